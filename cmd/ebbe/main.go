@@ -1,0 +1,226 @@
+// Command ebbe brings an inbox to zero: it serves the application, takes mail
+// in, and gives it back.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"runtime/debug"
+	"strings"
+	"syscall"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/spf13/cobra"
+
+	"ebbe/demo"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk"
+	"ebbe/internal/store"
+	"ebbe/internal/web"
+)
+
+// version is set when the program is built.
+var version = "development"
+
+// box is the box that the commands work on.
+const box = 1
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := command().ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "ebbe:", err)
+		os.Exit(1)
+	}
+}
+
+func command() *cobra.Command {
+	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
+	root.CompletionOptions.DisableDefaultCmd = true
+	root.AddCommand(serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), &cobra.Command{
+		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
+		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
+	})
+	return root
+}
+
+func dataFlag(c *cobra.Command) *string {
+	home, _ := os.UserHomeDir()
+	return c.Flags().String("data", filepath.Join(home, ".ebbe"), "folder in which everything is kept")
+}
+
+func addrFlag(c *cobra.Command) *string {
+	return c.Flags().String("addr", "127.0.0.1:8420", "address and port to listen on")
+}
+
+func serveCommand() *cobra.Command {
+	c := &cobra.Command{Use: "serve", Short: "Serves Ebbe to your browser", Args: cobra.NoArgs}
+	data, addr := dataFlag(c), addrFlag(c)
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		return serve(c.Context(), c, desk.New(s, &desk.SystemClock{}, false), *addr)
+	}
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	c := &cobra.Command{Use: "demo", Short: "Serves Ebbe with the mail of a made-up museum", Args: cobra.NoArgs}
+	data, addr := dataFlag(c), addrFlag(c)
+	*data = filepath.Join(os.TempDir(), "ebbe-demo")
+	c.Flags().Lookup("data").DefValue = *data
+	start := c.Flags().String("start", "", "local time at which the demo's clock begins, as 2026-11-24T10:42 (default: today 10:42)")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		begin, err := demo.Begin(*start, time.Now())
+		if err != nil {
+			return err
+		}
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		clock := &desk.SystemClock{}
+		d := desk.New(s, clock, true)
+		fresh, err := demo.Fill(c.Context(), d, clock, begin)
+		if err != nil {
+			return err
+		}
+		if fresh {
+			fmt.Fprintln(c.OutOrStdout(), "The museum's mail is in", *data)
+		}
+		return serve(c.Context(), c, d, *addr)
+	}
+	return c
+}
+
+func open(data string) (*store.Store, error) {
+	debug.SetMemoryLimit(160 << 20)
+	return store.Open(data, store.Options{})
+}
+
+// serve runs the agenda and the web server until the context ends.
+func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string) error {
+	if err := d.Start(ctx); err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		if errors.Is(err, syscall.EADDRINUSE) {
+			return fmt.Errorf("%s is in use by another program: stop it, or choose another port with --addr", addr)
+		}
+		return fmt.Errorf("cannot listen on %s: %w", addr, err)
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	running := make(chan struct{})
+	go func() { d.Run(ctx); close(running) }()
+	srv := &http.Server{Handler: web.Handler(d), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		BaseContext: func(net.Listener) context.Context { return ctx }}
+	fmt.Fprintf(c.OutOrStdout(), "Ebbe is at http://%s (Ctrl C ends it)\n", l.Addr())
+	go func() {
+		<-ctx.Done()
+		stop, done := context.WithTimeout(context.Background(), 5*time.Second)
+		defer done()
+		_ = srv.Shutdown(stop)
+	}()
+	err = srv.Serve(l)
+	cancel()
+	<-running
+	if errors.Is(err, http.ErrServerClosed) {
+		return nil
+	}
+	return err
+}
+
+func importCommand() *cobra.Command {
+	c := &cobra.Command{Use: "import FILE|DIR...", Short: "Takes in mail: mbox, .eml, Maildir", Args: cobra.MinimumNArgs(1)}
+	data := dataFlag(c)
+	place := c.Flags().String("place", "inbox", "where the mail goes: inbox or archived")
+	c.RunE = func(c *cobra.Command, paths []string) error {
+		if *place != string(inbox.Inbox) && *place != string(inbox.Archived) {
+			return fmt.Errorf("%q is no place to import to: use inbox or archived", *place)
+		}
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
+		tally, err := desk.New(s, &desk.SystemClock{}, false).Import(c.Context(), box, paths, desk.ImportOptions{
+			Place: inbox.Place(*place),
+			Progress: func(t desk.Tally) {
+				end := "\n"
+				if terminal {
+					end = "\r"
+				}
+				fmt.Fprintf(out, "%d read …%s", t.Read, end)
+			},
+			Problem: func(_ string, err error) { fmt.Fprintln(c.ErrOrStderr(), "left out:", err) },
+		})
+		fmt.Fprintf(out, "%d read, %d new, %d known, %d kept raw\n", tally.Read, tally.New, tally.Known, tally.KeptRaw)
+		if tally.Left > 0 && err != nil {
+			return fmt.Errorf("%d of the sources could not be taken in whole; all that was read is stored, run the import again once they are mended", tally.Left)
+		}
+		return err
+	}
+	return c
+}
+
+func isTerminal(f *os.File) bool {
+	info, err := f.Stat()
+	return err == nil && info.Mode()&os.ModeCharDevice != 0
+}
+
+func exportCommand() *cobra.Command {
+	c := &cobra.Command{Use: "export", Short: "Gives all mail back, byte for byte", Args: cobra.NoArgs}
+	data := dataFlag(c)
+	format := c.Flags().String("format", "mbox", "mbox (one file) or eml (a folder of files)")
+	out := c.Flags().String("out", "", "file or folder to write; must not exist yet")
+	_ = c.MarkFlagRequired("out")
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		n, err := desk.New(s, &desk.SystemClock{}, false).Export(c.Context(), box, *format, *out)
+		if err == nil {
+			fmt.Fprintf(c.OutOrStdout(), "%d messages are in %s\n", n, *out)
+		}
+		return err
+	}
+	return c
+}
+
+func checkCommand() *cobra.Command {
+	c := &cobra.Command{Use: "check", Short: "Verifies the data folder and says what is wrong", Args: cobra.NoArgs}
+	data := dataFlag(c)
+	c.RunE = func(c *cobra.Command, _ []string) error {
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		wrong, n, err := desk.New(s, &desk.SystemClock{}, false).Check(c.Context())
+		if err != nil {
+			return err
+		}
+		if len(wrong) > 0 {
+			return fmt.Errorf("%d things are wrong:\n%s", len(wrong), strings.Join(wrong, "\n"))
+		}
+		fmt.Fprintf(c.OutOrStdout(), "All is well: %d messages, each as it came in.\n", n)
+		return nil
+	}
+	return c
+}

@@ -1,0 +1,237 @@
+// Package e2e drives the real program in headless Chromium.
+package e2e
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+)
+
+// start is when the demo's clock begins in the tests: a Tuesday.
+const start = "2026-11-24T10:42"
+
+var program string // the built binary
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "ebbe-e2e")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "ebbe")
+	build := exec.Command("go", "build", "-tags", "sqlite_fts5", "-o", program, "../cmd/ebbe")
+	build.Stderr = os.Stderr
+	if err := build.Run(); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	if browser != nil {
+		_ = browser.Close()
+	}
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// server is a running program.
+type server struct {
+	t    *testing.T
+	cmd  *exec.Cmd
+	url  string
+	args []string
+}
+
+var listening = regexp.MustCompile(`Ebbe is at (http://\S+)`)
+
+// run starts the program and waits until it says where it listens.
+func run(t *testing.T, args ...string) *server {
+	t.Helper()
+	s := &server{t: t, args: args}
+	s.start("127.0.0.1:0")
+	t.Cleanup(s.kill)
+	return s
+}
+
+func (s *server) start(addr string) {
+	s.t.Helper()
+	s.cmd = exec.Command(program, append(s.args, "--addr", addr)...)
+	out, err := s.cmd.StdoutPipe()
+	require.NoError(s.t, err)
+	s.cmd.Stderr = os.Stderr
+	require.NoError(s.t, s.cmd.Start())
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		if m := listening.FindStringSubmatch(lines.Text()); m != nil {
+			s.url = m[1]
+			return
+		}
+	}
+	s.t.Fatal("the program ended before it listened")
+}
+
+// restart ends the program the hard way and starts it again at the same address.
+func (s *server) restart() {
+	s.t.Helper()
+	s.kill()
+	s.start(strings.TrimPrefix(s.url, "http://"))
+}
+
+func (s *server) kill() {
+	if s.cmd != nil {
+		_ = s.cmd.Process.Signal(syscall.SIGKILL)
+		_ = s.cmd.Wait()
+		s.cmd = nil
+	}
+}
+
+// demo starts the demo in a new folder.
+func demo(t *testing.T) *server {
+	return run(t, "demo", "--data", t.TempDir(), "--start", start)
+}
+
+var browser *rod.Browser
+
+// open opens a page of the program in a browser of its own cookies.
+func open(t *testing.T, url string, width, height int) *page {
+	t.Helper()
+	if browser == nil {
+		bin, err := exec.LookPath("chromium")
+		require.NoError(t, err, "Chromium is needed: make browser")
+		l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).
+			Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
+			Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none")
+		browser = rod.New().ControlURL(l.MustLaunch()).MustConnect()
+	}
+	ctx, err := browser.Incognito()
+	require.NoError(t, err)
+	p, err := ctx.Page(proto.TargetCreateTarget{})
+	require.NoError(t, err)
+	p = p.Timeout(90 * time.Second)
+	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
+	q := &page{t: t, Page: p}
+	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) { q.wrong = append(q.wrong, e.ExceptionDetails.Text) },
+		func(e *proto.LogEntryAdded) {
+			if e.Entry.Level == proto.LogLogEntryLevelError && e.Entry.Source == proto.LogLogEntrySourceSecurity {
+				q.wrong = append(q.wrong, e.Entry.Text)
+			}
+		})()
+	t.Cleanup(func() {
+		require.Empty(t, q.wrong, "errors in the browser")
+		_ = ctx.Close()
+	})
+	require.NoError(t, p.Navigate(url))
+	return q
+}
+
+// page is a page with the things a user does.
+type page struct {
+	t *testing.T
+	*rod.Page
+	wrong []string
+}
+
+// enter signs in to the demo.
+func (p *page) enter() *page {
+	p.t.Helper()
+	p.button("Open the museum’s inbox").MustClick()
+	p.see(`[data-testid=queue] [role=option]`)
+	return p
+}
+
+func (p *page) button(name string) *rod.Element {
+	p.t.Helper()
+	return p.MustElementR("button", "^\\s*"+regexp.QuoteMeta(name))
+}
+
+// see waits until something is there.
+func (p *page) see(selector string) *rod.Element {
+	p.t.Helper()
+	e, err := p.Element(selector)
+	require.NoError(p.t, err, "waiting for %s", selector)
+	return e
+}
+
+// until waits until the JavaScript expression holds.
+func (p *page) until(expression string, args ...any) {
+	p.t.Helper()
+	js := fmt.Sprintf(expression, args...)
+	err := p.Wait(rod.Eval("() => { try { return !!(" + js + ") } catch { return false } }"))
+	if err != nil {
+		p.t.Fatalf("waiting for %s: %v\nthe page says: %s", js, err, p.text("body"))
+	}
+}
+
+// reads waits until the text of the first such element contains the words.
+func (p *page) reads(selector, words string) {
+	p.t.Helper()
+	p.until("document.querySelector(%q)?.textContent.includes(%q)", selector, words)
+}
+
+func (p *page) text(selector string) string {
+	return p.MustEval(`s => document.querySelector(s)?.innerText ?? ''`, selector).Str()
+}
+
+func (p *page) press(keys ...input.Key) *page {
+	p.t.Helper()
+	for _, k := range keys {
+		require.NoError(p.t, p.Keyboard.Press(k))
+		require.NoError(p.t, p.Keyboard.Release(k))
+	}
+	return p
+}
+
+// with presses a key while others are held.
+func (p *page) with(key input.Key, held ...input.Key) *page {
+	p.t.Helper()
+	require.NoError(p.t, p.KeyActions().Press(held...).Type(key).Do())
+	return p
+}
+
+func (p *page) write(text string) *page {
+	p.t.Helper()
+	require.NoError(p.t, p.InsertText(text))
+	return p
+}
+
+func (p *page) left() int { return p.MustEval(`() => Number(document.querySelector('[data-testid=left]').textContent)`).Int() }
+
+func (p *page) leftIs(n int) {
+	p.t.Helper()
+	p.reads("[data-testid=left]", fmt.Sprint(n))
+	p.until("document.querySelector('[data-testid=left]').textContent === '%d'", n)
+}
+
+func (p *page) shot(name string) {
+	p.t.Helper()
+	p.until("document.fonts.status === 'loaded'")
+	png, err := p.Screenshot(false, nil)
+	require.NoError(p.t, err)
+	require.NoError(p.t, os.WriteFile(name, png, 0o644))
+}
+
+// command runs the program to its end and gives its output and exit status.
+func command(t *testing.T, args ...string) (string, int) {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
+	defer cancel()
+	out, err := exec.CommandContext(ctx, program, args...).CombinedOutput()
+	if err != nil {
+		var exit *exec.ExitError
+		require.ErrorAs(t, err, &exit, string(out))
+		return string(out), exit.ExitCode()
+	}
+	return string(out), 0
+}
+

@@ -1,0 +1,64 @@
+// Package mail knows what a message is once it has been read: who wrote it to
+// whom, what kind of message it is, which conversation it belongs to, and
+// which of its lines are quoted.
+package mail
+
+import "ebbe/internal/core/when"
+
+// Address is one mailbox of RFC 5322, section 3.4: a display name, which may be
+// empty, and an address in lower case.
+type Address struct {
+	Name    string `json:"name,omitempty"`
+	Address string `json:"address"`
+}
+
+// Short is how a person is called in a list: the name, or the address.
+func (a Address) Short() string {
+	if a.Name != "" {
+		return a.Name
+	}
+	return a.Address
+}
+
+// Kind is what sort of sender a message has, read from its headers.
+type Kind string
+
+// The kinds of messages.
+const (
+	Person     Kind = "person"
+	List       Kind = "list"       // to many who subscribed
+	Notice     Kind = "notice"     // by a machine, for this reader
+	Receipt    Kind = "receipt"    // of something bought or paid
+	Invitation Kind = "invitation" // carries a calendar event
+	Bounce     Kind = "bounce"     // a delivery report (RFC 3464)
+)
+
+// File is a part of a message that its sender meant to be kept.
+type File struct {
+	Name string `json:"name"`
+	Type string `json:"type"` // media type, RFC 2046
+	Size int    `json:"size"` // bytes, decoded
+}
+
+// Message is what Ebbe knows of a message besides its text.
+type Message struct {
+	MessageID  string   // without angle brackets (RFC 5322, section 3.6.4); may be empty
+	References []string // ancestors from the oldest to the nearest, In-Reply-To last
+	Subject    string
+	From       Address
+	To         []Address
+	Cc         []Address
+	ReplyTo    []Address
+	Date       when.Instant // by its Date header; zero if missing or unreadable
+	Kind       Kind
+	Files      []File
+	Text       string // plain text, quoted lines included
+	HTML       string // as received, not yet safe to show; may be empty
+	Raw        bool   // could not be read as MIME: Text is the original as text
+}
+
+// Block is a run of lines of a plain text: quoted or written by the sender.
+type Block struct {
+	Text   string `json:"text"`
+	Quoted bool   `json:"quoted"`
+}

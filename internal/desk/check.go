@@ -1,0 +1,84 @@
+package desk
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"time"
+
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// Check verifies the database against its own rules, and every stored original
+// against its hash. It returns what is wrong, each in a sentence.
+func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if wrong, err = t.Check(); err != nil {
+			return err
+		}
+		return t.EachMessage(1, func(m store.Message, raw []byte) error {
+			messages++
+			if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {
+				wrong = append(wrong, fmt.Sprintf("The original of message %d (“%s”) is not what came in.", m.ID, m.Subject))
+			}
+			return nil
+		})
+	})
+	return wrong, messages, err
+}
+
+// Export writes the originals of all messages of a box, unchanged: as one mbox
+// file, or as a folder of .eml files. It never overwrites anything.
+func (d *Desk) Export(ctx context.Context, box int64, format, out string) (n int, err error) {
+	var write func(store.Message, []byte) error
+	switch format {
+	case "mbox":
+		file, err := os.OpenFile(out, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+		if err != nil {
+			return 0, fmt.Errorf("nothing was exported: %w", err)
+		}
+		defer func() {
+			if e := file.Close(); err == nil {
+				err = e
+			}
+		}()
+		write = func(m store.Message, raw []byte) error { return writeMbox(file, m, raw) }
+	case "eml":
+		if err := os.MkdirAll(out, 0o700); err != nil {
+			return 0, fmt.Errorf("nothing was exported: %w", err)
+		}
+		write = func(m store.Message, raw []byte) error {
+			name := fmt.Sprintf("%s-%06d.eml", m.Date.In(time.UTC).Format("2006-01-02"), m.ID)
+			f, err := os.OpenFile(filepath.Join(out, name), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+			if err != nil {
+				return err
+			}
+			if _, err := f.Write(raw); err != nil {
+				f.Close()
+				return err
+			}
+			return f.Close()
+		}
+	default:
+		return 0, fmt.Errorf("the format %q is not known: use mbox or eml", format)
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		return t.EachMessage(box, func(m store.Message, raw []byte) error {
+			if err := write(m, raw); err != nil {
+				return fmt.Errorf("%d messages were exported, then: %w", n, err)
+			}
+			n++
+			return nil
+		})
+	})
+	return n, err
+}
+
+func writeMbox(w io.Writer, m store.Message, raw []byte) error {
+	return post.WriteMbox(w, m.FromAddr, m.Date.Time(), raw)
+}

@@ -1,0 +1,578 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"errors"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// Tally counts what an import did.
+type Tally struct {
+	Read    int // messages found
+	New     int // stored now
+	Known   int // stored before
+	KeptRaw int // of the new ones, could not be read and are kept as text
+	Left    int // files that could not be read and were left where they are
+}
+
+// ImportOptions say how mail is taken in.
+type ImportOptions struct {
+	Place    inbox.Place                     // where it goes; the inbox if empty
+	Progress func(Tally)                     // called after each stored batch; may be nil
+	Problem  func(string, error)             // called for each file left out; may be nil
+	Arrived  bool                            // it has just arrived, rather than being brought in from files
+	At       func(mail.Message) when.Instant // when it came in; its date if nil
+}
+
+const (
+	batchItems = 256
+	batchBytes = 8 << 20
+)
+
+// Import takes in the messages of files and folders (mbox, .eml, Maildir) into
+// a box. Each batch is stored whole or not at all, messages already known are
+// passed over, so that an interrupted import is simply run again.
+func (d *Desk) Import(ctx context.Context, box int64, paths []string, o ImportOptions) (Tally, error) {
+	var first error
+	in := d.Intake(ctx, box, o)
+	for _, path := range paths {
+		problem := func(p string, err error) {
+			in.tally.Left++
+			if first == nil {
+				first = err
+			}
+			if o.Problem != nil {
+				o.Problem(p, err)
+			}
+		}
+		err := post.Walk(path, in.Add, problem)
+		if ctx.Err() != nil || in.failed() != nil {
+			break
+		}
+		if err != nil {
+			problem(path, err)
+		}
+	}
+	tally, err := in.Close()
+	if err == nil {
+		err = first
+	}
+	return tally, err
+}
+
+// Intake takes messages in, one after the other, reading several at a time and
+// storing them in batches in the order they were added.
+type Intake struct {
+	d     *Desk
+	ctx   context.Context
+	box   int64
+	o     ImportOptions
+	batch []post.Item
+	size  int
+	work  chan []post.Item
+	done  chan struct{}
+	mu    sync.Mutex
+	err   error
+	tally Tally
+}
+
+type parsed struct {
+	item post.Item
+	hash [sha256.Size]byte
+	body post.Body
+}
+
+// Intake begins taking in mail; Close has to be called at the end.
+func (d *Desk) Intake(ctx context.Context, box int64, o ImportOptions) *Intake {
+	in := &Intake{d: d, ctx: ctx, box: box, o: o, work: make(chan []post.Item, 1), done: make(chan struct{})}
+	ready := make(chan []parsed, 1)
+	go func() {
+		defer close(ready)
+		for batch := range in.work {
+			ready <- parseAll(batch)
+		}
+	}()
+	go func() {
+		defer close(in.done)
+		for batch := range ready {
+			if in.failed() == nil {
+				in.store(batch)
+			}
+		}
+	}()
+	return in
+}
+
+// Add takes in one message. It returns the error that stopped the intake, if
+// one has.
+func (in *Intake) Add(item post.Item) error {
+	if err := in.failed(); err != nil {
+		return err
+	}
+	in.batch, in.size = append(in.batch, item), in.size+len(item.Raw)
+	if len(in.batch) >= batchItems || in.size >= batchBytes {
+		in.work <- in.batch
+		in.batch, in.size = nil, 0
+	}
+	return in.ctx.Err()
+}
+
+// Close stores what was added and says what came of it all.
+func (in *Intake) Close() (Tally, error) {
+	if len(in.batch) > 0 {
+		in.work <- in.batch
+	}
+	close(in.work)
+	<-in.done
+	return in.tally, in.failed()
+}
+
+func (in *Intake) failed() error {
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	return in.err
+}
+
+func (in *Intake) store(batch []parsed) {
+	tally, err := in.d.deliver(in.ctx, in.box, batch, in.o)
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	if err != nil {
+		in.err = err
+		return
+	}
+	in.tally.Read += tally.Read
+	in.tally.New += tally.New
+	in.tally.Known += tally.Known
+	in.tally.KeptRaw += tally.KeptRaw
+	if in.o.Progress != nil {
+		in.o.Progress(in.tally)
+	}
+}
+
+// parseAll reads the messages of a batch on all processors.
+func parseAll(batch []post.Item) []parsed {
+	out := make([]parsed, len(batch))
+	var wg sync.WaitGroup
+	for w := range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for i := w; i < len(batch); i += runtime.GOMAXPROCS(0) {
+				b := post.Read(batch[i].Raw)
+				if b.Text == "" && b.HTML != "" {
+					b.Text = post.TextOf(b.HTML)
+				}
+				b.Parts, b.Inline, b.HTML = nil, nil, ""
+				out[i] = parsed{batch[i], sha256.Sum256(batch[i].Raw), b}
+			}
+		})
+	}
+	wg.Wait()
+	return out
+}
+
+// deliver stores one batch in one transaction: messages, originals, index,
+// threads, places, and one line in the journal.
+func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportOptions) (tally Tally, err error) {
+	now := d.now()
+	var moved []inbox.Change
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		tally = Tally{Read: len(batch)}
+		b := &batcher{t: t, box: box, now: now, o: o}
+		if err := b.load(batch); err != nil {
+			return err
+		}
+		for _, p := range batch {
+			if b.known[string(p.hash[:])] {
+				tally.Known++
+				continue
+			}
+			b.known[string(p.hash[:])] = true
+			if err := b.add(p); err != nil {
+				return err
+			}
+			tally.New++
+			if p.body.Raw {
+				tally.KeptRaw++
+			}
+		}
+		if tally.New == 0 {
+			return nil
+		}
+		delivery := b.finish()
+		moved = delivery.Moved
+		kind := inbox.Import
+		if o.Arrived {
+			kind = inbox.Arrive
+		}
+		e := store.Entry{BoxID: box, Actor: store.ByMail, Kind: kind, At: now, Delta: b.delta(), Count: tally.New}
+		if tally.New == 1 {
+			e.ConversationID, e.Text = b.out.Messages[0].ConversationID, b.out.Messages[0].Subject
+		}
+		if err := t.Record(&e); err != nil {
+			return err
+		}
+		return t.Deliver(box, b.person, delivery)
+	})
+	if err == nil && tally.New > 0 {
+		_, conversations := topicsOf(moved)
+		d.announce(box, Event{Topics: []string{TopicMail}, Conversations: conversations})
+	}
+	return tally, err
+}
+
+// batcher gathers what a batch of messages changes.
+type batcher struct {
+	t      store.Tx
+	box    int64
+	person int64
+	now    when.Instant
+	o      ImportOptions
+	own    map[string]bool
+	known  map[string]bool
+	refs   map[string]int64
+	rows   map[int64]*store.Conversation
+	marks  map[int64]*store.Mark
+	before map[int64]inbox.Conversation
+	bases  map[string]int64 // newest conversation of this batch by base subject
+	people map[string]*store.Correspondent
+	nextC  int64
+	nextM  int64
+	out    store.Delivery
+}
+
+func (b *batcher) load(batch []parsed) (err error) {
+	if b.person, err = b.t.MemberOf(b.box); err != nil {
+		return err
+	}
+	addresses, err := b.t.OwnAddresses(b.box)
+	if err != nil {
+		return err
+	}
+	b.own = map[string]bool{}
+	for _, a := range addresses {
+		b.own[a.Address] = true
+	}
+	var hashes [][]byte
+	var ids []string
+	for i := range batch {
+		hashes = append(hashes, batch[i].hash[:])
+		ids = append(ids, idsOf(batch[i].body.Message)...)
+	}
+	if b.known, err = b.t.Known(b.box, hashes); err != nil {
+		return err
+	}
+	if b.refs, err = b.t.Refs(b.box, ids); err != nil {
+		return err
+	}
+	var found []int64
+	for _, id := range b.refs {
+		found = append(found, id)
+	}
+	b.rows, b.marks, b.before = map[int64]*store.Conversation{}, map[int64]*store.Mark{}, map[int64]inbox.Conversation{}
+	b.bases, b.people = map[string]int64{}, map[string]*store.Correspondent{}
+	if err := b.fetch(found); err != nil {
+		return err
+	}
+	b.nextC, b.nextM, err = b.t.NextIDs()
+	return err
+}
+
+func idsOf(m mail.Message) []string {
+	ids := slices.Clone(m.References)
+	if m.MessageID != "" {
+		ids = append(ids, m.MessageID)
+	}
+	return ids
+}
+
+func (b *batcher) fetch(ids []int64) error {
+	slices.Sort(ids)
+	rows, err := b.t.ConversationRows(b.box, slices.Compact(ids))
+	if err != nil {
+		return err
+	}
+	marks, err := b.t.Marks(b.person, ids)
+	if err != nil {
+		return err
+	}
+	for id, row := range rows {
+		mark := marks[id]
+		if mark == nil {
+			mark = &store.Mark{PersonID: b.person, ConversationID: id}
+		}
+		b.rows[id], b.marks[id] = row, mark
+		b.before[id] = state(row, mark)
+	}
+	return nil
+}
+
+func state(row *store.Conversation, mark *store.Mark) inbox.Conversation {
+	return inbox.Conversation{ID: row.ID, Position: row.Position(), Unread: mark.Unread, Starred: mark.Starred, Looks: mark.Looks}
+}
+
+// conversation finds the conversation a message belongs to, or begins one. Two
+// conversations that the message shows to be one become one.
+func (b *batcher) conversation(m mail.Message, at when.Instant) (int64, error) {
+	into := int64(0)
+	var others []int64
+	for _, id := range idsOf(m) {
+		switch c := b.refs[id]; {
+		case c == 0 || c == into || slices.Contains(others, c):
+		case into == 0:
+			into = c
+		default:
+			others = append(others, max(c, into))
+			into = min(c, into)
+		}
+	}
+	for _, from := range others {
+		if err := b.merge(from, into); err != nil {
+			return 0, err
+		}
+	}
+	if into != 0 {
+		return into, nil
+	}
+	base := mail.BaseSubject(m.Subject)
+	if len(m.References) == 0 && mail.IsReply(m.Subject) && m.Kind == mail.Person {
+		if id, err := b.bySubject(m, base); id != 0 || err != nil {
+			return id, err
+		}
+	}
+	id := b.nextC
+	b.nextC++
+	b.rows[id] = &store.Conversation{ID: id, BoxID: b.box, Subject: m.Subject, Base: base, FirstAt: at, Kind: m.Kind}
+	b.marks[id] = &store.Mark{PersonID: b.person, ConversationID: id}
+	b.bases[base] = id
+	return id, nil
+}
+
+func (b *batcher) bySubject(m mail.Message, base string) (int64, error) {
+	if id := b.bases[base]; id != 0 {
+		var people []string
+		for _, x := range b.out.Messages {
+			if x.ConversationID == id {
+				people = append(people, writersOf(x)...)
+			}
+		}
+		if mail.JoinsBySubject(m, b.rows[id].Base, b.rows[id].LastAt, people) {
+			return id, nil
+		}
+	}
+	candidates, err := b.t.ByBase(b.box, base)
+	if err != nil {
+		return 0, err
+	}
+	for _, c := range candidates {
+		people, err := b.t.Writers(c.ID)
+		if err != nil {
+			return 0, err
+		}
+		if mail.JoinsBySubject(m, c.Base, c.LastAt, people) {
+			if b.rows[c.ID] == nil {
+				err = b.fetch([]int64{c.ID})
+			}
+			return c.ID, err
+		}
+	}
+	return 0, nil
+}
+
+func writersOf(m *store.Message) []string {
+	out := []string{m.FromAddr}
+	for _, a := range slices.Concat(m.To, m.Cc) {
+		out = append(out, a.Address)
+	}
+	return out
+}
+
+// merge makes the conversation from part of into.
+func (b *batcher) merge(from, into int64) error {
+	if _, stored := b.before[from]; stored {
+		if err := b.t.Merge(from, into); err != nil {
+			return err
+		}
+	}
+	a, c := b.rows[into], b.rows[from]
+	a.Messages, a.Files = a.Messages+c.Messages, a.Files+c.Files
+	a.FirstAt = min(a.FirstAt, c.FirstAt)
+	if c.LastAt > a.LastAt {
+		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
+	}
+	if c.Place == inbox.Inbox && a.Place != inbox.Inbox {
+		a.SetPosition(c.Position())
+	}
+	b.marks[into].Unread = b.marks[into].Unread || b.marks[from].Unread
+	b.marks[into].Starred = b.marks[into].Starred || b.marks[from].Starred
+	for _, m := range b.out.Messages {
+		if m.ConversationID == from {
+			m.ConversationID = into
+		}
+	}
+	for id, x := range b.refs {
+		if x == from {
+			b.refs[id] = into
+		}
+	}
+	for i := range b.out.Refs {
+		if b.out.Refs[i].ConversationID == from {
+			b.out.Refs[i].ConversationID = into
+		}
+	}
+	for base, x := range b.bases {
+		if x == from {
+			b.bases[base] = into
+		}
+	}
+	delete(b.rows, from)
+	delete(b.marks, from)
+	return nil
+}
+
+// add notes one new message and what it does to its conversation.
+func (b *batcher) add(p parsed) error {
+	m := p.body.Message
+	at := m.Date
+	if b.o.At != nil {
+		at = b.o.At(m)
+	}
+	if at == 0 || at > b.now {
+		at = b.now
+	}
+	id, err := b.conversation(m, at)
+	if err != nil {
+		return err
+	}
+	row, mark := b.rows[id], b.marks[id]
+	own := b.own[m.From.Address]
+	for _, ref := range idsOf(m) {
+		if b.refs[ref] == 0 {
+			b.refs[ref] = id
+			b.out.Refs = append(b.out.Refs, store.Ref{BoxID: b.box, MessageID: ref, ConversationID: id})
+		}
+	}
+	b.out.Messages = append(b.out.Messages, &store.Message{
+		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
+		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Size: len(p.item.Raw),
+	})
+	b.nextM++
+	b.out.Originals = append(b.out.Originals, p.item.Raw)
+	b.out.Words = append(b.out.Words, words(m))
+
+	place := b.o.Place
+	if place == "" {
+		place = inbox.Inbox
+	}
+	if p.item.Flags.Trashed {
+		place = inbox.Bin
+	}
+	c := inbox.Receive(state(row, mark), inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place,
+		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen)})
+	row.SetPosition(c.Position)
+	mark.Unread, mark.Looks, mark.Starred = c.Unread, c.Looks, mark.Starred || p.item.Flags.Flagged
+	if row.Messages++; at >= row.LastAt {
+		row.LastAt, row.OwnLast = at, own
+		if !own || row.FromAddr == "" {
+			row.FromName, row.FromAddr, row.Kind = m.From.Name, m.From.Address, m.Kind
+		}
+		if own && row.Messages == 1 && len(m.To) > 0 {
+			row.FromName, row.FromAddr = m.To[0].Name, m.To[0].Address
+		}
+	}
+	row.FirstAt = min(row.FirstAt, at)
+	row.Files += len(m.Files)
+	b.count(m, own, at)
+	return nil
+}
+
+// maxIndexed is how many bytes of a message's text are found by its words.
+const maxIndexed = 64 << 10
+
+func words(m mail.Message) store.Words {
+	text := m.Text
+	if len(text) > maxIndexed {
+		text = strings.ToValidUTF8(text[:maxIndexed], "")
+	}
+	var people strings.Builder
+	for _, a := range slices.Concat([]mail.Address{m.From}, m.To, m.Cc) {
+		people.WriteString(a.Name + " " + a.Address + " ")
+	}
+	for _, f := range m.Files {
+		people.WriteString(f.Name + " ")
+	}
+	return store.Words{Subject: m.Subject, People: people.String(), Body: text}
+}
+
+// count keeps the numbers of what goes back and forth with each address.
+func (b *batcher) count(m mail.Message, own bool, at when.Instant) {
+	with := []mail.Address{m.From}
+	if own {
+		with = slices.Concat(m.To, m.Cc)
+	}
+	for _, a := range with {
+		if a.Address == "" || b.own[a.Address] {
+			continue
+		}
+		c := b.people[a.Address]
+		if c == nil {
+			c = &store.Correspondent{BoxID: b.box, Address: a.Address, FirstAt: at}
+			b.people[a.Address] = c
+		}
+		if a.Name != "" {
+			c.Name = a.Name
+		}
+		if own {
+			c.Sent++
+		} else {
+			c.Received++
+		}
+		c.FirstAt, c.LastAt = min(c.FirstAt, at), max(c.LastAt, at)
+	}
+}
+
+// delta is by how much the batch moves the number left to decide.
+func (b *batcher) delta() (n int) {
+	for id, row := range b.rows {
+		if row.Place == inbox.Inbox {
+			n++
+		}
+		if before, ok := b.before[id]; ok && before.Place == inbox.Inbox {
+			n--
+		}
+	}
+	for id, before := range b.before { // merged away
+		if b.rows[id] == nil && before.Place == inbox.Inbox {
+			n--
+		}
+	}
+	return n
+}
+
+func (b *batcher) finish() store.Delivery {
+	for id, row := range b.rows {
+		b.out.Conversations = append(b.out.Conversations, row)
+		b.out.Marks = append(b.out.Marks, *b.marks[id])
+		if before, ok := b.before[id]; ok && before.Position != row.Position() {
+			after := state(row, b.marks[id])
+			b.out.Moved = append(b.out.Moved, inbox.Change{Before: &before, After: &after})
+		}
+	}
+	for _, c := range b.people {
+		b.out.Correspondents = append(b.out.Correspondents, *c)
+	}
+	return b.out
+}
+
+// isMissing says that something was looked for and is not there.
+func isMissing(err error) bool { return errors.Is(err, store.ErrNotFound) }

@@ -1,0 +1,327 @@
+package desk
+
+import (
+	"context"
+	"log/slog"
+	"strconv"
+	"time"
+
+	"ebbe/internal/core/agenda"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+const (
+	firedAtOnce  = 500              // things of the agenda in one transaction
+	longestSleep = 30 * time.Second // so that a machine that slept is noticed
+)
+
+// Run executes what is on the agenda when its time comes, until the context
+// ends. What came due while the program was off happens first, in order.
+func (d *Desk) Run(ctx context.Context) {
+	version, _ := d.store.Version()
+	watch := time.NewTicker(time.Second)
+	defer watch.Stop()
+	for ctx.Err() == nil {
+		if err := d.CatchUp(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("the agenda could not be worked off, trying again", "error", err)
+		}
+		sleep := time.NewTimer(d.untilNext(ctx))
+	waiting:
+		for {
+			select {
+			case <-ctx.Done():
+				break waiting
+			case <-sleep.C:
+				break waiting
+			case <-d.wake:
+				break waiting
+			case <-watch.C:
+				if v, err := d.store.Version(); err == nil && v != version {
+					version = v // another program, such as an import, has written
+					d.announceAll(TopicMail, TopicFollowUps, TopicCards, TopicPerson)
+				}
+			}
+		}
+		sleep.Stop()
+	}
+}
+
+// announceAll tells everybody who listens.
+func (d *Desk) announceAll(topics ...string) {
+	d.bus.mu.Lock()
+	boxes := map[int64]bool{}
+	for _, b := range d.bus.subs {
+		boxes[b] = true
+	}
+	d.bus.mu.Unlock()
+	for box := range boxes {
+		d.announce(box, Event{Topics: topics})
+	}
+}
+
+func (d *Desk) untilNext(ctx context.Context) time.Duration {
+	wait := longestSleep
+	_ = d.store.Read(ctx, func(t store.Tx) error {
+		if at, err := t.NextThing(); err == nil && at != 0 {
+			wait = min(wait, at.Time().Sub(d.clock.Now()))
+		}
+		return nil
+	})
+	return max(wait, time.Millisecond)
+}
+
+// CatchUp does all that has to have happened by now, each thing exactly once
+// and in order: it leaves the agenda in the transaction in which it happens.
+func (d *Desk) CatchUp(ctx context.Context) error {
+	late := when.Instant(0) // the last instant given to what came back late
+	for {
+		n := 0
+		changed := map[int64][]inbox.Change{}
+		now := d.now()
+		err := d.store.Write(ctx, func(t store.Tx) error {
+			things, err := t.Due(now, firedAtOnce)
+			n = len(things)
+			if err != nil || n == 0 {
+				return err
+			}
+			return d.fire(t, things, now, &late, changed)
+		})
+		if err != nil || n == 0 {
+			return err
+		}
+		for box, changes := range changed {
+			d.tell(box, "", changes)
+		}
+	}
+}
+
+// fire lets things of the agenda happen.
+func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *when.Instant, changed map[int64][]inbox.Change) error {
+	byBox := map[int64][]store.Thing{}
+	for _, th := range things {
+		byBox[th.BoxID] = append(byBox[th.BoxID], th)
+	}
+	for box, things := range byBox {
+		person, err := t.MemberOf(box)
+		if err != nil {
+			return err
+		}
+		week := when.Week{}
+		if p, err := t.PersonByID(person); err == nil {
+			week = p.Week
+		}
+		var ids []int64
+		var uids []string
+		for _, th := range things {
+			if th.Kind == inbox.Return {
+				ids = append(ids, th.ConversationID)
+			} else {
+				uids = append(uids, th.FollowUp)
+			}
+		}
+		state, err := t.State(box, person, ids, uids)
+		if err != nil {
+			return err
+		}
+		rows, err := t.ConversationRows(box, ids)
+		if err != nil {
+			return err
+		}
+		today := when.DayStart(now, week.Location(), 0)
+		var entries []*store.Entry
+		for _, th := range things {
+			e, c, err := happen(t, th, state, today, now, late)
+			if err != nil {
+				return err
+			}
+			if c == nil { // stale: its subject waits no more
+				continue
+			}
+			if row := rows[th.ConversationID]; row != nil && e.Text == "" {
+				e.Text = row.Subject
+			}
+			e.BoxID, e.PersonID, e.At, e.Actor, e.Count = box, person, now, store.ByClock, 1
+			e.Delta, e.Changes = c.Delta(), []inbox.Change{*c}
+			entries = append(entries, e)
+			changed[box] = append(changed[box], *c)
+		}
+		if err := t.Record(entries...); err != nil {
+			return err
+		}
+		if err := t.Apply(box, person, changed[box]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// happen is what one thing of the agenda changes; no change means that its
+// subject waits no more, and it leaves the agenda.
+func happen(t store.Tx, th store.Thing, state store.State, today, now when.Instant, late *when.Instant) (*store.Entry, *inbox.Change, error) {
+	switch th.Kind {
+	case inbox.Return:
+		before, ok := state.Conversations[th.ConversationID]
+		since := th.At
+		if since < today { // it was due on a day when the program was off
+			since = max(today, *late+1)
+			*late = since
+		}
+		after := inbox.ComeBack(before, since, now)
+		if !ok || after == before {
+			return nil, nil, t.DropThing(th.ID)
+		}
+		return &store.Entry{Kind: inbox.Return, ConversationID: th.ConversationID}, &inbox.Change{Before: &before, After: &after}, nil
+	case inbox.Remind:
+		before, ok := state.FollowUps[th.FollowUp]
+		after := agenda.Fire(before, now)
+		if !ok || after == before {
+			return nil, nil, t.DropThing(th.ID)
+		}
+		return &store.Entry{Kind: inbox.Remind, ConversationID: before.Conversation, Text: before.Title},
+			&inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}, nil
+	}
+	return nil, nil, t.DropThing(th.ID)
+}
+
+// Start brings the database in step with the program before it serves:
+// wall-clock times are computed anew under the zone rules of this program, and
+// the demo's clock is set to where its dial was left.
+func (d *Desk) Start(ctx context.Context) error {
+	return d.store.Write(ctx, func(t store.Tx) error {
+		if c, ok := d.clock.(*SystemClock); ok && d.demo {
+			shift, err := t.Meta("clock")
+			if err != nil {
+				return err
+			}
+			if ms, err := strconv.ParseInt(shift, 10, 64); err == nil {
+				c.Set(time.Now().Add(time.Duration(ms) * time.Millisecond))
+			}
+		}
+		if err := t.Wipe(when.Of(time.Now().Add(-48 * time.Hour))); err != nil {
+			return err
+		}
+		return realign(t)
+	})
+}
+
+// realign computes anew the instants of everything on the agenda that was
+// meant as a wall-clock time.
+func realign(t store.Tx) error {
+	things, err := t.Things()
+	if err != nil {
+		return err
+	}
+	ids, uids := map[int64][]int64{}, map[int64][]string{}
+	for _, th := range things {
+		if th.Kind == inbox.Return {
+			ids[th.BoxID] = append(ids[th.BoxID], th.ConversationID)
+		} else {
+			uids[th.BoxID] = append(uids[th.BoxID], th.FollowUp)
+		}
+	}
+	for box := range ids {
+		state, err := t.State(box, 0, ids[box], nil)
+		if err != nil {
+			return err
+		}
+		for id, c := range state.Conversations {
+			if m := c.Return.Realign(); m != c.Return {
+				if err := t.MoveReturn(box, id, m); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	for box := range uids {
+		state, err := t.State(box, 0, nil, uids[box])
+		if err != nil {
+			return err
+		}
+		for _, f := range state.FollowUps {
+			moved := f
+			moved.Due, moved.Remind = f.Due.Realign(), f.Remind.Realign()
+			if moved != f {
+				if err := t.PutFollowUp(box, moved); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// Turn moves the demo's clock forward; what is due by then happens.
+func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
+	clock, ok := d.clock.(*SystemClock)
+	if !ok || !d.demo {
+		return store.ErrNotFound
+	}
+	now := d.clock.Now()
+	to := now.Add(time.Hour)
+	switch dial {
+	case DialHour:
+	case DialMorning:
+		r := who.Week.Read("tomorrow 8:00", when.Of(now))
+		to = r.Moment.At.Time()
+	case DialNext:
+		var at when.Instant
+		err := d.store.Read(ctx, func(t store.Tx) (err error) {
+			at, err = t.NextThing()
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		if at == 0 {
+			return &UserError{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
+		}
+		to = at.Time()
+	default:
+		return invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
+	}
+	if !to.After(now) {
+		return nil
+	}
+	return d.SetClock(ctx, clock, to)
+}
+
+// SetClock sets the demo's clock, keeps it across a restart, and lets happen
+// what is due by then.
+func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) error {
+	clock.Set(to)
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		return t.SetMeta("clock", strconv.FormatInt(clock.shift().Milliseconds(), 10))
+	})
+	if err == nil {
+		err = d.CatchUp(ctx)
+	}
+	d.announceAll(TopicClock, TopicMail, TopicFollowUps, TopicCards)
+	return err
+}
+
+// Filled says that the demo's mail is complete here. A store with people but
+// without all of the mail is refused.
+func (d *Desk) Filled(ctx context.Context) (filled bool, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		done, err := t.Meta("demo")
+		if err != nil {
+			return err
+		}
+		people, err := t.People()
+		if filled = done != ""; err == nil && !filled && len(people) > 0 {
+			err = &UserError{Type: "not-a-demo", Text: "this folder holds other mail, or a demo that was stopped while it was made: nothing was changed; name another folder with --data, or delete this one"}
+		}
+		return err
+	})
+	return filled, err
+}
+
+// FinishDemo notes that the demo's mail is complete, and sets its clock.
+func (d *Desk) FinishDemo(ctx context.Context, clock *SystemClock, begin time.Time) error {
+	if err := d.SetClock(ctx, clock, begin); err != nil {
+		return err
+	}
+	return d.store.Write(ctx, func(t store.Tx) error { return t.SetMeta("demo", "complete") })
+}

@@ -1,0 +1,553 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"unicode"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// PageSize is how many rows a page of a list has.
+const PageSize = 100
+
+// Queue gives a page of the inbox, section by section, from the position after
+// (as the page before named it; "" for the top).
+func (d *Desk) Queue(ctx context.Context, who Who, after string) (q Queue, err error) {
+	now, loc := d.now(), who.Week.Location()
+	spans := inbox.Spans(when.DayStart(now, loc, 0), when.DayStart(now, loc, -1))
+	start, cursor, err := parseQueueCursor(after)
+	if err != nil {
+		return q, err
+	}
+	q.Slips = []Slip{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		counts, err := t.CountSpans(who.Box, spans)
+		if err != nil {
+			return err
+		}
+		for _, s := range spans {
+			q.Sections = append(q.Sections, Section{s.Section, counts[s.Section]})
+			q.Left += counts[s.Section]
+		}
+		for i := start; i < len(spans) && len(q.Slips) < PageSize; i++ {
+			if counts[spans[i].Section] == 0 {
+				continue
+			}
+			rows, err := t.Queue(who.Box, who.Person, spans[i], cursor, PageSize-len(q.Slips))
+			if err != nil {
+				return err
+			}
+			slips, err := slipsOf(t, who, rows)
+			if err != nil {
+				return err
+			}
+			for j := range slips {
+				slips[j].Section = spans[i].Section
+			}
+			q.Slips = append(q.Slips, slips...)
+			if len(q.Slips) == PageSize {
+				last := rows[len(rows)-1]
+				q.Next = fmt.Sprintf("%d.%d.%d", i, last.Since, last.ID)
+			}
+			cursor = nil
+		}
+		return nil
+	})
+	return q, err
+}
+
+func parseQueueCursor(after string) (section int, c *store.Cursor, err error) {
+	if after == "" {
+		return 0, nil, nil
+	}
+	c = &store.Cursor{}
+	if _, err := fmt.Sscanf(after, "%d.%d.%d", &section, &c.At, &c.ID); err != nil || section < 0 {
+		return 0, nil, invalid("after", "That is no position in this list. Start again from the top.")
+	}
+	return section, c, nil
+}
+
+func parseCursor(after string) (*store.Cursor, error) {
+	if after == "" {
+		return nil, nil
+	}
+	c := &store.Cursor{}
+	if _, err := fmt.Sscanf(after, "%d.%d", &c.At, &c.ID); err != nil {
+		return nil, invalid("after", "That is no position in this list. Start again from the top.")
+	}
+	return c, nil
+}
+
+func slipsOf(t store.Tx, who Who, rows []store.Row) ([]Slip, error) {
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	followUps, err := t.FollowUpsOf(who.Box, ids)
+	if err != nil {
+		return nil, err
+	}
+	slips := make([]Slip, len(rows))
+	for i, r := range rows {
+		slips[i] = slipOf(r)
+		for _, f := range followUps[r.ID] {
+			if !f.Data.Due.IsZero() {
+				slips[i].Due = &f.Data.Due
+				break
+			}
+		}
+	}
+	return slips, nil
+}
+
+func slipOf(r store.Row) Slip {
+	from := mail.Address{Name: r.FromName, Address: r.FromAddr}.Short()
+	if from == "" {
+		from = "Unknown sender"
+	}
+	subject := r.Subject
+	if subject == "" {
+		subject = "(no subject)"
+	}
+	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
+		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position()}
+}
+
+// Later gives a page of the snoozed, in the order of their return.
+func (d *Desk) Later(ctx context.Context, who Who, after string) (l List, err error) {
+	cursor, err := parseCursor(after)
+	if err != nil {
+		return l, err
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Later(who.Box, who.Person, cursor, PageSize)
+		if err != nil {
+			return err
+		}
+		if len(rows) == PageSize {
+			last := rows[len(rows)-1]
+			l.Next = fmt.Sprintf("%d.%d", last.ReturnAt, last.ID)
+		}
+		if l.Slips, err = slipsOf(t, who, rows); err != nil {
+			return err
+		}
+		l.Count, err = t.CountPlace(who.Box, inbox.Snoozed)
+		return err
+	})
+	return l, err
+}
+
+// Find gives a page of the conversations that contain all words of the text,
+// newest first, wherever they are unless place narrows it.
+func (d *Desk) Find(ctx context.Context, who Who, text, place, after string) (l List, err error) {
+	cursor, err := parseCursor(after)
+	if err != nil {
+		return l, err
+	}
+	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Found(who.Box, who.Person, words[:min(len(words), 20)], place, cursor, PageSize)
+		if err != nil {
+			return err
+		}
+		if len(rows) == PageSize {
+			last := rows[len(rows)-1]
+			l.Next = fmt.Sprintf("%d.%d", last.LastAt, last.ID)
+		}
+		l.Count = len(rows)
+		l.Slips, err = slipsOf(t, who, rows)
+		return err
+	})
+	return l, err
+}
+
+// maxUnfolded is how many messages of a conversation are opened at once.
+const maxUnfolded = 20
+
+// Conversation opens a conversation: all its messages, with the text of the
+// last one and of those after the reader's last decision.
+func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v ConversationView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if id, err = t.Resolve(who.Box, id); err != nil {
+			return err
+		}
+		row, err := t.RowByID(who.Box, who.Person, id)
+		if err != nil {
+			return err
+		}
+		slips, err := slipsOf(t, who, []store.Row{row})
+		if err != nil {
+			return err
+		}
+		v.Slip = slips[0]
+		messages, err := t.MessagesOf(who.Box, id)
+		if err != nil {
+			return err
+		}
+		for i, m := range messages {
+			view := viewOf(m)
+			newest := i == len(messages)-1
+			fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded
+			if newest || fresh {
+				if err := unfold(t, m, &view); err != nil {
+					return err
+				}
+			}
+			v.Messages = append(v.Messages, view)
+		}
+		followUps, err := t.FollowUpsOf(who.Box, []int64{id})
+		if err != nil {
+			return err
+		}
+		v.FollowUps = []followup.FollowUp{}
+		for _, f := range followUps[id] {
+			v.FollowUps = append(v.FollowUps, f.Data)
+		}
+		if row.FromAddr == "" {
+			return nil
+		}
+		v.Between, err = between(t, who, row.FromName, row.FromAddr)
+		return err
+	})
+	return v, err
+}
+
+func between(t store.Tx, who Who, name, address string) (*Between, error) {
+	c, err := t.Correspondent(who.Box, address)
+	if err != nil {
+		return nil, err
+	}
+	b := &Between{Name: name, Address: address, Received: c.Received, Sent: c.Sent, Since: c.FirstAt, FollowUps: []followup.FollowUp{}}
+	open, err := t.FollowUpsBetween(who.Box, address)
+	for _, f := range open {
+		b.FollowUps = append(b.FollowUps, f.Data)
+	}
+	return b, err
+}
+
+func viewOf(m store.Message) MessageView {
+	v := MessageView{ID: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, To: m.To, Cc: m.Cc, Date: m.Date,
+		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files}
+	if v.Files == nil {
+		v.Files = []mail.File{}
+	}
+	return v
+}
+
+// maxShown is how many bytes of a plain text are shown at once.
+const maxShown = 512 << 10
+
+func unfold(t store.Tx, m store.Message, v *MessageView) error {
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return err
+	}
+	body := post.Read(raw)
+	text := body.Text
+	if len(text) > maxShown {
+		text = strings.ToValidUTF8(text[:maxShown], "") + "\n\n… The rest is in the original."
+	}
+	if body.HTML != "" && !body.Raw {
+		v.HTML = true
+		v.Remote = post.Sanitise(body.HTML, false, func(string) string { return "" }).Remote
+		v.Blocks = []mail.Block{}
+		return nil
+	}
+	if v.Blocks = mail.Fold(text); v.Blocks == nil {
+		v.Blocks = []mail.Block{}
+	}
+	return nil
+}
+
+// Message gives one message with its text.
+func (d *Desk) Message(ctx context.Context, who Who, id int64) (v MessageView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		m, err := t.MessageRow(who.Box, id)
+		if err != nil {
+			return err
+		}
+		v = viewOf(m)
+		return unfold(t, m, &v)
+	})
+	return v, err
+}
+
+// Original gives a message byte for byte as it came in.
+func (d *Desk) Original(ctx context.Context, who Who, id int64) (raw []byte, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if _, err := t.MessageRow(who.Box, id); err != nil {
+			return err
+		}
+		raw, err = t.Original(id)
+		return err
+	})
+	return raw, err
+}
+
+// Body gives the HTML of a message made safe. Images that came with it are
+// fetched from imagePath plus their Content-ID.
+func (d *Desk) Body(ctx context.Context, who Who, id int64, remote bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.SafeHTML{}, err
+	}
+	return post.Sanitise(post.Read(raw).HTML, remote, imagePath), nil
+}
+
+// File gives the n-th file of a message.
+func (d *Desk) File(ctx context.Context, who Who, id int64, n int) (post.Part, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.Part{}, err
+	}
+	parts := post.Read(raw).Parts
+	if n < 0 || n >= len(parts) {
+		return post.Part{}, store.ErrNotFound
+	}
+	return parts[n], nil
+}
+
+// Image gives an image that a message shows inline.
+func (d *Desk) Image(ctx context.Context, who Who, id int64, contentID string) (post.Part, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.Part{}, err
+	}
+	for _, p := range post.Read(raw).Inline {
+		if p.ContentID == contentID {
+			return p, nil
+		}
+	}
+	return post.Part{}, store.ErrNotFound
+}
+
+// ByMessageID finds the conversation of a message by its Message-ID: a link
+// that holds wherever the message has gone (RFC 2392).
+func (d *Desk) ByMessageID(ctx context.Context, who Who, mid string) (conversation int64, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		m, err := t.ByMessageID(who.Box, mid)
+		conversation = m.ConversationID
+		return err
+	})
+	return conversation, err
+}
+
+// maxGroup is how many follow-ups of a group are listed.
+const maxGroup = 500
+
+// FollowUps gives the open follow-ups by date and those finished last.
+func (d *Desk) FollowUps(ctx context.Context, who Who) (l FollowUpList, err error) {
+	b := followup.BoundsAt(d.now(), who.Week.Location())
+	const far = when.Instant(1 << 60)
+	spans := map[followup.Group][2]when.Instant{
+		followup.Late: {1, b.Now}, followup.Today: {b.Now, b.Today}, followup.Tomorrow: {b.Today, b.Tomorrow},
+		followup.ThisWeek: {b.Tomorrow, max(b.Tomorrow, b.Week)}, followup.NextWeeks: {max(b.Tomorrow, b.Week), far}, followup.NoDate: {0, 1},
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		for _, g := range followup.Groups {
+			span := spans[g]
+			group := FollowUpGroup{Group: g}
+			rows, err := t.OpenFollowUps(who.Box, span[0], span[1], 0, "", maxGroup)
+			if err != nil {
+				return err
+			}
+			if group.FollowUps, err = d.followUpViews(t, who, rows); err != nil {
+				return err
+			}
+			if group.Count = len(rows); group.Count == maxGroup {
+				if group.Count, err = t.CountFollowUps(who.Box, span[0], span[1]); err != nil {
+					return err
+				}
+			}
+			l.Groups = append(l.Groups, group)
+		}
+		rows, err := t.FinishedFollowUps(who.Box, 20)
+		if err != nil {
+			return err
+		}
+		l.Finished, err = d.followUpViews(t, who, rows)
+		return err
+	})
+	return l, err
+}
+
+func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]FollowUpView, error) {
+	var ids []int64
+	for _, r := range rows {
+		if r.ConversationID != 0 {
+			ids = append(ids, r.ConversationID)
+		}
+	}
+	conversations, err := t.ConversationRows(who.Box, ids)
+	views := make([]FollowUpView, len(rows))
+	for i, r := range rows {
+		views[i].FollowUp = r.Data
+		if c := conversations[r.ConversationID]; c != nil {
+			views[i].From, views[i].Subject = mail.Address{Name: c.FromName, Address: c.FromAddr}.Short(), c.Subject
+		}
+	}
+	return views, err
+}
+
+// Cards gives the reminders that wait for an answer.
+func (d *Desk) Cards(ctx context.Context, who Who) (cards []FollowUpView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Cards(who.Box)
+		if err != nil {
+			return err
+		}
+		cards, err = d.followUpViews(t, who, rows)
+		return err
+	})
+	return cards, err
+}
+
+// History gives a page of the journal.
+func (d *Desk) History(ctx context.Context, who Who, before int64) (h History, err error) {
+	h.Lines = []HistoryLine{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		entries, err := t.History(who.Box, before, PageSize)
+		if err != nil {
+			return err
+		}
+		people, err := t.People()
+		if err != nil {
+			return err
+		}
+		names := map[int64]string{}
+		for _, p := range people {
+			names[p.ID] = p.Name
+		}
+		for _, e := range entries {
+			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0}
+			if e.Actor == store.ByPerson {
+				l.Who = names[e.PersonID]
+			}
+			h.Lines = append(h.Lines, l)
+		}
+		if len(entries) == PageSize {
+			h.Next = entries[len(entries)-1].ID
+		}
+		return nil
+	})
+	return h, err
+}
+
+// Dayline gives the course of the day so far, and what comes of it.
+func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
+	now, loc := d.now(), who.Week.Location()
+	hour := when.Instant(3_600_000)
+	start, end := when.DayStart(now, loc, 0), when.DayStart(now, loc, 1)
+	l.Now, l.From, l.To = now, max(start, min(start+6*hour, now-hour/2)), min(end, max(start+22*hour, now+hour/2))
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if l.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+			return err
+		}
+		entries, err := t.Steps(who.Box, l.From, now)
+		if err != nil {
+			return err
+		}
+		var steps []numbers.Step
+		for _, e := range entries {
+			if e.Delta != 0 {
+				steps = append(steps, numbers.Step{At: e.At, Delta: e.Delta})
+			}
+		}
+		l.Curve = numbers.Curve(steps, l.From, now, l.Left, hour/30)
+		back, due, err := t.Returns(who.Box, now, end)
+		if err != nil {
+			return err
+		}
+		l.Back, l.Due = marks(back), marks(due)
+		if l.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
+			return err
+		}
+		l.FollowUps, err = t.CountFollowUps(who.Box, 1, end)
+		return err
+	})
+	return l, err
+}
+
+// marks gathers times into one mark for each quarter of an hour.
+func marks(times []when.Instant) []Mark {
+	const quarter = when.Instant(900_000)
+	out, at := []Mark{}, map[when.Instant]int{}
+	for _, t := range times {
+		slot := t / quarter
+		if i, ok := at[slot]; ok {
+			out[i].Count++
+			continue
+		}
+		at[slot] = len(out)
+		out = append(out, Mark{t, 1})
+	}
+	return out
+}
+
+// Tide gives what was decided today, without what was taken back, and what
+// comes next.
+func (d *Desk) Tide(ctx context.Context, who Who) (tide Tide, err error) {
+	now, loc := d.now(), who.Week.Location()
+	tide.ByKind = map[inbox.Kind]int{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		entries, err := t.Steps(who.Box, when.DayStart(now, loc, 0), now)
+		if err != nil {
+			return err
+		}
+		for _, e := range entries {
+			if e.Actor == store.ByPerson && e.Step && e.Delta < 0 {
+				tide.Decided -= e.Delta
+				tide.ByKind[e.Kind] -= e.Delta
+			}
+		}
+		if tide.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+			return err
+		}
+		if tide.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
+			return err
+		}
+		if tide.NextBack, err = t.NextReturn(who.Box); err != nil {
+			return err
+		}
+		tide.DueToday, err = t.CountFollowUps(who.Box, 1, when.DayStart(now, loc, 1))
+		return err
+	})
+	return tide, err
+}
+
+// Grid gives the coming week with what already waits in each part of it.
+func (d *Desk) Grid(ctx context.Context, who Who) (g [7]when.Day, err error) {
+	now, loc := d.now(), who.Week.Location()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		back, due, err := t.Returns(who.Box, when.DayStart(now, loc, 0), when.DayStart(now, loc, 7))
+		g = who.Week.Grid(now, back, due)
+		return err
+	})
+	return g, err
+}
+
+// Read says what a phrase means.
+func (d *Desk) Read(ctx context.Context, who Who, phrase string) (p Phrase, err error) {
+	p.Reading = who.Week.Read(phrase, d.now())
+	if p.Moment.IsZero() {
+		return p, nil
+	}
+	const around = when.Instant(30 * 60_000)
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		back, due, err := t.Returns(who.Box, p.Moment.At-around, p.Moment.At+around)
+		p.Also = len(back) + len(due)
+		return err
+	})
+	return p, err
+}
+
+// Now is the present as the desk takes it.
+func (d *Desk) Now() when.Instant { return d.now() }

@@ -1,0 +1,215 @@
+package post
+
+import (
+	"fmt"
+	"net/url"
+	"regexp"
+	"strings"
+
+	"github.com/microcosm-cc/bluemonday"
+	"golang.org/x/net/html"
+	"golang.org/x/net/html/atom"
+)
+
+// SafeHTML is the HTML of a message made safe to show: no scripts, forms,
+// frames, plug-ins, style sheets, positioned boxes or foreign content. It is
+// still to be shown in a sandboxed frame under a strict policy.
+type SafeHTML struct {
+	HTML     string
+	Remote   int  // things on other machines that were left out, or let in
+	Coloured bool // brings its own colours, so it wants the paper it was made for
+}
+
+var policy = func() *bluemonday.Policy {
+	p := bluemonday.NewPolicy()
+	p.AllowElements("p", "br", "hr", "div", "span", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "pre", "code", "tt", "kbd", "samp",
+		"b", "strong", "i", "em", "u", "s", "strike", "del", "ins", "sub", "sup", "small", "big", "center", "font", "q", "cite", "abbr", "mark",
+		"ul", "ol", "li", "dl", "dt", "dd", "table", "caption", "thead", "tbody", "tfoot", "tr", "td", "th", "colgroup", "col", "img", "a",
+		"figure", "figcaption", "section", "article", "header", "footer", "main", "address", "time", "wbr", "bdi", "bdo")
+	p.AllowNoAttrs().OnElements("span", "font", "div", "a")
+	p.AllowAttrs("href").OnElements("a")
+	p.AllowAttrs("src", "alt").OnElements("img")
+	size := regexp.MustCompile(`^\d{1,4}(px|%)?$`)
+	p.AllowAttrs("width", "height").Matching(size).OnElements("img", "table", "td", "th", "col", "hr")
+	p.AllowAttrs("cellpadding", "cellspacing", "border", "colspan", "rowspan", "start").Matching(size).OnElements("table", "td", "th", "img", "ol", "col")
+	p.AllowAttrs("align", "valign").Matching(regexp.MustCompile(`(?i)^[a-z]{2,10}$`)).OnElements("table", "tr", "td", "th", "p", "div", "img", "h1", "h2", "h3", "center", "hr")
+	color := regexp.MustCompile(`(?i)^(#[0-9a-f]{3,8}|[a-z]{3,20}|rgba?\([\d\s.,%/]{5,40}\))$`)
+	p.AllowAttrs("bgcolor").Matching(color).OnElements("table", "tr", "td", "th")
+	p.AllowAttrs("color").Matching(color).OnElements("font")
+	p.AllowAttrs("size").Matching(regexp.MustCompile(`^[+-]?[1-7]$`)).OnElements("font")
+	p.AllowAttrs("dir").Matching(regexp.MustCompile(`(?i)^(ltr|rtl|auto)$`)).Globally()
+	p.AllowAttrs("lang").Matching(regexp.MustCompile(`^[A-Za-z-]{2,20}$`)).Globally()
+	p.AllowAttrs("title").OnElements("abbr")
+	p.AllowURLSchemes("http", "https", "mailto", "tel", "cid")
+	p.AllowDataURIImages()
+	p.RequireParseableURLs(true)
+	p.AllowRelativeURLs(false)
+	length := regexp.MustCompile(`(?i)^(-?0|\d{1,4}(\.\d+)?(px|pt|em|rem|ex|%)?|auto|thin|medium|thick|normal|inherit)(\s+(0|\d{1,4}(\.\d+)?(px|pt|em|rem|ex|%)?|auto)){0,3}$`)
+	p.AllowStyles("color", "background-color").Matching(color).Globally()
+	p.AllowStyles("padding", "padding-top", "padding-right", "padding-bottom", "padding-left", "margin", "margin-top", "margin-right", "margin-bottom", "margin-left",
+		"width", "max-width", "min-width", "height", "font-size", "line-height", "letter-spacing", "border-radius", "border-width", "border-spacing", "text-indent").Matching(length).Globally()
+	p.AllowStyles("border", "border-top", "border-right", "border-bottom", "border-left").Matching(regexp.MustCompile(`(?i)^[\w\s#.%(),-]{1,60}$`)).Globally()
+	word := regexp.MustCompile(`(?i)^[a-z0-9 -]{1,40}$`)
+	p.AllowStyles("border-style", "border-color", "border-collapse", "font-style", "font-weight", "text-align", "text-decoration", "text-transform", "vertical-align",
+		"white-space", "word-break", "overflow-wrap", "list-style-type", "direction", "float", "clear").Matching(word).Globally()
+	p.AllowStyles("font-family").Matching(regexp.MustCompile(`(?i)^[\w\s,'"-]{1,120}$`)).Globally()
+	p.AllowStyles("display").MatchingEnum("none", "block", "inline", "inline-block", "table", "table-row", "table-cell").Globally()
+	return p
+}()
+
+// Sanitise makes the HTML of a message safe to show. Images on other machines
+// are left out, and counted, unless remote is set; inline says under which
+// address an image that came with the message is fetched, "" for none.
+func Sanitise(source string, remote bool, inline func(contentID string) string) SafeHTML {
+	doc, err := html.Parse(strings.NewReader(policy.Sanitize(source)))
+	if err != nil {
+		return SafeHTML{}
+	}
+	var out SafeHTML
+	var body *html.Node
+	var walk func(*html.Node)
+	walk = func(n *html.Node) {
+		if n.Type == html.ElementNode {
+			switch n.DataAtom {
+			case atom.Body:
+				body = n
+			case atom.Img:
+				out.image(n, remote, inline)
+			case atom.A:
+				link(n)
+			}
+			for _, a := range n.Attr {
+				style := a.Key == "style" && (strings.Contains(a.Val, "background-color") || strings.HasPrefix(a.Val, "color") || strings.Contains(a.Val, " color"))
+				out.Coloured = out.Coloured || style || a.Key == "bgcolor" || a.Key == "color"
+			}
+		}
+		for c := n.FirstChild; c != nil; {
+			next := c.NextSibling
+			walk(c)
+			if c.DataAtom == atom.Blockquote && !within(n, atom.Blockquote) {
+				fold(n, c)
+			}
+			c = next
+		}
+	}
+	walk(doc)
+	var b strings.Builder
+	if body != nil {
+		for c := body.FirstChild; c != nil; c = c.NextSibling {
+			_ = html.Render(&b, c)
+		}
+	}
+	out.HTML = b.String()
+	return out
+}
+
+func within(n *html.Node, a atom.Atom) bool {
+	for ; n != nil; n = n.Parent {
+		if n.DataAtom == a {
+			return true
+		}
+	}
+	return false
+}
+
+// fold hides a quotation behind a line that opens it.
+func fold(parent, quote *html.Node) {
+	details := &html.Node{Type: html.ElementNode, Data: "details", DataAtom: atom.Details}
+	summary := &html.Node{Type: html.ElementNode, Data: "summary", DataAtom: atom.Summary}
+	summary.AppendChild(&html.Node{Type: html.TextNode, Data: "Quoted text"})
+	parent.InsertBefore(details, quote)
+	parent.RemoveChild(quote)
+	details.AppendChild(summary)
+	details.AppendChild(quote)
+}
+
+func (out *SafeHTML) image(n *html.Node, remote bool, inline func(string) string) {
+	src := attr(n, "src")
+	u, err := url.Parse(src)
+	switch {
+	case err != nil || src == "":
+		removeAttr(n, "src")
+	case u.Scheme == "cid":
+		id, _ := url.PathUnescape(u.Opaque)
+		if at := inline(id); at != "" {
+			setAttr(n, "src", at)
+		} else {
+			removeAttr(n, "src")
+		}
+	case u.Scheme == "http" || u.Scheme == "https":
+		out.Remote++
+		if !remote {
+			removeAttr(n, "src")
+			setAttr(n, "class", "left-out")
+		} else {
+			setAttr(n, "referrerpolicy", "no-referrer")
+		}
+	}
+}
+
+// link makes a link open elsewhere and say where it goes.
+func link(n *html.Node) {
+	href := attr(n, "href")
+	if href == "" {
+		return
+	}
+	setAttr(n, "title", href)
+	setAttr(n, "target", "_blank")
+	setAttr(n, "rel", "noopener noreferrer nofollow")
+}
+
+func attr(n *html.Node, key string) string {
+	for _, a := range n.Attr {
+		if a.Key == key {
+			return a.Val
+		}
+	}
+	return ""
+}
+
+func removeAttr(n *html.Node, key string) {
+	kept := n.Attr[:0]
+	for _, a := range n.Attr {
+		if a.Key != key {
+			kept = append(kept, a)
+		}
+	}
+	n.Attr = kept
+}
+
+func setAttr(n *html.Node, key, value string) {
+	removeAttr(n, key)
+	n.Attr = append(n.Attr, html.Attribute{Key: key, Val: value})
+}
+
+// TextOf is the readable text of HTML, for the index and for what is proposed
+// from a message.
+func TextOf(source string) string {
+	z := html.NewTokenizer(strings.NewReader(source))
+	var b strings.Builder
+	skip := 0
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return strings.TrimSpace(b.String())
+		case html.TextToken:
+			if skip == 0 {
+				fmt.Fprint(&b, strings.TrimSpace(string(z.Text())), " ")
+			}
+		case html.StartTagToken:
+			name, _ := z.TagName()
+			switch string(name) {
+			case "script", "style", "head", "title":
+				skip++
+			case "p", "div", "br", "tr", "li", "h1", "h2", "h3":
+				b.WriteByte('\n')
+			}
+		case html.EndTagToken:
+			name, _ := z.TagName()
+			switch string(name) {
+			case "script", "style", "head", "title":
+				skip = max(0, skip-1)
+			}
+		}
+	}
+}

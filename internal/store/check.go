@@ -1,0 +1,45 @@
+package store
+
+import "fmt"
+
+// rules are what must never be found in the database; each query counts what
+// breaks the rule.
+var rules = []struct{ query, sentence string }{
+	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM originals o WHERE o.message_id = m.id)", "%d messages have lost their original."},
+	{"SELECT COUNT(*) FROM originals o WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = o.message_id)", "%d originals belong to no message."},
+	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = m.conversation_id AND c.merged_to = 0)", "%d messages belong to no conversation."},
+	{"SELECT COUNT(*) FROM conversations c WHERE merged_to = 0 AND messages <> (SELECT COUNT(*) FROM messages m WHERE m.conversation_id = c.id)", "%d conversations count their messages wrongly."},
+	{"SELECT COUNT(*) FROM conversations WHERE place NOT IN ('held','inbox','snoozed','archived','bin','junk')", "%d conversations are in no place."},
+	{"SELECT COUNT(*) FROM conversations c WHERE place = 'snoozed' AND return_at > 0 AND NOT EXISTS (SELECT 1 FROM things t WHERE t.kind = 'return' AND t.conversation_id = c.id AND t.at = c.return_at)", "%d snoozed conversations are not on the agenda."},
+	{"SELECT COUNT(*) FROM things t WHERE kind = 'return' AND NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = t.conversation_id AND c.place = 'snoozed')", "%d returns on the agenda are of conversations that are not snoozed."},
+	{"SELECT COUNT(*) FROM things t WHERE kind = 'remind' AND NOT EXISTS (SELECT 1 FROM follow_ups f WHERE f.uid = t.follow_up AND f.open)", "%d reminders on the agenda are of follow-ups that are not open."},
+	{"SELECT COUNT(*) FROM follow_ups f WHERE open AND json_extract(data, '$.remind.at') > 0 AND NOT EXISTS (SELECT 1 FROM things t WHERE t.follow_up = f.uid)", "%d reminders are not on the agenda."},
+	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM words WHERE rowid = m.id)", "%d messages are not in the index."},
+	{"SELECT COUNT(*) FROM marks k WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = k.conversation_id)", "%d marks are on conversations that do not exist."},
+	{"SELECT (SELECT COUNT(*) FROM conversations WHERE place = 'inbox') <> (SELECT COALESCE(SUM(delta), 0) FROM entries)", "The journal does not add up to what is in the inbox."},
+}
+
+// Check looks for anything that breaks the rules of the database.
+func (t Tx) Check() (wrong []string, err error) {
+	var integrity string
+	if err := t.db.Raw("PRAGMA integrity_check(1)").Scan(&integrity).Error; err != nil {
+		return nil, err
+	}
+	if integrity != "ok" {
+		wrong = append(wrong, "The file is damaged: "+integrity+".")
+	}
+	for _, r := range rules {
+		var n int
+		if err := t.db.Raw(r.query).Scan(&n).Error; err != nil {
+			return nil, err
+		}
+		if n > 0 {
+			text := r.sentence
+			if n := fmt.Sprintf(r.sentence, n); len(n) > 0 && r.sentence[0] == '%' {
+				text = n
+			}
+			wrong = append(wrong, text)
+		}
+	}
+	return wrong, nil
+}

@@ -1,0 +1,289 @@
+package store
+
+import (
+	"strings"
+
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+)
+
+// Known says which of the hashes belong to messages the box already has.
+func (t Tx) Known(box int64, hashes [][]byte) (map[string]bool, error) {
+	known := map[string]bool{}
+	for chunk := range chunks(hashes) {
+		var found [][]byte
+		if err := t.db.Model(&Message{}).Where("box_id = ? AND hash IN ?", box, chunk).Pluck("hash", &found).Error; err != nil {
+			return nil, err
+		}
+		for _, h := range found {
+			known[string(h)] = true
+		}
+	}
+	return known, nil
+}
+
+// Refs says to which conversations the Message-IDs belong.
+func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
+	found := map[string]int64{}
+	for chunk := range chunks(ids) {
+		var rows []Ref
+		if err := t.db.Where("box_id = ? AND message_id IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			found[r.MessageID] = r.ConversationID
+		}
+	}
+	return found, nil
+}
+
+// ByBase gives the newest conversations with that base subject.
+func (t Tx) ByBase(box int64, base string) (rows []Conversation, err error) {
+	err = t.db.Where("box_id = ? AND base = ? AND merged_to = 0", box, base).Order("last_at DESC").Limit(5).Find(&rows).Error
+	return rows, err
+}
+
+// Writers are the addresses that wrote or were written to in a conversation.
+func (t Tx) Writers(conversation int64) (out []string, err error) {
+	var rows []Message
+	err = t.db.Select("from_addr", "to", "cc").Where("conversation_id = ?", conversation).Order("date DESC").Limit(50).Find(&rows).Error
+	for _, r := range rows {
+		out = append(out, r.FromAddr)
+		for _, a := range append(r.To, r.Cc...) {
+			out = append(out, a.Address)
+		}
+	}
+	return out, err
+}
+
+// ConversationRows loads conversations of a box by ID, merged ones included.
+func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
+	out := map[int64]*Conversation{}
+	for chunk := range chunks(ids) {
+		var rows []Conversation
+		if err := t.db.Where("box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for i := range rows {
+			out[rows[i].ID] = &rows[i]
+		}
+	}
+	return out, nil
+}
+
+// Marks loads what a person has marked about conversations.
+func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
+	out := map[int64]*Mark{}
+	for chunk := range chunks(ids) {
+		var rows []Mark
+		if err := t.db.Where("person_id = ? AND conversation_id IN ?", person, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for i := range rows {
+			out[rows[i].ConversationID] = &rows[i]
+		}
+	}
+	return out, nil
+}
+
+// NewConversation stores a new conversation and gives it its ID.
+func (t Tx) NewConversation(c *Conversation) error { return t.db.Create(c).Error }
+
+// Words is what the full-text index knows of one message.
+type Words struct {
+	ID                    int64
+	Subject, People, Body string
+}
+
+// Delivery is a batch of messages with all that their coming in changed.
+type Delivery struct {
+	Messages       []*Message
+	Originals      [][]byte
+	Words          []Words
+	Refs           []Ref
+	Conversations  []*Conversation
+	Marks          []Mark
+	Correspondents []Correspondent
+	Moved          []inbox.Change // conversations whose place changed while snoozed
+}
+
+// Deliver stores a batch.
+func (t Tx) Deliver(box, person int64, d Delivery) error {
+	if err := create(t, d.Messages, 40); err != nil {
+		return err
+	}
+	originals := make([]Original, len(d.Messages))
+	for i, m := range d.Messages {
+		originals[i] = Original{MessageID: m.ID, Bytes: d.Originals[i]}
+		d.Words[i].ID = m.ID
+	}
+	if err := create(t, originals, 50); err != nil {
+		return err
+	}
+	for chunk := range chunks(d.Words) {
+		args := make([]any, 0, 4*len(chunk))
+		for _, w := range chunk {
+			args = append(args, w.ID, w.Subject, w.People, w.Body)
+		}
+		if err := t.db.Exec("INSERT INTO words(rowid, subject, people, body) VALUES "+strings.TrimSuffix(strings.Repeat("(?,?,?,?),", len(chunk)), ","), args...).Error; err != nil {
+			return err
+		}
+	}
+	if err := create(t, d.Refs, 200, clause.OnConflict{UpdateAll: true}); err != nil {
+		return err
+	}
+	if err := create(t, d.Conversations, 40, clause.OnConflict{UpdateAll: true}); err != nil {
+		return err
+	}
+	if err := create(t, d.Marks, 150, clause.OnConflict{UpdateAll: true}); err != nil {
+		return err
+	}
+	err := create(t, d.Correspondents, 100, clause.OnConflict{
+		Columns: []clause.Column{{Name: "box_id"}, {Name: "address"}},
+		DoUpdates: clause.Set{
+			{Column: clause.Column{Name: "received"}, Value: clause.Expr{SQL: "received + excluded.received"}},
+			{Column: clause.Column{Name: "sent"}, Value: clause.Expr{SQL: "sent + excluded.sent"}},
+			{Column: clause.Column{Name: "first_at"}, Value: clause.Expr{SQL: "MIN(first_at, excluded.first_at)"}},
+			{Column: clause.Column{Name: "last_at"}, Value: clause.Expr{SQL: "MAX(last_at, excluded.last_at)"}},
+			{Column: clause.Column{Name: "name"}, Value: clause.Expr{SQL: "CASE WHEN excluded.name = '' THEN name ELSE excluded.name END"}},
+		},
+	})
+	if err != nil {
+		return err
+	}
+	return t.Apply(box, person, d.Moved)
+}
+
+func create[T any](t Tx, rows []T, batch int, on ...clause.Expression) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	db := t.db
+	if len(on) > 0 {
+		db = db.Clauses(on...)
+	}
+	return db.CreateInBatches(rows, batch).Error
+}
+
+// Merge makes all of conversation from part of into, and follow-ups with it.
+// The row of from stays, so that what names it still finds its way.
+func (t Tx) Merge(from, into int64) error {
+	for _, q := range []string{
+		"UPDATE messages SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE refs SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE follow_ups SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
+		"UPDATE conversations SET merged_to = ? WHERE id = ?",
+	} {
+		if err := t.db.Exec(q, into, from).Error; err != nil {
+			return err
+		}
+	}
+	for _, q := range []string{
+		"DELETE FROM things WHERE conversation_id = ?",
+		"DELETE FROM marks WHERE conversation_id = ?",
+		"UPDATE conversations SET place = 'archived', return_at = 0, return_local = '', return_zone = '' WHERE id = ?",
+	} {
+		if err := t.db.Exec(q, from).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Resolve follows a conversation that has become part of another one.
+func (t Tx) Resolve(box, id int64) (int64, error) {
+	for range 20 {
+		var c Conversation
+		if err := plain(t.db.Select("id", "merged_to").Where("box_id = ? AND id = ?", box, id).Take(&c).Error); err != nil {
+			return 0, err
+		}
+		if c.MergedTo == 0 {
+			return id, nil
+		}
+		id = c.MergedTo
+	}
+	return 0, ErrNotFound
+}
+
+// MessagesOf gives the messages of a conversation, oldest first.
+func (t Tx) MessagesOf(box, conversation int64) (rows []Message, err error) {
+	err = t.db.Where("box_id = ? AND conversation_id = ?", box, conversation).Order("date, id").Limit(2000).Find(&rows).Error
+	return rows, err
+}
+
+// MessageRow loads one message of a box.
+func (t Tx) MessageRow(box, id int64) (m Message, err error) {
+	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&m).Error)
+	return m, err
+}
+
+// ByMessageID finds a message by its Message-ID (RFC 2392 "mid:").
+func (t Tx) ByMessageID(box int64, mid string) (m Message, err error) {
+	err = plain(t.db.Where("box_id = ? AND message_id = ?", box, mid).Order("id").Take(&m).Error)
+	return m, err
+}
+
+// Original gives the bytes of a message as they came in. Whoever asks has to
+// have loaded the message through its box before.
+func (t Tx) Original(id int64) ([]byte, error) {
+	var o Original
+	err := plain(t.db.Where("message_id = ?", id).Take(&o).Error)
+	return o.Bytes, err
+}
+
+// EachMessage walks over all messages of a box in the order they were stored.
+func (t Tx) EachMessage(box int64, f func(Message, []byte) error) error {
+	for last := int64(0); ; {
+		var rows []Message
+		if err := t.db.Where("box_id = ? AND id > ?", box, last).Order("id").Limit(100).Find(&rows).Error; err != nil || len(rows) == 0 {
+			return err
+		}
+		for _, m := range rows {
+			raw, err := t.Original(m.ID)
+			if err != nil {
+				return err
+			}
+			if err := f(m, raw); err != nil {
+				return err
+			}
+			last = m.ID
+		}
+	}
+}
+
+// Correspondent tells what has gone back and forth with an address; the zero
+// value if nothing has.
+func (t Tx) Correspondent(box int64, address string) (c Correspondent, err error) {
+	err = t.db.Where("box_id = ? AND address = ?", box, address).Limit(1).Find(&c).Error
+	return c, err
+}
+
+// Adopt makes the mail of a box a person's: messages from their addresses
+// become sent ones, conversations nobody else wrote in leave the inbox, and
+// what was marked before anybody was set up is theirs.
+func (t Tx) Adopt(box, person int64, now when.Instant) error {
+	for _, q := range []string{
+		"UPDATE messages SET own = 1 WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place = 'inbox'
+			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND NOT m.own)`,
+		"UPDATE OR IGNORE marks SET person_id = @person WHERE person_id = 0",
+		"UPDATE entries SET person_id = @person WHERE person_id = 0 AND box_id = @box",
+		"DELETE FROM correspondents WHERE box_id = @box AND address IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+	} {
+		if err := t.db.Exec(q, map[string]any{"box": box, "person": person, "now": now}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// NextIDs gives the first free IDs of conversations and messages; they are
+// free until the end of the transaction.
+func (t Tx) NextIDs() (conversation, message int64, err error) {
+	if err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM conversations").Scan(&conversation).Error; err == nil {
+		err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM messages").Scan(&message).Error
+	}
+	return conversation, message, err
+}

@@ -1,0 +1,188 @@
+// Package store keeps everything in one SQLite database: schema versions,
+// queries, and the full-text index. It is the only room that knows SQL.
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"github.com/mattn/go-sqlite3"
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+// Errors that callers tell apart. Their texts are sentences for the user.
+var (
+	ErrNotFound = errors.New("that is not here")
+	ErrFull     = errors.New("the disk is full: what was stored before is safe, nothing of this step was; make room and try again")
+	ErrLocked   = errors.New("another program is writing to this data folder and does not let go: nothing of this step was stored; close it and try again")
+	ErrNewer    = errors.New("this data folder was written by a newer Ebbe: nothing was changed; start that newer version")
+	ErrDamaged  = errors.New("the file ebbe.db in this data folder is not a database Ebbe can read: nothing was changed; put a backup in its place")
+)
+
+// Store is an open database. Readers never wait for the one writer.
+type Store struct {
+	write *gorm.DB
+	read  *gorm.DB
+}
+
+// Options are what tests set to meet the limits of a machine.
+type Options struct {
+	BusyMillis int // how long to wait for another writer; 5000 if zero
+	MaxPages   int // size at which the disk counts as full; unlimited if zero
+}
+
+// Open opens or creates the database in the folder dir.
+func Open(dir string, o Options) (*Store, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
+	}
+	if o.BusyMillis == 0 {
+		o.BusyMillis = 5000
+	}
+	dsn := fmt.Sprintf("file:%s?_journal_mode=WAL&_synchronous=NORMAL&_foreign_keys=on&_busy_timeout=%d&_cache_size=-16000", filepath.Join(dir, "ebbe.db"), o.BusyMillis)
+	s := &Store{}
+	var err error
+	if s.write, err = open(dsn+"&_txlock=immediate", 1); err != nil {
+		return nil, plain(err)
+	}
+	if o.MaxPages > 0 {
+		s.write.Exec(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages))
+	}
+	if err := s.migrate(); err != nil {
+		s.Close()
+		return nil, plain(err)
+	}
+	if s.read, err = open(dsn+"&_query_only=on", 4); err != nil {
+		s.Close()
+		return nil, plain(err)
+	}
+	return s, nil
+}
+
+func open(dsn string, conns int) (*gorm.DB, error) {
+	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true,
+	})
+	if err != nil {
+		return nil, err
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	pool.SetMaxOpenConns(conns)
+	pool.SetMaxIdleConns(conns)
+	return db, pool.Ping()
+}
+
+// Close closes the database.
+func (s *Store) Close() {
+	for _, db := range []*gorm.DB{s.read, s.write} {
+		if db != nil {
+			if pool, err := db.DB(); err == nil {
+				_ = pool.Close()
+			}
+		}
+	}
+}
+
+var tables = []any{&Person{}, &OwnAddress{}, &Session{}, &Box{}, &Member{}, &Conversation{}, &Mark{}, &Message{},
+	&Original{}, &Ref{}, &Correspondent{}, &FollowUp{}, &Entry{}, &Thing{}, &Request{}, &Meta{}}
+
+var migrations = []*gormigrate.Migration{{
+	ID: "0001",
+	Migrate: func(db *gorm.DB) error {
+		if err := db.AutoMigrate(tables...); err != nil {
+			return err
+		}
+		for _, q := range []string{
+			`CREATE VIRTUAL TABLE words USING fts5(subject, people, body, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
+			`CREATE INDEX mark_starred ON marks(person_id, conversation_id) WHERE starred`,
+			`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
+			`CREATE INDEX entry_take_back ON entries(person_id, id) WHERE kind = 'take-back' AND taken_back = 0`,
+			`INSERT INTO boxes(id, name) VALUES (1, 'Mail')`,
+		} {
+			if err := db.Exec(q).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	},
+}}
+
+// migrate brings the schema up to date. A database with a version this program
+// does not know is left untouched.
+func (s *Store) migrate() error {
+	if s.write.Migrator().HasTable("migrations") {
+		var ids []string
+		if err := s.write.Raw("SELECT id FROM migrations").Scan(&ids).Error; err != nil {
+			return err
+		}
+		known := map[string]bool{}
+		for _, m := range migrations {
+			known[m.ID] = true
+		}
+		for _, id := range ids {
+			if !known[id] {
+				return ErrNewer
+			}
+		}
+	}
+	o := *gormigrate.DefaultOptions
+	o.UseTransaction = true
+	return gormigrate.New(s.write, &o, migrations).Migrate()
+}
+
+// plain turns what SQLite says into the errors of this package.
+func plain(err error) error {
+	var e sqlite3.Error
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, gorm.ErrRecordNotFound):
+		return ErrNotFound
+	case errors.As(err, &e):
+		switch e.Code {
+		case sqlite3.ErrFull:
+			return ErrFull
+		case sqlite3.ErrIoErr:
+			if strings.Contains(e.Error(), "full") {
+				return ErrFull
+			}
+		case sqlite3.ErrBusy, sqlite3.ErrLocked:
+			return ErrLocked
+		case sqlite3.ErrNotADB, sqlite3.ErrCorrupt:
+			return ErrDamaged
+		}
+	}
+	return err
+}
+
+// Tx is a view of the database: inside Write a transaction, inside Read the
+// newest committed state.
+type Tx struct{ db *gorm.DB }
+
+// Write runs f in one transaction: all of it is stored, or, if f returns an
+// error, nothing.
+func (s *Store) Write(ctx context.Context, f func(Tx) error) error {
+	return plain(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+}
+
+// Read runs f on a consistent snapshot.
+func (s *Store) Read(ctx context.Context, f func(Tx) error) error {
+	return plain(s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+}
+
+// Version changes whenever another connection, of any process, has committed.
+func (s *Store) Version() (int64, error) {
+	var v int64
+	err := s.write.Raw("PRAGMA data_version").Scan(&v).Error
+	return v, plain(err)
+}

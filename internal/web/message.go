@@ -1,0 +1,117 @@
+package web
+
+import (
+	"fmt"
+	"io/fs"
+	"mime"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+)
+
+func number(s string) int64 {
+	n, _ := strconv.ParseInt(s, 10, 64)
+	return n
+}
+
+func id(c *gin.Context, name string) int64 { return number(c.Param(name)) }
+
+// framePolicy is what the frame around a message may do: show text, its own
+// images and, if asked for, remote ones. No scripts, forms, frames or fetches.
+func framePolicy(remote bool) string {
+	images := "'self' data:"
+	if remote {
+		images += " http: https:"
+	}
+	return "default-src 'none'; img-src " + images + "; style-src 'unsafe-inline'; font-src 'self'; base-uri 'none'; form-action 'none'; " +
+		"frame-ancestors 'self'; sandbox allow-same-origin allow-popups allow-popups-to-escape-sandbox"
+}
+
+func (s *server) body(c *gin.Context) {
+	remote := c.Query("remote") == "1"
+	message := id(c, "id")
+	safe, err := s.d.Body(c, whoOf(c), message, remote, func(contentID string) string {
+		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
+	})
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	theme := "light"
+	if c.Query("theme") == "dark" && !safe.Coloured {
+		theme = "dark"
+	}
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", framePolicy(remote))
+	h.Set("X-Frame-Options", "SAMEORIGIN")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html class="+theme+"><head><meta charset=utf-8><style>"+s.fonts+frameStyle+"</style></head><body>"+safe.HTML+"</body></html>"))
+}
+
+// frameStyle dresses a message as the reading column does.
+const frameStyle = `
+html{color-scheme:light;color:#13272C;background:#FDFCF9}
+html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
+body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
+p{margin:0 0 9px}img{max-width:100%;height:auto}table{max-width:100%}
+a{color:#0E6670}html.dark a{color:#7CC4C3}
+pre{white-space:pre-wrap}
+img.left-out{display:inline-block;min-width:18px;min-height:18px;border:1px dashed #CFC4B0;border-radius:4px;background:#F8F5EF}
+details{margin:8px 0}summary{color:#5B6E73;font:12.5px "Schibsted Grotesk Variable",sans-serif;cursor:pointer}html.dark summary{color:#A5B5B6}
+blockquote{margin:6px 0 6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}html.dark blockquote{color:#C3CFCE;border-color:#3A4F50}
+`
+
+// frameFonts points message frames to the fonts among the built files.
+func frameFonts(assets fs.FS) string {
+	var b strings.Builder
+	for _, style := range []string{"normal", "italic"} {
+		names, _ := fs.Glob(assets, "assets/literata-latin-wght-"+style+"-*.woff2")
+		if len(names) > 0 {
+			fmt.Fprintf(&b, `@font-face{font-family:"Literata Variable";font-style:%s;font-weight:200 900;src:url(/%s) format("woff2")}`, style, names[0])
+		}
+	}
+	return b.String()
+}
+
+func (s *server) original(c *gin.Context) {
+	raw, err := s.d.Original(c, whoOf(c), id(c, "id"))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	download(c, fmt.Sprintf("message-%d.eml", id(c, "id")), raw)
+}
+
+func (s *server) file(c *gin.Context) {
+	p, err := s.d.File(c, whoOf(c), id(c, "id"), int(number(c.Param("n"))))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	download(c, p.Name, p.Content)
+}
+
+// download hands out bytes that the browser saves and never opens in place.
+func download(c *gin.Context, name string, content []byte) {
+	h := c.Writer.Header()
+	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	c.Data(http.StatusOK, "application/octet-stream", content)
+}
+
+var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
+
+func (s *server) image(c *gin.Context) {
+	p, err := s.d.Image(c, whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))
+	switch {
+	case err != nil:
+		fail(c, err)
+	case !imageTypes[p.Type]:
+		c.Status(http.StatusNotFound)
+	default:
+		c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
+		c.Data(http.StatusOK, p.Type, p.Content)
+	}
+}

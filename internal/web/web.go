@@ -1,0 +1,348 @@
+// Package web serves the desk over HTTP: routes, sign-in, events, and the
+// front end that is built into the program.
+package web
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/gin-contrib/gzip"
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk"
+	"ebbe/internal/store"
+)
+
+//go:embed all:dist
+var dist embed.FS
+
+const (
+	cookieName = "ebbe_session"
+	csrfHeader = "X-Ebbe-Token"
+	keyHeader  = "Idempotency-Key"
+	maxRequest = 1 << 20 // bytes of a request's body
+)
+
+type server struct {
+	d      *desk.Desk
+	assets fs.FS
+	index  []byte
+	fonts  string // the @font-face rules for message frames
+}
+
+// Handler is everything Ebbe serves.
+func Handler(d *desk.Desk) http.Handler {
+	gin.SetMode(gin.ReleaseMode)
+	assets, err := fs.Sub(dist, "dist")
+	if err != nil {
+		panic(err) // the folder is embedded: it cannot be missing
+	}
+	s := &server{d: d, assets: assets}
+	s.index, _ = fs.ReadFile(assets, "index.html")
+	s.fonts = frameFonts(assets)
+
+	r := gin.New()
+	r.HandleMethodNotAllowed, r.ContextWithFallback = true, true
+	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
+		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
+		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
+	}), securityHeaders)
+	r.NoRoute(s.page)
+
+	api := r.Group("/api/v1", limitBody, sameSite)
+	api.GET("/session", s.session)
+	api.POST("/setup", s.setup)
+	api.POST("/sign-in", s.signIn)
+	api.POST("/demo/sign-in", s.signInDemo)
+
+	in := api.Group("", s.signedIn)
+	in.POST("/sign-out", s.signOut)
+	in.GET("/events", s.events)
+	in.GET("/inbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Queue(c, w, c.Query("after")) }))
+	in.GET("/later", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Later(c, w, c.Query("after")) }))
+	in.GET("/find", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		return s.d.Find(c, w, c.Query("words"), c.Query("place"), c.Query("after"))
+	}))
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
+	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Message(c, w, id(c, "id")) }))
+	in.GET("/mid/*mid", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		conversation, err := s.d.ByMessageID(c, w, strings.TrimPrefix(c.Param("mid"), "/"))
+		return gin.H{"conversation": conversation}, err
+	}))
+	in.GET("/messages/:id/body", s.body)
+	in.GET("/messages/:id/original", s.original)
+	in.GET("/messages/:id/files/:n", s.file)
+	in.GET("/messages/:id/images/*cid", s.image)
+	in.GET("/follow-ups", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUps(c, w) }))
+	in.GET("/cards", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Cards(c, w) }))
+	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.History(c, w, number(c.Query("before"))) }))
+	in.GET("/dayline", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Dayline(c, w) }))
+	in.GET("/tide", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Tide(c, w) }))
+	in.GET("/grid", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Grid(c, w) }))
+	in.GET("/when", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Read(c, w, c.Query("phrase")) }))
+	in.GET("/settings", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Settings(c, w) }))
+	in.PUT("/settings", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.Settings) (any, error) {
+		return gin.H{}, s.d.Choose(c, w, v)
+	}))
+	in.POST("/decisions", post(s, func(c *gin.Context, w desk.Who, key string, v desk.Decision) (any, error) {
+		return s.d.Decide(c, w, key, v)
+	}))
+	in.POST("/looks/:id", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.Look(c, w, key, id(c, "id"))
+	}))
+	in.POST("/take-back", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.TakeBack(c, w, key) }))
+	in.POST("/again", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.Again(c, w, key) }))
+	in.POST("/follow-ups/:uid", post(s, func(c *gin.Context, w desk.Who, key string, v desk.FollowUpStep) (any, error) {
+		return s.d.StepFollowUp(c, w, key, c.Param("uid"), v)
+	}))
+	in.POST("/demo/clock", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		To desk.Dial `json:"to"`
+	}) (any, error) {
+		return gin.H{}, s.d.Turn(c, w, v.To)
+	}))
+
+	static := r.Group("/assets", gzip.Gzip(gzip.DefaultCompression))
+	static.GET("/*file", s.asset)
+	return r
+}
+
+// contentPolicy is what pages of Ebbe itself may do (Content Security Policy).
+const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
+	"frame-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+func securityHeaders(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", contentPolicy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("X-Frame-Options", "DENY")
+	h.Set("Referrer-Policy", "no-referrer")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+	h.Set("Cache-Control", "no-store")
+}
+
+func limitBody(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxRequest)
+}
+
+// sameSite refuses changing requests that another site has caused.
+func sameSite(c *gin.Context) {
+	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		return
+	}
+	site := c.GetHeader("Sec-Fetch-Site")
+	if site != "" && site != "same-origin" && site != "none" || !strings.HasPrefix(c.ContentType(), "application/json") {
+		problem(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+	}
+}
+
+func (s *server) signedIn(c *gin.Context) {
+	token, _ := c.Cookie(cookieName)
+	who, _, csrf, err := s.d.Session(c, token)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		problem(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
+	case err != nil:
+		fail(c, err)
+	case c.Request.Method != http.MethodGet && c.GetHeader(csrfHeader) != csrf:
+		problem(c, http.StatusForbidden, "token", "This page is out of date, so nothing was done. Load it again.", "")
+	default:
+		c.Set("who", who)
+	}
+}
+
+func whoOf(c *gin.Context) desk.Who { return c.MustGet("who").(desk.Who) }
+
+func get(_ *server, f func(*gin.Context, desk.Who) (any, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		v, err := f(c, whoOf(c))
+		answer(c, v, err)
+	}
+}
+
+func post[T any](_ *server, f func(*gin.Context, desk.Who, string, T) (any, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		var body T
+		if !bind(c, &body) {
+			return
+		}
+		key := c.GetHeader(keyHeader)
+		if len(key) > 100 {
+			key = key[:100]
+		}
+		v, err := f(c, whoOf(c), key, body)
+		answer(c, v, err)
+	}
+}
+
+func bind(c *gin.Context, into any) bool {
+	if err := c.ShouldBindJSON(into); err != nil {
+		problem(c, http.StatusBadRequest, "unreadable", "Ebbe could not read this request, so nothing was done. Load the page again.", "")
+		return false
+	}
+	return true
+}
+
+func answer(c *gin.Context, v any, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, v)
+}
+
+// fail answers with a problem (RFC 9457) whose detail is a sentence.
+func fail(c *gin.Context, err error) {
+	var user *desk.UserError
+	switch {
+	case errors.As(err, &user):
+		status := http.StatusUnprocessableEntity
+		switch user.Type {
+		case "slow-down":
+			status = http.StatusTooManyRequests
+		case "wrong-password":
+			status = http.StatusUnauthorized
+		case "set-up-done":
+			status = http.StatusConflict
+		}
+		problem(c, status, user.Type, user.Text, user.Field)
+	case errors.Is(err, store.ErrNotFound):
+		problem(c, http.StatusNotFound, "not-found", "That is no longer here. Nothing was changed; load the list again.", "")
+	case errors.Is(err, store.ErrFull), errors.Is(err, store.ErrLocked):
+		problem(c, http.StatusInsufficientStorage, "storage", sentence(err), "")
+	case errors.Is(err, context.Canceled):
+		c.Abort()
+	default:
+		slog.Error("a request failed", "path", c.FullPath(), "error", err)
+		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
+	}
+}
+
+func sentence(err error) string {
+	text := err.Error()
+	return strings.ToUpper(text[:1]) + text[1:] + "."
+}
+
+func problem(c *gin.Context, status int, kind, detail, field string) {
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(status, desk.Problem{Type: "urn:ebbe:problem:" + kind, Title: http.StatusText(status), Status: status, Detail: detail, Field: field})
+}
+
+func (s *server) session(c *gin.Context) {
+	v := desk.Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
+	needs, err := s.d.NeedsSetup(c)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	if needs {
+		v.State = "setup"
+	}
+	token, _ := c.Cookie(cookieName)
+	if _, p, csrf, err := s.d.Session(c, token); err == nil {
+		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme = "in", p.Name, p.Address, csrf, p.Week, p.Theme
+	}
+	c.JSON(http.StatusOK, v)
+}
+
+func (s *server) setup(c *gin.Context) {
+	var v desk.Signup
+	if !bind(c, &v) {
+		return
+	}
+	if err := s.d.SetUp(c, v); err != nil {
+		fail(c, err)
+		return
+	}
+	signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP())
+	s.welcome(c, signed, err)
+}
+
+func (s *server) signIn(c *gin.Context) {
+	var v desk.Signup
+	if bind(c, &v) {
+		signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP())
+		s.welcome(c, signed, err)
+	}
+}
+
+func (s *server) signInDemo(c *gin.Context) {
+	signed, err := s.d.SignInDemo(c)
+	s.welcome(c, signed, err)
+}
+
+func (s *server) welcome(c *gin.Context, signed desk.Signed, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: cookieName, Value: signed.Token, Path: "/", Expires: signed.Expires,
+		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
+	c.JSON(http.StatusOK, gin.H{})
+}
+
+func (s *server) signOut(c *gin.Context) {
+	token, _ := c.Cookie(cookieName)
+	err := s.d.SignOut(c, token)
+	http.SetCookie(c.Writer, &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	answer(c, gin.H{}, err)
+}
+
+// heartbeat keeps idle event streams from being cut by what lies in between.
+const heartbeat = 25 * time.Second
+
+func (s *server) events(c *gin.Context) {
+	events := s.d.Subscribe(c.Request.Context(), whoOf(c).Box)
+	c.Header("Content-Type", "text/event-stream")
+	c.SSEvent("hello", gin.H{})
+	c.Writer.Flush()
+	tick := time.NewTicker(heartbeat)
+	defer tick.Stop()
+	for {
+		select {
+		case e, ok := <-events:
+			if !ok {
+				return
+			}
+			c.SSEvent("changed", e)
+		case <-tick.C:
+			c.SSEvent("still", gin.H{})
+		case <-c.Request.Context().Done():
+			return
+		}
+		c.Writer.Flush()
+	}
+}
+
+// asset serves a built file, whose name changes with its content.
+func (s *server) asset(c *gin.Context) {
+	name := path.Join("assets", path.Clean("/"+c.Param("file")))
+	if _, err := fs.Stat(s.assets, name); err != nil {
+		c.Status(http.StatusNotFound)
+		return
+	}
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.FileFromFS(name, http.FS(s.assets))
+}
+
+// page serves the one page of the front end, whatever the path.
+func (s *server) page(c *gin.Context) {
+	switch {
+	case strings.HasPrefix(c.Request.URL.Path, "/api/"):
+		problem(c, http.StatusNotFound, "not-found", "There is nothing at this address.", "")
+	case c.Request.URL.Path == "/icon.svg":
+		c.FileFromFS("icon.svg", http.FS(s.assets))
+	case s.index == nil:
+		c.String(http.StatusServiceUnavailable, "The front end is not built into this program. Run “make build”.")
+	default:
+		c.Data(http.StatusOK, "text/html; charset=utf-8", s.index)
+	}
+}

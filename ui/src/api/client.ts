@@ -1,0 +1,41 @@
+import type { Problem } from './gen/desk'
+
+/** An error whose message is a sentence for the user. */
+export class EbbeError extends Error {
+  constructor(message: string, readonly status: number, readonly type: string, readonly field?: string) {
+    super(message)
+  }
+}
+
+let csrf = ''
+/** Remembers the token that changing requests carry. */
+export function setToken(token: string) {
+  csrf = token
+}
+
+export const newKey = () => crypto.randomUUID()
+
+async function request<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch('/api/v1' + path, {
+      method,
+      headers: method === 'GET' ? undefined : { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key ?? newKey() },
+      body: method === 'GET' ? undefined : JSON.stringify(body ?? {}),
+    })
+  } catch {
+    throw new EbbeError('Ebbe cannot be reached. Nothing was changed; try again when the program runs.', 0, 'unreachable')
+  }
+  if (response.ok) return (await response.json()) as T
+  let problem: Partial<Problem> = {}
+  try {
+    problem = (await response.json()) as Problem
+  } catch {
+    // the answer was no problem document; the sentence below stands in
+  }
+  throw new EbbeError(problem.detail ?? 'Ebbe answered with something unexpected. Nothing was changed; try again.', response.status, problem.type ?? '', problem.field)
+}
+
+export const get = <T>(path: string) => request<T>('GET', path)
+export const post = <T>(path: string, body?: unknown, key?: string) => request<T>('POST', path, body, key)
+export const put = <T>(path: string, body: unknown) => request<T>('PUT', path, body)

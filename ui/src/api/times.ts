@@ -1,0 +1,78 @@
+import type { Moment } from './gen/when'
+
+let zone = Intl.DateTimeFormat().resolvedOptions().timeZone
+let twelve = false
+let shift = 0
+
+/** Sets the zone and clock in which all times are shown. */
+export function setZone(name: string, twelveHour: boolean) {
+  if (name) zone = name
+  twelve = twelveHour
+  formats.clear()
+}
+/** Notes what the server takes as the present, which in the demo can be moved. */
+export function setNow(at: number) {
+  shift = at - Date.now()
+}
+export const now = () => Date.now() + shift
+
+const formats = new Map<string, Intl.DateTimeFormat>()
+function format(at: number, options: Intl.DateTimeFormatOptions) {
+  const key = JSON.stringify(options)
+  let f = formats.get(key)
+  if (!f) {
+    f = new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })
+    formats.set(key, f)
+  }
+  return f.format(at).replace(',', '')
+}
+
+/** "8:12", or "8:12 am" where that is chosen. */
+export const clock = (at: number) => {
+  const text = format(at, { hour: 'numeric', minute: '2-digit', hour12: twelve })
+  return text.replace(/^0(\d)/, '$1')
+}
+/** The day as a key that sorts: 2026-11-24. */
+export const dayKey = (at: number) => {
+  const parts = format(at, { year: 'numeric', month: '2-digit', day: '2-digit' }).split('/')
+  return parts.reverse().join('-')
+}
+/** "Tue 24 Nov", with the year if it is another one. */
+export const date = (at: number) => {
+  const options: Intl.DateTimeFormatOptions = { weekday: 'short', day: 'numeric', month: 'short' }
+  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4) ? format(at, options) : format(at, { ...options, year: 'numeric' })
+}
+export const weekday = (at: number) => format(at, { weekday: 'short' })
+export const month = (at: number) => format(at, { month: 'long', year: 'numeric' })
+/** Days from today: 0 today, -1 yesterday. */
+export const daysAway = (at: number) => Math.round((Date.parse(dayKey(at)) - Date.parse(dayKey(now()))) / 86_400_000)
+
+/** As short as it can be said in a list: a time today, a weekday this week, else a date. */
+export function short(at: number) {
+  const away = daysAway(at)
+  if (away === 0) return clock(at)
+  if (away > -7 && away < 7) return weekday(at)
+  const options: Intl.DateTimeFormatOptions = { day: 'numeric', month: 'short' }
+  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4) ? format(at, options) : format(at, { ...options, year: 'numeric' })
+}
+/** "today 8:12", "yesterday 8:12", "Fri 27 Nov, 13:30". */
+export function long(at: number) {
+  const away = daysAway(at)
+  const day = away === 0 ? 'today' : away === -1 ? 'yesterday' : away === 1 ? 'tomorrow' : date(at)
+  return day.includes(' ') ? `${day}, ${clock(at)}` : `${day} ${clock(at)}`
+}
+export const wholeDay = (m: Moment) => m.local?.length === 10
+/** A due time: "today 15:00", "Thu 12:00", "7 Dec". */
+export function due(m: Moment) {
+  const away = daysAway(m.at)
+  const day = away === 0 ? 'today' : away === 1 ? 'tomorrow' : away === -1 ? 'yesterday' : short(m.at)
+  return wholeDay(m) ? day : `${day} ${clock(m.at)}`
+}
+/** "3 days", "5 h", "20 min". */
+export function span(ms: number) {
+  const minutes = Math.max(1, Math.round(ms / 60_000))
+  if (minutes < 60) return `${minutes} min`
+  if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h`
+  return `${Math.round(minutes / 1440)} days`
+}
+export const plural = (n: number, one: string, many = one + 's') => `${n} ${n === 1 ? one : many}`

@@ -1,0 +1,64 @@
+import { useEffect } from 'react'
+import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
+import { useQuery } from '@tanstack/react-query'
+import { useSession } from './api/queries'
+import { get, setToken } from './api/client'
+import { setNow, setZone } from './api/times'
+import { Empty, Failed } from './kit/kit'
+import { Frame } from './frame/frame'
+import { Door } from './screens/door/door'
+import { Inbox } from './screens/inbox/inbox'
+import { Opened } from './screens/inbox/opened'
+import { FollowUps } from './screens/followups/followups'
+import { Later } from './screens/later/later'
+import { Find } from './screens/find/find'
+import { HistoryScreen } from './screens/history/history'
+import { Setup } from './screens/setup/setup'
+
+export function App() {
+  const { data: session, error, refetch } = useSession()
+  if (session) {
+    setToken(session.csrf)
+    if (session.state === 'in') setZone(session.week.zone, session.week.twelveHour)
+  }
+  useEffect(() => { if (session) setNow(session.now) }, [session])
+  useTheme(session?.theme ?? '')
+  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (!session) return null
+  if (session.state !== 'in') return <Door session={session} />
+  return (
+    <BrowserRouter>
+      <Routes>
+        <Route element={<Frame />}>
+          <Route index element={<Inbox />} />
+          <Route path="c/:id" element={<Opened />} />
+          <Route path="mid/*" element={<ByMessageID />} />
+          <Route path="follow-ups" element={<FollowUps />} />
+          <Route path="later" element={<Later />} />
+          <Route path="find" element={<Find />} />
+          <Route path="history" element={<HistoryScreen />} />
+          <Route path="setup" element={<Setup />} />
+          <Route path="*" element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>} />
+        </Route>
+      </Routes>
+    </BrowserRouter>
+  )
+}
+
+/** A link by Message-ID (RFC 2392): it finds the message wherever it has gone. */
+function ByMessageID() {
+  const mid = useParams()['*'] ?? ''
+  const { data, error, refetch } = useQuery({ queryKey: ['mid', mid], queryFn: () => get<{ conversation: number }>('/mid/' + encodeURIComponent(mid)) })
+  if (error) return <Failed error={error} again={() => void refetch()} />
+  return data ? <Navigate to={'/c/' + data.conversation} replace /> : null
+}
+
+function useTheme(theme: string) {
+  useEffect(() => {
+    const dark = window.matchMedia('(prefers-color-scheme: dark)')
+    const apply = () => document.documentElement.classList.toggle('dark', theme === 'dark' || (theme === '' && dark.matches))
+    apply()
+    dark.addEventListener('change', apply)
+    return () => dark.removeEventListener('change', apply)
+  }, [theme])
+}

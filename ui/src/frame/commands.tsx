@@ -1,0 +1,134 @@
+import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+
+/** Something the user can do: by its key, or by its name in the palette. */
+export interface Command {
+  id: string
+  name: string
+  keys?: string[] // as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
+  run: () => void
+  hidden?: boolean // has a key but no line in the palette
+}
+
+interface Registry {
+  add: (commands: Command[]) => () => void
+  list: () => Command[]
+}
+
+const Context = createContext<Registry | null>(null)
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+    (target.tagName === 'INPUT' && !/^(checkbox|radio|button)$/.test((target as HTMLInputElement).type)))
+
+/** The key of an event as commands name it. */
+export function keyOf(e: KeyboardEvent) {
+  const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
+  const plain = e.key.length === 1 && !/[a-z ]/i.test(e.key)
+  return (e.ctrlKey || e.metaKey ? 'Ctrl+' : '') + (e.shiftKey && !plain ? 'Shift+' : '') + name
+}
+
+/** Runs commands by their keys. What was registered last comes first, so that a tray goes before its screen. */
+export function Commands({ children }: { children: ReactNode }) {
+  const stack = useRef<Command[][]>([])
+  const registry = useMemo<Registry>(() => ({
+    add: (commands) => {
+      stack.current.push(commands)
+      return () => { stack.current = stack.current.filter((c) => c !== commands) }
+    },
+    list: () => [...stack.current].reverse().flat(),
+  }), [])
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (e.defaultPrevented || e.isComposing || e.altKey) return
+      const key = keyOf(e)
+      if (typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k') return
+      if ((key === 'Enter' || key === ' ') && e.target instanceof HTMLElement && e.target.closest('button, a, summary, [role=option]:not([data-slip])')) return
+      const command = registry.list().find((c) => c.keys?.includes(key))
+      if (command) {
+        e.preventDefault()
+        command.run()
+      }
+    }
+    window.addEventListener('keydown', press)
+    return () => window.removeEventListener('keydown', press)
+  }, [registry])
+  return <Context.Provider value={registry}>{children}</Context.Provider>
+}
+
+/** Makes commands available while the component is shown. */
+export function useCommands(commands: Command[]) {
+  const registry = useContext(Context)!
+  const latest = useRef(commands)
+  useEffect(() => { latest.current = commands })
+  const shape = commands.map((c) => c.id + (c.keys ?? []).join()).join('|')
+  useEffect(
+    () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() }))),
+    [registry, shape],
+  )
+}
+
+export const useRegistry = () => useContext(Context)!
+
+export const keyName = (key: string) =>
+  key.replace('Ctrl+', 'Ctrl ').replace('Shift+', 'Shift ').replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace(/^ $/, 'Space').replace(/ ([a-z])$/, (_, c: string) => ' ' + c.toUpperCase())
+
+/** The palette: every command by its name. `?` shows the same as the sheet of keys. */
+export function Palette({ close }: { close: () => void }) {
+  const registry = useRegistry()
+  const [text, setText] = useState('')
+  const [at, setAt] = useState(0)
+  const all = useMemo(() => {
+    const seen = new Set<string>()
+    return registry.list().filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
+  }, [registry])
+  const words = text.toLowerCase().split(/\s+/)
+  const found = all.filter((c) => words.every((w) => c.name.toLowerCase().includes(w)))
+  const chosen = Math.min(at, Math.max(0, found.length - 1))
+  const run = (c?: Command) => {
+    if (!c) return
+    close()
+    c.run()
+  }
+  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k', '.', '?'], run: close, hidden: true }])
+  return (
+    <div className="absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4 ebb" role="region" aria-label="Commands">
+      <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">What do you want to do?</label>
+      <input
+        id="palette"
+        autoFocus
+        autoComplete="off"
+        role="combobox"
+        aria-expanded
+        aria-controls="palette-list"
+        aria-activedescendant={found[chosen] && 'command-' + found[chosen].id}
+        value={text}
+        onChange={(e) => { setText(e.target.value); setAt(0) }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown') setAt(Math.min(chosen + 1, found.length - 1))
+          else if (e.key === 'ArrowUp') setAt(Math.max(chosen - 1, 0))
+          else if (e.key === 'Enter') run(found[chosen])
+          else return
+          e.preventDefault()
+        }}
+        className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-2 text-[14px] outline-none"
+      />
+      <ul id="palette-list" role="listbox" aria-label="Commands" className="mt-2 grid max-h-[44vh] gap-x-6 overflow-y-auto sm:grid-cols-2">
+        {found.map((c, i) => (
+          <li
+            key={c.id}
+            id={'command-' + c.id}
+            role="option"
+            aria-selected={i === chosen}
+            ref={(el) => { if (i === chosen) el?.scrollIntoView({ block: 'nearest' }) }}
+            onClick={() => run(c)}
+            className={`flex cursor-pointer items-center justify-between rounded-[7px] px-2.5 py-1.5 ${i === chosen ? 'bg-tide-100 text-tide-800' : ''}`}
+          >
+            {c.name}
+            <span className="flex gap-1">{c.keys?.slice(0, 2).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
+          </li>
+        ))}
+        {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</li>}
+      </ul>
+    </div>
+  )
+}

@@ -1,0 +1,73 @@
+import { useEffect, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useDayline } from '../api/queries'
+import { clock, now, plural, setNow } from '../api/times'
+import type { Dayline as Data } from '../api/gen/desk'
+
+const HEIGHT = 84
+const TOP = 14
+const GROUND = 62
+
+/** The strip over the day: how many were left to decide so far, what comes back and what is due. */
+export function Dayline() {
+  const { data } = useDayline()
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(0)
+  useEffect(() => {
+    const observer = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width))
+    observer.observe(box.current!)
+    return () => observer.disconnect()
+  }, [])
+  useEffect(() => { if (data) setNow(data.now) }, [data])
+  return (
+    <div ref={box} className="h-[84px] min-w-0 max-[700px]:hidden">
+      {data && width > 120 && <Curve data={data} width={width} />}
+    </div>
+  )
+}
+
+function Curve({ data, width }: { data: Data; width: number }) {
+  const navigate = useNavigate()
+  const present = Math.min(Math.max(now(), data.now), data.to)
+  const x = (at: number) => 14 + ((at - data.from) / (data.to - data.from)) * (width - 32)
+  const most = Math.max(8, ...data.curve.map((p) => p.left))
+  const y = (n: number) => GROUND - (n / most) * (GROUND - TOP)
+  const steps = data.curve.map((p, i) => `${i ? `H${x(p.at).toFixed(1)}` : `M${x(p.at).toFixed(1)},${GROUND}`}V${y(p.left).toFixed(1)}`).join('')
+  const hours: number[] = []
+  const every = width < 520 ? 4 : 2
+  for (let at = data.from; at <= data.to; at += every * 3_600_000) hours.push(at)
+  const place = (count: number, verb: string, at: number) => `${plural(count, 'conversation')} ${verb} ${clock(at)}`
+  return (
+    <svg width={width} height={HEIGHT} role="group" aria-label={`The day: ${data.left} left to decide`} className="block select-none">
+      <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="#7CC4C3">
+        <title>{`${data.left} left to decide`}</title>
+      </path>
+      <line x1={14} x2={width - 18} y1={GROUND} y2={GROUND} stroke="#ffffff66" />
+      {hours.map((at) => (
+        <text key={at} x={x(at)} y={78} fill="#ffffffb0" fontSize="10.5" textAnchor="middle">{clock(at).replace(':00', '').padStart(2, '0')}</text>
+      ))}
+      {data.due.map((m) => (
+        <Spot key={'d' + m.at} x={x(m.at)} label={plural(m.count, 'follow-up') + ' due ' + clock(m.at)} go={() => navigate('/follow-ups')}>
+          <rect x={x(m.at) - 4} y={58} width="8" height="8" fill="#F2B544" />
+        </Spot>
+      ))}
+      {data.back.map((m) => (
+        <Spot key={'b' + m.at} x={x(m.at)} label={place(m.count, m.count === 1 ? 'comes back' : 'come back', m.at)} go={() => navigate('/later')}>
+          <path d={`M${x(m.at) - 5},67 l5,-9 l5,9z`} fill="#E9C7F5" />
+        </Spot>
+      ))}
+      <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="#FF8A66" strokeWidth="2" />
+      <text x={x(present) + (x(present) > width - 60 ? -5 : 5)} y={15} fill="#FFB39B" fontSize="10.5" fontWeight="600" textAnchor={x(present) > width - 60 ? 'end' : 'start'}>{clock(present)}</text>
+    </svg>
+  )
+}
+
+function Spot({ x, label, go, children }: { x: number; label: string; go: () => void; children: React.ReactNode }) {
+  return (
+    <g role="link" tabIndex={0} aria-label={label} className="cursor-pointer" onClick={go} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); go() } }}>
+      <title>{label}</title>
+      <rect x={x - 12} y={46} width="24" height="24" fill="transparent" />
+      {children}
+    </g>
+  )
+}

@@ -1,0 +1,153 @@
+import { useEffect, useState, type ReactNode } from 'react'
+import { NavLink, Outlet, useNavigate } from 'react-router'
+import { Popover } from 'radix-ui'
+import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
+import { client, useCards, useDayline, useSession } from '../api/queries'
+import { post, EbbeError } from '../api/client'
+import { date, now } from '../api/times'
+import { Commands, Palette, useCommands } from './commands'
+import { Cards } from './cards'
+import { Dayline } from './dayline'
+import { DeskProvider, useDesk } from './desk'
+
+export function Frame() {
+  return (
+    <Commands>
+      <DeskProvider>
+        <Inside />
+      </DeskProvider>
+    </Commands>
+  )
+}
+
+function Inside() {
+  const [palette, setPalette] = useState(false)
+  const navigate = useNavigate()
+  const desk = useDesk()
+  const session = useSession().data!
+  useCommands([
+    { id: 'palette', name: 'Commands', keys: ['Ctrl+k', '.', '?'], run: () => setPalette(true) },
+    { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], run: () => void desk.takeBack() },
+    { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void desk.again() },
+    { id: 'go-inbox', name: 'Go to the inbox', run: () => navigate('/') },
+    { id: 'go-followups', name: 'Go to the follow-ups', run: () => navigate('/follow-ups') },
+    { id: 'go-later', name: 'Go to Later: what is snoozed', run: () => navigate('/later') },
+    { id: 'go-find', name: 'Find', keys: ['0'], run: () => navigate('/find') },
+    { id: 'go-history', name: 'Go to the history', run: () => navigate('/history') },
+    { id: 'go-setup', name: 'Go to Setup', run: () => navigate('/setup') },
+    { id: 'sign-out', name: 'Sign out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
+  ])
+  return (
+    <div className="frame-grid">
+      <header className="col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5">
+        <Mark />
+        <Today name={session.name} />
+        <Dayline />
+        <Count demo={session.demo} />
+      </header>
+      <Rail />
+      <main className="relative min-h-0 min-w-0">
+        <Outlet />
+        {palette && <Palette close={() => setPalette(false)} />}
+        <Cards />
+      </main>
+      <div aria-live="polite" className="sr-only">{desk.notice?.text}</div>
+    </div>
+  )
+}
+
+export const Mark = () => (
+  <div className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2">
+    ebbe
+    <svg width="38" height="7" viewBox="0 0 38 7" className="absolute -bottom-[5px] left-1/2 -translate-x-1/2" aria-hidden>
+      <path d="M1 4c5 0 5-3 9-3s4 4 9 4 5-4 9-4 4 3 9 3" stroke="#7CC4C3" strokeWidth="2" fill="none" strokeLinecap="round" />
+    </svg>
+  </div>
+)
+
+function Today({ name }: { name: string }) {
+  useDayline() // the date turns with the clock of the server
+  return (
+    <div className="min-w-0 max-[700px]:pl-2">
+      <b className="block text-[16px] tracking-[-.01em]">{date(now())}</b>
+      <span className="block truncate text-[12px] opacity-75">{name.split(' ')[0]}</span>
+    </div>
+  )
+}
+
+function Count({ demo }: { demo: boolean }) {
+  const { data } = useDayline()
+  const { live } = useDesk()
+  return (
+    <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
+      <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">{data?.left.toLocaleString('en-GB') ?? '…'}</span>
+      <span className="text-[11px] leading-tight opacity-80">left to<br />decide</span>
+      {!live && <span role="status" className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600">No connection</span>}
+      {demo && <Dial />}
+    </div>
+  )
+}
+
+const dials = [
+  { to: 'next', name: 'To the next thing', note: 'what comes back or is due' },
+  { to: 'hour', name: '+ 1 hour', note: '' },
+  { to: 'morning', name: 'To tomorrow 8:00', note: '' },
+]
+
+/** The dial that moves the demo's clock forward. */
+function Dial() {
+  const [open, setOpen] = useState(false)
+  const { say } = useDesk()
+  const turn = (to: string) =>
+    post('/demo/clock', { to }).catch((e: unknown) => say({ text: e instanceof EbbeError ? e.message : 'The clock could not be moved.', wrong: true }))
+  useCommands(dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })))
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10">
+        <FastForwardIcon size={14} aria-hidden /> Demo clock
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={6} aria-label="Move the demo's clock" className="z-40 w-60 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900">
+          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">Move the clock forward. What is due by then happens.</p>
+          {dials.map((d) => (
+            <button key={d.to} onClick={() => { setOpen(false); void turn(d.to) }} className="block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100">
+              <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
+            </button>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function Rail() {
+  const line = useDayline().data
+  const cards = useCards().data
+  useEffect(() => { document.title = line ? (line.left ? `${line.left} left to decide · Ebbe` : 'Ebbe') : 'Ebbe' }, [line])
+  return (
+    <nav aria-label="Places" className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:flex-row max-[700px]:justify-around max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5">
+      <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
+      <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.length} />
+      <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
+      <Place to="/find" name="Find" icon={<MagnifyingGlassIcon size={20} />} />
+      <span className="flex-1 max-[700px]:hidden" />
+      <Place to="/history" name="History" icon={<ClockCounterClockwiseIcon size={20} />} />
+      <Place to="/setup" name="Setup" icon={<SlidersHorizontalIcon size={20} />} />
+    </nav>
+  )
+}
+
+function Place({ to, name, icon, count, urgent }: { to: string; name: string; icon: ReactNode; count?: number; urgent?: boolean }) {
+  return (
+    <NavLink
+      to={to}
+      end={to === '/'}
+      aria-label={count ? `${name}, ${count}` : name}
+      className={({ isActive }) => `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-13 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`}
+    >
+      {!!count && <span aria-hidden className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}>{count > 999 ? '999+' : count}</span>}
+      {icon}
+      <span>{name}</span>
+    </NavLink>
+  )
+}

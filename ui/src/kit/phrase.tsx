@@ -1,0 +1,98 @@
+import { useEffect, useRef, useState } from 'react'
+import { get } from '../api/client'
+import type { Phrase } from '../api/gen/desk'
+import type { Moment } from '../api/gen/when'
+
+/** A time somebody has chosen, by words or by a click. */
+export interface Chosen {
+  moment: Moment
+  timed: boolean
+}
+
+interface Props {
+  id: string
+  label: string
+  placeholder?: string
+  autoFocus?: boolean
+  whole?: boolean // a day is enough, and is meant where no time was named
+  initial?: string
+  optional?: boolean
+  clear?: number // changes when something else was chosen, so that the words go
+  onChosen: (chosen: Chosen | null) => void
+  onAccept: (chosen: Chosen) => void
+  onCancel?: () => void
+}
+
+/** The day of a moment without its time. */
+export const dayOf = (m: Moment): Moment => (m.local ? { at: m.at, local: m.local.slice(0, 10), zone: m.zone } : m)
+
+/** One field that understands a phrase and shows what it means as it is typed. */
+export function PhraseField({ id, label, placeholder, autoFocus, whole, initial = '', optional, clear, onChosen, onAccept, onCancel }: Props) {
+  const [text, setText] = useState(initial)
+  const [shown, setShown] = useState<{ for: string; phrase: Phrase } | null>(null)
+  const latest = useRef(text)
+  const callbacks = useRef({ onChosen, onAccept })
+  useEffect(() => { callbacks.current = { onChosen, onAccept } })
+  useEffect(() => { setText(initial); latest.current = initial; setShown(null) }, [clear, initial])
+
+  const chosenOf = (p: Phrase): Chosen => ({ moment: whole && !p.timed ? dayOf(p.moment) : p.moment, timed: p.timed })
+  const read = async (phrase: string) => {
+    const p = await get<Phrase>('/when?phrase=' + encodeURIComponent(phrase)).catch(() => null)
+    if (p && latest.current === phrase) {
+      setShown({ for: phrase, phrase: p })
+      callbacks.current.onChosen(p.doubt ? null : chosenOf(p))
+    }
+    return p
+  }
+  useEffect(() => {
+    latest.current = text
+    if (!text.trim()) {
+      setShown(null)
+      return
+    }
+    void read(text)
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what does not change
+  }, [text])
+
+  const accept = async () => {
+    if (!text.trim()) return
+    const before = shown?.for === text ? shown.phrase : null
+    const p = before ?? (await read(text))
+    if (!p || !p.moment.at) return
+    if (p.doubt && !before) return // the offer has only just appeared: it has to be seen before it is taken
+    callbacks.current.onAccept(chosenOf(p))
+  }
+  const phrase = shown?.phrase
+  const also = phrase && !phrase.doubt && phrase.also > 0 ? ` — ${phrase.also === 1 ? 'one other thing' : phrase.also + ' other things'} then` : ''
+  return (
+    <div className="min-w-0 flex-1">
+      <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">{label}</label>
+      <input
+        id={id}
+        autoFocus={autoFocus}
+        autoComplete="off"
+        spellCheck={false}
+        value={text}
+        placeholder={placeholder}
+        aria-describedby={id + '-means'}
+        onChange={(e) => { setText(e.target.value); if (!e.target.value.trim()) onChosen(null) }}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter' && (text.trim() || !optional)) {
+            e.preventDefault()
+            e.stopPropagation()
+            void accept()
+          }
+          if (e.key === 'Escape' && onCancel) {
+            e.preventDefault()
+            e.stopPropagation()
+            onCancel()
+          }
+        }}
+        className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-[11px] py-2 text-[14px] text-ink-900 outline-none placeholder:text-ink-500 focus:ring-2 focus:ring-tide-200"
+      />
+      <p id={id + '-means'} aria-live="polite" data-testid={id + '-means'} className={`mt-1.5 min-h-[18px] text-[12.5px] font-semibold ${phrase?.doubt ? 'text-amber-600' : 'text-accent'}`}>
+        {phrase ? phrase.sentence + also + (phrase.doubt && phrase.moment.at ? ' Enter takes it.' : '') : ''}
+      </p>
+    </div>
+  )
+}

@@ -1,0 +1,112 @@
+import { useEffect, useRef, useState } from 'react'
+import { Link } from 'react-router'
+import { StarIcon } from '@phosphor-icons/react'
+import type { ConversationView, MessageView, Slip } from '../../api/gen/desk'
+import { useConversation } from '../../api/queries'
+import { date, due, month, plural } from '../../api/times'
+import { Chip, Failed, Waves } from '../../kit/kit'
+import { useCommands } from '../../frame/commands'
+import { dueChip, kindName, whySentence } from './why'
+import { Message } from './message'
+
+/** The reading column and what is between the reader and the sender. */
+export function Conversation({ id, slip, back }: { id: number; slip?: Slip; back?: () => void }) {
+  const { data, error, refetch } = useConversation(id)
+  const column = useRef<HTMLDivElement>(null)
+  useEffect(() => { column.current?.scrollTo(0, 0) }, [id])
+  const page = (by: number) => column.current?.scrollBy({ top: by * column.current.clientHeight * 0.85 })
+  useCommands([
+    { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], run: () => page(1), hidden: true },
+    { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], run: () => page(-1), hidden: true },
+  ])
+  const shown = data?.slip ?? slip
+  return (
+    <>
+      <section ref={column} aria-label="Conversation" className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4" tabIndex={-1}>
+        {back && <button className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>← Inbox</button>}
+        {shown && <Heading slip={shown} view={data} />}
+        {error && <Failed error={error} again={() => void refetch()} />}
+        {data && <Messages key={id} messages={data.messages} />}
+      </section>
+      <aside aria-label="Between you" className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]">
+        {data?.between && <Between view={data} />}
+      </aside>
+    </>
+  )
+}
+
+function Heading({ slip, view }: { slip: Slip; view?: ConversationView }) {
+  const last = view?.messages.at(-1)
+  const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
+  const to = last && !last.own ? (others.length > 1 ? `to you and ${plural(others.length - 1, 'other')}` : 'to you') : ''
+  return (
+    <>
+      <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">{slip.subject}</h1>
+      <p className="mt-[7px] mb-3.5 flex flex-wrap items-center gap-2 text-[12.5px] text-ink-500">
+        {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
+        {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
+        {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
+        <span className="min-w-0 break-words">{[slip.from, to, slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}</span>
+      </p>
+    </>
+  )
+}
+
+/** The newest messages open, the earlier ones behind one line. */
+function Messages({ messages }: { messages: MessageView[] }) {
+  const [all, setAll] = useState(false)
+  const first = messages.findIndex((m) => m.blocks !== null)
+  const from = first < 0 ? messages.length - 1 : first
+  const earlier = messages.slice(0, from)
+  const names = [...new Set(earlier.map((m) => (m.own ? 'you' : (m.from.name || m.from.address).split(' ')[0])))]
+  return (
+    <>
+      {earlier.length > 0 && !all && (
+        <button className="block w-full border-t border-sand-200 py-[9px] text-left text-[12.5px] text-ink-500 hover:text-ink-900" onClick={() => setAll(true)}>
+          {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}{names.length > 5 ? ' and others' : ''}
+        </button>
+      )}
+      {all && earlier.map((m) => <Message key={m.id} message={m} open={false} />)}
+      {messages.slice(from).map((m) => <Message key={m.id} message={m} open={m.blocks !== null} />)}
+    </>
+  )
+}
+
+function span(messages: MessageView[]) {
+  const a = date(messages[0].date)
+  const b = date(messages[messages.length - 1].date)
+  return a === b ? a : `${a} to ${b}`
+}
+
+function Between({ view }: { view: ConversationView }) {
+  const b = view.between!
+  const open = [...view.followUps, ...b.followUps.filter((f) => !view.followUps.some((o) => o.uid === f.uid))]
+  return (
+    <>
+      <h2 className="text-[15px] tracking-[-.01em] break-words">{b.name || b.address}</h2>
+      <p className="mb-3 break-words text-ink-500">{b.name && <>{b.address}<br /></>}{b.since > 0 && 'since ' + month(b.since)}</p>
+      <div className="mb-3.5 grid grid-cols-2 gap-2">
+        <Tally n={b.received} what="from them" />
+        <Tally n={b.sent} what="from you" />
+      </div>
+      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Open between you</h3>
+      {open.length === 0 && <p className="text-ink-500">Nothing. A follow-up you make stands here.</p>}
+      <ul>
+        {open.map((f) => (
+          <li key={f.uid} className="border-t border-sand-200">
+            <Link to={'/c/' + f.conversation} className="flex items-center justify-between gap-1.5 py-[5px] hover:underline">
+              <span className="flex min-w-0 items-center gap-1.5"><Waves priority={f.priority} /><span className="truncate">{f.title}</span></span>
+              {f.due.at > 0 && <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? 'late' : due(f.due)}</Chip>}
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
+      <p className="text-ink-500">{whySentence(view.slip)}</p>
+    </>
+  )
+}
+
+const Tally = ({ n, what }: { n: number; what: string }) => (
+  <div className="rounded-[10px] bg-sand-100 px-2.5 py-2"><b className="block text-[20px] leading-[1.15] tracking-[-.02em]">{n}</b>{what}</div>
+)

@@ -1,0 +1,147 @@
+import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
+import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
+import type { MessageView } from '../../api/gen/desk'
+import type { Address, Block } from '../../api/gen/mail'
+import { useMessage } from '../../api/queries'
+import { long, plural } from '../../api/times'
+
+const short = (a: Address) => a.name || a.address || 'Unknown sender'
+
+/** One message of a conversation: folded to a line, or open to read. */
+export function Message({ message, open: first }: { message: MessageView; open: boolean }) {
+  const [open, setOpen] = useState(first)
+  const loaded = useMessage(message.id, open && message.blocks === null)
+  const m = message.blocks === null && loaded.data ? loaded.data : message
+  const [details, setDetails] = useState(false)
+  return (
+    <article className="border-t border-sand-200 py-3.5" aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}>
+      <div className="mb-2 flex justify-between gap-3">
+        <button className="min-w-0 truncate text-left" aria-expanded={open} onClick={() => setOpen(!open)}>
+          <b>{m.own ? 'You' : short(m.from)}</b>
+          {!open && m.files.length > 0 && <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>}
+        </button>
+        <button className="shrink-0 text-[12px] text-ink-500 hover:underline" aria-expanded={details} title="Who got it" onClick={() => setDetails(!details)}>{long(m.date)}</button>
+      </div>
+      {details && <Details m={m} />}
+      {open && (
+        <>
+          {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be taken apart. It is kept as it came, and shown as plain text.</p>}
+          {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
+          {m.files.length > 0 && <Files m={m} />}
+        </>
+      )}
+    </article>
+  )
+}
+
+function Details({ m }: { m: MessageView }) {
+  const line = (name: string, list: Address[]) => list.length > 0 && (
+    <><dt className="text-ink-500">{name}</dt><dd className="min-w-0 break-words">{list.map((a) => (a.name ? `${a.name} <${a.address}>` : a.address)).join(', ')}</dd></>
+  )
+  return (
+    <dl className="mb-3 grid grid-cols-[48px_1fr] gap-x-2 text-[12.5px]">
+      {line('From', [m.from])}
+      {line('To', m.to ?? [])}
+      {line('Copy', m.cc ?? [])}
+      <dt className="text-ink-500">Whole</dt>
+      <dd><a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>the message as it came</a></dd>
+    </dl>
+  )
+}
+
+function TextBody({ blocks, raw }: { blocks: Block[]; raw: boolean }) {
+  if (raw) return <pre className="max-w-full overflow-x-auto rounded-[8px] bg-sand-50 p-3 font-mono text-[12px] whitespace-pre-wrap">{blocks.map((b) => b.text).join('\n')}</pre>
+  return (
+    <div className="reading" data-testid="body">
+      {blocks.map((b, i) => (b.quoted ? <Quoted key={i} text={b.text} /> : <Paragraphs key={i} text={b.text} />))}
+      {blocks.length === 0 && <p className="font-sans text-[13px] text-ink-500">This message has no text.</p>}
+    </div>
+  )
+}
+
+const Paragraphs = ({ text }: { text: string }) =>
+  text.split(/\n{2,}/).map((p, i) => <p key={i} className="mb-[9px] whitespace-pre-wrap" dir="auto"><Linked text={p} /></p>)
+
+function Quoted({ text }: { text: string }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <div className="my-2">
+      <button className="flex items-center gap-1 font-sans text-[12.5px] text-ink-500 hover:text-ink-900" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? <CaretDownIcon size={12} aria-hidden /> : <CaretRightIcon size={12} aria-hidden />}Quoted text, {plural(text.split('\n').length, 'line')}
+      </button>
+      {open && <blockquote className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700" dir="auto">{text}</blockquote>}
+    </div>
+  )
+}
+
+const address = /(https?:\/\/[^\s<>"]+[^\s<>".,;:!?)\]])/
+/** Text whose web addresses are links that say where they go. */
+const Linked = ({ text }: { text: string }) =>
+  text.split(address).map((part, i) =>
+    i % 2 ? <a key={i} href={part} target="_blank" rel="noopener noreferrer nofollow" title={part} className="text-accent underline">{part}</a> : <Fragment key={i}>{part}</Fragment>)
+
+/** HTML in a sandboxed frame without scripts, as tall as what it holds. */
+function HTMLBody({ m }: { m: MessageView }) {
+  const [remote, setRemote] = useState(false)
+  const [height, setHeight] = useState(80)
+  const [target, setTarget] = useState('')
+  const frame = useRef<HTMLIFrameElement>(null)
+  const theme = document.documentElement.classList.contains('dark') ? 'dark' : 'light'
+  const loaded = useCallback(() => {
+    const doc = frame.current?.contentDocument
+    if (!doc?.body) return
+    const measure = () => setHeight(Math.min(doc.documentElement.offsetHeight + 2, 60_000))
+    measure()
+    new ResizeObserver(measure).observe(doc.documentElement)
+    // Keys pressed while the frame has the focus belong to Ebbe all the same.
+    doc.addEventListener('keydown', (e) => {
+      const copy = new KeyboardEvent('keydown', { key: e.key, ctrlKey: e.ctrlKey, metaKey: e.metaKey, shiftKey: e.shiftKey, altKey: e.altKey, bubbles: true, cancelable: true })
+      if (!frame.current?.dispatchEvent(copy)) e.preventDefault()
+    })
+    const point = (e: MouseEvent | FocusEvent) => setTarget((e.target as Element).closest?.('a')?.getAttribute('href') ?? '')
+    doc.addEventListener('mouseover', point)
+    doc.addEventListener('focusin', point)
+    doc.addEventListener('mouseleave', () => setTarget(''))
+  }, [])
+  useEffect(() => { if (frame.current?.contentDocument?.readyState === 'complete') loaded() }, [loaded])
+  return (
+    <div className="max-w-[720px]">
+      {m.remote > 0 && (
+        <p className="mb-2.5 flex items-center gap-2 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700">
+          <ShieldCheckIcon size={16} aria-hidden />
+          {remote ? `${plural(m.remote, 'picture')} from elsewhere shown.` : `${plural(m.remote, 'picture')} from elsewhere left out, so the sender does not learn that you read this.`}
+          {!remote && <button className="font-semibold whitespace-nowrap text-accent" onClick={() => setRemote(true)}>Show</button>}
+        </p>
+      )}
+      <iframe
+        ref={frame}
+        title={`Message from ${short(m.from)}`}
+        sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
+        src={`/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}`}
+        onLoad={loaded}
+        data-testid="frame"
+        className="w-full rounded-[6px]"
+        style={{ height }}
+      />
+      {target && <p className="fixed bottom-0 left-0 z-40 max-w-[70%] truncate rounded-tr-[8px] bg-ink-900 px-3 py-1 text-[12px] text-sand-0">{target}</p>}
+    </div>
+  )
+}
+
+const kb = (n: number) => (n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`)
+
+const Files = ({ m }: { m: MessageView }) => (
+  <ul className="mt-3 flex flex-wrap gap-2" aria-label="Files">
+    {m.files.map((f, i) => (
+      <li key={i} className="min-w-0">
+        <a href={`/api/v1/messages/${m.id}/files/${i}`} download className="flex max-w-72 items-center gap-2 rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] hover:bg-sand-100">
+          <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
+          <span className="truncate">{f.name}</span>
+          <span className="shrink-0 text-ink-500">{kb(f.size)}</span>
+          <DownloadSimpleIcon size={15} className="shrink-0 text-accent" aria-hidden />
+        </a>
+      </li>
+    ))}
+  </ul>
+)
+

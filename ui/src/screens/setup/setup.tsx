@@ -1,0 +1,101 @@
+import { useEffect, useState } from 'react'
+import type { Settings } from '../../api/gen/desk'
+import { client, useSession, useSettings } from '../../api/queries'
+import { EbbeError, post, put } from '../../api/client'
+import { Button, Failed, Field } from '../../kit/kit'
+import { useDesk } from '../../frame/desk'
+
+const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
+const two = (n: number) => String(n).padStart(2, '0')
+const toClock = (minutes: number) => `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`
+const toMinutes = (text: string) => { const [h, m] = text.split(':').map(Number); return h * 60 + (m || 0) }
+
+/** What the user chooses for themselves: the working week, addresses, the look. */
+export function Setup() {
+  const { data, error, refetch } = useSettings()
+  if (error) return <Failed error={error} again={() => void refetch()} />
+  return data ? <Form key={JSON.stringify(data)} settings={data} /> : null
+}
+
+function Form({ settings }: { settings: Settings }) {
+  const session = useSession().data!
+  const { say } = useDesk()
+  const [s, setS] = useState(settings)
+  const [more, setMore] = useState('')
+  const [wrong, setWrong] = useState<EbbeError | null>(null)
+  const [saved, setSaved] = useState(false)
+  const [allowed, setAllowed] = useState('Notification' in window ? Notification.permission : 'denied')
+  useEffect(() => setSaved(false), [s, more])
+  const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
+  const save = async (e: React.FormEvent) => {
+    e.preventDefault()
+    setWrong(null)
+    try {
+      await put('/settings', { ...s, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
+      await client.invalidateQueries()
+      say({ text: 'Stored.' })
+      setSaved(true)
+    } catch (problem) {
+      if (problem instanceof EbbeError) setWrong(problem)
+    }
+  }
+  const at = (field: string) => (wrong?.field === field ? wrong.message : undefined)
+  const part = (name: string, key: 'morning' | 'midday' | 'evening') => (
+    <Field id={key} label={name} type="time" value={toClock(s.week[key])} onChange={(e) => week({ [key]: toMinutes(e.target.value) })} />
+  )
+  return (
+    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
+      <form className="mx-auto grid max-w-2xl gap-6" onSubmit={(e) => void save(e)}>
+        <div>
+          <h1 className="text-[24px] tracking-[-.025em]">Setup</h1>
+          <p className="text-ink-500">Signed in as {session.name}, {session.address}.</p>
+        </div>
+        <section aria-labelledby="week">
+          <h2 id="week" className="mb-2 text-[15px]">Your week</h2>
+          <p className="mb-3 text-ink-500">“Tomorrow”, “after lunch” and “next week” are understood by these.</p>
+          <div className="grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
+            {part('Morning begins', 'morning')}{part('Midday begins', 'midday')}{part('Evening begins', 'evening')}
+            <Field id="zone" label="Time zone" value={s.week.zone} onChange={(e) => week({ zone: e.target.value })} />
+          </div>
+          <fieldset className="mt-3 flex flex-wrap gap-1.5">
+            <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">You work on</legend>
+            {[1, 2, 3, 4, 5, 6, 0].map((d) => {
+              const on = s.week.workdays.includes(d)
+              return (
+                <label key={d} className={`cursor-pointer rounded-[7px] px-2.5 py-1 has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}>
+                  <input type="checkbox" className="sr-only" checked={on} onChange={() => week({ workdays: on ? s.week.workdays.filter((x) => x !== d) : [...s.week.workdays, d].sort() })} />
+                  {days[d]}
+                </label>
+              )
+            })}
+          </fieldset>
+          <label className="mt-3 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={s.week.twelveHour} onChange={(e) => week({ twelveHour: e.target.checked })} />Times as am and pm</label>
+          {at('week') && <p role="alert" className="mt-2 text-coral-600">{at('week')}</p>}
+        </section>
+        <section aria-labelledby="own">
+          <h2 id="own" className="mb-2 text-[15px]">Your addresses</h2>
+          <p className="mb-2 text-ink-500">Mail from these counts as written by you.</p>
+          <ul className="mb-2 flex flex-wrap gap-1.5">{s.addresses.map((a) => <li key={a} className="rounded-[7px] bg-sand-100 px-2.5 py-1">{a}</li>)}</ul>
+          <Field id="more" label="One more" type="email" className="max-w-sm" value={more} wrong={at('addresses')} onChange={(e) => setMore(e.target.value)} />
+        </section>
+        <section aria-labelledby="look">
+          <h2 id="look" className="mb-2 text-[15px]">Look and reminders</h2>
+          <div role="group" aria-label="Theme" className="mb-3 flex gap-1.5">
+            {[['', 'as this machine'], ['light', 'light'], ['dark', 'dark']].map(([id, name]) => (
+              <button type="button" key={id} aria-pressed={s.theme === id} onClick={() => setS({ ...s, theme: id })} className={`rounded-[7px] px-2.5 py-1 ${s.theme === id ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}>{name}</button>
+            ))}
+          </div>
+          {allowed === 'granted' ? <p className="text-ink-500">Reminders also show as notifications of this browser.</p>
+            : allowed === 'denied' ? <p className="text-ink-500">This browser does not allow notifications. Reminders show as cards in every open tab.</p>
+            : <Button quiet onClick={() => void Notification.requestPermission().then(setAllowed)}>Also show reminders as notifications</Button>}
+        </section>
+        <div className="flex items-center gap-3">
+          <Button type="submit">Store</Button>
+          {saved && <span role="status" className="text-kelp-600">Stored.</span>}
+          <span className="flex-1" />
+          <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>Sign out</Button>
+        </div>
+      </form>
+    </div>
+  )
+}
