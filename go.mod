@@ -83,6 +83,7 @@ require (
 	google.golang.org/protobuf v1.36.10 // indirect
 	gopkg.in/yaml.v2 v2.4.0 // indirect
 	honnef.co/go/tools v0.8.2 // indirect
+	pgregory.net/rapid v1.3.0 // indirect
 )
 
 tool (

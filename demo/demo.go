@@ -120,8 +120,7 @@ func (w *world) live(ctx context.Context, d *desk.Desk, clock *desk.SystemClock,
 	if e.m.id == "" {
 		e.m.id = w.id()
 	}
-	clock.Set(e.m.at)
-	if err := d.CatchUp(ctx); err != nil {
+	if err := d.SetClock(ctx, clock, e.m.at); err != nil {
 		return err
 	}
 	in := d.Intake(ctx, 1, desk.ImportOptions{Arrived: true})

@@ -205,7 +205,9 @@ func (p *page) write(text string) *page {
 	return p
 }
 
-func (p *page) left() int { return p.MustEval(`() => Number(document.querySelector('[data-testid=left]').textContent)`).Int() }
+func (p *page) left() int {
+	return p.MustEval(`() => Number(document.querySelector('[data-testid=left]').textContent)`).Int()
+}
 
 func (p *page) leftIs(n int) {
 	p.t.Helper()
@@ -234,4 +236,3 @@ func command(t *testing.T, args ...string) (string, int) {
 	}
 	return string(out), 0
 }
-

@@ -351,7 +351,7 @@ func (b *batcher) conversation(m mail.Message, at when.Instant) (int64, error) {
 	}
 	id := b.nextC
 	b.nextC++
-	b.rows[id] = &store.Conversation{ID: id, BoxID: b.box, Subject: m.Subject, Base: base, FirstAt: at, Kind: m.Kind}
+	b.rows[id] = &store.Conversation{ID: id, BoxID: b.box, Subject: mail.Title(m.Subject), Base: base, FirstAt: at, Kind: m.Kind}
 	b.marks[id] = &store.Mark{PersonID: b.person, ConversationID: id}
 	b.bases[base] = id
 	return id, nil
@@ -485,6 +485,7 @@ func (b *batcher) add(p parsed) error {
 		row.LastAt, row.OwnLast = at, own
 		if !own || row.FromAddr == "" {
 			row.FromName, row.FromAddr, row.Kind = m.From.Name, m.From.Address, m.Kind
+			row.Subject = mail.Title(m.Subject)
 		}
 		if own && row.Messages == 1 && len(m.To) > 0 {
 			row.FromName, row.FromAddr = m.To[0].Name, m.To[0].Address

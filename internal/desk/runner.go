@@ -63,13 +63,18 @@ func (d *Desk) announceAll(topics ...string) {
 
 func (d *Desk) untilNext(ctx context.Context) time.Duration {
 	wait := longestSleep
-	_ = d.store.Read(ctx, func(t store.Tx) error {
-		if at, err := t.NextThing(); err == nil && at != 0 {
-			wait = min(wait, at.Time().Sub(d.clock.Now()))
-		}
-		return nil
-	})
+	if at, err := d.nextThing(ctx); err == nil && at != 0 {
+		wait = min(wait, at.Time().Sub(d.clock.Now()))
+	}
 	return max(wait, time.Millisecond)
+}
+
+func (d *Desk) nextThing(ctx context.Context) (at when.Instant, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		at, err = t.NextThing()
+		return err
+	})
+	return at, err
 }
 
 // CatchUp does all that has to have happened by now, each thing exactly once
@@ -266,11 +271,7 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 		r := who.Week.Read("tomorrow 8:00", when.Of(now))
 		to = r.Moment.At.Time()
 	case DialNext:
-		var at when.Instant
-		err := d.store.Read(ctx, func(t store.Tx) (err error) {
-			at, err = t.NextThing()
-			return err
-		})
+		at, err := d.nextThing(ctx)
 		if err != nil {
 			return err
 		}
@@ -287,9 +288,24 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 	return d.SetClock(ctx, clock, to)
 }
 
-// SetClock sets the demo's clock, keeps it across a restart, and lets happen
-// what is due by then.
+// SetClock moves the demo's clock forward and keeps it across a restart. What
+// is due by then happens on the way, each thing at its own time.
 func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) error {
+	for {
+		at, err := d.nextThing(ctx)
+		if err != nil {
+			return err
+		}
+		if at == 0 || at.Time().After(to) {
+			break
+		}
+		if at.Time().After(clock.Now()) {
+			clock.Set(at.Time())
+		}
+		if err := d.CatchUp(ctx); err != nil {
+			return err
+		}
+	}
 	clock.Set(to)
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		return t.SetMeta("clock", strconv.FormatInt(clock.shift().Milliseconds(), 10))

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"github.com/microcosm-cc/bluemonday"
@@ -78,6 +79,7 @@ func Sanitise(source string, remote bool, inline func(contentID string) string) 
 			case atom.A:
 				link(n)
 			}
+			shrinkable(n)
 			for _, a := range n.Attr {
 				style := a.Key == "style" && (strings.Contains(a.Val, "background-color") || strings.HasPrefix(a.Val, "color") || strings.Contains(a.Val, " color"))
 				out.Coloured = out.Coloured || style || a.Key == "bgcolor" || a.Key == "color"
@@ -86,6 +88,11 @@ func Sanitise(source string, remote bool, inline func(contentID string) string) 
 		for c := n.FirstChild; c != nil; {
 			next := c.NextSibling
 			walk(c)
+			if isPixel(c) {
+				n.RemoveChild(c)
+				c = next
+				continue
+			}
 			if c.DataAtom == atom.Blockquote && !within(n, atom.Blockquote) {
 				fold(n, c)
 			}
@@ -145,6 +152,34 @@ func (out *SafeHTML) image(n *html.Node, remote bool, inline func(string) string
 			setAttr(n, "referrerpolicy", "no-referrer")
 		}
 	}
+}
+
+var wideStyle = regexp.MustCompile(`(?i)(^|;)\s*(?:min-)?width:\s*(\d{3,4})px`)
+
+// shrinkable turns the fixed widths of a layout made for a wide page into
+// limits, so that it fits the column it is read in.
+func shrinkable(n *html.Node) {
+	if style := attr(n, "style"); style != "" {
+		setAttr(n, "style", wideStyle.ReplaceAllString(style, "$1 max-width: ${2}px"))
+	}
+	width, err := strconv.Atoi(strings.TrimSuffix(attr(n, "width"), "px"))
+	if err != nil || width < 300 {
+		return
+	}
+	removeAttr(n, "width")
+	limit := fmt.Sprintf("%s; width: 100%%; max-width: %dpx", attr(n, "style"), width)
+	if n.DataAtom == atom.Img {
+		removeAttr(n, "height")
+		limit += "; height: auto"
+	}
+	setAttr(n, "style", strings.TrimPrefix(limit, "; "))
+}
+
+// isPixel says that n is an image too small to be seen, which only tells its
+// sender that somebody looked.
+func isPixel(n *html.Node) bool {
+	small := func(s string) bool { v, err := strconv.Atoi(s); return err == nil && v <= 2 }
+	return n.DataAtom == atom.Img && small(attr(n, "width")) && small(attr(n, "height"))
 }
 
 // link makes a link open elsewhere and say where it goes.

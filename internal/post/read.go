@@ -67,7 +67,8 @@ func Read(raw []byte) Body {
 		return keptRaw(raw, head)
 	}
 	get := func(name string) string { return clean(env.GetHeader(name), maxLine) }
-	b := Body{Message: fields(get, env.GetHeaderValues)}
+	raws := func(name string) []string { return env.Root.Header.Values(name) }
+	b := Body{Message: fields(get, raws)}
 	b.Text, b.HTML = scrub(env.Text), scrub(env.HTML)
 	calendar := false
 	add := func(p *enmime.Part, inline bool) {
@@ -109,6 +110,8 @@ func readEnvelope(raw []byte) (env *enmime.Envelope, err error) {
 	return parser.ReadEnvelope(bytes.NewReader(raw))
 }
 
+// fields reads the header: get gives a field decoded, all gives every field of
+// a name as it was sent.
 func fields(get func(string) string, all func(string) []string) mail.Message {
 	m := mail.Message{Subject: get("Subject"), Date: date(get("Date"), all("Received"))}
 	if ids := messageIDs(get("Message-ID")); len(ids) > 0 {
@@ -126,13 +129,13 @@ func fields(get func(string) string, all func(string) []string) mail.Message {
 	if n := len(m.References); n > maxRefs {
 		m.References = append(m.References[:1:1], m.References[n-maxRefs+1:]...)
 	}
-	if from := addresses(get("From")); len(from) > 0 {
+	if from := addresses(strings.Join(all("From"), ", ")); len(from) > 0 {
 		m.From = from[0]
-	} else if sender := addresses(get("Sender")); len(sender) > 0 {
+	} else if sender := addresses(strings.Join(all("Sender"), ", ")); len(sender) > 0 {
 		m.From = sender[0]
 	}
 	m.To, m.Cc = addresses(strings.Join(all("To"), ", ")), addresses(strings.Join(all("Cc"), ", "))
-	m.ReplyTo = addresses(get("Reply-To"))
+	m.ReplyTo = addresses(strings.Join(all("Reply-To"), ", "))
 	return m
 }
 
@@ -143,27 +146,22 @@ func keptRaw(raw, head []byte) Body {
 	if h != nil {
 		header = textproto.MIMEHeader(h.Header)
 	}
-	words := mime.WordDecoder{CharsetReader: charsetReader}
-	all := func(name string) []string {
-		var out []string
-		for _, v := range header.Values(name) {
-			if d, err := words.DecodeHeader(v); err == nil {
-				v = d
-			}
-			out = append(out, clean(v, maxLine))
-		}
-		return out
-	}
-	get := func(name string) string {
-		if v := all(name); len(v) > 0 {
-			return v[0]
-		}
-		return ""
-	}
+	all := header.Values
+	get := func(name string) string { return clean(decodeWords(header.Get(name)), maxLine) }
 	b := Body{Message: fields(get, all)}
 	b.Raw, b.Kind = true, mail.KindOf(get, b.From, b.Subject, false)
 	b.Text = asText(raw[:min(len(raw), 1<<20)])
 	return b
+}
+
+// decodeWords decodes the encoded words of a field (RFC 2047); what cannot be
+// decoded stays as it is.
+func decodeWords(s string) string {
+	d := mime.WordDecoder{CharsetReader: charsetReader}
+	if decoded, err := d.DecodeHeader(s); err == nil {
+		return decoded
+	}
+	return s
 }
 
 func charsetReader(charset string, r io.Reader) (io.Reader, error) {
@@ -253,6 +251,7 @@ func addresses(field string) (out []mail.Address) {
 	if strings.TrimSpace(field) == "" {
 		return nil
 	}
+	field = scrub(field)
 	p := netmail.AddressParser{WordDecoder: &mime.WordDecoder{CharsetReader: charsetReader}}
 	if list, err := p.ParseList(field); err == nil {
 		for _, a := range list {
@@ -260,6 +259,7 @@ func addresses(field string) (out []mail.Address) {
 		}
 		return out
 	}
+	field = decodeWords(field)
 	for _, m := range anyAddr.FindAllStringSubmatch(field, 100) {
 		out = append(out, mail.Address{Name: nameOf(m[1], m[2]), Address: strings.ToLower(m[2])})
 	}

@@ -52,7 +52,7 @@ func (s *server) body(c *gin.Context) {
 
 // frameStyle dresses a message as the reading column does.
 const frameStyle = `
-html{color-scheme:light;color:#13272C;background:#FDFCF9}
+html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
 html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
 body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
 p{margin:0 0 9px}img{max-width:100%;height:auto}table{max-width:100%}

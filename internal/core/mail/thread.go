@@ -24,6 +24,18 @@ func BaseSubject(subject string) string {
 	return strings.ToLower(strings.Join(strings.Fields(s), " "))
 }
 
+// Title is what a conversation is called after a message of it: its subject
+// without the marks of replies.
+func Title(subject string) string {
+	for {
+		next := replyMark.ReplaceAllString(subject, "")
+		if next == subject || strings.TrimSpace(next) == "" {
+			return strings.TrimSpace(subject)
+		}
+		subject = next
+	}
+}
+
 // IsReply says that the subject is marked as that of an answer.
 func IsReply(subject string) bool { return replyMark.MatchString(subject) }
 

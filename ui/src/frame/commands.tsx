@@ -124,7 +124,7 @@ export function Palette({ close }: { close: () => void }) {
             className={`flex cursor-pointer items-center justify-between rounded-[7px] px-2.5 py-1.5 ${i === chosen ? 'bg-tide-100 text-tide-800' : ''}`}
           >
             {c.name}
-            <span className="flex gap-1">{c.keys?.slice(0, 2).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
+            <span className="flex gap-1">{c.keys?.slice(0, 1).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
           </li>
         ))}
         {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</li>}

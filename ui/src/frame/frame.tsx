@@ -69,8 +69,8 @@ function Today({ name }: { name: string }) {
   useDayline() // the date turns with the clock of the server
   return (
     <div className="min-w-0 max-[700px]:pl-2">
-      <b className="block text-[16px] tracking-[-.01em]">{date(now())}</b>
-      <span className="block truncate text-[12px] opacity-75">{name.split(' ')[0]}</span>
+      <b className="block text-[16px] tracking-[-.01em] whitespace-nowrap">{date(now())}</b>
+      <span className="block truncate text-[12px] opacity-75 max-[700px]:hidden">{name.split(' ')[0]}</span>
     </div>
   )
 }
@@ -104,7 +104,7 @@ function Dial() {
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10">
-        <FastForwardIcon size={14} aria-hidden /> Demo clock
+        <FastForwardIcon size={14} aria-hidden /> <span className="max-[700px]:sr-only">Demo clock</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} aria-label="Move the demo's clock" className="z-40 w-60 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900">

@@ -12,7 +12,7 @@ const tones: Record<Tone, string> = {
 
 /** A word on a coloured ground; the colour never speaks alone. */
 export const Chip = ({ tone = 'plain', children }: { tone?: Tone; children: ReactNode }) => (
-  <span className={`inline-block max-w-56 truncate rounded-[5px] px-1.5 py-px text-[11px] font-[550] whitespace-nowrap ${tones[tone]}`}>{children}</span>
+  <span className={`inline-block max-w-56 shrink-0 truncate rounded-[5px] px-1.5 py-px text-[11px] font-[550] whitespace-nowrap ${tones[tone]}`}>{children}</span>
 )
 
 export const Key = ({ children, light }: { children: ReactNode; light?: boolean }) => (

@@ -33,7 +33,7 @@ export function Find() {
         <div className="border-b border-sand-200 px-3.5 pt-3 pb-2.5">
           <label htmlFor="find" className="mb-1 block text-[11.5px] font-[650] text-ink-500">Find words in subjects, texts, people and file names</label>
           <input
-            id="find" type="search" autoFocus autoComplete="off" value={text} onChange={(e) => setText(e.target.value)}
+            id="find" type="text" autoFocus autoComplete="off" value={text} onChange={(e) => setText(e.target.value)}
             onKeyDown={(e) => { if (e.key === 'Enter' || e.key === 'ArrowDown') { e.preventDefault(); e.currentTarget.blur() } }}
             className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-1.5 text-[14px] outline-none focus:ring-2 focus:ring-tide-200"
           />

@@ -88,12 +88,12 @@ export function FollowUps() {
           </Group>
         )}
       </div>
-      <div className="border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
         {change && current && (
           <FollowUpTray key={current.uid} title="" change={current} onClose={() => setChange(false)}
             onMake={(c) => { setChange(false); void desk.step(current.uid, { kind: 'change', change: c, remind: { at: 0 } }) }} />
         )}
-        <div className="flex items-center gap-2 overflow-x-auto px-4 py-[11px] max-[700px]:px-2 max-[700px]:py-1.5">
+        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:px-2 max-[700px]:py-1.5">
           {current && !open ? <DockKey k="9" onClick={() => step('reopen')}>Open again</DockKey> : (
             <>
               <DockKey k="1" disabled={!current} onClick={() => step('drop')}>Drop</DockKey>

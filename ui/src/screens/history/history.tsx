@@ -39,7 +39,7 @@ export function HistoryScreen() {
             <ol>
               {d.lines.map((l) => (
                 <li key={l.id} className="flex gap-3 border-b border-sand-100 py-1.5">
-                  <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500 tabular-nums">{clock(l.at)}</span>
+                  <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
                   <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}>
                     <b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind}{' '}
                     {l.kind === 'import' && !l.text ? plural(l.count, 'message') : l.count > 1 && l.kind !== 'follow-up' && l.kind !== 'finish' && !['take-back', 'again'].includes(l.kind) ? plural(l.count, 'conversation')

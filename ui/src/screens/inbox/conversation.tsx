@@ -84,7 +84,10 @@ function Between({ view }: { view: ConversationView }) {
   return (
     <>
       <h2 className="text-[15px] tracking-[-.01em] break-words">{b.name || b.address}</h2>
-      <p className="mb-3 break-words text-ink-500">{b.name && <>{b.address}<br /></>}{b.since > 0 && 'since ' + month(b.since)}</p>
+      <p className="mb-3 text-ink-500">
+        {b.name && <span className="block truncate" title={b.address}>{b.address}</span>}
+        {b.since > 0 && 'since ' + month(b.since)}
+      </p>
       <div className="mb-3.5 grid grid-cols-2 gap-2">
         <Tally n={b.received} what="from them" />
         <Tally n={b.sent} what="from you" />

@@ -52,7 +52,7 @@ export function Dock({ slip, position, onAway }: Props) {
     <div className="relative col-span-full border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
       {slip && tray === 'snooze' && <SnoozeTray slip={slip} onSnooze={(m) => decide('snooze', { return: m })} onClose={() => setTray('')} />}
       {slip && tray === 'follow-up' && <FollowUpTray title={'Reply to ' + slip.from} onMake={(f) => decide('follow-up', { followUp: f })} onClose={() => setTray('')} />}
-      <div className="flex items-center gap-2 overflow-x-auto px-4 py-[11px] max-[700px]:gap-1.5 max-[700px]:px-2 max-[700px]:py-1.5">
+      <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:gap-1.5 max-[700px]:px-2 max-[700px]:py-1.5">
         {place !== 'bin' && <DockKey k="1" disabled={!slip} onClick={() => decide('bin')}>Bin</DockKey>}
         {place !== 'archived' && <DockKey k="2" disabled={!slip} onClick={() => decide('archive')}>Archive</DockKey>}
         <DockKey k="5" disabled={!slip} on={tray === 'snooze'} onClick={() => open('snooze')}>Snooze</DockKey>
@@ -65,13 +65,13 @@ export function Dock({ slip, position, onAway }: Props) {
   )
 }
 
-/** The right end of a dock: where one is, or what was just done. */
+/** The right end of a dock: where one is, or what was just done. On a narrow screen it is a line above it, while there is something to say. */
 export function DockSide({ position }: { position?: string }) {
   const { notice, takeBack, say } = useDesk()
   return (
-    <div className="ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:hidden">
+    <div className={`ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}>
       {notice ? (
-        <p className={`ebb max-w-[420px] ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`} role={notice.wrong ? 'alert' : undefined} data-testid="notice">
+        <p className={`ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between max-[700px]:gap-3 ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`} role={notice.wrong ? 'alert' : undefined} data-testid="notice">
           {notice.text}{' '}
           {notice.undo && <button className="font-semibold whitespace-nowrap text-accent" onClick={() => void takeBack()}>Take back</button>}
           {notice.wrong && <button className="font-semibold text-coral-600 underline" onClick={() => say(null)}>Close</button>}
@@ -79,7 +79,7 @@ export function DockSide({ position }: { position?: string }) {
       ) : (
         <b className="block whitespace-nowrap text-ink-900">{position}</b>
       )}
-      <span className="whitespace-nowrap">Ctrl Z takes back · . for more</span>
+      <span className="whitespace-nowrap max-[700px]:hidden">Ctrl Z takes back · . for more</span>
     </div>
   )
 }
@@ -100,7 +100,7 @@ export const DockKey = ({ k, on, disabled, onClick, children }: KeyProps) => (
     aria-pressed={on}
     aria-keyshortcuts={k}
     onClick={onClick}
-    className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold disabled:opacity-45 max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-2 max-[700px]:text-[12px] ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+    className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold disabled:opacity-45 max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] max-[700px]:whitespace-nowrap ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
   >
     <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>
     {children}

@@ -90,7 +90,7 @@ function HTMLBody({ m }: { m: MessageView }) {
   const loaded = useCallback(() => {
     const doc = frame.current?.contentDocument
     if (!doc?.body) return
-    const measure = () => setHeight(Math.min(doc.documentElement.offsetHeight + 2, 60_000))
+    const measure = () => setHeight(Math.min(doc.documentElement.offsetHeight + (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2), 60_000))
     measure()
     new ResizeObserver(measure).observe(doc.documentElement)
     // Keys pressed while the frame has the focus belong to Ebbe all the same.

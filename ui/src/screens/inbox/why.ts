@@ -1,5 +1,5 @@
 import type { Slip } from '../../api/gen/desk'
-import { clock, date, daysAway, long, short, wholeDay, due, now } from '../../api/times'
+import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
 
 export const sectionNames: Record<string, string> = {
   'back-today': 'Back today',
@@ -21,7 +21,7 @@ export function ordinal(n: number) {
 
 /** The chip that says why a conversation is here, if it is not simply new. */
 export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null {
-  if (s.position.reason === 'back') return { tone: 'tide', text: `back ${daysAway(s.position.since) === 0 ? clock(s.position.since) : short(s.position.since)}, as you asked` }
+  if (s.position.reason === 'back') return { tone: 'tide', text: `back ${short(s.position.since)}${s.due ? '' : ', as you asked'}` }
   if (s.position.reason === 'answer') return { tone: 'with', text: 'answers you' }
   return null
 }

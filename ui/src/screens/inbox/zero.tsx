@@ -11,7 +11,7 @@ export function Zero() {
   return (
     <section aria-label="Nothing left to decide" data-testid="zero" className="relative grid min-h-0 overflow-y-auto bg-sand-0">
       <Shore />
-      <div className="relative mx-auto mt-[7vh] w-full max-w-xl px-6 text-center">
+      <div className="relative mx-auto mt-[11vh] w-full max-w-xl px-6 text-center">
         <h1 className="text-[30px] tracking-[-.025em]">Low tide.</h1>
         <p className="mt-1 text-[16px] text-ink-700">Nothing is left to decide.</p>
         {tide && (

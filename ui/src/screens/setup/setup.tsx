@@ -8,7 +8,7 @@ import { useDesk } from '../../frame/desk'
 const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
 const two = (n: number) => String(n).padStart(2, '0')
 const toClock = (minutes: number) => `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`
-const toMinutes = (text: string) => { const [h, m] = text.split(':').map(Number); return h * 60 + (m || 0) }
+const toMinutes = (text: string) => { const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(text.trim()); return m && +m[1] < 24 && +(m[2] ?? 0) < 60 ? +m[1] * 60 + +(m[2] ?? 0) : -1 }
 
 /** What the user chooses for themselves: the working week, addresses, the look. */
 export function Setup() {
@@ -21,17 +21,19 @@ function Form({ settings }: { settings: Settings }) {
   const session = useSession().data!
   const { say } = useDesk()
   const [s, setS] = useState(settings)
+  const [parts, setParts] = useState({ morning: toClock(s.week.morning), midday: toClock(s.week.midday), evening: toClock(s.week.evening) })
   const [more, setMore] = useState('')
   const [wrong, setWrong] = useState<EbbeError | null>(null)
   const [saved, setSaved] = useState(false)
   const [allowed, setAllowed] = useState('Notification' in window ? Notification.permission : 'denied')
-  useEffect(() => setSaved(false), [s, more])
+  useEffect(() => setSaved(false), [s, parts, more])
   const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
   const save = async (e: React.FormEvent) => {
     e.preventDefault()
     setWrong(null)
     try {
-      await put('/settings', { ...s, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
+      const week = { ...s.week, morning: toMinutes(parts.morning), midday: toMinutes(parts.midday), evening: toMinutes(parts.evening) }
+      await put('/settings', { ...s, week, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
       await client.invalidateQueries()
       say({ text: 'Stored.' })
       setSaved(true)
@@ -41,7 +43,7 @@ function Form({ settings }: { settings: Settings }) {
   }
   const at = (field: string) => (wrong?.field === field ? wrong.message : undefined)
   const part = (name: string, key: 'morning' | 'midday' | 'evening') => (
-    <Field id={key} label={name} type="time" value={toClock(s.week[key])} onChange={(e) => week({ [key]: toMinutes(e.target.value) })} />
+    <Field id={key} label={name} value={parts[key]} placeholder="8:00" onChange={(e) => setParts({ ...parts, [key]: e.target.value })} />
   )
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
