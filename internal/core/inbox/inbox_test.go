@@ -1,0 +1,209 @@
+package inbox
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/when"
+)
+
+const hour = when.Instant(3_600_000)
+
+func TestDecisions(t *testing.T) {
+	here := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 10}, Unread: true, Looks: 2}
+	until := when.Moment{At: 500}
+	for _, c := range []struct {
+		d    Decision
+		want Conversation
+	}{
+		{Decision{Kind: ToBin}, Conversation{ID: 1, Position: Position{Place: Bin, Reason: Decided, Since: 100}}},
+		{Decision{Kind: Archive}, Conversation{ID: 1, Position: Position{Place: Archived, Reason: Decided, Since: 100}}},
+		{Decision{Kind: Snooze, Return: until}, Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 100, SnoozedAt: 100, Return: until}}},
+		{Decision{Kind: ToInbox}, here},
+		{Decision{Kind: Star}, Conversation{ID: 1, Position: here.Position, Unread: true, Starred: true, Looks: 2}},
+		{Decision{Kind: Look}, Conversation{ID: 1, Position: here.Position, Looks: 3}},
+	} {
+		got, err := Decide(here, c.d, 100)
+		require.NoError(t, err)
+		require.Equal(t, c.want, got, c.d.Kind)
+	}
+	same, err := Decide(here, Decision{Kind: Snooze, Return: when.Moment{At: 100}}, 100)
+	require.ErrorIs(t, err, ErrPast)
+	require.Equal(t, here, same)
+	_, err = Decide(here, Decision{Kind: "hide"}, 100)
+	require.Error(t, err)
+}
+
+func TestComingBack(t *testing.T) {
+	c := Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 5, SnoozedAt: 5, Return: when.Moment{At: 100}}, Looks: 2}
+	require.Equal(t, c, ComeBack(c, 99, 99), "not before its time")
+	back := ComeBack(c, 100, 130)
+	require.Equal(t, Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Back, Since: 100, SnoozedAt: 5}, Unread: true}, back)
+	require.Equal(t, back, ComeBack(back, 200, 200), "only once")
+}
+
+func TestReceiving(t *testing.T) {
+	put := func(p Place, since when.Instant) Conversation {
+		return Conversation{ID: 1, Position: Position{Place: p, Reason: Decided, Since: since}}
+	}
+	for _, c := range []struct {
+		name   string
+		before Conversation
+		a      Arrival
+		want   Place
+		reason Reason
+		unread bool
+	}{
+		{"the first message", Conversation{}, Arrival{At: 5, Place: Inbox, Unread: true}, Inbox, Arrived, true},
+		{"the first is one's own", Conversation{}, Arrival{At: 5, Own: true, Place: Inbox}, Archived, Arrived, false},
+		{"imported to the archive", Conversation{}, Arrival{At: 5, Place: Archived}, Archived, Arrived, false},
+		{"an answer to what was archived", put(Archived, 4), Arrival{At: 5, Answer: true, Place: Inbox, Unread: true}, Inbox, Answer, true},
+		{"in what was snoozed", put(Snoozed, 4), Arrival{At: 5, Place: Inbox, Unread: true}, Inbox, Arrived, true},
+		{"an older one found later", put(Snoozed, 9), Arrival{At: 5, Place: Inbox, Unread: true}, Snoozed, Decided, true},
+		{"one's own moves nothing", put(Snoozed, 4), Arrival{At: 5, Own: true, Place: Inbox}, Snoozed, Decided, false},
+		{"junk stays junk", put(Junk, 4), Arrival{At: 5, Place: Inbox, Unread: true}, Junk, Decided, false},
+	} {
+		got := Receive(c.before, c.a)
+		require.Equal(t, c.want, got.Place, c.name)
+		require.Equal(t, c.reason, got.Reason, c.name)
+		require.Equal(t, c.unread, got.Unread, c.name)
+	}
+}
+
+func TestNewerChangesOutliveTakingBack(t *testing.T) {
+	before := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 1}}
+	after, err := Decide(before, Decision{Kind: Archive}, 10)
+	require.NoError(t, err)
+	// A message has come since: it brought the conversation back by itself.
+	now := Receive(after, Arrival{At: 20, Place: Inbox, Unread: true})
+	r := Revert(Change{Before: &before, After: &after}, Change{After: &now})
+	require.True(t, r.Nothing(), "the new message stays unread, and why it is here stays true")
+}
+
+func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		since := when.Instant(rapid.Int64Range(0, int64(100*hour)).Draw(t, "since"))
+		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided}).Draw(t, "reason")
+		n := 0
+		for _, s := range Spans(72*hour, 48*hour) {
+			if since >= s.From && since < s.To && (len(s.Reasons) == 0 || slices.Contains(s.Reasons, reason)) {
+				n++
+			}
+		}
+		if n != 1 {
+			t.Fatalf("%s since %d is in %d sections", reason, since, n)
+		}
+	})
+}
+
+// model is a mailbox as a map: what the store does, without a database.
+type model struct {
+	conversations map[int64]Conversation
+	followUps     map[string]followup.FollowUp
+	stack         [][]Change
+}
+
+func (m *model) apply(changes []Change) {
+	for _, c := range changes {
+		if c.After != nil {
+			m.conversations[c.After.ID] = *c.After
+		}
+		switch {
+		case c.FollowUpAfter != nil:
+			m.followUps[c.FollowUpAfter.UID] = *c.FollowUpAfter
+		case c.FollowUpBefore != nil:
+			delete(m.followUps, c.FollowUpBefore.UID)
+		}
+	}
+}
+
+func (m *model) revert(changes []Change) (out []Change) {
+	for _, c := range changes {
+		var now Change
+		if c.After != nil {
+			s := m.conversations[c.After.ID]
+			now.After = &s
+		}
+		for _, f := range []*followup.FollowUp{c.FollowUpBefore, c.FollowUpAfter} {
+			if f != nil {
+				if s, ok := m.followUps[f.UID]; ok {
+					now.FollowUpAfter = &s
+				}
+			}
+		}
+		out = append(out, Revert(c, now))
+	}
+	return out
+}
+
+// Any sequence of decisions, undone step by step, gives back the exact state
+// before each; and doing them again gives back the exact state after.
+func TestDecisionsUndoneStepByStep(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		m := &model{conversations: map[int64]Conversation{}, followUps: map[string]followup.FollowUp{}}
+		for id := int64(1); id <= 3; id++ {
+			m.conversations[id] = Conversation{ID: id, Position: Position{Place: Inbox, Reason: Arrived, Since: 1}, Unread: true}
+		}
+		type state struct {
+			c map[int64]Conversation
+			f map[string]followup.FollowUp
+		}
+		snapshot := func() state {
+			s := state{map[int64]Conversation{}, map[string]followup.FollowUp{}}
+			for k, v := range m.conversations {
+				s.c[k] = v
+			}
+			for k, v := range m.followUps {
+				s.f[k] = v
+			}
+			return s
+		}
+		var states []state
+		now := 10 * hour
+		kinds := []Kind{ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MakeFollowUp, FinishFollow}
+		for range rapid.IntRange(1, 30).Draw(t, "steps") {
+			now += hour
+			before := m.conversations[rapid.Int64Range(1, 3).Draw(t, "conversation")]
+			kind := rapid.SampledFrom(kinds).Draw(t, "kind")
+			var changes []Change
+			switch kind {
+			case MakeFollowUp:
+				f := followup.FollowUp{UID: string(rune('a' + len(states))), Title: "t", Status: followup.NeedsAction, Made: now}
+				changes = append(changes, Change{FollowUpAfter: &f})
+				kind = Archive
+			case FinishFollow:
+				for _, f := range m.followUps {
+					done := f
+					done.Status, done.Finished = followup.Completed, now
+					changes = append(changes, Change{FollowUpBefore: &f, FollowUpAfter: &done})
+				}
+				kind = Archive
+			}
+			after, err := Decide(before, Decision{Kind: kind, Return: when.Moment{At: now + 5*hour}}, now)
+			if err != nil {
+				t.Fatal(err)
+			}
+			changes = append(changes, Change{Before: &before, After: &after})
+			states = append(states, snapshot())
+			m.apply(changes)
+			m.stack = append(m.stack, changes)
+		}
+		states = append(states, snapshot())
+		var undone [][]Change
+		for i := len(m.stack) - 1; i >= 0; i-- {
+			back := m.revert(m.stack[i])
+			m.apply(back)
+			undone = append(undone, back)
+			require.Equal(t, states[i], snapshot(), "before step %d", i)
+		}
+		slices.Reverse(undone)
+		for i, back := range undone {
+			m.apply(m.revert(back))
+			require.Equal(t, states[i+1], snapshot(), "after step %d", i)
+		}
+	})
+}

@@ -1,0 +1,87 @@
+package mail
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/when"
+)
+
+func TestSubjects(t *testing.T) {
+	for subject, base := range map[string]string{
+		"Re: Crate sizes": "crate sizes", "RE: re:  Crate   sizes": "crate sizes", "Fwd: Re: Crate sizes": "crate sizes",
+		"AW: WG: Kisten": "kisten", "SV: VS: Kasser": "kasser", "Re[2]: Crate sizes": "crate sizes", "[choir] Re: Alto": "alto",
+		"Regarding the crate": "regarding the crate", "Re:": "re:", "": "", "Réunion": "réunion",
+	} {
+		require.Equal(t, base, BaseSubject(subject), subject)
+	}
+	require.Equal(t, "Crate sizes", Title("Re: AW: Crate sizes"))
+	require.Equal(t, "Fwd: Crate sizes", Title("Re: Fwd: Crate sizes"))
+	require.True(t, IsReply("Sv: x"))
+	require.False(t, IsReply("Fwd: x"))
+}
+
+func TestJoiningBySubjectIsCareful(t *testing.T) {
+	day := when.Instant(24 * 3600 * 1000)
+	ok := Message{Subject: "Re: Crate sizes", From: Address{Address: "mirela@c.example"}, Date: 100 * day, Kind: Person}
+	people := []string{"mirela@c.example", "solvei@m.example"}
+	join := func(change func(*Message)) bool {
+		m := ok
+		change(&m)
+		return JoinsBySubject(m, "crate sizes", 99*day, people)
+	}
+	require.True(t, join(func(*Message) {}))
+	require.False(t, join(func(m *Message) { m.Subject = "Crate sizes" }), "not marked as a reply")
+	require.False(t, join(func(m *Message) { m.References = []string{"x@y"} }), "refers to something else")
+	require.False(t, join(func(m *Message) { m.From.Address = "other@c.example" }), "took no part")
+	require.False(t, join(func(m *Message) { m.Date = 200 * day }), "long after")
+	require.False(t, join(func(m *Message) { m.Date = 0 }), "nobody knows when")
+	require.False(t, join(func(m *Message) { m.Kind = List }), "not from a person")
+	require.False(t, JoinsBySubject(Message{Subject: "Re: hi", From: ok.From, Date: ok.Date, Kind: Person}, "hi", 99*day, people), "too short to mean anything")
+}
+
+func TestKinds(t *testing.T) {
+	for _, c := range []struct {
+		name     string
+		header   map[string]string
+		from     string
+		subject  string
+		calendar bool
+		want     Kind
+	}{
+		{"a colleague", nil, "jonas@m.example", "Crate", false, Person},
+		{"answering by hand", map[string]string{"Auto-Submitted": "no"}, "jonas@m.example", "Crate", false, Person},
+		{"a list", map[string]string{"List-Id": "<x>"}, "jonas@m.example", "Crate", false, List},
+		{"bulk", map[string]string{"Precedence": "bulk"}, "a@m.example", "Crate", false, List},
+		{"a machine", map[string]string{"Auto-Submitted": "auto-generated"}, "a@m.example", "Humidity", false, Notice},
+		{"a machine by its address", nil, "no-reply@m.example", "Parcel", false, Notice},
+		{"a receipt", nil, "noreply@shop.example", "Receipt for order 17", false, Receipt},
+		{"a person about an order", nil, "jonas@m.example", "Your order of crates", false, Person},
+		{"an invitation", nil, "jonas@m.example", "Meeting", true, Invitation},
+		{"a report", map[string]string{"Content-Type": "multipart/report; report-type=delivery-status"}, "x@m.example", "Undelivered", true, Bounce},
+		{"an old bounce", nil, "mailer-daemon@m.example", "Undelivered", false, Bounce},
+	} {
+		require.Equal(t, c.want, KindOf(func(n string) string { return c.header[n] }, Address{Address: c.from}, c.subject, c.calendar), c.name)
+	}
+}
+
+func TestFoldingQuotedText(t *testing.T) {
+	for _, c := range []struct {
+		text string
+		want []Block
+	}{
+		{"Yes.\n\nOn 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann\n", []Block{{"Yes.", false}, {"On 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann", true}}},
+		{"> Shall we?\n\nYes.\n> And when?\nAt ten.", []Block{{"> Shall we?", true}, {"Yes.", false}, {"> And when?", true}, {"At ten.", false}}},
+		{"Ja.\r\n\r\nAm 3. Mai 2026 um 10:00 schrieb Ann:\r\n> Kommst du?\r\n", []Block{{"Ja.", false}, {"Am 3. Mai 2026 um 10:00 schrieb Ann:\n> Kommst du?", true}}},
+		{"See below.\n-----Original Message-----\nFrom: Ann\n\nShall we?", []Block{{"See below.", false}, {"-----Original Message-----\nFrom: Ann\n\nShall we?", true}}},
+		{"On Tuesday, Ann wrote:\nnothing was quoted here.", []Block{{"On Tuesday, Ann wrote:\nnothing was quoted here.", false}}},
+		{"\n\n", nil},
+	} {
+		got := Fold(c.text)
+		require.Len(t, got, len(c.want), "%q: %q", c.text, got)
+		for i := range got {
+			require.Equal(t, c.want[i], got[i], c.text)
+		}
+	}
+}
