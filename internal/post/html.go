@@ -130,6 +130,9 @@ func fold(parent, quote *html.Node) {
 	details.AppendChild(quote)
 }
 
+// pictureData is an image within an address (RFC 2397) that cannot hold code.
+var pictureData = regexp.MustCompile(`^data:image/(png|jpeg|gif|webp);base64,`)
+
 func (out *SafeHTML) image(n *html.Node, remote bool, inline func(string) string) {
 	src := attr(n, "src")
 	u, err := url.Parse(src)
@@ -143,6 +146,8 @@ func (out *SafeHTML) image(n *html.Node, remote bool, inline func(string) string
 		} else {
 			removeAttr(n, "src")
 		}
+	case u.Scheme == "data" && !pictureData.MatchString(src):
+		removeAttr(n, "src")
 	case u.Scheme == "http" || u.Scheme == "https":
 		out.Remote++
 		if !remote {

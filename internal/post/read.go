@@ -107,6 +107,9 @@ func readEnvelope(raw []byte) (env *enmime.Envelope, err error) {
 	if len(headerOf(raw)) == 0 {
 		return nil, io.ErrUnexpectedEOF
 	}
+	if bytes.IndexByte(raw, 0) >= 0 {
+		raw = bytes.ReplaceAll(raw, []byte{0}, nil) // no text of a message may hold them (RFC 5322, section 4)
+	}
 	return parser.ReadEnvelope(bytes.NewReader(raw))
 }
 
@@ -173,16 +176,16 @@ func charsetReader(charset string, r io.Reader) (io.Reader, error) {
 }
 
 var blankLine = regexp.MustCompile(`\r?\n\r?\n`)
-var headerLine = regexp.MustCompile(`(?m)^[!-9;-~]+[ \t]*:`)
+var headerLine = regexp.MustCompile(`^(>?From .*\r?\n)?[!-9;-~]+[ \t]*:`)
 
-// headerOf is the part of raw before the first empty line, if it has the look
-// of a header at all.
+// headerOf is the part of raw before the first empty line, if its first line
+// has the look of a header field at all.
 func headerOf(raw []byte) []byte {
 	head := raw
 	if at := blankLine.FindIndex(raw); at != nil {
 		head = raw[:at[0]]
 	}
-	if !headerLine.Match(head[:min(len(head), 4096)]) || bytes.IndexByte(head[:min(len(head), 512)], 0) >= 0 {
+	if !headerLine.Match(head[:min(len(head), 4096)]) {
 		return nil
 	}
 	return head

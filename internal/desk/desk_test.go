@@ -1,0 +1,498 @@
+package desk
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// hand is a clock that is set by hand.
+type hand struct{ t time.Time }
+
+func (h *hand) Now() time.Time { return h.t }
+
+var ctx = context.Background()
+
+const zone = "Europe/Oslo"
+
+type office struct {
+	*Desk
+	dir   string
+	clock *hand
+	who   Who
+}
+
+// begin is Tue 24 Nov 2026, 10:42 in Oslo.
+var begin = time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)
+
+func newOffice(t testing.TB, o store.Options) *office {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "ebbe-desk")
+	require.NoError(t, err)
+	f := &office{dir: dir, clock: &hand{begin}, who: Who{Person: 1, Box: 1, Week: when.Ordinary(zone)}}
+	f.open(t, o)
+	t.Cleanup(func() { f.store.Close(); os.RemoveAll(dir) })
+	require.NoError(t, f.SetUp(ctx, Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: zone}))
+	return f
+}
+
+func (f *office) open(t testing.TB, o store.Options) {
+	t.Helper()
+	s, err := store.Open(f.dir, o)
+	require.NoError(t, err)
+	f.Desk = New(s, f.clock, false)
+}
+
+func (f *office) reopen(t testing.TB) {
+	t.Helper()
+	f.store.Close()
+	f.open(t, store.Options{})
+	require.NoError(t, f.Start(ctx))
+}
+
+func (f *office) take(t testing.TB, raws ...string) Tally {
+	t.Helper()
+	in := f.Intake(ctx, 1, ImportOptions{})
+	for _, r := range raws {
+		require.NoError(t, in.Add(post.Item{Raw: []byte(r)}))
+	}
+	tally, err := in.Close()
+	require.NoError(t, err)
+	return tally
+}
+
+func letter(id, from, subject string, refs ...string) string {
+	head := fmt.Sprintf("From: %s\nTo: solvei@m.example\nSubject: %s\nDate: Tue, 24 Nov 2026 09:%02d:00 +0100\nMessage-ID: <%s>\n", from, subject, len(id)%60, id)
+	if len(refs) > 0 {
+		head += "References: <" + strings.Join(refs, "> <") + ">\n"
+	}
+	return head + "\nbody of " + id + "\n"
+}
+
+func (f *office) queue(t testing.TB) []Slip {
+	t.Helper()
+	q, err := f.Queue(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, q.Left, len(q.Slips))
+	return q.Slips
+}
+
+func (f *office) decide(t testing.TB, kind inbox.Kind, d Decision) Decided {
+	t.Helper()
+	d.Kind = kind
+	out, err := f.Decide(ctx, f.who, "", d)
+	require.NoError(t, err)
+	return out
+}
+
+func (f *office) sound(t testing.TB) {
+	t.Helper()
+	wrong, _, err := f.Check(ctx)
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+}
+
+func (f *office) moment(t testing.TB, phrase string) when.Moment {
+	t.Helper()
+	r := f.who.Week.Read(phrase, f.now())
+	require.Empty(t, r.Doubt, r.Sentence)
+	return r.Moment
+}
+
+func TestConversationsWhateverTheOrderOfTheirMessages(t *testing.T) {
+	letters := []string{
+		letter("a@x", "mirela@c.example", "Crates"), letter("b@x", "solvei@m.example", "Re: Crates", "a@x"), letter("c@x", "mirela@c.example", "Re: Crates", "a@x", "b@x"),
+		letter("d@x", "tomasz@m.example", "Re: Crates", "b@x"), letter("e@x", "halvard@l.example", "Crates"), letter("f@x", "halvard@l.example", "Re: something else", "z@x"), letter("g@x", "jonas@m.example", "Hello", "z@x"),
+	}
+	rapid.Check(t, func(rt *rapid.T) {
+		f := newOffice(t, store.Options{})
+		f.clock.t = begin
+		for _, l := range rapid.Permutation(letters).Draw(rt, "order") {
+			f.take(t, l)
+		}
+		sizes := map[string]int{}
+		list, err := f.Find(ctx, f.who, "", "", "")
+		require.NoError(t, err)
+		for _, s := range list.Slips {
+			v, err := f.Conversation(ctx, f.who, s.ID)
+			require.NoError(t, err)
+			for _, m := range v.Messages {
+				sizes[m.From.Address+" "+m.Subject] = len(v.Messages)
+			}
+		}
+		require.Equal(t, map[string]int{"mirela@c.example Crates": 4, "solvei@m.example Re: Crates": 4, "mirela@c.example Re: Crates": 4, "tomasz@m.example Re: Crates": 4,
+			"halvard@l.example Crates": 1, "halvard@l.example Re: something else": 2, "jonas@m.example Hello": 2}, sizes)
+		f.sound(t)
+	})
+}
+
+func TestImportingTwiceAndDuplicateMessageIDs(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	a := letter("same@x", "mirela@c.example", "First")
+	require.Equal(t, Tally{Read: 3, New: 2, Known: 1}, f.take(t, a, letter("same@x", "halvard@l.example", "Another with the same ID"), a))
+	require.Equal(t, Tally{Read: 2, New: 1, Known: 1, KeptRaw: 1}, f.take(t, a, "no header, but somebody's words"))
+	f.sound(t)
+	list, err := f.Find(ctx, f.who, "somebody's", "", "")
+	require.NoError(t, err)
+	require.Len(t, list.Slips, 1, "what was kept raw is found")
+	v, err := f.Conversation(ctx, f.who, list.Slips[0].ID)
+	require.NoError(t, err)
+	require.True(t, v.Messages[0].Raw)
+	require.Contains(t, v.Messages[0].Blocks[0].Text, "somebody's words")
+}
+
+func TestExportGivesBackWhatCameIn(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	raws := []string{letter("a@x", "m@c.example", "A"), "From: x@y.example\r\nSubject: =?x?\r\n\r\nFrom here\r\n>From there\xff\x00\r\n", "not even a header\n"}
+	f.take(t, raws...)
+	out := filepath.Join(t.TempDir(), "out")
+	n, err := f.Export(ctx, 1, "eml", out)
+	require.NoError(t, err)
+	require.Equal(t, 3, n)
+	files, err := filepath.Glob(filepath.Join(out, "*.eml"))
+	require.NoError(t, err)
+	got := map[string]bool{}
+	for _, file := range files {
+		b, err := os.ReadFile(file)
+		require.NoError(t, err)
+		got[string(b)] = true
+	}
+	box := filepath.Join(t.TempDir(), "all.mbox")
+	_, err = f.Export(ctx, 1, "mbox", box)
+	require.NoError(t, err)
+	_, err = f.Export(ctx, 1, "mbox", box)
+	require.Error(t, err, "an export overwrites nothing")
+	again := newOffice(t, store.Options{})
+	tally, err := again.Import(ctx, 1, []string{box}, ImportOptions{})
+	require.NoError(t, err)
+	require.Equal(t, 3, tally.New)
+	require.NoError(t, post.Walk(box, func(i post.Item) error { require.True(t, got[string(i.Raw)]); return nil }, nil))
+	for _, r := range raws {
+		require.True(t, got[r], "%q came back unchanged", r)
+	}
+}
+
+func TestTakingBackDeepAndAcrossARestart(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	var raws []string
+	for i := range 5 {
+		raws = append(raws, letter(fmt.Sprintf("m%d@x", i), "mirela@c.example", fmt.Sprintf("Matter %d", i)))
+	}
+	f.take(t, raws...)
+	before := f.queue(t)
+	states := [][]Slip{before}
+	kinds := []inbox.Kind{inbox.Archive, inbox.Star, inbox.ToBin, inbox.Snooze, inbox.MakeFollowUp, inbox.ToInbox, inbox.Unstar, inbox.MarkUnread}
+	steps := 0
+	for i := range 420 {
+		f.clock.t = f.clock.t.Add(time.Second)
+		d := Decision{Conversations: []int64{before[i%5].ID}, Return: f.moment(t, "tomorrow"), FollowUp: &NewFollowUp{Title: "Do it"}}
+		if f.decide(t, kinds[i%len(kinds)], d).Entry != 0 {
+			steps++
+			states = append(states, f.everything(t))
+		}
+	}
+	require.Greater(t, steps, 200)
+	f.reopen(t)
+	for i := steps - 1; i >= 0; i-- {
+		_, err := f.TakeBack(ctx, f.who, "")
+		require.NoError(t, err)
+		if i > 0 {
+			require.Equal(t, states[i], f.everything(t), "step %d", i)
+		}
+	}
+	require.Equal(t, before, f.queue(t))
+	_, err := f.TakeBack(ctx, f.who, "")
+	require.ErrorContains(t, err, "nothing left to take back")
+	f.reopen(t)
+	for range steps {
+		_, err := f.Again(ctx, f.who, "")
+		require.NoError(t, err)
+	}
+	require.Equal(t, states[steps], f.everything(t))
+	f.sound(t)
+}
+
+// everything is all conversations as slips, wherever they are.
+func (f *office) everything(t testing.TB) []Slip {
+	t.Helper()
+	l, err := f.Find(ctx, f.who, "", "", "")
+	require.NoError(t, err)
+	return l.Slips
+}
+
+func TestANewDecisionEndsDoingAgain(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "m@c.example", "A"), letter("b@x", "m@c.example", "B"))
+	q := f.queue(t)
+	f.decide(t, inbox.Archive, Decision{Conversations: []int64{q[0].ID}})
+	_, err := f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	f.decide(t, inbox.Star, Decision{Conversations: []int64{q[1].ID}})
+	_, err = f.Again(ctx, f.who, "")
+	require.ErrorContains(t, err, "nothing that was taken back last")
+}
+
+func TestARepeatedRequestIsAnsweredOnce(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "m@c.example", "A"))
+	d := Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Do it"}}
+	first, err := f.Decide(ctx, f.who, "key", d)
+	require.NoError(t, err)
+	second, err := f.Decide(ctx, f.who, "key", d)
+	require.NoError(t, err)
+	require.Equal(t, first, second)
+	l, err := f.FollowUps(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, 1, l.Groups[5].Count)
+}
+
+func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "m@c.example", "A"), letter("bb@x", "m@c.example", "B"), letter("ccc@x", "m@c.example", "C"))
+	ids := map[string]int64{}
+	for _, s := range f.queue(t) {
+		ids[s.Subject] = s.ID
+	}
+	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["A"]}, Return: f.moment(t, "thu 9:00")})
+	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["B"]}, Return: f.moment(t, "wed 9:00")})
+	require.NoError(t, f.CatchUp(ctx))
+	require.Len(t, f.queue(t), 1, "nothing is early")
+	l, err := f.Later(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, []string{"B", "A"}, []string{l.Slips[0].Subject, l.Slips[1].Subject}, "in the order of return")
+
+	f.clock.t = begin.AddDate(0, 0, 5) // off for five days
+	f.reopen(t)
+	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.CatchUp(ctx))
+	q := f.queue(t)
+	require.Equal(t, []string{"A", "B", "C"}, []string{q[0].Subject, q[1].Subject, q[2].Subject})
+	require.Equal(t, inbox.BackToday, q[0].Section)
+	require.True(t, q[0].Unread)
+	require.Equal(t, when.Of(begin), q[0].Position.SnoozedAt, "it knows since when")
+	h, err := f.History(ctx, f.who, 0)
+	require.NoError(t, err)
+	returns := 0
+	for _, line := range h.Lines {
+		if line.Kind == inbox.Return {
+			returns++
+			require.Equal(t, store.ByClock, line.Actor)
+		}
+	}
+	require.Equal(t, 2, returns)
+	f.sound(t)
+}
+
+func TestTakingBackASnoozeTakesItOffTheAgenda(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "m@c.example", "A"))
+	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: f.moment(t, "in 2 h")})
+	_, err := f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	before := f.queue(t)
+	f.clock.t = begin.Add(3 * time.Hour)
+	require.NoError(t, f.CatchUp(ctx))
+	require.Equal(t, before, f.queue(t))
+	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Return: when.Moment{At: when.Of(begin)}})
+	require.ErrorContains(t, err, "has passed")
+	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Archive, Conversations: []int64{99}})
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = f.Decide(ctx, Who{Person: 1, Box: 2}, "", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	require.ErrorIs(t, err, store.ErrNotFound, "another's box cannot be reached by guessing")
+}
+
+func TestFollowUpsAndTheirReminders(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "mirela@c.example", "A"))
+	due := f.moment(t, "thu noon")
+	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: " Measure  the crate ", Due: due, Remind: f.moment(t, "in 2 h"), Priority: 1}})
+	require.Empty(t, f.queue(t), "its mail left the inbox")
+	l, err := f.FollowUps(ctx, f.who)
+	require.NoError(t, err)
+	made := l.Groups[3].FollowUps[0]
+	require.Equal(t, "Measure the crate", made.Title)
+	require.Equal(t, "a@x", made.Message)
+	conversation, err := f.ByMessageID(ctx, f.who, "a@x")
+	require.NoError(t, err)
+	require.Equal(t, made.Conversation, conversation)
+
+	f.clock.t = begin.Add(2 * time.Hour)
+	f.reopen(t)
+	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.CatchUp(ctx))
+	cards, err := f.Cards(ctx, f.who)
+	require.NoError(t, err)
+	require.Len(t, cards, 1)
+	step := func(s FollowUpStep) {
+		t.Helper()
+		_, err := f.StepFollowUp(ctx, f.who, "", made.UID, s)
+		require.NoError(t, err)
+	}
+	step(FollowUpStep{Kind: inbox.SeenReminder, Remind: f.moment(t, "in 1 h")})
+	cards, err = f.Cards(ctx, f.who)
+	require.NoError(t, err)
+	require.Empty(t, cards)
+	f.clock.t = begin.Add(4 * time.Hour)
+	require.NoError(t, f.CatchUp(ctx))
+	cards, err = f.Cards(ctx, f.who)
+	require.NoError(t, err)
+	require.Len(t, cards, 1, "reminded again")
+
+	step(FollowUpStep{Kind: inbox.ChangeFollow, Change: &NewFollowUp{Title: "Measure it twice", Due: f.moment(t, "mon").Day(f.who.Week.Location()), Priority: 9}})
+	_, err = f.StepFollowUp(ctx, f.who, "", made.UID, FollowUpStep{Kind: inbox.ChangeFollow, Change: &NewFollowUp{Title: "  "}})
+	require.ErrorContains(t, err, "needs a title")
+	step(FollowUpStep{Kind: inbox.FinishFollow})
+	l, err = f.FollowUps(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, "Measure it twice", l.Finished[0].Title)
+	_, err = f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	l, err = f.FollowUps(ctx, f.who)
+	require.NoError(t, err)
+	require.Empty(t, l.Finished)
+	f.sound(t)
+}
+
+func TestAFullDiskLosesNothing(t *testing.T) {
+	f := newOffice(t, store.Options{MaxPages: 400})
+	big := strings.Repeat("a long line of text that fills the disk soon\n", 400)
+	stored := 0
+	for i := range 200 {
+		in := f.Intake(ctx, 1, ImportOptions{})
+		require.NoError(t, in.Add(post.Item{Raw: []byte(letter(fmt.Sprint(i, "@x"), "m@c.example", "A") + big)}))
+		tally, err := in.Close()
+		if err != nil {
+			require.ErrorIs(t, err, store.ErrFull)
+			require.ErrorContains(t, err, "what was stored before is safe")
+			break
+		}
+		stored += tally.New
+	}
+	require.Greater(t, stored, 10)
+	require.Less(t, stored, 200)
+	f.reopen(t)
+	_, n, err := f.Check(ctx)
+	require.NoError(t, err)
+	require.Equal(t, stored, n)
+	f.sound(t)
+}
+
+func TestALockedDatabaseIsSaid(t *testing.T) {
+	f := newOffice(t, store.Options{BusyMillis: 20})
+	f.take(t, letter("a@x", "m@c.example", "A"))
+	other, err := sql.Open("sqlite3", "file:"+filepath.Join(f.dir, "ebbe.db")+"?_txlock=exclusive")
+	require.NoError(t, err)
+	defer other.Close()
+	tx, err := other.Begin()
+	require.NoError(t, err)
+	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	require.ErrorIs(t, err, store.ErrLocked)
+	require.NoError(t, tx.Rollback())
+	require.Len(t, f.queue(t), 1)
+	f.decide(t, inbox.Archive, Decision{Conversations: []int64{1}})
+}
+
+func TestForeignAndNewerDatabasesAreRefused(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "ebbe.db"), bytes.Repeat([]byte("not a database "), 100), 0o600))
+	_, err := store.Open(dir, store.Options{})
+	require.ErrorIs(t, err, store.ErrDamaged)
+
+	f := newOffice(t, store.Options{})
+	f.store.Close()
+	db, err := sql.Open("sqlite3", filepath.Join(f.dir, "ebbe.db"))
+	require.NoError(t, err)
+	_, err = db.Exec("INSERT INTO migrations(id) VALUES ('9999')")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	_, err = store.Open(f.dir, store.Options{})
+	require.ErrorIs(t, err, store.ErrNewer)
+}
+
+func TestMailImportedBeforeAnybodyWasSetUp(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(dir, store.Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	f := &office{Desk: New(s, &hand{begin}, false), who: Who{Person: 1, Box: 1, Week: when.Ordinary(zone)}}
+	f.take(t, letter("a@x", "mirela@c.example", "A"), letter("own@x", "solvei@m.example", "Mine"))
+	require.NoError(t, f.SetUp(ctx, Signup{Name: "Solvei", Address: "Solvei@M.example", Password: "long enough", Zone: zone}))
+	q := f.queue(t)
+	require.Len(t, q, 1, "what one wrote oneself is not to be decided")
+	require.True(t, q[0].Unread)
+	f.sound(t)
+	require.Error(t, f.SetUp(ctx, Signup{Name: "Other", Address: "o@m.example", Password: "long enough", Zone: zone}))
+	for _, wrong := range []Signup{{Address: "a@b.example", Password: "long enough"}, {Name: "A", Address: "nobody", Password: "long enough"}, {Name: "A", Address: "a@b.example", Password: "short"}} {
+		var user *UserError
+		require.ErrorAs(t, New(s, &hand{begin}, false).SetUp(ctx, wrong), &user)
+		require.NotEmpty(t, user.Field)
+	}
+}
+
+func TestGuessingPasswordsIsSlowedDown(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	_, err := f.SignIn(ctx, "solvei@m.example", "long enough", "1.2.3.4")
+	require.NoError(t, err)
+	for range freeTries + 1 {
+		_, err = f.SignIn(ctx, "solvei@m.example", "wrong", "1.2.3.4")
+		require.ErrorContains(t, err, "do not belong together")
+	}
+	_, err = f.SignIn(ctx, "solvei@m.example", "long enough", "1.2.3.4")
+	require.ErrorContains(t, err, "Too many wrong passwords", "the right one has to wait too")
+}
+
+// A year of a mailbox: mail comes, is decided, snoozed and taken back, the
+// program stops and starts, and at no time does a rule of the database break.
+func TestAYearOfAMailbox(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		f := newOffice(t, store.Options{})
+		n := 0
+		for range rapid.IntRange(5, 25).Draw(rt, "weeks") {
+			f.clock.t = f.clock.t.Add(time.Duration(rapid.IntRange(1, 14*24).Draw(rt, "hours")) * time.Hour)
+			require.NoError(t, f.CatchUp(ctx))
+			id := fmt.Sprintf("%d@x", n)
+			refs := []string{}
+			if n > 0 && rapid.Bool().Draw(rt, "answers") {
+				refs = append(refs, fmt.Sprintf("%d@x", rapid.IntRange(0, n-1).Draw(rt, "which")))
+			}
+			in := f.Intake(ctx, 1, ImportOptions{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
+			from := rapid.SampledFrom([]string{"mirela@c.example", "solvei@m.example"}).Draw(rt, "from")
+			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(id, from, "Matter "+id, refs...))}))
+			_, err := in.Close()
+			require.NoError(t, err)
+			n++
+			for _, s := range f.everything(t) {
+				switch rapid.IntRange(0, 6).Draw(rt, "decision") {
+				case 0:
+					f.decide(t, inbox.Snooze, Decision{Conversations: []int64{s.ID}, Return: f.moment(t, "in 3 days")})
+				case 1:
+					f.decide(t, inbox.Archive, Decision{Conversations: []int64{s.ID}})
+				case 2:
+					f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{s.ID}, FollowUp: &NewFollowUp{Title: "Do it", Remind: f.moment(t, "in 5 days")}})
+				case 3:
+					_, _ = f.TakeBack(ctx, f.who, "")
+				}
+			}
+			if rapid.IntRange(0, 3).Draw(rt, "stop") == 0 {
+				f.reopen(t)
+			}
+			f.sound(t)
+		}
+	})
+}

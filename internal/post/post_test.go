@@ -1,0 +1,192 @@
+package post
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"ebbe/internal/core/mail"
+)
+
+func crlf(s string) []byte { return []byte(strings.ReplaceAll(s, "\n", "\r\n")) }
+
+func TestReadingWhatRealProgramsSend(t *testing.T) {
+	for _, c := range []struct {
+		name, raw string
+		check     func(*testing.T, Body)
+	}{
+		{"nested multiparts", "From: Ann <ann@a.example>\nSubject: x\nContent-Type: multipart/mixed; boundary=A\n\n--A\nContent-Type: multipart/alternative; boundary=B\n\n--B\nContent-Type: text/plain\n\nplain\n--B\nContent-Type: text/html\n\n<p>html</p>\n--B--\n--A\nContent-Type: application/pdf; name=\"../../a.pdf\"\nContent-Disposition: attachment\n\npdf\n--A--\n", func(t *testing.T, b Body) {
+			require.Equal(t, "plain", strings.TrimSpace(b.Text))
+			require.Equal(t, "<p>html</p>", strings.TrimSpace(b.HTML))
+			require.Equal(t, "_.._a.pdf", strings.TrimLeft(b.Files[0].Name, "."), "a file name is no path")
+		}},
+		{"encoded words and a comma in a name", "From: =?utf-8?q?Ay=C5=9Fe=2C_Institute?= <ayse@i.example>\nTo: \"Arnkvist, Solvei\" <s@m.example>, b@m.example\nSubject: =?iso-8859-1?q?Gr=FC=DFe?=\n =?utf-8?b?IOKAkyB2aWVsZQ==?=\n\nhi\n", func(t *testing.T, b Body) {
+			require.Equal(t, mail.Address{Name: "Ayşe, Institute", Address: "ayse@i.example"}, b.From)
+			require.Equal(t, []mail.Address{{Name: "Arnkvist, Solvei", Address: "s@m.example"}, {Address: "b@m.example"}}, b.To)
+			require.Equal(t, "Grüße – viele", b.Subject)
+		}},
+		{"an odd charset", "From: a@a.example\nContent-Type: text/plain; charset=windows-1251\n\n\xcf\xf0\xe8\xe2\xe5\xf2\n", func(t *testing.T, b Body) {
+			require.Equal(t, "Привет", strings.TrimSpace(b.Text))
+		}},
+		{"a charset nobody knows", "From: a@a.example\nContent-Type: text/plain; charset=x-moon\n\nhello\n", func(t *testing.T, b Body) {
+			require.Contains(t, b.Text, "hello")
+		}},
+		{"missing date, many references", "From: a@a.example\nReceived: from x by y; Tue, 24 Nov 2026 10:00:00 +0100\nMessage-ID: <m@a>\nReferences: <1@a> <2@a>\n\t<3@a>\nIn-Reply-To: <4@a> (Ann's message)\n\nhi\n", func(t *testing.T, b Body) {
+			require.Equal(t, time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC), b.Date.Time())
+			require.Equal(t, []string{"1@a", "2@a", "3@a", "4@a"}, b.References)
+			require.Equal(t, "m@a", b.MessageID)
+		}},
+		{"a date nobody can read", "From: a@a.example\nDate: yesterday\n\nhi\n", func(t *testing.T, b Body) { require.Zero(t, b.Date) }},
+		{"a broken From", "From: Ann Example ann@a.example>\nSubject: x\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, "ann@a.example", b.From.Address) }},
+		{"a name that poses as an address", "From: \"director@museum.example\" <x@bad.example>\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, mail.Address{Address: "x@bad.example"}, b.From) }},
+		{"zero bytes and marks of direction", "From: a@a.example\nSubject: a\x00b \u202Egpj.exe\n\nte\x00xt\n", func(t *testing.T, b Body) {
+			require.Equal(t, "ab gpj.exe", b.Subject)
+			require.NotContains(t, b.Text, "\x00")
+		}},
+		{"a boundary that never comes", "From: a@a.example\nContent-Type: multipart/mixed; boundary=A\n\njust text\n", func(t *testing.T, b Body) { require.NotEmpty(t, b.Text) }},
+		{"an invitation", "From: a@a.example\nContent-Type: text/calendar; method=REQUEST\n\nBEGIN:VCALENDAR\nEND:VCALENDAR\n", func(t *testing.T, b Body) { require.Equal(t, mail.Invitation, b.Kind) }},
+		{"a huge header", "From: a@a.example\nSubject: big\nX-Pad: " + strings.Repeat("x", maxHeader) + "\n\nhi\n", func(t *testing.T, b Body) {
+			require.True(t, b.Raw)
+			require.Equal(t, "big", b.Subject)
+		}},
+		{"no header at all", "hello, this is no mail", func(t *testing.T, b Body) {
+			require.True(t, b.Raw)
+			require.Contains(t, b.Text, "this is no mail")
+		}},
+		{"nothing", "", func(t *testing.T, b Body) { require.True(t, b.Raw) }},
+	} {
+		t.Run(c.name, func(t *testing.T) { c.check(t, Read(crlf(c.raw))) })
+	}
+}
+
+func TestTenThousandNestedPartsAreKeptRaw(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("From: a@a.example\nSubject: deep\n")
+	for i := range 10_000 {
+		fmt.Fprintf(&b, "Content-Type: multipart/mixed; boundary=b%d\n\n--b%d\n", i, i)
+	}
+	body := Read([]byte(b.String()))
+	require.True(t, body.Raw)
+	require.Equal(t, "deep", body.Subject)
+	require.Equal(t, "a@a.example", body.From.Address)
+}
+
+func TestReadingNeverPanics(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		parts := rapid.SliceOf(rapid.SampledFrom([]string{"From: a@b\r\n", "Content-Type: multipart/mixed; boundary=x\r\n", "\r\n", "--x\r\n", "--x--", "Content-Transfer-Encoding: base64\r\n",
+			"Content-Type: text/html; charset=\r\n", "=?utf-8?b?", "\x00\xff", "Subject: ", "<p>", ":", "References: <<>>\r\n"})).Draw(t, "parts")
+		raw := []byte(strings.Join(parts, "") + string(rapid.SliceOf(rapid.Byte()).Draw(t, "noise")))
+		Read(raw)
+		Sanitise(string(raw), false, func(string) string { return "" })
+	})
+}
+
+// Scripts, forms, refreshes, style sheets, SVG and foreign addresses: none of
+// it is left, whatever the trick.
+func TestHostileHTML(t *testing.T) {
+	for _, source := range []string{
+		`<script>alert(1)</script>`, `<img src=x onerror=alert(1)>`, `<svg onload=alert(1)><script>alert(1)</script></svg>`, `<svg><a xlink:href="javascript:alert(1)"><text>x</text></a></svg>`,
+		`<math><mtext><table><mglyph><style><!--</style><img title="--&gt;&lt;img src=1 onerror=alert(1)&gt;">`, `<a href="javascript:alert(1)">x</a>`, `<a href=" &#14; javascript:alert(1)">x</a>`,
+		`<a href="data:text/html,<script>alert(1)</script>">x</a>`, `<form action="https://bad.example"><input name=q><button>go</button></form>`, `<meta http-equiv=refresh content="0;url=https://bad.example">`,
+		`<style>body{background:url(https://bad.example/x)}</style>`, `<link rel=stylesheet href="https://bad.example/x.css">`, `<div style="background:url(https://bad.example/x)">x</div>`,
+		`<div style="background-image:url('https://bad.example/x')">x</div>`, `<div style="position:fixed;top:0;left:0;width:100%">x</div>`, `<iframe srcdoc="<script>alert(1)</script>"></iframe>`,
+		`<object data="x.swf"></object><embed src=x>`, `<base href="https://bad.example">`, `<img src="https://bad.example/pixel.gif" width=1 height=1>`, `<img srcset="https://bad.example/x 2x">`,
+		`<video poster="https://bad.example/x"><source src="https://bad.example/y"></video>`, `<table background="https://bad.example/x"><tr><td>x</table>`, `<body onload=alert(1)>x</body>`,
+		`<img src="data:image/svg+xml;base64,PHN2ZyBvbmxvYWQ9YWxlcnQoMSk+">`, `<noscript><p title="</noscript><img src=x onerror=alert(1)>">`, `<a href="vbscript:x">x</a>`, `<p style="color:expression(alert(1))">x</p>`,
+		`<img src="//bad.example/x">`, `<img src="/api/v1/take-back">`,
+	} {
+		got := Sanitise(source, false, func(string) string { return "" }).HTML
+		low := strings.ToLower(got)
+		for _, bad := range []string{"<script", "onerror=", "onload=", "javascript:", "vbscript:", "<form", "<input", "<button", "<meta", "<style", "<link", "<iframe", "<object", "<embed", "<base", "<svg", "<math", "url(", "position", "srcset", "<video", "background=", "bad.example", "expression", "svg+xml", "/api/", "data:text"} {
+			require.NotContainsf(t, low, bad, "%s became %s", source, got)
+		}
+	}
+}
+
+func TestGoodHTMLStays(t *testing.T) {
+	s := Sanitise(`<p style="color:#333333">Hello <b>you</b> <a href="https://a.example/x?y=1">there</a></p><img src="cid:logo@x" alt="logo"><img src="https://r.example/a.png" width="640" height="80"><blockquote>old</blockquote><table width="600"><tr><td>x</td></tr></table>`,
+		false, func(id string) string { return "/images/" + id })
+	require.Contains(t, s.HTML, `href="https://a.example/x?y=1"`)
+	require.Contains(t, s.HTML, `title="https://a.example/x?y=1"`, "a link says where it goes")
+	require.Contains(t, s.HTML, `rel="noopener noreferrer nofollow"`)
+	require.Contains(t, s.HTML, `src="/images/logo@x"`)
+	require.Contains(t, s.HTML, `<details><summary>Quoted text</summary><blockquote>old`)
+	require.Contains(t, s.HTML, `max-width: 600px`)
+	require.NotContains(t, s.HTML, "r.example")
+	require.Equal(t, 1, s.Remote)
+	require.True(t, s.Coloured)
+	require.Contains(t, Sanitise(`<img src="https://r.example/a.png">`, true, nil).HTML, "r.example", "remote images come when asked for")
+}
+
+func collect(t *testing.T, path string) (raws [][]byte, problems []string, err error) {
+	t.Helper()
+	err = Walk(path, func(i Item) error { raws = append(raws, i.Raw); return nil }, func(_ string, e error) { problems = append(problems, e.Error()) })
+	return raws, problems, err
+}
+
+func TestMboxGivesBackTheSameBytes(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		line := rapid.SampledFrom([]string{"From: a@b.example", "From here on", ">From there", ">>From", "", "text", "From ", "\tFrom x", "a\r"})
+		var want [][]byte
+		var box bytes.Buffer
+		for range rapid.IntRange(1, 5).Draw(rt, "messages") {
+			raw := []byte("Subject: x\n\n" + strings.Join(rapid.SliceOf(line).Draw(rt, "lines"), "\n") + "\n")
+			want = append(want, raw)
+			require.NoError(t, WriteMbox(&box, "a@b.example", time.Unix(1, 0), raw))
+		}
+		path := filepath.Join(t.TempDir(), "box")
+		require.NoError(t, os.WriteFile(path, box.Bytes(), 0o600))
+		got, _, err := collect(t, path)
+		require.NoError(t, err)
+		require.Equal(t, want, got)
+	})
+}
+
+func TestSources(t *testing.T) {
+	dir := t.TempDir()
+	put := func(name, content string) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o700))
+		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
+		return path
+	}
+	got, _, err := collect(t, put("cut.mbox", "From a Mon Jan  1 00:00:00 2026\nSubject: one\n\nwhole\n\nFrom b Mon Jan  1 00:00:00 2026\nSubject: two\n\ncut o"))
+	require.NoError(t, err)
+	require.Equal(t, []string{"Subject: one\n\nwhole\n", "Subject: two\n\ncut o"}, []string{string(got[0]), string(got[1])}, "a truncated mbox gives what it has")
+
+	got, _, err = collect(t, put("one.eml", "Subject: x\n\nFrom here\n"))
+	require.NoError(t, err)
+	require.Equal(t, "Subject: x\n\nFrom here\n", string(got[0]))
+
+	_, _, err = collect(t, put("picture.bin", "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR"))
+	require.ErrorIs(t, err, ErrNoMail)
+	require.ErrorContains(t, err, "picture.bin holds no mail")
+
+	empty := filepath.Join(dir, "empty")
+	require.NoError(t, os.Mkdir(empty, 0o700))
+	_, _, err = collect(t, empty)
+	require.ErrorContains(t, err, "holds no mail")
+
+	_, _, err = collect(t, filepath.Join(dir, "nowhere"))
+	require.ErrorContains(t, err, "cannot be opened")
+
+	put("md/cur/1:2,FS", "Subject: seen\n\nx\n")
+	put("md/cur/2:2,T", "Subject: thrown away\n\nx\n")
+	put("md/new/3", "Subject: new\n\nx\n")
+	put("md/tmp/4", "Subject: half\n")
+	put("md/dovecot.index", "\x00\x01")
+	flags := map[string]Flags{}
+	require.NoError(t, Walk(filepath.Join(dir, "md"), func(i Item) error { flags[string(i.Raw[9:12])] = i.Flags; return nil }, func(p string, err error) { t.Error(p, err) }))
+	require.Equal(t, map[string]Flags{"see": {Known: true, Seen: true, Flagged: true}, "thr": {Known: true, Trashed: true}, "new": {Known: true}}, flags)
+
+	stop := errors.New("stop")
+	require.ErrorIs(t, Walk(dir, func(Item) error { return stop }, func(string, error) {}), stop)
+}
