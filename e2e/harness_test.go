@@ -24,6 +24,9 @@ import (
 // start is when the demo's clock begins in the tests: a Tuesday.
 const start = "2026-11-24T10:42"
 
+// patience is how long a page may take before a test gives up on it.
+const patience = 20 * time.Second
+
 var program string // the built binary
 
 func TestMain(m *testing.M) {
@@ -118,7 +121,6 @@ func open(t *testing.T, url string, width, height int) *page {
 	require.NoError(t, err)
 	p, err := ctx.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)
-	p = p.Timeout(90 * time.Second)
 	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
 	q := &page{t: t, Page: p}
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) { q.wrong = append(q.wrong, e.ExceptionDetails.Text) },
@@ -152,22 +154,24 @@ func (p *page) enter() *page {
 
 func (p *page) button(name string) *rod.Element {
 	p.t.Helper()
-	return p.MustElementR("button", "^\\s*"+regexp.QuoteMeta(name))
+	e, err := p.Timeout(patience).ElementR("button", "^\\s*"+regexp.QuoteMeta(name))
+	require.NoError(p.t, err, "waiting for the button %s", name)
+	return e.CancelTimeout()
 }
 
 // see waits until something is there.
 func (p *page) see(selector string) *rod.Element {
 	p.t.Helper()
-	e, err := p.Element(selector)
+	e, err := p.Timeout(patience).Element(selector)
 	require.NoError(p.t, err, "waiting for %s", selector)
-	return e
+	return e.CancelTimeout()
 }
 
 // until waits until the JavaScript expression holds.
 func (p *page) until(expression string, args ...any) {
 	p.t.Helper()
 	js := fmt.Sprintf(expression, args...)
-	err := p.Wait(rod.Eval("() => { try { return !!(" + js + ") } catch { return false } }"))
+	err := p.Timeout(patience).Wait(rod.Eval("() => { try { return !!(" + js + ") } catch { return false } }"))
 	if err != nil {
 		p.t.Fatalf("waiting for %s: %v\nthe page says: %s", js, err, p.text("body"))
 	}

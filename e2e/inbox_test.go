@@ -1,7 +1,13 @@
 package e2e
 
 import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
 	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
 )
 
 // choose selects the slip of a sender by going down the queue.
@@ -30,4 +36,202 @@ func (p *page) toZero() {
 		p.leftIs(n - 1)
 	}
 	p.see("[data-testid=zero]")
+}
+
+func (p *page) shows(name string) { p.t.Helper(); p.reads("[data-testid=subject]", name) }
+
+// The whole way by keyboard: bin, archive, star, snooze by words, follow-up
+// with due time and reminder, take back, zero; then the clock moves and what
+// was put off comes back.
+func TestToZeroByKeyboardAndBack(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	require.InDelta(t, 30, n, 6)
+
+	p.choose("Parcel desk")
+	p.press(input.Digit1).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Binned.")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.shows("Your parcel 7781")
+	p.with(input.KeyZ, input.ControlLeft, input.ShiftLeft).leftIs(n - 1)
+	n--
+
+	p.choose("Priya Venn")
+	p.press(input.NumpadMultiply).see("[aria-selected=true] [aria-label=starred]")
+
+	p.choose("Mirela Dossett")
+	p.press(input.Digit5).see("[data-testid=snooze-tray] [data-cell]")
+	p.write("whenever")
+	p.reads("#snooze-phrase-means", "does not know “whenever”")
+	p.MustEval(`() => document.getElementById('snooze-phrase').select()`)
+	p.write("fri after lunch")
+	p.reads("#snooze-phrase-means", "Fri 27 Nov, 13:30")
+	p.press(input.Enter).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Back Fri 27 Nov, 13:30.")
+	n--
+
+	p.choose("Jonas Reyland")
+	p.press(input.Digit6).see("[data-testid=followup-tray]")
+	p.until("document.activeElement.id === 'followup-title'")
+	p.write("Give the board two numbers")
+	p.MustElement("#followup-due").MustFocus()
+	p.write("today 16:00")
+	p.reads("#followup-due-means", "Tue 24 Nov, 16:00")
+	p.MustElement("#followup-remind").MustFocus()
+	p.write("11")
+	p.reads("#followup-remind-means", "Tue 24 Nov, 11:00")
+	p.press(input.Enter).leftIs(n - 1)
+	n--
+
+	p.choose("Oona Varga") // by the grid: Tab from the words to the first free part
+	p.press(input.Digit5).see("[data-testid=snooze-tray] [data-cell]")
+	p.MustElement("[data-cell='1,0']").MustFocus()
+	p.press(input.ArrowRight, input.Enter).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Back Wed 25 Nov, 13:30.")
+
+	p.toZero()
+	p.reads("[data-testid=zero]", "Nothing is left to decide.")
+	p.reads("[data-testid=zero]", "1 binned")
+	p.reads("[data-testid=zero]", "2 snoozed")
+	p.reads("[data-testid=zero]", "Something comes back today 14:00")
+
+	// Eleven o'clock: the reminder shows as a card.
+	p.button("Demo clock").MustClick()
+	p.button("To the next thing").MustClick()
+	p.reads("[data-testid=card]", "Give the board two numbers")
+	p.button("Put away").MustClick()
+	p.until("!document.querySelector('[data-testid=card]')")
+
+	// The next morning: what was snoozed until then is on top, unread.
+	p.button("Demo clock").MustClick()
+	p.button("To tomorrow 8:00").MustClick()
+	p.reads("[data-testid=queue] [role=option]", "as you asked")
+	p.until("document.querySelector('[role=option]').className.includes('slip-unread')")
+}
+
+func TestTwoTabsStayInStep(t *testing.T) {
+	s := demo(t)
+	a, b := open(t, s.url, 1280, 800).enter(), open(t, s.url, 1280, 800).enter()
+	n := a.left()
+	a.press(input.Digit2).leftIs(n - 1)
+	b.leftIs(n - 1)
+	b.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	a.leftIs(n)
+	a.press(input.Digit2, input.Digit2, input.Digit2, input.Digit1).leftIs(n - 4)
+	b.leftIs(n - 4)
+}
+
+func TestTakingBackAfterTheProgramWasKilled(t *testing.T) {
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	n := p.left()
+	first := p.text("[data-testid=subject]")
+	p.press(input.Digit2).leftIs(n - 1)
+	p.press(input.Digit1).leftIs(n - 2)
+	p.reads("[data-testid=notice]", "Binned.")
+	s.restart()
+	p.MustReload()
+	p.leftIs(n - 2)
+	p.see("[data-testid=queue] [role=option]")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n - 1)
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.shows(first)
+	p.MustNavigate(s.url + "/history")
+	p.reads("main", "took back")
+	p.reads("main", "taken back")
+}
+
+func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.MustElement(`nav a[href="/follow-ups"]`).MustClick()
+	p.reads("[aria-label=Late]", "Answer the harbour office about the lorry")
+	p.press(input.Digit2) // finish
+	p.reads("[aria-label='Finished lately']", "Answer the harbour office")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[aria-label=Late]", "Answer the harbour office")
+	p.MustElementR("[aria-label=Today] a", "Quay permit").MustClick()
+	p.shows("Quay permit for the lorry")
+	p.until("location.pathname.startsWith('/c/')")
+
+	p.MustElement(`nav a[href="/later"]`).MustClick()
+	p.reads("[data-testid=queue]", "Back today")
+	p.see("article")
+	n := p.left()
+	p.press(input.Digit9).leftIs(n + 1)
+
+	p.MustElement(`nav a[href="/find"]`).MustClick()
+	p.see("#find")
+	p.write("潮汐計算機について")
+	p.reads("[role=option][aria-selected=true]", "Yuki Tanabe")
+	p.reads("[data-testid=body]", "アルンクヴィスト様")
+}
+
+// A message that tries everything: no script of it runs, nothing is fetched.
+func TestAHostileMessage(t *testing.T) {
+	dir := t.TempDir()
+	mail := filepath.Join(dir, "evil.eml")
+	require.NoError(t, os.WriteFile(mail, []byte("From: \"<img src=x onerror='top.hacked=1'>\" <a@bad.example>\nTo: me@m.example\nSubject: <script>window.hacked=1</script>\nMIME-Version: 1.0\nContent-Type: text/html\n\n"+
+		`<p id=seen>hello</p><script>top.hacked=1</script><img src=x onerror="top.hacked=1"><svg onload="top.hacked=1"></svg><a href="javascript:top.hacked=1">x</a><meta http-equiv=refresh content="0;url=https://bad.example"><form action="https://bad.example"><button>go</button></form><style>body{background:url(https://bad.example/x)}</style><iframe src="javascript:top.hacked=1"></iframe>`), 0o600))
+	data := filepath.Join(dir, "data")
+	out, code := command(t, "import", mail, "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "1 read, 1 new, 0 known, 0 kept raw")
+	s := run(t, "serve", "--data", data)
+	p := open(t, s.url, 1280, 800)
+	p.see("#name").MustInput("Solvei")
+	p.see("#address").MustInput("me@m.example")
+	p.see("#password").MustInput("short")
+	p.button("Begin").MustClick()
+	p.reads("#password-wrong", "at least 10 characters")
+	p.see("#password").MustSelectAllText().MustInput("long enough now")
+	p.button("Begin").MustClick()
+	p.shows("<script>window.hacked=1</script>")
+	p.until("document.querySelector('[data-testid=frame]').contentDocument?.body?.textContent.includes('hello')")
+	frame := p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.body.innerHTML`).Str()
+	for _, bad := range []string{"script", "onerror", "svg", "form", "style", "iframe", "bad.example"} {
+		require.NotContains(t, frame, bad)
+	}
+	require.NotContains(t, p.MustElement("[data-testid=frame]").MustProperty("sandbox").String(), "allow-scripts")
+	require.True(t, p.MustEval(`() => window.hacked === undefined`).Bool())
+	require.Zero(t, p.MustEval(`() => performance.getEntriesByType('resource').filter(r => r.name.includes('bad.example')).length`).Int())
+	// Keys work while the frame has the focus.
+	p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.body.dispatchEvent(new KeyboardEvent('keydown', {key: '2', bubbles: true}))`)
+	p.see("[data-testid=zero]")
+}
+
+// axe finds nothing serious on any screen, in light and dark, wide and narrow.
+func TestAccess(t *testing.T) {
+	source, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err)
+	s := demo(t)
+	check := func(p *page, name string) {
+		t.Helper()
+		p.MustEval("() => Promise.all(document.getAnimations().map(a => a.finished)).then(() => 0)")
+		p.MustEval("() => { " + string(source) + "; window.axe = window.axe ?? axe }")
+		found := p.MustEval(`() => axe.run(document, {iframes: false}).then(r => JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))))`).Str()
+		require.Equal(t, "[]", found, name)
+	}
+	for _, width := range []int{1280, 390} {
+		p := open(t, s.url, width, 800)
+		p.button("Open the museum’s inbox")
+		check(p, "sign-in")
+		p.enter()
+		p.see("h1")
+		for _, theme := range []string{"light", "dark"} {
+			p.MustEval(`t => document.documentElement.classList.toggle('dark', t === 'dark')`, theme)
+			at := fmt.Sprintf(" %s %d", theme, width)
+			for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[aria-label=Late]"}, {"/later", "[role=option]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup", "#zone"}} {
+				p.MustElement(fmt.Sprintf(`nav a[href=%q]`, place.path)).MustClick()
+				p.see(place.shows)
+				check(p, place.path+at)
+			}
+			p.MustElement(`nav a[href="/"]`).MustClick()
+			p.see("[role=option]")
+			p.press(input.Digit5).see("[data-cell]")
+			check(p, "snooze"+at)
+			p.press(input.Escape).press(input.Digit6).see("[data-testid=followup-tray]")
+			check(p, "follow-up"+at)
+			p.press(input.Escape)
+		}
+	}
 }

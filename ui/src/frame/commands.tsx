@@ -10,7 +10,7 @@ export interface Command {
 }
 
 interface Registry {
-  add: (commands: Command[]) => () => void
+  add: (commands: Command[], level: number) => () => void
   list: () => Command[]
 }
 
@@ -27,15 +27,19 @@ export function keyOf(e: KeyboardEvent) {
   return (e.ctrlKey || e.metaKey ? 'Ctrl+' : '') + (e.shiftKey && !plain ? 'Shift+' : '') + name
 }
 
-/** Runs commands by their keys. What was registered last comes first, so that a tray goes before its screen. */
+/** How near to the user commands are: a nearer one takes a key from one farther away. */
+export const FRAME = 0, SCREEN = 1, DOCK = 2, PALETTE = 3
+
+/** Runs commands by their keys: the nearest first, and of those the one registered last. */
 export function Commands({ children }: { children: ReactNode }) {
-  const stack = useRef<Command[][]>([])
+  const stack = useRef<{ commands: Command[]; level: number }[]>([])
   const registry = useMemo<Registry>(() => ({
-    add: (commands) => {
-      stack.current.push(commands)
-      return () => { stack.current = stack.current.filter((c) => c !== commands) }
+    add: (commands, level) => {
+      const entry = { commands, level }
+      stack.current.push(entry)
+      return () => { stack.current = stack.current.filter((e) => e !== entry) }
     },
-    list: () => [...stack.current].reverse().flat(),
+    list: () => [...stack.current].reverse().sort((a, b) => b.level - a.level).flatMap((e) => e.commands),
   }), [])
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
@@ -56,14 +60,14 @@ export function Commands({ children }: { children: ReactNode }) {
 }
 
 /** Makes commands available while the component is shown. */
-export function useCommands(commands: Command[]) {
+export function useCommands(commands: Command[], level = SCREEN) {
   const registry = useContext(Context)!
   const latest = useRef(commands)
   useEffect(() => { latest.current = commands })
   const shape = commands.map((c) => c.id + (c.keys ?? []).join()).join('|')
   useEffect(
-    () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() }))),
-    [registry, shape],
+    () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() })), level),
+    [registry, shape, level],
   )
 }
 
@@ -89,7 +93,7 @@ export function Palette({ close }: { close: () => void }) {
     close()
     c.run()
   }
-  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k', '.', '?'], run: close, hidden: true }])
+  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k', '.', '?'], run: close, hidden: true }], PALETTE)
   return (
     <div className="absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4 ebb" role="region" aria-label="Commands">
       <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">What do you want to do?</label>

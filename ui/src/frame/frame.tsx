@@ -5,7 +5,7 @@ import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, Magnifying
 import { client, useCards, useDayline, useSession } from '../api/queries'
 import { post, EbbeError } from '../api/client'
 import { date, now } from '../api/times'
-import { Commands, Palette, useCommands } from './commands'
+import { Commands, FRAME, Palette, useCommands } from './commands'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk } from './desk'
@@ -36,7 +36,7 @@ function Inside() {
     { id: 'go-history', name: 'Go to the history', run: () => navigate('/history') },
     { id: 'go-setup', name: 'Go to Setup', run: () => navigate('/setup') },
     { id: 'sign-out', name: 'Sign out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
-  ])
+  ], FRAME)
   return (
     <div className="frame-grid">
       <header className="col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5">
@@ -100,7 +100,7 @@ function Dial() {
   const { say } = useDesk()
   const turn = (to: string) =>
     post('/demo/clock', { to }).catch((e: unknown) => say({ text: e instanceof EbbeError ? e.message : 'The clock could not be moved.', wrong: true }))
-  useCommands(dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })))
+  useCommands(dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })), FRAME)
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10">
@@ -142,10 +142,9 @@ function Place({ to, name, icon, count, urgent }: { to: string; name: string; ic
     <NavLink
       to={to}
       end={to === '/'}
-      aria-label={count ? `${name}, ${count}` : name}
       className={({ isActive }) => `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-13 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`}
     >
-      {!!count && <span aria-hidden className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}>{count > 999 ? '999+' : count}</span>}
+      {!!count && <span className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}>{count > 999 ? '999+' : count}</span>}
       {icon}
       <span>{name}</span>
     </NavLink>

@@ -3,7 +3,7 @@ import type { Slip } from '../../api/gen/desk'
 import type { NewFollowUp } from '../../api/gen/desk'
 import type { Moment } from '../../api/gen/when'
 import { Key } from '../../kit/kit'
-import { useCommands } from '../../frame/commands'
+import { DOCK, useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { SnoozeTray } from './snooze'
 import { FollowUpTray } from './followup'
@@ -47,7 +47,7 @@ export function Dock({ slip, position, onAway }: Props) {
       ...(place !== 'inbox' ? [{ id: 'bring-back', name: 'Bring back to the inbox', keys: ['9'], run: () => decide('inbox') }] : []),
     ] : []),
     ...(tray ? [{ id: 'close-tray', name: 'Close the tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
-  ])
+  ], DOCK)
   return (
     <div className="relative col-span-full border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
       {slip && tray === 'snooze' && <SnoozeTray slip={slip} onSnooze={(m) => decide('snooze', { return: m })} onClose={() => setTray('')} />}

@@ -1,0 +1,151 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"github.com/gin-gonic/gin"
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/desk"
+	mailpost "ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+type visitor struct {
+	t      *testing.T
+	url    string
+	client *http.Client
+	token  string
+}
+
+func visit(t *testing.T) (*visitor, *desk.Desk) {
+	t.Helper()
+	s, err := store.Open(t.TempDir(), store.Options{})
+	require.NoError(t, err)
+	d := desk.New(s, &desk.SystemClock{}, false)
+	srv := httptest.NewServer(Handler(d))
+	t.Cleanup(func() { srv.Close(); s.Close() })
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &visitor{t: t, url: srv.URL, client: &http.Client{Jar: jar}}, d
+}
+
+func (v *visitor) do(method, path string, body any, header ...string) (*http.Response, string) {
+	v.t.Helper()
+	raw, err := json.Marshal(body)
+	require.NoError(v.t, err)
+	req, err := http.NewRequest(method, v.url+path, bytes.NewReader(raw))
+	require.NoError(v.t, err)
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set(csrfHeader, v.token)
+	for i := 0; i < len(header); i += 2 {
+		req.Header.Set(header[i], header[i+1])
+	}
+	res, err := v.client.Do(req)
+	require.NoError(v.t, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(v.t, err)
+	return res, string(text)
+}
+
+func (v *visitor) setUp() {
+	v.t.Helper()
+	res, text := v.do("POST", "/api/v1/setup", desk.Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: "Europe/Oslo"})
+	require.Equal(v.t, 200, res.StatusCode, text)
+	_, text = v.do("GET", "/api/v1/session", nil)
+	var s desk.Session
+	require.NoError(v.t, json.Unmarshal([]byte(text), &s))
+	require.Equal(v.t, "in", s.State)
+	v.token = s.CSRF
+}
+
+func TestNothingIsSeenOrDoneWithoutSigningIn(t *testing.T) {
+	v, d := visit(t)
+	open := map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api/v1/sign-in": true, "/api/v1/demo/sign-in": true}
+	asked := 0
+	for _, route := range Handler(d).(*gin.Engine).Routes() {
+		if open[route.Path] || !strings.HasPrefix(route.Path, "/api/") {
+			continue
+		}
+		res, text := v.do(route.Method, strings.NewReplacer(":id", "1", ":n", "0", ":uid", "x", "*mid", "x", "*cid", "x").Replace(route.Path), nil)
+		require.Equalf(t, 401, res.StatusCode, "%s %s: %s", route.Method, route.Path, text)
+		asked++
+	}
+	require.Greater(t, asked, 20)
+}
+
+func TestRequestsOfOtherSitesAreRefused(t *testing.T) {
+	v, _ := visit(t)
+	v.setUp()
+	good := v.token
+	v.token = "guess"
+	res, text := v.do("POST", "/api/v1/take-back", nil)
+	require.Equal(t, 403, res.StatusCode)
+	require.Contains(t, text, "nothing was done")
+	v.token = good
+	res, _ = v.do("POST", "/api/v1/take-back", nil, "Sec-Fetch-Site", "cross-site")
+	require.Equal(t, 403, res.StatusCode)
+	res, _ = v.do("POST", "/api/v1/take-back", nil, "Content-Type", "text/plain")
+	require.Equal(t, 403, res.StatusCode, "a form of another site cannot send JSON")
+	res, text = v.do("POST", "/api/v1/take-back", nil)
+	require.Equal(t, 422, res.StatusCode, text)
+	require.Equal(t, "application/problem+json", res.Header.Get("Content-Type"))
+	require.Contains(t, text, "There is nothing left to take back.")
+	res, _ = v.do("POST", "/api/v1/sign-out", nil)
+	require.Equal(t, 200, res.StatusCode)
+	res, _ = v.do("GET", "/api/v1/inbox", nil)
+	require.Equal(t, 401, res.StatusCode)
+}
+
+func TestMessagesAreServedSafely(t *testing.T) {
+	v, d := visit(t)
+	v.setUp()
+	in := d.Intake(context.Background(), 1, desk.ImportOptions{})
+	require.NoError(t, in.Add(mailpost.Item{Raw: []byte("From: a@bad.example\nSubject: x\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=B\n\n--B\nContent-Type: text/html\n\n<p>hi</p><script>alert(1)</script><img src=\"https://bad.example/x.png\">\n--B\nContent-Type: text/html; name=\"evil.html\"\nContent-Disposition: attachment; filename=\"evil.html\"\n\n<script>alert(1)</script>\n--B--\n")}))
+	_, err := in.Close()
+	require.NoError(t, err)
+
+	res, text := v.do("GET", "/api/v1/messages/1/body", nil)
+	require.Equal(t, 200, res.StatusCode)
+	require.Contains(t, text, "<p>hi</p>")
+	require.NotContains(t, text, "alert")
+	require.NotContains(t, text, "bad.example")
+	policy := res.Header.Get("Content-Security-Policy")
+	require.Contains(t, policy, "default-src 'none'")
+	require.Contains(t, policy, "sandbox allow-same-origin")
+	require.NotContains(t, policy, "script")
+	require.NotContains(t, policy, "https:")
+	res, _ = v.do("GET", "/api/v1/messages/1/body?remote=1", nil)
+	require.Contains(t, res.Header.Get("Content-Security-Policy"), "img-src 'self' data: http: https:")
+
+	res, text = v.do("GET", "/api/v1/messages/1/files/0", nil)
+	require.Equal(t, "application/octet-stream", res.Header.Get("Content-Type"))
+	require.Equal(t, "attachment; filename=evil.html", res.Header.Get("Content-Disposition"))
+	require.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
+	require.Contains(t, text, "alert", "a file is given unchanged")
+	res, _ = v.do("GET", "/api/v1/messages/1/files/7", nil)
+	require.Equal(t, 404, res.StatusCode)
+	res, _ = v.do("GET", "/api/v1/messages/2", nil)
+	require.Equal(t, 404, res.StatusCode)
+}
+
+func TestPagesForbidForeignCode(t *testing.T) {
+	v, _ := visit(t)
+	res, _ := v.do("GET", "/", nil)
+	policy := res.Header.Get("Content-Security-Policy")
+	require.Contains(t, policy, "default-src 'none'; script-src 'self'; style-src 'self'")
+	require.NotContains(t, policy, "unsafe")
+	require.Equal(t, "DENY", res.Header.Get("X-Frame-Options"))
+	res, text := v.do("GET", "/api/v1/nothing", nil)
+	require.Equal(t, 404, res.StatusCode)
+	require.Contains(t, text, "urn:ebbe:problem:not-found")
+}
