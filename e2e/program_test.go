@@ -1,0 +1,188 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// mbox writes n made-up messages, every third an answer to the one before.
+func mbox(t *testing.T, n int) string {
+	t.Helper()
+	var b bytes.Buffer
+	for i := range n {
+		fmt.Fprintf(&b, "From a@b.example Mon Jan  1 00:00:00 2026\nFrom: Writer %d <w%d@b.example>\nTo: me@m.example\nSubject: Matter %d\nDate: Mon, 02 Nov 2026 10:%02d:%02d +0000\nMessage-ID: <%d@b.example>\n", i%50, i%50, i, i/60%60, i%60, i)
+		if i%3 == 2 {
+			fmt.Fprintf(&b, "In-Reply-To: <%d@b.example>\n", i-1)
+		}
+		fmt.Fprintf(&b, "\nThe text of message %d.\n\n", i)
+	}
+	path := filepath.Join(t.TempDir(), "box.mbox")
+	require.NoError(t, os.WriteFile(path, b.Bytes(), 0o600))
+	return path
+}
+
+func TestCommandsSayWhatHappened(t *testing.T) {
+	dir := t.TempDir()
+	data := filepath.Join(dir, "data")
+	put := func(name string, content []byte) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, content, 0o600))
+		return path
+	}
+	box := mbox(t, 30)
+	out, code := command(t, "import", box, "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "30 read, 30 new, 0 known, 0 kept raw")
+	out, code = command(t, "import", box, "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "30 read, 0 new, 30 known, 0 kept raw")
+
+	out, code = command(t, "import", put("picture.png", []byte("\x89PNG\r\n\x1a\n\x00\x00")), box, "--data", data)
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "picture.png holds no mail: Ebbe reads mbox files, .eml files and Maildir folders")
+	require.Contains(t, out, "30 read, 0 new, 30 known", "the others are taken in all the same")
+	out, code = command(t, "import", t.TempDir(), "--data", data)
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "holds no mail")
+
+	whole, err := os.ReadFile(box)
+	require.NoError(t, err)
+	out, code = command(t, "import", put("cut.mbox", whole[:len(whole)-20]), "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "30 read, 1 new, 29 known", "the cut message is kept as far as it goes")
+
+	big := append([]byte("From: a@b.example\nSubject: big\nContent-Type: multipart/mixed; boundary=B\n\n--B\nContent-Type: application/zip\nContent-Transfer-Encoding: base64\n\n"), bytes.Repeat([]byte(strings.Repeat("QUJD", 19)+"\n"), 60<<20/77)...)
+	out, code = command(t, "import", put("big.eml", big), "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "1 read, 1 new, 0 known, 0 kept raw")
+
+	eml := filepath.Join(dir, "out")
+	out, code = command(t, "export", "--format", "eml", "--out", eml, "--data", data)
+	require.Zero(t, code, out)
+	files, err := filepath.Glob(filepath.Join(eml, "*.eml"))
+	require.NoError(t, err)
+	require.Len(t, files, 32)
+	out, code = command(t, "check", "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, "All is well: 32 messages")
+	out, code = command(t, "version")
+	require.Zero(t, code)
+	require.Contains(t, out, "ebbe ")
+
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	out, code = command(t, "serve", "--data", data, "--addr", l.Addr().String())
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "is in use by another program: stop it, or choose another port with --addr")
+}
+
+// Killed at random moments during an import: run again, nothing is lost and
+// nothing doubled.
+func TestKilledWhileImporting(t *testing.T) {
+	const messages, kills = 6000, 25
+	box, data := mbox(t, messages), t.TempDir()
+	for range kills {
+		cmd := exec.Command(program, "import", box, "--data", data)
+		require.NoError(t, cmd.Start())
+		done := make(chan struct{})
+		go func() { _ = cmd.Wait(); close(done) }()
+		select {
+		case <-done:
+		case <-time.After(time.Duration(20+rand.IntN(200)) * time.Millisecond):
+			_ = cmd.Process.Kill()
+			<-done
+		}
+		out, code := command(t, "check", "--data", data)
+		require.Zero(t, code, out)
+	}
+	out, code := command(t, "import", box, "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, fmt.Sprintf("%d read", messages))
+	out, code = command(t, "check", "--data", data)
+	require.Zero(t, code, out)
+	require.Contains(t, out, fmt.Sprintf("All is well: %d messages", messages))
+}
+
+// Killed at random moments while decisions come in: each one that was answered
+// stands, each one that was not is sent again with its key and counts once.
+func TestKilledWhileDeciding(t *testing.T) {
+	const kills = 25
+	data := t.TempDir()
+	out, code := command(t, "import", mbox(t, 1500), "--data", data)
+	require.Zero(t, code, out)
+	s := run(t, "serve", "--data", data)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	client := &http.Client{Jar: jar, Timeout: 20 * time.Second}
+	token := ""
+	call := func(method, path, key string, body, into any) error {
+		raw, err := json.Marshal(body)
+		require.NoError(t, err)
+		req, err := http.NewRequest(method, s.url+"/api/v1"+path, bytes.NewReader(raw))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("X-Ebbe-Token", token)
+		req.Header.Set("Idempotency-Key", key)
+		res, err := client.Do(req)
+		if err != nil {
+			return err
+		}
+		defer res.Body.Close()
+		if res.StatusCode != 200 {
+			return fmt.Errorf("%s: %s", path, res.Status)
+		}
+		return json.NewDecoder(res.Body).Decode(into)
+	}
+	var nothing any
+	require.NoError(t, call("POST", "/setup", "", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, &nothing))
+	var session struct{ CSRF string }
+	require.NoError(t, call("GET", "/session", "", nil, &session))
+	token = session.CSRF
+	var queue struct {
+		Left  int
+		Slips []struct{ ID int64 }
+	}
+	require.NoError(t, call("GET", "/inbox", "", nil, &queue))
+	n, decided := queue.Left, 0
+	require.Equal(t, 1000, n)
+	for range kills {
+		require.NoError(t, call("GET", "/inbox", "", nil, &queue))
+		require.Equal(t, n-decided, queue.Left, "what was answered stands, and nothing else")
+		killed := make(chan struct{})
+		process := s.cmd.Process
+		time.AfterFunc(time.Duration(rand.IntN(60))*time.Millisecond, func() { _ = process.Kill(); close(killed) })
+		for _, slip := range queue.Slips {
+			key := fmt.Sprintf("decide-%d-%d", slip.ID, decided)
+			body := map[string]any{"kind": "archive", "conversations": []int64{slip.ID}}
+			err := call("POST", "/decisions", key, body, &nothing)
+			if err != nil {
+				<-killed
+				s.restart()
+				require.NoError(t, call("POST", "/decisions", key, body, &nothing))
+			}
+			decided++
+			if err != nil {
+				break
+			}
+		}
+		<-killed
+		s.restart()
+	}
+	s.kill()
+	out, code = command(t, "check", "--data", data)
+	require.Zero(t, code, out)
+}
