@@ -1,3 +1,244 @@
+// Command bench measures Ebbe against the budgets of docs/speed.md, with
+// generated mailboxes, the real program and headless Chromium.
 package main
 
-func main() {}
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"math/rand/v2"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+)
+
+var (
+	program   = flag.String("program", "bin/ebbe", "the program to measure")
+	messages  = flag.Int("messages", 20_000, "messages in the archive, five to a conversation")
+	undecided = flag.Int("undecided", 5_000, "conversations in the inbox")
+	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
+)
+
+func main() {
+	flag.Parse()
+	dir := must(os.MkdirTemp("", "ebbe-bench"))
+	defer os.RemoveAll(dir)
+	data := filepath.Join(dir, "data")
+	if *keep != "" {
+		data = *keep
+	}
+	if _, err := os.Stat(filepath.Join(data, "ebbe.db")); err != nil {
+		archive := filepath.Join(dir, "archive.mbox")
+		generate(archive, *messages, 5, "a")
+		importing("import of the archive", *messages, archive, "--place", "archived", "--data", data)
+		check(os.Remove(archive))
+		inbox := filepath.Join(dir, "inbox.mbox")
+		generate(inbox, *undecided, 1, "i")
+		importing("import of the inbox", *undecided, inbox, "--data", data)
+	}
+	s := start(data)
+	defer s.stop()
+	s.signIn()
+	s.p95("inbox page", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
+	s.p95("follow-up list", 200, func(int) { s.call("GET", "/follow-ups", nil, nil) })
+	s.p95("dayline", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
+	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%d", i*7), nil, nil) })
+	ids := s.inbox(600)
+	s.p95("one decision", len(ids), func(i int) {
+		s.call("POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}}, nil)
+	})
+	s.p95("one taking back", 500, func(int) { s.call("POST", "/take-back", nil, nil) })
+	s.keys()
+	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
+}
+
+// generate writes an mbox of made-up mail, thread messages to a conversation.
+func generate(path string, n, thread int, prefix string) {
+	f := must(os.Create(path))
+	w := bufio.NewWriterSize(f, 1<<20)
+	r := rand.New(rand.NewPCG(1, uint64(n)))
+	words := strings.Fields("the crate tide harbour brass predictor loan clause panel proof room school class lorry quay permit value insurance courier train ticket visit morning thursday drawing measure paper wood glass clock map number board please send thank")
+	begin := time.Date(2025, 11, 1, 8, 0, 0, 0, time.UTC)
+	for i := range n {
+		at := begin.Add(time.Duration(i) * 365 * 24 * time.Hour / time.Duration(n))
+		root := i - i%thread
+		fmt.Fprintf(w, "From x@y.example Mon Jan  1 00:00:00 2026\nFrom: Writer %d <writer%d@place%d.example>\nTo: me@m.example\nSubject: Matter %s%d of the %s\nDate: %s\nMessage-ID: <%s%d@y.example>\n",
+			i%997, i%997, i%97, prefix, root, words[root%len(words)], at.Format("Mon, 02 Jan 2006 15:04:05 -0700"), prefix, i)
+		if i != root {
+			fmt.Fprintf(w, "References: <%s%d@y.example>\n", prefix, root)
+		}
+		fmt.Fprintf(w, "MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\n\nunique%d ", i)
+		for range 60 + r.IntN(120) {
+			w.WriteString(words[r.IntN(len(words))] + " ")
+			if r.IntN(12) == 0 {
+				w.WriteString("\n")
+			}
+		}
+		w.WriteString("\n\n")
+	}
+	check(w.Flush())
+	check(f.Close())
+}
+
+func importing(name string, n int, args ...string) {
+	cmd := exec.Command(*program, append([]string{"import"}, args...)...)
+	begin := time.Now()
+	check(cmd.Run())
+	took := time.Since(begin)
+	fmt.Printf("%-44s %6.0f messages/s, %d MB at most (%d in %.1f s)\n", name, float64(n)/took.Seconds(), cmd.ProcessState.SysUsage().(*syscall.Rusage).Maxrss/1024, n, took.Seconds())
+}
+
+type server struct {
+	cmd    *exec.Cmd
+	url    string
+	client *http.Client
+	token  string
+}
+
+func start(data string) *server {
+	s := &server{client: &http.Client{Jar: must(cookiejar.New(nil))}}
+	s.cmd = exec.Command(*program, "serve", "--data", data, "--addr", "127.0.0.1:0")
+	out := must(s.cmd.StdoutPipe())
+	begin := time.Now()
+	check(s.cmd.Start())
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		if m := regexp.MustCompile(`http://\S+`).FindString(lines.Text()); m != "" {
+			s.url = m
+			break
+		}
+	}
+	must(http.Get(s.url)).Body.Close()
+	fmt.Printf("%-44s %6.0f ms\n", "start to first page", float64(time.Since(begin).Microseconds())/1000)
+	return s
+}
+
+func (s *server) stop() {
+	_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	_ = s.cmd.Wait()
+}
+
+func (s *server) signIn() {
+	var session struct{ State, CSRF string }
+	s.call("GET", "/session", nil, &session)
+	path := "/sign-in"
+	if session.State == "setup" {
+		path = "/setup"
+	}
+	s.call("POST", path, map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, nil)
+	s.call("GET", "/session", nil, &session)
+	s.token = session.CSRF
+}
+
+func (s *server) call(method, path string, body, into any) {
+	raw := must(json.Marshal(body))
+	req := must(http.NewRequest(method, s.url+"/api/v1"+path, bytes.NewReader(raw)))
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("X-Ebbe-Token", s.token)
+	res := must(s.client.Do(req))
+	defer res.Body.Close()
+	var answer json.RawMessage
+	check(json.NewDecoder(res.Body).Decode(&answer))
+	if res.StatusCode != 200 {
+		panic(fmt.Sprintf("%s: %s %s", path, res.Status, answer))
+	}
+	if into != nil {
+		check(json.Unmarshal(answer, into))
+	}
+}
+
+func (s *server) inbox(n int) (ids []int64) {
+	for after := ""; len(ids) < n; {
+		var q struct {
+			Slips []struct{ ID int64 }
+			Next  string
+		}
+		s.call("GET", "/inbox?after="+after, nil, &q)
+		for _, slip := range q.Slips {
+			ids = append(ids, slip.ID)
+		}
+		if after = q.Next; after == "" {
+			break
+		}
+	}
+	return ids
+}
+
+// p95 measures whole requests over the loopback, so it is above what the server
+// alone takes.
+func (s *server) p95(name string, n int, f func(i int)) {
+	took := make([]float64, n)
+	for i := range took {
+		begin := time.Now()
+		f(i)
+		took[i] = float64(time.Since(begin).Microseconds()) / 1000
+	}
+	report(name, took)
+}
+
+func report(name string, took []float64) {
+	slices.Sort(took)
+	fmt.Printf("%-44s %6.1f ms p95, %.1f ms median (%d times)\n", name, took[len(took)*95/100], took[len(took)/2], len(took))
+}
+
+// keys measures in Chromium from a key pressed to the next message painted.
+func (s *server) keys() {
+	l := launcher.New().Bin(must(exec.LookPath("chromium"))).Headless(true).NoSandbox(true).
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
+	defer b.MustClose()
+	p := b.MustPage(s.url).MustSetViewport(1280, 800, 1, false)
+	p.MustElement("#address").MustInput("me@m.example")
+	p.MustElement("#password").MustInput("long enough").MustType(input.Enter)
+	p.MustElement("[role=option]")
+	p.MustElement("[data-testid=body]")
+	p.MustEval(`() => {
+		window.took = []
+		const shown = () => document.querySelector('[data-testid=subject]')?.textContent + document.querySelector('[data-testid=body]')?.textContent
+		addEventListener('keydown', (e) => {
+			const at = e.timeStamp, before = shown()
+			const look = () => shown() !== before && document.querySelector('[data-testid=body]') ? requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => window.took.push(performance.now() - at); c.port2.postMessage(0) }) : requestAnimationFrame(look)
+			look()
+		}, true)
+	}`)
+	const presses = 200
+	for i := range presses {
+		check(p.Keyboard.Type(input.Digit2))
+		p.MustWait(fmt.Sprintf("() => window.took.length > %d", i))
+	}
+	var took []float64
+	check(p.MustEval(`() => window.took`).Unmarshal(&took))
+	report("key pressed to next message painted", took)
+}
+
+func (s *server) memory() int {
+	var kb int
+	for line := range strings.Lines(string(must(os.ReadFile(fmt.Sprintf("/proc/%d/status", s.cmd.Process.Pid))))) {
+		_, _ = fmt.Sscanf(line, "VmRSS: %d kB", &kb)
+	}
+	return kb / 1024
+}
+
+func must[T any](v T, err error) T {
+	check(err)
+	return v
+}
+
+func check(err error) {
+	if err != nil {
+		panic(err)
+	}
+}
