@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -234,4 +235,22 @@ func TestAccess(t *testing.T) {
 			p.press(input.Escape)
 		}
 	}
+}
+
+// When the program cannot be reached, a decision is refused clearly, and the
+// conversation is back in view.
+func TestADecisionWithoutTheProgramIsRefusedClearly(t *testing.T) {
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	first := p.text("[data-testid=subject]")
+	s.kill()
+	p.press(input.Digit2)
+	p.reads("[data-testid=notice]", "Ebbe cannot be reached. Nothing was changed")
+	p.until("[...document.querySelectorAll('[role=option] p')].some(e => e.textContent === %q)", first)
+	n := p.left()
+	s.start(strings.TrimPrefix(s.url, "http://"))
+	p.until("!document.body.textContent.includes('No connection')")
+	p.leftIs(n)
+	p.choose("Town Harbour Office")
+	p.press(input.Digit2).leftIs(n - 1)
 }

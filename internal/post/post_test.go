@@ -33,6 +33,10 @@ func TestReadingWhatRealProgramsSend(t *testing.T) {
 			require.Equal(t, []mail.Address{{Name: "Arnkvist, Solvei", Address: "s@m.example"}, {Address: "b@m.example"}}, b.To)
 			require.Equal(t, "Grüße – viele", b.Subject)
 		}},
+		{"a comma left bare in an encoded name", "From: =?utf-8?q?Ay=C5=9Fe,_Institute?= =?utf-8?q?_of_tides?= <ayse@i.example>\nTo: =?utf-8?q?A,_B?= <a@b.example>, c@d.example\n\nhi\n", func(t *testing.T, b Body) {
+			require.Equal(t, mail.Address{Name: "Ayşe, Institute of tides", Address: "ayse@i.example"}, b.From)
+			require.Equal(t, []mail.Address{{Name: "A, B", Address: "a@b.example"}, {Address: "c@d.example"}}, b.To)
+		}},
 		{"an odd charset", "From: a@a.example\nContent-Type: text/plain; charset=windows-1251\n\n\xcf\xf0\xe8\xe2\xe5\xf2\n", func(t *testing.T, b Body) {
 			require.Equal(t, "Привет", strings.TrimSpace(b.Text))
 		}},

@@ -235,7 +235,8 @@ var (
 	angled  = regexp.MustCompile(`<([^<>\s]{1,250})>`)
 	plainID = regexp.MustCompile(`^[^<>\s@]{1,200}@[^<>\s@]{1,200}$`)
 	inAddr  = regexp.MustCompile(`^[^\s<>@,;"]+@[^\s<>@,;"]+$`)
-	anyAddr = regexp.MustCompile(`([^<>,;]*)<?\b([^\s<>@,;"]+@[^\s<>@,;"]+)>?`)
+	// An encoded word or a quoted name may hold what would else end it.
+	anyAddr = regexp.MustCompile(`((?:=\?[^?\s]+\?[bBqQ]\?[^?]*\?=|"[^"]*"|[^<>,;])*?)<?\b([^\s<>@,;"=?]+@[^\s<>@,;"]+)>?`)
 )
 
 func messageIDs(field string) (ids []string) {
@@ -262,12 +263,11 @@ func addresses(field string) (out []mail.Address) {
 		}
 		return out
 	}
-	field = decodeWords(field)
 	for _, m := range anyAddr.FindAllStringSubmatch(field, 100) {
-		out = append(out, mail.Address{Name: nameOf(m[1], m[2]), Address: strings.ToLower(m[2])})
+		out = append(out, mail.Address{Name: nameOf(decodeWords(strings.TrimSpace(m[1])), m[2]), Address: strings.ToLower(m[2])})
 	}
 	if out == nil {
-		out = []mail.Address{{Name: clean(field, 200)}}
+		out = []mail.Address{{Name: clean(decodeWords(field), 200)}}
 	}
 	return out
 }

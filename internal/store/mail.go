@@ -1,6 +1,7 @@
 package store
 
 import (
+	"slices"
 	"strings"
 
 	"gorm.io/gorm/clause"
@@ -207,9 +208,10 @@ func (t Tx) Resolve(box, id int64) (int64, error) {
 	return 0, ErrNotFound
 }
 
-// MessagesOf gives the messages of a conversation, oldest first.
+// MessagesOf gives the newest 2,000 messages of a conversation, oldest first.
 func (t Tx) MessagesOf(box, conversation int64) (rows []Message, err error) {
-	err = t.db.Where("box_id = ? AND conversation_id = ?", box, conversation).Order("date, id").Limit(2000).Find(&rows).Error
+	err = t.db.Where("box_id = ? AND conversation_id = ?", box, conversation).Order("date DESC, id DESC").Limit(2000).Find(&rows).Error
+	slices.Reverse(rows)
 	return rows, err
 }
 

@@ -104,6 +104,7 @@ var migrations = []*gormigrate.Migration{{
 		}
 		for _, q := range []string{
 			`CREATE VIRTUAL TABLE words USING fts5(subject, people, body, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
+			`CREATE INDEX conversation_recent ON conversations(box_id, last_at, id)`,
 			`CREATE INDEX mark_starred ON marks(person_id, conversation_id) WHERE starred`,
 			`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
 			`CREATE INDEX entry_take_back ON entries(person_id, id) WHERE kind = 'take-back' AND taken_back = 0`,

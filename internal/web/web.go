@@ -49,6 +49,7 @@ func Handler(d *desk.Desk) http.Handler {
 	s.fonts = frameFonts(assets)
 
 	r := gin.New()
+	_ = r.SetTrustedProxies(nil) // who asks is who connects: no header says otherwise
 	r.HandleMethodNotAllowed, r.ContextWithFallback = true, true
 	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)

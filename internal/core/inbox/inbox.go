@@ -212,8 +212,8 @@ func Receive(c Conversation, a Arrival) Conversation {
 		return c
 	case fresh || a.Place == Inbox && a.At >= c.Since:
 		c.Position, c.Looks = Position{Place: a.Place, Reason: reason, Since: a.At}, 0
+		c.Unread = c.Unread || a.Unread
 	}
-	c.Unread = c.Unread || a.Unread
 	return c
 }
 

@@ -33,6 +33,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const chain = useRef<Promise<unknown>>(Promise.resolve())
   const own = useRef(new Set<string>())
   const pending = useRef(0)
+  const whole = useRef<[string, unknown][]>([]) // queue and dayline before the decisions that are still on their way
 
   const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void): Promise<Decided | null> => {
     const key = newKey()
@@ -47,6 +48,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       } catch (e) {
         pending.current--
         say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
+        for (const [key, data] of whole.current) client.setQueryData([key], data) // nothing that was refused stays out of sight
         refresh(['mail', 'followups', 'cards'])
         return null
       }
@@ -57,6 +59,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const decide = useCallback((d: Decision) => {
     const away = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep)
+    if (pending.current === 0) whole.current = ['inbox', 'dayline'].map((key) => [key, client.getQueryData([key])])
     if (away) ebbAway(d.conversations)
     if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
     if (d.kind === 'unread') changeSlips(d.conversations, { unread: true })
