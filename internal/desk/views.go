@@ -451,15 +451,9 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 		if l.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
 			return err
 		}
-		entries, err := t.Steps(who.Box, l.From, now)
+		steps, err := t.Steps(who.Box, l.From, now)
 		if err != nil {
 			return err
-		}
-		var steps []numbers.Step
-		for _, e := range entries {
-			if e.Delta != 0 {
-				steps = append(steps, numbers.Step{At: e.At, Delta: e.Delta})
-			}
 		}
 		l.Curve = numbers.Curve(steps, l.From, now, l.Left, hour/30)
 		back, due, err := t.Returns(who.Box, now, end)
@@ -496,17 +490,12 @@ func marks(times []when.Instant) []Mark {
 // comes next.
 func (d *Desk) Tide(ctx context.Context, who Who) (tide Tide, err error) {
 	now, loc := d.now(), who.Week.Location()
-	tide.ByKind = map[inbox.Kind]int{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		entries, err := t.Steps(who.Box, when.DayStart(now, loc, 0), now)
-		if err != nil {
+		if tide.ByKind, err = t.Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
 			return err
 		}
-		for _, e := range entries {
-			if e.Actor == store.ByPerson && e.Step && e.Delta < 0 {
-				tide.Decided -= e.Delta
-				tide.ByKind[e.Kind] -= e.Delta
-			}
+		for _, n := range tide.ByKind {
+			tide.Decided += n
 		}
 		if tide.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
 			return err

@@ -168,7 +168,7 @@ type Entry struct {
 	Actor          Actor
 	Kind           inbox.Kind
 	At             when.Instant   `gorm:"index:entry_at,priority:2"`
-	Delta          int            // by how much it moved the number left to decide
+	Delta          int            `gorm:"index:entry_at,priority:3"` // by how much it moved the number left to decide
 	Count          int            // conversations or follow-ups it touched
 	ConversationID int64          // the first of them, for its line in the history
 	Text           string         // what it was about, in words

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/agenda"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
 )
 
@@ -212,11 +213,27 @@ func (t Tx) History(box, before int64, n int) (entries []Entry, err error) {
 	return entries, err
 }
 
-// Steps gives the entries of a box in [from, to] that moved the number left to
-// decide, or were decisions of a person.
-func (t Tx) Steps(box int64, from, to when.Instant) (entries []Entry, err error) {
-	err = t.db.Where("box_id = ? AND at >= ? AND at <= ?", box, from, to).Omit("Changes").Order("at, id").Find(&entries).Error
-	return entries, err
+// Steps gives the moments in [from, to] at which the number left to decide in
+// a box changed.
+func (t Tx) Steps(box int64, from, to when.Instant) (steps []numbers.Step, err error) {
+	err = t.db.Model(&Entry{}).Select("at", "delta").Where("box_id = ? AND at >= ? AND at <= ? AND delta <> 0", box, from, to).Order("at, id").Scan(&steps).Error
+	return steps, err
+}
+
+// Decided counts by kind how many conversations left the inbox in [from, to] by
+// decisions of a person that still stand.
+func (t Tx) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error) {
+	var rows []struct {
+		Kind inbox.Kind
+		N    int
+	}
+	err := t.db.Model(&Entry{}).Select("kind, -SUM(delta) n").
+		Where("box_id = ? AND at >= ? AND at <= ? AND delta < 0 AND actor = ? AND step", box, from, to, ByPerson).Group("kind").Scan(&rows).Error
+	by := map[inbox.Kind]int{}
+	for _, r := range rows {
+		by[r.Kind] = r.N
+	}
+	return by, err
 }
 
 // Wipe forgets the answers to requests from before that instant.
