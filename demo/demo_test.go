@@ -1,0 +1,127 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"testing"
+	"time"
+	_ "time/tzdata"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk"
+	"ebbe/internal/store"
+)
+
+func fill(t *testing.T, start string) (*desk.Desk, desk.Who) {
+	t.Helper()
+	s, err := store.Open(t.TempDir(), store.Options{})
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	clock := &desk.SystemClock{}
+	d := desk.New(s, clock, true)
+	begin, err := Begin(start, time.Now())
+	require.NoError(t, err)
+	fresh, err := Fill(context.Background(), d, clock, begin)
+	require.NoError(t, err)
+	require.True(t, fresh)
+	fresh, err = Fill(context.Background(), d, clock, begin)
+	require.NoError(t, err)
+	require.False(t, fresh, "a filled folder is kept")
+	require.WithinDuration(t, begin, d.Now().Time(), time.Minute)
+	return d, desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+}
+
+// Whatever the day the demo starts on, a weekend or the day after the clocks
+// have changed: the same world, nothing in the future, every kind of message.
+func TestTheMuseumOnAnyDay(t *testing.T) {
+	ctx := context.Background()
+	for _, start := range []string{"2026-11-24T10:42", "2027-03-28T10:42", "2026-10-25T10:42", "2028-02-29T10:42", "2027-01-03T10:42"} {
+		t.Run(start, func(t *testing.T) {
+			d, who := fill(t, start)
+			wrong, messages, err := d.Check(ctx)
+			require.NoError(t, err)
+			require.Empty(t, wrong)
+			require.InDelta(t, 1200, messages, 150)
+
+			q, err := d.Queue(ctx, who, "")
+			require.NoError(t, err)
+			require.InDelta(t, 28, q.Left, 5)
+			kinds, scripts := map[mail.Kind]int{}, ""
+			for _, s := range q.Slips {
+				kinds[s.Kind]++
+				scripts += s.Subject + s.From
+				require.LessOrEqual(t, s.LastAt, d.Now())
+			}
+			for _, k := range []mail.Kind{mail.Person, mail.List, mail.Notice, mail.Receipt, mail.Invitation, mail.Bounce} {
+				require.NotZero(t, kinds[k], "no %s is left to decide", k)
+			}
+			require.Contains(t, scripts, "Συνοδός")
+			require.Contains(t, scripts, "é")
+			for _, section := range q.Sections {
+				require.NotZerof(t, section.Count, "nothing is in the section %s", section.Section)
+			}
+
+			l, err := d.Later(ctx, who, "")
+			require.NoError(t, err)
+			require.GreaterOrEqual(t, l.Count, 5)
+			f, err := d.FollowUps(ctx, who)
+			require.NoError(t, err)
+			require.NotZero(t, f.Groups[0].Count, "nothing is late")
+			require.NotZero(t, f.Groups[1].Count, "nothing is due today")
+			require.NotEmpty(t, f.Finished)
+			line, err := d.Dayline(ctx, who)
+			require.NoError(t, err)
+			require.NotEmpty(t, line.Back)
+			require.Equal(t, q.Left, line.Left)
+			require.Equal(t, q.Left, line.Curve[len(line.Curve)-1].Left)
+		})
+	}
+}
+
+func TestTheSameWorldEachTime(t *testing.T) {
+	subjects := func() (out []string) {
+		d, who := fill(t, "2026-11-24T10:42")
+		q, err := d.Queue(context.Background(), who, "")
+		require.NoError(t, err)
+		for _, s := range q.Slips {
+			out = append(out, fmt.Sprint(s.Subject, s.LastAt, s.Position.Reason, s.Files))
+		}
+		return out
+	}
+	require.Equal(t, subjects(), subjects())
+}
+
+func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
+	ctx := context.Background()
+	d, who := fill(t, "2026-11-24T10:42")
+	oslo, err := time.LoadLocation(Zone)
+	require.NoError(t, err)
+	now := func() string { return d.Now().In(oslo).Format("Mon 15:04") }
+	require.NoError(t, d.Turn(ctx, who, desk.DialNext))
+	require.Equal(t, "Tue 11:30", now())
+	cards, err := d.Cards(ctx, who)
+	require.NoError(t, err)
+	require.Len(t, cards, 1)
+	require.NoError(t, d.Turn(ctx, who, desk.DialHour))
+	require.Equal(t, "Tue 12:30", now())
+	require.NoError(t, d.Turn(ctx, who, desk.DialMorning))
+	require.Equal(t, "Wed 08:00", now())
+	h, err := d.History(ctx, who, 0)
+	require.NoError(t, err)
+	at := map[string]string{}
+	for _, l := range h.Lines {
+		if l.Kind == inbox.Return {
+			at[l.Text] = l.At.In(oslo).Format("Mon 15:04")
+		}
+	}
+	require.Equal(t, "Tue 14:00", at["Pegelkurven für den Katalog"])
+	require.Equal(t, "Wed 08:00", at["Skylight: two dates"])
+	var user *desk.UserError
+	require.ErrorAs(t, d.Turn(ctx, who, "yesterday"), &user)
+	_, err = Begin("noon", time.Now())
+	require.ErrorContains(t, err, "is no time")
+}

@@ -1,0 +1,239 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+func (f *office) fill(t testing.TB, n int) {
+	t.Helper()
+	in := f.Intake(ctx, 1, ImportOptions{})
+	for i := range n {
+		at := begin.Add(-time.Duration(i/3) * time.Hour) // several at the same instant
+		raw := fmt.Sprintf("From: w%d@b.example\nSubject: Matter %d\nDate: %s\nMessage-ID: <%d@b>\n\ntext\n", i, i, at.Format(time.RFC1123Z), i)
+		require.NoError(t, in.Add(post.Item{Raw: []byte(raw)}))
+	}
+	_, err := in.Close()
+	require.NoError(t, err)
+}
+
+// Whatever the pages, each conversation is seen once and in order, though some
+// are decided in between.
+func TestPagesOfTheInbox(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 450)
+	seen, sections := map[int64]bool{}, []inbox.Section{}
+	last := when.Instant(1 << 60)
+	for after := ""; ; {
+		q, err := f.Queue(ctx, f.who, after)
+		require.NoError(t, err)
+		for _, s := range q.Slips {
+			require.False(t, seen[s.ID], "seen twice")
+			seen[s.ID] = true
+			require.LessOrEqual(t, s.Position.Since, last)
+			last = s.Position.Since
+			if len(sections) == 0 || sections[len(sections)-1] != s.Section {
+				sections = append(sections, s.Section)
+			}
+		}
+		if after = q.Next; after == "" {
+			break
+		}
+		f.decide(t, inbox.Archive, Decision{Conversations: []int64{q.Slips[len(q.Slips)-1].ID}})
+	}
+	require.Len(t, seen, 450)
+	require.Equal(t, []inbox.Section{inbox.ArrivedToday, inbox.Yesterday, inbox.Older}, sections)
+	_, err := f.Queue(ctx, f.who, "nowhere")
+	require.ErrorContains(t, err, "no position in this list")
+}
+
+func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 230)
+	for id := int64(1); id <= 230; id++ {
+		f.clock.t = f.clock.t.Add(time.Second)
+		f.decide(t, inbox.Snooze, Decision{Conversations: []int64{id}, Return: f.moment(t, fmt.Sprintf("in %d days", 1+id%7))})
+	}
+	var at []when.Instant
+	for after := ""; ; {
+		l, err := f.Later(ctx, f.who, after)
+		require.NoError(t, err)
+		require.Equal(t, 230, l.Count)
+		for _, s := range l.Slips {
+			at = append(at, s.Position.Return.At)
+		}
+		if after = l.Next; after == "" {
+			break
+		}
+	}
+	require.Len(t, at, 230)
+	require.True(t, slices.IsSorted(at))
+	lines := 0
+	for before := int64(0); ; {
+		h, err := f.History(ctx, f.who, before)
+		require.NoError(t, err)
+		lines += len(h.Lines)
+		if before = h.Next; before == 0 {
+			break
+		}
+	}
+	require.Equal(t, 231, lines, "each snooze, and the import")
+	g, err := f.Grid(ctx, f.who)
+	require.NoError(t, err)
+	n := 0
+	for _, day := range g {
+		n += day.Cells[when.Morning].Back
+	}
+	require.Equal(t, 197, n, "those of the seventh day from now lie beyond the grid")
+	p, err := f.Read(ctx, f.who, "tomorrow")
+	require.NoError(t, err)
+	require.Equal(t, g[1].Cells[when.Morning].Back, p.Also)
+}
+
+func TestOneDecisionAboutManyIsTakenBackInOneStep(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 1200)
+	var ids []int64
+	for id := int64(1); id <= 1200; id++ {
+		ids = append(ids, id)
+	}
+	out := f.decide(t, inbox.Archive, Decision{Conversations: append(ids, 99_999)})
+	require.Equal(t, 1200, out.Count)
+	require.Equal(t, "Archived 1200.", out.Text)
+	require.Zero(t, out.Left)
+	tide, err := f.Tide(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, 1200, tide.ByKind[inbox.Archive])
+	out, err = f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, "Taken back: 1200 conversations.", out.Text)
+	require.Equal(t, 1200, out.Left)
+	tide, err = f.Tide(ctx, f.who)
+	require.NoError(t, err)
+	require.Zero(t, tide.Decided, "what was taken back was not decided")
+	f.sound(t)
+}
+
+// A message that shows two conversations to be one: what was decided and what
+// is to be followed up on either stays.
+func TestMergedConversationsKeepWhatWasDecided(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "mirela@c.example", "Crates"), letter("b@x", "tomasz@m.example", "Sizes"))
+	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Measure"}})
+	f.decide(t, inbox.Star, Decision{Conversations: []int64{2}})
+	f.take(t, letter("c@x", "jonas@m.example", "Both", "a@x", "b@x"))
+	v, err := f.Conversation(ctx, f.who, 2)
+	require.NoError(t, err)
+	require.Equal(t, int64(1), v.Slip.ID, "the old name still leads there")
+	require.Len(t, v.Messages, 3)
+	require.True(t, v.Slip.Starred)
+	require.Equal(t, "Measure", v.FollowUps[0].Title)
+	require.Len(t, f.queue(t), 1)
+	_, err = f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	f.sound(t)
+}
+
+func TestEverybodyHearsOfChanges(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 3)
+	listening, stop := context.WithCancel(ctx)
+	events, others := f.Subscribe(listening, 1), f.Subscribe(listening, 2)
+	_, err := f.Decide(ctx, f.who, "my-key", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	require.NoError(t, err)
+	require.Equal(t, Event{Topics: []string{TopicMail}, Conversations: []int64{1}, Key: "my-key"}, <-events)
+	require.Empty(t, others, "nobody hears of another's box")
+	for range 100 { // nobody listens any more: the program does not wait for them
+		f.announce(1, Event{Topics: []string{TopicMail}})
+	}
+	stop()
+	n := 0
+	for range events {
+		n++
+	}
+	require.LessOrEqual(t, n, 64)
+}
+
+func TestSettings(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "me@choir.example", "Alto"))
+	s, err := f.Settings(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, []string{"solvei@m.example"}, s.Addresses)
+	s.Addresses = append(s.Addresses, "Me@Choir.example")
+	s.Week.Morning, s.Theme = 9*60, "dark"
+	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.Empty(t, f.queue(t), "mail from one's other address is one's own")
+	f.sound(t)
+	got, err := f.Settings(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, 9*60, got.Week.Morning)
+	require.Len(t, got.Addresses, 2)
+	for field, change := range map[string]func(*Settings){
+		"week": func(s *Settings) { s.Week.Zone = "Moon/Base" }, "addresses": func(s *Settings) { s.Addresses = []string{"nobody"} }, "theme": func(s *Settings) { s.Theme = "loud" },
+	} {
+		wrong := got
+		change(&wrong)
+		var user *UserError
+		require.ErrorAs(t, f.Choose(ctx, f.who, wrong), &user)
+		require.Equal(t, field, user.Field)
+	}
+}
+
+// A time zone that changes its rules: what was meant as 8:00 stays 8:00.
+func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 2)
+	right := f.moment(t, "tomorrow 8:00")
+	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: right})
+	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Do it", Due: right, Remind: right}})
+	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { // as older rules had it
+		wrong := right
+		wrong.At -= 3_600_000
+		if err := tx.MoveReturn(1, 1, wrong); err != nil {
+			return err
+		}
+		l, err := f.FollowUps(ctx, f.who)
+		require.NoError(t, err)
+		old := l.Groups[2].FollowUps[0].FollowUp
+		old.Due.At, old.Remind.At = wrong.At, wrong.At
+		return tx.PutFollowUp(1, old)
+	}))
+	f.reopen(t)
+	l, err := f.Later(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, right, l.Slips[0].Position.Return)
+	f.clock.t = right.At.Time().Add(-time.Minute)
+	require.NoError(t, f.CatchUp(ctx))
+	cards, err := f.Cards(ctx, f.who)
+	require.NoError(t, err)
+	require.Empty(t, cards, "not an hour early")
+	f.sound(t)
+}
+
+// The runner itself: it sleeps until the earliest thing and lets it happen.
+func TestTheRunnerLetsThingsHappen(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 1)
+	running, stop := context.WithCancel(ctx)
+	events := f.Subscribe(running, 1)
+	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: when.Moment{At: f.now() + 60_000}})
+	<-events
+	f.clock.t = begin.Add(2 * time.Minute)
+	done := make(chan struct{})
+	go func() { f.Run(running); close(done) }()
+	require.Equal(t, []int64{1}, (<-events).Conversations)
+	stop()
+	<-done
+	require.Len(t, f.queue(t), 1)
+}
