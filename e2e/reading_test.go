@@ -1,0 +1,153 @@
+package e2e
+
+import (
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+)
+
+func TestReadingAConversation(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Mirela Dossett")
+	p.shows("Crate sizes for the brass predictor — can you confirm by Thursday?")
+	require.NotContains(t, p.text("[data-testid=body]"), "with the base on", "quoted text is folded")
+	p.button("Quoted text, 4 lines").MustClick()
+	p.reads("[data-testid=body]", "with the base on")
+	p.button("3 earlier messages, Wed 11 Nov to Thu 19 Nov — Mirela, you, Tomasz").MustClick()
+	p.until("document.querySelectorAll('article').length === 4")
+	p.MustElementR("article button", "^You$").MustClick()
+	p.reads("article:nth-of-type(2)", "I will ask Tomasz")
+	p.reads("[aria-label='Between you']", "from them")
+
+	// Pictures from elsewhere come only when asked for.
+	p.choose("Small Museums Weekly")
+	p.reads("section[aria-label=Conversation]", "2 pictures from elsewhere left out")
+	inFrame := func(what string) { p.until("document.querySelector('[data-testid=frame]').contentDocument.%s", what) }
+	inFrame("querySelector('img.left-out')")
+	require.False(t, p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.documentElement.innerHTML.includes('smallmuseums.example/masthead')`).Bool())
+	inFrame("querySelector('a').title.startsWith('https://smallmuseums.example/')")
+	p.until("document.querySelector('[data-testid=frame]').offsetHeight > 200")
+	p.button("Show").MustClick()
+	inFrame("querySelector('img[src^=\"https://smallmuseums.example/masthead\"]')")
+
+	// A quotation in HTML is folded, and files are listed and can be fetched.
+	p.choose("Kestrel Print Works")
+	p.press(input.ArrowUp)
+	p.shows("Customs form for the lagoon map")
+	inFrame("querySelector('details:not([open]) blockquote')")
+	link := p.MustElement("[aria-label=Files] a")
+	require.Contains(t, link.MustText(), "customs-form.pdf")
+	got := p.MustEval(`async (url) => { const r = await fetch(url); return r.headers.get('content-disposition') + ' ' + (await r.text()).slice(0, 8) }`, *link.MustAttribute("href")).Str()
+	require.Equal(t, "attachment; filename=customs-form.pdf %PDF-1.4", got)
+}
+
+// Looking without deciding is counted, and said.
+func TestLooksAreCounted(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	second := func() {
+		p.MustEval(`() => new Promise(done => { const from = performance.now(); const wait = () => performance.now() - from > 1100 ? done(0) : requestAnimationFrame(wait); wait() })`)
+	}
+	require.NotContains(t, p.text("[role=option]"), "look")
+	second()
+	p.press(input.ArrowDown)
+	p.reads("[role=option]", "2nd look")
+	p.press(input.ArrowUp)
+	second()
+	p.press(input.ArrowDown)
+	p.reads("[role=option]", "3rd look")
+}
+
+func TestThePaletteFindsEveryCommand(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.with(input.KeyK, input.ControlLeft).see("#palette")
+	p.write("arch")
+	p.reads("#palette-list", "Archive")
+	p.press(input.Enter).leftIs(n - 1)
+	p.press(input.Period).see("#palette")
+	p.write("history")
+	p.press(input.Enter)
+	p.until("location.pathname === '/history'")
+	p.press(input.Digit0).see("#find")
+	p.write("1 2 5 *") // keys never fire while typing
+	require.Equal(t, n-1, p.left())
+}
+
+func TestChangingAFollowUpAndTheSetup(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.MustElement(`nav a[href="/follow-ups"]`).MustClick()
+	p.reads("[aria-label=Late]", "Answer the harbour office")
+	p.press(input.Digit6).see("[data-testid=followup-tray]")
+	p.until("document.activeElement.id === 'followup-title'")
+	p.write("Ring the harbour office")
+	p.MustElement("#followup-due").MustFocus()
+	p.write("fri")
+	p.reads("#followup-due-means", "Fri 27 Nov")
+	p.press(input.Enter)
+	p.reads("[aria-label='This week']", "Ring the harbour office")
+	p.reads("[aria-label='This week']", "due Fri")
+	p.until("!document.querySelector('[aria-label=Late]')")
+
+	p.MustElement(`nav a[href="/setup"]`).MustClick()
+	p.see("#morning").MustSelectAllText().MustInput("22:00")
+	p.button("Store").MustClick()
+	p.reads("form", "the morning has to begin before midday")
+	p.see("#morning").MustSelectAllText().MustInput("7.15")
+	p.button("dark").MustClick()
+	p.button("Store").MustClick()
+	p.until("document.documentElement.classList.contains('dark')")
+	p.MustElement(`nav a[href="/"]`).MustClick()
+	p.see("[role=option]")
+	p.press(input.Digit5).see("[data-cell]")
+	p.write("tomorrow")
+	p.reads("#snooze-phrase-means", "Wed 25 Nov, 7:15")
+}
+
+// At 390 px: choosing, reading and deciding, with the finger alone.
+func TestOnANarrowScreen(t *testing.T) {
+	p := open(t, demo(t).url, 390, 780).enter()
+	n := p.left()
+	p.MustElement("[role=option]").MustClick()
+	p.until("document.querySelector('[data-testid=subject]').offsetParent")
+	p.button("Snooze").MustClick()
+	p.see("[data-cell='0,1']").MustClick()
+	p.leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Back Wed 25 Nov, 8:00.")
+	p.button("Take back").MustClick()
+	p.leftIs(n)
+	p.button("← Inbox").MustClick()
+	p.until("document.querySelector('[data-testid=queue]').offsetParent")
+	require.True(t, p.MustEval(`() => document.documentElement.scrollWidth <= 390`).Bool(), "nothing sticks out")
+}
+
+// A queue of 2,000: only what is in view is drawn, and the end is reached by key.
+func TestALongQueue(t *testing.T) {
+	data := t.TempDir()
+	out, code := command(t, "import", mbox(t, 3000), "--data", data)
+	require.Zero(t, code, out)
+	s := run(t, "serve", "--data", data)
+	res, err := http.Post(s.url+"/api/v1/setup", "application/json", strings.NewReader(`{"name":"Me","address":"me@m.example","password":"long enough","zone":"Europe/Oslo"}`))
+	require.NoError(t, err)
+	_, _ = io.Copy(io.Discard, res.Body)
+	res.Body.Close()
+	p := open(t, s.url, 1280, 800)
+	p.see("#address").MustInput("me@m.example")
+	p.see("#password").MustInput("long enough").MustType(input.Enter)
+	p.see("[role=option]")
+	p.reads("[data-testid=left]", "2,000")
+	require.Less(t, p.MustEval(`() => document.querySelectorAll('[role=option]').length`).Int(), 60)
+	for range 5 { // each goes to the end of what has been fetched, and fetches more
+		before := p.MustEval(`() => Number(document.querySelector('[role=option]').getAttribute('aria-setsize'))`).Int()
+		p.press(input.End)
+		p.until("Number(document.querySelector('[role=option]').getAttribute('aria-setsize')) > %d", before)
+	}
+	p.until("document.querySelector('[role=option][aria-selected=true]')")
+	// Mail taken in by another program shows up by itself.
+	out, code = command(t, "import", mbox(t, 3002), "--data", data)
+	require.Zero(t, code, out)
+	p.reads("[data-testid=left]", "2,002")
+}
