@@ -21,7 +21,7 @@ export function Cards() {
   }, [cards])
   if (!cards?.length) return null
   return (
-    <section aria-label="Reminders" className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto">
+    <section aria-label="Reminders" className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]">
       {cards.slice(0, 4).map((c) => <Card key={c.uid} card={c} />)}
       {cards.length > 4 && <p className="rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2 text-ink-500">and {cards.length - 4} more reminders, in Follow-ups</p>}
     </section>
@@ -37,7 +37,7 @@ function Card({ card }: { card: FollowUpView }) {
   return (
     <article role="alert" data-testid="card" className="ebb rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-3 shadow-[0_4px_14px_#13272c1f]">
       <p className="flex items-start gap-2 font-semibold"><BellIcon size={17} className="mt-px shrink-0 text-amber-600" aria-hidden /><span className="min-w-0">{card.title}</span></p>
-      <p className="mt-1 mb-2.5 flex flex-wrap gap-1.5 pl-[25px] text-[12px] text-ink-500">
+      <p className="mt-1 mb-2.5 flex flex-wrap gap-1.5 text-[12px] text-ink-500">
         {card.due.at > 0 && <Chip tone={late ? 'late' : 'due'}>{late ? 'late, was due ' : 'due '}{due(card.due)}</Chip>}
         {card.from && <span className="truncate">{card.from}</span>}
       </p>
@@ -46,7 +46,7 @@ function Card({ card }: { card: FollowUpView }) {
           <PhraseField id={'again-' + card.uid} label="Remind again when?" autoFocus placeholder="in 1 h" onChosen={setChosen} onAccept={(c) => void step(card.uid, { kind: 'seen', remind: c.moment })} onCancel={() => setAgain(false)} />
         </form>
       ) : (
-        <div className="flex flex-wrap gap-1.5 pl-[25px]">
+        <div className="flex flex-wrap gap-1.5">
           <Button className="px-2.5! py-1! text-[12px]" onClick={() => void step(card.uid, { kind: 'finish' })}>Finish</Button>
           {card.conversation > 0 && <Button quiet className="px-2.5! py-1! text-[12px]" onClick={() => { void step(card.uid, { kind: 'seen' }); navigate('/c/' + card.conversation) }}>Open</Button>}
           <Button quiet className="px-2.5! py-1! text-[12px]" onClick={() => setAgain(true)}>Remind again</Button>
