@@ -68,7 +68,7 @@ func Walk(path string, f func(Item) error, problem func(path string, err error))
 		switch err := walkFile(p, stopping(f)); {
 		case errors.As(err, &own):
 			return err
-		case errors.Is(err, ErrNoMail) && isBookkeeping(d.Name()):
+		case errors.Is(err, ErrNoMail) && isMaildir(filepath.Dir(p)): // a server's own notes beside cur and new
 		case err != nil:
 			problem(p, err)
 			found = found || !errors.Is(err, ErrNoMail)
@@ -107,10 +107,6 @@ func isMaildir(dir string) bool {
 	}
 	return true
 }
-
-var bookkeeping = regexp.MustCompile(`^(dovecot|maildir|courier|subscriptions|uidvalidity|\.)`)
-
-func isBookkeeping(name string) bool { return bookkeeping.MatchString(name) }
 
 func walkFile(path string, f func(Item) error) error {
 	file, err := os.Open(path)

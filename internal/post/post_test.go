@@ -186,7 +186,7 @@ func TestSources(t *testing.T) {
 	put("md/cur/2:2,T", "Subject: thrown away\n\nx\n")
 	put("md/new/3", "Subject: new\n\nx\n")
 	put("md/tmp/4", "Subject: half\n")
-	put("md/dovecot.index", "\x00\x01")
+	put("md/server.index", "\x00\x01")
 	flags := map[string]Flags{}
 	require.NoError(t, Walk(filepath.Join(dir, "md"), func(i Item) error { flags[string(i.Raw[9:12])] = i.Flags; return nil }, func(p string, err error) { t.Error(p, err) }))
 	require.Equal(t, map[string]Flags{"see": {Known: true, Seen: true, Flagged: true}, "thr": {Known: true, Trashed: true}, "new": {Known: true}}, flags)
