@@ -151,11 +151,6 @@ type Tide struct {
 	DueToday int                `json:"dueToday"`
 }
 
-// Card is a reminder that waits for an answer.
-type Card struct {
-	FollowUp FollowUpView `json:"followUp"`
-}
-
 // Session says where a browser stands.
 type Session struct {
 	State   string       `json:"state"` // "setup", "out" or "in"

@@ -346,16 +346,11 @@ const maxGroup = 500
 // FollowUps gives the open follow-ups by date and those finished last.
 func (d *Desk) FollowUps(ctx context.Context, who Who) (l FollowUpList, err error) {
 	b := followup.BoundsAt(d.now(), who.Week.Location())
-	const far = when.Instant(1 << 60)
-	spans := map[followup.Group][2]when.Instant{
-		followup.Late: {1, b.Now}, followup.Today: {b.Now, b.Today}, followup.Tomorrow: {b.Today, b.Tomorrow},
-		followup.ThisWeek: {b.Tomorrow, max(b.Tomorrow, b.Week)}, followup.NextWeeks: {max(b.Tomorrow, b.Week), far}, followup.NoDate: {0, 1},
-	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		for _, g := range followup.Groups {
-			span := spans[g]
+			from, to := b.Span(g)
 			group := FollowUpGroup{Group: g}
-			rows, err := t.OpenFollowUps(who.Box, span[0], span[1], 0, "", maxGroup)
+			rows, err := t.OpenFollowUps(who.Box, from, to, 0, "", maxGroup)
 			if err != nil {
 				return err
 			}
@@ -363,7 +358,7 @@ func (d *Desk) FollowUps(ctx context.Context, who Who) (l FollowUpList, err erro
 				return err
 			}
 			if group.Count = len(rows); group.Count == maxGroup {
-				if group.Count, err = t.CountFollowUps(who.Box, span[0], span[1]); err != nil {
+				if group.Count, err = t.CountFollowUps(who.Box, from, to); err != nil {
 					return err
 				}
 			}

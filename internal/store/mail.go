@@ -89,9 +89,6 @@ func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
 	return out, nil
 }
 
-// NewConversation stores a new conversation and gives it its ID.
-func (t Tx) NewConversation(c *Conversation) error { return t.db.Create(c).Error }
-
 // Words is what the full-text index knows of one message.
 type Words struct {
 	ID                    int64

@@ -168,12 +168,6 @@ func (t Tx) Returns(box int64, from, to when.Instant) (back, due []when.Instant,
 // Record writes lines into the journal and gives them their IDs.
 func (t Tx) Record(entries ...*Entry) error { return create(t, entries, 50) }
 
-// EntryByID loads a line of a person's journal.
-func (t Tx) EntryByID(person, id int64) (e Entry, err error) {
-	err = plain(t.db.Where("person_id = ? AND id = ?", person, id).Take(&e).Error)
-	return e, err
-}
-
 // LastStep is the newest decision of the person that can still be taken back.
 func (t Tx) LastStep(person int64) (e Entry, err error) {
 	err = plain(t.db.Where("person_id = ? AND step", person).Order("id DESC").Take(&e).Error)

@@ -48,7 +48,7 @@ func Fire(f followup.FollowUp, now when.Instant) followup.FollowUp {
 }
 
 // Due picks what has to happen by now, in the order in which it has to: by
-// time, then by subject.
+// time, then by subject. The store asks for them in the same order.
 func Due(things []Thing, now when.Instant) []Thing {
 	var due []Thing
 	for _, t := range things {

@@ -100,19 +100,20 @@ func BoundsAt(now when.Instant, loc *time.Location) Bounds {
 	}
 }
 
-// Group says where something due at that instant belongs.
-func (b Bounds) Group(due when.Instant) Group {
-	switch {
-	case due == 0:
-		return NoDate
-	case due < b.Now:
-		return Late
-	case due < b.Today:
-		return Today
-	case due < b.Tomorrow:
-		return Tomorrow
-	case due < b.Week:
-		return ThisWeek
+// Span gives the due times [from, to) that belong into a group.
+func (b Bounds) Span(g Group) (from, to when.Instant) {
+	week := max(b.Tomorrow, b.Week) // at the week's end nothing is left of it after tomorrow
+	switch g {
+	case Late:
+		return 1, b.Now
+	case Today:
+		return b.Now, b.Today
+	case Tomorrow:
+		return b.Today, b.Tomorrow
+	case ThisWeek:
+		return b.Tomorrow, week
+	case NextWeeks:
+		return week, 1 << 60
 	}
-	return NextWeeks
+	return 0, 1 // no date
 }

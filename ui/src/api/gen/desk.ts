@@ -165,12 +165,6 @@ export interface Tide {
   dueToday: number /* int */;
 }
 /**
- * Card is a reminder that waits for an answer.
- */
-export interface Card {
-  followUp: FollowUpView;
-}
-/**
  * Session says where a browser stands.
  */
 export interface Session {
