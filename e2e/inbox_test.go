@@ -110,6 +110,25 @@ func TestToZeroByKeyboardAndBack(t *testing.T) {
 	p.until("document.querySelector('[role=option]').className.includes('slip-unread')")
 }
 
+// A key right after a snooze in words decides about the next conversation, and
+// never about the one that has just gone.
+func TestAFastKeyNeverHitsTheConversationThatHasGone(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	for range 4 {
+		p.press(input.Digit5).see("[data-testid=snooze-tray] [data-cell]")
+		p.write("next week")
+		p.reads("#snooze-phrase-means", "Mon 30 Nov")
+		p.press(input.Enter)
+		p.leftIs(n - 1)
+		p.press(input.Digit1)
+		p.leftIs(n - 2)
+		n -= 2
+	}
+	p.MustElement(`nav a[href="/later"]`).MustClick()
+	p.until("[...document.querySelectorAll('[role=presentation]')].filter(e => e.textContent.startsWith('Back Mon 30 Nov')).length > 0 && document.querySelectorAll('[role=option]').length === 10")
+}
+
 func TestTwoTabsStayInStep(t *testing.T) {
 	s := demo(t)
 	a, b := open(t, s.url, 1280, 800).enter(), open(t, s.url, 1280, 800).enter()

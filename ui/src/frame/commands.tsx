@@ -1,4 +1,4 @@
-import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 
 /** Something the user can do: by its key, or by its name in the palette. */
 export interface Command {
@@ -63,7 +63,7 @@ export function Commands({ children }: { children: ReactNode }) {
 export function useCommands(commands: Command[], level = SCREEN) {
   const registry = useContext(Context)!
   const latest = useRef(commands)
-  useEffect(() => { latest.current = commands })
+  useLayoutEffect(() => { latest.current = commands }) // before it is painted: a key always acts on what is seen
   const shape = commands.map((c) => c.id + (c.keys ?? []).join()).join('|')
   useEffect(
     () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() })), level),

@@ -33,6 +33,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const chain = useRef<Promise<unknown>>(Promise.resolve())
   const own = useRef(new Set<string>())
   const pending = useRef(0)
+  const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
   const whole = useRef<[string, unknown][]>([]) // queue and dayline before the decisions that are still on their way
 
   const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void): Promise<Decided | null> => {
@@ -59,6 +60,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const decide = useCallback((d: Decision) => {
     const away = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep)
+    if (d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
+    if (away) for (const id of d.conversations) leaving.current.add(id)
     if (pending.current === 0) whole.current = ['inbox', 'dayline'].map((key) => [key, client.getQueryData([key])])
     if (away) ebbAway(d.conversations)
     if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
@@ -69,7 +72,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       // What was taken out of the queue is already right there; reading it anew while
       // further decisions are on their way would bring slips back for a moment.
       refresh(topics, away || pending.current > 0 ? ['inbox'] : [])
-    })
+    }).finally(() => { for (const id of d.conversations) leaving.current.delete(id) })
   }, [send])
 
   const look = useCallback((id: number) => {
