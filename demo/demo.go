@@ -8,10 +8,12 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"time"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/post"
@@ -74,45 +76,195 @@ func (w *world) send(m message) string {
 	return m.id
 }
 
-// Fill puts the museum's mail into an empty store and its clock to begin.
-// fresh says that it did; a store that was filled before is kept as it is.
-func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time.Time) (fresh bool, err error) {
+// livedDays is for how many days before the present the museum's mail came in
+// and was decided day by day, rather than lying in the archive from the start.
+const livedDays = 35
+
+// Fill puts the museum's mail into an empty store and its clock to begin, with
+// more additional messages of this morning. fresh says that it did; a store
+// that was filled before is kept as it is.
+func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time.Time, more int) (fresh bool, err error) {
 	filled, err := d.Filled(ctx)
 	if err != nil || filled {
 		return false, err
 	}
 	loc := begin.Location()
 	w := &world{r: rand.New(rand.NewPCG(20, 26)), loc: loc, today: time.Date(begin.Year(), begin.Month(), begin.Day(), 0, 0, 0, 0, loc)}
-	recentFrom := w.today.AddDate(0, 0, -14)
-	w.old(w.today.AddDate(0, -14, 0), recentFrom)
-	w.sent = slices.DeleteFunc(w.sent, func(m message) bool { return !m.at.Before(recentFrom) })
+	lived := w.today.AddDate(0, 0, -livedDays)
+	w.old(w.today.AddDate(0, -14, 0), w.today.AddDate(0, 0, -1))
 	slices.SortStableFunc(w.sent, func(a, b message) int { return a.at.Compare(b.at) })
+	old, daily := w.sent, []message(nil)
+	if n := slices.IndexFunc(old, func(m message) bool { return !m.at.Before(lived) }); n >= 0 {
+		old, daily = old[:n], slices.DeleteFunc(slices.Clone(old[n:]), func(m message) bool { return !m.at.Before(w.today.AddDate(0, 0, -1)) })
+	}
 
-	clock.Set(recentFrom)
+	clock.Set(lived)
 	if err := d.SetUp(ctx, desk.Signup{Name: solvei.name, Address: solvei.address, Zone: Zone}, store.OwnAddress{Address: singer.address, Account: "Choir"}); err != nil {
 		return false, err
 	}
-	in := d.Intake(ctx, 1, desk.ImportOptions{Place: inbox.Archived})
-	for _, m := range w.sent {
-		if err := in.Add(post.Item{Raw: m.bytes()}); err != nil {
-			break
-		}
-	}
-	if _, err := in.Close(); err != nil {
+	if err := take(ctx, d, desk.ImportOptions{Place: inbox.Archived}, old...); err != nil {
 		return false, err
 	}
 	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
 	events := w.recent()
+	for range more {
+		events = append(events, event{m: w.oneMore(begin)})
+	}
 	slices.SortStableFunc(events, func(a, b event) int { return a.m.at.Compare(b.m.at) })
 	for _, e := range events {
 		if e.m.at.After(begin) {
 			continue
 		}
-		if err := w.live(ctx, d, clock, who, e); err != nil {
+		if daily, err = w.sittings(ctx, d, clock, who, daily, e.m.at); err == nil {
+			err = w.live(ctx, d, clock, who, e)
+		}
+		if err != nil {
 			return false, fmt.Errorf("the demo's mail could not be made: %w", err)
 		}
 	}
+	if err := w.furnish(ctx, d, clock, who, begin); err != nil {
+		return false, fmt.Errorf("the demo could not be furnished: %w", err)
+	}
 	return true, d.FinishDemo(ctx, clock, begin)
+}
+
+// take lets messages come in.
+func take(ctx context.Context, d *desk.Desk, o desk.ImportOptions, messages ...message) error {
+	in := d.Intake(ctx, 1, o)
+	for _, m := range messages {
+		if err := in.Add(post.Item{Raw: m.bytes()}); err != nil {
+			break
+		}
+	}
+	_, err := in.Close()
+	return err
+}
+
+// sat are the hours and minutes at which the reader sat down to decide.
+var sat = [][2]int{{9, 12}, {13, 50}, {16, 40}}
+
+// sittings lets the everyday mail come in that was there by the time until, and
+// the reader decide about it three times a day. It gives back what is still to
+// come.
+func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, daily []message, until time.Time) ([]message, error) {
+	for len(daily) > 0 {
+		day := daily[0].at
+		at := time.Date(day.Year(), day.Month(), day.Day()+1, sat[0][0], sat[0][1], 0, 0, w.loc)
+		for _, s := range slices.Backward(sat) {
+			if t := time.Date(day.Year(), day.Month(), day.Day(), s[0], s[1], 0, 0, w.loc); !t.Before(day) {
+				at = t
+			}
+		}
+		if at.After(until) {
+			break
+		}
+		n := len(daily)
+		if i := slices.IndexFunc(daily, func(m message) bool { return m.at.After(at) }); i >= 0 {
+			n = i
+		}
+		if err := d.SetClock(ctx, clock, at); err != nil {
+			return daily, err
+		}
+		if err := take(ctx, d, desk.ImportOptions{Arrived: true}, daily[:n]...); err != nil {
+			return daily, err
+		}
+		for _, m := range daily[:n] {
+			if m.from == solvei {
+				continue
+			}
+			id, err := d.ByMessageID(ctx, who, m.id)
+			if err != nil {
+				return daily, err
+			}
+			clock.Set(clock.Now().Add(time.Duration(12+w.r.IntN(70)) * time.Second))
+			kind := inbox.Archive
+			if len(m.headers) > 0 && w.r.IntN(2) == 0 {
+				kind = inbox.ToBin
+			}
+			if _, err := d.Decide(ctx, who, "", desk.Decision{Kind: kind, Conversations: []int64{id}, Seen: inbox.Inbox}); err != nil {
+				return daily, err
+			}
+		}
+		daily = daily[n:]
+	}
+	return daily, nil
+}
+
+// oneMore is one more message of this morning.
+func (w *world) oneMore(begin time.Time) message {
+	t := topics[w.r.IntN(len(topics))]
+	thing := t.things[w.r.IntN(len(t.things))]
+	at := begin.Add(-time.Duration(1+w.r.IntN(240)) * time.Minute)
+	w.n++
+	return message{at: at, from: t.who, to: []person{solvei}, cc: t.withCopy, subject: fmt.Sprintf(t.subject, thing) + fmt.Sprintf(" (%d)", w.n), text: fmt.Sprintf(t.opens, thing) + "\n"}
+}
+
+// furnish gives the reader labels, places, a list, a combo and notes, and puts
+// off what has no date.
+func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, begin time.Time) error {
+	clock.Set(begin.Add(-30 * time.Minute))
+	labels := map[string]int64{}
+	for _, path := range []string{"loans", "loans / leg two", "catalogue", "education", "building", "choir", "to read"} {
+		l, err := d.MakeLabel(ctx, who, path)
+		if err != nil {
+			return err
+		}
+		labels[path] = l.ID
+	}
+	workshop, err := d.PutSite(ctx, who, 0, "the workshop")
+	if err != nil {
+		return err
+	}
+	if _, err := d.PutSite(ctx, who, 0, "the quay store"); err != nil {
+		return err
+	}
+	for _, f := range []struct {
+		subject string
+		d       desk.Decision
+	}{
+		{"Loan agreement", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
+		{"Crate sizes for the brass predictor", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
+		{"Crate sizes for the brass predictor", desk.Decision{Kind: inbox.WriteNote, Text: "Halvard measured 151 in May, with the brass feet on."}},
+		{"Customs form for the lagoon map", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans / leg two"]}}},
+		{"Panel proofs, round two", desk.Decision{Kind: inbox.Label, Add: []int64{labels["catalogue"]}}},
+		{"School group on the 3rd", desk.Decision{Kind: inbox.Label, Add: []int64{labels["education"]}}},
+		{"Water under the skylight", desk.Decision{Kind: inbox.Label, Add: []int64{labels["building"]}}},
+		{"Small Museums Weekly", desk.Decision{Kind: inbox.Label, Add: []int64{labels["to read"]}}},
+		{"Vortrag", desk.Decision{Kind: inbox.Rename, Text: "Talk: predicting tides before computers"}},
+		{"Light levels in", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSite, Site: workshop.ID}},
+		{"Condition report", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilAnswer}},
+		{"The Loan Desk", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
+		{"School visits", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
+	} {
+		l, err := d.Find(ctx, who, search.Query{Words: f.subject}, "")
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(l.Slips, func(s desk.Slip) bool { return strings.Contains(s.Subject, f.subject) })
+		if i < 0 {
+			return fmt.Errorf("no message is about %q", f.subject)
+		}
+		f.d.Conversations = []int64{l.Slips[i].ID}
+		clock.Set(clock.Now().Add(20 * time.Second))
+		if _, err := d.Decide(ctx, who, "", f.d); err != nil {
+			return err
+		}
+	}
+	for _, l := range []desk.SavedList{
+		{Name: "To read", Query: search.Query{Label: labels["to read"]}, Folded: true},
+		{Name: "Loans", Query: search.Query{Label: labels["loans"]}, Folded: true},
+	} {
+		if err := d.PutSavedList(ctx, who, l); err != nil {
+			return err
+		}
+	}
+	s, err := d.Settings(ctx, who)
+	if err != nil {
+		return err
+	}
+	s.Habits.Combos = []inbox.Chain{{ID: "read-later", Name: "Read next week", Key: "+", Steps: []inbox.ComboStep{
+		{Kind: inbox.MarkRead}, {Kind: inbox.Label, Labels: []int64{labels["to read"]}}, {Kind: inbox.Snooze, Phrase: "next week"}}}}
+	return d.Choose(ctx, who, s)
 }
 
 // live lets a message come in and its reader decide about it.
@@ -123,11 +275,7 @@ func (w *world) live(ctx context.Context, d *desk.Desk, clock *desk.SystemClock,
 	if err := d.SetClock(ctx, clock, e.m.at); err != nil {
 		return err
 	}
-	in := d.Intake(ctx, 1, desk.ImportOptions{Arrived: true})
-	if err := in.Add(post.Item{Raw: e.m.bytes()}); err != nil {
-		return err
-	}
-	if _, err := in.Close(); err != nil || e.do == "" && e.follow == "" {
+	if err := take(ctx, d, desk.ImportOptions{Arrived: true}, e.m); err != nil || e.do == "" && e.follow == "" {
 		return err
 	}
 	conversation, err := d.ByMessageID(ctx, who, e.m.id)

@@ -80,6 +80,7 @@ func demoCommand() *cobra.Command {
 	*data = filepath.Join(os.TempDir(), "ebbe-demo")
 	c.Flags().Lookup("data").DefValue = *data
 	start := c.Flags().String("start", "", "local time at which the demo's clock begins, as 2026-11-24T10:42 (default: today 10:42)")
+	more := c.Flags().Int("more", 0, "how many messages more are to be decided this morning")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		begin, err := demo.Begin(*start, time.Now())
 		if err != nil {
@@ -92,7 +93,7 @@ func demoCommand() *cobra.Command {
 		defer s.Close()
 		clock := &desk.SystemClock{}
 		d := desk.New(s, clock, true)
-		fresh, err := demo.Fill(c.Context(), d, clock, begin)
+		fresh, err := demo.Fill(c.Context(), d, clock, begin, *more)
 		if err != nil {
 			return err
 		}

@@ -20,7 +20,7 @@ var allowed = map[string][]string{
 	"internal/store": {"ebbe/internal/core/"},
 	"internal/post":  {"ebbe/internal/core/"},
 	"internal/desk":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post"},
-	"internal/web":   {"ebbe/internal/desk", "ebbe/internal/store"},
+	"internal/web":   {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store"},
 	"demo":           {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/post"},
 }
 

@@ -218,12 +218,20 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		if tally.New == 1 {
 			e.ConversationID, e.Text = b.out.Messages[0].ConversationID, b.out.Messages[0].Subject
 		}
+		if o.Arrived {
+			for _, m := range b.out.Messages {
+				e.Touched = append(e.Touched, m.ConversationID)
+			}
+		}
 		if err := t.Record(&e); err != nil {
 			return err
 		}
 		return t.Deliver(box, b.person, delivery)
 	})
 	if err == nil && tally.New > 0 {
+		if !o.Arrived {
+			d.forget()
+		}
 		_, conversations := topicsOf(moved)
 		d.announce(box, Event{Topics: []string{TopicMail}, Conversations: conversations})
 	}
@@ -235,6 +243,7 @@ type batcher struct {
 	t      store.Tx
 	box    int64
 	person int64
+	asleep bool // new mail leaves what is snoozed where it is
 	now    when.Instant
 	o      ImportOptions
 	own    map[string]bool
@@ -253,6 +262,13 @@ type batcher struct {
 func (b *batcher) load(batch []parsed) (err error) {
 	if b.person, err = b.t.MemberOf(b.box); err != nil {
 		return err
+	}
+	if b.person != 0 {
+		p, err := b.t.PersonByID(b.person)
+		if err != nil {
+			return err
+		}
+		b.asleep = p.Habits.Asleep
 	}
 	addresses, err := b.t.OwnAddresses(b.box)
 	if err != nil {
@@ -311,13 +327,9 @@ func (b *batcher) fetch(ids []int64) error {
 			mark = &store.Mark{PersonID: b.person, ConversationID: id}
 		}
 		b.rows[id], b.marks[id] = row, mark
-		b.before[id] = state(row, mark)
+		b.before[id] = row.State(*mark)
 	}
 	return nil
-}
-
-func state(row *store.Conversation, mark *store.Mark) inbox.Conversation {
-	return inbox.Conversation{ID: row.ID, Position: row.Position(), Unread: mark.Unread, Starred: mark.Starred, Looks: mark.Looks}
 }
 
 // conversation finds the conversation a message belongs to, or begins one. Two
@@ -405,9 +417,17 @@ func (b *batcher) merge(from, into int64) error {
 	}
 	a, c := b.rows[into], b.rows[from]
 	a.Messages, a.Files = a.Messages+c.Messages, a.Files+c.Files
-	a.FirstAt = min(a.FirstAt, c.FirstAt)
+	a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
+	if a.Title == "" {
+		a.Title = c.Title
+	}
+	if a.Note = strings.TrimSpace(a.Note + "\n" + c.Note); len(a.Note) > inbox.MaxNote {
+		a.Note = strings.ToValidUTF8(a.Note[:inbox.MaxNote], "")
+	}
+	a.Labels = a.Labels.With(c.Labels.IDs()...)
 	if c.LastAt > a.LastAt {
 		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
+		a.Account, a.Reach, a.Rank = c.Account, c.Reach, c.Rank
 	}
 	if c.Place == inbox.Inbox && a.Place != inbox.Inbox {
 		a.SetPosition(c.Position())
@@ -477,7 +497,7 @@ func (b *batcher) add(p parsed) error {
 	if p.item.Flags.Trashed {
 		place = inbox.Bin
 	}
-	c := inbox.Receive(state(row, mark), inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place,
+	c := inbox.Receive(row.State(*mark), inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Asleep: b.asleep,
 		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen)})
 	row.SetPosition(c.Position)
 	mark.Unread, mark.Looks, mark.Starred = c.Unread, c.Looks, mark.Starred || p.item.Flags.Flagged
@@ -486,13 +506,15 @@ func (b *batcher) add(p parsed) error {
 		if !own || row.FromAddr == "" {
 			row.FromName, row.FromAddr, row.Kind = m.From.Name, m.From.Address, m.Kind
 			row.Subject = mail.Title(m.Subject)
+			row.Reach, row.Account = mail.ReachOf(m.To, m.Cc, b.own)
+			row.Rank = inbox.Rank(row.Kind, row.Reach)
 		}
 		if own && row.Messages == 1 && len(m.To) > 0 {
 			row.FromName, row.FromAddr = m.To[0].Name, m.To[0].Address
 		}
 	}
 	row.FirstAt = min(row.FirstAt, at)
-	row.Files += len(m.Files)
+	row.Files, row.Size = row.Files+len(m.Files), row.Size+len(p.item.Raw)
 	b.count(m, own, at)
 	return nil
 }
@@ -535,6 +557,7 @@ func (b *batcher) count(m mail.Message, own bool, at when.Instant) {
 		}
 		if own {
 			c.Sent++
+			c.AnsweredAt = max(c.AnsweredAt, at)
 		} else {
 			c.Received++
 		}
@@ -565,7 +588,7 @@ func (b *batcher) finish() store.Delivery {
 		b.out.Conversations = append(b.out.Conversations, row)
 		b.out.Marks = append(b.out.Marks, *b.marks[id])
 		if before, ok := b.before[id]; ok && before.Position != row.Position() {
-			after := state(row, b.marks[id])
+			after := row.State(*b.marks[id])
 			b.out.Moved = append(b.out.Moved, inbox.Change{Before: &before, After: &after})
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 )
@@ -53,6 +54,17 @@ type Desk struct {
 	bus   bus
 	wake  chan struct{}
 	guard guard
+
+	learned struct {
+		sync.Mutex
+		by map[int64]learned // by box
+	}
+}
+
+// learned is what was learned about the days of a box's user on a day.
+type learned struct {
+	day   when.Instant
+	habit numbers.Habit
 }
 
 // New makes a desk over a store. In the demo, one click signs in, and the
@@ -94,6 +106,8 @@ const (
 	TopicCards     = "cards"     // reminders that wait for an answer
 	TopicClock     = "clock"     // the demo's clock was moved
 	TopicPerson    = "person"    // settings
+	TopicLabels    = "labels"    // labels, places and saved lists
+	TopicSitting   = "sitting"   // a sitting began or ended
 )
 
 type bus struct {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -17,6 +18,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -87,10 +89,24 @@ func letter(id, from, subject string, refs ...string) string {
 
 func (f *office) queue(t testing.TB) []Slip {
 	t.Helper()
-	q, err := f.Queue(ctx, f.who, "")
+	q, err := f.Queue(ctx, f.who, Arrangement{})
 	require.NoError(t, err)
 	require.Equal(t, q.Left, len(q.Slips))
 	return q.Slips
+}
+
+// groups gives the names of the queue's groups with their conversations.
+func (f *office) groups(t testing.TB, a Arrangement) (keys []string, ids [][]int64) {
+	t.Helper()
+	q, err := f.Queue(ctx, f.who, a)
+	require.NoError(t, err)
+	for _, g := range q.Groups {
+		var in []int64
+		require.NoError(t, json.Unmarshal(g.IDs, &in))
+		require.Len(t, in, g.Count)
+		keys, ids = append(keys, g.Key), append(ids, in)
+	}
+	return keys, ids
 }
 
 func (f *office) decide(t testing.TB, kind inbox.Kind, d Decision) Decided {
@@ -127,7 +143,7 @@ func TestConversationsWhateverTheOrderOfTheirMessages(t *testing.T) {
 			f.take(t, l)
 		}
 		sizes := map[string]int{}
-		list, err := f.Find(ctx, f.who, "", "", "")
+		list, err := f.Find(ctx, f.who, search.Query{}, "")
 		require.NoError(t, err)
 		for _, s := range list.Slips {
 			v, err := f.Conversation(ctx, f.who, s.ID)
@@ -148,7 +164,7 @@ func TestImportingTwiceAndDuplicateMessageIDs(t *testing.T) {
 	require.Equal(t, Tally{Read: 3, New: 2, Known: 1}, f.take(t, a, letter("same@x", "halvard@l.example", "Another with the same ID"), a))
 	require.Equal(t, Tally{Read: 2, New: 1, Known: 1, KeptRaw: 1}, f.take(t, a, "no header, but somebody's words"))
 	f.sound(t)
-	list, err := f.Find(ctx, f.who, "somebody's", "", "")
+	list, err := f.Find(ctx, f.who, search.Query{Words: "somebody's"}, "")
 	require.NoError(t, err)
 	require.Len(t, list.Slips, 1, "what was kept raw is found")
 	v, err := f.Conversation(ctx, f.who, list.Slips[0].ID)
@@ -231,7 +247,7 @@ func TestTakingBackDeepAndAcrossARestart(t *testing.T) {
 // everything is all conversations as slips, wherever they are.
 func (f *office) everything(t testing.TB) []Slip {
 	t.Helper()
-	l, err := f.Find(ctx, f.who, "", "", "")
+	l, err := f.Find(ctx, f.who, search.Query{}, "")
 	require.NoError(t, err)
 	return l.Slips
 }
@@ -283,10 +299,11 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 	require.NoError(t, f.CatchUp(ctx))
 	q := f.queue(t)
 	require.Equal(t, []string{"A", "B", "C"}, []string{q[0].Subject, q[1].Subject, q[2].Subject})
-	require.Equal(t, inbox.BackToday, q[0].Section)
+	keys, _ := f.groups(t, Arrangement{})
+	require.Equal(t, string(inbox.BackToday), keys[0])
 	require.True(t, q[0].Unread)
 	require.Equal(t, when.Of(begin), q[0].Position.SnoozedAt, "it knows since when")
-	h, err := f.History(ctx, f.who, 0)
+	h, err := f.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	returns := 0
 	for _, line := range h.Lines {

@@ -32,7 +32,7 @@ func (d *Desk) StepFollowUp(ctx context.Context, who Who, key, uid string, step 
 			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 		}
 		if step.Kind == inbox.FinishFollow && before.Conversation != 0 {
-			c, err := d.changes(t, who, Decision{Kind: inbox.Archive, Conversations: []int64{before.Conversation}}, now)
+			c, _, err := d.changes(t, who, &Decision{Kind: inbox.Archive, Conversations: []int64{before.Conversation}}, now)
 			if err != nil && !isMissing(err) {
 				return out, err
 			}
@@ -54,10 +54,7 @@ func (step FollowUpStep) apply(f followup.FollowUp, now when.Instant) (followup.
 		}
 		return f, "Changed.", step.Change.write(&f, now)
 	case inbox.FinishFollow:
-		if f.Open() {
-			f.Status, f.Finished, f.Card = followup.Completed, now, false
-		}
-		return f, "Finished.", nil
+		return f.Finish(now), "Finished.", nil
 	case inbox.DropFollow:
 		if f.Open() {
 			f.Status, f.Finished, f.Card = followup.Cancelled, now, false

@@ -9,6 +9,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	netmail "net/mail"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -158,7 +159,7 @@ func (d *Desk) Settings(ctx context.Context, who Who) (s Settings, err error) {
 		for _, a := range own {
 			s.Addresses = append(s.Addresses, a.Address)
 		}
-		s.Week, s.Theme = p.Week, p.Theme
+		s.Week, s.Theme, s.Habits = p.Week, p.Theme, p.Habits
 		return err
 	})
 	return s, err
@@ -181,16 +182,34 @@ func (d *Desk) Choose(ctx context.Context, who Who, s Settings) error {
 	if s.Theme != "" && s.Theme != "light" && s.Theme != "dark" {
 		return invalid("theme", "Nothing was changed: the theme is light, dark, or that of the machine.")
 	}
+	if err := checkHabits(s.Week, s.Habits, d.now()); err != nil {
+		return err
+	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
-		p.Week, p.Theme = s.Week, s.Theme
+		known, err := t.OwnAddresses(who.Box)
+		if err != nil {
+			return err
+		}
+		someday := somedayOf(p.Habits) != somedayOf(s.Habits)
+		p.Week, p.Theme, p.Habits = s.Week, s.Theme, s.Habits
 		if err := t.PutPerson(&p, who.Box, own); err != nil {
 			return err
 		}
-		return d.adopt(t, who)
+		if someday {
+			if err := moveSomeday(t, who, s.Week, s.Habits, d.now()); err != nil {
+				return err
+			}
+		}
+		for _, a := range own {
+			if !slices.ContainsFunc(known, func(k store.OwnAddress) bool { return k.Address == a.Address }) {
+				return d.adopt(t, who)
+			}
+		}
+		return nil
 	})
 	if err == nil {
 		d.announce(who.Box, Event{Topics: []string{TopicPerson, TopicMail}})

@@ -40,6 +40,7 @@ func (d *Desk) Run(ctx context.Context) {
 			case <-watch.C:
 				if v, err := d.store.Version(); err == nil && v != version {
 					version = v // another program, such as an import, has written
+					d.forget()
 					d.announceAll(TopicMail, TopicFollowUps, TopicCards, TopicPerson)
 				}
 			}

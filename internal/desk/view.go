@@ -1,10 +1,13 @@
 package desk
 
 import (
+	"encoding/json"
+
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 )
@@ -22,22 +25,118 @@ type Slip struct {
 	Starred  bool           `json:"starred"`
 	Looks    int            `json:"looks"`
 	Position inbox.Position `json:"position"`
-	Due      *when.Moment   `json:"due,omitempty"` // of its next open follow-up
-	Section  inbox.Section  `json:"section,omitempty"`
+	Due      *when.Moment   `json:"due,omitempty"`   // of its next open follow-up
+	Title    string         `json:"title,omitempty"` // what the reader calls it, if not by its subject
+	Note     bool           `json:"note,omitempty"`  // there is a note on it
+	Draft    bool           `json:"draft,omitempty"` // an answer was begun
+	Labels   []int64        `json:"labels"`
+	Reach    mail.Reach     `json:"reach"`
+	Account  string         `json:"account"`
 }
 
-// Section is a group of the queue with its number.
-type Section struct {
-	Section inbox.Section `json:"section"`
-	Count   int           `json:"count"`
+// QueueGroup is a group of the queue, with its conversations in order. The
+// slips themselves are fetched as they come into view.
+type QueueGroup struct {
+	Key   string          `json:"key"`
+	Name  string          `json:"name"`
+	Count int             `json:"count"`
+	IDs   json.RawMessage `json:"ids" tstype:"number[]"`
 }
 
-// Queue is a page of the inbox.
+// Queue is the inbox, arranged: the order of all of it, and its first slips.
 type Queue struct {
-	Sections []Section `json:"sections"`
-	Slips    []Slip    `json:"slips"`
-	Left     int       `json:"left"`
-	Next     string    `json:"next,omitempty"` // where the next page begins; "" at the end
+	Groups []QueueGroup `json:"groups"`
+	Slips  []Slip       `json:"slips"`
+	Shown  int          `json:"shown"` // conversations in the groups
+	Left   int          `json:"left"`  // left to decide, shown or not
+}
+
+// SittingView is a sitting as it stands. ID is 0 if there has been none.
+type SittingView struct {
+	ID      int64        `json:"id"`
+	Begun   when.Instant `json:"begun"`
+	Ended   when.Instant `json:"ended"` // 0 while it lasts
+	Order   inbox.Order  `json:"order"`
+	Minutes int          `json:"minutes"`
+	Total   int          `json:"total"`
+	Queue   []int64      `json:"queue"` // still to be taken, in order
+	Slips   []Slip       `json:"slips"` // the first of them
+	Sum     inbox.Sum    `json:"sum"`
+}
+
+// LabelView is a label with its whole name, from the outermost on.
+type LabelView struct {
+	ID     int64  `json:"id"`
+	Parent int64  `json:"parent"`
+	Name   string `json:"name"`
+	Path   string `json:"path"`
+	Color  string `json:"color"`
+	Mark   string `json:"mark"`
+	Count  int    `json:"count"` // conversations it is on
+}
+
+// SiteView is a place of the user's.
+type SiteView struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name"`
+	Waiting int    `json:"waiting"` // conversations that wait for it
+}
+
+// Sites are the places of the user's, and where they are.
+type Sites struct {
+	Sites []SiteView `json:"sites"`
+	Here  int64      `json:"here"` // 0: nowhere in particular
+}
+
+// SavedList is a list the user keeps in view, with its first slips if open.
+type SavedList struct {
+	ID     int64        `json:"id"`
+	Name   string       `json:"name"`
+	Query  search.Query `json:"query"`
+	Folded bool         `json:"folded"`
+	Rank   int          `json:"rank"`
+	Count  int          `json:"count"` // at most 1,000
+	Slips  []Slip       `json:"slips"`
+}
+
+// SenderView is somebody who has something in the inbox.
+type SenderView struct {
+	Address    string       `json:"address"`
+	Name       string       `json:"name"`
+	Count      int          `json:"count"`
+	Unread     int          `json:"unread"`
+	Starred    int          `json:"starred"`
+	Person     bool         `json:"person"` // a person, rather than a list or a machine
+	Newest     when.Instant `json:"newest"`
+	Oldest     when.Instant `json:"oldest"`
+	AnsweredAt when.Instant `json:"answeredAt"` // when the user last wrote to them; 0 if never
+}
+
+// Senders is a page of those who have something in the inbox, most first.
+type Senders struct {
+	Senders []SenderView `json:"senders"`
+	Left    int          `json:"left"`
+	Next    string       `json:"next,omitempty"`
+}
+
+// DayLoad is what falls on a day.
+type DayLoad struct {
+	Start when.Instant `json:"start"`
+	Back  int          `json:"back"`
+	Due   int          `json:"due"`
+}
+
+// DraftView is the beginning of an answer. Text is empty if there is none.
+type DraftView struct {
+	Text    string       `json:"text"`
+	Begun   when.Instant `json:"begun"`
+	Changed when.Instant `json:"changed"`
+}
+
+// Matching says how much a query finds.
+type Matching struct {
+	Count   int `json:"count"`
+	Starred int `json:"starred"` // of them
 }
 
 // List is a page of any other list of conversations.
@@ -81,6 +180,8 @@ type ConversationView struct {
 	Messages  []MessageView       `json:"messages"`
 	FollowUps []followup.FollowUp `json:"followUps"`
 	Between   *Between            `json:"between,omitempty"`
+	Note      string              `json:"note"`
+	Draft     DraftView           `json:"draft"`
 }
 
 // FollowUpGroup is a group of the list by date.
@@ -114,6 +215,7 @@ type HistoryLine struct {
 	Text         string       `json:"text"`
 	Conversation int64        `json:"conversation"`
 	TakenBack    bool         `json:"takenBack"`
+	Step         bool         `json:"step"` // can be taken back
 }
 
 // History is a page of the journal, newest first.
@@ -135,6 +237,9 @@ type Dayline struct {
 	Now       when.Instant    `json:"now"`
 	Left      int             `json:"left"`
 	Curve     []numbers.Point `json:"curve"`
+	Forecast  []numbers.Point `json:"forecast"` // from now on, as foreseen
+	Zero      when.Instant    `json:"zero"`     // when nothing is likely to be left; 0 if not today
+	Learned   int             `json:"learned"`  // days from which the forecast was learned; none with less than seven
 	Back      []Mark          `json:"back"`
 	Due       []Mark          `json:"due"`
 	Later     int             `json:"later"`     // snoozed
@@ -160,6 +265,7 @@ type Session struct {
 	CSRF    string       `json:"csrf"`
 	Week    when.Week    `json:"week"`
 	Theme   string       `json:"theme"`
+	Habits  store.Habits `json:"habits"`
 	Now     when.Instant `json:"now"`
 }
 

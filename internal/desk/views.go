@@ -3,13 +3,14 @@ package desk
 import (
 	"context"
 	"fmt"
+	"math"
 	"strings"
-	"unicode"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -17,63 +18,6 @@ import (
 
 // PageSize is how many rows a page of a list has.
 const PageSize = 100
-
-// Queue gives a page of the inbox, section by section, from the position after
-// (as the page before named it; "" for the top).
-func (d *Desk) Queue(ctx context.Context, who Who, after string) (q Queue, err error) {
-	now, loc := d.now(), who.Week.Location()
-	spans := inbox.Spans(when.DayStart(now, loc, 0), when.DayStart(now, loc, -1))
-	start, cursor, err := parseQueueCursor(after)
-	if err != nil {
-		return q, err
-	}
-	q.Slips = []Slip{}
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		counts, err := t.CountSpans(who.Box, spans)
-		if err != nil {
-			return err
-		}
-		for _, s := range spans {
-			q.Sections = append(q.Sections, Section{s.Section, counts[s.Section]})
-			q.Left += counts[s.Section]
-		}
-		for i := start; i < len(spans) && len(q.Slips) < PageSize; i++ {
-			if counts[spans[i].Section] == 0 {
-				continue
-			}
-			rows, err := t.Queue(who.Box, who.Person, spans[i], cursor, PageSize-len(q.Slips))
-			if err != nil {
-				return err
-			}
-			slips, err := slipsOf(t, who, rows)
-			if err != nil {
-				return err
-			}
-			for j := range slips {
-				slips[j].Section = spans[i].Section
-			}
-			q.Slips = append(q.Slips, slips...)
-			if len(q.Slips) == PageSize {
-				last := rows[len(rows)-1]
-				q.Next = fmt.Sprintf("%d.%d.%d", i, last.Since, last.ID)
-			}
-			cursor = nil
-		}
-		return nil
-	})
-	return q, err
-}
-
-func parseQueueCursor(after string) (section int, c *store.Cursor, err error) {
-	if after == "" {
-		return 0, nil, nil
-	}
-	c = &store.Cursor{}
-	if _, err := fmt.Sscanf(after, "%d.%d.%d", &section, &c.At, &c.ID); err != nil || section < 0 {
-		return 0, nil, invalid("after", "That is no position in this list. Start again from the top.")
-	}
-	return section, c, nil
-}
 
 func parseCursor(after string) (*store.Cursor, error) {
 	if after == "" {
@@ -95,9 +39,14 @@ func slipsOf(t store.Tx, who Who, rows []store.Row) ([]Slip, error) {
 	if err != nil {
 		return nil, err
 	}
+	drafts, err := t.Drafts(who.Person, ids)
+	if err != nil {
+		return nil, err
+	}
 	slips := make([]Slip, len(rows))
 	for i, r := range rows {
 		slips[i] = slipOf(r)
+		slips[i].Draft = drafts[r.ID]
 		for _, f := range followUps[r.ID] {
 			if !f.Data.Due.IsZero() {
 				slips[i].Due = &f.Data.Due
@@ -118,7 +67,8 @@ func slipOf(r store.Row) Slip {
 		subject = "(no subject)"
 	}
 	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
-		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position()}
+		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position(),
+		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account}
 }
 
 // Later gives a page of the snoozed, in the order of their return.
@@ -145,16 +95,15 @@ func (d *Desk) Later(ctx context.Context, who Who, after string) (l List, err er
 	return l, err
 }
 
-// Find gives a page of the conversations that contain all words of the text,
-// newest first, wherever they are unless place narrows it.
-func (d *Desk) Find(ctx context.Context, who Who, text, place, after string) (l List, err error) {
+// Find gives a page of the conversations that match q, newest first, wherever
+// they are unless q narrows it.
+func (d *Desk) Find(ctx context.Context, who Who, q search.Query, after string) (l List, err error) {
 	cursor, err := parseCursor(after)
 	if err != nil {
 		return l, err
 	}
-	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Found(who.Box, who.Person, words[:min(len(words), 20)], place, cursor, PageSize)
+		rows, err := t.Found(who.Box, who.Person, q, cursor, PageSize)
 		if err != nil {
 			return err
 		}
@@ -187,7 +136,12 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 		if err != nil {
 			return err
 		}
-		v.Slip = slips[0]
+		v.Slip, v.Note = slips[0], row.Note
+		draft, err := t.Draft(who.Person, id)
+		if err != nil {
+			return err
+		}
+		v.Draft = DraftView{draft.Text, draft.Begun, draft.Changed}
 		messages, err := t.MessagesOf(who.Box, id)
 		if err != nil {
 			return err
@@ -405,11 +359,11 @@ func (d *Desk) Cards(ctx context.Context, who Who) (cards []FollowUpView, err er
 	return cards, err
 }
 
-// History gives a page of the journal.
-func (d *Desk) History(ctx context.Context, who Who, before int64) (h History, err error) {
+// History gives a page of the journal, narrowed as p says.
+func (d *Desk) History(ctx context.Context, who Who, p store.Past) (h History, err error) {
 	h.Lines = []HistoryLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		entries, err := t.History(who.Box, before, PageSize)
+		entries, err := t.History(who.Box, p, PageSize)
 		if err != nil {
 			return err
 		}
@@ -422,7 +376,8 @@ func (d *Desk) History(ctx context.Context, who Who, before int64) (h History, e
 			names[p.ID] = p.Name
 		}
 		for _, e := range entries {
-			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0}
+			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0,
+				Step: e.Step && e.PersonID == who.Person && e.Of == 0}
 			if e.Actor == store.ByPerson {
 				l.Who = names[e.PersonID]
 			}
@@ -436,10 +391,11 @@ func (d *Desk) History(ctx context.Context, who Who, before int64) (h History, e
 	return h, err
 }
 
-// Dayline gives the course of the day so far, and what comes of it.
+// Dayline gives the course of the day so far, what is foreseen for the rest of
+// it, and what comes of it.
 func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 	now, loc := d.now(), who.Week.Location()
-	hour := when.Instant(3_600_000)
+	hour := numbers.Hour
 	start, end := when.DayStart(now, loc, 0), when.DayStart(now, loc, 1)
 	l.Now, l.From, l.To = now, max(start, min(start+6*hour, now-hour/2)), min(end, max(start+22*hour, now+hour/2))
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -456,6 +412,18 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 			return err
 		}
 		l.Back, l.Due = marks(back), marks(due)
+		habit, err := d.habit(t, who)
+		if err != nil {
+			return err
+		}
+		if l.Learned = habit.Days; l.Learned >= fewestDays {
+			slots := numbers.Foresee(habit, l.Left, back, now, l.To, loc, who.Week.Works)
+			l.Zero = numbers.Zero(slots, l.Left)
+			l.Forecast = append(l.Forecast, numbers.Point{At: now, Left: l.Left})
+			for _, s := range slots {
+				l.Forecast = append(l.Forecast, numbers.Point{At: s.At, Left: int(math.Round(s.Left))})
+			}
+		}
 		if l.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
 			return err
 		}
@@ -463,6 +431,66 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 		return err
 	})
 	return l, err
+}
+
+// fewestDays is from how many days of mail a forecast is made.
+const fewestDays = 7
+
+// habit is what the days of the user are like. It is learned
+// anew each day, and after an import.
+func (d *Desk) habit(t store.Tx, who Who) (numbers.Habit, error) {
+	now, loc := d.now(), who.Week.Location()
+	today := when.DayStart(now, loc, 0)
+	d.learned.Lock()
+	defer d.learned.Unlock()
+	if h, ok := d.learned.by[who.Box]; ok && h.day == today {
+		return h.habit, nil
+	}
+	flow, err := t.Flow(who.Box, numbers.LearnedSince(now, loc), today)
+	if err != nil {
+		return numbers.Habit{}, err
+	}
+	h := numbers.Learn(flow, now, loc, who.Week.Works)
+	if d.learned.by == nil {
+		d.learned.by = map[int64]learned{}
+	}
+	d.learned.by[who.Box] = learned{today, h}
+	return h, nil
+}
+
+// forget lets what was learned of the days of all users be learned anew.
+func (d *Desk) forget() {
+	d.learned.Lock()
+	defer d.learned.Unlock()
+	d.learned.by = nil
+}
+
+// Misses says by how much the forecasts of the past four weeks would have been
+// wrong, had they been made at this time of their day.
+func (d *Desk) Misses(ctx context.Context, who Who) (m numbers.Miss, err error) {
+	now, loc := d.now(), who.Week.Location()
+	from := when.DayStart(now, loc, -2*28)
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		left, err := t.CountPlace(who.Box, inbox.Inbox)
+		if err != nil {
+			return err
+		}
+		flow, err := t.Flow(who.Box, from, now)
+		if err != nil {
+			return err
+		}
+		steps, err := t.Steps(who.Box, from, now)
+		if err != nil {
+			return err
+		}
+		back, err := t.Returned(who.Box, from, now)
+		if err != nil {
+			return err
+		}
+		m = numbers.Misses(flow, steps, back, left, now, loc, who.Week.Works)
+		return nil
+	})
+	return m, err
 }
 
 // marks gathers times into one mark for each quarter of an hour.

@@ -27,34 +27,27 @@ func (f *office) fill(t testing.TB, n int) {
 	require.NoError(t, err)
 }
 
-// Whatever the pages, each conversation is seen once and in order, though some
-// are decided in between.
-func TestPagesOfTheInbox(t *testing.T) {
+// The order of the inbox names each conversation once, by when it came; its
+// slips are fetched by ID, in any pieces.
+func TestTheOrderOfTheInboxAndItsSlips(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 450)
-	seen, sections := map[int64]bool{}, []inbox.Section{}
+	keys, ids := f.groups(t, Arrangement{})
+	require.Equal(t, []string{"arrived-today", "yesterday", "older"}, keys)
+	all := slices.Concat(ids...)
+	require.Len(t, all, 450)
 	last := when.Instant(1 << 60)
-	for after := ""; ; {
-		q, err := f.Queue(ctx, f.who, after)
+	for piece := range slices.Chunk(append(all, 99_999), 100) {
+		slips, err := f.Slips(ctx, f.who, piece)
 		require.NoError(t, err)
-		for _, s := range q.Slips {
-			require.False(t, seen[s.ID], "seen twice")
-			seen[s.ID] = true
+		for i, s := range slips {
+			require.Equal(t, piece[i], s.ID)
 			require.LessOrEqual(t, s.Position.Since, last)
 			last = s.Position.Since
-			if len(sections) == 0 || sections[len(sections)-1] != s.Section {
-				sections = append(sections, s.Section)
-			}
 		}
-		if after = q.Next; after == "" {
-			break
-		}
-		f.decide(t, inbox.Archive, Decision{Conversations: []int64{q.Slips[len(q.Slips)-1].ID}})
 	}
-	require.Len(t, seen, 450)
-	require.Equal(t, []inbox.Section{inbox.ArrivedToday, inbox.Yesterday, inbox.Older}, sections)
-	_, err := f.Queue(ctx, f.who, "nowhere")
-	require.ErrorContains(t, err, "no position in this list")
+	_, err := f.Queue(ctx, f.who, Arrangement{Group: "weather"})
+	require.ErrorContains(t, err, "does not know that arrangement")
 }
 
 func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
@@ -80,7 +73,7 @@ func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
 	require.True(t, slices.IsSorted(at))
 	lines := 0
 	for before := int64(0); ; {
-		h, err := f.History(ctx, f.who, before)
+		h, err := f.History(ctx, f.who, store.Past{Before: before})
 		require.NoError(t, err)
 		lines += len(h.Lines)
 		if before = h.Next; before == 0 {

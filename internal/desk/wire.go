@@ -3,15 +3,27 @@ package desk
 import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 )
 
 // Decision is one decision about conversations, as the user takes it.
 type Decision struct {
-	Kind          inbox.Kind   `json:"kind"`
-	Conversations []int64      `json:"conversations"`
-	Return        when.Moment  `json:"return,omitzero"`    // for a snooze
-	FollowUp      *NewFollowUp `json:"followUp,omitempty"` // for a follow-up
+	Kind          inbox.Kind    `json:"kind"`
+	Conversations []int64       `json:"conversations"`
+	Where         *search.Query `json:"where,omitempty"`    // instead: all in the inbox that match
+	Seen          inbox.Place   `json:"seen,omitempty"`     // where the user saw them; what is elsewhere by now is passed over
+	Return        when.Moment   `json:"return,omitzero"`    // for a snooze until a time
+	Until         inbox.Until   `json:"until,omitempty"`    // for a snooze
+	Site          int64         `json:"site,omitempty"`     // for a snooze until the user is at a place
+	Day           *int          `json:"day,omitempty"`      // for a snooze: to that day from today, at the time it has
+	Text          string        `json:"text,omitempty"`     // for a name or a note
+	Add           []int64       `json:"add,omitempty"`      // labels
+	Remove        []int64       `json:"remove,omitempty"`   // labels
+	FollowUp      *NewFollowUp  `json:"followUp,omitempty"` // for a follow-up
+	Combo         string        `json:"combo,omitempty"`    // the ID of a combo
+	Sitting       int64         `json:"sitting,omitempty"`  // in which it was decided
 }
 
 // NewFollowUp is what the user says of a follow-up they make or change.
@@ -30,6 +42,23 @@ type Decided struct {
 	Left  int    `json:"left"`  // left to decide afterwards
 	Text  string `json:"text"`  // in a sentence
 	First int64  `json:"first"` // the first of the conversations, 0 if none
+	Stale int    `json:"stale"` // conversations passed over, as they are no longer where they were seen
+}
+
+// Sit begins a sitting: over the conversations named, or all in the inbox that
+// match, in that order.
+type Sit struct {
+	Order         inbox.Order   `json:"order"`
+	Minutes       int           `json:"minutes"` // 0: until all are decided
+	Conversations []int64       `json:"conversations,omitempty"`
+	Where         *search.Query `json:"where,omitempty"`
+}
+
+// Arrangement is how the user wants to see the inbox.
+type Arrangement struct {
+	Group inbox.Grouping `json:"group"`
+	Order inbox.Order    `json:"order"`
+	Where search.Query   `json:"where"`
 }
 
 // FollowUpStep is what the user does with a follow-up that exists. Kind is one
@@ -51,9 +80,10 @@ type Signup struct {
 
 // Settings are what a person has chosen for themselves.
 type Settings struct {
-	Week      when.Week `json:"week"`
-	Theme     string    `json:"theme"` // "", "light" or "dark"
-	Addresses []string  `json:"addresses"`
+	Week      when.Week    `json:"week"`
+	Theme     string       `json:"theme"` // "", "light" or "dark"
+	Addresses []string     `json:"addresses"`
+	Habits    store.Habits `json:"habits"`
 }
 
 // Event tells open tabs what changed.

@@ -1,9 +1,13 @@
 package store
 
 import (
+	"encoding/json"
 	"strings"
 
+	"gorm.io/gorm"
+
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -23,37 +27,199 @@ type Cursor struct {
 
 const rowColumns = "c.*, COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
 
-// Queue gives up to n conversations of one section of the inbox, newest first,
-// after the cursor (nil: from its top).
-func (t Tx) Queue(box, person int64, span inbox.Span, after *Cursor, n int) (rows []Row, err error) {
-	q := t.db.Table("conversations c").Select(rowColumns).
-		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-		Where("c.box_id = ? AND c.place = ? AND c.since >= ? AND c.since < ?", box, inbox.Inbox, span.From, span.To)
-	if len(span.Reasons) > 0 {
-		q = q.Where("c.reason IN ?", span.Reasons)
+// matching begins a query for the conversations c of a box that match q, with
+// the person's mark m where it is needed.
+func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
+	db := t.db.Table("conversations c")
+	if marks || q.Unread || q.Starred || q.Unstarred {
+		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	if after != nil {
-		q = q.Where("(c.since, c.id) < (?, ?)", after.At, after.ID)
+	db = db.Where("c.box_id = ? AND c.merged_to = 0", box)
+	switch q.Place {
+	case "":
+		db = db.Where("c.place <> 'held'")
+	case inbox.Inbox:
+		db = db.Where("c.place = 'inbox'") // written out, so that indexes of the inbox serve
+	default:
+		db = db.Where("c.place = ?", q.Place)
 	}
-	err = q.Order("c.since DESC, c.id DESC").Limit(n).Scan(&rows).Error
+	for _, part := range []struct {
+		on    bool
+		where string
+		arg   any
+	}{
+		{q.From != "", "c.from_addr = ?", q.From},
+		{q.Account != "", "c.account = ?", q.Account},
+		{q.Kind != "", "c.kind = ?", q.Kind},
+		{q.Reach != "", "c.reach = ?", q.Reach},
+		{q.Before > 0, "c.last_at < ?", q.Before},
+		{q.Label > 0, `c.id IN (WITH RECURSIVE below(id) AS (SELECT ? UNION SELECT l.id FROM labels l JOIN below ON l.parent = below.id)
+			SELECT conversation_id FROM conversation_labels WHERE label_id IN below)`, q.Label},
+	} {
+		if part.on {
+			db = db.Where(part.where, part.arg)
+		}
+	}
+	if q.Unread {
+		db = db.Where("m.unread")
+	}
+	if q.Starred {
+		db = db.Where("m.starred")
+	}
+	if q.Unstarred {
+		db = db.Where("NOT COALESCE(m.starred, 0)")
+	}
+	if q.Flagged {
+		db = db.Where("EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.open)")
+	}
+	if q.Files {
+		db = db.Where("c.files > 0")
+	}
+	if words := q.Terms(); len(words) > 0 {
+		quoted := make([]string, len(words))
+		for i, w := range words {
+			quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
+		}
+		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", strings.Join(quoted, " "))
+	}
+	return db
+}
+
+// orders are inbox.Order as SQL.
+var orders = map[inbox.Order]string{
+	inbox.NewestFirst:   "c.since DESC, c.id DESC",
+	inbox.OldestFirst:   "c.since, c.id",
+	inbox.SenderFirst:   "c.from_name COLLATE NOCASE, c.from_addr, c.since DESC, c.id DESC",
+	inbox.MostImportant: "c.rank, c.since, c.id",
+	inbox.LargestFirst:  "c.size DESC, c.id DESC",
+}
+
+// Group is a group of the queue: its conversations by ID, in order.
+type Group struct {
+	Key   string
+	Name  string // of the sender, if grouped by sender; the subject, if by subject
+	Count int
+	IDs   json.RawMessage // a JSON array
+}
+
+// GroupSpans gives the conversations that match q by the spans, leaving out
+// spans without any.
+func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
+	for _, s := range spans {
+		g := Group{Key: string(s.Section)}
+		db := t.matching(box, person, q, false).Select("COUNT(*) count, json_group_array(c.id ORDER BY "+orders[order]+") ids").
+			Where("c.since >= ? AND c.since < ?", s.From, s.To)
+		if len(s.Reasons) > 0 {
+			db = db.Where("c.reason IN ?", s.Reasons)
+		}
+		var ids string
+		if err := db.Row().Scan(&g.Count, &ids); err != nil {
+			return nil, err
+		}
+		if g.IDs = json.RawMessage(ids); g.Count > 0 {
+			groups = append(groups, g)
+		}
+	}
+	return groups, nil
+}
+
+var groupColumns = map[inbox.Grouping]struct{ column, name string }{
+	inbox.BySender:  {"c.from_addr", "MAX(c.from_name)"},
+	inbox.BySubject: {"c.base", "MAX(c.subject)"},
+	inbox.ByKind:    {"c.kind", "''"},
+	inbox.ByAccount: {"c.account", "''"},
+}
+
+// GroupBy gives the conversations that match q by sender, subject, kind or
+// account, the largest group first.
+func (t Tx) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order inbox.Order) (groups []Group, err error) {
+	g := groupColumns[by]
+	rows, err := t.matching(box, person, q, false).
+		Select(g.column + " key, " + g.name + " name, COUNT(*) n, json_group_array(c.id ORDER BY " + orders[order] + ")").
+		Group(g.column).Order("n DESC, MAX(c.since) DESC").Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var g Group
+		var ids string
+		if err := rows.Scan(&g.Key, &g.Name, &g.Count, &ids); err != nil {
+			return nil, err
+		}
+		g.IDs = json.RawMessage(ids)
+		groups = append(groups, g)
+	}
+	return groups, rows.Err()
+}
+
+// IDs gives the conversations that match q, in that order.
+func (t Tx) IDs(box, person int64, q search.Query, order inbox.Order) (ids []int64, err error) {
+	ids = []int64{}
+	err = t.matching(box, person, q, false).Order(orders[order]).Pluck("c.id", &ids).Error
+	return ids, err
+}
+
+// Count counts the conversations that match q, up to most.
+func (t Tx) Count(box, person int64, q search.Query, most int) (n int, err error) {
+	err = t.db.Raw("SELECT COUNT(*) FROM (?)", t.matching(box, person, q, false).Select("1").Limit(most)).Scan(&n).Error
+	return n, err
+}
+
+// Rows loads conversations as a person sees them, in the order of the IDs.
+// What does not exist is left out.
+func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
+	byID := map[int64]Row{}
+	for chunk := range chunks(ids) {
+		var found []Row
+		if err := t.matching(box, person, search.Query{}, true).Select(rowColumns).Where("c.id IN ?", chunk).Scan(&found).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range found {
+			byID[r.ID] = r
+		}
+	}
+	for _, id := range ids {
+		if r, ok := byID[id]; ok {
+			rows = append(rows, r)
+			delete(byID, id)
+		}
+	}
+	return rows, nil
+}
+
+// SubjectsFrom gives the subjects of what is in the inbox from an address.
+func (t Tx) SubjectsFrom(box int64, address string) (rows []Conversation, err error) {
+	err = t.matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
 	return rows, err
 }
 
-// CountSpans counts the conversations of each section of the inbox.
-func (t Tx) CountSpans(box int64, spans []inbox.Span) (counts map[inbox.Section]int, err error) {
-	counts = map[inbox.Section]int{}
-	for _, s := range spans {
-		q := t.db.Model(&Conversation{}).Where("box_id = ? AND place = ? AND since >= ? AND since < ?", box, inbox.Inbox, s.From, s.To)
-		if len(s.Reasons) > 0 {
-			q = q.Where("reason IN ?", s.Reasons)
-		}
-		var n int64
-		if err := q.Count(&n).Error; err != nil {
-			return nil, err
-		}
-		counts[s.Section] = int(n)
+// Sender is an address with what lies in the inbox from it.
+type Sender struct {
+	Address    string
+	Name       string
+	Count      int
+	Unread     int
+	Starred    int
+	People     int // of them from a person, not a list or a machine
+	Newest     when.Instant
+	Oldest     when.Instant
+	AnsweredAt when.Instant // when the reader last wrote there; 0 if never
+}
+
+// Senders gives up to n of those who have something in the inbox, most first,
+// after the one with that number and address.
+func (t Tx) Senders(box, person int64, after *Cursor, address string, n int) (out []Sender, err error) {
+	inner := t.matching(box, person, search.Query{Place: inbox.Inbox}, true).
+		Select(`c.from_addr address, MAX(c.from_name) name, COUNT(*) count, SUM(COALESCE(m.unread, 0)) unread, SUM(COALESCE(m.starred, 0)) starred,
+			SUM(c.kind = 'person') people, MAX(c.since) newest, MIN(c.since) oldest`).Group("c.from_addr")
+	db := t.db.Table("(?) s", inner).Joins("LEFT JOIN correspondents k ON k.box_id = ? AND k.address = s.address", box).
+		Select("s.*, COALESCE(k.answered_at, 0) answered_at")
+	if after != nil {
+		db = db.Where("(-s.count, s.address) > (?, ?)", -after.ID, address)
 	}
-	return counts, nil
+	err = db.Order("-s.count, s.address").Limit(n).Scan(&out).Error
+	return out, err
 }
 
 // CountPlace counts the conversations in a place.
@@ -63,15 +229,16 @@ func (t Tx) CountPlace(box int64, p inbox.Place) (int, error) {
 	return int(n), err
 }
 
-// Later gives up to n snoozed conversations in the order of their return.
+// Later gives up to n snoozed conversations in the order of their return; those
+// without a time come last.
 func (t Tx) Later(box, person int64, after *Cursor, n int) (rows []Row, err error) {
-	q := t.db.Table("conversations c").Select(rowColumns).
-		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-		Where("c.box_id = ? AND c.place = ?", box, inbox.Snoozed)
-	if after != nil {
-		q = q.Where("(c.return_at, c.id) > (?, ?)", after.At, after.ID)
+	q := t.matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
+	if after != nil && after.At > 0 {
+		q = q.Where("((c.return_at, c.id) > (?, ?) OR c.return_at = 0)", after.At, after.ID)
+	} else if after != nil {
+		q = q.Where("c.return_at = 0 AND c.id > ?", after.ID)
 	}
-	err = q.Order("c.return_at, c.id").Limit(n).Scan(&rows).Error
+	err = q.Order("c.return_at = 0, c.return_at, c.id").Limit(n).Scan(&rows).Error
 	return rows, err
 }
 
@@ -90,30 +257,13 @@ func (t Tx) RowByID(box, person, id int64) (Row, error) {
 	return rows[0], nil
 }
 
-// Found gives up to n conversations that contain all words, newest first; with
-// no words, all of them. A place (or "starred") narrows the list.
-func (t Tx) Found(box, person int64, words []string, place string, after *Cursor, n int) (rows []Row, err error) {
-	q := t.db.Table("conversations c").Select(rowColumns).
-		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-		Where("c.box_id = ? AND c.merged_to = 0 AND c.place <> ?", box, inbox.Held)
-	switch place {
-	case "":
-	case "starred":
-		q = q.Where("m.starred")
-	default:
-		q = q.Where("c.place = ?", place)
-	}
-	if len(words) > 0 {
-		quoted := make([]string, len(words))
-		for i, w := range words {
-			quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
-		}
-		q = q.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", strings.Join(quoted, " "))
-	}
+// Found gives up to n conversations that match q, newest first.
+func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows []Row, err error) {
+	db := t.matching(box, person, q, true).Select(rowColumns)
 	if after != nil {
-		q = q.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)
+		db = db.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)
 	}
-	err = q.Order("c.last_at DESC, c.id DESC").Limit(n).Scan(&rows).Error
+	err = db.Order("c.last_at DESC, c.id DESC").Limit(n).Scan(&rows).Error
 	return rows, err
 }
 

@@ -145,6 +145,7 @@ func (t Tx) Deliver(box, person int64, d Delivery) error {
 			{Column: clause.Column{Name: "sent"}, Value: clause.Expr{SQL: "sent + excluded.sent"}},
 			{Column: clause.Column{Name: "first_at"}, Value: clause.Expr{SQL: "MIN(first_at, excluded.first_at)"}},
 			{Column: clause.Column{Name: "last_at"}, Value: clause.Expr{SQL: "MAX(last_at, excluded.last_at)"}},
+			{Column: clause.Column{Name: "answered_at"}, Value: clause.Expr{SQL: "MAX(answered_at, excluded.answered_at)"}},
 			{Column: clause.Column{Name: "name"}, Value: clause.Expr{SQL: "CASE WHEN excluded.name = '' THEN name ELSE excluded.name END"}},
 		},
 	})
@@ -172,6 +173,9 @@ func (t Tx) Merge(from, into int64) error {
 		"UPDATE messages SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE refs SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE follow_ups SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
+		"UPDATE OR IGNORE conversation_labels SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE OR IGNORE drafts SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE OR IGNORE touches SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE conversations SET merged_to = ? WHERE id = ?",
 	} {
 		if err := t.db.Exec(q, into, from).Error; err != nil {
@@ -181,7 +185,8 @@ func (t Tx) Merge(from, into int64) error {
 	for _, q := range []string{
 		"DELETE FROM things WHERE conversation_id = ?",
 		"DELETE FROM marks WHERE conversation_id = ?",
-		"UPDATE conversations SET place = 'archived', return_at = 0, return_local = '', return_zone = '' WHERE id = ?",
+		"DELETE FROM conversation_labels WHERE conversation_id = ?",
+		"UPDATE conversations SET place = 'archived', return_at = 0, return_local = '', return_zone = '', site = 0, labels = '' WHERE id = ?",
 	} {
 		if err := t.db.Exec(q, from).Error; err != nil {
 			return err
@@ -275,7 +280,7 @@ func (t Tx) Adopt(box, person int64, now when.Instant) error {
 			return err
 		}
 	}
-	return nil
+	return t.readdress(box)
 }
 
 // NextIDs gives the first free IDs of conversations and messages; they are

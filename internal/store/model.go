@@ -4,6 +4,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -16,6 +17,71 @@ type Person struct {
 	Week     when.Week `gorm:"serializer:json"`
 	Theme    string
 	Created  when.Instant
+	Habits   Habits `gorm:"serializer:json"`
+	Site     int64  // the place they are at, or 0
+}
+
+// Label is a label of a box. Labels nest by their parents.
+type Label struct {
+	ID     int64
+	BoxID  int64 `gorm:"index"`
+	Parent int64
+	Name   string
+	Color  string
+	Mark   string
+	Gone   bool // deleted; kept so that taking that back finds it
+}
+
+// ConversationLabel says that a label is on a conversation. It follows from
+// Conversation.Labels.
+type ConversationLabel struct {
+	LabelID        int64 `gorm:"primaryKey;autoIncrement:false"`
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false;index"`
+}
+
+// Site is a place a person can be at.
+type Site struct {
+	ID       int64
+	PersonID int64 `gorm:"index"`
+	Name     string
+	Gone     bool
+}
+
+// Sitting is one going through the undecided. Its steps are the entries of the
+// journal that name it.
+type Sitting struct {
+	ID       int64
+	PersonID int64 `gorm:"index"`
+	Begun    when.Instant
+	Ended    when.Instant // 0 while it lasts
+	Order    inbox.Order
+	Minutes  int     // its length; 0: until all are decided
+	Queue    []int64 `gorm:"serializer:json"` // in the order chosen
+}
+
+// Draft is the beginning of an answer.
+type Draft struct {
+	PersonID       int64 `gorm:"primaryKey;autoIncrement:false"`
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Text           string
+	Begun          when.Instant
+	Changed        when.Instant
+}
+
+// SavedList is a query a person keeps in view beside the inbox.
+type SavedList struct {
+	ID       int64
+	PersonID int64 `gorm:"index"`
+	Name     string
+	Query    search.Query `gorm:"serializer:json"`
+	Folded   bool
+	Rank     int // their order
+}
+
+// Touch says that an entry of the journal changed a conversation.
+type Touch struct {
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+	EntryID        int64 `gorm:"primaryKey;autoIncrement:false"`
 }
 
 // OwnAddress is an address at which a person gets mail.
@@ -57,6 +123,12 @@ type Conversation struct {
 	ReturnAt    when.Instant `gorm:"index:conversation_return,priority:3"`
 	ReturnLocal string
 	ReturnZone  string
+	Until       inbox.Until
+	Site        int64 `gorm:"index:conversation_site,where:site > 0"`
+
+	Title  string       // what the reader calls it
+	Note   string       // the reader's note on it
+	Labels inbox.Labels // which are on it; ConversationLabel follows from this
 
 	Subject  string
 	Base     string       `gorm:"index:conversation_base,priority:2"` // mail.BaseSubject
@@ -67,20 +139,30 @@ type Conversation struct {
 	Kind     mail.Kind
 	FromName string // who wrote last, the reader aside
 	FromAddr string
-	OwnLast  bool  // the reader wrote the last message
-	MergedTo int64 // the conversation that has taken this one in, or 0
+	OwnLast  bool   // the reader wrote the last message
+	MergedTo int64  // the conversation that has taken this one in, or 0
+	Account  string // the own address at which the last message came, if it was named
+	Reach    mail.Reach
+	Rank     int // inbox.Rank
+	Size     int // bytes of all messages
+}
+
+// State is what decisions change about the conversation, with its mark.
+func (c Conversation) State(m Mark) inbox.Conversation {
+	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels}
 }
 
 // Position reads the inbox.Position out of the row.
 func (c Conversation) Position() inbox.Position {
 	return inbox.Position{Place: c.Place, Reason: c.Reason, Since: c.Since, SnoozedAt: c.SnoozedAt,
-		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}}
+		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}, Until: c.Until, Site: c.Site}
 }
 
 // SetPosition writes the inbox.Position into the row.
 func (c *Conversation) SetPosition(p inbox.Position) {
 	c.Place, c.Reason, c.Since, c.SnoozedAt = p.Place, p.Reason, p.Since, p.SnoozedAt
 	c.ReturnAt, c.ReturnLocal, c.ReturnZone = p.Return.At, p.Return.Local, p.Return.Zone
+	c.Until, c.Site = p.Until, p.Site
 }
 
 // Mark is what is personal about a conversation.
@@ -129,13 +211,14 @@ type Ref struct {
 
 // Correspondent counts what has gone back and forth with one address.
 type Correspondent struct {
-	BoxID    int64  `gorm:"primaryKey;autoIncrement:false"`
-	Address  string `gorm:"primaryKey"`
-	Name     string
-	Received int // messages from them
-	Sent     int // messages to them
-	FirstAt  when.Instant
-	LastAt   when.Instant
+	BoxID      int64  `gorm:"primaryKey;autoIncrement:false"`
+	Address    string `gorm:"primaryKey"`
+	Name       string
+	Received   int // messages from them
+	Sent       int // messages to them
+	FirstAt    when.Instant
+	LastAt     when.Instant
+	AnsweredAt when.Instant // when the reader last wrote to them
 }
 
 // FollowUp is followup.FollowUp in a box.
@@ -175,7 +258,10 @@ type Entry struct {
 	Step           bool           `gorm:"index:entry_steps,priority:2"` // can still be taken back
 	Of             int64          // the entry this one takes back or does again
 	TakenBack      int64          // the entry that has taken this one back
-	Changes        []inbox.Change `gorm:"serializer:json"`
+	Ref            int64          // the label or place it is about, or 0
+	SittingID      int64          // the sitting in which it was decided, or 0
+	Changes        []inbox.Change `gorm:"serializer:packed"`
+	Touched        []int64        `gorm:"-"` // conversations it is about besides those in Changes
 }
 
 // Thing is one row of the agenda.

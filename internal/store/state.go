@@ -1,6 +1,7 @@
 package store
 
 import (
+	"encoding/json"
 	"errors"
 
 	"gorm.io/gorm/clause"
@@ -35,7 +36,7 @@ func (t Tx) State(box, person int64, conversations []int64, followUps []string) 
 			return s, err
 		}
 		for _, r := range rows {
-			s.Conversations[r.ID] = inbox.Conversation{ID: r.ID, Position: r.Position(), Unread: r.Mark.Unread, Starred: r.Mark.Starred, Looks: r.Mark.Looks}
+			s.Conversations[r.ID] = r.State(r.Mark)
 		}
 	}
 	for chunk := range chunks(followUps) {
@@ -65,12 +66,12 @@ func chunks[T any](ids []T) func(yield func([]T) bool) {
 
 // Apply stores what the changes say, and with each what the agenda says of it.
 func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
-	for _, c := range changes {
-		if c.After != nil {
-			if err := t.putConversation(box, person, c.Before, *c.After); err != nil {
-				return err
-			}
+	for chunk := range chunks(changes) {
+		if err := t.putConversations(box, person, chunk); err != nil {
+			return err
 		}
+	}
+	for _, c := range changes {
 		var err error
 		switch {
 		case c.FollowUpAfter != nil:
@@ -85,24 +86,72 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 	return nil
 }
 
-func (t Tx) putConversation(box, person int64, before *inbox.Conversation, c inbox.Conversation) error {
-	if before == nil || before.Position != c.Position {
-		p := c.Position
-		err := t.db.Exec(`UPDATE conversations SET place = ?, reason = ?, since = ?, snoozed_at = ?, return_at = ?, return_local = ?, return_zone = ? WHERE id = ?`,
-			p.Place, p.Reason, p.Since, p.SnoozedAt, p.Return.At, p.Return.Local, p.Return.Zone, c.ID).Error
-		if err != nil {
+// image is inbox.Conversation as it goes into the columns.
+type image struct {
+	inbox.Conversation
+	Local   string       `json:"local"`
+	Zone    string       `json:"zone"`
+	At      when.Instant `json:"at"`
+	Waits   bool         `json:"waits"`
+	Labeled bool         `json:"labeled"` // its labels changed
+}
+
+// putConversations stores the conversations of the changes, all at once.
+func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
+	var images []image
+	var labeled []int64
+	for _, c := range changes {
+		if c.After == nil {
+			continue
+		}
+		thing, waits := agenda.OfConversation(*c.After)
+		i := image{Conversation: *c.After, At: thing.At, Waits: waits, Local: c.After.Return.Local, Zone: c.After.Return.Zone}
+		if i.Labeled = c.Before == nil || c.Before.Labels != c.After.Labels; i.Labeled {
+			labeled = append(labeled, c.After.ID)
+		}
+		images = append(images, i)
+	}
+	if len(images) == 0 {
+		return nil
+	}
+	raw, err := json.Marshal(images)
+	if err != nil {
+		return err
+	}
+	all := map[string]any{"all": string(raw), "box": box, "person": person}
+	statements := []string{
+		`UPDATE conversations SET place = j.value->>'place', reason = j.value->>'reason', since = j.value->>'since', snoozed_at = j.value->>'snoozedAt',
+			return_at = j.value->>'$.return.at', return_local = j.value->>'local', return_zone = j.value->>'zone', until = j.value->>'until', site = j.value->>'site',
+			title = COALESCE(j.value->>'title', ''), note = COALESCE(j.value->>'note', ''), labels = COALESCE(j.value->>'labels', '')
+			FROM json_each(@all) j WHERE conversations.id = j.value->>'id'`,
+		`INSERT INTO marks(person_id, conversation_id, unread, starred, looks)
+			SELECT @person, value->>'id', value->>'unread', value->>'starred', value->>'looks' FROM json_each(@all) WHERE true
+			ON CONFLICT DO UPDATE SET unread = excluded.unread, starred = excluded.starred, looks = excluded.looks`,
+		`DELETE FROM things WHERE kind = 'return' AND follow_up = '' AND conversation_id IN (SELECT value->>'id' FROM json_each(@all) WHERE NOT value->>'waits')`,
+		`INSERT INTO things(box_id, at, kind, conversation_id, follow_up)
+			SELECT @box, value->>'at', 'return', value->>'id', '' FROM json_each(@all) WHERE value->>'waits'
+			ON CONFLICT DO UPDATE SET at = excluded.at, box_id = excluded.box_id`,
+	}
+	for _, q := range statements {
+		if err := t.db.Exec(q, all).Error; err != nil {
 			return err
 		}
-		thing, waits := agenda.OfConversation(c)
-		if waits || before == nil || before.Place == inbox.Snoozed {
-			if err := t.setThing(box, inbox.Return, c.ID, "", thing, waits); err != nil {
-				return err
+	}
+	if len(labeled) == 0 {
+		return nil
+	}
+	if err := t.db.Where("conversation_id IN ?", labeled).Delete(&ConversationLabel{}).Error; err != nil {
+		return err
+	}
+	var rows []ConversationLabel
+	for _, i := range images {
+		if i.Labeled {
+			for _, l := range i.Labels.IDs() {
+				rows = append(rows, ConversationLabel{LabelID: l, ConversationID: i.ID})
 			}
 		}
 	}
-	return t.db.Exec(`INSERT INTO marks(person_id, conversation_id, unread, starred, looks) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT DO UPDATE SET unread = excluded.unread, starred = excluded.starred, looks = excluded.looks`,
-		person, c.ID, c.Unread, c.Starred, c.Looks).Error
+	return create(t, rows, 400)
 }
 
 // PutFollowUp stores f and what the agenda says of it.
@@ -166,7 +215,40 @@ func (t Tx) Returns(box int64, from, to when.Instant) (back, due []when.Instant,
 }
 
 // Record writes lines into the journal and gives them their IDs.
-func (t Tx) Record(entries ...*Entry) error { return create(t, entries, 50) }
+func (t Tx) Record(entries ...*Entry) error {
+	if err := create(t, entries, 50); err != nil {
+		return err
+	}
+	var touched []Touch
+	for _, e := range entries {
+		if e.Kind == inbox.Look {
+			continue
+		}
+		seen := map[int64]bool{0: true}
+		for _, c := range e.Changes {
+			id := int64(0)
+			switch {
+			case c.After != nil:
+				id = c.After.ID
+			case c.FollowUpAfter != nil:
+				id = c.FollowUpAfter.Conversation
+			case c.FollowUpBefore != nil:
+				id = c.FollowUpBefore.Conversation
+			}
+			if !seen[id] {
+				seen[id] = true
+				touched = append(touched, Touch{ConversationID: id, EntryID: e.ID})
+			}
+		}
+		for _, id := range append(e.Touched, e.ConversationID) {
+			if !seen[id] {
+				seen[id] = true
+				touched = append(touched, Touch{ConversationID: id, EntryID: e.ID})
+			}
+		}
+	}
+	return create(t, touched, 400)
+}
 
 // LastStep is the newest decision of the person that can still be taken back.
 func (t Tx) LastStep(person int64) (e Entry, err error) {
@@ -196,15 +278,51 @@ func (t Tx) SetTakenBack(id, by int64, step bool) error {
 	return t.db.Model(&Entry{}).Where("id = ?", id).Updates(map[string]any{"taken_back": by, "step": step}).Error
 }
 
-// History pages back through the journal of a box, newest first, from before
-// the entry with that ID (zero: from the end). Looks are left out.
-func (t Tx) History(box, before int64, n int) (entries []Entry, err error) {
+// Past narrows the history: the zero value is all of it.
+type Past struct {
+	Before       int64        // entries before the one with this ID
+	Until        when.Instant // and from before this instant
+	Actor        Actor
+	Conversation int64
+}
+
+// History pages back through the journal of a box, newest first. Looks are
+// left out.
+func (t Tx) History(box int64, p Past, n int) (entries []Entry, err error) {
 	q := t.db.Where("box_id = ? AND kind NOT IN ?", box, []inbox.Kind{inbox.Look, inbox.SeenReminder}).Omit("Changes")
-	if before > 0 {
-		q = q.Where("id < ?", before)
+	if p.Before > 0 {
+		q = q.Where("id < ?", p.Before)
+	}
+	if p.Until > 0 {
+		q = q.Where("at < ?", p.Until)
+	}
+	if p.Actor != "" {
+		q = q.Where("actor = ?", p.Actor)
+	}
+	if p.Conversation > 0 {
+		q = q.Where("id IN (SELECT entry_id FROM touches WHERE conversation_id = ?)", p.Conversation)
 	}
 	err = q.Order("id DESC").Limit(n).Find(&entries).Error
 	return entries, err
+}
+
+// Entry loads one line of the journal.
+func (t Tx) Entry(box, id int64) (e Entry, err error) {
+	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&e).Error)
+	return e, err
+}
+
+// Since gives the newest entry after the one with that ID that changed one of
+// the conversations and still stands, or ErrNotFound.
+func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
+	for chunk := range chunks(conversations) {
+		err = plain(t.db.Where("box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
+			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
+		if err == nil || !errors.Is(err, ErrNotFound) {
+			return e, err
+		}
+	}
+	return e, ErrNotFound
 }
 
 // Steps gives the moments in [from, to] at which the number left to decide in
@@ -245,10 +363,11 @@ func (t Tx) Answered(person int64, key string) ([]byte, error) {
 // Answer stores the answer to a request.
 func (t Tx) Answer(r Request) error { return t.db.Create(&r).Error }
 
-// MoveReturn sets when a snoozed conversation comes back, where only the rules
-// of a time zone have changed.
+// MoveReturn sets when a snoozed conversation comes back, where nothing was
+// decided about it: the rules of a time zone have changed, or the day on which
+// what waits for someday is looked through.
 func (t Tx) MoveReturn(box, id int64, m when.Moment) error {
-	err := t.db.Exec("UPDATE conversations SET return_at = ? WHERE id = ? AND box_id = ?", m.At, id, box).Error
+	err := t.db.Exec("UPDATE conversations SET return_at = ?, return_local = ?, return_zone = ? WHERE id = ? AND box_id = ?", m.At, m.Local, m.Zone, id, box).Error
 	if err == nil {
 		err = t.db.Exec("UPDATE things SET at = ? WHERE kind = ? AND conversation_id = ? AND follow_up = ''", m.At, inbox.Return, id).Error
 	}
@@ -258,6 +377,30 @@ func (t Tx) MoveReturn(box, id int64, m when.Moment) error {
 // NextReturn is when the next snoozed conversation of a box comes back; zero
 // if none is snoozed.
 func (t Tx) NextReturn(box int64) (at when.Instant, err error) {
-	err = t.db.Model(&Conversation{}).Where("box_id = ? AND place = ?", box, inbox.Snoozed).Select("COALESCE(MIN(return_at), 0)").Scan(&at).Error
+	err = t.db.Model(&Conversation{}).Where("box_id = ? AND place = ?", box, inbox.Snoozed).Select("COALESCE(MIN(return_at), 0)").Where("return_at > 0").Scan(&at).Error
 	return at, err
+}
+
+// SetGone deletes a label or place, or has it back.
+func (t Tx) SetGone(of any, ids []int64, gone bool) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	return t.db.Model(of).Where("id IN ? AND gone <> ?", ids, gone).Update("gone", gone).Error
+}
+
+// Originals gives the Message-ID of the newest message by somebody else in each
+// of the conversations, or of the newest of all.
+func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
+	out := map[int64]string{}
+	for chunk := range chunks(conversations) {
+		var rows []Message
+		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ?", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.ConversationID] = r.MessageID
+		}
+	}
+	return out, nil
 }

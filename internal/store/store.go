@@ -93,31 +93,6 @@ func (s *Store) Close() {
 	}
 }
 
-var tables = []any{&Person{}, &OwnAddress{}, &Session{}, &Box{}, &Member{}, &Conversation{}, &Mark{}, &Message{},
-	&Original{}, &Ref{}, &Correspondent{}, &FollowUp{}, &Entry{}, &Thing{}, &Request{}, &Meta{}}
-
-var migrations = []*gormigrate.Migration{{
-	ID: "0001",
-	Migrate: func(db *gorm.DB) error {
-		if err := db.AutoMigrate(tables...); err != nil {
-			return err
-		}
-		for _, q := range []string{
-			`CREATE VIRTUAL TABLE words USING fts5(subject, people, body, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
-			`CREATE INDEX conversation_recent ON conversations(box_id, last_at, id)`,
-			`CREATE INDEX mark_starred ON marks(person_id, conversation_id) WHERE starred`,
-			`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
-			`CREATE INDEX entry_take_back ON entries(person_id, id) WHERE kind = 'take-back' AND taken_back = 0`,
-			`INSERT INTO boxes(id, name) VALUES (1, 'Mail')`,
-		} {
-			if err := db.Exec(q).Error; err != nil {
-				return err
-			}
-		}
-		return nil
-	},
-}}
-
 // migrate brings the schema up to date. A database with a version this program
 // does not know is left untouched.
 func (s *Store) migrate() error {

@@ -5,6 +5,7 @@ package web
 import (
 	"context"
 	"embed"
+	"encoding/json"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -16,6 +17,9 @@ import (
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/store"
 )
@@ -66,10 +70,78 @@ func Handler(d *desk.Desk) http.Handler {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", s.signOut)
 	in.GET("/events", s.events)
-	in.GET("/inbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Queue(c, w, c.Query("after")) }))
+	in.GET("/inbox", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		where, err := where(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.Queue(c, w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
+	}))
+	in.GET("/slips", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Slips(c, w, numbers(c.Query("ids"))) }))
+	in.GET("/alike/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		return s.d.Alike(c, w, id(c, "id"), c.Query("by") == "shape")
+	}))
+	in.GET("/matching", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		where, err := where(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.Matching(c, w, where)
+	}))
+	in.GET("/senders", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Senders(c, w, c.Query("after")) }))
+	in.GET("/sitting", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Sitting(c, w) }))
+	in.POST("/sitting", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c, w, v) }))
+	in.POST("/sitting/longer", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Minutes int `json:"minutes"`
+	}) (any, error) {
+		return s.d.Lengthen(c, w, v.Minutes)
+	}))
+	in.POST("/sitting/end", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c, w) }))
+	in.GET("/labels", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Labels(c, w) }))
+	in.POST("/labels", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Path string `json:"path"`
+	}) (any, error) {
+		return s.d.MakeLabel(c, w, v.Path)
+	}))
+	in.PUT("/labels", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.LabelView) (any, error) {
+		return gin.H{}, s.d.PutLabel(c, w, v)
+	}))
+	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.DropLabel(c, w, key, id(c, "id"))
+	}))
+	in.GET("/places", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Sites(c, w) }))
+	in.PUT("/places", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.SiteView) (any, error) {
+		return s.d.PutSite(c, w, v.ID, v.Name)
+	}))
+	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.DropSite(c, w, key, id(c, "id"))
+	}))
+	in.POST("/places/:id/here", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.BeAt(c, w, key, id(c, "id"))
+	}))
+	in.GET("/lists", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.SavedLists(c, w) }))
+	in.PUT("/lists", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.SavedList) (any, error) {
+		return gin.H{}, s.d.PutSavedList(c, w, v)
+	}))
+	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.DropSavedList(c, w, id(c, "id"))
+	}))
+	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftView) (any, error) {
+		return s.d.KeepDraft(c, w, id(c, "id"), v.Text)
+	}))
+	in.GET("/presets", get(s, func(c *gin.Context, w desk.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
+	in.GET("/days", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Days(c, w, 14) }))
+	in.GET("/misses", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Misses(c, w) }))
+	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.TakeBackStep(c, w, key, id(c, "id"))
+	}))
 	in.GET("/later", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Later(c, w, c.Query("after")) }))
 	in.GET("/find", get(s, func(c *gin.Context, w desk.Who) (any, error) {
-		return s.d.Find(c, w, c.Query("words"), c.Query("place"), c.Query("after"))
+		where, err := where(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.Find(c, w, where, c.Query("after"))
 	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Message(c, w, id(c, "id")) }))
@@ -83,7 +155,10 @@ func Handler(d *desk.Desk) http.Handler {
 	in.GET("/messages/:id/images/*cid", s.image)
 	in.GET("/follow-ups", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUps(c, w) }))
 	in.GET("/cards", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Cards(c, w) }))
-	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.History(c, w, number(c.Query("before"))) }))
+	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		return s.d.History(c, w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
+			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
+	}))
 	in.GET("/dayline", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Dayline(c, w) }))
 	in.GET("/tide", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Tide(c, w) }))
 	in.GET("/grid", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Grid(c, w) }))
@@ -184,6 +259,30 @@ func post[T any](_ *server, f func(*gin.Context, desk.Who, string, T) (any, erro
 	}
 }
 
+// where reads the query of a request, which is JSON; none is the zero query.
+func where(c *gin.Context) (q search.Query, err error) {
+	if text := c.Query("where"); text != "" {
+		err = json.Unmarshal([]byte(text), &q)
+	}
+	if err == nil {
+		err = q.Valid()
+	}
+	if err != nil {
+		err = &desk.UserError{Type: "invalid", Field: "where", Text: "Ebbe could not read what to look for. Load the page again."}
+	}
+	return q, err
+}
+
+// numbers reads numbers between commas; what is none is left out.
+func numbers(text string) (out []int64) {
+	for part := range strings.SplitSeq(text, ",") {
+		if n := number(part); n > 0 {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 func bind(c *gin.Context, into any) bool {
 	if err := c.ShouldBindJSON(into); err != nil {
 		problem(c, http.StatusBadRequest, "unreadable", "Ebbe could not read this request, so nothing was done. Load the page again.", "")
@@ -249,7 +348,7 @@ func (s *server) session(c *gin.Context) {
 	}
 	token, _ := c.Cookie(cookieName)
 	if _, p, csrf, err := s.d.Session(c, token); err == nil {
-		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme = "in", p.Name, p.Address, csrf, p.Week, p.Theme
+		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
 	}
 	c.JSON(http.StatusOK, v)
 }

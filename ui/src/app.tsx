@@ -8,7 +8,9 @@ import { Empty, Failed } from './kit/kit'
 import { Frame } from './frame/frame'
 import { Door } from './screens/door/door'
 import { Inbox } from './screens/inbox/inbox'
-import { Opened } from './screens/inbox/opened'
+import { Opened } from './screens/worktop/opened'
+import { Senders } from './screens/senders/senders'
+import { Keys } from './screens/keys/keys'
 import { FollowUps } from './screens/followups/followups'
 import { Later } from './screens/later/later'
 import { Find } from './screens/find/find'
@@ -34,6 +36,8 @@ export function App() {
           <Route path="c/:id" element={<Opened />} />
           <Route path="mid/*" element={<ByMessageID />} />
           <Route path="follow-ups" element={<FollowUps />} />
+          <Route path="senders" element={<Senders />} />
+          <Route path="keys" element={<Keys />} />
           <Route path="later" element={<Later />} />
           <Route path="find" element={<Find />} />
           <Route path="history" element={<HistoryScreen />} />

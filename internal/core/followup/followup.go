@@ -51,6 +51,14 @@ type FollowUp struct {
 // Open says that it still has to be done.
 func (f FollowUp) Open() bool { return f.Status == NeedsAction || f.Status == InProcess }
 
+// Finish is f done at now; one that is not open is returned unchanged.
+func (f FollowUp) Finish(now when.Instant) FollowUp {
+	if f.Open() {
+		f.Status, f.Finished, f.Card = Completed, now, false
+	}
+	return f
+}
+
 // MaxTitle is the longest title, in bytes.
 const MaxTitle = 500
 

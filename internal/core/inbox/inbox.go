@@ -7,6 +7,7 @@ package inbox
 import (
 	"errors"
 	"fmt"
+	"strings"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
@@ -34,6 +35,22 @@ const (
 	Back    Reason = "back"    // its snooze ended
 	Answer  Reason = "answer"  // somebody answered what the reader wrote
 	Decided Reason = "decided" // the reader put it there
+
+	Unanswered Reason = "unanswered" // nobody had answered by the time named
+	AtSite     Reason = "site"       // the reader is at the place it waited for
+	Monthly    Reason = "someday"    // the day on which what waits for someday is looked through
+)
+
+// Until is what a snoozed conversation waits for besides its time.
+type Until string
+
+// What a snooze waits for.
+const (
+	UntilTime       Until = ""        // nothing but its time
+	UntilAnswer     Until = "answer"  // that somebody answers; it has no time
+	UntilUnanswered Until = "unless"  // its time, if nobody has answered by then
+	UntilSite       Until = "site"    // that the reader is at a place; it has no time
+	UntilSomeday    Until = "someday" // the day of the month on which such things are looked through
 )
 
 // Position is a place together with why and since when the conversation is
@@ -43,7 +60,9 @@ type Position struct {
 	Reason    Reason       `json:"reason"`
 	Since     when.Instant `json:"since"`     // when it came to be here
 	SnoozedAt when.Instant `json:"snoozedAt"` // when it was snoozed, if it is or has come back
-	Return    when.Moment  `json:"return"`    // when it comes back, if snoozed
+	Return    when.Moment  `json:"return"`    // when it comes back, if it is snoozed until a time
+	Until     Until        `json:"until"`     // what else it waits for, if snoozed
+	Site      int64        `json:"site"`      // the place of the reader it waits or waited for, or 0
 }
 
 // Conversation is all that decisions change about a conversation.
@@ -53,6 +72,10 @@ type Conversation struct {
 	Unread  bool `json:"unread"`
 	Starred bool `json:"starred"`
 	Looks   int  `json:"looks"` // how often it was opened since it came here, without a decision
+
+	Title  string `json:"title,omitempty"`  // what the reader calls it; empty: its subject
+	Note   string `json:"note,omitempty"`   // shown whenever it is opened
+	Labels Labels `json:"labels,omitempty"` // the labels on it
 }
 
 // Kind names what was decided.
@@ -67,7 +90,18 @@ const (
 	Star         Kind = "star"
 	Unstar       Kind = "unstar"
 	MarkUnread   Kind = "unread"
+	MarkRead     Kind = "read"
 	Look         Kind = "look"
+	Leave        Kind = "leave" // looked at in a sitting and left undecided, on purpose
+	Rename       Kind = "rename"
+	WriteNote    Kind = "note"
+	Label        Kind = "label"
+	DropLabel    Kind = "drop-label" // a label and all its uses went
+	Combo        Kind = "combo"
+	Here         Kind = "here"        // the reader is at a place
+	DropSite     Kind = "drop-place"  // a place went; what waited there is back
+	Rest         Kind = "rest"        // the rest is done: archived, but the starred
+	FreshStart   Kind = "fresh-start" // archived, all before a date
 	MakeFollowUp Kind = "follow-up"
 	ChangeFollow Kind = "change"
 	FinishFollow Kind = "finish"
@@ -85,7 +119,8 @@ const (
 // Undoable says that entries of this kind are steps that a person takes back.
 func (k Kind) Undoable() bool {
 	switch k {
-	case ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow:
+	case ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
+		Rest, FreshStart, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow:
 		return true
 	}
 	return false
@@ -124,11 +159,26 @@ func same[T comparable](a, b *T) bool {
 // Decision is what a person decides about one conversation.
 type Decision struct {
 	Kind   Kind
-	Return when.Moment // for Snooze
+	Return when.Moment // for a Snooze until a time
+	Until  Until       // for Snooze
+	Site   int64       // for a Snooze until the reader is at a place
+	Text   string      // for Rename and WriteNote; empty takes them away
+	Add    []int64     // for Label
+	Remove []int64     // for Label
 }
 
-// ErrPast is returned for a snooze whose time is not ahead.
-var ErrPast = errors.New("that time has passed: choose one that is still ahead")
+// Errors of Decide. Their texts are parts of sentences for the user.
+var (
+	ErrPast    = errors.New("that time has passed: choose one that is still ahead")
+	ErrNowhere = errors.New("no place was named to wait for")
+	ErrLong    = errors.New("that is too long: a name has room for 300 letters, a note for 4,000")
+)
+
+// The longest name and note of a conversation, in bytes.
+const (
+	MaxTitle = 600
+	MaxNote  = 8000
+)
 
 // Decide says what the decision d, taken at now, changes about c. An unknown
 // kind and a snooze into the past are errors; a decision that changes nothing
@@ -144,16 +194,17 @@ func Decide(c Conversation, d Decision, now when.Instant) (Conversation, error) 
 	case ToBin:
 		put(Position{Place: Bin})
 		c.Unread = false
-	case Archive:
+	case Archive, Rest, FreshStart:
 		put(Position{Place: Archived})
 		c.Unread = false
 	case ToInbox:
 		put(Position{Place: Inbox})
 	case Snooze:
-		if d.Return.At <= now {
-			return c, ErrPast
+		p, err := snoozed(d, now)
+		if err != nil {
+			return c, err
 		}
-		put(Position{Place: Snoozed, SnoozedAt: now, Return: d.Return})
+		put(p)
 		c.Unread = false
 	case Star:
 		c.Starred = true
@@ -161,28 +212,81 @@ func Decide(c Conversation, d Decision, now when.Instant) (Conversation, error) 
 		c.Starred = false
 	case MarkUnread:
 		c.Unread = true
-	case Look:
+	case MarkRead:
+		c.Unread = false
+	case Look, Leave:
 		c.Unread = false
 		if c.Place == Inbox {
 			c.Looks++
 		}
+	case Rename:
+		if len(d.Text) > MaxTitle {
+			return c, ErrLong
+		}
+		c.Title = strings.Join(strings.Fields(d.Text), " ")
+	case WriteNote:
+		if len(d.Text) > MaxNote {
+			return c, ErrLong
+		}
+		c.Note = strings.TrimSpace(d.Text)
+	case Label, DropLabel:
+		c.Labels = c.Labels.With(d.Add...).Without(d.Remove...)
 	default:
 		return c, fmt.Errorf("%q is not a decision about a conversation", d.Kind)
 	}
 	return c, nil
 }
 
+func snoozed(d Decision, now when.Instant) (Position, error) {
+	p := Position{Place: Snoozed, SnoozedAt: now, Until: d.Until}
+	switch d.Until {
+	case UntilAnswer:
+	case UntilSite:
+		if p.Site = d.Site; p.Site == 0 {
+			return p, ErrNowhere
+		}
+	case UntilTime, UntilUnanswered, UntilSomeday:
+		if p.Return = d.Return; p.Return.At <= now {
+			return p, ErrPast
+		}
+	default:
+		return p, fmt.Errorf("nothing can be snoozed until %q", d.Until)
+	}
+	return p, nil
+}
+
+// back puts c on top of the inbox, unread, still knowing since when it was
+// snoozed.
+func back(c Conversation, why Reason, since when.Instant) Conversation {
+	c.Position = Position{Place: Inbox, Reason: why, Since: since, SnoozedAt: c.SnoozedAt, Site: c.Site}
+	c.Unread, c.Looks = true, 0
+	return c
+}
+
 // ComeBack is what the clock does at now to a snoozed conversation whose time
-// has come: on top of the inbox, unread, still knowing since when it was
-// snoozed. It counts as here since the instant since, so that what comes back
+// has come. It counts as here since the instant since, so that what comes back
 // late keeps its order. What is not due back is returned unchanged.
 func ComeBack(c Conversation, since, now when.Instant) Conversation {
 	if c.Place != Snoozed || c.Return.IsZero() || c.Return.At > now {
 		return c
 	}
-	c.Position = Position{Place: Inbox, Reason: Back, Since: since, SnoozedAt: c.SnoozedAt}
-	c.Unread, c.Looks = true, 0
-	return c
+	why := Back
+	switch c.Until {
+	case UntilUnanswered:
+		why = Unanswered
+	case UntilSomeday:
+		why = Monthly
+	}
+	return back(c, why, since)
+}
+
+// BeAt is what it does to a conversation that the reader is at the place site
+// at now. What does not wait for that place is returned unchanged.
+func BeAt(c Conversation, site int64, now when.Instant) Conversation {
+	if c.Place != Snoozed || c.Until != UntilSite || c.Site != site {
+		return c
+	}
+	return back(c, AtSite, now)
 }
 
 // Arrival is what is known of a message that joins a conversation.
@@ -191,27 +295,40 @@ type Arrival struct {
 	Own    bool         // the reader wrote it
 	Answer bool         // the reader wrote the message before it
 	Unread bool
+	Auto   bool  // a machine wrote it (RFC 3834): it answers nothing
+	Asleep bool  // the reader wants new mail to leave a snoozed conversation where it is
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
 }
 
 // Receive is what the message a does to c. A new conversation is given as the
 // zero Position. The reader's own messages move nothing; a message that came
-// in after the last decision brings a snoozed, archived or binned conversation
-// to the inbox. An older one, found by an import, joins it where it is.
+// in after the last decision brings an archived or binned conversation to the
+// inbox, and a snoozed one unless the reader wants it to sleep on. A
+// conversation that waits for an answer comes back for an answer, whatever is
+// wanted otherwise, and for nothing a machine writes. An older message, found
+// by an import, joins its conversation where it is.
 func Receive(c Conversation, a Arrival) Conversation {
 	fresh := c.Place == ""
 	reason := Arrived
-	if a.Answer {
+	if a.Answer && !a.Auto {
 		reason = Answer
 	}
 	switch {
 	case fresh && a.Own:
 		c.Position = Position{Place: Archived, Reason: Arrived, Since: a.At}
-		return c
 	case a.Own || c.Place == Junk:
-		return c
-	case fresh || a.Place == Inbox && a.At >= c.Since:
-		c.Position, c.Looks = Position{Place: a.Place, Reason: reason, Since: a.At}, 0
+	case fresh:
+		c.Position, c.Unread = Position{Place: a.Place, Reason: reason, Since: a.At}, a.Unread
+	case a.Place != Inbox || a.At < c.Since:
+	case c.Place == Snoozed && (c.Until == UntilAnswer || c.Until == UntilUnanswered):
+		c.Unread = c.Unread || a.Unread
+		if !a.Auto {
+			c.Position, c.Looks = Position{Place: Inbox, Reason: Answer, Since: a.At}, 0
+		}
+	case c.Place == Snoozed && a.Asleep:
+		c.Unread = c.Unread || a.Unread
+	default:
+		c.Position, c.Looks = Position{Place: Inbox, Reason: reason, Since: a.At}, 0
 		c.Unread = c.Unread || a.Unread
 	}
 	return c
@@ -236,6 +353,9 @@ func Revert(done Change, now Change) Change {
 		c.Unread = kept(c.Unread, done.Before.Unread, done.After.Unread)
 		c.Starred = kept(c.Starred, done.Before.Starred, done.After.Starred)
 		c.Looks = kept(c.Looks, done.Before.Looks, done.After.Looks)
+		c.Title = kept(c.Title, done.Before.Title, done.After.Title)
+		c.Note = kept(c.Note, done.Before.Note, done.After.Note)
+		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
 	if done.FollowUpBefore == nil && done.FollowUpAfter == nil {
@@ -261,39 +381,26 @@ func Revert(done Change, now Change) Change {
 	return out
 }
 
-// Section is a group of the queue: those that are in the inbox for the same
-// reason.
-type Section string
-
-// The sections, in the order in which the queue shows them.
-const (
-	BackToday    Section = "back-today"
-	AnswersToday Section = "answers"
-	ArrivedToday Section = "arrived-today"
-	Yesterday    Section = "yesterday" // left over from yesterday
-	Older        Section = "older"     // left over from before
-)
-
-// Sections lists the sections in the order of the queue.
-var Sections = []Section{BackToday, AnswersToday, ArrivedToday, Yesterday, Older}
-
-// Span is what places a conversation of the inbox into a section: its reason
-// (any, if empty) and the instants [From, To) into which its Since falls.
-type Span struct {
-	Section  Section
-	Reasons  []Reason
-	From, To when.Instant
-}
-
-const endOfTime = when.Instant(1 << 60)
-
-// Spans cuts the inbox into its sections, given when today and yesterday began.
-func Spans(today, yesterday when.Instant) []Span {
-	return []Span{
-		{BackToday, []Reason{Back}, today, endOfTime},
-		{AnswersToday, []Reason{Answer}, today, endOfTime},
-		{ArrivedToday, []Reason{Arrived, Decided}, today, endOfTime},
-		{Yesterday, nil, yesterday, today},
-		{Older, nil, 0, yesterday},
+// Stands says that all that done changed is still as it left it, given how its
+// conversation or follow-up is now: it can be taken back by itself. Having been
+// read or looked at since does not count.
+func Stands(done Change, now Change) bool {
+	if done.After != nil && done.Before != nil {
+		if now.After == nil {
+			return false
+		}
+		b, a, c := done.Before, done.After, now.After
+		added, removed := a.Labels.Minus(b.Labels), b.Labels.Minus(a.Labels)
+		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) ||
+			len(c.Labels.With(added...).Minus(c.Labels)) > 0 || len(c.Labels.Minus(c.Labels.Without(removed...))) > 0 {
+			return false
+		}
 	}
+	if done.FollowUpBefore == nil && done.FollowUpAfter == nil {
+		return true
+	}
+	return same(done.FollowUpAfter, now.FollowUpAfter)
 }
+
+// moved says that what was changed from before to after is no longer after.
+func moved[T comparable](before, after, now T) bool { return before != after && now != after }

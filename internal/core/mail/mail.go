@@ -33,6 +33,40 @@ const (
 	Bounce     Kind = "bounce"     // a delivery report (RFC 3464)
 )
 
+// Machine says that messages of this kind are written by machines: they answer
+// nothing and want no answer (RFC 3834).
+func (k Kind) Machine() bool { return k == Notice || k == Receipt || k == Bounce }
+
+// Reach is how directly a message was addressed to its reader.
+type Reach string
+
+// The reaches of a message, the most direct first.
+const (
+	Alone   Reach = "alone"   // to the reader and nobody else
+	Named   Reach = "named"   // to the reader among others
+	Copied  Reach = "copied"  // a copy only
+	Unnamed Reach = "unnamed" // by a list, or blind
+)
+
+// ReachOf says how directly a message was addressed to the reader, and at
+// which of the reader's own addresses; "" if none of them is named.
+func ReachOf(to, cc []Address, own map[string]bool) (r Reach, at string) {
+	for _, a := range to {
+		if own[a.Address] {
+			if len(to)+len(cc) == 1 {
+				return Alone, a.Address
+			}
+			return Named, a.Address
+		}
+	}
+	for _, a := range cc {
+		if own[a.Address] {
+			return Copied, a.Address
+		}
+	}
+	return Unnamed, ""
+}
+
 // File is a part of a message that its sender meant to be kept.
 type File struct {
 	Name string `json:"name"`

@@ -24,6 +24,12 @@ func BaseSubject(subject string) string {
 	return strings.ToLower(strings.Join(strings.Fields(s), " "))
 }
 
+var number = regexp.MustCompile(`[0-9]+([.,:/-][0-9]+)*`)
+
+// Shape is the base subject with a # for each number: two messages of a sender
+// that differ only in a date, an order or a measured value have the same.
+func Shape(subject string) string { return number.ReplaceAllString(BaseSubject(subject), "#") }
+
 // Title is what a conversation is called after a message of it: its subject
 // without the marks of replies.
 func Title(subject string) string {

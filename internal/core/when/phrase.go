@@ -244,7 +244,7 @@ func (p *parser) date() bool {
 		return p.setDay(p.following(time.Saturday))
 	case p.match("next", "week"):
 		d := p.following(time.Monday)
-		for i := 0; i < 6 && !p.w.works(d.Weekday()); i++ {
+		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
 			d = d.AddDate(0, 0, 1)
 		}
 		return p.setDay(d)
@@ -272,7 +272,7 @@ func (p *parser) endOfMonth() time.Time {
 	for n := 1; ; n++ {
 		first := time.Date(p.now.Year(), p.now.Month(), 1, 0, 0, 0, 0, time.UTC)
 		d := first.AddDate(0, n, -1)
-		for i := 0; i < 6 && !p.w.works(d.Weekday()); i++ {
+		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
 			d = d.AddDate(0, 0, -1)
 		}
 		if d.After(midnight(p.now)) {
@@ -286,7 +286,7 @@ func (p *parser) endOfMonth() time.Time {
 func (p *parser) endOfWeek() time.Time {
 	for sunday := p.following(time.Sunday); ; sunday = sunday.AddDate(0, 0, 7) {
 		d := sunday
-		for i := 0; i < 6 && !p.w.works(d.Weekday()); i++ {
+		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
 			d = d.AddDate(0, 0, -1)
 		}
 		if d.After(midnight(p.now)) {

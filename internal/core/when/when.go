@@ -177,7 +177,8 @@ func (w Week) Location() *time.Location {
 	return loc
 }
 
-func (w Week) works(d time.Weekday) bool {
+// Works says that d is a working day; without any, every day is.
+func (w Week) Works(d time.Weekday) bool {
 	for _, x := range w.Workdays {
 		if x == d {
 			return true

@@ -1,7 +1,13 @@
-import { QueryClient, useInfiniteQuery, useQuery, type InfiniteData } from '@tanstack/react-query'
+import { QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { get } from './client'
-import type { ConversationView, Dayline, FollowUpList, FollowUpView, History, List, MessageView, Queue, Session, Settings, Tide } from './gen/desk'
-import type { Day } from './gen/when'
+import { changeSlip, putSlips, staleSlips } from './slips'
+import type {
+  ConversationView, Dayline, DayLoad, FollowUpList, FollowUpView, History, LabelView, List, Matching, MessageView, Queue, SavedList, Senders, Session, Settings,
+  SittingView, Sites, Slip, Tide,
+} from './gen/desk'
+import type { Miss } from './gen/numbers'
+import type { Query } from './gen/search'
+import type { Day, Preset } from './gen/when'
 
 export const client = new QueryClient({
   defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
@@ -9,28 +15,57 @@ export const client = new QueryClient({
 
 export const useSession = () => useQuery({ queryKey: ['session'], queryFn: () => get<Session>('/session') })
 
-const paged = (path: string) => (path.includes('?') ? path + '&after=' : path + '?after=')
+/** How the user wants to see the inbox. */
+export interface Arranged {
+  group: string
+  order: string
+  where: Query
+}
 
-export const useQueue = () =>
-  useInfiniteQuery({
-    queryKey: ['inbox'],
-    queryFn: ({ pageParam }) => get<Queue>('/inbox?after=' + pageParam),
-    initialPageParam: '',
-    getNextPageParam: (page) => page.next || undefined,
+export const ask = (where: Query) => (Object.keys(where).length ? encodeURIComponent(JSON.stringify(where)) : '')
+const read = async (path: string) => {
+  const q = await get<Queue>(path)
+  putSlips(q.slips)
+  return q
+}
+export const useQueue = (a: Arranged) =>
+  useQuery({
+    queryKey: ['inbox', a],
+    queryFn: () => read(`/inbox?group=${a.group}&order=${a.order}&where=${ask(a.where)}`),
+    placeholderData: (before) => before,
+  })
+export const useSitting = () =>
+  useQuery({
+    queryKey: ['sitting'],
+    queryFn: async () => {
+      const s = await get<SittingView>('/sitting')
+      putSlips(s.slips)
+      return s
+    },
   })
 
 const useList = (key: unknown[], path: string) =>
   useInfiniteQuery({
     queryKey: key,
-    queryFn: ({ pageParam }) => get<List>(paged(path) + pageParam),
+    queryFn: async ({ pageParam }) => {
+      const list = await get<List>(path + 'after=' + pageParam)
+      putSlips(list.slips)
+      return list
+    },
     initialPageParam: '',
     getNextPageParam: (page) => page.next || undefined,
     placeholderData: (before) => before,
   })
 
-export const useLater = () => useList(['later'], '/later')
-export const useFind = (words: string, place: string) =>
-  useList(['find', words, place], `/find?words=${encodeURIComponent(words)}&place=${place}`)
+export const useLater = () => useList(['later'], '/later?')
+export const useFind = (where: Query) => useList(['find', where], `/find?where=${ask(where)}&`)
+export const useSenders = () =>
+  useInfiniteQuery({
+    queryKey: ['senders'],
+    queryFn: ({ pageParam }) => get<Senders>('/senders?after=' + encodeURIComponent(pageParam)),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.next || undefined,
+  })
 
 const conversation = (id: number) => ({
   queryKey: ['conversation', id],
@@ -48,10 +83,26 @@ export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<D
 export const useFollowUps = () => useQuery({ queryKey: ['followups'], queryFn: () => get<FollowUpList>('/follow-ups') })
 export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: () => get<FollowUpView[]>('/cards') })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
-export const useHistory = () =>
+export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
+export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
+export const usePresets = () => useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
+export const useDays = () => useQuery({ queryKey: ['days'], queryFn: () => get<DayLoad[]>('/days') })
+export const useMisses = (enabled: boolean) => useQuery({ queryKey: ['misses'], queryFn: () => get<Miss>('/misses'), enabled })
+export const useMatching = (where: Query, enabled: boolean) =>
+  useQuery({ queryKey: ['matching', where], queryFn: () => get<Matching>('/matching?where=' + ask(where)), enabled, placeholderData: (before) => before })
+export const useSavedLists = () =>
+  useQuery({
+    queryKey: ['lists'],
+    queryFn: async () => {
+      const lists = await get<SavedList[]>('/lists')
+      for (const l of lists) putSlips(l.slips)
+      return lists
+    },
+  })
+export const useHistory = (narrow: { actor: string; until: number; conversation: number }) =>
   useInfiniteQuery({
-    queryKey: ['history'],
-    queryFn: ({ pageParam }) => get<History>('/history?before=' + pageParam),
+    queryKey: ['history', narrow],
+    queryFn: ({ pageParam }) => get<History>(`/history?before=${pageParam}&actor=${narrow.actor}&until=${narrow.until || ''}&conversation=${narrow.conversation || ''}`),
     initialPageParam: 0,
     getNextPageParam: (page) => page.next || undefined,
     staleTime: 0,
@@ -59,50 +110,48 @@ export const useHistory = () =>
 
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
-  mail: ['inbox', 'later', 'find', 'dayline', 'tide', 'grid', 'history', 'conversation'],
-  followups: ['followups', 'dayline', 'tide', 'grid', 'conversation', 'history'],
+  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'labels', 'places'],
+  followups: ['followups', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
-  clock: ['session', 'dayline', 'followups', 'grid', 'tide', 'inbox'],
+  clock: ['session', 'dayline', 'followups', 'grid', 'days', 'tide', 'inbox', 'presets'],
   person: ['session', 'settings'],
+  labels: ['labels', 'places', 'lists', 'history'],
+  sitting: ['sitting'],
 }
 
 /** Reads anew what the topics touch. */
 export function refresh(topics: string[], except: string[] = []) {
   const keys = new Set(topics.flatMap((t) => touched[t] ?? []))
+  if (topics.includes('mail') || topics.includes('followups')) staleSlips()
   for (const key of keys) if (!except.includes(key)) void client.invalidateQueries({ queryKey: [key] })
 }
 
-/** Takes conversations out of the queue at once, before the server has answered. */
-export function ebbAway(ids: number[]) {
-  void client.cancelQueries({ queryKey: ['inbox'] })
+/** Takes conversations out of the queue and the sitting at once, before the server has answered. */
+export function ebbAway(ids: number[], undecided = false) {
   const gone = new Set(ids)
-  let n = 0
-  client.setQueryData<InfiniteData<Queue>>(['inbox'], (data) => {
-    if (!data) return data
-    const bySection = new Map<string, number>()
-    for (const page of data.pages)
-      for (const s of page.slips)
-        if (gone.has(s.id)) {
-          bySection.set(s.section ?? '', (bySection.get(s.section ?? '') ?? 0) + 1)
-          n++
-        }
-    return {
-      ...data,
-      pages: data.pages.map((page) => ({
-        ...page,
-        left: page.left - n,
-        sections: page.sections.map((s) => ({ ...s, count: s.count - (bySection.get(s.section) ?? 0) })),
-        slips: page.slips.filter((s) => !gone.has(s.id)),
-      })),
-    }
-  })
-  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
+  if (!undecided) {
+    void client.cancelQueries({ queryKey: ['inbox'] })
+    let n = 0
+    client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
+      if (!data) return data
+      n = 0
+      const groups = data.groups.map((g) => {
+        const left = g.ids.filter((id) => !gone.has(id))
+        n += g.ids.length - left.length
+        return left.length === g.ids.length ? g : { ...g, ids: left, count: left.length }
+      })
+      return { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) }
+    })
+    client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
+  }
+  void client.cancelQueries({ queryKey: ['sitting'] })
+  client.setQueryData<SittingView>(['sitting'], (s) => s && { ...s, queue: s.queue.filter((id) => !gone.has(id)) })
 }
 
-/** Changes slips of the queue at once. */
-export function changeSlips(ids: number[], change: { starred?: boolean; unread?: boolean; looks?: number }) {
-  client.setQueryData<InfiniteData<Queue>>(['inbox'], (data) =>
-    data && { ...data, pages: data.pages.map((p) => ({ ...p, slips: p.slips.map((s) => (ids.includes(s.id) ? { ...s, ...change } : s)) })) })
-  for (const id of ids)
+/** Changes slips at once, before the server has answered. */
+export function changeSlips(ids: number[], change: Partial<Slip>) {
+  for (const id of ids) {
+    changeSlip(id, change)
     client.setQueryData<ConversationView>(['conversation', id], (v) => v && { ...v, slip: { ...v.slip, ...change } })
+  }
 }

@@ -1,10 +1,11 @@
 import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { keyName, keysOf, knownOf } from './keymap'
 
-/** Something the user can do: by its key, or by its name in the palette. */
+/** Something the user can do: by its key, or by its name in the palette. What is not given comes from the keymap. */
 export interface Command {
   id: string
-  name: string
-  keys?: string[] // as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
+  name?: string
+  keys?: string[] // its usual keys
   run: () => void
   hidden?: boolean // has a key but no line in the palette
 }
@@ -12,11 +13,12 @@ export interface Command {
 interface Registry {
   add: (commands: Command[], level: number) => () => void
   list: () => Command[]
+  keys: (c: Command) => string[]
 }
 
 const Context = createContext<Registry | null>(null)
 
-const typing = (target: EventTarget | null) =>
+export const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
     (target.tagName === 'INPUT' && !/^(checkbox|radio|button)$/.test((target as HTMLInputElement).type)))
 
@@ -31,7 +33,9 @@ export function keyOf(e: KeyboardEvent) {
 export const FRAME = 0, SCREEN = 1, DOCK = 2, PALETTE = 3
 
 /** Runs commands by their keys: the nearest first, and of those the one registered last. */
-export function Commands({ children }: { children: ReactNode }) {
+export function Commands({ own, children }: { own: Record<string, string>; children: ReactNode }) {
+  const mine = useRef(own)
+  useLayoutEffect(() => { mine.current = own })
   const stack = useRef<{ commands: Command[]; level: number }[]>([])
   const registry = useMemo<Registry>(() => ({
     add: (commands, level) => {
@@ -40,14 +44,15 @@ export function Commands({ children }: { children: ReactNode }) {
       return () => { stack.current = stack.current.filter((e) => e !== entry) }
     },
     list: () => [...stack.current].reverse().sort((a, b) => b.level - a.level).flatMap((e) => e.commands),
+    keys: (c) => keysOf(c.id, mine.current, c.keys),
   }), [])
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (e.defaultPrevented || e.isComposing || e.altKey) return
       const key = keyOf(e)
-      if (typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k') return
+      if (typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k' && !/^F\d+$/.test(key)) return
       if ((key === 'Enter' || key === ' ') && e.target instanceof HTMLElement && e.target.closest('button, a, summary, [role=option]:not([data-slip])')) return
-      const command = registry.list().find((c) => c.keys?.includes(key))
+      const command = registry.list().find((c) => registry.keys(c).includes(key))
       if (command) {
         e.preventDefault()
         command.run()
@@ -73,10 +78,15 @@ export function useCommands(commands: Command[], level = SCREEN) {
 
 export const useRegistry = () => useContext(Context)!
 
-export const keyName = (key: string) =>
-  key.replace('Ctrl+', 'Ctrl ').replace('Shift+', 'Shift ').replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace(/^ $/, 'Space').replace(/ ([a-z])$/, (_, c: string) => ' ' + c.toUpperCase())
+export const nameOf = (c: Command) => c.name ?? knownOf(c.id)?.name ?? c.id
 
-/** The palette: every command by its name. `?` shows the same as the sheet of keys. */
+/** The first key of a command, as it is shown on its button. */
+export function useKey(id: string, usual?: string[]) {
+  const registry = useRegistry()
+  return keyName(registry.keys({ id, keys: usual, run: () => {} })[0] ?? '')
+}
+
+/** The palette: every command by its name. */
 export function Palette({ close }: { close: () => void }) {
   const registry = useRegistry()
   const [text, setText] = useState('')
@@ -86,14 +96,14 @@ export function Palette({ close }: { close: () => void }) {
     return registry.list().filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
   }, [registry])
   const words = text.toLowerCase().split(/\s+/)
-  const found = all.filter((c) => words.every((w) => c.name.toLowerCase().includes(w)))
+  const found = all.filter((c) => words.every((w) => nameOf(c).toLowerCase().includes(w)))
   const chosen = Math.min(at, Math.max(0, found.length - 1))
   const run = (c?: Command) => {
     if (!c) return
     close()
     c.run()
   }
-  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k', '.', '?'], run: close, hidden: true }], PALETTE)
+  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k'], run: close, hidden: true }], PALETTE)
   return (
     <div className="absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4 ebb" role="region" aria-label="Commands">
       <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">What do you want to do?</label>
@@ -127,8 +137,8 @@ export function Palette({ close }: { close: () => void }) {
             onClick={() => run(c)}
             className={`flex cursor-pointer items-center justify-between rounded-[7px] px-2.5 py-1.5 ${i === chosen ? 'bg-tide-100 text-tide-800' : ''}`}
           >
-            {c.name}
-            <span className="flex gap-1">{c.keys?.slice(0, 1).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
+            {nameOf(c)}
+            <span className="flex gap-1">{registry.keys(c).slice(0, 1).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
           </li>
         ))}
         {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</li>}

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useDayline } from '../api/queries'
+import { useDayline, useMisses } from '../api/queries'
 import { clock, now, plural, setNow } from '../api/times'
 import type { Dayline as Data } from '../api/gen/desk'
 
@@ -30,7 +30,8 @@ function Curve({ data, width }: { data: Data; width: number }) {
   const navigate = useNavigate()
   const present = Math.min(Math.max(now(), data.now), data.to)
   const x = (at: number) => 14 + ((at - data.from) / (data.to - data.from)) * (width - 32)
-  const most = Math.max(8, ...data.curve.map((p) => p.left))
+  const ahead = data.forecast ?? []
+  const most = Math.max(8, ...data.curve.map((p) => p.left), ...ahead.map((p) => p.left))
   const y = (n: number) => GROUND - (n / most) * (GROUND - TOP)
   const steps = data.curve.map((p, i) => `${i ? `H${x(p.at).toFixed(1)}` : `M${x(p.at).toFixed(1)},${GROUND}`}V${y(p.left).toFixed(1)}`).join('')
   const hours: number[] = []
@@ -42,6 +43,7 @@ function Curve({ data, width }: { data: Data; width: number }) {
       <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="#7CC4C3">
         <title>{`${data.left} left to decide`}</title>
       </path>
+      {ahead.length > 1 && <Ahead data={data} points={ahead.map((p) => [x(p.at), y(p.left)])} width={width} zero={x(data.zero)} />}
       <line x1={14} x2={width - 18} y1={GROUND} y2={GROUND} stroke="#ffffff66" />
       {hours.map((at) => (
         <text key={at} x={x(at)} y={78} fill="#ffffffb0" fontSize="10.5" textAnchor="middle">{clock(at).replace(':00', '').padStart(2, '0')}</text>
@@ -59,6 +61,32 @@ function Curve({ data, width }: { data: Data; width: number }) {
       <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="#FF8A66" strokeWidth="2" />
       <text x={x(present) + (x(present) > width - 60 ? -5 : 5)} y={15} fill="#FFB39B" fontSize="10.5" fontWeight="600" textAnchor={x(present) > width - 60 ? 'end' : 'start'}>{clock(present)}</text>
     </svg>
+  )
+}
+
+/** The forecast: a dashed line from now on, and in words when nothing is likely to be left. */
+function Ahead({ data, points, width, zero }: { data: Data; points: [number, number][]; width: number; zero: number }) {
+  const [open, setOpen] = useState(false)
+  const { data: miss } = useMisses(open)
+  const last = data.forecast[data.forecast.length - 1].left
+  const words = data.zero ? `empty by about ${clock(Math.round(data.zero / 1_800_000) * 1_800_000)}` : data.left ? `about ${last} left at ${clock(data.to).replace(':00', '')}` : ''
+  const path = points.map(([px, py], i) => `${i ? 'L' : 'M'}${px.toFixed(1)},${py.toFixed(1)}`).join('')
+  const [endX] = points[points.length - 1]
+  const at = Math.min(Math.max(data.zero ? zero + 8 : endX - 8, points[0][0] + 60), width - 20)
+  const told = !miss ? 'Learned from the past four weeks.' : miss.days === 0 ? 'There is too little mail to say how good such forecasts have been.' : `Such forecasts were off by ${Math.round(miss.median * 10) / 10} at the day’s end (half of ${miss.days} days less, half more).`
+  return (
+    <g>
+      <path d={`${path}L${endX.toFixed(1)},${GROUND}L${points[0][0].toFixed(1)},${GROUND}Z`} fill="#7CC4C3" opacity=".22" />
+      <path d={path} fill="none" stroke="#B9DCDB" strokeWidth="1.5" strokeDasharray="3 3" />
+      {words && (
+        <g role="button" tabIndex={0} aria-expanded={open} aria-label={`Forecast: ${words}. How good is it?`} className="cursor-pointer" data-testid="forecast"
+          onClick={() => setOpen(!open)} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); setOpen(!open) } }}>
+          <title>{`${words}: what is left, less your own pace by the hour, plus what comes back and the mail to expect.`}</title>
+          <text x={at} y={open ? 20 : 52} fill="#ffffffd0" fontSize="11" textAnchor={at > width - 150 ? 'end' : 'start'}>{words}</text>
+          {open && <text x={width - 20} y={36} fill="#ffffffd0" fontSize="11" textAnchor="end" data-testid="misses">{told}</text>}
+        </g>
+      )}
+    </g>
   )
 }
 

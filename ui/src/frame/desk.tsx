@@ -10,75 +10,121 @@ export interface Notice {
   undo?: boolean
 }
 
+/** What is decided, about which conversations, and where they were seen. */
+export type Deciding = Partial<Omit<Decision, 'kind'>> & { kind: string }
+
 interface Desk {
   notice: Notice | null
   say: (notice: Notice | null) => void
-  decide: (decision: Decision) => Promise<Decided | null>
+  /** away says that it takes the conversations out of the queue, where the kind alone does not. */
+  decide: (decision: Deciding, away?: boolean) => Promise<Decided | null>
   look: (id: number) => void
   step: (uid: string, step: FollowUpStep) => Promise<Decided | null>
-  takeBack: () => Promise<Decided | null>
+  takeBack: (entry?: number) => Promise<Decided | null>
   again: () => Promise<Decided | null>
+  /** Posts something else that changes mail: a place, a label that goes. */
+  act: (path: string) => Promise<Decided | null>
   live: boolean
+  waiting: number // decisions that wait until the program can be reached
 }
 
 const Context = createContext<Desk | null>(null)
 export const useDesk = () => useContext(Context)!
 
-const leaves = new Set(['bin', 'archive', 'snooze'])
+const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
+
+interface Waiting {
+  path: string
+  body: unknown
+  key: string
+}
+const STORED = 'ebbe-waiting'
+/** What is on its way to the program outlives the page: it is sent again, with the same keys, by the next one. */
+const store = (list: Waiting[]) => { if (list.length) localStorage.setItem(STORED, JSON.stringify(list)); else localStorage.removeItem(STORED) }
+function stored(): Waiting[] {
+  try {
+    return JSON.parse(localStorage.getItem(STORED) ?? '[]') as Waiting[]
+  } catch {
+    return []
+  }
+}
+const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
+const cached = ['inbox', 'sitting', 'dayline']
 
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
 export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, say] = useState<Notice | null>(null)
   const [live, setLive] = useState(true)
+  const [waiting, setWaiting] = useState(0)
   const chain = useRef<Promise<unknown>>(Promise.resolve())
   const own = useRef(new Set<string>())
-  const pending = useRef(0)
+  const line = useRef<Waiting[]>([]) // what has not been answered yet
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
-  const whole = useRef<[string, unknown][]>([]) // queue and dayline before the decisions that are still on their way
+  const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
-  const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void): Promise<Decided | null> => {
-    const key = newKey()
+  const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void, key: string = newKey()): Promise<Decided | null> => {
     own.current.add(key)
-    pending.current++
+    const item = { path, body, key }
+    line.current.push(item)
+    const answered = () => {
+      line.current = line.current.filter((w) => w !== item)
+      setWaiting((n) => (n ? line.current.length : 0))
+      if (localStorage.getItem(STORED)) store(line.current)
+    }
     const task = chain.current.then(async () => {
-      try {
-        const decided = await post<Decided>(path, body, key)
-        pending.current--
-        settle(decided)
-        return decided
-      } catch (e) {
-        pending.current--
-        say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
-        for (const [key, data] of whole.current) client.setQueryData([key], data) // nothing that was refused stays out of sight
-        refresh(['mail', 'followups', 'cards'])
-        return null
+      for (;;) {
+        try {
+          const decided = await post<Decided>(path, body, key)
+          answered()
+          settle(decided)
+          return decided
+        } catch (e) {
+          if (e instanceof EbbeError && e.type === 'unreachable') {
+            setWaiting(line.current.length)
+            store(line.current)
+            await pause(700)
+            continue
+          }
+          answered()
+          say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
+          for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
+          refresh(['mail', 'followups', 'cards'])
+          return null
+        }
       }
     })
     chain.current = task
     return task
   }, [])
 
-  const decide = useCallback((d: Decision) => {
-    const away = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep)
-    if (d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
+  useEffect(() => {
+    for (const w of stored()) void send(w.path, w.body, () => refresh(['mail', 'followups', 'cards']), w.key)
+  }, [send])
+
+  const decide = useCallback((given: Deciding, takes = false) => {
+    const d = { conversations: [], ...given }
+    const moves = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep) || takes
+    const away = moves || d.kind === 'leave'
+    if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
     if (away) for (const id of d.conversations) leaving.current.add(id)
-    if (pending.current === 0) whole.current = ['inbox', 'dayline'].map((key) => [key, client.getQueryData([key])])
-    if (away) ebbAway(d.conversations)
+    if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
+    say(null)
+    if (away && (d.seen ?? 'inbox') === 'inbox') ebbAway(d.conversations, d.kind === 'leave')
     if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
-    if (d.kind === 'unread') changeSlips(d.conversations, { unread: true })
+    if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
     return send('/decisions', d, (decided) => {
       say({ text: decided.text, undo: decided.entry > 0 })
-      const topics = d.kind === 'follow-up' ? ['mail', 'followups'] : ['mail']
       // What was taken out of the queue is already right there; reading it anew while
       // further decisions are on their way would bring slips back for a moment.
-      refresh(topics, away || pending.current > 0 ? ['inbox'] : [])
+      const except = line.current.length > 0 ? ['inbox', 'sitting'] : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo' ? ['inbox'] : []
+      refresh(d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'], except)
     }).finally(() => { for (const id of d.conversations) leaving.current.delete(id) })
   }, [send])
 
   const look = useCallback((id: number) => {
     changeSlips([id], { unread: false })
     void send('/looks/' + id, {}, () => {
-      if (pending.current === 0) refresh(['mail'], ['conversation', 'find', 'later', 'dayline', 'tide', 'grid', 'history'])
+      if (line.current.length === 0) refresh(['mail'], ['inbox', 'sitting', 'conversation', 'find', 'later', 'dayline', 'tide', 'grid', 'days', 'senders', 'labels', 'places'])
     })
   }, [send])
 
@@ -88,10 +134,10 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       refresh(['followups', 'cards', ...(s.kind === 'finish' ? ['mail'] : [])])
     }), [send])
 
-  const revert = useCallback((path: string) =>
+  const revert = useCallback((path: string, undo = false) =>
     send(path, {}, (decided) => {
-      say({ text: decided.text })
-      refresh(['mail', 'followups', 'cards'])
+      say({ text: decided.text, undo })
+      refresh(['mail', 'followups', 'cards', 'labels', 'sitting'])
     }), [send])
 
   useEffect(() => {
@@ -121,7 +167,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   }, [notice])
 
   const value = useMemo<Desk>(() => ({
-    notice, say, decide, look, step, live, takeBack: () => revert('/take-back'), again: () => revert('/again'),
-  }), [notice, decide, look, step, live, revert])
+    notice, say, decide, look, step, live, waiting,
+    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path) => revert(path, true),
+  }), [notice, decide, look, step, live, waiting, revert])
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

@@ -1,18 +1,19 @@
 import { useEffect, useState, type ReactNode } from 'react'
-import { NavLink, Outlet, useNavigate } from 'react-router'
+import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
 import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
-import { client, useCards, useDayline, useSession } from '../api/queries'
+import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
 import { post, EbbeError } from '../api/client'
-import { date, now } from '../api/times'
+import { date, now, plural } from '../api/times'
 import { Commands, FRAME, Palette, useCommands } from './commands'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk } from './desk'
 
 export function Frame() {
+  const session = useSession().data!
   return (
-    <Commands>
+    <Commands own={session.habits.keys ?? {}}>
       <DeskProvider>
         <Inside />
       </DeskProvider>
@@ -26,16 +27,18 @@ function Inside() {
   const desk = useDesk()
   const session = useSession().data!
   useCommands([
-    { id: 'palette', name: 'Commands', keys: ['Ctrl+k', '.', '?'], run: () => setPalette(true) },
-    { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], run: () => void desk.takeBack() },
-    { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void desk.again() },
-    { id: 'go-inbox', name: 'Go to the inbox', run: () => navigate('/') },
-    { id: 'go-followups', name: 'Go to the follow-ups', run: () => navigate('/follow-ups') },
-    { id: 'go-later', name: 'Go to Later: what is snoozed', run: () => navigate('/later') },
-    { id: 'go-find', name: 'Find', keys: ['0'], run: () => navigate('/find') },
-    { id: 'go-history', name: 'Go to the history', run: () => navigate('/history') },
-    { id: 'go-setup', name: 'Go to Setup', run: () => navigate('/setup') },
-    { id: 'sign-out', name: 'Sign out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
+    { id: 'palette', run: () => setPalette(true) },
+    { id: 'take-back', run: () => void desk.takeBack() },
+    { id: 'again', run: () => void desk.again() },
+    { id: 'go-inbox', run: () => navigate('/') },
+    { id: 'go-senders', run: () => navigate('/senders') },
+    { id: 'go-followups', run: () => navigate('/follow-ups') },
+    { id: 'go-later', run: () => navigate('/later') },
+    { id: 'go-find', run: () => navigate('/find') },
+    { id: 'go-history', run: () => navigate('/history') },
+    { id: 'go-setup', run: () => navigate('/setup') },
+    { id: 'keys', run: () => navigate('/keys') },
+    { id: 'sign-out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
   ], FRAME)
   return (
     <div className="frame-grid">
@@ -70,19 +73,56 @@ function Today({ name }: { name: string }) {
   return (
     <div className="min-w-0 max-[700px]:pl-2">
       <b className="block text-[16px] tracking-[-.01em] whitespace-nowrap">{date(now())}</b>
-      <span className="block truncate text-[12px] opacity-75 max-[700px]:hidden">{name.split(' ')[0]}</span>
+      <Whereabouts name={name.split(' ')[0]} />
     </div>
+  )
+}
+
+/** Where the user is: what waits for a place comes back when they say that they are there. */
+function Whereabouts({ name }: { name: string }) {
+  const { data } = useSites()
+  const { act } = useDesk()
+  const [open, setOpen] = useState(false)
+  const here = data?.sites.find((s) => s.id === data.here)
+  const be = (id: number) => {
+    setOpen(false)
+    void act(`/places/${id}/here`)
+  }
+  useCommands(data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [], FRAME)
+  const line = 'block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100'
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger title="Where are you?" className="block max-w-full truncate text-[12px] opacity-85 hover:underline">
+        {name}{here ? ` · at ${here.name}` : data?.sites.length ? ' · I am at…' : ''}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={6} aria-label="Where are you?" className="z-40 w-64 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900">
+          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">I am at… What waits for that place comes back.</p>
+          {data?.sites.map((s) => (
+            <button key={s.id} className={line} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
+              <b>{s.name}</b> <span className="text-[12px] text-ink-500">{s.id === data.here ? 'you are here' : s.waiting ? plural(s.waiting, 'conversation waits', 'conversations wait') : ''}</span>
+            </button>
+          ))}
+          {!!data?.here && <button className={line} onClick={() => be(0)}>nowhere in particular</button>}
+          {!data?.sites.length && <p className="px-2 pb-2 text-ink-500">You have named no place yet. Snooze something until you are at one, or name it in <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>Setup</Link>.</p>}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }
 
 function Count({ demo }: { demo: boolean }) {
   const { data } = useDayline()
-  const { live } = useDesk()
+  const { live, waiting } = useDesk()
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
       <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">{data?.left.toLocaleString('en-GB') ?? '…'}</span>
       <span className="text-[11px] leading-tight opacity-80">left to<br />decide</span>
-      {!live && <span role="status" className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600">No connection</span>}
+      {(!live || waiting > 0) && (
+        <span role="status" className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600">
+          No connection{waiting > 0 && `, ${plural(waiting, 'step waits', 'steps wait')}`}
+        </span>
+      )}
       {demo && <Dial />}
     </div>
   )

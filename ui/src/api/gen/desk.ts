@@ -4,6 +4,8 @@ import * as mail from './mail'
 import * as followup from './followup'
 import * as inbox from './inbox'
 import * as numbers from './numbers'
+import * as search from './search'
+import * as store from './store'
 
 //////////
 // source: view.go
@@ -24,23 +26,129 @@ export interface Slip {
   looks: number /* int */;
   position: inbox.Position;
   due?: when.Moment; // of its next open follow-up
-  section?: inbox.Section;
+  title?: string; // what the reader calls it, if not by its subject
+  note?: boolean; // there is a note on it
+  draft?: boolean; // an answer was begun
+  labels: number /* int64 */[];
+  reach: mail.Reach;
+  account: string;
 }
 /**
- * Section is a group of the queue with its number.
+ * QueueGroup is a group of the queue, with its conversations in order. The
+ * slips themselves are fetched as they come into view.
  */
-export interface Section {
-  section: inbox.Section;
+export interface QueueGroup {
+  key: string;
+  name: string;
   count: number /* int */;
+  ids: number[];
 }
 /**
- * Queue is a page of the inbox.
+ * Queue is the inbox, arranged: the order of all of it, and its first slips.
  */
 export interface Queue {
-  sections: Section[];
+  groups: QueueGroup[];
   slips: Slip[];
+  shown: number /* int */; // conversations in the groups
+  left: number /* int */; // left to decide, shown or not
+}
+/**
+ * SittingView is a sitting as it stands. ID is 0 if there has been none.
+ */
+export interface SittingView {
+  id: number /* int64 */;
+  begun: when.Instant;
+  ended: when.Instant; // 0 while it lasts
+  order: inbox.Order;
+  minutes: number /* int */;
+  total: number /* int */;
+  queue: number /* int64 */[]; // still to be taken, in order
+  slips: Slip[]; // the first of them
+  sum: inbox.Sum;
+}
+/**
+ * LabelView is a label with its whole name, from the outermost on.
+ */
+export interface LabelView {
+  id: number /* int64 */;
+  parent: number /* int64 */;
+  name: string;
+  path: string;
+  color: string;
+  mark: string;
+  count: number /* int */; // conversations it is on
+}
+/**
+ * SiteView is a place of the user's.
+ */
+export interface SiteView {
+  id: number /* int64 */;
+  name: string;
+  waiting: number /* int */; // conversations that wait for it
+}
+/**
+ * Sites are the places of the user's, and where they are.
+ */
+export interface Sites {
+  sites: SiteView[];
+  here: number /* int64 */; // 0: nowhere in particular
+}
+/**
+ * SavedList is a list the user keeps in view, with its first slips if open.
+ */
+export interface SavedList {
+  id: number /* int64 */;
+  name: string;
+  query: search.Query;
+  folded: boolean;
+  rank: number /* int */;
+  count: number /* int */; // at most 1,000
+  slips: Slip[];
+}
+/**
+ * SenderView is somebody who has something in the inbox.
+ */
+export interface SenderView {
+  address: string;
+  name: string;
+  count: number /* int */;
+  unread: number /* int */;
+  starred: number /* int */;
+  person: boolean; // a person, rather than a list or a machine
+  newest: when.Instant;
+  oldest: when.Instant;
+  answeredAt: when.Instant; // when the user last wrote to them; 0 if never
+}
+/**
+ * Senders is a page of those who have something in the inbox, most first.
+ */
+export interface Senders {
+  senders: SenderView[];
   left: number /* int */;
-  next?: string; // where the next page begins; "" at the end
+  next?: string;
+}
+/**
+ * DayLoad is what falls on a day.
+ */
+export interface DayLoad {
+  start: when.Instant;
+  back: number /* int */;
+  due: number /* int */;
+}
+/**
+ * DraftView is the beginning of an answer. Text is empty if there is none.
+ */
+export interface DraftView {
+  text: string;
+  begun: when.Instant;
+  changed: when.Instant;
+}
+/**
+ * Matching says how much a query finds.
+ */
+export interface Matching {
+  count: number /* int */;
+  starred: number /* int */; // of them
 }
 /**
  * List is a page of any other list of conversations.
@@ -88,6 +196,8 @@ export interface ConversationView {
   messages: MessageView[];
   followUps: followup.FollowUp[];
   between?: Between;
+  note: string;
+  draft: DraftView;
 }
 /**
  * FollowUpGroup is a group of the list by date.
@@ -124,6 +234,7 @@ export interface HistoryLine {
   text: string;
   conversation: number /* int64 */;
   takenBack: boolean;
+  step: boolean; // can be taken back
 }
 /**
  * History is a page of the journal, newest first.
@@ -148,6 +259,9 @@ export interface Dayline {
   now: when.Instant;
   left: number /* int */;
   curve: numbers.Point[];
+  forecast: numbers.Point[]; // from now on, as foreseen
+  zero: when.Instant; // when nothing is likely to be left; 0 if not today
+  learned: number /* int */; // days from which the forecast was learned; none with less than seven
   back: Mark[];
   due: Mark[];
   later: number /* int */; // snoozed
@@ -175,6 +289,7 @@ export interface Session {
   csrf: string;
   week: when.Week;
   theme: string;
+  habits: store.Habits;
   now: when.Instant;
 }
 /**
@@ -197,8 +312,18 @@ export interface Problem {
 export interface Decision {
   kind: inbox.Kind;
   conversations: number /* int64 */[];
-  return?: when.Moment; // for a snooze
+  where?: search.Query; // instead: all in the inbox that match
+  seen?: inbox.Place; // where the user saw them; what is elsewhere by now is passed over
+  return?: when.Moment; // for a snooze until a time
+  until?: inbox.Until; // for a snooze
+  site?: number /* int64 */; // for a snooze until the user is at a place
+  day?: number /* int */; // for a snooze: to that day from today, at the time it has
+  text?: string; // for a name or a note
+  add?: number /* int64 */[]; // labels
+  remove?: number /* int64 */[]; // labels
   followUp?: NewFollowUp; // for a follow-up
+  combo?: string; // the ID of a combo
+  sitting?: number /* int64 */; // in which it was decided
 }
 /**
  * NewFollowUp is what the user says of a follow-up they make or change.
@@ -219,6 +344,25 @@ export interface Decided {
   left: number /* int */; // left to decide afterwards
   text: string; // in a sentence
   first: number /* int64 */; // the first of the conversations, 0 if none
+  stale: number /* int */; // conversations passed over, as they are no longer where they were seen
+}
+/**
+ * Sit begins a sitting: over the conversations named, or all in the inbox that
+ * match, in that order.
+ */
+export interface Sit {
+  order: inbox.Order;
+  minutes: number /* int */; // 0: until all are decided
+  conversations?: number /* int64 */[];
+  where?: search.Query;
+}
+/**
+ * Arrangement is how the user wants to see the inbox.
+ */
+export interface Arrangement {
+  group: inbox.Grouping;
+  order: inbox.Order;
+  where: search.Query;
 }
 /**
  * FollowUpStep is what the user does with a follow-up that exists. Kind is one
@@ -246,6 +390,7 @@ export interface Settings {
   week: when.Week;
   theme: string; // "", "light" or "dark"
   addresses: string[];
+  habits: store.Habits;
 }
 /**
  * Event tells open tabs what changed.

@@ -3,6 +3,131 @@ import * as when from './when'
 import * as followup from './followup'
 
 //////////
+// source: arrange.go
+
+/**
+ * Grouping is what the slips of the queue are put together by.
+ */
+export type Grouping = string;
+/**
+ * The groupings of the queue.
+ */
+export const ByWhy: Grouping = "why"; // why they are here; the usual one
+/**
+ * The groupings of the queue.
+ */
+export const BySender: Grouping = "sender";
+/**
+ * The groupings of the queue.
+ */
+export const BySubject: Grouping = "subject";
+/**
+ * The groupings of the queue.
+ */
+export const ByKind: Grouping = "kind";
+/**
+ * The groupings of the queue.
+ */
+export const ByDay: Grouping = "day";
+/**
+ * The groupings of the queue.
+ */
+export const ByAccount: Grouping = "account";
+/**
+ * Order is the order of slips within a group, and of a sitting.
+ */
+export type Order = string;
+/**
+ * The orders.
+ */
+export const NewestFirst: Order = "newest";
+/**
+ * The orders.
+ */
+export const OldestFirst: Order = "oldest";
+/**
+ * The orders.
+ */
+export const SenderFirst: Order = "sender"; // by name, then the newest first
+/**
+ * The orders.
+ */
+export const MostImportant: Order = "importance"; // by Rank, then the oldest first
+/**
+ * The orders.
+ */
+export const LargestFirst: Order = "size";
+/**
+ * Section is a group of the queue by why its slips are there, or by day.
+ */
+export type Section = string;
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const BackToday: Section = "back-today";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const HereToday: Section = "here"; // waited for the place where the reader is
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const NoAnswer: Section = "unanswered"; // nobody answered by the time named
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const AnswersToday: Section = "answers";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const ArrivedToday: Section = "arrived-today";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const SomedayToday: Section = "someday";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const Yesterday: Section = "yesterday"; // left over from yesterday
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const Older: Section = "older"; // left over from before
+/**
+ * Span is what places a conversation of the inbox into a section: its reason
+ * (any, if empty) and the instants [From, To) into which its Since falls.
+ */
+export interface Span {
+  Section: Section;
+  Reasons: Reason[];
+  From: when.Instant;
+  To: when.Instant;
+}
+
+//////////
+// source: combo.go
+
+/**
+ * ComboStep is one action of a combo.
+ */
+export interface ComboStep {
+  kind: Kind;
+  phrase?: string; // for Snooze its time, for MakeFollowUp when it is due, in words
+  text?: string; // for MakeFollowUp its title; empty: as proposed
+  labels?: number /* int64 */[]; // for Label
+}
+/**
+ * A Chain is a combo: the user's own chain of actions with a name and a key.
+ * It is one decision, with one line in the journal, and taken back as one.
+ */
+export interface Chain {
+  id: string;
+  name: string;
+  key: string; // as the user's keys are written; may be empty
+  steps: ComboStep[];
+}
+
+//////////
 // source: inbox.go
 /*
 Package inbox knows where conversations are, why they are there, what a
@@ -60,6 +185,30 @@ export const Answer: Reason = "answer"; // somebody answered what the reader wro
  */
 export const Decided: Reason = "decided"; // the reader put it there
 /**
+ * The reasons.
+ */
+export const Unanswered: Reason = "unanswered"; // nobody had answered by the time named
+/**
+ * The reasons.
+ */
+export const AtSite: Reason = "site"; // the reader is at the place it waited for
+/**
+ * The reasons.
+ */
+export const Monthly: Reason = "someday"; // the day on which what waits for someday is looked through
+/**
+ * Until is what a snoozed conversation waits for besides its time.
+ */
+export const UntilTime = ""; // nothing but its time
+export const UntilAnswer = "answer"; // that somebody answers; it has no time
+export const UntilUnanswered = "unless"; // its time, if nobody has answered by then
+export const UntilSite = "site"; // that the reader is at a place; it has no time
+export const UntilSomeday = "someday"; // the day of the month on which such things are looked through
+/**
+ * What a snooze waits for.
+ */
+export type Until = typeof UntilTime | typeof UntilAnswer | typeof UntilUnanswered | typeof UntilSite | typeof UntilSomeday;
+/**
  * Position is a place together with why and since when the conversation is
  * there, and when it leaves by itself.
  */
@@ -68,7 +217,9 @@ export interface Position {
   reason: Reason;
   since: when.Instant; // when it came to be here
   snoozedAt: when.Instant; // when it was snoozed, if it is or has come back
-  return: when.Moment; // when it comes back, if snoozed
+  return: when.Moment; // when it comes back, if it is snoozed until a time
+  until: Until; // what else it waits for, if snoozed
+  site: number /* int64 */; // the place of the reader it waits or waited for, or 0
 }
 /**
  * Conversation is all that decisions change about a conversation.
@@ -79,6 +230,9 @@ export interface Conversation {
   unread: boolean;
   starred: boolean;
   looks: number /* int */; // how often it was opened since it came here, without a decision
+  title?: string; // what the reader calls it; empty: its subject
+  note?: string; // shown whenever it is opened
+  labels?: Labels; // the labels on it
 }
 /**
  * Kind names what was decided.
@@ -115,7 +269,51 @@ export const MarkUnread: Kind = "unread";
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const MarkRead: Kind = "read";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const Look: Kind = "look";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Leave: Kind = "leave"; // looked at in a sitting and left undecided, on purpose
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Rename: Kind = "rename";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const WriteNote: Kind = "note";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Label: Kind = "label";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const DropLabel: Kind = "drop-label"; // a label and all its uses went
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Combo: Kind = "combo";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Here: Kind = "here"; // the reader is at a place
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const DropSite: Kind = "drop-place"; // a place went; what waited there is back
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Rest: Kind = "rest"; // the rest is done: archived, but the starred
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const FreshStart: Kind = "fresh-start"; // archived, all before a date
 /**
  * The kinds of decisions and of other entries of the journal.
  */
@@ -180,8 +378,19 @@ export interface Change {
  */
 export interface Decision {
   Kind: Kind;
-  Return: when.Moment; // for Snooze
+  Return: when.Moment; // for a Snooze until a time
+  Until: Until; // for Snooze
+  Site: number /* int64 */; // for a Snooze until the reader is at a place
+  Text: string; // for Rename and WriteNote; empty takes them away
+  Add: number /* int64 */[]; // for Label
+  Remove: number /* int64 */[]; // for Label
 }
+export const MaxTitle = 600;
+export const MaxNote = 8000;
+/**
+ * The longest name and note of a conversation, in bytes.
+ */
+export type Max = typeof MaxTitle | typeof MaxNote;
 /**
  * Arrival is what is known of a message that joins a conversation.
  */
@@ -190,40 +399,42 @@ export interface Arrival {
   Own: boolean; // the reader wrote it
   Answer: boolean; // the reader wrote the message before it
   Unread: boolean;
+  Auto: boolean; // a machine wrote it (RFC 3834): it answers nothing
+  Asleep: boolean; // the reader wants new mail to leave a snoozed conversation where it is
   Place: Place; // where it goes; Inbox unless it is imported elsewhere
 }
+
+//////////
+// source: labels.go
+
 /**
- * Section is a group of the queue: those that are in the inbox for the same
- * reason.
+ * Labels is a set of labels by their IDs, as a value that can be compared: the
+ * IDs in ascending order between commas, or empty.
  */
-export type Section = string;
+export type Labels = string;
+
+//////////
+// source: sitting.go
+
 /**
- * The sections, in the order in which the queue shows them.
+ * MaxSitting is the longest length of a sitting, in minutes.
  */
-export const BackToday: Section = "back-today";
+export const MaxSitting = 240;
 /**
- * The sections, in the order in which the queue shows them.
+ * Taken is one step of a sitting: a decision about some conversations, or the
+ * leaving of one.
  */
-export const AnswersToday: Section = "answers";
+export interface Taken {
+  Kind: Kind;
+  At: when.Instant;
+  Count: number /* int */; // conversations
+}
 /**
- * The sections, in the order in which the queue shows them.
+ * Sum is what came of a sitting.
  */
-export const ArrivedToday: Section = "arrived-today";
-/**
- * The sections, in the order in which the queue shows them.
- */
-export const Yesterday: Section = "yesterday"; // left over from yesterday
-/**
- * The sections, in the order in which the queue shows them.
- */
-export const Older: Section = "older"; // left over from before
-/**
- * Span is what places a conversation of the inbox into a section: its reason
- * (any, if empty) and the instants [From, To) into which its Since falls.
- */
-export interface Span {
-  Section: Section;
-  Reasons: Reason[];
-  From: when.Instant;
-  To: when.Instant;
+export interface Sum {
+  decided: number /* int */; // conversations
+  left: number /* int */; // how often one was left undecided
+  byKind: { [key: Kind]: number /* int */};
+  median: number /* int */; // seconds a decision took, half of them less; 0 if there was none
 }

@@ -46,6 +46,26 @@ export const Invitation: Kind = "invitation"; // carries a calendar event
  */
 export const Bounce: Kind = "bounce"; // a delivery report (RFC 3464)
 /**
+ * Reach is how directly a message was addressed to its reader.
+ */
+export type Reach = string;
+/**
+ * The reaches of a message, the most direct first.
+ */
+export const Alone: Reach = "alone"; // to the reader and nobody else
+/**
+ * The reaches of a message, the most direct first.
+ */
+export const Named: Reach = "named"; // to the reader among others
+/**
+ * The reaches of a message, the most direct first.
+ */
+export const Copied: Reach = "copied"; // a copy only
+/**
+ * The reaches of a message, the most direct first.
+ */
+export const Unnamed: Reach = "unnamed"; // by a list, or blind
+/**
  * File is a part of a message that its sender meant to be kept.
  */
 export interface File {

@@ -21,3 +21,15 @@ export interface Point {
   at: when.Instant;
   left: number /* int */;
 }
+
+//////////
+// source: misses.go
+
+/**
+ * Miss is by how much forecasts made in the past were wrong.
+ */
+export interface Miss {
+  days: number /* int */; // days that could be compared
+  median: number /* float64 */; // of the differences at the end of the day, in conversations
+  bias: number /* float64 */; // mean of forecast less fact: above zero means that it expected more to be left
+}

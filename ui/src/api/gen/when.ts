@@ -31,6 +31,17 @@ export interface Reading {
 }
 
 //////////
+// source: presets.go
+
+/**
+ * Preset is a time that is offered without being asked for.
+ */
+export interface Preset {
+  name: string;
+  moment: Moment;
+}
+
+//////////
 // source: when.go
 /*
 Package when knows times as people mean them: instants, wall-clock times in

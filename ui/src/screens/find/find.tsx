@@ -2,7 +2,12 @@ import { useDeferredValue, useMemo, useState } from 'react'
 import { useFind } from '../../api/queries'
 import { short } from '../../api/times'
 import { Failed } from '../../kit/kit'
-import { Listing } from '../listing'
+import { useSearchParams } from 'react-router'
+import { useLabels } from '../../api/queries'
+import { LabelMark } from '../../kit/label'
+import { Worktop } from '../worktop/worktop'
+import type { Place } from '../../api/gen/inbox'
+import type { Query } from '../../api/gen/search'
 
 const places = [
   { id: '', name: 'everything' },
@@ -15,21 +20,33 @@ const places = [
 
 /** Finds words in everything, unless narrowed; and lists the starred, the archive and the bin. */
 export function Find() {
+  const [params] = useSearchParams()
   const [text, setText] = useState('')
   const [place, setPlace] = useState('')
+  const [label, setLabel] = useState(Number(params.get('label')) || 0)
+  const { data: labels } = useLabels()
   const words = useDeferredValue(text.trim())
-  const list = useFind(words, place)
-  const slips = useMemo(() => list.data?.pages.flatMap((p) => p.slips) ?? [], [list.data])
+  const query = useMemo(() => {
+    const q: Query = {}
+    if (words) q.words = words
+    if (label) q.label = label
+    if (place === 'starred') q.starred = true
+    else if (place) q.place = place as Place
+    return q
+  }, [words, place, label])
+  const list = useFind(query)
+  const groups = useMemo(() => [{ key: 'found', name: '', ids: list.data?.pages.flatMap((p) => p.slips.map((s) => s.id)) ?? [] }], [list.data])
   const where = places.find((p) => p.id === place)!
-  const nothing = list.data && !slips.length
+  const nothing = list.data && !groups[0].ids.length
   return (
-    <Listing
+    <Worktop
       label="Found"
-      name="found"
-      groups={[{ key: 'found', name: '', slips }]}
+      place=""
+      groups={groups}
+      position={(n, total) => total > 0 && `${n} of ${total}${list.hasNextPage ? ' or more' : ''} found`}
       time={(s) => short(s.lastAt)}
       onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
-      head={
+      head={() => (
         <div className="border-b border-sand-200 px-3.5 pt-3 pb-2.5">
           <label htmlFor="find" className="mb-1 block text-[11.5px] font-[650] text-ink-500">Find words in subjects, texts, people and file names</label>
           <input
@@ -42,6 +59,13 @@ export function Find() {
               <button key={p.id} aria-pressed={p.id === place} onClick={() => setPlace(p.id)} className={`rounded-[7px] px-2 py-0.5 text-[12px] ${p.id === place ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>{p.name}</button>
             ))}
           </div>
+          {!!labels?.length && (
+            <div role="group" aria-label="Labelled" className="mt-1 flex max-h-20 flex-wrap gap-1 overflow-y-auto">
+              {labels.map((l) => (
+                <button key={l.id} aria-pressed={l.id === label} onClick={() => setLabel(l.id === label ? 0 : l.id)} className={`flex items-center gap-1 rounded-[7px] px-1.5 py-0.5 text-[12px] ${l.id === label ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}><LabelMark color={l.color} mark={l.mark} />{l.path}</button>
+              ))}
+            </div>
+          )}
           {list.error && <Failed error={list.error} again={() => void list.refetch()} />}
           {nothing && (
             <p className="mt-3 text-ink-500">
@@ -50,7 +74,7 @@ export function Find() {
             </p>
           )}
         </div>
-      }
+      )}
     />
   )
 }

@@ -7,9 +7,9 @@ import { long } from '../../api/times'
 import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { DockKey, DockSide } from '../inbox/dock'
-import { FollowUpTray } from '../inbox/followup'
-import { dueChip } from '../inbox/why'
+import { DockKey, DockSide } from '../worktop/dock'
+import { FollowUpTray } from '../worktop/followup'
+import { dueChip } from '../worktop/why'
 
 const names: Record<string, string> = {
   late: 'Late', today: 'Today', tomorrow: 'Tomorrow', 'this-week': 'This week', 'next-weeks': 'Next weeks', 'no-date': 'No date',
@@ -42,15 +42,15 @@ export function FollowUps() {
     void desk.step(f.uid, { kind, remind: { at: 0 } })
   }
   useCommands([
-    { id: 'next', name: 'Next follow-up', keys: ['ArrowDown'], run: () => choose(all[index + 1]) },
-    { id: 'previous', name: 'Previous follow-up', keys: ['ArrowUp'], run: () => choose(all[index - 1]) },
+    { id: 'next', run: () => choose(all[index + 1]) },
+    { id: 'previous', run: () => choose(all[index - 1]) },
     ...(current ? [
-      { id: 'open', name: 'Open its mail', keys: ['Enter'], run: () => { if (current.conversation) void navigate('/c/' + current.conversation) } },
+      { id: 'open-mail', run: () => { if (current.conversation) void navigate('/c/' + current.conversation) } },
       ...(open ? [
-        { id: 'drop', name: 'Drop it', keys: ['1'], run: () => step('drop') },
-        { id: 'finish', name: 'Finish it', keys: ['2'], run: () => step('finish') },
-        { id: 'change', name: 'Change it', keys: ['6'], run: () => setChange(!change) },
-      ] : [{ id: 'reopen', name: 'Open it again', keys: ['9'], run: () => step('reopen') }]),
+        { id: 'drop', run: () => step('drop') },
+        { id: 'finish', run: () => step('finish') },
+        { id: 'change', run: () => setChange(!change) },
+      ] : [{ id: 'reopen', run: () => step('reopen') }]),
     ] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
@@ -94,14 +94,14 @@ export function FollowUps() {
             onMake={(c) => { setChange(false); void desk.step(current.uid, { kind: 'change', change: c, remind: { at: 0 } }) }} />
         )}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:px-2 max-[700px]:py-1.5">
-          {current && !open ? <DockKey k="9" onClick={() => step('reopen')}>Open again</DockKey> : (
+          {current && !open ? <DockKey id="reopen" onClick={() => step('reopen')}>Open again</DockKey> : (
             <>
-              <DockKey k="1" disabled={!current} onClick={() => step('drop')}>Drop</DockKey>
-              <DockKey k="2" disabled={!current} onClick={() => step('finish')}>Finish</DockKey>
-              <DockKey k="6" disabled={!current} on={change} onClick={() => setChange(!change)}>Change</DockKey>
+              <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>Drop</DockKey>
+              <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>Finish</DockKey>
+              <DockKey id="change" disabled={!current} on={change} onClick={() => setChange(!change)}>Change</DockKey>
             </>
           )}
-          {current && current.conversation > 0 && <DockKey k="Enter" onClick={() => void navigate('/c/' + current.conversation)}>Open mail</DockKey>}
+          {current && current.conversation > 0 && <DockKey id="open-mail" onClick={() => void navigate('/c/' + current.conversation)}>Open mail</DockKey>}
           <DockSide position={some ? `${index + 1} of ${all.length}` : ''} />
         </div>
       </div>

@@ -1,21 +1,32 @@
-import { Link } from 'react-router'
+import { useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
 import type { HistoryLine } from '../../api/gen/desk'
-import { useHistory } from '../../api/queries'
-import { clock, date, dayKey, daysAway, plural } from '../../api/times'
+import { useConversation, useHistory } from '../../api/queries'
+import { clock, date, dayKey, daysAway, now, plural } from '../../api/times'
 import { Button, Chip, Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
 const verbs: Record<string, string> = {
-  bin: 'binned', archive: 'archived', inbox: 'brought back', snooze: 'snoozed', star: 'starred', unstar: 'took the star from', unread: 'marked unread',
+  bin: 'binned', archive: 'archived', inbox: 'brought back', snooze: 'snoozed', star: 'starred', unstar: 'took the star from', unread: 'marked unread', read: 'marked read',
+  leave: 'left undecided', rename: 'renamed', note: 'wrote a note on', label: 'labelled', 'drop-label': 'deleted the label', combo: 'used a combo on', here: 'came to', 'drop-place': 'deleted the place',
+  rest: 'did the rest:', 'fresh-start': 'made a fresh start:',
   'follow-up': 'made a follow-up:', change: 'changed', finish: 'finished', reopen: 'opened again', drop: 'dropped',
   return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail' }
+const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }]
+const named = new Set(['follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here'])
 
-/** Who decided what, when; newest first. */
+/** Who decided what, when; newest first, with any one step to be taken back. */
 export function HistoryScreen() {
-  const list = useHistory()
-  const { takeBack } = useDesk()
+  const [params, setParams] = useSearchParams()
+  const conversation = Number(params.get('conversation')) || 0
+  const [actor, setActor] = useState('')
+  const [day, setDay] = useState('')
+  const end = day ? new Date(day + 'T00:00').setDate(new Date(day + 'T00:00').getDate() + 1) : 0
+  const list = useHistory({ actor, until: end, conversation })
+  const about = useConversation(conversation || undefined).data?.slip
+  const { takeBack, notice } = useDesk()
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
   const lines = list.data.pages.flatMap((p) => p.lines)
@@ -32,27 +43,39 @@ export function HistoryScreen() {
           <h1 className="text-[24px] tracking-[-.025em]">History</h1>
           <Button quiet onClick={() => void takeBack()}>Take back the last decision</Button>
         </div>
-        {!lines.length && <Empty title="Nothing has happened yet">All that you, the clock and incoming mail do is written down here, and yours can be taken back.</Empty>}
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+          <div role="group" aria-label="By whom" className="flex gap-1">
+            {byWhom.map((b) => <button key={b.id} aria-pressed={actor === b.id} onClick={() => setActor(b.id)} className={`rounded-[7px] px-2 py-0.5 text-[12.5px] ${actor === b.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>{b.name}</button>)}
+          </div>
+          <label className="flex items-center gap-2 text-[12.5px] text-ink-500">up to the day
+            <input type="date" value={day} max={dayKey(now())} onChange={(e) => setDay(e.target.value)} className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-ink-900" />
+          </label>
+          {conversation > 0 && <span className="flex items-center gap-2 text-[12.5px]">only “{about ? about.title || about.subject : '…'}” <button className="font-semibold text-accent" onClick={() => setParams({})}>show all</button></span>}
+        </div>
+        {notice && <p role={notice.wrong ? 'alert' : 'status'} data-testid="notice" className={`mt-3 rounded-[9px] px-3.5 py-2 ${notice.wrong ? 'bg-coral-100 text-coral-600' : 'bg-tide-50'}`}>{notice.text}</p>}
+        {!lines.length && <Empty title="Nothing of that kind has happened">All that you, the clock and incoming mail do is written down here, and yours can be taken back.</Empty>}
         {days.map((d) => (
           <section key={d.key} aria-label={date(d.at)} className="mt-4">
             <h2 className="sticky top-0 border-b border-sand-200 bg-sand-0 py-1.5 text-[12px] text-accent">{daysAway(d.at) === 0 ? 'Today' : daysAway(d.at) === -1 ? 'Yesterday' : date(d.at)}</h2>
-            <ol>
-              {d.lines.map((l) => (
-                <li key={l.id} className="flex gap-3 border-b border-sand-100 py-1.5">
-                  <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
-                  <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}>
-                    <b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind}{' '}
-                    {l.kind === 'import' && !l.text ? plural(l.count, 'message') : l.count > 1 && l.kind !== 'follow-up' && l.kind !== 'finish' && !['take-back', 'again'].includes(l.kind) ? plural(l.count, 'conversation')
-                      : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`}
-                  </span>
-                  {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
-                </li>
-              ))}
-            </ol>
+            <ol>{d.lines.map((l) => <Line key={l.id} l={l} back={() => void takeBack(l.id)} />)}</ol>
           </section>
         ))}
         {list.hasNextPage && <div className="pt-4 text-center"><Button quiet onClick={() => void list.fetchNextPage()}>Earlier</Button></div>}
       </div>
     </div>
+  )
+}
+
+function Line({ l, back }: { l: HistoryLine; back: () => void }) {
+  const about = l.kind === 'import' && !l.text ? plural(l.count, 'message')
+    : l.count > 1 && !named.has(l.kind) ? plural(l.count, 'conversation')
+    : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`
+  return (
+    <li className="group flex gap-3 border-b border-sand-100 py-1.5" data-entry={l.id}>
+      <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
+      <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}><b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind} {about}</span>
+      {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
+      {l.step && !l.takenBack && <button className="shrink-0 text-[12px] text-ink-500 underline-offset-2 group-hover:text-accent hover:underline" aria-label={`Take back: ${verbs[l.kind] ?? l.kind} ${l.text}`} onClick={back}>take back</button>}
+    </li>
   )
 }

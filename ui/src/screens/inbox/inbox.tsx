@@ -1,102 +1,110 @@
-import { useEffect, useMemo, useRef, useState } from 'react'
-import { useNavigate } from 'react-router'
-import type { Slip } from '../../api/gen/desk'
-import { prefetchConversation, useQueue } from '../../api/queries'
+import { useMemo, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import type { Query } from '../../api/gen/search'
+import { type Arranged, useLabels, useQueue, useSavedLists, useSitting } from '../../api/queries'
+import { date } from '../../api/times'
 import { Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { Conversation } from './conversation'
-import { Dock, DockSide } from './dock'
-import { SlipList, type Group } from './sliplist'
-import { sectionNames } from './why'
+import { DockSide, type Tray } from '../worktop/dock'
+import type { Group } from '../worktop/sliplist'
+import { kindName, sectionNames } from '../worktop/why'
+import { Worktop } from '../worktop/worktop'
+import { ArrangeTray, groupings, narrowed, orderings } from './arrange'
+import { FreshStartTray } from './fresh'
+import { QueueHead } from './head'
+import { ListTray, Strips } from './strips'
+import { SitTray, SittingHead, Sum, useSittingSteps } from './sitting'
 import { Zero } from './zero'
 
-const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
-const AHEAD = 3 // conversations fetched before they are asked for
+const usual: Arranged = { group: 'why', order: 'newest', where: {} }
+const STORED = 'ebbe-arranged'
+function stored(): Arranged {
+  try {
+    return { ...usual, ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<Arranged>), where: {} }
+  } catch {
+    return usual
+  }
+}
 
 /** The queue, the reading column, and the dock: one decision each. */
 export function Inbox() {
-  const queue = useQueue()
+  const [arranged, setArranged] = useState(stored)
+  const [params, setParams] = useSearchParams()
+  const from = params.get('from') ?? undefined // from the screen of the senders
+  const where = useMemo<Query>(() => (from ? { ...arranged.where, from } : arranged.where), [arranged.where, from])
+  const queue = useQueue({ ...arranged, where })
+  const sitting = useSitting().data
+  const { end } = useSittingSteps()
+  const { data: labels } = useLabels()
+  const { data: lists } = useSavedLists()
   const desk = useDesk()
-  const navigate = useNavigate()
-  const [chosen, setChosen] = useState<number>()
-  const [opened, setOpened] = useState(false) // on a narrow screen: reading, not choosing
-  const place = useRef(0)
-
-  const pages = queue.data?.pages
-  const slips = useMemo(() => pages?.flatMap((p) => p.slips) ?? [], [pages])
+  const arrange = (a: Partial<Arranged>) => {
+    const next = { ...arranged, ...a }
+    localStorage.setItem(STORED, JSON.stringify({ group: next.group, order: next.order }))
+    setArranged(next)
+    if (a.where && from) setParams({})
+  }
+  const sits = !!sitting?.id && !sitting.ended
+  const [sum, setSum] = useState(0) // the sitting whose sum is shown
+  const data = queue.data
   const groups = useMemo<Group[]>(() => {
-    const by = new Map<string, Slip[]>()
-    for (const s of slips) by.set(s.section ?? '', [...(by.get(s.section ?? '') ?? []), s])
-    const counts = pages?.[0]?.sections ?? []
-    return counts.map((c) => ({ key: c.section, name: sectionNames[c.section] ?? c.section, count: c.count, slips: by.get(c.section) ?? [] }))
-  }, [slips, pages])
-
-  const found = slips.findIndex((s) => s.id === chosen)
-  const index = found >= 0 ? found : Math.min(place.current, slips.length - 1)
-  const slip = slips[index] as Slip | undefined
-  useEffect(() => { if (index >= 0) place.current = index }, [index])
-
-  // Moving on without a decision, after having looked at it, is one more look.
-  const shownSince = useRef({ id: 0, at: 0 })
-  useEffect(() => { shownSince.current = { id: slip?.id ?? 0, at: performance.now() } }, [slip?.id])
-  const leave = () => {
-    const { id, at } = shownSince.current
-    if (id && performance.now() - at > LOOK_AFTER) desk.look(id)
-  }
-  const choose = (s?: Slip) => {
-    if (!s || s.id === slip?.id) return
-    leave()
-    setChosen(s.id)
-  }
-  const onAway = (s: Slip) => {
-    const at = slips.findIndex((x) => x.id === s.id)
-    const next = slips[at + 1] ?? slips[at - 1]
-    shownSince.current = { id: 0, at: 0 }
-    setChosen(next?.id)
-    if (!next) setOpened(false)
-  }
-
-  useEffect(() => {
-    for (const s of slips.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(s.id)
-  }, [index, slips])
+    if (sits) return [{ key: 'sitting', name: '', ids: sitting.queue }]
+    return data?.groups.map((g) => ({ key: g.key, name: groupName(arranged.group, g.key, g.name), count: g.count, ids: g.ids })) ?? []
+  }, [data, sits, sitting, arranged.group])
+  const stop = () => void end().then((s) => s && setSum(s.id))
 
   useCommands([
-    { id: 'next', name: 'Next conversation', keys: ['ArrowDown'], run: () => choose(slips[index + 1]) },
-    { id: 'previous', name: 'Previous conversation', keys: ['ArrowUp'], run: () => choose(slips[index - 1]) },
-    { id: 'first', name: 'First conversation', keys: ['Home'], run: () => choose(slips[0]) },
-    { id: 'last', name: 'Last conversation', keys: ['End'], run: () => choose(slips.at(-1)) },
-    { id: 'open', name: 'Open on its own', keys: ['Enter'], run: () => { if (slip) { leave(); void navigate('/c/' + slip.id) } } },
-    { id: 'back', name: 'Back', keys: ['Escape'], run: () => setOpened(false), hidden: true },
-    { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], run: () => void desk.takeBack().then((d) => d?.first && setChosen(d.first)) },
-    { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void desk.again() },
+    { id: 'rest', run: () => void desk.decide({ kind: 'rest', where: { unstarred: true } }) },
+    ...(sits ? [{ id: 'end-sitting', run: stop }] : []),
   ])
 
-  if (queue.error && !pages) return <Failed error={queue.error} again={() => void queue.refetch()} />
-  if (!pages) return null
-  const left = pages[0].left
-  if (!slip) {
-    return (
-      <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
-        <Zero />
-        <div className="flex min-h-[60px] items-center border-t border-sand-300 bg-sand-100 px-4 py-[11px]"><DockSide position="Nothing left to decide" /></div>
-      </div>
-    )
+  if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
+  if (!data || !sitting) return null
+  const narrow = narrowed(where, labels ?? [])
+  const trays = (tray: Tray, close: () => void) => {
+    if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
+    if (tray === 'sit') return <SitTray where={where} narrow={narrow} shown={data.shown} onClose={close} onBegun={() => setSum(0)} />
+    if (tray === 'fresh-start') return <FreshStartTray onClose={close} />
+    if (tray === 'list') return <ListTray where={where} onClose={close} />
+    return null
   }
+  if (sits && !sitting.queue.length) return <Alone side="Nothing left in this sitting"><Sum sitting={sitting} over onEnd={() => void end()} /></Alone>
+  if (sum && sitting.id === sum && sitting.ended) return <Alone side="The sitting is over"><Sum sitting={sitting} onEnd={() => setSum(0)} /></Alone>
+  if (!data.left && !lists?.some((l) => l.count)) return <Alone side="Nothing left to decide"><Zero /></Alone>
   return (
-    <div className={`inbox-grid ${opened ? 'opened' : ''}`}>
-      <section aria-label="Queue" className="queue-column min-h-0 border-r border-sand-200 bg-sand-50">
-        <SlipList
-          label="Left to decide"
-          groups={groups}
-          selected={slip.id}
-          onSelect={(s) => { choose(s); setOpened(true) }}
-          onOpen={(s) => void navigate('/c/' + s.id)}
-          onEnd={queue.hasNextPage && !queue.isFetching ? () => void queue.fetchNextPage() : undefined}
-        />
-      </section>
-      <Conversation id={slip.id} slip={slip} back={() => setOpened(false)} />
-      <Dock slip={slip} onAway={onAway} position={`${(index + 1).toLocaleString('en-GB')} of ${left.toLocaleString('en-GB')}`} />
+    <Worktop
+      label={sits ? 'Sitting' : 'Left to decide'}
+      place="inbox"
+      groups={groups}
+      sitting={sits ? sitting.id : undefined}
+      position={(n, total) => (sits ? `${sitting.total - sitting.queue.length + 1} of ${sitting.total}` : total ? `${n.toLocaleString('en-GB')} of ${total.toLocaleString('en-GB')}` : '')}
+      head={(open, tray) => sits ? <SittingHead sitting={sitting} onEnd={stop} />
+        : <QueueHead words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`} narrow={narrow} tray={tray} open={open} shown={data.shown} onWide={() => arrange({ where: {} })} />}
+      foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
+      trays={trays}
+      empty={data.left ? <p className="px-8 py-16 text-center text-ink-500">Nothing left to decide is {narrow || 'here'}. <button className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</button></p> : <Zero />}
+    />
+  )
+}
+
+function Alone({ side, children }: { side: string; children: React.ReactNode }) {
+  return (
+    <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
+      {children}
+      <div className="relative flex min-h-[60px] items-center border-t border-sand-300 bg-sand-100 px-4 py-[11px]"><DockSide position={side} /></div>
     </div>
   )
+}
+
+const kindGroups: Record<string, string> = { person: 'From people', list: 'Lists', notice: 'Notices', receipt: 'Receipts', invitation: 'Invitations', bounce: 'Undelivered' }
+function groupName(group: string, key: string, name: string) {
+  switch (group) {
+    case 'sender': return name || key || 'Unknown sender'
+    case 'subject': return name || '(no subject)'
+    case 'kind': return kindGroups[key] ?? kindName(key) ?? key
+    case 'account': return key || 'To none of your addresses by name'
+    case 'day': return key === 'older' ? 'Earlier' : date(Date.parse(key + 'T12:00:00Z'))
+  }
+  return sectionNames[key] ?? key
 }

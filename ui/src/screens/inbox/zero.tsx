@@ -1,8 +1,7 @@
 import { Link } from 'react-router'
 import { useTide } from '../../api/queries'
 import { long, plural } from '../../api/times'
-
-const verbs: [string, string][] = [['bin', 'binned'], ['archive', 'archived'], ['snooze', 'snoozed'], ['follow-up', 'made follow-ups'], ['finish', 'finished']]
+import { verbs } from './sitting'
 
 /** Zero: the shore at low tide, what was decided today, and what comes next. */
 export function Zero() {

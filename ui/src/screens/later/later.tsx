@@ -1,39 +1,104 @@
-import type { Slip } from '../../api/gen/desk'
-import { useLater } from '../../api/queries'
-import { clock, date, dayKey, daysAway } from '../../api/times'
+import { useMemo, useState } from 'react'
+import { DndContext, DragOverlay, MouseSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import type { DayLoad } from '../../api/gen/desk'
+import { useDays, useLater, useSites } from '../../api/queries'
+import { slipOf, useSlip } from '../../api/slips'
+import { clock, date, dayKey, daysAway, weekday } from '../../api/times'
 import { Empty, Failed } from '../../kit/kit'
-import { Listing } from '../listing'
-import type { Group } from '../inbox/sliplist'
+import { useDesk } from '../../frame/desk'
+import type { Group } from '../worktop/sliplist'
+import { Worktop } from '../worktop/worktop'
 
-/** What is snoozed, in the order of its return. */
+/** What is snoozed, in the order of its return, under the days on which it comes back. */
 export function Later() {
   const list = useLater()
+  const { data: sites } = useSites()
+  const { data: days } = useDays()
+  const desk = useDesk()
+  const [dragged, setDragged] = useState<number>()
+  const sensors = useSensors(useSensor(MouseSensor, { activationConstraint: { distance: 8 } }), useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }))
+  const ids = useMemo(() => list.data?.pages.flatMap((p) => p.slips.map((s) => s.id)) ?? [], [list.data])
+  const names = useMemo(() => new Map(sites?.sites.map((s) => [s.id, s.name])), [sites])
+  const groups = useMemo(() => byDay(list.data?.pages.flatMap((p) => p.slips) ?? [], days ?? [], names), [list.data, days, names])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
-  const slips = list.data.pages.flatMap((p) => p.slips)
-  if (!slips.length) return <Empty title="Nothing is snoozed">A conversation you snooze with key 5 waits here until its time, and comes back on top of the inbox.</Empty>
+  if (!ids.length) return <Empty title="Nothing is snoozed">A conversation you snooze waits here until its time, until somebody answers, or until you are at a place, and comes back on top of the inbox.</Empty>
+  const drop = (e: DragEndEvent) => {
+    setDragged(undefined)
+    const day = e.over?.data.current?.day as number | undefined
+    const id = e.active.data.current?.id as number
+    if (day !== undefined) void desk.decide({ kind: 'snooze', conversations: [id], seen: 'snoozed', day })
+  }
   return (
-    <Listing
-      label="Later"
-      name="snoozed"
-      groups={byDay(slips)}
-      time={(s) => clock(s.position.return.at)}
-      onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
-      head={<h1 className="px-3.5 pt-3 pb-1 text-[16px] tracking-[-.01em]">Later <span className="text-[12.5px] font-normal text-ink-500">in the order of return</span></h1>}
-    />
+    <DndContext sensors={sensors} onDragStart={(e) => setDragged(e.active.data.current?.id as number)} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
+      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+        <Fortnight days={days ?? []} dragging={dragged !== undefined} />
+        <Worktop
+          label="Later"
+          place="snoozed"
+          groups={groups}
+          wrap={(id, slip) => <Draggable id={id}>{slip}</Draggable>}
+          position={(n, total) => `${n} of ${total}${list.hasNextPage ? ' or more' : ''} snoozed`}
+          time={(s) => (s.position.return.at ? clock(s.position.return.at) : '')}
+          onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
+        />
+      </div>
+      <DragOverlay dropAnimation={null}>{dragged !== undefined && <Carried id={dragged} />}</DragOverlay>
+    </DndContext>
   )
 }
 
-function byDay(slips: Slip[]): Group[] {
+function Carried({ id }: { id: number }) {
+  const slip = useSlip(id)
+  return <div className="w-64 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]"><b className="block truncate">{slip?.from}</b><span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span></div>
+}
+
+/** The coming two weeks: what comes back and is due on each day; a slip dropped on a day comes back then. */
+function Fortnight({ days, dragging }: { days: DayLoad[]; dragging: boolean }) {
+  return (
+    <div className="border-b border-sand-200 bg-sand-0 px-[22px] pt-3 pb-2.5 max-[700px]:px-3">
+      <h1 className="mb-2 text-[16px] tracking-[-.01em]">Later <span className="text-[12.5px] font-normal text-ink-500">{dragging ? 'drop it on the day it is to come back' : 'what comes back, in that order; drag one to another day'}</span></h1>
+      <ol className="grid grid-cols-14 gap-1 max-[700px]:grid-cols-7" aria-label="The coming two weeks">
+        {days.map((d, i) => <DayBox key={d.start} d={d} day={i} />)}
+      </ol>
+    </div>
+  )
+}
+
+function DayBox({ d, day }: { d: DayLoad; day: number }) {
+  const { setNodeRef, isOver } = useDroppable({ id: 'day-' + day, data: { day } })
+  const load = d.back + d.due
+  return (
+    <li ref={setNodeRef} data-day={day} title={`${date(d.start)}: ${d.back} come back, ${d.due} due`} className={`rounded-[8px] px-1.5 py-1 text-[11px] ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}>
+      <b className={`block truncate text-[12px] ${isOver ? 'text-white' : 'text-ink-900'}`}>{day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}</b>
+      <span className="block truncate">{load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}</span>
+    </li>
+  )
+}
+
+/** A slip of Later can be picked up. */
+function Draggable({ id, children }: { id: number; children: React.ReactNode }) {
+  const { setNodeRef, listeners } = useDraggable({ id: 'slip-' + id, data: { id } })
+  return <div ref={setNodeRef} {...listeners} role="presentation" className="h-full">{children}</div>
+}
+
+function byDay(slips: { id: number; position: NonNullable<ReturnType<typeof slipOf>>['position'] }[], days: DayLoad[], names: Map<number, string>): Group[] {
   const groups: Group[] = []
+  const due = new Map(days.map((d) => [dayKey(d.start), d.due]))
   for (const s of slips) {
-    const at = s.position.return.at
-    const key = dayKey(at)
-    if (groups.at(-1)?.key !== key) {
+    const p = s.position
+    const at = p.return.at
+    const key = p.until === 'answer' ? 'answer' : p.until === 'site' ? 'site-' + p.site : p.until === 'someday' ? 'someday' : dayKey(at)
+    let group = groups.find((g) => g.key === key)
+    if (!group) {
       const away = daysAway(at)
-      groups.push({ key, name: away === 0 ? 'Back today' : away === 1 ? 'Back tomorrow' : 'Back ' + date(at), slips: [] })
+      const day = away === 0 ? 'Back today' : away === 1 ? 'Back tomorrow' : 'Back ' + date(at)
+      const also = due.get(key)
+      const name = key === 'answer' ? 'Back when somebody answers' : key === 'someday' ? 'Someday, looked through ' + date(at) : p.until === 'site' ? `Back when you are at ${names.get(p.site) ?? 'a place'}` : day + (also ? ` · ${also} due` : '')
+      group = { key, name, ids: [] }
+      groups.push(group)
     }
-    groups.at(-1)!.slips.push(s)
+    group.ids.push(s.id)
   }
   return groups
 }

@@ -1,9 +1,13 @@
 import { useEffect, useState } from 'react'
+import { Link } from 'react-router'
 import type { Settings } from '../../api/gen/desk'
 import { client, useSession, useSettings } from '../../api/queries'
 import { EbbeError, post, put } from '../../api/client'
 import { Button, Failed, Field } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
+import { swipeNames, usualSwipes } from '../worktop/worktop'
+import { Combos } from './combos'
+import { Labels, Places } from './labels'
 
 const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
 const two = (n: number) => String(n).padStart(2, '0')
@@ -14,7 +18,7 @@ const toMinutes = (text: string) => { const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(
 export function Setup() {
   const { data, error, refetch } = useSettings()
   if (error) return <Failed error={error} again={() => void refetch()} />
-  return data ? <Form key={JSON.stringify(data)} settings={data} /> : null
+  return data ? <Form key={JSON.stringify({ ...data, habits: { ...data.habits, combos: 0, keys: 0 } })} settings={data} /> : null
 }
 
 function Form({ settings }: { settings: Settings }) {
@@ -27,13 +31,14 @@ function Form({ settings }: { settings: Settings }) {
   const [saved, setSaved] = useState(false)
   const [allowed, setAllowed] = useState('Notification' in window ? Notification.permission : 'denied')
   useEffect(() => setSaved(false), [s, parts, more])
+  const habit = (change: Partial<Settings['habits']>) => setS({ ...s, habits: { ...s.habits, ...change } })
   const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
   const save = async (e: React.FormEvent) => {
     e.preventDefault()
     setWrong(null)
     try {
       const week = { ...s.week, morning: toMinutes(parts.morning), midday: toMinutes(parts.midday), evening: toMinutes(parts.evening) }
-      await put('/settings', { ...s, week, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
+      await put('/settings', { ...s, habits: { ...s.habits, combos: settings.habits.combos, keys: settings.habits.keys }, week, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
       await client.invalidateQueries()
       say({ text: 'Stored.' })
       setSaved(true)
@@ -91,6 +96,16 @@ function Form({ settings }: { settings: Settings }) {
             : allowed === 'denied' ? <p className="text-ink-500">This browser does not allow notifications. Reminders show as cards in every open tab.</p>
             : <Button quiet onClick={() => void Notification.requestPermission().then(setAllowed)}>Also show reminders as notifications</Button>}
         </section>
+        <section aria-labelledby="habits">
+          <h2 id="habits" className="mb-2 text-[15px]">Snoozing and swiping</h2>
+          <label className="flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={!s.habits.asleep} onChange={(e) => habit({ asleep: !e.target.checked })} />A new message brings a snoozed conversation back at once</label>
+          <div className="mt-3 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
+            <Field id="someday" label="Someday is looked through on the" type="number" min={1} max={28} value={s.habits.someday || 1} wrong={at('someday')} onChange={(e) => habit({ someday: Number(e.target.value) })} />
+            <Choose id="swipe-left" label="Swipe to the left" value={s.habits.swipeLeft || usualSwipes.left} onChange={(v) => habit({ swipeLeft: v })} />
+            <Choose id="swipe-right" label="Swipe to the right" value={s.habits.swipeRight || usualSwipes.right} onChange={(v) => habit({ swipeRight: v })} />
+          </div>
+          <p className="mt-3 text-ink-500">Each key can be changed: <Link to="/keys" className="text-accent underline">the keys</Link>.</p>
+        </section>
         <div className="flex items-center gap-3">
           <Button type="submit">Store</Button>
           {saved && <span role="status" className="text-kelp-600">Stored.</span>}
@@ -98,6 +113,21 @@ function Form({ settings }: { settings: Settings }) {
           <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>Sign out</Button>
         </div>
       </form>
+      <div className="mx-auto mt-8 grid max-w-2xl gap-8">
+        <Labels />
+        <Places />
+        <Combos />
+      </div>
     </div>
+  )
+}
+
+function Choose({ id, label, value, onChange }: { id: string; label: string; value: string; onChange: (v: string) => void }) {
+  return (
+    <label className="block text-[11.5px] font-[650] text-ink-500" htmlFor={id}>{label}
+      <select id={id} value={value} onChange={(e) => onChange(e.target.value)} className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900">
+        {Object.entries(swipeNames).map(([k, name]) => <option key={k} value={k}>{name}</option>)}
+      </select>
+    </label>
   )
 }

@@ -1,30 +1,42 @@
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { StarIcon } from '@phosphor-icons/react'
+import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import type { ConversationView, MessageView, Slip } from '../../api/gen/desk'
 import { useConversation } from '../../api/queries'
-import { date, due, month, plural } from '../../api/times'
+import { date, due, long, month, plural } from '../../api/times'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
-import { dueChip, kindName, whySentence } from './why'
+import { LabelChip } from '../../kit/label'
+import type { Tray } from './dock'
+import { dueChip, kindName, ordinal, whySentence } from './why'
 import { Message } from './message'
 
 /** The reading column and what is between the reader and the sender. */
-export function Conversation({ id, slip, back }: { id: number; slip?: Slip; back?: () => void }) {
+export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip; back?: () => void; edit: (tray: Tray) => void }) {
   const { data, error, refetch } = useConversation(id)
   const column = useRef<HTMLDivElement>(null)
   useEffect(() => { column.current?.scrollTo(0, 0) }, [id])
   const page = (by: number) => column.current?.scrollBy({ top: by * column.current.clientHeight * 0.85 })
   useCommands([
-    { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], run: () => page(1), hidden: true },
-    { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], run: () => page(-1), hidden: true },
+    { id: 'page-down', run: () => page(1), hidden: true },
+    { id: 'page-up', run: () => page(-1), hidden: true },
   ])
   const shown = data?.slip ?? slip
   return (
     <>
       <section ref={column} aria-label="Conversation" className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4" tabIndex={-1}>
         {back && <button className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>← Inbox</button>}
-        {shown && <Heading slip={shown} view={data} />}
+        {shown && <Heading slip={shown} view={data} edit={edit} />}
+        {data?.note && (
+          <button className="mb-3 flex w-full gap-2 rounded-[9px] border border-dashed border-tide-400 bg-tide-50 px-3 py-2 text-left" data-testid="note" onClick={() => edit('note')}>
+            <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label="Note" /><span className="min-w-0 break-words whitespace-pre-wrap">{data.note}</span>
+          </button>
+        )}
+        {data?.draft.text && (
+          <button className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50" data-testid="draft" onClick={() => edit('reply')}>
+            <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b><span className="truncate text-ink-500">{data.draft.text}</span>
+          </button>
+        )}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} messages={data.messages} />}
       </section>
@@ -35,18 +47,24 @@ export function Conversation({ id, slip, back }: { id: number; slip?: Slip; back
   )
 }
 
-function Heading({ slip, view }: { slip: Slip; view?: ConversationView }) {
+function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; edit: (tray: Tray) => void }) {
   const last = view?.messages.at(-1)
   const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
   const to = last && !last.own ? (others.length > 1 ? `to you and ${plural(others.length - 1, 'other')}` : 'to you') : ''
   return (
     <>
-      <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">{slip.subject}</h1>
+      <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">{slip.title || slip.subject}</h1>
+      {slip.title && <p className="mt-1 text-[12px] text-ink-500">Subject: {slip.subject}</p>}
       <p className="mt-[7px] mb-3.5 flex flex-wrap items-center gap-2 text-[12.5px] text-ink-500">
         {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
         {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
-        <span className="min-w-0 break-words">{[slip.from, to, slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}</span>
+        {slip.labels.map((l) => <LabelChip key={l} id={l} whole />)}
+        <span className="min-w-0 break-words">{[slip.from, to, slip.messages > 1 && plural(slip.messages, 'message'), slip.looks > 0 && `${ordinal(slip.looks + 1)} look`].filter(Boolean).join(' · ')}</span>
+        <span className="no-print ml-auto flex gap-3">
+          <button className="hover:underline" onClick={() => edit('rename')}>Rename</button>
+          {!view?.note && <button className="hover:underline" onClick={() => edit('note')}>Add a note</button>}
+        </span>
       </p>
     </>
   )

@@ -4,7 +4,10 @@ import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../ap
 export const sectionNames: Record<string, string> = {
   'back-today': 'Back today',
   answers: 'Answers to you',
+  here: 'Waited for this place',
+  unanswered: 'Nobody answered',
   'arrived-today': 'Arrived today',
+  someday: 'Someday: looked through today',
   yesterday: 'Left over from yesterday',
   older: 'Left over from before',
 }
@@ -14,6 +17,9 @@ const kinds: Record<string, string> = {
 }
 export const kindName = (kind: string) => kinds[kind]
 
+const reaches: Record<string, string> = { alone: 'to you alone', named: 'to you and others', copied: 'copied to you', unnamed: '' }
+export const reachName = (reach: string) => reaches[reach] ?? ''
+
 export function ordinal(n: number) {
   const tail = n % 100 > 10 && n % 100 < 14 ? 'th' : (['th', 'st', 'nd', 'rd'][n % 10] ?? 'th')
   return n + tail
@@ -22,6 +28,9 @@ export function ordinal(n: number) {
 /** The chip that says why a conversation is here, if it is not simply new. */
 export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null {
   if (s.position.reason === 'back') return { tone: 'tide', text: `back ${short(s.position.since)}${s.due ? '' : ', as you asked'}` }
+  if (s.position.reason === 'unanswered') return { tone: 'with', text: 'nobody answered' }
+  if (s.position.reason === 'site') return { tone: 'tide', text: 'you are there' }
+  if (s.position.reason === 'someday') return { tone: 'tide', text: 'someday' }
   if (s.position.reason === 'answer') return { tone: 'with', text: 'answers you' }
   return null
 }
@@ -31,6 +40,10 @@ export function whySentence(s: Slip) {
   const p = s.position
   switch (p.place) {
     case 'snoozed':
+      if (p.until === 'answer') return `Snoozed ${long(p.snoozedAt)}. It comes back when somebody answers.`
+      if (p.until === 'site') return `Snoozed ${long(p.snoozedAt)}. It comes back when you are at the place you named.`
+      if (p.until === 'someday') return `Put off to someday ${long(p.snoozedAt)}. You look through such things ${long(p.return.at)}.`
+      if (p.until === 'unless') return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}, or as soon as somebody answers.`
       return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}.`
     case 'archived':
       return p.reason === 'decided' ? `Archived ${long(p.since)}.` : `In the archive since it came, ${long(p.since)}.`
@@ -42,6 +55,12 @@ export function whySentence(s: Slip) {
   switch (p.reason) {
     case 'back':
       return `You snoozed it ${long(p.snoozedAt)}. It came back ${long(p.since)}, as you asked.`
+    case 'unanswered':
+      return `You snoozed it ${long(p.snoozedAt)} in case nobody answered. Nobody has.`
+    case 'site':
+      return `You snoozed it ${long(p.snoozedAt)} until you are here.`
+    case 'someday':
+      return `You put it off to someday ${long(p.snoozedAt)}. Today is the day for such things.`
     case 'answer':
       return `It answers what you wrote. It came ${long(p.since)}.`
     case 'decided':

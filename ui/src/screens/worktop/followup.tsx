@@ -5,9 +5,11 @@ import type { Moment } from '../../api/gen/when'
 import { long, due as dueText } from '../../api/times'
 import { Button, Field, priorities, priorityName, Waves } from '../../kit/kit'
 import { PhraseField, type Chosen } from '../../kit/phrase'
+import { onEscape } from './write'
 
 interface Props {
   title: string
+  many?: number // for so many conversations at once
   change?: FollowUp // an existing one is changed
   onMake: (f: NewFollowUp) => void
   onClose: () => void
@@ -16,7 +18,7 @@ interface Props {
 const none: Moment = { at: 0 }
 
 /** What has to be done, by when, how urgently, and when to be reminded. */
-export function FollowUpTray({ title: proposed, change, onMake, onClose }: Props) {
+export function FollowUpTray({ title: proposed, many = 1, change, onMake, onClose }: Props) {
   const [title, setTitle] = useState(change?.title ?? proposed)
   const [priority, setPriority] = useState(change?.priority ?? 5)
   const [leaves, setLeaves] = useState(true)
@@ -24,15 +26,8 @@ export function FollowUpTray({ title: proposed, change, onMake, onClose }: Props
   const [remind, setRemind] = useState<Moment>(change?.remind ?? none)
   const [wrong, setWrong] = useState('')
   const make = (changes: { due?: Moment; remind?: Moment } = {}) => {
-    if (!title.trim()) return setWrong('Write what has to be done.')
+    if (!title.trim() && many < 2) return setWrong('Write what has to be done.')
     onMake({ title, priority, due, remind, keep: !leaves, ...changes })
-  }
-  const cancel = (e: React.KeyboardEvent) => {
-    if (e.key === 'Escape') {
-      e.preventDefault()
-      e.stopPropagation()
-      onClose()
-    }
   }
   const pick = (set: (m: Moment) => void, before: Moment) => (c: Chosen | null) => set(c ? c.moment : before)
   return (
@@ -40,11 +35,11 @@ export function FollowUpTray({ title: proposed, change, onMake, onClose }: Props
       aria-label={change ? 'Change the follow-up' : 'Follow-up'}
       className="ebb grid grid-cols-[minmax(220px,1.4fr)_minmax(180px,1fr)_minmax(180px,1fr)] gap-x-5 gap-y-1 border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1"
       data-testid="followup-tray"
-      onKeyDown={cancel}
+      onKeyDown={onEscape(onClose)}
       onSubmit={(e) => { e.preventDefault(); make() }}
     >
       <div>
-        <Field id="followup-title" label="What has to be done?" value={title} maxLength={400} wrong={wrong} autoFocus autoComplete="off"
+        <Field id="followup-title" label={many > 1 ? `What has to be done? Empty: “Reply to …” for each of the ${many}` : 'What has to be done?'} value={title} maxLength={400} wrong={wrong} autoFocus autoComplete="off"
           onFocus={(e) => e.target.select()} onChange={(e) => { setTitle(e.target.value); setWrong('') }} />
         <fieldset className="mt-2 flex items-center gap-1" aria-label="Priority">
           {priorities.map((p) => (

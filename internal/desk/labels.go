@@ -1,0 +1,372 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// The colours and marks of labels. None of them is one of the four colours that
+// carry a meaning, and no colour comes without its mark.
+var (
+	labelColors = []string{"tide", "slate", "deep", "drift", "reed", "ink"}
+	labelMarks  = []string{"dot", "ring", "square", "bar", "wave", "cross"}
+)
+
+// Labels gives the labels of the box, each below its parent.
+func (d *Desk) Labels(ctx context.Context, who Who) (out []LabelView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return err
+		}
+		counts, err := t.LabelCounts(who.Box)
+		out = labelViews(labels, counts)
+		return err
+	})
+	return out, err
+}
+
+func labelViews(labels []store.Label, counts map[int64]int) []LabelView {
+	out := []LabelView{}
+	byID := map[int64]store.Label{}
+	for _, l := range labels {
+		byID[l.ID] = l
+	}
+	for _, l := range labels {
+		v := LabelView{ID: l.ID, Parent: l.Parent, Name: l.Name, Path: l.Name, Color: l.Color, Mark: l.Mark, Count: counts[l.ID]}
+		for p, ok := byID[l.Parent]; ok; p, ok = byID[p.Parent] {
+			v.Path = p.Name + " / " + v.Path
+			if len(v.Path) > 1000 {
+				break // a ring of parents, which PutLabel refuses to make
+			}
+		}
+		out = append(out, v)
+	}
+	slices.SortFunc(out, func(a, b LabelView) int { return strings.Compare(strings.ToLower(a.Path), strings.ToLower(b.Path)) })
+	return out
+}
+
+// maxLabel is the longest name of a label, in bytes.
+const maxLabel = 60
+
+// MakeLabel finds the label with that whole name ("loans / leg two"), making
+// what does not exist yet of it.
+func (d *Desk) MakeLabel(ctx context.Context, who Who, path string) (v LabelView, err error) {
+	var names []string
+	for part := range strings.SplitSeq(path, "/") {
+		name := strings.Join(strings.Fields(part), " ")
+		if name == "" || len(name) > maxLabel || strings.Contains(name, ",") {
+			return v, invalid("path", "A label needs a short name, such as “loans” or “loans / leg two”. None was made.")
+		}
+		names = append(names, name)
+	}
+	if len(names) > 6 {
+		return v, invalid("path", "Labels nest up to six deep. None was made.")
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return err
+		}
+		parent := int64(0)
+		for _, name := range names {
+			i := slices.IndexFunc(labels, func(l store.Label) bool { return l.Parent == parent && strings.EqualFold(l.Name, name) })
+			if i < 0 {
+				n := len(labels)
+				l := store.Label{BoxID: who.Box, Parent: parent, Name: name, Color: labelColors[n%len(labelColors)], Mark: labelMarks[(n+n/len(labelColors))%len(labelMarks)]}
+				if err := t.PutLabel(&l); err != nil {
+					return err
+				}
+				i, labels = n, append(labels, l)
+			}
+			parent = labels[i].ID
+		}
+		all := labelViews(labels, nil)
+		v = all[slices.IndexFunc(all, func(l LabelView) bool { return l.ID == parent })]
+		return nil
+	})
+	return v, d.announced(who, TopicLabels, err)
+}
+
+// PutLabel changes the name, colour, mark or parent of a label.
+func (d *Desk) PutLabel(ctx context.Context, who Who, v LabelView) error {
+	name := strings.Join(strings.Fields(v.Name), " ")
+	if name == "" || len(name) > maxLabel || strings.ContainsAny(name, "/,") {
+		return invalid("name", "A label needs a short name without slashes and commas. It keeps the one it had.")
+	}
+	if !slices.Contains(labelColors, v.Color) || !slices.Contains(labelMarks, v.Mark) {
+		return invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
+	}
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return err
+		}
+		byID := map[int64]*store.Label{}
+		for i := range labels {
+			byID[labels[i].ID] = &labels[i]
+		}
+		l := byID[v.ID]
+		if l == nil || v.Parent != 0 && byID[v.Parent] == nil {
+			return store.ErrNotFound
+		}
+		for p := byID[v.Parent]; p != nil; p = byID[p.Parent] {
+			if p.ID == v.ID {
+				return invalid("parent", "A label cannot be below itself. It stays where it was.")
+			}
+		}
+		for _, o := range labels {
+			if o.ID != v.ID && o.Parent == v.Parent && strings.EqualFold(o.Name, name) {
+				return invalid("name", fmt.Sprintf("There is a label “%s” there already. It keeps the name it had.", o.Name))
+			}
+		}
+		l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
+		return t.PutLabel(l)
+	})
+	return d.announced(who, TopicLabels, err)
+}
+
+// DropLabel deletes a label and takes it off everything, in one step that can
+// be taken back. Labels below it move up.
+func (d *Desk) DropLabel(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+	return d.drop(ctx, who, key, func(t store.Tx) (e store.Entry, req *Decision, err error) {
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return e, nil, err
+		}
+		i := slices.IndexFunc(labels, func(l store.Label) bool { return l.ID == id })
+		if i < 0 {
+			return e, nil, store.ErrNotFound
+		}
+		for _, l := range labels {
+			if l.Parent == id {
+				l.Parent = labels[i].Parent
+				if err := t.PutLabel(&l); err != nil {
+					return e, nil, err
+				}
+			}
+		}
+		ids, err := t.LabeledWith([]int64{id})
+		if err == nil {
+			err = t.SetGone(&store.Label{}, []int64{id}, true)
+		}
+		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name}, &Decision{Kind: inbox.DropLabel, Conversations: ids, Remove: []int64{id}}, err
+	})
+}
+
+// drop deletes what prepare says and decides about what carried it.
+func (d *Desk) drop(ctx context.Context, who Who, key string, prepare func(store.Tx) (store.Entry, *Decision, error)) (Decided, error) {
+	now := d.now()
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		e, req, err := prepare(t)
+		if err != nil {
+			return out, err
+		}
+		if changes = nil; len(req.Conversations) > 0 {
+			if changes, _, err = d.changes(t, who, req, now); err != nil {
+				return out, err
+			}
+		}
+		e.At = now
+		return d.commit(t, who, e, changes, func(int) string {
+			return fmt.Sprintf("“%s” is deleted.", e.Text)
+		})
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+		d.announce(who.Box, Event{Topics: []string{TopicLabels}, Key: key})
+	}
+	return out, err
+}
+
+// Sites gives the places of the user's, and where they are.
+func (d *Desk) Sites(ctx context.Context, who Who) (v Sites, err error) {
+	v.Sites = []SiteView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		sites, err := t.Sites(who.Person, false)
+		if err != nil {
+			return err
+		}
+		counts, err := t.SiteCounts(who.Box)
+		if err != nil {
+			return err
+		}
+		for _, s := range sites {
+			v.Sites = append(v.Sites, SiteView{s.ID, s.Name, counts[s.ID]})
+		}
+		p, err := t.PersonByID(who.Person)
+		v.Here = p.Site
+		return err
+	})
+	return v, err
+}
+
+// PutSite names a place, new (with ID 0) or known.
+func (d *Desk) PutSite(ctx context.Context, who Who, id int64, name string) (v SiteView, err error) {
+	if name = strings.Join(strings.Fields(name), " "); name == "" || len(name) > maxLabel {
+		return v, invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		sites, err := t.Sites(who.Person, false)
+		if err != nil {
+			return err
+		}
+		s := store.Site{ID: id, PersonID: who.Person, Name: name}
+		for _, o := range sites {
+			if o.ID != id && strings.EqualFold(o.Name, name) {
+				if id != 0 {
+					return invalid("name", fmt.Sprintf("There is a place “%s” already. This one keeps the name it had.", o.Name))
+				}
+				s = o
+			}
+		}
+		if id != 0 && !slices.ContainsFunc(sites, func(o store.Site) bool { return o.ID == id }) {
+			return store.ErrNotFound
+		}
+		err = t.PutSite(&s)
+		v = SiteView{ID: s.ID, Name: s.Name}
+		return err
+	})
+	return v, d.announced(who, TopicLabels, err)
+}
+
+// DropSite deletes a place. What waited for it comes back to the inbox, in one
+// step that can be taken back.
+func (d *Desk) DropSite(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+	out, err := d.drop(ctx, who, key, func(t store.Tx) (e store.Entry, req *Decision, err error) {
+		s, err := siteOf(t, who, id)
+		if err != nil {
+			return e, nil, err
+		}
+		ids, err := t.WaitingAt(who.Box, id)
+		if err == nil {
+			err = t.SetGone(&store.Site{}, []int64{id}, true)
+		}
+		if p, perr := t.PersonByID(who.Person); err == nil && perr == nil && p.Site == id {
+			err = t.SetPersonSite(who.Person, 0)
+		}
+		return store.Entry{Kind: inbox.DropSite, Ref: id, Text: s.Name}, &Decision{Kind: inbox.ToInbox, Conversations: ids}, err
+	})
+	if err == nil && out.Count > 0 {
+		out.Text += fmt.Sprintf(" What waited for it is back in the inbox: %d.", out.Count)
+	}
+	return out, err
+}
+
+func siteOf(t store.Tx, who Who, id int64) (store.Site, error) {
+	sites, err := t.Sites(who.Person, false)
+	if err != nil {
+		return store.Site{}, err
+	}
+	i := slices.IndexFunc(sites, func(s store.Site) bool { return s.ID == id })
+	if i < 0 {
+		return store.Site{}, store.ErrNotFound
+	}
+	return sites[i], nil
+}
+
+// BeAt notes that the user is at a place (0: nowhere in particular). What
+// waited for it comes back at once.
+func (d *Desk) BeAt(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+	now := d.now()
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		s := store.Site{}
+		if id != 0 {
+			if s, err = siteOf(t, who, id); err != nil {
+				return out, err
+			}
+		}
+		if err := t.SetPersonSite(who.Person, id); err != nil {
+			return out, err
+		}
+		ids, err := t.WaitingAt(who.Box, id)
+		if err != nil {
+			return out, err
+		}
+		state, err := t.State(who.Box, who.Person, ids, nil)
+		if err != nil {
+			return out, err
+		}
+		changes = nil
+		for _, conversation := range ids {
+			before := state.Conversations[conversation]
+			after := inbox.BeAt(before, id, now)
+			changes = append(changes, inbox.Change{Before: &before, After: &after})
+		}
+		return d.commit(t, who, store.Entry{Kind: inbox.Here, At: now, Text: s.Name}, changes, func(n int) string {
+			switch {
+			case id == 0:
+				return "You are nowhere in particular."
+			case len(changes) == 0:
+				return fmt.Sprintf("You are at %s. Nothing waited for that.", s.Name)
+			}
+			return fmt.Sprintf("You are at %s. Back in the inbox: %d.", s.Name, n)
+		})
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+		d.announce(who.Box, Event{Topics: []string{TopicLabels}, Key: key})
+	}
+	return out, err
+}
+
+// somedayOf is the day of the month on which what waits for someday is looked
+// through: the first, unless the user has chosen another.
+func somedayOf(h store.Habits) int {
+	if h.Someday < 1 || h.Someday > 28 {
+		return 1
+	}
+	return h.Someday
+}
+
+// checkHabits says in a sentence what is wrong with them.
+func checkHabits(w when.Week, h store.Habits, now when.Instant) error {
+	if h.Someday < 0 || h.Someday > 28 {
+		return invalid("someday", "Nothing was changed: the day for someday is one from 1 to 28, which every month has.")
+	}
+	if len(h.Combos) > 20 || len(h.Keys) > 200 {
+		return invalid("combos", "Nothing was changed: there is room for twenty combos.")
+	}
+	ids := map[string]bool{}
+	for _, c := range h.Combos {
+		if err := c.Valid(); err != nil {
+			return invalid("combos", "Nothing was changed: "+err.Error()+".")
+		}
+		if c.ID == "" || ids[c.ID] {
+			return invalid("combos", "Nothing was changed: two combos are taken for the same one. Load the page again.")
+		}
+		ids[c.ID] = true
+		for _, s := range c.Steps {
+			if s.Kind == inbox.Snooze && s.Phrase == "" {
+				return invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
+			}
+			if r := w.Read(s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
+				return invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
+			}
+		}
+	}
+	return nil
+}
+
+// moveSomeday lets what waits for someday come back on the day chosen now.
+func moveSomeday(t store.Tx, who Who, w when.Week, h store.Habits, now when.Instant) error {
+	ids, err := t.SomedayIDs(who.Box)
+	if err != nil {
+		return err
+	}
+	m := w.MonthDay(somedayOf(h), now)
+	for _, id := range ids {
+		if err := t.MoveReturn(who.Box, id, m); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,126 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+)
+
+// migrations bring a database from any version to this one. Each may find the
+// columns of later ones already there, as a new database gets all of them at
+// once; each is one transaction.
+var migrations = []*gormigrate.Migration{
+	{ID: "0001", Migrate: func(db *gorm.DB) error {
+		err := db.AutoMigrate(&Person{}, &OwnAddress{}, &Session{}, &Box{}, &Member{}, &Conversation{}, &Mark{}, &Message{},
+			&Original{}, &Ref{}, &Correspondent{}, &FollowUp{}, &Entry{}, &Thing{}, &Request{}, &Meta{})
+		return run(db, err,
+			`CREATE VIRTUAL TABLE words USING fts5(subject, people, body, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
+			`CREATE INDEX conversation_recent ON conversations(box_id, last_at, id)`,
+			`CREATE INDEX mark_starred ON marks(person_id, conversation_id) WHERE starred`,
+			`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
+			`CREATE INDEX entry_take_back ON entries(person_id, id) WHERE kind = 'take-back' AND taken_back = 0`,
+			`INSERT INTO boxes(id, name) VALUES (1, 'Mail')`)
+	}},
+	{ID: "0002", Migrate: sittings},
+}
+
+// run executes statements until one fails.
+func run(db *gorm.DB, err error, statements ...string) error {
+	for _, q := range statements {
+		if err != nil {
+			return err
+		}
+		err = db.Exec(q).Error
+	}
+	return err
+}
+
+// sittings is the schema of sittings, labels, places, drafts and saved lists,
+// with what the queue is grouped and sorted by.
+func sittings(db *gorm.DB) error {
+	for table, columns := range map[string][]string{
+		"people": {"habits TEXT NOT NULL DEFAULT '{}'", "site INTEGER NOT NULL DEFAULT 0"},
+		"conversations": {"until TEXT NOT NULL DEFAULT ''", "site INTEGER NOT NULL DEFAULT 0", "title TEXT NOT NULL DEFAULT ''", "note TEXT NOT NULL DEFAULT ''",
+			"labels TEXT NOT NULL DEFAULT ''", "account TEXT NOT NULL DEFAULT ''", "reach TEXT NOT NULL DEFAULT ''", "rank INTEGER NOT NULL DEFAULT 0", "size INTEGER NOT NULL DEFAULT 0"},
+		"correspondents": {"answered_at INTEGER NOT NULL DEFAULT 0"},
+		"entries":        {"sitting_id INTEGER NOT NULL DEFAULT 0", "ref INTEGER NOT NULL DEFAULT 0"},
+	} {
+		for _, c := range columns {
+			if !db.Migrator().HasColumn(table, strings.Fields(c)[0]) {
+				if err := db.Exec(fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s", table, c)).Error; err != nil {
+					return err
+				}
+			}
+		}
+	}
+	err := run(db, db.AutoMigrate(&Label{}, &ConversationLabel{}, &Site{}, &Sitting{}, &Draft{}, &SavedList{}),
+		`CREATE TABLE touches (conversation_id INTEGER, entry_id INTEGER, PRIMARY KEY (conversation_id, entry_id)) WITHOUT ROWID`,
+		`CREATE INDEX entry_sitting ON entries(sitting_id, id) WHERE sitting_id > 0`,
+		`CREATE INDEX IF NOT EXISTS conversation_site ON conversations(site) WHERE site > 0`,
+		`CREATE INDEX inbox_sender ON conversations(box_id, from_addr, since) WHERE place = 'inbox'`,
+		`CREATE INDEX message_arrival ON messages(box_id, date, conversation_id) WHERE NOT own`,
+		`INSERT OR IGNORE INTO touches SELECT json_extract(j.value, '$.after.id'), e.id FROM entries e, json_each(e.changes) j
+			WHERE e.kind <> 'look' AND json_extract(j.value, '$.after.id') > 0`,
+		`UPDATE conversations SET size = (SELECT COALESCE(SUM(size), 0) FROM messages m WHERE m.conversation_id = conversations.id)`,
+		`UPDATE correspondents SET answered_at = a.at FROM (SELECT m.box_id box, json_extract(j.value, '$.address') address, MAX(m.date) at
+			FROM messages m, json_each(m."to") j WHERE m.own GROUP BY 1, 2) a WHERE a.box = box_id AND a.address = correspondents.address`)
+	if err != nil {
+		return err
+	}
+	var boxes []int64
+	if err := db.Model(&Box{}).Pluck("id", &boxes).Error; err != nil {
+		return err
+	}
+	for _, box := range boxes {
+		if err := (Tx{db}).readdress(box); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// readdress computes anew how directly each conversation of a box is addressed
+// to its reader, and at which of the reader's addresses.
+func (t Tx) readdress(box int64) error {
+	addresses, err := t.OwnAddresses(box)
+	if err != nil {
+		return err
+	}
+	own := map[string]bool{}
+	for _, a := range addresses {
+		own[a.Address] = true
+	}
+	for last := int64(0); ; {
+		var rows []struct {
+			ID      int64
+			Kind    mail.Kind
+			Account string
+			Reach   mail.Reach
+			Rank    int
+			To      []mail.Address `gorm:"serializer:json"`
+			Cc      []mail.Address `gorm:"serializer:json"`
+		}
+		err := t.db.Raw(`SELECT c.id, c.kind, c.account, c.reach, c.rank, m."to", m.cc FROM conversations c JOIN messages m ON m.id =
+			(SELECT x.id FROM messages x WHERE x.conversation_id = c.id ORDER BY x.own, x.date DESC LIMIT 1)
+			WHERE c.box_id = ? AND c.id > ? AND c.merged_to = 0 ORDER BY c.id LIMIT 1000`, box, last).Scan(&rows).Error
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for _, r := range rows {
+			last = r.ID
+			reach, account := mail.ReachOf(r.To, r.Cc, own)
+			rank := inbox.Rank(r.Kind, reach)
+			if reach == r.Reach && account == r.Account && rank == r.Rank {
+				continue
+			}
+			if err := t.db.Exec("UPDATE conversations SET account = ?, reach = ?, rank = ? WHERE id = ?", account, reach, rank, r.ID).Error; err != nil {
+				return err
+			}
+		}
+	}
+}

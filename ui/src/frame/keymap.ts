@@ -1,0 +1,97 @@
+/** A command as the sheet of keys, the palette and Setup know it. */
+export interface Known {
+  id: string
+  name: string
+  keys: string[] // its usual keys, as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
+  where: 'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'Going places' | 'Everywhere'
+  fixed?: boolean // its key cannot be changed
+}
+
+const list: Known[] = [
+  { id: 'bin', name: 'Bin', keys: ['1'], where: 'Deciding' },
+  { id: 'archive', name: 'Archive', keys: ['2'], where: 'Deciding' },
+  { id: 'reply', name: 'Reply: begin an answer', keys: ['3'], where: 'Deciding' },
+  { id: 'snooze', name: 'Snooze', keys: ['5'], where: 'Deciding' },
+  { id: 'follow-up', name: 'Make a follow-up', keys: ['6'], where: 'Deciding' },
+  { id: 'bring-back', name: 'Bring back to the inbox', keys: ['9'], where: 'Deciding' },
+  { id: 'star', name: 'Star, or take the star away', keys: ['*'], where: 'Deciding' },
+  { id: 'label', name: 'Label', keys: ['='], where: 'Deciding' },
+  { id: 'note', name: 'Write a note on it', keys: [], where: 'Deciding' },
+  { id: 'rename', name: 'Call it something else', keys: [], where: 'Deciding' },
+  { id: 'unread', name: 'Mark unread', keys: [], where: 'Deciding' },
+  { id: 'read', name: 'Mark read', keys: [], where: 'Deciding' },
+  { id: 'its-history', name: 'What was done with it', keys: [], where: 'Deciding' },
+  { id: 'rest-follow-up', name: 'While replying: make the rest a follow-up', keys: ['F2'], where: 'Deciding' },
+
+  { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true },
+  { id: 'previous', name: 'Previous', keys: ['ArrowUp'], where: 'In a list', fixed: true },
+  { id: 'first', name: 'First', keys: ['Home'], where: 'In a list', fixed: true },
+  { id: 'last', name: 'Last', keys: ['End'], where: 'In a list', fixed: true },
+  { id: 'open', name: 'Open on its own', keys: ['Enter'], where: 'In a list', fixed: true },
+  { id: 'back', name: 'Back', keys: ['Escape'], where: 'In a list', fixed: true },
+  { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], where: 'In a list', fixed: true },
+  { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], where: 'In a list', fixed: true },
+  { id: 'fold', name: 'Fold this group, or unfold it', keys: ['ArrowLeft'], where: 'In a list' },
+  { id: 'arrange', name: 'Arrange the inbox: group, sort, narrow', keys: ['-'], where: 'In a list' },
+
+  { id: 'choose', name: 'Choose this one too, or not', keys: ['Shift+Enter'], where: 'Choosing many' },
+  { id: 'choose-down', name: 'Choose on downwards', keys: ['Shift+ArrowDown'], where: 'Choosing many', fixed: true },
+  { id: 'choose-up', name: 'Choose on upwards', keys: ['Shift+ArrowUp'], where: 'Choosing many', fixed: true },
+  { id: 'choose-sender', name: 'Choose all from this sender', keys: [], where: 'Choosing many' },
+  { id: 'choose-alike', name: 'Choose all like this: same sender, same shape of subject', keys: [], where: 'Choosing many' },
+  { id: 'choose-group', name: 'Choose all in this group', keys: [], where: 'Choosing many' },
+  { id: 'choose-all', name: 'Choose all shown', keys: ['Ctrl+a'], where: 'Choosing many' },
+  { id: 'choose-none', name: 'Choose none', keys: ['Escape'], where: 'Choosing many', fixed: true },
+  { id: 'rest', name: 'The rest is done: archive all but the starred', keys: [], where: 'Choosing many' },
+  { id: 'fresh-start', name: 'Fresh start: archive all before a date', keys: [], where: 'Choosing many' },
+
+  { id: 'sit', name: 'Begin a sitting', keys: ['8'], where: 'Sitting' },
+  { id: 'leave', name: 'Leave it undecided', keys: ['8'], where: 'Sitting' },
+  { id: 'end-sitting', name: 'End the sitting', keys: [], where: 'Sitting' },
+
+  { id: 'drop', name: 'Drop it', keys: ['1'], where: 'Follow-ups' },
+  { id: 'finish', name: 'Finish it', keys: ['2'], where: 'Follow-ups' },
+  { id: 'change', name: 'Change it', keys: ['6'], where: 'Follow-ups' },
+  { id: 'reopen', name: 'Open it again', keys: ['9'], where: 'Follow-ups' },
+  { id: 'open-mail', name: 'Open its mail', keys: ['Enter'], where: 'Follow-ups', fixed: true },
+
+  { id: 'go-inbox', name: 'Go to the inbox', keys: [], where: 'Going places' },
+  { id: 'go-senders', name: 'Go to the senders', keys: [], where: 'Going places' },
+  { id: 'go-followups', name: 'Go to the follow-ups', keys: [], where: 'Going places' },
+  { id: 'go-later', name: 'Go to Later: what is snoozed', keys: [], where: 'Going places' },
+  { id: 'go-find', name: 'Find', keys: ['0'], where: 'Going places' },
+  { id: 'go-history', name: 'Go to the history', keys: [], where: 'Going places' },
+  { id: 'go-setup', name: 'Go to Setup', keys: [], where: 'Going places' },
+
+  { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], where: 'Everywhere' },
+  { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], where: 'Everywhere' },
+  { id: 'palette', name: 'All commands by name', keys: ['Ctrl+k', '.'], where: 'Everywhere' },
+  { id: 'keys', name: 'The keys', keys: ['?'], where: 'Everywhere' },
+  { id: 'sign-out', name: 'Sign out', keys: [], where: 'Everywhere' },
+]
+
+export const known = list
+const byID = new Map(list.map((k) => [k.id, k]))
+export const knownOf = (id: string) => byID.get(id)
+
+/** The keys of a command: the user's own, or the usual ones. */
+export const keysOf = (id: string, own: Record<string, string>, usual?: string[]) => (own[id] !== undefined ? (own[id] ? [own[id]] : []) : (usual ?? byID.get(id)?.keys ?? []))
+
+export const keyName = (key: string) =>
+  key.replace('Ctrl+', 'Ctrl ').replace('Shift+', 'Shift ').replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace('ArrowLeft', '←').replace('ArrowRight', '→')
+    .replace(/^ $/, 'Space').replace(/ $/, ' Space').replace('Shift  Space', 'Shift Space').replace(/ ([a-z])$/, (_, c: string) => ' ' + c.toUpperCase())
+
+const taken = /^(Tab|Escape|Enter|Shift\+Tab|Arrow\w+|Home|End|Page\w+| |Shift|Control|Alt|Meta|F1|F5|F6|F11|F12|Ctrl\+[twnrlqpsf])$/
+/** Why a key cannot be given to a command, in a sentence, or nothing. */
+export function refused(key: string) {
+  if (taken.test(key)) return `“${keyName(key)}” belongs to the browser or to moving about. Choose another key.`
+  return ''
+}
+
+/** Another command that has this key where both could be meant. */
+export function clash(id: string, key: string, own: Record<string, string>) {
+  const me = byID.get(id)
+  const apart = (a: Known, b: Known) => (a.where === 'Follow-ups') !== (b.where === 'Follow-ups') && a.where !== 'Everywhere' && b.where !== 'Everywhere' && a.where !== 'Going places' && b.where !== 'Going places'
+  const pair = new Set(['sit', 'leave'])
+  return list.find((k) => k.id !== id && keysOf(k.id, own).includes(key) && !(me && apart(me, k)) && !(pair.has(k.id) && pair.has(id)))
+}

@@ -1,0 +1,79 @@
+import type { LabelView } from '../../api/gen/desk'
+import type { Query } from '../../api/gen/search'
+import { type Arranged, useLabels, useSettings } from '../../api/queries'
+import { LabelMark } from '../../kit/label'
+import { onEscape, trayClass } from '../worktop/write'
+
+export const groupings: Record<string, string> = { why: 'by why', sender: 'by sender', subject: 'by subject', kind: 'by kind', day: 'by day', account: 'by address' }
+export const orderings: Record<string, string> = { newest: 'newest first', oldest: 'oldest first', sender: 'by name', importance: 'important first', size: 'largest first' }
+
+const marks: { name: string; is: Query }[] = [
+  { name: 'unread', is: { unread: true } },
+  { name: 'starred', is: { starred: true } },
+  { name: 'with a follow-up', is: { flagged: true } },
+  { name: 'with files', is: { files: true } },
+  { name: 'to me alone', is: { reach: 'alone' } },
+  { name: 'copied to me', is: { reach: 'copied' } },
+  { name: 'from people', is: { kind: 'person' } },
+  { name: 'lists', is: { kind: 'list' } },
+  { name: 'notices', is: { kind: 'notice' } },
+  { name: 'receipts', is: { kind: 'receipt' } },
+  { name: 'invitations', is: { kind: 'invitation' } },
+]
+const holds = (where: Query, is: Query) => Object.entries(is).every(([k, v]) => where[k as keyof Query] === v)
+
+/** What a query narrows to, in words. */
+export function narrowed(where: Query, labels: LabelView[]) {
+  const words = marks.filter((m) => holds(where, m.is)).map((m) => m.name)
+  if (where.from) words.push('from ' + where.from)
+  if (where.account) words.push('to ' + where.account)
+  if (where.label) words.push('labelled ' + (labels.find((l) => l.id === where.label)?.path ?? ''))
+  if (where.words) words.push(`with “${where.words}”`)
+  return words.join(', ')
+}
+
+interface Props {
+  arranged: Arranged
+  onArrange: (a: Partial<Arranged>) => void
+  onClose: () => void
+}
+
+const pick = (on: boolean) => `flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
+
+/** How the inbox is grouped, sorted and narrowed. */
+export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
+  const { data: labels } = useLabels()
+  const addresses = useSettings().data?.addresses ?? []
+  const where = arranged.where
+  const turn = (is: Query) => {
+    const next = { ...where }
+    const on = holds(where, is)
+    for (const [k, v] of Object.entries(is)) {
+      if (on) delete next[k as keyof Query]
+      else Object.assign(next, { [k]: v as unknown })
+    }
+    onArrange({ where: next })
+  }
+  return (
+    <div role="group" aria-label="Arrange" data-testid="arrange-tray" tabIndex={-1} className={trayClass + ' grid grid-cols-[auto_minmax(0,1fr)] items-start gap-x-4 gap-y-2 max-[700px]:grid-cols-1'} onKeyDown={onEscape(onClose)} ref={(el) => { if (el && !el.contains(document.activeElement)) el.querySelector('button')?.focus() }}>
+      <Row name="Group">{Object.entries(groupings).map(([id, name]) => <button key={id} aria-pressed={arranged.group === id} className={pick(arranged.group === id)} onClick={() => onArrange({ group: id })}>{name}</button>)}</Row>
+      <Row name="Sort">{Object.entries(orderings).map(([id, name]) => <button key={id} aria-pressed={arranged.order === id} className={pick(arranged.order === id)} onClick={() => onArrange({ order: id })}>{name}</button>)}</Row>
+      <Row name="Show only">
+        {marks.map((m) => <button key={m.name} aria-pressed={holds(where, m.is)} className={pick(holds(where, m.is))} onClick={() => turn(m.is)}>{m.name}</button>)}
+        {addresses.length > 1 && addresses.map((a) => <button key={a} aria-pressed={where.account === a} className={pick(where.account === a)} onClick={() => turn({ account: a })}>to {a}</button>)}
+      </Row>
+      {!!labels?.length && (
+        <Row name="Labelled">
+          {labels.map((l) => <button key={l.id} aria-pressed={where.label === l.id} className={pick(where.label === l.id)} onClick={() => turn({ label: l.id })}><LabelMark color={l.color} mark={l.mark} />{l.path}</button>)}
+        </Row>
+      )}
+    </div>
+  )
+}
+
+const Row = ({ name, children }: { name: string; children: React.ReactNode }) => (
+  <>
+    <h2 className="pt-1 text-[11.5px] text-ink-500">{name}</h2>
+    <div className="flex max-h-24 flex-wrap gap-1.5 overflow-y-auto">{children}</div>
+  </>
+)

@@ -1,0 +1,119 @@
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Habits } from '../../api/gen/store'
+import { client, useSession, useSettings } from '../../api/queries'
+import { put } from '../../api/client'
+import { Button, Key } from '../../kit/kit'
+import { keyOf, useCommands } from '../../frame/commands'
+import { clash, keyName, keysOf, known, refused, type Known } from '../../frame/keymap'
+import { useDesk } from '../../frame/desk'
+
+const places: Known['where'][] = ['Deciding', 'In a list', 'Choosing many', 'Sitting', 'Follow-ups', 'Going places', 'Everywhere']
+
+/** Stores habits and lets everything know. */
+export function useHabits() {
+  const { data } = useSettings()
+  const { say } = useDesk()
+  const change = async (c: Partial<Habits>) => {
+    if (!data) return false
+    try {
+      await put('/settings', { ...data, habits: { ...data.habits, ...c } })
+      await Promise.all(['session', 'settings'].map((k) => client.invalidateQueries({ queryKey: [k] })))
+      return true
+    } catch (e) {
+      say({ text: (e as Error).message, wrong: true })
+      return false
+    }
+  }
+  return { habits: data?.habits, change }
+}
+
+/** The sheet of keys: to read, to print, and to change. */
+export function Keys() {
+  const own = useSession().data!.habits.keys ?? {}
+  const { habits, change } = useHabits()
+  const navigate = useNavigate()
+  const [asking, setAsking] = useState('') // the command that waits for its new key
+  const [wrong, setWrong] = useState<{ id: string; text: string; key: string; other?: Known } | null>(null)
+  useCommands([{ id: 'back', run: () => void navigate(-1), hidden: true }])
+  const store = (keys: Record<string, string>) => {
+    setAsking('')
+    setWrong(null)
+    void change({ keys })
+  }
+  useEffect(() => {
+    if (!asking) return
+    const press = (e: KeyboardEvent) => {
+      if (['Shift', 'Control', 'Alt', 'Meta'].includes(e.key)) return
+      e.preventDefault()
+      e.stopImmediatePropagation()
+      if (e.key === 'Escape') return setAsking('')
+      const key = keyOf(e)
+      const no = refused(key)
+      if (no) return setWrong({ id: asking, key, text: no })
+      const combo = habits?.combos?.find((c) => c.key === key)
+      if (combo) return setWrong({ id: asking, key, text: `“${keyName(key)}” is the key of your combo “${combo.name}”. Change that in Setup, or choose another key.` })
+      const other = clash(asking, key, own)
+      if (other?.fixed) return setWrong({ id: asking, key, text: `“${keyName(key)}” is the key of “${other.name}”, which cannot be changed. Choose another key.` })
+      if (other) return setWrong({ id: asking, key, other, text: `“${keyName(key)}” is the key of “${other.name}”.` })
+      store({ ...own, [asking]: key })
+    }
+    window.addEventListener('keydown', press, true)
+    return () => window.removeEventListener('keydown', press, true)
+  })
+  const exchange = () => {
+    if (!wrong?.other) return
+    store({ ...own, [wrong.id]: wrong.key, [wrong.other.id]: keysOf(wrong.id, own)[0] ?? '' })
+  }
+  const usual = (id: string) => {
+    const keys = { ...own }
+    delete keys[id]
+    store(keys)
+  }
+  return (
+    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
+      <div className="mx-auto max-w-4xl">
+        <div className="mb-1 flex items-center justify-between gap-4">
+          <h1 className="text-[24px] tracking-[-.025em]">The keys</h1>
+          <span className="no-print flex gap-2">
+            {Object.keys(own).length > 0 && <Button quiet onClick={() => store({})}>All as usual</Button>}
+            <Button quiet onClick={() => window.print()}>Print</Button>
+          </span>
+        </div>
+        <p className="no-print mb-3 text-ink-500">Choose “change” and press the new key. Keys do nothing while you type, except Escape.</p>
+        <div className="columns-2 gap-10 max-[900px]:columns-1">
+          {places.map((where) => (
+            <section key={where} aria-label={where} className="mb-5 break-inside-avoid">
+              <h2 className="border-b border-sand-200 pb-1 text-[13px] text-accent">{where}</h2>
+              <ul>
+                {known.filter((k) => k.where === where).map((k) => {
+                  const keys = keysOf(k.id, own)
+                  return (
+                    <li key={k.id} data-command={k.id} className="border-b border-sand-100 py-1">
+                      <div className="flex items-center gap-2">
+                        <span className="min-w-0 flex-1">{k.name}</span>
+                        {asking === k.id ? <span role="status" className="rounded-[5px] bg-amber-100 px-1.5 text-[12px] font-semibold text-amber-600">press a key</span> : keys.map((key) => <Key key={key}>{keyName(key)}</Key>)}
+                        {!k.fixed && (
+                          <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
+                            {own[k.id] !== undefined && <button className="text-ink-500 underline" onClick={() => usual(k.id)}>as usual</button>}
+                            <button className="text-accent underline" aria-label={`Change the key of: ${k.name}`} onClick={(e) => { e.currentTarget.blur(); setWrong(null); setAsking(asking === k.id ? '' : k.id) }}>{asking === k.id ? 'leave it' : 'change'}</button>
+                          </span>
+                        )}
+                      </div>
+                      {wrong?.id === k.id && (
+                        <p role="alert" data-testid="clash" className="mt-1 text-[12.5px] text-amber-600">
+                          {wrong.text}{' '}
+                          {wrong.other && <><button className="font-semibold underline" onClick={exchange}>Exchange the two</button> or press another.</>}
+                        </p>
+                      )}
+                    </li>
+                  )
+                })}
+              </ul>
+            </section>
+          ))}
+        </div>
+      </div>
+    </div>
+  )
+}

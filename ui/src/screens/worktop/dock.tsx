@@ -1,0 +1,176 @@
+import { useState, type ReactNode } from 'react'
+import { useNavigate } from 'react-router'
+import type { Slip } from '../../api/gen/desk'
+import type { Chain } from '../../api/gen/inbox'
+import { useConversation, useSession } from '../../api/queries'
+import { slipOf } from '../../api/slips'
+import { Key } from '../../kit/kit'
+import { DOCK, useCommands, useKey } from '../../frame/commands'
+import { keyName } from '../../frame/keymap'
+import { useDesk, type Deciding } from '../../frame/desk'
+import { SnoozeTray } from './snooze'
+import { FollowUpTray } from './followup'
+import { LabelTray } from './label'
+import { NoteTray, RenameTray } from './write'
+import { ReplyTray, useTwoMinutes } from './reply'
+
+/** What stands open above the dock; the inbox has some of its own. */
+export type Tray = '' | 'snooze' | 'follow-up' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+
+interface Props {
+  slip?: Slip
+  chosen?: number[] // many, decided together instead of the one shown
+  choosing?: ReactNode // what can be done about the choice of many
+  tray: Tray
+  setTray: (t: Tray) => void
+  trays?: (tray: Tray, close: () => void) => ReactNode
+  position?: ReactNode
+  sitting?: number
+  /** Called with each decision that takes conversations away, before it is sent. */
+  onAway: (ids: number[]) => void
+}
+
+const one: Tray[] = ['reply', 'rename', 'note'] // trays about a single conversation
+
+/** The row of decisions about one conversation or many, and the tray above it. */
+export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, position, sitting, onAway }: Props) {
+  const desk = useDesk()
+  const navigate = useNavigate()
+  const combos = useSession().data!.habits.combos ?? []
+  const [about, setAbout] = useState<number>()
+  const two = useTwoMinutes(slip?.id)
+  const many = chosen.length
+  const targets = many ? chosen : slip ? [slip.id] : []
+  const own = trays?.(tray, () => setTray(''))
+  if (tray && !own && !many && about !== slip?.id) { // another conversation: its tray is not this one's
+    if (about !== undefined) setTray('')
+    setAbout(slip?.id)
+  }
+  if (!tray && about !== undefined) setAbout(undefined)
+  const open = (t: Tray) => {
+    setAbout(slip?.id)
+    setTray(tray === t ? '' : t)
+  }
+  const place = many ? slipOf(chosen[0])?.position.place ?? slip?.position.place : slip?.position.place
+  const decide = (d: Deciding, away = false) => {
+    if (!targets.length) return
+    setTray('')
+    if (away) onAway(targets)
+    void desk.decide({ ...d, conversations: targets, seen: place, sitting }, away)
+  }
+  const mark = (kind: string) => decide({ kind })
+  const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
+  const run = (c: Chain) => decide({ kind: 'combo', combo: c.id }, c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'))
+  const some = targets.length > 0
+  const n = many > 1 ? ` ${many.toLocaleString('en-GB')}` : ''
+  useCommands([
+    ...(some ? [
+      ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
+      ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
+      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
+        { id: 'its-history', run: () => void navigate('/history?conversation=' + slip!.id) }]),
+      { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
+      { id: 'follow-up', run: () => open('follow-up') },
+      { id: 'label', run: () => open('label') },
+      { id: 'star', name: starred ? 'Take the star away' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
+      { id: 'unread', run: () => mark('unread') },
+      { id: 'read', run: () => mark('read') },
+      ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
+      ...(sitting ? [{ id: 'leave', run: () => decide({ kind: 'leave' }, true) }] : []),
+      ...combos.map((c) => ({ id: 'combo-' + c.id, name: c.name, keys: c.key ? [c.key] : [], run: () => run(c) })),
+    ] : []),
+    ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
+  ], DOCK)
+  const close = () => setTray('')
+  const shown = some && !(many && one.includes(tray)) ? tray : ''
+  return (
+    <div className="relative col-span-full min-w-0 border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      {own}
+      {shown === 'snooze' && <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />}
+      {shown === 'follow-up' && (
+        <FollowUpTray title={many > 1 ? '' : 'Reply to ' + (slip?.from ?? '')} many={many} onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)} onClose={close} />
+      )}
+      {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
+      {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
+      {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
+      {shown === 'reply' && slip && (
+        <ReplyTray key={slip.id} slip={slip} two={two} onClose={close}
+          onRest={() => decide({ kind: 'follow-up', followUp: { title: 'Finish the answer to ' + slip.from, due: { at: 0 }, remind: { at: 0 }, priority: 5, keep: false } }, true)} />
+      )}
+      {choosing && <div className="flex items-center gap-1.5 overflow-x-auto border-b border-sand-200 px-4 py-1.5 text-[12px] text-ink-500" data-testid="choosing">{choosing}</div>}
+      {combos.length > 0 && (
+        <div className="flex items-center gap-1.5 overflow-x-auto px-4 pt-2 text-[12px] max-[700px]:px-2" aria-label="Combos" role="group">
+          {combos.map((c) => (
+            <button key={c.id} disabled={!some} onClick={() => run(c)} className="flex shrink-0 items-center gap-1.5 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 font-semibold text-ink-700 hover:bg-tide-100 disabled:opacity-45">
+              {c.key && <span className="text-[11px] text-ink-500">{keyName(c.key)}</span>}{c.name}
+            </button>
+          ))}
+        </div>
+      )}
+      <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:overflow-x-auto max-[700px]:px-2 max-[700px]:py-1.5">
+        {place !== 'bin' && <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>Bin{n}</DockKey>}
+        {place !== 'archived' && <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>Archive{n}</DockKey>}
+        {!many && <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>Reply {two.clock}</DockKey>}
+        <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>Snooze{n}</DockKey>
+        <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>Follow-up</DockKey>
+        <DockKey id="label" disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
+        {some && place !== 'inbox' && <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>Bring back{n}</DockKey>}
+        <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>Star</DockKey>
+        {sitting && <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>Leave</DockKey>}
+        <DockSide position={position} />
+      </div>
+    </div>
+  )
+}
+
+function NoteOf({ id, onNote, onClose }: { id: number; onNote: (text: string) => void; onClose: () => void }) {
+  const { data } = useConversation(id)
+  return data ? <NoteTray note={data.note} onNote={onNote} onClose={onClose} /> : null
+}
+
+/** The right end of a dock: where one is, or what was just done. On a narrow screen it is a line above it, while there is something to say. */
+export function DockSide({ position }: { position?: ReactNode }) {
+  const { notice, takeBack, say } = useDesk()
+  const undo = useKey('take-back')
+  const more = useKey('palette')
+  return (
+    <div className={`ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}>
+      {notice ? (
+        <p className={`ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between max-[700px]:gap-3 ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`} role={notice.wrong ? 'alert' : undefined} data-testid="notice">
+          {notice.text}{' '}
+          {notice.undo && <button className="font-semibold whitespace-nowrap text-accent" onClick={() => void takeBack()}>Take back</button>}
+          {notice.wrong && <button className="font-semibold text-coral-600 underline" onClick={() => say(null)}>Close</button>}
+        </p>
+      ) : (
+        <b className="block whitespace-nowrap text-ink-900">{position}</b>
+      )}
+      <span className="whitespace-nowrap max-[1180px]:hidden">{undo} takes back · {more.replace('Ctrl K', '.')} for more</span>
+    </div>
+  )
+}
+
+interface KeyProps {
+  id: string // of its command
+  on?: boolean
+  disabled?: boolean
+  onClick: () => void
+  children: ReactNode
+}
+
+/** A large key of the dock, with the key of its command. */
+export function DockKey({ id, on, disabled, onClick, children }: KeyProps) {
+  const k = useKey(id)
+  return (
+    <button
+      type="button"
+      disabled={disabled}
+      aria-pressed={on}
+      aria-keyshortcuts={k || undefined}
+      onClick={onClick}
+      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-2 max-[700px]:text-[12px] ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+    >
+      {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
+      {children}
+    </button>
+  )
+}

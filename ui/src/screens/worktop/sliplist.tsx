@@ -1,0 +1,254 @@
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
+import { CaretDownIcon, CaretRightIcon, CheckIcon, NotePencilIcon, PaperclipIcon, PencilSimpleLineIcon, StarIcon } from '@phosphor-icons/react'
+import type { Slip } from '../../api/gen/desk'
+import { useSlip } from '../../api/slips'
+import { plural, short } from '../../api/times'
+import { Chip } from '../../kit/kit'
+import { LabelChip } from '../../kit/label'
+import { dueChip, kindName, ordinal, reachName, whyChip } from './why'
+
+/** Some conversations in order, under a name; without a name there is no heading. */
+export interface Group {
+  key: string
+  name: string
+  count?: number
+  ids: number[]
+}
+
+export type Swipe = 'left' | 'right'
+
+interface Props {
+  label: string
+  groups: Group[]
+  cursor?: number
+  marked?: ReadonlySet<number>
+  folded?: ReadonlySet<string>
+  onSelect: (id: number, how: 'click' | 'toggle' | 'range') => void
+  onOpen?: (id: number) => void
+  onFold?: (key: string) => void
+  onWhole?: (group: Group) => void // all of a group
+  onSwipe?: (id: number, way: Swipe) => void
+  swipes?: { left: string; right: string } // what they do, in a word
+  onEnd?: () => void
+  time?: (slip: Slip) => string
+  wrap?: (id: number, slip: ReactNode) => ReactNode // what a slip is put into
+}
+
+const LINE = 76 // px of a slip; all are as high, so that nothing moves when they are filled in
+const HEAD = 32
+
+/** A queue of slips, of which only those in view are drawn and fetched. */
+export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOpen, onFold, onWhole, onSwipe, swipes, onEnd, time = timeOf, wrap }: Props) {
+  const scroll = useRef<HTMLDivElement>(null)
+  // Where each group begins, in lines and in slips: a line is found by search, not kept.
+  const { starts, lines, total } = useMemo(() => {
+    const starts: { line: number; slip: number; group: Group; shown: number }[] = []
+    let lines = 0
+    let total = 0
+    for (const group of groups) {
+      if (!group.ids.length) continue
+      const shown = folded?.has(group.key) ? 0 : group.ids.length
+      starts.push({ line: lines, slip: total, group, shown })
+      lines += shown + (group.name ? 1 : 0)
+      total += shown
+    }
+    return { starts, lines, total }
+  }, [groups, folded])
+  const lineAt = (i: number): { group: Group; id?: number; n: number } => {
+    let lo = 0
+    let hi = starts.length - 1
+    while (lo < hi) {
+      const mid = (lo + hi + 1) >> 1
+      if (starts[mid].line <= i) lo = mid
+      else hi = mid - 1
+    }
+    const s = starts[lo]
+    const within = i - s.line - (s.group.name ? 1 : 0)
+    return within < 0 ? { group: s.group, n: 0 } : { group: s.group, id: s.group.ids[within], n: s.slip + within + 1 }
+  }
+  const at = useMemo(() => {
+    if (cursor === undefined) return -1
+    for (const s of starts) {
+      const within = s.shown ? s.group.ids.indexOf(cursor) : -1
+      if (within >= 0) return s.line + (s.group.name ? 1 : 0) + within
+    }
+    return -1
+  }, [starts, cursor])
+  const rows = useVirtualizer({
+    count: lines,
+    getScrollElement: () => scroll.current,
+    estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE),
+    getItemKey: (i) => { const l = lineAt(i); return l.id ?? l.group.key },
+    overscan: 6,
+  })
+  useEffect(() => { rows.measure() }, [starts]) // eslint-disable-line react-hooks/exhaustive-deps -- headings have moved: heights are anew
+  const put = wrap ?? ((_, slip) => slip)
+  const items = rows.getVirtualItems()
+  const last = items.at(-1)?.index ?? 0
+  useEffect(() => { if (onEnd && lines && last >= lines - 20) onEnd() }, [last, lines, onEnd])
+  useEffect(() => {
+    if (at < 0) return
+    // The name of a group stays in view with its first slip.
+    rows.scrollToIndex(at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at, { align: 'auto' })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves
+  }, [at])
+  const placed = (item: VirtualItem) => ({ height: item.size, transform: `translateY(${item.start}px)` })
+  const shown = items.map((item) => ({ item, line: lineAt(item.index) }))
+  return (
+    <div ref={scroll} className="h-full overflow-y-auto overscroll-contain" data-testid="queue">
+      <div className="relative" style={{ height: rows.getTotalSize() }}>
+        {shown.map(({ item, line }) => line.id === undefined && (
+          <div key={item.key} className="absolute inset-x-0 top-0" style={placed(item)}>
+            <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
+          </div>
+        ))}
+        <div role="listbox" aria-label={label} aria-multiselectable={!!marked} tabIndex={0} aria-activedescendant={at >= 0 ? 'slip-' + cursor : undefined} className="pointer-events-none absolute inset-0 outline-offset-[-2px]">
+          {shown.map(({ item, line }) => line.id !== undefined && (
+            <div key={item.key} role="presentation" className="pointer-events-auto absolute inset-x-0 top-0" style={placed(item)}>
+              {put(line.id,
+                <SlipLine id={line.id} n={line.n} total={total} current={line.id === cursor} marked={!!marked?.has(line.id)} many={!!marked?.size} time={time}
+                  onSelect={onSelect} onOpen={onOpen} onSwipe={onSwipe} swipes={swipes} />)}
+            </div>
+          ))}
+        </div>
+      </div>
+    </div>
+  )
+}
+
+function Heading({ group, folded, onFold, onWhole }: { group: Group; folded: boolean; onFold?: (key: string) => void; onWhole?: (group: Group) => void }) {
+  return (
+    <div data-group={group.key} className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent">
+      {onFold ? (
+        <button className="flex min-w-0 items-center gap-1" aria-expanded={!folded} onClick={() => onFold(group.key)}>
+          {folded ? <CaretRightIcon size={11} weight="bold" aria-hidden /> : <CaretDownIcon size={11} weight="bold" aria-hidden />}
+          <span className="truncate">{group.name}</span>
+        </button>
+      ) : <span className="truncate">{group.name}</span>}
+      <span className="flex-1" />
+      {onWhole && <button className="rounded-[5px] px-1 font-medium text-ink-500 hover:bg-sand-200 hover:text-ink-900" aria-label={`Choose all: ${group.name}`} onClick={() => onWhole(group)}>all</button>}
+      {group.count !== undefined && <span className="font-medium text-ink-500 tabular-nums">{group.count.toLocaleString('en-GB')}</span>}
+    </div>
+  )
+}
+
+function timeOf(s: Slip) {
+  return s.position.reason === 'back' || s.position.reason === 'someday' ? 'snoozed ' + short(s.position.snoozedAt) : short(s.lastAt)
+}
+
+interface LineProps {
+  id: number
+  n: number
+  total: number
+  current: boolean
+  marked: boolean
+  many: boolean
+  time: (slip: Slip) => string
+  onSelect: Props['onSelect']
+  onOpen?: (id: number) => void
+  onSwipe?: Props['onSwipe']
+  swipes?: Props['swipes']
+}
+
+function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
+  const slip = useSlip(id)
+  const swipe = useSwipe((way) => onSwipe?.(id, way))
+  const ground = marked ? 'bg-tide-100' : current ? 'bg-sand-0' : 'bg-sand-50 hover:bg-sand-100'
+  return (
+    <div
+      id={'slip-' + id}
+      data-slip={id}
+      role="option"
+      aria-selected={current || marked}
+      aria-current={current}
+      aria-setsize={total}
+      aria-posinset={n}
+      onClick={(e) => onSelect(id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'click')}
+      onDoubleClick={() => onOpen?.(id)}
+      {...(onSwipe ? swipe.handlers : {})}
+      className={`group relative h-full cursor-default touch-pan-y overflow-hidden border-b border-sand-200 select-none ${swipe.by ? (swipe.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : ''}`}
+    >
+      {swipe.by !== 0 && swipes && (
+        <span className={`absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900 ${swipe.by > 0 ? 'left-0' : 'right-0'} ${Math.abs(swipe.by) >= FAR ? '' : 'opacity-50'}`}>{swipe.by > 0 ? swipes.right : swipes.left}</span>
+      )}
+      <div className={`relative h-full px-3.5 pt-2 pl-[18px] ${ground} ${slip?.unread ? 'slip-unread' : ''} ${current ? 'shadow-[inset_4px_0_0_var(--fill)]' : ''}`} style={swipe.by ? { transform: `translateX(${swipe.by}px)` } : undefined}>
+        {slip && <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={() => onSelect(id, 'toggle')} />}
+      </div>
+    </div>
+  )
+}
+
+function SlipText({ slip, time, marked, many, onToggle }: { slip: Slip; time: string; marked: boolean; many: boolean; onToggle: () => void }) {
+  const why = whyChip(slip)
+  const due = slip.due && dueChip(slip.due)
+  const kind = kindName(slip.kind)
+  const bare = !why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft
+  return (
+    <>
+      <div className="flex justify-between gap-2">
+        <b className="truncate">{slip.unread && <span className="sr-only">unread, </span>}{slip.from}</b>
+        <span className="flex shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-ink-500">
+          {slip.note && <NotePencilIcon size={13} aria-label="with a note" />}
+          {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label="starred" />}
+          {time}
+        </span>
+      </div>
+      <span
+            data-mark
+            aria-hidden
+            onClick={(e) => { e.stopPropagation(); onToggle() }}
+            className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100'}`}`}
+          >
+            {marked && <CheckIcon size={12} weight="bold" />}
+      </span>
+      <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
+      <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">
+        {why && <Chip tone={why.tone}>{why.text}</Chip>}
+        {due && <Chip tone={due.tone}>{due.text}</Chip>}
+        {slip.draft && <span className="flex items-center gap-0.5 text-accent"><PencilSimpleLineIcon size={12} aria-hidden />draft</span>}
+        {slip.labels.map((l) => <LabelChip key={l} id={l} />)}
+        {kind && <Chip>{kind}</Chip>}
+        {slip.files > 0 && <span className="flex items-center gap-0.5"><PaperclipIcon size={12} aria-hidden />{plural(slip.files, 'file')}</span>}
+        {slip.looks > 0 && <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>{ordinal(slip.looks + 1)} look</span>}
+        {bare && <span>{[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}</span>}
+      </div>
+    </>
+  )
+}
+
+const FAR = 84 // px a slip is moved aside until it counts
+
+/** A finger that moves a slip aside; up and down still scrolls. */
+function useSwipe(done: (way: Swipe) => void) {
+  const [by, setBy] = useState(0)
+  const from = useRef<{ x: number; y: number; aside: boolean } | null>(null)
+  const end = () => {
+    if (from.current?.aside) {
+      if (by >= FAR) done('right')
+      else if (by <= -FAR) done('left')
+    }
+    from.current = null
+    setBy(0)
+  }
+  return {
+    by,
+    handlers: {
+      onPointerDown: (e: React.PointerEvent) => { if (e.pointerType === 'touch') from.current = { x: e.clientX, y: e.clientY, aside: false } },
+      onPointerMove: (e: React.PointerEvent) => {
+        const f = from.current
+        if (!f) return
+        const dx = e.clientX - f.x
+        const dy = e.clientY - f.y
+        if (!f.aside && Math.abs(dy) > 12 && Math.abs(dy) > Math.abs(dx)) { from.current = null; return }
+        if (!f.aside && Math.abs(dx) > 12) {
+          f.aside = true
+          e.currentTarget.setPointerCapture(e.pointerId)
+        }
+        if (f.aside) setBy(Math.max(-160, Math.min(160, dx)))
+      },
+      onPointerUp: end,
+      onPointerCancel: () => { from.current = null; setBy(0) },
+    },
+  }
+}

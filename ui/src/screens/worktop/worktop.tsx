@@ -1,0 +1,211 @@
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { useNavigate } from 'react-router'
+import { get } from '../../api/client'
+import { prefetchConversation, useSession } from '../../api/queries'
+import { slipOf, useSlip } from '../../api/slips'
+import type { Slip } from '../../api/gen/desk'
+import { useCommands } from '../../frame/commands'
+import { useDesk } from '../../frame/desk'
+import { Conversation } from './conversation'
+import { Dock, type Tray } from './dock'
+import { SlipList, type Group, type Swipe } from './sliplist'
+
+const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
+const AHEAD = 3 // conversations fetched before they are asked for
+
+export interface WorktopProps {
+  label: string
+  place: string // where its conversations are seen: "inbox", "snoozed", or any
+  groups: Group[]
+  position: (n: number, total: number) => ReactNode
+  head?: (open: (tray: Tray) => void, tray: Tray) => ReactNode
+  foot?: (show: (id: number) => void, shown?: number) => ReactNode
+  trays?: (tray: Tray, close: () => void) => ReactNode
+  time?: (slip: Slip) => string
+  onEnd?: () => void
+  sitting?: number // its ID: only the first is decided, in turn
+  wrap?: (id: number, slip: ReactNode) => ReactNode
+  empty?: ReactNode // instead of a conversation, when there is none
+}
+
+const foldedKey = (label: string) => 'ebbe-folded-' + label
+const remembered = (label: string) => new Set((localStorage.getItem(foldedKey(label)) ?? '').split('|').filter(Boolean))
+
+/** Where conversations are decided: a queue, the reading column, and the dock. */
+export function Worktop({ label, place, groups, position, head, foot, trays, time, onEnd, sitting, wrap, empty }: WorktopProps) {
+  const desk = useDesk()
+  const navigate = useNavigate()
+  const habits = useSession().data!.habits
+  const [cursor, setCursor] = useState<number>()
+  const [beside, setBeside] = useState<number>() // shown from a list beside the queue
+  const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
+  const [folded, setFolded] = useState<ReadonlySet<string>>(() => remembered(label))
+  const [opened, setOpened] = useState(false) // on a narrow screen: reading, not choosing
+  const [tray, setTray] = useState<Tray>('')
+  const anchor = useRef<number>(undefined)
+  const at = useRef(0)
+
+  const ids = useMemo(() => {
+    const shown = groups.filter((g) => !folded.has(g.key))
+    return shown.length === 1 ? shown[0].ids : shown.flatMap((g) => g.ids)
+  }, [groups, folded])
+  const found = cursor === undefined ? -1 : ids.indexOf(cursor)
+  const index = sitting ? 0 : found >= 0 ? found : Math.min(at.current, ids.length - 1)
+  useEffect(() => { if (index >= 0) at.current = index }, [index])
+  const id = beside ?? ids[index]
+  const slip = useSlip(id)
+  const all = useMemo(() => new Set(groups.flatMap((g) => g.ids)), [groups])
+  const chosen = useMemo(() => (marked.size ? groups.flatMap((g) => g.ids).filter((i) => marked.has(i)) : []), [groups, marked])
+
+  // Moving on without a decision, after having looked at it, is one more look.
+  const shownSince = useRef({ id: 0, at: 0 })
+  useEffect(() => { shownSince.current = { id: id ?? 0, at: performance.now() } }, [id])
+  const leave = () => {
+    const { id, at } = shownSince.current
+    if (id && slipOf(id)?.position.place === 'inbox' && performance.now() - at > LOOK_AFTER) desk.look(id)
+  }
+  const go = (next?: number) => {
+    if (next === undefined) return
+    if (sitting) return desk.say({ text: 'In a sitting each one is decided in turn. Leaving it undecided has a key of its own.' })
+    setBeside(undefined)
+    if (next === id) return
+    leave()
+    setCursor(next)
+  }
+  const toggle = (i: number) => {
+    anchor.current = i
+    setMarked((m) => {
+      const n = new Set(m)
+      if (!n.delete(i)) n.add(i)
+      return n
+    })
+  }
+  const range = (to: number) => {
+    const a = ids.indexOf(anchor.current ?? id ?? to)
+    const b = ids.indexOf(to)
+    if (a < 0 || b < 0) return
+    setMarked((m) => new Set([...m, ...ids.slice(Math.min(a, b), Math.max(a, b) + 1)]))
+  }
+  const choose = (list: number[]) => setMarked(new Set(list.filter((i) => all.has(i))))
+  const onSelect = useCallback((i: number, how: 'click' | 'toggle' | 'range') => select.current(i, how), [])
+  const select = useRef<(id: number, how: 'click' | 'toggle' | 'range') => void>(() => {})
+  useEffect(() => {
+    select.current = (i, how) => {
+      if (how === 'toggle' && !sitting) return toggle(i)
+      if (how === 'range' && !sitting) return range(i)
+      go(i)
+      anchor.current = i
+      setOpened(true)
+    }
+  })
+  const extend = (step: number) => {
+    if (id === undefined || sitting) return
+    const next = ids[index + step]
+    setMarked((m) => {
+      const n = new Set(m)
+      if (next !== undefined && n.has(next) && n.has(id)) n.delete(id)
+      else { n.add(id); if (next !== undefined) n.add(next) }
+      return n
+    })
+    if (next !== undefined) setCursor(next)
+  }
+  const onAway = (gone: number[]) => {
+    shownSince.current = { id: 0, at: 0 }
+    setBeside(undefined)
+    if (gone.length > 1 || marked.size) setMarked(new Set())
+    const away = new Set(gone)
+    if (id === undefined || !away.has(id)) return
+    let next: number | undefined
+    for (let i = index + 1; i < ids.length && next === undefined; i++) if (!away.has(ids[i])) next = ids[i]
+    for (let i = index - 1; i >= 0 && next === undefined; i--) if (!away.has(ids[i])) next = ids[i]
+    setCursor(next)
+    if (next === undefined || marked.size) setOpened(false)
+  }
+  // What has gone elsewhere is not chosen any more.
+  useEffect(() => { if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i)))) }, [all, marked])
+
+  useEffect(() => {
+    for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
+  }, [index, ids])
+
+  const fold = (key: string) => setFolded((f) => {
+    const n = new Set(f)
+    if (!n.delete(key)) n.add(key)
+    localStorage.setItem(foldedKey(label), [...n].join('|'))
+    return n
+  })
+  const groupOf = (i?: number) => groups.find((g) => i !== undefined && g.ids.includes(i))
+  const alike = (by: string) => {
+    if (id === undefined) return
+    get<number[]>(`/alike/${id}?by=${by}`).then(choose).catch((e: Error) => desk.say({ text: e.message, wrong: true }))
+  }
+  const onSwipe = (i: number, way: Swipe) => {
+    const what = (way === 'left' ? habits.swipeLeft : habits.swipeRight) || usualSwipes[way]
+    if (what === 'snooze' || what === 'follow-up') {
+      setCursor(i)
+      setTray(what)
+    } else {
+      const s = slipOf(i)
+      const kind = what === 'star' && s?.starred ? 'unstar' : what
+      if (leavesQueue.has(kind)) onAway([i])
+      void desk.decide({ kind, conversations: [i], seen: s?.position.place, sitting })
+    }
+  }
+
+  useCommands([
+    { id: 'next', run: () => go(ids[index + 1]) },
+    { id: 'previous', run: () => go(ids[index - 1]) },
+    { id: 'first', run: () => go(ids[0]) },
+    { id: 'last', run: () => go(ids.at(-1)) },
+    { id: 'open', run: () => { if (id !== undefined) { leave(); void navigate('/c/' + id) } } },
+    ...(sitting ? [] : [
+      { id: 'choose', run: () => { if (id !== undefined) toggle(id) } },
+      { id: 'choose-down', run: () => extend(1) },
+      { id: 'choose-up', run: () => extend(-1) },
+      ...(place === 'inbox' ? [{ id: 'choose-sender', run: () => alike('sender') }, { id: 'choose-alike', run: () => alike('shape') }] : []),
+      { id: 'choose-group', run: () => choose(groupOf(id)?.ids ?? []) },
+      { id: 'choose-all', run: () => choose(ids) },
+      { id: 'fold', run: () => { const g = groupOf(id) ?? groups.find((x) => folded.has(x.key)); if (g) fold(g.key) } },
+    ]),
+    ...(marked.size ? [{ id: 'choose-none', run: () => setMarked(new Set()) }] : opened || beside !== undefined ? [{ id: 'back', run: () => { setOpened(false); setBeside(undefined) }, hidden: true }] : []),
+    { id: 'take-back', run: () => void desk.takeBack().then((d) => d?.first && setCursor(d.first)) },
+    { id: 'again', run: () => void desk.again() },
+  ])
+
+  const swipes = { left: swipeNames[habits.swipeLeft || usualSwipes.left], right: swipeNames[habits.swipeRight || usualSwipes.right] }
+  const sender = slip?.from.split(' ')[0] ?? ''
+  return (
+    <div className={`inbox-grid ${opened ? 'opened' : ''}`}>
+      <section aria-label={label} className="queue-column grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50">
+        <div className="min-w-0">{head?.(setTray, tray)}</div>
+        <SlipList label={label} groups={groups} cursor={beside === undefined ? ids[index] : undefined} marked={marked} folded={folded} time={time} onEnd={onEnd} onSelect={onSelect}
+          onOpen={(i) => void navigate('/c/' + i)} onFold={sitting ? undefined : fold} onWhole={sitting ? undefined : (g) => choose(g.ids)} onSwipe={onSwipe} swipes={swipes} wrap={wrap} />
+        <div className="min-h-0 min-w-0">{foot?.((i) => { leave(); setBeside(i); setOpened(true) }, beside)}</div>
+      </section>
+      {id !== undefined ? <Conversation id={id} slip={slip} back={() => { setOpened(false); setBeside(undefined) }} edit={setTray} />
+        : <section aria-label="Conversation" className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1">{empty}</section>}
+      <Dock
+        slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} onAway={onAway} trays={trays}
+        position={position(index + 1, ids.length)}
+        choosing={marked.size > 0 && (
+          <>
+            <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">{chosen.length.toLocaleString('en-GB')} chosen</b>
+            {place === 'inbox' && <Pick onClick={() => alike('sender')}>all from {sender || 'this sender'}</Pick>}
+            {place === 'inbox' && <Pick onClick={() => alike('shape')}>all like this</Pick>}
+            <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>its group</Pick>
+            <Pick onClick={() => choose(ids)}>everything</Pick>
+            <Pick onClick={() => setMarked(new Set())}>none</Pick>
+          </>
+        )}
+      />
+    </div>
+  )
+}
+
+const Pick = ({ onClick, children }: { onClick: () => void; children: ReactNode }) => (
+  <button className="rounded-[7px] bg-sand-0 px-2 py-0.5 whitespace-nowrap text-ink-700 hover:bg-tide-100" onClick={onClick}>{children}</button>
+)
+
+export const usualSwipes: Record<Swipe, string> = { left: 'snooze', right: 'archive' }
+export const swipeNames: Record<string, string> = { archive: 'Archive', bin: 'Bin', snooze: 'Snooze', 'follow-up': 'Follow-up', star: 'Star', read: 'Read' }
+const leavesQueue = new Set(['archive', 'bin'])
