@@ -110,7 +110,7 @@ export function Senders() {
       <div className="relative min-w-0 border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
         {tray === 'snooze' && current && <SnoozeTray many={current.count} onSnooze={(s) => decide({ kind: 'snooze', ...s })} onClose={() => setTray('')} />}
         {tray === 'fresh' && <FreshStartTray onClose={() => setTray('')} />}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:overflow-x-auto max-[700px]:px-2 max-[700px]:py-1.5">
+        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
           <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>Bin {current?.count}</DockKey>
           <DockKey id="archive" disabled={!current} onClick={() => decide({ kind: 'archive' })}>Archive {current?.count}</DockKey>
           <DockKey id="snooze" disabled={!current} on={tray === 'snooze'} onClick={() => turn('snooze')}>Snooze {current?.count}</DockKey>

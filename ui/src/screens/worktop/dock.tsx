@@ -107,7 +107,7 @@ export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, positi
           ))}
         </div>
       )}
-      <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:overflow-x-auto max-[700px]:px-2 max-[700px]:py-1.5">
+      <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
         {place !== 'bin' && <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>Bin{n}</DockKey>}
         {place !== 'archived' && <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>Archive{n}</DockKey>}
         {!many && <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>Reply {two.clock}</DockKey>}
@@ -167,7 +167,7 @@ export function DockKey({ id, on, disabled, onClick, children }: KeyProps) {
       aria-pressed={on}
       aria-keyshortcuts={k || undefined}
       onClick={onClick}
-      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-2 max-[700px]:text-[12px] ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
       {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
       {children}
