@@ -100,7 +100,11 @@ func (w *world) old(begin, end time.Time) {
 		if weekday == time.Saturday || weekday == time.Sunday {
 			continue
 		}
-		for range 1 + w.r.IntN(2) {
+		threads := 1 + w.r.IntN(3)/2
+		if !day.Before(w.today.AddDate(0, 0, -livedDays)) {
+			threads = 4 + w.r.IntN(3)
+		}
+		for range threads {
 			w.thread(at(8+w.r.IntN(8), w.r.IntN(60)))
 		}
 	}

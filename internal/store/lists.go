@@ -89,7 +89,7 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 var orders = map[inbox.Order]string{
 	inbox.NewestFirst:   "c.since DESC, c.id DESC",
 	inbox.OldestFirst:   "c.since, c.id",
-	inbox.SenderFirst:   "c.from_name COLLATE NOCASE, c.from_addr, c.since DESC, c.id DESC",
+	inbox.SenderFirst:   "COALESCE(NULLIF(c.from_name, ''), c.from_addr) COLLATE NOCASE, c.from_addr, c.since DESC, c.id DESC",
 	inbox.MostImportant: "c.rank, c.since, c.id",
 	inbox.LargestFirst:  "c.size DESC, c.id DESC",
 }

@@ -85,3 +85,28 @@ func TestFoldingQuotedText(t *testing.T) {
 		}
 	}
 }
+
+func TestShapesAndReach(t *testing.T) {
+	require.Equal(t, Shape("Vault 2: 59 % relative humidity"), Shape("Re: Vault 2: 47 % relative humidity"))
+	require.Equal(t, Shape("Your order 40817 of 3.11.2026"), Shape("Your order 9 of 24.11.2026"))
+	require.NotEqual(t, Shape("Your order 9"), Shape("Your parcel 9"))
+
+	own := map[string]bool{"me@m.example": true, "me@choir.example": true}
+	me, choir, other := Address{Address: "me@m.example"}, Address{Address: "me@choir.example"}, Address{Address: "all@m.example"}
+	for _, c := range []struct {
+		to, cc []Address
+		reach  Reach
+		at     string
+	}{
+		{[]Address{me}, nil, Alone, "me@m.example"},
+		{[]Address{other, choir}, nil, Named, "me@choir.example"},
+		{[]Address{me}, []Address{other}, Named, "me@m.example"},
+		{[]Address{other}, []Address{me}, Copied, "me@m.example"},
+		{[]Address{other}, nil, Unnamed, ""},
+		{nil, nil, Unnamed, ""},
+	} {
+		reach, at := ReachOf(c.to, c.cc, own)
+		require.Equal(t, c.reach, reach)
+		require.Equal(t, c.at, at)
+	}
+}

@@ -23,7 +23,8 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
   const [wrong, setWrong] = useState('')
   if (!labels) return null
   const words = text.trim().toLowerCase()
-  const found = labels.filter((l) => l.path.toLowerCase().includes(words))
+  const begins = (l: LabelView) => (l.path.toLowerCase().split(/[\s/]+/).some((w) => w.startsWith(words)) ? 0 : 1)
+  const found = labels.filter((l) => l.path.toLowerCase().includes(words)).sort((a, b) => begins(a) - begins(b))
   const exact = labels.some((l) => l.path.toLowerCase().replace(/\s*\/\s*/g, '/') === words.replace(/\s*\/\s*/g, '/'))
   const offers: (LabelView | null)[] = [...found, ...(words && !exact ? [null] : [])]
   const chosen = Math.min(at, Math.max(0, offers.length - 1))
