@@ -167,14 +167,22 @@ func (p *page) see(selector string) *rod.Element {
 	return e.CancelTimeout()
 }
 
-// until waits until the JavaScript expression holds.
+// until waits until the JavaScript expression holds, looking at each frame that
+// is painted.
 func (p *page) until(expression string, args ...any) {
 	p.t.Helper()
 	js := fmt.Sprintf(expression, args...)
-	err := p.Timeout(patience).Wait(rod.Eval("() => { try { return !!(" + js + ") } catch { return false } }"))
-	if err != nil {
-		p.t.Fatalf("waiting for %s: %v\nthe page says: %s", js, err, p.text("body"))
+	watch := `() => new Promise(done => {
+		const end = performance.now() + 5000
+		const look = () => { let is = false; try { is = !!(` + js + `) } catch {} ; if (is) done(true); else if (performance.now() > end) done(false); else requestAnimationFrame(look) }
+		look()
+	})`
+	for end := time.Now().Add(patience); time.Now().Before(end); {
+		if holds, err := p.Timeout(patience).Eval(watch); err == nil && holds.Value.Bool() {
+			return
+		}
 	}
+	p.t.Fatalf("waiting for %s\nthe page says: %s", js, p.text("body"))
 }
 
 // reads waits until the text of the first such element contains the words.

@@ -16,14 +16,14 @@ func (p *page) choose(from string) {
 	p.t.Helper()
 	p.press(input.Home)
 	for range 400 {
-		if p.MustEval(`from => document.querySelector('[role=option][aria-selected=true] b')?.textContent.endsWith(from)`, from).Bool() {
-			p.until("document.querySelector('[data-testid=subject]').textContent === document.querySelector('[role=option][aria-selected=true] p').textContent")
+		if p.MustEval(`from => document.querySelector('[role=option][aria-current=true] b')?.textContent.endsWith(from)`, from).Bool() {
+			p.until("document.querySelector('[data-testid=subject]').textContent === document.querySelector('[role=option][aria-current=true] p').textContent")
 			p.see("article")
 			return
 		}
-		before := p.text("[role=option][aria-selected=true]")
+		before := p.text("[role=option][aria-current=true]")
 		p.press(input.ArrowDown)
-		p.until("document.querySelector('[role=option][aria-selected=true]').innerText !== %q", before)
+		p.until("document.querySelector('[role=option][aria-current=true]').innerText !== %q", before)
 	}
 	p.t.Fatalf("no slip is from %s", from)
 }
@@ -216,6 +216,7 @@ func TestAHostileMessage(t *testing.T) {
 	require.True(t, p.MustEval(`() => window.hacked === undefined`).Bool())
 	require.Zero(t, p.MustEval(`() => performance.getEntriesByType('resource').filter(r => r.name.includes('bad.example')).length`).Int())
 	// Keys work while the frame has the focus.
+	p.until("document.querySelector('[data-testid=frame]').style.height !== '80px'") // it has been measured: it is complete
 	p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.body.dispatchEvent(new KeyboardEvent('keydown', {key: '2', bubbles: true}))`)
 	p.see("[data-testid=zero]")
 }

@@ -1,4 +1,4 @@
-import { QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { get } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
@@ -8,6 +8,9 @@ import type {
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
+
+// What a key has changed is shown before the next key: it must never act on what has just gone.
+notifyManager.setScheduler(queueMicrotask)
 
 export const client = new QueryClient({
   defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },

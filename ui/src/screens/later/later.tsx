@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react'
-import { DndContext, DragOverlay, MouseSensor, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import { DndContext, DragOverlay, MouseSensor, pointerWithin, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
 import type { DayLoad } from '../../api/gen/desk'
 import { useDays, useLater, useSites } from '../../api/queries'
 import { slipOf, useSlip } from '../../api/slips'
@@ -30,7 +30,7 @@ export function Later() {
     if (day !== undefined) void desk.decide({ kind: 'snooze', conversations: [id], seen: 'snoozed', day })
   }
   return (
-    <DndContext sensors={sensors} onDragStart={(e) => setDragged(e.active.data.current?.id as number)} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
+    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragStart={(e) => setDragged(e.active.data.current?.id as number)} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
       <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
         <Fortnight days={days ?? []} dragging={dragged !== undefined} />
         <Worktop
@@ -50,7 +50,7 @@ export function Later() {
 
 function Carried({ id }: { id: number }) {
   const slip = useSlip(id)
-  return <div className="w-64 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]"><b className="block truncate">{slip?.from}</b><span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span></div>
+  return <div className="w-52 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]"><b className="block truncate">{slip?.from}</b><span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span></div>
 }
 
 /** The coming two weeks: what comes back and is due on each day; a slip dropped on a day comes back then. */

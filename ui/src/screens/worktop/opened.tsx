@@ -15,7 +15,7 @@ export function Opened() {
   const { data } = useConversation(id)
   const [tray, setTray] = useState<Tray>('')
   useEffect(() => { if (data) putSlips([data.slip]) }, [data])
-  const slip = useSlip(data?.slip.id)
+  const slip = useSlip(data?.slip.id) ?? data?.slip
   const unread = data?.slip.unread
   const place = data?.slip.position.place
   useEffect(() => { if (unread && place !== 'inbox') look(id) }, [id, unread, place, look])

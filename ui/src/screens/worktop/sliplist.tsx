@@ -103,7 +103,7 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
             <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
           </div>
         ))}
-        <div role="listbox" aria-label={label} aria-multiselectable={!!marked} tabIndex={0} aria-activedescendant={at >= 0 ? 'slip-' + cursor : undefined} className="pointer-events-none absolute inset-0 outline-offset-[-2px]">
+        <div role="listbox" aria-label={label} aria-multiselectable={!!marked} tabIndex={0} aria-activedescendant={shown.some(({ item }) => item.index === at) ? 'slip-' + cursor : undefined} className="pointer-events-none absolute inset-0 outline-offset-[-2px]">
           {shown.map(({ item, line }) => line.id !== undefined && (
             <div key={item.key} role="presentation" className="pointer-events-auto absolute inset-x-0 top-0" style={placed(item)}>
               {put(line.id,

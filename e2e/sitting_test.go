@@ -1,0 +1,492 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+)
+
+func (p *page) visit(path string) {
+	p.t.Helper()
+	p.MustElement(fmt.Sprintf(`nav a[href=%q]`, path)).MustClick()
+	p.until("location.pathname === %q", path)
+}
+
+// run runs a command by its name in the palette.
+func (p *page) command(name string) {
+	p.t.Helper()
+	p.with(input.KeyK, input.ControlLeft).see("#palette")
+	p.write(name)
+	p.reads("#palette-list [aria-selected=true]", name)
+	p.press(input.Enter)
+	p.until("!document.querySelector('#palette')")
+}
+
+// clock turns the demo's dial.
+func (p *page) clock(to string) {
+	p.t.Helper()
+	p.button("Demo clock").MustClick()
+	p.button(to).MustClick()
+}
+
+func (p *page) count(selector string) int {
+	return p.MustEval(`s => document.querySelectorAll(s).length`, selector).Int()
+}
+
+// A sitting by keyboard: in the order chosen, one left undecided and counted,
+// loaded anew, the program killed, a step taken back, and the sum at the end.
+func TestASittingByKeyboard(t *testing.T) {
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Digit8).see("[data-testid=sit-tray]")
+	p.button("10 min").MustClick()
+	p.button("Begin with").MustClick()
+	p.reads("[data-testid=sitting]", fmt.Sprintf("0 of %d", n))
+	p.reads("[data-testid=sitting]", "of 10 min")
+
+	first := p.text("[data-testid=subject]")
+	p.press(input.Digit2).leftIs(n - 1)
+	second := p.text("[data-testid=subject]")
+	p.press(input.ArrowDown)
+	p.reads("[data-testid=notice]", "each one is decided in turn")
+	p.shows(second)
+	p.press(input.Digit8)
+	p.reads("[data-testid=notice]", "Left undecided. Looks so far: 1.")
+	p.leftIs(n - 1)
+	p.reads("[data-testid=sitting]", fmt.Sprintf("2 of %d", n))
+	third := p.text("[data-testid=subject]")
+	require.NotEqual(t, second, third)
+
+	p.MustReload()
+	p.reads("[data-testid=sitting]", fmt.Sprintf("2 of %d", n))
+	p.shows(third)
+	p.press(input.Digit1).leftIs(n - 2)
+	s.restart()
+	p.until("!document.body.textContent.includes('No connection')")
+	p.reads("[data-testid=sitting]", fmt.Sprintf("3 of %d", n))
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n - 1)
+	p.shows(third)
+	p.with(input.KeyZ, input.ControlLeft)
+	p.shows(second)
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.shows(first)
+
+	p.press(input.Digit2, input.Digit1, input.Digit8)
+	p.reads("[data-testid=sitting]", fmt.Sprintf("3 of %d", n))
+	p.clock("+ 1 hour") // longer than ten minutes
+	p.reads("[data-testid=time-over]", "The 10 minutes are over.")
+	p.button("five more").MustClick()
+	p.until("!document.querySelector('[data-testid=time-over]')")
+	p.command("End the sitting")
+	p.reads("[data-testid=sum]", "2 conversations decided")
+	p.reads("[data-testid=sum]", "archived1")
+	p.reads("[data-testid=sum]", "binned1")
+	p.reads("[data-testid=sum]", "left undecided1")
+	p.button("Back to the inbox").MustClick()
+	p.see("[data-testid=queue] [role=option]")
+	p.press(input.Home)
+	for !strings.Contains(p.text("[role=option][aria-current=true]"), "2nd look") {
+		before := p.text("[role=option][aria-current=true]")
+		p.press(input.ArrowDown)
+		p.until("document.querySelector('[role=option][aria-current=true]').innerText !== %q", before)
+	}
+}
+
+// 300 more messages this morning, each decided by a key, waiting on nothing but
+// the screen.
+func TestThreeHundredByKeyboard(t *testing.T) {
+	s := run(t, "demo", "--data", t.TempDir(), "--start", start, "--more", "300")
+	p := open(t, s.url, 1280, 800).enter()
+	n := p.left()
+	require.Greater(t, n, 300)
+	p.press(input.Digit8).see("[data-testid=sit-tray]")
+	p.press(input.Enter).see("[data-testid=sitting]")
+	for i := range n {
+		if i == 150 { // and many without looking
+			p.see("article")
+		}
+		switch i % 5 {
+		case 0:
+			p.press(input.Digit1)
+		case 3:
+			p.press(input.Digit5)
+			p.until("document.querySelector(\"[data-preset='next week']\")?.focus() || document.activeElement.dataset.preset")
+			p.press(input.Enter)
+		default:
+			p.press(input.Digit2)
+		}
+		p.leftIs(n - i - 1)
+	}
+	p.reads("[data-testid=sum]", fmt.Sprintf("%d conversations decided", n))
+	p.button("End the sitting").MustClick()
+	p.see("[data-testid=zero]")
+}
+
+// The reply begins the two-minute clock; when it has run out, one key makes
+// the rest a follow-up, and the draft is kept.
+func TestTheTwoMinuteClock(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.choose("Oona Varga")
+	subject := p.text("[data-testid=subject]")
+	p.press(input.Digit3)
+	p.until("document.activeElement.id === 'reply'")
+	p.write("Dear Oona, 2 rooms, 5 nights.")
+	p.reads("[data-testid=kept]", "Kept today")
+	p.until("/^1:5\\d$/.test(document.querySelector('[role=timer]').textContent)")
+	p.leftIs(n)
+	p.clock("+ 1 hour")
+	p.reads("[data-testid=two-over]", "Two minutes are over. F2 makes the rest a follow-up")
+	p.MustElement("#reply").MustFocus()
+	p.press(input.F2).leftIs(n - 1)
+	p.visit("/follow-ups")
+	p.MustElementR("main a", subject).MustClick()
+	p.shows(subject)
+	p.reads("[data-testid=draft]", "Dear Oona, 2 rooms, 5 nights.")
+	p.MustElement("[data-testid=draft]").MustClick()
+	p.until("document.getElementById('reply').value === 'Dear Oona, 2 rooms, 5 nights.'")
+}
+
+func TestManyAtOnce(t *testing.T) {
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Home)
+	p.with(input.ArrowDown, input.ShiftLeft).with(input.ArrowDown, input.ShiftLeft)
+	p.reads("[data-testid=chosen]", "3 chosen")
+	p.reads("[role=toolbar]", "Archive 3")
+	p.press(input.Digit2).leftIs(n - 3)
+	p.reads("[data-testid=notice]", "Archived 3.")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+
+	// A whole group, without one of it; folded groups are not moved through.
+	p.MustElement("[data-group='arrived-today'] [aria-label^='Choose all']").MustClick()
+	in := p.MustEval(`() => Number(document.querySelector('[data-testid=chosen]').textContent.split(' ')[0])`).Int()
+	require.Greater(t, in, 8)
+	p.MustElement("[data-slip]:nth-child(1)").MustClick()
+	p.choose("Priya Venn")
+	p.with(input.Enter, input.ShiftLeft)
+	p.reads("[data-testid=chosen]", fmt.Sprint(in-1)+" chosen")
+	p.press(input.Digit5).see("[data-cell='0,1']").MustClick()
+	p.leftIs(n - in + 1)
+	p.reads("[data-testid=notice]", fmt.Sprintf("Back all %d Wed 25 Nov, 8:00.", in-1))
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.MustElement("[data-group='arrived-today'] button").MustClick()
+	p.until("![...document.querySelectorAll('[role=option]')].some(e => e.textContent.includes('Jonas'))")
+	p.MustElement("[data-group='arrived-today'] button").MustClick()
+
+	// All from a sender, and all like it.
+	p.choose("Ragna Holm")
+	p.with(input.Enter, input.ShiftLeft).see("[data-testid=chosen]")
+	p.button("all from Ragna").MustClick()
+	p.reads("[data-testid=chosen]", "2 chosen")
+	p.button("all like this").MustClick()
+	p.reads("[data-testid=chosen]", "1 chosen")
+	p.press(input.Escape)
+	p.until("!document.querySelector('[data-testid=chosen]')")
+
+	// What another tab has decided meanwhile is passed over, and said.
+	q := open(t, s.url, 1280, 800).enter()
+	p.press(input.Home)
+	p.with(input.ArrowDown, input.ShiftLeft).with(input.ArrowDown, input.ShiftLeft).with(input.ArrowDown, input.ShiftLeft)
+	p.reads("[data-testid=chosen]", "4 chosen")
+	q.press(input.Home, input.Digit1).leftIs(n - 1)
+	p.leftIs(n - 1)
+	p.reads("[data-testid=chosen]", "3 chosen")
+	p.press(input.Digit2).leftIs(n - 4)
+
+	// The rest is done: the starred stay.
+	p.press(input.NumpadMultiply).see("[aria-current=true] [aria-label=starred]")
+	p.command("The rest is done")
+	p.leftIs(1)
+	p.reads("[data-testid=notice]", "The rest is done: archived")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n - 4)
+}
+
+func TestArrangingTheInbox(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Minus).see("[data-testid=arrange-tray]")
+	p.button("by kind").MustClick()
+	p.see("[data-group=person]")
+	p.button("important first").MustClick()
+	p.button("to me alone").MustClick()
+	p.reads("[data-testid=narrowed]", "Only to me alone:")
+	p.until("Number(document.querySelector('[data-testid=narrowed]').textContent.match(/: (\\d+)/)[1]) < %d", n)
+	p.leftIs(n)
+	p.press(input.Escape)
+	p.command("Keep what is shown as a list")
+	p.see("#list-name")
+	p.write("Mine alone")
+	p.press(input.Enter)
+	p.see("[data-list='Mine alone']")
+	p.button("show all").MustClick()
+	p.until("!document.querySelector('[data-testid=narrowed]')")
+	p.MustReload()
+	p.see("[data-group=person]") // it is remembered
+	p.see("[data-list='Mine alone'] li button").MustClick()
+	p.until("document.querySelector('[data-list=\"Mine alone\"] [aria-current=true] .truncate:nth-child(2)').textContent === document.querySelector('[data-testid=subject]').textContent")
+	p.press(input.Digit2).leftIs(n - 1)
+}
+
+func TestLabelsNamesAndNotes(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Eskil Tann")
+	p.press(input.Equal)
+	p.until("document.activeElement.id === 'label'")
+	p.write("building / roof")
+	p.reads("#label-list", "Make “building / roof”")
+	p.press(input.Enter)
+	p.reads("#label-list [aria-selected=true]", "building")
+	p.until("document.getElementById('label').value === ''")
+	p.press(input.Enter)
+	p.reads("[aria-current=true]", "roof")
+	p.reads("[aria-label=Conversation]", "building / roof")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.until("!document.querySelector('[aria-current=true]').textContent.includes('roof')")
+
+	p.command("Write a note on it")
+	p.until("document.activeElement.id === 'note'")
+	p.write("The ladder is at Tomasz's.")
+	p.press(input.Enter)
+	p.reads("[data-testid=note]", "The ladder is at Tomasz's.")
+	p.command("Call it something else")
+	p.until("document.activeElement.id === 'rename'")
+	p.write("Leak over the long gallery")
+	p.press(input.Enter)
+	p.shows("Leak over the long gallery")
+	p.reads("[aria-label=Conversation]", "Subject: Water under the skylight")
+
+	// A label that is deleted leaves everything, and comes back when that is taken back.
+	p.visit("/setup")
+	p.MustElementR("li", "^building").MustElementR("button", "delete").MustClick()
+	p.until("![...document.querySelectorAll('section[aria-labelledby=labels] li')].some(e => e.textContent.startsWith('building1'))")
+	p.visit("/")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Taken back")
+	p.choose("Eskil Tann")
+	p.reads("[aria-current=true]", "building")
+}
+
+func TestSnoozesWithoutADate(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.choose("Tomasz Ilk")
+	p.press(input.Digit5).see("[data-until=site]")
+	p.MustElementR("[data-until=site]", "the workshop").MustClick()
+	p.leftIs(n - 1)
+	p.choose("Priya Venn")
+	p.press(input.Digit5).see("[data-until=someday]").MustClick()
+	p.leftIs(n - 2)
+	p.reads("[data-testid=notice]", "Someday. Looked through Tue 1 Dec, 8:00.")
+	p.choose("Halvard Lindqvist")
+	p.press(input.Digit5).see("[data-until=answer]").MustClick()
+	p.leftIs(n - 3)
+	p.choose("Jonas Reyland")
+	p.press(input.Digit5)
+	p.MustElementR("[data-testid=snooze-tray] label", "only if nobody has answered").MustClick()
+	p.see("[data-preset=tomorrow]").MustClick()
+	p.leftIs(n - 4)
+	p.reads("[data-testid=notice]", "if nobody has answered by then")
+
+	p.visit("/later")
+	for _, name := range []string{"Back when somebody answers", "Back when you are at the workshop", "Someday, looked through Tue 1 Dec"} {
+		p.until("[...document.querySelectorAll('[data-group]')].some(e => e.textContent.includes(%q)) || document.querySelector('[data-testid=queue]').scrollBy(0, 300)", name)
+	}
+	p.visit("/")
+	p.command("I am at the workshop")
+	p.leftIs(n - 2) // the one of before, too
+	p.reads("[data-group=here]", "Waited for this place")
+	p.reads("header", "at the workshop")
+
+	// The place is deleted while something waits there: that comes back.
+	p.choose("Tomasz Ilk")
+	p.press(input.Digit5).see("[data-until=site]")
+	p.MustElementR("[data-until=site]", "the quay store").MustClick()
+	p.leftIs(n - 3)
+	p.visit("/setup")
+	quay := p.see("[data-place='the quay store']")
+	quay.MustElementR("button", "delete").MustClick()
+	quay.MustElementR("button", "bring back the 1").MustClick()
+	p.leftIs(n - 2)
+
+	p.clock("To tomorrow 8:00")
+	p.visit("/")
+	p.reads("[data-group=unanswered]", "Nobody answered")
+}
+
+// A slip of Later dragged to another day comes back then.
+func TestDraggingToAnotherDay(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/later")
+	p.reads("[role=option]", "Grete Brunner")
+	p.reads("[data-day='0']", "1 back")
+	at := func(selector string) proto.Point {
+		box := p.see(selector).MustShape().Box()
+		return proto.NewPoint(box.X+box.Width/2, box.Y+box.Height/2)
+	}
+	require.NoError(t, p.Mouse.MoveTo(at("[role=option]")))
+	require.NoError(t, p.Mouse.Down(proto.InputMouseButtonLeft, 1))
+	require.NoError(t, p.Mouse.MoveLinear(at("[data-day='3']"), 12))
+	p.until("getComputedStyle(document.querySelector(\"[data-day='3']\")).color === 'rgb(255, 255, 255)'")
+	require.NoError(t, p.Mouse.Up(proto.InputMouseButtonLeft, 1))
+	p.reads("[data-testid=notice]", "Back Fri 27 Nov, 14:00.")
+	p.reads("[data-day='3']", "1 back")
+	p.until("!document.querySelector(\"[data-day='0']\").textContent.includes('back')")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-day='0']", "1 back")
+}
+
+func TestTakingBackAnOldStepFromTheHistory(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Home, input.Digit1).leftIs(n - 1)
+	first := p.text("[data-testid=subject]")
+	p.press(input.Digit2).leftIs(n - 2)
+	p.press(input.Digit2).leftIs(n - 3)
+	p.visit("/history")
+	p.button("me").MustClick()
+	p.until("![...document.querySelectorAll('li b')].some(e => e.textContent === 'Mail')")
+	p.MustElementR("li", "binned").MustElementR("button", "take back").MustClick()
+	p.leftIs(n - 2)
+	p.MustElementR("li", "archived “"+strings.Split(first, ":")[0]).MustElement("a").MustClick()
+	p.shows(first)
+	p.press(input.Digit1)
+	p.until("location.pathname === '/history'")
+	p.MustElementR("li", "archived “"+strings.Split(first, ":")[0]).MustElementR("button", "take back").MustClick()
+	p.reads("[data-testid=notice]", "has changed since (binned")
+	p.leftIs(n - 2)
+}
+
+// Keys are the user's to change; a clash is explained and can be resolved.
+func TestChangingKeys(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.command("The keys")
+	p.see("[data-command=archive]").MustElementR("button", "change").MustClick()
+	p.press(input.Digit5)
+	p.reads("[data-testid=clash]", "“5” is the key of “Snooze”.")
+	p.button("Exchange the two").MustClick()
+	p.reads("[data-command=archive]", "5")
+	p.reads("[data-command=snooze]", "2")
+	p.see("[data-command=note]").MustElementR("button", "change").MustClick()
+	p.press(input.Tab)
+	p.reads("[data-testid=clash]", "belongs to the browser")
+	p.press(input.KeyN)
+	p.reads("[data-command=note]", "n")
+	p.visit("/")
+	p.see("[role=option]")
+	p.reads("[role=toolbar]", "5Archive")
+	p.press(input.Digit5).leftIs(n - 1)
+	p.press(input.Digit2).see("[data-testid=snooze-tray]")
+	p.press(input.Escape)
+	p.until("!document.querySelector('[data-testid=snooze-tray]')")
+	p.press(input.KeyN)
+	p.until("document.activeElement.id === 'note'")
+	p.MustReload()
+	p.reads("[role=toolbar]", "5Archive")
+}
+
+// A combo of the user's own: several actions, one button, one key, one step.
+func TestACombo(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.visit("/setup")
+	p.button("Make a combo").MustClick()
+	p.see("#combo-name").MustInput("Out of sight")
+	p.see("#combo-key").MustFocus()
+	p.press(input.Digit1)
+	p.reads("#combo-key-wrong", "“1” is the key of “Bin”")
+	p.press(input.KeyQ)
+	p.button("label").MustClick()
+	p.MustElementR("form[aria-label=Combo] li label", "to read").MustClick()
+	p.button("archive").MustClick()
+	p.button("Store the combo").MustClick()
+	p.reads("section[aria-labelledby=combos]", "label to read + archive")
+	p.visit("/")
+	p.see("[role=option]")
+	p.press(input.KeyQ).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "“Out of sight” done.")
+	p.reads("[data-list='To read']", "2")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.reads("[data-list='To read']", "1")
+}
+
+func TestSendersAndAFreshStart(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.MustElementR("a", "Senders").MustClick()
+	p.see("[data-testid=senders] [role=option]")
+	name := p.text("[role=option] b")
+	p.reads("[role=toolbar]", "Archive 2")
+	p.press(input.Digit2).leftIs(n - 2)
+	p.until("document.querySelector('[role=option] b').textContent !== %q", name)
+	p.press(input.ArrowDown, input.Enter)
+	p.reads("[data-testid=narrowed]", "Only from ")
+	p.until("document.querySelectorAll('[role=option]').length === 2")
+	p.button("show all").MustClick()
+	p.command("Fresh start")
+	p.see("#fresh-date")
+	p.button("a week ago").MustClick()
+	p.reads("[data-testid=fresh-tray]", "from before")
+	old := p.MustEval(`() => Number(document.querySelector('[data-testid=fresh-tray] button[type=submit]').textContent.replace('Archive ', ''))`).Int()
+	p.MustElement("#fresh-date").MustEval(`() => { this.value = '2026-11-24'; this.dispatchEvent(new Event('change', {bubbles: true})); }`)
+	p.MustEval(`() => { const e = document.getElementById('fresh-date'); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, '2026-11-23'); e.dispatchEvent(new Event('input', {bubbles: true})) }`)
+	p.until("Number(document.querySelector('[data-testid=fresh-tray] button[type=submit]').textContent.replace('Archive ', '')) > %d", old)
+	p.MustElement("[data-testid=fresh-tray] button[type=submit]").MustClick()
+	p.reads("[data-testid=notice]", "A fresh start: archived")
+	p.until("Number(document.querySelector('[data-testid=left]').textContent) < %d", n-2)
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n - 2)
+}
+
+func TestTheForecastSaysHowGoodItIs(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.see("[data-testid=forecast]").MustClick()
+	p.reads("[data-testid=misses]", "Such forecasts were off by")
+}
+
+// With the finger at 390 px: swipes, choosing many, a sitting, arranging.
+func TestTouch(t *testing.T) {
+	p := open(t, demo(t).url, 390, 780).enter()
+	n := p.left()
+	swipe := func(selector string, dx float64) {
+		box := p.see(selector).MustShape().Box()
+		x, y := box.X+box.Width/2, box.Y+box.Height/2
+		touch := func(kind proto.InputDispatchTouchEventType, points ...*proto.InputTouchPoint) {
+			require.NoError(t, proto.InputDispatchTouchEvent{Type: kind, TouchPoints: append([]*proto.InputTouchPoint{}, points...)}.Call(p))
+		}
+		touch(proto.InputDispatchTouchEventTypeTouchStart, &proto.InputTouchPoint{X: x, Y: y})
+		for i := 1; i <= 10; i++ {
+			touch(proto.InputDispatchTouchEventTypeTouchMove, &proto.InputTouchPoint{X: x + dx*float64(i)/10, Y: y})
+		}
+		touch(proto.InputDispatchTouchEventTypeTouchEnd)
+	}
+	swipe("[role=option]", 150)
+	p.leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Archived.")
+	swipe("[role=option]", 40) // too short to mean it
+	p.leftIs(n - 1)
+	swipe("[role=option]", -150)
+	p.see("[data-testid=snooze-tray]")
+	p.see("[data-preset=tomorrow]").MustClick()
+	p.leftIs(n - 2)
+
+	p.MustElement("[aria-label^='Choose all']").MustClick()
+	p.see("[data-testid=chosen]")
+	many := p.MustEval(`() => Number(document.querySelector('[data-testid=chosen]').textContent.split(' ')[0])`).Int()
+	p.button("Archive").MustClick()
+	p.leftIs(n - 2 - many)
+	p.button("Sit").MustClick()
+	p.button("Begin with").MustClick()
+	p.see("[data-testid=sitting]")
+	p.button("Leave").MustClick()
+	p.reads("[data-testid=notice]", "Left undecided")
+	p.button("End").MustClick()
+	p.see("[data-testid=sum]")
+	require.True(t, p.MustEval(`() => document.documentElement.scrollWidth <= 390`).Bool(), "nothing sticks out")
+}
