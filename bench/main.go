@@ -12,11 +12,13 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"net/http/cookiejar"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -61,6 +63,7 @@ func main() {
 	s.signIn()
 	s.p95("inbox page", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
 	s.p95("follow-up list", 200, func(int) { s.call("GET", "/follow-ups", nil, nil) })
+	s.p95("the first dayline of a day, learning anew", 1, func(int) { s.call("GET", "/dayline", nil, nil) })
 	s.p95("dayline", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
 	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%d", i*7), nil, nil) })
 	ids := s.inbox(600)
@@ -68,7 +71,17 @@ func main() {
 		s.call("POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}}, nil)
 	})
 	s.p95("one taking back", 500, func(int) { s.call("POST", "/take-back", nil, nil) })
-	s.keys()
+	s.p95("inbox by sender, most important first", 50, func(int) { s.call("GET", "/inbox?group=sender&order=importance", nil, nil) })
+	s.p95("inbox narrowed to the unread with files", 50, func(int) { s.call("GET", "/inbox?where="+url.QueryEscape(`{"unread":true,"files":true}`), nil, nil) })
+	s.p95("40 slips by their IDs", 100, func(i int) { s.call("GET", "/slips?ids="+join(ids[i:i+40]), nil, nil) })
+	s.p95("senders", 50, func(int) { s.call("GET", "/senders", nil, nil) })
+	s.p95("how wrong the forecasts were", 5, func(int) { s.call("GET", "/misses", nil, nil) })
+	many := s.inbox(5000)
+	s.p95(fmt.Sprintf("%d conversations decided at once", len(many)), 3, func(i int) {
+		s.call("POST", "/decisions", map[string]any{"kind": []string{"archive", "bin", "inbox"}[i], "conversations": many}, nil)
+	})
+	s.p95("and taken back", 3, func(int) { s.call("POST", "/take-back", nil, nil) })
+	s.browser()
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 }
 
@@ -200,20 +213,12 @@ func (s *server) call(method, path string, body, into any) {
 }
 
 func (s *server) inbox(n int) (ids []int64) {
-	for after := ""; len(ids) < n; {
-		var q struct {
-			Slips []struct{ ID int64 }
-			Next  string
-		}
-		s.call("GET", "/inbox?after="+after, nil, &q)
-		for _, slip := range q.Slips {
-			ids = append(ids, slip.ID)
-		}
-		if after = q.Next; after == "" {
-			break
-		}
+	var q struct{ Groups []struct{ IDs []int64 } }
+	s.call("GET", "/inbox", nil, &q)
+	for _, g := range q.Groups {
+		ids = append(ids, g.IDs...)
 	}
-	return ids
+	return ids[:min(n, len(ids))]
 }
 
 // p95 measures whole requests over the loopback, so it is above what the server
@@ -233,8 +238,9 @@ func report(name string, took []float64) {
 	fmt.Printf("%-44s %6.1f ms p95, %.1f ms median (%d times)\n", name, took[len(took)*95/100], took[len(took)/2], len(took))
 }
 
-// keys measures in Chromium from a key pressed to the next message painted.
-func (s *server) keys() {
+// browser measures in Chromium: from a key pressed to the next message painted,
+// and how many frames a second are painted while the queue is scrolled.
+func (s *server) browser() {
 	l := launcher.New().Bin(must(exec.LookPath("chromium"))).Headless(true).NoSandbox(true).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
 	b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
@@ -261,6 +267,32 @@ func (s *server) keys() {
 	var took []float64
 	check(p.MustEval(`() => window.took`).Unmarshal(&took))
 	report("key pressed to next message painted", took)
+
+	// The wheel is turned steadily for six seconds; each frame is noted.
+	p.Mouse.MustMoveTo(230, 400)
+	p.MustEval(`() => { window.frames_ = []; let before = performance.now(); const note = (t) => { window.frames_.push(t - before); before = t; window.noting = requestAnimationFrame(note) }; requestAnimationFrame(note) }`)
+	for begin := time.Now(); time.Since(begin) < 6*time.Second; {
+		check(p.Mouse.Scroll(0, 900, 1))
+	}
+	var frames []float64
+	check(p.MustEval(`() => { cancelAnimationFrame(window.noting); return window.frames_.slice(2) }`).Unmarshal(&frames))
+	at := p.MustEval(`() => document.querySelector('[data-testid=queue]').scrollTop / 76`).Int()
+	sum, slow := 0.0, 0
+	for _, f := range frames {
+		if sum += f; f > 25 {
+			slow++
+		}
+	}
+	slices.Sort(frames)
+	fmt.Printf("%-44s %6.1f frames a second; %d of %d took longer than 25 ms, the longest %.0f ms (down to slip %d)\n", "scrolling the queue", float64(len(frames))*1000/sum, slow, len(frames), frames[len(frames)-1], at)
+}
+
+func join(ids []int64) string {
+	parts := make([]string, len(ids))
+	for i, id := range ids {
+		parts[i] = strconv.FormatInt(id, 10)
+	}
+	return strings.Join(parts, ",")
 }
 
 func (s *server) memory() int {

@@ -1,11 +1,12 @@
 package desk
 
 import (
+	"bytes"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ebbe/internal/core/inbox"
@@ -16,7 +17,7 @@ import (
 )
 
 // firstSlips is how many slips come with the order of the queue.
-const firstSlips = 40
+const firstSlips = 20
 
 // Queue gives the inbox, arranged: the order of all that is in it by ID, and
 // its first slips. The others are fetched with Slips as they come into view.
@@ -53,21 +54,29 @@ func (d *Desk) Queue(ctx context.Context, who Who, a Arrangement) (q Queue, err 
 		for _, g := range groups {
 			q.Groups = append(q.Groups, QueueGroup(g))
 			q.Shown += g.Count
-			if len(first) < firstSlips {
-				var ids []int64
-				if err := json.Unmarshal(g.IDs, &ids); err != nil {
-					return err
-				}
-				first = append(first, ids[:min(len(ids), firstSlips-len(first))]...)
-			}
+			first = append(first, beginning(g.IDs, firstSlips-len(first))...)
 		}
 		if q.Slips, err = slipsBy(t, who, first); err != nil {
 			return err
 		}
-		q.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		if q.Left = q.Shown; a.Where != (search.Query{Place: inbox.Inbox}) {
+			q.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		}
 		return err
 	})
 	return q, err
+}
+
+// beginning reads the first n numbers of a JSON array of numbers.
+func beginning(array []byte, n int) (ids []int64) {
+	for part := range bytes.SplitSeq(bytes.Trim(array, "[]"), []byte(",")) {
+		id, err := strconv.ParseInt(string(part), 10, 64)
+		if len(ids) >= n || err != nil {
+			break
+		}
+		ids = append(ids, id)
+	}
+	return ids
 }
 
 func slipsBy(t store.Tx, who Who, ids []int64) ([]Slip, error) {

@@ -34,12 +34,14 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	db = db.Where("c.box_id = ? AND c.merged_to = 0", box)
-	switch q.Place {
+	db = db.Where("c.box_id = ?", box)
+	switch q.Place { // what has been merged away counts as archived
 	case "":
-		db = db.Where("c.place <> 'held'")
+		db = db.Where("c.merged_to = 0 AND c.place <> 'held'")
 	case inbox.Inbox:
 		db = db.Where("c.place = 'inbox'") // written out, so that indexes of the inbox serve
+	case inbox.Archived:
+		db = db.Where("c.merged_to = 0 AND c.place = ?", q.Place)
 	default:
 		db = db.Where("c.place = ?", q.Place)
 	}
@@ -107,13 +109,12 @@ type Group struct {
 func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
 	for _, s := range spans {
 		g := Group{Key: string(s.Section)}
-		db := t.matching(box, person, q, false).Select("COUNT(*) count, json_group_array(c.id ORDER BY "+orders[order]+") ids").
-			Where("c.since >= ? AND c.since < ?", s.From, s.To)
+		inner := t.matching(box, person, q, false).Select("c.id").Where("c.since >= ? AND c.since < ?", s.From, s.To).Order(orders[order])
 		if len(s.Reasons) > 0 {
-			db = db.Where("c.reason IN ?", s.Reasons)
+			inner = inner.Where("c.reason IN ?", s.Reasons)
 		}
 		var ids string
-		if err := db.Row().Scan(&g.Count, &ids); err != nil {
+		if err := t.db.Raw("SELECT COUNT(*), json_group_array(id) FROM (?)", inner).Row().Scan(&g.Count, &ids); err != nil {
 			return nil, err
 		}
 		if g.IDs = json.RawMessage(ids); g.Count > 0 {

@@ -62,6 +62,7 @@ func sittings(db *gorm.DB) error {
 		`CREATE TABLE touches (conversation_id INTEGER, entry_id INTEGER, PRIMARY KEY (conversation_id, entry_id)) WITHOUT ROWID`,
 		`CREATE INDEX entry_sitting ON entries(sitting_id, id) WHERE sitting_id > 0`,
 		`CREATE INDEX IF NOT EXISTS conversation_site ON conversations(site) WHERE site > 0`,
+		`CREATE INDEX inbox_queue ON conversations(box_id, since, id, reason) WHERE place = 'inbox'`,
 		`CREATE INDEX inbox_sender ON conversations(box_id, from_addr, since) WHERE place = 'inbox'`,
 		`CREATE INDEX message_arrival ON messages(box_id, date, conversation_id) WHERE NOT own`,
 		`INSERT OR IGNORE INTO touches SELECT json_extract(j.value, '$.after.id'), e.id FROM entries e, json_each(e.changes) j

@@ -113,7 +113,7 @@ export const useHistory = (narrow: { actor: string; until: number; conversation:
 
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
-  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'labels', 'places'],
+  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching'],
   followups: ['followups', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
   clock: ['session', 'dayline', 'followups', 'grid', 'days', 'tide', 'inbox', 'presets'],
@@ -122,11 +122,23 @@ const touched: Record<string, string[]> = {
   sitting: ['sitting'],
 }
 
-/** Reads anew what the topics touch. */
-export function refresh(topics: string[], except: string[] = []) {
+/** Reads anew what the topics touch, and the slips of these conversations (all, if none are named). */
+export function refresh(topics: string[], except: string[] = [], conversations?: number[]) {
   const keys = new Set(topics.flatMap((t) => touched[t] ?? []))
-  if (topics.includes('mail') || topics.includes('followups')) staleSlips()
+  if (topics.includes('mail') || topics.includes('followups')) staleSlips(conversations)
   for (const key of keys) if (!except.includes(key)) void client.invalidateQueries({ queryKey: [key] })
+}
+
+const soon = { keys: new Set<string>(), timer: 0 }
+/** The same after a moment, once for several decisions in a row: what a decision changes is shown already. */
+export function refreshSoon(topics: string[], except: string[], conversations: number[]) {
+  staleSlips(conversations)
+  for (const t of topics) for (const key of touched[t] ?? []) if (!except.includes(key)) soon.keys.add(key)
+  clearTimeout(soon.timer)
+  soon.timer = window.setTimeout(() => {
+    for (const key of soon.keys) void client.invalidateQueries({ queryKey: [key] })
+    soon.keys.clear()
+  }, 120)
 }
 
 /** Takes conversations out of the queue and the sitting at once, before the server has answered. */

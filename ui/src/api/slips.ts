@@ -32,9 +32,10 @@ export function changeSlip(id: number, change: Partial<Slip>) {
   tell()
 }
 
-/** Lets all slips be fetched anew as they are shown; until then they stay as they are. */
-export function staleSlips() {
-  fresh.clear()
+/** Lets these slips, or all, be fetched anew as they are shown; until then they stay as they are. */
+export function staleSlips(ids?: number[]) {
+  if (ids) for (const id of ids) fresh.delete(id)
+  else fresh.clear()
   epoch++
   tell()
 }

@@ -1,5 +1,5 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import { changeSlips, client, ebbAway, refresh } from '../api/queries'
+import { changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
 import { EbbeError, newKey, post } from '../api/client'
 import type { Decided, Decision, Event, FollowUpStep } from '../api/gen/desk'
 
@@ -117,14 +117,14 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       // What was taken out of the queue is already right there; reading it anew while
       // further decisions are on their way would bring slips back for a moment.
       const except = line.current.length > 0 ? ['inbox', 'sitting'] : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo' ? ['inbox'] : []
-      refresh(d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'], except)
+      refreshSoon(d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'], except, d.conversations)
     }).finally(() => { for (const id of d.conversations) leaving.current.delete(id) })
   }, [send])
 
   const look = useCallback((id: number) => {
     changeSlips([id], { unread: false })
     void send('/looks/' + id, {}, () => {
-      if (line.current.length === 0) refresh(['mail'], ['inbox', 'sitting', 'conversation', 'find', 'later', 'dayline', 'tide', 'grid', 'days', 'senders', 'labels', 'places'])
+      if (line.current.length === 0) refresh(['mail'], ['inbox', 'sitting', 'conversation', 'find', 'later', 'dayline', 'tide', 'grid', 'days', 'senders', 'lists'], [id])
     })
   }, [send])
 
@@ -151,7 +151,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     source.addEventListener('changed', (m) => {
       const e = JSON.parse((m as MessageEvent<string>).data) as Event
       if (e.key && own.current.delete(e.key)) return
-      refresh(e.topics)
+      refresh(e.topics, [], e.conversations)
     })
     source.onerror = () => {
       lost = true

@@ -91,7 +91,7 @@ function Whereabouts({ name }: { name: string }) {
   useCommands(data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [], FRAME)
   const line = 'block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100'
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
+    <Popover.Root open={open} onOpenChange={(o) => { setOpen(o); if (o) void client.invalidateQueries({ queryKey: ['places'] }) }}>
       <Popover.Trigger title="Where are you?" className="block max-w-full truncate text-[12px] opacity-85 hover:underline">
         {name}{here ? ` · at ${here.name}` : data?.sites.length ? ' · I am at…' : ''}
       </Popover.Trigger>

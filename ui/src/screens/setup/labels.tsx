@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { put } from '../../api/client'
 import type { LabelView, SiteView } from '../../api/gen/desk'
@@ -16,6 +16,7 @@ export function Labels() {
   const { data: labels } = useLabels()
   const { act } = useDesk()
   const [editing, setEditing] = useState(0)
+  useEffect(() => { for (const key of ['labels', 'places']) void client.invalidateQueries({ queryKey: [key] }) }, []) // their counts
   return (
     <section aria-labelledby="labels">
       <h2 id="labels" className="mb-1 text-[15px]">Labels</h2>

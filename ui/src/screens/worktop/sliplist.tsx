@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
 import { CaretDownIcon, CaretRightIcon, CheckIcon, NotePencilIcon, PaperclipIcon, PencilSimpleLineIcon, StarIcon } from '@phosphor-icons/react'
 import type { Slip } from '../../api/gen/desk'
@@ -55,7 +55,7 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
     }
     return { starts, lines, total }
   }, [groups, folded])
-  const lineAt = (i: number): { group: Group; id?: number; n: number } => {
+  const lineAt = useCallback((i: number): { group: Group; id?: number; n: number } => {
     let lo = 0
     let hi = starts.length - 1
     while (lo < hi) {
@@ -66,7 +66,7 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
     const s = starts[lo]
     const within = i - s.line - (s.group.name ? 1 : 0)
     return within < 0 ? { group: s.group, n: 0 } : { group: s.group, id: s.group.ids[within], n: s.slip + within + 1 }
-  }
+  }, [starts])
   const at = useMemo(() => {
     if (cursor === undefined) return -1
     for (const s of starts) {
@@ -79,10 +79,9 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
     count: lines,
     getScrollElement: () => scroll.current,
     estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE),
-    getItemKey: (i) => { const l = lineAt(i); return l.id ?? l.group.key },
+    getItemKey: useCallback((i: number) => { const l = lineAt(i); return l.id ?? l.group.key }, [lineAt]), // a new one lets all heights be computed anew
     overscan: 6,
   })
-  useEffect(() => { rows.measure() }, [starts]) // eslint-disable-line react-hooks/exhaustive-deps -- headings have moved: heights are anew
   const put = wrap ?? ((_, slip) => slip)
   const items = rows.getVirtualItems()
   const last = items.at(-1)?.index ?? 0
