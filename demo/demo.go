@@ -262,7 +262,7 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClo
 	if err != nil {
 		return err
 	}
-	s.Habits.Combos = []inbox.Chain{{ID: "read-later", Name: "Read next week", Key: "+", Steps: []inbox.ComboStep{
+	s.Habits.Combos = []inbox.Chain{{ID: "read-later", Name: "Read next week", Key: "F7", Steps: []inbox.ComboStep{
 		{Kind: inbox.MarkRead}, {Kind: inbox.Label, Labels: []int64{labels["to read"]}}, {Kind: inbox.Snooze, Phrase: "next week"}}}}
 	return d.Choose(ctx, who, s)
 }

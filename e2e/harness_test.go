@@ -229,7 +229,7 @@ func (p *page) leftIs(n int) {
 
 func (p *page) shot(name string) {
 	p.t.Helper()
-	p.until("document.fonts.status === 'loaded'")
+	p.until("document.fonts.status === 'loaded' && document.getAnimations().every(a => a.playState === 'finished')")
 	png, err := p.Screenshot(false, nil)
 	require.NoError(p.t, err)
 	require.NoError(p.t, os.WriteFile(name, png, 0o644))

@@ -82,7 +82,7 @@ func TestASittingByKeyboard(t *testing.T) {
 	p.reads("[data-testid=time-over]", "The 10 minutes are over.")
 	p.button("five more").MustClick()
 	p.until("!document.querySelector('[data-testid=time-over]')")
-	p.command("End the sitting")
+	p.press(input.F8) // ends it
 	p.reads("[data-testid=sum]", "2 conversations decided")
 	p.reads("[data-testid=sum]", "archived1")
 	p.reads("[data-testid=sum]", "binned1")
@@ -182,11 +182,14 @@ func TestManyAtOnce(t *testing.T) {
 
 	// All from a sender, and all like it.
 	p.choose("Ragna Holm")
-	p.with(input.Enter, input.ShiftLeft).see("[data-testid=chosen]")
-	p.button("all from Ragna").MustClick()
+	p.with(input.ArrowRight, input.ShiftLeft)
 	p.reads("[data-testid=chosen]", "2 chosen")
 	p.button("all like this").MustClick()
 	p.reads("[data-testid=chosen]", "1 chosen")
+	p.press(input.Digit8)
+	p.button("Begin with the 1 chosen")
+	p.press(input.Escape)
+	p.until("!document.querySelector('[data-testid=sit-tray]')")
 	p.press(input.Escape)
 	p.until("!document.querySelector('[data-testid=chosen]')")
 

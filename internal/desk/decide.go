@@ -526,19 +526,9 @@ func (d *Desk) depends(t store.Tx, who Who, done store.Entry) error {
 	}
 	var in []int64
 	for _, c := range done.Changes {
-		if inbox.Stands(c, nowOf(state, c)) {
-			continue
+		if !inbox.Stands(c, nowOf(state, c)) {
+			in = append(in, c.Conversation())
 		}
-		id := int64(0)
-		switch {
-		case c.After != nil:
-			id = c.After.ID
-		case c.FollowUpAfter != nil:
-			id = c.FollowUpAfter.Conversation
-		case c.FollowUpBefore != nil:
-			id = c.FollowUpBefore.Conversation
-		}
-		in = append(in, id)
 	}
 	if len(in) == 0 {
 		return nil

@@ -108,7 +108,7 @@ func (t Tx) readdress(box int64) error {
 		}
 		err := t.db.Raw(`SELECT c.id, c.kind, c.account, c.reach, c.rank, m."to", m.cc FROM conversations c JOIN messages m ON m.id =
 			(SELECT x.id FROM messages x WHERE x.conversation_id = c.id ORDER BY x.own, x.date DESC LIMIT 1)
-			WHERE c.box_id = ? AND c.id > ? AND c.merged_to = 0 ORDER BY c.id LIMIT 1000`, box, last).Scan(&rows).Error
+			WHERE +c.box_id = ? AND c.id > ? AND c.merged_to = 0 ORDER BY c.id LIMIT 1000`, box, last).Scan(&rows).Error // by ID, not by an index of the box
 		if err != nil || len(rows) == 0 {
 			return err
 		}

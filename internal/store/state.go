@@ -226,15 +226,7 @@ func (t Tx) Record(entries ...*Entry) error {
 		}
 		seen := map[int64]bool{0: true}
 		for _, c := range e.Changes {
-			id := int64(0)
-			switch {
-			case c.After != nil:
-				id = c.After.ID
-			case c.FollowUpAfter != nil:
-				id = c.FollowUpAfter.Conversation
-			case c.FollowUpBefore != nil:
-				id = c.FollowUpBefore.Conversation
-			}
+			id := c.Conversation()
 			if !seen[id] {
 				seen[id] = true
 				touched = append(touched, Touch{ConversationID: id, EntryID: e.ID})

@@ -147,6 +147,20 @@ func (c Change) Delta() int {
 	return count(c.After) - count(c.Before)
 }
 
+// Conversation is the one the change is about, its own or its follow-up's; 0 if
+// the follow-up is about no mail.
+func (c Change) Conversation() int64 {
+	switch {
+	case c.After != nil:
+		return c.After.ID
+	case c.FollowUpAfter != nil:
+		return c.FollowUpAfter.Conversation
+	case c.FollowUpBefore != nil:
+		return c.FollowUpBefore.Conversation
+	}
+	return 0
+}
+
 // Nothing says that the change leaves everything as it was.
 func (c Change) Nothing() bool {
 	return same(c.Before, c.After) && same(c.FollowUpBefore, c.FollowUpAfter)

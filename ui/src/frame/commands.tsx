@@ -52,7 +52,9 @@ export function Commands({ own, children }: { own: Record<string, string>; child
       const key = keyOf(e)
       if (typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k' && !/^F\d+$/.test(key)) return
       if ((key === 'Enter' || key === ' ') && e.target instanceof HTMLElement && e.target.closest('button, a, summary, [role=option]:not([data-slip])')) return
-      const command = registry.list().find((c) => registry.keys(c).includes(key))
+      const has = (name: string) => registry.list().find((c) => registry.keys(c).includes(name))
+      const digit = e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
+      const command = has(key) ?? (digit ? has(digit) : undefined)
       if (command) {
         e.preventDefault()
         command.run()

@@ -7,6 +7,8 @@ export interface Known {
   fixed?: boolean // its key cannot be changed
 }
 
+// Decisions have the digits, what is near to one has it with Shift; what chooses many has Shift and an arrow; places
+// go by a letter of their name.
 const list: Known[] = [
   { id: 'bin', name: 'Bin', keys: ['1'], where: 'Deciding' },
   { id: 'archive', name: 'Archive', keys: ['2'], where: 'Deciding' },
@@ -16,11 +18,11 @@ const list: Known[] = [
   { id: 'bring-back', name: 'Bring back to the inbox', keys: ['9'], where: 'Deciding' },
   { id: 'star', name: 'Star, or take the star away', keys: ['*'], where: 'Deciding' },
   { id: 'label', name: 'Label', keys: ['='], where: 'Deciding' },
-  { id: 'note', name: 'Write a note on it', keys: [], where: 'Deciding' },
-  { id: 'rename', name: 'Call it something else', keys: [], where: 'Deciding' },
-  { id: 'unread', name: 'Mark unread', keys: [], where: 'Deciding' },
-  { id: 'read', name: 'Mark read', keys: [], where: 'Deciding' },
-  { id: 'its-history', name: 'What was done with it', keys: [], where: 'Deciding' },
+  { id: 'note', name: 'Write a note on it', keys: ['Shift+3'], where: 'Deciding' },
+  { id: 'rename', name: 'Call it something else', keys: ['Shift+4'], where: 'Deciding' },
+  { id: 'unread', name: 'Mark unread', keys: ['Shift+9'], where: 'Deciding' },
+  { id: 'read', name: 'Mark read', keys: ['Shift+1'], where: 'Deciding' },
+  { id: 'its-history', name: 'What was done with it', keys: ['F4'], where: 'Deciding' },
   { id: 'rest-follow-up', name: 'While replying: make the rest a follow-up', keys: ['F2'], where: 'Deciding' },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true },
@@ -37,17 +39,19 @@ const list: Known[] = [
   { id: 'choose', name: 'Choose this one too, or not', keys: ['Shift+Enter'], where: 'Choosing many' },
   { id: 'choose-down', name: 'Choose on downwards', keys: ['Shift+ArrowDown'], where: 'Choosing many', fixed: true },
   { id: 'choose-up', name: 'Choose on upwards', keys: ['Shift+ArrowUp'], where: 'Choosing many', fixed: true },
-  { id: 'choose-sender', name: 'Choose all from this sender', keys: [], where: 'Choosing many' },
-  { id: 'choose-alike', name: 'Choose all like this: same sender, same shape of subject', keys: [], where: 'Choosing many' },
-  { id: 'choose-group', name: 'Choose all in this group', keys: [], where: 'Choosing many' },
+  { id: 'choose-sender', name: 'Choose all from this sender', keys: ['Shift+ArrowRight'], where: 'Choosing many' },
+  { id: 'choose-alike', name: 'Choose all like this: same sender, same shape of subject', keys: ['Shift+ArrowLeft'], where: 'Choosing many' },
+  { id: 'choose-group', name: 'Choose all in this group', keys: ['Shift+End'], where: 'Choosing many' },
   { id: 'choose-all', name: 'Choose all shown', keys: ['Ctrl+a'], where: 'Choosing many' },
   { id: 'choose-none', name: 'Choose none', keys: ['Escape'], where: 'Choosing many', fixed: true },
-  { id: 'rest', name: 'The rest is done: archive all but the starred', keys: [], where: 'Choosing many' },
-  { id: 'fresh-start', name: 'Fresh start: archive all before a date', keys: [], where: 'Choosing many' },
+  { id: 'rest', name: 'The rest is done: archive all but the starred', keys: ['Shift+2'], where: 'Choosing many' },
+  { id: 'fresh-start', name: 'Fresh start: archive all before a date', keys: ['Shift+5'], where: 'Choosing many' },
+
+  { id: 'keep-list', name: 'Keep what is shown as a list beside the inbox', keys: ['Shift+6'], where: 'In a list' },
 
   { id: 'sit', name: 'Begin a sitting', keys: ['8'], where: 'Sitting' },
   { id: 'leave', name: 'Leave it undecided', keys: ['8'], where: 'Sitting' },
-  { id: 'end-sitting', name: 'End the sitting', keys: [], where: 'Sitting' },
+  { id: 'end-sitting', name: 'End the sitting', keys: ['F8'], where: 'Sitting' },
 
   { id: 'drop', name: 'Drop it', keys: ['1'], where: 'Follow-ups' },
   { id: 'finish', name: 'Finish it', keys: ['2'], where: 'Follow-ups' },
@@ -55,19 +59,19 @@ const list: Known[] = [
   { id: 'reopen', name: 'Open it again', keys: ['9'], where: 'Follow-ups' },
   { id: 'open-mail', name: 'Open its mail', keys: ['Enter'], where: 'Follow-ups', fixed: true },
 
-  { id: 'go-inbox', name: 'Go to the inbox', keys: [], where: 'Going places' },
-  { id: 'go-senders', name: 'Go to the senders', keys: [], where: 'Going places' },
-  { id: 'go-followups', name: 'Go to the follow-ups', keys: [], where: 'Going places' },
-  { id: 'go-later', name: 'Go to Later: what is snoozed', keys: [], where: 'Going places' },
+  { id: 'go-inbox', name: 'Go to the inbox', keys: ['i'], where: 'Going places' },
+  { id: 'go-senders', name: 'Go to the senders: who fills the inbox', keys: ['w'], where: 'Going places' },
+  { id: 'go-followups', name: 'Go to the follow-ups', keys: ['f'], where: 'Going places' },
+  { id: 'go-later', name: 'Go to Later: what is snoozed', keys: ['l'], where: 'Going places' },
   { id: 'go-find', name: 'Find', keys: ['0'], where: 'Going places' },
-  { id: 'go-history', name: 'Go to the history', keys: [], where: 'Going places' },
-  { id: 'go-setup', name: 'Go to Setup', keys: [], where: 'Going places' },
+  { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places' },
+  { id: 'go-setup', name: 'Go to Setup', keys: [','], where: 'Going places' },
 
   { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], where: 'Everywhere' },
   { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], where: 'Everywhere' },
   { id: 'palette', name: 'All commands by name', keys: ['Ctrl+k', '.'], where: 'Everywhere' },
   { id: 'keys', name: 'The keys', keys: ['?'], where: 'Everywhere' },
-  { id: 'sign-out', name: 'Sign out', keys: [], where: 'Everywhere' },
+  { id: 'sign-out', name: 'Sign out', keys: ['F9'], where: 'Everywhere' },
 ]
 
 export const known = list

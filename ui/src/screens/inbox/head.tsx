@@ -21,7 +21,7 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
     { id: 'arrange', run: () => turn('arrange') },
     { id: 'sit', run: () => turn('sit') },
     { id: 'fresh-start', run: () => turn('fresh-start') },
-    { id: 'keep-list', name: 'Keep what is shown as a list beside the inbox', run: () => turn('list') },
+    { id: 'keep-list', run: () => turn('list') },
   ])
   const sit = useKey('sit')
   return (

@@ -62,9 +62,9 @@ export function Inbox() {
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
   if (!data || !sitting) return null
   const narrow = narrowed(where, labels ?? [])
-  const trays = (tray: Tray, close: () => void) => {
+  const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
-    if (tray === 'sit') return <SitTray where={where} narrow={narrow} shown={data.shown} onClose={close} onBegun={() => setSum(0)} />
+    if (tray === 'sit') return <SitTray where={where} narrow={narrow} shown={data.shown} chosen={chosen} onClose={close} onBegun={() => setSum(0)} />
     if (tray === 'fresh-start') return <FreshStartTray onClose={close} />
     if (tray === 'list') return <ListTray where={where} onClose={close} />
     return null

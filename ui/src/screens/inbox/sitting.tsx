@@ -36,11 +36,11 @@ const lengths = [0, 5, 10, 20, 40]
 const pick = (on: boolean) => `rounded-[7px] border px-2.5 py-1 text-[13px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
 
 /** How the undecided are to be gone through. */
-export function SitTray({ where, narrow, shown, onClose, onBegun }: { where: Query; narrow: string; shown: number; onClose: () => void; onBegun: () => void }) {
+export function SitTray({ where, narrow, shown, chosen, onClose, onBegun }: { where: Query; narrow: string; shown: number; chosen: number[]; onClose: () => void; onBegun: () => void }) {
   const { begin } = useSittingSteps()
   const [order, setOrder] = useState('importance')
   const [minutes, setMinutes] = useState(0)
-  const start = () => void begin({ order, minutes, where }).then((s) => {
+  const start = () => void begin({ order, minutes, where, conversations: chosen }).then((s) => {
     if (!s) return
     onClose()
     onBegun()
@@ -55,7 +55,7 @@ export function SitTray({ where, narrow, shown, onClose, onBegun }: { where: Que
         <h2 className="mb-1 text-[11.5px] text-ink-500">For how long?</h2>
         <div className="flex flex-wrap gap-1.5">{lengths.map((m) => <button type="button" role="radio" aria-checked={minutes === m} key={m} className={pick(minutes === m)} onClick={() => setMinutes(m)}>{m ? m + ' min' : 'until done'}</button>)}</div>
       </div>
-      <Button type="submit" autoFocus>Begin with {plural(shown, 'conversation')}</Button>
+      <Button type="submit" autoFocus>Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}</Button>
       <p className="w-full text-[12.5px] text-ink-500">One at a time, one decision each{narrow ? `, only ${narrow}` : ''}. What comes in meanwhile waits until after.</p>
     </form>
   )

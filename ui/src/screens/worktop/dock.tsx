@@ -23,7 +23,7 @@ interface Props {
   choosing?: ReactNode // what can be done about the choice of many
   tray: Tray
   setTray: (t: Tray) => void
-  trays?: (tray: Tray, close: () => void) => ReactNode
+  trays?: (tray: Tray, close: () => void, chosen: number[]) => ReactNode
   position?: ReactNode
   sitting?: number
   /** Called with each decision that takes conversations away, before it is sent. */
@@ -41,7 +41,7 @@ export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, positi
   const two = useTwoMinutes(slip?.id)
   const many = chosen.length
   const targets = many ? chosen : slip ? [slip.id] : []
-  const own = trays?.(tray, () => setTray(''))
+  const own = trays?.(tray, () => setTray(''), chosen)
   if (tray && !own && !many && about !== slip?.id) { // another conversation: its tray is not this one's
     if (about !== undefined) setTray('')
     setAbout(slip?.id)

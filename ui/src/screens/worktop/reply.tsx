@@ -29,7 +29,8 @@ export function useTwoMinutes(id?: number) {
   return {
     running: since !== undefined,
     over: left <= 0,
-    start: () => { if (id !== undefined && !begun.has(id)) { begun.set(id, now()); turn((n) => n + 1) } },
+    /** begins at the instant given, if that is not long ago, or now */
+    start: (at = 0) => { if (id !== undefined && !begun.has(id)) { begun.set(id, at > now() - 5 * TWO_MINUTES ? at : now()); turn((n) => n + 1) } },
     stop: () => { if (id !== undefined) begun.delete(id) },
     clock: <span className="text-[12px] font-normal tabular-nums opacity-75 max-[1180px]:hidden" data-testid="two-minutes">{since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}</span>,
     left,
@@ -54,7 +55,8 @@ export function ReplyTray({ slip, two, onRest, onClose }: Props) {
   const rest = useKey('rest-follow-up')
   const value = typed ?? data?.draft.text ?? ''
   const { start } = two
-  useEffect(() => { start() }, []) // eslint-disable-line react-hooks/exhaustive-deps -- once, when it opens
+  const since = data && (data.draft.text ? data.draft.begun : 0)
+  useEffect(() => { if (since !== undefined) start(since) }, [since]) // eslint-disable-line react-hooks/exhaustive-deps -- once, when it opens
   const keep = (words: string) => {
     latest.current = words
     line.current = line.current.then(async () => {

@@ -20,7 +20,7 @@ export interface WorktopProps {
   position: (n: number, total: number) => ReactNode
   head?: (open: (tray: Tray) => void, tray: Tray) => ReactNode
   foot?: (show: (id: number) => void, shown?: number) => ReactNode
-  trays?: (tray: Tray, close: () => void) => ReactNode
+  trays?: (tray: Tray, close: () => void, chosen: number[]) => ReactNode
   time?: (slip: Slip) => string
   onEnd?: () => void
   sitting?: number // its ID: only the first is decided, in turn
