@@ -136,12 +136,16 @@ func (req Decision) sentence(w when.Week, now when.Instant, changes []inbox.Chan
 // chosen is which conversations the decision is about, as they are now.
 func (req *Decision) chosen(t store.Tx, who Who) (ids []int64, err error) {
 	if req.Where == nil {
-		for _, id := range req.Conversations {
-			id, err = t.Resolve(who.Box, id)
-			if err == nil {
-				ids = append(ids, id)
-			} else if !isMissing(err) {
-				return nil, err
+		ids = slices.Clone(req.Conversations)
+		merged, err := t.Merged(who.Box, ids)
+		if err != nil {
+			return nil, err
+		}
+		for i, id := range ids {
+			if merged[id] {
+				if ids[i], err = t.Resolve(who.Box, id); err != nil {
+					return nil, err
+				}
 			}
 		}
 		return ids, nil
@@ -280,13 +284,17 @@ func (d *Desk) steps(t store.Tx, who Who, req *Decision, now when.Instant) ([]ac
 			return nil, invalid("combo", "That combo has been deleted meanwhile, so nothing was done.")
 		}
 		req.Text = p.Habits.Combos[i].Name
-		return d.chain(who, p.Habits.Combos[i], now)
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return nil, err
+		}
+		return d.chain(who, p.Habits.Combos[i], labels, now)
 	}
 	return []act{{Decision: inbox.Decision{Kind: req.Kind, Return: req.Return, Until: req.Until, Site: req.Site, Text: req.Text, Add: req.Add, Remove: req.Remove}}}, nil
 }
 
 // chain is what a combo does.
-func (d *Desk) chain(who Who, c inbox.Chain, now when.Instant) (acts []act, err error) {
+func (d *Desk) chain(who Who, c inbox.Chain, labels []store.Label, now when.Instant) (acts []act, err error) {
 	read := func(phrase string) (when.Moment, error) {
 		r := who.Week.Read(phrase, now)
 		if r.Doubt != "" && r.Moment.IsZero() {
@@ -302,6 +310,11 @@ func (d *Desk) chain(who Who, c inbox.Chain, now when.Instant) (acts []act, err 
 			}
 			acts = append(acts, a)
 		case inbox.Label:
+			for _, id := range s.Labels {
+				if !slices.ContainsFunc(labels, func(l store.Label) bool { return l.ID == id }) {
+					return nil, invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” uses a label that has been deleted. Change it in Setup.", c.Name))
+				}
+			}
 			a.Add = s.Labels
 			acts = append(acts, a)
 		case inbox.MakeFollowUp:

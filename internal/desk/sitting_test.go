@@ -429,6 +429,10 @@ func TestCombos(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before, f.everything(t), "taken back as one")
 
+	_, err = f.DropLabel(ctx, f.who, "", l.ID)
+	require.NoError(t, err)
+	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
+	require.ErrorContains(t, err, "uses a label that has been deleted")
 	s.Habits.Combos[0].Steps[1].Phrase = "whenever"
 	require.ErrorContains(t, f.Choose(ctx, f.who, s), "says “whenever”")
 	s.Habits.Combos = nil

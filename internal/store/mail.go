@@ -195,6 +195,21 @@ func (t Tx) Merge(from, into int64) error {
 	return nil
 }
 
+// Merged says which of the conversations have become part of others.
+func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
+	out := map[int64]bool{}
+	for chunk := range chunks(ids) {
+		var found []int64
+		if err := t.db.Model(&Conversation{}).Where("box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
+			return nil, err
+		}
+		for _, id := range found {
+			out[id] = true
+		}
+	}
+	return out, nil
+}
+
 // Resolve follows a conversation that has become part of another one.
 func (t Tx) Resolve(box, id int64) (int64, error) {
 	for range 20 {

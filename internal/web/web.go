@@ -31,7 +31,7 @@ const (
 	cookieName = "ebbe_session"
 	csrfHeader = "X-Ebbe-Token"
 	keyHeader  = "Idempotency-Key"
-	maxRequest = 1 << 20 // bytes of a request's body
+	maxRequest = 4 << 20 // bytes of a request's body: the IDs of some 400,000 conversations
 )
 
 type server struct {

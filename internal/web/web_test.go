@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -104,6 +105,45 @@ func TestRequestsOfOtherSitesAreRefused(t *testing.T) {
 	require.Equal(t, 200, res.StatusCode)
 	res, _ = v.do("GET", "/api/v1/inbox", nil)
 	require.Equal(t, 401, res.StatusCode)
+}
+
+// What the queue is narrowed to, and which slips are wanted, comes in addresses:
+// what cannot be read is refused, and no address reaches what is held.
+func TestTheInboxIsNarrowedByItsAddress(t *testing.T) {
+	v, d := visit(t)
+	v.setUp()
+	in := d.Intake(context.Background(), 1, desk.ImportOptions{})
+	for _, from := range []string{"a@x.example", "b@x.example"} {
+		require.NoError(t, in.Add(mailpost.Item{Raw: []byte("From: " + from + "\nSubject: hello\nMessage-ID: <" + from + ">\n\ntext\n")}))
+	}
+	_, err := in.Close()
+	require.NoError(t, err)
+	where := func(q string) string { return "/api/v1/inbox?where=" + url.QueryEscape(q) }
+	for path, want := range map[string]string{
+		"/api/v1/inbox":                                  `"shown":2,"left":2`,
+		"/api/v1/inbox?group=sender":                     `"key":"b@x.example"`,
+		where(`{"from":"a@x.example"}`):                  `"shown":1,"left":2`,
+		where(`{"from":"a@x.example' OR 1=1 --"}`):       `"shown":0,"left":2`,
+		"/api/v1/matching?where=%7B%22unread%22:true%7D": `{"count":2,"starred":0}`,
+		"/api/v1/slips?ids=2,x,1,-4,999":                 `"id":2`,
+		"/api/v1/alike/1?by=shape":                       `[1]`,
+	} {
+		res, text := v.do("GET", path, nil)
+		require.Equal(t, 200, res.StatusCode, path)
+		require.Contains(t, text, want, path)
+	}
+	for _, q := range []string{`{"from":1}`, `{`, `{"place":"held"}`, `{"starred":true,"unstarred":true}`} {
+		res, text := v.do("GET", where(q), nil)
+		require.Equal(t, 422, res.StatusCode, q)
+		require.Contains(t, text, "could not read what to look for")
+	}
+	many := make([]int64, 200_000)
+	for i := range many {
+		many[i] = int64(i + 1)
+	}
+	res, text := v.do("POST", "/api/v1/decisions", map[string]any{"kind": "archive", "conversations": many, "seen": "inbox"})
+	require.Equal(t, 200, res.StatusCode, text)
+	require.Contains(t, text, `"count":2`)
 }
 
 func TestMessagesAreServedSafely(t *testing.T) {

@@ -8,6 +8,7 @@ export interface Command {
   keys?: string[] // its usual keys
   run: () => void
   hidden?: boolean // has a key but no line in the palette
+  typing?: boolean // its key counts while one types, too
 }
 
 interface Registry {
@@ -50,10 +51,10 @@ export function Commands({ own, children }: { own: Record<string, string>; child
     const press = (e: KeyboardEvent) => {
       if (e.defaultPrevented || e.isComposing || e.altKey) return
       const key = keyOf(e)
-      if (typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k' && !/^F\d+$/.test(key)) return
+      const writes = typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k'
       if ((key === 'Enter' || key === ' ') && e.target instanceof HTMLElement && e.target.closest('button, a, summary, [role=option]:not([data-slip])')) return
-      const has = (name: string) => registry.list().find((c) => registry.keys(c).includes(name))
-      const digit = e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
+      const has = (name: string) => registry.list().find((c) => (!writes || c.typing) && registry.keys(c).includes(name))
+      const digit = !writes && e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
       const command = has(key) ?? (digit ? has(digit) : undefined)
       if (command) {
         e.preventDefault()

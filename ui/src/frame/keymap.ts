@@ -33,7 +33,8 @@ const list: Known[] = [
   { id: 'back', name: 'Back', keys: ['Escape'], where: 'In a list', fixed: true },
   { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], where: 'In a list', fixed: true },
   { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], where: 'In a list', fixed: true },
-  { id: 'fold', name: 'Fold this group, or unfold it', keys: ['ArrowLeft'], where: 'In a list' },
+  { id: 'fold', name: 'Fold this group', keys: ['ArrowLeft'], where: 'In a list' },
+  { id: 'unfold', name: 'Unfold the group before', keys: ['ArrowRight'], where: 'In a list' },
   { id: 'arrange', name: 'Arrange the inbox: group, sort, narrow', keys: ['-'], where: 'In a list' },
 
   { id: 'choose', name: 'Choose this one too, or not', keys: ['Shift+Enter'], where: 'Choosing many' },

@@ -74,6 +74,6 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
 const Row = ({ name, children }: { name: string; children: React.ReactNode }) => (
   <>
     <h2 className="pt-1 text-[11.5px] text-ink-500">{name}</h2>
-    <div className="flex max-h-24 flex-wrap gap-1.5 overflow-y-auto">{children}</div>
+    <div className="flex flex-wrap gap-1.5">{children}</div>
   </>
 )

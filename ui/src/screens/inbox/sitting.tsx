@@ -107,8 +107,8 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
       <div className="mx-auto mt-[9vh] w-full max-w-lg">
         <h1 className="text-[30px] tracking-[-.025em]">{plural(s.decided, 'conversation')} decided</h1>
         <p className="mt-1 text-[15px] text-ink-700">
-          {s.decided > 0 && `Half of the decisions took ${s.median} seconds or less. `}
-          {sitting.ended > 0 && `The sitting lasted ${span(sitting.ended - sitting.begun)}.`}
+          {s.decided > 0 && `Half of the decisions took ${s.median > 1 ? s.median + ' seconds' : 'a second'} or less. `}
+          {sitting.ended > 0 && `The sitting lasted ${sitting.ended - sitting.begun < 60_000 ? 'less than a minute' : span(sitting.ended - sitting.begun)}.`}
         </p>
         <dl className="mt-6 grid grid-cols-[130px_1fr_40px] items-center gap-x-3 gap-y-1.5 text-[13.5px]">
           {verbs.filter(([k]) => s.byKind[k]).map(([k, verb]) => (

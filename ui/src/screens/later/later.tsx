@@ -69,9 +69,10 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
   const { setNodeRef, isOver } = useDroppable({ id: 'day-' + day, data: { day } })
   const load = d.back + d.due
   return (
-    <li ref={setNodeRef} data-day={day} title={`${date(d.start)}: ${d.back} come back, ${d.due} due`} className={`rounded-[8px] px-1.5 py-1 text-[11px] ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}>
-      <b className={`block truncate text-[12px] ${isOver ? 'text-white' : 'text-ink-900'}`}>{day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}</b>
-      <span className="block truncate">{load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}</span>
+    <li ref={setNodeRef} data-day={day} title={`${date(d.start)}: ${d.back} come back, ${d.due} due`} className={`rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1 ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}>
+      <b className={`block truncate text-[12px] max-[700px]:text-[10.5px] ${isOver ? 'text-white' : 'text-ink-900'}`}>{day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}</b>
+      <span className="hidden max-[700px]:block">{load || 'free'}</span>
+      <span className="block truncate max-[700px]:hidden">{load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}</span>
     </li>
   )
 }

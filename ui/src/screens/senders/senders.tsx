@@ -75,7 +75,7 @@ export function Senders() {
         {!senders.length && <Empty title="Nobody waits for a decision">Who has something in the inbox stands here, the one with the most on top.</Empty>}
         {senders.length > 0 && (
           <div className="sticky top-0 z-10 grid grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] gap-3 border-b-2 border-ink-900 bg-sand-0 px-3 pb-1 text-[11.5px] font-[650] text-ink-500 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]" aria-hidden>
-            <span>Sender</span><span>Share of the inbox</span><span className="text-right">Unread</span><span className="max-[700px]:hidden">Newest</span><span className="max-[700px]:hidden">You wrote</span>
+            <span>Sender</span><span className="truncate">Share of the inbox</span><span className="text-right">Unread</span><span className="max-[700px]:hidden">Newest</span><span className="max-[700px]:hidden">You wrote</span>
           </div>
         )}
         <div role="listbox" aria-label="Senders" tabIndex={0} aria-activedescendant={current && 'sender-' + index} className="relative outline-offset-[-2px]" style={{ height: rows.getTotalSize() }}>

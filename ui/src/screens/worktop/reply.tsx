@@ -74,7 +74,7 @@ export function ReplyTray({ slip, two, onRest, onClose }: Props) {
     return line.current
   }
   const toFollowUp = () => void keep(value).then(() => { two.stop(); onRest() })
-  useCommands([{ id: 'rest-follow-up', run: toFollowUp }], DOCK)
+  useCommands([{ id: 'rest-follow-up', run: toFollowUp, typing: true }], DOCK)
   const at = kept?.changed ?? (data?.draft.text ? data.draft.changed : 0)
   return (
     <form aria-label="Reply" data-testid="reply-tray" className={trayClass + ' grid grid-cols-[minmax(0,1fr)_220px] gap-5 max-[700px]:grid-cols-1'} onKeyDown={onEscape(() => { void keep(value); onClose() })} onSubmit={(e) => e.preventDefault()}>

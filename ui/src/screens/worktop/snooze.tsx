@@ -91,7 +91,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
       <ul>
         <li><button className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}><HourglassIcon size={15} aria-hidden />when somebody answers</button></li>
         {data?.sites.map((s) => (
-          <li key={s.id}><button className={choice} data-until="site" onClick={() => onSnooze({ until: 'site', site: s.id })}><MapPinIcon size={15} className="shrink-0" aria-hidden /><span className="truncate">when I am at {s.name}</span></button></li>
+          <li key={s.id}><button className={choice} data-until="site" onClick={() => onSnooze({ until: 'site', site: s.id })}><MapPinIcon size={15} className="shrink-0" aria-hidden /><span className="truncate" title={`when I am at ${s.name}`}><span className="sr-only">when I am </span>at {s.name}</span></button></li>
         ))}
         <li>
           {naming ? (

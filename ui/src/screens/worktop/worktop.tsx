@@ -135,6 +135,13 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
     return n
   })
   const groupOf = (i?: number) => groups.find((g) => i !== undefined && g.ids.includes(i))
+  const unfold = () => {
+    const here = groups.findIndex((g) => id !== undefined && g.ids.includes(id))
+    const g = groups.slice(0, Math.max(here, 0)).reverse().find((x) => folded.has(x.key)) ?? groups.find((x) => folded.has(x.key))
+    if (!g) return
+    fold(g.key)
+    setCursor(g.ids[0])
+  }
   const alike = (by: string) => {
     if (id === undefined) return
     get<number[]>(`/alike/${id}?by=${by}`).then(choose).catch((e: Error) => desk.say({ text: e.message, wrong: true }))
@@ -165,7 +172,8 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
       ...(place === 'inbox' ? [{ id: 'choose-sender', run: () => alike('sender') }, { id: 'choose-alike', run: () => alike('shape') }] : []),
       { id: 'choose-group', run: () => choose(groupOf(id)?.ids ?? []) },
       { id: 'choose-all', run: () => choose(ids) },
-      { id: 'fold', run: () => { const g = groupOf(id) ?? groups.find((x) => folded.has(x.key)); if (g) fold(g.key) } },
+      { id: 'fold', run: () => { const g = groupOf(id); if (g?.name && !folded.has(g.key)) fold(g.key) } },
+      { id: 'unfold', run: unfold },
     ]),
     ...(marked.size ? [{ id: 'choose-none', run: () => setMarked(new Set()) }] : opened || beside !== undefined ? [{ id: 'back', run: () => { setOpened(false); setBeside(undefined) }, hidden: true }] : []),
     { id: 'take-back', run: () => void desk.takeBack().then((d) => d?.first && setCursor(d.first)) },
