@@ -24,6 +24,8 @@ interface Desk {
   again: () => Promise<Decided | null>
   /** Posts something else that changes mail: a place, a label that goes. */
   act: (path: string) => Promise<Decided | null>
+  /** When all that was decided has been answered. */
+  settled: () => Promise<unknown>
   live: boolean
   waiting: number // decisions that wait until the program can be reached
 }
@@ -168,7 +170,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const value = useMemo<Desk>(() => ({
     notice, say, decide, look, step, live, waiting,
-    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path) => revert(path, true),
+    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path) => revert(path, true), settled: () => chain.current,
   }), [notice, decide, look, step, live, waiting, revert])
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

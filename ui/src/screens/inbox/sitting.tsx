@@ -99,9 +99,13 @@ export const verbs: [string, string][] = [['bin', 'binned'], ['archive', 'archiv
 /** What came of a sitting. */
 export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boolean; onEnd: () => void }) {
   const { begin } = useSittingSteps()
+  const { settled } = useDesk()
+  const [ready, setReady] = useState(!over)
+  useEffect(() => { if (!ready) void settled().then(() => client.refetchQueries({ queryKey: ['sitting'] })).then(() => setReady(true)) }, [ready, settled])
   const s = sitting.sum
   const undecided = sitting.total - s.decided
   const most = Math.max(1, ...Object.values(s.byKind))
+  if (!ready) return <section aria-label="The sitting is over" className="bg-sand-0" />
   return (
     <section aria-label="The sitting is over" data-testid="sum" className="min-h-0 overflow-y-auto bg-sand-0 px-6">
       <div className="mx-auto mt-[9vh] w-full max-w-lg">
