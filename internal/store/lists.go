@@ -173,7 +173,9 @@ func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 	byID := map[int64]Row{}
 	for chunk := range chunks(ids) {
 		var found []Row
-		if err := t.matching(box, person, search.Query{}, true).Select(rowColumns).Where("c.id IN ?", chunk).Scan(&found).Error; err != nil {
+		err := t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
+			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk).Scan(&found).Error // by ID, not by an index of the box
+		if err != nil {
 			return nil, err
 		}
 		for _, r := range found {

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -112,16 +113,28 @@ func (t Tx) readdress(box int64) error {
 		if err != nil || len(rows) == 0 {
 			return err
 		}
+		type changed struct {
+			ID      int64      `json:"id"`
+			Account string     `json:"account"`
+			Reach   mail.Reach `json:"reach"`
+			Rank    int        `json:"rank"`
+		}
+		var changes []changed
 		for _, r := range rows {
 			last = r.ID
 			reach, account := mail.ReachOf(r.To, r.Cc, own)
 			rank := inbox.Rank(r.Kind, reach)
-			if reach == r.Reach && account == r.Account && rank == r.Rank {
-				continue
+			if reach != r.Reach || account != r.Account || rank != r.Rank {
+				changes = append(changes, changed{r.ID, account, reach, rank})
 			}
-			if err := t.db.Exec("UPDATE conversations SET account = ?, reach = ?, rank = ? WHERE id = ?", account, reach, rank, r.ID).Error; err != nil {
-				return err
-			}
+		}
+		raw, err := json.Marshal(changes)
+		if err == nil {
+			err = t.db.Exec(`UPDATE conversations SET account = j.value->>'account', reach = j.value->>'reach', rank = j.value->>'rank'
+				FROM json_each(?) j WHERE conversations.id = j.value->>'id'`, string(raw)).Error
+		}
+		if err != nil {
+			return err
 		}
 	}
 }

@@ -87,7 +87,7 @@ func TestNewerChangesOutliveTakingBack(t *testing.T) {
 func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		since := when.Instant(rapid.Int64Range(0, int64(100*hour)).Draw(t, "since"))
-		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided}).Draw(t, "reason")
+		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly}).Draw(t, "reason")
 		n := 0
 		for _, s := range Spans(72*hour, 48*hour) {
 			if since >= s.From && since < s.To && (len(s.Reasons) == 0 || slices.Contains(s.Reasons, reason)) {
@@ -164,7 +164,7 @@ func TestDecisionsUndoneStepByStep(t *testing.T) {
 		}
 		var states []state
 		now := 10 * hour
-		kinds := []Kind{ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MakeFollowUp, FinishFollow}
+		kinds := []Kind{ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, Rest, MakeFollowUp, FinishFollow}
 		for range rapid.IntRange(1, 30).Draw(t, "steps") {
 			now += hour
 			before := m.conversations[rapid.Int64Range(1, 3).Draw(t, "conversation")]
@@ -183,7 +183,12 @@ func TestDecisionsUndoneStepByStep(t *testing.T) {
 				}
 				kind = Archive
 			}
-			after, err := Decide(before, Decision{Kind: kind, Return: when.Moment{At: now + 5*hour}}, now)
+			d := Decision{Kind: kind, Text: rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "text"), Add: []int64{rapid.Int64Range(1, 4).Draw(t, "add")}, Remove: []int64{rapid.Int64Range(1, 4).Draw(t, "remove")},
+				Until: rapid.SampledFrom([]Until{UntilTime, UntilAnswer, UntilUnanswered, UntilSite, UntilSomeday}).Draw(t, "until"), Site: 3}
+			if d.Until != UntilAnswer && d.Until != UntilSite {
+				d.Return = when.Moment{At: now + 5*hour}
+			}
+			after, err := Decide(before, d, now)
 			if err != nil {
 				t.Fatal(err)
 			}
