@@ -33,10 +33,6 @@ func (p *page) clock(to string) {
 	p.button(to).MustClick()
 }
 
-func (p *page) count(selector string) int {
-	return p.MustEval(`s => document.querySelectorAll(s).length`, selector).Int()
-}
-
 // A sitting by keyboard: in the order chosen, one left undecided and counted,
 // loaded anew, the program killed, a step taken back, and the sum at the end.
 func TestASittingByKeyboard(t *testing.T) {

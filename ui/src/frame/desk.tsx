@@ -1,6 +1,8 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
 import { EbbeError, newKey, post } from '../api/client'
+import { slipOf } from '../api/slips'
+import type { Place } from '../api/gen/inbox'
 import type { Decided, Decision, Event, FollowUpStep } from '../api/gen/desk'
 
 /** A sentence about what just happened. */
@@ -33,6 +35,8 @@ interface Desk {
 const Context = createContext<Desk | null>(null)
 export const useDesk = () => useContext(Context)!
 
+/** Where a decision puts what it is about. */
+const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
 const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
 
 interface Waiting {
@@ -111,7 +115,12 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     if (away) for (const id of d.conversations) leaving.current.add(id)
     if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
     say(null)
-    if (away && (d.seen ?? 'inbox') === 'inbox') ebbAway(d.conversations, d.kind === 'leave')
+    if (away) ebbAway(d.conversations, d.kind === 'leave')
+    const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
+    if (place) for (const id of d.conversations) {
+      const slip = slipOf(id)
+      if (slip) changeSlips([id], { position: { ...slip.position, place } })
+    }
     if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
     if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
     return send('/decisions', d, (decided) => {

@@ -41,7 +41,6 @@ export function Find() {
   return (
     <Worktop
       label="Found"
-      place=""
       groups={groups}
       position={(n, total) => total > 0 && `${n} of ${total}${list.hasNextPage ? ' or more' : ''} found`}
       time={(s) => short(s.lastAt)}

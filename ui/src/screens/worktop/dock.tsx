@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/gen/desk'
-import type { Chain } from '../../api/gen/inbox'
+import type { Chain, Place } from '../../api/gen/inbox'
 import { useConversation, useSession } from '../../api/queries'
 import { slipOf } from '../../api/slips'
 import { Key } from '../../kit/kit'
@@ -26,6 +26,7 @@ interface Props {
   trays?: (tray: Tray, close: () => void, chosen: number[]) => ReactNode
   position?: ReactNode
   sitting?: number
+  seen?: Place // where the list shows all its conversations to be
   /** Called with each decision that takes conversations away, before it is sent. */
   onAway: (ids: number[]) => void
 }
@@ -33,7 +34,7 @@ interface Props {
 const one: Tray[] = ['reply', 'rename', 'note'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
-export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, position, sitting, onAway }: Props) {
+export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
   const desk = useDesk()
   const navigate = useNavigate()
   const combos = useSession().data!.habits.combos ?? []
@@ -51,12 +52,12 @@ export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, positi
     setAbout(slip?.id)
     setTray(tray === t ? '' : t)
   }
-  const place = many ? slipOf(chosen[0])?.position.place ?? slip?.position.place : slip?.position.place
+  const place = seen ?? (many ? slipOf(chosen[0]) : undefined)?.position.place ?? slip?.position.place
   const decide = (d: Deciding, away = false) => {
     if (!targets.length) return
     setTray('')
     if (away) onAway(targets)
-    void desk.decide({ ...d, conversations: targets, seen: place, sitting }, away)
+    void desk.decide({ ...d, conversations: targets, seen, sitting }, away)
   }
   const mark = (kind: string) => decide({ kind })
   const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred

@@ -4,6 +4,7 @@ import { get } from '../../api/client'
 import { prefetchConversation, useSession } from '../../api/queries'
 import { slipOf, useSlip } from '../../api/slips'
 import type { Slip } from '../../api/gen/desk'
+import type { Place } from '../../api/gen/inbox'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { Conversation } from './conversation'
@@ -15,7 +16,7 @@ const AHEAD = 3 // conversations fetched before they are asked for
 
 export interface WorktopProps {
   label: string
-  place: string // where its conversations are seen: "inbox", "snoozed", or any
+  place?: Place // where its conversations are, if all are in one
   groups: Group[]
   position: (n: number, total: number) => ReactNode
   head?: (open: (tray: Tray) => void, tray: Tray) => ReactNode
@@ -155,7 +156,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
       const s = slipOf(i)
       const kind = what === 'star' && s?.starred ? 'unstar' : what
       if (leavesQueue.has(kind)) onAway([i])
-      void desk.decide({ kind, conversations: [i], seen: s?.position.place, sitting })
+      void desk.decide({ kind, conversations: [i], seen: place, sitting })
     }
   }
 
@@ -193,7 +194,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
       {id !== undefined ? <Conversation id={id} slip={slip} back={() => { setOpened(false); setBeside(undefined) }} edit={setTray} />
         : <section aria-label="Conversation" className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1">{empty}</section>}
       <Dock
-        slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} onAway={onAway} trays={trays}
+        slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} seen={beside === undefined ? place : undefined} onAway={onAway} trays={trays}
         position={position(index + 1, ids.length)}
         choosing={marked.size > 0 && (
           <>
