@@ -49,6 +49,8 @@ func (d *Desk) Decide(ctx context.Context, who Who, key string, req Decision) (D
 	switch {
 	case errors.Is(err, inbox.ErrPast):
 		return out, invalid("return", "That time has passed, so nothing was snoozed. Choose one that is still ahead.")
+	case errors.Is(err, inbox.ErrKind):
+		return out, invalid("kind", "Ebbe does not know that decision, so nothing was changed. Load the page again.")
 	case errors.Is(err, inbox.ErrNowhere), errors.Is(err, inbox.ErrLong):
 		return out, invalid("text", "Nothing was changed: "+err.Error()+".")
 	}
@@ -221,7 +223,7 @@ func (d *Desk) changes(t store.Tx, who Who, req *Decision, now when.Instant) (ch
 	if err != nil {
 		return nil, 0, err
 	}
-	b := maker{d: d, t: t, who: who, now: now}
+	b := maker{t: t, who: who, now: now}
 	for _, id := range ids {
 		before, ok := state.Conversations[id]
 		if !ok {
@@ -342,7 +344,6 @@ func (d *Desk) chain(who Who, c inbox.Chain, labels []store.Label, now when.Inst
 
 // maker gathers the follow-ups that a decision makes and finishes.
 type maker struct {
-	d      *Desk
 	t      store.Tx
 	who    Who
 	now    when.Instant

@@ -144,6 +144,9 @@ func TestTheInboxIsNarrowedByItsAddress(t *testing.T) {
 	res, text := v.do("POST", "/api/v1/decisions", map[string]any{"kind": "archive", "conversations": many, "seen": "inbox"})
 	require.Equal(t, 200, res.StatusCode, text)
 	require.Contains(t, text, `"count":2`)
+	res, text = v.do("POST", "/api/v1/decisions", map[string]any{"kind": "dance", "conversations": []int64{1}})
+	require.Equal(t, 422, res.StatusCode)
+	require.Contains(t, text, "does not know that decision")
 }
 
 func TestMessagesAreServedSafely(t *testing.T) {

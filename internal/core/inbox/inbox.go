@@ -185,6 +185,7 @@ type Decision struct {
 var (
 	ErrPast    = errors.New("that time has passed: choose one that is still ahead")
 	ErrNowhere = errors.New("no place was named to wait for")
+	ErrKind    = errors.New("that is not a decision about a conversation")
 	ErrLong    = errors.New("that is too long: a name has room for 300 letters, a note for 4,000")
 )
 
@@ -246,7 +247,7 @@ func Decide(c Conversation, d Decision, now when.Instant) (Conversation, error) 
 	case Label, DropLabel:
 		c.Labels = c.Labels.With(d.Add...).Without(d.Remove...)
 	default:
-		return c, fmt.Errorf("%q is not a decision about a conversation", d.Kind)
+		return c, fmt.Errorf("%w: %q", ErrKind, d.Kind)
 	}
 	return c, nil
 }
@@ -264,7 +265,7 @@ func snoozed(d Decision, now when.Instant) (Position, error) {
 			return p, ErrPast
 		}
 	default:
-		return p, fmt.Errorf("nothing can be snoozed until %q", d.Until)
+		return p, fmt.Errorf("%w: snooze until %q", ErrKind, d.Until)
 	}
 	return p, nil
 }

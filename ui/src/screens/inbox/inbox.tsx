@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { useNavigate, useSearchParams } from 'react-router'
 import type { Query } from '../../api/gen/search'
-import { type Arranged, useLabels, useQueue, useSavedLists, useSitting } from '../../api/queries'
+import { type Arranged, useLabels, useQueue, useSitting } from '../../api/queries'
 import { date } from '../../api/times'
 import { Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
@@ -37,8 +37,8 @@ export function Inbox() {
   const sitting = useSitting().data
   const { end } = useSittingSteps()
   const { data: labels } = useLabels()
-  const { data: lists } = useSavedLists()
   const desk = useDesk()
+  const navigate = useNavigate()
   const arrange = (a: Partial<Arranged>) => {
     const next = { ...arranged, ...a }
     localStorage.setItem(STORED, JSON.stringify({ group: next.group, order: next.order }))
@@ -55,8 +55,8 @@ export function Inbox() {
   const stop = () => void end().then((s) => s && setSum(s.id))
 
   useCommands([
-    { id: 'rest', run: () => void desk.decide({ kind: 'rest', where: { unstarred: true } }) },
-    ...(sits ? [{ id: 'end-sitting', run: stop }] : []),
+    ...(sits ? [{ id: 'end-sitting', run: stop }]
+      : [{ id: 'rest', run: () => void desk.decide({ kind: 'rest', where: { ...where, starred: undefined, unstarred: true } }) }]),
   ])
 
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
@@ -71,7 +71,16 @@ export function Inbox() {
   }
   if (sits && !sitting.queue.length) return <Alone side="Nothing left in this sitting"><Sum sitting={sitting} over onEnd={() => void end()} /></Alone>
   if (sum && sitting.id === sum && sitting.ended) return <Alone side="The sitting is over"><Sum sitting={sitting} onEnd={() => setSum(0)} /></Alone>
-  if (!data.left && !lists?.some((l) => l.count)) return <Alone side="Nothing left to decide"><Zero /></Alone>
+  if (!data.left) {
+    return (
+      <Alone side="Nothing left to decide">
+        <div className="relative grid min-h-0">
+          <Zero />
+          <div className="absolute bottom-0 left-0 w-[324px] max-w-full border-r border-sand-300 max-[700px]:w-full"><Strips show={(id) => void navigate('/c/' + id)} /></div>
+        </div>
+      </Alone>
+    )
+  }
   return (
     <Worktop
       label={sits ? 'Sitting' : 'Left to decide'}
@@ -83,7 +92,7 @@ export function Inbox() {
         : <QueueHead words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`} narrow={narrow} tray={tray} open={open} shown={data.shown} onWide={() => arrange({ where: {} })} />}
       foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
       trays={trays}
-      empty={data.left ? <p className="px-8 py-16 text-center text-ink-500">Nothing left to decide is {narrow || 'here'}. <button className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</button></p> : <Zero />}
+      empty={<p className="px-8 py-16 text-center text-ink-500">Nothing left to decide is {narrow || 'here'}. <button className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</button></p>}
     />
   )
 }

@@ -197,7 +197,7 @@ function SlipText({ slip, time, marked, many, onToggle }: { slip: Slip; time: st
             data-mark
             aria-hidden
             onClick={(e) => { e.stopPropagation(); onToggle() }}
-            className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100'}`}`}
+            className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`}`}
           >
             {marked && <CheckIcon size={12} weight="bold" />}
       </span>
