@@ -254,6 +254,33 @@ func TestAccess(t *testing.T) {
 			p.press(input.Escape).press(input.Digit6).see("[data-testid=followup-tray]")
 			check(p, "follow-up"+at)
 			p.press(input.Escape)
+			for _, tray := range []struct {
+				key   input.Key
+				shows string
+			}{{input.Digit3, "#reply"}, {input.Equal, "#label-list li"}, {input.Minus, "[data-testid=arrange-tray]"}, {input.Digit8, "[data-testid=sit-tray]"}} {
+				p.press(tray.key).see(tray.shows)
+				check(p, tray.shows+at)
+				p.press(input.Escape)
+				p.until("!document.querySelector(%q)", tray.shows)
+			}
+			p.with(input.ArrowDown, input.ShiftLeft).see("[data-testid=choosing]")
+			check(p, "choosing"+at)
+			p.press(input.Escape, input.KeyW).see("[data-testid=senders] [role=option]")
+			check(p, "senders"+at)
+			p.with(input.KeyK, input.ControlLeft).see("#palette")
+			check(p, "palette"+at)
+			p.write("The keys")
+			p.press(input.Enter).see("[data-command]")
+			check(p, "keys"+at)
+			p.press(input.KeyI).see("[role=option]")
+			p.press(input.Digit8).see("[data-testid=sit-tray]")
+			p.button("Begin with").MustClick()
+			p.see("[data-testid=sitting]")
+			check(p, "sitting"+at)
+			p.press(input.F8).see("[data-testid=sum]")
+			check(p, "sum"+at)
+			p.button("Back to the inbox").MustClick()
+			p.see("[role=option]")
 		}
 	}
 }

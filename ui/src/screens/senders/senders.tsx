@@ -84,7 +84,7 @@ export function Senders() {
             const share = left ? Math.round((100 * s.count) / left) : 0
             return (
               <div
-                key={s.address} id={'sender-' + item.index} role="option" aria-selected={item.index === index} aria-label={`${s.name || s.address}: ${s.count} in the inbox, ${share} percent, ${s.unread} unread`}
+                key={s.address} id={'sender-' + item.index} role="option" aria-selected={item.index === index}
                 onClick={() => setChosen(s.address)} onDoubleClick={() => void navigate('/?from=' + encodeURIComponent(s.address))}
                 className={`absolute inset-x-0 grid h-[46px] cursor-default grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] items-center gap-3 border-b border-sand-200 px-3 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px] ${item.index === index ? 'bg-tide-50 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-50'}`}
                 style={{ transform: `translateY(${item.start}px)` }}
@@ -99,7 +99,7 @@ export function Senders() {
                   <span className="h-2.5 flex-1"><span className="block h-full min-w-[2px] rounded-[3px] bg-tide-400" style={{ width: `${(100 * s.count) / most}%` }} /></span>
                   <span className="w-8 text-right text-[11.5px] text-ink-500 max-[700px]:hidden">{share} %</span>
                 </span>
-                <span className="text-right tabular-nums">{s.unread || ''}</span>
+                <span className="text-right tabular-nums">{s.unread || ''}{s.unread > 0 && <span className="sr-only"> unread</span>}</span>
                 <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">{short(s.newest)}</span>
                 <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">{s.answeredAt ? short(s.answeredAt) : 'never'}</span>
               </div>

@@ -32,7 +32,7 @@ export function useTwoMinutes(id?: number) {
     /** begins at the instant given, if that is not long ago, or now */
     start: (at = 0) => { if (id !== undefined && !begun.has(id)) { begun.set(id, at > now() - 5 * TWO_MINUTES ? at : now()); turn((n) => n + 1) } },
     stop: () => { if (id !== undefined) begun.delete(id) },
-    clock: <span className="text-[12px] font-normal tabular-nums opacity-75 max-[1180px]:hidden" data-testid="two-minutes">{since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}</span>,
+    clock: <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">{since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}</span>,
     left,
   }
 }
