@@ -26,10 +26,35 @@ export interface Arranged {
 }
 
 export const ask = (where: Query) => (Object.keys(where).length ? encodeURIComponent(JSON.stringify(where)) : '')
+// What has been decided, until the program has answered. A queue that was asked for before that answer may still
+// hold it, and must not bring it back into view.
+const going = { inbox: new Map<number, number>(), sitting: new Map<number, number>() }
+const stays = (from: Map<number, number>, asked: number) => (id: number) => {
+  const answered = from.get(id)
+  if (answered === undefined) return true
+  if (answered <= asked) from.delete(id)
+  return answered <= asked
+}
+/** The program has answered, or refused: what it says from now on holds. */
+export function answered(ids: number[], refused: boolean) {
+  for (const from of [going.inbox, going.sitting])
+    for (const id of ids) if (from.has(id)) { if (refused) from.delete(id); else from.set(id, performance.now()) }
+}
+
+const without = (data: Queue, stay: (id: number) => boolean): Queue => {
+  let n = 0
+  const groups = data.groups.map((g) => {
+    const ids = g.ids.filter(stay)
+    n += g.ids.length - ids.length
+    return ids.length === g.ids.length ? g : { ...g, ids, count: ids.length }
+  })
+  return n ? { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) } : data
+}
 const read = async (path: string) => {
+  const asked = performance.now()
   const q = await get<Queue>(path)
   putSlips(q.slips)
-  return q
+  return going.inbox.size ? without(q, stays(going.inbox, asked)) : q
 }
 export const useQueue = (a: Arranged) =>
   useQuery({
@@ -41,9 +66,10 @@ export const useSitting = () =>
   useQuery({
     queryKey: ['sitting'],
     queryFn: async () => {
+      const asked = performance.now()
       const s = await get<SittingView>('/sitting')
       putSlips(s.slips)
-      return s
+      return going.sitting.size ? { ...s, queue: s.queue.filter(stays(going.sitting, asked)) } : s
     },
   })
 
@@ -126,7 +152,13 @@ const touched: Record<string, string[]> = {
 export function refresh(topics: string[], except: string[] = [], conversations?: number[]) {
   const keys = new Set(topics.flatMap((t) => touched[t] ?? []))
   if (topics.includes('mail') || topics.includes('followups')) staleSlips(conversations)
-  for (const key of keys) if (!except.includes(key)) void client.invalidateQueries({ queryKey: [key] })
+  for (const key of keys) if (!except.includes(key)) readAnew(key)
+}
+
+/** Reads a view anew; one that is being read for the first time may have been asked for too early, and is read once more. */
+function readAnew(key: string) {
+  const first = client.getQueryCache().findAll({ queryKey: [key] }).some((q) => q.state.data === undefined && q.state.fetchStatus === 'fetching')
+  void client.invalidateQueries({ queryKey: [key] }).then(() => { if (first) void client.invalidateQueries({ queryKey: [key] }) })
 }
 
 const soon = { keys: new Set<string>(), timer: 0 }
@@ -136,7 +168,7 @@ export function refreshSoon(topics: string[], except: string[], conversations: n
   for (const t of topics) for (const key of touched[t] ?? []) if (!except.includes(key)) soon.keys.add(key)
   clearTimeout(soon.timer)
   soon.timer = window.setTimeout(() => {
-    for (const key of soon.keys) void client.invalidateQueries({ queryKey: [key] })
+    for (const key of soon.keys) readAnew(key)
     soon.keys.clear()
   }, 120)
 }
@@ -144,23 +176,19 @@ export function refreshSoon(topics: string[], except: string[], conversations: n
 /** Takes conversations out of the queue and the sitting at once, before the server has answered. */
 export function ebbAway(ids: number[], undecided = false) {
   const gone = new Set(ids)
-  if (!undecided) {
-    void client.cancelQueries({ queryKey: ['inbox'] })
-    let n = 0
-    client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
-      if (!data) return data
-      n = 0
-      const groups = data.groups.map((g) => {
-        const left = g.ids.filter((id) => !gone.has(id))
-        n += g.ids.length - left.length
-        return left.length === g.ids.length ? g : { ...g, ids: left, count: left.length }
-      })
-      return { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) }
-    })
-    client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
+  for (const id of ids) {
+    going.sitting.set(id, Infinity)
+    if (!undecided) going.inbox.set(id, Infinity)
   }
-  void client.cancelQueries({ queryKey: ['sitting'] })
   client.setQueryData<SittingView>(['sitting'], (s) => s && { ...s, queue: s.queue.filter((id) => !gone.has(id)) })
+  if (undecided) return
+  let n = 0
+  client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
+    const next = data && without(data, (id) => !gone.has(id))
+    if (data && next) n = data.left - next.left
+    return next
+  })
+  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
 }
 
 /** Changes slips at once, before the server has answered. */

@@ -1,5 +1,5 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import { changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
+import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
 import { EbbeError, newKey, post } from '../api/client'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
@@ -72,7 +72,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     own.current.add(key)
     const item = { path, body, key }
     line.current.push(item)
-    const answered = () => {
+    const done = () => {
       line.current = line.current.filter((w) => w !== item)
       setWaiting((n) => (n ? line.current.length : 0))
       if (localStorage.getItem(STORED)) store(line.current)
@@ -81,7 +81,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       for (;;) {
         try {
           const decided = await post<Decided>(path, body, key)
-          answered()
+          done()
           settle(decided)
           return decided
         } catch (e) {
@@ -91,7 +91,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
             await pause(700)
             continue
           }
-          answered()
+          done()
+          answered((body as Partial<Decision>).conversations ?? [], true)
           say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
           for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
           refresh(['mail', 'followups', 'cards'])
@@ -124,6 +125,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
     if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
     return send('/decisions', d, (decided) => {
+      answered(d.conversations, false)
       say({ text: decided.text, undo: decided.entry > 0 })
       // What was taken out of the queue is already right there; reading it anew while
       // further decisions are on their way would bring slips back for a moment.

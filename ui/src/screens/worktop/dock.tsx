@@ -18,6 +18,7 @@ import { ReplyTray, useTwoMinutes } from './reply'
 export type Tray = '' | 'snooze' | 'follow-up' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
 
 interface Props {
+  id?: number // of the conversation shown; its slip may still be on its way
   slip?: Slip
   chosen?: number[] // many, decided together instead of the one shown
   choosing?: ReactNode // what can be done about the choice of many
@@ -34,7 +35,7 @@ interface Props {
 const one: Tray[] = ['reply', 'rename', 'note'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
-export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
+export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
   const desk = useDesk()
   const navigate = useNavigate()
   const combos = useSession().data!.habits.combos ?? []
@@ -54,7 +55,7 @@ export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, positi
   }
   const place = seen ?? (many ? slipOf(chosen[0]) : undefined)?.position.place ?? slip?.position.place
   const decide = (d: Deciding, away = false) => {
-    if (!targets.length) return
+    if (!targets.length) return id === undefined ? undefined : desk.say({ text: 'The next one is still on its way. Press the key again when it is here.' })
     setTray('')
     if (away) onAway(targets)
     void desk.decide({ ...d, conversations: targets, seen, sitting }, away)
@@ -62,14 +63,14 @@ export function Dock({ slip, chosen = [], choosing, tray, setTray, trays, positi
   const mark = (kind: string) => decide({ kind })
   const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
   const run = (c: Chain) => decide({ kind: 'combo', combo: c.id }, c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'))
-  const some = targets.length > 0
+  const some = targets.length > 0 || id !== undefined
   const n = many > 1 ? ` ${many.toLocaleString('en-GB')}` : ''
   useCommands([
     ...(some ? [
       ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
       ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
       ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
-        { id: 'its-history', run: () => void navigate('/history?conversation=' + slip!.id) }]),
+        { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
       { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
       { id: 'follow-up', run: () => open('follow-up') },
       { id: 'label', run: () => open('label') },

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } fro
 import { useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import { prefetchConversation, useSession } from '../../api/queries'
-import { slipOf, useSlip } from '../../api/slips'
+import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import type { Slip } from '../../api/gen/desk'
 import type { Place } from '../../api/gen/inbox'
 import { useCommands } from '../../frame/commands'
@@ -13,6 +13,7 @@ import { SlipList, type Group, type Swipe } from './sliplist'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
+const SLIPS_AHEAD = 30 // and slips
 
 export interface WorktopProps {
   label: string
@@ -126,6 +127,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
   useEffect(() => { if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i)))) }, [all, marked])
 
   useEffect(() => {
+    wantSlips(ids.slice(Math.max(index, 0), index + SLIPS_AHEAD))
     for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
   }, [index, ids])
 
@@ -194,7 +196,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
       {id !== undefined ? <Conversation id={id} slip={slip} back={() => { setOpened(false); setBeside(undefined) }} edit={setTray} />
         : <section aria-label="Conversation" className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1">{empty}</section>}
       <Dock
-        slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} seen={beside === undefined ? place : undefined} onAway={onAway} trays={trays}
+        id={id} slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} seen={beside === undefined ? place : undefined} onAway={onAway} trays={trays}
         position={position(index + 1, ids.length)}
         choosing={marked.size > 0 && (
           <>
