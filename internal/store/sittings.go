@@ -77,11 +77,6 @@ func (t Tx) SetPersonSite(person, site int64) error {
 	return t.db.Model(&Person{}).Where("id = ?", person).Update("site", site).Error
 }
 
-// SetHabits stores how a person wants Ebbe to work.
-func (t Tx) SetHabits(person int64, h Habits) error {
-	return t.db.Model(&Person{ID: person}).Select("Habits").Updates(&Person{Habits: h}).Error
-}
-
 // PutSitting stores a sitting, new or changed.
 func (t Tx) PutSitting(s *Sitting) error { return t.db.Save(s).Error }
 

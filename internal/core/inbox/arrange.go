@@ -68,9 +68,6 @@ const (
 	Older        Section = "older"     // left over from before
 )
 
-// Sections lists the sections in the order of the queue.
-var Sections = []Section{BackToday, HereToday, NoAnswer, AnswersToday, ArrivedToday, SomedayToday, Yesterday, Older}
-
 // Span is what places a conversation of the inbox into a section: its reason
 // (any, if empty) and the instants [From, To) into which its Since falls.
 type Span struct {
