@@ -47,7 +47,7 @@ browser:
 	@command -v chromium >/dev/null || { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends chromium fonts-liberation; }
 
 shots: build browser
-	EBBE_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -tags $(TAGS) -count=1 -run TestShots ./e2e
+	EBBE_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -tags $(TAGS),shots -count=1 -run TestShots ./e2e
 
 bench: build browser
 	$(GO) run -tags $(TAGS) ./bench

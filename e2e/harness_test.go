@@ -227,14 +227,6 @@ func (p *page) leftIs(n int) {
 	p.until("document.querySelector('[data-testid=left]').textContent === '%d'", n)
 }
 
-func (p *page) shot(name string) {
-	p.t.Helper()
-	p.until("document.fonts.status === 'loaded' && document.getAnimations().every(a => a.playState === 'finished')")
-	png, err := p.Screenshot(false, nil)
-	require.NoError(p.t, err)
-	require.NoError(p.t, os.WriteFile(name, png, 0o644))
-}
-
 // command runs the program to its end and gives its output and exit status.
 func command(t *testing.T, args ...string) (string, int) {
 	t.Helper()

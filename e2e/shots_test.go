@@ -1,3 +1,5 @@
+//go:build shots
+
 package e2e
 
 import (
@@ -12,9 +14,7 @@ import (
 // TestShots takes the pictures of docs/screenshots, for make shots.
 func TestShots(t *testing.T) {
 	dir := os.Getenv("EBBE_SHOTS")
-	if dir == "" {
-		t.Skip("pictures are taken by make shots")
-	}
+	require.NotEmpty(t, dir, "run make shots, which says where the pictures go")
 	require.NoError(t, os.MkdirAll(dir, 0o755))
 	at := func(name string) string { return filepath.Join(dir, name+".png") }
 	s := demo(t)
@@ -55,4 +55,12 @@ func TestShots(t *testing.T) {
 	p.MustElement(`nav a[href="/"]`).MustClick()
 	p.toZero()
 	p.shot(at("zero"))
+}
+
+func (p *page) shot(name string) {
+	p.t.Helper()
+	p.until("document.fonts.status === 'loaded' && document.getAnimations().every(a => a.playState === 'finished')")
+	png, err := p.Screenshot(false, nil)
+	require.NoError(p.t, err)
+	require.NoError(p.t, os.WriteFile(name, png, 0o644))
 }
