@@ -275,3 +275,17 @@ func (w Week) clock(t time.Time) string {
 	}
 	return fmt.Sprintf("%d:%02d", t.Hour(), t.Minute())
 }
+
+// At is the instant of the minute after midnight on the date of t (its own
+// zone is ignored) on the clocks of loc; see Resolve for what does not exist or
+// exists twice.
+func At(t time.Time, minute int, loc *time.Location) Instant {
+	return Of(Resolve(midnight(t).Add(time.Duration(minute)*time.Minute), loc))
+}
+
+// WeeksBefore is the instant at which the clocks of loc showed, n weeks before,
+// what they show at i, to the minute.
+func (i Instant) WeeksBefore(n int, loc *time.Location) Instant {
+	t := i.In(loc)
+	return Of(Resolve(wall(t).AddDate(0, 0, -7*n), loc).Add(time.Duration(t.Second())*time.Second + time.Duration(t.Nanosecond())))
+}
