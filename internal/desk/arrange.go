@@ -41,7 +41,11 @@ func (d *Desk) Queue(ctx context.Context, who Who, a Arrangement) (q Queue, err 
 		var groups []store.Group
 		switch a.Group {
 		case inbox.ByWhy:
-			groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(when.DayStart(now, loc, 0), when.DayStart(now, loc, -1)), a.Order)
+			today := when.DayStart(now, loc, 0)
+			var rounds []when.Instant
+			if rounds, err = t.Rounds(who.Box, today); err == nil {
+				groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(today, when.DayStart(now, loc, -1), rounds), a.Order)
+			}
 		case inbox.ByDay:
 			groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Days(now, loc), a.Order)
 		default:

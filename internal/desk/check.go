@@ -21,6 +21,11 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 		if wrong, err = t.Check(); err != nil {
 			return err
 		}
+		late, err := d.late(t)
+		if err != nil {
+			return err
+		}
+		wrong = append(wrong, late...)
 		return t.EachMessage(1, func(m store.Message, raw []byte) error {
 			messages++
 			if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {

@@ -230,6 +230,10 @@ func (d *Desk) changes(t store.Tx, who Who, req *Decision, now when.Instant) (ch
 			continue
 		}
 		delete(state.Conversations, id) // named twice, decided once
+		if before.Place == inbox.Held { // it is not there yet
+			stale++
+			continue
+		}
 		if req.Seen != "" && before.Place != req.Seen {
 			stale++
 			continue
@@ -424,7 +428,8 @@ func (d *Desk) commit(t store.Tx, who Who, e store.Entry, changes []inbox.Change
 			e.Count++
 		}
 	}
-	if len(changes) > 0 || e.Ref != 0 {
+	if len(changes) > 0 || e.Ref != 0 || len(e.Touched) > 0 {
+		e.Count = max(e.Count, len(e.Touched))
 		if e.Text == "" {
 			if e.ConversationID, e.Text, err = about(t, who.Box, changes); err != nil {
 				return out, err
@@ -565,6 +570,7 @@ var verbs = map[inbox.Kind]string{
 	inbox.Leave: "left undecided", inbox.Rename: "renamed", inbox.WriteNote: "note written", inbox.Label: "labelled", inbox.DropLabel: "label deleted", inbox.Combo: "combo",
 	inbox.Here: "you were there", inbox.DropSite: "place deleted", inbox.Rest: "the rest done", inbox.FreshStart: "fresh start", inbox.MakeFollowUp: "follow-up made",
 	inbox.ChangeFollow: "follow-up changed", inbox.FinishFollow: "finished", inbox.ReopenFollow: "opened again", inbox.DropFollow: "dropped",
+	inbox.Deliver: "came in", inbox.LetOneIn: "let in", inbox.LetAllIn: "let in",
 	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import", inbox.MarkUnread: "marked unread", inbox.MarkRead: "marked read",
 }
 
@@ -579,11 +585,22 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 		if changes, err = reverted(t, who, done.Changes); err != nil {
 			return out, err
 		}
-		if err := d.revive(t, done, kind, changes); err != nil {
+		root := done
+		if kind == inbox.Again {
+			if root, err = t.Entry(done.BoxID, done.Of); err != nil {
+				return out, err
+			}
+		}
+		if err := d.revive(t, done, root.Kind, kind, changes); err != nil {
 			return out, err
 		}
 		step := store.Entry{Kind: kind, Actor: store.ByPerson, At: d.now(), Of: done.ID, Ref: done.Ref, Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}
-		if len(changes) == 0 && step.Ref == 0 { // the line is written all the same: it was asked for
+		if root.Kind == inbox.LetOneIn || root.Kind == inbox.LetAllIn {
+			if step.Delta, step.Touched, err = d.letBack(t, who, root, kind); err != nil {
+				return out, err
+			}
+		}
+		if len(changes) == 0 && step.Ref == 0 && len(step.Touched) == 0 { // the line is written all the same: it was asked for
 			if err := t.Record(&step); err != nil {
 				return out, err
 			}
@@ -613,7 +630,7 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 // revive has deleted labels and places back where taking back needs them: the
 // ones whose deletion is taken back, and the ones that conversations are put
 // back to. Doing a deletion again deletes again.
-func (d *Desk) revive(t store.Tx, done store.Entry, kind inbox.Kind, changes []inbox.Change) error {
+func (d *Desk) revive(t store.Tx, done store.Entry, of, kind inbox.Kind, changes []inbox.Change) error {
 	var labels, sites []int64
 	for _, c := range changes {
 		if c.After != nil {
@@ -622,14 +639,6 @@ func (d *Desk) revive(t store.Tx, done store.Entry, kind inbox.Kind, changes []i
 				sites = append(sites, c.After.Site)
 			}
 		}
-	}
-	of := done.Kind
-	if kind == inbox.Again {
-		root, err := t.Entry(done.BoxID, done.Of)
-		if err != nil {
-			return err
-		}
-		of = root.Kind
 	}
 	slices.Sort(labels)
 	slices.Sort(sites)

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"sync"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -185,9 +186,11 @@ func parseAll(batch []post.Item) []parsed {
 func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportOptions) (tally Tally, err error) {
 	now := d.now()
 	var moved []inbox.Change
+	var b *batcher
+	var notice string
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		tally = Tally{Read: len(batch)}
-		b := &batcher{t: t, box: box, now: now, o: o}
+		tally, notice = Tally{Read: len(batch)}, ""
+		b = &batcher{t: t, box: box, now: now, o: o}
 		if err := b.load(batch); err != nil {
 			return err
 		}
@@ -208,34 +211,71 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		if tally.New == 0 {
 			return nil
 		}
-		delivery := b.finish()
-		moved = delivery.Moved
-		kind := inbox.Import
-		if o.Arrived {
-			kind = inbox.Arrive
-		}
-		e := store.Entry{BoxID: box, Actor: store.ByMail, Kind: kind, At: now, Delta: b.delta(), Count: tally.New}
-		if tally.New == 1 {
-			e.ConversationID, e.Text = b.out.Messages[0].ConversationID, b.out.Messages[0].Subject
-		}
-		if o.Arrived {
-			for _, m := range b.out.Messages {
-				e.Touched = append(e.Touched, m.ConversationID)
-			}
-		}
-		if err := t.Record(&e); err != nil {
+		out := b.finish()
+		moved = out.Moved
+		if err := b.record(); err != nil {
 			return err
 		}
-		return t.Deliver(box, b.person, delivery)
+		if err := t.Deliver(box, b.person, out); err != nil || !b.gated {
+			return err
+		}
+		if err := b.answer(); err != nil {
+			return err
+		}
+		if notice, err = b.notice(); err != nil {
+			return err
+		}
+		return schedule(t, box, b.gate, b.week, now)
 	})
 	if err == nil && tally.New > 0 {
 		if !o.Arrived {
 			d.forget()
 		}
 		_, conversations := topicsOf(moved)
-		d.announce(box, Event{Topics: []string{TopicMail}, Conversations: conversations})
+		topics := []string{TopicMail}
+		if b.gated {
+			topics = append(topics, TopicDelivery)
+		}
+		if b.gated && b.shown() == 0 {
+			topics = topics[1:]
+		}
+		d.announce(box, Event{Topics: topics, Conversations: conversations, Notice: notice})
 	}
 	return tally, err
+}
+
+// record writes the line of the journal about what has come into view.
+func (b *batcher) record() error {
+	n := b.shown()
+	if n == 0 {
+		return nil
+	}
+	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: b.delta(), Count: n}
+	if b.o.Arrived {
+		e.Kind = inbox.Arrive
+	}
+	for _, m := range b.out.Messages {
+		if m.Held != "" {
+			continue
+		}
+		if n == 1 {
+			e.ConversationID, e.Text = m.ConversationID, m.Subject
+		}
+		if b.o.Arrived {
+			e.Touched = append(e.Touched, m.ConversationID)
+		}
+	}
+	return b.t.Record(&e)
+}
+
+// shown is how many of the new messages are in view.
+func (b *batcher) shown() (n int) {
+	for _, m := range b.out.Messages {
+		if m.Held == "" {
+			n++
+		}
+	}
+	return n
 }
 
 // batcher gathers what a batch of messages changes.
@@ -244,6 +284,9 @@ type batcher struct {
 	box    int64
 	person int64
 	asleep bool // new mail leaves what is snoozed where it is
+	gated  bool // mail that arrives may be held
+	gate   delivery.Settings
+	week   when.Week
 	now    when.Instant
 	o      ImportOptions
 	own    map[string]bool
@@ -254,6 +297,9 @@ type batcher struct {
 	before map[int64]inbox.Conversation
 	bases  map[string]int64 // newest conversation of this batch by base subject
 	people map[string]*store.Correspondent
+	held   map[int64]bool          // conversations of which something is held
+	wrote  map[string]when.Instant // when the reader last wrote to an address
+	asking []asked
 	nextC  int64
 	nextM  int64
 	out    store.Delivery
@@ -268,20 +314,16 @@ func (b *batcher) load(batch []parsed) (err error) {
 		if err != nil {
 			return err
 		}
-		b.asleep = p.Habits.Asleep
+		b.asleep, b.gate, b.week = p.Habits.Asleep, p.Delivery, p.Week
+		b.gated = b.o.Arrived
 	}
-	addresses, err := b.t.OwnAddresses(b.box)
-	if err != nil {
+	if b.own, err = ownAddresses(b.t, b.box); err != nil {
 		return err
 	}
-	b.own = map[string]bool{}
-	for _, a := range addresses {
-		b.own[a.Address] = true
-	}
 	var hashes [][]byte
-	var ids []string
+	var ids, from []string
 	for i := range batch {
-		hashes = append(hashes, batch[i].hash[:])
+		hashes, from = append(hashes, batch[i].hash[:]), append(from, batch[i].body.From.Address)
 		ids = append(ids, idsOf(batch[i].body.Message)...)
 	}
 	if b.known, err = b.t.Known(b.box, hashes); err != nil {
@@ -295,9 +337,14 @@ func (b *batcher) load(batch []parsed) (err error) {
 		found = append(found, id)
 	}
 	b.rows, b.marks, b.before = map[int64]*store.Conversation{}, map[int64]*store.Mark{}, map[int64]inbox.Conversation{}
-	b.bases, b.people = map[string]int64{}, map[string]*store.Correspondent{}
+	b.bases, b.people, b.held = map[string]int64{}, map[string]*store.Correspondent{}, map[int64]bool{}
 	if err := b.fetch(found); err != nil {
 		return err
+	}
+	if b.gated {
+		if b.wrote, err = b.t.Written(b.box, from); err != nil {
+			return err
+		}
 	}
 	b.nextC, b.nextM, err = b.t.NextIDs()
 	return err
@@ -329,7 +376,11 @@ func (b *batcher) fetch(ids []int64) error {
 		b.rows[id], b.marks[id] = row, mark
 		b.before[id] = row.State(*mark)
 	}
-	return nil
+	held, err := b.t.HeldAmong(b.box, ids)
+	for _, id := range held {
+		b.held[id] = true
+	}
+	return err
 }
 
 // conversation finds the conversation a message belongs to, or begins one. Two
@@ -416,8 +467,17 @@ func (b *batcher) merge(from, into int64) error {
 		}
 	}
 	a, c := b.rows[into], b.rows[from]
-	a.Messages, a.Files = a.Messages+c.Messages, a.Files+c.Files
-	a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
+	b.held[into] = b.held[into] || b.held[from]
+	switch into, from := a.Place == inbox.Held, c.Place == inbox.Held; {
+	case from && !into: // its messages stay held, and count nowhere yet
+		c.LastAt = 0
+	case into && !from: // what is in view is all that counts
+		a.Messages, a.Files, a.FirstAt, a.Size, a.LastAt = c.Messages, c.Files, c.FirstAt, c.Size, 0
+		a.SetPosition(c.Position())
+	default:
+		a.Messages, a.Files = a.Messages+c.Messages, a.Files+c.Files
+		a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
+	}
 	if a.Title == "" {
 		a.Title = c.Title
 	}
@@ -481,11 +541,16 @@ func (b *batcher) add(p parsed) error {
 			b.out.Refs = append(b.out.Refs, store.Ref{BoxID: b.box, MessageID: ref, ConversationID: id})
 		}
 	}
-	b.out.Messages = append(b.out.Messages, &store.Message{
+	v := b.judge(m, row, own)
+	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Size: len(p.item.Raw),
-	})
+		Kind: m.Kind, Own: own, Raw: m.Raw, Size: len(p.item.Raw), Through: v.Entry,
+	}
+	if !v.In {
+		msg.Held = delivery.StreamOf(m.Kind)
+	}
+	b.out.Messages = append(b.out.Messages, msg)
 	b.nextM++
 	b.out.Originals = append(b.out.Originals, p.item.Raw)
 	b.out.Words = append(b.out.Words, words(m))
@@ -497,26 +562,107 @@ func (b *batcher) add(p parsed) error {
 	if p.item.Flags.Trashed {
 		place = inbox.Bin
 	}
-	c := inbox.Receive(row.State(*mark), inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Asleep: b.asleep,
-		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen)})
+	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Asleep: b.asleep,
+		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
+	if b.o.Arrived {
+		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision
+	}
+	if v.Why == delivery.WhyRound {
+		arrival.Round = b.now
+	}
+	before := row.Place
+	c := inbox.Receive(row.State(*mark), arrival)
 	row.SetPosition(c.Position)
 	mark.Unread, mark.Looks, mark.Starred = c.Unread, c.Looks, mark.Starred || p.item.Flags.Flagged
-	if row.Messages++; at >= row.LastAt {
-		row.LastAt, row.OwnLast = at, own
-		if !own || row.FromAddr == "" {
-			row.FromName, row.FromAddr, row.Kind = m.From.Name, m.From.Address, m.Kind
+	switch {
+	case !v.In:
+		b.held[id] = true
+		if c.Place != inbox.Held {
+			return nil // it counts once it is in view
+		}
+	case b.held[id] && !own: // a conversation comes in whole
+		if err := b.release(id, before == inbox.Held); err != nil {
+			return err
+		}
+		mark.Unread = true
+	}
+	gather(row, msg, b.own)
+	if v.In {
+		b.count(m, own, at)
+	}
+	return nil
+}
+
+// reasons are why a conversation is in the inbox, by why its message came in.
+var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.Landed, delivery.WhyThrough: inbox.Through}
+
+// judge says whether a message comes in, and notes whom to tell if it does not.
+func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) delivery.Verdict {
+	if !b.gated || own {
+		return delivery.Verdict{In: true}
+	}
+	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
+	l := delivery.Letter{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
+		Waited: (row.OwnLast || waits) && !m.Kind.Machine()}
+	named := mail.Address{}
+	for _, a := range slices.Concat(m.To, m.Cc) {
+		l.To = append(l.To, a.Address)
+		if b.own[a.Address] && named.Address == "" {
+			named = a
+		}
+	}
+	loc := b.week.Location()
+	v := b.gate.Judge(l, b.now, loc)
+	asks := delivery.Asking{Letter: l, AnswerTo: m.AnswerTo, Named: named.Address != "", Own: b.own[m.AnswerTo]}
+	if r, ok := b.gate.Answer(asks, v, b.now); ok {
+		b.asking = append(b.asking, asked{r, m, named, b.gate.Next(l.Stream, b.now, loc).At})
+	}
+	return v
+}
+
+// release lets in what is held of a conversation; whole says that all of it
+// was.
+func (b *batcher) release(id int64, whole bool) error {
+	delete(b.held, id)
+	b.out.Released = append(b.out.Released, id)
+	row := b.rows[id]
+	if !whole {
+		stored, err := b.t.HeldMessages(b.box, []int64{id})
+		if err != nil {
+			return err
+		}
+		for _, m := range stored {
+			gather(row, m, b.own)
+		}
+	}
+	for _, m := range b.out.Messages {
+		if m.ConversationID == id && m.Held != "" {
+			m.Held = ""
+			b.count(mail.Message{From: mail.Address{Name: m.FromName, Address: m.FromAddr}}, false, m.Date)
+			if !whole {
+				gather(row, m, b.own)
+			}
+		}
+	}
+	return nil
+}
+
+// gather adds a message to what its conversation is shown by.
+func gather(row *store.Conversation, m *store.Message, own map[string]bool) {
+	if row.Messages++; m.Date >= row.LastAt {
+		row.LastAt, row.OwnLast = m.Date, m.Own
+		if !m.Own || row.FromAddr == "" {
+			row.FromName, row.FromAddr, row.Kind = m.FromName, m.FromAddr, m.Kind
 			row.Subject = mail.Title(m.Subject)
-			row.Reach, row.Account = mail.ReachOf(m.To, m.Cc, b.own)
+			row.Reach, row.Account = mail.ReachOf(m.To, m.Cc, own)
 			row.Rank = inbox.Rank(row.Kind, row.Reach)
 		}
-		if own && row.Messages == 1 && len(m.To) > 0 {
+		if m.Own && row.Messages == 1 && len(m.To) > 0 {
 			row.FromName, row.FromAddr = m.To[0].Name, m.To[0].Address
 		}
 	}
-	row.FirstAt = min(row.FirstAt, at)
-	row.Files, row.Size = row.Files+len(m.Files), row.Size+len(p.item.Raw)
-	b.count(m, own, at)
-	return nil
+	row.FirstAt = min(row.FirstAt, m.Date)
+	row.Files, row.Size = row.Files+len(m.Files), row.Size+m.Size
 }
 
 // maxIndexed is how many bytes of a message's text are found by its words.

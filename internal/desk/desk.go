@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
@@ -57,8 +58,15 @@ type Desk struct {
 
 	learned struct {
 		sync.Mutex
-		by map[int64]learned // by box
+		by      map[int64]learned  // by box
+		arrived map[int64]arrivals // by box
 	}
+}
+
+// arrivals is when the mail of a box arrived in the weeks before a day.
+type arrivals struct {
+	day   when.Instant
+	times delivery.Arrived
 }
 
 // learned is what was learned about the days of a box's user on a day.
@@ -107,6 +115,7 @@ const (
 	TopicClock     = "clock"     // the demo's clock was moved
 	TopicPerson    = "person"    // settings
 	TopicLabels    = "labels"    // labels, places and saved lists
+	TopicDelivery  = "delivery"  // plans, holding, and what is held
 	TopicSitting   = "sitting"   // a sitting began or ended
 )
 

@@ -387,7 +387,7 @@ func TestFollowUpsAndTheirReminders(t *testing.T) {
 }
 
 func TestAFullDiskLosesNothing(t *testing.T) {
-	f := newOffice(t, store.Options{MaxPages: 400})
+	f := newOffice(t, store.Options{MaxPages: 420})
 	big := strings.Repeat("a long line of text that fills the disk soon\n", 400)
 	stored := 0
 	for i := range 200 {

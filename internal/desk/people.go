@@ -16,6 +16,7 @@ import (
 
 	"golang.org/x/crypto/argon2"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -60,7 +61,7 @@ func (d *Desk) SetUp(ctx context.Context, s Signup, more ...store.OwnAddress) er
 	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
 		s.Zone = "UTC"
 	}
-	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now()}
+	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual()}
 	if s.Password != "" {
 		p.Password = hashPassword(s.Password)
 	}
@@ -194,13 +195,18 @@ func (d *Desk) Choose(ctx context.Context, who Who, s Settings) error {
 		if err != nil {
 			return err
 		}
-		someday := somedayOf(p.Habits) != somedayOf(s.Habits)
+		someday, moved := somedayOf(p.Habits) != somedayOf(s.Habits), p.Week.Zone != s.Week.Zone
 		p.Week, p.Theme, p.Habits = s.Week, s.Theme, s.Habits
 		if err := t.PutPerson(&p, who.Box, own); err != nil {
 			return err
 		}
 		if someday {
 			if err := moveSomeday(t, who, s.Week, s.Habits, d.now()); err != nil {
+				return err
+			}
+		}
+		if moved { // the times of the plan are those of the new zone from now on
+			if _, err := gate(t, who.Box, p, d.now()); err != nil {
 				return err
 			}
 		}

@@ -3,12 +3,14 @@ package desk
 import (
 	"context"
 	"log/slog"
+	"slices"
 	"strconv"
 	"time"
 
 	"ebbe/internal/core/agenda"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
 
@@ -84,50 +86,113 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 	late := when.Instant(0) // the last instant given to what came back late
 	for {
 		n := 0
-		changed := map[int64][]inbox.Change{}
+		var f *fired
+		var came []store.OnItsWay
 		now := d.now()
 		err := d.store.Write(ctx, func(t store.Tx) error {
+			f = &fired{changed: map[int64][]inbox.Change{}, delivered: map[int64]bool{}, notices: map[int64][]string{}}
 			things, err := t.Due(now, firedAtOnce)
-			n = len(things)
-			if err != nil || n == 0 {
+			if i := slices.IndexFunc(things, func(th store.Thing) bool { return th.Kind == inbox.Posted }); err == nil && i == 0 {
+				came, err = t.OnItsWay(now, batchItems)
+				things = nil
+			} else if i > 0 {
+				things = things[:i] // what happens before that mail comes
+			}
+			n = len(things) + len(came)
+			if err != nil || len(things) == 0 {
 				return err
 			}
-			return d.fire(t, things, now, &late, changed)
+			return d.fire(t, things, now, &late, f)
 		})
+		if err == nil && len(came) > 0 {
+			err = d.arrive(ctx, came)
+		}
 		if err != nil || n == 0 {
 			return err
 		}
-		for box, changes := range changed {
-			d.tell(box, "", changes)
+		d.report(f)
+	}
+}
+
+// fired is what things of the agenda did, by box.
+type fired struct {
+	changed   map[int64][]inbox.Change
+	delivered map[int64]bool
+	notices   map[int64][]string
+}
+
+// report tells open tabs what the agenda did.
+func (d *Desk) report(f *fired) {
+	for box, changes := range f.changed {
+		d.tell(box, "", changes)
+	}
+	for box := range f.delivered {
+		d.announce(box, Event{Topics: []string{TopicMail, TopicDelivery}})
+	}
+	for box, notices := range f.notices {
+		for _, n := range notices {
+			d.announce(box, Event{Topics: []string{}, Notice: n})
 		}
 	}
 }
 
+// arrive takes in what the demo's correspondents have sent.
+func (d *Desk) arrive(ctx context.Context, came []store.OnItsWay) error {
+	boxes := map[int64][]int64{}
+	for _, m := range came {
+		in := d.Intake(ctx, m.BoxID, ImportOptions{Arrived: true})
+		_ = in.Add(post.Item{Raw: m.Raw}) // what stops it, Close says
+		if _, err := in.Close(); err != nil {
+			return err
+		}
+		boxes[m.BoxID] = append(boxes[m.BoxID], m.ID)
+	}
+	return d.store.Write(ctx, func(t store.Tx) error {
+		for box, ids := range boxes {
+			if err := t.Arrived(box, ids); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // fire lets things of the agenda happen.
-func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *when.Instant, changed map[int64][]inbox.Change) error {
+func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *when.Instant, f *fired) error {
 	byBox := map[int64][]store.Thing{}
 	for _, th := range things {
 		byBox[th.BoxID] = append(byBox[th.BoxID], th)
 	}
 	for box, things := range byBox {
-		person, err := t.MemberOf(box)
+		k, err := d.keeper(t, box, now)
 		if err != nil {
 			return err
 		}
-		week := when.Week{}
-		if p, err := t.PersonByID(person); err == nil {
-			week = p.Week
-		}
 		var ids []int64
 		var uids []string
+		deliver := false
 		for _, th := range things {
-			if th.Kind == inbox.Return {
+			switch th.Kind {
+			case inbox.Return:
 				ids = append(ids, th.ConversationID)
-			} else {
+			case inbox.Remind:
 				uids = append(uids, th.FollowUp)
+			case inbox.Deliver:
+				deliver = true
 			}
 		}
-		state, err := t.State(box, person, ids, uids)
+		if deliver {
+			got, notice, err := k.deliver()
+			if err != nil {
+				return err
+			}
+			f.delivered[box] = true
+			if notice != "" {
+				f.notices[box] = append(f.notices[box], notice)
+			}
+			f.changed[box] = append(f.changed[box], got.changes...)
+		}
+		state, err := t.State(box, k.person.ID, ids, uids)
 		if err != nil {
 			return err
 		}
@@ -135,60 +200,73 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 		if err != nil {
 			return err
 		}
-		today := when.DayStart(now, week.Location(), 0)
 		var entries []*store.Entry
+		var changes []inbox.Change
 		for _, th := range things {
-			e, c, err := happen(t, th, state, today, now, late)
+			e, c, err := k.happen(th, state, late)
 			if err != nil {
 				return err
 			}
-			if c == nil { // stale: its subject waits no more
+			if c == nil { // stale: its subject waits no more; or it is no single change
 				continue
 			}
 			if row := rows[th.ConversationID]; row != nil && e.Text == "" {
 				e.Text = row.Subject
 			}
-			e.BoxID, e.PersonID, e.At, e.Actor, e.Count = box, person, now, store.ByClock, 1
+			e.BoxID, e.PersonID, e.At, e.Actor, e.Count = box, k.person.ID, now, store.ByClock, 1
 			e.Delta, e.Changes = c.Delta(), []inbox.Change{*c}
 			entries = append(entries, e)
-			changed[box] = append(changed[box], *c)
+			changes = append(changes, *c)
+			if r := c.FollowUpAfter; r != nil && k.person.Delivery.Notify.Reminder(int(r.Priority)) {
+				notice, err := k.tell("Reminder: " + r.Title)
+				if err != nil {
+					return err
+				}
+				if notice != "" {
+					f.notices[box] = append(f.notices[box], notice)
+				}
+			}
 		}
 		if err := t.Record(entries...); err != nil {
 			return err
 		}
-		if err := t.Apply(box, person, changed[box]); err != nil {
+		if err := t.Apply(box, k.person.ID, changes); err != nil {
 			return err
 		}
+		f.changed[box] = append(f.changed[box], changes...)
 	}
 	return nil
 }
 
 // happen is what one thing of the agenda changes; no change means that its
 // subject waits no more, and it leaves the agenda.
-func happen(t store.Tx, th store.Thing, state store.State, today, now when.Instant, late *when.Instant) (*store.Entry, *inbox.Change, error) {
+func (k keeper) happen(th store.Thing, state store.State, late *when.Instant) (*store.Entry, *inbox.Change, error) {
 	switch th.Kind {
+	case inbox.Deliver: // done, and the next is noted
+		return nil, nil, nil
 	case inbox.Return:
+		today := when.DayStart(k.now, k.person.Week.Location(), 0)
 		before, ok := state.Conversations[th.ConversationID]
 		since := th.At
 		if since < today { // it was due on a day when the program was off
 			since = max(today, *late+1)
 			*late = since
 		}
-		after := inbox.ComeBack(before, since, now)
+		after := inbox.ComeBack(before, since, k.now, k.holds(th.At))
 		if !ok || after == before {
-			return nil, nil, t.DropThing(th.ID)
+			return nil, nil, k.t.DropThing(th.ID)
 		}
 		return &store.Entry{Kind: inbox.Return, ConversationID: th.ConversationID}, &inbox.Change{Before: &before, After: &after}, nil
 	case inbox.Remind:
 		before, ok := state.FollowUps[th.FollowUp]
-		after := agenda.Fire(before, now)
+		after := agenda.Fire(before, k.now)
 		if !ok || after == before {
-			return nil, nil, t.DropThing(th.ID)
+			return nil, nil, k.t.DropThing(th.ID)
 		}
 		return &store.Entry{Kind: inbox.Remind, ConversationID: before.Conversation, Text: before.Title},
 			&inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}, nil
 	}
-	return nil, nil, t.DropThing(th.ID)
+	return nil, nil, k.t.DropThing(th.ID)
 }
 
 // Start brings the database in step with the program before it serves:
@@ -221,9 +299,10 @@ func realign(t store.Tx) error {
 	}
 	ids, uids := map[int64][]int64{}, map[int64][]string{}
 	for _, th := range things {
-		if th.Kind == inbox.Return {
+		switch th.Kind {
+		case inbox.Return:
 			ids[th.BoxID] = append(ids[th.BoxID], th.ConversationID)
-		} else {
+		case inbox.Remind:
 			uids[th.BoxID] = append(uids[th.BoxID], th.FollowUp)
 		}
 	}

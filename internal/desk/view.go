@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -244,6 +245,87 @@ type Dayline struct {
 	Due       []Mark          `json:"due"`
 	Later     int             `json:"later"`     // snoozed
 	FollowUps int             `json:"followUps"` // due by the end of today, or late
+
+	Delivery DeliveryState    `json:"delivery"`
+	Bands    []delivery.Piece `json:"bands"`  // how mail from people comes in over the day
+	Rounds   []when.Instant   `json:"rounds"` // of both streams
+}
+
+// DeliveryState is how delivery stands.
+type DeliveryState struct {
+	People   delivery.Standing `json:"people"`
+	Machines delivery.Standing `json:"machines"`
+	Planned  bool              `json:"planned"` // a plan is in force
+	Held     int               `json:"held"`    // what is held; -1 if the user wants no number
+}
+
+// DeliveryView is all about when mail comes in.
+type DeliveryView struct {
+	State     DeliveryState      `json:"state"`
+	Plans     []delivery.Plan    `json:"plans"`
+	On        string             `json:"on"` // the ID of the plan in force
+	Hand      delivery.Hand      `json:"hand"`
+	Through   []EntryView        `json:"through"`
+	Counted   bool               `json:"counted"`
+	BackWaits bool               `json:"backWaits"`
+	Notify    delivery.Notify    `json:"notify"`
+	Offers    []delivery.Offered `json:"offers"`
+	Coming    []delivery.Coming  `json:"coming"` // in the next seven days
+	Weeks     int                `json:"weeks"`  // of mail from which it is expected
+	Last      delivery.Delivery  `json:"last"`   // of mail from people
+}
+
+// EntryView is an entry that lets mail through, with what it let in lately.
+type EntryView struct {
+	delivery.Entry `tstype:",extends"`
+	Lately         []LetThrough `json:"lately"`
+}
+
+// LetThrough is a message that was let through.
+type LetThrough struct {
+	Conversation int64        `json:"conversation"`
+	From         string       `json:"from"`
+	Subject      string       `json:"subject"`
+	At           when.Instant `json:"at"`
+}
+
+// PlanPreview is what a plan would do.
+type PlanPreview struct {
+	Plan   delivery.Plan     `json:"plan"`
+	Texts  [][]string        `json:"texts"` // each day of each stream as it can be typed
+	Doubts []string          `json:"doubts"`
+	Coming []delivery.Coming `json:"coming"`
+	Weeks  int               `json:"weeks"`
+	Waits  []delivery.Waits  `json:"waits"` // of each stream
+}
+
+// HeldSlip is a held conversation that was looked for.
+type HeldSlip struct {
+	ID       int64        `json:"id"`
+	From     string       `json:"from"`
+	Subject  string       `json:"subject"`
+	At       when.Instant `json:"at"`
+	Messages int          `json:"messages"`
+}
+
+// HeldFound is what looking for one thing has found.
+type HeldFound struct {
+	Found []HeldSlip `json:"found"`
+}
+
+// OutboxLine is a message that waits to be sent.
+type OutboxLine struct {
+	ID      int64        `json:"id"`
+	To      mail.Address `json:"to"`
+	At      when.Instant `json:"at"`
+	Subject string       `json:"subject"`
+	Text    string       `json:"text"`
+}
+
+// Outbox is a page of what waits to be sent, newest first.
+type Outbox struct {
+	Messages []OutboxLine `json:"messages"`
+	Next     int64        `json:"next,omitempty"`
 }
 
 // Tide is what was decided today and what comes next: the moment at zero.
@@ -254,6 +336,7 @@ type Tide struct {
 	NextBack when.Instant       `json:"nextBack"` // 0 if nothing is snoozed
 	Later    int                `json:"later"`
 	DueToday int                `json:"dueToday"`
+	NextMail when.Instant       `json:"nextMail"` // when held mail comes in; 0 if mail is not held, or nobody knows
 }
 
 // Session says where a browser stands.

@@ -4,8 +4,10 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -129,6 +131,9 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 			return err
 		}
 		row, err := t.RowByID(who.Box, who.Person, id)
+		if err == nil && row.Place == inbox.Held {
+			err = store.ErrNotFound
+		}
 		if err != nil {
 			return err
 		}
@@ -412,12 +417,29 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 			return err
 		}
 		l.Back, l.Due = marks(back), marks(due)
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		l.Delivery = d.standing(who, p.Delivery)
+		if l.Delivery.Held, err = held(t, who.Box, p.Delivery); err != nil {
+			return err
+		}
+		people, machines := p.Delivery.Course(delivery.StreamPeople, l.From, l.To, loc), p.Delivery.Course(delivery.StreamMachines, l.From, l.To, loc)
+		l.Bands = people.Pieces
+		l.Rounds = slices.Concat(people.Rounds, machines.Rounds)
+		slices.Sort(l.Rounds)
+		l.Rounds = slices.Compact(l.Rounds)
+		in, err := d.inflow(t, who, p.Delivery, l.To)
+		if err != nil {
+			return err
+		}
 		habit, err := d.habit(t, who)
 		if err != nil {
 			return err
 		}
 		if l.Learned = habit.Days; l.Learned >= fewestDays {
-			slots := numbers.Foresee(habit, l.Left, back, now, l.To, loc, who.Week.Works)
+			slots := numbers.Foresee(habit, l.Left, in, back, now, l.To, loc, who.Week.Works)
 			l.Zero = numbers.Zero(slots, l.Left)
 			l.Forecast = append(l.Forecast, numbers.Point{At: now, Left: l.Left})
 			for _, s := range slots {
@@ -462,7 +484,7 @@ func (d *Desk) habit(t store.Tx, who Who) (numbers.Habit, error) {
 func (d *Desk) forget() {
 	d.learned.Lock()
 	defer d.learned.Unlock()
-	d.learned.by = nil
+	d.learned.by, d.learned.arrived = nil, nil
 }
 
 // Misses says by how much the forecasts of the past four weeks would have been
@@ -528,6 +550,13 @@ func (d *Desk) Tide(ctx context.Context, who Who) (tide Tide, err error) {
 		}
 		if tide.NextBack, err = t.NextReturn(who.Box); err != nil {
 			return err
+		}
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		if st := p.Delivery.Stands(delivery.StreamPeople, now, loc); st.State != delivery.StateOpen {
+			tide.NextMail = st.Next.At
 		}
 		tide.DueToday, err = t.CountFollowUps(who.Box, 1, when.DayStart(now, loc, 1))
 		return err

@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
@@ -70,6 +71,30 @@ type FollowUpStep struct {
 	Remind when.Moment  `json:"remind,omitzero"`
 }
 
+// PlanDraft is a plan that is being drawn. With Line, or with Day and Text, it
+// is changed by what was typed first.
+type PlanDraft struct {
+	Plan   delivery.Plan   `json:"plan"`
+	Stream delivery.Stream `json:"stream,omitempty"` // the typed text is about; people if empty
+	Line   string          `json:"line,omitempty"`   // such as "mon–fri 9, 14"
+	Day    *int            `json:"day,omitempty"`    // 0 is Sunday
+	Text   string          `json:"text,omitempty"`   // all that is to happen on it
+}
+
+// DeliveryChoices are the choices about delivery that are no plans.
+type DeliveryChoices struct {
+	Counted   bool            `json:"counted"`
+	BackWaits bool            `json:"backWaits"`
+	Notify    delivery.Notify `json:"notify"`
+}
+
+// LettingIn is what is to come in before its time.
+type LettingIn struct {
+	Conversations []int64 `json:"conversations"`
+	All           bool    `json:"all"`
+	Words         string  `json:"words"` // that were looked for
+}
+
 // Signup is what the first start asks for.
 type Signup struct {
 	Name     string `json:"name"`
@@ -90,7 +115,8 @@ type Settings struct {
 type Event struct {
 	Topics        []string `json:"topics"`
 	Conversations []int64  `json:"conversations,omitempty"`
-	Key           string   `json:"key,omitempty"` // of the request that caused it
+	Key           string   `json:"key,omitempty"`    // of the request that caused it
+	Notice        string   `json:"notice,omitempty"` // a notification, in a sentence
 }
 
 // Phrase is what a phrase means, with how much already comes back or is due

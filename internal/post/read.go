@@ -91,6 +91,7 @@ func Read(raw []byte) Body {
 		add(p, true)
 	}
 	b.Kind = mail.KindOf(get, b.From, b.Subject, calendar)
+	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])
 	}

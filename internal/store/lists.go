@@ -77,14 +77,20 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 	if q.Files {
 		db = db.Where("c.files > 0")
 	}
-	if words := q.Terms(); len(words) > 0 {
-		quoted := make([]string, len(words))
-		for i, w := range words {
-			quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
-		}
-		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", strings.Join(quoted, " "))
+	if match := matchAll(q.Terms()); match != "" {
+		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", match)
 	}
 	return db
+}
+
+// matchAll is the query of the full-text index for messages in which each of
+// the words begins a word; "" without any.
+func matchAll(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
+	}
+	return strings.Join(quoted, " ")
 }
 
 // orders are inbox.Order as SQL.
@@ -112,6 +118,9 @@ func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, or
 		inner := t.matching(box, person, q, false).Select("c.id").Where("c.since >= ? AND c.since < ?", s.From, s.To).Order(orders[order])
 		if len(s.Reasons) > 0 {
 			inner = inner.Where("c.reason IN ?", s.Reasons)
+		}
+		if s.Round > 0 {
+			inner = inner.Where("c.round = ?", s.Round)
 		}
 		var ids string
 		if err := t.db.Raw("SELECT COUNT(*), json_group_array(id) FROM (?)", inner).Row().Scan(&g.Count, &ids); err != nil {
@@ -319,7 +328,7 @@ func (t Tx) Cards(box int64) (rows []FollowUp, err error) {
 // conversations in which the address wrote last.
 func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
 	err = t.db.Where(`box_id = ? AND open AND conversation_id > 0 AND conversation_id IN
-		(SELECT conversation_id FROM messages WHERE box_id = ? AND from_addr = ?)`, box, box, address).
+		(SELECT conversation_id FROM messages WHERE box_id = ? AND from_addr = ? AND held = '')`, box, box, address).
 		Order("due_at").Limit(20).Find(&rows).Error
 	return rows, err
 }

@@ -105,10 +105,14 @@ type Delivery struct {
 	Marks          []Mark
 	Correspondents []Correspondent
 	Moved          []inbox.Change // conversations whose place changed while snoozed
+	Released       []int64        // conversations of which what was held comes in with this
 }
 
 // Deliver stores a batch.
 func (t Tx) Deliver(box, person int64, d Delivery) error {
+	if err := t.release(box, d.Released, 0); err != nil {
+		return err
+	}
 	if err := create(t, d.Messages, 40); err != nil {
 		return err
 	}
@@ -226,8 +230,9 @@ func (t Tx) Resolve(box, id int64) (int64, error) {
 }
 
 // MessagesOf gives the newest 2,000 messages of a conversation, oldest first.
+// What is held is not among them.
 func (t Tx) MessagesOf(box, conversation int64) (rows []Message, err error) {
-	err = t.db.Where("box_id = ? AND conversation_id = ?", box, conversation).Order("date DESC, id DESC").Limit(2000).Find(&rows).Error
+	err = t.db.Where("box_id = ? AND conversation_id = ? AND held = ''", box, conversation).Order("date DESC, id DESC").Limit(2000).Find(&rows).Error
 	slices.Reverse(rows)
 	return rows, err
 }
@@ -238,9 +243,10 @@ func (t Tx) MessageRow(box, id int64) (m Message, err error) {
 	return m, err
 }
 
-// ByMessageID finds a message by its Message-ID (RFC 2392 "mid:").
+// ByMessageID finds a message that is not held by its Message-ID (RFC 2392
+// "mid:").
 func (t Tx) ByMessageID(box int64, mid string) (m Message, err error) {
-	err = plain(t.db.Where("box_id = ? AND message_id = ?", box, mid).Order("id").Take(&m).Error)
+	err = plain(t.db.Where("box_id = ? AND message_id = ? AND held = ''", box, mid).Order("id").Take(&m).Error)
 	return m, err
 }
 
@@ -284,8 +290,8 @@ func (t Tx) Correspondent(box int64, address string) (c Correspondent, err error
 // what was marked before anybody was set up is theirs.
 func (t Tx) Adopt(box, person int64, now when.Instant) error {
 	for _, q := range []string{
-		"UPDATE messages SET own = 1 WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
-		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place = 'inbox'
+		"UPDATE messages SET own = 1, held = '' WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place IN ('inbox', 'held')
 			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND NOT m.own)`,
 		"UPDATE OR IGNORE marks SET person_id = @person WHERE person_id = 0",
 		"UPDATE entries SET person_id = @person WHERE person_id = 0 AND box_id = @box",

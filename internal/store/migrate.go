@@ -8,6 +8,7 @@ import (
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 )
@@ -28,6 +29,7 @@ var migrations = []*gormigrate.Migration{
 			`INSERT INTO boxes(id, name) VALUES (1, 'Mail')`)
 	}},
 	{ID: "0002", Migrate: sittings},
+	{ID: "0003", Migrate: deliveries},
 }
 
 // run executes statements until one fails.
@@ -44,22 +46,17 @@ func run(db *gorm.DB, err error, statements ...string) error {
 // sittings is the schema of sittings, labels, places, drafts and saved lists,
 // with what the queue is grouped and sorted by.
 func sittings(db *gorm.DB) error {
-	for table, columns := range map[string][]string{
+	err := addColumns(db, map[string][]string{
 		"people": {"habits TEXT NOT NULL DEFAULT '{}'", "site INTEGER NOT NULL DEFAULT 0"},
 		"conversations": {"until TEXT NOT NULL DEFAULT ''", "site INTEGER NOT NULL DEFAULT 0", "title TEXT NOT NULL DEFAULT ''", "note TEXT NOT NULL DEFAULT ''",
 			"labels TEXT NOT NULL DEFAULT ''", "account TEXT NOT NULL DEFAULT ''", "reach TEXT NOT NULL DEFAULT ''", "rank INTEGER NOT NULL DEFAULT 0", "size INTEGER NOT NULL DEFAULT 0"},
 		"correspondents": {"answered_at INTEGER NOT NULL DEFAULT 0"},
 		"entries":        {"sitting_id INTEGER NOT NULL DEFAULT 0", "ref INTEGER NOT NULL DEFAULT 0"},
-	} {
-		for _, c := range columns {
-			if !db.Migrator().HasColumn(table, strings.Fields(c)[0]) {
-				if err := db.Exec(fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s", table, c)).Error; err != nil {
-					return err
-				}
-			}
-		}
+	})
+	if err == nil {
+		err = db.AutoMigrate(&Label{}, &ConversationLabel{}, &Site{}, &Sitting{}, &Draft{}, &SavedList{})
 	}
-	err := run(db, db.AutoMigrate(&Label{}, &ConversationLabel{}, &Site{}, &Sitting{}, &Draft{}, &SavedList{}),
+	err = run(db, err,
 		`CREATE TABLE touches (conversation_id INTEGER, entry_id INTEGER, PRIMARY KEY (conversation_id, entry_id)) WITHOUT ROWID`,
 		`CREATE INDEX entry_sitting ON entries(sitting_id, id) WHERE sitting_id > 0`,
 		`CREATE INDEX IF NOT EXISTS conversation_site ON conversations(site) WHERE site > 0`,
@@ -84,6 +81,43 @@ func sittings(db *gorm.DB) error {
 		}
 	}
 	return nil
+}
+
+// addColumns adds columns, each with its definition, where they are missing.
+func addColumns(db *gorm.DB, to map[string][]string) error {
+	for table, columns := range to {
+		for _, c := range columns {
+			if !db.Migrator().HasColumn(table, strings.Fields(c)[0]) {
+				if err := db.Exec(fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s", table, c)).Error; err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// deliveries is the schema of plans, held mail, and what Ebbe answers.
+func deliveries(db *gorm.DB) error {
+	usual, err := json.Marshal(delivery.Usual())
+	if err != nil {
+		return err
+	}
+	err = addColumns(db, map[string][]string{
+		"people":        {"delivery TEXT NOT NULL DEFAULT '" + string(usual) + "'"},
+		"conversations": {"round INTEGER NOT NULL DEFAULT 0"},
+		"messages":      {"held TEXT NOT NULL DEFAULT ''", "through TEXT NOT NULL DEFAULT ''", "let_in INTEGER NOT NULL DEFAULT 0"},
+	})
+	if err == nil {
+		err = db.AutoMigrate(&Outgoing{}, &Postponed{}, &OnItsWay{})
+	}
+	return run(db, err,
+		`DROP INDEX IF EXISTS inbox_queue`,
+		`CREATE INDEX inbox_queue ON conversations(box_id, since, id, reason, round) WHERE place = 'inbox'`,
+		`CREATE INDEX conversation_held ON conversations(box_id, since) WHERE place = 'held'`,
+		`CREATE INDEX message_held ON messages(box_id, held, received, conversation_id) WHERE held <> ''`,
+		`CREATE INDEX message_through ON messages(box_id, through, received) WHERE through <> ''`,
+		`CREATE INDEX message_let_in ON messages(let_in) WHERE let_in > 0`)
 }
 
 // readdress computes anew how directly each conversation of a box is addressed

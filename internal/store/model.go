@@ -1,6 +1,7 @@
 package store
 
 import (
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -17,8 +18,9 @@ type Person struct {
 	Week     when.Week `gorm:"serializer:json"`
 	Theme    string
 	Created  when.Instant
-	Habits   Habits `gorm:"serializer:json"`
-	Site     int64  // the place they are at, or 0
+	Habits   Habits            `gorm:"serializer:json"`
+	Site     int64             // the place they are at, or 0
+	Delivery delivery.Settings `gorm:"serializer:json"`
 }
 
 // Label is a label of a box. Labels nest by their parents.
@@ -78,12 +80,6 @@ type SavedList struct {
 	Rank     int // their order
 }
 
-// Touch says that an entry of the journal changed a conversation.
-type Touch struct {
-	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
-	EntryID        int64 `gorm:"primaryKey;autoIncrement:false"`
-}
-
 // OwnAddress is an address at which a person gets mail.
 type OwnAddress struct {
 	PersonID int64  `gorm:"primaryKey;autoIncrement:false"`
@@ -125,6 +121,7 @@ type Conversation struct {
 	ReturnZone  string
 	Until       inbox.Until
 	Site        int64 `gorm:"index:conversation_site,where:site > 0"`
+	Round       when.Instant
 
 	Title  string       // what the reader calls it
 	Note   string       // the reader's note on it
@@ -155,14 +152,14 @@ func (c Conversation) State(m Mark) inbox.Conversation {
 // Position reads the inbox.Position out of the row.
 func (c Conversation) Position() inbox.Position {
 	return inbox.Position{Place: c.Place, Reason: c.Reason, Since: c.Since, SnoozedAt: c.SnoozedAt,
-		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}, Until: c.Until, Site: c.Site}
+		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}, Until: c.Until, Site: c.Site, Round: c.Round}
 }
 
 // SetPosition writes the inbox.Position into the row.
 func (c *Conversation) SetPosition(p inbox.Position) {
 	c.Place, c.Reason, c.Since, c.SnoozedAt = p.Place, p.Reason, p.Since, p.SnoozedAt
 	c.ReturnAt, c.ReturnLocal, c.ReturnZone = p.Return.At, p.Return.Local, p.Return.Zone
-	c.Until, c.Site = p.Until, p.Site
+	c.Until, c.Site, c.Round = p.Until, p.Site, p.Round
 }
 
 // Mark is what is personal about a conversation.
@@ -193,6 +190,38 @@ type Message struct {
 	Own            bool // the reader wrote it
 	Raw            bool // could not be read as MIME
 	Size           int  // bytes of the original
+
+	Held    delivery.Stream // its stream while it is held; then it shows nowhere
+	Through string          // the ID of the entry that let it through, if one did
+	LetIn   int64           // the entry of the journal with which it came in after it had been held
+}
+
+// Outgoing is a message that Ebbe has written and that waits to be sent.
+type Outgoing struct {
+	ID       int64
+	BoxID    int64  `gorm:"uniqueIndex:outgoing_once,priority:1"`
+	Hold     string `gorm:"uniqueIndex:outgoing_once,priority:2"` // the hold whose automatic answer it is
+	Address  string `gorm:"uniqueIndex:outgoing_once,priority:3"` // to whom, lower case
+	Name     string
+	At       when.Instant
+	Subject  string
+	Text     string
+	Original []byte // as it will be sent (RFC 5322)
+}
+
+// Postponed is a notification that waits until the user wants to hear of it.
+type Postponed struct {
+	ID    int64
+	BoxID int64 `gorm:"index"`
+	Text  string
+}
+
+// OnItsWay is a message that a correspondent of the demo will have sent at At.
+type OnItsWay struct {
+	ID    int64
+	BoxID int64
+	At    when.Instant `gorm:"index"`
+	Raw   []byte
 }
 
 // Original is a message byte for byte as it came in.

@@ -121,7 +121,7 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 	all := map[string]any{"all": string(raw), "box": box, "person": person}
 	statements := []string{
 		`UPDATE conversations SET place = j.value->>'place', reason = j.value->>'reason', since = j.value->>'since', snoozed_at = j.value->>'snoozedAt',
-			return_at = j.value->>'$.return.at', return_local = j.value->>'local', return_zone = j.value->>'zone', until = j.value->>'until', site = j.value->>'site',
+			return_at = j.value->>'$.return.at', return_local = j.value->>'local', return_zone = j.value->>'zone', until = j.value->>'until', site = j.value->>'site', round = COALESCE(j.value->>'round', 0),
 			title = COALESCE(j.value->>'title', ''), note = COALESCE(j.value->>'note', ''), labels = COALESCE(j.value->>'labels', '')
 			FROM json_each(@all) j WHERE conversations.id = j.value->>'id'`,
 		`INSERT INTO marks(person_id, conversation_id, unread, starred, looks)
@@ -219,27 +219,29 @@ func (t Tx) Record(entries ...*Entry) error {
 	if err := create(t, entries, 50); err != nil {
 		return err
 	}
-	var touched []Touch
+	var touched [][2]int64 // conversation, entry
 	for _, e := range entries {
 		if e.Kind == inbox.Look {
 			continue
 		}
-		seen := map[int64]bool{0: true}
+		ids := append([]int64{e.ConversationID}, e.Touched...)
 		for _, c := range e.Changes {
-			id := c.Conversation()
-			if !seen[id] {
-				seen[id] = true
-				touched = append(touched, Touch{ConversationID: id, EntryID: e.ID})
-			}
+			ids = append(ids, c.Conversation())
 		}
-		for _, id := range append(e.Touched, e.ConversationID) {
-			if !seen[id] {
-				seen[id] = true
-				touched = append(touched, Touch{ConversationID: id, EntryID: e.ID})
+		for _, id := range ids {
+			if id != 0 {
+				touched = append(touched, [2]int64{id, e.ID})
 			}
 		}
 	}
-	return create(t, touched, 400)
+	if len(touched) == 0 {
+		return nil
+	}
+	raw, err := json.Marshal(touched)
+	if err != nil {
+		return err
+	}
+	return t.db.Exec("INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT value->>0, value->>1 FROM json_each(?)", string(raw)).Error
 }
 
 // LastStep is the newest decision of the person that can still be taken back.
@@ -387,7 +389,7 @@ func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
 	out := map[int64]string{}
 	for chunk := range chunks(conversations) {
 		var rows []Message
-		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ?", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
+		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ? AND held = ''", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {

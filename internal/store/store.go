@@ -53,7 +53,8 @@ func Open(dir string, o Options) (*Store, error) {
 		return nil, plain(err)
 	}
 	if o.MaxPages > 0 {
-		s.write.Exec(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages))
+		var pages int // the statement gives a row, which has to be read
+		s.write.Raw(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages)).Scan(&pages)
 	}
 	if err := s.migrate(); err != nil {
 		s.Close()

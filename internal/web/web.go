@@ -17,6 +17,7 @@ import (
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
@@ -178,6 +179,47 @@ func Handler(d *desk.Desk) http.Handler {
 	in.POST("/follow-ups/:uid", post(s, func(c *gin.Context, w desk.Who, key string, v desk.FollowUpStep) (any, error) {
 		return s.d.StepFollowUp(c, w, key, c.Param("uid"), v)
 	}))
+	in.GET("/delivery", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Delivery(c, w) }))
+	in.POST("/delivery/preview", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.PlanDraft) (any, error) {
+		return s.d.Preview(c, w, v)
+	}))
+	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Plan delivery.Plan `json:"plan"`
+		Use  bool          `json:"use"`
+	}) (any, error) {
+		id, err := s.d.PutPlan(c, w, v.Plan, v.Use)
+		return gin.H{"id": id}, err
+	}))
+	in.POST("/delivery/use", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Plan string `json:"plan"`
+	}) (any, error) {
+		return gin.H{}, s.d.UsePlan(c, w, v.Plan)
+	}))
+	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.DropPlan(c, w, c.Param("id"))
+	}))
+	in.PUT("/delivery/through", post(s, func(c *gin.Context, w desk.Who, _ string, v delivery.Entry) (any, error) {
+		return gin.H{}, s.d.LetPass(c, w, v)
+	}))
+	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.StopPass(c, w, c.Param("id"))
+	}))
+	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DeliveryChoices) (any, error) {
+		return gin.H{}, s.d.ChooseDelivery(c, w, v)
+	}))
+	in.POST("/delivery/hand", post(s, func(c *gin.Context, w desk.Who, _ string, v delivery.Hand) (any, error) {
+		text, err := s.d.Hold(c, w, v)
+		return gin.H{"text": text}, err
+	}))
+	in.POST("/delivery/look", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		Words string `json:"words"`
+	}) (any, error) {
+		return s.d.LookFor(c, w, key, v.Words)
+	}))
+	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w desk.Who, key string, v desk.LettingIn) (any, error) {
+		return s.d.LetIn(c, w, key, v)
+	}))
+	in.GET("/outbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Outbox(c, w, number(c.Query("before"))) }))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
 	}) (any, error) {

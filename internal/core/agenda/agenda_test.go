@@ -16,7 +16,7 @@ func TestWhatWaitsFollowsFromTheState(t *testing.T) {
 	thing, ok := OfConversation(snoozed)
 	require.True(t, ok)
 	require.Equal(t, Thing{At: 50, Kind: inbox.Return, Conversation: 7}, thing)
-	_, ok = OfConversation(inbox.ComeBack(snoozed, 50, 50))
+	_, ok = OfConversation(inbox.ComeBack(snoozed, 50, 50, false))
 	require.False(t, ok, "what is back waits no more")
 
 	f := followup.FollowUp{UID: "a", Status: followup.NeedsAction, Remind: when.Moment{At: 60}}
@@ -61,7 +61,7 @@ func TestEachThingOnceAndInOrder(t *testing.T) {
 				}
 				last = thing
 				fired[thing.Conversation]++
-				state[thing.Conversation] = inbox.ComeBack(state[thing.Conversation], thing.At, now)
+				state[thing.Conversation] = inbox.ComeBack(state[thing.Conversation], thing.At, now, false)
 			}
 		}
 		for id := range state {

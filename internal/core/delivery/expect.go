@@ -1,6 +1,7 @@
 package delivery
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"time"
@@ -18,9 +19,9 @@ const (
 	fading      = 0.8 // how much each week before weighs of the one after it
 )
 
-// ArrivedSince is from when on arrivals are needed at now.
+// ArrivedSince is from when on arrivals are needed on the day of now.
 func ArrivedSince(now when.Instant, loc *time.Location) when.Instant {
-	return now.WeeksBefore(weeksBack, loc)
+	return when.DayStart(now, loc, -7*weeksBack-horizon)
 }
 
 // Expected is how many messages are to be expected.
@@ -97,43 +98,79 @@ type Coming struct {
 	Expected Expected     `json:"expected"`
 }
 
+// stretch is a delivery of one stream with what it brings: what arrives from
+// since until at, and while mail flows until its end.
+type stretch struct {
+	since, at, until when.Instant // until is at for a round
+}
+
+// stretches are the deliveries of a stream from now until to.
+func (s Settings) stretches(stream Stream, now, to when.Instant, loc *time.Location) (out []stretch) {
+	c := s.Course(stream, now, to, loc)
+	for _, p := range c.Pieces {
+		if p.State == StateOpen {
+			out = append(out, stretch{at: p.From, until: p.To})
+		}
+	}
+	for _, r := range c.Rounds {
+		if !slices.ContainsFunc(out, func(x stretch) bool { return x.at <= r && r < x.until }) {
+			out = append(out, stretch{at: r, until: r})
+		}
+	}
+	slices.SortFunc(out, func(x, y stretch) int { return cmp.Compare(x.at, y.at) })
+	since := now // from when on what arrives comes in with the next
+	if len(out) > 0 && out[0].at > now {
+		if last := s.Last(stream, when.DayStart(now, loc, -horizon), now, loc); last.At > 0 {
+			since = last.At
+		}
+	}
+	for i := range out {
+		out[i].since, since = since, out[i].until
+	}
+	return out
+}
+
 // Ahead are the deliveries from now until to, with what each is expected to
 // bring: what arrives since the one before it. Deliveries of both streams at
 // the same time are one.
 func (s Settings) Ahead(a Arrived, now, to when.Instant, loc *time.Location) (out []Coming) {
+	out = []Coming{}
 	for _, stream := range Streams {
-		c := s.Course(stream, now, to, loc)
-		var here []Coming
-		for _, p := range c.Pieces {
-			if p.State == StateOpen {
-				here = append(here, Coming{At: p.From, Until: p.To})
+		for _, x := range s.stretches(stream, now, to, loc) {
+			c := Coming{At: x.at, Until: x.until, Streams: []Stream{stream}, Expected: a.Expect(stream, x.since, x.until, now, loc)}
+			if c.Round = x.at == x.until; c.Round {
+				c.Until = 0
 			}
-		}
-		for _, r := range c.Rounds {
-			if !slices.ContainsFunc(here, func(p Coming) bool { return p.At <= r && r < p.Until }) {
-				here = append(here, Coming{At: r, Round: true})
-			}
-		}
-		slices.SortFunc(here, func(x, y Coming) int { return int(x.At - y.At) })
-		since := now // from when on what arrives comes in with the next
-		if len(here) > 0 && here[0].At > now {
-			if last := s.Last(stream, when.DayStart(now, loc, -horizon), now, loc); last.At > 0 {
-				since = last.At
-			}
-		}
-		for _, x := range here {
-			until := max(x.At, x.Until)
-			x.Expected = a.Expect(stream, since, until, now, loc)
-			since = until
-			if i := slices.IndexFunc(out, func(y Coming) bool { return y.At == x.At && y.Until == x.Until }); i >= 0 {
-				out[i].Streams, out[i].Expected = append(out[i].Streams, stream), out[i].Expected.plus(x.Expected)
+			if i := slices.IndexFunc(out, func(y Coming) bool { return y.At == c.At && y.Until == c.Until }); i >= 0 {
+				out[i].Streams, out[i].Expected = append(out[i].Streams, stream), out[i].Expected.plus(c.Expected)
 				continue
 			}
-			x.Streams = []Stream{stream}
-			out = append(out, x)
+			out = append(out, c)
 		}
 	}
-	slices.SortStableFunc(out, func(x, y Coming) int { return int(x.At - y.At) })
+	slices.SortStableFunc(out, func(x, y Coming) int { return cmp.Compare(x.At, y.At) })
+	return out
+}
+
+// Inflow is mail that is expected to come in evenly from At until Until, or all
+// at once at At if they are the same.
+type Inflow struct {
+	At, Until when.Instant
+	N         float64
+}
+
+// Inflows is the mail that is expected to come in from now until to.
+func (s Settings) Inflows(a Arrived, now, to when.Instant, loc *time.Location) (out []Inflow) {
+	for _, stream := range Streams {
+		for _, x := range s.stretches(stream, now, to, loc) {
+			if x.since < x.at {
+				out = append(out, Inflow{x.at, x.at, a.Expect(stream, x.since, x.at, now, loc).Mean})
+			}
+			if x.at < x.until {
+				out = append(out, Inflow{x.at, x.until, a.Expect(stream, x.at, x.until, now, loc).Mean})
+			}
+		}
+	}
 	return out
 }
 

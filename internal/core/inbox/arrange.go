@@ -1,6 +1,8 @@
 package inbox
 
 import (
+	"slices"
+	"strconv"
 	"time"
 
 	"ebbe/internal/core/mail"
@@ -62,6 +64,9 @@ const (
 	HereToday    Section = "here"       // waited for the place where the reader is
 	NoAnswer     Section = "unanswered" // nobody answered by the time named
 	AnswersToday Section = "answers"
+	LetThrough   Section = "through"
+	ByRound      Section = "round" // with the instant of the round behind a dash
+	LetInToday   Section = "let-in"
 	ArrivedToday Section = "arrived-today"
 	SomedayToday Section = "someday"
 	Yesterday    Section = "yesterday" // left over from yesterday
@@ -69,27 +74,37 @@ const (
 )
 
 // Span is what places a conversation of the inbox into a section: its reason
-// (any, if empty) and the instants [From, To) into which its Since falls.
+// (any, if empty), the round that brought it (any, if zero), and the instants
+// [From, To) into which its Since falls.
 type Span struct {
 	Section  Section
 	Reasons  []Reason
+	Round    when.Instant
 	From, To when.Instant
 }
 
 const endOfTime = when.Instant(1 << 60)
 
-// Spans cuts the inbox into its sections, given when today and yesterday began.
-func Spans(today, yesterday when.Instant) []Span {
-	return []Span{
-		{BackToday, []Reason{Back}, today, endOfTime},
-		{HereToday, []Reason{AtSite}, today, endOfTime},
-		{NoAnswer, []Reason{Unanswered}, today, endOfTime},
-		{AnswersToday, []Reason{Answer}, today, endOfTime},
-		{ArrivedToday, []Reason{Arrived, Decided}, today, endOfTime},
-		{SomedayToday, []Reason{Monthly}, today, endOfTime},
-		{Yesterday, nil, yesterday, today},
-		{Older, nil, 0, yesterday},
+// Spans cuts the inbox into its sections, given when today and yesterday began
+// and which rounds have brought something today.
+func Spans(today, yesterday when.Instant, rounds []when.Instant) []Span {
+	spans := []Span{
+		{Section: BackToday, Reasons: []Reason{Back}, From: today, To: endOfTime},
+		{Section: HereToday, Reasons: []Reason{AtSite}, From: today, To: endOfTime},
+		{Section: NoAnswer, Reasons: []Reason{Unanswered}, From: today, To: endOfTime},
+		{Section: AnswersToday, Reasons: []Reason{Answer}, From: today, To: endOfTime},
+		{Section: LetThrough, Reasons: []Reason{Through}, From: today, To: endOfTime},
+		{Section: LetInToday, Reasons: []Reason{LetIn}, From: today, To: endOfTime},
 	}
+	for _, r := range slices.Backward(slices.Sorted(slices.Values(rounds))) {
+		section := Section(string(ByRound) + "-" + strconv.FormatInt(int64(r), 10))
+		spans = append(spans, Span{Section: section, Reasons: []Reason{Landed}, Round: r, From: today, To: endOfTime})
+	}
+	return append(spans,
+		Span{Section: ArrivedToday, Reasons: []Reason{Arrived, Decided}, From: today, To: endOfTime},
+		Span{Section: SomedayToday, Reasons: []Reason{Monthly}, From: today, To: endOfTime},
+		Span{Section: Yesterday, From: yesterday, To: today},
+		Span{Section: Older, To: yesterday})
 }
 
 // daysApart is how many days the queue by day shows one by one.

@@ -36,6 +36,10 @@ const (
 	Answer  Reason = "answer"  // somebody answered what the reader wrote
 	Decided Reason = "decided" // the reader put it there
 
+	Landed  Reason = "round"   // a round brought it
+	Through Reason = "through" // an entry lets it through whatever the plan says
+	LetIn   Reason = "let-in"  // the reader looked early and let it in
+
 	Unanswered Reason = "unanswered" // nobody had answered by the time named
 	AtSite     Reason = "site"       // the reader is at the place it waited for
 	Monthly    Reason = "someday"    // the day on which what waits for someday is looked through
@@ -58,11 +62,12 @@ const (
 type Position struct {
 	Place     Place        `json:"place"`
 	Reason    Reason       `json:"reason"`
-	Since     when.Instant `json:"since"`     // when it came to be here
-	SnoozedAt when.Instant `json:"snoozedAt"` // when it was snoozed, if it is or has come back
-	Return    when.Moment  `json:"return"`    // when it comes back, if it is snoozed until a time
-	Until     Until        `json:"until"`     // what else it waits for, if snoozed
-	Site      int64        `json:"site"`      // the place of the reader it waits or waited for, or 0
+	Since     when.Instant `json:"since"`           // when it came to be here
+	SnoozedAt when.Instant `json:"snoozedAt"`       // when it was snoozed, if it is or has come back
+	Return    when.Moment  `json:"return"`          // when it comes back, if it is snoozed until a time
+	Until     Until        `json:"until"`           // what else it waits for, if snoozed
+	Site      int64        `json:"site"`            // the place of the reader it waits or waited for, or 0
+	Round     when.Instant `json:"round,omitempty"` // the round that brought it, if it is here because of one
 }
 
 // Conversation is all that decisions change about a conversation.
@@ -111,6 +116,16 @@ const (
 	Return       Kind = "return"
 	Remind       Kind = "remind"
 	Arrive       Kind = "arrive"
+	Deliver      Kind = "deliver"     // what was held came in at its time
+	LetOneIn     Kind = "let-in"      // the reader looked for one thing and let it in
+	LetAllIn     Kind = "let-all-in"  // the reader let all that was held in before its time
+	Peek         Kind = "peek"        // the reader searched what is held
+	HoldMail     Kind = "hold"        // held by hand
+	OpenMail     Kind = "open"        // opened by hand
+	EndHand      Kind = "end-hand"    // what was done by hand ended; the plan decides again
+	ChangePlan   Kind = "plan"        // a plan was put in force, changed or ended
+	AutoAnswer   Kind = "auto-answer" // a sender was told that mail is held
+	Posted       Kind = "posted"      // on the agenda: the demo's correspondents write
 	Import       Kind = "import"
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
@@ -120,7 +135,7 @@ const (
 func (k Kind) Undoable() bool {
 	switch k {
 	case ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
-		Rest, FreshStart, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow:
+		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow:
 		return true
 	}
 	return false
@@ -280,8 +295,10 @@ func back(c Conversation, why Reason, since when.Instant) Conversation {
 
 // ComeBack is what the clock does at now to a snoozed conversation whose time
 // has come. It counts as here since the instant since, so that what comes back
-// late keeps its order. What is not due back is returned unchanged.
-func ComeBack(c Conversation, since, now when.Instant) Conversation {
+// late keeps its order. While mail is held and the reader wants what comes back
+// to wait for the next delivery, it is held with it. What is not due back is
+// returned unchanged.
+func ComeBack(c Conversation, since, now when.Instant, held bool) Conversation {
 	if c.Place != Snoozed || c.Return.IsZero() || c.Return.At > now {
 		return c
 	}
@@ -292,7 +309,11 @@ func ComeBack(c Conversation, since, now when.Instant) Conversation {
 	case UntilSomeday:
 		why = Monthly
 	}
-	return back(c, why, since)
+	c = back(c, why, since)
+	if held {
+		c.Place = Held
+	}
+	return c
 }
 
 // BeAt is what it does to a conversation that the reader is at the place site
@@ -313,6 +334,10 @@ type Arrival struct {
 	Auto   bool  // a machine wrote it (RFC 3834): it answers nothing
 	Asleep bool  // the reader wants new mail to leave a snoozed conversation where it is
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
+
+	Held  bool         // it does not come in yet
+	Why   Reason       // why it comes in: Arrived, Landed, Through or LetIn
+	Round when.Instant // the round that brings it, if one does
 }
 
 // Receive is what the message a does to c. A new conversation is given as the
@@ -321,20 +346,36 @@ type Arrival struct {
 // inbox, and a snoozed one unless the reader wants it to sleep on. A
 // conversation that waits for an answer comes back for an answer, whatever is
 // wanted otherwise, and for nothing a machine writes. An older message, found
-// by an import, joins its conversation where it is.
+// by an import, joins its conversation where it is. A message that is held
+// moves only what is new, or held already, and shows nowhere.
 func Receive(c Conversation, a Arrival) Conversation {
 	fresh := c.Place == ""
-	reason := Arrived
+	in := Position{Place: Inbox, Reason: a.Why, Since: a.At, Round: a.Round}
+	if in.Reason == "" {
+		in.Reason = Arrived
+	}
 	if a.Answer && !a.Auto {
-		reason = Answer
+		in.Reason, in.Round = Answer, 0
 	}
 	switch {
+	case a.Held && !a.Own:
+		if fresh {
+			in.Place = Held
+			c.Position = in
+		}
+		if c.Place == Held {
+			c.Unread = c.Unread || a.Unread
+		}
+		if c.Place == Held && in.Reason == Answer {
+			c.Reason = Answer
+		}
 	case fresh && a.Own:
 		c.Position = Position{Place: Archived, Reason: Arrived, Since: a.At}
 	case a.Own || c.Place == Junk:
 	case fresh:
-		c.Position, c.Unread = Position{Place: a.Place, Reason: reason, Since: a.At}, a.Unread
-	case a.Place != Inbox || a.At < c.Since:
+		in.Place = a.Place
+		c.Position, c.Unread = in, a.Unread
+	case (a.Place != Inbox || a.At < c.Since) && c.Place != Held:
 	case c.Place == Snoozed && (c.Until == UntilAnswer || c.Until == UntilUnanswered):
 		c.Unread = c.Unread || a.Unread
 		if !a.Auto {
@@ -343,7 +384,10 @@ func Receive(c Conversation, a Arrival) Conversation {
 	case c.Place == Snoozed && a.Asleep:
 		c.Unread = c.Unread || a.Unread
 	default:
-		c.Position, c.Looks = Position{Place: Inbox, Reason: reason, Since: a.At}, 0
+		if c.Place == Held && c.Reason != Arrived { // it came back, or answers, and was held
+			in.Reason, in.Round, in.SnoozedAt, in.Site = c.Reason, 0, c.SnoozedAt, c.Site
+		}
+		c.Position, c.Looks = in, 0
 		c.Unread = c.Unread || a.Unread
 	}
 	return c

@@ -40,10 +40,10 @@ func TestDecisions(t *testing.T) {
 
 func TestComingBack(t *testing.T) {
 	c := Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 5, SnoozedAt: 5, Return: when.Moment{At: 100}}, Looks: 2}
-	require.Equal(t, c, ComeBack(c, 99, 99), "not before its time")
-	back := ComeBack(c, 100, 130)
+	require.Equal(t, c, ComeBack(c, 99, 99, false), "not before its time")
+	back := ComeBack(c, 100, 130, false)
 	require.Equal(t, Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Back, Since: 100, SnoozedAt: 5}, Unread: true}, back)
-	require.Equal(t, back, ComeBack(back, 200, 200), "only once")
+	require.Equal(t, back, ComeBack(back, 200, 200, false), "only once")
 }
 
 func TestReceiving(t *testing.T) {
@@ -87,10 +87,15 @@ func TestNewerChangesOutliveTakingBack(t *testing.T) {
 func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		since := when.Instant(rapid.Int64Range(0, int64(100*hour)).Draw(t, "since"))
-		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly}).Draw(t, "reason")
+		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly, Through, LetIn, Landed}).Draw(t, "reason")
+		rounds := []when.Instant{73 * hour, 80 * hour}
+		round := when.Instant(0)
+		if reason == Landed {
+			round = rapid.SampledFrom(rounds).Draw(t, "round")
+		}
 		n := 0
-		for _, s := range Spans(72*hour, 48*hour) {
-			if since >= s.From && since < s.To && (len(s.Reasons) == 0 || slices.Contains(s.Reasons, reason)) {
+		for _, s := range Spans(72*hour, 48*hour, rounds) {
+			if since >= s.From && since < s.To && (len(s.Reasons) == 0 || slices.Contains(s.Reasons, reason)) && (s.Round == 0 || s.Round == round) {
 				n++
 			}
 		}
@@ -98,6 +103,32 @@ func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
 			t.Fatalf("%s since %d is in %d sections", reason, since, n)
 		}
 	})
+}
+
+// What is held shows nowhere and moves nothing that is in view; what comes in
+// says why.
+func TestHeldMailComesInWithItsReason(t *testing.T) {
+	held := Receive(Conversation{}, Arrival{At: 10, Place: Inbox, Held: true, Unread: true})
+	require.Equal(t, Position{Place: Held, Reason: Arrived, Since: 10}, held.Position)
+	require.True(t, held.Unread)
+	more := Receive(held, Arrival{At: 11, Place: Inbox, Held: true, Unread: true})
+	require.Equal(t, held, more, "one more changes nothing")
+	through := Receive(more, Arrival{At: 12, Place: Inbox, Unread: true, Why: Through})
+	require.Equal(t, Position{Place: Inbox, Reason: Through, Since: 12}, through.Position)
+
+	archived := Conversation{Position: Position{Place: Archived, Reason: Decided, Since: 5}}
+	require.Equal(t, archived, Receive(archived, Arrival{At: 10, Place: Inbox, Held: true, Unread: true}))
+	landed := Receive(archived, Arrival{At: 20, Place: Inbox, Unread: true, Why: Landed, Round: 20})
+	require.Equal(t, Position{Place: Inbox, Reason: Landed, Since: 20, Round: 20}, landed.Position)
+	answer := Receive(archived, Arrival{At: 20, Place: Inbox, Answer: true, Why: Landed, Round: 20})
+	require.Equal(t, Position{Place: Inbox, Reason: Answer, Since: 20}, answer.Position, "that it answers matters more than the round")
+	require.Equal(t, Archived, Receive(Conversation{}, Arrival{At: 10, Place: Inbox, Own: true, Held: true}).Place, "one's own mail is never held")
+
+	snoozed := Conversation{Position: Position{Place: Snoozed, Return: when.Moment{At: 100}, SnoozedAt: 1, Since: 1}}
+	back := ComeBack(snoozed, 100, 100, true)
+	require.Equal(t, Position{Place: Held, Reason: Back, Since: 100, SnoozedAt: 1}, back.Position, "it waits for the next delivery")
+	again := Receive(back, Arrival{At: 120, Place: Inbox, Why: Through, Unread: true})
+	require.Equal(t, Position{Place: Inbox, Reason: Back, Since: 120, SnoozedAt: 1}, again.Position)
 }
 
 // model is a mailbox as a map: what the store does, without a database.

@@ -41,12 +41,12 @@ func TestSnoozesWithoutADate(t *testing.T) {
 		return c
 	}
 	answer := snooze(Decision{Until: UntilAnswer})
-	require.Equal(t, answer, ComeBack(answer, 1<<50, 1<<50), "it has no time")
+	require.Equal(t, answer, ComeBack(answer, 1<<50, 1<<50, false), "it has no time")
 	unless := snooze(Decision{Until: UntilUnanswered, Return: when.Moment{At: 500}})
 	site := snooze(Decision{Until: UntilSite, Site: 7})
 	someday := snooze(Decision{Until: UntilSomeday, Return: when.Moment{At: 900}})
-	require.Equal(t, Unanswered, ComeBack(unless, 500, 500).Reason)
-	require.Equal(t, Monthly, ComeBack(someday, 900, 900).Reason)
+	require.Equal(t, Unanswered, ComeBack(unless, 500, 500, false).Reason)
+	require.Equal(t, Monthly, ComeBack(someday, 900, 900, false).Reason)
 	require.Equal(t, site, BeAt(site, 8, 200), "another place")
 	require.Equal(t, Position{Place: Inbox, Reason: AtSite, Since: 200, SnoozedAt: 100, Site: 7}, BeAt(site, 7, 200).Position)
 	require.Equal(t, answer, BeAt(answer, 0, 200), "being nowhere brings nothing back")

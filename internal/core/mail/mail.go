@@ -33,6 +33,9 @@ const (
 	Bounce     Kind = "bounce"     // a delivery report (RFC 3464)
 )
 
+// Kinds lists them.
+var Kinds = []Kind{Person, List, Notice, Receipt, Invitation, Bounce}
+
 // Machine says that messages of this kind are written by machines: they answer
 // nothing and want no answer (RFC 3834).
 func (k Kind) Machine() bool { return k == Notice || k == Receipt || k == Bounce }
@@ -85,6 +88,7 @@ type Message struct {
 	ReplyTo    []Address
 	Date       when.Instant // by its Date header; zero if missing or unreadable
 	Kind       Kind
+	AnswerTo   string // where an automatic answer may go: AnswerTo
 	Files      []File
 	Text       string // plain text, quoted lines included
 	HTML       string // as received, not yet safe to show; may be empty

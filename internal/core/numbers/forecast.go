@@ -127,8 +127,10 @@ const slotLength = Hour / 4
 // Foresee computes how many will be left to decide from now until to: what is
 // left, less the user's own pace, plus the mail to expect and what comes back.
 // Each slot adds up: its Left is the Left before it + In + Back − Out, where no
-// more goes out than there is. The forecast equals left at now.
-func Foresee(h Habit, left int, back []when.Instant, now, to when.Instant, loc *time.Location, works func(time.Weekday) bool) []Slot {
+// more goes out than there is. The forecast equals left at now. in is how much
+// mail comes in after one instant and until another; nil where it comes in as
+// it arrives.
+func Foresee(h Habit, left int, in func(after, until when.Instant) float64, back []when.Instant, now, to when.Instant, loc *time.Location, works func(time.Weekday) bool) []Slot {
 	var slots []Slot
 	n := float64(max(left, 0))
 	for at := now; at < to; {
@@ -136,6 +138,9 @@ func Foresee(h Habit, left int, back []when.Instant, now, to when.Instant, loc *
 		share := float64(end-at) / float64(Hour)
 		t := at.In(loc)
 		s := Slot{At: end, In: h.Arrives[t.Weekday()][t.Hour()] * share}
+		if in != nil {
+			s.In = in(at, end)
+		}
 		for _, b := range back {
 			if b > at && b <= end {
 				s.Back++

@@ -50,7 +50,7 @@ func TestLearningThePaceAndTheMail(t *testing.T) {
 func TestForeseeingADay(t *testing.T) {
 	h := Learn(steady(), present, oslo, workdays)
 	end := when.DayStart(present, oslo, 1)
-	slots := Foresee(h, 4, []when.Instant{present + 4*Hour}, present, end, oslo, workdays)
+	slots := Foresee(h, 4, nil, []when.Instant{present + 4*Hour}, present, end, oslo, workdays)
 	// 18 minutes of the hour at ten are left: 3 of its 10. One comes back at
 	// 14:42, and two are decided from 18:00 on.
 	require.InDelta(t, 1, slots[1].Left, 0.01)
@@ -59,6 +59,17 @@ func TestForeseeingADay(t *testing.T) {
 	require.Zero(t, Zero(slots[:3], 4), "not within three slots")
 	require.Zero(t, Zero(slots, 0), "nothing left is no forecast")
 	require.InDelta(t, 0, slots[len(slots)-1].Left, 0.01)
+
+	// With a round at 14:00 what is expected comes then, and not before.
+	round := present + 3*Hour + 18*Hour/60
+	slots = Foresee(h, 4, func(after, until when.Instant) float64 {
+		if after < round && round <= until {
+			return 6
+		}
+		return 0
+	}, nil, present, end, oslo, workdays)
+	require.InDelta(t, 1, slots[11].Left, 0.01)
+	require.InDelta(t, 7, slots[13].Left, 0.01)
 }
 
 // Whatever the habit: never below zero, the present at now, and each slot adds
@@ -81,7 +92,7 @@ func TestForecastsAddUp(t *testing.T) {
 			back = append(back, now+1+when.Instant(rapid.Int64Range(0, int64(30*Hour)).Draw(t, "back")))
 		}
 		before, at, came := float64(left), now, 0.0
-		for _, s := range Foresee(h, left, back, now, to, oslo, workdays) {
+		for _, s := range Foresee(h, left, nil, back, now, to, oslo, workdays) {
 			if s.At <= at || s.At > to {
 				t.Fatalf("a slot ends at %d after %d", s.At, at)
 			}

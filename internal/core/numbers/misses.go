@@ -49,7 +49,7 @@ func Misses(flow []Flow, steps []Step, back []when.Instant, left int, now when.I
 				before = append(before, f)
 			}
 		}
-		slots := Foresee(Learn(before, then, loc, works), at(then), back, then, end, loc, works)
+		slots := Foresee(Learn(before, then, loc, works), at(then), nil, back, then, end, loc, works)
 		if len(slots) == 0 {
 			continue
 		}

@@ -80,6 +80,18 @@ export const AnswersToday: Section = "answers";
 /**
  * The sections by why, in the order in which the queue shows them.
  */
+export const LetThrough: Section = "through";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const ByRound: Section = "round"; // with the instant of the round behind a dash
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
+export const LetInToday: Section = "let-in";
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
 export const ArrivedToday: Section = "arrived-today";
 /**
  * The sections by why, in the order in which the queue shows them.
@@ -95,11 +107,13 @@ export const Yesterday: Section = "yesterday"; // left over from yesterday
 export const Older: Section = "older"; // left over from before
 /**
  * Span is what places a conversation of the inbox into a section: its reason
- * (any, if empty) and the instants [From, To) into which its Since falls.
+ * (any, if empty), the round that brought it (any, if zero), and the instants
+ * [From, To) into which its Since falls.
  */
 export interface Span {
   Section: Section;
   Reasons: Reason[];
+  Round: when.Instant;
   From: when.Instant;
   To: when.Instant;
 }
@@ -187,6 +201,18 @@ export const Decided: Reason = "decided"; // the reader put it there
 /**
  * The reasons.
  */
+export const Landed: Reason = "round"; // a round brought it
+/**
+ * The reasons.
+ */
+export const Through: Reason = "through"; // an entry lets it through whatever the plan says
+/**
+ * The reasons.
+ */
+export const LetIn: Reason = "let-in"; // the reader looked early and let it in
+/**
+ * The reasons.
+ */
 export const Unanswered: Reason = "unanswered"; // nobody had answered by the time named
 /**
  * The reasons.
@@ -220,6 +246,7 @@ export interface Position {
   return: when.Moment; // when it comes back, if it is snoozed until a time
   until: Until; // what else it waits for, if snoozed
   site: number /* int64 */; // the place of the reader it waits or waited for, or 0
+  round?: when.Instant; // the round that brought it, if it is here because of one
 }
 /**
  * Conversation is all that decisions change about a conversation.
@@ -353,6 +380,46 @@ export const Arrive: Kind = "arrive";
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const Deliver: Kind = "deliver"; // what was held came in at its time
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const LetOneIn: Kind = "let-in"; // the reader looked for one thing and let it in
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const LetAllIn: Kind = "let-all-in"; // the reader let all that was held in before its time
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Peek: Kind = "peek"; // the reader searched what is held
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const HoldMail: Kind = "hold"; // held by hand
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const OpenMail: Kind = "open"; // opened by hand
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const EndHand: Kind = "end-hand"; // what was done by hand ended; the plan decides again
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const ChangePlan: Kind = "plan"; // a plan was put in force, changed or ended
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const AutoAnswer: Kind = "auto-answer"; // a sender was told that mail is held
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Posted: Kind = "posted"; // on the agenda: the demo's correspondents write
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const Import: Kind = "import";
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -402,6 +469,9 @@ export interface Arrival {
   Auto: boolean; // a machine wrote it (RFC 3834): it answers nothing
   Asleep: boolean; // the reader wants new mail to leave a snoozed conversation where it is
   Place: Place; // where it goes; Inbox unless it is imported elsewhere
+  Held: boolean; // it does not come in yet
+  Why: Reason; // why it comes in: Arrived, Landed, Through or LetIn
+  Round: when.Instant; // the round that brings it, if one does
 }
 
 //////////

@@ -86,6 +86,7 @@ export interface Message {
   ReplyTo: Address[];
   Date: when.Instant; // by its Date header; zero if missing or unreadable
   Kind: Kind;
+  AnswerTo: string; // where an automatic answer may go: AnswerTo
   Files: File[];
   Text: string; // plain text, quoted lines included
   HTML: string; // as received, not yet safe to show; may be empty

@@ -1,0 +1,575 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// ahead is for how many days the coming deliveries are listed.
+const ahead = 7
+
+// lately is how many messages are listed that an entry has let through.
+const lately = 3
+
+// Delivery gives how mail comes in: the plans, how it stands, and what comes.
+func (d *Desk) Delivery(ctx context.Context, who Who) (v DeliveryView, err error) {
+	now, loc := d.now(), who.Week.Location()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s := p.Delivery
+		v = DeliveryView{Plans: s.Plans, On: s.On, Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify, Hand: s.Hand,
+			Offers: delivery.Offers(who.Week.Workdays, who.Week.Morning, who.Week.Evening), State: d.standing(who, s)}
+		if v.State.Held, err = held(t, who.Box, s); err != nil {
+			return err
+		}
+		arrived, err := d.arrived(t, who)
+		if err != nil {
+			return err
+		}
+		v.Coming = s.Ahead(arrived, now, when.DayStart(now, loc, ahead), loc)
+		v.Weeks = arrived.Weeks(now, loc)
+		v.Last = s.Last(delivery.StreamPeople, when.DayStart(now, loc, -ahead), now, loc)
+		var ids []string
+		for _, e := range s.Through {
+			ids = append(ids, e.ID)
+		}
+		let, err := t.Lately(who.Box, ids, lately)
+		if err != nil {
+			return err
+		}
+		v.Through = []EntryView{}
+		for _, e := range s.Through {
+			view := EntryView{Entry: e, Lately: []LetThrough{}}
+			for _, m := range let[e.ID] {
+				view.Lately = append(view.Lately, LetThrough{Conversation: m.ConversationID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}.Short(), Subject: m.Subject, At: m.Received})
+			}
+			v.Through = append(v.Through, view)
+		}
+		return nil
+	})
+	return v, err
+}
+
+// standing says how delivery stands.
+func (d *Desk) standing(who Who, s delivery.Settings) DeliveryState {
+	now, loc := d.now(), who.Week.Location()
+	return DeliveryState{People: s.Stands(delivery.StreamPeople, now, loc), Machines: s.Stands(delivery.StreamMachines, now, loc), Planned: s.On != ""}
+}
+
+// held counts what is held, if the user wants to know: -1 if not.
+func held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
+	if !s.Counted {
+		return -1, nil
+	}
+	heaps, err := t.Heaps(box)
+	for _, h := range heaps {
+		n += h.Messages
+	}
+	return n, err
+}
+
+// arrived is when the mail of the past weeks arrived. It is read once a day,
+// and after an import.
+func (d *Desk) arrived(t store.Tx, who Who) (delivery.Arrived, error) {
+	now, loc := d.now(), who.Week.Location()
+	today := when.DayStart(now, loc, 0)
+	d.learned.Lock()
+	defer d.learned.Unlock()
+	if a, ok := d.learned.arrived[who.Box]; ok && a.day == today {
+		return a.times, nil
+	}
+	times, err := t.Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
+	if err != nil {
+		return nil, err
+	}
+	if d.learned.arrived == nil {
+		d.learned.arrived = map[int64]arrivals{}
+	}
+	d.learned.arrived[who.Box] = arrivals{today, times}
+	return times, nil
+}
+
+// Preview says what a plan would do before it is used: the coming week under
+// it, how long the mail of the past month would have waited, and what about it
+// may not be meant. With a Line the plan is changed by it first.
+func (d *Desk) Preview(ctx context.Context, who Who, q PlanDraft) (v PlanPreview, err error) {
+	now, loc := d.now(), who.Week.Location()
+	if err := q.apply(who.Week); err != nil {
+		return v, err
+	}
+	if err := q.Plan.Valid(); err != nil {
+		return v, invalid("plan", upper(err.Error())+". The plan that is in force stays as it is.")
+	}
+	p := q.Plan.Tidy()
+	v = PlanPreview{Plan: p, Doubts: append([]string{}, p.Doubts()...)}
+	for _, s := range delivery.Streams {
+		texts := make([]string, 7)
+		for i, day := range p.Days(s) {
+			texts[i] = day.String()
+		}
+		v.Texts = append(v.Texts, texts)
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		arrived, err := d.arrived(t, who)
+		if err != nil {
+			return err
+		}
+		s := delivery.Settings{On: p.ID, Plans: []delivery.Plan{p}}
+		v.Coming, v.Weeks = s.Ahead(arrived, now, when.DayStart(now, loc, ahead), loc), arrived.Weeks(now, loc)
+		for _, stream := range delivery.Streams {
+			v.Waits = append(v.Waits, delivery.Wait(p.Days(stream), arrived[stream], now, loc))
+		}
+		return nil
+	})
+	return v, err
+}
+
+// apply draws the typed line, or the text of one day, into the plan.
+func (q *PlanDraft) apply(w when.Week) error {
+	if q.Plan.ID == "" {
+		q.Plan.ID = "new"
+	}
+	days := &q.Plan.People
+	if q.Stream == delivery.StreamMachines {
+		days = &q.Plan.Machines
+	}
+	if q.Line != "" && len(*days) == 7 {
+		l, err := delivery.ReadLine(q.Line, w.Workdays)
+		if err != nil {
+			return invalid("line", upper(err.Error())+".")
+		}
+		*days = l.On(*days)
+	}
+	if q.Day != nil && *q.Day >= 0 && *q.Day < len(*days) {
+		day, err := delivery.ReadDay(q.Text)
+		if err != nil {
+			return invalid("day", upper(err.Error())+".")
+		}
+		(*days)[*q.Day] = day
+	}
+	return nil
+}
+
+// settle changes what a person has settled about delivery; what is due under it
+// comes in at once. change gives the line of the journal; one without a kind is
+// not written.
+func (d *Desk) settle(ctx context.Context, who Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
+	now := d.now()
+	var got landed
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s := p.Delivery
+		s.Plans, s.Through, s.Notify.People = slices.Clone(s.Plans), slices.Clone(s.Through), slices.Clone(s.Notify.People)
+		e, err := change(&s, now)
+		if err != nil {
+			return err
+		}
+		if err := s.Valid(); err != nil {
+			return invalid("delivery", "Nothing was changed: "+err.Error()+".")
+		}
+		p.Delivery = s
+		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+			return err
+		}
+		if e.Kind != "" {
+			e.BoxID, e.PersonID, e.Actor, e.At = who.Box, who.Person, store.ByPerson, now
+			if err := t.Record(&e); err != nil {
+				return err
+			}
+		}
+		got, err = gate(t, who.Box, p, now)
+		return err
+	})
+	if err == nil {
+		topics, conversations := topicsOf(got.changes)
+		if got.count > 0 {
+			topics = append(topics, TopicMail)
+		}
+		d.announce(who.Box, Event{Topics: append(topics, TopicDelivery), Conversations: conversations})
+	}
+	return err
+}
+
+// gate lets in what is due by now under what the person has settled, and notes
+// when the next change is.
+func gate(t store.Tx, box int64, p store.Person, now when.Instant) (landed, error) {
+	k := keeper{t, box, p, now}
+	got, err := k.due()
+	if err == nil {
+		err = schedule(t, box, p.Delivery, p.Week, now)
+	}
+	return got, err
+}
+
+// PutPlan stores a plan, new or changed, and puts it in force if use is said.
+func (d *Desk) PutPlan(ctx context.Context, who Who, plan delivery.Plan, use bool) (id string, err error) {
+	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+		plan = plan.Tidy()
+		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == plan.ID })
+		if i < 0 {
+			plan.ID = uuid.NewString()
+			s.Plans = append(s.Plans, plan)
+		} else {
+			s.Plans[i] = plan
+		}
+		id = plan.ID
+		if !use && s.On != plan.ID {
+			return store.Entry{}, nil
+		}
+		if s.On != plan.ID {
+			s.On, s.Since = plan.ID, now
+		}
+		return store.Entry{Kind: inbox.ChangePlan, Text: "“" + plan.Name + "” decides when mail comes in"}, nil
+	})
+	return id, err
+}
+
+// UsePlan puts a plan in force, or with "" ends the one that is; it is kept.
+func (d *Desk) UsePlan(ctx context.Context, who Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+		if s.On == id {
+			return store.Entry{}, nil
+		}
+		before := s.Plan()
+		s.On, s.Since = id, now
+		if p := s.Plan(); p != nil {
+			return store.Entry{Kind: inbox.ChangePlan, Text: "“" + p.Name + "” decides when mail comes in"}, nil
+		} else if before != nil && id == "" {
+			return store.Entry{Kind: inbox.ChangePlan, Text: "“" + before.Name + "” ended: mail comes in as it is sent"}, nil
+		}
+		return store.Entry{}, invalid("plan", "That plan has been deleted meanwhile, so nothing was changed. Choose another.")
+	})
+}
+
+// DropPlan deletes a plan that is not in force.
+func (d *Desk) DropPlan(ctx context.Context, who Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		if s.On == id {
+			return store.Entry{}, invalid("plan", "That plan is in force, so it was not deleted. End it first.")
+		}
+		s.Plans = slices.DeleteFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == id })
+		return store.Entry{}, nil
+	})
+}
+
+// LetPass stores an entry that lets mail through, new or changed. One that is
+// there already is not stored twice.
+func (d *Desk) LetPass(ctx context.Context, who Who, e delivery.Entry) error {
+	e.Value = strings.Join(strings.Fields(e.Value), " ")
+	if e.By != delivery.ByWords {
+		e.Value = strings.ToLower(strings.TrimPrefix(e.Value, "@"))
+	}
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		same := func(o delivery.Entry) bool {
+			return o.ID == e.ID || o.By == e.By && (o.Value == e.Value || e.By == delivery.ByWritten)
+		}
+		if i := slices.IndexFunc(s.Through, same); i >= 0 {
+			e.ID = s.Through[i].ID
+			s.Through[i] = e
+		} else {
+			e.ID = uuid.NewString()
+			s.Through = append(s.Through, e)
+		}
+		return store.Entry{}, nil
+	})
+}
+
+// StopPass takes an entry away.
+func (d *Desk) StopPass(ctx context.Context, who Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Entry) bool { return e.ID == id })
+		return store.Entry{}, nil
+	})
+}
+
+// ChooseDelivery stores the choices about delivery that are no plans.
+func (d *Desk) ChooseDelivery(ctx context.Context, who Who, c DeliveryChoices) error {
+	for i, a := range c.Notify.People {
+		c.Notify.People[i] = strings.ToLower(strings.TrimSpace(a))
+	}
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		s.Counted, s.BackWaits, s.Notify = c.Counted, c.BackWaits, c.Notify
+		return store.Entry{}, nil
+	})
+}
+
+// Hold holds all mail by hand, lets it in as it is sent, or (with the empty
+// mode) lets the plan decide again.
+func (d *Desk) Hold(ctx context.Context, who Who, h delivery.Hand) (said string, err error) {
+	h.Until = h.Until.Realign()
+	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+		if h.Mode != delivery.ModePlan && !h.Until.IsZero() && h.Until.At <= now {
+			return store.Entry{}, invalid("until", "That time has passed, so nothing was changed. Choose one that is still ahead.")
+		}
+		until := ""
+		if !h.Until.IsZero() {
+			until = " until " + who.Week.Say(h.Until, now)
+		}
+		e := store.Entry{Kind: inbox.HoldMail, Text: "all mail" + until}
+		switch h.Mode {
+		case delivery.ModeHold:
+			said = "Held by hand" + until + "."
+		case delivery.ModeOpen:
+			e.Kind, said = inbox.OpenMail, "Mail comes in as it is sent"+until+"."
+		default:
+			e = store.Entry{Kind: inbox.EndHand, Text: "mail comes in as it is sent"}
+			if p := s.Plan(); p != nil {
+				e.Text = "“" + p.Name + "” decides again"
+			}
+			said = upper(e.Text) + "."
+		}
+		if h.From = now; h.Mode == delivery.ModePlan && s.Hand.Mode == delivery.ModeHold {
+			// The hold ends now, as if that had been its time.
+			s.Hand.Until = when.Moment{At: now}
+		} else {
+			s.Hand = h
+		}
+		return e, nil
+	})
+	return said, err
+}
+
+// maxFoundHeld is how many held conversations looking for one thing shows.
+const maxFoundHeld = 20
+
+// LookFor searches what is held for a sender or words. That is written down as
+// an early look.
+func (d *Desk) LookFor(ctx context.Context, who Who, key, words string) (v HeldFound, err error) {
+	words = strings.TrimSpace(words)
+	q := search.Query{Words: words}
+	address := ""
+	if strings.Contains(words, "@") && !strings.ContainsAny(words, " ") {
+		address = strings.ToLower(words)
+	}
+	if len(q.Terms()) == 0 {
+		return v, invalid("words", "Name a sender or a word: only what is looked for can be let in.")
+	}
+	if err := q.Valid(); err != nil {
+		return v, invalid("words", upper(err.Error())+".")
+	}
+	v, _, err = once(ctx, d, who, key, func(t store.Tx) (v HeldFound, err error) {
+		terms := q.Terms()
+		if address != "" {
+			terms = nil
+		}
+		rows, err := t.HeldMatching(who.Box, terms, address, maxFoundHeld)
+		if err != nil {
+			return v, err
+		}
+		v.Found = []HeldSlip{}
+		for _, r := range rows {
+			v.Found = append(v.Found, HeldSlip{ID: r.ID, From: mail.Address{Name: r.FromName, Address: r.FromAddr}.Short(), Subject: cmp.Or(r.Subject, "(no subject)"), At: r.At, Messages: r.Messages})
+		}
+		return v, t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.Peek, At: d.now(), Count: len(rows), Text: words})
+	})
+	return v, err
+}
+
+// LetIn lets held conversations in before their time; all of them, if none is
+// named.
+func (d *Desk) LetIn(ctx context.Context, who Who, key string, q LettingIn) (Decided, error) {
+	now := d.now()
+	var got landed
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		k, err := d.keeper(t, who.Box, now)
+		if err != nil {
+			return out, err
+		}
+		e := store.Entry{Kind: inbox.LetOneIn, Actor: store.ByPerson, PersonID: who.Person, At: now, Text: cmp.Or(strings.TrimSpace(q.Words), "one thing")}
+		ids := q.Conversations
+		if q.All {
+			e.Kind, e.Text, ids = inbox.LetAllIn, "all that was held", nil
+			for _, s := range delivery.Streams {
+				more, err := t.HeldUntil(who.Box, s, now)
+				if err != nil {
+					return out, err
+				}
+				ids = append(ids, more...)
+			}
+		} else if ids, err = t.HeldAmong(who.Box, ids); err != nil {
+			return out, err
+		}
+		if got, err = k.land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
+			return out, err
+		}
+		out = Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + plural(got.count, "conversation") + "."}
+		if len(ids) > 0 {
+			out.First = ids[0]
+		}
+		if got.count == 0 {
+			out.Text = "Nothing is held that could be let in."
+		}
+		out.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		return out, err
+	})
+	if fresh {
+		d.announce(who.Box, Event{Topics: []string{TopicMail, TopicDelivery}, Key: key})
+	}
+	return out, err
+}
+
+// letBack takes back a letting in, or does it again; it returns by how much
+// that moves the number left to decide, besides the changes of the entry.
+func (d *Desk) letBack(t store.Tx, who Who, root store.Entry, kind inbox.Kind) (delta int, ids []int64, err error) {
+	k, err := d.keeper(t, who.Box, d.now())
+	if err != nil {
+		return 0, nil, err
+	}
+	if kind == inbox.Again {
+		if ids, err = t.LetInWith(who.Box, root.ID, true); err != nil {
+			return 0, nil, err
+		}
+		shown, err := t.InView(who.Box, ids)
+		if err != nil {
+			return 0, nil, err
+		}
+		n, err := t.Land(who.Box, ids, inbox.Position{Reason: inbox.LetIn, Since: root.At}, root.ID)
+		if err != nil {
+			return 0, nil, err
+		}
+		return n, ids, k.recount(shown)
+	}
+	if ids, err = t.LetInWith(who.Box, root.ID, false); err != nil {
+		return 0, nil, err
+	}
+	if ids, err = t.Standing(who.Box, ids, root.At); err != nil {
+		return 0, nil, err
+	}
+	away, err := t.HoldAgain(who.Box, ids, root)
+	if err != nil {
+		return 0, nil, err
+	}
+	shown := slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return slices.Contains(away, id) })
+	if err := k.recount(shown); err != nil {
+		return 0, nil, err
+	}
+	return -len(away), ids, nil
+}
+
+// recount computes anew what conversations are shown by, from their messages in
+// view.
+func (k keeper) recount(ids []int64) error {
+	own, err := ownAddresses(k.t, k.box)
+	if err != nil {
+		return err
+	}
+	rows, err := k.t.ConversationRows(k.box, ids)
+	if err != nil {
+		return err
+	}
+	messages, err := k.t.ShownMessages(k.box, ids)
+	if err != nil {
+		return err
+	}
+	var out store.Delivery
+	begun := map[int64]bool{}
+	for _, m := range messages {
+		row := rows[m.ConversationID]
+		if row == nil {
+			continue
+		}
+		if !begun[row.ID] {
+			begun[row.ID] = true
+			row.Messages, row.Files, row.Size, row.LastAt, row.FirstAt = 0, 0, 0, 0, m.Date
+			out.Conversations = append(out.Conversations, row)
+		}
+		gather(row, m, own)
+	}
+	return k.t.Deliver(k.box, k.person.ID, out)
+}
+
+// Outbox gives a page of what Ebbe has written and what waits to be sent.
+func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (v Outbox, err error) {
+	v.Messages = []OutboxLine{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Outbox(who.Box, before, PageSize)
+		for _, o := range rows {
+			v.Messages = append(v.Messages, OutboxLine{ID: o.ID, To: mail.Address{Name: o.Name, Address: o.Address}, At: o.At, Subject: o.Subject, Text: o.Text})
+		}
+		if len(rows) == PageSize {
+			v.Next = rows[len(rows)-1].ID
+		}
+		return err
+	})
+	return v, err
+}
+
+// inflow is the mail that is expected to come in from now on, for a forecast;
+// nil where it comes in as it arrives.
+func (d *Desk) inflow(t store.Tx, who Who, s delivery.Settings, to when.Instant) (func(after, until when.Instant) float64, error) {
+	if s.On == "" && s.Hand.Mode == delivery.ModePlan {
+		return nil, nil
+	}
+	arrived, err := d.arrived(t, who)
+	if err != nil {
+		return nil, err
+	}
+	flows := s.Inflows(arrived, d.now(), to, who.Week.Location())
+	return func(after, until when.Instant) (n float64) {
+		for _, f := range flows {
+			switch from, end := max(f.At, after), min(f.Until, until); {
+			case f.At == f.Until && f.At > after && f.At <= until:
+				n += f.N
+			case from < end:
+				n += f.N * float64(end-from) / float64(f.Until-f.At)
+			}
+		}
+		return n
+	}, nil
+}
+
+// PutOnItsWay lets messages arrive in the demo as its clock reaches their time.
+func (d *Desk) PutOnItsWay(ctx context.Context, box int64, at []when.Instant, raw [][]byte) error {
+	return d.store.Write(ctx, func(t store.Tx) error {
+		rows := make([]store.OnItsWay, len(raw))
+		for i := range raw {
+			rows[i] = store.OnItsWay{BoxID: box, At: at[i], Raw: raw[i]}
+		}
+		if err := t.PutOnItsWay(rows); err != nil {
+			return err
+		}
+		return t.Arrived(box, nil)
+	})
+}
+
+// late says what is wrong with the agenda of deliveries: nothing that is held
+// may have been due.
+func (d *Desk) late(t store.Tx) (wrong []string, err error) {
+	people, err := t.People()
+	for _, p := range people {
+		box, err := t.BoxOf(p.ID)
+		if err != nil {
+			return wrong, err
+		}
+		heaps, err := t.Heaps(box)
+		if err != nil {
+			return wrong, err
+		}
+		at, err := t.TimeOf(box, inbox.Deliver)
+		if err != nil {
+			return wrong, err
+		}
+		if next := p.Delivery.Changes(d.now(), p.Week.Location()); len(heaps) > 0 && next != 0 && (at == 0 || at > next) {
+			wrong = append(wrong, fmt.Sprintf("The next delivery of %s is not on the agenda.", p.Name))
+		}
+	}
+	return wrong, err
+}

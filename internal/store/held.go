@@ -1,0 +1,335 @@
+package store
+
+import (
+	"encoding/json"
+
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+// Heap is what is held of one stream: mail, and for people also what has come
+// back from a snooze and waits for the next delivery.
+type Heap struct {
+	Stream   delivery.Stream
+	Messages int
+	Oldest   when.Instant // when the first of it came
+}
+
+// Heaps gives what is held in a box, by stream; streams without any are missing.
+func (t Tx) Heaps(box int64) (map[delivery.Stream]Heap, error) {
+	var rows []Heap
+	err := t.db.Raw(`SELECT stream, SUM(n) messages, MIN(oldest) oldest FROM (
+		SELECT held stream, COUNT(*) n, MIN(received) oldest FROM messages WHERE box_id = @box AND held <> '' GROUP BY held
+		UNION ALL SELECT @people, COUNT(*), MIN(since) FROM conversations WHERE box_id = @box AND place = 'held' AND snoozed_at > 0 HAVING COUNT(*) > 0) GROUP BY stream`,
+		map[string]any{"box": box, "people": delivery.StreamPeople}).Scan(&rows).Error
+	out := map[delivery.Stream]Heap{}
+	for _, h := range rows {
+		out[h.Stream] = h
+	}
+	return out, err
+}
+
+// HeldUntil gives the conversations of which something is held that came by
+// that instant, in the order in which it came.
+func (t Tx) HeldUntil(box int64, stream delivery.Stream, until when.Instant) (ids []int64, err error) {
+	query := `SELECT conversation_id id, MIN(received) at FROM messages WHERE box_id = @box AND held = @stream AND held <> '' AND received <= @until GROUP BY conversation_id`
+	if stream == delivery.StreamPeople {
+		query += ` UNION ALL SELECT id, since FROM conversations WHERE box_id = @box AND place = 'held' AND snoozed_at > 0 AND since <= @until`
+	}
+	err = t.db.Raw("SELECT id FROM ("+query+") GROUP BY id ORDER BY MIN(at), id", map[string]any{"box": box, "stream": stream, "until": until}).Scan(&ids).Error
+	return ids, err
+}
+
+// HeldAmong gives those of the conversations of which something is held.
+func (t Tx) HeldAmong(box int64, ids []int64) (out []int64, err error) {
+	err = t.db.Raw(`SELECT value FROM json_each(?) WHERE EXISTS (SELECT 1 FROM messages m WHERE m.box_id = ? AND m.conversation_id = value AND m.held <> '')
+		OR EXISTS (SELECT 1 FROM conversations c WHERE c.id = value AND c.box_id = ? AND c.place = 'held')`, asJSON(ids), box, box).Scan(&out).Error
+	return out, err
+}
+
+// InView gives those of the conversations that are not held as a whole.
+func (t Tx) InView(box int64, ids []int64) (out []int64, err error) {
+	err = t.db.Raw(`SELECT c.id FROM json_each(?) j JOIN conversations c ON c.id = j.value WHERE c.box_id = ? AND c.place <> 'held'`, asJSON(ids), box).Scan(&out).Error
+	return out, err
+}
+
+// HeldMessages gives the held messages of conversations in the order in which
+// they came.
+func (t Tx) HeldMessages(box int64, ids []int64) ([]*Message, error) {
+	return t.messagesAmong(box, ids, "held <> ''")
+}
+
+// ShownMessages gives the messages of conversations that are in view, in the
+// order in which they came.
+func (t Tx) ShownMessages(box int64, ids []int64) ([]*Message, error) {
+	return t.messagesAmong(box, ids, "held = ''")
+}
+
+func (t Tx) messagesAmong(box int64, ids []int64, which string) (out []*Message, err error) {
+	for chunk := range chunks(ids) {
+		var rows []*Message
+		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Where(which).Order("received, id").Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	return out, nil
+}
+
+func asJSON(ids []int64) string {
+	raw, _ := json.Marshal(ids) // numbers always can be
+	if ids == nil {
+		return "[]"
+	}
+	return string(raw)
+}
+
+// Land lets all that is held of the conversations come in with an entry of the
+// journal: those held as a whole go to the inbox as p says, where one that is
+// there for another reason than having arrived keeps that reason. Those in view
+// only get their messages; their rows are for the caller. It returns how many
+// went to the inbox.
+func (t Tx) Land(box int64, ids []int64, p inbox.Position, entry int64) (n int, err error) {
+	if err := t.release(box, ids, entry); err != nil {
+		return 0, err
+	}
+	res := t.db.Exec(`UPDATE conversations SET place = 'inbox', since = @since, round = CASE WHEN reason = 'arrived' THEN @round ELSE 0 END,
+		reason = CASE WHEN reason = 'arrived' THEN @reason ELSE reason END
+		WHERE id IN (SELECT value FROM json_each(@ids)) AND box_id = @box AND place = 'held'`,
+		map[string]any{"ids": asJSON(ids), "box": box, "since": p.Since, "round": p.Round, "reason": p.Reason})
+	return int(res.RowsAffected), res.Error
+}
+
+// release makes the held messages of conversations show, and counts them for
+// who wrote them.
+func (t Tx) release(box int64, ids []int64, entry int64) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	args := map[string]any{"ids": asJSON(ids), "box": box, "entry": entry}
+	for _, q := range []string{
+		`INSERT INTO correspondents(box_id, address, name, received, sent, first_at, last_at, answered_at)
+			SELECT @box, from_addr, MAX(from_name), COUNT(*), 0, MIN(date), MAX(date), 0 FROM messages INDEXED BY message_held
+			WHERE box_id = @box AND held <> '' AND from_addr <> '' AND conversation_id IN (SELECT value FROM json_each(@ids)) GROUP BY from_addr
+			ON CONFLICT DO UPDATE SET received = received + excluded.received, first_at = MIN(first_at, excluded.first_at), last_at = MAX(last_at, excluded.last_at),
+				name = CASE WHEN excluded.name = '' THEN name ELSE excluded.name END`,
+		`UPDATE messages INDEXED BY message_held SET held = '', let_in = @entry
+			WHERE box_id = @box AND held <> '' AND conversation_id IN (SELECT value FROM json_each(@ids))`,
+	} {
+		if err := t.db.Exec(q, args).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// LetInWith gives the conversations of which something came in with an entry
+// of the journal and is in view, or is held again.
+func (t Tx) LetInWith(box, entry int64, held bool) (ids []int64, err error) {
+	sign := "="
+	if held {
+		sign = "<>"
+	}
+	err = t.db.Raw("SELECT DISTINCT conversation_id FROM messages WHERE let_in = ? AND box_id = ? AND held "+sign+" ''", entry, box).Scan(&ids).Error
+	return ids, err
+}
+
+// HoldAgain takes back a letting in: of these conversations, what came in with
+// the entry is held again. Those of which nothing else is in view, and which
+// lie in the inbox as the entry left them, leave it; it returns which.
+func (t Tx) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) {
+	var machines []mail.Kind
+	for _, k := range mail.Kinds {
+		if delivery.StreamOf(k) == delivery.StreamMachines {
+			machines = append(machines, k)
+		}
+	}
+	args := map[string]any{"ids": asJSON(ids), "box": box, "entry": e.ID, "at": e.At, "machines": machines}
+	err = t.db.Exec(`UPDATE messages SET held = CASE WHEN kind IN @machines THEN 'machines' ELSE 'people' END
+		WHERE let_in = @entry AND box_id = @box AND conversation_id IN (SELECT value FROM json_each(@ids))`, args).Error
+	if err != nil {
+		return nil, err
+	}
+	err = t.db.Exec(`UPDATE correspondents SET received = MAX(0, received - h.n)
+		FROM (SELECT from_addr, COUNT(*) n FROM messages WHERE let_in = @entry AND box_id = @box AND held <> '' GROUP BY from_addr) h
+		WHERE correspondents.box_id = @box AND address = h.from_addr`, args).Error
+	if err != nil {
+		return nil, err
+	}
+	err = t.db.Raw(`UPDATE conversations SET place = 'held', round = 0, reason = CASE WHEN reason = 'let-in' THEN 'arrived' ELSE reason END,
+			since = (SELECT MIN(received) FROM messages m WHERE m.conversation_id = conversations.id)
+		WHERE id IN (SELECT value FROM json_each(@ids)) AND box_id = @box AND place = 'inbox' AND since = @at
+			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND m.held = '') RETURNING id`, args).Scan(&out).Error
+	return out, err
+}
+
+// Standing gives those of the conversations that lie in the inbox as an entry
+// that let them in left them.
+func (t Tx) Standing(box int64, ids []int64, at when.Instant) (out []int64, err error) {
+	err = t.db.Raw(`SELECT c.id FROM json_each(?) j JOIN conversations c ON c.id = j.value WHERE c.box_id = ? AND c.place = 'inbox' AND c.since = ?`,
+		asJSON(ids), box, at).Scan(&out).Error
+	return out, err
+}
+
+// Rounds gives the rounds that brought something that is in the inbox since
+// that instant.
+func (t Tx) Rounds(box int64, since when.Instant) (rounds []when.Instant, err error) {
+	err = t.db.Raw("SELECT DISTINCT round FROM conversations WHERE box_id = ? AND place = 'inbox' AND since >= ? AND round > 0", box, since).Scan(&rounds).Error
+	return rounds, err
+}
+
+// HeldThing is a held conversation, as looking for one thing shows it.
+type HeldThing struct {
+	ID       int64
+	FromName string
+	FromAddr string
+	Subject  string
+	At       when.Instant // of its newest held message
+	Messages int
+}
+
+// HeldMatching gives up to n held conversations, the newest first, of which a
+// held message is from that address or has all the words.
+func (t Tx) HeldMatching(box int64, words []string, address string, n int) (out []HeldThing, err error) {
+	db := t.db.Table("messages m INDEXED BY message_held").
+		Select("m.conversation_id id, m.from_name, m.from_addr, m.subject, MAX(m.received) at, COUNT(*) messages").
+		Where("m.box_id = ? AND m.held <> ''", box)
+	if address != "" {
+		db = db.Where("m.from_addr = ?", address)
+	}
+	if match := matchAll(words); match != "" {
+		db = db.Where("m.id IN (SELECT rowid FROM words WHERE words MATCH ?)", match)
+	}
+	err = db.Group("m.conversation_id").Order("at DESC, m.conversation_id DESC").Limit(n).Scan(&out).Error
+	return out, err
+}
+
+// Arrivals gives when messages of each stream by others came, in [from, to), in
+// order.
+func (t Tx) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error) {
+	var rows []struct {
+		Date when.Instant
+		Kind mail.Kind
+	}
+	err := t.db.Model(&Message{}).Select("date", "kind").Where("box_id = ? AND NOT own AND date >= ? AND date < ?", box, from, to).Order("date").Scan(&rows).Error
+	out := delivery.Arrived{}
+	for _, r := range rows {
+		s := delivery.StreamOf(r.Kind)
+		out[s] = append(out[s], r.Date)
+	}
+	return out, err
+}
+
+// Lately gives the newest n messages that each entry let through, by its ID.
+func (t Tx) Lately(box int64, entries []string, n int) (map[string][]Message, error) {
+	var rows []Message
+	err := t.db.Raw(`SELECT m.id, m.conversation_id, m.through, m.from_name, m.from_addr, m.subject, m.received FROM json_each(?) e
+		JOIN messages m ON m.id IN (SELECT x.id FROM messages x WHERE x.box_id = ? AND x.through = e.value AND x.through <> '' ORDER BY x.received DESC LIMIT ?)
+		ORDER BY m.received DESC`, asStrings(entries), box, n).Scan(&rows).Error
+	out := map[string][]Message{}
+	for _, m := range rows {
+		out[m.Through] = append(out[m.Through], m)
+	}
+	return out, err
+}
+
+func asStrings(texts []string) string {
+	raw, _ := json.Marshal(append([]string{}, texts...)) // texts always can be
+	return string(raw)
+}
+
+// Written says when the reader last wrote to each of the addresses.
+func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, error) {
+	out := map[string]when.Instant{}
+	for chunk := range chunks(addresses) {
+		var rows []Correspondent
+		if err := t.db.Select("address", "answered_at").Where("box_id = ? AND address IN ? AND answered_at > 0", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.Address] = r.AnsweredAt
+		}
+	}
+	return out, nil
+}
+
+// Send puts a message into the outbox, unless this address has had an answer in
+// the same hold; fresh says whether it was put there.
+func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
+	res := t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(o)
+	return res.RowsAffected > 0, res.Error
+}
+
+// Heard says that an address has had an automatic answer in that hold.
+func (t Tx) Heard(box int64, hold, address string) (heard bool, err error) {
+	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM outgoings WHERE box_id = ? AND hold = ? AND address = ?)", box, hold, address).Scan(&heard).Error
+	return heard, err
+}
+
+// Outbox gives the newest n messages that wait to be sent, before the one with
+// that ID (0: from the newest on).
+func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
+	q := t.db.Where("box_id = ?", box).Omit("Original")
+	if before > 0 {
+		q = q.Where("id < ?", before)
+	}
+	err = q.Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// Postpone keeps a notification until the user wants to hear of it.
+func (t Tx) Postpone(box int64, text string) error {
+	return t.db.Create(&Postponed{BoxID: box, Text: text}).Error
+}
+
+// TakePostponed gives the notifications that were kept, and forgets them.
+func (t Tx) TakePostponed(box int64) (out []Postponed, err error) {
+	if err = t.db.Where("box_id = ?", box).Order("id").Find(&out).Error; err == nil && len(out) > 0 {
+		err = t.db.Where("box_id = ?", box).Delete(&Postponed{}).Error
+	}
+	return out, err
+}
+
+// PutOnItsWay lets the demo's correspondents write when their time comes.
+func (t Tx) PutOnItsWay(rows []OnItsWay) error { return create(t, rows, 50) }
+
+// OnItsWay gives up to n messages that have been sent by now, in order.
+func (t Tx) OnItsWay(now when.Instant, n int) (rows []OnItsWay, err error) {
+	err = t.db.Where("at <= ?", now).Order("at, id").Limit(n).Find(&rows).Error
+	return rows, err
+}
+
+// Arrived forgets messages that have come in, and notes on the agenda when the
+// next one of the box will.
+func (t Tx) Arrived(box int64, ids []int64) error {
+	if len(ids) > 0 {
+		if err := t.db.Delete(&OnItsWay{}, ids).Error; err != nil {
+			return err
+		}
+	}
+	var at when.Instant
+	if err := t.db.Model(&OnItsWay{}).Where("box_id = ?", box).Select("COALESCE(MIN(at), 0)").Scan(&at).Error; err != nil {
+		return err
+	}
+	return t.SetTime(box, inbox.Posted, at)
+}
+
+// SetTime notes on the agenda when something happens to a whole box; 0 takes it
+// off.
+func (t Tx) SetTime(box int64, kind inbox.Kind, at when.Instant) error {
+	// The subject of the row is the box: one row each, whatever the kind.
+	if err := t.db.Exec("DELETE FROM things WHERE kind = ? AND box_id = ?", kind, box).Error; err != nil || at == 0 {
+		return err
+	}
+	return t.db.Create(&Thing{BoxID: box, At: at, Kind: kind, ConversationID: -box}).Error
+}
+
+// TimeOf is when that happens to a box; 0 if it is not on the agenda.
+func (t Tx) TimeOf(box int64, kind inbox.Kind) (at when.Instant, err error) {
+	err = t.db.Model(&Thing{}).Where("kind = ? AND box_id = ?", kind, box).Select("COALESCE(MAX(at), 0)").Scan(&at).Error
+	return at, err
+}
