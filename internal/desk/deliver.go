@@ -246,11 +246,14 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 
 // record writes the line of the journal about what has come into view.
 func (b *batcher) record() error {
-	n := b.shown()
-	if n == 0 {
+	n, delta := b.shown(), b.delta()
+	if n == 0 && delta == 0 {
 		return nil
 	}
-	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: b.delta(), Count: n}
+	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n}
+	if n == 0 {
+		e.Text = "Two conversations turned out to be one"
+	}
 	if b.o.Arrived {
 		e.Kind = inbox.Arrive
 	}

@@ -106,7 +106,12 @@ func (k keeper) round(at when.Instant) string {
 // land lets in what is held of the conversations, in their order, as a says,
 // with the line e of the journal.
 func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, err error) {
-	ids = slices.Compact(ids)
+	seen := make(map[int64]bool, len(ids)) // a conversation can hold mail of both streams
+	ids = slices.DeleteFunc(slices.Clone(ids), func(id int64) bool {
+		known := seen[id]
+		seen[id] = true
+		return known
+	})
 	if len(ids) == 0 {
 		return out, nil
 	}
@@ -261,6 +266,21 @@ func (k keeper) deliver() (got landed, notice string, err error) {
 		}
 	}
 	return got, notice, schedule(k.t, k.box, k.person.Delivery, k.person.Week, k.now)
+}
+
+// answered lets in the answers that are held in those of the conversations that
+// come back now because nobody has answered: somebody has.
+func (k keeper) answered(ids []int64) (landed, error) {
+	held, err := k.t.HeldAmong(k.box, ids)
+	if err != nil || len(held) == 0 {
+		return landed{}, err
+	}
+	state, err := k.t.State(k.box, k.person.ID, held, nil)
+	held = slices.DeleteFunc(held, func(id int64) bool { return state.Conversations[id].Until != inbox.UntilUnanswered })
+	if err != nil || len(held) == 0 {
+		return landed{}, err
+	}
+	return k.land(held, inbox.Arrival{At: k.now, Why: inbox.Arrived}, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.now, Text: "the end of a snooze"})
 }
 
 // holds says that what comes back from a snooze at the instant at waits for the

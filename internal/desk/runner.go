@@ -192,6 +192,11 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 			}
 			f.changed[box] = append(f.changed[box], got.changes...)
 		}
+		answered, err := k.answered(ids)
+		if err != nil {
+			return err
+		}
+		f.changed[box] = append(f.changed[box], answered.changes...)
 		state, err := t.State(box, k.person.ID, ids, uids)
 		if err != nil {
 			return err

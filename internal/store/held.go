@@ -333,3 +333,10 @@ func (t Tx) TimeOf(box int64, kind inbox.Kind) (at when.Instant, err error) {
 	err = t.db.Model(&Thing{}).Where("kind = ? AND box_id = ?", kind, box).Select("COALESCE(MAX(at), 0)").Scan(&at).Error
 	return at, err
 }
+
+// OutboxOriginal gives a message of the outbox as it will be sent.
+func (t Tx) OutboxOriginal(box, id int64) ([]byte, error) {
+	var o Outgoing
+	err := plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
+	return o.Original, err
+}
