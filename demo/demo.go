@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
@@ -110,10 +111,27 @@ func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time
 	for range more {
 		events = append(events, event{m: w.oneMore(begin)})
 	}
+	for _, m := range w.coming() {
+		events = append(events, event{m: m})
+	}
 	slices.SortStableFunc(events, func(a, b event) int { return a.m.at.Compare(b.m.at) })
+	var later []message
+	planned := false
 	for _, e := range events {
 		if e.m.at.After(begin) {
+			if e.m.id == "" {
+				e.m.id = w.id()
+			}
+			if e.do == "" {
+				later = append(later, e.m)
+			}
 			continue
+		}
+		if !planned && !e.m.at.Before(w.today) {
+			planned = true
+			if err := w.plan(ctx, d, clock, who); err != nil {
+				return false, fmt.Errorf("the demo's deliveries could not be planned: %w", err)
+			}
 		}
 		if daily, err = w.sittings(ctx, d, clock, who, daily, e.m.at); err == nil {
 			err = w.live(ctx, d, clock, who, e)
@@ -125,7 +143,66 @@ func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time
 	if err := w.furnish(ctx, d, clock, who, begin); err != nil {
 		return false, fmt.Errorf("the demo could not be furnished: %w", err)
 	}
+	if err := onTheirWay(ctx, d, later); err != nil {
+		return false, err
+	}
 	return true, d.FinishDemo(ctx, clock, begin)
+}
+
+// plan puts the museum's ordinary week in force in the night before the demo
+// begins, so that this morning's mail comes in with the round of nine.
+func (w *world) plan(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who) error {
+	if err := d.SetClock(ctx, clock, w.today.Add(5*time.Minute)); err != nil {
+		return err
+	}
+	day := func(n int) time.Weekday { return w.today.AddDate(0, 0, n).Weekday() }
+	lines := []string{"every day 9, 14, 16:30", "every day quiet 18–8",
+		fmt.Sprintf("%s writing 10:30–12", day(0)), fmt.Sprintf("%s writing 10:30–12", day(2)), fmt.Sprintf("%s open 8–10, 13–14:30", day(1)),
+		fmt.Sprintf("%s quiet", day(4)), fmt.Sprintf("%s 19", day(5))}
+	ordinary, err := drawn("Ordinary week", lines, []string{"every day 9, 16:30"})
+	if err != nil {
+		return err
+	}
+	ordinary.Answer = "Thank you for writing. I read mail at 9, 14 and 16:30; yours comes in [next delivery]. For the loading dock call [contact]."
+	ordinary.Contact = "Tomasz"
+	if _, err := d.PutPlan(ctx, who, ordinary, true); err != nil {
+		return err
+	}
+	for name, lines := range map[string][]string{"Exhibition week": {"every day 8, 11, 14, 17"}, "Holiday": {"shut"}} {
+		p, err := drawn(name, lines, lines)
+		if err == nil {
+			_, err = d.PutPlan(ctx, who, p, false)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return d.LetPass(ctx, who, delivery.Entry{By: delivery.ByWaited})
+}
+
+// drawn is a plan drawn by lines.
+func drawn(name string, people, machines []string) (p delivery.Plan, err error) {
+	p = delivery.Plan{Name: name, People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
+	for i, days := range []*[]delivery.Day{&p.People, &p.Machines} {
+		for _, text := range [][]string{people, machines}[i] {
+			l, err := delivery.ReadLine(text, nil)
+			if err != nil {
+				return p, err
+			}
+			*days = l.On(*days)
+		}
+	}
+	return p, nil
+}
+
+// onTheirWay lets messages arrive as the demo's clock reaches their time.
+func onTheirWay(ctx context.Context, d *desk.Desk, later []message) error {
+	var at []when.Instant
+	var raw [][]byte
+	for _, m := range later {
+		at, raw = append(at, when.Of(m.at)), append(raw, m.bytes())
+	}
+	return d.PutOnItsWay(ctx, 1, at, raw)
 }
 
 // take lets messages come in.
@@ -194,7 +271,10 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemCl
 func (w *world) oneMore(begin time.Time) message {
 	t := topics[w.r.IntN(len(topics))]
 	thing := t.things[w.r.IntN(len(t.things))]
-	at := begin.Add(-time.Duration(1+w.r.IntN(240)) * time.Minute)
+	at := w.today.Add(time.Duration(5*60+w.r.IntN(235)) * time.Minute) // before the round of nine
+	if at.After(begin) {
+		at = begin
+	}
 	w.n++
 	return message{at: at, from: t.who, to: []person{solvei}, cc: t.withCopy, subject: fmt.Sprintf(t.subject, thing) + fmt.Sprintf(" (%d)", w.n), text: fmt.Sprintf(t.opens, thing) + "\n"}
 }
@@ -247,6 +327,11 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClo
 		f.d.Conversations = []int64{l.Slips[i].ID}
 		clock.Set(clock.Now().Add(20 * time.Second))
 		if _, err := d.Decide(ctx, who, "", f.d); err != nil {
+			return err
+		}
+	}
+	for _, e := range []delivery.Entry{{By: delivery.BySender, Value: halvard.address}, {By: delivery.ByDomain, Value: "coastlinecouriers.example"}, {By: delivery.ByWords, Value: "customs"}} {
+		if err := d.LetPass(ctx, who, e); err != nil {
 			return err
 		}
 	}

@@ -211,14 +211,40 @@ func (w *world) recent() []event {
 		{m: message{at: d(0, 8, 31), from: roofer, to: to, subject: "Water under the skylight", text: "Good day,\n\nafter last night there is water under the skylight of the long gallery. I can put a sheet over it today, but somebody has to let me in.\n\nEskil Tann\n"}},
 		{m: message{at: d(0, 8, 44), from: school, to: to, subject: "Numéro de la classe pour le 3", cname: "windows-1252", charset: charmap.Windows1252, text: "Bonjour,\n\nnous serons trente-quatre élèves et quatre adultes. Y a-t-il un vestiaire ?\n\nLe secrétariat\n"}},
 		{m: message{at: d(0, 9, 4), from: ilse, to: to, subject: "Re: Who can open the case?", text: "Dear Solvei Arnkvist,\n\nonly our conservator may open it. She is free in the week of the opening, and would like to see your tools beforehand.\n\nIlse Marchetti\n", refs: []string{ask}}},
-		{m: message{at: d(0, 9, 18), from: person{"Ayşe Öztürk-Lindenbaum, Internationale Gesellschaft für Gezeitenforschung", "a.oeztuerk-lindenbaum@gezeitenforschung.example"}, to: to, subject: "Vortrag über die Vorhersage der Gezeiten vor der Erfindung des Computers und was wir heute noch aus den alten Maschinen lernen können", text: "Sehr geehrte Frau Arnkvist,\n\nwir würden Sie gern zu einem Vortrag einladen. Passt Ihnen der Januar?\n\nAyşe Öztürk-Lindenbaum\n"}},
-		{m: w.choirMail(d(0, 9, 40), "Alto part, bar 14", "Dear altos,\n\nbar 14 is an F, not an F sharp. Please mark it.\n\nRagna")},
-		{m: message{at: d(0, 9, 52), from: jonas, to: to, subject: "Two numbers for the board", text: "Solvei,\n\nthe board meets at four. I need the number of loans signed and the number still open.\n\nJonas\n"}},
-		{m: message{at: d(0, 10, 5), from: nikos, to: to, subject: "Συνοδός", text: "Αγαπητή κυρία Arnkvist,\n\nη συνοδός μας λέγεται Ελένη. Θα σας γράψει η ίδια.\n\nΝίκος Παύλου\n"}},
-		{m: message{at: d(0, 10, 21), from: oona, to: to, subject: "The inn needs an answer today", text: "Dear Solvei,\n\nthe inn holds the two rooms until six o'clock this evening. After that they go to a wedding.\n\nOona\n"}},
-		{m: message{at: d(0, 10, 33), from: person{"", "curator@lighthouse-trust-archive.example"}, to: to, subject: "", text: "Is the exhibition also coming to us? We have a room of 90 square metres and a very patient board.\n"}},
+		{m: message{at: d(0, 7, 18), from: person{"Ayşe Öztürk-Lindenbaum, Internationale Gesellschaft für Gezeitenforschung", "a.oeztuerk-lindenbaum@gezeitenforschung.example"}, to: to, subject: "Vortrag über die Vorhersage der Gezeiten vor der Erfindung des Computers und was wir heute noch aus den alten Maschinen lernen können", text: "Sehr geehrte Frau Arnkvist,\n\nwir würden Sie gern zu einem Vortrag einladen. Passt Ihnen der Januar?\n\nAyşe Öztürk-Lindenbaum\n"}},
+		{m: w.choirMail(d(0, 7, 46), "Alto part, bar 14", "Dear altos,\n\nbar 14 is an F, not an F sharp. Please mark it.\n\nRagna")},
+		{m: message{at: d(0, 8, 47), from: jonas, to: to, subject: "Two numbers for the board", text: "Solvei,\n\nthe board meets at four. I need the number of loans signed and the number still open.\n\nJonas\n"}},
+		{m: message{at: d(0, 8, 5), from: nikos, to: to, subject: "Συνοδός", text: "Αγαπητή κυρία Arnkvist,\n\nη συνοδός μας λέγεται Ελένη. Θα σας γράψει η ίδια.\n\nΝίκος Παύλου\n"}},
+		{m: message{at: d(0, 8, 51), from: oona, to: to, subject: "The inn needs an answer today", text: "Dear Solvei,\n\nthe inn holds the two rooms until six o'clock this evening. After that they go to a wedding.\n\nOona\n"}},
+		{m: message{at: d(0, 8, 33), from: person{"", "curator@lighthouse-trust-archive.example"}, to: to, subject: "", text: "Is the exhibition also coming to us? We have a room of 90 square metres and a very patient board.\n"}},
 	}
 	return events
+}
+
+// coming is what the museum's correspondents write from nine o'clock on, after
+// this morning's round.
+func (w *world) coming() []message {
+	d := func(days, hour, minute int) time.Time {
+		return time.Date(w.today.Year(), w.today.Month(), w.today.Day()+days, hour, minute, 0, 0, w.loc)
+	}
+	to := []person{solvei}
+	return []message{
+		{at: d(0, 9, 25), from: kestrel, to: to, subject: "Paper for the catalogue: two samples", text: "Dear Solvei,\n\ntwo papers are in the post, one smooth, one with a tooth. Which do you like?\n\nAnneke\n"},
+		{at: d(0, 9, 48), from: harbour, to: to, subject: "Crane times for the lorry", text: "To the museum,\n\nthe crane is free from 7 to 8 and from 15 to 16. Which hour may we note?\n\nTown Harbour Office\n"},
+		newsletter(loans, d(0, 10, 12), "The Loan Desk", "letter.theloandesk.example", "What a courier carries"),
+		{at: d(0, 10, 30), from: school, to: to, subject: "Packed lunches on the 3rd", text: "Hello,\n\nmay the children eat in the workshop, or is there another room?\n\nThe office\n"},
+		{at: d(0, 12, 20), from: halvard, to: to, subject: "The signed page, at last", text: "Dear Solvei,\n\nthe page is signed. Shall I send it by post, or is the scan enough?\n\nHalvard\n", files: []file{{"signed-page.pdf", "application/pdf", pdf("signed")}}},
+		{at: d(0, 12, 45), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs of the predictor", text: "Good day,\n\nI photograph instruments for a book. Might I come for two hours in December?\n\nLena Brask\n"},
+		{at: d(0, 13, 5), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs: one more thing", text: "I forgot to say: I bring my own lamps.\n\nLena Brask\n"},
+		{at: d(0, 13, 30), from: climate, to: to, subject: "Vault 2: 57 % relative humidity", text: "Within the limit again since 13:20.\nThis message was sent by a machine.\n", headers: machine},
+		{at: d(0, 13, 35), from: oona, to: to, subject: "Seats on the early ferry", text: "Dear Solvei,\n\nthere are four seats left on the early ferry of the opening day. Shall I hold them?\n\nOona\n"},
+		{at: d(0, 14, 50), from: tomasz, to: to, subject: "The lift is out", text: "Solvei,\n\nthe lift is out until five. The crates stay in the quay store.\n\nTomasz\n"},
+		{at: d(0, 15, 20), from: priya, to: to, subject: "Thirty-four chairs", text: "Hi Solvei,\n\nI found 34 chairs. Long gallery, then?\n\nPriya\n"},
+		{at: d(0, 16, 10), from: jonas, to: to, subject: "What the board said", text: "Solvei,\n\nthe board likes the numbers and asks for leg two in writing.\n\nJonas\n"},
+		newsletter(press, d(1, 6, 30), "Small Museums Weekly", "smallmuseums.example", "Labels that people read"),
+		{at: d(1, 7, 40), from: mirela, to: to, subject: "The timber is here", text: "Hello Solvei,\n\nthe timber is here. I only need the numbers now.\n\nMirela\n"},
+		{at: d(1, 8, 35), from: ilse, to: to, subject: "Her train", text: "Dear Solvei Arnkvist,\n\nour courier takes the night train and is with you at nine.\n\nIlse Marchetti\n"},
+	}
 }
 
 func pdf(title string) []byte {
