@@ -168,8 +168,8 @@ func (w *world) plan(ctx context.Context, d *desk.Desk, clock *desk.SystemClock,
 	if _, err := d.PutPlan(ctx, who, ordinary, true); err != nil {
 		return err
 	}
-	for name, lines := range map[string][]string{"Exhibition week": {"every day 8, 11, 14, 17"}, "Holiday": {"shut"}} {
-		p, err := drawn(name, lines, lines)
+	for _, l := range [][]string{{"Exhibition week", "every day 8, 11, 14, 17"}, {"Holiday", "shut"}} {
+		p, err := drawn(l[0], l[1:], l[1:])
 		if err == nil {
 			_, err = d.PutPlan(ctx, who, p, false)
 		}

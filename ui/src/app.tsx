@@ -13,6 +13,7 @@ import { Senders } from './screens/senders/senders'
 import { Keys } from './screens/keys/keys'
 import { FollowUps } from './screens/followups/followups'
 import { Later } from './screens/later/later'
+import { DeliveryScreen } from './screens/delivery/delivery'
 import { Find } from './screens/find/find'
 import { HistoryScreen } from './screens/history/history'
 import { Setup } from './screens/setup/setup'
@@ -39,6 +40,7 @@ export function App() {
           <Route path="senders" element={<Senders />} />
           <Route path="keys" element={<Keys />} />
           <Route path="later" element={<Later />} />
+          <Route path="delivery" element={<DeliveryScreen />} />
           <Route path="find" element={<Find />} />
           <Route path="history" element={<HistoryScreen />} />
           <Route path="setup" element={<Setup />} />

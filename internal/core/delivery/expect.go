@@ -9,10 +9,6 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// Arrived are the instants at which messages of each stream arrived in the
-// past, in order.
-type Arrived map[Stream][]when.Instant
-
 const (
 	weeksBack   = 8   // weeks that expectations are made of
 	weeksNeeded = 2   // with less there are none

@@ -63,18 +63,18 @@ func TestLinesAreDrawnOverEachOther(t *testing.T) {
 }
 
 func TestDoubts(t *testing.T) {
-	p := week(t, "mon 9, 19, open 8–10, quiet after 18", "tue 11, writing 10–12, board 11–13").Plans[0]
+	p := week(t, "mon 9, 19, open 8–10, quiet after 18", "tue, thu 11, writing 10–12, board 11–13").Plans[0]
 	all := ""
 	for _, d := range p.Doubts() {
 		all += d + "\n"
 	}
-	assert.Contains(t, all, "The 19:00 round of Monday lies in quiet hours. A round is a round")
-	assert.Contains(t, all, "The 9:00 round of Monday lies in open hours")
-	assert.Contains(t, all, "The 11:00 round of Tuesday lies in “writing”")
-	assert.Contains(t, all, "“writing” and “board” overlap: where they do, it is “writing”")
+	assert.Contains(t, all, "Monday: the 19:00 round lies in quiet hours. A round is a round")
+	assert.Contains(t, all, "Monday: the 9:00 round lies in open hours")
+	assert.Contains(t, all, "Tuesday, Thursday: the 11:00 round lies in “writing”")
+	assert.Contains(t, all, "Tuesday, Thursday: “writing” and “board” overlap. Where they do, it is “writing”")
 	assert.Contains(t, all, "newsletters and notices would never come in: when should it?")
 	q := week(t, "mon open 8–20, quiet 18–24").Plans[0]
-	assert.Contains(t, q.Doubts()[0], "Monday is both open 8:00–20:00 and quiet 18:00–24:00")
+	assert.Contains(t, q.Doubts()[0], "Monday: both open 8:00–20:00 and quiet 18:00–24:00")
 }
 
 func TestOffersAreSound(t *testing.T) {

@@ -146,25 +146,34 @@ func address(a string, domain bool) error {
 	return nil
 }
 
-// Doubts are sentences about what may not be meant as it is drawn. None of
-// them keeps the plan from being used.
+// Doubts are sentences about what may not be meant as it is drawn, each once
+// for all days it is about. None of them keeps the plan from being used.
 func (p Plan) Doubts() (out []string) {
 	names := map[Stream]string{StreamPeople: "mail from people", StreamMachines: "newsletters and notices"}
 	for _, s := range Streams {
 		delivered := false
-		for d, x := range p.Days(s) {
-			on := time.Weekday(d).String()
+		var said []string // with %s for the days
+		days := map[string][]string{}
+		say := func(d time.Weekday, format string, args ...any) {
+			text := fmt.Sprintf(format, args...)
+			if days[text] == nil {
+				said = append(said, text)
+			}
+			days[text] = append(days[text], d.String())
+		}
+		for i, x := range p.Days(s) {
+			d := time.Weekday(i)
 			for _, o := range x.Open {
 				for _, q := range x.Quiet {
 					if o.overlaps(q) {
-						out = append(out, fmt.Sprintf("%s is both open %s and quiet %s for %s: the quiet hours win.", on, o, q, names[s]))
+						say(d, "%%s: both open %s and quiet %s for %s. The quiet hours win.", o, q, names[s])
 					}
 				}
 			}
 			for i, b := range x.Focus {
 				for _, c := range x.Focus[:i] {
 					if b.overlaps(c.Span) && b.Name != c.Name {
-						out = append(out, fmt.Sprintf("On %s “%s” and “%s” overlap: where they do, it is “%s”.", on, c.Name, b.Name, c.Name))
+						say(d, "%%s: “%s” and “%s” overlap. Where they do, it is “%s”.", safe(c.Name), safe(b.Name), safe(c.Name))
 					}
 				}
 			}
@@ -172,16 +181,19 @@ func (p Plan) Doubts() (out []string) {
 				delivered = true
 				switch state, name := x.at(r); state {
 				case StateQuiet:
-					out = append(out, fmt.Sprintf("The %s round of %s lies in quiet hours. A round is a round: %s comes in then all the same.", Clock(r), on, names[s]))
+					say(d, "%%s: the %s round lies in quiet hours. A round is a round: %s comes in then all the same.", Clock(r), names[s])
 				case StateFocus:
-					out = append(out, fmt.Sprintf("The %s round of %s lies in “%s”. A round is a round: %s comes in then all the same.", Clock(r), on, name, names[s]))
+					say(d, "%%s: the %s round lies in “%s”. A round is a round: %s comes in then all the same.", Clock(r), safe(name), names[s])
 				case StateOpen:
-					out = append(out, fmt.Sprintf("The %s round of %s lies in open hours, when %s is in already.", Clock(r), on, names[s]))
+					say(d, "%%s: the %s round lies in open hours, when %s is in already.", Clock(r), names[s])
 				}
 			}
 			for _, seg := range x.segments() {
 				delivered = delivered || seg.state == StateOpen
 			}
+		}
+		for _, text := range said {
+			out = append(out, fmt.Sprintf(text, strings.Join(days[text], ", ")))
 		}
 		if !delivered {
 			out = append(out, fmt.Sprintf("Under this plan %s would never come in: when should it? As it is, it is held until you let it in by hand.", names[s]))
@@ -189,3 +201,6 @@ func (p Plan) Doubts() (out []string) {
 	}
 	return out
 }
+
+// safe is a name as part of a format.
+func safe(name string) string { return strings.ReplaceAll(name, "%", "%%") }

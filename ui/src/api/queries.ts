@@ -1,10 +1,11 @@
 import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
-import { get } from './client'
+import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
-  ConversationView, Dayline, DayLoad, FollowUpList, FollowUpView, History, LabelView, List, Matching, MessageView, Queue, SavedList, Senders, Session, Settings,
+  ConversationView, Dayline, DayLoad, DeliveryView, FollowUpList, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
   SittingView, Sites, Slip, Tide,
 } from './gen/desk'
+import type { Plan } from './gen/delivery'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
@@ -117,6 +118,17 @@ export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => ge
 export const usePresets = () => useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
 export const useDays = () => useQuery({ queryKey: ['days'], queryFn: () => get<DayLoad[]>('/days') })
 export const useMisses = (enabled: boolean) => useQuery({ queryKey: ['misses'], queryFn: () => get<Miss>('/misses'), enabled })
+export const useDelivery = () => useQuery({ queryKey: ['delivery'], queryFn: () => get<DeliveryView>('/delivery') })
+/** What a plan would do, before it is used. */
+export const usePreview = (plan: Plan | undefined) =>
+  useQuery({ queryKey: ['preview', plan], queryFn: () => post<PlanPreview>('/delivery/preview', { plan }), enabled: !!plan, placeholderData: (before) => before, gcTime: 60_000 })
+export const useOutbox = () =>
+  useInfiniteQuery({
+    queryKey: ['outbox'],
+    queryFn: ({ pageParam }) => get<Outbox>('/outbox?before=' + pageParam),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.next || undefined,
+  })
 export const useMatching = (where: Query, enabled: boolean) =>
   useQuery({ queryKey: ['matching', where], queryFn: () => get<Matching>('/matching?where=' + ask(where)), enabled, placeholderData: (before) => before })
 export const useSavedLists = () =>
@@ -142,7 +154,8 @@ const touched: Record<string, string[]> = {
   mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching'],
   followups: ['followups', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
-  clock: ['session', 'dayline', 'followups', 'grid', 'days', 'tide', 'inbox', 'presets'],
+  delivery: ['delivery', 'dayline', 'tide', 'outbox', 'history', 'preview'],
+  clock: ['session', 'delivery', 'preview', 'dayline', 'followups', 'grid', 'days', 'tide', 'inbox', 'presets'],
   person: ['session', 'settings'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { BellIcon } from '@phosphor-icons/react'
 import { useCards } from '../api/queries'
@@ -11,14 +11,6 @@ import { useDesk } from './desk'
 /** The reminders that wait for an answer, in every open tab. */
 export function Cards() {
   const { data: cards } = useCards()
-  const known = useRef<Set<string> | null>(null)
-  useEffect(() => {
-    if (!cards) return
-    const fresh = cards.filter((c) => known.current && !known.current.has(c.uid))
-    known.current = new Set(cards.map((c) => c.uid))
-    if ('Notification' in window && Notification.permission === 'granted')
-      for (const c of fresh) new Notification(c.title, { body: c.due.at ? 'Due ' + due(c.due) : 'You asked to be reminded.', tag: c.uid })
-  }, [cards])
   if (!cards?.length) return null
   return (
     <section aria-label="Reminders" className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]">

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useDayline, useMisses } from '../api/queries'
 import { clock, now, plural, setNow } from '../api/times'
+import type { Piece } from '../api/gen/delivery'
 import type { Dayline as Data } from '../api/gen/desk'
 
 const HEIGHT = 84
@@ -40,6 +41,9 @@ function Curve({ data, width }: { data: Data; width: number }) {
   const place = (count: number, verb: string, at: number) => `${plural(count, 'conversation')} ${verb} ${clock(at)}`
   return (
     <svg width={width} height={HEIGHT} role="group" aria-label={`The day: ${data.left} left to decide`} className="block select-none">
+      {data.bands.filter((b) => b.state !== 'open' && b.state !== 'shut').map((b) => (
+        <Band key={b.from} x={x(Math.max(b.from, data.from))} end={x(Math.min(b.to, data.to))} band={b} go={() => navigate('/delivery')} />
+      ))}
       <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="#7CC4C3">
         <title>{`${data.left} left to decide`}</title>
       </path>
@@ -56,6 +60,11 @@ function Curve({ data, width }: { data: Data; width: number }) {
       {data.back.map((m) => (
         <Spot key={'b' + m.at} x={x(m.at)} label={place(m.count, m.count === 1 ? 'comes back' : 'come back', m.at)} go={() => navigate('/later')}>
           <path d={`M${x(m.at) - 5},67 l5,-9 l5,9z`} fill="#E9C7F5" />
+        </Spot>
+      ))}
+      {data.rounds.map((at) => (
+        <Spot key={'r' + at} x={x(at)} label={`Round ${clock(at)}`} go={() => navigate('/delivery')}>
+          <path d={`M${x(at)},55 c-5,7 -5,13 0,13 c5,0 5,-6 0,-13z`} fill="#fff" />
         </Spot>
       ))}
       <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="#FF8A66" strokeWidth="2" />
@@ -86,6 +95,19 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
           {open && <text x={width - 20} y={36} fill="#ffffffd0" fontSize="11" textAnchor="end" data-testid="misses">{told}</text>}
         </g>
       )}
+    </g>
+  )
+}
+
+const bandNames: Record<string, string> = { quiet: 'Quiet hours', focus: 'Kept free', hand: 'Held by hand' }
+
+/** Hours in which nothing comes in: quiet, kept for something, or held by hand. */
+function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: () => void }) {
+  const label = `${band.name || bandNames[band.state]} ${clock(band.from)}–${clock(band.to)}: nothing comes in`
+  return (
+    <g role="link" tabIndex={0} aria-label={label} className="cursor-pointer" onClick={go} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); go() } }}>
+      <title>{label}</title>
+      <rect x={x} y={8} width={Math.max(0, end - x)} height={GROUND - 8} fill={band.state === 'focus' ? '#D9B8EA2e' : '#ffffff12'} />
     </g>
   )
 }

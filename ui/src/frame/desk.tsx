@@ -153,6 +153,10 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       refresh(['mail', 'followups', 'cards', 'labels', 'sitting'])
     }), [send])
 
+  const tell = useCallback((text: string) => {
+    if ('Notification' in window && Notification.permission === 'granted') new Notification('Ebbe', { body: text, tag: text })
+    say((shown) => shown ?? { text })
+  }, [])
   useEffect(() => {
     const source = new EventSource('/api/v1/events')
     let lost = false
@@ -164,6 +168,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     source.addEventListener('changed', (m) => {
       const e = JSON.parse((m as MessageEvent<string>).data) as Event
       if (e.key && own.current.delete(e.key)) return
+      if (e.notice) tell(e.notice)
       refresh(e.topics, [], e.conversations)
     })
     source.onerror = () => {
@@ -171,7 +176,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       setLive(false)
     }
     return () => source.close()
-  }, [])
+  }, [tell])
 
   useEffect(() => {
     if (!notice || notice.wrong) return

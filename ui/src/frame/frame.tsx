@@ -1,7 +1,7 @@
 import { useEffect, useState, type ReactNode } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
-import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
+import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
 import { post, EbbeError } from '../api/client'
 import { date, now, plural } from '../api/times'
@@ -9,13 +9,16 @@ import { Commands, FRAME, Palette, useCommands } from './commands'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk } from './desk'
+import { Gate, GateLine, GateProvider, GateTray } from './gate'
 
 export function Frame() {
   const session = useSession().data!
   return (
     <Commands own={session.habits.keys ?? {}}>
       <DeskProvider>
-        <Inside />
+        <GateProvider>
+          <Inside />
+        </GateProvider>
       </DeskProvider>
     </Commands>
   )
@@ -34,6 +37,7 @@ function Inside() {
     { id: 'go-senders', run: () => navigate('/senders') },
     { id: 'go-followups', run: () => navigate('/follow-ups') },
     { id: 'go-later', run: () => navigate('/later') },
+    { id: 'go-delivery', run: () => navigate('/delivery') },
     { id: 'go-find', run: () => navigate('/find') },
     { id: 'go-history', run: () => navigate('/history') },
     { id: 'go-setup', run: () => navigate('/setup') },
@@ -47,11 +51,13 @@ function Inside() {
         <Today name={session.name} />
         <Dayline />
         <Count demo={session.demo} />
+        <GateLine />
       </header>
       <Rail />
       <main className="relative min-h-0 min-w-0">
         <Outlet />
         {palette && <Palette close={() => setPalette(false)} />}
+        <GateTray />
         <Cards />
       </main>
       <div aria-live="polite" className="sr-only">{desk.notice?.text}</div>
@@ -118,6 +124,7 @@ function Count({ demo }: { demo: boolean }) {
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
       <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">{data?.left.toLocaleString('en-GB') ?? '…'}</span>
       <span className="text-[11px] leading-tight opacity-80">left to<br />decide</span>
+      <Gate />
       {(!live || waiting > 0) && (
         <span role="status" className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600">
           No connection{waiting > 0 && `, ${plural(waiting, 'step waits', 'steps wait')}`}
@@ -129,7 +136,7 @@ function Count({ demo }: { demo: boolean }) {
 }
 
 const dials = [
-  { to: 'next', name: 'To the next thing', note: 'what comes back or is due' },
+  { to: 'next', name: 'To the next thing', note: 'mail, what comes back or is due' },
   { to: 'hour', name: '+ 1 hour', note: '' },
   { to: 'morning', name: 'To tomorrow 8:00', note: '' },
 ]
@@ -169,6 +176,7 @@ function Rail() {
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
       <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.length} />
       <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
+      <Place to="/delivery" name="Delivery" icon={<MailboxIcon size={20} />} />
       <Place to="/find" name="Find" icon={<MagnifyingGlassIcon size={20} />} />
       <span className="flex-1 max-[700px]:hidden" />
       <Place to="/history" name="History" icon={<ClockCounterClockwiseIcon size={20} />} />
@@ -182,11 +190,11 @@ function Place({ to, name, icon, count, urgent }: { to: string; name: string; ic
     <NavLink
       to={to}
       end={to === '/'}
-      className={({ isActive }) => `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-13 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`}
+      className={({ isActive }) => `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-12 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`}
     >
       {!!count && <span className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}>{count > 999 ? '999+' : count}</span>}
       {icon}
-      <span>{name}</span>
+      <span className="max-[700px]:text-[10px] max-[700px]:whitespace-nowrap">{name}</span>
     </NavLink>
   )
 }

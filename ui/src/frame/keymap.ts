@@ -23,6 +23,7 @@ const list: Known[] = [
   { id: 'unread', name: 'Mark unread', keys: ['Shift+9'], where: 'Deciding' },
   { id: 'read', name: 'Mark read', keys: ['Shift+1'], where: 'Deciding' },
   { id: 'its-history', name: 'What was done with it', keys: ['F4'], where: 'Deciding' },
+  { id: 'let-through', name: 'Let its sender through, whatever the plan', keys: ['Shift+F4'], where: 'Deciding' },
   { id: 'rest-follow-up', name: 'While replying: make the rest a follow-up', keys: ['F2'], where: 'Deciding' },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true },
@@ -64,10 +65,14 @@ const list: Known[] = [
   { id: 'go-senders', name: 'Go to the senders: who fills the inbox', keys: ['w'], where: 'Going places' },
   { id: 'go-followups', name: 'Go to the follow-ups', keys: ['f'], where: 'Going places' },
   { id: 'go-later', name: 'Go to Later: what is snoozed', keys: ['l'], where: 'Going places' },
+  { id: 'go-delivery', name: 'Go to Delivery: when mail comes', keys: ['d'], where: 'Going places' },
   { id: 'go-find', name: 'Find', keys: ['0'], where: 'Going places' },
   { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places' },
   { id: 'go-setup', name: 'Go to Setup', keys: [','], where: 'Going places' },
 
+  { id: 'gate', name: 'Hold mail, or let it flow again', keys: ['Shift+7'], where: 'Everywhere' },
+  { id: 'look-early', name: 'Look for one thing in what is held', keys: ['Shift+0'], where: 'Everywhere' },
+  { id: 'hold-until', name: 'Hold mail by hand until…', keys: ['Shift+F7'], where: 'Everywhere' },
   { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], where: 'Everywhere' },
   { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], where: 'Everywhere' },
   { id: 'palette', name: 'All commands by name', keys: ['Ctrl+k', '.'], where: 'Everywhere' },

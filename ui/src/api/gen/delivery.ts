@@ -171,11 +171,6 @@ export interface Standing {
 // source: expect.go
 
 /**
- * Arrived are the instants at which messages of each stream arrived in the
- * past, in order.
- */
-export type Arrived = { [key: Stream]: when.Instant[]};
-/**
  * Expected is how many messages are to be expected.
  */
 export interface Expected {

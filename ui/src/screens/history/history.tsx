@@ -11,11 +11,14 @@ const verbs: Record<string, string> = {
   leave: 'left undecided', rename: 'renamed', note: 'wrote a note on', label: 'labelled', 'drop-label': 'deleted the label', combo: 'used a combo on', here: 'came to', 'drop-place': 'deleted the place',
   rest: 'did the rest:', 'fresh-start': 'made a fresh start:',
   'follow-up': 'made a follow-up:', change: 'changed', finish: 'finished', reopen: 'opened again', drop: 'dropped',
+  deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
+  'auto-answer': 'answered by itself, as you wrote,',
   return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail' }
 const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }]
-const named = new Set(['follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here'])
+const named = new Set(['follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here', 'peek'])
+const said = new Set(['hold', 'open', 'end-hand', 'plan', 'auto-answer'])
 
 /** Who decided what, when; newest first, with any one step to be taken back. */
 export function HistoryScreen() {
@@ -68,6 +71,9 @@ export function HistoryScreen() {
 
 function Line({ l, back }: { l: HistoryLine; back: () => void }) {
   const about = l.kind === 'import' && !l.text ? plural(l.count, 'message')
+    : l.kind === 'deliver' ? `${l.text}: ${plural(l.count, 'conversation')}`
+    : l.kind === 'let-all-in' ? plural(l.count, 'conversation')
+    : said.has(l.kind) ? l.text
     : l.count > 1 && !named.has(l.kind) ? plural(l.count, 'conversation')
     : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`
   return (

@@ -8,7 +8,7 @@ import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { DockSide, type Tray } from '../worktop/dock'
 import type { Group } from '../worktop/sliplist'
-import { kindName, sectionNames } from '../worktop/why'
+import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
 import { ArrangeTray, groupings, narrowed, orderings } from './arrange'
 import { FreshStartTray } from './fresh'
@@ -115,5 +115,5 @@ function groupName(group: string, key: string, name: string) {
     case 'account': return key || 'To none of your addresses by name'
     case 'day': return key === 'older' ? 'Earlier' : date(Date.parse(key + 'T12:00:00Z'))
   }
-  return sectionNames[key] ?? key
+  return sectionName(key)
 }

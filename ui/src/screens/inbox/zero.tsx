@@ -19,6 +19,7 @@ export function Zero() {
             <dd>{tide.decided === 0 ? 'Nothing had to be decided.' : `${plural(tide.decided, 'conversation')} decided${by.length ? ': ' + by.join(', ') : ''}.`}</dd>
             <dt className="text-right text-ink-500">Next</dt>
             <dd>{tide.nextBack ? <>Something comes back {long(tide.nextBack)}. <Link to="/later" className="text-accent underline">{plural(tide.later, 'conversation')} in Later</Link></> : 'Nothing is snoozed. New mail shows up here when it comes.'}</dd>
+            {tide.nextMail > 0 && <><dt className="text-right text-ink-500">Mail</dt><dd>The next mail comes {long(tide.nextMail)}. <Link to="/delivery" className="text-accent underline">Delivery</Link></dd></>}
             {tide.dueToday > 0 && <><dt className="text-right text-ink-500">Due</dt><dd><Link to="/follow-ups" className="text-accent underline">{plural(tide.dueToday, 'follow-up')}</Link> by tonight.</dd></>}
           </dl>
         )}

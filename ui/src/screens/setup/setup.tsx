@@ -29,7 +29,6 @@ function Form({ settings }: { settings: Settings }) {
   const [more, setMore] = useState('')
   const [wrong, setWrong] = useState<EbbeError | null>(null)
   const [saved, setSaved] = useState(false)
-  const [allowed, setAllowed] = useState('Notification' in window ? Notification.permission : 'denied')
   useEffect(() => setSaved(false), [s, parts, more])
   const habit = (change: Partial<Settings['habits']>) => setS({ ...s, habits: { ...s.habits, ...change } })
   const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
@@ -86,15 +85,13 @@ function Form({ settings }: { settings: Settings }) {
           <Field id="more" label="One more" type="email" className="max-w-sm" value={more} wrong={at('addresses')} onChange={(e) => setMore(e.target.value)} />
         </section>
         <section aria-labelledby="look">
-          <h2 id="look" className="mb-2 text-[15px]">Look and reminders</h2>
+          <h2 id="look" className="mb-2 text-[15px]">Look</h2>
           <div role="group" aria-label="Theme" className="mb-3 flex gap-1.5">
             {[['', 'as this machine'], ['light', 'light'], ['dark', 'dark']].map(([id, name]) => (
               <button type="button" key={id} aria-pressed={s.theme === id} onClick={() => setS({ ...s, theme: id })} className={`rounded-[7px] px-2.5 py-1 ${s.theme === id ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}>{name}</button>
             ))}
           </div>
-          {allowed === 'granted' ? <p className="text-ink-500">Reminders also show as notifications of this browser.</p>
-            : allowed === 'denied' ? <p className="text-ink-500">This browser does not allow notifications. Reminders show as cards in every open tab.</p>
-            : <Button quiet onClick={() => void Notification.requestPermission().then(setAllowed)}>Also show reminders as notifications</Button>}
+          <p className="text-ink-500">What you are notified of is chosen in <Link to="/delivery" className="text-accent underline">Delivery</Link>.</p>
         </section>
         <section aria-labelledby="habits">
           <h2 id="habits" className="mb-2 text-[15px]">Snoozing and swiping</h2>

@@ -10,6 +10,7 @@ import { LabelChip } from '../../kit/label'
 import type { Tray } from './dock'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 import { Message } from './message'
+import { useLetThrough } from './through'
 
 /** The reading column and what is between the reader and the sender. */
 export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip; back?: () => void; edit: (tray: Tray) => void }) {
@@ -98,6 +99,7 @@ function span(messages: MessageView[]) {
 
 function Between({ view }: { view: ConversationView }) {
   const b = view.between!
+  const letThrough = useLetThrough()
   const open = [...view.followUps, ...b.followUps.filter((f) => !view.followUps.some((o) => o.uid === f.uid))]
   return (
     <>
@@ -124,6 +126,7 @@ function Between({ view }: { view: ConversationView }) {
       </ul>
       <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
+      <button className="mt-2 text-left text-accent underline" onClick={() => letThrough(b.address, b.name || b.address)}>Let them through, whatever the plan</button>
     </>
   )
 }

@@ -13,6 +13,7 @@ import { FollowUpTray } from './followup'
 import { LabelTray } from './label'
 import { NoteTray, RenameTray } from './write'
 import { ReplyTray, useTwoMinutes } from './reply'
+import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
 export type Tray = '' | 'snooze' | 'follow-up' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
@@ -41,6 +42,8 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
   const combos = useSession().data!.habits.combos ?? []
   const [about, setAbout] = useState<number>()
   const two = useTwoMinutes(slip?.id)
+  const opened = useConversation(id).data
+  const letThrough = useLetThrough()
   const many = chosen.length
   const targets = many ? chosen : slip ? [slip.id] : []
   const own = trays?.(tray, () => setTray(''), chosen)
@@ -70,6 +73,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
       ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
       ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
       ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
+        { id: 'let-through', run: () => { const b = opened?.between; if (b) letThrough(b.address, b.name || b.address) } },
         { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
       { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
       { id: 'follow-up', run: () => open('follow-up') },

@@ -1,15 +1,24 @@
 import type { Slip } from '../../api/gen/desk'
 import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
 
-export const sectionNames: Record<string, string> = {
+const sectionNames: Record<string, string> = {
   'back-today': 'Back today',
   answers: 'Answers to you',
   here: 'Waited for this place',
   unanswered: 'Nobody answered',
+  through: 'Let through',
+  'let-in': 'Let in by you',
   'arrived-today': 'Arrived today',
   someday: 'Someday: looked through today',
   yesterday: 'Left over from yesterday',
   older: 'Left over from before',
+}
+
+/** A section of the queue by its key; rounds carry their instant. */
+export function sectionName(key: string) {
+  if (!key.startsWith('round-')) return sectionNames[key] ?? key
+  const at = Number(key.slice(6))
+  return `Arrived in ${daysAway(at) === 0 ? 'the' : daysAway(at) === -1 ? 'yesterday’s' : date(at) + '’s'} ${clock(at)} round`
 }
 
 const kinds: Record<string, string> = {
@@ -32,6 +41,8 @@ export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null
   if (s.position.reason === 'site') return { tone: 'tide', text: 'you are there' }
   if (s.position.reason === 'someday') return { tone: 'tide', text: 'someday' }
   if (s.position.reason === 'answer') return { tone: 'with', text: 'answers you' }
+  if (s.position.reason === 'through') return { tone: 'tide', text: 'let through' }
+  if (s.position.reason === 'let-in') return { tone: 'tide', text: 'let in by you' }
   return null
 }
 
@@ -63,6 +74,12 @@ export function whySentence(s: Slip) {
       return `You put it off to someday ${long(p.snoozedAt)}. Today is the day for such things.`
     case 'answer':
       return `It answers what you wrote. It came ${long(p.since)}.`
+    case 'round':
+      return `It came in with the ${clock(p.round ?? p.since)} round${daysAway(p.since) === 0 ? '' : ` of ${date(p.round ?? p.since)}`}.`
+    case 'through':
+      return `It was let through ${long(p.since)}, whatever the plan says.`
+    case 'let-in':
+      return `You looked early and let it in ${long(p.since)}.`
     case 'decided':
       return `You put it here ${long(p.since)}.`
   }
