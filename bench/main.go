@@ -27,6 +27,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
@@ -58,6 +59,7 @@ func main() {
 		importing("import of the inbox", *undecided, inbox, "--data", data)
 	}
 	returns(filepath.Join(dir, "returns"))
+	held(filepath.Join(dir, "held"))
 	s := start(data)
 	defer s.stop()
 	s.signIn()
@@ -76,6 +78,14 @@ func main() {
 	s.p95("40 slips by their IDs", 100, func(i int) { s.call("GET", "/slips?ids="+join(ids[i:i+40]), nil, nil) })
 	s.p95("senders", 50, func(int) { s.call("GET", "/senders", nil, nil) })
 	s.p95("how wrong the forecasts were", 5, func(int) { s.call("GET", "/misses", nil, nil) })
+	s.call("PUT", "/delivery/plans", map[string]any{"use": true, "plan": plan("every day 9, 14, 16:30", "every day writing 10–12")}, nil)
+	s.p95("dayline, under a plan", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
+	s.p95("inbox page, under a plan", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
+	s.p95("delivery", 50, func(int) { s.call("GET", "/delivery", nil, nil) })
+	s.p95("preview of a plan", 50, func(int) {
+		s.call("POST", "/delivery/preview", map[string]any{"plan": plan("every day 8, 12, 17")}, nil)
+	})
+	s.call("POST", "/delivery/use", map[string]any{"plan": ""}, nil)
 	many := s.inbox(5000)
 	s.p95(fmt.Sprintf("%d conversations decided at once", len(many)), 3, func(i int) {
 		s.call("POST", "/decisions", map[string]any{"kind": []string{"archive", "bin", "inbox"}[i], "conversations": many}, nil)
@@ -115,6 +125,48 @@ func returns(dir string) {
 	begin := time.Now()
 	check(d.CatchUp(ctx))
 	fmt.Printf("%-44s %6.2f s\n", "10,000 returns due at once", time.Since(begin).Seconds())
+}
+
+// plan is a plan drawn by lines, the same for both streams.
+func plan(lines ...string) delivery.Plan {
+	p := delivery.Plan{Name: "Measured", People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
+	for _, text := range lines {
+		l := must(delivery.ReadLine(text, nil))
+		p.People, p.Machines = l.On(p.People), l.On(p.Machines)
+	}
+	return p
+}
+
+// held measures how long it takes until 50,000 conversations that are held are
+// in the inbox: by their round, by hand, and taken back.
+func held(dir string) {
+	const n = 50_000
+	box := dir + ".mbox"
+	generate(box, n, 1, "h")
+	s := must(store.Open(dir, store.Options{}))
+	defer s.Close()
+	clock, ctx := &shifted{}, context.Background()
+	d := desk.New(s, clock, false)
+	check(d.SetUp(ctx, desk.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "UTC"}))
+	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
+	must(d.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
+	begin := time.Now()
+	must(d.Import(ctx, 1, []string{box}, desk.ImportOptions{Arrived: true}))
+	fmt.Printf("%-44s %6.0f messages/s\n", "mail arrives and is held", n/time.Since(begin).Seconds())
+	begin = time.Now()
+	must(d.LetIn(ctx, who, "", desk.LettingIn{All: true}))
+	fmt.Printf("%-44s %6.2f s\n", "50,000 held let in by hand", time.Since(begin).Seconds())
+	begin = time.Now()
+	must(d.TakeBack(ctx, who, ""))
+	fmt.Printf("%-44s %6.2f s\n", "and taken back", time.Since(begin).Seconds())
+	clock.by = 24 * time.Hour
+	begin = time.Now()
+	check(d.CatchUp(ctx))
+	fmt.Printf("%-44s %6.2f s\n", "50,000 held come in with their round", time.Since(begin).Seconds())
+	q := must(d.Queue(ctx, who, desk.Arrangement{}))
+	if q.Left != n {
+		panic(fmt.Sprintf("%d came in", q.Left))
+	}
 }
 
 // generate writes an mbox of made-up mail, thread messages to a conversation.

@@ -123,7 +123,13 @@ func open(t *testing.T, url string, width, height int) *page {
 	require.NoError(t, err)
 	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
 	q := &page{t: t, Page: p}
-	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) { q.wrong = append(q.wrong, e.ExceptionDetails.Text) },
+	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
+		text := e.ExceptionDetails.Text
+		if e.ExceptionDetails.Exception != nil {
+			text += " " + e.ExceptionDetails.Exception.Description
+		}
+		q.wrong = append(q.wrong, text)
+	},
 		func(e *proto.LogEntryAdded) {
 			if e.Entry.Level == proto.LogLogEntryLevelError && e.Entry.Source == proto.LogLogEntrySourceSecurity {
 				q.wrong = append(q.wrong, e.Entry.Text)

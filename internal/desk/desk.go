@@ -148,6 +148,7 @@ func (b *bus) drop(ch chan Event) {
 }
 
 func (d *Desk) announce(box int64, e Event) {
+	e.Topics = append([]string{}, e.Topics...) // never null
 	d.bus.mu.Lock()
 	var slow []chan Event
 	for ch, b := range d.bus.subs {

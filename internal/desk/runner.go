@@ -124,7 +124,9 @@ type fired struct {
 // report tells open tabs what the agenda did.
 func (d *Desk) report(f *fired) {
 	for box, changes := range f.changed {
-		d.tell(box, "", changes)
+		if len(changes) > 0 {
+			d.tell(box, "", changes)
+		}
 	}
 	for box := range f.delivered {
 		d.announce(box, Event{Topics: []string{TopicMail, TopicDelivery}})

@@ -427,7 +427,7 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 		}
 		people, machines := p.Delivery.Course(delivery.StreamPeople, l.From, l.To, loc), p.Delivery.Course(delivery.StreamMachines, l.From, l.To, loc)
 		l.Bands = people.Pieces
-		l.Rounds = slices.Concat(people.Rounds, machines.Rounds)
+		l.Rounds = append(append([]when.Instant{}, people.Rounds...), machines.Rounds...)
 		slices.Sort(l.Rounds)
 		l.Rounds = slices.Compact(l.Rounds)
 		in, err := d.inflow(t, who, p.Delivery, l.To)

@@ -71,7 +71,7 @@ const list: Known[] = [
   { id: 'go-setup', name: 'Go to Setup', keys: [','], where: 'Going places' },
 
   { id: 'gate', name: 'Hold mail, or let it flow again', keys: ['Shift+7'], where: 'Everywhere' },
-  { id: 'look-early', name: 'Look for one thing in what is held', keys: ['Shift+0'], where: 'Everywhere' },
+  { id: 'look-early', name: 'Look for one thing in what is held', keys: ['Shift+d'], where: 'Everywhere' },
   { id: 'hold-until', name: 'Hold mail by hand until…', keys: ['Shift+F7'], where: 'Everywhere' },
   { id: 'take-back', name: 'Take back the last decision', keys: ['Ctrl+z'], where: 'Everywhere' },
   { id: 'again', name: 'Do again what was taken back', keys: ['Ctrl+Shift+z', 'Ctrl+y'], where: 'Everywhere' },
