@@ -128,7 +128,7 @@ func TestDrawingAPlan(t *testing.T) {
 	x2, _ := at("1", 0.62)
 	require.NoError(t, p.Mouse.MoveLinear(proto.NewPoint(x2, y), 6))
 	require.NoError(t, p.Mouse.Up(proto.InputMouseButtonLeft, 1))
-	p.see("[data-day='1'] [aria-label^='board prep, nothing comes in']")
+	p.see("[data-day='1'] [aria-label^='board prep, nothing in']")
 
 	// By keys: a piece moves, and goes.
 	round := p.MustElement("[data-day='3'] [aria-label^='Round 17:00']")
@@ -154,7 +154,7 @@ func TestDrawingAPlan(t *testing.T) {
 	p.button("Store it").MustClick()
 	p.reads("[data-testid=gate]", "Held. Next round 12:15")
 	p.MustReload()
-	p.see("[data-day='1'] [aria-label^='board prep, nothing comes in']")
+	p.see("[data-day='1'] [aria-label^='board prep, nothing in']")
 
 	// Another plan by name, used, and ended: mail flows, the plan is kept.
 	p.button("Exhibition week").MustClick()

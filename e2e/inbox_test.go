@@ -242,13 +242,38 @@ func TestAccess(t *testing.T) {
 		for _, theme := range []string{"light", "dark"} {
 			p.MustEval(`t => document.documentElement.classList.toggle('dark', t === 'dark')`, theme)
 			at := fmt.Sprintf(" %s %d", theme, width)
-			for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[aria-label=Late]"}, {"/later", "[role=option]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup", "#zone"}} {
+			for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[aria-label=Late]"}, {"/later", "[role=option]"}, {"/delivery", "[data-testid=coming]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup", "#zone"}} {
 				p.MustElement(fmt.Sprintf(`nav a[href=%q]`, place.path)).MustClick()
 				p.see(place.shows)
 				check(p, place.path+at)
 			}
+			p.MustElement(`nav a[href="/delivery"]`).MustClick()
+			p.see("#line").MustFocus()
+			p.write("mon 20, writing 9–10")
+			p.press(input.Enter).see("[data-testid=waits]")
+			p.MustElement("[data-day='1'] [aria-label^='writing']").MustFocus()
+			check(p, "drawing a plan"+at)
+			p.MustElementR("button[aria-expanded]", "^Tue$").MustClick()
+			p.see("#day-text")
+			p.button("edit").MustClick()
+			check(p, "a day in words"+at)
+			p.button("+ another plan").MustClick()
+			check(p, "plans to start from"+at)
 			p.MustElement(`nav a[href="/"]`).MustClick()
 			p.see("[role=option]")
+			for _, tray := range []struct{ opens, shows string }{{"look", "[data-testid=look-tray]"}, {"Let all in…", "[data-testid=all-tray]"}, {"hold", "[data-testid=hold-tray]"}} {
+				switch tray.opens {
+				case "look":
+					p.with(input.KeyD, input.ShiftLeft)
+				case "hold":
+					p.press(input.Escape).with(input.F7, input.ShiftLeft)
+				default:
+					p.button(tray.opens).MustClick()
+				}
+				p.see(tray.shows)
+				check(p, tray.shows+at)
+			}
+			p.press(input.Escape)
 			p.press(input.Digit5).see("[data-cell]")
 			check(p, "snooze"+at)
 			p.press(input.Escape).press(input.Digit6).see("[data-testid=followup-tray]")

@@ -73,7 +73,7 @@ export function useCommands(commands: Command[], level = SCREEN) {
   const latest = useRef(commands)
   useLayoutEffect(() => { latest.current = commands }) // before it is painted: a key always acts on what is seen
   const shape = commands.map((c) => c.id + (c.keys ?? []).join()).join('|')
-  useEffect(
+  useLayoutEffect( // with what is painted: no key falls between the two
     () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() })), level),
     [registry, shape, level],
   )

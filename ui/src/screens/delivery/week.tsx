@@ -1,4 +1,5 @@
 import { useRef, useState } from 'react'
+import { XIcon } from '@phosphor-icons/react'
 import { post } from '../../api/client'
 import { minuteName } from '../../api/delivery'
 import type { Block, Day, Plan, Span } from '../../api/gen/delivery'
@@ -137,7 +138,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
   })
   return (
     <>
-      <button aria-expanded={open} aria-label={`${long[day]}: ${text || 'nothing comes in'}. Type or copy it`} title={text} onClick={toggle} className={`rounded-[6px] py-1 pr-1 text-left text-[13.5px] font-[650] hover:text-accent ${open ? 'text-accent' : ''}`}>{names[day]}</button>
+      <button aria-expanded={open} aria-label={`${names[day]}: ${text || 'nothing comes in'}. Type or copy it`} title={text} onClick={toggle} className={`rounded-[6px] py-1 pr-1 text-left text-[13.5px] font-[650] hover:text-accent ${open ? 'text-accent' : ''}`}>{names[day]}</button>
       <div
         ref={line} data-day={day} role="group" aria-label={`${long[day]}: ${text || 'nothing comes in'}`}
         className="relative h-[46px] touch-pan-y overflow-hidden rounded-[8px] bg-tide-100 select-none"
@@ -190,7 +191,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
 
 /** Takes a piece away, by mouse. */
 const Away = ({ take }: { take: () => void }) => (
-  <span aria-hidden className="absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900" onClick={(e) => { e.stopPropagation(); take() }}>×</span>
+  <span aria-hidden className="absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900" onClick={(e) => { e.stopPropagation(); take() }}><XIcon size={10} weight="bold" /></span>
 )
 
 const looks: Record<Tool, string> = {
@@ -213,10 +214,11 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
   const name = kind === 'focus' ? span.name! : kind
   const width = place(span.to) - place(span.from)
   const words = `${minuteName(span.from)}–${minuteName(span.to)}`
+  const shown = width < 5 ? '' : chosen ? (kind === 'open' ? words : `${name} ${words}`) : kind === 'focus' ? (width > 7 ? `${name}, nothing in` : name) : kind === 'quiet' ? name : ''
   return (
     <button
       data-piece aria-pressed={chosen} title={`${name} ${words}`}
-      aria-label={`${kind === 'focus' ? `${name}, nothing comes in,` : kind + ' hours'} ${words}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
+      aria-label={`${chosen ? `${name} ${words}` : kind === 'focus' ? `${name}, nothing in, ${words}` : `${kind} hours ${words}`}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
       onClick={choose} onFocus={choose}
       onKeyDown={(e) => {
         const by = e.key === 'ArrowRight' ? STEP : e.key === 'ArrowLeft' ? -STEP : 0
@@ -230,8 +232,7 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
       className={`absolute inset-y-0 overflow-visible px-1.5 py-[3px] text-[11px] font-semibold ${span.to === DAY && span.from > 0 ? 'text-right' : 'text-left'} ${looks[kind]} ${chosen ? 'z-[5] outline-2 -outline-offset-2 outline-fill' : ''}`}
       style={{ left: place(span.from) + '%', width: width + '%' }}
     >
-      <span className={`block truncate ${width < 20 ? 'max-[700px]:hidden' : ''}`}>{width > 5 && (kind === 'open' ? chosen && words : name)}</span>
-      {kind !== 'open' && <span className="block truncate font-normal max-[700px]:hidden">{width > 7 && (chosen ? words : kind === 'focus' ? 'nothing in' : '')}</span>}
+      {shown && <span className={`block overflow-hidden leading-[1.3] ${width < 20 ? 'max-[700px]:hidden' : ''}`}>{shown}</span>}
       {chosen && <Away take={take} />}
     </button>
   )
