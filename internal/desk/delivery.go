@@ -457,7 +457,11 @@ func (d *Desk) letBack(t store.Tx, who Who, root store.Entry, kind inbox.Kind) (
 	if err != nil {
 		return 0, nil, err
 	}
-	shown := slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return slices.Contains(away, id) })
+	gone := make(map[int64]bool, len(away))
+	for _, id := range away {
+		gone[id] = true
+	}
+	shown := slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return gone[id] })
 	if err := k.recount(shown); err != nil {
 		return 0, nil, err
 	}

@@ -238,6 +238,33 @@ func TestWhatIsLetThroughComesInWhole(t *testing.T) {
 	f.sound(t)
 }
 
+// A held message that shows two conversations to be one joins them; what of
+// them was in view stays, and what was held comes in with the rest.
+func TestHeldMailThatJoinsConversations(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.arrive(t, f.letter("1@x", mirelaFrom, "Crates"), f.letter("2@x", halvardFrom, "Boxes"))
+	f.plan(t, "mon–fri 14")
+	f.arrive(t, f.letter("3@x", "Jonas <jonas@m.example>", "Timber"))
+	f.arrive(t, f.letter("4@x", mirelaFrom, "Re: Crates", "References: <1@x> <2@x> <3@x>"))
+	q := f.queue(t)
+	require.Len(t, q, 1)
+	require.Equal(t, 2, q[0].Messages)
+	f.sound(t)
+	f.until(t, "14:00")
+	q = f.queue(t)
+	require.Len(t, q, 1)
+	require.Equal(t, 4, q[0].Messages)
+	f.sound(t)
+	// The other way round: what is held whole takes in what is in view.
+	f.until(t, "14:01")
+	f.arrive(t, f.letter("5@x", halvardFrom, "Held first"))
+	require.Equal(t, 1, f.held(t))
+	f.take(t, f.letter("6@x", mirelaFrom, "Imported", "References: <5@x>"))
+	require.Contains(t, f.shows(t)["arrived-today"], "Imported")
+	require.Zero(t, f.held(t), "a conversation comes in whole")
+	f.sound(t)
+}
+
 func TestSendersHearOnce(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	p := f.plan(t, "mon–fri 9, 14")

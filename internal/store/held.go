@@ -53,7 +53,7 @@ func (t Tx) HeldAmong(box int64, ids []int64) (out []int64, err error) {
 
 // InView gives those of the conversations that are not held as a whole.
 func (t Tx) InView(box int64, ids []int64) (out []int64, err error) {
-	err = t.db.Raw(`SELECT c.id FROM json_each(?) j JOIN conversations c ON c.id = j.value WHERE c.box_id = ? AND c.place <> 'held'`, asJSON(ids), box).Scan(&out).Error
+	err = t.db.Raw(`SELECT id FROM conversations WHERE id IN (SELECT value FROM json_each(?)) AND +box_id = ? AND place <> 'held'`, asJSON(ids), box).Scan(&out).Error
 	return out, err
 }
 
@@ -170,7 +170,7 @@ func (t Tx) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) 
 // Standing gives those of the conversations that lie in the inbox as an entry
 // that let them in left them.
 func (t Tx) Standing(box int64, ids []int64, at when.Instant) (out []int64, err error) {
-	err = t.db.Raw(`SELECT c.id FROM json_each(?) j JOIN conversations c ON c.id = j.value WHERE c.box_id = ? AND c.place = 'inbox' AND c.since = ?`,
+	err = t.db.Raw(`SELECT id FROM conversations WHERE id IN (SELECT value FROM json_each(?)) AND box_id = ? AND place = 'inbox' AND since = ?`,
 		asJSON(ids), box, at).Scan(&out).Error
 	return out, err
 }

@@ -112,6 +112,7 @@ func deliveries(db *gorm.DB) error {
 		err = db.AutoMigrate(&Outgoing{}, &Postponed{}, &OnItsWay{})
 	}
 	return run(db, err,
+		`DROP INDEX IF EXISTS conversation_why`, // what it was for, inbox_queue does
 		`DROP INDEX IF EXISTS inbox_queue`,
 		`CREATE INDEX inbox_queue ON conversations(box_id, since, id, reason, round) WHERE place = 'inbox'`,
 		`CREATE INDEX conversation_held ON conversations(box_id, since) WHERE place = 'held'`,

@@ -110,11 +110,11 @@ type Member struct {
 // Conversation is what the box knows of a conversation; what is personal about
 // it is in Mark. Place to ReturnZone are inbox.Position, column by column.
 type Conversation struct {
-	ID          int64        `gorm:"index:conversation_queue,priority:4"`
-	BoxID       int64        `gorm:"index:conversation_queue,priority:1;index:conversation_why,priority:1;index:conversation_base,priority:1;index:conversation_return,priority:1"`
-	Place       inbox.Place  `gorm:"index:conversation_queue,priority:2;index:conversation_why,priority:2;index:conversation_return,priority:2"`
-	Reason      inbox.Reason `gorm:"index:conversation_why,priority:3"`
-	Since       when.Instant `gorm:"index:conversation_queue,priority:3;index:conversation_why,priority:4"`
+	ID          int64       `gorm:"index:conversation_queue,priority:4"`
+	BoxID       int64       `gorm:"index:conversation_queue,priority:1;index:conversation_base,priority:1;index:conversation_return,priority:1"`
+	Place       inbox.Place `gorm:"index:conversation_queue,priority:2;index:conversation_return,priority:2"`
+	Reason      inbox.Reason
+	Since       when.Instant `gorm:"index:conversation_queue,priority:3"`
 	SnoozedAt   when.Instant
 	ReturnAt    when.Instant `gorm:"index:conversation_return,priority:3"`
 	ReturnLocal string

@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/store"
@@ -50,6 +51,12 @@ func TestADatabaseOfTheFirstVersion(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, inbox.Star, step.Kind)
 			require.Equal(t, int64(1), step.Changes[0].After.ID)
+			p, err := tx.PersonByID(1)
+			require.NoError(t, err)
+			require.Equal(t, delivery.Usual(), p.Delivery, "mail comes in as it is sent, and reminders notify")
+			heaps, err := tx.Heaps(1)
+			require.NoError(t, err)
+			require.Empty(t, heaps)
 			return nil
 		}))
 		s.Close()
