@@ -8,13 +8,6 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// dial turns the demo's clock.
-func (p *page) dial(to string) {
-	p.t.Helper()
-	p.button("Demo clock").MustClick()
-	p.button(to).MustClick()
-}
-
 // nowIs waits until the dayline shows that time.
 func (p *page) nowIs(clock string) {
 	p.t.Helper()
@@ -62,13 +55,13 @@ func TestADayWithRounds(t *testing.T) {
 	p.leftIs(n + 1)
 
 	// The clock moves on: Halvard is let through at 12:20, the rest waits.
-	p.dial("+ 1 hour")
+	p.clock("+ 1 hour")
 	p.nowIs("11:42")
-	p.dial("+ 1 hour")
+	p.clock("+ 1 hour")
 	p.until("document.querySelector('[data-group=through]')?.textContent.includes('Let through')")
 	p.reads("[data-testid=queue]", "The signed page, at last")
 	p.leftIs(n + 2)
-	p.dial("+ 1 hour")
+	p.clock("+ 1 hour")
 	p.nowIs("13:42")
 	p.reads("[data-testid=left]", "")
 	p.press(input.KeyD).see("[data-testid=coming]")
@@ -78,7 +71,7 @@ func TestADayWithRounds(t *testing.T) {
 	p.reads("[data-testid=outbox] details[open]", "yours comes in Tue 24 Nov, 14:00. For the loading dock call Tomasz.")
 	p.reads("[aria-labelledby=through]", "lately Halvard Lindqvist: The signed page, at last")
 
-	p.dial("+ 1 hour")
+	p.clock("+ 1 hour")
 	p.press(input.KeyI)
 	p.until("[...document.querySelectorAll('[data-group^=round]')].some(e => e.textContent.includes('Arrived in the 14:00 round'))")
 	p.reads("[data-testid=queue]", "Seats on the early ferry")
@@ -187,12 +180,12 @@ func TestHoldingByHand(t *testing.T) {
 	p.reads("[data-testid=gate]", "Held by hand until 13:45")
 	p.MustElement("#counted").MustClick()
 	for range 3 {
-		p.dial("+ 1 hour")
+		p.clock("+ 1 hour")
 	}
 	p.nowIs("13:42")
 	p.leftIs(n + 1) // Halvard, let through
 	p.reads("[data-testid=gate]", "Held by hand until 13:45 · 4")
-	p.dial("To the next thing")
+	p.clock("To the next thing")
 	p.leftIs(n + 5)
 	p.reads("[data-testid=gate]", "Mail comes as sent")
 

@@ -214,7 +214,7 @@ func gate(t store.Tx, box int64, p store.Person, now when.Instant) (landed, erro
 	k := keeper{t, box, p, now}
 	got, err := k.due()
 	if err == nil {
-		err = schedule(t, box, p.Delivery, p.Week, now)
+		err = reschedule(t, box, p.Delivery, p.Week, now)
 	}
 	return got, err
 }

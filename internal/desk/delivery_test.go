@@ -202,11 +202,23 @@ func TestThreeRoundsMissedLandAsOne(t *testing.T) {
 	require.Len(t, history.Lines, 1)
 	f.sound(t)
 
+	// What arrives in the moment before the clock has got round to a round does
+	// not make it forget the round.
+	f.until(t, "13:00")
+	f.arrive(t, f.letter("a@x", mirelaFrom, "Before"))
+	f.clock.t = f.clock.t.Add(time.Hour + time.Second)
+	f.arrive(t, f.letter("b@x", mirelaFrom, "After"))
+	require.NoError(t, f.CatchUp(ctx))
+	require.Equal(t, "Before", f.shows(t)[f.roundKey("14:00")])
+	f.until(t, "16:30")
+	require.Equal(t, "After", f.shows(t)[f.roundKey("16:30")])
+	f.until(t, "18:00")
+
 	// A round that nobody saw on the day it was is still said today.
 	f.arrive(t, f.letter("3@x", mirelaFrom, "Three"))
-	f.clock.t = time.Date(2026, 11, 26, 7, 0, 0, 0, loc)
+	f.clock.t = time.Date(2026, 11, 27, 7, 0, 0, 0, loc)
 	require.NoError(t, f.CatchUp(ctx))
-	missed := fmt.Sprintf("round-%d", when.Of(time.Date(2026, 11, 25, 16, 30, 0, 0, loc)))
+	missed := fmt.Sprintf("round-%d", when.Of(time.Date(2026, 11, 26, 16, 30, 0, 0, loc)))
 	require.Equal(t, "Three", f.shows(t)[missed])
 }
 

@@ -15,15 +15,24 @@ import (
 )
 
 // schedule notes on the agenda when anything about the delivery of a box
-// changes next.
+// changes next. What is due already stays there until it has happened.
 func schedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
+	if at, err := t.TimeOf(box, inbox.Deliver); err != nil || at != 0 && at <= now {
+		return err
+	}
+	return reschedule(t, box, s, w, now)
+}
+
+// reschedule does so once all that was due has happened.
+func reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
 	return t.SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
 }
 
 // landed is what came in at once.
 type landed struct {
 	entry   int64
-	count   int // conversations
+	count   int    // conversations
+	with    string // what brought them
 	changes []inbox.Change
 	from    []mail.Address // of those the user wants to hear of
 }
@@ -90,6 +99,7 @@ func (k keeper) due() (all landed, err error) {
 			return all, err
 		}
 		all.count, all.changes, all.from = all.count+got.count, append(all.changes, got.changes...), append(all.from, got.from...)
+		all.with = text
 	}
 	return all, nil
 }
@@ -202,13 +212,13 @@ func (k keeper) tell(text string) (string, error) {
 }
 
 // says is the notification about a delivery: one at most.
-func (k keeper) says(l landed, what string) string {
+func (k keeper) says(l landed) string {
 	n := k.person.Delivery.Notify
 	switch {
 	case l.count == 0:
 		return ""
 	case n.On && n.Rounds:
-		return upper(what) + " brought " + plural(l.count, "conversation") + among(l.from) + "."
+		return upper(l.with) + " brought " + plural(l.count, "conversation") + among(l.from) + "."
 	case len(l.from) > 0:
 		return "Mail" + strings.Replace(among(l.from), ", among them", " from", 1) + "."
 	}
@@ -245,13 +255,7 @@ func (k keeper) deliver() (got landed, notice string, err error) {
 	if got, err = k.due(); err != nil {
 		return got, "", err
 	}
-	what := "the delivery"
-	if s := k.person.Delivery; s.Plan() != nil {
-		if last := s.Last(delivery.StreamPeople, when.DayStart(k.now, k.person.Week.Location(), 0), k.now, k.person.Week.Location()); last.Round {
-			what = k.round(last.At)
-		}
-	}
-	if notice, err = k.tell(k.says(got, what)); err != nil {
+	if notice, err = k.tell(k.says(got)); err != nil {
 		return got, "", err
 	}
 	if !k.person.Delivery.Silent(k.now, k.person.Week.Location()) {
@@ -265,7 +269,7 @@ func (k keeper) deliver() (got landed, notice string, err error) {
 			notice = strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, plural(n-1, "other notice"), notice))
 		}
 	}
-	return got, notice, schedule(k.t, k.box, k.person.Delivery, k.person.Week, k.now)
+	return got, notice, reschedule(k.t, k.box, k.person.Delivery, k.person.Week, k.now)
 }
 
 // answered lets in the answers that are held in those of the conversations that

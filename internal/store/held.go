@@ -46,7 +46,7 @@ func (t Tx) HeldUntil(box int64, stream delivery.Stream, until when.Instant) (id
 
 // HeldAmong gives those of the conversations of which something is held.
 func (t Tx) HeldAmong(box int64, ids []int64) (out []int64, err error) {
-	err = t.db.Raw(`SELECT value FROM json_each(?) WHERE EXISTS (SELECT 1 FROM messages m WHERE m.box_id = ? AND m.conversation_id = value AND m.held <> '')
+	err = t.db.Raw(`SELECT value FROM json_each(?) WHERE EXISTS (SELECT 1 FROM messages m WHERE +m.box_id = ? AND m.conversation_id = value AND m.held <> '')
 		OR EXISTS (SELECT 1 FROM conversations c WHERE c.id = value AND c.box_id = ? AND c.place = 'held')`, asJSON(ids), box, box).Scan(&out).Error
 	return out, err
 }
@@ -71,8 +71,8 @@ func (t Tx) ShownMessages(box int64, ids []int64) ([]*Message, error) {
 
 func (t Tx) messagesAmong(box int64, ids []int64, which string) (out []*Message, err error) {
 	for chunk := range chunks(ids) {
-		var rows []*Message
-		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Where(which).Order("received, id").Find(&rows).Error; err != nil {
+		var rows []*Message // found by their conversations, not by an index of the box
+		if err := t.db.Where("+box_id = ? AND conversation_id IN ?", box, chunk).Where(which).Order("received, id").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		out = append(out, rows...)

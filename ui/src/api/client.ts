@@ -7,6 +7,9 @@ export class EbbeError extends Error {
   }
 }
 
+/** What went wrong, in a sentence for the user. */
+export const told = (e: unknown) => (e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.')
+
 let csrf = ''
 /** Remembers the token that changing requests carry. */
 export function setToken(token: string) {

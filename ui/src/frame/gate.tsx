@@ -1,5 +1,5 @@
 import { createContext, useContext, useMemo, useState, type ReactNode } from 'react'
-import { EbbeError, newKey, post } from '../api/client'
+import { newKey, post, told } from '../api/client'
 import { standingWords, whyHeld } from '../api/delivery'
 import type { Decided, HeldFound, HeldSlip } from '../api/gen/desk'
 import type { Moment } from '../api/gen/when'
@@ -35,7 +35,7 @@ export function GateProvider({ children }: { children: ReactNode }) {
         refresh(['delivery', 'mail'])
         return true
       } catch (e) {
-        say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
+        say({ text: told(e), wrong: true })
         return false
       }
     },
@@ -94,8 +94,6 @@ export function GateTray() {
   )
 }
 
-const problem = (e: unknown) => (e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.')
-
 /** Searching what is held for one sender or word, and letting only that in. */
 function LookTray({ close }: { close: () => void }) {
   const { say } = useDesk()
@@ -109,12 +107,12 @@ function LookTray({ close }: { close: () => void }) {
     post<HeldFound>('/delivery/look', { words }).then(({ found: slips }) => {
       setFound({ words, slips })
       setChosen(new Set(slips.length === 1 ? [slips[0].id] : []))
-    }).catch((e: unknown) => setWrong(problem(e)))
+    }).catch((e: unknown) => setWrong(told(e)))
   const letIn = (ids: number[]) => {
     close()
     post<Decided>('/delivery/let-in', { conversations: ids, all: false, words: found?.words ?? '' }, newKey())
       .then((d) => { say({ text: d.text, undo: d.entry > 0 }); refresh(['mail', 'delivery']) })
-      .catch((e: unknown) => say({ text: problem(e), wrong: true }))
+      .catch((e: unknown) => say({ text: told(e), wrong: true }))
   }
   const asked = found?.words === words
   const toggle = (id: number) => setChosen((c) => { const n = new Set(c); if (!n.delete(id)) n.add(id); return n })
@@ -158,7 +156,7 @@ function AllTray({ close }: { close: () => void }) {
     close()
     post<Decided>('/delivery/let-in', { conversations: [], all: true, words: '' }, newKey())
       .then((d) => { say({ text: d.text, undo: d.entry > 0 }); refresh(['mail', 'delivery']) })
-      .catch((e: unknown) => say({ text: problem(e), wrong: true }))
+      .catch((e: unknown) => say({ text: told(e), wrong: true }))
   }
   useCommands([{ id: 'let-all-in', name: 'Let all in now', keys: ['F10'], run: all, typing: true }])
   const k = useKey('let-all-in', ['F10'])

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { EbbeError, put } from '../../api/client'
+import { put, told } from '../../api/client'
 import type { Notify } from '../../api/gen/delivery'
 import type { DeliveryView } from '../../api/gen/desk'
 import { refresh } from '../../api/queries'
@@ -15,7 +15,7 @@ export function Choices({ data }: { data: DeliveryView }) {
   const store = (c: Partial<{ counted: boolean; backWaits: boolean; notify: Notify }>) =>
     put('/delivery/choices', { counted: data.counted, backWaits: data.backWaits, notify: n, ...c })
       .then(() => { refresh(['delivery']); setWrong(''); setPerson('') })
-      .catch((e: unknown) => setWrong(e instanceof EbbeError ? e.message : 'Nothing was changed.'))
+      .catch((e: unknown) => setWrong(told(e)))
   const notify = (c: Partial<Notify>) => void store({ notify: { ...n, ...c } })
   const box = (id: string, on: boolean, set: (on: boolean) => void, words: string, disabled = false) => (
     <label className={`flex items-start gap-2 py-0.5 ${disabled ? 'text-ink-500' : ''}`}><input id={id} type="checkbox" className="mt-[3px] accent-[var(--fill)]" checked={on} disabled={disabled} onChange={(e) => set(e.target.checked)} />{words}</label>

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react'
-import { EbbeError, post, put } from '../../api/client'
+import { post, put, told } from '../../api/client'
 import { about, between, comingName, standingWords, whyHeld } from '../../api/delivery'
 import type { Coming, Offered, Plan, Waits } from '../../api/gen/delivery'
 import type { DeliveryView, PlanPreview } from '../../api/gen/desk'
@@ -43,7 +43,7 @@ function Delivery({ data }: { data: DeliveryView }) {
       say({ text })
       return v
     } catch (e) {
-      say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
+      say({ text: told(e), wrong: true })
       return null
     }
   }

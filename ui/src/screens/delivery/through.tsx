@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { XIcon } from '@phosphor-icons/react'
-import { EbbeError, post, put } from '../../api/client'
+import { post, put, told } from '../../api/client'
 import { entryName } from '../../api/delivery'
 import type { By, Entry } from '../../api/gen/delivery'
 import type { EntryView } from '../../api/gen/desk'
@@ -26,7 +26,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
   const [text, setText] = useState('')
   const [days, setDays] = useState(14)
   const [wrong, setWrong] = useState('')
-  const send = (what: Promise<unknown>) => what.then(() => { refresh(['delivery']); setText(''); setWrong('') }).catch((e: unknown) => setWrong(e instanceof EbbeError ? e.message : 'Nothing was changed.'))
+  const send = (what: Promise<unknown>) => what.then(() => { refresh(['delivery']); setText(''); setWrong('') }).catch((e: unknown) => setWrong(told(e)))
   const add = (e: Entry | null) => { if (e) void send(put('/delivery/through', e)) }
   const entry = meant(text, own)
   const has = (by: By) => entries.some((e) => e.by === by)

@@ -103,6 +103,17 @@ function DayForm({ day, text, write, copy }: { day: number; text: string; write:
   )
 }
 
+/** By how much a key moves a piece, and whether it takes it away; such a key does nothing else. */
+function moved(e: React.KeyboardEvent) {
+  const by = e.key === 'ArrowRight' ? STEP : e.key === 'ArrowLeft' ? -STEP : 0
+  const gone = e.key === 'Delete' || e.key === 'Backspace'
+  if (by || gone) {
+    e.preventDefault()
+    e.stopPropagation()
+  }
+  return { by, gone }
+}
+
 interface LineProps {
   day: number
   value: Day
@@ -169,13 +180,9 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
             key={m} data-piece aria-label={`Round ${minuteName(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`} aria-pressed={chosen?.kind === 'round' && chosen.i === i}
             onClick={() => choose({ day, kind: 'round', i })} onFocus={() => choose({ day, kind: 'round', i })}
             onKeyDown={(e) => {
-              const by = e.key === 'ArrowRight' ? STEP : e.key === 'ArrowLeft' ? -STEP : 0
-              const gone = e.key === 'Delete' || e.key === 'Backspace'
-              if (!by && !gone) return
-              e.preventDefault()
-              e.stopPropagation()
+              const { by, gone } = moved(e)
               if (gone) { choose(null); return change({ rounds: value.rounds.filter((_, n) => n !== i) }) }
-              if (m + by >= 0 && m + by < DAY && !value.rounds.includes(m + by)) change({ rounds: value.rounds.map((o, n) => (n === i ? m + by : o)) })
+              if (by && m + by >= 0 && m + by < DAY && !value.rounds.includes(m + by)) change({ rounds: value.rounds.map((o, n) => (n === i ? m + by : o)) })
             }}
             className={`absolute top-[7px] z-10 -ml-4 grid size-8 place-items-center rounded-[50%_50%_50%_3px] bg-fill text-[11px] font-[650] text-white ${chosen?.kind === 'round' && chosen.i === i ? 'outline-2 outline-offset-2 outline-tide-400' : ''}`}
             style={{ left: place(m) + '%' }}
@@ -221,13 +228,9 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
       aria-label={`${chosen ? `${name} ${words}` : kind === 'focus' ? `${name}, nothing in, ${words}` : `${kind} hours ${words}`}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
       onClick={choose} onFocus={choose}
       onKeyDown={(e) => {
-        const by = e.key === 'ArrowRight' ? STEP : e.key === 'ArrowLeft' ? -STEP : 0
-        const gone = e.key === 'Delete' || e.key === 'Backspace'
-        if (!by && !gone) return
-        e.preventDefault()
-        e.stopPropagation()
-        if (gone) return take()
-        set(e.shiftKey ? { from: span.from, to: span.to + by } : { from: span.from + by, to: span.to + by })
+        const { by, gone } = moved(e)
+        if (gone) take()
+        else if (by) set(e.shiftKey ? { from: span.from, to: span.to + by } : { from: span.from + by, to: span.to + by })
       }}
       className={`absolute inset-y-0 overflow-visible px-1.5 py-[3px] text-[11px] font-semibold ${span.to === DAY && span.from > 0 ? 'text-right' : 'text-left'} ${looks[kind]} ${chosen ? 'z-[5] outline-2 -outline-offset-2 outline-fill' : ''}`}
       style={{ left: place(span.from) + '%', width: width + '%' }}

@@ -1,4 +1,4 @@
-import { EbbeError, put } from '../../api/client'
+import { put, told } from '../../api/client'
 import { refresh } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 
@@ -8,5 +8,5 @@ export function useLetThrough() {
   return (address: string, name: string) =>
     void put('/delivery/through', { id: '', by: 'sender', value: address, days: 0 })
       .then(() => { say({ text: `${name} comes through from now on, whatever the plan says.` }); refresh(['delivery']) })
-      .catch((e: unknown) => say({ text: e instanceof EbbeError ? e.message : 'Nothing was changed.', wrong: true }))
+      .catch((e: unknown) => say({ text: told(e), wrong: true }))
 }
