@@ -4,12 +4,15 @@ package e2e
 import (
 	"bufio"
 	"context"
+	"database/sql"
 	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -18,6 +21,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	_ "github.com/mattn/go-sqlite3"
 	"github.com/stretchr/testify/require"
 )
 
@@ -99,9 +103,34 @@ func (s *server) kill() {
 	}
 }
 
-// demo starts the demo in a new folder.
+// demo starts the demo in a new folder, its clock at start. The museum's mail
+// is made once and copied.
 func demo(t *testing.T) *server {
-	return run(t, "demo", "--data", t.TempDir(), "--start", start)
+	t.Helper()
+	made.Do(func() {
+		made.dir = filepath.Join(filepath.Dir(program), "museum")
+		s := &server{t: t, args: []string{"demo", "--data", made.dir, "--start", start}}
+		s.start("127.0.0.1:0")
+		s.kill()
+	})
+	dir := t.TempDir()
+	require.NoError(t, os.CopyFS(dir, os.DirFS(made.dir)))
+	db, err := sql.Open("sqlite3", filepath.Join(dir, "ebbe.db"))
+	require.NoError(t, err)
+	loc, err := time.LoadLocation("Europe/Oslo")
+	require.NoError(t, err)
+	begin, err := time.ParseInLocation("2006-01-02T15:04", start, loc)
+	require.NoError(t, err)
+	_, err = db.Exec("UPDATE meta SET value = ? WHERE name = 'clock'", strconv.FormatInt(time.Until(begin).Milliseconds(), 10))
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	return run(t, "demo", "--data", dir)
+}
+
+// made is the museum's mail, ready to be copied.
+var made struct {
+	sync.Once
+	dir string
 }
 
 var browser *rod.Browser

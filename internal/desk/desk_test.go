@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 	_ "time/tzdata"
@@ -43,15 +44,39 @@ type office struct {
 // begin is Tue 24 Nov 2026, 10:42 in Oslo.
 var begin = time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)
 
+// newOffice is a new folder with one person set up, copied from one that was
+// made once.
 func newOffice(t testing.TB, o store.Options) *office {
 	t.Helper()
+	made.Do(func() {
+		var err error
+		made.dir, err = os.MkdirTemp("", "ebbe-desk-made")
+		require.NoError(t, err)
+		f := &office{dir: made.dir, clock: &hand{begin}}
+		f.open(t, store.Options{})
+		require.NoError(t, f.SetUp(ctx, Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: zone}))
+		f.store.Close()
+	})
 	dir, err := os.MkdirTemp("", "ebbe-desk")
 	require.NoError(t, err)
+	require.NoError(t, os.CopyFS(dir, os.DirFS(made.dir)))
 	f := &office{dir: dir, clock: &hand{begin}, who: Who{Person: 1, Box: 1, Week: when.Ordinary(zone)}}
 	f.open(t, o)
 	t.Cleanup(func() { f.store.Close(); os.RemoveAll(dir) })
-	require.NoError(t, f.SetUp(ctx, Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: zone}))
 	return f
+}
+
+var made struct {
+	sync.Once
+	dir string
+}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if made.dir != "" {
+		os.RemoveAll(made.dir)
+	}
+	os.Exit(code)
 }
 
 func (f *office) open(t testing.TB, o store.Options) {

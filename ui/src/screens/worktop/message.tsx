@@ -86,10 +86,12 @@ function HTMLBody({ m }: { m: MessageView }) {
   const [height, setHeight] = useState(80)
   const [target, setTarget] = useState('')
   const frame = useRef<HTMLIFrameElement>(null)
+  const known = useRef<Document>(null)
   const theme = document.documentElement.classList.contains('dark') ? 'dark' : 'light'
   const loaded = useCallback(() => {
     const doc = frame.current?.contentDocument
-    if (!doc?.body) return
+    if (!doc?.body || doc.URL === 'about:blank' || doc === known.current) return // not the message yet, or measured and heard already
+    known.current = doc
     const measure = () => setHeight(Math.min(doc.documentElement.offsetHeight + (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2), 60_000))
     measure()
     new ResizeObserver(measure).observe(doc.documentElement)
