@@ -5,6 +5,7 @@
 package delivery
 
 import (
+	"slices"
 	"time"
 
 	"ebbe/internal/core/mail"
@@ -278,29 +279,29 @@ type segment struct {
 
 // segments cuts the day into stretches of one state each.
 func (d Day) segments() (out []segment) {
-	cuts := map[int]bool{0: true, EndOfDay: true}
-	cut := func(s Span) { cuts[s.From], cuts[s.To] = true, true }
+	cuts := make([]int, 0, 2+2*(len(d.Open)+len(d.Quiet)+len(d.Focus)))
+	cuts = append(cuts, 0, EndOfDay)
 	for _, s := range d.Open {
-		cut(s)
+		cuts = append(cuts, s.From, s.To)
 	}
 	for _, s := range d.Quiet {
-		cut(s)
+		cuts = append(cuts, s.From, s.To)
 	}
 	for _, b := range d.Focus {
-		cut(b.Span)
+		cuts = append(cuts, b.From, b.To)
 	}
-	from := 0
-	for m := 1; m <= EndOfDay; m++ {
-		if !cuts[m] {
+	slices.Sort(cuts)
+	for i, from := range cuts[:len(cuts)-1] {
+		to := cuts[i+1]
+		if from == to {
 			continue
 		}
 		state, name := d.at(from)
 		if n := len(out); n > 0 && out[n-1].state == state && out[n-1].name == name {
-			out[n-1].To = m
+			out[n-1].To = to
 		} else {
-			out = append(out, segment{Span{from, m}, state, name})
+			out = append(out, segment{Span{from, to}, state, name})
 		}
-		from = m
 	}
 	return out
 }
@@ -444,18 +445,21 @@ type Standing struct {
 
 // Stands says how delivery stands at t.
 func (s Settings) Stands(stream Stream, t when.Instant, loc *time.Location) (st Standing) {
-	for _, p := range s.Course(stream, t, when.DayStart(t, loc, horizon-1), loc).Pieces {
-		if st.State == "" {
-			st = Standing{State: p.State, Name: p.Name, Hand: p.Hand, Until: p.To}
-		} else {
+	for d := 0; d < horizon-1; d++ { // day by day: mostly it ends soon
+		for _, p := range s.Course(stream, max(t, when.DayStart(t, loc, d)), when.DayStart(t, loc, d+1), loc).Pieces {
+			if here := (Standing{State: p.State, Name: p.Name, Hand: p.Hand}); st.State == "" {
+				st = here
+			} else if here != st {
+				st.Until = p.From
+				break
+			}
+		}
+		if st.Until != 0 {
 			break
 		}
 	}
-	if st.Until >= when.DayStart(t, loc, horizon-1) {
-		st.Until = 0
-		if st.Hand && !s.Hand.Until.IsZero() {
-			st.Until = s.Hand.Until.At
-		}
+	if st.Until == 0 && st.Hand && !s.Hand.Until.IsZero() {
+		st.Until = s.Hand.Until.At
 	}
 	if st.State != StateOpen {
 		st.Next = s.Next(stream, t, loc)
@@ -471,17 +475,20 @@ func (s Settings) Changes(t when.Instant, loc *time.Location) (at when.Instant) 
 			at = x
 		}
 	}
-	end := when.DayStart(t, loc, horizon-1)
 	if s.Hand.Mode != ModePlan && !s.Hand.Until.IsZero() {
 		sooner(s.Hand.Until.At)
 	}
 	for _, stream := range Streams {
-		c := s.Course(stream, t, end, loc)
-		if len(c.Pieces) > 1 {
-			sooner(c.Pieces[1].From)
-		}
-		for _, r := range c.Rounds {
-			sooner(r)
+		sooner(s.Stands(stream, t, loc).Until)
+		for d := 0; d < horizon-1; d++ {
+			start := max(t+1, when.DayStart(t, loc, d))
+			if at != 0 && start >= at {
+				break
+			}
+			if rounds := s.Course(stream, start, when.DayStart(t, loc, d+1), loc).Rounds; len(rounds) > 0 {
+				sooner(rounds[0])
+				break
+			}
 		}
 	}
 	return at
