@@ -67,6 +67,14 @@ func main() {
 	s.p95("follow-up list", 200, func(int) { s.call("GET", "/follow-ups", nil, nil) })
 	s.p95("the first dayline of a day, learning anew", 1, func(int) { s.call("GET", "/dayline", nil, nil) })
 	s.p95("dayline", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
+	s.call("PUT", "/delivery/plans", map[string]any{"use": true, "plan": plan("every day 9, 14, 16:30", "every day writing 10–12")}, nil)
+	s.p95("dayline, under a plan", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
+	s.p95("inbox page, under a plan", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
+	s.p95("delivery", 50, func(int) { s.call("GET", "/delivery", nil, nil) })
+	s.p95("preview of a plan", 50, func(int) {
+		s.call("POST", "/delivery/preview", map[string]any{"plan": plan("every day 8, 12, 17")}, nil)
+	})
+	s.call("POST", "/delivery/use", map[string]any{"plan": ""}, nil)
 	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%d", i*7), nil, nil) })
 	ids := s.inbox(600)
 	s.p95("one decision", len(ids), func(i int) {
@@ -78,14 +86,6 @@ func main() {
 	s.p95("40 slips by their IDs", 100, func(i int) { s.call("GET", "/slips?ids="+join(ids[i:i+40]), nil, nil) })
 	s.p95("senders", 50, func(int) { s.call("GET", "/senders", nil, nil) })
 	s.p95("how wrong the forecasts were", 5, func(int) { s.call("GET", "/misses", nil, nil) })
-	s.call("PUT", "/delivery/plans", map[string]any{"use": true, "plan": plan("every day 9, 14, 16:30", "every day writing 10–12")}, nil)
-	s.p95("dayline, under a plan", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
-	s.p95("inbox page, under a plan", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
-	s.p95("delivery", 50, func(int) { s.call("GET", "/delivery", nil, nil) })
-	s.p95("preview of a plan", 50, func(int) {
-		s.call("POST", "/delivery/preview", map[string]any{"plan": plan("every day 8, 12, 17")}, nil)
-	})
-	s.call("POST", "/delivery/use", map[string]any{"plan": ""}, nil)
 	many := s.inbox(5000)
 	s.p95(fmt.Sprintf("%d conversations decided at once", len(many)), 3, func(i int) {
 		s.call("POST", "/decisions", map[string]any{"kind": []string{"archive", "bin", "inbox"}[i], "conversations": many}, nil)
