@@ -79,7 +79,7 @@ func TestADayWithRounds(t *testing.T) {
 	p.press(input.KeyH)
 	p.reads("main", "The clock let in, with the 14:00 round")
 	p.reads("main", "looked early and let in “crane”")
-	p.reads("main", "answered by itself, as you wrote, Lena Brask")
+	p.reads("main", "answered by itself, to Lena Brask")
 }
 
 // The week is drawn by mouse, keys and words; nothing is used before it is

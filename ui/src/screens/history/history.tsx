@@ -12,7 +12,7 @@ const verbs: Record<string, string> = {
   rest: 'did the rest:', 'fresh-start': 'made a fresh start:',
   'follow-up': 'made a follow-up:', change: 'changed', finish: 'finished', reopen: 'opened again', drop: 'dropped',
   deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
-  'auto-answer': 'answered by itself, as you wrote,',
+  'auto-answer': 'answered by itself, to',
   return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail' }
