@@ -296,7 +296,11 @@ func TestSendersHearOnce(t *testing.T) {
 	require.Equal(t, "Hello Mirela, I read mail next Tue 24 Nov, 14:00. Else: Tomasz.", out.Messages[0].Text)
 	require.Equal(t, "Auto: Lorry", out.Messages[0].Subject)
 	var raw []byte
-	require.NoError(t, f.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.OutboxOriginal(1, out.Messages[0].ID); return err }))
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
+		rows, err := tx.Outbox(1, 0, 1)
+		raw = rows[0].Original
+		return err
+	}))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))
 	require.NoError(t, err)
 	require.Equal(t, "auto-replied", m.Header.Get("Auto-Submitted"))

@@ -314,14 +314,19 @@ type asked struct {
 // answer puts the automatic answers of a batch into the outbox: one for each
 // address and hold, each with its line in the journal.
 func (b *batcher) answer() error {
+	var to []string
 	for _, a := range b.asking {
-		heard, err := b.t.Heard(b.box, a.reply.Hold, a.reply.To)
-		if err != nil {
-			return err
-		}
-		if heard {
+		to = append(to, a.reply.To)
+	}
+	heard, err := b.t.Heard(b.box, to)
+	if err != nil {
+		return err
+	}
+	for _, a := range b.asking {
+		if slices.Contains(heard[a.reply.To], a.reply.Hold) {
 			continue
 		}
+		heard[a.reply.To] = append(heard[a.reply.To], a.reply.Hold)
 		next := "later"
 		if a.next > 0 {
 			next = b.week.Say(when.Moment{At: a.next}, b.now)

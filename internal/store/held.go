@@ -264,16 +264,26 @@ func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
 	return res.RowsAffected > 0, res.Error
 }
 
-// Heard says that an address has had an automatic answer in that hold.
-func (t Tx) Heard(box int64, hold, address string) (heard bool, err error) {
-	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM outgoings WHERE box_id = ? AND hold = ? AND address = ?)", box, hold, address).Scan(&heard).Error
-	return heard, err
+// Heard gives the automatic answers that these addresses have had: for each the
+// holds in which they had one.
+func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
+	out := map[string][]string{}
+	for chunk := range chunks(addresses) {
+		var rows []Outgoing
+		if err := t.db.Select("hold", "address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, o := range rows {
+			out[o.Address] = append(out[o.Address], o.Hold)
+		}
+	}
+	return out, nil
 }
 
 // Outbox gives the newest n messages that wait to be sent, before the one with
 // that ID (0: from the newest on).
 func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
-	q := t.db.Where("box_id = ?", box).Omit("Original")
+	q := t.db.Where("box_id = ?", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
 	}
@@ -332,11 +342,4 @@ func (t Tx) SetTime(box int64, kind inbox.Kind, at when.Instant) error {
 func (t Tx) TimeOf(box int64, kind inbox.Kind) (at when.Instant, err error) {
 	err = t.db.Model(&Thing{}).Where("kind = ? AND box_id = ?", kind, box).Select("COALESCE(MAX(at), 0)").Scan(&at).Error
 	return at, err
-}
-
-// OutboxOriginal gives a message of the outbox as it will be sent.
-func (t Tx) OutboxOriginal(box, id int64) ([]byte, error) {
-	var o Outgoing
-	err := plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
-	return o.Original, err
 }
