@@ -105,6 +105,10 @@ func Resolve(w time.Time, loc *time.Location) time.Time {
 			found = c
 		}
 		_, end := t.ZoneBounds()
+		if !end.IsZero() && !end.After(t) { // what the library says at the end of a leap year without changes ahead
+			t = t.Add(time.Hour)
+			continue
+		}
 		if end.IsZero() || end.After(u.Add(36*time.Hour)) {
 			break
 		}
