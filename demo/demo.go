@@ -129,6 +129,14 @@ func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time
 		}
 		if !planned && !e.m.at.Before(w.today) {
 			planned = true
+			if evening := w.today.Add(-7 * time.Hour); evening.After(clock.Now()) {
+				if err := d.SetClock(ctx, clock, evening); err != nil {
+					return false, err
+				}
+			}
+			if err := w.chores(ctx, d, clock, who); err != nil {
+				return false, err
+			}
 			if err := w.plan(ctx, d, clock, who); err != nil {
 				return false, fmt.Errorf("the demo's deliveries could not be planned: %w", err)
 			}
@@ -263,6 +271,11 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemCl
 			}
 		}
 		daily = daily[n:]
+		if len(daily) == 0 || daily[0].at.Day() != day.Day() {
+			if err := w.chores(ctx, d, clock, who); err != nil {
+				return daily, err
+			}
+		}
 	}
 	return daily, nil
 }
@@ -342,6 +355,9 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClo
 		if err := d.PutSavedList(ctx, who, l); err != nil {
 			return err
 		}
+	}
+	if err := w.work(ctx, d, clock, who); err != nil {
+		return err
 	}
 	s, err := d.Settings(ctx, who)
 	if err != nil {

@@ -156,7 +156,7 @@ func (w *world) recent() []event {
 	d := func(days, hour, minute int) time.Time {
 		return time.Date(w.today.Year(), w.today.Month(), w.today.Day()+days, hour, minute, 0, 0, w.loc)
 	}
-	thursday := w.today.AddDate(0, 0, (int(time.Thursday)-int(w.today.Weekday())+6)%7+1)
+	thursday := w.thursday()
 	to := []person{solvei}
 	crates := w.id()
 	crates2, crates3 := w.id(), w.id()
@@ -207,7 +207,7 @@ func (w *world) recent() []event {
 		{m: message{at: d(0, 7, 55), from: halvard, to: to, cc: []person{jonas}, subject: "Re: Loan agreement: one clause still open", text: "Dear Solvei,\n\nJonas and I agree on everything but the last sentence of clause 7. I attach both versions. Could you choose one before the weekend?\n\nHalvard\n\nOn Monday, Solvei Arnkvist wrote:\n> Dear Halvard,\n>\n> Jonas will look at it and write to you.\n>\n> Solvei\n", files: []file{{"clause-7-a.odt", "application/vnd.oasis.opendocument.text", pdf("a")}, {"clause-7-b.odt", "application/vnd.oasis.opendocument.text", pdf("b")}}, refs: []string{loan, loan2}}},
 		{m: message{at: d(0, 8, 2), from: priya, to: []person{solvei, jonas, tomasz}, subject: "Cake at eleven", text: "It is my last day before the holidays. Lemon, and the other one.\n\nPriya\n"}},
 		{m: message{at: d(0, 8, 12), from: mirela, to: to, cc: []person{tomasz}, subject: "Re: Crate sizes for the brass predictor — can you confirm by Thursday?", text: "Good morning Solvei,\n\nThe workshop cuts timber on Friday, so I need the outer dimensions of the brass tide predictor (and whether the base comes off) by Thursday noon. Tomasz thought 148 × 92 × 110 cm, but the loan file says 151.\n\nMirela\n\nOn Thursday, Tomasz Ilk wrote:\n> 148 × 92 × 110 cm, with the base on.\n>\n> Tomasz\n", refs: []string{crates, crates2, crates3}}},
-		{m: message{at: d(0, 8, 20), from: brunner, to: to, subject: "Einladung: Besprechung zum Katalog", text: "Grete Brunner lädt ein: Besprechung zum Katalog.\n", files: []file{{"invite.ics", "text/calendar", invitation(brunner, solvei, "Besprechung zum Katalog", thursday.Add(10*time.Hour))}}}},
+		{m: message{at: d(0, 8, 20), from: brunner, to: to, subject: "Einladung: Besprechung zum Katalog", text: "Grete Brunner lädt ein: Besprechung zum Katalog.\n", files: []file{{"invite.ics", "text/calendar", invited("REQUEST", 0, brunner, solvei, "Besprechung zum Katalog", thursday.Add(10*time.Hour))}}}},
 		{m: message{at: d(0, 8, 31), from: roofer, to: to, subject: "Water under the skylight", text: "Good day,\n\nafter last night there is water under the skylight of the long gallery. I can put a sheet over it today, but somebody has to let me in.\n\nEskil Tann\n"}},
 		{m: message{at: d(0, 8, 44), from: school, to: to, subject: "Numéro de la classe pour le 3", cname: "windows-1252", charset: charmap.Windows1252, text: "Bonjour,\n\nnous serons trente-quatre élèves et quatre adultes. Y a-t-il un vestiaire ?\n\nLe secrétariat\n"}},
 		{m: message{at: d(0, 9, 4), from: ilse, to: to, subject: "Re: Who can open the case?", text: "Dear Solvei Arnkvist,\n\nonly our conservator may open it. She is free in the week of the opening, and would like to see your tools beforehand.\n\nIlse Marchetti\n", refs: []string{ask}}},
@@ -221,6 +221,11 @@ func (w *world) recent() []event {
 	return events
 }
 
+// thursday is the next one after today.
+func (w *world) thursday() time.Time {
+	return w.today.AddDate(0, 0, (int(time.Thursday)-int(w.today.Weekday())+6)%7+1)
+}
+
 // coming is what the museum's correspondents write from nine o'clock on, after
 // this morning's round.
 func (w *world) coming() []message {
@@ -228,6 +233,7 @@ func (w *world) coming() []message {
 		return time.Date(w.today.Year(), w.today.Month(), w.today.Day()+days, hour, minute, 0, 0, w.loc)
 	}
 	to := []person{solvei}
+	thursday := w.thursday()
 	return []message{
 		{at: d(0, 9, 25), from: kestrel, to: to, subject: "Paper for the catalogue: two samples", text: "Dear Solvei,\n\ntwo papers are in the post, one smooth, one with a tooth. Which do you like?\n\nAnneke\n"},
 		{at: d(0, 9, 48), from: harbour, to: to, subject: "Crane times for the lorry", text: "To the museum,\n\nthe crane is free from 7 to 8 and from 15 to 16. Which hour may we note?\n\nTown Harbour Office\n"},
@@ -236,6 +242,7 @@ func (w *world) coming() []message {
 		{at: d(0, 12, 20), from: halvard, to: to, subject: "The signed page, at last", text: "Dear Solvei,\n\nthe page is signed. Shall I send it by post, or is the scan enough?\n\nHalvard\n", files: []file{{"signed-page.pdf", "application/pdf", pdf("signed")}}},
 		{at: d(0, 12, 45), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs of the predictor", text: "Good day,\n\nI photograph instruments for a book. Might I come for two hours in December?\n\nLena Brask\n"},
 		{at: d(0, 13, 5), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs: one more thing", text: "I forgot to say: I bring my own lamps.\n\nLena Brask\n"},
+		{at: d(0, 13, 15), from: brunner, to: to, subject: "Geändert: Besprechung zum Katalog", text: "Grete Brunner hat die Zeit geändert.\n", files: []file{{"invite.ics", "text/calendar", invited("REQUEST", 1, brunner, solvei, "Besprechung zum Katalog", thursday.Add(11*time.Hour))}}},
 		{at: d(0, 13, 30), from: climate, to: to, subject: "Vault 2: 57 % relative humidity", text: "Within the limit again since 13:20.\nThis message was sent by a machine.\n", headers: machine},
 		{at: d(0, 13, 35), from: oona, to: to, subject: "Seats on the early ferry", text: "Dear Solvei,\n\nthere are four seats left on the early ferry of the opening day. Shall I hold them?\n\nOona\n"},
 		{at: d(0, 14, 50), from: tomasz, to: to, subject: "The lift is out", text: "Solvei,\n\nthe lift is out until five. The crates stay in the quay store.\n\nTomasz\n"},
@@ -252,12 +259,3 @@ func pdf(title string) []byte {
 }
 
 var tinyJPEG = []byte{0xFF, 0xD8, 0xFF, 0xE0, 0, 16, 'J', 'F', 'I', 'F', 0, 1, 1, 0, 0, 1, 0, 1, 0, 0, 0xFF, 0xD9}
-
-// invitation is an iTIP request (RFC 5546, section 3.2.2).
-func invitation(from, to person, title string, at time.Time) []byte {
-	const layout = "20060102T150405Z"
-	return []byte(strings.Join([]string{"BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//made up//EN", "METHOD:REQUEST", "BEGIN:VEVENT",
-		"UID:katalog-1@pegelarchiv.example", "DTSTAMP:" + at.UTC().AddDate(0, 0, -3).Format(layout), "DTSTART:" + at.UTC().Format(layout),
-		"DTEND:" + at.UTC().Add(time.Hour).Format(layout), "SUMMARY:" + title, "ORGANIZER:mailto:" + from.address,
-		"ATTENDEE;RSVP=TRUE:mailto:" + to.address, "END:VEVENT", "END:VCALENDAR", ""}, "\r\n"))
-}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -388,45 +389,37 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 	if err != nil {
 		return nil, err
 	}
+	p, err := b.t.PersonByID(b.who.Person)
+	if err != nil {
+		return nil, err
+	}
 	for _, id := range b.ids {
-		f := followup.FollowUp{UID: uuid.NewString(), Status: followup.NeedsAction, Conversation: id, Made: b.now, Message: originals[id]}
+		f := followup.FollowUp{Status: followup.NeedsAction, Conversation: id, Made: b.now, Message: originals[id]}
 		n := b.make
-		if n.Title == "" && rows[id] != nil {
-			n.Title = "Reply to " + mail.Address{Name: rows[id].FromName, Address: rows[id].FromAddr}.Short()
+		if row := rows[id]; row != nil && !row.Kind.Machine() {
+			f.With = mail.Address{Name: row.FromName, Address: row.FromAddr}
 		}
-		if err := n.write(&f, b.now); err != nil {
+		if n.Title == "" {
+			letter, _, err := letterOf(b.t, b.who, id)
+			if err != nil {
+				return nil, err
+			}
+			n.Title = followup.Propose(letter, b.who.Week).Title
+		}
+		if f, err = n.write(f, p.FollowUp, b.who.Week, b.now); err != nil {
 			return nil, err
 		}
+		f.UID = uuid.NewString()
 		changes = append(changes, inbox.Change{FollowUpAfter: &f})
 	}
 	return changes, nil
-}
-
-// write puts what the user said into the follow-up.
-func (n NewFollowUp) write(f *followup.FollowUp, now when.Instant) error {
-	f.Title, f.Due, f.Priority = strings.Join(strings.Fields(n.Title), " "), n.Due.Realign(), n.Priority
-	if f.Priority == 0 {
-		f.Priority = followup.Normal
-	}
-	if remind := n.Remind.Realign(); remind != f.Remind {
-		if !remind.IsZero() && remind.At <= now {
-			return invalid("remind", "The time of the reminder has passed, so nothing was stored. Choose one that is still ahead.")
-		}
-		f.Remind, f.Card = remind, false
-	}
-	if err := f.Valid(); err != nil {
-		return invalid("title", "Nothing was stored: "+err.Error()+".")
-	}
-	return nil
 }
 
 // commit stores changes with their line in the journal.
 func (d *Desk) commit(t store.Tx, who Who, e store.Entry, changes []inbox.Change, sentence func(n int) string) (out Decided, err error) {
 	for _, c := range changes {
 		e.Delta += c.Delta()
-		if c.After != nil || c.FollowUpAfter != nil || c.FollowUpBefore != nil {
-			e.Count++
-		}
+		e.Count++
 	}
 	if len(changes) > 0 || e.Ref != 0 || len(e.Touched) > 0 {
 		e.Count = max(e.Count, len(e.Touched))
@@ -463,7 +456,7 @@ func (d *Desk) commit(t store.Tx, who Who, e store.Entry, changes []inbox.Change
 }
 
 // about says, for the history, what an entry is about: the title of the
-// follow-up or the subject of the first conversation.
+// follow-up or event, or the subject of the first conversation.
 func about(t store.Tx, box int64, changes []inbox.Change) (conversation int64, text string, err error) {
 	for _, c := range changes {
 		f := c.FollowUpAfter
@@ -472,6 +465,13 @@ func about(t store.Tx, box int64, changes []inbox.Change) (conversation int64, t
 		}
 		if f != nil {
 			return f.Conversation, f.Title, nil
+		}
+		e := c.EventAfter
+		if e == nil {
+			e = c.EventBefore
+		}
+		if e != nil {
+			return e.Conversation, e.Title, nil
 		}
 	}
 	id := changes[0].After.ID
@@ -570,6 +570,8 @@ var verbs = map[inbox.Kind]string{
 	inbox.Leave: "left undecided", inbox.Rename: "renamed", inbox.WriteNote: "note written", inbox.Label: "labelled", inbox.DropLabel: "label deleted", inbox.Combo: "combo",
 	inbox.Here: "you were there", inbox.DropSite: "place deleted", inbox.Rest: "the rest done", inbox.FreshStart: "fresh start", inbox.MakeFollowUp: "follow-up made",
 	inbox.ChangeFollow: "follow-up changed", inbox.FinishFollow: "finished", inbox.ReopenFollow: "opened again", inbox.DropFollow: "dropped",
+	inbox.PutOff: "put off", inbox.PutInStage: "put into a stage", inbox.WaitFor: "waiting", inbox.CloseDay: "day closed", inbox.WaitEnded: "answered",
+	inbox.MakeEvent: "put into the calendar", inbox.ChangeEvent: "event changed", inbox.DropEvent: "event taken away", inbox.AnswerGuest: "invitation answered", inbox.TakeIn: "calendar file read",
 	inbox.Deliver: "came in", inbox.LetOneIn: "let in", inbox.LetAllIn: "let in",
 	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import", inbox.MarkUnread: "marked unread", inbox.MarkRead: "marked read",
 }
@@ -592,6 +594,9 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 			}
 		}
 		if err := d.revive(t, done, root.Kind, kind, changes); err != nil {
+			return out, err
+		}
+		if err := t.Withdraw(root.ID, kind == inbox.TakeBack); err != nil {
 			return out, err
 		}
 		step := store.Entry{Kind: kind, Actor: store.ByPerson, At: d.now(), Of: done.ID, Ref: done.Ref, Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}
@@ -683,6 +688,11 @@ func stateOf(t store.Tx, who Who, done []inbox.Change) (store.State, error) {
 				uids = append(uids, f.UID)
 			}
 		}
+		for _, e := range []*calendar.Event{c.EventBefore, c.EventAfter} {
+			if e != nil {
+				uids = append(uids, e.UID)
+			}
+		}
 	}
 	return t.State(who.Box, who.Person, ids, uids)
 }
@@ -698,6 +708,13 @@ func nowOf(state store.State, c inbox.Change) (now inbox.Change) {
 		if f != nil {
 			if s, ok := state.FollowUps[f.UID]; ok {
 				now.FollowUpAfter = &s
+			}
+		}
+	}
+	for _, e := range []*calendar.Event{c.EventBefore, c.EventAfter} {
+		if e != nil {
+			if s, ok := state.Events[e.UID]; ok {
+				now.EventAfter = &s
 			}
 		}
 	}

@@ -185,7 +185,7 @@ func parseAll(batch []post.Item) []parsed {
 // threads, places, and one line in the journal.
 func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportOptions) (tally Tally, err error) {
 	now := d.now()
-	var moved []inbox.Change
+	var moved, ended []inbox.Change
 	var b *batcher
 	var notice string
 	err = d.store.Write(ctx, func(t store.Tx) error {
@@ -219,11 +219,18 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		if err := t.Deliver(box, b.person, out); err != nil || !b.gated {
 			return err
 		}
+		var text string
+		if ended, text, err = endWaiting(t, box, b.keeper, b.writers(), now); err != nil {
+			return err
+		}
 		if err := b.answer(); err != nil {
 			return err
 		}
 		if notice, err = b.notice(); err != nil {
 			return err
+		}
+		if text != "" {
+			notice = strings.TrimSpace(text + " " + notice)
 		}
 		return schedule(t, box, b.gate, b.week, now)
 	})
@@ -240,6 +247,9 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 			topics = topics[1:]
 		}
 		d.announce(box, Event{Topics: topics, Conversations: conversations, Notice: notice})
+		if len(ended) > 0 {
+			d.tell(box, "", ended)
+		}
 	}
 	return tally, err
 }
@@ -271,6 +281,16 @@ func (b *batcher) record() error {
 	return b.t.Record(&e)
 }
 
+// writers are the people who wrote what has come into view.
+func (b *batcher) writers() (out []mail.Address) {
+	for _, m := range b.out.Messages {
+		if m.Held == "" && !m.Own && !m.Kind.Machine() {
+			out = append(out, mail.Address{Name: m.FromName, Address: m.FromAddr})
+		}
+	}
+	return out
+}
+
 // shown is how many of the new messages are in view.
 func (b *batcher) shown() (n int) {
 	for _, m := range b.out.Messages {
@@ -290,6 +310,7 @@ type batcher struct {
 	gated  bool // mail that arrives may be held
 	gate   delivery.Settings
 	week   when.Week
+	keeper store.Person
 	now    when.Instant
 	o      ImportOptions
 	own    map[string]bool
@@ -317,7 +338,7 @@ func (b *batcher) load(batch []parsed) (err error) {
 		if err != nil {
 			return err
 		}
-		b.asleep, b.gate, b.week = p.Habits.Asleep, p.Delivery, p.Week
+		b.asleep, b.gate, b.week, b.keeper = p.Habits.Asleep, p.Delivery, p.Week, p
 		b.gated = b.o.Arrived
 	}
 	if b.own, err = ownAddresses(b.t, b.box); err != nil {

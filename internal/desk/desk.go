@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
@@ -60,6 +61,7 @@ type Desk struct {
 		sync.Mutex
 		by      map[int64]learned  // by box
 		arrived map[int64]arrivals // by box
+		paces   map[int64]paced    // by box
 	}
 }
 
@@ -73,6 +75,12 @@ type arrivals struct {
 type learned struct {
 	day   when.Instant
 	habit numbers.Habit
+}
+
+// paced is what the user of a box usually finishes, as learned on a day.
+type paced struct {
+	day  when.Instant
+	pace followup.Pace
 }
 
 // New makes a desk over a store. In the demo, one click signs in, and the
@@ -117,6 +125,7 @@ const (
 	TopicLabels    = "labels"    // labels, places and saved lists
 	TopicDelivery  = "delivery"  // plans, holding, and what is held
 	TopicSitting   = "sitting"   // a sitting began or ended
+	TopicCalendar  = "calendar"  // events
 )
 
 type bus struct {
@@ -204,19 +213,21 @@ func once[T any](ctx context.Context, d *Desk, who Who, key string, f func(store
 
 // topicsOf says which views the changes touch.
 func topicsOf(changes []inbox.Change) (topics []string, conversations []int64) {
-	mail, follow, cards := false, false, false
+	mail, follow, cards, event := false, false, false, false
 	for _, c := range changes {
 		if c.After != nil {
 			mail = true
 			conversations = append(conversations, c.After.ID)
 		}
 		follow = follow || c.FollowUpBefore != nil || c.FollowUpAfter != nil
+		event = event || c.EventBefore != nil || c.EventAfter != nil
+		cards = cards || c.EventBefore != nil && c.EventBefore.Card || c.EventAfter != nil && c.EventAfter.Card
 		cards = cards || c.FollowUpBefore != nil && c.FollowUpBefore.Card || c.FollowUpAfter != nil && c.FollowUpAfter.Card
 	}
 	for _, t := range []struct {
 		on   bool
 		name string
-	}{{mail, TopicMail}, {follow, TopicFollowUps}, {cards, TopicCards}} {
+	}{{mail, TopicMail}, {follow, TopicFollowUps}, {cards, TopicCards}, {event, TopicCalendar}} {
 		if t.on {
 			topics = append(topics, t.name)
 		}

@@ -1,44 +1,81 @@
 package desk
 
 import (
+	"cmp"
 	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
 
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 )
 
-// StepFollowUp changes, finishes, reopens or drops a follow-up. Finishing it
-// archives its conversation in the same step.
+// StepFollowUp takes a step with one follow-up; see StepFollowUps.
 func (d *Desk) StepFollowUp(ctx context.Context, who Who, key, uid string, step FollowUpStep) (Decided, error) {
+	step.UIDs = []string{uid}
+	return d.StepFollowUps(ctx, who, key, step)
+}
+
+// StepFollowUps changes, finishes, reopens, puts off, stages or drops
+// follow-ups, all in one step. Finishing archives their conversations with
+// them, unless the user wants those to stay, and makes the next occurrence of
+// what repeats. Of several, those that have changed elsewhere since they were
+// seen are passed over and counted; of one, the error says so.
+func (d *Desk) StepFollowUps(ctx context.Context, who Who, key string, step FollowUpStep) (Decided, error) {
+	if len(step.UIDs) == 0 {
+		return Decided{}, invalid("uids", "No follow-up was chosen, so nothing was done.")
+	}
 	now := d.now()
 	var changes []inbox.Change
 	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
-		state, err := t.State(who.Box, who.Person, nil, []string{uid})
+		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return out, err
 		}
-		before, ok := state.FollowUps[uid]
-		if !ok {
-			return out, store.ErrNotFound
-		}
-		after, text, err := step.apply(before, now)
+		state, err := t.State(who.Box, who.Person, nil, step.UIDs)
 		if err != nil {
 			return out, err
 		}
-		changes = nil
-		if after != before {
-			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+		s := stepper{step: step, set: p.FollowUp, w: who.Week, now: now}
+		for _, uid := range step.UIDs {
+			before, ok := state.FollowUps[uid]
+			if !ok && len(step.UIDs) == 1 {
+				return out, store.ErrNotFound
+			}
+			if !ok {
+				s.passed++
+				continue
+			}
+			delete(state.FollowUps, uid)
+			if err := s.take(before); err != nil {
+				return out, err
+			}
 		}
-		if step.Kind == inbox.FinishFollow && before.Conversation != 0 {
-			c, _, err := d.changes(t, who, &Decision{Kind: inbox.Archive, Conversations: []int64{before.Conversation}}, now)
-			if err != nil && !isMissing(err) {
+		changes = s.changes
+		if len(s.archive) > 0 && !p.FollowUp.Keep {
+			c, err := d.leave(t, who, s.archive, now)
+			if err != nil {
 				return out, err
 			}
 			changes = append(changes, c...)
 		}
-		return d.commit(t, who, store.Entry{Kind: step.Kind, At: now}, changes, func(int) string { return text })
+		kind := step.Kind
+		if step.Closing {
+			kind = inbox.CloseDay
+		}
+		out, err = d.commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return s.sentence() })
+		out.Stale = s.passed
+		return out, err
 	})
 	if fresh {
 		d.tell(who.Box, key, changes)
@@ -46,34 +83,940 @@ func (d *Desk) StepFollowUp(ctx context.Context, who Who, key, uid string, step 
 	return out, err
 }
 
-func (step FollowUpStep) apply(f followup.FollowUp, now when.Instant) (followup.FollowUp, string, error) {
+// leave takes conversations of finished follow-ups out of sight: those that are
+// in the inbox or snoozed. What lies elsewhere stays there.
+func (d *Desk) leave(t store.Tx, who Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
+	state, err := t.State(who.Box, who.Person, conversations, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range conversations {
+		before, ok := state.Conversations[id]
+		if !ok || before.Place != inbox.Inbox && before.Place != inbox.Snoozed {
+			continue
+		}
+		delete(state.Conversations, id)
+		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.Archive}, now)
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, inbox.Change{Before: &before, After: &after})
+	}
+	return changes, nil
+}
+
+// stepper takes one step with one follow-up after the other.
+type stepper struct {
+	step    FollowUpStep
+	set     followup.Settings
+	w       when.Week
+	now     when.Instant
+	changes []inbox.Change
+	archive []int64 // conversations of what was finished
+	passed  int     // follow-ups that were passed over
+	done    int
+	moved   int         // the most often that one of them was put off
+	next    when.Moment // when the next occurrence is due
+	missed  int
+	ended   bool // a series has ended
+	last    followup.FollowUp
+}
+
+func (s *stepper) take(before followup.FollowUp) error {
+	if seen := s.step.Seen; seen == "open" && !before.Open() || seen == "finished" && before.Open() {
+		if len(s.step.UIDs) > 1 {
+			s.passed++
+			return nil
+		}
+		if seen == "open" {
+			return &UserError{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "dropped", false: "finished"}[before.Status == followup.Cancelled])}
+		}
+		return &UserError{Type: "open", Text: fmt.Sprintf("“%s” was opened again meanwhile, so nothing was changed.", before.Title)}
+	}
+	after, err := s.apply(before)
+	if err != nil {
+		return err
+	}
+	if !after.Equal(before) {
+		if s.step.Kind != inbox.SeenReminder {
+			after.Changed = s.now
+		}
+		s.changes = append(s.changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+		s.done++
+	}
+	if before.Open() && after.Status == followup.Completed {
+		if before.Conversation != 0 {
+			s.archive = append(s.archive, before.Conversation)
+		}
+		if before.Repeat != nil {
+			next, missed, ok := followup.NextOf(before, s.now, s.w)
+			if ok {
+				next.UID = uuid.NewString()
+				s.changes = append(s.changes, inbox.Change{FollowUpAfter: &next})
+				s.next, s.missed = next.Due, missed
+			} else {
+				s.ended = true
+			}
+		}
+	}
+	s.last = after
+	return nil
+}
+
+func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
+	step, now := s.step, s.now
 	switch step.Kind {
 	case inbox.ChangeFollow:
 		if step.Change == nil {
-			return f, "", invalid("change", "Nothing was said about what to change, so nothing was.")
+			return f, invalid("change", "Nothing was said about what to change, so nothing was.")
 		}
-		return f, "Changed.", step.Change.write(&f, now)
+		return step.Change.write(f, s.set, s.w, now)
 	case inbox.FinishFollow:
-		return f.Finish(now), "Finished.", nil
+		f = f.Finish(now)
+		return f, nil
 	case inbox.DropFollow:
-		if f.Open() {
-			f.Status, f.Finished, f.Card = followup.Cancelled, now, false
-		}
-		return f, "Dropped.", nil
+		return f.Drop(now), nil
 	case inbox.ReopenFollow:
-		if !f.Open() {
-			f.Status, f.Finished = followup.NeedsAction, 0
+		return f.Reopen(s.set), nil
+	case inbox.PutInStage:
+		if !slices.ContainsFunc(s.set.Stages, func(st followup.Stage) bool { return st.ID == step.Stage }) {
+			return f, invalid("stage", "That stage has been deleted meanwhile, so nothing was moved.")
 		}
-		return f, "Open again.", nil
-	case inbox.SeenReminder:
+		return s.set.Put(f, step.Stage, now), nil
+	case inbox.WaitFor:
+		if step.With.Address != "" || step.With.Name != "" {
+			f.With = step.With
+		}
+		if f.With.Address == "" && f.With.Name == "" {
+			return f, invalid("with", "Nobody was named to wait for, so nothing was changed. Name somebody.")
+		}
+		if ask := step.Ask.Realign(); !ask.IsZero() && ask.At <= now {
+			return f, invalid("ask", "That time has passed, so nothing was changed. Choose a day to ask again that is still ahead.")
+		}
+		since := now
+		if f.Waiting() {
+			since = f.Waits.Since
+		}
 		f.Card = false
-		if remind := step.Remind.Realign(); !remind.IsZero() {
-			if remind.At <= now {
-				return f, "", invalid("remind", "That time has passed. The reminder stays; choose a time that is still ahead.")
-			}
-			f.Remind = remind
+		return s.set.WaitFor(f, since, step.Ask.Realign()), nil
+	case inbox.PutOff:
+		return s.putOff(f)
+	case inbox.SeenReminder:
+		remind := step.Remind.Realign()
+		if !remind.IsZero() && remind.At <= now {
+			return f, invalid("remind", "That time has passed. The reminder stays; choose a time that is still ahead.")
 		}
-		return f, "", nil
+		return f.RemindAgain(remind), nil
 	}
-	return f, "", invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+	return f, invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+}
+
+func (s *stepper) putOff(f followup.FollowUp) (followup.FollowUp, error) {
+	if !f.Open() {
+		return f, &UserError{Type: "finished", Text: fmt.Sprintf("“%s” is done, so it was not moved. Open it again first.", f.Title)}
+	}
+	before := f.Due
+	switch to := s.step.To.Realign(); {
+	case s.step.Day != nil && (*s.step.Day < 0 || *s.step.Day > 366):
+		return f, invalid("day", "A follow-up can be moved to today or a day of the coming year.")
+	case s.step.Day != nil:
+		f = f.MoveTo(*s.step.Day, s.w, s.now)
+	case to.IsZero(): // no date any more
+		f.Due = when.Moment{}
+		if f.Repeat != nil {
+			return f, invalid("to", "What repeats needs a due date, so nothing was changed.")
+		}
+		if slices.ContainsFunc(f.Reminders, func(r followup.Reminder) bool { return r.Of == followup.OfDue }) {
+			f.Reminders = slices.DeleteFunc(slices.Clone(f.Reminders), func(r followup.Reminder) bool { return r.Of == followup.OfDue })
+			f = f.Tidy()
+		}
+	default:
+		f = f.MoveAt(to, s.w, s.now)
+	}
+	if s.step.Closing && before != f.Due {
+		f.Moved++
+		f.Card = false
+		s.moved = max(s.moved, f.Moved)
+	}
+	return f, nil
+}
+
+// ordinals are words for how often something was put off.
+var ordinals = map[int]string{3: "third", 4: "fourth", 5: "fifth", 6: "sixth", 7: "seventh", 8: "eighth", 9: "ninth", 10: "tenth"}
+
+func (s *stepper) sentence() string {
+	many := ""
+	if s.done > 1 {
+		many = fmt.Sprintf(" %d", s.done)
+	}
+	text := ""
+	switch s.step.Kind {
+	case inbox.ChangeFollow:
+		text = "Changed."
+	case inbox.FinishFollow:
+		text = "Finished" + many + "."
+	case inbox.DropFollow:
+		text = "Dropped" + many + "."
+	case inbox.ReopenFollow:
+		text = "Open again."
+	case inbox.PutInStage:
+		text = "Now in “" + s.set.Stage(s.step.Stage).Name + "”."
+	case inbox.WaitFor:
+		text = "Waiting for " + s.last.With.Short()
+		if ask := s.last.Waits.Ask; !ask.IsZero() {
+			text += ", to ask again " + s.w.Say(ask, s.now)
+		}
+		text += "."
+	case inbox.PutOff:
+		text = "Moved" + many + " to " + s.w.Say(s.last.Due, s.now) + "."
+		if s.last.Due.IsZero() {
+			text = "No date" + many + " any more."
+		}
+	}
+	if s.moved >= 3 {
+		word := ordinals[s.moved]
+		if word == "" {
+			word = strconv.Itoa(s.moved) + "th"
+		}
+		text += fmt.Sprintf(" It is the %s time that it was put off.", word)
+	}
+	switch {
+	case !s.next.IsZero() && s.missed == 1:
+		text += " The next is due " + s.w.Say(s.next, s.now) + "; one was missed and is not made up for."
+	case !s.next.IsZero() && s.missed > 1:
+		text += fmt.Sprintf(" The next is due %s; %d were missed and are not made up for.", s.w.Say(s.next, s.now), s.missed)
+	case !s.next.IsZero():
+		text += " The next is due " + s.w.Say(s.next, s.now) + "."
+	case s.ended:
+		text += " It was the last of its series."
+	}
+	if s.passed > 0 {
+		text += fmt.Sprintf(" %d had changed elsewhere meanwhile and stay as they are.", s.passed)
+	}
+	return text
+}
+
+// write is f with what the user said put into it.
+func (n NewFollowUp) write(f followup.FollowUp, s followup.Settings, w when.Week, now when.Instant) (followup.FollowUp, error) {
+	before := f
+	f.Title, f.Due, f.Start, f.Priority, f.Project, f.Context = n.Title, n.Due, n.Start, n.Priority, n.Project, n.Context
+	f.Labels, f.Notes, f.Effort, f.Percent = n.Labels, n.Notes, n.Effort, n.Percent
+	f.Reminders, f.Repeat = slices.Clone(n.Reminders), n.Repeat
+	if n.With.Address != "" || n.With.Name != "" {
+		f.With = n.With
+	}
+	f.Checklist = slices.Clone(n.Checklist)
+	for i := range f.Checklist {
+		if f.Checklist[i].UID == "" {
+			f.Checklist[i].UID = uuid.NewString()
+		}
+	}
+	if remind := n.Remind.Realign(); !remind.IsZero() && !slices.ContainsFunc(f.Reminders, func(r followup.Reminder) bool { return r.At == remind }) {
+		f.Reminders = append(f.Reminders, followup.Reminder{At: remind})
+	}
+	if ask := n.Waits.Ask.Realign(); !ask.IsZero() && ask.At <= now && ask != before.Waits.Ask {
+		return f, invalid("ask", "Nothing was stored: the day to ask again has passed. Choose one that is still ahead.")
+	}
+	switch {
+	case n.Waits.Since != 0:
+		since := cmp.Or(before.Waits.Since, min(n.Waits.Since, now))
+		f.Waits.Only = n.Waits.Only
+		f = s.WaitFor(f, since, n.Waits.Ask.Realign())
+		if n.Stage != "" && s.Stage(n.Stage).Means == followup.Others {
+			f.Stage = n.Stage
+		}
+	case n.Stage != "" && n.Stage != s.In(before).ID || before.UID == "":
+		f = s.Put(f, n.Stage, now)
+	case before.Waiting(): // it waits no more
+		f = s.Put(f, "", now)
+	}
+	f, err := s.New(f, before, w, now)
+	switch {
+	case errors.Is(err, followup.ErrPastReminder):
+		return f, invalid("remind", "Nothing was stored: "+err.Error()+".")
+	case err != nil:
+		return f, invalid("title", "Nothing was stored: "+err.Error()+".")
+	}
+	if !slices.EqualFunc(f.Reminders, before.Reminders, func(a, b followup.Reminder) bool {
+		return a.At == b.At && a.Of == b.Of && a.Days == b.Days && a.Minutes == b.Minutes
+	}) {
+		f.Card = false
+	}
+	return f, nil
+}
+
+// WriteDown makes a follow-up that is about no mail.
+func (d *Desk) WriteDown(ctx context.Context, who Who, key string, n NewFollowUp) (Decided, error) {
+	now := d.now()
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return out, err
+		}
+		f, err := n.write(followup.FollowUp{Status: followup.NeedsAction, Made: now}, p.FollowUp, who.Week, now)
+		if err != nil {
+			return out, err
+		}
+		f.UID = uuid.NewString()
+		changes = []inbox.Change{{FollowUpAfter: &f}}
+		text := "Written down."
+		if !f.Due.IsZero() {
+			text = "Written down, due " + who.Week.Say(f.Due, now) + "."
+		}
+		return d.commit(t, who, store.Entry{Kind: inbox.MakeFollowUp, At: now}, changes, func(int) string { return text })
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// peopleKnown is how many people can be named in a line.
+const peopleKnown = 400
+
+// known is what the parts of a line can name.
+func known(t store.Tx, who Who, s followup.Settings) (k followup.Known, err error) {
+	k.Stages = s.Stages
+	if k.Projects, err = t.Named(who.Box, "project"); err != nil {
+		return k, err
+	}
+	if k.Contexts, err = t.Named(who.Box, "context"); err != nil {
+		return k, err
+	}
+	if k.People, err = t.Recent(who.Box, peopleKnown); err != nil {
+		return k, err
+	}
+	labels, err := t.Labels(who.Box, false)
+	for _, l := range labelViews(labels, nil) {
+		k.Labels = append(k.Labels, followup.Labelled{ID: l.ID, Path: l.Path})
+	}
+	return k, err
+}
+
+// ReadLine says what a line that is being written down means, on top of what is
+// proposed.
+func (d *Desk) ReadLine(ctx context.Context, who Who, a LineAsked) (w followup.Written, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		k, err := known(t, who, p.FollowUp)
+		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.now())
+		return err
+	})
+	return w, err
+}
+
+// Proposal is the follow-up that a conversation asks for, as far as its newest
+// message by somebody else tells.
+func (d *Desk) Proposal(ctx context.Context, who Who, conversation int64) (p followup.Proposal, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		letter, people, err := letterOf(t, who, conversation)
+		if err != nil {
+			return err
+		}
+		p = followup.Propose(letter, who.Week)
+		if p.Due.At != 0 && p.Due.At <= d.now() {
+			p.Due, p.DueText = when.Moment{}, ""
+		}
+		if p.Project, err = t.ProjectWith(who.Box, people); err != nil {
+			return err
+		}
+		open, err := t.FollowUpsOf(who.Box, []int64{conversation})
+		p.Known = len(open[conversation]) > 0
+		return err
+	})
+	return p, err
+}
+
+// letterOf is the newest message of a conversation by somebody else, and who
+// takes part in it.
+func letterOf(t store.Tx, who Who, conversation int64) (l followup.Letter, people []string, err error) {
+	conversation, err = t.Resolve(who.Box, conversation)
+	if err != nil {
+		return l, nil, err
+	}
+	messages, err := t.MessagesOf(who.Box, conversation)
+	if err != nil || len(messages) == 0 {
+		return l, nil, cmp.Or(err, store.ErrNotFound)
+	}
+	own, err := ownAddresses(t, who.Box)
+	if err != nil {
+		return l, nil, err
+	}
+	m := messages[len(messages)-1]
+	for _, x := range slices.Backward(messages) {
+		if !x.Own {
+			m = x
+			break
+		}
+	}
+	for _, a := range append([]mail.Address{{Address: m.FromAddr}}, slices.Concat(m.To, m.Cc)...) {
+		if a.Address != "" && !own[a.Address] && !slices.Contains(people, a.Address) {
+			people = append(people, a.Address)
+		}
+	}
+	text, err := textOf(t, m.ID)
+	return followup.Letter{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
+}
+
+// FollowUpSettings gives how the user works with follow-ups.
+func (d *Desk) FollowUpSettings(ctx context.Context, who Who) (s FollowUpSettings, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s.Settings, s.Feed = p.FollowUp, p.Feed
+		if s.Projects, err = t.Named(who.Box, "project"); err != nil {
+			return err
+		}
+		s.Contexts, err = t.Named(who.Box, "context")
+		return err
+	})
+	return s, err
+}
+
+// ChooseFollowUps stores how the user works with follow-ups. What lies in a
+// stage that goes is in the first one of its meaning then.
+func (d *Desk) ChooseFollowUps(ctx context.Context, who Who, s followup.Settings) error {
+	for i := range s.Stages {
+		if s.Stages[i].ID == "" {
+			s.Stages[i].ID = uuid.NewString()
+		}
+		s.Stages[i].Name = strings.Join(strings.Fields(s.Stages[i].Name), " ")
+	}
+	for i := range s.Views {
+		if s.Views[i].ID == "" {
+			s.Views[i].ID = uuid.NewString()
+		}
+	}
+	if s.Views == nil {
+		s.Views = []followup.View{}
+	}
+	if err := s.Valid(); err != nil {
+		return invalid("stages", "Nothing was changed: "+err.Error()+".")
+	}
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s.Called = p.FollowUp.Called
+		p.FollowUp = s
+		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+			return err
+		}
+		if err := t.Restage(who.Box, s); err != nil {
+			return err
+		}
+		return callForClosing(t, who.Box, p, d.now())
+	})
+	if err == nil {
+		d.announce(who.Box, Event{Topics: []string{TopicFollowUps, TopicPerson}})
+	}
+	return err
+}
+
+// callForClosing notes on the agenda when the day is closed next: on the next
+// working day at the time chosen.
+func callForClosing(t store.Tx, box int64, p store.Person, now when.Instant) error {
+	if p.FollowUp.CloseAt < 0 {
+		return t.SetTime(box, inbox.CloseDay, 0)
+	}
+	loc := p.Week.Location()
+	for i := range 8 {
+		day := when.DayStart(now, loc, i).In(loc)
+		if at := when.At(day, p.FollowUp.CloseAt, loc); at > now && p.Week.Works(day.Weekday()) {
+			return t.SetTime(box, inbox.CloseDay, at)
+		}
+	}
+	return t.SetTime(box, inbox.CloseDay, 0)
+}
+
+// The sizes of lists of follow-ups: how many groups come with their first
+// follow-ups, how many those are, and how many more come at once.
+const (
+	groupsLoaded  = 9
+	followUpsEach = 25
+	followUpsMore = 100
+	daysShown     = 14
+)
+
+// FollowUps gives the open follow-ups, arranged and narrowed as asked, with the
+// load of the coming days.
+func (d *Desk) FollowUps(ctx context.Context, who Who, a FollowUpsAsked) (l FollowUpList, err error) {
+	if !slices.Contains(followup.Bys, a.By) {
+		a.By = followup.ByDate
+	}
+	l.By, l.Groups = a.By, []FollowUpGroup{}
+	now := d.now()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
+		if err := v.days(&l, a.Narrow); err != nil {
+			return err
+		}
+		if l.Groups, err = v.groups(a); err != nil {
+			return err
+		}
+		loaded := 0
+		for i := range l.Groups {
+			g := &l.Groups[i]
+			l.Total += g.Count
+			g.FollowUps = []FollowUpView{}
+			if g.Count == 0 {
+				g.Loaded = true
+			} else if loaded < groupsLoaded {
+				loaded++
+				if err := v.page(g, a, "", followUpsEach); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+	return l, err
+}
+
+// FollowUpPage gives more of a group of follow-ups.
+func (d *Desk) FollowUpPage(ctx context.Context, who Who, a FollowUpsAsked, key, after string) (g FollowUpGroup, err error) {
+	now := d.now()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
+		g = FollowUpGroup{Key: key, FollowUps: []FollowUpView{}}
+		return v.page(&g, a, after, followUpsMore)
+	})
+	return g, err
+}
+
+// viewer lists follow-ups.
+type viewer struct {
+	d      *Desk
+	t      store.Tx
+	who    Who
+	set    followup.Settings
+	now    when.Instant
+	bounds followup.Bounds
+}
+
+// query is what narrows the follow-ups.
+func (v viewer) query(n followup.Narrow) store.FollowUpQuery {
+	q := store.FollowUpQuery{Narrow: n}
+	if n.Group != "" {
+		q.From, q.To = v.bounds.Span(n.Group)
+	}
+	if day, err := time.Parse("2006-01-02", n.Day); err == nil {
+		loc := v.who.Week.Location()
+		q.From, q.To = max(when.At(day, 0, loc), 1), when.At(day.AddDate(0, 0, 1), 0, loc)
+	}
+	return q
+}
+
+// days lays out the load of the coming days, narrowed by all but the day.
+func (v viewer) days(l *FollowUpList, n followup.Narrow) error {
+	n.Day, n.Group = "", ""
+	loc := v.who.Week.Location()
+	bounds := []when.Instant{v.now}
+	for i := 1; i <= daysShown; i++ {
+		bounds = append(bounds, when.DayStart(v.now, loc, i))
+	}
+	spans, undated, err := v.t.SpanTallies(v.who.Box, v.query(n), bounds)
+	if err != nil {
+		return err
+	}
+	open, minutes := map[int]int{}, map[int]int{}
+	for i := range daysShown {
+		open[i], minutes[i] = spans[i+1].N, spans[i+1].Minutes
+	}
+	pace, err := v.d.pace(v.t, v.who)
+	if err != nil {
+		return err
+	}
+	l.Days, l.Weeks = pace.Days(daysShown, open, minutes, v.who.Week, v.now), pace.Weeks
+	l.Late, l.Later, l.NoDate = Heap{spans[0].N, spans[0].Minutes}, Heap{spans[daysShown+1].N, spans[daysShown+1].Minutes}, Heap{undated.N, undated.Minutes}
+	return nil
+}
+
+// pace is what the user usually finishes on each weekday, learned anew each day.
+func (d *Desk) pace(t store.Tx, who Who) (followup.Pace, error) {
+	loc := who.Week.Location()
+	now := d.now()
+	today := when.DayStart(now, loc, 0)
+	d.learned.Lock()
+	defer d.learned.Unlock()
+	if p, ok := d.learned.paces[who.Box]; ok && p.day == today {
+		return p.pace, nil
+	}
+	past, err := t.PastFollowUps(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
+	if err != nil {
+		return followup.Pace{}, err
+	}
+	p := followup.LearnPace(past, now, who.Week)
+	if d.learned.paces == nil {
+		d.learned.paces = map[int64]paced{}
+	}
+	d.learned.paces[who.Box] = paced{today, p}
+	return p, nil
+}
+
+// groups counts the follow-ups by what they are arranged by.
+func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
+	q := v.query(a.Narrow)
+	if a.By == followup.ByDate {
+		week := max(v.bounds.Tomorrow, v.bounds.Week)
+		spans, undated, err := v.t.SpanTallies(v.who.Box, q, []when.Instant{v.bounds.Now, v.bounds.Today, v.bounds.Tomorrow, week})
+		for i, g := range followup.Groups[:5] {
+			groups = append(groups, FollowUpGroup{Key: string(g), Count: spans[i].N})
+		}
+		return append(groups, FollowUpGroup{Key: string(followup.NoDate), Count: undated.N}), err
+	}
+	tallies, err := v.t.Tallies(v.who.Box, a.By, q)
+	if err != nil {
+		return nil, err
+	}
+	by := map[string]store.Tally{}
+	for _, t := range tallies {
+		by[t.Key] = t
+	}
+	switch a.By {
+	case followup.ByStage:
+		for _, s := range v.set.Stages {
+			g := FollowUpGroup{Key: s.ID, Name: s.Name, Count: by[s.ID].N}
+			if s.Means == followup.Done && a.Narrow == (followup.Narrow{}) {
+				if g.Count, err = v.t.CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
+					return nil, err
+				}
+			}
+			groups = append(groups, g)
+		}
+	case followup.ByPriority:
+		for _, p := range followup.Priorities {
+			key := strconv.Itoa(int(p))
+			groups = append(groups, FollowUpGroup{Key: key, Name: p.Name(), Count: by[key].N})
+		}
+	default:
+		for _, t := range tallies {
+			groups = append(groups, FollowUpGroup{Key: t.Key, Name: t.Name, Count: t.N})
+		}
+	}
+	return groups, nil
+}
+
+func (v viewer) weekStart() when.Instant {
+	loc := v.who.Week.Location()
+	return when.DayStart(v.now, loc, -(int(v.now.In(loc).Weekday()+6) % 7))
+}
+
+// page adds follow-ups to a group.
+func (v viewer) page(g *FollowUpGroup, a FollowUpsAsked, after string, n int) (err error) {
+	q, from, unlabelled := v.query(a.Narrow), store.After{}, false
+	if after != "" {
+		if at, uid, ok := strings.Cut(after, " "); ok {
+			ms, _ := strconv.ParseInt(at, 10, 64)
+			from = store.After{At: when.Instant(ms), UID: uid}
+		} else {
+			return invalid("after", "That is no position in this list. Start again from the top.")
+		}
+	}
+	var rows []store.FollowUp
+	switch a.By {
+	case followup.ByDate:
+		lo, hi := v.bounds.Span(followup.Group(g.Key))
+		if q.To > 0 {
+			lo, hi = max(lo, q.From), min(hi, q.To)
+		}
+		q.From, q.To = lo, max(hi, lo)
+	case followup.ByStage:
+		if v.set.Stage(g.Key).Means == followup.Done {
+			rows, err = v.t.FinishedFollowUps(v.who.Box, v.weekStart(), followup.Ever, from, n)
+			if err == nil {
+				err = v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.Finished })
+			}
+			return err
+		}
+		q.Stage = g.Key
+	case followup.ByProject:
+		if q.Project = g.Key; g.Key == "" {
+			return v.rest(g, q, "project", from, n)
+		}
+	case followup.ByPerson:
+		if q.Person = g.Key; g.Key == "" {
+			return v.rest(g, q, "person", from, n)
+		}
+	case followup.ByPriority:
+		p, _ := strconv.Atoi(g.Key)
+		q.Priority = followup.Priority(p)
+	case followup.ByLabel:
+		q.Label, _ = strconv.ParseInt(g.Key, 10, 64)
+		unlabelled = q.Label == 0
+		if a.Narrow.Label != 0 && a.Narrow.Label != q.Label {
+			g.Loaded = true
+			return nil
+		}
+	}
+	rows, err = v.t.OpenFollowUps(v.who.Box, q, unlabelled, from, n)
+	if err != nil {
+		return err
+	}
+	return v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.DueAt })
+}
+
+// rest adds those that have nothing in the column.
+func (v viewer) rest(g *FollowUpGroup, q store.FollowUpQuery, column string, from store.After, n int) error {
+	q.Without = column
+	rows, err := v.t.OpenFollowUps(v.who.Box, q, false, from, n)
+	if err != nil {
+		return err
+	}
+	return v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.DueAt })
+}
+
+func (v viewer) fill(g *FollowUpGroup, rows []store.FollowUp, n int, at func(store.FollowUp) when.Instant) (err error) {
+	g.Loaded = true
+	if len(rows) == n {
+		last := rows[len(rows)-1]
+		g.Next = fmt.Sprintf("%d %s", at(last), last.UID)
+	}
+	g.FollowUps, err = v.d.followUpViews(v.t, v.who, rows)
+	return err
+}
+
+func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]FollowUpView, error) {
+	var ids []int64
+	for _, r := range rows {
+		if r.ConversationID != 0 {
+			ids = append(ids, r.ConversationID)
+		}
+	}
+	slices.Sort(ids)
+	conversations, err := t.Names(who.Box, slices.Compact(ids))
+	views := make([]FollowUpView, len(rows))
+	for i, r := range rows {
+		views[i].FollowUp = r.Data
+		if r.Data.Repeat != nil {
+			views[i].Repeats = r.Data.Repeat.Say(who.Week)
+		}
+		c, ok := conversations[r.ConversationID]
+		if ok {
+			views[i].From, views[i].Subject = mail.Address{Name: c.FromName, Address: c.FromAddr}.Short(), cmp.Or(c.Title, c.Subject)
+		}
+		views[i].Gone = r.ConversationID != 0 && (!ok || c.Place == inbox.Bin)
+	}
+	return views, err
+}
+
+// FollowUp gives one follow-up. Where its conversation is not known, it is
+// looked for by the Message-ID it names (RFC 2392).
+func (d *Desk) FollowUp(ctx context.Context, who Who, uid string) (v FollowUpView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		row, err := t.FollowUpByUID(who.Box, uid)
+		if err != nil {
+			return err
+		}
+		if row.ConversationID == 0 && row.Data.Message != "" {
+			m, err := t.ByMessageID(who.Box, row.Data.Message)
+			if err != nil && !isMissing(err) {
+				return err
+			}
+			row.ConversationID, row.Data.Conversation = m.ConversationID, m.ConversationID
+		}
+		views, err := d.followUpViews(t, who, []store.FollowUp{row})
+		if err == nil {
+			v = views[0]
+		}
+		return err
+	})
+	return v, err
+}
+
+// oneByOne is how many follow-ups are gone through at once.
+const oneByOne = 500
+
+// OneByOne gives the follow-ups to go through: those due today or late, or all
+// that a narrowing finds.
+func (d *Desk) OneByOne(ctx context.Context, who Who, n followup.Narrow) (views []FollowUpView, err error) {
+	now := d.now()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		v := viewer{d: d, t: t, who: who, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
+		q := v.query(n)
+		if n == (followup.Narrow{}) {
+			q.From, q.To = 1, v.bounds.Today
+		}
+		rows, err := t.OpenFollowUps(who.Box, q, false, store.After{}, oneByOne)
+		if err != nil {
+			return err
+		}
+		views, err = d.followUpViews(t, who, rows)
+		return err
+	})
+	return views, err
+}
+
+// Closing gives what is left of the day, each with the nearest free days.
+func (d *Desk) Closing(ctx context.Context, who Who) (c Closing, err error) {
+	now, loc := d.now(), who.Week.Location()
+	c.Items = []ClosingItem{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		v := viewer{d: d, t: t, who: who, now: now, bounds: followup.BoundsAt(now, loc)}
+		rows, err := t.OpenFollowUps(who.Box, store.FollowUpQuery{From: 1, To: v.bounds.Today}, false, store.After{}, oneByOne)
+		if err != nil {
+			return err
+		}
+		views, err := d.followUpViews(t, who, rows)
+		if err != nil {
+			return err
+		}
+		var l FollowUpList
+		if err := v.days(&l, followup.Narrow{}); err != nil {
+			return err
+		}
+		c.Days = l.Days
+		for _, f := range views {
+			c.Items = append(c.Items, ClosingItem{f, followup.Free(l.Days, f.Minutes())})
+		}
+		c.Done, err = t.CountFinished(who.Box, when.DayStart(now, loc, 0), followup.Ever)
+		return err
+	})
+	return c, err
+}
+
+// ClosedDay notes that closing the day has been answered.
+func (d *Desk) ClosedDay(ctx context.Context, who Who) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil || p.FollowUp.Called == 0 {
+			return err
+		}
+		p.FollowUp.Called = 0
+		return t.PutPerson(&p, who.Box, nil)
+	})
+	return d.announced(who, TopicCards, err)
+}
+
+// Log gives a page of what was finished or dropped, the last first.
+func (d *Desk) Log(ctx context.Context, who Who, before string) (l Log, err error) {
+	from := store.After{}
+	if at, uid, ok := strings.Cut(before, " "); ok {
+		ms, _ := strconv.ParseInt(at, 10, 64)
+		from = store.After{At: when.Instant(ms), UID: uid}
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.FinishedFollowUps(who.Box, 1, followup.Ever, from, PageSize)
+		if err != nil {
+			return err
+		}
+		if len(rows) == PageSize {
+			last := rows[len(rows)-1]
+			l.Next = fmt.Sprintf("%d %s", last.Finished, last.UID)
+		}
+		l.FollowUps, err = d.followUpViews(t, who, rows)
+		return err
+	})
+	return l, err
+}
+
+// Waiting gives a page of what waits for somebody, the longest first.
+func (d *Desk) Waiting(ctx context.Context, who Who, after string) (l Waiting, err error) {
+	from := store.After{}
+	if at, uid, ok := strings.Cut(after, " "); ok {
+		ms, _ := strconv.ParseInt(at, 10, 64)
+		from = store.After{At: when.Instant(ms), UID: uid}
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.WaitingFollowUps(who.Box, from, PageSize)
+		if err != nil {
+			return err
+		}
+		if len(rows) == PageSize {
+			last := rows[len(rows)-1]
+			l.Next = fmt.Sprintf("%d %s", last.WaitsSince, last.UID)
+		}
+		if l.Count, err = t.CountWaiting(who.Box); err != nil {
+			return err
+		}
+		l.FollowUps, err = d.followUpViews(t, who, rows)
+		return err
+	})
+	return l, err
+}
+
+// cardsShown is up to how many reminders are shown as cards; more than that are
+// told in one sentence.
+const cardsShown = 6
+
+// Cards gives what has come up by itself and waits for an answer.
+func (d *Desk) Cards(ctx context.Context, who Who) (c Cards, err error) {
+	now := d.now()
+	c.Cards = []FollowUpView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		all, urgent, late, err := t.CountCards(who.Box, now)
+		if err != nil {
+			return err
+		}
+		rows, err := t.Cards(who.Box, cardsShown)
+		if err != nil {
+			return err
+		}
+		if c.Count = all; all > cardsShown {
+			c.Sum = sumOfCards(all, urgent, late, rows[0].Data.Title)
+			rows = nil
+		}
+		if c.Cards, err = d.followUpViews(t, who, rows); err != nil {
+			return err
+		}
+		if c.Events, err = t.EventCards(who.Box); err != nil {
+			return err
+		}
+		p, err := t.PersonByID(who.Person)
+		if err != nil || p.FollowUp.Called < when.DayStart(now, who.Week.Location(), 0) { // of another day, or not at all
+			return err
+		}
+		c.Close, err = t.CountFollowUps(who.Box, 1, when.DayStart(now, who.Week.Location(), 1))
+		return err
+	})
+	if c.Events == nil {
+		c.Events = []calendar.Event{}
+	}
+	return c, err
+}
+
+func sumOfCards(all, urgent, late int, first string) string {
+	text := fmt.Sprintf("%d reminders have come up", all)
+	var parts []string
+	if urgent > 0 {
+		parts = append(parts, fmt.Sprintf("%d urgent", urgent))
+	}
+	if late > 0 {
+		parts = append(parts, fmt.Sprintf("%d late", late))
+	}
+	if len(parts) > 0 {
+		text += ": " + strings.Join(parts, ", ")
+	}
+	return text + ". The first is “" + first + "”."
+}
+
+// PutCardsAway puts all cards away.
+func (d *Desk) PutCardsAway(ctx context.Context, who Who, key string) (Decided, error) {
+	var uids []string
+	err := d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Cards(who.Box, 10_000)
+		for _, r := range rows {
+			uids = append(uids, r.UID)
+		}
+		return err
+	})
+	if err != nil || len(uids) == 0 {
+		return Decided{}, err
+	}
+	return d.StepFollowUps(ctx, who, key, FollowUpStep{Kind: inbox.SeenReminder, UIDs: uids})
 }

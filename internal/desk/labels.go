@@ -58,40 +58,57 @@ const maxLabel = 60
 // MakeLabel finds the label with that whole name ("loans / leg two"), making
 // what does not exist yet of it.
 func (d *Desk) MakeLabel(ctx context.Context, who Who, path string) (v LabelView, err error) {
-	var names []string
-	for part := range strings.SplitSeq(path, "/") {
-		name := strings.Join(strings.Fields(part), " ")
-		if name == "" || len(name) > maxLabel || strings.Contains(name, ",") {
-			return v, invalid("path", "A label needs a short name, such as “loans” or “loans / leg two”. None was made.")
-		}
-		names = append(names, name)
-	}
-	if len(names) > 6 {
+	names := labelNames(path)
+	switch {
+	case names == nil:
+		return v, invalid("path", "A label needs a short name, such as “loans” or “loans / leg two”. None was made.")
+	case len(names) > maxNested:
 		return v, invalid("path", "Labels nest up to six deep. None was made.")
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		labels, err := t.Labels(who.Box, false)
-		if err != nil {
-			return err
-		}
-		parent := int64(0)
-		for _, name := range names {
-			i := slices.IndexFunc(labels, func(l store.Label) bool { return l.Parent == parent && strings.EqualFold(l.Name, name) })
-			if i < 0 {
-				n := len(labels)
-				l := store.Label{BoxID: who.Box, Parent: parent, Name: name, Color: labelColors[n%len(labelColors)], Mark: labelMarks[(n+n/len(labelColors))%len(labelMarks)]}
-				if err := t.PutLabel(&l); err != nil {
-					return err
-				}
-				i, labels = n, append(labels, l)
-			}
-			parent = labels[i].ID
-		}
-		all := labelViews(labels, nil)
-		v = all[slices.IndexFunc(all, func(l LabelView) bool { return l.ID == parent })]
-		return nil
+		v, err = makeLabel(t, who.Box, names)
+		return err
 	})
 	return v, d.announced(who, TopicLabels, err)
+}
+
+// maxNested is how deep labels nest.
+const maxNested = 6
+
+// labelNames are the names on the way to a label, the outermost first; nil if
+// they cannot be names.
+func labelNames(path string) (names []string) {
+	for part := range strings.SplitSeq(path, "/") {
+		name := strings.Join(strings.Fields(part), " ")
+		if name == "" || len(name) > maxLabel || strings.Contains(name, ",") {
+			return nil
+		}
+		names = append(names, name)
+	}
+	return names
+}
+
+// makeLabel finds the label with these names, making what is missing.
+func makeLabel(t store.Tx, box int64, names []string) (v LabelView, err error) {
+	labels, err := t.Labels(box, false)
+	if err != nil {
+		return v, err
+	}
+	parent := int64(0)
+	for _, name := range names {
+		i := slices.IndexFunc(labels, func(l store.Label) bool { return l.Parent == parent && strings.EqualFold(l.Name, name) })
+		if i < 0 {
+			n := len(labels)
+			l := store.Label{BoxID: box, Parent: parent, Name: name, Color: labelColors[n%len(labelColors)], Mark: labelMarks[(n+n/len(labelColors))%len(labelMarks)]}
+			if err := t.PutLabel(&l); err != nil {
+				return v, err
+			}
+			i, labels = n, append(labels, l)
+		}
+		parent = labels[i].ID
+	}
+	all := labelViews(labels, nil)
+	return all[slices.IndexFunc(all, func(l LabelView) bool { return l.ID == parent })], nil
 }
 
 // PutLabel changes the name, colour, mark or parent of a label.

@@ -35,6 +35,7 @@ type landed struct {
 	with    string // what brought them
 	changes []inbox.Change
 	from    []mail.Address // of those the user wants to hear of
+	notices []string       // whose waiting has ended
 }
 
 // keeper is who keeps the gate of a box: the person, with what they settled.
@@ -99,7 +100,7 @@ func (k keeper) due() (all landed, err error) {
 			return all, err
 		}
 		all.count, all.changes, all.from = all.count+got.count, append(all.changes, got.changes...), append(all.from, got.from...)
-		all.with = text
+		all.with, all.notices = text, append(all.notices, got.notices...)
 	}
 	return all, nil
 }
@@ -136,6 +137,17 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if err != nil {
 		return out, err
 	}
+	writers, err := k.t.HeldWriters(k.box, ids)
+	if err != nil {
+		return out, err
+	}
+	ended, notice, err := endWaiting(k.t, k.box, k.person, writers, k.now)
+	if err != nil {
+		return out, err
+	}
+	if notice != "" {
+		out.notices = append(out.notices, notice)
+	}
 	e.BoxID, e.Count, e.Touched, e.Changes = k.box, len(ids), ids, delivery.Moved
 	e.Delta, e.Step = len(ids)-len(shown), e.Kind.Undoable()
 	for _, c := range delivery.Moved {
@@ -150,7 +162,7 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if _, err := k.t.Land(k.box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
 		return out, err
 	}
-	out.entry, out.count, out.changes = e.ID, len(ids), delivery.Moved
+	out.entry, out.count, out.changes = e.ID, len(ids), append(ended, delivery.Moved...)
 	return out, k.t.Deliver(k.box, k.person.ID, delivery)
 }
 

@@ -17,6 +17,7 @@ import (
 	"golang.org/x/crypto/argon2"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -61,7 +62,7 @@ func (d *Desk) SetUp(ctx context.Context, s Signup, more ...store.OwnAddress) er
 	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
 		s.Zone = "UTC"
 	}
-	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual()}
+	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual(), FollowUp: followup.Usual()}
 	if s.Password != "" {
 		p.Password = hashPassword(s.Password)
 	}
@@ -75,6 +76,9 @@ func (d *Desk) SetUp(ctx context.Context, s Signup, more ...store.OwnAddress) er
 		}
 		own := append([]store.OwnAddress{{Address: p.Address}}, more...)
 		if err := t.PutPerson(&p, 1, own); err != nil {
+			return err
+		}
+		if err := callForClosing(t, 1, p, d.now()); err != nil {
 			return err
 		}
 		return d.adopt(t, Who{Person: p.ID, Box: 1})
@@ -204,6 +208,12 @@ func (d *Desk) Choose(ctx context.Context, who Who, s Settings) error {
 			if err := moveSomeday(t, who, s.Week, s.Habits, d.now()); err != nil {
 				return err
 			}
+		}
+		if err := realignFollowUps(t, who.Box); err != nil {
+			return err
+		}
+		if err := callForClosing(t, who.Box, p, d.now()); err != nil {
+			return err
 		}
 		if moved { // the times of the plan are those of the new zone from now on
 			if _, err := gate(t, who.Box, p, d.now()); err != nil {

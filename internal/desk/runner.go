@@ -2,12 +2,13 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"slices"
 	"strconv"
 	"time"
 
-	"ebbe/internal/core/agenda"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
@@ -119,7 +120,12 @@ type fired struct {
 	changed   map[int64][]inbox.Change
 	delivered map[int64]bool
 	notices   map[int64][]string
+	called    []int64 // boxes whose day is to be closed
 }
+
+// fewReminders is up to how many reminders that come up at once are told one by
+// one.
+const fewReminders = 4
 
 // report tells open tabs what the agenda did.
 func (d *Desk) report(f *fired) {
@@ -130,6 +136,9 @@ func (d *Desk) report(f *fired) {
 	}
 	for box := range f.delivered {
 		d.announce(box, Event{Topics: []string{TopicMail, TopicDelivery}})
+	}
+	for _, box := range f.called {
+		d.announce(box, Event{Topics: []string{TopicCards}})
 	}
 	for box, notices := range f.notices {
 		for _, n := range notices {
@@ -172,15 +181,27 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 		}
 		var ids []int64
 		var uids []string
-		deliver := false
+		deliver, closing := false, false
 		for _, th := range things {
 			switch th.Kind {
+			case inbox.CloseDay:
+				closing = true
 			case inbox.Return:
 				ids = append(ids, th.ConversationID)
-			case inbox.Remind:
+			case inbox.Remind, inbox.RemindEvent:
 				uids = append(uids, th.FollowUp)
 			case inbox.Deliver:
 				deliver = true
+			}
+		}
+		if closing {
+			notice, err := k.closing()
+			if err != nil {
+				return err
+			}
+			f.called = append(f.called, box)
+			if notice != "" {
+				f.notices[box] = append(f.notices[box], notice)
 			}
 		}
 		if deliver {
@@ -193,6 +214,7 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 				f.notices[box] = append(f.notices[box], notice)
 			}
 			f.changed[box] = append(f.changed[box], got.changes...)
+			f.notices[box] = append(f.notices[box], got.notices...)
 		}
 		answered, err := k.answered(ids)
 		if err != nil {
@@ -209,6 +231,7 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 		}
 		var entries []*store.Entry
 		var changes []inbox.Change
+		var reminders []string
 		for _, th := range things {
 			e, c, err := k.happen(th, state, late)
 			if err != nil {
@@ -225,13 +248,22 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 			entries = append(entries, e)
 			changes = append(changes, *c)
 			if r := c.FollowUpAfter; r != nil && k.person.Delivery.Notify.Reminder(int(r.Priority)) {
-				notice, err := k.tell("Reminder: " + r.Title)
-				if err != nil {
-					return err
-				}
-				if notice != "" {
-					f.notices[box] = append(f.notices[box], notice)
-				}
+				reminders = append(reminders, "Reminder: "+r.Title)
+			}
+			if ev := c.EventAfter; ev != nil && k.person.Delivery.Notify.Reminder(int(followup.Urgent)) {
+				reminders = append(reminders, "Soon: "+ev.Title+", "+k.person.Week.Say(ev.Start, k.now))
+			}
+		}
+		if n := len(reminders); n > fewReminders { // one sentence, not fifty
+			reminders = []string{fmt.Sprintf("%d reminders have come up. %s", n, reminders[0])}
+		}
+		for _, text := range reminders {
+			notice, err := k.tell(text)
+			if err != nil {
+				return err
+			}
+			if notice != "" {
+				f.notices[box] = append(f.notices[box], notice)
 			}
 		}
 		if err := t.Record(entries...); err != nil {
@@ -249,7 +281,7 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 // subject waits no more, and it leaves the agenda.
 func (k keeper) happen(th store.Thing, state store.State, late *when.Instant) (*store.Entry, *inbox.Change, error) {
 	switch th.Kind {
-	case inbox.Deliver: // done, and the next is noted
+	case inbox.Deliver, inbox.CloseDay: // done, and the next is noted
 		return nil, nil, nil
 	case inbox.Return:
 		today := when.DayStart(k.now, k.person.Week.Location(), 0)
@@ -266,14 +298,42 @@ func (k keeper) happen(th store.Thing, state store.State, late *when.Instant) (*
 		return &store.Entry{Kind: inbox.Return, ConversationID: th.ConversationID}, &inbox.Change{Before: &before, After: &after}, nil
 	case inbox.Remind:
 		before, ok := state.FollowUps[th.FollowUp]
-		after := agenda.Fire(before, k.now)
-		if !ok || after == before {
+		after := before.Fire(k.person.Week, k.now)
+		if !ok || after.Equal(before) {
 			return nil, nil, k.t.DropThing(th.ID)
 		}
 		return &store.Entry{Kind: inbox.Remind, ConversationID: before.Conversation, Text: before.Title},
 			&inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}, nil
+	case inbox.RemindEvent:
+		before, ok := state.Events[th.FollowUp]
+		after := before.Fire(k.now)
+		if !ok || after.Equal(before) {
+			return nil, nil, k.t.DropThing(th.ID)
+		}
+		return &store.Entry{Kind: inbox.RemindEvent, ConversationID: before.Conversation, Text: before.Title},
+			&inbox.Change{EventBefore: &before, EventAfter: &after}, nil
 	}
 	return nil, nil, k.t.DropThing(th.ID)
+}
+
+// closing is what happens when the day is to be closed: if anything is left of
+// it, the user is called for. The next such time is noted.
+func (k keeper) closing() (notice string, err error) {
+	p := k.person
+	n, err := k.t.CountFollowUps(k.box, 1, when.DayStart(k.now, p.Week.Location(), 1))
+	if err != nil {
+		return "", err
+	}
+	if p.FollowUp.Called = 0; n > 0 {
+		p.FollowUp.Called = k.now
+		if notice, err = k.tell("Time to close the day: " + plural(n, "follow-up") + " left of it."); err != nil {
+			return "", err
+		}
+	}
+	if err := k.t.PutPerson(&p, k.box, nil); err != nil {
+		return "", err
+	}
+	return notice, callForClosing(k.t, k.box, p, k.now)
 }
 
 // Start brings the database in step with the program before it serves:
@@ -293,7 +353,26 @@ func (d *Desk) Start(ctx context.Context) error {
 		if err := t.Wipe(when.Of(time.Now().Add(-48 * time.Hour))); err != nil {
 			return err
 		}
-		return realign(t)
+		if err := realign(t); err != nil {
+			return err
+		}
+		people, err := t.People()
+		if err != nil {
+			return err
+		}
+		for _, p := range people {
+			box, err := t.BoxOf(p.ID)
+			if err != nil {
+				return err
+			}
+			if at, err := t.TimeOf(box, inbox.CloseDay); err != nil || at != 0 {
+				return err
+			}
+			if err := callForClosing(t, box, p, d.now()); err != nil { // a database of before there was closing the day
+				return err
+			}
+		}
+		return nil
 	})
 }
 
@@ -309,7 +388,7 @@ func realign(t store.Tx) error {
 		switch th.Kind {
 		case inbox.Return:
 			ids[th.BoxID] = append(ids[th.BoxID], th.ConversationID)
-		case inbox.Remind:
+		case inbox.Remind, inbox.RemindEvent:
 			uids[th.BoxID] = append(uids[th.BoxID], th.FollowUp)
 		}
 	}
@@ -331,11 +410,18 @@ func realign(t store.Tx) error {
 		if err != nil {
 			return err
 		}
+		var moved []followup.FollowUp
 		for _, f := range state.FollowUps {
-			moved := f
-			moved.Due, moved.Remind = f.Due.Realign(), f.Remind.Realign()
-			if moved != f {
-				if err := t.PutFollowUp(box, moved); err != nil {
+			if m := f.Tidy(); !m.Equal(f) {
+				moved = append(moved, m)
+			}
+		}
+		if err := t.PutFollowUps(box, moved); err != nil {
+			return err
+		}
+		for _, e := range state.Events {
+			if m := e.Tidy(); !m.Equal(e) {
+				if err := t.PutEvent(box, m); err != nil {
 					return err
 				}
 			}

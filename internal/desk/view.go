@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
@@ -183,13 +184,19 @@ type ConversationView struct {
 	Between   *Between            `json:"between,omitempty"`
 	Note      string              `json:"note"`
 	Draft     DraftView           `json:"draft"`
+
+	Invitations []Invitation     `json:"invitations"`
+	Events      []calendar.Event `json:"events"` // made from it
 }
 
-// FollowUpGroup is a group of the list by date.
+// FollowUpGroup is a group of follow-ups, with the first of them.
 type FollowUpGroup struct {
-	Group     followup.Group `json:"group"`
+	Key       string         `json:"key"`
+	Name      string         `json:"name"`
 	Count     int            `json:"count"`
+	Loaded    bool           `json:"loaded"` // its first follow-ups are here
 	FollowUps []FollowUpView `json:"followUps"`
+	Next      string         `json:"next,omitempty"`
 }
 
 // FollowUpView is a follow-up with what its conversation is called.
@@ -197,12 +204,124 @@ type FollowUpView struct {
 	followup.FollowUp `tstype:",extends"`
 	From              string `json:"from"`
 	Subject           string `json:"subject"`
+	Repeats           string `json:"repeats,omitempty"` // how, in words
+	Gone              bool   `json:"gone,omitempty"`    // its conversation lies in the bin or is not here
 }
 
-// FollowUpList is all open follow-ups by date, and those finished last.
+// FollowUpList is the follow-ups, arranged.
 type FollowUpList struct {
-	Groups   []FollowUpGroup `json:"groups"`
-	Finished []FollowUpView  `json:"finished"`
+	By     followup.By     `json:"by"`
+	Groups []FollowUpGroup `json:"groups"`
+	Total  int             `json:"total"`
+	Days   []followup.Day  `json:"days"` // the coming two weeks, narrowed by all but the day
+	Late   Heap            `json:"late"`
+	Later  Heap            `json:"later"` // due after these days
+	NoDate Heap            `json:"noDate"`
+	Weeks  int             `json:"weeks"` // from how many weeks it is known what is usual
+}
+
+// Heap is how much is open in a span.
+type Heap struct {
+	Open int `json:"open"`
+	Load int `json:"load"` // minutes
+}
+
+// FollowUpSettings are how the user works with follow-ups, and what can be
+// named in a line.
+type FollowUpSettings struct {
+	followup.Settings `tstype:",extends"`
+	Projects          []string `json:"projects"`
+	Contexts          []string `json:"contexts"`
+	Feed              string   `json:"feed"` // the secret part of the address of the calendar feed; empty: there is none
+}
+
+// ClosingItem is something that is left of the day, with the nearest days, from
+// today, into which it fits.
+type ClosingItem struct {
+	FollowUpView `tstype:",extends"`
+	Free         []int `json:"free"`
+}
+
+// Closing is what is left of the day.
+type Closing struct {
+	Items []ClosingItem  `json:"items"`
+	Days  []followup.Day `json:"days"`
+	Done  int            `json:"done"` // finished today
+}
+
+// Log is a page of what was finished, the last first.
+type Log struct {
+	FollowUps []FollowUpView `json:"followUps"`
+	Next      string         `json:"next,omitempty"`
+}
+
+// Waiting is a page of what waits for somebody, the longest first.
+type Waiting struct {
+	FollowUps []FollowUpView `json:"followUps"`
+	Count     int            `json:"count"`
+	Next      string         `json:"next,omitempty"`
+}
+
+// Cards is what has come up by itself and waits for an answer.
+type Cards struct {
+	Cards  []FollowUpView   `json:"cards"`
+	Events []calendar.Event `json:"events"`
+	Sum    string           `json:"sum,omitempty"` // in place of the cards, if there are too many for one look
+	Count  int              `json:"count"`
+	Close  int              `json:"close"` // how many are left of a day that is to be closed; 0: it need not be
+}
+
+// TimeFound is a time that a conversation names.
+type TimeFound struct {
+	when.Found `tstype:",extends"`
+	Means      string `json:"means"`
+}
+
+// EventFound is what an event can be made from, as a conversation has it.
+type EventFound struct {
+	Title  string           `json:"title"`
+	Times  []TimeFound      `json:"times"`
+	Guests []calendar.Guest `json:"guests"`
+}
+
+// Invitation is an invitation in a message, and how it stands to the calendar.
+type Invitation struct {
+	Message int64           `json:"message"` // the message it came in
+	Method  calendar.Method `json:"method"`
+	News    calendar.News   `json:"news"`
+	Event   calendar.Event  `json:"event"`
+	Have    *calendar.Event `json:"have,omitempty"` // what the calendar has of it
+	Whole   bool            `json:"whole"`
+	Around  []calendar.Slot `json:"around"`  // what else there is on its days
+	Clashes []calendar.Slot `json:"clashes"` // of that, what overlaps it
+	Repeats string          `json:"repeats,omitempty"`
+	Doubts  []string        `json:"doubts"`
+	Passed  bool            `json:"passed"`
+}
+
+// CalendarDay is one day of the calendar.
+type CalendarDay struct {
+	Start when.Instant    `json:"start"`
+	Slots []calendar.Slot `json:"slots"`
+	Due   []FollowUpView  `json:"due"`
+	Back  []Slip          `json:"back"`
+	Open  int             `json:"open"` // follow-ups due on it
+}
+
+// CalendarWeek is one week of the calendar, from Monday on.
+type CalendarWeek struct {
+	Days []CalendarDay `json:"days"`
+	From string        `json:"from"` // its Monday: 2026-11-23
+}
+
+// TakenIn says what came of a calendar file.
+type TakenIn struct {
+	FollowUps int      `json:"followUps"` // new
+	Events    int      `json:"events"`    // new
+	Changed   int      `json:"changed"`   // known, and replaced by a newer version
+	Known     int      `json:"known"`     // as they were
+	Doubts    []string `json:"doubts"`
+	Text      string   `json:"text"`
 }
 
 // HistoryLine is a line of the journal.
@@ -245,6 +364,7 @@ type Dayline struct {
 	Due       []Mark          `json:"due"`
 	Later     int             `json:"later"`     // snoozed
 	FollowUps int             `json:"followUps"` // due by the end of today, or late
+	Waiting   int             `json:"waiting"`   // follow-ups that wait for somebody
 
 	Delivery DeliveryState    `json:"delivery"`
 	Bands    []delivery.Piece `json:"bands"`  // how mail from people comes in over the day

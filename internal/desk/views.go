@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
@@ -170,6 +171,15 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 		for _, f := range followUps[id] {
 			v.FollowUps = append(v.FollowUps, f.Data)
 		}
+		if v.Events, err = t.EventsOf(who.Box, id); err != nil {
+			return err
+		}
+		if v.Events == nil {
+			v.Events = []calendar.Event{}
+		}
+		if v.Invitations, err = d.invitations(t, who, messages); err != nil {
+			return err
+		}
 		if row.FromAddr == "" {
 			return nil
 		}
@@ -299,71 +309,6 @@ func (d *Desk) ByMessageID(ctx context.Context, who Who, mid string) (conversati
 	return conversation, err
 }
 
-// maxGroup is how many follow-ups of a group are listed.
-const maxGroup = 500
-
-// FollowUps gives the open follow-ups by date and those finished last.
-func (d *Desk) FollowUps(ctx context.Context, who Who) (l FollowUpList, err error) {
-	b := followup.BoundsAt(d.now(), who.Week.Location())
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		for _, g := range followup.Groups {
-			from, to := b.Span(g)
-			group := FollowUpGroup{Group: g}
-			rows, err := t.OpenFollowUps(who.Box, from, to, 0, "", maxGroup)
-			if err != nil {
-				return err
-			}
-			if group.FollowUps, err = d.followUpViews(t, who, rows); err != nil {
-				return err
-			}
-			if group.Count = len(rows); group.Count == maxGroup {
-				if group.Count, err = t.CountFollowUps(who.Box, from, to); err != nil {
-					return err
-				}
-			}
-			l.Groups = append(l.Groups, group)
-		}
-		rows, err := t.FinishedFollowUps(who.Box, 20)
-		if err != nil {
-			return err
-		}
-		l.Finished, err = d.followUpViews(t, who, rows)
-		return err
-	})
-	return l, err
-}
-
-func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]FollowUpView, error) {
-	var ids []int64
-	for _, r := range rows {
-		if r.ConversationID != 0 {
-			ids = append(ids, r.ConversationID)
-		}
-	}
-	conversations, err := t.ConversationRows(who.Box, ids)
-	views := make([]FollowUpView, len(rows))
-	for i, r := range rows {
-		views[i].FollowUp = r.Data
-		if c := conversations[r.ConversationID]; c != nil {
-			views[i].From, views[i].Subject = mail.Address{Name: c.FromName, Address: c.FromAddr}.Short(), c.Subject
-		}
-	}
-	return views, err
-}
-
-// Cards gives the reminders that wait for an answer.
-func (d *Desk) Cards(ctx context.Context, who Who) (cards []FollowUpView, err error) {
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Cards(who.Box)
-		if err != nil {
-			return err
-		}
-		cards, err = d.followUpViews(t, who, rows)
-		return err
-	})
-	return cards, err
-}
-
 // History gives a page of the journal, narrowed as p says.
 func (d *Desk) History(ctx context.Context, who Who, p store.Past) (h History, err error) {
 	h.Lines = []HistoryLine{}
@@ -449,7 +394,10 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 		if l.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
 			return err
 		}
-		l.FollowUps, err = t.CountFollowUps(who.Box, 1, end)
+		if l.FollowUps, err = t.CountFollowUps(who.Box, 1, end); err != nil {
+			return err
+		}
+		l.Waiting, err = t.CountWaiting(who.Box)
 		return err
 	})
 	return l, err
@@ -484,7 +432,7 @@ func (d *Desk) habit(t store.Tx, who Who) (numbers.Habit, error) {
 func (d *Desk) forget() {
 	d.learned.Lock()
 	defer d.learned.Unlock()
-	d.learned.by, d.learned.arrived = nil, nil
+	d.learned.by, d.learned.arrived, d.learned.paces = nil, nil, nil
 }
 
 // Misses says by how much the forecasts of the past four weeks would have been

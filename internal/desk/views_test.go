@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
@@ -196,11 +197,11 @@ func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
 		if err := tx.MoveReturn(1, 1, wrong); err != nil {
 			return err
 		}
-		l, err := f.FollowUps(ctx, f.who)
+		l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{})
 		require.NoError(t, err)
 		old := l.Groups[2].FollowUps[0].FollowUp
-		old.Due.At, old.Remind.At = wrong.At, wrong.At
-		return tx.PutFollowUp(1, old)
+		old.Due.At, old.Reminders[0].At.At = wrong.At, wrong.At
+		return tx.PutFollowUps(1, []followup.FollowUp{old})
 	}))
 	f.reopen(t)
 	l, err := f.Later(ctx, f.who, "")
@@ -210,7 +211,7 @@ func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
 	require.NoError(t, f.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
-	require.Empty(t, cards, "not an hour early")
+	require.Empty(t, cards.Cards, "not an hour early")
 	f.sound(t)
 }
 

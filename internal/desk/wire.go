@@ -1,9 +1,11 @@
 package desk
 
 import (
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -29,11 +31,24 @@ type Decision struct {
 
 // NewFollowUp is what the user says of a follow-up they make or change.
 type NewFollowUp struct {
-	Title    string            `json:"title"`
-	Due      when.Moment       `json:"due"`
-	Remind   when.Moment       `json:"remind"`
-	Priority followup.Priority `json:"priority"`
-	Keep     bool              `json:"keep"` // the mail stays in the inbox
+	Title     string              `json:"title"`
+	Due       when.Moment         `json:"due"`
+	Priority  followup.Priority   `json:"priority"`
+	Keep      bool                `json:"keep"`            // the mail stays in the inbox
+	Remind    when.Moment         `json:"remind,omitzero"` // one more reminder
+	Start     when.Moment         `json:"start,omitzero"`
+	Stage     string              `json:"stage,omitempty"`
+	Project   string              `json:"project,omitempty"`
+	Context   string              `json:"context,omitempty"`
+	With      mail.Address        `json:"with,omitzero"` // empty: who wrote the mail
+	Labels    []int64             `json:"labels,omitempty"`
+	Notes     string              `json:"notes,omitempty"`
+	Checklist []followup.Item     `json:"checklist,omitempty"`
+	Effort    int                 `json:"effort,omitempty"`
+	Percent   int                 `json:"percent,omitempty"`
+	Reminders []followup.Reminder `json:"reminders,omitempty"`
+	Repeat    *followup.Repeat    `json:"repeat,omitempty"`
+	Waits     followup.Wait       `json:"waits,omitzero"`
 }
 
 // Decided is what came of a decision.
@@ -62,13 +77,51 @@ type Arrangement struct {
 	Where search.Query   `json:"where"`
 }
 
-// FollowUpStep is what the user does with a follow-up that exists. Kind is one
-// of inbox.ChangeFollow, FinishFollow, ReopenFollow, DropFollow, and
-// SeenReminder, which puts the card away and, with Remind, asks for another.
+// FollowUpStep is what the user does with follow-ups that exist. Kind is one of
+// inbox.ChangeFollow, FinishFollow, ReopenFollow, DropFollow; PutOff, to a day
+// or time; PutInStage; WaitFor somebody; and SeenReminder, which puts the card
+// away and, with Remind, asks for another.
 type FollowUpStep struct {
-	Kind   inbox.Kind   `json:"kind"`
-	Change *NewFollowUp `json:"change,omitempty"`
-	Remind when.Moment  `json:"remind,omitzero"`
+	Kind    inbox.Kind   `json:"kind"`
+	UIDs    []string     `json:"uids,omitempty"` // those it is about, if several
+	Change  *NewFollowUp `json:"change,omitempty"`
+	Remind  when.Moment  `json:"remind,omitzero"`
+	Day     *int         `json:"day,omitempty"`     // for PutOff: that day, counted from today
+	To      when.Moment  `json:"to,omitzero"`       // for PutOff: that time
+	Stage   string       `json:"stage,omitempty"`   // for PutInStage
+	With    mail.Address `json:"with,omitzero"`     // for WaitFor; empty: whom it concerns
+	Ask     when.Moment  `json:"ask,omitzero"`      // for WaitFor: when to ask again
+	Seen    string       `json:"seen,omitempty"`    // "open" or "finished", as the user saw it; else it is left as it is
+	Closing bool         `json:"closing,omitempty"` // the day is being closed
+}
+
+// LineAsked is a line that is being written down.
+type LineAsked struct {
+	Line         string      `json:"line"`
+	Title        string      `json:"title"`             // proposed: it stays unless the line has one
+	Due          when.Moment `json:"due,omitzero"`      // proposed, too
+	Project      string      `json:"project,omitempty"` // proposed, too
+	Conversation int64       `json:"conversation,omitempty"`
+}
+
+// FollowUpsAsked is how the user wants to see the follow-ups.
+type FollowUpsAsked struct {
+	By     followup.By     `json:"by"`
+	Narrow followup.Narrow `json:"narrow"`
+}
+
+// EventDraft is what the user says of an event they make or change.
+type EventDraft struct {
+	Title        string           `json:"title"`
+	Start        when.Moment      `json:"start"`
+	End          when.Moment      `json:"end,omitzero"`
+	Place        string           `json:"place"`
+	Guests       []calendar.Guest `json:"guests"`
+	Notes        string           `json:"notes"`
+	Remind       int              `json:"remind"` // minutes before; -1: not at all
+	Rule         string           `json:"rule,omitempty"`
+	Conversation int64            `json:"conversation,omitempty"` // it is made from
+	Archive      bool             `json:"archive,omitempty"`      // that conversation leaves the inbox
 }
 
 // PlanDraft is a plan that is being drawn. With Line, or with Day and Text, it

@@ -283,12 +283,26 @@ func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 // Outbox gives the newest n messages that wait to be sent, before the one with
 // that ID (0: from the newest on).
 func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
-	q := t.db.Where("box_id = ?", box)
+	q := t.db.Where("box_id = ? AND NOT withdrawn", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
 	}
 	err = q.Order("id DESC").Limit(n).Find(&out).Error
 	return out, err
+}
+
+// HeldWriters gives the people who wrote what is held in the conversations;
+// machines are left out.
+func (t Tx) HeldWriters(box int64, ids []int64) (out []mail.Address, err error) {
+	for chunk := range chunks(ids) {
+		var some []mail.Address
+		if err := t.db.Raw("SELECT DISTINCT from_name name, from_addr address FROM messages WHERE box_id = ? AND conversation_id IN ? AND held = ? AND NOT own",
+			box, chunk, delivery.StreamPeople).Scan(&some).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	return out, nil
 }
 
 // Postpone keeps a notification until the user wants to hear of it.

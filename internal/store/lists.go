@@ -294,36 +294,6 @@ func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]Follo
 	return out, nil
 }
 
-// OpenFollowUps gives up to n open follow-ups due in [from, to), in the order
-// of their due times, after the one with that due time and UID.
-func (t Tx) OpenFollowUps(box int64, from, to when.Instant, after when.Instant, uid string, n int) (rows []FollowUp, err error) {
-	q := t.db.Where("box_id = ? AND open AND due_at >= ? AND due_at < ?", box, from, to)
-	if uid != "" {
-		q = q.Where("(due_at, uid) > (?, ?)", after, uid)
-	}
-	err = q.Order("due_at, uid").Limit(n).Find(&rows).Error
-	return rows, err
-}
-
-// CountFollowUps counts the open follow-ups due in [from, to).
-func (t Tx) CountFollowUps(box int64, from, to when.Instant) (int, error) {
-	var n int64
-	err := t.db.Model(&FollowUp{}).Where("box_id = ? AND open AND due_at >= ? AND due_at < ?", box, from, to).Count(&n).Error
-	return int(n), err
-}
-
-// FinishedFollowUps gives the n that were finished last.
-func (t Tx) FinishedFollowUps(box int64, n int) (rows []FollowUp, err error) {
-	err = t.db.Where("box_id = ? AND NOT open", box).Order("finished DESC, uid").Limit(n).Find(&rows).Error
-	return rows, err
-}
-
-// Cards gives the follow-ups whose reminder has fired and waits for an answer.
-func (t Tx) Cards(box int64) (rows []FollowUp, err error) {
-	err = t.db.Where("box_id = ? AND card", box).Order("due_at, uid").Limit(100).Find(&rows).Error
-	return rows, err
-}
-
 // FollowUpsBetween gives the open follow-ups of a box that belong to
 // conversations in which the address wrote last.
 func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {

@@ -177,6 +177,7 @@ func (t Tx) Merge(from, into int64) error {
 		"UPDATE messages SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE refs SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE follow_ups SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
+		"UPDATE events SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
 		"UPDATE OR IGNORE conversation_labels SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE OR IGNORE drafts SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE OR IGNORE touches SET conversation_id = ? WHERE conversation_id = ?",

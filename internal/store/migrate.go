@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 )
@@ -24,12 +25,12 @@ var migrations = []*gormigrate.Migration{
 			`CREATE VIRTUAL TABLE words USING fts5(subject, people, body, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
 			`CREATE INDEX conversation_recent ON conversations(box_id, last_at, id)`,
 			`CREATE INDEX mark_starred ON marks(person_id, conversation_id) WHERE starred`,
-			`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
 			`CREATE INDEX entry_take_back ON entries(person_id, id) WHERE kind = 'take-back' AND taken_back = 0`,
 			`INSERT INTO boxes(id, name) VALUES (1, 'Mail')`)
 	}},
 	{ID: "0002", Migrate: sittings},
 	{ID: "0003", Migrate: deliveries},
+	{ID: "0004", Migrate: followUps},
 }
 
 // run executes statements until one fails.
@@ -119,6 +120,50 @@ func deliveries(db *gorm.DB) error {
 		`CREATE INDEX message_held ON messages(box_id, held, received, conversation_id) WHERE held <> ''`,
 		`CREATE INDEX message_through ON messages(box_id, through, received) WHERE through <> ''`,
 		`CREATE INDEX message_let_in ON messages(let_in) WHERE let_in > 0`)
+}
+
+// followUps is the schema of follow-ups with stages, projects and people, and of
+// the calendar.
+func followUps(db *gorm.DB) error {
+	usual, err := json.Marshal(followup.Usual())
+	if err != nil {
+		return err
+	}
+	err = addColumns(db, map[string][]string{
+		"people":    {"follow_up TEXT NOT NULL DEFAULT '" + string(usual) + "'", "feed TEXT NOT NULL DEFAULT ''"},
+		"outgoings": {"entry_id INTEGER NOT NULL DEFAULT 0", "withdrawn INTEGER NOT NULL DEFAULT 0"},
+	})
+	var old []struct {
+		BoxID int64
+		Data  followup.FollowUp `gorm:"serializer:json"`
+	}
+	if err == nil && !db.Migrator().HasColumn("follow_ups", "stage") { // of an older version
+		if err = db.Table("follow_ups").Find(&old).Error; err == nil {
+			err = run(db, nil, `DROP TABLE follow_ups`)
+		}
+	}
+	err = run(db, err, `DROP INDEX IF EXISTS thing_subject`)
+	if err == nil {
+		err = db.AutoMigrate(&FollowUp{}, &FollowUpLabel{}, &Event{}, &Outgoing{}, &Thing{})
+	}
+	err = run(db, err,
+		`CREATE INDEX followup_due ON follow_ups(box_id, due_at, uid, minutes) WHERE open`,
+		`CREATE INDEX followup_stage ON follow_ups(box_id, stage, due_at, uid) WHERE open`,
+		`CREATE INDEX followup_project ON follow_ups(box_id, project, due_at, uid) WHERE open`,
+		`CREATE INDEX followup_person ON follow_ups(box_id, person, due_at, uid, person_name) WHERE open`,
+		`CREATE INDEX followup_priority ON follow_ups(box_id, priority, due_at, uid) WHERE open`,
+		`CREATE INDEX followup_waits ON follow_ups(box_id, waits_since, uid) WHERE waits_since > 0`,
+		`CREATE INDEX followup_finished ON follow_ups(box_id, finished, uid) WHERE NOT open`,
+		`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,
+		`CREATE INDEX event_cards ON events(box_id) WHERE card`,
+		`CREATE INDEX event_repeats ON events(box_id) WHERE repeats`,
+		`CREATE UNIQUE INDEX person_feed ON people(feed) WHERE feed <> ''`)
+	for _, f := range old {
+		if err == nil {
+			err = (Tx{db}).PutFollowUps(f.BoxID, []followup.FollowUp{f.Data})
+		}
+	}
+	return err
 }
 
 // readdress computes anew how directly each conversation of a box is addressed

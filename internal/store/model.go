@@ -1,6 +1,7 @@
 package store
 
 import (
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
@@ -21,6 +22,8 @@ type Person struct {
 	Habits   Habits            `gorm:"serializer:json"`
 	Site     int64             // the place they are at, or 0
 	Delivery delivery.Settings `gorm:"serializer:json"`
+	FollowUp followup.Settings `gorm:"serializer:json"`
+	Feed     string            // the secret part of the address of their calendar feed; empty: there is none
 }
 
 // Label is a label of a box. Labels nest by their parents.
@@ -207,6 +210,9 @@ type Outgoing struct {
 	Subject  string
 	Text     string
 	Original []byte // as it will be sent (RFC 5322)
+
+	EntryID   int64 `gorm:"index:outgoing_entry,where:entry_id > 0"` // the entry of the journal that wrote it, if it can be taken back
+	Withdrawn bool  // that entry was taken back
 }
 
 // Postponed is a notification that waits until the user wants to hear of it.
@@ -250,16 +256,44 @@ type Correspondent struct {
 	AnsweredAt when.Instant // when the reader last wrote to them
 }
 
-// FollowUp is followup.FollowUp in a box.
+// FollowUp is followup.FollowUp in a box. All but Data follows from Data.
 type FollowUp struct {
-	UID            string       `gorm:"primaryKey"`
-	BoxID          int64        `gorm:"index:followup_due,priority:1"`
-	Open           bool         `gorm:"index:followup_due,priority:2"`
-	DueAt          when.Instant `gorm:"index:followup_due,priority:3"`
-	ConversationID int64        `gorm:"index"`
+	BoxID          int64  `gorm:"primaryKey;autoIncrement:false"`
+	UID            string `gorm:"primaryKey"`
+	Open           bool
+	DueAt          when.Instant
+	Stage          string // the ID of the stage it is in
+	Project        string
+	Person         string // the address, or else the name, of whom it concerns
+	PersonName     string
+	Context        string
+	Priority       followup.Priority
+	Minutes        int          // of effort that are left
+	WaitsSince     when.Instant // 0: it waits for nobody
+	ConversationID int64        `gorm:"index:followup_conversation"`
 	Finished       when.Instant
 	Card           bool
+	Words          string            // of its title, project, people and notes, in lower case
 	Data           followup.FollowUp `gorm:"serializer:json"`
+}
+
+// FollowUpLabel says that a label is on a follow-up. It follows from its Data.
+type FollowUpLabel struct {
+	BoxID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	LabelID int64  `gorm:"primaryKey;autoIncrement:false"`
+	UID     string `gorm:"primaryKey"`
+}
+
+// Event is calendar.Event in a box. All but Data follows from Data.
+type Event struct {
+	BoxID          int64        `gorm:"primaryKey;autoIncrement:false;index:event_start,priority:1"`
+	UID            string       `gorm:"primaryKey"`
+	StartAt        when.Instant `gorm:"index:event_start,priority:2"`
+	EndAt          when.Instant
+	Repeats        bool
+	ConversationID int64 `gorm:"index:event_conversation"`
+	Card           bool
+	Data           calendar.Event `gorm:"serializer:json"`
 }
 
 // Actor is who or what acted.
@@ -296,11 +330,11 @@ type Entry struct {
 // Thing is one row of the agenda.
 type Thing struct {
 	ID             int64
-	BoxID          int64
+	BoxID          int64        `gorm:"uniqueIndex:thing_subject,priority:4"`
 	At             when.Instant `gorm:"index"`
 	Kind           inbox.Kind   `gorm:"uniqueIndex:thing_subject,priority:1"`
 	ConversationID int64        `gorm:"uniqueIndex:thing_subject,priority:2"`
-	FollowUp       string       `gorm:"uniqueIndex:thing_subject,priority:3"`
+	FollowUp       string       `gorm:"uniqueIndex:thing_subject,priority:3"` // UID of a follow-up or an event
 }
 
 // Request is the answer already given to a request that may be repeated.

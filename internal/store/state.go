@@ -4,9 +4,8 @@ import (
 	"encoding/json"
 	"errors"
 
-	"gorm.io/gorm/clause"
-
 	"ebbe/internal/core/agenda"
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
@@ -17,12 +16,14 @@ import (
 type State struct {
 	Conversations map[int64]inbox.Conversation
 	FollowUps     map[string]followup.FollowUp
+	Events        map[string]calendar.Event
 }
 
-// State loads the named conversations and follow-ups of a box as the person
-// sees them. What does not exist there is missing from the result.
-func (t Tx) State(box, person int64, conversations []int64, followUps []string) (State, error) {
-	s := State{map[int64]inbox.Conversation{}, map[string]followup.FollowUp{}}
+// State loads the named conversations of a box as the person sees them, and the
+// follow-ups and events with these UIDs. What does not exist there is missing
+// from the result.
+func (t Tx) State(box, person int64, conversations []int64, uids []string) (State, error) {
+	s := State{map[int64]inbox.Conversation{}, map[string]followup.FollowUp{}, map[string]calendar.Event{}}
 	for chunk := range chunks(conversations) {
 		var rows []struct {
 			Conversation
@@ -39,13 +40,20 @@ func (t Tx) State(box, person int64, conversations []int64, followUps []string) 
 			s.Conversations[r.ID] = r.State(r.Mark)
 		}
 	}
-	for chunk := range chunks(followUps) {
+	for chunk := range chunks(uids) {
 		var rows []FollowUp
 		if err := t.db.Where("box_id = ? AND uid IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return s, err
 		}
 		for _, r := range rows {
 			s.FollowUps[r.UID] = r.Data
+		}
+		var events []Event
+		if err := t.db.Where("box_id = ? AND uid IN ?", box, chunk).Find(&events).Error; err != nil {
+			return s, err
+		}
+		for _, e := range events {
+			s.Events[e.UID] = e.Data
 		}
 	}
 	return s, nil
@@ -71,19 +79,24 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 			return err
 		}
 	}
+	var put []followup.FollowUp
 	for _, c := range changes {
 		var err error
 		switch {
 		case c.FollowUpAfter != nil:
-			err = t.PutFollowUp(box, *c.FollowUpAfter)
+			put = append(put, *c.FollowUpAfter)
 		case c.FollowUpBefore != nil:
-			err = t.dropFollowUp(c.FollowUpBefore.UID)
+			err = t.dropFollowUp(box, c.FollowUpBefore.UID)
+		case c.EventAfter != nil:
+			err = t.PutEvent(box, *c.EventAfter)
+		case c.EventBefore != nil:
+			err = t.dropEvent(box, c.EventBefore.UID)
 		}
 		if err != nil {
 			return err
 		}
 	}
-	return nil
+	return t.PutFollowUps(box, put)
 }
 
 // image is inbox.Conversation as it goes into the columns.
@@ -130,7 +143,7 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 		`DELETE FROM things WHERE kind = 'return' AND follow_up = '' AND conversation_id IN (SELECT value->>'id' FROM json_each(@all) WHERE NOT value->>'waits')`,
 		`INSERT INTO things(box_id, at, kind, conversation_id, follow_up)
 			SELECT @box, value->>'at', 'return', value->>'id', '' FROM json_each(@all) WHERE value->>'waits'
-			ON CONFLICT DO UPDATE SET at = excluded.at, box_id = excluded.box_id`,
+			ON CONFLICT DO UPDATE SET at = excluded.at`,
 	}
 	for _, q := range statements {
 		if err := t.db.Exec(q, all).Error; err != nil {
@@ -154,30 +167,13 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 	return create(t, rows, 400)
 }
 
-// PutFollowUp stores f and what the agenda says of it.
-func (t Tx) PutFollowUp(box int64, f followup.FollowUp) error {
-	row := FollowUp{UID: f.UID, BoxID: box, Open: f.Open(), DueAt: f.Due.At, ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Data: f}
-	if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
-		return err
-	}
-	thing, waits := agenda.OfFollowUp(f)
-	return t.setThing(box, inbox.Remind, 0, f.UID, thing, waits)
-}
-
-func (t Tx) dropFollowUp(uid string) error {
-	if err := t.db.Delete(&FollowUp{UID: uid}).Error; err != nil {
-		return err
-	}
-	return t.setThing(0, inbox.Remind, 0, uid, agenda.Thing{}, false)
-}
-
 // setThing makes the agenda say of one subject what follows from its state.
 func (t Tx) setThing(box int64, kind inbox.Kind, conversation int64, followUp string, thing agenda.Thing, waits bool) error {
 	if !waits {
-		return t.db.Exec("DELETE FROM things WHERE kind = ? AND conversation_id = ? AND follow_up = ?", kind, conversation, followUp).Error
+		return t.db.Exec("DELETE FROM things WHERE kind = ? AND conversation_id = ? AND follow_up = ? AND box_id = ?", kind, conversation, followUp, box).Error
 	}
 	return t.db.Exec(`INSERT INTO things(box_id, at, kind, conversation_id, follow_up) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT DO UPDATE SET at = excluded.at, box_id = excluded.box_id`, box, thing.At, kind, conversation, followUp).Error
+		ON CONFLICT DO UPDATE SET at = excluded.at`, box, thing.At, kind, conversation, followUp).Error
 }
 
 // Due gives the things of the agenda that have to happen by now, at most n, in

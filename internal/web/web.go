@@ -61,7 +61,9 @@ func Handler(d *desk.Desk) http.Handler {
 		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}), securityHeaders)
 	r.NoRoute(s.page)
+	r.GET("/feed/:secret", s.feed)
 
+	r.POST("/api/v1/calendar/file", s.signedIn, sameSiteFile, s.takeIn)
 	api := r.Group("/api/v1", limitBody, sameSite)
 	api.GET("/session", s.session)
 	api.POST("/setup", s.setup)
@@ -154,7 +156,8 @@ func Handler(d *desk.Desk) http.Handler {
 	in.GET("/messages/:id/original", s.original)
 	in.GET("/messages/:id/files/:n", s.file)
 	in.GET("/messages/:id/images/*cid", s.image)
-	in.GET("/follow-ups", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUps(c, w) }))
+	s.followUps(in)
+	s.calendar(in)
 	in.GET("/cards", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Cards(c, w) }))
 	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		return s.d.History(c, w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
@@ -176,9 +179,6 @@ func Handler(d *desk.Desk) http.Handler {
 	}))
 	in.POST("/take-back", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.TakeBack(c, w, key) }))
 	in.POST("/again", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.Again(c, w, key) }))
-	in.POST("/follow-ups/:uid", post(s, func(c *gin.Context, w desk.Who, key string, v desk.FollowUpStep) (any, error) {
-		return s.d.StepFollowUp(c, w, key, c.Param("uid"), v)
-	}))
 	in.GET("/delivery", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Delivery(c, w) }))
 	in.POST("/delivery/preview", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.PlanDraft) (any, error) {
 		return s.d.Preview(c, w, v)

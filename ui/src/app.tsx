@@ -1,4 +1,4 @@
-import { useEffect } from 'react'
+import { lazy, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
 import { useSession } from './api/queries'
@@ -9,14 +9,22 @@ import { Frame } from './frame/frame'
 import { Door } from './screens/door/door'
 import { Inbox } from './screens/inbox/inbox'
 import { Opened } from './screens/worktop/opened'
-import { Senders } from './screens/senders/senders'
-import { Keys } from './screens/keys/keys'
-import { FollowUps } from './screens/followups/followups'
-import { Later } from './screens/later/later'
-import { DeliveryScreen } from './screens/delivery/delivery'
 import { Find } from './screens/find/find'
-import { HistoryScreen } from './screens/history/history'
-import { Setup } from './screens/setup/setup'
+
+// What is not needed for the inbox is fetched when it is first opened.
+const Senders = lazy(() => import('./screens/senders/senders').then((m) => ({ default: m.Senders })))
+const Keys = lazy(() => import('./screens/keys/keys').then((m) => ({ default: m.Keys })))
+const FollowUps = lazy(() => import('./screens/followups/followups').then((m) => ({ default: m.FollowUps })))
+const OneFollowUp = lazy(() => import('./screens/followups/one').then((m) => ({ default: m.OneFollowUp })))
+const OneByOne = lazy(() => import('./screens/followups/one').then((m) => ({ default: m.OneByOne })))
+const CloseDay = lazy(() => import('./screens/followups/closing').then((m) => ({ default: m.CloseDay })))
+const FinishedLog = lazy(() => import('./screens/followups/log').then((m) => ({ default: m.FinishedLog })))
+const WaitingScreen = lazy(() => import('./screens/waiting/waiting').then((m) => ({ default: m.WaitingScreen })))
+const Week = lazy(() => import('./screens/calendar/week').then((m) => ({ default: m.Week })))
+const Later = lazy(() => import('./screens/later/later').then((m) => ({ default: m.Later })))
+const DeliveryScreen = lazy(() => import('./screens/delivery/delivery').then((m) => ({ default: m.DeliveryScreen })))
+const HistoryScreen = lazy(() => import('./screens/history/history').then((m) => ({ default: m.HistoryScreen })))
+const Setup = lazy(() => import('./screens/setup/setup').then((m) => ({ default: m.Setup })))
 
 export function App() {
   const { data: session, error, refetch } = useSession()
@@ -37,6 +45,12 @@ export function App() {
           <Route path="c/:id" element={<Opened />} />
           <Route path="mid/*" element={<ByMessageID />} />
           <Route path="follow-ups" element={<FollowUps />} />
+          <Route path="follow-ups/:uid" element={<OneFollowUp />} />
+          <Route path="one-by-one" element={<OneByOne />} />
+          <Route path="close-day" element={<CloseDay />} />
+          <Route path="log" element={<FinishedLog />} />
+          <Route path="waiting" element={<WaitingScreen />} />
+          <Route path="calendar" element={<Week />} />
           <Route path="senders" element={<Senders />} />
           <Route path="keys" element={<Keys />} />
           <Route path="later" element={<Later />} />

@@ -7,18 +7,20 @@ import (
 	"cmp"
 	"slices"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 )
 
-// Thing is one thing that must happen at a time. Kind is inbox.Return or
-// inbox.Remind; its subject is the conversation or the follow-up.
+// Thing is one thing that must happen at a time. Kind is inbox.Return,
+// inbox.Remind or inbox.RemindEvent; its subject is the conversation, the
+// follow-up or the event.
 type Thing struct {
 	At           when.Instant
 	Kind         inbox.Kind
 	Conversation int64
-	FollowUp     string // UID
+	FollowUp     string // UID of the follow-up or event
 }
 
 // OfConversation is what c waits for, if anything.
@@ -29,22 +31,17 @@ func OfConversation(c inbox.Conversation) (Thing, bool) {
 	return Thing{At: c.Return.At, Kind: inbox.Return, Conversation: c.ID}, true
 }
 
-// OfFollowUp is what f waits for, if anything. A reminder that has fired is
-// none any more: firing takes it out of the follow-up and leaves the card.
-func OfFollowUp(f followup.FollowUp) (Thing, bool) {
-	if !f.Open() || f.Remind.IsZero() {
-		return Thing{}, false
-	}
-	return Thing{At: f.Remind.At, Kind: inbox.Remind, Conversation: f.Conversation, FollowUp: f.UID}, true
+// OfFollowUp is what f waits for, if anything: its next reminder, or the day to
+// ask again. A reminder that has fired is none any more.
+func OfFollowUp(f followup.FollowUp, w when.Week) (Thing, bool) {
+	at := f.Next(w)
+	return Thing{At: at, Kind: inbox.Remind, FollowUp: f.UID}, at != 0
 }
 
-// Fire is what happens to a follow-up when its reminder is due at now: the
-// card appears, and the reminder is spent.
-func Fire(f followup.FollowUp, now when.Instant) followup.FollowUp {
-	if t, ok := OfFollowUp(f); ok && t.At <= now {
-		f.Remind, f.Card = when.Moment{}, true
-	}
-	return f
+// OfEvent is what e waits for, if anything.
+func OfEvent(e calendar.Event) (Thing, bool) {
+	at := e.Next()
+	return Thing{At: at, Kind: inbox.RemindEvent, FollowUp: e.UID}, at != 0
 }
 
 // Due picks what has to happen by now, in the order in which it has to: by

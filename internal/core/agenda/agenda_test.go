@@ -19,16 +19,17 @@ func TestWhatWaitsFollowsFromTheState(t *testing.T) {
 	_, ok = OfConversation(inbox.ComeBack(snoozed, 50, 50, false))
 	require.False(t, ok, "what is back waits no more")
 
-	f := followup.FollowUp{UID: "a", Status: followup.NeedsAction, Remind: when.Moment{At: 60}}
-	_, ok = OfFollowUp(f)
+	f := followup.FollowUp{UID: "a", Status: followup.NeedsAction, Reminders: []followup.Reminder{{At: when.Moment{At: 60}}}}
+	w := when.Ordinary("UTC")
+	_, ok = OfFollowUp(f, w)
 	require.True(t, ok)
-	require.Equal(t, f, Fire(f, 59), "not before its time")
-	fired := Fire(f, 61)
+	require.Equal(t, f, f.Fire(w, 59), "not before its time")
+	fired := f.Fire(w, 61)
 	require.True(t, fired.Card)
-	_, ok = OfFollowUp(fired)
+	_, ok = OfFollowUp(fired, w)
 	require.False(t, ok, "a reminder fires once")
 	f.Status = followup.Completed
-	_, ok = OfFollowUp(f)
+	_, ok = OfFollowUp(f, w)
 	require.False(t, ok, "what is done needs no reminder")
 }
 

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"strings"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 )
@@ -112,7 +113,18 @@ const (
 	FinishFollow Kind = "finish"
 	ReopenFollow Kind = "reopen"
 	DropFollow   Kind = "drop"
-	SeenReminder Kind = "seen" // the card of a reminder was put away
+	SeenReminder Kind = "seen"       // the card of a reminder was put away
+	PutOff       Kind = "put-off"    // a follow-up was moved to another day
+	PutInStage   Kind = "stage"      // a follow-up was put into a stage
+	WaitFor      Kind = "wait"       // somebody's answer is awaited
+	CloseDay     Kind = "close-day"  // what was left of the day was put off or dropped; on the agenda: it is time to
+	WaitEnded    Kind = "wait-ended" // the one waited for has written
+	MakeEvent    Kind = "event"      // an event was put into the calendar
+	ChangeEvent  Kind = "event-change"
+	DropEvent    Kind = "event-drop"
+	AnswerGuest  Kind = "invitation" // an invitation was answered
+	RemindEvent  Kind = "remind-event"
+	TakeIn       Kind = "calendar-in" // a calendar file was read
 	Return       Kind = "return"
 	Remind       Kind = "remind"
 	Arrive       Kind = "arrive"
@@ -135,20 +147,23 @@ const (
 func (k Kind) Undoable() bool {
 	switch k {
 	case ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
-		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow:
+		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow,
+		PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
 		return true
 	}
 	return false
 }
 
-// Change is one conversation or one follow-up before and after a decision.
-// Exactly one of the pairs is used; a follow-up that did not exist before, or
-// does not afterwards, is nil there.
+// Change is one conversation, follow-up or event before and after a decision.
+// Exactly one of the pairs is used; a follow-up or event that did not exist
+// before, or does not afterwards, is nil there.
 type Change struct {
 	Before         *Conversation      `json:"before,omitempty"`
 	After          *Conversation      `json:"after,omitempty"`
 	FollowUpBefore *followup.FollowUp `json:"followUpBefore,omitempty"`
 	FollowUpAfter  *followup.FollowUp `json:"followUpAfter,omitempty"`
+	EventBefore    *calendar.Event    `json:"eventBefore,omitempty"`
+	EventAfter     *calendar.Event    `json:"eventAfter,omitempty"`
 }
 
 // Delta is by how much the change moves the number left to decide.
@@ -162,8 +177,8 @@ func (c Change) Delta() int {
 	return count(c.After) - count(c.Before)
 }
 
-// Conversation is the one the change is about, its own or its follow-up's; 0 if
-// the follow-up is about no mail.
+// Conversation is the one the change is about, its own or that of its follow-up
+// or event; 0 if that is about no mail.
 func (c Change) Conversation() int64 {
 	switch {
 	case c.After != nil:
@@ -172,17 +187,26 @@ func (c Change) Conversation() int64 {
 		return c.FollowUpAfter.Conversation
 	case c.FollowUpBefore != nil:
 		return c.FollowUpBefore.Conversation
+	case c.EventAfter != nil:
+		return c.EventAfter.Conversation
+	case c.EventBefore != nil:
+		return c.EventBefore.Conversation
 	}
 	return 0
 }
 
 // Nothing says that the change leaves everything as it was.
 func (c Change) Nothing() bool {
-	return same(c.Before, c.After) && same(c.FollowUpBefore, c.FollowUpAfter)
+	return same(c.Before, c.After) && alike(c.FollowUpBefore, c.FollowUpAfter) && alike(c.EventBefore, c.EventAfter)
 }
 
 func same[T comparable](a, b *T) bool {
 	return a == nil && b == nil || a != nil && b != nil && *a == *b
+}
+
+// alike is same for what has lists in it.
+func alike[T interface{ Equal(T) bool }](a, b *T) bool {
+	return a == nil && b == nil || a != nil && b != nil && (*a).Equal(*b)
 }
 
 // Decision is what a person decides about one conversation.
@@ -417,27 +441,26 @@ func Revert(done Change, now Change) Change {
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
-	if done.FollowUpBefore == nil && done.FollowUpAfter == nil {
-		return out
-	}
-	switch f := now.FollowUpAfter; {
-	case done.FollowUpBefore == nil: // it was made: it goes
-		out.FollowUpAfter = nil
-	case done.FollowUpAfter == nil || f == nil: // it was dropped: it comes back
-		b := *done.FollowUpBefore
-		out.FollowUpAfter = &b
-	default:
-		g, b, a := *f, done.FollowUpBefore, done.FollowUpAfter
-		g.Title = kept(g.Title, b.Title, a.Title)
-		g.Status = kept(g.Status, b.Status, a.Status)
-		g.Priority = kept(g.Priority, b.Priority, a.Priority)
-		g.Due = kept(g.Due, b.Due, a.Due)
-		g.Remind = kept(g.Remind, b.Remind, a.Remind)
-		g.Card = kept(g.Card, b.Card, a.Card)
-		g.Finished = kept(g.Finished, b.Finished, a.Finished)
-		out.FollowUpAfter = &g
-	}
+	out.FollowUpAfter = reverted(done.FollowUpBefore, done.FollowUpAfter, now.FollowUpAfter, followup.TakenBack)
+	out.EventBefore = now.EventAfter
+	out.EventAfter = reverted(done.EventBefore, done.EventAfter, now.EventAfter, calendar.TakenBack)
 	return out
+}
+
+// reverted is how something is when what led from before to after is taken
+// back, given how it is now; nil stands for "does not exist".
+func reverted[T any](before, after, now *T, back func(before, after, now T) T) *T {
+	switch {
+	case before == nil && after == nil:
+		return now
+	case before == nil: // it was made: it goes
+		return nil
+	case after == nil || now == nil: // it was taken away: it comes back
+		b := *before
+		return &b
+	}
+	g := back(*before, *after, *now)
+	return &g
 }
 
 // Stands says that all that done changed is still as it left it, given how its
@@ -455,10 +478,13 @@ func Stands(done Change, now Change) bool {
 			return false
 		}
 	}
-	if done.FollowUpBefore == nil && done.FollowUpAfter == nil {
-		return true
+	switch {
+	case done.FollowUpBefore != nil || done.FollowUpAfter != nil:
+		return alike(done.FollowUpAfter, now.FollowUpAfter)
+	case done.EventBefore != nil || done.EventAfter != nil:
+		return alike(done.EventAfter, now.EventAfter)
 	}
-	return same(done.FollowUpAfter, now.FollowUpAfter)
+	return true
 }
 
 // moved says that what was changed from before to after is no longer after.

@@ -29,6 +29,10 @@ async function request<T>(method: string, path: string, body?: unknown, key?: st
   } catch {
     throw new EbbeError('Ebbe cannot be reached. Nothing was changed; try again when the program runs.', 0, 'unreachable')
   }
+  return read<T>(response)
+}
+
+async function read<T>(response: Response): Promise<T> {
   if (response.ok) return (await response.json()) as T
   let problem: Partial<Problem> = {}
   try {
@@ -37,6 +41,17 @@ async function request<T>(method: string, path: string, body?: unknown, key?: st
     // the answer was no problem document; the sentence below stands in
   }
   throw new EbbeError(problem.detail ?? 'Ebbe answered with something unexpected. Nothing was changed; try again.', response.status, problem.type ?? '', problem.field)
+}
+
+/** Sends a calendar file as it is. */
+export async function sendFile<T>(path: string, file: Blob, key: string): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': 'text/calendar', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key }, body: file })
+  } catch {
+    throw new EbbeError('The file did not reach Ebbe, so nothing was taken in. Try again.', 0, 'unreachable')
+  }
+  return read<T>(response)
 }
 
 export const get = <T>(path: string) => request<T>('GET', path)

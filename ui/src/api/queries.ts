@@ -2,10 +2,11 @@ import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstac
 import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
-  ConversationView, Dayline, DayLoad, DeliveryView, FollowUpList, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
-  SittingView, Sites, Slip, Tide,
+  CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
+  SittingView, Sites, Slip, Tide, Log, Waiting,
 } from './gen/desk'
 import type { Plan } from './gen/delivery'
+import type { Narrow, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
@@ -110,8 +111,34 @@ export const useMessage = (id: number, enabled: boolean) =>
 export const useDayline = () => useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })
 export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<Day[]>('/grid'), staleTime: 0 })
-export const useFollowUps = () => useQuery({ queryKey: ['followups'], queryFn: () => get<FollowUpList>('/follow-ups') })
-export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: () => get<FollowUpView[]>('/cards') })
+const askedFor = (by: string, narrow: Narrow) => `by=${by}&narrow=${Object.keys(narrow).length ? encodeURIComponent(JSON.stringify(narrow)) : ''}`
+export const useFollowUps = (by: string, narrow: Narrow) =>
+  useQuery({ queryKey: ['followups', by, narrow], queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, narrow)), placeholderData: (before) => before })
+/** More of a group of follow-ups than its first. */
+export const moreFollowUps = (by: string, narrow: Narrow, key: string, after: string) =>
+  get<FollowUpGroup>(`/follow-ups/group?${askedFor(by, narrow)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`)
+export const useFollowUp = (uid: string) =>
+  useQuery({ queryKey: ['followup', uid], queryFn: () => get<FollowUpView>('/follow-ups/one?uid=' + encodeURIComponent(uid)), enabled: uid !== '' })
+export const useOneByOne = (narrow: Narrow) =>
+  useQuery({ queryKey: ['one-by-one', narrow], queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', narrow)), staleTime: 0, gcTime: 0 })
+export const useClosing = () => useQuery({ queryKey: ['closing'], queryFn: () => get<Closing>('/follow-ups/closing') })
+export const useFollowUpSettings = () => useQuery({ queryKey: ['followup-settings'], queryFn: () => get<FollowUpSettings>('/follow-ups/settings') })
+export const useProposal = (id: number | undefined) =>
+  useQuery({ queryKey: ['proposal', id], queryFn: () => get<Proposal>('/follow-ups/proposal/' + id), enabled: !!id })
+const usePages = <T extends { next?: string }>(key: string, path: string) =>
+  useInfiniteQuery({
+    queryKey: [key],
+    queryFn: ({ pageParam }) => get<T>(path + encodeURIComponent(pageParam)),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.next || undefined,
+  })
+export const useLog = () => usePages<Log>('log', '/follow-ups/log?before=')
+export const useWaiting = () => usePages<Waiting>('waiting', '/waiting?after=')
+export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: () => get<Cards>('/cards') })
+export const useWeek = (day: string) =>
+  useQuery({ queryKey: ['calendar', day], queryFn: () => get<CalendarWeek>('/calendar?day=' + day), placeholderData: (before) => before })
+export const useTimes = (id: number | undefined) =>
+  useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
@@ -151,12 +178,13 @@ export const useHistory = (narrow: { actor: string; until: number; conversation:
 
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
-  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching'],
-  followups: ['followups', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
+  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'followup', 'calendar'],
+  followups: ['followups', 'followup', 'closing', 'log', 'waiting', 'calendar', 'followup-settings', 'proposal', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
+  calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'outbox', 'history', 'preview'],
-  clock: ['session', 'delivery', 'preview', 'dayline', 'followups', 'grid', 'days', 'tide', 'inbox', 'presets'],
-  person: ['session', 'settings'],
+  clock: ['session', 'delivery', 'preview', 'dayline', 'followups', 'followup', 'closing', 'waiting', 'calendar', 'grid', 'days', 'tide', 'inbox', 'presets'],
+  person: ['session', 'settings', 'followup-settings'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
 }

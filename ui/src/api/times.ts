@@ -75,4 +75,6 @@ export function span(ms: number) {
   if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h`
   return `${Math.round(minutes / 1440)} days`
 }
+/** "30 min", "1 h 30 min". */
+export const minutes = (n: number) => (n < 60 ? `${n} min` : n % 60 ? `${Math.floor(n / 60)} h ${n % 60} min` : `${n / 60} h`)
 export const plural = (n: number, one: string, many = one + 's') => `${n} ${n === 1 ? one : many}`

@@ -12,6 +12,9 @@ export interface Notice {
   undo?: boolean
 }
 
+/** What is done with follow-ups. */
+export type Step = Omit<FollowUpStep, 'uids' | 'kind'> & { kind: string }
+
 /** What is decided, about which conversations, and where they were seen. */
 export type Deciding = Partial<Omit<Decision, 'kind'>> & { kind: string }
 
@@ -21,11 +24,11 @@ interface Desk {
   /** away says that it takes the conversations out of the queue, where the kind alone does not. */
   decide: (decision: Deciding, away?: boolean) => Promise<Decided | null>
   look: (id: number) => void
-  step: (uid: string, step: FollowUpStep) => Promise<Decided | null>
+  step: (uid: string | string[], step: Step) => Promise<Decided | null>
   takeBack: (entry?: number) => Promise<Decided | null>
   again: () => Promise<Decided | null>
   /** Posts something else that changes mail: a place, a label that goes. */
-  act: (path: string) => Promise<Decided | null>
+  act: (path: string, body?: unknown) => Promise<Decided | null>
   /** When all that was decided has been answered. */
   settled: () => Promise<unknown>
   live: boolean
@@ -141,16 +144,16 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     })
   }, [send])
 
-  const step = useCallback((uid: string, s: FollowUpStep) =>
-    send(`/follow-ups/${uid}`, s, (decided) => {
+  const step = useCallback((uid: string | string[], s: Step) =>
+    send('/follow-ups/steps', { ...s, uids: Array.isArray(uid) ? uid : [uid] }, (decided) => {
       if (decided.text) say({ text: decided.text, undo: decided.entry > 0 })
-      refresh(['followups', 'cards', ...(s.kind === 'finish' ? ['mail'] : [])])
+      refresh(['followups', 'cards', ...(s.kind === 'finish' || s.kind === 'stage' ? ['mail'] : [])])
     }), [send])
 
-  const revert = useCallback((path: string, undo = false) =>
-    send(path, {}, (decided) => {
-      say({ text: decided.text, undo })
-      refresh(['mail', 'followups', 'cards', 'labels', 'sitting'])
+  const revert = useCallback((path: string, undo = false, body: unknown = {}) =>
+    send(path, body, (decided) => {
+      if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
+      refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar'])
     }), [send])
 
   const tell = useCallback((text: string) => {
@@ -186,7 +189,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const value = useMemo<Desk>(() => ({
     notice, say, decide, look, step, live, waiting,
-    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path) => revert(path, true), settled: () => chain.current,
+    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path, body) => revert(path, true, body), settled: () => chain.current,
   }), [notice, decide, look, step, live, waiting, revert])
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

@@ -1,13 +1,14 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { Suspense, useEffect, useState, type ReactNode } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
-import { ClockCounterClockwiseIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
+import { CalendarDotsIcon, ClockCounterClockwiseIcon, HourglassIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
 import { post, EbbeError } from '../api/client'
 import { date, now, plural } from '../api/times'
 import { Commands, FRAME, Palette, useCommands } from './commands'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
+import { WriteDown } from './writedown'
 import { DeskProvider, useDesk } from './desk'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
 
@@ -26,6 +27,7 @@ export function Frame() {
 
 function Inside() {
   const [palette, setPalette] = useState(false)
+  const [writing, setWriting] = useState(false)
   const navigate = useNavigate()
   const desk = useDesk()
   const session = useSession().data!
@@ -36,6 +38,11 @@ function Inside() {
     { id: 'go-inbox', run: () => navigate('/') },
     { id: 'go-senders', run: () => navigate('/senders') },
     { id: 'go-followups', run: () => navigate('/follow-ups') },
+    { id: 'go-waiting', run: () => navigate('/waiting') },
+    { id: 'go-calendar', run: () => navigate('/calendar') },
+    { id: 'go-log', run: () => navigate('/log') },
+    { id: 'close-day', run: () => navigate('/close-day') },
+    { id: 'write-down', run: () => setWriting(true) },
     { id: 'go-later', run: () => navigate('/later') },
     { id: 'go-delivery', run: () => navigate('/delivery') },
     { id: 'go-find', run: () => navigate('/find') },
@@ -55,7 +62,8 @@ function Inside() {
       </header>
       <Rail />
       <main className="relative min-h-0 min-w-0">
-        <Outlet />
+        <Suspense fallback={null}><Outlet /></Suspense>
+        {writing && <WriteDown close={() => setWriting(false)} />}
         {palette && <Palette close={() => setPalette(false)} />}
         <GateTray />
         <Cards />
@@ -174,8 +182,10 @@ function Rail() {
   return (
     <nav aria-label="Places" className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:flex-row max-[700px]:justify-around max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5">
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
-      <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.length} />
+      <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.count} />
+      <Place to="/waiting" name="Waiting" icon={<HourglassIcon size={20} />} count={line?.waiting} />
       <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
+      <Place to="/calendar" name="Week" icon={<CalendarDotsIcon size={20} />} />
       <Place to="/delivery" name="Delivery" icon={<MailboxIcon size={20} />} />
       <Place to="/find" name="Find" icon={<MagnifyingGlassIcon size={20} />} />
       <span className="flex-1 max-[700px]:hidden" />

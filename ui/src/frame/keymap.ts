@@ -3,7 +3,7 @@ export interface Known {
   id: string
   name: string
   keys: string[] // its usual keys, as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
-  where: 'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'Going places' | 'Everywhere'
+  where: 'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'One by one' | 'Going places' | 'Everywhere'
   fixed?: boolean // its key cannot be changed
 }
 
@@ -15,6 +15,9 @@ const list: Known[] = [
   { id: 'reply', name: 'Reply: begin an answer', keys: ['3'], where: 'Deciding' },
   { id: 'snooze', name: 'Snooze', keys: ['5'], where: 'Deciding' },
   { id: 'follow-up', name: 'Make a follow-up', keys: ['6'], where: 'Deciding' },
+  { id: 'flag', name: 'Flag: today, tomorrow, this week, next week', keys: [';'], where: 'Deciding' },
+  { id: 'calendar', name: 'Put it into the calendar', keys: ['7'], where: 'Deciding' },
+  { id: 'wait', name: 'Wait for an answer to it', keys: ['Shift+a'], where: 'Deciding' },
   { id: 'bring-back', name: 'Bring back to the inbox', keys: ['9'], where: 'Deciding' },
   { id: 'star', name: 'Star, or take the star away', keys: ['*'], where: 'Deciding' },
   { id: 'label', name: 'Label', keys: ['='], where: 'Deciding' },
@@ -57,19 +60,35 @@ const list: Known[] = [
 
   { id: 'drop', name: 'Drop it', keys: ['1'], where: 'Follow-ups' },
   { id: 'finish', name: 'Finish it', keys: ['2'], where: 'Follow-ups' },
+  { id: 'answer', name: 'Reply from it', keys: ['3'], where: 'Follow-ups' },
+  { id: 'hand-over', name: 'Hand it over: wait for somebody', keys: ['4'], where: 'Follow-ups' },
+  { id: 'put-off', name: 'Put it off', keys: ['5'], where: 'Follow-ups' },
   { id: 'change', name: 'Change it', keys: ['6'], where: 'Follow-ups' },
   { id: 'reopen', name: 'Open it again', keys: ['9'], where: 'Follow-ups' },
-  { id: 'open-mail', name: 'Open its mail', keys: ['Enter'], where: 'Follow-ups', fixed: true },
+  { id: 'open-followup', name: 'Open it beside its mail', keys: ['Enter'], where: 'Follow-ups', fixed: true },
+  { id: 'stage-on', name: 'On to the next stage', keys: ['Shift+ArrowRight'], where: 'Follow-ups' },
+  { id: 'stage-back', name: 'Back to the stage before', keys: ['Shift+ArrowLeft'], where: 'Follow-ups' },
+  { id: 'lane-right', name: 'To the group on the right', keys: ['ArrowRight'], where: 'Follow-ups', fixed: true },
+  { id: 'lane-left', name: 'To the group on the left', keys: ['ArrowLeft'], where: 'Follow-ups', fixed: true },
+  { id: 'next-view', name: 'Next way of arranging them', keys: ['Shift+PageDown'], where: 'Follow-ups' },
+  { id: 'narrow', name: 'Narrow them', keys: ['-'], where: 'Follow-ups' },
+  { id: 'one-by-one', name: 'Go through them one by one', keys: ['8'], where: 'Follow-ups' },
+  { id: 'leave-open', name: 'Leave it as it is', keys: ['8'], where: 'One by one' },
 
   { id: 'go-inbox', name: 'Go to the inbox', keys: ['i'], where: 'Going places' },
   { id: 'go-senders', name: 'Go to the senders: who fills the inbox', keys: ['w'], where: 'Going places' },
   { id: 'go-followups', name: 'Go to the follow-ups', keys: ['f'], where: 'Going places' },
+  { id: 'go-waiting', name: 'Go to Waiting: what others owe you', keys: ['a'], where: 'Going places' },
+  { id: 'go-calendar', name: 'Go to the calendar week', keys: ['c'], where: 'Going places' },
+  { id: 'go-log', name: 'Go to the log of what was finished', keys: ['Shift+f'], where: 'Going places' },
   { id: 'go-later', name: 'Go to Later: what is snoozed', keys: ['l'], where: 'Going places' },
   { id: 'go-delivery', name: 'Go to Delivery: when mail comes', keys: ['d'], where: 'Going places' },
   { id: 'go-find', name: 'Find', keys: ['0'], where: 'Going places' },
   { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places' },
   { id: 'go-setup', name: 'Go to Setup', keys: [','], where: 'Going places' },
 
+  { id: 'write-down', name: 'Write a follow-up down', keys: ['+'], where: 'Everywhere' },
+  { id: 'close-day', name: 'Close the day', keys: ['Shift+F8'], where: 'Everywhere' },
   { id: 'gate', name: 'Hold mail, or let it flow again', keys: ['Shift+7'], where: 'Everywhere' },
   { id: 'look-early', name: 'Look for one thing in what is held', keys: ['Shift+d'], where: 'Everywhere' },
   { id: 'hold-until', name: 'Hold mail by hand until…', keys: ['Shift+F7'], where: 'Everywhere' },
@@ -101,7 +120,8 @@ export function refused(key: string) {
 /** Another command that has this key where both could be meant. */
 export function clash(id: string, key: string, own: Record<string, string>) {
   const me = byID.get(id)
-  const apart = (a: Known, b: Known) => (a.where === 'Follow-ups') !== (b.where === 'Follow-ups') && a.where !== 'Everywhere' && b.where !== 'Everywhere' && a.where !== 'Going places' && b.where !== 'Going places'
-  const pair = new Set(['sit', 'leave'])
+  const work = new Set(['Follow-ups', 'One by one'])
+  const apart = (a: Known, b: Known) => work.has(a.where) !== work.has(b.where) && a.where !== 'Everywhere' && b.where !== 'Everywhere' && a.where !== 'Going places' && b.where !== 'Going places'
+  const pair = new Set(['sit', 'leave', 'one-by-one', 'leave-open'])
   return list.find((k) => k.id !== id && keysOf(k.id, own).includes(key) && !(me && apart(me, k)) && !(pair.has(k.id) && pair.has(id)))
 }

@@ -8,6 +8,7 @@ import { useDesk } from '../../frame/desk'
 import { swipeNames, usualSwipes } from '../worktop/worktop'
 import { Combos } from './combos'
 import { Labels, Places } from './labels'
+import { Work } from './work'
 
 const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
 const two = (n: number) => String(n).padStart(2, '0')
@@ -111,6 +112,11 @@ function Form({ settings }: { settings: Settings }) {
         </div>
       </form>
       <div className="mx-auto mt-8 grid max-w-2xl gap-8">
+        <section aria-labelledby="work">
+          <h2 id="work" className="mb-2 text-[15px]">Follow-ups and calendar</h2>
+          <p className="mb-2 text-ink-500">The stages of the board, when the day is closed, and files for other programs.</p>
+          <Work />
+        </section>
         <Labels />
         <Places />
         <Combos />

@@ -10,6 +10,7 @@ import { LabelChip } from '../../kit/label'
 import type { Tray } from './dock'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 import { Message } from './message'
+import { EventLine, Invitation } from '../calendar/invitation'
 import { useLetThrough } from './through'
 
 /** The reading column and what is between the reader and the sender. */
@@ -38,6 +39,8 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
             <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b><span className="truncate text-ink-500">{data.draft.text}</span>
           </button>
         )}
+        {data?.events.filter((e) => !data.invitations.some((i) => i.event.uid === e.uid)).map((e) => <EventLine key={e.uid} e={e} />)}
+        {data?.invitations.map((i) => <Invitation key={i.message + i.event.uid} i={i} />)}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} messages={data.messages} />}
       </section>
@@ -117,7 +120,7 @@ function Between({ view }: { view: ConversationView }) {
       <ul>
         {open.map((f) => (
           <li key={f.uid} className="border-t border-sand-200">
-            <Link to={'/c/' + f.conversation} className="flex items-center justify-between gap-1.5 py-[5px] hover:underline">
+            <Link to={'/follow-ups/' + encodeURIComponent(f.uid)} className="flex items-center justify-between gap-1.5 py-[5px] hover:underline">
               <span className="flex min-w-0 items-center gap-1.5"><Waves priority={f.priority} /><span className="truncate">{f.title}</span></span>
               {f.due.at > 0 && <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? 'late' : due(f.due)}</Chip>}
             </Link>

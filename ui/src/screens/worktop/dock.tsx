@@ -10,13 +10,16 @@ import { keyName } from '../../frame/keymap'
 import { useDesk, type Deciding } from '../../frame/desk'
 import { SnoozeTray } from './snooze'
 import { FollowUpTray } from './followup'
+import { FlagTray } from './flag'
+import { WaitTray } from './wait'
+import { EventTray } from '../calendar/event'
 import { LabelTray } from './label'
 import { NoteTray, RenameTray } from './write'
 import { ReplyTray, useTwoMinutes } from './reply'
 import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
-export type Tray = '' | 'snooze' | 'follow-up' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
 
 interface Props {
   id?: number // of the conversation shown; its slip may still be on its way
@@ -33,7 +36,7 @@ interface Props {
   onAway: (ids: number[]) => void
 }
 
-const one: Tray[] = ['reply', 'rename', 'note'] // trays about a single conversation
+const one: Tray[] = ['reply', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
@@ -72,11 +75,12 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
     ...(some ? [
       ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
       ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
-      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
+      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
         { id: 'let-through', run: () => { const b = opened?.between; if (b) letThrough(b.address, b.name || b.address) } },
         { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
       { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
       { id: 'follow-up', run: () => open('follow-up') },
+      { id: 'flag', run: () => open('flag') },
       { id: 'label', run: () => open('label') },
       { id: 'star', name: starred ? 'Take the star away' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
       { id: 'unread', run: () => mark('unread') },
@@ -94,8 +98,11 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
       {own}
       {shown === 'snooze' && <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />}
       {shown === 'follow-up' && (
-        <FollowUpTray title={many > 1 ? '' : 'Reply to ' + (slip?.from ?? '')} many={many} onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)} onClose={close} />
+        <FollowUpTray key={id} id={many === 1 ? chosen[0] : id} many={many} onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)} onClose={close} />
       )}
+      {shown === 'flag' && <FlagTray key={id} id={many === 1 ? chosen[0] : id} many={many} onFlag={(f) => decide({ kind: 'follow-up', followUp: f })} onClose={close} />}
+      {shown === 'wait' && slip && <WaitTray key={slip.id} slip={slip} onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)} onClose={close} />}
+      {shown === 'calendar' && slip && <EventTray key={slip.id} id={slip.id} inInbox={place === 'inbox'} onClose={close} onPut={(e) => { close(); if (e.archive) onAway([slip.id]); void desk.act('/calendar/events', { uid: '', event: e }) }} />}
       {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
       {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
       {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
@@ -119,6 +126,8 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
         {!many && <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>Reply {two.clock}</DockKey>}
         <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>Snooze{n}</DockKey>
         <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>Follow-up</DockKey>
+        {!many && <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>Calendar</DockKey>}
+        <DockKey id="flag" wide disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>Flag</DockKey>
         <DockKey id="label" disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
         {some && place !== 'inbox' && <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>Bring back{n}</DockKey>}
         <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>Star</DockKey>
@@ -158,14 +167,16 @@ export function DockSide({ position }: { position?: ReactNode }) {
 interface KeyProps {
   id: string // of its command
   on?: boolean
+  usual?: string[] // its usual keys, where the keymap does not know it
+  wide?: boolean // has room only on a wide screen; its key and the palette stay
   disabled?: boolean
   onClick: () => void
   children: ReactNode
 }
 
 /** A large key of the dock, with the key of its command. */
-export function DockKey({ id, on, disabled, onClick, children }: KeyProps) {
-  const k = useKey(id)
+export function DockKey({ id, on, usual, wide, disabled, onClick, children }: KeyProps) {
+  const k = useKey(id, usual)
   return (
     <button
       type="button"
@@ -173,7 +184,7 @@ export function DockKey({ id, on, disabled, onClick, children }: KeyProps) {
       aria-pressed={on}
       aria-keyshortcuts={k || undefined}
       onClick={onClick}
-      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
       {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
       {children}

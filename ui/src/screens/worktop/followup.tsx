@@ -1,70 +1,80 @@
 import { useState } from 'react'
 import type { NewFollowUp } from '../../api/gen/desk'
-import type { FollowUp } from '../../api/gen/followup'
+import type { Written } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
-import { long, due as dueText } from '../../api/times'
-import { Button, Field, priorities, priorityName, Waves } from '../../kit/kit'
-import { PhraseField, type Chosen } from '../../kit/phrase'
-import { onEscape } from './write'
+import { useProposal } from '../../api/queries'
+import { due as dueText } from '../../api/times'
+import { Button, Chip, Field, priorities, priorityName, Waves } from '../../kit/kit'
+import { LineField, toNew } from '../../kit/line'
+import { onEscape, trayClass } from './write'
 
 interface Props {
-  title: string
+  id?: number // of the conversation
   many?: number // for so many conversations at once
-  change?: FollowUp // an existing one is changed
   onMake: (f: NewFollowUp) => void
   onClose: () => void
 }
 
 const none: Moment = { at: 0 }
+const blank = { status: 'needs-action', priority: 5, start: none, due: none, with: { address: '' }, card: false, waits: { ask: none }, conversation: 0, message: '', made: 0, finished: 0, uid: '' }
 
-/** What has to be done, by when, how urgently, and when to be reminded. */
-export function FollowUpTray({ title: proposed, many = 1, change, onMake, onClose }: Props) {
-  const [title, setTitle] = useState(change?.title ?? proposed)
-  const [priority, setPriority] = useState(change?.priority ?? 5)
+/** What has to be done: proposed from the message, and in one line all that is to be said of it. */
+export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
+  const several = many > 1
+  const { data: proposal } = useProposal(several ? undefined : id)
+  const [title, setTitle] = useState<string>()
+  const [priority, setPriority] = useState<number>()
+  const [dated, setDated] = useState(true)
+  const [filed, setFiled] = useState(true)
   const [leaves, setLeaves] = useState(true)
-  const [due, setDue] = useState<Moment>(change?.due ?? none)
-  const [remind, setRemind] = useState<Moment>(change?.remind ?? none)
+  const [written, setWritten] = useState<Written | null>(null)
   const [wrong, setWrong] = useState('')
-  const make = (changes: { due?: Moment; remind?: Moment } = {}) => {
-    if (!title.trim() && many < 2) return setWrong('Write what has to be done.')
-    onMake({ title, priority, due, remind, keep: !leaves, ...changes })
+  const proposed = { title: title ?? proposal?.title ?? '', due: dated && proposal?.due.at ? proposal.due : undefined, project: filed ? proposal?.project : undefined }
+  const make = (w: Written | null) => {
+    const f = w?.followUp ?? { ...blank, title: proposed.title, due: proposed.due ?? none, project: proposed.project }
+    if (!f.title.trim() && !several) return setWrong('Write what has to be done.')
+    const said = w?.parts.some((p) => p.kind === 'priority')
+    onMake({ ...toNew(f, !leaves), title: several && title === undefined && !w?.parts.some((p) => p.kind === 'title') ? '' : f.title, priority: (said ? undefined : priority) ?? f.priority })
   }
-  const pick = (set: (m: Moment) => void, before: Moment) => (c: Chosen | null) => set(c ? c.moment : before)
+  if (!several && !proposal) return <div className={trayClass + ' h-[150px]'} data-testid="followup-tray" aria-busy />
+  const line = written?.parts.find((p) => p.kind === 'title')
   return (
-    <form
-      aria-label={change ? 'Change the follow-up' : 'Follow-up'}
-      className="ebb grid grid-cols-[minmax(220px,1.4fr)_minmax(180px,1fr)_minmax(180px,1fr)] gap-x-5 gap-y-1 border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1"
-      data-testid="followup-tray"
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => { e.preventDefault(); make() }}
-    >
+    <form aria-label="Follow-up" className={trayClass + ' grid grid-cols-[minmax(260px,1fr)_minmax(320px,1.25fr)] gap-x-6 gap-y-1 max-[900px]:grid-cols-1'} data-testid="followup-tray"
+      onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); make(written) }}>
       <div>
-        <Field id="followup-title" label={many > 1 ? `What has to be done? Empty: “Reply to …” for each of the ${many}` : 'What has to be done?'} value={title} maxLength={400} wrong={wrong} autoFocus autoComplete="off"
-          onFocus={(e) => e.target.select()} onChange={(e) => { setTitle(e.target.value); setWrong('') }} />
-        <fieldset className="mt-2 flex items-center gap-1" aria-label="Priority">
-          {priorities.map((p) => (
-            <label key={p} className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12px] has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${priority === p ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>
-              <input type="radio" name="priority" value={p} checked={priority === p} onChange={() => setPriority(p)} className="sr-only" />
-              <Waves priority={p} />{priorityName(p)}
-            </label>
-          ))}
+        <Field id="followup-title" label={several ? `What has to be done? Empty: as each of the ${many} asks` : 'What has to be done?'} value={line ? line.text : proposed.title} disabled={!!line} maxLength={400} wrong={wrong} autoComplete="off"
+          onChange={(e) => { setTitle(e.target.value); setWrong('') }} />
+        <p className="mt-1.5 flex min-h-[22px] flex-wrap items-center gap-1.5 text-[12px] text-ink-500" data-testid="proposed">
+          {proposal?.known && <Chip tone="due">it has an open follow-up already</Chip>}
+          {!!proposal?.due.at && !written?.parts.some((p) => p.kind === 'due') && (
+            <button type="button" aria-pressed={dated} title={dated ? `The text says “${proposal.dueText}”. Press to leave the date out.` : 'Press to take the date'} onClick={() => setDated(!dated)}
+              className={`rounded-[6px] px-2 py-0.5 font-[550] ${dated ? 'bg-amber-100 text-amber-600' : 'bg-sand-100 line-through'}`}>due {dueText(proposal.due)} <span className="font-normal">— “{proposal.dueText}”</span></button>
+          )}
+          {!!proposal?.project && !written?.parts.some((p) => p.kind === 'project') && (
+            <button type="button" aria-pressed={filed} title={filed ? 'As with them before. Press to leave it out.' : 'Press to take the project'} onClick={() => setFiled(!filed)}
+              className={`rounded-[6px] px-2 py-0.5 font-[550] ${filed ? 'bg-tide-100 text-tide-800' : 'bg-sand-100 line-through'}`}>project {proposal.project}</button>
+          )}
+        </p>
+        <fieldset className="mt-1 flex items-center gap-1" aria-label="Priority">
+          {priorities.map((p) => {
+            const on = (written?.parts.some((x) => x.kind === 'priority') ? written.followUp.priority : (priority ?? 5)) === p
+            return (
+              <label key={p} className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12px] has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>
+                <input type="radio" name="priority" value={p} checked={on} onChange={() => setPriority(p)} className="sr-only" />
+                <Waves priority={p} />{priorityName(p)}
+              </label>
+            )
+          })}
         </fieldset>
       </div>
       <div>
-        <PhraseField id="followup-due" label={change?.due.at ? `Due ${dueText(change.due)}. Another day?` : 'Due when? (may stay empty)'} placeholder="thu noon" whole optional
-          onChosen={pick(setDue, change?.due ?? none)} onAccept={(c) => make({ due: c.moment })} />
-        {!!change?.due.at && due.at !== 0 && <button type="button" className="text-[12px] text-accent" onClick={() => setDue(none)}>Without a date</button>}
-      </div>
-      <div>
-        <PhraseField id="followup-remind" label={change?.remind.at ? `Reminder ${long(change.remind.at)}. Another?` : 'Remind me when? (may stay empty)'} placeholder="thu 9" optional
-          onChosen={pick(setRemind, change?.remind ?? none)} onAccept={(c) => make({ remind: c.moment })} />
-        <div className="flex items-center justify-between gap-3">
-          {change ? <span /> : (
-            <label className="flex items-center gap-2 text-[12.5px]">
-              <input type="checkbox" checked={leaves} onChange={(e) => setLeaves(e.target.checked)} className="accent-[var(--fill)]" />the mail leaves the inbox
-            </label>
-          )}
-          <Button type="submit">{change ? 'Change' : 'Make it'}</Button>
+        <LineField id="followup-line" label="All else in one line, parts between slashes. Enter makes it" placeholder="fri 10 / opening / urgent / remind 1 day before" autoFocus proposed={several ? { title: ' ' } : proposed}
+          onWritten={setWritten} onAccept={(w) => make(w)} onCancel={onClose} />
+        <div className="mt-1 flex items-center justify-between gap-3">
+          <label className="flex items-center gap-2 text-[12.5px]">
+            <input type="checkbox" checked={leaves} onChange={(e) => setLeaves(e.target.checked)} className="accent-[var(--fill)]" />the mail leaves the inbox
+          </label>
+          <Button type="submit">Make it</Button>
         </div>
       </div>
     </form>

@@ -1,0 +1,583 @@
+package followup
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+// PartKind is what a part of a line was recognised as.
+type PartKind string
+
+// The kinds of parts.
+const (
+	PartTitle    PartKind = "title"
+	PartDue      PartKind = "due"
+	PartStart    PartKind = "start"
+	PartPriority PartKind = "priority"
+	PartProject  PartKind = "project"
+	PartContext  PartKind = "context"
+	PartPerson   PartKind = "person"
+	PartWait     PartKind = "wait"
+	PartAsk      PartKind = "ask"
+	PartStage    PartKind = "stage"
+	PartLabel    PartKind = "label"
+	PartRemind   PartKind = "remind"
+	PartRepeat   PartKind = "repeat"
+	PartEffort   PartKind = "effort"
+	PartPercent  PartKind = "percent"
+	PartNote     PartKind = "note"
+)
+
+// Part is a part of a line with what it was taken to mean.
+type Part struct {
+	Text  string   `json:"text"`
+	Kind  PartKind `json:"kind"`
+	Means string   `json:"means"`           // in words
+	Wrong string   `json:"wrong,omitempty"` // a sentence, if it cannot be so
+	New   bool     `json:"new,omitempty"`   // a project or context that is not known yet
+}
+
+// Labelled is a label with its whole name.
+type Labelled struct {
+	ID   int64
+	Path string
+}
+
+// Known is what parts of a line can name.
+type Known struct {
+	Projects []string
+	Contexts []string
+	People   []mail.Address
+	Stages   []Stage
+	Labels   []Labelled
+}
+
+// Written is what a line says: the parts of a follow-up it names are set in
+// FollowUp, the others are as they were.
+type Written struct {
+	FollowUp FollowUp `json:"followUp"`
+	Parts    []Part   `json:"parts"`
+	Offers   []Offer  `json:"offers"` // how the last part can be completed
+}
+
+// Offer is one way of completing the last part of a line.
+type Offer struct {
+	Text string   `json:"text"` // the whole line with it
+	Name string   `json:"name"`
+	Kind PartKind `json:"kind"`
+	New  bool     `json:"new,omitempty"`
+}
+
+var (
+	partMark    = regexp.MustCompile(`\s+/(?:\s+|$)|/\s+|\s+/`)
+	remindPart  = regexp.MustCompile(`^(?:remind|reminder)(?:\s+me)?\s+(.+)$`)
+	beforePart  = regexp.MustCompile(`^(?:(?:(\d{1,3})|a|an|one|the)\s+)?(day|days|d|week|weeks|w|hour|hours|h|min|minute|minutes|m|month|months)\s+(?:before|earlier|ahead)(?:\s+(start|due|it starts|it is due))?(?:\s+(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?))?$`)
+	gluedSpan   = regexp.MustCompile(`^(\d{1,3})\s*(d|w|h|min|m)\s+`)
+	onPart      = regexp.MustCompile(`^(?:when|on|at)\s+(?:it\s+)?(?:is\s+)?(starts?|due)$`)
+	effortPart  = regexp.MustCompile(`^(?:takes|effort|~|about)?\s*(?:(\d{1,3})\s*(?:h|hours?)\s*(?:(\d{1,2})\s*(?:min|m)?)?|(\d{1,4})\s*(?:min|minutes?))$`)
+	halfHour    = regexp.MustCompile(`^(?:takes|effort|~|about)\s*half an hour$`)
+	percentPart = regexp.MustCompile(`^(\d{1,3})\s*%(?:\s+done)?$`)
+	waitPart    = regexp.MustCompile(`^(?:waits?|waiting)\s+for\s+(.+)$`)
+	askPart     = regexp.MustCompile(`^(?:ask|asks)\s+again\s+(.+)$`)
+)
+
+// prefixes are words that say what the rest of a part is.
+var prefixes = []struct {
+	words []string
+	kind  PartKind
+}{
+	{[]string{"project ", "in project "}, PartProject},
+	{[]string{"with ", "person "}, PartPerson},
+	{[]string{"label "}, PartLabel},
+	{[]string{"stage "}, PartStage},
+	{[]string{"due ", "by "}, PartDue},
+	{[]string{"start ", "starts ", "from "}, PartStart},
+	{[]string{"note "}, PartNote},
+	{[]string{"priority "}, PartPriority},
+	{[]string{"place ", "at ", "using ", "context "}, PartContext},
+}
+
+// ReadLine reads a line whose parts stand between slashes: "ring the piano mover
+// / fri 10 / opening / urgent". Each part is recognised by what it is; what is
+// not stays in the title. f is what the line changes; a title of its own stays
+// unless the line has one.
+func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instant) Written {
+	if len(line) > 2000 {
+		line = strings.ToValidUTF8(line[:2000], "")
+	}
+	r := reader{f: f, known: known, w: w, now: now}
+	var parts []string
+	for _, p := range partMark.Split(line, -1) {
+		if p = strings.TrimSpace(p); p != "" {
+			parts = append(parts, p)
+		}
+	}
+	var title []string
+	for i, p := range parts {
+		part, ok := Part{}, false
+		if i > 0 || len(parts) > 1 && f.Title != "" || f.Title != "" {
+			part, ok = r.read(p)
+		}
+		if !ok {
+			title = append(title, p)
+			part = Part{Text: p, Kind: PartTitle, Means: p}
+		}
+		r.parts = append(r.parts, part)
+	}
+	if len(title) > 0 {
+		r.f.Title = strings.Join(title, " / ")
+	}
+	if r.f.Repeat != nil && r.f.Due.IsZero() {
+		if due, err := r.f.Repeat.FirstDue(w, now); err == nil {
+			r.f.Due = due
+		}
+	}
+	if r.parts == nil {
+		r.parts = []Part{}
+	}
+	return Written{FollowUp: r.f, Parts: r.parts, Offers: r.offers(line, len(parts))}
+}
+
+type reader struct {
+	f     FollowUp
+	known Known
+	w     when.Week
+	now   when.Instant
+	parts []Part
+}
+
+// read recognises one part.
+func (r *reader) read(text string) (Part, bool) {
+	low := strings.ToLower(text)
+	for _, try := range []func(text, low string) (Part, bool){r.priority, r.remind, r.repeat, r.percent, r.wait, r.ask, r.named, r.prefixed, r.effort, r.time, r.person} {
+		if p, ok := try(text, low); ok {
+			p.Text = text
+			return p, true
+		}
+	}
+	return Part{}, false
+}
+
+func (r *reader) priority(_, low string) (Part, bool) {
+	word := strings.TrimSpace(strings.NewReplacer("priority", "", "!", "").Replace(low))
+	for _, p := range Priorities {
+		if word == p.Name() {
+			r.f.Priority = p
+			return Part{Kind: PartPriority, Means: p.Name()}, true
+		}
+	}
+	return Part{}, false
+}
+
+func (r *reader) remind(_, low string) (Part, bool) {
+	m := remindPart.FindStringSubmatch(low)
+	if m == nil {
+		return Part{}, false
+	}
+	one, wrong := r.reminder(m[1])
+	if wrong == "" {
+		r.f.Reminders = append(slices.Clone(r.f.Reminders), one)
+	}
+	means := "reminds " + one.Say(r.w, r.now)
+	if wrong != "" {
+		means = ""
+	}
+	return Part{Kind: PartRemind, Means: means, Wrong: wrong}, true
+}
+
+func (r *reader) reminder(low string) (one Reminder, wrong string) {
+	one, ok := ReadReminder(low, r.w, r.now)
+	if !ok {
+		return one, "Ebbe does not know “" + low + "” as a time to remind at. Try “1 day before at 10” or “fri 9”."
+	}
+	return one, ""
+}
+
+// ReadReminder reads when to remind: "1 day before at 10", "2 h before start",
+// "fri 9".
+func ReadReminder(text string, w when.Week, now when.Instant) (Reminder, bool) {
+	text = strings.ToLower(strings.TrimSpace(text))
+	if m := gluedSpan.FindStringSubmatch(text); m != nil {
+		text = m[1] + " " + m[2] + " " + text[len(m[0]):]
+	}
+	if m := onPart.FindStringSubmatch(text); m != nil {
+		return Reminder{Of: map[bool]Anchor{true: OfDue, false: OfStart}[m[1] == "due"]}, true
+	}
+	if m := beforePart.FindStringSubmatch(text); m != nil {
+		n := 1
+		if m[1] != "" {
+			n, _ = strconv.Atoi(m[1])
+		}
+		one := Reminder{Of: OfDue}
+		if strings.Contains(m[3], "start") {
+			one.Of = OfStart
+		}
+		switch m[2][0] {
+		case 'd':
+			one.Days = n
+		case 'w':
+			one.Days = 7 * n
+		case 'h':
+			one.Minutes = 60 * n
+		default:
+			one.Minutes = n
+			if strings.HasPrefix(m[2], "month") {
+				one.Days, one.Minutes = 30*n, 0
+			}
+		}
+		if m[4] != "" {
+			h, min, _ := strings.Cut(strings.Replace(m[4], ".", ":", 1), ":")
+			hour, _ := strconv.Atoi(h)
+			minute, _ := strconv.Atoi(min)
+			if clock := hour*60 + minute; hour < 24 && minute < 60 && one.Minutes == 0 {
+				one.Clock = &clock
+			} else {
+				return one, false
+			}
+		}
+		return one, true
+	}
+	read := w.Read(text, now)
+	if read.Moment.IsZero() || read.Doubt == when.Past {
+		return Reminder{}, false
+	}
+	return Reminder{At: read.Moment}, true
+}
+
+func (r *reader) repeat(text, _ string) (Part, bool) {
+	read, known := r.w.ReadRule(text, r.now)
+	if !known {
+		return Part{}, false
+	}
+	if read.Wrong != "" {
+		return Part{Kind: PartRepeat, Wrong: read.Wrong}, true
+	}
+	r.f.Repeat = &Repeat{Rule: read.Rule, FromDone: read.FromDone, DaysOff: read.DaysOff}
+	p := Part{Kind: PartRepeat, Means: r.f.Repeat.Say(r.w)}
+	if _, err := r.f.Repeat.FirstDue(r.w, r.now); err != nil {
+		p.Wrong = "That cannot be repeated: " + err.Error() + "."
+	}
+	return p, true
+}
+
+// Say writes the recurrence as a person would.
+func (r Repeat) Say(w when.Week) string {
+	text := when.SayRule(r.Rule, w.Location())
+	if r.FromDone {
+		text += ", counted from when it is done"
+	}
+	if r.DaysOff {
+		text += ", not on days off"
+	}
+	if n := len(r.Except); n > 0 {
+		text += ", " + count(n, "day") + " left out"
+	}
+	return text
+}
+
+func (r *reader) percent(_, low string) (Part, bool) {
+	m := percentPart.FindStringSubmatch(low)
+	if m == nil {
+		return Part{}, false
+	}
+	n, _ := strconv.Atoi(m[1])
+	if n > 100 {
+		return Part{Kind: PartPercent, Wrong: "More than all of it cannot be done."}, true
+	}
+	r.f.Percent = n
+	return Part{Kind: PartPercent, Means: strconv.Itoa(n) + " % done"}, true
+}
+
+func (r *reader) wait(_, low string) (Part, bool) {
+	m := waitPart.FindStringSubmatch(low)
+	if m == nil {
+		return Part{}, false
+	}
+	a, ok := r.find(m[1])
+	if !ok {
+		a = mail.Address{Name: strings.TrimSpace(m[1])}
+	}
+	r.f.With = a
+	if r.f.Waits.Since == 0 {
+		r.f.Waits.Since = r.now
+	}
+	return Part{Kind: PartWait, Means: "waits for " + a.Short()}, true
+}
+
+func (r *reader) ask(_, low string) (Part, bool) {
+	m := askPart.FindStringSubmatch(low)
+	if m == nil {
+		return Part{}, false
+	}
+	read := r.w.Read(m[1], r.now)
+	if read.Moment.IsZero() || read.Doubt == when.Past {
+		return Part{Kind: PartAsk, Wrong: "Ebbe does not know “" + m[1] + "” as a time to ask again."}, true
+	}
+	r.f.Waits.Ask = read.Moment
+	return Part{Kind: PartAsk, Means: "asks again " + r.w.Say(read.Moment, r.now)}, true
+}
+
+// named finds a project, context, stage or label called just so, or the only
+// one that begins so.
+func (r *reader) named(_, low string) (Part, bool) {
+	for _, k := range []PartKind{PartProject, PartStage, PartContext, PartLabel} {
+		if p, ok := r.name(k, low, true); ok {
+			return p, true
+		}
+	}
+	if len([]rune(low)) < 3 || r.w.Read(low, r.now).Doubt != when.Unclear {
+		return Part{}, false
+	}
+	for _, k := range []PartKind{PartProject, PartStage, PartContext, PartLabel} {
+		if p, ok := r.name(k, low, false); ok {
+			return p, true
+		}
+	}
+	return Part{}, false
+}
+
+// names lists what a kind of part can name.
+func (r *reader) names(k PartKind) (names []string) {
+	switch k {
+	case PartProject:
+		return r.known.Projects
+	case PartContext:
+		return r.known.Contexts
+	case PartStage:
+		for _, s := range r.known.Stages {
+			names = append(names, s.Name)
+		}
+	case PartLabel:
+		for _, l := range r.known.Labels {
+			names = append(names, l.Path)
+		}
+	}
+	return names
+}
+
+// name takes the name of that kind, whole or, if there is only one, begun.
+func (r *reader) name(k PartKind, low string, whole bool) (Part, bool) {
+	found := -1
+	for i, n := range r.names(k) {
+		n = strings.ToLower(n)
+		if n == low || !whole && strings.HasPrefix(n, low) {
+			if found >= 0 {
+				return Part{}, false
+			}
+			found = i
+		}
+	}
+	if found < 0 {
+		return Part{}, false
+	}
+	means := r.names(k)[found]
+	switch k {
+	case PartProject:
+		r.f.Project = means
+	case PartContext:
+		r.f.Context = means
+	case PartStage:
+		r.f.Stage = r.known.Stages[found].ID
+	case PartLabel:
+		r.f.Labels = append(slices.Clone(r.f.Labels), r.known.Labels[found].ID)
+	}
+	return Part{Kind: k, Means: means}, true
+}
+
+func (r *reader) prefixed(text, low string) (Part, bool) {
+	for _, p := range prefixes {
+		for _, word := range p.words {
+			rest, ok := strings.CutPrefix(low, word)
+			if rest = strings.TrimSpace(rest); !ok || rest == "" {
+				continue
+			}
+			said := strings.TrimSpace(text[len(text)-len(rest):])
+			if part, ok := r.as(p.kind, said, rest, word); ok {
+				return part, true
+			}
+		}
+	}
+	return Part{}, false
+}
+
+// as reads a part whose kind was said.
+func (r *reader) as(k PartKind, said, low, word string) (Part, bool) {
+	switch k {
+	case PartProject, PartContext:
+		if word == "at " && r.w.Read(low, r.now).Doubt != when.Unclear {
+			return Part{}, false
+		}
+		if k == PartContext {
+			said = strings.TrimPrefix(said, "the ")
+			low = strings.TrimPrefix(low, "the ")
+		}
+		if p, ok := r.name(k, low, true); ok {
+			return p, true
+		}
+		if len(said) > MaxName {
+			return Part{Kind: k, Wrong: "That name is too long."}, true
+		}
+		if k == PartProject {
+			r.f.Project = said
+		} else {
+			r.f.Context = said
+		}
+		return Part{Kind: k, Means: said, New: true}, true
+	case PartPerson:
+		if a, ok := r.find(low); ok {
+			r.f.With = a
+			return Part{Kind: k, Means: a.Short()}, true
+		}
+		r.f.With = mail.Address{Name: said}
+		return Part{Kind: k, Means: said, New: true}, true
+	case PartLabel, PartStage:
+		if p, ok := r.name(k, low, true); ok {
+			return p, true
+		}
+		if p, ok := r.name(k, low, false); ok {
+			return p, true
+		}
+		return Part{Kind: k, Wrong: "There is no " + string(k) + " called “" + said + "”."}, true
+	case PartNote:
+		r.f.Notes = strings.TrimSpace(r.f.Notes + "\n" + said)
+		return Part{Kind: k, Means: said}, true
+	case PartPriority:
+		return r.priority(said, low)
+	}
+	return r.timed(k, low)
+}
+
+func (r *reader) effort(_, low string) (Part, bool) {
+	minutes := 0
+	if m := effortPart.FindStringSubmatch(low); m != nil {
+		h, _ := strconv.Atoi(m[1])
+		a, _ := strconv.Atoi(m[2])
+		b, _ := strconv.Atoi(m[3])
+		minutes = h*60 + a + b
+	} else if halfHour.MatchString(low) {
+		minutes = 30
+	}
+	if minutes == 0 {
+		return Part{}, false
+	}
+	r.f.Effort = minutes
+	return Part{Kind: PartEffort, Means: "takes " + SayMinutes(minutes)}, true
+}
+
+func (r *reader) time(_, low string) (Part, bool) {
+	if r.w.Read(low, r.now).Doubt == when.Unclear {
+		return Part{}, false
+	}
+	return r.timed(PartDue, low)
+}
+
+// timed reads a due or start time.
+func (r *reader) timed(k PartKind, low string) (Part, bool) {
+	read := r.w.Read(low, r.now)
+	m := read.Moment
+	if m.IsZero() {
+		return Part{}, false
+	}
+	if !read.Timed && m.Local != "" {
+		m = m.Day(r.w.Location())
+		if strings.HasPrefix(low, "today") || strings.HasSuffix(low, "today") {
+			m, read.Doubt = when.WholeDayOf(r.now.In(r.w.Location()), r.w.Location()), ""
+		}
+	}
+	if k == PartStart {
+		r.f.Start = m
+		return Part{Kind: k, Means: "starts " + r.w.Say(m, r.now), Wrong: doubt(read)}, true
+	}
+	r.f.Due = m
+	return Part{Kind: k, Means: "due " + r.w.Say(m, r.now), Wrong: doubt(read)}, true
+}
+
+// doubt is a reading's sentence, if it was not simply taken at its word.
+func doubt(read when.Reading) string {
+	if read.Doubt == "" {
+		return ""
+	}
+	return read.Sentence
+}
+
+func (r *reader) person(_, low string) (Part, bool) {
+	a, ok := r.find(low)
+	if !ok || len([]rune(low)) < 3 {
+		return Part{}, false
+	}
+	r.f.With = a
+	return Part{Kind: PartPerson, Means: a.Short()}, true
+}
+
+// find finds somebody by a whole name, a first name that only one has, or an
+// address.
+func (r *reader) find(low string) (mail.Address, bool) {
+	low = strings.ToLower(strings.TrimSpace(low))
+	var first []mail.Address
+	for _, a := range r.known.People {
+		name := strings.ToLower(a.Name)
+		switch {
+		case name == low || a.Address == low:
+			return a, true
+		case slices.Contains(strings.Fields(name), low):
+			first = append(first, a)
+		}
+	}
+	if len(first) > 0 && (len(first) == 1 || strings.EqualFold(first[0].Name, first[1].Name)) {
+		return first[0], true
+	}
+	return mail.Address{}, false
+}
+
+// offers are the ways in which the last part of the line can be completed.
+func (r *reader) offers(line string, parts int) []Offer {
+	out := []Offer{}
+	at := 0
+	for _, m := range partMark.FindAllStringIndex(line, -1) {
+		at = m[1]
+	}
+	last := strings.TrimSpace(line[at:])
+	if last == "" || parts < 1 || at == 0 && r.f.Title == last {
+		return out
+	}
+	low := strings.ToLower(last)
+	add := func(k PartKind, name, text string, fresh bool) {
+		if len(out) < 6 {
+			out = append(out, Offer{Text: line[:at] + text, Name: name, Kind: k, New: fresh})
+		}
+	}
+	for _, k := range []PartKind{PartProject, PartStage, PartContext, PartLabel} {
+		for _, n := range r.names(k) {
+			if l := strings.ToLower(n); strings.HasPrefix(l, low) && l != low {
+				add(k, n, n, false)
+			}
+		}
+	}
+	for _, p := range Priorities {
+		if strings.HasPrefix(p.Name(), low) && p.Name() != low {
+			add(PartPriority, p.Name(), p.Name(), false)
+		}
+	}
+	for _, word := range []string{"remind 1 day before", "every week", "every month", "every workday", "takes 30 min", "waits for ", "ask again ", "start ", "note ", "label ", "project "} {
+		if strings.HasPrefix(word, low) && word != low && len(low) > 1 {
+			add(PartTitle, strings.TrimSpace(word)+map[bool]string{true: " …"}[strings.HasSuffix(word, " ")], word, false)
+		}
+	}
+	for _, a := range r.known.People {
+		for _, word := range append(strings.Fields(strings.ToLower(a.Name)), strings.ToLower(a.Name), a.Address) {
+			if strings.HasPrefix(word, low) && a.Name != last {
+				add(PartPerson, a.Short(), a.Short(), false)
+				break
+			}
+		}
+	}
+	if n := len(r.parts); at > 0 && n > 0 && r.parts[n-1].Kind == PartTitle && len(last) <= MaxName {
+		add(PartProject, last, "project "+last, true)
+	}
+	return out
+}

@@ -1,0 +1,460 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// textOf is what the sender of a message wrote, without what they quote.
+func textOf(t store.Tx, message int64) (string, error) {
+	raw, err := t.Original(message)
+	if err != nil {
+		return "", err
+	}
+	body := post.Read(raw)
+	text := body.Text
+	if strings.TrimSpace(text) == "" && body.HTML != "" {
+		text = post.TextOf(body.HTML)
+	}
+	var own []string
+	for _, b := range mail.Fold(text) {
+		if !b.Quoted {
+			own = append(own, b.Text)
+		}
+	}
+	return strings.Join(own, "\n\n"), nil
+}
+
+// PutEvent makes an event, or with a UID changes one. An event made from a
+// conversation keeps a link to its message; the conversation leaves the inbox if
+// the user wants that.
+func (d *Desk) PutEvent(ctx context.Context, who Who, key, uid string, e EventDraft) (Decided, error) {
+	now := d.now()
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		changes = nil
+		event := calendar.Event{UID: uuid.NewString(), Made: now, Conversation: e.Conversation}
+		kind, said := inbox.MakeEvent, "In the calendar: "
+		change := inbox.Change{}
+		if uid != "" {
+			state, err := t.State(who.Box, who.Person, nil, []string{uid})
+			if err != nil {
+				return out, err
+			}
+			before, ok := state.Events[uid]
+			if !ok {
+				return out, store.ErrNotFound
+			}
+			event, kind, said, change.EventBefore = before, inbox.ChangeEvent, "Changed: ", &before
+			event.Changed = now
+		}
+		moved := event.Start != e.Start
+		event.Title, event.Start, event.End, event.Place, event.Guests, event.Notes, event.Remind, event.Rule = e.Title, e.Start, e.End, e.Place, e.Guests, e.Notes, e.Remind, strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(e.Rule)), "RRULE:")
+		event = event.Tidy()
+		if err := event.Valid(); err != nil {
+			return out, invalid("event", "Nothing was put into the calendar: "+err.Error()+".")
+		}
+		if uid == "" || moved {
+			if event.Fired = 0; event.Next() != 0 && event.Next() <= now {
+				event.Fired = now // there is nothing left to remind of
+			}
+		}
+		if uid == "" && e.Conversation != 0 {
+			if event.Conversation, err = t.Resolve(who.Box, e.Conversation); err != nil {
+				return out, err
+			}
+			originals, err := t.Originals([]int64{event.Conversation})
+			if err != nil {
+				return out, err
+			}
+			event.Message = originals[event.Conversation]
+			if e.Archive {
+				if changes, err = d.leave(t, who, []int64{event.Conversation}, now); err != nil {
+					return out, err
+				}
+			}
+		}
+		change.EventAfter = &event
+		changes = append([]inbox.Change{change}, changes...)
+		return d.commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return said + who.Week.Say(event.Start, now) + "." })
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// StepEvent takes an event away (inbox.DropEvent), or puts its card away
+// (inbox.SeenReminder).
+func (d *Desk) StepEvent(ctx context.Context, who Who, key, uid string, kind inbox.Kind) (Decided, error) {
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		state, err := t.State(who.Box, who.Person, nil, []string{uid})
+		if err != nil {
+			return out, err
+		}
+		before, ok := state.Events[uid]
+		if !ok {
+			return out, store.ErrNotFound
+		}
+		text := "Taken out of the calendar."
+		c := inbox.Change{EventBefore: &before}
+		switch kind {
+		case inbox.DropEvent:
+		case inbox.SeenReminder:
+			after := before
+			after.Card = false
+			c.EventAfter, text = &after, ""
+		default:
+			return out, invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+		}
+		changes = []inbox.Change{c}
+		return d.commit(t, who, store.Entry{Kind: kind, At: d.now()}, changes, func(int) string { return text })
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// FindTimes gives what an event can be made from: the times that the newest
+// message by somebody else names, and who takes part.
+func (d *Desk) FindTimes(ctx context.Context, who Who, conversation int64) (f EventFound, err error) {
+	now := d.now()
+	f.Times, f.Guests = []TimeFound{}, []calendar.Guest{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		l, people, err := letterOf(t, who, conversation)
+		if err != nil {
+			return err
+		}
+		f.Title = mail.Title(l.Subject)
+		for _, one := range who.Week.FindTimes(l.Subject+"\n\n"+l.Text, l.Written) {
+			if max(one.Start.At, one.End.At) <= now || slices.ContainsFunc(f.Times, func(o TimeFound) bool { return o.Start == one.Start && o.End == one.End }) {
+				continue
+			}
+			means := who.Week.Say(one.Start, now)
+			if !one.End.IsZero() {
+				means += " to " + sayEnd(who.Week, one.Start, one.End, now)
+			}
+			f.Times = append(f.Times, TimeFound{one, means})
+		}
+		known, err := t.Addresses(who.Box, people)
+		for _, a := range people {
+			f.Guests = append(f.Guests, calendar.Guest{Address: mail.Address{Name: known[a], Address: a}})
+		}
+		return err
+	})
+	return f, err
+}
+
+// sayEnd is the end of a span that begins at start, without its date where that
+// is the same.
+func sayEnd(w when.Week, start, end when.Moment, now when.Instant) string {
+	text := w.Say(end, now)
+	if day, clock, ok := strings.Cut(text, ", "); ok && strings.HasPrefix(w.Say(start, now), day+",") {
+		return clock
+	}
+	return text
+}
+
+// CalendarWeek gives the week in which a day lies (today if it is empty): events,
+// follow-ups that are due, and what comes back.
+func (d *Desk) CalendarWeek(ctx context.Context, who Who, day string) (w CalendarWeek, err error) {
+	now, loc := d.now(), who.Week.Location()
+	t := now.In(loc)
+	if day != "" {
+		if t, err = time.Parse("2006-01-02", day); err != nil || t.Year() < 1990 || t.Year() > 2200 {
+			return w, invalid("day", "That is no day Ebbe can show. Choose another.")
+		}
+	}
+	monday := time.Date(t.Year(), t.Month(), t.Day()-(int(t.Weekday())+6)%7, 0, 0, 0, 0, time.UTC)
+	w.From = monday.Format("2006-01-02")
+	starts := make([]when.Instant, 8)
+	for i := range starts {
+		starts[i] = when.At(monday.AddDate(0, 0, i), 0, loc)
+	}
+	w.Days = make([]CalendarDay, 7)
+	dayOf := func(at when.Instant) int {
+		i, found := slices.BinarySearch(starts, at)
+		if !found {
+			i--
+		}
+		return min(max(i, 0), 6)
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		slots, err := slotsOf(t, who, starts[0], starts[7])
+		if err != nil {
+			return err
+		}
+		for i := range w.Days {
+			w.Days[i] = CalendarDay{Start: starts[i], Slots: []calendar.Slot{}, Due: []FollowUpView{}, Back: []Slip{}}
+			for _, s := range slots {
+				if s.From < starts[i+1] && (s.To > starts[i] || s.From >= starts[i]) {
+					w.Days[i].Slots = append(w.Days[i].Slots, s)
+				}
+			}
+		}
+		rows, err := t.OpenFollowUps(who.Box, store.FollowUpQuery{From: starts[0], To: starts[7]}, false, store.After{}, 300)
+		if err != nil {
+			return err
+		}
+		views, err := d.followUpViews(t, who, rows)
+		if err != nil {
+			return err
+		}
+		for _, v := range views {
+			w.Days[dayOf(v.Due.At)].Due = append(w.Days[dayOf(v.Due.At)].Due, v)
+		}
+		if spans, _, err := t.SpanTallies(who.Box, store.FollowUpQuery{From: starts[0], To: starts[7]}, starts[1:7]); err == nil {
+			for i := range w.Days {
+				w.Days[i].Open = spans[i].N
+			}
+		} else {
+			return err
+		}
+		ids, err := t.ReturnsIn(who.Box, starts[0], starts[7], 200)
+		if err != nil {
+			return err
+		}
+		back, err := slipsBy(t, who, ids)
+		for _, s := range back {
+			i := dayOf(s.Position.Return.At)
+			w.Days[i].Back = append(w.Days[i].Back, s)
+		}
+		return err
+	})
+	return w, err
+}
+
+// slotsOf gives the occurrences of all events in [from, to), in order.
+func slotsOf(t store.Tx, who Who, from, to when.Instant) (slots []calendar.Slot, err error) {
+	events, err := t.EventsBetween(who.Box, from, to)
+	for _, e := range events {
+		slots = append(slots, e.Between(from, to, who.Week.Location())...)
+	}
+	slices.SortStableFunc(slots, func(a, b calendar.Slot) int { return cmp.Or(cmp.Compare(a.From, b.From), cmp.Compare(a.UID, b.UID)) })
+	return slots, err
+}
+
+// invitations reads the invitations in the messages of a conversation and sets
+// them beside the calendar.
+func (d *Desk) invitations(t store.Tx, who Who, messages []store.Message) ([]Invitation, error) {
+	out := []Invitation{}
+	for _, m := range messages {
+		if m.Kind != mail.Invitation && !slices.ContainsFunc(m.Files, func(f mail.File) bool { return f.Type == "text/calendar" }) || len(out) >= 10 {
+			continue
+		}
+		c, err := calendarIn(t, who, m.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range c.Events[:min(len(c.Events), 5)] {
+			i, err := d.invitation(t, who, m, c, e)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, i)
+		}
+	}
+	return out, nil
+}
+
+// calendarIn is the calendar file in a message; empty if there is none that can
+// be read.
+func calendarIn(t store.Tx, who Who, message int64) (c post.Calendar, err error) {
+	raw, err := t.Original(message)
+	if err != nil {
+		return c, err
+	}
+	for _, p := range post.Read(raw).Parts {
+		if p.Type == "text/calendar" {
+			if c, err := post.ReadCalendar(p.Content, who.Week.Location()); err == nil {
+				return c, nil
+			}
+		}
+	}
+	return c, nil
+}
+
+func (d *Desk) invitation(t store.Tx, who Who, m store.Message, c post.Calendar, e calendar.Event) (Invitation, error) {
+	i := Invitation{Message: m.ID, Method: c.Method, Event: e, Whole: e.Whole(), Around: []calendar.Slot{}, Clashes: []calendar.Slot{}, Doubts: append([]string{}, c.Doubts...)}
+	state, err := t.State(who.Box, who.Person, nil, []string{e.UID})
+	if err != nil {
+		return i, err
+	}
+	if have, ok := state.Events[e.UID]; ok {
+		i.Have = &have
+	}
+	i.News = calendar.Judge(i.Have, e, c.Method)
+	i.Passed = e.End.At < d.now() && e.Rule == ""
+	if e.Rule != "" {
+		i.Repeats = when.SayRule(e.Rule, who.Week.Location())
+	}
+	loc := who.Week.Location()
+	from, to := when.DayStart(e.Begins(), loc, 0), when.DayStart(e.End.At, loc, 1)
+	slots, err := slotsOf(t, who, from, min(to, from+7*86_400_000))
+	if err != nil {
+		return i, err
+	}
+	i.Around = append(i.Around, calendar.Clashes(slots, e.UID, from, to)...)
+	i.Clashes = append(i.Clashes, calendar.Clashes(slots, e.UID, e.Begins(), e.End.At)...)
+	return i, nil
+}
+
+// AnswerInvitation answers the invitation in a message: the event goes into the
+// calendar with the answer, and the answer itself into the outbox, where it
+// waits until Ebbe can send. An empty answer notes what the organizer says and
+// answers nothing: an event that is only announced, or one that is called off.
+func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, message int64, uid string, answer calendar.Answer, words string) (Decided, error) {
+	now := d.now()
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		m, err := t.MessageRow(who.Box, message)
+		if err != nil {
+			return out, err
+		}
+		c, err := calendarIn(t, who, message)
+		if err != nil {
+			return out, err
+		}
+		n := slices.IndexFunc(c.Events, func(e calendar.Event) bool { return e.UID == uid })
+		if n < 0 {
+			return out, store.ErrNotFound
+		}
+		got := c.Events[n]
+		state, err := t.State(who.Box, who.Person, nil, []string{uid})
+		if err != nil {
+			return out, err
+		}
+		change := inbox.Change{}
+		if have, ok := state.Events[uid]; ok {
+			change.EventBefore = &have
+		}
+		switch news := calendar.Judge(change.EventBefore, got, c.Method); {
+		case news == calendar.Outdated:
+			return out, &UserError{Type: "outdated", Text: "The calendar has a newer version of this event, so nothing was changed. Answer the newer invitation."}
+		case news == calendar.CalledOff && answer != "":
+			return out, &UserError{Type: "cancelled", Text: "The organizer has called this off, so there is nothing to answer."}
+		case answer != "" && answer != calendar.Yes && answer != calendar.Maybe && answer != calendar.No:
+			return out, invalid("answer", "Ebbe does not know that answer, so nothing was changed.")
+		}
+		event := calendar.Take(change.EventBefore, got, c.Method, answer, now)
+		event.Conversation, event.Message = m.ConversationID, m.MessageID
+		if event.Next() != 0 && event.Next() <= now {
+			event.Fired = now
+		}
+		change.EventAfter = &event
+		changes = []inbox.Change{change}
+		sent := answer != "" && got.Organizer.Address != ""
+		out, err = d.commit(t, who, store.Entry{Kind: inbox.AnswerGuest, At: now}, changes, func(int) string { return answered(answer, event, sent, who.Week, now) })
+		if err != nil || !sent {
+			return out, err
+		}
+		me, err := d.guest(t, who, got)
+		if err != nil {
+			return out, err
+		}
+		o := store.Outgoing{BoxID: who.Box, Hold: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry}
+		if o.Subject, o.Text, o.Original, err = post.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
+			return out, err
+		}
+		_, err = t.Send(&o)
+		return out, err
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+		d.announce(who.Box, Event{Topics: []string{TopicDelivery}})
+	}
+	return out, err
+}
+
+func answered(answer calendar.Answer, e calendar.Event, sent bool, w when.Week, now when.Instant) string {
+	at := w.Say(e.Start, now)
+	waits := ""
+	if sent {
+		waits = " The answer waits in the outbox."
+	}
+	switch {
+	case e.Cancelled:
+		return "Marked as called off in the calendar."
+	case answer == calendar.Yes:
+		return "Accepted, " + at + "." + waits
+	case answer == calendar.Maybe:
+		return "Perhaps, " + at + "." + waits
+	case answer == calendar.No:
+		return "Declined." + waits
+	}
+	return "Noted in the calendar, " + at + "."
+}
+
+// guest is as whom the user is invited: the own address that is named, or the
+// one they sign in with.
+func (d *Desk) guest(t store.Tx, who Who, e calendar.Event) (mail.Address, error) {
+	own, err := ownAddresses(t, who.Box)
+	if err != nil {
+		return mail.Address{}, err
+	}
+	p, err := t.PersonByID(who.Person)
+	for _, g := range e.Guests {
+		if own[g.Address.Address] {
+			return mail.Address{Name: p.Name, Address: g.Address.Address}, err
+		}
+	}
+	return mail.Address{Name: p.Name, Address: p.Address}, err
+}
+
+// endWaiting ends the waiting for those who have written, each with its line in
+// the journal, and says so.
+func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice string, err error) {
+	var addresses []string
+	for _, a := range from {
+		if !slices.Contains(addresses, a.Address) {
+			addresses = append(addresses, a.Address)
+		}
+	}
+	rows, err := t.WaitingFor(box, addresses)
+	if err != nil || len(rows) == 0 {
+		return nil, "", err
+	}
+	var entries []*store.Entry
+	for _, r := range rows {
+		before, after := r.Data, p.FollowUp.Answered(r.Data, now)
+		after.Card = after.Open()
+		c := inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}
+		changes = append(changes, c)
+		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
+			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
+	}
+	if err := t.Record(entries...); err != nil {
+		return nil, "", err
+	}
+	notice = rows[0].Data.With.Short() + " has written; you need not wait any more: “" + rows[0].Data.Title + "”."
+	if n := len(rows) - 1; n > 0 {
+		notice += fmt.Sprintf(" And %d more.", n)
+	}
+	return changes, notice, t.Apply(box, p.ID, changes)
+}
+
+// realignFollowUps computes anew what the agenda says of all open follow-ups,
+// after the day parts or the zone have changed.
+func realignFollowUps(t store.Tx, box int64) error {
+	all, err := t.AllFollowUps(box)
+	if err != nil {
+		return err
+	}
+	return t.PutFollowUps(box, slices.DeleteFunc(all, func(f followup.FollowUp) bool { return !f.Open() }))
+}

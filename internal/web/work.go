@@ -1,0 +1,166 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"io"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk"
+	"ebbe/internal/store"
+)
+
+// asked reads how the follow-ups are to be shown.
+func asked(c *gin.Context) (a desk.FollowUpsAsked, err error) {
+	a.By = followup.By(c.Query("by"))
+	if text := c.Query("narrow"); text != "" {
+		if json.Unmarshal([]byte(text), &a.Narrow) != nil || len(text) > 4000 {
+			err = &desk.UserError{Type: "invalid", Field: "narrow", Text: "Ebbe could not read what to show. Load the page again."}
+		}
+	}
+	return a, err
+}
+
+// followUps are the routes about follow-ups.
+func (s *server) followUps(in *gin.RouterGroup) {
+	in.GET("/follow-ups", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		a, err := asked(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.FollowUps(c, w, a)
+	}))
+	in.GET("/follow-ups/group", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		a, err := asked(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.FollowUpPage(c, w, a, c.Query("key"), c.Query("after"))
+	}))
+	in.GET("/follow-ups/one-by-one", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		a, err := asked(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.d.OneByOne(c, w, a.Narrow)
+	}))
+	in.GET("/follow-ups/closing", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Closing(c, w) }))
+	in.POST("/follow-ups/closed", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.ClosedDay(c, w)
+	}))
+	in.GET("/follow-ups/log", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Log(c, w, c.Query("before")) }))
+	in.GET("/follow-ups/settings", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUpSettings(c, w) }))
+	in.PUT("/follow-ups/settings", post(s, func(c *gin.Context, w desk.Who, _ string, v followup.Settings) (any, error) {
+		return gin.H{}, s.d.ChooseFollowUps(c, w, v)
+	}))
+	in.POST("/follow-ups/line", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.LineAsked) (any, error) {
+		return s.d.ReadLine(c, w, v)
+	}))
+	in.GET("/follow-ups/proposal/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Proposal(c, w, id(c, "id")) }))
+	in.POST("/follow-ups/new", post(s, func(c *gin.Context, w desk.Who, key string, v desk.NewFollowUp) (any, error) {
+		return s.d.WriteDown(c, w, key, v)
+	}))
+	in.POST("/follow-ups/steps", post(s, func(c *gin.Context, w desk.Who, key string, v desk.FollowUpStep) (any, error) {
+		return s.d.StepFollowUps(c, w, key, v)
+	}))
+	in.GET("/follow-ups/one", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUp(c, w, c.Query("uid")) }))
+	in.GET("/waiting", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Waiting(c, w, c.Query("after")) }))
+	in.POST("/cards/put-away", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.PutCardsAway(c, w, key)
+	}))
+}
+
+// calendar are the routes about events, invitations and calendar files.
+func (s *server) calendar(in *gin.RouterGroup) {
+	in.GET("/calendar", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.CalendarWeek(c, w, c.Query("day")) }))
+	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FindTimes(c, w, id(c, "id")) }))
+	in.POST("/calendar/events", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		UID   string          `json:"uid"`
+		Event desk.EventDraft `json:"event"`
+	}) (any, error) {
+		return s.d.PutEvent(c, w, key, v.UID, v.Event)
+	}))
+	in.POST("/calendar/steps", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		UID  string     `json:"uid"`
+		Kind inbox.Kind `json:"kind"`
+	}) (any, error) {
+		return s.d.StepEvent(c, w, key, v.UID, v.Kind)
+	}))
+	in.POST("/calendar/invitations/:id", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		UID    string          `json:"uid"`
+		Answer calendar.Answer `json:"answer"`
+		Words  string          `json:"words"`
+	}) (any, error) {
+		return s.d.AnswerInvitation(c, w, key, id(c, "id"), v.UID, v.Answer, v.Words)
+	}))
+	in.POST("/feed", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Off bool `json:"off"`
+	}) (any, error) {
+		address, err := s.d.MakeFeed(c, w, v.Off)
+		return gin.H{"feed": address}, err
+	}))
+	in.GET("/export/ebbe.ics", func(c *gin.Context) {
+		raw, err := s.d.ExportCalendar(c, whoOf(c))
+		attachment(c, "text/calendar; charset=utf-8", "ebbe-"+s.d.Now().Time().Format("2006-01-02")+".ics", raw, err)
+	})
+	in.GET("/export/follow-ups.csv", func(c *gin.Context) {
+		raw, err := s.d.ExportCSV(c, whoOf(c))
+		attachment(c, "text/csv; charset=utf-8; header=present", "follow-ups-"+s.d.Now().Time().Format("2006-01-02")+".csv", raw, err)
+	})
+}
+
+func attachment(c *gin.Context, kind, name string, raw []byte, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Data(http.StatusOK, kind, raw)
+}
+
+// feed serves a person's calendar to whoever knows its secret address. A wrong
+// one is told nothing.
+func (s *server) feed(c *gin.Context) {
+	raw, err := s.d.Feed(c, strings.TrimSuffix(c.Param("secret"), ".ics"))
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		c.Data(http.StatusNotFound, "text/plain; charset=utf-8", []byte("There is no calendar at this address, or not any more.\n"))
+	case err != nil:
+		fail(c, err)
+	default:
+		c.Data(http.StatusOK, "text/calendar; charset=utf-8", raw)
+	}
+}
+
+// sameSiteFile refuses files that another site has sent.
+func sameSiteFile(c *gin.Context) {
+	if site := c.GetHeader("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" || c.ContentType() != "text/calendar" {
+		problem(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
+	}
+}
+
+// drained is how much of a file that is too large is still read, so that the
+// browser hears the answer.
+const drained = 200 << 20
+
+// takeIn reads the calendar file in the body of a request.
+func (s *server) takeIn(c *gin.Context) {
+	_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(2 * time.Minute))
+	raw, err := io.ReadAll(io.LimitReader(c.Request.Body, desk.MaxCalendar+1))
+	if err == nil && len(raw) > desk.MaxCalendar {
+		_, err = io.Copy(io.Discard, io.LimitReader(c.Request.Body, drained))
+	}
+	if err != nil {
+		problem(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so nothing was taken in. Try again.", "file")
+		return
+	}
+	out, err := s.d.TakeInCalendar(c, whoOf(c), c.GetHeader(keyHeader), raw)
+	answer(c, out, err)
+}
