@@ -143,15 +143,19 @@ func (d *Desk) FindTimes(ctx context.Context, who Who, conversation int64) (f Ev
 		}
 		f.Title = mail.Title(l.Subject)
 		for _, one := range who.Week.FindTimes(l.Subject+"\n\n"+l.Text, l.Written) {
-			if max(one.Start.At, one.End.At) <= now || slices.ContainsFunc(f.Times, func(o TimeFound) bool { return o.Start == one.Start && o.End == one.End }) {
+			if max(one.Start.At, one.End.At) <= now || slices.ContainsFunc(f.Times, func(o TimeFound) bool { return saidBy(one, o.Found) }) {
 				continue
 			}
+			f.Times = slices.DeleteFunc(f.Times, func(o TimeFound) bool { return saidBy(o.Found, one) })
 			means := who.Week.Say(one.Start, now)
 			if !one.End.IsZero() {
 				means += " to " + sayEnd(who.Week, one.Start, one.End, now)
 			}
 			f.Times = append(f.Times, TimeFound{one, means})
 		}
+		slices.SortStableFunc(f.Times, func(a, b TimeFound) int { // what has an hour is more likely meant
+			return cmp.Compare(len(a.Start.Local), len(b.Start.Local)) * -1
+		})
 		known, err := t.Addresses(who.Box, people)
 		for _, a := range people {
 			f.Guests = append(f.Guests, calendar.Guest{Address: mail.Address{Name: known[a], Address: a}})
@@ -159,6 +163,12 @@ func (d *Desk) FindTimes(ctx context.Context, who Who, conversation int64) (f Ev
 		return err
 	})
 	return f, err
+}
+
+// saidBy says that the time o says all that f says: it is the same, or a time of
+// the day that f names whole.
+func saidBy(f, o when.Found) bool {
+	return f.Start == o.Start && f.End == o.End || f.Start.WholeDay() && f.End.IsZero() && strings.HasPrefix(o.Start.Local, f.Start.Local+"T")
 }
 
 // sayEnd is the end of a span that begins at start, without its date where that

@@ -32,6 +32,9 @@ func (d *Desk) Decide(ctx context.Context, who Who, key string, req Decision) (D
 	}
 	now := d.now()
 	req.Return = req.Return.Realign()
+	if req.FollowUp != nil {
+		req.FollowUp.Due = req.FollowUp.Due.Realign()
+	}
 	var changes []inbox.Change
 	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
 		var stale int

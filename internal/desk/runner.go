@@ -181,11 +181,11 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 		}
 		var ids []int64
 		var uids []string
-		deliver, closing := false, false
+		deliver, closing := false, when.Instant(0)
 		for _, th := range things {
 			switch th.Kind {
 			case inbox.CloseDay:
-				closing = true
+				closing = th.At
 			case inbox.Return:
 				ids = append(ids, th.ConversationID)
 			case inbox.Remind, inbox.RemindEvent:
@@ -194,8 +194,8 @@ func (d *Desk) fire(t store.Tx, things []store.Thing, now when.Instant, late *wh
 				deliver = true
 			}
 		}
-		if closing {
-			notice, err := k.closing()
+		if closing != 0 {
+			notice, err := k.closing(closing)
 			if err != nil {
 				return err
 			}
@@ -316,15 +316,16 @@ func (k keeper) happen(th store.Thing, state store.State, late *when.Instant) (*
 	return nil, nil, k.t.DropThing(th.ID)
 }
 
-// closing is what happens when the day is to be closed: if anything is left of
-// it, the user is called for. The next such time is noted.
-func (k keeper) closing() (notice string, err error) {
+// closing is what happens when the day of the instant at is to be closed: if
+// anything is left of it, and it is still that day, the user is called for. The
+// next such time is noted.
+func (k keeper) closing(at when.Instant) (notice string, err error) {
 	p := k.person
 	n, err := k.t.CountFollowUps(k.box, 1, when.DayStart(k.now, p.Week.Location(), 1))
 	if err != nil {
 		return "", err
 	}
-	if p.FollowUp.Called = 0; n > 0 {
+	if p.FollowUp.Called = 0; n > 0 && at >= when.DayStart(k.now, p.Week.Location(), 0) {
 		p.FollowUp.Called = k.now
 		if notice, err = k.tell("Time to close the day: " + plural(n, "follow-up") + " left of it."); err != nil {
 			return "", err

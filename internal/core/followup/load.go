@@ -41,8 +41,8 @@ type Pace struct {
 const ordinaryDay = 3 * 60
 
 // LearnPace computes the Pace from what was finished in the LearnWeeks before
-// the day of now: for each weekday the mean of the weeks since the first that
-// is known. With less than two weeks a working day has three hours.
+// the day of now: for each weekday the mean of such days since the first that is
+// known. With less than two weeks a working day has three hours.
 func LearnPace(done []Past, now when.Instant, w when.Week) (p Pace) {
 	loc := w.Location()
 	today := when.DayStart(now, loc, 0)
@@ -59,10 +59,14 @@ func LearnPace(done []Past, now when.Instant, w when.Week) (p Pace) {
 	if p.Weeks = (days + 6) / 7; p.Weeks < 2 {
 		p.Weeks = 0
 	}
+	seen := [7]int{} // how many days of each kind there were
+	for i := range days {
+		seen[(int(first.In(loc).Weekday())+i)%7]++
+	}
 	for d := range p.Minutes {
 		switch {
 		case p.Weeks > 0:
-			p.Minutes[d] = (sums[d] + p.Weeks/2) / p.Weeks
+			p.Minutes[d] = (sums[d] + seen[d]/2) / max(seen[d], 1)
 		case w.Works(time.Weekday(d)):
 			p.Minutes[d] = ordinaryDay
 		}

@@ -110,7 +110,7 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	if len(line) > 2000 {
 		line = strings.ToValidUTF8(line[:2000], "")
 	}
-	r := reader{f: f, known: known, w: w, now: now}
+	r := reader{f: f, known: known, w: w, now: now, proposed: f.Title != ""}
 	var parts []string
 	for _, p := range partMark.Split(line, -1) {
 		if p = strings.TrimSpace(p); p != "" {
@@ -120,7 +120,7 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	var title []string
 	for i, p := range parts {
 		part, ok := Part{}, false
-		if i > 0 || len(parts) > 1 && f.Title != "" || f.Title != "" {
+		if i > 0 || r.proposed {
 			part, ok = r.read(p)
 		}
 		if !ok {
@@ -149,6 +149,8 @@ type reader struct {
 	w     when.Week
 	now   when.Instant
 	parts []Part
+
+	proposed bool // there is a title already: the first part need not be one
 }
 
 // read recognises one part.
@@ -542,7 +544,7 @@ func (r *reader) offers(line string, parts int) []Offer {
 		at = m[1]
 	}
 	last := strings.TrimSpace(line[at:])
-	if last == "" || parts < 1 || at == 0 && r.f.Title == last {
+	if last == "" || parts < 1 || at == 0 && !r.proposed {
 		return out
 	}
 	low := strings.ToLower(last)
@@ -576,7 +578,7 @@ func (r *reader) offers(line string, parts int) []Offer {
 			}
 		}
 	}
-	if n := len(r.parts); at > 0 && n > 0 && r.parts[n-1].Kind == PartTitle && len(last) <= MaxName {
+	if n := len(r.parts); (at > 0 || r.proposed) && n > 0 && r.parts[n-1].Kind == PartTitle && len(last) <= MaxName {
 		add(PartProject, last, "project "+last, true)
 	}
 	return out

@@ -111,7 +111,8 @@ func TestTabCompletes(t *testing.T) {
 	require.Contains(t, offers("ring / ur"), "ring / urgent")
 	require.Contains(t, offers("ring / rem"), "ring / remind 1 day before")
 	require.Contains(t, offers("ring / new wing"), "ring / project new wing", "a project is made on the fly")
-	require.Empty(t, offers("ring"))
+	require.Empty(t, offers("ring"), "the first part is the title")
+	require.Equal(t, "urgent", ReadLine("urg", FollowUp{Title: "Send it"}, known, week, tuesday).Offers[0].Text, "unless one is proposed")
 }
 
 // No line breaks the reader, and what it gives back is in the line or known.

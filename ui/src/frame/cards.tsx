@@ -19,10 +19,17 @@ export function Cards() {
   const { act } = useDesk()
   const navigate = useNavigate()
   const at = useLocation().pathname
+  const [open, setOpen] = useState(false)
   const close = data?.close && at !== '/close-day' ? data.close : 0
   if (!data || (!data.cards.length && !data.events.length && !data.sum && !close)) return null
+  const count = data.events.length + (data.sum ? 1 : data.count)
+  const aside = at !== '/' && !at.startsWith('/c/') // where their column is taken, they stand behind one line
+  if (aside && count > 1 && !open && !close) {
+    return <button data-testid="cards-folded" onClick={() => setOpen(true)} className="ebb absolute top-2 right-3 z-20 flex items-center gap-2 rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] font-semibold shadow-[0_4px_14px_#13272c1f]"><BellIcon size={15} className="text-amber-600" aria-hidden />{plural(count, 'reminder')}</button>
+  }
   return (
     <section aria-label="Reminders" className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]">
+      {aside && open && count > 1 && <button className="self-end rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1 text-[12px] font-semibold" onClick={() => setOpen(false)}>Fold</button>}
       {close > 0 && (
         <article role="alert" data-testid="close-card" className={box}>
           <p className="mb-2 flex items-start gap-2 font-semibold"><MoonIcon size={17} className="mt-px shrink-0 text-accent" aria-hidden />{plural(close, 'follow-up')} left of today</p>

@@ -31,7 +31,7 @@ export function keyOf(e: KeyboardEvent) {
 }
 
 /** How near to the user commands are: a nearer one takes a key from one farther away. */
-export const FRAME = 0, SCREEN = 1, DOCK = 2, PALETTE = 3
+export const FRAME = 0, SCREEN = 1, DOCK = 2, TRAY = 3, PALETTE = 4
 
 /** Runs commands by their keys: the nearest first, and of those the one registered last. */
 export function Commands({ own, children }: { own: Record<string, string>; children: ReactNode }) {

@@ -69,6 +69,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const own = useRef(new Set<string>())
   const line = useRef<Waiting[]>([]) // what has not been answered yet
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
+  const kept = useRef<string[]>([]) // what happened by itself, said when nothing else is
+  const next = () => { const text = kept.current.shift(); return text ? { text } : null }
   const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
   const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void, key: string = newKey()): Promise<Decided | null> => {
@@ -158,7 +160,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const tell = useCallback((text: string) => {
     if ('Notification' in window && Notification.permission === 'granted') new Notification('Ebbe', { body: text, tag: text })
-    say((shown) => shown ?? { text })
+    kept.current.push(text)
+    say((shown) => shown ?? next())
   }, [])
   useEffect(() => {
     const source = new EventSource('/api/v1/events')
@@ -183,7 +186,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   useEffect(() => {
     if (!notice || notice.wrong) return
-    const t = setTimeout(() => say(null), 6000)
+    const t = setTimeout(() => say(next()), 6000)
     return () => clearTimeout(t)
   }, [notice])
 

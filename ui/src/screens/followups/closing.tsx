@@ -39,7 +39,7 @@ export function CloseDay() {
       { id: 'put-off', run: () => setTray(!tray) },
       ...current.free.map((day, n) => ({ id: 'free-' + n, name: `Move it to ${dayName(day, data!.days)}`, keys: [String(n + 6)], run: () => move(current, { day }) })),
       { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
-      { id: 'all-tomorrow', name: 'Move all to the next working day', keys: ['Shift+6'], run: tomorrow },
+      { id: 'all-tomorrow', name: 'Move all to the next working day', keys: ['9'], run: tomorrow },
     ] : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(false), hidden: true }] : []),
   ])
@@ -62,7 +62,6 @@ export function CloseDay() {
           <h1 className="text-[24px] tracking-[-.025em]">Close the day</h1>
           <p className="text-ink-500">{plural(items.length, 'follow-up')} left of today{data.done ? `, ${data.done} finished` : ''}. Each goes to a day with room for it, or is dropped, on purpose.</p>
         </div>
-        <Button onClick={tomorrow}>All to {dayName(workday(data.days), data.days)}</Button>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3" role="list" aria-label="Left of today">
         {items.map((i) => (
@@ -89,6 +88,7 @@ export function CloseDay() {
           <DockKey id="finish" onClick={() => step('finish')}>Finish</DockKey>
           <DockKey id="put-off" on={tray} onClick={() => setTray(!tray)}>Put off</DockKey>
           {current?.free.map((day, n) => <DockKey key={day} id={'free-' + n} usual={[String(n + 6)]} onClick={() => move(current, { day })}>{dayName(day, data.days)}</DockKey>)}
+          <DockKey id="all-tomorrow" usual={['9']} onClick={tomorrow}>All to {dayName(workday(data.days), data.days)}</DockKey>
           <DockSide position={`${index + 1} of ${items.length}`} />
         </div>
       </div>

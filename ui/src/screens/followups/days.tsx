@@ -44,7 +44,6 @@ function DayBox({ box, on, dragging, onNarrow }: { box: Box; on: boolean; draggi
         data-day={box.day ?? box.id}
         title={box.title}
         aria-pressed={on}
-        aria-label={box.title}
         onClick={() => onNarrow(on ? {} : box.narrow)}
         className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 ${isOver ? 'bg-tide-200' : on ? 'bg-tide-100' : 'bg-sand-100 hover:bg-sand-200'} ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
       >

@@ -6,7 +6,7 @@ import { usePresets, useProposal, useSession } from '../../api/queries'
 import { due as dueText, dayKey, now, weekday } from '../../api/times'
 import { Key } from '../../kit/kit'
 import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
-import { DOCK, useCommands } from '../../frame/commands'
+import { TRAY, useCommands } from '../../frame/commands'
 import { onEscape, trayClass } from './write'
 
 interface Props {
@@ -38,9 +38,9 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
     const reminders: Reminder[] | undefined = remind ? [{ at: { at: 0 }, of: 'due' }] : undefined
     onFlag({ title: many > 1 ? '' : (proposal?.title ?? ''), due, start: start?.moment, priority: 5, keep: true, reminders })
   }
-  useCommands(choices.map((c) => ({ id: 'flag-' + c.key, keys: [c.key], run: () => flag(c.due), hidden: true })), DOCK)
+  useCommands(choices.map((c) => ({ id: 'flag-' + c.key, keys: [c.key], run: () => flag(c.due), hidden: true })), TRAY)
   return (
-    <div role="group" aria-label="Flag" data-testid="flag-tray" className={trayClass + ' flex flex-wrap items-end gap-x-5 gap-y-3'} onKeyDown={onEscape(onClose)}>
+    <div role="group" aria-label="Flag" data-testid="flag-tray" className={trayClass + ' flex flex-wrap items-start gap-x-5 gap-y-3'} onKeyDown={onEscape(onClose)}>
       <div>
         <p className="mb-1.5 text-[11.5px] font-[650] text-ink-500">{many > 1 ? `Flag these ${many} for` : 'Flag it for'}</p>
         <div className="flex flex-wrap gap-1.5">
@@ -53,7 +53,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
       </div>
       <div className="min-w-44 flex-1"><PhraseField id="flag-day" label="or a day" placeholder="24 dec" whole optional onChosen={() => {}} onAccept={(c) => flag(c.moment)} onCancel={onClose} /></div>
       <div className="min-w-40 flex-1"><PhraseField id="flag-start" label={start ? `starts ${dueText(start.moment)}` : 'starts (may stay empty)'} placeholder="mon" whole optional onChosen={setStart} onAccept={setStart} onCancel={onClose} /></div>
-      <label className="flex items-center gap-2 pb-6 text-[12.5px]"><input type="checkbox" checked={remind} onChange={(e) => setRemind(e.target.checked)} className="accent-[var(--fill)]" />remind me that morning</label>
+      <label className="mt-[27px] flex items-center gap-2 text-[12.5px]"><input type="checkbox" checked={remind} onChange={(e) => setRemind(e.target.checked)} className="accent-[var(--fill)]" />remind me that morning</label>
     </div>
   )
 }
