@@ -38,6 +38,7 @@ var (
 	program   = flag.String("program", "bin/ebbe", "the program to measure")
 	messages  = flag.Int("messages", 20_000, "messages in the archive, five to a conversation")
 	undecided = flag.Int("undecided", 5_000, "conversations in the inbox")
+	work      = flag.Int("follow-ups", 20_000, "open follow-ups")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
 
@@ -64,7 +65,6 @@ func main() {
 	defer s.stop()
 	s.signIn()
 	s.p95("inbox page", 200, func(int) { s.call("GET", "/inbox", nil, nil) })
-	s.p95("follow-up list", 200, func(int) { s.call("GET", "/follow-ups", nil, nil) })
 	s.p95("the first dayline of a day, learning anew", 1, func(int) { s.call("GET", "/dayline", nil, nil) })
 	s.p95("dayline", 200, func(int) { s.call("GET", "/dayline", nil, nil) })
 	s.call("PUT", "/delivery/plans", map[string]any{"use": true, "plan": plan("every day 9, 14, 16:30", "every day writing 10–12")}, nil)
@@ -91,6 +91,7 @@ func main() {
 		s.call("POST", "/decisions", map[string]any{"kind": []string{"archive", "bin", "inbox"}[i], "conversations": many}, nil)
 	})
 	s.p95("and taken back", 3, func(int) { s.call("POST", "/take-back", nil, nil) })
+	s.followUps(*work)
 	s.browser()
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 }

@@ -205,7 +205,8 @@ func TestTheMuseumsWeek(t *testing.T) {
 // key; a view is narrowed, kept and found again; a follow-up is changed in one
 // line beside its conversation.
 func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
-	p := open(t, demo(t).url, 1280, 800).enter()
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
 	p.press(input.NumpadAdd).see("#writedown-line")
 	p.write("ring the piano tuner / fri 10 / opening / urgent / every 30 feb")
@@ -261,9 +262,9 @@ func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
 	p.reads(card("ring the piano tuner"), "0/1")
 
 	// Two tabs: what was finished in one is not moved in the other.
-	q := open(t, p.MustInfo().URL, 1280, 800)
-	q.enter()
+	q := open(t, s.url, 1280, 800).enter()
 	q.press(input.KeyF)
+	q.button("By priority").MustClick()
 	q.has("[aria-label=low]", "ring the piano tuner")
 	p.pick("ring the piano tuner")
 	p.press(input.Enter).see("[data-testid=panel]")

@@ -10,6 +10,8 @@ import (
 	"path/filepath"
 	"time"
 
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -26,6 +28,11 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 			return err
 		}
 		wrong = append(wrong, late...)
+		silent, err := silent(t)
+		if err != nil {
+			return err
+		}
+		wrong = append(wrong, silent...)
 		return t.EachMessage(1, func(m store.Message, raw []byte) error {
 			messages++
 			if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {
@@ -35,6 +42,42 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 		})
 	})
 	return wrong, messages, err
+}
+
+// silent says which follow-ups would come up at another time than the agenda
+// has for them.
+func silent(t store.Tx) (wrong []string, err error) {
+	things, err := t.Things()
+	if err != nil {
+		return nil, err
+	}
+	type subject struct {
+		box int64
+		uid string
+	}
+	at := map[subject]when.Instant{}
+	for _, th := range things {
+		if th.Kind == inbox.Remind {
+			at[subject{th.BoxID, th.FollowUp}] = th.At
+		}
+	}
+	people, err := t.People()
+	for _, p := range people {
+		box, err := t.BoxOf(p.ID)
+		if err != nil {
+			return wrong, err
+		}
+		all, err := t.AllFollowUps(box)
+		if err != nil {
+			return wrong, err
+		}
+		for _, f := range all {
+			if next := f.Next(p.Week); next != at[subject{box, f.UID}] {
+				wrong = append(wrong, fmt.Sprintf("The follow-up “%s” is not on the agenda as it should be.", f.Title))
+			}
+		}
+	}
+	return wrong, err
 }
 
 // Export writes the originals of all messages of a box, unchanged: as one mbox

@@ -246,7 +246,7 @@ function Lane({ stage, first, group, children }: { stage?: Stage; first: boolean
   return (
     <section ref={setNodeRef} aria-label={group.name} data-lane={group.name} className={`flex min-h-0 flex-col rounded-[10px] ${isOver ? 'bg-tide-50' : ''}`}>
       <h2 className={`flex justify-between border-b-2 px-0.5 pb-1.5 text-[13.5px] ${laneTones[first ? 'first' : (stage?.means ?? 'mine')]}`}>{group.name}{finished ? ' this week' : ''}<span className="font-medium text-ink-500">{group.count.toLocaleString('en-GB')}</span></h2>
-      <div role="list" className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto pt-2 pb-3">{children}</div>
+      <div role="list" tabIndex={0} aria-label={group.name} className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto pt-2 pb-3">{children}</div>
     </section>
   )
 }

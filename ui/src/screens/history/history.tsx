@@ -11,14 +11,17 @@ const verbs: Record<string, string> = {
   leave: 'left undecided', rename: 'renamed', note: 'wrote a note on', label: 'labelled', 'drop-label': 'deleted the label', combo: 'used a combo on', here: 'came to', 'drop-place': 'deleted the place',
   rest: 'did the rest:', 'fresh-start': 'made a fresh start:',
   'follow-up': 'made a follow-up:', change: 'changed', finish: 'finished', reopen: 'opened again', drop: 'dropped',
+  'put-off': 'put off', stage: 'moved on the board:', wait: 'waits for an answer:', 'close-day': 'closed the day on', 'wait-ended': 'ended a waiting:',
+  event: 'put into the calendar:', 'event-change': 'changed in the calendar:', 'event-drop': 'took out of the calendar:', invitation: 'answered the invitation', 'remind-event': 'reminded of', 'calendar-in': 'read a calendar file.',
   deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
   'auto-answer': 'answered by itself, to',
   return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail' }
 const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }]
-const named = new Set(['follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here', 'peek'])
-const said = new Set(['hold', 'open', 'end-hand', 'plan', 'auto-answer'])
+const work = new Set(['change', 'reopen', 'drop', 'put-off', 'stage', 'wait', 'close-day'])
+const named = new Set(['event', 'event-change', 'event-drop', 'invitation', 'follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here', 'peek'])
+const said = new Set(['calendar-in', 'wait-ended', 'hold', 'open', 'end-hand', 'plan', 'auto-answer'])
 
 /** Who decided what, when; newest first, with any one step to be taken back. */
 export function HistoryScreen() {
@@ -74,6 +77,7 @@ function Line({ l, back }: { l: HistoryLine; back: () => void }) {
     : l.kind === 'deliver' ? `${l.text}: ${plural(l.count, 'conversation')}`
     : l.kind === 'let-all-in' ? plural(l.count, 'conversation')
     : said.has(l.kind) ? l.text
+    : l.count > 1 && work.has(l.kind) ? plural(l.count, 'follow-up')
     : l.count > 1 && !named.has(l.kind) ? plural(l.count, 'conversation')
     : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`
   return (
