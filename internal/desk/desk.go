@@ -63,6 +63,10 @@ type Desk struct {
 		arrived map[int64]arrivals // by box
 		paces   map[int64]paced    // by box
 	}
+	shelves struct {
+		sync.Mutex
+		by map[int64]*shelf // by box
+	}
 }
 
 // arrivals is when the mail of a box arrived in the weeks before a day.
@@ -81,6 +85,12 @@ type learned struct {
 type paced struct {
 	day  when.Instant
 	pace followup.Pace
+}
+
+// shelf is the open follow-ups of a box as of a revision.
+type shelf struct {
+	followup.Shelf
+	rev int64
 }
 
 // New makes a desk over a store. In the demo, one click signs in, and the

@@ -539,8 +539,8 @@ func callForClosing(t store.Tx, box int64, p store.Person, now when.Instant) err
 // The sizes of lists of follow-ups: how many groups come with their first
 // follow-ups, how many those are, and how many more come at once.
 const (
-	groupsLoaded  = 9
-	followUpsEach = 25
+	groupsLoaded  = 6
+	followUpsEach = 20
 	followUpsMore = 100
 	daysShown     = 14
 )
@@ -551,32 +551,50 @@ func (d *Desk) FollowUps(ctx context.Context, who Who, a FollowUpsAsked) (l Foll
 	if !slices.Contains(followup.Bys, a.By) {
 		a.By = followup.ByDate
 	}
-	l.By, l.Groups = a.By, []FollowUpGroup{}
-	now := d.now()
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
-		if err != nil {
-			return err
-		}
-		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
+	l.By = a.By
+	err = d.viewing(ctx, who, func(v viewer) error {
 		if err := v.days(&l, a.Narrow); err != nil {
 			return err
 		}
 		if l.Groups, err = v.groups(a); err != nil {
 			return err
 		}
+		var uids []string
 		loaded := 0
 		for i := range l.Groups {
 			g := &l.Groups[i]
-			l.Total += g.Count
-			g.FollowUps = []FollowUpView{}
-			if g.Count == 0 {
-				g.Loaded = true
-			} else if loaded < groupsLoaded {
+			if l.Total += g.Count; g.Count > 0 && loaded < groupsLoaded {
 				loaded++
-				if err := v.page(g, a, "", followUpsEach); err != nil {
-					return err
+				g.Loaded = true
+				uids = append(uids, v.lots[g.Key].UIDs...)
+			}
+			g.Loaded = g.Loaded || g.Count == 0
+		}
+		rows, err := v.t.FollowUpRows(who.Box, uids)
+		if err != nil {
+			return err
+		}
+		views, err := d.followUpViews(v.t, who, rows)
+		if err != nil {
+			return err
+		}
+		byUID := map[string]FollowUpView{}
+		for _, x := range views {
+			byUID[x.UID] = x
+		}
+		for i := range l.Groups {
+			g := &l.Groups[i]
+			g.FollowUps = []FollowUpView{}
+			if !g.Loaded || g.Count == 0 {
+				continue
+			}
+			for _, uid := range v.lots[g.Key].UIDs {
+				if x, ok := byUID[uid]; ok {
+					g.FollowUps = append(g.FollowUps, x)
 				}
+			}
+			if n := len(g.FollowUps); n > 0 && n < g.Count {
+				g.Next = positionOf(g.FollowUps[n-1])
 			}
 		}
 		return nil
@@ -584,17 +602,50 @@ func (d *Desk) FollowUps(ctx context.Context, who Who, a FollowUpsAsked) (l Foll
 	return l, err
 }
 
+// positionOf is the position in a list after f: of a finished one by when it
+// was.
+func positionOf(f FollowUpView) string {
+	if !f.Open() {
+		return fmt.Sprintf("%d %s", f.Finished, f.UID)
+	}
+	return fmt.Sprintf("%d %s", f.Due.At, f.UID)
+}
+
+// positionIn reads a position; the zero one is the beginning.
+func positionIn(text string) (a store.After, err error) {
+	if text == "" {
+		return a, nil
+	}
+	at, uid, ok := strings.Cut(text, " ")
+	ms, err := strconv.ParseInt(at, 10, 64)
+	if !ok || err != nil {
+		return a, invalid("after", "That is no position in this list. Start again from the top.")
+	}
+	return store.After{At: when.Instant(ms), UID: uid}, nil
+}
+
 // FollowUpPage gives more of a group of follow-ups.
 func (d *Desk) FollowUpPage(ctx context.Context, who Who, a FollowUpsAsked, key, after string) (g FollowUpGroup, err error) {
-	now := d.now()
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+	from, err := positionIn(after)
+	if err != nil {
+		return g, err
+	}
+	g = FollowUpGroup{Key: key, Loaded: true, FollowUps: []FollowUpView{}}
+	err = d.viewing(ctx, who, func(v viewer) error {
+		var rows []store.FollowUp
+		if a.By == followup.ByStage && v.set.Stage(key).Means == followup.Done {
+			rows, err = v.t.FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
+		} else {
+			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Entry{UID: from.UID, Due: from.At}, followUpsMore)
+			rows, err = v.t.FollowUpRows(who.Box, uids)
+		}
 		if err != nil {
 			return err
 		}
-		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
-		g = FollowUpGroup{Key: key, FollowUps: []FollowUpView{}}
-		return v.page(&g, a, after, followUpsMore)
+		if g.FollowUps, err = d.followUpViews(v.t, who, rows); err == nil && len(rows) == followUpsMore {
+			g.Next = positionOf(g.FollowUps[len(rows)-1])
+		}
+		return err
 	})
 	return g, err
 }
@@ -607,43 +658,96 @@ type viewer struct {
 	set    followup.Settings
 	now    when.Instant
 	bounds followup.Bounds
+	shelf  *shelf
+	live   map[int64]bool // labels that are not deleted
+	lots   map[string]*followup.Lot
+	pace   followup.Pace
 }
 
-// query is what narrows the follow-ups.
-func (v viewer) query(n followup.Narrow) store.FollowUpQuery {
-	q := store.FollowUpQuery{Narrow: n}
+// viewing lets f look at the follow-ups of a box as they stand.
+func (d *Desk) viewing(ctx context.Context, who Who, f func(viewer) error) error {
+	now := d.now()
+	return d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		labels, err := t.Labels(who.Box, false)
+		if err != nil {
+			return err
+		}
+		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location()), live: map[int64]bool{}, lots: map[string]*followup.Lot{}}
+		for _, l := range labels {
+			v.live[l.ID] = true
+		}
+		pace, err := d.pace(t, who)
+		if err != nil {
+			return err
+		}
+		v.pace = pace
+		d.shelves.Lock()
+		defer d.shelves.Unlock()
+		if v.shelf, err = d.shelfOf(t, who.Box); err != nil {
+			return err
+		}
+		return f(v)
+	})
+}
+
+// shelfOf is the shelf of a box, brought up to what is stored.
+func (d *Desk) shelfOf(t store.Tx, box int64) (*shelf, error) {
+	if d.shelves.by == nil {
+		d.shelves.by = map[int64]*shelf{}
+	}
+	s := d.shelves.by[box]
+	if s == nil {
+		s = &shelf{}
+	}
+	open, gone, rev, err := t.Shelf(box, s.rev)
+	if err != nil {
+		return nil, err
+	}
+	if s.rev == 0 {
+		s.Fill(open)
+	} else {
+		for _, uid := range gone {
+			s.Drop(uid)
+		}
+		for _, e := range open {
+			s.Put(e)
+		}
+	}
+	s.rev = max(rev, s.rev)
+	d.shelves.by[box] = s
+	return s, nil
+}
+
+// span is the stretch of due times to which n narrows.
+func (v viewer) span(n followup.Narrow) (s followup.Span) {
 	if n.Group != "" {
-		q.From, q.To = v.bounds.Span(n.Group)
+		s.From, s.To = v.bounds.Span(n.Group)
 	}
 	if day, err := time.Parse("2006-01-02", n.Day); err == nil {
 		loc := v.who.Week.Location()
-		q.From, q.To = max(when.At(day, 0, loc), 1), when.At(day.AddDate(0, 0, 1), 0, loc)
+		s.From, s.To = max(when.At(day, 0, loc), 1), when.At(day.AddDate(0, 0, 1), 0, loc)
 	}
-	return q
+	return s
 }
 
 // days lays out the load of the coming days, narrowed by all but the day.
 func (v viewer) days(l *FollowUpList, n followup.Narrow) error {
-	n.Day, n.Group = "", ""
 	loc := v.who.Week.Location()
 	bounds := []when.Instant{v.now}
 	for i := 1; i <= daysShown; i++ {
 		bounds = append(bounds, when.DayStart(v.now, loc, i))
 	}
-	spans, undated, err := v.t.SpanTallies(v.who.Box, v.query(n), bounds)
-	if err != nil {
-		return err
-	}
+	heaps, undated := v.shelf.Heaps(n, bounds)
 	open, minutes := map[int]int{}, map[int]int{}
 	for i := range daysShown {
-		open[i], minutes[i] = spans[i+1].N, spans[i+1].Minutes
+		open[i], minutes[i] = heaps[i+1].Open, heaps[i+1].Load
 	}
-	pace, err := v.d.pace(v.t, v.who)
-	if err != nil {
-		return err
-	}
-	l.Days, l.Weeks = pace.Days(daysShown, open, minutes, v.who.Week, v.now), pace.Weeks
-	l.Late, l.Later, l.NoDate = Heap{spans[0].N, spans[0].Minutes}, Heap{spans[daysShown+1].N, spans[daysShown+1].Minutes}, Heap{undated.N, undated.Minutes}
+	l.Days, l.Weeks = v.pace.Days(daysShown, open, minutes, v.who.Week, v.now), v.pace.Weeks
+	l.Late, l.Later, l.NoDate = heaps[0], heaps[daysShown+1], undated
 	return nil
 }
 
@@ -669,44 +773,62 @@ func (d *Desk) pace(t store.Tx, who Who) (followup.Pace, error) {
 	return p, nil
 }
 
-// groups counts the follow-ups by what they are arranged by.
+// groups sorts the follow-ups by what they are arranged by.
 func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
-	q := v.query(a.Narrow)
-	if a.By == followup.ByDate {
-		week := max(v.bounds.Tomorrow, v.bounds.Week)
-		spans, undated, err := v.t.SpanTallies(v.who.Box, q, []when.Instant{v.bounds.Now, v.bounds.Today, v.bounds.Tomorrow, week})
-		for i, g := range followup.Groups[:5] {
-			groups = append(groups, FollowUpGroup{Key: string(g), Count: spans[i].N})
+	for key, lot := range v.shelf.Arrange(a.By, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followUpsEach) {
+		v.lots[key] = lot
+	}
+	add := func(key, name string) {
+		g := FollowUpGroup{Key: key, Name: name}
+		if lot := v.lots[key]; lot != nil {
+			g.Count = lot.Count
 		}
-		return append(groups, FollowUpGroup{Key: string(followup.NoDate), Count: undated.N}), err
-	}
-	tallies, err := v.t.Tallies(v.who.Box, a.By, q)
-	if err != nil {
-		return nil, err
-	}
-	by := map[string]store.Tally{}
-	for _, t := range tallies {
-		by[t.Key] = t
+		groups = append(groups, g)
 	}
 	switch a.By {
+	case followup.ByDate:
+		for _, g := range followup.Groups {
+			add(string(g), "")
+		}
 	case followup.ByStage:
 		for _, s := range v.set.Stages {
-			g := FollowUpGroup{Key: s.ID, Name: s.Name, Count: by[s.ID].N}
 			if s.Means == followup.Done && a.Narrow == (followup.Narrow{}) {
-				if g.Count, err = v.t.CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
+				lot := &followup.Lot{Key: s.ID}
+				if lot.Count, err = v.t.CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
 					return nil, err
 				}
+				rows, err := v.t.FinishedFollowUps(v.who.Box, v.weekStart(), followup.Ever, store.After{}, followUpsEach)
+				if err != nil {
+					return nil, err
+				}
+				for _, r := range rows {
+					lot.UIDs = append(lot.UIDs, r.UID)
+				}
+				v.lots[s.ID] = lot
 			}
-			groups = append(groups, g)
+			add(s.ID, s.Name)
 		}
 	case followup.ByPriority:
 		for _, p := range followup.Priorities {
-			key := strconv.Itoa(int(p))
-			groups = append(groups, FollowUpGroup{Key: key, Name: p.Name(), Count: by[key].N})
+			add(strconv.Itoa(int(p)), p.Name())
 		}
 	default:
-		for _, t := range tallies {
-			groups = append(groups, FollowUpGroup{Key: t.Key, Name: t.Name, Count: t.N})
+		var all []*followup.Lot
+		for _, lot := range v.lots {
+			all = append(all, lot)
+		}
+		none := func(l *followup.Lot) bool { return l.Key == "" || a.By == followup.ByLabel && l.Key == "0" }
+		slices.SortFunc(all, func(x, y *followup.Lot) int {
+			if none(x) != none(y) { // what has none comes last
+				return map[bool]int{true: 1, false: -1}[none(x)]
+			}
+			if a.By == followup.ByPerson {
+				return cmp.Or(cmp.Compare(y.Count, x.Count), cmp.Compare(x.Key, y.Key))
+			}
+			return cmp.Or(strings.Compare(strings.ToLower(x.Name), strings.ToLower(y.Name)), cmp.Compare(x.Key, y.Key))
+		})
+		for _, lot := range all {
+			add(lot.Key, lot.Name)
 		}
 	}
 	return groups, nil
@@ -717,78 +839,13 @@ func (v viewer) weekStart() when.Instant {
 	return when.DayStart(v.now, loc, -(int(v.now.In(loc).Weekday()+6) % 7))
 }
 
-// page adds follow-ups to a group.
-func (v viewer) page(g *FollowUpGroup, a FollowUpsAsked, after string, n int) (err error) {
-	q, from, unlabelled := v.query(a.Narrow), store.After{}, false
-	if after != "" {
-		if at, uid, ok := strings.Cut(after, " "); ok {
-			ms, _ := strconv.ParseInt(at, 10, 64)
-			from = store.After{At: when.Instant(ms), UID: uid}
-		} else {
-			return invalid("after", "That is no position in this list. Start again from the top.")
-		}
-	}
-	var rows []store.FollowUp
-	switch a.By {
-	case followup.ByDate:
-		lo, hi := v.bounds.Span(followup.Group(g.Key))
-		if q.To > 0 {
-			lo, hi = max(lo, q.From), min(hi, q.To)
-		}
-		q.From, q.To = lo, max(hi, lo)
-	case followup.ByStage:
-		if v.set.Stage(g.Key).Means == followup.Done {
-			rows, err = v.t.FinishedFollowUps(v.who.Box, v.weekStart(), followup.Ever, from, n)
-			if err == nil {
-				err = v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.Finished })
-			}
-			return err
-		}
-		q.Stage = g.Key
-	case followup.ByProject:
-		if q.Project = g.Key; g.Key == "" {
-			return v.rest(g, q, "project", from, n)
-		}
-	case followup.ByPerson:
-		if q.Person = g.Key; g.Key == "" {
-			return v.rest(g, q, "person", from, n)
-		}
-	case followup.ByPriority:
-		p, _ := strconv.Atoi(g.Key)
-		q.Priority = followup.Priority(p)
-	case followup.ByLabel:
-		q.Label, _ = strconv.ParseInt(g.Key, 10, 64)
-		unlabelled = q.Label == 0
-		if a.Narrow.Label != 0 && a.Narrow.Label != q.Label {
-			g.Loaded = true
-			return nil
-		}
-	}
-	rows, err = v.t.OpenFollowUps(v.who.Box, q, unlabelled, from, n)
+// list gives up to n follow-ups in the order of their due times.
+func (v viewer) list(n followup.Narrow, span followup.Span, most int) ([]FollowUpView, error) {
+	rows, err := v.t.FollowUpRows(v.who.Box, v.shelf.List(n, span, most))
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.DueAt })
-}
-
-// rest adds those that have nothing in the column.
-func (v viewer) rest(g *FollowUpGroup, q store.FollowUpQuery, column string, from store.After, n int) error {
-	q.Without = column
-	rows, err := v.t.OpenFollowUps(v.who.Box, q, false, from, n)
-	if err != nil {
-		return err
-	}
-	return v.fill(g, rows, n, func(f store.FollowUp) when.Instant { return f.DueAt })
-}
-
-func (v viewer) fill(g *FollowUpGroup, rows []store.FollowUp, n int, at func(store.FollowUp) when.Instant) (err error) {
-	g.Loaded = true
-	if len(rows) == n {
-		last := rows[len(rows)-1]
-		g.Next = fmt.Sprintf("%d %s", at(last), last.UID)
-	}
-	g.FollowUps, err = v.d.followUpViews(v.t, v.who, rows)
-	return err
+	return v.d.followUpViews(v.t, v.who, rows)
 }
 
 func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]FollowUpView, error) {
@@ -845,18 +902,12 @@ const oneByOne = 500
 // OneByOne gives the follow-ups to go through: those due today or late, or all
 // that a narrowing finds.
 func (d *Desk) OneByOne(ctx context.Context, who Who, n followup.Narrow) (views []FollowUpView, err error) {
-	now := d.now()
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		v := viewer{d: d, t: t, who: who, now: now, bounds: followup.BoundsAt(now, who.Week.Location())}
-		q := v.query(n)
+	err = d.viewing(ctx, who, func(v viewer) error {
+		span := v.span(n)
 		if n == (followup.Narrow{}) {
-			q.From, q.To = 1, v.bounds.Today
+			span = followup.Span{From: 1, To: v.bounds.Today}
 		}
-		rows, err := t.OpenFollowUps(who.Box, q, false, store.After{}, oneByOne)
-		if err != nil {
-			return err
-		}
-		views, err = d.followUpViews(t, who, rows)
+		views, err = v.list(n, span, oneByOne)
 		return err
 	})
 	return views, err
@@ -864,15 +915,9 @@ func (d *Desk) OneByOne(ctx context.Context, who Who, n followup.Narrow) (views 
 
 // Closing gives what is left of the day, each with the nearest free days.
 func (d *Desk) Closing(ctx context.Context, who Who) (c Closing, err error) {
-	now, loc := d.now(), who.Week.Location()
 	c.Items = []ClosingItem{}
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		v := viewer{d: d, t: t, who: who, now: now, bounds: followup.BoundsAt(now, loc)}
-		rows, err := t.OpenFollowUps(who.Box, store.FollowUpQuery{From: 1, To: v.bounds.Today}, false, store.After{}, oneByOne)
-		if err != nil {
-			return err
-		}
-		views, err := d.followUpViews(t, who, rows)
+	err = d.viewing(ctx, who, func(v viewer) error {
+		views, err := v.list(followup.Narrow{}, followup.Span{From: 1, To: v.bounds.Today}, oneByOne)
 		if err != nil {
 			return err
 		}
@@ -884,7 +929,7 @@ func (d *Desk) Closing(ctx context.Context, who Who) (c Closing, err error) {
 		for _, f := range views {
 			c.Items = append(c.Items, ClosingItem{f, followup.Free(l.Days, f.Minutes())})
 		}
-		c.Done, err = t.CountFinished(who.Box, when.DayStart(now, loc, 0), followup.Ever)
+		c.Done, err = v.t.CountFinished(who.Box, when.DayStart(v.now, who.Week.Location(), 0), followup.Ever)
 		return err
 	})
 	return c, err
@@ -905,10 +950,9 @@ func (d *Desk) ClosedDay(ctx context.Context, who Who) error {
 
 // Log gives a page of what was finished or dropped, the last first.
 func (d *Desk) Log(ctx context.Context, who Who, before string) (l Log, err error) {
-	from := store.After{}
-	if at, uid, ok := strings.Cut(before, " "); ok {
-		ms, _ := strconv.ParseInt(at, 10, 64)
-		from = store.After{At: when.Instant(ms), UID: uid}
+	from, err := positionIn(before)
+	if err != nil {
+		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.FinishedFollowUps(who.Box, 1, followup.Ever, from, PageSize)
@@ -927,10 +971,9 @@ func (d *Desk) Log(ctx context.Context, who Who, before string) (l Log, err erro
 
 // Waiting gives a page of what waits for somebody, the longest first.
 func (d *Desk) Waiting(ctx context.Context, who Who, after string) (l Waiting, err error) {
-	from := store.After{}
-	if at, uid, ok := strings.Cut(after, " "); ok {
-		ms, _ := strconv.ParseInt(at, 10, 64)
-		from = store.After{At: when.Instant(ms), UID: uid}
+	from, err := positionIn(after)
+	if err != nil {
+		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.WaitingFollowUps(who.Box, from, PageSize)

@@ -117,7 +117,7 @@ func (k keeper) round(at when.Instant) string {
 // land lets in what is held of the conversations, in their order, as a says,
 // with the line e of the journal.
 func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, err error) {
-	seen := make(map[int64]bool, len(ids)) // a conversation can hold mail of both streams
+	seen := make(map[int64]bool, len(ids)) // what comes in; a conversation can hold mail of both streams
 	ids = slices.DeleteFunc(slices.Clone(ids), func(id int64) bool {
 		known := seen[id]
 		seen[id] = true
@@ -137,9 +137,15 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if err != nil {
 		return out, err
 	}
-	writers, err := k.t.HeldWriters(k.box, ids)
+	awaited, err := k.t.HeldFrom(k.box)
 	if err != nil {
 		return out, err
+	}
+	var writers []mail.Address
+	for a, in := range awaited {
+		if slices.ContainsFunc(in, func(id int64) bool { return seen[id] }) {
+			writers = append(writers, a)
+		}
 	}
 	ended, notice, err := endWaiting(k.t, k.box, k.person, writers, k.now)
 	if err != nil {

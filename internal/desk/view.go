@@ -214,16 +214,10 @@ type FollowUpList struct {
 	Groups []FollowUpGroup `json:"groups"`
 	Total  int             `json:"total"`
 	Days   []followup.Day  `json:"days"` // the coming two weeks, narrowed by all but the day
-	Late   Heap            `json:"late"`
-	Later  Heap            `json:"later"` // due after these days
-	NoDate Heap            `json:"noDate"`
+	Late   followup.Heap   `json:"late"`
+	Later  followup.Heap   `json:"later"` // due after these days
+	NoDate followup.Heap   `json:"noDate"`
 	Weeks  int             `json:"weeks"` // from how many weeks it is known what is usual
-}
-
-// Heap is how much is open in a span.
-type Heap struct {
-	Open int `json:"open"`
-	Load int `json:"load"` // minutes
 }
 
 // FollowUpSettings are how the user works with follow-ups, and what can be

@@ -354,7 +354,7 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards)
-	require.Equal(t, "9 reminders have come up: 4 urgent, 9 late. The first is “Thing 1”.", cards.Sum)
+	require.Regexp(t, "^9 reminders have come up: 4 urgent, 9 late. The first is “Thing [1357]”.$", cards.Sum)
 	_, err = f.PutCardsAway(ctx, f.who, "")
 	require.NoError(t, err)
 	cards, err = f.Cards(ctx, f.who)

@@ -2,10 +2,8 @@ package store
 
 import (
 	"encoding/json"
-	"fmt"
 	"strings"
 
-	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/agenda"
@@ -34,6 +32,10 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 	if err != nil {
 		return err
 	}
+	rev, err := t.revise(box)
+	if err != nil {
+		return err
+	}
 	for chunk := range chunks(all) {
 		rows := make([]FollowUp, len(chunk))
 		var labels []FollowUpLabel
@@ -49,7 +51,7 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 				person = f.With.Name
 			}
 			rows[i] = FollowUp{BoxID: box, UID: f.UID, Open: f.Open(), DueAt: f.Due.At, Stage: p.FollowUp.In(f).ID, Project: f.Project, Person: person, PersonName: f.With.Short(),
-				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Minutes(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Words: wordsOf(f), Data: f}
+				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Minutes(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Words: wordsOf(f), Data: f, Rev: rev}
 			if f.Waiting() {
 				rows[i].WaitsSince = f.Waits.Since
 			}
@@ -113,6 +115,13 @@ func wordsOf(f followup.FollowUp) string {
 }
 
 func (t Tx) dropFollowUp(box int64, uid string) error {
+	rev, err := t.revise(box)
+	if err == nil {
+		err = t.db.Exec("INSERT INTO follow_ups_gone(box_id, uid, rev) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET rev = excluded.rev", box, uid, rev).Error
+	}
+	if err != nil {
+		return err
+	}
 	if err := t.db.Where("box_id = ? AND uid = ?", box, uid).Delete(&FollowUp{}).Error; err != nil {
 		return err
 	}
@@ -128,97 +137,55 @@ func (t Tx) FollowUpByUID(box int64, uid string) (f FollowUp, err error) {
 	return f, err
 }
 
-// FollowUpQuery narrows the follow-ups of a box.
-type FollowUpQuery struct {
-	followup.Narrow
-	From, To when.Instant // due in [From, To), if To is set
-	Waits    bool         // that wait for somebody
-	Without  string       // with nothing in that column
-}
-
-// narrowed begins a query for the open follow-ups that match q.
-func (t Tx) narrowed(box int64, q FollowUpQuery) *gorm.DB {
-	db := t.db.Table("follow_ups f").Where("f.box_id = ? AND f.open", box)
-	for _, c := range []struct {
-		on    bool
-		where string
-		args  []any
-	}{
-		{q.To > 0, "f.due_at >= ? AND f.due_at < ?", []any{q.From, q.To}},
-		{q.Stage != "", "f.stage = ?", []any{q.Stage}},
-		{q.Project != "", "f.project = ?", []any{q.Project}},
-		{q.Person != "", "f.person = ?", []any{q.Person}},
-		{q.Context != "", "f.context = ?", []any{q.Context}},
-		{q.Priority != 0, "f.priority = ?", []any{q.Priority}},
-		{q.Label != 0, "f.uid IN (SELECT uid FROM follow_up_labels WHERE box_id = ? AND label_id = ?)", []any{box, q.Label}},
-		{q.Waits, "f.waits_since > 0", nil},
-		{q.Without == "project", "f.project = ''", nil},
-		{q.Without == "person", "f.person = ''", nil},
-	} {
-		if c.on {
-			db = db.Where(c.where, c.args...)
+// Shelf gives what has changed of the open follow-ups of a box since the
+// revision given (0: all of them): those that are open, and the UIDs of those
+// that are not any more. It gives the revision up to which that is.
+func (t Tx) Shelf(box, since int64) (open []followup.Entry, gone []string, rev int64, err error) {
+	if err = t.db.Raw("SELECT COALESCE(MAX(rev), 0) FROM revisions WHERE box_id = ?", box).Scan(&rev).Error; err != nil || rev == since {
+		return nil, nil, rev, err
+	}
+	var rows []FollowUp
+	q := t.db.Omit("Data").Where("box_id = ?", box)
+	if since == 0 {
+		q = q.Where("open")
+	} else {
+		q = q.Where("rev > ?", since)
+	}
+	if err = q.Find(&rows).Error; err != nil {
+		return nil, nil, rev, err
+	}
+	labels := map[string][]int64{}
+	var on []FollowUpLabel
+	l := t.db.Where("box_id = ?", box)
+	if since > 0 {
+		l = l.Where("uid IN (SELECT uid FROM follow_ups WHERE box_id = ? AND rev > ?)", box, since)
+	}
+	if err = l.Find(&on).Error; err != nil {
+		return nil, nil, rev, err
+	}
+	for _, o := range on {
+		labels[o.UID] = append(labels[o.UID], o.LabelID)
+	}
+	if since > 0 {
+		if err = t.db.Raw("SELECT uid FROM follow_ups_gone WHERE box_id = ? AND rev > ?", box, since).Scan(&gone).Error; err != nil {
+			return nil, nil, rev, err
 		}
 	}
-	for _, word := range strings.Fields(strings.ToLower(q.Words)) {
-		db = db.Where("instr(f.words, ?) > 0", word)
-	}
-	return db
-}
-
-// Tally is how many follow-ups have one key, and the minutes they take.
-type Tally struct {
-	Key     string
-	Name    string
-	N       int
-	Minutes int
-}
-
-// byColumns are what follow-ups are arranged by as SQL; dates have bounds and
-// are counted by SpanTallies.
-var byColumns = map[followup.By]struct{ key, name, order string }{
-	followup.ByStage:    {"f.stage", "''", "n DESC"},
-	followup.ByProject:  {"f.project", "f.project", "f.project = '', f.project COLLATE NOCASE"},
-	followup.ByPerson:   {"f.person", "MAX(f.person_name)", "f.person = '', n DESC, f.person"},
-	followup.ByPriority: {"CAST(f.priority AS TEXT)", "''", "f.priority"},
-	followup.ByLabel:    {"CAST(COALESCE(l.label_id, 0) AS TEXT)", "''", "l.label_id IS NULL, l.label_id"},
-}
-
-// Tallies counts the open follow-ups that match q by what they are arranged by.
-func (t Tx) Tallies(box int64, by followup.By, q FollowUpQuery) (out []Tally, err error) {
-	c := byColumns[by]
-	db := t.narrowed(box, q)
-	if by == followup.ByLabel {
-		db = db.Joins("LEFT JOIN follow_up_labels l ON l.box_id = f.box_id AND l.uid = f.uid AND l.label_id IN (SELECT id FROM labels WHERE NOT gone)")
-	}
-	group := c.key
-	if by == followup.ByPriority {
-		group = "f.priority"
-	}
-	err = db.Select(c.key + " key, " + c.name + " name, COUNT(*) n").Group(group).Order(c.order).Scan(&out).Error
-	return out, err
-}
-
-// SpanTallies counts the open follow-ups that match q by the spans between the
-// bounds, which ascend: the first is of what is due before the first bound, the
-// last of what is due from the last one on. Those without a date are apart.
-func (t Tx) SpanTallies(box int64, q FollowUpQuery, bounds []when.Instant) (spans []Tally, undated Tally, err error) {
-	var sql strings.Builder
-	sql.WriteString("CASE WHEN f.due_at = 0 THEN -1")
-	for i, b := range bounds {
-		fmt.Fprintf(&sql, " WHEN f.due_at < %d THEN %d", b, i)
-	}
-	fmt.Fprintf(&sql, " ELSE %d END", len(bounds))
-	var rows []struct{ K, N, Minutes int }
-	err = t.narrowed(box, q).Select(sql.String() + " k, COUNT(*) n, SUM(f.minutes) minutes").Group("k").Scan(&rows).Error
-	spans = make([]Tally, len(bounds)+1)
 	for _, r := range rows {
-		if r.K < 0 {
-			undated = Tally{N: r.N, Minutes: r.Minutes}
-		} else {
-			spans[r.K] = Tally{N: r.N, Minutes: r.Minutes}
+		if !r.Open {
+			gone = append(gone, r.UID)
+			continue
 		}
+		open = append(open, followup.Entry{UID: r.UID, Due: r.DueAt, Stage: r.Stage, Project: r.Project, Person: r.Person, PersonName: r.PersonName, Context: r.Context,
+			Priority: r.Priority, Minutes: r.Minutes, Labels: labels[r.UID], Words: r.Words})
 	}
-	return spans, undated, err
+	return open, gone, rev, nil
+}
+
+// revise is the next revision of the follow-ups of a box.
+func (t Tx) revise(box int64) (rev int64, err error) {
+	err = t.db.Raw("INSERT INTO revisions(box_id, rev) VALUES (?, 1) ON CONFLICT DO UPDATE SET rev = rev + 1 RETURNING rev", box).Scan(&rev).Error
+	return rev, err
 }
 
 // After is a position in a list of follow-ups: the one shown last.
@@ -227,44 +194,31 @@ type After struct {
 	UID string
 }
 
-// OpenFollowUps gives up to n open follow-ups that match q, in the order of
-// their due times, after the one given. With a label, by what they are arranged
-// by, "0" are those without any.
-func (t Tx) OpenFollowUps(box int64, q FollowUpQuery, unlabelled bool, after After, n int) (rows []FollowUp, err error) {
-	db := t.narrowed(box, q)
-	if unlabelled {
-		db = db.Where("NOT EXISTS (SELECT 1 FROM follow_up_labels l WHERE l.box_id = f.box_id AND l.uid = f.uid)")
-	}
-	order := "f.due_at, f.uid"
-	switch {
-	case q.To > 0 && after.UID != "":
-		db = db.Where("(f.due_at, f.uid) > (?, ?)", after.At, after.UID)
-	case q.To == 0:
-		// What has a date comes first, in its order; each half is read from an index.
-		if after.UID == "" || after.At > 0 {
-			half := db.Session(&gorm.Session{}).Where("f.due_at > 0")
-			if after.UID != "" {
-				half = half.Where("(f.due_at, f.uid) > (?, ?)", after.At, after.UID)
-			}
-			if err = half.Select("f.*").Order(order).Limit(n).Find(&rows).Error; err != nil || len(rows) == n {
-				return rows, err
-			}
-			after = After{}
+// FollowUpRows loads follow-ups in the order of the UIDs. What does not exist is
+// left out.
+func (t Tx) FollowUpRows(box int64, uids []string) (rows []FollowUp, err error) {
+	by := map[string]FollowUp{}
+	for chunk := range chunks(uids) {
+		var some []FollowUp
+		if err := t.db.Select("box_id, uid, conversation_id, data").Where("box_id = ? AND uid IN ?", box, chunk).Find(&some).Error; err != nil {
+			return nil, err
 		}
-		db = db.Where("f.due_at = 0")
-		if after.UID != "" {
-			db = db.Where("f.uid > ?", after.UID)
+		for _, r := range some {
+			by[r.UID] = r
 		}
 	}
-	var rest []FollowUp
-	err = db.Select("f.*").Order(order).Limit(n - len(rows)).Find(&rest).Error
-	return append(rows, rest...), err
+	for _, uid := range uids {
+		if r, ok := by[uid]; ok {
+			rows = append(rows, r)
+		}
+	}
+	return rows, nil
 }
 
 // CountFollowUps counts the open follow-ups due in [from, to).
 func (t Tx) CountFollowUps(box int64, from, to when.Instant) (int, error) {
 	var n int64
-	err := t.narrowed(box, FollowUpQuery{From: from, To: to}).Count(&n).Error
+	err := t.db.Model(&FollowUp{}).Where("box_id = ? AND open AND due_at >= ? AND due_at < ?", box, from, to).Count(&n).Error
 	return int(n), err
 }
 

@@ -291,18 +291,21 @@ func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 	return out, err
 }
 
-// HeldWriters gives the people who wrote what is held in the conversations;
-// machines are left out.
-func (t Tx) HeldWriters(box int64, ids []int64) (out []mail.Address, err error) {
-	for chunk := range chunks(ids) {
-		var some []mail.Address
-		if err := t.db.Raw("SELECT DISTINCT from_name name, from_addr address FROM messages WHERE box_id = ? AND conversation_id IN ? AND held = ? AND NOT own",
-			box, chunk, delivery.StreamPeople).Scan(&some).Error; err != nil {
-			return nil, err
-		}
-		out = append(out, some...)
+// HeldFrom gives, of the people for whom follow-ups wait, those who wrote
+// something that is held, each with the conversations in which they did.
+func (t Tx) HeldFrom(box int64) (out map[mail.Address][]int64, err error) {
+	var rows []struct {
+		Name, Address  string
+		ConversationID int64
 	}
-	return out, nil
+	err = t.db.Raw(`SELECT m.from_name name, m.from_addr address, m.conversation_id FROM messages m WHERE m.box_id = ? AND m.held = ? AND NOT m.own
+		AND m.from_addr IN (SELECT person FROM follow_ups WHERE box_id = ? AND waits_since > 0)`, box, delivery.StreamPeople, box).Scan(&rows).Error
+	out = map[mail.Address][]int64{}
+	for _, r := range rows {
+		a := mail.Address{Name: r.Name, Address: r.Address}
+		out[a] = append(out[a], r.ConversationID)
+	}
+	return out, err
 }
 
 // Postpone keeps a notification until the user wants to hear of it.

@@ -147,11 +147,10 @@ func followUps(db *gorm.DB) error {
 		err = db.AutoMigrate(&FollowUp{}, &FollowUpLabel{}, &Event{}, &Outgoing{}, &Thing{})
 	}
 	err = run(db, err,
-		`CREATE INDEX followup_due ON follow_ups(box_id, due_at, uid, minutes) WHERE open`,
-		`CREATE INDEX followup_stage ON follow_ups(box_id, stage, due_at, uid) WHERE open`,
-		`CREATE INDEX followup_project ON follow_ups(box_id, project, due_at, uid) WHERE open`,
-		`CREATE INDEX followup_person ON follow_ups(box_id, person, due_at, uid, person_name) WHERE open`,
-		`CREATE INDEX followup_priority ON follow_ups(box_id, priority, due_at, uid) WHERE open`,
+		`CREATE TABLE revisions (box_id INTEGER PRIMARY KEY, rev INTEGER)`,
+		`CREATE TABLE follow_ups_gone (box_id INTEGER, uid TEXT, rev INTEGER, PRIMARY KEY (box_id, uid)) WITHOUT ROWID`,
+		`CREATE INDEX followup_rev ON follow_ups(box_id, rev)`,
+		`CREATE INDEX followup_due ON follow_ups(box_id, due_at) WHERE open`,
 		`CREATE INDEX followup_waits ON follow_ups(box_id, waits_since, uid) WHERE waits_since > 0`,
 		`CREATE INDEX followup_finished ON follow_ups(box_id, finished, uid) WHERE NOT open`,
 		`CREATE INDEX followup_cards ON follow_ups(box_id) WHERE card`,

@@ -273,6 +273,7 @@ type FollowUp struct {
 	ConversationID int64        `gorm:"index:followup_conversation"`
 	Finished       when.Instant
 	Card           bool
+	Rev            int64             // the revision of the box's follow-ups in which it was stored last
 	Words          string            // of its title, project, people and notes, in lower case
 	Data           followup.FollowUp `gorm:"serializer:json"`
 }

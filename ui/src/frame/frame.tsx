@@ -180,7 +180,7 @@ function Rail() {
   const cards = useCards().data
   useEffect(() => { document.title = line ? (line.left ? `${line.left} left to decide · Ebbe` : 'Ebbe') : 'Ebbe' }, [line])
   return (
-    <nav aria-label="Places" className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:flex-row max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5">
+    <nav aria-label="Places" className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:flex-row max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:[scrollbar-width:none] max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5">
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
       <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.count} />
       <Place to="/waiting" name="Waiting" icon={<HourglassIcon size={20} />} count={line?.waiting} />

@@ -231,17 +231,10 @@ export interface FollowUpList {
   groups: FollowUpGroup[];
   total: number /* int */;
   days: followup.Day[]; // the coming two weeks, narrowed by all but the day
-  late: Heap;
-  later: Heap; // due after these days
-  noDate: Heap;
+  late: followup.Heap;
+  later: followup.Heap; // due after these days
+  noDate: followup.Heap;
   weeks: number /* int */; // from how many weeks it is known what is usual
-}
-/**
- * Heap is how much is open in a span.
- */
-export interface Heap {
-  open: number /* int */;
-  load: number /* int */; // minutes
 }
 /**
  * FollowUpSettings are how the user works with follow-ups, and what can be

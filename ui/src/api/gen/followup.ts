@@ -457,3 +457,54 @@ export interface Settings {
  * MaxStages is how many stages a board has at most.
  */
 export const MaxStages = 8;
+
+//////////
+// source: shelf.go
+
+/**
+ * Entry is what arranging needs to know of an open follow-up.
+ */
+export interface Entry {
+  UID: string;
+  Due: when.Instant; // 0: no date
+  Stage: string;
+  Project: string;
+  Person: string; // an address or else a name
+  PersonName: string;
+  Context: string;
+  Priority: Priority;
+  Minutes: number /* int */; // of effort that are left
+  Labels: number /* int64 */[];
+  Words: string; // in lower case, what is looked through for words
+}
+/**
+ * Shelf holds the open follow-ups of a box in the order of their due times,
+ * those without a date last. Counting and arranging them costs a walk along it,
+ * whatever they are narrowed by.
+ */
+export interface Shelf {
+}
+/**
+ * Span is a stretch of due times, [From, To); the zero Span is all, dated or
+ * not. Undated ones lie in [0, 1).
+ */
+export interface Span {
+  From: when.Instant;
+  To: when.Instant;
+}
+/**
+ * Lot is a group of follow-ups: how many there are, and the UIDs of the first.
+ */
+export interface Lot {
+  Key: string;
+  Name: string;
+  Count: number /* int */;
+  UIDs: string[];
+}
+/**
+ * Heap is how much is open in a span.
+ */
+export interface Heap {
+  open: number /* int */;
+  load: number /* int */; // minutes
+}

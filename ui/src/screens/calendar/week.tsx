@@ -56,7 +56,7 @@ export function Week() {
   const rows = Array.from({ length: Math.ceil(last - first) }, (_, i) => first + i)
   const title = `${date(data.days[0].start).replace(/^\w+ /, '')} to ${date(data.days[6].start).replace(/^\w+ /, '')}`
   return (
-    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-center gap-3 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <h1 className="text-[24px] tracking-[-.025em]">Week</h1>
         <span className="text-[15px] text-ink-500" data-testid="week">{title}</span>

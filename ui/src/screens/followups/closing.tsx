@@ -56,7 +56,7 @@ export function CloseDay() {
     )
   }
   return (
-    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-end gap-4 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <div className="min-w-0 flex-1">
           <h1 className="text-[24px] tracking-[-.025em]">Close the day</h1>

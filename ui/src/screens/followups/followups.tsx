@@ -156,11 +156,11 @@ export function FollowUps() {
   const board = by === 'stage'
   return (
     <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragStart={(e) => setDragged(all.find((f) => f.uid === e.active.id))} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
-      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+      <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
         <div className="px-[22px] pt-4 max-[700px]:px-3">
           <div className="mb-3 flex flex-wrap items-center gap-3.5">
             <h1 className="text-[24px] tracking-[-.025em]">Follow-ups</h1>
-            <div role="tablist" aria-label="Arranged" className="flex gap-0.5 overflow-x-auto rounded-[9px] bg-sand-100 p-[3px]">
+            <div role="tablist" aria-label="Arranged" className="flex max-w-full min-w-0 [scrollbar-width:none] gap-0.5 overflow-x-auto rounded-[9px] bg-sand-100 p-[3px]">
               {bys.map(([id, name]) => (
                 <button key={id} role="tab" aria-selected={by === id} onClick={() => show(id, narrow)} className={`rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap ${by === id ? 'bg-sand-0 font-[650] shadow-[0_1px_2px_#13272c1a]' : 'text-ink-500 hover:text-ink-900'}`}>{name}</button>
               ))}

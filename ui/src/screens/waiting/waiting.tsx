@@ -41,7 +41,7 @@ export function WaitingScreen() {
   if (!all.length) return <Empty title="You wait for nobody">A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A message from them ends it.</Empty>
   const ask = (at: { at: number }) => { setTray(''); if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' }) }
   return (
-    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <h1 className="text-[24px] tracking-[-.025em]">Waiting</h1>
         <p className="text-ink-500">{plural(list.data.pages[0].count, 'thing')} with others, the longest first. A message from them ends the waiting and says so.</p>
