@@ -45,35 +45,30 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c post.Calendar, err err
 	return c, err
 }
 
-// ExportCalendar gives all follow-ups and events as a calendar file (RFC 5545).
-func (d *Desk) ExportCalendar(ctx context.Context, who Who) (raw []byte, err error) {
+// export writes all follow-ups and events of a box.
+func (d *Desk) export(ctx context.Context, who Who, write func(post.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
 		c, err := calendarOf(t, who.Box, p)
-		raw = post.WriteCalendar(c, p.Week)
+		if err == nil {
+			raw, err = write(c, p.Week)
+		}
 		return err
 	})
 	return raw, err
 }
 
+// ExportCalendar gives all follow-ups and events as a calendar file (RFC 5545).
+func (d *Desk) ExportCalendar(ctx context.Context, who Who) ([]byte, error) {
+	return d.export(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCalendar(c, w), nil })
+}
+
 // ExportCSV gives all follow-ups as comma-separated values (RFC 4180).
-func (d *Desk) ExportCSV(ctx context.Context, who Who) (raw []byte, err error) {
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
-		if err != nil {
-			return err
-		}
-		c, err := calendarOf(t, who.Box, p)
-		if err != nil {
-			return err
-		}
-		raw, err = post.WriteCSV(c.Todos, p.Week.Location())
-		return err
-	})
-	return raw, err
+func (d *Desk) ExportCSV(ctx context.Context, who Who) ([]byte, error) {
+	return d.export(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCSV(c.Todos, w.Location()) })
 }
 
 // Feed gives the calendar of the person whose feed has that secret address, or

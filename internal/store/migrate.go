@@ -149,6 +149,8 @@ func followUps(db *gorm.DB) error {
 	err = run(db, err,
 		`CREATE TABLE revisions (box_id INTEGER PRIMARY KEY, rev INTEGER)`,
 		`CREATE TABLE follow_ups_gone (box_id INTEGER, uid TEXT, rev INTEGER, PRIMARY KEY (box_id, uid)) WITHOUT ROWID`,
+		`CREATE INDEX followup_project ON follow_ups(box_id, project) WHERE project <> ''`,
+		`CREATE INDEX followup_context ON follow_ups(box_id, context) WHERE context <> ''`,
 		`CREATE INDEX followup_rev ON follow_ups(box_id, rev)`,
 		`CREATE INDEX followup_due ON follow_ups(box_id, due_at) WHERE open`,
 		`CREATE INDEX followup_waits ON follow_ups(box_id, waits_since, uid) WHERE waits_since > 0`,

@@ -60,6 +60,7 @@ func TestTheSameUIDInTwoBoxes(t *testing.T) {
 			require.EqualValues(t, box, f.DueAt)
 		}
 		things, err := tx.Things()
+		require.NoError(t, err)
 		require.Len(t, things, 2)
 		if err := tx.dropFollowUp(1, "same"); err != nil {
 			return err

@@ -62,18 +62,6 @@ type Event struct {
 // Equal says that e and o are the same in everything.
 func (e Event) Equal(o Event) bool { return reflect.DeepEqual(e, o) }
 
-// TakenBack is now with that taken back which led from before to after, where
-// now still has what after says.
-func TakenBack(before, after, now Event) Event {
-	b, a, n := reflect.ValueOf(before), reflect.ValueOf(after), reflect.ValueOf(&now).Elem()
-	for i := range n.NumField() {
-		if reflect.DeepEqual(n.Field(i).Interface(), a.Field(i).Interface()) {
-			n.Field(i).Set(b.Field(i))
-		}
-	}
-	return now
-}
-
 // Whole says that the event takes whole days.
 func (e Event) Whole() bool { return e.Start.WholeDay() }
 
@@ -141,20 +129,14 @@ func (e Event) Next() when.Instant {
 
 // start is the instant at which it starts: a whole day with its first hour of
 // work, which is taken as eight.
-func (e Event) start() when.Instant {
-	if !e.Whole() {
-		return e.Start.At
-	}
-	loc, err := time.LoadLocation(e.Start.Zone)
-	if err != nil {
-		loc = time.UTC
-	}
-	return when.At(e.Start.Wall(loc), 8*60, loc)
-}
+func (e Event) start() when.Instant { return e.first(8 * 60) }
 
 // Begins is the first instant of the event: of its first day, if it takes whole
 // days.
-func (e Event) Begins() when.Instant {
+func (e Event) Begins() when.Instant { return e.first(0) }
+
+// first is when the event starts: a whole day at that minute of it.
+func (e Event) first(minute int) when.Instant {
 	if !e.Whole() {
 		return e.Start.At
 	}
@@ -162,7 +144,7 @@ func (e Event) Begins() when.Instant {
 	if err != nil {
 		loc = time.UTC
 	}
-	return when.At(e.Start.Wall(loc), 0, loc)
+	return when.At(e.Start.Wall(loc), minute, loc)
 }
 
 // Fire is e when its reminder is due at now.

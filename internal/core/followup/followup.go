@@ -134,18 +134,6 @@ func (f *FollowUp) UnmarshalJSON(raw []byte) error {
 // Equal says that f and o are the same in everything.
 func (f FollowUp) Equal(o FollowUp) bool { return reflect.DeepEqual(f, o) }
 
-// TakenBack is now with that taken back which led from before to after: field
-// by field, where now still has what after says.
-func TakenBack(before, after, now FollowUp) FollowUp {
-	b, a, n := reflect.ValueOf(before), reflect.ValueOf(after), reflect.ValueOf(&now).Elem()
-	for i := range n.NumField() {
-		if reflect.DeepEqual(n.Field(i).Interface(), a.Field(i).Interface()) {
-			n.Field(i).Set(b.Field(i))
-		}
-	}
-	return now
-}
-
 // Open says that it still has to be done.
 func (f FollowUp) Open() bool { return f.Status == NeedsAction || f.Status == InProcess }
 

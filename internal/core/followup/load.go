@@ -111,14 +111,14 @@ func Free(days []Day, minutes int) (free []int) {
 			free = append(free, i)
 		}
 	}
-	for len(free) == 0 {
-		best := 0
-		for i := 1; i < len(days); i++ {
-			if !days[i].Off && (best == 0 || days[i].Load < days[best].Load) {
-				best = i
-			}
-		}
-		return []int{max(best, 1)}
+	if len(free) > 0 {
+		return free
 	}
-	return free
+	best := 0
+	for i := 1; i < len(days); i++ {
+		if !days[i].Off && (best == 0 || days[i].Load < days[best].Load) {
+			best = i
+		}
+	}
+	return []int{max(best, 1)}
 }

@@ -1,7 +1,6 @@
 package followup
 
 import (
-	"fmt"
 	"slices"
 	"testing"
 	"time"
@@ -278,17 +277,4 @@ func TestTheLoadOfADay(t *testing.T) {
 	require.Equal(t, []int{2}, Free(days[:3], 500), "or the emptiest")
 	require.Equal(t, 36, FollowUp{Effort: 90, Percent: 60}.Minutes())
 	require.Equal(t, UsualEffort, FollowUp{}.Minutes())
-}
-
-// Taking back is exact where nothing else has changed, and keeps what has.
-func TestTakenBackFieldByField(t *testing.T) {
-	before := FollowUp{Title: "a", Priority: Normal, Labels: []int64{1}}
-	after := before
-	after.Title, after.Labels, after.Repeat = "b", []int64{1, 2}, &Repeat{Rule: "FREQ=DAILY"}
-	require.True(t, TakenBack(before, after, after).Equal(before))
-	now := after
-	now.Priority, now.Title = Urgent, "c"
-	got := TakenBack(before, after, now)
-	require.Equal(t, fmt.Sprint("c", Urgent, []int64{1}), fmt.Sprint(got.Title, got.Priority, got.Labels))
-	require.Nil(t, got.Repeat)
 }

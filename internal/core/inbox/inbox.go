@@ -7,6 +7,7 @@ package inbox
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"strings"
 
 	"ebbe/internal/core/calendar"
@@ -441,15 +442,15 @@ func Revert(done Change, now Change) Change {
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
-	out.FollowUpAfter = reverted(done.FollowUpBefore, done.FollowUpAfter, now.FollowUpAfter, followup.TakenBack)
+	out.FollowUpAfter = reverted(done.FollowUpBefore, done.FollowUpAfter, now.FollowUpAfter)
 	out.EventBefore = now.EventAfter
-	out.EventAfter = reverted(done.EventBefore, done.EventAfter, now.EventAfter, calendar.TakenBack)
+	out.EventAfter = reverted(done.EventBefore, done.EventAfter, now.EventAfter)
 	return out
 }
 
 // reverted is how something is when what led from before to after is taken
 // back, given how it is now; nil stands for "does not exist".
-func reverted[T any](before, after, now *T, back func(before, after, now T) T) *T {
+func reverted[T any](before, after, now *T) *T {
 	switch {
 	case before == nil && after == nil:
 		return now
@@ -459,7 +460,13 @@ func reverted[T any](before, after, now *T, back func(before, after, now T) T) *
 		b := *before
 		return &b
 	}
-	g := back(*before, *after, *now)
+	g := *now
+	b, a, n := reflect.ValueOf(*before), reflect.ValueOf(*after), reflect.ValueOf(&g).Elem()
+	for i := range n.NumField() { // field by field, whatever fields there are
+		if reflect.DeepEqual(n.Field(i).Interface(), a.Field(i).Interface()) {
+			n.Field(i).Set(b.Field(i))
+		}
+	}
 	return &g
 }
 

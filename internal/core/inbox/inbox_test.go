@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 )
@@ -242,4 +243,28 @@ func TestDecisionsUndoneStepByStep(t *testing.T) {
 			require.Equal(t, states[i+1], snapshot(), "after step %d", i)
 		}
 	})
+}
+
+// A follow-up and an event are taken back field by field: what else has changed
+// since stays.
+func TestFollowUpsAndEventsTakenBackFieldByField(t *testing.T) {
+	before := followup.FollowUp{Title: "a", Priority: followup.Normal, Labels: []int64{1}}
+	after := before
+	after.Title, after.Labels, after.Repeat = "b", []int64{1, 2}, &followup.Repeat{Rule: "FREQ=DAILY"}
+	done := Change{FollowUpBefore: &before, FollowUpAfter: &after}
+	require.Equal(t, before, *Revert(done, Change{FollowUpAfter: &after}).FollowUpAfter)
+	now := after
+	now.Priority, now.Title = followup.Urgent, "c"
+	require.Equal(t, followup.FollowUp{Title: "c", Priority: followup.Urgent, Labels: []int64{1}}, *Revert(done, Change{FollowUpAfter: &now}).FollowUpAfter)
+	require.False(t, Stands(done, Change{FollowUpAfter: &now}))
+
+	made := calendar.Event{UID: "e", Title: "Talk"}
+	require.Nil(t, Revert(Change{EventAfter: &made}, Change{EventAfter: &made}).EventAfter, "it was made: it goes")
+	require.Equal(t, made, *Revert(Change{EventBefore: &made}, Change{}).EventAfter, "it was taken away: it comes back")
+	moved := made
+	moved.Place, moved.Guests = "Library", []calendar.Guest{{Answer: calendar.Yes}}
+	cancelled := moved
+	cancelled.Cancelled = true
+	back := Revert(Change{EventBefore: &made, EventAfter: &moved}, Change{EventAfter: &cancelled}).EventAfter
+	require.Equal(t, calendar.Event{UID: "e", Title: "Talk", Cancelled: true}, *back)
 }
