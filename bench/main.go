@@ -91,7 +91,7 @@ func main() {
 		s.call("POST", "/decisions", map[string]any{"kind": []string{"archive", "bin", "inbox"}[i], "conversations": many}, nil)
 	})
 	s.p95("and taken back", 3, func(int) { s.call("POST", "/take-back", nil, nil) })
-	s.followUps(*work)
+	s.followUps(*work, data)
 	s.browser()
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 }

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -8,11 +9,17 @@ import (
 	"net/url"
 	"strings"
 	"time"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk"
+	"ebbe/internal/store"
 )
 
 // followUps takes in a calendar file with n open follow-ups, and some that were
-// finished in the weeks before, and measures every way of looking at them.
-func (s *server) followUps(n int) {
+// finished in the weeks before, and measures every way of looking at them, as
+// whole requests and in the server alone.
+func (s *server) followUps(n int, data string) {
 	r := rand.New(rand.NewPCG(4, 7))
 	var b strings.Builder
 	b.WriteString("BEGIN:VCALENDAR\r\nVERSION:2.0\r\n")
@@ -47,8 +54,19 @@ func (s *server) followUps(n int) {
 		panic(said)
 	}
 	fmt.Printf("%-44s %8.2f s (%.1f MB)\n", fmt.Sprintf("calendar file with %d to-dos taken in", n+n/10), time.Since(begun).Seconds(), float64(b.Len())/(1<<20))
-	for _, by := range []string{"date", "stage", "project", "person", "priority", "label"} {
-		s.p95("follow-ups by "+by, 100, func(int) { s.call("GET", "/follow-ups?by="+by, nil, nil) })
+	db := must(store.Open(data, store.Options{}))
+	defer db.Close()
+	d, who := desk.New(db, &desk.SystemClock{}, false), desk.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
+	for _, by := range followup.Bys {
+		s.p95("in the server alone: by "+string(by), 200, func(int) {
+			must(d.FollowUps(context.Background(), who, desk.FollowUpsAsked{By: by}))
+		})
+	}
+	s.p95("in the server alone: narrowed by a word", 200, func(int) {
+		must(d.FollowUps(context.Background(), who, desk.FollowUpsAsked{By: followup.ByStage, Narrow: followup.Narrow{Words: "crate 1777"}}))
+	})
+	for _, by := range followup.Bys {
+		s.p95("follow-ups by "+string(by), 100, func(int) { s.call("GET", "/follow-ups?by="+string(by), nil, nil) })
 	}
 	narrow := func(what, json string) {
 		s.p95("follow-ups by stage, "+what, 100, func(int) { s.call("GET", "/follow-ups?by=stage&narrow="+url.QueryEscape(json), nil, nil) })

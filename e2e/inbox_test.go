@@ -294,6 +294,9 @@ func TestAccess(t *testing.T) {
 				key   input.Key
 				shows string
 			}{{input.Digit4, "[data-testid=handover-tray]"}, {input.Digit5, "[data-testid=putoff-tray]"}, {input.Digit6, "[data-testid=change-tray]"}, {input.Minus, "[data-testid=narrow-tray]"}} {
+				if width == 390 { // they are the same there, one below the other
+					break
+				}
 				p.press(tray.key).see(tray.shows)
 				check(p, tray.shows+at)
 				p.press(input.Escape)

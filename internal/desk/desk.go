@@ -87,10 +87,14 @@ type paced struct {
 	pace followup.Pace
 }
 
-// shelf is the open follow-ups of a box as of a revision.
+// shelf is the open follow-ups of a box as of a revision, with those that were
+// shown lately, and the names a line can use.
 type shelf struct {
 	followup.Shelf
-	rev int64
+	rev   int64
+	rows  map[string]store.FollowUp
+	known followup.Known
+	named time.Time // when these names were read
 }
 
 // New makes a desk over a store. In the demo, one click signs in, and the

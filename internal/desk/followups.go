@@ -372,37 +372,40 @@ func (d *Desk) WriteDown(ctx context.Context, who Who, key string, n NewFollowUp
 	return out, err
 }
 
-// peopleKnown is how many people can be named in a line.
-const peopleKnown = 400
+// peopleKnown is how many people can be named in a line, namesKept for how long
+// the names that can be are not read anew.
+const (
+	peopleKnown = 400
+	namesKept   = time.Minute
+)
 
 // known is what the parts of a line can name.
-func known(t store.Tx, who Who, s followup.Settings) (k followup.Known, err error) {
-	k.Stages = s.Stages
-	if k.Projects, err = t.Named(who.Box, "project"); err != nil {
-		return k, err
+func (v viewer) known() (k followup.Known, err error) {
+	if time.Since(v.shelf.named) > namesKept {
+		if k.Projects, err = v.t.Named(v.who.Box, "project"); err != nil {
+			return k, err
+		}
+		if k.Contexts, err = v.t.Named(v.who.Box, "context"); err != nil {
+			return k, err
+		}
+		if k.People, err = v.t.Recent(v.who.Box, peopleKnown); err != nil {
+			return k, err
+		}
+		v.shelf.known, v.shelf.named = k, time.Now()
 	}
-	if k.Contexts, err = t.Named(who.Box, "context"); err != nil {
-		return k, err
-	}
-	if k.People, err = t.Recent(who.Box, peopleKnown); err != nil {
-		return k, err
-	}
-	labels, err := t.Labels(who.Box, false)
-	for _, l := range labelViews(labels, nil) {
+	k = v.shelf.known
+	k.Stages = v.set.Stages
+	for _, l := range labelViews(v.labels, nil) {
 		k.Labels = append(k.Labels, followup.Labelled{ID: l.ID, Path: l.Path})
 	}
-	return k, err
+	return k, nil
 }
 
 // ReadLine says what a line that is being written down means, on top of what is
 // proposed.
 func (d *Desk) ReadLine(ctx context.Context, who Who, a LineAsked) (w followup.Written, err error) {
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
-		if err != nil {
-			return err
-		}
-		k, err := known(t, who, p.FollowUp)
+	err = d.viewing(ctx, who, func(v viewer) error {
+		k, err := v.known()
 		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.now())
 		return err
 	})
@@ -570,7 +573,7 @@ func (d *Desk) FollowUps(ctx context.Context, who Who, a FollowUpsAsked) (l Foll
 			}
 			g.Loaded = g.Loaded || g.Count == 0
 		}
-		rows, err := v.t.FollowUpRows(who.Box, uids)
+		rows, err := v.rows(uids)
 		if err != nil {
 			return err
 		}
@@ -637,7 +640,7 @@ func (d *Desk) FollowUpPage(ctx context.Context, who Who, a FollowUpsAsked, key,
 			rows, err = v.t.FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
 		} else {
 			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Entry{UID: from.UID, Due: from.At}, followUpsMore)
-			rows, err = v.t.FollowUpRows(who.Box, uids)
+			rows, err = v.rows(uids)
 		}
 		if err != nil {
 			return err
@@ -659,6 +662,7 @@ type viewer struct {
 	now    when.Instant
 	bounds followup.Bounds
 	shelf  *shelf
+	labels []store.Label
 	live   map[int64]bool // labels that are not deleted
 	lots   map[string]*followup.Lot
 	pace   followup.Pace
@@ -676,7 +680,7 @@ func (d *Desk) viewing(ctx context.Context, who Who, f func(viewer) error) error
 		if err != nil {
 			return err
 		}
-		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location()), live: map[int64]bool{}, lots: map[string]*followup.Lot{}}
+		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location()), labels: labels, live: map[int64]bool{}, lots: map[string]*followup.Lot{}}
 		for _, l := range labels {
 			v.live[l.ID] = true
 		}
@@ -712,14 +716,51 @@ func (d *Desk) shelfOf(t store.Tx, box int64) (*shelf, error) {
 	} else {
 		for _, uid := range gone {
 			s.Drop(uid)
+			delete(s.rows, uid)
 		}
 		for _, e := range open {
 			s.Put(e)
+			delete(s.rows, e.UID)
+		}
+		if len(open) > 0 {
+			s.named = time.Time{} // it may have brought a new project
 		}
 	}
 	s.rev = max(rev, s.rev)
 	d.shelves.by[box] = s
 	return s, nil
+}
+
+// rowsKept is how many follow-ups that were shown are kept at hand.
+const rowsKept = 2000
+
+// rows loads follow-ups in the order of the UIDs, those that are not at hand.
+func (v viewer) rows(uids []string) (rows []store.FollowUp, err error) {
+	var missing []string
+	for _, uid := range uids {
+		if _, ok := v.shelf.rows[uid]; !ok {
+			missing = append(missing, uid)
+		}
+	}
+	loaded, err := v.t.FollowUpRows(v.who.Box, missing)
+	if err != nil {
+		return nil, err
+	}
+	if v.shelf.rows == nil || len(v.shelf.rows) > rowsKept {
+		v.shelf.rows = map[string]store.FollowUp{}
+		if len(missing) < len(uids) { // what was at hand has just been put away
+			loaded, err = v.t.FollowUpRows(v.who.Box, uids)
+		}
+	}
+	for _, r := range loaded {
+		v.shelf.rows[r.UID] = r
+	}
+	for _, uid := range uids {
+		if r, ok := v.shelf.rows[uid]; ok {
+			rows = append(rows, r)
+		}
+	}
+	return rows, err
 }
 
 // span is the stretch of due times to which n narrows.
@@ -801,8 +842,12 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 				if err != nil {
 					return nil, err
 				}
+				if v.shelf.rows == nil {
+					v.shelf.rows = map[string]store.FollowUp{}
+				}
 				for _, r := range rows {
 					lot.UIDs = append(lot.UIDs, r.UID)
+					v.shelf.rows[r.UID] = r
 				}
 				v.lots[s.ID] = lot
 			}
@@ -841,7 +886,7 @@ func (v viewer) weekStart() when.Instant {
 
 // list gives up to n follow-ups in the order of their due times.
 func (v viewer) list(n followup.Narrow, span followup.Span, most int) ([]FollowUpView, error) {
-	rows, err := v.t.FollowUpRows(v.who.Box, v.shelf.List(n, span, most))
+	rows, err := v.rows(v.shelf.List(n, span, most))
 	if err != nil {
 		return nil, err
 	}

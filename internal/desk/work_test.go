@@ -591,8 +591,8 @@ func TestAnyStepsWithFollowUpsTakenBack(t *testing.T) {
 			if err == nil && out.Entry != 0 {
 				states = append(states, before)
 			}
-			f.sound(t)
 		}
+		f.sound(t)
 		for i := len(states) - 1; i >= 0; i-- {
 			_, err := f.TakeBack(ctx, f.who, "")
 			require.NoError(t, err)

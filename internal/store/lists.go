@@ -279,12 +279,13 @@ func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows
 	return rows, err
 }
 
-// FollowUpsOf gives the open follow-ups of conversations.
+// FollowUpsOf gives the open follow-ups of conversations, which are looked up by
+// the conversation and not by an index of all that are open.
 func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]FollowUp, err error) {
 	out = map[int64][]FollowUp{}
 	for chunk := range chunks(conversations) {
 		var rows []FollowUp
-		if err := t.db.Where("box_id = ? AND open AND conversation_id IN ?", box, chunk).Order("due_at").Find(&rows).Error; err != nil {
+		if err := t.db.Where("+box_id = ? AND open AND conversation_id IN ?", box, chunk).Order("+due_at").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {
@@ -297,8 +298,8 @@ func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]Follo
 // FollowUpsBetween gives the open follow-ups of a box that belong to
 // conversations in which the address wrote last.
 func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
-	err = t.db.Where(`box_id = ? AND open AND conversation_id > 0 AND conversation_id IN
+	err = t.db.Where(`+box_id = ? AND open AND conversation_id > 0 AND conversation_id IN
 		(SELECT conversation_id FROM messages WHERE box_id = ? AND from_addr = ? AND held = '')`, box, box, address).
-		Order("due_at").Limit(20).Find(&rows).Error
+		Order("+due_at").Limit(20).Find(&rows).Error
 	return rows, err
 }

@@ -177,6 +177,8 @@ func (t Tx) Merge(from, into int64) error {
 		"UPDATE messages SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE refs SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE follow_ups SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
+		"UPDATE revisions SET rev = rev + 1 WHERE box_id = (SELECT box_id FROM conversations WHERE id = ?1 AND ?2 > 0)",
+		"UPDATE follow_ups SET rev = (SELECT rev FROM revisions r WHERE r.box_id = follow_ups.box_id) WHERE conversation_id = ?1 AND ?2 > 0",
 		"UPDATE events SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
 		"UPDATE OR IGNORE conversation_labels SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE OR IGNORE drafts SET conversation_id = ? WHERE conversation_id = ?",
