@@ -28,8 +28,9 @@ type Entry struct {
 // those without a date last. Counting and arranging them costs a walk along it,
 // whatever they are narrowed by.
 type Shelf struct {
-	in []*Entry
-	by map[string]*Entry
+	in   []*Entry
+	by   map[string]*Entry
+	load []int // minutes of all entries before each; nil after a change
 }
 
 // order compares two entries as they stand on the shelf.
@@ -52,6 +53,7 @@ func (s *Shelf) Fill(all []Entry) {
 		s.by[all[i].UID] = &all[i]
 	}
 	slices.SortFunc(s.in, order)
+	s.load = nil
 }
 
 // Put puts e on the shelf, in place of what was there under its UID.
@@ -61,7 +63,7 @@ func (s *Shelf) Put(e Entry) {
 		s.by = map[string]*Entry{}
 	}
 	i, _ := slices.BinarySearchFunc(s.in, &e, order)
-	s.in = slices.Insert(s.in, i, &e)
+	s.in, s.load = slices.Insert(s.in, i, &e), nil
 	s.by[e.UID] = &e
 }
 
@@ -72,7 +74,7 @@ func (s *Shelf) Drop(uid string) {
 		return
 	}
 	i, _ := slices.BinarySearchFunc(s.in, e, order)
-	s.in = slices.Delete(s.in, i, i+1)
+	s.in, s.load = slices.Delete(s.in, i, i+1), nil
 	delete(s.by, uid)
 }
 
@@ -84,6 +86,14 @@ func (s Span) holds(due when.Instant) bool { return s.To == 0 || due >= s.From &
 
 // among walks along what n and the span leave, in order; words are those of n.
 func (s *Shelf) among(n Narrow, span Span, take func(*Entry) bool) {
+	if n == (Narrow{}) && span.To == 0 {
+		for _, e := range s.in {
+			if !take(e) {
+				return
+			}
+		}
+		return
+	}
 	words := strings.Fields(strings.ToLower(n.Words))
 	for _, e := range s.in {
 		if !span.holds(e.Due) || n.Stage != "" && e.Stage != n.Stage || n.Project != "" && e.Project != n.Project || n.Person != "" && e.Person != n.Person ||
@@ -199,6 +209,9 @@ type Heap struct {
 // one on. Those without a date are apart.
 func (s *Shelf) Heaps(n Narrow, bounds []when.Instant) (heaps []Heap, undated Heap) {
 	heaps = make([]Heap, len(bounds)+1)
+	if n == (Narrow{}) {
+		return s.sums(heaps, bounds)
+	}
 	at := 0
 	s.among(n, Span{}, func(e *Entry) bool {
 		h := &undated
@@ -212,4 +225,30 @@ func (s *Shelf) Heaps(n Narrow, bounds []when.Instant) (heaps []Heap, undated He
 		return true
 	})
 	return heaps, undated
+}
+
+// sums are the heaps of all that is on the shelf, from the sums of their minutes.
+func (s *Shelf) sums(heaps []Heap, bounds []when.Instant) ([]Heap, Heap) {
+	if s.load == nil {
+		s.load = make([]int, len(s.in)+1)
+		for i, e := range s.in {
+			s.load[i+1] = s.load[i] + e.Minutes
+		}
+	}
+	from := 0
+	for i := range heaps {
+		due := Ever // what has no date stands from there on
+		if i < len(bounds) {
+			due = bounds[i]
+		}
+		to, _ := slices.BinarySearchFunc(s.in, due, func(e *Entry, due when.Instant) int { // the first that is not before it
+			if dated(e.Due) < due {
+				return -1
+			}
+			return 1
+		})
+		heaps[i] = Heap{to - from, s.load[to] - s.load[from]}
+		from = to
+	}
+	return heaps, Heap{len(s.in) - from, s.load[len(s.in)] - s.load[from]}
 }
