@@ -83,6 +83,7 @@ export function FollowUps() {
     if (to) void desk.step(current.uid, { kind: 'stage', stage: to.id, seen: open ? 'open' : 'finished' })
   }
   const openOne = (f = current) => { if (f) void navigate('/follow-ups/' + encodeURIComponent(f.uid)) }
+  const oneByOne = () => void navigate('/one-by-one' + (narrowText ? '?narrow=' + encodeURIComponent(narrowText) : ''))
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
   useCommands([
     { id: 'next', run: () => choose(all[index + 1]) },
@@ -92,7 +93,7 @@ export function FollowUps() {
     { id: 'lane-right', run: () => lane(1), hidden: true },
     { id: 'lane-left', run: () => lane(-1), hidden: true },
     { id: 'narrow', run: () => toggle('narrow') },
-    { id: 'one-by-one', run: () => void navigate('/one-by-one' + (narrowText ? '?narrow=' + encodeURIComponent(narrowText) : '')) },
+    { id: 'one-by-one', run: oneByOne },
     { id: 'next-view', run: () => show(bys[(bys.findIndex((b) => b[0] === by) + 1) % bys.length][0], narrow) },
     ...bys.map(([id, name]) => ({ id: 'by-' + id, name: 'Follow-ups ' + name.toLowerCase(), keys: [], run: () => show(id, narrow) })),
     ...(settings?.views ?? []).map((v) => ({ id: 'view-' + v.id, name: 'Follow-ups: ' + v.name, keys: [], run: () => showView(v) })),
@@ -167,7 +168,7 @@ export function FollowUps() {
             </div>
             <LineField id="quick" quiet className="relative min-w-64 flex-1" label="Write one down" placeholder="Write one down: “ring the mover / fri 10 / urgent”"
               onAccept={(w) => desk.act('/follow-ups/new', toNew(w.followUp, false))} />
-            <Button quiet onClick={() => void navigate('/one-by-one')}>One by one</Button>
+            <Button quiet onClick={oneByOne}>One by one</Button>
           </div>
           <Days list={data} narrow={narrow} dragging={!!dragged} onNarrow={(n) => show(by, { ...narrow, day: undefined, group: undefined, ...n })} />
           {(narrowed.length > 0 || (settings?.views.length ?? 0) > 0) && (
