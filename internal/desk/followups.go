@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
 
@@ -463,6 +464,68 @@ func letterOf(t store.Tx, who Who, conversation int64) (l followup.Letter, peopl
 	}
 	text, err := textOf(t, m.ID)
 	return followup.Letter{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
+}
+
+// textOf is what the sender of a message wrote, without what they quote.
+func textOf(t store.Tx, message int64) (string, error) {
+	raw, err := t.Original(message)
+	if err != nil {
+		return "", err
+	}
+	body := post.Read(raw)
+	text := body.Text
+	if strings.TrimSpace(text) == "" && body.HTML != "" {
+		text = post.TextOf(body.HTML)
+	}
+	var own []string
+	for _, b := range mail.Fold(text) {
+		if !b.Quoted {
+			own = append(own, b.Text)
+		}
+	}
+	return strings.Join(own, "\n\n"), nil
+}
+
+// endWaiting ends the waiting for those who have written, each with its line in
+// the journal, and says so.
+func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice string, err error) {
+	var addresses []string
+	for _, a := range from {
+		if !slices.Contains(addresses, a.Address) {
+			addresses = append(addresses, a.Address)
+		}
+	}
+	rows, err := t.WaitingFor(box, addresses)
+	if err != nil || len(rows) == 0 {
+		return nil, "", err
+	}
+	var entries []*store.Entry
+	for _, r := range rows {
+		before, after := r.Data, p.FollowUp.Answered(r.Data, now)
+		after.Card = after.Open()
+		c := inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}
+		changes = append(changes, c)
+		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
+			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
+	}
+	if err := t.Record(entries...); err != nil {
+		return nil, "", err
+	}
+	notice = rows[0].Data.With.Short() + " has written; you need not wait any more: “" + rows[0].Data.Title + "”."
+	if n := len(rows) - 1; n > 0 {
+		notice += fmt.Sprintf(" And %d more.", n)
+	}
+	return changes, notice, t.Apply(box, p.ID, changes)
+}
+
+// realignFollowUps computes anew what the agenda says of all open follow-ups,
+// after the day parts or the zone have changed.
+func realignFollowUps(t store.Tx, box int64) error {
+	all, err := t.AllFollowUps(box)
+	if err != nil {
+		return err
+	}
+	return t.PutFollowUps(box, slices.DeleteFunc(all, func(f followup.FollowUp) bool { return !f.Open() }))
 }
 
 // FollowUpSettings gives how the user works with follow-ups.
