@@ -62,10 +62,8 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 			thing, _ := agenda.OfFollowUp(f, p.Week)
 			waits = append(waits, waiting{f.UID, thing.At})
 		}
-		for part := range pieces(rows, 60) {
-			if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&part).Error; err != nil {
-				return err
-			}
+		if err := create(t, rows, 60, clause.OnConflict{UpdateAll: true}); err != nil {
+			return err
 		}
 		if err := t.db.Where("box_id = ? AND uid IN ?", box, uids).Delete(&FollowUpLabel{}).Error; err != nil {
 			return err
@@ -89,19 +87,6 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 		}
 	}
 	return nil
-}
-
-// pieces cuts rows into pieces of n.
-func pieces[T any](rows []T, n int) func(yield func([]T) bool) {
-	return func(yield func([]T) bool) {
-		for len(rows) > 0 {
-			k := min(len(rows), n)
-			if !yield(rows[:k]) {
-				return
-			}
-			rows = rows[k:]
-		}
-	}
 }
 
 const wordsOfNotes = 600 // bytes of the notes that are looked through for words
