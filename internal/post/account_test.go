@@ -1,0 +1,279 @@
+package post_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/post"
+	"ebbe/internal/post/office"
+)
+
+const (
+	me       = "solvei.arnkvist@skagvikmuseum.example"
+	password = "low tide at nine"
+)
+
+var at = time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)
+
+func letterOf(n int) []byte {
+	return fmt.Appendf(nil, "From: Jonas <jonas@skagvikmuseum.example>\r\nTo: %s\r\nSubject: Crate %d\r\nMessage-ID: <%d@mail.example>\r\nDate: Tue, 24 Nov 2026 09:00:00 +0000\r\n\r\nIt is here.\r\n", me, n, n)
+}
+
+func open(t *testing.T, dir string, f office.Faults) (*office.Office, post.Network) {
+	o, err := office.Open(dir, func() time.Time { return at })
+	require.NoError(t, err)
+	o.AddAccount(me, password)
+	o.Misbehave(f)
+	require.NoError(t, o.Start())
+	t.Cleanup(func() { _ = o.Close() })
+	return o, post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: 5 * time.Second}
+}
+
+var (
+	boxes   = post.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: post.TLS}
+	counter = post.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: post.TLS}
+	login   = post.Login{Name: me, Secret: password}
+)
+
+func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
+	for _, plain := range []bool{false, true} {
+		t.Run(fmt.Sprintf("plain=%v", plain), func(t *testing.T) {
+			o, n := open(t, "", office.Faults{Plain: plain, Sizes: 1000})
+			for i := range 5 {
+				o.Put(me, office.Inbox, at, letterOf(i))
+			}
+			server := boxes
+			if plain {
+				server = post.Server{Host: boxes.Host, Port: 143, Security: post.StartTLS}
+			}
+			m, err := n.OpenMailbox(t.Context(), server, login)
+			require.NoError(t, err)
+			defer m.Close()
+			folders, err := m.Folders()
+			require.NoError(t, err)
+			require.Equal(t, post.Folder{Name: "INBOX", Role: post.RoleInbox}, folders[0])
+			require.Contains(t, folders, post.Folder{Name: "Trash", Role: post.RoleBin})
+			require.Contains(t, folders, post.Folder{Name: "Archive", Role: post.RoleArchive})
+			s, err := m.Select("INBOX")
+			require.NoError(t, err)
+			require.EqualValues(t, 5, s.Count)
+			uids, err := m.UIDs()
+			require.NoError(t, err)
+			require.Equal(t, []uint32{1, 2, 3, 4, 5}, uids)
+
+			got := map[uint32]string{}
+			require.NoError(t, m.Fetch(uids, func(f post.Fetched) error { got[f.UID] = string(f.Raw); return nil }))
+			for i := range 5 {
+				require.Equal(t, string(letterOf(i)), got[uint32(i+1)], "the size the server claims is not relied upon")
+			}
+			require.NoError(t, m.Mark([]uint32{2}, false, true))
+			require.NoError(t, m.Mark([]uint32{2, 3}, true, true))
+			require.NoError(t, m.Mark([]uint32{3}, true, false))
+			moved, err := m.Move([]uint32{1, 4}, "Archive")
+			require.NoError(t, err)
+			if !plain {
+				require.Equal(t, map[uint32]uint32{1: 1, 4: 2}, moved)
+			}
+			require.Len(t, o.Folder(me, office.Archive), 2)
+			require.Len(t, o.Folder(me, office.Inbox), 3)
+			var seen, star []uint32
+			require.NoError(t, m.Flags([]uint32{2, 3, 5}, 0, func(f post.Fetched) error {
+				if f.Seen {
+					seen = append(seen, f.UID)
+				}
+				if f.Star {
+					star = append(star, f.UID)
+				}
+				return nil
+			}))
+			require.Equal(t, []uint32{2}, seen)
+			require.Equal(t, []uint32{2}, star)
+			_, err = m.Lay("Sent", letterOf(9), at)
+			require.NoError(t, err)
+			_, err = m.Select("Sent")
+			require.NoError(t, err)
+			has, err := m.Has("9@mail.example")
+			require.NoError(t, err)
+			require.True(t, has)
+		})
+	}
+}
+
+func TestNewMailEndsWaiting(t *testing.T) {
+	o, n := open(t, "", office.Faults{})
+	m, err := n.OpenMailbox(t.Context(), boxes, login)
+	require.NoError(t, err)
+	defer m.Close()
+	_, err = m.Select("INBOX")
+	require.NoError(t, err)
+	over := make(chan error)
+	go func() { over <- m.Await(t.Context(), time.Hour, nil) }()
+	o.Put(me, office.Inbox, at, letterOf(1))
+	require.NoError(t, <-over)
+	uids, err := m.UIDs()
+	require.NoError(t, err)
+	require.Len(t, uids, 1)
+}
+
+// silent answers nothing, or only these lines.
+func silent(t *testing.T, says string) post.Network {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = l.Close() })
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			_, _ = io.WriteString(c, says)
+		}
+	}()
+	return post.Network{Dial: func(ctx context.Context, network, _ string) (net.Conn, error) {
+		return (&net.Dialer{}).DialContext(ctx, network, l.Addr().String())
+	}, Patience: 300 * time.Millisecond}
+}
+
+func TestEachStepThatFailsIsSaid(t *testing.T) {
+	o, n := open(t, "", office.Faults{})
+	expired, ne := open(t, "", office.Faults{Expired: true})
+	require.NotNil(t, expired)
+	_ = o
+	clear := post.Server{Host: "localhost", Port: 143, Security: post.Clear}
+	for name, c := range map[string]struct {
+		net    post.Network
+		server post.Server
+		login  post.Login
+		step   string
+		says   string
+	}{
+		"wrong password": {n, boxes, post.Login{Name: me, Secret: "spring tide"}, post.StepSignIn, "did not accept the name " + me + " with this password"},
+		"wrong token":    {n, boxes, post.Login{Name: me, Secret: "spring tide", Token: true}, post.StepSignIn, "with this token"},
+		"no such host":   {n, post.Server{Host: "imap.nowhere.test", Port: 993, Security: post.TLS}, login, post.StepConnect, "imap.nowhere.test:993 does not answer"},
+		"expired":        {ne, boxes, login, post.StepSecure, "has run out or is not valid yet"},
+		"other name":     {n, post.Server{Host: "imap.elsewhere.example", Port: 993, Security: post.TLS}, login, post.StepSecure, "not one for imap.elsewhere.example"},
+		"untrusted":      {post.Network{Dial: n.Dial, Patience: n.Patience}, boxes, login, post.StepSecure, "signed by nobody"},
+		"not TLS":        {n, post.Server{Host: boxes.Host, Port: 143, Security: post.TLS}, login, post.StepSecure, "does not speak TLS from the first byte"},
+		"in the clear":   {n, post.Server{Host: boxes.Host, Port: 143, Security: post.Clear}, login, post.StepSecure, "only to this machine"},
+		"hangs":          {silent(t, ""), clear, login, post.StepGreet, "not as a mailbox server does"},
+		"no tag":         {silent(t, "HELLO\r\nTHERE\r\n"), clear, login, post.StepGreet, "not as a mailbox server does"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := c.net.OpenMailbox(t.Context(), c.server, c.login)
+			var step *post.StepError
+			require.ErrorAs(t, err, &step)
+			require.Equal(t, c.step, step.Step)
+			require.Contains(t, step.Text, c.says)
+			require.NotContains(t, step.Text, c.login.Secret)
+		})
+	}
+}
+
+func TestServersAreFoundByTheDomain(t *testing.T) {
+	_, n := open(t, "", office.Faults{})
+	m, s := n.Find(t.Context(), me)
+	require.Equal(t, boxes, m)
+	require.Equal(t, counter, s)
+	m, s = n.Find(t.Context(), "a@unknown.example")
+	require.Zero(t, m)
+	require.Zero(t, s)
+}
+
+func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
+	yes := func([]string) error { return nil }
+	for name, c := range map[string]struct {
+		faults office.Faults
+		to     []string
+		taken  int
+		check  func(*testing.T, post.Handed, error)
+	}{
+		"taken": {to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, h post.Handed, err error) {
+			require.NoError(t, err)
+			require.Equal(t, []string{"a@b.example"}, h.Taken)
+		}},
+		"one refused among three": {to: []string{"a@b.example", "nobody@b.example", "full@b.example", "c@b.example"}, taken: 1, check: func(t *testing.T, h post.Handed, err error) {
+			require.NoError(t, err)
+			require.Equal(t, []string{"a@b.example", "c@b.example"}, h.Taken)
+			require.Equal(t, "nobody@b.example", h.Refused[0].Address)
+			require.Contains(t, h.Refused[0].Text, "nobody of that name")
+			require.False(t, h.Refused[0].Later)
+			require.True(t, h.Refused[1].Later)
+		}},
+		"busy": {faults: office.Faults{Busy: 1}, to: []string{"a@b.example"}, check: func(t *testing.T, _ post.Handed, err error) {
+			text, final := post.Final(err)
+			require.False(t, final)
+			require.Contains(t, text, "come back later")
+		}},
+		"taken, and never said": {faults: office.Faults{Mute: 1}, to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, _ post.Handed, err error) {
+			require.ErrorIs(t, err, post.ErrUncertain)
+		}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			o, n := open(t, "", c.faults)
+			out, err := n.OpenCounter(t.Context(), counter, login)
+			require.NoError(t, err)
+			defer out.Close()
+			h, err := out.Hand(me, c.to, append(letterOf(1), ".a line that begins with a dot\r\n"...), yes)
+			c.check(t, h, err)
+			require.Len(t, o.Taken(), c.taken)
+			if c.taken > 0 {
+				require.Contains(t, string(o.Taken()[0].Raw), "\r\n.a line that begins with a dot")
+			}
+		})
+	}
+	t.Run("stopped before the end", func(t *testing.T) {
+		o, n := open(t, "", office.Faults{})
+		out, err := n.OpenCounter(t.Context(), counter, login)
+		require.NoError(t, err)
+		_, err = out.Hand(me, []string{"a@b.example"}, letterOf(1), func([]string) error { return io.ErrClosedPipe })
+		require.ErrorIs(t, err, io.ErrClosedPipe)
+		require.Empty(t, o.Taken())
+	})
+	t.Run("too large", func(t *testing.T) {
+		_, n := open(t, "", office.Faults{})
+		out, err := n.OpenCounter(t.Context(), counter, login)
+		require.NoError(t, err)
+		defer out.Close()
+		_, err = out.Hand(me, []string{"a@b.example"}, append(letterOf(1), strings.Repeat("x", 40<<20)...), yes)
+		text, final := post.Final(err)
+		require.True(t, final)
+		require.Contains(t, text, "the message has 40 MB, and this server takes at most 35")
+	})
+	t.Run("by token, LOGIN and STARTTLS", func(t *testing.T) {
+		_, n := open(t, "", office.Faults{})
+		for _, l := range []post.Login{login, {Name: me, Secret: password, Token: true}} {
+			out, err := n.OpenCounter(t.Context(), post.Server{Host: counter.Host, Port: 587, Security: post.StartTLS}, l)
+			require.NoError(t, err)
+			out.Close()
+		}
+	})
+}
+
+func TestTheOfficeKeepsItsMail(t *testing.T) {
+	dir := t.TempDir()
+	o, _ := open(t, dir, office.Faults{})
+	for i := range 3 {
+		o.Put(me, office.Inbox, at, letterOf(i))
+	}
+	o.SetFlags(me, office.Inbox, 2, `\Seen`)
+	o.Move(me, office.Inbox, 1, office.Trash)
+	o.Plan(me, at.Add(time.Hour), letterOf(7))
+	o.Plan(me, at.Add(-time.Hour), letterOf(8))
+	require.True(t, o.Advance())
+	require.NoError(t, o.Close())
+	o, _ = open(t, dir, office.Faults{})
+	require.Len(t, o.Folder(me, office.Trash), 1)
+	in := o.Folder(me, office.Inbox)
+	require.Len(t, in, 3)
+	require.Equal(t, string(letterOf(8)), string(in[2].Raw))
+	require.True(t, slices.Contains(in[0].Flags, `\Seen`))
+	require.Equal(t, at.Add(time.Hour), o.Next().UTC())
+}

@@ -1,0 +1,157 @@
+package post
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"time"
+	"unicode/utf8"
+
+	"github.com/emersion/go-sasl"
+	"github.com/emersion/go-smtp"
+)
+
+// ErrUncertain says that a message was handed over whole and the line ended
+// before the server said whether it has taken it. Nobody can know without
+// looking elsewhere.
+var ErrUncertain = errors.New("the line ended while the message was being handed over")
+
+// Refusal is a recipient whom a server did not take.
+type Refusal struct {
+	Address string `json:"address"`
+	Text    string `json:"text"`  // what the server said
+	Later   bool   `json:"later"` // it may take them later (a 4yz reply, RFC 5321 section 4.2.1)
+}
+
+// Handed is what became of the recipients of a message.
+type Handed struct {
+	Taken   []string
+	Refused []Refusal
+}
+
+// Counter is a line to the server that sends for an account (message
+// submission, RFC 6409).
+type Counter struct {
+	client *smtp.Client
+	server Server
+	stop   func() bool
+}
+
+// OpenCounter connects and signs in. Errors are of the type *StepError. The
+// line is cut when the context ends.
+func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, error) {
+	conn, err := n.connect(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	patience := time.AfterFunc(n.Patience, func() { _ = conn.Close() })
+	defer patience.Stop()
+	c := &Counter{server: s, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
+	if s.Security == StartTLS {
+		if c.client, err = smtp.NewClientStartTLS(conn, n.config(s)); err != nil {
+			_ = conn.Close()
+			return nil, secure(s, err)
+		}
+	} else {
+		c.client = smtp.NewClient(conn)
+	}
+	c.client.CommandTimeout, c.client.SubmissionTimeout = n.Patience, 4*n.Patience
+	if err := c.client.Hello("localhost"); err != nil {
+		c.Close()
+		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", s.address(), reason(err)), err}
+	}
+	var auth sasl.Client = sasl.NewPlainClient("", l.Name, l.Secret)
+	switch {
+	case l.Token:
+		auth = tokenClient{l}
+	case !c.client.SupportsAuth("PLAIN") && c.client.SupportsAuth("LOGIN"):
+		auth = sasl.NewLoginClient(l.Name, l.Secret)
+	}
+	if err := c.client.Auth(auth); err != nil {
+		c.Close()
+		return nil, refused(s, l, err)
+	}
+	return c, nil
+}
+
+// Close ends the line.
+func (c *Counter) Close() {
+	c.stop()
+	_ = c.client.Close()
+}
+
+// Hand hands a message (RFC 5322) over for some recipients. Those whom the
+// server refuses do not keep it from the others. Just before the server is told
+// that the message is whole, final is called; if it fails, nothing has gone.
+// After it, an error that is ErrUncertain means that nobody knows; with any
+// other error nothing was taken.
+func (c *Counter) Hand(from string, to []string, raw []byte, final func(taken []string) error) (h Handed, err error) {
+	wide := !ascii(from)
+	for _, a := range to {
+		wide = wide || !ascii(a)
+	}
+	o := &smtp.MailOptions{Size: int64(len(raw)), UTF8: wide}
+	if ok, _ := c.client.Extension("SMTPUTF8"); wide && !ok {
+		return h, &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 6, 7}, Message: "this server does not send to addresses with letters beyond plain ones (SMTPUTF8)"}
+	}
+	if most, ok := c.client.MaxMessageSize(); ok && most > 0 && len(raw) > most {
+		return h, &smtp.SMTPError{Code: 552, EnhancedCode: smtp.EnhancedCode{5, 3, 4}, Message: fmt.Sprintf("the message has %d MB, and this server takes at most %d", len(raw)>>20, most>>20)}
+	}
+	if err := c.client.Mail(from, o); err != nil {
+		return h, err
+	}
+	for _, a := range to {
+		err := c.client.Rcpt(a, nil)
+		var code *smtp.SMTPError
+		switch {
+		case err == nil:
+			h.Taken = append(h.Taken, a)
+		case errors.As(err, &code):
+			h.Refused = append(h.Refused, Refusal{a, clean(code.Message, 300), code.Temporary()})
+		default:
+			return Handed{}, err
+		}
+	}
+	if len(h.Taken) == 0 {
+		return h, nil
+	}
+	w, err := c.client.Data()
+	if err == nil {
+		_, err = bytes.NewReader(raw).WriteTo(w)
+	}
+	if err != nil {
+		return Handed{}, err
+	}
+	if err := final(h.Taken); err != nil {
+		c.Close()
+		return Handed{}, err
+	}
+	if _, err = w.CloseWithResponse(); err != nil {
+		var code *smtp.SMTPError
+		if !errors.As(err, &code) {
+			err = fmt.Errorf("%w: %w", ErrUncertain, err)
+		}
+		return Handed{}, err
+	}
+	return h, nil
+}
+
+// Final says whether an error of handing over is one that trying again does
+// not change, and in what words the server said so.
+func Final(err error) (text string, final bool) {
+	var code *smtp.SMTPError
+	if errors.As(err, &code) {
+		return clean(code.Message, 300), !code.Temporary()
+	}
+	return reason(err), false
+}
+
+func ascii(s string) bool {
+	for _, r := range s {
+		if r >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
