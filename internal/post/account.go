@@ -14,26 +14,24 @@ import (
 	"github.com/emersion/go-imap/v2"
 	"github.com/emersion/go-sasl"
 	"github.com/emersion/go-smtp"
+
+	"ebbe/internal/core/mail"
 )
 
-// Security is how the line to a server is kept private.
-type Security string
+// What a server is, as the core has it.
+type (
+	Server   = mail.Server
+	Security = mail.Security
+)
 
-// The securities. What is spoken in the clear is allowed to this machine only.
+// The securities.
 const (
-	TLS      Security = "tls"      // from the first byte (RFC 8314)
-	StartTLS Security = "starttls" // after asking for it
-	Clear    Security = "none"
+	TLS      = mail.TLS
+	StartTLS = mail.StartTLS
+	Clear    = mail.Clear
 )
 
-// Server is where a service of an account is.
-type Server struct {
-	Host     string   `json:"host"`
-	Port     int      `json:"port"`
-	Security Security `json:"security"`
-}
-
-func (s Server) address() string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
+func hostPort(s Server) string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
 
 // Login is how one signs in to a server.
 type Login struct {
@@ -85,7 +83,7 @@ func (n Network) Find(ctx context.Context, address string) (mailbox, sending Ser
 		for _, s := range order {
 			_, found, err := n.LookupSRV(ctx, s, "tcp", domain)
 			if err == nil && len(found) > 0 && found[0].Target != "." {
-				return Server{strings.TrimSuffix(found[0].Target, "."), int(found[0].Port), services[s]}
+				return Server{Host: strings.TrimSuffix(found[0].Target, "."), Port: int(found[0].Port), Security: services[s]}
 			}
 		}
 		return Server{}
@@ -102,9 +100,9 @@ func (n Network) connect(ctx context.Context, s Server) (net.Conn, error) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, n.Patience)
 	defer cancel()
-	c, err := n.Dial(ctx, "tcp", s.address())
+	c, err := n.Dial(ctx, "tcp", hostPort(s))
 	if err != nil {
-		return nil, &StepError{StepConnect, fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", s.address(), reason(err)), err}
+		return nil, &StepError{StepConnect, fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", hostPort(s), reason(err)), err}
 	}
 	if s.Security != TLS {
 		return c, nil
@@ -132,7 +130,7 @@ func secure(s Server, err error) error {
 	var unknown x509.UnknownAuthorityError
 	var name x509.HostnameError
 	var record tls.RecordHeaderError
-	text := fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", s.address(), reason(err))
+	text := fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", hostPort(s), reason(err))
 	switch {
 	case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
 		text = fmt.Sprintf("The certificate of %s has run out or is not valid yet, so the password was not sent. Tell whoever runs the server, and check the clock of this machine.", s.Host)
@@ -141,7 +139,7 @@ func secure(s Server, err error) error {
 	case errors.As(err, &name):
 		text = fmt.Sprintf("The certificate is not one for %s, so the password was not sent. Check the name of the server.", s.Host)
 	case errors.As(err, &record):
-		text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", s.address())
+		text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", hostPort(s))
 	}
 	return &StepError{StepSecure, text, err}
 }

@@ -12,6 +12,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/mail"
 	"ebbe/internal/post"
 	"ebbe/internal/post/office"
 )
@@ -59,9 +60,9 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			defer m.Close()
 			folders, err := m.Folders()
 			require.NoError(t, err)
-			require.Equal(t, post.Folder{Name: "INBOX", Role: post.RoleInbox}, folders[0])
-			require.Contains(t, folders, post.Folder{Name: "Trash", Role: post.RoleBin})
-			require.Contains(t, folders, post.Folder{Name: "Archive", Role: post.RoleArchive})
+			require.Equal(t, post.Folder{Name: "INBOX", Role: mail.RoleInbox}, folders[0])
+			require.Contains(t, folders, post.Folder{Name: "Trash", Role: mail.RoleBin})
+			require.Contains(t, folders, post.Folder{Name: "Archive", Role: mail.RoleArchive})
 			s, err := m.Select("INBOX")
 			require.NoError(t, err)
 			require.EqualValues(t, 5, s.Count)

@@ -11,27 +11,14 @@ import (
 	"github.com/emersion/go-imap/v2"
 	"github.com/emersion/go-imap/v2/imapclient"
 	"github.com/emersion/go-sasl"
-)
 
-// Role is what a folder of an account is for.
-type Role string
-
-// The roles. The ones besides the inbox are said by special use (RFC 6154), or
-// else by the name.
-const (
-	RoleInbox   Role = "inbox"
-	RoleArchive Role = "archive"
-	RoleSent    Role = "sent"
-	RoleDrafts  Role = "drafts"
-	RoleJunk    Role = "junk"
-	RoleBin     Role = "bin"
-	RoleOther   Role = "other"
+	"ebbe/internal/core/mail"
 )
 
 // Folder is a folder of an account on its server.
 type Folder struct {
 	Name string
-	Role Role
+	Role mail.Role
 }
 
 // Selected is how a folder stands when it is opened.
@@ -98,7 +85,7 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, 
 	m.end = func() { stop(); _ = m.client.Close() }
 	if err := m.client.WaitGreeting(); err != nil {
 		m.end()
-		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", s.address(), reason(err)), err}
+		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), err}
 	}
 	if l.Token {
 		err = m.client.Authenticate(tokenClient{l})
@@ -129,13 +116,13 @@ func (m *Mailbox) limit() (again func(), stop func()) {
 	return func() { t.Reset(m.wait) }, func() { t.Stop() }
 }
 
-var roles = map[imap.MailboxAttr]Role{imap.MailboxAttrArchive: RoleArchive, imap.MailboxAttrAll: RoleArchive, imap.MailboxAttrSent: RoleSent,
-	imap.MailboxAttrDrafts: RoleDrafts, imap.MailboxAttrJunk: RoleJunk, imap.MailboxAttrTrash: RoleBin}
+var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrAll: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
+	imap.MailboxAttrDrafts: mail.RoleDrafts, imap.MailboxAttrJunk: mail.RoleJunk, imap.MailboxAttrTrash: mail.RoleBin}
 
 // named are the names by which folders are known to be for something, on
 // servers that do not say it.
-var named = map[string]Role{"archive": RoleArchive, "archives": RoleArchive, "sent": RoleSent, "sent items": RoleSent, "sent messages": RoleSent, "drafts": RoleDrafts,
-	"junk": RoleJunk, "spam": RoleJunk, "bulk mail": RoleJunk, "trash": RoleBin, "bin": RoleBin, "deleted items": RoleBin, "deleted messages": RoleBin}
+var named = map[string]mail.Role{"archive": mail.RoleArchive, "archives": mail.RoleArchive, "sent": mail.RoleSent, "sent items": mail.RoleSent, "sent messages": mail.RoleSent, "drafts": mail.RoleDrafts,
+	"junk": mail.RoleJunk, "spam": mail.RoleJunk, "bulk mail": mail.RoleJunk, "trash": mail.RoleBin, "bin": mail.RoleBin, "deleted items": mail.RoleBin, "deleted messages": mail.RoleBin}
 
 // Folders lists the folders of the account that can hold mail, the inbox first.
 // Each role but "other" is given to one folder at most.
@@ -147,10 +134,10 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 		return nil, &StepError{StepFolders, "The server did not list its folders (" + reason(err) + ").", err}
 	}
 	var out []Folder
-	taken := map[Role]bool{}
-	give := func(name string, r Role) {
-		if r != RoleOther && taken[r] {
-			r = RoleOther
+	taken := map[mail.Role]bool{}
+	give := func(name string, r mail.Role) {
+		if r != mail.RoleOther && taken[r] {
+			r = mail.RoleOther
 		}
 		taken[r] = true
 		out = append(out, Folder{name, r})
@@ -161,7 +148,7 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 		switch {
 		case slices.Contains(f.Attrs, imap.MailboxAttrNoSelect), slices.Contains(f.Attrs, imap.MailboxAttrNonExistent):
 		case strings.EqualFold(f.Mailbox, "INBOX"):
-			give(f.Mailbox, RoleInbox)
+			give(f.Mailbox, mail.RoleInbox)
 		case use >= 0:
 			give(f.Mailbox, roles[f.Attrs[use]])
 		default:
@@ -176,11 +163,11 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 		if r := named[strings.ToLower(name)]; r != "" {
 			give(f.Mailbox, r)
 		} else {
-			give(f.Mailbox, RoleOther)
+			give(f.Mailbox, mail.RoleOther)
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Folder) int {
-		first := func(f Folder) int { return map[Role]int{RoleInbox: -2, RoleSent: -1}[f.Role] }
+		first := func(f Folder) int { return map[mail.Role]int{mail.RoleInbox: -2, mail.RoleSent: -1}[f.Role] }
 		return first(a) - first(b)
 	})
 	return out, nil

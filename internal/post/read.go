@@ -10,6 +10,7 @@ import (
 	netmail "net/mail"
 	"net/textproto"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -91,11 +92,55 @@ func Read(raw []byte) Body {
 		add(p, true)
 	}
 	b.Kind = mail.KindOf(get, b.From, b.Subject, calendar)
+	if b.Kind == mail.Bounce {
+		b.Reports = reports(env.Root, &b.Message)
+	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])
 	}
 	return b
+}
+
+// reports reads what a delivery report says (RFC 3464, RFC 6522), and makes the
+// message it is about an ancestor of it.
+func reports(root *enmime.Part, m *mail.Message) (out []mail.Report) {
+	original := ""
+	for p := range parts(root) {
+		switch p.ContentType {
+		case "message/delivery-status":
+			out = append(out, mail.ReadReports(string(p.Content))...)
+		case "message/rfc822", "text/rfc822-headers", "message/rfc822-headers":
+			if h, err := netmail.ReadMessage(bytes.NewReader(append(bytes.Clone(p.Content), "\r\n\r\n"...))); err == nil && original == "" {
+				if ids := messageIDs(h.Header.Get("Message-ID")); len(ids) > 0 {
+					original = ids[0]
+				}
+			}
+		}
+	}
+	for i := range out {
+		out[i].Original, out[i].Said = original, clean(out[i].Said, 300)
+	}
+	if original != "" && !slices.Contains(m.References, original) {
+		m.References = append(m.References, original)
+	}
+	return out
+}
+
+// parts walks over a message and all its parts.
+func parts(p *enmime.Part) func(yield func(*enmime.Part) bool) {
+	return func(yield func(*enmime.Part) bool) {
+		for ; p != nil; p = p.NextSibling {
+			if !yield(p) {
+				return
+			}
+			for q := range parts(p.FirstChild) {
+				if !yield(q) {
+					return
+				}
+			}
+		}
+	}
 }
 
 // readEnvelope shields Ebbe from a parser that gives up in the middle.

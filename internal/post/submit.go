@@ -59,7 +59,7 @@ func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, 
 	c.client.CommandTimeout, c.client.SubmissionTimeout = n.Patience, 4*n.Patience
 	if err := c.client.Hello("localhost"); err != nil {
 		c.Close()
-		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", s.address(), reason(err)), err}
+		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", hostPort(s), reason(err)), err}
 	}
 	var auth sasl.Client = sasl.NewPlainClient("", l.Name, l.Secret)
 	switch {

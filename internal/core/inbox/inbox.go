@@ -44,6 +44,7 @@ const (
 
 	Unanswered Reason = "unanswered" // nobody had answered by the time named
 	AtSite     Reason = "site"       // the reader is at the place it waited for
+	Bounced    Reason = "bounced"    // a message in it could not be delivered
 	Monthly    Reason = "someday"    // the day on which what waits for someday is looked through
 )
 
@@ -92,6 +93,7 @@ type Kind string
 const (
 	ToBin        Kind = "bin"
 	Archive      Kind = "archive"
+	ToJunk       Kind = "junk"
 	ToInbox      Kind = "inbox" // back among the undecided, from anywhere
 	Snooze       Kind = "snooze"
 	Star         Kind = "star"
@@ -140,6 +142,8 @@ const (
 	AutoAnswer   Kind = "auto-answer" // a sender was told that mail is held
 	Posted       Kind = "posted"      // on the agenda: the demo's correspondents write
 	Import       Kind = "import"
+	SendMail     Kind = "send"        // a message is to go out
+	Undelivered  Kind = "undelivered" // a message could not be brought to whom it was for
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )
@@ -147,7 +151,7 @@ const (
 // Undoable says that entries of this kind are steps that a person takes back.
 func (k Kind) Undoable() bool {
 	switch k {
-	case ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
+	case ToBin, ToJunk, Archive, ToInbox, SendMail, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
 		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow,
 		PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
 		return true
@@ -248,6 +252,9 @@ func Decide(c Conversation, d Decision, now when.Instant) (Conversation, error) 
 	switch d.Kind {
 	case ToBin:
 		put(Position{Place: Bin})
+		c.Unread = false
+	case ToJunk:
+		put(Position{Place: Junk})
 		c.Unread = false
 	case Archive, Rest, FreshStart:
 		put(Position{Place: Archived})
@@ -357,6 +364,7 @@ type Arrival struct {
 	Answer bool         // the reader wrote the message before it
 	Unread bool
 	Auto   bool  // a machine wrote it (RFC 3834): it answers nothing
+	Bounce bool  // it says that a message of this conversation was not delivered
 	Asleep bool  // the reader wants new mail to leave a snoozed conversation where it is
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
 
@@ -370,7 +378,8 @@ type Arrival struct {
 // in after the last decision brings an archived or binned conversation to the
 // inbox, and a snoozed one unless the reader wants it to sleep on. A
 // conversation that waits for an answer comes back for an answer, whatever is
-// wanted otherwise, and for nothing a machine writes. An older message, found
+// wanted otherwise, and for nothing a machine writes; but what says that a
+// message was not delivered brings its conversation back at once. An older message, found
 // by an import, joins its conversation where it is. A message that is held
 // moves only what is new, or held already, and shows nowhere.
 func Receive(c Conversation, a Arrival) Conversation {
@@ -383,6 +392,8 @@ func Receive(c Conversation, a Arrival) Conversation {
 		in.Reason, in.Round = Answer, 0
 	}
 	switch {
+	case a.Bounce && !fresh && !a.Own && c.Place != Junk && a.Place == Inbox:
+		c.Position, c.Unread, c.Looks = Position{Place: Inbox, Reason: Bounced, Since: a.At}, true, 0
 	case a.Held && !a.Own:
 		if fresh {
 			in.Place = Held

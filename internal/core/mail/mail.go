@@ -88,7 +88,8 @@ type Message struct {
 	ReplyTo    []Address
 	Date       when.Instant // by its Date header; zero if missing or unreadable
 	Kind       Kind
-	AnswerTo   string // where an automatic answer may go: AnswerTo
+	AnswerTo   string   // where an automatic answer may go: AnswerTo
+	Reports    []Report // of a bounce: what became of a message of the reader's
 	Files      []File
 	Text       string // plain text, quoted lines included
 	HTML       string // as received, not yet safe to show; may be empty

@@ -1,0 +1,152 @@
+package inbox
+
+import "ebbe/internal/core/mail"
+
+// Copy is where a message of a conversation lies on the server of an account,
+// and how it was marked there when that was last seen.
+type Copy struct {
+	Message int64
+	Own     bool
+	Account int64
+	Folder  int64
+	UID     int64
+	Role    mail.Role
+	Seen    bool
+	Star    bool
+}
+
+// Carries is which decisions are carried back to the server of an account.
+type Carries struct {
+	Archive bool `json:"archive"`
+	Bin     bool `json:"bin"`
+	Junk    bool `json:"junk"`
+	Read    bool `json:"read"`
+	Star    bool `json:"star"`
+}
+
+// AllCarried is the choice an account begins with.
+var AllCarried = Carries{Archive: true, Bin: true, Junk: true, Read: true, Star: true}
+
+// Errand is what has to be done about one copy, so that the server agrees with
+// what was decided.
+type Errand struct {
+	Copy
+	To   mail.Role // the folder it belongs in; empty: where it is
+	Seen *bool     // nil: as it is
+	Star *bool
+}
+
+// Errands says what is to be done on the server about the copies of a
+// conversation, which are given from the oldest message to the newest.
+//
+// What is archived leaves the server's inbox, what is binned or junk goes
+// there whole. What is undecided, snoozed or held is there as long as any of it
+// is; if none is, its newest message comes back. Read is all of it; unread is
+// the newest message. A star is on the newest message, unless one has it
+// already. The reader's own messages stay where they are.
+func Errands(c Conversation, copies []Copy, carries func(account int64) Carries) (out []Errand) {
+	var got []Copy
+	for _, k := range copies {
+		if !k.Own && k.Role != mail.RoleSent && k.Role != mail.RoleDrafts {
+			got = append(got, k)
+		}
+	}
+	if len(got) == 0 {
+		return nil
+	}
+	newest := got[len(got)-1].Message
+	inbox, starred := false, false
+	for _, k := range got {
+		inbox = inbox || k.Role == mail.RoleInbox
+		starred = starred || k.Star
+	}
+	for _, k := range got {
+		may := carries(k.Account)
+		e := Errand{Copy: k}
+		switch c.Place {
+		case Archived:
+			if may.Archive && k.Role != mail.RoleArchive && k.Role != mail.RoleOther {
+				e.To = mail.RoleArchive
+			}
+		case Bin:
+			if may.Bin && k.Role != mail.RoleBin {
+				e.To = mail.RoleBin
+			}
+		case Junk:
+			if may.Junk && k.Role != mail.RoleJunk {
+				e.To = mail.RoleJunk
+			}
+		default:
+			thrown := k.Role == mail.RoleBin && may.Bin || k.Role == mail.RoleJunk && may.Junk
+			if thrown || may.Archive && !inbox && k.Message == newest && k.Role != mail.RoleInbox {
+				e.To = mail.RoleInbox
+			}
+		}
+		if seen := !c.Unread || k.Message != newest; may.Read && k.Seen != seen && (k.Message == newest || !c.Unread) {
+			e.Seen = &seen
+		}
+		if star := c.Starred; may.Star && (!star && k.Star || star && !starred && k.Message == newest) {
+			e.Star = &star
+		}
+		if e.To != "" || e.Seen != nil || e.Star != nil {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// Elsewhere is something that happened to a message on its server which Ebbe
+// has not done.
+type Elsewhere struct {
+	Newest bool      // it is the newest message of its conversation that came from somebody else
+	To     mail.Role // the folder it was put into; empty if it is in none any more
+	Seen   *bool     // instead: it was marked read, or unread
+	Star   *bool     // instead: it was flagged, or not any more
+	Others bool      // another message of the conversation is still flagged there
+}
+
+// Follow says which decision about a conversation follows from what happened
+// on the server; none if nothing does. What was done to a message that is not
+// the newest moves nothing. What was deleted there goes into the bin of Ebbe,
+// so that nothing is lost by somebody else's hand. What is held is not decided
+// about from outside.
+func Follow(c Conversation, e Elsewhere) Kind {
+	undecided := c.Place == Inbox || c.Place == Snoozed
+	switch {
+	case e.Seen != nil:
+		if e.Newest && c.Unread == *e.Seen {
+			return map[bool]Kind{true: MarkRead, false: MarkUnread}[*e.Seen]
+		}
+		return ""
+	case e.Star != nil:
+		if *e.Star != c.Starred && (*e.Star || !e.Others) {
+			return map[bool]Kind{true: Star, false: Unstar}[*e.Star]
+		}
+		return ""
+	case !e.Newest || c.Place == Held:
+		return ""
+	}
+	switch e.To {
+	case mail.RoleInbox:
+		if !undecided {
+			return ToInbox
+		}
+	case mail.RoleArchive, mail.RoleOther:
+		if c.Place != Archived {
+			return Archive
+		}
+	case mail.RoleBin:
+		if c.Place != Bin {
+			return ToBin
+		}
+	case mail.RoleJunk:
+		if c.Place != Junk {
+			return ToJunk
+		}
+	case "":
+		if undecided {
+			return ToBin
+		}
+	}
+	return ""
+}
