@@ -17,7 +17,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
-	"ebbe/internal/post"
+	"ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
 
@@ -26,6 +26,7 @@ const Zone = "Europe/Oslo"
 
 // world makes the messages, with a fixed seed.
 type world struct {
+	o     *office.Office
 	r     *rand.Rand
 	loc   *time.Location
 	today time.Time // midnight
@@ -81,16 +82,17 @@ func (w *world) send(m message) string {
 // and was decided day by day, rather than lying in the archive from the start.
 const livedDays = 35
 
-// Fill puts the museum's mail into an empty store and its clock to begin, with
-// more additional messages of this morning. fresh says that it did; a store
-// that was filled before is kept as it is.
-func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time.Time, more int) (fresh bool, err error) {
+// Fill lets the museum's mail come into an empty store by way of its post
+// office, and puts the clock to begin, with more additional messages of this
+// morning. fresh says that it did; a store that was filled before is kept as it
+// is.
+func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *desk.SystemClock, begin time.Time, more int) (fresh bool, err error) {
 	filled, err := d.Filled(ctx)
 	if err != nil || filled {
 		return false, err
 	}
 	loc := begin.Location()
-	w := &world{r: rand.New(rand.NewPCG(20, 26)), loc: loc, today: time.Date(begin.Year(), begin.Month(), begin.Day(), 0, 0, 0, 0, loc)}
+	w := &world{o: o, r: rand.New(rand.NewPCG(20, 26)), loc: loc, today: time.Date(begin.Year(), begin.Month(), begin.Day(), 0, 0, 0, 0, loc)}
 	lived := w.today.AddDate(0, 0, -livedDays)
 	w.old(w.today.AddDate(0, -14, 0), w.today.AddDate(0, 0, -1))
 	slices.SortStableFunc(w.sent, func(a, b message) int { return a.at.Compare(b.at) })
@@ -103,10 +105,14 @@ func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time
 	if err := d.SetUp(ctx, desk.Signup{Name: solvei.name, Address: solvei.address, Zone: Zone}, store.OwnAddress{Address: singer.address, Account: "Choir"}); err != nil {
 		return false, err
 	}
-	if err := take(ctx, d, desk.ImportOptions{Place: inbox.Archived}, old...); err != nil {
+	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+	put(o, office.Archive, old...)
+	if err := connect(ctx, d, who); err != nil {
 		return false, err
 	}
-	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+	if err := d.PassNow(ctx); err != nil {
+		return false, err
+	}
 	events := w.recent()
 	for range more {
 		events = append(events, event{m: w.oneMore(begin)})
@@ -151,8 +157,8 @@ func Fill(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, begin time
 	if err := w.furnish(ctx, d, clock, who, begin); err != nil {
 		return false, fmt.Errorf("the demo could not be furnished: %w", err)
 	}
-	if err := onTheirWay(ctx, d, later); err != nil {
-		return false, err
+	for _, m := range later {
+		o.Plan(m.account(), m.at, m.bytes())
 	}
 	return true, d.FinishDemo(ctx, clock, begin)
 }
@@ -203,26 +209,10 @@ func drawn(name string, people, machines []string) (p delivery.Plan, err error) 
 	return p, nil
 }
 
-// onTheirWay lets messages arrive as the demo's clock reaches their time.
-func onTheirWay(ctx context.Context, d *desk.Desk, later []message) error {
-	var at []when.Instant
-	var raw [][]byte
-	for _, m := range later {
-		at, raw = append(at, when.Of(m.at)), append(raw, m.bytes())
-	}
-	return d.PutOnItsWay(ctx, 1, at, raw)
-}
-
 // take lets messages come in.
-func take(ctx context.Context, d *desk.Desk, o desk.ImportOptions, messages ...message) error {
-	in := d.Intake(ctx, 1, o)
-	for _, m := range messages {
-		if err := in.Add(post.Item{Raw: m.bytes()}); err != nil {
-			break
-		}
-	}
-	_, err := in.Close()
-	return err
+func (w *world) take(ctx context.Context, d *desk.Desk, messages ...message) error {
+	put(w.o, office.Inbox, messages...)
+	return d.PassNow(ctx)
 }
 
 // sat are the hours and minutes at which the reader sat down to decide.
@@ -250,7 +240,7 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemCl
 		if err := d.SetClock(ctx, clock, at); err != nil {
 			return daily, err
 		}
-		if err := take(ctx, d, desk.ImportOptions{Arrived: true}, daily[:n]...); err != nil {
+		if err := w.take(ctx, d, daily[:n]...); err != nil {
 			return daily, err
 		}
 		for _, m := range daily[:n] {
@@ -376,7 +366,7 @@ func (w *world) live(ctx context.Context, d *desk.Desk, clock *desk.SystemClock,
 	if err := d.SetClock(ctx, clock, e.m.at); err != nil {
 		return err
 	}
-	if err := take(ctx, d, desk.ImportOptions{Arrived: true}, e.m); err != nil || e.do == "" && e.follow == "" {
+	if err := w.take(ctx, d, e.m); err != nil || e.do == "" && e.follow == "" {
 		return err
 	}
 	conversation, err := d.ByMessageID(ctx, who, e.m.id)

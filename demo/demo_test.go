@@ -19,17 +19,21 @@ import (
 
 func fill(t *testing.T, start string) (*desk.Desk, desk.Who) {
 	t.Helper()
-	s, err := store.Open(t.TempDir(), store.Options{})
+	dir := t.TempDir()
+	s, err := store.Open(dir, store.Options{})
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	clock := &desk.SystemClock{}
 	d := desk.New(s, clock, true)
 	begin, err := Begin(start, time.Now())
 	require.NoError(t, err)
-	fresh, err := Fill(context.Background(), d, clock, begin, 0)
+	o, err := Office(d, clock, dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, o.Close()) })
+	fresh, err := Fill(context.Background(), d, o, clock, begin, 0)
 	require.NoError(t, err)
 	require.True(t, fresh)
-	fresh, err = Fill(context.Background(), d, clock, begin, 0)
+	fresh, err = Fill(context.Background(), d, o, clock, begin, 0)
 	require.NoError(t, err)
 	require.False(t, fresh, "a filled folder is kept")
 	require.WithinDuration(t, begin, d.Now().Time(), time.Minute)
@@ -42,6 +46,7 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 	ctx := context.Background()
 	for _, start := range []string{"2026-11-24T10:42", "2027-03-28T10:42", "2026-10-25T10:42", "2028-02-29T10:42", "2027-01-03T10:42"} {
 		t.Run(start, func(t *testing.T) {
+			t.Parallel()
 			d, who := fill(t, start)
 			wrong, messages, err := d.Check(ctx)
 			require.NoError(t, err)

@@ -22,6 +22,7 @@ import (
 	"ebbe/demo"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
+	"ebbe/internal/post"
 	"ebbe/internal/store"
 	"ebbe/internal/web"
 )
@@ -69,7 +70,13 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		return serve(c.Context(), c, desk.New(s, &desk.SystemClock{}, false), *addr)
+		key, err := desk.LoadKey(*data)
+		if err != nil {
+			return err
+		}
+		d := desk.New(s, &desk.SystemClock{}, false)
+		d.Connect(desk.Links{Network: post.Internet(), Key: key})
+		return serve(c.Context(), c, d, *addr)
 	}
 	return c
 }
@@ -93,7 +100,12 @@ func demoCommand() *cobra.Command {
 		defer s.Close()
 		clock := &desk.SystemClock{}
 		d := desk.New(s, clock, true)
-		fresh, err := demo.Fill(c.Context(), d, clock, begin, *more)
+		o, err := demo.Office(d, clock, *data)
+		if err != nil {
+			return err
+		}
+		defer o.Close()
+		fresh, err := demo.Fill(c.Context(), d, o, clock, begin, *more)
 		if err != nil {
 			return err
 		}

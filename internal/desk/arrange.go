@@ -270,39 +270,6 @@ func (d *Desk) announced(who Who, topic string, err error) error {
 	return err
 }
 
-// maxDraft is how long the beginning of an answer may be, in bytes.
-const maxDraft = 200_000
-
-// KeepDraft stores the beginning of an answer; an empty one deletes it.
-func (d *Desk) KeepDraft(ctx context.Context, who Who, conversation int64, text string) (v DraftView, err error) {
-	if len(text) > maxDraft {
-		return v, invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
-	}
-	if strings.TrimSpace(text) == "" {
-		text = ""
-	}
-	err = d.store.Write(ctx, func(t store.Tx) error {
-		if conversation, err = t.Resolve(who.Box, conversation); err != nil {
-			return err
-		}
-		draft, err := t.Draft(who.Person, conversation)
-		if err != nil {
-			return err
-		}
-		now := d.now()
-		if draft.Begun == 0 {
-			draft = store.Draft{PersonID: who.Person, ConversationID: conversation, Begun: now}
-		}
-		draft.Text, draft.Changed = text, now
-		v = DraftView{draft.Text, draft.Begun, draft.Changed}
-		return t.PutDraft(draft)
-	})
-	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicMail}, Conversations: []int64{conversation}})
-	}
-	return v, err
-}
-
 // Sit begins a sitting. One that still lasts ends.
 func (d *Desk) Sit(ctx context.Context, who Who, req Sit) (v SittingView, err error) {
 	if req.Order == "" {

@@ -340,7 +340,15 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 		change.EventAfter = &event
 		changes = []inbox.Change{change}
 		sent := answer != "" && got.Organizer.Address != ""
-		out, err = d.commit(t, who, store.Entry{Kind: inbox.AnswerGuest, At: now}, changes, func(int) string { return answered(answer, event, sent, who.Week, now) })
+		way := ""
+		if a, err := accountOf(t, who.Box, 0, ""); err != nil {
+			return out, err
+		} else if sent && a.ID == 0 {
+			way = " The answer waits in the outbox until there is an account to send it with."
+		} else if sent {
+			way = " The answer is on its way."
+		}
+		out, err = d.commit(t, who, store.Entry{Kind: inbox.AnswerGuest, At: now}, changes, func(int) string { return answered(answer, event, way, who.Week, now) })
 		if err != nil || !sent {
 			return out, err
 		}
@@ -348,11 +356,15 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 		if err != nil {
 			return out, err
 		}
-		o := store.Outgoing{BoxID: who.Box, Hold: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry}
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return out, err
+		}
+		o := store.Outgoing{BoxID: who.Box, Hold: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry, ConversationID: m.ConversationID}
 		if o.Subject, o.Text, o.Original, err = post.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
 			return out, err
 		}
-		_, err = t.Send(&o)
+		_, _, err = queue(t, o, me.Address, now+spanOf(p.Habits))
 		return out, err
 	})
 	if fresh {
@@ -362,12 +374,9 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 	return out, err
 }
 
-func answered(answer calendar.Answer, e calendar.Event, sent bool, w when.Week, now when.Instant) string {
+// answered says what was answered, and on which way the answer is.
+func answered(answer calendar.Answer, e calendar.Event, waits string, w when.Week, now when.Instant) string {
 	at := w.Say(e.Start, now)
-	waits := ""
-	if sent {
-		waits = " The answer waits in the outbox."
-	}
 	switch {
 	case e.Cancelled:
 		return "Marked as called off in the calendar."

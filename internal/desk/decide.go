@@ -599,7 +599,7 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 		if err := d.revive(t, done, root.Kind, kind, changes); err != nil {
 			return out, err
 		}
-		if err := t.Withdraw(root.ID, kind == inbox.TakeBack); err != nil {
+		if err := d.unsend(t, who, root.ID, kind == inbox.TakeBack); err != nil {
 			return out, err
 		}
 		step := store.Entry{Kind: kind, Actor: store.ByPerson, At: d.now(), Of: done.ID, Ref: done.Ref, Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}

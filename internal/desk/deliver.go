@@ -33,6 +33,9 @@ type ImportOptions struct {
 	Problem  func(string, error)             // called for each file left out; may be nil
 	Arrived  bool                            // it has just arrived, rather than being brought in from files
 	At       func(mail.Message) when.Instant // when it came in; its date if nil
+
+	sent   bool                                                   // the user has just sent it: the journal knows already
+	stored func(t store.Tx, items []post.Item, ids []int64) error // called with each batch in its transaction, with the IDs its messages have; may be nil
 }
 
 const (
@@ -122,17 +125,22 @@ func (in *Intake) Add(item post.Item) error {
 	}
 	in.batch, in.size = append(in.batch, item), in.size+len(item.Raw)
 	if len(in.batch) >= batchItems || in.size >= batchBytes {
-		in.work <- in.batch
-		in.batch, in.size = nil, 0
+		in.Flush()
 	}
 	return in.ctx.Err()
 }
 
-// Close stores what was added and says what came of it all.
-func (in *Intake) Close() (Tally, error) {
+// Flush lets what was added be stored without waiting for more.
+func (in *Intake) Flush() {
 	if len(in.batch) > 0 {
 		in.work <- in.batch
+		in.batch, in.size = nil, 0
 	}
+}
+
+// Close stores what was added and says what came of it all.
+func (in *Intake) Close() (Tally, error) {
+	in.Flush()
 	close(in.work)
 	<-in.done
 	return in.tally, in.failed()
@@ -195,11 +203,11 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 			return err
 		}
 		for _, p := range batch {
-			if b.known[string(p.hash[:])] {
+			if b.known[string(p.hash[:])] != 0 {
 				tally.Known++
 				continue
 			}
-			b.known[string(p.hash[:])] = true
+			b.known[string(p.hash[:])] = b.nextM
 			if err := b.add(p); err != nil {
 				return err
 			}
@@ -209,14 +217,17 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 			}
 		}
 		if tally.New == 0 {
-			return nil
+			return b.stored(batch)
 		}
 		out := b.finish()
 		moved = out.Moved
 		if err := b.record(); err != nil {
 			return err
 		}
-		if err := t.Deliver(box, b.person, out); err != nil || !b.gated {
+		if err := t.Deliver(box, b.person, out); err != nil {
+			return err
+		}
+		if err := b.stored(batch); err != nil || !b.gated {
 			return err
 		}
 		var text string
@@ -235,7 +246,7 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		return schedule(t, box, b.gate, b.week, now)
 	})
 	if err == nil && tally.New > 0 {
-		if !o.Arrived {
+		if !o.Arrived && !o.sent {
 			d.forget()
 		}
 		_, conversations := topicsOf(moved)
@@ -254,10 +265,22 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 	return tally, err
 }
 
+// stored says, in the transaction of the batch, which messages its items are.
+func (b *batcher) stored(batch []parsed) error {
+	if b.o.stored == nil {
+		return nil
+	}
+	items, ids := make([]post.Item, len(batch)), make([]int64, len(batch))
+	for i, p := range batch {
+		items[i], ids[i] = p.item, b.known[string(p.hash[:])]
+	}
+	return b.o.stored(b.t, items, ids)
+}
+
 // record writes the line of the journal about what has come into view.
 func (b *batcher) record() error {
 	n, delta := b.shown(), b.delta()
-	if n == 0 && delta == 0 {
+	if n == 0 && delta == 0 || b.o.sent && delta == 0 {
 		return nil
 	}
 	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n}
@@ -314,7 +337,7 @@ type batcher struct {
 	now    when.Instant
 	o      ImportOptions
 	own    map[string]bool
-	known  map[string]bool
+	known  map[string]int64 // messages by hash
 	refs   map[string]int64
 	rows   map[int64]*store.Conversation
 	marks  map[int64]*store.Mark
@@ -586,7 +609,7 @@ func (b *batcher) add(p parsed) error {
 	if p.item.Flags.Trashed {
 		place = inbox.Bin
 	}
-	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Asleep: b.asleep,
+	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep,
 		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
 	if b.o.Arrived {
 		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision
@@ -622,7 +645,7 @@ var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.Landed, del
 
 // judge says whether a message comes in, and notes whom to tell if it does not.
 func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) delivery.Verdict {
-	if !b.gated || own {
+	if !b.gated || own || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
@@ -643,6 +666,10 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) deliv
 	}
 	return v
 }
+
+// undelivered says that a message reports that one of the user's did not reach
+// somebody, and never will.
+func undelivered(m mail.Message) bool { return slices.ContainsFunc(m.Reports, mail.Report.Failed) }
 
 // release lets in what is held of a conversation; whole says that all of it
 // was.

@@ -500,22 +500,6 @@ func (k keeper) recount(ids []int64) error {
 	return k.t.Deliver(k.box, k.person.ID, out)
 }
 
-// Outbox gives a page of what Ebbe has written and what waits to be sent.
-func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (v Outbox, err error) {
-	v.Messages = []OutboxLine{}
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Outbox(who.Box, before, PageSize)
-		for _, o := range rows {
-			v.Messages = append(v.Messages, OutboxLine{ID: o.ID, To: mail.Address{Name: o.Name, Address: o.Address}, At: o.At, Subject: o.Subject, Text: o.Text})
-		}
-		if len(rows) == PageSize {
-			v.Next = rows[len(rows)-1].ID
-		}
-		return err
-	})
-	return v, err
-}
-
 // inflow is the mail that is expected to come in from now on, for a forecast;
 // nil where it comes in as it arrives.
 func (d *Desk) inflow(t store.Tx, who Who, s delivery.Settings, to when.Instant) (func(after, until when.Instant) float64, error) {
@@ -538,20 +522,6 @@ func (d *Desk) inflow(t store.Tx, who Who, s delivery.Settings, to when.Instant)
 		}
 		return n
 	}, nil
-}
-
-// PutOnItsWay lets messages arrive in the demo as its clock reaches their time.
-func (d *Desk) PutOnItsWay(ctx context.Context, box int64, at []when.Instant, raw [][]byte) error {
-	return d.store.Write(ctx, func(t store.Tx) error {
-		rows := make([]store.OnItsWay, len(raw))
-		for i := range raw {
-			rows[i] = store.OnItsWay{BoxID: box, At: at[i], Raw: raw[i]}
-		}
-		if err := t.PutOnItsWay(rows); err != nil {
-			return err
-		}
-		return t.Arrived(box, nil)
-	})
 }
 
 // late says what is wrong with the agenda of deliveries: nothing that is held

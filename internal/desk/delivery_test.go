@@ -297,8 +297,8 @@ func TestSendersHearOnce(t *testing.T) {
 	require.Equal(t, "Auto: Lorry", out.Messages[0].Subject)
 	var raw []byte
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		rows, err := tx.Outbox(1, 0, 1)
-		raw = rows[0].Original
+		o, err := tx.Outgoing(1, out.Messages[0].ID)
+		raw = o.Original
 		return err
 	}))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))

@@ -56,6 +56,7 @@ type Desk struct {
 	bus   bus
 	wake  chan struct{}
 	guard guard
+	links *links // nil: no network
 
 	learned struct {
 		sync.Mutex
@@ -140,6 +141,8 @@ const (
 	TopicDelivery  = "delivery"  // plans, holding, and what is held
 	TopicSitting   = "sitting"   // a sitting began or ended
 	TopicCalendar  = "calendar"  // events
+	TopicAccounts  = "accounts"  // accounts and how they stand
+	TopicOutbox    = "outbox"    // what is on its way out, and drafts
 )
 
 type bus struct {
@@ -188,9 +191,15 @@ func (d *Desk) announce(box int64, e Event) {
 	for _, ch := range slow {
 		d.bus.drop(ch)
 	}
-	select {
-	case d.wake <- struct{}{}:
-	default:
+	nudge(d.wake)
+	if d.links == nil {
+		return
+	}
+	nudge(d.links.outbox)
+	d.links.mu.Lock()
+	defer d.links.mu.Unlock()
+	for _, wake := range d.links.wakes {
+		nudge(wake)
 	}
 }
 

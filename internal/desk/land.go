@@ -354,7 +354,8 @@ func (b *batcher) answer() error {
 		if o.Subject, o.Original, err = post.AutoAnswer(a.at, mail.Address{Name: a.m.From.Name, Address: a.reply.To}, a.m, text, b.now.In(b.week.Location())); err != nil {
 			return err
 		}
-		fresh, err := b.t.Send(&o)
+		o.Quiet = true
+		_, fresh, err := queue(b.t, o, a.at.Address, b.now)
 		if err != nil {
 			return err
 		}

@@ -4,14 +4,13 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
-	"slices"
 	"strconv"
+	"sync"
 	"time"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
-	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
 
@@ -23,6 +22,13 @@ const (
 // Run executes what is on the agenda when its time comes, until the context
 // ends. What came due while the program was off happens first, in order.
 func (d *Desk) Run(ctx context.Context) {
+	if d.links != nil {
+		var lines sync.WaitGroup
+		defer lines.Wait()
+		lines.Go(func() { d.keepAccounts(ctx) })
+		lines.Go(func() { d.keepSending(ctx) })
+		lines.Go(func() { d.keepWorld(ctx) })
+	}
 	version, _ := d.store.Version()
 	watch := time.NewTicker(time.Second)
 	defer watch.Stop()
@@ -49,6 +55,22 @@ func (d *Desk) Run(ctx context.Context) {
 			}
 		}
 		sleep.Stop()
+	}
+}
+
+// keepWorld lets the world around the demo move on with its clock.
+func (d *Desk) keepWorld(ctx context.Context) {
+	if d.links.World == nil {
+		return
+	}
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for ctx.Err() == nil {
+		d.links.World.Advance()
+		select {
+		case <-ctx.Done():
+		case <-tick.C:
+		}
 	}
 }
 
@@ -81,6 +103,46 @@ func (d *Desk) nextThing(ctx context.Context) (at when.Instant, err error) {
 	return at, err
 }
 
+// nextOfAll is when anything happens next: on the agenda, in the outbox, or in
+// the world around the demo; 0 if nothing will.
+func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
+	at, err = d.nextThing(ctx)
+	if err != nil || d.links == nil {
+		return at, err
+	}
+	earlier := func(x when.Instant) {
+		if x != 0 && (at == 0 || x < at) {
+			at = x
+		}
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		x, err := t.NextToSend()
+		earlier(x)
+		return err
+	})
+	if w := d.links.World; w != nil {
+		if next := w.Next(); !next.IsZero() {
+			earlier(when.Of(next))
+		}
+	}
+	return at, err
+}
+
+// allNow lets everything happen that is due by now, also outside.
+func (d *Desk) allNow(ctx context.Context) error {
+	if d.links != nil {
+		if err := d.Dispatch(ctx); err != nil {
+			return err
+		}
+		if w := d.links.World; w != nil && w.Advance() {
+			if err := d.PassNow(ctx); err != nil {
+				return err
+			}
+		}
+	}
+	return d.CatchUp(ctx)
+}
+
 // CatchUp does all that has to have happened by now, each thing exactly once
 // and in order: it leaves the agenda in the transaction in which it happens.
 func (d *Desk) CatchUp(ctx context.Context) error {
@@ -88,26 +150,16 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 	for {
 		n := 0
 		var f *fired
-		var came []store.OnItsWay
 		now := d.now()
 		err := d.store.Write(ctx, func(t store.Tx) error {
 			f = &fired{changed: map[int64][]inbox.Change{}, delivered: map[int64]bool{}, notices: map[int64][]string{}}
 			things, err := t.Due(now, firedAtOnce)
-			if i := slices.IndexFunc(things, func(th store.Thing) bool { return th.Kind == inbox.Posted }); err == nil && i == 0 {
-				came, err = t.OnItsWay(now, batchItems)
-				things = nil
-			} else if i > 0 {
-				things = things[:i] // what happens before that mail comes
-			}
-			n = len(things) + len(came)
+			n = len(things)
 			if err != nil || len(things) == 0 {
 				return err
 			}
 			return d.fire(t, things, now, &late, f)
 		})
-		if err == nil && len(came) > 0 {
-			err = d.arrive(ctx, came)
-		}
 		if err != nil || n == 0 {
 			return err
 		}
@@ -145,27 +197,6 @@ func (d *Desk) report(f *fired) {
 			d.announce(box, Event{Topics: []string{}, Notice: n})
 		}
 	}
-}
-
-// arrive takes in what the demo's correspondents have sent.
-func (d *Desk) arrive(ctx context.Context, came []store.OnItsWay) error {
-	boxes := map[int64][]int64{}
-	for _, m := range came {
-		in := d.Intake(ctx, m.BoxID, ImportOptions{Arrived: true})
-		_ = in.Add(post.Item{Raw: m.Raw}) // what stops it, Close says
-		if _, err := in.Close(); err != nil {
-			return err
-		}
-		boxes[m.BoxID] = append(boxes[m.BoxID], m.ID)
-	}
-	return d.store.Write(ctx, func(t store.Tx) error {
-		for box, ids := range boxes {
-			if err := t.Arrived(box, ids); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
 }
 
 // fire lets things of the agenda happen.
@@ -357,6 +388,9 @@ func (d *Desk) Start(ctx context.Context) error {
 		if err := realign(t); err != nil {
 			return err
 		}
+		if err := d.resume(t); err != nil {
+			return err
+		}
 		people, err := t.People()
 		if err != nil {
 			return err
@@ -445,7 +479,7 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 		r := who.Week.Read("tomorrow 8:00", when.Of(now))
 		to = r.Moment.At.Time()
 	case DialNext:
-		at, err := d.nextThing(ctx)
+		at, err := d.nextOfAll(ctx)
 		if err != nil {
 			return err
 		}
@@ -466,7 +500,7 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 // is due by then happens on the way, each thing at its own time.
 func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) error {
 	for {
-		at, err := d.nextThing(ctx)
+		at, err := d.nextOfAll(ctx)
 		if err != nil {
 			return err
 		}
@@ -476,7 +510,7 @@ func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) e
 		if at.Time().After(clock.Now()) {
 			clock.Set(at.Time())
 		}
-		if err := d.CatchUp(ctx); err != nil {
+		if err := d.allNow(ctx); err != nil {
 			return err
 		}
 	}
@@ -485,7 +519,7 @@ func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) e
 		return t.SetMeta("clock", strconv.FormatInt(clock.shift().Milliseconds(), 10))
 	})
 	if err == nil {
-		err = d.CatchUp(ctx)
+		err = d.allNow(ctx)
 	}
 	d.announceAll(TopicClock, TopicMail, TopicFollowUps, TopicCards)
 	return err

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 	"ebbe/internal/store"
 )
 
@@ -449,16 +450,19 @@ func TestNamesNotesDraftsAndLists(t *testing.T) {
 	ids := f.mixed(t)
 	f.decide(t, inbox.Rename, Decision{Conversations: []int64{ids["Fan"]}, Text: "Case 7"})
 	f.decide(t, inbox.WriteNote, Decision{Conversations: []int64{ids["Fan"]}, Text: "Key is with Jonas."})
-	_, err := f.KeepDraft(ctx, f.who, ids["Fan"], "Dear Tomasz,")
+	opened, err := f.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
-	_, err = f.KeepDraft(ctx, f.who, ids["Fan"], strings.Repeat("x", maxDraft+1))
+	draft, err := f.BeginDraft(ctx, f.who, DraftBegun{Mode: writing.Reply, Message: opened.Messages[0].ID})
+	require.NoError(t, err)
+	_, err = f.ChangeDraft(ctx, f.who, draft.ID, DraftChange{To: draft.To, Text: "Dear Tomasz,"})
+	require.NoError(t, err)
+	_, err = f.ChangeDraft(ctx, f.who, draft.ID, DraftChange{Text: strings.Repeat("x", maxDraft+1)})
 	require.ErrorContains(t, err, "The part kept before is safe")
 	f.reopen(t)
 	v, err := f.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.Equal(t, []any{"Fan", "Case 7", "Key is with Jonas.", "Dear Tomasz,", true, true}, []any{v.Slip.Subject, v.Slip.Title, v.Note, v.Draft.Text, v.Slip.Note, v.Slip.Draft})
-	_, err = f.KeepDraft(ctx, f.who, ids["Fan"], " \n")
-	require.NoError(t, err)
+	require.NoError(t, f.DropDraft(ctx, f.who, draft.ID))
 	v, err = f.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.False(t, v.Slip.Draft)

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 	"ebbe/internal/store"
 )
 
@@ -128,11 +129,92 @@ type DayLoad struct {
 	Due   int          `json:"due"`
 }
 
-// DraftView is the beginning of an answer. Text is empty if there is none.
+// DraftView is the beginning of a message. ID is 0 if there is none.
 type DraftView struct {
-	Text    string       `json:"text"`
-	Begun   when.Instant `json:"begun"`
-	Changed when.Instant `json:"changed"`
+	ID           int64          `json:"id"`
+	Conversation int64          `json:"conversation"`
+	Mode         writing.Mode   `json:"mode"`
+	Message      int64          `json:"message"` // which it answers or passes on, or 0
+	Account      int64          `json:"account"`
+	To           []mail.Address `json:"to"`
+	Cc           []mail.Address `json:"cc"`
+	Bcc          []mail.Address `json:"bcc"`
+	Subject      string         `json:"subject"`
+	Text         string         `json:"text"`
+	Rich         bool           `json:"rich"`
+	Bare         bool           `json:"bare"`
+	Receipt      bool           `json:"receipt"`
+	Files        []FileView     `json:"files"`
+	Below        string         `json:"below"` // what stands below the words, unless it is bare
+	Signature    string         `json:"signature"`
+	Begun        when.Instant   `json:"begun"`
+	Changed      when.Instant   `json:"changed"`
+}
+
+// FileView is a file that goes with a draft.
+type FileView struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+	Type string `json:"type"`
+	Size int    `json:"size"` // bytes
+}
+
+// Sent is what came of sending a message.
+type Sent struct {
+	Decided
+	Outgoing int64        `json:"outgoing"`
+	At       when.Instant `json:"at"`    // when it goes
+	Asks     string       `json:"asks"`  // nothing was sent: the user has to be asked this first
+	Field    string       `json:"field"` // what the question is about
+}
+
+// AccountView is an account of the user.
+type AccountView struct {
+	ID        int64         `json:"id"`
+	Name      string        `json:"name"`
+	Address   string        `json:"address"`
+	FullName  string        `json:"fullName"`
+	Signature string        `json:"signature"`
+	Mailbox   mail.Server   `json:"mailbox"`
+	Sending   mail.Server   `json:"sending"`
+	Login     string        `json:"login"`
+	Token     bool          `json:"token"`
+	Carries   inbox.Carries `json:"carries"`
+	Paused    bool          `json:"paused"`
+	Synced    when.Instant  `json:"synced"`  // when all of it was last in step; 0: not yet
+	Trouble   string        `json:"trouble"` // why it is not, in a sentence
+	Expected  int           `json:"expected"`
+	Brought   int           `json:"brought"`
+}
+
+// Accounts are the accounts of the user, and what their servers have not heard.
+type Accounts struct {
+	Accounts  []AccountView `json:"accounts"`
+	Uncarried int           `json:"uncarried"` // decisions that could not be carried to a server yet
+	Problem   string        `json:"problem"`   // why
+}
+
+// ServersFound are the servers of an address.
+type ServersFound struct {
+	Mailbox   mail.Server `json:"mailbox"`
+	Sending   mail.Server `json:"sending"`
+	Announced bool        `json:"announced"` // its domain names them; else they are the usual names
+}
+
+// TestStep is one server tried.
+type TestStep struct {
+	Name   string `json:"name"` // "mailbox" or "sending"
+	Server string `json:"server"`
+	Fine   bool   `json:"fine"`
+	Step   string `json:"step"` // which step failed
+	Text   string `json:"text"` // why, and what to do
+}
+
+// AccountTest is what came of trying an account.
+type AccountTest struct {
+	Fine    bool       `json:"fine"`
+	Steps   []TestStep `json:"steps"`
+	Folders []string   `json:"folders"`
 }
 
 // Matching says how much a query finds.
@@ -163,7 +245,8 @@ type MessageView struct {
 	Files   []mail.File    `json:"files"`
 	Blocks  []mail.Block   `json:"blocks"`
 	HTML    bool           `json:"html"`
-	Remote  int            `json:"remote"` // things on other machines that were left out
+	Reports []string       `json:"reports"` // of a delivery report: what became of a message, in plain words
+	Remote  int            `json:"remote"`  // things on other machines that were left out
 }
 
 // Between is what has gone back and forth with a person, and what is open.
@@ -184,6 +267,7 @@ type ConversationView struct {
 	Between   *Between            `json:"between,omitempty"`
 	Note      string              `json:"note"`
 	Draft     DraftView           `json:"draft"`
+	Going     []OutboxLine        `json:"going"` // what is on its way out from it
 
 	Invitations []Invitation     `json:"invitations"`
 	Events      []calendar.Event `json:"events"` // made from it
@@ -427,16 +511,22 @@ type HeldFound struct {
 	Found []HeldSlip `json:"found"`
 }
 
-// OutboxLine is a message that waits to be sent.
+// OutboxLine is a message that has not gone.
 type OutboxLine struct {
-	ID      int64        `json:"id"`
-	To      mail.Address `json:"to"`
-	At      when.Instant `json:"at"`
-	Subject string       `json:"subject"`
-	Text    string       `json:"text"`
+	ID           int64               `json:"id"`
+	To           mail.Address        `json:"to"`
+	More         []writing.Recipient `json:"more"` // everybody it is for, with how far they are
+	At           when.Instant        `json:"at"`   // when it was written, or goes
+	Next         when.Instant        `json:"next"` // when it is tried next; 0 if it is not
+	State        writing.State       `json:"state"`
+	Problem      string              `json:"problem"`
+	Subject      string              `json:"subject"`
+	Text         string              `json:"text"`
+	Conversation int64               `json:"conversation"`
+	Entry        int64               `json:"entry"` // of the journal, by which it can be taken back; 0: it cannot
 }
 
-// Outbox is a page of what waits to be sent, newest first.
+// Outbox is a page of what has not gone, newest first.
 type Outbox struct {
 	Messages []OutboxLine `json:"messages"`
 	Next     int64        `json:"next,omitempty"`

@@ -147,7 +147,17 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 		if err != nil {
 			return err
 		}
-		v.Draft = DraftView{draft.Text, draft.Begun, draft.Changed}
+		if v.Draft, err = draftView(t, who, draft); err != nil {
+			return err
+		}
+		going, err := t.OutboxOf(who.Box, id)
+		if err != nil {
+			return err
+		}
+		v.Going = []OutboxLine{}
+		for _, o := range going {
+			v.Going = append(v.Going, outboxLine(o))
+		}
 		messages, err := t.MessagesOf(who.Box, id)
 		if err != nil {
 			return err
@@ -208,6 +218,7 @@ func viewOf(m store.Message) MessageView {
 	if v.Files == nil {
 		v.Files = []mail.File{}
 	}
+	v.Reports = []string{}
 	return v
 }
 
@@ -220,6 +231,9 @@ func unfold(t store.Tx, m store.Message, v *MessageView) error {
 		return err
 	}
 	body := post.Read(raw)
+	for _, r := range body.Reports {
+		v.Reports = append(v.Reports, r.Words())
+	}
 	text := body.Text
 	if len(text) > maxShown {
 		text = strings.ToValidUTF8(text[:maxShown], "") + "\n\n… The rest is in the original."
@@ -235,6 +249,9 @@ func unfold(t store.Tx, m store.Message, v *MessageView) error {
 	}
 	return nil
 }
+
+// SafeHTML is HTML that can be shown in a frame.
+type SafeHTML = post.SafeHTML
 
 // Message gives one message with its text.
 func (d *Desk) Message(ctx context.Context, who Who, id int64) (v MessageView, err error) {

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 	"ebbe/internal/store"
 )
 
@@ -188,3 +189,51 @@ const (
 	DialHour    Dial = "hour"    // one hour
 	DialMorning Dial = "morning" // to tomorrow 8:00
 )
+
+// AccountDraft is what the user types about an account.
+type AccountDraft struct {
+	ID        int64         `json:"id"` // 0: a new one
+	Name      string        `json:"name"`
+	Address   string        `json:"address"`
+	FullName  string        `json:"fullName"`
+	Signature string        `json:"signature"`
+	Mailbox   mail.Server   `json:"mailbox"`
+	Sending   mail.Server   `json:"sending"`
+	Login     string        `json:"login"`  // empty: the address
+	Secret    string        `json:"secret"` // empty: as it was
+	Token     bool          `json:"token"`  // the secret is a token
+	Carries   inbox.Carries `json:"carries"`
+	Paused    bool          `json:"paused"`
+}
+
+// DraftBegun says which message is begun.
+type DraftBegun struct {
+	Mode    writing.Mode   `json:"mode"`
+	Message int64          `json:"message"` // which it answers or passes on; 0 for a new one
+	To      []mail.Address `json:"to"`      // for a new one
+}
+
+// DraftChange is a draft as the user has it now.
+type DraftChange struct {
+	Account int64          `json:"account"`
+	To      []mail.Address `json:"to"`
+	Cc      []mail.Address `json:"cc"`
+	Bcc     []mail.Address `json:"bcc"`
+	Subject string         `json:"subject"`
+	Text    string         `json:"text"`
+	Rich    bool           `json:"rich"`
+	Bare    bool           `json:"bare"`
+	Receipt bool           `json:"receipt"`
+}
+
+// Sending is how a draft is to be sent.
+type Sending struct {
+	Then    inbox.Kind  `json:"then"`             // what its conversation becomes: archive, snooze, or empty for as it is
+	Return  when.Moment `json:"return,omitzero"`  // when it is brought back if nobody has answered
+	At      when.Moment `json:"at,omitzero"`      // not before that time
+	Sure    bool        `json:"sure"`             // the user was asked about a missing file or subject
+	Expect  string      `json:"expect,omitempty"` // for handing over: what is expected
+	Due     when.Moment `json:"due,omitzero"`     // for handing over: by when
+	Sitting int64       `json:"sitting,omitempty"`
+	Seen    inbox.Place `json:"seen,omitempty"`
+}

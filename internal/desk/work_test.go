@@ -403,7 +403,7 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	require.Equal(t, "Call", i.Clashes[0].Title)
 	out, err := f.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
 	require.NoError(t, err)
-	require.Equal(t, "Accepted, Thu 26 Nov, 10:00. The answer waits in the outbox.", out.Text)
+	require.Equal(t, "Accepted, Thu 26 Nov, 10:00. The answer waits in the outbox until there is an account to send it with.", out.Text)
 	_, err = f.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
 	require.NoError(t, err)
 	box, err := f.Outbox(ctx, f.who, 0)

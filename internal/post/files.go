@@ -30,6 +30,9 @@ type Flags struct {
 type Item struct {
 	Raw   []byte
 	Flags Flags
+
+	UID     int64 // in the folder of an account it comes from; else 0
+	Reached int64 // once this is stored, all from or to that UID have been; 0: nothing is said
 }
 
 // Errors about sources. Their texts are sentences for the user.

@@ -253,3 +253,8 @@ func TextOf(source string) string {
 		}
 	}
 }
+
+// PlainHTML shows a plain text as HTML, line by line.
+func PlainHTML(text string) string {
+	return "<pre style=\"font:inherit;white-space:pre-wrap;margin:0\">" + html.EscapeString(text) + "</pre>"
+}

@@ -355,10 +355,15 @@ func date(field string, received []string) when.Instant {
 
 var pathMark = regexp.MustCompile(`[/\\:*?"<>|]+`)
 
+// FileName makes a name under which a file can be saved anywhere; "" if
+// nothing of it is left.
+func FileName(name string) string {
+	return strings.Trim(pathMark.ReplaceAllString(clean(name, 150), "_"), ". ")
+}
+
 // fileName is a name under which a part can be saved anywhere.
 func fileName(p *enmime.Part) string {
-	name := strings.Trim(pathMark.ReplaceAllString(clean(p.FileName, 150), "_"), ". ")
-	if name != "" {
+	if name := FileName(p.FileName); name != "" {
 		return name
 	}
 	switch {

@@ -440,9 +440,3 @@ func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
 	}
 	return out, nil
 }
-
-// Withdraw takes back, or with false sends after all, what the entry of the
-// journal has put into the outbox.
-func (t Tx) Withdraw(entry int64, withdrawn bool) error {
-	return t.db.Exec("UPDATE outgoings SET withdrawn = ? WHERE entry_id = ?", withdrawn, entry).Error
-}

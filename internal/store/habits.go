@@ -10,4 +10,5 @@ type Habits struct {
 	SwipeRight string            `json:"swipeRight"` // and to the right
 	Keys       map[string]string `json:"keys"`       // the user's own keys, by command
 	Combos     []inbox.Chain     `json:"combos"`
+	Span       int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
 }

@@ -3,8 +3,6 @@ package store
 import (
 	"encoding/json"
 
-	"gorm.io/gorm/clause"
-
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -257,13 +255,6 @@ func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, err
 	return out, nil
 }
 
-// Send puts a message into the outbox, unless this address has had an answer in
-// the same hold; fresh says whether it was put there.
-func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
-	res := t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(o)
-	return res.RowsAffected > 0, res.Error
-}
-
 // Heard gives the automatic answers that these addresses have had: for each the
 // holds in which they had one.
 func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
@@ -278,17 +269,6 @@ func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 		}
 	}
 	return out, nil
-}
-
-// Outbox gives the newest n messages that wait to be sent, before the one with
-// that ID (0: from the newest on).
-func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
-	q := t.db.Where("box_id = ? AND NOT withdrawn", box)
-	if before > 0 {
-		q = q.Where("id < ?", before)
-	}
-	err = q.Order("id DESC").Limit(n).Find(&out).Error
-	return out, err
 }
 
 // HeldFrom gives, of the people for whom follow-ups wait, those who wrote
@@ -319,30 +299,6 @@ func (t Tx) TakePostponed(box int64) (out []Postponed, err error) {
 		err = t.db.Where("box_id = ?", box).Delete(&Postponed{}).Error
 	}
 	return out, err
-}
-
-// PutOnItsWay lets the demo's correspondents write when their time comes.
-func (t Tx) PutOnItsWay(rows []OnItsWay) error { return create(t, rows, 50) }
-
-// OnItsWay gives up to n messages that have been sent by now, in order.
-func (t Tx) OnItsWay(now when.Instant, n int) (rows []OnItsWay, err error) {
-	err = t.db.Where("at <= ?", now).Order("at, id").Limit(n).Find(&rows).Error
-	return rows, err
-}
-
-// Arrived forgets messages that have come in, and notes on the agenda when the
-// next one of the box will.
-func (t Tx) Arrived(box int64, ids []int64) error {
-	if len(ids) > 0 {
-		if err := t.db.Delete(&OnItsWay{}, ids).Error; err != nil {
-			return err
-		}
-	}
-	var at when.Instant
-	if err := t.db.Model(&OnItsWay{}).Where("box_id = ?", box).Select("COALESCE(MIN(at), 0)").Scan(&at).Error; err != nil {
-		return err
-	}
-	return t.SetTime(box, inbox.Posted, at)
 }
 
 // SetTime notes on the agenda when something happens to a whole box; 0 takes it

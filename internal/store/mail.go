@@ -10,16 +10,16 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// Known says which of the hashes belong to messages the box already has.
-func (t Tx) Known(box int64, hashes [][]byte) (map[string]bool, error) {
-	known := map[string]bool{}
+// Known gives the messages the box already has, by their hashes.
+func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
+	known := map[string]int64{}
 	for chunk := range chunks(hashes) {
-		var found [][]byte
-		if err := t.db.Model(&Message{}).Where("box_id = ? AND hash IN ?", box, chunk).Pluck("hash", &found).Error; err != nil {
+		var found []Message
+		if err := t.db.Select("id", "hash").Where("box_id = ? AND hash IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err
 		}
-		for _, h := range found {
-			known[string(h)] = true
+		for _, m := range found {
+			known[string(m.Hash)] = m.ID
 		}
 	}
 	return known, nil
@@ -181,7 +181,9 @@ func (t Tx) Merge(from, into int64) error {
 		"UPDATE follow_ups SET rev = (SELECT rev FROM revisions r WHERE r.box_id = follow_ups.box_id) WHERE conversation_id = ?1 AND ?2 > 0",
 		"UPDATE events SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
 		"UPDATE OR IGNORE conversation_labels SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE OR IGNORE drafts SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE drafts SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE outgoings SET conversation_id = ? WHERE conversation_id = ?",
+		"UPDATE OR REPLACE errands SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE OR IGNORE touches SET conversation_id = ? WHERE conversation_id = ?",
 		"UPDATE conversations SET merged_to = ? WHERE id = ?",
 	} {

@@ -12,6 +12,8 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 )
 
 // migrations bring a database from any version to this one. Each may find the
@@ -31,6 +33,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0002", Migrate: sittings},
 	{ID: "0003", Migrate: deliveries},
 	{ID: "0004", Migrate: followUps},
+	{ID: "0005", Migrate: accounts},
 }
 
 // run executes statements until one fails.
@@ -55,7 +58,7 @@ func sittings(db *gorm.DB) error {
 		"entries":        {"sitting_id INTEGER NOT NULL DEFAULT 0", "ref INTEGER NOT NULL DEFAULT 0"},
 	})
 	if err == nil {
-		err = db.AutoMigrate(&Label{}, &ConversationLabel{}, &Site{}, &Sitting{}, &Draft{}, &SavedList{})
+		err = db.AutoMigrate(&Label{}, &ConversationLabel{}, &Site{}, &Sitting{}, &SavedList{})
 	}
 	err = run(db, err,
 		`CREATE TABLE touches (conversation_id INTEGER, entry_id INTEGER, PRIMARY KEY (conversation_id, entry_id)) WITHOUT ROWID`,
@@ -110,7 +113,7 @@ func deliveries(db *gorm.DB) error {
 		"messages":      {"held TEXT NOT NULL DEFAULT ''", "through TEXT NOT NULL DEFAULT ''", "let_in INTEGER NOT NULL DEFAULT 0"},
 	})
 	if err == nil {
-		err = db.AutoMigrate(&Outgoing{}, &Postponed{}, &OnItsWay{})
+		err = db.AutoMigrate(&Outgoing{}, &Postponed{})
 	}
 	return run(db, err,
 		`DROP INDEX IF EXISTS conversation_why`, // what it was for, inbox_queue does
@@ -144,7 +147,7 @@ func followUps(db *gorm.DB) error {
 	}
 	err = run(db, err, `DROP INDEX IF EXISTS thing_subject`)
 	if err == nil {
-		err = db.AutoMigrate(&FollowUp{}, &FollowUpLabel{}, &Event{}, &Outgoing{}, &Thing{})
+		err = db.AutoMigrate(&FollowUp{}, &FollowUpLabel{}, &Event{}, &Thing{})
 	}
 	err = run(db, err,
 		`CREATE TABLE revisions (box_id INTEGER PRIMARY KEY, rev INTEGER)`,
@@ -162,6 +165,45 @@ func followUps(db *gorm.DB) error {
 	for _, f := range old {
 		if err == nil {
 			err = (Tx{db}).PutFollowUps(f.BoxID, []followup.FollowUp{f.Data})
+		}
+	}
+	return err
+}
+
+// accounts is the schema of accounts, of where messages lie on their servers,
+// of drafts of every kind, and of messages on their way out. What was written
+// before there were accounts is kept, and not sent by itself now.
+func accounts(db *gorm.DB) error {
+	type beginning struct { // a draft as it was: the beginning of an answer
+		PersonID, ConversationID int64
+		Text                     string
+		Begun, Changed           when.Instant
+	}
+	var old []beginning
+	var err error
+	if db.Migrator().HasTable("drafts") && !db.Migrator().HasColumn("drafts", "mode") {
+		if err = db.Table("drafts").Find(&old).Error; err == nil {
+			err = run(db, nil, `DROP TABLE drafts`)
+		}
+	}
+	if err == nil {
+		err = addColumns(db, map[string][]string{"outgoings": {
+			"account_id INTEGER NOT NULL DEFAULT 0", "draft_id INTEGER NOT NULL DEFAULT 0", "conversation_id INTEGER NOT NULL DEFAULT 0", "state TEXT NOT NULL DEFAULT 'kept'",
+			"recipients TEXT NOT NULL DEFAULT '[]'", "next INTEGER NOT NULL DEFAULT 0", "attempts INTEGER NOT NULL DEFAULT 0", "problem TEXT NOT NULL DEFAULT ''", "sent_at INTEGER NOT NULL DEFAULT 0",
+			"quiet INTEGER NOT NULL DEFAULT 0", "filed INTEGER NOT NULL DEFAULT 0", "laid INTEGER NOT NULL DEFAULT 0"}})
+	}
+	if err == nil {
+		err = db.AutoMigrate(&Outgoing{}, &Draft{}, &DraftFile{}, &Account{}, &Folder{}, &Copy{}, &Awaited{}, &Happening{}, &Errand{})
+	}
+	err = run(db, err,
+		`DROP TABLE IF EXISTS on_its_ways`, // the demo's mail comes from its post office
+		`DELETE FROM things WHERE kind = 'posted'`,
+		`CREATE INDEX outgoing_next ON outgoings(next) WHERE state = 'waiting'`,
+		`CREATE INDEX outgoing_open ON outgoings(box_id, id) WHERE state <> 'sent'`,
+		`CREATE INDEX errand_at ON errands(at)`)
+	for _, b := range old {
+		if err == nil {
+			err = db.Create(&Draft{PersonID: b.PersonID, ConversationID: b.ConversationID, Mode: writing.Reply, Text: b.Text, Begun: b.Begun, Changed: b.Changed}).Error
 		}
 	}
 	return err

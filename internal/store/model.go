@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 )
 
 // Person is somebody who signs in.
@@ -64,13 +65,109 @@ type Sitting struct {
 	Queue    []int64 `gorm:"serializer:json"` // in the order chosen
 }
 
-// Draft is the beginning of an answer.
+// Draft is the beginning of a message.
 type Draft struct {
-	PersonID       int64 `gorm:"primaryKey;autoIncrement:false"`
-	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+	ID             int64
+	PersonID       int64 `gorm:"index"`
+	ConversationID int64 `gorm:"index:draft_conversation"` // what it is about, or 0
+	Mode           writing.Mode
+	MessageID      int64          // the message it answers or passes on, or 0
+	AccountID      int64          // from which it will go; 0: the first
+	To             []mail.Address `gorm:"serializer:json"`
+	Cc             []mail.Address `gorm:"serializer:json"`
+	Bcc            []mail.Address `gorm:"serializer:json"`
+	Subject        string
 	Text           string
+	Rich           bool // the text is Markdown
+	Bare           bool // without what it answers below
+	Receipt        bool // ask to be told when it was read
 	Begun          when.Instant
 	Changed        when.Instant
+	OutgoingID     int64 // the message made of it that can still be taken back; it shows nowhere then
+}
+
+// DraftFile is a file that goes with a draft.
+type DraftFile struct {
+	ID      int64
+	DraftID int64 `gorm:"index"`
+	Name    string
+	Type    string
+	Size    int
+	Passed  bool // it belongs to the message that is passed on
+	Content []byte
+}
+
+// Account is a mailbox on a server, with the server that sends for it.
+type Account struct {
+	ID        int64
+	BoxID     int64 `gorm:"index"`
+	PersonID  int64
+	Name      string // what the person calls it
+	Address   string // lower case
+	FullName  string // under which it sends
+	Signature string
+	Mailbox   mail.Server `gorm:"serializer:json"`
+	Sending   mail.Server `gorm:"serializer:json"`
+	Login     string
+	Secret    []byte        // sealed with the key of the data folder
+	Token     bool          // the secret is a token
+	Carries   inbox.Carries `gorm:"serializer:json"`
+	Paused    bool
+	Begun     when.Instant
+	Synced    when.Instant // when all of it was last in step
+	Trouble   string       // why it is not, in a sentence; empty if it is
+	Expected  int          // messages that the first sync will bring
+	Brought   int          // those it has brought
+}
+
+// Folder is a folder of an account on its server.
+type Folder struct {
+	ID        int64
+	AccountID int64  `gorm:"uniqueIndex:folder_name,priority:1"`
+	Name      string `gorm:"uniqueIndex:folder_name,priority:2"`
+	Role      mail.Role
+	Validity  int64  // UIDVALIDITY; 0 until it was opened first
+	Low       int64  // all messages with UIDs from here
+	High      int64  // to here have been taken in
+	Whole     bool   // and there are none below
+	ModSeq    uint64 // the state of the flags (RFC 7162); 0 if unknown
+	Gone      bool   // it is not on the server any more
+}
+
+// Copy says where a message lies on a server. A negative UID is one of before
+// the server numbered its messages anew.
+type Copy struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	UID       int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"index"`
+	Seen      bool
+	Star      bool
+}
+
+// Awaited is a message that Ebbe has put into a folder without learning its
+// UID there: when it is found, nobody else has moved it.
+type Awaited struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+}
+
+// Happening says that something other than Ebbe has put a message into a folder
+// or taken it out of one, and that its conversation has still to follow.
+type Happening struct {
+	ID        int64
+	AccountID int64 `gorm:"index"`
+	MessageID int64
+}
+
+// Errand says that a conversation has been decided about and the servers do
+// not know yet.
+type Errand struct {
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+	BoxID          int64 `gorm:"index"`
+	Rev            int64 // grows with each decision
+	Attempts       int
+	At             when.Instant // of the next try
+	Problem        string
 }
 
 // SavedList is a query a person keeps in view beside the inbox.
@@ -199,20 +296,33 @@ type Message struct {
 	LetIn   int64           // the entry of the journal with which it came in after it had been held
 }
 
-// Outgoing is a message that Ebbe has written and that waits to be sent.
+// Outgoing is a message on its way out.
 type Outgoing struct {
 	ID       int64
 	BoxID    int64  `gorm:"uniqueIndex:outgoing_once,priority:1"`
-	Hold     string `gorm:"uniqueIndex:outgoing_once,priority:2"` // the hold whose automatic answer it is
-	Address  string `gorm:"uniqueIndex:outgoing_once,priority:3"` // to whom, lower case
+	Hold     string `gorm:"uniqueIndex:outgoing_once,priority:2"` // the hold whose automatic answer it is, or what else makes it the only one
+	Address  string `gorm:"uniqueIndex:outgoing_once,priority:3"` // of the first recipient, lower case
 	Name     string
-	At       when.Instant
+	At       when.Instant // when it was written, or the user wants it to go
 	Subject  string
 	Text     string
-	Original []byte // as it will be sent (RFC 5322)
+	Original []byte // as it leaves (RFC 5322)
 
 	EntryID   int64 `gorm:"index:outgoing_entry,where:entry_id > 0"` // the entry of the journal that wrote it, if it can be taken back
 	Withdrawn bool  // that entry was taken back
+
+	AccountID      int64
+	DraftID        int64
+	ConversationID int64
+	State          writing.State
+	To             []writing.Recipient `gorm:"column:recipients;serializer:json"`
+	Next           when.Instant        // of the next try
+	Attempts       int
+	Problem        string
+	SentAt         when.Instant
+	Quiet          bool // it is not shown in its conversation: an automatic answer
+	Filed          bool // it stands in its conversation
+	Laid           bool // it lies in the folder of sent mail on the server
 }
 
 // Postponed is a notification that waits until the user wants to hear of it.
@@ -220,14 +330,6 @@ type Postponed struct {
 	ID    int64
 	BoxID int64 `gorm:"index"`
 	Text  string
-}
-
-// OnItsWay is a message that a correspondent of the demo will have sent at At.
-type OnItsWay struct {
-	ID    int64
-	BoxID int64
-	At    when.Instant `gorm:"index"`
-	Raw   []byte
 }
 
 // Original is a message byte for byte as it came in.
@@ -305,6 +407,7 @@ const (
 	ByPerson Actor = "person"
 	ByClock  Actor = "clock"
 	ByMail   Actor = "mail"
+	ByServer Actor = "server" // something else that works on the same mailbox
 )
 
 // Entry is one line of the journal. Its ID orders the journal.

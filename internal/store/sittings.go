@@ -1,8 +1,6 @@
 package store
 
 import (
-	"gorm.io/gorm/clause"
-
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
@@ -117,35 +115,6 @@ func (t Tx) StillIn(box int64, ids []int64) (out []int64, err error) {
 		}
 	}
 	return out, nil
-}
-
-// Draft gives the beginning of an answer, the zero value if there is none.
-func (t Tx) Draft(person, conversation int64) (d Draft, err error) {
-	err = t.db.Where("person_id = ? AND conversation_id = ?", person, conversation).Limit(1).Find(&d).Error
-	return d, err
-}
-
-// Drafts says which of the conversations have the beginning of an answer.
-func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
-	out := map[int64]bool{}
-	for chunk := range chunks(conversations) {
-		var found []int64
-		if err := t.db.Model(&Draft{}).Where("person_id = ? AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
-			return nil, err
-		}
-		for _, id := range found {
-			out[id] = true
-		}
-	}
-	return out, nil
-}
-
-// PutDraft stores the beginning of an answer; without a text it goes.
-func (t Tx) PutDraft(d Draft) error {
-	if d.Text == "" {
-		return t.db.Delete(&d).Error
-	}
-	return t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&d).Error
 }
 
 // SavedLists gives the lists of a person, in their order.

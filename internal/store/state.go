@@ -107,6 +107,7 @@ type image struct {
 	At      when.Instant `json:"at"`
 	Waits   bool         `json:"waits"`
 	Labeled bool         `json:"labeled"` // its labels changed
+	Carried bool         `json:"carried"` // a server has to hear of it
 }
 
 // putConversations stores the conversations of the changes, all at once.
@@ -119,6 +120,7 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 		}
 		thing, waits := agenda.OfConversation(*c.After)
 		i := image{Conversation: *c.After, At: thing.At, Waits: waits, Local: c.After.Return.Local, Zone: c.After.Return.Zone}
+		i.Carried = c.Before == nil || c.Before.Place != c.After.Place || c.Before.Unread != c.After.Unread || c.Before.Starred != c.After.Starred
 		if i.Labeled = c.Before == nil || c.Before.Labels != c.After.Labels; i.Labeled {
 			labeled = append(labeled, c.After.ID)
 		}
@@ -144,6 +146,9 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 		`INSERT INTO things(box_id, at, kind, conversation_id, follow_up)
 			SELECT @box, value->>'at', 'return', value->>'id', '' FROM json_each(@all) WHERE value->>'waits'
 			ON CONFLICT DO UPDATE SET at = excluded.at`,
+		`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem)
+			SELECT value->>'id', @box, 1, 0, 0, '' FROM json_each(@all) WHERE value->>'carried' AND EXISTS (SELECT 1 FROM accounts WHERE box_id = @box)
+			ON CONFLICT DO UPDATE SET rev = rev + 1, attempts = 0, at = 0`,
 	}
 	for _, q := range statements {
 		if err := t.db.Exec(q, all).Error; err != nil {

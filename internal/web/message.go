@@ -10,6 +10,8 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk"
 )
 
 func number(s string) int64 {
@@ -40,6 +42,11 @@ func (s *server) body(c *gin.Context) {
 		fail(c, err)
 		return
 	}
+	s.frame(c, safe, remote)
+}
+
+// frame shows safe HTML as a page for a frame of its own.
+func (s *server) frame(c *gin.Context, safe desk.SafeHTML, remote bool) {
 	theme := "light"
 	if c.Query("theme") == "dark" && !safe.Coloured {
 		theme = "dark"

@@ -63,7 +63,8 @@ func Handler(d *desk.Desk) http.Handler {
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
 
-	r.POST("/api/v1/calendar/file", s.signedIn, sameSiteFile, s.takeIn)
+	r.POST("/api/v1/calendar/file", s.signedIn, sameSiteFile("text/calendar"), s.takeIn)
+	r.POST("/api/v1/drafts/:id/files", s.signedIn, sameSiteFile("application/octet-stream"), s.addFile)
 	api := r.Group("/api/v1", limitBody, sameSite)
 	api.GET("/session", s.session)
 	api.POST("/setup", s.setup)
@@ -129,9 +130,6 @@ func Handler(d *desk.Desk) http.Handler {
 	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.DropSavedList(c, w, id(c, "id"))
 	}))
-	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftView) (any, error) {
-		return s.d.KeepDraft(c, w, id(c, "id"), v.Text)
-	}))
 	in.GET("/presets", get(s, func(c *gin.Context, w desk.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
 	in.GET("/days", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Days(c, w, 14) }))
 	in.GET("/misses", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Misses(c, w) }))
@@ -158,6 +156,7 @@ func Handler(d *desk.Desk) http.Handler {
 	in.GET("/messages/:id/images/*cid", s.image)
 	s.followUps(in)
 	s.calendar(in)
+	s.post(in)
 	in.GET("/cards", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Cards(c, w) }))
 	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		return s.d.History(c, w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
@@ -219,7 +218,6 @@ func Handler(d *desk.Desk) http.Handler {
 	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w desk.Who, key string, v desk.LettingIn) (any, error) {
 		return s.d.LetIn(c, w, key, v)
 	}))
-	in.GET("/outbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Outbox(c, w, number(c.Query("before"))) }))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
 	}) (any, error) {

@@ -139,10 +139,13 @@ func (s *server) feed(c *gin.Context) {
 	}
 }
 
-// sameSiteFile refuses files that another site has sent.
-func sameSiteFile(c *gin.Context) {
-	if site := c.GetHeader("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" || c.ContentType() != "text/calendar" {
-		problem(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
+// sameSiteFile refuses files that another site has sent, or that are of another
+// type than the one the request is for.
+func sameSiteFile(kind string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if site := c.GetHeader("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" || c.ContentType() != kind {
+			problem(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
+		}
 	}
 }
 
@@ -150,13 +153,20 @@ func sameSiteFile(c *gin.Context) {
 // browser hears the answer.
 const drained = 200 << 20
 
-// takeIn reads the calendar file in the body of a request.
-func (s *server) takeIn(c *gin.Context) {
+// uploaded reads the file in the body of a request, up to one byte more than it
+// may have.
+func uploaded(c *gin.Context, most int64) (raw []byte, err error) {
 	_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(2 * time.Minute))
-	raw, err := io.ReadAll(io.LimitReader(c.Request.Body, desk.MaxCalendar+1))
-	if err == nil && len(raw) > desk.MaxCalendar {
+	raw, err = io.ReadAll(io.LimitReader(c.Request.Body, most+1))
+	if err == nil && int64(len(raw)) > most {
 		_, err = io.Copy(io.Discard, io.LimitReader(c.Request.Body, drained))
 	}
+	return raw, err
+}
+
+// takeIn reads the calendar file in the body of a request.
+func (s *server) takeIn(c *gin.Context) {
+	raw, err := uploaded(c, desk.MaxCalendar)
 	if err != nil {
 		problem(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so nothing was taken in. Try again.", "file")
 		return

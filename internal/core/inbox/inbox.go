@@ -140,7 +140,6 @@ const (
 	EndHand      Kind = "end-hand"    // what was done by hand ended; the plan decides again
 	ChangePlan   Kind = "plan"        // a plan was put in force, changed or ended
 	AutoAnswer   Kind = "auto-answer" // a sender was told that mail is held
-	Posted       Kind = "posted"      // on the agenda: the demo's correspondents write
 	Import       Kind = "import"
 	SendMail     Kind = "send"        // a message is to go out
 	Undelivered  Kind = "undelivered" // a message could not be brought to whom it was for

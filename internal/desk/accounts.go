@@ -1,0 +1,478 @@
+package desk
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	netmail "net/mail"
+	"strings"
+	"sync"
+	"time"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// World is what is outside of Ebbe and moves with the demo's clock.
+type World interface {
+	Next() time.Time // when something happens there next; zero if nothing will
+	Advance() bool   // lets happen what is due by now, and says whether anything did
+}
+
+// Links is how the servers of accounts are reached.
+type Links struct {
+	Network post.Network
+	Key     Key
+	World   World // nil: the real one
+}
+
+// links is what the desk holds of that, and the lines it has to the accounts.
+type links struct {
+	Links
+	changed chan struct{} // accounts were added, changed or taken away
+	mu      sync.Mutex
+	passing map[int64]*sync.Mutex   // one pass over an account at a time
+	wakes   map[int64]chan struct{} // of the lines that are kept
+	sending sync.Mutex              // one message handed over at a time
+	outbox  chan struct{}           // something is to be sent
+}
+
+// Connect gives the desk its links. Without them no account can be used.
+func (d *Desk) Connect(l Links) {
+	d.links = &links{Links: l, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]chan struct{}{}, outbox: make(chan struct{}, 1)}
+}
+
+func nudge(c chan struct{}) {
+	select {
+	case c <- struct{}{}:
+	default:
+	}
+}
+
+// lock waits until nobody passes over the account, and gives what ends that.
+func (l *links) lock(account int64) func() {
+	l.mu.Lock()
+	m := l.passing[account]
+	if m == nil {
+		m = &sync.Mutex{}
+		l.passing[account] = m
+	}
+	l.mu.Unlock()
+	m.Lock()
+	return m.Unlock
+}
+
+var errUnlinked = &UserError{Type: "unlinked", Text: "This Ebbe was started without access to the network, so accounts cannot be used."}
+
+// AccountsView gives the accounts of the user, without their secrets.
+func (d *Desk) Accounts(ctx context.Context, who Who) (v Accounts, err error) {
+	v.Accounts = []AccountView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		accounts, err := t.Accounts(who.Box)
+		if err != nil {
+			return err
+		}
+		for _, a := range accounts {
+			v.Accounts = append(v.Accounts, viewOfAccount(a))
+		}
+		v.Uncarried, v.Problem, err = t.NotCarriedOut(who.Box)
+		return err
+	})
+	return v, err
+}
+
+func viewOfAccount(a store.Account) AccountView {
+	return AccountView{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Signature: a.Signature, Mailbox: a.Mailbox, Sending: a.Sending,
+		Login: a.Login, Token: a.Token, Carries: a.Carries, Paused: a.Paused, Synced: a.Synced, Trouble: a.Trouble, Expected: a.Expected, Brought: a.Brought}
+}
+
+// FindServers looks for the servers of an address. What is not announced by its
+// domain comes back with the usual names, to be checked.
+func (d *Desk) FindServers(ctx context.Context, address string) (f ServersFound, err error) {
+	if d.links == nil {
+		return f, errUnlinked
+	}
+	address = strings.ToLower(strings.TrimSpace(address))
+	if a, err := netmail.ParseAddress(address); err != nil || a.Address != address {
+		return f, invalid("address", "That is no mail address. It looks like name@place.example.")
+	}
+	f.Mailbox, f.Sending = d.links.Network.Find(ctx, address)
+	f.Announced = f.Mailbox.Host != "" && f.Sending.Host != ""
+	_, domain, _ := strings.Cut(address, "@")
+	if f.Mailbox.Host == "" {
+		f.Mailbox = mail.Server{Host: "imap." + domain, Port: 993, Security: mail.TLS}
+	}
+	if f.Sending.Host == "" {
+		f.Sending = mail.Server{Host: "smtp." + domain, Port: 465, Security: mail.TLS}
+	}
+	return f, nil
+}
+
+// check reads what the user typed about an account; the secret may be left out
+// where one is known.
+func (v AccountDraft) check(known bool) (AccountDraft, error) {
+	v.Address, v.Name, v.Login, v.FullName = strings.ToLower(strings.TrimSpace(v.Address)), strings.TrimSpace(v.Name), strings.TrimSpace(v.Login), strings.TrimSpace(v.FullName)
+	if a, err := netmail.ParseAddress(v.Address); err != nil || a.Address != v.Address {
+		return v, invalid("address", "Nothing was stored: that is no mail address. It looks like name@place.example.")
+	}
+	if v.Login == "" {
+		v.Login = v.Address
+	}
+	if v.Name == "" {
+		_, v.Name, _ = strings.Cut(v.Address, "@")
+	}
+	for field, s := range map[string]*mail.Server{"mailbox": &v.Mailbox, "sending": &v.Sending} {
+		s.Host = strings.ToLower(strings.TrimSpace(s.Host))
+		switch {
+		case s.Host == "" || strings.ContainsAny(s.Host, " /:@\r\n\t"):
+			return v, invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
+		case s.Port < 1 || s.Port > 65535:
+			return v, invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
+		case s.Security != mail.TLS && s.Security != mail.StartTLS && s.Security != mail.Clear:
+			return v, invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
+		}
+	}
+	switch {
+	case v.Secret == "" && !known:
+		return v, invalid("secret", "Nothing was stored: the password is missing.")
+	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
+		return v, invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
+	}
+	return v, nil
+}
+
+// account is what the draft makes of an account.
+func (d *Desk) account(a store.Account, v AccountDraft) store.Account {
+	a.Name, a.Address, a.FullName, a.Signature, a.Mailbox, a.Sending = v.Name, v.Address, v.FullName, v.Signature, v.Mailbox, v.Sending
+	a.Login, a.Token, a.Carries, a.Paused = v.Login, v.Token, v.Carries, v.Paused
+	if v.Secret != "" {
+		a.Secret = d.links.Key.seal(v.Secret)
+	}
+	return a
+}
+
+// TestAccount tries what the user typed, step by step, and stores nothing.
+func (d *Desk) TestAccount(ctx context.Context, who Who, v AccountDraft) (r AccountTest, err error) {
+	if d.links == nil {
+		return r, errUnlinked
+	}
+	v, err = v.check(v.ID != 0)
+	if err != nil {
+		return r, err
+	}
+	var a store.Account
+	if v.ID != 0 {
+		err = d.store.Read(ctx, func(t store.Tx) error { a, err = t.Account(who.Box, v.ID); return err })
+		if err != nil {
+			return r, err
+		}
+	}
+	a = d.account(a, v)
+	login, err := d.login(a)
+	if err != nil {
+		return r, invalid("secret", upper(err.Error())+".")
+	}
+	try := func(name string, server mail.Server, open func() error) {
+		s := TestStep{Name: name, Server: server.Host}
+		if err := open(); err != nil {
+			var step *post.StepError
+			s.Text = err.Error()
+			if errors.As(err, &step) {
+				s.Step = step.Step
+			}
+		} else {
+			s.Fine = true
+		}
+		r.Steps = append(r.Steps, s)
+	}
+	try("mailbox", a.Mailbox, func() error {
+		m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+		if err != nil {
+			return err
+		}
+		defer m.Close()
+		folders, err := m.Folders()
+		for _, f := range folders {
+			r.Folders = append(r.Folders, f.Name)
+		}
+		return err
+	})
+	try("sending", a.Sending, func() error {
+		c, err := d.links.Network.OpenCounter(ctx, a.Sending, login)
+		if err == nil {
+			c.Close()
+		}
+		return err
+	})
+	r.Fine = r.Steps[0].Fine && r.Steps[1].Fine
+	return r, nil
+}
+
+// login is how one signs in to the servers of an account.
+func (d *Desk) login(a store.Account) (post.Login, error) {
+	secret, err := d.links.Key.open(a.Secret)
+	return post.Login{Name: a.Login, Secret: secret, Token: a.Token}, err
+}
+
+// PutAccount stores an account, new or changed, and begins to keep it in step.
+// Mail from its address counts as the user's own.
+func (d *Desk) PutAccount(ctx context.Context, who Who, v AccountDraft) (out AccountView, err error) {
+	if d.links == nil {
+		return out, errUnlinked
+	}
+	v, err = v.check(v.ID != 0)
+	if err != nil {
+		return out, err
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		accounts, err := t.Accounts(who.Box)
+		if err != nil {
+			return err
+		}
+		a := store.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.now()}
+		for _, other := range accounts {
+			if other.ID == v.ID {
+				a = other
+			} else if other.Address == v.Address && other.Mailbox.Host == v.Mailbox.Host {
+				return invalid("address", "Nothing was stored: there is an account of that address already. Change that one.")
+			}
+		}
+		if v.ID != 0 && a.ID == 0 {
+			return store.ErrNotFound
+		}
+		a = d.account(a, v)
+		a.Trouble = ""
+		if err := t.PutAccount(&a); err != nil {
+			return err
+		}
+		out = viewOfAccount(a)
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		own, err := ownAddresses(t, who.Box)
+		if err != nil || own[a.Address] {
+			return err
+		}
+		if err := t.PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
+			return err
+		}
+		return d.adopt(t, who)
+	})
+	if err == nil {
+		nudge(d.links.changed)
+		d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicMail}})
+	}
+	return out, err
+}
+
+// DropAccount ends keeping an account in step. Its mail stays in Ebbe and on
+// the server, and decisions are no longer carried there.
+func (d *Desk) DropAccount(ctx context.Context, who Who, id int64) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		if _, err := t.Account(who.Box, id); err != nil {
+			return err
+		}
+		return t.DropAccount(id)
+	})
+	if err == nil {
+		if d.links != nil {
+			nudge(d.links.changed)
+		}
+		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+	}
+	return err
+}
+
+// PassNow puts all accounts of all boxes in step at once, and waits for it.
+func (d *Desk) PassNow(ctx context.Context) error {
+	if d.links == nil {
+		return nil
+	}
+	accounts, err := d.accounts(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		if a.Paused {
+			continue
+		}
+		if err := d.pass(ctx, a, nil, false); err != nil {
+			return fmt.Errorf("%s: %w", a.Name, err)
+		}
+	}
+	return nil
+}
+
+func (d *Desk) accounts(ctx context.Context) (accounts []store.Account, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		accounts, err = t.Accounts(0)
+		return err
+	})
+	return accounts, err
+}
+
+// The bounds of the time between two looks at an account: while all is well,
+// and after something has failed.
+const (
+	lookEvery  = 5 * time.Minute
+	retryFirst = 2 * time.Second
+	retryLast  = 10 * time.Minute
+)
+
+// keepAccounts keeps a line to each account until the context ends.
+func (d *Desk) keepAccounts(ctx context.Context) {
+	type kept struct {
+		account store.Account
+		end     context.CancelFunc
+		over    chan struct{}
+	}
+	lines := map[int64]kept{}
+	same := func(a, b store.Account) bool {
+		return a.Mailbox == b.Mailbox && a.Login == b.Login && string(a.Secret) == string(b.Secret) && a.Token == b.Token && a.Paused == b.Paused
+	}
+	for {
+		accounts, err := d.accounts(ctx)
+		now := map[int64]store.Account{}
+		for _, a := range accounts {
+			now[a.ID] = a
+		}
+		for id, k := range lines {
+			if a, ok := now[id]; err == nil && (!ok || !same(a, k.account)) {
+				k.end()
+				<-k.over
+				delete(lines, id)
+			}
+		}
+		for id, a := range now {
+			if _, ok := lines[id]; ok || a.Paused {
+				continue
+			}
+			lctx, end := context.WithCancel(ctx)
+			k := kept{a, end, make(chan struct{})}
+			lines[id] = k
+			go func() { d.keepLine(lctx, a); close(k.over) }()
+		}
+		select {
+		case <-ctx.Done():
+			for _, k := range lines {
+				k.end()
+				<-k.over
+			}
+			return
+		case <-d.links.changed:
+		}
+	}
+}
+
+// keepLine keeps one account in step: it passes over it whenever something
+// changes there or here, and tries again with growing waits if it cannot.
+func (d *Desk) keepLine(ctx context.Context, a store.Account) {
+	wake := make(chan struct{}, 1)
+	d.links.mu.Lock()
+	d.links.wakes[a.ID] = wake
+	d.links.mu.Unlock()
+	defer func() {
+		d.links.mu.Lock()
+		delete(d.links.wakes, a.ID)
+		d.links.mu.Unlock()
+	}()
+	wait := retryFirst
+	for ctx.Err() == nil {
+		err := d.holdLine(ctx, a, wake, func() { wait = retryFirst })
+		if ctx.Err() != nil {
+			return
+		}
+		trouble := "The line to the server was cut. Ebbe connects anew by itself."
+		var step *post.StepError
+		if errors.As(err, &step) {
+			trouble = step.Text
+		} else if errors.Is(err, errSealed) {
+			trouble = upper(err.Error()) + "."
+		}
+		if wait > retryFirst { // a line cut once is nothing to tell
+			d.noteSync(ctx, a, trouble)
+		}
+		t := time.NewTimer(wait)
+		wait = min(2*wait, retryLast)
+		select {
+		case <-t.C:
+		case <-ctx.Done():
+		}
+		t.Stop()
+	}
+}
+
+// holdLine connects, and passes over the account until the line ends.
+func (d *Desk) holdLine(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
+	login, err := d.login(a)
+	if err != nil {
+		return err
+	}
+	m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	if err != nil {
+		return err
+	}
+	defer m.Close()
+	for full := true; ; full = false {
+		if err := d.pass(ctx, a, m, full); err != nil {
+			return err
+		}
+		well()
+		for { // until there is something to do
+			if err := m.Await(ctx, d.untilErrand(ctx, a), wake); err != nil {
+				return err
+			}
+			select {
+			case <-wake:
+				if !d.hasErrands(ctx, a) {
+					continue
+				}
+			default:
+			}
+			break
+		}
+	}
+}
+
+func (d *Desk) hasErrands(ctx context.Context, a store.Account) (has bool) {
+	err := d.store.Read(ctx, func(t store.Tx) error {
+		due, err := t.Errands(a.BoxID, d.now(), 1)
+		if err != nil || len(due) > 0 {
+			has = true
+			return err
+		}
+		unlaid, err := t.Unlaid(a.ID, 1)
+		has = len(unlaid) > 0
+		return err
+	})
+	return has || err != nil
+}
+
+func (d *Desk) untilErrand(ctx context.Context, a store.Account) time.Duration {
+	if d.hasErrands(ctx, a) {
+		return time.Second
+	}
+	return lookEvery
+}
+
+func (d *Desk) noteSync(ctx context.Context, a store.Account, trouble string) {
+	changed := false
+	_ = d.store.Write(ctx, func(t store.Tx) error { // it is only told: what could not be noted is noted with the next pass
+		now, err := t.Account(a.BoxID, a.ID)
+		if err != nil {
+			return err
+		}
+		changed = now.Trouble != trouble || now.Synced == 0
+		return t.NoteSync(a.ID, d.now(), trouble)
+	})
+	if changed {
+		d.announce(a.BoxID, Event{Topics: []string{TopicAccounts}})
+	}
+}
+
+var standardNames = map[mail.Role]string{mail.RoleArchive: "Archive", mail.RoleBin: "Trash", mail.RoleJunk: "Junk", mail.RoleSent: "Sent"}
+
+var placeOf = map[mail.Role]inbox.Place{mail.RoleInbox: inbox.Inbox, mail.RoleBin: inbox.Bin, mail.RoleJunk: inbox.Junk}

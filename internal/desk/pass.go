@@ -1,0 +1,816 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"maps"
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// How many messages are asked for at once, and of how many of the newest the
+// flags are looked at each time where the server does not say which changed.
+const (
+	windowSize  = 200
+	freshFlags  = 1000
+	folderFlags = 100
+	errandsOnce = 500
+)
+
+// pass is one pass over an account: what is new is taken in, what has happened
+// there is followed, and what was decided here is carried there.
+type pass struct {
+	d       *Desk
+	ctx     context.Context
+	a       store.Account
+	m       *post.Mailbox
+	full    bool // all flags are looked at
+	folders []*store.Folder
+}
+
+// pass passes over an account; with no line to its mailbox it opens one.
+func (d *Desk) pass(ctx context.Context, a store.Account, m *post.Mailbox, full bool) error {
+	defer d.links.lock(a.ID)()
+	if m == nil {
+		login, err := d.login(a)
+		if err != nil {
+			return err
+		}
+		if m, err = d.links.Network.OpenMailbox(ctx, a.Mailbox, login); err != nil {
+			return err
+		}
+		defer m.Close()
+	}
+	err := d.store.Read(ctx, func(t store.Tx) (err error) {
+		a, err = t.Account(a.BoxID, a.ID) // as it is now
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	p := &pass{d: d, ctx: ctx, a: a, m: m, full: full}
+	if err := p.run(); err != nil {
+		return err
+	}
+	d.noteSync(ctx, a, "")
+	return nil
+}
+
+func (p *pass) run() error {
+	if err := p.list(); err != nil {
+		return err
+	}
+	for _, f := range p.folders {
+		if err := p.folder(f); err != nil {
+			return err
+		}
+	}
+	if err := p.follow(); err != nil {
+		return err
+	}
+	if err := p.lay(); err != nil {
+		return err
+	}
+	if err := p.carry(); err != nil {
+		return err
+	}
+	_, err := p.m.Select("INBOX") // where what is new is waited for
+	return err
+}
+
+func (p *pass) write(f func(store.Tx) error) error { return p.d.store.Write(p.ctx, f) }
+
+// list brings the folders in step.
+func (p *pass) list() error {
+	found, err := p.m.Folders()
+	if err != nil {
+		return err
+	}
+	return p.write(func(t store.Tx) error {
+		p.folders = nil
+		known, err := t.Folders(p.a.ID)
+		if err != nil {
+			return err
+		}
+		for _, f := range known {
+			if !slices.ContainsFunc(found, func(o post.Folder) bool { return o.Name == f.Name }) {
+				f.Gone = true
+				if err := t.PutFolder(&f); err != nil {
+					return err
+				}
+			}
+		}
+		for _, o := range found {
+			f, err := t.FolderNamed(p.a.ID, o.Name)
+			if err != nil && !isMissing(err) {
+				return err
+			}
+			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
+				f.Role, f.Gone = o.Role, false
+				if err := t.PutFolder(&f); err != nil {
+					return err
+				}
+			}
+			p.folders = append(p.folders, &f)
+		}
+		return nil
+	})
+}
+
+// folder brings one folder in step.
+func (p *pass) folder(f *store.Folder) error {
+	if f.Role == mail.RoleDrafts {
+		return nil
+	}
+	s, err := p.m.Select(f.Name)
+	if err != nil {
+		return err
+	}
+	if int64(s.Validity) != f.Validity {
+		err := p.write(func(t store.Tx) error {
+			f.Validity, f.Low, f.High, f.Whole, f.ModSeq = int64(s.Validity), 0, 0, false, 0
+			if err := t.Renumber(f.ID); err != nil {
+				return err
+			}
+			return t.PutFolder(f)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	var count int64
+	if err := p.d.store.Read(p.ctx, func(t store.Tx) error { count, err = t.CountCopies(f.ID); return err }); err != nil {
+		return err
+	}
+	if f.Whole && s.Next != 0 && int64(s.Next)-1 <= f.High && count == int64(s.Count) { // nothing came, nothing went
+		return p.flags(f, s)
+	}
+	uids, err := p.m.UIDs()
+	if err != nil {
+		return err
+	}
+	if err := p.vanished(f, uids); err != nil {
+		return err
+	}
+	first := !f.Whole && f.High == 0
+	if first {
+		last := int64(0)
+		if len(uids) > 0 {
+			last = int64(uids[len(uids)-1])
+		}
+		f.High, f.Low = max(last, int64(s.Next)-1), last+1
+		f.ModSeq = s.ModSeq
+	}
+	split, _ := slices.BinarySearchFunc(uids, f.High, func(u uint32, high int64) int { return cmp.Compare(int64(u), high+1) })
+	if fresh := uids[split:]; len(fresh) > 0 && !first {
+		if err := p.fetch(f, fresh, true); err != nil {
+			return err
+		}
+	}
+	if !f.Whole {
+		below, _ := slices.BinarySearchFunc(uids, f.Low, func(u uint32, low int64) int { return cmp.Compare(int64(u), low) })
+		if err := p.fetch(f, uids[:below], false); err != nil {
+			return err
+		}
+		err := p.write(func(t store.Tx) error {
+			f.Whole, f.Low = true, 1
+			if err := t.PutFolder(f); err != nil {
+				return err
+			}
+			return p.dropped(t, f, func(uid int64) bool { return uid < 0 })
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return p.flags(f, s)
+}
+
+// vanished forgets places in a folder where nothing lies any more.
+func (p *pass) vanished(f *store.Folder, uids []uint32) error {
+	return p.write(func(t store.Tx) error {
+		return p.dropped(t, f, func(uid int64) bool {
+			if uid < 0 {
+				return false
+			}
+			_, there := slices.BinarySearch(uids, uint32(uid))
+			return !there
+		})
+	})
+}
+
+// dropped forgets the places in a folder that gone names, and notes which
+// messages that happened to.
+func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) error {
+	known, err := t.CopyUIDs(f.ID)
+	if err != nil {
+		return err
+	}
+	var uids []int64
+	for _, u := range known {
+		if gone(u) {
+			uids = append(uids, u)
+		}
+	}
+	if len(uids) == 0 {
+		return nil
+	}
+	copies, err := t.CopiesAt(f.ID, uids)
+	if err != nil {
+		return err
+	}
+	var happened []store.Happening
+	for _, k := range copies {
+		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID})
+	}
+	if err := t.Happen(happened); err != nil {
+		return err
+	}
+	return t.DropCopies(f.ID, uids)
+}
+
+// fetch takes in messages of the open folder: fresh ones in their order, those
+// of before the newest first.
+func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
+	o := ImportOptions{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
+	o.stored = func(t store.Tx, items []post.Item, ids []int64) error { return p.stored(t, f, items, ids, fresh) }
+	if !fresh {
+		o.Progress = p.progress(len(uids))
+	}
+	in := p.d.Intake(p.ctx, p.a.BoxID, o)
+	windows := slices.Collect(slices.Chunk(uids, windowSize))
+	if !fresh { // the newest first, the windows counted from there
+		windows = nil
+		for rest := uids; len(rest) > 0; {
+			n := min(len(rest), windowSize)
+			windows = append(windows, rest[len(rest)-n:])
+			rest = rest[:len(rest)-n]
+		}
+	}
+	var failed error
+	for _, window := range windows {
+		var last *post.Item // held back, as it says what was reached
+		add := func(item post.Item) error {
+			if last != nil {
+				if err := in.Add(*last); err != nil {
+					return err
+				}
+			}
+			last = &item
+			return nil
+		}
+		failed = p.m.Fetch(window, func(got post.Fetched) error {
+			if got.Raw == nil {
+				return nil
+			}
+			return add(post.Item{Raw: got.Raw, Flags: post.Flags{Known: true, Seen: got.Seen, Flagged: got.Star}, UID: int64(got.UID)})
+		})
+		if failed == nil && last != nil {
+			last.Reached = int64(window[0])
+			if fresh {
+				last.Reached = int64(window[len(window)-1])
+			}
+			failed = in.Add(*last)
+			in.Flush()
+		}
+		if failed != nil {
+			break
+		}
+	}
+	_, err := in.Close()
+	if err == nil {
+		err = failed
+	}
+	return err
+}
+
+// progress notes how far the first sync has come.
+func (p *pass) progress(n int) func(Tally) {
+	if p.a.Synced != 0 || n == 0 {
+		return nil
+	}
+	before := p.a.Brought
+	p.a.Expected = before + n
+	return func(t Tally) {
+		p.a.Brought = before + t.Read
+		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
+		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicAccounts}})
+	}
+}
+
+// stored notes, in the transaction in which messages are stored, where they
+// lie. What was known and has not lain in this folder was put there by somebody
+// else.
+func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, fresh bool) error {
+	known, err := t.CopiesOf(ids)
+	if err != nil {
+		return err
+	}
+	here, anywhere := map[int64]bool{}, map[int64]bool{}
+	var renumbered []int64
+	for _, k := range known {
+		anywhere[k.MessageID] = true
+		if k.FolderID == f.ID {
+			here[k.MessageID] = true
+			if k.UID < 0 {
+				renumbered = append(renumbered, k.UID)
+			}
+		}
+	}
+	awaited, err := t.Awaited(f.ID, ids)
+	if err != nil {
+		return err
+	}
+	var happened []store.Happening
+	copies := make([]store.Copy, len(items))
+	for i, item := range items {
+		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
+		if anywhere[ids[i]] && !here[ids[i]] && !awaited[ids[i]] {
+			happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: ids[i]})
+		}
+		switch {
+		case item.Reached == 0:
+		case fresh:
+			f.High = max(f.High, item.Reached)
+		default:
+			f.Low = min(f.Low, item.Reached)
+		}
+	}
+	if err := t.DropCopies(f.ID, renumbered); err != nil {
+		return err
+	}
+	if err := t.PutCopies(copies); err != nil {
+		return err
+	}
+	if err := t.Happen(happened); err != nil {
+		return err
+	}
+	return t.PutFolder(f)
+}
+
+// flags looks at what was read or flagged elsewhere.
+func (p *pass) flags(f *store.Folder, s post.Selected) error {
+	if s.ModSeq != 0 && s.ModSeq == f.ModSeq {
+		return nil
+	}
+	var uids []int64
+	err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
+	if err != nil {
+		return err
+	}
+	most := folderFlags
+	if f.Role == mail.RoleInbox {
+		most = freshFlags
+	}
+	since := uint64(0)
+	if s.ModSeq != 0 {
+		since = f.ModSeq
+	}
+	if !p.full && since == 0 && len(uids) > most {
+		uids = uids[len(uids)-most:]
+	}
+	ask := make([]uint32, 0, len(uids))
+	for _, u := range uids {
+		if u > 0 {
+			ask = append(ask, uint32(u))
+		}
+	}
+	for window := range slices.Chunk(ask, 5000) {
+		var seen []post.Fetched
+		if err := p.m.Flags(window, since, func(got post.Fetched) error { seen = append(seen, got); return nil }); err != nil {
+			return err
+		}
+		if err := p.flagged(f, seen); err != nil {
+			return err
+		}
+	}
+	if s.ModSeq == f.ModSeq {
+		return nil
+	}
+	f.ModSeq = s.ModSeq
+	return p.write(func(t store.Tx) error { return t.PutFolder(f) })
+}
+
+// flagged compares flags with what they were, and follows what has changed.
+func (p *pass) flagged(f *store.Folder, seen []post.Fetched) error {
+	uids := make([]int64, len(seen))
+	for i, s := range seen {
+		uids[i] = int64(s.UID)
+	}
+	var changed []inbox.Change
+	err := p.write(func(t store.Tx) error {
+		changed = nil
+		copies, err := t.CopiesAt(f.ID, uids)
+		if err != nil {
+			return err
+		}
+		was := map[int64]store.Copy{}
+		for _, k := range copies {
+			was[k.UID] = k
+		}
+		var put []store.Copy
+		news := map[int64][]inbox.Elsewhere{} // by message
+		for _, s := range seen {
+			k, ok := was[int64(s.UID)]
+			if !ok || k.Seen == s.Seen && k.Star == s.Star {
+				continue
+			}
+			if k.Seen != s.Seen {
+				news[k.MessageID] = append(news[k.MessageID], inbox.Elsewhere{Seen: &s.Seen})
+			}
+			if k.Star != s.Star {
+				news[k.MessageID] = append(news[k.MessageID], inbox.Elsewhere{Star: &s.Star})
+			}
+			k.Seen, k.Star = s.Seen, s.Star
+			put = append(put, k)
+		}
+		if len(put) == 0 {
+			return nil
+		}
+		if err := t.PutCopies(put); err != nil {
+			return err
+		}
+		changed, err = p.heed(t, news)
+		return err
+	})
+	if len(changed) > 0 {
+		p.d.tell(p.a.BoxID, "", changed)
+	}
+	return err
+}
+
+// follow lets conversations follow what was done to their messages elsewhere.
+func (p *pass) follow() error {
+	var changed []inbox.Change
+	err := p.write(func(t store.Tx) error {
+		changed = nil
+		happened, err := t.Happenings(p.a.ID)
+		if err != nil || len(happened) == 0 {
+			return err
+		}
+		ids := make([]int64, len(happened))
+		var messages []int64
+		for i, h := range happened {
+			ids[i] = h.ID
+			messages = append(messages, h.MessageID)
+		}
+		slices.Sort(messages)
+		messages = slices.Compact(messages)
+		copies, err := t.CopiesOf(messages)
+		if err != nil {
+			return err
+		}
+		roles := map[int64]mail.Role{}
+		for _, f := range p.folders {
+			roles[f.ID] = f.Role
+		}
+		at := map[int64]map[mail.Role]bool{}
+		for _, k := range copies {
+			if k.UID > 0 {
+				if at[k.MessageID] == nil {
+					at[k.MessageID] = map[mail.Role]bool{}
+				}
+				at[k.MessageID][cmp.Or(roles[k.FolderID], mail.RoleOther)] = true
+			}
+		}
+		news := map[int64][]inbox.Elsewhere{}
+		for _, m := range messages {
+			to := mail.Role("")
+			for _, r := range []mail.Role{mail.RoleInbox, mail.RoleArchive, mail.RoleOther, mail.RoleSent, mail.RoleJunk, mail.RoleBin} {
+				if at[m][r] {
+					to = r
+					break
+				}
+			}
+			news[m] = []inbox.Elsewhere{{To: to}}
+		}
+		if changed, err = p.heed(t, news); err != nil {
+			return err
+		}
+		return t.Followed(ids)
+	})
+	if len(changed) > 0 {
+		p.d.tell(p.a.BoxID, "", changed)
+	}
+	return err
+}
+
+// heed changes conversations by what happened to messages on the server, each
+// with a line in the journal. Where something was decided here that the server
+// does not know yet, that counts.
+func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inbox.Change, err error) {
+	box, now := p.a.BoxID, p.d.now()
+	of, err := t.ConversationsOf(box, slices.Collect(maps.Keys(news)))
+	if err != nil {
+		return nil, err
+	}
+	conversations := slices.Sorted(maps.Values(of))
+	conversations = slices.Compact(conversations)
+	decided, err := t.OpenErrands(box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	copies, err := t.ConversationCopies(box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	newest, err := t.NewestOf(box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	person, err := t.MemberOf(box)
+	if err != nil {
+		return nil, err
+	}
+	state, err := t.State(box, person, conversations, nil)
+	if err != nil {
+		return nil, err
+	}
+	names, err := t.Names(box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	var entries []*store.Entry
+	for _, message := range slices.Sorted(maps.Keys(news)) {
+		id := of[message]
+		before, ok := state.Conversations[id]
+		if !ok || decided[id] {
+			continue
+		}
+		for _, e := range news[message] {
+			e.Newest = newest[id] == message
+			for _, k := range copies[id] {
+				e.Others = e.Others || k.Star && k.Message != message
+			}
+			kind := inbox.Follow(before, e)
+			if kind == "" {
+				continue
+			}
+			after, err := inbox.Decide(before, inbox.Decision{Kind: kind}, now)
+			if err != nil {
+				return nil, err
+			}
+			c := inbox.Change{Before: &before, After: &after}
+			entries = append(entries, &store.Entry{BoxID: box, PersonID: person, Actor: store.ByServer, Kind: kind, At: now, Count: 1, ConversationID: id,
+				Text: cmp.Or(names[id].Title, names[id].Subject), Delta: c.Delta(), Changes: []inbox.Change{c}})
+			changes = append(changes, c)
+			state.Conversations[id] = after
+			before = after
+		}
+	}
+	if len(changes) == 0 {
+		return nil, nil
+	}
+	if err := t.Record(entries...); err != nil {
+		return nil, err
+	}
+	if err := t.Apply(box, person, changes); err != nil {
+		return nil, err
+	}
+	errands, err := t.ErrandsOf(box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	return changes, t.CarriedOut(slices.DeleteFunc(errands, func(e store.Errand) bool { return decided[e.ConversationID] })) // the server knows
+}
+
+// lay puts what was sent into the folder of sent mail, where it does not lie
+// there already.
+func (p *pass) lay() error {
+	var rows []store.Outgoing
+	err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Unlaid(p.a.ID, 50); return err })
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	sent, err := p.role(mail.RoleSent)
+	if err != nil {
+		return err
+	}
+	if _, err := p.m.Select(sent.Name); err != nil {
+		return err
+	}
+	for _, o := range rows {
+		id := post.Read(o.Original).MessageID
+		has, err := p.m.Has(id)
+		if err != nil {
+			return err
+		}
+		if !has {
+			if _, err := p.m.Lay(sent.Name, o.Original, o.SentAt.Time()); err != nil {
+				return err
+			}
+		}
+		if err := p.write(func(t store.Tx) error { o.Laid = true; return t.PutOutgoing(&o) }); err != nil {
+			return err
+		}
+	}
+	return p.folder(sent)
+}
+
+// role finds the folder of a role, or makes one.
+func (p *pass) role(r mail.Role) (*store.Folder, error) {
+	for range 2 {
+		for _, f := range p.folders {
+			if f.Role == r {
+				return f, nil
+			}
+		}
+		if err := p.m.Make(standardNames[r]); err != nil {
+			return nil, err
+		}
+		if err := p.list(); err != nil {
+			return nil, err
+		}
+	}
+	return nil, errors.New("the server does not keep the folder " + standardNames[r])
+}
+
+// carry tells the server what was decided.
+func (p *pass) carry() error {
+	now := p.d.now()
+	for {
+		var due []store.Errand
+		var todo []inbox.Errand
+		var left map[int64]bool
+		load := func() error {
+			return p.d.store.Read(p.ctx, func(t store.Tx) (err error) {
+				if due == nil {
+					if due, err = t.Errands(p.a.BoxID, now, errandsOnce); err != nil {
+						return err
+					}
+				}
+				todo, left, err = p.errands(t, due)
+				return err
+			})
+		}
+		if err := load(); err != nil || len(due) == 0 {
+			return err
+		}
+		err := p.errandsDone(todo)
+		if err == nil {
+			err = load()
+		}
+		var done, open []store.Errand
+		for _, e := range due {
+			if left[e.ConversationID] {
+				open = append(open, e)
+			} else {
+				done = append(done, e)
+			}
+		}
+		werr := p.write(func(t store.Tx) error {
+			if err != nil {
+				return t.PostponeErrands(due, writing.Later(due[0].Attempts+1, now), "The server of “"+p.a.Name+"” did not do it: "+err.Error())
+			}
+			if err := t.CarriedOut(done); err != nil {
+				return err
+			}
+			return t.PostponeErrands(open, writing.Later(1, now), "Another account has still to be reached.")
+		})
+		if err = errors.Join(err, werr); err != nil || len(due) < errandsOnce {
+			return err
+		}
+	}
+}
+
+// errands gives what has to be done in this account about conversations, and
+// which of them have something to be done anywhere.
+func (p *pass) errands(t store.Tx, due []store.Errand) (todo []inbox.Errand, left map[int64]bool, err error) {
+	left = map[int64]bool{}
+	ids := make([]int64, len(due))
+	for i, e := range due {
+		ids[i] = e.ConversationID
+	}
+	copies, err := t.ConversationCopies(p.a.BoxID, ids)
+	if err != nil {
+		return nil, nil, err
+	}
+	state, err := t.State(p.a.BoxID, p.a.PersonID, ids, nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	accounts, err := t.Accounts(p.a.BoxID)
+	if err != nil {
+		return nil, nil, err
+	}
+	choices := map[int64]inbox.Carries{}
+	for _, a := range accounts {
+		if !a.Paused {
+			choices[a.ID] = a.Carries
+		}
+	}
+	for _, id := range ids {
+		for _, e := range inbox.Errands(state.Conversations[id], copies[id], func(account int64) inbox.Carries { return choices[account] }) {
+			left[id] = true
+			if e.Account == p.a.ID {
+				todo = append(todo, e)
+			}
+		}
+	}
+	return todo, left, nil
+}
+
+// errandsDone runs errands, all of a kind at once: first marks, then moves.
+func (p *pass) errandsDone(todo []inbox.Errand) error {
+	type job struct {
+		folder int64
+		to     mail.Role
+		star   bool
+		on     bool
+	}
+	jobs := map[job][]inbox.Errand{}
+	var order []job
+	add := func(j job, e inbox.Errand) {
+		if jobs[j] == nil {
+			order = append(order, j)
+		}
+		jobs[j] = append(jobs[j], e)
+	}
+	for _, e := range todo {
+		if e.Seen != nil {
+			add(job{folder: e.Folder, on: *e.Seen}, e)
+		}
+		if e.Star != nil {
+			add(job{folder: e.Folder, star: true, on: *e.Star}, e)
+		}
+	}
+	for _, e := range todo {
+		if e.To != "" {
+			add(job{folder: e.Folder, to: e.To}, e)
+		}
+	}
+	for _, j := range order {
+		i := slices.IndexFunc(p.folders, func(f *store.Folder) bool { return f.ID == j.folder })
+		if i < 0 {
+			continue
+		}
+		into := p.folders[i]
+		if j.to != "" {
+			var err error
+			if into, err = p.role(j.to); err != nil {
+				return err
+			}
+		}
+		if _, err := p.m.Select(p.folders[i].Name); err != nil {
+			return err
+		}
+		for some := range slices.Chunk(jobs[j], 500) {
+			if err := p.job(j.folder, into, some, j.to != "", j.star, j.on); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// job does one thing about messages of the open folder, and notes it.
+func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, star, on bool) error {
+	uids, ids := make([]uint32, len(some)), make([]int64, len(some))
+	for i, e := range some {
+		uids[i], ids[i] = uint32(e.UID), e.UID
+	}
+	var moved map[uint32]uint32
+	var err error
+	if move {
+		moved, err = p.m.Move(uids, into.Name)
+	} else {
+		err = p.m.Mark(uids, star, on)
+	}
+	if err != nil {
+		return err
+	}
+	return p.write(func(t store.Tx) error {
+		copies, err := t.CopiesAt(folder, ids)
+		if err != nil {
+			return err
+		}
+		if !move {
+			for i := range copies {
+				if star {
+					copies[i].Star = on
+				} else {
+					copies[i].Seen = on
+				}
+			}
+			return t.PutCopies(copies)
+		}
+		var put []store.Copy
+		for _, k := range copies {
+			if uid := moved[uint32(k.UID)]; uid != 0 {
+				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star})
+			} else if err := t.Await(into.ID, k.MessageID); err != nil {
+				return err
+			}
+		}
+		if err := t.DropCopies(folder, ids); err != nil {
+			return err
+		}
+		return t.PutCopies(put)
+	})
+}

@@ -1,0 +1,503 @@
+package desk
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/post"
+	postoffice "ebbe/internal/post/office"
+	"ebbe/internal/store"
+)
+
+const museum = "solvei.arnkvist@skagvikmuseum.example"
+
+var account = AccountDraft{Name: "Museum", Address: museum, FullName: "Solvei Arnkvist", Secret: "low tide", Carries: inbox.AllCarried,
+	Mailbox: mail.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: mail.TLS}}
+
+// posted is an office of Ebbe with a post office to speak to.
+type posted struct {
+	*office
+	post *postoffice.Office
+}
+
+func newPosted(t testing.TB, f postoffice.Faults) *posted {
+	p := &posted{office: newOffice(t, store.Options{})}
+	var err error
+	p.post, err = postoffice.Open("", p.clock.Now)
+	require.NoError(t, err)
+	p.post.AddAccount(museum, "low tide")
+	p.post.Misbehave(f)
+	require.NoError(t, p.post.Start())
+	t.Cleanup(func() { _ = p.post.Close() })
+	p.link()
+	return p
+}
+
+func (p *posted) link() {
+	p.Connect(Links{Network: post.Network{Dial: p.post.Dial, Roots: p.post.Roots(), LookupSRV: p.post.LookupSRV, Patience: 5 * time.Second}})
+}
+
+func (p *posted) connected(t testing.TB) *posted {
+	_, err := p.PutAccount(ctx, p.who, account)
+	require.NoError(t, err)
+	return p
+}
+
+// put lays a letter into a folder of the post office.
+func (p *posted) put(folder, id, from, subject string, refs ...string) {
+	raw := strings.ReplaceAll(strings.ReplaceAll(letter(id, from, subject, refs...), "solvei@m.example", museum), "\n", "\r\n")
+	p.post.Put(museum, folder, p.clock.t, []byte(raw))
+}
+
+func (p *posted) pass(t testing.TB) {
+	t.Helper()
+	require.NoError(t, p.PassNow(ctx))
+}
+
+// where gives the place of a conversation by its subject.
+func (p *posted) where(t testing.TB, subject string) (row store.Conversation) {
+	t.Helper()
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
+		rows, err := tx.ByBase(1, strings.ToLower(subject))
+		if err == nil && len(rows) == 0 {
+			err = fmt.Errorf("no conversation %q", subject)
+		}
+		if err == nil {
+			row = rows[0]
+		}
+		return err
+	}))
+	return row
+}
+
+func (p *posted) in(folder string) (subjects []string) {
+	for _, l := range p.post.Folder(museum, folder) {
+		subjects = append(subjects, post.Read(l.Raw).Subject)
+	}
+	return subjects
+}
+
+func TestTheFirstSyncBringsEverythingToItsPlace(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{})
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.put(postoffice.Inbox, "22@x", "Mirela <mirela@x.example>", "Lorry")
+	p.post.SetFlags(museum, postoffice.Inbox, 1, `\Seen`, `\Flagged`)
+	p.put(postoffice.Archive, "333@x", "Oona <oona@x.example>", "Travel")
+	p.put(postoffice.Trash, "4444@x", "Fan <fan@x.example>", "Offer")
+	p.put(postoffice.Junk, "55555@x", "Fan <fan@x.example>", "Prize")
+	p.put(postoffice.Sent, "666666@x", "Solvei <"+museum+">", "Asked")
+	p.connected(t).pass(t)
+	for subject, place := range map[string]inbox.Place{"Crate": inbox.Inbox, "Lorry": inbox.Inbox, "Travel": inbox.Archived, "Offer": inbox.Bin, "Prize": inbox.Junk, "Asked": inbox.Archived} {
+		require.Equal(t, place, p.where(t, subject).Place, subject)
+	}
+	q := p.queue(t)
+	require.Len(t, q, 2)
+	for _, s := range q {
+		require.Equal(t, s.Subject == "Crate", s.Starred)
+		require.Equal(t, s.Subject != "Crate", s.Unread)
+	}
+	v, err := p.Accounts(ctx, p.who)
+	require.NoError(t, err)
+	require.NotZero(t, v.Accounts[0].Synced)
+	require.Empty(t, v.Accounts[0].Trouble)
+	require.Equal(t, 6, v.Accounts[0].Brought)
+	p.pass(t)
+	require.Len(t, p.queue(t), 2, "nothing comes twice")
+	p.sound(t)
+}
+
+func TestDecisionsAreCarriedToTheServer(t *testing.T) {
+	for _, plain := range []bool{false, true} {
+		t.Run(fmt.Sprintf("plain=%v", plain), func(t *testing.T) {
+			p := newPosted(t, postoffice.Faults{Plain: plain}).connected(t)
+			for i, s := range []string{"Crate", "Lorry", "Fan", "Star"} {
+				p.put(postoffice.Inbox, strings.Repeat("a", i+1)+"@x", "Jonas <jonas@x.example>", s)
+			}
+			p.pass(t)
+			decide := func(k inbox.Kind, subject string) {
+				p.decide(t, k, Decision{Conversations: []int64{p.where(t, subject).ID}})
+			}
+			decide(inbox.Archive, "Crate")
+			decide(inbox.ToBin, "Lorry")
+			decide(inbox.ToJunk, "Fan")
+			decide(inbox.Star, "Star")
+			decide(inbox.Look, "Star")
+			p.pass(t)
+			require.Equal(t, []string{"Star"}, p.in(postoffice.Inbox))
+			require.Equal(t, []string{"Crate"}, p.in(postoffice.Archive))
+			require.Equal(t, []string{"Lorry"}, p.in(postoffice.Trash))
+			require.Equal(t, []string{"Fan"}, p.in(postoffice.Junk))
+			require.ElementsMatch(t, []string{`\Flagged`, `\Seen`}, flagsOf(p.post.Folder(museum, postoffice.Inbox)[0]))
+
+			for range 2 { // the star and the junk
+				_, err := p.TakeBack(ctx, p.who, "")
+				require.NoError(t, err)
+			}
+			_, err := p.TakeBack(ctx, p.who, "") // and the bin
+			require.NoError(t, err)
+			p.pass(t)
+			require.ElementsMatch(t, []string{"Star", "Fan", "Lorry"}, p.in(postoffice.Inbox))
+			p.pass(t)
+			require.Equal(t, inbox.Inbox, p.where(t, "Lorry").Place, "what Ebbe has moved, it does not take for somebody else's doing")
+			require.Equal(t, inbox.Archived, p.where(t, "Crate").Place)
+			v, err := p.Accounts(ctx, p.who)
+			require.NoError(t, err)
+			require.Zero(t, v.Uncarried)
+			p.sound(t)
+		})
+	}
+}
+
+func flagsOf(l postoffice.Letter) (out []string) {
+	for _, f := range l.Flags {
+		out = append(out, string(f))
+	}
+	return out
+}
+
+func TestWhatIsDoneElsewhereIsFollowed(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	for i, s := range []string{"Archived", "Binned", "Deleted", "Read", "Both"} {
+		p.put(postoffice.Inbox, strings.Repeat("a", i+1)+"@x", "Jonas <jonas@x.example>", s)
+	}
+	p.pass(t)
+	p.post.Move(museum, postoffice.Inbox, 1, postoffice.Archive)
+	p.post.Move(museum, postoffice.Inbox, 2, postoffice.Trash)
+	p.post.Move(museum, postoffice.Inbox, 3, "")
+	p.post.SetFlags(museum, postoffice.Inbox, 4, `\Seen`, `\Flagged`)
+	p.post.Move(museum, postoffice.Inbox, 5, postoffice.Trash) // and here, before the server was heard
+	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Both").ID}, Return: p.at(t, "tomorrow 8:00")})
+	p.pass(t)
+	require.Equal(t, inbox.Archived, p.where(t, "Archived").Place)
+	require.Equal(t, inbox.Bin, p.where(t, "Binned").Place)
+	require.Equal(t, inbox.Bin, p.where(t, "Deleted").Place, "what was deleted elsewhere is kept in the bin")
+	require.Equal(t, inbox.Snoozed, p.where(t, "Both").Place, "what was decided here and not carried yet counts")
+	q := p.queue(t)
+	require.Len(t, q, 1)
+	require.True(t, q[0].Starred && !q[0].Unread)
+	h, err := p.History(ctx, p.who, store.Past{Actor: store.ByServer})
+	require.NoError(t, err)
+	require.Len(t, h.Lines, 5)
+
+	p.post.Move(museum, postoffice.Trash, 1, postoffice.Inbox)
+	p.pass(t)
+	require.Equal(t, inbox.Inbox, p.where(t, "Binned").Place)
+	p.sound(t)
+}
+
+func TestANewNumberingLosesAndDoublesNothing(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	for i := range 30 {
+		p.put(postoffice.Inbox, fmt.Sprintf("%d@x", i), "Jonas <jonas@x.example>", fmt.Sprintf("Crate %c", 'a'+i))
+	}
+	p.pass(t)
+	p.decide(t, inbox.Archive, Decision{Conversations: []int64{p.where(t, "Crate a").ID}})
+	p.pass(t)
+	p.post.Renumber(museum)
+	p.post.Move(museum, postoffice.Inbox, 1, "")
+	p.put(postoffice.Inbox, "new@x", "Jonas <jonas@x.example>", "New")
+	p.pass(t)
+	q, err := p.Queue(ctx, p.who, Arrangement{})
+	require.NoError(t, err)
+	require.Equal(t, 29, q.Left) // 30 - archived - deleted + new
+	require.Equal(t, inbox.Archived, p.where(t, "Crate a").Place)
+	require.Equal(t, inbox.Bin, p.where(t, "Crate b").Place)
+	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Crate c").ID}})
+	p.pass(t)
+	require.Contains(t, p.in(postoffice.Trash), "Crate c")
+	p.sound(t)
+}
+
+func (p *posted) at(t testing.TB, phrase string) when.Moment {
+	r := p.who.Week.Read(phrase, p.now())
+	require.True(t, r.Moment.At > 0, phrase)
+	return r.Moment
+}
+
+// draft begins an answer to the newest message of a conversation.
+func (p *posted) draft(t testing.TB, mode writing.Mode, subject, text string) DraftView {
+	v, err := p.Conversation(ctx, p.who, p.where(t, subject).ID)
+	require.NoError(t, err)
+	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: mode, Message: v.Messages[len(v.Messages)-1].ID})
+	require.NoError(t, err)
+	d, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: text})
+	require.NoError(t, err)
+	return d
+}
+
+func (p *posted) later(d time.Duration) { p.clock.t = p.clock.t.Add(d) }
+
+func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	d := p.draft(t, writing.Reply, "Crate", "Thursday is fine.")
+	require.Equal(t, []mail.Address{{Name: "Jonas", Address: "jonas@x.example"}}, d.To)
+	require.Equal(t, "Re: Crate", d.Subject)
+	require.Equal(t, "On 24 November 2026, Jonas wrote:\n> body of 1@x\n", d.Below)
+	out, err := p.SendDraft(ctx, p.who, "key", d.ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	require.NoError(t, err)
+	require.Equal(t, "Goes out in 15 seconds. Back Fri 27 Nov, 9:00 if nobody answers.", out.Text)
+	again, err := p.SendDraft(ctx, p.who, "key", d.ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	require.NoError(t, err)
+	require.Equal(t, out, again, "the same request sends once")
+	require.NoError(t, p.Dispatch(ctx))
+	require.Empty(t, p.post.Taken(), "it can still be taken back")
+	_, err = p.TakeBack(ctx, p.who, "")
+	require.NoError(t, err)
+	require.Equal(t, inbox.Inbox, p.where(t, "Crate").Place)
+	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	require.NoError(t, err)
+	require.Equal(t, "Thursday is fine.", v.Draft.Text, "the draft is back")
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Empty(t, p.post.Taken())
+
+	_, err = p.Again(ctx, p.who, "")
+	require.NoError(t, err)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.NoError(t, p.Dispatch(ctx))
+	taken := p.post.Taken()
+	require.Len(t, taken, 1)
+	require.Equal(t, []string{"jonas@x.example"}, taken[0].To)
+	m := post.Read(taken[0].Raw)
+	require.Equal(t, []string{"1@x"}, m.References)
+	require.Equal(t, mail.Address{Name: "Solvei Arnkvist", Address: museum}, m.From)
+	v, err = p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	require.NoError(t, err)
+	require.Len(t, v.Messages, 2)
+	require.True(t, v.Messages[1].Own)
+	require.Zero(t, v.Draft.ID)
+	require.Equal(t, inbox.Snoozed, p.where(t, "Crate").Place)
+	_, err = p.TakeBack(ctx, p.who, "")
+	require.ErrorContains(t, err, "nothing left to take back", "what has gone is gone")
+	p.pass(t)
+	require.Equal(t, []string{"Re: Crate"}, p.in(postoffice.Sent))
+	p.pass(t)
+	require.Len(t, p.in(postoffice.Sent), 1)
+
+	// An automatic answer leaves it asleep, a person's brings it back.
+	p.put(postoffice.Inbox, "auto@x", "Jonas <jonas@x.example>\nAuto-Submitted: auto-replied", "Re: Crate", m.MessageID)
+	p.pass(t)
+	require.Equal(t, inbox.Snoozed, p.where(t, "Crate").Place)
+	p.put(postoffice.Inbox, "real@x", "Jonas <jonas@x.example>", "Re: Crate", m.MessageID)
+	p.pass(t)
+	require.Equal(t, inbox.Answer, p.where(t, "Crate").Reason)
+	p.sound(t)
+}
+
+func TestNobodyAnsweredInTime(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	require.NoError(t, err)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	p.later(4 * 24 * time.Hour)
+	require.NoError(t, p.CatchUp(ctx))
+	require.Equal(t, inbox.Unanswered, p.where(t, "Crate").Reason)
+}
+
+func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Nobody <nobody@x.example>", "Refused")
+	p.put(postoffice.Inbox, "22@x", "Jonas <jonas@x.example>", "Bounced")
+	p.pass(t)
+	for _, s := range []string{"Refused", "Bounced"} {
+		_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, s, "When?").ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+		require.NoError(t, err)
+	}
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Equal(t, inbox.Bounced, p.where(t, "Refused").Reason)
+	v, err := p.Conversation(ctx, p.who, p.where(t, "Refused").ID)
+	require.NoError(t, err)
+	require.Equal(t, writing.Refused, v.Going[0].State)
+	require.Contains(t, v.Going[0].Problem, "nobody of that name")
+
+	sent := post.Read(p.post.Taken()[0].Raw)
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: mailer-daemon@x.example\r\nTo: "+museum+"\r\nSubject: Returned\r\nMessage-ID: <b@x>\r\n"+
+		"Content-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nNo.\r\n"+
+		"--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; jonas@x.example\r\nAction: failed\r\nStatus: 5.2.2\r\n\r\n"+
+		"--b\r\nContent-Type: text/rfc822-headers\r\n\r\nMessage-ID: <"+sent.MessageID+">\r\n\r\n--b--\r\n"))
+	p.pass(t)
+	require.Equal(t, inbox.Bounced, p.where(t, "Bounced").Reason)
+	v, err = p.Conversation(ctx, p.who, p.where(t, "Bounced").ID)
+	require.NoError(t, err)
+	require.Equal(t, []string{"jonas@x.example: the mailbox is full."}, v.Messages[2].Reports)
+	require.NoError(t, p.Settle(ctx, p.who, 1, false))
+	v, err = p.Conversation(ctx, p.who, p.where(t, "Refused").ID)
+	require.NoError(t, err)
+	require.Equal(t, "When?", v.Draft.Text, "the draft of what was refused is kept")
+	p.sound(t)
+}
+
+func TestWhatHangsIsNeverSentAgainByItself(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Archive})
+	require.NoError(t, err)
+	p.post.Misbehave(postoffice.Faults{Mute: 1})
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1)
+	p.post.Misbehave(postoffice.Faults{})
+	p.later(24 * time.Hour)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1)
+	out, err := p.Outbox(ctx, p.who, 0)
+	require.NoError(t, err)
+	require.Equal(t, writing.Hanging, out.Messages[0].State)
+	require.Contains(t, out.Messages[0].Problem, "may have gone or not")
+	require.NoError(t, p.Settle(ctx, p.who, out.Messages[0].ID, false)) // it had gone
+	require.NoError(t, p.Dispatch(ctx))
+	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	require.NoError(t, err)
+	require.Len(t, v.Messages, 2)
+	p.sound(t)
+}
+
+func TestBusyServersAreTriedAgain(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Archive})
+	require.NoError(t, err)
+	p.post.Misbehave(postoffice.Faults{Busy: 1})
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	out, err := p.Outbox(ctx, p.who, 0)
+	require.NoError(t, err)
+	require.Equal(t, writing.Waiting, out.Messages[0].State)
+	require.Contains(t, out.Messages[0].Problem, "come back later")
+	p.reopen(t) // and the program is ended in between
+	p.link()
+	p.post.Misbehave(postoffice.Faults{})
+	require.NoError(t, p.Dispatch(ctx))
+	require.Empty(t, p.post.Taken(), "not before its time")
+	p.later(2 * time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1)
+}
+
+func TestHandingOverForwardsAndTracks(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: Kestrel <k@x.example>\r\nTo: "+museum+"\r\nSubject: Proofs\r\nMessage-ID: <1@x>\r\nMIME-Version: 1.0\r\n"+
+		"Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nPlease look.\r\n--b\r\nContent-Type: application/pdf\r\nContent-Disposition: attachment; filename=p.pdf\r\n\r\n%PDF\r\n--b--\r\n"))
+	p.pass(t)
+	d := p.draft(t, writing.HandOver, "Proofs", "Could you check page 3?")
+	require.Equal(t, "Fwd: Proofs", d.Subject)
+	require.Equal(t, "p.pdf", d.Files[0].Name)
+	require.Contains(t, d.Below, "Passed on, from Kestrel <k@x.example>")
+	_, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{Then: inbox.Archive})
+	require.ErrorContains(t, err, "goes to nobody yet")
+	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Name: "Priya", Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
+	require.NoError(t, err)
+	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{Then: inbox.Archive, Expect: "Checked proofs from Priya", Due: p.at(t, "thu 12:00")})
+	require.NoError(t, err)
+	require.Zero(t, out.Asks)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	m := post.Read(p.post.Taken()[0].Raw)
+	require.Equal(t, "p.pdf", m.Files[0].Name)
+	w, err := p.Waiting(ctx, p.who, "")
+	require.NoError(t, err)
+	require.Len(t, w.FollowUps, 1)
+	require.Equal(t, "Checked proofs from Priya", w.FollowUps[0].Title)
+	require.Equal(t, "priya@x.example", w.FollowUps[0].With.Address)
+	require.Equal(t, "1@x", w.FollowUps[0].Message)
+	p.put(postoffice.Inbox, "back@x", "Priya <priya@x.example>", "Re: Fwd: Proofs", m.MessageID)
+	p.pass(t)
+	w, err = p.Waiting(ctx, p.who, "")
+	require.NoError(t, err)
+	require.Empty(t, w.FollowUps, "the answer ends the waiting")
+	p.sound(t)
+}
+
+func TestWhatMayBeWrongIsAskedOrSaidBeforeSending(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{})
+	p.take(t, letter("1@x", "Jonas <jonas@x.example>", "Crate"))
+	d := p.draft(t, writing.Reply, "Crate", "The list is attached.")
+	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{})
+	require.NoError(t, err)
+	require.Equal(t, []any{"You write “attached”, but no file goes with it. Send it all the same?", "files", int64(0)}, []any{out.Asks, out.Field, out.Outgoing})
+	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Sure: true})
+	require.ErrorContains(t, err, "no account to send it with")
+	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{At: when.Moment{At: 1}})
+	require.ErrorContains(t, err, "That time has passed")
+	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "a@x.example\r\nBcc: b@x.example"}}})
+	require.ErrorContains(t, err, "line break")
+	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "jonas"}}, Text: "x"})
+	require.NoError(t, err, "half typed is kept")
+	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Sure: true})
+	require.ErrorContains(t, err, "“jonas” is no mail address")
+	_, err = p.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", make([]byte, MaxFiles+1))
+	require.ErrorContains(t, err, "room for 25 MB")
+	v, err := p.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", []byte("x"))
+	require.NoError(t, err)
+	require.Equal(t, "_a_b.bin", v.Files[0].Name)
+	v, err = p.DropFile(ctx, p.who, d.ID, v.Files[0].ID)
+	require.NoError(t, err)
+	require.Empty(t, v.Files)
+}
+
+func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{})
+	found, err := p.FindServers(ctx, " Solvei.Arnkvist@skagvikmuseum.example ")
+	require.NoError(t, err)
+	require.Equal(t, ServersFound{Mailbox: account.Mailbox, Sending: account.Sending, Announced: true}, found)
+	found, err = p.FindServers(ctx, "a@elsewhere.example")
+	require.NoError(t, err)
+	require.False(t, found.Announced)
+	wrong := account
+	wrong.Secret, wrong.Sending.Port = "spring tide", 466
+	r, err := p.TestAccount(ctx, p.who, wrong)
+	require.NoError(t, err)
+	require.False(t, r.Fine)
+	require.Equal(t, []string{post.StepSignIn, post.StepConnect}, []string{r.Steps[0].Step, r.Steps[1].Step})
+	require.NotContains(t, r.Steps[0].Text, "spring tide")
+	r, err = p.TestAccount(ctx, p.who, account)
+	require.NoError(t, err)
+	require.True(t, r.Fine)
+	require.Contains(t, r.Folders, "Archive")
+	for field, change := range map[string]func(*AccountDraft){
+		"address": func(a *AccountDraft) { a.Address = "solvei" }, "mailbox": func(a *AccountDraft) { a.Mailbox.Host = "a b" },
+		"sending": func(a *AccountDraft) { a.Sending.Port = 0 }, "secret": func(a *AccountDraft) { a.Secret = "" },
+	} {
+		bad := account
+		change(&bad)
+		_, err := p.PutAccount(ctx, p.who, bad)
+		var u *UserError
+		require.ErrorAs(t, err, &u)
+		require.Equal(t, field, u.Field)
+	}
+	p.connected(t)
+	_, err = p.PutAccount(ctx, p.who, account)
+	require.ErrorContains(t, err, "there is an account of that address already")
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
+		a, err := tx.Account(1, 1)
+		require.NotContains(t, string(a.Secret), "low tide", "it is sealed")
+		return err
+	}))
+	change := account
+	change.ID, change.Secret, change.Signature = 1, "", "Solvei"
+	v, err := p.PutAccount(ctx, p.who, change)
+	require.NoError(t, err)
+	require.Equal(t, "Solvei", v.Signature)
+	p.pass(t) // with the password it had
+	p.Desk.links.Key[0]++
+	require.ErrorIs(t, p.PassNow(ctx), errSealed)
+	require.NoError(t, p.DropAccount(ctx, p.who, 1))
+	require.NoError(t, p.PassNow(ctx))
+}

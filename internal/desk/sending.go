@@ -1,0 +1,415 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"log/slog"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// queue puts a message into the outbox that Ebbe has written itself, to be sent
+// from the account of that address; without any account it is only kept.
+func queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.Outgoing, bool, error) {
+	a, err := accountOf(t, o.BoxID, 0, from)
+	if err != nil {
+		return o, false, err
+	}
+	o.AccountID, o.State, o.Next = a.ID, writing.Waiting, now
+	if a.ID == 0 {
+		o.State = writing.Kept
+	}
+	o.To = []writing.Recipient{{Address: o.Address, State: writing.Waiting}}
+	fresh, err := t.Send(&o)
+	return o, fresh, err
+}
+
+// keepSending hands messages over when their time comes, until the context
+// ends.
+func (d *Desk) keepSending(ctx context.Context) {
+	for ctx.Err() == nil {
+		if err := d.Dispatch(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("the outbox could not be worked off, trying again", "error", err)
+		}
+		wait := longestSleep
+		_ = d.store.Read(ctx, func(t store.Tx) error { // if it fails, the next round tells
+			at, err := t.NextToSend()
+			if at != 0 {
+				wait = min(wait, at.Time().Sub(d.clock.Now()))
+			}
+			return err
+		})
+		timer := time.NewTimer(max(wait, 10*time.Millisecond))
+		select {
+		case <-ctx.Done():
+		case <-timer.C:
+		case <-d.links.outbox:
+		}
+		timer.Stop()
+	}
+}
+
+// Dispatch hands over every message whose time has come, and waits for it.
+func (d *Desk) Dispatch(ctx context.Context) error {
+	if d.links == nil {
+		return nil
+	}
+	d.links.sending.Lock()
+	defer d.links.sending.Unlock()
+	for now := d.now(); ; {
+		var rows []store.Outgoing
+		err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.ToSend(now, 20); return err })
+		if err != nil {
+			return err
+		}
+		for _, o := range rows {
+			if err := d.hand(ctx, o); err != nil {
+				return err
+			}
+		}
+		if err := d.fileSent(ctx); err != nil || len(rows) == 0 {
+			return err
+		}
+	}
+}
+
+// resume finds out, as far as it can be, about messages that were being handed
+// over when the program ended.
+func (d *Desk) resume(t store.Tx) error {
+	rows, err := t.Interrupted()
+	for _, o := range rows {
+		o.State, o.Problem = writing.Hanging, "Ebbe was ended while this was being handed over, so it may have gone or not."
+		if err := t.PutOutgoing(&o); err != nil {
+			return err
+		}
+	}
+	return err
+}
+
+// hand hands one message over. An error is one of storing; whatever the servers
+// say is stored with the message.
+func (d *Desk) hand(ctx context.Context, o store.Outgoing) error {
+	var a store.Account
+	err := d.store.Read(ctx, func(t store.Tx) (err error) { a, err = t.Account(o.BoxID, o.AccountID); return err })
+	if err != nil && !isMissing(err) {
+		return err
+	}
+	try := writing.Try{Refused: map[string]string{}, Postponed: map[string]string{}}
+	if isMissing(err) {
+		try.Failed, try.Final = "The account it was to go from has been taken away. Choose another and send it again.", true
+	} else if err := d.handTo(ctx, a, o, &try); err != nil {
+		return err
+	}
+	return d.tried(ctx, o, try)
+}
+
+func (d *Desk) handTo(ctx context.Context, a store.Account, o store.Outgoing, try *writing.Try) error {
+	login, err := d.login(a)
+	if err != nil {
+		try.Failed = upper(err.Error()) + "."
+		return nil
+	}
+	c, err := d.links.Network.OpenCounter(ctx, a.Sending, login)
+	if err != nil {
+		try.Failed = err.Error()
+		return nil
+	}
+	defer c.Close()
+	from := a.Address
+	if o.Quiet {
+		from = "" // so that nothing ever answers it (RFC 3834, section 3.3)
+	}
+	var stored error
+	got, err := c.Hand(from, writing.Outgoing{To: o.To}.Pending(), o.Original, func([]string) error {
+		stored = d.store.Write(ctx, func(t store.Tx) error {
+			now, err := t.Outgoing(o.BoxID, o.ID)
+			if err != nil {
+				return err
+			}
+			if now.State != writing.Waiting {
+				return errWithdrawn
+			}
+			now.State = writing.Sending
+			if err := t.PutOutgoing(&now); err != nil || o.EntryID == 0 {
+				return err
+			}
+			e, err := t.Entry(o.BoxID, o.EntryID)
+			if err != nil || !e.Step {
+				return err
+			}
+			return t.SetTakenBack(o.EntryID, 0, false) // from now on it cannot be taken back
+		})
+		return stored
+	})
+	for _, r := range got.Refused {
+		if r.Later {
+			try.Postponed[r.Address] = r.Text
+		} else {
+			try.Refused[r.Address] = r.Text
+		}
+	}
+	switch try.Taken = got.Taken; {
+	case err == nil:
+	case errors.Is(stored, errWithdrawn):
+		try.Failed = errWithdrawn.Error()
+	case stored != nil:
+		return stored
+	case errors.Is(err, post.ErrUncertain):
+		if d.liesInSent(ctx, a, login, o) {
+			try.Taken = writing.Outgoing{To: o.To}.Pending()
+			return nil
+		}
+		try.Failed, try.Hangs = "The line to "+a.Sending.Host+" was cut at the last moment, so it may have gone or not.", true
+	default:
+		try.Failed, try.Final = post.Final(err)
+		try.Failed = a.Sending.Host + ": " + try.Failed
+	}
+	return nil
+}
+
+var errWithdrawn = errors.New("it was taken back in time")
+
+// liesInSent says that the server has a sent message in its folder of sent mail
+// by itself: then it has taken it.
+func (d *Desk) liesInSent(ctx context.Context, a store.Account, l post.Login, o store.Outgoing) bool {
+	m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, l)
+	if err != nil {
+		return false
+	}
+	defer m.Close()
+	folders, err := m.Folders()
+	i := slices.IndexFunc(folders, func(f post.Folder) bool { return f.Role == mail.RoleSent })
+	if err != nil || i < 0 {
+		return false
+	}
+	if _, err := m.Select(folders[i].Name); err != nil {
+		return false
+	}
+	has, err := m.Has(post.Read(o.Original).MessageID)
+	return err == nil && has
+}
+
+// tried stores what came of a try. Whom it did not reach, the user hears of:
+// its conversation comes back at once.
+func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) error {
+	now := d.now()
+	var changes []inbox.Change
+	notice := ""
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		changes, notice = nil, ""
+		row, err := t.Outgoing(o.BoxID, o.ID)
+		if err != nil || row.State == writing.Withdrawn {
+			return err
+		}
+		before := row.To
+		w := writing.Outgoing{State: writing.Waiting, To: row.To, At: row.Next, Attempts: row.Attempts}.Tried(try, now)
+		row.State, row.To, row.Next, row.Attempts, row.Problem = w.State, w.To, w.At, w.Attempts, w.Problem
+		if row.State == writing.Sent {
+			row.SentAt = now
+			if row.DraftID != 0 {
+				if err := t.DropDraft(row.DraftID); err != nil {
+					return err
+				}
+			}
+		}
+		if err := t.PutOutgoing(&row); err != nil {
+			return err
+		}
+		var words []string
+		for i, r := range row.To {
+			if r.State == writing.Refused && before[i].State != writing.Refused {
+				words = append(words, r.Address+": “"+r.Text+"”")
+			}
+		}
+		if row.State == writing.Hanging {
+			words = append(words, row.Problem)
+		}
+		if len(words) == 0 {
+			return nil
+		}
+		notice = "“" + cmp.Or(row.Subject, "A message") + "” did not reach everybody: " + strings.Join(words, "; ")
+		changes, err = d.bringBack(t, row, notice, now)
+		return err
+	})
+	if err == nil {
+		d.announce(o.BoxID, Event{Topics: []string{TopicOutbox, TopicMail}, Notice: notice})
+		if len(changes) > 0 {
+			d.tell(o.BoxID, "", changes)
+		}
+	}
+	return err
+}
+
+// bringBack brings the conversation of a message that did not reach somebody
+// into the inbox, with a line in the journal that says so.
+func (d *Desk) bringBack(t store.Tx, o store.Outgoing, words string, now when.Instant) (changes []inbox.Change, err error) {
+	person, err := t.MemberOf(o.BoxID)
+	if err != nil {
+		return nil, err
+	}
+	e := store.Entry{BoxID: o.BoxID, PersonID: person, Actor: store.ByClock, Kind: inbox.Undelivered, At: now, Count: 1, ConversationID: o.ConversationID, Text: words}
+	if o.ConversationID != 0 {
+		state, err := t.State(o.BoxID, person, []int64{o.ConversationID}, nil)
+		if err != nil {
+			return nil, err
+		}
+		if before, ok := state.Conversations[o.ConversationID]; ok && before.Place != inbox.Held {
+			after := inbox.Receive(before, inbox.Arrival{At: now, Bounce: true, Auto: true, Place: inbox.Inbox})
+			c := inbox.Change{Before: &before, After: &after}
+			changes, e.Delta = []inbox.Change{c}, c.Delta()
+			e.Changes = changes
+		}
+	}
+	if err := t.Record(&e); err != nil {
+		return nil, err
+	}
+	return changes, t.Apply(o.BoxID, person, changes)
+}
+
+// fileSent puts what was sent into its conversations.
+func (d *Desk) fileSent(ctx context.Context) error {
+	var rows []store.Outgoing
+	err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.Unfiled(50); return err })
+	for _, o := range rows {
+		if err != nil {
+			return err
+		}
+		if o.Quiet {
+			err = d.store.Write(ctx, func(t store.Tx) error { o.Filed, o.Laid = true, true; return t.PutOutgoing(&o) })
+			continue
+		}
+		opt := ImportOptions{Place: inbox.Archived, sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
+			stored: func(t store.Tx, _ []post.Item, ids []int64) error {
+				of, err := t.ConversationsOf(o.BoxID, ids)
+				if err != nil {
+					return err
+				}
+				o.Filed, o.ConversationID = true, of[ids[0]]
+				return t.PutOutgoing(&o)
+			}}
+		in := d.Intake(ctx, o.BoxID, opt)
+		_ = in.Add(post.Item{Raw: o.Original}) // what stops it, Close says
+		_, err = in.Close()
+	}
+	return err
+}
+
+// Outbox gives a page of what has not gone.
+func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (v Outbox, err error) {
+	v.Messages = []OutboxLine{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Outbox(who.Box, before, PageSize)
+		for _, o := range rows {
+			v.Messages = append(v.Messages, outboxLine(o))
+		}
+		if len(rows) == PageSize {
+			v.Next = rows[len(rows)-1].ID
+		}
+		return err
+	})
+	return v, err
+}
+
+func outboxLine(o store.Outgoing) OutboxLine {
+	l := OutboxLine{ID: o.ID, To: mail.Address{Name: o.Name, Address: o.Address}, More: append([]writing.Recipient{}, o.To...), At: o.At, State: o.State, Problem: o.Problem,
+		Subject: o.Subject, Text: o.Text, Conversation: o.ConversationID}
+	if o.State == writing.Waiting {
+		l.Next = o.Next
+		if o.EntryID != 0 && !slices.ContainsFunc(o.To, func(r writing.Recipient) bool { return r.State != writing.Waiting }) {
+			l.Entry = o.EntryID
+		}
+	}
+	return l
+}
+
+// Settle settles what Ebbe could not know about a message that hangs or was
+// refused: it is sent again to those who have not got it, or counts as gone.
+func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		o, err := t.Outgoing(who.Box, id)
+		if err != nil {
+			return err
+		}
+		if o.State != writing.Hanging && o.State != writing.Refused && o.State != writing.Kept {
+			return &UserError{Type: "not-open", Text: "Nothing is open about this message any more, so nothing was changed."}
+		}
+		o.Problem, o.Attempts = "", 0
+		if again {
+			a, err := accountOf(t, who.Box, o.AccountID, "")
+			if err != nil {
+				return err
+			}
+			if a.ID == 0 {
+				return &UserError{Type: "no-account", Text: "There is no account to send it with. Add one in Setup, under Accounts."}
+			}
+			for i, r := range o.To {
+				if r.State != writing.Sent {
+					o.To[i] = writing.Recipient{Address: r.Address, State: writing.Waiting}
+				}
+			}
+			o.AccountID, o.State, o.Next = a.ID, writing.Waiting, d.now()
+			return t.PutOutgoing(&o)
+		}
+		gone := o.State == writing.Hanging
+		o.State = writing.Withdrawn
+		if gone {
+			o.State, o.SentAt = writing.Sent, d.now()
+		}
+		if o.DraftID != 0 && gone {
+			if err := t.DropDraft(o.DraftID); err != nil {
+				return err
+			}
+		}
+		if o.DraftID != 0 && !gone {
+			if err := t.SetDraftSent(o.DraftID, 0); err != nil {
+				return err
+			}
+		}
+		return t.PutOutgoing(&o)
+	})
+	if err == nil {
+		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}})
+	}
+	return err
+}
+
+// unsend takes back, or sends after all, what an entry of the journal has put
+// into the outbox. What has gone cannot be taken back.
+func (d *Desk) unsend(t store.Tx, who Who, entry int64, back bool) error {
+	rows, err := t.OutgoingBy(entry)
+	if err != nil {
+		return err
+	}
+	p, err := t.PersonByID(who.Person)
+	if err != nil {
+		return err
+	}
+	for _, o := range rows {
+		if gone := slices.ContainsFunc(o.To, func(r writing.Recipient) bool { return r.State == writing.Sent }); back && (gone || o.State == writing.Sending || o.State == writing.Hanging) {
+			return &UserError{Type: "gone", Text: "“" + cmp.Or(o.Subject, "The message") + "” has gone out already, so it cannot be taken back. What was decided with it stays."}
+		}
+		next := max(o.At, d.now()+spanOf(p.Habits))
+		if err := t.Withdraw(o.ID, back, next); err != nil {
+			return err
+		}
+		if o.DraftID != 0 {
+			sent := o.ID
+			if back {
+				sent = 0
+			}
+			if err := t.SetDraftSent(o.DraftID, sent); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

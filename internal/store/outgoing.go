@@ -1,0 +1,180 @@
+package store
+
+import (
+	"strings"
+
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+// Send puts a message into the outbox, unless this address has had one with
+// the same hold; fresh says whether it was put there.
+func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
+	res := t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(o)
+	return res.RowsAffected > 0, res.Error
+}
+
+// Outgoing loads a message of the outbox of a box.
+func (t Tx) Outgoing(box, id int64) (o Outgoing, err error) {
+	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
+	return o, err
+}
+
+// PutOutgoing stores how a message of the outbox stands.
+func (t Tx) PutOutgoing(o *Outgoing) error { return t.db.Save(o).Error }
+
+// OutgoingBy gives what an entry of the journal has put into the outbox.
+func (t Tx) OutgoingBy(entry int64) (out []Outgoing, err error) {
+	err = t.db.Omit("Original").Where("entry_id = ? AND entry_id > 0", entry).Order("id").Find(&out).Error
+	return out, err
+}
+
+// Withdraw takes back, or with false sends after all, a message that waits or
+// that there was no account for.
+func (t Tx) Withdraw(id int64, withdrawn bool, next when.Instant) error {
+	return t.db.Exec(`UPDATE outgoings SET withdrawn = @withdrawn, next = @next,
+		state = CASE WHEN @withdrawn THEN 'withdrawn' WHEN account_id = 0 THEN 'kept' ELSE 'waiting' END WHERE id = @id`,
+		map[string]any{"withdrawn": withdrawn, "next": next, "id": id}).Error
+}
+
+// ToSend gives up to n messages whose time to be handed over has come by now,
+// in order.
+func (t Tx) ToSend(now when.Instant, n int) (out []Outgoing, err error) {
+	err = t.db.Where("state = 'waiting' AND next <= ?", now).Order("next, id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// NextToSend is when the next message is to be handed over; 0 if none is.
+func (t Tx) NextToSend() (at when.Instant, err error) {
+	err = t.db.Model(&Outgoing{}).Where("state = 'waiting'").Select("COALESCE(MIN(next), 0)").Scan(&at).Error
+	return at, err
+}
+
+// Interrupted gives the messages that were being handed over when the program
+// ended.
+func (t Tx) Interrupted() (out []Outgoing, err error) {
+	err = t.db.Where("state = 'sending'").Find(&out).Error
+	return out, err
+}
+
+// Unfiled gives up to n sent messages that do not stand in their conversations
+// yet.
+func (t Tx) Unfiled(n int) (out []Outgoing, err error) {
+	err = t.db.Where("state = 'sent' AND NOT filed").Order("id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// Unlaid gives up to n sent messages of an account that do not lie in its folder
+// of sent mail yet.
+func (t Tx) Unlaid(account int64, n int) (out []Outgoing, err error) {
+	err = t.db.Where("state = 'sent' AND filed AND NOT laid AND account_id = ?", account).Order("id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// Outbox gives the newest n messages of the outbox that have not gone, before
+// the one with that ID (0: from the newest on).
+func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
+	q := t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state <> 'withdrawn'", box)
+	if before > 0 {
+		q = q.Where("id < ?", before)
+	}
+	err = q.Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// OutboxOf gives what is on its way out from a conversation, or could not go,
+// oldest first.
+func (t Tx) OutboxOf(box, conversation int64) (out []Outgoing, err error) {
+	err = t.db.Omit("Original").Where("box_id = ? AND conversation_id = ? AND state NOT IN ('sent', 'withdrawn')", box, conversation).Order("id").Find(&out).Error
+	return out, err
+}
+
+// Draft gives the beginning of an answer in a conversation that was worked on
+// last, the zero value if there is none.
+func (t Tx) Draft(person, conversation int64) (d Draft, err error) {
+	err = t.db.Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
+	return d, err
+}
+
+// DraftByID loads a draft of a person that has not been sent.
+func (t Tx) DraftByID(person, id int64) (d Draft, err error) {
+	err = plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+	return d, err
+}
+
+// DraftsOf gives the drafts of a person, those worked on last first.
+func (t Tx) DraftsOf(person int64, n int) (out []Draft, err error) {
+	err = t.db.Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// Drafts says in which of the conversations an answer was begun.
+func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
+	out := map[int64]bool{}
+	for chunk := range chunks(conversations) {
+		var found []int64
+		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
+			return nil, err
+		}
+		for _, id := range found {
+			out[id] = true
+		}
+	}
+	return out, nil
+}
+
+// PutDraft stores a draft, new or changed.
+func (t Tx) PutDraft(d *Draft) error { return t.db.Save(d).Error }
+
+// DropDraft deletes a draft with its files.
+func (t Tx) DropDraft(id int64) error {
+	if err := t.db.Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
+		return err
+	}
+	return t.db.Delete(&Draft{}, id).Error
+}
+
+// SetDraftSent notes that a message was made of a draft, or with 0 that it is a
+// draft again.
+func (t Tx) SetDraftSent(id, outgoing int64) error {
+	return t.db.Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
+}
+
+// DraftFiles gives the files of a draft, in the order in which they were added,
+// without what is in them.
+func (t Tx) DraftFiles(draft int64) (out []DraftFile, err error) {
+	err = t.db.Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	return out, err
+}
+
+// DraftFile loads a file of a draft.
+func (t Tx) DraftFile(draft, id int64) (f DraftFile, err error) {
+	err = plain(t.db.Where("draft_id = ? AND id = ?", draft, id).Take(&f).Error)
+	return f, err
+}
+
+// AddDraftFile stores a file of a draft.
+func (t Tx) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
+
+// DropDraftFile takes a file away from a draft.
+func (t Tx) DropDraftFile(draft, id int64) error {
+	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
+}
+
+// Complete gives people whose names or addresses have words that begin like that, those
+// written to lately and often first. Machines are left out, as nobody writes to
+// them.
+func (t Tx) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
+	like := escapeLike(begins)
+	err = t.db.Raw(`SELECT name, address FROM correspondents WHERE box_id = @box AND (address LIKE @at ESCAPE '\' OR name LIKE @at ESCAPE '\' OR name LIKE @in ESCAPE '\')
+		AND (sent > 0 OR NOT (address LIKE 'no-reply%' OR address LIKE 'noreply%' OR address LIKE 'notices@%' OR address LIKE 'mailer-daemon@%'))
+		ORDER BY (sent * 3.0 + received) / (1.0 + MAX(0, @now - MAX(answered_at, last_at / 2)) / 2592000000.0) DESC, sent DESC, address LIMIT @n`,
+		map[string]any{"box": box, "at": like + "%", "in": "% " + like + "%", "now": now, "n": n}).Scan(&out).Error
+	return out, err
+}
+
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}

@@ -1,0 +1,71 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk"
+)
+
+// post are the routes of accounts, writing and the outbox.
+func (s *server) post(in *gin.RouterGroup) {
+	in.GET("/accounts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Accounts(c, w) }))
+	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ desk.Who) (any, error) { return s.d.FindServers(c, c.Query("address")) }))
+	in.POST("/accounts/test", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.AccountDraft) (any, error) {
+		return s.d.TestAccount(c, w, v)
+	}))
+	in.PUT("/accounts", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.AccountDraft) (any, error) {
+		return s.d.PutAccount(c, w, v)
+	}))
+	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.DropAccount(c, w, id(c, "id"))
+	}))
+	in.GET("/people", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Complete(c, w, c.Query("begins")) }))
+	in.GET("/drafts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Drafts(c, w) }))
+	in.GET("/drafts/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Draft(c, w, id(c, "id")) }))
+	in.POST("/drafts", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftBegun) (any, error) {
+		return s.d.BeginDraft(c, w, v)
+	}))
+	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftChange) (any, error) {
+		return s.d.ChangeDraft(c, w, id(c, "id"), v)
+	}))
+	in.POST("/drafts/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.DropDraft(c, w, id(c, "id"))
+	}))
+	in.POST("/drafts/:id/send", post(s, func(c *gin.Context, w desk.Who, key string, v desk.Sending) (any, error) {
+		return s.d.SendDraft(c, w, key, id(c, "id"), v)
+	}))
+	in.POST("/drafts/:id/files/:file/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return s.d.DropFile(c, w, id(c, "id"), id(c, "file"))
+	}))
+	in.GET("/drafts/:id/preview", s.preview)
+	in.GET("/outbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Outbox(c, w, number(c.Query("before"))) }))
+	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Again bool `json:"again"`
+	}) (any, error) {
+		return gin.H{}, s.d.Settle(c, w, id(c, "id"), v.Again)
+	}))
+}
+
+// addFile takes a file for a draft: its bytes are the body, its name is in the
+// query.
+func (s *server) addFile(c *gin.Context) {
+	content, err := uploaded(c, desk.MaxFiles)
+	if err != nil {
+		problem(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so it was not put to the draft. Try again.", "files")
+		return
+	}
+	v, err := s.d.AddFile(c, whoOf(c), id(c, "id"), c.Query("name"), c.Query("type"), content)
+	answer(c, v, err)
+}
+
+// preview is a page of its own that shows a draft as it will be seen.
+func (s *server) preview(c *gin.Context) {
+	safe, err := s.d.PreviewDraft(c, whoOf(c), id(c, "id"))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	s.frame(c, safe, false)
+}
