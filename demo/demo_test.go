@@ -71,6 +71,12 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 			require.Contains(t, scripts, "é")
 			require.GreaterOrEqual(t, len(q.Groups), 5, "hardly any reason to be here is shown")
 
+			a, err := d.Accounts(ctx, who)
+			require.NoError(t, err)
+			require.Len(t, a.Accounts, 2)
+			require.Zero(t, a.Uncarried, a.Problem)
+			require.NotZero(t, a.Accounts[0].Synced)
+
 			l, err := d.Later(ctx, who, "")
 			require.NoError(t, err)
 			require.GreaterOrEqual(t, l.Count, 5)

@@ -439,9 +439,12 @@ func (d *Desk) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 
 func (d *Desk) hasErrands(ctx context.Context, a store.Account) (has bool) {
 	err := d.store.Read(ctx, func(t store.Tx) error {
-		due, err := t.Errands(a.BoxID, d.now(), 1)
-		if err != nil || len(due) > 0 {
-			has = true
+		due, err := t.Errands(a.BoxID, a.ID, d.now(), errandsOnce)
+		if err != nil {
+			return err
+		}
+		open, err := openWork(t, a, due)
+		if has = len(open.todo) > 0 || len(open.left) < len(due); err != nil || has {
 			return err
 		}
 		unlaid, err := t.Unlaid(a.ID, 1)

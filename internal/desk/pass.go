@@ -636,84 +636,94 @@ func (p *pass) carry() error {
 	now := p.d.now()
 	for {
 		var due []store.Errand
-		var todo []inbox.Errand
-		var left map[int64]bool
-		load := func() error {
+		var open work
+		look := func() error {
 			return p.d.store.Read(p.ctx, func(t store.Tx) (err error) {
 				if due == nil {
-					if due, err = t.Errands(p.a.BoxID, now, errandsOnce); err != nil {
+					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, errandsOnce); err != nil {
 						return err
 					}
 				}
-				todo, left, err = p.errands(t, due)
+				open, err = openWork(t, p.a, due)
 				return err
 			})
 		}
-		if err := load(); err != nil || len(due) == 0 {
+		if err := look(); err != nil || len(due) == 0 {
 			return err
 		}
-		err := p.errandsDone(todo)
+		err := p.errandsDone(open.todo)
 		if err == nil {
-			err = load()
+			err = look()
 		}
-		var done, open []store.Errand
+		var done, again []store.Errand
 		for _, e := range due {
-			if left[e.ConversationID] {
-				open = append(open, e)
-			} else {
+			switch {
+			case !open.left[e.ConversationID]:
 				done = append(done, e)
+			case open.mine[e.ConversationID]:
+				again = append(again, e)
 			}
 		}
 		werr := p.write(func(t store.Tx) error {
-			if err != nil {
-				return t.PostponeErrands(due, writing.Later(due[0].Attempts+1, now), "The server of “"+p.a.Name+"” did not do it: "+err.Error())
+			if len(again) > 0 {
+				why := "The server of “" + p.a.Name + "” did not do it."
+				if err != nil {
+					why = "The server of “" + p.a.Name + "” did not do it: " + err.Error()
+				}
+				if err := t.PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
+					return err
+				}
 			}
-			if err := t.CarriedOut(done); err != nil {
-				return err
-			}
-			return t.PostponeErrands(open, writing.Later(1, now), "Another account has still to be reached.")
+			return t.CarriedOut(done)
 		})
-		if err = errors.Join(err, werr); err != nil || len(due) < errandsOnce {
+		if err = errors.Join(err, werr); err != nil || len(due) < errandsOnce || len(done) == 0 {
 			return err
 		}
 	}
 }
 
-// errands gives what has to be done in this account about conversations, and
-// which of them have something to be done anywhere.
-func (p *pass) errands(t store.Tx, due []store.Errand) (todo []inbox.Errand, left map[int64]bool, err error) {
-	left = map[int64]bool{}
+// work is what has to be done on servers about conversations: on the one of an
+// account, and for which conversations there, and anywhere.
+type work struct {
+	todo       []inbox.Errand
+	mine, left map[int64]bool
+}
+
+// openWork gives the work about conversations, as the account a sees it.
+func openWork(t store.Tx, a store.Account, due []store.Errand) (w work, err error) {
+	w.mine, w.left = map[int64]bool{}, map[int64]bool{}
 	ids := make([]int64, len(due))
 	for i, e := range due {
 		ids[i] = e.ConversationID
 	}
-	copies, err := t.ConversationCopies(p.a.BoxID, ids)
+	copies, err := t.ConversationCopies(a.BoxID, ids)
 	if err != nil {
-		return nil, nil, err
+		return w, err
 	}
-	state, err := t.State(p.a.BoxID, p.a.PersonID, ids, nil)
+	state, err := t.State(a.BoxID, a.PersonID, ids, nil)
 	if err != nil {
-		return nil, nil, err
+		return w, err
 	}
-	accounts, err := t.Accounts(p.a.BoxID)
+	accounts, err := t.Accounts(a.BoxID)
 	if err != nil {
-		return nil, nil, err
+		return w, err
 	}
 	choices := map[int64]inbox.Carries{}
-	for _, a := range accounts {
-		if !a.Paused {
-			choices[a.ID] = a.Carries
+	for _, other := range accounts {
+		if !other.Paused {
+			choices[other.ID] = other.Carries
 		}
 	}
 	for _, id := range ids {
 		for _, e := range inbox.Errands(state.Conversations[id], copies[id], func(account int64) inbox.Carries { return choices[account] }) {
-			left[id] = true
-			if e.Account == p.a.ID {
-				todo = append(todo, e)
+			w.left[id] = true
+			if e.Account == a.ID {
+				w.mine[id] = true
+				w.todo = append(w.todo, e)
 			}
 		}
 	}
-	return todo, left, nil
+	return w, nil
 }
 
 // errandsDone runs errands, all of a kind at once: first marks, then moves.

@@ -161,7 +161,7 @@ type FileView struct {
 
 // Sent is what came of sending a message.
 type Sent struct {
-	Decided
+	Decided  `tstype:",extends"`
 	Outgoing int64        `json:"outgoing"`
 	At       when.Instant `json:"at"`    // when it goes
 	Asks     string       `json:"asks"`  // nothing was sent: the user has to be asked this first
@@ -443,6 +443,7 @@ type Dayline struct {
 	Later     int             `json:"later"`     // snoozed
 	FollowUps int             `json:"followUps"` // due by the end of today, or late
 	Waiting   int             `json:"waiting"`   // follow-ups that wait for somebody
+	Stuck     int             `json:"stuck"`     // messages that were refused, or of which nobody knows whether they have gone
 
 	Delivery DeliveryState    `json:"delivery"`
 	Bands    []delivery.Piece `json:"bands"`  // how mail from people comes in over the day

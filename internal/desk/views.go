@@ -414,7 +414,10 @@ func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
 		if l.FollowUps, err = t.CountFollowUps(who.Box, 1, end); err != nil {
 			return err
 		}
-		l.Waiting, err = t.CountWaiting(who.Box)
+		if l.Waiting, err = t.CountWaiting(who.Box); err != nil {
+			return err
+		}
+		l.Stuck, err = t.CountStuck(who.Box)
 		return err
 	})
 	return l, err

@@ -208,10 +208,13 @@ func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error
 	return out, nil
 }
 
-// Errands gives up to n conversations of a box whose servers have to hear of a
-// decision by now.
-func (t Tx) Errands(box int64, now when.Instant, n int) (out []Errand, err error) {
-	err = t.db.Where("box_id = ? AND at <= ?", box, now).Order("at, conversation_id").Limit(n).Find(&out).Error
+// Errands gives up to n conversations of a box about which the server of an
+// account may have to hear of a decision by now, and those that lie on no
+// server at all.
+func (t Tx) Errands(box, account int64, now when.Instant, n int) (out []Errand, err error) {
+	const lies = "SELECT 1 FROM messages m JOIN copies k ON k.message_id = m.id JOIN folders f ON f.id = k.folder_id WHERE m.conversation_id = errands.conversation_id"
+	err = t.db.Where("box_id = ? AND at <= ? AND (EXISTS ("+lies+" AND f.account_id = ?) OR NOT EXISTS ("+lies+"))", box, now, account).
+		Order("at, conversation_id").Limit(n).Find(&out).Error
 	return out, err
 }
 

@@ -84,6 +84,13 @@ func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 	return out, err
 }
 
+// CountStuck counts the messages of a box that only its owner can settle.
+func (t Tx) CountStuck(box int64) (n int, err error) {
+	var count int64
+	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state IN ('refused', 'hanging')", box).Count(&count).Error
+	return int(count), err
+}
+
 // OutboxOf gives what is on its way out from a conversation, or could not go,
 // oldest first.
 func (t Tx) OutboxOf(box, conversation int64) (out []Outgoing, err error) {

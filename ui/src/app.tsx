@@ -20,6 +20,8 @@ const OneByOne = lazy(() => import('./screens/followups/one').then((m) => ({ def
 const CloseDay = lazy(() => import('./screens/followups/closing').then((m) => ({ default: m.CloseDay })))
 const FinishedLog = lazy(() => import('./screens/followups/log').then((m) => ({ default: m.FinishedLog })))
 const WaitingScreen = lazy(() => import('./screens/waiting/waiting').then((m) => ({ default: m.WaitingScreen })))
+const Writing = lazy(() => import('./screens/write/write').then((m) => ({ default: m.Writing })))
+const AccountsScreen = lazy(() => import('./screens/accounts/accounts').then((m) => ({ default: m.AccountsScreen })))
 const Week = lazy(() => import('./screens/calendar/week').then((m) => ({ default: m.Week })))
 const Later = lazy(() => import('./screens/later/later').then((m) => ({ default: m.Later })))
 const DeliveryScreen = lazy(() => import('./screens/delivery/delivery').then((m) => ({ default: m.DeliveryScreen })))
@@ -50,6 +52,9 @@ export function App() {
           <Route path="close-day" element={<CloseDay />} />
           <Route path="log" element={<FinishedLog />} />
           <Route path="waiting" element={<WaitingScreen />} />
+          <Route path="writing" element={<Writing />} />
+          <Route path="writing/:id" element={<Writing />} />
+          <Route path="accounts" element={<AccountsScreen />} />
           <Route path="calendar" element={<Week />} />
           <Route path="senders" element={<Senders />} />
           <Route path="keys" element={<Keys />} />

@@ -61,6 +61,7 @@ type Section string
 // The sections by why, in the order in which the queue shows them.
 const (
 	BackToday    Section = "back-today"
+	NotDelivered Section = "bounced"    // what the reader wrote did not reach everybody
 	HereToday    Section = "here"       // waited for the place where the reader is
 	NoAnswer     Section = "unanswered" // nobody answered by the time named
 	AnswersToday Section = "answers"
@@ -90,6 +91,7 @@ const endOfTime = when.Instant(1 << 60)
 func Spans(today, yesterday when.Instant, rounds []when.Instant) []Span {
 	spans := []Span{
 		{Section: BackToday, Reasons: []Reason{Back}, From: today, To: endOfTime},
+		{Section: NotDelivered, Reasons: []Reason{Bounced}, From: today, To: endOfTime},
 		{Section: HereToday, Reasons: []Reason{AtSite}, From: today, To: endOfTime},
 		{Section: NoAnswer, Reasons: []Reason{Unanswered}, From: today, To: endOfTime},
 		{Section: AnswersToday, Reasons: []Reason{Answer}, From: today, To: endOfTime},

@@ -88,7 +88,7 @@ func TestNewerChangesOutliveTakingBack(t *testing.T) {
 func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		since := when.Instant(rapid.Int64Range(0, int64(100*hour)).Draw(t, "since"))
-		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly, Through, LetIn, Landed}).Draw(t, "reason")
+		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly, Through, LetIn, Landed, Bounced}).Draw(t, "reason")
 		rounds := []when.Instant{73 * hour, 80 * hour}
 		round := when.Instant(0)
 		if reason == Landed {

@@ -43,11 +43,11 @@ async function read<T>(response: Response): Promise<T> {
   throw new EbbeError(problem.detail ?? 'Ebbe answered with something unexpected. Nothing was changed; try again.', response.status, problem.type ?? '', problem.field)
 }
 
-/** Sends a calendar file as it is. */
-export async function sendFile<T>(path: string, file: Blob, key: string): Promise<T> {
+/** Sends a file as it is. */
+export async function sendFile<T>(path: string, file: Blob, key: string, type = 'text/calendar'): Promise<T> {
   let response: Response
   try {
-    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': 'text/calendar', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key }, body: file })
+    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': type, 'X-Ebbe-Token': csrf, 'Idempotency-Key': key }, body: file })
   } catch {
     throw new EbbeError('The file did not reach Ebbe, so nothing was taken in. Try again.', 0, 'unreachable')
   }

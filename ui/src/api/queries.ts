@@ -2,7 +2,7 @@ import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstac
 import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
-  CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
+  Accounts, CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, DraftView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
   SittingView, Sites, Slip, Tide, Log, Waiting,
 } from './gen/desk'
 import type { Plan } from './gen/delivery'
@@ -156,6 +156,9 @@ export const useOutbox = () =>
     initialPageParam: 0,
     getNextPageParam: (page) => page.next || undefined,
   })
+export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => get<Accounts>('/accounts') })
+export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => get<DraftView[]>('/drafts') })
+export const useDraft = (id: number) => useQuery({ queryKey: ['draft', id], queryFn: () => get<DraftView>('/drafts/' + id), enabled: id > 0, gcTime: 0, retry: false })
 export const useMatching = (where: Query, enabled: boolean) =>
   useQuery({ queryKey: ['matching', where], queryFn: () => get<Matching>('/matching?where=' + ask(where)), enabled, placeholderData: (before) => before })
 export const useSavedLists = () =>
@@ -187,6 +190,8 @@ const touched: Record<string, string[]> = {
   person: ['session', 'settings', 'followup-settings'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
+  accounts: ['accounts'],
+  outbox: ['outbox', 'drafts', 'dayline'],
 }
 
 /** Reads anew what the topics touch, and the slips of these conversations (all, if none are named). */

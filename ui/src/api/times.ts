@@ -77,4 +77,6 @@ export function span(ms: number) {
 }
 /** "30 min", "1 h 30 min". */
 export const minutes = (n: number) => (n < 60 ? `${n} min` : n % 60 ? `${Math.floor(n / 60)} h ${n % 60} min` : `${n / 60} h`)
+/** A size in bytes, as people say it. */
+export const size = (n: number) => (n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`)
 export const plural = (n: number, one: string, many = one + 's') => `${n} ${n === 1 ? one : many}`

@@ -1,15 +1,16 @@
 import { Suspense, useEffect, useState, type ReactNode } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
-import { CalendarDotsIcon, ClockCounterClockwiseIcon, HourglassIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
+import { CalendarDotsIcon, ClockCounterClockwiseIcon, HourglassIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, PenNibIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
-import { post, EbbeError } from '../api/client'
+import { post, EbbeError, told } from '../api/client'
 import { date, now, plural } from '../api/times'
 import { Commands, FRAME, Palette, useCommands } from './commands'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
 import { WriteDown } from './writedown'
 import { DeskProvider, useDesk } from './desk'
+import { newMessage } from '../screens/write/write'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
 
 export function Frame() {
@@ -46,6 +47,9 @@ function Inside() {
     { id: 'go-later', run: () => navigate('/later') },
     { id: 'go-delivery', run: () => navigate('/delivery') },
     { id: 'go-find', run: () => navigate('/find') },
+    { id: 'go-writing', run: () => navigate('/writing') },
+    { id: 'go-accounts', run: () => navigate('/accounts') },
+    { id: 'new-message', run: () => void newMessage().then((n) => navigate('/writing/' + n)).catch((e: unknown) => desk.say({ text: told(e), wrong: true })) },
     { id: 'go-history', run: () => navigate('/history') },
     { id: 'go-setup', run: () => navigate('/setup') },
     { id: 'keys', run: () => navigate('/keys') },
@@ -184,6 +188,7 @@ function Rail() {
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
       <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.count} />
       <Place to="/waiting" name="Waiting" icon={<HourglassIcon size={20} />} count={line?.waiting} />
+      <Place to="/writing" name="Writing" icon={<PenNibIcon size={20} />} count={line?.stuck} urgent={!!line?.stuck} />
       <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
       <Place to="/calendar" name="Week" icon={<CalendarDotsIcon size={20} />} />
       <Place to="/delivery" name="Delivery" icon={<MailboxIcon size={20} />} />

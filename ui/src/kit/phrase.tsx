@@ -21,13 +21,20 @@ interface Props {
   onChosen: (chosen: Chosen | null) => void
   onAccept: (chosen: Chosen) => void
   onCancel?: () => void
+  onText?: (text: string) => void // what stands in the field, understood or not
 }
 
 /** The day of a moment without its time. */
 export const dayOf = (m: Moment): Moment => (m.local ? { at: m.at, local: m.local.slice(0, 10), zone: m.zone } : m)
 
+/** What a phrase means; null if nothing, or not surely. */
+export async function understand(phrase: string): Promise<Moment | null> {
+  const p = await get<Phrase>('/when?phrase=' + encodeURIComponent(phrase))
+  return p.doubt || !p.moment.at ? null : p.moment
+}
+
 /** One field that understands a phrase and shows what it means as it is typed. */
-export function PhraseField({ id, label, placeholder, autoFocus, whole, initial = '', optional, clear, onChosen, onAccept, onCancel }: Props) {
+export function PhraseField({ id, label, placeholder, autoFocus, whole, initial = '', optional, clear, onChosen, onAccept, onCancel, onText }: Props) {
   const [text, setText] = useState(initial)
   const [shown, setShown] = useState<{ for: string; phrase: Phrase } | null>(null)
   const latest = useRef(text)
@@ -75,9 +82,9 @@ export function PhraseField({ id, label, placeholder, autoFocus, whole, initial 
         value={text}
         placeholder={placeholder}
         aria-describedby={id + '-means'}
-        onChange={(e) => { setText(e.target.value); if (!e.target.value.trim()) onChosen(null) }}
+        onChange={(e) => { setText(e.target.value); onText?.(e.target.value); if (!e.target.value.trim()) onChosen(null) }}
         onKeyDown={(e) => {
-          if (e.key === 'Enter' && (text.trim() || !optional)) {
+          if (e.key === 'Enter' && !e.ctrlKey && !e.metaKey && (text.trim() || !optional)) {
             e.preventDefault()
             e.stopPropagation()
             void accept()

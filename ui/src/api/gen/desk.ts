@@ -8,6 +8,7 @@ import * as inbox from './inbox'
 import * as numbers from './numbers'
 import * as search from './search'
 import * as store from './store'
+import * as writing from './writing'
 
 //////////
 // source: view.go
@@ -138,12 +139,99 @@ export interface DayLoad {
   due: number /* int */;
 }
 /**
- * DraftView is the beginning of an answer. Text is empty if there is none.
+ * DraftView is the beginning of a message. ID is 0 if there is none.
  */
 export interface DraftView {
+  id: number /* int64 */;
+  conversation: number /* int64 */;
+  mode: writing.Mode;
+  message: number /* int64 */; // which it answers or passes on, or 0
+  account: number /* int64 */;
+  to: mail.Address[];
+  cc: mail.Address[];
+  bcc: mail.Address[];
+  subject: string;
   text: string;
+  rich: boolean;
+  bare: boolean;
+  receipt: boolean;
+  files: FileView[];
+  below: string; // what stands below the words, unless it is bare
+  signature: string;
   begun: when.Instant;
   changed: when.Instant;
+}
+/**
+ * FileView is a file that goes with a draft.
+ */
+export interface FileView {
+  id: number /* int64 */;
+  name: string;
+  type: string;
+  size: number /* int */; // bytes
+}
+/**
+ * Sent is what came of sending a message.
+ */
+export interface Sent extends Decided {
+  outgoing: number /* int64 */;
+  at: when.Instant; // when it goes
+  asks: string; // nothing was sent: the user has to be asked this first
+  field: string; // what the question is about
+}
+/**
+ * AccountView is an account of the user.
+ */
+export interface AccountView {
+  id: number /* int64 */;
+  name: string;
+  address: string;
+  fullName: string;
+  signature: string;
+  mailbox: mail.Server;
+  sending: mail.Server;
+  login: string;
+  token: boolean;
+  carries: inbox.Carries;
+  paused: boolean;
+  synced: when.Instant; // when all of it was last in step; 0: not yet
+  trouble: string; // why it is not, in a sentence
+  expected: number /* int */;
+  brought: number /* int */;
+}
+/**
+ * Accounts are the accounts of the user, and what their servers have not heard.
+ */
+export interface Accounts {
+  accounts: AccountView[];
+  uncarried: number /* int */; // decisions that could not be carried to a server yet
+  problem: string; // why
+}
+/**
+ * ServersFound are the servers of an address.
+ */
+export interface ServersFound {
+  mailbox: mail.Server;
+  sending: mail.Server;
+  announced: boolean; // its domain names them; else they are the usual names
+}
+/**
+ * TestStep is one server tried.
+ */
+export interface TestStep {
+  name: string; // "mailbox" or "sending"
+  server: string;
+  fine: boolean;
+  step: string; // which step failed
+  text: string; // why, and what to do
+}
+/**
+ * AccountTest is what came of trying an account.
+ */
+export interface AccountTest {
+  fine: boolean;
+  steps: TestStep[];
+  folders: string[];
 }
 /**
  * Matching says how much a query finds.
@@ -177,6 +265,7 @@ export interface MessageView {
   files: mail.File[];
   blocks: mail.Block[];
   html: boolean;
+  reports: string[]; // of a delivery report: what became of a message, in plain words
   remote: number /* int */; // things on other machines that were left out
 }
 /**
@@ -200,6 +289,7 @@ export interface ConversationView {
   between?: Between;
   note: string;
   draft: DraftView;
+  going: OutboxLine[]; // what is on its way out from it
   invitations: Invitation[];
   events: calendar.Event[]; // made from it
 }
@@ -349,7 +439,7 @@ export interface TakenIn {
 export interface HistoryLine {
   id: number /* int64 */;
   at: when.Instant;
-  actor: 'person' | 'clock' | 'mail';
+  actor: 'person' | 'clock' | 'mail' | 'server';
   who: string;
   kind: inbox.Kind;
   count: number /* int */;
@@ -389,6 +479,7 @@ export interface Dayline {
   later: number /* int */; // snoozed
   followUps: number /* int */; // due by the end of today, or late
   waiting: number /* int */; // follow-ups that wait for somebody
+  stuck: number /* int */; // messages that were refused, or of which nobody knows whether they have gone
   delivery: DeliveryState;
   bands: delivery.Piece[]; // how mail from people comes in over the day
   rounds: when.Instant[]; // of both streams
@@ -462,17 +553,23 @@ export interface HeldFound {
   found: HeldSlip[];
 }
 /**
- * OutboxLine is a message that waits to be sent.
+ * OutboxLine is a message that has not gone.
  */
 export interface OutboxLine {
   id: number /* int64 */;
   to: mail.Address;
-  at: when.Instant;
+  more: writing.Recipient[]; // everybody it is for, with how far they are
+  at: when.Instant; // when it was written, or goes
+  next: when.Instant; // when it is tried next; 0 if it is not
+  state: writing.State;
+  problem: string;
   subject: string;
   text: string;
+  conversation: number /* int64 */;
+  entry: number /* int64 */; // of the journal, by which it can be taken back; 0: it cannot
 }
 /**
- * Outbox is a page of what waits to be sent, newest first.
+ * Outbox is a page of what has not gone, newest first.
  */
 export interface Outbox {
   messages: OutboxLine[];
@@ -711,3 +808,55 @@ export const DialMorning = "morning"; // to tomorrow 8:00
  * The positions of the demo's dial.
  */
 export type Dial = typeof DialNext | typeof DialHour | typeof DialMorning;
+/**
+ * AccountDraft is what the user types about an account.
+ */
+export interface AccountDraft {
+  id: number /* int64 */; // 0: a new one
+  name: string;
+  address: string;
+  fullName: string;
+  signature: string;
+  mailbox: mail.Server;
+  sending: mail.Server;
+  login: string; // empty: the address
+  secret: string; // empty: as it was
+  token: boolean; // the secret is a token
+  carries: inbox.Carries;
+  paused: boolean;
+}
+/**
+ * DraftBegun says which message is begun.
+ */
+export interface DraftBegun {
+  mode: writing.Mode;
+  message: number /* int64 */; // which it answers or passes on; 0 for a new one
+  to: mail.Address[]; // for a new one
+}
+/**
+ * DraftChange is a draft as the user has it now.
+ */
+export interface DraftChange {
+  account: number /* int64 */;
+  to: mail.Address[];
+  cc: mail.Address[];
+  bcc: mail.Address[];
+  subject: string;
+  text: string;
+  rich: boolean;
+  bare: boolean;
+  receipt: boolean;
+}
+/**
+ * Sending is how a draft is to be sent.
+ */
+export interface Sending {
+  then: inbox.Kind; // what its conversation becomes: archive, snooze, or empty for as it is
+  return?: when.Moment; // when it is brought back if nobody has answered
+  at?: when.Moment; // not before that time
+  sure: boolean; // the user was asked about a missing file or subject
+  expect?: string; // for handing over: what is expected
+  due?: when.Moment; // for handing over: by when
+  sitting?: number /* int64 */;
+  seen?: inbox.Place;
+}

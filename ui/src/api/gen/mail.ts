@@ -2,6 +2,49 @@
 import * as when from './when'
 
 //////////
+// source: account.go
+
+/**
+ * Security is how the line to a server is kept private.
+ */
+export type Security = string;
+/**
+ * The securities. What is spoken in the clear is allowed to this machine only.
+ */
+export const TLS: Security = "tls"; // from the first byte (RFC 8314)
+/**
+ * The securities. What is spoken in the clear is allowed to this machine only.
+ */
+export const StartTLS: Security = "starttls"; // after asking for it
+/**
+ * The securities. What is spoken in the clear is allowed to this machine only.
+ */
+export const Clear: Security = "none";
+/**
+ * Server is where a service of an account is.
+ */
+export interface Server {
+  host: string;
+  port: number /* int */;
+  security: Security;
+}
+/**
+ * Role is what a folder of an account is for.
+ */
+export const RoleInbox = "inbox";
+export const RoleArchive = "archive";
+export const RoleSent = "sent";
+export const RoleDrafts = "drafts";
+export const RoleJunk = "junk";
+export const RoleBin = "bin";
+export const RoleOther = "other";
+/**
+ * The roles. The ones besides the inbox are said by special use (RFC 6154), or
+ * else by the name.
+ */
+export type Role = typeof RoleInbox | typeof RoleArchive | typeof RoleSent | typeof RoleDrafts | typeof RoleJunk | typeof RoleBin | typeof RoleOther;
+
+//////////
 // source: mail.go
 /*
 Package mail knows what a message is once it has been read: who wrote it to
@@ -87,6 +130,7 @@ export interface Message {
   Date: when.Instant; // by its Date header; zero if missing or unreadable
   Kind: Kind;
   AnswerTo: string; // where an automatic answer may go: AnswerTo
+  Reports: Report[]; // of a bounce: what became of a message of the reader's
   Files: File[];
   Text: string; // plain text, quoted lines included
   HTML: string; // as received, not yet safe to show; may be empty
@@ -98,4 +142,18 @@ export interface Message {
 export interface Block {
   text: string;
   quoted: boolean;
+}
+
+//////////
+// source: report.go
+
+/**
+ * Report is what a delivery report (RFC 3464) says of one recipient.
+ */
+export interface Report {
+  Recipient: string; // address, lower case
+  Action: string; // failed, delayed, delivered, relayed or expanded
+  Status: string; // enhanced status code (RFC 3463), as 5.1.1
+  Said: string; // what the other server said, shortly; may be empty
+  Original: string; // the Message-ID of what was not delivered; may be empty
 }

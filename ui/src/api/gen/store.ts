@@ -14,4 +14,5 @@ export interface Habits {
   swipeRight: string; // and to the right
   keys: { [key: string]: string}; // the user's own keys, by command
   combos: inbox.Chain[];
+  span: number /* int */; // for how many seconds a message can be taken back after sending; 0: the usual 15
 }

@@ -79,6 +79,11 @@ function Form({ settings }: { settings: Settings }) {
           <label className="mt-3 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={s.week.twelveHour} onChange={(e) => week({ twelveHour: e.target.checked })} />Times as am and pm</label>
           {at('week') && <p role="alert" className="mt-2 text-coral-600">{at('week')}</p>}
         </section>
+        <section aria-labelledby="mail">
+          <h2 id="mail" className="mb-2 text-[15px]">Mail</h2>
+          <p className="mb-3 text-ink-500">Servers, passwords and signatures are with the <Link to="/accounts" className="text-accent underline">accounts</Link>.</p>
+          <Field id="span" className="max-w-sm" label="Seconds in which what you send can be taken back" type="number" min={1} max={600} value={s.habits.span || 15} wrong={at('span')} onChange={(e) => habit({ span: Number(e.target.value) })} />
+        </section>
         <section aria-labelledby="own">
           <h2 id="own" className="mb-2 text-[15px]">Your addresses</h2>
           <p className="mb-2 text-ink-500">Mail from these counts as written by you.</p>

@@ -10,6 +10,7 @@ import { LabelChip } from '../../kit/label'
 import type { Tray } from './dock'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 import { Message } from './message'
+import { Going } from '../write/going'
 import { EventLine, Invitation } from '../calendar/invitation'
 import { useLetThrough } from './through'
 
@@ -35,10 +36,11 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
           </button>
         )}
         {data?.draft.text && (
-          <button className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50" data-testid="draft" onClick={() => edit('reply')}>
+          <button className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50" data-testid="draft" onClick={() => edit(data.draft.mode === 'forward' ? 'forward' : data.draft.mode === 'hand-over' ? 'pass-on' : 'reply')}>
             <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b><span className="truncate text-ink-500">{data.draft.text}</span>
           </button>
         )}
+        {!!data?.going.length && <div className="mb-3 grid gap-2">{data.going.map((m) => <Going key={m.id} m={m} />)}</div>}
         {data?.events.filter((e) => !data.invitations.some((i) => i.event.uid === e.uid)).map((e) => <EventLine key={e.uid} e={e} />)}
         {data?.invitations.map((i) => <Invitation key={i.message + i.event.uid} i={i} />)}
         {error && <Failed error={error} again={() => void refetch()} />}

@@ -15,11 +15,11 @@ import { WaitTray } from './wait'
 import { EventTray } from '../calendar/event'
 import { LabelTray } from './label'
 import { NoteTray, RenameTray } from './write'
-import { ReplyTray, useTwoMinutes } from './reply'
+import { useTwoMinutes, WriteTray } from './reply'
 import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
-export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'forward' | 'pass-on' | 'arrange' | 'sit' | 'fresh-start' | 'list'
 
 interface Props {
   id?: number // of the conversation shown; its slip may still be on its way
@@ -36,7 +36,7 @@ interface Props {
   onAway: (ids: number[]) => void
 }
 
-const one: Tray[] = ['reply', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
+const one: Tray[] = ['reply', 'forward', 'pass-on', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
@@ -75,7 +75,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
     ...(some ? [
       ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
       ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
-      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
+      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'forward', run: () => open('forward') }, { id: 'pass-on', run: () => open('pass-on') }, { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
         { id: 'let-through', run: () => { const b = opened?.between; if (b) letThrough(b.address, b.name || b.address) } },
         { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
       { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
@@ -106,8 +106,8 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
       {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
       {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
       {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
-      {shown === 'reply' && slip && (
-        <ReplyTray key={slip.id} slip={slip} two={two} onClose={close}
+      {(shown === 'reply' || shown === 'forward' || shown === 'pass-on') && slip && (
+        <WriteTray key={slip.id + shown} slip={slip} as={shown} two={two} place={place} seen={seen} sitting={sitting} onClose={close} onSent={(away) => { close(); two.stop(); if (away) onAway([slip.id]) }}
           onRest={() => decide({ kind: 'follow-up', followUp: { title: 'Finish the answer to ' + slip.from, due: { at: 0 }, remind: { at: 0 }, priority: 5, keep: false } }, true)} />
       )}
       {choosing && <div className="flex items-center gap-1.5 overflow-x-auto border-b border-sand-200 px-4 py-1.5 text-[12px] text-ink-500" data-testid="choosing">{choosing}</div>}
@@ -124,10 +124,11 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
         {place !== 'bin' && <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>Bin{n}</DockKey>}
         {place !== 'archived' && <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>Archive{n}</DockKey>}
         {!many && <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>Reply {two.clock}</DockKey>}
+        {!many && <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'} onClick={() => open('pass-on')}>Hand over</DockKey>}
         <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>Snooze{n}</DockKey>
         <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>Follow-up</DockKey>
         {!many && <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>Calendar</DockKey>}
-        <DockKey id="flag" wide disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>Flag</DockKey>
+        <DockKey id="flag" widest disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>Flag</DockKey>
         <DockKey id="label" disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
         {some && place !== 'inbox' && <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>Bring back{n}</DockKey>}
         <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>Star</DockKey>
@@ -169,13 +170,14 @@ interface KeyProps {
   on?: boolean
   usual?: string[] // its usual keys, where the keymap does not know it
   wide?: boolean // has room only on a wide screen; its key and the palette stay
+  widest?: boolean // the same on a wider one
   disabled?: boolean
   onClick: () => void
   children: ReactNode
 }
 
 /** A large key of the dock, with the key of its command. */
-export function DockKey({ id, on, usual, wide, disabled, onClick, children }: KeyProps) {
+export function DockKey({ id, on, usual, wide, widest, disabled, onClick, children }: KeyProps) {
   const k = useKey(id, usual)
   return (
     <button
@@ -184,7 +186,7 @@ export function DockKey({ id, on, usual, wide, disabled, onClick, children }: Ke
       aria-pressed={on}
       aria-keyshortcuts={k || undefined}
       onClick={onClick}
-      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : widest ? 'max-[1340px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
       {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
       {children}

@@ -3,7 +3,7 @@ import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, Shiel
 import type { MessageView } from '../../api/gen/desk'
 import type { Address, Block } from '../../api/gen/mail'
 import { useMessage } from '../../api/queries'
-import { long, plural } from '../../api/times'
+import { long, plural, size } from '../../api/times'
 
 const short = (a: Address) => a.name || a.address || 'Unknown sender'
 
@@ -25,6 +25,7 @@ export function Message({ message, open: first }: { message: MessageView; open: 
       {details && <Details m={m} />}
       {open && (
         <>
+          {m.reports.length > 0 && <ul className="mb-2.5 rounded-[9px] bg-coral-100 px-3 py-1.5 text-[13px] text-coral-600" data-testid="reports">{m.reports.map((r) => <li key={r}>{r}</li>)}</ul>}
           {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be taken apart. It is kept as it came, and shown as plain text.</p>}
           {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
           {m.files.length > 0 && <Files m={m} />}
@@ -130,8 +131,6 @@ function HTMLBody({ m }: { m: MessageView }) {
   )
 }
 
-const kb = (n: number) => (n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`)
-
 const Files = ({ m }: { m: MessageView }) => (
   <ul className="mt-3 flex flex-wrap gap-2" aria-label="Files">
     {m.files.map((f, i) => (
@@ -139,7 +138,7 @@ const Files = ({ m }: { m: MessageView }) => (
         <a href={`/api/v1/messages/${m.id}/files/${i}`} download className="flex max-w-72 items-center gap-2 rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] hover:bg-sand-100">
           <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
           <span className="truncate">{f.name}</span>
-          <span className="shrink-0 text-ink-500">{kb(f.size)}</span>
+          <span className="shrink-0 text-ink-500">{size(f.size)}</span>
           <DownloadSimpleIcon size={15} className="shrink-0 text-accent" aria-hidden />
         </a>
       </li>

@@ -110,7 +110,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
 }
 
 /** The coming week by parts of the day, with what comes back and is due in each. */
-function WeekGrid({ days, chosen, onPick }: { days: Day[]; chosen?: number; onPick: (m: Moment) => void }) {
+export function WeekGrid({ days, chosen, verb = 'back', onPick }: { days: Day[]; chosen?: number; verb?: string; onPick: (m: Moment) => void }) {
   const grid = useRef<HTMLDivElement>(null)
   const move = (e: React.KeyboardEvent) => {
     const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[e.key]
@@ -133,19 +133,20 @@ function WeekGrid({ days, chosen, onPick }: { days: Day[]; chosen?: number; onPi
       {days.map((d) => <span key={d.start} className="pb-px text-center font-semibold text-ink-500" title={date(d.start)}>{weekday(d.start)}</span>)}
       {parts.map((name, p) => [
         <span key={name} className="pr-1.5 text-right leading-[25px] text-ink-500">{name}</span>,
-        ...days.map((d, i) => <GridCell key={`${p},${i}`} at={`${p},${i}`} name={name} cell={d.cells[p]} picked={inside(i, p)} onPick={onPick} />),
+        ...days.map((d, i) => <GridCell key={`${p},${i}`} at={`${p},${i}`} name={name} verb={verb} cell={d.cells[p]} picked={inside(i, p)} onPick={onPick} />),
       ])}
     </div>
   )
 }
 
-function GridCell({ at, name, cell, picked, onPick }: { at: string; name: string; cell: Cell; picked: boolean; onPick: (m: Moment) => void }) {
+function GridCell({ at, name, verb, cell, picked, onPick }: { at: string; name: string; verb: string; cell: Cell; picked: boolean; onPick: (m: Moment) => void }) {
   const load = cell.back + cell.due
   const full = load >= FULL
-  const label = `${date(cell.moment.at)} ${name.toLowerCase()}, back ${long(cell.moment.at)}. ${load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`}`
+  const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`}`
   if (cell.past) return <span className="h-[25px] rounded-[5px] border border-dashed border-sand-200" />
   return (
     <button
+      type="button"
       data-cell={at}
       aria-label={label}
       title={label}

@@ -4,6 +4,7 @@ import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../ap
 const sectionNames: Record<string, string> = {
   'back-today': 'Back today',
   answers: 'Answers to you',
+  bounced: 'Not delivered',
   here: 'Waited for this place',
   unanswered: 'Nobody answered',
   through: 'Let through',
@@ -41,6 +42,7 @@ export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null
   if (s.position.reason === 'site') return { tone: 'tide', text: 'you are there' }
   if (s.position.reason === 'someday') return { tone: 'tide', text: 'someday' }
   if (s.position.reason === 'answer') return { tone: 'with', text: 'answers you' }
+  if (s.position.reason === 'bounced') return { tone: 'with', text: 'not delivered' }
   if (s.position.reason === 'through') return { tone: 'tide', text: 'let through' }
   if (s.position.reason === 'let-in') return { tone: 'tide', text: 'let in by you' }
   return null
@@ -76,6 +78,8 @@ export function whySentence(s: Slip) {
       return `It answers what you wrote. It came ${long(p.since)}.`
     case 'round':
       return `It came in with the ${clock(p.round ?? p.since)} round${daysAway(p.since) === 0 ? '' : ` of ${date(p.round ?? p.since)}`}.`
+    case 'bounced':
+      return `What you wrote did not reach everybody. You heard of it ${long(p.since)}.`
     case 'through':
       return `It was let through ${long(p.since)}, whatever the plan says.`
     case 'let-in':

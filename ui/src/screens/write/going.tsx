@@ -1,0 +1,49 @@
+import { Link } from 'react-router'
+import { post, told } from '../../api/client'
+import type { OutboxLine } from '../../api/gen/desk'
+import { refresh } from '../../api/queries'
+import { long, now, plural } from '../../api/times'
+import { Chip } from '../../kit/kit'
+import { useDesk } from '../../frame/desk'
+
+/** How far a message on its way out has come, in a word and a sentence. */
+function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; word: string; text: string } {
+  const some = m.more.filter((r) => r.state === 'sent').length
+  switch (m.state) {
+    case 'sending': return { tone: 'tide', word: 'going out', text: 'It is being handed over now.' }
+    case 'hanging': return { tone: 'late', word: 'not sure', text: m.problem }
+    case 'refused': return { tone: 'late', word: 'refused', text: m.problem || m.more.filter((r) => r.text).map((r) => `${r.address}: “${r.text}”`).join(' ') }
+    case 'kept': return { tone: 'due', word: 'no account', text: 'There was no account to send it with when it was written.' }
+  }
+  if (m.problem) return { tone: 'due', word: 'tried, waits', text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}` }
+  return { tone: 'tide', word: 'goes out', text: m.next > now() + 60_000 ? `It goes ${long(m.next)}.` : 'It goes in a moment.' }
+}
+
+/** Whether the user has to say what becomes of it. */
+export const stuck = (m: OutboxLine) => m.state === 'hanging' || m.state === 'refused'
+
+/** A message on its way out: how it stands, taken back while it can be, settled where Ebbe cannot know. */
+export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
+  const desk = useDesk()
+  const s = standing(m)
+  const settle = (again: boolean) => void post(`/outbox/${m.id}/settle`, { again }).then(() => refresh(['outbox', 'mail'])).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
+  const whom = (m.to.name || m.to.address) + (m.more.length > 1 ? ` and ${plural(m.more.length - 1, 'other')}` : '')
+  return (
+    <div data-testid="going" className={`rounded-[9px] border px-3 py-2 text-[13px] ${stuck(m) ? 'border-coral-600/40' : 'border-sand-200'}`}>
+      <div className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1">
+        <Chip tone={s.tone}>{s.word}</Chip>
+        <b className="min-w-0 truncate">{whom}</b>
+        {about && <span className="min-w-0 flex-1 truncate text-ink-500">{m.conversation ? <Link className="hover:underline" to={'/c/' + m.conversation}>{m.subject}</Link> : m.subject}</span>}
+        <span className="ml-auto flex gap-3">
+          {m.state === 'waiting' && m.entry > 0 && <button className={act} onClick={() => void desk.takeBack(m.entry)}>Take back</button>}
+          {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(true)}>Send it again</button>}
+          {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(false)}>Do not send it</button>}
+          {m.state === 'hanging' && <button className={act} onClick={() => settle(false)}>It has gone</button>}
+          {m.state === 'hanging' && <button className={act} onClick={() => settle(true)}>Send it again</button>}
+        </span>
+      </div>
+      <p className={`mt-0.5 text-[12.5px] ${stuck(m) ? 'text-coral-600' : 'text-ink-500'}`}>{s.text}{m.state === 'hanging' && ' Ask them whether they have it before you send it again.'}</p>
+    </div>
+  )
+}
