@@ -313,12 +313,22 @@ func TestAccess(t *testing.T) {
 			for _, tray := range []struct {
 				key   input.Key
 				shows string
-			}{{input.Digit3, "#reply"}, {input.Digit7, "[data-testid=event-tray] #event-start"}, {input.Semicolon, "[data-testid=flag-tray]"}, {input.Equal, "#label-list li"}, {input.Minus, "[data-testid=arrange-tray]"}, {input.Digit8, "[data-testid=sit-tray]"}} {
+			}{{input.Digit3, "#reply"}, {input.Digit4, "#write-expect"}, {input.Digit7, "[data-testid=event-tray] #event-start"}, {input.Semicolon, "[data-testid=flag-tray]"}, {input.Equal, "#label-list li"}, {input.Minus, "[data-testid=arrange-tray]"}, {input.Digit8, "[data-testid=sit-tray]"}} {
 				p.press(tray.key).see(tray.shows)
 				check(p, tray.shows+at)
 				p.press(input.Escape)
 				p.until("!document.querySelector(%q)", tray.shows)
 			}
+			p.press(input.KeyM).see("[data-testid=account]")
+			check(p, "accounts"+at)
+			p.MustElementR("button", "Change").MustClick()
+			p.see("#secret")
+			check(p, "an account"+at)
+			p.press(input.Escape, input.KeyN).see("#write-to")
+			p.button("Later…").MustClick()
+			p.see("[data-testid=later-row] [data-cell]")
+			check(p, "writing"+at)
+			p.press(input.Escape, input.Escape, input.KeyI).see("[role=option]")
 			p.with(input.ArrowDown, input.ShiftLeft).see("[data-testid=choosing]")
 			check(p, "choosing"+at)
 			p.press(input.Escape, input.KeyW).see("[data-testid=senders] [role=option]")

@@ -329,7 +329,7 @@ func TestTheCalendar(t *testing.T) {
 	p.reads("[data-testid=invitation-time]", "Thu 26 Nov, 10:00 to 11:00")
 	p.reads("[data-testid=around]", "It overlaps Call with the lenders (9:30 to 10:30)")
 	p.button("Yes").MustClick()
-	p.reads("[data-testid=notice]", "Accepted, Thu 26 Nov, 10:00. The answer waits in the outbox.")
+	p.reads("[data-testid=notice]", "Accepted, Thu 26 Nov, 10:00. The answer is on its way.")
 	p.reads("[data-testid=invitation]", "you said yes")
 	p.press(input.KeyC).see("[data-event='Besprechung zum Katalog']")
 	p.see("[data-event^='Crate sizes']")

@@ -383,6 +383,9 @@ func (b *batcher) load(batch []parsed) (err error) {
 	for _, id := range b.refs {
 		found = append(found, id)
 	}
+	if err := b.resent(batch); err != nil {
+		return err
+	}
 	b.rows, b.marks, b.before = map[int64]*store.Conversation{}, map[int64]*store.Mark{}, map[int64]inbox.Conversation{}
 	b.bases, b.people, b.held = map[string]int64{}, map[string]*store.Correspondent{}, map[int64]bool{}
 	if err := b.fetch(found); err != nil {
@@ -394,6 +397,30 @@ func (b *batcher) load(batch []parsed) (err error) {
 		}
 	}
 	b.nextC, b.nextM, err = b.t.NextIDs()
+	return err
+}
+
+// resent recognises what went out from here by its Message-ID: some servers
+// file what they send by themselves, with a line of their own at its head.
+func (b *batcher) resent(batch []parsed) error {
+	var ids []string
+	may := func(p parsed) bool {
+		return b.own[p.body.From.Address] && p.body.MessageID != "" && b.known[string(p.hash[:])] == 0 && (p.item.UID != 0 || b.o.sent)
+	}
+	for _, p := range batch {
+		if may(p) {
+			ids = append(ids, p.body.MessageID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	found, err := b.t.SentBefore(b.box, ids)
+	for _, p := range batch {
+		if id := found[p.body.MessageID]; id != 0 && may(p) {
+			b.known[string(p.hash[:])] = id
+		}
+	}
 	return err
 }
 
@@ -611,8 +638,8 @@ func (b *batcher) add(p parsed) error {
 	}
 	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep,
 		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
-	if b.o.Arrived {
-		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision
+	if b.o.Arrived || b.o.stored != nil && place == inbox.Inbox {
+		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision, or lies in the inbox in spite of it
 	}
 	if v.Why == delivery.WhyRound {
 		arrival.Round = b.now

@@ -32,6 +32,7 @@ type pass struct {
 	m       *post.Mailbox
 	full    bool // all flags are looked at
 	folders []*store.Folder
+	heeded  []inbox.Change // what followed from flags found with messages that were known
 }
 
 // pass passes over an account; with no line to its mailbox it opens one.
@@ -284,6 +285,10 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 		}
 	}
 	_, err := in.Close()
+	if len(p.heeded) > 0 {
+		p.d.tell(p.a.BoxID, "", p.heeded)
+		p.heeded = nil
+	}
 	if err == nil {
 		err = failed
 	}
@@ -312,10 +317,10 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 	if err != nil {
 		return err
 	}
-	here, anywhere := map[int64]bool{}, map[int64]bool{}
+	here, anywhere := map[int64]bool{}, map[int64]store.Copy{}
 	var renumbered []int64
 	for _, k := range known {
-		anywhere[k.MessageID] = true
+		anywhere[k.MessageID] = k
 		if k.FolderID == f.ID {
 			here[k.MessageID] = true
 			if k.UID < 0 {
@@ -328,10 +333,17 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		return err
 	}
 	var happened []store.Happening
-	copies := make([]store.Copy, len(items))
+	copies, news := make([]store.Copy, len(items)), map[int64][]inbox.Elsewhere{}
 	for i, item := range items {
 		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
-		if anywhere[ids[i]] && !here[ids[i]] && !awaited[ids[i]] {
+		was, known := anywhere[ids[i]]
+		if known && was.Seen != item.Flags.Seen {
+			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Seen: &copies[i].Seen})
+		}
+		if known && was.Star != item.Flags.Flagged {
+			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Star: &copies[i].Star})
+		}
+		if known && !here[ids[i]] && !awaited[ids[i]] {
 			happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: ids[i]})
 		}
 		switch {
@@ -350,6 +362,18 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 	}
 	if err := t.Happen(happened); err != nil {
 		return err
+	}
+	if len(news) > 0 {
+		changes, err := p.heed(t, news)
+		if err != nil {
+			return err
+		}
+		p.heeded = append(p.heeded, changes...)
+	}
+	if f.Role == mail.RoleInbox {
+		if err := t.AddErrands(p.a.BoxID, ids, p.d.now()); err != nil {
+			return err
+		}
 	}
 	return t.PutFolder(f)
 }
@@ -556,7 +580,8 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 			if err != nil {
 				return nil, err
 			}
-			c := inbox.Change{Before: &before, After: &after}
+			was := before
+			c := inbox.Change{Before: &was, After: &after}
 			entries = append(entries, &store.Entry{BoxID: box, PersonID: person, Actor: store.ByServer, Kind: kind, At: now, Count: 1, ConversationID: id,
 				Text: cmp.Or(names[id].Title, names[id].Subject), Delta: c.Delta(), Changes: []inbox.Change{c}})
 			changes = append(changes, c)
@@ -570,14 +595,7 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	if err := t.Record(entries...); err != nil {
 		return nil, err
 	}
-	if err := t.Apply(box, person, changes); err != nil {
-		return nil, err
-	}
-	errands, err := t.ErrandsOf(box, conversations)
-	if err != nil {
-		return nil, err
-	}
-	return changes, t.CarriedOut(slices.DeleteFunc(errands, func(e store.Errand) bool { return decided[e.ConversationID] })) // the server knows
+	return changes, t.Apply(box, person, changes) // with an errand: the other messages of the conversation follow it there
 }
 
 // lay puts what was sent into the folder of sent mail, where it does not lie

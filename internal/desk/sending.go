@@ -304,10 +304,19 @@ func (d *Desk) fileSent(ctx context.Context) error {
 }
 
 // Outbox gives a page of what has not gone.
-func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (v Outbox, err error) {
+func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (Outbox, error) {
+	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Outbox(who.Box, before, PageSize) })
+}
+
+// Heard gives a page of who has heard what from Ebbe by itself.
+func (d *Desk) Heard(ctx context.Context, who Who, before int64) (Outbox, error) {
+	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Answers(who.Box, before, PageSize) })
+}
+
+func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]store.Outgoing, error)) (v Outbox, err error) {
 	v.Messages = []OutboxLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Outbox(who.Box, before, PageSize)
+		rows, err := page(t)
 		for _, o := range rows {
 			v.Messages = append(v.Messages, outboxLine(o))
 		}

@@ -218,16 +218,18 @@ func (t Tx) Errands(box, account int64, now when.Instant, n int) (out []Errand, 
 	return out, err
 }
 
-// ErrandsOf gives the errands about conversations.
-func (t Tx) ErrandsOf(box int64, conversations []int64) (out []Errand, err error) {
-	for chunk := range chunks(conversations) {
-		var rows []Errand
-		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Find(&rows).Error; err != nil {
-			return nil, err
+// AddErrands notes that the servers do not know yet what was decided about the
+// conversations of these messages, as far as they are junk.
+func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
+	for chunk := range chunks(messages) {
+		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem)
+			SELECT DISTINCT c.id, c.box_id, 1, 0, ?, '' FROM conversations c JOIN messages m ON m.conversation_id = c.id
+			WHERE m.id IN ? AND c.box_id = ? AND c.place = 'junk' ON CONFLICT(conversation_id) DO NOTHING`, now, chunk, box).Error
+		if err != nil {
+			return err
 		}
-		out = append(out, rows...)
 	}
-	return out, nil
+	return nil
 }
 
 // NewestOf gives the newest message of each conversation that came from

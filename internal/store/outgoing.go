@@ -84,11 +84,40 @@ func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 	return out, err
 }
 
+// SentBefore gives the messages of a box that went out through the outbox and
+// stand in their conversations, by their Message-IDs.
+func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error) {
+	out := map[string]int64{}
+	for chunk := range chunks(messageIDs) {
+		var rows []Message
+		err := t.db.Select("id", "message_id").Where("box_id = ? AND message_id IN ? AND own AND EXISTS (SELECT 1 FROM outgoings o WHERE o.box_id = messages.box_id AND o.hold = 'message/' || messages.message_id)", box, chunk).
+			Find(&rows).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, m := range rows {
+			out[m.MessageID] = m.ID
+		}
+	}
+	return out, nil
+}
+
 // CountStuck counts the messages of a box that only its owner can settle.
 func (t Tx) CountStuck(box int64) (n int, err error) {
 	var count int64
 	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state IN ('refused', 'hanging')", box).Count(&count).Error
 	return int(count), err
+}
+
+// Answers gives the newest n automatic answers of a box, gone or not, before
+// the one with that ID (0: from the newest on).
+func (t Tx) Answers(box, before int64, n int) (out []Outgoing, err error) {
+	q := t.db.Omit("Original").Where("box_id = ? AND quiet AND state <> 'withdrawn'", box)
+	if before > 0 {
+		q = q.Where("id < ?", before)
+	}
+	err = q.Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
 }
 
 // OutboxOf gives what is on its way out from a conversation, or could not go,

@@ -41,6 +41,7 @@ func (s *server) post(in *gin.RouterGroup) {
 	}))
 	in.GET("/drafts/:id/preview", s.preview)
 	in.GET("/outbox", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Outbox(c, w, number(c.Query("before"))) }))
+	in.GET("/delivery/heard", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Heard(c, w, number(c.Query("before"))) }))
 	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
 		Again bool `json:"again"`
 	}) (any, error) {

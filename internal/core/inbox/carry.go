@@ -107,7 +107,7 @@ type Elsewhere struct {
 
 // Follow says which decision about a conversation follows from what happened
 // on the server; none if nothing does. What was done to a message that is not
-// the newest moves nothing. What was deleted there goes into the bin of Ebbe,
+// the newest moves nothing, unless it was put into the inbox. What was deleted there goes into the bin of Ebbe,
 // so that nothing is lost by somebody else's hand. What is held is not decided
 // about from outside.
 func Follow(c Conversation, e Elsewhere) Kind {
@@ -123,7 +123,7 @@ func Follow(c Conversation, e Elsewhere) Kind {
 			return map[bool]Kind{true: Star, false: Unstar}[*e.Star]
 		}
 		return ""
-	case !e.Newest || c.Place == Held:
+	case c.Place == Held || !e.Newest && e.To != mail.RoleInbox:
 		return ""
 	}
 	switch e.To {

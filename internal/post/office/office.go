@@ -356,6 +356,9 @@ func (o *Office) Hear(f func(Accepted)) {
 func (o *Office) take(a Accepted, twice bool) {
 	o.mu.Lock()
 	o.note(record{Op: "took", From: a.From, To: a.To, Raw: a.Raw})
+	if u := o.users[strings.ToLower(a.From)]; u != nil && o.fault.Files {
+		o.note(record{Op: "put", User: u.name, Folder: Sent, At: o.now(), Raw: append([]byte("Received: by post.skagvik.example\r\n"), a.Raw...), Flags: []imap.Flag{imap.FlagSeen}})
+	}
 	path := fmt.Appendf(nil, "Return-Path: <%s>\r\n", a.From)
 	for _, to := range a.To {
 		for range 1 + map[bool]int{true: 1}[twice] {

@@ -30,6 +30,8 @@ type Faults struct {
 	Busy    float64 // of each sender: that they are told to come back later
 	Twice   float64 // of each message taken: that each recipient here gets it two times
 	Mute    float64 // of each message taken: that the line is cut before that is said
+	Slow    float64 // of each piece sent: that it comes a moment late
+	Files   bool    // what is sent it lays into the sent mail by itself, with a line of its own at its head
 	Sizes   int64   // added to the size of each message when asked for it
 	Plain   bool    // without MOVE, UIDPLUS and SPECIAL-USE
 	Expired bool    // the certificate has run out
@@ -234,6 +236,9 @@ type line struct {
 func (l *line) Write(b []byte) (int, error) {
 	if l.hang {
 		return len(b), nil
+	}
+	if l.o.strikes(func(f Faults) float64 { return f.Slow }) {
+		time.Sleep(15 * time.Millisecond)
 	}
 	if l.o.strikes(func(f Faults) float64 { return f.Cut }) {
 		_, _ = l.Conn.Write(b[:len(b)/2])

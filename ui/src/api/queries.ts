@@ -149,10 +149,12 @@ export const useDelivery = () => useQuery({ queryKey: ['delivery'], queryFn: () 
 /** What a plan would do, before it is used. */
 export const usePreview = (plan: Plan | undefined) =>
   useQuery({ queryKey: ['preview', plan], queryFn: () => post<PlanPreview>('/delivery/preview', { plan }), enabled: !!plan, placeholderData: (before) => before, gcTime: 60_000 })
-export const useOutbox = () =>
+export const useOutbox = () => useMessages('outbox', '/outbox?before=')
+export const useHeard = () => useMessages('heard', '/delivery/heard?before=')
+const useMessages = (key: string, path: string) =>
   useInfiniteQuery({
-    queryKey: ['outbox'],
-    queryFn: ({ pageParam }) => get<Outbox>('/outbox?before=' + pageParam),
+    queryKey: [key],
+    queryFn: ({ pageParam }) => get<Outbox>(path + pageParam),
     initialPageParam: 0,
     getNextPageParam: (page) => page.next || undefined,
   })
@@ -185,13 +187,13 @@ const touched: Record<string, string[]> = {
   followups: ['followups', 'followup', 'closing', 'log', 'waiting', 'calendar', 'followup-settings', 'proposal', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
-  delivery: ['delivery', 'dayline', 'tide', 'outbox', 'history', 'preview'],
+  delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],
   clock: ['session', 'delivery', 'preview', 'dayline', 'followups', 'followup', 'closing', 'waiting', 'calendar', 'grid', 'days', 'tide', 'inbox', 'presets'],
   person: ['session', 'settings', 'followup-settings'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
   accounts: ['accounts'],
-  outbox: ['outbox', 'drafts', 'dayline'],
+  outbox: ['outbox', 'heard', 'drafts', 'dayline'],
 }
 
 /** Reads anew what the topics touch, and the slips of these conversations (all, if none are named). */

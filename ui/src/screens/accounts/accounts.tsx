@@ -144,7 +144,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
                 {carried.map(([k, label]) => <label key={k} className="flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={v.carries[k]} onChange={(e) => change({ carries: { ...v.carries, [k]: e.target.checked } })} />{label}</label>)}
               </div>
               <label className="mt-2 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={v.token} onChange={(e) => change({ token: e.target.checked })} />sign in with a token (XOAUTH2), not a password</label>
-              {account && <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={v.paused} onChange={(e) => change({ paused: e.target.checked })} />paused: neither fetched nor carried back</label>}
+              {account && <label className="mt-1 flex items-center gap-2"><input id="paused" type="checkbox" className="accent-[var(--fill)]" checked={v.paused} onChange={(e) => change({ paused: e.target.checked })} />paused: neither fetched nor carried back</label>}
             </fieldset>
           </div>
         </>

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Plan } from '../../api/gen/delivery'
-import { useOutbox } from '../../api/queries'
+import { useHeard } from '../../api/queries'
 import { short } from '../../api/times'
 
 const blanks = ['next delivery', 'contact', 'name']
@@ -30,28 +30,27 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
   )
 }
 
-/** Who heard what; it waits in the outbox until Ebbe sends mail. */
-export function Outbox() {
-  const { data, hasNextPage, fetchNextPage } = useOutbox()
+/** Who heard what, by itself. */
+export function Heard() {
+  const { data, hasNextPage, fetchNextPage } = useHeard()
   const [all, setAll] = useState(false)
   const messages = data?.pages.flatMap((p) => p.messages) ?? []
   if (!messages.length) return null
   const shown = all ? messages : messages.slice(0, 3)
   return (
-    <section aria-labelledby="outbox" className="mt-4" data-testid="outbox">
-      <h2 id="outbox" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">Outbox: who heard what</h2>
+    <section aria-labelledby="heard" className="mt-4" data-testid="heard">
+      <h2 id="heard" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">Who heard what</h2>
       <ul>
         {shown.map((m) => (
           <li key={m.id} className="border-t border-sand-200">
             <details className="py-1">
-              <summary className="flex cursor-pointer items-baseline gap-2 text-[12.5px]"><b className="max-w-[45%] shrink-0 truncate">{m.to.name || m.to.address}</b><span className="min-w-0 flex-1 truncate text-ink-500">{m.subject}</span><span className="text-[12px] text-ink-500">{short(m.at)}</span></summary>
+              <summary className="flex cursor-pointer items-baseline gap-2 text-[12.5px]"><b className="max-w-[45%] shrink-0 truncate">{m.to.name || m.to.address}</b><span className="min-w-0 flex-1 truncate text-ink-500">{m.subject}</span><span className="text-[12px] text-ink-500">{m.state === 'sent' ? short(m.at) : 'not gone yet'}</span></summary>
               <p className="py-1 whitespace-pre-wrap text-ink-700">{m.text}</p>
             </details>
           </li>
         ))}
       </ul>
-      <p className="mt-1 text-[12px] text-ink-500">They wait here until Ebbe can send mail.
-        {(messages.length > shown.length || (all && hasNextPage)) && <button className="ml-1 text-accent underline" onClick={() => { if (all) void fetchNextPage(); setAll(true) }}>show more</button>}</p>
+      <p className="mt-1 text-[12px] text-ink-500">{(messages.length > shown.length || (all && hasNextPage)) && <button className="ml-1 text-accent underline" onClick={() => { if (all) void fetchNextPage(); setAll(true) }}>show more</button>}</p>
     </section>
   )
 }

@@ -8,7 +8,7 @@ import { long, plural } from '../../api/times'
 import { Button, Failed, Field } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { HoldFields, useGate } from '../../frame/gate'
-import { Answer, Outbox } from './answer'
+import { Answer, Heard } from './answer'
 import { Choices } from './choices'
 import { Through } from './through'
 import { Week } from './week'
@@ -110,7 +110,7 @@ function Delivery({ data }: { data: DeliveryView }) {
           <Through entries={data.through} />
           <div>
             {plan && <Answer key={plan.id} plan={plan} edit={edit} />}
-            <Outbox />
+            <Heard />
           </div>
           <Choices data={data} />
         </div>

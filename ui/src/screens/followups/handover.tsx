@@ -17,7 +17,7 @@ export function HandOverTray({ f, onHand, onClose }: { f: FollowUpView; onHand: 
       <Field id="hand-to" className="min-w-52 flex-1" label="Who has to act now? A message from them ends the waiting" value={name} autoFocus={!name} autoComplete="off" onChange={(e) => setName(e.target.value)} />
       <div className="min-w-52 flex-1"><PhraseField id="hand-ask" label="Ask again when? (may stay empty)" placeholder="in 3 days" autoFocus={!!name} optional onChosen={setAsk} onAccept={hand} onCancel={onClose} /></div>
       <Button type="submit" className="mt-[21px]">Hand over</Button>
-      <p className="basis-full text-[12px] text-ink-500">It goes to the stage “with others” and into Waiting. Mail cannot be sent from Ebbe yet: tell them yourself.</p>
+      <p className="basis-full text-[12px] text-ink-500">It goes to the stage “with others” and into Waiting. Nothing is sent to them: to write to them with its mail, open that and press 4.</p>
     </form>
   )
 }

@@ -129,7 +129,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
         <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>Follow-up</DockKey>
         {!many && <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>Calendar</DockKey>}
         <DockKey id="flag" widest disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>Flag</DockKey>
-        <DockKey id="label" disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
+        <DockKey id="label" widest={place !== 'inbox'} disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
         {some && place !== 'inbox' && <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>Bring back{n}</DockKey>}
         <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>Star</DockKey>
         {sitting && <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>Leave</DockKey>}

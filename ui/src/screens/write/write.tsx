@@ -21,7 +21,7 @@ export function Writing() {
   const draft = useDraft(id)
   const key = useKey('new-message')
   const [shown, setShown] = useState<DraftView>()
-  useEffect(() => { if (draft.data) setShown((s) => (s?.id === draft.data.id ? s : draft.data)) }, [draft.data])
+  useEffect(() => { if (!id) setShown(undefined); else if (draft.data) setShown((s) => (s?.id === draft.data.id ? s : draft.data)) }, [id, draft.data]) // what is typed is not replaced by what was kept
   const leave = () => void navigate('/writing')
   const begin = () => void newMessage().then((n) => navigate('/writing/' + n)).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   useCommands(id ? [{ id: 'back', run: leave, hidden: true }] : [])
@@ -30,7 +30,7 @@ export function Writing() {
   return (
     <div className="grid h-full grid-cols-[330px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto] max-[900px]:grid-cols-1">
       <section aria-label="Drafts" className={`min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 pt-4 pb-6 ${id ? 'max-[900px]:hidden' : ''}`}>
-        <div className="mb-2 flex items-center justify-between"><h1 className="text-[24px] tracking-[-.025em]">Writing</h1><Button onClick={begin}>New message <span className="ml-1 font-normal opacity-80">{key.toUpperCase()}</span></Button></div>
+        <div className="mb-2 flex items-center justify-between"><h1 className="text-[24px] tracking-[-.025em]">Writing</h1><Button onClick={begin}>New message <span className="ml-1 font-normal">{key.toUpperCase()}</span></Button></div>
         <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">Drafts</h2>
         {drafts.data && !list.length && <p className="text-ink-500">None. What you begin and do not send stands here.</p>}
         <ul>

@@ -220,7 +220,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, foot, 
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
           <button type="button" className={link} onClick={() => chooser.current?.click()}>Add files…</button>
           <input ref={chooser} type="file" multiple className="sr-only" tabIndex={-1} aria-label="Files" data-testid="files" onChange={(e) => { void add([...(e.target.files ?? [])]); e.target.value = '' }} />
-          <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={d.rich} onChange={(e) => change({ rich: e.target.checked })} />Markdown</label>
+          <label className="flex items-center gap-1.5"><input type="checkbox" data-testid="rich" className="accent-[var(--fill)]" checked={d.rich} onChange={(e) => change({ rich: e.target.checked })} />Markdown</label>
           {d.below && d.mode !== 'forward' && !handing && <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={!d.bare} onChange={(e) => change({ bare: !e.target.checked })} />with their {plural(d.below.trim().split('\n').length - 1, 'line')} below</label>}
           <button type="button" className={link} aria-pressed={preview > 0} onClick={() => { if (preview) setPreview(0); else void keep().then(() => setPreview(Date.now())) }}>{preview ? 'Back to writing' : 'See what leaves'}</button>
           <span className={`ml-auto ${lost ? 'text-coral-600' : ''}`} role={lost ? 'alert' : undefined} data-testid="kept">{lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}</span>
@@ -247,7 +247,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, foot, 
           </div>
         ) : (
           <div className="flex flex-wrap items-center gap-1.5">
-            <Button data-testid="send" disabled={!!busy} onClick={() => void send()}>{handing ? 'Hand over' : at.trim() ? 'Send then' : 'Send'} <span className="ml-1 font-normal opacity-80">Ctrl Enter</span></Button>
+            <Button data-testid="send" disabled={!!busy} onClick={() => void send()}>{handing ? 'Hand over' : at.trim() ? 'Send then' : 'Send'} <span className="ml-1 font-normal">Ctrl Enter</span></Button>
             {!later && <Button quiet className="px-2.5" onClick={() => setLater(true)}>Later…</Button>}
           </div>
         )}

@@ -1,0 +1,221 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+)
+
+// answer writes an answer to the conversation shown, up to before it is sent.
+func (p *page) answer(words, unless, means string) {
+	p.t.Helper()
+	p.press(input.Digit3)
+	p.until("document.activeElement.id === 'reply'")
+	p.write(words)
+	p.reads("[data-testid=kept]", "Kept today")
+	if unless != "" {
+		p.MustElement("#write-return").MustFocus()
+		p.write(unless)
+		p.reads("#write-return-means", means)
+	}
+}
+
+// send sends what is being written.
+func (p *page) send(says string) {
+	p.t.Helper()
+	p.with(input.Enter, input.ControlLeft)
+	p.reads("[data-testid=notice]", says)
+	p.until("!document.querySelector('#reply')")
+}
+
+// addressTo names somebody by the beginning of their name.
+func (p *page) addressTo(begins, name string) {
+	p.t.Helper()
+	p.until("document.activeElement.id === 'write-to'")
+	p.write(begins)
+	p.until("document.querySelector('ul[role=listbox][aria-label=To] [aria-selected=true]')?.textContent.includes(%q)", name)
+	p.press(input.Enter)
+	p.until("!document.querySelector('ul[role=listbox][aria-label=To]')")
+}
+
+// A whole morning: a round has come in; a question is sent off and comes back
+// if nobody answers, a matter is handed over, a message waits until tomorrow;
+// the clock moves: one answer ends its waiting, and what nobody answered asks
+// again.
+func TestAMorningWithThePost(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+
+	crates := "Crate sizes for the brass predictor — can you confirm by Thursday?"
+	p.chooseSubject(crates)
+	p.answer("Hello Mirela,\n\n148 it is. Is Thursday noon enough for you?", "fri", "Fri 27 Nov, 8:00")
+	p.send("Goes out in 15 seconds. Back Fri 27 Nov, 8:00 if nobody answers.")
+	p.leftIs(n - 1)
+
+	p.chooseSubject("Water under the skylight")
+	p.answer("Good day,\n\ncan you come before noon?", "tomorrow 9:30", "Wed 25 Nov, 9:30")
+	p.send("Back Wed 25 Nov, 9:30 if nobody answers.")
+	p.leftIs(n - 2)
+
+	p.chooseSubject("Customs form for the lagoon map")
+	p.press(input.Digit4)
+	p.addressTo("tom", "Tomasz Ilk")
+	p.reads("[aria-label='Files that go with it']", "customs-form.pdf")
+	p.MustElement("#reply").MustFocus()
+	p.write("Can you take it to the broker?")
+	p.MustElement("#write-expect").MustFocus()
+	p.write("The form is with the broker")
+	p.MustElement("#write-return").MustFocus()
+	p.write("thu noon")
+	p.reads("#write-return-means", "Thu 26 Nov, 12:00")
+	p.send("Goes out in 15 seconds.")
+	p.leftIs(n - 3)
+
+	p.press(input.KeyN)
+	p.addressTo("oona", "Oona Varga")
+	p.MustElement("#write-subject").MustFocus()
+	p.write("Two more seats")
+	p.MustElement("#reply").MustFocus()
+	p.write("Dear Oona,\n\nare there two more seats?")
+	p.button("Later…").MustClick()
+	p.see("#write-at")
+	p.until("document.activeElement.id === 'write-at'")
+	p.write("tomorrow 8:30")
+	p.reads("#write-at-means", "Wed 25 Nov, 8:30")
+	p.send("Goes out Wed 25 Nov, 8:30.")
+	p.reads("[data-testid=going]", "It goes")
+	p.press(input.KeyA)
+	p.has("main", "The form is with the broker")
+
+	// Within the hour Mirela answers, and Tomasz: what waited for them ends.
+	p.clock("+ 1 hour")
+	p.nowIs("11:42")
+	p.until("![...document.querySelectorAll('main [data-followup]')].some(e => e.dataset.followup === 'The form is with the broker')")
+	p.press(input.KeyI).see("[role=option]")
+	p.press(input.Home)
+	p.reads("[data-group=answers]", "Answers to you")
+	p.until("document.querySelector('[data-testid=queue]').textContent.includes('Crate sizes for the brass predictor')")
+	p.choose("Mirela Dossett")
+	p.reads("[role=option][aria-current=true]", "answers you")
+
+	// The roofer never answers: tomorrow morning the question is back. The
+	// message that waited has gone, and its answer has come.
+	p.clock("To tomorrow 8:00")
+	p.nowIs("8:00")
+	p.clock("+ 1 hour")
+	p.nowIs("9:00")
+	p.clock("+ 1 hour")
+	p.nowIs("10:00")
+	p.press(input.Home)
+	p.reads("[data-group=unanswered]", "Nobody answered")
+	p.chooseSubject("Water under the skylight")
+	p.until("document.querySelector('main').innerText.includes('can you come before noon?')")
+	p.press(input.KeyO)
+	p.reads("[aria-label=Drafts]", "Nothing. What you send stands here")
+}
+
+// A message is written with a file, shown as it leaves, asked about, sent,
+// taken back while it can be, and sent again; one that reaches nobody says so
+// in plain words.
+func TestWritingAMessage(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.press(input.KeyN)
+	p.addressTo("hal", "Halvard Lindqvist")
+	p.with(input.Enter, input.ControlLeft)
+	p.reads("[data-testid=asks]", "It has no subject.")
+	p.button("Not yet").MustClick()
+	p.until("document.activeElement.id === 'write-subject'")
+	p.write("Værdien")
+	p.MustElement("#reply").MustFocus()
+	p.write("Dear Halvard,\n\nthe **list** is attached.\n")
+	p.with(input.Enter, input.ControlLeft)
+	p.reads("[data-testid=asks]", "You write “attached”, but no file goes with it.")
+	p.press(input.Escape)
+	p.until("!document.querySelector('[data-testid=asks]')")
+	file := filepath.Join(t.TempDir(), "list of values.txt")
+	require.NoError(t, os.WriteFile(file, []byte("the gear train, 1200\n"), 0o600))
+	p.MustElement("[data-testid=files]").MustSetFiles(file)
+	p.reads("[aria-label='Files that go with it']", "list of values.txt")
+	p.see("[data-testid=rich]").MustClick()
+	p.button("See what leaves").MustClick()
+	p.until("document.querySelector('[data-testid=preview]').contentDocument.querySelector('strong')?.textContent === 'list'")
+	p.until("document.querySelector('[data-testid=preview]').contentDocument.body.innerText.includes('Skagvik Tide Museum')")
+	p.button("Back to writing").MustClick()
+	p.see("#reply")
+	p.send("Goes out in 15 seconds.")
+	p.reads("[data-testid=going]", "Halvard Lindqvist")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.until("!document.querySelector('[data-testid=going]')")
+	p.until("[...document.querySelectorAll('[aria-label=Drafts] li button')].some(b => b.textContent.includes('Værdien'))")
+	p.see("[aria-label=Drafts] li button").MustClick()
+	p.until("document.querySelector('#reply')?.value.includes('the **list** is attached')")
+	p.reads("[aria-label='Files that go with it']", "list of values.txt")
+	p.send("Goes out in 15 seconds.")
+	p.clock("+ 1 hour")
+	p.until("!document.querySelector('[data-testid=going]')")
+
+	// Nobody lives there: the server says so at once, and it can be sent again or left.
+	p.press(input.KeyN)
+	p.until("document.activeElement.id === 'write-to'")
+	p.write("nobody@tannroofing.example,")
+	p.press(input.Enter)
+	p.MustElement("#write-subject").MustFocus()
+	p.write("To nobody")
+	p.MustElement("#reply").MustFocus()
+	p.write("Hello?")
+	p.send("Goes out in 15 seconds.")
+	p.clock("+ 1 hour")
+	p.reads("[data-testid=going]", "There is nobody of that name here")
+	p.until("document.querySelector('nav a[href=\"/writing\"]').textContent.includes('1')")
+	p.button("Do not send it").MustClick()
+	p.until("!document.querySelector('[data-testid=going]')")
+
+	// Another server takes it, and reports later that it could not be delivered.
+	p.press(input.KeyN)
+	p.until("document.activeElement.id === 'write-to'")
+	p.write("curator@lighthouse-trust.example,")
+	p.press(input.Enter)
+	p.MustElement("#write-subject").MustFocus()
+	p.write("The touring exhibition")
+	p.MustElement("#reply").MustFocus()
+	p.write("Dear curator,\n\nit comes in spring.")
+	p.send("Goes out in 15 seconds.")
+	p.clock("+ 1 hour")
+	p.press(input.KeyI).see("[role=option]")
+	p.press(input.Home)
+	p.reads("[data-group=bounced]", "Not delivered")
+	p.chooseSubject("Undelivered: The touring exhibition")
+	p.reads("[data-testid=reports]", "curator@lighthouse-trust.example")
+}
+
+// An account is connected: its servers are found, a try says which step failed,
+// and what is there already is not connected twice; one is changed and paused.
+func TestConnectingAnAccount(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.press(input.KeyM)
+	p.until("document.querySelectorAll('[data-testid=account]').length === 2")
+	p.button("Connect another").MustClick()
+	p.until("document.activeElement.id === 'address'")
+	p.write("solvei@skagvikchoir.example")
+	p.press(input.Enter)
+	p.reads("[data-testid=found]", "Its domain names these servers.")
+	require.Equal(t, "imap.skagvikchoir.example", p.MustElement("#mailbox-host").MustProperty("value").Str())
+	p.MustElement("#secret").MustInput("wrong")
+	p.button("Try it").MustClick()
+	p.reads("[data-testid=test]", "did not accept")
+	p.MustElement("#secret").MustSelectAllText().MustInput("alto-two")
+	p.button("Try it").MustClick()
+	p.reads("[data-testid=test]", "imap.skagvikchoir.example lets you in and has 6 folders.")
+	p.button("Connect").MustClick()
+	p.reads("[data-testid=account-form]", "there is an account of that address already.")
+	p.button("Not now").MustClick()
+	p.until("document.querySelectorAll('[data-testid=account]').length === 2")
+
+	p.MustElements("[data-testid=account]")[1].MustElementR("button", "Change").MustClick()
+	p.see("#paused").MustClick()
+	p.button("Store").MustClick()
+	p.until("document.querySelectorAll('[data-testid=account]')[1]?.textContent.includes('paused')")
+}
