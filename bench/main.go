@@ -39,6 +39,8 @@ var (
 	messages  = flag.Int("messages", 20_000, "messages in the archive, five to a conversation")
 	undecided = flag.Int("undecided", 5_000, "conversations in the inbox")
 	work      = flag.Int("follow-ups", 20_000, "open follow-ups")
+	sync      = flag.Int("sync", 20_000, "messages of the account that is synced for the first time")
+	only      = flag.Bool("only-sync", false, "measure nothing but that sync")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
 
@@ -46,6 +48,9 @@ func main() {
 	flag.Parse()
 	dir := must(os.MkdirTemp("", "ebbe-bench"))
 	defer os.RemoveAll(dir)
+	if synced(filepath.Join(dir, "synced"), *sync); *only {
+		return
+	}
 	data := filepath.Join(dir, "data")
 	if *keep != "" {
 		data = *keep

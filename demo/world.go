@@ -170,6 +170,8 @@ func (w *world) recent() []event {
 		{m: message{id: loan2, at: d(-8, 9, 30), from: solvei, to: []person{halvard}, cc: []person{jonas}, subject: "Re: Loan agreement: one clause still open", text: "Dear Halvard,\n\nJonas will look at it and write to you.\n\nSolvei\n", refs: []string{loan}}},
 		{m: message{id: ask, at: d(-4, 14, 20), from: solvei, to: []person{ilse}, subject: "Who can open the case?", text: "Dear Dr. Marchetti,\n\nwhen the small predictor is here: who may open the case, and do we need your conservator for it?\n\nSolvei Arnkvist\n"}},
 
+		{m: message{at: d(-6, 15, 40), from: solvei, to: []person{{"Sofie Aune", "sofie@lerhavn-museum.example"}}, subject: "Two plinths for the spring", text: "Dear Sofie,\n\nmay we borrow your two white plinths from March to May? Tomasz would fetch them.\n\nSolvei\n"}},
+
 		// Snoozed in the last days, and back this morning or later.
 		{m: message{at: d(-7, 8, 50), from: oona, to: to, subject: "Train times for the opening", text: "Dear Solvei,\n\nthe new timetable comes out this week. Shall I look again before I book the lenders?\n\nOona\n"}, do: "snooze", until: d(0, 8, 0)},
 		{m: message{at: d(-6, 13, 10), from: harbour, to: to, subject: "Quay permit for the lorry", text: "To the museum,\n\nthe permit for the lorry has to be signed and returned by 15:00 on the day named on it.\n\nTown Harbour Office\n", files: []file{{"permit.pdf", "application/pdf", pdf("permit")}}}, do: "snooze", until: d(0, 8, 0), follow: "Sign the quay permit and send it back", due: d(0, 15, 0)},

@@ -501,3 +501,73 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	require.NoError(t, p.DropAccount(ctx, p.who, 1))
 	require.NoError(t, p.PassNow(ctx))
 }
+
+// A question to one person that nobody has answered for two working days is
+// offered, until somebody does, or it is left.
+func TestUnansweredQuestionsAreOffered(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	send := func(subject, text string, more ...string) string {
+		d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+		require.NoError(t, err)
+		to := []mail.Address{{Name: "Jonas", Address: "jonas@x.example"}}
+		for _, a := range more {
+			to = append(to, mail.Address{Address: a})
+		}
+		_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: to, Subject: subject, Text: text})
+		require.NoError(t, err)
+		_, err = p.SendDraft(ctx, p.who, subject, d.ID, Sending{})
+		require.NoError(t, err)
+		p.later(time.Minute)
+		require.NoError(t, p.Dispatch(ctx))
+		taken := p.post.Taken()
+		return post.Read(taken[len(taken)-1].Raw).MessageID
+	}
+	asked := func() (out []string) {
+		list, err := p.Unanswered(ctx, p.who)
+		require.NoError(t, err)
+		for _, u := range list {
+			out = append(out, u.Subject+": "+u.Asked)
+		}
+		return out
+	}
+	first := send("Crate", "Dear Jonas,\n\nwhich crate is ours?\n")
+	send("Lorry", "When does it leave?")
+	send("Told", "It leaves at nine.")
+	send("Many", "Who comes?", "oona@x.example")
+	p.later(24 * time.Hour)
+	require.Empty(t, asked(), "one working day is no long time")
+	p.later(24 * time.Hour)
+	require.Equal(t, []string{"Lorry: When does it leave?", "Crate: which crate is ours?"}, asked())
+
+	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	require.NoError(t, err)
+	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID, Remind: true})
+	require.NoError(t, err)
+	require.Equal(t, "jonas@x.example", d.To[0].Address)
+	require.Equal(t, "Dear Jonas,\n\non 24 November 2026 I wrote to you about “Crate” and have not heard from you yet. May I ask you for an answer?\n", d.Text)
+	require.Contains(t, d.Below, "> which crate is ours?")
+
+	late := strings.ReplaceAll(letter("a@x", "Jonas <jonas@x.example>", "Re: Crate", first), "Tue, 24 Nov", "Thu, 26 Nov")
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(late))
+	p.pass(t)
+	require.Equal(t, []string{"Lorry: When does it leave?"}, asked())
+	list, err := p.Unanswered(ctx, p.who)
+	require.NoError(t, err)
+	require.NoError(t, p.LeaveUnanswered(ctx, p.who, list[0].Message))
+	require.Empty(t, asked())
+	require.ErrorIs(t, p.LeaveUnanswered(ctx, p.who, 999), store.ErrNotFound)
+	p.sound(t)
+}
+
+func TestShortAnswersNameFreeTimes(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	raw := strings.ReplaceAll(letter("1@x", "Jonas <jonas@x.example>", "Visit"), "body of 1@x", "Dear Solvei,\n\nwhen may we come and look at the room?")
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(raw))
+	p.pass(t)
+	_, err := p.PutEvent(ctx, p.who, "", "", EventDraft{Title: "Round", Start: p.moment(t, "tomorrow 10:00"), End: p.moment(t, "tomorrow 11:00"), Remind: -1})
+	require.NoError(t, err)
+	got, err := p.ShortAnswers(ctx, p.who, p.where(t, "Visit").ID)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Wed 25 Nov, 14:00 would suit me.", "Thu 26 Nov, 14:00 would suit me.",
+		"I could offer Wed 25 Nov, 14:00 or Thu 26 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}, got)
+}

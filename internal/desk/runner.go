@@ -480,6 +480,11 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 		to = r.Moment.At.Time()
 	case DialNext:
 		at, err := d.nextOfAll(ctx)
+		for err == nil && at != 0 && at.Time().Sub(now) < time.Minute { // what is just going out is nothing to stop at
+			if err = d.SetClock(ctx, clock, at.Time()); err == nil {
+				at, err = d.nextOfAll(ctx)
+			}
+		}
 		if err != nil {
 			return err
 		}

@@ -168,6 +168,17 @@ type Sent struct {
 	Field    string       `json:"field"` // what the question is about
 }
 
+// Unanswered is a message of the user's that asked something of one person and
+// has had no answer.
+type Unanswered struct {
+	Message      int64        `json:"message"`
+	Conversation int64        `json:"conversation"`
+	To           mail.Address `json:"to"`
+	Subject      string       `json:"subject"`
+	Asked        string       `json:"asked"` // the question
+	At           when.Instant `json:"at"`
+}
+
 // AccountView is an account of the user.
 type AccountView struct {
 	ID        int64         `json:"id"`

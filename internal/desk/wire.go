@@ -211,6 +211,7 @@ type DraftBegun struct {
 	Mode    writing.Mode   `json:"mode"`
 	Message int64          `json:"message"` // which it answers or passes on; 0 for a new one
 	To      []mail.Address `json:"to"`      // for a new one
+	Remind  bool           `json:"remind"`  // it asks again for an answer to a message of the user's
 }
 
 // DraftChange is a draft as the user has it now.

@@ -160,6 +160,12 @@ func (d *Desk) BeginDraft(ctx context.Context, who Who, b DraftBegun) (v DraftVi
 				return err
 			}
 		}
+		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
+			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
+			if err := t.PutDraft(&draft); err != nil {
+				return err
+			}
+		}
 		v, err = draftView(t, who, draft)
 		return err
 	})

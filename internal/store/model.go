@@ -159,6 +159,13 @@ type Happening struct {
 	MessageID int64
 }
 
+// Unasked says that the user does not wait for an answer to a message of
+// theirs, though it asks something.
+type Unasked struct {
+	PersonID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+}
+
 // Errand says that a conversation has been decided about and the servers do
 // not know yet.
 type Errand struct {

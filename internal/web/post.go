@@ -22,6 +22,11 @@ func (s *server) post(in *gin.RouterGroup) {
 		return gin.H{}, s.d.DropAccount(c, w, id(c, "id"))
 	}))
 	in.GET("/people", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Complete(c, w, c.Query("begins")) }))
+	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.ShortAnswers(c, w, id(c, "id")) }))
+	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Unanswered(c, w) }))
+	in.POST("/waiting/unanswered/:id/leave", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.LeaveUnanswered(c, w, id(c, "id"))
+	}))
 	in.GET("/drafts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Drafts(c, w) }))
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Draft(c, w, id(c, "id")) }))
 	in.POST("/drafts", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftBegun) (any, error) {

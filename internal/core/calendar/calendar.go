@@ -282,3 +282,29 @@ func Take(have *Event, got Event, m Method, answer Answer, now when.Instant) Eve
 	}
 	return out
 }
+
+// Openings gives times of an hour, one a day in turn at ten and at two, on the
+// next working days after now, at which nothing is in the calendar; days is how
+// many days ahead are looked at.
+func Openings(slots []Slot, w when.Week, now when.Instant, days int) (out []when.Moment) {
+	loc := w.Location()
+	today := now.In(loc)
+	for n := 1; n <= days; n++ {
+		day := time.Date(today.Year(), today.Month(), today.Day()+n, 0, 0, 0, 0, loc)
+		if !w.Works(day.Weekday()) {
+			continue
+		}
+		hours := []int{10, 14}
+		if len(out)%2 == 1 {
+			hours = []int{14, 10}
+		}
+		for _, h := range hours {
+			m := when.AtWall(time.Date(day.Year(), day.Month(), day.Day(), h, 0, 0, 0, loc), loc)
+			if len(Clashes(slots, "", m.At, m.At+when.Instant(time.Hour.Milliseconds()))) == 0 {
+				out = append(out, m)
+				break
+			}
+		}
+	}
+	return out
+}

@@ -3,7 +3,7 @@ import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
   Accounts, CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, DraftView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
-  SittingView, Sites, Slip, Tide, Log, Waiting,
+  SittingView, Sites, Slip, Tide, Log, Unanswered, Waiting,
 } from './gen/desk'
 import type { Plan } from './gen/delivery'
 import type { Narrow, Proposal } from './gen/followup'
@@ -134,6 +134,8 @@ const usePages = <T extends { next?: string }>(key: string, path: string) =>
   })
 export const useLog = () => usePages<Log>('log', '/follow-ups/log?before=')
 export const useWaiting = () => usePages<Waiting>('waiting', '/waiting?after=')
+export const useUnanswered = () => useQuery({ queryKey: ['unanswered'], queryFn: () => get<Unanswered[]>('/waiting/unanswered') })
+export const useShortAnswers = (id: number | undefined) => useQuery({ queryKey: ['answers', id], queryFn: () => get<string[]>(`/conversations/${id}/answers`), enabled: !!id, staleTime: 0 })
 export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: () => get<Cards>('/cards') })
 export const useWeek = (day: string) =>
   useQuery({ queryKey: ['calendar', day], queryFn: () => get<CalendarWeek>('/calendar?day=' + day), placeholderData: (before) => before })
@@ -183,8 +185,8 @@ export const useHistory = (narrow: { actor: string; until: number; conversation:
 
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
-  mail: ['inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'followup', 'calendar'],
-  followups: ['followups', 'followup', 'closing', 'log', 'waiting', 'calendar', 'followup-settings', 'proposal', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
+  mail: ['unanswered', 'inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'followup', 'calendar'],
+  followups: ['followups', 'followup', 'closing', 'log', 'waiting', 'unanswered', 'calendar', 'followup-settings', 'proposal', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],

@@ -180,6 +180,18 @@ export interface Sent extends Decided {
   field: string; // what the question is about
 }
 /**
+ * Unanswered is a message of the user's that asked something of one person and
+ * has had no answer.
+ */
+export interface Unanswered {
+  message: number /* int64 */;
+  conversation: number /* int64 */;
+  to: mail.Address;
+  subject: string;
+  asked: string; // the question
+  at: when.Instant;
+}
+/**
  * AccountView is an account of the user.
  */
 export interface AccountView {
@@ -832,6 +844,7 @@ export interface DraftBegun {
   mode: writing.Mode;
   message: number /* int64 */; // which it answers or passes on; 0 for a new one
   to: mail.Address[]; // for a new one
+  remind: boolean; // it asks again for an answer to a message of the user's
 }
 /**
  * DraftChange is a draft as the user has it now.

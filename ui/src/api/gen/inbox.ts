@@ -70,6 +70,10 @@ export const BackToday: Section = "back-today";
 /**
  * The sections by why, in the order in which the queue shows them.
  */
+export const NotDelivered: Section = "bounced"; // what the reader wrote did not reach everybody
+/**
+ * The sections by why, in the order in which the queue shows them.
+ */
 export const HereToday: Section = "here"; // waited for the place where the reader is
 /**
  * The sections by why, in the order in which the queue shows them.

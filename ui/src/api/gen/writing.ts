@@ -2,6 +2,15 @@
 import * as when from './when'
 
 //////////
+// source: answers.go
+
+/**
+ * Free is a time at which the user has nothing else, as it is said in a
+ * sentence: "Thu 26 Nov, 10:00".
+ */
+export type Free = string;
+
+//////////
 // source: outgoing.go
 
 /**

@@ -28,7 +28,7 @@ export function OneFollowUp() {
   useCommands([{ id: 'back', run: back }])
   if (error) return <Failed error={error} again={() => void refetch()} />
   if (!data) return null
-  return <Desk key={uid} f={data} reply={params.get('reply') === '1'} position="Escape goes back" onDone={(done) => { if (done !== 'left') back() }} />
+  return <Desk key={uid} f={data} reply={params.get('reply') ?? ''} position="Escape goes back" onDone={(done) => { if (done !== 'left') back() }} />
 }
 
 /** Goes through what is due, or what a view shows, one after the other; at the end, a sum. */
@@ -68,7 +68,7 @@ export function OneByOne() {
 interface DeskProps {
   f: FollowUpView
   one?: boolean
-  reply?: boolean
+  reply?: string
   position: string
   onDone: (d: Done) => void
 }
@@ -111,7 +111,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
           : <Empty title={f.message ? 'Its message is not here' : 'It is about no mail'}>{f.message ? 'The follow-up stays. It finds its message again when that comes in, by the Message-ID it keeps.' : 'All that is known of it stands on the left.'}</Empty>}
       </div>
       <div className="relative col-span-full border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray === 'reply' && slip && <WriteTray key={slip.id} slip={slip} as="reply" two={two} place={slip.position.place} onClose={() => setTray('')} onRest={() => setTray('')} onSent={() => { setTray(''); two.stop() }} />}
+        {tray === 'reply' && slip && <WriteTray key={slip.id} slip={slip} as={reply === 'remind' ? 'remind' : 'reply'} two={two} place={slip.position.place} onClose={() => setTray('')} onRest={() => setTray('')} onSent={() => { setTray(''); two.stop() }} />}
         {tray === 'put-off' && closing && <PutOffTray title={f.title} days={closing.days} onClose={() => setTray('')} onDay={(day) => putOff({ day })} onTime={(to) => putOff({ to })} />}
         {tray === 'hand-over' && <HandOverTray f={f} onClose={() => setTray('')} onHand={(s) => { setTray(''); void desk.step(f.uid, s).then((d) => d && one && onDone('handed over')) }} />}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">

@@ -1,11 +1,13 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { FollowUpView } from '../../api/gen/desk'
-import { useClosing, useWaiting } from '../../api/queries'
+import type { FollowUpView, Unanswered } from '../../api/gen/desk'
+import { useClosing, useUnanswered, useWaiting } from '../../api/queries'
 import { date, due, now, plural, span } from '../../api/times'
 import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { post, told } from '../../api/client'
+import { refresh } from '../../api/queries'
 import { DockKey, DockSide } from '../worktop/dock'
 import { HandOverTray } from '../followups/handover'
 import { Source, withName, PutOffTray } from '../followups/parts'
@@ -14,6 +16,7 @@ import { Source, withName, PutOffTray } from '../followups/parts'
 export function WaitingScreen() {
   const list = useWaiting()
   const { data: closing } = useClosing()
+  const asked = useUnanswered().data ?? []
   const desk = useDesk()
   const navigate = useNavigate()
   const [chosen, setChosen] = useState<string>()
@@ -32,13 +35,13 @@ export function WaitingScreen() {
       { id: 'finish', run: () => step('finish') },
       { id: 'hand-over', name: 'Wait for somebody else', run: () => setTray(tray === 'hand-over' ? '' : 'hand-over') },
       { id: 'put-off', name: 'Ask again later', run: () => setTray(tray === 'ask' ? '' : 'ask') },
-      ...(current.conversation ? [{ id: 'answer', name: 'Draft a reminder to them', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=1') }] : []),
+      ...(current.conversation ? [{ id: 'answer', name: 'Draft a reminder to them', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=remind') }] : []),
     ] : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
-  if (!all.length) return <Empty title="You wait for nobody">A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A message from them ends it.</Empty>
+  if (!all.length && !asked.length) return <Empty title="You wait for nobody">A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A message from them ends it.</Empty>
   const ask = (at: { at: number }) => { setTray(''); if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' }) }
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
@@ -46,7 +49,8 @@ export function WaitingScreen() {
         <h1 className="text-[24px] tracking-[-.025em]">Waiting</h1>
         <p className="text-ink-500">{plural(list.data.pages[0].count, 'thing')} with others, the longest first. A message from them ends the waiting and says so.</p>
       </div>
-      <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3" role="list" aria-label="Waiting">
+      <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
+        <div role="list" aria-label="Waiting">
         {all.map((f) => {
           const late = f.due.at > 0 && f.due.at < now()
           const asks = f.waits.ask.at
@@ -62,6 +66,8 @@ export function WaitingScreen() {
             </div>
           )
         })}
+        </div>
+        {asked.length > 0 && <Asked asked={asked} />}
         {list.hasNextPage && <button className="mt-3 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>Show more</button>}
       </div>
       <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
@@ -76,5 +82,32 @@ export function WaitingScreen() {
         </div>
       </div>
     </div>
+  )
+}
+
+/** Questions of the user's own that nobody has answered: offered, so that they can be waited for. */
+function Asked({ asked }: { asked: Unanswered[] }) {
+  const desk = useDesk()
+  const navigate = useNavigate()
+  const wait = (u: Unanswered) => void desk.decide({ kind: 'follow-up', conversations: [u.conversation],
+    followUp: { title: `Wait for ${(u.to.name || u.to.address).split(' ')[0]}: ${u.subject}`, due: { at: 0 }, priority: 5, keep: true, with: u.to, waits: { since: u.at, ask: { at: 0 }, only: true } } }).then(() => refresh(['followups']))
+  const leave = (u: Unanswered) => void post(`/waiting/unanswered/${u.message}/leave`).then(() => refresh(['followups'])).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
+  return (
+    <section aria-labelledby="asked" className="mt-6" data-testid="asked">
+      <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">You asked, and nobody answered</h2>
+      <p className="mb-1 text-ink-500">Questions to one person, some working days old, that nothing waits for yet.</p>
+      {asked.map((u) => (
+        <div key={u.message} className="grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 max-[700px]:gap-1">
+          <div className="min-w-0"><b className="block truncate">{u.to.name || u.to.address}</b><span className="text-[12px] text-ink-500">{span(now() - u.at)} ago, {date(u.at)}</span></div>
+          <div className="min-w-0"><p className="truncate">“{u.asked}”</p><button className="max-w-full truncate text-[12px] text-ink-500 hover:underline" onClick={() => void navigate('/c/' + u.conversation)}>{u.subject}</button></div>
+          <div className="flex gap-3 text-[12.5px]">
+            <button className={act} onClick={() => wait(u)}>Wait for it</button>
+            <button className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>Remind them</button>
+            <button className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>No answer needed</button>
+          </div>
+        </div>
+      ))}
+    </section>
   )
 }

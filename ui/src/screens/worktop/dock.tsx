@@ -19,7 +19,7 @@ import { useTwoMinutes, WriteTray } from './reply'
 import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
-export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'forward' | 'pass-on' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'remind' | 'forward' | 'pass-on' | 'arrange' | 'sit' | 'fresh-start' | 'list'
 
 interface Props {
   id?: number // of the conversation shown; its slip may still be on its way
@@ -36,7 +36,7 @@ interface Props {
   onAway: (ids: number[]) => void
 }
 
-const one: Tray[] = ['reply', 'forward', 'pass-on', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
+const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
@@ -106,7 +106,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
       {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
       {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
       {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
-      {(shown === 'reply' || shown === 'forward' || shown === 'pass-on') && slip && (
+      {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
         <WriteTray key={slip.id + shown} slip={slip} as={shown} two={two} place={place} seen={seen} sitting={sitting} onClose={close} onSent={(away) => { close(); two.stop(); if (away) onAway([slip.id]) }}
           onRest={() => decide({ kind: 'follow-up', followUp: { title: 'Finish the answer to ' + slip.from, due: { at: 0 }, remind: { at: 0 }, priority: 5, keep: false } }, true)} />
       )}

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { useNavigate, useParams } from 'react-router'
+import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { useConversation } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'
 import { useCommands } from '../../frame/commands'
@@ -13,7 +13,8 @@ export function Opened() {
   const navigate = useNavigate()
   const { look } = useDesk()
   const { data } = useConversation(id)
-  const [tray, setTray] = useState<Tray>('')
+  const [asks] = useSearchParams()
+  const [tray, setTray] = useState<Tray>(asks.get('write') === 'remind' ? 'remind' : '')
   useEffect(() => { if (data) putSlips([data.slip]) }, [data])
   const slip = useSlip(data?.slip.id) ?? data?.slip
   const unread = data?.slip.unread

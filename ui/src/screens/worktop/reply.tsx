@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { post, told } from '../../api/client'
 import type { ConversationView, DraftView, Slip } from '../../api/gen/desk'
 import type { Place } from '../../api/gen/inbox'
-import { useConversation } from '../../api/queries'
+import { useConversation, useShortAnswers } from '../../api/queries'
 import { now } from '../../api/times'
 import { Button } from '../../kit/kit'
 import { useCommands, DOCK, useKey } from '../../frame/commands'
@@ -40,7 +40,7 @@ export function useTwoMinutes(id?: number) {
 
 interface Props {
   slip: Slip
-  as: 'reply' | 'forward' | 'pass-on'
+  as: 'reply' | 'remind' | 'forward' | 'pass-on' // remind: it asks again for an answer
   two: ReturnType<typeof useTwoMinutes>
   place?: Place
   seen?: Place
@@ -54,7 +54,8 @@ interface Props {
 function beginning(as: Props['as'], view: ConversationView) {
   const d = view.draft
   const newest = view.messages.findLast((m) => !m.own) ?? view.messages.at(-1)
-  const mode = { reply: 'reply', forward: 'forward', 'pass-on': 'hand-over' }[as]
+  const mode = { reply: 'reply', remind: 'reply', forward: 'forward', 'pass-on': 'hand-over' }[as]
+  if (as === 'remind') return { mode, message: view.messages.findLast((m) => m.own)?.id ?? newest?.id ?? 0, remind: true }
   if (as === 'reply' && d.id && (d.mode === 'reply' || d.mode === 'reply-all')) return { mode: d.mode, message: d.message }
   return { mode, message: d.id && d.message ? d.message : newest?.id ?? 0, to: [] }
 }
@@ -66,6 +67,7 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
   const [wrong, setWrong] = useState('')
   const begun = useRef(false)
   const rest = useKey('rest-follow-up')
+  const offers = useShortAnswers(as === 'reply' ? slip.id : undefined)
   const { start } = two
   useEffect(() => {
     if (!data || begun.current) return
@@ -79,7 +81,7 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
   if (wrong) return <p role="alert" className={trayClass + ' text-coral-600'}>{wrong}</p>
   if (!draft) return <div className={trayClass + ' h-[300px]'} aria-busy />
   return (
-    <Writer draft={draft} title={as === 'pass-on' ? 'Hand over' : as === 'forward' ? 'Forward' : 'Reply'} place={place} seen={seen} sitting={sitting} onSent={onSent} onClose={onClose}
+    <Writer draft={draft} offers={as === 'reply' ? offers.data : undefined} title={as === 'pass-on' ? 'Hand over' : as === 'forward' ? 'Forward' : 'Reply'} place={place} seen={seen} sitting={sitting} onSent={onSent} onClose={onClose}
       aside={as === 'reply' && (
         <div className="flex items-baseline gap-3">
           <b className={`text-[26px] leading-none tabular-nums ${two.over ? 'text-amber-600' : 'text-ink-900'}`} role="timer">{two.over ? '0:00' : text(two.left)}</b>

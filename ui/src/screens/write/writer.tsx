@@ -26,14 +26,14 @@ interface Props {
   sitting?: number
   title?: string
   aside?: ReactNode // stands above the choices
+  offers?: string[] // answers that can be put into it
   foot?: (keep: () => Promise<void>) => ReactNode
-  onTyped?: (empty: boolean) => void
   onSent: (away: boolean) => void
   onClose: () => void
 }
 
 /** A message being written: kept as it is typed, sent with a key, and taken back for a while after. */
-export function Writer({ draft, page, place, seen, sitting, title, aside, foot, onSent, onClose }: Props) {
+export function Writer({ draft, page, place, seen, sitting, title, aside, offers = [], foot, onSent, onClose }: Props) {
   const desk = useDesk()
   const accounts = useAccounts().data?.accounts ?? []
   const [d, setD] = useState(draft)
@@ -196,6 +196,12 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, foot, 
         {fresh || subject
           ? <Field id="write-subject" label="Subject" value={d.subject} wrong={at_('subject')} autoComplete="off" maxLength={900} onChange={(e) => change({ subject: e.target.value })} />
           : <p className="truncate text-[12.5px] text-ink-500">{d.subject} <button type="button" className={link} onClick={() => setSubject(true)}>change</button></p>}
+        {offers.length > 0 && !d.text.trim() && !preview && (
+          <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]" role="group" aria-label="Short answers, to be put into the draft" data-testid="offers">
+            <span className="text-ink-500">Say</span>
+            {offers.map((o) => <button key={o} type="button" className="max-w-full truncate rounded-[7px] bg-sand-100 px-2 py-0.5 text-left text-ink-900 hover:bg-tide-100" title={o} onClick={() => { change({ text: o + '\n' }); form.current?.querySelector<HTMLTextAreaElement>('#reply')?.focus() }}>{o}</button>)}
+          </div>
+        )}
         {preview > 0
           ? <iframe title="What leaves" data-testid="preview" sandbox="allow-same-origin" src={`/api/v1/drafts/${d.id}/preview?v=${preview}`} className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`} />
           : (
@@ -221,7 +227,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, foot, 
           <button type="button" className={link} onClick={() => chooser.current?.click()}>Add files…</button>
           <input ref={chooser} type="file" multiple className="sr-only" tabIndex={-1} aria-label="Files" data-testid="files" onChange={(e) => { void add([...(e.target.files ?? [])]); e.target.value = '' }} />
           <label className="flex items-center gap-1.5"><input type="checkbox" data-testid="rich" className="accent-[var(--fill)]" checked={d.rich} onChange={(e) => change({ rich: e.target.checked })} />Markdown</label>
-          {d.below && d.mode !== 'forward' && !handing && <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={!d.bare} onChange={(e) => change({ bare: !e.target.checked })} />with their {plural(d.below.trim().split('\n').length - 1, 'line')} below</label>}
+          {d.below && d.mode !== 'forward' && !handing && <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={!d.bare} onChange={(e) => change({ bare: !e.target.checked })} />with the earlier message below</label>}
           <button type="button" className={link} aria-pressed={preview > 0} onClick={() => { if (preview) setPreview(0); else void keep().then(() => setPreview(Date.now())) }}>{preview ? 'Back to writing' : 'See what leaves'}</button>
           <span className={`ml-auto ${lost ? 'text-coral-600' : ''}`} role={lost ? 'alert' : undefined} data-testid="kept">{lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}</span>
         </div>

@@ -1,0 +1,92 @@
+package desk
+
+import (
+	"context"
+	"time"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/store"
+)
+
+// ShortAnswers proposes answers to the newest message of a conversation that
+// somebody else wrote, with times at which the user's calendar is free.
+func (d *Desk) ShortAnswers(ctx context.Context, who Who, conversation int64) (out []string, err error) {
+	now := d.now()
+	out = []string{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		l, _, err := letterOf(t, who, conversation)
+		if err != nil {
+			return err
+		}
+		slots, err := slotsOf(t, who, now, when.DayStart(now, who.Week.Location(), openingDays+1))
+		if err != nil {
+			return err
+		}
+		var free []writing.Free
+		for _, m := range calendar.Openings(slots, who.Week, now, openingDays) {
+			free = append(free, writing.Free(who.Week.Say(m, now)))
+		}
+		out = append(out, writing.ShortAnswers(mail.Message{Kind: l.Kind, Text: l.Text}, free)...)
+		return nil
+	})
+	return out, err
+}
+
+// openingDays is how many days ahead times are proposed.
+const openingDays = 10
+
+// The days between which a question waits for an answer before it is offered,
+// and after which it no longer is; and how many messages are looked through.
+const (
+	askedDays  = 2 // working days
+	askedAtAll = 30
+	askedMost  = 60
+)
+
+// Unanswered gives the questions of the user that nobody has answered: asked of
+// one person alone, some working days ago, with nothing after them.
+func (d *Desk) Unanswered(ctx context.Context, who Who) (out []Unanswered, err error) {
+	now, loc := d.now(), who.Week.Location()
+	until := now.In(loc)
+	for n := 0; n < askedDays; {
+		until = until.AddDate(0, 0, -1)
+		if who.Week.Works(until.Weekday()) {
+			n++
+		}
+	}
+	out = []Unanswered{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.LastWords(who.Box, who.Person, when.Of(now.Time().Add(-askedAtAll*24*time.Hour)), when.Of(until), askedMost)
+		if err != nil {
+			return err
+		}
+		for _, m := range rows {
+			text, err := textOf(t, m.ID)
+			if err != nil {
+				return err
+			}
+			if q := writing.Questions(text); len(q) > 0 {
+				out = append(out, Unanswered{Message: m.ID, Conversation: m.ConversationID, To: m.To[0], Subject: mail.Title(m.Subject), Asked: q[0], At: m.Date})
+			}
+		}
+		return nil
+	})
+	return out, err
+}
+
+// LeaveUnanswered notes that the user does not wait for an answer to a message.
+func (d *Desk) LeaveUnanswered(ctx context.Context, who Who, message int64) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		if _, err := t.MessageRow(who.Box, message); err != nil {
+			return err
+		}
+		return t.Unask(who.Person, message)
+	})
+	if err == nil {
+		d.announce(who.Box, Event{Topics: []string{TopicFollowUps}})
+	}
+	return err
+}
