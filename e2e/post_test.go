@@ -219,3 +219,46 @@ func TestConnectingAnAccount(t *testing.T) {
 	p.button("Store").MustClick()
 	p.until("document.querySelectorAll('[data-testid=account]')[1]?.textContent.includes('paused')")
 }
+
+// A list is left after it was said what that will do; a short answer is put
+// into the draft and not sent; whoever wrote is told of a snooze; a question
+// nobody answered is asked again with what was written quoted.
+func TestSmallThingsOfThePost(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.chooseSubject("Small Museums Weekly: The crate that came back empty")
+	p.with(input.F3, input.ShiftLeft)
+	p.reads("[data-testid=leave-tray]", "One request goes to smallmuseums.example.")
+	p.until("document.activeElement.textContent === 'Leave the list'")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "You have left “Small Museums Weekly”: its server has taken the request.")
+
+	p.chooseSubject("Class 5b on the tide")
+	p.press(input.Digit3).see("[data-testid=offers] button").MustClick()
+	p.until("document.querySelector('#reply').value === 'Wed 25 Nov, 10:00 would suit me.\\n'")
+	p.until("!document.querySelector('[data-testid=going]')")
+	p.press(input.Escape)
+	p.leftIs(n)
+
+	p.chooseSubject("Water under the skylight")
+	p.press(input.Digit5).see("#snooze-tell").MustClick()
+	p.see("[aria-label^='What they are told']")
+	p.MustElement("#snooze-phrase").MustFocus()
+	p.write("fri")
+	p.reads("#snooze-phrase-means", "Fri 27 Nov, 8:00")
+	p.press(input.Enter).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Back Fri 27 Nov, 8:00. Eskil Tann is told.")
+
+	p.press(input.KeyA)
+	p.reads("[data-testid=asked]", "may we borrow your two white plinths from March to May?")
+	p.button("Remind them").MustClick()
+	p.until("document.querySelector('#reply')?.value.includes('I wrote to you about “Two plinths for the spring”')")
+	p.send("Goes out in 15 seconds.")
+	p.press(input.KeyA)
+	p.until("!document.querySelector('[data-testid=asked]')")
+
+	// What was decided is seen on the server by another program's eyes.
+	p.press(input.KeyH)
+	p.reads("main", "went to leave a list. You have left “Small Museums Weekly”")
+	p.reads("main", "sent “Re: Two plinths for the spring”")
+}

@@ -476,6 +476,6 @@ func (d *Desk) noteSync(ctx context.Context, a store.Account, trouble string) {
 	}
 }
 
-var standardNames = map[mail.Role]string{mail.RoleArchive: "Archive", mail.RoleBin: "Trash", mail.RoleJunk: "Junk", mail.RoleSent: "Sent"}
+var standardNames = map[mail.Role]string{mail.RoleArchive: "Archive", mail.RoleBin: "Trash", mail.RoleJunk: "Junk", mail.RoleSent: "Sent", mail.RoleDrafts: "Drafts"}
 
 var placeOf = map[mail.Role]inbox.Place{mail.RoleInbox: inbox.Inbox, mail.RoleBin: inbox.Bin, mail.RoleJunk: inbox.Junk}

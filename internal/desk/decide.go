@@ -42,7 +42,14 @@ func (d *Desk) Decide(ctx context.Context, who Who, key string, req Decision) (D
 			return out, err
 		}
 		e := store.Entry{Kind: req.Kind, At: now, SittingID: req.Sitting}
-		out, err = d.commit(t, who, e, changes, req.sentence(who.Week, now, changes))
+		if out, err = d.commit(t, who, e, changes, req.sentence(who.Week, now, changes)); err != nil {
+			return out, err
+		}
+		if req.Kind == inbox.Snooze && strings.TrimSpace(req.Text) != "" && len(changes) == 1 {
+			if err := d.word(t, who, *changes[0].After, req.Text, &out, now); err != nil {
+				return out, err
+			}
+		}
 		if out.Stale = stale; stale > 0 && len(changes) == 0 {
 			out.Text = "That has been decided elsewhere meanwhile, so nothing was changed."
 		} else if stale > 0 {

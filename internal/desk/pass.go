@@ -4,11 +4,13 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"maps"
 	"slices"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -76,6 +78,9 @@ func (p *pass) run() error {
 		return err
 	}
 	if err := p.lay(); err != nil {
+		return err
+	}
+	if err := p.drafts(); err != nil {
 		return err
 	}
 	if err := p.carry(); err != nil {
@@ -615,12 +620,12 @@ func (p *pass) lay() error {
 	}
 	for _, o := range rows {
 		id := post.Read(o.Original).MessageID
-		has, err := p.m.Has(id)
+		has, err := p.m.Find(id)
 		if err != nil {
 			return err
 		}
-		if !has {
-			if _, err := p.m.Lay(sent.Name, o.Original, o.SentAt.Time()); err != nil {
+		if len(has) == 0 {
+			if err := p.m.Lay(sent.Name, o.Original, o.SentAt.Time(), false); err != nil {
 				return err
 			}
 		}
@@ -629,6 +634,95 @@ func (p *pass) lay() error {
 		}
 	}
 	return p.folder(sent)
+}
+
+// restingDraft is for how long nothing has to have been typed before a draft is
+// put on the server.
+const restingDraft = when.Instant(10_000)
+
+// drafts keeps a copy of each draft in the folder of drafts, so that it can be
+// read and finished elsewhere, and takes away those that are no longer so.
+func (p *pass) drafts() error {
+	type laid struct {
+		draft store.Draft
+		id    string
+		raw   []byte
+	}
+	var lay []laid
+	var old []store.DraftCopy
+	err := p.d.store.Read(p.ctx, func(t store.Tx) error {
+		lay, old = nil, nil
+		copies, err := t.DraftCopies(p.a.ID)
+		if err != nil {
+			return err
+		}
+		drafts, err := t.DraftsFrom(p.a.PersonID, p.a.ID)
+		if err != nil {
+			return err
+		}
+		now := map[string]bool{}
+		for _, d := range drafts {
+			id := fmt.Sprintf("draft-%d-%d@ebbe.invalid", d.ID, d.Changed)
+			now[id] = true
+			if d.Changed > p.d.now()-restingDraft { // it is being typed: the copy of before stays till then
+				for _, k := range copies {
+					now[k.MessageID] = now[k.MessageID] || k.DraftID == d.ID
+				}
+				continue
+			}
+			if slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+				continue
+			}
+			raw, err := p.d.draftCopy(t, p.a, d, id)
+			if err != nil {
+				return err
+			}
+			lay = append(lay, laid{d, id, raw})
+		}
+		for _, k := range copies {
+			if !now[k.MessageID] {
+				old = append(old, k)
+			}
+		}
+		return nil
+	})
+	if err != nil || len(lay)+len(old) == 0 {
+		return err
+	}
+	folder, err := p.role(mail.RoleDrafts)
+	if err != nil {
+		return err
+	}
+	if _, err := p.m.Select(folder.Name); err != nil {
+		return err
+	}
+	for _, l := range lay {
+		there, err := p.m.Find(l.id)
+		if err == nil && len(there) == 0 {
+			err = p.m.Lay(folder.Name, l.raw, l.draft.Changed.Time(), true)
+		}
+		if err != nil {
+			return err
+		}
+		if err := p.write(func(t store.Tx) error {
+			return t.PutDraftCopy(store.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
+		}); err != nil {
+			return err
+		}
+	}
+	for _, k := range old {
+		uids, err := p.m.Find(k.MessageID)
+		if err == nil && len(uids) > 0 {
+			err = p.m.Remove(uids)
+		}
+		if err != nil {
+			return err
+		}
+		if err := p.write(func(t store.Tx) error { return t.DropDraftCopy(k) }); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // role finds the folder of a role, or makes one.

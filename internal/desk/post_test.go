@@ -571,3 +571,120 @@ func TestShortAnswersNameFreeTimes(t *testing.T) {
 	require.Equal(t, []string{"Wed 25 Nov, 14:00 would suit me.", "Thu 26 Nov, 14:00 would suit me.",
 		"I could offer Wed 25 Nov, 14:00 or Thu 26 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}, got)
 }
+
+// A list is left by the one request its header names, or by a message; what came
+// of it stands in the history, and what fails is said.
+func TestAListIsLeft(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	come := func(id, subject, header string) int64 {
+		p.put(postoffice.Inbox, id, "Weekly <weekly@l.example>\nList-Id: <weekly.l.example>\n"+header, subject)
+		p.pass(t)
+		return p.where(t, subject).ID
+	}
+	at := come("1@l", "Crate", "List-Unsubscribe: <mailto:off@l.example>, <https://l.example/leave?x=1>\nList-Unsubscribe-Post: List-Unsubscribe=One-Click")
+	how, err := p.HowToLeave(ctx, p.who, at)
+	require.NoError(t, err)
+	require.Equal(t, LeaveView{List: "Weekly", Way: "request", Text: "One request goes to l.example. It says that this address leaves the list, and nothing else."}, how)
+	require.Empty(t, p.post.Left(), "asking leaves nothing")
+	out, err := p.LeaveList(ctx, p.who, "k", at)
+	require.NoError(t, err)
+	require.Equal(t, "You have left “Weekly”: its server has taken the request.", out.Text)
+	require.Equal(t, []string{"l.example/leave?x=1"}, p.post.Left())
+
+	_, err = p.LeaveList(ctx, p.who, "k2", come("22@l", "Forever", "List-Unsubscribe: <https://forever.skagvik.example/leave>\nList-Unsubscribe-Post: List-Unsubscribe=One-Click"))
+	require.ErrorContains(t, err, "You are still on the list: forever.skagvik.example did not do it (it said 503).")
+
+	out, err = p.LeaveList(ctx, p.who, "k3", come("333@l", "By mail", "List-Unsubscribe: <mailto:off@l.example?subject=off%20please>"))
+	require.NoError(t, err)
+	require.Contains(t, out.Text, "a message to off@l.example is on its way")
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1)
+	require.Equal(t, "off please", post.Read(p.post.Taken()[0].Raw).Subject)
+
+	page := come("4444@l", "Page", "List-Unsubscribe: <http://l.example/leave>")
+	how, err = p.HowToLeave(ctx, p.who, page)
+	require.NoError(t, err)
+	require.Equal(t, "page", how.Way)
+	_, err = p.LeaveList(ctx, p.who, "k4", page)
+	require.ErrorContains(t, err, "cannot be left from here")
+
+	h, err := p.History(ctx, p.who, store.Past{})
+	require.NoError(t, err)
+	var told []string
+	for _, l := range h.Lines {
+		if l.Kind == inbox.LeaveList {
+			told = append(told, l.Text)
+		}
+	}
+	require.Equal(t, []string{"“Weekly”: a message to off@l.example is on its way.", "Not left. Weekly: forever.skagvik.example did not do it (it said 503)", "You have left “Weekly”: its server has taken the request."}, told)
+	p.sound(t)
+}
+
+// Whoever wrote what is snoozed is told when to expect an answer; taking the
+// snooze back takes that back, too.
+func TestASnoozeWithAWordToTheSender(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.put(postoffice.Inbox, "22@x", "Vault <no-reply@x.example>\nAuto-Submitted: auto-generated", "Humid")
+	p.pass(t)
+	word := func(subject string) (Decided, error) {
+		return p.Decide(ctx, p.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{p.where(t, subject).ID}, Return: p.at(t, "fri 9:00"), Text: "I answer [when]."})
+	}
+	_, err := word("Humid")
+	require.ErrorContains(t, err, "reads no answers")
+	require.Equal(t, inbox.Inbox, p.where(t, "Humid").Place)
+	out, err := word("Crate")
+	require.NoError(t, err)
+	require.Equal(t, "Back Fri 27 Nov, 9:00. Jonas is told.", out.Text)
+	_, err = p.TakeBack(ctx, p.who, "")
+	require.NoError(t, err)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Empty(t, p.post.Taken())
+	_, err = word("Crate")
+	require.NoError(t, err)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1)
+	m := post.Read(p.post.Taken()[0].Raw)
+	require.Equal(t, []string{"1@x"}, m.References)
+	require.Contains(t, m.Text, "I answer Fri 27 Nov, 9:00.")
+	require.Equal(t, inbox.Snoozed, p.where(t, "Crate").Place)
+	p.sound(t)
+}
+
+// A draft lies on the server once nothing has been typed for a moment, in one
+// copy whatever is changed, and is gone from there when it is sent or dropped.
+func TestDraftsLieOnTheServer(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	d := p.draft(t, writing.Reply, "Crate", "Thursday")
+	p.pass(t)
+	require.Empty(t, p.in(postoffice.Drafts), "it is still being typed")
+	p.later(time.Minute)
+	p.pass(t)
+	require.Equal(t, []string{"Re: Crate"}, p.in(postoffice.Drafts))
+	require.ElementsMatch(t, []string{`\Seen`, `\Draft`}, flagsOf(p.post.Folder(museum, postoffice.Drafts)[0]))
+	p.draft(t, writing.Reply, "Crate", "Thursday is fine.")
+	p.pass(t)
+	require.Len(t, p.in(postoffice.Drafts), 1)
+	p.later(time.Minute)
+	p.post.Renumber(museum)
+	p.pass(t)
+	require.Len(t, p.in(postoffice.Drafts), 1)
+	require.Contains(t, string(p.post.Folder(museum, postoffice.Drafts)[0].Raw), "Thursday is fine.")
+	_, err := p.SendDraft(ctx, p.who, "k", d.ID, Sending{Then: inbox.Archive})
+	require.NoError(t, err)
+	p.pass(t)
+	require.Empty(t, p.in(postoffice.Drafts))
+	_, err = p.TakeBack(ctx, p.who, "")
+	require.NoError(t, err)
+	p.pass(t)
+	require.Len(t, p.in(postoffice.Drafts), 1)
+	require.NoError(t, p.DropDraft(ctx, p.who, d.ID))
+	p.pass(t)
+	require.Empty(t, p.in(postoffice.Drafts))
+	require.Len(t, p.queue(t), 1, "and it is never taken for mail")
+	p.sound(t)
+}

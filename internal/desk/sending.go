@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -31,6 +33,64 @@ func queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 	o.To = []writing.Recipient{{Address: o.Address, State: writing.Waiting}}
 	fresh, err := t.Send(&o)
 	return o, fresh, err
+}
+
+// word sends the writer of what was snoozed a word about it, in which [when] is
+// the time it comes back. It is taken back with the snooze.
+func (d *Desk) word(t store.Tx, who Who, c inbox.Conversation, text string, out *Decided, now when.Instant) error {
+	messages, err := t.MessagesOf(who.Box, c.ID)
+	if err != nil {
+		return err
+	}
+	var m store.Message
+	for _, x := range messages {
+		if !x.Own {
+			m = x
+		}
+	}
+	own, err := ownAddresses(t, who.Box)
+	if err != nil {
+		return err
+	}
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return err
+	}
+	b := post.Read(raw)
+	if b.AnswerTo == "" || own[b.AnswerTo] {
+		return invalid("text", "Nothing was snoozed: whoever wrote this reads no answers. Snooze it without a word.")
+	}
+	_, at := mail.ReachOf(m.To, m.Cc, own)
+	a, err := accountOf(t, who.Box, 0, at)
+	if err != nil {
+		return err
+	}
+	if a.ID == 0 {
+		return invalid("text", "Nothing was snoozed: there is no account to send the word with. Add one in Setup, under Accounts, or snooze it without a word.")
+	}
+	p, err := t.PersonByID(who.Person)
+	if err != nil {
+		return err
+	}
+	when := "later"
+	if !c.Return.IsZero() {
+		when = who.Week.Say(c.Return, now)
+	}
+	_, domain, _ := strings.Cut(a.Address, "@")
+	id := uuid.NewString() + "@" + domain
+	to := mail.Address{Name: b.From.Name, Address: b.AnswerTo}
+	l := post.Letter{MessageID: id, Date: (now + spanOf(p.Habits)).Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address}, To: []mail.Address{to},
+		Subject: writing.Subject(writing.Reply, m.Subject), Text: strings.ReplaceAll(strings.TrimSpace(text), "[when]", when) + "\n", Signature: a.Signature}
+	if b.MessageID != "" {
+		l.InReplyTo, l.References = b.MessageID, append(slices.Clone(b.References), b.MessageID)
+	}
+	o := store.Outgoing{BoxID: who.Box, Hold: "message/" + id, Address: to.Address, Name: to.Name, At: now + spanOf(p.Habits), Subject: l.Subject, Text: l.Text, EntryID: out.Entry, ConversationID: c.ID}
+	if o.Original, err = post.Compose(l); err != nil {
+		return err
+	}
+	_, _, err = queue(t, o, a.Address, o.At)
+	out.Text += " " + to.Short() + " is told."
+	return err
 }
 
 // keepSending hands messages over when their time comes, until the context
@@ -194,8 +254,8 @@ func (d *Desk) liesInSent(ctx context.Context, a store.Account, l post.Login, o 
 	if _, err := m.Select(folders[i].Name); err != nil {
 		return false
 	}
-	has, err := m.Has(post.Read(o.Original).MessageID)
-	return err == nil && has
+	found, err := m.Find(post.Read(o.Original).MessageID)
+	return err == nil && len(found) > 0
 }
 
 // tried stores what came of a try. Whom it did not reach, the user hears of:

@@ -179,6 +179,14 @@ type Unanswered struct {
 	At           when.Instant `json:"at"`
 }
 
+// LeaveView says what leaving a list will do.
+type LeaveView struct {
+	List string `json:"list"`
+	Way  string `json:"way"`  // "request", "mail", "page", or "" if there is none
+	Page string `json:"page"` // where it is left by hand
+	Text string `json:"text"` // what will happen, in a sentence
+}
+
 // AccountView is an account of the user.
 type AccountView struct {
 	ID        int64         `json:"id"`

@@ -22,7 +22,7 @@ type Decision struct {
 	Until         inbox.Until   `json:"until,omitempty"`    // for a snooze
 	Site          int64         `json:"site,omitempty"`     // for a snooze until the user is at a place
 	Day           *int          `json:"day,omitempty"`      // for a snooze: to that day from today, at the time it has
-	Text          string        `json:"text,omitempty"`     // for a name or a note
+	Text          string        `json:"text,omitempty"`     // for a name or a note; for one that is snoozed: a word to whoever wrote it
 	Add           []int64       `json:"add,omitempty"`      // labels
 	Remove        []int64       `json:"remove,omitempty"`   // labels
 	FollowUp      *NewFollowUp  `json:"followUp,omitempty"` // for a follow-up

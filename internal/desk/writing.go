@@ -401,6 +401,30 @@ func (d *Desk) letter(t store.Tx, who Who, draft store.Draft, a store.Account, a
 	return l, nil
 }
 
+// draftCopy is a draft as it lies on the server, with what of its recipients is
+// an address already; hidden ones are kept here alone.
+func (d *Desk) draftCopy(t store.Tx, a store.Account, draft store.Draft, id string) ([]byte, error) {
+	p, err := t.PersonByID(draft.PersonID)
+	if err != nil {
+		return nil, err
+	}
+	whole := func(list []mail.Address) (out []mail.Address) {
+		for _, x := range list {
+			if parsed, err := netmail.ParseAddress(x.Address); err == nil && parsed.Address == x.Address {
+				out = append(out, x)
+			}
+		}
+		return out
+	}
+	draft.To, draft.Cc = whole(draft.To), whole(draft.Cc)
+	l, err := d.letter(t, Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}, draft, a, draft.Changed)
+	if err != nil {
+		return nil, err
+	}
+	l.MessageID = id
+	return post.Compose(l)
+}
+
 // PreviewDraft shows a draft as whoever gets it will see it, from the very
 // message that would leave.
 func (d *Desk) PreviewDraft(ctx context.Context, who Who, id int64) (safe post.SafeHTML, err error) {

@@ -43,6 +43,7 @@ type Login struct {
 // Network is how servers are reached and found.
 type Network struct {
 	Dial      func(ctx context.Context, network, address string) (net.Conn, error)
+	Web       func(ctx context.Context, network, address string) (net.Conn, error) // to pages and services on the web; nil: Dial
 	LookupSRV func(ctx context.Context, service, proto, name string) (string, []*net.SRV, error)
 	Roots     *x509.CertPool // whom to trust; nil: whom this machine trusts
 	Patience  time.Duration  // how long a server may take to answer
@@ -50,7 +51,7 @@ type Network struct {
 
 // Internet is the network of this machine.
 func Internet() Network {
-	return Network{Dial: (&net.Dialer{Timeout: 20 * time.Second}).DialContext, LookupSRV: net.DefaultResolver.LookupSRV, Patience: 45 * time.Second}
+	return Network{Dial: (&net.Dialer{Timeout: 20 * time.Second}).DialContext, Web: (&net.Dialer{Timeout: 20 * time.Second, Control: public}).DialContext, LookupSRV: net.DefaultResolver.LookupSRV, Patience: 45 * time.Second}
 }
 
 // The steps in which a server is reached.

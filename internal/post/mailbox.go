@@ -315,13 +315,7 @@ func (m *Mailbox) Move(uids []uint32, to string) (moved map[uint32]uint32, err e
 	if d != nil {
 		pair(d.SourceUIDs, d.DestUIDs)
 	}
-	if err := m.client.Store(set, &imap.StoreFlags{Op: imap.StoreFlagsAdd, Silent: true, Flags: []imap.Flag{imap.FlagDeleted}}, nil).Close(); err != nil {
-		return moved, err
-	}
-	if m.client.Caps().Has(imap.CapUIDPlus) {
-		return moved, m.client.UIDExpunge(set).Close()
-	}
-	return moved, m.client.Expunge().Close()
+	return moved, m.remove(set)
 }
 
 // Mark sets or takes away \Seen or \Flagged of messages of the open folder.
@@ -338,31 +332,56 @@ func (m *Mailbox) Mark(uids []uint32, star, on bool) error {
 	return m.client.Store(setOf(uids), &imap.StoreFlags{Op: op, Silent: true, Flags: []imap.Flag{flag}}, nil).Close()
 }
 
-// Lay puts a message that has been read into a folder, and says its UID there
-// if the server does.
-func (m *Mailbox) Lay(folder string, raw []byte, at time.Time) (uid uint32, err error) {
+// Remove deletes messages of the open folder for good. Without UIDPLUS (RFC
+// 4315) what another program has marked as deleted there goes with them.
+func (m *Mailbox) Remove(uids []uint32) error {
 	_, stop := m.limit()
 	defer stop()
-	cmd := m.client.Append(folder, int64(len(raw)), &imap.AppendOptions{Flags: []imap.Flag{imap.FlagSeen}, Time: at})
-	if _, err := cmd.Write(raw); err != nil {
-		return 0, err
-	}
-	if err := cmd.Close(); err != nil {
-		return 0, err
-	}
-	d, err := cmd.Wait()
-	if err != nil || d == nil {
-		return 0, err
-	}
-	return uint32(d.UID), nil
+	return m.remove(setOf(uids))
 }
 
-// Has says whether the open folder has a message with that Message-ID.
-func (m *Mailbox) Has(messageID string) (bool, error) {
+func (m *Mailbox) remove(set imap.UIDSet) error {
+	if err := m.client.Store(set, &imap.StoreFlags{Op: imap.StoreFlagsAdd, Silent: true, Flags: []imap.Flag{imap.FlagDeleted}}, nil).Close(); err != nil {
+		return err
+	}
+	if m.client.Caps().Has(imap.CapUIDPlus) {
+		return m.client.UIDExpunge(set).Close()
+	}
+	return m.client.Expunge().Close()
+}
+
+// Lay puts a message that has been read into a folder, as a draft or as one
+// that is complete.
+func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) error {
+	_, stop := m.limit()
+	defer stop()
+	flags := []imap.Flag{imap.FlagSeen}
+	if draft {
+		flags = append(flags, imap.FlagDraft)
+	}
+	cmd := m.client.Append(folder, int64(len(raw)), &imap.AppendOptions{Flags: flags, Time: at})
+	if _, err := cmd.Write(raw); err != nil {
+		return err
+	}
+	if err := cmd.Close(); err != nil {
+		return err
+	}
+	_, err := cmd.Wait()
+	return err
+}
+
+// Find gives the UIDs of the messages of the open folder with that Message-ID.
+func (m *Mailbox) Find(messageID string) (uids []uint32, err error) {
 	_, stop := m.limit()
 	defer stop()
 	d, err := m.client.UIDSearch(&imap.SearchCriteria{Header: []imap.SearchCriteriaHeaderField{{Key: "Message-ID", Value: messageID}}}, nil).Wait()
-	return err == nil && len(d.AllUIDs()) > 0, err
+	if err != nil {
+		return nil, err
+	}
+	for _, u := range d.AllUIDs() {
+		uids = append(uids, uint32(u))
+	}
+	return uids, nil
 }
 
 // Await waits until something changes in the open folder, the time is over, or

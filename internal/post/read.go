@@ -96,6 +96,7 @@ func Read(raw []byte) Body {
 		b.Reports = reports(env.Root, &b.Message)
 	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
+	b.Leave = mail.LeavingOf(get)
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])
 	}

@@ -47,6 +47,7 @@ func (t Tx) DropAccount(id int64) error {
 		"DELETE FROM awaiteds WHERE folder_id IN (SELECT id FROM folders WHERE account_id = ?)",
 		"DELETE FROM happenings WHERE account_id = ?",
 		"DELETE FROM folders WHERE account_id = ?",
+		"DELETE FROM draft_copies WHERE account_id = ?",
 		"DELETE FROM accounts WHERE id = ?",
 		"DELETE FROM errands WHERE NOT EXISTS (SELECT 1 FROM accounts a WHERE a.box_id = errands.box_id AND a.id <> ?)",
 	} {

@@ -193,7 +193,7 @@ func accounts(db *gorm.DB) error {
 			"quiet INTEGER NOT NULL DEFAULT 0", "filed INTEGER NOT NULL DEFAULT 0", "laid INTEGER NOT NULL DEFAULT 0"}})
 	}
 	if err == nil {
-		err = db.AutoMigrate(&Outgoing{}, &Draft{}, &DraftFile{}, &Account{}, &Folder{}, &Copy{}, &Awaited{}, &Happening{}, &Errand{}, &Unasked{})
+		err = db.AutoMigrate(&Outgoing{}, &Draft{}, &DraftFile{}, &Account{}, &Folder{}, &Copy{}, &Awaited{}, &Happening{}, &Errand{}, &Unasked{}, &DraftCopy{})
 	}
 	err = run(db, err,
 		`DROP TABLE IF EXISTS on_its_ways`, // the demo's mail comes from its post office

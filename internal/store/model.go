@@ -97,6 +97,15 @@ type DraftFile struct {
 	Content []byte
 }
 
+// DraftCopy says that a copy of a draft lies in the folder of drafts of an
+// account, under that Message-ID. It outlives the draft until it is taken away
+// there.
+type DraftCopy struct {
+	AccountID int64  `gorm:"primaryKey;autoIncrement:false"`
+	MessageID string `gorm:"primaryKey"`
+	DraftID   int64
+}
+
 // Account is a mailbox on a server, with the server that sends for it.
 type Account struct {
 	ID        int64

@@ -232,3 +232,24 @@ func (t Tx) LastWords(box, person int64, from, to when.Instant, n int) (out []Me
 func (t Tx) Unask(person, message int64) error {
 	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Unasked{person, message}).Error
 }
+
+// DraftCopies gives the copies of drafts that lie on the server of an account.
+func (t Tx) DraftCopies(account int64) (out []DraftCopy, err error) {
+	err = t.db.Where("account_id = ?", account).Find(&out).Error
+	return out, err
+}
+
+// DraftsFrom gives the drafts of a person that go from an account and in which
+// something is written.
+func (t Tx) DraftsFrom(person, account int64) (out []Draft, err error) {
+	err = t.db.Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
+	return out, err
+}
+
+// PutDraftCopy notes that a copy of a draft lies on a server.
+func (t Tx) PutDraftCopy(k DraftCopy) error {
+	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
+}
+
+// DropDraftCopy notes that a copy of a draft was taken away.
+func (t Tx) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }

@@ -27,6 +27,10 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/waiting/unanswered/:id/leave", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.LeaveUnanswered(c, w, id(c, "id"))
 	}))
+	in.GET("/conversations/:id/leave", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.HowToLeave(c, w, id(c, "id")) }))
+	in.POST("/conversations/:id/leave", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.LeaveList(c, w, key, id(c, "id"))
+	}))
 	in.GET("/drafts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Drafts(c, w) }))
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Draft(c, w, id(c, "id")) }))
 	in.POST("/drafts", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftBegun) (any, error) {

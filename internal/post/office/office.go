@@ -51,6 +51,7 @@ type Office struct {
 	plans []plan // letters that somebody will send, in the order of their times
 	taken []Accepted
 	hears func(Accepted)
+	left  []string // where lists were left
 	fault Faults
 
 	changed chan struct{} // closed with the next change

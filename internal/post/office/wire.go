@@ -14,6 +14,8 @@ import (
 	"math/big"
 	mrand "math/rand/v2"
 	"net"
+	"net/http"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -89,24 +91,59 @@ func (o *Office) Start() error {
 		}})
 	counters := smtp.NewServer(smtp.BackendFunc(func(c *smtp.Conn) (smtp.Session, error) { return &counter{o: o, conn: c}, nil }))
 	counters.Domain, counters.TLSConfig, counters.ErrorLog, counters.MaxMessageBytes, counters.EnableSMTPUTF8 = "post.skagvik.example", config, quiet, Largest, true
-	for _, port := range []string{"143", "993", "587", "465"} {
+	pages := &http.Server{Handler: http.HandlerFunc(o.serve), ErrorLog: quiet, ReadHeaderTimeout: 10 * time.Second}
+	for _, port := range []string{"143", "993", "587", "465", "443"} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {
 			return errors.Join(err, o.Close())
 		}
 		w.listeners[port] = l
 		var in net.Listener = &faulty{l, o}
-		if port == "993" || port == "465" {
+		if port == "993" || port == "465" || port == "443" {
 			in = tls.NewListener(in, config)
 		}
-		if port == "143" || port == "993" {
+		switch port {
+		case "143", "993":
 			go func() { _ = boxes.Serve(in) }()
-		} else {
+		case "443":
+			go func() { _ = pages.Serve(in) }()
+		default:
 			go func() { _ = counters.Serve(in) }()
 		}
 	}
-	w.closers = []io.Closer{boxes, counters}
+	w.closers = []io.Closer{boxes, counters, pages}
 	return nil
+}
+
+// serve is the web part of the office: at every address that ends in /leave one
+// leaves a list by a request of one line (RFC 8058).
+func (o *Office) serve(w http.ResponseWriter, r *http.Request) {
+	if !strings.HasSuffix(r.URL.Path, "/leave") {
+		http.NotFound(w, r)
+		return
+	}
+	if r.Method != http.MethodPost || r.PostFormValue("List-Unsubscribe") != "One-Click" {
+		_, _ = io.WriteString(w, "Send List-Unsubscribe=One-Click to this address to leave the list.\n")
+		return
+	}
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.strict(r.Host) {
+		http.Error(w, "not now", http.StatusServiceUnavailable)
+		return
+	}
+	o.left = append(o.left, r.Host+r.URL.RequestURI())
+	_, _ = io.WriteString(w, "You have left the list.\n")
+}
+
+// strict says that a list is one that lets nobody go, to see what happens then.
+func (o *Office) strict(host string) bool { return strings.HasPrefix(host, "forever.") }
+
+// Left gives the addresses at which lists were left.
+func (o *Office) Left() []string {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return slices.Clone(o.left)
 }
 
 // Close ends all connections; the mail stays.
@@ -189,6 +226,7 @@ func certificate(expired bool) (*tls.Config, *x509.CertPool, error) {
 			c.DNSNames = append(c.DNSNames, host+domain)
 		}
 	}
+	c.DNSNames = append(c.DNSNames, "*.example", "letter.theloandesk.example", "forever.skagvik.example")
 	der, err := x509.CreateCertificate(rand.Reader, c, c, &key.PublicKey, key)
 	if err != nil {
 		return nil, nil, err

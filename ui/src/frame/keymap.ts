@@ -27,6 +27,7 @@ const list: Known[] = [
   { id: 'rename', name: 'Call it something else', keys: ['Shift+4'], where: 'Deciding' },
   { id: 'unread', name: 'Mark unread', keys: ['Shift+9'], where: 'Deciding' },
   { id: 'read', name: 'Mark read', keys: ['Shift+1'], where: 'Deciding' },
+  { id: 'leave-list', name: 'Leave the list it came from', keys: ['Shift+F3'], where: 'Deciding' },
   { id: 'its-history', name: 'What was done with it', keys: ['F4'], where: 'Deciding' },
   { id: 'let-through', name: 'Let its sender through, whatever the plan', keys: ['Shift+F4'], where: 'Deciding' },
   { id: 'rest-follow-up', name: 'While replying: make the rest a follow-up', keys: ['F2'], where: 'Deciding' },

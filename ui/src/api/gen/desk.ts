@@ -192,6 +192,15 @@ export interface Unanswered {
   at: when.Instant;
 }
 /**
+ * LeaveView says what leaving a list will do.
+ */
+export interface LeaveView {
+  list: string;
+  way: string; // "request", "mail", "page", or "" if there is none
+  page: string; // where it is left by hand
+  text: string; // what will happen, in a sentence
+}
+/**
  * AccountView is an account of the user.
  */
 export interface AccountView {
@@ -639,7 +648,7 @@ export interface Decision {
   until?: inbox.Until; // for a snooze
   site?: number /* int64 */; // for a snooze until the user is at a place
   day?: number /* int */; // for a snooze: to that day from today, at the time it has
-  text?: string; // for a name or a note
+  text?: string; // for a name or a note; for one that is snoozed: a word to whoever wrote it
   add?: number /* int64 */[]; // labels
   remove?: number /* int64 */[]; // labels
   followUp?: NewFollowUp; // for a follow-up

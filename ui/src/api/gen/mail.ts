@@ -45,6 +45,21 @@ export const RoleOther = "other";
 export type Role = typeof RoleInbox | typeof RoleArchive | typeof RoleSent | typeof RoleDrafts | typeof RoleJunk | typeof RoleBin | typeof RoleOther;
 
 //////////
+// source: leave.go
+
+/**
+ * Leaving is how one can leave the list that a message came from, by its own
+ * header (RFC 2369, section 3.2). What is not offered is empty.
+ */
+export interface Leaving {
+  Post: string; // address on the web to which one request leaves the list (RFC 8058)
+  Page: string; // page on the web on which one can leave it oneself
+  Mail: Address; // to whom a message leaves it
+  Subject: string; // of that message
+  Text: string; // of that message
+}
+
+//////////
 // source: mail.go
 /*
 Package mail knows what a message is once it has been read: who wrote it to
@@ -131,6 +146,7 @@ export interface Message {
   Kind: Kind;
   AnswerTo: string; // where an automatic answer may go: AnswerTo
   Reports: Report[]; // of a bounce: what became of a message of the reader's
+  Leave: Leaving; // how one leaves the list it came from
   Files: File[];
   Text: string; // plain text, quoted lines included
   HTML: string; // as received, not yet safe to show; may be empty

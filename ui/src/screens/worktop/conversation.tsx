@@ -64,6 +64,7 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
       <p className="mt-[7px] mb-3.5 flex flex-wrap items-center gap-2 text-[12.5px] text-ink-500">
         {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
+        {slip.kind === 'list' && <button className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>leave it</button>}
         {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
         {slip.labels.map((l) => <LabelChip key={l} id={l} whole />)}
         <span className="min-w-0 break-words">{[slip.from, to, slip.messages > 1 && plural(slip.messages, 'message'), slip.looks > 0 && `${ordinal(slip.looks + 1)} look`].filter(Boolean).join(' · ')}</span>

@@ -16,10 +16,11 @@ import { EventTray } from '../calendar/event'
 import { LabelTray } from './label'
 import { NoteTray, RenameTray } from './write'
 import { useTwoMinutes, WriteTray } from './reply'
+import { LeaveTray } from './leave'
 import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
-export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'remind' | 'forward' | 'pass-on' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'remind' | 'forward' | 'pass-on' | 'leave-list' | 'arrange' | 'sit' | 'fresh-start' | 'list'
 
 interface Props {
   id?: number // of the conversation shown; its slip may still be on its way
@@ -36,7 +37,7 @@ interface Props {
   onAway: (ids: number[]) => void
 }
 
-const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
+const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'leave-list', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
@@ -75,7 +76,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
     ...(some ? [
       ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
       ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
-      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'forward', run: () => open('forward') }, { id: 'pass-on', run: () => open('pass-on') }, { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
+      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'forward', run: () => open('forward') }, { id: 'pass-on', run: () => open('pass-on') }, ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []), { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
         { id: 'let-through', run: () => { const b = opened?.between; if (b) letThrough(b.address, b.name || b.address) } },
         { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
       { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
@@ -104,6 +105,7 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
       {shown === 'wait' && slip && <WaitTray key={slip.id} slip={slip} onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)} onClose={close} />}
       {shown === 'calendar' && slip && <EventTray key={slip.id} id={slip.id} inInbox={place === 'inbox'} onClose={close} onPut={(e) => { close(); if (e.archive) onAway([slip.id]); void desk.act('/calendar/events', { uid: '', event: e }) }} />}
       {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
+      {shown === 'leave-list' && slip && <LeaveTray key={slip.id} id={slip.id} onLeave={() => { close(); void desk.act(`/conversations/${slip.id}/leave`) }} onBin={() => decide({ kind: 'bin' }, true)} onClose={close} />}
       {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
       {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
       {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (

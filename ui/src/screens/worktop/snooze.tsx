@@ -17,6 +17,7 @@ export interface Snoozed {
   return?: Moment
   until?: Until
   site?: number
+  text?: string // a word to whoever wrote it
 }
 
 interface Props {
@@ -32,7 +33,8 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
   const { data: presets } = usePresets()
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [unless, setUnless] = useState(slip?.position.until === 'unless')
-  const until = (m: Moment) => onSnooze({ return: m, until: unless ? 'unless' : '' })
+  const [word, setWord] = useState<string>()
+  const until = (m: Moment) => onSnooze({ return: m, until: unless ? 'unless' : '', text: word })
   const at = slip?.position.place === 'snoozed' && slip.position.return.at ? `It comes back ${long(slip.position.return.at)}. When instead?` : 'When should it come back?'
   return (
     <div role="group" aria-label="Snooze" onKeyDown={onEscape(onClose)} className="ebb grid max-h-[64vh] grid-cols-[290px_minmax(0,1fr)_184px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1 max-[900px]:gap-2" data-testid="snooze-tray">
@@ -58,12 +60,19 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         <label className="mt-2 flex items-center gap-2 text-[12.5px]">
           <input type="checkbox" checked={unless} onChange={(e) => setUnless(e.target.checked)} className="accent-[var(--fill)]" />only if nobody has answered
         </label>
+        {many <= 1 && slip?.kind === 'person' && (
+          <label className="mt-1 flex items-center gap-2 text-[12.5px]">
+            <input type="checkbox" id="snooze-tell" checked={word !== undefined} onChange={(e) => setWord(e.target.checked ? 'Thank you for your message. I will come back to it [when].' : undefined)} className="accent-[var(--fill)]" />
+            <span className="truncate">tell {slip.from.split(' ')[0]} when</span>
+          </label>
+        )}
+        {word !== undefined && <textarea aria-label="What they are told; [when] is the time you choose" rows={2} maxLength={900} value={word} onChange={(e) => setWord(e.target.value)} className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1 text-[12.5px] focus:border-fill focus:outline-1 focus:outline-fill" />}
       </div>
       <div className="min-w-0">
         <h2 className="mb-[5px] text-[11.5px] text-ink-500">Or pick a part of the week — bars are what already waits there</h2>
         {days && <WeekGrid days={days} chosen={chosen?.moment.at} onPick={until} />}
       </div>
-      <WithoutDate onSnooze={onSnooze} />
+      <WithoutDate onSnooze={(s) => onSnooze({ ...s, text: word })} />
     </div>
   )
 }

@@ -1,0 +1,143 @@
+package desk
+
+import (
+	"cmp"
+	"context"
+	"net/url"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// leaving gives how one leaves the list that the newest message of a
+// conversation came from, what the list is called, and to which of the user's
+// addresses it writes.
+func leaving(t store.Tx, who Who, conversation int64) (l mail.Leaving, m store.Message, at string, err error) {
+	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+		return l, m, "", err
+	}
+	messages, err := t.MessagesOf(who.Box, conversation)
+	if err != nil {
+		return l, m, "", err
+	}
+	for _, x := range messages {
+		if !x.Own {
+			m = x
+		}
+	}
+	if m.ID == 0 {
+		return l, m, "", store.ErrNotFound
+	}
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return l, m, "", err
+	}
+	own, err := ownAddresses(t, who.Box)
+	if err != nil {
+		return l, m, "", err
+	}
+	_, at = mail.ReachOf(m.To, m.Cc, own)
+	return post.Read(raw).Leave, m, at, nil
+}
+
+// HowToLeave says what leaving the list of a conversation will do.
+func (d *Desk) HowToLeave(ctx context.Context, who Who, conversation int64) (v LeaveView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		l, m, _, err := leaving(t, who, conversation)
+		if err != nil {
+			return err
+		}
+		v.List = cmp.Or(m.FromName, m.FromAddr)
+		switch {
+		case l.Post != "":
+			u, _ := url.Parse(l.Post) // it was read before
+			v.Way, v.Text = "request", "One request goes to "+u.Host+". It says that this address leaves the list, and nothing else."
+		case l.Mail.Address != "":
+			v.Way, v.Text = "mail", "A message goes to "+l.Mail.Address+" from your account. Its subject is “"+cmp.Or(l.Subject, leaveSubject)+"”."
+		case l.Page != "":
+			u, _ := url.Parse(l.Page)
+			v.Way, v.Page, v.Text = "page", l.Page, "The list can only be left on its own page, at "+u.Host+". It will learn that you have opened it."
+		default:
+			v.Text = "This message does not say how one leaves the list. Bin its mail, or answer it."
+		}
+		return nil
+	})
+	return v, err
+}
+
+const leaveSubject = "unsubscribe"
+
+// LeaveList leaves the list that the newest message of a conversation came
+// from, by the way HowToLeave has told. What came of it stands in the journal.
+func (d *Desk) LeaveList(ctx context.Context, who Who, key string, conversation int64) (Decided, error) {
+	var l mail.Leaving
+	var m store.Message
+	var at string
+	err := d.store.Read(ctx, func(t store.Tx) (err error) { l, m, at, err = leaving(t, who, conversation); return err })
+	if err != nil {
+		return Decided{}, err
+	}
+	list := cmp.Or(m.FromName, m.FromAddr)
+	var outcome string
+	switch {
+	case l.Post != "" && d.links != nil:
+		outcome = "You have left “" + list + "”: its server has taken the request."
+		if err := d.links.Network.LeaveList(ctx, l.Post); err != nil {
+			if err := d.store.Write(ctx, func(t store.Tx) error { return t.Record(left(who, m, "Not left. "+list+": "+err.Error(), d.now())) }); err != nil {
+				return Decided{}, err
+			}
+			return Decided{}, &UserError{Type: "not-left", Text: "You are still on the list: " + err.Error() + ". Nothing else was changed; try again later."}
+		}
+	case l.Mail.Address != "":
+	default:
+		return Decided{}, invalid("list", "This list cannot be left from here, so nothing was changed.")
+	}
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		now := d.now()
+		if l.Post == "" || d.links == nil {
+			if outcome, err = d.leaveByMail(t, who, l, at, now); err != nil {
+				return out, err
+			}
+			outcome = "“" + list + "”: " + outcome
+		}
+		out.Text = outcome
+		return out, t.Record(left(who, m, outcome, now))
+	})
+	if fresh {
+		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
+	}
+	return out, err
+}
+
+// leaveByMail puts the message that leaves a list into the outbox.
+func (d *Desk) leaveByMail(t store.Tx, who Who, l mail.Leaving, at string, now when.Instant) (string, error) {
+	a, err := accountOf(t, who.Box, 0, at)
+	if err != nil {
+		return "", err
+	}
+	if a.ID == 0 {
+		return "", &UserError{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
+	}
+	_, domain, _ := strings.Cut(a.Address, "@")
+	id := uuid.NewString() + "@" + domain
+	o := store.Outgoing{BoxID: who.Box, Hold: "message/" + id, Address: l.Mail.Address, At: now, Subject: cmp.Or(l.Subject, leaveSubject), Text: l.Text}
+	o.Original, err = post.Compose(post.Letter{MessageID: id, Date: now.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address}, To: []mail.Address{l.Mail}, Subject: o.Subject, Text: cmp.Or(l.Text, leaveSubject)})
+	if err != nil {
+		return "", err
+	}
+	if _, _, err := queue(t, o, a.Address, now); err != nil {
+		return "", err
+	}
+	return "a message to " + l.Mail.Address + " is on its way.", nil
+}
+
+// left is the line of the journal about a list that was left, or could not be.
+func left(who Who, m store.Message, outcome string, now when.Instant) *store.Entry {
+	return &store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.LeaveList, At: now, Count: 1, ConversationID: m.ConversationID, Text: outcome}
+}
