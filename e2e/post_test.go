@@ -237,6 +237,13 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.press(input.Digit3).see("[data-testid=offers] button").MustClick()
 	p.until("document.querySelector('#reply').value === 'Wed 25 Nov, 10:00 would suit me.\\n'")
 	p.until("!document.querySelector('[data-testid=going]')")
+	p.button("Template…").MustClick()
+	p.until("document.activeElement.id === 'template'")
+	p.write("Free times")
+	p.press(input.Enter)
+	p.reads("#template-list", "Wed 25 Nov, 10:00 would suit me.")
+	p.press(input.Enter)
+	p.until("document.querySelector('#reply').value.split('would suit me').length === 3")
 	p.press(input.Escape)
 	p.leftIs(n)
 

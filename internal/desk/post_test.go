@@ -688,3 +688,23 @@ func TestDraftsLieOnTheServer(t *testing.T) {
 	require.Len(t, p.queue(t), 1, "and it is never taken for mail")
 	p.sound(t)
 }
+
+func TestTemplatesFillTheirBlanks(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	v, err := p.PutTemplate(ctx, p.who, TemplateView{Template: writing.Template{Name: "Visit", Text: "Dear [name],\n\n[free times], about [subject]? [today] is [no blank]."}})
+	require.NoError(t, err)
+	_, err = p.PutTemplate(ctx, p.who, TemplateView{Template: writing.Template{Name: "visit", Text: "x"}})
+	require.ErrorContains(t, err, "already")
+	_, err = p.PutTemplate(ctx, p.who, TemplateView{ID: 99, Template: writing.Template{Name: "Other", Text: "x"}})
+	require.ErrorIs(t, err, store.ErrNotFound)
+	d := p.draft(t, writing.Reply, "Crate", "x")
+	got, err := p.FillTemplate(ctx, p.who, v.ID, d.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Dear Jonas,\n\nWed 25 Nov, 10:00 or Thu 26 Nov, 14:00, about Crate? Tuesday, 24 November is [no blank].", got.Text)
+	require.NoError(t, p.DropTemplate(ctx, p.who, v.ID))
+	list, err := p.Templates(ctx, p.who)
+	require.NoError(t, err)
+	require.Empty(t, list)
+}

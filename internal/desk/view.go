@@ -179,6 +179,12 @@ type Unanswered struct {
 	At           when.Instant `json:"at"`
 }
 
+// TemplateView is a template of the user.
+type TemplateView struct {
+	ID               int64 `json:"id"`
+	writing.Template `tstype:",extends"`
+}
+
 // LeaveView says what leaving a list will do.
 type LeaveView struct {
 	List string `json:"list"`

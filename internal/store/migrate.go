@@ -193,10 +193,12 @@ func accounts(db *gorm.DB) error {
 			"quiet INTEGER NOT NULL DEFAULT 0", "filed INTEGER NOT NULL DEFAULT 0", "laid INTEGER NOT NULL DEFAULT 0"}})
 	}
 	if err == nil {
-		err = db.AutoMigrate(&Outgoing{}, &Draft{}, &DraftFile{}, &Account{}, &Folder{}, &Copy{}, &Awaited{}, &Happening{}, &Errand{}, &Unasked{}, &DraftCopy{})
+		err = db.AutoMigrate(&Outgoing{}, &Draft{}, &DraftFile{}, &Account{}, &Folder{}, &Copy{}, &Awaited{}, &Happening{}, &Errand{}, &Unasked{}, &DraftCopy{}, &Template{})
 	}
 	err = run(db, err,
-		`DROP TABLE IF EXISTS on_its_ways`, // the demo's mail comes from its post office
+		`UPDATE outgoings SET state = 'withdrawn' WHERE withdrawn AND state = 'kept'`,
+		`UPDATE outgoings SET quiet = 1 WHERE entry_id = 0 AND state = 'kept'`, // automatic answers, the only ones no step has written
+		`DROP TABLE IF EXISTS on_its_ways`,                                     // the demo's mail comes from its post office
 		`DELETE FROM things WHERE kind = 'posted'`,
 		`CREATE INDEX outgoing_next ON outgoings(next) WHERE state = 'waiting'`,
 		`CREATE INDEX outgoing_open ON outgoings(box_id, id) WHERE state <> 'sent'`,

@@ -86,6 +86,13 @@ type Draft struct {
 	OutgoingID     int64 // the message made of it that can still be taken back; it shows nowhere then
 }
 
+// Template is a template of a person.
+type Template struct {
+	ID               int64
+	PersonID         int64 `gorm:"index"`
+	writing.Template `gorm:"embedded"`
+}
+
 // DraftFile is a file that goes with a draft.
 type DraftFile struct {
 	ID      int64

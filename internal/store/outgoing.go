@@ -253,3 +253,23 @@ func (t Tx) PutDraftCopy(k DraftCopy) error {
 
 // DropDraftCopy notes that a copy of a draft was taken away.
 func (t Tx) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }
+
+// Templates gives the templates of a person by their names.
+func (t Tx) Templates(person int64) (out []Template, err error) {
+	err = t.db.Where("person_id = ?", person).Order("name COLLATE NOCASE, id").Find(&out).Error
+	return out, err
+}
+
+// Template loads a template of a person.
+func (t Tx) Template(person, id int64) (r Template, err error) {
+	err = plain(t.db.Where("person_id = ? AND id = ?", person, id).Take(&r).Error)
+	return r, err
+}
+
+// PutTemplate stores a template, new or changed.
+func (t Tx) PutTemplate(r *Template) error { return t.db.Save(r).Error }
+
+// DropTemplate deletes a template of a person.
+func (t Tx) DropTemplate(person, id int64) error {
+	return t.db.Where("person_id = ? AND id = ?", person, id).Delete(&Template{}).Error
+}

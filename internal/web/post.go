@@ -31,6 +31,16 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/conversations/:id/leave", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
 		return s.d.LeaveList(c, w, key, id(c, "id"))
 	}))
+	in.GET("/templates", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Templates(c, w) }))
+	in.PUT("/templates", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.TemplateView) (any, error) {
+		return s.d.PutTemplate(c, w, v)
+	}))
+	in.POST("/templates/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.DropTemplate(c, w, id(c, "id"))
+	}))
+	in.GET("/drafts/:id/template/:template", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		return s.d.FillTemplate(c, w, id(c, "template"), id(c, "id"))
+	}))
 	in.GET("/drafts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Drafts(c, w) }))
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Draft(c, w, id(c, "id")) }))
 	in.POST("/drafts", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DraftBegun) (any, error) {

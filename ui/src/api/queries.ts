@@ -3,7 +3,7 @@ import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
   Accounts, CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, DraftView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
-  SittingView, Sites, Slip, Tide, Log, Unanswered, Waiting,
+  SittingView, Sites, Slip, Tide, Log, TemplateView, Unanswered, Waiting,
 } from './gen/desk'
 import type { Plan } from './gen/delivery'
 import type { Narrow, Proposal } from './gen/followup'
@@ -163,6 +163,7 @@ const useMessages = (key: string, path: string) =>
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => get<Accounts>('/accounts') })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => get<DraftView[]>('/drafts') })
 export const useDraft = (id: number) => useQuery({ queryKey: ['draft', id], queryFn: () => get<DraftView>('/drafts/' + id), enabled: id > 0, gcTime: 0, retry: false })
+export const useTemplates = () => useQuery({ queryKey: ['templates'], queryFn: () => get<TemplateView[]>('/templates') })
 export const useMatching = (where: Query, enabled: boolean) =>
   useQuery({ queryKey: ['matching', where], queryFn: () => get<Matching>('/matching?where=' + ask(where)), enabled, placeholderData: (before) => before })
 export const useSavedLists = () =>
@@ -195,7 +196,7 @@ const touched: Record<string, string[]> = {
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
   accounts: ['accounts'],
-  outbox: ['outbox', 'heard', 'drafts', 'dayline'],
+  outbox: ['outbox', 'heard', 'drafts', 'dayline', 'templates'],
 }
 
 /** Reads anew what the topics touch, and the slips of these conversations (all, if none are named). */

@@ -192,6 +192,12 @@ export interface Unanswered {
   at: when.Instant;
 }
 /**
+ * TemplateView is a template of the user.
+ */
+export interface TemplateView extends writing.Template {
+  id: number /* int64 */;
+}
+/**
  * LeaveView says what leaving a list will do.
  */
 export interface LeaveView {

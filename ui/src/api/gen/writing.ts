@@ -87,6 +87,28 @@ export interface Try {
 }
 
 //////////
+// source: template.go
+
+export const BlankName = "name"; // of the first person it goes to
+export const BlankSubject = "subject"; // of what it answers, without Re:
+export const BlankToday = "today"; // the day on which it is used
+export const BlankTomorrow = "tomorrow"; // the day after
+export const BlankWeek = "in a week"; // seven days after
+export const BlankFree = "free times"; // two times at which the user's calendar is free
+/**
+ * The blanks of a template, as they stand in it between square brackets.
+ */
+export type Blank = typeof BlankName | typeof BlankSubject | typeof BlankToday | typeof BlankTomorrow | typeof BlankWeek | typeof BlankFree;
+/**
+ * Template is a text that is used again and again.
+ */
+export interface Template {
+  name: string;
+  subject: string; // may be empty
+  text: string;
+}
+
+//////////
 // source: writing.go
 /*
 Package writing knows the rules of messages the user writes: to whom an

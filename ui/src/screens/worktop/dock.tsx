@@ -188,7 +188,7 @@ export function DockKey({ id, on, usual, wide, widest, disabled, onClick, childr
       aria-pressed={on}
       aria-keyshortcuts={k || undefined}
       onClick={onClick}
-      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-1 max-[700px]:justify-center max-[700px]:px-1 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : widest ? 'max-[1340px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
+      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-auto max-[700px]:justify-center max-[700px]:px-1.5 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : widest ? 'max-[1340px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
       {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
       {children}

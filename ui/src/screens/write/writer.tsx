@@ -12,6 +12,7 @@ import { PeopleField } from '../../kit/people'
 import { PhraseField, understand } from '../../kit/phrase'
 import { useDesk } from '../../frame/desk'
 import { WeekGrid } from '../worktop/snooze'
+import { Templates } from './templates'
 
 const modes = [{ id: 'reply', name: 'Reply' }, { id: 'reply-all', name: 'To everybody' }, { id: 'forward', name: 'Forward' }, { id: 'hand-over', name: 'Hand over' }]
 const keptOf = (d: DraftView): DraftChange => ({ account: d.account, to: d.to, cc: d.cc, bcc: d.bcc, subject: d.subject, text: d.text, rich: d.rich, bare: d.bare, receipt: d.receipt })
@@ -44,6 +45,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   const [subject, setSubject] = useState(false)
   const [preview, setPreview] = useState(0)
   const [later, setLater] = useState(false)
+  const [templates, setTemplates] = useState(false)
   const [back, setBack] = useState('')
   const [backAt, setBackAt] = useState<Moment | null>(null)
   const [at, setAt] = useState('')
@@ -160,7 +162,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
     <form
       ref={form} aria-label={title ?? 'Write'} data-testid={page ? 'writer' : 'reply-tray'} onSubmit={(e) => e.preventDefault()}
       className={page ? `flex h-full min-h-0 gap-6 max-[900px]:flex-col max-[900px]:overflow-y-auto ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
-        : `ebb grid max-h-[70vh] grid-cols-[minmax(0,1fr)_248px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3 pb-3 max-[900px]:grid-cols-1 ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`}
+        : `ebb grid max-h-[70vh] grid-cols-[minmax(0,1fr)_248px] gap-5 max-[700px]:max-h-[46vh] max-[700px]:gap-3 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3 pb-3 max-[900px]:grid-cols-1 ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`}
       onKeyDown={(e) => {
         if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) { e.preventDefault(); e.stopPropagation(); void send() }
         if (e.key === 'Escape') { e.preventDefault(); e.stopPropagation(); if (asks) setAsks(null); else close() }
@@ -178,8 +180,8 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             </div>
           )}
           {accounts.length > 1 && (
-            <label className="ml-auto flex items-center gap-1.5 text-ink-500">from
-              <select value={d.account} onChange={(e) => change({ account: Number(e.target.value) })} className="rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5 text-ink-900">
+            <label className="ml-auto flex min-w-0 max-w-full items-center gap-1.5 text-ink-500">from
+              <select value={d.account} onChange={(e) => change({ account: Number(e.target.value) })} className="min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5 text-ink-900">
                 {accounts.map((a) => <option key={a.id} value={a.id}>{a.name} · {a.address}</option>)}
               </select>
             </label>
@@ -208,7 +210,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             <div className={page ? 'flex min-h-40 flex-1 flex-col' : ''}>
               <label htmlFor="reply" className="sr-only">{handing ? 'A note' : 'The message'}</label>
               <textarea id="reply" autoFocus={d.to.length > 0} rows={page ? undefined : 7} value={d.text} placeholder={handing ? 'A note for them. The message and its files go with it.' : ''} onChange={(e) => change({ text: e.target.value })}
-                className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : ''}`} />
+                className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : 'max-[700px]:h-28'}`} />
             </div>
           )}
         {(d.files.length > 0 || busy) && (
@@ -226,11 +228,16 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
           <button type="button" className={link} onClick={() => chooser.current?.click()}>Add files…</button>
           <input ref={chooser} type="file" multiple className="sr-only" tabIndex={-1} aria-label="Files" data-testid="files" onChange={(e) => { void add([...(e.target.files ?? [])]); e.target.value = '' }} />
+          <button type="button" className={link} aria-pressed={templates} onClick={() => setTemplates(!templates)}>Template…</button>
           <label className="flex items-center gap-1.5"><input type="checkbox" data-testid="rich" className="accent-[var(--fill)]" checked={d.rich} onChange={(e) => change({ rich: e.target.checked })} />Markdown</label>
           {d.below && d.mode !== 'forward' && !handing && <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={!d.bare} onChange={(e) => change({ bare: !e.target.checked })} />with the earlier message below</label>}
           <button type="button" className={link} aria-pressed={preview > 0} onClick={() => { if (preview) setPreview(0); else void keep().then(() => setPreview(Date.now())) }}>{preview ? 'Back to writing' : 'See what leaves'}</button>
           <span className={`ml-auto ${lost ? 'text-coral-600' : ''}`} role={lost ? 'alert' : undefined} data-testid="kept">{lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}</span>
         </div>
+        {templates && (
+          <Templates draft={d.id} subject={fresh ? d.subject : ''} text={d.text} onClose={() => { setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }}
+            onUse={(t) => { change({ text: d.text.trim() ? `${d.text.trimEnd()}\n\n${t.text}\n` : t.text + '\n', ...(t.subject && !d.subject.trim() ? { subject: t.subject } : {}) }); setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }} />
+        )}
         {later && <LaterRow text={at} moment={atAt} wrong={at_('at')} onText={setAt} onMoment={setAtAt} onClose={() => { setLater(false); setAt(''); setAtAt(null) }} />}
       </div>
       <div className={`flex shrink-0 flex-col items-stretch gap-2 ${page ? 'w-[264px] max-[900px]:w-full' : ''}`}>
