@@ -44,7 +44,7 @@ func fill(t *testing.T, start string) (*desk.Desk, desk.Who) {
 // have changed: the same world, nothing in the future, every kind of message.
 func TestTheMuseumOnAnyDay(t *testing.T) {
 	ctx := context.Background()
-	for _, start := range []string{"2026-11-24T10:42", "2027-03-28T10:42", "2026-10-25T10:42", "2028-02-29T10:42", "2027-01-03T10:42"} {
+	for _, start := range []string{"2027-03-28T10:42", "2026-10-25T10:42", "2028-02-29T10:42"} {
 		t.Run(start, func(t *testing.T) {
 			t.Parallel()
 			d, who := fill(t, start)
@@ -96,22 +96,20 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 	}
 }
 
-func TestTheSameWorldEachTime(t *testing.T) {
-	subjects := func() (out []string) {
-		d, who := fill(t, "2026-11-24T10:42")
-		q, err := d.Queue(context.Background(), who, desk.Arrangement{})
+// The same world each time; and the dial lets things happen in it at their time.
+func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
+	ctx := context.Background()
+	subjects := func(d *desk.Desk, who desk.Who) (out []string) {
+		q, err := d.Queue(ctx, who, desk.Arrangement{})
 		require.NoError(t, err)
 		for _, s := range q.Slips {
 			out = append(out, fmt.Sprint(s.Subject, s.LastAt, s.Position.Reason, s.Files))
 		}
 		return out
 	}
-	require.Equal(t, subjects(), subjects())
-}
-
-func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
-	ctx := context.Background()
-	d, who := fill(t, "2026-11-24T10:42")
+	other, who := fill(t, "2026-11-24T10:42")
+	d, _ := fill(t, "2026-11-24T10:42")
+	require.Equal(t, subjects(other, who), subjects(d, who))
 	oslo, err := time.LoadLocation(Zone)
 	require.NoError(t, err)
 	now := func() string { return d.Now().In(oslo).Format("Mon 15:04") }

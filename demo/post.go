@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
+	"net/smtp"
 	"slices"
 	"strings"
 	"time"
@@ -43,7 +44,7 @@ func Office(d *desk.Desk, clock *desk.SystemClock, dir string) (*office.Office, 
 	if err := o.Start(); err != nil {
 		return nil, fmt.Errorf("the demo's post office cannot listen: %w", err)
 	}
-	o.Hear(func(a office.Accepted) { answer(o, clock.Now(), a) })
+	o.Hear(func(a office.Accepted) { answer(o, clock.Now(), a, nil) })
 	key, err := desk.LoadKey(dir)
 	if err != nil {
 		_ = o.Close()
@@ -52,6 +53,23 @@ func Office(d *desk.Desk, clock *desk.SystemClock, dir string) (*office.Office, 
 	d.Connect(desk.Links{Key: key, World: o,
 		Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: 20 * time.Second}})
 	return o, nil
+}
+
+// Inside is the host of the addresses into Ebbe.
+const Inside = "in.ebbe.example"
+
+// TakeMail opens the demo's way in for mail to the addresses into Ebbe, which
+// its post office brings there.
+func TakeMail(d *desk.Desk, o *office.Office, clock *desk.SystemClock) (*post.Listener, error) {
+	l, err := post.Listen("127.0.0.1:0", Inside, clock.Now, d)
+	if err != nil {
+		return nil, err
+	}
+	d.TakeMailAt(Inside)
+	o.Hear(func(a office.Accepted) {
+		answer(o, clock.Now(), a, func(to string) error { return smtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
+	})
+	return l, nil
 }
 
 // connect gives the reader's accounts to the desk, as Setup does.
@@ -122,8 +140,9 @@ var scripts = map[person]script{
 // unknown are domains whose mail server answers, and knows nobody.
 const unknown = "lighthouse-trust.example"
 
-// answer lets correspondents answer a message that has been sent to them.
-func answer(o *office.Office, now time.Time, a office.Accepted) {
+// answer lets correspondents answer a message that has been sent to them. What
+// goes to an address into Ebbe is brought there by inside.
+func answer(o *office.Office, now time.Time, a office.Accepted, inside func(to string) error) {
 	if a.From == "" { // an automatic answer is answered by nobody (RFC 3834, section 2)
 		return
 	}
@@ -135,8 +154,17 @@ func answer(o *office.Office, now time.Time, a office.Accepted) {
 	b := post.Read(a.Raw)
 	words, _, _ := strings.Cut(b.Text, "\n> ")
 	for _, to := range a.To {
-		if _, domain, _ := strings.Cut(to, "@"); domain == unknown || strings.HasPrefix(to, "nobody") {
-			o.Plan(a.From, now.Add(time.Minute), undelivered(now.Add(time.Minute), a.From, to, b.Message))
+		_, domain, _ := strings.Cut(to, "@")
+		why := ""
+		if domain == unknown || strings.HasPrefix(to, "nobody") {
+			why = "there is no mailbox of that name here"
+		} else if domain == Inside && inside != nil {
+			if err := inside(to); err != nil {
+				why = err.Error()
+			}
+		}
+		if why != "" {
+			o.Plan(a.From, now.Add(time.Minute), undelivered(now.Add(time.Minute), a.From, to, why, b.Message))
 			continue
 		}
 		i := slices.IndexFunc(b.To, func(p mail.Address) bool { return p.Address == to })
@@ -192,16 +220,20 @@ func worked(now time.Time, after time.Duration) time.Time {
 }
 
 // undelivered is the report that a message has reached nobody (RFC 3464).
-func undelivered(at time.Time, from, to string, m mail.Message) []byte {
+func undelivered(at time.Time, from, to, why string, m mail.Message) []byte {
 	boundary := fmt.Sprintf("report-%08x", sum(m.MessageID+to))
 	_, host, _ := strings.Cut(to, "@")
+	status := "5.1.1" // no such mailbox (RFC 3463, section 3.2)
+	if host == Inside {
+		status = "5.1.3" // an address of a form that is not right
+	}
 	lines := []string{
 		"From: Mail system <" + mailer.address + ">", "To: <" + from + ">", "Subject: Undelivered: " + mail.Title(m.Subject), "Date: " + at.Format("Mon, 02 Jan 2006 15:04:05 -0700"),
 		"Message-ID: <" + boundary + "@mail.example>", "In-Reply-To: <" + m.MessageID + ">", "References: <" + m.MessageID + ">", "Auto-Submitted: auto-replied", "MIME-Version: 1.0",
 		"Content-Type: multipart/report; report-type=delivery-status; boundary=" + boundary, "",
-		"--" + boundary, "Content-Type: text/plain; charset=utf-8", "", "Your message to", "", "    " + to, "", "could not be delivered: there is no mailbox of that name.",
+		"--" + boundary, "Content-Type: text/plain; charset=utf-8", "", "Your message to", "", "    " + to, "", "could not be delivered: " + why + ".",
 		"--" + boundary, "Content-Type: message/delivery-status", "", "Reporting-MTA: dns; post.skagvik.example", "",
-		"Final-Recipient: rfc822; " + to, "Action: failed", "Status: 5.1.1", "Remote-MTA: dns; mail." + host, "Diagnostic-Code: smtp; 550 5.1.1 no mailbox of that name here",
+		"Final-Recipient: rfc822; " + to, "Action: failed", "Status: " + status, "Remote-MTA: dns; mail." + host, "Diagnostic-Code: smtp; 550 " + status + " " + why,
 		"--" + boundary, "Content-Type: text/rfc822-headers", "", "Message-ID: <" + m.MessageID + ">", "",
 		"--" + boundary + "--", "",
 	}

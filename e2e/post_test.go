@@ -3,6 +3,7 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -39,6 +40,21 @@ func (p *page) addressTo(begins, name string) {
 	p.until("document.querySelector('ul[role=listbox][aria-label=To] [aria-selected=true]')?.textContent.includes(%q)", name)
 	p.press(input.Enter)
 	p.until("!document.querySelector('ul[role=listbox][aria-label=To]')")
+}
+
+// message sends a new message to an address and lets an hour pass.
+func (p *page) message(to, subject, text string) {
+	p.t.Helper()
+	p.press(input.KeyN)
+	p.until("document.activeElement.id === 'write-to'")
+	p.write(to + ",")
+	p.press(input.Enter)
+	p.MustElement("#write-subject").MustFocus()
+	p.write(subject)
+	p.MustElement("#reply").MustFocus()
+	p.write(text)
+	p.send("Goes out in 15 seconds.")
+	p.clock("+ 1 hour")
 }
 
 // A whole morning: a round has come in; a question is sent off and comes back
@@ -158,32 +174,14 @@ func TestWritingAMessage(t *testing.T) {
 	p.until("!document.querySelector('[data-testid=going]')")
 
 	// Nobody lives there: the server says so at once, and it can be sent again or left.
-	p.press(input.KeyN)
-	p.until("document.activeElement.id === 'write-to'")
-	p.write("nobody@tannroofing.example,")
-	p.press(input.Enter)
-	p.MustElement("#write-subject").MustFocus()
-	p.write("To nobody")
-	p.MustElement("#reply").MustFocus()
-	p.write("Hello?")
-	p.send("Goes out in 15 seconds.")
-	p.clock("+ 1 hour")
+	p.message("nobody@tannroofing.example", "To nobody", "Hello?")
 	p.reads("[data-testid=going]", "There is nobody of that name here")
 	p.until("document.querySelector('nav a[href=\"/writing\"]').textContent.includes('1')")
 	p.button("Do not send it").MustClick()
 	p.until("!document.querySelector('[data-testid=going]')")
 
 	// Another server takes it, and reports later that it could not be delivered.
-	p.press(input.KeyN)
-	p.until("document.activeElement.id === 'write-to'")
-	p.write("curator@lighthouse-trust.example,")
-	p.press(input.Enter)
-	p.MustElement("#write-subject").MustFocus()
-	p.write("The touring exhibition")
-	p.MustElement("#reply").MustFocus()
-	p.write("Dear curator,\n\nit comes in spring.")
-	p.send("Goes out in 15 seconds.")
-	p.clock("+ 1 hour")
+	p.message("curator@lighthouse-trust.example", "The touring exhibition", "Dear curator,\n\nit comes in spring.")
 	p.press(input.KeyI).see("[role=option]")
 	p.press(input.Home)
 	p.reads("[data-group=bounced]", "Not delivered")
@@ -268,4 +266,23 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.press(input.KeyH)
 	p.reads("main", "went to leave a list. You have left “Small Museums Weekly”")
 	p.reads("main", "sent “Re: Two plinths for the spring”")
+}
+
+// Mail to the addresses into Ebbe becomes a follow-up; what cannot be taken
+// comes back with the reason.
+func TestMailToTheAddressesIntoEbbe(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/setup")
+	todo := p.see("[data-testid=inward] code").MustText()
+	require.Regexp(t, `^todo-[a-z2-7]{12}@in\.ebbe\.example$`, todo)
+	p.message(todo, "Ring the florist", "White, not yellow.")
+	p.press(input.KeyF)
+	p.has("main", "Ring the florist")
+	p.message(strings.Replace(todo, "todo-", "note-", 1)[:17]+"+fry-nine@in.ebbe.example", "A note", "Look at the tide table.")
+	p.press(input.KeyI).see("[role=option]")
+	p.press(input.Home)
+	p.reads("[data-group=bounced]", "Not delivered")
+	p.chooseSubject("Undelivered: A note")
+	p.reads("[data-testid=reports]", "the address is not right")
+	p.reads("article", "Ebbe does not understand “fry nine” as a time to come")
 }

@@ -64,6 +64,8 @@ func addrFlag(c *cobra.Command) *string {
 func serveCommand() *cobra.Command {
 	c := &cobra.Command{Use: "serve", Short: "Serves Ebbe to your browser", Args: cobra.NoArgs}
 	data, addr := dataFlag(c), addrFlag(c)
+	take := c.Flags().String("take-mail", "", "address and port at which mail for the addresses into Ebbe is taken by SMTP (default: none is taken)")
+	host := c.Flags().String("take-host", "localhost", "the host in those addresses, behind the @")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		s, err := open(*data)
 		if err != nil {
@@ -76,6 +78,14 @@ func serveCommand() *cobra.Command {
 		}
 		d := desk.New(s, &desk.SystemClock{}, false)
 		d.Connect(desk.Links{Network: post.Internet(), Key: key})
+		if *take != "" {
+			l, err := post.Listen(*take, *host, time.Now, d)
+			if err != nil {
+				return fmt.Errorf("mail cannot be taken at %s: %w", *take, err)
+			}
+			defer l.Close()
+			d.TakeMailAt(*host)
+		}
 		return serve(c.Context(), c, d, *addr)
 	}
 	return c
@@ -105,6 +115,11 @@ func demoCommand() *cobra.Command {
 			return err
 		}
 		defer o.Close()
+		in, err := demo.TakeMail(d, o, clock)
+		if err != nil {
+			return err
+		}
+		defer in.Close()
 		fresh, err := demo.Fill(c.Context(), d, o, clock, begin, *more)
 		if err != nil {
 			return err

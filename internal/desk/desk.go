@@ -58,6 +58,8 @@ type Desk struct {
 	guard guard
 	links *links // nil: no network
 
+	inward string // the host at which addresses into Ebbe are; empty: they take nothing
+
 	learned struct {
 		sync.Mutex
 		by      map[int64]learned  // by box

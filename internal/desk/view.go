@@ -185,6 +185,12 @@ type TemplateView struct {
 	writing.Template `tstype:",extends"`
 }
 
+// InwardView is what the user's addresses into Ebbe are made of.
+type InwardView struct {
+	Key  string `json:"key"`
+	Host string `json:"host"` // empty: nothing is taken there
+}
+
 // LeaveView says what leaving a list will do.
 type LeaveView struct {
 	List string `json:"list"`

@@ -297,3 +297,9 @@ func (t Tx) NotCarriedOut(box int64) (n int, problem string, err error) {
 	err = t.db.Raw("SELECT COUNT(*) n, COALESCE(MAX(problem), '') problem FROM errands WHERE box_id = ? AND attempts > 0", box).Scan(&row).Error
 	return row.N, row.Problem, err
 }
+
+// PersonByInward finds whose addresses into Ebbe have that secret part.
+func (t Tx) PersonByInward(key string) (p Person, err error) {
+	err = plain(t.db.Where("inward = ? AND inward <> ''", key).Take(&p).Error)
+	return p, err
+}

@@ -187,7 +187,7 @@ func accounts(db *gorm.DB) error {
 		}
 	}
 	if err == nil {
-		err = addColumns(db, map[string][]string{"outgoings": {
+		err = addColumns(db, map[string][]string{"people": {"inward TEXT NOT NULL DEFAULT ''"}, "outgoings": {
 			"account_id INTEGER NOT NULL DEFAULT 0", "draft_id INTEGER NOT NULL DEFAULT 0", "conversation_id INTEGER NOT NULL DEFAULT 0", "state TEXT NOT NULL DEFAULT 'kept'",
 			"recipients TEXT NOT NULL DEFAULT '[]'", "next INTEGER NOT NULL DEFAULT 0", "attempts INTEGER NOT NULL DEFAULT 0", "problem TEXT NOT NULL DEFAULT ''", "sent_at INTEGER NOT NULL DEFAULT 0",
 			"quiet INTEGER NOT NULL DEFAULT 0", "filed INTEGER NOT NULL DEFAULT 0", "laid INTEGER NOT NULL DEFAULT 0"}})
@@ -202,6 +202,7 @@ func accounts(db *gorm.DB) error {
 		`DELETE FROM things WHERE kind = 'posted'`,
 		`CREATE INDEX outgoing_next ON outgoings(next) WHERE state = 'waiting'`,
 		`CREATE INDEX outgoing_open ON outgoings(box_id, id) WHERE state <> 'sent'`,
+		`CREATE UNIQUE INDEX IF NOT EXISTS person_inward ON people(inward) WHERE inward <> ''`,
 		`CREATE INDEX errand_at ON errands(at)`)
 	for _, b := range old {
 		if err == nil {

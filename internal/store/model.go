@@ -25,6 +25,7 @@ type Person struct {
 	Delivery delivery.Settings `gorm:"serializer:json"`
 	FollowUp followup.Settings `gorm:"serializer:json"`
 	Feed     string            // the secret part of the address of their calendar feed; empty: there is none
+	Inward   string            // the secret part of their addresses into Ebbe; empty: there is none
 }
 
 // Label is a label of a box. Labels nest by their parents.

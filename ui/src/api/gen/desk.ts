@@ -198,6 +198,13 @@ export interface TemplateView extends writing.Template {
   id: number /* int64 */;
 }
 /**
+ * InwardView is what the user's addresses into Ebbe are made of.
+ */
+export interface InwardView {
+  key: string;
+  host: string; // empty: nothing is taken there
+}
+/**
  * LeaveView says what leaving a list will do.
  */
 export interface LeaveView {

@@ -7,6 +7,7 @@ import { Button, Failed, Field } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { swipeNames, usualSwipes } from '../worktop/worktop'
 import { Combos } from './combos'
+import { Inward } from './inward'
 import { Labels, Places } from './labels'
 import { Work } from './work'
 
@@ -122,6 +123,7 @@ function Form({ settings }: { settings: Settings }) {
           <p className="mb-2 text-ink-500">The stages of the board, when the day is closed, and files for other programs.</p>
           <Work />
         </section>
+        <Inward />
         <Labels />
         <Places />
         <Combos />

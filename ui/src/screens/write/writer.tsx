@@ -116,8 +116,11 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
     stored.current = latest.current
     setD(latest.current)
   }).catch((e) => setWrong({ field: 'files', text: told(e) }))
+  const closed = useRef(false)
   const close = () => {
-    if (empty(latest.current)) void line.current.then(() => post(`/drafts/${d.id}/drop`)).then(() => refresh(['outbox', 'mail'], [], d.conversation ? [d.conversation] : []))
+    if (closed.current) return
+    closed.current = true
+    if (empty(latest.current)) void line.current.then(() => post(`/drafts/${d.id}/drop`)).catch(() => {}).then(() => refresh(['outbox', 'mail'], [], d.conversation ? [d.conversation] : [])) // gone already is as good
     else void keep()
     onClose()
   }
