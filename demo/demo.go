@@ -43,6 +43,7 @@ type event struct {
 	due      time.Time
 	remind   time.Time
 	priority followup.Priority
+	waits    bool // it is fetched from the post office with the next one
 }
 
 // Begin reads the local time at which the demo's clock begins; an empty text
@@ -115,7 +116,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *desk.Syste
 	}
 	events := w.recent()
 	for range more {
-		events = append(events, event{m: w.oneMore(begin)})
+		events = append(events, event{m: w.oneMore(begin), waits: true})
 	}
 	for _, m := range w.coming() {
 		events = append(events, event{m: m})
@@ -274,7 +275,7 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemCl
 func (w *world) oneMore(begin time.Time) message {
 	t := topics[w.r.IntN(len(topics))]
 	thing := t.things[w.r.IntN(len(t.things))]
-	at := w.today.Add(time.Duration(5*60+w.r.IntN(235)) * time.Minute) // before the round of nine
+	at := w.today.Add(time.Duration(5*60+w.r.IntN(225)) * time.Minute) // before others that come in with the round of nine
 	if at.After(begin) {
 		at = begin
 	}
@@ -362,6 +363,10 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClo
 func (w *world) live(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, e event) error {
 	if e.m.id == "" {
 		e.m.id = w.id()
+	}
+	if e.waits {
+		put(w.o, office.Inbox, e.m)
+		return nil
 	}
 	if err := d.SetClock(ctx, clock, e.m.at); err != nil {
 		return err

@@ -135,9 +135,13 @@ var made struct {
 
 var browser *rod.Browser
 
-// open opens a page of the program in a browser of its own cookies.
-func open(t *testing.T, url string, width, height int) *page {
+var opening sync.Mutex // guards it
+
+// chromium is the browser of all tests, started when the first one needs it.
+func chromium(t *testing.T) *rod.Browser {
 	t.Helper()
+	opening.Lock()
+	defer opening.Unlock()
 	if browser == nil {
 		bin, err := exec.LookPath("chromium")
 		require.NoError(t, err, "Chromium is needed: make browser")
@@ -146,7 +150,13 @@ func open(t *testing.T, url string, width, height int) *page {
 			Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none")
 		browser = rod.New().ControlURL(l.MustLaunch()).MustConnect()
 	}
-	ctx, err := browser.Incognito()
+	return browser
+}
+
+// open opens a page of the program in a browser of its own cookies.
+func open(t *testing.T, url string, width, height int) *page {
+	t.Helper()
+	ctx, err := chromium(t).Incognito()
 	require.NoError(t, err)
 	p, err := ctx.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)

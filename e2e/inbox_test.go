@@ -217,19 +217,21 @@ func TestAHostileMessage(t *testing.T) {
 func TestAccess(t *testing.T) {
 	source, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
-	s := demo(t)
 	check := func(p *page, name string) {
-		t.Helper()
+		p.t.Helper()
 		p.MustEval("() => Promise.all(document.getAnimations().map(a => a.finished)).then(() => 0)")
-		p.MustEval("() => { " + string(source) + "; window.axe = window.axe ?? axe }")
+		if !p.MustEval("() => 'axe' in window").Bool() {
+			p.MustEval("() => { " + string(source) + "; window.axe = window.axe ?? axe }")
+		}
 		rules := "" // what the theme cannot change has been checked in the light one
 		if strings.Contains(name, " dark ") {
 			rules = ", runOnly: ['color-contrast']"
 		}
 		found := p.MustEval(`() => axe.run(document, {iframes: false` + rules + `}).then(r => JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))))`).Str()
-		require.Equal(t, "[]", found, name)
+		require.Equal(p.t, "[]", found, name)
 	}
-	for _, width := range []int{1280, 390} {
+	look := func(t *testing.T, width int) {
+		s := demo(t)
 		p := open(t, s.url, width, 800)
 		p.button("Open the museum’s inbox")
 		check(p, "sign-in")
@@ -354,6 +356,12 @@ func TestAccess(t *testing.T) {
 			p.button("Back to the inbox").MustClick()
 			p.see("[role=option]")
 		}
+	}
+	for _, width := range []int{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			t.Parallel()
+			look(t, width)
+		})
 	}
 }
 

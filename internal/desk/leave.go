@@ -16,34 +16,10 @@ import (
 )
 
 // leaving gives how one leaves the list that the newest message of a
-// conversation came from, what the list is called, and to which of the user's
-// addresses it writes.
+// conversation came from, and to which of the user's addresses it writes.
 func leaving(t store.Tx, who Who, conversation int64) (l mail.Leaving, m store.Message, at string, err error) {
-	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
-		return l, m, "", err
-	}
-	messages, err := t.MessagesOf(who.Box, conversation)
-	if err != nil {
-		return l, m, "", err
-	}
-	for _, x := range messages {
-		if !x.Own {
-			m = x
-		}
-	}
-	if m.ID == 0 {
-		return l, m, "", store.ErrNotFound
-	}
-	raw, err := t.Original(m.ID)
-	if err != nil {
-		return l, m, "", err
-	}
-	own, err := ownAddresses(t, who.Box)
-	if err != nil {
-		return l, m, "", err
-	}
-	_, at = mail.ReachOf(m.To, m.Cc, own)
-	return post.Read(raw).Leave, m, at, nil
+	m, b, at, _, err := lastReceived(t, who, conversation)
+	return b.Leave, m, at, err
 }
 
 // HowToLeave says what leaving the list of a conversation will do.

@@ -708,3 +708,92 @@ func TestTemplatesFillTheirBlanks(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, list)
 }
+
+// Two Ebbes on one account agree, each by what the other has told the server.
+func TestTwoEbbesOnOneAccount(t *testing.T) {
+	a := newPosted(t, postoffice.Faults{}).connected(t)
+	b := &posted{office: newOffice(t, store.Options{}), post: a.post}
+	b.link()
+	b.connected(t)
+	for i, s := range []string{"Crate", "Lorry", "Star"} {
+		a.put(postoffice.Inbox, strings.Repeat("a", i+1)+"@x", "Jonas <jonas@x.example>", s)
+	}
+	for range 2 {
+		a.pass(t)
+		b.pass(t)
+	}
+	a.decide(t, inbox.Archive, Decision{Conversations: []int64{a.where(t, "Crate").ID}})
+	b.decide(t, inbox.ToBin, Decision{Conversations: []int64{b.where(t, "Lorry").ID}})
+	b.decide(t, inbox.Star, Decision{Conversations: []int64{b.where(t, "Star").ID}})
+	d := a.draft(t, writing.Reply, "Star", "It is the third.")
+	_, err := a.SendDraft(ctx, a.who, "k", d.ID, Sending{})
+	require.NoError(t, err)
+	a.later(time.Minute)
+	b.later(time.Minute)
+	require.NoError(t, a.Dispatch(ctx))
+	for range 2 {
+		a.pass(t)
+		b.pass(t)
+	}
+	for _, e := range []*posted{a, b} {
+		require.Equal(t, inbox.Archived, e.where(t, "Crate").Place)
+		require.Equal(t, inbox.Bin, e.where(t, "Lorry").Place)
+		q := e.queue(t)
+		require.Len(t, q, 1)
+		require.True(t, q[0].Starred)
+		require.Equal(t, 2, q[0].Messages, "what one sent stands in both")
+		e.sound(t)
+	}
+	require.Len(t, a.post.Taken(), 1)
+	require.Len(t, a.in(postoffice.Sent), 1)
+}
+
+// Whether something was opened is asked and told by choice only, once, and what
+// is told is shown in the conversation.
+func TestReceiptsAreGivenAndShown(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>\nDisposition-Notification-To: Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	id := p.where(t, "Crate").ID
+	last := func() MessageView {
+		v, err := p.Conversation(ctx, p.who, id)
+		require.NoError(t, err)
+		return v.Messages[len(v.Messages)-1]
+	}
+	require.Equal(t, "jonas@x.example", last().Wants)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Empty(t, p.post.Taken(), "reading tells nobody")
+	out, err := p.GiveReceipt(ctx, p.who, "k", last().ID)
+	require.NoError(t, err)
+	require.Equal(t, "Jonas is told that you have opened it.", out.Text)
+	_, err = p.GiveReceipt(ctx, p.who, "k2", last().ID)
+	require.NoError(t, err)
+	require.NoError(t, p.Dispatch(ctx))
+	require.Len(t, p.post.Taken(), 1, "once")
+	require.Empty(t, last().Wants)
+	given := p.post.Taken()[0]
+	require.Empty(t, given.From, "nothing answers it")
+	m := post.Read(given.Raw)
+	require.Equal(t, mail.Notice, m.Kind)
+	require.Equal(t, []mail.Report{{Recipient: museum, Action: "displayed", Original: "1@x"}}, m.Reports)
+	require.Equal(t, museum+" has opened it.", m.Reports[0].Words())
+
+	// The other way round: asked for, and it comes.
+	d := p.draft(t, writing.Reply, "Crate", "Thursday.")
+	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: d.To, Subject: d.Subject, Text: "Thursday.", Receipt: true})
+	require.NoError(t, err)
+	_, err = p.SendDraft(ctx, p.who, "s", d.ID, Sending{Then: inbox.Archive})
+	require.NoError(t, err)
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	mine := post.Read(p.post.Taken()[1].Raw)
+	require.Equal(t, museum, mine.ReceiptTo)
+	_, raw := post.Receipt(mail.Address{Name: "Jonas", Address: "jonas@x.example"}, mine.Message, p.clock.t.Add(time.Hour))
+	p.later(2 * time.Hour)
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, raw)
+	p.pass(t)
+	require.Equal(t, []ReportView{{Text: "jonas@x.example has opened it."}}, last().Reports)
+	_, err = p.GiveReceipt(ctx, p.who, "k3", last().ID)
+	require.ErrorContains(t, err, "Nobody asked")
+	p.sound(t)
+}

@@ -38,29 +38,13 @@ func queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 // word sends the writer of what was snoozed a word about it, in which [when] is
 // the time it comes back. It is taken back with the snooze.
 func (d *Desk) word(t store.Tx, who Who, c inbox.Conversation, text string, out *Decided, now when.Instant) error {
-	messages, err := t.MessagesOf(who.Box, c.ID)
+	m, b, at, own, err := lastReceived(t, who, c.ID)
 	if err != nil {
 		return err
 	}
-	var m store.Message
-	for _, x := range messages {
-		if !x.Own {
-			m = x
-		}
-	}
-	own, err := ownAddresses(t, who.Box)
-	if err != nil {
-		return err
-	}
-	raw, err := t.Original(m.ID)
-	if err != nil {
-		return err
-	}
-	b := post.Read(raw)
 	if b.AnswerTo == "" || own[b.AnswerTo] {
 		return invalid("text", "Nothing was snoozed: whoever wrote this reads no answers. Snooze it without a word.")
 	}
-	_, at := mail.ReachOf(m.To, m.Cc, own)
 	a, err := accountOf(t, who.Box, 0, at)
 	if err != nil {
 		return err

@@ -276,8 +276,15 @@ type MessageView struct {
 	Files   []mail.File    `json:"files"`
 	Blocks  []mail.Block   `json:"blocks"`
 	HTML    bool           `json:"html"`
-	Reports []string       `json:"reports"` // of a delivery report: what became of a message, in plain words
+	Reports []ReportView   `json:"reports"` // of a delivery report: what became of a message
 	Remote  int            `json:"remote"`  // things on other machines that were left out
+	Wants   string         `json:"wants"`   // to whom it is to be told that this was opened, if the user wants to
+}
+
+// ReportView is what became of a message, in plain words.
+type ReportView struct {
+	Text   string `json:"text"`
+	Failed bool   `json:"failed"`
 }
 
 // Between is what has gone back and forth with a person, and what is open.

@@ -218,7 +218,7 @@ func viewOf(m store.Message) MessageView {
 	if v.Files == nil {
 		v.Files = []mail.File{}
 	}
-	v.Reports = []string{}
+	v.Reports = []ReportView{}
 	return v
 }
 
@@ -232,7 +232,16 @@ func unfold(t store.Tx, m store.Message, v *MessageView) error {
 	}
 	body := post.Read(raw)
 	for _, r := range body.Reports {
-		v.Reports = append(v.Reports, r.Words())
+		v.Reports = append(v.Reports, ReportView{r.Words(), r.Failed()})
+	}
+	if body.ReceiptTo != "" && !m.Own {
+		known, err := t.Held(m.BoxID, receiptHold(m.ID))
+		if err != nil {
+			return err
+		}
+		if !known {
+			v.Wants = body.ReceiptTo
+		}
 	}
 	text := body.Text
 	if len(text) > maxShown {

@@ -99,6 +99,35 @@ func accountOf(t store.Tx, box, id int64, address string) (store.Account, error)
 	return accounts[0], nil
 }
 
+// lastReceived gives the newest message of a conversation that somebody else
+// wrote, read, with the user's own address it came to and all they have.
+func lastReceived(t store.Tx, who Who, conversation int64) (m store.Message, b post.Body, at string, own map[string]bool, err error) {
+	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+		return m, b, "", nil, err
+	}
+	messages, err := t.MessagesOf(who.Box, conversation)
+	if err != nil {
+		return m, b, "", nil, err
+	}
+	for _, x := range messages {
+		if !x.Own {
+			m = x
+		}
+	}
+	if m.ID == 0 {
+		return m, b, "", nil, store.ErrNotFound
+	}
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return m, b, "", nil, err
+	}
+	if own, err = ownAddresses(t, who.Box); err != nil {
+		return m, b, "", nil, err
+	}
+	_, at = mail.ReachOf(m.To, m.Cc, own)
+	return m, post.Read(raw), at, own, nil
+}
+
 // below gives the message a draft answers or passes on, and what of it stands
 // below the words.
 func below(t store.Tx, who Who, draft store.Draft) (b post.Body, text string, err error) {

@@ -92,11 +92,11 @@ func Read(raw []byte) Body {
 		add(p, true)
 	}
 	b.Kind = mail.KindOf(get, b.From, b.Subject, calendar)
-	if b.Kind == mail.Bounce {
+	if b.Kind == mail.Bounce || strings.HasPrefix(strings.ToLower(get("Content-Type")), "multipart/report") {
 		b.Reports = reports(env.Root, &b.Message)
 	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
-	b.Leave = mail.LeavingOf(get)
+	b.Leave, b.ReceiptTo = mail.LeavingOf(get), receiptTo(get("Disposition-Notification-To"))
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])
 	}
@@ -111,6 +111,11 @@ func reports(root *enmime.Part, m *mail.Message) (out []mail.Report) {
 		switch p.ContentType {
 		case "message/delivery-status":
 			out = append(out, mail.ReadReports(string(p.Content))...)
+		case "message/disposition-notification":
+			if r, ok := mail.ReadDisposition(string(p.Content)); ok {
+				original = r.Original
+				out = append(out, r)
+			}
 		case "message/rfc822", "text/rfc822-headers", "message/rfc822-headers":
 			if h, err := netmail.ReadMessage(bytes.NewReader(append(bytes.Clone(p.Content), "\r\n\r\n"...))); err == nil && original == "" {
 				if ids := messageIDs(h.Header.Get("Message-ID")); len(ids) > 0 {

@@ -273,3 +273,10 @@ func (t Tx) PutTemplate(r *Template) error { return t.db.Save(r).Error }
 func (t Tx) DropTemplate(person, id int64) error {
 	return t.db.Where("person_id = ? AND id = ?", person, id).Delete(&Template{}).Error
 }
+
+// Held says that something was put into the outbox under that hold.
+func (t Tx) Held(box int64, hold string) (bool, error) {
+	var n int64
+	err := t.db.Model(&Outgoing{}).Where("box_id = ? AND hold = ?", box, hold).Limit(1).Count(&n).Error
+	return n > 0, err
+}

@@ -41,6 +41,9 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.GET("/drafts/:id/template/:template", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		return s.d.FillTemplate(c, w, id(c, "template"), id(c, "id"))
 	}))
+	in.POST("/messages/:id/receipt", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+		return s.d.GiveReceipt(c, w, key, id(c, "id"))
+	}))
 	in.GET("/inward", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Inward(c, w, false) }))
 	in.POST("/inward", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) { return s.d.Inward(c, w, true) }))
 	in.GET("/drafts", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Drafts(c, w) }))

@@ -139,6 +139,7 @@ const (
 	OpenMail     Kind = "open"        // opened by hand
 	EndHand      Kind = "end-hand"    // what was done by hand ended; the plan decides again
 	ChangePlan   Kind = "plan"        // a plan was put in force, changed or ended
+	GiveReceipt  Kind = "receipt"     // a sender was told that their message was opened
 	LeaveList    Kind = "leave-list"  // the reader left a list, or could not
 	AutoAnswer   Kind = "auto-answer" // a sender was told that mail is held
 	Import       Kind = "import"

@@ -20,7 +20,9 @@ func KindOf(h Header, from Address, subject string, calendar bool) Kind {
 	auto := strings.ToLower(h("Auto-Submitted"))
 	precedence := strings.ToLower(h("Precedence"))
 	machine := auto != "" && auto != "no" || machineAddress.MatchString(from.Address)
-	report := strings.HasPrefix(strings.ToLower(h("Content-Type")), "multipart/report")
+	content := strings.ToLower(h("Content-Type"))
+	opened := strings.Contains(content, "disposition-notification") // RFC 8098
+	report := strings.HasPrefix(content, "multipart/report") && !opened
 	switch {
 	case report, h("X-Failed-Recipients") != "", strings.HasPrefix(from.Address, "mailer-daemon@"):
 		return Bounce
@@ -30,7 +32,7 @@ func KindOf(h Header, from Address, subject string, calendar bool) Kind {
 		return Receipt
 	case h("List-Id") != "", h("List-Unsubscribe") != "", h("List-Post") != "", precedence == "bulk", precedence == "list":
 		return List
-	case machine, precedence == "junk":
+	case machine, opened, precedence == "junk":
 		return Notice
 	}
 	return Person

@@ -88,6 +88,7 @@ type Message struct {
 	ReplyTo    []Address
 	Date       when.Instant // by its Date header; zero if missing or unreadable
 	Kind       Kind
+	ReceiptTo  string   // to whom it is to be told that this was opened (RFC 8098), if the reader wants to
 	AnswerTo   string   // where an automatic answer may go: AnswerTo
 	Reports    []Report // of a bounce: what became of a message of the reader's
 	Leave      Leaving  // how one leaves the list it came from

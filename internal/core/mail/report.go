@@ -5,10 +5,11 @@ import (
 	"strings"
 )
 
-// Report is what a delivery report (RFC 3464) says of one recipient.
+// Report is what a delivery report (RFC 3464), or a notification of what was
+// done with a message (RFC 8098), says of one recipient.
 type Report struct {
 	Recipient string // address, lower case
-	Action    string // failed, delayed, delivered, relayed or expanded
+	Action    string // failed, delayed, delivered, relayed or expanded; or displayed, deleted
 	Status    string // enhanced status code (RFC 3463), as 5.1.1
 	Said      string // what the other server said, shortly; may be empty
 	Original  string // the Message-ID of what was not delivered; may be empty
@@ -36,6 +37,12 @@ var statuses = []struct{ prefix, words string }{
 
 // Words says in plain words what became of the message.
 func (r Report) Words() string {
+	switch r.Action {
+	case "displayed":
+		return r.Recipient + " has opened it."
+	case "deleted":
+		return r.Recipient + " has deleted it unread."
+	}
 	for _, s := range statuses {
 		if r.Status == s.prefix || strings.HasPrefix(r.Status, s.prefix+".") {
 			return r.Recipient + ": " + s.words + "."
@@ -83,4 +90,25 @@ func ReadReports(part string) (out []Report) {
 		}
 	}
 	return out
+}
+
+// ReadDisposition reads the part message/disposition-notification: what was done
+// with a message by whom it was for (RFC 8098, section 3.2).
+func ReadDisposition(part string) (r Report, ok bool) {
+	for line := range strings.SplitSeq(folded.ReplaceAllString(part, " "), "\n") {
+		field, value, _ := strings.Cut(strings.TrimSpace(line), ":")
+		value = strings.TrimSpace(value)
+		switch strings.ToLower(field) {
+		case "final-recipient":
+			_, typed, _ := strings.Cut(value, ";")
+			r.Recipient = strings.ToLower(strings.Trim(strings.TrimSpace(typed), "<>"))
+		case "original-message-id":
+			r.Original = strings.Trim(value, "<>")
+		case "disposition":
+			_, done, _ := strings.Cut(value, ";")
+			done, _, _ = strings.Cut(done, "/")
+			r.Action = strings.ToLower(strings.TrimSpace(done))
+		}
+	}
+	return r, r.Recipient != "" && r.Action != ""
 }

@@ -299,8 +299,16 @@ export interface MessageView {
   files: mail.File[];
   blocks: mail.Block[];
   html: boolean;
-  reports: string[]; // of a delivery report: what became of a message, in plain words
+  reports: ReportView[]; // of a delivery report: what became of a message
   remote: number /* int */; // things on other machines that were left out
+  wants: string; // to whom it is to be told that this was opened, if the user wants to
+}
+/**
+ * ReportView is what became of a message, in plain words.
+ */
+export interface ReportView {
+  text: string;
+  failed: boolean;
 }
 /**
  * Between is what has gone back and forth with a person, and what is open.

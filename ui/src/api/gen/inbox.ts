@@ -519,6 +519,10 @@ export const ChangePlan: Kind = "plan"; // a plan was put in force, changed or e
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const GiveReceipt: Kind = "receipt"; // a sender was told that their message was opened
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const LeaveList: Kind = "leave-list"; // the reader left a list, or could not
 /**
  * The kinds of decisions and of other entries of the journal.

@@ -144,6 +144,7 @@ export interface Message {
   ReplyTo: Address[];
   Date: when.Instant; // by its Date header; zero if missing or unreadable
   Kind: Kind;
+  ReceiptTo: string; // to whom it is to be told that this was opened (RFC 8098), if the reader wants to
   AnswerTo: string; // where an automatic answer may go: AnswerTo
   Reports: Report[]; // of a bounce: what became of a message of the reader's
   Leave: Leaving; // how one leaves the list it came from
@@ -164,11 +165,12 @@ export interface Block {
 // source: report.go
 
 /**
- * Report is what a delivery report (RFC 3464) says of one recipient.
+ * Report is what a delivery report (RFC 3464), or a notification of what was
+ * done with a message (RFC 8098), says of one recipient.
  */
 export interface Report {
   Recipient: string; // address, lower case
-  Action: string; // failed, delayed, delivered, relayed or expanded
+  Action: string; // failed, delayed, delivered, relayed or expanded; or displayed, deleted
   Status: string; // enhanced status code (RFC 3463), as 5.1.1
   Said: string; // what the other server said, shortly; may be empty
   Original: string; // the Message-ID of what was not delivered; may be empty

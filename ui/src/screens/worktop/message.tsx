@@ -2,13 +2,15 @@ import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
 import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
 import type { MessageView } from '../../api/gen/desk'
 import type { Address, Block } from '../../api/gen/mail'
-import { useMessage } from '../../api/queries'
+import { client, useMessage } from '../../api/queries'
+import { useDesk } from '../../frame/desk'
 import { long, plural, size } from '../../api/times'
 
 const short = (a: Address) => a.name || a.address || 'Unknown sender'
 
 /** One message of a conversation: folded to a line, or open to read. */
 export function Message({ message, open: first }: { message: MessageView; open: boolean }) {
+  const { act } = useDesk()
   const [open, setOpen] = useState(first)
   const loaded = useMessage(message.id, open && message.blocks === null)
   const m = message.blocks === null && loaded.data ? loaded.data : message
@@ -25,7 +27,13 @@ export function Message({ message, open: first }: { message: MessageView; open: 
       {details && <Details m={m} />}
       {open && (
         <>
-          {m.reports.length > 0 && <ul className="mb-2.5 rounded-[9px] bg-coral-100 px-3 py-1.5 text-[13px] text-coral-600" data-testid="reports">{m.reports.map((r) => <li key={r}>{r}</li>)}</ul>}
+          {m.reports.length > 0 && <ul className={`mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px] ${m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600'}`} data-testid="reports">{m.reports.map((r) => <li key={r.text}>{r.text}</li>)}</ul>}
+          {m.wants && (
+            <p className="mb-2.5 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700" data-testid="wants">
+              {short(m.from)} would like to know that you have opened this. Nothing is sent unless you say so.
+              <button className="font-semibold text-accent" onClick={() => void act(`/messages/${m.id}/receipt`).then(() => client.invalidateQueries({ queryKey: ['message', m.id] }))}>Tell them</button>
+            </p>
+          )}
           {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be taken apart. It is kept as it came, and shown as plain text.</p>}
           {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
           {m.files.length > 0 && <Files m={m} />}

@@ -249,6 +249,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
         <div><PhraseField id="write-return" optional label={handing ? 'By when? It waits for them until then' : fresh ? 'Remind me if nobody answers by' : 'Bring it back if nobody answers by'} placeholder={handing ? 'thu noon' : 'fri'} onText={(t) => { setBack(t); setBackAt(null) }}
           onChosen={(c) => setBackAt(c?.moment ?? null)} onAccept={(c) => { setBackAt(c.moment); form.current?.querySelector<HTMLElement>('#reply')?.focus() }} onCancel={close} /></div>
         {at_('return') && <p role="alert" className="-mt-1 text-[12.5px] text-coral-600">{at_('return')}</p>}
+        <label className="flex items-center gap-2 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={d.receipt} onChange={(e) => change({ receipt: e.target.checked })} />ask whether it was opened</label>
         {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
           <label className="flex items-center gap-2 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={leaves} onChange={(e) => setLeaves(e.target.checked)} />it leaves the inbox</label>
         )}

@@ -1,0 +1,56 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+func receiptHold(message int64) string { return fmt.Sprintf("receipt/%d", message) }
+
+// GiveReceipt tells whoever wrote a message, and asked for it, that it was
+// opened (RFC 8098). It is never done without the user, and once.
+func (d *Desk) GiveReceipt(ctx context.Context, who Who, key string, message int64) (Decided, error) {
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		now := d.now()
+		m, err := t.MessageRow(who.Box, message)
+		if err != nil {
+			return out, err
+		}
+		raw, err := t.Original(m.ID)
+		if err != nil {
+			return out, err
+		}
+		own, err := ownAddresses(t, who.Box)
+		if err != nil {
+			return out, err
+		}
+		b := post.Read(raw)
+		if b.ReceiptTo == "" || m.Own {
+			return out, invalid("message", "Nobody asked to be told, so nothing was sent.")
+		}
+		_, at := mail.ReachOf(m.To, m.Cc, own)
+		a, err := accountOf(t, who.Box, 0, at)
+		if err != nil {
+			return out, err
+		}
+		if a.ID == 0 {
+			return out, &UserError{Type: "no-account", Text: "There is no account to send it with, so nothing was sent. Add one in Setup, under Accounts."}
+		}
+		o := store.Outgoing{BoxID: who.Box, Hold: receiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
+		o.Subject, o.Original = post.Receipt(mail.Address{Name: a.FullName, Address: a.Address}, b.Message, now.Time().In(who.Week.Location()))
+		if _, _, err := queue(t, o, a.Address, now); err != nil {
+			return out, err
+		}
+		out.Text = b.From.Short() + " is told that you have opened it."
+		return out, t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.GiveReceipt, At: now, Count: 1, ConversationID: m.ConversationID, Text: b.From.Short()})
+	})
+	if fresh {
+		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
+	}
+	return out, err
+}
