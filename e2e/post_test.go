@@ -262,7 +262,31 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.press(input.KeyA)
 	p.until("!document.querySelector('[data-testid=asked]')")
 
-	// What was decided is seen on the server by another program's eyes.
+	// A message that goes every Monday from tomorrow on.
+	p.press(input.KeyN)
+	p.addressTo("oona", "Oona Varga")
+	p.MustElement("#write-subject").MustFocus()
+	p.write("Seats of the week")
+	p.MustElement("#reply").MustFocus()
+	p.write("Dear Oona,\n\nfour, as always.")
+	p.button("Later…").MustClick()
+	p.see("#write-at")
+	p.until("document.activeElement.id === 'write-at'")
+	p.write("tomorrow 8")
+	p.reads("#write-at-means", "Wed 25 Nov, 8:00")
+	p.MustElement("#write-repeat").MustFocus()
+	p.write("every now and then")
+	p.with(input.Enter, input.ControlLeft)
+	p.reads("#write-repeat-wrong", "Ebbe does not know")
+	p.MustElement("#write-repeat").MustSelectAllText().MustInput("every monday")
+	p.send("Goes out Wed 25 Nov, 8:00, and again every monday.")
+	p.clock("To tomorrow 8:00")
+	p.nowIs("8:00")
+	p.reads("[data-testid=going]", "It goes Mon 30 Nov, 8:00, and again every monday.")
+	p.button("Do not send it any more").MustClick()
+	p.until("!document.querySelector('[data-testid=going]')")
+
+	// All of it stands in the history.
 	p.press(input.KeyH)
 	p.reads("main", "went to leave a list. You have left “Small Museums Weekly”")
 	p.reads("main", "sent “Re: Two plinths for the spring”")

@@ -334,7 +334,7 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	require.Equal(t, inbox.Bounced, p.where(t, "Bounced").Reason)
 	v, err = p.Conversation(ctx, p.who, p.where(t, "Bounced").ID)
 	require.NoError(t, err)
-	require.Equal(t, []string{"jonas@x.example: the mailbox is full."}, v.Messages[2].Reports)
+	require.Equal(t, []ReportView{{Text: "jonas@x.example: the mailbox is full.", Failed: true}}, v.Messages[2].Reports)
 	require.NoError(t, p.Settle(ctx, p.who, 1, false))
 	v, err = p.Conversation(ctx, p.who, p.where(t, "Refused").ID)
 	require.NoError(t, err)
@@ -795,5 +795,55 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 	require.Equal(t, []ReportView{{Text: "jonas@x.example has opened it."}}, last().Reports)
 	_, err = p.GiveReceipt(ctx, p.who, "k3", last().ID)
 	require.ErrorContains(t, err, "Nobody asked")
+	p.sound(t)
+}
+
+// A message that is repeated goes at its times, each time as a message of its
+// own, until it is ended; what was missed is not made up for.
+func TestARepeatedMessage(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+	require.NoError(t, err)
+	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "board@x.example"}}, Subject: "Numbers", Text: "Dear board,\n\nthe numbers."})
+	require.NoError(t, err)
+	for words, says := range map[string]string{"now and then": "as a way of repeating", "every 2 weeks after it is done": "by the calendar alone"} {
+		_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{At: p.at(t, "tomorrow 8"), Repeat: words})
+		require.ErrorContains(t, err, says)
+	}
+	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Repeat: "every monday"})
+	require.ErrorContains(t, err, "for the first time")
+	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{At: p.at(t, "tomorrow 8"), Repeat: "every  monday"})
+	require.NoError(t, err)
+	require.Equal(t, "Goes out Wed 25 Nov, 8:00, and again every monday.", out.Text)
+	go2 := func(phrase string) {
+		p.clock.t = p.at(t, phrase).At.Time().Add(time.Minute)
+		require.NoError(t, p.Dispatch(ctx))
+	}
+	next := func() string {
+		o, err := p.Outbox(ctx, p.who, 0)
+		require.NoError(t, err)
+		require.Len(t, o.Messages, 1)
+		require.Equal(t, "every monday", o.Messages[0].Again)
+		return p.who.Week.Say(when.Moment{At: o.Messages[0].Next}, p.now())
+	}
+	go2("tomorrow 8")
+	require.Len(t, p.post.Taken(), 1)
+	require.Equal(t, "Mon 30 Nov, 8:00", next())
+	go2("mon 8")
+	require.Len(t, p.post.Taken(), 2)
+	first, second := post.Read(p.post.Taken()[0].Raw), post.Read(p.post.Taken()[1].Raw)
+	require.NotEqual(t, first.MessageID, second.MessageID)
+	require.Equal(t, first.Text, second.Text)
+	require.Equal(t, p.clock.t.Add(-time.Minute).Unix(), second.Date.Time().Unix())
+	go2("21 dec 9:00") // Ebbe was off for two Mondays
+	require.Len(t, p.post.Taken(), 3)
+	require.Equal(t, "Mon 28 Dec, 8:00", next())
+	o, err := p.Outbox(ctx, p.who, 0)
+	require.NoError(t, err)
+	require.NoError(t, p.Settle(ctx, p.who, o.Messages[0].ID, false))
+	go2("28 dec 9:00")
+	require.Len(t, p.post.Taken(), 3, "it was ended")
+	p.pass(t)
+	require.Len(t, p.in(postoffice.Sent), 3)
 	p.sound(t)
 }

@@ -259,6 +259,9 @@ func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) err
 		row.State, row.To, row.Next, row.Attempts, row.Problem = w.State, w.To, w.At, w.Attempts, w.Problem
 		if row.State == writing.Sent {
 			row.SentAt = now
+			if err := d.sendAgain(t, row, now); err != nil {
+				return err
+			}
 			if row.DraftID != 0 {
 				if err := t.DropDraft(row.DraftID); err != nil {
 					return err
@@ -290,6 +293,37 @@ func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) err
 			d.tell(o.BoxID, "", changes)
 		}
 	}
+	return err
+}
+
+// sendAgain puts the next of a message that is repeated into the outbox, after
+// this one has gone.
+func (d *Desk) sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
+	if o.Rule == "" {
+		return nil
+	}
+	person, err := t.MemberOf(o.BoxID)
+	if err != nil {
+		return err
+	}
+	p, err := t.PersonByID(person)
+	if err != nil {
+		return err
+	}
+	next, ok := writing.NextTime(o.Rule, o.Begins, max(now, o.At), p.Week.Location())
+	if !ok {
+		return nil
+	}
+	_, domain, _ := strings.Cut(post.Read(o.Original).MessageID, "@")
+	id := uuid.NewString() + "@" + domain
+	o.ID, o.Hold, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
+	o.Original = post.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
+	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid = 0, 0, 0, "", 0, false, false
+	o.To = slices.Clone(o.To)
+	for i := range o.To {
+		o.To[i] = writing.Recipient{Address: o.To[i].Address, State: writing.Waiting}
+	}
+	_, err = t.Send(&o)
 	return err
 }
 
@@ -374,7 +408,7 @@ func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]store.Outgoi
 
 func outboxLine(o store.Outgoing) OutboxLine {
 	l := OutboxLine{ID: o.ID, To: mail.Address{Name: o.Name, Address: o.Address}, More: append([]writing.Recipient{}, o.To...), At: o.At, State: o.State, Problem: o.Problem,
-		Subject: o.Subject, Text: o.Text, Conversation: o.ConversationID}
+		Subject: o.Subject, Text: o.Text, Conversation: o.ConversationID, Again: o.Again}
 	if o.State == writing.Waiting {
 		l.Next = o.Next
 		if o.EntryID != 0 && !slices.ContainsFunc(o.To, func(r writing.Recipient) bool { return r.State != writing.Waiting }) {
@@ -392,7 +426,8 @@ func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error 
 		if err != nil {
 			return err
 		}
-		if o.State != writing.Hanging && o.State != writing.Refused && o.State != writing.Kept {
+		ends := o.State == writing.Waiting && o.Rule != "" && !again // a message that is repeated
+		if o.State != writing.Hanging && o.State != writing.Refused && o.State != writing.Kept && !ends {
 			return &UserError{Type: "not-open", Text: "Nothing is open about this message any more, so nothing was changed."}
 		}
 		o.Problem, o.Attempts = "", 0
@@ -416,6 +451,9 @@ func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error 
 		o.State = writing.Withdrawn
 		if gone {
 			o.State, o.SentAt = writing.Sent, d.now()
+			if err := d.sendAgain(t, o, o.SentAt); err != nil {
+				return err
+			}
 		}
 		if o.DraftID != 0 && gone {
 			if err := t.DropDraft(o.DraftID); err != nil {

@@ -562,6 +562,7 @@ type OutboxLine struct {
 	Subject      string              `json:"subject"`
 	Text         string              `json:"text"`
 	Conversation int64               `json:"conversation"`
+	Again        string              `json:"again"` // how it is sent again after that, in the user's words; empty: not at all
 	Entry        int64               `json:"entry"` // of the journal, by which it can be taken back; 0: it cannot
 }
 

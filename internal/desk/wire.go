@@ -232,6 +232,7 @@ type Sending struct {
 	Then    inbox.Kind  `json:"then"`             // what its conversation becomes: archive, snooze, or empty for as it is
 	Return  when.Moment `json:"return,omitzero"`  // when it is brought back if nobody has answered
 	At      when.Moment `json:"at,omitzero"`      // not before that time
+	Repeat  string      `json:"repeat,omitempty"` // and again after that, in words: every monday
 	Sure    bool        `json:"sure"`             // the user was asked about a missing file or subject
 	Expect  string      `json:"expect,omitempty"` // for handing over: what is expected
 	Due     when.Moment `json:"due,omitzero"`     // for handing over: by when

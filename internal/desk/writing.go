@@ -507,6 +507,7 @@ func questions(draft store.Draft, files []store.DraftFile) (asks, field string) 
 // the time chosen, and decides about its conversation in the same step.
 func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s Sending) (Sent, error) {
 	now := d.now()
+	s.Repeat = strings.Join(strings.Fields(s.Repeat), " ")
 	s.At, s.Return, s.Due = s.At.Realign(), s.Return.Realign(), s.Due.Realign()
 	if !s.At.IsZero() && s.At.At <= now {
 		return Sent{}, invalid("at", "That time has passed, so nothing was sent. Choose one that is still ahead; the draft is kept.")
@@ -560,6 +561,12 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 		if i := slices.IndexFunc(slices.Concat(draft.To, draft.Cc, draft.Bcc), func(x mail.Address) bool { return x.Address == to[0].Address }); i >= 0 {
 			o.Name = slices.Concat(draft.To, draft.Cc, draft.Bcc)[i].Name
 		}
+		if s.Repeat != "" {
+			if o.Rule, err = repeated(s, who.Week, now); err != nil {
+				return out, err
+			}
+			o.Again, o.Begins = s.Repeat, s.At
+		}
 		if o.Original, err = post.Compose(l); err != nil {
 			return out, err
 		}
@@ -584,6 +591,23 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
 	}
 	return out, err
+}
+
+// repeated is the rule by which a message is sent again.
+func repeated(s Sending, w when.Week, now when.Instant) (rule string, err error) {
+	if s.At.IsZero() || s.At.WholeDay() {
+		return "", invalid("at", "Nothing was sent: say at which hour it goes for the first time. The draft is kept.")
+	}
+	r, known := w.ReadRule(s.Repeat, now)
+	switch {
+	case !known:
+		return "", invalid("repeat", fmt.Sprintf("Nothing was sent: Ebbe does not know “%s” as a way of repeating. Try “every monday” or “monthly”. The draft is kept.", s.Repeat))
+	case r.Wrong != "":
+		return "", invalid("repeat", "Nothing was sent: "+r.Wrong+" The draft is kept.")
+	case r.FromDone || r.DaysOff:
+		return "", invalid("repeat", "Nothing was sent: a message is repeated by the calendar alone. Leave the rest of the words out. The draft is kept.")
+	}
+	return r.Rule, nil
 }
 
 // envelope is to whom a draft goes, each once.
@@ -662,6 +686,9 @@ func sending(s Sending, o store.Outgoing, w when.Week, now when.Instant) string 
 	text := fmt.Sprintf("Goes out in %d seconds.", int((time.Duration(o.Next-now)*time.Millisecond+time.Second-1)/time.Second))
 	if !s.At.IsZero() {
 		text = "Goes out " + w.Say(s.At, now) + "."
+		if s.Repeat != "" {
+			text = "Goes out " + w.Say(s.At, now) + ", and again " + s.Repeat + "."
+		}
 	}
 	if !s.Return.IsZero() {
 		text += " Back " + w.Say(s.Return, now) + " if nobody answers."

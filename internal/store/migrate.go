@@ -189,7 +189,7 @@ func accounts(db *gorm.DB) error {
 	if err == nil {
 		err = addColumns(db, map[string][]string{"people": {"inward TEXT NOT NULL DEFAULT ''"}, "outgoings": {
 			"account_id INTEGER NOT NULL DEFAULT 0", "draft_id INTEGER NOT NULL DEFAULT 0", "conversation_id INTEGER NOT NULL DEFAULT 0", "state TEXT NOT NULL DEFAULT 'kept'",
-			"recipients TEXT NOT NULL DEFAULT '[]'", "next INTEGER NOT NULL DEFAULT 0", "attempts INTEGER NOT NULL DEFAULT 0", "problem TEXT NOT NULL DEFAULT ''", "sent_at INTEGER NOT NULL DEFAULT 0",
+			"recipients TEXT NOT NULL DEFAULT '[]'", "next INTEGER NOT NULL DEFAULT 0", "attempts INTEGER NOT NULL DEFAULT 0", "rule TEXT NOT NULL DEFAULT ''", "again TEXT NOT NULL DEFAULT ''", "begins TEXT NOT NULL DEFAULT '{}'", "problem TEXT NOT NULL DEFAULT ''", "sent_at INTEGER NOT NULL DEFAULT 0",
 			"quiet INTEGER NOT NULL DEFAULT 0", "filed INTEGER NOT NULL DEFAULT 0", "laid INTEGER NOT NULL DEFAULT 0"}})
 	}
 	if err == nil {

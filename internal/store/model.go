@@ -341,6 +341,9 @@ type Outgoing struct {
 	State          writing.State
 	To             []writing.Recipient `gorm:"column:recipients;serializer:json"`
 	Next           when.Instant        // of the next try
+	Rule           string              // by which it is sent again (RECUR of RFC 5545); empty: once
+	Again          string              // the same in the user's words
+	Begins         when.Moment         `gorm:"serializer:json"` // from when the rule counts
 	Attempts       int
 	Problem        string
 	SentAt         when.Instant

@@ -2,6 +2,7 @@ package writing
 
 import (
 	"slices"
+	"time"
 
 	"ebbe/internal/core/when"
 )
@@ -116,4 +117,20 @@ func (o Outgoing) Tried(t Try, now when.Instant) Outgoing {
 		o.State = Refused
 	}
 	return o
+}
+
+// NextTime is when a message that is sent again by a rule (RECUR of RFC 5545,
+// section 3.3.10), counted from begins, goes next after an instant; false if it
+// does not any more. Times that have passed meanwhile are not made up for.
+func NextTime(rule string, begins when.Moment, after when.Instant, loc *time.Location) (when.Moment, bool) {
+	r, err := when.ParseRecur(rule, loc)
+	if err != nil {
+		return when.Moment{}, false
+	}
+	for t := range r.Falls(begins.Wall(loc), true) {
+		if m := begins.OnWall(t, loc); m.At > after {
+			return m, true
+		}
+	}
+	return when.Moment{}, false
 }

@@ -608,6 +608,7 @@ export interface OutboxLine {
   subject: string;
   text: string;
   conversation: number /* int64 */;
+  again: string; // how it is sent again after that, in the user's words; empty: not at all
   entry: number /* int64 */; // of the journal, by which it can be taken back; 0: it cannot
 }
 /**
@@ -897,6 +898,7 @@ export interface Sending {
   then: inbox.Kind; // what its conversation becomes: archive, snooze, or empty for as it is
   return?: when.Moment; // when it is brought back if nobody has answered
   at?: when.Moment; // not before that time
+  repeat?: string; // and again after that, in words: every monday
   sure: boolean; // the user was asked about a missing file or subject
   expect?: string; // for handing over: what is expected
   due?: when.Moment; // for handing over: by when

@@ -16,7 +16,7 @@ function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; wor
     case 'kept': return { tone: 'due', word: 'no account', text: 'There was no account to send it with when it was written.' }
   }
   if (m.problem) return { tone: 'due', word: 'tried, waits', text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}` }
-  return { tone: 'tide', word: 'goes out', text: m.next > now() + 60_000 ? `It goes ${long(m.next)}.` : 'It goes in a moment.' }
+  return { tone: 'tide', word: 'goes out', text: `It goes ${m.next > now() + 60_000 ? long(m.next) : 'in a moment'}${m.again ? `, and again ${m.again}` : ''}.` }
 }
 
 /** Whether the user has to say what becomes of it. */
@@ -36,6 +36,7 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
         <b className="min-w-0 truncate">{whom}</b>
         {about && <span className="min-w-0 flex-1 truncate text-ink-500">{m.conversation ? <Link className="hover:underline" to={'/c/' + m.conversation}>{m.subject}</Link> : m.subject}</span>}
         <span className="ml-auto flex gap-3">
+          {m.state === 'waiting' && m.again && !m.entry && <button className={act} onClick={() => settle(false)}>Do not send it any more</button>}
           {m.state === 'waiting' && m.entry > 0 && <button className={act} onClick={() => void desk.takeBack(m.entry)}>Take back</button>}
           {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(true)}>Send it again</button>}
           {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(false)}>Do not send it</button>}

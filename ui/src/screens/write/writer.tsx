@@ -50,6 +50,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   const [backAt, setBackAt] = useState<Moment | null>(null)
   const [at, setAt] = useState('')
   const [atAt, setAtAt] = useState<Moment | null>(null)
+  const [repeat, setRepeat] = useState('')
   const [expect, setExpect] = useState('')
   const [leaves, setLeaves] = useState(true)
   const [asks, setAsks] = useState<Sent | null>(null)
@@ -144,7 +145,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
       if (latest.current !== stored.current) return
       await desk.settled()
       const then = when && !fresh ? 'snooze' : away ? 'archive' : ''
-      const s = await post<Sent>(`/drafts/${d.id}/send`, { then, return: handing ? undefined : when, due: handing ? when : undefined, at: not, sure, expect, sitting, seen }, key.current)
+      const s = await post<Sent>(`/drafts/${d.id}/send`, { then, return: handing ? undefined : when, due: handing ? when : undefined, at: not, repeat: later ? repeat : '', sure, expect, sitting, seen }, key.current)
       key.current = newKey()
       if (s.asks) return setAsks(s)
       onSent(away || (!!when && !fresh))
@@ -158,7 +159,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
     }
   }
   const at_ = (field: string) => (wrong?.field === field ? wrong.text : undefined)
-  const elsewhere = wrong && !['to', 'cc', 'bcc', 'subject', 'files', 'return', 'at'].includes(wrong.field) ? wrong.text : ''
+  const elsewhere = wrong && !['to', 'cc', 'bcc', 'subject', 'files', 'return', 'at', 'repeat'].includes(wrong.field) ? wrong.text : ''
   useEffect(() => { if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus() }, [asks])
   const link = 'text-accent hover:underline'
   return (
@@ -241,7 +242,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           <Templates draft={d.id} subject={fresh ? d.subject : ''} text={d.text} onClose={() => { setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }}
             onUse={(t) => { change({ text: d.text.trim() ? `${d.text.trimEnd()}\n\n${t.text}\n` : t.text + '\n', ...(t.subject && !d.subject.trim() ? { subject: t.subject } : {}) }); setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }} />
         )}
-        {later && <LaterRow text={at} moment={atAt} wrong={at_('at')} onText={setAt} onMoment={setAtAt} onClose={() => { setLater(false); setAt(''); setAtAt(null) }} />}
+        {later && <LaterRow text={at} moment={atAt} wrong={at_('at')} repeat={repeat} repeatWrong={at_('repeat')} onRepeat={setRepeat} onText={setAt} onMoment={setAtAt} onClose={() => { setLater(false); setAt(''); setAtAt(null); setRepeat('') }} />}
       </div>
       <div className={`flex shrink-0 flex-col items-stretch gap-2 ${page ? 'w-[264px] max-[900px]:w-full' : ''}`}>
         {aside}
@@ -276,7 +277,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
 }
 
 /** When it is sent: in words, or by a part of the coming week. */
-function LaterRow({ text, moment, wrong, onText, onMoment, onClose }: { text: string; moment: Moment | null; wrong?: string; onText: (t: string) => void; onMoment: (m: Moment | null) => void; onClose: () => void }) {
+function LaterRow({ text, moment, wrong, repeat, repeatWrong, onRepeat, onText, onMoment, onClose }: { text: string; moment: Moment | null; wrong?: string; repeat: string; repeatWrong?: string; onRepeat: (words: string) => void; onText: (t: string) => void; onMoment: (m: Moment | null) => void; onClose: () => void }) {
   const { data: days } = useGrid()
   const [picked, setPicked] = useState(0)
   return (
@@ -285,7 +286,8 @@ function LaterRow({ text, moment, wrong, onText, onMoment, onClose }: { text: st
         <PhraseField id="write-at" label="Send it when?" placeholder="tomorrow 8" autoFocus optional clear={picked} onText={(t) => { onText(t); onMoment(null) }} onChosen={(c) => { if (c || text) onMoment(c?.moment ?? null) }} onAccept={(c) => onMoment(c.moment)} onCancel={onClose} />
         {picked > 0 && moment && !text.trim() && <p className="text-[12.5px] font-semibold text-accent">It goes {long(moment.at)}.</p>}
         {wrong && <p role="alert" className="text-[12.5px] text-coral-600">{wrong}</p>}
-        <button type="button" className="text-[12.5px] text-ink-500 hover:underline" onClick={onClose}>Send it at once after all</button>
+        <Field id="write-repeat" label="And again? (may stay empty)" placeholder="every monday" value={repeat} wrong={repeatWrong} autoComplete="off" maxLength={100} onChange={(e) => onRepeat(e.target.value)} />
+        <button type="button" className="mt-1 text-[12.5px] text-ink-500 hover:underline" onClick={onClose}>Send it at once after all</button>
       </div>
       {days && <WeekGrid days={days} chosen={moment?.at} verb="sent" onPick={(m) => { onText(''); setPicked((n) => n + 1); onMoment(m) }} />}
     </div>
