@@ -68,10 +68,16 @@ func ReadCalendar(raw []byte, loc *time.Location) (c Calendar, err error) {
 			err = ErrNoCalendar
 		}
 	}()
-	clean, broken := wellFormed(raw)
+	clean, broken, over := wellFormed(raw)
 	r := calendarReader{out: &c, loc: loc, zones: map[string]*ical.Component{}, warned: map[string]bool{}}
-	if broken > 0 {
+	switch {
+	case broken == 1:
+		r.doubt("One broken line could not be read and was left out.")
+	case broken > 1:
 		r.doubt("%d broken lines could not be read and were left out.", broken)
+	}
+	if over > 0 {
+		r.doubt("The file holds more than can be taken in at once: its last %d entries were left out. Cut it in two and take in the second part, too.", over)
 	}
 	found := false
 	for dec := ical.NewDecoder(bytes.NewReader(clean)); ; {
@@ -83,6 +89,7 @@ func ReadCalendar(raw []byte, loc *time.Location) (c Calendar, err error) {
 			if !found {
 				return c, ErrNoCalendar
 			}
+			r.doubt("The file could not be read to its end: what stands after the part that was read was left out.")
 			break
 		}
 		found = true
@@ -98,8 +105,9 @@ func ReadCalendar(raw []byte, loc *time.Location) (c Calendar, err error) {
 }
 
 // wellFormed unfolds the lines (RFC 5545, section 3.1), leaves out those that
-// are none, and closes what was left open.
-func wellFormed(raw []byte) (clean []byte, broken int) {
+// are none, and closes what was left open. over is how many entries are too
+// many.
+func wellFormed(raw []byte) (clean []byte, broken, over int) {
 	text := strings.ToValidUTF8(string(bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))), "\uFFFD")
 	text = strings.NewReplacer("\r\n", "\n", "\r", "\n", "\x00", "").Replace(text)
 	text = strings.NewReplacer("\n ", "", "\n\t", "").Replace(text)
@@ -114,6 +122,10 @@ func wellFormed(raw []byte) (clean []byte, broken int) {
 	}
 	for line := range strings.SplitSeq(text, "\n") {
 		switch m := beginLine.FindStringSubmatch(line); {
+		case components > maxComponents:
+			if m != nil && (strings.EqualFold(m[1], "VEVENT") || strings.EqualFold(m[1], "VTODO")) {
+				over++
+			}
 		case strings.TrimSpace(line) == "":
 		case m != nil:
 			name := strings.ToUpper(m[1])
@@ -125,7 +137,8 @@ func wellFormed(raw []byte) (clean []byte, broken int) {
 			}
 			if components++; components > maxComponents {
 				closeTo(0)
-				return out.Bytes(), broken + 1
+				over++
+				continue
 			}
 			open = append(open, name)
 			out.WriteString("BEGIN:" + name + "\r\n")
@@ -143,7 +156,7 @@ func wellFormed(raw []byte) (clean []byte, broken int) {
 		}
 	}
 	closeTo(0)
-	return out.Bytes(), broken
+	return out.Bytes(), broken, over
 }
 
 type calendarReader struct {

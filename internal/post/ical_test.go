@@ -3,6 +3,7 @@ package post
 import (
 	"bytes"
 	"encoding/csv"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -228,4 +229,19 @@ func TestAnAnswerToAnInvitation(t *testing.T) {
 	require.Equal(t, calendar.Reply, c.Method)
 	require.Equal(t, 2, c.Events[0].Sequence)
 	require.Equal(t, []calendar.Guest{{Address: mail.Address{Name: "Solvei", Address: "s@m.example"}, Answer: calendar.Yes}}, c.Events[0].Guests)
+}
+
+// A calendar file that holds more than can be taken in says how many entries
+// were left out.
+func TestACalendarFileThatIsTooLong(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\n")
+	for i := range 50_010 {
+		fmt.Fprintf(&b, "BEGIN:VTODO\r\nUID:%d\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:x\r\nEND:VTODO\r\n", i)
+	}
+	b.WriteString("oh\r\nEND:VCALENDAR\r\n")
+	c, err := ReadCalendar([]byte(b.String()), time.UTC)
+	require.NoError(t, err)
+	require.Len(t, c.Todos, 49_999)
+	require.Contains(t, c.Doubts, "The file holds more than can be taken in at once: its last 11 entries were left out. Cut it in two and take in the second part, too.")
 }

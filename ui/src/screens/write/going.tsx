@@ -34,7 +34,6 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
       <div className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1">
         <Chip tone={s.tone}>{s.word}</Chip>
         <b className="min-w-0 truncate">{whom}</b>
-        {about && <span className="min-w-0 flex-1 truncate text-ink-500">{m.conversation ? <Link className="hover:underline" to={'/c/' + m.conversation}>{m.subject}</Link> : m.subject}</span>}
         <span className="ml-auto flex gap-3">
           {m.state === 'waiting' && m.again && !m.entry && <button className={act} onClick={() => settle(false)}>Do not send it any more</button>}
           {m.state === 'waiting' && m.entry > 0 && <button className={act} onClick={() => void desk.takeBack(m.entry)}>Take back</button>}
@@ -44,6 +43,7 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
           {m.state === 'hanging' && <button className={act} onClick={() => settle(true)}>Send it again</button>}
         </span>
       </div>
+      {about && <p className="truncate">{m.conversation ? <Link className="hover:underline" to={'/c/' + m.conversation}>{m.subject || 'Without a subject'}</Link> : m.subject || 'Without a subject'}</p>}
       <p className={`mt-0.5 text-[12.5px] ${stuck(m) ? 'text-coral-600' : 'text-ink-500'}`}>{s.text}{m.state === 'hanging' && ' Ask them whether they have it before you send it again.'}</p>
     </div>
   )
