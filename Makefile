@@ -29,7 +29,7 @@ demo: build
 
 # The whole test: lint, the front end, every Go test, the real program in Chromium.
 test: lint build browser
-	$(GO) test -tags $(TAGS) -timeout 15m ./...
+	$(GO) test -tags $(TAGS) -timeout 45m ./...
 
 lint: ui/node_modules/.package-lock.json internal/web/dist/index.html
 	@test -z "$$(gofmt -l cmd internal demo e2e bench)" || { gofmt -l cmd internal demo e2e bench; echo "run gofmt on these"; exit 1; }

@@ -847,3 +847,18 @@ func TestARepeatedMessage(t *testing.T) {
 	require.Len(t, p.in(postoffice.Sent), 3)
 	p.sound(t)
 }
+
+// A message with a file of 40 MB comes in whole, and what came after it, too.
+func TestALargeMessageComesInWhole(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{Sizes: -1000}).connected(t)
+	body := strings.Repeat(strings.Repeat("A", 76)+"\r\n", 40<<20/78)
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: Jonas <jonas@x.example>\r\nTo: "+museum+"\r\nSubject: Large\r\nMessage-ID: <l@x>\r\nMIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n"+
+		"--b\r\nContent-Type: text/plain\r\n\r\nHere.\r\n--b\r\nContent-Type: application/octet-stream\r\nContent-Disposition: attachment; filename=a.bin\r\nContent-Transfer-Encoding: base64\r\n\r\n"+body+"\r\n--b--\r\n"))
+	p.put(postoffice.Inbox, "after@x", "Jonas <jonas@x.example>", "After")
+	p.pass(t)
+	row := p.where(t, "Large")
+	require.Equal(t, 1, row.Files)
+	require.Greater(t, row.Size, 40<<20)
+	require.Len(t, p.queue(t), 2)
+	p.sound(t)
+}

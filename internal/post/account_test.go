@@ -1,12 +1,14 @@
 package post_test
 
 import (
+	"bufio"
 	"context"
 	"fmt"
 	"io"
 	"net"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -281,4 +283,62 @@ func TestTheOfficeKeepsItsMail(t *testing.T) {
 	require.Equal(t, string(letterOf(8)), string(in[2].Raw))
 	require.True(t, slices.Contains(in[0].Flags, `\Seen`))
 	require.Equal(t, at.Add(time.Hour), o.Next().UTC())
+}
+
+// scripted is a mailbox server that answers each command by its first words,
+// and keeps what it was told.
+func scripted(t *testing.T, answers map[string]string) (n post.Network, told func() string) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = l.Close() })
+	var mu sync.Mutex
+	var heard strings.Builder
+	go func() {
+		c, err := l.Accept()
+		if err != nil {
+			return
+		}
+		_, _ = io.WriteString(c, "* OK ready\r\n")
+		for lines := bufio.NewScanner(c); lines.Scan(); {
+			tag, command, _ := strings.Cut(lines.Text(), " ")
+			mu.Lock()
+			heard.WriteString(command + "\n")
+			mu.Unlock()
+			for begins, says := range answers {
+				if strings.HasPrefix(command, begins) {
+					_, _ = io.WriteString(c, says)
+				}
+			}
+			_, _ = io.WriteString(c, tag+" OK done\r\n")
+		}
+	}()
+	dial := func(ctx context.Context, network, _ string) (net.Conn, error) {
+		return (&net.Dialer{}).DialContext(ctx, network, l.Addr().String())
+	}
+	return post.Network{Dial: dial, Patience: 5 * time.Second}, func() string { mu.Lock(); defer mu.Unlock(); return heard.String() }
+}
+
+// A server that keeps count of changes (CONDSTORE, RFC 7162) is asked for those
+// alone.
+func TestOnlyWhatHasChangedIsAskedFor(t *testing.T) {
+	n, told := scripted(t, map[string]string{
+		"CAPABILITY": "* CAPABILITY IMAP4rev1 CONDSTORE AUTH=PLAIN\r\n",
+		"SELECT":     "* 3 EXISTS\r\n* OK [UIDVALIDITY 9] it is\r\n* OK [UIDNEXT 4] next\r\n* OK [HIGHESTMODSEQ 715] it is\r\n",
+		"UID FETCH":  "* 2 FETCH (UID 2 MODSEQ (712) FLAGS (\\Seen))\r\n",
+	})
+	m, err := n.OpenMailbox(t.Context(), post.Server{Host: "localhost", Port: 143, Security: post.Clear}, login)
+	require.NoError(t, err)
+	defer m.Close()
+	s, err := m.Select("INBOX")
+	require.NoError(t, err)
+	require.Equal(t, post.Selected{Validity: 9, Next: 4, Count: 3, ModSeq: 715}, s)
+	var changed []uint32
+	require.NoError(t, m.Flags([]uint32{1, 2, 3}, 700, func(f post.Fetched) error {
+		require.True(t, f.Seen)
+		changed = append(changed, f.UID)
+		return nil
+	}))
+	require.Equal(t, []uint32{2}, changed)
+	require.Contains(t, told(), "(CONDSTORE)")
+	require.Contains(t, told(), "CHANGEDSINCE 700")
 }

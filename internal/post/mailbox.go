@@ -43,6 +43,7 @@ type Fetched struct {
 // It is used by one goroutine at a time.
 type Mailbox struct {
 	client *imapclient.Client
+	line   *watched
 	news   chan struct{} // something has changed in the open folder
 	end    func()
 	wait   time.Duration
@@ -51,11 +52,12 @@ type Mailbox struct {
 // OpenMailbox connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
 func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, error) {
-	conn, err := n.connect(ctx, s)
+	reached, err := n.connect(ctx, s)
 	if err != nil {
 		return nil, err
 	}
-	m := &Mailbox{news: make(chan struct{}, 1), wait: n.Patience}
+	conn := &watched{Conn: reached}
+	m := &Mailbox{line: conn, news: make(chan struct{}, 1), wait: n.Patience}
 	tell := func() {
 		select {
 		case m.news <- struct{}{}:
@@ -71,8 +73,7 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, 
 			tell()
 		},
 	}}
-	patience := time.AfterFunc(n.Patience, func() { _ = conn.Close() })
-	defer patience.Stop()
+	defer conn.watch(n.Patience)()
 	if s.Security == StartTLS {
 		if m.client, err = imapclient.NewStartTLS(conn, options); err != nil {
 			_ = conn.Close()
@@ -109,13 +110,6 @@ func (m *Mailbox) Close() {
 	m.end()
 }
 
-// limit lets what is asked take only so long, however much it is: a server that
-// says nothing for that long is given up.
-func (m *Mailbox) limit() (again func(), stop func()) {
-	t := time.AfterFunc(m.wait, m.end)
-	return func() { t.Reset(m.wait) }, func() { t.Stop() }
-}
-
 var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrAll: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
 	imap.MailboxAttrDrafts: mail.RoleDrafts, imap.MailboxAttrJunk: mail.RoleJunk, imap.MailboxAttrTrash: mail.RoleBin}
 
@@ -127,8 +121,7 @@ var named = map[string]mail.Role{"archive": mail.RoleArchive, "archives": mail.R
 // Folders lists the folders of the account that can hold mail, the inbox first.
 // Each role but "other" is given to one folder at most.
 func (m *Mailbox) Folders() ([]Folder, error) {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	found, err := m.client.List("", "*", nil).Collect()
 	if err != nil {
 		return nil, &StepError{StepFolders, "The server did not list its folders (" + reason(err) + ").", err}
@@ -175,15 +168,13 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 
 // Make makes a folder that is missing.
 func (m *Mailbox) Make(name string) error {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	return m.client.Create(name, nil).Wait()
 }
 
 // Select opens a folder.
 func (m *Mailbox) Select(name string) (s Selected, err error) {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	d, err := m.client.Select(name, &imap.SelectOptions{CondStore: m.client.Caps().Has(imap.CapCondStore)}).Wait()
 	if err != nil {
 		return s, err
@@ -193,8 +184,7 @@ func (m *Mailbox) Select(name string) (s Selected, err error) {
 
 // UIDs gives the UIDs of all messages of the open folder, in order.
 func (m *Mailbox) UIDs() (uids []uint32, err error) {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	d, err := m.client.UIDSearch(&imap.SearchCriteria{UID: []imap.UIDSet{{{Start: 1, Stop: 0}}}}, nil).Wait()
 	if err != nil {
 		return nil, err
@@ -258,8 +248,7 @@ func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, f func(Fetched) err
 	if len(uids) == 0 {
 		return nil
 	}
-	again, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	asked := map[uint32]bool{}
 	for _, u := range uids {
 		asked[u] = true
@@ -274,7 +263,6 @@ func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, f func(Fetched) err
 		if failed == nil {
 			failed = err
 		}
-		again()
 	}
 	if err := cmd.Close(); failed == nil {
 		failed = err
@@ -285,8 +273,7 @@ func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, f func(Fetched) err
 // Move takes messages of the open folder into another one, and says their new
 // UIDs there if the server does (RFC 6851, RFC 4315).
 func (m *Mailbox) Move(uids []uint32, to string) (moved map[uint32]uint32, err error) {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	set := setOf(uids)
 	moved = map[uint32]uint32{}
 	pair := func(from, to imap.NumSet) {
@@ -320,8 +307,7 @@ func (m *Mailbox) Move(uids []uint32, to string) (moved map[uint32]uint32, err e
 
 // Mark sets or takes away \Seen or \Flagged of messages of the open folder.
 func (m *Mailbox) Mark(uids []uint32, star, on bool) error {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	flag, op := imap.FlagSeen, imap.StoreFlagsDel
 	if star {
 		flag = imap.FlagFlagged
@@ -335,8 +321,7 @@ func (m *Mailbox) Mark(uids []uint32, star, on bool) error {
 // Remove deletes messages of the open folder for good. Without UIDPLUS (RFC
 // 4315) what another program has marked as deleted there goes with them.
 func (m *Mailbox) Remove(uids []uint32) error {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	return m.remove(setOf(uids))
 }
 
@@ -353,8 +338,7 @@ func (m *Mailbox) remove(set imap.UIDSet) error {
 // Lay puts a message that has been read into a folder, as a draft or as one
 // that is complete.
 func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) error {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	flags := []imap.Flag{imap.FlagSeen}
 	if draft {
 		flags = append(flags, imap.FlagDraft)
@@ -372,8 +356,7 @@ func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) error
 
 // Find gives the UIDs of the messages of the open folder with that Message-ID.
 func (m *Mailbox) Find(messageID string) (uids []uint32, err error) {
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	d, err := m.client.UIDSearch(&imap.SearchCriteria{Header: []imap.SearchCriteriaHeaderField{{Key: "Message-ID", Value: messageID}}}, nil).Wait()
 	if err != nil {
 		return nil, err
@@ -418,8 +401,7 @@ func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct
 	case <-wake:
 	case <-ctx.Done():
 	}
-	_, stop := m.limit()
-	defer stop()
+	defer m.line.watch(m.wait)()
 	if err := idle.Close(); err != nil {
 		return err
 	}

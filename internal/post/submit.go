@@ -34,20 +34,22 @@ type Handed struct {
 // submission, RFC 6409).
 type Counter struct {
 	client *smtp.Client
+	line   *watched
 	server Server
+	wait   time.Duration
 	stop   func() bool
 }
 
 // OpenCounter connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
 func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, error) {
-	conn, err := n.connect(ctx, s)
+	reached, err := n.connect(ctx, s)
 	if err != nil {
 		return nil, err
 	}
-	patience := time.AfterFunc(n.Patience, func() { _ = conn.Close() })
-	defer patience.Stop()
-	c := &Counter{server: s, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
+	conn := &watched{Conn: reached}
+	defer conn.watch(n.Patience)()
+	c := &Counter{server: s, line: conn, wait: n.Patience, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
 	if s.Security == StartTLS {
 		if c.client, err = smtp.NewClientStartTLS(conn, n.config(s)); err != nil {
 			_ = conn.Close()
@@ -87,6 +89,7 @@ func (c *Counter) Close() {
 // After it, an error that is ErrUncertain means that nobody knows; with any
 // other error nothing was taken.
 func (c *Counter) Hand(from string, to []string, raw []byte, final func(taken []string) error) (h Handed, err error) {
+	defer c.line.watch(4 * c.wait)() // the last word of a server may take its time
 	wide := !ascii(from)
 	for _, a := range to {
 		wide = wide || !ascii(a)

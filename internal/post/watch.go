@@ -1,0 +1,54 @@
+package post
+
+import (
+	"net"
+	"sync"
+	"time"
+)
+
+// watched is a line that is cut when nothing has gone over it for a while,
+// however long what goes over it takes.
+type watched struct {
+	net.Conn
+	mu    sync.Mutex
+	timer *time.Timer // nil: nobody waits
+	most  time.Duration
+}
+
+// watch begins to cut the line after so long a silence, until stop is called.
+func (w *watched) watch(most time.Duration) (stop func()) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.most, w.timer = most, time.AfterFunc(most, func() { _ = w.Conn.Close() })
+	return func() {
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		if w.timer != nil {
+			w.timer.Stop()
+			w.timer = nil
+		}
+	}
+}
+
+func (w *watched) heard(n int) {
+	if n == 0 {
+		return
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if w.timer != nil {
+		w.timer.Reset(w.most)
+	}
+}
+
+func (w *watched) Read(b []byte) (int, error) {
+	n, err := w.Conn.Read(b)
+	w.heard(n)
+	return n, err
+}
+
+func (w *watched) Write(b []byte) (int, error) {
+	n, err := w.Conn.Write(b)
+	w.heard(n)
+	return n, err
+}
