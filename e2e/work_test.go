@@ -379,7 +379,7 @@ func TestCalendarFilesAndTheFeed(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VTODO\r\nUID:1@o.example\r\nSUMMARY:Polish the brass\r\nDUE;VALUE=DATE:20261127\r\nbroken\r\nEND:VTODO\r\nEND:VCALENDAR\r\n"), 0o600))
 	p.see("input[type=file]").MustSetFiles(file)
 	p.reads("[data-testid=taken-in]", "Taken in: 1 follow-up and 0 events.")
-	p.reads("[data-testid=taken-in]", "1 broken lines could not be read")
+	p.reads("[data-testid=taken-in]", "One broken line could not be read")
 	require.NoError(t, os.WriteFile(file, []byte("hello"), 0o600))
 	p.see("input[type=file]").MustSetFiles(file)
 	p.reads("[data-testid=file-wrong]", "this is no calendar file")
