@@ -3,8 +3,8 @@ package desk
 import (
 	"cmp"
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
-	"encoding/base32"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -28,8 +28,7 @@ func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, er
 			return err
 		}
 		if p.Inward == "" || anew {
-			sum := sha256.Sum256([]byte(secret()))
-			p.Inward = strings.ToLower(base32.StdEncoding.EncodeToString(sum[:]))[:12]
+			p.Inward = strings.ToLower(rand.Text())[:12]
 			if err := t.PutPerson(&p, who.Box, nil); err != nil {
 				return err
 			}

@@ -21,19 +21,13 @@ func (d *Desk) GiveReceipt(ctx context.Context, who Who, key string, message int
 		if err != nil {
 			return out, err
 		}
-		raw, err := t.Original(m.ID)
+		b, at, _, err := received(t, who, m)
 		if err != nil {
 			return out, err
 		}
-		own, err := ownAddresses(t, who.Box)
-		if err != nil {
-			return out, err
-		}
-		b := post.Read(raw)
 		if b.ReceiptTo == "" || m.Own {
 			return out, invalid("message", "Nobody asked to be told, so nothing was sent.")
 		}
-		_, at := mail.ReachOf(m.To, m.Cc, own)
 		a, err := accountOf(t, who.Box, 0, at)
 		if err != nil {
 			return out, err

@@ -117,15 +117,22 @@ func lastReceived(t store.Tx, who Who, conversation int64) (m store.Message, b p
 	if m.ID == 0 {
 		return m, b, "", nil, store.ErrNotFound
 	}
+	b, at, own, err = received(t, who, m)
+	return m, b, at, own, err
+}
+
+// received reads a message, and gives the user's own address it came to and all
+// they have.
+func received(t store.Tx, who Who, m store.Message) (b post.Body, at string, own map[string]bool, err error) {
 	raw, err := t.Original(m.ID)
 	if err != nil {
-		return m, b, "", nil, err
+		return b, "", nil, err
 	}
 	if own, err = ownAddresses(t, who.Box); err != nil {
-		return m, b, "", nil, err
+		return b, "", nil, err
 	}
 	_, at = mail.ReachOf(m.To, m.Cc, own)
-	return m, post.Read(raw), at, own, nil
+	return post.Read(raw), at, own, nil
 }
 
 // below gives the message a draft answers or passes on, and what of it stands
@@ -416,16 +423,12 @@ func (d *Desk) letter(t store.Tx, who Who, draft store.Draft, a store.Account, a
 			l.References = append(l.References[:1:1], l.References[n-29:]...)
 		}
 	}
-	files, err := t.DraftFiles(draft.ID)
+	files, err := t.DraftFilesWhole(draft.ID)
 	if err != nil {
 		return l, err
 	}
 	for _, f := range files {
-		whole, err := t.DraftFile(draft.ID, f.ID)
-		if err != nil {
-			return l, err
-		}
-		l.Files = append(l.Files, post.Part{File: mail.File{Name: f.Name, Type: f.Type, Size: f.Size}, Content: whole.Content})
+		l.Files = append(l.Files, post.Part{File: mail.File{Name: f.Name, Type: f.Type, Size: f.Size}, Content: f.Content})
 	}
 	return l, nil
 }

@@ -185,10 +185,10 @@ func (t Tx) DraftFiles(draft int64) (out []DraftFile, err error) {
 	return out, err
 }
 
-// DraftFile loads a file of a draft.
-func (t Tx) DraftFile(draft, id int64) (f DraftFile, err error) {
-	err = plain(t.db.Where("draft_id = ? AND id = ?", draft, id).Take(&f).Error)
-	return f, err
+// DraftFilesWhole gives the same with what is in them.
+func (t Tx) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
+	err = t.db.Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	return out, err
 }
 
 // AddDraftFile stores a file of a draft.
