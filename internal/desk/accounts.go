@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	netmail "net/mail"
 	"strings"
 	"sync"
@@ -335,6 +336,11 @@ func (d *Desk) keepAccounts(ctx context.Context) {
 	}
 	for {
 		accounts, err := d.accounts(ctx)
+		var again <-chan time.Time
+		if err != nil && ctx.Err() == nil {
+			slog.Error("the accounts could not be read, trying again", "error", err)
+			again = time.After(retryLast)
+		}
 		now := map[int64]store.Account{}
 		for _, a := range accounts {
 			now[a.ID] = a
@@ -363,6 +369,7 @@ func (d *Desk) keepAccounts(ctx context.Context) {
 			}
 			return
 		case <-d.links.changed:
+		case <-again:
 		}
 	}
 }

@@ -63,12 +63,16 @@ func (d *Desk) Unanswered(ctx context.Context, who Who) (out []Unanswered, err e
 		if err != nil {
 			return err
 		}
+		ids := make([]int64, len(rows))
+		for i, m := range rows {
+			ids[i] = m.ID
+		}
+		originals, err := t.Bytes(ids)
+		if err != nil {
+			return err
+		}
 		for _, m := range rows {
-			text, err := textOf(t, m.ID)
-			if err != nil {
-				return err
-			}
-			if q := writing.Questions(text); len(q) > 0 {
+			if q := writing.Questions(ownWords(originals[m.ID])); len(q) > 0 {
 				out = append(out, Unanswered{Message: m.ID, Conversation: m.ConversationID, To: m.To[0], Subject: mail.Title(m.Subject), Asked: q[0], At: m.Date})
 			}
 		}

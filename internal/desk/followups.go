@@ -466,12 +466,14 @@ func letterOf(t store.Tx, who Who, conversation int64) (l followup.Letter, peopl
 	return followup.Letter{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
 }
 
-// textOf is what the sender of a message wrote, without what they quote.
+// textOf loads a message and gives its own words.
 func textOf(t store.Tx, message int64) (string, error) {
 	raw, err := t.Original(message)
-	if err != nil {
-		return "", err
-	}
+	return ownWords(raw), err
+}
+
+// ownWords is what the sender of a message wrote, without what they quote.
+func ownWords(raw []byte) string {
 	body := post.Read(raw)
 	text := body.Text
 	if strings.TrimSpace(text) == "" && body.HTML != "" {
@@ -483,7 +485,7 @@ func textOf(t store.Tx, message int64) (string, error) {
 			own = append(own, b.Text)
 		}
 	}
-	return strings.Join(own, "\n\n"), nil
+	return strings.Join(own, "\n\n")
 }
 
 // endWaiting ends the waiting for those who have written, each with its line in

@@ -4,9 +4,6 @@ import (
 	"cmp"
 	"context"
 	"net/url"
-	"strings"
-
-	"github.com/google/uuid"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -100,10 +97,7 @@ func (d *Desk) leaveByMail(t store.Tx, who Who, l mail.Leaving, at string, now w
 	if a.ID == 0 {
 		return "", &UserError{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
 	}
-	_, domain, _ := strings.Cut(a.Address, "@")
-	id := uuid.NewString() + "@" + domain
-	o := store.Outgoing{BoxID: who.Box, Hold: "message/" + id, Address: l.Mail.Address, At: now, Subject: cmp.Or(l.Subject, leaveSubject), Text: l.Text}
-	o.Original, err = post.Compose(post.Letter{MessageID: id, Date: now.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address}, To: []mail.Address{l.Mail}, Subject: o.Subject, Text: cmp.Or(l.Text, leaveSubject)})
+	o, err := outgoing(who, a, post.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
 	if err != nil {
 		return "", err
 	}

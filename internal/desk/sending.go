@@ -35,6 +35,22 @@ func queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 	return o, fresh, err
 }
 
+// newMessageID makes a Message-ID for a message from an account (RFC 5322,
+// section 3.6.4).
+func newMessageID(a store.Account) string {
+	_, domain, _ := strings.Cut(a.Address, "@")
+	return uuid.NewString() + "@" + domain
+}
+
+// outgoing is a letter from an account as a message to one person, to be put
+// into the outbox.
+func outgoing(who Who, a store.Account, l post.Letter, at when.Instant) (o store.Outgoing, err error) {
+	l.MessageID, l.Date, l.From = newMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
+	o = store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
+	o.Original, err = post.Compose(l)
+	return o, err
+}
+
 // word sends the writer of what was snoozed a word about it, in which [when] is
 // the time it comes back. It is taken back with the snooze.
 func (d *Desk) word(t store.Tx, who Who, c inbox.Conversation, text string, out *Decided, now when.Instant) error {
@@ -56,22 +72,18 @@ func (d *Desk) word(t store.Tx, who Who, c inbox.Conversation, text string, out 
 	if err != nil {
 		return err
 	}
-	when := "later"
+	back := "later"
 	if !c.Return.IsZero() {
-		when = who.Week.Say(c.Return, now)
+		back = who.Week.Say(c.Return, now)
 	}
-	_, domain, _ := strings.Cut(a.Address, "@")
-	id := uuid.NewString() + "@" + domain
 	to := mail.Address{Name: b.From.Name, Address: b.AnswerTo}
-	l := post.Letter{MessageID: id, Date: (now + spanOf(p.Habits)).Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address}, To: []mail.Address{to},
-		Subject: writing.Subject(writing.Reply, m.Subject), Text: strings.ReplaceAll(strings.TrimSpace(text), "[when]", when) + "\n", Signature: a.Signature}
-	if b.MessageID != "" {
-		l.InReplyTo, l.References = b.MessageID, append(slices.Clone(b.References), b.MessageID)
-	}
-	o := store.Outgoing{BoxID: who.Box, Hold: "message/" + id, Address: to.Address, Name: to.Name, At: now + spanOf(p.Habits), Subject: l.Subject, Text: l.Text, EntryID: out.Entry, ConversationID: c.ID}
-	if o.Original, err = post.Compose(l); err != nil {
+	l := post.Letter{To: []mail.Address{to}, Subject: writing.Subject(writing.Reply, m.Subject), Text: strings.ReplaceAll(strings.TrimSpace(text), "[when]", back) + "\n", Signature: a.Signature}
+	answering(&l, b.Message)
+	o, err := outgoing(who, a, l, now+spanOf(p.Habits))
+	if err != nil {
 		return err
 	}
+	o.EntryID, o.ConversationID = out.Entry, c.ID
 	_, _, err = queue(t, o, a.Address, o.At)
 	out.Text += " " + to.Short() + " is told."
 	return err
@@ -314,8 +326,11 @@ func (d *Desk) sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	if !ok {
 		return nil
 	}
-	_, domain, _ := strings.Cut(post.Read(o.Original).MessageID, "@")
-	id := uuid.NewString() + "@" + domain
+	a, err := accountOf(t, o.BoxID, o.AccountID, "")
+	if err != nil {
+		return err
+	}
+	id := newMessageID(a)
 	o.ID, o.Hold, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
 	o.Original = post.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
 	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid = 0, 0, 0, "", 0, false, false

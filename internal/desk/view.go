@@ -131,24 +131,16 @@ type DayLoad struct {
 
 // DraftView is the beginning of a message. ID is 0 if there is none.
 type DraftView struct {
-	ID           int64          `json:"id"`
-	Conversation int64          `json:"conversation"`
-	Mode         writing.Mode   `json:"mode"`
-	Message      int64          `json:"message"` // which it answers or passes on, or 0
-	Account      int64          `json:"account"`
-	To           []mail.Address `json:"to"`
-	Cc           []mail.Address `json:"cc"`
-	Bcc          []mail.Address `json:"bcc"`
-	Subject      string         `json:"subject"`
-	Text         string         `json:"text"`
-	Rich         bool           `json:"rich"`
-	Bare         bool           `json:"bare"`
-	Receipt      bool           `json:"receipt"`
-	Files        []FileView     `json:"files"`
-	Below        string         `json:"below"` // what stands below the words, unless it is bare
-	Signature    string         `json:"signature"`
-	Begun        when.Instant   `json:"begun"`
-	Changed      when.Instant   `json:"changed"`
+	ID           int64        `json:"id"`
+	Conversation int64        `json:"conversation"`
+	Mode         writing.Mode `json:"mode"`
+	Message      int64        `json:"message"` // which it answers or passes on, or 0
+	DraftChange  `tstype:",extends"`
+	Files        []FileView   `json:"files"`
+	Below        string       `json:"below"` // what stands below the words, unless it is bare
+	Signature    string       `json:"signature"`
+	Begun        when.Instant `json:"begun"`
+	Changed      when.Instant `json:"changed"`
 }
 
 // FileView is a file that goes with a draft.

@@ -57,8 +57,8 @@ func (d *Desk) Drafts(ctx context.Context, who Who) (out []DraftView, err error)
 
 func plainDraft(d store.Draft) DraftView {
 	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
-	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID, Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc),
-		Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
+	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
+		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
 }
 
 // draftView is a draft with its files and what stands below its words.
@@ -410,18 +410,13 @@ func (d *Desk) letter(t store.Tx, who Who, draft store.Draft, a store.Account, a
 	if err != nil {
 		return l, err
 	}
-	_, domain, _ := strings.Cut(a.Address, "@")
-	l = post.Letter{MessageID: uuid.NewString() + "@" + domain, Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
+	l = post.Letter{MessageID: newMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
 		To: draft.To, Cc: draft.Cc, Subject: draft.Subject, Text: draft.Text, Rich: draft.Rich, Signature: a.Signature, Receipt: draft.Receipt}
 	if !draft.Bare {
 		l.Below = under
 	}
-	if draft.Mode.Answers() && b.MessageID != "" {
-		l.InReplyTo = b.MessageID
-		l.References = append(slices.Clone(b.References), b.MessageID)
-		if n := len(l.References); n > 30 { // the first and the nearest say it all
-			l.References = append(l.References[:1:1], l.References[n-29:]...)
-		}
+	if draft.Mode.Answers() {
+		answering(&l, b.Message)
 	}
 	files, err := t.DraftFilesWhole(draft.ID)
 	if err != nil {
@@ -455,6 +450,17 @@ func (d *Desk) draftCopy(t store.Tx, a store.Account, draft store.Draft, id stri
 	}
 	l.MessageID = id
 	return post.Compose(l)
+}
+
+// answering makes a letter an answer to m (RFC 5322, section 3.6.4).
+func answering(l *post.Letter, m mail.Message) {
+	if m.MessageID == "" {
+		return
+	}
+	l.InReplyTo, l.References = m.MessageID, append(slices.Clone(m.References), m.MessageID)
+	if n := len(l.References); n > 30 { // the first and the nearest say it all
+		l.References = append(l.References[:1:1], l.References[n-29:]...)
+	}
 }
 
 // PreviewDraft shows a draft as whoever gets it will see it, from the very

@@ -263,6 +263,21 @@ func (t Tx) Original(id int64) ([]byte, error) {
 	return o.Bytes, err
 }
 
+// Bytes gives the originals of some messages, by their IDs.
+func (t Tx) Bytes(messages []int64) (map[int64][]byte, error) {
+	out := map[int64][]byte{}
+	for chunk := range chunks(messages) {
+		var rows []Original
+		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, o := range rows {
+			out[o.MessageID] = o.Bytes
+		}
+	}
+	return out, nil
+}
+
 // EachMessage walks over all messages of a box in the order they were stored.
 func (t Tx) EachMessage(box int64, f func(Message, []byte) error) error {
 	for last := int64(0); ; {

@@ -141,20 +141,11 @@ export interface DayLoad {
 /**
  * DraftView is the beginning of a message. ID is 0 if there is none.
  */
-export interface DraftView {
+export interface DraftView extends DraftChange {
   id: number /* int64 */;
   conversation: number /* int64 */;
   mode: writing.Mode;
   message: number /* int64 */; // which it answers or passes on, or 0
-  account: number /* int64 */;
-  to: mail.Address[];
-  cc: mail.Address[];
-  bcc: mail.Address[];
-  subject: string;
-  text: string;
-  rich: boolean;
-  bare: boolean;
-  receipt: boolean;
   files: FileView[];
   below: string; // what stands below the words, unless it is bare
   signature: string;

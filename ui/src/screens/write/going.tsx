@@ -20,7 +20,7 @@ function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; wor
 }
 
 /** Whether the user has to say what becomes of it. */
-export const stuck = (m: OutboxLine) => m.state === 'hanging' || m.state === 'refused'
+const stuck = (m: OutboxLine) => m.state === 'hanging' || m.state === 'refused'
 
 /** A message on its way out: how it stands, taken back while it can be, settled where Ebbe cannot know. */
 export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
