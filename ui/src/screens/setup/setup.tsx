@@ -117,7 +117,7 @@ function Form({ settings }: { settings: Settings }) {
           <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>Sign out</Button>
         </div>
       </form>
-      <div className="mx-auto mt-8 grid max-w-2xl gap-8">
+      <div className="mx-auto mt-8 grid max-w-2xl grid-cols-[minmax(0,1fr)] gap-8">
         <section aria-labelledby="work">
           <h2 id="work" className="mb-2 text-[15px]">Follow-ups and calendar</h2>
           <p className="mb-2 text-ink-500">The stages of the board, when the day is closed, and files for other programs.</p>

@@ -41,9 +41,9 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
   return (
     <ul aria-label="Stages" className="max-w-xl">
       {stages.map((s, i) => (
-        <li key={s.id} className="flex items-center gap-2 border-b border-sand-200 py-1">
-          <input key={s.name} aria-label={`Name of stage ${i + 1}`} defaultValue={s.name} maxLength={40} className={field + ' min-w-0 flex-1'} onBlur={(e) => { if (e.target.value.trim() !== s.name) change(i, { name: e.target.value }) }} />
-          <select aria-label={`What ${s.name} means`} value={s.means} onChange={(e) => change(i, { means: e.target.value })} className={field}>{means.map(([id, text]) => <option key={id} value={id}>{text}</option>)}</select>
+        <li key={s.id} className="flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-sand-200 py-1">
+          <input key={s.name} aria-label={`Name of stage ${i + 1}`} defaultValue={s.name} maxLength={40} className={field + ' min-w-28 flex-1'} onBlur={(e) => { if (e.target.value.trim() !== s.name) change(i, { name: e.target.value }) }} />
+          <select aria-label={`What ${s.name} means`} value={s.means} onChange={(e) => change(i, { means: e.target.value })} className={field + ' min-w-0 max-w-full'}>{means.map(([id, text]) => <option key={id} value={id}>{text}</option>)}</select>
           <button aria-label={`Move ${s.name} up`} disabled={i === 0} className="px-1 disabled:opacity-30" onClick={() => move(i, -1)}>↑</button>
           <button aria-label={`Move ${s.name} down`} disabled={i === stages.length - 1} className="px-1 disabled:opacity-30" onClick={() => move(i, 1)}>↓</button>
           <button aria-label={`Take ${s.name} away`} className="px-1 text-ink-500 hover:text-coral-600" onClick={() => onStages(stages.filter((_, j) => j !== i))}>×</button>

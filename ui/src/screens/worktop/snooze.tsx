@@ -63,7 +63,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         {many <= 1 && slip?.kind === 'person' && (
           <label className="mt-1 flex items-center gap-2 text-[12.5px]">
             <input type="checkbox" id="snooze-tell" checked={word !== undefined} onChange={(e) => setWord(e.target.checked ? 'Thank you for your message. I will come back to it [when].' : undefined)} className="accent-[var(--fill)]" />
-            <span className="truncate">tell {slip.from.split(' ')[0]} when</span>
+            <span className="truncate">tell {slip.from} when</span>
           </label>
         )}
         {word !== undefined && <textarea aria-label="What they are told; [when] is the time you choose" rows={2} maxLength={900} value={word} onChange={(e) => setWord(e.target.value)} className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1 text-[12.5px] focus:border-fill focus:outline-1 focus:outline-fill" />}

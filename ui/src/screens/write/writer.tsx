@@ -176,7 +176,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
       onDrop={(e) => { setOver(false); if (e.dataTransfer.files.length) { e.preventDefault(); void add(e.dataTransfer.files) } }}
       onPaste={(e) => { if (e.clipboardData.files.length) { e.preventDefault(); void add(e.clipboardData.files) } }}
     >
-      <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0' : ''}`}>
+      <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {d.message > 0 && (
             <div role="group" aria-label="What it is" className="mr-2 flex gap-1">
@@ -211,7 +211,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
         {preview > 0
           ? <iframe title="What leaves" data-testid="preview" sandbox="allow-same-origin" src={`/api/v1/drafts/${d.id}/preview?v=${preview}`} className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`} />
           : (
-            <div className={page ? 'flex min-h-40 flex-1 flex-col' : ''}>
+            <div className={page ? 'flex min-h-40 flex-1 flex-col max-[900px]:min-h-72' : ''}>
               <label htmlFor="reply" className="sr-only">{handing ? 'A note' : 'The message'}</label>
               <textarea id="reply" autoFocus={d.to.length > 0} rows={page ? undefined : 7} value={d.text} placeholder={handing ? 'A note for them. The message and its files go with it.' : ''} onChange={(e) => change({ text: e.target.value })}
                 className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : 'max-[700px]:h-28'}`} />
@@ -281,7 +281,7 @@ function LaterRow({ text, moment, wrong, repeat, repeatWrong, onRepeat, onText, 
   const { data: days } = useGrid()
   const [picked, setPicked] = useState(0)
   return (
-    <div className="grid grid-cols-[220px_minmax(0,1fr)] gap-5 border-t border-sand-200 pt-2 max-[900px]:grid-cols-1" data-testid="later-row">
+    <div className="grid grid-cols-[220px_minmax(0,1fr)] items-start gap-5 border-t border-sand-200 pt-2 max-[900px]:grid-cols-1" data-testid="later-row">
       <div>
         <PhraseField id="write-at" label="Send it when?" placeholder="tomorrow 8" autoFocus optional clear={picked} onText={(t) => { onText(t); onMoment(null) }} onChosen={(c) => { if (c || text) onMoment(c?.moment ?? null) }} onAccept={(c) => onMoment(c.moment)} onCancel={onClose} />
         {picked > 0 && moment && !text.trim() && <p className="text-[12.5px] font-semibold text-accent">It goes {long(moment.at)}.</p>}
