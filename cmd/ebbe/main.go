@@ -197,6 +197,13 @@ func importCommand() *cobra.Command {
 			Problem: func(_ string, err error) { fmt.Fprintln(c.ErrOrStderr(), "left out:", err) },
 		})
 		fmt.Fprintf(out, "%d read, %d new, %d known, %d kept raw\n", tally.Read, tally.New, tally.Known, tally.KeptRaw)
+		if n := len(tally.NoMail); n > 0 {
+			names := tally.NoMail[:min(n, 20)]
+			if fmt.Fprintf(out, "%d of the files hold no mail and were left where they are: %s", n, strings.Join(names, ", ")); n > len(names) {
+				fmt.Fprintf(out, " and %d more", n-len(names))
+			}
+			fmt.Fprintln(out)
+		}
 		if tally.Left > 0 && err != nil {
 			return fmt.Errorf("%d of the sources could not be taken in whole; all that was read is stored, run the import again once they are mended", tally.Left)
 		}

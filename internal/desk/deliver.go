@@ -4,10 +4,12 @@ import (
 	"context"
 	"crypto/sha256"
 	"errors"
+	"log/slog"
 	"runtime"
 	"slices"
 	"strings"
 	"sync"
+	"time"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -19,11 +21,12 @@ import (
 
 // Tally counts what an import did.
 type Tally struct {
-	Read    int // messages found
-	New     int // stored now
-	Known   int // stored before
-	KeptRaw int // of the new ones, could not be read and are kept as text
-	Left    int // files that could not be read and were left where they are
+	Read    int      // messages found
+	New     int      // stored now
+	Known   int      // stored before
+	KeptRaw int      // of the new ones, could not be read and are kept as text
+	Left    int      // files that could not be read and were left where they are
+	NoMail  []string // files that hold no mail: pictures, films
 }
 
 // ImportOptions say how mail is taken in.
@@ -51,6 +54,12 @@ func (d *Desk) Import(ctx context.Context, box int64, paths []string, o ImportOp
 	in := d.Intake(ctx, box, o)
 	for _, path := range paths {
 		problem := func(p string, err error) {
+			in.mu.Lock()
+			defer in.mu.Unlock()
+			if errors.Is(err, post.ErrNoMail) && p != path {
+				in.tally.NoMail = append(in.tally.NoMail, p)
+				return
+			}
 			in.tally.Left++
 			if first == nil {
 				first = err
@@ -103,7 +112,7 @@ func (d *Desk) Intake(ctx context.Context, box int64, o ImportOptions) *Intake {
 	go func() {
 		defer close(ready)
 		for batch := range in.work {
-			ready <- parseAll(batch)
+			ready <- d.parseAll(batch)
 		}
 	}()
 	go func() {
@@ -169,19 +178,45 @@ func (in *Intake) store(batch []parsed) {
 	}
 }
 
+// readWithin is how long reading one message may take, beside a second for each
+// megabyte of it. What takes longer is kept raw, and read again by a later
+// version.
+const readWithin = 5 * time.Second
+
+// read reads a message, or keeps it raw if that takes too long: nothing that
+// comes in holds up what comes after it.
+func (d *Desk) read(raw []byte) post.Body {
+	done := make(chan post.Body, 1)
+	go func() { done <- d.reader(raw) }()
+	limit := time.NewTimer(d.readWithin + time.Duration(len(raw)>>20)*time.Second)
+	defer limit.Stop()
+	select {
+	case b := <-done:
+		return b
+	case <-limit.C:
+		slog.Error("a message takes too long to read, so it is kept as it came", "bytes", len(raw))
+		return post.KeptRaw(raw)
+	}
+}
+
+// parse reads a message as far as it is kept apart from its original.
+func (d *Desk) parse(item post.Item) parsed {
+	b := d.read(item.Raw)
+	if b.Text == "" && b.HTML != "" {
+		b.Text = post.TextOf(b.HTML)
+	}
+	b.Parts, b.Inline, b.HTML = nil, nil, ""
+	return parsed{item, sha256.Sum256(item.Raw), b}
+}
+
 // parseAll reads the messages of a batch on all processors.
-func parseAll(batch []post.Item) []parsed {
+func (d *Desk) parseAll(batch []post.Item) []parsed {
 	out := make([]parsed, len(batch))
 	var wg sync.WaitGroup
 	for w := range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
 			for i := w; i < len(batch); i += runtime.GOMAXPROCS(0) {
-				b := post.Read(batch[i].Raw)
-				if b.Text == "" && b.HTML != "" {
-					b.Text = post.TextOf(b.HTML)
-				}
-				b.Parts, b.Inline, b.HTML = nil, nil, ""
-				out[i] = parsed{batch[i], sha256.Sum256(batch[i].Raw), b}
+				out[i] = d.parse(batch[i])
 			}
 		})
 	}
@@ -619,7 +654,7 @@ func (b *batcher) add(p parsed) error {
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Size: len(p.item.Raw), Through: v.Entry,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: post.Reader, Size: len(p.item.Raw), Through: v.Entry,
 	}
 	if !v.In {
 		msg.Held = delivery.StreamOf(m.Kind)

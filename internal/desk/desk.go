@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
+	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
 
@@ -57,6 +58,9 @@ type Desk struct {
 	wake  chan struct{}
 	guard guard
 	links *links // nil: no network
+
+	reader     func(raw []byte) post.Body // post.Read, but in tests
+	readWithin time.Duration              // what a message may take to be read
 
 	inward string // the host at which addresses into Ebbe are; empty: they take nothing
 
@@ -103,7 +107,7 @@ type shelf struct {
 // New makes a desk over a store. In the demo, one click signs in, and the
 // clock can be moved if it is a *SystemClock.
 func New(s *store.Store, c Clock, demo bool) *Desk {
-	return &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1)}
+	return &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1), reader: post.Read, readWithin: readWithin}
 }
 
 // Demo says that this is the demonstration with its dial.

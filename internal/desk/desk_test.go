@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
+	"ebbe/internal/store/plantest"
 )
 
 // hand is a clock that is set by hand.
@@ -72,15 +73,19 @@ var made struct {
 }
 
 func TestMain(m *testing.M) {
-	code := m.Run()
+	code := statements.Main(m)
 	if made.dir != "" {
 		os.RemoveAll(made.dir)
 	}
 	os.Exit(code)
 }
 
+// statements is what the tests of this package made the store run.
+var statements plantest.Recorder
+
 func (f *office) open(t testing.TB, o store.Options) {
 	t.Helper()
+	o.Statements = statements.Note
 	s, err := store.Open(f.dir, o)
 	require.NoError(t, err)
 	f.Desk = New(s, f.clock, false)

@@ -29,6 +29,13 @@ func (d *Desk) Run(ctx context.Context) {
 		lines.Go(func() { d.keepSending(ctx) })
 		lines.Go(func() { d.keepWorld(ctx) })
 	}
+	var reading sync.WaitGroup
+	defer reading.Wait()
+	reading.Go(func() {
+		if err := d.Reread(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("what was kept raw could not be read again", "error", err)
+		}
+	})
 	version, _ := d.store.Version()
 	watch := time.NewTicker(time.Second)
 	defer watch.Stop()

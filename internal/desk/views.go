@@ -162,16 +162,18 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 		if err != nil {
 			return err
 		}
-		for i, m := range messages {
-			view := viewOf(m)
+		v.Messages = make([]MessageView, len(messages))
+		read := 0
+		for i, m := range slices.Backward(messages) {
+			v.Messages[i] = viewOf(m)
 			newest := i == len(messages)-1
-			fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded
+			fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
 			if newest || fresh {
-				if err := unfold(t, m, &view); err != nil {
+				read += m.Size
+				if err := unfold(t, m, &v.Messages[i], false); err != nil {
 					return err
 				}
 			}
-			v.Messages = append(v.Messages, view)
 		}
 		followUps, err := t.FollowUpsOf(who.Box, []int64{id})
 		if err != nil {
@@ -222,10 +224,16 @@ func viewOf(m store.Message) MessageView {
 	return v
 }
 
-// maxShown is how many bytes of a plain text are shown at once.
-const maxShown = 512 << 10
+// How much of one message is shown unless all of it is asked for, and how much of
+// a conversation is opened with it, in bytes.
+const (
+	maxShown       = 256 << 10 // of plain text
+	maxShownHTML   = 512 << 10
+	unfoldedBefore = 2 << 20 // of originals; what is before them is opened when it is asked for
+)
 
-func unfold(t store.Tx, m store.Message, v *MessageView) error {
+// unfold opens a message: its text, or what its frame will show of it.
+func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 	raw, err := t.Original(m.ID)
 	if err != nil {
 		return err
@@ -243,15 +251,25 @@ func unfold(t store.Tx, m store.Message, v *MessageView) error {
 			v.Wants = body.ReceiptTo
 		}
 	}
-	text := body.Text
-	if len(text) > maxShown {
-		text = strings.ToValidUTF8(text[:maxShown], "") + "\n\n… The rest is in the original."
+	if m.Own {
+		v.Bcc = body.Bcc
+	}
+	text, rest := body.Text, 0
+	if len(text) > maxShown && !all {
+		text = strings.ToValidUTF8(text[:maxShown], "")
+		rest = len(body.Text) - len(text)
 	}
 	if body.HTML != "" && !body.Raw {
 		v.HTML = true
-		v.Remote = post.Sanitise(body.HTML, false, func(string) string { return "" }).Remote
+		shown, rest := shownHTML(body, all)
+		v.Rest = rest
+		v.Remote = post.Sanitise(shown, false, func(string) string { return "" }).Remote
 		v.Blocks = []mail.Block{}
 		return nil
+	}
+	v.Rest = rest
+	if m.Raw && !body.Raw {
+		v.Raw = false // it can be read by now
 	}
 	if v.Blocks = mail.Fold(text); v.Blocks == nil {
 		v.Blocks = []mail.Block{}
@@ -259,18 +277,32 @@ func unfold(t store.Tx, m store.Message, v *MessageView) error {
 	return nil
 }
 
+// shownHTML is what of the HTML of a message is shown, and how many bytes are
+// not.
+func shownHTML(b post.Body, all bool) (shown string, rest int) {
+	if len(b.HTML) <= maxShownHTML || all {
+		return b.HTML, 0
+	}
+	shown = b.HTML[:maxShownHTML]
+	if at := strings.LastIndexByte(shown, '<'); at > maxShownHTML/2 { // not in the middle of a tag
+		shown = shown[:at]
+	}
+	return strings.ToValidUTF8(shown, ""), len(b.HTML) - len(shown)
+}
+
 // SafeHTML is HTML that can be shown in a frame.
 type SafeHTML = post.SafeHTML
 
-// Message gives one message with its text.
-func (d *Desk) Message(ctx context.Context, who Who, id int64) (v MessageView, err error) {
+// Message gives one message with its text, of a very long one the beginning
+// unless all is asked for.
+func (d *Desk) Message(ctx context.Context, who Who, id int64, all bool) (v MessageView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		m, err := t.MessageRow(who.Box, id)
 		if err != nil {
 			return err
 		}
 		v = viewOf(m)
-		return unfold(t, m, &v)
+		return unfold(t, m, &v, all)
 	})
 	return v, err
 }
@@ -287,14 +319,16 @@ func (d *Desk) Original(ctx context.Context, who Who, id int64) (raw []byte, err
 	return raw, err
 }
 
-// Body gives the HTML of a message made safe. Images that came with it are
-// fetched from imagePath plus their Content-ID.
-func (d *Desk) Body(ctx context.Context, who Who, id int64, remote bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
+// Body gives the HTML of a message made safe, of a very long one the beginning
+// unless all is asked for. Images that came with it are fetched from imagePath
+// plus their Content-ID.
+func (d *Desk) Body(ctx context.Context, who Who, id int64, remote, all bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
 		return post.SafeHTML{}, err
 	}
-	return post.Sanitise(post.Read(raw).HTML, remote, imagePath), nil
+	shown, _ := shownHTML(post.Read(raw), all)
+	return post.Sanitise(shown, remote, imagePath), nil
 }
 
 // File gives the n-th file of a message.

@@ -42,7 +42,8 @@ var (
 )
 
 // Walk hands every message of the file or folder at path to f, one at a time.
-// A folder is read as a Maildir if it has cur and new, else file by file. What
+// A folder is read as a Maildir if it has cur and new, else file by file. A file
+// named .eml is one message, byte for byte, whatever it holds. What
 // cannot be read is reported to problem and skipped; f's error ends the walk.
 func Walk(path string, f func(Item) error, problem func(path string, err error)) error {
 	info, err := os.Stat(path)
@@ -122,14 +123,15 @@ func walkFile(path string, f func(Item) error) error {
 	if err != nil && err != io.EOF {
 		return fmt.Errorf("%s cannot be read: %w", path, err)
 	}
-	if bytes.HasPrefix(start, []byte("From ")) {
+	maildir := isMaildir(filepath.Dir(filepath.Dir(path)))
+	single := maildir || strings.EqualFold(filepath.Ext(path), ".eml") // one message, whatever it begins with
+	if bytes.HasPrefix(start, []byte("From ")) && !single {
 		if err := readMbox(r, f); err != nil {
 			return wrap(path, err)
 		}
 		return nil
 	}
-	maildir := isMaildir(filepath.Dir(filepath.Dir(path)))
-	if !maildir && headerOf(start) == nil {
+	if !single && headerOf(start) == nil {
 		return fmt.Errorf("%s %w", path, ErrNoMail)
 	}
 	raw, err := io.ReadAll(io.LimitReader(r, MaxMessage+1))

@@ -62,18 +62,12 @@ var policy = func() *bluemonday.Policy {
 // are left out, and counted, unless remote is set; inline says under which
 // address an image that came with the message is fetched, "" for none.
 func Sanitise(source string, remote bool, inline func(contentID string) string) SafeHTML {
-	doc, err := html.Parse(strings.NewReader(policy.Sanitize(source)))
-	if err != nil {
-		return SafeHTML{}
-	}
 	var out SafeHTML
-	var body *html.Node
+	body := tree(policy.Sanitize(source))
 	var walk func(*html.Node)
 	walk = func(n *html.Node) {
 		if n.Type == html.ElementNode {
 			switch n.DataAtom {
-			case atom.Body:
-				body = n
 			case atom.Img:
 				out.image(n, remote, inline)
 			case atom.A:
@@ -99,12 +93,10 @@ func Sanitise(source string, remote bool, inline func(contentID string) string) 
 			c = next
 		}
 	}
-	walk(doc)
+	walk(body)
 	var b strings.Builder
-	if body != nil {
-		for c := body.FirstChild; c != nil; c = c.NextSibling {
-			_ = html.Render(&b, c)
-		}
+	for c := body.FirstChild; c != nil; c = c.NextSibling {
+		_ = html.Render(&b, c) // a builder takes all
 	}
 	out.HTML = b.String()
 	return out
@@ -223,7 +215,8 @@ func setAttr(n *html.Node, key, value string) {
 }
 
 // TextOf is the readable text of HTML, for the index and for what is proposed
-// from a message.
+// from a message. Of a head only what no reader sees is left out, so that one
+// that is never ended hides nothing.
 func TextOf(source string) string {
 	z := html.NewTokenizer(strings.NewReader(source))
 	var b strings.Builder
@@ -239,7 +232,7 @@ func TextOf(source string) string {
 		case html.StartTagToken:
 			name, _ := z.TagName()
 			switch string(name) {
-			case "script", "style", "head", "title":
+			case "script", "style", "title":
 				skip++
 			case "p", "div", "br", "tr", "li", "h1", "h2", "h3":
 				b.WriteByte('\n')
@@ -247,7 +240,7 @@ func TextOf(source string) string {
 		case html.EndTagToken:
 			name, _ := z.TagName()
 			switch string(name) {
-			case "script", "style", "head", "title":
+			case "script", "style", "title":
 				skip = max(0, skip-1)
 			}
 		}

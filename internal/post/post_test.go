@@ -45,9 +45,37 @@ func TestReadingWhatRealProgramsSend(t *testing.T) {
 		}},
 		{"missing date, many references", "From: a@a.example\nReceived: from x by y; Tue, 24 Nov 2026 10:00:00 +0100\nMessage-ID: <m@a>\nReferences: <1@a> <2@a>\n\t<3@a>\nIn-Reply-To: <4@a> (Ann's message)\n\nhi\n", func(t *testing.T, b Body) {
 			require.Equal(t, time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC), b.Date.Time())
-			require.Equal(t, []string{"1@a", "2@a", "3@a", "4@a"}, b.References)
+			require.Equal(t, []string{"1@a", "2@a", "3@a"}, b.References, "In-Reply-To counts only where there are no References (RFC 5256)")
 			require.Equal(t, "m@a", b.MessageID)
 		}},
+		{"no references, but what it answers", "From: a@a.example\nIn-Reply-To: Ann's of Tuesday <4@a> and <5@a>\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, []string{"4@a"}, b.References) }},
+		{"six hundred boxes in boxes", "From: a@a.example\nContent-Type: text/html\n\n" + strings.Repeat("<div>", 600) + "deep down" + strings.Repeat("</div>", 600) + "<p>and after", func(t *testing.T, b Body) {
+			shown := Sanitise(b.HTML, false, nil).HTML
+			require.Contains(t, shown, "deep down")
+			require.Contains(t, shown, "<p>and after</p>")
+			require.Contains(t, TextOf(b.HTML), "deep down")
+		}},
+		{"a head that is not ended", "From: a@a.example\nContent-Type: text/html\n\n<html><head><title>T</title><style>p{}</style><body><p>Words &amp;lt; more", func(t *testing.T, b Body) {
+			require.Equal(t, "Words &lt; more", TextOf(b.HTML))
+			require.Contains(t, Sanitise(b.HTML, false, nil).HTML, "<p>Words &amp;lt; more</p>")
+		}},
+		{"a multipart without a boundary", "From: a@a.example\nContent-Type: multipart/mixed\n\nThe text.\n", func(t *testing.T, b Body) { require.Equal(t, "The text.", strings.TrimSpace(b.Text)) }},
+		{"a multipart that does not name its boundary", "From: a@a.example\nContent-Type: multipart/mixed\n\n--xyz\nContent-Type: text/plain\n\nThe text.\n--xyz--\n", func(t *testing.T, b Body) {
+			require.Equal(t, "The text.", strings.TrimSpace(b.Text))
+		}},
+		{"headers in raw Latin-1", "From: J\xf6rg Gr\xfcn <j@a.example>\nSubject: Gr\xfc\xdfe\n\nStra\xdfe\n", func(t *testing.T, b Body) {
+			require.Equal(t, mail.Address{Name: "Jörg Grün", Address: "j@a.example"}, b.From)
+			require.Equal(t, "Grüße", b.Subject)
+			require.Equal(t, "Straße", strings.TrimSpace(b.Text))
+		}},
+		{"a character cut in two between encoded words", "From: a@a.example\nSubject: =?utf-8?q?Gr=C3?= =?utf-8?q?=BC=C3=9Fe?= and =?x-moon?q?odd?= more\n\nx\n", func(t *testing.T, b Body) { require.Equal(t, "Grüße and odd more", b.Subject) }},
+		{"words before and after a file", "From: a@a.example\nContent-Type: multipart/mixed; boundary=A\n\n--A\n\nfirst\n--A\nContent-Type: image/png; name=x.png\nContent-Disposition: inline\n\npng\n--A\nContent-Type: text/html\n\n<p>second</p>\n--A--\n", func(t *testing.T, b Body) {
+			require.Equal(t, "first\nsecond", b.Text)
+			require.Contains(t, b.HTML, "first")
+			require.Len(t, b.Files, 1)
+		}},
+		{"a part without the empty line before its words", "From: a@a.example\nContent-Type: multipart/mixed; boundary=A\n\n--A\njust words\n--A--\n", func(t *testing.T, b Body) { require.Equal(t, "just words", b.Text) }},
+		{"folded types that hide how deep it goes", "From: a@a.example\nSubject: nested\n" + strings.Repeat("Content-Type:\n multipart/mixed; boundary=b\n\n--b\n", 3) + "\nx", func(t *testing.T, b Body) { require.False(t, b.Raw) }},
 		{"a date nobody can read", "From: a@a.example\nDate: yesterday\n\nhi\n", func(t *testing.T, b Body) { require.Zero(t, b.Date) }},
 		{"a broken From", "From: Ann Example ann@a.example>\nSubject: x\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, "ann@a.example", b.From.Address) }},
 		{"a name that poses as an address", "From: \"director@museum.example\" <x@bad.example>\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, mail.Address{Address: "x@bad.example"}, b.From) }},
@@ -75,7 +103,7 @@ func TestTenThousandNestedPartsAreKeptRaw(t *testing.T) {
 	var b strings.Builder
 	b.WriteString("From: a@a.example\nSubject: deep\n")
 	for i := range 10_000 {
-		fmt.Fprintf(&b, "Content-Type: multipart/mixed; boundary=b%d\n\n--b%d\n", i, i)
+		fmt.Fprintf(&b, "Content-Type:\n multipart/mixed; boundary=b%d\n\n--b%d\n", i, i)
 	}
 	body := Read([]byte(b.String()))
 	require.True(t, body.Raw)
@@ -169,6 +197,13 @@ func TestSources(t *testing.T) {
 	got, _, err = collect(t, put("one.eml", "Subject: x\n\nFrom here\n"))
 	require.NoError(t, err)
 	require.Equal(t, "Subject: x\n\nFrom here\n", string(got[0]))
+
+	for name, content := range map[string]string{
+		"mark.eml": "From a@b.example Mon Jan  1 00:00:00 2026\nSubject: x\n\nFrom here on\n", "bare.EML": "no header at all\n\nFrom here on", "empty.eml": ""} {
+		got, _, err = collect(t, put(name, content))
+		require.NoError(t, err)
+		require.Equal(t, []string{content}, []string{string(got[0])}, "a file named .eml is one message, byte for byte")
+	}
 
 	_, _, err = collect(t, put("picture.bin", "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR"))
 	require.ErrorIs(t, err, ErrNoMail)

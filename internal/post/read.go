@@ -4,11 +4,9 @@ package post
 
 import (
 	"bytes"
-	"fmt"
 	"io"
 	"mime"
 	netmail "net/mail"
-	"net/textproto"
 	"regexp"
 	"slices"
 	"strings"
@@ -16,30 +14,21 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"github.com/jhillyerd/enmime/v2"
-	"golang.org/x/text/encoding/htmlindex"
-
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 )
 
 // Limits on what is taken apart. Beyond them a message is kept raw.
 const (
-	maxParts  = 300      // multiparts within one message
-	maxHeader = 1 << 20  // bytes of its header
-	maxBody   = 64 << 20 // bytes of the whole
-	maxRefs   = 100      // References kept
-	maxLine   = 1000     // characters of a subject or name
+	maxHeader = 1 << 20   // bytes of its header
+	maxBody   = 200 << 20 // bytes of the whole
+	maxRefs   = 100       // References kept
+	maxLine   = 1000      // characters of a subject or name
 )
 
-var parser = enmime.NewParser(
-	enmime.SkipMalformedParts(true),
-	enmime.DisableTextConversion(true),
-	enmime.MultipartWOBoundaryAsSinglePart(true),
-	enmime.StripMediaTypeInvalidCharacters(true),
-	enmime.MaxStoredPartErrors(10),
-	enmime.SetReadPartErrorPolicy(enmime.AllowCorruptTextPartErrorPolicy),
-)
+// Reader is the version of Read: it grows when Read can take apart what it kept
+// raw before, and whoever kept a message raw with a smaller one reads it again.
+const Reader = 2
 
 // Part is a part of a message that can be fetched by itself.
 type Part struct {
@@ -56,44 +45,40 @@ type Body struct {
 	Inline []Part
 }
 
-// Read takes a message apart. It never fails: what cannot be read as MIME comes
-// back with Raw set and the original as its text.
+// Read takes a message apart, in time and memory that grow with its size and
+// with nothing else. It never fails: what cannot be read as MIME comes back with
+// Raw set and the original as its text.
 func Read(raw []byte) Body {
 	head := headerOf(raw)
-	if len(head) > maxHeader || len(raw) > maxBody || multiparts(raw) > maxParts {
-		return keptRaw(raw, head)
+	if len(head) == 0 || len(head) > maxHeader || len(raw) > maxBody {
+		return KeptRaw(raw)
 	}
-	env, err := readEnvelope(raw)
+	whole := raw
+	if bytes.IndexByte(raw, 0) >= 0 {
+		whole = bytes.ReplaceAll(raw, []byte{0}, nil) // no text of a message may hold them (RFC 5322, section 4)
+	}
+	root, err := takeApart(whole)
 	if err != nil {
-		return keptRaw(raw, head)
+		return KeptRaw(raw)
 	}
-	get := func(name string) string { return clean(env.GetHeader(name), maxLine) }
-	raws := func(name string) []string { return env.Root.Header.Values(name) }
-	b := Body{Message: fields(get, raws)}
-	b.Text, b.HTML = scrub(env.Text), scrub(env.HTML)
+	h := root.header
+	b := Body{Message: fields(h)}
+	get := h.clean
+	var c contents
+	c.gather(root)
+	b.Text, b.HTML = scrub(c.plain()), scrub(c.html())
 	calendar := false
-	add := func(p *enmime.Part, inline bool) {
-		name := fileName(p)
-		calendar = calendar || p.ContentType == "text/calendar"
-		part := Part{File: mail.File{Name: name, Type: p.ContentType, Size: len(p.Content)}, ContentID: p.ContentID, Content: p.Content}
-		if inline && p.ContentID != "" && strings.HasPrefix(p.ContentType, "image/") {
-			b.Inline = append(b.Inline, part)
-			return
+	for _, f := range c.files {
+		calendar = calendar || f.Type == "text/calendar"
+		if f.ContentID != "" && strings.HasPrefix(f.Type, "image/") && (!f.attached || strings.Contains(b.HTML, "cid:"+f.ContentID)) {
+			b.Inline = append(b.Inline, f.Part)
+			continue
 		}
-		b.Files, b.Parts = append(b.Files, part.File), append(b.Parts, part)
-	}
-	for _, p := range env.Attachments {
-		add(p, strings.Contains(b.HTML, "cid:"+p.ContentID))
-	}
-	for _, p := range env.Inlines {
-		add(p, true)
-	}
-	for _, p := range env.OtherParts {
-		add(p, true)
+		b.Files, b.Parts = append(b.Files, f.File), append(b.Parts, f.Part)
 	}
 	b.Kind = mail.KindOf(get, b.From, b.Subject, calendar)
-	if b.Kind == mail.Bounce || strings.HasPrefix(strings.ToLower(get("Content-Type")), "multipart/report") {
-		b.Reports = reports(env.Root, &b.Message)
+	if b.Kind == mail.Bounce || root.kind == "multipart/report" {
+		b.Reports = reports(root, &b.Message)
 	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
 	b.Leave, b.ReceiptTo = mail.LeavingOf(get), receiptTo(get("Disposition-Notification-To"))
@@ -103,27 +88,132 @@ func Read(raw []byte) Body {
 	return b
 }
 
+// found is a file of a message.
+type found struct {
+	Part
+	attached bool // it was sent as a file beside, rather than to be shown in place
+}
+
+// section is a piece of the words of a message: the same in one or both forms.
+type section struct{ text, html string }
+
+// contents are the words of a message in their order, and its files.
+type contents struct {
+	sections []section
+	files    []found
+}
+
+// gather sorts what is below a part into words and files. Of alternatives (RFC
+// 2046, section 5.1.4) the plain and the rich form make one section.
+func (c *contents) gather(n *node) {
+	if n.children == nil && strings.HasPrefix(n.kind, "multipart/") {
+		return
+	}
+	if n.kind == "multipart/alternative" {
+		var forms contents
+		for _, child := range n.children {
+			forms.gather(child)
+		}
+		var s section
+		for _, form := range forms.sections {
+			if s.text == "" {
+				s.text = form.text
+			}
+			if form.html != "" {
+				s.html = form.html
+			}
+		}
+		if s != (section{}) {
+			c.sections = append(c.sections, s)
+		}
+		c.files = append(c.files, forms.files...)
+		return
+	}
+	if n.children != nil {
+		for _, child := range n.children {
+			c.gather(child)
+		}
+		return
+	}
+	how, name := n.disposition()
+	words := how != "attachment" && (name == "" || how == "inline" || how == "")
+	switch {
+	case words && n.kind == "text/plain" && (name == "" || how == "inline" && len(c.sections) == 0):
+		if text := n.text(); strings.TrimSpace(text) != "" {
+			c.sections = append(c.sections, section{text: text})
+		}
+	case words && n.kind == "text/html" && name == "":
+		if text := n.text(); strings.TrimSpace(text) != "" {
+			c.sections = append(c.sections, section{html: text})
+		}
+	default:
+		content := n.content()
+		id := strings.Trim(strings.TrimSpace(n.header.first("Content-ID")), "<>")
+		c.files = append(c.files, found{Part{File: mail.File{Name: fileName(n.kind, name), Type: n.kind, Size: len(content)}, ContentID: id, Content: content}, how == "attachment"})
+	}
+}
+
+// plain is the plain form of the words; "" if there is none of any of them.
+func (c *contents) plain() string {
+	var out []string
+	any := false
+	for _, s := range c.sections {
+		any = any || s.text != ""
+	}
+	for _, s := range c.sections {
+		if s.text == "" && any {
+			s.text = TextOf(s.html)
+		}
+		if s.text != "" {
+			out = append(out, s.text)
+		}
+	}
+	return strings.Join(out, "\n")
+}
+
+// html is the rich form of the words; "" if there is none of any of them.
+func (c *contents) html() string {
+	var out []string
+	any := false
+	for _, s := range c.sections {
+		any = any || s.html != ""
+	}
+	for _, s := range c.sections {
+		if s.html == "" && any {
+			s.html = PlainHTML(s.text)
+		}
+		if s.html != "" {
+			out = append(out, s.html)
+		}
+	}
+	return strings.Join(out, "\n")
+}
+
 // reports reads what a delivery report says (RFC 3464, RFC 6522), and makes the
 // message it is about an ancestor of it.
-func reports(root *enmime.Part, m *mail.Message) (out []mail.Report) {
+func reports(root *node, m *mail.Message) (out []mail.Report) {
 	original := ""
-	for p := range parts(root) {
-		switch p.ContentType {
+	var look func(n *node)
+	look = func(n *node) {
+		switch n.kind {
 		case "message/delivery-status":
-			out = append(out, mail.ReadReports(string(p.Content))...)
+			out = append(out, mail.ReadReports(inUTF8(n.content()))...)
 		case "message/disposition-notification":
-			if r, ok := mail.ReadDisposition(string(p.Content)); ok {
+			if r, ok := mail.ReadDisposition(inUTF8(n.content())); ok {
 				original = r.Original
 				out = append(out, r)
 			}
 		case "message/rfc822", "text/rfc822-headers", "message/rfc822-headers":
-			if h, err := netmail.ReadMessage(bytes.NewReader(append(bytes.Clone(p.Content), "\r\n\r\n"...))); err == nil && original == "" {
-				if ids := messageIDs(h.Header.Get("Message-ID")); len(ids) > 0 {
-					original = ids[0]
-				}
+			h, _ := headerAt(n.content(), 0)
+			if ids := messageIDs(h.first("Message-ID")); len(ids) > 0 && original == "" {
+				original = ids[0]
 			}
 		}
+		for _, child := range n.children {
+			look(child)
+		}
 	}
+	look(root)
 	for i := range out {
 		out[i].Original, out[i].Said = original, clean(out[i].Said, 300)
 	}
@@ -133,98 +223,62 @@ func reports(root *enmime.Part, m *mail.Message) (out []mail.Report) {
 	return out
 }
 
-// parts walks over a message and all its parts.
-func parts(p *enmime.Part) func(yield func(*enmime.Part) bool) {
-	return func(yield func(*enmime.Part) bool) {
-		for ; p != nil; p = p.NextSibling {
-			if !yield(p) {
-				return
-			}
-			for q := range parts(p.FirstChild) {
-				if !yield(q) {
-					return
-				}
-			}
-		}
+// clean gives the first value of a field, decoded, as one line of at most
+// maxLine characters.
+func (h header) clean(name string) string {
+	value := h.first(name)
+	if most := 32 * maxLine; len(value) > most { // encoded, a line is longer than it is
+		value = strings.ToValidUTF8(value[:most], "")
 	}
+	return clean(decodeWords(value), maxLine)
 }
 
-// readEnvelope shields Ebbe from a parser that gives up in the middle.
-func readEnvelope(raw []byte) (env *enmime.Envelope, err error) {
-	defer func() {
-		if p := recover(); p != nil {
-			err = fmt.Errorf("reading MIME: %v", p)
-		}
-	}()
-	if len(headerOf(raw)) == 0 {
-		return nil, io.ErrUnexpectedEOF
-	}
-	if bytes.IndexByte(raw, 0) >= 0 {
-		raw = bytes.ReplaceAll(raw, []byte{0}, nil) // no text of a message may hold them (RFC 5322, section 4)
-	}
-	return parser.ReadEnvelope(bytes.NewReader(raw))
-}
-
-// fields reads the header: get gives a field decoded, all gives every field of
-// a name as it was sent.
-func fields(get func(string) string, all func(string) []string) mail.Message {
-	m := mail.Message{Subject: get("Subject"), Date: date(get("Date"), all("Received"))}
-	if ids := messageIDs(get("Message-ID")); len(ids) > 0 {
+// fields reads the header of a message. What it answers is said by References,
+// and only where there are none by In-Reply-To (RFC 5256, section 3).
+func fields(h header) mail.Message {
+	m := mail.Message{Subject: h.clean("Subject"), Date: date(h.clean("Date"), h.all("Received"))}
+	if ids := messageIDs(h.first("Message-ID")); len(ids) > 0 {
 		m.MessageID = ids[0]
 	}
 	seen := map[string]bool{m.MessageID: true}
-	for _, field := range []string{strings.Join(all("References"), " "), get("In-Reply-To")} {
-		for _, id := range messageIDs(field) {
+	refer := func(ids []string) {
+		for _, id := range ids {
 			if !seen[id] {
 				seen[id] = true
 				m.References = append(m.References, id)
 			}
 		}
 	}
+	if refer(messageIDs(strings.Join(h.all("References"), " "))); len(m.References) == 0 {
+		if ids := messageIDs(h.first("In-Reply-To")); len(ids) > 0 {
+			refer(ids[:1])
+		}
+	}
 	if n := len(m.References); n > maxRefs {
 		m.References = append(m.References[:1:1], m.References[n-maxRefs+1:]...)
 	}
-	if from := addresses(strings.Join(all("From"), ", ")); len(from) > 0 {
+	if from := addresses(strings.Join(h.all("From"), ", ")); len(from) > 0 {
 		m.From = from[0]
-	} else if sender := addresses(strings.Join(all("Sender"), ", ")); len(sender) > 0 {
+	} else if sender := addresses(strings.Join(h.all("Sender"), ", ")); len(sender) > 0 {
 		m.From = sender[0]
 	}
-	m.To, m.Cc = addresses(strings.Join(all("To"), ", ")), addresses(strings.Join(all("Cc"), ", "))
-	m.ReplyTo = addresses(strings.Join(all("Reply-To"), ", "))
+	m.To, m.Cc = addresses(strings.Join(h.all("To"), ", ")), addresses(strings.Join(h.all("Cc"), ", "))
+	m.Bcc = addresses(strings.Join(h.all("Bcc"), ", "))
+	m.ReplyTo = addresses(strings.Join(h.all("Reply-To"), ", "))
 	return m
 }
 
-// keptRaw is a message of which only the header is read, as far as it can be.
-func keptRaw(raw, head []byte) Body {
-	h, _ := netmail.ReadMessage(bytes.NewReader(append(bytes.Clone(head[:min(len(head), maxHeader)]), "\r\n\r\n"...)))
-	header := textproto.MIMEHeader{}
-	if h != nil {
-		header = textproto.MIMEHeader(h.Header)
-	}
-	all := header.Values
-	get := func(name string) string { return clean(decodeWords(header.Get(name)), maxLine) }
-	b := Body{Message: fields(get, all)}
-	b.Raw, b.Kind = true, mail.KindOf(get, b.From, b.Subject, false)
-	b.Text = asText(raw[:min(len(raw), 1<<20)])
+// maxRawText is how many bytes of a message that is kept raw are its text.
+const maxRawText = 1 << 20
+
+// KeptRaw is a message of which only the header is read, as far as it can be.
+func KeptRaw(raw []byte) Body {
+	head := headerOf(raw)
+	h := readHeader(head[:min(len(head), maxHeader)])
+	b := Body{Message: fields(h)}
+	b.Raw, b.Kind = true, mail.KindOf(h.clean, b.From, b.Subject, false)
+	b.Text = asText(raw[:min(len(raw), maxRawText)])
 	return b
-}
-
-// decodeWords decodes the encoded words of a field (RFC 2047); what cannot be
-// decoded stays as it is.
-func decodeWords(s string) string {
-	d := mime.WordDecoder{CharsetReader: charsetReader}
-	if decoded, err := d.DecodeHeader(s); err == nil {
-		return decoded
-	}
-	return s
-}
-
-func charsetReader(charset string, r io.Reader) (io.Reader, error) {
-	e, err := htmlindex.Get(charset)
-	if err != nil {
-		return nil, err
-	}
-	return e.NewDecoder().Reader(r), nil
 }
 
 var blankLine = regexp.MustCompile(`\r?\n\r?\n`)
@@ -243,21 +297,8 @@ func headerOf(raw []byte) []byte {
 	return head
 }
 
-var multipartType = regexp.MustCompile(`(?im)^content-type:[ \t]*(multipart/|message/rfc822)`)
-
-func multiparts(raw []byte) int { return len(multipartType.FindAllIndex(raw, maxParts+1)) }
-
-// asText shows bytes as text: as UTF-8 where they are, else byte by byte.
-func asText(raw []byte) string {
-	if !utf8.Valid(raw) {
-		r := make([]rune, len(raw))
-		for i, c := range raw {
-			r[i] = rune(c)
-		}
-		return scrub(string(r))
-	}
-	return scrub(string(raw))
-}
+// asText shows bytes as text.
+func asText(raw []byte) string { return scrub(inUTF8(raw)) }
 
 // scrub drops what no reader can use and some displays choke on: zero bytes,
 // control characters, and the marks that turn the direction of writing.
@@ -301,6 +342,9 @@ func messageIDs(field string) (ids []string) {
 	return ids
 }
 
+// maxAddresses is how many bytes of an address list are read, some 5,000 people.
+const maxAddresses = 256 << 10
+
 // addresses reads an address list (RFC 5322, section 3.4), and finds what it
 // can in one that is broken.
 func addresses(field string) (out []mail.Address) {
@@ -308,7 +352,13 @@ func addresses(field string) (out []mail.Address) {
 		return nil
 	}
 	field = scrub(field)
-	p := netmail.AddressParser{WordDecoder: &mime.WordDecoder{CharsetReader: charsetReader}}
+	if len(field) > maxAddresses {
+		field = strings.ToValidUTF8(field[:maxAddresses], "")
+	}
+	p := netmail.AddressParser{WordDecoder: &mime.WordDecoder{CharsetReader: func(charset string, r io.Reader) (io.Reader, error) {
+		raw, err := io.ReadAll(r)
+		return strings.NewReader(inCharset(raw, charset)), err
+	}}}
 	if list, err := p.ParseList(field); err == nil {
 		for _, a := range list {
 			out = append(out, mail.Address{Name: nameOf(a.Name, a.Address), Address: strings.ToLower(a.Address)})
@@ -367,19 +417,20 @@ func FileName(name string) string {
 	return strings.Trim(pathMark.ReplaceAllString(clean(name, 150), "_"), ". ")
 }
 
-// fileName is a name under which a part can be saved anywhere.
-func fileName(p *enmime.Part) string {
-	if name := FileName(p.FileName); name != "" {
+// fileName is a name under which a part of that type can be saved anywhere, as
+// near to what it is called as may be.
+func fileName(kind, called string) string {
+	if name := FileName(called); name != "" {
 		return name
 	}
-	switch {
-	case p.ContentType == "text/calendar":
+	switch kind {
+	case "text/calendar":
 		return "invitation.ics"
-	case p.ContentType == "message/rfc822":
+	case "message/rfc822":
 		return "message.eml"
 	}
 	ext := ".bin"
-	if e, err := mime.ExtensionsByType(p.ContentType); err == nil && len(e) > 0 {
+	if e, err := mime.ExtensionsByType(kind); err == nil && len(e) > 0 {
 		ext = e[0]
 	}
 	return "file" + ext

@@ -23,6 +23,7 @@ var rules = []struct{ query, sentence string }{
 	{"SELECT COUNT(*) FROM errands e WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = e.conversation_id AND c.merged_to = 0)", "%d decisions to be carried to a server are about conversations that do not exist."},
 	{"SELECT COUNT(*) FROM draft_files f WHERE NOT EXISTS (SELECT 1 FROM drafts d WHERE d.id = f.draft_id)", "%d files belong to drafts that do not exist."},
 	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM words WHERE rowid = m.id)", "%d messages are not in the index."},
+	{"SELECT COUNT(*) FROM (SELECT f.box_id, m.from_addr, f.due_at, f.uid FROM follow_ups f JOIN messages m ON m.conversation_id = f.conversation_id AND m.held = '' WHERE f.open AND f.conversation_id > 0 AND m.from_addr <> '' EXCEPT SELECT * FROM open_between)", "%d follow-ups are missing from what is open with a person."},
 	{"SELECT COUNT(*) FROM marks k WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = k.conversation_id)", "%d marks are on conversations that do not exist."},
 	{"SELECT (SELECT COUNT(*) FROM conversations WHERE place = 'inbox') <> (SELECT COALESCE(SUM(delta), 0) FROM entries)", "The journal does not add up to what is in the inbox."},
 }

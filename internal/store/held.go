@@ -132,7 +132,7 @@ func (t Tx) LetInWith(box, entry int64, held bool) (ids []int64, err error) {
 	if held {
 		sign = "<>"
 	}
-	err = t.db.Raw("SELECT DISTINCT conversation_id FROM messages WHERE let_in = ? AND box_id = ? AND held "+sign+" ''", entry, box).Scan(&ids).Error
+	err = t.db.Raw("SELECT DISTINCT conversation_id FROM messages WHERE let_in = ? AND let_in > 0 AND +box_id = ? AND held "+sign+" ''", entry, box).Scan(&ids).Error
 	return ids, err
 }
 
@@ -148,13 +148,13 @@ func (t Tx) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) 
 	}
 	args := map[string]any{"ids": asJSON(ids), "box": box, "entry": e.ID, "at": e.At, "machines": machines}
 	err = t.db.Exec(`UPDATE messages SET held = CASE WHEN kind IN @machines THEN 'machines' ELSE 'people' END
-		WHERE let_in = @entry AND box_id = @box AND conversation_id IN (SELECT value FROM json_each(@ids))`, args).Error
+		WHERE let_in = @entry AND let_in > 0 AND +box_id = @box AND +conversation_id IN (SELECT value FROM json_each(@ids))`, args).Error
 	if err != nil {
 		return nil, err
 	}
-	err = t.db.Exec(`UPDATE correspondents SET received = MAX(0, received - h.n)
-		FROM (SELECT from_addr, COUNT(*) n FROM messages WHERE let_in = @entry AND box_id = @box AND held <> '' GROUP BY from_addr) h
-		WHERE correspondents.box_id = @box AND address = h.from_addr`, args).Error
+	err = t.db.Exec(`INSERT INTO correspondents(box_id, address, name, received, sent, first_at, last_at, answered_at)
+		SELECT @box, from_addr, '', COUNT(*), 0, 0, 0, 0 FROM messages WHERE let_in = @entry AND let_in > 0 AND +box_id = @box AND held <> '' GROUP BY from_addr
+		ON CONFLICT DO UPDATE SET received = MAX(0, received - excluded.received)`, args).Error
 	if err != nil {
 		return nil, err
 	}

@@ -135,7 +135,7 @@ func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, or
 
 var groupColumns = map[inbox.Grouping]struct{ column, name string }{
 	inbox.BySender:  {"c.from_addr", "MAX(c.from_name)"},
-	inbox.BySubject: {"c.base", "MAX(c.subject)"},
+	inbox.BySubject: {"COALESCE(c.base, '')", "MAX(c.subject)"}, // so that it is not grouped by an index of the whole box
 	inbox.ByKind:    {"c.kind", "''"},
 	inbox.ByAccount: {"c.account", "''"},
 }
@@ -296,10 +296,9 @@ func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]Follo
 }
 
 // FollowUpsBetween gives the open follow-ups of a box that belong to
-// conversations in which the address wrote last.
+// conversations in which the address wrote, those due first before the others.
 func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
-	err = t.db.Where(`+box_id = ? AND open AND conversation_id > 0 AND conversation_id IN
-		(SELECT conversation_id FROM messages WHERE box_id = ? AND from_addr = ? AND held = '')`, box, box, address).
-		Order("+due_at").Limit(20).Find(&rows).Error
+	err = t.db.Raw(`SELECT f.* FROM (SELECT due_at, uid FROM open_between WHERE box_id = @box AND address = @address ORDER BY due_at, uid LIMIT 20) b
+		CROSS JOIN follow_ups f ON f.box_id = @box AND f.uid = b.uid ORDER BY b.due_at, b.uid`, map[string]any{"box": box, "address": address}).Scan(&rows).Error
 	return rows, err
 }

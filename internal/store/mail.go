@@ -193,7 +193,7 @@ func (t Tx) Merge(from, into int64) error {
 	}
 	for _, q := range []string{
 		"DELETE FROM things WHERE conversation_id = ?",
-		"DELETE FROM marks WHERE conversation_id = ?",
+		"DELETE FROM marks WHERE conversation_id = ? AND person_id IN (SELECT person_id FROM members UNION SELECT 0)",
 		"DELETE FROM conversation_labels WHERE conversation_id = ?",
 		"UPDATE conversations SET place = 'archived', return_at = 0, return_local = '', return_zone = '', site = 0, labels = '' WHERE id = ?",
 	} {
@@ -331,4 +331,33 @@ func (t Tx) NextIDs() (conversation, message int64, err error) {
 		err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM messages").Scan(&message).Error
 	}
 	return conversation, message, err
+}
+
+// KeptRaw gives up to n messages that a reader before that version could not
+// read, of all boxes.
+func (t Tx) KeptRaw(reader, n int) (out []Message, err error) {
+	err = t.db.Where("raw AND reader < ?", reader).Order("reader, id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// ReadAgain stores what a later version of the reader made of a message that
+// was kept raw: its files, its kind, and the words by which it is found.
+func (t Tx) ReadAgain(m Message, w Words) error {
+	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc").Updates(&m).Error
+	if err != nil || m.Raw {
+		return err
+	}
+	for _, q := range []struct {
+		text string
+		args []any
+	}{
+		{"UPDATE conversations SET files = files + ? WHERE id = ?", []any{len(m.Files), m.ConversationID}},
+		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
+		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
+	} {
+		if err := t.db.Exec(q.text, q.args...).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }

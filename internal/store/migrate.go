@@ -34,6 +34,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0003", Migrate: deliveries},
 	{ID: "0004", Migrate: followUps},
 	{ID: "0005", Migrate: accounts},
+	{ID: "0006", Migrate: trust},
 }
 
 // run executes statements until one fails.

@@ -313,6 +313,7 @@ type Message struct {
 	Kind           mail.Kind
 	Own            bool // the reader wrote it
 	Raw            bool // could not be read as MIME
+	Reader         int  // the version of the reader that read it; post.Reader
 	Size           int  // bytes of the original
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
@@ -441,7 +442,7 @@ const (
 type Entry struct {
 	ID             int64
 	BoxID          int64 `gorm:"index:entry_at,priority:1"`
-	PersonID       int64 `gorm:"index:entry_steps,priority:1"`
+	PersonID       int64
 	Actor          Actor
 	Kind           inbox.Kind
 	At             when.Instant   `gorm:"index:entry_at,priority:2"`
@@ -449,7 +450,7 @@ type Entry struct {
 	Count          int            // conversations or follow-ups it touched
 	ConversationID int64          // the first of them, for its line in the history
 	Text           string         // what it was about, in words
-	Step           bool           `gorm:"index:entry_steps,priority:2"` // can still be taken back
+	Step           bool           // can still be taken back
 	Of             int64          // the entry this one takes back or does again
 	TakenBack      int64          // the entry that has taken this one back
 	Ref            int64          // the label or place it is about, or 0

@@ -55,7 +55,7 @@ func (t Tx) NextToSend() (at when.Instant, err error) {
 // Interrupted gives the messages that were being handed over when the program
 // ended.
 func (t Tx) Interrupted() (out []Outgoing, err error) {
-	err = t.db.Where("state = 'sending'").Find(&out).Error
+	err = t.db.Where("state <> 'sent' AND state = 'sending'").Find(&out).Error
 	return out, err
 }
 
@@ -105,7 +105,7 @@ func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error)
 // CountStuck counts the messages of a box that only its owner can settle.
 func (t Tx) CountStuck(box int64) (n int, err error) {
 	var count int64
-	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state IN ('refused', 'hanging')", box).Count(&count).Error
+	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state <> 'sent' AND state IN ('refused', 'hanging')", box).Count(&count).Error
 	return int(count), err
 }
 

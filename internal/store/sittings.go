@@ -86,13 +86,13 @@ func (t Tx) LastSitting(person int64) (s Sitting, err error) {
 
 // StepsOf gives what was decided in a sitting and still stands, in order.
 func (t Tx) StepsOf(sitting int64) (entries []Entry, err error) {
-	err = t.db.Where("sitting_id = ? AND taken_back = 0", sitting).Omit("Changes").Order("id").Find(&entries).Error
+	err = t.db.Where("sitting_id = ? AND sitting_id > 0 AND taken_back = 0", sitting).Omit("Changes").Order("id").Find(&entries).Error
 	return entries, err
 }
 
 // LeftIn gives the conversations that were left undecided in a sitting.
 func (t Tx) LeftIn(sitting int64) (ids []int64, err error) {
-	err = t.db.Raw("SELECT conversation_id FROM touches WHERE entry_id IN (SELECT id FROM entries WHERE sitting_id = ? AND kind = ? AND taken_back = 0)", sitting, inbox.Leave).Scan(&ids).Error
+	err = t.db.Raw("SELECT conversation_id FROM touches WHERE entry_id IN (SELECT id FROM entries WHERE sitting_id = ? AND sitting_id > 0 AND kind = ? AND taken_back = 0)", sitting, inbox.Leave).Scan(&ids).Error
 	return ids, err
 }
 

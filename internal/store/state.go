@@ -254,7 +254,7 @@ func (t Tx) LastStep(person int64) (e Entry, err error) {
 // LastTakeBack is the newest taking back of the person that can still be done
 // again: no other decision has come after it.
 func (t Tx) LastTakeBack(person int64) (e Entry, err error) {
-	err = plain(t.db.Where("person_id = ? AND kind = ? AND taken_back = 0", person, inbox.TakeBack).Order("id DESC").Take(&e).Error)
+	err = plain(t.db.Where("person_id = ? AND kind = 'take-back' AND taken_back = 0", person).Order("id DESC").Take(&e).Error)
 	if err != nil {
 		return e, err
 	}
@@ -284,12 +284,20 @@ type Past struct {
 // History pages back through the journal of a box, newest first. Looks are
 // left out.
 func (t Tx) History(box int64, p Past, n int) (entries []Entry, err error) {
-	q := t.db.Where("box_id = ? AND kind NOT IN ?", box, []inbox.Kind{inbox.Look, inbox.SeenReminder}).Omit("Changes")
+	by := "box_id = ?"
+	if p.Conversation > 0 { // by what touched it, not by an index of the box
+		by = "+box_id = ?"
+	}
+	q := t.db.Where(by+" AND kind NOT IN ?", box, []inbox.Kind{inbox.Look, inbox.SeenReminder}).Omit("Changes")
 	if p.Before > 0 {
 		q = q.Where("id < ?", p.Before)
 	}
-	if p.Until > 0 {
-		q = q.Where("at < ?", p.Until)
+	if p.Until > 0 { // the journal is ordered by its IDs, as by its instants
+		var last int64
+		if err := t.db.Raw("SELECT id FROM entries INDEXED BY entry_at WHERE box_id = ? AND at < ? ORDER BY at DESC LIMIT 1", box, p.Until).Scan(&last).Error; err != nil {
+			return nil, err
+		}
+		q = q.Where("id <= ?", last)
 	}
 	if p.Actor != "" {
 		q = q.Where("actor = ?", p.Actor)
@@ -311,7 +319,7 @@ func (t Tx) Entry(box, id int64) (e Entry, err error) {
 // the conversations and still stands, or ErrNotFound.
 func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
 	for chunk := range chunks(conversations) {
-		err = plain(t.db.Where("box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
+		err = plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
 			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
 		if err == nil || !errors.Is(err, ErrNotFound) {
 			return e, err

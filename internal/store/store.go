@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"github.com/mattn/go-sqlite3"
@@ -36,6 +37,8 @@ type Store struct {
 type Options struct {
 	BusyMillis int // how long to wait for another writer; 5000 if zero
 	MaxPages   int // size at which the disk counts as full; unlimited if zero
+
+	Statements func(sql string) // is told of each statement, as it is prepared; may be nil
 }
 
 // Open opens or creates the database in the folder dir.
@@ -49,7 +52,14 @@ func Open(dir string, o Options) (*Store, error) {
 	dsn := fmt.Sprintf("file:%s?_journal_mode=WAL&_synchronous=NORMAL&_foreign_keys=on&_busy_timeout=%d&_cache_size=-16000", filepath.Join(dir, "ebbe.db"), o.BusyMillis)
 	s := &Store{}
 	var err error
-	if s.write, err = open(dsn+"&_txlock=immediate", 1); err != nil {
+	if tell := o.Statements; tell != nil {
+		o.Statements = func(sql string) {
+			if s.read != nil { // what migrations run once is no statement of the program
+				tell(sql)
+			}
+		}
+	}
+	if s.write, err = open(dsn+"&_txlock=immediate", 1, o.Statements); err != nil {
 		return nil, plain(err)
 	}
 	if o.MaxPages > 0 {
@@ -60,16 +70,36 @@ func Open(dir string, o Options) (*Store, error) {
 		s.Close()
 		return nil, plain(err)
 	}
-	if s.read, err = open(dsn+"&_query_only=on", 4); err != nil {
+	if s.read, err = open(dsn+"&_query_only=on", 4, o.Statements); err != nil {
 		s.Close()
 		return nil, plain(err)
 	}
 	return s, nil
 }
 
-func open(dsn string, conns int) (*gorm.DB, error) {
+// told is a logger that does nothing but tell of each statement.
+type told struct {
+	logger.Interface
+	tell func(sql string)
+}
+
+func (t told) LogMode(logger.LogLevel) logger.Interface { return t }
+
+func (t told) Trace(_ context.Context, _ time.Time, f func() (string, int64), _ error) { f() }
+
+// ParamsFilter is given the statement with its places for values.
+func (t told) ParamsFilter(_ context.Context, sql string, _ ...any) (string, []any) {
+	t.tell(sql)
+	return sql, nil
+}
+
+func open(dsn string, conns int, tell func(string)) (*gorm.DB, error) {
+	var log = logger.Discard
+	if tell != nil {
+		log = told{logger.Discard, tell}
+	}
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true,
+		Logger: log, SkipDefaultTransaction: true, PrepareStmt: true,
 	})
 	if err != nil {
 		return nil, err

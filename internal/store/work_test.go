@@ -19,6 +19,7 @@ func TestFollowUpsOfAnOlderDatabase(t *testing.T) {
 	s, err := Open(dir, Options{})
 	require.NoError(t, err)
 	for _, q := range []string{
+		"DELETE FROM migrations WHERE id = '0006'", "DROP TRIGGER between_follow_up_new", "DROP TRIGGER between_follow_up_change", "DROP TRIGGER between_follow_up_gone", "DROP TRIGGER between_message_new", "DROP TRIGGER between_message_change",
 		"DROP TABLE follow_ups", "DROP TABLE follow_up_labels", "DROP TABLE events", "DROP TABLE revisions", "DROP TABLE follow_ups_gone", "DELETE FROM migrations WHERE id = '0004'", "DROP INDEX person_feed",
 		"ALTER TABLE people DROP COLUMN follow_up", "ALTER TABLE people DROP COLUMN feed",
 		"CREATE TABLE follow_ups (uid text PRIMARY KEY, box_id integer, open numeric, due_at integer, conversation_id integer, finished integer, card numeric, data text)",

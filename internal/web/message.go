@@ -35,7 +35,7 @@ func framePolicy(remote bool) string {
 func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
-	safe, err := s.d.Body(c, whoOf(c), message, remote, func(contentID string) string {
+	safe, err := s.d.Body(c, whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
 		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
 	})
 	if err != nil {

@@ -145,7 +145,9 @@ func Handler(d *desk.Desk) http.Handler {
 		return s.d.Find(c, w, where, c.Query("after"))
 	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
-	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Message(c, w, id(c, "id")) }))
+	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+		return s.d.Message(c, w, id(c, "id"), c.Query("all") == "1")
+	}))
 	in.GET("/mid/*mid", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		conversation, err := s.d.ByMessageID(c, w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return gin.H{"conversation": conversation}, err

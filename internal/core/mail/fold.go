@@ -7,42 +7,53 @@ import (
 
 var attribution = regexp.MustCompile(`(?i)^(on .{5,200} wrote:|am .{5,200} schrieb.*:|le .{5,200} a écrit\s?:|den .{5,200} skrev.*:|.{3,80} wrote on .{5,80}:|-{2,}\s*(original message|forwarded message|ursprüngliche nachricht)\s*-{2,})$`)
 
+// longestAttribution is how many bytes a line that announces a quotation has at
+// most.
+const longestAttribution = 400
+
 // Fold splits a plain text into what its sender wrote and what they quoted:
-// lines after ">" and everything below a line that announces the original.
+// lines after ">" and everything below a line that announces the original. It
+// looks at each line once.
 func Fold(text string) []Block {
 	lines := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
-	var blocks []Block
-	add := func(line string, quoted bool) {
-		if n := len(blocks); n > 0 && blocks[n-1].Quoted == quoted {
-			blocks[n-1].Text += "\n" + line
-			return
+	above := quotedBelow(lines)
+	var out []Block
+	begin, now, rest := 0, false, false // rest: everything below is the original message
+	flush := func(end int) {
+		block := strings.Trim(strings.Join(lines[begin:end], "\n"), "\n")
+		if strings.TrimSpace(block) != "" {
+			out = append(out, Block{block, now})
 		}
-		blocks = append(blocks, Block{line, quoted})
+		begin = end
 	}
-	rest := false // everything below is the original message
 	for i, line := range lines {
 		t := strings.TrimSpace(line)
 		quoted := rest || strings.HasPrefix(t, ">")
-		if !quoted && attribution.MatchString(t) {
-			next := ""
-			for _, l := range lines[i+1:] {
-				if next = strings.TrimSpace(l); next != "" {
-					break
-				}
-			}
+		if !quoted && t != "" && len(t) <= longestAttribution && attribution.MatchString(t) {
 			rest = strings.HasPrefix(t, "--")
-			quoted = rest || strings.HasPrefix(next, ">")
+			quoted = rest || above[i]
 		}
-		if t == "" && len(blocks) > 0 {
-			quoted = blocks[len(blocks)-1].Quoted && !rest || rest
+		if t == "" && !rest { // an empty line goes with what is above it
+			quoted = now
 		}
-		add(line, quoted)
+		if quoted != now {
+			flush(i)
+			now = quoted
+		}
 	}
-	out := blocks[:0]
-	for _, b := range blocks {
-		b.Text = strings.Trim(b.Text, "\n")
-		if strings.TrimSpace(b.Text) != "" {
-			out = append(out, b)
+	flush(len(lines))
+	return out
+}
+
+// quotedBelow says for each line whether the next one that is not empty is
+// quoted.
+func quotedBelow(lines []string) []bool {
+	out := make([]bool, len(lines))
+	next := false
+	for i := len(lines) - 1; i >= 0; i-- {
+		out[i] = next
+		if t := strings.TrimSpace(lines[i]); t != "" {
+			next = strings.HasPrefix(t, ">")
 		}
 	}
 	return out

@@ -105,8 +105,9 @@ const conversation = (id: number) => ({
 export const useConversation = (id: number | undefined) => useQuery({ ...conversation(id ?? 0), enabled: !!id })
 export const prefetchConversation = (id: number) => client.prefetchQuery(conversation(id))
 
-export const useMessage = (id: number, enabled: boolean) =>
-  useQuery({ queryKey: ['message', id], queryFn: () => get<MessageView>('/messages/' + id), enabled })
+/** A message with its text; of a very long one the beginning, unless all is asked for. */
+export const useMessage = (id: number, enabled: boolean, all: boolean) =>
+  useQuery({ queryKey: ['message', id, all], queryFn: () => get<MessageView>(`/messages/${id}${all ? '?all=1' : ''}`), enabled })
 
 export const useDayline = () => useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })

@@ -292,6 +292,8 @@ export interface MessageView {
   html: boolean;
   reports: ReportView[]; // of a delivery report: what became of a message
   remote: number /* int */; // things on other machines that were left out
+  rest: number /* int */; // bytes of a very long one that are not shown unless all of it is asked for
+  bcc: mail.Address[]; // hidden recipients, of the reader's own messages alone
   wants: string; // to whom it is to be told that this was opened, if the user wants to
 }
 /**

@@ -141,6 +141,7 @@ export interface Message {
   From: Address;
   To: Address[];
   Cc: Address[];
+  Bcc: Address[]; // of the reader's own copy of what they sent; nobody else's has any
   ReplyTo: Address[];
   Date: when.Instant; // by its Date header; zero if missing or unreadable
   Kind: Kind;

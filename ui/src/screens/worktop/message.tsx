@@ -12,8 +12,10 @@ const short = (a: Address) => a.name || a.address || 'Unknown sender'
 export function Message({ message, open: first }: { message: MessageView; open: boolean }) {
   const { act } = useDesk()
   const [open, setOpen] = useState(first)
-  const loaded = useMessage(message.id, open && message.blocks === null)
-  const m = message.blocks === null && loaded.data ? loaded.data : message
+  const [all, setAll] = useState(false)
+  const asked = message.blocks === null || all
+  const loaded = useMessage(message.id, open && asked, all)
+  const m = asked && loaded.data ? loaded.data : message
   const [details, setDetails] = useState(false)
   return (
     <article className="border-t border-sand-200 py-3.5" aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}>
@@ -34,8 +36,14 @@ export function Message({ message, open: first }: { message: MessageView; open: 
               <button className="font-semibold text-accent" onClick={() => void act(`/messages/${m.id}/receipt`).then(() => client.invalidateQueries({ queryKey: ['message', m.id] }))}>Tell them</button>
             </p>
           )}
-          {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be taken apart. It is kept as it came, and shown as plain text.</p>}
-          {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
+          {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be read properly. It is kept as received, and shown as plain text.</p>}
+          {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} all={all} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
+          {m.rest > 0 && (
+            <p className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700" data-testid="rest">
+              This message is very long: {size(m.rest)} more are not shown yet.
+              <button className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>Show all</button>
+            </p>
+          )}
           {m.files.length > 0 && <Files m={m} />}
         </>
       )}
@@ -52,6 +60,7 @@ function Details({ m }: { m: MessageView }) {
       {line('From', [m.from])}
       {line('To', m.to ?? [])}
       {line('Copy', m.cc ?? [])}
+      {line('Hidden', m.bcc ?? [])}
       <dt className="text-ink-500">Whole</dt>
       <dd><a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>the message as it came</a></dd>
     </dl>
@@ -90,7 +99,7 @@ const Linked = ({ text }: { text: string }) =>
     i % 2 ? <a key={i} href={part} target="_blank" rel="noopener noreferrer nofollow" title={part} className="text-accent underline">{part}</a> : <Fragment key={i}>{part}</Fragment>)
 
 /** HTML in a sandboxed frame without scripts, as tall as what it holds. */
-function HTMLBody({ m }: { m: MessageView }) {
+function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
   const [remote, setRemote] = useState(false)
   const [height, setHeight] = useState(80)
   const [target, setTarget] = useState('')
@@ -128,7 +137,7 @@ function HTMLBody({ m }: { m: MessageView }) {
         ref={frame}
         title={`Message from ${short(m.from)}`}
         sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
-        src={`/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}`}
+        src={`/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`}
         onLoad={loaded}
         data-testid="frame"
         className="w-full rounded-[6px]"

@@ -1,0 +1,50 @@
+package desk
+
+import (
+	"context"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// rereadOnce is how many messages that were kept raw are looked at in one go.
+const rereadOnce = 20
+
+// Reread reads again what an earlier version could not read and has kept raw.
+// What still cannot be is left for the next version.
+func (d *Desk) Reread(ctx context.Context) error {
+	for {
+		var rows []store.Message
+		raws := map[int64][]byte{}
+		err := d.store.Read(ctx, func(t store.Tx) (err error) {
+			if rows, err = t.KeptRaw(post.Reader, rereadOnce); err != nil {
+				return err
+			}
+			for _, m := range rows {
+				if raws[m.ID], err = t.Original(m.ID); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for i := range rows {
+			p := d.parse(post.Item{Raw: raws[rows[i].ID]}) // outside of the transaction, within its time
+			m, b := &rows[i], p.body.Message
+			m.Raw, m.Reader = b.Raw, post.Reader
+			if b.Raw {
+				b.Files = nil
+			} else {
+				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
+			}
+			m.Files = append([]mail.File{}, b.Files...)
+			if err := d.store.Write(ctx, func(t store.Tx) error { return t.ReadAgain(*m, words(b)) }); err != nil {
+				return err
+			}
+		}
+		d.announceAll(TopicMail)
+	}
+}

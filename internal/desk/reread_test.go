@@ -1,0 +1,66 @@
+package desk
+
+import (
+	"bytes"
+	"errors"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/search"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// A message that takes for ever to read is kept raw and holds up nothing, and a
+// later version reads it.
+func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	hard := "From: Jonas <jonas@x.example>\nSubject: tangled\nMessage-ID: <t@x>\nContent-Type: multipart/mixed; boundary=A\n\n--A\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n\nY3Jhbmtz\n--A\nContent-Type: application/pdf; name=a.pdf\n\npdf\n--A--\n"
+	f.reader = func(raw []byte) post.Body {
+		if bytes.Contains(raw, []byte("tangled")) {
+			return post.KeptRaw(raw) // as after its time was up
+		}
+		return post.Read(raw)
+	}
+	tally := f.take(t, letter("1@x", "Mirela <m@x.example>", "before"), hard, letter("2@x", "Mirela <m@x.example>", "after"))
+	require.Equal(t, Tally{Read: 3, New: 3, KeptRaw: 1}, tally)
+	find := func(word string) int {
+		l, err := f.Find(ctx, f.who, search.Query{Words: word}, "")
+		require.NoError(t, err)
+		return len(l.Slips)
+	}
+	require.Equal(t, 1, find("tangled"), "it is found by what it is as text")
+	require.Zero(t, find("cranks"))
+
+	f.reader = post.Read
+	require.NoError(t, f.Reread(ctx))
+	require.Zero(t, find("cranks"), "this version has tried it")
+	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
+		rows, err := tx.KeptRaw(post.Reader+1, 10)
+		require.Len(t, rows, 1)
+		rows[0].Reader = post.Reader - 1 // as if an earlier one had
+		return errors.Join(err, tx.ReadAgain(rows[0], store.Words{}))
+	}))
+	require.NoError(t, f.Reread(ctx))
+	require.Equal(t, 1, find("cranks"))
+	q := f.queue(t)
+	for _, s := range q {
+		if s.Subject == "tangled" {
+			require.Equal(t, 1, s.Files)
+		}
+	}
+	f.sound(t)
+}
+
+// The limit itself: what never ends is given up.
+func TestReadingIsGivenUpAfterItsTime(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	never := make(chan struct{})
+	defer close(never)
+	f.readWithin, f.reader = time.Millisecond, func([]byte) post.Body { <-never; return post.Body{} }
+	b := f.read([]byte("Subject: x\n\ntext"))
+	require.True(t, b.Raw)
+	require.Equal(t, "x", b.Subject)
+}

@@ -1,0 +1,206 @@
+// Package plantest holds the statements that tests make the store run against
+// what SQLite would do for them: none may walk over a table that grows with the
+// archive, but for those that are named here, each with its reason.
+package plantest
+
+import (
+	"database/sql"
+	"database/sql/driver"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	_ "github.com/mattn/go-sqlite3" // the plans are SQLite's own
+
+	"ebbe/internal/store"
+)
+
+// growing are the tables that grow with the archive and with the years.
+var growing = []string{"messages", "originals", "conversations", "entries", "outgoings", "copies", "refs", "marks", "touches", "correspondents"}
+
+// walks are the statements that may walk over one, each with its reason.
+var walks = []struct{ like, reason string }{
+	{"NOT EXISTS (SELECT 1 FROM originals", "ebbe check reads all there is"},
+	{"NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = ", "ebbe check reads all there is"},
+	{"NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id", "ebbe check reads all there is"},
+	{"NOT EXISTS (SELECT 1 FROM words", "ebbe check reads all there is"},
+	{"NOT EXISTS (SELECT 1 FROM folders", "ebbe check reads all there is"},
+	{"FROM conversations c WHERE merged_to = 0 AND messages <>", "ebbe check reads all there is"},
+	{"FROM conversations WHERE place NOT IN", "ebbe check reads all there is"},
+	{"FROM messages WHERE held NOT IN", "ebbe check reads all there is"},
+	{"COALESCE(SUM(delta), 0) FROM entries", "ebbe check reads all there is"},
+	{"SELECT * FROM `messages` WHERE box_id = ? AND id > ?", "export and check read all there is, page by page"},
+	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},
+	{"UPDATE conversations SET place = 'archived', since = ?", "a new address of one's own is looked for in all mail, once"},
+	{"UPDATE OR IGNORE marks SET person_id", "what was marked before there was anybody becomes the first person's, once"},
+	{"UPDATE entries SET person_id", "what was done before there was anybody becomes the first person's, once"},
+	{"DELETE FROM correspondents WHERE box_id = ? AND address IN", "a new address of one's own is no correspondent, once"},
+	{"SELECT c.id, c.kind, c.account, c.reach", "a new address of one's own changes how mail is addressed, once, page by page"},
+	{"FROM correspondents WHERE box_id = ? AND (address LIKE", "the words of a name may stand anywhere in it; the addresses are few beside the mail"},
+	{"FROM correspondents WHERE box_id = ? AND name <> ''", "those heard of last are chosen among all addresses, which are few beside the mail"},
+	{"DELETE FROM copies WHERE folder_id IN", "an account that is taken away is forgotten with all its places, once"},
+	{"WHERE words MATCH", "a search sorts all it finds; its own issue mends that"},
+}
+
+// Recorder takes down statements.
+type Recorder struct {
+	mu   sync.Mutex
+	seen map[string]string // each shape of a statement, with the first such
+}
+
+var lists = regexp.MustCompile(`\((\?,? ?)+\)(,\((\?,? ?)+\))*`)
+
+// Note takes a statement down; it is what store.Options.Statements wants.
+func (r *Recorder) Note(statement string) {
+	shape := lists.ReplaceAllString(statement, "(?)")
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.seen == nil {
+		r.seen = map[string]string{}
+	}
+	if _, known := r.seen[shape]; !known {
+		r.seen[shape] = statement
+	}
+}
+
+// Main runs the tests of a package, and then holds what they made the store run
+// against its plans, with statistics and without.
+func (r *Recorder) Main(m *testing.M) int {
+	code := m.Run()
+	if f := os.Getenv("EBBE_DUMP"); f != "" {
+		raw, _ := json.Marshal(r.seen)
+		_ = os.WriteFile(f, raw, 0o600)
+	}
+	found, err := r.Walks()
+	if err != nil {
+		fmt.Println("plans:", err)
+		return 1
+	}
+	for _, w := range found {
+		fmt.Println("walks over all of it:", w)
+		code = 1
+	}
+	return code
+}
+
+// Walks gives the statements whose plan walks over a table that grows.
+func (r *Recorder) Walks() (found []string, err error) {
+	dir, err := os.MkdirTemp("", "ebbe-plans")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	s, err := store.Open(dir, store.Options{})
+	if err != nil {
+		return nil, err
+	}
+	s.Close()
+	db, err := sql.Open("sqlite3", filepath.Join(dir, "ebbe.db"))
+	if err != nil {
+		return nil, err
+	}
+	defer db.Close()
+	db.SetMaxOpenConns(1)
+	partial, err := parts(db)
+	if err != nil {
+		return nil, err
+	}
+	for _, statistics := range []bool{false, true} {
+		if statistics {
+			if err := fill(db); err != nil {
+				return nil, err
+			}
+		}
+		shapes := make([]string, 0, len(r.seen))
+		for shape := range r.seen {
+			shapes = append(shapes, shape)
+		}
+		slices.Sort(shapes)
+		for _, shape := range shapes {
+			steps, err := plan(db, r.seen[shape])
+			if err != nil {
+				return nil, fmt.Errorf("%w: %s", err, r.seen[shape])
+			}
+			sorted := slices.ContainsFunc(steps, func(step string) bool { return strings.Contains(step, "TEMP B-TREE") })
+			for _, step := range steps {
+				if !sorted && limited.MatchString(shape) { // it stops as soon as it has enough
+					continue
+				}
+				if walked(r.seen[shape], step, partial) && !allowed(shape) {
+					found = append(found, fmt.Sprintf("(statistics: %v) %s\n\tin %s", statistics, step, shape))
+				}
+			}
+		}
+	}
+	return found, nil
+}
+
+func allowed(statement string) bool {
+	return slices.ContainsFunc(walks, func(w struct{ like, reason string }) bool { return strings.Contains(statement, w.like) })
+}
+
+var limited = regexp.MustCompile(`ORDER BY (id|b\.due_at, b\.uid)( DESC)? LIMIT \d+$`)
+
+var (
+	scanned = regexp.MustCompile(`^SCAN (\S+)(?: USING (?:COVERING )?INDEX (\S+))?`)
+	whole   = regexp.MustCompile(`^SEARCH (\S+) USING (?:COVERING )?INDEX (\S+) \((?:box_id|person_id)=\?\)`)
+)
+
+// walked says that a step of a plan visits all rows of a table that grows: by a
+// scan, or by an index of which nothing is known but the box or the person. An
+// index of a part of the table holds no more than that part.
+func walked(statement, step string, partial map[string]bool) bool {
+	for _, form := range []*regexp.Regexp{scanned, whole} {
+		m := form.FindStringSubmatch(step)
+		if m == nil || partial[m[2]] {
+			continue
+		}
+		return slices.Contains(growing, tableOf(statement, m[1]))
+	}
+	return false
+}
+
+// tableOf is the table behind the name that a plan gives.
+func tableOf(statement, name string) string {
+	if m := regexp.MustCompile("(?i)(?:from|join|update|into|,)\\s+[`\"]?(\\w+)[`\"]?\\s+(?:as\\s+)?" + regexp.QuoteMeta(name) + `\b`).FindStringSubmatch(statement); m != nil {
+		return m[1]
+	}
+	return name
+}
+
+func plan(db *sql.DB, statement string) (steps []string, err error) {
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer conn.Close()
+	err = conn.Raw(func(c any) error {
+		stmt, err := c.(driver.Conn).Prepare("EXPLAIN QUERY PLAN " + statement)
+		if err != nil {
+			return err
+		}
+		defer stmt.Close()
+		args := make([]driver.NamedValue, stmt.NumInput())
+		for i := range args {
+			args[i] = driver.NamedValue{Ordinal: i + 1}
+		}
+		rows, err := stmt.(driver.StmtQueryContext).QueryContext(ctx, args)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		row := make([]driver.Value, len(rows.Columns()))
+		for rows.Next(row) == nil {
+			text, _ := row[len(row)-1].(string)
+			steps = append(steps, text)
+		}
+		return nil
+	})
+	return steps, err
+}

@@ -1,0 +1,47 @@
+package store
+
+import (
+	"gorm.io/gorm"
+)
+
+// trust is the schema of what keeps mail safe on real servers: what is open
+// between two people found without reading mail, errands that know what was
+// decided, joined and parted conversations, questions about what vanished
+// elsewhere, and the way back from a backup.
+func trust(db *gorm.DB) error {
+	err := addColumns(db, map[string][]string{
+		"messages": {"reader INTEGER NOT NULL DEFAULT 1"},
+	})
+	if err == nil {
+		err = db.AutoMigrate(&Folder{}, &Account{})
+	}
+	return run(db, err,
+		// What is open between the reader and whoever wrote in a conversation
+		// follows from follow-ups and messages; SQLite keeps it in step.
+		`CREATE TABLE IF NOT EXISTS open_between (box_id INTEGER, address TEXT, due_at INTEGER, uid TEXT, PRIMARY KEY (box_id, address, due_at, uid)) WITHOUT ROWID`,
+		`CREATE INDEX IF NOT EXISTS open_between_uid ON open_between(box_id, uid)`,
+		`INSERT OR IGNORE INTO open_between SELECT f.box_id, m.from_addr, f.due_at, f.uid FROM follow_ups f JOIN messages m ON m.conversation_id = f.conversation_id AND m.held = '' AND m.box_id = f.box_id WHERE f.open AND f.conversation_id > 0 AND m.from_addr <> ''`,
+		`CREATE TRIGGER IF NOT EXISTS between_follow_up_new AFTER INSERT ON follow_ups WHEN new.open AND new.conversation_id > 0 BEGIN
+			INSERT OR IGNORE INTO open_between SELECT new.box_id, from_addr, new.due_at, new.uid FROM messages WHERE conversation_id = new.conversation_id AND held = '' AND from_addr <> ''; END`,
+		`CREATE TRIGGER IF NOT EXISTS between_follow_up_change AFTER UPDATE ON follow_ups WHEN old.open <> new.open OR old.due_at <> new.due_at OR old.conversation_id <> new.conversation_id BEGIN
+			DELETE FROM open_between WHERE box_id = old.box_id AND uid = old.uid;
+			INSERT OR IGNORE INTO open_between SELECT new.box_id, from_addr, new.due_at, new.uid FROM messages WHERE new.open AND new.conversation_id > 0 AND conversation_id = new.conversation_id AND held = '' AND from_addr <> ''; END`,
+		`CREATE TRIGGER IF NOT EXISTS between_follow_up_gone AFTER DELETE ON follow_ups BEGIN DELETE FROM open_between WHERE box_id = old.box_id AND uid = old.uid; END`,
+		`CREATE TRIGGER IF NOT EXISTS between_message_new AFTER INSERT ON messages WHEN new.held = '' AND new.from_addr <> '' BEGIN
+			INSERT OR IGNORE INTO open_between SELECT f.box_id, new.from_addr, f.due_at, f.uid FROM follow_ups f WHERE f.conversation_id = new.conversation_id AND +f.box_id = new.box_id AND f.open; END`,
+		`CREATE TRIGGER IF NOT EXISTS between_message_change AFTER UPDATE OF held, conversation_id ON messages WHEN new.held = '' AND new.from_addr <> '' BEGIN
+			INSERT OR IGNORE INTO open_between SELECT f.box_id, new.from_addr, f.due_at, f.uid FROM follow_ups f WHERE f.conversation_id = new.conversation_id AND +f.box_id = new.box_id AND f.open; END`,
+
+		`CREATE INDEX IF NOT EXISTS message_raw ON messages(reader) WHERE raw`,
+
+		`DROP INDEX IF EXISTS entry_steps`,
+		`CREATE INDEX IF NOT EXISTS entry_step ON entries(person_id, id) WHERE step`,
+		`CREATE INDEX IF NOT EXISTS entry_box ON entries(box_id, id)`,
+		`CREATE INDEX IF NOT EXISTS entry_actor ON entries(box_id, actor, id)`,
+		`CREATE INDEX IF NOT EXISTS outgoing_conversation ON outgoings(conversation_id)`,
+		`CREATE INDEX IF NOT EXISTS outgoing_address ON outgoings(box_id, address)`,
+		`CREATE INDEX IF NOT EXISTS outgoing_quiet ON outgoings(box_id, id) WHERE quiet`,
+		`CREATE INDEX IF NOT EXISTS outgoing_unfiled ON outgoings(id) WHERE state = 'sent' AND NOT filed`,
+		`CREATE INDEX IF NOT EXISTS outgoing_unlaid ON outgoings(account_id, id) WHERE state = 'sent' AND filed AND NOT laid`,
+	)
+}
