@@ -75,8 +75,14 @@ func (d *Desk) Accounts(ctx context.Context, who Who) (v Accounts, err error) {
 		if err != nil {
 			return err
 		}
+		asked, err := t.AskedAbout(who.Box)
+		if err != nil {
+			return err
+		}
 		for _, a := range accounts {
-			v.Accounts = append(v.Accounts, viewOfAccount(a))
+			view := viewOfAccount(a)
+			view.Vanished = asked[a.ID]
+			v.Accounts = append(v.Accounts, view)
 		}
 		v.Uncarried, v.Problem, err = t.NotCarriedOut(who.Box)
 		return err

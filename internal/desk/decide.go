@@ -484,7 +484,7 @@ func about(t store.Tx, box int64, changes []inbox.Change) (conversation int64, t
 			return e.Conversation, e.Title, nil
 		}
 	}
-	id := changes[0].After.ID
+	id := changes[0].Conversation()
 	rows, err := t.ConversationRows(box, []int64{id})
 	if err != nil || rows[id] == nil {
 		return id, "", err
@@ -582,6 +582,7 @@ var verbs = map[inbox.Kind]string{
 	inbox.ChangeFollow: "follow-up changed", inbox.FinishFollow: "finished", inbox.ReopenFollow: "opened again", inbox.DropFollow: "dropped",
 	inbox.PutOff: "put off", inbox.PutInStage: "put into a stage", inbox.WaitFor: "waiting", inbox.CloseDay: "day closed", inbox.WaitEnded: "answered",
 	inbox.MakeEvent: "put into the calendar", inbox.ChangeEvent: "event changed", inbox.DropEvent: "event taken away", inbox.AnswerGuest: "invitation answered", inbox.TakeIn: "calendar file read",
+	inbox.Join: "joined", inbox.Part: "parted", inbox.FollowServer: "done elsewhere", inbox.PutBack: "put back",
 	inbox.Deliver: "came in", inbox.LetOneIn: "let in", inbox.LetAllIn: "let in",
 	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import", inbox.MarkUnread: "marked unread", inbox.MarkRead: "marked read",
 }
@@ -690,8 +691,8 @@ func stateOf(t store.Tx, who Who, done []inbox.Change) (store.State, error) {
 	var ids []int64
 	var uids []string
 	for _, c := range done {
-		if c.After != nil {
-			ids = append(ids, c.After.ID)
+		if c.After != nil || c.Before != nil {
+			ids = append(ids, c.Conversation())
 		}
 		for _, f := range []*followup.FollowUp{c.FollowUpBefore, c.FollowUpAfter} {
 			if f != nil {
@@ -709,8 +710,8 @@ func stateOf(t store.Tx, who Who, done []inbox.Change) (store.State, error) {
 
 // nowOf is how the subject of the change c is now.
 func nowOf(state store.State, c inbox.Change) (now inbox.Change) {
-	if c.After != nil {
-		if s, ok := state.Conversations[c.After.ID]; ok {
+	if c.After != nil || c.Before != nil {
+		if s, ok := state.Conversations[c.Conversation()]; ok {
 			now.After = &s
 		}
 	}

@@ -231,19 +231,23 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 	var moved, ended []inbox.Change
 	var b *batcher
 	var notice string
+	twins, err := d.twins(ctx, box, batch)
+	if err != nil {
+		return tally, err
+	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		tally, notice = Tally{Read: len(batch)}, ""
-		b = &batcher{t: t, box: box, now: now, o: o}
+		b = &batcher{t: t, box: box, now: now, o: o, twins: twins}
 		if err := b.load(batch); err != nil {
 			return err
 		}
-		for _, p := range batch {
+		for i, p := range batch {
 			if b.known[string(p.hash[:])] != 0 {
 				tally.Known++
 				continue
 			}
 			b.known[string(p.hash[:])] = b.nextM
-			if err := b.add(p); err != nil {
+			if err := b.add(i, p); err != nil {
 				return err
 			}
 			tally.New++
@@ -315,13 +319,16 @@ func (b *batcher) stored(batch []parsed) error {
 // record writes the line of the journal about what has come into view.
 func (b *batcher) record() error {
 	n, delta := b.shown(), b.delta()
+	if err := b.t.Record(b.joins...); err != nil {
+		return err
+	}
+	for _, e := range b.joins {
+		delta -= e.Delta
+	}
 	if n == 0 && delta == 0 || b.o.sent && delta == 0 {
 		return nil
 	}
 	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n}
-	if n == 0 {
-		e.Text = "Two conversations turned out to be one"
-	}
 	if b.o.Arrived {
 		e.Kind = inbox.Arrive
 	}
@@ -382,6 +389,8 @@ type batcher struct {
 	held   map[int64]bool          // conversations of which something is held
 	wrote  map[string]when.Instant // when the reader last wrote to an address
 	asking []asked
+	joins  []*store.Entry // conversations that turned out to be one
+	twins  map[int]twin   // of messages of the batch whose Message-ID another message has
 	nextC  int64
 	nextM  int64
 	out    store.Delivery
@@ -435,15 +444,16 @@ func (b *batcher) load(batch []parsed) (err error) {
 	return err
 }
 
-// resent recognises what went out from here by its Message-ID: some servers
-// file what they send by themselves, with a line of their own at its head.
+// resent recognises what went out from here by its Message-ID and its text: some
+// servers file what they send by themselves, with a line of their own at its
+// head. A message with another text is another message, whoever wrote it.
 func (b *batcher) resent(batch []parsed) error {
 	var ids []string
-	may := func(p parsed) bool {
-		return b.own[p.body.From.Address] && p.body.MessageID != "" && b.known[string(p.hash[:])] == 0 && (p.item.UID != 0 || b.o.sent)
+	may := func(i int, p parsed) bool {
+		return b.own[p.body.From.Address] && b.known[string(p.hash[:])] == 0 && b.twins[i].same && b.twins[i].message != 0 && (p.item.UID != 0 || b.o.sent)
 	}
-	for _, p := range batch {
-		if may(p) {
+	for i, p := range batch {
+		if may(i, p) {
 			ids = append(ids, p.body.MessageID)
 		}
 	}
@@ -451,8 +461,8 @@ func (b *batcher) resent(batch []parsed) error {
 		return nil
 	}
 	found, err := b.t.SentBefore(b.box, ids)
-	for _, p := range batch {
-		if id := found[p.body.MessageID]; id != 0 && may(p) {
+	for i, p := range batch {
+		if id := found[p.body.MessageID]; id != 0 && may(i, p) {
 			b.known[string(p.hash[:])] = id
 		}
 	}
@@ -492,28 +502,30 @@ func (b *batcher) fetch(ids []int64) error {
 	return err
 }
 
-// conversation finds the conversation a message belongs to, or begins one. Two
-// conversations that the message shows to be one become one.
-func (b *batcher) conversation(m mail.Message, at when.Instant) (int64, error) {
-	into := int64(0)
-	var others []int64
-	for _, id := range idsOf(m) {
-		switch c := b.refs[id]; {
-		case c == 0 || c == into || slices.Contains(others, c):
-		case into == 0:
-			into = c
-		default:
-			others = append(others, max(c, into))
-			into = min(c, into)
+// conversation finds the conversation a message belongs to, or begins one. It
+// is that of the nearest message it refers to, and conversations that it shows
+// to be one become one, where mail may join them. Message-IDs that stand for
+// another message are left out of ids.
+func (b *batcher) conversation(m mail.Message, ids []string, at when.Instant, own bool) (int64, error) {
+	var found []int64 // in view of the nearest last
+	for _, id := range ids {
+		c := b.refs[id]
+		if c == 0 {
+			continue
 		}
-	}
-	for _, from := range others {
-		if err := b.merge(from, into); err != nil {
-			return 0, err
+		if row := b.rows[c]; row.Place == inbox.Junk && !own {
+			wrote, err := b.wroteIn(c, m.From.Address)
+			if err != nil {
+				return 0, err
+			}
+			if !inbox.TakesIn(row.Place, wrote, own) {
+				continue
+			}
 		}
+		found = append(slices.DeleteFunc(found, func(x int64) bool { return x == c }), c)
 	}
-	if into != 0 {
-		return into, nil
+	if len(found) > 0 {
+		return b.joined(found)
 	}
 	base := mail.BaseSubject(m.Subject)
 	if len(m.References) == 0 && mail.IsReply(m.Subject) && m.Kind == mail.Person {
@@ -527,6 +539,46 @@ func (b *batcher) conversation(m mail.Message, at when.Instant) (int64, error) {
 	b.marks[id] = &store.Mark{PersonID: b.person, ConversationID: id}
 	b.bases[base] = id
 	return id, nil
+}
+
+// joined is the conversation of a message that refers to all of these, the
+// nearest last. Those that mail may join become one, the oldest.
+func (b *batcher) joined(found []int64) (int64, error) {
+	into := found[len(found)-1]
+	for _, c := range found { // what was thrown away is gone back to only if there is nothing else
+		if !inbox.JoinByMail(b.rows[into].Place, b.rows[c].Place) && (b.rows[c].Place != inbox.Bin && b.rows[c].Place != inbox.Junk) {
+			into = c
+		}
+	}
+	if b.rows[into].Apart {
+		return into, nil
+	}
+	var one []int64
+	for _, c := range found {
+		if !b.rows[c].Apart && inbox.JoinByMail(b.rows[into].Place, b.rows[c].Place) {
+			one = append(one, c)
+		}
+	}
+	slices.Sort(one)
+	for _, from := range one[1:] {
+		if err := b.merge(from, one[0]); err != nil {
+			return 0, err
+		}
+	}
+	return one[0], nil
+}
+
+// wroteIn says that an address wrote in a conversation.
+func (b *batcher) wroteIn(conversation int64, address string) (bool, error) {
+	for _, m := range b.out.Messages {
+		if m.ConversationID == conversation && m.FromAddr == address {
+			return true, nil
+		}
+	}
+	if _, stored := b.before[conversation]; !stored {
+		return false, nil
+	}
+	return b.t.WroteIn(conversation, address)
 }
 
 func (b *batcher) bySubject(m mail.Message, base string) (int64, error) {
@@ -568,41 +620,47 @@ func writersOf(m *store.Message) []string {
 	return out
 }
 
-// merge makes the conversation from part of into.
+// merge makes the conversation from part of into, with a line in the journal by
+// which that can be taken back.
 func (b *batcher) merge(from, into int64) error {
+	a, c := b.rows[into], b.rows[from]
+	before, gone := a.State(*b.marks[into]), c.State(*b.marks[from])
+	after, cancelled := inbox.Joined(before, gone)
 	if _, stored := b.before[from]; stored {
-		if err := b.t.Merge(from, into); err != nil {
+		r, err := b.t.Merge(b.box, from, into)
+		if err != nil {
 			return err
 		}
+		for _, m := range b.out.Messages {
+			if m.ConversationID == from {
+				r.Messages = append(r.Messages, m.ID)
+			}
+		}
+		was, is, lost := before, after, gone
+		e := &store.Entry{BoxID: b.box, PersonID: b.person, Actor: store.ByMail, Kind: inbox.Join, At: b.now, Count: 2, ConversationID: into, Step: true,
+			Text: joinedText(*a, *c, b.week, cancelled, b.now), Changes: []inbox.Change{{Before: &was, After: &is}, {Before: &lost, Regroup: &r}}}
+		for _, change := range e.Changes {
+			e.Delta += change.Delta()
+		}
+		b.joins = append(b.joins, e)
 	}
-	a, c := b.rows[into], b.rows[from]
 	b.held[into] = b.held[into] || b.held[from]
 	switch into, from := a.Place == inbox.Held, c.Place == inbox.Held; {
 	case from && !into: // its messages stay held, and count nowhere yet
 		c.LastAt = 0
 	case into && !from: // what is in view is all that counts
 		a.Messages, a.Files, a.FirstAt, a.Size, a.LastAt = c.Messages, c.Files, c.FirstAt, c.Size, 0
-		a.SetPosition(c.Position())
 	default:
 		a.Messages, a.Files = a.Messages+c.Messages, a.Files+c.Files
 		a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
 	}
-	if a.Title == "" {
-		a.Title = c.Title
-	}
-	if a.Note = strings.TrimSpace(a.Note + "\n" + c.Note); len(a.Note) > inbox.MaxNote {
-		a.Note = strings.ToValidUTF8(a.Note[:inbox.MaxNote], "")
-	}
-	a.Labels = a.Labels.With(c.Labels.IDs()...)
+	a.SetPosition(after.Position)
+	a.Title, a.Note, a.Labels = after.Title, after.Note, after.Labels
 	if c.LastAt > a.LastAt {
 		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
 		a.Account, a.Reach, a.Rank = c.Account, c.Reach, c.Rank
 	}
-	if c.Place == inbox.Inbox && a.Place != inbox.Inbox {
-		a.SetPosition(c.Position())
-	}
-	b.marks[into].Unread = b.marks[into].Unread || b.marks[from].Unread
-	b.marks[into].Starred = b.marks[into].Starred || b.marks[from].Starred
+	b.marks[into].Unread, b.marks[into].Starred, b.marks[into].Looks = after.Unread, after.Starred, after.Looks
 	for _, m := range b.out.Messages {
 		if m.ConversationID == from {
 			m.ConversationID = into
@@ -628,8 +686,9 @@ func (b *batcher) merge(from, into int64) error {
 	return nil
 }
 
-// add notes one new message and what it does to its conversation.
-func (b *batcher) add(p parsed) error {
+// add notes one new message, the one with that place in the batch, and what it
+// does to its conversation.
+func (b *batcher) add(i int, p parsed) error {
 	m := p.body.Message
 	at := m.Date
 	if b.o.At != nil {
@@ -638,12 +697,16 @@ func (b *batcher) add(p parsed) error {
 	if at == 0 || at > b.now {
 		at = b.now
 	}
-	id, err := b.conversation(m, at)
+	own := b.own[m.From.Address]
+	ids := idsOf(m)
+	if tw, ok := b.twins[i]; ok && !tw.same { // another message has its Message-ID: that is no sign that they belong together
+		ids = m.References
+	}
+	id, err := b.conversation(m, ids, at, own)
 	if err != nil {
 		return err
 	}
 	row, mark := b.rows[id], b.marks[id]
-	own := b.own[m.From.Address]
 	for _, ref := range idsOf(m) {
 		if b.refs[ref] == 0 {
 			b.refs[ref] = id
@@ -672,7 +735,7 @@ func (b *batcher) add(p parsed) error {
 		place = inbox.Bin
 	}
 	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep,
-		Unread: place == inbox.Inbox && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
+		Unread: (place == inbox.Inbox || b.o.stored != nil) && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
 	if b.o.Arrived || b.o.stored != nil && place == inbox.Inbox {
 		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision, or lies in the inbox in spite of it
 	}
@@ -695,7 +758,7 @@ func (b *batcher) add(p parsed) error {
 		}
 		mark.Unread = true
 	}
-	gather(row, msg, b.own)
+	row.Gather(msg, b.own)
 	if v.In {
 		b.count(m, own, at)
 	}
@@ -745,7 +808,7 @@ func (b *batcher) release(id int64, whole bool) error {
 			return err
 		}
 		for _, m := range stored {
-			gather(row, m, b.own)
+			row.Gather(m, b.own)
 		}
 	}
 	for _, m := range b.out.Messages {
@@ -753,29 +816,11 @@ func (b *batcher) release(id int64, whole bool) error {
 			m.Held = ""
 			b.count(mail.Message{From: mail.Address{Name: m.FromName, Address: m.FromAddr}}, false, m.Date)
 			if !whole {
-				gather(row, m, b.own)
+				row.Gather(m, b.own)
 			}
 		}
 	}
 	return nil
-}
-
-// gather adds a message to what its conversation is shown by.
-func gather(row *store.Conversation, m *store.Message, own map[string]bool) {
-	if row.Messages++; m.Date >= row.LastAt {
-		row.LastAt, row.OwnLast = m.Date, m.Own
-		if !m.Own || row.FromAddr == "" {
-			row.FromName, row.FromAddr, row.Kind = m.FromName, m.FromAddr, m.Kind
-			row.Subject = mail.Title(m.Subject)
-			row.Reach, row.Account = mail.ReachOf(m.To, m.Cc, own)
-			row.Rank = inbox.Rank(row.Kind, row.Reach)
-		}
-		if m.Own && row.Messages == 1 && len(m.To) > 0 {
-			row.FromName, row.FromAddr = m.To[0].Name, m.To[0].Address
-		}
-	}
-	row.FirstAt = min(row.FirstAt, m.Date)
-	row.Files, row.Size = row.Files+len(m.Files), row.Size+m.Size
 }
 
 // maxIndexed is how many bytes of a message's text are found by its words.

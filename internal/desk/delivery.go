@@ -495,7 +495,7 @@ func (k keeper) recount(ids []int64) error {
 			row.Messages, row.Files, row.Size, row.LastAt, row.FirstAt = 0, 0, 0, 0, m.Date
 			out.Conversations = append(out.Conversations, row)
 		}
-		gather(row, m, own)
+		row.Gather(m, own)
 	}
 	return k.t.Deliver(k.box, k.person.ID, out)
 }

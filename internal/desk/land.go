@@ -199,7 +199,7 @@ func (k keeper) join(shown []int64, a inbox.Arrival) (out store.Delivery, err er
 		c := inbox.Receive(row.State(*mark), comes)
 		row.SetPosition(c.Position)
 		mark.Unread, mark.Looks = c.Unread, c.Looks
-		gather(row, m, b.own)
+		row.Gather(m, b.own)
 	}
 	return b.finish(), nil
 }

@@ -77,6 +77,9 @@ func (p *pass) run() error {
 	if err := p.follow(); err != nil {
 		return err
 	}
+	if err := p.putBack(); err != nil {
+		return err
+	}
 	if err := p.lay(); err != nil {
 		return err
 	}
@@ -233,7 +236,7 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 	}
 	var happened []store.Happening
 	for _, k := range copies {
-		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID})
+		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID, FolderID: f.ID})
 	}
 	if err := t.Happen(happened); err != nil {
 		return err
@@ -477,8 +480,9 @@ func (p *pass) flagged(f *store.Folder, seen []post.Fetched) error {
 // follow lets conversations follow what was done to their messages elsewhere.
 func (p *pass) follow() error {
 	var changed []inbox.Change
+	asked := 0
 	err := p.write(func(t store.Tx) error {
-		changed = nil
+		changed, asked = nil, 0
 		happened, err := t.Happenings(p.a.ID)
 		if err != nil || len(happened) == 0 {
 			return err
@@ -509,6 +513,13 @@ func (p *pass) follow() error {
 			}
 		}
 		news := map[int64][]inbox.Elsewhere{}
+		var nowhere []store.Vanishing
+		out := map[int64]int64{} // the folders that messages went out of
+		for _, h := range happened {
+			if h.FolderID != 0 {
+				out[h.MessageID] = h.FolderID
+			}
+		}
 		for _, m := range messages {
 			to := mail.Role("")
 			for _, r := range []mail.Role{mail.RoleInbox, mail.RoleArchive, mail.RoleOther, mail.RoleSent, mail.RoleJunk, mail.RoleBin} {
@@ -518,6 +529,12 @@ func (p *pass) follow() error {
 				}
 			}
 			news[m] = []inbox.Elsewhere{{To: to}}
+			if to == "" && out[m] != 0 {
+				nowhere = append(nowhere, store.Vanishing{FolderID: out[m], MessageID: m, AccountID: p.a.ID, At: p.d.now()})
+			}
+		}
+		if asked, err = p.askAbout(t, nowhere, news); err != nil {
+			return err
 		}
 		if changed, err = p.heed(t, news); err != nil {
 			return err
@@ -527,11 +544,14 @@ func (p *pass) follow() error {
 	if len(changed) > 0 {
 		p.d.tell(p.a.BoxID, "", changed)
 	}
+	if err == nil && asked > 0 {
+		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicAccounts, TopicMail}, Notice: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."})
+	}
 	return err
 }
 
-// heed changes conversations by what happened to messages on the server, each
-// with a line in the journal. Where something was decided here that the server
+// heed changes conversations by what happened to messages on the server,
+// with one line in the journal, by which all of it can be taken back. Where something was decided here that the server
 // does not know yet, that counts.
 func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inbox.Change, err error) {
 	box, now := p.a.BoxID, p.d.now()
@@ -541,7 +561,7 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	}
 	conversations := slices.Sorted(maps.Values(of))
 	conversations = slices.Compact(conversations)
-	decided, err := t.OpenErrands(box, conversations)
+	errands, err := t.OpenErrands(box, conversations)
 	if err != nil {
 		return nil, err
 	}
@@ -565,19 +585,24 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	if err != nil {
 		return nil, err
 	}
-	var entries []*store.Entry
+	at := map[int64]int{} // which of the changes is about a conversation
+	e := &store.Entry{BoxID: box, PersonID: person, Actor: store.ByServer, At: now, Step: true}
 	for _, message := range slices.Sorted(maps.Keys(news)) {
 		id := of[message]
 		before, ok := state.Conversations[id]
-		if !ok || decided[id] {
+		if !ok {
 			continue
 		}
-		for _, e := range news[message] {
-			e.Newest = newest[id] == message
-			for _, k := range copies[id] {
-				e.Others = e.Others || k.Star && k.Message != message
+		open, decided := errands[id]
+		for _, n := range news[message] {
+			if marked := n.Seen != nil || n.Star != nil; decided && (marked || len(open.Left()) > 0) {
+				continue // what was decided here counts, and will be carried there
 			}
-			kind := inbox.Follow(before, e)
+			n.Newest = newest[id] == message
+			for _, k := range copies[id] {
+				n.Others = n.Others || k.Star && k.Message != message
+			}
+			kind := inbox.Follow(before, n)
 			if kind == "" {
 				continue
 			}
@@ -585,11 +610,19 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 			if err != nil {
 				return nil, err
 			}
-			was := before
-			c := inbox.Change{Before: &was, After: &after}
-			entries = append(entries, &store.Entry{BoxID: box, PersonID: person, Actor: store.ByServer, Kind: kind, At: now, Count: 1, ConversationID: id,
-				Text: cmp.Or(names[id].Title, names[id].Subject), Delta: c.Delta(), Changes: []inbox.Change{c}})
-			changes = append(changes, c)
+			if e.Kind == "" {
+				e.Kind = kind
+			} else if e.Kind != kind {
+				e.Kind = inbox.FollowServer
+			}
+			if i, known := at[id]; known {
+				last := after
+				changes[i].After = &last
+			} else {
+				was := before
+				at[id] = len(changes)
+				changes = append(changes, inbox.Change{Before: &was, After: &after})
+			}
 			state.Conversations[id] = after
 			before = after
 		}
@@ -597,7 +630,12 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	if err := t.Record(entries...); err != nil {
+	e.Count, e.ConversationID, e.Changes = len(changes), changes[0].After.ID, changes
+	e.Text = cmp.Or(names[e.ConversationID].Title, names[e.ConversationID].Subject)
+	for _, c := range changes {
+		e.Delta += c.Delta()
+	}
+	if err := t.Record(e); err != nil {
 		return nil, err
 	}
 	return changes, t.Apply(box, person, changes) // with an errand: the other messages of the conversation follow it there
@@ -826,8 +864,8 @@ func openWork(t store.Tx, a store.Account, due []store.Errand) (w work, err erro
 			choices[other.ID] = other.Carries
 		}
 	}
-	for _, id := range ids {
-		for _, e := range inbox.Errands(state.Conversations[id], copies[id], func(account int64) inbox.Carries { return choices[account] }) {
+	for i, id := range ids {
+		for _, e := range inbox.Errands(state.Conversations[id], due[i].Left(), copies[id], func(account int64) inbox.Carries { return choices[account] }) {
 			w.left[id] = true
 			if e.Account == a.ID {
 				w.mine[id] = true

@@ -185,7 +185,9 @@ func TestWhatIsDoneElsewhereIsFollowed(t *testing.T) {
 	require.True(t, q[0].Starred && !q[0].Unread)
 	h, err := p.History(ctx, p.who, store.Past{Actor: store.ByServer})
 	require.NoError(t, err)
-	require.Len(t, h.Lines, 5)
+	require.Equal(t, []int{3, 1}, []int{h.Lines[0].Count, h.Lines[1].Count}, "a line for each that can be taken back: what was moved, and what was marked")
+	require.True(t, h.Lines[0].Step)
+	require.Contains(t, p.in(postoffice.Inbox), "Both", "and is carried there")
 
 	p.post.Move(museum, postoffice.Trash, 1, postoffice.Inbox)
 	p.pass(t)
@@ -233,7 +235,7 @@ func (p *posted) draft(t testing.TB, mode writing.Mode, subject, text string) Dr
 	return d
 }
 
-func (p *posted) later(d time.Duration) { p.clock.t = p.clock.t.Add(d) }
+func (p *office) later(d time.Duration) { p.clock.t = p.clock.t.Add(d) }
 
 func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)

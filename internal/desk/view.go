@@ -208,6 +208,7 @@ type AccountView struct {
 	Trouble   string        `json:"trouble"` // why it is not, in a sentence
 	Expected  int           `json:"expected"`
 	Brought   int           `json:"brought"`
+	Vanished  int           `json:"vanished"` // messages that vanished there in great numbers, about which the user is asked
 }
 
 // Accounts are the accounts of the user, and what their servers have not heard.

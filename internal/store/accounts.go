@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"strings"
 
 	"gorm.io/gorm/clause"
 
@@ -46,6 +47,7 @@ func (t Tx) DropAccount(id int64) error {
 		"DELETE FROM copies WHERE folder_id IN (SELECT id FROM folders WHERE account_id = ?)",
 		"DELETE FROM awaiteds WHERE folder_id IN (SELECT id FROM folders WHERE account_id = ?)",
 		"DELETE FROM happenings WHERE account_id = ?",
+		"DELETE FROM vanishings WHERE account_id = ?",
 		"DELETE FROM folders WHERE account_id = ?",
 		"DELETE FROM draft_copies WHERE account_id = ?",
 		"DELETE FROM accounts WHERE id = ?",
@@ -219,13 +221,25 @@ func (t Tx) Errands(box, account int64, now when.Instant, n int) (out []Errand, 
 	return out, err
 }
 
+// Left are the places that the conversation has left by decisions of which its
+// servers have not heard.
+func (e Errand) Left() (out []inbox.Place) {
+	for _, p := range strings.Split(e.LeftPlaces, ",") {
+		if p != "" {
+			out = append(out, inbox.Place(p))
+		}
+	}
+	return out
+}
+
 // AddErrands notes that the servers do not know yet what was decided about the
 // conversations of these messages, as far as they are junk.
 func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
 	for chunk := range chunks(messages) {
-		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem)
-			SELECT DISTINCT c.id, c.box_id, 1, 0, ?, '' FROM conversations c JOIN messages m ON m.conversation_id = c.id
-			WHERE m.id IN ? AND c.box_id = ? AND c.place = 'junk' ON CONFLICT(conversation_id) DO NOTHING`, now, chunk, box).Error
+		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+			SELECT DISTINCT c.id, c.box_id, 1, 0, ?, '', 'inbox' FROM conversations c JOIN messages m ON m.conversation_id = c.id
+			WHERE m.id IN ? AND c.box_id = ? AND c.place = 'junk'
+			ON CONFLICT(conversation_id) DO UPDATE SET rev = rev + 1, left_places = CASE WHEN left_places = '' THEN 'inbox' ELSE left_places || ',inbox' END`, now, chunk, box).Error
 		if err != nil {
 			return err
 		}
@@ -249,17 +263,17 @@ func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) 
 	return out, nil
 }
 
-// OpenErrands gives the conversations whose servers have not heard yet of the
-// last decision.
-func (t Tx) OpenErrands(box int64, conversations []int64) (map[int64]bool, error) {
-	out := map[int64]bool{}
+// OpenErrands gives, by conversation, the decisions of which its servers have not
+// heard yet.
+func (t Tx) OpenErrands(box int64, conversations []int64) (map[int64]Errand, error) {
+	out := map[int64]Errand{}
 	for chunk := range chunks(conversations) {
-		var found []int64
-		if err := t.db.Model(&Errand{}).Where("box_id = ? AND conversation_id IN ?", box, chunk).Pluck("conversation_id", &found).Error; err != nil {
+		var found []Errand
+		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err
 		}
-		for _, id := range found {
-			out[id] = true
+		for _, e := range found {
+			out[e.ConversationID] = e
 		}
 	}
 	return out, nil

@@ -59,6 +59,30 @@ func (t Tx) Writers(conversation int64) (out []string, err error) {
 	return out, err
 }
 
+// WroteIn says that an address wrote in a conversation.
+func (t Tx) WroteIn(conversation int64, address string) (wrote bool, err error) {
+	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM messages WHERE conversation_id = ? AND from_addr = ?)", conversation, address).Scan(&wrote).Error
+	return wrote, err
+}
+
+// Twins gives the messages of a box that have one of these Message-IDs (RFC
+// 5322, section 3.6.4), at most n of each.
+func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) {
+	out := map[string][]Message{}
+	for chunk := range chunks(ids) {
+		var rows []Message
+		if err := t.db.Select("id", "hash", "message_id").Where("box_id = ? AND message_id IN ? AND message_id <> ''", box, chunk).Order("id").Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, m := range rows {
+			if len(out[m.MessageID]) < n {
+				out[m.MessageID] = append(out[m.MessageID], m)
+			}
+		}
+	}
+	return out, nil
+}
+
 // ConversationRows loads conversations of a box by ID, merged ones included.
 func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
 	out := map[int64]*Conversation{}
@@ -168,40 +192,6 @@ func create[T any](t Tx, rows []T, batch int, on ...clause.Expression) error {
 		db = db.Clauses(on...)
 	}
 	return db.CreateInBatches(rows, batch).Error
-}
-
-// Merge makes all of conversation from part of into, and follow-ups with it.
-// The row of from stays, so that what names it still finds its way.
-func (t Tx) Merge(from, into int64) error {
-	for _, q := range []string{
-		"UPDATE messages SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE refs SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE follow_ups SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
-		"UPDATE revisions SET rev = rev + 1 WHERE box_id = (SELECT box_id FROM conversations WHERE id = ?1 AND ?2 > 0)",
-		"UPDATE follow_ups SET rev = (SELECT rev FROM revisions r WHERE r.box_id = follow_ups.box_id) WHERE conversation_id = ?1 AND ?2 > 0",
-		"UPDATE events SET conversation_id = ?1, data = json_set(data, '$.conversation', ?1) WHERE conversation_id = ?2",
-		"UPDATE OR IGNORE conversation_labels SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE drafts SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE outgoings SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE OR REPLACE errands SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE OR IGNORE touches SET conversation_id = ? WHERE conversation_id = ?",
-		"UPDATE conversations SET merged_to = ? WHERE id = ?",
-	} {
-		if err := t.db.Exec(q, into, from).Error; err != nil {
-			return err
-		}
-	}
-	for _, q := range []string{
-		"DELETE FROM things WHERE conversation_id = ?",
-		"DELETE FROM marks WHERE conversation_id = ? AND person_id IN (SELECT person_id FROM members UNION SELECT 0)",
-		"DELETE FROM conversation_labels WHERE conversation_id = ?",
-		"UPDATE conversations SET place = 'archived', return_at = 0, return_local = '', return_zone = '', site = 0, labels = '' WHERE id = ?",
-	} {
-		if err := t.db.Exec(q, from).Error; err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // Merged says which of the conversations have become part of others.

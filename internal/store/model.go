@@ -174,6 +174,19 @@ type Happening struct {
 	ID        int64
 	AccountID int64 `gorm:"index"`
 	MessageID int64
+	FolderID  int64 // out of which it went; 0 if it was put into one
+}
+
+// Vanishing says that a message has vanished from a folder and was found in no
+// other. Those of the last minutes are counted; where they are too many, the
+// person is asked before anything follows from them.
+type Vanishing struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+	AccountID int64 `gorm:"index"`
+	At        when.Instant
+	Asked     bool // nothing has followed: it waits for what the person says
+	PutBack   bool // the person wants it laid into the folder again
 }
 
 // Unasked says that the user does not wait for an answer to a message of
@@ -186,9 +199,10 @@ type Unasked struct {
 // Errand says that a conversation has been decided about and the servers do
 // not know yet.
 type Errand struct {
-	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
-	BoxID          int64 `gorm:"index"`
-	Rev            int64 // grows with each decision
+	ConversationID int64  `gorm:"primaryKey;autoIncrement:false"`
+	BoxID          int64  `gorm:"index"`
+	Rev            int64  // grows with each decision
+	LeftPlaces     string // the places it has left by decisions, between commas; empty: nothing was decided about its place
 	Attempts       int
 	At             when.Instant // of the next try
 	Problem        string
@@ -262,6 +276,7 @@ type Conversation struct {
 	FromAddr string
 	OwnLast  bool   // the reader wrote the last message
 	MergedTo int64  // the conversation that has taken this one in, or 0
+	Apart    bool   // it was parted from another: no message joins it to one again by itself
 	Account  string // the own address at which the last message came, if it was named
 	Reach    mail.Reach
 	Rank     int // inbox.Rank

@@ -74,6 +74,15 @@ func chunks[T any](ids []T) func(yield func([]T) bool) {
 
 // Apply stores what the changes say, and with each what the agenda says of it.
 func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
+	var recount []int64
+	for _, c := range changes {
+		if c.Regroup != nil {
+			if err := t.regroup(box, *c.Regroup); err != nil {
+				return err
+			}
+			recount = append(recount, c.Regroup.From, c.Regroup.Into)
+		}
+	}
 	for chunk := range chunks(changes) {
 		if err := t.putConversations(box, person, chunk); err != nil {
 			return err
@@ -96,6 +105,11 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 			return err
 		}
 	}
+	for _, id := range recount {
+		if err := t.Recount(box, id); err != nil && !errors.Is(err, ErrNotFound) { // what was joined to another has nothing to count
+			return err
+		}
+	}
 	return t.PutFollowUps(box, put)
 }
 
@@ -108,6 +122,7 @@ type image struct {
 	Waits   bool         `json:"waits"`
 	Labeled bool         `json:"labeled"` // its labels changed
 	Carried bool         `json:"carried"` // a server has to hear of it
+	Left    inbox.Place  `json:"left"`    // the place it has left with this; empty: none
 }
 
 // putConversations stores the conversations of the changes, all at once.
@@ -121,6 +136,9 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 		thing, waits := agenda.OfConversation(*c.After)
 		i := image{Conversation: *c.After, At: thing.At, Waits: waits, Local: c.After.Return.Local, Zone: c.After.Return.Zone}
 		i.Carried = c.Before == nil || c.Before.Place != c.After.Place || c.Before.Unread != c.After.Unread || c.Before.Starred != c.After.Starred
+		if c.Before != nil && c.Before.Place != c.After.Place {
+			i.Left = c.Before.Place
+		}
 		if i.Labeled = c.Before == nil || c.Before.Labels != c.After.Labels; i.Labeled {
 			labeled = append(labeled, c.After.ID)
 		}
@@ -146,9 +164,10 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 		`INSERT INTO things(box_id, at, kind, conversation_id, follow_up)
 			SELECT @box, value->>'at', 'return', value->>'id', '' FROM json_each(@all) WHERE value->>'waits'
 			ON CONFLICT DO UPDATE SET at = excluded.at`,
-		`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem)
-			SELECT value->>'id', @box, 1, 0, 0, '' FROM json_each(@all) WHERE value->>'carried' AND EXISTS (SELECT 1 FROM accounts WHERE box_id = @box)
-			ON CONFLICT DO UPDATE SET rev = rev + 1, attempts = 0, at = 0`,
+		`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+			SELECT value->>'id', @box, 1, 0, 0, '', value->>'left' FROM json_each(@all) WHERE value->>'carried' AND EXISTS (SELECT 1 FROM accounts WHERE box_id = @box)
+			ON CONFLICT DO UPDATE SET rev = rev + 1, attempts = 0, at = 0,
+				left_places = CASE WHEN excluded.left_places = '' THEN left_places WHEN left_places = '' THEN excluded.left_places ELSE left_places || ',' || excluded.left_places END`,
 	}
 	for _, q := range statements {
 		if err := t.db.Exec(q, all).Error; err != nil {
@@ -245,9 +264,10 @@ func (t Tx) Record(entries ...*Entry) error {
 	return t.db.Exec("INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT value->>0, value->>1 FROM json_each(?)", string(raw)).Error
 }
 
-// LastStep is the newest decision of the person that can still be taken back.
+// LastStep is the newest decision that the person took here and that can still
+// be taken back. What followed from elsewhere is taken back from the history.
 func (t Tx) LastStep(person int64) (e Entry, err error) {
-	err = plain(t.db.Where("person_id = ? AND step", person).Order("id DESC").Take(&e).Error)
+	err = plain(t.db.Where("person_id = ? AND step AND actor = 'person'", person).Order("id DESC").Take(&e).Error)
 	return e, err
 }
 

@@ -10,10 +10,13 @@ import (
 // elsewhere, and the way back from a backup.
 func trust(db *gorm.DB) error {
 	err := addColumns(db, map[string][]string{
-		"messages": {"reader INTEGER NOT NULL DEFAULT 1"},
+		"messages":      {"reader INTEGER NOT NULL DEFAULT 1"},
+		"conversations": {"apart INTEGER NOT NULL DEFAULT 0"},
+		"happenings":    {"folder_id INTEGER NOT NULL DEFAULT 0"},
+		"errands":       {"left_places TEXT NOT NULL DEFAULT 'inbox,held,snoozed,archived,bin,junk'"},
 	})
 	if err == nil {
-		err = db.AutoMigrate(&Folder{}, &Account{})
+		err = db.AutoMigrate(&Folder{}, &Account{}, &Vanishing{})
 	}
 	return run(db, err,
 		// What is open between the reader and whoever wrote in a conversation
@@ -35,11 +38,11 @@ func trust(db *gorm.DB) error {
 		`CREATE INDEX IF NOT EXISTS message_raw ON messages(reader) WHERE raw`,
 
 		`DROP INDEX IF EXISTS entry_steps`,
-		`CREATE INDEX IF NOT EXISTS entry_step ON entries(person_id, id) WHERE step`,
+		`CREATE INDEX IF NOT EXISTS entry_step ON entries(person_id, id) WHERE step AND actor = 'person'`,
 		`CREATE INDEX IF NOT EXISTS entry_box ON entries(box_id, id)`,
 		`CREATE INDEX IF NOT EXISTS entry_actor ON entries(box_id, actor, id)`,
 		`CREATE INDEX IF NOT EXISTS outgoing_conversation ON outgoings(conversation_id)`,
-		`CREATE INDEX IF NOT EXISTS outgoing_address ON outgoings(box_id, address)`,
+		`CREATE INDEX IF NOT EXISTS outgoing_address ON outgoings(address)`,
 		`CREATE INDEX IF NOT EXISTS outgoing_quiet ON outgoings(box_id, id) WHERE quiet`,
 		`CREATE INDEX IF NOT EXISTS outgoing_unfiled ON outgoings(id) WHERE state = 'sent' AND NOT filed`,
 		`CREATE INDEX IF NOT EXISTS outgoing_unlaid ON outgoings(account_id, id) WHERE state = 'sent' AND filed AND NOT laid`,

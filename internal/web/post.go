@@ -21,6 +21,12 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.DropAccount(c, w, id(c, "id"))
 	}))
+	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		Follow bool `json:"follow"`
+	}) (any, error) {
+		text, err := s.d.SettleVanished(c, w, id(c, "id"), v.Follow)
+		return gin.H{"text": text}, err
+	}))
 	in.GET("/people", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Complete(c, w, c.Query("begins")) }))
 	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.ShortAnswers(c, w, id(c, "id")) }))
 	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Unanswered(c, w) }))

@@ -1,6 +1,11 @@
 package inbox
 
-import "ebbe/internal/core/mail"
+import (
+	"slices"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
 
 // Copy is where a message of a conversation lies on the server of an account,
 // and how it was marked there when that was last seen.
@@ -37,14 +42,18 @@ type Errand struct {
 }
 
 // Errands says what is to be done on the server about the copies of a
-// conversation, which are given from the oldest message to the newest.
+// conversation, which are given from the oldest message to the newest. left are
+// the places it has left by decisions since the server last heard; without any,
+// nothing is moved: reading and starring move no mail.
 //
 // What is archived leaves the server's inbox, what is binned or junk goes
 // there whole. What is undecided, snoozed or held is there as long as any of it
-// is; if none is, its newest message comes back. Read is all of it; unread is
-// the newest message. A star is on the newest message, unless one has it
-// already. The reader's own messages stay where they are.
-func Errands(c Conversation, copies []Copy, carries func(account int64) Carries) (out []Errand) {
+// is; if none is, its newest message comes back. An older message that another
+// program has thrown away stays thrown away, unless the conversation has been
+// fetched from there. Read is all of it; unread is the newest message. A star is on the
+// newest message, unless one has it already. The reader's own messages stay
+// where they are.
+func Errands(c Conversation, left []Place, copies []Copy, carries func(account int64) Carries) (out []Errand) {
 	var got []Copy
 	for _, k := range copies {
 		if !k.Own && k.Role != mail.RoleSent && k.Role != mail.RoleDrafts {
@@ -55,6 +64,9 @@ func Errands(c Conversation, copies []Copy, carries func(account int64) Carries)
 		return nil
 	}
 	newest := got[len(got)-1].Message
+	was := func(p Place) bool { return slices.Contains(left, p) }
+	fetched := map[mail.Role]bool{mail.RoleBin: was(Bin), mail.RoleJunk: was(Junk)}
+	thrown := func(k Copy) bool { return (k.Role == mail.RoleBin || k.Role == mail.RoleJunk) && !fetched[k.Role] && k.Message != newest }
 	inbox, starred := false, false
 	for _, k := range got {
 		inbox = inbox || k.Role == mail.RoleInbox
@@ -63,22 +75,24 @@ func Errands(c Conversation, copies []Copy, carries func(account int64) Carries)
 	for _, k := range got {
 		may := carries(k.Account)
 		e := Errand{Copy: k}
-		switch c.Place {
-		case Archived:
-			if may.Archive && k.Role != mail.RoleArchive && k.Role != mail.RoleOther {
+		switch {
+		case len(left) == 0:
+		case c.Place == Archived:
+			if may.Archive && k.Role != mail.RoleArchive && k.Role != mail.RoleOther && !thrown(k) {
 				e.To = mail.RoleArchive
 			}
-		case Bin:
+		case c.Place == Bin:
 			if may.Bin && k.Role != mail.RoleBin {
 				e.To = mail.RoleBin
 			}
-		case Junk:
+		case c.Place == Junk:
 			if may.Junk && k.Role != mail.RoleJunk {
 				e.To = mail.RoleJunk
 			}
 		default:
-			thrown := k.Role == mail.RoleBin && may.Bin || k.Role == mail.RoleJunk && may.Junk
-			if thrown || may.Archive && !inbox && k.Message == newest && k.Role != mail.RoleInbox {
+			back := k.Role == mail.RoleBin && may.Bin || k.Role == mail.RoleJunk && may.Junk
+			done := was(Archived) || was(Bin) || was(Junk)
+			if back && !thrown(k) || may.Archive && !inbox && done && k.Message == newest && k.Role != mail.RoleInbox {
 				e.To = mail.RoleInbox
 			}
 		}
@@ -150,3 +164,11 @@ func Follow(c Conversation, e Elsewhere) Kind {
 	}
 	return ""
 }
+
+// TooMany says that so many messages have vanished from a folder within
+// VanishWindow, of which so many are left, that something else than a person has
+// been at work: nothing follows from it unless the reader says so.
+func TooMany(vanished, left int) bool { return vanished > 20 && 4*vanished > vanished+left }
+
+// VanishWindow is over how long what vanishes is counted.
+const VanishWindow = when.Instant(10 * 60 * 1000)

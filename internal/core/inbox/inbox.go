@@ -145,6 +145,11 @@ const (
 	Import       Kind = "import"
 	SendMail     Kind = "send"        // a message is to go out
 	Undelivered  Kind = "undelivered" // a message could not be brought to whom it was for
+	Join         Kind = "join"        // two conversations became one
+	Part         Kind = "part"        // some messages of a conversation became one of their own
+	FollowServer Kind = "elsewhere"   // what another program did to the mailbox was followed
+	PutBack      Kind = "put-back"    // what had vanished from a server was laid there again
+	Empty        Kind = "empty"       // what had lain in the bin or junk long enough was removed
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )
@@ -154,16 +159,17 @@ func (k Kind) Undoable() bool {
 	switch k {
 	case ToBin, ToJunk, Archive, ToInbox, SendMail, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
 		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow,
-		PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
+		Join, Part, FollowServer, PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
 		return true
 	}
 	return false
 }
 
 // Change is one conversation, follow-up or event before and after a decision.
-// Exactly one of the pairs is used; a follow-up or event that did not exist
-// before, or does not afterwards, is nil there.
+// Exactly one of the pairs is used; what did not exist before, or does not
+// afterwards, is nil there. A conversation comes and goes with a regrouping.
 type Change struct {
+	Regroup        *Regrouping        `json:"regroup,omitempty"` // messages that changed their conversation with this
 	Before         *Conversation      `json:"before,omitempty"`
 	After          *Conversation      `json:"after,omitempty"`
 	FollowUpBefore *followup.FollowUp `json:"followUpBefore,omitempty"`
@@ -189,6 +195,8 @@ func (c Change) Conversation() int64 {
 	switch {
 	case c.After != nil:
 		return c.After.ID
+	case c.Before != nil:
+		return c.Before.ID
 	case c.FollowUpAfter != nil:
 		return c.FollowUpAfter.Conversation
 	case c.FollowUpBefore != nil:
@@ -203,7 +211,7 @@ func (c Change) Conversation() int64 {
 
 // Nothing says that the change leaves everything as it was.
 func (c Change) Nothing() bool {
-	return same(c.Before, c.After) && alike(c.FollowUpBefore, c.FollowUpAfter) && alike(c.EventBefore, c.EventAfter)
+	return c.Regroup == nil && same(c.Before, c.After) && alike(c.FollowUpBefore, c.FollowUpAfter) && alike(c.EventBefore, c.EventAfter)
 }
 
 func same[T comparable](a, b *T) bool {
@@ -454,6 +462,16 @@ func Revert(done Change, now Change) Change {
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
+	if done.Regroup != nil {
+		r := done.Regroup.Reversed()
+		out.Regroup = &r
+		switch {
+		case done.After == nil: // it had become a part of another: it is itself again
+			out.Before, out.After = nil, done.Before
+		case done.Before == nil: // it had begun with this: it is a part again
+			out.After = nil
+		}
+	}
 	out.FollowUpAfter = reverted(done.FollowUpBefore, done.FollowUpAfter, now.FollowUpAfter)
 	out.EventBefore = now.EventAfter
 	out.EventAfter = reverted(done.EventBefore, done.EventAfter, now.EventAfter)
@@ -486,6 +504,9 @@ func reverted[T any](before, after, now *T) *T {
 // conversation or follow-up is now: it can be taken back by itself. Having been
 // read or looked at since does not count.
 func Stands(done Change, now Change) bool {
+	if done.Regroup != nil && (done.After == nil) != (now.After == nil) {
+		return false // what was joined has been parted since, or the other way round
+	}
 	if done.After != nil && done.Before != nil {
 		if now.After == nil {
 			return false

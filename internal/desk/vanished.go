@@ -1,0 +1,196 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/store"
+)
+
+// askAbout takes out of the news what has vanished in such numbers that nothing
+// is to follow from it unless the person says so, and gives how many messages
+// that newly is.
+func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]inbox.Elsewhere) (asked int, err error) {
+	now := p.d.now()
+	if err := t.ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
+		return 0, err
+	}
+	lately, err := t.Vanishings(p.a.ID, now-inbox.VanishWindow)
+	if err != nil {
+		return 0, err
+	}
+	byFolder, open := map[int64][]store.Vanishing{}, map[int64]bool{}
+	for _, v := range lately {
+		byFolder[v.FolderID] = append(byFolder[v.FolderID], v)
+		open[v.FolderID] = open[v.FolderID] || v.Asked && !v.PutBack
+	}
+	fresh := map[int64]bool{}
+	for _, v := range nowhere {
+		byFolder[v.FolderID], fresh[v.MessageID] = append(byFolder[v.FolderID], v), true
+	}
+	for folder, gone := range byFolder {
+		left, err := t.CountCopies(folder)
+		if err != nil {
+			return 0, err
+		}
+		if open[folder] || inbox.TooMany(len(gone), int(left)) {
+			for i := range gone {
+				gone[i].Asked = true
+				if fresh[gone[i].MessageID] {
+					asked++
+					delete(news, gone[i].MessageID)
+				}
+			}
+		}
+		if err := t.Vanish(gone); err != nil {
+			return 0, err
+		}
+	}
+	return asked, nil
+}
+
+func vanishedText(n int, account string) string {
+	if n == 1 {
+		return "1 message has vanished from “" + account + "” at once."
+	}
+	return fmt.Sprintf("%d messages have vanished from “%s” at once.", n, account)
+}
+
+// SettleVanished does what the person wants about the messages that vanished
+// from an account in great numbers: their conversations go to the bin, in one
+// step that can be taken back, or the messages are laid into their folder again.
+func (d *Desk) SettleVanished(ctx context.Context, who Who, account int64, follow bool) (text string, err error) {
+	var changes []inbox.Change
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		changes, text = nil, ""
+		a, err := t.Account(who.Box, account)
+		if err != nil {
+			return err
+		}
+		rows, err := t.Vanishings(account, d.now())
+		if err != nil {
+			return err
+		}
+		var open []store.Vanishing
+		for _, v := range rows {
+			if v.Asked && !v.PutBack {
+				open = append(open, v)
+			}
+		}
+		if len(open) == 0 {
+			return &UserError{Type: "not-open", Text: "That has been settled already, so nothing was changed."}
+		}
+		if follow {
+			news := map[int64][]inbox.Elsewhere{}
+			for _, v := range open {
+				news[v.MessageID] = []inbox.Elsewhere{{}}
+			}
+			p := &pass{d: d, ctx: ctx, a: a}
+			if changes, err = p.heed(t, news); err != nil {
+				return err
+			}
+			text = fmt.Sprintf("Binned %s. The history can take that back.", plural(len(changes), "conversation"))
+			return t.DropVanished(open)
+		}
+		for i := range open {
+			open[i].PutBack = true
+		}
+		if changes, err = d.fetchBack(t, who, open); err != nil {
+			return err
+		}
+		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", plural(len(open), "message"), a.Name)
+		return t.Vanish(open)
+	})
+	if err == nil {
+		d.tell(who.Box, "", changes)
+		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+	}
+	return text, err
+}
+
+// fetchBack brings what was followed into the bin before the person was asked
+// back among the undecided.
+func (d *Desk) fetchBack(t store.Tx, who Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
+	ids := make([]int64, len(rows))
+	for i, v := range rows {
+		ids[i] = v.MessageID
+	}
+	of, err := t.ConversationsOf(who.Box, ids)
+	if err != nil {
+		return nil, err
+	}
+	var conversations []int64
+	for _, id := range of {
+		conversations = append(conversations, id)
+	}
+	state, err := t.State(who.Box, who.Person, conversations, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, before := range state.Conversations {
+		if before.Place != inbox.Bin || before.Since < d.now()-inbox.VanishWindow {
+			continue
+		}
+		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.ToInbox}, d.now())
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, inbox.Change{Before: &before, After: &after})
+	}
+	if len(changes) == 0 {
+		return nil, nil
+	}
+	_, err = d.commit(t, who, store.Entry{Kind: inbox.PutBack, At: d.now()}, changes, nil)
+	return changes, err
+}
+
+// putBackOnce is how many messages are laid back in one pass.
+const putBackOnce = 500
+
+// putBack lays what has vanished into its folder again, where the person wants
+// that. What was laid is noted at once, so that nothing is laid twice.
+func (p *pass) putBack() error {
+	var rows []store.Vanishing
+	err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.d.now()); return err })
+	if err != nil {
+		return err
+	}
+	laid := 0
+	for _, v := range rows {
+		if !v.PutBack || laid == putBackOnce {
+			continue
+		}
+		var raw []byte
+		var m store.Message
+		var k []store.Copy
+		if err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) {
+			if m, err = t.MessageRow(p.a.BoxID, v.MessageID); err != nil {
+				return err
+			}
+			if k, err = t.CopiesOf([]int64{v.MessageID}); err != nil {
+				return err
+			}
+			raw, err = t.Original(v.MessageID)
+			return err
+		}); err != nil && !isMissing(err) {
+			return err
+		}
+		for _, f := range p.folders {
+			if f.ID != v.FolderID || raw == nil || len(k) > 0 {
+				continue
+			}
+			if err := p.write(func(t store.Tx) error { return t.Await(f.ID, v.MessageID) }); err != nil {
+				return err
+			}
+			if err := p.m.Lay(f.Name, raw, m.Received.Time(), false); err != nil {
+				return err
+			}
+			laid++
+		}
+		if err := p.write(func(t store.Tx) error { return t.DropVanished([]store.Vanishing{v}) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
