@@ -516,7 +516,9 @@ func TestAYearOfAMailbox(t *testing.T) {
 			id := fmt.Sprintf("%d@x", n)
 			refs := []string{}
 			if n > 0 && rapid.Bool().Draw(rt, "answers") {
-				refs = append(refs, fmt.Sprintf("%d@x", rapid.IntRange(0, n-1).Draw(rt, "which")))
+				for range rapid.IntRange(1, 3).Draw(rt, "refers") {
+					refs = append(refs, fmt.Sprintf("%d@x", rapid.IntRange(0, n-1).Draw(rt, "which")))
+				}
 			}
 			in := f.Intake(ctx, 1, ImportOptions{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
 			from := rapid.SampledFrom([]string{"mirela@c.example", "solvei@m.example"}).Draw(rt, "from")
@@ -525,7 +527,16 @@ func TestAYearOfAMailbox(t *testing.T) {
 			require.NoError(t, err)
 			n++
 			for _, s := range f.everything(t) {
-				switch rapid.IntRange(0, 6).Draw(rt, "decision") {
+				switch rapid.IntRange(0, 10).Draw(rt, "decision") {
+				case 6:
+					f.decide(t, inbox.ToBin, Decision{Conversations: []int64{s.ID}})
+				case 7:
+					f.decide(t, inbox.ToJunk, Decision{Conversations: []int64{s.ID}})
+				case 8:
+					if v, err := f.Conversation(ctx, f.who, s.ID); err == nil && len(v.Messages) > 1 {
+						_, err := f.Part(ctx, f.who, "", s.ID, []int64{v.Messages[0].ID})
+						require.NoError(t, err)
+					}
 				case 0:
 					f.decide(t, inbox.Snooze, Decision{Conversations: []int64{s.ID}, Return: f.moment(t, "in 3 days")})
 				case 1:

@@ -1,12 +1,17 @@
 package desk
 
 import (
+	"fmt"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -186,4 +191,196 @@ func TestReadingAndStarringMoveNoMail(t *testing.T) {
 		require.Len(t, p.in(postoffice.Archive), 1)
 		p.sound(t)
 	}
+}
+
+// Conversations are joined and parted by hand, with what hangs on them, and both
+// are taken back and done again.
+func TestJoiningAndPartingByHand(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("one@x", "mirela@c.example", "Crate"), letter("two@x", "mirela@c.example", "Re: Crate", "one@x"), letter("three@x", "halvard@l.example", "Lorry"))
+	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Ring him"}})
+	f.decide(t, inbox.WriteNote, Decision{Conversations: []int64{2}, Text: "The blue one"})
+	apart := f.everything(t)
+	_, err := f.Join(ctx, f.who, "", []int64{1})
+	require.ErrorContains(t, err, "two conversations or more")
+	out, err := f.Join(ctx, f.who, "", []int64{2, 1})
+	require.NoError(t, err)
+	require.Equal(t, "Joined: 2 conversations are one now.", out.Text)
+	v, err := f.Conversation(ctx, f.who, 2)
+	require.NoError(t, err)
+	require.Equal(t, int64(1), v.Slip.ID)
+	require.Len(t, v.Messages, 3)
+	require.Len(t, v.FollowUps, 1)
+	require.Equal(t, "The blue one", v.Note)
+	require.Equal(t, inbox.Inbox, v.Slip.Position.Place)
+	f.sound(t)
+	whole := f.everything(t)
+	for range 2 {
+		_, err = f.TakeBack(ctx, f.who, "")
+		require.NoError(t, err)
+		require.Equal(t, apart, f.everything(t))
+		v, err = f.Conversation(ctx, f.who, 2)
+		require.NoError(t, err)
+		require.Len(t, v.FollowUps, 1)
+		f.sound(t)
+		_, err = f.Again(ctx, f.who, "")
+		require.NoError(t, err)
+		require.Equal(t, whole, f.everything(t))
+		f.sound(t)
+	}
+
+	_, err = f.Part(ctx, f.who, "", 1, []int64{1, 2, 3})
+	require.ErrorContains(t, err, "not all of them")
+	out, err = f.Part(ctx, f.who, "", 1, []int64{3})
+	require.NoError(t, err)
+	v, err = f.Conversation(ctx, f.who, out.First)
+	require.NoError(t, err)
+	require.Equal(t, "Lorry", v.Slip.Subject)
+	require.Len(t, v.FollowUps, 1, "what was to be done about it goes with it")
+	f.sound(t)
+	f.take(t, letter("four@x", "jonas@m.example", "Re: both", "one@x", "three@x"))
+	v, err = f.Conversation(ctx, f.who, out.First)
+	require.NoError(t, err)
+	require.Len(t, v.Messages, 2, "an answer goes to the nearest of what it refers to, and joins nothing")
+	f.sound(t)
+	_, err = f.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	f.sound(t)
+}
+
+// crowd is a mailbox as the rules of joining have it, kept the slow way: each
+// message in a heap, each heap in a place.
+type crowd struct {
+	of    map[string]*heap // by Message-ID
+	heaps []*heap
+}
+
+type heap struct {
+	place inbox.Place
+	back  time.Time // when it comes back, if snoozed
+	wrote map[string]bool
+	mail  []string
+}
+
+// arrive is what a message does.
+func (c *crowd) arrive(id, from string, own bool, refs []string) {
+	var about []*heap // the nearest last
+	for _, r := range refs {
+		h := c.of[r]
+		if h.place == inbox.Junk && !own && !h.wrote[from] {
+			continue
+		}
+		about = append(slices.DeleteFunc(about, func(x *heap) bool { return x == h }), h)
+	}
+	var living []*heap
+	for _, h := range about {
+		if h.place != inbox.Junk && h.place != inbox.Bin {
+			living = append(living, h)
+		}
+	}
+	var into *heap
+	switch {
+	case len(living) > 0:
+		into = living[0]
+		for _, h := range living[1:] {
+			c.join(into, h)
+		}
+	case len(about) > 0: // all thrown away: those that lie where the nearest does
+		nearest := about[len(about)-1]
+		for _, h := range about {
+			if h.place == nearest.place && into == nil {
+				into = h
+			} else if h.place == nearest.place {
+				c.join(into, h)
+			}
+		}
+	default:
+		into = &heap{place: inbox.Inbox, wrote: map[string]bool{}}
+		if own {
+			into.place = inbox.Archived
+		}
+		c.heaps = append(c.heaps, into)
+	}
+	c.of[id] = into
+	into.mail, into.wrote[from] = append(into.mail, id), true
+	if !own && into.place != inbox.Junk {
+		into.place = inbox.Inbox
+	}
+}
+
+func (c *crowd) join(a, b *heap) {
+	order := []inbox.Place{inbox.Inbox, inbox.Snoozed, inbox.Archived, inbox.Bin, inbox.Junk}
+	if a.place == inbox.Snoozed && b.place == inbox.Snoozed {
+		if b.back.Before(a.back) {
+			a.back = b.back
+		}
+	} else if slices.Index(order, b.place) < slices.Index(order, a.place) {
+		a.place, a.back = b.place, b.back
+	}
+	for _, id := range b.mail {
+		c.of[id] = a
+	}
+	for who := range b.wrote {
+		a.wrote[who] = true
+	}
+	a.mail = append(a.mail, b.mail...)
+	c.heaps = slices.DeleteFunc(c.heaps, func(h *heap) bool { return h == b })
+}
+
+// Months of mail that joins conversations as it pleases, of decisions and of
+// returns: each message is where the slow way has it, at every time.
+func TestPlacesAgainstAReference(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		f, c := newOffice(t, store.Options{}), &crowd{of: map[string]*heap{}}
+		for n := range rapid.IntRange(3, 20).Draw(rt, "messages") {
+			f.later(time.Duration(rapid.IntRange(1, 48).Draw(rt, "hours")) * time.Hour)
+			require.NoError(t, f.CatchUp(ctx))
+			for _, h := range c.heaps {
+				if h.place == inbox.Snoozed && !h.back.After(f.clock.t) {
+					h.place = inbox.Inbox
+				}
+			}
+			id := fmt.Sprintf("%d@x", n)
+			var refs []string
+			for range rapid.IntRange(0, min(n, 3)).Draw(rt, "refers") {
+				if r := fmt.Sprintf("%d@x", rapid.IntRange(0, n-1).Draw(rt, "which")); !slices.Contains(refs, r) {
+					refs = append(refs, r)
+				}
+			}
+			from := rapid.SampledFrom([]string{"mirela@c.example", "fan@z.example", "solvei@m.example"}).Draw(rt, "from")
+			in := f.Intake(ctx, 1, ImportOptions{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
+			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(id, from, "Matter "+id, refs...))}))
+			_, err := in.Close()
+			require.NoError(t, err)
+			c.arrive(id, from, from == "solvei@m.example", refs)
+			for _, h := range c.heaps {
+				conversation, err := f.ByMessageID(ctx, f.who, h.mail[0])
+				require.NoError(t, err)
+				f.later(time.Second)
+				switch one := []int64{conversation}; rapid.IntRange(0, 8).Draw(rt, "decision") {
+				case 0:
+					f.decide(t, inbox.ToBin, Decision{Conversations: one})
+					h.place = inbox.Bin
+				case 1:
+					f.decide(t, inbox.ToJunk, Decision{Conversations: one})
+					h.place = inbox.Junk
+				case 2:
+					f.decide(t, inbox.Archive, Decision{Conversations: one})
+					h.place = inbox.Archived
+				case 3:
+					back := f.moment(t, "in 3 days")
+					f.decide(t, inbox.Snooze, Decision{Conversations: one, Return: back})
+					h.place, h.back = inbox.Snoozed, back.At.Time()
+				}
+			}
+			for id, h := range c.of {
+				conversation, err := f.ByMessageID(ctx, f.who, id)
+				require.NoError(t, err)
+				if at := f.place(t, conversation).Place; at != h.place {
+					rt.Fatalf("%s is in %s, and should be in %s", id, at, h.place)
+				}
+			}
+		}
+		f.sound(t)
+	})
 }

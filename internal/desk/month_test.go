@@ -227,8 +227,12 @@ func (m *month) compare() {
 		for _, e := range open.todo { // what another program did to an older message stays as it did it
 			if e.Message == newest[m.of[e.Message]] && e.Star != nil {
 				h, _ := m.History(ctx, m.who, store.Past{Conversation: m.of[e.Message]})
-				for _, l := range h.Lines { t.Logf("DBG %+v", l) }
-				for _, k := range copies[m.of[e.Message]] { t.Logf("DBG %+v", k) }
+				for _, l := range h.Lines {
+					t.Logf("DBG %+v", l)
+				}
+				for _, k := range copies[m.of[e.Message]] {
+					t.Logf("DBG %+v", k)
+				}
 			}
 			older := e.Message != newest[m.of[e.Message]]
 			require.True(t, older && e.Role != mail.RoleInbox && e.Star == nil, "the server is not as decided: %+v", e)

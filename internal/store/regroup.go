@@ -80,16 +80,23 @@ func (t Tx) regroup(box int64, r inbox.Regrouping) error {
 		"UPDATE drafts SET conversation_id = @into WHERE id IN (SELECT value FROM json_each(@drafts)) AND +conversation_id = @from",
 		"INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT @into, entry_id FROM touches WHERE conversation_id = @from",
 	}
-	if len(r.FollowUps) > 0 {
+	if len(r.FollowUps) > 0 || r.Emptied {
 		rev, err := t.revise(box)
 		if err != nil {
 			return err
 		}
 		args["rev"] = rev
 		statements = append(statements, "UPDATE follow_ups SET conversation_id = @into, data = json_set(data, '$.conversation', @into), rev = @rev WHERE box_id = @box AND uid IN (SELECT value FROM json_each(@followUps)) AND +conversation_id = @from")
+		if r.Emptied {
+			statements = append(statements, "UPDATE follow_ups SET conversation_id = @into, data = json_set(data, '$.conversation', @into), rev = @rev WHERE conversation_id = @from AND +box_id = @box")
+		}
 	}
 	if r.Emptied {
-		statements = append(statements,
+		statements = append(statements, // and what has come to it since
+			"UPDATE messages SET conversation_id = @into WHERE conversation_id = @from AND +box_id = @box",
+			"UPDATE refs SET conversation_id = @into WHERE conversation_id = @from AND +box_id = @box",
+			"UPDATE events SET conversation_id = @into, data = json_set(data, '$.conversation', @into) WHERE conversation_id = @from AND +box_id = @box",
+			"UPDATE drafts SET conversation_id = @into WHERE conversation_id = @from",
 			"UPDATE outgoings SET conversation_id = @into WHERE conversation_id = @from",
 			"INSERT OR IGNORE INTO conversation_labels(label_id, conversation_id) SELECT label_id, @into FROM conversation_labels WHERE conversation_id = @from",
 			"DELETE FROM conversation_labels WHERE conversation_id = @from",

@@ -145,6 +145,16 @@ func Handler(d *desk.Desk) http.Handler {
 		return s.d.Find(c, w, where, c.Query("after"))
 	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
+	in.POST("/conversations/join", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		Conversations []int64 `json:"conversations"`
+	}) (any, error) {
+		return s.d.Join(c, w, key, v.Conversations)
+	}))
+	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+		Messages []int64 `json:"messages"`
+	}) (any, error) {
+		return s.d.Part(c, w, key, id(c, "id"), v.Messages)
+	}))
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		return s.d.Message(c, w, id(c, "id"), c.Query("all") == "1")
 	}))

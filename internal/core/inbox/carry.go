@@ -66,7 +66,9 @@ func Errands(c Conversation, left []Place, copies []Copy, carries func(account i
 	newest := got[len(got)-1].Message
 	was := func(p Place) bool { return slices.Contains(left, p) }
 	fetched := map[mail.Role]bool{mail.RoleBin: was(Bin), mail.RoleJunk: was(Junk)}
-	thrown := func(k Copy) bool { return (k.Role == mail.RoleBin || k.Role == mail.RoleJunk) && !fetched[k.Role] && k.Message != newest }
+	thrown := func(k Copy) bool {
+		return (k.Role == mail.RoleBin || k.Role == mail.RoleJunk) && !fetched[k.Role] && k.Message != newest
+	}
 	inbox, starred := false, false
 	for _, k := range got {
 		inbox = inbox || k.Role == mail.RoleInbox

@@ -1,0 +1,103 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/store"
+)
+
+// mostJoined is how many conversations are joined at once.
+const mostJoined = 50
+
+// Join makes one conversation of several, on the person's word. The oldest takes
+// the others in; where it is then, inbox.Joined says.
+func (d *Desk) Join(ctx context.Context, who Who, key string, ids []int64) (Decided, error) {
+	if len(ids) < 2 || len(ids) > mostJoined {
+		return Decided{}, invalid("conversations", fmt.Sprintf("Choose two conversations or more to join, %d at most. Nothing was changed.", mostJoined))
+	}
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		state, err := t.State(who.Box, who.Person, ids, nil)
+		if err != nil {
+			return out, err
+		}
+		var there []int64
+		for id, c := range state.Conversations {
+			if c.Place != inbox.Held {
+				there = append(there, id)
+			}
+		}
+		if len(there) < 2 {
+			return out, store.ErrNotFound
+		}
+		slices.Sort(there)
+		into := there[0]
+		before := state.Conversations[into]
+		after := before
+		changes = nil
+		for _, id := range there[1:] {
+			from := state.Conversations[id]
+			after, _ = inbox.Joined(after, from)
+			r, err := t.Merge(who.Box, id, into)
+			if err != nil {
+				return out, err
+			}
+			changes = append(changes, inbox.Change{Before: &from, Regroup: &r})
+		}
+		changes = append([]inbox.Change{{Before: &before, After: &after}}, changes...)
+		return d.commit(t, who, store.Entry{Kind: inbox.Join, At: d.now()}, changes, func(int) string {
+			return fmt.Sprintf("Joined: %d conversations are one now.", len(there))
+		})
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// Part makes a conversation of its own of some messages of one, on the person's
+// word. Follow-ups about these messages go with them, and no message joins the
+// two again by itself.
+func (d *Desk) Part(ctx context.Context, who Who, key string, conversation int64, messages []int64) (Decided, error) {
+	var changes []inbox.Change
+	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+		if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+			return out, err
+		}
+		all, err := t.MessagesOf(who.Box, conversation)
+		if err != nil {
+			return out, err
+		}
+		var going []int64
+		for _, m := range all {
+			if slices.Contains(messages, m.ID) {
+				going = append(going, m.ID)
+			}
+		}
+		if len(going) == 0 || len(going) == len(all) {
+			return out, invalid("messages", "Choose some of the messages, and not all of them. Nothing was changed.")
+		}
+		state, err := t.State(who.Box, who.Person, []int64{conversation}, nil)
+		if err != nil {
+			return out, err
+		}
+		r, err := t.Splinter(who.Box, conversation, going)
+		if err != nil {
+			return out, err
+		}
+		made := inbox.Conversation{ID: r.Into, Position: state.Conversations[conversation].Position}
+		changes = []inbox.Change{{After: &made, Regroup: &r}}
+		out, err = d.commit(t, who, store.Entry{Kind: inbox.Part, At: d.now(), ConversationID: r.Into, Text: all[slices.IndexFunc(all, func(m store.Message) bool { return m.ID == going[0] })].Subject}, changes, func(int) string {
+			return "Parted: " + plural(len(going), "message") + " in a conversation of their own."
+		})
+		return out, err
+	})
+	if fresh {
+		d.tell(who.Box, key, changes)
+		d.announce(who.Box, Event{Topics: []string{TopicMail}, Conversations: []int64{conversation}, Key: key})
+	}
+	return out, err
+}
