@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"log/slog"
 	netmail "net/mail"
+	"regexp"
 	"strings"
 	"sync"
 	"time"
@@ -137,6 +138,8 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 			return v, invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
 		case s.Port < 1 || s.Port > 65535:
 			return v, invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
+		case s.Trust != "" && !isFingerprint(s.Trust):
+			return v, invalid(field, "Nothing was stored: that is no fingerprint of a certificate.")
 		case s.Security != mail.TLS && s.Security != mail.StartTLS && s.Security != mail.Clear:
 			return v, invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
 		}
@@ -148,6 +151,17 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 		return v, invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
 	}
 	return v, nil
+}
+
+var isFingerprint = regexp.MustCompile(`^[0-9a-f]{64}$`).MatchString
+
+// guards refuses to send a secret that was stored for other servers to those of
+// the draft: whoever can change an account could have it sent to themselves.
+func (v AccountDraft) guards(a store.Account) error {
+	if v.Secret == "" && a.ID != 0 && (v.Mailbox.Riskier(a.Mailbox) || v.Sending.Riskier(a.Sending)) {
+		return invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
+	}
+	return nil
 }
 
 // account is what the draft makes of an account.
@@ -176,6 +190,9 @@ func (d *Desk) TestAccount(ctx context.Context, who Who, v AccountDraft) (r Acco
 			return r, err
 		}
 	}
+	if err := v.guards(a); err != nil {
+		return r, err
+	}
 	a = d.account(a, v)
 	login, err := d.login(a)
 	if err != nil {
@@ -187,7 +204,7 @@ func (d *Desk) TestAccount(ctx context.Context, who Who, v AccountDraft) (r Acco
 			var step *post.StepError
 			s.Text = err.Error()
 			if errors.As(err, &step) {
-				s.Step = step.Step
+				s.Step, s.Fingerprint, s.Offer = step.Step, step.Fingerprint, step.Offer
 			}
 		} else {
 			s.Fine = true
@@ -248,6 +265,9 @@ func (d *Desk) PutAccount(ctx context.Context, who Who, v AccountDraft) (out Acc
 		}
 		if v.ID != 0 && a.ID == 0 {
 			return store.ErrNotFound
+		}
+		if err := v.guards(a); err != nil {
+			return err
 		}
 		a = d.account(a, v)
 		a.Trouble = ""
@@ -470,6 +490,9 @@ func (d *Desk) hasErrands(ctx context.Context, a store.Account) (has bool) {
 func (d *Desk) untilErrand(ctx context.Context, a store.Account) time.Duration {
 	if d.hasErrands(ctx, a) {
 		return time.Second
+	}
+	if wait, waits := d.untilDraft(ctx, a); waits {
+		return min(wait, lookEvery)
 	}
 	return lookEvery
 }

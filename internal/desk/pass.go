@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
+	"time"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -663,7 +665,7 @@ func (p *pass) lay() error {
 			return err
 		}
 		if len(has) == 0 {
-			if err := p.m.Lay(sent.Name, o.Original, o.SentAt.Time(), false); err != nil {
+			if err := p.m.Lay(sent.Name, post.WithBcc(o.Original, o.Bcc), o.SentAt.Time(), false); err != nil {
 				return err
 			}
 		}
@@ -675,8 +677,40 @@ func (p *pass) lay() error {
 }
 
 // restingDraft is for how long nothing has to have been typed before a draft is
-// put on the server.
-const restingDraft = when.Instant(10_000)
+// put on the server, so that it is there within ten seconds of the last key.
+const restingDraft = when.Instant(5_000)
+
+// draftID is the Message-ID of the copy of a draft, as it is now.
+func draftID(a store.Account, d store.Draft) string {
+	_, domain, _ := strings.Cut(a.Address, "@")
+	return fmt.Sprintf("draft-%d-%d@%s", d.ID, d.Changed, domain)
+}
+
+// untilDraft is how long it is until a draft has rested and is to be put on the
+// server of an account; false if none is waiting for that.
+func (d *Desk) untilDraft(ctx context.Context, a store.Account) (wait time.Duration, waits bool) {
+	err := d.store.Read(ctx, func(t store.Tx) error {
+		copies, err := t.DraftCopies(a.ID)
+		if err != nil {
+			return err
+		}
+		drafts, err := t.DraftsFrom(a.PersonID, a.ID)
+		if err != nil {
+			return err
+		}
+		for _, r := range drafts {
+			if id := draftID(a, r); slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+				continue
+			}
+			rest := max(0, time.Duration(r.Changed+restingDraft-d.now())*time.Millisecond) + 50*time.Millisecond
+			if !waits || rest < wait {
+				wait, waits = rest, true
+			}
+		}
+		return nil
+	})
+	return wait, waits && err == nil
+}
 
 // drafts keeps a copy of each draft in the folder of drafts, so that it can be
 // read and finished elsewhere, and takes away those that are no longer so.
@@ -700,7 +734,7 @@ func (p *pass) drafts() error {
 		}
 		now := map[string]bool{}
 		for _, d := range drafts {
-			id := fmt.Sprintf("draft-%d-%d@ebbe.invalid", d.ID, d.Changed)
+			id := draftID(p.a, d)
 			now[id] = true
 			if d.Changed > p.d.now()-restingDraft { // it is being typed: the copy of before stays till then
 				for _, k := range copies {

@@ -128,7 +128,7 @@ func (d *Desk) Dispatch(ctx context.Context) error {
 			return err
 		}
 		for _, o := range rows {
-			if err := d.hand(ctx, o); err != nil {
+			if err := d.hand(ctx, o); err != nil || ctx.Err() != nil {
 				return err
 			}
 		}
@@ -139,7 +139,8 @@ func (d *Desk) Dispatch(ctx context.Context) error {
 }
 
 // resume finds out, as far as it can be, about messages that were being handed
-// over when the program ended.
+// over when the program ended: their conversations come back, as the user alone
+// can say what became of them.
 func (d *Desk) resume(t store.Tx) error {
 	rows, err := t.Interrupted()
 	for _, o := range rows {
@@ -147,9 +148,31 @@ func (d *Desk) resume(t store.Tx) error {
 		if err := t.PutOutgoing(&o); err != nil {
 			return err
 		}
+		if _, err := d.bringBack(t, o, missedText(o, []string{o.Problem}), d.now()); err != nil {
+			return err
+		}
+		t.Durably()
 	}
 	return err
 }
+
+func missedText(o store.Outgoing, words []string) string {
+	return "“" + cmp.Or(o.Subject, "A message") + "” did not reach everybody: " + strings.Join(words, "; ")
+}
+
+// lastWord is how long a message that is going when the program is to end has
+// for the server's last word.
+const lastWord = 2500 * time.Millisecond
+
+// lasting is a context that goes on for a while after ctx has ended, so that
+// what has begun is brought to its end and noted.
+func lasting(ctx context.Context) (context.Context, context.CancelFunc) {
+	out, cancel := context.WithCancel(context.WithoutCancel(ctx))
+	stop := context.AfterFunc(ctx, func() { time.AfterFunc(lastWord, cancel) })
+	return out, func() { stop(); cancel() }
+}
+
+var errStopped = errors.New("the program is to end")
 
 // hand hands one message over. An error is one of storing; whatever the servers
 // say is stored with the message.
@@ -163,9 +186,12 @@ func (d *Desk) hand(ctx context.Context, o store.Outgoing) error {
 	if isMissing(err) {
 		try.Failed, try.Final = "The account it was to go from has been taken away. Choose another and send it again.", true
 	} else if err := d.handTo(ctx, a, o, &try); err != nil {
+		if errors.Is(err, errStopped) { // nothing has gone: it waits for the next start
+			return nil
+		}
 		return err
 	}
-	return d.tried(ctx, o, try)
+	return d.tried(context.WithoutCancel(ctx), o, try)
 }
 
 func (d *Desk) handTo(ctx context.Context, a store.Account, o store.Outgoing, try *writing.Try) error {
@@ -174,7 +200,15 @@ func (d *Desk) handTo(ctx context.Context, a store.Account, o store.Outgoing, tr
 		try.Failed = upper(err.Error()) + "."
 		return nil
 	}
-	c, err := d.links.Network.OpenCounter(ctx, a.Sending, login)
+	line, end := lasting(ctx)
+	defer end()
+	c, err := d.links.Network.OpenCounter(line, a.Sending, login)
+	if ctx.Err() != nil {
+		if err == nil {
+			c.Close()
+		}
+		return errStopped
+	}
 	if err != nil {
 		try.Failed = err.Error()
 		return nil
@@ -186,7 +220,12 @@ func (d *Desk) handTo(ctx context.Context, a store.Account, o store.Outgoing, tr
 	}
 	var stored error
 	got, err := c.Hand(from, writing.Outgoing{To: o.To}.Pending(), o.Original, func([]string) error {
-		stored = d.store.Write(ctx, func(t store.Tx) error {
+		if stored = ctx.Err(); stored != nil {
+			stored = errStopped
+			return stored
+		}
+		stored = d.store.Write(context.WithoutCancel(ctx), func(t store.Tx) error {
+			t.Durably() // before the server hears the end of the message
 			now, err := t.Outgoing(o.BoxID, o.ID)
 			if err != nil {
 				return err
@@ -219,8 +258,10 @@ func (d *Desk) handTo(ctx context.Context, a store.Account, o store.Outgoing, tr
 		try.Failed = errWithdrawn.Error()
 	case stored != nil:
 		return stored
+	case ctx.Err() != nil && !errors.Is(err, post.ErrUncertain):
+		return errStopped
 	case errors.Is(err, post.ErrUncertain):
-		if d.liesInSent(ctx, a, login, o) {
+		if d.liesInSent(line, a, login, o) {
 			try.Taken = writing.Outgoing{To: o.To}.Pending()
 			return nil
 		}
@@ -262,6 +303,7 @@ func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) err
 	notice := ""
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		changes, notice = nil, ""
+		t.Durably()
 		row, err := t.Outgoing(o.BoxID, o.ID)
 		if err != nil || row.State == writing.Withdrawn {
 			return err
@@ -295,7 +337,7 @@ func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) err
 		if len(words) == 0 {
 			return nil
 		}
-		notice = "“" + cmp.Or(row.Subject, "A message") + "” did not reach everybody: " + strings.Join(words, "; ")
+		notice = missedText(row, words)
 		changes, err = d.bringBack(t, row, notice, now)
 		return err
 	})
@@ -390,7 +432,7 @@ func (d *Desk) fileSent(ctx context.Context) error {
 				return t.PutOutgoing(&o)
 			}}
 		in := d.Intake(ctx, o.BoxID, opt)
-		_ = in.Add(post.Item{Raw: o.Original}) // what stops it, Close says
+		_ = in.Add(post.Item{Raw: post.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
 		_, err = in.Close()
 	}
 	return err
@@ -437,6 +479,7 @@ func outboxLine(o store.Outgoing) OutboxLine {
 // refused: it is sent again to those who have not got it, or counts as gone.
 func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
+		t.Durably()
 		o, err := t.Outgoing(who.Box, id)
 		if err != nil {
 			return err
@@ -498,6 +541,9 @@ func (d *Desk) unsend(t store.Tx, who Who, entry int64, back bool) error {
 	p, err := t.PersonByID(who.Person)
 	if err != nil {
 		return err
+	}
+	if len(rows) > 0 {
+		t.Durably()
 	}
 	for _, o := range rows {
 		if gone := slices.ContainsFunc(o.To, func(r writing.Recipient) bool { return r.State == writing.Sent }); back && (gone || o.State == writing.Sending || o.State == writing.Hanging) {

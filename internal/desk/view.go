@@ -232,6 +232,9 @@ type TestStep struct {
 	Fine   bool   `json:"fine"`
 	Step   string `json:"step"` // which step failed
 	Text   string `json:"text"` // why, and what to do
+
+	Fingerprint string       `json:"fingerprint"` // of a certificate that can be trusted for this account, SHA-256 in hex
+	Offer       *mail.Server `json:"offer"`       // what would be right in place of what was typed
 }
 
 // AccountTest is what came of trying an account.

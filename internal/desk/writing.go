@@ -579,6 +579,8 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 		if o.Original, err = post.Compose(l); err != nil {
 			return out, err
 		}
+		t.Durably() // the user is told that it goes
+		o.Bcc = draft.Bcc
 		if _, err := t.Send(&o); err != nil {
 			return out, err
 		}

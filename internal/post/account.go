@@ -1,9 +1,12 @@
 package post
 
 import (
+	"cmp"
 	"context"
+	"crypto/sha256"
 	"crypto/tls"
 	"crypto/x509"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"net"
@@ -69,6 +72,9 @@ type StepError struct {
 	Step string
 	Text string
 	Err  error
+
+	Fingerprint string  // of the certificate that nobody vouches for, SHA-256 in hex, if that is why
+	Offer       *Server // what would be right in its place, if that is known
 }
 
 func (e *StepError) Error() string { return e.Text }
@@ -97,16 +103,16 @@ func (n Network) Find(ctx context.Context, address string) (mailbox, sending Ser
 // spoken from the first byte.
 func (n Network) connect(ctx context.Context, s Server) (net.Conn, error) {
 	if s.Security == Clear && !local(s.Host) {
-		return nil, &StepError{StepSecure, "Ebbe speaks without TLS only to this machine. Choose TLS or STARTTLS for " + s.Host + ".", nil}
+		return nil, &StepError{Step: StepSecure, Text: "Ebbe speaks without TLS only to this machine. Choose TLS or STARTTLS for " + s.Host + "."}
 	}
 	ctx, cancel := context.WithTimeout(ctx, n.Patience)
 	defer cancel()
 	c, err := n.Dial(ctx, "tcp", hostPort(s))
 	if err != nil {
-		return nil, &StepError{StepConnect, fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", hostPort(s), reason(err)), err}
+		return nil, &StepError{Step: StepConnect, Text: fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", hostPort(s), reason(err)), Err: err}
 	}
 	if s.Security != TLS {
-		return c, nil
+		return n.greeted(ctx, s, c)
 	}
 	t := tls.Client(c, n.config(s))
 	if err := t.HandshakeContext(ctx); err != nil {
@@ -116,8 +122,100 @@ func (n Network) connect(ctx context.Context, s Server) (net.Conn, error) {
 	return t, nil
 }
 
+// silence is after how long without a greeting it is found out whether a server
+// waits for TLS instead.
+const silence = 2 * time.Second
+
+// begun is a line of which the first bytes have been read already.
+type begun struct {
+	net.Conn
+	head []byte
+}
+
+func (b *begun) Read(into []byte) (int, error) {
+	if len(b.head) > 0 {
+		n := copy(into, b.head)
+		b.head = b.head[n:]
+		return n, nil
+	}
+	return b.Conn.Read(into)
+}
+
+// greeted waits for the first word of a server that is to greet in the clear. One
+// that says nothing may be waiting for TLS: that is tried on a line of its own,
+// while a server that takes its time is still waited for.
+func (n Network) greeted(ctx context.Context, s Server, c net.Conn) (net.Conn, error) {
+	type word struct {
+		head []byte
+		err  error
+	}
+	first := make(chan word, 1)
+	go func() {
+		head := make([]byte, 1)
+		k, err := c.Read(head)
+		first <- word{head[:k], err}
+	}()
+	patience := time.NewTimer(min(silence, n.Patience/2))
+	defer patience.Stop()
+	for {
+		select {
+		case w := <-first:
+			if len(w.head) == 0 {
+				_ = c.Close()
+				return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s ended the line without a word (%s). Check the port.", hostPort(s), reason(w.err)), Err: w.err}
+			}
+			return &begun{c, w.head}, nil
+		case <-patience.C:
+			if n.speaksTLS(ctx, s) {
+				_ = c.Close()
+				right := s
+				right.Security = TLS
+				return nil, &StepError{Step: StepSecure, Offer: &right, Text: fmt.Sprintf("%s speaks TLS from the first byte. Choose TLS for it.", hostPort(s))}
+			}
+		case <-ctx.Done():
+			_ = c.Close()
+			return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s is there, but says nothing. Check the port.", hostPort(s)), Err: ctx.Err()}
+		}
+	}
+}
+
+// speaksTLS says that a server takes part in a handshake, whatever comes of it.
+func (n Network) speaksTLS(ctx context.Context, s Server) bool {
+	ctx, cancel := context.WithTimeout(ctx, 2*silence)
+	defer cancel()
+	c, err := n.Dial(ctx, "tcp", hostPort(s))
+	if err != nil {
+		return false
+	}
+	defer c.Close()
+	err = tls.Client(c, n.config(s)).HandshakeContext(ctx)
+	var alert tls.AlertError
+	var verify *tls.CertificateVerificationError
+	return err == nil || errors.As(err, &alert) || errors.As(err, &verify)
+}
+
+var errOtherCertificate = errors.New("the certificate is another one than the one you trust")
+
+// config is how TLS is spoken with a server. Where one certificate is trusted by
+// its fingerprint, that one is, and no other.
 func (n Network) config(s Server) *tls.Config {
-	return &tls.Config{ServerName: s.Host, RootCAs: n.Roots, MinVersion: tls.VersionTLS12}
+	c := &tls.Config{ServerName: s.Host, RootCAs: n.Roots, MinVersion: tls.VersionTLS12}
+	if s.Trust != "" {
+		c.InsecureSkipVerify = true // what is verified instead is below
+		c.VerifyConnection = func(state tls.ConnectionState) error {
+			if len(state.PeerCertificates) == 0 || !strings.EqualFold(fingerprint(state.PeerCertificates[0]), s.Trust) {
+				return &tls.CertificateVerificationError{UnverifiedCertificates: state.PeerCertificates, Err: errOtherCertificate}
+			}
+			return nil
+		}
+	}
+	return c
+}
+
+// fingerprint is the SHA-256 of a certificate, in hex.
+func fingerprint(c *x509.Certificate) string {
+	sum := sha256.Sum256(c.Raw)
+	return hex.EncodeToString(sum[:])
 }
 
 func local(host string) bool {
@@ -125,24 +223,35 @@ func local(host string) bool {
 	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
-// secure says why TLS could not be agreed on.
+// secure says why TLS could not be agreed on, and what can be done about it.
 func secure(s Server, err error) error {
 	var invalid x509.CertificateInvalidError
-	var unknown x509.UnknownAuthorityError
 	var name x509.HostnameError
 	var record tls.RecordHeaderError
-	text := fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", hostPort(s), reason(err))
-	switch {
-	case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
-		text = fmt.Sprintf("The certificate of %s has run out or is not valid yet, so the password was not sent. Tell whoever runs the server, and check the clock of this machine.", s.Host)
-	case errors.As(err, &unknown):
-		text = fmt.Sprintf("The certificate of %s was signed by nobody this machine trusts, so the password was not sent.", s.Host)
-	case errors.As(err, &name):
-		text = fmt.Sprintf("The certificate is not one for %s, so the password was not sent. Check the name of the server.", s.Host)
-	case errors.As(err, &record):
-		text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", hostPort(s))
+	var verify *tls.CertificateVerificationError
+	out := &StepError{Step: StepSecure, Err: err, Text: fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", hostPort(s), reason(err))}
+	if errors.As(err, &verify) && len(verify.UnverifiedCertificates) > 0 {
+		leaf := verify.UnverifiedCertificates[0]
+		out.Fingerprint = fingerprint(leaf)
+		names := strings.Join(leaf.DNSNames[:min(len(leaf.DNSNames), 3)], ", ")
+		switch {
+		case errors.Is(err, errOtherCertificate):
+			out.Text = fmt.Sprintf("%s shows another certificate than the one you trust, so the password was not sent. Ask whoever runs it whether that is right before you trust the new one.", s.Host)
+		case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
+			out.Text = fmt.Sprintf("The certificate of %s has run out or is not valid yet, so the password was not sent. Tell whoever runs the server, and check the clock of this machine.", s.Host)
+		case errors.As(err, &name):
+			out.Text = fmt.Sprintf("The certificate is one for %s and not for %s, so the password was not sent. Correct the name of the server, or trust this certificate for this account.", clean(cmp.Or(names, "nobody"), 200), s.Host)
+		default:
+			out.Text = fmt.Sprintf("The certificate of %s was signed by nobody this machine trusts, so the password was not sent. If whoever runs it confirms its fingerprint, trust this certificate for this account.", s.Host)
+		}
 	}
-	return &StepError{StepSecure, text, err}
+	if errors.As(err, &record) {
+		right := s
+		right.Security = StartTLS
+		out.Offer = &right
+		out.Text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", hostPort(s))
+	}
+	return out
 }
 
 // reason is what went wrong on a line, shortly.
@@ -171,13 +280,13 @@ func refused(s Server, l Login, err error) error {
 	case errors.As(err, &code):
 		said = code.Message
 	default:
-		return &StepError{StepSignIn, fmt.Sprintf("%s ended the line while signing in (%s).", s.Host, reason(err)), err}
+		return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s ended the line while signing in (%s).", s.Host, reason(err)), Err: err}
 	}
 	what := "password"
 	if l.Token {
 		what = "token"
 	}
-	return &StepError{StepSignIn, fmt.Sprintf("%s did not accept the name %s with this %s. It said: “%s”.", s.Host, l.Name, what, clean(said, 200)), err}
+	return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s did not accept the name %s with this %s. It said: “%s”.", s.Host, l.Name, what, clean(said, 200)), Err: err}
 }
 
 // tokenClient is the client's side of XOAUTH2: it gives the token at once.

@@ -166,11 +166,11 @@ func TestEachStepThatFailsIsSaid(t *testing.T) {
 		"wrong token":    {n, boxes, post.Login{Name: me, Secret: "spring tide", Token: true}, post.StepSignIn, "with this token"},
 		"no such host":   {n, post.Server{Host: "imap.nowhere.test", Port: 993, Security: post.TLS}, login, post.StepConnect, "imap.nowhere.test:993 does not answer"},
 		"expired":        {ne, boxes, login, post.StepSecure, "has run out or is not valid yet"},
-		"other name":     {n, post.Server{Host: "imap.elsewhere.example", Port: 993, Security: post.TLS}, login, post.StepSecure, "not one for imap.elsewhere.example"},
+		"other name":     {n, post.Server{Host: "imap.elsewhere.example", Port: 993, Security: post.TLS}, login, post.StepSecure, "not for imap.elsewhere.example"},
 		"untrusted":      {post.Network{Dial: n.Dial, Patience: n.Patience}, boxes, login, post.StepSecure, "signed by nobody"},
 		"not TLS":        {n, post.Server{Host: boxes.Host, Port: 143, Security: post.TLS}, login, post.StepSecure, "does not speak TLS from the first byte"},
 		"in the clear":   {n, post.Server{Host: boxes.Host, Port: 143, Security: post.Clear}, login, post.StepSecure, "only to this machine"},
-		"hangs":          {silent(t, ""), clear, login, post.StepGreet, "not as a mailbox server does"},
+		"hangs":          {silent(t, ""), clear, login, post.StepGreet, "says nothing"},
 		"no tag":         {silent(t, "HELLO\r\nTHERE\r\n"), clear, login, post.StepGreet, "not as a mailbox server does"},
 	} {
 		t.Run(name, func(t *testing.T) {

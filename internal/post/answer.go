@@ -2,6 +2,7 @@ package post
 
 import (
 	"bytes"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -18,7 +19,7 @@ import (
 func AutoAnswer(from, to mail.Address, m mail.Message, text string, at time.Time) (subject string, raw []byte, err error) {
 	subject = "Auto: " + clean(m.Subject, maxLine)
 	b := enmime.Builder().From(from.Name, from.Address).To(to.Name, to.Address).Subject(subject).Date(at).Text([]byte(text+"\n")).
-		Header("Auto-Submitted", "auto-replied").Header("Message-ID", "<"+uuid.NewString()+"@ebbe.example>")
+		Header("Auto-Submitted", "auto-replied").Header("Message-ID", "<"+newID(from.Address)+">")
 	if m.MessageID != "" {
 		b = b.Header("In-Reply-To", "<"+m.MessageID+">").Header("References", "<"+m.MessageID+">")
 	}
@@ -43,11 +44,21 @@ func GuestAnswer(me mail.Address, e calendar.Event, answer calendar.Answer, word
 	}
 	ics := answerCalendar(e, me, answer, when.Of(at))
 	part, err := enmime.Builder().From(me.Name, me.Address).To(e.Organizer.Name, e.Organizer.Address).Subject(subject).Date(at).Text([]byte(text+"\n")).
-		Header("Message-ID", "<"+uuid.NewString()+"@ebbe.example>").AddAttachment(ics, "text/calendar; method=REPLY; charset=utf-8", "answer.ics").Build()
+		Header("Message-ID", "<"+newID(me.Address)+">").AddAttachment(ics, "text/calendar; method=REPLY; charset=utf-8", "answer.ics").Build()
 	if err != nil {
 		return subject, text, nil, err
 	}
 	var out bytes.Buffer
 	err = part.Encode(&out)
 	return subject, text, out.Bytes(), err
+}
+
+// newID makes a Message-ID in the domain of the address that sends (RFC 5322,
+// section 3.6.4), without angle brackets.
+func newID(from string) string {
+	_, domain, ok := strings.Cut(from, "@")
+	if !ok || domain == "" {
+		domain = "localhost"
+	}
+	return uuid.NewString() + "@" + domain
 }

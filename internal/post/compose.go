@@ -5,13 +5,18 @@ import (
 	"fmt"
 	"html"
 	"io"
+	"reflect"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/emersion/go-message"
 	netmail "github.com/emersion/go-message/mail"
+	"github.com/emersion/go-message/textproto"
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/parser"
+	"github.com/yuin/goldmark/util"
 
 	"ebbe/internal/core/mail"
 )
@@ -243,7 +248,35 @@ func flowLine(b *strings.Builder, marks, line string) {
 	}
 }
 
-var markdown = goldmark.New(goldmark.WithExtensions(extension.Strikethrough, extension.Table, extension.Linkify))
+// markdown reads CommonMark without what would make words of the user's vanish:
+// HTML and definitions of links are text like any other.
+var markdown = goldmark.New(goldmark.WithParser(parser.NewParser(
+	parser.WithBlockParsers(slices.DeleteFunc(parser.DefaultBlockParsers(), func(v util.PrioritizedValue) bool {
+		return reflect.TypeOf(v.Value) == reflect.TypeOf(parser.NewHTMLBlockParser())
+	})...),
+	parser.WithInlineParsers(slices.DeleteFunc(parser.DefaultInlineParsers(), func(v util.PrioritizedValue) bool {
+		return reflect.TypeOf(v.Value) == reflect.TypeOf(parser.NewRawHTMLParser())
+	})...),
+)), goldmark.WithExtensions(extension.Strikethrough, extension.Table, extension.Linkify))
+
+// WithBcc is the user's own copy of a message that has gone out: with its hidden
+// recipients, whom nobody else learns of (RFC 5322, section 3.6.3).
+func WithBcc(raw []byte, bcc []mail.Address) []byte {
+	if len(bcc) == 0 {
+		return raw
+	}
+	var h netmail.Header
+	var list []*netmail.Address
+	for _, a := range bcc {
+		list = append(list, addressee(a))
+	}
+	h.SetAddressList("Bcc", list)
+	var field bytes.Buffer
+	if err := textproto.WriteHeader(&field, h.Header.Header); err != nil {
+		return raw
+	}
+	return slices.Concat(bytes.TrimSuffix(field.Bytes(), []byte("\r\n")), raw)
+}
 
 // html is the rich version: the words as Markdown has them, without any HTML of
 // their own.

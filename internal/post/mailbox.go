@@ -86,7 +86,7 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, 
 	m.end = func() { stop(); _ = m.client.Close() }
 	if err := m.client.WaitGreeting(); err != nil {
 		m.end()
-		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), err}
+		return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
 	}
 	if l.Token {
 		err = m.client.Authenticate(tokenClient{l})
@@ -124,7 +124,7 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 	defer m.line.watch(m.wait)()
 	found, err := m.client.List("", "*", nil).Collect()
 	if err != nil {
-		return nil, &StepError{StepFolders, "The server did not list its folders (" + reason(err) + ").", err}
+		return nil, &StepError{Step: StepFolders, Text: "The server did not list its folders (" + reason(err) + ").", Err: err}
 	}
 	var out []Folder
 	taken := map[mail.Role]bool{}

@@ -7,8 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"ebbe/internal/core/mail"
 )
 
@@ -16,7 +14,7 @@ import (
 // 3), sent because the reader chose to.
 func Receipt(me mail.Address, m mail.Message, at time.Time) (subject string, raw []byte) {
 	subject = "Opened: " + clean(m.Subject, maxLine)
-	id := uuid.NewString()
+	id := newID(me.Address)
 	boundary := "receipt-" + id[:8]
 	var b bytes.Buffer
 	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\r\n", args...) }
@@ -24,7 +22,7 @@ func Receipt(me mail.Address, m mail.Message, at time.Time) (subject string, raw
 	line("To: <%s>", m.ReceiptTo)
 	line("Subject: %s", mime.QEncoding.Encode("utf-8", subject))
 	line("Date: %s", at.Format("Mon, 02 Jan 2006 15:04:05 -0700"))
-	line("Message-ID: <%s@ebbe.example>", id)
+	line("Message-ID: <%s>", id)
 	if m.MessageID != "" {
 		line("In-Reply-To: <%s>", m.MessageID)
 		line("References: <%s>", m.MessageID)

@@ -1,10 +1,16 @@
 package post
 
 import (
+	"bufio"
 	"bytes"
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
+	"net"
+	"net/netip"
+	"slices"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -50,18 +56,19 @@ func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, 
 	conn := &watched{Conn: reached}
 	defer conn.watch(n.Patience)()
 	c := &Counter{server: s, line: conn, wait: n.Patience, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
+	line := net.Conn(conn)
 	if s.Security == StartTLS {
-		if c.client, err = smtp.NewClientStartTLS(conn, n.config(s)); err != nil {
+		if line, err = startTLS(conn, s, n.config(s)); err != nil {
+			c.stop()
 			_ = conn.Close()
-			return nil, secure(s, err)
+			return nil, err
 		}
-	} else {
-		c.client = smtp.NewClient(conn)
 	}
+	c.client = smtp.NewClient(line)
 	c.client.CommandTimeout, c.client.SubmissionTimeout = n.Patience, 4*n.Patience
-	if err := c.client.Hello("localhost"); err != nil {
+	if err := c.client.Hello(hello(conn.LocalAddr())); err != nil {
 		c.Close()
-		return nil, &StepError{StepGreet, fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", hostPort(s), reason(err)), err}
+		return nil, notSending(s, err)
 	}
 	var auth sasl.Client = sasl.NewPlainClient("", l.Name, l.Secret)
 	switch {
@@ -75,6 +82,84 @@ func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, 
 		return nil, refused(s, l, err)
 	}
 	return c, nil
+}
+
+func notSending(s Server, err error) error {
+	return &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
+}
+
+// hello is the name by which Ebbe greets a server: the address it comes from, as
+// this machine has no name that others need know (RFC 5321, section 4.1.4).
+func hello(from net.Addr) string {
+	host, _, err := net.SplitHostPort(from.String())
+	ip, perr := netip.ParseAddr(host)
+	switch {
+	case err != nil || perr != nil:
+		return "[127.0.0.1]"
+	case ip.Unmap().Is4():
+		return "[" + ip.Unmap().String() + "]"
+	}
+	return "[IPv6:" + ip.WithZone("").String() + "]"
+}
+
+// longestReply is how many lines, and how long ones, a server may answer with
+// before TLS.
+const longestReply = 100
+
+// startTLS asks for TLS on a line in the clear (RFC 3207), and gives the line
+// within it, as one that is greeted anew. What a server has sent in the clear
+// after it agreed was sent by somebody else, and is an error.
+func startTLS(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
+	in := bufio.NewReaderSize(conn, 4096)
+	reply := func() (code string, lines []string, err error) {
+		for range longestReply {
+			line, err := in.ReadSlice('\n')
+			if err != nil {
+				return "", nil, err
+			}
+			text := strings.TrimRight(string(line), "\r\n")
+			if len(text) < 3 {
+				return "", nil, errors.New("it said “" + clean(text, 100) + "”")
+			}
+			if lines = append(lines, text[min(4, len(text)):]); len(text) == 3 || text[3] == ' ' {
+				return text[:3], lines, nil
+			}
+		}
+		return "", nil, errors.New("its answer has no end")
+	}
+	ask := func(what, want string) ([]string, error) {
+		if what != "" {
+			if _, err := conn.Write([]byte(what + "\r\n")); err != nil {
+				return nil, err
+			}
+		}
+		code, lines, err := reply()
+		if err == nil && code != want {
+			err = errors.New("it said “" + clean(code+" "+strings.Join(lines, " "), 200) + "”")
+		}
+		return lines, err
+	}
+	if _, err := ask("", "220"); err != nil {
+		return nil, notSending(s, err)
+	}
+	offers, err := ask("EHLO "+hello(conn.LocalAddr()), "250")
+	if err != nil {
+		return nil, notSending(s, err)
+	}
+	if !slices.ContainsFunc(offers, func(o string) bool { return strings.EqualFold(strings.TrimSpace(o), "STARTTLS") }) {
+		return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("%s does not offer STARTTLS, so the password was not sent. Try TLS and another port; 465 is the usual one.", hostPort(s))}
+	}
+	if _, err := ask("STARTTLS", "220"); err != nil {
+		return nil, notSending(s, err)
+	}
+	if in.Buffered() > 0 {
+		return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("Somebody has meddled with the line to %s, so the password was not sent.", hostPort(s))}
+	}
+	t := tls.Client(conn, c)
+	if err := t.Handshake(); err != nil {
+		return nil, secure(s, err)
+	}
+	return &begun{t, []byte("220 " + s.Host + "\r\n")}, nil
 }
 
 // Close ends the line.

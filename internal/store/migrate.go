@@ -81,7 +81,7 @@ func sittings(db *gorm.DB) error {
 		return err
 	}
 	for _, box := range boxes {
-		if err := (Tx{db}).readdress(box); err != nil {
+		if err := (Tx{db: db}).readdress(box); err != nil {
 			return err
 		}
 	}
@@ -165,7 +165,7 @@ func followUps(db *gorm.DB) error {
 		`CREATE UNIQUE INDEX person_feed ON people(feed) WHERE feed <> ''`)
 	for _, f := range old {
 		if err == nil {
-			err = (Tx{db}).PutFollowUps(f.BoxID, []followup.FollowUp{f.Data})
+			err = (Tx{db: db}).PutFollowUps(f.BoxID, []followup.FollowUp{f.Data})
 		}
 	}
 	return err

@@ -346,7 +346,8 @@ type Outgoing struct {
 	At       when.Instant // when it was written, or the user wants it to go
 	Subject  string
 	Text     string
-	Original []byte // as it leaves (RFC 5322)
+	Original []byte         // as it leaves (RFC 5322)
+	Bcc      []mail.Address `gorm:"serializer:json"` // hidden recipients: in the user's own copy, and never on the wire
 
 	EntryID   int64 `gorm:"index:outgoing_entry,where:entry_id > 0"` // the entry of the journal that wrote it, if it can be taken back
 	Withdrawn bool  // that entry was taken back

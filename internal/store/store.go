@@ -29,8 +29,10 @@ var (
 
 // Store is an open database. Readers never wait for the one writer.
 type Store struct {
-	write *gorm.DB
-	read  *gorm.DB
+	write  *gorm.DB
+	read   *gorm.DB
+	log    string // the write-ahead log, beside the database
+	synced func()
 }
 
 // Options are what tests set to meet the limits of a machine.
@@ -38,6 +40,7 @@ type Options struct {
 	BusyMillis int // how long to wait for another writer; 5000 if zero
 	MaxPages   int // size at which the disk counts as full; unlimited if zero
 
+	Synced     func()           // is told after each commit that no power cut can undo; may be nil
 	Statements func(sql string) // is told of each statement, as it is prepared; may be nil
 }
 
@@ -50,7 +53,7 @@ func Open(dir string, o Options) (*Store, error) {
 		o.BusyMillis = 5000
 	}
 	dsn := fmt.Sprintf("file:%s?_journal_mode=WAL&_synchronous=NORMAL&_foreign_keys=on&_busy_timeout=%d&_cache_size=-16000", filepath.Join(dir, "ebbe.db"), o.BusyMillis)
-	s := &Store{}
+	s := &Store{log: filepath.Join(dir, "ebbe.db-wal"), synced: o.Synced}
 	var err error
 	if tell := o.Statements; tell != nil {
 		o.Statements = func(sql string) {
@@ -174,17 +177,55 @@ func plain(err error) error {
 
 // Tx is a view of the database: inside Write a transaction, inside Read the
 // newest committed state.
-type Tx struct{ db *gorm.DB }
+type Tx struct {
+	db      *gorm.DB
+	durable *bool
+}
+
+// Durably makes the transaction one that a power cut cannot undo once Write has
+// returned. Other commits survive the end of the program, but the last of them
+// may be lost with the power: nothing outside of Ebbe has been told of them.
+func (t Tx) Durably() {
+	if t.durable != nil {
+		*t.durable = true
+	}
+}
 
 // Write runs f in one transaction: all of it is stored, or, if f returns an
-// error, nothing.
+// error, nothing. An error about a transaction that was to be durable can mean
+// that it is stored and may yet be lost.
 func (s *Store) Write(ctx context.Context, f func(Tx) error) error {
-	return plain(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+	durable := false
+	err := s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		durable = false
+		return f(Tx{db, &durable})
+	})
+	if err == nil && durable {
+		err = s.sync()
+	}
+	return plain(err)
+}
+
+// sync brings the write-ahead log to the disk, and with it all that has been
+// committed: what SQLite does with every commit under synchronous=FULL.
+func (s *Store) sync() error {
+	f, err := os.Open(s.log)
+	if err != nil {
+		return err
+	}
+	err = f.Sync()
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err == nil && s.synced != nil {
+		s.synced()
+	}
+	return err
 }
 
 // Read runs f on a consistent snapshot.
 func (s *Store) Read(ctx context.Context, f func(Tx) error) error {
-	return plain(s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+	return plain(s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db: db}) }))
 }
 
 // Version changes whenever another connection, of any process, has committed.

@@ -12,6 +12,7 @@ func trust(db *gorm.DB) error {
 	err := addColumns(db, map[string][]string{
 		"messages":      {"reader INTEGER NOT NULL DEFAULT 1"},
 		"conversations": {"apart INTEGER NOT NULL DEFAULT 0"},
+		"outgoings":     {"bcc TEXT NOT NULL DEFAULT 'null'"},
 		"happenings":    {"folder_id INTEGER NOT NULL DEFAULT 0"},
 		"errands":       {"left_places TEXT NOT NULL DEFAULT 'inbox,held,snoozed,archived,bin,junk'"},
 	})

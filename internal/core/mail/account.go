@@ -1,5 +1,7 @@
 package mail
 
+import "strings"
+
 // Security is how the line to a server is kept private.
 type Security string
 
@@ -15,6 +17,15 @@ type Server struct {
 	Host     string   `json:"host"`
 	Port     int      `json:"port"`
 	Security Security `json:"security"`
+	Trust    string   `json:"trust,omitempty"` // SHA-256 of the one certificate that is trusted there, in hex, whoever signed it; empty: those this machine trusts
+}
+
+// Riskier says that a secret which was stored for the server before must not be
+// sent to s without being typed again: it is another host, its line is less
+// private, or another certificate is trusted there.
+func (s Server) Riskier(before Server) bool {
+	private := map[Security]int{Clear: 0, StartTLS: 1, TLS: 2}
+	return !strings.EqualFold(s.Host, before.Host) || private[s.Security] < private[before.Security] || s.Trust != before.Trust && s.Trust != ""
 }
 
 // Role is what a folder of an account is for.
