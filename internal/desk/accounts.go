@@ -418,15 +418,9 @@ func (d *Desk) keepLine(ctx context.Context, a store.Account) {
 		if ctx.Err() != nil {
 			return
 		}
-		trouble := "The line to the server was cut. Ebbe connects anew by itself."
-		var step *post.StepError
-		if errors.As(err, &step) {
-			trouble = step.Text
-		} else if errors.Is(err, errSealed) {
-			trouble = upper(err.Error()) + "."
-		}
-		if wait > retryFirst { // a line cut once is nothing to tell
-			d.noteSync(ctx, a, trouble)
+		var excess *post.Excess
+		if wait > retryFirst || errors.As(err, &excess) { // a line cut once is nothing to tell
+			d.noteTrouble(ctx, a, err)
 		}
 		t := time.NewTimer(wait)
 		wait = min(2*wait, retryLast)
@@ -436,6 +430,25 @@ func (d *Desk) keepLine(ctx context.Context, a store.Account) {
 		}
 		t.Stop()
 	}
+}
+
+// noteTrouble notes why an account could not be kept in step, in a sentence.
+func (d *Desk) noteTrouble(ctx context.Context, a store.Account, err error) {
+	if err == nil {
+		return
+	}
+	trouble := "The line to the server was cut. Ebbe connects anew by itself."
+	var step *post.StepError
+	var excess *post.Excess
+	switch {
+	case errors.As(err, &step):
+		trouble = step.Text
+	case errors.As(err, &excess):
+		trouble = a.Mailbox.Host + " does what no mailbox server may. " + excess.Text
+	case errors.Is(err, errSealed):
+		trouble = upper(err.Error()) + "."
+	}
+	d.noteSync(ctx, a, trouble)
 }
 
 // holdLine connects, and passes over the account until the line ends.

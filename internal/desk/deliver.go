@@ -43,7 +43,8 @@ type ImportOptions struct {
 
 const (
 	batchItems = 256
-	batchBytes = 8 << 20
+	batchBytes = 4 << 20
+	flying     = 24 << 20 // bytes of messages that are between being added and being stored; one message may be larger
 )
 
 // Import takes in the messages of files and folders (mbox, .eml, Maildir) into
@@ -97,6 +98,8 @@ type Intake struct {
 	mu    sync.Mutex
 	err   error
 	tally Tally
+	air   int        // bytes that are between being added and being stored
+	land  *sync.Cond // some of them have been
 }
 
 type parsed struct {
@@ -108,6 +111,7 @@ type parsed struct {
 // Intake begins taking in mail; Close has to be called at the end.
 func (d *Desk) Intake(ctx context.Context, box int64, o ImportOptions) *Intake {
 	in := &Intake{d: d, ctx: ctx, box: box, o: o, work: make(chan []post.Item, 1), done: make(chan struct{})}
+	in.land = sync.NewCond(&in.mu)
 	ready := make(chan []parsed, 1)
 	go func() {
 		defer close(ready)
@@ -121,6 +125,12 @@ func (d *Desk) Intake(ctx context.Context, box int64, o ImportOptions) *Intake {
 			if in.failed() == nil {
 				in.store(batch)
 			}
+			in.mu.Lock()
+			for _, p := range batch {
+				in.air -= len(p.item.Raw)
+			}
+			in.mu.Unlock()
+			in.land.Broadcast()
 		}
 	}()
 	return in
@@ -142,6 +152,12 @@ func (in *Intake) Add(item post.Item) error {
 // Flush lets what was added be stored without waiting for more.
 func (in *Intake) Flush() {
 	if len(in.batch) > 0 {
+		in.mu.Lock()
+		for in.air > 0 && in.air+in.size > flying {
+			in.land.Wait()
+		}
+		in.air += in.size
+		in.mu.Unlock()
 		in.work <- in.batch
 		in.batch, in.size = nil, 0
 	}
@@ -717,7 +733,7 @@ func (b *batcher) add(i int, p parsed) error {
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: post.Reader, Size: len(p.item.Raw), Through: v.Entry,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: post.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Through: v.Entry,
 	}
 	if !v.In {
 		msg.Held = delivery.StreamOf(m.Kind)

@@ -36,6 +36,7 @@ type pass struct {
 	m       *post.Mailbox
 	full    bool // all flags are looked at
 	folders []*store.Folder
+	trouble []string       // what went wrong with a part of it, in sentences
 	heeded  []inbox.Change // what followed from flags found with messages that were known
 }
 
@@ -63,7 +64,10 @@ func (d *Desk) pass(ctx context.Context, a store.Account, m *post.Mailbox, full 
 	if err := p.run(); err != nil {
 		return err
 	}
-	d.noteSync(ctx, a, "")
+	if n := m.LeftOut(); n > 0 {
+		p.trouble = append(p.trouble, plural(n, "folder")+" cannot be read here, as the server gives a name that is none. The others are in step.")
+	}
+	d.noteSync(ctx, a, strings.Join(p.trouble, " "))
 	return nil
 }
 
@@ -72,7 +76,12 @@ func (p *pass) run() error {
 		return err
 	}
 	for _, f := range p.folders {
-		if err := p.folder(f); err != nil {
+		err := p.folder(f)
+		if said, no := post.Said(err); no { // the server will not, with this one: the others go on
+			p.trouble = append(p.trouble, fmt.Sprintf("The folder “%s” cannot be kept in step: the server says “%s”.", f.Name, said))
+			continue
+		}
+		if err != nil {
 			return err
 		}
 	}
@@ -255,42 +264,10 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 		o.Progress = p.progress(len(uids))
 	}
 	in := p.d.Intake(p.ctx, p.a.BoxID, o)
-	windows := slices.Collect(slices.Chunk(uids, windowSize))
-	if !fresh { // the newest first, the windows counted from there
-		windows = nil
-		for rest := uids; len(rest) > 0; {
-			n := min(len(rest), windowSize)
-			windows = append(windows, rest[len(rest)-n:])
-			rest = rest[:len(rest)-n]
-		}
-	}
+	windows := windowsOf(uids, fresh, f.Careful)
 	var failed error
 	for _, window := range windows {
-		var last *post.Item // held back, as it says what was reached
-		add := func(item post.Item) error {
-			if last != nil {
-				if err := in.Add(*last); err != nil {
-					return err
-				}
-			}
-			last = &item
-			return nil
-		}
-		failed = p.m.Fetch(window, func(got post.Fetched) error {
-			if got.Raw == nil {
-				return nil
-			}
-			return add(post.Item{Raw: got.Raw, Flags: post.Flags{Known: true, Seen: got.Seen, Flagged: got.Star}, UID: int64(got.UID)})
-		})
-		if failed == nil && last != nil {
-			last.Reached = int64(window[0])
-			if fresh {
-				last.Reached = int64(window[len(window)-1])
-			}
-			failed = in.Add(*last)
-			in.Flush()
-		}
-		if failed != nil {
+		if failed = p.window(in, f, window, fresh); failed != nil {
 			break
 		}
 	}
@@ -299,9 +276,109 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 		p.d.tell(p.a.BoxID, "", p.heeded)
 		p.heeded = nil
 	}
+	var excess *post.Excess
+	if err == nil && errors.As(failed, &excess) && !f.Careful { // next time one by one, so that the others come in
+		err = p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) })
+	} else if err == nil && failed == nil && f.Careful {
+		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return t.PutFolder(f) })
+	}
 	if err == nil {
 		err = failed
 	}
+	return err
+}
+
+// windowsOf cuts UIDs into what is asked for at once: fresh ones from the oldest
+// on, those of before from the newest. Where a message has broken the line, each
+// is asked for by itself.
+func windowsOf(uids []uint32, fresh, careful bool) (out [][]uint32) {
+	size := windowSize
+	if careful {
+		size = 1
+	}
+	if fresh {
+		return slices.Collect(slices.Chunk(uids, size))
+	}
+	for rest := uids; len(rest) > 0; {
+		n := min(len(rest), size)
+		out = append(out, rest[len(rest)-n:])
+		rest = rest[:len(rest)-n]
+	}
+	return out
+}
+
+// window takes in the messages of one window. What is too large is taken by its
+// header, and so is what has broken the line before.
+func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) error {
+	var last *post.Item // held back, as it says what was reached
+	add := func(item post.Item) error {
+		if last != nil {
+			if err := in.Add(*last); err != nil {
+				return err
+			}
+		}
+		last = &item
+		return nil
+	}
+	take := func(stub bool) func(post.Fetched) error {
+		return func(got post.Fetched) error {
+			if got.Raw == nil {
+				return nil
+			}
+			item := post.Item{Raw: got.Raw, Flags: post.Flags{Known: true, Seen: got.Seen, Flagged: got.Star}, UID: int64(got.UID)}
+			if stub {
+				item.Stub = max(got.Size, int64(len(got.Raw))+1)
+			}
+			return add(item)
+		}
+	}
+	var whole, heads []uint32
+	sizes, err := p.m.Sizes(window)
+	if err != nil {
+		return err
+	}
+	for _, u := range window {
+		if sizes[u] > post.MaxFetched {
+			heads = append(heads, u)
+		} else {
+			whole = append(whole, u)
+		}
+	}
+	lost := false
+	if f.Careful {
+		switch u := int64(window[0]); f.Trying {
+		case u:
+			whole, heads, f.Trying = nil, window, -u
+		case -u: // not even its header can be had
+			whole, heads, lost = nil, nil, true
+		default:
+			f.Trying = u
+		}
+		if err := p.write(func(t store.Tx) error { return t.PutFolder(f) }); err != nil {
+			return err
+		}
+	}
+	if err := p.m.Fetch(whole, post.MaxFetched+1<<20, take(false)); err != nil {
+		return err
+	}
+	if err := p.m.FetchHeads(heads, take(true)); err != nil {
+		return err
+	}
+	if lost {
+		head := fmt.Sprintf("Subject: A message that its server does not hand out\r\nDate: %s\r\nMessage-ID: <lost-%d-%d-%d@localhost>\r\n\r\n", p.d.now().Time().Format(time.RFC1123Z), f.ID, f.Validity, window[0])
+		if err := add(post.Item{Raw: []byte(head), Flags: post.Flags{Known: true, Seen: true}, UID: int64(window[0]), Stub: 1}); err != nil {
+			return err
+		}
+	}
+	if last == nil {
+		return nil
+	}
+	last.Reached = int64(window[0])
+	if fresh {
+		last.Reached = int64(window[len(window)-1])
+	}
+	err = in.Add(*last)
+	in.Flush()
 	return err
 }
 

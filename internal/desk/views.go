@@ -216,7 +216,7 @@ func between(t store.Tx, who Who, name, address string) (*Between, error) {
 
 func viewOf(m store.Message) MessageView {
 	v := MessageView{ID: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, To: m.To, Cc: m.Cc, Date: m.Date,
-		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files}
+		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files, Stub: m.Stub}
 	if v.Files == nil {
 		v.Files = []mail.File{}
 	}

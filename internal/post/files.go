@@ -32,6 +32,7 @@ type Item struct {
 	Flags Flags
 
 	UID     int64 // in the folder of an account it comes from; else 0
+	Stub    int64 // bytes that the whole message has, if Raw is its header alone; else 0
 	Reached int64 // once this is stored, all from or to that UID have been; 0: nothing is said
 }
 

@@ -1,9 +1,14 @@
 package post
 
 import (
+	"bufio"
+	"bytes"
 	"context"
+	"crypto/tls"
+	"errors"
 	"fmt"
 	"io"
+	"net"
 	"slices"
 	"strings"
 	"time"
@@ -37,34 +42,66 @@ type Fetched struct {
 	Gone bool // \Deleted: another program has marked it for removal
 	Raw  []byte
 	At   time.Time // INTERNALDATE
+	Size int64     // RFC822.SIZE, as the server claims it
 }
 
 // Mailbox is a line to the mailbox of an account (IMAP, RFC 9051 or RFC 3501).
-// It is used by one goroutine at a time.
+// It is used by one goroutine at a time. What a server may send is limited in
+// size, number and time; an error of the type *Excess says which limit it broke.
 type Mailbox struct {
 	client *imapclient.Client
 	line   *watched
+	guard  *guard
 	news   chan struct{} // something has changed in the open folder
 	end    func()
 	wait   time.Duration
+	left   int // folders left out, as their names cannot be read
+}
+
+// StepServer is the step at which a server does what no server may.
+const StepServer = "server"
+
+// op begins a command whose reply has so many bytes at most. What it returns ends
+// the command, and puts in place of the error what the server did wrong.
+func (m *Mailbox) op(most, largest int64) (end func(*error)) {
+	m.guard.begin(most, largest, 10*m.wait)
+	stop := m.line.watch(m.wait)
+	return func(err *error) {
+		stop()
+		if wrong := m.guard.wrong(); wrong != nil && *err != nil {
+			*err = wrong
+		}
+	}
 }
 
 // OpenMailbox connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
-func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, error) {
+func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (m *Mailbox, err error) {
 	reached, err := n.connect(ctx, s)
 	if err != nil {
 		return nil, err
 	}
-	conn := &watched{Conn: reached}
-	m := &Mailbox{line: conn, news: make(chan struct{}, 1), wait: n.Patience}
+	line := &watched{Conn: reached}
+	stop := context.AfterFunc(ctx, func() { _ = reached.Close() })
+	defer line.watch(n.Patience)()
+	inner := net.Conn(line)
+	if s.Security == StartTLS {
+		if inner, err = startTLSMailbox(line, s, n.config(s)); err != nil {
+			stop()
+			_ = reached.Close()
+			return nil, err
+		}
+	}
+	g := &guard{Conn: inner}
+	g.begin(maxReply, maxWord, 10*n.Patience)
+	m = &Mailbox{line: line, guard: g, news: make(chan struct{}, 1), wait: n.Patience}
 	tell := func() {
 		select {
 		case m.news <- struct{}{}:
 		default:
 		}
 	}
-	options := &imapclient.Options{TLSConfig: n.config(s), UnilateralDataHandler: &imapclient.UnilateralDataHandler{
+	options := &imapclient.Options{UnilateralDataHandler: &imapclient.UnilateralDataHandler{
 		Expunge: func(uint32) { tell() },
 		Mailbox: func(*imapclient.UnilateralDataMailbox) { tell() },
 		Fetch: func(f *imapclient.FetchMessageData) {
@@ -73,20 +110,17 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, 
 			tell()
 		},
 	}}
-	defer conn.watch(n.Patience)()
-	if s.Security == StartTLS {
-		if m.client, err = imapclient.NewStartTLS(conn, options); err != nil {
-			_ = conn.Close()
-			return nil, secure(s, err)
+	m.client = imapclient.New(g, options)
+	m.end = func() { stop(); _ = m.client.Close(); _ = reached.Close() }
+	excess := func(err error) error {
+		if wrong := g.wrong(); wrong != nil {
+			return &StepError{Step: StepServer, Text: s.Host + " does what no mailbox server may. " + wrong.Error(), Err: wrong}
 		}
-	} else {
-		m.client = imapclient.New(conn, options)
+		return err
 	}
-	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
-	m.end = func() { stop(); _ = m.client.Close() }
 	if err := m.client.WaitGreeting(); err != nil {
 		m.end()
-		return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
+		return nil, excess(&StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), Err: err})
 	}
 	if l.Token {
 		err = m.client.Authenticate(tokenClient{l})
@@ -97,18 +131,72 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (*Mailbox, 
 	}
 	if err != nil {
 		m.end()
-		return nil, refused(s, l, err)
+		return nil, excess(refused(s, l, err))
 	}
 	return m, nil
 }
 
+// startTLSMailbox asks for TLS on a line in the clear (RFC 9051, section 6.2.1),
+// and gives the line within it, as one that is greeted anew.
+func startTLSMailbox(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
+	in := bufio.NewReaderSize(conn, 4096)
+	wrong := func(err error) error {
+		return &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
+	}
+	greeting, err := in.ReadSlice('\n')
+	if err != nil {
+		return nil, wrong(err)
+	}
+	if !bytes.HasPrefix(greeting, []byte("* OK")) {
+		return nil, wrong(errors.New("it said “" + clean(string(greeting), 100) + "”"))
+	}
+	if _, err := conn.Write([]byte("S1 STARTTLS\r\n")); err != nil {
+		return nil, wrong(err)
+	}
+	agreed := false
+	for range longestReply {
+		line, err := in.ReadSlice('\n')
+		if err != nil {
+			return nil, wrong(err)
+		}
+		if rest, ok := bytes.CutPrefix(line, []byte("S1 ")); ok {
+			if agreed = bytes.HasPrefix(bytes.ToUpper(rest), []byte("OK")); !agreed {
+				return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("%s does not offer STARTTLS, so the password was not sent. Try TLS and another port; 993 is the usual one.", hostPort(s))}
+			}
+			break
+		}
+	}
+	if !agreed || in.Buffered() > 0 {
+		return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("Somebody has meddled with the line to %s, so the password was not sent.", hostPort(s))}
+	}
+	t := tls.Client(conn, c)
+	if err := t.Handshake(); err != nil {
+		return nil, secure(s, err)
+	}
+	return &begun{t, []byte("* OK " + s.Host + "\r\n")}, nil
+}
+
+// Said gives what a server answered where it refused a command (RFC 9051, section
+// 7.1.2); false if the error is another one.
+func Said(err error) (text string, no bool) {
+	var refusal *imap.Error
+	if errors.As(err, &refusal) && refusal.Type == imap.StatusResponseTypeNo {
+		return clean(refusal.Text, 200), true
+	}
+	return "", false
+}
+
 // Close ends the line.
 func (m *Mailbox) Close() {
-	patience := time.AfterFunc(2*time.Second, m.end)
+	patience := time.AfterFunc(time.Second, m.end)
 	_ = m.client.Logout().Wait()
 	patience.Stop()
 	m.end()
 }
+
+// LeftOut is how many folders were left out when they were last listed, as their
+// names cannot be read.
+func (m *Mailbox) LeftOut() int { return m.left }
 
 var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrAll: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
 	imap.MailboxAttrDrafts: mail.RoleDrafts, imap.MailboxAttrJunk: mail.RoleJunk, imap.MailboxAttrTrash: mail.RoleBin}
@@ -120,13 +208,14 @@ var named = map[string]mail.Role{"archive": mail.RoleArchive, "archives": mail.R
 
 // Folders lists the folders of the account that can hold mail, the inbox first.
 // Each role but "other" is given to one folder at most.
-func (m *Mailbox) Folders() ([]Folder, error) {
-	defer m.line.watch(m.wait)()
+func (m *Mailbox) Folders() (out []Folder, err error) {
+	defer m.op(maxReply, maxName)(&err)
+	m.guard.folders = 0
 	found, err := m.client.List("", "*", nil).Collect()
+	m.left = m.guard.unread
 	if err != nil {
 		return nil, &StepError{Step: StepFolders, Text: "The server did not list its folders (" + reason(err) + ").", Err: err}
 	}
-	var out []Folder
 	taken := map[mail.Role]bool{}
 	give := func(name string, r mail.Role) {
 		if r != mail.RoleOther && taken[r] {
@@ -167,14 +256,14 @@ func (m *Mailbox) Folders() ([]Folder, error) {
 }
 
 // Make makes a folder that is missing.
-func (m *Mailbox) Make(name string) error {
-	defer m.line.watch(m.wait)()
+func (m *Mailbox) Make(name string) (err error) {
+	defer m.op(maxReply, 0)(&err)
 	return m.client.Create(name, nil).Wait()
 }
 
 // Select opens a folder.
 func (m *Mailbox) Select(name string) (s Selected, err error) {
-	defer m.line.watch(m.wait)()
+	defer m.op(maxReply, 0)(&err)
 	d, err := m.client.Select(name, &imap.SelectOptions{CondStore: m.client.Caps().Has(imap.CapCondStore)}).Wait()
 	if err != nil {
 		return s, err
@@ -184,16 +273,16 @@ func (m *Mailbox) Select(name string) (s Selected, err error) {
 
 // UIDs gives the UIDs of all messages of the open folder, in order.
 func (m *Mailbox) UIDs() (uids []uint32, err error) {
-	defer m.line.watch(m.wait)()
-	d, err := m.client.UIDSearch(&imap.SearchCriteria{UID: []imap.UIDSet{{{Start: 1, Stop: 0}}}}, nil).Wait()
-	if err != nil {
+	return m.search(&imap.SearchCriteria{UID: []imap.UIDSet{{{Start: 1, Stop: 0}}}})
+}
+
+// search gives the UIDs that a search finds, in order.
+func (m *Mailbox) search(c *imap.SearchCriteria) (uids []uint32, err error) {
+	defer m.op(2*maxReply, 0)(&err)
+	if _, err := m.client.UIDSearch(c, nil).Wait(); err != nil {
 		return nil, err
 	}
-	for _, u := range d.AllUIDs() {
-		uids = append(uids, uint32(u))
-	}
-	slices.Sort(uids)
-	return slices.Compact(uids), nil
+	return m.guard.found(), nil
 }
 
 func setOf(uids []uint32) (set imap.UIDSet) {
@@ -217,6 +306,8 @@ func fetched(f *imapclient.FetchMessageData) (Fetched, error) {
 			}
 		case imapclient.FetchItemDataInternalDate:
 			out.At = item.Time
+		case imapclient.FetchItemDataRFC822Size:
+			out.Size = item.Size
 		case imapclient.FetchItemDataBodySection:
 			if item.Literal == nil {
 				continue
@@ -231,24 +322,42 @@ func fetched(f *imapclient.FetchMessageData) (Fetched, error) {
 	return out, nil
 }
 
+// MaxFetched is the largest message that is fetched from a server by itself, in
+// bytes. A larger one is kept by its header until the user asks for it.
+const MaxFetched = 32 << 20
+
+// Sizes says how large messages of the open folder are, as the server claims.
+func (m *Mailbox) Sizes(uids []uint32) (sizes map[uint32]int64, err error) {
+	sizes = map[uint32]int64{}
+	err = m.fetch(uids, &imap.FetchOptions{UID: true, RFC822Size: true}, 0, func(f Fetched) error { sizes[f.UID] = f.Size; return nil })
+	return sizes, err
+}
+
 // Fetch gives whole messages of the open folder, in no particular order, as
 // they come in. What the server leaves out is not given. The sizes a server
-// claims are not relied upon.
-func (m *Mailbox) Fetch(uids []uint32, f func(Fetched) error) error {
-	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, InternalDate: true, BodySection: []*imap.FetchItemBodySection{{Peek: true}}}, f)
+// claims are not relied upon, but none may have more than largest bytes.
+func (m *Mailbox) Fetch(uids []uint32, largest int64, f func(Fetched) error) error {
+	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, InternalDate: true, BodySection: []*imap.FetchItemBodySection{{Peek: true}}}, largest, f)
+}
+
+// FetchHeads gives the headers of messages of the open folder, and of each no
+// more than the first 64 kB.
+func (m *Mailbox) FetchHeads(uids []uint32, f func(Fetched) error) error {
+	section := &imap.FetchItemBodySection{Peek: true, Specifier: imap.PartSpecifierHeader, Partial: &imap.SectionPartial{Size: maxWord}}
+	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, InternalDate: true, RFC822Size: true, BodySection: []*imap.FetchItemBodySection{section}}, maxWord, f)
 }
 
 // Flags gives the flags of messages of the open folder; with since, only of
 // those that have changed after that state (CONDSTORE, RFC 7162).
 func (m *Mailbox) Flags(uids []uint32, since uint64, f func(Fetched) error) error {
-	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, ChangedSince: since}, f)
+	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, ChangedSince: since}, 0, f)
 }
 
-func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, f func(Fetched) error) error {
+func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, largest int64, f func(Fetched) error) (err error) {
 	if len(uids) == 0 {
 		return nil
 	}
-	defer m.line.watch(m.wait)()
+	defer m.op(maxReply+int64(len(uids))*largest, largest)(&err)
 	asked := map[uint32]bool{}
 	for _, u := range uids {
 		asked[u] = true
@@ -273,13 +382,16 @@ func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, f func(Fetched) err
 // Move takes messages of the open folder into another one, and says their new
 // UIDs there if the server does (RFC 6851, RFC 4315).
 func (m *Mailbox) Move(uids []uint32, to string) (moved map[uint32]uint32, err error) {
-	defer m.line.watch(m.wait)()
+	defer m.op(maxReply, 0)(&err)
 	set := setOf(uids)
 	moved = map[uint32]uint32{}
 	pair := func(from, to imap.NumSet) {
 		a, okA := from.(imap.UIDSet)
 		b, okB := to.(imap.UIDSet)
 		if !okA || !okB {
+			return
+		}
+		if count(a) > len(uids) || count(b) > len(uids) { // more than were moved: what it says is not believed
 			return
 		}
 		old, _ := a.Nums()
@@ -305,9 +417,20 @@ func (m *Mailbox) Move(uids []uint32, to string) (moved map[uint32]uint32, err e
 	return moved, m.remove(set)
 }
 
+// count is how many messages a set names; very many if it has no end.
+func count(set imap.UIDSet) (n int) {
+	for _, r := range set {
+		if r.Start == 0 || r.Stop == 0 {
+			return 1 << 40
+		}
+		n += int(max(r.Start, r.Stop)) - int(min(r.Start, r.Stop)) + 1
+	}
+	return n
+}
+
 // Mark sets or takes away \Seen or \Flagged of messages of the open folder.
-func (m *Mailbox) Mark(uids []uint32, star, on bool) error {
-	defer m.line.watch(m.wait)()
+func (m *Mailbox) Mark(uids []uint32, star, on bool) (err error) {
+	defer m.op(maxReply, 0)(&err)
 	flag, op := imap.FlagSeen, imap.StoreFlagsDel
 	if star {
 		flag = imap.FlagFlagged
@@ -320,8 +443,8 @@ func (m *Mailbox) Mark(uids []uint32, star, on bool) error {
 
 // Remove deletes messages of the open folder for good. Without UIDPLUS (RFC
 // 4315) what another program has marked as deleted there goes with them.
-func (m *Mailbox) Remove(uids []uint32) error {
-	defer m.line.watch(m.wait)()
+func (m *Mailbox) Remove(uids []uint32) (err error) {
+	defer m.op(maxReply, 0)(&err)
 	return m.remove(setOf(uids))
 }
 
@@ -337,8 +460,8 @@ func (m *Mailbox) remove(set imap.UIDSet) error {
 
 // Lay puts a message that has been read into a folder, as a draft or as one
 // that is complete.
-func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) error {
-	defer m.line.watch(m.wait)()
+func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) (err error) {
+	defer m.op(maxReply, 0)(&err)
 	flags := []imap.Flag{imap.FlagSeen}
 	if draft {
 		flags = append(flags, imap.FlagDraft)
@@ -350,21 +473,13 @@ func (m *Mailbox) Lay(folder string, raw []byte, at time.Time, draft bool) error
 	if err := cmd.Close(); err != nil {
 		return err
 	}
-	_, err := cmd.Wait()
+	_, err = cmd.Wait()
 	return err
 }
 
 // Find gives the UIDs of the messages of the open folder with that Message-ID.
 func (m *Mailbox) Find(messageID string) (uids []uint32, err error) {
-	defer m.line.watch(m.wait)()
-	d, err := m.client.UIDSearch(&imap.SearchCriteria{Header: []imap.SearchCriteriaHeaderField{{Key: "Message-ID", Value: messageID}}}, nil).Wait()
-	if err != nil {
-		return nil, err
-	}
-	for _, u := range d.AllUIDs() {
-		uids = append(uids, uint32(u))
-	}
-	return uids, nil
+	return m.search(&imap.SearchCriteria{Header: []imap.SearchCriteriaHeaderField{{Key: "Message-ID", Value: messageID}}})
 }
 
 // Await waits until something changes in the open folder, the time is over, or
@@ -382,6 +497,7 @@ func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct
 		}
 		return ctx.Err()
 	}
+	m.guard.begin(maxReply/4, 0, 0)
 	idle, err := m.client.Idle()
 	if err != nil {
 		return err
@@ -392,6 +508,9 @@ func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct
 	defer t.Stop()
 	select {
 	case err := <-over:
+		if wrong := m.guard.wrong(); wrong != nil {
+			return wrong
+		}
 		if err == nil {
 			err = io.ErrUnexpectedEOF
 		}

@@ -351,3 +351,29 @@ func (t Tx) ReadAgain(m Message, w Words) error {
 	}
 	return nil
 }
+
+// CompleteMessage stores all of a message of which only the header was kept.
+func (t Tx) CompleteMessage(m Message, raw []byte, w Words) error {
+	before, err := t.MessageRow(m.BoxID, m.ID)
+	if err != nil {
+		return err
+	}
+	err = t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Hash", "Size", "Stub", "Raw", "Reader", "Files", "Kind").Updates(&m).Error
+	if err != nil {
+		return err
+	}
+	for _, q := range []struct {
+		text string
+		args []any
+	}{
+		{"UPDATE originals SET bytes = ? WHERE message_id = ?", []any{raw, m.ID}},
+		{"UPDATE conversations SET files = files + ?, size = size + ? WHERE id = ?", []any{len(m.Files) - len(before.Files), m.Size - before.Size, m.ConversationID}},
+		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
+		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
+	} {
+		if err := t.db.Exec(q.text, q.args...).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

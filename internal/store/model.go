@@ -149,6 +149,8 @@ type Folder struct {
 	Whole     bool   // and there are none below
 	ModSeq    uint64 // the state of the flags (RFC 7162); 0 if unknown
 	Gone      bool   // it is not on the server any more
+	Careful   bool   // a message in it breaks the line: they are fetched one by one
+	Trying    int64  // the UID of the one that is being fetched so; negative: its header alone
 }
 
 // Copy says where a message lies on a server. A negative UID is one of before
@@ -326,10 +328,11 @@ type Message struct {
 	Cc             []mail.Address `gorm:"serializer:json"`
 	Files          []mail.File    `gorm:"serializer:json"`
 	Kind           mail.Kind
-	Own            bool // the reader wrote it
-	Raw            bool // could not be read as MIME
-	Reader         int  // the version of the reader that read it; post.Reader
-	Size           int  // bytes of the original
+	Own            bool  // the reader wrote it
+	Raw            bool  // could not be read as MIME
+	Stub           int64 // bytes that it has on its server, if only its header is kept here; else 0
+	Reader         int   // the version of the reader that read it; post.Reader
+	Size           int   // bytes of the original
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
 	Through string          // the ID of the entry that let it through, if one did

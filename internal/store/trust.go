@@ -10,7 +10,8 @@ import (
 // elsewhere, and the way back from a backup.
 func trust(db *gorm.DB) error {
 	err := addColumns(db, map[string][]string{
-		"messages":      {"reader INTEGER NOT NULL DEFAULT 1"},
+		"messages":      {"reader INTEGER NOT NULL DEFAULT 1", "stub INTEGER NOT NULL DEFAULT 0"},
+		"folders":       {"careful INTEGER NOT NULL DEFAULT 0", "trying INTEGER NOT NULL DEFAULT 0"},
 		"conversations": {"apart INTEGER NOT NULL DEFAULT 0"},
 		"outgoings":     {"bcc TEXT NOT NULL DEFAULT 'null'"},
 		"happenings":    {"folder_id INTEGER NOT NULL DEFAULT 0"},

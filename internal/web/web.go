@@ -158,6 +158,9 @@ func Handler(d *desk.Desk) http.Handler {
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		return s.d.Message(c, w, id(c, "id"), c.Query("all") == "1")
 	}))
+	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.FetchWhole(c, w, id(c, "id"))
+	}))
 	in.GET("/mid/*mid", get(s, func(c *gin.Context, w desk.Who) (any, error) {
 		conversation, err := s.d.ByMessageID(c, w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return gin.H{"conversation": conversation}, err

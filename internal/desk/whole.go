@@ -1,0 +1,90 @@
+package desk
+
+import (
+	"context"
+	"crypto/sha256"
+	"errors"
+
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// FetchWhole fetches all of a message of which only the header is here, as it
+// was too large to be fetched by itself.
+func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
+	if d.links == nil {
+		return errUnlinked
+	}
+	gone := &UserError{Type: "gone", Text: "This message lies on no server any more, so no more of it can be fetched. Its header is kept."}
+	var m store.Message
+	var a store.Account
+	var f store.Folder
+	uid := int64(0)
+	err := d.store.Read(ctx, func(t store.Tx) (err error) {
+		if m, err = t.MessageRow(who.Box, id); err != nil || m.Stub == 0 {
+			return err
+		}
+		copies, err := t.ConversationCopies(who.Box, []int64{m.ConversationID})
+		if err != nil {
+			return err
+		}
+		for _, k := range copies[m.ConversationID] {
+			if k.Message == id {
+				if a, err = t.Account(who.Box, k.Account); err != nil {
+					return err
+				}
+				folders, err := t.Folders(a.ID)
+				if err != nil {
+					return err
+				}
+				for _, x := range folders {
+					if x.ID == k.Folder {
+						f, uid = x, k.UID
+					}
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil || m.Stub == 0 {
+		return err
+	}
+	if uid == 0 {
+		return gone
+	}
+	login, err := d.login(a)
+	if err != nil {
+		return err
+	}
+	box, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	var step *post.StepError
+	if errors.As(err, &step) {
+		return &UserError{Type: "unreachable", Text: "It was not fetched: " + step.Text}
+	}
+	if err != nil {
+		return err
+	}
+	defer box.Close()
+	s, err := box.Select(f.Name)
+	if err == nil && int64(s.Validity) != f.Validity {
+		return gone
+	}
+	var raw []byte
+	if err == nil {
+		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, func(got post.Fetched) error { raw = got.Raw; return nil })
+	}
+	if err != nil {
+		return &UserError{Type: "unreachable", Text: "It was not fetched: the server of “" + a.Name + "” did not hand it out. Its header is kept."}
+	}
+	if raw == nil {
+		return gone
+	}
+	p := d.parse(post.Item{Raw: raw})
+	hash := sha256.Sum256(raw)
+	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.body.Raw, post.Reader, p.body.Files, p.body.Kind
+	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, words(p.body.Message)) })
+	if err == nil {
+		d.announce(who.Box, Event{Topics: []string{TopicMail}, Conversations: []int64{m.ConversationID}})
+	}
+	return err
+}
