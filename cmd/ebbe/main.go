@@ -66,6 +66,7 @@ func serveCommand() *cobra.Command {
 	data, addr := dataFlag(c), addrFlag(c)
 	take := c.Flags().String("take-mail", "", "address and port at which mail for the addresses into Ebbe is taken by SMTP (default: none is taken)")
 	host := c.Flags().String("take-host", "localhost", "the host in those addresses, behind the @")
+	names := c.Flags().StringSlice("host", nil, "names at which Ebbe answers, besides addresses and localhost")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		s, err := open(*data)
 		if err != nil {
@@ -86,7 +87,7 @@ func serveCommand() *cobra.Command {
 			defer l.Close()
 			d.TakeMailAt(*host)
 		}
-		return serve(c.Context(), c, d, *addr)
+		return serve(c.Context(), c, d, *addr, *names...)
 	}
 	return c
 }
@@ -138,7 +139,10 @@ func open(data string) (*store.Store, error) {
 }
 
 // serve runs the agenda and the web server until the context ends.
-func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string) error {
+func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hosts ...string) error {
+	for i := range hosts {
+		hosts[i] = strings.ToLower(strings.TrimSpace(hosts[i]))
+	}
 	if err := d.Start(ctx); err != nil {
 		return err
 	}
@@ -153,7 +157,7 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string) err
 	defer cancel()
 	running := make(chan struct{})
 	go func() { d.Run(ctx); close(running) }()
-	srv := &http.Server{Handler: web.Handler(d), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+	srv := &http.Server{Handler: web.Handler(d, hosts...), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		BaseContext: func(net.Listener) context.Context { return ctx }}
 	fmt.Fprintf(c.OutOrStdout(), "Ebbe is at http://%s (Ctrl C ends it)\n", l.Addr())
 	go func() {

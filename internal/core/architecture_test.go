@@ -17,7 +17,7 @@ import (
 // allowed says what each room may import of Ebbe's own packages.
 var allowed = map[string][]string{
 	"internal/core":  {"ebbe/internal/core/"},
-	"internal/store": {"ebbe/internal/core/"},
+	"internal/store": {"ebbe/internal/core/", "ebbe/internal/store"},
 	"internal/post":  {"ebbe/internal/core/"},
 	"internal/desk":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post"},
 	"internal/web":   {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store"},

@@ -51,12 +51,17 @@ func (c *SystemClock) shift() time.Duration {
 
 // Desk is where all use cases are.
 type Desk struct {
-	store *store.Store
-	clock Clock
-	demo  bool
-	bus   bus
-	wake  chan struct{}
-	guard guard
+	store    *store.Store
+	clock    Clock
+	demo     bool
+	bus      bus
+	wake     chan struct{}
+	guard    guard
+	hashing  hashing
+	instance struct {
+		sync.Mutex
+		id string
+	}
 	links *links // nil: no network
 
 	reader     func(raw []byte) post.Body // post.Read, but in tests
@@ -107,7 +112,7 @@ type shelf struct {
 // New makes a desk over a store. In the demo, one click signs in, and the
 // clock can be moved if it is a *SystemClock.
 func New(s *store.Store, c Clock, demo bool) *Desk {
-	return &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1), reader: post.Read, readWithin: readWithin}
+	return &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1), reader: post.Read, readWithin: readWithin, hashing: newHashing()}
 }
 
 // Demo says that this is the demonstration with its dial.

@@ -492,18 +492,6 @@ func TestMailImportedBeforeAnybodyWasSetUp(t *testing.T) {
 	}
 }
 
-func TestGuessingPasswordsIsSlowedDown(t *testing.T) {
-	f := newOffice(t, store.Options{})
-	_, err := f.SignIn(ctx, "solvei@m.example", "long enough", "1.2.3.4")
-	require.NoError(t, err)
-	for range freeTries + 1 {
-		_, err = f.SignIn(ctx, "solvei@m.example", "wrong", "1.2.3.4")
-		require.ErrorContains(t, err, "do not belong together")
-	}
-	_, err = f.SignIn(ctx, "solvei@m.example", "long enough", "1.2.3.4")
-	require.ErrorContains(t, err, "Too many wrong passwords", "the right one has to wait too")
-}
-
 // A year of a mailbox: mail comes, is decided, snoozed and taken back, the
 // program stops and starts, and at no time does a rule of the database break.
 func TestAYearOfAMailbox(t *testing.T) {

@@ -537,7 +537,7 @@ func (d *Desk) FollowUpSettings(ctx context.Context, who Who) (s FollowUpSetting
 		if err != nil {
 			return err
 		}
-		s.Settings, s.Feed = p.FollowUp, p.Feed
+		s.Settings, s.Feed = p.FollowUp, p.Feed != ""
 		if s.Projects, err = t.Named(who.Box, "project"); err != nil {
 			return err
 		}

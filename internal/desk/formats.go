@@ -91,7 +91,7 @@ func (d *Desk) Feed(ctx context.Context, secret string) (raw []byte, err error) 
 }
 
 // MakeFeed gives the person's feed a new secret address, which ends the old one;
-// or with off none.
+// or with off none. It is told this once: only a hash of it is kept.
 func (d *Desk) MakeFeed(ctx context.Context, who Who, off bool) (address string, err error) {
 	if !off {
 		address = secret()
@@ -101,7 +101,10 @@ func (d *Desk) MakeFeed(ctx context.Context, who Who, off bool) (address string,
 		if err != nil {
 			return err
 		}
-		p.Feed = address
+		p.Feed = ""
+		if address != "" {
+			p.Feed = tokenHash(address)
+		}
 		return t.PutPerson(&p, who.Box, nil)
 	})
 	return address, d.announced(who, TopicPerson, err)

@@ -18,8 +18,9 @@ import (
 	"ebbe/internal/store"
 )
 
-// Inward gives the user's addresses into Ebbe, which are made when they are
-// first asked for; anew says that the old ones are to end.
+// Inward says whether the user has addresses into Ebbe; with anew they are made,
+// or new ones in place of the old, which end. Their secret part is told this
+// once: only a hash of it is kept.
 func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, err error) {
 	v.Host = d.inward
 	err = d.store.Write(ctx, func(t store.Tx) error {
@@ -27,13 +28,14 @@ func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, er
 		if err != nil {
 			return err
 		}
-		if p.Inward == "" || anew {
-			p.Inward = strings.ToLower(rand.Text())[:12]
+		if anew {
+			v.Key = strings.ToLower(rand.Text())[:16]
+			p.Inward = tokenHash(v.Key)
 			if err := t.PutPerson(&p, who.Box, nil); err != nil {
 				return err
 			}
 		}
-		v.Key = p.Inward
+		v.Made = p.Inward != ""
 		return nil
 	})
 	return v, err

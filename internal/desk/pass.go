@@ -333,6 +333,7 @@ func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) 
 		}
 	}
 	var whole, heads []uint32
+	claimed := int64(0)
 	sizes, err := p.m.Sizes(window)
 	if err != nil {
 		return err
@@ -342,6 +343,7 @@ func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) 
 			heads = append(heads, u)
 		} else {
 			whole = append(whole, u)
+			claimed += sizes[u]
 		}
 	}
 	lost := false
@@ -358,7 +360,7 @@ func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) 
 			return err
 		}
 	}
-	if err := p.m.Fetch(whole, post.MaxFetched+1<<20, take(false)); err != nil {
+	if err := p.m.Fetch(whole, post.MaxFetched+1<<20, claimed, take(false)); err != nil {
 		return err
 	}
 	if err := p.m.FetchHeads(heads, take(true)); err != nil {

@@ -3,15 +3,12 @@ package desk
 import (
 	"context"
 	"crypto/rand"
-	"crypto/sha256"
 	"crypto/subtle"
 	"encoding/base64"
-	"encoding/hex"
 	"fmt"
 	netmail "net/mail"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"golang.org/x/crypto/argon2"
@@ -29,6 +26,7 @@ type Signed struct {
 	Token   string
 	CSRF    string
 	Expires time.Time
+	Known   string // by which the browser is known when it signs in again; empty: as it was
 }
 
 // MinPassword is the shortest password, in bytes.
@@ -85,26 +83,49 @@ func (d *Desk) SetUp(ctx context.Context, s Signup, more ...store.OwnAddress) er
 	})
 }
 
-// SignIn checks address and password. Wrong guesses make the next ones wait.
-func (d *Desk) SignIn(ctx context.Context, address, password, from string) (Signed, error) {
+// SignIn checks address and password. Wrong guesses make the next ones wait: those
+// for one name from one place together, and apart from them those of a browser
+// that has signed in before (known, the token it was given then), so that
+// nobody else's guesses keep the owner out.
+func (d *Desk) SignIn(ctx context.Context, address, password, from, known string) (Signed, error) {
 	address = strings.ToLower(strings.TrimSpace(address))
-	if wait := d.guard.wait(address, from); wait > 0 {
-		return Signed{}, &UserError{Type: "slow-down", Text: fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(wait.Seconds())+1)}
-	}
 	var p store.Person
+	var browser string
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
-		p, err = t.PersonByAddress(address)
+		if p, err = t.PersonByAddress(address); err != nil || known == "" {
+			return err
+		}
+		ok, err := t.KnowsBrowser(p.ID, tokenHash(known))
+		if ok {
+			browser = tokenHash(known)
+		}
 		return err
 	})
 	if err != nil && !isMissing(err) {
 		return Signed{}, err
 	}
-	if !checkPassword(p.Password, password) {
-		d.guard.failed(address, from)
+	key := "guess " + address + " " + from
+	if browser != "" {
+		key = "known " + browser
+	}
+	if wait := d.guard.begin(key, time.Now()); wait > 0 {
+		return Signed{}, &UserError{Type: "slow-down", Text: fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(wait.Seconds())+1)}
+	}
+	right, err := d.hashing.check(ctx, p.Password, password)
+	if err != nil {
+		d.guard.undo(key)
+		return Signed{}, err
+	}
+	if !right {
 		return Signed{}, &UserError{Type: "wrong-password", Text: "Address and password do not belong together.", Field: "password"}
 	}
-	d.guard.passed(address, from)
-	return d.sign(ctx, p.ID)
+	d.guard.passed(key)
+	out, err := d.sign(ctx, p.ID)
+	if err != nil || browser != "" {
+		return out, err
+	}
+	out.Known = secret()
+	return out, d.store.Write(ctx, func(t store.Tx) error { return t.KnowBrowser(p.ID, tokenHash(out.Known), when.Of(time.Now())) })
 }
 
 // SignInDemo signs in the person of the demo without a password.
@@ -251,16 +272,34 @@ func (d *Desk) adopt(t store.Tx, who Who) error {
 		Delta: after - before, Count: before - after, Text: "Your own messages left the inbox"})
 }
 
+// Instance tells this Ebbe from others on the same machine: what a browser keeps
+// for one is not given to another.
+func (d *Desk) Instance(ctx context.Context) (id string, err error) {
+	d.instance.Lock()
+	defer d.instance.Unlock()
+	if d.instance.id != "" {
+		return d.instance.id, nil
+	}
+	err = d.store.Write(ctx, func(t store.Tx) (err error) {
+		if id, err = t.Meta("instance"); err != nil || id != "" {
+			return err
+		}
+		id = strings.ToLower(rand.Text())[:8]
+		return t.SetMeta("instance", id)
+	})
+	if err == nil {
+		d.instance.id = id
+	}
+	return id, err
+}
+
 func secret() string {
 	b := make([]byte, 32)
 	_, _ = rand.Read(b) // never fails (crypto/rand)
 	return base64.RawURLEncoding.EncodeToString(b)
 }
 
-func tokenHash(token string) string {
-	h := sha256.Sum256([]byte(token))
-	return hex.EncodeToString(h[:])
-}
+func tokenHash(token string) string { return store.HashOf(token) }
 
 // The parameters of argon2id (RFC 9106, section 4, second choice).
 const (
@@ -293,55 +332,4 @@ func checkPassword(stored, password string) bool {
 	}
 	got := argon2.IDKey([]byte(password), salt, uint32(rounds), uint32(memory), uint8(threads), 32)
 	return len(want) > 0 && subtle.ConstantTimeCompare(got, want) == 1
-}
-
-// guard slows down guessing: after some free tries each wrong password doubles
-// the wait, by address and by where it comes from.
-type guard struct {
-	mu    sync.Mutex
-	tries map[string]*try
-}
-
-type try struct {
-	wrong int
-	until time.Time
-}
-
-const freeTries = 4
-
-func (g *guard) wait(keys ...string) (longest time.Duration) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	for _, k := range keys {
-		if t := g.tries[k]; t != nil {
-			longest = max(longest, time.Until(t.until))
-		}
-	}
-	return longest
-}
-
-func (g *guard) failed(keys ...string) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	if g.tries == nil || len(g.tries) > 10_000 {
-		g.tries = map[string]*try{}
-	}
-	for _, k := range keys {
-		t := g.tries[k]
-		if t == nil {
-			t = &try{}
-			g.tries[k] = t
-		}
-		if t.wrong++; t.wrong > freeTries {
-			t.until = time.Now().Add(time.Second << min(t.wrong-freeTries, 9))
-		}
-	}
-}
-
-func (g *guard) passed(keys ...string) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	for _, k := range keys {
-		delete(g.tries, k)
-	}
 }

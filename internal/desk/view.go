@@ -179,7 +179,8 @@ type TemplateView struct {
 
 // InwardView is what the user's addresses into Ebbe are made of.
 type InwardView struct {
-	Key  string `json:"key"`
+	Key  string `json:"key"`  // the secret part, where they have just been made; it is told once
+	Made bool   `json:"made"` // there are some
 	Host string `json:"host"` // empty: nothing is taken there
 }
 
@@ -347,7 +348,7 @@ type FollowUpSettings struct {
 	followup.Settings `tstype:",extends"`
 	Projects          []string `json:"projects"`
 	Contexts          []string `json:"contexts"`
-	Feed              string   `json:"feed"` // the secret part of the address of the calendar feed; empty: there is none
+	Feed              bool     `json:"feed"` // there is a calendar feed; its address was told when it was made
 }
 
 // ClosingItem is something that is left of the day, with the nearest days, from

@@ -71,7 +71,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
 	}
 	var raw []byte
 	if err == nil {
-		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, func(got post.Fetched) error { raw = got.Raw; return nil })
+		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, post.MaxMessage, func(got post.Fetched) error { raw = got.Raw; return nil })
 	}
 	if err != nil {
 		return &UserError{Type: "unreachable", Text: "It was not fetched: the server of “" + a.Name + "” did not hand it out. Its header is kept."}

@@ -73,7 +73,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			require.Equal(t, []uint32{1, 2, 3, 4, 5}, uids)
 
 			got := map[uint32]string{}
-			require.NoError(t, m.Fetch(uids, post.MaxFetched, func(f post.Fetched) error { got[f.UID] = string(f.Raw); return nil }))
+			require.NoError(t, m.Fetch(uids, post.MaxFetched, 2000, func(f post.Fetched) error { got[f.UID] = string(f.Raw); return nil }))
 			for i := range 5 {
 				require.Equal(t, string(letterOf(i)), got[uint32(i+1)], "the size the server claims is not relied upon")
 			}

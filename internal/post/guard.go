@@ -16,11 +16,12 @@ import (
 // What a mailbox server may send. Each limit is far beyond what a server in
 // order does, and keeps one that is not from filling memory or from never ending.
 const (
-	maxReply   = 16 << 20 // bytes of a reply, messages aside
+	maxReply   = 4 << 20  // bytes of a reply, messages and lists of UIDs aside
 	maxLineIn  = 8 << 20  // bytes of a line: a million UIDs
 	maxWord    = 64 << 10 // bytes of a line that lists no UIDs
 	maxUIDs    = 2_000_000
 	maxFolders = 2_000
+	maxLists   = 1_000 // lines that list UIDs; a server in order sends one
 	maxName    = 1_000 // bytes of the name of a folder
 	slowest    = 2_000 // bytes a second, on the average of a whole reply
 )
@@ -44,6 +45,7 @@ type guard struct {
 	begun   time.Time
 	within  time.Duration // what a reply may take beside its size
 	uids    []uint32
+	lists   int   // of UIDs
 	unread  int   // folders left out as their names cannot be read
 	err     error // what the server did wrong, in a sentence
 }
@@ -54,7 +56,7 @@ func (g *guard) begin(most, largest int64, within time.Duration) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	g.got, g.most, g.largest, g.begun, g.within = 0, most, largest, time.Now(), within
-	g.uids, g.unread = nil, 0
+	g.uids, g.unread, g.lists = nil, 0, 0
 }
 
 // wrong is what the server did wrong; nil if nothing.
@@ -253,7 +255,8 @@ func (g *guard) search(text []byte) error {
 	}
 	g.mu.Lock()
 	g.uids = append(g.uids, uids...)
-	many := len(g.uids) > 2*maxUIDs
+	g.lists++
+	many := len(g.uids) > 2*maxUIDs || g.lists > maxLists
 	g.mu.Unlock()
 	if many {
 		return g.fail("It lists messages without end.")

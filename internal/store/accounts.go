@@ -314,6 +314,6 @@ func (t Tx) NotCarriedOut(box int64) (n int, problem string, err error) {
 
 // PersonByInward finds whose addresses into Ebbe have that secret part.
 func (t Tx) PersonByInward(key string) (p Person, err error) {
-	err = plain(t.db.Where("inward = ? AND inward <> ''", key).Take(&p).Error)
+	err = plain(t.db.Where("inward = ? AND inward <> ''", HashOf(key)).Take(&p).Error)
 	return p, err
 }

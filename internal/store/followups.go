@@ -399,7 +399,7 @@ func (t Tx) PersonByFeed(secret string) (p Person, err error) {
 	if secret == "" {
 		return p, ErrNotFound
 	}
-	err = plain(t.db.Where("feed = ?", secret).Take(&p).Error)
+	err = plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
 	return p, err
 }
 

@@ -24,8 +24,8 @@ type Person struct {
 	Site     int64             // the place they are at, or 0
 	Delivery delivery.Settings `gorm:"serializer:json"`
 	FollowUp followup.Settings `gorm:"serializer:json"`
-	Feed     string            // the secret part of the address of their calendar feed; empty: there is none
-	Inward   string            // the secret part of their addresses into Ebbe; empty: there is none
+	Feed     string            // hash of the secret part of the address of their calendar feed; empty: there is none
+	Inward   string            // hash of the secret part of their addresses into Ebbe; empty: there is none
 }
 
 // Label is a label of a box. Labels nest by their parents.
@@ -233,6 +233,14 @@ type Session struct {
 	PersonID  int64
 	CSRF      string
 	Expires   when.Instant
+}
+
+// KnownBrowser is a browser in which a person has signed in before. Only a hash
+// of its token is kept.
+type KnownBrowser struct {
+	TokenHash string `gorm:"primaryKey"`
+	PersonID  int64  `gorm:"index"`
+	At        when.Instant
 }
 
 // Box holds conversations; a person's own, or one shared by its members.

@@ -84,3 +84,22 @@ func (t Tx) Meta(name string) (string, error) {
 func (t Tx) SetMeta(name, value string) error {
 	return t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Meta{Name: name, Value: value}).Error
 }
+
+// KnowsBrowser says that a person has signed in before with a browser, by the
+// hash of the token it was given.
+func (t Tx) KnowsBrowser(person int64, hash string) (known bool, err error) {
+	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM known_browsers WHERE person_id = ? AND token_hash = ?)", person, hash).Scan(&known).Error
+	return known, err
+}
+
+// mostBrowsers is how many browsers of a person are known.
+const mostBrowsers = 50
+
+// KnowBrowser notes that a person has signed in with a browser; those of longest
+// ago are forgotten.
+func (t Tx) KnowBrowser(person int64, hash string, at when.Instant) error {
+	if err := t.db.Create(&KnownBrowser{TokenHash: hash, PersonID: person, At: at}).Error; err != nil {
+		return err
+	}
+	return t.db.Exec("DELETE FROM known_browsers WHERE person_id = ? AND token_hash NOT IN (SELECT token_hash FROM known_browsers WHERE person_id = ? ORDER BY at DESC LIMIT ?)", person, person, mostBrowsers).Error
+}

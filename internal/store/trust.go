@@ -1,6 +1,9 @@
 package store
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+
 	"gorm.io/gorm"
 )
 
@@ -18,7 +21,10 @@ func trust(db *gorm.DB) error {
 		"errands":       {"left_places TEXT NOT NULL DEFAULT 'inbox,held,snoozed,archived,bin,junk'"},
 	})
 	if err == nil {
-		err = db.AutoMigrate(&Folder{}, &Account{}, &Vanishing{})
+		err = db.AutoMigrate(&Folder{}, &Account{}, &Vanishing{}, &KnownBrowser{})
+	}
+	if err == nil {
+		err = hashSecrets(db)
 	}
 	return run(db, err,
 		// What is open between the reader and whoever wrote in a conversation
@@ -49,4 +55,33 @@ func trust(db *gorm.DB) error {
 		`CREATE INDEX IF NOT EXISTS outgoing_unfiled ON outgoings(id) WHERE state = 'sent' AND NOT filed`,
 		`CREATE INDEX IF NOT EXISTS outgoing_unlaid ON outgoings(account_id, id) WHERE state = 'sent' AND filed AND NOT laid`,
 	)
+}
+
+// HashOf is the form in which a secret is kept that the program only has to
+// recognise: its SHA-256 in hex. The secrets are random and long, so nothing more
+// is needed.
+func HashOf(secret string) string {
+	h := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(h[:])
+}
+
+// hashSecrets puts hashes in place of the secrets that were kept as they are.
+func hashSecrets(db *gorm.DB) error {
+	var people []struct {
+		ID           int64
+		Feed, Inward string
+	}
+	if err := db.Table("people").Select("id, feed, inward").Find(&people).Error; err != nil {
+		return err
+	}
+	for _, p := range people {
+		for column, value := range map[string]string{"feed": p.Feed, "inward": p.Inward} {
+			if value != "" && len(value) != 64 {
+				if err := db.Exec("UPDATE people SET "+column+" = ? WHERE id = ?", HashOf(value), p.ID).Error; err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
 }

@@ -9,8 +9,12 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"mime"
+	"net"
 	"net/http"
+	"net/url"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -29,7 +33,8 @@ import (
 var dist embed.FS
 
 const (
-	cookieName = "ebbe_session"
+	cookieName = "ebbe_session_" // and the instance: two of Ebbe on one machine share a browser
+	knownName  = "ebbe_known_"
 	csrfHeader = "X-Ebbe-Token"
 	keyHeader  = "Idempotency-Key"
 	maxRequest = 4 << 20 // bytes of a request's body: the IDs of some 400,000 conversations
@@ -37,19 +42,21 @@ const (
 
 type server struct {
 	d      *desk.Desk
+	hosts  []string // names at which it may be asked, besides addresses and this machine
 	assets fs.FS
 	index  []byte
 	fonts  string // the @font-face rules for message frames
 }
 
-// Handler is everything Ebbe serves.
-func Handler(d *desk.Desk) http.Handler {
+// Handler is everything Ebbe serves: to this machine, to whoever asks at an
+// address, and at the names given.
+func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	assets, err := fs.Sub(dist, "dist")
 	if err != nil {
 		panic(err) // the folder is embedded: it cannot be missing
 	}
-	s := &server{d: d, assets: assets}
+	s := &server{d: d, assets: assets, hosts: hosts}
 	s.index, _ = fs.ReadFile(assets, "index.html")
 	s.fonts = frameFonts(assets)
 
@@ -59,13 +66,13 @@ func Handler(d *desk.Desk) http.Handler {
 	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
 		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
-	}), securityHeaders)
+	}), securityHeaders, s.rightHost, sameOrigin)
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
 
-	r.POST("/api/v1/calendar/file", s.signedIn, sameSiteFile("text/calendar"), s.takeIn)
-	r.POST("/api/v1/drafts/:id/files", s.signedIn, sameSiteFile("application/octet-stream"), s.addFile)
-	api := r.Group("/api/v1", limitBody, sameSite)
+	r.POST("/api/v1/calendar/file", s.signedIn, fileOf("text/calendar"), s.takeIn)
+	r.POST("/api/v1/drafts/:id/files", s.signedIn, fileOf("application/octet-stream"), s.addFile)
+	api := r.Group("/api/v1", limitBody, onlyJSON)
 	api.GET("/session", s.session)
 	api.POST("/setup", s.setup)
 	api.POST("/sign-in", s.signIn)
@@ -260,23 +267,58 @@ func securityHeaders(c *gin.Context) {
 	h.Set("Cache-Control", "no-store")
 }
 
+// bodyWithin is how long the body of a request may take to come in; one with a
+// file has more.
+const bodyWithin = 30 * time.Second
+
 func limitBody(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxRequest)
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(bodyWithin))
+	}
 }
 
-// sameSite refuses changing requests that another site has caused.
-func sameSite(c *gin.Context) {
+// rightHost refuses requests that were made to another name: a page elsewhere
+// can have its name stand for this machine (DNS rebinding), but not say so.
+// Addresses stand for themselves.
+func (s *server) rightHost(c *gin.Context) {
+	host := strings.ToLower(c.Request.Host)
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		host = h
+	}
+	host = strings.TrimSuffix(strings.Trim(host, "[]"), ".")
+	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.hosts, host) {
+		return
+	}
+	problem(c, http.StatusMisdirectedRequest, "other-name", "Ebbe does not answer at this name. Start it with --host and the name, if it is yours.", "")
+}
+
+// sameOrigin refuses requests that change something and that a page of another
+// origin has caused.
+func sameOrigin(c *gin.Context) {
 	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
 		return
 	}
-	site := c.GetHeader("Sec-Fetch-Site")
-	if site != "" && site != "same-origin" && site != "none" || !strings.HasPrefix(c.ContentType(), "application/json") {
+	site, origin := c.GetHeader("Sec-Fetch-Site"), c.GetHeader("Origin")
+	u, err := url.Parse(origin)
+	other := origin != "" && (err != nil || !strings.EqualFold(u.Host, c.Request.Host))
+	if other || site != "" && site != "same-origin" && site != "none" {
+		problem(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+	}
+}
+
+// onlyJSON refuses bodies of another type, which pages of other sites could send.
+func onlyJSON(c *gin.Context) {
+	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		return
+	}
+	if kind, _, err := mime.ParseMediaType(c.GetHeader("Content-Type")); err != nil || kind != "application/json" {
 		problem(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
 	}
 }
 
 func (s *server) signedIn(c *gin.Context) {
-	token, _ := c.Cookie(cookieName)
+	token, _ := c.Cookie(s.cookie(c, cookieName))
 	who, _, csrf, err := s.d.Session(c, token)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -367,6 +409,8 @@ func fail(c *gin.Context, err error) {
 			status = http.StatusUnauthorized
 		case "set-up-done":
 			status = http.StatusConflict
+		case "unreachable":
+			status = http.StatusBadGateway
 		}
 		problem(c, status, user.Type, user.Text, user.Field)
 	case errors.Is(err, store.ErrNotFound):
@@ -401,7 +445,7 @@ func (s *server) session(c *gin.Context) {
 	if needs {
 		v.State = "setup"
 	}
-	token, _ := c.Cookie(cookieName)
+	token, _ := c.Cookie(s.cookie(c, cookieName))
 	if _, p, csrf, err := s.d.Session(c, token); err == nil {
 		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
 	}
@@ -417,16 +461,27 @@ func (s *server) setup(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP())
+	signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP(), "")
 	s.welcome(c, signed, err)
 }
 
 func (s *server) signIn(c *gin.Context) {
 	var v desk.Signup
 	if bind(c, &v) {
-		signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP())
+		known, _ := c.Cookie(s.cookie(c, knownName))
+		signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP(), known)
 		s.welcome(c, signed, err)
 	}
+}
+
+// cookie is the name of a cookie of this Ebbe, apart from those of others on the
+// same machine.
+func (s *server) cookie(c *gin.Context, name string) string {
+	id, err := s.d.Instance(c)
+	if err != nil {
+		slog.Error("what tells this Ebbe from others cannot be read", "error", err)
+	}
+	return name + id
 }
 
 func (s *server) signInDemo(c *gin.Context) {
@@ -439,15 +494,19 @@ func (s *server) welcome(c *gin.Context, signed desk.Signed, err error) {
 		fail(c, err)
 		return
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: cookieName, Value: signed.Token, Path: "/", Expires: signed.Expires,
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Value: signed.Token, Path: "/", Expires: signed.Expires,
 		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
+	if signed.Known != "" {
+		http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, knownName), Value: signed.Known, Path: "/api/v1/sign-in", MaxAge: 365 * 24 * 3600,
+			HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
+	}
 	c.JSON(http.StatusOK, gin.H{})
 }
 
 func (s *server) signOut(c *gin.Context) {
-	token, _ := c.Cookie(cookieName)
+	token, _ := c.Cookie(s.cookie(c, cookieName))
 	err := s.d.SignOut(c, token)
-	http.SetCookie(c.Writer, &http.Cookie{Name: cookieName, Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
 	answer(c, gin.H{}, err)
 }
 

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"mime"
 	"net/http"
 	"strings"
 	"time"
@@ -139,11 +140,10 @@ func (s *server) feed(c *gin.Context) {
 	}
 }
 
-// sameSiteFile refuses files that another site has sent, or that are of another
-// type than the one the request is for.
-func sameSiteFile(kind string) gin.HandlerFunc {
+// fileOf refuses files of another type than the one the request is for.
+func fileOf(kind string) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if site := c.GetHeader("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" || c.ContentType() != kind {
+		if got, _, err := mime.ParseMediaType(c.GetHeader("Content-Type")); err != nil || got != kind {
 			problem(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
 		}
 	}

@@ -173,4 +173,4 @@ func Follow(c Conversation, e Elsewhere) Kind {
 func TooMany(vanished, left int) bool { return vanished > 20 && 4*vanished > vanished+left }
 
 // VanishWindow is over how long what vanishes is counted.
-const VanishWindow = when.Instant(10 * 60 * 1000)
+const VanishWindow when.Instant = 600_000

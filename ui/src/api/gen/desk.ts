@@ -192,7 +192,8 @@ export interface TemplateView extends writing.Template {
  * InwardView is what the user's addresses into Ebbe are made of.
  */
 export interface InwardView {
-  key: string;
+  key: string; // the secret part, where they have just been made; it is told once
+  made: boolean; // there are some
   host: string; // empty: nothing is taken there
 }
 /**
@@ -223,6 +224,7 @@ export interface AccountView {
   trouble: string; // why it is not, in a sentence
   expected: number /* int */;
   brought: number /* int */;
+  vanished: number /* int */; // messages that vanished there in great numbers, about which the user is asked
 }
 /**
  * Accounts are the accounts of the user, and what their servers have not heard.
@@ -249,6 +251,8 @@ export interface TestStep {
   fine: boolean;
   step: string; // which step failed
   text: string; // why, and what to do
+  fingerprint: string; // of a certificate that can be trusted for this account, SHA-256 in hex
+  offer?: mail.Server; // what would be right in place of what was typed
 }
 /**
  * AccountTest is what came of trying an account.
@@ -292,6 +296,7 @@ export interface MessageView {
   html: boolean;
   reports: ReportView[]; // of a delivery report: what became of a message
   remote: number /* int */; // things on other machines that were left out
+  stub: number /* int64 */; // bytes that it has on its server, if only its header is here
   rest: number /* int */; // bytes of a very long one that are not shown unless all of it is asked for
   bcc: mail.Address[]; // hidden recipients, of the reader's own messages alone
   wants: string; // to whom it is to be told that this was opened, if the user wants to
@@ -368,7 +373,7 @@ export interface FollowUpList {
 export interface FollowUpSettings extends followup.Settings {
   projects: string[];
   contexts: string[];
-  feed: string; // the secret part of the address of the calendar feed; empty: there is none
+  feed: boolean; // there is a calendar feed; its address was told when it was made
 }
 /**
  * ClosingItem is something that is left of the day, with the nearest days, from

@@ -172,6 +172,10 @@ export interface Elsewhere {
   Star?: boolean; // instead: it was flagged, or not any more
   Others: boolean; // another message of the conversation is still flagged there
 }
+/**
+ * VanishWindow is over how long what vanishes is counted.
+ */
+export const VanishWindow: when.Instant = 600_000;
 
 //////////
 // source: combo.go
@@ -543,6 +547,26 @@ export const Undelivered: Kind = "undelivered"; // a message could not be brough
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const Join: Kind = "join"; // two conversations became one
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Part: Kind = "part"; // some messages of a conversation became one of their own
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const FollowServer: Kind = "elsewhere"; // what another program did to the mailbox was followed
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const PutBack: Kind = "put-back"; // what had vanished from a server was laid there again
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Empty: Kind = "empty"; // what had lain in the bin or junk long enough was removed
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const TakeBack: Kind = "take-back";
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -550,10 +574,11 @@ export const TakeBack: Kind = "take-back";
 export const Again: Kind = "again";
 /**
  * Change is one conversation, follow-up or event before and after a decision.
- * Exactly one of the pairs is used; a follow-up or event that did not exist
- * before, or does not afterwards, is nil there.
+ * Exactly one of the pairs is used; what did not exist before, or does not
+ * afterwards, is nil there. A conversation comes and goes with a regrouping.
  */
 export interface Change {
+  regroup?: Regrouping; // messages that changed their conversation with this
   before?: Conversation;
   after?: Conversation;
   followUpBefore?: followup.FollowUp;
@@ -594,6 +619,25 @@ export interface Arrival {
   Held: boolean; // it does not come in yet
   Why: Reason; // why it comes in: Arrived, Landed, Through or LetIn
   Round: when.Instant; // the round that brings it, if one does
+}
+
+//////////
+// source: join.go
+
+/**
+ * Regrouping is messages that have gone from one conversation to another, with
+ * what hangs on them: two conversations were joined, or one was parted.
+ */
+export interface Regrouping {
+  from: number /* int64 */;
+  into: number /* int64 */;
+  messages: number /* int64 */[];
+  refs?: string[]; // Message-IDs that are looked for in Into now
+  followUps?: string[]; // by UID
+  events?: string[];
+  drafts?: number /* int64 */[];
+  emptied?: boolean; // all of From went: it is a part of Into now
+  begun?: boolean; // Into has begun with this
 }
 
 //////////

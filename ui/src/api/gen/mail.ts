@@ -27,6 +27,7 @@ export interface Server {
   host: string;
   port: number /* int */;
   security: Security;
+  trust?: string; // SHA-256 of the one certificate that is trusted there, in hex, whoever signed it; empty: those this machine trusts
 }
 /**
  * Role is what a folder of an account is for.

@@ -57,7 +57,7 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
 }
 
 /** Calendar files in and out, and the private address of the feed. */
-function Files({ feed }: { feed: string }) {
+function Files({ feed }: { feed: boolean }) {
   const { say } = useDesk()
   const [taken, setTaken] = useState<TakenIn | null>(null)
   const [wrong, setWrong] = useState('')
@@ -68,8 +68,9 @@ function Files({ feed }: { feed: string }) {
     setBusy(true); setWrong(''); setTaken(null)
     sendFile<TakenIn>('/calendar/file', file, newKey()).then((t) => { setTaken(t); refresh(['followups', 'calendar', 'mail', 'labels']) }).catch((e: unknown) => setWrong(told(e))).finally(() => setBusy(false))
   }
-  const setFeed = (off: boolean) => void post('/feed', { off }).then(() => { setSure(false); refresh(['person']) }).catch((e: unknown) => say({ text: told(e), wrong: true }))
-  const address = `${window.location.origin}/feed/${feed}.ics`
+  const [secret, setSecret] = useState('') // told once, when the address is made
+  const setFeed = (off: boolean) => void post<{ feed: string }>('/feed', { off }).then((v) => { setSecret(v.feed); setSure(false); refresh(['person']) }).catch((e: unknown) => say({ text: told(e), wrong: true }))
+  const address = `${window.location.origin}/feed/${secret}.ics`
   return (
     <div className="mt-5 space-y-3">
       <div className="flex flex-wrap items-center gap-2">
@@ -86,7 +87,8 @@ function Files({ feed }: { feed: string }) {
         {feed ? (
           <>
             <p className="text-[12.5px] text-ink-500">Any calendar program can subscribe to this address. Whoever has it can read your follow-ups and events, so give it to nobody.</p>
-            <input readOnly aria-label="Address of the feed" value={address} onFocus={(e) => e.target.select()} className={field + ' mt-1 w-full max-w-2xl font-mono text-[12px]'} />
+            {secret ? <p className="mt-1 text-[12.5px] font-semibold text-amber-600">Copy it now: it is shown this once.</p> : <p className="mt-1 text-[12.5px] text-ink-500">It is on. Its address was shown when it was made, and is not kept in a form that can be read.</p>}
+            {secret && <input readOnly aria-label="Address of the feed" value={address} onFocus={(e) => e.target.select()} className={field + ' mt-1 w-full max-w-2xl font-mono text-[12px]'} />}
             <p className="mt-1.5 flex gap-2">{sure ? <><Button onClick={() => setFeed(false)}>Yes, the old one stops working</Button><Button quiet onClick={() => setSure(false)}>Keep it</Button></> : <Button quiet onClick={() => setSure(true)}>A new address</Button>}<Button quiet onClick={() => setFeed(true)}>Switch the feed off</Button></p>
           </>
         ) : <p className="flex flex-wrap items-center gap-3 text-[12.5px] text-ink-500">It is off. A feed is a secret address at which calendar programs read your follow-ups and events. <Button quiet onClick={() => setFeed(false)}>Switch it on</Button></p>}

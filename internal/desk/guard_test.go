@@ -1,0 +1,108 @@
+package desk
+
+import (
+	"errors"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/store"
+)
+
+func (f *office) signIn(password, from, known string) (Signed, error) {
+	return f.SignIn(ctx, "solvei@m.example", password, from, known)
+}
+
+func TestGuessingPasswordsIsSlowedDown(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.hashing.match = func(_, password string) bool { return password == "long enough" }
+	mine, err := f.signIn("long enough", "10.0.0.1", "")
+	require.NoError(t, err)
+	require.NotEmpty(t, mine.Known)
+	for range freeTries + 1 {
+		_, err = f.signIn("wrong", "1.2.3.4", "")
+		require.ErrorContains(t, err, "do not belong together")
+	}
+	_, err = f.signIn("long enough", "1.2.3.4", "")
+	require.ErrorContains(t, err, "Too many wrong passwords", "the right one has to wait too")
+
+	// The owner is not locked out by that: not from elsewhere, and in a browser
+	// that has signed in before not from the same place, as behind a proxy.
+	_, err = f.signIn("long enough", "10.0.0.1", "")
+	require.NoError(t, err)
+	again, err := f.signIn("long enough", "1.2.3.4", mine.Known)
+	require.NoError(t, err)
+	require.Empty(t, again.Known, "it is known already")
+	_, err = f.signIn("long enough", "1.2.3.4", "made up")
+	require.ErrorContains(t, err, "Too many wrong passwords")
+	for range freeTries + 1 {
+		_, _ = f.signIn("wrong", "1.2.3.4", mine.Known)
+	}
+	_, err = f.signIn("long enough", "1.2.3.4", mine.Known)
+	require.ErrorContains(t, err, "Too many wrong passwords", "such a browser has a count of its own")
+}
+
+// Many at once: few passwords are checked at a time, some wait, the others are
+// told to; and guesses side by side count like those one after the other.
+func TestManySignInsAtOnce(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	var now, most atomic.Int32
+	gate := make(chan struct{})
+	f.hashing.match = func(_, password string) bool {
+		n := now.Add(1)
+		for m := most.Load(); n > m && !most.CompareAndSwap(m, n); m = most.Load() {
+		}
+		<-gate
+		now.Add(-1)
+		return password == "long enough"
+	}
+	var wg sync.WaitGroup
+	var busy, held, wrong atomic.Int32
+	answered := make(chan struct{}, 60)
+	for i := range 60 {
+		from := "1.2.3.4"
+		if i%2 == 0 {
+			from = string(rune('a' + i)) // each from another place
+		}
+		wg.Go(func() {
+			_, err := f.signIn("guess", from, "")
+			var user *UserError
+			switch {
+			case errors.As(err, &user) && user.Type == "slow-down" && user.Text[:4] == "Very":
+				busy.Add(1)
+			case errors.As(err, &user) && user.Type == "slow-down":
+				held.Add(1)
+			default:
+				wrong.Add(1)
+			}
+			answered <- struct{}{}
+		})
+	}
+	for range 60 - checkedAtOnce - checksWaiting { // all the others are told at once
+		<-answered
+	}
+	close(gate)
+	wg.Wait()
+	require.EqualValues(t, checkedAtOnce, most.Load())
+	require.EqualValues(t, checkedAtOnce+checksWaiting, wrong.Load())
+	require.NotZero(t, busy.Load())
+	require.NotZero(t, held.Load(), "guesses in parallel are held")
+	_, err := f.signIn("long enough", "somewhere else", "")
+	require.NoError(t, err)
+}
+
+// What is remembered of tries does not grow without end, and the longest ago is
+// forgotten first.
+func TestTriesAreForgotten(t *testing.T) {
+	var g guard
+	at := time.Unix(0, 0)
+	for i := range mostKeys + 50 {
+		at = at.Add(time.Second)
+		require.Zero(t, g.begin(at.String(), at), i)
+	}
+	require.Len(t, g.tries, mostKeys)
+	require.NotNil(t, g.tries[at.String()])
+}
