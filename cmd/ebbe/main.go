@@ -45,7 +45,7 @@ func main() {
 func command() *cobra.Command {
 	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), &cobra.Command{
+	root.AddCommand(serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), &cobra.Command{
 		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
 		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
 	})
@@ -238,6 +238,50 @@ func exportCommand() *cobra.Command {
 			fmt.Fprintf(c.OutOrStdout(), "%d messages are in %s\n", n, *out)
 		}
 		return err
+	}
+	return c
+}
+
+func backupCommand() *cobra.Command {
+	c := &cobra.Command{Use: "backup FILE", Short: "Writes a copy of everything, while Ebbe runs, and checks it", Args: cobra.ExactArgs(1)}
+	data := dataFlag(c)
+	withKey := c.Flags().Bool("with-key", false, "put the key of the passwords of your accounts into it: then keep the file as you would keep them")
+	c.RunE = func(c *cobra.Command, args []string) error {
+		if _, err := os.Stat(filepath.Join(*data, "ebbe.db")); err != nil {
+			return fmt.Errorf("there is nothing in %s to make a backup of", *data)
+		}
+		s, err := open(*data)
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		if err := desk.New(s, &desk.SystemClock{}, false).Backup(c.Context(), *data, args[0], *withKey); err != nil {
+			return err
+		}
+		with := "The key of your accounts' passwords is not in it: after a restore you type them again, unless you keep ebbe.key as well."
+		if *withKey {
+			with = "The key of your accounts' passwords is in it: whoever has the file can read your mail and use your accounts."
+		}
+		fmt.Fprintf(c.OutOrStdout(), "All is in %s, and was checked. %s\n", args[0], with)
+		return nil
+	}
+	return c
+}
+
+func restoreCommand() *cobra.Command {
+	c := &cobra.Command{Use: "restore FILE", Short: "Makes a data folder of a backup", Args: cobra.ExactArgs(1)}
+	data := dataFlag(c)
+	c.RunE = func(c *cobra.Command, args []string) error {
+		copied, withKey, err := desk.Restore(c.Context(), args[0], *data)
+		if err != nil {
+			return err
+		}
+		with := "The key of your accounts' passwords was not in it: put ebbe.key into the folder, or type the passwords again in Accounts."
+		if withKey {
+			with = "The key of your accounts' passwords was in it."
+		}
+		fmt.Fprintf(c.OutOrStdout(), "The backup of %s is in %s. %s\nUntil its accounts have been looked at nothing goes out; what waited then is listed in Accounts.\n", copied.Time().Local().Format("2 January 2006, 15:04"), *data, with)
+		return nil
 	}
 	return c
 }

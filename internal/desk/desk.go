@@ -58,6 +58,7 @@ type Desk struct {
 	wake     chan struct{}
 	guard    guard
 	hashing  hashing
+	rest     rest
 	instance struct {
 		sync.Mutex
 		id string

@@ -88,6 +88,11 @@ func (p *pass) run() error {
 	if err := p.follow(); err != nil {
 		return err
 	}
+	if p.d.resting() { // nothing is carried before all accounts have been followed
+		if err := p.d.lookedAt(p.ctx, p.a.ID); err != nil || p.d.resting() {
+			return err
+		}
+	}
 	if err := p.putBack(); err != nil {
 		return err
 	}

@@ -153,6 +153,9 @@ func (d *Desk) allNow(ctx context.Context) error {
 // CatchUp does all that has to have happened by now, each thing exactly once
 // and in order: it leaves the agenda in the transaction in which it happens.
 func (d *Desk) CatchUp(ctx context.Context) error {
+	if d.resting() {
+		return nil
+	}
 	late := when.Instant(0) // the last instant given to what came back late
 	for {
 		n := 0
@@ -379,6 +382,14 @@ func (k keeper) closing(at when.Instant) (notice string, err error) {
 // wall-clock times are computed anew under the zone rules of this program, and
 // the demo's clock is set to where its dial was left.
 func (d *Desk) Start(ctx context.Context) error {
+	err := d.start(ctx)
+	if err == nil {
+		err = d.lookedAt(ctx, 0) // with no account to look at, the rest after a restore is over at once
+	}
+	return err
+}
+
+func (d *Desk) start(ctx context.Context) error {
 	return d.store.Write(ctx, func(t store.Tx) error {
 		if c, ok := d.clock.(*SystemClock); ok && d.demo {
 			shift, err := t.Meta("clock")
@@ -393,6 +404,9 @@ func (d *Desk) Start(ctx context.Context) error {
 			return err
 		}
 		if err := realign(t); err != nil {
+			return err
+		}
+		if err := d.beginRest(t); err != nil {
 			return err
 		}
 		if err := d.resume(t); err != nil {

@@ -121,6 +121,9 @@ func (d *Desk) Dispatch(ctx context.Context) error {
 	}
 	d.links.sending.Lock()
 	defer d.links.sending.Unlock()
+	if d.resting() {
+		return nil
+	}
 	for now := d.now(); ; {
 		var rows []store.Outgoing
 		err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.ToSend(now, 20); return err })

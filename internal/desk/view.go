@@ -219,6 +219,22 @@ type Accounts struct {
 	Problem   string        `json:"problem"`   // why
 }
 
+// RestoredView is what waits for the user's word since Ebbe was restored from a
+// backup.
+type RestoredView struct {
+	Resting   bool               `json:"resting"` // the accounts have not been looked at yet
+	Messages  []OutboxLine       `json:"messages"`
+	Decisions []RestoredDecision `json:"decisions"` // of which servers have not heard
+}
+
+// RestoredDecision is a conversation about which a server has not heard.
+type RestoredDecision struct {
+	ID      int64       `json:"id"`
+	Subject string      `json:"subject"`
+	From    string      `json:"from"`
+	Place   inbox.Place `json:"place"`
+}
+
 // ServersFound are the servers of an address.
 type ServersFound struct {
 	Mailbox   mail.Server `json:"mailbox"`

@@ -27,6 +27,14 @@ func (s *server) post(in *gin.RouterGroup) {
 		text, err := s.d.SettleVanished(c, w, id(c, "id"), v.Follow)
 		return gin.H{"text": text}, err
 	}))
+	in.GET("/restored", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Restored(c, w) }))
+	in.POST("/restored", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+		What    string `json:"what"`
+		Release bool   `json:"release"`
+	}) (any, error) {
+		text, err := s.d.SettleRestored(c, w, v.What, v.Release)
+		return gin.H{"text": text}, err
+	}))
 	in.GET("/people", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Complete(c, w, c.Query("begins")) }))
 	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.ShortAnswers(c, w, id(c, "id")) }))
 	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Unanswered(c, w) }))

@@ -1,0 +1,172 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strconv"
+	"sync"
+
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// Backup writes a copy of the data folder dir into a file, while the program goes
+// on, and checks it. The key of the secrets goes with it only if wanted: then
+// whoever has the file can use the accounts.
+func (d *Desk) Backup(ctx context.Context, dir, path string, withKey bool) error {
+	var key []byte
+	if withKey {
+		k, err := LoadKey(dir)
+		if err != nil {
+			return err
+		}
+		key = k[:]
+	}
+	return d.store.Backup(ctx, path, d.now(), key)
+}
+
+// Restore makes a data folder of a backup, and says when that was made and
+// whether the passwords of the accounts can be used.
+func Restore(ctx context.Context, path, dir string) (copied when.Instant, withKey bool, err error) {
+	copied, key, err := store.Restore(ctx, path, dir)
+	if err != nil || key == nil {
+		return copied, false, err
+	}
+	return copied, true, os.WriteFile(filepath.Join(dir, "ebbe.key"), key, 0o600)
+}
+
+// rest is whether this Ebbe rests after it was restored from a backup: until its
+// accounts have been looked at, nothing goes out, comes up, or is carried to a
+// server.
+type rest struct {
+	sync.Mutex
+	since   when.Instant // when the backup was made; 0: it does not rest
+	waiting map[int64]bool
+}
+
+// beginRest reads, at the start, whether this Ebbe rests.
+func (d *Desk) beginRest(t store.Tx) error {
+	text, err := t.Meta("resting")
+	if err != nil || text == "" {
+		return err
+	}
+	since, err := strconv.ParseInt(text, 10, 64)
+	if err != nil {
+		return err
+	}
+	accounts, err := t.Accounts(0)
+	if err != nil {
+		return err
+	}
+	d.rest.Lock()
+	defer d.rest.Unlock()
+	d.rest.since, d.rest.waiting = when.Instant(since), map[int64]bool{}
+	for _, a := range accounts {
+		if !a.Paused {
+			d.rest.waiting[a.ID] = true
+		}
+	}
+	return nil
+}
+
+func (d *Desk) resting() bool {
+	d.rest.Lock()
+	defer d.rest.Unlock()
+	return d.rest.since != 0
+}
+
+// lookedAt notes that an account has been followed; with the last of them the
+// rest is over. What waited then is kept for the user.
+func (d *Desk) lookedAt(ctx context.Context, account int64) error {
+	d.rest.Lock()
+	defer d.rest.Unlock()
+	if d.rest.since == 0 {
+		return nil
+	}
+	if delete(d.rest.waiting, account); len(d.rest.waiting) > 0 {
+		return nil
+	}
+	messages, decisions := 0, 0
+	err := d.store.Write(ctx, func(t store.Tx) (err error) {
+		t.Durably()
+		if messages, decisions, err = t.HoldRestored(d.now()); err != nil {
+			return err
+		}
+		return t.SetMeta("resting", "")
+	})
+	if err != nil {
+		return err
+	}
+	d.rest.since = 0
+	slog.Info("restored from a backup: what waited is kept for its user", "messages", messages, "decisions", decisions)
+	go d.announceAll(TopicAccounts, TopicOutbox, TopicMail)
+	return nil
+}
+
+// restoredShown is how many things of each kind are listed.
+const restoredShown = 100
+
+// Restored gives what waits for the user's word since this Ebbe was restored
+// from a backup.
+func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error) {
+	v.Resting, v.Messages, v.Decisions = d.resting(), []OutboxLine{}, []RestoredDecision{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.RestoredOutgoing(who.Box, restoredShown)
+		if err != nil {
+			return err
+		}
+		for _, o := range rows {
+			v.Messages = append(v.Messages, outboxLine(o))
+		}
+		about, err := t.RestoredErrands(who.Box, restoredShown)
+		for _, c := range about {
+			from := c.FromName
+			if from == "" {
+				from = c.FromAddr
+			}
+			v.Decisions = append(v.Decisions, RestoredDecision{ID: c.ID, Subject: c.Subject, From: from, Place: c.Place})
+		}
+		return err
+	})
+	return v, err
+}
+
+// SettleRestored lets what waits since this Ebbe was restored happen now, or
+// never: messages, or decisions that servers have not heard of.
+func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release bool) (text string, err error) {
+	if what != "messages" && what != "decisions" {
+		return "", invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
+	}
+	if d.resting() {
+		return "", &UserError{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
+	}
+	n := 0
+	if what == "messages" {
+		var rows []store.Outgoing
+		if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box, restoredShown); return err }); err != nil {
+			return "", err
+		}
+		for _, o := range rows {
+			if err := d.Settle(ctx, who, o.ID, release); err != nil {
+				return "", err
+			}
+			n++
+		}
+		text = fmt.Sprintf("%s dropped.", plural(n, "message"))
+		if release {
+			text = fmt.Sprintf("%s going out now.", plural(n, "message"))
+		}
+		return text, nil
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error { return t.SettleErrands(who.Box, release) })
+	if text = "The servers are not told."; release {
+		text = "The servers are told now."
+	}
+	if err == nil {
+		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+	}
+	return text, err
+}

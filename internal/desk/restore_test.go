@@ -1,0 +1,151 @@
+package desk
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/writing"
+	postoffice "ebbe/internal/post/office"
+	"ebbe/internal/store"
+)
+
+// restored is an Ebbe made of a backup of p, at the same post office.
+func (p *posted) restored(t *testing.T, file string) *posted {
+	t.Helper()
+	q := &posted{office: &office{dir: filepath.Join(t.TempDir(), "restored"), clock: p.clock, who: p.who}, post: p.post}
+	_, withKey, err := Restore(ctx, file, q.dir)
+	require.NoError(t, err)
+	require.True(t, withKey)
+	q.open(t, store.Options{})
+	t.Cleanup(func() { q.store.Close() })
+	q.link()
+	key, err := LoadKey(q.dir)
+	require.NoError(t, err)
+	q.links.Key = key
+	require.NoError(t, q.Start(ctx))
+	return q
+}
+
+// In the middle of a busy day a backup is made while mail comes in, then the day
+// goes on, and the disk is lost. What was made of the backup ends sound, sends
+// nothing twice, and asks before it does what waited then.
+func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{})
+	key, err := LoadKey(p.dir)
+	require.NoError(t, err)
+	p.links.Key = key
+	p.connected(t)
+	for i := range 30 {
+		p.put(postoffice.Inbox, fmt.Sprintf("%02d@x", i), "Jonas <jonas@x.example>", fmt.Sprintf("Matter %d", i))
+	}
+	p.pass(t)
+	send := func(subject, words string, at string) {
+		s := Sending{Then: inbox.Archive}
+		if at != "" {
+			s.At = p.at(t, at)
+		}
+		_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, subject, words).ID, s)
+		require.NoError(t, err)
+	}
+	send("Matter 1", "One.", "")            // goes out after the backup, and is found in the sent mail
+	send("Matter 2", "Two.", "today 12:00") // is past by the restore, and nobody can know
+	send("Matter 3", "Three.", "fri 9:00")  // is still ahead
+	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Matter 4").ID}})
+	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Matter 5").ID}, Return: p.moment(t, "today 13:00")})
+
+	file := filepath.Join(t.TempDir(), "ebbe.backup")
+	writes := make(chan error)
+	go func() { writes <- p.Backup(ctx, p.dir, file, true) }()
+	for i := 30; i < 60; i++ { // meanwhile mail comes in and is decided
+		p.take(t, letter(fmt.Sprintf("busy%d@x", i), "m@x.example", fmt.Sprintf("Busy %d", i)))
+	}
+	require.NoError(t, <-writes)
+	require.ErrorIs(t, p.Backup(ctx, p.dir, file, true), store.ErrThere)
+	info, err := os.Stat(file)
+	require.NoError(t, err)
+	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+
+	p.later(time.Minute)
+	require.NoError(t, p.Dispatch(ctx))
+	p.pass(t) // “One.” lies in the sent mail now
+	require.Len(t, p.post.Taken(), 1)
+	p.later(4 * time.Hour)
+
+	q := p.restored(t, file)
+	q.sound(t)
+	for range 2 { // before its accounts were looked at nothing happens
+		require.NoError(t, q.Dispatch(ctx))
+		require.NoError(t, q.CatchUp(ctx))
+	}
+	require.Len(t, q.post.Taken(), 1)
+	require.Equal(t, inbox.Snoozed, q.where(t, "Matter 5").Place)
+	v, err := q.Restored(ctx, q.who)
+	require.NoError(t, err)
+	require.True(t, v.Resting)
+	_, err = q.SettleRestored(ctx, q.who, "messages", true)
+	require.ErrorContains(t, err, "have not been looked at")
+
+	binned := len(q.in(postoffice.Trash))
+	q.pass(t)
+	q.pass(t)
+	require.NoError(t, q.Dispatch(ctx))
+	require.NoError(t, q.CatchUp(ctx))
+	require.Len(t, q.post.Taken(), 1, "nothing goes twice, and nothing by itself")
+	require.Len(t, q.in(postoffice.Trash), binned)
+	require.Equal(t, inbox.Inbox, q.where(t, "Matter 5").Place, "what comes back does so now")
+	v, err = q.Restored(ctx, q.who)
+	require.NoError(t, err)
+	require.False(t, v.Resting)
+	require.Len(t, v.Messages, 1)
+	require.Equal(t, "Re: Matter 2", v.Messages[0].Subject)
+	q.sound(t)
+
+	_, err = q.SettleRestored(ctx, q.who, "messages", true)
+	require.NoError(t, err)
+	require.NoError(t, q.Dispatch(ctx))
+	require.Len(t, q.post.Taken(), 2)
+	_, err = q.SettleRestored(ctx, q.who, "decisions", true)
+	require.NoError(t, err)
+	q.pass(t)
+	v, err = q.Restored(ctx, q.who)
+	require.NoError(t, err)
+	require.Empty(t, v.Messages)
+	require.Empty(t, v.Decisions)
+	q.later(3 * 24 * time.Hour)
+	require.NoError(t, q.Dispatch(ctx))
+	require.Len(t, q.post.Taken(), 3, "what was still ahead goes at its time")
+	q.sound(t)
+}
+
+// What is no backup, or is damaged, changes nothing.
+func TestWhatCannotBeRestored(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "m@x.example", "A"))
+	dir := t.TempDir()
+	file := filepath.Join(dir, "b")
+	require.NoError(t, f.Backup(ctx, f.dir, file, false))
+	_, _, err := Restore(ctx, file, f.dir)
+	require.ErrorIs(t, err, store.ErrThere)
+	raw, err := os.ReadFile(file)
+	require.NoError(t, err)
+	for name, content := range map[string][]byte{"cut": raw[:len(raw)/2], "text": []byte("hello"), "empty": nil} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), content, 0o600))
+		to := filepath.Join(dir, "to-"+name)
+		_, _, err := Restore(ctx, filepath.Join(dir, name), to)
+		require.Error(t, err, name)
+		_, err = os.Stat(filepath.Join(to, "ebbe.db"))
+		require.ErrorIs(t, err, os.ErrNotExist, name)
+	}
+	copied, withKey, err := Restore(ctx, file, filepath.Join(dir, "good"))
+	require.NoError(t, err)
+	require.False(t, withKey)
+	require.Equal(t, f.now(), copied)
+	_, err = os.Stat(filepath.Join(dir, "good", "ebbe.key"))
+	require.ErrorIs(t, err, os.ErrNotExist)
+}

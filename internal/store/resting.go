@@ -1,0 +1,54 @@
+package store
+
+import "ebbe/internal/core/when"
+
+// Restored is what is told of a message or a decision that waited when the
+// backup was made of which the database was restored.
+const Restored = "It waited when the backup was made, and Ebbe cannot know whether it was done since."
+
+// held is the instant of what happens only when the user says so.
+const held = when.Instant(1) << 52
+
+// HoldRestored keeps what waited when the backup was made, and is past by now,
+// until the user says what becomes of it: messages on their way out, but for
+// those that have been found among the sent mail, and decisions of which servers
+// have not heard. It gives how many of each.
+func (t Tx) HoldRestored(now when.Instant) (messages, decisions int, err error) {
+	for _, q := range []string{
+		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
+			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
+		`DELETE FROM drafts WHERE outgoing_id IN (SELECT id FROM outgoings WHERE state = 'sent')`,
+	} {
+		if err := t.db.Exec(q).Error; err != nil {
+			return 0, 0, err
+		}
+	}
+	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state = 'waiting' AND next <= ?", Restored, now)
+	if res.Error != nil {
+		return 0, 0, res.Error
+	}
+	errands := t.db.Exec("UPDATE errands SET at = ?, problem = ?", held, Restored)
+	return int(res.RowsAffected), int(errands.RowsAffected), errands.Error
+}
+
+// RestoredOutgoing gives up to n messages of a box that wait for the user's word.
+func (t Tx) RestoredOutgoing(box int64, n int) (out []Outgoing, err error) {
+	err = t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state = 'kept' AND problem = ?", box, Restored).Order("id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// RestoredErrands gives up to n conversations about which decisions of the user
+// wait for their word before a server hears of them.
+func (t Tx) RestoredErrands(box int64, n int) (out []Conversation, err error) {
+	err = t.db.Raw("SELECT c.id, c.subject, c.title, c.place, c.from_name, c.from_addr FROM errands e JOIN conversations c ON c.id = e.conversation_id WHERE e.box_id = ? AND e.at = ? ORDER BY c.id LIMIT ?", box, held, n).Scan(&out).Error
+	return out, err
+}
+
+// SettleErrands lets the servers hear of the decisions that wait for the user's
+// word, or never.
+func (t Tx) SettleErrands(box int64, release bool) error {
+	if release {
+		return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
+	}
+	return t.db.Exec("DELETE FROM errands WHERE box_id = ? AND at = ?", box, held).Error
+}
