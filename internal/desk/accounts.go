@@ -93,7 +93,7 @@ func (d *Desk) Accounts(ctx context.Context, who Who) (v Accounts, err error) {
 
 func viewOfAccount(a store.Account) AccountView {
 	return AccountView{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Signature: a.Signature, Mailbox: a.Mailbox, Sending: a.Sending,
-		Login: a.Login, Token: a.Token, Carries: a.Carries, Paused: a.Paused, Synced: a.Synced, Trouble: a.Trouble, Expected: a.Expected, Brought: a.Brought}
+		Login: a.Login, Token: a.Token, Carries: a.Carries, Paused: a.Paused, EmptyDays: a.EmptyDays, Synced: a.Synced, Trouble: a.Trouble, Expected: a.Expected, Brought: a.Brought}
 }
 
 // FindServers looks for the servers of an address. What is not announced by its
@@ -145,6 +145,8 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 		}
 	}
 	switch {
+	case v.EmptyDays != 0 && (v.EmptyDays < 7 || v.EmptyDays > 3650):
+		return v, invalid("emptyDays", "Nothing was stored: bin and junk are emptied after 7 days at the earliest, or never.")
 	case v.Secret == "" && !known:
 		return v, invalid("secret", "Nothing was stored: the password is missing.")
 	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
@@ -167,7 +169,7 @@ func (v AccountDraft) guards(a store.Account) error {
 // account is what the draft makes of an account.
 func (d *Desk) account(a store.Account, v AccountDraft) store.Account {
 	a.Name, a.Address, a.FullName, a.Signature, a.Mailbox, a.Sending = v.Name, v.Address, v.FullName, v.Signature, v.Mailbox, v.Sending
-	a.Login, a.Token, a.Carries, a.Paused = v.Login, v.Token, v.Carries, v.Paused
+	a.Login, a.Token, a.Carries, a.Paused, a.EmptyDays = v.Login, v.Token, v.Carries, v.Paused, v.EmptyDays
 	if v.Secret != "" {
 		a.Secret = d.links.Key.seal(v.Secret)
 	}

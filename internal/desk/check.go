@@ -33,13 +33,17 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 			return err
 		}
 		wrong = append(wrong, silent...)
-		return t.EachMessage(1, func(m store.Message, raw []byte) error {
-			messages++
-			if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {
-				wrong = append(wrong, fmt.Sprintf("The original of message %d (“%s”) is not what came in.", m.ID, m.Subject))
-			}
-			return nil
-		})
+		return nil
+	})
+	if err != nil {
+		return wrong, messages, err
+	}
+	err = d.store.EachMessage(ctx, 1, func(m store.Message, raw []byte) error {
+		messages++
+		if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {
+			wrong = append(wrong, fmt.Sprintf("The original of message %d (“%s”) is not what came in.", m.ID, m.Subject))
+		}
+		return nil
 	})
 	return wrong, messages, err
 }
@@ -115,14 +119,12 @@ func (d *Desk) Export(ctx context.Context, box int64, format, out string) (n int
 	default:
 		return 0, fmt.Errorf("the format %q is not known: use mbox or eml", format)
 	}
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		return t.EachMessage(box, func(m store.Message, raw []byte) error {
-			if err := write(m, raw); err != nil {
-				return fmt.Errorf("%d messages were exported, then: %w", n, err)
-			}
-			n++
-			return nil
-		})
+	err = d.store.EachMessage(ctx, box, func(m store.Message, raw []byte) error {
+		if err := write(m, raw); err != nil {
+			return fmt.Errorf("%d messages were exported, then: %w", n, err)
+		}
+		n++
+		return nil
 	})
 	return n, err
 }

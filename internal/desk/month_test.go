@@ -178,16 +178,14 @@ func (m *month) compare() {
 	t := m.t
 	m.sound(t)
 	stored, conversations, own := map[string]int{}, map[int64]bool{}, map[string]int{}
-	require.NoError(t, m.store.Read(ctx, func(tx store.Tx) error {
-		return tx.EachMessage(1, func(r store.Message, _ []byte) error {
-			stored[r.MessageID]++
-			if r.Own {
-				own[r.MessageID]++
-			}
-			conversations[r.ConversationID] = true
-			m.of[r.ID] = r.ConversationID
-			return nil
-		})
+	require.NoError(t, m.store.EachMessage(ctx, 1, func(r store.Message, _ []byte) error {
+		stored[r.MessageID]++
+		if r.Own {
+			own[r.MessageID]++
+		}
+		conversations[r.ConversationID] = true
+		m.of[r.ID] = r.ConversationID
+		return nil
 	}))
 	for id := range m.put {
 		if !m.gone[id] || stored[id] != 0 { // what was deleted before Ebbe saw it is the server's business

@@ -105,6 +105,9 @@ func (p *pass) run() error {
 	if err := p.carry(); err != nil {
 		return err
 	}
+	if err := p.empty(); err != nil {
+		return err
+	}
 	_, err := p.m.Select("INBOX") // where what is new is waited for
 	return err
 }
@@ -411,12 +414,12 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 	if err != nil {
 		return err
 	}
-	here, anywhere := map[int64]bool{}, map[int64]store.Copy{}
+	here, anywhere, put := map[int64]bool{}, map[int64]store.Copy{}, map[int64]when.Instant{}
 	var renumbered []int64
 	for _, k := range known {
 		anywhere[k.MessageID] = k
 		if k.FolderID == f.ID {
-			here[k.MessageID] = true
+			here[k.MessageID], put[k.MessageID] = true, k.Put
 			if k.UID < 0 {
 				renumbered = append(renumbered, k.UID)
 			}
@@ -431,6 +434,9 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 	for i, item := range items {
 		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
 		was, known := anywhere[ids[i]]
+		if copies[i].Put = put[ids[i]]; awaited[ids[i]] {
+			copies[i].Put = p.d.now()
+		}
 		if known && was.Seen != item.Flags.Seen {
 			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Seen: &copies[i].Seen})
 		}
@@ -1081,7 +1087,7 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 		var put []store.Copy
 		for _, k := range copies {
 			if uid := moved[uint32(k.UID)]; uid != 0 {
-				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star})
+				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star, Put: p.d.now()})
 			} else if err := t.Await(into.ID, k.MessageID); err != nil {
 				return err
 			}

@@ -37,6 +37,7 @@ func (d *Desk) Run(ctx context.Context) {
 		}
 	})
 	version, _ := d.store.Version()
+	swept := time.Now()
 	watch := time.NewTicker(time.Second)
 	defer watch.Stop()
 	for ctx.Err() == nil {
@@ -54,6 +55,12 @@ func (d *Desk) Run(ctx context.Context) {
 			case <-d.wake:
 				break waiting
 			case <-watch.C:
+				if time.Since(swept) > sweepEvery {
+					swept = time.Now()
+					if err := d.store.Write(ctx, wipe); err != nil && ctx.Err() == nil {
+						slog.Error("what is no longer needed could not be removed", "error", err)
+					}
+				}
 				if v, err := d.store.Version(); err == nil && v != version {
 					version = v // another program, such as an import, has written
 					d.forget()
@@ -63,6 +70,17 @@ func (d *Desk) Run(ctx context.Context) {
 		}
 		sleep.Stop()
 	}
+}
+
+// repeatable is for how long a request can be repeated and gets the same answer.
+const repeatable = 48 * time.Hour
+
+// sweepEvery is how often what is no longer needed is removed.
+const sweepEvery = 24 * time.Hour
+
+func wipe(t store.Tx) error {
+	now := time.Now()
+	return t.Wipe(when.Of(now.Add(-repeatable)), when.Of(now))
 }
 
 // keepWorld lets the world around the demo move on with its clock.
@@ -400,7 +418,7 @@ func (d *Desk) start(ctx context.Context) error {
 				c.Set(time.Now().Add(time.Duration(ms) * time.Millisecond))
 			}
 		}
-		if err := t.Wipe(when.Of(time.Now().Add(-48 * time.Hour))); err != nil {
+		if err := wipe(t); err != nil {
 			return err
 		}
 		if err := realign(t); err != nil {

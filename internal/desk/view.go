@@ -205,8 +205,9 @@ type AccountView struct {
 	Token     bool          `json:"token"`
 	Carries   inbox.Carries `json:"carries"`
 	Paused    bool          `json:"paused"`
-	Synced    when.Instant  `json:"synced"`  // when all of it was last in step; 0: not yet
-	Trouble   string        `json:"trouble"` // why it is not, in a sentence
+	EmptyDays int           `json:"emptyDays"` // after how many days what Ebbe put into bin and junk is removed; 0: never
+	Synced    when.Instant  `json:"synced"`    // when all of it was last in step; 0: not yet
+	Trouble   string        `json:"trouble"`   // why it is not, in a sentence
 	Expected  int           `json:"expected"`
 	Brought   int           `json:"brought"`
 	Vanished  int           `json:"vanished"` // messages that vanished there in great numbers, about which the user is asked

@@ -204,6 +204,7 @@ type AccountDraft struct {
 	Token     bool          `json:"token"`  // the secret is a token
 	Carries   inbox.Carries `json:"carries"`
 	Paused    bool          `json:"paused"`
+	EmptyDays int           `json:"emptyDays"` // after how many days what Ebbe put into bin and junk is removed; 0: never
 }
 
 // DraftBegun says which message is begun.

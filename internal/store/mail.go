@@ -1,6 +1,8 @@
 package store
 
 import (
+	"context"
+	"errors"
 	"slices"
 	"strings"
 
@@ -268,19 +270,29 @@ func (t Tx) Bytes(messages []int64) (map[int64][]byte, error) {
 	return out, nil
 }
 
-// EachMessage walks over all messages of a box in the order they were stored.
-func (t Tx) EachMessage(box int64, f func(Message, []byte) error) error {
+// EachMessage walks over all messages of a box in the order they were stored,
+// some at a time, each on a snapshot of its own: a walk that takes long keeps no
+// log of what others write meanwhile.
+func (s *Store) EachMessage(ctx context.Context, box int64, f func(Message, []byte) error) error {
 	for last := int64(0); ; {
 		var rows []Message
-		if err := t.db.Where("box_id = ? AND id > ?", box, last).Order("id").Limit(100).Find(&rows).Error; err != nil || len(rows) == 0 {
+		err := s.Read(ctx, func(t Tx) error {
+			return t.db.Where("box_id = ? AND id > ?", box, last).Order("id").Limit(100).Find(&rows).Error
+		})
+		if err != nil || len(rows) == 0 {
 			return err
 		}
 		for _, m := range rows {
-			raw, err := t.Original(m.ID)
-			if err != nil {
-				return err
+			var raw []byte
+			err := s.Read(ctx, func(t Tx) (err error) { raw, err = t.Original(m.ID); return err })
+			if errors.Is(err, ErrNotFound) { // removed meanwhile
+				last = m.ID
+				continue
 			}
-			if err := f(m, raw); err != nil {
+			if err == nil {
+				err = f(m, raw)
+			}
+			if err != nil {
 				return err
 			}
 			last = m.ID

@@ -130,6 +130,7 @@ type Account struct {
 	Token     bool          // the secret is a token
 	Carries   inbox.Carries `gorm:"serializer:json"`
 	Paused    bool
+	EmptyDays int // after how many days what Ebbe has put into its bin and junk is removed; 0: never
 	Begun     when.Instant
 	Synced    when.Instant // when all of it was last in step
 	Trouble   string       // why it is not, in a sentence; empty if it is
@@ -161,6 +162,7 @@ type Copy struct {
 	MessageID int64 `gorm:"index"`
 	Seen      bool
 	Star      bool
+	Put       when.Instant // when Ebbe put it there; 0: it came there otherwise
 }
 
 // Awaited is a message that Ebbe has put into a folder without learning its

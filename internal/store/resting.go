@@ -15,15 +15,15 @@ const held = when.Instant(1) << 52
 // have not heard. It gives how many of each.
 func (t Tx) HoldRestored(now when.Instant) (messages, decisions int, err error) {
 	for _, q := range []string{
-		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
+		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state <> 'sent' AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
 			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
-		`DELETE FROM drafts WHERE outgoing_id IN (SELECT id FROM outgoings WHERE state = 'sent')`,
+		`DELETE FROM drafts WHERE outgoing_id > 0 AND EXISTS (SELECT 1 FROM outgoings o WHERE o.id = drafts.outgoing_id AND o.state = 'sent')`,
 	} {
 		if err := t.db.Exec(q).Error; err != nil {
 			return 0, 0, err
 		}
 	}
-	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state = 'waiting' AND next <= ?", Restored, now)
+	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state <> 'sent' AND state = 'waiting' AND next <= ?", Restored, now)
 	if res.Error != nil {
 		return 0, 0, res.Error
 	}

@@ -371,8 +371,12 @@ func (t Tx) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error
 	return by, err
 }
 
-// Wipe forgets the answers to requests from before that instant.
-func (t Tx) Wipe(before when.Instant) error {
+// Wipe forgets the answers to requests from before that instant, and the sessions
+// that have run out by now.
+func (t Tx) Wipe(before, now when.Instant) error {
+	if err := t.db.Where("expires <= ?", now).Delete(&Session{}).Error; err != nil {
+		return err
+	}
 	return t.db.Where("at < ?", before).Delete(&Request{}).Error
 }
 

@@ -68,6 +68,8 @@ func Open(dir string, o Options) (*Store, error) {
 	if s.write, err = open(dsn+"&_txlock=immediate", 1, o.Statements); err != nil {
 		return nil, plain(err)
 	}
+	var limit int // the statement gives a row, which has to be read
+	s.write.Raw("PRAGMA journal_size_limit = 67108864").Scan(&limit)
 	if o.MaxPages > 0 {
 		var pages int // the statement gives a row, which has to be read
 		s.write.Raw(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages)).Scan(&pages)

@@ -14,6 +14,8 @@ import (
 func trust(db *gorm.DB) error {
 	err := addColumns(db, map[string][]string{
 		"messages":      {"reader INTEGER NOT NULL DEFAULT 1", "stub INTEGER NOT NULL DEFAULT 0"},
+		"accounts":      {"empty_days INTEGER NOT NULL DEFAULT 0"},
+		"copies":        {"put INTEGER NOT NULL DEFAULT 0"},
 		"folders":       {"careful INTEGER NOT NULL DEFAULT 0", "trying INTEGER NOT NULL DEFAULT 0"},
 		"conversations": {"apart INTEGER NOT NULL DEFAULT 0"},
 		"outgoings":     {"bcc TEXT NOT NULL DEFAULT 'null'"},

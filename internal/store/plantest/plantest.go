@@ -35,6 +35,7 @@ var walks = []struct{ like, reason string }{
 	{"FROM conversations WHERE place NOT IN", "ebbe check reads all there is"},
 	{"FROM messages WHERE held NOT IN", "ebbe check reads all there is"},
 	{"COALESCE(SUM(delta), 0) FROM entries", "ebbe check reads all there is"},
+	{"SELECT k.* FROM folders f JOIN copies k", "what is in the bin and junk of one account is looked through, where that is wanted"},
 	{"SELECT * FROM `messages` WHERE box_id = ? AND id > ?", "export and check read all there is, page by page"},
 	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},
 	{"UPDATE conversations SET place = 'archived', since = ?", "a new address of one's own is looked for in all mail, once"},

@@ -220,6 +220,7 @@ export interface AccountView {
   token: boolean;
   carries: inbox.Carries;
   paused: boolean;
+  emptyDays: number /* int */; // after how many days what Ebbe put into bin and junk is removed; 0: never
   synced: when.Instant; // when all of it was last in step; 0: not yet
   trouble: string; // why it is not, in a sentence
   expected: number /* int */;
@@ -233,6 +234,24 @@ export interface Accounts {
   accounts: AccountView[];
   uncarried: number /* int */; // decisions that could not be carried to a server yet
   problem: string; // why
+}
+/**
+ * RestoredView is what waits for the user's word since Ebbe was restored from a
+ * backup.
+ */
+export interface RestoredView {
+  resting: boolean; // the accounts have not been looked at yet
+  messages: OutboxLine[];
+  decisions: RestoredDecision[]; // of which servers have not heard
+}
+/**
+ * RestoredDecision is a conversation about which a server has not heard.
+ */
+export interface RestoredDecision {
+  id: number /* int64 */;
+  subject: string;
+  from: string;
+  place: inbox.Place;
 }
 /**
  * ServersFound are the servers of an address.
@@ -865,6 +884,7 @@ export interface AccountDraft {
   token: boolean; // the secret is a token
   carries: inbox.Carries;
   paused: boolean;
+  emptyDays: number /* int */; // after how many days what Ebbe put into bin and junk is removed; 0: never
 }
 /**
  * DraftBegun says which message is begun.
