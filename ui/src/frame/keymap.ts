@@ -52,6 +52,7 @@ const list: Known[] = [
   { id: 'choose-group', name: 'Choose all in this group', keys: ['Shift+End'], where: 'Choosing many' },
   { id: 'choose-all', name: 'Choose all shown', keys: ['Ctrl+a'], where: 'Choosing many' },
   { id: 'choose-none', name: 'Choose none', keys: ['Escape'], where: 'Choosing many', fixed: true },
+  { id: 'join', name: 'Join what is chosen into one conversation', keys: [], where: 'Choosing many' },
   { id: 'rest', name: 'The rest is done: archive all but the starred', keys: ['Shift+2'], where: 'Choosing many' },
   { id: 'fresh-start', name: 'Fresh start: archive all before a date', keys: ['Shift+5'], where: 'Choosing many' },
 

@@ -1,7 +1,8 @@
 import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
 import { CheckCircleIcon, WarningCircleIcon } from '@phosphor-icons/react'
 import { EbbeError, get, post, put, told } from '../../api/client'
-import type { AccountDraft, AccountTest, AccountView, ServersFound } from '../../api/gen/desk'
+import type { AccountDraft, AccountTest, AccountView, RestoredView, ServersFound } from '../../api/gen/desk'
 import type { Server } from '../../api/gen/mail'
 import { client, useAccounts, useSession } from '../../api/queries'
 import { long, plural } from '../../api/times'
@@ -38,6 +39,7 @@ export function AccountsScreen() {
             {plural(data.uncarried, 'decision has', 'decisions have')} not reached the server yet; Ebbe tries again by itself. {data.problem}
           </p>
         )}
+        {open === undefined && <Restored />}
         {open !== undefined
           ? <Form key={open} account={account} name={session.name} onDone={() => setOpen(undefined)} />
           : data.accounts.length === 0 ? (
@@ -48,6 +50,55 @@ export function AccountsScreen() {
           ) : <ul className="grid gap-3">{data.accounts.map((a) => <Card key={a.id} a={a} onChange={() => setOpen(a.id)} />)}</ul>}
       </div>
     </div>
+  )
+}
+
+/** What vanished from a server in great numbers: nothing has followed, and the user says what is to. */
+function Vanished({ a }: { a: AccountView }) {
+  const { say } = useDesk()
+  const [busy, setBusy] = useState(false)
+  const settle = (follow: boolean) => {
+    setBusy(true)
+    post<{ text: string }>(`/accounts/${a.id}/vanished`, { follow }).then((v) => { say({ text: v.text }); void client.invalidateQueries({ queryKey: ['accounts'] }) }).catch((e: unknown) => say({ text: told(e), wrong: true })).finally(() => setBusy(false))
+  }
+  return (
+    <div role="alert" className="mt-2 rounded-[10px] bg-amber-100 px-4 py-2.5 text-amber-600" data-testid="vanished">
+      <p>{plural(a.vanished, 'message')} vanished from this server at once: emptied, restored empty, or another program gone wrong. Nothing has followed from it here.</p>
+      <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle(false)}>Put them back</Button><Button quiet disabled={busy} onClick={() => settle(true)}>Follow: bin them here too</Button></p>
+    </div>
+  )
+}
+
+/** What waits for the user’s word since this Ebbe was restored from a backup. */
+function Restored() {
+  const { say } = useDesk()
+  const { data } = useQuery({ queryKey: ['accounts', 'restored'], queryFn: () => get<RestoredView>('/restored') })
+  const [busy, setBusy] = useState(false)
+  if (!data || (!data.resting && !data.messages.length && !data.decisions.length)) return null
+  const settle = (what: string, release: boolean) => {
+    setBusy(true)
+    post<{ text: string }>('/restored', { what, release }).then((v) => { say({ text: v.text }); void client.invalidateQueries({ queryKey: ['accounts'] }) }).catch((e: unknown) => say({ text: told(e), wrong: true })).finally(() => setBusy(false))
+  }
+  const shown = 5
+  return (
+    <section aria-label="Restored from a backup" className="grid gap-3 rounded-[10px] border border-sand-200 px-4 py-3" data-testid="restored">
+      <b className="text-[15px]">Restored from a backup</b>
+      {data.resting && <p className="text-ink-700">Until your accounts have been looked at, nothing goes out, comes back, or is carried to a server.</p>}
+      {data.messages.length > 0 && (
+        <div>
+          <p>{plural(data.messages.length, 'message')} waited when the backup was made. Ebbe cannot know whether they have gone since.</p>
+          <ul className="mt-1 text-[13px] text-ink-500">{data.messages.slice(0, shown).map((m) => <li key={m.id} className="truncate">“{m.subject}” to {m.to.name || m.to.address}, {long(m.at)}</li>)}{data.messages.length > shown && <li>and {data.messages.length - shown} more</li>}</ul>
+          <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('messages', false)}>Drop them</Button><Button quiet disabled={busy} onClick={() => settle('messages', true)}>Send them now</Button></p>
+        </div>
+      )}
+      {data.decisions.length > 0 && (
+        <div>
+          <p>{plural(data.decisions.length, 'decision')} had not reached the server when the backup was made.</p>
+          <ul className="mt-1 text-[13px] text-ink-500">{data.decisions.slice(0, shown).map((d) => <li key={d.id} className="truncate">“{d.subject}”, {d.from}: {d.place}</li>)}{data.decisions.length > shown && <li>and {data.decisions.length - shown} more</li>}</ul>
+          <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('decisions', true)}>Carry them there</Button><Button quiet disabled={busy} onClick={() => settle('decisions', false)}>Leave the server as it is</Button></p>
+        </div>
+      )}
+    </section>
   )
 }
 
@@ -67,6 +118,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
           <p className="mt-1 text-[12.5px] text-ink-500">{a.brought.toLocaleString('en-GB')} of {a.expected.toLocaleString('en-GB')} messages are here, the newest first. You can work meanwhile; it goes on where it was if Ebbe is closed.</p>
         </div>
       )}
+      {a.vanished > 0 && <Vanished a={a} />}
       {a.trouble && <p role="alert" className="mt-1.5 text-[13px] text-coral-600">{a.trouble} {a.synced > 0 && `It was last in step ${long(a.synced)}.`} Ebbe tries again by itself; nothing is lost.</p>}
       <dl className="mt-1.5 grid grid-cols-[88px_minmax(0,1fr)] gap-x-3 text-[12.5px]">
         <dt className="text-ink-500">Servers</dt><dd className="truncate">{a.mailbox.host} and {a.sending.host}</dd>
@@ -81,7 +133,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
 function Form({ account, name, onDone }: { account?: AccountView; name: string; onDone: () => void }) {
   const { say } = useDesk()
   const [v, setV] = useState<AccountDraft>(account ? { ...account, secret: '' }
-    : { id: 0, name: '', address: '', fullName: name, signature: '', mailbox: nowhere, sending: nowhere, login: '', secret: '', token: false, carries: all, paused: false })
+    : { id: 0, name: '', address: '', fullName: name, signature: '', mailbox: nowhere, sending: nowhere, login: '', secret: '', token: false, carries: all, paused: false, emptyDays: 0 })
   const [found, setFound] = useState<ServersFound | null>(null)
   const [test, setTest] = useState<AccountTest | null>(null)
   const [busy, setBusy] = useState('')
@@ -144,6 +196,12 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
                 {carried.map(([k, label]) => <label key={k} className="flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={v.carries[k]} onChange={(e) => change({ carries: { ...v.carries, [k]: e.target.checked } })} />{label}</label>)}
               </div>
               <label className="mt-2 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={v.token} onChange={(e) => change({ token: e.target.checked })} />sign in with a token (XOAUTH2), not a password</label>
+              <label className="mt-1 flex items-center gap-2">empty bin and junk of what Ebbe put there
+                <select id="empty-days" value={v.emptyDays} onChange={(e) => change({ emptyDays: Number(e.target.value) })} className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-1">
+                  <option value={0}>never</option>{[14, 30, 90, 365].map((n) => <option key={n} value={n}>after {n} days</option>)}
+                </select>
+              </label>
+              {v.emptyDays > 0 && <p className="mt-1 text-[12.5px] text-amber-600">It is removed for good then, here and on the server. What lay there before stays.</p>}
               {account && <label className="mt-1 flex items-center gap-2"><input id="paused" type="checkbox" className="accent-[var(--fill)]" checked={v.paused} onChange={(e) => change({ paused: e.target.checked })} />paused: neither fetched nor carried back</label>}
             </fieldset>
           </div>
@@ -154,7 +212,10 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
           {test.steps.map((s) => (
             <li key={s.name} className={`flex items-start gap-2 rounded-[9px] px-3 py-2 ${s.fine ? 'bg-kelp-100 text-kelp-600' : 'bg-coral-100 text-coral-600'}`}>
               {s.fine ? <CheckCircleIcon size={18} className="mt-px shrink-0" aria-hidden /> : <WarningCircleIcon size={18} className="mt-px shrink-0" aria-hidden />}
-              <span>{s.fine ? `${s.server} lets you in${s.name === 'mailbox' ? ` and has ${plural(test.folders?.length ?? 0, 'folder')}` : ' and takes mail from you'}.` : s.text}</span>
+              <span>{s.fine ? `${s.server} lets you in${s.name === 'mailbox' ? ` and has ${plural(test.folders?.length ?? 0, 'folder')}` : ' and takes mail from you'}.` : s.text}
+                {s.offer && <Button quiet className="mt-2 block" onClick={() => change({ [s.name]: { ...s.offer } })}>Use {s.offer.security === 'tls' ? 'TLS' : 'STARTTLS'} instead</Button>}
+                {s.fingerprint && <span className="mt-1 block text-[12.5px]">Fingerprint: <code className="break-all">{s.fingerprint.match(/../g)!.join(':')}</code><Button quiet className="mt-2 block" onClick={() => change({ [s.name]: { ...(s.name === 'mailbox' ? v.mailbox : v.sending), trust: s.fingerprint } })}>Trust this certificate for this account</Button></span>}
+              </span>
             </li>
           ))}
         </ul>

@@ -16,7 +16,7 @@ const verbs: Record<string, string> = {
   deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
   'auto-answer': 'answered by itself, to',
   receipt: 'said that it was opened, to', 'leave-list': 'went to leave a list.', send: 'sent', undelivered: 'tells:', junk: 'called junk',
-  return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', 'take-back': 'took back:', again: 'did again:',
+  return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', join: 'joined', part: 'parted', elsewhere: 'did, and Ebbe followed:', 'put-back': 'brought back', empty: 'removed for good, from', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail', server: 'Elsewhere' }
 const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }, { id: 'server', name: 'elsewhere' }]
@@ -74,7 +74,9 @@ export function HistoryScreen() {
 }
 
 function Line({ l, back }: { l: HistoryLine; back: () => void }) {
-  const about = l.kind === 'import' && !l.text ? plural(l.count, 'message')
+  const about = l.kind === 'join' && l.actor === 'mail' ? l.text
+    : l.kind === 'empty' ? `the bin and junk of “${l.text}”: ${plural(l.count, 'message')}`
+    : l.kind === 'import' && !l.text ? plural(l.count, 'message')
     : l.kind === 'deliver' ? `${l.text}: ${plural(l.count, 'conversation')}`
     : l.kind === 'let-all-in' ? plural(l.count, 'conversation')
     : said.has(l.kind) ? l.text

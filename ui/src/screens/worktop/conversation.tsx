@@ -6,6 +6,7 @@ import { useConversation } from '../../api/queries'
 import { date, due, long, month, plural } from '../../api/times'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
+import { useDesk } from '../../frame/desk'
 import { LabelChip } from '../../kit/label'
 import type { Tray } from './dock'
 import { dueChip, kindName, ordinal, whySentence } from './why'
@@ -44,7 +45,7 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
         {data?.events.filter((e) => !data.invitations.some((i) => i.event.uid === e.uid)).map((e) => <EventLine key={e.uid} e={e} />)}
         {data?.invitations.map((i) => <Invitation key={i.message + i.event.uid} i={i} />)}
         {error && <Failed error={error} again={() => void refetch()} />}
-        {data && <Messages key={id} messages={data.messages} />}
+        {data && <Messages key={id} conversation={id} messages={data.messages} />}
       </section>
       <aside aria-label="Between you" className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]">
         {data?.between && <Between view={data} />}
@@ -78,8 +79,14 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
 }
 
 /** The newest messages open, the earlier ones behind one line. */
-function Messages({ messages }: { messages: MessageView[] }) {
+function Messages({ conversation, messages }: { conversation: number; messages: MessageView[] }) {
+  const { act } = useDesk()
   const [all, setAll] = useState(false)
+  // A message, or all from it on, becomes a conversation of its own.
+  const part = messages.length < 2 ? undefined : (id: number, on: boolean) => {
+    const at = messages.findIndex((m) => m.id === id)
+    void act(`/conversations/${conversation}/part`, { messages: on ? messages.slice(at).map((m) => m.id) : [id] })
+  }
   const first = messages.findIndex((m) => m.blocks !== null)
   const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
@@ -91,8 +98,8 @@ function Messages({ messages }: { messages: MessageView[] }) {
           {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}{names.length > 5 ? ' and others' : ''}
         </button>
       )}
-      {all && earlier.map((m) => <Message key={m.id} message={m} open={false} />)}
-      {messages.slice(from).map((m) => <Message key={m.id} message={m} open={m.blocks !== null} />)}
+      {all && earlier.map((m) => <Message key={m.id} message={m} open={false} part={part} />)}
+      {messages.slice(from).map((m) => <Message key={m.id} message={m} open={m.blocks !== null} part={part} />)}
     </>
   )
 }

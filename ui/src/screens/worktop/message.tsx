@@ -2,14 +2,15 @@ import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
 import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
 import type { MessageView } from '../../api/gen/desk'
 import type { Address, Block } from '../../api/gen/mail'
-import { client, useMessage } from '../../api/queries'
+import { post, told } from '../../api/client'
+import { client, refresh, useMessage } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { long, plural, size } from '../../api/times'
 
 const short = (a: Address) => a.name || a.address || 'Unknown sender'
 
 /** One message of a conversation: folded to a line, or open to read. */
-export function Message({ message, open: first }: { message: MessageView; open: boolean }) {
+export function Message({ message, open: first, part }: { message: MessageView; open: boolean; part?: (id: number, on: boolean) => void }) {
   const { act } = useDesk()
   const [open, setOpen] = useState(first)
   const [all, setAll] = useState(false)
@@ -26,7 +27,7 @@ export function Message({ message, open: first }: { message: MessageView; open: 
         </button>
         <button className="shrink-0 text-[12px] text-ink-500 hover:underline" aria-expanded={details} title="Who got it" onClick={() => setDetails(!details)}>{long(m.date)}</button>
       </div>
-      {details && <Details m={m} />}
+      {details && <Details m={m} part={part} />}
       {open && (
         <>
           {m.reports.length > 0 && <ul className={`mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px] ${m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600'}`} data-testid="reports">{m.reports.map((r) => <li key={r.text}>{r.text}</li>)}</ul>}
@@ -38,6 +39,7 @@ export function Message({ message, open: first }: { message: MessageView; open: 
           )}
           {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be read properly. It is kept as received, and shown as plain text.</p>}
           {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} all={all} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
+          {m.stub > 0 && <Stub m={m} />}
           {m.rest > 0 && (
             <p className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700" data-testid="rest">
               This message is very long: {size(m.rest)} more are not shown yet.
@@ -51,7 +53,23 @@ export function Message({ message, open: first }: { message: MessageView; open: 
   )
 }
 
-function Details({ m }: { m: MessageView }) {
+/** A message of which only the header is here, as it was too large to be fetched by itself. */
+function Stub({ m }: { m: MessageView }) {
+  const { say } = useDesk()
+  const [busy, setBusy] = useState(false)
+  const fetchIt = () => {
+    setBusy(true)
+    post(`/messages/${m.id}/whole`).then(() => refresh(['mail'])).catch((e: unknown) => say({ text: told(e), wrong: true })).finally(() => setBusy(false))
+  }
+  return (
+    <p className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-amber-100 px-3 py-1.5 text-[12.5px] text-amber-600" data-testid="stub">
+      {m.stub > 1_000_000 ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.` : 'The server did not hand this message out whole. Only what could be had is here.'}
+      <button className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>{busy ? 'Fetching…' : 'Fetch it now'}</button>
+    </p>
+  )
+}
+
+function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean) => void }) {
   const line = (name: string, list: Address[]) => list.length > 0 && (
     <><dt className="text-ink-500">{name}</dt><dd className="min-w-0 break-words">{list.map((a) => (a.name ? `${a.name} <${a.address}>` : a.address)).join(', ')}</dd></>
   )
@@ -61,6 +79,9 @@ function Details({ m }: { m: MessageView }) {
       {line('To', m.to ?? [])}
       {line('Copy', m.cc ?? [])}
       {line('Hidden', m.bcc ?? [])}
+      {part && (
+        <><dt className="text-ink-500">Part</dt><dd className="flex flex-wrap gap-x-3"><button className="text-accent underline" onClick={() => part(m.id, false)}>this message alone</button><button className="text-accent underline" onClick={() => part(m.id, true)}>all from here on</button></dd></>
+      )}
       <dt className="text-ink-500">Whole</dt>
       <dd><a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>the message as it came</a></dd>
     </dl>

@@ -149,6 +149,11 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
     if (id === undefined) return
     get<number[]>(`/alike/${id}?by=${by}`).then(choose).catch((e: Error) => desk.say({ text: e.message, wrong: true }))
   }
+  const join = () => desk.act('/conversations/join', { conversations: chosen }).then((d) => {
+    if (!d) return
+    setMarked(new Set())
+    if (d.first) setCursor(d.first)
+  })
   const onSwipe = (i: number, way: Swipe) => {
     const what = (way === 'left' ? habits.swipeLeft : habits.swipeRight) || usualSwipes[way]
     if (what === 'snooze' || what === 'follow-up') {
@@ -178,6 +183,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
       { id: 'fold', run: () => { const g = groupOf(id); if (g?.name && !folded.has(g.key)) fold(g.key) } },
       { id: 'unfold', run: unfold },
     ]),
+    ...(chosen.length > 1 ? [{ id: 'join', run: () => void join() }] : []),
     ...(marked.size ? [{ id: 'choose-none', run: () => setMarked(new Set()) }] : opened || beside !== undefined ? [{ id: 'back', run: () => { setOpened(false); setBeside(undefined) }, hidden: true }] : []),
     { id: 'take-back', run: () => void desk.takeBack().then((d) => d?.first && setCursor(d.first)) },
     { id: 'again', run: () => void desk.again() },
@@ -205,6 +211,7 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
             {place === 'inbox' && <Pick onClick={() => alike('shape')}>all like this</Pick>}
             <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>its group</Pick>
             <Pick onClick={() => choose(ids)}>everything</Pick>
+            {chosen.length > 1 && <Pick onClick={() => void join()}>join into one</Pick>}
             <Pick onClick={() => setMarked(new Set())}>none</Pick>
           </>
         )}
