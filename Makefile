@@ -8,7 +8,7 @@ ADDR    ?= 127.0.0.1:8420
 UI      := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/package.json
 export CGO_ENABLED := 1
 
-.PHONY: demo build test lint types shots bench dev clean browser
+.PHONY: demo build test check fuzz lint types shots bench dev clean browser servers
 
 build: bin/ebbe
 
@@ -27,9 +27,22 @@ internal/web/dist/index.html: ui/node_modules/.package-lock.json $(UI)
 demo: build
 	./bin/ebbe demo --data $(DATA) --addr $(ADDR)
 
-# The whole test: lint, the front end, every Go test, the real program in Chromium.
-test: lint build browser
+# The whole test: lint, the front end, every Go test, the real program in Chromium,
+# and Ebbe against Debian's mailbox server and transfer agent.
+test: lint build browser servers
 	$(GO) test -tags $(TAGS) -timeout 45m ./...
+
+# For in between: lint, and all tests but those in the browser and against servers.
+check: lint
+	$(GO) test -tags $(TAGS) -timeout 10m $$($(GO) list -tags $(TAGS) ./... | grep -v '^ebbe/e2e')
+
+# Each fuzz target for a minute; what they find is kept beside the tests and runs with them.
+fuzz: internal/web/dist/index.html
+	@for p in $$(grep -rl '^func Fuzz' --include=*_test.go internal | xargs -n1 dirname | sort -u); do \
+		for f in $$(grep -h '^func Fuzz' $$p/*_test.go | sed 's/func \(Fuzz[A-Za-z]*\).*/\1/'); do \
+			echo "$$p $$f"; $(GO) test -tags $(TAGS) -run '^$$' -fuzz "^$$f$$" -fuzztime 1m ./$$p || exit 1; \
+		done; \
+	done
 
 lint: ui/node_modules/.package-lock.json internal/web/dist/index.html
 	@test -z "$$(gofmt -l cmd internal demo e2e bench)" || { gofmt -l cmd internal demo e2e bench; echo "run gofmt on these"; exit 1; }
@@ -45,6 +58,11 @@ types:
 # Debian's Chromium, for the tests in the browser.
 browser:
 	@command -v chromium >/dev/null || { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends chromium fonts-liberation; }
+
+# Debian's mailbox server (Dovecot) and transfer agent (Postfix), for the tests
+# against servers; without them those say so and are left out.
+servers:
+	@command -v dovecot >/dev/null && command -v postfix >/dev/null || { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends dovecot-imapd postfix; } || echo "the servers could not be installed: the tests against them are left out"
 
 shots: build browser
 	EBBE_SHOTS=$(CURDIR)/docs/screenshots $(GO) test -tags $(TAGS),shots -count=1 -run TestShots ./e2e
