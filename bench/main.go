@@ -41,6 +41,9 @@ var (
 	work      = flag.Int("follow-ups", 20_000, "open follow-ups")
 	sync      = flag.Int("sync", 20_000, "messages of the account that is synced for the first time")
 	only      = flag.Bool("only-sync", false, "measure nothing but that sync")
+	grow      = flag.Bool("only-growth", false, "measure nothing but how every request grows with the archive")
+	small     = flag.Int("small", 25_000, "messages of the smaller of the two archives for that")
+	large     = flag.Int("large", 300_000, "messages of the larger")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
 
@@ -48,6 +51,9 @@ func main() {
 	flag.Parse()
 	dir := must(os.MkdirTemp("", "ebbe-bench"))
 	defer os.RemoveAll(dir)
+	if growth(dir, [2]int{*small, *large}); *grow {
+		return
+	}
 	if synced(filepath.Join(dir, "synced"), *sync); *only {
 		return
 	}

@@ -251,6 +251,19 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	return r
 }
 
+// Routes are the requests of the screens, each as its method and its path below
+// /api/v1.
+func Routes(d *desk.Desk) (out []string) {
+	engine, _ := Handler(d).(*gin.Engine)
+	for _, r := range engine.Routes() {
+		if path, ok := strings.CutPrefix(r.Path, "/api/v1"); ok {
+			out = append(out, r.Method+" "+path)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 // contentPolicy is what pages of Ebbe itself may do (Content Security Policy).
 const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
 	"frame-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
