@@ -34,7 +34,7 @@ test: lint build browser servers
 
 # For in between: lint, and all tests but those in the browser and against servers.
 check: lint
-	$(GO) test -tags $(TAGS) -timeout 10m $$($(GO) list -tags $(TAGS) ./... | grep -v '^ebbe/e2e')
+	$(GO) test -tags $(TAGS) -short -timeout 10m $$($(GO) list -tags $(TAGS) ./... | grep -v '^ebbe/e2e')
 
 # Each fuzz target for a minute; what they find is kept beside the tests and runs with them.
 fuzz: internal/web/dist/index.html

@@ -121,7 +121,7 @@ var samples = map[string]sample{
 	"GET /export/ebbe.ics":       {times: 3, make: at("/export/ebbe.ics")},
 	"GET /export/follow-ups.csv": {times: 3, make: at("/export/follow-ups.csv")},
 	"GET /find": {make: func(_ *requests, i int) (string, any) {
-		return fmt.Sprintf("/find?where=%s", url.QueryEscape(fmt.Sprintf(`{"words":"unique%d"}`, i*7))), nil
+		return fmt.Sprintf("/find?where=%s", url.QueryEscape(fmt.Sprintf(`{"words":"unique%d"}`, 19_000+i*7))), nil
 	}},
 	common:                          {times: 5, make: at("/find?where=" + url.QueryEscape(`{"words":"tide"}`))},
 	"GET /follow-ups":               {make: at("/follow-ups?by=date")},

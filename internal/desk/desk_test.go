@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"flag"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -73,6 +74,10 @@ var made struct {
 }
 
 func TestMain(m *testing.M) {
+	flag.Parse()
+	if testing.Short() { // make check: fewer of each random kind
+		_ = flag.Set("rapid.checks", "10")
+	}
 	code := statements.Main(m)
 	if made.dir != "" {
 		os.RemoveAll(made.dir)
@@ -498,7 +503,7 @@ func TestAYearOfAMailbox(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		f := newOffice(t, store.Options{})
 		n := 0
-		for range rapid.IntRange(5, 25).Draw(rt, "weeks") {
+		for range rapid.IntRange(5, 15).Draw(rt, "weeks") {
 			f.clock.t = f.clock.t.Add(time.Duration(rapid.IntRange(1, 14*24).Draw(rt, "hours")) * time.Hour)
 			require.NoError(t, f.CatchUp(ctx))
 			id := fmt.Sprintf("%d@x", n)

@@ -211,6 +211,7 @@ func TestHostileServersTakeNoMemoryAndNoTimeAtTheEnd(t *testing.T) {
 	for _, s := range []tricky{
 		{mode: on("UID SEARCH", "", func(w io.Writer, tag string) {
 			fmt.Fprintf(w, "* ESEARCH (TAG \"%s\") UID ALL 1:1900000\r\n%s OK\r\n", tag, tag)
+			_ = w.(net.Conn).Close()
 		})},
 		{mode: on("UID FETCH", "BODY.PEEK[]", func(w io.Writer, _ string) {
 			fmt.Fprintf(w, "* 1 FETCH (UID 1 BODY[] {%d}\r\n", post.MaxFetched)

@@ -332,7 +332,7 @@ func (c *crowd) join(a, b *heap) {
 func TestPlacesAgainstAReference(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		f, c := newOffice(t, store.Options{}), &crowd{of: map[string]*heap{}}
-		for n := range rapid.IntRange(3, 20).Draw(rt, "messages") {
+		for n := range rapid.IntRange(3, 10).Draw(rt, "messages") {
 			f.later(time.Duration(rapid.IntRange(1, 48).Draw(rt, "hours")) * time.Hour)
 			require.NoError(t, f.CatchUp(ctx))
 			for _, h := range c.heaps {

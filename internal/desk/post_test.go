@@ -851,16 +851,48 @@ func TestARepeatedMessage(t *testing.T) {
 }
 
 // A message with a file of 40 MB comes in whole, and what came after it, too.
-func TestALargeMessageComesInWhole(t *testing.T) {
-	p := newPosted(t, postoffice.Faults{Sizes: -1000}).connected(t)
-	body := strings.Repeat(strings.Repeat("A", 76)+"\r\n", 40<<20/78)
-	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: Jonas <jonas@x.example>\r\nTo: "+museum+"\r\nSubject: Large\r\nMessage-ID: <l@x>\r\nMIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n"+
-		"--b\r\nContent-Type: text/plain\r\n\r\nHere.\r\n--b\r\nContent-Type: application/octet-stream\r\nContent-Disposition: attachment; filename=a.bin\r\nContent-Transfer-Encoding: base64\r\n\r\n"+body+"\r\n--b--\r\n"))
+func TestALargeMessage(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{Sizes: -1000}).connected(t) // it says less than there is
+	large := func(id string, size int) []byte {
+		body := strings.Repeat(strings.Repeat("A", 76)+"\r\n", size/78)
+		return []byte("From: Jonas <jonas@x.example>\r\nTo: " + museum + "\r\nSubject: " + id + "\r\nMessage-ID: <" + id + "@x>\r\nMIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n" +
+			"--b\r\nContent-Type: text/plain\r\n\r\nHere.\r\n--b\r\nContent-Type: application/octet-stream\r\nContent-Disposition: attachment; filename=a.bin\r\nContent-Transfer-Encoding: base64\r\n\r\n" + body + "\r\n--b--\r\n")
+	}
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, large("Large", 20<<20))
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, large("Larger", 40<<20))
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, large("Gone", 40<<20))
 	p.put(postoffice.Inbox, "after@x", "Jonas <jonas@x.example>", "After")
 	p.pass(t)
 	row := p.where(t, "Large")
+	require.Equal(t, 1, row.Files, "up to 32 MB comes in by itself")
+	require.Greater(t, row.Size, 20<<20)
+	require.Len(t, p.queue(t), 4)
+
+	open := func(subject string) (store.Conversation, MessageView) {
+		s := p.where(t, subject)
+		v, err := p.Conversation(ctx, p.who, s.ID)
+		require.NoError(t, err)
+		return s, v.Messages[len(v.Messages)-1]
+	}
+	row, m := open("Larger")
+	require.Greater(t, m.Stub, int64(39<<20), "of more only the header, with its size")
+	require.Zero(t, row.Files)
+	p.sound(t)
+	require.NoError(t, p.FetchWhole(ctx, p.who, m.ID))
+	row, m = open("Larger")
+	require.Zero(t, m.Stub)
 	require.Equal(t, 1, row.Files)
-	require.Greater(t, row.Size, 40<<20)
-	require.Len(t, p.queue(t), 2)
+	require.Len(t, m.Files, 1)
+	require.Len(t, m.Blocks, 1)
+	require.NoError(t, p.FetchWhole(ctx, p.who, m.ID), "what is here is not fetched again")
+	p.pass(t)
+	require.Len(t, p.queue(t), 4, "and it is not taken for another message")
+
+	_, m = open("Gone")
+	p.post.Renumber(museum)
+	err := p.FetchWhole(ctx, p.who, m.ID)
+	require.ErrorContains(t, err, "no server any more")
+	_, m = open("Gone")
+	require.NotZero(t, m.Stub)
 	p.sound(t)
 }

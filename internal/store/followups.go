@@ -390,7 +390,8 @@ func (t Tx) EventCards(box int64) (out []calendar.Event, err error) {
 // Recent gives the people the user writes to and hears from, those of whom
 // something came or went last first.
 func (t Tx) Recent(box int64, n int) (out []mail.Address, err error) {
-	err = t.db.Raw("SELECT name, address FROM correspondents WHERE box_id = ? AND name <> '' ORDER BY sent > 0 DESC, last_at DESC LIMIT ?", box, n).Scan(&out).Error
+	err = t.db.Raw(`SELECT name, address FROM (SELECT name, address, 1 written, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box AND sent > 0 ORDER BY answered_at DESC LIMIT @n) WHERE name <> ''
+		UNION ALL SELECT name, address, 0, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box ORDER BY last_at DESC LIMIT @n) WHERE name <> '' AND sent = 0) ORDER BY written DESC, last_at DESC LIMIT @n`, map[string]any{"box": box, "n": n}).Scan(&out).Error
 	return out, err
 }
 

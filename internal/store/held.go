@@ -261,7 +261,7 @@ func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 	out := map[string][]string{}
 	for chunk := range chunks(addresses) {
 		var rows []Outgoing
-		if err := t.db.Select("hold", "address").Where("+box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
+		if err := t.db.Select("hold", "address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, o := range rows {

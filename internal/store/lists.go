@@ -63,7 +63,7 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 		}
 	}
 	if q.Unread {
-		db = db.Where("m.unread")
+		db = db.Where("COALESCE(m.unread, 0)")
 	}
 	if q.Starred {
 		db = db.Where("m.starred")

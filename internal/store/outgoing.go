@@ -2,6 +2,7 @@ package store
 
 import (
 	"strings"
+	"unicode"
 
 	"gorm.io/gorm/clause"
 
@@ -199,15 +200,26 @@ func (t Tx) DropDraftFile(draft, id int64) error {
 	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
 }
 
+// known is among how many people a beginning is completed: of those written to
+// the ones written to last, of the others the ones heard of first last.
+const known = 500
+
 // Complete gives people whose names or addresses have words that begin like that, those
 // written to lately and often first. Machines are left out, as nobody writes to
 // them.
 func (t Tx) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
 	like := escapeLike(begins)
-	err = t.db.Raw(`SELECT name, address FROM correspondents WHERE box_id = @box AND (address LIKE @at ESCAPE '\' OR name LIKE @at ESCAPE '\' OR name LIKE @in ESCAPE '\')
-		AND (sent > 0 OR NOT (address LIKE 'no-reply%' OR address LIKE 'noreply%' OR address LIKE 'notices@%' OR address LIKE 'mailer-daemon@%'))
+	match := matchAll(strings.FieldsFunc(begins, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }))
+	if match == "" {
+		match = `"@"`
+	}
+	err = t.db.Raw(`SELECT name, address FROM (
+			SELECT rowid FROM (SELECT rowid FROM correspondents WHERE box_id = @box AND sent > 0 AND (address LIKE @at ESCAPE '\' OR name LIKE @at ESCAPE '\' OR name LIKE @in ESCAPE '\') ORDER BY answered_at DESC LIMIT @known)
+			UNION SELECT rowid FROM (SELECT rowid FROM people_words WHERE people_words MATCH @match ORDER BY rowid DESC LIMIT @known)) w
+		CROSS JOIN correspondents c ON c.rowid = w.rowid AND c.box_id = @box
+		WHERE sent > 0 OR NOT (address LIKE 'no-reply%' OR address LIKE 'noreply%' OR address LIKE 'notices@%' OR address LIKE 'mailer-daemon@%')
 		ORDER BY (sent * 3.0 + received) / (1.0 + MAX(0, @now - MAX(answered_at, last_at / 2)) / 2592000000.0) DESC, sent DESC, address LIMIT @n`,
-		map[string]any{"box": box, "at": like + "%", "in": "% " + like + "%", "now": now, "n": n}).Scan(&out).Error
+		map[string]any{"box": box, "at": like + "%", "in": "% " + like + "%", "now": now, "n": n, "known": known, "match": match}).Scan(&out).Error
 	return out, err
 }
 

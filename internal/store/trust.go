@@ -47,12 +47,23 @@ func trust(db *gorm.DB) error {
 
 		`CREATE INDEX IF NOT EXISTS message_raw ON messages(reader) WHERE raw`,
 
+		// The names and addresses one writes to are completed from an index of
+		// their words.
+		`CREATE VIRTUAL TABLE IF NOT EXISTS people_words USING fts5(words, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2")`,
+		`INSERT INTO people_words(rowid, words) SELECT rowid, name || ' ' || address FROM correspondents`,
+		`CREATE TRIGGER IF NOT EXISTS people_words_new AFTER INSERT ON correspondents BEGIN INSERT INTO people_words(rowid, words) VALUES (new.rowid, new.name || ' ' || new.address); END`,
+		`CREATE TRIGGER IF NOT EXISTS people_words_change AFTER UPDATE OF name ON correspondents WHEN old.name <> new.name BEGIN
+			DELETE FROM people_words WHERE rowid = old.rowid; INSERT INTO people_words(rowid, words) VALUES (new.rowid, new.name || ' ' || new.address); END`,
+		`CREATE TRIGGER IF NOT EXISTS people_words_gone AFTER DELETE ON correspondents BEGIN DELETE FROM people_words WHERE rowid = old.rowid; END`,
+		`CREATE INDEX IF NOT EXISTS correspondent_sent ON correspondents(box_id, answered_at) WHERE sent > 0`,
+		`CREATE INDEX IF NOT EXISTS correspondent_last ON correspondents(box_id, last_at)`,
+
 		`DROP INDEX IF EXISTS entry_steps`,
 		`CREATE INDEX IF NOT EXISTS entry_step ON entries(person_id, id) WHERE step AND actor = 'person'`,
 		`CREATE INDEX IF NOT EXISTS entry_box ON entries(box_id, id)`,
 		`CREATE INDEX IF NOT EXISTS entry_actor ON entries(box_id, actor, id)`,
 		`CREATE INDEX IF NOT EXISTS outgoing_conversation ON outgoings(conversation_id)`,
-		`CREATE INDEX IF NOT EXISTS outgoing_address ON outgoings(address)`,
+		`CREATE INDEX IF NOT EXISTS outgoing_address ON outgoings(address, box_id, hold)`,
 		`CREATE INDEX IF NOT EXISTS outgoing_quiet ON outgoings(box_id, id) WHERE quiet`,
 		`CREATE INDEX IF NOT EXISTS outgoing_unfiled ON outgoings(id) WHERE state = 'sent' AND NOT filed`,
 		`CREATE INDEX IF NOT EXISTS outgoing_unlaid ON outgoings(account_id, id) WHERE state = 'sent' AND filed AND NOT laid`,

@@ -9,6 +9,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"strings"
 	"testing"
 
@@ -18,7 +19,13 @@ import (
 	"ebbe/internal/desk"
 	mailpost "ebbe/internal/post"
 	"ebbe/internal/store"
+	"ebbe/internal/store/plantest"
 )
+
+// statements is what the tests of this package made the store run.
+var statements plantest.Recorder
+
+func TestMain(m *testing.M) { os.Exit(statements.Main(m)) }
 
 type visitor struct {
 	t      *testing.T
@@ -29,7 +36,7 @@ type visitor struct {
 
 func visit(t *testing.T) (*visitor, *desk.Desk) {
 	t.Helper()
-	s, err := store.Open(t.TempDir(), store.Options{})
+	s, err := store.Open(t.TempDir(), store.Options{Statements: statements.Note})
 	require.NoError(t, err)
 	d := desk.New(s, &desk.SystemClock{}, false)
 	srv := httptest.NewServer(Handler(d))

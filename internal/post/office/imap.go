@@ -317,7 +317,7 @@ func (s *session) Fetch(w *imapserver.FetchWriter, set imap.NumSet, o *imap.Fetc
 			r.WriteInternalDate(l.at)
 		}
 		if o.RFC822Size {
-			r.WriteRFC822Size(int64(len(l.raw)) + lie)
+			r.WriteRFC822Size(max(0, int64(len(l.raw))+lie))
 		}
 		if o.Envelope {
 			if h, err := textproto.ReadHeader(bufio.NewReader(bytes.NewReader(l.raw))); err == nil {

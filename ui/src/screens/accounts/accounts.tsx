@@ -26,7 +26,7 @@ export function AccountsScreen() {
   const account = data.accounts.find((a) => a.id === open)
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
-      <div className="mx-auto grid max-w-4xl gap-5">
+      <div className="mx-auto grid max-w-4xl grid-cols-[minmax(0,1fr)] gap-5">
         <div className="flex items-center justify-between gap-4">
           <div>
             <h1 className="text-[24px] tracking-[-.025em]">Accounts</h1>
@@ -47,11 +47,13 @@ export function AccountsScreen() {
               <Empty title="No account is connected">Ebbe has the mail you imported, and nothing new comes in. Connect an account and its mail appears here, the newest first.</Empty>
               <p className="text-center"><Button autoFocus onClick={() => setOpen(0)}>Connect an account</Button></p>
             </div>
-          ) : <ul className="grid gap-3">{data.accounts.map((a) => <Card key={a.id} a={a} onChange={() => setOpen(a.id)} />)}</ul>}
+          ) : <ul className="grid grid-cols-[minmax(0,1fr)] gap-3">{data.accounts.map((a) => <Card key={a.id} a={a} onChange={() => setOpen(a.id)} />)}</ul>}
       </div>
     </div>
   )
 }
+
+const placed: Record<string, string> = { inbox: 'back in the inbox', archived: 'archived', bin: 'binned', junk: 'junk', snoozed: 'snoozed' }
 
 /** What vanished from a server in great numbers: nothing has followed, and the user says what is to. */
 function Vanished({ a }: { a: AccountView }) {
@@ -81,20 +83,20 @@ function Restored() {
   }
   const shown = 5
   return (
-    <section aria-label="Restored from a backup" className="grid gap-3 rounded-[10px] border border-sand-200 px-4 py-3" data-testid="restored">
+    <section aria-label="Restored from a backup" className="grid grid-cols-[minmax(0,1fr)] gap-3 rounded-[10px] border border-sand-200 px-4 py-3" data-testid="restored">
       <b className="text-[15px]">Restored from a backup</b>
       {data.resting && <p className="text-ink-700">Until your accounts have been looked at, nothing goes out, comes back, or is carried to a server.</p>}
       {data.messages.length > 0 && (
         <div>
-          <p>{plural(data.messages.length, 'message')} waited when the backup was made. Ebbe cannot know whether they have gone since.</p>
-          <ul className="mt-1 text-[13px] text-ink-500">{data.messages.slice(0, shown).map((m) => <li key={m.id} className="truncate">“{m.subject}” to {m.to.name || m.to.address}, {long(m.at)}</li>)}{data.messages.length > shown && <li>and {data.messages.length - shown} more</li>}</ul>
-          <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('messages', false)}>Drop them</Button><Button quiet disabled={busy} onClick={() => settle('messages', true)}>Send them now</Button></p>
+          <p>{plural(data.messages.length, 'message')} waited when the backup was made. Ebbe cannot know whether {data.messages.length === 1 ? 'it has' : 'they have'} gone since.</p>
+          <ul className="mt-1 text-[13px] text-ink-500">{data.messages.slice(0, shown).map((m) => <li key={m.id} className="truncate">“{m.subject || '(no subject)'}” to {m.to.name || m.to.address}, {long(m.at)}</li>)}{data.messages.length > shown && <li>and {data.messages.length - shown} more</li>}</ul>
+          <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('messages', false)}>Drop</Button><Button quiet disabled={busy} onClick={() => settle('messages', true)}>Send now</Button></p>
         </div>
       )}
       {data.decisions.length > 0 && (
         <div>
           <p>{plural(data.decisions.length, 'decision')} had not reached the server when the backup was made.</p>
-          <ul className="mt-1 text-[13px] text-ink-500">{data.decisions.slice(0, shown).map((d) => <li key={d.id} className="truncate">“{d.subject}”, {d.from}: {d.place}</li>)}{data.decisions.length > shown && <li>and {data.decisions.length - shown} more</li>}</ul>
+          <ul className="mt-1 text-[13px] text-ink-500">{data.decisions.slice(0, shown).map((d) => <li key={d.id} className="truncate">“{d.subject || '(no subject)'}”, {d.from}: {placed[d.place] ?? d.place}</li>)}{data.decisions.length > shown && <li>and {data.decisions.length - shown} more</li>}</ul>
           <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('decisions', true)}>Carry them there</Button><Button quiet disabled={busy} onClick={() => settle('decisions', false)}>Leave the server as it is</Button></p>
         </div>
       )}
