@@ -107,9 +107,11 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 		}
 		return out
 	}
-	other, who := fill(t, "2026-11-24T10:42")
-	d, _ := fill(t, "2026-11-24T10:42")
-	require.Equal(t, subjects(other, who), subjects(d, who))
+	d, who := fill(t, "2026-11-24T10:42")
+	if !testing.Short() {
+		other, who := fill(t, "2026-11-24T10:42")
+		require.Equal(t, subjects(other, who), subjects(d, who))
+	}
 	oslo, err := time.LoadLocation(Zone)
 	require.NoError(t, err)
 	now := func() string { return d.Now().In(oslo).Format("Mon 15:04") }

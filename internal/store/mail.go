@@ -201,7 +201,7 @@ func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
 	for chunk := range chunks(ids) {
 		var found []int64
-		if err := t.db.Model(&Conversation{}).Where("box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
+		if err := t.db.Model(&Conversation{}).Where("+box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
 			return nil, err
 		}
 		for _, id := range found {
