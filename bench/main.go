@@ -5,6 +5,7 @@ package main
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"flag"
@@ -51,7 +52,7 @@ func main() {
 	flag.Parse()
 	dir := must(os.MkdirTemp("", "ebbe-bench"))
 	defer os.RemoveAll(dir)
-	if growth(dir, [2]int{*small, *large}); *grow {
+	if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
 		return
 	}
 	if synced(filepath.Join(dir, "synced"), *sync); *only {
@@ -86,7 +87,7 @@ func main() {
 		s.call("POST", "/delivery/preview", map[string]any{"plan": plan("every day 8, 12, 17")}, nil)
 	})
 	s.call("POST", "/delivery/use", map[string]any{"plan": ""}, nil)
-	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%d", i*7), nil, nil) })
+	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%08d", i*7), nil, nil) })
 	ids := s.inbox(600)
 	s.p95("one decision", len(ids), func(i int) {
 		s.call("POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}}, nil)
@@ -196,7 +197,7 @@ func generate(path string, n, thread int, prefix string) {
 		if i != root {
 			fmt.Fprintf(w, "References: <%s%d@y.example>\n", prefix, root)
 		}
-		fmt.Fprintf(w, "MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\n\nunique%d ", i)
+		fmt.Fprintf(w, "MIME-Version: 1.0\nContent-Type: text/plain; charset=utf-8\n\nunique%08d ", i)
 		for range 60 + r.IntN(120) {
 			w.WriteString(words[r.IntN(len(words))] + " ")
 			if r.IntN(12) == 0 {

@@ -34,7 +34,12 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	db = db.Where("c.box_id = ?", box)
+	match := matchAll(q.Terms())
+	if match == "" || q.Place == inbox.Inbox {
+		db = db.Where("c.box_id = ?", box)
+	} else { // what the words find is looked up, rather than all of the box held against it
+		db = db.Where("+c.box_id = ?", box)
+	}
 	switch q.Place { // what has been merged away counts as archived
 	case "":
 		db = db.Where("c.merged_to = 0 AND c.place <> 'held'")
@@ -77,7 +82,7 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 	if q.Files {
 		db = db.Where("c.files > 0")
 	}
-	if match := matchAll(q.Terms()); match != "" {
+	if match != "" {
 		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", match)
 	}
 	return db

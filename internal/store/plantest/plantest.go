@@ -45,7 +45,6 @@ var walks = []struct{ like, reason string }{
 	{"SELECT rowid FROM people_words WHERE people_words MATCH", "the index of words gives the newest first and stops"},
 	{"FROM (SELECT * FROM correspondents WHERE box_id = ? ORDER BY last_at", "it stops after as many as it needs"},
 	{"DELETE FROM copies WHERE folder_id IN", "an account that is taken away is forgotten with all its places, once"},
-	{"WHERE words MATCH", "a search sorts all it finds; its own issue mends that"},
 }
 
 // Recorder takes down statements.
