@@ -120,5 +120,9 @@ func TestRestoredFromABackup(t *testing.T) {
 	p.MustReload()
 	p.reads("[data-testid=restored]", "decisions had not reached the server when the backup was made.")
 	p.button("Leave the server as it is").MustClick()
+	r.change("UPDATE things SET at = 4503599627370496 WHERE kind = 'remind'")
+	p.MustReload()
+	p.reads("[data-testid=restored]", "past since the backup was made.")
+	p.button("Remind now").MustClick()
 	p.until("!document.querySelector('[data-testid=restored]')")
 }

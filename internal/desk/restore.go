@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"sync"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 )
@@ -89,10 +90,10 @@ func (d *Desk) lookedAt(ctx context.Context, account int64) error {
 	if delete(d.rest.waiting, account); len(d.rest.waiting) > 0 {
 		return nil
 	}
-	messages, decisions := 0, 0
+	messages, decisions, reminders := 0, 0, 0
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
 		t.Durably()
-		if messages, decisions, err = t.HoldRestored(d.now()); err != nil {
+		if messages, decisions, reminders, err = t.HoldRestored(d.now()); err != nil {
 			return err
 		}
 		return t.SetMeta("resting", "")
@@ -101,7 +102,7 @@ func (d *Desk) lookedAt(ctx context.Context, account int64) error {
 		return err
 	}
 	d.rest.since = 0
-	slog.Info("restored from a backup: what waited is kept for its user", "messages", messages, "decisions", decisions)
+	slog.Info("restored from a backup: what waited is kept for its user", "messages", messages, "decisions", decisions, "reminders", reminders)
 	go d.announceAll(TopicAccounts, TopicOutbox, TopicMail)
 	return nil
 }
@@ -112,7 +113,7 @@ const restoredShown = 100
 // Restored gives what waits for the user's word since this Ebbe was restored
 // from a backup.
 func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error) {
-	v.Resting, v.Messages, v.Decisions = d.resting(), []OutboxLine{}, []RestoredDecision{}
+	v.Resting, v.Messages, v.Decisions, v.Reminders = d.resting(), []OutboxLine{}, []RestoredDecision{}, []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.RestoredOutgoing(who.Box, restoredShown)
 		if err != nil {
@@ -129,21 +130,98 @@ func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error
 			}
 			v.Decisions = append(v.Decisions, RestoredDecision{ID: c.ID, Subject: c.Subject, From: from, Place: c.Place})
 		}
+		if err != nil {
+			return err
+		}
+		things, err := t.RestoredReminders(who.Box, restoredShown)
+		if err != nil {
+			return err
+		}
+		state, err := t.State(who.Box, 0, nil, subjects(things))
+		for _, th := range things {
+			if f, ok := state.FollowUps[th.FollowUp]; ok {
+				v.Reminders = append(v.Reminders, f.Title)
+			} else if e, ok := state.Events[th.FollowUp]; ok {
+				v.Reminders = append(v.Reminders, e.Title)
+			}
+		}
 		return err
 	})
 	return v, err
 }
 
+// subjects are the follow-ups and events that things of the agenda are about.
+func subjects(things []store.Thing) (uids []string) {
+	for _, th := range things {
+		uids = append(uids, th.FollowUp)
+	}
+	return uids
+}
+
+// settleReminders lets reminders come up that waited when the backup was made, or
+// counts them as seen: what they are about stays as it is.
+func (d *Desk) settleReminders(ctx context.Context, who Who, release bool) (n int, err error) {
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		things, err := t.RestoredReminders(who.Box, restoredShown)
+		if n = len(things); err != nil || n == 0 {
+			return err
+		}
+		if release {
+			return t.ReleaseReminders(who.Box, d.now())
+		}
+		state, err := t.State(who.Box, 0, nil, subjects(things))
+		if err != nil {
+			return err
+		}
+		for _, th := range things {
+			if err := t.DropThing(th.ID); err != nil {
+				return err
+			}
+		}
+		var seen []followup.FollowUp
+		for _, f := range state.FollowUps {
+			after := f.Fire(who.Week, d.now())
+			after.Card = f.Card
+			seen = append(seen, after)
+		}
+		if err := t.PutFollowUps(who.Box, seen); err != nil {
+			return err
+		}
+		for _, e := range state.Events {
+			after := e.Fire(d.now())
+			after.Card = e.Card
+			if err := t.PutEvent(who.Box, after); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err == nil && release {
+		err = d.CatchUp(ctx)
+	}
+	return n, err
+}
+
 // SettleRestored lets what waits since this Ebbe was restored happen now, or
-// never: messages, or decisions that servers have not heard of.
+// never: messages, decisions that servers have not heard of, or reminders.
 func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release bool) (text string, err error) {
-	if what != "messages" && what != "decisions" {
+	if what != "messages" && what != "decisions" && what != "reminders" {
 		return "", invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
 	}
 	if d.resting() {
 		return "", &UserError{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
 	}
 	n := 0
+	if what == "reminders" {
+		n, err := d.settleReminders(ctx, who, release)
+		if text = fmt.Sprintf("%s dropped. What they are about stays as it is.", plural(n, "reminder")); release {
+			text = fmt.Sprintf("%s up now.", plural(n, "reminder"))
+		}
+		if err == nil {
+			d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicCards}})
+		}
+		return text, err
+	}
 	if what == "messages" {
 		var rows []store.Outgoing
 		if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box, restoredShown); return err }); err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/writing"
 	postoffice "ebbe/internal/post/office"
@@ -58,6 +59,10 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	send("Matter 3", "Three.", "fri 9:00")  // is still ahead
 	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Matter 4").ID}})
 	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Matter 5").ID}, Return: p.moment(t, "today 13:00")})
+	for _, title := range []string{"Ring Jonas", "Water the ferns"} {
+		_, err = p.WriteDown(ctx, p.who, "", NewFollowUp{Title: title, Reminders: []followup.Reminder{{At: p.at(t, "today 12:30")}}})
+		require.NoError(t, err)
+	}
 
 	file := filepath.Join(t.TempDir(), "ebbe.backup")
 	writes := make(chan error)
@@ -104,6 +109,14 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.False(t, v.Resting)
 	require.Len(t, v.Messages, 1)
 	require.Equal(t, "Re: Matter 2", v.Messages[0].Subject)
+	require.ElementsMatch(t, []string{"Ring Jonas", "Water the ferns"}, v.Reminders)
+	cards := func(want int) {
+		t.Helper()
+		c, err := q.Cards(ctx, q.who)
+		require.NoError(t, err)
+		require.Len(t, c.Cards, want)
+	}
+	cards(0)
 	q.sound(t)
 
 	_, err = q.SettleRestored(ctx, q.who, "messages", true)
@@ -112,15 +125,34 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.Len(t, q.post.Taken(), 2)
 	_, err = q.SettleRestored(ctx, q.who, "decisions", true)
 	require.NoError(t, err)
+	_, err = q.SettleRestored(ctx, q.who, "reminders", true)
+	require.NoError(t, err)
+	cards(2)
 	q.pass(t)
 	v, err = q.Restored(ctx, q.who)
 	require.NoError(t, err)
 	require.Empty(t, v.Messages)
 	require.Empty(t, v.Decisions)
+	require.Empty(t, v.Reminders)
 	q.later(3 * 24 * time.Hour)
 	require.NoError(t, q.Dispatch(ctx))
 	require.Len(t, q.post.Taken(), 3, "what was still ahead goes at its time")
 	q.sound(t)
+
+	r := p.restored(t, file) // the same backup, and another word
+	r.pass(t)
+	text, err := r.SettleRestored(ctx, r.who, "reminders", false)
+	require.NoError(t, err)
+	require.Equal(t, "2 reminders dropped. What they are about stays as it is.", text)
+	require.NoError(t, r.CatchUp(ctx))
+	c, err := r.Cards(ctx, r.who)
+	require.NoError(t, err)
+	require.Empty(t, c.Cards)
+	require.True(t, r.named(t, "Ring Jonas").Open())
+	v, err = r.Restored(ctx, r.who)
+	require.NoError(t, err)
+	require.Empty(t, v.Reminders)
+	r.sound(t)
 }
 
 // What is no backup, or is damaged, changes nothing.

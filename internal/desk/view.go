@@ -226,6 +226,7 @@ type RestoredView struct {
 	Resting   bool               `json:"resting"` // the accounts have not been looked at yet
 	Messages  []OutboxLine       `json:"messages"`
 	Decisions []RestoredDecision `json:"decisions"` // of which servers have not heard
+	Reminders []string           `json:"reminders"` // titles of follow-ups and events
 }
 
 // RestoredDecision is a conversation about which a server has not heard.

@@ -1,6 +1,9 @@
 package store
 
-import "ebbe/internal/core/when"
+import (
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+)
 
 // Restored is what is told of a message or a decision that waited when the
 // backup was made of which the database was restored.
@@ -11,25 +14,31 @@ const held = when.Instant(1) << 52
 
 // HoldRestored keeps what waited when the backup was made, and is past by now,
 // until the user says what becomes of it: messages on their way out, but for
-// those that have been found among the sent mail, and decisions of which servers
-// have not heard. It gives how many of each.
-func (t Tx) HoldRestored(now when.Instant) (messages, decisions int, err error) {
+// those that have been found among the sent mail, decisions of which servers have
+// not heard, and reminders. It gives how many of each.
+func (t Tx) HoldRestored(now when.Instant) (messages, decisions, reminders int, err error) {
 	for _, q := range []string{
 		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state <> 'sent' AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
 			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
 		`DELETE FROM drafts WHERE outgoing_id > 0 AND EXISTS (SELECT 1 FROM outgoings o WHERE o.id = drafts.outgoing_id AND o.state = 'sent')`,
 	} {
 		if err := t.db.Exec(q).Error; err != nil {
-			return 0, 0, err
+			return 0, 0, 0, err
 		}
 	}
 	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state <> 'sent' AND state = 'waiting' AND next <= ?", Restored, now)
 	if res.Error != nil {
-		return 0, 0, res.Error
+		return 0, 0, 0, res.Error
 	}
 	errands := t.db.Exec("UPDATE errands SET at = ?, problem = ?", held, Restored)
-	return int(res.RowsAffected), int(errands.RowsAffected), errands.Error
+	if errands.Error != nil {
+		return 0, 0, 0, errands.Error
+	}
+	due := t.db.Exec("UPDATE things SET at = ? WHERE kind IN ? AND at <= ?", held, reminding, now)
+	return int(res.RowsAffected), int(errands.RowsAffected), int(due.RowsAffected), due.Error
 }
+
+var reminding = []inbox.Kind{inbox.Remind, inbox.RemindEvent}
 
 // RestoredOutgoing gives up to n messages of a box that wait for the user's word.
 func (t Tx) RestoredOutgoing(box int64, n int) (out []Outgoing, err error) {
@@ -51,4 +60,19 @@ func (t Tx) SettleErrands(box int64, release bool) error {
 		return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
 	}
 	return t.db.Exec("DELETE FROM errands WHERE box_id = ? AND at = ?", box, held).Error
+}
+
+// Kept says that t happens only when the user says so.
+func (t Thing) Kept() bool { return t.At == held }
+
+// RestoredReminders gives up to n things of the agenda of a box that wait for the
+// user's word before they remind of anything.
+func (t Tx) RestoredReminders(box int64, n int) (out []Thing, err error) {
+	err = t.db.Where("box_id = ? AND at = ? AND kind IN ?", box, held, reminding).Order("id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// ReleaseReminders lets what waits for the user's word remind at once.
+func (t Tx) ReleaseReminders(box int64, now when.Instant) error {
+	return t.db.Exec("UPDATE things SET at = ? WHERE box_id = ? AND at = ? AND kind IN ?", now, box, held, reminding).Error
 }

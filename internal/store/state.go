@@ -207,9 +207,10 @@ func (t Tx) Due(now when.Instant, n int) (things []Thing, err error) {
 	return things, err
 }
 
-// NextThing is the earliest instant on the agenda, zero if it is empty.
+// NextThing is the earliest instant on the agenda, zero if nothing is to happen by
+// itself.
 func (t Tx) NextThing() (at when.Instant, err error) {
-	err = t.db.Model(&Thing{}).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
+	err = t.db.Model(&Thing{}).Where("at < ?", held).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
 	return at, err
 }
 

@@ -243,6 +243,7 @@ export interface RestoredView {
   resting: boolean; // the accounts have not been looked at yet
   messages: OutboxLine[];
   decisions: RestoredDecision[]; // of which servers have not heard
+  reminders: string[]; // titles of follow-ups and events
 }
 /**
  * RestoredDecision is a conversation about which a server has not heard.

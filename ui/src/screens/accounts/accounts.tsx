@@ -76,7 +76,7 @@ function Restored() {
   const { say } = useDesk()
   const { data } = useQuery({ queryKey: ['accounts', 'restored'], queryFn: () => get<RestoredView>('/restored') })
   const [busy, setBusy] = useState(false)
-  if (!data || (!data.resting && !data.messages.length && !data.decisions.length)) return null
+  if (!data || (!data.resting && !data.messages.length && !data.decisions.length && !data.reminders.length)) return null
   const settle = (what: string, release: boolean) => {
     setBusy(true)
     post<{ text: string }>('/restored', { what, release }).then((v) => { say({ text: v.text }); void client.invalidateQueries({ queryKey: ['accounts'] }) }).catch((e: unknown) => say({ text: told(e), wrong: true })).finally(() => setBusy(false))
@@ -98,6 +98,13 @@ function Restored() {
           <p>{plural(data.decisions.length, 'decision')} had not reached the server when the backup was made.</p>
           <ul className="mt-1 text-[13px] text-ink-500">{data.decisions.slice(0, shown).map((d) => <li key={d.id} className="truncate">“{d.subject || '(no subject)'}”, {d.from}: {placed[d.place] ?? d.place}</li>)}{data.decisions.length > shown && <li>and {data.decisions.length - shown} more</li>}</ul>
           <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('decisions', true)}>Carry them there</Button><Button quiet disabled={busy} onClick={() => settle('decisions', false)}>Leave the server as it is</Button></p>
+        </div>
+      )}
+      {data.reminders.length > 0 && (
+        <div>
+          <p>{plural(data.reminders.length, 'reminder is', 'reminders are')} past since the backup was made.</p>
+          <ul className="mt-1 text-[13px] text-ink-500">{data.reminders.slice(0, shown).map((r, i) => <li key={i} className="truncate">{r}</li>)}{data.reminders.length > shown && <li>and {data.reminders.length - shown} more</li>}</ul>
+          <p className="mt-2 flex flex-wrap gap-2"><Button disabled={busy} onClick={() => settle('reminders', true)}>Remind now</Button><Button quiet disabled={busy} onClick={() => settle('reminders', false)}>Drop</Button></p>
         </div>
       )}
     </section>
