@@ -227,9 +227,8 @@ func viewOf(m store.Message) MessageView {
 // How much of one message is shown unless all of it is asked for, and how much of
 // a conversation is opened with it, in bytes.
 const (
-	maxShown       = 256 << 10 // of plain text
-	maxShownHTML   = 512 << 10
-	unfoldedBefore = 2 << 20 // of originals; what is before them is opened when it is asked for
+	maxShown       = 256 << 10 // of plain text, or of HTML
+	unfoldedBefore = 2 << 20   // of originals; what is before them is opened when it is asked for
 )
 
 // unfold opens a message: its text, or what its frame will show of it.
@@ -280,11 +279,11 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 // shownHTML is what of the HTML of a message is shown, and how many bytes are
 // not.
 func shownHTML(b post.Body, all bool) (shown string, rest int) {
-	if len(b.HTML) <= maxShownHTML || all {
+	if len(b.HTML) <= maxShown || all {
 		return b.HTML, 0
 	}
-	shown = b.HTML[:maxShownHTML]
-	if at := strings.LastIndexByte(shown, '<'); at > maxShownHTML/2 { // not in the middle of a tag
+	shown = b.HTML[:maxShown]
+	if at := strings.LastIndexByte(shown, '<'); at > maxShown/2 { // not in the middle of a tag
 		shown = shown[:at]
 	}
 	return strings.ToValidUTF8(shown, ""), len(b.HTML) - len(shown)
