@@ -155,35 +155,28 @@ func (c *contents) gather(n *node) {
 
 // plain is the plain form of the words; "" if there is none of any of them.
 func (c *contents) plain() string {
-	var out []string
-	any := false
-	for _, s := range c.sections {
-		any = any || s.text != ""
-	}
-	for _, s := range c.sections {
-		if s.text == "" && any {
-			s.text = TextOf(s.html)
-		}
-		if s.text != "" {
-			out = append(out, s.text)
-		}
-	}
-	return strings.Join(out, "\n")
+	return c.words(func(s section) string { return s.text }, func(s section) string { return TextOf(s.html) })
 }
 
 // html is the rich form of the words; "" if there is none of any of them.
 func (c *contents) html() string {
-	var out []string
-	any := false
-	for _, s := range c.sections {
-		any = any || s.html != ""
+	return c.words(func(s section) string { return s.html }, func(s section) string { return PlainHTML(s.text) })
+}
+
+// words are those of all sections in one form, for which the other form stands in
+// where a section has but that; "" if none has the one.
+func (c *contents) words(form, other func(section) string) string {
+	if !slices.ContainsFunc(c.sections, func(s section) bool { return form(s) != "" }) {
+		return ""
 	}
+	var out []string
 	for _, s := range c.sections {
-		if s.html == "" && any {
-			s.html = PlainHTML(s.text)
+		text := form(s)
+		if text == "" {
+			text = other(s)
 		}
-		if s.html != "" {
-			out = append(out, s.html)
+		if text != "" {
+			out = append(out, text)
 		}
 	}
 	return strings.Join(out, "\n")
