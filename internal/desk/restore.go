@@ -107,22 +107,19 @@ func (d *Desk) lookedAt(ctx context.Context, account int64) error {
 	return nil
 }
 
-// restoredShown is how many things of each kind are listed.
-const restoredShown = 100
-
 // Restored gives what waits for the user's word since this Ebbe was restored
 // from a backup.
 func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error) {
 	v.Resting, v.Messages, v.Decisions, v.Reminders = d.resting(), []OutboxLine{}, []RestoredDecision{}, []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.RestoredOutgoing(who.Box, restoredShown)
+		rows, err := t.RestoredOutgoing(who.Box)
 		if err != nil {
 			return err
 		}
 		for _, o := range rows {
 			v.Messages = append(v.Messages, outboxLine(o))
 		}
-		about, err := t.RestoredErrands(who.Box, restoredShown)
+		about, err := t.RestoredErrands(who.Box)
 		for _, c := range about {
 			from := c.FromName
 			if from == "" {
@@ -133,7 +130,7 @@ func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error
 		if err != nil {
 			return err
 		}
-		things, err := t.RestoredReminders(who.Box, restoredShown)
+		things, err := t.RestoredReminders(who.Box)
 		if err != nil {
 			return err
 		}
@@ -162,7 +159,7 @@ func subjects(things []store.Thing) (uids []string) {
 // counts them as seen: what they are about stays as it is.
 func (d *Desk) settleReminders(ctx context.Context, who Who, release bool) (n int, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		things, err := t.RestoredReminders(who.Box, restoredShown)
+		things, err := t.RestoredReminders(who.Box)
 		if n = len(things); err != nil || n == 0 {
 			return err
 		}
@@ -224,7 +221,7 @@ func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release
 	}
 	if what == "messages" {
 		var rows []store.Outgoing
-		if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box, restoredShown); return err }); err != nil {
+		if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box); return err }); err != nil {
 			return "", err
 		}
 		for _, o := range rows {

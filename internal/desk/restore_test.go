@@ -59,8 +59,9 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	send("Matter 3", "Three.", "fri 9:00")  // is still ahead
 	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Matter 4").ID}})
 	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Matter 5").ID}, Return: p.moment(t, "today 13:00")})
-	for _, title := range []string{"Ring Jonas", "Water the ferns"} {
-		_, err = p.WriteDown(ctx, p.who, "", NewFollowUp{Title: title, Reminders: []followup.Reminder{{At: p.at(t, "today 12:30")}}})
+	const reminders = 102 // more than a page of anything
+	for i := range reminders {
+		_, err = p.WriteDown(ctx, p.who, "", NewFollowUp{Title: fmt.Sprintf("Ring %d", i), Reminders: []followup.Reminder{{At: p.at(t, "today 12:30")}}})
 		require.NoError(t, err)
 	}
 
@@ -109,12 +110,13 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.False(t, v.Resting)
 	require.Len(t, v.Messages, 1)
 	require.Equal(t, "Re: Matter 2", v.Messages[0].Subject)
-	require.ElementsMatch(t, []string{"Ring Jonas", "Water the ferns"}, v.Reminders)
+	require.Len(t, v.Reminders, reminders)
+	require.Contains(t, v.Reminders[0], "Ring ")
 	cards := func(want int) {
 		t.Helper()
 		c, err := q.Cards(ctx, q.who)
 		require.NoError(t, err)
-		require.Len(t, c.Cards, want)
+		require.Equal(t, want, c.Count)
 	}
 	cards(0)
 	q.sound(t)
@@ -127,7 +129,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.NoError(t, err)
 	_, err = q.SettleRestored(ctx, q.who, "reminders", true)
 	require.NoError(t, err)
-	cards(2)
+	cards(reminders)
 	q.pass(t)
 	v, err = q.Restored(ctx, q.who)
 	require.NoError(t, err)
@@ -143,12 +145,12 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	r.pass(t)
 	text, err := r.SettleRestored(ctx, r.who, "reminders", false)
 	require.NoError(t, err)
-	require.Equal(t, "2 reminders dropped. What they are about stays as it is.", text)
+	require.Equal(t, fmt.Sprintf("%d reminders dropped. What they are about stays as it is.", reminders), text)
 	require.NoError(t, r.CatchUp(ctx))
 	c, err := r.Cards(ctx, r.who)
 	require.NoError(t, err)
 	require.Empty(t, c.Cards)
-	require.True(t, r.named(t, "Ring Jonas").Open())
+	require.True(t, r.named(t, "Ring 1").Open())
 	v, err = r.Restored(ctx, r.who)
 	require.NoError(t, err)
 	require.Empty(t, v.Reminders)

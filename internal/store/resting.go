@@ -40,16 +40,16 @@ func (t Tx) HoldRestored(now when.Instant) (messages, decisions, reminders int, 
 
 var reminding = []inbox.Kind{inbox.Remind, inbox.RemindEvent}
 
-// RestoredOutgoing gives up to n messages of a box that wait for the user's word.
-func (t Tx) RestoredOutgoing(box int64, n int) (out []Outgoing, err error) {
-	err = t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state = 'kept' AND problem = ?", box, Restored).Order("id").Limit(n).Find(&out).Error
+// RestoredOutgoing gives the messages of a box that wait for the user's word.
+func (t Tx) RestoredOutgoing(box int64) (out []Outgoing, err error) {
+	err = t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state = 'kept' AND problem = ?", box, Restored).Order("id").Find(&out).Error
 	return out, err
 }
 
-// RestoredErrands gives up to n conversations about which decisions of the user
+// RestoredErrands gives the conversations about which decisions of the user
 // wait for their word before a server hears of them.
-func (t Tx) RestoredErrands(box int64, n int) (out []Conversation, err error) {
-	err = t.db.Raw("SELECT c.id, c.subject, c.title, c.place, c.from_name, c.from_addr FROM errands e JOIN conversations c ON c.id = e.conversation_id WHERE e.box_id = ? AND e.at = ? ORDER BY c.id LIMIT ?", box, held, n).Scan(&out).Error
+func (t Tx) RestoredErrands(box int64) (out []Conversation, err error) {
+	err = t.db.Raw("SELECT c.id, c.subject, c.title, c.place, c.from_name, c.from_addr FROM errands e JOIN conversations c ON c.id = e.conversation_id WHERE e.box_id = ? AND e.at = ? ORDER BY c.id", box, held).Scan(&out).Error
 	return out, err
 }
 
@@ -65,10 +65,10 @@ func (t Tx) SettleErrands(box int64, release bool) error {
 // Kept says that t happens only when the user says so.
 func (t Thing) Kept() bool { return t.At == held }
 
-// RestoredReminders gives up to n things of the agenda of a box that wait for the
+// RestoredReminders gives the things of the agenda of a box that wait for the
 // user's word before they remind of anything.
-func (t Tx) RestoredReminders(box int64, n int) (out []Thing, err error) {
-	err = t.db.Where("box_id = ? AND at = ? AND kind IN ?", box, held, reminding).Order("id").Limit(n).Find(&out).Error
+func (t Tx) RestoredReminders(box int64) (out []Thing, err error) {
+	err = t.db.Where("box_id = ? AND at = ? AND kind IN ?", box, held, reminding).Order("id").Find(&out).Error
 	return out, err
 }
 
