@@ -37,8 +37,8 @@ type ImportOptions struct {
 	Arrived  bool                            // it has just arrived, rather than being brought in from files
 	At       func(mail.Message) when.Instant // when it came in; its date if nil
 
-	sent   bool                                                   // the user has just sent it: the journal knows already
-	stored func(t store.Tx, items []post.Item, ids []int64) error // called with each batch in its transaction, with the IDs its messages have; may be nil
+	sent   bool                                                                 // the user has just sent it: the journal knows already
+	stored func(t store.Tx, items []post.Item, ids []int64, known []bool) error // called with each batch in its transaction, with the IDs its messages have, and whether Ebbe had them before; may be nil
 }
 
 const (
@@ -257,8 +257,10 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		if err := b.load(batch); err != nil {
 			return err
 		}
+		b.had = make([]bool, len(batch))
 		for i, p := range batch {
 			if b.known[string(p.hash[:])] != 0 {
+				b.had[i] = true
 				tally.Known++
 				continue
 			}
@@ -329,7 +331,7 @@ func (b *batcher) stored(batch []parsed) error {
 	for i, p := range batch {
 		items[i], ids[i] = p.item, b.known[string(p.hash[:])]
 	}
-	return b.o.stored(b.t, items, ids)
+	return b.o.stored(b.t, items, ids, b.had)
 }
 
 // record writes the line of the journal about what has come into view.
@@ -396,6 +398,7 @@ type batcher struct {
 	o      ImportOptions
 	own    map[string]bool
 	known  map[string]int64 // messages by hash
+	had    []bool           // of the batch, which were known before
 	refs   map[string]int64
 	rows   map[int64]*store.Conversation
 	marks  map[int64]*store.Mark

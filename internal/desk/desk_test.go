@@ -19,7 +19,6 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
@@ -495,55 +494,4 @@ func TestMailImportedBeforeAnybodyWasSetUp(t *testing.T) {
 		require.ErrorAs(t, New(s, &hand{begin}, false).SetUp(ctx, wrong), &user)
 		require.NotEmpty(t, user.Field)
 	}
-}
-
-// A year of a mailbox: mail comes, is decided, snoozed and taken back, the
-// program stops and starts, and at no time does a rule of the database break.
-func TestAYearOfAMailbox(t *testing.T) {
-	rapid.Check(t, func(rt *rapid.T) {
-		f := newOffice(t, store.Options{})
-		n := 0
-		for range rapid.IntRange(5, 15).Draw(rt, "weeks") {
-			f.clock.t = f.clock.t.Add(time.Duration(rapid.IntRange(1, 14*24).Draw(rt, "hours")) * time.Hour)
-			require.NoError(t, f.CatchUp(ctx))
-			id := fmt.Sprintf("%d@x", n)
-			refs := []string{}
-			if n > 0 && rapid.Bool().Draw(rt, "answers") {
-				for range rapid.IntRange(1, 3).Draw(rt, "refers") {
-					refs = append(refs, fmt.Sprintf("%d@x", rapid.IntRange(0, n-1).Draw(rt, "which")))
-				}
-			}
-			in := f.Intake(ctx, 1, ImportOptions{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
-			from := rapid.SampledFrom([]string{"mirela@c.example", "solvei@m.example"}).Draw(rt, "from")
-			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(id, from, "Matter "+id, refs...))}))
-			_, err := in.Close()
-			require.NoError(t, err)
-			n++
-			for _, s := range f.everything(t) {
-				switch rapid.IntRange(0, 10).Draw(rt, "decision") {
-				case 6:
-					f.decide(t, inbox.ToBin, Decision{Conversations: []int64{s.ID}})
-				case 7:
-					f.decide(t, inbox.ToJunk, Decision{Conversations: []int64{s.ID}})
-				case 8:
-					if v, err := f.Conversation(ctx, f.who, s.ID); err == nil && len(v.Messages) > 1 {
-						_, err := f.Part(ctx, f.who, "", s.ID, []int64{v.Messages[0].ID})
-						require.NoError(t, err)
-					}
-				case 0:
-					f.decide(t, inbox.Snooze, Decision{Conversations: []int64{s.ID}, Return: f.moment(t, "in 3 days")})
-				case 1:
-					f.decide(t, inbox.Archive, Decision{Conversations: []int64{s.ID}})
-				case 2:
-					f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{s.ID}, FollowUp: &NewFollowUp{Title: "Do it", Remind: f.moment(t, "in 5 days")}})
-				case 3:
-					_, _ = f.TakeBack(ctx, f.who, "")
-				}
-			}
-			if rapid.IntRange(0, 3).Draw(rt, "stop") == 0 {
-				f.reopen(t)
-			}
-			f.sound(t)
-		}
-	})
 }

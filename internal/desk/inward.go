@@ -99,7 +99,7 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	uid := "inward-" + hex.EncodeToString(sum[:16])
 	var changes []inbox.Change
 	o := ImportOptions{Place: inbox.Archived, At: func(mail.Message) when.Instant { return now }}
-	o.stored = func(t store.Tx, _ []post.Item, ids []int64) error {
+	o.stored = func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 		changes = nil
 		of, err := t.ConversationsOf(who.Box, ids)
 		if err != nil {

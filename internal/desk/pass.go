@@ -267,7 +267,9 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 // of before the newest first.
 func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 	o := ImportOptions{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
-	o.stored = func(t store.Tx, items []post.Item, ids []int64) error { return p.stored(t, f, items, ids, fresh) }
+	o.stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
+		return p.stored(t, f, items, ids, had, fresh)
+	}
 	if !fresh {
 		o.Progress = p.progress(len(uids))
 	}
@@ -407,9 +409,9 @@ func (p *pass) progress(n int) func(Tally) {
 }
 
 // stored notes, in the transaction in which messages are stored, where they
-// lie. What was known and has not lain in this folder was put there by somebody
-// else.
-func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, fresh bool) error {
+// lie. What Ebbe had and has not lain in this folder was put there by somebody
+// else, be it after it had gone from everywhere.
+func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
 	known, err := t.CopiesOf(ids)
 	if err != nil {
 		return err
@@ -430,6 +432,7 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		return err
 	}
 	var happened []store.Happening
+	var arrived []int64
 	copies, news := make([]store.Copy, len(items)), map[int64][]inbox.Elsewhere{}
 	for i, item := range items {
 		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
@@ -443,7 +446,10 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		if known && was.Star != item.Flags.Flagged {
 			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Star: &copies[i].Star})
 		}
-		if known && !here[ids[i]] && !awaited[ids[i]] {
+		if !had[i] {
+			arrived = append(arrived, ids[i])
+		}
+		if (known || had[i] && fresh) && !here[ids[i]] && !awaited[ids[i]] {
 			happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: ids[i]})
 		}
 		switch {
@@ -471,7 +477,7 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		p.heeded = append(p.heeded, changes...)
 	}
 	if f.Role == mail.RoleInbox {
-		if err := t.AddErrands(p.a.BoxID, ids, p.d.now()); err != nil {
+		if err := t.AddErrands(p.a.BoxID, arrived, p.d.now()); err != nil {
 			return err
 		}
 	}
@@ -620,7 +626,7 @@ func (p *pass) follow() error {
 					break
 				}
 			}
-			news[m] = []inbox.Elsewhere{{To: to}}
+			news[m] = []inbox.Elsewhere{{To: to, Last: roles[out[m]] == mail.RoleInbox}}
 			if to == "" && out[m] != 0 {
 				nowhere = append(nowhere, store.Vanishing{FolderID: out[m], MessageID: m, AccountID: p.a.ID, At: p.d.now()})
 			}
@@ -629,6 +635,9 @@ func (p *pass) follow() error {
 			return err
 		}
 		if changed, err = p.heed(t, news); err != nil {
+			return err
+		}
+		if err := p.remark(t, messages); err != nil {
 			return err
 		}
 		return t.Followed(ids)
@@ -640,6 +649,32 @@ func (p *pass) follow() error {
 		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicAccounts, TopicMail}, Notice: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."})
 	}
 	return err
+}
+
+// remark has the server told again how these messages and their conversations are
+// marked, where it shows that no longer: the one with the star or the newest has
+// gone, or one that was deleted lies there again as if nobody had read it.
+func (p *pass) remark(t store.Tx, messages []int64) error {
+	of, err := t.ConversationsOf(p.a.BoxID, messages)
+	if err != nil {
+		return err
+	}
+	conversations := slices.Compact(slices.Sorted(maps.Values(of)))
+	about := make([]store.Errand, len(conversations))
+	for i, id := range conversations {
+		about[i].ConversationID = id
+	}
+	open, err := openWork(t, p.a, about)
+	if err != nil {
+		return err
+	}
+	var amiss []int64
+	for _, id := range conversations {
+		if slices.ContainsFunc(open.todo[id], func(e inbox.Errand) bool { return e.Star != nil || e.Seen != nil && (!*e.Seen || of[e.Message] == id) }) {
+			amiss = append(amiss, id)
+		}
+	}
+	return t.CarryMarks(p.a.BoxID, amiss)
 }
 
 // heed changes conversations by what happened to messages on the server,
@@ -691,8 +726,13 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 				continue // what was decided here counts, and will be carried there
 			}
 			n.Newest = newest[id] == message
-			for _, k := range copies[id] {
+			there := slices.DeleteFunc(slices.Clone(copies[id]), func(k inbox.Copy) bool { return k.Own })
+			if !slices.ContainsFunc(there, func(k inbox.Copy) bool { return k.Message == newest[id] }) { // somebody deleted that before
+				n.Newest = n.Newest || len(there) == 0 || there[len(there)-1].Message == message
+			}
+			for _, k := range there {
 				n.Others = n.Others || k.Star && k.Message != message
+				n.Last = n.Last && k.Role != mail.RoleInbox
 			}
 			kind := inbox.Follow(before, n)
 			if kind == "" {
@@ -925,7 +965,11 @@ func (p *pass) carry() error {
 		if err := look(); err != nil || len(due) == 0 {
 			return err
 		}
-		err := p.errandsDone(open.todo)
+		var todo []inbox.Errand
+		for _, e := range due {
+			todo = append(todo, open.todo[e.ConversationID]...)
+		}
+		err := p.errandsDone(todo)
 		if err == nil {
 			err = look()
 		}
@@ -934,7 +978,7 @@ func (p *pass) carry() error {
 			switch {
 			case !open.left[e.ConversationID]:
 				done = append(done, e)
-			case open.mine[e.ConversationID]:
+			case len(open.todo[e.ConversationID]) > 0:
 				again = append(again, e)
 			}
 		}
@@ -956,16 +1000,16 @@ func (p *pass) carry() error {
 	}
 }
 
-// work is what has to be done on servers about conversations: on the one of an
-// account, and for which conversations there, and anywhere.
+// work is what has to be done on servers about conversations, by conversation:
+// on the one of an account, and about which there is something left on any.
 type work struct {
-	todo       []inbox.Errand
-	mine, left map[int64]bool
+	todo map[int64][]inbox.Errand
+	left map[int64]bool
 }
 
 // openWork gives the work about conversations, as the account a sees it.
 func openWork(t store.Tx, a store.Account, due []store.Errand) (w work, err error) {
-	w.mine, w.left = map[int64]bool{}, map[int64]bool{}
+	w.todo, w.left = map[int64][]inbox.Errand{}, map[int64]bool{}
 	ids := make([]int64, len(due))
 	for i, e := range due {
 		ids[i] = e.ConversationID
@@ -992,8 +1036,7 @@ func openWork(t store.Tx, a store.Account, due []store.Errand) (w work, err erro
 		for _, e := range inbox.Errands(state.Conversations[id], due[i].Left(), copies[id], func(account int64) inbox.Carries { return choices[account] }) {
 			w.left[id] = true
 			if e.Account == a.ID {
-				w.mine[id] = true
-				w.todo = append(w.todo, e)
+				w.todo[id] = append(w.todo[id], e)
 			}
 		}
 	}

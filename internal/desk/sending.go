@@ -426,7 +426,7 @@ func (d *Desk) fileSent(ctx context.Context) error {
 			continue
 		}
 		opt := ImportOptions{Place: inbox.Archived, sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
-			stored: func(t store.Tx, _ []post.Item, ids []int64) error {
+			stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 				of, err := t.ConversationsOf(o.BoxID, ids)
 				if err != nil {
 					return err

@@ -247,6 +247,19 @@ func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
 	return nil
 }
 
+// CarryMarks notes that the servers are to show these conversations of a box as
+// they are marked here. It moves nothing.
+func (t Tx) CarryMarks(box int64, conversations []int64) error {
+	for chunk := range chunks(conversations) {
+		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+			SELECT id, box_id, 1, 0, 0, '', '' FROM conversations WHERE id IN ? AND +box_id = ? ON CONFLICT DO NOTHING`, chunk, box).Error
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // NewestOf gives the newest message of each conversation that came from
 // somebody else.
 func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) {

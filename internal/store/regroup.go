@@ -66,13 +66,17 @@ func (t Tx) Splinter(box, from int64, messages []int64) (r inbox.Regrouping, err
 	return r, err
 }
 
-// regroup lets messages go from one conversation to another.
+// regroup lets messages go from one conversation to another. Their servers are to
+// have what either is in its place: what was taken in from the bin is fetched.
 func (t Tx) regroup(box int64, r inbox.Regrouping) error {
 	messages, _ := json.Marshal(append([]int64{}, r.Messages...)) // numbers always can be
 	drafts, _ := json.Marshal(append([]int64{}, r.Drafts...))
 	args := map[string]any{"box": box, "from": r.From, "into": r.Into, "messages": string(messages), "drafts": string(drafts),
 		"refs": asStrings(r.Refs), "followUps": asStrings(r.FollowUps), "events": asStrings(r.Events)}
 	statements := []string{
+		`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+			SELECT j.value, @box, 1, 0, 0, '', 'archived' || COALESCE((SELECT ',' || place FROM conversations WHERE id = @from), '') FROM json_each(json_array(@from, @into)) j WHERE EXISTS (SELECT 1 FROM accounts WHERE box_id = @box)
+			ON CONFLICT DO UPDATE SET rev = rev + 1, left_places = left_places || ',' || excluded.left_places`,
 		"INSERT OR IGNORE INTO conversations(id, box_id, place, reason, since, kind, merged_to, apart) SELECT @into, @box, 'archived', 'decided', 0, '', 0, 1 WHERE NOT EXISTS (SELECT 1 FROM conversations WHERE id = @into)",
 		"UPDATE messages SET conversation_id = @into WHERE id IN (SELECT value FROM json_each(@messages)) AND +box_id = @box AND +conversation_id = @from",
 		"UPDATE refs SET conversation_id = @into WHERE box_id = @box AND message_id IN (SELECT value FROM json_each(@refs)) AND +conversation_id = @from",
@@ -100,7 +104,8 @@ func (t Tx) regroup(box int64, r inbox.Regrouping) error {
 			"UPDATE outgoings SET conversation_id = @into WHERE conversation_id = @from",
 			"INSERT OR IGNORE INTO conversation_labels(label_id, conversation_id) SELECT label_id, @into FROM conversation_labels WHERE conversation_id = @from",
 			"DELETE FROM conversation_labels WHERE conversation_id = @from",
-			"UPDATE OR REPLACE errands SET conversation_id = @into WHERE conversation_id = @from",
+			"UPDATE errands SET left_places = left_places || ',' || (SELECT e.left_places FROM errands e WHERE e.conversation_id = @from) WHERE conversation_id = @into",
+			"DELETE FROM errands WHERE conversation_id = @from",
 			"DELETE FROM things WHERE conversation_id = @from",
 			"DELETE FROM marks WHERE conversation_id = @from AND person_id IN (SELECT person_id FROM members UNION SELECT 0)",
 			`UPDATE conversations SET merged_to = @into, place = 'archived', return_at = 0, return_local = '', return_zone = '', until = '', site = 0, labels = '' WHERE id = @from AND box_id = @box`)

@@ -114,7 +114,8 @@ func Errands(c Conversation, left []Place, copies []Copy, carries func(account i
 // Elsewhere is something that happened to a message on its server which Ebbe
 // has not done.
 type Elsewhere struct {
-	Newest bool      // it is the newest message of its conversation that came from somebody else
+	Newest bool      // it is the newest message of its conversation that came from somebody else, of those that lie there
+	Last   bool      // it has left the inbox, and nothing of its conversation lies in there now
 	To     mail.Role // the folder it was put into; empty if it is in none any more
 	Seen   *bool     // instead: it was marked read, or unread
 	Star   *bool     // instead: it was flagged, or not any more
@@ -123,9 +124,10 @@ type Elsewhere struct {
 
 // Follow says which decision about a conversation follows from what happened
 // on the server; none if nothing does. What was done to a message that is not
-// the newest moves nothing, unless it was put into the inbox. What was deleted there goes into the bin of Ebbe,
-// so that nothing is lost by somebody else's hand. What is held is not decided
-// about from outside.
+// the newest moves nothing, unless it was put into the inbox, or was the last in
+// there: then its conversation is done. What was deleted there goes into the bin
+// of Ebbe, so that nothing is lost by somebody else's hand. What is held is not
+// decided about from outside.
 func Follow(c Conversation, e Elsewhere) Kind {
 	undecided := c.Place == Inbox || c.Place == Snoozed
 	switch {
@@ -139,7 +141,12 @@ func Follow(c Conversation, e Elsewhere) Kind {
 			return map[bool]Kind{true: Star, false: Unstar}[*e.Star]
 		}
 		return ""
-	case c.Place == Held || !e.Newest && e.To != mail.RoleInbox:
+	case c.Place == Held:
+		return ""
+	case !e.Newest && e.To != mail.RoleInbox:
+		if e.Last && undecided {
+			return Archive
+		}
 		return ""
 	}
 	switch e.To {
