@@ -582,7 +582,7 @@ var verbs = map[inbox.Kind]string{
 	inbox.ChangeFollow: "follow-up changed", inbox.FinishFollow: "finished", inbox.ReopenFollow: "opened again", inbox.DropFollow: "dropped",
 	inbox.PutOff: "put off", inbox.PutInStage: "put into a stage", inbox.WaitFor: "waiting", inbox.CloseDay: "day closed", inbox.WaitEnded: "answered",
 	inbox.MakeEvent: "put into the calendar", inbox.ChangeEvent: "event changed", inbox.DropEvent: "event taken away", inbox.AnswerGuest: "invitation answered", inbox.TakeIn: "calendar file read",
-	inbox.Join: "joined", inbox.Part: "parted", inbox.FollowServer: "done elsewhere", inbox.PutBack: "put back",
+	inbox.Join: "joined", inbox.Part: "parted", inbox.FollowServer: "done elsewhere", inbox.PutBack: "put back", inbox.DropRestored: "dropped after restoring",
 	inbox.Deliver: "came in", inbox.LetOneIn: "let in", inbox.LetAllIn: "let in",
 	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import", inbox.MarkUnread: "marked unread", inbox.MarkRead: "marked read",
 }
@@ -616,6 +616,11 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 				return out, err
 			}
 		}
+		if root.Kind == inbox.DropRestored {
+			if step.Touched, err = restOn(t, who, root, kind == inbox.TakeBack); err != nil {
+				return out, err
+			}
+		}
 		if len(changes) == 0 && step.Ref == 0 && len(step.Touched) == 0 { // the line is written all the same: it was asked for
 			if err := t.Record(&step); err != nil {
 				return out, err
@@ -628,6 +633,11 @@ func (d *Desk) reverting(ctx context.Context, who Who, key string, kind inbox.Ki
 			return out, err
 		} else {
 			out.Text = revertSentence(kind, done)
+		}
+		if root.Kind == inbox.DropRestored && kind == inbox.TakeBack {
+			if err := t.HoldReminders(who.Box, remindedOf(changes)); err != nil {
+				return out, err
+			}
 		}
 		if err := t.SetTakenBack(done.ID, out.Entry, false); err != nil {
 			return out, err
@@ -677,7 +687,7 @@ func (d *Desk) revive(t store.Tx, done store.Entry, of, kind inbox.Kind, changes
 
 func revertSentence(kind inbox.Kind, done store.Entry) string {
 	what := "“" + done.Text + "”"
-	if done.Count > 1 && done.Kind != inbox.MakeFollowUp {
+	if done.Count > 1 && done.Kind != inbox.MakeFollowUp && done.Kind != inbox.DropRestored {
 		what = fmt.Sprintf("%d conversations", done.Count)
 	}
 	if kind == inbox.Again {

@@ -9,7 +9,7 @@ import (
 	"strconv"
 	"sync"
 
-	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 )
@@ -155,93 +155,150 @@ func subjects(things []store.Thing) (uids []string) {
 	return uids
 }
 
-// settleReminders lets reminders come up that waited when the backup was made, or
-// counts them as seen: what they are about stays as it is.
-func (d *Desk) settleReminders(ctx context.Context, who Who, release bool) (n int, err error) {
-	err = d.store.Write(ctx, func(t store.Tx) error {
-		things, err := t.RestoredReminders(who.Box)
-		if n = len(things); err != nil || n == 0 {
-			return err
-		}
-		if release {
-			return t.ReleaseReminders(who.Box, d.now())
-		}
-		state, err := t.State(who.Box, 0, nil, subjects(things))
-		if err != nil {
-			return err
-		}
-		for _, th := range things {
-			if err := t.DropThing(th.ID); err != nil {
-				return err
-			}
-		}
-		var seen []followup.FollowUp
-		for _, f := range state.FollowUps {
-			after := f.Fire(who.Week, d.now())
-			after.Card = f.Card
-			seen = append(seen, after)
-		}
-		if err := t.PutFollowUps(who.Box, seen); err != nil {
-			return err
-		}
-		for _, e := range state.Events {
-			after := e.Fire(d.now())
-			after.Card = e.Card
-			if err := t.PutEvent(who.Box, after); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err == nil && release {
-		err = d.CatchUp(ctx)
+// dropReminders is the changes with which reminders count as seen that waited
+// when the backup was made: what they are about stays as it is.
+func dropReminders(t store.Tx, who Who, now when.Instant) (changes []inbox.Change, err error) {
+	things, err := t.RestoredReminders(who.Box)
+	if err != nil {
+		return nil, err
 	}
-	return n, err
+	state, err := t.State(who.Box, 0, nil, subjects(things))
+	if err != nil {
+		return nil, err
+	}
+	for _, th := range things {
+		if f, ok := state.FollowUps[th.FollowUp]; ok {
+			after := f.Fire(who.Week, now)
+			after.Card = f.Card
+			changes = append(changes, inbox.Change{FollowUpBefore: &f, FollowUpAfter: &after})
+		} else if e, ok := state.Events[th.FollowUp]; ok {
+			after := e.Fire(now)
+			after.Card = e.Card
+			changes = append(changes, inbox.Change{EventBefore: &e, EventAfter: &after})
+		}
+		if err := t.DropThing(th.ID); err != nil {
+			return nil, err
+		}
+	}
+	return changes, nil
+}
+
+// remindedOf are the follow-ups and events that changes leave as they are.
+func remindedOf(changes []inbox.Change) (uids []string) {
+	for _, c := range changes {
+		if c.FollowUpAfter != nil {
+			uids = append(uids, c.FollowUpAfter.UID)
+		} else if c.EventAfter != nil {
+			uids = append(uids, c.EventAfter.UID)
+		}
+	}
+	return uids
+}
+
+// dropDecisions is the entry's changes, which change nothing about these
+// conversations, once their servers are not to hear of what was decided.
+func dropDecisions(t store.Tx, who Who, about []store.Conversation) (changes []inbox.Change, err error) {
+	ids := make([]int64, len(about))
+	for i, c := range about {
+		ids[i] = c.ID
+	}
+	state, err := t.State(who.Box, who.Person, ids, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range ids {
+		if c, ok := state.Conversations[id]; ok {
+			changes = append(changes, inbox.Change{Before: &c, After: &c})
+		}
+	}
+	return changes, t.DropHeld(who.Box, ids)
+}
+
+// restOn lets the decisions that the entry dropped wait for the user's word
+// again, or drops them again, and gives their conversations.
+func restOn(t store.Tx, who Who, root store.Entry, wait bool) (ids []int64, err error) {
+	for _, c := range root.Changes {
+		if c.After != nil {
+			ids = append(ids, c.After.ID)
+		}
+	}
+	if wait {
+		return ids, t.HoldErrands(who.Box, ids)
+	}
+	return ids, t.DropHeld(who.Box, ids)
 }
 
 // SettleRestored lets what waits since this Ebbe was restored happen now, or
-// never: messages, decisions that servers have not heard of, or reminders.
+// never: messages, decisions that servers have not heard of, or reminders. To
+// drop decisions or reminders is a step that can be taken back: they wait again
+// then. A message that is dropped is a draft again.
 func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release bool) (text string, err error) {
-	if what != "messages" && what != "decisions" && what != "reminders" {
-		return "", invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
-	}
 	if d.resting() {
 		return "", &UserError{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
 	}
-	n := 0
-	if what == "reminders" {
-		n, err := d.settleReminders(ctx, who, release)
-		if text = fmt.Sprintf("%s dropped. What they are about stays as it is.", plural(n, "reminder")); release {
-			text = fmt.Sprintf("%s up now.", plural(n, "reminder"))
+	switch what {
+	case "messages":
+		return d.settleMessages(ctx, who, release)
+	case "decisions", "reminders":
+	default:
+		return "", invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
+	}
+	reminders := what == "reminders"
+	var changes []inbox.Change
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		changes = nil
+		about, err := t.RestoredErrands(who.Box)
+		if err != nil {
+			return err
+		}
+		things, err := t.RestoredReminders(who.Box)
+		if err != nil {
+			return err
+		}
+		e := store.Entry{Kind: inbox.DropRestored, At: d.now(), Text: plural(len(about), "decision")}
+		switch {
+		case reminders && release:
+			text = fmt.Sprintf("%s up now.", plural(len(things), "reminder"))
+			return t.ReleaseReminders(who.Box, d.now())
+		case reminders:
+			e.Text = plural(len(things), "reminder")
+			text = fmt.Sprintf("%s dropped. What they are about stays as it is.", e.Text)
+			changes, err = dropReminders(t, who, d.now())
+		case release:
+			text = "The servers are told now."
+			return t.ReleaseErrands(who.Box)
+		default:
+			text = "The servers are not told."
+			changes, err = dropDecisions(t, who, about)
 		}
 		if err == nil {
-			d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicCards}})
+			_, err = d.commit(t, who, e, changes, nil)
 		}
-		return text, err
-	}
-	if what == "messages" {
-		var rows []store.Outgoing
-		if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box); return err }); err != nil {
-			return "", err
-		}
-		for _, o := range rows {
-			if err := d.Settle(ctx, who, o.ID, release); err != nil {
-				return "", err
-			}
-			n++
-		}
-		text = fmt.Sprintf("%s dropped.", plural(n, "message"))
-		if release {
-			text = fmt.Sprintf("%s going out now.", plural(n, "message"))
-		}
-		return text, nil
-	}
-	err = d.store.Write(ctx, func(t store.Tx) error { return t.SettleErrands(who.Box, release) })
-	if text = "The servers are not told."; release {
-		text = "The servers are told now."
+		return err
+	})
+	if err == nil && reminders && release {
+		err = d.CatchUp(ctx)
 	}
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+		d.tell(who.Box, "", changes)
+		d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicCards}})
 	}
 	return text, err
+}
+
+// settleMessages sends what waits since this Ebbe was restored, or drops it.
+func (d *Desk) settleMessages(ctx context.Context, who Who, release bool) (string, error) {
+	var rows []store.Outgoing
+	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box); return err }); err != nil {
+		return "", err
+	}
+	for _, o := range rows {
+		if err := d.Settle(ctx, who, o.ID, release); err != nil {
+			return "", err
+		}
+	}
+	if release {
+		return fmt.Sprintf("%s going out now.", plural(len(rows), "message")), nil
+	}
+	return fmt.Sprintf("%s dropped.", plural(len(rows), "message")), nil
 }

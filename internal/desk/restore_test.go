@@ -155,6 +155,33 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, v.Reminders)
 	r.sound(t)
+	_, err = r.SettleRestored(ctx, r.who, "decisions", false)
+	require.NoError(t, err)
+	waiting := func(reminders int, decisions bool) {
+		t.Helper()
+		require.NoError(t, r.CatchUp(ctx))
+		r.pass(t)
+		v, err = r.Restored(ctx, r.who)
+		require.NoError(t, err)
+		require.Len(t, v.Reminders, reminders)
+		require.Equal(t, decisions, len(v.Decisions) > 0)
+		c, err := r.Cards(ctx, r.who)
+		require.NoError(t, err)
+		require.Empty(t, c.Cards)
+		r.sound(t)
+	}
+	waiting(0, false)
+	_, err = r.TakeBack(ctx, r.who, "") // that no server is told
+	require.NoError(t, err)
+	waiting(0, true)
+	_, err = r.TakeBack(ctx, r.who, "") // that nobody is reminded
+	require.NoError(t, err)
+	waiting(reminders, true)
+	for range 2 {
+		_, err = r.Again(ctx, r.who, "")
+		require.NoError(t, err)
+	}
+	waiting(0, false)
 }
 
 // What is no backup, or is damaged, changes nothing.

@@ -53,13 +53,34 @@ func (t Tx) RestoredErrands(box int64) (out []Conversation, err error) {
 	return out, err
 }
 
-// SettleErrands lets the servers hear of the decisions that wait for the user's
-// word, or never.
-func (t Tx) SettleErrands(box int64, release bool) error {
-	if release {
-		return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
+// ReleaseErrands lets the servers hear of the decisions that wait for the user's
+// word.
+func (t Tx) ReleaseErrands(box int64) error {
+	return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
+}
+
+// HoldErrands lets the decisions about conversations of a box wait for the
+// user's word again, before servers hear of them.
+func (t Tx) HoldErrands(box int64, conversations []int64) error {
+	for chunk := range chunks(conversations) {
+		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+			SELECT id, box_id, 1, 0, ?, ?, 'inbox,held,snoozed,archived,bin,junk' FROM conversations WHERE id IN ? AND +box_id = ? AND merged_to = 0 ON CONFLICT DO NOTHING`, held, Restored, chunk, box).Error
+		if err != nil {
+			return err
+		}
 	}
-	return t.db.Exec("DELETE FROM errands WHERE box_id = ? AND at = ?", box, held).Error
+	return nil
+}
+
+// DropHeld forgets, of the decisions about conversations of a box, those that
+// wait for the user's word.
+func (t Tx) DropHeld(box int64, conversations []int64) error {
+	for chunk := range chunks(conversations) {
+		if err := t.db.Exec("DELETE FROM errands WHERE conversation_id IN ? AND +box_id = ? AND at = ?", chunk, box, held).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Kept says that t happens only when the user says so.
@@ -70,6 +91,17 @@ func (t Thing) Kept() bool { return t.At == held }
 func (t Tx) RestoredReminders(box int64) (out []Thing, err error) {
 	err = t.db.Where("box_id = ? AND at = ? AND kind IN ?", box, held, reminding).Order("id").Find(&out).Error
 	return out, err
+}
+
+// HoldReminders lets what is on the agenda about follow-ups and events of a box,
+// by UID, wait for the user's word again before it reminds.
+func (t Tx) HoldReminders(box int64, uids []string) error {
+	for chunk := range chunks(uids) {
+		if err := t.db.Exec("UPDATE things SET at = ? WHERE +box_id = ? AND follow_up IN ? AND kind IN ?", held, box, chunk, reminding).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // ReleaseReminders lets what waits for the user's word remind at once.

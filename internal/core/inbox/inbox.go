@@ -143,13 +143,14 @@ const (
 	LeaveList    Kind = "leave-list"  // the reader left a list, or could not
 	AutoAnswer   Kind = "auto-answer" // a sender was told that mail is held
 	Import       Kind = "import"
-	SendMail     Kind = "send"        // a message is to go out
-	Undelivered  Kind = "undelivered" // a message could not be brought to whom it was for
-	Join         Kind = "join"        // two conversations became one
-	Part         Kind = "part"        // some messages of a conversation became one of their own
-	FollowServer Kind = "elsewhere"   // what another program did to the mailbox was followed
-	PutBack      Kind = "put-back"    // what had vanished from a server was laid there again
-	Empty        Kind = "empty"       // what had lain in the bin or junk long enough was removed
+	SendMail     Kind = "send"          // a message is to go out
+	Undelivered  Kind = "undelivered"   // a message could not be brought to whom it was for
+	Join         Kind = "join"          // two conversations became one
+	Part         Kind = "part"          // some messages of a conversation became one of their own
+	FollowServer Kind = "elsewhere"     // what another program did to the mailbox was followed
+	PutBack      Kind = "put-back"      // what had vanished from a server was laid there again
+	Empty        Kind = "empty"         // what had lain in the bin or junk long enough was removed
+	DropRestored Kind = "drop-restored" // what waited when a backup was made, and was past when Ebbe was restored from it, is not done any more
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )
@@ -159,7 +160,7 @@ func (k Kind) Undoable() bool {
 	switch k {
 	case ToBin, ToJunk, Archive, ToInbox, SendMail, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
 		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow,
-		Join, Part, FollowServer, PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
+		Join, Part, FollowServer, DropRestored, PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
 		return true
 	}
 	return false

@@ -166,7 +166,8 @@ export interface Errand {
  * has not done.
  */
 export interface Elsewhere {
-  Newest: boolean; // it is the newest message of its conversation that came from somebody else
+  Newest: boolean; // it is the newest message of its conversation that came from somebody else, of those that lie there
+  Last: boolean; // it has left the inbox, and nothing of its conversation lies in there now
   To: mail.Role; // the folder it was put into; empty if it is in none any more
   Seen?: boolean; // instead: it was marked read, or unread
   Star?: boolean; // instead: it was flagged, or not any more
@@ -564,6 +565,10 @@ export const PutBack: Kind = "put-back"; // what had vanished from a server was 
  * The kinds of decisions and of other entries of the journal.
  */
 export const Empty: Kind = "empty"; // what had lain in the bin or junk long enough was removed
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const DropRestored: Kind = "drop-restored"; // what waited when a backup was made, and was past when Ebbe was restored from it, is not done any more
 /**
  * The kinds of decisions and of other entries of the journal.
  */

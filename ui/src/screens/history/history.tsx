@@ -16,13 +16,13 @@ const verbs: Record<string, string> = {
   deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
   'auto-answer': 'answered by itself, to',
   receipt: 'said that it was opened, to', 'leave-list': 'went to leave a list.', send: 'sent', undelivered: 'tells:', junk: 'called junk',
-  return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', join: 'joined', part: 'parted', elsewhere: 'did, and Ebbe followed:', 'put-back': 'brought back', empty: 'removed for good, from', 'take-back': 'took back:', again: 'did again:',
+  return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', join: 'joined', part: 'parted', elsewhere: 'did, and Ebbe followed:', 'put-back': 'brought back', 'drop-restored': 'dropped, after restoring from a backup,', empty: 'removed for good, from', 'take-back': 'took back:', again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail', server: 'Elsewhere' }
 const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }, { id: 'server', name: 'elsewhere' }]
 const work = new Set(['change', 'reopen', 'drop', 'put-off', 'stage', 'wait', 'close-day'])
 const named = new Set(['event', 'event-change', 'event-drop', 'invitation', 'follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here', 'peek'])
-const said = new Set(['undelivered', 'receipt', 'leave-list', 'calendar-in', 'wait-ended', 'hold', 'open', 'end-hand', 'plan', 'auto-answer'])
+const said = new Set(['drop-restored', 'undelivered', 'receipt', 'leave-list', 'calendar-in', 'wait-ended', 'hold', 'open', 'end-hand', 'plan', 'auto-answer'])
 
 /** Who decided what, when; newest first, with any one step to be taken back. */
 export function HistoryScreen() {
