@@ -32,6 +32,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
 
@@ -52,6 +53,9 @@ func main() {
 	flag.Parse()
 	dir := must(os.MkdirTemp("", "ebbe-bench"))
 	defer os.RemoveAll(dir)
+	if *keep != "" {
+		check(os.MkdirAll(*keep, 0o700))
+	}
 	if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
 		return
 	}
@@ -123,9 +127,9 @@ func returns(dir string) {
 	defer s.Close()
 	clock, ctx := &shifted{}, context.Background()
 	d := desk.New(s, clock, false)
-	check(d.SetUp(ctx, desk.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "Europe/Oslo"}))
+	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "Europe/Oslo"}))
 	must(d.Import(ctx, 1, []string{box}, desk.ImportOptions{}))
-	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
+	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
 	for id := int64(1); id <= n; id += 500 {
 		var ids []int64
 		for i := range int64(500) {
@@ -160,8 +164,8 @@ func held(dir string) {
 	defer s.Close()
 	clock, ctx := &shifted{}, context.Background()
 	d := desk.New(s, clock, false)
-	check(d.SetUp(ctx, desk.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "UTC"}))
-	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
+	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "UTC"}))
+	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
 	must(d.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
 	begin := time.Now()
 	must(d.Import(ctx, 1, []string{box}, desk.ImportOptions{Arrived: true}))
@@ -170,7 +174,7 @@ func held(dir string) {
 	must(d.LetIn(ctx, who, "", desk.LettingIn{All: true}))
 	fmt.Printf("%-44s %6.2f s\n", "50,000 held let in by hand", time.Since(begin).Seconds())
 	begin = time.Now()
-	must(d.TakeBack(ctx, who, ""))
+	must(d.Journal.TakeBack(ctx, who, ""))
 	fmt.Printf("%-44s %6.2f s\n", "and taken back", time.Since(begin).Seconds())
 	clock.by = 24 * time.Hour
 	begin = time.Now()
