@@ -10,6 +10,8 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -40,16 +42,16 @@ func synced(dir string, n int) {
 
 	s := must(store.Open(filepath.Join(dir, "data"), store.Options{}))
 	defer s.Close()
-	d, ctx := desk.New(s, &desk.SystemClock{}, false), context.Background()
+	d, ctx := desk.New(s, &journal.SystemClock{}, false), context.Background()
 	d.Connect(desk.Links{Key: must(desk.LoadKey(filepath.Join(dir, "data"))), Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: time.Minute}})
-	check(d.SetUp(ctx, desk.Signup{Name: "Me", Address: address, Password: secret, Zone: "Europe/Oslo"}))
+	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: address, Password: secret, Zone: "Europe/Oslo"}))
 	server := mail.Server{Host: "imap.skagvik.example", Port: 993, Security: mail.TLS}
 	sending := mail.Server{Host: "smtp.skagvik.example", Port: 465, Security: mail.TLS}
 	begin := time.Now()
-	must(d.PutAccount(ctx, desk.Who{Person: 1, Box: 1}, desk.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
+	must(d.PutAccount(ctx, identity.Who{Person: 1, Box: 1}, desk.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
 	done := make(chan error)
 	go func() { done <- d.PassNow(ctx) }()
-	who, first := desk.Who{Person: 1, Box: 1}, time.Duration(0)
+	who, first := identity.Who{Person: 1, Box: 1}, time.Duration(0)
 	for first == 0 {
 		q := must(d.Queue(ctx, who, desk.Arrangement{}))
 		if len(q.Slips) > 0 {

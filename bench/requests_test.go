@@ -6,13 +6,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/desk"
+	"ebbe/internal/journal"
 	"ebbe/internal/web"
 )
 
 // No request of the screens is forgotten: each route has a sample, or the reason
 // why it has none.
 func TestEveryRequestIsMeasured(t *testing.T) {
-	routes := web.Routes(desk.New(nil, &desk.SystemClock{}, false))
+	routes := web.Routes(desk.New(nil, &journal.SystemClock{}, false))
 	require.Greater(t, len(routes), 100)
 	known := map[string]bool{}
 	for _, r := range routes {

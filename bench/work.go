@@ -13,6 +13,8 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
@@ -56,7 +58,7 @@ func (s *server) followUps(n int, data string) {
 	fmt.Printf("%-44s %8.2f s (%.1f MB)\n", fmt.Sprintf("calendar file with %d to-dos taken in", n+n/10), time.Since(begun).Seconds(), float64(b.Len())/(1<<20))
 	db := must(store.Open(data, store.Options{}))
 	defer db.Close()
-	d, who := desk.New(db, &desk.SystemClock{}, false), desk.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
+	d, who := desk.New(db, &journal.SystemClock{}, false), identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
 	for _, by := range followup.Bys {
 		s.p95("in the server alone: by "+string(by), 200, func(int) {
 			must(d.FollowUps(context.Background(), who, desk.FollowUpsAsked{By: by}))

@@ -17,6 +17,8 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -87,7 +89,7 @@ const livedDays = 35
 // office, and puts the clock to begin, with more additional messages of this
 // morning. fresh says that it did; a store that was filled before is kept as it
 // is.
-func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *desk.SystemClock, begin time.Time, more int) (fresh bool, err error) {
+func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.SystemClock, begin time.Time, more int) (fresh bool, err error) {
 	filled, err := d.Filled(ctx)
 	if err != nil || filled {
 		return false, err
@@ -103,10 +105,10 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *desk.Syste
 	}
 
 	clock.Set(lived)
-	if err := d.SetUp(ctx, desk.Signup{Name: solvei.name, Address: solvei.address, Zone: Zone}, store.OwnAddress{Address: singer.address, Account: "Choir"}); err != nil {
+	if err := d.SetUp(ctx, identity.Signup{Name: solvei.name, Address: solvei.address, Zone: Zone}, store.OwnAddress{Address: singer.address, Account: "Choir"}); err != nil {
 		return false, err
 	}
-	who := desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
 	put(o, office.Archive, old...)
 	if err := connect(ctx, d, who); err != nil {
 		return false, err
@@ -166,7 +168,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *desk.Syste
 
 // plan puts the museum's ordinary week in force in the night before the demo
 // begins, so that this morning's mail comes in with the round of nine.
-func (w *world) plan(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who) error {
+func (w *world) plan(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who) error {
 	if err := d.SetClock(ctx, clock, w.today.Add(5*time.Minute)); err != nil {
 		return err
 	}
@@ -222,7 +224,7 @@ var sat = [][2]int{{9, 12}, {13, 50}, {16, 40}}
 // sittings lets the everyday mail come in that was there by the time until, and
 // the reader decide about it three times a day. It gives back what is still to
 // come.
-func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, daily []message, until time.Time) ([]message, error) {
+func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who, daily []message, until time.Time) ([]message, error) {
 	for len(daily) > 0 {
 		day := daily[0].at
 		at := time.Date(day.Year(), day.Month(), day.Day()+1, sat[0][0], sat[0][1], 0, 0, w.loc)
@@ -285,7 +287,7 @@ func (w *world) oneMore(begin time.Time) message {
 
 // furnish gives the reader labels, places, a list, a combo and notes, and puts
 // off what has no date.
-func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, begin time.Time) error {
+func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who, begin time.Time) error {
 	clock.Set(begin.Add(-30 * time.Minute))
 	labels := map[string]int64{}
 	for _, path := range []string{"loans", "loans / leg two", "catalogue", "education", "building", "choir", "to read"} {
@@ -360,7 +362,7 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *desk.SystemClo
 }
 
 // live lets a message come in and its reader decide about it.
-func (w *world) live(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who, e event) error {
+func (w *world) live(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who, e event) error {
 	if e.m.id == "" {
 		e.m.id = w.id()
 	}

@@ -14,16 +14,19 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
-func fill(t *testing.T, start string) (*desk.Desk, desk.Who) {
+func fill(t *testing.T, start string) (*desk.Desk, identity.Who) {
 	t.Helper()
 	dir := t.TempDir()
 	s, err := store.Open(dir, store.Options{})
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	clock := &desk.SystemClock{}
+	clock := &journal.SystemClock{}
 	d := desk.New(s, clock, true)
 	begin, err := Begin(start, time.Now())
 	require.NoError(t, err)
@@ -37,7 +40,7 @@ func fill(t *testing.T, start string) (*desk.Desk, desk.Who) {
 	require.NoError(t, err)
 	require.False(t, fresh, "a filled folder is kept")
 	require.WithinDuration(t, begin, d.Now().Time(), time.Minute)
-	return d, desk.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+	return d, identity.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
 }
 
 // Whatever the day the demo starts on, a weekend or the day after the clocks
@@ -103,7 +106,7 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 // The same world each time; and the dial lets things happen in it at their time.
 func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	ctx := context.Background()
-	subjects := func(d *desk.Desk, who desk.Who) (out []string) {
+	subjects := func(d *desk.Desk, who identity.Who) (out []string) {
 		q, err := d.Queue(ctx, who, desk.Arrangement{})
 		require.NoError(t, err)
 		for _, s := range q.Slips {
@@ -138,7 +141,7 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	}
 	require.Equal(t, "Tue 14:00", at["Pegelkurven für den Katalog"])
 	require.Equal(t, "Wed 08:00", at["Skylight: two dates"])
-	var user *desk.UserError
+	var user *problem.Error
 	require.ErrorAs(t, d.Turn(ctx, who, "yesterday"), &user)
 	_, err = Begin("noon", time.Now())
 	require.ErrorContains(t, err, "is no time")

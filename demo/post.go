@@ -15,6 +15,8 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/office"
 )
@@ -33,7 +35,7 @@ var accounts = []struct {
 // Office opens the museum's post office, which is kept in the folder dir, lets
 // its correspondents answer, and links the desk to it. All mail of the demo
 // comes from there, as mail comes to anybody.
-func Office(d *desk.Desk, clock *desk.SystemClock, dir string) (*office.Office, error) {
+func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Office, error) {
 	o, err := office.Open(dir, clock.Now)
 	if err != nil {
 		return nil, err
@@ -60,7 +62,7 @@ const Inside = "in.ebbe.example"
 
 // TakeMail opens the demo's way in for mail to the addresses into Ebbe, which
 // its post office brings there.
-func TakeMail(d *desk.Desk, o *office.Office, clock *desk.SystemClock) (*post.Listener, error) {
+func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*post.Listener, error) {
 	l, err := post.Listen("127.0.0.1:0", Inside, clock.Now, d)
 	if err != nil {
 		return nil, err
@@ -73,7 +75,7 @@ func TakeMail(d *desk.Desk, o *office.Office, clock *desk.SystemClock) (*post.Li
 }
 
 // connect gives the reader's accounts to the desk, as Setup does.
-func connect(ctx context.Context, d *desk.Desk, who desk.Who) error {
+func connect(ctx context.Context, d *desk.Desk, who identity.Who) error {
 	for _, a := range accounts {
 		_, err := d.PutAccount(ctx, who, desk.AccountDraft{Name: a.name, Address: a.who.address, FullName: a.who.name, Signature: a.signature, Secret: a.secret,
 			Mailbox: mail.Server{Host: a.mailbox, Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: a.sender, Port: 465, Security: mail.TLS},

@@ -12,6 +12,8 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 )
 
 // everyday is what was written down and finished on the days before, by project.
@@ -24,7 +26,7 @@ var everyday = []struct{ title, project string }{
 }
 
 // chores are follow-ups that the reader wrote down and finished on a day.
-func (w *world) chores(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who) error {
+func (w *world) chores(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who) error {
 	day := clock.Now().In(w.loc)
 	if wd := day.Weekday(); wd == time.Saturday || wd == time.Sunday {
 		return nil
@@ -49,7 +51,7 @@ func (w *world) chores(ctx context.Context, d *desk.Desk, clock *desk.SystemCloc
 
 // work gives the reader projects, stages, things that wait for others, and a
 // calendar.
-func (w *world) work(ctx context.Context, d *desk.Desk, clock *desk.SystemClock, who desk.Who) error {
+func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who) error {
 	day := func(n int) when.Moment { return when.WholeDayOf(w.today.AddDate(0, 0, n), w.loc) }
 	at := func(n, hour, minute int) when.Moment {
 		return when.AtWall(time.Date(w.today.Year(), w.today.Month(), w.today.Day()+n, hour, minute, 0, 0, w.loc), w.loc)

@@ -22,6 +22,7 @@ import (
 	"ebbe/demo"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 	"ebbe/internal/web"
@@ -77,7 +78,7 @@ func serveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		d := desk.New(s, &desk.SystemClock{}, false)
+		d := desk.New(s, &journal.SystemClock{}, false)
 		d.Connect(desk.Links{Network: post.Internet(), Key: key})
 		if *take != "" {
 			l, err := post.Listen(*take, *host, time.Now, d)
@@ -109,7 +110,7 @@ func demoCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		clock := &desk.SystemClock{}
+		clock := &journal.SystemClock{}
 		d := desk.New(s, clock, true)
 		o, err := demo.Office(d, clock, *data)
 		if err != nil {
@@ -189,7 +190,7 @@ func importCommand() *cobra.Command {
 		}
 		defer s.Close()
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
-		tally, err := desk.New(s, &desk.SystemClock{}, false).Import(c.Context(), box, paths, desk.ImportOptions{
+		tally, err := desk.New(s, &journal.SystemClock{}, false).Import(c.Context(), box, paths, desk.ImportOptions{
 			Place: inbox.Place(*place),
 			Progress: func(t desk.Tally) {
 				end := "\n"
@@ -233,7 +234,7 @@ func exportCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		n, err := desk.New(s, &desk.SystemClock{}, false).Export(c.Context(), box, *format, *out)
+		n, err := desk.New(s, &journal.SystemClock{}, false).Export(c.Context(), box, *format, *out)
 		if err == nil {
 			fmt.Fprintf(c.OutOrStdout(), "%d messages are in %s\n", n, *out)
 		}
@@ -255,7 +256,7 @@ func backupCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		if err := desk.New(s, &desk.SystemClock{}, false).Backup(c.Context(), *data, args[0], *withKey); err != nil {
+		if err := desk.New(s, &journal.SystemClock{}, false).Backup(c.Context(), *data, args[0], *withKey); err != nil {
 			return err
 		}
 		with := "The key of your accounts' passwords is not in it: after a restore you type them again, unless you keep ebbe.key as well."
@@ -295,7 +296,7 @@ func checkCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		wrong, n, err := desk.New(s, &desk.SystemClock{}, false).Check(c.Context())
+		wrong, n, err := desk.New(s, &journal.SystemClock{}, false).Check(c.Context())
 		if err != nil {
 			return err
 		}

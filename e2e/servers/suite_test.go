@@ -19,6 +19,8 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -30,14 +32,14 @@ type ebbe struct {
 	host  *host
 	dir   string
 	store *store.Store
-	who   desk.Who
+	who   identity.Who
 }
 
 func connect(t *testing.T, h *host) *ebbe {
 	t.Helper()
-	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: desk.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}}
+	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}}
 	e.open()
-	require.NoError(t, e.SetUp(ctx, desk.Signup{Name: "Solvei", Address: me, Password: "long enough", Zone: "Europe/Oslo"}))
+	require.NoError(t, e.SetUp(ctx, identity.Signup{Name: "Solvei", Address: me, Password: "long enough", Zone: "Europe/Oslo"}))
 	_, err := e.PutAccount(ctx, e.who, desk.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
 	return e
@@ -51,7 +53,7 @@ func (e *ebbe) open() {
 	e.store = s
 	key, err := desk.LoadKey(e.dir)
 	require.NoError(e.t, err)
-	e.Desk = desk.New(s, &desk.SystemClock{}, false)
+	e.Desk = desk.New(s, &journal.SystemClock{}, false)
 	e.Connect(desk.Links{Key: key, Network: e.host.network()})
 	require.NoError(e.t, e.Start(ctx))
 }

@@ -16,12 +16,15 @@ import (
 
 // allowed says what each room may import of Ebbe's own packages.
 var allowed = map[string][]string{
-	"internal/core":  {"ebbe/internal/core/"},
-	"internal/store": {"ebbe/internal/core/", "ebbe/internal/store"},
-	"internal/post":  {"ebbe/internal/core/"},
-	"internal/desk":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post"},
-	"internal/web":   {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store"},
-	"demo":           {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/post"},
+	"internal/core":     {"ebbe/internal/core/"},
+	"internal/store":    {"ebbe/internal/core/", "ebbe/internal/store"},
+	"internal/post":     {"ebbe/internal/core/"},
+	"internal/problem":  {},
+	"internal/identity": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem"},
+	"internal/journal":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity"},
+	"internal/desk":     {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
+	"internal/web":      {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
+	"demo":              {"ebbe/internal/"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

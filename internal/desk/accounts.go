@@ -13,7 +13,10 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -66,10 +69,10 @@ func (l *links) lock(account int64) func() {
 	return m.Unlock
 }
 
-var errUnlinked = &UserError{Type: "unlinked", Text: "This Ebbe was started without access to the network, so accounts cannot be used."}
+var errUnlinked = &problem.Error{Type: "unlinked", Text: "This Ebbe was started without access to the network, so accounts cannot be used."}
 
 // AccountsView gives the accounts of the user, without their secrets.
-func (d *Desk) Accounts(ctx context.Context, who Who) (v Accounts, err error) {
+func (d *Desk) Accounts(ctx context.Context, who identity.Who) (v Accounts, err error) {
 	v.Accounts = []AccountView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		accounts, err := t.Accounts(who.Box)
@@ -104,7 +107,7 @@ func (d *Desk) FindServers(ctx context.Context, address string) (f ServersFound,
 	}
 	address = strings.ToLower(strings.TrimSpace(address))
 	if a, err := netmail.ParseAddress(address); err != nil || a.Address != address {
-		return f, invalid("address", "That is no mail address. It looks like name@place.example.")
+		return f, problem.Invalid("address", "That is no mail address. It looks like name@place.example.")
 	}
 	f.Mailbox, f.Sending = d.links.Network.Find(ctx, address)
 	f.Announced = f.Mailbox.Host != "" && f.Sending.Host != ""
@@ -123,7 +126,7 @@ func (d *Desk) FindServers(ctx context.Context, address string) (f ServersFound,
 func (v AccountDraft) check(known bool) (AccountDraft, error) {
 	v.Address, v.Name, v.Login, v.FullName = strings.ToLower(strings.TrimSpace(v.Address)), strings.TrimSpace(v.Name), strings.TrimSpace(v.Login), strings.TrimSpace(v.FullName)
 	if a, err := netmail.ParseAddress(v.Address); err != nil || a.Address != v.Address {
-		return v, invalid("address", "Nothing was stored: that is no mail address. It looks like name@place.example.")
+		return v, problem.Invalid("address", "Nothing was stored: that is no mail address. It looks like name@place.example.")
 	}
 	if v.Login == "" {
 		v.Login = v.Address
@@ -135,22 +138,22 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 		s.Host = strings.ToLower(strings.TrimSpace(s.Host))
 		switch {
 		case s.Host == "" || strings.ContainsAny(s.Host, " /:@\r\n\t"):
-			return v, invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
+			return v, problem.Invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
 		case s.Port < 1 || s.Port > 65535:
-			return v, invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
+			return v, problem.Invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
 		case s.Trust != "" && !isFingerprint(s.Trust):
-			return v, invalid(field, "Nothing was stored: that is no fingerprint of a certificate.")
+			return v, problem.Invalid(field, "Nothing was stored: that is no fingerprint of a certificate.")
 		case s.Security != mail.TLS && s.Security != mail.StartTLS && s.Security != mail.Clear:
-			return v, invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
+			return v, problem.Invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
 		}
 	}
 	switch {
 	case v.EmptyDays != 0 && (v.EmptyDays < 7 || v.EmptyDays > 3650):
-		return v, invalid("emptyDays", "Nothing was stored: bin and junk are emptied after 7 days at the earliest, or never.")
+		return v, problem.Invalid("emptyDays", "Nothing was stored: bin and junk are emptied after 7 days at the earliest, or never.")
 	case v.Secret == "" && !known:
-		return v, invalid("secret", "Nothing was stored: the password is missing.")
+		return v, problem.Invalid("secret", "Nothing was stored: the password is missing.")
 	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
-		return v, invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
+		return v, problem.Invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
 	}
 	return v, nil
 }
@@ -161,7 +164,7 @@ var isFingerprint = regexp.MustCompile(`^[0-9a-f]{64}$`).MatchString
 // the draft: whoever can change an account could have it sent to themselves.
 func (v AccountDraft) guards(a store.Account) error {
 	if v.Secret == "" && a.ID != 0 && (v.Mailbox.Riskier(a.Mailbox) || v.Sending.Riskier(a.Sending)) {
-		return invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
+		return problem.Invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
 	}
 	return nil
 }
@@ -177,7 +180,7 @@ func (d *Desk) account(a store.Account, v AccountDraft) store.Account {
 }
 
 // TestAccount tries what the user typed, step by step, and stores nothing.
-func (d *Desk) TestAccount(ctx context.Context, who Who, v AccountDraft) (r AccountTest, err error) {
+func (d *Desk) TestAccount(ctx context.Context, who identity.Who, v AccountDraft) (r AccountTest, err error) {
 	if d.links == nil {
 		return r, errUnlinked
 	}
@@ -198,7 +201,7 @@ func (d *Desk) TestAccount(ctx context.Context, who Who, v AccountDraft) (r Acco
 	a = d.account(a, v)
 	login, err := d.login(a)
 	if err != nil {
-		return r, invalid("secret", upper(err.Error())+".")
+		return r, problem.Invalid("secret", upper(err.Error())+".")
 	}
 	try := func(name string, server mail.Server, open func() error) {
 		s := TestStep{Name: name, Server: server.Host}
@@ -244,7 +247,7 @@ func (d *Desk) login(a store.Account) (post.Login, error) {
 
 // PutAccount stores an account, new or changed, and begins to keep it in step.
 // Mail from its address counts as the user's own.
-func (d *Desk) PutAccount(ctx context.Context, who Who, v AccountDraft) (out AccountView, err error) {
+func (d *Desk) PutAccount(ctx context.Context, who identity.Who, v AccountDraft) (out AccountView, err error) {
 	if d.links == nil {
 		return out, errUnlinked
 	}
@@ -262,7 +265,7 @@ func (d *Desk) PutAccount(ctx context.Context, who Who, v AccountDraft) (out Acc
 			if other.ID == v.ID {
 				a = other
 			} else if other.Address == v.Address && other.Mailbox.Host == v.Mailbox.Host {
-				return invalid("address", "Nothing was stored: there is an account of that address already. Change that one.")
+				return problem.Invalid("address", "Nothing was stored: there is an account of that address already. Change that one.")
 			}
 		}
 		if v.ID != 0 && a.ID == 0 {
@@ -292,14 +295,14 @@ func (d *Desk) PutAccount(ctx context.Context, who Who, v AccountDraft) (out Acc
 	})
 	if err == nil {
 		nudge(d.links.changed)
-		d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicMail}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}})
 	}
 	return out, err
 }
 
 // DropAccount ends keeping an account in step. Its mail stays in Ebbe and on
 // the server, and decisions are no longer carried there.
-func (d *Desk) DropAccount(ctx context.Context, who Who, id int64) error {
+func (d *Desk) DropAccount(ctx context.Context, who identity.Who, id int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		if _, err := t.Account(who.Box, id); err != nil {
 			return err
@@ -310,7 +313,7 @@ func (d *Desk) DropAccount(ctx context.Context, who Who, id int64) error {
 		if d.links != nil {
 			nudge(d.links.changed)
 		}
-		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 	return err
 }
@@ -523,7 +526,7 @@ func (d *Desk) noteSync(ctx context.Context, a store.Account, trouble string) {
 		return t.NoteSync(a.ID, d.now(), trouble)
 	})
 	if changed {
-		d.announce(a.BoxID, Event{Topics: []string{TopicAccounts}})
+		d.Journal.Announce(a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 }
 

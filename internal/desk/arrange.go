@@ -13,6 +13,9 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -21,7 +24,7 @@ const firstSlips = 20
 
 // Queue gives the inbox, arranged: the order of all that is in it by ID, and
 // its first slips. The others are fetched with Slips as they come into view.
-func (d *Desk) Queue(ctx context.Context, who Who, a Arrangement) (q Queue, err error) {
+func (d *Desk) Queue(ctx context.Context, who identity.Who, a Arrangement) (q Queue, err error) {
 	if a.Group == "" {
 		a.Group = inbox.ByWhy
 	}
@@ -29,10 +32,10 @@ func (d *Desk) Queue(ctx context.Context, who Who, a Arrangement) (q Queue, err 
 		a.Order = inbox.NewestFirst
 	}
 	if !slices.Contains(inbox.Groupings, a.Group) || !slices.Contains(inbox.Orders, a.Order) {
-		return q, invalid("group", "Ebbe does not know that arrangement. Choose one of those offered.")
+		return q, problem.Invalid("group", "Ebbe does not know that arrangement. Choose one of those offered.")
 	}
 	if err := a.Where.Valid(); err != nil {
-		return q, invalid("where", "The inbox is not narrowed: "+err.Error()+".")
+		return q, problem.Invalid("where", "The inbox is not narrowed: "+err.Error()+".")
 	}
 	a.Where.Place = inbox.Inbox
 	now, loc := d.now(), who.Week.Location()
@@ -83,7 +86,7 @@ func beginning(array []byte, n int) (ids []int64) {
 	return ids
 }
 
-func slipsBy(t store.Tx, who Who, ids []int64) ([]Slip, error) {
+func slipsBy(t store.Tx, who identity.Who, ids []int64) ([]Slip, error) {
 	rows, err := t.Rows(who.Box, who.Person, ids)
 	if err != nil {
 		return nil, err
@@ -96,7 +99,7 @@ const maxSlips = 200
 
 // Slips gives slips by the IDs of their conversations, in that order. What does
 // not exist is left out.
-func (d *Desk) Slips(ctx context.Context, who Who, ids []int64) (slips []Slip, err error) {
+func (d *Desk) Slips(ctx context.Context, who identity.Who, ids []int64) (slips []Slip, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		slips, err = slipsBy(t, who, ids[:min(len(ids), maxSlips)])
 		return err
@@ -106,7 +109,7 @@ func (d *Desk) Slips(ctx context.Context, who Who, ids []int64) (slips []Slip, e
 
 // Alike gives the conversations in the inbox that are from the same sender as
 // this one or, with shape, also have a subject of the same shape.
-func (d *Desk) Alike(ctx context.Context, who Who, id int64, shape bool) (ids []int64, err error) {
+func (d *Desk) Alike(ctx context.Context, who identity.Who, id int64, shape bool) (ids []int64, err error) {
 	ids = []int64{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		row, err := t.RowByID(who.Box, who.Person, id)
@@ -126,7 +129,7 @@ func (d *Desk) Alike(ctx context.Context, who Who, id int64, shape bool) (ids []
 
 // Matching says how many conversations in the inbox match q, and how many of
 // them are starred.
-func (d *Desk) Matching(ctx context.Context, who Who, q search.Query) (m Matching, err error) {
+func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (m Matching, err error) {
 	const all = 1 << 30
 	q.Place = inbox.Inbox
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -142,14 +145,14 @@ func (d *Desk) Matching(ctx context.Context, who Who, q search.Query) (m Matchin
 
 // Senders gives a page of those who have something in the inbox, most first,
 // from the position after (as the page before named it).
-func (d *Desk) Senders(ctx context.Context, who Who, after string) (s Senders, err error) {
+func (d *Desk) Senders(ctx context.Context, who identity.Who, after string) (s Senders, err error) {
 	var cursor *store.Cursor
 	address := ""
 	if after != "" {
 		count, rest, _ := strings.Cut(after, ".")
 		cursor, address = &store.Cursor{}, rest
 		if _, err := fmt.Sscan(count, &cursor.ID); err != nil {
-			return s, invalid("after", "That is no position in this list. Start again from the top.")
+			return s, problem.Invalid("after", "That is no position in this list. Start again from the top.")
 		}
 	}
 	s.Senders = []SenderView{}
@@ -173,7 +176,7 @@ func (d *Desk) Senders(ctx context.Context, who Who, after string) (s Senders, e
 }
 
 // Days gives what falls on each of the coming n days, from today.
-func (d *Desk) Days(ctx context.Context, who Who, n int) (days []DayLoad, err error) {
+func (d *Desk) Days(ctx context.Context, who identity.Who, n int) (days []DayLoad, err error) {
 	now, loc := d.now(), who.Week.Location()
 	for i := range n {
 		days = append(days, DayLoad{Start: when.DayStart(now, loc, i)})
@@ -201,7 +204,7 @@ const listed, mostCounted = 30, 1000
 
 // SavedLists gives the lists of the user, those not folded with their first
 // slips.
-func (d *Desk) SavedLists(ctx context.Context, who Who) (out []SavedList, err error) {
+func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedList, err error) {
 	out = []SavedList{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		lists, err := t.SavedLists(who.Person)
@@ -233,9 +236,9 @@ func (d *Desk) SavedLists(ctx context.Context, who Who) (out []SavedList, err er
 const maxLists = 20
 
 // PutSavedList stores a list, new (with ID 0) or changed.
-func (d *Desk) PutSavedList(ctx context.Context, who Who, v SavedList) error {
+func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) error {
 	if err := search.Named(v.Name, v.Query); err != nil {
-		return invalid("name", "The list was not kept: "+err.Error()+".")
+		return problem.Invalid("name", "The list was not kept: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		lists, err := t.SavedLists(who.Person)
@@ -247,46 +250,46 @@ func (d *Desk) PutSavedList(ctx context.Context, who Who, v SavedList) error {
 		case v.ID != 0 && !known:
 			return store.ErrNotFound
 		case v.ID == 0 && len(lists) >= maxLists:
-			return invalid("name", fmt.Sprintf("The list was not kept: there are %d already. Delete one first.", maxLists))
+			return problem.Invalid("name", fmt.Sprintf("The list was not kept: there are %d already. Delete one first.", maxLists))
 		case v.ID == 0:
 			v.Rank = len(lists)
 		}
 		return t.PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
 	})
-	return d.announced(who, TopicLabels, err)
+	return d.announced(who, journal.TopicLabels, err)
 }
 
 // DropSavedList deletes a list; what is on it stays as it is.
-func (d *Desk) DropSavedList(ctx context.Context, who Who, id int64) error {
+func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error { return t.DropSavedList(who.Person, id) })
-	return d.announced(who, TopicLabels, err)
+	return d.announced(who, journal.TopicLabels, err)
 }
 
 // announced tells what changed unless there was an error, and gives that back.
-func (d *Desk) announced(who Who, topic string, err error) error {
+func (d *Desk) announced(who identity.Who, topic string, err error) error {
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{topic}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{topic}})
 	}
 	return err
 }
 
 // Sit begins a sitting. One that still lasts ends.
-func (d *Desk) Sit(ctx context.Context, who Who, req Sit) (v SittingView, err error) {
+func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingView, err error) {
 	if req.Order == "" {
 		req.Order = inbox.MostImportant
 	}
 	switch {
 	case req.Order != inbox.MostImportant && req.Order != inbox.OldestFirst && req.Order != inbox.SenderFirst:
-		return v, invalid("order", "A sitting goes by importance, from the oldest on, or by sender. Choose one of these.")
+		return v, problem.Invalid("order", "A sitting goes by importance, from the oldest on, or by sender. Choose one of these.")
 	case req.Minutes < 0 || req.Minutes > inbox.MaxSitting:
-		return v, invalid("minutes", fmt.Sprintf("A sitting lasts up to %d minutes. Name fewer, or none for as long as it takes.", inbox.MaxSitting))
+		return v, problem.Invalid("minutes", fmt.Sprintf("A sitting lasts up to %d minutes. Name fewer, or none for as long as it takes.", inbox.MaxSitting))
 	}
 	q := search.Query{}
 	if req.Where != nil {
 		q = *req.Where
 	}
 	if err := q.Valid(); err != nil {
-		return v, invalid("where", "The sitting did not begin: "+err.Error()+".")
+		return v, problem.Invalid("where", "The sitting did not begin: "+err.Error()+".")
 	}
 	q.Place = inbox.Inbox
 	err = d.store.Write(ctx, func(t store.Tx) error {
@@ -303,7 +306,7 @@ func (d *Desk) Sit(ctx context.Context, who Who, req Sit) (v SittingView, err er
 			ids = slices.DeleteFunc(ids, func(id int64) bool { return !named[id] })
 		}
 		if len(ids) == 0 {
-			return &UserError{Type: "nothing-to-decide", Text: "There is nothing to decide here, so no sitting began."}
+			return &problem.Error{Type: "nothing-to-decide", Text: "There is nothing to decide here, so no sitting began."}
 		}
 		if last, err := t.LastSitting(who.Person); err == nil && last.Ended == 0 {
 			last.Ended = now
@@ -318,11 +321,11 @@ func (d *Desk) Sit(ctx context.Context, who Who, req Sit) (v SittingView, err er
 		v, err = sittingView(t, who, s)
 		return err
 	})
-	return v, d.announced(who, TopicSitting, err)
+	return v, d.announced(who, journal.TopicSitting, err)
 }
 
 // Sitting gives the sitting that lasts, or the last one.
-func (d *Desk) Sitting(ctx context.Context, who Who) (v SittingView, err error) {
+func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
 	v.Queue, v.Slips = []int64{}, []Slip{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		s, err := t.LastSitting(who.Person)
@@ -338,7 +341,7 @@ func (d *Desk) Sitting(ctx context.Context, who Who) (v SittingView, err error) 
 }
 
 // Lengthen gives the sitting that lasts more minutes than it had.
-func (d *Desk) Lengthen(ctx context.Context, who Who, minutes int) (v SittingView, err error) {
+func (d *Desk) Lengthen(ctx context.Context, who identity.Who, minutes int) (v SittingView, err error) {
 	return d.changeSitting(ctx, who, func(s *store.Sitting, now when.Instant) {
 		over := int((now - s.Begun) / 60_000)
 		s.Minutes = min(max(s.Minutes, over)+max(minutes, 1), 24*60)
@@ -346,11 +349,11 @@ func (d *Desk) Lengthen(ctx context.Context, who Who, minutes int) (v SittingVie
 }
 
 // EndSitting ends the sitting that lasts, and gives what came of it.
-func (d *Desk) EndSitting(ctx context.Context, who Who) (v SittingView, err error) {
+func (d *Desk) EndSitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
 	return d.changeSitting(ctx, who, func(s *store.Sitting, now when.Instant) { s.Ended = now })
 }
 
-func (d *Desk) changeSitting(ctx context.Context, who Who, f func(*store.Sitting, when.Instant)) (v SittingView, err error) {
+func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*store.Sitting, when.Instant)) (v SittingView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		s, err := t.LastSitting(who.Person)
 		if err != nil {
@@ -365,10 +368,10 @@ func (d *Desk) changeSitting(ctx context.Context, who Who, f func(*store.Sitting
 		v, err = sittingView(t, who, s)
 		return err
 	})
-	return v, d.announced(who, TopicSitting, err)
+	return v, d.announced(who, journal.TopicSitting, err)
 }
 
-func sittingView(t store.Tx, who Who, s store.Sitting) (v SittingView, err error) {
+func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, err error) {
 	v = SittingView{ID: s.ID, Begun: s.Begun, Ended: s.Ended, Order: s.Order, Minutes: s.Minutes, Total: len(s.Queue), Queue: []int64{}, Slips: []Slip{}}
 	entries, err := t.StepsOf(s.ID)
 	if err != nil {

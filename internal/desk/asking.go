@@ -8,12 +8,14 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
 // ShortAnswers proposes answers to the newest message of a conversation that
 // somebody else wrote, with times at which the user's calendar is free.
-func (d *Desk) ShortAnswers(ctx context.Context, who Who, conversation int64) (out []string, err error) {
+func (d *Desk) ShortAnswers(ctx context.Context, who identity.Who, conversation int64) (out []string, err error) {
 	now := d.now()
 	out = []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -48,7 +50,7 @@ const (
 
 // Unanswered gives the questions of the user that nobody has answered: asked of
 // one person alone, some working days ago, with nothing after them.
-func (d *Desk) Unanswered(ctx context.Context, who Who) (out []Unanswered, err error) {
+func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswered, err error) {
 	now, loc := d.now(), who.Week.Location()
 	until := now.In(loc)
 	for n := 0; n < askedDays; {
@@ -82,7 +84,7 @@ func (d *Desk) Unanswered(ctx context.Context, who Who) (out []Unanswered, err e
 }
 
 // LeaveUnanswered notes that the user does not wait for an answer to a message.
-func (d *Desk) LeaveUnanswered(ctx context.Context, who Who, message int64) error {
+func (d *Desk) LeaveUnanswered(ctx context.Context, who identity.Who, message int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		if _, err := t.MessageRow(who.Box, message); err != nil {
 			return err
@@ -90,7 +92,7 @@ func (d *Desk) LeaveUnanswered(ctx context.Context, who Who, message int64) erro
 		return t.Unask(who.Person, message)
 	})
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicFollowUps}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicFollowUps}})
 	}
 	return err
 }

@@ -15,17 +15,20 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // PutEvent makes an event, or with a UID changes one. An event made from a
 // conversation keeps a link to its message; the conversation leaves the inbox if
 // the user wants that.
-func (d *Desk) PutEvent(ctx context.Context, who Who, key, uid string, e EventDraft) (Decided, error) {
+func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, e EventDraft) (journal.Decided, error) {
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		changes = nil
 		event := calendar.Event{UID: uuid.NewString(), Made: now, Conversation: e.Conversation}
 		kind, said := inbox.MakeEvent, "In the calendar: "
@@ -46,7 +49,7 @@ func (d *Desk) PutEvent(ctx context.Context, who Who, key, uid string, e EventDr
 		event.Title, event.Start, event.End, event.Place, event.Guests, event.Notes, event.Remind, event.Rule = e.Title, e.Start, e.End, e.Place, e.Guests, e.Notes, e.Remind, strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(e.Rule)), "RRULE:")
 		event = event.Tidy()
 		if err := event.Valid(); err != nil {
-			return out, invalid("event", "Nothing was put into the calendar: "+err.Error()+".")
+			return out, problem.Invalid("event", "Nothing was put into the calendar: "+err.Error()+".")
 		}
 		if uid == "" || moved {
 			if event.Fired = 0; event.Next() != 0 && event.Next() <= now {
@@ -70,19 +73,19 @@ func (d *Desk) PutEvent(ctx context.Context, who Who, key, uid string, e EventDr
 		}
 		change.EventAfter = &event
 		changes = append([]inbox.Change{change}, changes...)
-		return d.commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return said + who.Week.Say(event.Start, now) + "." })
+		return d.Journal.Commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return said + who.Week.Say(event.Start, now) + "." })
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
+		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
 }
 
 // StepEvent takes an event away (inbox.DropEvent), or puts its card away
 // (inbox.SeenReminder).
-func (d *Desk) StepEvent(ctx context.Context, who Who, key, uid string, kind inbox.Kind) (Decided, error) {
+func (d *Desk) StepEvent(ctx context.Context, who identity.Who, key, uid string, kind inbox.Kind) (journal.Decided, error) {
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		state, err := t.State(who.Box, who.Person, nil, []string{uid})
 		if err != nil {
 			return out, err
@@ -100,20 +103,20 @@ func (d *Desk) StepEvent(ctx context.Context, who Who, key, uid string, kind inb
 			after.Card = false
 			c.EventAfter, text = &after, ""
 		default:
-			return out, invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+			return out, problem.Invalid("kind", "Ebbe does not know that step, so nothing was changed.")
 		}
 		changes = []inbox.Change{c}
-		return d.commit(t, who, store.Entry{Kind: kind, At: d.now()}, changes, func(int) string { return text })
+		return d.Journal.Commit(t, who, store.Entry{Kind: kind, At: d.now()}, changes, func(int) string { return text })
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
+		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
 }
 
 // FindTimes gives what an event can be made from: the times that the newest
 // message by somebody else names, and who takes part.
-func (d *Desk) FindTimes(ctx context.Context, who Who, conversation int64) (f EventFound, err error) {
+func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int64) (f EventFound, err error) {
 	now := d.now()
 	f.Times, f.Guests = []TimeFound{}, []calendar.Guest{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -166,12 +169,12 @@ const dueShown = 8
 
 // CalendarWeek gives the week in which a day lies (today if it is empty): events,
 // follow-ups that are due, and what comes back.
-func (d *Desk) CalendarWeek(ctx context.Context, who Who, day string) (w CalendarWeek, err error) {
+func (d *Desk) CalendarWeek(ctx context.Context, who identity.Who, day string) (w CalendarWeek, err error) {
 	now, loc := d.now(), who.Week.Location()
 	t := now.In(loc)
 	if day != "" {
 		if t, err = time.Parse("2006-01-02", day); err != nil || t.Year() < 1990 || t.Year() > 2200 {
-			return w, invalid("day", "That is no day Ebbe can show. Choose another.")
+			return w, problem.Invalid("day", "That is no day Ebbe can show. Choose another.")
 		}
 	}
 	monday := time.Date(t.Year(), t.Month(), t.Day()-(int(t.Weekday())+6)%7, 0, 0, 0, 0, time.UTC)
@@ -221,7 +224,7 @@ func (d *Desk) CalendarWeek(ctx context.Context, who Who, day string) (w Calenda
 }
 
 // slotsOf gives the occurrences of all events in [from, to), in order.
-func slotsOf(t store.Tx, who Who, from, to when.Instant) (slots []calendar.Slot, err error) {
+func slotsOf(t store.Tx, who identity.Who, from, to when.Instant) (slots []calendar.Slot, err error) {
 	events, err := t.EventsBetween(who.Box, from, to)
 	for _, e := range events {
 		slots = append(slots, e.Between(from, to, who.Week.Location())...)
@@ -232,7 +235,7 @@ func slotsOf(t store.Tx, who Who, from, to when.Instant) (slots []calendar.Slot,
 
 // invitations reads the invitations in the messages of a conversation and sets
 // them beside the calendar.
-func (d *Desk) invitations(t store.Tx, who Who, messages []store.Message) ([]Invitation, error) {
+func (d *Desk) invitations(t store.Tx, who identity.Who, messages []store.Message) ([]Invitation, error) {
 	out := []Invitation{}
 	for _, m := range messages {
 		if m.Kind != mail.Invitation && !slices.ContainsFunc(m.Files, func(f mail.File) bool { return f.Type == "text/calendar" }) || len(out) >= 10 {
@@ -255,7 +258,7 @@ func (d *Desk) invitations(t store.Tx, who Who, messages []store.Message) ([]Inv
 
 // calendarIn is the calendar file in a message; empty if there is none that can
 // be read.
-func calendarIn(t store.Tx, who Who, message int64) (c post.Calendar, err error) {
+func calendarIn(t store.Tx, who identity.Who, message int64) (c post.Calendar, err error) {
 	raw, err := t.Original(message)
 	if err != nil {
 		return c, err
@@ -270,7 +273,7 @@ func calendarIn(t store.Tx, who Who, message int64) (c post.Calendar, err error)
 	return c, nil
 }
 
-func (d *Desk) invitation(t store.Tx, who Who, m store.Message, c post.Calendar, e calendar.Event) (Invitation, error) {
+func (d *Desk) invitation(t store.Tx, who identity.Who, m store.Message, c post.Calendar, e calendar.Event) (Invitation, error) {
 	i := Invitation{Message: m.ID, Method: c.Method, Event: e, Whole: e.Whole(), Around: []calendar.Slot{}, Clashes: []calendar.Slot{}, Doubts: append([]string{}, c.Doubts...)}
 	state, err := t.State(who.Box, who.Person, nil, []string{e.UID})
 	if err != nil {
@@ -299,10 +302,10 @@ func (d *Desk) invitation(t store.Tx, who Who, m store.Message, c post.Calendar,
 // calendar with the answer, and the answer itself into the outbox, where it
 // waits until Ebbe can send. An empty answer notes what the organizer says and
 // answers nothing: an event that is only announced, or one that is called off.
-func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, message int64, uid string, answer calendar.Answer, words string) (Decided, error) {
+func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key string, message int64, uid string, answer calendar.Answer, words string) (journal.Decided, error) {
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		m, err := t.MessageRow(who.Box, message)
 		if err != nil {
 			return out, err
@@ -326,11 +329,11 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 		}
 		switch news := calendar.Judge(change.EventBefore, got, c.Method); {
 		case news == calendar.Outdated:
-			return out, &UserError{Type: "outdated", Text: "The calendar has a newer version of this event, so nothing was changed. Answer the newer invitation."}
+			return out, &problem.Error{Type: "outdated", Text: "The calendar has a newer version of this event, so nothing was changed. Answer the newer invitation."}
 		case news == calendar.CalledOff && answer != "":
-			return out, &UserError{Type: "cancelled", Text: "The organizer has called this off, so there is nothing to answer."}
+			return out, &problem.Error{Type: "cancelled", Text: "The organizer has called this off, so there is nothing to answer."}
 		case answer != "" && answer != calendar.Yes && answer != calendar.Maybe && answer != calendar.No:
-			return out, invalid("answer", "Ebbe does not know that answer, so nothing was changed.")
+			return out, problem.Invalid("answer", "Ebbe does not know that answer, so nothing was changed.")
 		}
 		event := calendar.Take(change.EventBefore, got, c.Method, answer, now)
 		event.Conversation, event.Message = m.ConversationID, m.MessageID
@@ -348,7 +351,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 		} else if sent {
 			way = " The answer is on its way."
 		}
-		out, err = d.commit(t, who, store.Entry{Kind: inbox.AnswerGuest, At: now}, changes, func(int) string { return answered(answer, event, way, who.Week, now) })
+		out, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.AnswerGuest, At: now}, changes, func(int) string { return answered(answer, event, way, who.Week, now) })
 		if err != nil || !sent {
 			return out, err
 		}
@@ -368,8 +371,8 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who Who, key string, messag
 		return out, err
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
-		d.announce(who.Box, Event{Topics: []string{TopicDelivery}})
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicDelivery}})
 	}
 	return out, err
 }
@@ -392,7 +395,7 @@ func answered(answer calendar.Answer, e calendar.Event, waits string, w when.Wee
 
 // guest is as whom the user is invited: the own address that is named, or the
 // one they sign in with.
-func (d *Desk) guest(t store.Tx, who Who, e calendar.Event) (mail.Address, error) {
+func (d *Desk) guest(t store.Tx, who identity.Who, e calendar.Event) (mail.Address, error) {
 	own, err := ownAddresses(t, who.Box)
 	if err != nil {
 		return mail.Address{}, err

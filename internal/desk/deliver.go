@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -306,17 +307,17 @@ func (d *Desk) deliver(ctx context.Context, box int64, batch []parsed, o ImportO
 		if !o.Arrived && !o.sent {
 			d.forget()
 		}
-		_, conversations := topicsOf(moved)
-		topics := []string{TopicMail}
+		_, conversations := journal.TopicsOf(moved)
+		topics := []string{journal.TopicMail}
 		if b.gated {
-			topics = append(topics, TopicDelivery)
+			topics = append(topics, journal.TopicDelivery)
 		}
 		if b.gated && b.shown() == 0 {
 			topics = topics[1:]
 		}
-		d.announce(box, Event{Topics: topics, Conversations: conversations, Notice: notice})
+		d.Journal.Announce(box, journal.Event{Topics: topics, Conversations: conversations, Notice: notice})
 		if len(ended) > 0 {
-			d.tell(box, "", ended)
+			d.Journal.Tell(box, "", ended)
 		}
 	}
 	return tally, err

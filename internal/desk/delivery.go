@@ -14,6 +14,9 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -24,7 +27,7 @@ const ahead = 7
 const lately = 3
 
 // Delivery gives how mail comes in: the plans, how it stands, and what comes.
-func (d *Desk) Delivery(ctx context.Context, who Who) (v DeliveryView, err error) {
+func (d *Desk) Delivery(ctx context.Context, who identity.Who) (v DeliveryView, err error) {
 	now, loc := d.now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
@@ -66,7 +69,7 @@ func (d *Desk) Delivery(ctx context.Context, who Who) (v DeliveryView, err error
 }
 
 // standing says how delivery stands.
-func (d *Desk) standing(who Who, s delivery.Settings) DeliveryState {
+func (d *Desk) standing(who identity.Who, s delivery.Settings) DeliveryState {
 	now, loc := d.now(), who.Week.Location()
 	return DeliveryState{People: s.Stands(delivery.StreamPeople, now, loc), Machines: s.Stands(delivery.StreamMachines, now, loc), Planned: s.On != ""}
 }
@@ -85,7 +88,7 @@ func held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
 
 // arrived is when the mail of the past weeks arrived. It is read once a day,
 // and after an import.
-func (d *Desk) arrived(t store.Tx, who Who) (delivery.Arrived, error) {
+func (d *Desk) arrived(t store.Tx, who identity.Who) (delivery.Arrived, error) {
 	now, loc := d.now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	d.learned.Lock()
@@ -107,13 +110,13 @@ func (d *Desk) arrived(t store.Tx, who Who) (delivery.Arrived, error) {
 // Preview says what a plan would do before it is used: the coming week under
 // it, how long the mail of the past month would have waited, and what about it
 // may not be meant. With a Line the plan is changed by it first.
-func (d *Desk) Preview(ctx context.Context, who Who, q PlanDraft) (v PlanPreview, err error) {
+func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v PlanPreview, err error) {
 	now, loc := d.now(), who.Week.Location()
 	if err := q.apply(who.Week); err != nil {
 		return v, err
 	}
 	if err := q.Plan.Valid(); err != nil {
-		return v, invalid("plan", upper(err.Error())+". The plan that is in force stays as it is.")
+		return v, problem.Invalid("plan", upper(err.Error())+". The plan that is in force stays as it is.")
 	}
 	p := q.Plan.Tidy()
 	v = PlanPreview{Plan: p, Doubts: append([]string{}, p.Doubts()...)}
@@ -151,14 +154,14 @@ func (q *PlanDraft) apply(w when.Week) error {
 	if q.Line != "" && len(*days) == 7 {
 		l, err := delivery.ReadLine(q.Line, w.Workdays)
 		if err != nil {
-			return invalid("line", upper(err.Error())+".")
+			return problem.Invalid("line", upper(err.Error())+".")
 		}
 		*days = l.On(*days)
 	}
 	if q.Day != nil && *q.Day >= 0 && *q.Day < len(*days) {
 		day, err := delivery.ReadDay(q.Text)
 		if err != nil {
-			return invalid("day", upper(err.Error())+".")
+			return problem.Invalid("day", upper(err.Error())+".")
 		}
 		(*days)[*q.Day] = day
 	}
@@ -168,7 +171,7 @@ func (q *PlanDraft) apply(w when.Week) error {
 // settle changes what a person has settled about delivery; what is due under it
 // comes in at once. change gives the line of the journal; one without a kind is
 // not written.
-func (d *Desk) settle(ctx context.Context, who Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
+func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
 	now := d.now()
 	var got landed
 	err := d.store.Write(ctx, func(t store.Tx) error {
@@ -183,7 +186,7 @@ func (d *Desk) settle(ctx context.Context, who Who, change func(s *delivery.Sett
 			return err
 		}
 		if err := s.Valid(); err != nil {
-			return invalid("delivery", "Nothing was changed: "+err.Error()+".")
+			return problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
 		}
 		p.Delivery = s
 		if err := t.PutPerson(&p, who.Box, nil); err != nil {
@@ -199,11 +202,11 @@ func (d *Desk) settle(ctx context.Context, who Who, change func(s *delivery.Sett
 		return err
 	})
 	if err == nil {
-		topics, conversations := topicsOf(got.changes)
+		topics, conversations := journal.TopicsOf(got.changes)
 		if got.count > 0 {
-			topics = append(topics, TopicMail)
+			topics = append(topics, journal.TopicMail)
 		}
-		d.announce(who.Box, Event{Topics: append(topics, TopicDelivery), Conversations: conversations})
+		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
 	}
 	return err
 }
@@ -220,7 +223,7 @@ func gate(t store.Tx, box int64, p store.Person, now when.Instant) (landed, erro
 }
 
 // PutPlan stores a plan, new or changed, and puts it in force if use is said.
-func (d *Desk) PutPlan(ctx context.Context, who Who, plan delivery.Plan, use bool) (id string, err error) {
+func (d *Desk) PutPlan(ctx context.Context, who identity.Who, plan delivery.Plan, use bool) (id string, err error) {
 	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
 		plan = plan.Tidy()
 		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == plan.ID })
@@ -243,7 +246,7 @@ func (d *Desk) PutPlan(ctx context.Context, who Who, plan delivery.Plan, use boo
 }
 
 // UsePlan puts a plan in force, or with "" ends the one that is; it is kept.
-func (d *Desk) UsePlan(ctx context.Context, who Who, id string) error {
+func (d *Desk) UsePlan(ctx context.Context, who identity.Who, id string) error {
 	return d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
 		if s.On == id {
 			return store.Entry{}, nil
@@ -255,15 +258,15 @@ func (d *Desk) UsePlan(ctx context.Context, who Who, id string) error {
 		} else if before != nil && id == "" {
 			return store.Entry{Kind: inbox.ChangePlan, Text: "“" + before.Name + "” ended: mail comes in as it is sent"}, nil
 		}
-		return store.Entry{}, invalid("plan", "That plan has been deleted meanwhile, so nothing was changed. Choose another.")
+		return store.Entry{}, problem.Invalid("plan", "That plan has been deleted meanwhile, so nothing was changed. Choose another.")
 	})
 }
 
 // DropPlan deletes a plan that is not in force.
-func (d *Desk) DropPlan(ctx context.Context, who Who, id string) error {
+func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error {
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		if s.On == id {
-			return store.Entry{}, invalid("plan", "That plan is in force, so it was not deleted. End it first.")
+			return store.Entry{}, problem.Invalid("plan", "That plan is in force, so it was not deleted. End it first.")
 		}
 		s.Plans = slices.DeleteFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == id })
 		return store.Entry{}, nil
@@ -272,7 +275,7 @@ func (d *Desk) DropPlan(ctx context.Context, who Who, id string) error {
 
 // LetPass stores an entry that lets mail through, new or changed. One that is
 // there already is not stored twice.
-func (d *Desk) LetPass(ctx context.Context, who Who, e delivery.Entry) error {
+func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Entry) error {
 	e.Value = strings.Join(strings.Fields(e.Value), " ")
 	if e.By != delivery.ByWords {
 		e.Value = strings.ToLower(strings.TrimPrefix(e.Value, "@"))
@@ -293,7 +296,7 @@ func (d *Desk) LetPass(ctx context.Context, who Who, e delivery.Entry) error {
 }
 
 // StopPass takes an entry away.
-func (d *Desk) StopPass(ctx context.Context, who Who, id string) error {
+func (d *Desk) StopPass(ctx context.Context, who identity.Who, id string) error {
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Entry) bool { return e.ID == id })
 		return store.Entry{}, nil
@@ -301,7 +304,7 @@ func (d *Desk) StopPass(ctx context.Context, who Who, id string) error {
 }
 
 // ChooseDelivery stores the choices about delivery that are no plans.
-func (d *Desk) ChooseDelivery(ctx context.Context, who Who, c DeliveryChoices) error {
+func (d *Desk) ChooseDelivery(ctx context.Context, who identity.Who, c DeliveryChoices) error {
 	for i, a := range c.Notify.People {
 		c.Notify.People[i] = strings.ToLower(strings.TrimSpace(a))
 	}
@@ -313,11 +316,11 @@ func (d *Desk) ChooseDelivery(ctx context.Context, who Who, c DeliveryChoices) e
 
 // Hold holds all mail by hand, lets it in as it is sent, or (with the empty
 // mode) lets the plan decide again.
-func (d *Desk) Hold(ctx context.Context, who Who, h delivery.Hand) (said string, err error) {
+func (d *Desk) Hold(ctx context.Context, who identity.Who, h delivery.Hand) (said string, err error) {
 	h.Until = h.Until.Realign()
 	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
 		if h.Mode != delivery.ModePlan && !h.Until.IsZero() && h.Until.At <= now {
-			return store.Entry{}, invalid("until", "That time has passed, so nothing was changed. Choose one that is still ahead.")
+			return store.Entry{}, problem.Invalid("until", "That time has passed, so nothing was changed. Choose one that is still ahead.")
 		}
 		until := ""
 		if !h.Until.IsZero() {
@@ -352,7 +355,7 @@ const maxFoundHeld = 20
 
 // LookFor searches what is held for a sender or words. That is written down as
 // an early look.
-func (d *Desk) LookFor(ctx context.Context, who Who, key, words string) (v HeldFound, err error) {
+func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string) (v HeldFound, err error) {
 	words = strings.TrimSpace(words)
 	q := search.Query{Words: words}
 	address := ""
@@ -360,12 +363,12 @@ func (d *Desk) LookFor(ctx context.Context, who Who, key, words string) (v HeldF
 		address = strings.ToLower(words)
 	}
 	if len(q.Terms()) == 0 {
-		return v, invalid("words", "Name a sender or a word: only what is looked for can be let in.")
+		return v, problem.Invalid("words", "Name a sender or a word: only what is looked for can be let in.")
 	}
 	if err := q.Valid(); err != nil {
-		return v, invalid("words", upper(err.Error())+".")
+		return v, problem.Invalid("words", upper(err.Error())+".")
 	}
-	v, _, err = once(ctx, d, who, key, func(t store.Tx) (v HeldFound, err error) {
+	v, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v HeldFound, err error) {
 		terms := q.Terms()
 		if address != "" {
 			terms = nil
@@ -385,10 +388,10 @@ func (d *Desk) LookFor(ctx context.Context, who Who, key, words string) (v HeldF
 
 // LetIn lets held conversations in before their time; all of them, if none is
 // named.
-func (d *Desk) LetIn(ctx context.Context, who Who, key string, q LettingIn) (Decided, error) {
+func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q LettingIn) (journal.Decided, error) {
 	now := d.now()
 	var got landed
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		k, err := d.keeper(t, who.Box, now)
 		if err != nil {
 			return out, err
@@ -410,7 +413,7 @@ func (d *Desk) LetIn(ctx context.Context, who Who, key string, q LettingIn) (Dec
 		if got, err = k.land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
 			return out, err
 		}
-		out = Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + plural(got.count, "conversation") + "."}
+		out = journal.Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + plural(got.count, "conversation") + "."}
 		if len(ids) > 0 {
 			out.First = ids[0]
 		}
@@ -421,51 +424,47 @@ func (d *Desk) LetIn(ctx context.Context, who Who, key string, q LettingIn) (Dec
 		return out, err
 	})
 	if fresh {
-		d.announce(who.Box, Event{Topics: []string{TopicMail, TopicDelivery}, Key: key})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail, journal.TopicDelivery}, Key: key})
 	}
 	return out, err
 }
 
-// letBack takes back a letting in, or does it again; it returns by how much
-// that moves the number left to decide, besides the changes of the entry.
-func (d *Desk) letBack(t store.Tx, who Who, root store.Entry, kind inbox.Kind) (delta int, ids []int64, err error) {
-	k, err := d.keeper(t, who.Box, d.now())
+// letBack takes back a letting in, or does it again, and says by how much that
+// moves the number left to decide besides the changes of the entry.
+func (d *Desk) letBack(t store.Tx, s *journal.Step) error {
+	box := s.Who.Box
+	k, err := d.keeper(t, box, d.now())
 	if err != nil {
-		return 0, nil, err
+		return err
 	}
-	if kind == inbox.Again {
-		if ids, err = t.LetInWith(who.Box, root.ID, true); err != nil {
-			return 0, nil, err
-		}
-		shown, err := t.InView(who.Box, ids)
-		if err != nil {
-			return 0, nil, err
-		}
-		n, err := t.Land(who.Box, ids, inbox.Position{Reason: inbox.LetIn, Since: root.At}, root.ID)
-		if err != nil {
-			return 0, nil, err
-		}
-		return n, ids, k.recount(shown)
-	}
-	if ids, err = t.LetInWith(who.Box, root.ID, false); err != nil {
-		return 0, nil, err
-	}
-	if ids, err = t.Standing(who.Box, ids, root.At); err != nil {
-		return 0, nil, err
-	}
-	away, err := t.HoldAgain(who.Box, ids, root)
+	ids, err := t.LetInWith(box, s.Root.ID, !s.Back)
 	if err != nil {
-		return 0, nil, err
+		return err
+	}
+	if !s.Back {
+		shown, err := t.InView(box, ids)
+		if err != nil {
+			return err
+		}
+		s.Entry.Touched = ids
+		if s.Entry.Delta, err = t.Land(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
+			return err
+		}
+		return k.recount(shown)
+	}
+	if ids, err = t.Standing(box, ids, s.Root.At); err != nil {
+		return err
+	}
+	away, err := t.HoldAgain(box, ids, s.Root)
+	if err != nil {
+		return err
 	}
 	gone := make(map[int64]bool, len(away))
 	for _, id := range away {
 		gone[id] = true
 	}
-	shown := slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return gone[id] })
-	if err := k.recount(shown); err != nil {
-		return 0, nil, err
-	}
-	return -len(away), ids, nil
+	s.Entry.Touched, s.Entry.Delta = ids, -len(away)
+	return k.recount(slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return gone[id] }))
 }
 
 // recount computes anew what conversations are shown by, from their messages in
@@ -502,7 +501,7 @@ func (k keeper) recount(ids []int64) error {
 
 // inflow is the mail that is expected to come in from now on, for a forecast;
 // nil where it comes in as it arrives.
-func (d *Desk) inflow(t store.Tx, who Who, s delivery.Settings, to when.Instant) (func(after, until when.Instant) float64, error) {
+func (d *Desk) inflow(t store.Tx, who identity.Who, s delivery.Settings, to when.Instant) (func(after, until when.Instant) float64, error) {
 	if s.On == "" && s.Hand.Mode == delivery.ModePlan {
 		return nil, nil
 	}

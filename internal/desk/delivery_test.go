@@ -361,7 +361,7 @@ func TestLookingForOneThing(t *testing.T) {
 	all := f.shows(t)
 	require.Equal(t, map[string]string{"let-in": "Timber, Crates, Clause seven"}, all)
 	f.sound(t)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, map[string]string{"let-in": "Clause seven"}, f.shows(t))
 	require.Equal(t, 2, f.held(t))
@@ -370,15 +370,15 @@ func TestLookingForOneThing(t *testing.T) {
 	require.Len(t, v.Messages, 1)
 	require.Equal(t, inbox.Archived, v.Slip.Position.Place)
 	f.sound(t)
-	_, err = f.Again(ctx, f.who, "")
+	_, err = f.Journal.Again(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, all, f.shows(t))
 	f.sound(t)
 	// What has been decided since stays decided.
 	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{1}})
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, map[string]string{"let-in": "Clause seven"}, f.shows(t))
 	f.until(t, "16:30")
@@ -474,7 +474,7 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	sub, stop := context.WithCancel(ctx)
 	defer stop()
-	events := f.Subscribe(sub, 1)
+	events := f.Journal.Subscribe(sub, 1)
 	heard := func() (out []string) {
 		for {
 			select {

@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
@@ -57,7 +58,7 @@ func (p *pass) empty() error {
 		n += removed
 	}
 	if n > 0 {
-		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", plural(n, "message"), p.a.Name, p.a.EmptyDays)})
+		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", plural(n, "message"), p.a.Name, p.a.EmptyDays)})
 	}
 	return nil
 }

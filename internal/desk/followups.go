@@ -17,12 +17,15 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // StepFollowUp takes a step with one follow-up; see StepFollowUps.
-func (d *Desk) StepFollowUp(ctx context.Context, who Who, key, uid string, step FollowUpStep) (Decided, error) {
+func (d *Desk) StepFollowUp(ctx context.Context, who identity.Who, key, uid string, step FollowUpStep) (journal.Decided, error) {
 	step.UIDs = []string{uid}
 	return d.StepFollowUps(ctx, who, key, step)
 }
@@ -32,13 +35,13 @@ func (d *Desk) StepFollowUp(ctx context.Context, who Who, key, uid string, step 
 // them, unless the user wants those to stay, and makes the next occurrence of
 // what repeats. Of several, those that have changed elsewhere since they were
 // seen are passed over and counted; of one, the error says so.
-func (d *Desk) StepFollowUps(ctx context.Context, who Who, key string, step FollowUpStep) (Decided, error) {
+func (d *Desk) StepFollowUps(ctx context.Context, who identity.Who, key string, step FollowUpStep) (journal.Decided, error) {
 	if len(step.UIDs) == 0 {
-		return Decided{}, invalid("uids", "No follow-up was chosen, so nothing was done.")
+		return journal.Decided{}, problem.Invalid("uids", "No follow-up was chosen, so nothing was done.")
 	}
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return out, err
@@ -74,19 +77,19 @@ func (d *Desk) StepFollowUps(ctx context.Context, who Who, key string, step Foll
 		if step.Closing {
 			kind = inbox.CloseDay
 		}
-		out, err = d.commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return s.sentence() })
+		out, err = d.Journal.Commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return s.sentence() })
 		out.Stale = s.passed
 		return out, err
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
+		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
 }
 
 // leave takes conversations of finished follow-ups out of sight: those that are
 // in the inbox or snoozed. What lies elsewhere stays there.
-func (d *Desk) leave(t store.Tx, who Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
+func (d *Desk) leave(t store.Tx, who identity.Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
 	state, err := t.State(who.Box, who.Person, conversations, nil)
 	if err != nil {
 		return nil, err
@@ -130,9 +133,9 @@ func (s *stepper) take(before followup.FollowUp) error {
 			return nil
 		}
 		if seen == "open" {
-			return &UserError{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "dropped", false: "finished"}[before.Status == followup.Cancelled])}
+			return &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "dropped", false: "finished"}[before.Status == followup.Cancelled])}
 		}
-		return &UserError{Type: "open", Text: fmt.Sprintf("“%s” was opened again meanwhile, so nothing was changed.", before.Title)}
+		return &problem.Error{Type: "open", Text: fmt.Sprintf("“%s” was opened again meanwhile, so nothing was changed.", before.Title)}
 	}
 	after, err := s.apply(before)
 	if err != nil {
@@ -169,7 +172,7 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 	switch step.Kind {
 	case inbox.ChangeFollow:
 		if step.Change == nil {
-			return f, invalid("change", "Nothing was said about what to change, so nothing was.")
+			return f, problem.Invalid("change", "Nothing was said about what to change, so nothing was.")
 		}
 		return step.Change.write(f, s.set, s.w, now)
 	case inbox.FinishFollow:
@@ -181,7 +184,7 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		return f.Reopen(s.set), nil
 	case inbox.PutInStage:
 		if !slices.ContainsFunc(s.set.Stages, func(st followup.Stage) bool { return st.ID == step.Stage }) {
-			return f, invalid("stage", "That stage has been deleted meanwhile, so nothing was moved.")
+			return f, problem.Invalid("stage", "That stage has been deleted meanwhile, so nothing was moved.")
 		}
 		return s.set.Put(f, step.Stage, now), nil
 	case inbox.WaitFor:
@@ -189,10 +192,10 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 			f.With = step.With
 		}
 		if f.With.Address == "" && f.With.Name == "" {
-			return f, invalid("with", "Nobody was named to wait for, so nothing was changed. Name somebody.")
+			return f, problem.Invalid("with", "Nobody was named to wait for, so nothing was changed. Name somebody.")
 		}
 		if ask := step.Ask.Realign(); !ask.IsZero() && ask.At <= now {
-			return f, invalid("ask", "That time has passed, so nothing was changed. Choose a day to ask again that is still ahead.")
+			return f, problem.Invalid("ask", "That time has passed, so nothing was changed. Choose a day to ask again that is still ahead.")
 		}
 		since := now
 		if f.Waiting() {
@@ -205,27 +208,27 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 	case inbox.SeenReminder:
 		remind := step.Remind.Realign()
 		if !remind.IsZero() && remind.At <= now {
-			return f, invalid("remind", "That time has passed. The reminder stays; choose a time that is still ahead.")
+			return f, problem.Invalid("remind", "That time has passed. The reminder stays; choose a time that is still ahead.")
 		}
 		return f.RemindAgain(remind), nil
 	}
-	return f, invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+	return f, problem.Invalid("kind", "Ebbe does not know that step, so nothing was changed.")
 }
 
 func (s *stepper) putOff(f followup.FollowUp) (followup.FollowUp, error) {
 	if !f.Open() {
-		return f, &UserError{Type: "finished", Text: fmt.Sprintf("“%s” is done, so it was not moved. Open it again first.", f.Title)}
+		return f, &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” is done, so it was not moved. Open it again first.", f.Title)}
 	}
 	before := f.Due
 	switch to := s.step.To.Realign(); {
 	case s.step.Day != nil && (*s.step.Day < 0 || *s.step.Day > 366):
-		return f, invalid("day", "A follow-up can be moved to today or a day of the coming year.")
+		return f, problem.Invalid("day", "A follow-up can be moved to today or a day of the coming year.")
 	case s.step.Day != nil:
 		f = f.MoveTo(*s.step.Day, s.w, s.now)
 	case to.IsZero(): // no date any more
 		f.Due = when.Moment{}
 		if f.Repeat != nil {
-			return f, invalid("to", "What repeats needs a due date, so nothing was changed.")
+			return f, problem.Invalid("to", "What repeats needs a due date, so nothing was changed.")
 		}
 		if slices.ContainsFunc(f.Reminders, func(r followup.Reminder) bool { return r.Of == followup.OfDue }) {
 			f.Reminders = slices.DeleteFunc(slices.Clone(f.Reminders), func(r followup.Reminder) bool { return r.Of == followup.OfDue })
@@ -316,7 +319,7 @@ func (n NewFollowUp) write(f followup.FollowUp, s followup.Settings, w when.Week
 		f.Reminders = append(f.Reminders, followup.Reminder{At: remind})
 	}
 	if ask := n.Waits.Ask.Realign(); !ask.IsZero() && ask.At <= now && ask != before.Waits.Ask {
-		return f, invalid("ask", "Nothing was stored: the day to ask again has passed. Choose one that is still ahead.")
+		return f, problem.Invalid("ask", "Nothing was stored: the day to ask again has passed. Choose one that is still ahead.")
 	}
 	switch {
 	case n.Waits.Since != 0:
@@ -334,9 +337,9 @@ func (n NewFollowUp) write(f followup.FollowUp, s followup.Settings, w when.Week
 	f, err := s.New(f, before, w, now)
 	switch {
 	case errors.Is(err, followup.ErrPastReminder):
-		return f, invalid("remind", "Nothing was stored: "+err.Error()+".")
+		return f, problem.Invalid("remind", "Nothing was stored: "+err.Error()+".")
 	case err != nil:
-		return f, invalid("title", "Nothing was stored: "+err.Error()+".")
+		return f, problem.Invalid("title", "Nothing was stored: "+err.Error()+".")
 	}
 	if !slices.EqualFunc(f.Reminders, before.Reminders, func(a, b followup.Reminder) bool {
 		return a.At == b.At && a.Of == b.Of && a.Days == b.Days && a.Minutes == b.Minutes
@@ -347,10 +350,10 @@ func (n NewFollowUp) write(f followup.FollowUp, s followup.Settings, w when.Week
 }
 
 // WriteDown makes a follow-up that is about no mail.
-func (d *Desk) WriteDown(ctx context.Context, who Who, key string, n NewFollowUp) (Decided, error) {
+func (d *Desk) WriteDown(ctx context.Context, who identity.Who, key string, n NewFollowUp) (journal.Decided, error) {
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return out, err
@@ -365,10 +368,10 @@ func (d *Desk) WriteDown(ctx context.Context, who Who, key string, n NewFollowUp
 		if !f.Due.IsZero() {
 			text = "Written down, due " + who.Week.Say(f.Due, now) + "."
 		}
-		return d.commit(t, who, store.Entry{Kind: inbox.MakeFollowUp, At: now}, changes, func(int) string { return text })
+		return d.Journal.Commit(t, who, store.Entry{Kind: inbox.MakeFollowUp, At: now}, changes, func(int) string { return text })
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
+		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
 }
@@ -404,7 +407,7 @@ func (v viewer) known() (k followup.Known, err error) {
 
 // ReadLine says what a line that is being written down means, on top of what is
 // proposed.
-func (d *Desk) ReadLine(ctx context.Context, who Who, a LineAsked) (w followup.Written, err error) {
+func (d *Desk) ReadLine(ctx context.Context, who identity.Who, a LineAsked) (w followup.Written, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
 		k, err := v.known()
 		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.now())
@@ -415,7 +418,7 @@ func (d *Desk) ReadLine(ctx context.Context, who Who, a LineAsked) (w followup.W
 
 // Proposal is the follow-up that a conversation asks for, as far as its newest
 // message by somebody else tells.
-func (d *Desk) Proposal(ctx context.Context, who Who, conversation int64) (p followup.Proposal, err error) {
+func (d *Desk) Proposal(ctx context.Context, who identity.Who, conversation int64) (p followup.Proposal, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		letter, people, err := letterOf(t, who, conversation)
 		if err != nil {
@@ -437,7 +440,7 @@ func (d *Desk) Proposal(ctx context.Context, who Who, conversation int64) (p fol
 
 // letterOf is the newest message of a conversation by somebody else, and who
 // takes part in it.
-func letterOf(t store.Tx, who Who, conversation int64) (l followup.Letter, people []string, err error) {
+func letterOf(t store.Tx, who identity.Who, conversation int64) (l followup.Letter, people []string, err error) {
 	conversation, err = t.Resolve(who.Box, conversation)
 	if err != nil {
 		return l, nil, err
@@ -531,7 +534,7 @@ func realignFollowUps(t store.Tx, box int64) error {
 }
 
 // FollowUpSettings gives how the user works with follow-ups.
-func (d *Desk) FollowUpSettings(ctx context.Context, who Who) (s FollowUpSettings, err error) {
+func (d *Desk) FollowUpSettings(ctx context.Context, who identity.Who) (s FollowUpSettings, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
@@ -549,7 +552,7 @@ func (d *Desk) FollowUpSettings(ctx context.Context, who Who) (s FollowUpSetting
 
 // ChooseFollowUps stores how the user works with follow-ups. What lies in a
 // stage that goes is in the first one of its meaning then.
-func (d *Desk) ChooseFollowUps(ctx context.Context, who Who, s followup.Settings) error {
+func (d *Desk) ChooseFollowUps(ctx context.Context, who identity.Who, s followup.Settings) error {
 	for i := range s.Stages {
 		if s.Stages[i].ID == "" {
 			s.Stages[i].ID = uuid.NewString()
@@ -565,7 +568,7 @@ func (d *Desk) ChooseFollowUps(ctx context.Context, who Who, s followup.Settings
 		s.Views = []followup.View{}
 	}
 	if err := s.Valid(); err != nil {
-		return invalid("stages", "Nothing was changed: "+err.Error()+".")
+		return problem.Invalid("stages", "Nothing was changed: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
@@ -583,7 +586,7 @@ func (d *Desk) ChooseFollowUps(ctx context.Context, who Who, s followup.Settings
 		return callForClosing(t, who.Box, p, d.now())
 	})
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicFollowUps, TopicPerson}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicFollowUps, journal.TopicPerson}})
 	}
 	return err
 }
@@ -615,7 +618,7 @@ const (
 
 // FollowUps gives the open follow-ups, arranged and narrowed as asked, with the
 // load of the coming days.
-func (d *Desk) FollowUps(ctx context.Context, who Who, a FollowUpsAsked) (l FollowUpList, err error) {
+func (d *Desk) FollowUps(ctx context.Context, who identity.Who, a FollowUpsAsked) (l FollowUpList, err error) {
 	if !slices.Contains(followup.Bys, a.By) {
 		a.By = followup.ByDate
 	}
@@ -687,13 +690,13 @@ func positionIn(text string) (a store.After, err error) {
 	at, uid, ok := strings.Cut(text, " ")
 	ms, err := strconv.ParseInt(at, 10, 64)
 	if !ok || err != nil {
-		return a, invalid("after", "That is no position in this list. Start again from the top.")
+		return a, problem.Invalid("after", "That is no position in this list. Start again from the top.")
 	}
 	return store.After{At: when.Instant(ms), UID: uid}, nil
 }
 
 // FollowUpPage gives more of a group of follow-ups.
-func (d *Desk) FollowUpPage(ctx context.Context, who Who, a FollowUpsAsked, key, after string) (g FollowUpGroup, err error) {
+func (d *Desk) FollowUpPage(ctx context.Context, who identity.Who, a FollowUpsAsked, key, after string) (g FollowUpGroup, err error) {
 	from, err := positionIn(after)
 	if err != nil {
 		return g, err
@@ -722,7 +725,7 @@ func (d *Desk) FollowUpPage(ctx context.Context, who Who, a FollowUpsAsked, key,
 type viewer struct {
 	d      *Desk
 	t      store.Tx
-	who    Who
+	who    identity.Who
 	set    followup.Settings
 	now    when.Instant
 	bounds followup.Bounds
@@ -734,7 +737,7 @@ type viewer struct {
 }
 
 // viewing lets f look at the follow-ups of a box as they stand.
-func (d *Desk) viewing(ctx context.Context, who Who, f func(viewer) error) error {
+func (d *Desk) viewing(ctx context.Context, who identity.Who, f func(viewer) error) error {
 	now := d.now()
 	return d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
@@ -858,7 +861,7 @@ func (v viewer) days(l *FollowUpList, n followup.Narrow) error {
 }
 
 // pace is what the user usually finishes on each weekday, learned anew each day.
-func (d *Desk) pace(t store.Tx, who Who) (followup.Pace, error) {
+func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
 	loc := who.Week.Location()
 	now := d.now()
 	today := when.DayStart(now, loc, 0)
@@ -958,7 +961,7 @@ func (v viewer) list(n followup.Narrow, span followup.Span, most int) ([]FollowU
 	return v.d.followUpViews(v.t, v.who, rows)
 }
 
-func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]FollowUpView, error) {
+func (d *Desk) followUpViews(t store.Tx, who identity.Who, rows []store.FollowUp) ([]FollowUpView, error) {
 	var ids []int64
 	for _, r := range rows {
 		if r.ConversationID != 0 {
@@ -984,7 +987,7 @@ func (d *Desk) followUpViews(t store.Tx, who Who, rows []store.FollowUp) ([]Foll
 
 // FollowUp gives one follow-up. Where its conversation is not known, it is
 // looked for by the Message-ID it names (RFC 2392).
-func (d *Desk) FollowUp(ctx context.Context, who Who, uid string) (v FollowUpView, err error) {
+func (d *Desk) FollowUp(ctx context.Context, who identity.Who, uid string) (v FollowUpView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		row, err := t.FollowUpByUID(who.Box, uid)
 		if err != nil {
@@ -1011,7 +1014,7 @@ const oneByOne = 500
 
 // OneByOne gives the follow-ups to go through: those due today or late, or all
 // that a narrowing finds.
-func (d *Desk) OneByOne(ctx context.Context, who Who, n followup.Narrow) (views []FollowUpView, err error) {
+func (d *Desk) OneByOne(ctx context.Context, who identity.Who, n followup.Narrow) (views []FollowUpView, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
 		span := v.span(n)
 		if n == (followup.Narrow{}) {
@@ -1024,7 +1027,7 @@ func (d *Desk) OneByOne(ctx context.Context, who Who, n followup.Narrow) (views 
 }
 
 // Closing gives what is left of the day, each with the nearest free days.
-func (d *Desk) Closing(ctx context.Context, who Who) (c Closing, err error) {
+func (d *Desk) Closing(ctx context.Context, who identity.Who) (c Closing, err error) {
 	c.Items = []ClosingItem{}
 	err = d.viewing(ctx, who, func(v viewer) error {
 		views, err := v.list(followup.Narrow{}, followup.Span{From: 1, To: v.bounds.Today}, oneByOne)
@@ -1046,7 +1049,7 @@ func (d *Desk) Closing(ctx context.Context, who Who) (c Closing, err error) {
 }
 
 // ClosedDay notes that closing the day has been answered.
-func (d *Desk) ClosedDay(ctx context.Context, who Who) error {
+func (d *Desk) ClosedDay(ctx context.Context, who identity.Who) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil || p.FollowUp.Called == 0 {
@@ -1055,11 +1058,11 @@ func (d *Desk) ClosedDay(ctx context.Context, who Who) error {
 		p.FollowUp.Called = 0
 		return t.PutPerson(&p, who.Box, nil)
 	})
-	return d.announced(who, TopicCards, err)
+	return d.announced(who, journal.TopicCards, err)
 }
 
 // Log gives a page of what was finished or dropped, the last first.
-func (d *Desk) Log(ctx context.Context, who Who, before string) (l Log, err error) {
+func (d *Desk) Log(ctx context.Context, who identity.Who, before string) (l Log, err error) {
 	from, err := positionIn(before)
 	if err != nil {
 		return l, err
@@ -1080,7 +1083,7 @@ func (d *Desk) Log(ctx context.Context, who Who, before string) (l Log, err erro
 }
 
 // Waiting gives a page of what waits for somebody, the longest first.
-func (d *Desk) Waiting(ctx context.Context, who Who, after string) (l Waiting, err error) {
+func (d *Desk) Waiting(ctx context.Context, who identity.Who, after string) (l Waiting, err error) {
 	from, err := positionIn(after)
 	if err != nil {
 		return l, err
@@ -1108,7 +1111,7 @@ func (d *Desk) Waiting(ctx context.Context, who Who, after string) (l Waiting, e
 const cardsShown = 6
 
 // Cards gives what has come up by itself and waits for an answer.
-func (d *Desk) Cards(ctx context.Context, who Who) (c Cards, err error) {
+func (d *Desk) Cards(ctx context.Context, who identity.Who) (c Cards, err error) {
 	now := d.now()
 	c.Cards = []FollowUpView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -1159,7 +1162,7 @@ func sumOfCards(all, urgent, late int, first string) string {
 }
 
 // PutCardsAway puts all cards away.
-func (d *Desk) PutCardsAway(ctx context.Context, who Who, key string) (Decided, error) {
+func (d *Desk) PutCardsAway(ctx context.Context, who identity.Who, key string) (journal.Decided, error) {
 	var uids []string
 	err := d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.Cards(who.Box, 10_000)
@@ -1169,7 +1172,7 @@ func (d *Desk) PutCardsAway(ctx context.Context, who Who, key string) (Decided, 
 		return err
 	})
 	if err != nil || len(uids) == 0 {
-		return Decided{}, err
+		return journal.Decided{}, err
 	}
 	return d.StepFollowUps(ctx, who, key, FollowUpStep{Kind: inbox.SeenReminder, UIDs: uids})
 }

@@ -13,7 +13,10 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -46,7 +49,7 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c post.Calendar, err err
 }
 
 // export writes all follow-ups and events of a box.
-func (d *Desk) export(ctx context.Context, who Who, write func(post.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
+func (d *Desk) export(ctx context.Context, who identity.Who, write func(post.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
@@ -62,12 +65,12 @@ func (d *Desk) export(ctx context.Context, who Who, write func(post.Calendar, wh
 }
 
 // ExportCalendar gives all follow-ups and events as a calendar file (RFC 5545).
-func (d *Desk) ExportCalendar(ctx context.Context, who Who) ([]byte, error) {
+func (d *Desk) ExportCalendar(ctx context.Context, who identity.Who) ([]byte, error) {
 	return d.export(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCalendar(c, w), nil })
 }
 
 // ExportCSV gives all follow-ups as comma-separated values (RFC 4180).
-func (d *Desk) ExportCSV(ctx context.Context, who Who) ([]byte, error) {
+func (d *Desk) ExportCSV(ctx context.Context, who identity.Who) ([]byte, error) {
 	return d.export(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCSV(c.Todos, w.Location()) })
 }
 
@@ -92,9 +95,9 @@ func (d *Desk) Feed(ctx context.Context, secret string) (raw []byte, err error) 
 
 // MakeFeed gives the person's feed a new secret address, which ends the old one;
 // or with off none. It is told this once: only a hash of it is kept.
-func (d *Desk) MakeFeed(ctx context.Context, who Who, off bool) (address string, err error) {
+func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (address string, err error) {
 	if !off {
-		address = secret()
+		address = identity.Secret()
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
@@ -103,11 +106,11 @@ func (d *Desk) MakeFeed(ctx context.Context, who Who, off bool) (address string,
 		}
 		p.Feed = ""
 		if address != "" {
-			p.Feed = tokenHash(address)
+			p.Feed = store.HashOf(address)
 		}
 		return t.PutPerson(&p, who.Box, nil)
 	})
-	return address, d.announced(who, TopicPerson, err)
+	return address, d.announced(who, journal.TopicPerson, err)
 }
 
 // MaxCalendar is how large a calendar file may be, in bytes.
@@ -116,17 +119,17 @@ const MaxCalendar = post.MaxCalendar
 // TakeInCalendar reads a calendar file: its to-dos become follow-ups, its events
 // events. What is known by its UID is replaced if the file has a newer version.
 // All of it is one step that can be taken back.
-func (d *Desk) TakeInCalendar(ctx context.Context, who Who, key string, raw []byte) (TakenIn, error) {
+func (d *Desk) TakeInCalendar(ctx context.Context, who identity.Who, key string, raw []byte) (TakenIn, error) {
 	c, err := post.ReadCalendar(raw, who.Week.Location())
 	if errors.Is(err, post.ErrNoCalendar) || errors.Is(err, post.ErrBigCalendar) {
-		return TakenIn{}, invalid("file", "Nothing was taken in: "+err.Error()+".")
+		return TakenIn{}, problem.Invalid("file", "Nothing was taken in: "+err.Error()+".")
 	}
 	if err != nil {
 		return TakenIn{}, err
 	}
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out TakenIn, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out TakenIn, err error) {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
 			return out, err
@@ -145,11 +148,11 @@ func (d *Desk) TakeInCalendar(ctx context.Context, who Who, key string, raw []by
 		}
 		changes, out = in.changes, in.out
 		out.Text = in.sentence()
-		_, err = d.commit(t, who, store.Entry{Kind: inbox.TakeIn, At: now, Text: out.Text}, changes, nil)
+		_, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.TakeIn, At: now, Text: out.Text}, changes, nil)
 		return out, err
 	})
 	if fresh {
-		d.tell(who.Box, "", changes)
+		d.Journal.Tell(who.Box, "", changes)
 		d.forget()
 	}
 	return out, err
@@ -158,7 +161,7 @@ func (d *Desk) TakeInCalendar(ctx context.Context, who Who, key string, raw []by
 // taker takes in what a calendar file holds.
 type taker struct {
 	t       store.Tx
-	who     Who
+	who     identity.Who
 	p       store.Person
 	now     when.Instant
 	state   store.State

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -21,7 +22,7 @@ import (
 // Inward says whether the user has addresses into Ebbe; with anew they are made,
 // or new ones in place of the old, which end. Their secret part is told this
 // once: only a hash of it is kept.
-func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, err error) {
+func (d *Desk) Inward(ctx context.Context, who identity.Who, anew bool) (v InwardView, err error) {
 	v.Host = d.inward
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
@@ -30,7 +31,7 @@ func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, er
 		}
 		if anew {
 			v.Key = strings.ToLower(rand.Text())[:16]
-			p.Inward = tokenHash(v.Key)
+			p.Inward = store.HashOf(v.Key)
 			if err := t.PutPerson(&p, who.Box, nil); err != nil {
 				return err
 			}
@@ -46,7 +47,7 @@ func (d *Desk) Inward(ctx context.Context, who Who, anew bool) (v InwardView, er
 func (d *Desk) TakeMailAt(host string) { d.inward = host }
 
 // addressee finds for whom and what an address is.
-func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who Who, at when.Moment, err error) {
+func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Who, at when.Moment, err error) {
 	local, host, _ := strings.Cut(to, "@")
 	in, ok := mail.ReadInward(local)
 	if !ok || !strings.EqualFold(host, d.inward) {
@@ -60,7 +61,7 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who Who, at whe
 		return in, who, at, err
 	}
 	box, err := t.BoxOf(p.ID)
-	who = Who{Person: p.ID, Box: box, Week: p.Week}
+	who = identity.Who{Person: p.ID, Box: box, Week: p.Week}
 	if err != nil || !in.Note {
 		return in, who, at, err
 	}
@@ -88,7 +89,7 @@ func (d *Desk) Allows(ctx context.Context, to string) error {
 // The message is kept and linked. The same message again does nothing more.
 func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	var in mail.Inward
-	var who Who
+	var who identity.Who
 	var at when.Moment
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { in, who, at, err = d.addressee(t, to); return err })
 	if err != nil {
@@ -135,13 +136,13 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	err = intake.Add(post.Item{Raw: raw})
 	_, closed := intake.Close()
 	if err = errors.Join(err, closed); err == nil && len(changes) > 0 {
-		d.tell(who.Box, "", changes)
+		d.Journal.Tell(who.Box, "", changes)
 	}
 	return err
 }
 
 // note lets what was sent come back when its address says.
-func (d *Desk) note(t store.Tx, who Who, conversation int64, at when.Moment, now when.Instant) (c inbox.Change, err error) {
+func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Moment, now when.Instant) (c inbox.Change, err error) {
 	state, err := t.State(who.Box, who.Person, []int64{conversation}, nil)
 	if err != nil {
 		return c, err
@@ -155,7 +156,7 @@ func (d *Desk) note(t store.Tx, who Who, conversation int64, at when.Moment, now
 }
 
 // todo makes a follow-up of what was sent.
-func (d *Desk) todo(t store.Tx, who Who, in mail.Inward, m store.Message, uid string, now when.Instant) (c inbox.Change, err error) {
+func (d *Desk) todo(t store.Tx, who identity.Who, in mail.Inward, m store.Message, uid string, now when.Instant) (c inbox.Change, err error) {
 	state, err := t.State(who.Box, who.Person, nil, []string{uid})
 	if _, known := state.FollowUps[uid]; err != nil || known {
 		return c, err

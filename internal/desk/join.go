@@ -6,6 +6,9 @@ import (
 	"slices"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -14,12 +17,12 @@ const mostJoined = 50
 
 // Join makes one conversation of several, on the person's word. The oldest takes
 // the others in; where it is then, inbox.Joined says.
-func (d *Desk) Join(ctx context.Context, who Who, key string, ids []int64) (Decided, error) {
+func (d *Desk) Join(ctx context.Context, who identity.Who, key string, ids []int64) (journal.Decided, error) {
 	if len(ids) < 2 || len(ids) > mostJoined {
-		return Decided{}, invalid("conversations", fmt.Sprintf("Choose two conversations or more to join, %d at most. Nothing was changed.", mostJoined))
+		return journal.Decided{}, problem.Invalid("conversations", fmt.Sprintf("Choose two conversations or more to join, %d at most. Nothing was changed.", mostJoined))
 	}
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		state, err := t.State(who.Box, who.Person, ids, nil)
 		if err != nil {
 			return out, err
@@ -48,12 +51,12 @@ func (d *Desk) Join(ctx context.Context, who Who, key string, ids []int64) (Deci
 			changes = append(changes, inbox.Change{Before: &from, Regroup: &r})
 		}
 		changes = append([]inbox.Change{{Before: &before, After: &after}}, changes...)
-		return d.commit(t, who, store.Entry{Kind: inbox.Join, At: d.now()}, changes, func(int) string {
+		return d.Journal.Commit(t, who, store.Entry{Kind: inbox.Join, At: d.now()}, changes, func(int) string {
 			return fmt.Sprintf("Joined: %d conversations are one now.", len(there))
 		})
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
+		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
 }
@@ -61,9 +64,9 @@ func (d *Desk) Join(ctx context.Context, who Who, key string, ids []int64) (Deci
 // Part makes a conversation of its own of some messages of one, on the person's
 // word. Follow-ups about these messages go with them, and no message joins the
 // two again by itself.
-func (d *Desk) Part(ctx context.Context, who Who, key string, conversation int64, messages []int64) (Decided, error) {
+func (d *Desk) Part(ctx context.Context, who identity.Who, key string, conversation int64, messages []int64) (journal.Decided, error) {
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		if conversation, err = t.Resolve(who.Box, conversation); err != nil {
 			return out, err
 		}
@@ -78,7 +81,7 @@ func (d *Desk) Part(ctx context.Context, who Who, key string, conversation int64
 			}
 		}
 		if len(going) == 0 || len(going) == len(all) {
-			return out, invalid("messages", "Choose some of the messages, and not all of them. Nothing was changed.")
+			return out, problem.Invalid("messages", "Choose some of the messages, and not all of them. Nothing was changed.")
 		}
 		state, err := t.State(who.Box, who.Person, []int64{conversation}, nil)
 		if err != nil {
@@ -90,14 +93,14 @@ func (d *Desk) Part(ctx context.Context, who Who, key string, conversation int64
 		}
 		made := inbox.Conversation{ID: r.Into, Position: state.Conversations[conversation].Position}
 		changes = []inbox.Change{{After: &made, Regroup: &r}}
-		out, err = d.commit(t, who, store.Entry{Kind: inbox.Part, At: d.now(), ConversationID: r.Into, Text: all[slices.IndexFunc(all, func(m store.Message) bool { return m.ID == going[0] })].Subject}, changes, func(int) string {
+		out, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.Part, At: d.now(), ConversationID: r.Into, Text: all[slices.IndexFunc(all, func(m store.Message) bool { return m.ID == going[0] })].Subject}, changes, func(int) string {
 			return "Parted: " + plural(len(going), "message") + " in a conversation of their own."
 		})
 		return out, err
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
-		d.announce(who.Box, Event{Topics: []string{TopicMail}, Conversations: []int64{conversation}, Key: key})
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{conversation}, Key: key})
 	}
 	return out, err
 }

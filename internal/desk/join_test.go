@@ -84,11 +84,11 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 			i := indexOf(h.Lines, inbox.Join)
 			require.GreaterOrEqual(t, i, 0)
 			require.True(t, h.Lines[i].Step)
-			_, err = f.TakeBack(ctx, f.who, "")
+			_, err = f.Journal.TakeBack(ctx, f.who, "")
 			if c.older == "" && c.newer == "" {
 				require.ErrorContains(t, err, "nothing left to take back", "what mail did is not taken back by Ctrl Z")
 			}
-			_, err = f.TakeBackStep(ctx, f.who, "", h.Lines[i].ID)
+			_, err = f.Journal.TakeBackStep(ctx, f.who, "", h.Lines[i].ID)
 			if err != nil { // the message has brought it to the inbox since, or what was decided before was taken back
 				require.ErrorContains(t, err, "cannot be taken back by itself")
 				return
@@ -216,14 +216,14 @@ func TestJoiningAndPartingByHand(t *testing.T) {
 	f.sound(t)
 	whole := f.everything(t)
 	for range 2 {
-		_, err = f.TakeBack(ctx, f.who, "")
+		_, err = f.Journal.TakeBack(ctx, f.who, "")
 		require.NoError(t, err)
 		require.Equal(t, apart, f.everything(t))
 		v, err = f.Conversation(ctx, f.who, 2)
 		require.NoError(t, err)
 		require.Len(t, v.FollowUps, 1)
 		f.sound(t)
-		_, err = f.Again(ctx, f.who, "")
+		_, err = f.Journal.Again(ctx, f.who, "")
 		require.NoError(t, err)
 		require.Equal(t, whole, f.everything(t))
 		f.sound(t)
@@ -243,7 +243,7 @@ func TestJoiningAndPartingByHand(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2, "an answer goes to the nearest of what it refers to, and joins nothing")
 	f.sound(t)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	f.sound(t)
 }

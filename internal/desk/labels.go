@@ -8,6 +8,9 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -19,7 +22,7 @@ var (
 )
 
 // Labels gives the labels of the box, each below its parent.
-func (d *Desk) Labels(ctx context.Context, who Who) (out []LabelView, err error) {
+func (d *Desk) Labels(ctx context.Context, who identity.Who) (out []LabelView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		labels, err := t.Labels(who.Box, false)
 		if err != nil {
@@ -57,19 +60,19 @@ const maxLabel = 60
 
 // MakeLabel finds the label with that whole name ("loans / leg two"), making
 // what does not exist yet of it.
-func (d *Desk) MakeLabel(ctx context.Context, who Who, path string) (v LabelView, err error) {
+func (d *Desk) MakeLabel(ctx context.Context, who identity.Who, path string) (v LabelView, err error) {
 	names := labelNames(path)
 	switch {
 	case names == nil:
-		return v, invalid("path", "A label needs a short name, such as “loans” or “loans / leg two”. None was made.")
+		return v, problem.Invalid("path", "A label needs a short name, such as “loans” or “loans / leg two”. None was made.")
 	case len(names) > maxNested:
-		return v, invalid("path", "Labels nest up to six deep. None was made.")
+		return v, problem.Invalid("path", "Labels nest up to six deep. None was made.")
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		v, err = makeLabel(t, who.Box, names)
 		return err
 	})
-	return v, d.announced(who, TopicLabels, err)
+	return v, d.announced(who, journal.TopicLabels, err)
 }
 
 // maxNested is how deep labels nest.
@@ -112,13 +115,13 @@ func makeLabel(t store.Tx, box int64, names []string) (v LabelView, err error) {
 }
 
 // PutLabel changes the name, colour, mark or parent of a label.
-func (d *Desk) PutLabel(ctx context.Context, who Who, v LabelView) error {
+func (d *Desk) PutLabel(ctx context.Context, who identity.Who, v LabelView) error {
 	name := strings.Join(strings.Fields(v.Name), " ")
 	if name == "" || len(name) > maxLabel || strings.ContainsAny(name, "/,") {
-		return invalid("name", "A label needs a short name without slashes and commas. It keeps the one it had.")
+		return problem.Invalid("name", "A label needs a short name without slashes and commas. It keeps the one it had.")
 	}
 	if !slices.Contains(labelColors, v.Color) || !slices.Contains(labelMarks, v.Mark) {
-		return invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
+		return problem.Invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		labels, err := t.Labels(who.Box, false)
@@ -135,23 +138,23 @@ func (d *Desk) PutLabel(ctx context.Context, who Who, v LabelView) error {
 		}
 		for p := byID[v.Parent]; p != nil; p = byID[p.Parent] {
 			if p.ID == v.ID {
-				return invalid("parent", "A label cannot be below itself. It stays where it was.")
+				return problem.Invalid("parent", "A label cannot be below itself. It stays where it was.")
 			}
 		}
 		for _, o := range labels {
 			if o.ID != v.ID && o.Parent == v.Parent && strings.EqualFold(o.Name, name) {
-				return invalid("name", fmt.Sprintf("There is a label “%s” there already. It keeps the name it had.", o.Name))
+				return problem.Invalid("name", fmt.Sprintf("There is a label “%s” there already. It keeps the name it had.", o.Name))
 			}
 		}
 		l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
 		return t.PutLabel(l)
 	})
-	return d.announced(who, TopicLabels, err)
+	return d.announced(who, journal.TopicLabels, err)
 }
 
 // DropLabel deletes a label and takes it off everything, in one step that can
 // be taken back. Labels below it move up.
-func (d *Desk) DropLabel(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
 	return d.drop(ctx, who, key, func(t store.Tx) (e store.Entry, req *Decision, err error) {
 		labels, err := t.Labels(who.Box, false)
 		if err != nil {
@@ -178,10 +181,10 @@ func (d *Desk) DropLabel(ctx context.Context, who Who, key string, id int64) (De
 }
 
 // drop deletes what prepare says and decides about what carried it.
-func (d *Desk) drop(ctx context.Context, who Who, key string, prepare func(store.Tx) (store.Entry, *Decision, error)) (Decided, error) {
+func (d *Desk) drop(ctx context.Context, who identity.Who, key string, prepare func(store.Tx) (store.Entry, *Decision, error)) (journal.Decided, error) {
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		e, req, err := prepare(t)
 		if err != nil {
 			return out, err
@@ -192,19 +195,19 @@ func (d *Desk) drop(ctx context.Context, who Who, key string, prepare func(store
 			}
 		}
 		e.At = now
-		return d.commit(t, who, e, changes, func(int) string {
+		return d.Journal.Commit(t, who, e, changes, func(int) string {
 			return fmt.Sprintf("“%s” is deleted.", e.Text)
 		})
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
-		d.announce(who.Box, Event{Topics: []string{TopicLabels}, Key: key})
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicLabels}, Key: key})
 	}
 	return out, err
 }
 
 // Sites gives the places of the user's, and where they are.
-func (d *Desk) Sites(ctx context.Context, who Who) (v Sites, err error) {
+func (d *Desk) Sites(ctx context.Context, who identity.Who) (v Sites, err error) {
 	v.Sites = []SiteView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		sites, err := t.Sites(who.Person, false)
@@ -226,9 +229,9 @@ func (d *Desk) Sites(ctx context.Context, who Who) (v Sites, err error) {
 }
 
 // PutSite names a place, new (with ID 0) or known.
-func (d *Desk) PutSite(ctx context.Context, who Who, id int64, name string) (v SiteView, err error) {
+func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name string) (v SiteView, err error) {
 	if name = strings.Join(strings.Fields(name), " "); name == "" || len(name) > maxLabel {
-		return v, invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
+		return v, problem.Invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		sites, err := t.Sites(who.Person, false)
@@ -239,7 +242,7 @@ func (d *Desk) PutSite(ctx context.Context, who Who, id int64, name string) (v S
 		for _, o := range sites {
 			if o.ID != id && strings.EqualFold(o.Name, name) {
 				if id != 0 {
-					return invalid("name", fmt.Sprintf("There is a place “%s” already. This one keeps the name it had.", o.Name))
+					return problem.Invalid("name", fmt.Sprintf("There is a place “%s” already. This one keeps the name it had.", o.Name))
 				}
 				s = o
 			}
@@ -251,12 +254,12 @@ func (d *Desk) PutSite(ctx context.Context, who Who, id int64, name string) (v S
 		v = SiteView{ID: s.ID, Name: s.Name}
 		return err
 	})
-	return v, d.announced(who, TopicLabels, err)
+	return v, d.announced(who, journal.TopicLabels, err)
 }
 
 // DropSite deletes a place. What waited for it comes back to the inbox, in one
 // step that can be taken back.
-func (d *Desk) DropSite(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+func (d *Desk) DropSite(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
 	out, err := d.drop(ctx, who, key, func(t store.Tx) (e store.Entry, req *Decision, err error) {
 		s, err := siteOf(t, who, id)
 		if err != nil {
@@ -277,7 +280,7 @@ func (d *Desk) DropSite(ctx context.Context, who Who, key string, id int64) (Dec
 	return out, err
 }
 
-func siteOf(t store.Tx, who Who, id int64) (store.Site, error) {
+func siteOf(t store.Tx, who identity.Who, id int64) (store.Site, error) {
 	sites, err := t.Sites(who.Person, false)
 	if err != nil {
 		return store.Site{}, err
@@ -291,10 +294,10 @@ func siteOf(t store.Tx, who Who, id int64) (store.Site, error) {
 
 // BeAt notes that the user is at a place (0: nowhere in particular). What
 // waited for it comes back at once.
-func (d *Desk) BeAt(ctx context.Context, who Who, key string, id int64) (Decided, error) {
+func (d *Desk) BeAt(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
 	now := d.now()
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		s := store.Site{}
 		if id != 0 {
 			if s, err = siteOf(t, who, id); err != nil {
@@ -318,7 +321,7 @@ func (d *Desk) BeAt(ctx context.Context, who Who, key string, id int64) (Decided
 			after := inbox.BeAt(before, id, now)
 			changes = append(changes, inbox.Change{Before: &before, After: &after})
 		}
-		return d.commit(t, who, store.Entry{Kind: inbox.Here, At: now, Text: s.Name}, changes, func(n int) string {
+		return d.Journal.Commit(t, who, store.Entry{Kind: inbox.Here, At: now, Text: s.Name}, changes, func(n int) string {
 			switch {
 			case id == 0:
 				return "You are nowhere in particular."
@@ -329,8 +332,8 @@ func (d *Desk) BeAt(ctx context.Context, who Who, key string, id int64) (Decided
 		})
 	})
 	if fresh {
-		d.tell(who.Box, key, changes)
-		d.announce(who.Box, Event{Topics: []string{TopicLabels}, Key: key})
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicLabels}, Key: key})
 	}
 	return out, err
 }
@@ -347,26 +350,26 @@ func somedayOf(h store.Habits) int {
 // checkHabits says in a sentence what is wrong with them.
 func checkHabits(w when.Week, h store.Habits, now when.Instant) error {
 	if h.Someday < 0 || h.Someday > 28 {
-		return invalid("someday", "Nothing was changed: the day for someday is one from 1 to 28, which every month has.")
+		return problem.Invalid("someday", "Nothing was changed: the day for someday is one from 1 to 28, which every month has.")
 	}
 	if len(h.Combos) > 20 || len(h.Keys) > 200 {
-		return invalid("combos", "Nothing was changed: there is room for twenty combos.")
+		return problem.Invalid("combos", "Nothing was changed: there is room for twenty combos.")
 	}
 	ids := map[string]bool{}
 	for _, c := range h.Combos {
 		if err := c.Valid(); err != nil {
-			return invalid("combos", "Nothing was changed: "+err.Error()+".")
+			return problem.Invalid("combos", "Nothing was changed: "+err.Error()+".")
 		}
 		if c.ID == "" || ids[c.ID] {
-			return invalid("combos", "Nothing was changed: two combos are taken for the same one. Load the page again.")
+			return problem.Invalid("combos", "Nothing was changed: two combos are taken for the same one. Load the page again.")
 		}
 		ids[c.ID] = true
 		for _, s := range c.Steps {
 			if s.Kind == inbox.Snooze && s.Phrase == "" {
-				return invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
+				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
 			}
 			if r := w.Read(s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
-				return invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
+				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
 			}
 		}
 	}
@@ -374,7 +377,7 @@ func checkHabits(w when.Week, h store.Habits, now when.Instant) error {
 }
 
 // moveSomeday lets what waits for someday come back on the day chosen now.
-func moveSomeday(t store.Tx, who Who, w when.Week, h store.Habits, now when.Instant) error {
+func moveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now when.Instant) error {
 	ids, err := t.SomedayIDs(who.Box)
 	if err != nil {
 		return err

@@ -8,19 +8,22 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // leaving gives how one leaves the list that the newest message of a
 // conversation came from, and to which of the user's addresses it writes.
-func leaving(t store.Tx, who Who, conversation int64) (l mail.Leaving, m store.Message, at string, err error) {
+func leaving(t store.Tx, who identity.Who, conversation int64) (l mail.Leaving, m store.Message, at string, err error) {
 	m, b, at, _, err := lastReceived(t, who, conversation)
 	return b.Leave, m, at, err
 }
 
 // HowToLeave says what leaving the list of a conversation will do.
-func (d *Desk) HowToLeave(ctx context.Context, who Who, conversation int64) (v LeaveView, err error) {
+func (d *Desk) HowToLeave(ctx context.Context, who identity.Who, conversation int64) (v LeaveView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		l, m, _, err := leaving(t, who, conversation)
 		if err != nil {
@@ -48,13 +51,13 @@ const leaveSubject = "unsubscribe"
 
 // LeaveList leaves the list that the newest message of a conversation came
 // from, by the way HowToLeave has told. What came of it stands in the journal.
-func (d *Desk) LeaveList(ctx context.Context, who Who, key string, conversation int64) (Decided, error) {
+func (d *Desk) LeaveList(ctx context.Context, who identity.Who, key string, conversation int64) (journal.Decided, error) {
 	var l mail.Leaving
 	var m store.Message
 	var at string
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { l, m, at, err = leaving(t, who, conversation); return err })
 	if err != nil {
-		return Decided{}, err
+		return journal.Decided{}, err
 	}
 	list := cmp.Or(m.FromName, m.FromAddr)
 	var outcome string
@@ -63,15 +66,15 @@ func (d *Desk) LeaveList(ctx context.Context, who Who, key string, conversation 
 		outcome = "You have left “" + list + "”: its server has taken the request."
 		if err := d.links.Network.LeaveList(ctx, l.Post); err != nil {
 			if err := d.store.Write(ctx, func(t store.Tx) error { return t.Record(left(who, m, "Not left. "+list+": "+err.Error(), d.now())) }); err != nil {
-				return Decided{}, err
+				return journal.Decided{}, err
 			}
-			return Decided{}, &UserError{Type: "not-left", Text: "You are still on the list: " + err.Error() + ". Nothing else was changed; try again later."}
+			return journal.Decided{}, &problem.Error{Type: "not-left", Text: "You are still on the list: " + err.Error() + ". Nothing else was changed; try again later."}
 		}
 	case l.Mail.Address != "":
 	default:
-		return Decided{}, invalid("list", "This list cannot be left from here, so nothing was changed.")
+		return journal.Decided{}, problem.Invalid("list", "This list cannot be left from here, so nothing was changed.")
 	}
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		now := d.now()
 		if l.Post == "" || d.links == nil {
 			if outcome, err = d.leaveByMail(t, who, l, at, now); err != nil {
@@ -83,19 +86,19 @@ func (d *Desk) LeaveList(ctx context.Context, who Who, key string, conversation 
 		return out, t.Record(left(who, m, outcome, now))
 	})
 	if fresh {
-		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})
 	}
 	return out, err
 }
 
 // leaveByMail puts the message that leaves a list into the outbox.
-func (d *Desk) leaveByMail(t store.Tx, who Who, l mail.Leaving, at string, now when.Instant) (string, error) {
+func (d *Desk) leaveByMail(t store.Tx, who identity.Who, l mail.Leaving, at string, now when.Instant) (string, error) {
 	a, err := accountOf(t, who.Box, 0, at)
 	if err != nil {
 		return "", err
 	}
 	if a.ID == 0 {
-		return "", &UserError{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
+		return "", &problem.Error{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
 	}
 	o, err := outgoing(who, a, post.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
 	if err != nil {
@@ -108,6 +111,6 @@ func (d *Desk) leaveByMail(t store.Tx, who Who, l mail.Leaving, at string, now w
 }
 
 // left is the line of the journal about a list that was left, or could not be.
-func left(who Who, m store.Message, outcome string, now when.Instant) *store.Entry {
+func left(who identity.Who, m store.Message, outcome string, now when.Instant) *store.Entry {
 	return &store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.LeaveList, At: now, Count: 1, ConversationID: m.ConversationID, Text: outcome}
 }

@@ -90,7 +90,7 @@ func (m *month) step() {
 		require.NoError(m.t, err)
 		m.sent[out.Outgoing] = words
 		if m.r.IntN(4) == 0 {
-			_, err := m.TakeBackStep(ctx, m.who, "", out.Entry)
+			_, err := m.Journal.TakeBackStep(ctx, m.who, "", out.Entry)
 			require.NoError(m.t, err)
 			delete(m.sent, out.Outgoing)
 			require.NoError(m.t, m.DropDraft(ctx, m.who, d.ID))

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -283,7 +284,7 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 	}
 	_, err := in.Close()
 	if len(p.heeded) > 0 {
-		p.d.tell(p.a.BoxID, "", p.heeded)
+		p.d.Journal.Tell(p.a.BoxID, "", p.heeded)
 		p.heeded = nil
 	}
 	var excess *post.Excess
@@ -404,7 +405,7 @@ func (p *pass) progress(n int) func(Tally) {
 	return func(t Tally) {
 		p.a.Brought = before + t.Read
 		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
-		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicAccounts}})
+		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 }
 
@@ -570,7 +571,7 @@ func (p *pass) flagged(f *store.Folder, seen []post.Fetched) error {
 		return err
 	})
 	if len(changed) > 0 {
-		p.d.tell(p.a.BoxID, "", changed)
+		p.d.Journal.Tell(p.a.BoxID, "", changed)
 	}
 	return err
 }
@@ -643,10 +644,10 @@ func (p *pass) follow() error {
 		return t.Followed(ids)
 	})
 	if len(changed) > 0 {
-		p.d.tell(p.a.BoxID, "", changed)
+		p.d.Journal.Tell(p.a.BoxID, "", changed)
 	}
 	if err == nil && asked > 0 {
-		p.d.announce(p.a.BoxID, Event{Topics: []string{TopicAccounts, TopicMail}, Notice: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."})
+		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}, Notice: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."})
 	}
 	return err
 }

@@ -12,8 +12,10 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -138,10 +140,10 @@ func TestDecisionsAreCarriedToTheServer(t *testing.T) {
 			require.ElementsMatch(t, []string{`\Flagged`, `\Seen`}, flagsOf(p.post.Folder(museum, postoffice.Inbox)[0]))
 
 			for range 2 { // the star and the junk
-				_, err := p.TakeBack(ctx, p.who, "")
+				_, err := p.Journal.TakeBack(ctx, p.who, "")
 				require.NoError(t, err)
 			}
-			_, err := p.TakeBack(ctx, p.who, "") // and the bin
+			_, err := p.Journal.TakeBack(ctx, p.who, "") // and the bin
 			require.NoError(t, err)
 			p.pass(t)
 			require.ElementsMatch(t, []string{"Star", "Fan", "Lorry"}, p.in(postoffice.Inbox))
@@ -253,7 +255,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	require.Equal(t, out, again, "the same request sends once")
 	require.NoError(t, p.Dispatch(ctx))
 	require.Empty(t, p.post.Taken(), "it can still be taken back")
-	_, err = p.TakeBack(ctx, p.who, "")
+	_, err = p.Journal.TakeBack(ctx, p.who, "")
 	require.NoError(t, err)
 	require.Equal(t, inbox.Inbox, p.where(t, "Crate").Place)
 	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
@@ -263,7 +265,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	require.NoError(t, p.Dispatch(ctx))
 	require.Empty(t, p.post.Taken())
 
-	_, err = p.Again(ctx, p.who, "")
+	_, err = p.Journal.Again(ctx, p.who, "")
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Dispatch(ctx))
@@ -280,7 +282,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	require.True(t, v.Messages[1].Own)
 	require.Zero(t, v.Draft.ID)
 	require.Equal(t, inbox.Snoozed, p.where(t, "Crate").Place)
-	_, err = p.TakeBack(ctx, p.who, "")
+	_, err = p.Journal.TakeBack(ctx, p.who, "")
 	require.ErrorContains(t, err, "nothing left to take back", "what has gone is gone")
 	p.pass(t)
 	require.Equal(t, []string{"Re: Crate"}, p.in(postoffice.Sent))
@@ -480,7 +482,7 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 		bad := account
 		change(&bad)
 		_, err := p.PutAccount(ctx, p.who, bad)
-		var u *UserError
+		var u *problem.Error
 		require.ErrorAs(t, err, &u)
 		require.Equal(t, field, u.Field)
 	}
@@ -629,7 +631,7 @@ func TestASnoozeWithAWordToTheSender(t *testing.T) {
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.put(postoffice.Inbox, "22@x", "Vault <no-reply@x.example>\nAuto-Submitted: auto-generated", "Humid")
 	p.pass(t)
-	word := func(subject string) (Decided, error) {
+	word := func(subject string) (journal.Decided, error) {
 		return p.Decide(ctx, p.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{p.where(t, subject).ID}, Return: p.at(t, "fri 9:00"), Text: "I answer [when]."})
 	}
 	_, err := word("Humid")
@@ -638,7 +640,7 @@ func TestASnoozeWithAWordToTheSender(t *testing.T) {
 	out, err := word("Crate")
 	require.NoError(t, err)
 	require.Equal(t, "Back Fri 27 Nov, 9:00. Jonas is told.", out.Text)
-	_, err = p.TakeBack(ctx, p.who, "")
+	_, err = p.Journal.TakeBack(ctx, p.who, "")
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Dispatch(ctx))
@@ -680,7 +682,7 @@ func TestDraftsLieOnTheServer(t *testing.T) {
 	require.NoError(t, err)
 	p.pass(t)
 	require.Empty(t, p.in(postoffice.Drafts))
-	_, err = p.TakeBack(ctx, p.who, "")
+	_, err = p.Journal.TakeBack(ctx, p.who, "")
 	require.NoError(t, err)
 	p.pass(t)
 	require.Len(t, p.in(postoffice.Drafts), 1)

@@ -6,7 +6,10 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -14,8 +17,8 @@ func receiptHold(message int64) string { return fmt.Sprintf("receipt/%d", messag
 
 // GiveReceipt tells whoever wrote a message, and asked for it, that it was
 // opened (RFC 8098). It is never done without the user, and once.
-func (d *Desk) GiveReceipt(ctx context.Context, who Who, key string, message int64) (Decided, error) {
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Decided, err error) {
+func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, message int64) (journal.Decided, error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		now := d.now()
 		m, err := t.MessageRow(who.Box, message)
 		if err != nil {
@@ -26,14 +29,14 @@ func (d *Desk) GiveReceipt(ctx context.Context, who Who, key string, message int
 			return out, err
 		}
 		if b.ReceiptTo == "" || m.Own {
-			return out, invalid("message", "Nobody asked to be told, so nothing was sent.")
+			return out, problem.Invalid("message", "Nobody asked to be told, so nothing was sent.")
 		}
 		a, err := accountOf(t, who.Box, 0, at)
 		if err != nil {
 			return out, err
 		}
 		if a.ID == 0 {
-			return out, &UserError{Type: "no-account", Text: "There is no account to send it with, so nothing was sent. Add one in Setup, under Accounts."}
+			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so nothing was sent. Add one in Setup, under Accounts."}
 		}
 		o := store.Outgoing{BoxID: who.Box, Hold: receiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
 		o.Subject, o.Original = post.Receipt(mail.Address{Name: a.FullName, Address: a.Address}, b.Message, now.Time().In(who.Week.Location()))
@@ -44,7 +47,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who Who, key string, message int
 		return out, t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.GiveReceipt, At: now, Count: 1, ConversationID: m.ConversationID, Text: b.From.Short()})
 	})
 	if fresh {
-		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})
 	}
 	return out, err
 }

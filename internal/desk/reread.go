@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -45,6 +46,6 @@ func (d *Desk) Reread(ctx context.Context) error {
 				return err
 			}
 		}
-		d.announceAll(TopicMail)
+		d.Journal.AnnounceAll(journal.TopicMail)
 	}
 }

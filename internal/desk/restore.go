@@ -11,6 +11,9 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -103,13 +106,13 @@ func (d *Desk) lookedAt(ctx context.Context, account int64) error {
 	}
 	d.rest.since = 0
 	slog.Info("restored from a backup: what waited is kept for its user", "messages", messages, "decisions", decisions, "reminders", reminders)
-	go d.announceAll(TopicAccounts, TopicOutbox, TopicMail)
+	go d.Journal.AnnounceAll(journal.TopicAccounts, journal.TopicOutbox, journal.TopicMail)
 	return nil
 }
 
 // Restored gives what waits for the user's word since this Ebbe was restored
 // from a backup.
-func (d *Desk) Restored(ctx context.Context, who Who) (v RestoredView, err error) {
+func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, err error) {
 	v.Resting, v.Messages, v.Decisions, v.Reminders = d.resting(), []OutboxLine{}, []RestoredDecision{}, []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.RestoredOutgoing(who.Box)
@@ -157,7 +160,7 @@ func subjects(things []store.Thing) (uids []string) {
 
 // dropReminders is the changes with which reminders count as seen that waited
 // when the backup was made: what they are about stays as it is.
-func dropReminders(t store.Tx, who Who, now when.Instant) (changes []inbox.Change, err error) {
+func dropReminders(t store.Tx, who identity.Who, now when.Instant) (changes []inbox.Change, err error) {
 	things, err := t.RestoredReminders(who.Box)
 	if err != nil {
 		return nil, err
@@ -197,7 +200,7 @@ func remindedOf(changes []inbox.Change) (uids []string) {
 
 // dropDecisions is the entry's changes, which change nothing about these
 // conversations, once their servers are not to hear of what was decided.
-func dropDecisions(t store.Tx, who Who, about []store.Conversation) (changes []inbox.Change, err error) {
+func dropDecisions(t store.Tx, who identity.Who, about []store.Conversation) (changes []inbox.Change, err error) {
 	ids := make([]int64, len(about))
 	for i, c := range about {
 		ids[i] = c.ID
@@ -214,34 +217,42 @@ func dropDecisions(t store.Tx, who Who, about []store.Conversation) (changes []i
 	return changes, t.DropHeld(who.Box, ids)
 }
 
-// restOn lets the decisions that the entry dropped wait for the user's word
-// again, or drops them again, and gives their conversations.
-func restOn(t store.Tx, who Who, root store.Entry, wait bool) (ids []int64, err error) {
-	for _, c := range root.Changes {
+// restOn lets the decisions that an entry dropped wait for the user's word again,
+// or drops them again.
+func restOn(t store.Tx, s *journal.Step) error {
+	for _, c := range s.Root.Changes {
 		if c.After != nil {
-			ids = append(ids, c.After.ID)
+			s.Entry.Touched = append(s.Entry.Touched, c.After.ID)
 		}
 	}
-	if wait {
-		return ids, t.HoldErrands(who.Box, ids)
+	if s.Back {
+		return t.HoldErrands(s.Who.Box, s.Entry.Touched)
 	}
-	return ids, t.DropHeld(who.Box, ids)
+	return t.DropHeld(s.Who.Box, s.Entry.Touched)
+}
+
+// holdOn lets the reminders that an entry dropped wait for the user's word again.
+func holdOn(t store.Tx, s *journal.Step) error {
+	if !s.Back {
+		return nil
+	}
+	return t.HoldReminders(s.Who.Box, remindedOf(s.Changes))
 }
 
 // SettleRestored lets what waits since this Ebbe was restored happen now, or
 // never: messages, decisions that servers have not heard of, or reminders. To
 // drop decisions or reminders is a step that can be taken back: they wait again
 // then. A message that is dropped is a draft again.
-func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release bool) (text string, err error) {
+func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string, release bool) (text string, err error) {
 	if d.resting() {
-		return "", &UserError{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
+		return "", &problem.Error{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
 	}
 	switch what {
 	case "messages":
 		return d.settleMessages(ctx, who, release)
 	case "decisions", "reminders":
 	default:
-		return "", invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
+		return "", problem.Invalid("what", "Ebbe does not know what is to be settled, so nothing was changed. Load the page again.")
 	}
 	reminders := what == "reminders"
 	var changes []inbox.Change
@@ -272,7 +283,7 @@ func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release
 			changes, err = dropDecisions(t, who, about)
 		}
 		if err == nil {
-			_, err = d.commit(t, who, e, changes, nil)
+			_, err = d.Journal.Commit(t, who, e, changes, nil)
 		}
 		return err
 	})
@@ -280,14 +291,14 @@ func (d *Desk) SettleRestored(ctx context.Context, who Who, what string, release
 		err = d.CatchUp(ctx)
 	}
 	if err == nil {
-		d.tell(who.Box, "", changes)
-		d.announce(who.Box, Event{Topics: []string{TopicAccounts, TopicCards}})
+		d.Journal.Tell(who.Box, "", changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicCards}})
 	}
 	return text, err
 }
 
 // settleMessages sends what waits since this Ebbe was restored, or drops it.
-func (d *Desk) settleMessages(ctx context.Context, who Who, release bool) (string, error) {
+func (d *Desk) settleMessages(ctx context.Context, who identity.Who, release bool) (string, error) {
 	var rows []store.Outgoing
 	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box); return err }); err != nil {
 		return "", err

@@ -171,14 +171,14 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 		r.sound(t)
 	}
 	waiting(0, false)
-	_, err = r.TakeBack(ctx, r.who, "") // that no server is told
+	_, err = r.Journal.TakeBack(ctx, r.who, "") // that no server is told
 	require.NoError(t, err)
 	waiting(0, true)
-	_, err = r.TakeBack(ctx, r.who, "") // that nobody is reminded
+	_, err = r.Journal.TakeBack(ctx, r.who, "") // that nobody is reminded
 	require.NoError(t, err)
 	waiting(reminders, true)
 	for range 2 {
-		_, err = r.Again(ctx, r.who, "")
+		_, err = r.Journal.Again(ctx, r.who, "")
 		require.NoError(t, err)
 	}
 	waiting(0, false)

@@ -11,6 +11,9 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -64,7 +67,7 @@ func (d *Desk) Run(ctx context.Context) {
 				if v, err := d.store.Version(); err == nil && v != version {
 					version = v // another program, such as an import, has written
 					d.forget()
-					d.announceAll(TopicMail, TopicFollowUps, TopicCards, TopicPerson)
+					d.Journal.AnnounceAll(journal.TopicMail, journal.TopicFollowUps, journal.TopicCards, journal.TopicPerson)
 				}
 			}
 		}
@@ -96,19 +99,6 @@ func (d *Desk) keepWorld(ctx context.Context) {
 		case <-ctx.Done():
 		case <-tick.C:
 		}
-	}
-}
-
-// announceAll tells everybody who listens.
-func (d *Desk) announceAll(topics ...string) {
-	d.bus.mu.Lock()
-	boxes := map[int64]bool{}
-	for _, b := range d.bus.subs {
-		boxes[b] = true
-	}
-	d.bus.mu.Unlock()
-	for box := range boxes {
-		d.announce(box, Event{Topics: topics})
 	}
 }
 
@@ -211,18 +201,18 @@ const fewReminders = 4
 func (d *Desk) report(f *fired) {
 	for box, changes := range f.changed {
 		if len(changes) > 0 {
-			d.tell(box, "", changes)
+			d.Journal.Tell(box, "", changes)
 		}
 	}
 	for box := range f.delivered {
-		d.announce(box, Event{Topics: []string{TopicMail, TopicDelivery}})
+		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicMail, journal.TopicDelivery}})
 	}
 	for _, box := range f.called {
-		d.announce(box, Event{Topics: []string{TopicCards}})
+		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicCards}})
 	}
 	for box, notices := range f.notices {
 		for _, n := range notices {
-			d.announce(box, Event{Topics: []string{}, Notice: n})
+			d.Journal.Announce(box, journal.Event{Topics: []string{}, Notice: n})
 		}
 	}
 }
@@ -409,7 +399,7 @@ func (d *Desk) Start(ctx context.Context) error {
 
 func (d *Desk) start(ctx context.Context) error {
 	return d.store.Write(ctx, func(t store.Tx) error {
-		if c, ok := d.clock.(*SystemClock); ok && d.demo {
+		if c, ok := d.clock.(*journal.SystemClock); ok && d.demo {
 			shift, err := t.Meta("clock")
 			if err != nil {
 				return err
@@ -505,8 +495,8 @@ func realign(t store.Tx) error {
 }
 
 // Turn moves the demo's clock forward; what is due by then happens.
-func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
-	clock, ok := d.clock.(*SystemClock)
+func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
+	clock, ok := d.clock.(*journal.SystemClock)
 	if !ok || !d.demo {
 		return store.ErrNotFound
 	}
@@ -528,11 +518,11 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 			return err
 		}
 		if at == 0 {
-			return &UserError{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
+			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
 		}
 		to = at.Time()
 	default:
-		return invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
+		return problem.Invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
 	}
 	if !to.After(now) {
 		return nil
@@ -542,7 +532,7 @@ func (d *Desk) Turn(ctx context.Context, who Who, dial Dial) error {
 
 // SetClock moves the demo's clock forward and keeps it across a restart. What
 // is due by then happens on the way, each thing at its own time.
-func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) error {
+func (d *Desk) SetClock(ctx context.Context, clock *journal.SystemClock, to time.Time) error {
 	for {
 		at, err := d.nextOfAll(ctx)
 		if err != nil {
@@ -560,12 +550,12 @@ func (d *Desk) SetClock(ctx context.Context, clock *SystemClock, to time.Time) e
 	}
 	clock.Set(to)
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		return t.SetMeta("clock", strconv.FormatInt(clock.shift().Milliseconds(), 10))
+		return t.SetMeta("clock", strconv.FormatInt(clock.Shift().Milliseconds(), 10))
 	})
 	if err == nil {
 		err = d.allNow(ctx)
 	}
-	d.announceAll(TopicClock, TopicMail, TopicFollowUps, TopicCards)
+	d.Journal.AnnounceAll(journal.TopicClock, journal.TopicMail, journal.TopicFollowUps, journal.TopicCards)
 	return err
 }
 
@@ -579,7 +569,7 @@ func (d *Desk) Filled(ctx context.Context) (filled bool, err error) {
 		}
 		people, err := t.People()
 		if filled = done != ""; err == nil && !filled && len(people) > 0 {
-			err = &UserError{Type: "not-a-demo", Text: "this folder holds other mail, or a demo that was stopped while it was made: nothing was changed; name another folder with --data, or delete this one"}
+			err = &problem.Error{Type: "not-a-demo", Text: "this folder holds other mail, or a demo that was stopped while it was made: nothing was changed; name another folder with --data, or delete this one"}
 		}
 		return err
 	})
@@ -587,7 +577,7 @@ func (d *Desk) Filled(ctx context.Context) (filled bool, err error) {
 }
 
 // FinishDemo notes that the demo's mail is complete, and sets its clock.
-func (d *Desk) FinishDemo(ctx context.Context, clock *SystemClock, begin time.Time) error {
+func (d *Desk) FinishDemo(ctx context.Context, clock *journal.SystemClock, begin time.Time) error {
 	if err := d.SetClock(ctx, clock, begin); err != nil {
 		return err
 	}

@@ -15,7 +15,10 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -44,7 +47,7 @@ func newMessageID(a store.Account) string {
 
 // outgoing is a letter from an account as a message to one person, to be put
 // into the outbox.
-func outgoing(who Who, a store.Account, l post.Letter, at when.Instant) (o store.Outgoing, err error) {
+func outgoing(who identity.Who, a store.Account, l post.Letter, at when.Instant) (o store.Outgoing, err error) {
 	l.MessageID, l.Date, l.From = newMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
 	o = store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
 	o.Original, err = post.Compose(l)
@@ -53,20 +56,20 @@ func outgoing(who Who, a store.Account, l post.Letter, at when.Instant) (o store
 
 // word sends the writer of what was snoozed a word about it, in which [when] is
 // the time it comes back. It is taken back with the snooze.
-func (d *Desk) word(t store.Tx, who Who, c inbox.Conversation, text string, out *Decided, now when.Instant) error {
+func (d *Desk) word(t store.Tx, who identity.Who, c inbox.Conversation, text string, out *journal.Decided, now when.Instant) error {
 	m, b, at, own, err := lastReceived(t, who, c.ID)
 	if err != nil {
 		return err
 	}
 	if b.AnswerTo == "" || own[b.AnswerTo] {
-		return invalid("text", "Nothing was snoozed: whoever wrote this reads no answers. Snooze it without a word.")
+		return problem.Invalid("text", "Nothing was snoozed: whoever wrote this reads no answers. Snooze it without a word.")
 	}
 	a, err := accountOf(t, who.Box, 0, at)
 	if err != nil {
 		return err
 	}
 	if a.ID == 0 {
-		return invalid("text", "Nothing was snoozed: there is no account to send the word with. Add one in Setup, under Accounts, or snooze it without a word.")
+		return problem.Invalid("text", "Nothing was snoozed: there is no account to send the word with. Add one in Setup, under Accounts, or snooze it without a word.")
 	}
 	p, err := t.PersonByID(who.Person)
 	if err != nil {
@@ -345,9 +348,9 @@ func (d *Desk) tried(ctx context.Context, o store.Outgoing, try writing.Try) err
 		return err
 	})
 	if err == nil {
-		d.announce(o.BoxID, Event{Topics: []string{TopicOutbox, TopicMail}, Notice: notice})
+		d.Journal.Announce(o.BoxID, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Notice: notice})
 		if len(changes) > 0 {
-			d.tell(o.BoxID, "", changes)
+			d.Journal.Tell(o.BoxID, "", changes)
 		}
 	}
 	return err
@@ -442,12 +445,12 @@ func (d *Desk) fileSent(ctx context.Context) error {
 }
 
 // Outbox gives a page of what has not gone.
-func (d *Desk) Outbox(ctx context.Context, who Who, before int64) (Outbox, error) {
+func (d *Desk) Outbox(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
 	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Outbox(who.Box, before, PageSize) })
 }
 
 // Heard gives a page of who has heard what from Ebbe by itself.
-func (d *Desk) Heard(ctx context.Context, who Who, before int64) (Outbox, error) {
+func (d *Desk) Heard(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
 	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Answers(who.Box, before, PageSize) })
 }
 
@@ -480,7 +483,7 @@ func outboxLine(o store.Outgoing) OutboxLine {
 
 // Settle settles what Ebbe could not know about a message that hangs or was
 // refused: it is sent again to those who have not got it, or counts as gone.
-func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error {
+func (d *Desk) Settle(ctx context.Context, who identity.Who, id int64, again bool) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		t.Durably()
 		o, err := t.Outgoing(who.Box, id)
@@ -489,7 +492,7 @@ func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error 
 		}
 		ends := o.State == writing.Waiting && o.Rule != "" && !again // a message that is repeated
 		if o.State != writing.Hanging && o.State != writing.Refused && o.State != writing.Kept && !ends {
-			return &UserError{Type: "not-open", Text: "Nothing is open about this message any more, so nothing was changed."}
+			return &problem.Error{Type: "not-open", Text: "Nothing is open about this message any more, so nothing was changed."}
 		}
 		o.Problem, o.Attempts = "", 0
 		if again {
@@ -498,7 +501,7 @@ func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error 
 				return err
 			}
 			if a.ID == 0 {
-				return &UserError{Type: "no-account", Text: "There is no account to send it with. Add one in Setup, under Accounts."}
+				return &problem.Error{Type: "no-account", Text: "There is no account to send it with. Add one in Setup, under Accounts."}
 			}
 			for i, r := range o.To {
 				if r.State != writing.Sent {
@@ -529,15 +532,16 @@ func (d *Desk) Settle(ctx context.Context, who Who, id int64, again bool) error 
 		return t.PutOutgoing(&o)
 	})
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}})
 	}
 	return err
 }
 
 // unsend takes back, or sends after all, what an entry of the journal has put
 // into the outbox. What has gone cannot be taken back.
-func (d *Desk) unsend(t store.Tx, who Who, entry int64, back bool) error {
-	rows, err := t.OutgoingBy(entry)
+func (d *Desk) unsend(t store.Tx, s *journal.Step) error {
+	who, back := s.Who, s.Back
+	rows, err := t.OutgoingBy(s.Root.ID)
 	if err != nil {
 		return err
 	}
@@ -550,7 +554,7 @@ func (d *Desk) unsend(t store.Tx, who Who, entry int64, back bool) error {
 	}
 	for _, o := range rows {
 		if gone := slices.ContainsFunc(o.To, func(r writing.Recipient) bool { return r.State == writing.Sent }); back && (gone || o.State == writing.Sending || o.State == writing.Hanging) {
-			return &UserError{Type: "gone", Text: "“" + cmp.Or(o.Subject, "The message") + "” has gone out already, so it cannot be taken back. What was decided with it stays."}
+			return &problem.Error{Type: "gone", Text: "“" + cmp.Or(o.Subject, "The message") + "” has gone out already, so it cannot be taken back. What was decided with it stays."}
 		}
 		next := max(o.At, d.now()+spanOf(p.Habits))
 		if err := t.Withdraw(o.ID, back, next); err != nil {

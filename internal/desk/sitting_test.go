@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
@@ -124,7 +125,7 @@ func TestASitting(t *testing.T) {
 	v, err := f.Sit(ctx, f.who, Sit{Order: inbox.MostImportant, Minutes: 10, Where: &search.Query{Kind: mail.Person}})
 	require.NoError(t, err)
 	require.Equal(t, []string{"Crates 22", "Crates 1", "Fan", "Copy"}, subjects(v))
-	step := func(kind inbox.Kind, subject string, after time.Duration) Decided {
+	step := func(kind inbox.Kind, subject string, after time.Duration) journal.Decided {
 		f.clock.t = f.clock.t.Add(after)
 		return f.decide(t, kind, Decision{Conversations: []int64{ids[subject]}, Sitting: v.ID, Seen: inbox.Inbox, Return: f.moment(t, "next week")})
 	}
@@ -138,7 +139,7 @@ func TestASitting(t *testing.T) {
 	require.Equal(t, inbox.Sum{Decided: 2, Left: 1, Median: 8, ByKind: map[inbox.Kind]int{inbox.Archive: 1, inbox.Snooze: 1}}, v.Sum)
 
 	for range 2 { // the snooze and the leaving are taken back
-		_, err = f.TakeBack(ctx, f.who, "")
+		_, err = f.Journal.TakeBack(ctx, f.who, "")
 		require.NoError(t, err)
 	}
 	v, err = f.Sitting(ctx, f.who)
@@ -178,7 +179,7 @@ func TestDecidingManyWhileOthersDecide(t *testing.T) {
 	out = f.decide(t, inbox.ToBin, Decision{Conversations: ids[:3], Seen: inbox.Inbox})
 	require.Zero(t, out.Entry)
 	require.Contains(t, out.Text, "decided elsewhere meanwhile, so nothing was changed")
-	_, err := f.TakeBack(ctx, f.who, "")
+	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	m, err := f.Matching(ctx, f.who, search.Query{})
 	require.NoError(t, err)
@@ -201,7 +202,7 @@ func TestTheRestAndAFreshStart(t *testing.T) {
 	require.Equal(t, 7, len(f.queue(t)), "a new message brings it back")
 	out = f.decide(t, inbox.Rest, Decision{})
 	require.Equal(t, []any{5, 2}, []any{out.Count, out.Left})
-	_, err := f.TakeBack(ctx, f.who, "")
+	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, 7, len(f.queue(t)))
 	out = f.decide(t, inbox.Archive, Decision{Where: &search.Query{From: "nobody@x.example"}})
@@ -219,23 +220,23 @@ func TestTakingBackOneOldStep(t *testing.T) {
 	star := f.decide(t, inbox.Star, Decision{Conversations: []int64{ids["Fan"]}})
 	archived := f.decide(t, inbox.Archive, Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}})
 	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{ids["Crates 1"]}})
-	out, err := f.TakeBackStep(ctx, f.who, "", star.Entry)
+	out, err := f.Journal.TakeBackStep(ctx, f.who, "", star.Entry)
 	require.NoError(t, err)
 	require.Equal(t, "Taken back: “Fan”.", out.Text)
-	_, err = f.TakeBackStep(ctx, f.who, "", star.Entry)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", star.Entry)
 	require.ErrorContains(t, err, "taken back already")
 	snoozed := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Copy"]}, Return: f.moment(t, "tomorrow")})
-	_, err = f.TakeBackStep(ctx, f.who, "", archived.Entry)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", archived.Entry)
 	require.ErrorContains(t, err, "“Copy” has changed since (snoozed, Tue 24 Nov, 10:42). Take that back first")
 	require.Equal(t, 4, len(f.queue(t)), "nothing was changed by asking")
-	_, err = f.TakeBackStep(ctx, f.who, "", snoozed.Entry)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", snoozed.Entry)
 	require.NoError(t, err)
-	_, err = f.TakeBackStep(ctx, f.who, "", archived.Entry)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", archived.Entry)
 	require.NoError(t, err)
 	require.Equal(t, 6, len(f.queue(t)))
-	_, err = f.TakeBackStep(ctx, f.who, "", 1)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", 1)
 	require.ErrorContains(t, err, "not a decision of yours")
-	_, err = f.TakeBackStep(ctx, f.who, "", 9999)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", 9999)
 	require.ErrorIs(t, err, store.ErrNotFound)
 
 	h, err := f.History(ctx, f.who, store.Past{Conversation: ids["Fan"]})
@@ -292,13 +293,13 @@ func TestLabels(t *testing.T) {
 	}
 	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Label, Conversations: []int64{ids["Fan"]}, Add: []int64{leg.ID}})
 	require.ErrorContains(t, err, "deleted meanwhile")
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, before, f.everything(t))
 	labels, err = f.Labels(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, labels, 2, "the label is back")
-	_, err = f.Again(ctx, f.who, "")
+	_, err = f.Journal.Again(ctx, f.who, "")
 	require.NoError(t, err)
 	labels, err = f.Labels(ctx, f.who)
 	require.NoError(t, err)
@@ -332,7 +333,7 @@ func TestPlaces(t *testing.T) {
 	sites, err := f.Sites(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, shop.ID, sites.Here)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Len(t, f.queue(t), 4, "both wait there again")
 
@@ -344,7 +345,7 @@ func TestPlaces(t *testing.T) {
 	require.ErrorContains(t, err, "place has been deleted")
 	_, err = f.BeAt(ctx, f.who, "", shop.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	sites, err = f.Sites(ctx, f.who)
 	require.NoError(t, err)
@@ -428,7 +429,7 @@ func TestCombos(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, inbox.Archived, v.Slip.Position.Place)
 	require.Equal(t, []int64{l.ID}, v.Slip.Labels)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, before, f.everything(t), "taken back as one")
 

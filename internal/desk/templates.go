@@ -9,11 +9,14 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // Templates gives the templates of the user by their names.
-func (d *Desk) Templates(ctx context.Context, who Who) (out []TemplateView, err error) {
+func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateView, err error) {
 	out = []TemplateView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := t.Templates(who.Person)
@@ -26,10 +29,10 @@ func (d *Desk) Templates(ctx context.Context, who Who) (out []TemplateView, err 
 }
 
 // PutTemplate stores a template, new or changed. Two have different names.
-func (d *Desk) PutTemplate(ctx context.Context, who Who, v TemplateView) (TemplateView, error) {
+func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView) (TemplateView, error) {
 	v.Name, v.Subject, v.Text = strings.TrimSpace(v.Name), strings.TrimSpace(v.Subject), strings.TrimRight(v.Text, " \n")
 	if err := v.Valid(); err != nil {
-		return v, invalid("name", "Nothing was kept: "+err.Error()+".")
+		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		rows, err := t.Templates(who.Person)
@@ -40,7 +43,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who Who, v TemplateView) (Templa
 		for _, r := range rows {
 			known = known || r.ID == v.ID
 			if r.ID != v.ID && strings.EqualFold(r.Name, v.Name) {
-				return invalid("name", "Nothing was kept: there is a template of that name already. Choose another.")
+				return problem.Invalid("name", "Nothing was kept: there is a template of that name already. Choose another.")
 			}
 		}
 		if !known {
@@ -51,16 +54,16 @@ func (d *Desk) PutTemplate(ctx context.Context, who Who, v TemplateView) (Templa
 		v.ID = row.ID
 		return err
 	})
-	return v, d.announced(who, TopicOutbox, err)
+	return v, d.announced(who, journal.TopicOutbox, err)
 }
 
 // DropTemplate throws a template away.
-func (d *Desk) DropTemplate(ctx context.Context, who Who, id int64) error {
-	return d.announced(who, TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
+func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
+	return d.announced(who, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
 }
 
 // FillTemplate gives a template with its blanks filled for a draft.
-func (d *Desk) FillTemplate(ctx context.Context, who Who, id, draft int64) (out writing.Template, err error) {
+func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int64) (out writing.Template, err error) {
 	now, loc := d.now(), who.Week.Location()
 	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
 	err = d.store.Read(ctx, func(t store.Tx) error {

@@ -5,6 +5,9 @@ import (
 	"fmt"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -60,7 +63,7 @@ func vanishedText(n int, account string) string {
 // SettleVanished does what the person wants about the messages that vanished
 // from an account in great numbers: their conversations go to the bin, in one
 // step that can be taken back, or the messages are laid into their folder again.
-func (d *Desk) SettleVanished(ctx context.Context, who Who, account int64, follow bool) (text string, err error) {
+func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int64, follow bool) (text string, err error) {
 	var changes []inbox.Change
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		changes, text = nil, ""
@@ -79,7 +82,7 @@ func (d *Desk) SettleVanished(ctx context.Context, who Who, account int64, follo
 			}
 		}
 		if len(open) == 0 {
-			return &UserError{Type: "not-open", Text: "That has been settled already, so nothing was changed."}
+			return &problem.Error{Type: "not-open", Text: "That has been settled already, so nothing was changed."}
 		}
 		if follow {
 			news := map[int64][]inbox.Elsewhere{}
@@ -103,15 +106,15 @@ func (d *Desk) SettleVanished(ctx context.Context, who Who, account int64, follo
 		return t.Vanish(open)
 	})
 	if err == nil {
-		d.tell(who.Box, "", changes)
-		d.announce(who.Box, Event{Topics: []string{TopicAccounts}})
+		d.Journal.Tell(who.Box, "", changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 	return text, err
 }
 
 // fetchBack brings what was followed into the bin before the person was asked
 // back among the undecided.
-func (d *Desk) fetchBack(t store.Tx, who Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
+func (d *Desk) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
 	ids := make([]int64, len(rows))
 	for i, v := range rows {
 		ids[i] = v.MessageID
@@ -141,7 +144,7 @@ func (d *Desk) fetchBack(t store.Tx, who Who, rows []store.Vanishing) (changes [
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	_, err = d.commit(t, who, store.Entry{Kind: inbox.PutBack, At: d.now()}, changes, nil)
+	_, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.PutBack, At: d.now()}, changes, nil)
 	return changes, err
 }
 

@@ -78,7 +78,7 @@ func TestAnInboxThatWasEmptiedElsewhereIsAskedAbout(t *testing.T) {
 	h, err := p.History(ctx, p.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, 40, h.Lines[0].Count)
-	_, err = p.TakeBackStep(ctx, p.who, "", h.Lines[0].ID)
+	_, err = p.Journal.TakeBackStep(ctx, p.who, "", h.Lines[0].ID)
 	require.NoError(t, err)
 	require.Equal(t, 37, p.left(t), "all of it taken back, in one")
 	require.Equal(t, inbox.Snoozed, p.where(t, "Matter 1").Place)

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
@@ -153,11 +154,11 @@ type FileView struct {
 
 // Sent is what came of sending a message.
 type Sent struct {
-	Decided  `tstype:",extends"`
-	Outgoing int64        `json:"outgoing"`
-	At       when.Instant `json:"at"`    // when it goes
-	Asks     string       `json:"asks"`  // nothing was sent: the user has to be asked this first
-	Field    string       `json:"field"` // what the question is about
+	journal.Decided `tstype:",extends"`
+	Outgoing        int64        `json:"outgoing"`
+	At              when.Instant `json:"at"`    // when it goes
+	Asks            string       `json:"asks"`  // nothing was sent: the user has to be asked this first
+	Field           string       `json:"field"` // what the question is about
 }
 
 // Unanswered is a message of the user's that asked something of one person and

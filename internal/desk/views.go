@@ -15,7 +15,9 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -28,12 +30,12 @@ func parseCursor(after string) (*store.Cursor, error) {
 	}
 	c := &store.Cursor{}
 	if _, err := fmt.Sscanf(after, "%d.%d", &c.At, &c.ID); err != nil {
-		return nil, invalid("after", "That is no position in this list. Start again from the top.")
+		return nil, problem.Invalid("after", "That is no position in this list. Start again from the top.")
 	}
 	return c, nil
 }
 
-func slipsOf(t store.Tx, who Who, rows []store.Row) ([]Slip, error) {
+func slipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
 		ids[i] = r.ID
@@ -75,7 +77,7 @@ func slipOf(r store.Row) Slip {
 }
 
 // Later gives a page of the snoozed, in the order of their return.
-func (d *Desk) Later(ctx context.Context, who Who, after string) (l List, err error) {
+func (d *Desk) Later(ctx context.Context, who identity.Who, after string) (l List, err error) {
 	cursor, err := parseCursor(after)
 	if err != nil {
 		return l, err
@@ -100,7 +102,7 @@ func (d *Desk) Later(ctx context.Context, who Who, after string) (l List, err er
 
 // Find gives a page of the conversations that match q, newest first, wherever
 // they are unless q narrows it.
-func (d *Desk) Find(ctx context.Context, who Who, q search.Query, after string) (l List, err error) {
+func (d *Desk) Find(ctx context.Context, who identity.Who, q search.Query, after string) (l List, err error) {
 	cursor, err := parseCursor(after)
 	if err != nil {
 		return l, err
@@ -126,7 +128,7 @@ const maxUnfolded = 20
 
 // Conversation opens a conversation: all its messages, with the text of the
 // last one and of those after the reader's last decision.
-func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v ConversationView, err error) {
+func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		if id, err = t.Resolve(who.Box, id); err != nil {
 			return err
@@ -201,7 +203,7 @@ func (d *Desk) Conversation(ctx context.Context, who Who, id int64) (v Conversat
 	return v, err
 }
 
-func between(t store.Tx, who Who, name, address string) (*Between, error) {
+func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
 	c, err := t.Correspondent(who.Box, address)
 	if err != nil {
 		return nil, err
@@ -294,7 +296,7 @@ type SafeHTML = post.SafeHTML
 
 // Message gives one message with its text, of a very long one the beginning
 // unless all is asked for.
-func (d *Desk) Message(ctx context.Context, who Who, id int64, all bool) (v MessageView, err error) {
+func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool) (v MessageView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		m, err := t.MessageRow(who.Box, id)
 		if err != nil {
@@ -307,7 +309,7 @@ func (d *Desk) Message(ctx context.Context, who Who, id int64, all bool) (v Mess
 }
 
 // Original gives a message byte for byte as it came in.
-func (d *Desk) Original(ctx context.Context, who Who, id int64) (raw []byte, err error) {
+func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		if _, err := t.MessageRow(who.Box, id); err != nil {
 			return err
@@ -321,7 +323,7 @@ func (d *Desk) Original(ctx context.Context, who Who, id int64) (raw []byte, err
 // Body gives the HTML of a message made safe, of a very long one the beginning
 // unless all is asked for. Images that came with it are fetched from imagePath
 // plus their Content-ID.
-func (d *Desk) Body(ctx context.Context, who Who, id int64, remote, all bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
+func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
 		return post.SafeHTML{}, err
@@ -331,7 +333,7 @@ func (d *Desk) Body(ctx context.Context, who Who, id int64, remote, all bool, im
 }
 
 // File gives the n-th file of a message.
-func (d *Desk) File(ctx context.Context, who Who, id int64, n int) (post.Part, error) {
+func (d *Desk) File(ctx context.Context, who identity.Who, id int64, n int) (post.Part, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
 		return post.Part{}, err
@@ -344,7 +346,7 @@ func (d *Desk) File(ctx context.Context, who Who, id int64, n int) (post.Part, e
 }
 
 // Image gives an image that a message shows inline.
-func (d *Desk) Image(ctx context.Context, who Who, id int64, contentID string) (post.Part, error) {
+func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID string) (post.Part, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
 		return post.Part{}, err
@@ -359,7 +361,7 @@ func (d *Desk) Image(ctx context.Context, who Who, id int64, contentID string) (
 
 // ByMessageID finds the conversation of a message by its Message-ID: a link
 // that holds wherever the message has gone (RFC 2392).
-func (d *Desk) ByMessageID(ctx context.Context, who Who, mid string) (conversation int64, err error) {
+func (d *Desk) ByMessageID(ctx context.Context, who identity.Who, mid string) (conversation int64, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		m, err := t.ByMessageID(who.Box, mid)
 		conversation = m.ConversationID
@@ -369,7 +371,7 @@ func (d *Desk) ByMessageID(ctx context.Context, who Who, mid string) (conversati
 }
 
 // History gives a page of the journal, narrowed as p says.
-func (d *Desk) History(ctx context.Context, who Who, p store.Past) (h History, err error) {
+func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h History, err error) {
 	h.Lines = []HistoryLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		entries, err := t.History(who.Box, p, PageSize)
@@ -402,7 +404,7 @@ func (d *Desk) History(ctx context.Context, who Who, p store.Past) (h History, e
 
 // Dayline gives the course of the day so far, what is foreseen for the rest of
 // it, and what comes of it.
-func (d *Desk) Dayline(ctx context.Context, who Who) (l Dayline, err error) {
+func (d *Desk) Dayline(ctx context.Context, who identity.Who) (l Dayline, err error) {
 	now, loc := d.now(), who.Week.Location()
 	hour := numbers.Hour
 	start, end := when.DayStart(now, loc, 0), when.DayStart(now, loc, 1)
@@ -470,7 +472,7 @@ const fewestDays = 7
 
 // habit is what the days of the user are like. It is learned
 // anew each day, and after an import.
-func (d *Desk) habit(t store.Tx, who Who) (numbers.Habit, error) {
+func (d *Desk) habit(t store.Tx, who identity.Who) (numbers.Habit, error) {
 	now, loc := d.now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	d.learned.Lock()
@@ -499,7 +501,7 @@ func (d *Desk) forget() {
 
 // Misses says by how much the forecasts of the past four weeks would have been
 // wrong, had they been made at this time of their day.
-func (d *Desk) Misses(ctx context.Context, who Who) (m numbers.Miss, err error) {
+func (d *Desk) Misses(ctx context.Context, who identity.Who) (m numbers.Miss, err error) {
 	now, loc := d.now(), who.Week.Location()
 	from := when.DayStart(now, loc, -2*28)
 	err = d.store.Read(ctx, func(t store.Tx) error {
@@ -543,7 +545,7 @@ func marks(times []when.Instant) []Mark {
 
 // Tide gives what was decided today, without what was taken back, and what
 // comes next.
-func (d *Desk) Tide(ctx context.Context, who Who) (tide Tide, err error) {
+func (d *Desk) Tide(ctx context.Context, who identity.Who) (tide Tide, err error) {
 	now, loc := d.now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		if tide.ByKind, err = t.Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
@@ -575,7 +577,7 @@ func (d *Desk) Tide(ctx context.Context, who Who) (tide Tide, err error) {
 }
 
 // Grid gives the coming week with what already waits in each part of it.
-func (d *Desk) Grid(ctx context.Context, who Who) (g [7]when.Day, err error) {
+func (d *Desk) Grid(ctx context.Context, who identity.Who) (g [7]when.Day, err error) {
 	now, loc := d.now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		back, due, err := t.Returns(who.Box, when.DayStart(now, loc, 0), when.DayStart(now, loc, 7))
@@ -586,7 +588,7 @@ func (d *Desk) Grid(ctx context.Context, who Who) (g [7]when.Day, err error) {
 }
 
 // Read says what a phrase means.
-func (d *Desk) Read(ctx context.Context, who Who, phrase string) (p Phrase, err error) {
+func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string) (p Phrase, err error) {
 	p.Reading = who.Week.Read(phrase, d.now())
 	if p.Moment.IsZero() {
 		return p, nil

@@ -12,7 +12,9 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -108,7 +110,7 @@ func TestOneDecisionAboutManyIsTakenBackInOneStep(t *testing.T) {
 	tide, err := f.Tide(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 1200, tide.ByKind[inbox.Archive])
-	out, err = f.TakeBack(ctx, f.who, "")
+	out, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "Taken back: 1200 conversations.", out.Text)
 	require.Equal(t, 1200, out.Left)
@@ -133,7 +135,7 @@ func TestMergedConversationsKeepWhatWasDecided(t *testing.T) {
 	require.True(t, v.Slip.Starred)
 	require.Equal(t, "Measure", v.FollowUps[0].Title)
 	require.Len(t, f.queue(t), 1)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	f.sound(t)
 }
@@ -142,13 +144,13 @@ func TestEverybodyHearsOfChanges(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 3)
 	listening, stop := context.WithCancel(ctx)
-	events, others := f.Subscribe(listening, 1), f.Subscribe(listening, 2)
+	events, others := f.Journal.Subscribe(listening, 1), f.Journal.Subscribe(listening, 2)
 	_, err := f.Decide(ctx, f.who, "my-key", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
 	require.NoError(t, err)
-	require.Equal(t, Event{Topics: []string{TopicMail}, Conversations: []int64{1}, Key: "my-key"}, <-events)
+	require.Equal(t, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{1}, Key: "my-key"}, <-events)
 	require.Empty(t, others, "nobody hears of another's box")
 	for range 100 { // nobody listens any more: the program does not wait for them
-		f.announce(1, Event{Topics: []string{TopicMail}})
+		f.Journal.Announce(1, journal.Event{Topics: []string{journal.TopicMail}})
 	}
 	stop()
 	n := 0
@@ -178,7 +180,7 @@ func TestSettings(t *testing.T) {
 	} {
 		wrong := got
 		change(&wrong)
-		var user *UserError
+		var user *problem.Error
 		require.ErrorAs(t, f.Choose(ctx, f.who, wrong), &user)
 		require.Equal(t, field, user.Field)
 	}
@@ -220,7 +222,7 @@ func TestTheRunnerLetsThingsHappen(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 1)
 	running, stop := context.WithCancel(ctx)
-	events := f.Subscribe(running, 1)
+	events := f.Journal.Subscribe(running, 1)
 	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: when.Moment{At: f.now() + 60_000}})
 	<-events
 	f.clock.t = begin.Add(2 * time.Minute)

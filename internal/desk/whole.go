@@ -5,17 +5,20 @@ import (
 	"crypto/sha256"
 	"errors"
 
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // FetchWhole fetches all of a message of which only the header is here, as it
 // was too large to be fetched by itself.
-func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
+func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error {
 	if d.links == nil {
 		return errUnlinked
 	}
-	gone := &UserError{Type: "gone", Text: "This message lies on no server any more, so no more of it can be fetched. Its header is kept."}
+	gone := &problem.Error{Type: "gone", Text: "This message lies on no server any more, so no more of it can be fetched. Its header is kept."}
 	var m store.Message
 	var a store.Account
 	var f store.Folder
@@ -59,7 +62,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
 	box, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
 	var step *post.StepError
 	if errors.As(err, &step) {
-		return &UserError{Type: "unreachable", Text: "It was not fetched: " + step.Text}
+		return &problem.Error{Type: "unreachable", Text: "It was not fetched: " + step.Text}
 	}
 	if err != nil {
 		return err
@@ -74,7 +77,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
 		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, post.MaxMessage, func(got post.Fetched) error { raw = got.Raw; return nil })
 	}
 	if err != nil {
-		return &UserError{Type: "unreachable", Text: "It was not fetched: the server of “" + a.Name + "” did not hand it out. Its header is kept."}
+		return &problem.Error{Type: "unreachable", Text: "It was not fetched: the server of “" + a.Name + "” did not hand it out. Its header is kept."}
 	}
 	if raw == nil {
 		return gone
@@ -84,7 +87,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who Who, id int64) error {
 	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.body.Raw, post.Reader, p.body.Files, p.body.Kind
 	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, words(p.body.Message)) })
 	if err == nil {
-		d.announce(who.Box, Event{Topics: []string{TopicMail}, Conversations: []int64{m.ConversationID}})
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})
 	}
 	return err
 }

@@ -52,16 +52,6 @@ type NewFollowUp struct {
 	Waits     followup.Wait       `json:"waits,omitzero"`
 }
 
-// Decided is what came of a decision.
-type Decided struct {
-	Entry int64  `json:"entry"` // in the journal; 0 if nothing changed
-	Count int    `json:"count"` // conversations it changed
-	Left  int    `json:"left"`  // left to decide afterwards
-	Text  string `json:"text"`  // in a sentence
-	First int64  `json:"first"` // the first of the conversations, 0 if none
-	Stale int    `json:"stale"` // conversations passed over, as they are no longer where they were seen
-}
-
 // Sit begins a sitting: over the conversations named, or all in the inbox that
 // match, in that order.
 type Sit struct {
@@ -149,28 +139,12 @@ type LettingIn struct {
 	Words         string  `json:"words"` // that were looked for
 }
 
-// Signup is what the first start asks for.
-type Signup struct {
-	Name     string `json:"name"`
-	Address  string `json:"address"`
-	Password string `json:"password"`
-	Zone     string `json:"zone"` // IANA name, as the browser knows it
-}
-
 // Settings are what a person has chosen for themselves.
 type Settings struct {
 	Week      when.Week    `json:"week"`
 	Theme     string       `json:"theme"` // "", "light" or "dark"
 	Addresses []string     `json:"addresses"`
 	Habits    store.Habits `json:"habits"`
-}
-
-// Event tells open tabs what changed.
-type Event struct {
-	Topics        []string `json:"topics"`
-	Conversations []int64  `json:"conversations,omitempty"`
-	Key           string   `json:"key,omitempty"`    // of the request that caused it
-	Notice        string   `json:"notice,omitempty"` // a notification, in a sentence
 }
 
 // Phrase is what a phrase means, with how much already comes back or is due

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -50,7 +51,7 @@ func (f *office) named(t testing.TB, title string) (out followup.FollowUp) {
 	return out
 }
 
-func (f *office) step(t testing.TB, s FollowUpStep, of ...followup.FollowUp) Decided {
+func (f *office) step(t testing.TB, s FollowUpStep, of ...followup.FollowUp) journal.Decided {
 	t.Helper()
 	for _, x := range of {
 		s.UIDs = append(s.UIDs, x.UID)
@@ -175,7 +176,7 @@ func TestTheBoardAndWhatItMeans(t *testing.T) {
 	require.Empty(t, f.queue(t), "finishing archives its conversation")
 	_, err = f.StepFollowUps(ctx, f.who, "", FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "todo", Seen: "open"})
 	require.ErrorContains(t, err, "was finished meanwhile and stays so", "somebody dragged what had just been finished")
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Len(t, f.queue(t), 1, "both came back in one step")
 	require.True(t, f.named(t, "Strike clause 7").Waiting())
@@ -226,7 +227,7 @@ func TestRepeatingOnFinishing(t *testing.T) {
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1, "its reminder goes with it")
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	again := f.named(t, "Read the humidity")
 	require.Equal(t, first.UID, again.UID, "the next occurrence went with the finishing")
@@ -263,7 +264,7 @@ func TestClosingTheDay(t *testing.T) {
 	c, err = f.Closing(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, c.Items)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	c, err = f.Closing(ctx, f.who)
 	require.NoError(t, err)
@@ -303,7 +304,7 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 
 	f.arrive(t, "Auto-Submitted: auto-replied\n"+f.letter("c@x", "halvard@l.example", "Away"))
 	require.True(t, f.named(t, "Wait for Halvard").Waiting(), "a machine answers nothing")
-	events := f.Subscribe(ctx, 1)
+	events := f.Journal.Subscribe(ctx, 1)
 	f.arrive(t, f.letter("d@x", "Halvard <halvard@l.example>", "Something else"))
 	over := f.named(t, "Wait for Halvard")
 	require.Equal(t, followup.Completed, over.Status)
@@ -344,7 +345,7 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 	}
 	f.clock.t = begin.Add(48 * time.Hour)
 	f.reopen(t)
-	events := f.Subscribe(ctx, 1)
+	events := f.Journal.Subscribe(ctx, 1)
 	require.NoError(t, f.CatchUp(ctx))
 	notice := ""
 	for notice == "" {
@@ -412,13 +413,13 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	require.Equal(t, "Accepted: Talk", box.Messages[0].Subject)
 	require.Equal(t, "grete@x.example", box.Messages[0].To.Address)
 	require.Equal(t, calendar.Known, look(1).News)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	box, err = f.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Empty(t, box.Messages, "taken back, nothing is sent")
 	require.Equal(t, calendar.Fresh, look(1).News)
-	_, err = f.Again(ctx, f.who, "")
+	_, err = f.Journal.Again(ctx, f.who, "")
 	require.NoError(t, err)
 
 	f.take(t, invited("bb@x", "Grete <grete@x.example>", "REQUEST", 1, "20261126T110000"))
@@ -487,7 +488,7 @@ func TestTheWeekOfTheCalendar(t *testing.T) {
 	require.ErrorContains(t, err, "end before it starts")
 	_, err = f.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.DropEvent)
 	require.NoError(t, err)
-	_, err = f.TakeBack(ctx, f.who, "")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	_, err = f.CalendarWeek(ctx, f.who, "someday")
 	require.ErrorContains(t, err, "no day")
@@ -523,7 +524,7 @@ func TestCalendarFilesThereAndBack(t *testing.T) {
 	v, err := other.FollowUp(ctx, other.who, other.named(t, "Strike clause 7").UID)
 	require.NoError(t, err)
 	require.EqualValues(t, 1, v.Conversation, "it finds its message by Message-ID when that comes in")
-	_, err = other.TakeBack(ctx, other.who, "")
+	_, err = other.Journal.TakeBack(ctx, other.who, "")
 	require.NoError(t, err)
 	empty, err := other.ExportCalendar(ctx, other.who)
 	require.NoError(t, err)
@@ -594,7 +595,7 @@ func TestAnyStepsWithFollowUpsTakenBack(t *testing.T) {
 		}
 		f.sound(t)
 		for i := len(states) - 1; i >= 0; i-- {
-			_, err := f.TakeBack(ctx, f.who, "")
+			_, err := f.Journal.TakeBack(ctx, f.who, "")
 			require.NoError(t, err)
 			require.Equal(t, states[i], all())
 		}

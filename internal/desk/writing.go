@@ -16,7 +16,10 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -31,7 +34,7 @@ const (
 const usualSpan = 15
 
 // Draft gives the view of a draft that has not been sent.
-func (d *Desk) Draft(ctx context.Context, who Who, id int64) (v DraftView, err error) {
+func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
 		if err == nil {
@@ -43,7 +46,7 @@ func (d *Desk) Draft(ctx context.Context, who Who, id int64) (v DraftView, err e
 }
 
 // Drafts gives the newest drafts of the user.
-func (d *Desk) Drafts(ctx context.Context, who Who) (out []DraftView, err error) {
+func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
 	out = []DraftView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		drafts, err := t.DraftsOf(who.Person, PageSize)
@@ -62,7 +65,7 @@ func plainDraft(d store.Draft) DraftView {
 }
 
 // draftView is a draft with its files and what stands below its words.
-func draftView(t store.Tx, who Who, draft store.Draft) (v DraftView, err error) {
+func draftView(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err error) {
 	if draft.ID == 0 {
 		return plainDraft(draft), nil
 	}
@@ -101,7 +104,7 @@ func accountOf(t store.Tx, box, id int64, address string) (store.Account, error)
 
 // lastReceived gives the newest message of a conversation that somebody else
 // wrote, read, with the user's own address it came to and all they have.
-func lastReceived(t store.Tx, who Who, conversation int64) (m store.Message, b post.Body, at string, own map[string]bool, err error) {
+func lastReceived(t store.Tx, who identity.Who, conversation int64) (m store.Message, b post.Body, at string, own map[string]bool, err error) {
 	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
 		return m, b, "", nil, err
 	}
@@ -123,7 +126,7 @@ func lastReceived(t store.Tx, who Who, conversation int64) (m store.Message, b p
 
 // received reads a message, and gives the user's own address it came to and all
 // they have.
-func received(t store.Tx, who Who, m store.Message) (b post.Body, at string, own map[string]bool, err error) {
+func received(t store.Tx, who identity.Who, m store.Message) (b post.Body, at string, own map[string]bool, err error) {
 	raw, err := t.Original(m.ID)
 	if err != nil {
 		return b, "", nil, err
@@ -137,7 +140,7 @@ func received(t store.Tx, who Who, m store.Message) (b post.Body, at string, own
 
 // below gives the message a draft answers or passes on, and what of it stands
 // below the words.
-func below(t store.Tx, who Who, draft store.Draft) (b post.Body, text string, err error) {
+func below(t store.Tx, who identity.Who, draft store.Draft) (b post.Body, text string, err error) {
 	if draft.MessageID == 0 {
 		return b, "", nil
 	}
@@ -165,9 +168,9 @@ func below(t store.Tx, who Who, draft store.Draft) (b post.Body, text string, er
 // BeginDraft begins a message, or goes on with the one that was begun in the
 // same conversation. Choosing another mode for it keeps the words, and finds
 // anew to whom it goes.
-func (d *Desk) BeginDraft(ctx context.Context, who Who, b DraftBegun) (v DraftView, err error) {
+func (d *Desk) BeginDraft(ctx context.Context, who identity.Who, b DraftBegun) (v DraftView, err error) {
 	if !slices.Contains(writing.Modes, b.Mode) || (b.Message == 0) != (b.Mode == writing.New) {
-		return v, invalid("mode", "Ebbe does not know what to begin. Load the page again.")
+		return v, problem.Invalid("mode", "Ebbe does not know what to begin. Load the page again.")
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		now := d.now()
@@ -213,7 +216,7 @@ func (d *Desk) BeginDraft(ctx context.Context, who Who, b DraftBegun) (v DraftVi
 
 // direct finds to whom a draft about m goes, what it is called, from which
 // account, and which files go with it, and stores it.
-func (d *Desk) direct(t store.Tx, who Who, draft *store.Draft, m store.Message) error {
+func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.Message) error {
 	own, err := ownAddresses(t, who.Box)
 	if err != nil {
 		return err
@@ -268,24 +271,24 @@ func (d *Desk) direct(t store.Tx, who Who, draft *store.Draft, m store.Message) 
 	return nil
 }
 
-func (d *Desk) announceDraft(who Who, v DraftView) {
-	e := Event{Topics: []string{TopicOutbox}}
+func (d *Desk) announceDraft(who identity.Who, v DraftView) {
+	e := journal.Event{Topics: []string{journal.TopicOutbox}}
 	if v.Conversation != 0 {
-		e.Topics, e.Conversations = append(e.Topics, TopicMail), []int64{v.Conversation}
+		e.Topics, e.Conversations = append(e.Topics, journal.TopicMail), []int64{v.Conversation}
 	}
-	d.announce(who.Box, e)
+	d.Journal.Announce(who.Box, e)
 }
 
 // addressed reads recipients; what is no address is named.
 func addressed(field string, list []mail.Address) ([]mail.Address, error) {
 	var out []mail.Address
 	if len(list) > maxPeople {
-		return nil, invalid(field, fmt.Sprintf("That is too many: a message goes to %d people at most. It was kept as it was before.", maxPeople))
+		return nil, problem.Invalid(field, fmt.Sprintf("That is too many: a message goes to %d people at most. It was kept as it was before.", maxPeople))
 	}
 	for _, a := range list {
 		a.Address, a.Name = strings.ToLower(strings.TrimSpace(a.Address)), strings.Join(strings.Fields(a.Name), " ")
 		if strings.ContainsAny(a.Address, "\r\n") {
-			return nil, invalid(field, "An address has a line break in it, so it was not taken. Type it anew.")
+			return nil, problem.Invalid(field, "An address has a line break in it, so it was not taken. Type it anew.")
 		}
 		if !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
 			out = append(out, a)
@@ -296,12 +299,12 @@ func addressed(field string, list []mail.Address) ([]mail.Address, error) {
 
 // ChangeDraft stores a draft as the user has it now. Recipients may still be
 // half typed.
-func (d *Desk) ChangeDraft(ctx context.Context, who Who, id int64, c DraftChange) (v DraftView, err error) {
+func (d *Desk) ChangeDraft(ctx context.Context, who identity.Who, id int64, c DraftChange) (v DraftView, err error) {
 	if len(c.Text) > maxDraft {
-		return v, invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
+		return v, problem.Invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
 	}
 	if len(c.Subject) > 2000 {
-		return v, invalid("subject", "That subject is too long to be kept. The part kept before is safe.")
+		return v, problem.Invalid("subject", "That subject is too long to be kept. The part kept before is safe.")
 	}
 	for _, list := range []struct {
 		field string
@@ -331,7 +334,7 @@ func (d *Desk) ChangeDraft(ctx context.Context, who Who, id int64, c DraftChange
 }
 
 // DropDraft throws a draft away.
-func (d *Desk) DropDraft(ctx context.Context, who Who, id int64) error {
+func (d *Desk) DropDraft(ctx context.Context, who identity.Who, id int64) error {
 	var draft store.Draft
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
 		if draft, err = t.DraftByID(who.Person, id); err != nil {
@@ -346,7 +349,7 @@ func (d *Desk) DropDraft(ctx context.Context, who Who, id int64) error {
 }
 
 // AddFile puts a file to a draft.
-func (d *Desk) AddFile(ctx context.Context, who Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
+func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
 	name = post.FileName(name)
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
@@ -362,7 +365,7 @@ func (d *Desk) AddFile(ctx context.Context, who Who, id int64, name, kind string
 			sum += f.Size
 		}
 		if sum > MaxFiles {
-			return invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
+			return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
 		}
 		if err := t.AddDraftFile(&store.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
 			return err
@@ -374,7 +377,7 @@ func (d *Desk) AddFile(ctx context.Context, who Who, id int64, name, kind string
 }
 
 // DropFile takes a file away from a draft.
-func (d *Desk) DropFile(ctx context.Context, who Who, id, file int64) (v DraftView, err error) {
+func (d *Desk) DropFile(ctx context.Context, who identity.Who, id, file int64) (v DraftView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
 		if err != nil {
@@ -391,7 +394,7 @@ func (d *Desk) DropFile(ctx context.Context, who Who, id, file int64) (v DraftVi
 
 // Complete gives people whose names or addresses begin like that, those written
 // to often and lately first.
-func (d *Desk) Complete(ctx context.Context, who Who, begins string) (out []mail.Address, err error) {
+func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (out []mail.Address, err error) {
 	out = []mail.Address{}
 	if begins = strings.TrimSpace(begins); begins == "" {
 		return out, nil
@@ -405,7 +408,7 @@ func (d *Desk) Complete(ctx context.Context, who Who, begins string) (out []mail
 }
 
 // letter is the message that a draft makes.
-func (d *Desk) letter(t store.Tx, who Who, draft store.Draft, a store.Account, at when.Instant) (l post.Letter, err error) {
+func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.Account, at when.Instant) (l post.Letter, err error) {
 	b, under, err := below(t, who, draft)
 	if err != nil {
 		return l, err
@@ -444,7 +447,7 @@ func (d *Desk) draftCopy(t store.Tx, a store.Account, draft store.Draft, id stri
 		return out
 	}
 	draft.To, draft.Cc = whole(draft.To), whole(draft.Cc)
-	l, err := d.letter(t, Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}, draft, a, draft.Changed)
+	l, err := d.letter(t, identity.Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}, draft, a, draft.Changed)
 	if err != nil {
 		return nil, err
 	}
@@ -465,7 +468,7 @@ func answering(l *post.Letter, m mail.Message) {
 
 // PreviewDraft shows a draft as whoever gets it will see it, from the very
 // message that would leave.
-func (d *Desk) PreviewDraft(ctx context.Context, who Who, id int64) (safe post.SafeHTML, err error) {
+func (d *Desk) PreviewDraft(ctx context.Context, who identity.Who, id int64) (safe post.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
@@ -514,21 +517,21 @@ func questions(draft store.Draft, files []store.DraftFile) (asks, field string) 
 
 // SendDraft sends a draft, after the span in which it can be taken back or at
 // the time chosen, and decides about its conversation in the same step.
-func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s Sending) (Sent, error) {
+func (d *Desk) SendDraft(ctx context.Context, who identity.Who, key string, id int64, s Sending) (Sent, error) {
 	now := d.now()
 	s.Repeat = strings.Join(strings.Fields(s.Repeat), " ")
 	s.At, s.Return, s.Due = s.At.Realign(), s.Return.Realign(), s.Due.Realign()
 	if !s.At.IsZero() && s.At.At <= now {
-		return Sent{}, invalid("at", "That time has passed, so nothing was sent. Choose one that is still ahead; the draft is kept.")
+		return Sent{}, problem.Invalid("at", "That time has passed, so nothing was sent. Choose one that is still ahead; the draft is kept.")
 	}
 	if !s.Return.IsZero() && s.Return.At <= max(now, s.At.At) {
-		return Sent{}, invalid("return", "It would come back before it has gone, so nothing was sent. Choose a later time; the draft is kept.")
+		return Sent{}, problem.Invalid("return", "It would come back before it has gone, so nothing was sent. Choose a later time; the draft is kept.")
 	}
 	var changes []inbox.Change
-	out, fresh, err := once(ctx, d, who, key, func(t store.Tx) (out Sent, err error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
 		draft, err := t.DraftByID(who.Person, id)
 		if isMissing(err) {
-			return out, &UserError{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
+			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
 		}
 		if err != nil {
 			return out, err
@@ -551,7 +554,7 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 			return out, err
 		}
 		if a.ID == 0 {
-			return out, &UserError{Type: "no-account", Text: "There is no account to send it with, so the draft is kept. Add one in Setup, under Accounts."}
+			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so the draft is kept. Add one in Setup, under Accounts."}
 		}
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
@@ -588,7 +591,7 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 			return out, err
 		}
 		e := store.Entry{Kind: inbox.SendMail, At: now, Ref: o.ID, ConversationID: draft.ConversationID, Text: cmp.Or(draft.Subject, "without a subject"), SittingID: s.Sitting}
-		if out.Decided, err = d.commit(t, who, e, changes, func(int) string { return sending(s, o, who.Week, now) }); err != nil {
+		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return sending(s, o, who.Week, now) }); err != nil {
 			return out, err
 		}
 		o.EntryID, out.Outgoing = out.Entry, o.ID
@@ -598,8 +601,8 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 		return out, t.SetDraftSent(id, o.ID)
 	})
 	if fresh && out.Asks == "" {
-		d.tell(who.Box, key, changes)
-		d.announce(who.Box, Event{Topics: []string{TopicOutbox, TopicMail}, Key: key})
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})
 	}
 	return out, err
 }
@@ -607,16 +610,16 @@ func (d *Desk) SendDraft(ctx context.Context, who Who, key string, id int64, s S
 // repeated is the rule by which a message is sent again.
 func repeated(s Sending, w when.Week, now when.Instant) (rule string, err error) {
 	if s.At.IsZero() || s.At.WholeDay() {
-		return "", invalid("at", "Nothing was sent: say at which hour it goes for the first time. The draft is kept.")
+		return "", problem.Invalid("at", "Nothing was sent: say at which hour it goes for the first time. The draft is kept.")
 	}
 	r, known := w.ReadRule(s.Repeat, now)
 	switch {
 	case !known:
-		return "", invalid("repeat", fmt.Sprintf("Nothing was sent: Ebbe does not know “%s” as a way of repeating. Try “every monday” or “monthly”. The draft is kept.", s.Repeat))
+		return "", problem.Invalid("repeat", fmt.Sprintf("Nothing was sent: Ebbe does not know “%s” as a way of repeating. Try “every monday” or “monthly”. The draft is kept.", s.Repeat))
 	case r.Wrong != "":
-		return "", invalid("repeat", "Nothing was sent: "+r.Wrong+" The draft is kept.")
+		return "", problem.Invalid("repeat", "Nothing was sent: "+r.Wrong+" The draft is kept.")
 	case r.FromDone || r.DaysOff:
-		return "", invalid("repeat", "Nothing was sent: a message is repeated by the calendar alone. Leave the rest of the words out. The draft is kept.")
+		return "", problem.Invalid("repeat", "Nothing was sent: a message is repeated by the calendar alone. Leave the rest of the words out. The draft is kept.")
 	}
 	return r.Rule, nil
 }
@@ -626,7 +629,7 @@ func envelope(draft store.Draft) (to []writing.Recipient, err error) {
 	for field, list := range map[string][]mail.Address{"to": draft.To, "cc": draft.Cc, "bcc": draft.Bcc} {
 		for _, a := range list {
 			if parsed, err := netmail.ParseAddress(a.Address); err != nil || !strings.EqualFold(parsed.Address, a.Address) {
-				return nil, invalid(field, fmt.Sprintf("“%s” is no mail address, so nothing was sent. Mend it or take it away; the draft is kept.", a.Address))
+				return nil, problem.Invalid(field, fmt.Sprintf("“%s” is no mail address, so nothing was sent. Mend it or take it away; the draft is kept.", a.Address))
 			}
 		}
 	}
@@ -636,7 +639,7 @@ func envelope(draft store.Draft) (to []writing.Recipient, err error) {
 		}
 	}
 	if len(to) == 0 {
-		return nil, invalid("to", "It goes to nobody yet, so nothing was sent. Write a name or an address.")
+		return nil, problem.Invalid("to", "It goes to nobody yet, so nothing was sent. Write a name or an address.")
 	}
 	return to, nil
 }
@@ -644,7 +647,7 @@ func envelope(draft store.Draft) (to []writing.Recipient, err error) {
 // afterSending is what sending changes besides: the conversation leaves the
 // inbox, or comes back if nobody answers; what is handed over, or begins
 // something new that is waited for, becomes a follow-up.
-func (d *Desk) afterSending(t store.Tx, who Who, p store.Person, draft store.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
+func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft store.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
 	tracked := draft.Mode == writing.HandOver || draft.Mode != writing.HandOver && !draft.Mode.Answers() && !s.Return.IsZero()
 	if draft.ConversationID != 0 && s.Then != "" {
 		state, err := t.State(who.Box, who.Person, []int64{draft.ConversationID}, nil)
@@ -659,7 +662,7 @@ func (d *Desk) afterSending(t store.Tx, who Who, p store.Person, draft store.Dra
 		if ok && before.Place != inbox.Held && (s.Seen == "" || s.Seen == before.Place) {
 			after, err := inbox.Decide(before, decision, now)
 			if err != nil {
-				return nil, invalid("then", "Nothing was sent: "+err.Error()+".")
+				return nil, problem.Invalid("then", "Nothing was sent: "+err.Error()+".")
 			}
 			if c := (inbox.Change{Before: &before, After: &after}); !c.Nothing() {
 				changes = append(changes, c)

@@ -12,6 +12,7 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -95,9 +96,7 @@ func (r *reference) join(a, b *bundle) {
 		a.place, a.back = b.place, b.back
 	}
 	a.unread, a.starred = a.unread || b.unread, a.starred || b.starred
-	for _, s := range b.sheets {
-		a.sheets = append(a.sheets, s)
-	}
+	a.sheets = append(a.sheets, b.sheets...)
 	slices.SortFunc(a.sheets, func(x, y *sheet) int { return number(x.id) - number(y.id) })
 	*r = slices.DeleteFunc(*r, func(x *bundle) bool { return x == b })
 }
@@ -319,7 +318,7 @@ func (y *year) step() {
 		b := pick()
 		before, parted := y.ref.copied(), "" // what it was, and what stays apart if a joining is taken back
 		d := Decision{Conversations: []int64{ids[b.sheets[0].id]}}
-		var out Decided
+		var out journal.Decided
 		var err error
 		switch k := y.draw("decision", 11); {
 		case k < 9:
@@ -377,7 +376,7 @@ func (y *year) step() {
 		}
 		if out.Entry != 0 && y.draw("take back", 3) == 0 {
 			y.say("take it back")
-			_, err := y.TakeBackStep(ctx, y.who, "", out.Entry)
+			_, err := y.Journal.TakeBackStep(ctx, y.who, "", out.Entry)
 			require.NoError(y.rt, err)
 			y.ref = before
 			if parted != "" {

@@ -1,6 +1,7 @@
-package desk
+package identity
 
 import (
+	"context"
 	"errors"
 	"sync"
 	"sync/atomic"
@@ -9,16 +10,33 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/when"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
-func (f *office) signIn(password, from, known string) (Signed, error) {
-	return f.SignIn(ctx, "solvei@m.example", password, from, known)
+var ctx = context.Background()
+
+// lodge is a new database in which Solvei has signed up.
+type lodge struct{ *Directory }
+
+func newLodge(t *testing.T) lodge {
+	s, err := store.Open(t.TempDir(), store.Options{})
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	d := New(s, func() when.Instant { return 0 }, false)
+	require.NoError(t, d.SetUp(ctx, Signup{Name: "Solvei", Address: "Solvei@m.example", Password: "long enough", Zone: "Europe/Oslo"}, nil,
+		func(store.Tx, Who, store.Person) error { return nil }))
+	return lodge{d}
+}
+
+func (l lodge) signIn(password, from, known string) (Session, error) {
+	return l.SignIn(ctx, "solvei@m.example", password, from, known)
 }
 
 func TestGuessingPasswordsIsSlowedDown(t *testing.T) {
-	f := newOffice(t, store.Options{})
-	f.hashing.match = func(_, password string) bool { return password == "long enough" }
+	f := newLodge(t)
+	f.checks.match = func(_, password string) bool { return password == "long enough" }
 	mine, err := f.signIn("long enough", "10.0.0.1", "")
 	require.NoError(t, err)
 	require.NotEmpty(t, mine.Known)
@@ -48,10 +66,10 @@ func TestGuessingPasswordsIsSlowedDown(t *testing.T) {
 // Many at once: few passwords are checked at a time, some wait, the others are
 // told to; and guesses side by side count like those one after the other.
 func TestManySignInsAtOnce(t *testing.T) {
-	f := newOffice(t, store.Options{})
+	f := newLodge(t)
 	var now, most atomic.Int32
 	gate := make(chan struct{})
-	f.hashing.match = func(_, password string) bool {
+	f.checks.match = func(_, password string) bool {
 		n := now.Add(1)
 		for m := most.Load(); n > m && !most.CompareAndSwap(m, n); m = most.Load() {
 		}
@@ -65,7 +83,7 @@ func TestManySignInsAtOnce(t *testing.T) {
 	sign := func(from string) {
 		wg.Go(func() {
 			_, err := f.signIn("guess", from, "")
-			var user *UserError
+			var user *problem.Error
 			switch {
 			case errors.As(err, &user) && user.Type == "slow-down" && user.Text[:4] == "Very":
 				busy.Add(1)
@@ -102,7 +120,7 @@ func TestManySignInsAtOnce(t *testing.T) {
 // What is remembered of tries does not grow without end, and the longest ago is
 // forgotten first.
 func TestTriesAreForgotten(t *testing.T) {
-	var g guard
+	var g throttle
 	at := time.Unix(0, 0)
 	for i := range mostKeys + 50 {
 		at = at.Add(time.Second)
@@ -110,4 +128,47 @@ func TestTriesAreForgotten(t *testing.T) {
 	}
 	require.Len(t, g.tries, mostKeys)
 	require.NotNil(t, g.tries[at.String()])
+}
+
+// A session lasts until it is ended, and is nobody else's.
+func TestSessions(t *testing.T) {
+	f := newLodge(t)
+	s, err := f.signIn("long enough", "10.0.0.1", "")
+	require.NoError(t, err)
+	who, p, csrf, err := f.Session(ctx, s.Token)
+	require.NoError(t, err)
+	require.Equal(t, "Solvei", p.Name)
+	require.Equal(t, Who{Person: p.ID, Box: 1, Week: when.Ordinary("Europe/Oslo")}, who)
+	require.Equal(t, s.CSRF, csrf)
+	_, _, _, err = f.Session(ctx, s.Token+"x")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, f.SignOut(ctx, s.Token))
+	_, _, _, err = f.Session(ctx, s.Token)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = f.SignInDemo(ctx)
+	require.ErrorIs(t, err, store.ErrNotFound, "this is no demo")
+	id, err := f.Instance(ctx)
+	require.NoError(t, err)
+	require.Len(t, id, 8)
+}
+
+// What is typed at the first start is refused in a sentence that names the field,
+// and nobody is set up twice.
+func TestSettingUp(t *testing.T) {
+	s, err := store.Open(t.TempDir(), store.Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	d := New(s, func() when.Instant { return 0 }, false)
+	then := func(store.Tx, Who, store.Person) error { return nil }
+	for field, wrong := range map[string]Signup{"name": {Address: "a@b.example", Password: "long enough"}, "address": {Name: "A", Address: "nobody", Password: "long enough"}, "password": {Name: "A", Address: "a@b.example", Password: "short"}} {
+		var user *problem.Error
+		require.ErrorAs(t, d.SetUp(ctx, wrong, nil, then), &user)
+		require.Equal(t, field, user.Field)
+	}
+	needs, err := d.NeedsSetup(ctx)
+	require.NoError(t, err)
+	require.True(t, needs)
+	good := Signup{Name: "A", Address: "a@b.example", Password: "long enough", Zone: "nowhere"}
+	require.NoError(t, d.SetUp(ctx, good, nil, then))
+	require.ErrorContains(t, d.SetUp(ctx, good, nil, then), "already set up")
 }

@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/desk"
+	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
 )
 
@@ -65,7 +66,7 @@ func TestDeliveryOverHTTP(t *testing.T) {
 		require.Equal(t, 200, code, text)
 		require.Len(t, found.Found, 1)
 	}
-	var out desk.Decided
+	var out journal.Decided
 	for range 2 {
 		code, text = ask("POST", "/delivery/let-in", desk.LettingIn{Conversations: []int64{found.Found[0].ID}, Words: "lorry"}, &out, "Idempotency-Key", "let-1")
 		require.Equal(t, 200, code, text)

@@ -10,7 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ebbe/internal/desk"
+	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
 
@@ -66,7 +66,7 @@ func TestCookiesCarryTheInstance(t *testing.T) {
 	for range 2 {
 		v, _ := visit(t)
 		v.setUp()
-		res, _ := v.do("POST", "/api/v1/sign-in", desk.Signup{Address: "solvei@m.example", Password: "long enough"})
+		res, _ := v.do("POST", "/api/v1/sign-in", identity.Signup{Address: "solvei@m.example", Password: "long enough"})
 		for _, c := range res.Cookies() {
 			require.True(t, c.HttpOnly)
 			require.Equal(t, http.SameSiteStrictMode, c.SameSite)

@@ -26,6 +26,8 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -65,7 +67,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	r.HandleMethodNotAllowed, r.ContextWithFallback = true, true
 	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
-		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}), securityHeaders, s.rightHost, sameOrigin)
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
@@ -81,94 +83,94 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", s.signOut)
 	in.GET("/events", s.events)
-	in.GET("/inbox", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/inbox", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.Queue(c, w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
 	}))
-	in.GET("/slips", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Slips(c, w, numbers(c.Query("ids"))) }))
-	in.GET("/alike/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Slips(c, w, numbers(c.Query("ids"))) }))
+	in.GET("/alike/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Alike(c, w, id(c, "id"), c.Query("by") == "shape")
 	}))
-	in.GET("/matching", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/matching", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.Matching(c, w, where)
 	}))
-	in.GET("/senders", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Senders(c, w, c.Query("after")) }))
-	in.GET("/sitting", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Sitting(c, w) }))
-	in.POST("/sitting", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c, w, v) }))
-	in.POST("/sitting/longer", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Senders(c, w, c.Query("after")) }))
+	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sitting(c, w) }))
+	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c, w, v) }))
+	in.POST("/sitting/longer", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Minutes int `json:"minutes"`
 	}) (any, error) {
 		return s.d.Lengthen(c, w, v.Minutes)
 	}))
-	in.POST("/sitting/end", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c, w) }))
-	in.GET("/labels", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Labels(c, w) }))
-	in.POST("/labels", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c, w) }))
+	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels(c, w) }))
+	in.POST("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Path string `json:"path"`
 	}) (any, error) {
 		return s.d.MakeLabel(c, w, v.Path)
 	}))
-	in.PUT("/labels", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.LabelView) (any, error) {
+	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.LabelView) (any, error) {
 		return gin.H{}, s.d.PutLabel(c, w, v)
 	}))
-	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.DropLabel(c, w, key, id(c, "id"))
 	}))
-	in.GET("/places", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Sites(c, w) }))
-	in.PUT("/places", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.SiteView) (any, error) {
+	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sites(c, w) }))
+	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SiteView) (any, error) {
 		return s.d.PutSite(c, w, v.ID, v.Name)
 	}))
-	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.DropSite(c, w, key, id(c, "id"))
 	}))
-	in.POST("/places/:id/here", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+	in.POST("/places/:id/here", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.BeAt(c, w, key, id(c, "id"))
 	}))
-	in.GET("/lists", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.SavedLists(c, w) }))
-	in.PUT("/lists", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.SavedList) (any, error) {
+	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.SavedLists(c, w) }))
+	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SavedList) (any, error) {
 		return gin.H{}, s.d.PutSavedList(c, w, v)
 	}))
-	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.DropSavedList(c, w, id(c, "id"))
 	}))
-	in.GET("/presets", get(s, func(c *gin.Context, w desk.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
-	in.GET("/days", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Days(c, w, 14) }))
-	in.GET("/misses", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Misses(c, w) }))
-	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
-		return s.d.TakeBackStep(c, w, key, id(c, "id"))
+	in.GET("/presets", get(s, func(c *gin.Context, w identity.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
+	in.GET("/days", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Days(c, w, 14) }))
+	in.GET("/misses", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Misses(c, w) }))
+	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.TakeBackStep(c, w, key, id(c, "id"))
 	}))
-	in.GET("/later", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Later(c, w, c.Query("after")) }))
-	in.GET("/find", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Later(c, w, c.Query("after")) }))
+	in.GET("/find", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.Find(c, w, where, c.Query("after"))
 	}))
-	in.GET("/conversations/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
-	in.POST("/conversations/join", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
+	in.POST("/conversations/join", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Conversations []int64 `json:"conversations"`
 	}) (any, error) {
 		return s.d.Join(c, w, key, v.Conversations)
 	}))
-	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Messages []int64 `json:"messages"`
 	}) (any, error) {
 		return s.d.Part(c, w, key, id(c, "id"), v.Messages)
 	}))
-	in.GET("/messages/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Message(c, w, id(c, "id"), c.Query("all") == "1")
 	}))
-	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.FetchWhole(c, w, id(c, "id"))
 	}))
-	in.GET("/mid/*mid", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		conversation, err := s.d.ByMessageID(c, w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return gin.H{"conversation": conversation}, err
 	}))
@@ -179,68 +181,72 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	s.followUps(in)
 	s.calendar(in)
 	s.post(in)
-	in.GET("/cards", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Cards(c, w) }))
-	in.GET("/history", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/cards", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Cards(c, w) }))
+	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.History(c, w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
 			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
 	}))
-	in.GET("/dayline", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Dayline(c, w) }))
-	in.GET("/tide", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Tide(c, w) }))
-	in.GET("/grid", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Grid(c, w) }))
-	in.GET("/when", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Read(c, w, c.Query("phrase")) }))
-	in.GET("/settings", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Settings(c, w) }))
-	in.PUT("/settings", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.Settings) (any, error) {
+	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline(c, w) }))
+	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Tide(c, w) }))
+	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Grid(c, w) }))
+	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Read(c, w, c.Query("phrase")) }))
+	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c, w) }))
+	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
 		return gin.H{}, s.d.Choose(c, w, v)
 	}))
-	in.POST("/decisions", post(s, func(c *gin.Context, w desk.Who, key string, v desk.Decision) (any, error) {
+	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v desk.Decision) (any, error) {
 		return s.d.Decide(c, w, key, v)
 	}))
-	in.POST("/looks/:id", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+	in.POST("/looks/:id", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Look(c, w, key, id(c, "id"))
 	}))
-	in.POST("/take-back", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.TakeBack(c, w, key) }))
-	in.POST("/again", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) { return s.d.Again(c, w, key) }))
-	in.GET("/delivery", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Delivery(c, w) }))
-	in.POST("/delivery/preview", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.PlanDraft) (any, error) {
+	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.TakeBack(c, w, key)
+	}))
+	in.POST("/again", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.Again(c, w, key)
+	}))
+	in.GET("/delivery", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Delivery(c, w) }))
+	in.POST("/delivery/preview", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.PlanDraft) (any, error) {
 		return s.d.Preview(c, w, v)
 	}))
-	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan delivery.Plan `json:"plan"`
 		Use  bool          `json:"use"`
 	}) (any, error) {
 		id, err := s.d.PutPlan(c, w, v.Plan, v.Use)
 		return gin.H{"id": id}, err
 	}))
-	in.POST("/delivery/use", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.POST("/delivery/use", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan string `json:"plan"`
 	}) (any, error) {
 		return gin.H{}, s.d.UsePlan(c, w, v.Plan)
 	}))
-	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.DropPlan(c, w, c.Param("id"))
 	}))
-	in.PUT("/delivery/through", post(s, func(c *gin.Context, w desk.Who, _ string, v delivery.Entry) (any, error) {
+	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Entry) (any, error) {
 		return gin.H{}, s.d.LetPass(c, w, v)
 	}))
-	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.StopPass(c, w, c.Param("id"))
 	}))
-	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.DeliveryChoices) (any, error) {
+	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DeliveryChoices) (any, error) {
 		return gin.H{}, s.d.ChooseDelivery(c, w, v)
 	}))
-	in.POST("/delivery/hand", post(s, func(c *gin.Context, w desk.Who, _ string, v delivery.Hand) (any, error) {
+	in.POST("/delivery/hand", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Hand) (any, error) {
 		text, err := s.d.Hold(c, w, v)
 		return gin.H{"text": text}, err
 	}))
-	in.POST("/delivery/look", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.POST("/delivery/look", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Words string `json:"words"`
 	}) (any, error) {
 		return s.d.LookFor(c, w, key, v.Words)
 	}))
-	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w desk.Who, key string, v desk.LettingIn) (any, error) {
+	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w identity.Who, key string, v desk.LettingIn) (any, error) {
 		return s.d.LetIn(c, w, key, v)
 	}))
-	in.POST("/demo/clock", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
 	}) (any, error) {
 		return gin.H{}, s.d.Turn(c, w, v.To)
@@ -303,7 +309,7 @@ func (s *server) rightHost(c *gin.Context) {
 	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.hosts, host) {
 		return
 	}
-	problem(c, http.StatusMisdirectedRequest, "other-name", "Ebbe does not answer at this name. Start it with --host and the name, if it is yours.", "")
+	refuse(c, http.StatusMisdirectedRequest, "other-name", "Ebbe does not answer at this name. Start it with --host and the name, if it is yours.", "")
 }
 
 // sameOrigin refuses requests that change something and that a page of another
@@ -316,7 +322,7 @@ func sameOrigin(c *gin.Context) {
 	u, err := url.Parse(origin)
 	other := origin != "" && (err != nil || !strings.EqualFold(u.Host, c.Request.Host))
 	if other || site != "" && site != "same-origin" && site != "none" {
-		problem(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+		refuse(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
 	}
 }
 
@@ -326,35 +332,35 @@ func onlyJSON(c *gin.Context) {
 		return
 	}
 	if kind, _, err := mime.ParseMediaType(c.GetHeader("Content-Type")); err != nil || kind != "application/json" {
-		problem(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+		refuse(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
 	}
 }
 
 func (s *server) signedIn(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	who, _, csrf, err := s.d.Session(c, token)
+	who, _, csrf, err := s.d.People.Session(c, token)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		problem(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
+		refuse(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
 	case err != nil:
 		fail(c, err)
 	case c.Request.Method != http.MethodGet && c.GetHeader(csrfHeader) != csrf:
-		problem(c, http.StatusForbidden, "token", "This page is out of date, so nothing was done. Load it again.", "")
+		refuse(c, http.StatusForbidden, "token", "This page is out of date, so nothing was done. Load it again.", "")
 	default:
 		c.Set("who", who)
 	}
 }
 
-func whoOf(c *gin.Context) desk.Who { return c.MustGet("who").(desk.Who) }
+func whoOf(c *gin.Context) identity.Who { return c.MustGet("who").(identity.Who) }
 
-func get(_ *server, f func(*gin.Context, desk.Who) (any, error)) gin.HandlerFunc {
+func get(_ *server, f func(*gin.Context, identity.Who) (any, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		v, err := f(c, whoOf(c))
 		answer(c, v, err)
 	}
 }
 
-func post[T any](_ *server, f func(*gin.Context, desk.Who, string, T) (any, error)) gin.HandlerFunc {
+func post[T any](_ *server, f func(*gin.Context, identity.Who, string, T) (any, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		var body T
 		if !bind(c, &body) {
@@ -378,7 +384,7 @@ func where(c *gin.Context) (q search.Query, err error) {
 		err = q.Valid()
 	}
 	if err != nil {
-		err = &desk.UserError{Type: "invalid", Field: "where", Text: "Ebbe could not read what to look for. Load the page again."}
+		err = &problem.Error{Type: "invalid", Field: "where", Text: "Ebbe could not read what to look for. Load the page again."}
 	}
 	return q, err
 }
@@ -395,7 +401,7 @@ func numbers(text string) (out []int64) {
 
 func bind(c *gin.Context, into any) bool {
 	if err := c.ShouldBindJSON(into); err != nil {
-		problem(c, http.StatusBadRequest, "unreadable", "Ebbe could not read this request, so nothing was done. Load the page again.", "")
+		refuse(c, http.StatusBadRequest, "unreadable", "Ebbe could not read this request, so nothing was done. Load the page again.", "")
 		return false
 	}
 	return true
@@ -411,7 +417,7 @@ func answer(c *gin.Context, v any, err error) {
 
 // fail answers with a problem (RFC 9457) whose detail is a sentence.
 func fail(c *gin.Context, err error) {
-	var user *desk.UserError
+	var user *problem.Error
 	switch {
 	case errors.As(err, &user):
 		status := http.StatusUnprocessableEntity
@@ -425,16 +431,16 @@ func fail(c *gin.Context, err error) {
 		case "unreachable":
 			status = http.StatusBadGateway
 		}
-		problem(c, status, user.Type, user.Text, user.Field)
+		refuse(c, status, user.Type, user.Text, user.Field)
 	case errors.Is(err, store.ErrNotFound):
-		problem(c, http.StatusNotFound, "not-found", "That is no longer here. Nothing was changed; load the list again.", "")
+		refuse(c, http.StatusNotFound, "not-found", "That is no longer here. Nothing was changed; load the list again.", "")
 	case errors.Is(err, store.ErrFull), errors.Is(err, store.ErrLocked):
-		problem(c, http.StatusInsufficientStorage, "storage", sentence(err), "")
+		refuse(c, http.StatusInsufficientStorage, "storage", sentence(err), "")
 	case errors.Is(err, context.Canceled):
 		c.Abort()
 	default:
 		slog.Error("a request failed", "path", c.FullPath(), "error", err)
-		problem(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
+		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}
 }
 
@@ -443,14 +449,14 @@ func sentence(err error) string {
 	return strings.ToUpper(text[:1]) + text[1:] + "."
 }
 
-func problem(c *gin.Context, status int, kind, detail, field string) {
+func refuse(c *gin.Context, status int, kind, detail, field string) {
 	c.Header("Content-Type", "application/problem+json")
 	c.AbortWithStatusJSON(status, desk.Problem{Type: "urn:ebbe:problem:" + kind, Title: http.StatusText(status), Status: status, Detail: detail, Field: field})
 }
 
 func (s *server) session(c *gin.Context) {
 	v := desk.Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
-	needs, err := s.d.NeedsSetup(c)
+	needs, err := s.d.People.NeedsSetup(c)
 	if err != nil {
 		fail(c, err)
 		return
@@ -459,14 +465,14 @@ func (s *server) session(c *gin.Context) {
 		v.State = "setup"
 	}
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	if _, p, csrf, err := s.d.Session(c, token); err == nil {
+	if _, p, csrf, err := s.d.People.Session(c, token); err == nil {
 		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
 	}
 	c.JSON(http.StatusOK, v)
 }
 
 func (s *server) setup(c *gin.Context) {
-	var v desk.Signup
+	var v identity.Signup
 	if !bind(c, &v) {
 		return
 	}
@@ -474,15 +480,15 @@ func (s *server) setup(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP(), "")
+	signed, err := s.d.People.SignIn(c, v.Address, v.Password, c.ClientIP(), "")
 	s.welcome(c, signed, err)
 }
 
 func (s *server) signIn(c *gin.Context) {
-	var v desk.Signup
+	var v identity.Signup
 	if bind(c, &v) {
 		known, _ := c.Cookie(s.cookie(c, knownName))
-		signed, err := s.d.SignIn(c, v.Address, v.Password, c.ClientIP(), known)
+		signed, err := s.d.People.SignIn(c, v.Address, v.Password, c.ClientIP(), known)
 		s.welcome(c, signed, err)
 	}
 }
@@ -490,7 +496,7 @@ func (s *server) signIn(c *gin.Context) {
 // cookie is the name of a cookie of this Ebbe, apart from those of others on the
 // same machine.
 func (s *server) cookie(c *gin.Context, name string) string {
-	id, err := s.d.Instance(c)
+	id, err := s.d.People.Instance(c)
 	if err != nil {
 		slog.Error("what tells this Ebbe from others cannot be read", "error", err)
 	}
@@ -498,11 +504,11 @@ func (s *server) cookie(c *gin.Context, name string) string {
 }
 
 func (s *server) signInDemo(c *gin.Context) {
-	signed, err := s.d.SignInDemo(c)
+	signed, err := s.d.People.SignInDemo(c)
 	s.welcome(c, signed, err)
 }
 
-func (s *server) welcome(c *gin.Context, signed desk.Signed, err error) {
+func (s *server) welcome(c *gin.Context, signed identity.Session, err error) {
 	if err != nil {
 		fail(c, err)
 		return
@@ -518,7 +524,7 @@ func (s *server) welcome(c *gin.Context, signed desk.Signed, err error) {
 
 func (s *server) signOut(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	err := s.d.SignOut(c, token)
+	err := s.d.People.SignOut(c, token)
 	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
 	answer(c, gin.H{}, err)
 }
@@ -527,7 +533,7 @@ func (s *server) signOut(c *gin.Context) {
 const heartbeat = 25 * time.Second
 
 func (s *server) events(c *gin.Context) {
-	events := s.d.Subscribe(c.Request.Context(), whoOf(c).Box)
+	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box)
 	c.Header("Content-Type", "text/event-stream")
 	c.SSEvent("hello", gin.H{})
 	c.Writer.Flush()
@@ -564,7 +570,7 @@ func (s *server) asset(c *gin.Context) {
 func (s *server) page(c *gin.Context) {
 	switch {
 	case strings.HasPrefix(c.Request.URL.Path, "/api/"):
-		problem(c, http.StatusNotFound, "not-found", "There is nothing at this address.", "")
+		refuse(c, http.StatusNotFound, "not-found", "There is nothing at this address.", "")
 	case c.Request.URL.Path == "/icon.svg":
 		c.FileFromFS("icon.svg", http.FS(s.assets))
 	case s.index == nil:

@@ -17,6 +17,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
 	"ebbe/internal/store"
 	"ebbe/internal/store/plantest"
@@ -38,7 +40,7 @@ func visit(t *testing.T) (*visitor, *desk.Desk) {
 	t.Helper()
 	s, err := store.Open(t.TempDir(), store.Options{Statements: statements.Note})
 	require.NoError(t, err)
-	d := desk.New(s, &desk.SystemClock{}, false)
+	d := desk.New(s, &journal.SystemClock{}, false)
 	srv := httptest.NewServer(Handler(d))
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)
@@ -67,7 +69,7 @@ func (v *visitor) do(method, path string, body any, header ...string) (*http.Res
 
 func (v *visitor) setUp() {
 	v.t.Helper()
-	res, text := v.do("POST", "/api/v1/setup", desk.Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: "Europe/Oslo"})
+	res, text := v.do("POST", "/api/v1/setup", identity.Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: "Europe/Oslo"})
 	require.Equal(v.t, 200, res.StatusCode, text)
 	_, text = v.do("GET", "/api/v1/session", nil)
 	var s desk.Session

@@ -15,6 +15,8 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -23,7 +25,7 @@ func asked(c *gin.Context) (a desk.FollowUpsAsked, err error) {
 	a.By = followup.By(c.Query("by"))
 	if text := c.Query("narrow"); text != "" {
 		if json.Unmarshal([]byte(text), &a.Narrow) != nil || len(text) > 4000 {
-			err = &desk.UserError{Type: "invalid", Field: "narrow", Text: "Ebbe could not read what to show. Load the page again."}
+			err = &problem.Error{Type: "invalid", Field: "narrow", Text: "Ebbe could not read what to show. Load the page again."}
 		}
 	}
 	return a, err
@@ -31,77 +33,77 @@ func asked(c *gin.Context) (a desk.FollowUpsAsked, err error) {
 
 // followUps are the routes about follow-ups.
 func (s *server) followUps(in *gin.RouterGroup) {
-	in.GET("/follow-ups", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/follow-ups", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		a, err := asked(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.FollowUps(c, w, a)
 	}))
-	in.GET("/follow-ups/group", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/follow-ups/group", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		a, err := asked(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.FollowUpPage(c, w, a, c.Query("key"), c.Query("after"))
 	}))
-	in.GET("/follow-ups/one-by-one", get(s, func(c *gin.Context, w desk.Who) (any, error) {
+	in.GET("/follow-ups/one-by-one", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		a, err := asked(c)
 		if err != nil {
 			return nil, err
 		}
 		return s.d.OneByOne(c, w, a.Narrow)
 	}))
-	in.GET("/follow-ups/closing", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Closing(c, w) }))
-	in.POST("/follow-ups/closed", post(s, func(c *gin.Context, w desk.Who, _ string, _ struct{}) (any, error) {
+	in.GET("/follow-ups/closing", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Closing(c, w) }))
+	in.POST("/follow-ups/closed", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.ClosedDay(c, w)
 	}))
-	in.GET("/follow-ups/log", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Log(c, w, c.Query("before")) }))
-	in.GET("/follow-ups/settings", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUpSettings(c, w) }))
-	in.PUT("/follow-ups/settings", post(s, func(c *gin.Context, w desk.Who, _ string, v followup.Settings) (any, error) {
+	in.GET("/follow-ups/log", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Log(c, w, c.Query("before")) }))
+	in.GET("/follow-ups/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FollowUpSettings(c, w) }))
+	in.PUT("/follow-ups/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v followup.Settings) (any, error) {
 		return gin.H{}, s.d.ChooseFollowUps(c, w, v)
 	}))
-	in.POST("/follow-ups/line", post(s, func(c *gin.Context, w desk.Who, _ string, v desk.LineAsked) (any, error) {
+	in.POST("/follow-ups/line", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.LineAsked) (any, error) {
 		return s.d.ReadLine(c, w, v)
 	}))
-	in.GET("/follow-ups/proposal/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Proposal(c, w, id(c, "id")) }))
-	in.POST("/follow-ups/new", post(s, func(c *gin.Context, w desk.Who, key string, v desk.NewFollowUp) (any, error) {
+	in.GET("/follow-ups/proposal/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Proposal(c, w, id(c, "id")) }))
+	in.POST("/follow-ups/new", post(s, func(c *gin.Context, w identity.Who, key string, v desk.NewFollowUp) (any, error) {
 		return s.d.WriteDown(c, w, key, v)
 	}))
-	in.POST("/follow-ups/steps", post(s, func(c *gin.Context, w desk.Who, key string, v desk.FollowUpStep) (any, error) {
+	in.POST("/follow-ups/steps", post(s, func(c *gin.Context, w identity.Who, key string, v desk.FollowUpStep) (any, error) {
 		return s.d.StepFollowUps(c, w, key, v)
 	}))
-	in.GET("/follow-ups/one", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FollowUp(c, w, c.Query("uid")) }))
-	in.GET("/waiting", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.Waiting(c, w, c.Query("after")) }))
-	in.POST("/cards/put-away", post(s, func(c *gin.Context, w desk.Who, key string, _ struct{}) (any, error) {
+	in.GET("/follow-ups/one", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FollowUp(c, w, c.Query("uid")) }))
+	in.GET("/waiting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Waiting(c, w, c.Query("after")) }))
+	in.POST("/cards/put-away", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.PutCardsAway(c, w, key)
 	}))
 }
 
 // calendar are the routes about events, invitations and calendar files.
 func (s *server) calendar(in *gin.RouterGroup) {
-	in.GET("/calendar", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.CalendarWeek(c, w, c.Query("day")) }))
-	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w desk.Who) (any, error) { return s.d.FindTimes(c, w, id(c, "id")) }))
-	in.POST("/calendar/events", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.GET("/calendar", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.CalendarWeek(c, w, c.Query("day")) }))
+	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FindTimes(c, w, id(c, "id")) }))
+	in.POST("/calendar/events", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID   string          `json:"uid"`
 		Event desk.EventDraft `json:"event"`
 	}) (any, error) {
 		return s.d.PutEvent(c, w, key, v.UID, v.Event)
 	}))
-	in.POST("/calendar/steps", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.POST("/calendar/steps", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID  string     `json:"uid"`
 		Kind inbox.Kind `json:"kind"`
 	}) (any, error) {
 		return s.d.StepEvent(c, w, key, v.UID, v.Kind)
 	}))
-	in.POST("/calendar/invitations/:id", post(s, func(c *gin.Context, w desk.Who, key string, v struct {
+	in.POST("/calendar/invitations/:id", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID    string          `json:"uid"`
 		Answer calendar.Answer `json:"answer"`
 		Words  string          `json:"words"`
 	}) (any, error) {
 		return s.d.AnswerInvitation(c, w, key, id(c, "id"), v.UID, v.Answer, v.Words)
 	}))
-	in.POST("/feed", post(s, func(c *gin.Context, w desk.Who, _ string, v struct {
+	in.POST("/feed", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Off bool `json:"off"`
 	}) (any, error) {
 		address, err := s.d.MakeFeed(c, w, v.Off)
@@ -144,7 +146,7 @@ func (s *server) feed(c *gin.Context) {
 func fileOf(kind string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if got, _, err := mime.ParseMediaType(c.GetHeader("Content-Type")); err != nil || got != kind {
-			problem(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
+			refuse(c, http.StatusForbidden, "other-site", "This file did not come from Ebbe itself, so nothing was taken in.", "")
 		}
 	}
 }
@@ -168,7 +170,7 @@ func uploaded(c *gin.Context, most int64) (raw []byte, err error) {
 func (s *server) takeIn(c *gin.Context) {
 	raw, err := uploaded(c, desk.MaxCalendar)
 	if err != nil {
-		problem(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so nothing was taken in. Try again.", "file")
+		refuse(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so nothing was taken in. Try again.", "file")
 		return
 	}
 	out, err := s.d.TakeInCalendar(c, whoOf(c), c.GetHeader(keyHeader), raw)

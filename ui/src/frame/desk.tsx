@@ -3,7 +3,8 @@ import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '..
 import { EbbeError, newKey, post } from '../api/client'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
-import type { Decided, Decision, Event, FollowUpStep } from '../api/gen/desk'
+import type { Decision, FollowUpStep } from '../api/gen/desk'
+import type { Decided, Event } from '../api/gen/journal'
 
 /** A sentence about what just happened. */
 export interface Notice {

@@ -5,6 +5,7 @@ import * as calendar from './calendar'
 import * as delivery from './delivery'
 import * as followup from './followup'
 import * as inbox from './inbox'
+import * as journal from './journal'
 import * as numbers from './numbers'
 import * as search from './search'
 import * as store from './store'
@@ -164,7 +165,7 @@ export interface FileView {
 /**
  * Sent is what came of sending a message.
  */
-export interface Sent extends Decided {
+export interface Sent extends journal.Decided {
   outgoing: number /* int64 */;
   at: when.Instant; // when it goes
   asks: string; // nothing was sent: the user has to be asked this first
@@ -719,17 +720,6 @@ export interface NewFollowUp {
   waits?: followup.Wait;
 }
 /**
- * Decided is what came of a decision.
- */
-export interface Decided {
-  entry: number /* int64 */; // in the journal; 0 if nothing changed
-  count: number /* int */; // conversations it changed
-  left: number /* int */; // left to decide afterwards
-  text: string; // in a sentence
-  first: number /* int64 */; // the first of the conversations, 0 if none
-  stale: number /* int */; // conversations passed over, as they are no longer where they were seen
-}
-/**
  * Sit begins a sitting: over the conversations named, or all in the inbox that
  * match, in that order.
  */
@@ -826,15 +816,6 @@ export interface LettingIn {
   words: string; // that were looked for
 }
 /**
- * Signup is what the first start asks for.
- */
-export interface Signup {
-  name: string;
-  address: string;
-  password: string;
-  zone: string; // IANA name, as the browser knows it
-}
-/**
  * Settings are what a person has chosen for themselves.
  */
 export interface Settings {
@@ -842,15 +823,6 @@ export interface Settings {
   theme: string; // "", "light" or "dark"
   addresses: string[];
   habits: store.Habits;
-}
-/**
- * Event tells open tabs what changed.
- */
-export interface Event {
-  topics: string[];
-  conversations?: number /* int64 */[];
-  key?: string; // of the request that caused it
-  notice?: string; // a notification, in a sentence
 }
 /**
  * Phrase is what a phrase means, with how much already comes back or is due

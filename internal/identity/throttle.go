@@ -1,15 +1,14 @@
-package desk
+package identity
 
 import (
-	"context"
 	"sync"
 	"time"
 )
 
-// guard slows down guessing: after some free tries each wrong password doubles
+// throttle slows down guessing: after some free tries each wrong password doubles
 // the wait. A try counts as wrong from when it begins until it has turned out to
 // be right, so that guesses side by side are held like those one after the other.
-type guard struct {
+type throttle struct {
 	mu    sync.Mutex
 	tries map[string]*try
 }
@@ -26,7 +25,7 @@ const (
 )
 
 // begin begins a try, or says how long to wait before the next.
-func (g *guard) begin(key string, now time.Time) time.Duration {
+func (g *throttle) begin(key string, now time.Time) time.Duration {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	if g.tries == nil {
@@ -51,7 +50,7 @@ func (g *guard) begin(key string, now time.Time) time.Duration {
 }
 
 // forget makes room by what was tried longest ago.
-func (g *guard) forget() {
+func (g *throttle) forget() {
 	oldest := ""
 	for key, t := range g.tries {
 		if oldest == "" || t.seen.Before(g.tries[oldest].seen) {
@@ -62,7 +61,7 @@ func (g *guard) forget() {
 }
 
 // undo forgets a try that was not made after all.
-func (g *guard) undo(key string) {
+func (g *throttle) undo(key string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	if t := g.tries[key]; t != nil && t.wrong > 0 {
@@ -72,44 +71,8 @@ func (g *guard) undo(key string) {
 }
 
 // passed forgets the tries that led to the right password.
-func (g *guard) passed(key string) {
+func (g *throttle) passed(key string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	delete(g.tries, key)
-}
-
-// How many passwords are checked at a time, as each takes 64 MB and a core, and
-// how many more may wait for that.
-const (
-	checkedAtOnce = 2
-	checksWaiting = 8
-)
-
-// hashing lets few passwords be checked at a time.
-type hashing struct {
-	busy  chan struct{}
-	queue chan struct{}
-	match func(stored, password string) bool
-}
-
-func newHashing() hashing {
-	return hashing{busy: make(chan struct{}, checkedAtOnce), queue: make(chan struct{}, checkedAtOnce+checksWaiting), match: checkPassword}
-}
-
-// check compares a password with the stored form of the right one. With too many
-// that wait the error says to try again.
-func (h hashing) check(ctx context.Context, stored, password string) (bool, error) {
-	select {
-	case h.queue <- struct{}{}:
-		defer func() { <-h.queue }()
-	default:
-		return false, &UserError{Type: "slow-down", Text: "Very many are signing in at this moment. Wait some seconds and try again."}
-	}
-	select {
-	case h.busy <- struct{}{}:
-		defer func() { <-h.busy }()
-	case <-ctx.Done():
-		return false, ctx.Err()
-	}
-	return h.match(stored, password), nil
 }

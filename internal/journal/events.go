@@ -1,0 +1,134 @@
+package journal
+
+import (
+	"context"
+	"sync"
+
+	"ebbe/internal/core/inbox"
+)
+
+// Event tells open tabs what changed.
+type Event struct {
+	Topics        []string `json:"topics"`
+	Conversations []int64  `json:"conversations,omitempty"`
+	Key           string   `json:"key,omitempty"`    // of the request that caused it
+	Notice        string   `json:"notice,omitempty"` // a notification, in a sentence
+}
+
+// The topics of events.
+const (
+	TopicMail      = "mail"      // conversations and where they are
+	TopicFollowUps = "followups" // follow-ups
+	TopicCards     = "cards"     // reminders that wait for an answer
+	TopicClock     = "clock"     // the demo's clock was moved
+	TopicPerson    = "person"    // settings
+	TopicLabels    = "labels"    // labels, places and saved lists
+	TopicDelivery  = "delivery"  // plans, holding, and what is held
+	TopicSitting   = "sitting"   // a sitting began or ended
+	TopicCalendar  = "calendar"  // events
+	TopicAccounts  = "accounts"  // accounts and how they stand
+	TopicOutbox    = "outbox"    // what is on its way out, and drafts
+)
+
+type bus struct {
+	mu   sync.Mutex
+	subs map[chan Event]int64
+}
+
+// Subscribe gives the events of a box until the context ends. A subscriber too
+// slow to follow gets a last event about everything and is cut off.
+func (j *Journal) Subscribe(ctx context.Context, box int64) <-chan Event {
+	ch := make(chan Event, 64)
+	j.bus.mu.Lock()
+	if j.bus.subs == nil {
+		j.bus.subs = map[chan Event]int64{}
+	}
+	j.bus.subs[ch] = box
+	j.bus.mu.Unlock()
+	context.AfterFunc(ctx, func() { j.bus.drop(ch) })
+	return ch
+}
+
+func (b *bus) drop(ch chan Event) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if _, ok := b.subs[ch]; ok {
+		delete(b.subs, ch)
+		close(ch)
+	}
+}
+
+// Announce tells the subscribers of a box what has changed, and who else
+// listens.
+func (j *Journal) Announce(box int64, e Event) {
+	e.Topics = append([]string{}, e.Topics...) // never null
+	j.bus.mu.Lock()
+	var slow []chan Event
+	for ch, b := range j.bus.subs {
+		if b != box {
+			continue
+		}
+		select {
+		case ch <- e:
+		default:
+			slow = append(slow, ch)
+		}
+	}
+	j.bus.mu.Unlock()
+	for _, ch := range slow {
+		j.bus.drop(ch)
+	}
+	for _, hear := range j.listeners {
+		hear(box, e)
+	}
+}
+
+// AnnounceAll tells all subscribers, of whatever box, about these topics.
+func (j *Journal) AnnounceAll(topics ...string) {
+	j.bus.mu.Lock()
+	boxes := map[int64]bool{}
+	for _, b := range j.bus.subs {
+		boxes[b] = true
+	}
+	j.bus.mu.Unlock()
+	for box := range boxes {
+		j.Announce(box, Event{Topics: topics})
+	}
+}
+
+// Listen has f called with all that is announced, of any box. It is called
+// before the program goes about its work, and f does not wait for anything.
+func (j *Journal) Listen(f func(box int64, e Event)) { j.listeners = append(j.listeners, f) }
+
+// Tell announces changes of a box, caused by the request with that key.
+func (j *Journal) Tell(box int64, key string, changes []inbox.Change) {
+	topics, conversations := TopicsOf(changes)
+	j.Announce(box, Event{Topics: topics, Conversations: conversations, Key: key})
+}
+
+// TopicsOf says which views the changes touch.
+func TopicsOf(changes []inbox.Change) (topics []string, conversations []int64) {
+	mail, follow, cards, event := false, false, false, false
+	for _, c := range changes {
+		if c.After != nil {
+			mail = true
+			conversations = append(conversations, c.After.ID)
+		}
+		follow = follow || c.FollowUpBefore != nil || c.FollowUpAfter != nil
+		event = event || c.EventBefore != nil || c.EventAfter != nil
+		cards = cards || c.EventBefore != nil && c.EventBefore.Card || c.EventAfter != nil && c.EventAfter.Card
+		cards = cards || c.FollowUpBefore != nil && c.FollowUpBefore.Card || c.FollowUpAfter != nil && c.FollowUpAfter.Card
+	}
+	for _, t := range []struct {
+		on   bool
+		name string
+	}{{mail, TopicMail}, {follow, TopicFollowUps}, {cards, TopicCards}, {event, TopicCalendar}} {
+		if t.on {
+			topics = append(topics, t.name)
+		}
+	}
+	if len(conversations) > 200 {
+		conversations = nil
+	}
+	return topics, conversations
+}

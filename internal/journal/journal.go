@@ -1,0 +1,61 @@
+// Package journal is the one way in which anything changes: a decision is stored
+// together with its line, which holds what it was about before and after, in one
+// transaction; a request that is repeated is answered as it was the first time;
+// what was done is announced; and taking back replays the line.
+//
+// It knows no kind of decision: what a kind is called, and what hangs on taking
+// one back besides its changes, is registered by the room that knows it.
+package journal
+
+import (
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// Journal is the journal of all boxes of a store.
+type Journal struct {
+	store     *store.Store
+	clock     Clock
+	bus       bus
+	kinds     map[inbox.Kind]Kind
+	always    []Hook
+	listeners []func(box int64, e Event)
+}
+
+// New is the journal of a store, which goes by that clock.
+func New(s *store.Store, c Clock) *Journal {
+	return &Journal{store: s, clock: c, kinds: map[inbox.Kind]Kind{}}
+}
+
+// Now is the present by the journal's clock.
+func (j *Journal) Now() when.Instant { return when.Of(j.clock.Now()) }
+
+// Kind is what the journal has to know of a kind of entry.
+type Kind struct {
+	Verb   string // says in a sentence what an entry did: "binned"
+	Named  bool   // an entry about several things is spoken of by its text, not as so many conversations
+	Before Hook   // what else is done when an entry is taken back or done again; may be nil
+	After  Hook   // what is left to do once the changes are stored; may be nil
+}
+
+// Hook does what hangs on taking an entry back, or on doing it again, in the
+// transaction in which that happens.
+type Hook func(store.Tx, *Step) error
+
+// Step is the taking back of an entry, or doing it again.
+type Step struct {
+	Who     identity.Who
+	Done    store.Entry // what is taken back: an entry, or the taking back of one
+	Root    store.Entry // the entry that it is all about
+	Back    bool        // it is taken back; else done again
+	Changes []inbox.Change
+	Entry   store.Entry // the line that is written; a hook adds to Delta and Touched
+}
+
+// Register tells the journal of a kind of entry.
+func (j *Journal) Register(name inbox.Kind, k Kind) { j.kinds[name] = k }
+
+// Always has a hook called whatever is taken back or done again.
+func (j *Journal) Always(h Hook) { j.always = append(j.always, h) }

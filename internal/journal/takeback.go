@@ -1,0 +1,216 @@
+package journal
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// TakeBack takes back the newest decision of the person that still stands.
+// What has been changed since by the clock or by new mail stays as it is.
+func (j *Journal) TakeBack(ctx context.Context, who identity.Who, key string) (Decided, error) {
+	return j.revert(ctx, who, key, inbox.TakeBack)
+}
+
+// Again does again what was taken back last, as long as nothing else has been
+// decided since.
+func (j *Journal) Again(ctx context.Context, who identity.Who, key string) (Decided, error) {
+	return j.revert(ctx, who, key, inbox.Again)
+}
+
+func (j *Journal) revert(ctx context.Context, who identity.Who, key string, kind inbox.Kind) (Decided, error) {
+	return j.reverting(ctx, who, key, kind, func(t store.Tx) (store.Entry, error) {
+		find, none := t.LastStep, "There is nothing left to take back."
+		if kind == inbox.Again {
+			find, none = t.LastTakeBack, "There is nothing that was taken back last."
+		}
+		done, err := find(who.Person)
+		if errors.Is(err, store.ErrNotFound) {
+			err = &problem.Error{Type: "nothing-to-take-back", Text: none}
+		}
+		return done, err
+	})
+}
+
+// TakeBackStep takes back one decision of the person, however long ago, if
+// nothing since depends on it; else the error says what does.
+func (j *Journal) TakeBackStep(ctx context.Context, who identity.Who, key string, id int64) (Decided, error) {
+	return j.reverting(ctx, who, key, inbox.TakeBack, func(t store.Tx) (done store.Entry, err error) {
+		if done, err = t.Entry(who.Box, id); err != nil {
+			return done, err
+		}
+		switch {
+		case done.TakenBack != 0:
+			return done, &problem.Error{Type: "taken-back", Text: "That has been taken back already."}
+		case !done.Step || done.PersonID != who.Person:
+			return done, &problem.Error{Type: "no-step", Text: "That was not a decision of yours, so there is nothing to take back."}
+		}
+		return done, j.depends(t, who, done)
+	})
+}
+
+// depends is the error that says what has changed since, if anything has, of
+// that which the entry dij.
+func (j *Journal) depends(t store.Tx, who identity.Who, done store.Entry) error {
+	state, err := stateOf(t, who, done.Changes)
+	if err != nil {
+		return err
+	}
+	var in []int64
+	for _, c := range done.Changes {
+		if !inbox.Stands(c, nowOf(state, c)) {
+			in = append(in, c.Conversation())
+		}
+	}
+	if len(in) == 0 {
+		return nil
+	}
+	since, err := t.Since(who.Box, done.ID, in)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	text := "That cannot be taken back by itself: it has changed since. Nothing was changed now."
+	if err == nil {
+		at := who.Week.Say(when.Moment{At: since.At}, j.Now())
+		text = fmt.Sprintf("That cannot be taken back by itself: “%s” has changed since (%s, %s). Take that back first; nothing was changed now.", since.Text, j.kinds[since.Kind].Verb, at)
+	}
+	return &problem.Error{Type: "depends", Text: text}
+}
+
+// reverting takes back, or does again, the entry that find gives.
+func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, kind inbox.Kind, find func(store.Tx) (store.Entry, error)) (Decided, error) {
+	var changes []inbox.Change
+	out, fresh, err := Once(ctx, j, who, key, func(t store.Tx) (out Decided, err error) {
+		done, err := find(t)
+		if err != nil {
+			return out, err
+		}
+		if changes, err = reverted(t, who, done.Changes); err != nil {
+			return out, err
+		}
+		root := done
+		if kind == inbox.Again {
+			if root, err = t.Entry(done.BoxID, done.Of); err != nil {
+				return out, err
+			}
+		}
+		step := Step{Who: who, Done: done, Root: root, Back: kind == inbox.TakeBack, Changes: changes,
+			Entry: store.Entry{Kind: kind, Actor: store.ByPerson, At: j.Now(), Of: done.ID, Ref: done.Ref, Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}}
+		for _, also := range append(slices.Clone(j.always), j.kinds[root.Kind].Before) {
+			if also != nil {
+				if err := also(t, &step); err != nil {
+					return out, err
+				}
+			}
+		}
+		if len(changes) == 0 && step.Entry.Ref == 0 && len(step.Entry.Touched) == 0 { // the line is written all the same: it was asked for
+			if err := t.Record(&step.Entry); err != nil {
+				return out, err
+			}
+			out.Entry, out.Text = step.Entry.ID, "Nothing of it was left to take back: it has changed since."
+			if out.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+				return out, err
+			}
+		} else if out, err = j.Commit(t, who, step.Entry, changes, nil); err != nil {
+			return out, err
+		} else {
+			out.Text = j.sentence(kind, done)
+		}
+		if after := j.kinds[root.Kind].After; after != nil {
+			if err := after(t, &step); err != nil {
+				return out, err
+			}
+		}
+		if err := t.SetTakenBack(done.ID, out.Entry, false); err != nil {
+			return out, err
+		}
+		if kind == inbox.Again {
+			return out, t.SetTakenBack(done.Of, 0, true)
+		}
+		return out, nil
+	})
+	if fresh {
+		j.Tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+func (j *Journal) sentence(kind inbox.Kind, done store.Entry) string {
+	what := "“" + done.Text + "”"
+	if done.Count > 1 && !j.kinds[done.Kind].Named {
+		what = fmt.Sprintf("%d conversations", done.Count)
+	}
+	if kind == inbox.Again {
+		return "Done again: " + what + "."
+	}
+	return "Taken back: " + what + "."
+}
+
+// stateOf loads how everything is now that the changes are about.
+func stateOf(t store.Tx, who identity.Who, done []inbox.Change) (store.State, error) {
+	var ids []int64
+	var uids []string
+	for _, c := range done {
+		if c.After != nil || c.Before != nil {
+			ids = append(ids, c.Conversation())
+		}
+		for _, f := range []*followup.FollowUp{c.FollowUpBefore, c.FollowUpAfter} {
+			if f != nil {
+				uids = append(uids, f.UID)
+			}
+		}
+		for _, e := range []*calendar.Event{c.EventBefore, c.EventAfter} {
+			if e != nil {
+				uids = append(uids, e.UID)
+			}
+		}
+	}
+	return t.State(who.Box, who.Person, ids, uids)
+}
+
+// nowOf is how the subject of the change c is now.
+func nowOf(state store.State, c inbox.Change) (now inbox.Change) {
+	if c.After != nil || c.Before != nil {
+		if s, ok := state.Conversations[c.Conversation()]; ok {
+			now.After = &s
+		}
+	}
+	for _, f := range []*followup.FollowUp{c.FollowUpBefore, c.FollowUpAfter} {
+		if f != nil {
+			if s, ok := state.FollowUps[f.UID]; ok {
+				now.FollowUpAfter = &s
+			}
+		}
+	}
+	for _, e := range []*calendar.Event{c.EventBefore, c.EventAfter} {
+		if e != nil {
+			if s, ok := state.Events[e.UID]; ok {
+				now.EventAfter = &s
+			}
+		}
+	}
+	return now
+}
+
+// reverted is what takes back the changes, given how everything is now.
+func reverted(t store.Tx, who identity.Who, done []inbox.Change) (changes []inbox.Change, err error) {
+	state, err := stateOf(t, who, done)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range done {
+		if r := inbox.Revert(c, nowOf(state, c)); !r.Nothing() {
+			changes = append(changes, r)
+		}
+	}
+	return changes, nil
+}
