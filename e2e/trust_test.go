@@ -59,6 +59,7 @@ func TestAVeryLongMessage(t *testing.T) {
 	p.chooseSubject("All tides")
 	p.reads("[data-testid=rest]", "This message is very long")
 	p.until("!document.querySelector('[data-testid=body]').textContent.includes('The end of it.')")
+	p.until("document.querySelector('[data-testid=body]').textContent.trim().endsWith('line by line.')")
 	p.button("Show all").MustClick()
 	p.until("document.querySelector('[data-testid=body]').textContent.includes('The end of it.')")
 	p.until("!document.querySelector('[data-testid=rest]')")

@@ -255,19 +255,15 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 	if m.Own {
 		v.Bcc = body.Bcc
 	}
-	text, rest := body.Text, 0
-	if len(text) > maxShown && !all {
-		text = strings.ToValidUTF8(text[:maxShown], "")
-		rest = len(body.Text) - len(text)
-	}
 	if body.HTML != "" && !body.Raw {
 		v.HTML = true
-		shown, rest := shownHTML(body, all)
-		v.Rest = rest
+		var shown string
+		shown, v.Rest = shownOf(body.HTML, '<', all)
 		v.Remote = post.Sanitise(shown, false, func(string) string { return "" }).Remote
 		v.Blocks = []mail.Block{}
 		return nil
 	}
+	text, rest := shownOf(body.Text, '\n', all)
 	v.Rest = rest
 	if m.Raw && !body.Raw {
 		v.Raw = false // it can be read by now
@@ -278,17 +274,17 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 	return nil
 }
 
-// shownHTML is what of the HTML of a message is shown, and how many bytes are
-// not.
-func shownHTML(b post.Body, all bool) (shown string, rest int) {
-	if len(b.HTML) <= maxShown || all {
-		return b.HTML, 0
+// shownOf is what of a text is shown, and how many bytes are not: all of it, or
+// the beginning, up to a byte before which one can stop.
+func shownOf(text string, stop byte, all bool) (shown string, rest int) {
+	if len(text) <= maxShown || all {
+		return text, 0
 	}
-	shown = b.HTML[:maxShown]
-	if at := strings.LastIndexByte(shown, '<'); at > maxShown/2 { // not in the middle of a tag
+	shown = text[:maxShown]
+	if at := strings.LastIndexByte(shown, stop); at > maxShown/2 { // not in the middle of a line, or of a tag
 		shown = shown[:at]
 	}
-	return strings.ToValidUTF8(shown, ""), len(b.HTML) - len(shown)
+	return strings.ToValidUTF8(shown, ""), len(text) - len(shown)
 }
 
 // SafeHTML is HTML that can be shown in a frame.
@@ -328,7 +324,7 @@ func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all
 	if err != nil {
 		return post.SafeHTML{}, err
 	}
-	shown, _ := shownHTML(post.Read(raw), all)
+	shown, _ := shownOf(post.Read(raw).HTML, '<', all)
 	return post.Sanitise(shown, remote, imagePath), nil
 }
 
