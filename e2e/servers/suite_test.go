@@ -97,7 +97,7 @@ func (e *ebbe) decide(k inbox.Kind, ids ...string) {
 func (e *ebbe) until(what string, holds func() bool) {
 	e.t.Helper()
 	for end := time.Now().Add(time.Minute); ; {
-		require.NoError(e.t, e.Dispatch(ctx))
+		require.NoError(e.t, e.Sending.Dispatch(ctx))
 		e.pass()
 		if holds() {
 			return
@@ -303,12 +303,12 @@ func TestKilledAgainAndAgain(t *testing.T) {
 	}
 	for end := time.Now().Add(time.Minute); ; { // what hangs, only its user can settle: it has arrived or it has not
 		e.pass()
-		require.NoError(t, e.Dispatch(ctx))
+		require.NoError(t, e.Sending.Dispatch(ctx))
 		o, err := e.Outbox(ctx, e.who, 0)
 		require.NoError(t, err)
 		for _, l := range o.Messages {
 			if l.State == writing.Hanging {
-				require.NoError(t, e.Settle(ctx, e.who, l.ID, !h.has(t, "jonas", l.Subject)))
+				require.NoError(t, e.Sending.Settle(ctx, e.who, l.ID, !h.has(t, "jonas", l.Subject)))
 			}
 		}
 		if len(o.Messages) == 0 && h.count(t, "jonas", "INBOX") >= sent {

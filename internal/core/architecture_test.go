@@ -22,9 +22,12 @@ var allowed = map[string][]string{
 	"internal/problem":  {},
 	"internal/identity": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem"},
 	"internal/journal":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity"},
-	"internal/desk":     {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
-	"internal/web":      {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
-	"demo":              {"ebbe/internal/"},
+	"internal/backoff":  {},
+	"internal/outbox":   {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff"},
+	"internal/desk": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
+		"ebbe/internal/outbox"},
+	"internal/web": {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
+	"demo":         {"ebbe/internal/"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

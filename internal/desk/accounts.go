@@ -13,6 +13,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -40,13 +41,11 @@ type links struct {
 	mu      sync.Mutex
 	passing map[int64]*sync.Mutex   // one pass over an account at a time
 	wakes   map[int64]chan struct{} // of the lines that are kept
-	sending sync.Mutex              // one message handed over at a time
-	outbox  chan struct{}           // something is to be sent
 }
 
 // Connect gives the desk its links. Without them no account can be used.
 func (d *Desk) Connect(l Links) {
-	d.links = &links{Links: l, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]chan struct{}{}, outbox: make(chan struct{}, 1)}
+	d.links = &links{Links: l, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]chan struct{}{}}
 }
 
 func nudge(c chan struct{}) {
@@ -201,7 +200,7 @@ func (d *Desk) TestAccount(ctx context.Context, who identity.Who, v AccountDraft
 	a = d.account(a, v)
 	login, err := d.login(a)
 	if err != nil {
-		return r, problem.Invalid("secret", upper(err.Error())+".")
+		return r, problem.Invalid("secret", say.Upper(err.Error())+".")
 	}
 	try := func(name string, server mail.Server, open func() error) {
 		s := TestStep{Name: name, Server: server.Host}
@@ -451,7 +450,7 @@ func (d *Desk) noteTrouble(ctx context.Context, a store.Account, err error) {
 	case errors.As(err, &excess):
 		trouble = a.Mailbox.Host + " does what no mailbox server may. " + excess.Text
 	case errors.Is(err, errSealed):
-		trouble = upper(err.Error()) + "."
+		trouble = say.Upper(err.Error()) + "."
 	}
 	d.noteSync(ctx, a, trouble)
 }

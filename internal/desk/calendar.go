@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -344,7 +345,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 		changes = []inbox.Change{change}
 		sent := answer != "" && got.Organizer.Address != ""
 		way := ""
-		if a, err := accountOf(t, who.Box, 0, ""); err != nil {
+		if a, err := outbox.AccountOf(t, who.Box, 0, ""); err != nil {
 			return out, err
 		} else if sent && a.ID == 0 {
 			way = " The answer waits in the outbox until there is an account to send it with."
@@ -367,7 +368,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 		if o.Subject, o.Text, o.Original, err = post.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
 			return out, err
 		}
-		_, _, err = queue(t, o, me.Address, now+spanOf(p.Habits))
+		_, _, err = outbox.Queue(t, o, me.Address, now+outbox.SpanOf(p.Habits))
 		return out, err
 	})
 	if fresh {

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
@@ -116,7 +117,7 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 		return v, err
 	}
 	if err := q.Plan.Valid(); err != nil {
-		return v, problem.Invalid("plan", upper(err.Error())+". The plan that is in force stays as it is.")
+		return v, problem.Invalid("plan", say.Upper(err.Error())+". The plan that is in force stays as it is.")
 	}
 	p := q.Plan.Tidy()
 	v = PlanPreview{Plan: p, Doubts: append([]string{}, p.Doubts()...)}
@@ -154,14 +155,14 @@ func (q *PlanDraft) apply(w when.Week) error {
 	if q.Line != "" && len(*days) == 7 {
 		l, err := delivery.ReadLine(q.Line, w.Workdays)
 		if err != nil {
-			return problem.Invalid("line", upper(err.Error())+".")
+			return problem.Invalid("line", say.Upper(err.Error())+".")
 		}
 		*days = l.On(*days)
 	}
 	if q.Day != nil && *q.Day >= 0 && *q.Day < len(*days) {
 		day, err := delivery.ReadDay(q.Text)
 		if err != nil {
-			return problem.Invalid("day", upper(err.Error())+".")
+			return problem.Invalid("day", say.Upper(err.Error())+".")
 		}
 		(*days)[*q.Day] = day
 	}
@@ -337,7 +338,7 @@ func (d *Desk) Hold(ctx context.Context, who identity.Who, h delivery.Hand) (sai
 			if p := s.Plan(); p != nil {
 				e.Text = "“" + p.Name + "” decides again"
 			}
-			said = upper(e.Text) + "."
+			said = say.Upper(e.Text) + "."
 		}
 		if h.From = now; h.Mode == delivery.ModePlan && s.Hand.Mode == delivery.ModeHold {
 			// The hold ends now, as if that had been its time.
@@ -366,7 +367,7 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 		return v, problem.Invalid("words", "Name a sender or a word: only what is looked for can be let in.")
 	}
 	if err := q.Valid(); err != nil {
-		return v, problem.Invalid("words", upper(err.Error())+".")
+		return v, problem.Invalid("words", say.Upper(err.Error())+".")
 	}
 	v, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v HeldFound, err error) {
 		terms := q.Terms()
@@ -413,7 +414,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		if got, err = k.land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
 			return out, err
 		}
-		out = journal.Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + plural(got.count, "conversation") + "."}
+		out = journal.Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + say.Plural(got.count, "conversation") + "."}
 		if len(ids) > 0 {
 			out.First = ids[0]
 		}

@@ -4,6 +4,7 @@
 package desk
 
 import (
+	"context"
 	"sync"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -21,6 +23,7 @@ import (
 type Desk struct {
 	People  *identity.Directory // who may do them
 	Journal *journal.Journal    // where they are written down
+	Sending *outbox.Outbox      // what goes out
 
 	store *store.Store
 	clock journal.Clock
@@ -80,6 +83,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d := &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1), reader: post.Read, readWithin: readWithin}
 	d.Journal = journal.New(s, c)
 	d.People = identity.New(s, d.now, demo)
+	d.Sending = outbox.New(s, d.Journal, network{d}, d.fileSent, func() bool { return d.links == nil || d.resting() })
 	d.register()
 	d.Journal.Listen(func(int64, journal.Event) { d.stir() })
 	return d
@@ -96,10 +100,27 @@ func (d *Desk) stir() {
 	if d.links == nil {
 		return
 	}
-	nudge(d.links.outbox)
+	d.Sending.Stir()
 	d.links.mu.Lock()
 	defer d.links.mu.Unlock()
 	for _, wake := range d.links.wakes {
 		nudge(wake)
 	}
+}
+
+// network is how the desk reaches servers, with the secrets it keeps.
+type network struct{ d *Desk }
+
+func (n network) smtp() outbox.SMTP {
+	return outbox.SMTP{Network: n.d.links.Network, Login: n.d.login}
+}
+
+// Submit opens a line to the server that sends for an account.
+func (n network) Submit(ctx context.Context, a store.Account) (outbox.Line, error) {
+	return n.smtp().Submit(ctx, a)
+}
+
+// HasSent looks into the folder of sent mail of an account.
+func (n network) HasSent(ctx context.Context, a store.Account, messageID string) bool {
+	return n.smtp().HasSent(ctx, a, messageID)
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -58,7 +59,7 @@ func (p *pass) empty() error {
 		n += removed
 	}
 	if n > 0 {
-		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", plural(n, "message"), p.a.Name, p.a.EmptyDays)})
+		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", say.Plural(n, "message"), p.a.Name, p.a.EmptyDays)})
 	}
 	return nil
 }

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -327,7 +328,7 @@ func (in *taker) event(e calendar.Event) {
 
 func (in *taker) sentence() string {
 	o := in.out
-	text := fmt.Sprintf("Taken in: %s and %s.", plural(o.FollowUps, "follow-up"), plural(o.Events, "event"))
+	text := fmt.Sprintf("Taken in: %s and %s.", say.Plural(o.FollowUps, "follow-up"), say.Plural(o.Events, "event"))
 	if o.FollowUps+o.Events == 0 {
 		text = "Nothing in it was new."
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -94,7 +95,7 @@ func (d *Desk) Part(ctx context.Context, who identity.Who, key string, conversat
 		made := inbox.Conversation{ID: r.Into, Position: state.Conversations[conversation].Position}
 		changes = []inbox.Change{{After: &made, Regroup: &r}}
 		out, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.Part, At: d.now(), ConversationID: r.Into, Text: all[slices.IndexFunc(all, func(m store.Message) bool { return m.ID == going[0] })].Subject}, changes, func(int) string {
-			return "Parted: " + plural(len(going), "message") + " in a conversation of their own."
+			return "Parted: " + say.Plural(len(going), "message") + " in a conversation of their own."
 		})
 		return out, err
 	})

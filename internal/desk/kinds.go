@@ -24,7 +24,7 @@ func (d *Desk) register() {
 		d.Journal.Register(kind, k)
 	}
 	d.Journal.Always(revive)
-	d.Journal.Always(d.unsend)
+	d.Journal.Always(d.Sending.Unsend)
 }
 
 // verbs say, in a sentence, what an entry did.

@@ -9,7 +9,9 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -236,7 +238,7 @@ func (k keeper) says(l landed) string {
 	case l.count == 0:
 		return ""
 	case n.On && n.Rounds:
-		return upper(l.with) + " brought " + plural(l.count, "conversation") + among(l.from) + "."
+		return say.Upper(l.with) + " brought " + say.Plural(l.count, "conversation") + among(l.from) + "."
 	case len(l.from) > 0:
 		return "Mail" + strings.Replace(among(l.from), ", among them", " from", 1) + "."
 	}
@@ -257,15 +259,6 @@ func among(people []mail.Address) string {
 	return ", among them " + strings.Join(names, ", ")
 }
 
-func plural(n int, word string) string {
-	if n == 1 {
-		return "1 " + word
-	}
-	return fmt.Sprintf("%d %ss", n, word)
-}
-
-func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
-
 // deliver is what happens when something about the delivery of a box changes:
 // what is due comes in, notifications that were kept are given, and the next
 // change is noted.
@@ -284,7 +277,7 @@ func (k keeper) deliver() (got landed, notice string, err error) {
 		if n := len(kept); n == 1 {
 			notice = strings.TrimSpace("While it was quiet: " + kept[0].Text + " " + notice)
 		} else if n > 1 {
-			notice = strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, plural(n-1, "other notice"), notice))
+			notice = strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, say.Plural(n-1, "other notice"), notice))
 		}
 	}
 	return got, notice, reschedule(k.t, k.box, k.person.Delivery, k.person.Week, k.now)
@@ -355,7 +348,7 @@ func (b *batcher) answer() error {
 			return err
 		}
 		o.Quiet = true
-		_, fresh, err := queue(b.t, o, a.at.Address, b.now)
+		_, fresh, err := outbox.Queue(b.t, o, a.at.Address, b.now)
 		if err != nil {
 			return err
 		}

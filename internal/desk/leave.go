@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -93,18 +94,18 @@ func (d *Desk) LeaveList(ctx context.Context, who identity.Who, key string, conv
 
 // leaveByMail puts the message that leaves a list into the outbox.
 func (d *Desk) leaveByMail(t store.Tx, who identity.Who, l mail.Leaving, at string, now when.Instant) (string, error) {
-	a, err := accountOf(t, who.Box, 0, at)
+	a, err := outbox.AccountOf(t, who.Box, 0, at)
 	if err != nil {
 		return "", err
 	}
 	if a.ID == 0 {
 		return "", &problem.Error{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
 	}
-	o, err := outgoing(who, a, post.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
+	o, err := outbox.Compose(who, a, post.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
 	if err != nil {
 		return "", err
 	}
-	if _, _, err := queue(t, o, a.Address, now); err != nil {
+	if _, _, err := outbox.Queue(t, o, a.Address, now); err != nil {
 		return "", err
 	}
 	return "a message to " + l.Mail.Address + " is on its way.", nil

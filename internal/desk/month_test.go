@@ -98,13 +98,13 @@ func (m *month) step() {
 	case k == 18 && m.r.IntN(6) == 0:
 		m.post.Renumber(museum)
 	case k == 19 && m.r.IntN(4) == 0: // Ebbe is ended and started again
-		require.NoError(m.t, m.store.Write(ctx, m.resume))
+		require.NoError(m.t, m.store.Write(ctx, m.Sending.Resume))
 	}
 }
 
 // round lets Ebbe work; what fails is for the next round.
 func (m *month) round() (failed error) {
-	require.NoError(m.t, m.Dispatch(ctx))
+	require.NoError(m.t, m.Sending.Dispatch(ctx))
 	failed = m.PassNow(ctx)
 	require.NoError(m.t, m.CatchUp(ctx))
 	return failed
@@ -122,7 +122,7 @@ func (m *month) settle() {
 		if l.State == writing.Hanging {
 			var o store.Outgoing
 			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { o, err = t.Outgoing(1, l.ID); return err }))
-			require.NoError(m.t, m.Settle(ctx, m.who, l.ID, !taken[post.Read(o.Original).MessageID]))
+			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[post.Read(o.Original).MessageID]))
 		}
 	}
 }

@@ -12,6 +12,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/journal"
@@ -66,7 +67,7 @@ func (d *Desk) pass(ctx context.Context, a store.Account, m *post.Mailbox, full 
 		return err
 	}
 	if n := m.LeftOut(); n > 0 {
-		p.trouble = append(p.trouble, plural(n, "folder")+" cannot be read here, as the server gives a name that is none. The others are in step.")
+		p.trouble = append(p.trouble, say.Plural(n, "folder")+" cannot be read here, as the server gives a name that is none. The others are in step.")
 	}
 	d.noteSync(ctx, a, strings.Join(p.trouble, " "))
 	return nil

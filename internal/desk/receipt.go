@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -31,7 +32,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, me
 		if b.ReceiptTo == "" || m.Own {
 			return out, problem.Invalid("message", "Nobody asked to be told, so nothing was sent.")
 		}
-		a, err := accountOf(t, who.Box, 0, at)
+		a, err := outbox.AccountOf(t, who.Box, 0, at)
 		if err != nil {
 			return out, err
 		}
@@ -40,7 +41,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, me
 		}
 		o := store.Outgoing{BoxID: who.Box, Hold: receiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
 		o.Subject, o.Original = post.Receipt(mail.Address{Name: a.FullName, Address: a.Address}, b.Message, now.Time().In(who.Week.Location()))
-		if _, _, err := queue(t, o, a.Address, now); err != nil {
+		if _, _, err := outbox.Queue(t, o, a.Address, now); err != nil {
 			return out, err
 		}
 		out.Text = b.From.Short() + " is told that you have opened it."

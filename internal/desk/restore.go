@@ -10,6 +10,7 @@ import (
 	"sync"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -266,13 +267,13 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 		if err != nil {
 			return err
 		}
-		e := store.Entry{Kind: inbox.DropRestored, At: d.now(), Text: plural(len(about), "decision")}
+		e := store.Entry{Kind: inbox.DropRestored, At: d.now(), Text: say.Plural(len(about), "decision")}
 		switch {
 		case reminders && release:
-			text = fmt.Sprintf("%s up now.", plural(len(things), "reminder"))
+			text = fmt.Sprintf("%s up now.", say.Plural(len(things), "reminder"))
 			return t.ReleaseReminders(who.Box, d.now())
 		case reminders:
-			e.Text = plural(len(things), "reminder")
+			e.Text = say.Plural(len(things), "reminder")
 			text = fmt.Sprintf("%s dropped. What they are about stays as it is.", e.Text)
 			changes, err = dropReminders(t, who, d.now())
 		case release:
@@ -304,12 +305,12 @@ func (d *Desk) settleMessages(ctx context.Context, who identity.Who, release boo
 		return "", err
 	}
 	for _, o := range rows {
-		if err := d.Settle(ctx, who, o.ID, release); err != nil {
+		if err := d.Sending.Settle(ctx, who, o.ID, release); err != nil {
 			return "", err
 		}
 	}
 	if release {
-		return fmt.Sprintf("%s going out now.", plural(len(rows), "message")), nil
+		return fmt.Sprintf("%s going out now.", say.Plural(len(rows), "message")), nil
 	}
-	return fmt.Sprintf("%s dropped.", plural(len(rows), "message")), nil
+	return fmt.Sprintf("%s dropped.", say.Plural(len(rows), "message")), nil
 }

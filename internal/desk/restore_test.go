@@ -78,7 +78,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
 
 	p.later(time.Minute)
-	require.NoError(t, p.Dispatch(ctx))
+	require.NoError(t, p.Sending.Dispatch(ctx))
 	p.pass(t) // “One.” lies in the sent mail now
 	require.Len(t, p.post.Taken(), 1)
 	p.later(4 * time.Hour)
@@ -86,7 +86,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	q := p.restored(t, file)
 	q.sound(t)
 	for range 2 { // before its accounts were looked at nothing happens
-		require.NoError(t, q.Dispatch(ctx))
+		require.NoError(t, q.Sending.Dispatch(ctx))
 		require.NoError(t, q.CatchUp(ctx))
 	}
 	require.Len(t, q.post.Taken(), 1)
@@ -100,7 +100,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	binned := len(q.in(postoffice.Trash))
 	q.pass(t)
 	q.pass(t)
-	require.NoError(t, q.Dispatch(ctx))
+	require.NoError(t, q.Sending.Dispatch(ctx))
 	require.NoError(t, q.CatchUp(ctx))
 	require.Len(t, q.post.Taken(), 1, "nothing goes twice, and nothing by itself")
 	require.Len(t, q.in(postoffice.Trash), binned)
@@ -123,7 +123,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 
 	_, err = q.SettleRestored(ctx, q.who, "messages", true)
 	require.NoError(t, err)
-	require.NoError(t, q.Dispatch(ctx))
+	require.NoError(t, q.Sending.Dispatch(ctx))
 	require.Len(t, q.post.Taken(), 2)
 	_, err = q.SettleRestored(ctx, q.who, "decisions", true)
 	require.NoError(t, err)
@@ -137,7 +137,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.Empty(t, v.Decisions)
 	require.Empty(t, v.Reminders)
 	q.later(3 * 24 * time.Hour)
-	require.NoError(t, q.Dispatch(ctx))
+	require.NoError(t, q.Sending.Dispatch(ctx))
 	require.Len(t, q.post.Taken(), 3, "what was still ahead goes at its time")
 	q.sound(t)
 

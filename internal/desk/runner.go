@@ -10,6 +10,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -29,7 +30,7 @@ func (d *Desk) Run(ctx context.Context) {
 		var lines sync.WaitGroup
 		defer lines.Wait()
 		lines.Go(func() { d.keepAccounts(ctx) })
-		lines.Go(func() { d.keepSending(ctx) })
+		lines.Go(func() { d.Sending.Run(ctx) })
 		lines.Go(func() { d.keepWorld(ctx) })
 	}
 	var reading sync.WaitGroup
@@ -131,7 +132,7 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 		}
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		x, err := t.NextToSend()
+		x, err := t.NextToSend(0)
 		earlier(x)
 		return err
 	})
@@ -146,7 +147,7 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 // allNow lets everything happen that is due by now, also outside.
 func (d *Desk) allNow(ctx context.Context) error {
 	if d.links != nil {
-		if err := d.Dispatch(ctx); err != nil {
+		if err := d.Sending.Dispatch(ctx); err != nil {
 			return err
 		}
 		if w := d.links.World; w != nil && w.Advance() {
@@ -376,7 +377,7 @@ func (k keeper) closing(at when.Instant) (notice string, err error) {
 	}
 	if p.FollowUp.Called = 0; n > 0 && at >= when.DayStart(k.now, p.Week.Location(), 0) {
 		p.FollowUp.Called = k.now
-		if notice, err = k.tell("Time to close the day: " + plural(n, "follow-up") + " left of it."); err != nil {
+		if notice, err = k.tell("Time to close the day: " + say.Plural(n, "follow-up") + " left of it."); err != nil {
 			return "", err
 		}
 	}
@@ -417,7 +418,7 @@ func (d *Desk) start(ctx context.Context) error {
 		if err := d.beginRest(t); err != nil {
 			return err
 		}
-		if err := d.resume(t); err != nil {
+		if err := d.Sending.Resume(t); err != nil {
 			return err
 		}
 		people, err := t.People()

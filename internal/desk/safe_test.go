@@ -60,7 +60,7 @@ func TestSendingIsOnTheDiskBeforeTheLineIsUsed(t *testing.T) {
 			require.Empty(t, p.post.Taken())
 		}
 	})
-	require.NoError(t, p.Dispatch(ctx))
+	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Equal(t, []writing.State{writing.Sending, writing.Sent}, states)
 	require.Len(t, p.post.Taken(), 1)
 }
@@ -74,7 +74,7 @@ func TestTheEndOfTheProgramWhileSending(t *testing.T) {
 			stop()
 		}
 	})
-	require.NoError(t, p.Dispatch(stopping))
+	require.NoError(t, p.Sending.Dispatch(stopping))
 	require.Equal(t, writing.Sent, p.state(t).State)
 	require.Len(t, p.post.Taken(), 1)
 
@@ -84,12 +84,12 @@ func TestTheEndOfTheProgramWhileSending(t *testing.T) {
 		stop()
 		return p.post.Dial(context.WithoutCancel(c), network, address)
 	}
-	_ = p.Dispatch(stopping)
+	_ = p.Sending.Dispatch(stopping)
 	require.Equal(t, writing.Waiting, p.state(t).State)
 	require.Zero(t, p.state(t).Attempts, "nothing was tried")
 	require.Empty(t, p.post.Taken())
 	p.link()
-	require.NoError(t, p.Dispatch(ctx))
+	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Len(t, p.post.Taken(), 1)
 }
 
@@ -120,7 +120,7 @@ func TestHiddenRecipientsStayHidden(t *testing.T) {
 	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{})
 	require.NoError(t, err)
 	p.later(time.Minute)
-	require.NoError(t, p.Dispatch(ctx))
+	require.NoError(t, p.Sending.Dispatch(ctx))
 	taken := p.post.Taken()[0]
 	require.Equal(t, []string{"a@x.example", "ann@x.example"}, taken.To)
 	require.NotContains(t, string(taken.Raw), "ann@x.example")

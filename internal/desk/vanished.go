@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -93,7 +94,7 @@ func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int
 			if changes, err = p.heed(t, news); err != nil {
 				return err
 			}
-			text = fmt.Sprintf("Binned %s. The history can take that back.", plural(len(changes), "conversation"))
+			text = fmt.Sprintf("Binned %s. The history can take that back.", say.Plural(len(changes), "conversation"))
 			return t.DropVanished(open)
 		}
 		for i := range open {
@@ -102,7 +103,7 @@ func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int
 		if changes, err = d.fetchBack(t, who, open); err != nil {
 			return err
 		}
-		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", plural(len(open), "message"), a.Name)
+		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", say.Plural(len(open), "message"), a.Name)
 		return t.Vanish(open)
 	})
 	if err == nil {

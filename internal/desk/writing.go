@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -29,9 +30,6 @@ const (
 	MaxFiles  = 25 << 20 // bytes of all its files
 	maxPeople = 200      // recipients
 )
-
-// usualSpan is for how many seconds a message can be taken back after sending.
-const usualSpan = 15
 
 // Draft gives the view of a draft that has not been sent.
 func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
@@ -77,29 +75,13 @@ func draftView(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, er
 	for _, f := range files {
 		v.Files = append(v.Files, FileView{f.ID, f.Name, f.Type, f.Size})
 	}
-	a, err := accountOf(t, who.Box, draft.AccountID, "")
+	a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
 	if err != nil {
 		return v, err
 	}
 	v.Account, v.Signature = a.ID, a.Signature
 	_, v.Below, err = below(t, who, draft)
 	return v, err
-}
-
-// accountOf is the account with that ID, else the one of an address, else the
-// first; the zero value if there is none.
-func accountOf(t store.Tx, box, id int64, address string) (store.Account, error) {
-	accounts, err := t.Accounts(box)
-	if err != nil || len(accounts) == 0 {
-		return store.Account{}, err
-	}
-	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == id }); i >= 0 {
-		return accounts[i], nil
-	}
-	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.Address == address }); i >= 0 {
-		return accounts[i], nil
-	}
-	return accounts[0], nil
 }
 
 // lastReceived gives the newest message of a conversation that somebody else
@@ -239,7 +221,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 				break
 			}
 		}
-		a, err := accountOf(t, who.Box, 0, named)
+		a, err := outbox.AccountOf(t, who.Box, 0, named)
 		if err != nil {
 			return err
 		}
@@ -413,7 +395,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 	if err != nil {
 		return l, err
 	}
-	l = post.Letter{MessageID: newMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
+	l = post.Letter{MessageID: outbox.NewMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
 		To: draft.To, Cc: draft.Cc, Subject: draft.Subject, Text: draft.Text, Rich: draft.Rich, Signature: a.Signature, Receipt: draft.Receipt}
 	if !draft.Bare {
 		l.Below = under
@@ -475,7 +457,7 @@ func (d *Desk) PreviewDraft(ctx context.Context, who identity.Who, id int64) (sa
 		if err != nil {
 			return err
 		}
-		a, err := accountOf(t, who.Box, draft.AccountID, "")
+		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
 		if err != nil {
 			return err
 		}
@@ -494,11 +476,6 @@ func (d *Desk) PreviewDraft(ctx context.Context, who identity.Who, id int64) (sa
 		b.HTML = post.PlainHTML(b.Text)
 	}
 	return post.Sanitise(b.HTML, false, func(string) string { return "" }), nil
-}
-
-// spanOf is for how long a message can be taken back after sending.
-func spanOf(h store.Habits) when.Instant {
-	return when.Instant(cmp.Or(h.Span, usualSpan)) * 1000
 }
 
 // questions are what the user is asked before a message goes.
@@ -549,7 +526,7 @@ func (d *Desk) SendDraft(ctx context.Context, who identity.Who, key string, id i
 				return out, nil
 			}
 		}
-		a, err := accountOf(t, who.Box, draft.AccountID, "")
+		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
 		if err != nil {
 			return out, err
 		}
@@ -560,7 +537,7 @@ func (d *Desk) SendDraft(ctx context.Context, who identity.Who, key string, id i
 		if err != nil {
 			return out, err
 		}
-		out.At = now + spanOf(p.Habits)
+		out.At = now + outbox.SpanOf(p.Habits)
 		if !s.At.IsZero() {
 			out.At = s.At.At
 		}

@@ -8,6 +8,8 @@
 package journal
 
 import (
+	"time"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
@@ -31,6 +33,9 @@ func New(s *store.Store, c Clock) *Journal {
 
 // Now is the present by the journal's clock.
 func (j *Journal) Now() when.Instant { return when.Of(j.clock.Now()) }
+
+// Time is the same as a time.Time.
+func (j *Journal) Time() time.Time { return j.clock.Now() }
 
 // Kind is what the journal has to know of a kind of entry.
 type Kind struct {

@@ -40,16 +40,25 @@ func (t Tx) Withdraw(id int64, withdrawn bool, next when.Instant) error {
 		map[string]any{"withdrawn": withdrawn, "next": next, "id": id}).Error
 }
 
-// ToSend gives up to n messages whose time to be handed over has come by now,
-// in order.
-func (t Tx) ToSend(now when.Instant, n int) (out []Outgoing, err error) {
-	err = t.db.Where("state = 'waiting' AND next <= ?", now).Order("next, id").Limit(n).Find(&out).Error
+// AccountsToSend gives the accounts, of whatever box, that have messages whose
+// time to be handed over has come by now; 0 among them if those of some have no
+// account.
+func (t Tx) AccountsToSend(now when.Instant) (accounts []int64, err error) {
+	err = t.db.Model(&Outgoing{}).Where("state = 'waiting' AND next <= ?", now).Distinct().Order("account_id").Pluck("account_id", &accounts).Error
+	return accounts, err
+}
+
+// ToSend gives up to n messages of an account whose time to be handed over has
+// come by now, in order.
+func (t Tx) ToSend(account int64, now when.Instant, n int) (out []Outgoing, err error) {
+	err = t.db.Where("state = 'waiting' AND next <= ? AND account_id = ?", now, account).Order("next, id").Limit(n).Find(&out).Error
 	return out, err
 }
 
-// NextToSend is when the next message is to be handed over; 0 if none is.
-func (t Tx) NextToSend() (at when.Instant, err error) {
-	err = t.db.Model(&Outgoing{}).Where("state = 'waiting'").Select("COALESCE(MIN(next), 0)").Scan(&at).Error
+// NextToSend is when, after the instant given, the next message of whatever box
+// is to be handed over; 0 if none is.
+func (t Tx) NextToSend(after when.Instant) (at when.Instant, err error) {
+	err = t.db.Model(&Outgoing{}).Where("state = 'waiting' AND next > ?", after).Select("COALESCE(MIN(next), 0)").Scan(&at).Error
 	return at, err
 }
 

@@ -73,7 +73,7 @@ func TestDraftsAndOutboxOfAnOlderDatabase(t *testing.T) {
 		require.Equal(t, writing.Reply, d.Mode)
 		require.Equal(t, "Thursday is", d.Text)
 		require.EqualValues(t, 200, d.Changed)
-		next, err := tx.NextToSend()
+		next, err := tx.NextToSend(0)
 		require.NoError(t, err)
 		require.Zero(t, next, "nothing old is sent by itself")
 		out, err := tx.Outbox(1, 0, 10)

@@ -84,7 +84,7 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Again bool `json:"again"`
 	}) (any, error) {
-		return gin.H{}, s.d.Settle(c, w, id(c, "id"), v.Again)
+		return gin.H{}, s.d.Sending.Settle(c, w, id(c, "id"), v.Again)
 	}))
 }
 

@@ -1,0 +1,72 @@
+package outbox
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// Queue puts a message into the outbox that Ebbe has written itself, to be sent
+// from the account of that address; without any account it is only kept.
+func Queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.Outgoing, bool, error) {
+	a, err := AccountOf(t, o.BoxID, 0, from)
+	if err != nil {
+		return o, false, err
+	}
+	o.AccountID, o.State, o.Next = a.ID, writing.Waiting, now
+	if a.ID == 0 {
+		o.State = writing.Kept
+	}
+	o.To = []writing.Recipient{{Address: o.Address, State: writing.Waiting}}
+	fresh, err := t.Send(&o)
+	return o, fresh, err
+}
+
+// NewMessageID makes a Message-ID for a message from an account (RFC 5322,
+// section 3.6.4).
+func NewMessageID(a store.Account) string {
+	_, domain, _ := strings.Cut(a.Address, "@")
+	return uuid.NewString() + "@" + domain
+}
+
+// Compose makes a letter from an account a message to one person, to be put into
+// the outbox.
+func Compose(who identity.Who, a store.Account, l post.Letter, at when.Instant) (o store.Outgoing, err error) {
+	l.MessageID, l.Date, l.From = NewMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
+	o = store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
+	o.Original, err = post.Compose(l)
+	return o, err
+}
+
+// AccountOf is the account with that ID, else the one of an address, else the
+// first; the zero value if there is none.
+func AccountOf(t store.Tx, box, id int64, address string) (store.Account, error) {
+	accounts, err := t.Accounts(box)
+	if err != nil || len(accounts) == 0 {
+		return store.Account{}, err
+	}
+	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == id }); i >= 0 {
+		return accounts[i], nil
+	}
+	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.Address == address }); i >= 0 {
+		return accounts[i], nil
+	}
+	return accounts[0], nil
+}
+
+// SpanOf is for how long a message can be taken back after sending.
+func SpanOf(h store.Habits) when.Instant {
+	return when.Instant(cmp.Or(h.Span, usualSpan)) * 1000
+}
+
+// usualSpan is for how many seconds a message can be taken back after sending.
+const usualSpan = 15

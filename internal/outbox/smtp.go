@@ -1,0 +1,55 @@
+package outbox
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// SMTP submits messages over the network, and looks for what was sent in
+// mailboxes.
+type SMTP struct {
+	Network post.Network
+	Login   func(store.Account) (post.Login, error)
+}
+
+// Submit opens a line to the server that sends for an account (RFC 6409).
+func (s SMTP) Submit(ctx context.Context, a store.Account) (Line, error) {
+	login, err := s.Login(a)
+	if err != nil {
+		return nil, errors.New(say.Upper(err.Error()) + ".")
+	}
+	c, err := s.Network.OpenCounter(ctx, a.Sending, login)
+	if err != nil {
+		return nil, err
+	}
+	return c, nil
+}
+
+// HasSent looks into the folder of sent mail of an account.
+func (s SMTP) HasSent(ctx context.Context, a store.Account, messageID string) bool {
+	login, err := s.Login(a)
+	if err != nil {
+		return false
+	}
+	m, err := s.Network.OpenMailbox(ctx, a.Mailbox, login)
+	if err != nil {
+		return false
+	}
+	defer m.Close()
+	folders, err := m.Folders()
+	i := slices.IndexFunc(folders, func(f post.Folder) bool { return f.Role == mail.RoleSent })
+	if err != nil || i < 0 {
+		return false
+	}
+	if _, err := m.Select(folders[i].Name); err != nil {
+		return false
+	}
+	found, err := m.Find(messageID)
+	return err == nil && len(found) > 0
+}
