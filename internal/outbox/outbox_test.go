@@ -68,9 +68,7 @@ func (l *line) Hand(_ string, to []string, _ []byte, final func([]string) error)
 	}
 	l.s.mu.Lock()
 	defer l.s.mu.Unlock()
-	for _, a := range to {
-		l.s.taken = append(l.s.taken, a)
-	}
+	l.s.taken = append(l.s.taken, to...)
 	return post.Handed{Taken: to}, nil
 }
 
