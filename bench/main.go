@@ -140,7 +140,7 @@ func returns(dir string) {
 	}
 	clock.by = 24 * time.Hour
 	begin := time.Now()
-	check(d.CatchUp(ctx))
+	check(d.Agenda.CatchUp(ctx))
 	fmt.Printf("%-44s %6.2f s\n", "10,000 returns due at once", time.Since(begin).Seconds())
 }
 
@@ -178,7 +178,7 @@ func held(dir string) {
 	fmt.Printf("%-44s %6.2f s\n", "and taken back", time.Since(begin).Seconds())
 	clock.by = 24 * time.Hour
 	begin = time.Now()
-	check(d.CatchUp(ctx))
+	check(d.Agenda.CatchUp(ctx))
 	fmt.Printf("%-44s %6.2f s\n", "50,000 held come in with their round", time.Since(begin).Seconds())
 	q := must(d.Queue(ctx, who, desk.Arrangement{}))
 	if q.Left != n {

@@ -58,7 +58,7 @@ func (f *office) until(t testing.TB, text string) {
 	}
 	require.NoError(t, err)
 	for {
-		at, err := f.nextThing(ctx)
+		at, err := f.Agenda.Next(ctx)
 		require.NoError(t, err)
 		if at == 0 || at.Time().After(to) {
 			break
@@ -66,10 +66,10 @@ func (f *office) until(t testing.TB, text string) {
 		if at.Time().After(f.clock.t) {
 			f.clock.t = at.Time()
 		}
-		require.NoError(t, f.CatchUp(ctx))
+		require.NoError(t, f.Agenda.CatchUp(ctx))
 	}
 	f.clock.t = to
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 }
 
 // shows is the queue in words: each group with its subjects.
@@ -195,7 +195,7 @@ func TestThreeRoundsMissedLandAsOne(t *testing.T) {
 	loc := f.who.Week.Location()
 	f.clock.t = time.Date(2026, 11, 25, 10, 0, 0, 0, loc)
 	f.reopen(t)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, map[string]string{f.roundKey("9:00"): "Two, One"}, f.shows(t), "named by the last, the newest first")
 	history, err := f.History(ctx, f.who, store.Past{Actor: store.ByClock})
 	require.NoError(t, err)
@@ -208,7 +208,7 @@ func TestThreeRoundsMissedLandAsOne(t *testing.T) {
 	f.arrive(t, f.letter("a@x", mirelaFrom, "Before"))
 	f.clock.t = f.clock.t.Add(time.Hour + time.Second)
 	f.arrive(t, f.letter("b@x", mirelaFrom, "After"))
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, "Before", f.shows(t)[f.roundKey("14:00")])
 	f.until(t, "16:30")
 	require.Equal(t, "After", f.shows(t)[f.roundKey("16:30")])
@@ -217,7 +217,7 @@ func TestThreeRoundsMissedLandAsOne(t *testing.T) {
 	// A round that nobody saw on the day it was is still said today.
 	f.arrive(t, f.letter("3@x", mirelaFrom, "Three"))
 	f.clock.t = time.Date(2026, 11, 27, 7, 0, 0, 0, loc)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	missed := fmt.Sprintf("round-%d", when.Of(time.Date(2026, 11, 26, 16, 30, 0, 0, loc)))
 	require.Equal(t, "Three", f.shows(t)[missed])
 }

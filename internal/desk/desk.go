@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
 	"ebbe/internal/post"
+	"ebbe/internal/runner"
 	"ebbe/internal/store"
 )
 
@@ -24,6 +25,7 @@ type Desk struct {
 	People  *identity.Directory // who may do them
 	Journal *journal.Journal    // where they are written down
 	Sending *outbox.Outbox      // what goes out
+	Agenda  *runner.Runner      // what happens by itself
 
 	store *store.Store
 	clock journal.Clock
@@ -80,11 +82,13 @@ type shelf struct {
 // New makes a desk over a store. In the demo, one click signs in, and the
 // clock can be moved if it is a *journal.SystemClock.
 func New(s *store.Store, c journal.Clock, demo bool) *Desk {
-	d := &Desk{store: s, clock: c, demo: demo, wake: make(chan struct{}, 1), reader: post.Read, readWithin: readWithin}
+	d := &Desk{store: s, clock: c, demo: demo, reader: post.Read, readWithin: readWithin}
 	d.Journal = journal.New(s, c)
 	d.People = identity.New(s, d.now, demo)
 	d.Sending = outbox.New(s, d.Journal, network{d}, d.fileSent, func() bool { return d.links == nil || d.resting() })
+	d.Agenda = runner.New(s, d.Journal, d.resting)
 	d.register()
+	d.agenda()
 	d.Journal.Listen(func(int64, journal.Event) { d.stir() })
 	return d
 }
@@ -96,7 +100,7 @@ func (d *Desk) now() when.Instant { return d.Journal.Now() }
 
 // stir wakes what works by itself: something has been announced.
 func (d *Desk) stir() {
-	nudge(d.wake)
+	d.Agenda.Stir()
 	if d.links == nil {
 		return
 	}

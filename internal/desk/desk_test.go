@@ -323,7 +323,7 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 	}
 	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["A"]}, Return: f.moment(t, "thu 9:00")})
 	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["B"]}, Return: f.moment(t, "wed 9:00")})
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Len(t, f.queue(t), 1, "nothing is early")
 	l, err := f.Later(ctx, f.who, "")
 	require.NoError(t, err)
@@ -331,8 +331,8 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 
 	f.clock.t = begin.AddDate(0, 0, 5) // off for five days
 	f.reopen(t)
-	require.NoError(t, f.CatchUp(ctx))
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	q := f.queue(t)
 	require.Equal(t, []string{"A", "B", "C"}, []string{q[0].Subject, q[1].Subject, q[2].Subject})
 	keys, _ := f.groups(t, Arrangement{})
@@ -360,7 +360,7 @@ func TestTakingBackASnoozeTakesItOffTheAgenda(t *testing.T) {
 	require.NoError(t, err)
 	before := f.queue(t)
 	f.clock.t = begin.Add(3 * time.Hour)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, before, f.queue(t))
 	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Return: when.Moment{At: when.Of(begin)}})
 	require.ErrorContains(t, err, "has passed")
@@ -387,8 +387,8 @@ func TestFollowUpsAndTheirReminders(t *testing.T) {
 
 	f.clock.t = begin.Add(2 * time.Hour)
 	f.reopen(t)
-	require.NoError(t, f.CatchUp(ctx))
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1)
@@ -402,7 +402,7 @@ func TestFollowUpsAndTheirReminders(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards)
 	f.clock.t = begin.Add(4 * time.Hour)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err = f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1, "reminded again")

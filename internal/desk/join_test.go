@@ -135,7 +135,7 @@ func TestSnoozesWhenConversationsAreJoined(t *testing.T) {
 	require.Equal(t, int64(1), f.place(t, 2).MergedTo)
 	f.sound(t)
 	f.later(100 * time.Hour)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, inbox.Inbox, f.place(t, 1).Place)
 }
 
@@ -334,7 +334,7 @@ func TestPlacesAgainstAReference(t *testing.T) {
 		f, c := newOffice(t, store.Options{}), &crowd{of: map[string]*heap{}}
 		for n := range rapid.IntRange(3, 10).Draw(rt, "messages") {
 			f.later(time.Duration(rapid.IntRange(1, 48).Draw(rt, "hours")) * time.Hour)
-			require.NoError(t, f.CatchUp(ctx))
+			require.NoError(t, f.Agenda.CatchUp(ctx))
 			for _, h := range c.heaps {
 				if h.place == inbox.Snoozed && !h.back.After(f.clock.t) {
 					h.place = inbox.Inbox

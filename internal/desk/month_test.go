@@ -106,7 +106,7 @@ func (m *month) step() {
 func (m *month) round() (failed error) {
 	require.NoError(m.t, m.Sending.Dispatch(ctx))
 	failed = m.PassNow(ctx)
-	require.NoError(m.t, m.CatchUp(ctx))
+	require.NoError(m.t, m.Agenda.CatchUp(ctx))
 	return failed
 }
 

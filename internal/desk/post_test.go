@@ -308,7 +308,7 @@ func TestNobodyAnsweredInTime(t *testing.T) {
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	p.later(4 * 24 * time.Hour)
-	require.NoError(t, p.CatchUp(ctx))
+	require.NoError(t, p.Agenda.CatchUp(ctx))
 	require.Equal(t, inbox.Unanswered, p.where(t, "Crate").Reason)
 }
 

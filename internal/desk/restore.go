@@ -289,7 +289,7 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 		return err
 	})
 	if err == nil && reminders && release {
-		err = d.CatchUp(ctx)
+		err = d.Agenda.CatchUp(ctx)
 	}
 	if err == nil {
 		d.Journal.Tell(who.Box, "", changes)

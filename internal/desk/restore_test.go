@@ -87,7 +87,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	q.sound(t)
 	for range 2 { // before its accounts were looked at nothing happens
 		require.NoError(t, q.Sending.Dispatch(ctx))
-		require.NoError(t, q.CatchUp(ctx))
+		require.NoError(t, q.Agenda.CatchUp(ctx))
 	}
 	require.Len(t, q.post.Taken(), 1)
 	require.Equal(t, inbox.Snoozed, q.where(t, "Matter 5").Place)
@@ -101,7 +101,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	q.pass(t)
 	q.pass(t)
 	require.NoError(t, q.Sending.Dispatch(ctx))
-	require.NoError(t, q.CatchUp(ctx))
+	require.NoError(t, q.Agenda.CatchUp(ctx))
 	require.Len(t, q.post.Taken(), 1, "nothing goes twice, and nothing by itself")
 	require.Len(t, q.in(postoffice.Trash), binned)
 	require.Equal(t, inbox.Inbox, q.where(t, "Matter 5").Place, "what comes back does so now")
@@ -146,7 +146,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	text, err := r.SettleRestored(ctx, r.who, "reminders", false)
 	require.NoError(t, err)
 	require.Equal(t, fmt.Sprintf("%d reminders dropped. What they are about stays as it is.", reminders), text)
-	require.NoError(t, r.CatchUp(ctx))
+	require.NoError(t, r.Agenda.CatchUp(ctx))
 	c, err := r.Cards(ctx, r.who)
 	require.NoError(t, err)
 	require.Empty(t, c.Cards)
@@ -159,7 +159,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.NoError(t, err)
 	waiting := func(reminders int, decisions bool) {
 		t.Helper()
-		require.NoError(t, r.CatchUp(ctx))
+		require.NoError(t, r.Agenda.CatchUp(ctx))
 		r.pass(t)
 		v, err = r.Restored(ctx, r.who)
 		require.NoError(t, err)

@@ -322,7 +322,7 @@ func TestPlaces(t *testing.T) {
 	out := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Until: inbox.UntilSite, Site: shop.ID})
 	require.Equal(t, "Back all 2 when you are there.", out.Text)
 	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Weekly 7"]}, Until: inbox.UntilSite, Site: quay.ID})
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Len(t, f.queue(t), 4)
 
 	out, err = f.BeAt(ctx, f.who, "", shop.ID)
@@ -393,7 +393,7 @@ func TestSnoozesThatWait(t *testing.T) {
 	require.ErrorContains(t, err, "has passed")
 
 	f.clock.t = begin.AddDate(0, 0, 22)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	reasons := map[string]inbox.Reason{}
 	for _, s := range f.queue(t) {
 		reasons[s.Subject] = s.Position.Reason

@@ -210,7 +210,7 @@ func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, right, l.Slips[0].Position.Return)
 	f.clock.t = right.At.Time().Add(-time.Minute)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards, "not an hour early")

@@ -223,7 +223,7 @@ func TestRepeatingOnFinishing(t *testing.T) {
 	require.NotEqual(t, first.UID, next.UID)
 	require.True(t, next.Open())
 	f.clock.t = next.Due.At.Time()
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1, "its reminder goes with it")
@@ -247,7 +247,7 @@ func TestClosingTheDay(t *testing.T) {
 	require.Equal(t, []int{2, 3, 6}, c.Items[0].Free, "tomorrow is full, then the weekend")
 
 	f.clock.t = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC) // 17:00
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 4, cards.Close, "the user is called for")
@@ -279,7 +279,7 @@ func TestClosingTheDay(t *testing.T) {
 	require.ErrorContains(t, err, "is done, so it was not moved")
 
 	f.clock.t = begin.Add(24 * time.Hour) // the next morning nobody is called for the day before
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	s, err := f.FollowUpSettings(ctx, f.who)
 	require.NoError(t, err)
 	off := s.Settings
@@ -312,7 +312,7 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 	require.Contains(t, (<-events).Notice, "Halvard has written; you need not wait any more: “Wait for Halvard”.")
 
 	f.clock.t = f.moment(t, "wed 8:00").At.Time()
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, "Report of Jonas", cards.Cards[0].Title, "it is time to ask again")
@@ -346,7 +346,7 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 	f.clock.t = begin.Add(48 * time.Hour)
 	f.reopen(t)
 	events := f.Journal.Subscribe(ctx, 1)
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	notice := ""
 	for notice == "" {
 		notice = (<-events).Notice
@@ -477,8 +477,8 @@ func TestTheWeekOfTheCalendar(t *testing.T) {
 	require.Equal(t, "a@x", v.Events[0].Message)
 	f.clock.t = v.Events[0].Start.At.Time().Add(-30 * time.Minute)
 	f.reopen(t)
-	require.NoError(t, f.CatchUp(ctx))
-	require.NoError(t, f.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
+	require.NoError(t, f.Agenda.CatchUp(ctx))
 	cards, err := f.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Events, 1)

@@ -421,7 +421,7 @@ func (y *year) step() {
 		y.post.Renumber(museum)
 	default:
 		y.clock.t = y.clock.t.Add(time.Duration(y.draw("days", 6)) * 24 * time.Hour)
-		require.NoError(y.rt, y.CatchUp(ctx))
+		require.NoError(y.rt, y.Agenda.CatchUp(ctx))
 		y.say("it is %s", y.clock.t.Format(time.DateTime))
 		for _, b := range y.ref {
 			if b.place == inbox.Snoozed && !b.back.After(y.clock.t) {
@@ -441,7 +441,7 @@ func TestAYearOfAMailbox(t *testing.T) {
 		y.pass()
 		for range rapid.IntRange(5, 25).Draw(rt, "steps") {
 			y.clock.t = y.clock.t.Add(time.Duration(1+y.draw("minutes", 600)) * time.Minute)
-			require.NoError(rt, y.CatchUp(ctx))
+			require.NoError(rt, y.Agenda.CatchUp(ctx))
 			for _, b := range y.ref {
 				if b.place == inbox.Snoozed && !b.back.After(y.clock.t) {
 					b.place, b.back, b.unread = inbox.Inbox, time.Time{}, true

@@ -441,3 +441,10 @@ func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
 	}
 	return out, nil
 }
+
+// TitleOf is what a follow-up or an event of a box is called, by its UID, as far
+// as that can be read; else "".
+func (t Tx) TitleOf(box int64, uid string) (title string) {
+	_ = t.db.Raw("SELECT COALESCE(json_extract(data, '$.title'), '') FROM follow_ups WHERE box_id = ? AND uid = ? AND json_valid(data) UNION ALL SELECT COALESCE(json_extract(data, '$.title'), '') FROM events WHERE box_id = ? AND uid = ? AND json_valid(data) LIMIT 1", box, uid, box, uid).Scan(&title).Error
+	return title
+}

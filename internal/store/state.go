@@ -200,17 +200,34 @@ func (t Tx) setThing(box int64, kind inbox.Kind, conversation int64, followUp st
 		ON CONFLICT DO UPDATE SET at = excluded.at`, box, thing.At, kind, conversation, followUp).Error
 }
 
-// Due gives the things of the agenda that have to happen by now, at most n, in
-// the order in which they have to.
-func (t Tx) Due(now when.Instant, n int) (things []Thing, err error) {
-	err = t.db.Where("at <= ?", now).Order("at, kind, conversation_id, follow_up").Limit(n).Find(&things).Error
+// BoxesDue gives the boxes in which something has to happen by now.
+func (t Tx) BoxesDue(now when.Instant) (boxes []int64, err error) {
+	err = t.db.Model(&Thing{}).Where("at <= ?", now).Distinct().Order("box_id").Pluck("box_id", &boxes).Error
+	return boxes, err
+}
+
+// Due gives the things of the agenda of a box that have to happen by now, at most
+// n, in the order in which they have to.
+func (t Tx) Due(box int64, now when.Instant, n int) (things []Thing, err error) {
+	err = t.db.Where("+box_id = ? AND at <= ?", box, now).Order("at, kind, conversation_id, follow_up").Limit(n).Find(&things).Error
 	return things, err
 }
 
-// NextThing is the earliest instant on the agenda, zero if nothing is to happen by
-// itself.
-func (t Tx) NextThing() (at when.Instant, err error) {
-	err = t.db.Model(&Thing{}).Where("at < ?", held).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
+// LeftOf counts those of the things that are on the agenda as they were.
+func (t Tx) LeftOf(things []Thing) (left int64, err error) {
+	raw := make([][2]int64, len(things))
+	for i, th := range things {
+		raw[i] = [2]int64{th.ID, int64(th.At)}
+	}
+	all, _ := json.Marshal(raw) // numbers always can be
+	err = t.db.Raw("SELECT COUNT(*) FROM json_each(?) j CROSS JOIN things t ON t.id = j.value->>0 AND +t.at = j.value->>1", string(all)).Scan(&left).Error
+	return left, err
+}
+
+// NextThing is the earliest instant after the one given at which something is on
+// the agenda of any box, zero if nothing is to happen by itself.
+func (t Tx) NextThing(after when.Instant) (at when.Instant, err error) {
+	err = t.db.Model(&Thing{}).Where("at > ? AND at < ?", after, held).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
 	return at, err
 }
 

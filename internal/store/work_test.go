@@ -37,7 +37,7 @@ func TestFollowUpsOfAnOlderDatabase(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, []followup.Reminder{{At: when.Moment{At: 700}}}, f.Data.Reminders)
 		require.Equal(t, "todo", f.Stage)
-		things, err := tx.Due(1000, 10)
+		things, err := tx.Due(1, 1000, 10)
 		require.Equal(t, inbox.Remind, things[0].Kind)
 		require.EqualValues(t, 700, things[0].At)
 		return err
