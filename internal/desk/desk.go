@@ -30,7 +30,6 @@ type Desk struct {
 	store *store.Store
 	clock journal.Clock
 	demo  bool
-	wake  chan struct{}
 	rest  rest
 	links *links // nil: no network
 
