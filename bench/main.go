@@ -33,6 +33,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/store"
 )
 
@@ -128,7 +129,7 @@ func returns(dir string) {
 	clock, ctx := &shifted{}, context.Background()
 	d := desk.New(s, clock, false)
 	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "Europe/Oslo"}))
-	must(d.Import(ctx, 1, []string{box}, desk.ImportOptions{}))
+	must(d.Intake.Import(ctx, 1, []string{box}, intake.Options{}))
 	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
 	for id := int64(1); id <= n; id += 500 {
 		var ids []int64
@@ -168,7 +169,7 @@ func held(dir string) {
 	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
 	must(d.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
 	begin := time.Now()
-	must(d.Import(ctx, 1, []string{box}, desk.ImportOptions{Arrived: true}))
+	must(d.Intake.Import(ctx, 1, []string{box}, intake.Options{Arrived: true}))
 	fmt.Printf("%-44s %6.0f messages/s\n", "mail arrives and is held", n/time.Since(begin).Seconds())
 	begin = time.Now()
 	must(d.LetIn(ctx, who, "", desk.LettingIn{All: true}))

@@ -22,6 +22,7 @@ import (
 	"ebbe/demo"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -190,9 +191,9 @@ func importCommand() *cobra.Command {
 		}
 		defer s.Close()
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
-		tally, err := desk.New(s, &journal.SystemClock{}, false).Import(c.Context(), box, paths, desk.ImportOptions{
+		tally, err := desk.New(s, &journal.SystemClock{}, false).Intake.Import(c.Context(), box, paths, intake.Options{
 			Place: inbox.Place(*place),
-			Progress: func(t desk.Tally) {
+			Progress: func(t intake.Tally) {
 				end := "\n"
 				if terminal {
 					end = "\r"

@@ -24,9 +24,11 @@ var allowed = map[string][]string{
 	"internal/journal":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity"},
 	"internal/backoff":  {},
 	"internal/outbox":   {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff"},
-	"internal/runner":   {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
+	"internal/intake": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal",
+		"ebbe/internal/outbox"},
+	"internal/runner": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
 	"internal/desk": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
-		"ebbe/internal/outbox", "ebbe/internal/runner"},
+		"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake"},
 	"internal/web": {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
 	"demo":         {"ebbe/internal/"},
 }

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -283,7 +284,7 @@ func (d *Desk) PutAccount(ctx context.Context, who identity.Who, v AccountDraft)
 		if err != nil {
 			return err
 		}
-		own, err := ownAddresses(t, who.Box)
+		own, err := intake.OwnAddresses(t, who.Box)
 		if err != nil || own[a.Address] {
 			return err
 		}

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/runner"
 	"ebbe/internal/store"
@@ -40,12 +41,14 @@ func named(what string) func(store.Tx, store.Thing) string {
 }
 
 // gateOf is who keeps the gate of a box in which things happen.
-func gateOf(b *runner.Box) keeper { return keeper{b.T, b.ID, b.Person, b.Now} }
+func gateOf(b *runner.Box) intake.Gate {
+	return intake.Gate{T: b.T, Box: b.ID, Person: b.Person, Now: b.Now}
+}
 
 // hear gives the notification with these words, or keeps it while the user wants
 // to hear nothing.
 func hear(b *runner.Box, text string) error {
-	notice, err := gateOf(b).tell(text)
+	notice, err := gateOf(b).Tell(text)
 	if notice != "" {
 		b.Notices = append(b.Notices, notice)
 	}
@@ -76,7 +79,7 @@ func callToClose(b *runner.Box, things []store.Thing) error {
 
 // deliverDue lets in what is held and due.
 func deliverDue(b *runner.Box, _ []store.Thing) error {
-	got, notice, err := gateOf(b).deliver()
+	got, notice, err := gateOf(b).Deliver()
 	if err != nil {
 		return err
 	}
@@ -84,7 +87,7 @@ func deliverDue(b *runner.Box, _ []store.Thing) error {
 	if notice != "" {
 		b.Notices = append(b.Notices, notice)
 	}
-	b.Changes, b.Notices = append(b.Changes, got.changes...), append(b.Notices, got.notices...)
+	b.Changes, b.Notices = append(b.Changes, got.Changes...), append(b.Notices, got.Notices...)
 	return nil
 }
 
@@ -95,11 +98,11 @@ func comeBack(b *runner.Box, things []store.Thing) error {
 		ids[i] = th.ConversationID
 	}
 	k := gateOf(b)
-	answered, err := k.answered(ids)
+	answered, err := k.Answered(ids)
 	if err != nil {
 		return err
 	}
-	b.Changes = append(b.Changes, answered.changes...)
+	b.Changes = append(b.Changes, answered.Changes...)
 	state, err := b.T.State(b.ID, b.Person.ID, ids, nil)
 	if err != nil {
 		return err
@@ -117,7 +120,7 @@ func comeBack(b *runner.Box, things []store.Thing) error {
 			since = max(today, b.Late+1)
 			b.Late = since
 		}
-		after := inbox.ComeBack(before, since, b.Now, k.holds(th.At))
+		after := inbox.ComeBack(before, since, b.Now, k.Holds(th.At))
 		if !ok || after == before { // it waits no more
 			if err := b.T.DropThing(th.ID); err != nil {
 				return err

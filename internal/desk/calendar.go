@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
 	"ebbe/internal/post"
@@ -397,7 +398,7 @@ func answered(answer calendar.Answer, e calendar.Event, waits string, w when.Wee
 // guest is as whom the user is invited: the own address that is named, or the
 // one they sign in with.
 func (d *Desk) guest(t store.Tx, who identity.Who, e calendar.Event) (mail.Address, error) {
-	own, err := ownAddresses(t, who.Box)
+	own, err := intake.OwnAddresses(t, who.Box)
 	if err != nil {
 		return mail.Address{}, err
 	}

@@ -203,7 +203,7 @@ func (d *Desk) check(t store.Tx, who identity.Who, req *Decision, now when.Insta
 	}
 	if req.Sitting != 0 {
 		s, err := t.LastSitting(who.Person)
-		if err != nil && !isMissing(err) {
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 		if s.ID != req.Sitting || s.Ended != 0 {

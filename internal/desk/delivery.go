@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -174,7 +175,7 @@ func (q *PlanDraft) apply(w when.Week) error {
 // not written.
 func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
 	now := d.now()
-	var got landed
+	var got intake.Landed
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
@@ -199,28 +200,17 @@ func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *deli
 				return err
 			}
 		}
-		got, err = gate(t, who.Box, p, now)
+		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now}.Renew()
 		return err
 	})
 	if err == nil {
-		topics, conversations := journal.TopicsOf(got.changes)
-		if got.count > 0 {
+		topics, conversations := journal.TopicsOf(got.Changes)
+		if got.Count > 0 {
 			topics = append(topics, journal.TopicMail)
 		}
 		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
 	}
 	return err
-}
-
-// gate lets in what is due by now under what the person has settled, and notes
-// when the next change is.
-func gate(t store.Tx, box int64, p store.Person, now when.Instant) (landed, error) {
-	k := keeper{t, box, p, now}
-	got, err := k.due()
-	if err == nil {
-		err = reschedule(t, box, p.Delivery, p.Week, now)
-	}
-	return got, err
 }
 
 // PutPlan stores a plan, new or changed, and puts it in force if use is said.
@@ -391,9 +381,9 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 // named.
 func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q LettingIn) (journal.Decided, error) {
 	now := d.now()
-	var got landed
+	var got intake.Landed
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		k, err := d.keeper(t, who.Box, now)
+		k, err := intake.GateOf(t, who.Box, now)
 		if err != nil {
 			return out, err
 		}
@@ -411,14 +401,14 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		} else if ids, err = t.HeldAmong(who.Box, ids); err != nil {
 			return out, err
 		}
-		if got, err = k.land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
+		if got, err = k.Land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
 			return out, err
 		}
-		out = journal.Decided{Entry: got.entry, Count: got.count, Text: "Let in: " + say.Plural(got.count, "conversation") + "."}
+		out = journal.Decided{Entry: got.Entry, Count: got.Count, Text: "Let in: " + say.Plural(got.Count, "conversation") + "."}
 		if len(ids) > 0 {
 			out.First = ids[0]
 		}
-		if got.count == 0 {
+		if got.Count == 0 {
 			out.Text = "Nothing is held that could be let in."
 		}
 		out.Left, err = t.CountPlace(who.Box, inbox.Inbox)
@@ -434,7 +424,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 // moves the number left to decide besides the changes of the entry.
 func (d *Desk) letBack(t store.Tx, s *journal.Step) error {
 	box := s.Who.Box
-	k, err := d.keeper(t, box, d.now())
+	k, err := intake.GateOf(t, box, d.now())
 	if err != nil {
 		return err
 	}
@@ -451,7 +441,7 @@ func (d *Desk) letBack(t store.Tx, s *journal.Step) error {
 		if s.Entry.Delta, err = t.Land(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
 			return err
 		}
-		return k.recount(shown)
+		return k.Recount(shown)
 	}
 	if ids, err = t.Standing(box, ids, s.Root.At); err != nil {
 		return err
@@ -465,39 +455,7 @@ func (d *Desk) letBack(t store.Tx, s *journal.Step) error {
 		gone[id] = true
 	}
 	s.Entry.Touched, s.Entry.Delta = ids, -len(away)
-	return k.recount(slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return gone[id] }))
-}
-
-// recount computes anew what conversations are shown by, from their messages in
-// view.
-func (k keeper) recount(ids []int64) error {
-	own, err := ownAddresses(k.t, k.box)
-	if err != nil {
-		return err
-	}
-	rows, err := k.t.ConversationRows(k.box, ids)
-	if err != nil {
-		return err
-	}
-	messages, err := k.t.ShownMessages(k.box, ids)
-	if err != nil {
-		return err
-	}
-	var out store.Delivery
-	begun := map[int64]bool{}
-	for _, m := range messages {
-		row := rows[m.ConversationID]
-		if row == nil {
-			continue
-		}
-		if !begun[row.ID] {
-			begun[row.ID] = true
-			row.Messages, row.Files, row.Size, row.LastAt, row.FirstAt = 0, 0, 0, 0, m.Date
-			out.Conversations = append(out.Conversations, row)
-		}
-		row.Gather(m, own)
-	}
-	return k.t.Deliver(k.box, k.person.ID, out)
+	return k.Recount(slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return gone[id] }))
 }
 
 // inflow is the mail that is expected to come in from now on, for a forecast;

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -39,7 +40,7 @@ func (f *office) plan(t testing.TB, lines ...string) delivery.Plan {
 // arrive lets mail arrive now.
 func (f *office) arrive(t testing.TB, raws ...string) {
 	t.Helper()
-	in := f.Intake(ctx, 1, ImportOptions{Arrived: true})
+	in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true})
 	for _, r := range raws {
 		require.NoError(t, in.Add(post.Item{Raw: []byte(r)}))
 	}
@@ -657,7 +658,7 @@ func TestFiftyThousandHeldComeIn(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.plan(t, "mon–fri 14")
 	const n = 2000 // the figure for 50,000 is in docs/speed.md
-	in := f.Intake(ctx, 1, ImportOptions{Arrived: true})
+	in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true})
 	for i := range n {
 		require.NoError(t, in.Add(post.Item{Raw: []byte(f.letter(fmt.Sprint(i, "@x"), fmt.Sprintf("P%d <p%d@c.example>", i%90, i%90), fmt.Sprint("Number ", i)))}))
 	}

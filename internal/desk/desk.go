@@ -13,9 +13,9 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
 	"ebbe/internal/runner"
 	"ebbe/internal/store"
 )
@@ -24,6 +24,7 @@ import (
 type Desk struct {
 	People  *identity.Directory // who may do them
 	Journal *journal.Journal    // where they are written down
+	Intake  *intake.Intake      // how mail comes in
 	Sending *outbox.Outbox      // what goes out
 	Agenda  *runner.Runner      // what happens by itself
 
@@ -32,9 +33,6 @@ type Desk struct {
 	demo  bool
 	rest  rest
 	links *links // nil: no network
-
-	reader     func(raw []byte) post.Body // post.Read, but in tests
-	readWithin time.Duration              // what a message may take to be read
 
 	inward string // the host at which addresses into Ebbe are; empty: they take nothing
 
@@ -81,9 +79,10 @@ type shelf struct {
 // New makes a desk over a store. In the demo, one click signs in, and the
 // clock can be moved if it is a *journal.SystemClock.
 func New(s *store.Store, c journal.Clock, demo bool) *Desk {
-	d := &Desk{store: s, clock: c, demo: demo, reader: post.Read, readWithin: readWithin}
+	d := &Desk{store: s, clock: c, demo: demo}
 	d.Journal = journal.New(s, c)
 	d.People = identity.New(s, d.now, demo)
+	d.Intake = intake.New(s, d.Journal, d.forget)
 	d.Sending = outbox.New(s, d.Journal, network{d}, d.fileSent, func() bool { return d.links == nil || d.resting() })
 	d.Agenda = runner.New(s, d.Journal, d.resting)
 	d.register()

@@ -22,6 +22,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -104,9 +105,9 @@ func (f *office) reopen(t testing.TB) {
 	require.NoError(t, f.Start(ctx))
 }
 
-func (f *office) take(t testing.TB, raws ...string) Tally {
+func (f *office) take(t testing.TB, raws ...string) intake.Tally {
 	t.Helper()
-	in := f.Intake(ctx, 1, ImportOptions{})
+	in := f.Intake.Begin(ctx, 1, intake.Options{})
 	for _, r := range raws {
 		require.NoError(t, in.Add(post.Item{Raw: []byte(r)}))
 	}
@@ -197,8 +198,8 @@ func TestConversationsWhateverTheOrderOfTheirMessages(t *testing.T) {
 func TestImportingTwiceAndDuplicateMessageIDs(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	a := letter("same@x", "mirela@c.example", "First")
-	require.Equal(t, Tally{Read: 3, New: 2, Known: 1}, f.take(t, a, letter("same@x", "halvard@l.example", "Another with the same ID"), a))
-	require.Equal(t, Tally{Read: 2, New: 1, Known: 1, KeptRaw: 1}, f.take(t, a, "no header, but somebody's words"))
+	require.Equal(t, intake.Tally{Read: 3, New: 2, Known: 1}, f.take(t, a, letter("same@x", "halvard@l.example", "Another with the same ID"), a))
+	require.Equal(t, intake.Tally{Read: 2, New: 1, Known: 1, KeptRaw: 1}, f.take(t, a, "no header, but somebody's words"))
 	f.sound(t)
 	list, err := f.Find(ctx, f.who, search.Query{Words: "somebody's"}, "")
 	require.NoError(t, err)
@@ -231,7 +232,7 @@ func TestExportGivesBackWhatCameIn(t *testing.T) {
 	_, err = f.Export(ctx, 1, "mbox", box)
 	require.Error(t, err, "an export overwrites nothing")
 	again := newOffice(t, store.Options{})
-	tally, err := again.Import(ctx, 1, []string{box}, ImportOptions{})
+	tally, err := again.Intake.Import(ctx, 1, []string{box}, intake.Options{})
 	require.NoError(t, err)
 	require.Equal(t, 3, tally.New)
 	require.NoError(t, post.Walk(box, func(i post.Item) error { require.True(t, got[string(i.Raw)]); return nil }, nil))
@@ -427,7 +428,7 @@ func TestAFullDiskLosesNothing(t *testing.T) {
 	big := strings.Repeat("a long line of text that fills the disk soon\n", 400)
 	stored := 0
 	for i := range 200 {
-		in := f.Intake(ctx, 1, ImportOptions{})
+		in := f.Intake.Begin(ctx, 1, intake.Options{})
 		require.NoError(t, in.Add(post.Item{Raw: []byte(letter(fmt.Sprint(i, "@x"), "m@c.example", "A") + big)}))
 		tally, err := in.Close()
 		if err != nil {

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -449,7 +450,7 @@ func letterOf(t store.Tx, who identity.Who, conversation int64) (l followup.Lett
 	if err != nil || len(messages) == 0 {
 		return l, nil, cmp.Or(err, store.ErrNotFound)
 	}
-	own, err := ownAddresses(t, who.Box)
+	own, err := intake.OwnAddresses(t, who.Box)
 	if err != nil {
 		return l, nil, err
 	}
@@ -489,38 +490,6 @@ func ownWords(raw []byte) string {
 		}
 	}
 	return strings.Join(own, "\n\n")
-}
-
-// endWaiting ends the waiting for those who have written, each with its line in
-// the journal, and says so.
-func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice string, err error) {
-	var addresses []string
-	for _, a := range from {
-		if !slices.Contains(addresses, a.Address) {
-			addresses = append(addresses, a.Address)
-		}
-	}
-	rows, err := t.WaitingFor(box, addresses)
-	if err != nil || len(rows) == 0 {
-		return nil, "", err
-	}
-	var entries []*store.Entry
-	for _, r := range rows {
-		before, after := r.Data, p.FollowUp.Answered(r.Data, now)
-		after.Card = after.Open()
-		c := inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}
-		changes = append(changes, c)
-		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
-			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
-	}
-	if err := t.Record(entries...); err != nil {
-		return nil, "", err
-	}
-	notice = rows[0].Data.With.Short() + " has written; you need not wait any more: “" + rows[0].Data.Title + "”."
-	if n := len(rows) - 1; n > 0 {
-		notice += fmt.Sprintf(" And %d more.", n)
-	}
-	return changes, notice, t.Apply(box, p.ID, changes)
 }
 
 // realignFollowUps computes anew what the agenda says of all open follow-ups,
@@ -995,7 +964,7 @@ func (d *Desk) FollowUp(ctx context.Context, who identity.Who, uid string) (v Fo
 		}
 		if row.ConversationID == 0 && row.Data.Message != "" {
 			m, err := t.ByMessageID(who.Box, row.Data.Message)
-			if err != nil && !isMissing(err) {
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
 			row.ConversationID, row.Data.Conversation = m.ConversationID, m.ConversationID

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -54,7 +55,7 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Wh
 		return in, who, at, post.Refused("There is no address " + to + " here. Addresses into Ebbe stand in its Setup.")
 	}
 	p, err := t.PersonByInward(in.Key)
-	if isMissing(err) {
+	if errors.Is(err, store.ErrNotFound) {
 		return in, who, at, post.Refused("The address " + to + " is not in use, or not any more.")
 	}
 	if err != nil {
@@ -99,8 +100,8 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	sum := sha256.Sum256(append([]byte(strings.ToLower(to)+"\n"), raw...))
 	uid := "inward-" + hex.EncodeToString(sum[:16])
 	var changes []inbox.Change
-	o := ImportOptions{Place: inbox.Archived, At: func(mail.Message) when.Instant { return now }}
-	o.stored = func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
+	o := intake.Options{Place: inbox.Archived, At: func(mail.Message) when.Instant { return now }}
+	o.Stored = func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 		changes = nil
 		of, err := t.ConversationsOf(who.Box, ids)
 		if err != nil {
@@ -132,7 +133,7 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 		}
 		return t.Apply(who.Box, who.Person, changes)
 	}
-	intake := d.Intake(ctx, who.Box, o)
+	intake := d.Intake.Begin(ctx, who.Box, o)
 	err = intake.Add(post.Item{Raw: raw})
 	_, closed := intake.Close()
 	if err = errors.Join(err, closed); err == nil && len(changes) > 0 {

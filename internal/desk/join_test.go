@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -62,7 +63,7 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 			put(f, 1, c.older)
 			put(f, 2, c.newer)
 			f.later(time.Hour)
-			in := f.Intake(ctx, 1, ImportOptions{Arrived: true})
+			in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true})
 			require.NoError(t, in.Add(post.Item{Raw: []byte(letter("stranger@z", "stranger@z.example", "Re: both", "one@x", "three@x"))}))
 			_, err := in.Close()
 			require.NoError(t, err)
@@ -348,7 +349,7 @@ func TestPlacesAgainstAReference(t *testing.T) {
 				}
 			}
 			from := rapid.SampledFrom([]string{"mirela@c.example", "fan@z.example", "solvei@m.example"}).Draw(rt, "from")
-			in := f.Intake(ctx, 1, ImportOptions{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
+			in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
 			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(id, from, "Matter "+id, refs...))}))
 			_, err := in.Close()
 			require.NoError(t, err)

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -138,7 +139,7 @@ func (p *pass) list() error {
 		}
 		for _, o := range found {
 			f, err := t.FolderNamed(p.a.ID, o.Name)
-			if err != nil && !isMissing(err) {
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
 			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
@@ -268,14 +269,14 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 // fetch takes in messages of the open folder: fresh ones in their order, those
 // of before the newest first.
 func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
-	o := ImportOptions{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
-	o.stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
+	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
+	o.Stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
 		return p.stored(t, f, items, ids, had, fresh)
 	}
 	if !fresh {
 		o.Progress = p.progress(len(uids))
 	}
-	in := p.d.Intake(p.ctx, p.a.BoxID, o)
+	in := p.d.Intake.Begin(p.ctx, p.a.BoxID, o)
 	windows := windowsOf(uids, fresh, f.Careful)
 	var failed error
 	for _, window := range windows {
@@ -321,7 +322,7 @@ func windowsOf(uids []uint32, fresh, careful bool) (out [][]uint32) {
 
 // window takes in the messages of one window. What is too large is taken by its
 // header, and so is what has broken the line before.
-func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) error {
+func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bool) error {
 	var last *post.Item // held back, as it says what was reached
 	add := func(item post.Item) error {
 		if last != nil {
@@ -397,13 +398,13 @@ func (p *pass) window(in *Intake, f *store.Folder, window []uint32, fresh bool) 
 }
 
 // progress notes how far the first sync has come.
-func (p *pass) progress(n int) func(Tally) {
+func (p *pass) progress(n int) func(intake.Tally) {
 	if p.a.Synced != 0 || n == 0 {
 		return nil
 	}
 	before := p.a.Brought
 	p.a.Expected = before + n
-	return func(t Tally) {
+	return func(t intake.Tally) {
 		p.a.Brought = before + t.Read
 		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
 		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -33,8 +34,8 @@ func (d *Desk) Reread(ctx context.Context) error {
 			return err
 		}
 		for i := range rows {
-			p := d.parse(post.Item{Raw: raws[rows[i].ID]}) // outside of the transaction, within its time
-			m, b := &rows[i], p.body.Message
+			p := d.Intake.Parse(post.Item{Raw: raws[rows[i].ID]}) // outside of the transaction, within its time
+			m, b := &rows[i], p.Body.Message
 			m.Raw, m.Reader = b.Raw, post.Reader
 			if b.Raw {
 				b.Files = nil
@@ -42,7 +43,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
 			}
 			m.Files = append([]mail.File{}, b.Files...)
-			if err := d.store.Write(ctx, func(t store.Tx) error { return t.ReadAgain(*m, words(b)) }); err != nil {
+			if err := d.store.Write(ctx, func(t store.Tx) error { return t.ReadAgain(*m, intake.Words(b)) }); err != nil {
 				return err
 			}
 		}

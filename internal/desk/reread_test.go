@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/search"
+	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -18,14 +19,14 @@ import (
 func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	hard := "From: Jonas <jonas@x.example>\nSubject: tangled\nMessage-ID: <t@x>\nContent-Type: multipart/mixed; boundary=A\n\n--A\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n\nY3Jhbmtz\n--A\nContent-Type: application/pdf; name=a.pdf\n\npdf\n--A--\n"
-	f.reader = func(raw []byte) post.Body {
+	f.Intake.Reader = func(raw []byte) post.Body {
 		if bytes.Contains(raw, []byte("tangled")) {
 			return post.KeptRaw(raw) // as after its time was up
 		}
 		return post.Read(raw)
 	}
 	tally := f.take(t, letter("1@x", "Mirela <m@x.example>", "before"), hard, letter("2@x", "Mirela <m@x.example>", "after"))
-	require.Equal(t, Tally{Read: 3, New: 3, KeptRaw: 1}, tally)
+	require.Equal(t, intake.Tally{Read: 3, New: 3, KeptRaw: 1}, tally)
 	find := func(word string) int {
 		l, err := f.Find(ctx, f.who, search.Query{Words: word}, "")
 		require.NoError(t, err)
@@ -34,7 +35,7 @@ func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	require.Equal(t, 1, find("tangled"), "it is found by what it is as text")
 	require.Zero(t, find("cranks"))
 
-	f.reader = post.Read
+	f.Intake.Reader = post.Read
 	require.NoError(t, f.Reread(ctx))
 	require.Zero(t, find("cranks"), "this version has tried it")
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
@@ -59,8 +60,8 @@ func TestReadingIsGivenUpAfterItsTime(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	never := make(chan struct{})
 	defer close(never)
-	f.readWithin, f.reader = time.Millisecond, func([]byte) post.Body { <-never; return post.Body{} }
-	b := f.read([]byte("Subject: x\n\ntext"))
+	f.Intake.ReadWithin, f.Intake.Reader = time.Millisecond, func([]byte) post.Body { <-never; return post.Body{} }
+	b := f.Intake.Parse(post.Item{Raw: []byte("Subject: x\n\ntext")}).Body
 	require.True(t, b.Raw)
 	require.Equal(t, "x", b.Subject)
 }

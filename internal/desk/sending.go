@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
 	"ebbe/internal/post"
@@ -60,8 +61,8 @@ func (d *Desk) fileSent(ctx context.Context, o store.Outgoing) error {
 	if o.Quiet {
 		return d.store.Write(ctx, func(t store.Tx) error { o.Filed, o.Laid = true, true; return t.PutOutgoing(&o) })
 	}
-	opt := ImportOptions{Place: inbox.Archived, sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
-		stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
+	opt := intake.Options{Place: inbox.Archived, Sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
+		Stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 			of, err := t.ConversationsOf(o.BoxID, ids)
 			if err != nil {
 				return err
@@ -69,7 +70,7 @@ func (d *Desk) fileSent(ctx context.Context, o store.Outgoing) error {
 			o.Filed, o.ConversationID = true, of[ids[0]]
 			return t.PutOutgoing(&o)
 		}}
-	in := d.Intake(ctx, o.BoxID, opt)
+	in := d.Intake.Begin(ctx, o.BoxID, opt)
 	_ = in.Add(post.Item{Raw: post.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
 	_, err := in.Close()
 	return err

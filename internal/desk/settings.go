@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -88,7 +89,8 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, s Settings) error {
 			return err
 		}
 		if moved { // the times of the plan are those of the new zone from now on
-			if _, err := gate(t, who.Box, p, d.now()); err != nil {
+			gate := intake.Gate{T: t, Box: who.Box, Person: p, Now: d.now()}
+			if _, err := gate.Renew(); err != nil {
 				return err
 			}
 		}

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"ebbe/internal/core/inbox"
@@ -177,7 +178,7 @@ func (p *pass) putBack() error {
 			}
 			raw, err = t.Original(v.MessageID)
 			return err
-		}); err != nil && !isMissing(err) {
+		}); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
 		for _, f := range p.folders {

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -20,7 +21,7 @@ import (
 
 func (f *office) fill(t testing.TB, n int) {
 	t.Helper()
-	in := f.Intake(ctx, 1, ImportOptions{})
+	in := f.Intake.Begin(ctx, 1, intake.Options{})
 	for i := range n {
 		at := begin.Add(-time.Duration(i/3) * time.Hour) // several at the same instant
 		raw := fmt.Sprintf("From: w%d@b.example\nSubject: Matter %d\nDate: %s\nMessage-ID: <%d@b>\n\ntext\n", i, i, at.Format(time.RFC1123Z), i)

@@ -6,6 +6,7 @@ import (
 	"errors"
 
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -82,10 +83,10 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	if raw == nil {
 		return gone
 	}
-	p := d.parse(post.Item{Raw: raw})
+	p := d.Intake.Parse(post.Item{Raw: raw})
 	hash := sha256.Sum256(raw)
-	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.body.Raw, post.Reader, p.body.Files, p.body.Kind
-	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, words(p.body.Message)) })
+	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.Body.Raw, post.Reader, p.Body.Files, p.Body.Kind
+	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})
 	}

@@ -3,6 +3,7 @@ package desk
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	netmail "net/mail"
 	"slices"
@@ -17,6 +18,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
 	"ebbe/internal/post"
@@ -113,7 +115,7 @@ func received(t store.Tx, who identity.Who, m store.Message) (b post.Body, at st
 	if err != nil {
 		return b, "", nil, err
 	}
-	if own, err = ownAddresses(t, who.Box); err != nil {
+	if own, err = intake.OwnAddresses(t, who.Box); err != nil {
 		return b, "", nil, err
 	}
 	_, at = mail.ReachOf(m.To, m.Cc, own)
@@ -127,7 +129,7 @@ func below(t store.Tx, who identity.Who, draft store.Draft) (b post.Body, text s
 		return b, "", nil
 	}
 	raw, err := t.Original(draft.MessageID)
-	if isMissing(err) {
+	if errors.Is(err, store.ErrNotFound) {
 		return b, "", nil
 	}
 	if err != nil {
@@ -199,7 +201,7 @@ func (d *Desk) BeginDraft(ctx context.Context, who identity.Who, b DraftBegun) (
 // direct finds to whom a draft about m goes, what it is called, from which
 // account, and which files go with it, and stores it.
 func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.Message) error {
-	own, err := ownAddresses(t, who.Box)
+	own, err := intake.OwnAddresses(t, who.Box)
 	if err != nil {
 		return err
 	}
@@ -507,7 +509,7 @@ func (d *Desk) SendDraft(ctx context.Context, who identity.Who, key string, id i
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
 		draft, err := t.DraftByID(who.Person, id)
-		if isMissing(err) {
+		if errors.Is(err, store.ErrNotFound) {
 			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
 		}
 		if err != nil {
@@ -660,7 +662,7 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 	f := followup.FollowUp{Status: followup.NeedsAction, Conversation: draft.ConversationID, Message: messageID, Made: now}
 	if draft.MessageID != 0 {
 		m, err := t.MessageRow(who.Box, draft.MessageID)
-		if err != nil && !isMissing(err) {
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
 		f.Message = cmp.Or(m.MessageID, messageID)

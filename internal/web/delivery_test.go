@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/desk"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
 )
@@ -51,7 +52,7 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	code, _ = use(shut)
 	require.Equal(t, 200, code)
 
-	in := d.Intake(context.Background(), 1, desk.ImportOptions{Arrived: true})
+	in := d.Intake.Begin(context.Background(), 1, intake.Options{Arrived: true})
 	require.NoError(t, in.Add(mailpost.Item{Raw: []byte("From: a@x.example\nTo: solvei@m.example\nSubject: lorry\nMessage-ID: <a@x>\n\ntext\n")}))
 	_, err := in.Close()
 	require.NoError(t, err)

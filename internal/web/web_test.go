@@ -18,6 +18,7 @@ import (
 
 	"ebbe/internal/desk"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
 	"ebbe/internal/store"
@@ -121,7 +122,7 @@ func TestRequestsOfOtherSitesAreRefused(t *testing.T) {
 func TestTheInboxIsNarrowedByItsAddress(t *testing.T) {
 	v, d := visit(t)
 	v.setUp()
-	in := d.Intake(context.Background(), 1, desk.ImportOptions{})
+	in := d.Intake.Begin(context.Background(), 1, intake.Options{})
 	for _, from := range []string{"a@x.example", "b@x.example"} {
 		require.NoError(t, in.Add(mailpost.Item{Raw: []byte("From: " + from + "\nSubject: hello\nMessage-ID: <" + from + ">\n\ntext\n")}))
 	}
@@ -161,7 +162,7 @@ func TestTheInboxIsNarrowedByItsAddress(t *testing.T) {
 func TestMessagesAreServedSafely(t *testing.T) {
 	v, d := visit(t)
 	v.setUp()
-	in := d.Intake(context.Background(), 1, desk.ImportOptions{})
+	in := d.Intake.Begin(context.Background(), 1, intake.Options{})
 	require.NoError(t, in.Add(mailpost.Item{Raw: []byte("From: a@bad.example\nSubject: x\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=B\n\n--B\nContent-Type: text/html\n\n<p>hi</p><script>alert(1)</script><img src=\"https://bad.example/x.png\">\n--B\nContent-Type: text/html; name=\"evil.html\"\nContent-Disposition: attachment; filename=\"evil.html\"\n\n<script>alert(1)</script>\n--B--\n")}))
 	_, err := in.Close()
 	require.NoError(t, err)

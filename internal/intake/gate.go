@@ -1,4 +1,4 @@
-package desk
+package intake
 
 import (
 	"cmp"
@@ -22,49 +22,51 @@ func schedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.
 	if at, err := t.TimeOf(box, inbox.Deliver); err != nil || at != 0 && at <= now {
 		return err
 	}
-	return reschedule(t, box, s, w, now)
+	return Reschedule(t, box, s, w, now)
 }
 
-// reschedule does so once all that was due has happened.
-func reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
+// Reschedule does so once all that was due has happened.
+func Reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
 	return t.SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
 }
 
-// landed is what came in at once.
-type landed struct {
-	entry   int64
-	count   int    // conversations
+// Landed is what came in at once.
+type Landed struct {
+	Entry   int64
+	Count   int    // conversations
 	with    string // what brought them
-	changes []inbox.Change
+	Changes []inbox.Change
 	from    []mail.Address // of those the user wants to hear of
-	notices []string       // whose waiting has ended
+	Notices []string       // whose waiting has ended
 }
 
-// keeper is who keeps the gate of a box: the person, with what they settled.
-type keeper struct {
-	t      store.Tx
-	box    int64
-	person store.Person
-	now    when.Instant
+// Gate is the gate of a box in a transaction: what is held waits behind it until
+// it is let in, as the person whose box it is has settled.
+type Gate struct {
+	T      store.Tx
+	Box    int64
+	Person store.Person
+	Now    when.Instant
 }
 
-func (d *Desk) keeper(t store.Tx, box int64, now when.Instant) (k keeper, err error) {
+// GateOf is the gate of a box as it stands at now, with the person whose it is.
+func GateOf(t store.Tx, box int64, now when.Instant) (k Gate, err error) {
 	id, err := t.MemberOf(box)
 	if err != nil || id == 0 {
-		return keeper{t: t, box: box, now: now}, err
+		return Gate{T: t, Box: box, Now: now}, err
 	}
 	p, err := t.PersonByID(id)
-	return keeper{t, box, p, now}, err
+	return Gate{t, box, p, now}, err
 }
 
 // due lets in what is held and has been due by now, each stream with its last
 // delivery, and says what came in and, for a notification, in which words.
-func (k keeper) due() (all landed, err error) {
-	heaps, err := k.t.Heaps(k.box)
+func (k Gate) due() (all Landed, err error) {
+	heaps, err := k.T.Heaps(k.Box)
 	if err != nil || len(heaps) == 0 {
 		return all, err
 	}
-	loc, s := k.person.Week.Location(), k.person.Delivery
+	loc, s := k.Person.Week.Location(), k.Person.Delivery
 	type group struct {
 		d   delivery.Delivery
 		ids []int64
@@ -74,11 +76,11 @@ func (k keeper) due() (all landed, err error) {
 		if heaps[stream].Messages == 0 {
 			continue
 		}
-		last := s.Last(stream, heaps[stream].Oldest, k.now, loc)
+		last := s.Last(stream, heaps[stream].Oldest, k.Now, loc)
 		if last.At == 0 {
 			continue
 		}
-		ids, err := k.t.HeldUntil(k.box, stream, last.At)
+		ids, err := k.T.HeldUntil(k.Box, stream, last.At)
 		if err != nil {
 			return all, err
 		}
@@ -90,35 +92,35 @@ func (k keeper) due() (all landed, err error) {
 	}
 	slices.SortFunc(groups, func(a, b group) int { return cmp.Compare(a.d.At, b.d.At) })
 	for _, g := range groups {
-		a, text := inbox.Arrival{At: k.now, Why: inbox.Arrived}, "the beginning of open hours"
+		a, text := inbox.Arrival{At: k.Now, Why: inbox.Arrived}, "the beginning of open hours"
 		if g.d.Round {
-			a, text = inbox.Arrival{At: k.now, Why: inbox.Landed, Round: g.d.At}, k.round(g.d.At)
-			if g.d.At >= when.DayStart(k.now, loc, 0) {
+			a, text = inbox.Arrival{At: k.Now, Why: inbox.Landed, Round: g.d.At}, k.round(g.d.At)
+			if g.d.At >= when.DayStart(k.Now, loc, 0) {
 				a.At = g.d.At
 			}
 		}
-		got, err := k.land(g.ids, a, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.now, Text: text})
+		got, err := k.Land(g.ids, a, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: text})
 		if err != nil {
 			return all, err
 		}
-		all.count, all.changes, all.from = all.count+got.count, append(all.changes, got.changes...), append(all.from, got.from...)
-		all.with, all.notices = text, append(all.notices, got.notices...)
+		all.Count, all.Changes, all.from = all.Count+got.Count, append(all.Changes, got.Changes...), append(all.from, got.from...)
+		all.with, all.Notices = text, append(all.Notices, got.Notices...)
 	}
 	return all, nil
 }
 
 // round names a round.
-func (k keeper) round(at when.Instant) string {
-	words := k.person.Week.Say(when.Moment{At: at}, k.now)
-	if at >= when.DayStart(k.now, k.person.Week.Location(), 0) {
+func (k Gate) round(at when.Instant) string {
+	words := k.Person.Week.Say(when.Moment{At: at}, k.Now)
+	if at >= when.DayStart(k.Now, k.Person.Week.Location(), 0) {
 		_, words, _ = strings.Cut(words, ", ")
 	}
 	return "the " + words + " round"
 }
 
-// land lets in what is held of the conversations, in their order, as a says,
+// Land lets in what is held of the conversations, in their order, as a says,
 // with the line e of the journal.
-func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, err error) {
+func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err error) {
 	seen := make(map[int64]bool, len(ids)) // what comes in; a conversation can hold mail of both streams
 	ids = slices.DeleteFunc(slices.Clone(ids), func(id int64) bool {
 		known := seen[id]
@@ -128,7 +130,7 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if len(ids) == 0 {
 		return out, nil
 	}
-	shown, err := k.t.InView(k.box, ids)
+	shown, err := k.T.InView(k.Box, ids)
 	if err != nil {
 		return out, err
 	}
@@ -139,7 +141,7 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if err != nil {
 		return out, err
 	}
-	awaited, err := k.t.HeldFrom(k.box)
+	awaited, err := k.T.HeldFrom(k.Box)
 	if err != nil {
 		return out, err
 	}
@@ -149,14 +151,14 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 			writers = append(writers, a)
 		}
 	}
-	ended, notice, err := endWaiting(k.t, k.box, k.person, writers, k.now)
+	ended, notice, err := endWaiting(k.T, k.Box, k.Person, writers, k.Now)
 	if err != nil {
 		return out, err
 	}
 	if notice != "" {
-		out.notices = append(out.notices, notice)
+		out.Notices = append(out.Notices, notice)
 	}
-	e.BoxID, e.Count, e.Touched, e.Changes = k.box, len(ids), ids, delivery.Moved
+	e.BoxID, e.Count, e.Touched, e.Changes = k.Box, len(ids), ids, delivery.Moved
 	e.Delta, e.Step = len(ids)-len(shown), e.Kind.Undoable()
 	for _, c := range delivery.Moved {
 		e.Delta += c.Delta()
@@ -164,29 +166,29 @@ func (k keeper) land(ids []int64, a inbox.Arrival, e store.Entry) (out landed, e
 	if len(ids) == 1 {
 		e.ConversationID = ids[0]
 	}
-	if err := k.t.Record(&e); err != nil {
+	if err := k.T.Record(&e); err != nil {
 		return out, err
 	}
-	if _, err := k.t.Land(k.box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
+	if _, err := k.T.Land(k.Box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
 		return out, err
 	}
-	out.entry, out.count, out.changes = e.ID, len(ids), append(ended, delivery.Moved...)
-	return out, k.t.Deliver(k.box, k.person.ID, delivery)
+	out.Entry, out.Count, out.Changes = e.ID, len(ids), append(ended, delivery.Moved...)
+	return out, k.T.Deliver(k.Box, k.Person.ID, delivery)
 }
 
 // join adds the held messages of conversations that are in view to them.
-func (k keeper) join(shown []int64, a inbox.Arrival) (out store.Delivery, err error) {
+func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Delivery, err error) {
 	if len(shown) == 0 {
 		return out, nil
 	}
-	b := batcher{t: k.t, box: k.box, person: k.person.ID, rows: map[int64]*store.Conversation{}, marks: map[int64]*store.Mark{}, before: map[int64]inbox.Conversation{}, held: map[int64]bool{}}
-	if b.own, err = ownAddresses(k.t, k.box); err != nil {
+	b := batcher{t: k.T, box: k.Box, person: k.Person.ID, rows: map[int64]*store.Conversation{}, marks: map[int64]*store.Mark{}, before: map[int64]inbox.Conversation{}, held: map[int64]bool{}}
+	if b.own, err = OwnAddresses(k.T, k.Box); err != nil {
 		return out, err
 	}
 	if err := b.fetch(shown); err != nil {
 		return out, err
 	}
-	held, err := k.t.HeldMessages(k.box, shown)
+	held, err := k.T.HeldMessages(k.Box, shown)
 	if err != nil {
 		return out, err
 	}
@@ -196,7 +198,7 @@ func (k keeper) join(shown []int64, a inbox.Arrival) (out store.Delivery, err er
 			continue
 		}
 		comes := a
-		comes.At, comes.Place, comes.Unread, comes.Asleep = max(a.At, row.Since), inbox.Inbox, true, k.person.Habits.Asleep
+		comes.At, comes.Place, comes.Unread, comes.Asleep = max(a.At, row.Since), inbox.Inbox, true, k.Person.Habits.Asleep
 		comes.Answer, comes.Auto = row.OwnLast && row.LastAt <= m.Date, m.Kind.Machine()
 		c := inbox.Receive(row.State(*mark), comes)
 		row.SetPosition(c.Position)
@@ -208,37 +210,37 @@ func (k keeper) join(shown []int64, a inbox.Arrival) (out store.Delivery, err er
 
 // wanted are those who wrote something held in the conversations and of whom
 // the user wants to hear.
-func (k keeper) wanted(ids []int64) (out []mail.Address, err error) {
-	if !k.person.Delivery.Notify.On || len(k.person.Delivery.Notify.People) == 0 {
+func (k Gate) wanted(ids []int64) (out []mail.Address, err error) {
+	if !k.Person.Delivery.Notify.On || len(k.Person.Delivery.Notify.People) == 0 {
 		return nil, nil
 	}
-	messages, err := k.t.HeldMessages(k.box, ids[:min(len(ids), 1000)])
+	messages, err := k.T.HeldMessages(k.Box, ids[:min(len(ids), 1000)])
 	for _, m := range messages {
 		a := mail.Address{Name: m.FromName, Address: m.FromAddr}
-		if k.person.Delivery.Notify.From(a.Address) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
+		if k.Person.Delivery.Notify.From(a.Address) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
 			out = append(out, a)
 		}
 	}
 	return out, err
 }
 
-// tell gives the notification with these words, or keeps it while the user
+// Tell gives the notification with these words, or keeps it while the user
 // wants to hear nothing.
-func (k keeper) tell(text string) (string, error) {
-	if text == "" || !k.person.Delivery.Silent(k.now, k.person.Week.Location()) {
+func (k Gate) Tell(text string) (string, error) {
+	if text == "" || !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
 		return text, nil
 	}
-	return "", k.t.Postpone(k.box, text)
+	return "", k.T.Postpone(k.Box, text)
 }
 
 // says is the notification about a delivery: one at most.
-func (k keeper) says(l landed) string {
-	n := k.person.Delivery.Notify
+func (k Gate) says(l Landed) string {
+	n := k.Person.Delivery.Notify
 	switch {
-	case l.count == 0:
+	case l.Count == 0:
 		return ""
 	case n.On && n.Rounds:
-		return say.Upper(l.with) + " brought " + say.Plural(l.count, "conversation") + among(l.from) + "."
+		return say.Upper(l.with) + " brought " + say.Plural(l.Count, "conversation") + among(l.from) + "."
 	case len(l.from) > 0:
 		return "Mail" + strings.Replace(among(l.from), ", among them", " from", 1) + "."
 	}
@@ -259,18 +261,18 @@ func among(people []mail.Address) string {
 	return ", among them " + strings.Join(names, ", ")
 }
 
-// deliver is what happens when something about the delivery of a box changes:
+// Deliver is what happens when something about the delivery of a box changes:
 // what is due comes in, notifications that were kept are given, and the next
 // change is noted.
-func (k keeper) deliver() (got landed, notice string, err error) {
+func (k Gate) Deliver() (got Landed, notice string, err error) {
 	if got, err = k.due(); err != nil {
 		return got, "", err
 	}
-	if notice, err = k.tell(k.says(got)); err != nil {
+	if notice, err = k.Tell(k.says(got)); err != nil {
 		return got, "", err
 	}
-	if !k.person.Delivery.Silent(k.now, k.person.Week.Location()) {
-		kept, err := k.t.TakePostponed(k.box)
+	if !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
+		kept, err := k.T.TakePostponed(k.Box)
 		if err != nil {
 			return got, "", err
 		}
@@ -280,32 +282,32 @@ func (k keeper) deliver() (got landed, notice string, err error) {
 			notice = strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, say.Plural(n-1, "other notice"), notice))
 		}
 	}
-	return got, notice, reschedule(k.t, k.box, k.person.Delivery, k.person.Week, k.now)
+	return got, notice, Reschedule(k.T, k.Box, k.Person.Delivery, k.Person.Week, k.Now)
 }
 
-// answered lets in the answers that are held in those of the conversations that
+// Answered lets in the answers that are held in those of the conversations that
 // come back now because nobody has answered: somebody has.
-func (k keeper) answered(ids []int64) (landed, error) {
-	held, err := k.t.HeldAmong(k.box, ids)
+func (k Gate) Answered(ids []int64) (Landed, error) {
+	held, err := k.T.HeldAmong(k.Box, ids)
 	if err != nil || len(held) == 0 {
-		return landed{}, err
+		return Landed{}, err
 	}
-	state, err := k.t.State(k.box, k.person.ID, held, nil)
+	state, err := k.T.State(k.Box, k.Person.ID, held, nil)
 	held = slices.DeleteFunc(held, func(id int64) bool { return state.Conversations[id].Until != inbox.UntilUnanswered })
 	if err != nil || len(held) == 0 {
-		return landed{}, err
+		return Landed{}, err
 	}
-	return k.land(held, inbox.Arrival{At: k.now, Why: inbox.Arrived}, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.now, Text: "the end of a snooze"})
+	return k.Land(held, inbox.Arrival{At: k.Now, Why: inbox.Arrived}, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: "the end of a snooze"})
 }
 
-// holds says that what comes back from a snooze at the instant at waits for the
+// Holds says that what comes back from a snooze at the instant at waits for the
 // next delivery.
-func (k keeper) holds(at when.Instant) bool {
-	s, loc := k.person.Delivery, k.person.Week.Location()
-	return s.BackWaits && !s.Judge(delivery.Letter{Stream: delivery.StreamPeople}, at, loc).In && s.Last(delivery.StreamPeople, at, k.now, loc).At == 0
+func (k Gate) Holds(at when.Instant) bool {
+	s, loc := k.Person.Delivery, k.Person.Week.Location()
+	return s.BackWaits && !s.Judge(delivery.Letter{Stream: delivery.StreamPeople}, at, loc).In && s.Last(delivery.StreamPeople, at, k.Now, loc).At == 0
 }
 
-func ownAddresses(t store.Tx, box int64) (map[string]bool, error) {
+func OwnAddresses(t store.Tx, box int64) (map[string]bool, error) {
 	addresses, err := t.OwnAddresses(box)
 	own := map[string]bool{}
 	for _, a := range addresses {
@@ -375,12 +377,54 @@ func (b *batcher) notice() (string, error) {
 			from = append(from, a)
 		}
 	}
-	k := keeper{b.t, b.box, store.Person{ID: b.person, Week: b.week, Delivery: b.gate}, b.now}
+	k := Gate{b.t, b.box, store.Person{ID: b.person, Week: b.week, Delivery: b.gate}, b.now}
 	switch {
 	case len(from) == 0:
 		return "", nil
 	case len(from) == 1 && subject != "":
-		return k.tell(from[0].Short() + ": " + subject)
+		return k.Tell(from[0].Short() + ": " + subject)
 	}
-	return k.tell("Mail" + strings.Replace(among(from), ", among them", " from", 1) + ".")
+	return k.Tell("Mail" + strings.Replace(among(from), ", among them", " from", 1) + ".")
+}
+
+// Renew lets in what is due by now under what the person has settled, and notes
+// when the next change is.
+func (k Gate) Renew() (Landed, error) {
+	got, err := k.due()
+	if err == nil {
+		err = Reschedule(k.T, k.Box, k.Person.Delivery, k.Person.Week, k.Now)
+	}
+	return got, err
+}
+
+// Recount computes anew what conversations are shown by, from their messages in
+// view.
+func (k Gate) Recount(ids []int64) error {
+	own, err := OwnAddresses(k.T, k.Box)
+	if err != nil {
+		return err
+	}
+	rows, err := k.T.ConversationRows(k.Box, ids)
+	if err != nil {
+		return err
+	}
+	messages, err := k.T.ShownMessages(k.Box, ids)
+	if err != nil {
+		return err
+	}
+	var out store.Delivery
+	begun := map[int64]bool{}
+	for _, m := range messages {
+		row := rows[m.ConversationID]
+		if row == nil {
+			continue
+		}
+		if !begun[row.ID] {
+			begun[row.ID] = true
+			row.Messages, row.Files, row.Size, row.LastAt, row.FirstAt = 0, 0, 0, 0, m.Date
+			out.Conversations = append(out.Conversations, row)
+		}
+		row.Gather(m, own)
+	}
+	return k.T.Deliver(k.Box, k.Person.ID, out)
 }

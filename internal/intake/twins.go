@@ -1,4 +1,4 @@
-package desk
+package intake
 
 import (
 	"cmp"
@@ -23,11 +23,11 @@ const mostTwins = 5
 // twins finds, for the messages of a batch, others with their Message-IDs, and
 // compares what they say. It reads messages, so it stands outside of the
 // transaction that stores the batch.
-func (d *Desk) twins(ctx context.Context, box int64, batch []parsed) (map[int]twin, error) {
+func (s *Intake) twins(ctx context.Context, box int64, batch []Parsed) (map[int]twin, error) {
 	out, first := map[int]twin{}, map[string]int{}
 	var ids []string
 	for i, p := range batch {
-		id := p.body.MessageID
+		id := p.Body.MessageID
 		if id == "" {
 			continue
 		}
@@ -36,26 +36,26 @@ func (d *Desk) twins(ctx context.Context, box int64, batch []parsed) (map[int]tw
 		if !ok {
 			first[id] = i
 		} else if batch[j].hash != p.hash {
-			out[i] = twin{same: mail.SameText(batch[j].body.Text, p.body.Text)}
+			out[i] = twin{same: mail.SameText(batch[j].Body.Text, p.Body.Text)}
 		}
 	}
 	var stored map[string][]store.Message
-	err := d.store.Read(ctx, func(t store.Tx) (err error) { stored, err = t.Twins(box, ids, mostTwins); return err })
+	err := s.store.Read(ctx, func(t store.Tx) (err error) { stored, err = t.Twins(box, ids, mostTwins); return err })
 	if err != nil {
 		return nil, err
 	}
 	for i, p := range batch {
-		for _, m := range stored[p.body.MessageID] {
+		for _, m := range stored[p.Body.MessageID] {
 			if string(m.Hash) == string(p.hash[:]) {
 				delete(out, i) // it is known itself
 				break
 			}
 			var raw []byte
-			if err := d.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.Original(m.ID); return err }); err != nil {
+			if err := s.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.Original(m.ID); return err }); err != nil {
 				return nil, err
 			}
-			other := d.parse(post.Item{Raw: raw})
-			if tw := (twin{m.ID, mail.SameText(other.body.Text, p.body.Text)}); tw.same || !out[i].same {
+			other := s.Parse(post.Item{Raw: raw})
+			if tw := (twin{m.ID, mail.SameText(other.Body.Text, p.Body.Text)}); tw.same || !out[i].same {
 				out[i] = tw
 			}
 		}

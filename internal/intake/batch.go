@@ -1,0 +1,514 @@
+package intake
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// deliver stores one batch in one transaction: messages, originals, index,
+// threads, places, and one line in the journal.
+func (s *Intake) deliver(ctx context.Context, box int64, batch []Parsed, o Options) (tally Tally, err error) {
+	now := s.journal.Now()
+	var moved, ended []inbox.Change
+	var b *batcher
+	var notice string
+	twins, err := s.twins(ctx, box, batch)
+	if err != nil {
+		return tally, err
+	}
+	err = s.store.Write(ctx, func(t store.Tx) error {
+		tally, notice = Tally{Read: len(batch)}, ""
+		b = &batcher{t: t, box: box, now: now, o: o, twins: twins}
+		if err := b.load(batch); err != nil {
+			return err
+		}
+		b.had = make([]bool, len(batch))
+		for i, p := range batch {
+			if b.known[string(p.hash[:])] != 0 {
+				b.had[i] = true
+				tally.Known++
+				continue
+			}
+			b.known[string(p.hash[:])] = b.nextM
+			if err := b.add(i, p); err != nil {
+				return err
+			}
+			tally.New++
+			if p.Body.Raw {
+				tally.KeptRaw++
+			}
+		}
+		if tally.New == 0 {
+			return b.stored(batch)
+		}
+		out := b.finish()
+		moved = out.Moved
+		if err := b.record(); err != nil {
+			return err
+		}
+		if err := t.Deliver(box, b.person, out); err != nil {
+			return err
+		}
+		if err := b.stored(batch); err != nil || !b.gated {
+			return err
+		}
+		var text string
+		if ended, text, err = endWaiting(t, box, b.keeper, b.writers(), now); err != nil {
+			return err
+		}
+		if err := b.answer(); err != nil {
+			return err
+		}
+		if notice, err = b.notice(); err != nil {
+			return err
+		}
+		if text != "" {
+			notice = strings.TrimSpace(text + " " + notice)
+		}
+		return schedule(t, box, b.gate, b.week, now)
+	})
+	if err == nil && tally.New > 0 {
+		if !o.Arrived && !o.Sent {
+			s.changed()
+		}
+		_, conversations := journal.TopicsOf(moved)
+		topics := []string{journal.TopicMail}
+		if b.gated {
+			topics = append(topics, journal.TopicDelivery)
+		}
+		if b.gated && b.shown() == 0 {
+			topics = topics[1:]
+		}
+		s.journal.Announce(box, journal.Event{Topics: topics, Conversations: conversations, Notice: notice})
+		if len(ended) > 0 {
+			s.journal.Tell(box, "", ended)
+		}
+	}
+	return tally, err
+}
+
+// stored says, in the transaction of the batch, which messages its items are.
+func (b *batcher) stored(batch []Parsed) error {
+	if b.o.Stored == nil {
+		return nil
+	}
+	items, ids := make([]post.Item, len(batch)), make([]int64, len(batch))
+	for i, p := range batch {
+		items[i], ids[i] = p.item, b.known[string(p.hash[:])]
+	}
+	return b.o.Stored(b.t, items, ids, b.had)
+}
+
+// record writes the line of the journal about what has come into view.
+func (b *batcher) record() error {
+	n, delta := b.shown(), b.delta()
+	if err := b.t.Record(b.joins...); err != nil {
+		return err
+	}
+	for _, e := range b.joins {
+		delta -= e.Delta
+	}
+	if n == 0 && delta == 0 || b.o.Sent && delta == 0 {
+		return nil
+	}
+	e := store.Entry{BoxID: b.box, Actor: store.ByMail, Kind: inbox.Import, At: b.now, Delta: delta, Count: n}
+	if b.o.Arrived {
+		e.Kind = inbox.Arrive
+	}
+	for _, m := range b.out.Messages {
+		if m.Held != "" {
+			continue
+		}
+		if n == 1 {
+			e.ConversationID, e.Text = m.ConversationID, m.Subject
+		}
+		if b.o.Arrived {
+			e.Touched = append(e.Touched, m.ConversationID)
+		}
+	}
+	return b.t.Record(&e)
+}
+
+// writers are the people who wrote what has come into view.
+func (b *batcher) writers() (out []mail.Address) {
+	for _, m := range b.out.Messages {
+		if m.Held == "" && !m.Own && !m.Kind.Machine() {
+			out = append(out, mail.Address{Name: m.FromName, Address: m.FromAddr})
+		}
+	}
+	return out
+}
+
+// shown is how many of the new messages are in view.
+func (b *batcher) shown() (n int) {
+	for _, m := range b.out.Messages {
+		if m.Held == "" {
+			n++
+		}
+	}
+	return n
+}
+
+// batcher gathers what a batch of messages changes.
+type batcher struct {
+	t      store.Tx
+	box    int64
+	person int64
+	asleep bool // new mail leaves what is snoozed where it is
+	gated  bool // mail that arrives may be held
+	gate   delivery.Settings
+	week   when.Week
+	keeper store.Person
+	now    when.Instant
+	o      Options
+	own    map[string]bool
+	known  map[string]int64 // messages by hash
+	had    []bool           // of the batch, which were known before
+	refs   map[string]int64
+	rows   map[int64]*store.Conversation
+	marks  map[int64]*store.Mark
+	before map[int64]inbox.Conversation
+	bases  map[string]int64 // newest conversation of this batch by base subject
+	people map[string]*store.Correspondent
+	held   map[int64]bool          // conversations of which something is held
+	wrote  map[string]when.Instant // when the reader last wrote to an address
+	asking []asked
+	joins  []*store.Entry // conversations that turned out to be one
+	twins  map[int]twin   // of messages of the batch whose Message-ID another message has
+	nextC  int64
+	nextM  int64
+	out    store.Delivery
+}
+
+func (b *batcher) load(batch []Parsed) (err error) {
+	if b.person, err = b.t.MemberOf(b.box); err != nil {
+		return err
+	}
+	if b.person != 0 {
+		p, err := b.t.PersonByID(b.person)
+		if err != nil {
+			return err
+		}
+		b.asleep, b.gate, b.week, b.keeper = p.Habits.Asleep, p.Delivery, p.Week, p
+		b.gated = b.o.Arrived
+	}
+	if b.own, err = OwnAddresses(b.t, b.box); err != nil {
+		return err
+	}
+	var hashes [][]byte
+	var ids, from []string
+	for i := range batch {
+		hashes, from = append(hashes, batch[i].hash[:]), append(from, batch[i].Body.From.Address)
+		ids = append(ids, idsOf(batch[i].Body.Message)...)
+	}
+	if b.known, err = b.t.Known(b.box, hashes); err != nil {
+		return err
+	}
+	if b.refs, err = b.t.Refs(b.box, ids); err != nil {
+		return err
+	}
+	var found []int64
+	for _, id := range b.refs {
+		found = append(found, id)
+	}
+	if err := b.resent(batch); err != nil {
+		return err
+	}
+	b.rows, b.marks, b.before = map[int64]*store.Conversation{}, map[int64]*store.Mark{}, map[int64]inbox.Conversation{}
+	b.bases, b.people, b.held = map[string]int64{}, map[string]*store.Correspondent{}, map[int64]bool{}
+	if err := b.fetch(found); err != nil {
+		return err
+	}
+	if b.gated {
+		if b.wrote, err = b.t.Written(b.box, from); err != nil {
+			return err
+		}
+	}
+	b.nextC, b.nextM, err = b.t.NextIDs()
+	return err
+}
+
+// resent recognises what went out from here by its Message-ID and its text: some
+// servers file what they send by themselves, with a line of their own at its
+// head. A message with another text is another message, whoever wrote it.
+func (b *batcher) resent(batch []Parsed) error {
+	var ids []string
+	may := func(i int, p Parsed) bool {
+		return b.own[p.Body.From.Address] && b.known[string(p.hash[:])] == 0 && b.twins[i].same && b.twins[i].message != 0 && (p.item.UID != 0 || b.o.Sent)
+	}
+	for i, p := range batch {
+		if may(i, p) {
+			ids = append(ids, p.Body.MessageID)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	found, err := b.t.SentBefore(b.box, ids)
+	for i, p := range batch {
+		if id := found[p.Body.MessageID]; id != 0 && may(i, p) {
+			b.known[string(p.hash[:])] = id
+		}
+	}
+	return err
+}
+
+func idsOf(m mail.Message) []string {
+	ids := slices.Clone(m.References)
+	if m.MessageID != "" {
+		ids = append(ids, m.MessageID)
+	}
+	return ids
+}
+
+func (b *batcher) fetch(ids []int64) error {
+	slices.Sort(ids)
+	rows, err := b.t.ConversationRows(b.box, slices.Compact(ids))
+	if err != nil {
+		return err
+	}
+	marks, err := b.t.Marks(b.person, ids)
+	if err != nil {
+		return err
+	}
+	for id, row := range rows {
+		mark := marks[id]
+		if mark == nil {
+			mark = &store.Mark{PersonID: b.person, ConversationID: id}
+		}
+		b.rows[id], b.marks[id] = row, mark
+		b.before[id] = row.State(*mark)
+	}
+	held, err := b.t.HeldAmong(b.box, ids)
+	for _, id := range held {
+		b.held[id] = true
+	}
+	return err
+}
+
+// add notes one new message, the one with that place in the batch, and what it
+// does to its conversation.
+func (b *batcher) add(i int, p Parsed) error {
+	m := p.Body.Message
+	at := m.Date
+	if b.o.At != nil {
+		at = b.o.At(m)
+	}
+	if at == 0 || at > b.now {
+		at = b.now
+	}
+	own := b.own[m.From.Address]
+	ids := idsOf(m)
+	if tw, ok := b.twins[i]; ok && !tw.same { // another message has its Message-ID: that is no sign that they belong together
+		ids = m.References
+	}
+	id, err := b.conversation(m, ids, at, own)
+	if err != nil {
+		return err
+	}
+	row, mark := b.rows[id], b.marks[id]
+	for _, ref := range idsOf(m) {
+		if b.refs[ref] == 0 {
+			b.refs[ref] = id
+			b.out.Refs = append(b.out.Refs, store.Ref{BoxID: b.box, MessageID: ref, ConversationID: id})
+		}
+	}
+	v := b.judge(m, row, own)
+	msg := &store.Message{
+		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
+		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: post.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Through: v.Entry,
+	}
+	if !v.In {
+		msg.Held = delivery.StreamOf(m.Kind)
+	}
+	b.out.Messages = append(b.out.Messages, msg)
+	b.nextM++
+	b.out.Originals = append(b.out.Originals, p.item.Raw)
+	b.out.Words = append(b.out.Words, Words(m))
+
+	place := b.o.Place
+	if place == "" {
+		place = inbox.Inbox
+	}
+	if p.item.Flags.Trashed {
+		place = inbox.Bin
+	}
+	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep,
+		Unread: (place == inbox.Inbox || b.o.Stored != nil) && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
+	if b.o.Arrived || b.o.Stored != nil && place == inbox.Inbox {
+		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision, or lies in the inbox in spite of it
+	}
+	if v.Why == delivery.WhyRound {
+		arrival.Round = b.now
+	}
+	before := row.Place
+	c := inbox.Receive(row.State(*mark), arrival)
+	row.SetPosition(c.Position)
+	mark.Unread, mark.Looks, mark.Starred = c.Unread, c.Looks, mark.Starred || p.item.Flags.Flagged
+	switch {
+	case !v.In:
+		b.held[id] = true
+		if c.Place != inbox.Held {
+			return nil // it counts once it is in view
+		}
+	case b.held[id] && !own: // a conversation comes in whole
+		if err := b.release(id, before == inbox.Held); err != nil {
+			return err
+		}
+		mark.Unread = true
+	}
+	row.Gather(msg, b.own)
+	if v.In {
+		b.count(m, own, at)
+	}
+	return nil
+}
+
+// reasons are why a conversation is in the inbox, by why its message came in.
+var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.Landed, delivery.WhyThrough: inbox.Through}
+
+// judge says whether a message comes in, and notes whom to tell if it does not.
+func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) delivery.Verdict {
+	if !b.gated || own || undelivered(m) && row.Messages > 0 {
+		return delivery.Verdict{In: true}
+	}
+	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
+	l := delivery.Letter{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
+		Waited: (row.OwnLast || waits) && !m.Kind.Machine()}
+	named := mail.Address{}
+	for _, a := range slices.Concat(m.To, m.Cc) {
+		l.To = append(l.To, a.Address)
+		if b.own[a.Address] && named.Address == "" {
+			named = a
+		}
+	}
+	loc := b.week.Location()
+	v := b.gate.Judge(l, b.now, loc)
+	asks := delivery.Asking{Letter: l, AnswerTo: m.AnswerTo, Named: named.Address != "", Own: b.own[m.AnswerTo]}
+	if r, ok := b.gate.Answer(asks, v, b.now); ok {
+		b.asking = append(b.asking, asked{r, m, named, b.gate.Next(l.Stream, b.now, loc).At})
+	}
+	return v
+}
+
+// undelivered says that a message reports that one of the user's did not reach
+// somebody, and never will.
+func undelivered(m mail.Message) bool { return slices.ContainsFunc(m.Reports, mail.Report.Failed) }
+
+// release lets in what is held of a conversation; whole says that all of it
+// was.
+func (b *batcher) release(id int64, whole bool) error {
+	delete(b.held, id)
+	b.out.Released = append(b.out.Released, id)
+	row := b.rows[id]
+	if !whole {
+		stored, err := b.t.HeldMessages(b.box, []int64{id})
+		if err != nil {
+			return err
+		}
+		for _, m := range stored {
+			row.Gather(m, b.own)
+		}
+	}
+	for _, m := range b.out.Messages {
+		if m.ConversationID == id && m.Held != "" {
+			m.Held = ""
+			b.count(mail.Message{From: mail.Address{Name: m.FromName, Address: m.FromAddr}}, false, m.Date)
+			if !whole {
+				row.Gather(m, b.own)
+			}
+		}
+	}
+	return nil
+}
+
+// maxIndexed is how many bytes of a message's text are found by its words.
+const maxIndexed = 64 << 10
+
+func Words(m mail.Message) store.Words {
+	text := m.Text
+	if len(text) > maxIndexed {
+		text = strings.ToValidUTF8(text[:maxIndexed], "")
+	}
+	var people strings.Builder
+	for _, a := range slices.Concat([]mail.Address{m.From}, m.To, m.Cc) {
+		people.WriteString(a.Name + " " + a.Address + " ")
+	}
+	for _, f := range m.Files {
+		people.WriteString(f.Name + " ")
+	}
+	return store.Words{Subject: m.Subject, People: people.String(), Body: text}
+}
+
+// count keeps the numbers of what goes back and forth with each address.
+func (b *batcher) count(m mail.Message, own bool, at when.Instant) {
+	with := []mail.Address{m.From}
+	if own {
+		with = slices.Concat(m.To, m.Cc)
+	}
+	for _, a := range with {
+		if a.Address == "" || b.own[a.Address] {
+			continue
+		}
+		c := b.people[a.Address]
+		if c == nil {
+			c = &store.Correspondent{BoxID: b.box, Address: a.Address, FirstAt: at}
+			b.people[a.Address] = c
+		}
+		if a.Name != "" {
+			c.Name = a.Name
+		}
+		if own {
+			c.Sent++
+			c.AnsweredAt = max(c.AnsweredAt, at)
+		} else {
+			c.Received++
+		}
+		c.FirstAt, c.LastAt = min(c.FirstAt, at), max(c.LastAt, at)
+	}
+}
+
+// delta is by how much the batch moves the number left to decide.
+func (b *batcher) delta() (n int) {
+	for id, row := range b.rows {
+		if row.Place == inbox.Inbox {
+			n++
+		}
+		if before, ok := b.before[id]; ok && before.Place == inbox.Inbox {
+			n--
+		}
+	}
+	for id, before := range b.before { // merged away
+		if b.rows[id] == nil && before.Place == inbox.Inbox {
+			n--
+		}
+	}
+	return n
+}
+
+func (b *batcher) finish() store.Delivery {
+	for id, row := range b.rows {
+		b.out.Conversations = append(b.out.Conversations, row)
+		b.out.Marks = append(b.out.Marks, *b.marks[id])
+		if before, ok := b.before[id]; ok && before.Position != row.Position() {
+			after := row.State(*b.marks[id])
+			b.out.Moved = append(b.out.Moved, inbox.Change{Before: &before, After: &after})
+		}
+	}
+	for _, c := range b.people {
+		b.out.Correspondents = append(b.out.Correspondents, *c)
+	}
+	return b.out
+}
+
+// isMissing says that something was looked for and is not there.

@@ -1,0 +1,260 @@
+// Package intake is where a message comes in, from a server or a file: it is
+// read, put into its conversation (RFC 5256, with the divergences named where it
+// is found, in thread.go), placed, held if the plan of its box says so, and indexed; all of a
+// batch in one transaction. Two conversations that a message shows to be one are
+// joined, by an entry of the journal.
+package intake
+
+import (
+	"context"
+	"crypto/sha256"
+	"errors"
+	"log/slog"
+	"runtime"
+	"sync"
+	"time"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// Intake takes mail in for all boxes of a store.
+type Intake struct {
+	Reader     func(raw []byte) post.Body // post.Read, but in tests
+	ReadWithin time.Duration              // what a message may take to be read, beside a second for each megabyte
+
+	store   *store.Store
+	journal *journal.Journal
+	changed func() // called when mail of before has come in
+}
+
+// New takes mail in for a store; changed is called when mail of before has come
+// in, as from files, so that what was learned of the past is learned anew.
+func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
+	return &Intake{Reader: post.Read, ReadWithin: readWithin, store: s, journal: j, changed: changed}
+}
+
+// Tally counts what an import did.
+type Tally struct {
+	Read    int      // messages found
+	New     int      // stored now
+	Known   int      // stored before
+	KeptRaw int      // of the new ones, could not be read and are kept as text
+	Left    int      // files that could not be read and were left where they are
+	NoMail  []string // files that hold no mail: pictures, films
+}
+
+// Options say how mail is taken in.
+type Options struct {
+	Place    inbox.Place                     // where it goes; the inbox if empty
+	Progress func(Tally)                     // called after each stored batch; may be nil
+	Problem  func(string, error)             // called for each file left out; may be nil
+	Arrived  bool                            // it has just arrived, rather than being brought in from files
+	At       func(mail.Message) when.Instant // when it came in; its date if nil
+
+	Sent   bool                                                                 // the user has just sent it: the journal knows already
+	Stored func(t store.Tx, items []post.Item, ids []int64, known []bool) error // called with each batch in its transaction, with the IDs its messages have, and whether Ebbe had them before; may be nil
+}
+
+const (
+	batchItems = 256
+	batchBytes = 4 << 20
+	flying     = 24 << 20 // bytes of messages that are between being added and being stored; one message may be larger
+)
+
+// Import takes in the messages of files and folders (mbox, .eml, Maildir) into
+// a box. Each batch is stored whole or not at all, messages already known are
+// passed over, so that an interrupted import is simply run again.
+func (s *Intake) Import(ctx context.Context, box int64, paths []string, o Options) (Tally, error) {
+	var first error
+	in := s.Begin(ctx, box, o)
+	for _, path := range paths {
+		problem := func(p string, err error) {
+			in.mu.Lock()
+			defer in.mu.Unlock()
+			if errors.Is(err, post.ErrNoMail) && p != path {
+				in.tally.NoMail = append(in.tally.NoMail, p)
+				return
+			}
+			in.tally.Left++
+			if first == nil {
+				first = err
+			}
+			if o.Problem != nil {
+				o.Problem(p, err)
+			}
+		}
+		err := post.Walk(path, in.Add, problem)
+		if ctx.Err() != nil || in.failed() != nil {
+			break
+		}
+		if err != nil {
+			problem(path, err)
+		}
+	}
+	tally, err := in.Close()
+	if err == nil {
+		err = first
+	}
+	return tally, err
+}
+
+// Run takes messages in, one after the other, reading several at a time and
+// storing them in batches in the order they were added.
+type Run struct {
+	of    *Intake
+	ctx   context.Context
+	box   int64
+	o     Options
+	batch []post.Item
+	size  int
+	work  chan []post.Item
+	done  chan struct{}
+	mu    sync.Mutex
+	err   error
+	tally Tally
+	air   int        // bytes that are between being added and being stored
+	land  *sync.Cond // some of them have been
+}
+
+type Parsed struct {
+	item post.Item
+	hash [sha256.Size]byte
+	Body post.Body
+}
+
+// Begin begins taking in mail; Close has to be called at the end.
+func (s *Intake) Begin(ctx context.Context, box int64, o Options) *Run {
+	in := &Run{of: s, ctx: ctx, box: box, o: o, work: make(chan []post.Item, 1), done: make(chan struct{})}
+	in.land = sync.NewCond(&in.mu)
+	ready := make(chan []Parsed, 1)
+	go func() {
+		defer close(ready)
+		for batch := range in.work {
+			ready <- s.parseAll(batch)
+		}
+	}()
+	go func() {
+		defer close(in.done)
+		for batch := range ready {
+			if in.failed() == nil {
+				in.store(batch)
+			}
+			in.mu.Lock()
+			for _, p := range batch {
+				in.air -= len(p.item.Raw)
+			}
+			in.mu.Unlock()
+			in.land.Broadcast()
+		}
+	}()
+	return in
+}
+
+// Add takes in one message. It returns the error that stopped the intake, if
+// one has.
+func (in *Run) Add(item post.Item) error {
+	if err := in.failed(); err != nil {
+		return err
+	}
+	in.batch, in.size = append(in.batch, item), in.size+len(item.Raw)
+	if len(in.batch) >= batchItems || in.size >= batchBytes {
+		in.Flush()
+	}
+	return in.ctx.Err()
+}
+
+// Flush lets what was added be stored without waiting for more.
+func (in *Run) Flush() {
+	if len(in.batch) > 0 {
+		in.mu.Lock()
+		for in.air > 0 && in.air+in.size > flying {
+			in.land.Wait()
+		}
+		in.air += in.size
+		in.mu.Unlock()
+		in.work <- in.batch
+		in.batch, in.size = nil, 0
+	}
+}
+
+// Close stores what was added and says what came of it all.
+func (in *Run) Close() (Tally, error) {
+	in.Flush()
+	close(in.work)
+	<-in.done
+	return in.tally, in.failed()
+}
+
+func (in *Run) failed() error {
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	return in.err
+}
+
+func (in *Run) store(batch []Parsed) {
+	tally, err := in.of.deliver(in.ctx, in.box, batch, in.o)
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	if err != nil {
+		in.err = err
+		return
+	}
+	in.tally.Read += tally.Read
+	in.tally.New += tally.New
+	in.tally.Known += tally.Known
+	in.tally.KeptRaw += tally.KeptRaw
+	if in.o.Progress != nil {
+		in.o.Progress(in.tally)
+	}
+}
+
+// readWithin is how long reading one message may take, beside a second for each
+// megabyte of it. What takes longer is kept raw, and read again by a later
+// version.
+const readWithin = 5 * time.Second
+
+// read reads a message, or keeps it raw if that takes too long: nothing that
+// comes in holds up what comes after it.
+func (s *Intake) read(raw []byte) post.Body {
+	done := make(chan post.Body, 1)
+	go func() { done <- s.Reader(raw) }()
+	limit := time.NewTimer(s.ReadWithin + time.Duration(len(raw)>>20)*time.Second)
+	defer limit.Stop()
+	select {
+	case b := <-done:
+		return b
+	case <-limit.C:
+		slog.Error("a message takes too long to read, so it is kept as it came", "bytes", len(raw))
+		return post.KeptRaw(raw)
+	}
+}
+
+// Parse reads a message as far as it is kept apart from its original.
+func (s *Intake) Parse(item post.Item) Parsed {
+	b := s.read(item.Raw)
+	if b.Text == "" && b.HTML != "" {
+		b.Text = post.TextOf(b.HTML)
+	}
+	b.Parts, b.Inline, b.HTML = nil, nil, ""
+	return Parsed{item, sha256.Sum256(item.Raw), b}
+}
+
+// parseAll reads the messages of a batch on all processors.
+func (s *Intake) parseAll(batch []post.Item) []Parsed {
+	out := make([]Parsed, len(batch))
+	var wg sync.WaitGroup
+	for w := range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for i := w; i < len(batch); i += runtime.GOMAXPROCS(0) {
+				out[i] = s.Parse(batch[i])
+			}
+		})
+	}
+	wg.Wait()
+	return out
+}
