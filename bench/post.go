@@ -50,7 +50,7 @@ func synced(dir string, n int) {
 	begin := time.Now()
 	must(d.PutAccount(ctx, identity.Who{Person: 1, Box: 1}, desk.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
 	done := make(chan error)
-	go func() { done <- d.PassNow(ctx) }()
+	go func() { done <- d.Mail.PassNow(ctx) }()
 	who, first := identity.Who{Person: 1, Box: 1}, time.Duration(0)
 	for first == 0 {
 		q := must(d.Queue(ctx, who, desk.Arrangement{}))
@@ -64,7 +64,7 @@ func synced(dir string, n int) {
 	fmt.Printf("%-44s %6.2f s\n", "its first page", first.Seconds())
 	pass := func(name string) {
 		begin := time.Now()
-		check(d.PassNow(ctx))
+		check(d.Mail.PassNow(ctx))
 		fmt.Printf("%-44s %6.0f ms\n", name, time.Since(begin).Seconds()*1000)
 	}
 	pass("a later look, nothing new")

@@ -113,7 +113,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := connect(ctx, d, who); err != nil {
 		return false, err
 	}
-	if err := d.PassNow(ctx); err != nil {
+	if err := d.Mail.PassNow(ctx); err != nil {
 		return false, err
 	}
 	events := w.recent()
@@ -215,7 +215,7 @@ func drawn(name string, people, machines []string) (p delivery.Plan, err error) 
 // take lets messages come in.
 func (w *world) take(ctx context.Context, d *desk.Desk, messages ...message) error {
 	put(w.o, office.Inbox, messages...)
-	return d.PassNow(ctx)
+	return d.Mail.PassNow(ctx)
 }
 
 // sat are the hours and minutes at which the reader sat down to decide.

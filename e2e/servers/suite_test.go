@@ -58,7 +58,7 @@ func (e *ebbe) open() {
 	require.NoError(e.t, e.Start(ctx))
 }
 
-func (e *ebbe) pass() { e.t.Helper(); require.NoError(e.t, e.PassNow(ctx)) }
+func (e *ebbe) pass() { e.t.Helper(); require.NoError(e.t, e.Mail.PassNow(ctx)) }
 
 func (e *ebbe) sound() {
 	e.t.Helper()

@@ -26,9 +26,11 @@ var allowed = map[string][]string{
 	"internal/outbox":   {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff"},
 	"internal/intake": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal",
 		"ebbe/internal/outbox"},
+	"internal/mailsync": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
+		"ebbe/internal/intake"},
 	"internal/runner": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
 	"internal/desk": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
-		"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake"},
+		"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"},
 	"internal/web": {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
 	"demo":         {"ebbe/internal/"},
 }

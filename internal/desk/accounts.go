@@ -3,15 +3,11 @@ package desk
 import (
 	"context"
 	"errors"
-	"fmt"
-	"log/slog"
 	netmail "net/mail"
 	"regexp"
 	"strings"
-	"sync"
 	"time"
 
-	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/identity"
@@ -35,38 +31,9 @@ type Links struct {
 	World   World // nil: the real one
 }
 
-// links is what the desk holds of that, and the lines it has to the accounts.
-type links struct {
-	Links
-	changed chan struct{} // accounts were added, changed or taken away
-	mu      sync.Mutex
-	passing map[int64]*sync.Mutex   // one pass over an account at a time
-	wakes   map[int64]chan struct{} // of the lines that are kept
-}
-
 // Connect gives the desk its links. Without them no account can be used.
 func (d *Desk) Connect(l Links) {
-	d.links = &links{Links: l, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]chan struct{}{}}
-}
-
-func nudge(c chan struct{}) {
-	select {
-	case c <- struct{}{}:
-	default:
-	}
-}
-
-// lock waits until nobody passes over the account, and gives what ends that.
-func (l *links) lock(account int64) func() {
-	l.mu.Lock()
-	m := l.passing[account]
-	if m == nil {
-		m = &sync.Mutex{}
-		l.passing[account] = m
-	}
-	l.mu.Unlock()
-	m.Lock()
-	return m.Unlock
+	d.links = &l
 }
 
 var errUnlinked = &problem.Error{Type: "unlinked", Text: "This Ebbe was started without access to the network, so accounts cannot be used."}
@@ -294,7 +261,7 @@ func (d *Desk) PutAccount(ctx context.Context, who identity.Who, v AccountDraft)
 		return d.adopt(t, who)
 	})
 	if err == nil {
-		nudge(d.links.changed)
+		d.Mail.Changed()
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}})
 	}
 	return out, err
@@ -311,225 +278,9 @@ func (d *Desk) DropAccount(ctx context.Context, who identity.Who, id int64) erro
 	})
 	if err == nil {
 		if d.links != nil {
-			nudge(d.links.changed)
+			d.Mail.Changed()
 		}
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 	return err
 }
-
-// PassNow puts all accounts of all boxes in step at once, and waits for it.
-func (d *Desk) PassNow(ctx context.Context) error {
-	if d.links == nil {
-		return nil
-	}
-	accounts, err := d.accounts(ctx)
-	if err != nil {
-		return err
-	}
-	for _, a := range accounts {
-		if a.Paused {
-			continue
-		}
-		if err := d.pass(ctx, a, nil, false); err != nil {
-			return fmt.Errorf("%s: %w", a.Name, err)
-		}
-	}
-	return nil
-}
-
-func (d *Desk) accounts(ctx context.Context) (accounts []store.Account, err error) {
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		accounts, err = t.Accounts(0)
-		return err
-	})
-	return accounts, err
-}
-
-// The bounds of the time between two looks at an account: while all is well,
-// and after something has failed.
-const (
-	lookEvery  = 5 * time.Minute
-	retryFirst = 2 * time.Second
-	retryLast  = 10 * time.Minute
-)
-
-// keepAccounts keeps a line to each account until the context ends.
-func (d *Desk) keepAccounts(ctx context.Context) {
-	type kept struct {
-		account store.Account
-		end     context.CancelFunc
-		over    chan struct{}
-	}
-	lines := map[int64]kept{}
-	same := func(a, b store.Account) bool {
-		return a.Mailbox == b.Mailbox && a.Login == b.Login && string(a.Secret) == string(b.Secret) && a.Token == b.Token && a.Paused == b.Paused
-	}
-	for {
-		accounts, err := d.accounts(ctx)
-		var again <-chan time.Time
-		if err != nil && ctx.Err() == nil {
-			slog.Error("the accounts could not be read, trying again", "error", err)
-			again = time.After(retryLast)
-		}
-		now := map[int64]store.Account{}
-		for _, a := range accounts {
-			now[a.ID] = a
-		}
-		for id, k := range lines {
-			if a, ok := now[id]; err == nil && (!ok || !same(a, k.account)) {
-				k.end()
-				<-k.over
-				delete(lines, id)
-			}
-		}
-		for id, a := range now {
-			if _, ok := lines[id]; ok || a.Paused {
-				continue
-			}
-			lctx, end := context.WithCancel(ctx)
-			k := kept{a, end, make(chan struct{})}
-			lines[id] = k
-			go func() { d.keepLine(lctx, a); close(k.over) }()
-		}
-		select {
-		case <-ctx.Done():
-			for _, k := range lines {
-				k.end()
-				<-k.over
-			}
-			return
-		case <-d.links.changed:
-		case <-again:
-		}
-	}
-}
-
-// keepLine keeps one account in step: it passes over it whenever something
-// changes there or here, and tries again with growing waits if it cannot.
-func (d *Desk) keepLine(ctx context.Context, a store.Account) {
-	wake := make(chan struct{}, 1)
-	d.links.mu.Lock()
-	d.links.wakes[a.ID] = wake
-	d.links.mu.Unlock()
-	defer func() {
-		d.links.mu.Lock()
-		delete(d.links.wakes, a.ID)
-		d.links.mu.Unlock()
-	}()
-	wait := retryFirst
-	for ctx.Err() == nil {
-		err := d.holdLine(ctx, a, wake, func() { wait = retryFirst })
-		if ctx.Err() != nil {
-			return
-		}
-		var excess *post.Excess
-		if wait > retryFirst || errors.As(err, &excess) { // a line cut once is nothing to tell
-			d.noteTrouble(ctx, a, err)
-		}
-		t := time.NewTimer(wait)
-		wait = min(2*wait, retryLast)
-		select {
-		case <-t.C:
-		case <-ctx.Done():
-		}
-		t.Stop()
-	}
-}
-
-// noteTrouble notes why an account could not be kept in step, in a sentence.
-func (d *Desk) noteTrouble(ctx context.Context, a store.Account, err error) {
-	if err == nil {
-		return
-	}
-	trouble := "The line to the server was cut. Ebbe connects anew by itself."
-	var step *post.StepError
-	var excess *post.Excess
-	switch {
-	case errors.As(err, &step):
-		trouble = step.Text
-	case errors.As(err, &excess):
-		trouble = a.Mailbox.Host + " does what no mailbox server may. " + excess.Text
-	case errors.Is(err, errSealed):
-		trouble = say.Upper(err.Error()) + "."
-	}
-	d.noteSync(ctx, a, trouble)
-}
-
-// holdLine connects, and passes over the account until the line ends.
-func (d *Desk) holdLine(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
-	login, err := d.login(a)
-	if err != nil {
-		return err
-	}
-	m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
-	if err != nil {
-		return err
-	}
-	defer m.Close()
-	for full := true; ; full = false {
-		if err := d.pass(ctx, a, m, full); err != nil {
-			return err
-		}
-		well()
-		for { // until there is something to do
-			if err := m.Await(ctx, d.untilErrand(ctx, a), wake); err != nil {
-				return err
-			}
-			select {
-			case <-wake:
-				if !d.hasErrands(ctx, a) {
-					continue
-				}
-			default:
-			}
-			break
-		}
-	}
-}
-
-func (d *Desk) hasErrands(ctx context.Context, a store.Account) (has bool) {
-	err := d.store.Read(ctx, func(t store.Tx) error {
-		due, err := t.Errands(a.BoxID, a.ID, d.now(), errandsOnce)
-		if err != nil {
-			return err
-		}
-		open, err := openWork(t, a, due)
-		if has = len(open.todo) > 0 || len(open.left) < len(due); err != nil || has {
-			return err
-		}
-		unlaid, err := t.Unlaid(a.ID, 1)
-		has = len(unlaid) > 0
-		return err
-	})
-	return has || err != nil
-}
-
-func (d *Desk) untilErrand(ctx context.Context, a store.Account) time.Duration {
-	if d.hasErrands(ctx, a) {
-		return time.Second
-	}
-	if wait, waits := d.untilDraft(ctx, a); waits {
-		return min(wait, lookEvery)
-	}
-	return lookEvery
-}
-
-func (d *Desk) noteSync(ctx context.Context, a store.Account, trouble string) {
-	changed := false
-	_ = d.store.Write(ctx, func(t store.Tx) error { // it is only told: what could not be noted is noted with the next pass
-		now, err := t.Account(a.BoxID, a.ID)
-		if err != nil {
-			return err
-		}
-		changed = now.Trouble != trouble || now.Synced == 0
-		return t.NoteSync(a.ID, d.now(), trouble)
-	})
-	if changed {
-		d.Journal.Announce(a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
-	}
-}
-
-var standardNames = map[mail.Role]string{mail.RoleArchive: "Archive", mail.RoleBin: "Trash", mail.RoleJunk: "Junk", mail.RoleSent: "Sent", mail.RoleDrafts: "Drafts"}
-
-var placeOf = map[mail.Role]inbox.Place{mail.RoleInbox: inbox.Inbox, mail.RoleBin: inbox.Bin, mail.RoleJunk: inbox.Junk}

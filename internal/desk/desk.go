@@ -11,11 +11,14 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
+	"ebbe/internal/mailsync"
 	"ebbe/internal/outbox"
+	"ebbe/internal/problem"
 	"ebbe/internal/runner"
 	"ebbe/internal/store"
 )
@@ -25,6 +28,7 @@ type Desk struct {
 	People  *identity.Directory // who may do them
 	Journal *journal.Journal    // where they are written down
 	Intake  *intake.Intake      // how mail comes in
+	Mail    *mailsync.Sync      // accounts kept in step
 	Sending *outbox.Outbox      // what goes out
 	Agenda  *runner.Runner      // what happens by itself
 
@@ -32,7 +36,7 @@ type Desk struct {
 	clock journal.Clock
 	demo  bool
 	rest  rest
-	links *links // nil: no network
+	links *Links // nil: no network
 
 	inward string // the host at which addresses into Ebbe are; empty: they take nothing
 
@@ -83,11 +87,13 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Journal = journal.New(s, c)
 	d.People = identity.New(s, d.now, demo)
 	d.Intake = intake.New(s, d.Journal, d.forget)
+	d.Mail = mailsync.New(s, d.Journal, d.Intake, network{d}.mailbox)
+	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.resting, d.lookedAt, d.draftCopy
 	d.Sending = outbox.New(s, d.Journal, network{d}, d.fileSent, func() bool { return d.links == nil || d.resting() })
 	d.Agenda = runner.New(s, d.Journal, d.resting)
 	d.register()
 	d.agenda()
-	d.Journal.Listen(func(int64, journal.Event) { d.stir() })
+	d.Journal.Listen(d.heard)
 	return d
 }
 
@@ -96,18 +102,11 @@ func (d *Desk) Demo() bool { return d.demo }
 
 func (d *Desk) now() when.Instant { return d.Journal.Now() }
 
-// stir wakes what works by itself: something has been announced.
-func (d *Desk) stir() {
+// heard wakes what works by itself: something has been announced.
+func (d *Desk) heard(box int64, e journal.Event) {
 	d.Agenda.Stir()
-	if d.links == nil {
-		return
-	}
 	d.Sending.Stir()
-	d.links.mu.Lock()
-	defer d.links.mu.Unlock()
-	for _, wake := range d.links.wakes {
-		nudge(wake)
-	}
+	d.Mail.Heard(box, e)
 }
 
 // network is how the desk reaches servers, with the secrets it keeps.
@@ -125,4 +124,20 @@ func (n network) Submit(ctx context.Context, a store.Account) (outbox.Line, erro
 // HasSent looks into the folder of sent mail of an account.
 func (n network) HasSent(ctx context.Context, a store.Account, messageID string) bool {
 	return n.smtp().HasSent(ctx, a, messageID)
+}
+
+// mailbox opens a line to the mailbox of an account.
+func (n network) mailbox(ctx context.Context, a store.Account) (mailsync.Mailbox, error) {
+	if n.d.links == nil {
+		return nil, errUnlinked
+	}
+	login, err := n.d.login(a)
+	if err != nil {
+		return nil, &problem.Error{Type: "sealed", Text: say.Upper(err.Error()) + "."}
+	}
+	m, err := n.d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	if err != nil {
+		return nil, err
+	}
+	return m, nil
 }

@@ -174,8 +174,8 @@ func TestHostileServers(t *testing.T) {
 			a := (&posted{office: f}).account(t)
 			said := ""
 			for range 4 { // as the line is kept: again and again
-				err := f.pass(ctx, a, nil, false)
-				f.noteTrouble(ctx, a, err)
+				err := f.Mail.Pass(ctx, a, nil, false)
+				f.Mail.NoteTrouble(ctx, a, err)
 				if a = (&posted{office: f}).account(t); err == nil {
 					break
 				}

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/mailsync"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -105,7 +106,7 @@ func (m *month) step() {
 // round lets Ebbe work; what fails is for the next round.
 func (m *month) round() (failed error) {
 	require.NoError(m.t, m.Sending.Dispatch(ctx))
-	failed = m.PassNow(ctx)
+	failed = m.Mail.PassNow(ctx)
 	require.NoError(m.t, m.Agenda.CatchUp(ctx))
 	return failed
 }
@@ -217,10 +218,10 @@ func (m *month) compare() {
 		for i, id := range ids {
 			due[i].ConversationID, due[i].LeftPlaces = id, "inbox,archived" // what it would take to bring the server in step
 		}
-		open, err := openWork(tx, a, due)
+		open, err := mailsync.OpenWork(tx, a, due)
 		require.NoError(t, err)
 		newest, err := tx.NewestOf(1, ids)
-		for id, todo := range open.todo {
+		for id, todo := range open.Todo {
 			for _, e := range todo { // what another program did to an older message stays as it did it
 				require.True(t, e.Message != newest[id] && e.Role != mail.RoleInbox && e.Star == nil, "the server is not as decided: %+v", e)
 			}

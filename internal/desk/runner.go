@@ -24,7 +24,7 @@ func (d *Desk) Run(ctx context.Context) {
 	defer lines.Wait()
 	lines.Go(func() { d.Agenda.Run(ctx) })
 	if d.links != nil {
-		lines.Go(func() { d.keepAccounts(ctx) })
+		lines.Go(func() { d.Mail.Run(ctx) })
 		lines.Go(func() { d.Sending.Run(ctx) })
 		lines.Go(func() { d.keepWorld(ctx) })
 	}
@@ -54,7 +54,7 @@ func (d *Desk) Run(ctx context.Context) {
 		if v, err := d.store.Version(); err == nil && v != version {
 			version = v // another program, such as an import, has written
 			d.forget()
-			d.stir()
+			d.Agenda.Stir()
 			d.Journal.AnnounceAll(journal.TopicMail, journal.TopicFollowUps, journal.TopicCards, journal.TopicPerson)
 		}
 	}
@@ -119,7 +119,7 @@ func (d *Desk) allNow(ctx context.Context) error {
 			return err
 		}
 		if w := d.links.World; w != nil && w.Advance() {
-			if err := d.PassNow(ctx); err != nil {
+			if err := d.Mail.PassNow(ctx); err != nil {
 				return err
 			}
 		}

@@ -144,14 +144,14 @@ func TestADraftIsOnTheServerSoon(t *testing.T) {
 	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{Account: 1, Subject: "Plan", Text: "Half a th"})
 	require.NoError(t, err)
 	a := p.account(t)
-	wait, waits := p.untilDraft(ctx, a)
+	wait, waits := p.Mail.UntilDraft(ctx, a)
 	require.True(t, waits)
 	require.Less(t, wait, 10*time.Second)
 	p.later(wait)
 	p.pass(t)
 	require.Equal(t, []string{"Plan"}, p.in(postoffice.Drafts))
 	require.Contains(t, post.Read(p.post.Folder(museum, postoffice.Drafts)[0].Raw).MessageID, "@skagvikmuseum.example")
-	_, waits = p.untilDraft(ctx, a)
+	_, waits = p.Mail.UntilDraft(ctx, a)
 	require.False(t, waits)
 }
 

@@ -56,7 +56,7 @@ func TestAnInboxThatWasEmptiedElsewhereIsAskedAbout(t *testing.T) {
 	require.Equal(t, inbox.Snoozed, p.where(t, "Matter 1").Place)
 	p.sound(t)
 
-	text, err := p.SettleVanished(ctx, p.who, 1, false)
+	text, err := p.Mail.SettleVanished(ctx, p.who, 1, false)
 	require.NoError(t, err)
 	require.Contains(t, text, "40 messages")
 	p.pass(t)
@@ -65,13 +65,13 @@ func TestAnInboxThatWasEmptiedElsewhereIsAskedAbout(t *testing.T) {
 	require.Zero(t, p.asked(t))
 	require.Equal(t, 37, p.left(t))
 	p.sound(t)
-	_, err = p.SettleVanished(ctx, p.who, 1, true)
+	_, err = p.Mail.SettleVanished(ctx, p.who, 1, true)
 	require.ErrorContains(t, err, "settled already")
 
 	p.later(time.Hour)
 	p.vanish(40)
 	p.pass(t)
-	_, err = p.SettleVanished(ctx, p.who, 1, true)
+	_, err = p.Mail.SettleVanished(ctx, p.who, 1, true)
 	require.NoError(t, err)
 	require.Zero(t, p.left(t))
 	require.Equal(t, inbox.Bin, p.where(t, "Matter 1").Place)
@@ -95,7 +95,7 @@ func TestAnInboxThatIsEmptiedBitByBit(t *testing.T) {
 		p.later(time.Minute)
 	}
 	require.Equal(t, 30, p.asked(t))
-	_, err := p.SettleVanished(ctx, p.who, 1, false)
+	_, err := p.Mail.SettleVanished(ctx, p.who, 1, false)
 	require.NoError(t, err)
 	p.pass(t)
 	require.Len(t, p.in(postoffice.Inbox), 40)

@@ -230,8 +230,8 @@ func (y *year) found() map[string]inbox.Conversation {
 
 // pass lets Ebbe look at its server, until it has nothing to do there.
 func (y *year) pass() {
-	require.NoError(y.rt, y.PassNow(ctx))
-	require.NoError(y.rt, y.PassNow(ctx))
+	require.NoError(y.rt, y.Mail.PassNow(ctx))
+	require.NoError(y.rt, y.Mail.PassNow(ctx))
 }
 
 // compare looks for what Ebbe, the reference and the server do not agree about.

@@ -25,7 +25,7 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Follow bool `json:"follow"`
 	}) (any, error) {
-		text, err := s.d.SettleVanished(c, w, id(c, "id"), v.Follow)
+		text, err := s.d.Mail.SettleVanished(c, w, id(c, "id"), v.Follow)
 		return gin.H{"text": text}, err
 	}))
 	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Restored(c, w) }))

@@ -1,4 +1,4 @@
-package desk
+package mailsync
 
 import (
 	"context"
@@ -17,7 +17,7 @@ import (
 // is to follow from it unless the person says so, and gives how many messages
 // that newly is.
 func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]inbox.Elsewhere) (asked int, err error) {
-	now := p.d.now()
+	now := p.s.journal.Now()
 	if err := t.ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
 		return 0, err
 	}
@@ -65,15 +65,15 @@ func vanishedText(n int, account string) string {
 // SettleVanished does what the person wants about the messages that vanished
 // from an account in great numbers: their conversations go to the bin, in one
 // step that can be taken back, or the messages are laid into their folder again.
-func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int64, follow bool) (text string, err error) {
+func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int64, follow bool) (text string, err error) {
 	var changes []inbox.Change
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	err = s.store.Write(ctx, func(t store.Tx) error {
 		changes, text = nil, ""
 		a, err := t.Account(who.Box, account)
 		if err != nil {
 			return err
 		}
-		rows, err := t.Vanishings(account, d.now())
+		rows, err := t.Vanishings(account, s.journal.Now())
 		if err != nil {
 			return err
 		}
@@ -91,7 +91,7 @@ func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int
 			for _, v := range open {
 				news[v.MessageID] = []inbox.Elsewhere{{}}
 			}
-			p := &pass{d: d, ctx: ctx, a: a}
+			p := &pass{s: s, ctx: ctx, a: a}
 			if changes, err = p.heed(t, news); err != nil {
 				return err
 			}
@@ -101,22 +101,22 @@ func (d *Desk) SettleVanished(ctx context.Context, who identity.Who, account int
 		for i := range open {
 			open[i].PutBack = true
 		}
-		if changes, err = d.fetchBack(t, who, open); err != nil {
+		if changes, err = s.fetchBack(t, who, open); err != nil {
 			return err
 		}
 		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", say.Plural(len(open), "message"), a.Name)
 		return t.Vanish(open)
 	})
 	if err == nil {
-		d.Journal.Tell(who.Box, "", changes)
-		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
+		s.journal.Tell(who.Box, "", changes)
+		s.journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 	return text, err
 }
 
 // fetchBack brings what was followed into the bin before the person was asked
 // back among the undecided.
-func (d *Desk) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
+func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
 	ids := make([]int64, len(rows))
 	for i, v := range rows {
 		ids[i] = v.MessageID
@@ -134,10 +134,10 @@ func (d *Desk) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (
 		return nil, err
 	}
 	for _, before := range state.Conversations {
-		if before.Place != inbox.Bin || before.Since < d.now()-inbox.VanishWindow {
+		if before.Place != inbox.Bin || before.Since < s.journal.Now()-inbox.VanishWindow {
 			continue
 		}
-		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.ToInbox}, d.now())
+		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.ToInbox}, s.journal.Now())
 		if err != nil {
 			return nil, err
 		}
@@ -146,7 +146,7 @@ func (d *Desk) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (
 	if len(changes) == 0 {
 		return nil, nil
 	}
-	_, err = d.Journal.Commit(t, who, store.Entry{Kind: inbox.PutBack, At: d.now()}, changes, nil)
+	_, err = s.journal.Commit(t, who, store.Entry{Kind: inbox.PutBack, At: s.journal.Now()}, changes, nil)
 	return changes, err
 }
 
@@ -157,7 +157,7 @@ const putBackOnce = 500
 // that. What was laid is noted at once, so that nothing is laid twice.
 func (p *pass) putBack() error {
 	var rows []store.Vanishing
-	err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.d.now()); return err })
+	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.s.journal.Now()); return err })
 	if err != nil {
 		return err
 	}
@@ -169,7 +169,7 @@ func (p *pass) putBack() error {
 		var raw []byte
 		var m store.Message
 		var k []store.Copy
-		if err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) {
+		if err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) {
 			if m, err = t.MessageRow(p.a.BoxID, v.MessageID); err != nil {
 				return err
 			}

@@ -1,4 +1,4 @@
-package desk
+package mailsync
 
 import (
 	"fmt"
@@ -19,10 +19,10 @@ func (p *pass) empty() error {
 	if p.a.EmptyDays <= 0 {
 		return nil
 	}
-	now := p.d.now()
+	now := p.s.journal.Now()
 	before := now - when.Instant(p.a.EmptyDays)*24*3_600_000
 	var stale map[int64][]store.Copy
-	err := p.d.store.Read(p.ctx, func(t store.Tx) (err error) { stale, err = t.Stale(p.a.ID, before, emptyOnce); return err })
+	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { stale, err = t.Stale(p.a.ID, before, emptyOnce); return err })
 	if err != nil || len(stale) == 0 {
 		return err
 	}
@@ -59,7 +59,7 @@ func (p *pass) empty() error {
 		n += removed
 	}
 	if n > 0 {
-		p.d.Journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", say.Plural(n, "message"), p.a.Name, p.a.EmptyDays)})
+		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", say.Plural(n, "message"), p.a.Name, p.a.EmptyDays)})
 	}
 	return nil
 }

@@ -1,0 +1,208 @@
+package mailsync
+
+import (
+	"errors"
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/store"
+)
+
+// carry tells the server what was decided.
+func (p *pass) carry() error {
+	now := p.s.journal.Now()
+	for {
+		var due []store.Errand
+		var open Work
+		look := func() error {
+			return p.s.store.Read(p.ctx, func(t store.Tx) (err error) {
+				if due == nil {
+					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, errandsOnce); err != nil {
+						return err
+					}
+				}
+				open, err = OpenWork(t, p.a, due)
+				return err
+			})
+		}
+		if err := look(); err != nil || len(due) == 0 {
+			return err
+		}
+		var todo []inbox.Errand
+		for _, e := range due {
+			todo = append(todo, open.Todo[e.ConversationID]...)
+		}
+		err := p.errandsDone(todo)
+		if err == nil {
+			err = look()
+		}
+		var done, again []store.Errand
+		for _, e := range due {
+			switch {
+			case !open.Left[e.ConversationID]:
+				done = append(done, e)
+			case len(open.Todo[e.ConversationID]) > 0:
+				again = append(again, e)
+			}
+		}
+		werr := p.write(func(t store.Tx) error {
+			if len(again) > 0 {
+				why := "The server of “" + p.a.Name + "” did not do it."
+				if err != nil {
+					why = "The server of “" + p.a.Name + "” did not do it: " + err.Error()
+				}
+				if err := t.PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
+					return err
+				}
+			}
+			return t.CarriedOut(done)
+		})
+		if err = errors.Join(err, werr); err != nil || len(due) < errandsOnce || len(done) == 0 {
+			return err
+		}
+	}
+}
+
+// Work is what has to be done on servers about conversations, by conversation:
+// on the one of an account, and about which there is something left on any.
+type Work struct {
+	Todo map[int64][]inbox.Errand
+	Left map[int64]bool
+}
+
+// OpenWork gives the work about conversations, as the account a sees it.
+func OpenWork(t store.Tx, a store.Account, due []store.Errand) (w Work, err error) {
+	w.Todo, w.Left = map[int64][]inbox.Errand{}, map[int64]bool{}
+	ids := make([]int64, len(due))
+	for i, e := range due {
+		ids[i] = e.ConversationID
+	}
+	copies, err := t.ConversationCopies(a.BoxID, ids)
+	if err != nil {
+		return w, err
+	}
+	state, err := t.State(a.BoxID, a.PersonID, ids, nil)
+	if err != nil {
+		return w, err
+	}
+	accounts, err := t.Accounts(a.BoxID)
+	if err != nil {
+		return w, err
+	}
+	choices := map[int64]inbox.Carries{}
+	for _, other := range accounts {
+		if !other.Paused {
+			choices[other.ID] = other.Carries
+		}
+	}
+	for i, id := range ids {
+		for _, e := range inbox.Errands(state.Conversations[id], due[i].Left(), copies[id], func(account int64) inbox.Carries { return choices[account] }) {
+			w.Left[id] = true
+			if e.Account == a.ID {
+				w.Todo[id] = append(w.Todo[id], e)
+			}
+		}
+	}
+	return w, nil
+}
+
+// errandsDone runs errands, all of a kind at once: first marks, then moves.
+func (p *pass) errandsDone(todo []inbox.Errand) error {
+	type job struct {
+		folder int64
+		to     mail.Role
+		star   bool
+		on     bool
+	}
+	jobs := map[job][]inbox.Errand{}
+	var order []job
+	add := func(j job, e inbox.Errand) {
+		if jobs[j] == nil {
+			order = append(order, j)
+		}
+		jobs[j] = append(jobs[j], e)
+	}
+	for _, e := range todo {
+		if e.Seen != nil {
+			add(job{folder: e.Folder, on: *e.Seen}, e)
+		}
+		if e.Star != nil {
+			add(job{folder: e.Folder, star: true, on: *e.Star}, e)
+		}
+	}
+	for _, e := range todo {
+		if e.To != "" {
+			add(job{folder: e.Folder, to: e.To}, e)
+		}
+	}
+	for _, j := range order {
+		i := slices.IndexFunc(p.folders, func(f *store.Folder) bool { return f.ID == j.folder })
+		if i < 0 {
+			continue
+		}
+		into := p.folders[i]
+		if j.to != "" {
+			var err error
+			if into, err = p.role(j.to); err != nil {
+				return err
+			}
+		}
+		if _, err := p.m.Select(p.folders[i].Name); err != nil {
+			return err
+		}
+		for some := range slices.Chunk(jobs[j], 500) {
+			if err := p.job(j.folder, into, some, j.to != "", j.star, j.on); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// job does one thing about messages of the open folder, and notes it.
+func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, star, on bool) error {
+	uids, ids := make([]uint32, len(some)), make([]int64, len(some))
+	for i, e := range some {
+		uids[i], ids[i] = uint32(e.UID), e.UID
+	}
+	var moved map[uint32]uint32
+	var err error
+	if move {
+		moved, err = p.m.Move(uids, into.Name)
+	} else {
+		err = p.m.Mark(uids, star, on)
+	}
+	if err != nil {
+		return err
+	}
+	return p.write(func(t store.Tx) error {
+		copies, err := t.CopiesAt(folder, ids)
+		if err != nil {
+			return err
+		}
+		if !move {
+			for i := range copies {
+				if star {
+					copies[i].Star = on
+				} else {
+					copies[i].Seen = on
+				}
+			}
+			return t.PutCopies(copies)
+		}
+		var put []store.Copy
+		for _, k := range copies {
+			if uid := moved[uint32(k.UID)]; uid != 0 {
+				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star, Put: p.s.journal.Now()})
+			} else if err := t.Await(into.ID, k.MessageID); err != nil {
+				return err
+			}
+		}
+		if err := t.DropCopies(folder, ids); err != nil {
+			return err
+		}
+		return t.PutCopies(put)
+	})
+}

@@ -1,0 +1,168 @@
+package mailsync
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// lay puts what was sent into the folder of sent mail, where it does not lie
+// there already.
+func (p *pass) lay() error {
+	var rows []store.Outgoing
+	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Unlaid(p.a.ID, 50); return err })
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	sent, err := p.role(mail.RoleSent)
+	if err != nil {
+		return err
+	}
+	if _, err := p.m.Select(sent.Name); err != nil {
+		return err
+	}
+	for _, o := range rows {
+		id := post.Read(o.Original).MessageID
+		has, err := p.m.Find(id)
+		if err != nil {
+			return err
+		}
+		if len(has) == 0 {
+			if err := p.m.Lay(sent.Name, post.WithBcc(o.Original, o.Bcc), o.SentAt.Time(), false); err != nil {
+				return err
+			}
+		}
+		if err := p.write(func(t store.Tx) error { o.Laid = true; return t.PutOutgoing(&o) }); err != nil {
+			return err
+		}
+	}
+	return p.folder(sent)
+}
+
+// restingDraft is for how long nothing has to have been typed before a draft is
+// put on the server, so that it is there within ten seconds of the last key.
+const restingDraft = when.Instant(5_000)
+
+// draftID is the Message-ID of the copy of a draft, as it is now.
+func draftID(a store.Account, d store.Draft) string {
+	_, domain, _ := strings.Cut(a.Address, "@")
+	return fmt.Sprintf("draft-%d-%d@%s", d.ID, d.Changed, domain)
+}
+
+// UntilDraft is how long it is until a draft has rested and is to be put on the
+// server of an account; false if none is waiting for that.
+func (s *Sync) UntilDraft(ctx context.Context, a store.Account) (wait time.Duration, waits bool) {
+	err := s.store.Read(ctx, func(t store.Tx) error {
+		copies, err := t.DraftCopies(a.ID)
+		if err != nil {
+			return err
+		}
+		drafts, err := t.DraftsFrom(a.PersonID, a.ID)
+		if err != nil {
+			return err
+		}
+		for _, r := range drafts {
+			if id := draftID(a, r); slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+				continue
+			}
+			rest := max(0, time.Duration(r.Changed+restingDraft-s.journal.Now())*time.Millisecond) + 50*time.Millisecond
+			if !waits || rest < wait {
+				wait, waits = rest, true
+			}
+		}
+		return nil
+	})
+	return wait, waits && err == nil
+}
+
+// drafts keeps a copy of each draft in the folder of drafts, so that it can be
+// read and finished elsewhere, and takes away those that are no longer so.
+func (p *pass) drafts() error {
+	type laid struct {
+		draft store.Draft
+		id    string
+		raw   []byte
+	}
+	var lay []laid
+	var old []store.DraftCopy
+	err := p.s.store.Read(p.ctx, func(t store.Tx) error {
+		lay, old = nil, nil
+		copies, err := t.DraftCopies(p.a.ID)
+		if err != nil {
+			return err
+		}
+		drafts, err := t.DraftsFrom(p.a.PersonID, p.a.ID)
+		if err != nil {
+			return err
+		}
+		now := map[string]bool{}
+		for _, d := range drafts {
+			id := draftID(p.a, d)
+			now[id] = true
+			if d.Changed > p.s.journal.Now()-restingDraft { // it is being typed: the copy of before stays till then
+				for _, k := range copies {
+					now[k.MessageID] = now[k.MessageID] || k.DraftID == d.ID
+				}
+				continue
+			}
+			if slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+				continue
+			}
+			raw, err := p.s.Draft(t, p.a, d, id)
+			if err != nil {
+				return err
+			}
+			lay = append(lay, laid{d, id, raw})
+		}
+		for _, k := range copies {
+			if !now[k.MessageID] {
+				old = append(old, k)
+			}
+		}
+		return nil
+	})
+	if err != nil || len(lay)+len(old) == 0 {
+		return err
+	}
+	folder, err := p.role(mail.RoleDrafts)
+	if err != nil {
+		return err
+	}
+	if _, err := p.m.Select(folder.Name); err != nil {
+		return err
+	}
+	for _, l := range lay {
+		there, err := p.m.Find(l.id)
+		if err == nil && len(there) == 0 {
+			err = p.m.Lay(folder.Name, l.raw, l.draft.Changed.Time(), true)
+		}
+		if err != nil {
+			return err
+		}
+		if err := p.write(func(t store.Tx) error {
+			return t.PutDraftCopy(store.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
+		}); err != nil {
+			return err
+		}
+	}
+	for _, k := range old {
+		uids, err := p.m.Find(k.MessageID)
+		if err == nil && len(uids) > 0 {
+			err = p.m.Remove(uids)
+		}
+		if err != nil {
+			return err
+		}
+		if err := p.write(func(t store.Tx) error { return t.DropDraftCopy(k) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}

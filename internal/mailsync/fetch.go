@@ -1,0 +1,238 @@
+package mailsync
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// fetch takes in messages of the open folder: fresh ones in their order, those
+// of before the newest first.
+func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
+	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
+	o.Stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
+		return p.stored(t, f, items, ids, had, fresh)
+	}
+	if !fresh {
+		o.Progress = p.progress(len(uids))
+	}
+	in := p.s.intake.Begin(p.ctx, p.a.BoxID, o)
+	windows := windowsOf(uids, fresh, f.Careful)
+	var failed error
+	for _, window := range windows {
+		if failed = p.window(in, f, window, fresh); failed != nil {
+			break
+		}
+	}
+	_, err := in.Close()
+	if len(p.heeded) > 0 {
+		p.s.journal.Tell(p.a.BoxID, "", p.heeded)
+		p.heeded = nil
+	}
+	var excess *post.Excess
+	if err == nil && errors.As(failed, &excess) && !f.Careful { // next time one by one, so that the others come in
+		err = p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) })
+	} else if err == nil && failed == nil && f.Careful {
+		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return t.PutFolder(f) })
+	}
+	if err == nil {
+		err = failed
+	}
+	return err
+}
+
+// windowsOf cuts UIDs into what is asked for at once: fresh ones from the oldest
+// on, those of before from the newest. Where a message has broken the line, each
+// is asked for by itself.
+func windowsOf(uids []uint32, fresh, careful bool) (out [][]uint32) {
+	size := windowSize
+	if careful {
+		size = 1
+	}
+	if fresh {
+		return slices.Collect(slices.Chunk(uids, size))
+	}
+	for rest := uids; len(rest) > 0; {
+		n := min(len(rest), size)
+		out = append(out, rest[len(rest)-n:])
+		rest = rest[:len(rest)-n]
+	}
+	return out
+}
+
+// window takes in the messages of one window. What is too large is taken by its
+// header, and so is what has broken the line before.
+func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bool) error {
+	var last *post.Item // held back, as it says what was reached
+	add := func(item post.Item) error {
+		if last != nil {
+			if err := in.Add(*last); err != nil {
+				return err
+			}
+		}
+		last = &item
+		return nil
+	}
+	take := func(stub bool) func(post.Fetched) error {
+		return func(got post.Fetched) error {
+			if got.Raw == nil {
+				return nil
+			}
+			item := post.Item{Raw: got.Raw, Flags: post.Flags{Known: true, Seen: got.Seen, Flagged: got.Star}, UID: int64(got.UID)}
+			if stub {
+				item.Stub = max(got.Size, int64(len(got.Raw))+1)
+			}
+			return add(item)
+		}
+	}
+	var whole, heads []uint32
+	claimed := int64(0)
+	sizes, err := p.m.Sizes(window)
+	if err != nil {
+		return err
+	}
+	for _, u := range window {
+		if sizes[u] > post.MaxFetched {
+			heads = append(heads, u)
+		} else {
+			whole = append(whole, u)
+			claimed += sizes[u]
+		}
+	}
+	lost := false
+	if f.Careful {
+		switch u := int64(window[0]); f.Trying {
+		case u:
+			whole, heads, f.Trying = nil, window, -u
+		case -u: // not even its header can be had
+			whole, heads, lost = nil, nil, true
+		default:
+			f.Trying = u
+		}
+		if err := p.write(func(t store.Tx) error { return t.PutFolder(f) }); err != nil {
+			return err
+		}
+	}
+	if err := p.m.Fetch(whole, post.MaxFetched+1<<20, claimed, take(false)); err != nil {
+		return err
+	}
+	if err := p.m.FetchHeads(heads, take(true)); err != nil {
+		return err
+	}
+	if lost {
+		head := fmt.Sprintf("Subject: A message that its server does not hand out\r\nDate: %s\r\nMessage-ID: <lost-%d-%d-%d@localhost>\r\n\r\n", p.s.journal.Now().Time().Format(time.RFC1123Z), f.ID, f.Validity, window[0])
+		if err := add(post.Item{Raw: []byte(head), Flags: post.Flags{Known: true, Seen: true}, UID: int64(window[0]), Stub: 1}); err != nil {
+			return err
+		}
+	}
+	if last == nil {
+		return nil
+	}
+	last.Reached = int64(window[0])
+	if fresh {
+		last.Reached = int64(window[len(window)-1])
+	}
+	err = in.Add(*last)
+	in.Flush()
+	return err
+}
+
+// progress notes how far the first sync has come.
+func (p *pass) progress(n int) func(intake.Tally) {
+	if p.a.Synced != 0 || n == 0 {
+		return nil
+	}
+	before := p.a.Brought
+	p.a.Expected = before + n
+	return func(t intake.Tally) {
+		p.a.Brought = before + t.Read
+		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
+		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
+	}
+}
+
+// stored notes, in the transaction in which messages are stored, where they
+// lie. What Ebbe had and has not lain in this folder was put there by somebody
+// else, be it after it had gone from everywhere.
+func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
+	known, err := t.CopiesOf(ids)
+	if err != nil {
+		return err
+	}
+	here, anywhere, put := map[int64]bool{}, map[int64]store.Copy{}, map[int64]when.Instant{}
+	var renumbered []int64
+	for _, k := range known {
+		anywhere[k.MessageID] = k
+		if k.FolderID == f.ID {
+			here[k.MessageID], put[k.MessageID] = true, k.Put
+			if k.UID < 0 {
+				renumbered = append(renumbered, k.UID)
+			}
+		}
+	}
+	awaited, err := t.Awaited(f.ID, ids)
+	if err != nil {
+		return err
+	}
+	var happened []store.Happening
+	var arrived []int64
+	copies, news := make([]store.Copy, len(items)), map[int64][]inbox.Elsewhere{}
+	for i, item := range items {
+		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
+		was, known := anywhere[ids[i]]
+		if copies[i].Put = put[ids[i]]; awaited[ids[i]] {
+			copies[i].Put = p.s.journal.Now()
+		}
+		if known && was.Seen != item.Flags.Seen {
+			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Seen: &copies[i].Seen})
+		}
+		if known && was.Star != item.Flags.Flagged {
+			news[ids[i]] = append(news[ids[i]], inbox.Elsewhere{Star: &copies[i].Star})
+		}
+		if !had[i] {
+			arrived = append(arrived, ids[i])
+		}
+		if (known || had[i] && fresh) && !here[ids[i]] && !awaited[ids[i]] {
+			happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: ids[i]})
+		}
+		switch {
+		case item.Reached == 0:
+		case fresh:
+			f.High = max(f.High, item.Reached)
+		default:
+			f.Low = min(f.Low, item.Reached)
+		}
+	}
+	if err := t.DropCopies(f.ID, renumbered); err != nil {
+		return err
+	}
+	if err := t.PutCopies(copies); err != nil {
+		return err
+	}
+	if err := t.Happen(happened); err != nil {
+		return err
+	}
+	if len(news) > 0 {
+		changes, err := p.heed(t, news)
+		if err != nil {
+			return err
+		}
+		p.heeded = append(p.heeded, changes...)
+	}
+	if f.Role == mail.RoleInbox {
+		if err := t.AddErrands(p.a.BoxID, arrived, p.s.journal.Now()); err != nil {
+			return err
+		}
+	}
+	return t.PutFolder(f)
+}

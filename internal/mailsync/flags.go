@@ -1,0 +1,101 @@
+package mailsync
+
+import (
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// flags looks at what was read or flagged elsewhere.
+func (p *pass) flags(f *store.Folder, s post.Selected) error {
+	if s.ModSeq != 0 && s.ModSeq == f.ModSeq {
+		return nil
+	}
+	var uids []int64
+	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
+	if err != nil {
+		return err
+	}
+	most := folderFlags
+	if f.Role == mail.RoleInbox {
+		most = freshFlags
+	}
+	since := uint64(0)
+	if s.ModSeq != 0 {
+		since = f.ModSeq
+	}
+	if !p.full && since == 0 && len(uids) > most {
+		uids = uids[len(uids)-most:]
+	}
+	ask := make([]uint32, 0, len(uids))
+	for _, u := range uids {
+		if u > 0 {
+			ask = append(ask, uint32(u))
+		}
+	}
+	for window := range slices.Chunk(ask, 5000) {
+		var seen []post.Fetched
+		if err := p.m.Flags(window, since, func(got post.Fetched) error { seen = append(seen, got); return nil }); err != nil {
+			return err
+		}
+		if err := p.flagged(f, seen); err != nil {
+			return err
+		}
+	}
+	if s.ModSeq == f.ModSeq {
+		return nil
+	}
+	f.ModSeq = s.ModSeq
+	return p.write(func(t store.Tx) error { return t.PutFolder(f) })
+}
+
+// flagged compares flags with what they were, and follows what has changed.
+func (p *pass) flagged(f *store.Folder, seen []post.Fetched) error {
+	uids := make([]int64, len(seen))
+	for i, s := range seen {
+		uids[i] = int64(s.UID)
+	}
+	var changed []inbox.Change
+	err := p.write(func(t store.Tx) error {
+		changed = nil
+		copies, err := t.CopiesAt(f.ID, uids)
+		if err != nil {
+			return err
+		}
+		was := map[int64]store.Copy{}
+		for _, k := range copies {
+			was[k.UID] = k
+		}
+		var put []store.Copy
+		news := map[int64][]inbox.Elsewhere{} // by message
+		for _, s := range seen {
+			k, ok := was[int64(s.UID)]
+			if !ok || k.Seen == s.Seen && k.Star == s.Star {
+				continue
+			}
+			if k.Seen != s.Seen {
+				news[k.MessageID] = append(news[k.MessageID], inbox.Elsewhere{Seen: &s.Seen})
+			}
+			if k.Star != s.Star {
+				news[k.MessageID] = append(news[k.MessageID], inbox.Elsewhere{Star: &s.Star})
+			}
+			k.Seen, k.Star = s.Seen, s.Star
+			put = append(put, k)
+		}
+		if len(put) == 0 {
+			return nil
+		}
+		if err := t.PutCopies(put); err != nil {
+			return err
+		}
+		changed, err = p.heed(t, news)
+		return err
+	})
+	if len(changed) > 0 {
+		p.s.journal.Tell(p.a.BoxID, "", changed)
+	}
+	return err
+}

@@ -1,0 +1,220 @@
+package mailsync
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// PassNow puts all accounts of all boxes in step at once, and waits for it.
+func (s *Sync) PassNow(ctx context.Context) error {
+	accounts, err := s.accounts(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		if a.Paused {
+			continue
+		}
+		if err := s.Pass(ctx, a, nil, false); err != nil {
+			return fmt.Errorf("%s: %w", a.Name, err)
+		}
+	}
+	return nil
+}
+
+func (s *Sync) accounts(ctx context.Context) (accounts []store.Account, err error) {
+	err = s.store.Read(ctx, func(t store.Tx) error {
+		accounts, err = t.Accounts(0)
+		return err
+	})
+	return accounts, err
+}
+
+// The bounds of the time between two looks at an account: while all is well,
+// and after something has failed.
+const (
+	lookEvery  = 5 * time.Minute
+	retryFirst = 2 * time.Second
+	retryLast  = 10 * time.Minute
+)
+
+// Run keeps a line to each account until the context ends.
+func (s *Sync) Run(ctx context.Context) {
+	type kept struct {
+		account store.Account
+		end     context.CancelFunc
+		over    chan struct{}
+	}
+	lines := map[int64]kept{}
+	same := func(a, b store.Account) bool {
+		return a.Mailbox == b.Mailbox && a.Login == b.Login && string(a.Secret) == string(b.Secret) && a.Token == b.Token && a.Paused == b.Paused
+	}
+	for {
+		accounts, err := s.accounts(ctx)
+		var again <-chan time.Time
+		if err != nil && ctx.Err() == nil {
+			slog.Error("the accounts could not be read, trying again", "error", err)
+			again = time.After(retryLast)
+		}
+		now := map[int64]store.Account{}
+		for _, a := range accounts {
+			now[a.ID] = a
+		}
+		for id, k := range lines {
+			if a, ok := now[id]; err == nil && (!ok || !same(a, k.account)) {
+				k.end()
+				<-k.over
+				delete(lines, id)
+			}
+		}
+		for id, a := range now {
+			if _, ok := lines[id]; ok || a.Paused {
+				continue
+			}
+			lctx, end := context.WithCancel(ctx)
+			k := kept{a, end, make(chan struct{})}
+			lines[id] = k
+			go func() { s.keepLine(lctx, a); close(k.over) }()
+		}
+		select {
+		case <-ctx.Done():
+			for _, k := range lines {
+				k.end()
+				<-k.over
+			}
+			return
+		case <-s.changed:
+		case <-again:
+		}
+	}
+}
+
+// keepLine keeps one account in step: it passes over it whenever something
+// changes there or here, and tries again with growing waits if it cannot.
+func (s *Sync) keepLine(ctx context.Context, a store.Account) {
+	c := make(chan struct{}, 1)
+	s.mu.Lock()
+	s.wakes[a.ID] = wake{a.BoxID, c}
+	s.mu.Unlock()
+	defer func() {
+		s.mu.Lock()
+		delete(s.wakes, a.ID)
+		s.mu.Unlock()
+	}()
+	wait := retryFirst
+	for ctx.Err() == nil {
+		err := s.holdLine(ctx, a, c, func() { wait = retryFirst })
+		if ctx.Err() != nil {
+			return
+		}
+		var excess *post.Excess
+		if wait > retryFirst || errors.As(err, &excess) { // a line cut once is nothing to tell
+			s.NoteTrouble(ctx, a, err)
+		}
+		t := time.NewTimer(wait)
+		wait = min(2*wait, retryLast)
+		select {
+		case <-t.C:
+		case <-ctx.Done():
+		}
+		t.Stop()
+	}
+}
+
+// NoteTrouble notes why an account could not be kept in step, in a sentence.
+func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
+	if err == nil {
+		return
+	}
+	trouble := "The line to the server was cut. Ebbe connects anew by itself."
+	var step *post.StepError
+	var excess *post.Excess
+	var refused *problem.Error
+	switch {
+	case errors.As(err, &step):
+		trouble = step.Text
+	case errors.As(err, &excess):
+		trouble = a.Mailbox.Host + " does what no mailbox server may. " + excess.Text
+	case errors.As(err, &refused):
+		trouble = refused.Text
+	}
+	s.noteSync(ctx, a, trouble)
+}
+
+// holdLine connects, and passes over the account until the line ends.
+func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
+	m, err := s.open(ctx, a)
+	if err != nil {
+		return err
+	}
+	defer m.Close()
+	for full := true; ; full = false {
+		if err := s.Pass(ctx, a, m, full); err != nil {
+			return err
+		}
+		well()
+		for { // until there is something to do
+			if err := m.Await(ctx, s.untilErrand(ctx, a), wake); err != nil {
+				return err
+			}
+			select {
+			case <-wake:
+				if !s.hasErrands(ctx, a) {
+					continue
+				}
+			default:
+			}
+			break
+		}
+	}
+}
+
+func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
+	err := s.store.Read(ctx, func(t store.Tx) error {
+		due, err := t.Errands(a.BoxID, a.ID, s.journal.Now(), errandsOnce)
+		if err != nil {
+			return err
+		}
+		open, err := OpenWork(t, a, due)
+		if has = len(open.Todo) > 0 || len(open.Left) < len(due); err != nil || has {
+			return err
+		}
+		unlaid, err := t.Unlaid(a.ID, 1)
+		has = len(unlaid) > 0
+		return err
+	})
+	return has || err != nil
+}
+
+func (s *Sync) untilErrand(ctx context.Context, a store.Account) time.Duration {
+	if s.hasErrands(ctx, a) {
+		return time.Second
+	}
+	if wait, waits := s.UntilDraft(ctx, a); waits {
+		return min(wait, lookEvery)
+	}
+	return lookEvery
+}
+
+func (s *Sync) noteSync(ctx context.Context, a store.Account, trouble string) {
+	changed := false
+	_ = s.store.Write(ctx, func(t store.Tx) error { // it is only told: what could not be noted is noted with the next pass
+		now, err := t.Account(a.BoxID, a.ID)
+		if err != nil {
+			return err
+		}
+		changed = now.Trouble != trouble || now.Synced == 0
+		return t.NoteSync(a.ID, s.journal.Now(), trouble)
+	})
+	if changed {
+		s.journal.Announce(a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
+	}
+}

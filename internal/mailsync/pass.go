@@ -1,0 +1,276 @@
+package mailsync
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// How many messages are asked for at once, and of how many of the newest the
+// flags are looked at each time where the server does not say which changed.
+const (
+	windowSize  = 200
+	freshFlags  = 1000
+	folderFlags = 100
+	errandsOnce = 500
+)
+
+// pass is one pass over an account: what is new is taken in, what has happened
+// there is followed, and what was decided here is carried there.
+type pass struct {
+	s       *Sync
+	ctx     context.Context
+	a       store.Account
+	m       Mailbox
+	full    bool // all flags are looked at
+	folders []*store.Folder
+	trouble []string       // what went wrong with a part of it, in sentences
+	heeded  []inbox.Change // what followed from flags found with messages that were known
+}
+
+// Pass passes over an account; with no line to its mailbox it opens one.
+func (s *Sync) Pass(ctx context.Context, a store.Account, m Mailbox, full bool) error {
+	defer s.lock(a.ID)()
+	if m == nil {
+		var err error
+		if m, err = s.open(ctx, a); err != nil {
+			return err
+		}
+		defer m.Close()
+	}
+	err := s.store.Read(ctx, func(t store.Tx) (err error) {
+		a, err = t.Account(a.BoxID, a.ID) // as it is now
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	p := &pass{s: s, ctx: ctx, a: a, m: m, full: full}
+	if err := p.run(); err != nil {
+		return err
+	}
+	if n := m.LeftOut(); n > 0 {
+		p.trouble = append(p.trouble, say.Plural(n, "folder")+" cannot be read here, as the server gives a name that is none. The others are in step.")
+	}
+	s.noteSync(ctx, a, strings.Join(p.trouble, " "))
+	return nil
+}
+
+func (p *pass) run() error {
+	if err := p.list(); err != nil {
+		return err
+	}
+	for _, f := range p.folders {
+		err := p.folder(f)
+		if said, no := post.Said(err); no { // the server will not, with this one: the others go on
+			p.trouble = append(p.trouble, fmt.Sprintf("The folder “%s” cannot be kept in step: the server says “%s”.", f.Name, said))
+			continue
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if err := p.follow(); err != nil {
+		return err
+	}
+	if p.s.Resting() { // nothing is carried before all accounts have been followed
+		if err := p.s.LookedAt(p.ctx, p.a.ID); err != nil || p.s.Resting() {
+			return err
+		}
+	}
+	if err := p.putBack(); err != nil {
+		return err
+	}
+	if err := p.lay(); err != nil {
+		return err
+	}
+	if err := p.drafts(); err != nil {
+		return err
+	}
+	if err := p.carry(); err != nil {
+		return err
+	}
+	if err := p.empty(); err != nil {
+		return err
+	}
+	_, err := p.m.Select("INBOX") // where what is new is waited for
+	return err
+}
+
+func (p *pass) write(f func(store.Tx) error) error { return p.s.store.Write(p.ctx, f) }
+
+// list brings the folders in step.
+func (p *pass) list() error {
+	found, err := p.m.Folders()
+	if err != nil {
+		return err
+	}
+	return p.write(func(t store.Tx) error {
+		p.folders = nil
+		known, err := t.Folders(p.a.ID)
+		if err != nil {
+			return err
+		}
+		for _, f := range known {
+			if !slices.ContainsFunc(found, func(o post.Folder) bool { return o.Name == f.Name }) {
+				f.Gone = true
+				if err := t.PutFolder(&f); err != nil {
+					return err
+				}
+			}
+		}
+		for _, o := range found {
+			f, err := t.FolderNamed(p.a.ID, o.Name)
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return err
+			}
+			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
+				f.Role, f.Gone = o.Role, false
+				if err := t.PutFolder(&f); err != nil {
+					return err
+				}
+			}
+			p.folders = append(p.folders, &f)
+		}
+		return nil
+	})
+}
+
+// folder brings one folder in step.
+func (p *pass) folder(f *store.Folder) error {
+	if f.Role == mail.RoleDrafts {
+		return nil
+	}
+	s, err := p.m.Select(f.Name)
+	if err != nil {
+		return err
+	}
+	if int64(s.Validity) != f.Validity {
+		err := p.write(func(t store.Tx) error {
+			f.Validity, f.Low, f.High, f.Whole, f.ModSeq = int64(s.Validity), 0, 0, false, 0
+			if err := t.Renumber(f.ID); err != nil {
+				return err
+			}
+			return t.PutFolder(f)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	var count int64
+	if err := p.s.store.Read(p.ctx, func(t store.Tx) error { count, err = t.CountCopies(f.ID); return err }); err != nil {
+		return err
+	}
+	if f.Whole && s.Next != 0 && int64(s.Next)-1 <= f.High && count == int64(s.Count) { // nothing came, nothing went
+		return p.flags(f, s)
+	}
+	uids, err := p.m.UIDs()
+	if err != nil {
+		return err
+	}
+	if err := p.vanished(f, uids); err != nil {
+		return err
+	}
+	first := !f.Whole && f.High == 0
+	if first {
+		last := int64(0)
+		if len(uids) > 0 {
+			last = int64(uids[len(uids)-1])
+		}
+		f.High, f.Low = max(last, int64(s.Next)-1), last+1
+		f.ModSeq = s.ModSeq
+	}
+	split, _ := slices.BinarySearchFunc(uids, f.High, func(u uint32, high int64) int { return cmp.Compare(int64(u), high+1) })
+	if fresh := uids[split:]; len(fresh) > 0 && !first {
+		if err := p.fetch(f, fresh, true); err != nil {
+			return err
+		}
+	}
+	if !f.Whole {
+		below, _ := slices.BinarySearchFunc(uids, f.Low, func(u uint32, low int64) int { return cmp.Compare(int64(u), low) })
+		if err := p.fetch(f, uids[:below], false); err != nil {
+			return err
+		}
+		err := p.write(func(t store.Tx) error {
+			f.Whole, f.Low = true, 1
+			if err := t.PutFolder(f); err != nil {
+				return err
+			}
+			return p.dropped(t, f, func(uid int64) bool { return uid < 0 })
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return p.flags(f, s)
+}
+
+// vanished forgets places in a folder where nothing lies any more.
+func (p *pass) vanished(f *store.Folder, uids []uint32) error {
+	return p.write(func(t store.Tx) error {
+		return p.dropped(t, f, func(uid int64) bool {
+			if uid < 0 {
+				return false
+			}
+			_, there := slices.BinarySearch(uids, uint32(uid))
+			return !there
+		})
+	})
+}
+
+// dropped forgets the places in a folder that gone names, and notes which
+// messages that happened to.
+func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) error {
+	known, err := t.CopyUIDs(f.ID)
+	if err != nil {
+		return err
+	}
+	var uids []int64
+	for _, u := range known {
+		if gone(u) {
+			uids = append(uids, u)
+		}
+	}
+	if len(uids) == 0 {
+		return nil
+	}
+	copies, err := t.CopiesAt(f.ID, uids)
+	if err != nil {
+		return err
+	}
+	var happened []store.Happening
+	for _, k := range copies {
+		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID, FolderID: f.ID})
+	}
+	if err := t.Happen(happened); err != nil {
+		return err
+	}
+	return t.DropCopies(f.ID, uids)
+}
+
+// role finds the folder of a role, or makes one.
+func (p *pass) role(r mail.Role) (*store.Folder, error) {
+	for range 2 {
+		for _, f := range p.folders {
+			if f.Role == r {
+				return f, nil
+			}
+		}
+		if err := p.m.Make(standardNames[r]); err != nil {
+			return nil, err
+		}
+		if err := p.list(); err != nil {
+			return nil, err
+		}
+	}
+	return nil, errors.New("the server does not keep the folder " + standardNames[r])
+}
