@@ -1,12 +1,15 @@
 package mailsync
 
 import (
+	"cmp"
 	"errors"
 	"slices"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -17,7 +20,7 @@ func (p *pass) carry() error {
 		var due []store.Errand
 		var open Work
 		look := func() error {
-			return p.s.store.Read(p.ctx, func(t store.Tx) (err error) {
+			return p.read(func(t store.Tx) (err error) {
 				if due == nil {
 					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, errandsOnce); err != nil {
 						return err
@@ -35,8 +38,8 @@ func (p *pass) carry() error {
 			todo = append(todo, open.Todo[e.ConversationID]...)
 		}
 		err := p.errandsDone(todo)
-		if err == nil {
-			err = look()
+		if lerr := look(); err == nil || lerr != nil && p.ctx.Err() == nil {
+			err = errors.Join(err, lerr)
 		}
 		var done, again []store.Errand
 		for _, e := range due {
@@ -137,25 +140,37 @@ func (p *pass) errandsDone(todo []inbox.Errand) error {
 			add(job{folder: e.Folder, to: e.To}, e)
 		}
 	}
+	var refused error
 	for _, j := range order {
 		i := slices.IndexFunc(p.folders, func(f *store.Folder) bool { return f.ID == j.folder })
 		if i < 0 {
 			continue
 		}
-		into := p.folders[i]
-		if j.to != "" {
-			var err error
-			if into, err = p.role(j.to); err != nil {
-				return err
-			}
-		}
-		if _, err := p.m.Select(p.folders[i].Name); err != nil {
+		err := p.jobs(p.folders[i], j.to, jobs[j], j.star, j.on)
+		var no *problem.Error
+		if _, said := post.Said(err); said || errors.As(err, &no) { // the others go on
+			refused = cmp.Or(refused, err)
+		} else if err != nil {
 			return err
 		}
-		for some := range slices.Chunk(jobs[j], 500) {
-			if err := p.job(j.folder, into, some, j.to != "", j.star, j.on); err != nil {
-				return err
-			}
+	}
+	return refused
+}
+
+// jobs does one thing about messages of a folder.
+func (p *pass) jobs(f *store.Folder, to mail.Role, all []inbox.Errand, star, on bool) (err error) {
+	into := f
+	if to != "" {
+		if into, err = p.role(to); err != nil {
+			return err
+		}
+	}
+	if _, err := p.m.Select(f.Name); err != nil {
+		return err
+	}
+	for some := range slices.Chunk(all, 500) {
+		if err := p.job(f.ID, into, some, to != "", star, on); err != nil {
+			return err
 		}
 	}
 	return nil

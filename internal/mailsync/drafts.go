@@ -17,7 +17,7 @@ import (
 // there already.
 func (p *pass) lay() error {
 	var rows []store.Outgoing
-	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Unlaid(p.a.ID, 50); return err })
+	err := p.read(func(t store.Tx) (err error) { rows, err = t.Unlaid(p.a.ID, 50); return err })
 	if err != nil || len(rows) == 0 {
 		return err
 	}
@@ -92,7 +92,7 @@ func (p *pass) drafts() error {
 	}
 	var lay []laid
 	var old []store.DraftCopy
-	err := p.s.store.Read(p.ctx, func(t store.Tx) error {
+	err := p.read(func(t store.Tx) error {
 		lay, old = nil, nil
 		copies, err := t.DraftCopies(p.a.ID)
 		if err != nil {

@@ -22,7 +22,7 @@ func (p *pass) empty() error {
 	now := p.s.journal.Now()
 	before := now - when.Instant(p.a.EmptyDays)*24*3_600_000
 	var stale map[int64][]store.Copy
-	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { stale, err = t.Stale(p.a.ID, before, emptyOnce); return err })
+	err := p.read(func(t store.Tx) (err error) { stale, err = t.Stale(p.a.ID, before, emptyOnce); return err })
 	if err != nil || len(stale) == 0 {
 		return err
 	}

@@ -35,13 +35,18 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 		}
 	}
 	_, err := in.Close()
+	if failed != nil && err != nil { // what stopped the intake is what ended the rest
+		failed = nil
+	}
+	err = within(err)
 	if len(p.heeded) > 0 {
 		p.s.journal.Tell(p.a.BoxID, "", p.heeded)
 		p.heeded = nil
 	}
 	var excess *post.Excess
-	if err == nil && errors.As(failed, &excess) && !f.Careful { // next time one by one, so that the others come in
-		err = p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) })
+	damaged := err != nil && !errors.Is(err, store.ErrFull) && !errors.Is(err, store.ErrLocked) && p.ctx.Err() == nil
+	if (damaged || err == nil && errors.As(failed, &excess)) && !f.Careful { // next time one by one, so that the others come in
+		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) }))
 	} else if err == nil && failed == nil && f.Careful {
 		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return t.PutFolder(f) })
 	}

@@ -15,7 +15,7 @@ func (p *pass) flags(f *store.Folder, s post.Selected) error {
 		return nil
 	}
 	var uids []int64
-	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
+	err := p.read(func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"time"
 
+	"ebbe/internal/backoff"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -44,6 +45,8 @@ const (
 	lookEvery  = 5 * time.Minute
 	retryFirst = 2 * time.Second
 	retryLast  = 10 * time.Minute
+	partLast   = time.Minute // of what could not be done in a pass that went well otherwise
+	steady     = time.Minute // after so long a line counts as one that works
 )
 
 // Run keeps a line to each account until the context ends.
@@ -109,18 +112,27 @@ func (s *Sync) keepLine(ctx context.Context, a store.Account) {
 		delete(s.wakes, a.ID)
 		s.mu.Unlock()
 	}()
-	wait := retryFirst
+	cut := backoff.Waits[int64]{First: retryFirst, Last: retryLast}
+	defer s.waits.Worked(a.ID)
 	for ctx.Err() == nil {
-		err := s.holdLine(ctx, a, c, func() { wait = retryFirst })
+		var well time.Time
+		err := s.holdLine(ctx, a, c, func() {
+			if well.IsZero() {
+				well = time.Now()
+			}
+		})
+		if !well.IsZero() && time.Since(well) > steady {
+			cut.Worked(a.ID)
+		}
 		if ctx.Err() != nil {
 			return
 		}
 		var excess *post.Excess
-		if wait > retryFirst || errors.As(err, &excess) { // a line cut once is nothing to tell
+		next, first := cut.Failed(a.ID, time.Now())
+		if !first || errors.As(err, &excess) { // a line cut once is nothing to tell
 			s.NoteTrouble(ctx, a, err)
 		}
-		t := time.NewTimer(wait)
-		wait = min(2*wait, retryLast)
+		t := time.NewTimer(time.Until(next))
 		select {
 		case <-t.C:
 		case <-ctx.Done():
@@ -138,7 +150,11 @@ func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
 	var step *post.StepError
 	var excess *post.Excess
 	var refused *problem.Error
+	var in *inside
 	switch {
+	case errors.As(err, &in):
+		slog.Error("an account could not be kept in step, trying again", "account", a.ID, "error", err)
+		trouble = "“" + a.Name + "” cannot be kept in step: something is wrong inside Ebbe. Nothing is lost; it is tried again by itself."
 	case errors.As(err, &step):
 		trouble = step.Text
 	case errors.As(err, &excess):
@@ -157,12 +173,19 @@ func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 	}
 	defer m.Close()
 	for full := true; ; full = false {
-		if err := s.Pass(ctx, a, m, full); err != nil {
+		troubled, err := s.pass(ctx, a, m, full)
+		if err != nil {
 			return err
 		}
 		well()
+		again := time.Now() // when what could not be done is tried again
+		if troubled {
+			again, _ = s.waits.Failed(a.ID, again)
+		} else {
+			s.waits.Worked(a.ID)
+		}
 		for { // until there is something to do
-			if err := m.Await(ctx, s.untilErrand(ctx, a), wake); err != nil {
+			if err := m.Await(ctx, max(s.untilErrand(ctx, a), time.Until(again)), wake); err != nil {
 				return err
 			}
 			select {

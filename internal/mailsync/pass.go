@@ -4,7 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 
@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -39,30 +40,35 @@ type pass struct {
 
 // Pass passes over an account; with no line to its mailbox it opens one.
 func (s *Sync) Pass(ctx context.Context, a store.Account, m Mailbox, full bool) error {
+	_, err := s.pass(ctx, a, m, full)
+	return err
+}
+
+// pass does so, and says whether a part of it could not be done.
+func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full bool) (troubled bool, err error) {
 	defer s.lock(a.ID)()
 	if m == nil {
-		var err error
 		if m, err = s.open(ctx, a); err != nil {
-			return err
+			return false, err
 		}
 		defer m.Close()
 	}
-	err := s.store.Read(ctx, func(t store.Tx) (err error) {
+	err = s.store.Read(ctx, func(t store.Tx) (err error) {
 		a, err = t.Account(a.BoxID, a.ID) // as it is now
 		return err
 	})
 	if err != nil {
-		return err
+		return false, err
 	}
 	p := &pass{s: s, ctx: ctx, a: a, m: m, full: full}
 	if err := p.run(); err != nil {
-		return err
+		return false, err
 	}
 	if n := m.LeftOut(); n > 0 {
 		p.trouble = append(p.trouble, say.Plural(n, "folder")+" cannot be read here, as the server gives a name that is none. The others are in step.")
 	}
 	s.noteSync(ctx, a, strings.Join(p.trouble, " "))
-	return nil
+	return len(p.trouble) > 0, nil
 }
 
 func (p *pass) run() error {
@@ -70,16 +76,11 @@ func (p *pass) run() error {
 		return err
 	}
 	for _, f := range p.folders {
-		err := p.folder(f)
-		if said, no := post.Said(err); no { // the server will not, with this one: the others go on
-			p.trouble = append(p.trouble, fmt.Sprintf("The folder “%s” cannot be kept in step: the server says “%s”.", f.Name, said))
-			continue
-		}
-		if err != nil {
+		if err := p.part("The folder “"+f.Name+"” cannot be kept in step", p.folder(f)); err != nil {
 			return err
 		}
 	}
-	if err := p.follow(); err != nil {
+	if err := p.part("What others did with your mail could not be followed", p.follow()); err != nil {
 		return err
 	}
 	if p.s.Resting() { // nothing is carried before all accounts have been followed
@@ -87,26 +88,65 @@ func (p *pass) run() error {
 			return err
 		}
 	}
-	if err := p.putBack(); err != nil {
-		return err
-	}
-	if err := p.lay(); err != nil {
-		return err
-	}
-	if err := p.drafts(); err != nil {
-		return err
-	}
-	if err := p.carry(); err != nil {
-		return err
-	}
-	if err := p.empty(); err != nil {
-		return err
+	for _, step := range []struct {
+		what string
+		do   func() error
+	}{
+		{"What vanished could not be laid back", p.putBack},
+		{"What you sent could not be laid into the sent mail there", p.lay},
+		{"Your drafts could not be put there", p.drafts},
+		{"Not all that you decided could be carried there", p.carry},
+		{"Bin and junk could not be emptied", p.empty},
+	} {
+		if err := p.part(step.what, step.do()); err != nil {
+			return err
+		}
 	}
 	_, err := p.m.Select("INBOX") // where what is new is waited for
 	return err
 }
 
-func (p *pass) write(f func(store.Tx) error) error { return p.s.store.Write(p.ctx, f) }
+// part is what becomes of one part of a pass: where the server will not do
+// something, or it cannot be stored, that is told, and the others go on. What is
+// left is an error of the line.
+func (p *pass) part(what string, err error) error {
+	var in *inside
+	var refused *problem.Error
+	said, no := post.Said(err)
+	switch {
+	case err == nil:
+		return nil
+	case p.ctx.Err() != nil:
+		return p.ctx.Err()
+	case errors.As(err, &in):
+		slog.Error("a part of keeping an account in step failed, trying again", "account", p.a.ID, "part", what, "error", err)
+		what += ": something is wrong inside Ebbe. It is tried again by itself."
+	case errors.As(err, &refused):
+		what += ": " + refused.Text
+	case no:
+		what += ": the server says “" + said + "”."
+	default:
+		return err
+	}
+	p.trouble = append(p.trouble, what)
+	return nil
+}
+
+// inside is an error of Ebbe itself, not of the server or the line.
+type inside struct{ error }
+
+func (e *inside) Unwrap() error { return e.error }
+
+func within(err error) error {
+	if err == nil {
+		return nil
+	}
+	return &inside{err}
+}
+
+func (p *pass) write(f func(store.Tx) error) error { return within(p.s.store.Write(p.ctx, f)) }
+
+func (p *pass) read(f func(store.Tx) error) error { return within(p.s.store.Read(p.ctx, f)) }
 
 // list brings the folders in step.
 func (p *pass) list() error {
@@ -167,7 +207,7 @@ func (p *pass) folder(f *store.Folder) error {
 		}
 	}
 	var count int64
-	if err := p.s.store.Read(p.ctx, func(t store.Tx) error { count, err = t.CountCopies(f.ID); return err }); err != nil {
+	if err := p.read(func(t store.Tx) error { count, err = t.CountCopies(f.ID); return err }); err != nil {
 		return err
 	}
 	if f.Whole && s.Next != 0 && int64(s.Next)-1 <= f.High && count == int64(s.Count) { // nothing came, nothing went
@@ -272,5 +312,5 @@ func (p *pass) role(r mail.Role) (*store.Folder, error) {
 			return nil, err
 		}
 	}
-	return nil, errors.New("the server does not keep the folder " + standardNames[r])
+	return nil, &problem.Error{Type: "no-folder", Text: "it does not keep the folder “" + standardNames[r] + "”, which Ebbe has made there."}
 }

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"ebbe/internal/backoff"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/intake"
@@ -56,6 +57,7 @@ type Sync struct {
 	mu      sync.Mutex
 	passing map[int64]*sync.Mutex // one pass over an account at a time
 	wakes   map[int64]wake        // of the lines that are kept, by account
+	waits   backoff.Waits[int64]  // of accounts of which a part cannot be kept in step
 }
 
 // wake wakes the line that is kept to an account.
@@ -67,7 +69,7 @@ type wake struct {
 // New keeps accounts in step over lines that open opens; its errors are those of
 // post.Network.OpenMailbox.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(context.Context, store.Account) (Mailbox, error)) *Sync {
-	return &Sync{store: s, journal: j, intake: in, open: open, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]wake{}}
+	return &Sync{store: s, journal: j, intake: in, open: open, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]wake{}, waits: backoff.Waits[int64]{First: retryFirst, Last: partLast}}
 }
 
 // Changed has the accounts looked at again: one was added, changed or taken away.

@@ -157,7 +157,7 @@ const putBackOnce = 500
 // that. What was laid is noted at once, so that nothing is laid twice.
 func (p *pass) putBack() error {
 	var rows []store.Vanishing
-	err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.s.journal.Now()); return err })
+	err := p.read(func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.s.journal.Now()); return err })
 	if err != nil {
 		return err
 	}
@@ -169,7 +169,7 @@ func (p *pass) putBack() error {
 		var raw []byte
 		var m store.Message
 		var k []store.Copy
-		if err := p.s.store.Read(p.ctx, func(t store.Tx) (err error) {
+		if err := p.read(func(t store.Tx) (err error) {
 			if m, err = t.MessageRow(p.a.BoxID, v.MessageID); err != nil {
 				return err
 			}

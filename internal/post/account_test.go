@@ -342,3 +342,26 @@ func TestOnlyWhatHasChangedIsAskedFor(t *testing.T) {
 	require.Contains(t, told(), "(CONDSTORE)")
 	require.Contains(t, told(), "CHANGEDSINCE 700")
 }
+
+// Folders of others, and those that only show what lies elsewhere, are not the
+// account's own; what is made is made under its prefix (NAMESPACE, RFC 2342;
+// special use, RFC 6154).
+func TestOnlyOnesOwnFolders(t *testing.T) {
+	n, told := scripted(t, map[string]string{
+		"CAPABILITY": "* CAPABILITY IMAP4rev1 NAMESPACE SPECIAL-USE AUTH=PLAIN\r\n",
+		"NAMESPACE":  "* NAMESPACE ((\"INBOX.\" \".\")) ((\"user.\" \".\")) ((\"shared.\" \".\"))\r\n",
+		"LIST": "* LIST () \".\" INBOX\r\n* LIST (\\All) \".\" INBOX.Everything\r\n* LIST (\\Flagged) \".\" INBOX.Marked\r\n* LIST () \".\" INBOX.Trash\r\n" +
+			"* LIST (\\Archive) \".\" user.jonas.Archive\r\n* LIST () \".\" shared.News\r\n* LIST () \".\" INBOX.Loans\r\n",
+	})
+	m, err := n.OpenMailbox(t.Context(), post.Server{Host: "localhost", Port: 143, Security: post.Clear}, login)
+	require.NoError(t, err)
+	defer m.Close()
+	found, err := m.Folders()
+	require.NoError(t, err)
+	require.Equal(t, []post.Folder{{Name: "INBOX", Role: mail.RoleInbox}, {Name: "INBOX.Trash", Role: mail.RoleBin}, {Name: "INBOX.Loans", Role: mail.RoleOther}}, found)
+	_, err = m.Folders()
+	require.NoError(t, err)
+	require.NoError(t, m.Make("Archive"))
+	require.Contains(t, told(), "CREATE \"INBOX.Archive\"")
+	require.Equal(t, 1, strings.Count(told(), "NAMESPACE\n"), "it is asked for once")
+}

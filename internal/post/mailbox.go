@@ -56,6 +56,7 @@ type Mailbox struct {
 	end    func()
 	wait   time.Duration
 	left   int // folders left out, as their names cannot be read
+	spaces spaces
 }
 
 // StepServer is the step at which a server does what no server may.
@@ -198,7 +199,7 @@ func (m *Mailbox) Close() {
 // names cannot be read.
 func (m *Mailbox) LeftOut() int { return m.left }
 
-var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrAll: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
+var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
 	imap.MailboxAttrDrafts: mail.RoleDrafts, imap.MailboxAttrJunk: mail.RoleJunk, imap.MailboxAttrTrash: mail.RoleBin}
 
 // named are the names by which folders are known to be for something, on
@@ -206,9 +207,51 @@ var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArc
 var named = map[string]mail.Role{"archive": mail.RoleArchive, "archives": mail.RoleArchive, "sent": mail.RoleSent, "sent items": mail.RoleSent, "sent messages": mail.RoleSent, "drafts": mail.RoleDrafts,
 	"junk": mail.RoleJunk, "spam": mail.RoleJunk, "bulk mail": mail.RoleJunk, "trash": mail.RoleBin, "bin": mail.RoleBin, "deleted items": mail.RoleBin, "deleted messages": mail.RoleBin}
 
-// Folders lists the folders of the account that can hold mail, the inbox first.
-// Each role but "other" is given to one folder at most.
+// views are the folders that only show what lies in others (RFC 6154, section
+// 2): they have no role here and are never kept in step.
+var views = []imap.MailboxAttr{imap.MailboxAttrAll, imap.MailboxAttrFlagged}
+
+// spaces are the prefixes under which the folders of an account and those of
+// others stand (NAMESPACE, RFC 2342).
+type spaces struct {
+	known   bool
+	own     string
+	foreign []string // of other users, and shared
+}
+
+// namespaces asks the server for its namespaces, once; one that has none has its
+// own folders alone.
+func (m *Mailbox) namespaces() (err error) {
+	if m.spaces.known || !m.client.Caps().Has(imap.CapNamespace) {
+		return nil
+	}
+	defer m.op(maxReply, maxName)(&err)
+	data, err := m.client.Namespace().Wait()
+	if err != nil {
+		if _, no := Said(err); no { // it does not say after all
+			err = nil
+		}
+		return err
+	}
+	m.spaces.known = true
+	if len(data.Personal) > 0 {
+		m.spaces.own = data.Personal[0].Prefix
+	}
+	for _, d := range slices.Concat(data.Other, data.Shared) {
+		if d.Prefix != "" {
+			m.spaces.foreign = append(m.spaces.foreign, d.Prefix)
+		}
+	}
+	return nil
+}
+
+// Folders lists the folders of the account itself that can hold mail, the inbox
+// first: none of others, and none that only shows what lies elsewhere. Each role
+// but "other" is given to one folder at most.
 func (m *Mailbox) Folders() (out []Folder, err error) {
+	if err := m.namespaces(); err != nil {
+		return nil, &StepError{Step: StepFolders, Text: "The server did not list its folders (" + reason(err) + ").", Err: err}
+	}
 	defer m.op(maxReply, maxName)(&err)
 	m.guard.folders = 0
 	found, err := m.client.List("", "*", nil).Collect()
@@ -228,6 +271,8 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 	for _, f := range found {
 		use := slices.IndexFunc(f.Attrs, func(a imap.MailboxAttr) bool { return roles[a] != "" })
 		switch {
+		case slices.ContainsFunc(f.Attrs, func(a imap.MailboxAttr) bool { return slices.Contains(views, a) }):
+		case slices.ContainsFunc(m.spaces.foreign, func(prefix string) bool { return strings.HasPrefix(f.Mailbox, prefix) }):
 		case slices.Contains(f.Attrs, imap.MailboxAttrNoSelect), slices.Contains(f.Attrs, imap.MailboxAttrNonExistent):
 		case strings.EqualFold(f.Mailbox, "INBOX"):
 			give(f.Mailbox, mail.RoleInbox)
@@ -255,8 +300,12 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 	return out, nil
 }
 
-// Make makes a folder that is missing.
+// Make makes a folder that is missing, among the account's own.
 func (m *Mailbox) Make(name string) (err error) {
+	if err := m.namespaces(); err != nil {
+		return err
+	}
+	name = m.spaces.own + name
 	defer m.op(maxReply, 0)(&err)
 	return m.client.Create(name, nil).Wait()
 }
