@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"time"
 
 	"ebbe/internal/backoff"
@@ -185,17 +186,13 @@ func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 			s.waits.Worked(a.ID)
 		}
 		for { // until there is something to do
-			if err := m.Await(ctx, max(s.untilErrand(ctx, a), time.Until(again)), wake); err != nil {
+			woken, err := m.Await(ctx, max(s.untilErrand(ctx, a), time.Until(again)), wake)
+			if err != nil {
 				return err
 			}
-			select {
-			case <-wake:
-				if !s.hasErrands(ctx, a) {
-					continue
-				}
-			default:
+			if !woken || s.hasErrands(ctx, a) {
+				break
 			}
-			break
 		}
 	}
 }
@@ -211,7 +208,11 @@ func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
 			return err
 		}
 		unlaid, err := t.Unlaid(a.ID, 1)
-		has = len(unlaid) > 0
+		if has = len(unlaid) > 0; err != nil || has {
+			return err
+		}
+		vanished, err := t.Vanishings(a.ID, s.journal.Now())
+		has = slices.ContainsFunc(vanished, func(v store.Vanishing) bool { return v.PutBack })
 		return err
 	})
 	return has || err != nil

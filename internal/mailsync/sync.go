@@ -35,7 +35,7 @@ type Mailbox interface {
 	Mark(uids []uint32, star, on bool) error
 	Remove(uids []uint32) error
 	Lay(folder string, raw []byte, at time.Time, draft bool) error
-	Await(ctx context.Context, d time.Duration, wake <-chan struct{}) error
+	Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (woken bool, err error)
 	Close()
 }
 
@@ -75,10 +75,12 @@ func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(contex
 // Changed has the accounts looked at again: one was added, changed or taken away.
 func (s *Sync) Changed() { nudge(s.changed) }
 
-// Heard wakes the lines to the accounts of a box in which something was decided
-// or written. What was only followed, and what concerns no mail, wakes none.
+// Heard has the lines to the accounts of a box see whether there is something to
+// be carried to their servers: something was decided or written in it.
 func (s *Sync) Heard(box int64, e journal.Event) {
-	if !slices.ContainsFunc(e.Topics, func(t string) bool { return t == journal.TopicMail || t == journal.TopicOutbox }) {
+	if !slices.ContainsFunc(e.Topics, func(t string) bool {
+		return t == journal.TopicMail || t == journal.TopicOutbox || t == journal.TopicAccounts
+	}) {
 		return
 	}
 	s.mu.Lock()

@@ -122,7 +122,7 @@ func TestNewMailEndsWaiting(t *testing.T) {
 	_, err = m.Select("INBOX")
 	require.NoError(t, err)
 	over := make(chan error)
-	go func() { over <- m.Await(t.Context(), time.Hour, nil) }()
+	go func() { _, err := m.Await(t.Context(), time.Hour, nil); over <- err }()
 	o.Put(me, office.Inbox, at, letterOf(1))
 	require.NoError(t, <-over)
 	uids, err := m.UIDs()

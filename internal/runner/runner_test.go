@@ -126,9 +126,11 @@ func TestEachThingHappensOnceAtItsTime(t *testing.T) {
 		pass(time.Hour)
 		require.Equal(t, []string{"c 2", "b 1", "a 1"}, h.done())
 		require.Equal(t, []time.Duration{40 * time.Second, 90 * time.Second, 100 * time.Second}, h.at)
-		h.put(1, "b", -2*time.Hour) // due since long ago, as after the program was off
+		h.set(func() { h.rests = true }) // as while the program was off
+		h.put(1, "b", -2*time.Hour)
 		h.put(1, "a", -3*time.Hour)
-		pass(time.Second)
+		h.set(func() { h.rests = false })
+		pass(time.Minute)
 		require.Equal(t, []string{"a 1", "b 1"}, h.done()[3:])
 	})
 }

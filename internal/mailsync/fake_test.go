@@ -1,0 +1,283 @@
+package mailsync
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/emersion/go-imap/v2"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+)
+
+// server is a mailbox server in memory, by the clock of whoever asks it.
+type server struct {
+	mu      sync.Mutex
+	folders map[string]*folder
+	refuses map[string]string // what it says instead of opening a folder
+	down    bool              // it does not answer
+	opens   int
+	asked   int // commands
+	lines   map[*line]bool
+}
+
+type folder struct {
+	role    mail.Role
+	next    uint32
+	letters []*letter
+}
+
+type letter struct {
+	uid        uint32
+	raw        string
+	seen, star bool
+}
+
+func newServer() *server {
+	s := &server{folders: map[string]*folder{}, refuses: map[string]string{}, lines: map[*line]bool{}}
+	for name, role := range map[string]mail.Role{"INBOX": mail.RoleInbox, "Archive": mail.RoleArchive, "Trash": mail.RoleBin, "Junk": mail.RoleJunk, "Sent": mail.RoleSent, "Drafts": mail.RoleDrafts, "Loans": mail.RoleOther} {
+		s.folders[name] = &folder{role: role, next: 1}
+	}
+	return s
+}
+
+// put lays a message into a folder, and tells those who wait.
+func (s *server) put(into, id, subject string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.add(into, fmt.Sprintf("From: jonas@x.example\r\nTo: solvei@m.example\r\nSubject: %s\r\nMessage-ID: <%s>\r\n\r\nwords of %s\r\n", subject, id, id), false, false)
+	for l := range s.lines {
+		nudge(l.news)
+	}
+}
+
+func (s *server) add(into, raw string, seen, star bool) uint32 {
+	f := s.folders[into]
+	f.letters = append(f.letters, &letter{f.next, raw, seen, star})
+	f.next++
+	return f.next - 1
+}
+
+// in gives the subjects in a folder.
+func (s *server) in(name string) (out []string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, l := range s.folders[name].letters {
+		out = append(out, post.Read([]byte(l.raw)).Subject)
+	}
+	return out
+}
+
+func (s *server) set(f func()) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	f()
+}
+
+func (s *server) count() (opens, asked int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.opens, s.asked
+}
+
+var errDown = errors.New("connection refused")
+
+func (s *server) open() (Mailbox, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.opens++; s.down {
+		return nil, errDown
+	}
+	l := &line{s: s, news: make(chan struct{}, 1), cut: make(chan struct{})}
+	s.lines[l] = true
+	return l, nil
+}
+
+// cutAll cuts all lines.
+func (s *server) cutAll() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for l := range s.lines {
+		close(l.cut)
+		delete(s.lines, l)
+	}
+}
+
+// line is a line to it.
+type line struct {
+	s         *server
+	at        *folder
+	news, cut chan struct{}
+}
+
+// begin begins a command.
+func (l *line) begin() (func(), error) {
+	l.s.mu.Lock()
+	l.s.asked++
+	if !l.s.lines[l] {
+		return l.s.mu.Unlock, errDown
+	}
+	return l.s.mu.Unlock, nil
+}
+
+func (l *line) Close() {
+	l.s.mu.Lock()
+	defer l.s.mu.Unlock()
+	delete(l.s.lines, l)
+}
+
+func (l *line) LeftOut() int { return 0 }
+
+func (l *line) Folders() (out []post.Folder, err error) {
+	end, err := l.begin()
+	defer end()
+	for name, f := range l.s.folders {
+		out = append(out, post.Folder{Name: name, Role: f.role})
+	}
+	slices.SortFunc(out, func(a, b post.Folder) int { return strings.Compare(a.Name, b.Name) })
+	return out, err
+}
+
+func (l *line) Make(name string) error {
+	end, err := l.begin()
+	defer end()
+	l.s.folders[name] = &folder{role: mail.RoleOther, next: 1}
+	return err
+}
+
+func (l *line) Select(name string) (post.Selected, error) {
+	end, err := l.begin()
+	defer end()
+	if says := l.s.refuses[name]; says != "" {
+		return post.Selected{}, &imap.Error{Type: imap.StatusResponseTypeNo, Text: says}
+	}
+	if l.at = l.s.folders[name]; l.at == nil {
+		return post.Selected{}, errors.Join(err, &imap.Error{Type: imap.StatusResponseTypeNo, Text: "no such folder"})
+	}
+	return post.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}, err
+}
+
+func (l *line) of(uids []uint32) (out []*letter) {
+	for _, x := range l.at.letters {
+		if uids == nil || slices.Contains(uids, x.uid) {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+func (l *line) UIDs() (uids []uint32, err error) {
+	end, err := l.begin()
+	defer end()
+	for _, x := range l.of(nil) {
+		uids = append(uids, x.uid)
+	}
+	return uids, err
+}
+
+func (l *line) Sizes(uids []uint32) (map[uint32]int64, error) {
+	end, err := l.begin()
+	defer end()
+	sizes := map[uint32]int64{}
+	for _, x := range l.of(uids) {
+		sizes[x.uid] = int64(len(x.raw))
+	}
+	return sizes, err
+}
+
+func (l *line) fetch(uids []uint32, f func(post.Fetched) error) error {
+	end, err := l.begin()
+	var got []post.Fetched
+	for _, x := range l.of(uids) {
+		got = append(got, post.Fetched{UID: x.uid, Raw: []byte(x.raw), Size: int64(len(x.raw)), Seen: x.seen, Star: x.star})
+	}
+	end()
+	for _, x := range got {
+		err = errors.Join(err, f(x))
+	}
+	return err
+}
+
+func (l *line) Fetch(uids []uint32, _, _ int64, f func(post.Fetched) error) error {
+	return l.fetch(append([]uint32{}, uids...), f)
+}
+
+func (l *line) FetchHeads(uids []uint32, f func(post.Fetched) error) error {
+	return l.fetch(append([]uint32{}, uids...), f)
+}
+
+func (l *line) Flags(uids []uint32, _ uint64, f func(post.Fetched) error) error {
+	return l.fetch(append([]uint32{}, uids...), f)
+}
+
+func (l *line) Find(id string) (uids []uint32, err error) {
+	end, err := l.begin()
+	defer end()
+	for _, x := range l.of(nil) {
+		if strings.Contains(x.raw, "<"+id+">") {
+			uids = append(uids, x.uid)
+		}
+	}
+	return uids, err
+}
+
+func (l *line) Move(uids []uint32, to string) (map[uint32]uint32, error) {
+	end, err := l.begin()
+	defer end()
+	moved := map[uint32]uint32{}
+	if err == nil {
+		for _, x := range l.of(uids) {
+			moved[x.uid] = l.s.add(to, x.raw, x.seen, x.star)
+		}
+		l.at.letters = slices.DeleteFunc(l.at.letters, func(x *letter) bool { return moved[x.uid] != 0 })
+	}
+	return moved, err
+}
+
+func (l *line) Mark(uids []uint32, star, on bool) error {
+	end, err := l.begin()
+	defer end()
+	for _, x := range l.of(uids) {
+		if star {
+			x.star = on
+		} else {
+			x.seen = on
+		}
+	}
+	return err
+}
+
+func (l *line) Remove(uids []uint32) error {
+	end, err := l.begin()
+	defer end()
+	l.at.letters = slices.DeleteFunc(l.at.letters, func(x *letter) bool { return slices.Contains(uids, x.uid) })
+	return err
+}
+
+func (l *line) Lay(into string, raw []byte, _ time.Time, _ bool) error {
+	end, err := l.begin()
+	defer end()
+	l.s.add(into, string(raw), true, false)
+	return err
+}
+
+func (l *line) Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (woken bool, err error) {
+	timer := time.NewTimer(d)
+	defer timer.Stop()
+	select {
+	case <-l.cut:
+		return false, errDown
+	case <-ctx.Done():
+		return false, ctx.Err()
+	case <-l.news:
+	case <-wake:
+		return true, nil
+	case <-timer.C:
+	}
+	return false, nil
+}
