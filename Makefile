@@ -6,6 +6,8 @@ BUILD   := $(GO) build -tags $(TAGS) -trimpath -ldflags "-s -w -X main.version=$
 DATA    ?= data/demo
 ADDR    ?= 127.0.0.1:8420
 UI      := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/package.json
+# The rooms in which things happen side by side.
+RACED   := ./internal/mailsync ./internal/outbox ./internal/runner ./internal/journal ./internal/web
 export CGO_ENABLED := 1
 
 .PHONY: demo build test check fuzz lint types shots bench dev clean browser servers
@@ -31,6 +33,7 @@ demo: build
 # and Ebbe against Debian's mailbox server and transfer agent.
 test: lint build browser servers
 	$(GO) test -tags $(TAGS) -timeout 45m ./...
+	$(GO) test -tags $(TAGS) -race -short $(RACED)
 
 # For in between: lint, and all tests but those in the browser and against servers.
 check: lint
