@@ -13,16 +13,17 @@ import (
 	"ebbe/internal/store"
 )
 
-// carry tells the server what was decided.
-func (p *pass) carry() error {
+// carry tells the server what was decided. What only another account can be told
+// is gone past, so that it does not stand in the way.
+func (p *pass) carry() (failed error) {
 	now := p.s.journal.Now()
-	for {
+	for after := (store.Errand{}); ; {
 		var due []store.Errand
 		var open Work
 		look := func() error {
 			return p.read(func(t store.Tx) (err error) {
 				if due == nil {
-					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, errandsOnce); err != nil {
+					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, after, errandsOnce); err != nil {
 						return err
 					}
 				}
@@ -31,7 +32,7 @@ func (p *pass) carry() error {
 			})
 		}
 		if err := look(); err != nil || len(due) == 0 {
-			return err
+			return errors.Join(failed, err)
 		}
 		var todo []inbox.Errand
 		for _, e := range due {
@@ -62,9 +63,11 @@ func (p *pass) carry() error {
 			}
 			return t.CarriedOut(done)
 		})
-		if err = errors.Join(err, werr); err != nil || len(due) < errandsOnce || len(done) == 0 {
-			return err
+		failed = errors.Join(failed, err, werr)
+		if _, no := post.Said(err); len(due) < errandsOnce || werr != nil || err != nil && !no {
+			return failed
 		}
+		after = due[len(due)-1]
 	}
 }
 

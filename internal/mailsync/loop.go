@@ -199,13 +199,19 @@ func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 
 func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
-		due, err := t.Errands(a.BoxID, a.ID, s.journal.Now(), errandsOnce)
-		if err != nil {
-			return err
-		}
-		open, err := OpenWork(t, a, due)
-		if has = len(open.Todo) > 0 || len(open.Left) < len(due); err != nil || has {
-			return err
+		for after := (store.Errand{}); ; {
+			due, err := t.Errands(a.BoxID, a.ID, s.journal.Now(), after, errandsOnce)
+			if err != nil {
+				return err
+			}
+			open, err := OpenWork(t, a, due)
+			if has = len(open.Todo) > 0 || len(open.Left) < len(due); err != nil || has {
+				return err
+			}
+			if len(due) < errandsOnce {
+				break
+			}
+			after = due[len(due)-1]
 		}
 		unlaid, err := t.Unlaid(a.ID, 1)
 		if has = len(unlaid) > 0; err != nil || has {

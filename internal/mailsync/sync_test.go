@@ -2,6 +2,7 @@ package mailsync
 
 import (
 	"context"
+	"fmt"
 	"testing"
 	"testing/synctest"
 	"time"
@@ -111,6 +112,7 @@ func (h *house) trouble(account int64) string {
 // server within a second; neither is anything to the account of somebody else.
 func TestInStepWithinASecond(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		_, before := h.servers[2].count()
 		h.servers[1].put("INBOX", "a@x.example", "Crate")
 		later(time.Millisecond)
@@ -127,6 +129,7 @@ func TestInStepWithinASecond(t *testing.T) {
 // What concerns no server makes no pass: what is only told, and Ebbe's own echo.
 func TestNothingIsAskedWithoutNeed(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		h.servers[1].put("INBOX", "a@x.example", "Crate")
 		later(time.Minute)
 		_, before := h.servers[1].count()
@@ -143,6 +146,7 @@ func TestNothingIsAskedWithoutNeed(t *testing.T) {
 // others nor what was decided; it is tried again with growing waits.
 func TestABadFolderStopsNothingElse(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		s := h.servers[1]
 		s.set(func() { s.refuses["Loans"] = "the disk of this folder is gone" })
 		s.put("INBOX", "a@x.example", "Crate")
@@ -168,6 +172,7 @@ func TestABadFolderStopsNothingElse(t *testing.T) {
 // A decision that the server refuses does not keep the others from it.
 func TestARefusedDecisionStopsNoOther(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		s := h.servers[1]
 		for i, subject := range []string{"Crate", "Lorry"} {
 			s.put([]string{"INBOX", "Loans"}[i], subject+"@x.example", subject)
@@ -190,6 +195,7 @@ func TestARefusedDecisionStopsNoOther(t *testing.T) {
 // second time, and is found again; a line that is cut is opened anew at once.
 func TestALineThatIsCut(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		s := h.servers[1]
 		opens, _ := s.count()
 		later(2 * time.Minute)
@@ -217,6 +223,7 @@ func TestALineThatIsCut(t *testing.T) {
 // An account that is paused is left alone, and taken up again.
 func TestAPausedAccount(t *testing.T) {
 	running(t, func(h *house) {
+		t := h.t
 		paused := func(on bool) {
 			require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
 				a, err := t.Account(1, 1)
@@ -237,5 +244,35 @@ func TestAPausedAccount(t *testing.T) {
 		require.Empty(t, h.places(1))
 		paused(false)
 		require.Equal(t, inbox.Inbox, h.places(1)["Crate"])
+	})
+}
+
+// What one account cannot be told does not keep the decisions about as many
+// conversations from another.
+func TestAnAccountThatIsAwayStarvesNoOther(t *testing.T) {
+	running(t, func(h *house) {
+		t := h.t
+		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
+			return t.PutAccount(&store.Account{BoxID: 1, PersonID: 1, Name: "Choir", Address: "solvei@choir.example", Mailbox: mail.Server{Host: "imap.choir.example"}, Carries: inbox.AllCarried})
+		}))
+		away := newServer()
+		h.servers[3] = away
+		const many = errandsOnce + 20
+		for i := range many {
+			id := fmt.Sprintf("%d@x.example", i)
+			away.put("INBOX", id, "Matter "+id)
+			h.servers[1].put("INBOX", id, "Matter "+id)
+		}
+		h.Changed()
+		later(10 * time.Minute)
+		require.Len(t, away.in("INBOX"), many)
+		away.set(func() { away.down = true })
+		away.cutAll()
+		later(time.Second)
+		for i := range many {
+			h.decide(int64(i+1), inbox.Archive)
+		}
+		later(time.Minute)
+		require.Empty(t, h.servers[1].in("INBOX"))
 	})
 }

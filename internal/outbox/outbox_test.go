@@ -187,6 +187,7 @@ func (h *hall) notices() (out []string) {
 
 func TestMessagesGoAtTheirTimeAndInOrder(t *testing.T) {
 	running(t, func(h *hall) {
+		t := h.t
 		now := h.journal.Now()
 		late := h.send(1, "late@x.example", now+when.Instant(90_000))
 		h.send(1, "b@x.example", now)
@@ -206,6 +207,7 @@ func TestMessagesGoAtTheirTimeAndInOrder(t *testing.T) {
 // nobody else's mail.
 func TestASilentServerHoldsUpNobodyElse(t *testing.T) {
 	running(t, func(h *hall) {
+		t := h.t
 		h.set(func() {
 			h.does["solvei@m.example"] = func(ctx context.Context, _ []string, _ func([]string) error) (post.Handed, error) {
 				select {
@@ -235,6 +237,7 @@ func TestASilentServerHoldsUpNobodyElse(t *testing.T) {
 // keep the others; it neither goes twice nor makes the loop spin.
 func TestWhatCannotBeFiledDoesNotStopTheRest(t *testing.T) {
 	running(t, func(h *hall) {
+		t := h.t
 		tries := 0
 		bad := h.send(1, "bad@x.example", h.journal.Now())
 		h.set(func() {
@@ -269,6 +272,7 @@ func TestWhatCannotBeFiledDoesNotStopTheRest(t *testing.T) {
 // While Ebbe rests after a restore nothing goes.
 func TestNothingGoesWhileItRests(t *testing.T) {
 	running(t, func(h *hall) {
+		t := h.t
 		h.rests.Store(true)
 		h.send(1, "a@x.example", h.journal.Now())
 		time.Sleep(time.Minute)

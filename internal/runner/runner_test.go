@@ -118,6 +118,7 @@ func pass(d time.Duration) {
 // Each thing happens once, at its time, and what is due at once in its order.
 func TestEachThingHappensOnceAtItsTime(t *testing.T) {
 	running(t, func(h *hand, _ func() []string) {
+		t := h.t
 		h.put(1, "b", 90*time.Second)
 		h.put(1, "a", 100*time.Second)
 		h.put(2, "c", 40*time.Second)
@@ -139,6 +140,7 @@ func TestEachThingHappensOnceAtItsTime(t *testing.T) {
 // user is told once, by its name, and it is tried again with growing waits.
 func TestAThingThatFailsStopsNothingElse(t *testing.T) {
 	running(t, func(h *hand, told func() []string) {
+		t := h.t
 		h.set(func() { h.breaks["a 1"] = errors.New("unreadable") })
 		h.put(1, "a", 0)
 		h.put(1, "b", 0)
@@ -169,6 +171,7 @@ func count(all []string, one string) (n int) {
 // back like what fails, and changes nothing.
 func TestAThingThatDoesNotLeaveTheAgenda(t *testing.T) {
 	running(t, func(h *hand, _ func() []string) {
+		t := h.t
 		h.put(1, "stays", 0)
 		h.put(1, "b", 0)
 		pass(time.Hour)
@@ -182,6 +185,7 @@ func TestAThingThatDoesNotLeaveTheAgenda(t *testing.T) {
 // agenda is taken off.
 func TestNothingHappensWhileItRests(t *testing.T) {
 	running(t, func(h *hand, _ func() []string) {
+		t := h.t
 		h.set(func() { h.rests = true })
 		h.put(1, "a", 0)
 		h.put(1, "unknown", 0)

@@ -213,10 +213,10 @@ func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error
 
 // Errands gives up to n conversations of a box about which the server of an
 // account may have to hear of a decision by now, and those that lie on no
-// server at all.
-func (t Tx) Errands(box, account int64, now when.Instant, n int) (out []Errand, err error) {
+// server at all: those after the one given, in order.
+func (t Tx) Errands(box, account int64, now when.Instant, after Errand, n int) (out []Errand, err error) {
 	const lies = "SELECT 1 FROM messages m JOIN copies k ON k.message_id = m.id JOIN folders f ON f.id = k.folder_id WHERE m.conversation_id = errands.conversation_id"
-	err = t.db.Where("box_id = ? AND at <= ? AND (EXISTS ("+lies+" AND f.account_id = ?) OR NOT EXISTS ("+lies+"))", box, now, account).
+	err = t.db.Where("box_id = ? AND at <= ? AND (at, conversation_id) > (?, ?) AND (EXISTS ("+lies+" AND f.account_id = ?) OR NOT EXISTS ("+lies+"))", box, now, after.At, after.ConversationID, account).
 		Order("at, conversation_id").Limit(n).Find(&out).Error
 	return out, err
 }
