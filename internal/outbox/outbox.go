@@ -52,14 +52,16 @@ type Outbox struct {
 	mu    sync.Mutex
 	busy  map[int64]*sync.Mutex // by account: it is being worked off
 	files sync.Mutex            // what was sent is being filed
-	waits backoff.Waits[int64]  // messages that could not be stored or filed, by ID
+	hands backoff.Waits[int64]  // messages that could not be handed over as they cannot be stored, by ID
+	filed backoff.Waits[int64]  // messages that could not be filed, by ID
 }
 
 // New is the outbox of a store. file puts a message that was sent into its
 // conversation, and resting says that nothing is to go out yet.
 func New(s *store.Store, j *journal.Journal, submit Submitter, file func(context.Context, store.Outgoing) error, resting func() bool) *Outbox {
+	const first, last = 2 * time.Second, 10 * time.Minute
 	return &Outbox{store: s, journal: j, submit: submit, file: file, resting: resting, wake: make(chan struct{}, 1), busy: map[int64]*sync.Mutex{},
-		waits: backoff.Waits[int64]{First: 2 * time.Second, Last: 10 * time.Minute}}
+		hands: backoff.Waits[int64]{First: first, Last: last}, filed: backoff.Waits[int64]{First: first, Last: last}}
 }
 
 // Stir has the outbox looked through: something has been put into it.
@@ -101,8 +103,10 @@ func (b *Outbox) sleep(ctx context.Context) time.Duration {
 		}
 		return err
 	})
-	if next := b.waits.Next(); !next.IsZero() {
-		wait = min(wait, time.Until(next))
+	for _, next := range []time.Time{b.hands.Next(), b.filed.Next()} {
+		if !next.IsZero() {
+			wait = min(wait, time.Until(next))
+		}
 	}
 	return max(wait, 10*time.Millisecond)
 }
@@ -164,7 +168,7 @@ func (b *Outbox) line(account int64) *sync.Mutex {
 func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 	for now := b.journal.Now(); ctx.Err() == nil; {
 		var rows []store.Outgoing
-		err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.ToSend(account, now, 20+b.waits.Len()); return err })
+		err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.ToSend(account, now, 20+b.hands.Len()); return err })
 		if err != nil {
 			if ctx.Err() == nil {
 				slog.Error("the outbox of an account could not be read, trying again", "account", account, "error", err)
@@ -176,14 +180,14 @@ func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 			if ctx.Err() != nil {
 				return went
 			}
-			if !b.waits.Ready(o.ID, time.Now()) {
+			if !b.hands.Ready(o.ID, time.Now()) {
 				continue
 			}
 			went, again = true, true
 			if err := b.hand(ctx, o); err != nil && ctx.Err() == nil {
-				b.failed(o, "could not be handed over", err)
+				b.failed(&b.hands, o, "could not be handed over", err)
 			} else if err == nil {
-				b.waits.Worked(o.ID)
+				b.hands.Worked(o.ID)
 			}
 		}
 		_ = b.fileAll(ctx) // what could not be filed was told
@@ -196,8 +200,8 @@ func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 
 // failed notes that something about a message could not be done, and tells its
 // user when that is new.
-func (b *Outbox) failed(o store.Outgoing, what string, err error) {
-	next, first := b.waits.Failed(o.ID, time.Now())
+func (b *Outbox) failed(waits *backoff.Waits[int64], o store.Outgoing, what string, err error) {
+	next, first := waits.Failed(o.ID, time.Now())
 	slog.Error("a message "+what+", trying again", "message", o.ID, "box", o.BoxID, "next", next, "error", err)
 	if first {
 		b.journal.Announce(o.BoxID, journal.Event{Topics: []string{journal.TopicOutbox}, Notice: titleOf(o) + " " + what + " for now: something is wrong inside Ebbe. It is kept, and tried again by itself."})
@@ -210,22 +214,22 @@ func (b *Outbox) fileAll(ctx context.Context) error {
 	b.files.Lock()
 	defer b.files.Unlock()
 	var rows []store.Outgoing
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.Unfiled(50 + b.waits.Len()); return err })
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.Unfiled(50 + b.filed.Len()); return err })
 	for _, o := range rows {
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		if !b.waits.Ready(o.ID, time.Now()) {
+		if !b.filed.Ready(o.ID, time.Now()) {
 			continue
 		}
 		if ferr := b.file(ctx, o); ferr != nil {
 			if ctx.Err() == nil {
-				b.failed(o, "was sent and could not be put into its conversation", ferr)
+				b.failed(&b.filed, o, "was sent and could not be put into its conversation", ferr)
 			}
 			err = errors.Join(err, ferr)
 			continue
 		}
-		b.waits.Worked(o.ID)
+		b.filed.Worked(o.ID)
 	}
 	return err
 }
