@@ -7,7 +7,11 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -123,4 +127,125 @@ func (d *Desk) adopt(t store.Tx, who identity.Who) error {
 	}
 	return t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByMail, Kind: inbox.Import, At: d.now(),
 		Delta: after - before, Count: before - after, Text: "Your own messages left the inbox"})
+}
+
+// somedayOf is the day of the month on which what waits for someday is looked
+// through: the first, unless the user has chosen another.
+func somedayOf(h store.Habits) int {
+	if h.Someday < 1 || h.Someday > 28 {
+		return 1
+	}
+	return h.Someday
+}
+
+// checkHabits says in a sentence what is wrong with them.
+func checkHabits(w when.Week, h store.Habits, now when.Instant) error {
+	if h.Someday < 0 || h.Someday > 28 {
+		return problem.Invalid("someday", "Nothing was changed: the day for someday is one from 1 to 28, which every month has.")
+	}
+	if len(h.Combos) > 20 || len(h.Keys) > 200 {
+		return problem.Invalid("combos", "Nothing was changed: there is room for twenty combos.")
+	}
+	ids := map[string]bool{}
+	for _, c := range h.Combos {
+		if err := c.Valid(); err != nil {
+			return problem.Invalid("combos", "Nothing was changed: "+err.Error()+".")
+		}
+		if c.ID == "" || ids[c.ID] {
+			return problem.Invalid("combos", "Nothing was changed: two combos are taken for the same one. Load the page again.")
+		}
+		ids[c.ID] = true
+		for _, s := range c.Steps {
+			if s.Kind == inbox.Snooze && s.Phrase == "" {
+				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
+			}
+			if r := w.Read(s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
+				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
+			}
+		}
+	}
+	return nil
+}
+
+// moveSomeday lets what waits for someday come back on the day chosen now.
+func moveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now when.Instant) error {
+	ids, err := t.SomedayIDs(who.Box)
+	if err != nil {
+		return err
+	}
+	m := w.MonthDay(somedayOf(h), now)
+	for _, id := range ids {
+		if err := t.MoveReturn(who.Box, id, m); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// realignFollowUps computes anew what the agenda says of all open follow-ups,
+// after the day parts or the zone have changed.
+func realignFollowUps(t store.Tx, box int64) error {
+	all, err := t.AllFollowUps(box)
+	if err != nil {
+		return err
+	}
+	return t.PutFollowUps(box, slices.DeleteFunc(all, func(f followup.FollowUp) bool { return !f.Open() }))
+}
+
+// FollowUpSettings gives how the user works with follow-ups.
+func (d *Desk) FollowUpSettings(ctx context.Context, who identity.Who) (s FollowUpSettings, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s.Settings, s.Feed = p.FollowUp, p.Feed != ""
+		if s.Projects, err = t.Named(who.Box, "project"); err != nil {
+			return err
+		}
+		s.Contexts, err = t.Named(who.Box, "context")
+		return err
+	})
+	return s, err
+}
+
+// ChooseFollowUps stores how the user works with follow-ups. What lies in a
+// stage that goes is in the first one of its meaning then.
+func (d *Desk) ChooseFollowUps(ctx context.Context, who identity.Who, s followup.Settings) error {
+	for i := range s.Stages {
+		if s.Stages[i].ID == "" {
+			s.Stages[i].ID = uuid.NewString()
+		}
+		s.Stages[i].Name = strings.Join(strings.Fields(s.Stages[i].Name), " ")
+	}
+	for i := range s.Views {
+		if s.Views[i].ID == "" {
+			s.Views[i].ID = uuid.NewString()
+		}
+	}
+	if s.Views == nil {
+		s.Views = []followup.View{}
+	}
+	if err := s.Valid(); err != nil {
+		return problem.Invalid("stages", "Nothing was changed: "+err.Error()+".")
+	}
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s.Called = p.FollowUp.Called
+		p.FollowUp = s
+		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+			return err
+		}
+		if err := t.Restage(who.Box, s); err != nil {
+			return err
+		}
+		return callForClosing(t, who.Box, p, d.now())
+	})
+	if err == nil {
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicFollowUps, journal.TopicPerson}})
+	}
+	return err
 }

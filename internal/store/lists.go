@@ -307,3 +307,17 @@ func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err er
 		CROSS JOIN follow_ups f ON f.box_id = @box AND f.uid = b.uid ORDER BY b.due_at, b.uid`, map[string]any{"box": box, "address": address}).Scan(&rows).Error
 	return rows, err
 }
+
+// SavedLists gives the lists of a person, in their order.
+func (t Tx) SavedLists(person int64) (lists []SavedList, err error) {
+	err = t.db.Where("person_id = ?", person).Order("rank, id").Find(&lists).Error
+	return lists, err
+}
+
+// PutSavedList stores a list, new or changed.
+func (t Tx) PutSavedList(l *SavedList) error { return t.db.Save(l).Error }
+
+// DropSavedList deletes a list; the conversations on it stay as they are.
+func (t Tx) DropSavedList(person, id int64) error {
+	return t.db.Where("person_id = ?", person).Delete(&SavedList{ID: id}).Error
+}

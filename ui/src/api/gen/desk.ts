@@ -12,7 +12,7 @@ import * as store from './store'
 import * as writing from './writing'
 
 //////////
-// source: view.go
+// source: answers.go
 
 /**
  * Slip is one conversation in a list.
@@ -675,7 +675,7 @@ export interface Problem {
 }
 
 //////////
-// source: wire.go
+// source: requests.go
 
 /**
  * Decision is one decision about conversations, as the user takes it.

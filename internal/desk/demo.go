@@ -1,0 +1,159 @@
+package desk
+
+import (
+	"context"
+	"strconv"
+	"time"
+
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// keepWorld lets the world around the demo move on with its clock.
+func (d *Desk) keepWorld(ctx context.Context) {
+	if d.links.World == nil {
+		return
+	}
+	tick := time.NewTicker(time.Second)
+	defer tick.Stop()
+	for ctx.Err() == nil {
+		d.links.World.Advance()
+		select {
+		case <-ctx.Done():
+		case <-tick.C:
+		}
+	}
+}
+
+// nextOfAll is when anything happens next: on the agenda, in the outbox, or in
+// the world around the demo; 0 if nothing will.
+func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
+	at, err = d.Agenda.Next(ctx)
+	if err != nil || d.links == nil {
+		return at, err
+	}
+	earlier := func(x when.Instant) {
+		if x != 0 && (at == 0 || x < at) {
+			at = x
+		}
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		x, err := t.NextToSend(d.now())
+		earlier(x)
+		return err
+	})
+	if w := d.links.World; w != nil {
+		if next := w.Next(); !next.IsZero() {
+			earlier(when.Of(next))
+		}
+	}
+	return at, err
+}
+
+// allNow lets everything happen that is due by now, also outside.
+func (d *Desk) allNow(ctx context.Context) error {
+	if d.links != nil {
+		if err := d.Sending.Dispatch(ctx); err != nil {
+			return err
+		}
+		if w := d.links.World; w != nil && w.Advance() {
+			if err := d.Mail.PassNow(ctx); err != nil {
+				return err
+			}
+		}
+	}
+	return d.Agenda.CatchUp(ctx)
+}
+
+// Turn moves the demo's clock forward; what is due by then happens.
+func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
+	clock, ok := d.clock.(*journal.SystemClock)
+	if !ok || !d.demo {
+		return store.ErrNotFound
+	}
+	now := d.clock.Now()
+	to := now.Add(time.Hour)
+	switch dial {
+	case DialHour:
+	case DialMorning:
+		r := who.Week.Read("tomorrow 8:00", when.Of(now))
+		to = r.Moment.At.Time()
+	case DialNext:
+		at, err := d.nextOfAll(ctx)
+		for err == nil && at != 0 && at.Time().Sub(now) < time.Minute { // what is just going out is nothing to stop at
+			if err = d.SetClock(ctx, clock, at.Time()); err == nil {
+				at, err = d.nextOfAll(ctx)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		if at == 0 {
+			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
+		}
+		to = at.Time()
+	default:
+		return problem.Invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
+	}
+	if !to.After(now) {
+		return nil
+	}
+	return d.SetClock(ctx, clock, to)
+}
+
+// SetClock moves the demo's clock forward and keeps it across a restart. What
+// is due by then happens on the way, each thing at its own time.
+func (d *Desk) SetClock(ctx context.Context, clock *journal.SystemClock, to time.Time) error {
+	for {
+		at, err := d.nextOfAll(ctx)
+		if err != nil {
+			return err
+		}
+		if at == 0 || at.Time().After(to) {
+			break
+		}
+		if at.Time().After(clock.Now()) {
+			clock.Set(at.Time())
+		}
+		if err := d.allNow(ctx); err != nil {
+			return err
+		}
+	}
+	clock.Set(to)
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		return t.SetMeta("clock", strconv.FormatInt(clock.Shift().Milliseconds(), 10))
+	})
+	if err == nil {
+		err = d.allNow(ctx)
+	}
+	d.Journal.AnnounceAll(journal.TopicClock, journal.TopicMail, journal.TopicFollowUps, journal.TopicCards)
+	return err
+}
+
+// Filled says that the demo's mail is complete here. A store with people but
+// without all of the mail is refused.
+func (d *Desk) Filled(ctx context.Context) (filled bool, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		done, err := t.Meta("demo")
+		if err != nil {
+			return err
+		}
+		people, err := t.People()
+		if filled = done != ""; err == nil && !filled && len(people) > 0 {
+			err = &problem.Error{Type: "not-a-demo", Text: "this folder holds other mail, or a demo that was stopped while it was made: nothing was changed; name another folder with --data, or delete this one"}
+		}
+		return err
+	})
+	return filled, err
+}
+
+// FinishDemo notes that the demo's mail is complete, and sets its clock.
+func (d *Desk) FinishDemo(ctx context.Context, clock *journal.SystemClock, begin time.Time) error {
+	if err := d.SetClock(ctx, clock, begin); err != nil {
+		return err
+	}
+	return d.store.Write(ctx, func(t store.Tx) error { return t.SetMeta("demo", "complete") })
+}

@@ -1,0 +1,124 @@
+package desk
+
+import (
+	"context"
+	"strconv"
+	"time"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+)
+
+// Start brings the database in step with the program before it serves:
+// wall-clock times are computed anew under the zone rules of this program, and
+// the demo's clock is set to where its dial was left.
+func (d *Desk) Start(ctx context.Context) error {
+	err := d.start(ctx)
+	if err == nil {
+		err = d.lookedAt(ctx, 0) // with no account to look at, the rest after a restore is over at once
+	}
+	return err
+}
+
+func (d *Desk) start(ctx context.Context) error {
+	return d.store.Write(ctx, func(t store.Tx) error {
+		if c, ok := d.clock.(*journal.SystemClock); ok && d.demo {
+			shift, err := t.Meta("clock")
+			if err != nil {
+				return err
+			}
+			if ms, err := strconv.ParseInt(shift, 10, 64); err == nil {
+				c.Set(time.Now().Add(time.Duration(ms) * time.Millisecond))
+			}
+		}
+		if err := wipe(t); err != nil {
+			return err
+		}
+		if err := realign(t); err != nil {
+			return err
+		}
+		if err := d.beginRest(t); err != nil {
+			return err
+		}
+		if err := d.Sending.Resume(t); err != nil {
+			return err
+		}
+		people, err := t.People()
+		if err != nil {
+			return err
+		}
+		for _, p := range people {
+			box, err := t.BoxOf(p.ID)
+			if err != nil {
+				return err
+			}
+			at, err := t.TimeOf(box, inbox.CloseDay)
+			if err != nil {
+				return err
+			}
+			if at != 0 {
+				continue
+			}
+			if err := callForClosing(t, box, p, d.now()); err != nil { // a database of before there was closing the day
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// realign computes anew the instants of everything on the agenda that was
+// meant as a wall-clock time.
+func realign(t store.Tx) error {
+	things, err := t.Things()
+	if err != nil {
+		return err
+	}
+	ids, uids := map[int64][]int64{}, map[int64][]string{}
+	for _, th := range things {
+		switch th.Kind {
+		case inbox.Return:
+			ids[th.BoxID] = append(ids[th.BoxID], th.ConversationID)
+		case inbox.Remind, inbox.RemindEvent:
+			uids[th.BoxID] = append(uids[th.BoxID], th.FollowUp)
+		}
+	}
+	for box := range ids {
+		state, err := t.State(box, 0, ids[box], nil)
+		if err != nil {
+			return err
+		}
+		for id, c := range state.Conversations {
+			if m := c.Return.Realign(); m != c.Return {
+				if err := t.MoveReturn(box, id, m); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	for box := range uids {
+		state, err := t.State(box, 0, nil, uids[box])
+		if err != nil {
+			return err
+		}
+		var moved []followup.FollowUp
+		for _, f := range state.FollowUps {
+			if m := f.Tidy(); !m.Equal(f) {
+				moved = append(moved, m)
+			}
+		}
+		if err := t.PutFollowUps(box, moved); err != nil {
+			return err
+		}
+		for _, e := range state.Events {
+			if m := e.Tidy(); !m.Equal(e) {
+				if err := t.PutEvent(box, m); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
