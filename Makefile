@@ -49,6 +49,7 @@ fuzz: internal/web/dist/index.html
 
 lint: ui/node_modules/.package-lock.json internal/web/dist/index.html
 	@test -z "$$(gofmt -l cmd internal demo e2e bench)" || { gofmt -l cmd internal demo e2e bench; echo "run gofmt on these"; exit 1; }
+	$(GO) mod tidy -diff
 	$(GO) vet -tags $(TAGS) ./...
 	$(GO) tool staticcheck -tags $(TAGS) ./...
 	$(GO) tool tygo generate
