@@ -11,11 +11,12 @@ import (
 // register tells the journal of the kinds of entries: what each did, in a word,
 // and what hangs on taking one back.
 func (d *Desk) register() {
+	for kind, is := range decisions {
+		d.Journal.Register(kind, journal.Kind{Verb: is.verb, Named: is.named})
+	}
 	for kind, verb := range verbs {
 		k := journal.Kind{Verb: verb}
 		switch kind {
-		case inbox.MakeFollowUp:
-			k.Named = true
 		case inbox.LetOneIn, inbox.LetAllIn:
 			k.Before = d.letBack
 		case inbox.DropRestored:
@@ -27,17 +28,17 @@ func (d *Desk) register() {
 	d.Journal.Always(d.Sending.Unsend)
 }
 
-// verbs say, in a sentence, what an entry did.
+// verbs say, in a sentence, what an entry did that is no decision about
+// conversations.
 var verbs = map[inbox.Kind]string{
-	inbox.ToBin: "binned", inbox.Archive: "archived", inbox.ToInbox: "brought back", inbox.Snooze: "snoozed", inbox.Star: "starred", inbox.Unstar: "star taken away",
-	inbox.Leave: "left undecided", inbox.Rename: "renamed", inbox.WriteNote: "note written", inbox.Label: "labelled", inbox.DropLabel: "label deleted", inbox.Combo: "combo",
-	inbox.Here: "you were there", inbox.DropSite: "place deleted", inbox.Rest: "the rest done", inbox.FreshStart: "fresh start", inbox.MakeFollowUp: "follow-up made",
+	inbox.DropLabel: "label deleted",
+	inbox.Here:      "you were there", inbox.DropSite: "place deleted",
 	inbox.ChangeFollow: "follow-up changed", inbox.FinishFollow: "finished", inbox.ReopenFollow: "opened again", inbox.DropFollow: "dropped",
 	inbox.PutOff: "put off", inbox.PutInStage: "put into a stage", inbox.WaitFor: "waiting", inbox.CloseDay: "day closed", inbox.WaitEnded: "answered",
 	inbox.MakeEvent: "put into the calendar", inbox.ChangeEvent: "event changed", inbox.DropEvent: "event taken away", inbox.AnswerGuest: "invitation answered", inbox.TakeIn: "calendar file read",
 	inbox.Join: "joined", inbox.Part: "parted", inbox.FollowServer: "done elsewhere", inbox.PutBack: "put back", inbox.DropRestored: "dropped after restoring",
 	inbox.Deliver: "came in", inbox.LetOneIn: "let in", inbox.LetAllIn: "let in",
-	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import", inbox.MarkUnread: "marked unread", inbox.MarkRead: "marked read",
+	inbox.Return: "came back", inbox.Remind: "reminded", inbox.Arrive: "new message", inbox.Import: "import",
 }
 
 // revive has deleted labels and places back where taking back needs them: the
