@@ -35,7 +35,7 @@ func framePolicy(remote bool) string {
 func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
-	safe, err := s.d.Body(c, whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
+	safe, err := s.d.Body(c.Request.Context(), whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
 		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
 	})
 	if err != nil {
@@ -83,7 +83,7 @@ func frameFonts(assets fs.FS) string {
 }
 
 func (s *server) original(c *gin.Context) {
-	raw, err := s.d.Original(c, whoOf(c), id(c, "id"))
+	raw, err := s.d.Original(c.Request.Context(), whoOf(c), id(c, "id"))
 	if err != nil {
 		fail(c, err)
 		return
@@ -92,7 +92,7 @@ func (s *server) original(c *gin.Context) {
 }
 
 func (s *server) file(c *gin.Context) {
-	p, err := s.d.File(c, whoOf(c), id(c, "id"), int(number(c.Param("n"))))
+	p, err := s.d.File(c.Request.Context(), whoOf(c), id(c, "id"), int(number(c.Param("n"))))
 	if err != nil {
 		fail(c, err)
 		return
@@ -111,7 +111,7 @@ func download(c *gin.Context, name string, content []byte) {
 var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
 
 func (s *server) image(c *gin.Context) {
-	p, err := s.d.Image(c, whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))
+	p, err := s.d.Image(c.Request.Context(), whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))
 	switch {
 	case err != nil:
 		fail(c, err)

@@ -64,7 +64,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 
 	r := gin.New()
 	_ = r.SetTrustedProxies(nil) // who asks is who connects: no header says otherwise
-	r.HandleMethodNotAllowed, r.ContextWithFallback = true, true
+	r.HandleMethodNotAllowed = true
 	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
@@ -88,90 +88,90 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Queue(c, w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
+		return s.d.Queue(c.Request.Context(), w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
 	}))
-	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Slips(c, w, numbers(c.Query("ids"))) }))
+	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Slips(c.Request.Context(), w, numbers(c.Query("ids"))) }))
 	in.GET("/alike/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Alike(c, w, id(c, "id"), c.Query("by") == "shape")
+		return s.d.Alike(c.Request.Context(), w, id(c, "id"), c.Query("by") == "shape")
 	}))
 	in.GET("/matching", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Matching(c, w, where)
+		return s.d.Matching(c.Request.Context(), w, where)
 	}))
-	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Senders(c, w, c.Query("after")) }))
-	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sitting(c, w) }))
-	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c, w, v) }))
+	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Senders(c.Request.Context(), w, c.Query("after")) }))
+	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sitting(c.Request.Context(), w) }))
+	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c.Request.Context(), w, v) }))
 	in.POST("/sitting/longer", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Minutes int `json:"minutes"`
 	}) (any, error) {
-		return s.d.Lengthen(c, w, v.Minutes)
+		return s.d.Lengthen(c.Request.Context(), w, v.Minutes)
 	}))
-	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c, w) }))
-	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels(c, w) }))
+	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c.Request.Context(), w) }))
+	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels(c.Request.Context(), w) }))
 	in.POST("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Path string `json:"path"`
 	}) (any, error) {
-		return s.d.MakeLabel(c, w, v.Path)
+		return s.d.MakeLabel(c.Request.Context(), w, v.Path)
 	}))
 	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.LabelView) (any, error) {
-		return gin.H{}, s.d.PutLabel(c, w, v)
+		return gin.H{}, s.d.PutLabel(c.Request.Context(), w, v)
 	}))
 	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.DropLabel(c, w, key, id(c, "id"))
+		return s.d.DropLabel(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sites(c, w) }))
+	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sites(c.Request.Context(), w) }))
 	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SiteView) (any, error) {
-		return s.d.PutSite(c, w, v.ID, v.Name)
+		return s.d.PutSite(c.Request.Context(), w, v.ID, v.Name)
 	}))
 	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.DropSite(c, w, key, id(c, "id"))
+		return s.d.DropSite(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.POST("/places/:id/here", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.BeAt(c, w, key, id(c, "id"))
+		return s.d.BeAt(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.SavedLists(c, w) }))
+	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.SavedLists(c.Request.Context(), w) }))
 	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SavedList) (any, error) {
-		return gin.H{}, s.d.PutSavedList(c, w, v)
+		return gin.H{}, s.d.PutSavedList(c.Request.Context(), w, v)
 	}))
 	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropSavedList(c, w, id(c, "id"))
+		return gin.H{}, s.d.DropSavedList(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/presets", get(s, func(c *gin.Context, w identity.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
-	in.GET("/days", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Days(c, w, 14) }))
-	in.GET("/misses", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Misses(c, w) }))
+	in.GET("/days", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Days(c.Request.Context(), w, 14) }))
+	in.GET("/misses", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Misses(c.Request.Context(), w) }))
 	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.Journal.TakeBackStep(c, w, key, id(c, "id"))
+		return s.d.Journal.TakeBackStep(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Later(c, w, c.Query("after")) }))
+	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Later(c.Request.Context(), w, c.Query("after")) }))
 	in.GET("/find", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Find(c, w, where, c.Query("after"))
+		return s.d.Find(c.Request.Context(), w, where, c.Query("after"))
 	}))
-	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Conversation(c, w, id(c, "id")) }))
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Conversation(c.Request.Context(), w, id(c, "id")) }))
 	in.POST("/conversations/join", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Conversations []int64 `json:"conversations"`
 	}) (any, error) {
-		return s.d.Join(c, w, key, v.Conversations)
+		return s.d.Join(c.Request.Context(), w, key, v.Conversations)
 	}))
 	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Messages []int64 `json:"messages"`
 	}) (any, error) {
-		return s.d.Part(c, w, key, id(c, "id"), v.Messages)
+		return s.d.Part(c.Request.Context(), w, key, id(c, "id"), v.Messages)
 	}))
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Message(c, w, id(c, "id"), c.Query("all") == "1")
+		return s.d.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")
 	}))
 	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.FetchWhole(c, w, id(c, "id"))
+		return gin.H{}, s.d.FetchWhole(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		conversation, err := s.d.ByMessageID(c, w, strings.TrimPrefix(c.Param("mid"), "/"))
+		conversation, err := s.d.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return gin.H{"conversation": conversation}, err
 	}))
 	in.GET("/messages/:id/body", s.body)
@@ -181,75 +181,75 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	s.followUps(in)
 	s.calendar(in)
 	s.post(in)
-	in.GET("/cards", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Cards(c, w) }))
+	in.GET("/cards", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Cards(c.Request.Context(), w) }))
 	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.History(c, w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
+		return s.d.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
 			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
 	}))
-	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline(c, w) }))
-	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Tide(c, w) }))
-	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Grid(c, w) }))
-	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Read(c, w, c.Query("phrase")) }))
-	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c, w) }))
+	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline(c.Request.Context(), w) }))
+	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Tide(c.Request.Context(), w) }))
+	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Grid(c.Request.Context(), w) }))
+	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Read(c.Request.Context(), w, c.Query("phrase")) }))
+	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c.Request.Context(), w) }))
 	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
-		return gin.H{}, s.d.Choose(c, w, v)
+		return gin.H{}, s.d.Choose(c.Request.Context(), w, v)
 	}))
 	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v desk.Decision) (any, error) {
-		return s.d.Decide(c, w, key, v)
+		return s.d.Decide(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/looks/:id", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.Look(c, w, key, id(c, "id"))
+		return s.d.Look(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.Journal.TakeBack(c, w, key)
+		return s.d.Journal.TakeBack(c.Request.Context(), w, key)
 	}))
 	in.POST("/again", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.Journal.Again(c, w, key)
+		return s.d.Journal.Again(c.Request.Context(), w, key)
 	}))
-	in.GET("/delivery", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Delivery(c, w) }))
+	in.GET("/delivery", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Delivery(c.Request.Context(), w) }))
 	in.POST("/delivery/preview", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.PlanDraft) (any, error) {
-		return s.d.Preview(c, w, v)
+		return s.d.Preview(c.Request.Context(), w, v)
 	}))
 	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan delivery.Plan `json:"plan"`
 		Use  bool          `json:"use"`
 	}) (any, error) {
-		id, err := s.d.PutPlan(c, w, v.Plan, v.Use)
+		id, err := s.d.PutPlan(c.Request.Context(), w, v.Plan, v.Use)
 		return gin.H{"id": id}, err
 	}))
 	in.POST("/delivery/use", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan string `json:"plan"`
 	}) (any, error) {
-		return gin.H{}, s.d.UsePlan(c, w, v.Plan)
+		return gin.H{}, s.d.UsePlan(c.Request.Context(), w, v.Plan)
 	}))
 	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropPlan(c, w, c.Param("id"))
+		return gin.H{}, s.d.DropPlan(c.Request.Context(), w, c.Param("id"))
 	}))
 	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Entry) (any, error) {
-		return gin.H{}, s.d.LetPass(c, w, v)
+		return gin.H{}, s.d.LetPass(c.Request.Context(), w, v)
 	}))
 	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.StopPass(c, w, c.Param("id"))
+		return gin.H{}, s.d.StopPass(c.Request.Context(), w, c.Param("id"))
 	}))
 	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DeliveryChoices) (any, error) {
-		return gin.H{}, s.d.ChooseDelivery(c, w, v)
+		return gin.H{}, s.d.ChooseDelivery(c.Request.Context(), w, v)
 	}))
 	in.POST("/delivery/hand", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Hand) (any, error) {
-		text, err := s.d.Hold(c, w, v)
+		text, err := s.d.Hold(c.Request.Context(), w, v)
 		return gin.H{"text": text}, err
 	}))
 	in.POST("/delivery/look", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Words string `json:"words"`
 	}) (any, error) {
-		return s.d.LookFor(c, w, key, v.Words)
+		return s.d.LookFor(c.Request.Context(), w, key, v.Words)
 	}))
 	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w identity.Who, key string, v desk.LettingIn) (any, error) {
-		return s.d.LetIn(c, w, key, v)
+		return s.d.LetIn(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
 	}) (any, error) {
-		return gin.H{}, s.d.Turn(c, w, v.To)
+		return gin.H{}, s.d.Turn(c.Request.Context(), w, v.To)
 	}))
 
 	static := r.Group("/assets", gzip.Gzip(gzip.DefaultCompression))
@@ -338,7 +338,7 @@ func onlyJSON(c *gin.Context) {
 
 func (s *server) signedIn(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	who, _, csrf, err := s.d.People.Session(c, token)
+	who, _, csrf, err := s.d.People.Session(c.Request.Context(), token)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
@@ -456,7 +456,7 @@ func refuse(c *gin.Context, status int, kind, detail, field string) {
 
 func (s *server) session(c *gin.Context) {
 	v := desk.Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
-	needs, err := s.d.People.NeedsSetup(c)
+	needs, err := s.d.People.NeedsSetup(c.Request.Context())
 	if err != nil {
 		fail(c, err)
 		return
@@ -465,7 +465,7 @@ func (s *server) session(c *gin.Context) {
 		v.State = "setup"
 	}
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	if _, p, csrf, err := s.d.People.Session(c, token); err == nil {
+	if _, p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
 		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
 	}
 	c.JSON(http.StatusOK, v)
@@ -476,11 +476,11 @@ func (s *server) setup(c *gin.Context) {
 	if !bind(c, &v) {
 		return
 	}
-	if err := s.d.SetUp(c, v); err != nil {
+	if err := s.d.SetUp(c.Request.Context(), v); err != nil {
 		fail(c, err)
 		return
 	}
-	signed, err := s.d.People.SignIn(c, v.Address, v.Password, c.ClientIP(), "")
+	signed, err := s.d.People.SignIn(c.Request.Context(), v.Address, v.Password, c.ClientIP(), "")
 	s.welcome(c, signed, err)
 }
 
@@ -488,7 +488,7 @@ func (s *server) signIn(c *gin.Context) {
 	var v identity.Signup
 	if bind(c, &v) {
 		known, _ := c.Cookie(s.cookie(c, knownName))
-		signed, err := s.d.People.SignIn(c, v.Address, v.Password, c.ClientIP(), known)
+		signed, err := s.d.People.SignIn(c.Request.Context(), v.Address, v.Password, c.ClientIP(), known)
 		s.welcome(c, signed, err)
 	}
 }
@@ -496,7 +496,7 @@ func (s *server) signIn(c *gin.Context) {
 // cookie is the name of a cookie of this Ebbe, apart from those of others on the
 // same machine.
 func (s *server) cookie(c *gin.Context, name string) string {
-	id, err := s.d.People.Instance(c)
+	id, err := s.d.People.Instance(c.Request.Context())
 	if err != nil {
 		slog.Error("what tells this Ebbe from others cannot be read", "error", err)
 	}
@@ -504,7 +504,7 @@ func (s *server) cookie(c *gin.Context, name string) string {
 }
 
 func (s *server) signInDemo(c *gin.Context) {
-	signed, err := s.d.People.SignInDemo(c)
+	signed, err := s.d.People.SignInDemo(c.Request.Context())
 	s.welcome(c, signed, err)
 }
 
@@ -524,7 +524,7 @@ func (s *server) welcome(c *gin.Context, signed identity.Session, err error) {
 
 func (s *server) signOut(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	err := s.d.People.SignOut(c, token)
+	err := s.d.People.SignOut(c.Request.Context(), token)
 	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
 	answer(c, gin.H{}, err)
 }
