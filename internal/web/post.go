@@ -12,7 +12,9 @@ import (
 // post are the routes of accounts, writing and the outbox.
 func (s *server) post(in *gin.RouterGroup) {
 	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts(c.Request.Context(), w) }))
-	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) { return s.d.FindServers(c.Request.Context(), c.Query("address")) }))
+	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) {
+		return s.d.FindServers(c.Request.Context(), c.Query("address"))
+	}))
 	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.AccountDraft) (any, error) {
 		return s.d.TestAccount(c.Request.Context(), w, v)
 	}))
@@ -36,13 +38,19 @@ func (s *server) post(in *gin.RouterGroup) {
 		text, err := s.d.SettleRestored(c.Request.Context(), w, v.What, v.Release)
 		return gin.H{"text": text}, err
 	}))
-	in.GET("/people", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Complete(c.Request.Context(), w, c.Query("begins")) }))
-	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.ShortAnswers(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/people", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Complete(c.Request.Context(), w, c.Query("begins"))
+	}))
+	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.ShortAnswers(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Unanswered(c.Request.Context(), w) }))
 	in.POST("/waiting/unanswered/:id/leave", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.LeaveUnanswered(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.GET("/conversations/:id/leave", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.HowToLeave(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/conversations/:id/leave", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.HowToLeave(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.POST("/conversations/:id/leave", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.LeaveList(c.Request.Context(), w, key, id(c, "id"))
 	}))
@@ -60,9 +68,13 @@ func (s *server) post(in *gin.RouterGroup) {
 		return s.d.GiveReceipt(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Inward(c.Request.Context(), w, false) }))
-	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) { return s.d.Inward(c.Request.Context(), w, true) }))
+	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+		return s.d.Inward(c.Request.Context(), w, true)
+	}))
 	in.GET("/drafts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Drafts(c.Request.Context(), w) }))
-	in.GET("/drafts/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Draft(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/drafts/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Draft(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.POST("/drafts", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DraftBegun) (any, error) {
 		return s.d.BeginDraft(c.Request.Context(), w, v)
 	}))
@@ -79,8 +91,12 @@ func (s *server) post(in *gin.RouterGroup) {
 		return s.d.DropFile(c.Request.Context(), w, id(c, "id"), id(c, "file"))
 	}))
 	in.GET("/drafts/:id/preview", s.preview)
-	in.GET("/outbox", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Outbox(c.Request.Context(), w, number(c.Query("before"))) }))
-	in.GET("/delivery/heard", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Heard(c.Request.Context(), w, number(c.Query("before"))) }))
+	in.GET("/outbox", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Outbox(c.Request.Context(), w, number(c.Query("before")))
+	}))
+	in.GET("/delivery/heard", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Heard(c.Request.Context(), w, number(c.Query("before")))
+	}))
 	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Again bool `json:"again"`
 	}) (any, error) {

@@ -90,7 +90,9 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 		}
 		return s.d.Queue(c.Request.Context(), w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
 	}))
-	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Slips(c.Request.Context(), w, numbers(c.Query("ids"))) }))
+	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Slips(c.Request.Context(), w, numbers(c.Query("ids")))
+	}))
 	in.GET("/alike/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Alike(c.Request.Context(), w, id(c, "id"), c.Query("by") == "shape")
 	}))
@@ -101,15 +103,21 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 		}
 		return s.d.Matching(c.Request.Context(), w, where)
 	}))
-	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Senders(c.Request.Context(), w, c.Query("after")) }))
+	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Senders(c.Request.Context(), w, c.Query("after"))
+	}))
 	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sitting(c.Request.Context(), w) }))
-	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) { return s.d.Sit(c.Request.Context(), w, v) }))
+	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) {
+		return s.d.Sit(c.Request.Context(), w, v)
+	}))
 	in.POST("/sitting/longer", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Minutes int `json:"minutes"`
 	}) (any, error) {
 		return s.d.Lengthen(c.Request.Context(), w, v.Minutes)
 	}))
-	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) { return s.d.EndSitting(c.Request.Context(), w) }))
+	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+		return s.d.EndSitting(c.Request.Context(), w)
+	}))
 	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels(c.Request.Context(), w) }))
 	in.POST("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Path string `json:"path"`
@@ -145,7 +153,9 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Journal.TakeBackStep(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Later(c.Request.Context(), w, c.Query("after")) }))
+	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Later(c.Request.Context(), w, c.Query("after"))
+	}))
 	in.GET("/find", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
@@ -153,7 +163,9 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 		}
 		return s.d.Find(c.Request.Context(), w, where, c.Query("after"))
 	}))
-	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Conversation(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Conversation(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.POST("/conversations/join", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Conversations []int64 `json:"conversations"`
 	}) (any, error) {
@@ -189,7 +201,9 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline(c.Request.Context(), w) }))
 	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Tide(c.Request.Context(), w) }))
 	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Grid(c.Request.Context(), w) }))
-	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Read(c.Request.Context(), w, c.Query("phrase")) }))
+	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Read(c.Request.Context(), w, c.Query("phrase"))
+	}))
 	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c.Request.Context(), w) }))
 	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
 		return gin.H{}, s.d.Choose(c.Request.Context(), w, v)

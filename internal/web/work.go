@@ -58,7 +58,9 @@ func (s *server) followUps(in *gin.RouterGroup) {
 	in.POST("/follow-ups/closed", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.ClosedDay(c.Request.Context(), w)
 	}))
-	in.GET("/follow-ups/log", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Log(c.Request.Context(), w, c.Query("before")) }))
+	in.GET("/follow-ups/log", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Log(c.Request.Context(), w, c.Query("before"))
+	}))
 	in.GET("/follow-ups/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FollowUpSettings(c.Request.Context(), w) }))
 	in.PUT("/follow-ups/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v followup.Settings) (any, error) {
 		return gin.H{}, s.d.ChooseFollowUps(c.Request.Context(), w, v)
@@ -66,15 +68,21 @@ func (s *server) followUps(in *gin.RouterGroup) {
 	in.POST("/follow-ups/line", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.LineAsked) (any, error) {
 		return s.d.ReadLine(c.Request.Context(), w, v)
 	}))
-	in.GET("/follow-ups/proposal/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Proposal(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/follow-ups/proposal/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Proposal(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.POST("/follow-ups/new", post(s, func(c *gin.Context, w identity.Who, key string, v desk.NewFollowUp) (any, error) {
 		return s.d.WriteDown(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/follow-ups/steps", post(s, func(c *gin.Context, w identity.Who, key string, v desk.FollowUpStep) (any, error) {
 		return s.d.StepFollowUps(c.Request.Context(), w, key, v)
 	}))
-	in.GET("/follow-ups/one", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FollowUp(c.Request.Context(), w, c.Query("uid")) }))
-	in.GET("/waiting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Waiting(c.Request.Context(), w, c.Query("after")) }))
+	in.GET("/follow-ups/one", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.FollowUp(c.Request.Context(), w, c.Query("uid"))
+	}))
+	in.GET("/waiting", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Waiting(c.Request.Context(), w, c.Query("after"))
+	}))
 	in.POST("/cards/put-away", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.PutCardsAway(c.Request.Context(), w, key)
 	}))
@@ -82,8 +90,12 @@ func (s *server) followUps(in *gin.RouterGroup) {
 
 // calendar are the routes about events, invitations and calendar files.
 func (s *server) calendar(in *gin.RouterGroup) {
-	in.GET("/calendar", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.CalendarWeek(c.Request.Context(), w, c.Query("day")) }))
-	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FindTimes(c.Request.Context(), w, id(c, "id")) }))
+	in.GET("/calendar", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.CalendarWeek(c.Request.Context(), w, c.Query("day"))
+	}))
+	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.FindTimes(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.POST("/calendar/events", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID   string          `json:"uid"`
 		Event desk.EventDraft `json:"event"`
