@@ -424,6 +424,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 // moves the number left to decide besides the changes of the entry.
 func (d *Desk) letBack(t store.Tx, s *journal.Step) error {
 	box := s.Who.Box
+	s.Topics = append(s.Topics, journal.TopicMail, journal.TopicDelivery)
 	k, err := intake.GateOf(t, box, d.now())
 	if err != nil {
 		return err

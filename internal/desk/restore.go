@@ -221,6 +221,7 @@ func dropDecisions(t store.Tx, who identity.Who, about []store.Conversation) (ch
 // restOn lets the decisions that an entry dropped wait for the user's word again,
 // or drops them again.
 func restOn(t store.Tx, s *journal.Step) error {
+	s.Topics = append(s.Topics, journal.TopicAccounts, journal.TopicCards)
 	for _, c := range s.Root.Changes {
 		if c.After != nil {
 			s.Entry.Touched = append(s.Entry.Touched, c.After.ID)

@@ -57,6 +57,7 @@ type Step struct {
 	Back    bool        // it is taken back; else done again
 	Changes []inbox.Change
 	Entry   store.Entry // the line that is written; a hook adds to Delta and Touched
+	Topics  []string    // that are announced besides those of the changes; a hook adds to them
 }
 
 // Register tells the journal of a kind of entry.

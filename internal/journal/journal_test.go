@@ -103,6 +103,7 @@ func TestTakingBackAndAgain(t *testing.T) {
 				way = " back"
 			}
 			called = append(called, name+way+" "+s.Root.Text)
+			s.Topics = []string{TopicAccounts}
 			return nil
 		}
 	}
@@ -110,8 +111,10 @@ func TestTakingBackAndAgain(t *testing.T) {
 	d.Always(hook("always"))
 	d.put("", "Measure")
 	d.put("", "Measure twice")
+	events := d.Subscribe(t.Context(), 1)
 	out, err := d.TakeBack(ctx, d.who, "")
 	require.NoError(t, err)
+	require.Equal(t, []string{TopicFollowUps, TopicAccounts}, (<-events).Topics)
 	require.Equal(t, "Taken back: “Measure twice”.", out.Text)
 	require.Equal(t, "Measure", d.title())
 	_, err = d.TakeBack(ctx, d.who, "")

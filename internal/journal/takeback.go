@@ -89,6 +89,7 @@ func (j *Journal) depends(t store.Tx, who identity.Who, done store.Entry) error 
 // reverting takes back, or does again, the entry that find gives.
 func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, kind inbox.Kind, find func(store.Tx) (store.Entry, error)) (Decided, error) {
 	var changes []inbox.Change
+	var topics []string
 	out, fresh, err := Once(ctx, j, who, key, func(t store.Tx) (out Decided, err error) {
 		done, err := find(t)
 		if err != nil {
@@ -130,6 +131,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				return out, err
 			}
 		}
+		topics = step.Topics
 		if err := t.SetTakenBack(done.ID, out.Entry, false); err != nil {
 			return out, err
 		}
@@ -139,7 +141,8 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 		return out, nil
 	})
 	if fresh {
-		j.Tell(who.Box, key, changes)
+		about, conversations := TopicsOf(changes)
+		j.Announce(who.Box, Event{Topics: append(about, topics...), Conversations: conversations, Key: key})
 	}
 	return out, err
 }

@@ -156,7 +156,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const revert = useCallback((path: string, undo = false, body: unknown = {}) =>
     send(path, body, (decided) => {
       if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
-      refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox'])
+      refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox', 'delivery', 'accounts'])
     }), [send])
 
   const tell = useCallback((text: string) => {

@@ -84,7 +84,7 @@ function Line({ l, back }: { l: HistoryLine; back: () => void }) {
     : l.count > 1 && !named.has(l.kind) ? plural(l.count, 'conversation')
     : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`
   return (
-    <li className="group flex gap-3 border-b border-sand-100 py-1.5" data-entry={l.id}>
+    <li className="group flex items-start gap-3 border-b border-sand-100 py-1.5" data-entry={l.id}>
       <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
       <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}><b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind} {about}</span>
       {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
