@@ -166,6 +166,7 @@ func running(t *testing.T, f func(h *hall)) {
 		h.events = h.journal.Subscribe(run, 1)
 		over := make(chan struct{})
 		go func() { h.Run(run); close(over) }()
+		synctest.Wait() // it has looked once, and waits
 		f(h)
 		stop()
 		<-over

@@ -104,6 +104,7 @@ func running(t *testing.T, f func(h *hand, told func() []string)) {
 		}
 		over := make(chan struct{})
 		go func() { h.Run(run); close(over) }()
+		synctest.Wait() // it has looked once, and waits
 		f(h, told)
 		stop()
 		<-over
