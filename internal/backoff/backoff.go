@@ -65,12 +65,17 @@ func (w *Waits[K]) Ready(k K, now time.Time) bool {
 	return !ok || !now.Before(s.next)
 }
 
-// Next is when the first of those that wait is tried again; zero if none waits.
-func (w *Waits[K]) Next() (next time.Time) {
+// Next is when, after now, the first of those that wait is tried again; zero if
+// none waits. What was not tried again long after its time is no more, and is
+// forgotten.
+func (w *Waits[K]) Next(now time.Time) (next time.Time) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	for _, s := range w.of {
-		if next.IsZero() || s.next.Before(next) {
+	for k, s := range w.of {
+		switch {
+		case s.next.Before(now.Add(-w.Last)):
+			delete(w.of, k)
+		case s.next.After(now) && (next.IsZero() || s.next.Before(next)):
 			next = s.next
 		}
 	}

@@ -21,14 +21,26 @@ func TestWaitsGrow(t *testing.T) {
 			require.InDelta(t, float64(want), float64(next.Sub(now)), float64(want)/5+1)
 			require.False(t, w.Ready("a", next.Add(-1)))
 			require.True(t, w.Ready("b", now), "one that fails lets the others be")
-			require.Equal(t, next, w.Next())
+			require.Equal(t, next, w.Next(now))
 			now, want = next, min(2*want, time.Minute)
 		}
 		require.Equal(t, 1, w.Len())
 		require.True(t, w.Worked("a"))
 		require.False(t, w.Worked("a"))
-		require.True(t, w.Next().IsZero())
+		require.True(t, w.Next(now).IsZero())
 		_, first := w.Failed("a", now)
 		require.True(t, first)
 	})
+}
+
+// What has failed and is not tried again, as it is no more, wakes nobody, and is
+// forgotten after a while.
+func TestWhatIsNoMore(t *testing.T) {
+	w := Waits[string]{First: 2 * time.Second, Last: time.Minute}
+	now := time.Unix(0, 0)
+	next, _ := w.Failed("a", now)
+	require.True(t, w.Next(next).IsZero())
+	require.Equal(t, 1, w.Len())
+	require.True(t, w.Next(next.Add(time.Minute+time.Second)).IsZero())
+	require.Zero(t, w.Len())
 }

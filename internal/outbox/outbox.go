@@ -103,7 +103,7 @@ func (b *Outbox) sleep(ctx context.Context) time.Duration {
 		}
 		return err
 	})
-	for _, next := range []time.Time{b.hands.Next(), b.filed.Next()} {
+	for _, next := range []time.Time{b.hands.Next(time.Now()), b.filed.Next(time.Now())} {
 		if !next.IsZero() {
 			wait = min(wait, time.Until(next))
 		}

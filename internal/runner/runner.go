@@ -100,7 +100,7 @@ func (r *Runner) sleep(ctx context.Context) time.Duration {
 	if at, err := r.Next(ctx); err == nil && at != 0 {
 		wait = min(wait, at.Time().Sub(now))
 	}
-	for _, next := range []time.Time{r.boxes.Next(), r.things.Next()} {
+	for _, next := range []time.Time{r.boxes.Next(time.Now()), r.things.Next(time.Now())} {
 		if !next.IsZero() {
 			wait = min(wait, time.Until(next))
 		}

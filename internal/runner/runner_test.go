@@ -29,6 +29,7 @@ type hand struct {
 	begin  time.Time
 	breaks map[string]error // by what would happen
 	rests  bool
+	looks  int // at the agenda
 }
 
 func (h *hand) what(box int64, kind inbox.Kind) string {
@@ -83,7 +84,7 @@ func running(t *testing.T, f func(h *hand, told func() []string)) {
 	t.Cleanup(s.Close)
 	synctest.Test(t, func(t *testing.T) {
 		h := &hand{t: t, begin: time.Now(), breaks: map[string]error{}}
-		h.Runner = New(s, journal.New(s, &journal.SystemClock{}), func() bool { h.mu.Lock(); defer h.mu.Unlock(); return h.rests })
+		h.Runner = New(s, journal.New(s, &journal.SystemClock{}), func() bool { h.mu.Lock(); defer h.mu.Unlock(); h.looks++; return h.rests })
 		for _, kind := range []inbox.Kind{"a", "b", "c"} {
 			h.kind(kind, true)
 		}
@@ -199,5 +200,23 @@ func TestNothingHappensWhileItRests(t *testing.T) {
 		require.NoError(t, err)
 		require.Zero(t, next)
 		require.NoError(t, h.CatchUp(ctx))
+	})
+}
+
+// A thing that has failed and is then taken off the agenda leaves nothing behind:
+// the agenda is looked at no more often than if it had never been.
+func TestAThingThatFailedAndIsTakenOff(t *testing.T) {
+	running(t, func(h *hand, _ func() []string) {
+		t := h.t
+		h.set(func() { h.breaks["a 1"] = errors.New("unreadable") })
+		h.put(1, "a", 0)
+		pass(time.Minute)
+		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.SetTime(1, "a", 0) }))
+		h.set(func() { h.looks = 0 })
+		pass(time.Hour)
+		h.mu.Lock()
+		defer h.mu.Unlock()
+		require.Less(t, h.looks, 150)
+		require.Zero(t, h.things.Len())
 	})
 }
