@@ -258,7 +258,7 @@ func (d *Desk) PutAccount(ctx context.Context, who identity.Who, v AccountDraft)
 		if err := t.PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
 			return err
 		}
-		return d.adopt(t, who)
+		return intake.Adopt(t, who, d.now())
 	})
 	if err == nil {
 		d.Mail.Changed()

@@ -111,7 +111,7 @@ func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (addres
 		}
 		return t.PutPerson(&p, who.Box, nil)
 	})
-	return address, d.announced(who, journal.TopicPerson, err)
+	return address, d.Journal.Announced(who.Box, journal.TopicPerson, err)
 }
 
 // MaxCalendar is how large a calendar file may be, in bytes.

@@ -59,5 +59,5 @@ func (d *Desk) ClosedDay(ctx context.Context, who identity.Who) error {
 		p.FollowUp.Called = 0
 		return t.PutPerson(&p, who.Box, nil)
 	})
-	return d.announced(who, journal.TopicCards, err)
+	return d.Journal.Announced(who.Box, journal.TopicCards, err)
 }

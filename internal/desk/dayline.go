@@ -86,28 +86,13 @@ const fewestDays = 7
 func (d *Desk) habit(t store.Tx, who identity.Who) (numbers.Habit, error) {
 	now, loc := d.now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
-	d.learned.Lock()
-	defer d.learned.Unlock()
-	if h, ok := d.learned.by[who.Box]; ok && h.day == today {
-		return h.habit, nil
-	}
-	flow, err := t.Flow(who.Box, numbers.LearnedSince(now, loc), today)
-	if err != nil {
-		return numbers.Habit{}, err
-	}
-	h := numbers.Learn(flow, now, loc, who.Week.Works)
-	if d.learned.by == nil {
-		d.learned.by = map[int64]learned{}
-	}
-	d.learned.by[who.Box] = learned{today, h}
-	return h, nil
-}
-
-// forget lets what was learned of the days of all users be learned anew.
-func (d *Desk) forget() {
-	d.learned.Lock()
-	defer d.learned.Unlock()
-	d.learned.by, d.learned.arrived, d.learned.paces = nil, nil, nil
+	return d.habits.Of(who.Box, today, func() (h numbers.Habit, err error) {
+		flow, err := t.Flow(who.Box, numbers.LearnedSince(now, loc), today)
+		if err != nil {
+			return h, err
+		}
+		return numbers.Learn(flow, now, loc, who.Week.Works), nil
+	})
 }
 
 // Misses says by how much the forecasts of the past four weeks would have been

@@ -93,20 +93,9 @@ func held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
 func (d *Desk) arrived(t store.Tx, who identity.Who) (delivery.Arrived, error) {
 	now, loc := d.now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
-	d.learned.Lock()
-	defer d.learned.Unlock()
-	if a, ok := d.learned.arrived[who.Box]; ok && a.day == today {
-		return a.times, nil
-	}
-	times, err := t.Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
-	if err != nil {
-		return nil, err
-	}
-	if d.learned.arrived == nil {
-		d.learned.arrived = map[int64]arrivals{}
-	}
-	d.learned.arrived[who.Box] = arrivals{today, times}
-	return times, nil
+	return d.arrivals.Of(who.Box, today, func() (delivery.Arrived, error) {
+		return t.Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
+	})
 }
 
 // Preview says what a plan would do before it is used: the coming week under

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/learned"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -40,34 +41,14 @@ type Desk struct {
 
 	inward string // the host at which addresses into Ebbe are; empty: they take nothing
 
-	learned struct {
-		sync.Mutex
-		by      map[int64]learned  // by box
-		arrived map[int64]arrivals // by box
-		paces   map[int64]paced    // by box
-	}
+	habits   learned.Daily[numbers.Habit]
+	arrivals learned.Daily[delivery.Arrived]
+	paces    learned.Daily[followup.Pace]
+
 	shelves struct {
 		sync.Mutex
 		by map[int64]*shelf // by box
 	}
-}
-
-// arrivals is when the mail of a box arrived in the weeks before a day.
-type arrivals struct {
-	day   when.Instant
-	times delivery.Arrived
-}
-
-// learned is what was learned about the days of a box's user on a day.
-type learned struct {
-	day   when.Instant
-	habit numbers.Habit
-}
-
-// paced is what the user of a box usually finishes, as learned on a day.
-type paced struct {
-	day  when.Instant
-	pace followup.Pace
 }
 
 // shelf is the open follow-ups of a box as of a revision, with those that were
@@ -95,6 +76,13 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.agenda()
 	d.Journal.Listen(d.heard)
 	return d
+}
+
+// forget lets what was learned of the past be learned anew.
+func (d *Desk) forget() {
+	d.habits.Forget()
+	d.arrivals.Forget()
+	d.paces.Forget()
 }
 
 // Demo says that this is the demonstration with its dial.

@@ -71,7 +71,7 @@ func (d *Desk) MakeLabel(ctx context.Context, who identity.Who, path string) (v 
 		v, err = makeLabel(t, who.Box, names)
 		return err
 	})
-	return v, d.announced(who, journal.TopicLabels, err)
+	return v, d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
 // maxNested is how deep labels nest.
@@ -148,7 +148,7 @@ func (d *Desk) PutLabel(ctx context.Context, who identity.Who, v LabelView) erro
 		l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
 		return t.PutLabel(l)
 	})
-	return d.announced(who, journal.TopicLabels, err)
+	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
 // DropLabel deletes a label and takes it off everything, in one step that can

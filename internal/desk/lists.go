@@ -70,11 +70,11 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) 
 		}
 		return t.PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
 	})
-	return d.announced(who, journal.TopicLabels, err)
+	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
 // DropSavedList deletes a list; what is on it stays as it is.
 func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error { return t.DropSavedList(who.Person, id) })
-	return d.announced(who, journal.TopicLabels, err)
+	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

@@ -1,6 +1,8 @@
 package desk
 
-import "fmt"
+import (
+	"fmt"
+)
 
 // What marks conversations and leaves them where they are.
 var (

@@ -11,7 +11,6 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
-	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -138,12 +137,4 @@ func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (
 		return err
 	})
 	return m, err
-}
-
-// announced tells what changed unless there was an error, and gives that back.
-func (d *Desk) announced(who identity.Who, topic string, err error) error {
-	if err == nil {
-		d.Journal.Announce(who.Box, journal.Event{Topics: []string{topic}})
-	}
-	return err
 }

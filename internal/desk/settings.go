@@ -26,7 +26,7 @@ func (d *Desk) SetUp(ctx context.Context, s identity.Signup, more ...store.OwnAd
 		if err := callForClosing(t, who.Box, p, d.now()); err != nil {
 			return err
 		}
-		return d.adopt(t, who)
+		return intake.Adopt(t, who, d.now())
 	})
 }
 
@@ -100,7 +100,7 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, s Settings) error {
 		}
 		for _, a := range own {
 			if !slices.ContainsFunc(known, func(k store.OwnAddress) bool { return k.Address == a.Address }) {
-				return d.adopt(t, who)
+				return intake.Adopt(t, who, d.now())
 			}
 		}
 		return nil
@@ -109,24 +109,6 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, s Settings) error {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicPerson, journal.TopicMail}})
 	}
 	return err
-}
-
-// adopt gives a person what is theirs in the box, with a line in the journal
-// for what left the inbox because nobody else had written in it.
-func (d *Desk) adopt(t store.Tx, who identity.Who) error {
-	before, err := t.CountPlace(who.Box, inbox.Inbox)
-	if err != nil {
-		return err
-	}
-	if err := t.Adopt(who.Box, who.Person, d.now()); err != nil {
-		return err
-	}
-	after, err := t.CountPlace(who.Box, inbox.Inbox)
-	if err != nil || after == before {
-		return err
-	}
-	return t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByMail, Kind: inbox.Import, At: d.now(),
-		Delta: after - before, Count: before - after, Text: "Your own messages left the inbox"})
 }
 
 // somedayOf is the day of the month on which what waits for someday is looked

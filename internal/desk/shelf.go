@@ -274,24 +274,15 @@ func (v viewer) days(l *FollowUpList, n followup.Narrow) error {
 
 // pace is what the user usually finishes on each weekday, learned anew each day.
 func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
-	loc := who.Week.Location()
-	now := d.now()
+	now, loc := d.now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
-	d.learned.Lock()
-	defer d.learned.Unlock()
-	if p, ok := d.learned.paces[who.Box]; ok && p.day == today {
-		return p.pace, nil
-	}
-	past, err := t.PastFollowUps(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
-	if err != nil {
-		return followup.Pace{}, err
-	}
-	p := followup.LearnPace(past, now, who.Week)
-	if d.learned.paces == nil {
-		d.learned.paces = map[int64]paced{}
-	}
-	d.learned.paces[who.Box] = paced{today, p}
-	return p, nil
+	return d.paces.Of(who.Box, today, func() (p followup.Pace, err error) {
+		past, err := t.PastFollowUps(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
+		if err != nil {
+			return p, err
+		}
+		return followup.LearnPace(past, now, who.Week), nil
+	})
 }
 
 // groups sorts the follow-ups by what they are arranged by.

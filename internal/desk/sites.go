@@ -61,7 +61,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name str
 		v = SiteView{ID: s.ID, Name: s.Name}
 		return err
 	})
-	return v, d.announced(who, journal.TopicLabels, err)
+	return v, d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
 // DropSite deletes a place. What waited for it comes back to the inbox, in one

@@ -63,7 +63,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 		v, err = sittingView(t, who, s)
 		return err
 	})
-	return v, d.announced(who, journal.TopicSitting, err)
+	return v, d.Journal.Announced(who.Box, journal.TopicSitting, err)
 }
 
 // Sitting gives the sitting that lasts, or the last one.
@@ -110,7 +110,7 @@ func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*stor
 		v, err = sittingView(t, who, s)
 		return err
 	})
-	return v, d.announced(who, journal.TopicSitting, err)
+	return v, d.Journal.Announced(who.Box, journal.TopicSitting, err)
 }
 
 func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, err error) {

@@ -54,12 +54,12 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 		v.ID = row.ID
 		return err
 	})
-	return v, d.announced(who, journal.TopicOutbox, err)
+	return v, d.Journal.Announced(who.Box, journal.TopicOutbox, err)
 }
 
 // DropTemplate throws a template away.
 func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
-	return d.announced(who, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
+	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
 }
 
 // FillTemplate gives a template with its blanks filled for a draft.

@@ -83,6 +83,15 @@ func (j *Journal) Announce(box int64, e Event) {
 	}
 }
 
+// Announced tells the subscribers of a box about a topic unless there was an
+// error, and gives that back.
+func (j *Journal) Announced(box int64, topic string, err error) error {
+	if err == nil {
+		j.Announce(box, Event{Topics: []string{topic}})
+	}
+	return err
+}
+
 // AnnounceAll tells all subscribers, of whatever box, about these topics.
 func (j *Journal) AnnounceAll(topics ...string) {
 	j.bus.mu.Lock()
