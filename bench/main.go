@@ -32,6 +32,9 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/store"
@@ -137,7 +140,7 @@ func returns(dir string) {
 			ids = append(ids, id+i)
 		}
 		at := when.Of(time.Now().Add(time.Duration(id) * time.Second))
-		must(d.Decide(ctx, who, "", desk.Decision{Kind: inbox.Snooze, Conversations: ids, Return: when.Moment{At: at}}))
+		must(d.Decisions.Decide(ctx, who, "", decide.Decision{Kind: inbox.Snooze, Conversations: ids, Return: when.Moment{At: at}}))
 	}
 	clock.by = 24 * time.Hour
 	begin := time.Now()
@@ -167,12 +170,12 @@ func held(dir string) {
 	d := desk.New(s, clock, false)
 	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "UTC"}))
 	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
-	must(d.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
+	must(d.Delivery.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
 	begin := time.Now()
 	must(d.Intake.Import(ctx, 1, []string{box}, intake.Options{Arrived: true}))
 	fmt.Printf("%-44s %6.0f messages/s\n", "mail arrives and is held", n/time.Since(begin).Seconds())
 	begin = time.Now()
-	must(d.LetIn(ctx, who, "", desk.LettingIn{All: true}))
+	must(d.Delivery.LetIn(ctx, who, "", deliveries.LettingIn{All: true}))
 	fmt.Printf("%-44s %6.2f s\n", "50,000 held let in by hand", time.Since(begin).Seconds())
 	begin = time.Now()
 	must(d.Journal.TakeBack(ctx, who, ""))
@@ -181,7 +184,7 @@ func held(dir string) {
 	begin = time.Now()
 	check(d.Agenda.CatchUp(ctx))
 	fmt.Printf("%-44s %6.2f s\n", "50,000 held come in with their round", time.Since(begin).Seconds())
-	q := must(d.Queue(ctx, who, desk.Arrangement{}))
+	q := must(d.Queue.Arranged(ctx, who, queue.Arrangement{}))
 	if q.Left != n {
 		panic(fmt.Sprintf("%d came in", q.Left))
 	}

@@ -10,6 +10,8 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -43,17 +45,17 @@ func synced(dir string, n int) {
 	s := must(store.Open(filepath.Join(dir, "data"), store.Options{}))
 	defer s.Close()
 	d, ctx := desk.New(s, &journal.SystemClock{}, false), context.Background()
-	d.Connect(desk.Links{Key: must(desk.LoadKey(filepath.Join(dir, "data"))), Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: time.Minute}})
+	d.Connect(accounts.Links{Key: must(accounts.LoadKey(filepath.Join(dir, "data"))), Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: time.Minute}})
 	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: address, Password: secret, Zone: "Europe/Oslo"}))
 	server := mail.Server{Host: "imap.skagvik.example", Port: 993, Security: mail.TLS}
 	sending := mail.Server{Host: "smtp.skagvik.example", Port: 465, Security: mail.TLS}
 	begin := time.Now()
-	must(d.PutAccount(ctx, identity.Who{Person: 1, Box: 1}, desk.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
+	must(d.Accounts.Put(ctx, identity.Who{Person: 1, Box: 1}, accounts.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
 	done := make(chan error)
 	go func() { done <- d.Mail.PassNow(ctx) }()
 	who, first := identity.Who{Person: 1, Box: 1}, time.Duration(0)
 	for first == 0 {
-		q := must(d.Queue(ctx, who, desk.Arrangement{}))
+		q := must(d.Queue.Arranged(ctx, who, queue.Arrangement{}))
 		if len(q.Slips) > 0 {
 			first = time.Since(begin)
 		}

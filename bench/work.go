@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -61,11 +62,11 @@ func (s *server) followUps(n int, data string) {
 	d, who := desk.New(db, &journal.SystemClock{}, false), identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
 	for _, by := range followup.Bys {
 		s.p95("in the server alone: by "+string(by), 200, func(int) {
-			must(d.FollowUps(context.Background(), who, desk.FollowUpsAsked{By: by}))
+			must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: by}))
 		})
 	}
 	s.p95("in the server alone: narrowed by a word", 200, func(int) {
-		must(d.FollowUps(context.Background(), who, desk.FollowUpsAsked{By: followup.ByStage, Narrow: followup.Narrow{Words: "crate 1777"}}))
+		must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: followup.ByStage, Narrow: followup.Narrow{Words: "crate 1777"}}))
 	})
 	for _, by := range followup.Bys {
 		s.p95("follow-ups by "+string(by), 100, func(int) { s.call("GET", "/follow-ups?by="+string(by), nil, nil) })

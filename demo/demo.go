@@ -17,6 +17,9 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post/office"
@@ -182,19 +185,19 @@ func (w *world) plan(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 	}
 	ordinary.Answer = "Thank you for writing. I read mail at 9, 14 and 16:30; yours comes in [next delivery]. For the loading dock call [contact]."
 	ordinary.Contact = "Tomasz"
-	if _, err := d.PutPlan(ctx, who, ordinary, true); err != nil {
+	if _, err := d.Delivery.PutPlan(ctx, who, ordinary, true); err != nil {
 		return err
 	}
 	for _, l := range [][]string{{"Exhibition week", "every day 8, 11, 14, 17"}, {"Holiday", "shut"}} {
 		p, err := drawn(l[0], l[1:], l[1:])
 		if err == nil {
-			_, err = d.PutPlan(ctx, who, p, false)
+			_, err = d.Delivery.PutPlan(ctx, who, p, false)
 		}
 		if err != nil {
 			return err
 		}
 	}
-	return d.LetPass(ctx, who, delivery.Entry{By: delivery.ByWaited})
+	return d.Delivery.LetPass(ctx, who, delivery.Entry{By: delivery.ByWaited})
 }
 
 // drawn is a plan drawn by lines.
@@ -250,7 +253,7 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.Syste
 			if m.from == solvei {
 				continue
 			}
-			id, err := d.ByMessageID(ctx, who, m.id)
+			id, err := d.Reading.ByMessageID(ctx, who, m.id)
 			if err != nil {
 				return daily, err
 			}
@@ -259,7 +262,7 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.Syste
 			if len(m.headers) > 0 && w.r.IntN(2) == 0 {
 				kind = inbox.ToBin
 			}
-			if _, err := d.Decide(ctx, who, "", desk.Decision{Kind: kind, Conversations: []int64{id}, Seen: inbox.Inbox}); err != nil {
+			if _, err := d.Decisions.Decide(ctx, who, "", decide.Decision{Kind: kind, Conversations: []int64{id}, Seen: inbox.Inbox}); err != nil {
 				return daily, err
 			}
 		}
@@ -291,61 +294,61 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.System
 	clock.Set(begin.Add(-30 * time.Minute))
 	labels := map[string]int64{}
 	for _, path := range []string{"loans", "loans / leg two", "catalogue", "education", "building", "choir", "to read"} {
-		l, err := d.MakeLabel(ctx, who, path)
+		l, err := d.Labels.Make(ctx, who, path)
 		if err != nil {
 			return err
 		}
 		labels[path] = l.ID
 	}
-	workshop, err := d.PutSite(ctx, who, 0, "the workshop")
+	workshop, err := d.Labels.PutSite(ctx, who, 0, "the workshop")
 	if err != nil {
 		return err
 	}
-	if _, err := d.PutSite(ctx, who, 0, "the quay store"); err != nil {
+	if _, err := d.Labels.PutSite(ctx, who, 0, "the quay store"); err != nil {
 		return err
 	}
 	for _, f := range []struct {
 		subject string
-		d       desk.Decision
+		d       decide.Decision
 	}{
-		{"Loan agreement", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
-		{"Crate sizes for the brass predictor", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
-		{"Crate sizes for the brass predictor", desk.Decision{Kind: inbox.WriteNote, Text: "Halvard measured 151 in May, with the brass feet on."}},
-		{"Customs form for the lagoon map", desk.Decision{Kind: inbox.Label, Add: []int64{labels["loans / leg two"]}}},
-		{"Panel proofs, round two", desk.Decision{Kind: inbox.Label, Add: []int64{labels["catalogue"]}}},
-		{"School group on the 3rd", desk.Decision{Kind: inbox.Label, Add: []int64{labels["education"]}}},
-		{"Water under the skylight", desk.Decision{Kind: inbox.Label, Add: []int64{labels["building"]}}},
-		{"Small Museums Weekly", desk.Decision{Kind: inbox.Label, Add: []int64{labels["to read"]}}},
-		{"Vortrag", desk.Decision{Kind: inbox.Rename, Text: "Talk: predicting tides before computers"}},
-		{"Light levels in", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSite, Site: workshop.ID}},
-		{"Condition report", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilAnswer}},
-		{"The Loan Desk", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
-		{"School visits", desk.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
+		{"Loan agreement", decide.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
+		{"Crate sizes for the brass predictor", decide.Decision{Kind: inbox.Label, Add: []int64{labels["loans"]}}},
+		{"Crate sizes for the brass predictor", decide.Decision{Kind: inbox.WriteNote, Text: "Halvard measured 151 in May, with the brass feet on."}},
+		{"Customs form for the lagoon map", decide.Decision{Kind: inbox.Label, Add: []int64{labels["loans / leg two"]}}},
+		{"Panel proofs, round two", decide.Decision{Kind: inbox.Label, Add: []int64{labels["catalogue"]}}},
+		{"School group on the 3rd", decide.Decision{Kind: inbox.Label, Add: []int64{labels["education"]}}},
+		{"Water under the skylight", decide.Decision{Kind: inbox.Label, Add: []int64{labels["building"]}}},
+		{"Small Museums Weekly", decide.Decision{Kind: inbox.Label, Add: []int64{labels["to read"]}}},
+		{"Vortrag", decide.Decision{Kind: inbox.Rename, Text: "Talk: predicting tides before computers"}},
+		{"Light levels in", decide.Decision{Kind: inbox.Snooze, Until: inbox.UntilSite, Site: workshop.ID}},
+		{"Condition report", decide.Decision{Kind: inbox.Snooze, Until: inbox.UntilAnswer}},
+		{"The Loan Desk", decide.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
+		{"School visits", decide.Decision{Kind: inbox.Snooze, Until: inbox.UntilSomeday}},
 	} {
-		l, err := d.Find(ctx, who, search.Query{Words: f.subject}, "")
+		l, err := d.Queue.Find(ctx, who, search.Query{Words: f.subject}, "")
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(l.Slips, func(s desk.Slip) bool { return strings.Contains(s.Subject, f.subject) })
+		i := slices.IndexFunc(l.Slips, func(s queue.Slip) bool { return strings.Contains(s.Subject, f.subject) })
 		if i < 0 {
 			return fmt.Errorf("no message is about %q", f.subject)
 		}
 		f.d.Conversations = []int64{l.Slips[i].ID}
 		clock.Set(clock.Now().Add(20 * time.Second))
-		if _, err := d.Decide(ctx, who, "", f.d); err != nil {
+		if _, err := d.Decisions.Decide(ctx, who, "", f.d); err != nil {
 			return err
 		}
 	}
 	for _, e := range []delivery.Entry{{By: delivery.BySender, Value: halvard.address}, {By: delivery.ByDomain, Value: "coastlinecouriers.example"}, {By: delivery.ByWords, Value: "customs"}} {
-		if err := d.LetPass(ctx, who, e); err != nil {
+		if err := d.Delivery.LetPass(ctx, who, e); err != nil {
 			return err
 		}
 	}
-	for _, l := range []desk.SavedList{
+	for _, l := range []queue.SavedList{
 		{Name: "To read", Query: search.Query{Label: labels["to read"]}, Folded: true},
 		{Name: "Loans", Query: search.Query{Label: labels["loans"]}, Folded: true},
 	} {
-		if err := d.PutSavedList(ctx, who, l); err != nil {
+		if err := d.Queue.PutSavedList(ctx, who, l); err != nil {
 			return err
 		}
 	}
@@ -376,36 +379,36 @@ func (w *world) live(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 	if err := w.take(ctx, d, e.m); err != nil || e.do == "" && e.follow == "" {
 		return err
 	}
-	conversation, err := d.ByMessageID(ctx, who, e.m.id)
+	conversation, err := d.Reading.ByMessageID(ctx, who, e.m.id)
 	if err != nil {
 		return err
 	}
-	decide := func(dec desk.Decision) error {
+	taken := func(dec decide.Decision) error {
 		dec.Conversations = []int64{conversation}
 		clock.Set(clock.Now().Add(9 * time.Minute))
-		_, err := d.Decide(ctx, who, "", dec)
+		_, err := d.Decisions.Decide(ctx, who, "", dec)
 		return err
 	}
-	if err := decide(desk.Decision{Kind: inbox.Look}); err != nil {
+	if err := taken(decide.Decision{Kind: inbox.Look}); err != nil {
 		return err
 	}
 	if e.follow != "" {
-		f := desk.NewFollowUp{Title: e.follow, Due: moment(e.due), Remind: moment(e.remind), Priority: e.priority, Keep: e.do == "snooze"}
-		if err := decide(desk.Decision{Kind: inbox.MakeFollowUp, FollowUp: &f}); err != nil {
+		f := followups.NewFollowUp{Title: e.follow, Due: moment(e.due), Remind: moment(e.remind), Priority: e.priority, Keep: e.do == "snooze"}
+		if err := taken(decide.Decision{Kind: inbox.MakeFollowUp, FollowUp: &f}); err != nil {
 			return err
 		}
 	}
 	switch e.do {
 	case "archive":
-		return decide(desk.Decision{Kind: inbox.Archive})
+		return taken(decide.Decision{Kind: inbox.Archive})
 	case "snooze":
-		return decide(desk.Decision{Kind: inbox.Snooze, Return: moment(e.until)})
+		return taken(decide.Decision{Kind: inbox.Snooze, Return: moment(e.until)})
 	case "finished":
-		v, err := d.Conversation(ctx, who, conversation)
+		v, err := d.Reading.Conversation(ctx, who, conversation)
 		if err != nil || len(v.FollowUps) == 0 {
 			return err
 		}
-		_, err = d.StepFollowUp(ctx, who, "", v.FollowUps[0].UID, desk.FollowUpStep{Kind: inbox.FinishFollow})
+		_, err = d.FollowUps.Step(ctx, who, "", v.FollowUps[0].UID, followups.FollowUpStep{Kind: inbox.FinishFollow})
 		return err
 	}
 	return nil

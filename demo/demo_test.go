@@ -14,6 +14,8 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -60,11 +62,11 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 			require.Empty(t, wrong)
 			require.InDelta(t, 1200, messages, 150)
 
-			q, err := d.Queue(ctx, who, desk.Arrangement{})
+			q, err := d.Queue.Arranged(ctx, who, queue.Arrangement{})
 			require.NoError(t, err)
 			require.InDelta(t, 28, q.Left, 5)
 			kinds, scripts := map[mail.Kind]int{}, ""
-			all, err := d.Find(ctx, who, search.Query{Place: inbox.Inbox}, "")
+			all, err := d.Queue.Find(ctx, who, search.Query{Place: inbox.Inbox}, "")
 			require.NoError(t, err)
 			for _, s := range all.Slips {
 				kinds[s.Kind]++
@@ -78,23 +80,23 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 			require.Contains(t, scripts, "é")
 			require.GreaterOrEqual(t, len(q.Groups), 5, "hardly any reason to be here is shown")
 
-			a, err := d.Accounts(ctx, who)
+			a, err := d.Accounts.All(ctx, who)
 			require.NoError(t, err)
 			require.Len(t, a.Accounts, 2)
 			require.Zero(t, a.Uncarried, a.Problem)
 			require.NotZero(t, a.Accounts[0].Synced)
 
-			l, err := d.Later(ctx, who, "")
+			l, err := d.Queue.Later(ctx, who, "")
 			require.NoError(t, err)
 			require.GreaterOrEqual(t, l.Count, 5)
-			f, err := d.FollowUps(ctx, who, desk.FollowUpsAsked{})
+			f, err := d.FollowUps.List(ctx, who, followups.FollowUpsAsked{})
 			require.NoError(t, err)
 			require.NotZero(t, f.Groups[0].Count, "nothing is late")
 			require.NotZero(t, f.Groups[1].Count, "nothing is due today")
-			log, err := d.Log(ctx, who, "")
+			log, err := d.FollowUps.Log(ctx, who, "")
 			require.NoError(t, err)
 			require.NotEmpty(t, log.FollowUps)
-			line, err := d.Dayline(ctx, who)
+			line, err := d.Dayline.Today(ctx, who)
 			require.NoError(t, err)
 			require.NotEmpty(t, line.Back)
 			require.Equal(t, q.Left, line.Left)
@@ -107,7 +109,7 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	ctx := context.Background()
 	subjects := func(d *desk.Desk, who identity.Who) (out []string) {
-		q, err := d.Queue(ctx, who, desk.Arrangement{})
+		q, err := d.Queue.Arranged(ctx, who, queue.Arrangement{})
 		require.NoError(t, err)
 		for _, s := range q.Slips {
 			out = append(out, fmt.Sprint(s.Subject, s.LastAt, s.Position.Reason, s.Files))
@@ -124,14 +126,14 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	now := func() string { return d.Now().In(oslo).Format("Mon 15:04") }
 	require.NoError(t, d.Turn(ctx, who, desk.DialNext))
 	require.Equal(t, "Tue 11:30", now())
-	cards, err := d.Cards(ctx, who)
+	cards, err := d.FollowUps.Cards(ctx, who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1)
 	require.NoError(t, d.Turn(ctx, who, desk.DialHour))
 	require.Equal(t, "Tue 12:30", now())
 	require.NoError(t, d.Turn(ctx, who, desk.DialMorning))
 	require.Equal(t, "Wed 08:00", now())
-	h, err := d.History(ctx, who, store.Past{})
+	h, err := d.Reading.History(ctx, who, store.Past{})
 	require.NoError(t, err)
 	at := map[string]string{}
 	for _, l := range h.Lines {

@@ -15,14 +15,15 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/accounts"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/office"
 )
 
-// accounts are the reader's two, as the post office keeps them.
-var accounts = []struct {
+// ours are the reader's two, as the post office keeps them.
+var ours = []struct {
 	who             person
 	name, secret    string
 	signature       string
@@ -40,19 +41,19 @@ func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Offic
 	if err != nil {
 		return nil, err
 	}
-	for _, a := range accounts {
+	for _, a := range ours {
 		o.AddAccount(a.who.address, a.secret)
 	}
 	if err := o.Start(); err != nil {
 		return nil, fmt.Errorf("the demo's post office cannot listen: %w", err)
 	}
 	o.Hear(func(a office.Accepted) { answer(o, clock.Now(), a, nil) })
-	key, err := desk.LoadKey(dir)
+	key, err := accounts.LoadKey(dir)
 	if err != nil {
 		_ = o.Close()
 		return nil, err
 	}
-	d.Connect(desk.Links{Key: key, World: o,
+	d.Connect(accounts.Links{Key: key, World: o,
 		Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: 20 * time.Second}})
 	return o, nil
 }
@@ -63,11 +64,11 @@ const Inside = "in.ebbe.example"
 // TakeMail opens the demo's way in for mail to the addresses into Ebbe, which
 // its post office brings there.
 func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*post.Listener, error) {
-	l, err := post.Listen("127.0.0.1:0", Inside, clock.Now, d)
+	l, err := post.Listen("127.0.0.1:0", Inside, clock.Now, d.Inward)
 	if err != nil {
 		return nil, err
 	}
-	d.TakeMailAt(Inside)
+	d.Inward.TakeMailAt(Inside)
 	o.Hear(func(a office.Accepted) {
 		answer(o, clock.Now(), a, func(to string) error { return smtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
 	})
@@ -76,8 +77,8 @@ func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*post
 
 // connect gives the reader's accounts to the desk, as Setup does.
 func connect(ctx context.Context, d *desk.Desk, who identity.Who) error {
-	for _, a := range accounts {
-		_, err := d.PutAccount(ctx, who, desk.AccountDraft{Name: a.name, Address: a.who.address, FullName: a.who.name, Signature: a.signature, Secret: a.secret,
+	for _, a := range ours {
+		_, err := d.Accounts.Put(ctx, who, accounts.AccountDraft{Name: a.name, Address: a.who.address, FullName: a.who.name, Signature: a.signature, Secret: a.secret,
 			Mailbox: mail.Server{Host: a.mailbox, Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: a.sender, Port: 465, Security: mail.TLS},
 			Carries: inbox.AllCarried})
 		if err != nil {

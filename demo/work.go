@@ -12,6 +12,8 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/calendars"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 )
@@ -34,15 +36,15 @@ func (w *world) chores(ctx context.Context, d *desk.Desk, clock *journal.SystemC
 	for range 3 + w.r.IntN(3) {
 		c := everyday[w.r.IntN(len(everyday))]
 		clock.Set(clock.Now().Add(time.Duration(2+w.r.IntN(4)) * time.Minute))
-		f := desk.NewFollowUp{Title: c.title, Project: c.project, Effort: []int{15, 30, 30, 45, 60}[w.r.IntN(5)], Due: when.WholeDayOf(day, w.loc)}
-		if _, err := d.WriteDown(ctx, who, "", f); err != nil {
+		f := followups.NewFollowUp{Title: c.title, Project: c.project, Effort: []int{15, 30, 30, 45, 60}[w.r.IntN(5)], Due: when.WholeDayOf(day, w.loc)}
+		if _, err := d.FollowUps.WriteDown(ctx, who, "", f); err != nil {
 			return err
 		}
-		l, err := d.OneByOne(ctx, who, followup.Narrow{Words: c.title, Project: c.project})
+		l, err := d.FollowUps.OneByOne(ctx, who, followup.Narrow{Words: c.title, Project: c.project})
 		if err != nil || len(l) == 0 {
 			return err
 		}
-		if _, err := d.StepFollowUp(ctx, who, "", l[0].UID, desk.FollowUpStep{Kind: inbox.FinishFollow}); err != nil {
+		if _, err := d.FollowUps.Step(ctx, who, "", l[0].UID, followups.FollowUpStep{Kind: inbox.FinishFollow}); err != nil {
 			return err
 		}
 	}
@@ -67,7 +69,7 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		return i
 	}
 	two := weekdays(2)
-	for _, n := range []desk.NewFollowUp{
+	for _, n := range []followups.NewFollowUp{
 		{Title: "Number the crates for leg two", Project: "loans", Due: at(two, 12, 0), Effort: 90, Priority: followup.High},
 		{Title: "Write the wall text about the harmonic analyser", Project: "catalogue", Due: day(two), Effort: 120},
 		{Title: "Try the audio guide in room two", Project: "education", Due: day(two), Effort: 60, Priority: followup.Low},
@@ -84,17 +86,17 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		{Title: "Learn how the sounding machine works", Project: "catalogue", Priority: followup.Low},
 	} {
 		clock.Set(clock.Now().Add(15 * time.Second))
-		if _, err := d.WriteDown(ctx, who, "", n); err != nil {
+		if _, err := d.FollowUps.WriteDown(ctx, who, "", n); err != nil {
 			return err
 		}
 	}
-	one := func(words string) (desk.FollowUpView, error) {
-		l, err := d.OneByOne(ctx, who, followup.Narrow{Words: words})
+	one := func(words string) (followups.FollowUpView, error) {
+		l, err := d.FollowUps.OneByOne(ctx, who, followup.Narrow{Words: words})
 		if err == nil && len(l) != 1 {
 			err = fmt.Errorf("%d follow-ups are about %q", len(l), words)
 		}
 		if err != nil {
-			return desk.FollowUpView{}, err
+			return followups.FollowUpView{}, err
 		}
 		return l[0], nil
 	}
@@ -109,9 +111,9 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		if err != nil {
 			return err
 		}
-		n := desk.NewFollowUp{Title: f.Title, Due: f.Due, Priority: f.Priority, Project: c.project, Stage: c.stage, Effort: c.effort, Percent: c.percent, Reminders: f.Reminders}
+		n := followups.NewFollowUp{Title: f.Title, Due: f.Due, Priority: f.Priority, Project: c.project, Stage: c.stage, Effort: c.effort, Percent: c.percent, Reminders: f.Reminders}
 		clock.Set(clock.Now().Add(10 * time.Second))
-		if _, err := d.StepFollowUp(ctx, who, "", f.UID, desk.FollowUpStep{Kind: inbox.ChangeFollow, Change: &n}); err != nil {
+		if _, err := d.FollowUps.Step(ctx, who, "", f.UID, followups.FollowUpStep{Kind: inbox.ChangeFollow, Change: &n}); err != nil {
 			return err
 		}
 	}
@@ -128,13 +130,13 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		{halvard, "Clause 7 of the loan agreement", 2, at(two, 8, 0), followup.Urgent, at(weekdays(3), 12, 0)},
 		{mirela, "Insurance value for leg two", 4, when.Moment{}, followup.Normal, when.Moment{}},
 	} {
-		n := desk.NewFollowUp{Title: c.title, Project: "loans", Priority: c.p, Due: c.due, With: address(c.with), Waits: followup.Wait{Since: when.Of(clock.Now().AddDate(0, 0, -c.days)), Ask: c.ask}}
-		if _, err := d.WriteDown(ctx, who, "", n); err != nil {
+		n := followups.NewFollowUp{Title: c.title, Project: "loans", Priority: c.p, Due: c.due, With: address(c.with), Waits: followup.Wait{Since: when.Of(clock.Now().AddDate(0, 0, -c.days)), Ask: c.ask}}
+		if _, err := d.FollowUps.WriteDown(ctx, who, "", n); err != nil {
 			return err
 		}
 	}
 	monday := -(int(w.today.Weekday()) + 6) % 7
-	for _, e := range []desk.EventDraft{
+	for _, e := range []calendars.EventDraft{
 		{Title: "Round of the house", Start: at(monday-7+1, 9, 0), End: at(monday-7+1, 9, 30), Place: "the long gallery", Remind: -1, Rule: "FREQ=WEEKLY"},
 		{Title: "Board meeting", Start: at(0, 16, 0), End: at(0, 17, 0), Place: "the reading room", Remind: 15},
 		{Title: "Call with the lenders", Start: at(two, 9, 30), End: at(two, 10, 30), Remind: 15, Guests: []calendar.Guest{{Address: address(halvard)}, {Address: address(ilse)}}},
@@ -142,7 +144,7 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		{Title: "Eskil on the roof", Start: at(weekdays(3), 8, 0), End: at(weekdays(3), 10, 0), Remind: -1},
 		{Title: "Fair in Lerhavn", Start: day(weekdays(3)), End: day(weekdays(3) + 1), Remind: -1},
 	} {
-		if _, err := d.PutEvent(ctx, who, "", "", e); err != nil {
+		if _, err := d.Calendar.PutEvent(ctx, who, "", "", e); err != nil {
 			return err
 		}
 	}

@@ -22,6 +22,7 @@ import (
 	"ebbe/demo"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/accounts"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -75,19 +76,19 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		key, err := desk.LoadKey(*data)
+		key, err := accounts.LoadKey(*data)
 		if err != nil {
 			return err
 		}
 		d := desk.New(s, &journal.SystemClock{}, false)
-		d.Connect(desk.Links{Network: post.Internet(), Key: key})
+		d.Connect(accounts.Links{Network: post.Internet(), Key: key})
 		if *take != "" {
-			l, err := post.Listen(*take, *host, time.Now, d)
+			l, err := post.Listen(*take, *host, time.Now, d.Inward)
 			if err != nil {
 				return fmt.Errorf("mail cannot be taken at %s: %w", *take, err)
 			}
 			defer l.Close()
-			d.TakeMailAt(*host)
+			d.Inward.TakeMailAt(*host)
 		}
 		return serve(c.Context(), c, d, *addr, *names...)
 	}
@@ -257,7 +258,7 @@ func backupCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		if err := desk.New(s, &journal.SystemClock{}, false).Backup(c.Context(), *data, args[0], *withKey); err != nil {
+		if err := desk.New(s, &journal.SystemClock{}, false).Accounts.Backup(c.Context(), *data, args[0], *withKey); err != nil {
 			return err
 		}
 		with := "The key of your accounts' passwords is not in it: after a restore you type them again, unless you keep ebbe.key as well."
@@ -274,7 +275,7 @@ func restoreCommand() *cobra.Command {
 	c := &cobra.Command{Use: "restore FILE", Short: "Makes a data folder of a backup", Args: cobra.ExactArgs(1)}
 	data := dataFlag(c)
 	c.RunE = func(c *cobra.Command, args []string) error {
-		copied, withKey, err := desk.Restore(c.Context(), args[0], *data)
+		copied, withKey, err := accounts.Restore(c.Context(), args[0], *data)
 		if err != nil {
 			return err
 		}

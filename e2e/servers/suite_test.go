@@ -19,6 +19,10 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -40,7 +44,7 @@ func connect(t *testing.T, h *host) *ebbe {
 	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}}
 	e.open()
 	require.NoError(t, e.SetUp(ctx, identity.Signup{Name: "Solvei", Address: me, Password: "long enough", Zone: "Europe/Oslo"}))
-	_, err := e.PutAccount(ctx, e.who, desk.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
+	_, err := e.Accounts.Put(ctx, e.who, accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
 	return e
 }
@@ -51,10 +55,10 @@ func (e *ebbe) open() {
 	require.NoError(e.t, err)
 	e.t.Cleanup(s.Close)
 	e.store = s
-	key, err := desk.LoadKey(e.dir)
+	key, err := accounts.LoadKey(e.dir)
 	require.NoError(e.t, err)
 	e.Desk = desk.New(s, &journal.SystemClock{}, false)
-	e.Connect(desk.Links{Key: key, Network: e.host.network()})
+	e.Connect(accounts.Links{Key: key, Network: e.host.network()})
 	require.NoError(e.t, e.Start(ctx))
 }
 
@@ -69,7 +73,7 @@ func (e *ebbe) sound() {
 
 func (e *ebbe) left() int {
 	e.t.Helper()
-	q, err := e.Queue(ctx, e.who, desk.Arrangement{})
+	q, err := e.Queue.Arranged(ctx, e.who, queue.Arrangement{})
 	require.NoError(e.t, err)
 	return q.Left
 }
@@ -77,7 +81,7 @@ func (e *ebbe) left() int {
 // of gives the conversation of a message.
 func (e *ebbe) of(id string) int64 {
 	e.t.Helper()
-	c, err := e.ByMessageID(ctx, e.who, id)
+	c, err := e.Reading.ByMessageID(ctx, e.who, id)
 	require.NoError(e.t, err)
 	return c
 }
@@ -88,7 +92,7 @@ func (e *ebbe) decide(k inbox.Kind, ids ...string) {
 	for _, id := range ids {
 		all = append(all, e.of(id))
 	}
-	_, err := e.Decide(ctx, e.who, "", desk.Decision{Kind: k, Conversations: all})
+	_, err := e.Decisions.Decide(ctx, e.who, "", decide.Decision{Kind: k, Conversations: all})
 	require.NoError(e.t, err)
 }
 
@@ -185,17 +189,17 @@ func TestSendingThroughARealTransferAgent(t *testing.T) {
 	e.pass()
 	send := func(to ...string) {
 		t.Helper()
-		d, err := e.BeginDraft(ctx, e.who, desk.DraftBegun{Mode: writing.New})
+		d, err := e.Writing.Begin(ctx, e.who, composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
 		var list []mail.Address
 		for _, a := range to {
 			list = append(list, mail.Address{Address: a})
 		}
-		_, err = e.ChangeDraft(ctx, e.who, d.ID, desk.DraftChange{Account: 1, To: list[:1], Bcc: list[1:], Subject: "To " + to[0], Text: "Hello <name>", Rich: true})
+		_, err = e.Writing.Change(ctx, e.who, d.ID, composing.DraftChange{Account: 1, To: list[:1], Bcc: list[1:], Subject: "To " + to[0], Text: "Hello <name>", Rich: true})
 		require.NoError(t, err)
-		_, err = e.SendDraft(ctx, e.who, "", d.ID, desk.Sending{At: when.Moment{At: e.Now() + 1}})
+		_, err = e.Writing.Send(ctx, e.who, "", d.ID, composing.Sending{At: when.Moment{At: e.Now() + 1}})
 		if err != nil { // the moment has passed already
-			_, err = e.SendDraft(ctx, e.who, "", d.ID, desk.Sending{At: when.Moment{At: e.Now() + 200}})
+			_, err = e.Writing.Send(ctx, e.who, "", d.ID, composing.Sending{At: when.Moment{At: e.Now() + 200}})
 		}
 		require.NoError(t, err)
 	}
@@ -211,13 +215,13 @@ func TestSendingThroughARealTransferAgent(t *testing.T) {
 
 	send("nobody@" + domain)
 	e.until("the refusal", func() bool { return stuck(t, e) == 1 })
-	out, err := e.Outbox(ctx, e.who, 0)
+	out, err := e.Writing.Outbox(ctx, e.who, 0)
 	require.NoError(t, err)
 	require.Contains(t, out.Messages[0].Problem, "unknown")
 
 	send("curator@elsewhere.example")
 	e.until("the report", func() bool {
-		q, err := e.Queue(ctx, e.who, desk.Arrangement{})
+		q, err := e.Queue.Arranged(ctx, e.who, queue.Arrangement{})
 		require.NoError(t, err)
 		for _, s := range q.Slips {
 			if s.Position.Reason == inbox.Bounced && strings.Contains(s.Subject, "curator@elsewhere") {
@@ -230,7 +234,7 @@ func TestSendingThroughARealTransferAgent(t *testing.T) {
 }
 
 func stuck(t *testing.T, e *ebbe) int {
-	l, err := e.Dayline(ctx, e.who)
+	l, err := e.Dayline.Today(ctx, e.who)
 	require.NoError(t, err)
 	return l.Stuck
 }
@@ -257,11 +261,11 @@ func TestKilledAgainAndAgain(t *testing.T) {
 	_, err = bare.OpenMailbox(ctx, h.mailbox(), post.Login{Name: me, Secret: secret})
 	var step *post.StepError
 	require.ErrorAs(t, err, &step)
-	v, err := e.Accounts(ctx, e.who)
+	v, err := e.Accounts.All(ctx, e.who)
 	require.NoError(t, err)
 	a := v.Accounts[0]
 	a.Mailbox.Trust, a.Sending.Trust = step.Fingerprint, step.Fingerprint
-	_, err = e.PutAccount(ctx, e.who, desk.AccountDraft{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Secret: secret, Mailbox: a.Mailbox, Sending: a.Sending, Carries: a.Carries})
+	_, err = e.Accounts.Put(ctx, e.who, accounts.AccountDraft{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Secret: secret, Mailbox: a.Mailbox, Sending: a.Sending, Carries: a.Carries})
 	require.NoError(t, err)
 	sent := 0
 	for round := range 8 {
@@ -283,28 +287,28 @@ func TestKilledAgainAndAgain(t *testing.T) {
 		if round < 3 {
 			continue
 		}
-		q, err := e.Queue(ctx, e.who, desk.Arrangement{})
+		q, err := e.Queue.Arranged(ctx, e.who, queue.Arrangement{})
 		require.NoError(t, err)
 		if len(q.Slips) > 5 {
 			var some []int64
 			for _, s := range q.Slips[:5] {
 				some = append(some, s.ID)
 			}
-			_, err = e.Decide(ctx, e.who, "", desk.Decision{Kind: inbox.Archive, Conversations: some})
+			_, err = e.Decisions.Decide(ctx, e.who, "", decide.Decision{Kind: inbox.Archive, Conversations: some})
 			require.NoError(t, err)
 		}
-		d, err := e.BeginDraft(ctx, e.who, desk.DraftBegun{Mode: writing.New})
+		d, err := e.Writing.Begin(ctx, e.who, composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
-		_, err = e.ChangeDraft(ctx, e.who, d.ID, desk.DraftChange{Account: 1, To: []mail.Address{{Address: "jonas@" + domain}}, Subject: fmt.Sprintf("Round %d", round), Text: "Hello"})
+		_, err = e.Writing.Change(ctx, e.who, d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "jonas@" + domain}}, Subject: fmt.Sprintf("Round %d", round), Text: "Hello"})
 		require.NoError(t, err)
-		_, err = e.SendDraft(ctx, e.who, "", d.ID, desk.Sending{At: when.Moment{At: e.Now() + 300}})
+		_, err = e.Writing.Send(ctx, e.who, "", d.ID, composing.Sending{At: when.Moment{At: e.Now() + 300}})
 		require.NoError(t, err)
 		sent++
 	}
 	for end := time.Now().Add(time.Minute); ; { // what hangs, only its user can settle: it has arrived or it has not
 		e.pass()
 		require.NoError(t, e.Sending.Dispatch(ctx))
-		o, err := e.Outbox(ctx, e.who, 0)
+		o, err := e.Writing.Outbox(ctx, e.who, 0)
 		require.NoError(t, err)
 		for _, l := range o.Messages {
 			if l.State == writing.Hanging {

@@ -2,11 +2,14 @@
 package core_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -29,10 +32,27 @@ var allowed = map[string][]string{
 	"internal/mailsync": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
 		"ebbe/internal/intake"},
 	"internal/runner": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
-	"internal/desk": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
-		"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"},
-	"internal/web": {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
-	"demo":         {"ebbe/internal/"},
+	"internal/desk":   append([]string{"ebbe/internal/desk/"}, beneathDesk...),
+	"internal/web":    {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
+	"demo":            {"ebbe/internal/"},
+}
+
+// beneathDesk is what every room of the desk may import.
+var beneathDesk = []string{"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
+	"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"}
+
+// amongDesk says which other rooms of the desk each of them may import.
+var amongDesk = map[string][]string{
+	"learned": {}, "received": {}, "queue": {}, "labelling": {},
+	"deliveries": {"learned"},
+	"followups":  {"labelling", "learned", "received"},
+	"dayline":    {"deliveries", "learned"},
+	"inward":     {"followups", "received"},
+	"calendars":  {"followups", "labelling", "queue", "received"},
+	"composing":  {"calendars", "followups", "queue", "received"},
+	"decide":     {"composing", "followups", "labelling", "received"},
+	"accounts":   {"composing"},
+	"reading":    {"calendars", "composing", "queue"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:
@@ -43,7 +63,15 @@ var forbidden = []string{"database/", "net/http", "net", "os", "io/fs", "path/fi
 // and post; core knows nobody.
 func TestArrowsBetweenRooms(t *testing.T) {
 	seen := map[string]int{}
-	for room, may := range allowed {
+	rooms := maps.Clone(allowed)
+	for room, others := range amongDesk {
+		may := slices.Clone(beneathDesk)
+		for _, o := range others {
+			may = append(may, "ebbe/internal/desk/"+o)
+		}
+		rooms["internal/desk/"+room] = may
+	}
+	for room, may := range rooms {
 		root := filepath.Join("../..", room)
 		require.NoError(t, filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
@@ -89,4 +117,41 @@ func TestTheCoreNeverReadsTheClock(t *testing.T) {
 		}
 		return nil
 	}))
+}
+
+// A room is small enough to be known: no package has more than 4,000 lines, no
+// type more than some 40 methods.
+func TestRoomsAreSmall(t *testing.T) {
+	lines, methods := map[string]int{}, map[string]int{}
+	require.NoError(t, filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		source, err := os.ReadFile(path)
+		require.NoError(t, err)
+		lines[filepath.Dir(path)] += strings.Count(string(source), "\n")
+		file, err := parser.ParseFile(token.NewFileSet(), path, source, parser.SkipObjectResolution)
+		require.NoError(t, err)
+		for _, d := range file.Decls {
+			f, ok := d.(*ast.FuncDecl)
+			if !ok || f.Recv == nil {
+				continue
+			}
+			of := f.Recv.List[0].Type
+			if star, ok := of.(*ast.StarExpr); ok {
+				of = star.X
+			}
+			if index, ok := of.(*ast.IndexExpr); ok {
+				of = index.X
+			}
+			methods[filepath.Dir(path)+"."+of.(*ast.Ident).Name]++
+		}
+		return nil
+	}))
+	for room, n := range lines {
+		require.LessOrEqual(t, n, 4000, "lines in %s", room)
+	}
+	for of, n := range methods {
+		require.LessOrEqual(t, n, 42, "methods of %s", of)
+	}
 }

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/runner"
@@ -74,7 +75,7 @@ func callToClose(b *runner.Box, things []store.Thing) error {
 		return err
 	}
 	b.Topics = append(b.Topics, journal.TopicCards)
-	return callForClosing(b.T, b.ID, p, b.Now)
+	return followups.CallForClosing(b.T, b.ID, p, b.Now)
 }
 
 // deliverDue lets in what is held and due.
@@ -138,7 +139,7 @@ func comeBack(b *runner.Box, things []store.Thing) error {
 
 // remindOfWork brings up the cards of follow-ups.
 func remindOfWork(b *runner.Box, things []store.Thing) error {
-	state, err := b.T.State(b.ID, b.Person.ID, nil, subjects(things))
+	state, err := b.T.State(b.ID, b.Person.ID, nil, store.Subjects(things))
 	if err != nil {
 		return err
 	}
@@ -162,7 +163,7 @@ func remindOfWork(b *runner.Box, things []store.Thing) error {
 
 // remindOfEvents brings up the cards of events.
 func remindOfEvents(b *runner.Box, things []store.Thing) error {
-	state, err := b.T.State(b.ID, b.Person.ID, nil, subjects(things))
+	state, err := b.T.State(b.ID, b.Person.ID, nil, store.Subjects(things))
 	if err != nil {
 		return err
 	}

@@ -18,7 +18,7 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 		if wrong, err = t.Check(); err != nil {
 			return err
 		}
-		late, err := d.late(t)
+		late, err := d.Delivery.Late(t)
 		if err != nil {
 			return err
 		}

@@ -12,6 +12,9 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -36,13 +39,13 @@ func (f *office) fill(t testing.TB, n int) {
 func TestTheOrderOfTheInboxAndItsSlips(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 450)
-	keys, ids := f.groups(t, Arrangement{})
+	keys, ids := f.groups(t, queue.Arrangement{})
 	require.Equal(t, []string{"arrived-today", "yesterday", "older"}, keys)
 	all := slices.Concat(ids...)
 	require.Len(t, all, 450)
 	last := when.Instant(1 << 60)
 	for piece := range slices.Chunk(append(all, 99_999), 100) {
-		slips, err := f.Slips(ctx, f.who, piece)
+		slips, err := f.Queue.Slips(ctx, f.who, piece)
 		require.NoError(t, err)
 		for i, s := range slips {
 			require.Equal(t, piece[i], s.ID)
@@ -50,7 +53,7 @@ func TestTheOrderOfTheInboxAndItsSlips(t *testing.T) {
 			last = s.Position.Since
 		}
 	}
-	_, err := f.Queue(ctx, f.who, Arrangement{Group: "weather"})
+	_, err := f.Queue.Arranged(ctx, f.who, queue.Arrangement{Group: "weather"})
 	require.ErrorContains(t, err, "does not know that arrangement")
 }
 
@@ -59,11 +62,11 @@ func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
 	f.fill(t, 230)
 	for id := int64(1); id <= 230; id++ {
 		f.clock.t = f.clock.t.Add(time.Second)
-		f.decide(t, inbox.Snooze, Decision{Conversations: []int64{id}, Return: f.moment(t, fmt.Sprintf("in %d days", 1+id%7))})
+		f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{id}, Return: f.moment(t, fmt.Sprintf("in %d days", 1+id%7))})
 	}
 	var at []when.Instant
 	for after := ""; ; {
-		l, err := f.Later(ctx, f.who, after)
+		l, err := f.Queue.Later(ctx, f.who, after)
 		require.NoError(t, err)
 		require.Equal(t, 230, l.Count)
 		for _, s := range l.Slips {
@@ -77,7 +80,7 @@ func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
 	require.True(t, slices.IsSorted(at))
 	lines := 0
 	for before := int64(0); ; {
-		h, err := f.History(ctx, f.who, store.Past{Before: before})
+		h, err := f.Reading.History(ctx, f.who, store.Past{Before: before})
 		require.NoError(t, err)
 		lines += len(h.Lines)
 		if before = h.Next; before == 0 {
@@ -85,14 +88,14 @@ func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
 		}
 	}
 	require.Equal(t, 231, lines, "each snooze, and the import")
-	g, err := f.Grid(ctx, f.who)
+	g, err := f.Dayline.Grid(ctx, f.who)
 	require.NoError(t, err)
 	n := 0
 	for _, day := range g {
 		n += day.Cells[when.Morning].Back
 	}
 	require.Equal(t, 197, n, "those of the seventh day from now lie beyond the grid")
-	p, err := f.Read(ctx, f.who, "tomorrow")
+	p, err := f.Dayline.Read(ctx, f.who, "tomorrow")
 	require.NoError(t, err)
 	require.Equal(t, g[1].Cells[when.Morning].Back, p.Also)
 }
@@ -104,18 +107,18 @@ func TestOneDecisionAboutManyIsTakenBackInOneStep(t *testing.T) {
 	for id := int64(1); id <= 1200; id++ {
 		ids = append(ids, id)
 	}
-	out := f.decide(t, inbox.Archive, Decision{Conversations: append(ids, 99_999)})
+	out := f.decide(t, inbox.Archive, decide.Decision{Conversations: append(ids, 99_999)})
 	require.Equal(t, 1200, out.Count)
 	require.Equal(t, "Archived 1200.", out.Text)
 	require.Zero(t, out.Left)
-	tide, err := f.Tide(ctx, f.who)
+	tide, err := f.Dayline.Tide(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 1200, tide.ByKind[inbox.Archive])
 	out, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "Taken back: 1200 conversations.", out.Text)
 	require.Equal(t, 1200, out.Left)
-	tide, err = f.Tide(ctx, f.who)
+	tide, err = f.Dayline.Tide(ctx, f.who)
 	require.NoError(t, err)
 	require.Zero(t, tide.Decided, "what was taken back was not decided")
 	f.sound(t)
@@ -126,10 +129,10 @@ func TestOneDecisionAboutManyIsTakenBackInOneStep(t *testing.T) {
 func TestMergedConversationsKeepWhatWasDecided(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "mirela@c.example", "Crates"), letter("b@x", "tomasz@m.example", "Sizes"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Measure"}})
-	f.decide(t, inbox.Star, Decision{Conversations: []int64{2}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{2}, FollowUp: &followups.NewFollowUp{Title: "Measure"}})
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{2}})
 	f.take(t, letter("c@x", "jonas@m.example", "Both", "a@x", "b@x"))
-	v, err := f.Conversation(ctx, f.who, 2)
+	v, err := f.Reading.Conversation(ctx, f.who, 2)
 	require.NoError(t, err)
 	require.Equal(t, int64(1), v.Slip.ID, "the old name still leads there")
 	require.Len(t, v.Messages, 3)
@@ -146,7 +149,7 @@ func TestEverybodyHearsOfChanges(t *testing.T) {
 	f.fill(t, 3)
 	listening, stop := context.WithCancel(ctx)
 	events, others := f.Journal.Subscribe(listening, 1), f.Journal.Subscribe(listening, 2)
-	_, err := f.Decide(ctx, f.who, "my-key", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	_, err := f.Decisions.Decide(ctx, f.who, "my-key", decide.Decision{Kind: inbox.Archive, Conversations: []int64{1}})
 	require.NoError(t, err)
 	require.Equal(t, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{1}, Key: "my-key"}, <-events)
 	require.Empty(t, others, "nobody hears of another's box")
@@ -192,27 +195,27 @@ func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 2)
 	right := f.moment(t, "tomorrow 8:00")
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: right})
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Do it", Due: right, Remind: right}})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: right})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{2}, FollowUp: &followups.NewFollowUp{Title: "Do it", Due: right, Remind: right}})
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { // as older rules had it
 		wrong := right
 		wrong.At -= 3_600_000
 		if err := tx.MoveReturn(1, 1, wrong); err != nil {
 			return err
 		}
-		l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{})
+		l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 		require.NoError(t, err)
 		old := l.Groups[2].FollowUps[0].FollowUp
 		old.Due.At, old.Reminders[0].At.At = wrong.At, wrong.At
 		return tx.PutFollowUps(1, []followup.FollowUp{old})
 	}))
 	f.reopen(t)
-	l, err := f.Later(ctx, f.who, "")
+	l, err := f.Queue.Later(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, right, l.Slips[0].Position.Return)
 	f.clock.t = right.At.Time().Add(-time.Minute)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards, "not an hour early")
 	f.sound(t)
@@ -224,7 +227,7 @@ func TestTheRunnerLetsThingsHappen(t *testing.T) {
 	f.fill(t, 1)
 	running, stop := context.WithCancel(ctx)
 	events := f.Journal.Subscribe(running, 1)
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: when.Moment{At: f.now() + 60_000}})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: when.Moment{At: f.Now() + 60_000}})
 	<-events
 	f.clock.t = begin.Add(2 * time.Minute)
 	done := make(chan struct{})

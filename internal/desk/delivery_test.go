@@ -17,6 +17,10 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -31,7 +35,7 @@ func (f *office) plan(t testing.TB, lines ...string) delivery.Plan {
 		require.NoError(t, err, text)
 		p.People, p.Machines = l.On(p.People), l.On(p.Machines)
 	}
-	id, err := f.PutPlan(ctx, f.who, p, true)
+	id, err := f.Delivery.PutPlan(ctx, f.who, p, true)
 	require.NoError(t, err)
 	p.ID = id
 	return p
@@ -76,11 +80,11 @@ func (f *office) until(t testing.TB, text string) {
 // shows is the queue in words: each group with its subjects.
 func (f *office) shows(t testing.TB) map[string]string {
 	t.Helper()
-	q, err := f.Queue(ctx, f.who, Arrangement{})
+	q, err := f.Queue.Arranged(ctx, f.who, queue.Arrangement{})
 	require.NoError(t, err)
 	out := map[string]string{}
 	for _, g := range q.Groups {
-		slips, err := f.Slips(ctx, f.who, beginning(g.IDs, 1000))
+		slips, err := f.Queue.Slips(ctx, f.who, queue.Beginning(g.IDs, 1000))
 		require.NoError(t, err)
 		var subjects []string
 		for _, s := range slips {
@@ -98,7 +102,7 @@ func (f *office) roundKey(clock string) string {
 
 func (f *office) find(t testing.TB, words string) (subjects []string) {
 	t.Helper()
-	l, err := f.Find(ctx, f.who, search.Query{Words: words}, "")
+	l, err := f.Queue.Find(ctx, f.who, search.Query{Words: words}, "")
 	require.NoError(t, err)
 	for _, s := range l.Slips {
 		subjects = append(subjects, s.Subject)
@@ -108,8 +112,8 @@ func (f *office) find(t testing.TB, words string) (subjects []string) {
 
 func (f *office) held(t testing.TB) int {
 	t.Helper()
-	require.NoError(t, f.ChooseDelivery(ctx, f.who, DeliveryChoices{Counted: true, Notify: delivery.Usual().Notify}))
-	l, err := f.Dayline(ctx, f.who)
+	require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{Counted: true, Notify: delivery.Usual().Notify}))
+	l, err := f.Dayline.Today(ctx, f.who)
 	require.NoError(t, err)
 	return l.Delivery.Held
 }
@@ -127,14 +131,14 @@ func TestWhatIsHeldIsOutOfSightUntilItsRound(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.arrive(t, f.letter("old@x", mirelaFrom, "Crates"))
 	old := f.queue(t)[0].ID
-	f.decide(t, inbox.Archive, Decision{Conversations: []int64{old}})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{old}})
 	f.plan(t, "mon–fri 9, 14, 16:30")
-	l, err := f.Dayline(ctx, f.who)
+	l, err := f.Dayline.Today(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, -1, l.Delivery.Held, "no number unless it is wanted")
 	require.Len(t, l.Rounds, 3)
 
-	history, err := f.History(ctx, f.who, store.Past{})
+	history, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	f.clock.t = f.clock.t.Add(time.Minute)
 	f.arrive(t, f.letter("1@x", halvardFrom, "Quartz", "X-Pad: 1"), f.letter("2@x", mirelaFrom, "Re: Crates", "In-Reply-To: <old@x>"))
@@ -142,18 +146,18 @@ func TestWhatIsHeldIsOutOfSightUntilItsRound(t *testing.T) {
 	require.Empty(t, f.shows(t))
 	require.Empty(t, f.find(t, "quartz"))
 	require.Equal(t, []string{"Crates"}, f.find(t, "mirela"))
-	after, err := f.History(ctx, f.who, store.Past{})
+	after, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, history, after, "nothing is written about it")
-	v, err := f.Conversation(ctx, f.who, old)
+	v, err := f.Reading.Conversation(ctx, f.who, old)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 1)
 	require.Equal(t, 1, v.Between.Received)
-	_, err = f.Conversation(ctx, f.who, old+1)
+	_, err = f.Reading.Conversation(ctx, f.who, old+1)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = f.ByMessageID(ctx, f.who, "2@x")
+	_, err = f.Reading.ByMessageID(ctx, f.who, "2@x")
 	require.ErrorIs(t, err, store.ErrNotFound)
-	out, err := f.Decide(ctx, f.who, "", Decision{Kind: inbox.Archive, Conversations: []int64{old + 1}})
+	out, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{old + 1}})
 	require.NoError(t, err)
 	require.Equal(t, 1, out.Stale, "nothing can be decided about it")
 	require.Equal(t, 2, f.held(t))
@@ -161,10 +165,10 @@ func TestWhatIsHeldIsOutOfSightUntilItsRound(t *testing.T) {
 
 	f.until(t, "13:59")
 	require.Empty(t, f.shows(t))
-	f.decide(t, inbox.Star, Decision{Conversations: []int64{old}})
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{old}})
 	f.until(t, "14:00")
 	require.Equal(t, map[string]string{f.roundKey("14:00"): "Quartz, Crates"}, f.shows(t))
-	v, err = f.Conversation(ctx, f.who, old)
+	v, err = f.Reading.Conversation(ctx, f.who, old)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2)
 	require.Equal(t, 2, v.Slip.Messages)
@@ -172,7 +176,7 @@ func TestWhatIsHeldIsOutOfSightUntilItsRound(t *testing.T) {
 	require.Equal(t, 2, v.Between.Received)
 	require.Equal(t, []string{"Quartz"}, f.find(t, "quartz"))
 	require.Zero(t, f.held(t))
-	after, err = f.History(ctx, f.who, store.Past{Actor: store.ByClock})
+	after, err = f.Reading.History(ctx, f.who, store.Past{Actor: store.ByClock})
 	require.NoError(t, err)
 	require.Equal(t, inbox.Deliver, after.Lines[0].Kind)
 	require.Equal(t, "the 14:00 round", after.Lines[0].Text)
@@ -198,7 +202,7 @@ func TestThreeRoundsMissedLandAsOne(t *testing.T) {
 	f.reopen(t)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, map[string]string{f.roundKey("9:00"): "Two, One"}, f.shows(t), "named by the last, the newest first")
-	history, err := f.History(ctx, f.who, store.Past{Actor: store.ByClock})
+	history, err := f.Reading.History(ctx, f.who, store.Past{Actor: store.ByClock})
 	require.NoError(t, err)
 	require.Len(t, history.Lines, 1)
 	f.sound(t)
@@ -227,14 +231,14 @@ func TestWhatIsLetThroughComesInWhole(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.plan(t, "mon–fri 14")
 	f.arrive(t, f.letter("1@x", mirelaFrom, "Lorry"))
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "Halvard@L.example"}))
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "halvard@l.example"}))
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWords, Value: "customs"}))
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWaited}))
-	require.Error(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByDomain, Value: "no domain"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "Halvard@L.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "halvard@l.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWords, Value: "customs"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWaited}))
+	require.Error(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByDomain, Value: "no domain"}))
 	f.arrive(t, f.letter("2@x", halvardFrom, "Re: Lorry", "In-Reply-To: <1@x>"), f.letter("3@x", mirelaFrom, "The customs form"), f.letter("4@x", mirelaFrom, "Other"))
 	require.Equal(t, map[string]string{"through": "The customs form, Lorry"}, f.shows(t), "and the message it answers with it")
-	v, err := f.Delivery(ctx, f.who)
+	v, err := f.Delivery.Overview(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, v.Through, 3, "an entry is there once")
 	require.Equal(t, "Re: Lorry", v.Through[0].Lately[0].Subject)
@@ -245,7 +249,7 @@ func TestWhatIsLetThroughComesInWhole(t *testing.T) {
 	f.arrive(t, note("5@x", me, "jonas@m.example", "Which broker?", f.clock.t))
 	f.arrive(t, f.letter("6@x", "Jonas <jonas@m.example>", "Re: Which broker?", "In-Reply-To: <5@x>"))
 	require.Equal(t, "Which broker?", f.shows(t)["answers"])
-	require.NoError(t, f.StopPass(ctx, f.who, v.Through[0].ID))
+	require.NoError(t, f.Delivery.StopPass(ctx, f.who, v.Through[0].ID))
 	f.arrive(t, f.letter("7@x", halvardFrom, "Held after all"))
 	require.NotContains(t, f.shows(t)["through"], "Held after all")
 	f.sound(t)
@@ -282,7 +286,7 @@ func TestSendersHearOnce(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	p := f.plan(t, "mon–fri 9, 14")
 	p.Answer, p.Contact = "Hello [name], I read mail next [next delivery]. Else: [contact].", "Tomasz"
-	_, err := f.PutPlan(ctx, f.who, p, false)
+	_, err := f.Delivery.PutPlan(ctx, f.who, p, false)
 	require.NoError(t, err)
 	f.arrive(t, f.letter("1@x", mirelaFrom, "Lorry"), f.letter("2@x", mirelaFrom, "Lorry again"),
 		f.letter("3@x", "Choir <all@choir.example>", "Alto", "List-Id: <choir>"),
@@ -291,7 +295,7 @@ func TestSendersHearOnce(t *testing.T) {
 		f.letter("6@x", "Empty <empty@c.example>", "Empty", "Return-Path: <>"),
 		note("7@x", "Copy <copy@c.example>", "others@m.example", "Not to me", f.clock.t),
 		f.letter("8@x", me, "From myself"))
-	out, err := f.Outbox(ctx, f.who, 0)
+	out, err := f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Len(t, out.Messages, 1)
 	require.Equal(t, "Hello Mirela, I read mail next Tue 24 Nov, 14:00. Else: Tomasz.", out.Messages[0].Text)
@@ -311,53 +315,53 @@ func TestSendersHearOnce(t *testing.T) {
 
 	// An answer to the answer is held without another; so is a loop of Ebbes.
 	f.arrive(t, f.letter("9@x", mirelaFrom, "Re: Auto: Lorry"), strings.ReplaceAll(string(raw), "mirela@c.example", me))
-	out, err = f.Outbox(ctx, f.who, 0)
+	out, err = f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Len(t, out.Messages, 1)
 	// Another hold, another answer.
-	_, err = f.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Answer: "Away."})
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Answer: "Away."})
 	require.NoError(t, err)
 	f.arrive(t, f.letter("10@x", mirelaFrom, "And now?"))
-	out, err = f.Outbox(ctx, f.who, 0)
+	out, err = f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Len(t, out.Messages, 2)
 	require.Equal(t, "Away.", out.Messages[0].Text)
-	history, err := f.History(ctx, f.who, store.Past{})
+	history, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, inbox.AutoAnswer, history.Lines[0].Kind)
-	_, err = f.PutPlan(ctx, f.who, delivery.Plan{ID: p.ID, Name: p.Name, People: p.People, Machines: p.Machines, Answer: "Ask [whom]"}, false)
+	_, err = f.Delivery.PutPlan(ctx, f.who, delivery.Plan{ID: p.ID, Name: p.Name, People: p.People, Machines: p.Machines, Answer: "Ask [whom]"}, false)
 	require.ErrorContains(t, err, "[whom] cannot be filled")
 }
 
 func TestLookingForOneThing(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.arrive(t, f.letter("old@x", mirelaFrom, "Crates"))
-	f.decide(t, inbox.Archive, Decision{Conversations: []int64{1}})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{1}})
 	f.plan(t, "mon–fri 16:30")
 	f.clock.t = f.clock.t.Add(time.Minute)
 	f.arrive(t, f.letter("1@x", halvardFrom, "Clause seven"), f.letter("2@x", mirelaFrom, "Re: Crates", "In-Reply-To: <old@x>"), f.letter("3@x", mirelaFrom, "Timber"))
-	_, err := f.LookFor(ctx, f.who, "", "…")
+	_, err := f.Delivery.LookFor(ctx, f.who, "", "…")
 	require.ErrorContains(t, err, "Name a sender or a word")
-	found, err := f.LookFor(ctx, f.who, "", "clause")
+	found, err := f.Delivery.LookFor(ctx, f.who, "", "clause")
 	require.NoError(t, err)
 	require.Len(t, found.Found, 1)
 	require.Equal(t, "Clause seven", found.Found[0].Subject)
-	byAddress, err := f.LookFor(ctx, f.who, "", "mirela@c.example")
+	byAddress, err := f.Delivery.LookFor(ctx, f.who, "", "mirela@c.example")
 	require.NoError(t, err)
 	require.Len(t, byAddress.Found, 2)
 	require.Empty(t, f.shows(t), "looking lets nothing in")
 
-	out, err := f.LetIn(ctx, f.who, "", LettingIn{Conversations: []int64{found.Found[0].ID}, Words: "clause"})
+	out, err := f.Delivery.LetIn(ctx, f.who, "", deliveries.LettingIn{Conversations: []int64{found.Found[0].ID}, Words: "clause"})
 	require.NoError(t, err)
 	require.Equal(t, "Let in: 1 conversation.", out.Text)
 	require.Equal(t, map[string]string{"let-in": "Clause seven"}, f.shows(t))
-	out, err = f.LetIn(ctx, f.who, "", LettingIn{Conversations: []int64{found.Found[0].ID}})
+	out, err = f.Delivery.LetIn(ctx, f.who, "", deliveries.LettingIn{Conversations: []int64{found.Found[0].ID}})
 	require.NoError(t, err)
 	require.Zero(t, out.Count, "it is in already")
 
 	// All of it, taken back, and again: each state as it was.
 	f.clock.t = f.clock.t.Add(time.Minute)
-	_, err = f.LetIn(ctx, f.who, "", LettingIn{All: true})
+	_, err = f.Delivery.LetIn(ctx, f.who, "", deliveries.LettingIn{All: true})
 	require.NoError(t, err)
 	all := f.shows(t)
 	require.Equal(t, map[string]string{"let-in": "Timber, Crates, Clause seven"}, all)
@@ -366,7 +370,7 @@ func TestLookingForOneThing(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, map[string]string{"let-in": "Clause seven"}, f.shows(t))
 	require.Equal(t, 2, f.held(t))
-	v, err := f.Conversation(ctx, f.who, 1)
+	v, err := f.Reading.Conversation(ctx, f.who, 1)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 1)
 	require.Equal(t, inbox.Archived, v.Slip.Position.Place)
@@ -376,7 +380,7 @@ func TestLookingForOneThing(t *testing.T) {
 	require.Equal(t, all, f.shows(t))
 	f.sound(t)
 	// What has been decided since stays decided.
-	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{1}})
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{1}})
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
@@ -387,7 +391,7 @@ func TestLookingForOneThing(t *testing.T) {
 	f.sound(t)
 
 	kinds := map[inbox.Kind]int{}
-	history, err := f.History(ctx, f.who, store.Past{})
+	history, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	for _, l := range history.Lines {
 		kinds[l.Kind]++
@@ -399,14 +403,14 @@ func TestLookingForOneThing(t *testing.T) {
 
 func TestHoldingByHandAndEndingAPlan(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	said, err := f.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
+	said, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
 	require.NoError(t, err)
 	require.Equal(t, "Held by hand.", said)
 	f.arrive(t, f.letter("1@x", mirelaFrom, "One"))
 	require.Empty(t, f.shows(t))
-	_, err = f.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Until: f.when(t, "9:00")})
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Until: f.when(t, "9:00")})
 	require.ErrorContains(t, err, "That time has passed")
-	said, err = f.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Until: f.when(t, "12:00")})
+	said, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold, Until: f.when(t, "12:00")})
 	require.NoError(t, err)
 	require.Equal(t, "Held by hand until Tue 24 Nov, 12:00.", said)
 	f.until(t, "11:59")
@@ -416,17 +420,17 @@ func TestHoldingByHandAndEndingAPlan(t *testing.T) {
 
 	p := f.plan(t, "shut")
 	f.arrive(t, f.letter("2@x", mirelaFrom, "Two"))
-	require.ErrorContains(t, f.DropPlan(ctx, f.who, p.ID), "is in force")
+	require.ErrorContains(t, f.Delivery.DropPlan(ctx, f.who, p.ID), "is in force")
 	require.Equal(t, 1, f.held(t))
-	require.NoError(t, f.UsePlan(ctx, f.who, ""))
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, ""))
 	require.Zero(t, f.held(t), "when the last hold ends, everything is in")
-	v, err := f.Delivery(ctx, f.who)
+	v, err := f.Delivery.Overview(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, "Ordinary week", v.Plans[0].Name, "the plan is kept to be used again")
-	require.NoError(t, f.UsePlan(ctx, f.who, p.ID))
-	require.NoError(t, f.UsePlan(ctx, f.who, ""))
-	require.NoError(t, f.DropPlan(ctx, f.who, p.ID))
-	require.ErrorContains(t, f.UsePlan(ctx, f.who, p.ID), "deleted meanwhile")
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, p.ID))
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, ""))
+	require.NoError(t, f.Delivery.DropPlan(ctx, f.who, p.ID))
+	require.ErrorContains(t, f.Delivery.UsePlan(ctx, f.who, p.ID), "deleted meanwhile")
 
 	// A change of plan while mail is held: it comes when the new one says.
 	f.plan(t, "mon–fri 18")
@@ -447,10 +451,10 @@ func TestWhatComesBackWhileMailIsHeld(t *testing.T) {
 	for _, waits := range []bool{false, true} {
 		f := newOffice(t, store.Options{})
 		f.arrive(t, f.letter("1@x", mirelaFrom, "Snoozed"), note("2@x", me, "jonas@m.example", "Question", f.clock.t), f.letter("3@x", "Jonas <jonas@m.example>", "Re: Question", "In-Reply-To: <2@x>"))
-		f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: f.when(t, "12:00")})
-		f.decide(t, inbox.Snooze, Decision{Conversations: []int64{2}, Return: f.when(t, "12:30"), Until: inbox.UntilUnanswered})
+		f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: f.when(t, "12:00")})
+		f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{2}, Return: f.when(t, "12:30"), Until: inbox.UntilUnanswered})
 		f.plan(t, "mon–fri 14")
-		require.NoError(t, f.ChooseDelivery(ctx, f.who, DeliveryChoices{BackWaits: waits, Counted: true, Notify: delivery.Usual().Notify}))
+		require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{BackWaits: waits, Counted: true, Notify: delivery.Usual().Notify}))
 		f.until(t, "12:00")
 		if !waits {
 			require.Equal(t, "Snoozed", f.shows(t)["back-today"])
@@ -489,13 +493,13 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 		}
 	}
 	choose := func(n delivery.Notify) {
-		require.NoError(t, f.ChooseDelivery(ctx, f.who, DeliveryChoices{Notify: n}))
+		require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{Notify: n}))
 	}
 	choose(delivery.Notify{On: true, Rounds: true, Reminders: delivery.RemindUrgent, People: []string{"halvard@l.example"}})
 	f.arrive(t, f.letter("1@x", halvardFrom, "Clause seven"), f.letter("2@x", mirelaFrom, "Lorry"))
 	require.Equal(t, []string{"Halvard: Clause seven"}, heard())
 	for _, p := range []int{1, 5} {
-		_, err := f.Decide(ctx, f.who, "", Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: fmt.Sprint("Answer ", p), Remind: f.when(t, "11:00"), Priority: 1}})
+		_, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: fmt.Sprint("Answer ", p), Remind: f.when(t, "11:00"), Priority: 1}})
 		require.NoError(t, err)
 		choose(delivery.Notify{On: true, Rounds: true, Reminders: map[int]delivery.Remind{1: delivery.RemindUrgent, 5: delivery.RemindNone}[p], People: []string{"halvard@l.example"}})
 		if p == 1 {
@@ -510,7 +514,7 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 	// A round is one notification; in quiet hours it waits until they end.
 	f.plan(t, "mon–fri 14, quiet 13:30–15")
 	f.arrive(t, f.letter("3@x", halvardFrom, "Third"), f.letter("4@x", mirelaFrom, "Fourth"))
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "mirela@c.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "mirela@c.example"}))
 	f.until(t, "14:00")
 	require.Len(t, f.queue(t), 3)
 	require.Empty(t, heard())
@@ -551,7 +555,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 	}
 	f.take(t, raws...)
 	blank := delivery.Plan{Name: "Drawn", People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
-	v, err := f.Preview(ctx, f.who, PlanDraft{Plan: blank, Line: "mon–fri 14"})
+	v, err := f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: blank, Line: "mon–fri 14"})
 	require.NoError(t, err)
 	require.Equal(t, "14:00", v.Texts[0][2])
 	require.Len(t, v.Coming, 5)
@@ -560,13 +564,13 @@ func TestThePreviewOfAPlan(t *testing.T) {
 	require.InDelta(t, (3*60+18)*60_000, float64(v.Waits[0].Median), 60_000, "from 10:42 to 14:00")
 	require.Contains(t, v.Doubts[0], "newsletters and notices would never come in")
 	tuesday := 2
-	v, err = f.Preview(ctx, f.who, PlanDraft{Plan: v.Plan, Day: &tuesday, Text: "open 8–20"})
+	v, err = f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: v.Plan, Day: &tuesday, Text: "open 8–20"})
 	require.NoError(t, err)
 	require.Equal(t, "open 8:00–20:00", v.Texts[0][2])
-	_, err = f.Preview(ctx, f.who, PlanDraft{Plan: blank, Line: "whenever"})
+	_, err = f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: blank, Line: "whenever"})
 	require.ErrorContains(t, err, "write times such as")
 	few := newOffice(t, store.Options{})
-	v, err = few.Preview(ctx, few.who, PlanDraft{Plan: blank, Line: "mon–fri 14"})
+	v, err = few.Delivery.Preview(ctx, few.who, deliveries.PlanDraft{Plan: blank, Line: "mon–fri 14"})
 	require.NoError(t, err)
 	require.Zero(t, v.Weeks, "with too little mail there is no number")
 }
@@ -577,7 +581,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 func TestTenDaysOfDelivery(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 24))
 	f := newOffice(t, store.Options{})
-	require.NoError(t, f.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: halvardFrom[9:26]}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: halvardFrom[9:26]}))
 	lines := [][]string{{"every day 9, 14, 16:30"}, {"every day open 8–18, writing 10–12"}, {"weekdays 12, quiet 18–8"}, {"shut"}, {"open"}}
 	loc := f.who.Week.Location()
 	sent, letIn := 0, 0
@@ -600,21 +604,21 @@ func TestTenDaysOfDelivery(t *testing.T) {
 		case n == 14:
 			h := delivery.Hand{Mode: []delivery.Mode{delivery.ModeHold, delivery.ModeOpen, delivery.ModePlan}[r.IntN(3)]}
 			if r.IntN(2) == 0 {
-				h.Until = when.Moment{At: f.now() + when.Instant(1+r.IntN(600))*60_000}
+				h.Until = when.Moment{At: f.Now() + when.Instant(1+r.IntN(600))*60_000}
 			}
-			_, err := f.Hold(ctx, f.who, h)
+			_, err := f.Delivery.Hold(ctx, f.who, h)
 			require.NoError(t, err)
 		case n == 15:
-			found, err := f.LookFor(ctx, f.who, "", "subject")
+			found, err := f.Delivery.LookFor(ctx, f.who, "", "subject")
 			require.NoError(t, err)
 			if n := len(found.Found); n > 0 {
-				_, err := f.LetIn(ctx, f.who, "", LettingIn{Conversations: []int64{found.Found[r.IntN(n)].ID}})
+				_, err := f.Delivery.LetIn(ctx, f.who, "", deliveries.LettingIn{Conversations: []int64{found.Found[r.IntN(n)].ID}})
 				require.NoError(t, err)
 				letIn++
 			}
 		case n == 16:
-			if _, groups := f.groups(t, Arrangement{}); len(groups) > 0 {
-				f.decide(t, inbox.Archive, Decision{Conversations: groups[r.IntN(len(groups))][:1]})
+			if _, groups := f.groups(t, queue.Arrangement{}); len(groups) > 0 {
+				f.decide(t, inbox.Archive, decide.Decision{Conversations: groups[r.IntN(len(groups))][:1]})
 			}
 		case n == 17:
 			f.clock.t = f.clock.t.Add(time.Duration(r.IntN(20*60)) * time.Minute) // off
@@ -626,7 +630,7 @@ func TestTenDaysOfDelivery(t *testing.T) {
 		require.NoError(t, f.store.EachMessage(ctx, 1, func(m store.Message, _ []byte) error {
 			if m.Held != "" {
 				due := s.Next(m.Held, m.Received, loc)
-				require.True(t, due.At == 0 || due.At > f.now(), "step %d: message %d is held and was due at %s", step, m.ID, due.At.In(loc))
+				require.True(t, due.At == 0 || due.At > f.Now(), "step %d: message %d is held and was due at %s", step, m.ID, due.At.In(loc))
 				require.Equal(t, delivery.StreamOf(m.Kind), m.Held)
 			}
 			return nil
@@ -634,8 +638,8 @@ func TestTenDaysOfDelivery(t *testing.T) {
 	}
 	f.sound(t)
 	require.NotZero(t, letIn)
-	require.NoError(t, f.UsePlan(ctx, f.who, ""))
-	_, err := f.Hold(ctx, f.who, delivery.Hand{})
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, ""))
+	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{})
 	require.NoError(t, err)
 	_, n, err := f.Check(ctx)
 	require.NoError(t, err)
@@ -666,11 +670,11 @@ func TestFiftyThousandHeldComeIn(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, f.shows(t))
 	f.until(t, "14:00")
-	q, err := f.Queue(ctx, f.who, Arrangement{})
+	q, err := f.Queue.Arranged(ctx, f.who, queue.Arrangement{})
 	require.NoError(t, err)
 	require.Equal(t, n, q.Left)
 	require.Len(t, q.Groups, 1)
-	ids := beginning(q.Groups[0].IDs, n)
+	ids := queue.Beginning(q.Groups[0].IDs, n)
 	require.True(t, slices.IsSortedFunc(ids, func(a, b int64) int { return int(b - a) }), "in the order in which they came")
 	f.sound(t)
 }

@@ -14,13 +14,13 @@ import (
 
 // keepWorld lets the world around the demo move on with its clock.
 func (d *Desk) keepWorld(ctx context.Context) {
-	if d.links.World == nil {
+	if d.world == nil {
 		return
 	}
 	tick := time.NewTicker(time.Second)
 	defer tick.Stop()
 	for ctx.Err() == nil {
-		d.links.World.Advance()
+		d.world.Advance()
 		select {
 		case <-ctx.Done():
 		case <-tick.C:
@@ -32,7 +32,7 @@ func (d *Desk) keepWorld(ctx context.Context) {
 // the world around the demo; 0 if nothing will.
 func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 	at, err = d.Agenda.Next(ctx)
-	if err != nil || d.links == nil {
+	if err != nil || !d.Accounts.Linked() {
 		return at, err
 	}
 	earlier := func(x when.Instant) {
@@ -41,11 +41,11 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 		}
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		x, err := t.NextToSend(d.now())
+		x, err := t.NextToSend(d.Now())
 		earlier(x)
 		return err
 	})
-	if w := d.links.World; w != nil {
+	if w := d.world; w != nil {
 		if next := w.Next(); !next.IsZero() {
 			earlier(when.Of(next))
 		}
@@ -55,11 +55,11 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 
 // allNow lets everything happen that is due by now, also outside.
 func (d *Desk) allNow(ctx context.Context) error {
-	if d.links != nil {
+	if d.Accounts.Linked() {
 		if err := d.Sending.Dispatch(ctx); err != nil {
 			return err
 		}
-		if w := d.links.World; w != nil && w.Advance() {
+		if w := d.world; w != nil && w.Advance() {
 			if err := d.Mail.PassNow(ctx); err != nil {
 				return err
 			}

@@ -21,6 +21,9 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -124,18 +127,18 @@ func letter(id, from, subject string, refs ...string) string {
 	return head + "\nbody of " + id + "\n"
 }
 
-func (f *office) queue(t testing.TB) []Slip {
+func (f *office) queue(t testing.TB) []queue.Slip {
 	t.Helper()
-	q, err := f.Queue(ctx, f.who, Arrangement{})
+	q, err := f.Queue.Arranged(ctx, f.who, queue.Arrangement{})
 	require.NoError(t, err)
 	require.Equal(t, q.Left, len(q.Slips))
 	return q.Slips
 }
 
 // groups gives the names of the queue's groups with their conversations.
-func (f *office) groups(t testing.TB, a Arrangement) (keys []string, ids [][]int64) {
+func (f *office) groups(t testing.TB, a queue.Arrangement) (keys []string, ids [][]int64) {
 	t.Helper()
-	q, err := f.Queue(ctx, f.who, a)
+	q, err := f.Queue.Arranged(ctx, f.who, a)
 	require.NoError(t, err)
 	for _, g := range q.Groups {
 		var in []int64
@@ -146,10 +149,10 @@ func (f *office) groups(t testing.TB, a Arrangement) (keys []string, ids [][]int
 	return keys, ids
 }
 
-func (f *office) decide(t testing.TB, kind inbox.Kind, d Decision) journal.Decided {
+func (f *office) decide(t testing.TB, kind inbox.Kind, d decide.Decision) journal.Decided {
 	t.Helper()
 	d.Kind = kind
-	out, err := f.Decide(ctx, f.who, "", d)
+	out, err := f.Decisions.Decide(ctx, f.who, "", d)
 	require.NoError(t, err)
 	return out
 }
@@ -163,7 +166,7 @@ func (f *office) sound(t testing.TB) {
 
 func (f *office) moment(t testing.TB, phrase string) when.Moment {
 	t.Helper()
-	r := f.who.Week.Read(phrase, f.now())
+	r := f.who.Week.Read(phrase, f.Now())
 	require.Empty(t, r.Doubt, r.Sentence)
 	return r.Moment
 }
@@ -180,10 +183,10 @@ func TestConversationsWhateverTheOrderOfTheirMessages(t *testing.T) {
 			f.take(t, l)
 		}
 		sizes := map[string]int{}
-		list, err := f.Find(ctx, f.who, search.Query{}, "")
+		list, err := f.Queue.Find(ctx, f.who, search.Query{}, "")
 		require.NoError(t, err)
 		for _, s := range list.Slips {
-			v, err := f.Conversation(ctx, f.who, s.ID)
+			v, err := f.Reading.Conversation(ctx, f.who, s.ID)
 			require.NoError(t, err)
 			for _, m := range v.Messages {
 				sizes[m.From.Address+" "+m.Subject] = len(v.Messages)
@@ -201,10 +204,10 @@ func TestImportingTwiceAndDuplicateMessageIDs(t *testing.T) {
 	require.Equal(t, intake.Tally{Read: 3, New: 2, Known: 1}, f.take(t, a, letter("same@x", "halvard@l.example", "Another with the same ID"), a))
 	require.Equal(t, intake.Tally{Read: 2, New: 1, Known: 1, KeptRaw: 1}, f.take(t, a, "no header, but somebody's words"))
 	f.sound(t)
-	list, err := f.Find(ctx, f.who, search.Query{Words: "somebody's"}, "")
+	list, err := f.Queue.Find(ctx, f.who, search.Query{Words: "somebody's"}, "")
 	require.NoError(t, err)
 	require.Len(t, list.Slips, 1, "what was kept raw is found")
-	v, err := f.Conversation(ctx, f.who, list.Slips[0].ID)
+	v, err := f.Reading.Conversation(ctx, f.who, list.Slips[0].ID)
 	require.NoError(t, err)
 	require.True(t, v.Messages[0].Raw)
 	require.Contains(t, v.Messages[0].Blocks[0].Text, "somebody's words")
@@ -249,12 +252,12 @@ func TestTakingBackDeepAndAcrossARestart(t *testing.T) {
 	}
 	f.take(t, raws...)
 	before := f.queue(t)
-	states := [][]Slip{before}
+	states := [][]queue.Slip{before}
 	kinds := []inbox.Kind{inbox.Archive, inbox.Star, inbox.ToBin, inbox.Snooze, inbox.MakeFollowUp, inbox.ToInbox, inbox.Unstar, inbox.MarkUnread}
 	steps := 0
 	for i := range 420 {
 		f.clock.t = f.clock.t.Add(time.Second)
-		d := Decision{Conversations: []int64{before[i%5].ID}, Return: f.moment(t, "tomorrow"), FollowUp: &NewFollowUp{Title: "Do it"}}
+		d := decide.Decision{Conversations: []int64{before[i%5].ID}, Return: f.moment(t, "tomorrow"), FollowUp: &followups.NewFollowUp{Title: "Do it"}}
 		if f.decide(t, kinds[i%len(kinds)], d).Entry != 0 {
 			steps++
 			states = append(states, f.everything(t))
@@ -282,9 +285,9 @@ func TestTakingBackDeepAndAcrossARestart(t *testing.T) {
 }
 
 // everything is all conversations as slips, wherever they are.
-func (f *office) everything(t testing.TB) []Slip {
+func (f *office) everything(t testing.TB) []queue.Slip {
 	t.Helper()
-	l, err := f.Find(ctx, f.who, search.Query{}, "")
+	l, err := f.Queue.Find(ctx, f.who, search.Query{}, "")
 	require.NoError(t, err)
 	return l.Slips
 }
@@ -293,10 +296,10 @@ func TestANewDecisionEndsDoingAgain(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "m@c.example", "A"), letter("b@x", "m@c.example", "B"))
 	q := f.queue(t)
-	f.decide(t, inbox.Archive, Decision{Conversations: []int64{q[0].ID}})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{q[0].ID}})
 	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	f.decide(t, inbox.Star, Decision{Conversations: []int64{q[1].ID}})
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{q[1].ID}})
 	_, err = f.Journal.Again(ctx, f.who, "")
 	require.ErrorContains(t, err, "nothing that was taken back last")
 }
@@ -304,13 +307,13 @@ func TestANewDecisionEndsDoingAgain(t *testing.T) {
 func TestARepeatedRequestIsAnsweredOnce(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "m@c.example", "A"))
-	d := Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Do it"}}
-	first, err := f.Decide(ctx, f.who, "key", d)
+	d := decide.Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Do it"}}
+	first, err := f.Decisions.Decide(ctx, f.who, "key", d)
 	require.NoError(t, err)
-	second, err := f.Decide(ctx, f.who, "key", d)
+	second, err := f.Decisions.Decide(ctx, f.who, "key", d)
 	require.NoError(t, err)
 	require.Equal(t, first, second)
-	l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{})
+	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 	require.NoError(t, err)
 	require.Equal(t, 1, l.Groups[5].Count)
 }
@@ -322,11 +325,11 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 	for _, s := range f.queue(t) {
 		ids[s.Subject] = s.ID
 	}
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["A"]}, Return: f.moment(t, "thu 9:00")})
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["B"]}, Return: f.moment(t, "wed 9:00")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["A"]}, Return: f.moment(t, "thu 9:00")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["B"]}, Return: f.moment(t, "wed 9:00")})
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Len(t, f.queue(t), 1, "nothing is early")
-	l, err := f.Later(ctx, f.who, "")
+	l, err := f.Queue.Later(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, []string{"B", "A"}, []string{l.Slips[0].Subject, l.Slips[1].Subject}, "in the order of return")
 
@@ -336,11 +339,11 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	q := f.queue(t)
 	require.Equal(t, []string{"A", "B", "C"}, []string{q[0].Subject, q[1].Subject, q[2].Subject})
-	keys, _ := f.groups(t, Arrangement{})
+	keys, _ := f.groups(t, queue.Arrangement{})
 	require.Equal(t, string(inbox.BackToday), keys[0])
 	require.True(t, q[0].Unread)
 	require.Equal(t, when.Of(begin), q[0].Position.SnoozedAt, "it knows since when")
-	h, err := f.History(ctx, f.who, store.Past{})
+	h, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	returns := 0
 	for _, line := range h.Lines {
@@ -356,18 +359,18 @@ func TestSnoozedComesBackOnceAlsoAfterTheProgramWasOff(t *testing.T) {
 func TestTakingBackASnoozeTakesItOffTheAgenda(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "m@c.example", "A"))
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: f.moment(t, "in 2 h")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: f.moment(t, "in 2 h")})
 	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	before := f.queue(t)
 	f.clock.t = begin.Add(3 * time.Hour)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Equal(t, before, f.queue(t))
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Return: when.Moment{At: when.Of(begin)}})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Return: when.Moment{At: when.Of(begin)}})
 	require.ErrorContains(t, err, "has passed")
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Archive, Conversations: []int64{99}})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{99}})
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = f.Decide(ctx, identity.Who{Person: 1, Box: 2}, "", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	_, err = f.Decisions.Decide(ctx, identity.Who{Person: 1, Box: 2}, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{1}})
 	require.ErrorIs(t, err, store.ErrNotFound, "another's box cannot be reached by guessing")
 }
 
@@ -375,14 +378,14 @@ func TestFollowUpsAndTheirReminders(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "mirela@c.example", "A"))
 	due := f.moment(t, "thu noon")
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: " Measure  the crate ", Due: due, Remind: f.moment(t, "in 2 h"), Priority: 1}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: " Measure  the crate ", Due: due, Remind: f.moment(t, "in 2 h"), Priority: 1}})
 	require.Empty(t, f.queue(t), "its mail left the inbox")
-	l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{})
+	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 	require.NoError(t, err)
 	made := l.Groups[3].FollowUps[0]
 	require.Equal(t, "Measure the crate", made.Title)
 	require.Equal(t, "a@x", made.Message)
-	conversation, err := f.ByMessageID(ctx, f.who, "a@x")
+	conversation, err := f.Reading.ByMessageID(ctx, f.who, "a@x")
 	require.NoError(t, err)
 	require.Equal(t, made.Conversation, conversation)
 
@@ -390,34 +393,34 @@ func TestFollowUpsAndTheirReminders(t *testing.T) {
 	f.reopen(t)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1)
-	step := func(s FollowUpStep) {
+	step := func(s followups.FollowUpStep) {
 		t.Helper()
-		_, err := f.StepFollowUp(ctx, f.who, "", made.UID, s)
+		_, err := f.FollowUps.Step(ctx, f.who, "", made.UID, s)
 		require.NoError(t, err)
 	}
-	step(FollowUpStep{Kind: inbox.SeenReminder, Remind: f.moment(t, "in 1 h")})
-	cards, err = f.Cards(ctx, f.who)
+	step(followups.FollowUpStep{Kind: inbox.SeenReminder, Remind: f.moment(t, "in 1 h")})
+	cards, err = f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards)
 	f.clock.t = begin.Add(4 * time.Hour)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err = f.Cards(ctx, f.who)
+	cards, err = f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1, "reminded again")
 
-	step(FollowUpStep{Kind: inbox.ChangeFollow, Change: &NewFollowUp{Title: "Measure it twice", Due: f.moment(t, "mon").Day(f.who.Week.Location()), Priority: 9}})
-	_, err = f.StepFollowUp(ctx, f.who, "", made.UID, FollowUpStep{Kind: inbox.ChangeFollow, Change: &NewFollowUp{Title: "  "}})
+	step(followups.FollowUpStep{Kind: inbox.ChangeFollow, Change: &followups.NewFollowUp{Title: "Measure it twice", Due: f.moment(t, "mon").Day(f.who.Week.Location()), Priority: 9}})
+	_, err = f.FollowUps.Step(ctx, f.who, "", made.UID, followups.FollowUpStep{Kind: inbox.ChangeFollow, Change: &followups.NewFollowUp{Title: "  "}})
 	require.ErrorContains(t, err, "needs a title")
-	step(FollowUpStep{Kind: inbox.FinishFollow})
-	log, err := f.Log(ctx, f.who, "")
+	step(followups.FollowUpStep{Kind: inbox.FinishFollow})
+	log, err := f.FollowUps.Log(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "Measure it twice", log.FollowUps[0].Title)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	log, err = f.Log(ctx, f.who, "")
+	log, err = f.FollowUps.Log(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Empty(t, log.FollowUps)
 	f.sound(t)
@@ -455,11 +458,11 @@ func TestALockedDatabaseIsSaid(t *testing.T) {
 	defer other.Close()
 	tx, err := other.Begin()
 	require.NoError(t, err)
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Archive, Conversations: []int64{1}})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{1}})
 	require.ErrorIs(t, err, store.ErrLocked)
 	require.NoError(t, tx.Rollback())
 	require.Len(t, f.queue(t), 1)
-	f.decide(t, inbox.Archive, Decision{Conversations: []int64{1}})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{1}})
 }
 
 func TestForeignAndNewerDatabasesAreRefused(t *testing.T) {

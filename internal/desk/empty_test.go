@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/decide"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -23,7 +24,7 @@ func TestBinAndJunkAreEmptied(t *testing.T) {
 	}
 	p.connected(t).pass(t)
 	decide := func(k inbox.Kind, subject string) {
-		p.decide(t, k, Decision{Conversations: []int64{p.where(t, subject).ID}})
+		p.decide(t, k, decide.Decision{Conversations: []int64{p.where(t, subject).ID}})
 	}
 	decide(inbox.ToBin, "Binned")
 	decide(inbox.ToJunk, "Junk")
@@ -37,16 +38,16 @@ func TestBinAndJunkAreEmptied(t *testing.T) {
 
 	v := account
 	v.ID, v.EmptyDays = 1, 3
-	_, err := p.PutAccount(ctx, p.who, v)
+	_, err := p.Accounts.Put(ctx, p.who, v)
 	require.ErrorContains(t, err, "after 7 days at the earliest")
 	v.EmptyDays = 30
-	_, err = p.PutAccount(ctx, p.who, v)
+	_, err = p.Accounts.Put(ctx, p.who, v)
 	require.NoError(t, err)
 	p.pass(t)
 	require.ElementsMatch(t, []string{"Lay there before", "Binned elsewhere"}, p.in(postoffice.Trash))
 	require.Empty(t, p.in(postoffice.Junk))
 	require.Equal(t, []string{"Fetched back"}, p.in(postoffice.Inbox))
-	h, err := p.History(ctx, p.who, store.Past{Actor: store.ByClock})
+	h, err := p.Reading.History(ctx, p.who, store.Past{Actor: store.ByClock})
 	require.NoError(t, err)
 	require.Equal(t, []inbox.Kind{inbox.Empty, inbox.Empty}, []inbox.Kind{h.Lines[0].Kind, h.Lines[1].Kind})
 	require.Equal(t, 2, h.Lines[0].Count+h.Lines[1].Count)

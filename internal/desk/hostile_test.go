@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/desk/accounts"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -166,10 +167,10 @@ func TestHostileServers(t *testing.T) {
 				}
 			}()
 			f := newOffice(t, store.Options{})
-			f.Connect(Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: 300 * time.Millisecond}})
+			f.Connect(accounts.Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: 300 * time.Millisecond}})
 			v := account
 			v.Mailbox = mail.Server{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: mail.Clear}
-			_, err = f.PutAccount(ctx, f.who, v)
+			_, err = f.Accounts.Put(ctx, f.who, v)
 			require.NoError(t, err)
 			a := (&posted{office: f}).account(t)
 			said := ""
@@ -236,10 +237,10 @@ func TestHostileServersTakeNoMemoryAndNoTimeAtTheEnd(t *testing.T) {
 			}
 		}()
 		f := newOffice(t, store.Options{})
-		f.Connect(Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: time.Minute}})
+		f.Connect(accounts.Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: time.Minute}})
 		v := account
 		v.Mailbox = mail.Server{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: mail.Clear}
-		_, err = f.PutAccount(ctx, f.who, v)
+		_, err = f.Accounts.Put(ctx, f.who, v)
 		require.NoError(t, err)
 		running, end := context.WithCancel(ctx)
 		over := make(chan struct{})

@@ -12,6 +12,9 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/reading"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
@@ -37,7 +40,7 @@ func (f *office) place(t testing.TB, id int64) (row store.Conversation) {
 func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 	put := func(f *office, id int64, k inbox.Kind) {
 		if k != "" {
-			f.decide(t, k, Decision{Conversations: []int64{id}, Return: f.moment(t, "fri 9:00")})
+			f.decide(t, k, decide.Decision{Conversations: []int64{id}, Return: f.moment(t, "fri 9:00")})
 		}
 	}
 	for _, c := range []struct {
@@ -67,7 +70,7 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 			require.NoError(t, in.Add(post.Item{Raw: []byte(letter("stranger@z", "stranger@z.example", "Re: both", "one@x", "three@x"))}))
 			_, err := in.Close()
 			require.NoError(t, err)
-			to, err := f.ByMessageID(ctx, f.who, "stranger@z")
+			to, err := f.Reading.ByMessageID(ctx, f.who, "stranger@z")
 			require.NoError(t, err)
 			require.Equal(t, c.place, f.place(t, to).Place)
 			require.Equal(t, c.joined, f.place(t, 2).MergedTo == 1)
@@ -80,7 +83,7 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 				return
 			}
 			// It is a line of the history, and taking that back gives both back as they were.
-			h, err := f.History(ctx, f.who, store.Past{})
+			h, err := f.Reading.History(ctx, f.who, store.Past{})
 			require.NoError(t, err)
 			i := indexOf(h.Lines, inbox.Join)
 			require.GreaterOrEqual(t, i, 0)
@@ -95,7 +98,7 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 				return
 			}
 			require.Zero(t, f.place(t, 2).MergedTo)
-			v, err := f.Conversation(ctx, f.who, 2)
+			v, err := f.Reading.Conversation(ctx, f.who, 2)
 			require.NoError(t, err)
 			require.Len(t, v.Messages, 1)
 			require.Equal(t, "Lorry", v.Slip.Subject)
@@ -107,7 +110,7 @@ func TestAMessageThatJoinsTwoConversations(t *testing.T) {
 	}
 }
 
-func indexOf(lines []HistoryLine, k inbox.Kind) int {
+func indexOf(lines []reading.HistoryLine, k inbox.Kind) int {
 	for i, l := range lines {
 		if l.Kind == k {
 			return i
@@ -120,17 +123,17 @@ func indexOf(lines []HistoryLine, k inbox.Kind) int {
 func TestSnoozesWhenConversationsAreJoined(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("one@x", "mirela@c.example", "Crate"), letter("three@x", "halvard@l.example", "Lorry"))
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{2}, Return: f.moment(t, "fri 9:00")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{2}, Return: f.moment(t, "fri 9:00")})
 	f.take(t, letter("both@x", "jonas@m.example", "Re: both", "one@x", "three@x"))
-	h, err := f.History(ctx, f.who, store.Past{})
+	h, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	require.Contains(t, h.Lines[indexOf(h.Lines, inbox.Join)].Text, "It was to come back Fri")
 	f.sound(t)
 
 	f = newOffice(t, store.Options{})
 	f.take(t, letter("one@x", "mirela@c.example", "Crate"), letter("three@x", "halvard@l.example", "Lorry"))
-	f.decide(t, inbox.Archive, Decision{Conversations: []int64{1}})
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{2}, Return: f.moment(t, "fri 9:00")})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{1}})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{2}, Return: f.moment(t, "fri 9:00")})
 	f.take(t, letter("own@x", "Solvei <solvei@m.example>", "Re: both", "one@x", "three@x"))
 	require.Equal(t, inbox.Snoozed, f.place(t, 1).Place, "the return stays booked")
 	require.Equal(t, int64(1), f.place(t, 2).MergedTo)
@@ -147,7 +150,7 @@ func TestTwoMessagesWithOneMessageID(t *testing.T) {
 	f.take(t, letter("same@x", "mirela@c.example", "Crates"))
 	f.take(t, letter("same@x", "mirela@c.example", "[list] Crates")+"-- \nTo leave this list, write to it\n")
 	f.take(t, "From: fan@z.example\nTo: solvei@m.example\nSubject: Crates\nMessage-ID: <same@x>\n\nPay this at once.\n")
-	v, err := f.Conversation(ctx, f.who, 1)
+	v, err := f.Reading.Conversation(ctx, f.who, 1)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2)
 	require.Len(t, f.queue(t), 2)
@@ -163,7 +166,7 @@ func TestTwoMessagesWithOneMessageID(t *testing.T) {
 func TestJunkDrawsNobodyElse(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("junk@z", "fan@z.example", "Prize"))
-	f.decide(t, inbox.ToJunk, Decision{Conversations: []int64{1}})
+	f.decide(t, inbox.ToJunk, decide.Decision{Conversations: []int64{1}})
 	f.take(t, letter("colleague@m", "jonas@m.example", "Re: Prize", "junk@z"), letter("more@z", "fan@z.example", "Re: Prize", "junk@z"))
 	q := f.queue(t)
 	require.Len(t, q, 1)
@@ -181,12 +184,12 @@ func TestReadingAndStarringMoveNoMail(t *testing.T) {
 		p.connected(t).pass(t)
 		c := p.where(t, "Crate")
 		for _, k := range []inbox.Kind{inbox.MarkRead, inbox.MarkUnread, inbox.Star, inbox.Look} {
-			p.decide(t, k, Decision{Conversations: []int64{c.ID}})
+			p.decide(t, k, decide.Decision{Conversations: []int64{c.ID}})
 			p.pass(t)
 			require.Len(t, p.in(thrown), 1, "%s moved it", k)
 			require.Len(t, p.in(postoffice.Inbox), 1)
 		}
-		p.decide(t, inbox.Archive, Decision{Conversations: []int64{p.queue(t)[0].ID}})
+		p.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{p.queue(t)[0].ID}})
 		p.pass(t)
 		require.Len(t, p.in(thrown), 1, "what another program threw away stays so")
 		require.Len(t, p.in(postoffice.Archive), 1)
@@ -199,15 +202,15 @@ func TestReadingAndStarringMoveNoMail(t *testing.T) {
 func TestJoiningAndPartingByHand(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("one@x", "mirela@c.example", "Crate"), letter("two@x", "mirela@c.example", "Re: Crate", "one@x"), letter("three@x", "halvard@l.example", "Lorry"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{2}, FollowUp: &NewFollowUp{Title: "Ring him"}})
-	f.decide(t, inbox.WriteNote, Decision{Conversations: []int64{2}, Text: "The blue one"})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{2}, FollowUp: &followups.NewFollowUp{Title: "Ring him"}})
+	f.decide(t, inbox.WriteNote, decide.Decision{Conversations: []int64{2}, Text: "The blue one"})
 	apart := f.everything(t)
-	_, err := f.Join(ctx, f.who, "", []int64{1})
+	_, err := f.Decisions.Join(ctx, f.who, "", []int64{1})
 	require.ErrorContains(t, err, "two conversations or more")
-	out, err := f.Join(ctx, f.who, "", []int64{2, 1})
+	out, err := f.Decisions.Join(ctx, f.who, "", []int64{2, 1})
 	require.NoError(t, err)
 	require.Equal(t, "Joined: 2 conversations are one now.", out.Text)
-	v, err := f.Conversation(ctx, f.who, 2)
+	v, err := f.Reading.Conversation(ctx, f.who, 2)
 	require.NoError(t, err)
 	require.Equal(t, int64(1), v.Slip.ID)
 	require.Len(t, v.Messages, 3)
@@ -220,7 +223,7 @@ func TestJoiningAndPartingByHand(t *testing.T) {
 		_, err = f.Journal.TakeBack(ctx, f.who, "")
 		require.NoError(t, err)
 		require.Equal(t, apart, f.everything(t))
-		v, err = f.Conversation(ctx, f.who, 2)
+		v, err = f.Reading.Conversation(ctx, f.who, 2)
 		require.NoError(t, err)
 		require.Len(t, v.FollowUps, 1)
 		f.sound(t)
@@ -230,17 +233,17 @@ func TestJoiningAndPartingByHand(t *testing.T) {
 		f.sound(t)
 	}
 
-	_, err = f.Part(ctx, f.who, "", 1, []int64{1, 2, 3})
+	_, err = f.Decisions.Part(ctx, f.who, "", 1, []int64{1, 2, 3})
 	require.ErrorContains(t, err, "not all of them")
-	out, err = f.Part(ctx, f.who, "", 1, []int64{3})
+	out, err = f.Decisions.Part(ctx, f.who, "", 1, []int64{3})
 	require.NoError(t, err)
-	v, err = f.Conversation(ctx, f.who, out.First)
+	v, err = f.Reading.Conversation(ctx, f.who, out.First)
 	require.NoError(t, err)
 	require.Equal(t, "Lorry", v.Slip.Subject)
 	require.Len(t, v.FollowUps, 1, "what was to be done about it goes with it")
 	f.sound(t)
 	f.take(t, letter("four@x", "jonas@m.example", "Re: both", "one@x", "three@x"))
-	v, err = f.Conversation(ctx, f.who, out.First)
+	v, err = f.Reading.Conversation(ctx, f.who, out.First)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2, "an answer goes to the nearest of what it refers to, and joins nothing")
 	f.sound(t)
@@ -349,33 +352,33 @@ func TestPlacesAgainstAReference(t *testing.T) {
 				}
 			}
 			from := rapid.SampledFrom([]string{"mirela@c.example", "fan@z.example", "solvei@m.example"}).Draw(rt, "from")
-			in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true, At: func(mail.Message) when.Instant { return f.now() }})
+			in := f.Intake.Begin(ctx, 1, intake.Options{Arrived: true, At: func(mail.Message) when.Instant { return f.Now() }})
 			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(id, from, "Matter "+id, refs...))}))
 			_, err := in.Close()
 			require.NoError(t, err)
 			c.arrive(id, from, from == "solvei@m.example", refs)
 			for _, h := range c.heaps {
-				conversation, err := f.ByMessageID(ctx, f.who, h.mail[0])
+				conversation, err := f.Reading.ByMessageID(ctx, f.who, h.mail[0])
 				require.NoError(t, err)
 				f.later(time.Second)
 				switch one := []int64{conversation}; rapid.IntRange(0, 8).Draw(rt, "decision") {
 				case 0:
-					f.decide(t, inbox.ToBin, Decision{Conversations: one})
+					f.decide(t, inbox.ToBin, decide.Decision{Conversations: one})
 					h.place = inbox.Bin
 				case 1:
-					f.decide(t, inbox.ToJunk, Decision{Conversations: one})
+					f.decide(t, inbox.ToJunk, decide.Decision{Conversations: one})
 					h.place = inbox.Junk
 				case 2:
-					f.decide(t, inbox.Archive, Decision{Conversations: one})
+					f.decide(t, inbox.Archive, decide.Decision{Conversations: one})
 					h.place = inbox.Archived
 				case 3:
 					back := f.moment(t, "in 3 days")
-					f.decide(t, inbox.Snooze, Decision{Conversations: one, Return: back})
+					f.decide(t, inbox.Snooze, decide.Decision{Conversations: one, Return: back})
 					h.place, h.back = inbox.Snoozed, back.At.Time()
 				}
 			}
 			for id, h := range c.of {
-				conversation, err := f.ByMessageID(ctx, f.who, id)
+				conversation, err := f.Reading.ByMessageID(ctx, f.who, id)
 				require.NoError(t, err)
 				if at := f.place(t, conversation).Place; at != h.place {
 					rt.Fatalf("%s is in %s, and should be in %s", id, at, h.place)

@@ -10,7 +10,8 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
@@ -20,9 +21,9 @@ import (
 func TestOneFollowUpThatCannotBeRead(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "jonas@x.example", "Crate"))
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{1}, Return: f.moment(t, "in 1 h")})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: f.moment(t, "in 1 h")})
 	for _, title := range []string{"Broken", "Whole"} {
-		_, err := f.WriteDown(ctx, f.who, "", NewFollowUp{Title: title, Reminders: []followup.Reminder{{At: f.moment(t, "in 1 h")}}})
+		_, err := f.FollowUps.WriteDown(ctx, f.who, "", followups.NewFollowUp{Title: title, Reminders: []followup.Reminder{{At: f.moment(t, "in 1 h")}}})
 		require.NoError(t, err)
 	}
 	db, err := sql.Open("sqlite3", filepath.Join(f.dir, "ebbe.db"))
@@ -62,22 +63,4 @@ func TestEachBoxIsCalledToCloseItsDay(t *testing.T) {
 		}
 		return nil
 	}))
-}
-
-// Every kind of decision says what it did and is called something in the
-// history; looking at a conversation is no news.
-func TestEveryDecisionHasItsWords(t *testing.T) {
-	for kind, is := range decisions {
-		if kind == inbox.Look {
-			continue
-		}
-		require.NotEmpty(t, is.verb, kind)
-		for _, n := range []int{1, 3} {
-			says := taken{req: Decision{Kind: kind, Text: "words"}, w: when.Ordinary(zone), n: n, changes: make([]inbox.Change, n)}
-			if n == 1 {
-				says.changes[0].After = &inbox.Conversation{}
-			}
-			require.Regexp(t, `^[“0-9A-Z].*\.$`, says.sentence(), kind)
-		}
-	}
 }

@@ -10,6 +10,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/inward"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 )
@@ -18,16 +19,16 @@ import (
 // line; what is not taken is refused with a sentence.
 func TestMailIntoEbbe(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
-	p.TakeMailAt("in.ebbe.example")
-	v, err := p.Inward(ctx, p.who, false)
+	p.Inward.TakeMailAt("in.ebbe.example")
+	v, err := p.Inward.Addresses(ctx, p.who, false)
 	require.NoError(t, err)
-	require.Equal(t, InwardView{Host: "in.ebbe.example"}, v)
-	v, err = p.Inward(ctx, p.who, true)
+	require.Equal(t, inward.InwardView{Host: "in.ebbe.example"}, v)
+	v, err = p.Inward.Addresses(ctx, p.who, true)
 	require.NoError(t, err)
-	again, err := p.Inward(ctx, p.who, false)
+	again, err := p.Inward.Addresses(ctx, p.who, false)
 	require.NoError(t, err)
-	require.Equal(t, InwardView{Host: "in.ebbe.example", Made: true}, again, "the secret is told once")
-	l, err := post.Listen("127.0.0.1:0", "in.ebbe.example", p.clock.Now, p.Desk)
+	require.Equal(t, inward.InwardView{Host: "in.ebbe.example", Made: true}, again, "the secret is told once")
+	l, err := post.Listen("127.0.0.1:0", "in.ebbe.example", p.clock.Now, p.Inward)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, l.Close()) })
 	send := func(local, subject string) error {
@@ -36,7 +37,7 @@ func TestMailIntoEbbe(t *testing.T) {
 	}
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"))
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"), "sent twice, it is there once")
-	list, err := p.OneByOne(ctx, p.who, followup.Narrow{Project: "opening"})
+	list, err := p.FollowUps.OneByOne(ctx, p.who, followup.Narrow{Project: "opening"})
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "Order the flowers", list[0].Title)
@@ -59,7 +60,7 @@ func TestMailIntoEbbe(t *testing.T) {
 		require.ErrorContains(t, err, says, local)
 	}
 	old := v.Key
-	v, err = p.Inward(ctx, p.who, true)
+	v, err = p.Inward.Addresses(ctx, p.who, true)
 	require.NoError(t, err)
 	require.ErrorContains(t, send("todo-"+old, "Late"), "not in use")
 	for i := range 70 {

@@ -15,6 +15,9 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/store"
 )
 
@@ -89,9 +92,9 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 	require.NoError(t, err)
 	s.Addresses = append(s.Addresses, "solvei@choir.example")
 	require.NoError(t, f.Choose(ctx, f.who, s))
-	top, err := f.MakeLabel(ctx, f.who, "loans")
+	top, err := f.Labels.Make(ctx, f.who, "loans")
 	require.NoError(t, err)
-	leg, err := f.MakeLabel(ctx, f.who, "loans / leg two")
+	leg, err := f.Labels.Make(ctx, f.who, "loans / leg two")
 	require.NoError(t, err)
 	below := map[int64]int64{leg.ID: top.ID}
 
@@ -118,18 +121,18 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 		m.size = len(raw)
 		f.take(t, raw)
 		if m.starred = i%6 == 0; m.starred {
-			f.decide(t, inbox.Star, Decision{Conversations: []int64{m.id}})
+			f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{m.id}})
 		}
 		if i%3 == 1 {
 			m.unread = false
-			f.decide(t, inbox.MarkRead, Decision{Conversations: []int64{m.id}})
+			f.decide(t, inbox.MarkRead, decide.Decision{Conversations: []int64{m.id}})
 		}
 		if m.flagged = i%8 == 3; m.flagged {
-			f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{m.id}, FollowUp: &NewFollowUp{Title: "Do it", Keep: true}})
+			f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{m.id}, FollowUp: &followups.NewFollowUp{Title: "Do it", Keep: true}})
 		}
 		if i%5 < 2 {
 			m.label = []int64{top.ID, leg.ID}[i%2]
-			f.decide(t, inbox.Label, Decision{Conversations: []int64{m.id}, Add: []int64{m.label}})
+			f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{m.id}, Add: []int64{m.label}})
 		}
 		matters = append(matters, m)
 	}
@@ -142,7 +145,7 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 		if q.Unstarred = !q.Starred && flag("unstarred"); flag("old") {
 			q.Before = matters[20].at
 		}
-		a := Arrangement{Group: rapid.SampledFrom(inbox.Groupings).Draw(rt, "group"), Order: rapid.SampledFrom(inbox.Orders).Draw(rt, "order"), Where: q}
+		a := queue.Arrangement{Group: rapid.SampledFrom(inbox.Groupings).Draw(rt, "group"), Order: rapid.SampledFrom(inbox.Orders).Draw(rt, "order"), Where: q}
 		want := map[string][]matter{}
 		n := 0
 		for _, m := range matters {
@@ -161,7 +164,7 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 			}
 			require.Equal(rt, in, ids[i], "%s in %+v", key, a)
 		}
-		m, err := f.Matching(ctx, f.who, q)
+		m, err := f.Queue.Matching(ctx, f.who, q)
 		require.NoError(rt, err)
 		require.Equal(rt, n, m.Count)
 	})

@@ -16,6 +16,9 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/mailsync"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
@@ -43,9 +46,9 @@ func (m *month) step() {
 		}
 		return name, &all[m.r.IntN(len(all))]
 	}
-	slips, err := m.Queue(ctx, m.who, Arrangement{})
+	slips, err := m.Queue.Arranged(ctx, m.who, queue.Arrangement{})
 	require.NoError(m.t, err)
-	var slip *Slip
+	var slip *queue.Slip
 	if len(slips.Slips) > 0 {
 		slip = &slips.Slips[m.r.IntN(len(slips.Slips))]
 	}
@@ -61,7 +64,7 @@ func (m *month) step() {
 		m.posted.put(postoffice.Inbox, id, "Jonas <jonas@x.example>", subject, refs...)
 	case k < 11 && slip != nil: // the reader decides
 		kind := []inbox.Kind{inbox.Archive, inbox.Archive, inbox.ToBin, inbox.ToJunk, inbox.Star, inbox.MarkRead}[m.r.IntN(6)]
-		_, err := m.Decide(ctx, m.who, "", Decision{Kind: kind, Conversations: []int64{slip.ID}})
+		_, err := m.Decisions.Decide(ctx, m.who, "", decide.Decision{Kind: kind, Conversations: []int64{slip.ID}})
 		require.NoError(m.t, err)
 	case k < 14: // another program does
 		if name, l := folder(); l != nil {
@@ -78,23 +81,23 @@ func (m *month) step() {
 			m.post.SetFlags(museum, name, l.UID, [][]imap.Flag{{}, {imap.FlagSeen}, {imap.FlagSeen, imap.FlagFlagged}}[m.r.IntN(3)]...)
 		}
 	case k < 18 && slip != nil: // the reader answers, and sometimes takes it back
-		v, err := m.Conversation(ctx, m.who, slip.ID)
+		v, err := m.Reading.Conversation(ctx, m.who, slip.ID)
 		require.NoError(m.t, err)
-		d, err := m.BeginDraft(ctx, m.who, DraftBegun{Mode: writing.Reply, Message: v.Messages[len(v.Messages)-1].ID})
+		d, err := m.Writing.Begin(ctx, m.who, composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[len(v.Messages)-1].ID})
 		require.NoError(m.t, err)
 		m.n++
 		words := fmt.Sprintf("Answer %d.", m.n)
-		_, err = m.ChangeDraft(ctx, m.who, d.ID, DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: words})
+		_, err = m.Writing.Change(ctx, m.who, d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: words})
 		require.NoError(m.t, err)
 		then := []inbox.Kind{"", inbox.Archive}[m.r.IntN(2)]
-		out, err := m.SendDraft(ctx, m.who, fmt.Sprint("send", m.n), d.ID, Sending{Then: then, Sure: true})
+		out, err := m.Writing.Send(ctx, m.who, fmt.Sprint("send", m.n), d.ID, composing.Sending{Then: then, Sure: true})
 		require.NoError(m.t, err)
 		m.sent[out.Outgoing] = words
 		if m.r.IntN(4) == 0 {
 			_, err := m.Journal.TakeBackStep(ctx, m.who, "", out.Entry)
 			require.NoError(m.t, err)
 			delete(m.sent, out.Outgoing)
-			require.NoError(m.t, m.DropDraft(ctx, m.who, d.ID))
+			require.NoError(m.t, m.Writing.Drop(ctx, m.who, d.ID))
 		}
 	case k == 18 && m.r.IntN(6) == 0:
 		m.post.Renumber(museum)
@@ -117,7 +120,7 @@ func (m *month) settle() {
 	for _, a := range m.post.Taken() {
 		taken[post.Read(a.Raw).MessageID] = true
 	}
-	out, err := m.Outbox(ctx, m.who, 0)
+	out, err := m.Writing.Outbox(ctx, m.who, 0)
 	require.NoError(m.t, err)
 	for _, l := range out.Messages {
 		if l.State == writing.Hanging {

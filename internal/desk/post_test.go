@@ -12,6 +12,12 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/calendars"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/reading"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
@@ -21,7 +27,7 @@ import (
 
 const museum = "solvei.arnkvist@skagvikmuseum.example"
 
-var account = AccountDraft{Name: "Museum", Address: museum, FullName: "Solvei Arnkvist", Secret: "low tide", Carries: inbox.AllCarried,
+var account = accounts.AccountDraft{Name: "Museum", Address: museum, FullName: "Solvei Arnkvist", Secret: "low tide", Carries: inbox.AllCarried,
 	Mailbox: mail.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: mail.TLS}}
 
 // posted is an office of Ebbe with a post office to speak to.
@@ -43,12 +49,17 @@ func newPosted(t testing.TB, f postoffice.Faults) *posted {
 	return p
 }
 
-func (p *posted) link() {
-	p.Connect(Links{Network: post.Network{Dial: p.post.Dial, Roots: p.post.Roots(), LookupSRV: p.post.LookupSRV, Patience: 5 * time.Second}})
+// link connects the desk to the post office, by links that are changed like that.
+func (p *posted) link(changes ...func(*accounts.Links)) {
+	l := accounts.Links{Network: post.Network{Dial: p.post.Dial, Roots: p.post.Roots(), LookupSRV: p.post.LookupSRV, Patience: 5 * time.Second}}
+	for _, change := range changes {
+		change(&l)
+	}
+	p.Connect(l)
 }
 
 func (p *posted) connected(t testing.TB) *posted {
-	_, err := p.PutAccount(ctx, p.who, account)
+	_, err := p.Accounts.Put(ctx, p.who, account)
 	require.NoError(t, err)
 	return p
 }
@@ -106,7 +117,7 @@ func TestTheFirstSyncBringsEverythingToItsPlace(t *testing.T) {
 		require.Equal(t, s.Subject == "Crate", s.Starred)
 		require.Equal(t, s.Subject != "Crate", s.Unread)
 	}
-	v, err := p.Accounts(ctx, p.who)
+	v, err := p.Accounts.All(ctx, p.who)
 	require.NoError(t, err)
 	require.NotZero(t, v.Accounts[0].Synced)
 	require.Empty(t, v.Accounts[0].Trouble)
@@ -125,7 +136,7 @@ func TestDecisionsAreCarriedToTheServer(t *testing.T) {
 			}
 			p.pass(t)
 			decide := func(k inbox.Kind, subject string) {
-				p.decide(t, k, Decision{Conversations: []int64{p.where(t, subject).ID}})
+				p.decide(t, k, decide.Decision{Conversations: []int64{p.where(t, subject).ID}})
 			}
 			decide(inbox.Archive, "Crate")
 			decide(inbox.ToBin, "Lorry")
@@ -150,7 +161,7 @@ func TestDecisionsAreCarriedToTheServer(t *testing.T) {
 			p.pass(t)
 			require.Equal(t, inbox.Inbox, p.where(t, "Lorry").Place, "what Ebbe has moved, it does not take for somebody else's doing")
 			require.Equal(t, inbox.Archived, p.where(t, "Crate").Place)
-			v, err := p.Accounts(ctx, p.who)
+			v, err := p.Accounts.All(ctx, p.who)
 			require.NoError(t, err)
 			require.Zero(t, v.Uncarried)
 			p.sound(t)
@@ -176,7 +187,7 @@ func TestWhatIsDoneElsewhereIsFollowed(t *testing.T) {
 	p.post.Move(museum, postoffice.Inbox, 3, "")
 	p.post.SetFlags(museum, postoffice.Inbox, 4, `\Seen`, `\Flagged`)
 	p.post.Move(museum, postoffice.Inbox, 5, postoffice.Trash) // and here, before the server was heard
-	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Both").ID}, Return: p.at(t, "tomorrow 8:00")})
+	p.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{p.where(t, "Both").ID}, Return: p.at(t, "tomorrow 8:00")})
 	p.pass(t)
 	require.Equal(t, inbox.Archived, p.where(t, "Archived").Place)
 	require.Equal(t, inbox.Bin, p.where(t, "Binned").Place)
@@ -185,7 +196,7 @@ func TestWhatIsDoneElsewhereIsFollowed(t *testing.T) {
 	q := p.queue(t)
 	require.Len(t, q, 1)
 	require.True(t, q[0].Starred && !q[0].Unread)
-	h, err := p.History(ctx, p.who, store.Past{Actor: store.ByServer})
+	h, err := p.Reading.History(ctx, p.who, store.Past{Actor: store.ByServer})
 	require.NoError(t, err)
 	require.Equal(t, []int{3, 1}, []int{h.Lines[0].Count, h.Lines[1].Count}, "a line for each that can be taken back: what was moved, and what was marked")
 	require.True(t, h.Lines[0].Step)
@@ -203,36 +214,36 @@ func TestANewNumberingLosesAndDoublesNothing(t *testing.T) {
 		p.put(postoffice.Inbox, fmt.Sprintf("%d@x", i), "Jonas <jonas@x.example>", fmt.Sprintf("Crate %c", 'a'+i))
 	}
 	p.pass(t)
-	p.decide(t, inbox.Archive, Decision{Conversations: []int64{p.where(t, "Crate a").ID}})
+	p.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{p.where(t, "Crate a").ID}})
 	p.pass(t)
 	p.post.Renumber(museum)
 	p.post.Move(museum, postoffice.Inbox, 1, "")
 	p.put(postoffice.Inbox, "new@x", "Jonas <jonas@x.example>", "New")
 	p.pass(t)
-	q, err := p.Queue(ctx, p.who, Arrangement{})
+	q, err := p.Queue.Arranged(ctx, p.who, queue.Arrangement{})
 	require.NoError(t, err)
 	require.Equal(t, 29, q.Left) // 30 - archived - deleted + new
 	require.Equal(t, inbox.Archived, p.where(t, "Crate a").Place)
 	require.Equal(t, inbox.Bin, p.where(t, "Crate b").Place)
-	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Crate c").ID}})
+	p.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{p.where(t, "Crate c").ID}})
 	p.pass(t)
 	require.Contains(t, p.in(postoffice.Trash), "Crate c")
 	p.sound(t)
 }
 
 func (p *posted) at(t testing.TB, phrase string) when.Moment {
-	r := p.who.Week.Read(phrase, p.now())
+	r := p.who.Week.Read(phrase, p.Now())
 	require.True(t, r.Moment.At > 0, phrase)
 	return r.Moment
 }
 
 // draft begins an answer to the newest message of a conversation.
-func (p *posted) draft(t testing.TB, mode writing.Mode, subject, text string) DraftView {
-	v, err := p.Conversation(ctx, p.who, p.where(t, subject).ID)
+func (p *posted) draft(t testing.TB, mode writing.Mode, subject, text string) composing.DraftView {
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, subject).ID)
 	require.NoError(t, err)
-	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: mode, Message: v.Messages[len(v.Messages)-1].ID})
+	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: mode, Message: v.Messages[len(v.Messages)-1].ID})
 	require.NoError(t, err)
-	d, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: text})
+	d, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: text})
 	require.NoError(t, err)
 	return d
 }
@@ -247,10 +258,10 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	require.Equal(t, []mail.Address{{Name: "Jonas", Address: "jonas@x.example"}}, d.To)
 	require.Equal(t, "Re: Crate", d.Subject)
 	require.Equal(t, "On 24 November 2026, Jonas wrote:\n> body of 1@x\n", d.Below)
-	out, err := p.SendDraft(ctx, p.who, "key", d.ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	out, err := p.Writing.Send(ctx, p.who, "key", d.ID, composing.Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
 	require.NoError(t, err)
 	require.Equal(t, "Goes out in 15 seconds. Back Fri 27 Nov, 9:00 if nobody answers.", out.Text)
-	again, err := p.SendDraft(ctx, p.who, "key", d.ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	again, err := p.Writing.Send(ctx, p.who, "key", d.ID, composing.Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
 	require.NoError(t, err)
 	require.Equal(t, out, again, "the same request sends once")
 	require.NoError(t, p.Sending.Dispatch(ctx))
@@ -258,7 +269,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	_, err = p.Journal.TakeBack(ctx, p.who, "")
 	require.NoError(t, err)
 	require.Equal(t, inbox.Inbox, p.where(t, "Crate").Place)
-	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
 	require.NoError(t, err)
 	require.Equal(t, "Thursday is fine.", v.Draft.Text, "the draft is back")
 	p.later(time.Minute)
@@ -276,7 +287,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	m := post.Read(taken[0].Raw)
 	require.Equal(t, []string{"1@x"}, m.References)
 	require.Equal(t, mail.Address{Name: "Solvei Arnkvist", Address: museum}, m.From)
-	v, err = p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2)
 	require.True(t, v.Messages[1].Own)
@@ -303,7 +314,7 @@ func TestNobodyAnsweredInTime(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
-	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+	_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, composing.Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
@@ -318,13 +329,13 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	p.put(postoffice.Inbox, "22@x", "Jonas <jonas@x.example>", "Bounced")
 	p.pass(t)
 	for _, s := range []string{"Refused", "Bounced"} {
-		_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, s, "When?").ID, Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
+		_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, s, "When?").ID, composing.Sending{Then: inbox.Snooze, Return: p.at(t, "fri 9:00")})
 		require.NoError(t, err)
 	}
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Equal(t, inbox.Bounced, p.where(t, "Refused").Reason)
-	v, err := p.Conversation(ctx, p.who, p.where(t, "Refused").ID)
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Refused").ID)
 	require.NoError(t, err)
 	require.Equal(t, writing.Refused, v.Going[0].State)
 	require.Contains(t, v.Going[0].Problem, "nobody of that name")
@@ -336,11 +347,11 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 		"--b\r\nContent-Type: text/rfc822-headers\r\n\r\nMessage-ID: <"+sent.MessageID+">\r\n\r\n--b--\r\n"))
 	p.pass(t)
 	require.Equal(t, inbox.Bounced, p.where(t, "Bounced").Reason)
-	v, err = p.Conversation(ctx, p.who, p.where(t, "Bounced").ID)
+	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Bounced").ID)
 	require.NoError(t, err)
-	require.Equal(t, []ReportView{{Text: "jonas@x.example: the mailbox is full.", Failed: true}}, v.Messages[2].Reports)
+	require.Equal(t, []reading.ReportView{{Text: "jonas@x.example: the mailbox is full.", Failed: true}}, v.Messages[2].Reports)
 	require.NoError(t, p.Sending.Settle(ctx, p.who, 1, false))
-	v, err = p.Conversation(ctx, p.who, p.where(t, "Refused").ID)
+	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Refused").ID)
 	require.NoError(t, err)
 	require.Equal(t, "When?", v.Draft.Text, "the draft of what was refused is kept")
 	p.sound(t)
@@ -350,7 +361,7 @@ func TestWhatHangsIsNeverSentAgainByItself(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
-	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Archive})
+	_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
 	p.post.Misbehave(postoffice.Faults{Mute: 1})
 	p.later(time.Minute)
@@ -360,13 +371,13 @@ func TestWhatHangsIsNeverSentAgainByItself(t *testing.T) {
 	p.later(24 * time.Hour)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Len(t, p.post.Taken(), 1)
-	out, err := p.Outbox(ctx, p.who, 0)
+	out, err := p.Writing.Outbox(ctx, p.who, 0)
 	require.NoError(t, err)
 	require.Equal(t, writing.Hanging, out.Messages[0].State)
 	require.Contains(t, out.Messages[0].Problem, "may have gone or not")
 	require.NoError(t, p.Sending.Settle(ctx, p.who, out.Messages[0].ID, false)) // it had gone
 	require.NoError(t, p.Sending.Dispatch(ctx))
-	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
 	require.NoError(t, err)
 	require.Len(t, v.Messages, 2)
 	p.sound(t)
@@ -376,12 +387,12 @@ func TestBusyServersAreTriedAgain(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
-	_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, Sending{Then: inbox.Archive})
+	_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "When?").ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
 	p.post.Misbehave(postoffice.Faults{Busy: 1})
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
-	out, err := p.Outbox(ctx, p.who, 0)
+	out, err := p.Writing.Outbox(ctx, p.who, 0)
 	require.NoError(t, err)
 	require.Equal(t, writing.Waiting, out.Messages[0].State)
 	require.Contains(t, out.Messages[0].Problem, "come back later")
@@ -404,18 +415,18 @@ func TestHandingOverForwardsAndTracks(t *testing.T) {
 	require.Equal(t, "Fwd: Proofs", d.Subject)
 	require.Equal(t, "p.pdf", d.Files[0].Name)
 	require.Contains(t, d.Below, "Passed on, from Kestrel <k@x.example>")
-	_, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{Then: inbox.Archive})
+	_, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Then: inbox.Archive})
 	require.ErrorContains(t, err, "goes to nobody yet")
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Name: "Priya", Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Name: "Priya", Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
 	require.NoError(t, err)
-	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{Then: inbox.Archive, Expect: "Checked proofs from Priya", Due: p.at(t, "thu 12:00")})
+	out, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Then: inbox.Archive, Expect: "Checked proofs from Priya", Due: p.at(t, "thu 12:00")})
 	require.NoError(t, err)
 	require.Zero(t, out.Asks)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	m := post.Read(p.post.Taken()[0].Raw)
 	require.Equal(t, "p.pdf", m.Files[0].Name)
-	w, err := p.Waiting(ctx, p.who, "")
+	w, err := p.FollowUps.Waiting(ctx, p.who, "")
 	require.NoError(t, err)
 	require.Len(t, w.FollowUps, 1)
 	require.Equal(t, "Checked proofs from Priya", w.FollowUps[0].Title)
@@ -423,7 +434,7 @@ func TestHandingOverForwardsAndTracks(t *testing.T) {
 	require.Equal(t, "1@x", w.FollowUps[0].Message)
 	p.put(postoffice.Inbox, "back@x", "Priya <priya@x.example>", "Re: Fwd: Proofs", m.MessageID)
 	p.pass(t)
-	w, err = p.Waiting(ctx, p.who, "")
+	w, err = p.FollowUps.Waiting(ctx, p.who, "")
 	require.NoError(t, err)
 	require.Empty(t, w.FollowUps, "the answer ends the waiting")
 	p.sound(t)
@@ -433,61 +444,61 @@ func TestWhatMayBeWrongIsAskedOrSaidBeforeSending(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{})
 	p.take(t, letter("1@x", "Jonas <jonas@x.example>", "Crate"))
 	d := p.draft(t, writing.Reply, "Crate", "The list is attached.")
-	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{})
+	out, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{})
 	require.NoError(t, err)
 	require.Equal(t, []any{"You write “attached”, but no file goes with it. Send it all the same?", "files", int64(0)}, []any{out.Asks, out.Field, out.Outgoing})
-	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Sure: true})
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Sure: true})
 	require.ErrorContains(t, err, "no account to send it with")
-	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{At: when.Moment{At: 1}})
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{At: when.Moment{At: 1}})
 	require.ErrorContains(t, err, "That time has passed")
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "a@x.example\r\nBcc: b@x.example"}}})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "a@x.example\r\nBcc: b@x.example"}}})
 	require.ErrorContains(t, err, "line break")
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "jonas"}}, Text: "x"})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "jonas"}}, Text: "x"})
 	require.NoError(t, err, "half typed is kept")
-	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Sure: true})
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Sure: true})
 	require.ErrorContains(t, err, "“jonas” is no mail address")
-	_, err = p.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", make([]byte, MaxFiles+1))
+	_, err = p.Writing.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", make([]byte, composing.MaxFiles+1))
 	require.ErrorContains(t, err, "room for 25 MB")
-	v, err := p.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", []byte("x"))
+	v, err := p.Writing.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", []byte("x"))
 	require.NoError(t, err)
 	require.Equal(t, "_a_b.bin", v.Files[0].Name)
-	v, err = p.DropFile(ctx, p.who, d.ID, v.Files[0].ID)
+	v, err = p.Writing.DropFile(ctx, p.who, d.ID, v.Files[0].ID)
 	require.NoError(t, err)
 	require.Empty(t, v.Files)
 }
 
 func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{})
-	found, err := p.FindServers(ctx, " Solvei.Arnkvist@skagvikmuseum.example ")
+	found, err := p.Accounts.FindServers(ctx, " Solvei.Arnkvist@skagvikmuseum.example ")
 	require.NoError(t, err)
-	require.Equal(t, ServersFound{Mailbox: account.Mailbox, Sending: account.Sending, Announced: true}, found)
-	found, err = p.FindServers(ctx, "a@elsewhere.example")
+	require.Equal(t, accounts.ServersFound{Mailbox: account.Mailbox, Sending: account.Sending, Announced: true}, found)
+	found, err = p.Accounts.FindServers(ctx, "a@elsewhere.example")
 	require.NoError(t, err)
 	require.False(t, found.Announced)
 	wrong := account
 	wrong.Secret, wrong.Sending.Port = "spring tide", 466
-	r, err := p.TestAccount(ctx, p.who, wrong)
+	r, err := p.Accounts.Test(ctx, p.who, wrong)
 	require.NoError(t, err)
 	require.False(t, r.Fine)
 	require.Equal(t, []string{post.StepSignIn, post.StepConnect}, []string{r.Steps[0].Step, r.Steps[1].Step})
 	require.NotContains(t, r.Steps[0].Text, "spring tide")
-	r, err = p.TestAccount(ctx, p.who, account)
+	r, err = p.Accounts.Test(ctx, p.who, account)
 	require.NoError(t, err)
 	require.True(t, r.Fine)
 	require.Contains(t, r.Folders, "Archive")
-	for field, change := range map[string]func(*AccountDraft){
-		"address": func(a *AccountDraft) { a.Address = "solvei" }, "mailbox": func(a *AccountDraft) { a.Mailbox.Host = "a b" },
-		"sending": func(a *AccountDraft) { a.Sending.Port = 0 }, "secret": func(a *AccountDraft) { a.Secret = "" },
+	for field, change := range map[string]func(*accounts.AccountDraft){
+		"address": func(a *accounts.AccountDraft) { a.Address = "solvei" }, "mailbox": func(a *accounts.AccountDraft) { a.Mailbox.Host = "a b" },
+		"sending": func(a *accounts.AccountDraft) { a.Sending.Port = 0 }, "secret": func(a *accounts.AccountDraft) { a.Secret = "" },
 	} {
 		bad := account
 		change(&bad)
-		_, err := p.PutAccount(ctx, p.who, bad)
+		_, err := p.Accounts.Put(ctx, p.who, bad)
 		var u *problem.Error
 		require.ErrorAs(t, err, &u)
 		require.Equal(t, field, u.Field)
 	}
 	p.connected(t)
-	_, err = p.PutAccount(ctx, p.who, account)
+	_, err = p.Accounts.Put(ctx, p.who, account)
 	require.ErrorContains(t, err, "there is an account of that address already")
 	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
 		a, err := tx.Account(1, 1)
@@ -496,13 +507,13 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	}))
 	change := account
 	change.ID, change.Secret, change.Signature = 1, "", "Solvei"
-	v, err := p.PutAccount(ctx, p.who, change)
+	v, err := p.Accounts.Put(ctx, p.who, change)
 	require.NoError(t, err)
 	require.Equal(t, "Solvei", v.Signature)
 	p.pass(t) // with the password it had
-	p.Desk.links.Key[0]++
+	p.link(func(l *accounts.Links) { l.Key[0]++ })
 	require.ErrorContains(t, p.Mail.PassNow(ctx), "type it anew", "another key does not open it")
-	require.NoError(t, p.DropAccount(ctx, p.who, 1))
+	require.NoError(t, p.Accounts.Drop(ctx, p.who, 1))
 	require.NoError(t, p.Mail.PassNow(ctx))
 }
 
@@ -511,15 +522,15 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 func TestUnansweredQuestionsAreOffered(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	send := func(subject, text string, more ...string) string {
-		d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+		d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
 		to := []mail.Address{{Name: "Jonas", Address: "jonas@x.example"}}
 		for _, a := range more {
 			to = append(to, mail.Address{Address: a})
 		}
-		_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: to, Subject: subject, Text: text})
+		_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: to, Subject: subject, Text: text})
 		require.NoError(t, err)
-		_, err = p.SendDraft(ctx, p.who, subject, d.ID, Sending{})
+		_, err = p.Writing.Send(ctx, p.who, subject, d.ID, composing.Sending{})
 		require.NoError(t, err)
 		p.later(time.Minute)
 		require.NoError(t, p.Sending.Dispatch(ctx))
@@ -527,7 +538,7 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 		return post.Read(taken[len(taken)-1].Raw).MessageID
 	}
 	asked := func() (out []string) {
-		list, err := p.Unanswered(ctx, p.who)
+		list, err := p.FollowUps.Unanswered(ctx, p.who)
 		require.NoError(t, err)
 		for _, u := range list {
 			out = append(out, u.Subject+": "+u.Asked)
@@ -543,9 +554,9 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 	p.later(24 * time.Hour)
 	require.Equal(t, []string{"Lorry: When does it leave?", "Crate: which crate is ours?"}, asked())
 
-	v, err := p.Conversation(ctx, p.who, p.where(t, "Crate").ID)
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
 	require.NoError(t, err)
-	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID, Remind: true})
+	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID, Remind: true})
 	require.NoError(t, err)
 	require.Equal(t, "jonas@x.example", d.To[0].Address)
 	require.Equal(t, "Dear Jonas,\n\non 24 November 2026 I wrote to you about “Crate” and have not heard from you yet. May I ask you for an answer?\n", d.Text)
@@ -555,11 +566,11 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(late))
 	p.pass(t)
 	require.Equal(t, []string{"Lorry: When does it leave?"}, asked())
-	list, err := p.Unanswered(ctx, p.who)
+	list, err := p.FollowUps.Unanswered(ctx, p.who)
 	require.NoError(t, err)
-	require.NoError(t, p.LeaveUnanswered(ctx, p.who, list[0].Message))
+	require.NoError(t, p.FollowUps.LeaveUnanswered(ctx, p.who, list[0].Message))
 	require.Empty(t, asked())
-	require.ErrorIs(t, p.LeaveUnanswered(ctx, p.who, 999), store.ErrNotFound)
+	require.ErrorIs(t, p.FollowUps.LeaveUnanswered(ctx, p.who, 999), store.ErrNotFound)
 	p.sound(t)
 }
 
@@ -568,9 +579,9 @@ func TestShortAnswersNameFreeTimes(t *testing.T) {
 	raw := strings.ReplaceAll(letter("1@x", "Jonas <jonas@x.example>", "Visit"), "body of 1@x", "Dear Solvei,\n\nwhen may we come and look at the room?")
 	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(raw))
 	p.pass(t)
-	_, err := p.PutEvent(ctx, p.who, "", "", EventDraft{Title: "Round", Start: p.moment(t, "tomorrow 10:00"), End: p.moment(t, "tomorrow 11:00"), Remind: -1})
+	_, err := p.Calendar.PutEvent(ctx, p.who, "", "", calendars.EventDraft{Title: "Round", Start: p.moment(t, "tomorrow 10:00"), End: p.moment(t, "tomorrow 11:00"), Remind: -1})
 	require.NoError(t, err)
-	got, err := p.ShortAnswers(ctx, p.who, p.where(t, "Visit").ID)
+	got, err := p.Writing.ShortAnswers(ctx, p.who, p.where(t, "Visit").ID)
 	require.NoError(t, err)
 	require.Equal(t, []string{"Wed 25 Nov, 14:00 would suit me.", "Thu 26 Nov, 14:00 would suit me.",
 		"I could offer Wed 25 Nov, 14:00 or Thu 26 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}, got)
@@ -586,19 +597,19 @@ func TestAListIsLeft(t *testing.T) {
 		return p.where(t, subject).ID
 	}
 	at := come("1@l", "Crate", "List-Unsubscribe: <mailto:off@l.example>, <https://l.example/leave?x=1>\nList-Unsubscribe-Post: List-Unsubscribe=One-Click")
-	how, err := p.HowToLeave(ctx, p.who, at)
+	how, err := p.Writing.HowToLeave(ctx, p.who, at)
 	require.NoError(t, err)
-	require.Equal(t, LeaveView{List: "Weekly", Way: "request", Text: "One request goes to l.example. It says that this address leaves the list, and nothing else."}, how)
+	require.Equal(t, composing.LeaveView{List: "Weekly", Way: "request", Text: "One request goes to l.example. It says that this address leaves the list, and nothing else."}, how)
 	require.Empty(t, p.post.Left(), "asking leaves nothing")
-	out, err := p.LeaveList(ctx, p.who, "k", at)
+	out, err := p.Writing.LeaveList(ctx, p.who, "k", at)
 	require.NoError(t, err)
 	require.Equal(t, "You have left “Weekly”: its server has taken the request.", out.Text)
 	require.Equal(t, []string{"l.example/leave?x=1"}, p.post.Left())
 
-	_, err = p.LeaveList(ctx, p.who, "k2", come("22@l", "Forever", "List-Unsubscribe: <https://forever.skagvik.example/leave>\nList-Unsubscribe-Post: List-Unsubscribe=One-Click"))
+	_, err = p.Writing.LeaveList(ctx, p.who, "k2", come("22@l", "Forever", "List-Unsubscribe: <https://forever.skagvik.example/leave>\nList-Unsubscribe-Post: List-Unsubscribe=One-Click"))
 	require.ErrorContains(t, err, "You are still on the list: forever.skagvik.example did not do it (it said 503).")
 
-	out, err = p.LeaveList(ctx, p.who, "k3", come("333@l", "By mail", "List-Unsubscribe: <mailto:off@l.example?subject=off%20please>"))
+	out, err = p.Writing.LeaveList(ctx, p.who, "k3", come("333@l", "By mail", "List-Unsubscribe: <mailto:off@l.example?subject=off%20please>"))
 	require.NoError(t, err)
 	require.Contains(t, out.Text, "a message to off@l.example is on its way")
 	require.NoError(t, p.Sending.Dispatch(ctx))
@@ -606,13 +617,13 @@ func TestAListIsLeft(t *testing.T) {
 	require.Equal(t, "off please", post.Read(p.post.Taken()[0].Raw).Subject)
 
 	page := come("4444@l", "Page", "List-Unsubscribe: <http://l.example/leave>")
-	how, err = p.HowToLeave(ctx, p.who, page)
+	how, err = p.Writing.HowToLeave(ctx, p.who, page)
 	require.NoError(t, err)
 	require.Equal(t, "page", how.Way)
-	_, err = p.LeaveList(ctx, p.who, "k4", page)
+	_, err = p.Writing.LeaveList(ctx, p.who, "k4", page)
 	require.ErrorContains(t, err, "cannot be left from here")
 
-	h, err := p.History(ctx, p.who, store.Past{})
+	h, err := p.Reading.History(ctx, p.who, store.Past{})
 	require.NoError(t, err)
 	var told []string
 	for _, l := range h.Lines {
@@ -632,7 +643,7 @@ func TestASnoozeWithAWordToTheSender(t *testing.T) {
 	p.put(postoffice.Inbox, "22@x", "Vault <no-reply@x.example>\nAuto-Submitted: auto-generated", "Humid")
 	p.pass(t)
 	word := func(subject string) (journal.Decided, error) {
-		return p.Decide(ctx, p.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{p.where(t, subject).ID}, Return: p.at(t, "fri 9:00"), Text: "I answer [when]."})
+		return p.Decisions.Decide(ctx, p.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{p.where(t, subject).ID}, Return: p.at(t, "fri 9:00"), Text: "I answer [when]."})
 	}
 	_, err := word("Humid")
 	require.ErrorContains(t, err, "reads no answers")
@@ -678,7 +689,7 @@ func TestDraftsLieOnTheServer(t *testing.T) {
 	p.pass(t)
 	require.Len(t, p.in(postoffice.Drafts), 1)
 	require.Contains(t, string(p.post.Folder(museum, postoffice.Drafts)[0].Raw), "Thursday is fine.")
-	_, err := p.SendDraft(ctx, p.who, "k", d.ID, Sending{Then: inbox.Archive})
+	_, err := p.Writing.Send(ctx, p.who, "k", d.ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
 	p.pass(t)
 	require.Empty(t, p.in(postoffice.Drafts))
@@ -686,7 +697,7 @@ func TestDraftsLieOnTheServer(t *testing.T) {
 	require.NoError(t, err)
 	p.pass(t)
 	require.Len(t, p.in(postoffice.Drafts), 1)
-	require.NoError(t, p.DropDraft(ctx, p.who, d.ID))
+	require.NoError(t, p.Writing.Drop(ctx, p.who, d.ID))
 	p.pass(t)
 	require.Empty(t, p.in(postoffice.Drafts))
 	require.Len(t, p.queue(t), 1, "and it is never taken for mail")
@@ -697,18 +708,18 @@ func TestTemplatesFillTheirBlanks(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
-	v, err := p.PutTemplate(ctx, p.who, TemplateView{Template: writing.Template{Name: "Visit", Text: "Dear [name],\n\n[free times], about [subject]? [today] is [no blank]."}})
+	v, err := p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{Template: writing.Template{Name: "Visit", Text: "Dear [name],\n\n[free times], about [subject]? [today] is [no blank]."}})
 	require.NoError(t, err)
-	_, err = p.PutTemplate(ctx, p.who, TemplateView{Template: writing.Template{Name: "visit", Text: "x"}})
+	_, err = p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{Template: writing.Template{Name: "visit", Text: "x"}})
 	require.ErrorContains(t, err, "already")
-	_, err = p.PutTemplate(ctx, p.who, TemplateView{ID: 99, Template: writing.Template{Name: "Other", Text: "x"}})
+	_, err = p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{ID: 99, Template: writing.Template{Name: "Other", Text: "x"}})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	d := p.draft(t, writing.Reply, "Crate", "x")
-	got, err := p.FillTemplate(ctx, p.who, v.ID, d.ID)
+	got, err := p.Writing.FillTemplate(ctx, p.who, v.ID, d.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Dear Jonas,\n\nWed 25 Nov, 10:00 or Thu 26 Nov, 14:00, about Crate? Tuesday, 24 November is [no blank].", got.Text)
-	require.NoError(t, p.DropTemplate(ctx, p.who, v.ID))
-	list, err := p.Templates(ctx, p.who)
+	require.NoError(t, p.Writing.DropTemplate(ctx, p.who, v.ID))
+	list, err := p.Writing.Templates(ctx, p.who)
 	require.NoError(t, err)
 	require.Empty(t, list)
 }
@@ -726,11 +737,11 @@ func TestTwoEbbesOnOneAccount(t *testing.T) {
 		a.pass(t)
 		b.pass(t)
 	}
-	a.decide(t, inbox.Archive, Decision{Conversations: []int64{a.where(t, "Crate").ID}})
-	b.decide(t, inbox.ToBin, Decision{Conversations: []int64{b.where(t, "Lorry").ID}})
-	b.decide(t, inbox.Star, Decision{Conversations: []int64{b.where(t, "Star").ID}})
+	a.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{a.where(t, "Crate").ID}})
+	b.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{b.where(t, "Lorry").ID}})
+	b.decide(t, inbox.Star, decide.Decision{Conversations: []int64{b.where(t, "Star").ID}})
 	d := a.draft(t, writing.Reply, "Star", "It is the third.")
-	_, err := a.SendDraft(ctx, a.who, "k", d.ID, Sending{})
+	_, err := a.Writing.Send(ctx, a.who, "k", d.ID, composing.Sending{})
 	require.NoError(t, err)
 	a.later(time.Minute)
 	b.later(time.Minute)
@@ -759,18 +770,18 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>\nDisposition-Notification-To: Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
 	id := p.where(t, "Crate").ID
-	last := func() MessageView {
-		v, err := p.Conversation(ctx, p.who, id)
+	last := func() reading.MessageView {
+		v, err := p.Reading.Conversation(ctx, p.who, id)
 		require.NoError(t, err)
 		return v.Messages[len(v.Messages)-1]
 	}
 	require.Equal(t, "jonas@x.example", last().Wants)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Empty(t, p.post.Taken(), "reading tells nobody")
-	out, err := p.GiveReceipt(ctx, p.who, "k", last().ID)
+	out, err := p.Writing.GiveReceipt(ctx, p.who, "k", last().ID)
 	require.NoError(t, err)
 	require.Equal(t, "Jonas is told that you have opened it.", out.Text)
-	_, err = p.GiveReceipt(ctx, p.who, "k2", last().ID)
+	_, err = p.Writing.GiveReceipt(ctx, p.who, "k2", last().ID)
 	require.NoError(t, err)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Len(t, p.post.Taken(), 1, "once")
@@ -784,9 +795,9 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 
 	// The other way round: asked for, and it comes.
 	d := p.draft(t, writing.Reply, "Crate", "Thursday.")
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: d.To, Subject: d.Subject, Text: "Thursday.", Receipt: true})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: d.To, Subject: d.Subject, Text: "Thursday.", Receipt: true})
 	require.NoError(t, err)
-	_, err = p.SendDraft(ctx, p.who, "s", d.ID, Sending{Then: inbox.Archive})
+	_, err = p.Writing.Send(ctx, p.who, "s", d.ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
@@ -796,8 +807,8 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 	p.later(2 * time.Hour)
 	p.post.Put(museum, postoffice.Inbox, p.clock.t, raw)
 	p.pass(t)
-	require.Equal(t, []ReportView{{Text: "jonas@x.example has opened it."}}, last().Reports)
-	_, err = p.GiveReceipt(ctx, p.who, "k3", last().ID)
+	require.Equal(t, []reading.ReportView{{Text: "jonas@x.example has opened it."}}, last().Reports)
+	_, err = p.Writing.GiveReceipt(ctx, p.who, "k3", last().ID)
 	require.ErrorContains(t, err, "Nobody asked")
 	p.sound(t)
 }
@@ -806,17 +817,17 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 // own, until it is ended; what was missed is not made up for.
 func TestARepeatedMessage(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
-	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{To: []mail.Address{{Address: "board@x.example"}}, Subject: "Numbers", Text: "Dear board,\n\nthe numbers."})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "board@x.example"}}, Subject: "Numbers", Text: "Dear board,\n\nthe numbers."})
 	require.NoError(t, err)
 	for words, says := range map[string]string{"now and then": "as a way of repeating", "every 2 weeks after it is done": "by the calendar alone"} {
-		_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{At: p.at(t, "tomorrow 8"), Repeat: words})
+		_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{At: p.at(t, "tomorrow 8"), Repeat: words})
 		require.ErrorContains(t, err, says)
 	}
-	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{Repeat: "every monday"})
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Repeat: "every monday"})
 	require.ErrorContains(t, err, "for the first time")
-	out, err := p.SendDraft(ctx, p.who, "", d.ID, Sending{At: p.at(t, "tomorrow 8"), Repeat: "every  monday"})
+	out, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{At: p.at(t, "tomorrow 8"), Repeat: "every  monday"})
 	require.NoError(t, err)
 	require.Equal(t, "Goes out Wed 25 Nov, 8:00, and again every monday.", out.Text)
 	go2 := func(phrase string) {
@@ -824,11 +835,11 @@ func TestARepeatedMessage(t *testing.T) {
 		require.NoError(t, p.Sending.Dispatch(ctx))
 	}
 	next := func() string {
-		o, err := p.Outbox(ctx, p.who, 0)
+		o, err := p.Writing.Outbox(ctx, p.who, 0)
 		require.NoError(t, err)
 		require.Len(t, o.Messages, 1)
 		require.Equal(t, "every monday", o.Messages[0].Again)
-		return p.who.Week.Say(when.Moment{At: o.Messages[0].Next}, p.now())
+		return p.who.Week.Say(when.Moment{At: o.Messages[0].Next}, p.Now())
 	}
 	go2("tomorrow 8")
 	require.Len(t, p.post.Taken(), 1)
@@ -842,7 +853,7 @@ func TestARepeatedMessage(t *testing.T) {
 	go2("21 dec 9:00") // Ebbe was off for two Mondays
 	require.Len(t, p.post.Taken(), 3)
 	require.Equal(t, "Mon 28 Dec, 8:00", next())
-	o, err := p.Outbox(ctx, p.who, 0)
+	o, err := p.Writing.Outbox(ctx, p.who, 0)
 	require.NoError(t, err)
 	require.NoError(t, p.Sending.Settle(ctx, p.who, o.Messages[0].ID, false))
 	go2("28 dec 9:00")
@@ -870,9 +881,9 @@ func TestALargeMessage(t *testing.T) {
 	require.Greater(t, row.Size, 20<<20)
 	require.Len(t, p.queue(t), 4)
 
-	open := func(subject string) (store.Conversation, MessageView) {
+	open := func(subject string) (store.Conversation, reading.MessageView) {
 		s := p.where(t, subject)
-		v, err := p.Conversation(ctx, p.who, s.ID)
+		v, err := p.Reading.Conversation(ctx, p.who, s.ID)
 		require.NoError(t, err)
 		return s, v.Messages[len(v.Messages)-1]
 	}
@@ -880,19 +891,19 @@ func TestALargeMessage(t *testing.T) {
 	require.Greater(t, m.Stub, int64(39<<20), "of more only the header, with its size")
 	require.Zero(t, row.Files)
 	p.sound(t)
-	require.NoError(t, p.FetchWhole(ctx, p.who, m.ID))
+	require.NoError(t, p.Accounts.FetchWhole(ctx, p.who, m.ID))
 	row, m = open("Larger")
 	require.Zero(t, m.Stub)
 	require.Equal(t, 1, row.Files)
 	require.Len(t, m.Files, 1)
 	require.Len(t, m.Blocks, 1)
-	require.NoError(t, p.FetchWhole(ctx, p.who, m.ID), "what is here is not fetched again")
+	require.NoError(t, p.Accounts.FetchWhole(ctx, p.who, m.ID), "what is here is not fetched again")
 	p.pass(t)
 	require.Len(t, p.queue(t), 4, "and it is not taken for another message")
 
 	_, m = open("Gone")
 	p.post.Renumber(museum)
-	err := p.FetchWhole(ctx, p.who, m.ID)
+	err := p.Accounts.FetchWhole(ctx, p.who, m.ID)
 	require.ErrorContains(t, err, "no server any more")
 	_, m = open("Gone")
 	require.NotZero(t, m.Stub)

@@ -28,7 +28,7 @@ func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	tally := f.take(t, letter("1@x", "Mirela <m@x.example>", "before"), hard, letter("2@x", "Mirela <m@x.example>", "after"))
 	require.Equal(t, intake.Tally{Read: 3, New: 3, KeptRaw: 1}, tally)
 	find := func(word string) int {
-		l, err := f.Find(ctx, f.who, search.Query{Words: word}, "")
+		l, err := f.Queue.Find(ctx, f.who, search.Query{Words: word}, "")
 		require.NoError(t, err)
 		return len(l.Slips)
 	}

@@ -12,6 +12,10 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -20,15 +24,14 @@ import (
 func (p *posted) restored(t *testing.T, file string) *posted {
 	t.Helper()
 	q := &posted{office: &office{dir: filepath.Join(t.TempDir(), "restored"), clock: p.clock, who: p.who}, post: p.post}
-	_, withKey, err := Restore(ctx, file, q.dir)
+	_, withKey, err := accounts.Restore(ctx, file, q.dir)
 	require.NoError(t, err)
 	require.True(t, withKey)
 	q.open(t, store.Options{})
 	t.Cleanup(func() { q.store.Close() })
-	q.link()
-	key, err := LoadKey(q.dir)
+	key, err := accounts.LoadKey(q.dir)
 	require.NoError(t, err)
-	q.links.Key = key
+	q.link(func(l *accounts.Links) { l.Key = key })
 	require.NoError(t, q.Start(ctx))
 	return q
 }
@@ -38,41 +41,41 @@ func (p *posted) restored(t *testing.T, file string) *posted {
 // nothing twice, and asks before it does what waited then.
 func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{})
-	key, err := LoadKey(p.dir)
+	key, err := accounts.LoadKey(p.dir)
 	require.NoError(t, err)
-	p.links.Key = key
+	p.link(func(l *accounts.Links) { l.Key = key })
 	p.connected(t)
 	for i := range 30 {
 		p.put(postoffice.Inbox, fmt.Sprintf("%02d@x", i), "Jonas <jonas@x.example>", fmt.Sprintf("Matter %d", i))
 	}
 	p.pass(t)
 	send := func(subject, words string, at string) {
-		s := Sending{Then: inbox.Archive}
+		s := composing.Sending{Then: inbox.Archive}
 		if at != "" {
 			s.At = p.at(t, at)
 		}
-		_, err := p.SendDraft(ctx, p.who, "", p.draft(t, writing.Reply, subject, words).ID, s)
+		_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, subject, words).ID, s)
 		require.NoError(t, err)
 	}
 	send("Matter 1", "One.", "")            // goes out after the backup, and is found in the sent mail
 	send("Matter 2", "Two.", "today 12:00") // is past by the restore, and nobody can know
 	send("Matter 3", "Three.", "fri 9:00")  // is still ahead
-	p.decide(t, inbox.ToBin, Decision{Conversations: []int64{p.where(t, "Matter 4").ID}})
-	p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, "Matter 5").ID}, Return: p.moment(t, "today 13:00")})
+	p.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{p.where(t, "Matter 4").ID}})
+	p.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{p.where(t, "Matter 5").ID}, Return: p.moment(t, "today 13:00")})
 	const reminders = 102 // more than a page of anything
 	for i := range reminders {
-		_, err = p.WriteDown(ctx, p.who, "", NewFollowUp{Title: fmt.Sprintf("Ring %d", i), Reminders: []followup.Reminder{{At: p.at(t, "today 12:30")}}})
+		_, err = p.FollowUps.WriteDown(ctx, p.who, "", followups.NewFollowUp{Title: fmt.Sprintf("Ring %d", i), Reminders: []followup.Reminder{{At: p.at(t, "today 12:30")}}})
 		require.NoError(t, err)
 	}
 
 	file := filepath.Join(t.TempDir(), "ebbe.backup")
 	writes := make(chan error)
-	go func() { writes <- p.Backup(ctx, p.dir, file, true) }()
+	go func() { writes <- p.Accounts.Backup(ctx, p.dir, file, true) }()
 	for i := 30; i < 60; i++ { // meanwhile mail comes in and is decided
 		p.take(t, letter(fmt.Sprintf("busy%d@x", i), "m@x.example", fmt.Sprintf("Busy %d", i)))
 	}
 	require.NoError(t, <-writes)
-	require.ErrorIs(t, p.Backup(ctx, p.dir, file, true), store.ErrThere)
+	require.ErrorIs(t, p.Accounts.Backup(ctx, p.dir, file, true), store.ErrThere)
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
@@ -91,10 +94,10 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	}
 	require.Len(t, q.post.Taken(), 1)
 	require.Equal(t, inbox.Snoozed, q.where(t, "Matter 5").Place)
-	v, err := q.Restored(ctx, q.who)
+	v, err := q.Accounts.Restored(ctx, q.who)
 	require.NoError(t, err)
 	require.True(t, v.Resting)
-	_, err = q.SettleRestored(ctx, q.who, "messages", true)
+	_, err = q.Accounts.SettleRestored(ctx, q.who, "messages", true)
 	require.ErrorContains(t, err, "have not been looked at")
 
 	binned := len(q.in(postoffice.Trash))
@@ -105,7 +108,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.Len(t, q.post.Taken(), 1, "nothing goes twice, and nothing by itself")
 	require.Len(t, q.in(postoffice.Trash), binned)
 	require.Equal(t, inbox.Inbox, q.where(t, "Matter 5").Place, "what comes back does so now")
-	v, err = q.Restored(ctx, q.who)
+	v, err = q.Accounts.Restored(ctx, q.who)
 	require.NoError(t, err)
 	require.False(t, v.Resting)
 	require.Len(t, v.Messages, 1)
@@ -114,24 +117,24 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	require.Contains(t, v.Reminders[0], "Ring ")
 	cards := func(want int) {
 		t.Helper()
-		c, err := q.Cards(ctx, q.who)
+		c, err := q.FollowUps.Cards(ctx, q.who)
 		require.NoError(t, err)
 		require.Equal(t, want, c.Count)
 	}
 	cards(0)
 	q.sound(t)
 
-	_, err = q.SettleRestored(ctx, q.who, "messages", true)
+	_, err = q.Accounts.SettleRestored(ctx, q.who, "messages", true)
 	require.NoError(t, err)
 	require.NoError(t, q.Sending.Dispatch(ctx))
 	require.Len(t, q.post.Taken(), 2)
-	_, err = q.SettleRestored(ctx, q.who, "decisions", true)
+	_, err = q.Accounts.SettleRestored(ctx, q.who, "decisions", true)
 	require.NoError(t, err)
-	_, err = q.SettleRestored(ctx, q.who, "reminders", true)
+	_, err = q.Accounts.SettleRestored(ctx, q.who, "reminders", true)
 	require.NoError(t, err)
 	cards(reminders)
 	q.pass(t)
-	v, err = q.Restored(ctx, q.who)
+	v, err = q.Accounts.Restored(ctx, q.who)
 	require.NoError(t, err)
 	require.Empty(t, v.Messages)
 	require.Empty(t, v.Decisions)
@@ -143,29 +146,29 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 
 	r := p.restored(t, file) // the same backup, and another word
 	r.pass(t)
-	text, err := r.SettleRestored(ctx, r.who, "reminders", false)
+	text, err := r.Accounts.SettleRestored(ctx, r.who, "reminders", false)
 	require.NoError(t, err)
 	require.Equal(t, fmt.Sprintf("%d reminders dropped. What they are about stays as it is.", reminders), text)
 	require.NoError(t, r.Agenda.CatchUp(ctx))
-	c, err := r.Cards(ctx, r.who)
+	c, err := r.FollowUps.Cards(ctx, r.who)
 	require.NoError(t, err)
 	require.Empty(t, c.Cards)
 	require.True(t, r.named(t, "Ring 1").Open())
-	v, err = r.Restored(ctx, r.who)
+	v, err = r.Accounts.Restored(ctx, r.who)
 	require.NoError(t, err)
 	require.Empty(t, v.Reminders)
 	r.sound(t)
-	_, err = r.SettleRestored(ctx, r.who, "decisions", false)
+	_, err = r.Accounts.SettleRestored(ctx, r.who, "decisions", false)
 	require.NoError(t, err)
 	waiting := func(reminders int, decisions bool) {
 		t.Helper()
 		require.NoError(t, r.Agenda.CatchUp(ctx))
 		r.pass(t)
-		v, err = r.Restored(ctx, r.who)
+		v, err = r.Accounts.Restored(ctx, r.who)
 		require.NoError(t, err)
 		require.Len(t, v.Reminders, reminders)
 		require.Equal(t, decisions, len(v.Decisions) > 0)
-		c, err := r.Cards(ctx, r.who)
+		c, err := r.FollowUps.Cards(ctx, r.who)
 		require.NoError(t, err)
 		require.Empty(t, c.Cards)
 		r.sound(t)
@@ -190,23 +193,23 @@ func TestWhatCannotBeRestored(t *testing.T) {
 	f.take(t, letter("a@x", "m@x.example", "A"))
 	dir := t.TempDir()
 	file := filepath.Join(dir, "b")
-	require.NoError(t, f.Backup(ctx, f.dir, file, false))
-	_, _, err := Restore(ctx, file, f.dir)
+	require.NoError(t, f.Accounts.Backup(ctx, f.dir, file, false))
+	_, _, err := accounts.Restore(ctx, file, f.dir)
 	require.ErrorIs(t, err, store.ErrThere)
 	raw, err := os.ReadFile(file)
 	require.NoError(t, err)
 	for name, content := range map[string][]byte{"cut": raw[:len(raw)/2], "text": []byte("hello"), "empty": nil} {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), content, 0o600))
 		to := filepath.Join(dir, "to-"+name)
-		_, _, err := Restore(ctx, filepath.Join(dir, name), to)
+		_, _, err := accounts.Restore(ctx, filepath.Join(dir, name), to)
 		require.Error(t, err, name)
 		_, err = os.Stat(filepath.Join(to, "ebbe.db"))
 		require.ErrorIs(t, err, os.ErrNotExist, name)
 	}
-	copied, withKey, err := Restore(ctx, file, filepath.Join(dir, "good"))
+	copied, withKey, err := accounts.Restore(ctx, file, filepath.Join(dir, "good"))
 	require.NoError(t, err)
 	require.False(t, withKey)
-	require.Equal(t, f.now(), copied)
+	require.Equal(t, f.Now(), copied)
 	_, err = os.Stat(filepath.Join(dir, "good", "ebbe.key"))
 	require.ErrorIs(t, err, os.ErrNotExist)
 }

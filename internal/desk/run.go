@@ -18,7 +18,7 @@ func (d *Desk) Run(ctx context.Context) {
 	var lines sync.WaitGroup
 	defer lines.Wait()
 	lines.Go(func() { d.Agenda.Run(ctx) })
-	if d.links != nil {
+	if d.Accounts.Linked() {
 		lines.Go(func() { d.Mail.Run(ctx) })
 		lines.Go(func() { d.Sending.Run(ctx) })
 		lines.Go(func() { d.keepWorld(ctx) })

@@ -11,6 +11,8 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/composing"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
@@ -43,7 +45,7 @@ func going(t *testing.T, synced func(*posted)) *posted {
 	q.connected(t)
 	q.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	q.pass(t)
-	_, err = q.SendDraft(ctx, q.who, "", q.draft(t, writing.Reply, "Crate", "Thursday is fine.").ID, Sending{Then: inbox.Archive})
+	_, err = q.Writing.Send(ctx, q.who, "", q.draft(t, writing.Reply, "Crate", "Thursday is fine.").ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
 	q.later(time.Minute)
 	p = q
@@ -80,10 +82,12 @@ func TestTheEndOfTheProgramWhileSending(t *testing.T) {
 
 	p = going(t, func(*posted) {})
 	stopping, stop = context.WithCancel(ctx)
-	p.links.Network.Dial = func(c context.Context, network, address string) (net.Conn, error) {
-		stop()
-		return p.post.Dial(context.WithoutCancel(c), network, address)
-	}
+	p.link(func(l *accounts.Links) {
+		l.Network.Dial = func(c context.Context, network, address string) (net.Conn, error) {
+			stop()
+			return p.post.Dial(context.WithoutCancel(c), network, address)
+		}
+	})
 	_ = p.Sending.Dispatch(stopping)
 	require.Equal(t, writing.Waiting, p.state(t).State)
 	require.Zero(t, p.state(t).Attempts, "nothing was tried")
@@ -113,18 +117,18 @@ func TestACrashWhileSendingBringsTheConversationBack(t *testing.T) {
 func TestHiddenRecipientsStayHidden(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.pass(t)
-	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{Account: 1, To: []mail.Address{{Address: "a@x.example"}}, Bcc: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here."})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "a@x.example"}}, Bcc: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here."})
 	require.NoError(t, err)
-	_, err = p.SendDraft(ctx, p.who, "", d.ID, Sending{})
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{})
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	taken := p.post.Taken()[0]
 	require.Equal(t, []string{"a@x.example", "ann@x.example"}, taken.To)
 	require.NotContains(t, string(taken.Raw), "ann@x.example")
-	v, err := p.Conversation(ctx, p.who, p.where(t, "Plan").ID)
+	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Plan").ID)
 	require.NoError(t, err)
 	require.Equal(t, []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, v.Messages[0].Bcc)
 	p.pass(t)
@@ -139,9 +143,9 @@ func TestHiddenRecipientsStayHidden(t *testing.T) {
 func TestADraftIsOnTheServerSoon(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.pass(t)
-	d, err := p.BeginDraft(ctx, p.who, DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.ChangeDraft(ctx, p.who, d.ID, DraftChange{Account: 1, Subject: "Plan", Text: "Half a th"})
+	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: 1, Subject: "Plan", Text: "Half a th"})
 	require.NoError(t, err)
 	a := p.account(t)
 	wait, waits := p.Mail.UntilDraft(ctx, a)
@@ -161,24 +165,24 @@ func TestASecretIsSentOnlyWhereItWasStoredFor(t *testing.T) {
 	same := account
 	same.ID, same.Secret = 1, ""
 	same.Name = "Renamed"
-	_, err := p.PutAccount(ctx, p.who, same)
+	_, err := p.Accounts.Put(ctx, p.who, same)
 	require.NoError(t, err)
-	for what, change := range map[string]func(*AccountDraft){
-		"another mailbox host":        func(a *AccountDraft) { a.Mailbox.Host = "imap.evil.example" },
-		"another sending host":        func(a *AccountDraft) { a.Sending.Host = "smtp.evil.example" },
-		"a line that is less private": func(a *AccountDraft) { a.Mailbox.Security, a.Mailbox.Port = mail.StartTLS, 143 },
-		"another certificate": func(a *AccountDraft) {
+	for what, change := range map[string]func(*accounts.AccountDraft){
+		"another mailbox host":        func(a *accounts.AccountDraft) { a.Mailbox.Host = "imap.evil.example" },
+		"another sending host":        func(a *accounts.AccountDraft) { a.Sending.Host = "smtp.evil.example" },
+		"a line that is less private": func(a *accounts.AccountDraft) { a.Mailbox.Security, a.Mailbox.Port = mail.StartTLS, 143 },
+		"another certificate": func(a *accounts.AccountDraft) {
 			a.Sending.Trust = "0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef"
 		},
 	} {
 		v := same
 		change(&v)
-		_, err := p.PutAccount(ctx, p.who, v)
+		_, err := p.Accounts.Put(ctx, p.who, v)
 		require.ErrorContains(t, err, "Type it again", what)
-		_, err = p.TestAccount(ctx, p.who, v)
+		_, err = p.Accounts.Test(ctx, p.who, v)
 		require.ErrorContains(t, err, "Type it again", what)
 		v.Secret = "low tide"
-		_, err = p.TestAccount(ctx, p.who, v)
+		_, err = p.Accounts.Test(ctx, p.who, v)
 		require.NoError(t, err, what)
 	}
 }

@@ -15,6 +15,11 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/labelling"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -49,11 +54,11 @@ func (f *office) mixed(t testing.TB) map[string]int64 {
 func TestTheInboxArranged(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	f.decide(t, inbox.Star, Decision{Conversations: []int64{ids["Fan"]}})
-	f.decide(t, inbox.MarkRead, Decision{Conversations: []int64{ids["Copy"]}})
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{ids["Weekly 7"]}, FollowUp: &NewFollowUp{Title: "Read it", Keep: true}})
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{ids["Fan"]}})
+	f.decide(t, inbox.MarkRead, decide.Decision{Conversations: []int64{ids["Copy"]}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{ids["Weekly 7"]}, FollowUp: &followups.NewFollowUp{Title: "Read it", Keep: true}})
 	names := func(list []int64) (out []string) {
-		slips, err := f.Slips(ctx, f.who, list)
+		slips, err := f.Queue.Slips(ctx, f.who, list)
 		require.NoError(t, err)
 		for _, s := range slips {
 			out = append(out, s.Subject)
@@ -61,20 +66,20 @@ func TestTheInboxArranged(t *testing.T) {
 		return out
 	}
 	for _, c := range []struct {
-		a    Arrangement
+		a    queue.Arrangement
 		want string
 	}{
-		{Arrangement{Group: inbox.BySender}, "mirela@c.example: Crates 1, Crates 22; w@list.example: Weekly 7, Weekly 8; tomasz@m.example: Fan; jonas@m.example: Copy; noreply@vault.example: Humidity 59 %"},
-		{Arrangement{Group: inbox.BySender, Order: inbox.OldestFirst}, "mirela@c.example: Crates 22, Crates 1; w@list.example: Weekly 8, Weekly 7; tomasz@m.example: Fan; jonas@m.example: Copy; noreply@vault.example: Humidity 59 %"},
-		{Arrangement{Group: inbox.ByKind, Order: inbox.MostImportant}, "person: Crates 22, Crates 1, Fan, Copy; list: Weekly 8, Weekly 7; notice: Humidity 59 %"},
-		{Arrangement{Group: inbox.ByDay}, "2026-11-24: Crates 1, Fan, Copy, Weekly 7, Humidity 59 %; 2026-11-23: Crates 22; 2026-11-22: Weekly 8"},
-		{Arrangement{Group: inbox.ByAccount, Order: inbox.SenderFirst}, me + ": Copy, Crates 1, Crates 22, Humidity 59 %, Fan, Weekly 7, Weekly 8"},
-		{Arrangement{Where: search.Query{Starred: true}}, "arrived-today: Fan"},
-		{Arrangement{Where: search.Query{Unread: true, Kind: mail.Person}}, "arrived-today: Crates 1, Fan; yesterday: Crates 22"},
-		{Arrangement{Where: search.Query{Flagged: true}}, "arrived-today: Weekly 7"},
-		{Arrangement{Where: search.Query{Reach: mail.Copied}}, "arrived-today: Copy"},
-		{Arrangement{Where: search.Query{Reach: mail.Alone, Before: when.Of(begin.Add(-40 * time.Hour))}}, "older: Weekly 8"},
-		{Arrangement{Where: search.Query{From: "mirela@c.example", Words: "crate 22"}}, "yesterday: Crates 22"},
+		{queue.Arrangement{Group: inbox.BySender}, "mirela@c.example: Crates 1, Crates 22; w@list.example: Weekly 7, Weekly 8; tomasz@m.example: Fan; jonas@m.example: Copy; noreply@vault.example: Humidity 59 %"},
+		{queue.Arrangement{Group: inbox.BySender, Order: inbox.OldestFirst}, "mirela@c.example: Crates 22, Crates 1; w@list.example: Weekly 8, Weekly 7; tomasz@m.example: Fan; jonas@m.example: Copy; noreply@vault.example: Humidity 59 %"},
+		{queue.Arrangement{Group: inbox.ByKind, Order: inbox.MostImportant}, "person: Crates 22, Crates 1, Fan, Copy; list: Weekly 8, Weekly 7; notice: Humidity 59 %"},
+		{queue.Arrangement{Group: inbox.ByDay}, "2026-11-24: Crates 1, Fan, Copy, Weekly 7, Humidity 59 %; 2026-11-23: Crates 22; 2026-11-22: Weekly 8"},
+		{queue.Arrangement{Group: inbox.ByAccount, Order: inbox.SenderFirst}, me + ": Copy, Crates 1, Crates 22, Humidity 59 %, Fan, Weekly 7, Weekly 8"},
+		{queue.Arrangement{Where: search.Query{Starred: true}}, "arrived-today: Fan"},
+		{queue.Arrangement{Where: search.Query{Unread: true, Kind: mail.Person}}, "arrived-today: Crates 1, Fan; yesterday: Crates 22"},
+		{queue.Arrangement{Where: search.Query{Flagged: true}}, "arrived-today: Weekly 7"},
+		{queue.Arrangement{Where: search.Query{Reach: mail.Copied}}, "arrived-today: Copy"},
+		{queue.Arrangement{Where: search.Query{Reach: mail.Alone, Before: when.Of(begin.Add(-40 * time.Hour))}}, "older: Weekly 8"},
+		{queue.Arrangement{Where: search.Query{From: "mirela@c.example", Words: "crate 22"}}, "yesterday: Crates 22"},
 	} {
 		keys, groups := f.groups(t, c.a)
 		var got []string
@@ -83,10 +88,10 @@ func TestTheInboxArranged(t *testing.T) {
 		}
 		require.Equal(t, c.want, strings.Join(got, "; "), "%+v", c.a)
 	}
-	alike, err := f.Alike(ctx, f.who, ids["Crates 1"], true)
+	alike, err := f.Queue.Alike(ctx, f.who, ids["Crates 1"], true)
 	require.NoError(t, err)
 	require.Equal(t, []string{"Crates 1", "Crates 22"}, names(alike))
-	s, err := f.Senders(ctx, f.who, "")
+	s, err := f.Queue.Senders(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, 7, s.Left)
 	require.Equal(t, "mirela@c.example", s.Senders[0].Address)
@@ -100,7 +105,7 @@ func TestTheInboxArranged(t *testing.T) {
 func TestASitting(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	subjects := func(v SittingView) (out []string) {
+	subjects := func(v queue.SittingView) (out []string) {
 		for _, s := range v.Slips {
 			out = append(out, s.Subject)
 		}
@@ -111,7 +116,7 @@ func TestASitting(t *testing.T) {
 		inbox.OldestFirst:   {"Weekly 8", "Crates 22", "Humidity 59 %", "Weekly 7", "Copy", "Fan", "Crates 1"},
 		inbox.SenderFirst:   {"Copy", "Crates 1", "Crates 22", "Humidity 59 %", "Fan", "Weekly 7", "Weekly 8"},
 	} {
-		v, err := f.Sit(ctx, f.who, Sit{Order: order})
+		v, err := f.Queue.Sit(ctx, f.who, queue.Sit{Order: order})
 		require.NoError(t, err)
 		if order == inbox.SenderFirst {
 			slices.Sort(want)
@@ -122,18 +127,18 @@ func TestASitting(t *testing.T) {
 		}
 		require.Equal(t, want, subjects(v), order)
 	}
-	v, err := f.Sit(ctx, f.who, Sit{Order: inbox.MostImportant, Minutes: 10, Where: &search.Query{Kind: mail.Person}})
+	v, err := f.Queue.Sit(ctx, f.who, queue.Sit{Order: inbox.MostImportant, Minutes: 10, Where: &search.Query{Kind: mail.Person}})
 	require.NoError(t, err)
 	require.Equal(t, []string{"Crates 22", "Crates 1", "Fan", "Copy"}, subjects(v))
 	step := func(kind inbox.Kind, subject string, after time.Duration) journal.Decided {
 		f.clock.t = f.clock.t.Add(after)
-		return f.decide(t, kind, Decision{Conversations: []int64{ids[subject]}, Sitting: v.ID, Seen: inbox.Inbox, Return: f.moment(t, "next week")})
+		return f.decide(t, kind, decide.Decision{Conversations: []int64{ids[subject]}, Sitting: v.ID, Seen: inbox.Inbox, Return: f.moment(t, "next week")})
 	}
 	step(inbox.Archive, "Crates 22", 6*time.Second)
 	require.Equal(t, "Left undecided. Looks so far: 1.", step(inbox.Leave, "Crates 1", 30*time.Second).Text)
 	step(inbox.Snooze, "Fan", 10*time.Second)
 	f.reopen(t)
-	v, err = f.Sitting(ctx, f.who)
+	v, err = f.Queue.Sitting(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, []int64{ids["Copy"]}, v.Queue)
 	require.Equal(t, inbox.Sum{Decided: 2, Left: 1, Median: 8, ByKind: map[inbox.Kind]int{inbox.Archive: 1, inbox.Snooze: 1}}, v.Sum)
@@ -142,23 +147,23 @@ func TestASitting(t *testing.T) {
 		_, err = f.Journal.TakeBack(ctx, f.who, "")
 		require.NoError(t, err)
 	}
-	v, err = f.Sitting(ctx, f.who)
+	v, err = f.Queue.Sitting(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, []int64{ids["Crates 1"], ids["Fan"], ids["Copy"]}, v.Queue, "in their places again")
 	require.Equal(t, 1, v.Sum.Decided)
-	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{ids["Fan"]}}) // outside of the sitting
-	v, err = f.EndSitting(ctx, f.who)
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{ids["Fan"]}}) // outside of the sitting
+	v, err = f.Queue.EndSitting(ctx, f.who)
 	require.NoError(t, err)
 	require.NotZero(t, v.Ended)
 	require.Equal(t, 1, v.Sum.Decided)
 	step(inbox.Archive, "Copy", time.Second) // after its end: decided, but not in the sitting
-	v, err = f.Sitting(ctx, f.who)
+	v, err = f.Queue.Sitting(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 1, v.Sum.Decided)
 
-	_, err = f.Sit(ctx, f.who, Sit{Where: &search.Query{Starred: true}})
+	_, err = f.Queue.Sit(ctx, f.who, queue.Sit{Where: &search.Query{Starred: true}})
 	require.ErrorContains(t, err, "nothing to decide here")
-	_, err = f.Sit(ctx, f.who, Sit{Minutes: 500})
+	_, err = f.Queue.Sit(ctx, f.who, queue.Sit{Minutes: 500})
 	require.ErrorContains(t, err, "up to 240 minutes")
 	f.sound(t)
 }
@@ -172,20 +177,20 @@ func TestDecidingManyWhileOthersDecide(t *testing.T) {
 	for id := int64(1); id <= 5000; id++ {
 		ids = append(ids, id)
 	}
-	f.decide(t, inbox.Archive, Decision{Conversations: ids[:3]})
-	out := f.decide(t, inbox.ToBin, Decision{Conversations: append(slices.Clone(ids), ids[:10]...), Seen: inbox.Inbox})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: ids[:3]})
+	out := f.decide(t, inbox.ToBin, decide.Decision{Conversations: append(slices.Clone(ids), ids[:10]...), Seen: inbox.Inbox})
 	require.Equal(t, []any{4997, 3, 0}, []any{out.Count, out.Stale, out.Left})
 	require.Equal(t, "Binned 4997. 3 had been decided elsewhere meanwhile and stay as they are.", out.Text)
-	out = f.decide(t, inbox.ToBin, Decision{Conversations: ids[:3], Seen: inbox.Inbox})
+	out = f.decide(t, inbox.ToBin, decide.Decision{Conversations: ids[:3], Seen: inbox.Inbox})
 	require.Zero(t, out.Entry)
 	require.Contains(t, out.Text, "decided elsewhere meanwhile, so nothing was changed")
 	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	m, err := f.Matching(ctx, f.who, search.Query{})
+	m, err := f.Queue.Matching(ctx, f.who, search.Query{})
 	require.NoError(t, err)
 	require.Equal(t, 4997, m.Count)
-	f.decide(t, inbox.Snooze, Decision{Conversations: ids[3:103], Seen: inbox.Inbox, Return: f.moment(t, "tomorrow")})
-	days, err := f.Days(ctx, f.who, 14)
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: ids[3:103], Seen: inbox.Inbox, Return: f.moment(t, "tomorrow")})
+	days, err := f.Dayline.Days(ctx, f.who, 14)
 	require.NoError(t, err)
 	require.Equal(t, 100, days[1].Back)
 	f.sound(t)
@@ -194,20 +199,20 @@ func TestDecidingManyWhileOthersDecide(t *testing.T) {
 func TestTheRestAndAFreshStart(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	f.decide(t, inbox.Star, Decision{Conversations: []int64{ids["Fan"], ids["Weekly 8"]}})
-	out := f.decide(t, inbox.FreshStart, Decision{Where: &search.Query{Before: when.Of(begin.Add(-10 * time.Hour)), Unstarred: true}})
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{ids["Fan"], ids["Weekly 8"]}})
+	out := f.decide(t, inbox.FreshStart, decide.Decision{Where: &search.Query{Before: when.Of(begin.Add(-10 * time.Hour)), Unstarred: true}})
 	require.Equal(t, "A fresh start: archived 1. What gets a new message comes back by itself.", out.Text)
 	f.clock.t = begin.Add(time.Hour)
 	f.take(t, note("8@x", "Mirela <mirela@c.example>", me, "Re: Crates 22", f.clock.t, "References: <2@x>"))
 	require.Equal(t, 7, len(f.queue(t)), "a new message brings it back")
-	out = f.decide(t, inbox.Rest, Decision{})
+	out = f.decide(t, inbox.Rest, decide.Decision{})
 	require.Equal(t, []any{5, 2}, []any{out.Count, out.Left})
 	_, err := f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, 7, len(f.queue(t)))
-	out = f.decide(t, inbox.Archive, Decision{Where: &search.Query{From: "nobody@x.example"}})
+	out = f.decide(t, inbox.Archive, decide.Decision{Where: &search.Query{From: "nobody@x.example"}})
 	require.Contains(t, out.Text, "nothing of that kind in the inbox")
-	out = f.decide(t, inbox.Archive, Decision{Where: &search.Query{From: "w@list.example"}})
+	out = f.decide(t, inbox.Archive, decide.Decision{Where: &search.Query{From: "w@list.example"}})
 	require.Equal(t, 2, out.Count)
 	f.sound(t)
 }
@@ -217,15 +222,15 @@ func TestTheRestAndAFreshStart(t *testing.T) {
 func TestTakingBackOneOldStep(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	star := f.decide(t, inbox.Star, Decision{Conversations: []int64{ids["Fan"]}})
-	archived := f.decide(t, inbox.Archive, Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}})
-	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{ids["Crates 1"]}})
+	star := f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{ids["Fan"]}})
+	archived := f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}})
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{ids["Crates 1"]}})
 	out, err := f.Journal.TakeBackStep(ctx, f.who, "", star.Entry)
 	require.NoError(t, err)
 	require.Equal(t, "Taken back: “Fan”.", out.Text)
 	_, err = f.Journal.TakeBackStep(ctx, f.who, "", star.Entry)
 	require.ErrorContains(t, err, "taken back already")
-	snoozed := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Copy"]}, Return: f.moment(t, "tomorrow")})
+	snoozed := f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Copy"]}, Return: f.moment(t, "tomorrow")})
 	_, err = f.Journal.TakeBackStep(ctx, f.who, "", archived.Entry)
 	require.ErrorContains(t, err, "“Copy” has changed since (snoozed, Tue 24 Nov, 10:42). Take that back first")
 	require.Equal(t, 4, len(f.queue(t)), "nothing was changed by asking")
@@ -239,13 +244,13 @@ func TestTakingBackOneOldStep(t *testing.T) {
 	_, err = f.Journal.TakeBackStep(ctx, f.who, "", 9999)
 	require.ErrorIs(t, err, store.ErrNotFound)
 
-	h, err := f.History(ctx, f.who, store.Past{Conversation: ids["Fan"]})
+	h, err := f.Reading.History(ctx, f.who, store.Past{Conversation: ids["Fan"]})
 	require.NoError(t, err)
 	require.Len(t, h.Lines, 4, "starred, archived, and both taken back")
-	h, err = f.History(ctx, f.who, store.Past{Actor: store.ByMail})
+	h, err = f.Reading.History(ctx, f.who, store.Past{Actor: store.ByMail})
 	require.NoError(t, err)
 	require.Len(t, h.Lines, 1)
-	h, err = f.History(ctx, f.who, store.Past{Until: when.Of(begin.AddDate(0, 0, -1))})
+	h, err = f.Reading.History(ctx, f.who, store.Past{Until: when.Of(begin.AddDate(0, 0, -1))})
 	require.NoError(t, err)
 	require.Empty(t, h.Lines)
 	f.sound(t)
@@ -254,54 +259,54 @@ func TestTakingBackOneOldStep(t *testing.T) {
 func TestLabels(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	leg, err := f.MakeLabel(ctx, f.who, "loans / leg  two")
+	leg, err := f.Labels.Make(ctx, f.who, "loans / leg  two")
 	require.NoError(t, err)
 	require.Equal(t, "loans / leg two", leg.Path)
-	same, err := f.MakeLabel(ctx, f.who, "Loans/Leg two")
+	same, err := f.Labels.Make(ctx, f.who, "Loans/Leg two")
 	require.NoError(t, err)
 	require.Equal(t, leg.ID, same.ID, "it is found, not made twice")
 	loans := leg.Parent
-	f.decide(t, inbox.Label, Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Add: []int64{leg.ID}})
-	f.decide(t, inbox.Label, Decision{Conversations: []int64{ids["Copy"]}, Add: []int64{loans}})
+	f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Add: []int64{leg.ID}})
+	f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{ids["Copy"]}, Add: []int64{loans}})
 	found := func(label int64) int {
-		l, err := f.Find(ctx, f.who, search.Query{Label: label}, "")
+		l, err := f.Queue.Find(ctx, f.who, search.Query{Label: label}, "")
 		require.NoError(t, err)
 		return len(l.Slips)
 	}
 	require.Equal(t, []int{2, 2}, []int{found(loans), found(leg.ID)}, "a label finds what is below it")
 
 	leg.Name, leg.Parent = "second leg", 0
-	require.NoError(t, f.PutLabel(ctx, f.who, leg))
+	require.NoError(t, f.Labels.Put(ctx, f.who, leg))
 	require.Equal(t, 1, found(loans))
-	require.ErrorContains(t, f.PutLabel(ctx, f.who, LabelView{ID: loans, Name: "second leg", Color: "tide", Mark: "dot"}), "There is a label “second leg”")
-	require.ErrorContains(t, f.PutLabel(ctx, f.who, LabelView{ID: loans, Name: "x", Color: "coral", Mark: "dot"}), "colours and marks offered")
-	require.NoError(t, f.PutLabel(ctx, f.who, LabelView{ID: loans, Name: "loans", Parent: leg.ID, Color: "deep", Mark: "bar"}))
+	require.ErrorContains(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "second leg", Color: "tide", Mark: "dot"}), "There is a label “second leg”")
+	require.ErrorContains(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "x", Color: "coral", Mark: "dot"}), "colours and marks offered")
+	require.NoError(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "loans", Parent: leg.ID, Color: "deep", Mark: "bar"}))
 	leg.Parent = loans
-	require.ErrorContains(t, f.PutLabel(ctx, f.who, leg), "below itself")
-	_, err = f.MakeLabel(ctx, f.who, " / ")
+	require.ErrorContains(t, f.Labels.Put(ctx, f.who, leg), "below itself")
+	_, err = f.Labels.Make(ctx, f.who, " / ")
 	require.ErrorContains(t, err, "short name")
 
 	before := f.everything(t)
-	_, err = f.DropLabel(ctx, f.who, "", leg.ID)
+	_, err = f.Decisions.DropLabel(ctx, f.who, "", leg.ID)
 	require.NoError(t, err)
-	labels, err := f.Labels(ctx, f.who)
+	labels, err := f.Labels.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, labels, 1)
 	require.Equal(t, "loans", labels[0].Path, "what was below it has moved up")
 	for _, s := range f.everything(t) {
 		require.NotContains(t, s.Labels, leg.ID)
 	}
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Label, Conversations: []int64{ids["Fan"]}, Add: []int64{leg.ID}})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Label, Conversations: []int64{ids["Fan"]}, Add: []int64{leg.ID}})
 	require.ErrorContains(t, err, "deleted meanwhile")
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, before, f.everything(t))
-	labels, err = f.Labels(ctx, f.who)
+	labels, err = f.Labels.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, labels, 2, "the label is back")
 	_, err = f.Journal.Again(ctx, f.who, "")
 	require.NoError(t, err)
-	labels, err = f.Labels(ctx, f.who)
+	labels, err = f.Labels.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, labels, 1, "and deleted again")
 	f.sound(t)
@@ -310,57 +315,57 @@ func TestLabels(t *testing.T) {
 func TestPlaces(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	shop, err := f.PutSite(ctx, f.who, 0, " the  workshop ")
+	shop, err := f.Labels.PutSite(ctx, f.who, 0, " the  workshop ")
 	require.NoError(t, err)
-	again, err := f.PutSite(ctx, f.who, 0, "The workshop")
+	again, err := f.Labels.PutSite(ctx, f.who, 0, "The workshop")
 	require.NoError(t, err)
 	require.Equal(t, shop.ID, again.ID)
-	quay, err := f.PutSite(ctx, f.who, 0, "the quay")
+	quay, err := f.Labels.PutSite(ctx, f.who, 0, "the quay")
 	require.NoError(t, err)
-	_, err = f.PutSite(ctx, f.who, quay.ID, "the workshop")
+	_, err = f.Labels.PutSite(ctx, f.who, quay.ID, "the workshop")
 	require.ErrorContains(t, err, "There is a place")
-	out := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Until: inbox.UntilSite, Site: shop.ID})
+	out := f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Until: inbox.UntilSite, Site: shop.ID})
 	require.Equal(t, "Back all 2 when you are there.", out.Text)
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Weekly 7"]}, Until: inbox.UntilSite, Site: quay.ID})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Weekly 7"]}, Until: inbox.UntilSite, Site: quay.ID})
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.Len(t, f.queue(t), 4)
 
-	out, err = f.BeAt(ctx, f.who, "", shop.ID)
+	out, err = f.Labels.BeAt(ctx, f.who, "", shop.ID)
 	require.NoError(t, err)
 	require.Equal(t, "You are at the workshop. Back in the inbox: 2.", out.Text)
-	keys, _ := f.groups(t, Arrangement{})
+	keys, _ := f.groups(t, queue.Arrangement{})
 	require.Equal(t, string(inbox.HereToday), keys[0])
-	sites, err := f.Sites(ctx, f.who)
+	sites, err := f.Labels.Sites(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, shop.ID, sites.Here)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Len(t, f.queue(t), 4, "both wait there again")
 
-	out, err = f.DropSite(ctx, f.who, "", shop.ID)
+	out, err = f.Decisions.DropSite(ctx, f.who, "", shop.ID)
 	require.NoError(t, err)
 	require.Contains(t, out.Text, "What waited for it is back in the inbox: 2.")
 	require.Len(t, f.queue(t), 6)
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{ids["Fan"]}, Until: inbox.UntilSite, Site: shop.ID})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{ids["Fan"]}, Until: inbox.UntilSite, Site: shop.ID})
 	require.ErrorContains(t, err, "place has been deleted")
-	_, err = f.BeAt(ctx, f.who, "", shop.ID)
+	_, err = f.Labels.BeAt(ctx, f.who, "", shop.ID)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	sites, err = f.Sites(ctx, f.who)
+	sites, err = f.Labels.Sites(ctx, f.who)
 	require.NoError(t, err)
-	require.Equal(t, []SiteView{{quay.ID, "the quay", 1}, {shop.ID, "the workshop", 2}}, sites.Sites)
+	require.Equal(t, []labelling.SiteView{{ID: quay.ID, Name: "the quay", Waiting: 1}, {ID: shop.ID, Name: "the workshop", Waiting: 2}}, sites.Sites)
 	f.sound(t)
 }
 
 func TestSnoozesThatWait(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	someday := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Weekly 7"]}, Until: inbox.UntilSomeday})
+	someday := f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Weekly 7"]}, Until: inbox.UntilSomeday})
 	require.Equal(t, "Someday. Looked through Tue 1 Dec, 8:00.", someday.Text)
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Fan"]}, Until: inbox.UntilAnswer})
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Copy"]}, Until: inbox.UntilUnanswered, Return: f.moment(t, "thu 9:00")})
-	l, err := f.Later(ctx, f.who, "")
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Fan"]}, Until: inbox.UntilAnswer})
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Copy"]}, Until: inbox.UntilUnanswered, Return: f.moment(t, "thu 9:00")})
+	l, err := f.Queue.Later(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, []string{"Copy", "Weekly 7", "Fan"}, []string{l.Slips[0].Subject, l.Slips[1].Subject, l.Slips[2].Subject}, "what has no time comes last")
 
@@ -369,7 +374,7 @@ func TestSnoozesThatWait(t *testing.T) {
 	require.NoError(t, err)
 	s.Habits.Someday, s.Habits.Asleep = 15, true
 	require.NoError(t, f.Choose(ctx, f.who, s))
-	l, err = f.Later(ctx, f.who, "")
+	l, err = f.Queue.Later(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "2026-12-15T08:00", l.Slips[1].Position.Return.Local)
 	f.sound(t)
@@ -386,10 +391,10 @@ func TestSnoozesThatWait(t *testing.T) {
 
 	// To another day by dragging, at the time it had; and into the past not.
 	day := 5
-	out := f.decide(t, inbox.Snooze, Decision{Conversations: []int64{ids["Copy"]}, Seen: inbox.Snoozed, Day: &day})
+	out := f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Copy"]}, Seen: inbox.Snoozed, Day: &day})
 	require.Equal(t, "Back Sun 29 Nov, 9:00, if nobody has answered by then.", out.Text)
 	day = 0
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Snooze, Conversations: []int64{ids["Copy"]}, Seen: inbox.Snoozed, Day: &day})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{ids["Copy"]}, Seen: inbox.Snoozed, Day: &day})
 	require.ErrorContains(t, err, "has passed")
 
 	f.clock.t = begin.AddDate(0, 0, 22)
@@ -406,26 +411,26 @@ func TestSnoozesThatWait(t *testing.T) {
 func TestCombos(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	l, err := f.MakeLabel(ctx, f.who, "to read")
+	l, err := f.Labels.Make(ctx, f.who, "to read")
 	require.NoError(t, err)
 	s, err := f.Settings(ctx, f.who)
 	require.NoError(t, err)
 	combo := inbox.Chain{ID: "a", Name: "This week", Steps: []inbox.ComboStep{{Kind: inbox.FinishFollow}, {Kind: inbox.MakeFollowUp, Phrase: "fri"}, {Kind: inbox.Label, Labels: []int64{l.ID}}, {Kind: inbox.Archive}}}
 	s.Habits.Combos = []inbox.Chain{combo}
 	require.NoError(t, f.Choose(ctx, f.who, s))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{ids["Fan"]}, FollowUp: &NewFollowUp{Title: "Old", Keep: true}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{ids["Fan"]}, FollowUp: &followups.NewFollowUp{Title: "Old", Keep: true}})
 	before := f.everything(t)
-	out := f.decide(t, inbox.Combo, Decision{Conversations: []int64{ids["Fan"], ids["Crates 1"]}, Combo: "a", Seen: inbox.Inbox})
+	out := f.decide(t, inbox.Combo, decide.Decision{Conversations: []int64{ids["Fan"], ids["Crates 1"]}, Combo: "a", Seen: inbox.Inbox})
 	require.Equal(t, "“This week” done: 2.", out.Text)
-	open, err := f.FollowUps(ctx, f.who, FollowUpsAsked{})
+	open, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 	require.NoError(t, err)
-	log, err := f.Log(ctx, f.who, "")
+	log, err := f.FollowUps.Log(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "Old", log.FollowUps[0].Title)
 	made := open.Groups[3].FollowUps
 	require.Len(t, made, 2, "one for each conversation, due this week")
 	require.Equal(t, []string{"Reply to Mirela about crates 1", "Reply to Tomasz about fan", "2026-11-27"}, []string{min(made[0].Title, made[1].Title), max(made[0].Title, made[1].Title), made[0].Due.Local})
-	v, err := f.Conversation(ctx, f.who, ids["Fan"])
+	v, err := f.Reading.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.Equal(t, inbox.Archived, v.Slip.Position.Place)
 	require.Equal(t, []int64{l.ID}, v.Slip.Labels)
@@ -433,15 +438,15 @@ func TestCombos(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before, f.everything(t), "taken back as one")
 
-	_, err = f.DropLabel(ctx, f.who, "", l.ID)
+	_, err = f.Decisions.DropLabel(ctx, f.who, "", l.ID)
 	require.NoError(t, err)
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
 	require.ErrorContains(t, err, "uses a label that has been deleted")
 	s.Habits.Combos[0].Steps[1].Phrase = "whenever"
 	require.ErrorContains(t, f.Choose(ctx, f.who, s), "says “whenever”")
 	s.Habits.Combos = nil
 	require.NoError(t, f.Choose(ctx, f.who, s))
-	_, err = f.Decide(ctx, f.who, "", Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
 	require.ErrorContains(t, err, "combo has been deleted")
 	f.sound(t)
 }
@@ -449,36 +454,36 @@ func TestCombos(t *testing.T) {
 func TestNamesNotesDraftsAndLists(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	f.decide(t, inbox.Rename, Decision{Conversations: []int64{ids["Fan"]}, Text: "Case 7"})
-	f.decide(t, inbox.WriteNote, Decision{Conversations: []int64{ids["Fan"]}, Text: "Key is with Jonas."})
-	opened, err := f.Conversation(ctx, f.who, ids["Fan"])
+	f.decide(t, inbox.Rename, decide.Decision{Conversations: []int64{ids["Fan"]}, Text: "Case 7"})
+	f.decide(t, inbox.WriteNote, decide.Decision{Conversations: []int64{ids["Fan"]}, Text: "Key is with Jonas."})
+	opened, err := f.Reading.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
-	draft, err := f.BeginDraft(ctx, f.who, DraftBegun{Mode: writing.Reply, Message: opened.Messages[0].ID})
+	draft, err := f.Writing.Begin(ctx, f.who, composing.DraftBegun{Mode: writing.Reply, Message: opened.Messages[0].ID})
 	require.NoError(t, err)
-	_, err = f.ChangeDraft(ctx, f.who, draft.ID, DraftChange{To: draft.To, Text: "Dear Tomasz,"})
+	_, err = f.Writing.Change(ctx, f.who, draft.ID, composing.DraftChange{To: draft.To, Text: "Dear Tomasz,"})
 	require.NoError(t, err)
-	_, err = f.ChangeDraft(ctx, f.who, draft.ID, DraftChange{Text: strings.Repeat("x", maxDraft+1)})
+	_, err = f.Writing.Change(ctx, f.who, draft.ID, composing.DraftChange{Text: strings.Repeat("x", composing.MaxDraft+1)})
 	require.ErrorContains(t, err, "The part kept before is safe")
 	f.reopen(t)
-	v, err := f.Conversation(ctx, f.who, ids["Fan"])
+	v, err := f.Reading.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.Equal(t, []any{"Fan", "Case 7", "Key is with Jonas.", "Dear Tomasz,", true, true}, []any{v.Slip.Subject, v.Slip.Title, v.Note, v.Draft.Text, v.Slip.Note, v.Slip.Draft})
-	require.NoError(t, f.DropDraft(ctx, f.who, draft.ID))
-	v, err = f.Conversation(ctx, f.who, ids["Fan"])
+	require.NoError(t, f.Writing.Drop(ctx, f.who, draft.ID))
+	v, err = f.Reading.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.False(t, v.Slip.Draft)
 
-	require.ErrorContains(t, f.PutSavedList(ctx, f.who, SavedList{Name: "All"}), "narrow it")
-	require.NoError(t, f.PutSavedList(ctx, f.who, SavedList{Name: "Weekly", Query: search.Query{From: "w@list.example"}}))
-	require.NoError(t, f.PutSavedList(ctx, f.who, SavedList{Name: "Starred", Query: search.Query{Starred: true}, Folded: true}))
-	lists, err := f.SavedLists(ctx, f.who)
+	require.ErrorContains(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "All"}), "narrow it")
+	require.NoError(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "Weekly", Query: search.Query{From: "w@list.example"}}))
+	require.NoError(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "Starred", Query: search.Query{Starred: true}, Folded: true}))
+	lists, err := f.Queue.SavedLists(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, []any{"Weekly", 2, 2, "Starred", 0, 0}, []any{lists[0].Name, lists[0].Count, len(lists[0].Slips), lists[1].Name, lists[1].Count, len(lists[1].Slips)})
 	lists[0].Rank, lists[0].Folded = 5, true
-	require.NoError(t, f.PutSavedList(ctx, f.who, lists[0]))
-	require.NoError(t, f.DropSavedList(ctx, f.who, lists[1].ID))
-	require.ErrorIs(t, f.PutSavedList(ctx, f.who, lists[1]), store.ErrNotFound)
-	lists, err = f.SavedLists(ctx, f.who)
+	require.NoError(t, f.Queue.PutSavedList(ctx, f.who, lists[0]))
+	require.NoError(t, f.Queue.DropSavedList(ctx, f.who, lists[1].ID))
+	require.ErrorIs(t, f.Queue.PutSavedList(ctx, f.who, lists[1]), store.ErrNotFound)
+	lists, err = f.Queue.SavedLists(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, lists, 1)
 	require.Len(t, f.queue(t), 7, "what was on it stays")
@@ -489,7 +494,7 @@ func TestTheForecastOnTheDayline(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.clock.t = begin.AddDate(0, 0, -28)
 	f.fill(t, 1)
-	l, err := f.Dayline(ctx, f.who)
+	l, err := f.Dayline.Today(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, l.Forecast, "nothing is known yet")
 	for d := 27; d >= 0; d-- {
@@ -504,15 +509,15 @@ func TestTheForecastOnTheDayline(t *testing.T) {
 		}
 		f.clock.t = f.clock.t.Add(3 * time.Hour)
 		for _, s := range f.queue(t)[:4] {
-			f.decide(t, inbox.Archive, Decision{Conversations: []int64{s.ID}})
+			f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{s.ID}})
 		}
 	}
-	l, err = f.Dayline(ctx, f.who)
+	l, err = f.Dayline.Today(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, numbers.Point{At: l.Now, Left: 5}, l.Forecast[0])
 	require.Equal(t, 28, l.Learned)
 	require.Equal(t, 1, l.Forecast[len(l.Forecast)-1].Left, "four are decided at half past one")
-	m, err := f.Misses(ctx, f.who)
+	m, err := f.Dayline.Misses(ctx, f.who)
 	require.NoError(t, err)
 	require.Greater(t, m.Days, 14)
 	require.LessOrEqual(t, m.Median, 4.0)

@@ -7,6 +7,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -17,7 +18,7 @@ import (
 func (d *Desk) Start(ctx context.Context) error {
 	err := d.start(ctx)
 	if err == nil {
-		err = d.lookedAt(ctx, 0) // with no account to look at, the rest after a restore is over at once
+		err = d.Accounts.LookedAt(ctx, 0) // with no account to look at, the rest after a restore is over at once
 	}
 	return err
 }
@@ -39,7 +40,7 @@ func (d *Desk) start(ctx context.Context) error {
 		if err := realign(t); err != nil {
 			return err
 		}
-		if err := d.beginRest(t); err != nil {
+		if err := d.Accounts.BeginRest(t); err != nil {
 			return err
 		}
 		if err := d.Sending.Resume(t); err != nil {
@@ -61,7 +62,7 @@ func (d *Desk) start(ctx context.Context) error {
 			if at != 0 {
 				continue
 			}
-			if err := callForClosing(t, box, p, d.now()); err != nil { // a database of before there was closing the day
+			if err := followups.CallForClosing(t, box, p, d.Now()); err != nil { // a database of before there was closing the day
 				return err
 			}
 		}

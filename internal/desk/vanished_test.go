@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -21,7 +23,7 @@ func filled(t *testing.T, n int) *posted {
 	}
 	p.connected(t).pass(t)
 	for i := range 3 {
-		p.decide(t, inbox.Snooze, Decision{Conversations: []int64{p.where(t, fmt.Sprintf("Matter %d", i)).ID}, Return: p.moment(t, "fri 9:00")})
+		p.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{p.where(t, fmt.Sprintf("Matter %d", i)).ID}, Return: p.moment(t, "fri 9:00")})
 	}
 	p.pass(t)
 	return p
@@ -36,13 +38,13 @@ func (p *posted) vanish(n int) {
 }
 
 func (p *posted) left(t *testing.T) int {
-	q, err := p.Queue(ctx, p.who, Arrangement{})
+	q, err := p.Queue.Arranged(ctx, p.who, queue.Arrangement{})
 	require.NoError(t, err)
 	return q.Left
 }
 
 func (p *posted) asked(t *testing.T) int {
-	v, err := p.Accounts(ctx, p.who)
+	v, err := p.Accounts.All(ctx, p.who)
 	require.NoError(t, err)
 	return v.Accounts[0].Vanished
 }
@@ -75,7 +77,7 @@ func TestAnInboxThatWasEmptiedElsewhereIsAskedAbout(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, p.left(t))
 	require.Equal(t, inbox.Bin, p.where(t, "Matter 1").Place)
-	h, err := p.History(ctx, p.who, store.Past{})
+	h, err := p.Reading.History(ctx, p.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, 40, h.Lines[0].Count)
 	_, err = p.Journal.TakeBackStep(ctx, p.who, "", h.Lines[0].ID)
@@ -116,7 +118,7 @@ func TestFewThatVanishAndManyThatMoveAreFollowed(t *testing.T) {
 	p.pass(t)
 	require.Zero(t, p.asked(t))
 	require.Zero(t, p.left(t))
-	h, err := p.History(ctx, p.who, store.Past{})
+	h, err := p.Reading.History(ctx, p.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, 30, h.Lines[0].Count, "one line")
 	p.sound(t)

@@ -15,6 +15,9 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/calendars"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
@@ -23,13 +26,13 @@ import (
 // down writes a follow-up down by a line, as the field on every screen does.
 func (f *office) down(t testing.TB, line string) followup.FollowUp {
 	t.Helper()
-	w, err := f.ReadLine(ctx, f.who, LineAsked{Line: line})
+	w, err := f.FollowUps.ReadLine(ctx, f.who, followups.LineAsked{Line: line})
 	require.NoError(t, err)
 	for _, p := range w.Parts {
 		require.Empty(t, p.Wrong, line)
 	}
 	n := w.FollowUp
-	_, err = f.WriteDown(ctx, f.who, "", NewFollowUp{Title: n.Title, Due: n.Due, Start: n.Start, Priority: n.Priority, Project: n.Project, Context: n.Context, Stage: n.Stage, With: n.With, Labels: n.Labels,
+	_, err = f.FollowUps.WriteDown(ctx, f.who, "", followups.NewFollowUp{Title: n.Title, Due: n.Due, Start: n.Start, Priority: n.Priority, Project: n.Project, Context: n.Context, Stage: n.Stage, With: n.With, Labels: n.Labels,
 		Effort: n.Effort, Reminders: n.Reminders, Repeat: n.Repeat, Waits: n.Waits})
 	require.NoError(t, err)
 	return f.named(t, n.Title)
@@ -51,19 +54,19 @@ func (f *office) named(t testing.TB, title string) (out followup.FollowUp) {
 	return out
 }
 
-func (f *office) step(t testing.TB, s FollowUpStep, of ...followup.FollowUp) journal.Decided {
+func (f *office) step(t testing.TB, s followups.FollowUpStep, of ...followup.FollowUp) journal.Decided {
 	t.Helper()
 	for _, x := range of {
 		s.UIDs = append(s.UIDs, x.UID)
 	}
-	out, err := f.StepFollowUps(ctx, f.who, "", s)
+	out, err := f.FollowUps.StepAll(ctx, f.who, "", s)
 	require.NoError(t, err)
 	return out
 }
 
 func (f *office) list(t testing.TB, by followup.By, n followup.Narrow) map[string][]string {
 	t.Helper()
-	l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{By: by, Narrow: n})
+	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: by, Narrow: n})
 	require.NoError(t, err)
 	out := map[string][]string{}
 	for _, g := range l.Groups {
@@ -81,14 +84,14 @@ func day(n int) *int { return &n }
 
 func TestFollowUpsSeenEveryWay(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	l, err := f.MakeLabel(ctx, f.who, "to read")
+	l, err := f.Labels.Make(ctx, f.who, "to read")
 	require.NoError(t, err)
 	f.down(t, "Ring the mover / fri 10 / project opening / urgent")
 	f.down(t, "Count chairs / project opening / under way / takes 2 h / today")
 	f.down(t, "Read the letter / label to read / at the workshop / low")
 	f.down(t, "Ask Halvard / with halvard@l.example / 20 nov 2027")
 	done := f.down(t, "Send the plan / tomorrow")
-	f.step(t, FollowUpStep{Kind: inbox.FinishFollow}, done)
+	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, done)
 
 	require.Equal(t, map[string][]string{"today": {"Count chairs"}, "this-week": {"Ring the mover"}, "next-weeks": {"Ask Halvard"}, "no-date": {"Read the letter"}}, f.list(t, followup.ByDate, followup.Narrow{}))
 	require.Equal(t, map[string][]string{"todo": {"Ring the mover", "Ask Halvard", "Read the letter"}, "under-way": {"Count chairs"}, "finished": {"Send the plan"}}, f.list(t, followup.ByStage, followup.Narrow{}))
@@ -115,17 +118,17 @@ func TestFollowUpsSeenEveryWay(t *testing.T) {
 			all = append(all, titles...)
 		}
 		require.Equal(t, c.want, all, "%+v", c.n)
-		one, err := f.OneByOne(ctx, f.who, c.n)
+		one, err := f.FollowUps.OneByOne(ctx, f.who, c.n)
 		require.NoError(t, err)
 		require.Len(t, one, 1)
 	}
 
-	list, err := f.FollowUps(ctx, f.who, FollowUpsAsked{By: followup.ByStage})
+	list, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: followup.ByStage})
 	require.NoError(t, err)
 	require.Equal(t, followup.Day{Start: list.Days[0].Start, Open: 1, Load: 120, Usual: 180}, list.Days[0])
 	require.Equal(t, []int{0, 1, 1}, []int{list.Late.Open, list.Later.Open, list.NoDate.Open})
 	f.down(t, "Write the text / today / takes 90 min")
-	list, err = f.FollowUps(ctx, f.who, FollowUpsAsked{})
+	list, err = f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 	require.NoError(t, err)
 	require.True(t, list.Days[0].Over, "210 minutes are more than three hours")
 	f.sound(t)
@@ -138,7 +141,7 @@ func TestLongGroupsOfFollowUps(t *testing.T) {
 		f.down(t, fmt.Sprintf("Thing %03d / %s", i, []string{"mon", "project loans", "tue", "project loans / thu"}[i%4]))
 	}
 	for _, by := range followup.Bys {
-		l, err := f.FollowUps(ctx, f.who, FollowUpsAsked{By: by})
+		l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: by})
 		require.NoError(t, err)
 		seen := map[string]int{}
 		for _, g := range l.Groups {
@@ -146,7 +149,7 @@ func TestLongGroupsOfFollowUps(t *testing.T) {
 				seen[v.UID]++
 			}
 			for next := g.Next; next != ""; {
-				page, err := f.FollowUpPage(ctx, f.who, FollowUpsAsked{By: by}, g.Key, next)
+				page, err := f.FollowUps.Page(ctx, f.who, followups.FollowUpsAsked{By: by}, g.Key, next)
 				require.NoError(t, err)
 				for _, v := range page.FollowUps {
 					seen[v.UID]++
@@ -164,36 +167,36 @@ func TestLongGroupsOfFollowUps(t *testing.T) {
 func TestTheBoardAndWhatItMeans(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Clause 7"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Strike clause 7", Keep: true}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Strike clause 7", Keep: true}})
 	made := f.named(t, "Strike clause 7")
 	require.Equal(t, mail.Address{Name: "Halvard", Address: "halvard@l.example"}, made.With)
-	require.Equal(t, "Now in “With others”.", f.step(t, FollowUpStep{Kind: inbox.PutInStage, Stage: "others"}, made).Text)
-	w, err := f.Waiting(ctx, f.who, "")
+	require.Equal(t, "Now in “With others”.", f.step(t, followups.FollowUpStep{Kind: inbox.PutInStage, Stage: "others"}, made).Text)
+	w, err := f.FollowUps.Waiting(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "Strike clause 7", w.FollowUps[0].Title)
 	require.Len(t, f.queue(t), 1)
-	f.step(t, FollowUpStep{Kind: inbox.PutInStage, Stage: "finished"}, made)
+	f.step(t, followups.FollowUpStep{Kind: inbox.PutInStage, Stage: "finished"}, made)
 	require.Empty(t, f.queue(t), "finishing archives its conversation")
-	_, err = f.StepFollowUps(ctx, f.who, "", FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "todo", Seen: "open"})
+	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "todo", Seen: "open"})
 	require.ErrorContains(t, err, "was finished meanwhile and stays so", "somebody dragged what had just been finished")
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Len(t, f.queue(t), 1, "both came back in one step")
 	require.True(t, f.named(t, "Strike clause 7").Waiting())
 
-	s, err := f.FollowUpSettings(ctx, f.who)
+	s, err := f.FollowUps.Settings(ctx, f.who)
 	require.NoError(t, err)
 	set := s.Settings
 	set.Keep = true
 	set.Stages = []followup.Stage{{Name: "Now", Means: followup.Mine}, {Name: "Away", Means: followup.Others}, {Name: "Done", Means: followup.Done}}
-	require.NoError(t, f.ChooseFollowUps(ctx, f.who, set))
+	require.NoError(t, f.FollowUps.Choose(ctx, f.who, set))
 	got := f.list(t, followup.ByStage, followup.Narrow{})
 	require.Len(t, got, 1, "what was in a stage that is gone is in one of the others")
-	f.step(t, FollowUpStep{Kind: inbox.FinishFollow}, made)
+	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, made)
 	require.Len(t, f.queue(t), 1, "the conversation stays where it is, if that is wanted")
 	set.Stages = set.Stages[:2]
-	require.ErrorContains(t, f.ChooseFollowUps(ctx, f.who, set), "needs a stage")
-	_, err = f.StepFollowUps(ctx, f.who, "", FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "under-way"})
+	require.ErrorContains(t, f.FollowUps.Choose(ctx, f.who, set), "needs a stage")
+	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "under-way"})
 	require.ErrorContains(t, err, "has been deleted meanwhile")
 	f.sound(t)
 }
@@ -201,13 +204,13 @@ func TestTheBoardAndWhatItMeans(t *testing.T) {
 func TestWhatLiesInTheBinStaysThere(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "halvard@l.example", "Clause 7"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Strike it"}})
-	f.decide(t, inbox.ToBin, Decision{Conversations: []int64{1}})
-	v, err := f.FollowUp(ctx, f.who, f.named(t, "Strike it").UID)
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Strike it"}})
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{1}})
+	v, err := f.FollowUps.One(ctx, f.who, f.named(t, "Strike it").UID)
 	require.NoError(t, err)
 	require.True(t, v.Gone, "it says that its conversation was thrown away")
-	f.step(t, FollowUpStep{Kind: inbox.FinishFollow}, v.FollowUp)
-	c, err := f.Conversation(ctx, f.who, 1)
+	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, v.FollowUp)
+	c, err := f.Reading.Conversation(ctx, f.who, 1)
 	require.NoError(t, err)
 	require.Equal(t, inbox.Bin, c.Slip.Position.Place)
 }
@@ -217,14 +220,14 @@ func TestRepeatingOnFinishing(t *testing.T) {
 	first := f.down(t, "Read the humidity / every tue / remind when due / today 15:00")
 	require.Equal(t, "2026-11-24T15:00", first.Due.Local)
 	f.clock.t = begin.Add(15 * 24 * time.Hour)
-	out := f.step(t, FollowUpStep{Kind: inbox.FinishFollow}, first)
+	out := f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, first)
 	require.Equal(t, "Finished. The next is due Tue 15 Dec, 15:00; 2 were missed and are not made up for.", out.Text)
 	next := f.named(t, "Read the humidity")
 	require.NotEqual(t, first.UID, next.UID)
 	require.True(t, next.Open())
 	f.clock.t = next.Due.At.Time()
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1, "its reminder goes with it")
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
@@ -241,18 +244,18 @@ func TestClosingTheDay(t *testing.T) {
 		f.down(t, fmt.Sprintf("Thing %d / today / takes 1 h", i))
 	}
 	f.down(t, "Full / tomorrow / takes 3 h")
-	c, err := f.Closing(ctx, f.who)
+	c, err := f.FollowUps.Closing(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, c.Items, 4)
 	require.Equal(t, []int{2, 3, 6}, c.Items[0].Free, "tomorrow is full, then the weekend")
 
 	f.clock.t = time.Date(2026, 11, 24, 16, 0, 0, 0, time.UTC) // 17:00
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 4, cards.Close, "the user is called for")
-	require.NoError(t, f.ClosedDay(ctx, f.who))
-	cards, err = f.Cards(ctx, f.who)
+	require.NoError(t, f.FollowUps.ClosedDay(ctx, f.who))
+	cards, err = f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Zero(t, cards.Close)
 
@@ -260,31 +263,31 @@ func TestClosingTheDay(t *testing.T) {
 	for _, i := range c.Items {
 		all = append(all, i.FollowUp)
 	}
-	require.Equal(t, "Moved 4 to Wed 25 Nov.", f.step(t, FollowUpStep{Kind: inbox.PutOff, Day: day(1), Closing: true, Seen: "open"}, all...).Text)
-	c, err = f.Closing(ctx, f.who)
+	require.Equal(t, "Moved 4 to Wed 25 Nov.", f.step(t, followups.FollowUpStep{Kind: inbox.PutOff, Day: day(1), Closing: true, Seen: "open"}, all...).Text)
+	c, err = f.FollowUps.Closing(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, c.Items)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	c, err = f.Closing(ctx, f.who)
+	c, err = f.FollowUps.Closing(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, c.Items, 4, "all of it was one step")
 	for i, want := range []string{"Moved to Wed 25 Nov.", "Moved to Thu 26 Nov.", "Moved to Fri 27 Nov. It is the third time that it was put off."} {
-		require.Equal(t, want, f.step(t, FollowUpStep{Kind: inbox.PutOff, Day: day(i + 1), Closing: true}, all[0]).Text)
+		require.Equal(t, want, f.step(t, followups.FollowUpStep{Kind: inbox.PutOff, Day: day(i + 1), Closing: true}, all[0]).Text)
 	}
 	require.Equal(t, 3, f.named(t, all[0].Title).Moved)
-	require.Equal(t, "No date any more.", f.step(t, FollowUpStep{Kind: inbox.PutOff}, all[1]).Text)
-	require.Equal(t, "Dropped.", f.step(t, FollowUpStep{Kind: inbox.DropFollow}, all[2]).Text)
-	_, err = f.StepFollowUps(ctx, f.who, "", FollowUpStep{Kind: inbox.PutOff, UIDs: []string{all[2].UID}, Day: day(1)})
+	require.Equal(t, "No date any more.", f.step(t, followups.FollowUpStep{Kind: inbox.PutOff}, all[1]).Text)
+	require.Equal(t, "Dropped.", f.step(t, followups.FollowUpStep{Kind: inbox.DropFollow}, all[2]).Text)
+	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.PutOff, UIDs: []string{all[2].UID}, Day: day(1)})
 	require.ErrorContains(t, err, "is done, so it was not moved")
 
 	f.clock.t = begin.Add(24 * time.Hour) // the next morning nobody is called for the day before
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	s, err := f.FollowUpSettings(ctx, f.who)
+	s, err := f.FollowUps.Settings(ctx, f.who)
 	require.NoError(t, err)
 	off := s.Settings
 	off.CloseAt = -1
-	require.NoError(t, f.ChooseFollowUps(ctx, f.who, off))
+	require.NoError(t, f.FollowUps.Choose(ctx, f.who, off))
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
 		at, err := tx.TimeOf(1, inbox.CloseDay)
 		require.Zero(t, at)
@@ -296,9 +299,9 @@ func TestClosingTheDay(t *testing.T) {
 func TestWaitingEndsWithAMessage(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Clause 7"), letter("b@x", "Jonas <jonas@m.example>", "Report"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Wait for Halvard", Waits: followup.Wait{Since: f.now(), Only: true, Ask: f.moment(t, "thu 9")}}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Wait for Halvard", Waits: followup.Wait{Since: f.Now(), Only: true, Ask: f.moment(t, "thu 9")}}})
 	f.down(t, "Report of Jonas / waits for jonas / ask again wed")
-	line, err := f.Dayline(ctx, f.who)
+	line, err := f.Dayline.Today(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 2, line.Waiting)
 
@@ -313,16 +316,16 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 
 	f.clock.t = f.moment(t, "wed 8:00").At.Time()
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, "Report of Jonas", cards.Cards[0].Title, "it is time to ask again")
-	f.step(t, FollowUpStep{Kind: inbox.SeenReminder}, cards.Cards[0].FollowUp)
+	f.step(t, followups.FollowUpStep{Kind: inbox.SeenReminder}, cards.Cards[0].FollowUp)
 	f.arrive(t, f.letter("e@x", "Jonas <jonas@m.example>", "The report"))
 	report := f.named(t, "Report of Jonas")
 	require.True(t, report.Open() && !report.Waiting() && report.Card, "it is mine again, and says so")
-	_, err = f.StepFollowUps(ctx, f.who, "", FollowUpStep{Kind: inbox.WaitFor, UIDs: []string{report.UID}, Ask: when.Moment{At: 5}})
+	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.WaitFor, UIDs: []string{report.UID}, Ask: when.Moment{At: 5}})
 	require.ErrorContains(t, err, "still ahead")
-	require.Contains(t, f.step(t, FollowUpStep{Kind: inbox.WaitFor, With: mail.Address{Name: "Priya"}, Ask: f.moment(t, "fri 9")}, report).Text, "Waiting for Priya, to ask again Fri 27 Nov, 9:00.")
+	require.Contains(t, f.step(t, followups.FollowUpStep{Kind: inbox.WaitFor, With: mail.Address{Name: "Priya"}, Ask: f.moment(t, "fri 9")}, report).Text, "Waiting for Priya, to ask again Fri 27 Nov, 9:00.")
 	f.sound(t)
 }
 
@@ -352,13 +355,13 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 		notice = (<-events).Notice
 	}
 	require.Contains(t, notice, "9 reminders have come up.")
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, cards.Cards)
 	require.Regexp(t, "^9 reminders have come up: 4 urgent, 9 late. The first is “Thing [1357]”.$", cards.Sum)
-	_, err = f.PutCardsAway(ctx, f.who, "")
+	_, err = f.FollowUps.PutCardsAway(ctx, f.who, "")
 	require.NoError(t, err)
-	cards, err = f.Cards(ctx, f.who)
+	cards, err = f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Zero(t, cards.Count)
 	f.sound(t)
@@ -368,15 +371,15 @@ func TestTheProposalForAMessage(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "Mirela Dossett <mirela@c.example>", "Crates"))
 	f.take(t, "From: Mirela Dossett <mirela@c.example>\nTo: solvei@m.example\nSubject: Crates again\nDate: Tue, 24 Nov 2026 09:30:00 +0100\nMessage-ID: <b@x>\n\nCould you confirm the crate sizes by Thursday noon?\n\n> Would you send the old ones?\n")
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Measure", Project: "loans"}})
-	p, err := f.Proposal(ctx, f.who, 2)
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Measure", Project: "loans"}})
+	p, err := f.FollowUps.Proposal(ctx, f.who, 2)
 	require.NoError(t, err)
 	require.Equal(t, "Confirm the crate sizes", p.Title)
 	require.Equal(t, "2026-11-26T12:00", p.Due.Local)
 	require.Equal(t, "loans", p.Project, "as with her before")
 	require.False(t, p.Known)
 	f.clock.t = begin.Add(100 * time.Hour)
-	p, err = f.Proposal(ctx, f.who, 2)
+	p, err = f.FollowUps.Proposal(ctx, f.who, 2)
 	require.NoError(t, err)
 	require.True(t, p.Due.IsZero(), "a time that has passed is not proposed")
 }
@@ -389,12 +392,12 @@ func invited(id, from, method string, sequence int, start string, more ...string
 
 func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	_, err := f.PutEvent(ctx, f.who, "", "", EventDraft{Title: "Call", Start: f.moment(t, "thu 9:30"), End: f.moment(t, "thu 10:30"), Remind: 15})
+	_, err := f.Calendar.PutEvent(ctx, f.who, "", "", calendars.EventDraft{Title: "Call", Start: f.moment(t, "thu 9:30"), End: f.moment(t, "thu 10:30"), Remind: 15})
 	require.NoError(t, err)
 	f.take(t, invited("a@x", "Grete <grete@x.example>", "REQUEST", 0, "20261126T100000"))
-	look := func(id int64) Invitation {
+	look := func(id int64) calendars.Invitation {
 		t.Helper()
-		v, err := f.Conversation(ctx, f.who, id)
+		v, err := f.Reading.Conversation(ctx, f.who, id)
 		require.NoError(t, err)
 		require.Len(t, v.Invitations, 1)
 		return v.Invitations[0]
@@ -402,12 +405,12 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	i := look(1)
 	require.Equal(t, calendar.Fresh, i.News)
 	require.Equal(t, "Call", i.Clashes[0].Title)
-	out, err := f.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
+	out, err := f.Calendar.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
 	require.NoError(t, err)
 	require.Equal(t, "Accepted, Thu 26 Nov, 10:00. The answer waits in the outbox until there is an account to send it with.", out.Text)
-	_, err = f.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
+	_, err = f.Calendar.AnswerInvitation(ctx, f.who, "k", i.Message, "talk@x", calendar.Yes, "")
 	require.NoError(t, err)
-	box, err := f.Outbox(ctx, f.who, 0)
+	box, err := f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Len(t, box.Messages, 1, "the same request answers once")
 	require.Equal(t, "Accepted: Talk", box.Messages[0].Subject)
@@ -415,7 +418,7 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	require.Equal(t, calendar.Known, look(1).News)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	box, err = f.Outbox(ctx, f.who, 0)
+	box, err = f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Empty(t, box.Messages, "taken back, nothing is sent")
 	require.Equal(t, calendar.Fresh, look(1).News)
@@ -426,20 +429,20 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 	moved := look(2)
 	require.Equal(t, calendar.Moved, moved.News)
 	require.Equal(t, "2026-11-26T10:00", moved.Have.Start.Local)
-	_, err = f.AnswerInvitation(ctx, f.who, "", moved.Message, "talk@x", calendar.No, "I am on the train.")
+	_, err = f.Calendar.AnswerInvitation(ctx, f.who, "", moved.Message, "talk@x", calendar.No, "I am on the train.")
 	require.NoError(t, err)
 	require.Equal(t, calendar.Outdated, look(1).News)
-	_, err = f.AnswerInvitation(ctx, f.who, "", i.Message, "talk@x", calendar.Yes, "")
+	_, err = f.Calendar.AnswerInvitation(ctx, f.who, "", i.Message, "talk@x", calendar.Yes, "")
 	require.ErrorContains(t, err, "newer version")
 	f.take(t, invited("ccc@x", "Grete <grete@x.example>", "CANCEL", 2, "20261126T110000", "STATUS:CANCELLED"))
 	off := look(3)
 	require.Equal(t, calendar.CalledOff, off.News)
-	_, err = f.AnswerInvitation(ctx, f.who, "", off.Message, "talk@x", calendar.Yes, "")
+	_, err = f.Calendar.AnswerInvitation(ctx, f.who, "", off.Message, "talk@x", calendar.Yes, "")
 	require.ErrorContains(t, err, "called this off")
-	out, err = f.AnswerInvitation(ctx, f.who, "", off.Message, "talk@x", "", "")
+	out, err = f.Calendar.AnswerInvitation(ctx, f.who, "", off.Message, "talk@x", "", "")
 	require.NoError(t, err)
 	require.Equal(t, "Marked as called off in the calendar.", out.Text)
-	box, err = f.Outbox(ctx, f.who, 0)
+	box, err = f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.Len(t, box.Messages, 2)
 	require.Equal(t, "I am on the train.", box.Messages[0].Text)
@@ -449,93 +452,93 @@ func TestInvitationsAreShownAndAnswered(t *testing.T) {
 func TestTheWeekOfTheCalendar(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, "From: Oona <oona@v.example>\nTo: solvei@m.example\nSubject: Rooms\nDate: Tue, 24 Nov 2026 09:30:00 +0100\nMessage-ID: <a@x>\n\nShall we meet on Friday from 14:00 to 15:30, or on Monday at 9:00?\n", letter("bb@x", "jonas@m.example", "Later"))
-	times, err := f.FindTimes(ctx, f.who, 1)
+	times, err := f.Calendar.FindTimes(ctx, f.who, 1)
 	require.NoError(t, err)
 	require.Equal(t, "Rooms", times.Title)
 	require.Equal(t, []string{"Fri 27 Nov, 14:00 to 15:30", "Mon 30 Nov, 9:00"}, []string{times.Times[0].Means, times.Times[1].Means})
 	require.Equal(t, "oona@v.example", times.Guests[0].Address.Address)
-	_, err = f.PutEvent(ctx, f.who, "", "", EventDraft{Title: times.Title, Start: times.Times[0].Start, End: times.Times[0].End, Guests: times.Guests, Remind: 30, Conversation: 1, Archive: true})
+	_, err = f.Calendar.PutEvent(ctx, f.who, "", "", calendars.EventDraft{Title: times.Title, Start: times.Times[0].Start, End: times.Times[0].End, Guests: times.Guests, Remind: 30, Conversation: 1, Archive: true})
 	require.NoError(t, err)
 	require.Len(t, f.queue(t), 1, "its mail left the inbox")
-	_, err = f.PutEvent(ctx, f.who, "", "", EventDraft{Title: "Round", Start: f.moment(t, "mon 9:00"), Rule: "FREQ=WEEKLY", Remind: -1})
+	_, err = f.Calendar.PutEvent(ctx, f.who, "", "", calendars.EventDraft{Title: "Round", Start: f.moment(t, "mon 9:00"), Rule: "FREQ=WEEKLY", Remind: -1})
 	require.NoError(t, err)
 	f.down(t, "Ring / fri 10")
-	f.decide(t, inbox.Snooze, Decision{Conversations: []int64{2}, Return: f.moment(t, "thu 8:00")})
-	w, err := f.CalendarWeek(ctx, f.who, "")
+	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{2}, Return: f.moment(t, "thu 8:00")})
+	w, err := f.Calendar.Week(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "2026-11-23", w.From)
 	require.Equal(t, "Rooms", w.Days[4].Slots[0].Title)
 	require.Equal(t, "Ring", w.Days[4].Due[0].Title)
 	require.Equal(t, 1, w.Days[4].Open)
 	require.EqualValues(t, 2, w.Days[3].Back[0].ID)
-	spring, err := f.CalendarWeek(ctx, f.who, "2027-03-31")
+	spring, err := f.Calendar.Week(ctx, f.who, "2027-03-31")
 	require.NoError(t, err)
 	require.Equal(t, 9, spring.Days[0].Slots[0].From.In(f.who.Week.Location()).Hour(), "after the change of the clocks, too")
 
-	v, err := f.Conversation(ctx, f.who, 1)
+	v, err := f.Reading.Conversation(ctx, f.who, 1)
 	require.NoError(t, err)
 	require.Equal(t, "a@x", v.Events[0].Message)
 	f.clock.t = v.Events[0].Start.At.Time().Add(-30 * time.Minute)
 	f.reopen(t)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.NoError(t, f.Agenda.CatchUp(ctx))
-	cards, err := f.Cards(ctx, f.who)
+	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Events, 1)
-	_, err = f.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.SeenReminder)
+	_, err = f.Calendar.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.SeenReminder)
 	require.NoError(t, err)
-	_, err = f.PutEvent(ctx, f.who, "", v.Events[0].UID, EventDraft{Title: "Rooms", Start: f.moment(t, "mon 11:00"), End: f.moment(t, "mon 10:00"), Remind: -1})
+	_, err = f.Calendar.PutEvent(ctx, f.who, "", v.Events[0].UID, calendars.EventDraft{Title: "Rooms", Start: f.moment(t, "mon 11:00"), End: f.moment(t, "mon 10:00"), Remind: -1})
 	require.ErrorContains(t, err, "end before it starts")
-	_, err = f.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.DropEvent)
+	_, err = f.Calendar.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.DropEvent)
 	require.NoError(t, err)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
-	_, err = f.CalendarWeek(ctx, f.who, "someday")
+	_, err = f.Calendar.Week(ctx, f.who, "someday")
 	require.ErrorContains(t, err, "no day")
 	f.sound(t)
 }
 
 func TestCalendarFilesThereAndBack(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	l, err := f.MakeLabel(ctx, f.who, "loans / leg two")
+	l, err := f.Labels.Make(ctx, f.who, "loans / leg two")
 	require.NoError(t, err)
 	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Clause 7"))
-	f.decide(t, inbox.MakeFollowUp, Decision{Conversations: []int64{1}, FollowUp: &NewFollowUp{Title: "Strike clause 7", Labels: []int64{l.ID}, Due: f.moment(t, "thu noon"), Checklist: []followup.Item{{Text: "ask Jonas"}}}})
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Strike clause 7", Labels: []int64{l.ID}, Due: f.moment(t, "thu noon"), Checklist: []followup.Item{{Text: "ask Jonas"}}}})
 	f.down(t, "Ring / every mon / under way / remind 1 day before at 10 / takes 45 min")
 	f.down(t, "Wait / waits for halvard / ask again fri 9")
-	f.step(t, FollowUpStep{Kind: inbox.FinishFollow}, f.down(t, "Done / today"))
-	f.step(t, FollowUpStep{Kind: inbox.DropFollow}, f.down(t, "Given up / today"))
-	_, err = f.PutEvent(ctx, f.who, "", "", EventDraft{Title: "Fair", Start: f.moment(t, "4 dec").Day(f.who.Week.Location()), Remind: -1})
+	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, f.down(t, "Done / today"))
+	f.step(t, followups.FollowUpStep{Kind: inbox.DropFollow}, f.down(t, "Given up / today"))
+	_, err = f.Calendar.PutEvent(ctx, f.who, "", "", calendars.EventDraft{Title: "Fair", Start: f.moment(t, "4 dec").Day(f.who.Week.Location()), Remind: -1})
 	require.NoError(t, err)
-	first, err := f.ExportCalendar(ctx, f.who)
+	first, err := f.Calendar.Export(ctx, f.who)
 	require.NoError(t, err)
 
 	other := newOffice(t, store.Options{})
-	in, err := other.TakeInCalendar(ctx, other.who, "k", first)
+	in, err := other.Calendar.TakeIn(ctx, other.who, "k", first)
 	require.NoError(t, err)
 	require.Equal(t, []int{5, 1, 0}, []int{in.FollowUps, in.Events, len(in.Doubts)}, in.Text)
-	second, err := other.ExportCalendar(ctx, other.who)
+	second, err := other.Calendar.Export(ctx, other.who)
 	require.NoError(t, err)
 	require.Equal(t, string(first), string(second), "export, import into an empty Ebbe, export: equal")
-	again, err := other.TakeInCalendar(ctx, other.who, "", first)
+	again, err := other.Calendar.TakeIn(ctx, other.who, "", first)
 	require.NoError(t, err)
 	require.Equal(t, []int{0, 0, 6}, []int{again.FollowUps, again.Events, again.Known})
 	other.take(t, letter("a@x", "Halvard <halvard@l.example>", "Clause 7"))
-	v, err := other.FollowUp(ctx, other.who, other.named(t, "Strike clause 7").UID)
+	v, err := other.FollowUps.One(ctx, other.who, other.named(t, "Strike clause 7").UID)
 	require.NoError(t, err)
 	require.EqualValues(t, 1, v.Conversation, "it finds its message by Message-ID when that comes in")
 	_, err = other.Journal.TakeBack(ctx, other.who, "")
 	require.NoError(t, err)
-	empty, err := other.ExportCalendar(ctx, other.who)
+	empty, err := other.Calendar.Export(ctx, other.who)
 	require.NoError(t, err)
 	require.NotContains(t, string(empty), "VTODO", "the file was one step")
 	other.sound(t)
 
-	for raw, want := range map[string]string{"nothing": "this is no calendar file", string(make([]byte, MaxCalendar+1)): "larger than 20 MB"} {
-		_, err = other.TakeInCalendar(ctx, other.who, "", []byte(raw))
+	for raw, want := range map[string]string{"nothing": "this is no calendar file", string(make([]byte, calendars.MaxCalendar+1)): "larger than 20 MB"} {
+		_, err = other.Calendar.TakeIn(ctx, other.who, "", []byte(raw))
 		require.ErrorContains(t, err, want)
 	}
-	csv, err := f.ExportCSV(ctx, f.who)
+	csv, err := f.Calendar.ExportCSV(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 6, bytes.Count(csv, []byte("\r\n")), "a header line, and one each")
 }
@@ -543,22 +546,22 @@ func TestCalendarFilesThereAndBack(t *testing.T) {
 func TestThePrivateFeed(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.down(t, "Ring / fri 10")
-	_, err := f.Feed(ctx, "")
+	_, err := f.Calendar.Feed(ctx, "")
 	require.ErrorIs(t, err, store.ErrNotFound, "there is none until it is wanted")
-	secret, err := f.MakeFeed(ctx, f.who, false)
+	secret, err := f.Calendar.MakeFeed(ctx, f.who, false)
 	require.NoError(t, err)
-	raw, err := f.Feed(ctx, secret)
+	raw, err := f.Calendar.Feed(ctx, secret)
 	require.NoError(t, err)
 	c, err := post.ReadCalendar(raw, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, "Ring", c.Todos[0].Title)
-	fresh, err := f.MakeFeed(ctx, f.who, false)
+	fresh, err := f.Calendar.MakeFeed(ctx, f.who, false)
 	require.NoError(t, err)
-	_, err = f.Feed(ctx, secret)
+	_, err = f.Calendar.Feed(ctx, secret)
 	require.ErrorIs(t, err, store.ErrNotFound, "the old address has ended")
-	_, err = f.MakeFeed(ctx, f.who, true)
+	_, err = f.Calendar.MakeFeed(ctx, f.who, true)
 	require.NoError(t, err)
-	_, err = f.Feed(ctx, fresh)
+	_, err = f.Calendar.Feed(ctx, fresh)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -571,7 +574,7 @@ func TestAnyStepsWithFollowUpsTakenBack(t *testing.T) {
 			f.down(t, fmt.Sprintf("Thing %d / %s", i, []string{"today / every day", "fri 10 / remind 1 day before", "waits for jonas / ask again thu", "low"}[i]))
 		}
 		all := func() string {
-			raw, err := f.ExportCalendar(ctx, f.who)
+			raw, err := f.Calendar.Export(ctx, f.who)
 			require.NoError(t, err)
 			var lines []string // when something was last changed is no part of what it is
 			for line := range strings.SplitSeq(string(raw), "\r\n") {
@@ -585,10 +588,10 @@ func TestAnyStepsWithFollowUpsTakenBack(t *testing.T) {
 		kinds := []inbox.Kind{inbox.FinishFollow, inbox.DropFollow, inbox.ReopenFollow, inbox.PutOff, inbox.PutInStage, inbox.WaitFor}
 		for range rapid.IntRange(1, 8).Draw(rt, "steps") {
 			title := fmt.Sprintf("Thing %d", rapid.IntRange(0, 3).Draw(rt, "which"))
-			s := FollowUpStep{Kind: rapid.SampledFrom(kinds).Draw(rt, "kind"), UIDs: []string{f.named(t, title).UID}, Day: day(rapid.IntRange(0, 9).Draw(rt, "day")), With: mail.Address{Name: "Priya"},
+			s := followups.FollowUpStep{Kind: rapid.SampledFrom(kinds).Draw(rt, "kind"), UIDs: []string{f.named(t, title).UID}, Day: day(rapid.IntRange(0, 9).Draw(rt, "day")), With: mail.Address{Name: "Priya"},
 				Stage: rapid.SampledFrom([]string{"todo", "under-way", "others", "finished"}).Draw(rt, "stage")}
 			before := all()
-			out, err := f.StepFollowUps(ctx, f.who, "", s)
+			out, err := f.FollowUps.StepAll(ctx, f.who, "", s)
 			if err == nil && out.Entry != 0 {
 				states = append(states, before)
 			}

@@ -12,6 +12,8 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
@@ -317,7 +319,7 @@ func (y *year) step() {
 	case k < 12: // the user decides, and sometimes takes it back
 		b := pick()
 		before, parted := y.ref.copied(), "" // what it was, and what stays apart if a joining is taken back
-		d := Decision{Conversations: []int64{ids[b.sheets[0].id]}}
+		d := decide.Decision{Conversations: []int64{ids[b.sheets[0].id]}}
 		var out journal.Decided
 		var err error
 		switch k := y.draw("decision", 11); {
@@ -342,14 +344,14 @@ func (y *year) step() {
 				b.back = d.Return.At.Time()
 			}
 			y.say("%s %s", d.Kind, b.sheets[0].id)
-			out, err = y.Decide(ctx, y.who, "", d)
+			out, err = y.Decisions.Decide(ctx, y.who, "", d)
 		case k == 9 && len(b.sheets) > 1: // it is parted
 			i := y.draw("parted", len(b.sheets)-1)
 			s := b.sheets[i]
-			v, verr := y.Conversation(ctx, y.who, d.Conversations[0])
+			v, verr := y.Reading.Conversation(ctx, y.who, d.Conversations[0])
 			require.NoError(y.rt, verr)
 			y.say("part %s from the others", s.id)
-			out, err = y.Part(ctx, y.who, "", d.Conversations[0], []int64{v.Messages[i].ID})
+			out, err = y.Decisions.Part(ctx, y.who, "", d.Conversations[0], []int64{v.Messages[i].ID})
 			b.sheets = slices.Delete(slices.Clone(b.sheets), i, i+1)
 			y.ref = append(y.ref, &bundle{sheets: []*sheet{s}, place: b.place, back: b.back, apart: true})
 		case k == 10 && len(y.ref) > 1: // two are joined by hand
@@ -361,13 +363,13 @@ func (y *year) step() {
 				a, b = b, a
 			}
 			y.say("join %s and %s", a.sheets[0].id, b.sheets[0].id)
-			out, err = y.Join(ctx, y.who, "", []int64{ids[a.sheets[0].id], ids[b.sheets[0].id]})
+			out, err = y.Decisions.Join(ctx, y.who, "", []int64{ids[a.sheets[0].id], ids[b.sheets[0].id]})
 			parted = b.sheets[0].id
 			y.ref.join(a, b)
 		default:
-			d.Kind, d.FollowUp = inbox.MakeFollowUp, &NewFollowUp{Title: "Do it", Remind: y.moment(y.tb, "in 5 days")}
+			d.Kind, d.FollowUp = inbox.MakeFollowUp, &followups.NewFollowUp{Title: "Do it", Remind: y.moment(y.tb, "in 5 days")}
 			y.say("follow-up about %s", b.sheets[0].id)
-			out, err = y.Decide(ctx, y.who, "", d)
+			out, err = y.Decisions.Decide(ctx, y.who, "", d)
 			b.put(inbox.Archived) // out of the bin, too: it is to be kept
 		}
 		require.NoError(y.rt, err)

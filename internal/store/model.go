@@ -498,6 +498,14 @@ type Thing struct {
 	FollowUp       string       `gorm:"uniqueIndex:thing_subject,priority:3"` // UID of a follow-up or an event
 }
 
+// Subjects are the follow-ups and events that things of the agenda are about.
+func Subjects(things []Thing) (uids []string) {
+	for _, th := range things {
+		uids = append(uids, th.FollowUp)
+	}
+	return uids
+}
+
 // Request is the answer already given to a request that may be repeated.
 type Request struct {
 	PersonID int64        `gorm:"primaryKey;autoIncrement:false"`

@@ -35,6 +35,9 @@ type Store struct {
 	synced func()
 }
 
+// PageSize is how many rows a page of a list has.
+const PageSize = 100
+
 // Options are what tests set to meet the limits of a machine.
 type Options struct {
 	BusyMillis int // how long to wait for another writer; 5000 if zero

@@ -8,7 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/delivery"
-	"ebbe/internal/desk"
+	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/reading"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
@@ -33,11 +34,11 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	}
 
 	shut := delivery.Plan{Name: "Shut", People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
-	var preview desk.PlanPreview
-	code, text := ask("POST", "/delivery/preview", desk.PlanDraft{Plan: shut, Line: "mon 25"}, nil)
+	var preview deliveries.PlanPreview
+	code, text := ask("POST", "/delivery/preview", deliveries.PlanDraft{Plan: shut, Line: "mon 25"}, nil)
 	require.Equal(t, 422, code)
 	require.Contains(t, text, `"field":"line"`)
-	code, _ = ask("POST", "/delivery/preview", desk.PlanDraft{Plan: shut, Line: "mon quiet after 18"}, &preview)
+	code, _ = ask("POST", "/delivery/preview", deliveries.PlanDraft{Plan: shut, Line: "mon quiet after 18"}, &preview)
 	require.Equal(t, 200, code)
 	require.Equal(t, "open, quiet 18:00–24:00", preview.Texts[0][1])
 
@@ -61,7 +62,7 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	_, text = ask("GET", "/find?where=%7B%22place%22:%22held%22%7D", nil, nil)
 	require.Contains(t, text, "could not read what to look for", "no address reaches what is held")
 
-	var found desk.HeldFound
+	var found deliveries.HeldFound
 	for range 2 { // the same request, twice: one look
 		code, text = ask("POST", "/delivery/look", map[string]string{"words": "lorry"}, &found, "Idempotency-Key", "look-1")
 		require.Equal(t, 200, code, text)
@@ -69,11 +70,11 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	}
 	var out journal.Decided
 	for range 2 {
-		code, text = ask("POST", "/delivery/let-in", desk.LettingIn{Conversations: []int64{found.Found[0].ID}, Words: "lorry"}, &out, "Idempotency-Key", "let-1")
+		code, text = ask("POST", "/delivery/let-in", deliveries.LettingIn{Conversations: []int64{found.Found[0].ID}, Words: "lorry"}, &out, "Idempotency-Key", "let-1")
 		require.Equal(t, 200, code, text)
 		require.Equal(t, 1, out.Count)
 	}
-	var history desk.History
+	var history reading.History
 	ask("GET", "/history?actor=person", nil, &history)
 	kinds := map[string]int{}
 	for _, l := range history.Lines {

@@ -11,7 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"ebbe/internal/desk"
+	"ebbe/internal/desk/reading"
 )
 
 func number(s string) int64 {
@@ -35,7 +35,7 @@ func framePolicy(remote bool) string {
 func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
-	safe, err := s.d.Body(c.Request.Context(), whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
+	safe, err := s.d.Reading.Body(c.Request.Context(), whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
 		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
 	})
 	if err != nil {
@@ -46,7 +46,7 @@ func (s *server) body(c *gin.Context) {
 }
 
 // frame shows safe HTML as a page for a frame of its own.
-func (s *server) frame(c *gin.Context, safe desk.SafeHTML, remote bool) {
+func (s *server) frame(c *gin.Context, safe reading.SafeHTML, remote bool) {
 	theme := "light"
 	if c.Query("theme") == "dark" && !safe.Coloured {
 		theme = "dark"
@@ -83,7 +83,7 @@ func frameFonts(assets fs.FS) string {
 }
 
 func (s *server) original(c *gin.Context) {
-	raw, err := s.d.Original(c.Request.Context(), whoOf(c), id(c, "id"))
+	raw, err := s.d.Reading.Original(c.Request.Context(), whoOf(c), id(c, "id"))
 	if err != nil {
 		fail(c, err)
 		return
@@ -92,7 +92,7 @@ func (s *server) original(c *gin.Context) {
 }
 
 func (s *server) file(c *gin.Context) {
-	p, err := s.d.File(c.Request.Context(), whoOf(c), id(c, "id"), int(number(c.Param("n"))))
+	p, err := s.d.Reading.File(c.Request.Context(), whoOf(c), id(c, "id"), int(number(c.Param("n"))))
 	if err != nil {
 		fail(c, err)
 		return
@@ -111,7 +111,7 @@ func download(c *gin.Context, name string, content []byte) {
 var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
 
 func (s *server) image(c *gin.Context) {
-	p, err := s.d.Image(c.Request.Context(), whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))
+	p, err := s.d.Reading.Image(c.Request.Context(), whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))
 	switch {
 	case err != nil:
 		fail(c, err)

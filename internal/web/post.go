@@ -5,24 +5,25 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"ebbe/internal/desk"
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/composing"
 	"ebbe/internal/identity"
 )
 
 // post are the routes of accounts, writing and the outbox.
 func (s *server) post(in *gin.RouterGroup) {
-	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts(c.Request.Context(), w) }))
+	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts.All(c.Request.Context(), w) }))
 	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) {
-		return s.d.FindServers(c.Request.Context(), c.Query("address"))
+		return s.d.Accounts.FindServers(c.Request.Context(), c.Query("address"))
 	}))
-	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.AccountDraft) (any, error) {
-		return s.d.TestAccount(c.Request.Context(), w, v)
+	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+		return s.d.Accounts.Test(c.Request.Context(), w, v)
 	}))
-	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.AccountDraft) (any, error) {
-		return s.d.PutAccount(c.Request.Context(), w, v)
+	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+		return s.d.Accounts.Put(c.Request.Context(), w, v)
 	}))
 	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropAccount(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Follow bool `json:"follow"`
@@ -30,72 +31,80 @@ func (s *server) post(in *gin.RouterGroup) {
 		text, err := s.d.Mail.SettleVanished(c.Request.Context(), w, id(c, "id"), v.Follow)
 		return gin.H{"text": text}, err
 	}))
-	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Restored(c.Request.Context(), w) }))
+	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Accounts.Restored(c.Request.Context(), w)
+	}))
 	in.POST("/restored", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		What    string `json:"what"`
 		Release bool   `json:"release"`
 	}) (any, error) {
-		text, err := s.d.SettleRestored(c.Request.Context(), w, v.What, v.Release)
+		text, err := s.d.Accounts.SettleRestored(c.Request.Context(), w, v.What, v.Release)
 		return gin.H{"text": text}, err
 	}))
 	in.GET("/people", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Complete(c.Request.Context(), w, c.Query("begins"))
+		return s.d.Writing.Complete(c.Request.Context(), w, c.Query("begins"))
 	}))
 	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.ShortAnswers(c.Request.Context(), w, id(c, "id"))
+		return s.d.Writing.ShortAnswers(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Unanswered(c.Request.Context(), w) }))
+	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.FollowUps.Unanswered(c.Request.Context(), w)
+	}))
 	in.POST("/waiting/unanswered/:id/leave", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.LeaveUnanswered(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.FollowUps.LeaveUnanswered(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/conversations/:id/leave", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.HowToLeave(c.Request.Context(), w, id(c, "id"))
+		return s.d.Writing.HowToLeave(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/conversations/:id/leave", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.LeaveList(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Writing.LeaveList(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/templates", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Templates(c.Request.Context(), w) }))
-	in.PUT("/templates", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.TemplateView) (any, error) {
-		return s.d.PutTemplate(c.Request.Context(), w, v)
+	in.GET("/templates", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Writing.Templates(c.Request.Context(), w)
+	}))
+	in.PUT("/templates", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.TemplateView) (any, error) {
+		return s.d.Writing.PutTemplate(c.Request.Context(), w, v)
 	}))
 	in.POST("/templates/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropTemplate(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.Writing.DropTemplate(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/drafts/:id/template/:template", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.FillTemplate(c.Request.Context(), w, id(c, "template"), id(c, "id"))
+		return s.d.Writing.FillTemplate(c.Request.Context(), w, id(c, "template"), id(c, "id"))
 	}))
 	in.POST("/messages/:id/receipt", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.GiveReceipt(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Writing.GiveReceipt(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Inward(c.Request.Context(), w, false) }))
+	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Inward.Addresses(c.Request.Context(), w, false)
+	}))
 	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return s.d.Inward(c.Request.Context(), w, true)
+		return s.d.Inward.Addresses(c.Request.Context(), w, true)
 	}))
-	in.GET("/drafts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Drafts(c.Request.Context(), w) }))
+	in.GET("/drafts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Writing.Drafts(c.Request.Context(), w) }))
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Draft(c.Request.Context(), w, id(c, "id"))
+		return s.d.Writing.Draft(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.POST("/drafts", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DraftBegun) (any, error) {
-		return s.d.BeginDraft(c.Request.Context(), w, v)
+	in.POST("/drafts", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.DraftBegun) (any, error) {
+		return s.d.Writing.Begin(c.Request.Context(), w, v)
 	}))
-	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DraftChange) (any, error) {
-		return s.d.ChangeDraft(c.Request.Context(), w, id(c, "id"), v)
+	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.DraftChange) (any, error) {
+		return s.d.Writing.Change(c.Request.Context(), w, id(c, "id"), v)
 	}))
 	in.POST("/drafts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropDraft(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.Writing.Drop(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.POST("/drafts/:id/send", post(s, func(c *gin.Context, w identity.Who, key string, v desk.Sending) (any, error) {
-		return s.d.SendDraft(c.Request.Context(), w, key, id(c, "id"), v)
+	in.POST("/drafts/:id/send", post(s, func(c *gin.Context, w identity.Who, key string, v composing.Sending) (any, error) {
+		return s.d.Writing.Send(c.Request.Context(), w, key, id(c, "id"), v)
 	}))
 	in.POST("/drafts/:id/files/:file/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return s.d.DropFile(c.Request.Context(), w, id(c, "id"), id(c, "file"))
+		return s.d.Writing.DropFile(c.Request.Context(), w, id(c, "id"), id(c, "file"))
 	}))
 	in.GET("/drafts/:id/preview", s.preview)
 	in.GET("/outbox", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Outbox(c.Request.Context(), w, number(c.Query("before")))
+		return s.d.Writing.Outbox(c.Request.Context(), w, number(c.Query("before")))
 	}))
 	in.GET("/delivery/heard", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Heard(c.Request.Context(), w, number(c.Query("before")))
+		return s.d.Writing.Heard(c.Request.Context(), w, number(c.Query("before")))
 	}))
 	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Again bool `json:"again"`
@@ -107,18 +116,18 @@ func (s *server) post(in *gin.RouterGroup) {
 // addFile takes a file for a draft: its bytes are the body, its name is in the
 // query.
 func (s *server) addFile(c *gin.Context) {
-	content, err := uploaded(c, desk.MaxFiles)
+	content, err := uploaded(c, composing.MaxFiles)
 	if err != nil {
 		refuse(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so it was not put to the draft. Try again.", "files")
 		return
 	}
-	v, err := s.d.AddFile(c.Request.Context(), whoOf(c), id(c, "id"), c.Query("name"), c.Query("type"), content)
+	v, err := s.d.Writing.AddFile(c.Request.Context(), whoOf(c), id(c, "id"), c.Query("name"), c.Query("type"), content)
 	answer(c, v, err)
 }
 
 // preview is a page of its own that shows a draft as it will be seen.
 func (s *server) preview(c *gin.Context) {
-	safe, err := s.d.PreviewDraft(c.Request.Context(), whoOf(c), id(c, "id"))
+	safe, err := s.d.Writing.Preview(c.Request.Context(), whoOf(c), id(c, "id"))
 	if err != nil {
 		fail(c, err)
 		return

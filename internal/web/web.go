@@ -26,6 +26,10 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/labelling"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -88,102 +92,102 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Queue(c.Request.Context(), w, desk.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
+		return s.d.Queue.Arranged(c.Request.Context(), w, queue.Arrangement{Group: inbox.Grouping(c.Query("group")), Order: inbox.Order(c.Query("order")), Where: where})
 	}))
 	in.GET("/slips", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Slips(c.Request.Context(), w, numbers(c.Query("ids")))
+		return s.d.Queue.Slips(c.Request.Context(), w, numbers(c.Query("ids")))
 	}))
 	in.GET("/alike/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Alike(c.Request.Context(), w, id(c, "id"), c.Query("by") == "shape")
+		return s.d.Queue.Alike(c.Request.Context(), w, id(c, "id"), c.Query("by") == "shape")
 	}))
 	in.GET("/matching", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Matching(c.Request.Context(), w, where)
+		return s.d.Queue.Matching(c.Request.Context(), w, where)
 	}))
 	in.GET("/senders", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Senders(c.Request.Context(), w, c.Query("after"))
+		return s.d.Queue.Senders(c.Request.Context(), w, c.Query("after"))
 	}))
-	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sitting(c.Request.Context(), w) }))
-	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Sit) (any, error) {
-		return s.d.Sit(c.Request.Context(), w, v)
+	in.GET("/sitting", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Queue.Sitting(c.Request.Context(), w) }))
+	in.POST("/sitting", post(s, func(c *gin.Context, w identity.Who, _ string, v queue.Sit) (any, error) {
+		return s.d.Queue.Sit(c.Request.Context(), w, v)
 	}))
 	in.POST("/sitting/longer", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Minutes int `json:"minutes"`
 	}) (any, error) {
-		return s.d.Lengthen(c.Request.Context(), w, v.Minutes)
+		return s.d.Queue.Lengthen(c.Request.Context(), w, v.Minutes)
 	}))
 	in.POST("/sitting/end", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return s.d.EndSitting(c.Request.Context(), w)
+		return s.d.Queue.EndSitting(c.Request.Context(), w)
 	}))
-	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels(c.Request.Context(), w) }))
+	in.GET("/labels", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels.All(c.Request.Context(), w) }))
 	in.POST("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Path string `json:"path"`
 	}) (any, error) {
-		return s.d.MakeLabel(c.Request.Context(), w, v.Path)
+		return s.d.Labels.Make(c.Request.Context(), w, v.Path)
 	}))
-	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.LabelView) (any, error) {
-		return gin.H{}, s.d.PutLabel(c.Request.Context(), w, v)
+	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v labelling.LabelView) (any, error) {
+		return gin.H{}, s.d.Labels.Put(c.Request.Context(), w, v)
 	}))
 	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.DropLabel(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Decisions.DropLabel(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Sites(c.Request.Context(), w) }))
-	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SiteView) (any, error) {
-		return s.d.PutSite(c.Request.Context(), w, v.ID, v.Name)
+	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Labels.Sites(c.Request.Context(), w) }))
+	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, _ string, v labelling.SiteView) (any, error) {
+		return s.d.Labels.PutSite(c.Request.Context(), w, v.ID, v.Name)
 	}))
 	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.DropSite(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Decisions.DropSite(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.POST("/places/:id/here", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.BeAt(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Labels.BeAt(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.SavedLists(c.Request.Context(), w) }))
-	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.SavedList) (any, error) {
-		return gin.H{}, s.d.PutSavedList(c.Request.Context(), w, v)
+	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Queue.SavedLists(c.Request.Context(), w) }))
+	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, _ string, v queue.SavedList) (any, error) {
+		return gin.H{}, s.d.Queue.PutSavedList(c.Request.Context(), w, v)
 	}))
 	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropSavedList(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.Queue.DropSavedList(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/presets", get(s, func(c *gin.Context, w identity.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
-	in.GET("/days", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Days(c.Request.Context(), w, 14) }))
-	in.GET("/misses", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Misses(c.Request.Context(), w) }))
+	in.GET("/days", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Days(c.Request.Context(), w, 14) }))
+	in.GET("/misses", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Misses(c.Request.Context(), w) }))
 	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Journal.TakeBackStep(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Later(c.Request.Context(), w, c.Query("after"))
+		return s.d.Queue.Later(c.Request.Context(), w, c.Query("after"))
 	}))
 	in.GET("/find", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		where, err := where(c)
 		if err != nil {
 			return nil, err
 		}
-		return s.d.Find(c.Request.Context(), w, where, c.Query("after"))
+		return s.d.Queue.Find(c.Request.Context(), w, where, c.Query("after"))
 	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Conversation(c.Request.Context(), w, id(c, "id"))
+		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/conversations/join", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Conversations []int64 `json:"conversations"`
 	}) (any, error) {
-		return s.d.Join(c.Request.Context(), w, key, v.Conversations)
+		return s.d.Decisions.Join(c.Request.Context(), w, key, v.Conversations)
 	}))
 	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Messages []int64 `json:"messages"`
 	}) (any, error) {
-		return s.d.Part(c.Request.Context(), w, key, id(c, "id"), v.Messages)
+		return s.d.Decisions.Part(c.Request.Context(), w, key, id(c, "id"), v.Messages)
 	}))
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")
+		return s.d.Reading.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")
 	}))
 	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.FetchWhole(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.Accounts.FetchWhole(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		conversation, err := s.d.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
+		conversation, err := s.d.Reading.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return gin.H{"conversation": conversation}, err
 	}))
 	in.GET("/messages/:id/body", s.body)
@@ -193,26 +197,26 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	s.followUps(in)
 	s.calendar(in)
 	s.post(in)
-	in.GET("/cards", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Cards(c.Request.Context(), w) }))
+	in.GET("/cards", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.FollowUps.Cards(c.Request.Context(), w) }))
 	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
+		return s.d.Reading.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
 			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
 	}))
-	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline(c.Request.Context(), w) }))
-	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Tide(c.Request.Context(), w) }))
-	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Grid(c.Request.Context(), w) }))
+	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Today(c.Request.Context(), w) }))
+	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Tide(c.Request.Context(), w) }))
+	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Grid(c.Request.Context(), w) }))
 	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Read(c.Request.Context(), w, c.Query("phrase"))
+		return s.d.Dayline.Read(c.Request.Context(), w, c.Query("phrase"))
 	}))
 	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c.Request.Context(), w) }))
 	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
 		return gin.H{}, s.d.Choose(c.Request.Context(), w, v)
 	}))
-	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v desk.Decision) (any, error) {
-		return s.d.Decide(c.Request.Context(), w, key, v)
+	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v decide.Decision) (any, error) {
+		return s.d.Decisions.Decide(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/looks/:id", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
-		return s.d.Look(c.Request.Context(), w, key, id(c, "id"))
+		return s.d.Decisions.Look(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Journal.TakeBack(c.Request.Context(), w, key)
@@ -220,45 +224,47 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in.POST("/again", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Journal.Again(c.Request.Context(), w, key)
 	}))
-	in.GET("/delivery", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Delivery(c.Request.Context(), w) }))
-	in.POST("/delivery/preview", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.PlanDraft) (any, error) {
-		return s.d.Preview(c.Request.Context(), w, v)
+	in.GET("/delivery", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Delivery.Overview(c.Request.Context(), w)
+	}))
+	in.POST("/delivery/preview", post(s, func(c *gin.Context, w identity.Who, _ string, v deliveries.PlanDraft) (any, error) {
+		return s.d.Delivery.Preview(c.Request.Context(), w, v)
 	}))
 	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan delivery.Plan `json:"plan"`
 		Use  bool          `json:"use"`
 	}) (any, error) {
-		id, err := s.d.PutPlan(c.Request.Context(), w, v.Plan, v.Use)
+		id, err := s.d.Delivery.PutPlan(c.Request.Context(), w, v.Plan, v.Use)
 		return gin.H{"id": id}, err
 	}))
 	in.POST("/delivery/use", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Plan string `json:"plan"`
 	}) (any, error) {
-		return gin.H{}, s.d.UsePlan(c.Request.Context(), w, v.Plan)
+		return gin.H{}, s.d.Delivery.UsePlan(c.Request.Context(), w, v.Plan)
 	}))
 	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.DropPlan(c.Request.Context(), w, c.Param("id"))
+		return gin.H{}, s.d.Delivery.DropPlan(c.Request.Context(), w, c.Param("id"))
 	}))
 	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Entry) (any, error) {
-		return gin.H{}, s.d.LetPass(c.Request.Context(), w, v)
+		return gin.H{}, s.d.Delivery.LetPass(c.Request.Context(), w, v)
 	}))
 	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.StopPass(c.Request.Context(), w, c.Param("id"))
+		return gin.H{}, s.d.Delivery.StopPass(c.Request.Context(), w, c.Param("id"))
 	}))
-	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.DeliveryChoices) (any, error) {
-		return gin.H{}, s.d.ChooseDelivery(c.Request.Context(), w, v)
+	in.PUT("/delivery/choices", post(s, func(c *gin.Context, w identity.Who, _ string, v deliveries.DeliveryChoices) (any, error) {
+		return gin.H{}, s.d.Delivery.Choose(c.Request.Context(), w, v)
 	}))
 	in.POST("/delivery/hand", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Hand) (any, error) {
-		text, err := s.d.Hold(c.Request.Context(), w, v)
+		text, err := s.d.Delivery.Hold(c.Request.Context(), w, v)
 		return gin.H{"text": text}, err
 	}))
 	in.POST("/delivery/look", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Words string `json:"words"`
 	}) (any, error) {
-		return s.d.LookFor(c.Request.Context(), w, key, v.Words)
+		return s.d.Delivery.LookFor(c.Request.Context(), w, key, v.Words)
 	}))
-	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w identity.Who, key string, v desk.LettingIn) (any, error) {
-		return s.d.LetIn(c.Request.Context(), w, key, v)
+	in.POST("/delivery/let-in", post(s, func(c *gin.Context, w identity.Who, key string, v deliveries.LettingIn) (any, error) {
+		return s.d.Delivery.LetIn(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
@@ -465,11 +471,11 @@ func sentence(err error) string {
 
 func refuse(c *gin.Context, status int, kind, detail, field string) {
 	c.Header("Content-Type", "application/problem+json")
-	c.AbortWithStatusJSON(status, desk.Problem{Type: "urn:ebbe:problem:" + kind, Title: http.StatusText(status), Status: status, Detail: detail, Field: field})
+	c.AbortWithStatusJSON(status, Problem{Type: "urn:ebbe:problem:" + kind, Title: http.StatusText(status), Status: status, Detail: detail, Field: field})
 }
 
 func (s *server) session(c *gin.Context) {
-	v := desk.Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
+	v := Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
 	needs, err := s.d.People.NeedsSetup(c.Request.Context())
 	if err != nil {
 		fail(c, err)

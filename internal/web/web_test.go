@@ -73,7 +73,7 @@ func (v *visitor) setUp() {
 	res, text := v.do("POST", "/api/v1/setup", identity.Signup{Name: "Solvei", Address: "solvei@m.example", Password: "long enough", Zone: "Europe/Oslo"})
 	require.Equal(v.t, 200, res.StatusCode, text)
 	_, text = v.do("GET", "/api/v1/session", nil)
-	var s desk.Session
+	var s Session
 	require.NoError(v.t, json.Unmarshal([]byte(text), &s))
 	require.Equal(v.t, "in", s.State)
 	v.token = s.CSRF

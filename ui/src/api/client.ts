@@ -1,4 +1,4 @@
-import type { Problem } from './gen/desk'
+import type { Problem } from './desk'
 
 /** An error whose message is a sentence for the user. */
 export class EbbeError extends Error {

@@ -4,7 +4,7 @@ import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
   Accounts, CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, DraftView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
   SittingView, Sites, Slip, Tide, Log, TemplateView, Unanswered, Waiting,
-} from './gen/desk'
+} from './desk'
 import type { Plan } from './gen/delivery'
 import type { Narrow, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'

@@ -1,6 +1,6 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { get } from './client'
-import type { Slip } from './gen/desk'
+import type { Slip } from './desk'
 
 // The slips known by their conversations. Lists hold only the order of the
 // conversations; a slip is fetched when it comes into view.

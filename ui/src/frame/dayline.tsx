@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router'
 import { useDayline, useMisses } from '../api/queries'
 import { clock, now, plural, setNow } from '../api/times'
 import type { Piece } from '../api/gen/delivery'
-import type { Dayline as Data } from '../api/gen/desk'
+import type { Dayline as Data } from '../api/desk'
 
 const HEIGHT = 84
 const TOP = 14

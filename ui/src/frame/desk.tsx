@@ -3,7 +3,7 @@ import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '..
 import { EbbeError, newKey, post } from '../api/client'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
-import type { Decision, FollowUpStep } from '../api/gen/desk'
+import type { Decision, FollowUpStep } from '../api/desk'
 import type { Decided, Event } from '../api/gen/journal'
 
 /** A sentence about what just happened. */

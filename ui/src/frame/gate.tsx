@@ -1,7 +1,7 @@
 import { createContext, useContext, useMemo, useState, type ReactNode } from 'react'
 import { newKey, post, told } from '../api/client'
 import { standingWords, whyHeld } from '../api/delivery'
-import type { HeldFound, HeldSlip } from '../api/gen/desk'
+import type { HeldFound, HeldSlip } from '../api/desk'
 import type { Decided } from '../api/gen/journal'
 import type { Moment } from '../api/gen/when'
 import { refresh, useDayline, useDelivery } from '../api/queries'

@@ -1,5 +1,5 @@
 import { useLabels } from '../api/queries'
-import type { LabelView } from '../api/gen/desk'
+import type { LabelView } from '../api/desk'
 
 /** The colours of labels: none of them is one that carries a meaning elsewhere. */
 export const labelColors = ['tide', 'slate', 'deep', 'drift', 'reed', 'ink']

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { post } from '../api/client'
-import type { LineAsked, NewFollowUp } from '../api/gen/desk'
+import type { LineAsked, NewFollowUp } from '../api/desk'
 import type { FollowUp, Part, Written } from '../api/gen/followup'
 import type { Moment } from '../api/gen/when'
 import { Waves } from './kit'

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
-import type { Phrase } from '../api/gen/desk'
+import type { Phrase } from '../api/desk'
 import type { Moment } from '../api/gen/when'
 
 /** A time somebody has chosen, by words or by a click. */

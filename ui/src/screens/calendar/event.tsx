@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { EventDraft } from '../../api/gen/desk'
+import type { EventDraft } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useTimes } from '../../api/queries'

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { CalendarDotsIcon } from '@phosphor-icons/react'
-import type { Invitation as Invited } from '../../api/gen/desk'
+import type { Invitation as Invited } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { clock, date, dayKey, plural } from '../../api/times'

@@ -1,7 +1,7 @@
 import { useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { FlagPennantIcon, SunHorizonIcon } from '@phosphor-icons/react'
-import type { CalendarDay } from '../../api/gen/desk'
+import type { CalendarDay } from '../../api/desk'
 import type { Slot } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useSession, useWeek } from '../../api/queries'

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { put, told } from '../../api/client'
 import type { Notify } from '../../api/gen/delivery'
-import type { DeliveryView } from '../../api/gen/desk'
+import type { DeliveryView } from '../../api/desk'
 import { refresh } from '../../api/queries'
 import { Button, Field } from '../../kit/kit'
 import { XIcon } from '@phosphor-icons/react'

@@ -3,7 +3,7 @@ import { XIcon } from '@phosphor-icons/react'
 import { post } from '../../api/client'
 import { minuteName } from '../../api/delivery'
 import type { Block, Day, Plan, Span } from '../../api/gen/delivery'
-import type { PlanPreview } from '../../api/gen/desk'
+import type { PlanPreview } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
 
 export const order = [1, 2, 3, 4, 5, 6, 0] // Monday first

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { client } from '../../api/queries'
 import { EbbeError, post } from '../../api/client'
-import type { Session } from '../../api/gen/desk'
+import type { Session } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
 
 /** The way in: the first set-up, signing in, or one click for the demo. */

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { ClosingItem } from '../../api/gen/desk'
+import type { ClosingItem } from '../../api/desk'
 import { post } from '../../api/client'
 import { refresh, useClosing } from '../../api/queries'
 import { date, minutes, plural, weekday } from '../../api/times'

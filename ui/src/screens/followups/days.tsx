@@ -1,5 +1,5 @@
 import { useDroppable } from '@dnd-kit/core'
-import type { FollowUpList } from '../../api/gen/desk'
+import type { FollowUpList } from '../../api/desk'
 import type { Day, Narrow } from '../../api/gen/followup'
 import { date, dayKey, minutes, weekday } from '../../api/times'
 import { Load } from './parts'

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { DndContext, DragOverlay, MouseSensor, pointerWithin, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
-import type { FollowUpGroup, FollowUpView } from '../../api/gen/desk'
+import type { FollowUpGroup, FollowUpView } from '../../api/desk'
 import type { Narrow, Stage } from '../../api/gen/followup'
 import { put, told } from '../../api/client'
 import { moreFollowUps, refresh, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'

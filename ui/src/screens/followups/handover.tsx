@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { FollowUpView } from '../../api/gen/desk'
+import type { FollowUpView } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
 import { PhraseField, type Chosen } from '../../kit/phrase'
 import type { Step } from '../../frame/desk'

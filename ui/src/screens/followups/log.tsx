@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { FollowUpView } from '../../api/gen/desk'
+import type { FollowUpView } from '../../api/desk'
 import { useLog } from '../../api/queries'
 import { clock, date, dayKey, daysAway, plural } from '../../api/times'
 import { Chip, Empty, Failed } from '../../kit/kit'

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { LabelView } from '../../api/gen/desk'
+import type { LabelView } from '../../api/desk'
 import type { Narrow, Stage } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { date } from '../../api/times'

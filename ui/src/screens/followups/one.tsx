@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
-import type { FollowUpView } from '../../api/gen/desk'
+import type { FollowUpView } from '../../api/desk'
 import type { Narrow } from '../../api/gen/followup'
 import { useClosing, useConversation, useFollowUp, useOneByOne } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
-import type { FollowUpView, NewFollowUp } from '../../api/gen/desk'
+import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Item, Reminder } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { due, long, minutes } from '../../api/times'

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { ArrowCounterClockwiseIcon, ArrowsClockwiseIcon, CheckIcon, CheckSquareIcon } from '@phosphor-icons/react'
-import type { FollowUpView, NewFollowUp } from '../../api/gen/desk'
+import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } from '../../api/times'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { HistoryLine } from '../../api/gen/desk'
+import type { HistoryLine } from '../../api/desk'
 import { useConversation, useHistory } from '../../api/queries'
 import { clock, date, dayKey, daysAway, now, plural } from '../../api/times'
 import { Button, Chip, Empty, Failed } from '../../kit/kit'

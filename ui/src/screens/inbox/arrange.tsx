@@ -1,4 +1,4 @@
-import type { LabelView } from '../../api/gen/desk'
+import type { LabelView } from '../../api/desk'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useSettings } from '../../api/queries'
 import { LabelMark } from '../../kit/label'

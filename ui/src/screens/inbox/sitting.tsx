@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
 import { post } from '../../api/client'
-import type { SittingView } from '../../api/gen/desk'
+import type { SittingView } from '../../api/desk'
 import type { Query } from '../../api/gen/search'
 import { client } from '../../api/queries'
 import { putSlips } from '../../api/slips'

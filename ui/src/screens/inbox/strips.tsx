@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
 import { post, put } from '../../api/client'
-import type { SavedList } from '../../api/gen/desk'
+import type { SavedList } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import type { Query } from '../../api/gen/search'
 import { client, useLabels, useSavedLists } from '../../api/queries'

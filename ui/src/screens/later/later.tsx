@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react'
 import { DndContext, DragOverlay, MouseSensor, pointerWithin, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
-import type { DayLoad } from '../../api/gen/desk'
+import type { DayLoad } from '../../api/desk'
 import { useDays, useLater, useSites } from '../../api/queries'
 import { slipOf, useSlip } from '../../api/slips'
 import { clock, date, dayKey, daysAway, weekday } from '../../api/times'

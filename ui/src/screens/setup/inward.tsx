@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { get, post, told } from '../../api/client'
-import type { InwardView } from '../../api/gen/desk'
+import type { InwardView } from '../../api/desk'
 import { client } from '../../api/queries'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { put } from '../../api/client'
-import type { LabelView, SiteView } from '../../api/gen/desk'
+import type { LabelView, SiteView } from '../../api/desk'
 import { client, useLabels, useSites } from '../../api/queries'
 import { plural } from '../../api/times'
 import { Button, Field } from '../../kit/kit'

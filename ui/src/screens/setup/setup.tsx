@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
-import type { Settings } from '../../api/gen/desk'
+import type { Settings } from '../../api/desk'
 import { client, useSession, useSettings } from '../../api/queries'
 import { EbbeError, post, put } from '../../api/client'
 import { Button, Failed, Field } from '../../kit/kit'

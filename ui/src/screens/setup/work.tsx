@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { TakenIn } from '../../api/gen/desk'
+import type { TakenIn } from '../../api/desk'
 import type { Meaning, Settings, Stage } from '../../api/gen/followup'
 import { newKey, post, put, sendFile, told } from '../../api/client'
 import { refresh, useFollowUpSettings } from '../../api/queries'

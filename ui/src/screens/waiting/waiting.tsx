@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { FollowUpView, Unanswered } from '../../api/gen/desk'
+import type { FollowUpView, Unanswered } from '../../api/desk'
 import { useClosing, useUnanswered, useWaiting } from '../../api/queries'
 import { date, due, now, plural, span } from '../../api/times'
 import { Chip, Empty, Failed, Waves } from '../../kit/kit'

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import type { ConversationView, MessageView, Slip } from '../../api/gen/desk'
+import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { date, due, long, month, plural } from '../../api/times'
 import { Chip, Failed, Waves } from '../../kit/kit'

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
-import type { Slip } from '../../api/gen/desk'
+import type { Slip } from '../../api/desk'
 import type { Chain, Place } from '../../api/gen/inbox'
 import { useConversation, useSession } from '../../api/queries'
 import { slipOf } from '../../api/slips'

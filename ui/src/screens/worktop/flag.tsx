@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { NewFollowUp } from '../../api/gen/desk'
+import type { NewFollowUp } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import type { Reminder } from '../../api/gen/followup'
 import { usePresets, useProposal, useSession } from '../../api/queries'

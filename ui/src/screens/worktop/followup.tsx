@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { NewFollowUp } from '../../api/gen/desk'
+import type { NewFollowUp } from '../../api/desk'
 import type { Written } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { useProposal } from '../../api/queries'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { post, EbbeError } from '../../api/client'
-import type { LabelView } from '../../api/gen/desk'
+import type { LabelView } from '../../api/desk'
 import { client, useLabels } from '../../api/queries'
 import { slipOf } from '../../api/slips'
 import { Button } from '../../kit/kit'

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { get, told } from '../../api/client'
-import type { LeaveView } from '../../api/gen/desk'
+import type { LeaveView } from '../../api/desk'
 import { Button } from '../../kit/kit'
 import { onEscape, trayClass } from './write'
 

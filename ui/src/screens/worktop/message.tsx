@@ -1,6 +1,6 @@
 import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
 import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
-import type { MessageView } from '../../api/gen/desk'
+import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
 import { post, told } from '../../api/client'
 import { client, refresh, useMessage } from '../../api/queries'

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { post, told } from '../../api/client'
-import type { ConversationView, DraftView, Slip } from '../../api/gen/desk'
+import type { ConversationView, DraftView, Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import { useConversation, useShortAnswers } from '../../api/queries'
 import { now } from '../../api/times'

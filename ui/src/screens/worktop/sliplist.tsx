@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
 import { CaretDownIcon, CaretRightIcon, CheckIcon, NotePencilIcon, PaperclipIcon, PencilSimpleLineIcon, StarIcon } from '@phosphor-icons/react'
-import type { Slip } from '../../api/gen/desk'
+import type { Slip } from '../../api/desk'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
 import { Chip } from '../../kit/kit'

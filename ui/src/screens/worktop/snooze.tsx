@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
 import { put } from '../../api/client'
-import type { Slip, SiteView } from '../../api/gen/desk'
+import type { Slip, SiteView } from '../../api/desk'
 import type { Until } from '../../api/gen/inbox'
 import type { Cell, Day, Moment } from '../../api/gen/when'
 import { client, useGrid, usePresets, useSites } from '../../api/queries'

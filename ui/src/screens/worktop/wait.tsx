@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { NewFollowUp, Slip } from '../../api/gen/desk'
+import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
 import { now } from '../../api/times'

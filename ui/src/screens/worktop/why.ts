@@ -1,4 +1,4 @@
-import type { Slip } from '../../api/gen/desk'
+import type { Slip } from '../../api/desk'
 import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
 
 const sectionNames: Record<string, string> = {

@@ -1,5 +1,5 @@
 import { useRef, useState } from 'react'
-import type { Slip } from '../../api/gen/desk'
+import type { Slip } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
 
 /** Escape closes a tray, also while one types in it. */

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { post, told } from '../../api/client'
-import type { OutboxLine } from '../../api/gen/desk'
+import type { OutboxLine } from '../../api/desk'
 import { refresh } from '../../api/queries'
 import { long, now, plural } from '../../api/times'
 import { Chip } from '../../kit/kit'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { get, post, put, told } from '../../api/client'
-import type { TemplateView } from '../../api/gen/desk'
+import type { TemplateView } from '../../api/desk'
 import type { Template } from '../../api/gen/writing'
 import { client, useTemplates } from '../../api/queries'
 import { Button } from '../../kit/kit'

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { post, told } from '../../api/client'
-import type { DraftView } from '../../api/gen/desk'
+import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { short } from '../../api/times'
 import { Button, Empty, Failed } from '../../kit/kit'

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { EbbeError, newKey, post, put, sendFile, told } from '../../api/client'
-import type { DraftChange, DraftView, Sent } from '../../api/gen/desk'
+import type { DraftChange, DraftView, Sent } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import type { Moment } from '../../api/gen/when'
 import { client, refresh, useAccounts, useGrid } from '../../api/queries'

@@ -1,0 +1,287 @@
+package accounts
+
+import (
+	"context"
+	"errors"
+	netmail "net/mail"
+	"regexp"
+	"strings"
+	"time"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// World is what is outside of Ebbe and moves with the demo's clock.
+type World interface {
+	Next() time.Time // when something happens there next; zero if nothing will
+	Advance() bool   // lets happen what is due by now, and says whether anything did
+}
+
+// Links is how the servers of accounts are reached.
+type Links struct {
+	Network post.Network
+	Key     Key
+	World   World // nil: the real one
+}
+
+// Connect gives the desk its links.
+func (d *Desk) Connect(l Links) { d.links = &l }
+
+// Linked says that servers can be reached.
+func (d *Desk) Linked() bool { return d.links != nil }
+
+var errUnlinked = &problem.Error{Type: "unlinked", Text: "This Ebbe was started without access to the network, so accounts cannot be used."}
+
+// All gives the accounts of the user, without their secrets.
+func (d *Desk) All(ctx context.Context, who identity.Who) (v Accounts, err error) {
+	v.Accounts = []AccountView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		accounts, err := t.Accounts(who.Box)
+		if err != nil {
+			return err
+		}
+		asked, err := t.AskedAbout(who.Box)
+		if err != nil {
+			return err
+		}
+		for _, a := range accounts {
+			view := viewOfAccount(a)
+			view.Vanished = asked[a.ID]
+			v.Accounts = append(v.Accounts, view)
+		}
+		v.Uncarried, v.Problem, err = t.NotCarriedOut(who.Box)
+		return err
+	})
+	return v, err
+}
+
+func viewOfAccount(a store.Account) AccountView {
+	return AccountView{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Signature: a.Signature, Mailbox: a.Mailbox, Sending: a.Sending,
+		Login: a.Login, Token: a.Token, Carries: a.Carries, Paused: a.Paused, EmptyDays: a.EmptyDays, Synced: a.Synced, Trouble: a.Trouble, Expected: a.Expected, Brought: a.Brought}
+}
+
+// FindServers looks for the servers of an address. What is not announced by its
+// domain comes back with the usual names, to be checked.
+func (d *Desk) FindServers(ctx context.Context, address string) (f ServersFound, err error) {
+	if d.links == nil {
+		return f, errUnlinked
+	}
+	address = strings.ToLower(strings.TrimSpace(address))
+	if a, err := netmail.ParseAddress(address); err != nil || a.Address != address {
+		return f, problem.Invalid("address", "That is no mail address. It looks like name@place.example.")
+	}
+	f.Mailbox, f.Sending = d.links.Network.Find(ctx, address)
+	f.Announced = f.Mailbox.Host != "" && f.Sending.Host != ""
+	_, domain, _ := strings.Cut(address, "@")
+	if f.Mailbox.Host == "" {
+		f.Mailbox = mail.Server{Host: "imap." + domain, Port: 993, Security: mail.TLS}
+	}
+	if f.Sending.Host == "" {
+		f.Sending = mail.Server{Host: "smtp." + domain, Port: 465, Security: mail.TLS}
+	}
+	return f, nil
+}
+
+// check reads what the user typed about an account; the secret may be left out
+// where one is known.
+func (v AccountDraft) check(known bool) (AccountDraft, error) {
+	v.Address, v.Name, v.Login, v.FullName = strings.ToLower(strings.TrimSpace(v.Address)), strings.TrimSpace(v.Name), strings.TrimSpace(v.Login), strings.TrimSpace(v.FullName)
+	if a, err := netmail.ParseAddress(v.Address); err != nil || a.Address != v.Address {
+		return v, problem.Invalid("address", "Nothing was stored: that is no mail address. It looks like name@place.example.")
+	}
+	if v.Login == "" {
+		v.Login = v.Address
+	}
+	if v.Name == "" {
+		_, v.Name, _ = strings.Cut(v.Address, "@")
+	}
+	for field, s := range map[string]*mail.Server{"mailbox": &v.Mailbox, "sending": &v.Sending} {
+		s.Host = strings.ToLower(strings.TrimSpace(s.Host))
+		switch {
+		case s.Host == "" || strings.ContainsAny(s.Host, " /:@\r\n\t"):
+			return v, problem.Invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
+		case s.Port < 1 || s.Port > 65535:
+			return v, problem.Invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
+		case s.Trust != "" && !isFingerprint(s.Trust):
+			return v, problem.Invalid(field, "Nothing was stored: that is no fingerprint of a certificate.")
+		case s.Security != mail.TLS && s.Security != mail.StartTLS && s.Security != mail.Clear:
+			return v, problem.Invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
+		}
+	}
+	switch {
+	case v.EmptyDays != 0 && (v.EmptyDays < 7 || v.EmptyDays > 3650):
+		return v, problem.Invalid("emptyDays", "Nothing was stored: bin and junk are emptied after 7 days at the earliest, or never.")
+	case v.Secret == "" && !known:
+		return v, problem.Invalid("secret", "Nothing was stored: the password is missing.")
+	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
+		return v, problem.Invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
+	}
+	return v, nil
+}
+
+var isFingerprint = regexp.MustCompile(`^[0-9a-f]{64}$`).MatchString
+
+// guards refuses to send a secret that was stored for other servers to those of
+// the draft: whoever can change an account could have it sent to themselves.
+func (v AccountDraft) guards(a store.Account) error {
+	if v.Secret == "" && a.ID != 0 && (v.Mailbox.Riskier(a.Mailbox) || v.Sending.Riskier(a.Sending)) {
+		return problem.Invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
+	}
+	return nil
+}
+
+// account is what the draft makes of an account.
+func (d *Desk) account(a store.Account, v AccountDraft) store.Account {
+	a.Name, a.Address, a.FullName, a.Signature, a.Mailbox, a.Sending = v.Name, v.Address, v.FullName, v.Signature, v.Mailbox, v.Sending
+	a.Login, a.Token, a.Carries, a.Paused, a.EmptyDays = v.Login, v.Token, v.Carries, v.Paused, v.EmptyDays
+	if v.Secret != "" {
+		a.Secret = d.links.Key.seal(v.Secret)
+	}
+	return a
+}
+
+// Test tries what the user typed, step by step, and stores nothing.
+func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r AccountTest, err error) {
+	if d.links == nil {
+		return r, errUnlinked
+	}
+	v, err = v.check(v.ID != 0)
+	if err != nil {
+		return r, err
+	}
+	var a store.Account
+	if v.ID != 0 {
+		err = d.store.Read(ctx, func(t store.Tx) error { a, err = t.Account(who.Box, v.ID); return err })
+		if err != nil {
+			return r, err
+		}
+	}
+	if err := v.guards(a); err != nil {
+		return r, err
+	}
+	a = d.account(a, v)
+	login, err := d.login(a)
+	if err != nil {
+		return r, problem.Invalid("secret", say.Upper(err.Error())+".")
+	}
+	try := func(name string, server mail.Server, open func() error) {
+		s := TestStep{Name: name, Server: server.Host}
+		if err := open(); err != nil {
+			var step *post.StepError
+			s.Text = err.Error()
+			if errors.As(err, &step) {
+				s.Step, s.Fingerprint, s.Offer = step.Step, step.Fingerprint, step.Offer
+			}
+		} else {
+			s.Fine = true
+		}
+		r.Steps = append(r.Steps, s)
+	}
+	try("mailbox", a.Mailbox, func() error {
+		m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+		if err != nil {
+			return err
+		}
+		defer m.Close()
+		folders, err := m.Folders()
+		for _, f := range folders {
+			r.Folders = append(r.Folders, f.Name)
+		}
+		return err
+	})
+	try("sending", a.Sending, func() error {
+		c, err := d.links.Network.OpenCounter(ctx, a.Sending, login)
+		if err == nil {
+			c.Close()
+		}
+		return err
+	})
+	r.Fine = r.Steps[0].Fine && r.Steps[1].Fine
+	return r, nil
+}
+
+// login is how one signs in to the servers of an account.
+func (d *Desk) login(a store.Account) (post.Login, error) {
+	secret, err := d.links.Key.open(a.Secret)
+	return post.Login{Name: a.Login, Secret: secret, Token: a.Token}, err
+}
+
+// Put stores an account, new or changed, and begins to keep it in step.
+// Mail from its address counts as the user's own.
+func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out AccountView, err error) {
+	if d.links == nil {
+		return out, errUnlinked
+	}
+	v, err = v.check(v.ID != 0)
+	if err != nil {
+		return out, err
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		accounts, err := t.Accounts(who.Box)
+		if err != nil {
+			return err
+		}
+		a := store.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.Journal.Now()}
+		for _, other := range accounts {
+			if other.ID == v.ID {
+				a = other
+			} else if other.Address == v.Address && other.Mailbox.Host == v.Mailbox.Host {
+				return problem.Invalid("address", "Nothing was stored: there is an account of that address already. Change that one.")
+			}
+		}
+		if v.ID != 0 && a.ID == 0 {
+			return store.ErrNotFound
+		}
+		if err := v.guards(a); err != nil {
+			return err
+		}
+		a = d.account(a, v)
+		a.Trouble = ""
+		if err := t.PutAccount(&a); err != nil {
+			return err
+		}
+		out = viewOfAccount(a)
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		own, err := intake.OwnAddresses(t, who.Box)
+		if err != nil || own[a.Address] {
+			return err
+		}
+		if err := t.PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
+			return err
+		}
+		return intake.Adopt(t, who, d.Journal.Now())
+	})
+	if err == nil {
+		d.Mail.Changed()
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}})
+	}
+	return out, err
+}
+
+// Drop ends keeping an account in step. Its mail stays in Ebbe and on
+// the server, and decisions are no longer carried there.
+func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		if _, err := t.Account(who.Box, id); err != nil {
+			return err
+		}
+		return t.DropAccount(id)
+	})
+	if err == nil {
+		if d.links != nil {
+			d.Mail.Changed()
+		}
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
+	}
+	return err
+}

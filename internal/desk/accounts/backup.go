@@ -1,0 +1,35 @@
+package accounts
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+)
+
+// Backup writes a copy of the data folder dir into a file, while the program goes
+// on, and checks it. The key of the secrets goes with it only if wanted: then
+// whoever has the file can use the accounts.
+func (d *Desk) Backup(ctx context.Context, dir, path string, withKey bool) error {
+	var key []byte
+	if withKey {
+		k, err := LoadKey(dir)
+		if err != nil {
+			return err
+		}
+		key = k[:]
+	}
+	return d.store.Backup(ctx, path, d.Journal.Now(), key)
+}
+
+// Restore makes a data folder of a backup, and says when that was made and
+// whether the passwords of the accounts can be used.
+func Restore(ctx context.Context, path, dir string) (copied when.Instant, withKey bool, err error) {
+	copied, key, err := store.Restore(ctx, path, dir)
+	if err != nil || key == nil {
+		return copied, false, err
+	}
+	return copied, true, os.WriteFile(filepath.Join(dir, "ebbe.key"), key, 0o600)
+}

@@ -1,0 +1,41 @@
+package accounts
+
+import (
+	"context"
+
+	"ebbe/internal/core/say"
+	"ebbe/internal/mailsync"
+	"ebbe/internal/outbox"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+func (d *Desk) smtp() outbox.SMTP {
+	return outbox.SMTP{Network: d.links.Network, Login: d.login}
+}
+
+// Submit opens a line to the server that sends for an account.
+func (d *Desk) Submit(ctx context.Context, a store.Account) (outbox.Line, error) {
+	return d.smtp().Submit(ctx, a)
+}
+
+// HasSent looks into the folder of sent mail of an account.
+func (d *Desk) HasSent(ctx context.Context, a store.Account, messageID string) bool {
+	return d.smtp().HasSent(ctx, a, messageID)
+}
+
+// Mailbox opens a line to the mailbox of an account.
+func (d *Desk) Mailbox(ctx context.Context, a store.Account) (mailsync.Mailbox, error) {
+	if d.links == nil {
+		return nil, errUnlinked
+	}
+	login, err := d.login(a)
+	if err != nil {
+		return nil, &problem.Error{Type: "sealed", Text: say.Upper(err.Error()) + "."}
+	}
+	m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	if err != nil {
+		return nil, err
+	}
+	return m, nil
+}

@@ -1,0 +1,378 @@
+package composing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
+	"ebbe/internal/post"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// The limits of a draft.
+const (
+	MaxDraft  = 200_000  // bytes of its text
+	MaxFiles  = 25 << 20 // bytes of all its files
+	maxPeople = 200      // recipients
+)
+
+// Draft gives the view of a draft that has not been sent.
+func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		draft, err := t.DraftByID(who.Person, id)
+		if err == nil {
+			v, err = ViewOf(t, who, draft)
+		}
+		return err
+	})
+	return v, err
+}
+
+// Drafts gives the newest drafts of the user.
+func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
+	out = []DraftView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		drafts, err := t.DraftsOf(who.Person, store.PageSize)
+		for _, draft := range drafts {
+			out = append(out, plainDraft(draft))
+		}
+		return err
+	})
+	return out, err
+}
+
+func plainDraft(d store.Draft) DraftView {
+	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
+	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
+		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
+}
+
+// ViewOf is a draft with its files and what stands below its words.
+func ViewOf(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err error) {
+	if draft.ID == 0 {
+		return plainDraft(draft), nil
+	}
+	v = plainDraft(draft)
+	files, err := t.DraftFiles(draft.ID)
+	if err != nil {
+		return v, err
+	}
+	for _, f := range files {
+		v.Files = append(v.Files, FileView{f.ID, f.Name, f.Type, f.Size})
+	}
+	a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
+	if err != nil {
+		return v, err
+	}
+	v.Account, v.Signature = a.ID, a.Signature
+	_, v.Below, err = below(t, who, draft)
+	return v, err
+}
+
+// below gives the message a draft answers or passes on, and what of it stands
+// below the words.
+func below(t store.Tx, who identity.Who, draft store.Draft) (b post.Body, text string, err error) {
+	if draft.MessageID == 0 {
+		return b, "", nil
+	}
+	raw, err := t.Original(draft.MessageID)
+	if errors.Is(err, store.ErrNotFound) {
+		return b, "", nil
+	}
+	if err != nil {
+		return b, "", err
+	}
+	b = post.Read(raw)
+	if b.Text == "" && b.HTML != "" {
+		b.Text = post.TextOf(b.HTML)
+	}
+	if len(b.Text) > MaxDraft {
+		b.Text = strings.ToValidUTF8(b.Text[:MaxDraft], "") + "\n…"
+	}
+	at := b.Date.Time().In(who.Week.Location()).Format("2 January 2006")
+	if draft.Mode.Answers() {
+		return b, writing.Quote(b.Message, at), nil
+	}
+	return b, writing.PassedOn(b.Message, at), nil
+}
+
+// Begin begins a message, or goes on with the one that was begun in the
+// same conversation. Choosing another mode for it keeps the words, and finds
+// anew to whom it goes.
+func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v DraftView, err error) {
+	if !slices.Contains(writing.Modes, b.Mode) || (b.Message == 0) != (b.Mode == writing.New) {
+		return v, problem.Invalid("mode", "Ebbe does not know what to begin. Load the page again.")
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		now := d.Journal.Now()
+		draft := store.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
+		if b.Message == 0 {
+			if err := t.PutDraft(&draft); err != nil {
+				return err
+			}
+			v, err = ViewOf(t, who, draft)
+			return err
+		}
+		m, err := t.MessageRow(who.Box, b.Message)
+		if err != nil {
+			return err
+		}
+		begun, err := t.Draft(who.Person, m.ConversationID)
+		if err != nil {
+			return err
+		}
+		if begun.ID != 0 {
+			draft = begun
+		}
+		if begun.ID == 0 || begun.Mode != b.Mode || begun.MessageID != m.ID {
+			draft.ConversationID, draft.MessageID, draft.Mode = m.ConversationID, m.ID, b.Mode
+			if err := d.direct(t, who, &draft, m); err != nil {
+				return err
+			}
+		}
+		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
+			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
+			if err := t.PutDraft(&draft); err != nil {
+				return err
+			}
+		}
+		v, err = ViewOf(t, who, draft)
+		return err
+	})
+	if err == nil {
+		d.announceDraft(who, v)
+	}
+	return v, err
+}
+
+// direct finds to whom a draft about m goes, what it is called, from which
+// account, and which files go with it, and stores it.
+func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.Message) error {
+	own, err := intake.OwnAddresses(t, who.Box)
+	if err != nil {
+		return err
+	}
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return err
+	}
+	b := post.Read(raw)
+	draft.To, draft.Cc = nil, nil
+	if draft.Mode.Answers() {
+		draft.To, draft.Cc = writing.Recipients(b.Message, own, draft.Mode == writing.ReplyAll)
+	}
+	draft.Subject = writing.Subject(draft.Mode, m.Subject)
+	if draft.AccountID == 0 {
+		named := m.FromAddr
+		for _, a := range slices.Concat(m.To, m.Cc) {
+			if !m.Own && own[a.Address] {
+				named = a.Address
+				break
+			}
+		}
+		a, err := outbox.AccountOf(t, who.Box, 0, named)
+		if err != nil {
+			return err
+		}
+		draft.AccountID = a.ID
+	}
+	if err := t.PutDraft(draft); err != nil {
+		return err
+	}
+	files, err := t.DraftFiles(draft.ID)
+	if err != nil {
+		return err
+	}
+	passed := false
+	for _, f := range files {
+		if passed = passed || f.Passed; f.Passed && draft.Mode.Answers() {
+			if err := t.DropDraftFile(draft.ID, f.ID); err != nil {
+				return err
+			}
+		}
+	}
+	if passed || draft.Mode.Answers() {
+		return nil
+	}
+	for _, f := range b.Parts {
+		if err := t.AddDraftFile(&store.DraftFile{DraftID: draft.ID, Name: f.Name, Type: f.Type, Size: len(f.Content), Passed: true, Content: f.Content}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (d *Desk) announceDraft(who identity.Who, v DraftView) {
+	e := journal.Event{Topics: []string{journal.TopicOutbox}}
+	if v.Conversation != 0 {
+		e.Topics, e.Conversations = append(e.Topics, journal.TopicMail), []int64{v.Conversation}
+	}
+	d.Journal.Announce(who.Box, e)
+}
+
+// addressed reads recipients; what is no address is named.
+func addressed(field string, list []mail.Address) ([]mail.Address, error) {
+	var out []mail.Address
+	if len(list) > maxPeople {
+		return nil, problem.Invalid(field, fmt.Sprintf("That is too many: a message goes to %d people at most. It was kept as it was before.", maxPeople))
+	}
+	for _, a := range list {
+		a.Address, a.Name = strings.ToLower(strings.TrimSpace(a.Address)), strings.Join(strings.Fields(a.Name), " ")
+		if strings.ContainsAny(a.Address, "\r\n") {
+			return nil, problem.Invalid(field, "An address has a line break in it, so it was not taken. Type it anew.")
+		}
+		if !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
+			out = append(out, a)
+		}
+	}
+	return out, nil
+}
+
+// Change stores a draft as the user has it now. Recipients may still be
+// half typed.
+func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftChange) (v DraftView, err error) {
+	if len(c.Text) > MaxDraft {
+		return v, problem.Invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
+	}
+	if len(c.Subject) > 2000 {
+		return v, problem.Invalid("subject", "That subject is too long to be kept. The part kept before is safe.")
+	}
+	for _, list := range []struct {
+		field string
+		of    *[]mail.Address
+	}{{"to", &c.To}, {"cc", &c.Cc}, {"bcc", &c.Bcc}} {
+		if *list.of, err = addressed(list.field, *list.of); err != nil {
+			return v, err
+		}
+	}
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		draft, err := t.DraftByID(who.Person, id)
+		if err != nil {
+			return err
+		}
+		draft.AccountID, draft.To, draft.Cc, draft.Bcc = c.Account, c.To, c.Cc, c.Bcc
+		draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
+		if err := t.PutDraft(&draft); err != nil {
+			return err
+		}
+		v, err = ViewOf(t, who, draft)
+		return err
+	})
+	if err == nil {
+		d.announceDraft(who, v)
+	}
+	return v, err
+}
+
+// Drop throws a draft away.
+func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
+	var draft store.Draft
+	err := d.store.Write(ctx, func(t store.Tx) (err error) {
+		if draft, err = t.DraftByID(who.Person, id); err != nil {
+			return err
+		}
+		return t.DropDraft(id)
+	})
+	if err == nil {
+		d.announceDraft(who, plainDraft(draft))
+	}
+	return err
+}
+
+// AddFile puts a file to a draft.
+func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
+	name = post.FileName(name)
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		draft, err := t.DraftByID(who.Person, id)
+		if err != nil {
+			return err
+		}
+		files, err := t.DraftFiles(id)
+		if err != nil {
+			return err
+		}
+		sum := len(content)
+		for _, f := range files {
+			sum += f.Size
+		}
+		if sum > MaxFiles {
+			return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
+		}
+		if err := t.AddDraftFile(&store.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
+			return err
+		}
+		v, err = ViewOf(t, who, draft)
+		return err
+	})
+	return v, err
+}
+
+// DropFile takes a file away from a draft.
+func (d *Desk) DropFile(ctx context.Context, who identity.Who, id, file int64) (v DraftView, err error) {
+	err = d.store.Write(ctx, func(t store.Tx) error {
+		draft, err := t.DraftByID(who.Person, id)
+		if err != nil {
+			return err
+		}
+		if err := t.DropDraftFile(id, file); err != nil {
+			return err
+		}
+		v, err = ViewOf(t, who, draft)
+		return err
+	})
+	return v, err
+}
+
+// Complete gives people whose names or addresses begin like that, those written
+// to often and lately first.
+func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (out []mail.Address, err error) {
+	out = []mail.Address{}
+	if begins = strings.TrimSpace(begins); begins == "" {
+		return out, nil
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		found, err := t.Complete(who.Box, begins, d.Journal.Now(), 8)
+		out = append(out, found...)
+		return err
+	})
+	return out, err
+}
+
+// Preview shows a draft as whoever gets it will see it, from the very
+// message that would leave.
+func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe post.SafeHTML, err error) {
+	var raw []byte
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		draft, err := t.DraftByID(who.Person, id)
+		if err != nil {
+			return err
+		}
+		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
+		if err != nil {
+			return err
+		}
+		l, err := d.letter(t, who, draft, a, d.Journal.Now())
+		if err != nil {
+			return err
+		}
+		raw, err = post.Compose(l)
+		return err
+	})
+	if err != nil {
+		return safe, err
+	}
+	b := post.Read(raw)
+	if b.HTML == "" {
+		b.HTML = post.PlainHTML(b.Text)
+	}
+	return post.Sanitise(b.HTML, false, func(string) string { return "" }), nil
+}

@@ -1,0 +1,295 @@
+package composing
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	netmail "net/mail"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/outbox"
+	"ebbe/internal/post"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// letter is the message that a draft makes.
+func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.Account, at when.Instant) (l post.Letter, err error) {
+	b, under, err := below(t, who, draft)
+	if err != nil {
+		return l, err
+	}
+	l = post.Letter{MessageID: outbox.NewMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
+		To: draft.To, Cc: draft.Cc, Subject: draft.Subject, Text: draft.Text, Rich: draft.Rich, Signature: a.Signature, Receipt: draft.Receipt}
+	if !draft.Bare {
+		l.Below = under
+	}
+	if draft.Mode.Answers() {
+		answering(&l, b.Message)
+	}
+	files, err := t.DraftFilesWhole(draft.ID)
+	if err != nil {
+		return l, err
+	}
+	for _, f := range files {
+		l.Files = append(l.Files, post.Part{File: mail.File{Name: f.Name, Type: f.Type, Size: f.Size}, Content: f.Content})
+	}
+	return l, nil
+}
+
+// DraftCopy is a draft as it lies on the server, with what of its recipients is
+// an address already; hidden ones are kept here alone.
+func (d *Desk) DraftCopy(t store.Tx, a store.Account, draft store.Draft, id string) ([]byte, error) {
+	p, err := t.PersonByID(draft.PersonID)
+	if err != nil {
+		return nil, err
+	}
+	whole := func(list []mail.Address) (out []mail.Address) {
+		for _, x := range list {
+			if parsed, err := netmail.ParseAddress(x.Address); err == nil && parsed.Address == x.Address {
+				out = append(out, x)
+			}
+		}
+		return out
+	}
+	draft.To, draft.Cc = whole(draft.To), whole(draft.Cc)
+	l, err := d.letter(t, identity.Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}, draft, a, draft.Changed)
+	if err != nil {
+		return nil, err
+	}
+	l.MessageID = id
+	return post.Compose(l)
+}
+
+// answering makes a letter an answer to m (RFC 5322, section 3.6.4).
+func answering(l *post.Letter, m mail.Message) {
+	if m.MessageID == "" {
+		return
+	}
+	l.InReplyTo, l.References = m.MessageID, append(slices.Clone(m.References), m.MessageID)
+	if n := len(l.References); n > 30 { // the first and the nearest say it all
+		l.References = append(l.References[:1:1], l.References[n-29:]...)
+	}
+}
+
+// questions are what the user is asked before a message goes.
+func questions(draft store.Draft, files []store.DraftFile) (asks, field string) {
+	if word := writing.Forgotten(draft.Text); word != "" && len(files) == 0 {
+		return fmt.Sprintf("You write “%s”, but no file goes with it. Send it all the same?", word), "files"
+	}
+	if strings.TrimSpace(draft.Subject) == "" {
+		return "It has no subject. Send it all the same?", "subject"
+	}
+	if strings.TrimSpace(draft.Text) == "" && draft.Mode != writing.Forward && len(files) == 0 {
+		return "There is nothing in it. Send it all the same?", "text"
+	}
+	return "", ""
+}
+
+// Send sends a draft, after the span in which it can be taken back or at
+// the time chosen, and decides about its conversation in the same step.
+func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64, s Sending) (Sent, error) {
+	now := d.Journal.Now()
+	s.Repeat = strings.Join(strings.Fields(s.Repeat), " ")
+	s.At, s.Return, s.Due = s.At.Realign(), s.Return.Realign(), s.Due.Realign()
+	if !s.At.IsZero() && s.At.At <= now {
+		return Sent{}, problem.Invalid("at", "That time has passed, so nothing was sent. Choose one that is still ahead; the draft is kept.")
+	}
+	if !s.Return.IsZero() && s.Return.At <= max(now, s.At.At) {
+		return Sent{}, problem.Invalid("return", "It would come back before it has gone, so nothing was sent. Choose a later time; the draft is kept.")
+	}
+	var changes []inbox.Change
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
+		draft, err := t.DraftByID(who.Person, id)
+		if errors.Is(err, store.ErrNotFound) {
+			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
+		}
+		if err != nil {
+			return out, err
+		}
+		files, err := t.DraftFiles(id)
+		if err != nil {
+			return out, err
+		}
+		to, err := envelope(draft)
+		if err != nil {
+			return out, err
+		}
+		if !s.Sure {
+			if out.Asks, out.Field = questions(draft, files); out.Asks != "" {
+				return out, nil
+			}
+		}
+		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
+		if err != nil {
+			return out, err
+		}
+		if a.ID == 0 {
+			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so the draft is kept. Add one in Setup, under Accounts."}
+		}
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return out, err
+		}
+		out.At = now + outbox.SpanOf(p.Habits)
+		if !s.At.IsZero() {
+			out.At = s.At.At
+		}
+		l, err := d.letter(t, who, draft, a, out.At)
+		if err != nil {
+			return out, err
+		}
+		o := store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
+			AccountID: a.ID, DraftID: id, ConversationID: draft.ConversationID, State: writing.Waiting, To: to, Next: out.At}
+		if i := slices.IndexFunc(slices.Concat(draft.To, draft.Cc, draft.Bcc), func(x mail.Address) bool { return x.Address == to[0].Address }); i >= 0 {
+			o.Name = slices.Concat(draft.To, draft.Cc, draft.Bcc)[i].Name
+		}
+		if s.Repeat != "" {
+			if o.Rule, err = repeated(s, who.Week, now); err != nil {
+				return out, err
+			}
+			o.Again, o.Begins = s.Repeat, s.At
+		}
+		if o.Original, err = post.Compose(l); err != nil {
+			return out, err
+		}
+		t.Durably() // the user is told that it goes
+		o.Bcc = draft.Bcc
+		if _, err := t.Send(&o); err != nil {
+			return out, err
+		}
+		if changes, err = d.afterSending(t, who, p, draft, s, l.MessageID, now); err != nil {
+			return out, err
+		}
+		e := store.Entry{Kind: inbox.SendMail, At: now, Ref: o.ID, ConversationID: draft.ConversationID, Text: cmp.Or(draft.Subject, "without a subject"), SittingID: s.Sitting}
+		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return sending(s, o, who.Week, now) }); err != nil {
+			return out, err
+		}
+		o.EntryID, out.Outgoing = out.Entry, o.ID
+		if err := t.PutOutgoing(&o); err != nil {
+			return out, err
+		}
+		return out, t.SetDraftSent(id, o.ID)
+	})
+	if fresh && out.Asks == "" {
+		d.Journal.Tell(who.Box, key, changes)
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})
+	}
+	return out, err
+}
+
+// repeated is the rule by which a message is sent again.
+func repeated(s Sending, w when.Week, now when.Instant) (rule string, err error) {
+	if s.At.IsZero() || s.At.WholeDay() {
+		return "", problem.Invalid("at", "Nothing was sent: say at which hour it goes for the first time. The draft is kept.")
+	}
+	r, known := w.ReadRule(s.Repeat, now)
+	switch {
+	case !known:
+		return "", problem.Invalid("repeat", fmt.Sprintf("Nothing was sent: Ebbe does not know “%s” as a way of repeating. Try “every monday” or “monthly”. The draft is kept.", s.Repeat))
+	case r.Wrong != "":
+		return "", problem.Invalid("repeat", "Nothing was sent: "+r.Wrong+" The draft is kept.")
+	case r.FromDone || r.DaysOff:
+		return "", problem.Invalid("repeat", "Nothing was sent: a message is repeated by the calendar alone. Leave the rest of the words out. The draft is kept.")
+	}
+	return r.Rule, nil
+}
+
+// envelope is to whom a draft goes, each once.
+func envelope(draft store.Draft) (to []writing.Recipient, err error) {
+	for field, list := range map[string][]mail.Address{"to": draft.To, "cc": draft.Cc, "bcc": draft.Bcc} {
+		for _, a := range list {
+			if parsed, err := netmail.ParseAddress(a.Address); err != nil || !strings.EqualFold(parsed.Address, a.Address) {
+				return nil, problem.Invalid(field, fmt.Sprintf("“%s” is no mail address, so nothing was sent. Mend it or take it away; the draft is kept.", a.Address))
+			}
+		}
+	}
+	for _, a := range slices.Concat(draft.To, draft.Cc, draft.Bcc) {
+		if !slices.ContainsFunc(to, func(r writing.Recipient) bool { return r.Address == a.Address }) {
+			to = append(to, writing.Recipient{Address: a.Address, State: writing.Waiting})
+		}
+	}
+	if len(to) == 0 {
+		return nil, problem.Invalid("to", "It goes to nobody yet, so nothing was sent. Write a name or an address.")
+	}
+	return to, nil
+}
+
+// afterSending is what sending changes besides: the conversation leaves the
+// inbox, or comes back if nobody answers; what is handed over, or begins
+// something new that is waited for, becomes a follow-up.
+func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft store.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
+	tracked := draft.Mode == writing.HandOver || draft.Mode != writing.HandOver && !draft.Mode.Answers() && !s.Return.IsZero()
+	if draft.ConversationID != 0 && s.Then != "" {
+		state, err := t.State(who.Box, who.Person, []int64{draft.ConversationID}, nil)
+		if err != nil {
+			return nil, err
+		}
+		before, ok := state.Conversations[draft.ConversationID]
+		decision := inbox.Decision{Kind: s.Then}
+		if s.Then == inbox.Snooze || !s.Return.IsZero() && !tracked {
+			decision = inbox.Decision{Kind: inbox.Snooze, Until: inbox.UntilUnanswered, Return: s.Return}
+		}
+		if ok && before.Place != inbox.Held && (s.Seen == "" || s.Seen == before.Place) {
+			after, err := inbox.Decide(before, decision, now)
+			if err != nil {
+				return nil, problem.Invalid("then", "Nothing was sent: "+err.Error()+".")
+			}
+			if c := (inbox.Change{Before: &before, After: &after}); !c.Nothing() {
+				changes = append(changes, c)
+			}
+		}
+	}
+	if !tracked {
+		return changes, nil
+	}
+	person := mail.Address{}
+	if all := slices.Concat(draft.To, draft.Cc, draft.Bcc); len(all) > 0 {
+		person = all[0]
+	}
+	n := followups.NewFollowUp{Title: strings.TrimSpace(s.Expect), With: person, Due: s.Due, Waits: followup.Wait{Since: now, Only: true, Ask: cmp.Or(s.Return, s.Due)}}
+	if n.Title == "" {
+		n.Title = fmt.Sprintf("Answer from %s about “%s”", person.Short(), mail.Title(draft.Subject))
+	}
+	f := followup.FollowUp{Status: followup.NeedsAction, Conversation: draft.ConversationID, Message: messageID, Made: now}
+	if draft.MessageID != 0 {
+		m, err := t.MessageRow(who.Box, draft.MessageID)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+		f.Message = cmp.Or(m.MessageID, messageID)
+	}
+	if f, err = n.Write(f, p.FollowUp, who.Week, now); err != nil {
+		return nil, err
+	}
+	f.UID = uuid.NewString()
+	return append(changes, inbox.Change{FollowUpAfter: &f}), nil
+}
+
+// sending says what happens now.
+func sending(s Sending, o store.Outgoing, w when.Week, now when.Instant) string {
+	text := fmt.Sprintf("Goes out in %d seconds.", int((time.Duration(o.Next-now)*time.Millisecond+time.Second-1)/time.Second))
+	if !s.At.IsZero() {
+		text = "Goes out " + w.Say(s.At, now) + "."
+		if s.Repeat != "" {
+			text = "Goes out " + w.Say(s.At, now) + ", and again " + s.Repeat + "."
+		}
+	}
+	if !s.Return.IsZero() {
+		text += " Back " + w.Say(s.Return, now) + " if nobody answers."
+	}
+	return text
+}

@@ -1,0 +1,99 @@
+package composing
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/calendars"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// Templates gives the templates of the user by their names.
+func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateView, err error) {
+	out = []TemplateView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.Templates(who.Person)
+		for _, r := range rows {
+			out = append(out, TemplateView{r.ID, r.Template})
+		}
+		return err
+	})
+	return out, err
+}
+
+// PutTemplate stores a template, new or changed. Two have different names.
+func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView) (TemplateView, error) {
+	v.Name, v.Subject, v.Text = strings.TrimSpace(v.Name), strings.TrimSpace(v.Subject), strings.TrimRight(v.Text, " \n")
+	if err := v.Valid(); err != nil {
+		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
+	}
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		rows, err := t.Templates(who.Person)
+		if err != nil {
+			return err
+		}
+		known := v.ID == 0
+		for _, r := range rows {
+			known = known || r.ID == v.ID
+			if r.ID != v.ID && strings.EqualFold(r.Name, v.Name) {
+				return problem.Invalid("name", "Nothing was kept: there is a template of that name already. Choose another.")
+			}
+		}
+		if !known {
+			return store.ErrNotFound
+		}
+		row := store.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
+		err = t.PutTemplate(&row)
+		v.ID = row.ID
+		return err
+	})
+	return v, d.Journal.Announced(who.Box, journal.TopicOutbox, err)
+}
+
+// DropTemplate throws a template away.
+func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
+	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
+}
+
+// FillTemplate gives a template with its blanks filled for a draft.
+func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int64) (out writing.Template, err error) {
+	now, loc := d.Journal.Now(), who.Week.Location()
+	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		row, err := t.Template(who.Person, id)
+		if err != nil {
+			return err
+		}
+		values := map[string]string{writing.BlankToday: day(0), writing.BlankTomorrow: day(1), writing.BlankWeek: day(7)}
+		dr, err := t.DraftByID(who.Person, draft)
+		if err != nil {
+			return err
+		}
+		if len(dr.To) > 0 {
+			values[writing.BlankName] = dr.To[0].Short()
+		}
+		values[writing.BlankSubject] = mail.Title(dr.Subject)
+		slots, err := calendars.SlotsOf(t, who, now, when.Of(now.Time().Add((openingDays+1)*24*time.Hour)))
+		if err != nil {
+			return err
+		}
+		var free []string
+		for i, m := range calendar.Openings(slots, who.Week, now, openingDays) {
+			if i < 2 {
+				free = append(free, who.Week.Say(m, now))
+			}
+		}
+		values[writing.BlankFree] = strings.Join(free, " or ")
+		out = row.Filled(values)
+		return nil
+	})
+	return out, err
+}

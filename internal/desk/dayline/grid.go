@@ -1,0 +1,35 @@
+package dayline
+
+import (
+	"context"
+
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// Grid gives the coming week with what already waits in each part of it.
+func (d *Desk) Grid(ctx context.Context, who identity.Who) (g [7]when.Day, err error) {
+	now, loc := d.Journal.Now(), who.Week.Location()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		back, due, err := t.Returns(who.Box, when.DayStart(now, loc, 0), when.DayStart(now, loc, 7))
+		g = who.Week.Grid(now, back, due)
+		return err
+	})
+	return g, err
+}
+
+// Read says what a phrase means.
+func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string) (p Phrase, err error) {
+	p.Reading = who.Week.Read(phrase, d.Journal.Now())
+	if p.Moment.IsZero() {
+		return p, nil
+	}
+	const around = when.Instant(30 * 60_000)
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		back, due, err := t.Returns(who.Box, p.Moment.At-around, p.Moment.At+around)
+		p.Also = len(back) + len(due)
+		return err
+	})
+	return p, err
+}

@@ -1,0 +1,264 @@
+package decide
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// Decide takes a decision and stores it with its line in the journal. The key
+// makes it safe to repeat. Conversations that no longer exist, or are no longer
+// where the user saw them, are passed over, and the answer says how many; if
+// none that was named exists the error says so.
+func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Decision) (journal.Decided, error) {
+	if where := decisions[req.Kind].where; where != nil && req.Where == nil {
+		req.Where = where()
+	}
+	if len(req.Conversations) == 0 && req.Where == nil {
+		return journal.Decided{}, problem.Invalid("conversations", "No conversation was chosen, so nothing was decided.")
+	}
+	now := d.Journal.Now()
+	req.Return = req.Return.Realign()
+	if req.FollowUp != nil {
+		req.FollowUp.Due = req.FollowUp.Due.Realign()
+	}
+	var changes []inbox.Change
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
+		var stale int
+		if changes, stale, err = d.Changes(t, who, &req, now); err != nil {
+			return out, err
+		}
+		e := store.Entry{Kind: req.Kind, At: now, SittingID: req.Sitting}
+		says := func(n int) string { return taken{req, who.Week, now, n, changes}.sentence() }
+		if out, err = d.Journal.Commit(t, who, e, changes, says); err != nil {
+			return out, err
+		}
+		if then := decisions[req.Kind].then; then != nil {
+			if err := then(asked{d, t, who, now, &req}, changes, &out); err != nil {
+				return out, err
+			}
+		}
+		if out.Stale = stale; stale > 0 && len(changes) == 0 {
+			out.Text = "That has been decided elsewhere meanwhile, so nothing was changed."
+		} else if stale > 0 {
+			out.Text += fmt.Sprintf(" %d had been decided elsewhere meanwhile and stay as they are.", stale)
+		}
+		return out, err
+	})
+	switch {
+	case errors.Is(err, inbox.ErrPast):
+		return out, problem.Invalid("return", "That time has passed, so nothing was snoozed. Choose one that is still ahead.")
+	case errors.Is(err, inbox.ErrKind):
+		return out, problem.Invalid("kind", "Ebbe does not know that decision, so nothing was changed. Load the page again.")
+	case errors.Is(err, inbox.ErrNowhere), errors.Is(err, inbox.ErrLong):
+		return out, problem.Invalid("text", "Nothing was changed: "+err.Error()+".")
+	}
+	if fresh {
+		d.Journal.Tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// decision is what Ebbe has to know of a kind of decision about conversations:
+// what it needs and checks, does and says, and how it is called. What it changes
+// about a conversation the core knows (inbox.Decide).
+type decision struct {
+	verb  string                                              // what was done, in the history
+	named bool                                                // of several it is spoken by name, too
+	where func() *search.Query                                // what it is about if nothing was chosen; may be nil
+	needs func(asked) error                                   // checks what was asked, and completes it; may be nil
+	acts  func(asked) ([]act, error)                          // what is done to each conversation; nil: the decision itself
+	each  func(a asked, before inbox.Conversation, s *act)    // fits an act to one conversation; may be nil
+	says  func(taken) string                                  // in a sentence; nil: nothing
+	then  func(asked, []inbox.Change, *journal.Decided) error // what follows once it is stored; may be nil
+}
+
+// decisions are all kinds of decisions about conversations, each in a file of its
+// own or of its like.
+var decisions map[inbox.Kind]decision
+
+func init() { // as combos are made of the others
+	decisions = map[inbox.Kind]decision{
+		inbox.ToBin: toBin, inbox.ToJunk: toJunk, inbox.Archive: archive, inbox.Rest: theRest, inbox.FreshStart: freshStart, inbox.ToInbox: toInbox,
+		inbox.Snooze: snooze, inbox.Star: star, inbox.Unstar: unstar, inbox.MarkUnread: markUnread, inbox.MarkRead: markRead, inbox.Look: look, inbox.Leave: leaveIt,
+		inbox.Rename: rename, inbox.WriteNote: writeNote, inbox.Label: label, inbox.Combo: combo, inbox.MakeFollowUp: makeFollowUp,
+	}
+}
+
+// asked is a decision as it is looked at, in its transaction.
+type asked struct {
+	d   *Desk
+	t   store.Tx
+	who identity.Who
+	now when.Instant
+	req *Decision
+}
+
+// inSitting forgets the sitting of a decision if that has ended meanwhile: the
+// decision holds all the same.
+func (a asked) inSitting() error {
+	if a.req.Sitting == 0 {
+		return nil
+	}
+	s, err := a.t.LastSitting(a.who.Person)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if s.ID != a.req.Sitting || s.Ended != 0 {
+		a.req.Sitting = 0
+	}
+	return nil
+}
+
+// act is one thing a decision does to each of its conversations.
+type act struct {
+	inbox.Decision
+	make   *followups.NewFollowUp // a follow-up to be made
+	finish bool                   // the open follow-ups are to be finished
+}
+
+// taken is a decision that has been taken about n conversations.
+type taken struct {
+	req     Decision
+	w       when.Week
+	now     when.Instant
+	n       int
+	changes []inbox.Change
+}
+
+func (k taken) sentence() string {
+	says := decisions[k.req.Kind].says
+	switch {
+	case len(k.changes) == 0 && k.req.Where != nil:
+		return "There was nothing of that kind in the inbox, so nothing was changed."
+	case says == nil:
+		return ""
+	}
+	return says(k)
+}
+
+// many is how many there are if there are several: " 3".
+func (k taken) many() string {
+	if k.n > 1 {
+		return fmt.Sprintf(" %d", k.n)
+	}
+	return ""
+}
+
+// list is the same after a colon.
+func (k taken) list() string { return strings.Replace(k.many(), " ", ": ", 1) }
+
+// done is what says a word, and about how many.
+func done(word string) func(taken) string {
+	return func(k taken) string { return word + k.many() + "." }
+}
+
+// doneTo is what says some words, and after a colon about how many.
+func doneTo(words string) func(taken) string {
+	return func(k taken) string { return words + k.list() + "." }
+}
+
+// chosen is which conversations the decision is about, as they are now.
+func (req *Decision) chosen(t store.Tx, who identity.Who) (ids []int64, err error) {
+	if req.Where == nil {
+		ids = slices.Clone(req.Conversations)
+		merged, err := t.Merged(who.Box, ids)
+		if err != nil {
+			return nil, err
+		}
+		for i, id := range ids {
+			if merged[id] {
+				if ids[i], err = t.Resolve(who.Box, id); err != nil {
+					return nil, err
+				}
+			}
+		}
+		return ids, nil
+	}
+	if err := req.Where.Valid(); err != nil {
+		return nil, problem.Invalid("where", "Nothing was changed: "+err.Error()+".")
+	}
+	q := *req.Where
+	q.Place = inbox.Inbox
+	return t.IDs(who.Box, who.Person, q, inbox.NewestFirst)
+}
+
+// Changes asks the core what the decision changes. stale is how many of the
+// conversations were passed over, as they have left the place where they were
+// seen.
+func (d *Desk) Changes(t store.Tx, who identity.Who, req *Decision, now when.Instant) (changes []inbox.Change, stale int, err error) {
+	a, kind := asked{d, t, who, now, req}, decisions[req.Kind]
+	if err := a.inSitting(); err != nil {
+		return nil, 0, err
+	}
+	if kind.needs != nil {
+		if err := kind.needs(a); err != nil {
+			return nil, 0, err
+		}
+	}
+	ids, err := req.chosen(t, who)
+	if err != nil {
+		return nil, 0, err
+	}
+	state, err := t.State(who.Box, who.Person, ids, nil)
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(state.Conversations) == 0 && req.Where == nil {
+		return nil, 0, store.ErrNotFound
+	}
+	acts := []act{{Decision: inbox.Decision{Kind: req.Kind, Return: req.Return, Until: req.Until, Site: req.Site, Text: req.Text, Add: req.Add, Remove: req.Remove}}}
+	if kind.acts != nil {
+		if acts, err = kind.acts(a); err != nil {
+			return nil, 0, err
+		}
+	}
+	b := maker{t: t, who: who, now: now}
+	for _, id := range ids {
+		before, ok := state.Conversations[id]
+		if !ok {
+			continue
+		}
+		delete(state.Conversations, id) // named twice, decided once
+		if before.Place == inbox.Held { // it is not there yet
+			stale++
+			continue
+		}
+		if req.Seen != "" && before.Place != req.Seen {
+			stale++
+			continue
+		}
+		after := before
+		for _, s := range acts {
+			if each := decisions[s.Kind].each; each != nil {
+				each(a, before, &s)
+			}
+			if after, err = inbox.Decide(after, s.Decision, now); err != nil {
+				return nil, 0, err
+			}
+			b.want(id, s)
+		}
+		if c := (inbox.Change{Before: &before, After: &after}); !c.Nothing() {
+			changes = append(changes, c)
+		}
+	}
+	made, err := b.followUps()
+	return append(made, changes...), stale, err
+}
+
+// Look notes that the person has opened a conversation: it is read now, and if
+// it is still undecided, that was one more look.
+func (d *Desk) Look(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
+	return d.Decide(ctx, who, key, Decision{Kind: inbox.Look, Conversations: []int64{id}})
+}

@@ -1,0 +1,26 @@
+// Package decide is where the user decides about conversations. What Ebbe has to
+// know of a kind of decision stands in one place, in a file named after what it
+// does; the mechanism around them (decide.go) knows no kinds.
+package decide
+
+import (
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+)
+
+// Desk is where decisions are taken.
+type Desk struct {
+	Journal *journal.Journal
+	Writing *composing.Desk
+
+	store *store.Store
+}
+
+// New makes a desk over a store, and tells the journal of the kinds of decisions.
+func New(s *store.Store, j *journal.Journal, w *composing.Desk) *Desk {
+	for kind, is := range decisions {
+		j.Register(kind, journal.Kind{Verb: is.verb, Named: is.named})
+	}
+	return &Desk{Journal: j, Writing: w, store: s}
+}

@@ -1,0 +1,109 @@
+package decide
+
+import (
+	"fmt"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/received"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// makeFollowUp makes a follow-up of each conversation.
+var makeFollowUp = decision{
+	verb: "follow-up made", named: true,
+	acts: func(a asked) ([]act, error) {
+		if a.req.FollowUp == nil {
+			return nil, problem.Invalid("followUp", "Nothing was said about the follow-up, so none was made. Give it a title.")
+		}
+		kind := inbox.Archive
+		if a.req.FollowUp.Keep {
+			kind = inbox.ToInbox
+		}
+		return []act{{Decision: inbox.Decision{Kind: kind}, make: a.req.FollowUp}}, nil
+	},
+	says: func(k taken) string {
+		if k.n > 1 {
+			return fmt.Sprintf("%d follow-ups made.", k.n)
+		}
+		if k.req.FollowUp != nil && !k.req.FollowUp.Due.IsZero() {
+			return "Follow-up made, due " + k.w.Say(k.req.FollowUp.Due, k.now) + "."
+		}
+		return "Follow-up made."
+	},
+}
+
+// maker gathers the follow-ups that a decision makes and finishes.
+type maker struct {
+	t      store.Tx
+	who    identity.Who
+	now    when.Instant
+	ids    []int64 // conversations that get one each
+	make   followups.NewFollowUp
+	finish []int64 // conversations whose open ones are finished
+}
+
+func (b *maker) want(conversation int64, a act) {
+	if a.make != nil {
+		b.ids, b.make = append(b.ids, conversation), *a.make
+	}
+	if a.finish {
+		b.finish = append(b.finish, conversation)
+	}
+}
+
+// followUps are the changes to follow-ups, those finished before those made.
+func (b *maker) followUps() (changes []inbox.Change, err error) {
+	open, err := b.t.FollowUpsOf(b.who.Box, b.finish)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range b.finish {
+		for _, f := range open[id] {
+			before, after := f.Data, f.Data.Finish(b.now)
+			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+		}
+	}
+	if len(b.ids) == 0 {
+		return changes, nil
+	}
+	originals, err := b.t.Originals(b.ids)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := b.t.ConversationRows(b.who.Box, b.ids)
+	if err != nil {
+		return nil, err
+	}
+	p, err := b.t.PersonByID(b.who.Person)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range b.ids {
+		f := followup.FollowUp{Status: followup.NeedsAction, Conversation: id, Made: b.now, Message: originals[id]}
+		n := b.make
+		if row := rows[id]; row != nil && !row.Kind.Machine() {
+			f.With = mail.Address{Name: row.FromName, Address: row.FromAddr}
+		}
+		if n.Title == "" {
+			letter, _, err := received.Letter(b.t, b.who, id)
+			if err != nil {
+				return nil, err
+			}
+			n.Title = followup.Propose(letter, b.who.Week).Title
+		}
+		if f, err = n.Write(f, p.FollowUp, b.who.Week, b.now); err != nil {
+			return nil, err
+		}
+		f.UID = uuid.NewString()
+		changes = append(changes, inbox.Change{FollowUpAfter: &f})
+	}
+	return changes, nil
+}

@@ -1,0 +1,95 @@
+package decide
+
+import (
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// SomedayOf is the day of the month on which what waits for someday is looked
+// through: the first, unless the user has chosen another.
+func SomedayOf(h store.Habits) int {
+	if h.Someday < 1 || h.Someday > 28 {
+		return 1
+	}
+	return h.Someday
+}
+
+// MoveSomeday lets what waits for someday come back on the day chosen now.
+func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now when.Instant) error {
+	ids, err := t.SomedayIDs(who.Box)
+	if err != nil {
+		return err
+	}
+	m := w.MonthDay(SomedayOf(h), now)
+	for _, id := range ids {
+		if err := t.MoveReturn(who.Box, id, m); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// snooze has conversations come back: at a time, when somebody answers or has not
+// answered by then, when the user is at a place, or someday.
+var snooze = decision{
+	verb: "snoozed",
+	needs: func(a asked) error {
+		switch a.req.Until {
+		case inbox.UntilSite:
+			sites, err := a.t.Sites(a.who.Person, false)
+			if err != nil {
+				return err
+			}
+			if !slices.ContainsFunc(sites, func(s store.Site) bool { return s.ID == a.req.Site }) {
+				return problem.Invalid("site", "That place has been deleted meanwhile, so nothing was snoozed. Choose another.")
+			}
+		case inbox.UntilSomeday:
+			p, err := a.t.PersonByID(a.who.Person)
+			if err != nil {
+				return err
+			}
+			a.req.Return = a.who.Week.MonthDay(SomedayOf(p.Habits), a.now)
+		}
+		return nil
+	},
+	each: func(a asked, before inbox.Conversation, s *act) {
+		if a.req.Day == nil {
+			return
+		}
+		s.Until, s.Return = before.Until, a.who.Week.OnDay(before.Return, *a.req.Day, a.now)
+		if s.Until != inbox.UntilUnanswered {
+			s.Until = inbox.UntilTime
+		}
+		a.req.Return, a.req.Until = s.Return, s.Until
+	},
+	says: func(k taken) string {
+		many := k.many()
+		if k.n > 1 {
+			many = " all" + many
+		}
+		switch k.req.Until {
+		case inbox.UntilAnswer:
+			return "Back" + many + " when somebody answers."
+		case inbox.UntilSite:
+			return "Back" + many + " when you are there."
+		case inbox.UntilSomeday:
+			return "Someday. Looked through" + many + " " + k.w.Say(k.req.Return, k.now) + "."
+		case inbox.UntilUnanswered:
+			return "Back" + many + " " + k.w.Say(k.req.Return, k.now) + ", if nobody has answered by then."
+		}
+		return "Back" + many + " " + k.w.Say(k.req.Return, k.now) + "."
+	},
+	then: func(a asked, changes []inbox.Change, out *journal.Decided) error { // a word to whoever wrote it
+		if strings.TrimSpace(a.req.Text) == "" || len(changes) != 1 {
+			return nil
+		}
+		return a.d.Writing.Word(a.t, a.who, *changes[0].After, a.req.Text, out, a.now)
+	},
+}

@@ -1,0 +1,92 @@
+package deliveries
+
+import (
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/when"
+)
+
+// DeliveryState is how delivery stands.
+type DeliveryState struct {
+	People   delivery.Standing `json:"people"`
+	Machines delivery.Standing `json:"machines"`
+	Planned  bool              `json:"planned"` // a plan is in force
+	Held     int               `json:"held"`    // what is held; -1 if the user wants no number
+}
+
+// DeliveryView is all about when mail comes in.
+type DeliveryView struct {
+	State     DeliveryState      `json:"state"`
+	Plans     []delivery.Plan    `json:"plans"`
+	On        string             `json:"on"` // the ID of the plan in force
+	Hand      delivery.Hand      `json:"hand"`
+	Through   []EntryView        `json:"through"`
+	Counted   bool               `json:"counted"`
+	BackWaits bool               `json:"backWaits"`
+	Notify    delivery.Notify    `json:"notify"`
+	Offers    []delivery.Offered `json:"offers"`
+	Coming    []delivery.Coming  `json:"coming"` // in the next seven days
+	Weeks     int                `json:"weeks"`  // of mail from which it is expected
+	Last      delivery.Delivery  `json:"last"`   // of mail from people
+}
+
+// EntryView is an entry that lets mail through, with what it let in lately.
+type EntryView struct {
+	delivery.Entry `tstype:",extends"`
+	Lately         []LetThrough `json:"lately"`
+}
+
+// LetThrough is a message that was let through.
+type LetThrough struct {
+	Conversation int64        `json:"conversation"`
+	From         string       `json:"from"`
+	Subject      string       `json:"subject"`
+	At           when.Instant `json:"at"`
+}
+
+// PlanPreview is what a plan would do.
+type PlanPreview struct {
+	Plan   delivery.Plan     `json:"plan"`
+	Texts  [][]string        `json:"texts"` // each day of each stream as it can be typed
+	Doubts []string          `json:"doubts"`
+	Coming []delivery.Coming `json:"coming"`
+	Weeks  int               `json:"weeks"`
+	Waits  []delivery.Waits  `json:"waits"` // of each stream
+}
+
+// HeldSlip is a held conversation that was looked for.
+type HeldSlip struct {
+	ID       int64        `json:"id"`
+	From     string       `json:"from"`
+	Subject  string       `json:"subject"`
+	At       when.Instant `json:"at"`
+	Messages int          `json:"messages"`
+}
+
+// HeldFound is what looking for one thing has found.
+type HeldFound struct {
+	Found []HeldSlip `json:"found"`
+}
+
+// PlanDraft is a plan that is being drawn. With Line, or with Day and Text, it
+// is changed by what was typed first.
+type PlanDraft struct {
+	Plan   delivery.Plan   `json:"plan"`
+	Stream delivery.Stream `json:"stream,omitempty"` // the typed text is about; people if empty
+	Line   string          `json:"line,omitempty"`   // such as "mon–fri 9, 14"
+	Day    *int            `json:"day,omitempty"`    // 0 is Sunday
+	Text   string          `json:"text,omitempty"`   // all that is to happen on it
+}
+
+// DeliveryChoices are the choices about delivery that are no plans.
+type DeliveryChoices struct {
+	Counted   bool            `json:"counted"`
+	BackWaits bool            `json:"backWaits"`
+	Notify    delivery.Notify `json:"notify"`
+}
+
+// LettingIn is what is to come in before its time.
+type LettingIn struct {
+	Conversations []int64 `json:"conversations"`
+	All           bool    `json:"all"`
+	Words         string  `json:"words"` // that were looked for
+}

@@ -1,0 +1,185 @@
+package deliveries
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// Preview says what a plan would do before it is used: the coming week under
+// it, how long the mail of the past month would have waited, and what about it
+// may not be meant. With a Line the plan is changed by it first.
+func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v PlanPreview, err error) {
+	now, loc := d.Journal.Now(), who.Week.Location()
+	if err := q.apply(who.Week); err != nil {
+		return v, err
+	}
+	if err := q.Plan.Valid(); err != nil {
+		return v, problem.Invalid("plan", say.Upper(err.Error())+". The plan that is in force stays as it is.")
+	}
+	p := q.Plan.Tidy()
+	v = PlanPreview{Plan: p, Doubts: append([]string{}, p.Doubts()...)}
+	for _, s := range delivery.Streams {
+		texts := make([]string, 7)
+		for i, day := range p.Days(s) {
+			texts[i] = day.String()
+		}
+		v.Texts = append(v.Texts, texts)
+	}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		arrived, err := d.arrived(t, who)
+		if err != nil {
+			return err
+		}
+		s := delivery.Settings{On: p.ID, Plans: []delivery.Plan{p}}
+		v.Coming, v.Weeks = s.Ahead(arrived, now, when.DayStart(now, loc, ahead), loc), arrived.Weeks(now, loc)
+		for _, stream := range delivery.Streams {
+			v.Waits = append(v.Waits, delivery.Wait(p.Days(stream), arrived[stream], now, loc))
+		}
+		return nil
+	})
+	return v, err
+}
+
+// apply draws the typed line, or the text of one day, into the plan.
+func (q *PlanDraft) apply(w when.Week) error {
+	if q.Plan.ID == "" {
+		q.Plan.ID = "new"
+	}
+	days := &q.Plan.People
+	if q.Stream == delivery.StreamMachines {
+		days = &q.Plan.Machines
+	}
+	if q.Line != "" && len(*days) == 7 {
+		l, err := delivery.ReadLine(q.Line, w.Workdays)
+		if err != nil {
+			return problem.Invalid("line", say.Upper(err.Error())+".")
+		}
+		*days = l.On(*days)
+	}
+	if q.Day != nil && *q.Day >= 0 && *q.Day < len(*days) {
+		day, err := delivery.ReadDay(q.Text)
+		if err != nil {
+			return problem.Invalid("day", say.Upper(err.Error())+".")
+		}
+		(*days)[*q.Day] = day
+	}
+	return nil
+}
+
+// settle changes what a person has settled about delivery; what is due under it
+// comes in at once. change gives the line of the journal; one without a kind is
+// not written.
+func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
+	now := d.Journal.Now()
+	var got intake.Landed
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		s := p.Delivery
+		s.Plans, s.Through, s.Notify.People = slices.Clone(s.Plans), slices.Clone(s.Through), slices.Clone(s.Notify.People)
+		e, err := change(&s, now)
+		if err != nil {
+			return err
+		}
+		if err := s.Valid(); err != nil {
+			return problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
+		}
+		p.Delivery = s
+		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+			return err
+		}
+		if e.Kind != "" {
+			e.BoxID, e.PersonID, e.Actor, e.At = who.Box, who.Person, store.ByPerson, now
+			if err := t.Record(&e); err != nil {
+				return err
+			}
+		}
+		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now}.Renew()
+		return err
+	})
+	if err == nil {
+		topics, conversations := journal.TopicsOf(got.Changes)
+		if got.Count > 0 {
+			topics = append(topics, journal.TopicMail)
+		}
+		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
+	}
+	return err
+}
+
+// PutPlan stores a plan, new or changed, and puts it in force if use is said.
+func (d *Desk) PutPlan(ctx context.Context, who identity.Who, plan delivery.Plan, use bool) (id string, err error) {
+	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+		plan = plan.Tidy()
+		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == plan.ID })
+		if i < 0 {
+			plan.ID = uuid.NewString()
+			s.Plans = append(s.Plans, plan)
+		} else {
+			s.Plans[i] = plan
+		}
+		id = plan.ID
+		if !use && s.On != plan.ID {
+			return store.Entry{}, nil
+		}
+		if s.On != plan.ID {
+			s.On, s.Since = plan.ID, now
+		}
+		return store.Entry{Kind: inbox.ChangePlan, Text: "“" + plan.Name + "” decides when mail comes in"}, nil
+	})
+	return id, err
+}
+
+// UsePlan puts a plan in force, or with "" ends the one that is; it is kept.
+func (d *Desk) UsePlan(ctx context.Context, who identity.Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+		if s.On == id {
+			return store.Entry{}, nil
+		}
+		before := s.Plan()
+		s.On, s.Since = id, now
+		if p := s.Plan(); p != nil {
+			return store.Entry{Kind: inbox.ChangePlan, Text: "“" + p.Name + "” decides when mail comes in"}, nil
+		} else if before != nil && id == "" {
+			return store.Entry{Kind: inbox.ChangePlan, Text: "“" + before.Name + "” ended: mail comes in as it is sent"}, nil
+		}
+		return store.Entry{}, problem.Invalid("plan", "That plan has been deleted meanwhile, so nothing was changed. Choose another.")
+	})
+}
+
+// DropPlan deletes a plan that is not in force.
+func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		if s.On == id {
+			return store.Entry{}, problem.Invalid("plan", "That plan is in force, so it was not deleted. End it first.")
+		}
+		s.Plans = slices.DeleteFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == id })
+		return store.Entry{}, nil
+	})
+}
+
+// Choose stores the choices about delivery that are no plans.
+func (d *Desk) Choose(ctx context.Context, who identity.Who, c DeliveryChoices) error {
+	for i, a := range c.Notify.People {
+		c.Notify.People[i] = strings.ToLower(strings.TrimSpace(a))
+	}
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		s.Counted, s.BackWaits, s.Notify = c.Counted, c.BackWaits, c.Notify
+		return store.Entry{}, nil
+	})
+}

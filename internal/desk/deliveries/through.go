@@ -1,0 +1,44 @@
+package deliveries
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// LetPass stores an entry that lets mail through, new or changed. One that is
+// there already is not stored twice.
+func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Entry) error {
+	e.Value = strings.Join(strings.Fields(e.Value), " ")
+	if e.By != delivery.ByWords {
+		e.Value = strings.ToLower(strings.TrimPrefix(e.Value, "@"))
+	}
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		same := func(o delivery.Entry) bool {
+			return o.ID == e.ID || o.By == e.By && (o.Value == e.Value || e.By == delivery.ByWritten)
+		}
+		if i := slices.IndexFunc(s.Through, same); i >= 0 {
+			e.ID = s.Through[i].ID
+			s.Through[i] = e
+		} else {
+			e.ID = uuid.NewString()
+			s.Through = append(s.Through, e)
+		}
+		return store.Entry{}, nil
+	})
+}
+
+// StopPass takes an entry away.
+func (d *Desk) StopPass(ctx context.Context, who identity.Who, id string) error {
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Entry) bool { return e.ID == id })
+		return store.Entry{}, nil
+	})
+}

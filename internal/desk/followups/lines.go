@@ -1,0 +1,75 @@
+package followups
+
+import (
+	"context"
+	"time"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/labelling"
+	"ebbe/internal/desk/received"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// peopleKnown is how many people can be named in a line, namesKept for how long
+// the names that can be are not read anew.
+const (
+	peopleKnown = 400
+	namesKept   = time.Minute
+)
+
+// known is what the parts of a line can name.
+func (v viewer) known() (k followup.Known, err error) {
+	if time.Since(v.shelf.named) > namesKept {
+		if k.Projects, err = v.t.Named(v.who.Box, "project"); err != nil {
+			return k, err
+		}
+		if k.Contexts, err = v.t.Named(v.who.Box, "context"); err != nil {
+			return k, err
+		}
+		if k.People, err = v.t.Recent(v.who.Box, peopleKnown); err != nil {
+			return k, err
+		}
+		v.shelf.known, v.shelf.named = k, time.Now()
+	}
+	k = v.shelf.known
+	k.Stages = v.set.Stages
+	for _, l := range labelling.LabelViews(v.labels, nil) {
+		k.Labels = append(k.Labels, followup.Labelled{ID: l.ID, Path: l.Path})
+	}
+	return k, nil
+}
+
+// ReadLine says what a line that is being written down means, on top of what is
+// proposed.
+func (d *Desk) ReadLine(ctx context.Context, who identity.Who, a LineAsked) (w followup.Written, err error) {
+	err = d.viewing(ctx, who, func(v viewer) error {
+		k, err := v.known()
+		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.Journal.Now())
+		return err
+	})
+	return w, err
+}
+
+// Proposal is the follow-up that a conversation asks for, as far as its newest
+// message by somebody else tells.
+func (d *Desk) Proposal(ctx context.Context, who identity.Who, conversation int64) (p followup.Proposal, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		letter, people, err := received.Letter(t, who, conversation)
+		if err != nil {
+			return err
+		}
+		p = followup.Propose(letter, who.Week)
+		if p.Due.At != 0 && p.Due.At <= d.Journal.Now() {
+			p.Due, p.DueText = when.Moment{}, ""
+		}
+		if p.Project, err = t.ProjectWith(who.Box, people); err != nil {
+			return err
+		}
+		open, err := t.FollowUpsOf(who.Box, []int64{conversation})
+		p.Known = len(open[conversation]) > 0
+		return err
+	})
+	return p, err
+}

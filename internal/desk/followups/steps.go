@@ -1,0 +1,294 @@
+package followups
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// Step takes a step with one follow-up; see StepFollowUps.
+func (d *Desk) Step(ctx context.Context, who identity.Who, key, uid string, step FollowUpStep) (journal.Decided, error) {
+	step.UIDs = []string{uid}
+	return d.StepAll(ctx, who, key, step)
+}
+
+// StepAll changes, finishes, reopens, puts off, stages or drops
+// follow-ups, all in one step. Finishing archives their conversations with
+// them, unless the user wants those to stay, and makes the next occurrence of
+// what repeats. Of several, those that have changed elsewhere since they were
+// seen are passed over and counted; of one, the error says so.
+func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step FollowUpStep) (journal.Decided, error) {
+	if len(step.UIDs) == 0 {
+		return journal.Decided{}, problem.Invalid("uids", "No follow-up was chosen, so nothing was done.")
+	}
+	now := d.Journal.Now()
+	var changes []inbox.Change
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
+		p, err := t.PersonByID(who.Person)
+		if err != nil {
+			return out, err
+		}
+		state, err := t.State(who.Box, who.Person, nil, step.UIDs)
+		if err != nil {
+			return out, err
+		}
+		s := stepper{step: step, set: p.FollowUp, w: who.Week, now: now}
+		for _, uid := range step.UIDs {
+			before, ok := state.FollowUps[uid]
+			if !ok && len(step.UIDs) == 1 {
+				return out, store.ErrNotFound
+			}
+			if !ok {
+				s.passed++
+				continue
+			}
+			delete(state.FollowUps, uid)
+			if err := s.take(before); err != nil {
+				return out, err
+			}
+		}
+		changes = s.changes
+		if len(s.archive) > 0 && !p.FollowUp.Keep {
+			c, err := d.Leave(t, who, s.archive, now)
+			if err != nil {
+				return out, err
+			}
+			changes = append(changes, c...)
+		}
+		kind := step.Kind
+		if step.Closing {
+			kind = inbox.CloseDay
+		}
+		out, err = d.Journal.Commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return s.sentence() })
+		out.Stale = s.passed
+		return out, err
+	})
+	if fresh {
+		d.Journal.Tell(who.Box, key, changes)
+	}
+	return out, err
+}
+
+// Leave takes conversations of finished follow-ups out of sight: those that are
+// in the inbox or snoozed. What lies elsewhere stays there.
+func (d *Desk) Leave(t store.Tx, who identity.Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
+	state, err := t.State(who.Box, who.Person, conversations, nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range conversations {
+		before, ok := state.Conversations[id]
+		if !ok || before.Place != inbox.Inbox && before.Place != inbox.Snoozed {
+			continue
+		}
+		delete(state.Conversations, id)
+		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.Archive}, now)
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, inbox.Change{Before: &before, After: &after})
+	}
+	return changes, nil
+}
+
+// stepper takes one step with one follow-up after the other.
+type stepper struct {
+	step    FollowUpStep
+	set     followup.Settings
+	w       when.Week
+	now     when.Instant
+	changes []inbox.Change
+	archive []int64 // conversations of what was finished
+	passed  int     // follow-ups that were passed over
+	done    int
+	moved   int         // the most often that one of them was put off
+	next    when.Moment // when the next occurrence is due
+	missed  int
+	ended   bool // a series has ended
+	last    followup.FollowUp
+}
+
+func (s *stepper) take(before followup.FollowUp) error {
+	if seen := s.step.Seen; seen == "open" && !before.Open() || seen == "finished" && before.Open() {
+		if len(s.step.UIDs) > 1 {
+			s.passed++
+			return nil
+		}
+		if seen == "open" {
+			return &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "dropped", false: "finished"}[before.Status == followup.Cancelled])}
+		}
+		return &problem.Error{Type: "open", Text: fmt.Sprintf("“%s” was opened again meanwhile, so nothing was changed.", before.Title)}
+	}
+	after, err := s.apply(before)
+	if err != nil {
+		return err
+	}
+	if !after.Equal(before) {
+		if s.step.Kind != inbox.SeenReminder {
+			after.Changed = s.now
+		}
+		s.changes = append(s.changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+		s.done++
+	}
+	if before.Open() && after.Status == followup.Completed {
+		if before.Conversation != 0 {
+			s.archive = append(s.archive, before.Conversation)
+		}
+		if before.Repeat != nil {
+			next, missed, ok := followup.NextOf(before, s.now, s.w)
+			if ok {
+				next.UID = uuid.NewString()
+				s.changes = append(s.changes, inbox.Change{FollowUpAfter: &next})
+				s.next, s.missed = next.Due, missed
+			} else {
+				s.ended = true
+			}
+		}
+	}
+	s.last = after
+	return nil
+}
+
+func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
+	step, now := s.step, s.now
+	switch step.Kind {
+	case inbox.ChangeFollow:
+		if step.Change == nil {
+			return f, problem.Invalid("change", "Nothing was said about what to change, so nothing was.")
+		}
+		return step.Change.Write(f, s.set, s.w, now)
+	case inbox.FinishFollow:
+		f = f.Finish(now)
+		return f, nil
+	case inbox.DropFollow:
+		return f.Drop(now), nil
+	case inbox.ReopenFollow:
+		return f.Reopen(s.set), nil
+	case inbox.PutInStage:
+		if !slices.ContainsFunc(s.set.Stages, func(st followup.Stage) bool { return st.ID == step.Stage }) {
+			return f, problem.Invalid("stage", "That stage has been deleted meanwhile, so nothing was moved.")
+		}
+		return s.set.Put(f, step.Stage, now), nil
+	case inbox.WaitFor:
+		if step.With.Address != "" || step.With.Name != "" {
+			f.With = step.With
+		}
+		if f.With.Address == "" && f.With.Name == "" {
+			return f, problem.Invalid("with", "Nobody was named to wait for, so nothing was changed. Name somebody.")
+		}
+		if ask := step.Ask.Realign(); !ask.IsZero() && ask.At <= now {
+			return f, problem.Invalid("ask", "That time has passed, so nothing was changed. Choose a day to ask again that is still ahead.")
+		}
+		since := now
+		if f.Waiting() {
+			since = f.Waits.Since
+		}
+		f.Card = false
+		return s.set.WaitFor(f, since, step.Ask.Realign()), nil
+	case inbox.PutOff:
+		return s.putOff(f)
+	case inbox.SeenReminder:
+		remind := step.Remind.Realign()
+		if !remind.IsZero() && remind.At <= now {
+			return f, problem.Invalid("remind", "That time has passed. The reminder stays; choose a time that is still ahead.")
+		}
+		return f.RemindAgain(remind), nil
+	}
+	return f, problem.Invalid("kind", "Ebbe does not know that step, so nothing was changed.")
+}
+
+func (s *stepper) putOff(f followup.FollowUp) (followup.FollowUp, error) {
+	if !f.Open() {
+		return f, &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” is done, so it was not moved. Open it again first.", f.Title)}
+	}
+	before := f.Due
+	switch to := s.step.To.Realign(); {
+	case s.step.Day != nil && (*s.step.Day < 0 || *s.step.Day > 366):
+		return f, problem.Invalid("day", "A follow-up can be moved to today or a day of the coming year.")
+	case s.step.Day != nil:
+		f = f.MoveTo(*s.step.Day, s.w, s.now)
+	case to.IsZero(): // no date any more
+		f.Due = when.Moment{}
+		if f.Repeat != nil {
+			return f, problem.Invalid("to", "What repeats needs a due date, so nothing was changed.")
+		}
+		if slices.ContainsFunc(f.Reminders, func(r followup.Reminder) bool { return r.Of == followup.OfDue }) {
+			f.Reminders = slices.DeleteFunc(slices.Clone(f.Reminders), func(r followup.Reminder) bool { return r.Of == followup.OfDue })
+			f = f.Tidy()
+		}
+	default:
+		f = f.MoveAt(to, s.w, s.now)
+	}
+	if s.step.Closing && before != f.Due {
+		f.Moved++
+		f.Card = false
+		s.moved = max(s.moved, f.Moved)
+	}
+	return f, nil
+}
+
+// ordinals are words for how often something was put off.
+var ordinals = map[int]string{3: "third", 4: "fourth", 5: "fifth", 6: "sixth", 7: "seventh", 8: "eighth", 9: "ninth", 10: "tenth"}
+
+func (s *stepper) sentence() string {
+	many := ""
+	if s.done > 1 {
+		many = fmt.Sprintf(" %d", s.done)
+	}
+	text := ""
+	switch s.step.Kind {
+	case inbox.ChangeFollow:
+		text = "Changed."
+	case inbox.FinishFollow:
+		text = "Finished" + many + "."
+	case inbox.DropFollow:
+		text = "Dropped" + many + "."
+	case inbox.ReopenFollow:
+		text = "Open again."
+	case inbox.PutInStage:
+		text = "Now in “" + s.set.Stage(s.step.Stage).Name + "”."
+	case inbox.WaitFor:
+		text = "Waiting for " + s.last.With.Short()
+		if ask := s.last.Waits.Ask; !ask.IsZero() {
+			text += ", to ask again " + s.w.Say(ask, s.now)
+		}
+		text += "."
+	case inbox.PutOff:
+		text = "Moved" + many + " to " + s.w.Say(s.last.Due, s.now) + "."
+		if s.last.Due.IsZero() {
+			text = "No date" + many + " any more."
+		}
+	}
+	if s.moved >= 3 {
+		word := ordinals[s.moved]
+		if word == "" {
+			word = strconv.Itoa(s.moved) + "th"
+		}
+		text += fmt.Sprintf(" It is the %s time that it was put off.", word)
+	}
+	switch {
+	case !s.next.IsZero() && s.missed == 1:
+		text += " The next is due " + s.w.Say(s.next, s.now) + "; one was missed and is not made up for."
+	case !s.next.IsZero() && s.missed > 1:
+		text += fmt.Sprintf(" The next is due %s; %d were missed and are not made up for.", s.w.Say(s.next, s.now), s.missed)
+	case !s.next.IsZero():
+		text += " The next is due " + s.w.Say(s.next, s.now) + "."
+	case s.ended:
+		text += " It was the last of its series."
+	}
+	if s.passed > 0 {
+		text += fmt.Sprintf(" %d had changed elsewhere meanwhile and stay as they are.", s.passed)
+	}
+	return text
+}

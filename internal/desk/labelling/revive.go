@@ -1,0 +1,41 @@
+package labelling
+
+import (
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+)
+
+// Revive has deleted labels and places back where taking back needs them: the
+// ones whose deletion is taken back, and the ones that conversations are put
+// back to. Doing a deletion again deletes again.
+func Revive(t store.Tx, s *journal.Step) error {
+	var labels, sites []int64
+	for _, c := range s.Changes {
+		if c.After != nil {
+			labels = append(labels, c.After.Labels.IDs()...)
+			if c.After.Until == inbox.UntilSite {
+				sites = append(sites, c.After.Site)
+			}
+		}
+	}
+	slices.Sort(labels)
+	slices.Sort(sites)
+	gone := !s.Back
+	var err error
+	switch s.Root.Kind {
+	case inbox.DropLabel:
+		err = t.SetGone(&store.Label{}, []int64{s.Done.Ref}, gone)
+	case inbox.DropSite:
+		err = t.SetGone(&store.Site{}, []int64{s.Done.Ref}, gone)
+	}
+	if err == nil {
+		err = t.SetGone(&store.Label{}, slices.Compact(labels), false)
+	}
+	if err == nil {
+		err = t.SetGone(&store.Site{}, slices.Compact(sites), false)
+	}
+	return err
+}

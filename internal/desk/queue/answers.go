@@ -1,0 +1,122 @@
+package queue
+
+import (
+	"encoding/json"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+)
+
+// Slip is one conversation in a list.
+type Slip struct {
+	ID       int64          `json:"id"`
+	From     string         `json:"from"`
+	Subject  string         `json:"subject"`
+	Kind     mail.Kind      `json:"kind"`
+	LastAt   when.Instant   `json:"lastAt"`
+	Messages int            `json:"messages"`
+	Files    int            `json:"files"`
+	Unread   bool           `json:"unread"`
+	Starred  bool           `json:"starred"`
+	Looks    int            `json:"looks"`
+	Position inbox.Position `json:"position"`
+	Due      *when.Moment   `json:"due,omitempty"`   // of its next open follow-up
+	Title    string         `json:"title,omitempty"` // what the reader calls it, if not by its subject
+	Note     bool           `json:"note,omitempty"`  // there is a note on it
+	Draft    bool           `json:"draft,omitempty"` // an answer was begun
+	Labels   []int64        `json:"labels"`
+	Reach    mail.Reach     `json:"reach"`
+	Account  string         `json:"account"`
+}
+
+// QueueGroup is a group of the queue, with its conversations in order. The
+// slips themselves are fetched as they come into view.
+type QueueGroup struct {
+	Key   string          `json:"key"`
+	Name  string          `json:"name"`
+	Count int             `json:"count"`
+	IDs   json.RawMessage `json:"ids" tstype:"number[]"`
+}
+
+// Queue is the inbox, arranged: the order of all of it, and its first slips.
+type Queue struct {
+	Groups []QueueGroup `json:"groups"`
+	Slips  []Slip       `json:"slips"`
+	Shown  int          `json:"shown"` // conversations in the groups
+	Left   int          `json:"left"`  // left to decide, shown or not
+}
+
+// SittingView is a sitting as it stands. ID is 0 if there has been none.
+type SittingView struct {
+	ID      int64        `json:"id"`
+	Begun   when.Instant `json:"begun"`
+	Ended   when.Instant `json:"ended"` // 0 while it lasts
+	Order   inbox.Order  `json:"order"`
+	Minutes int          `json:"minutes"`
+	Total   int          `json:"total"`
+	Queue   []int64      `json:"queue"` // still to be taken, in order
+	Slips   []Slip       `json:"slips"` // the first of them
+	Sum     inbox.Sum    `json:"sum"`
+}
+
+// SavedList is a list the user keeps in view, with its first slips if open.
+type SavedList struct {
+	ID     int64        `json:"id"`
+	Name   string       `json:"name"`
+	Query  search.Query `json:"query"`
+	Folded bool         `json:"folded"`
+	Rank   int          `json:"rank"`
+	Count  int          `json:"count"` // at most 1,000
+	Slips  []Slip       `json:"slips"`
+}
+
+// SenderView is somebody who has something in the inbox.
+type SenderView struct {
+	Address    string       `json:"address"`
+	Name       string       `json:"name"`
+	Count      int          `json:"count"`
+	Unread     int          `json:"unread"`
+	Starred    int          `json:"starred"`
+	Person     bool         `json:"person"` // a person, rather than a list or a machine
+	Newest     when.Instant `json:"newest"`
+	Oldest     when.Instant `json:"oldest"`
+	AnsweredAt when.Instant `json:"answeredAt"` // when the user last wrote to them; 0 if never
+}
+
+// Senders is a page of those who have something in the inbox, most first.
+type Senders struct {
+	Senders []SenderView `json:"senders"`
+	Left    int          `json:"left"`
+	Next    string       `json:"next,omitempty"`
+}
+
+// Matching says how much a query finds.
+type Matching struct {
+	Count   int `json:"count"`
+	Starred int `json:"starred"` // of them
+}
+
+// List is a page of any other list of conversations.
+type List struct {
+	Slips []Slip `json:"slips"`
+	Count int    `json:"count"`
+	Next  string `json:"next,omitempty"`
+}
+
+// Sit begins a sitting: over the conversations named, or all in the inbox that
+// match, in that order.
+type Sit struct {
+	Order         inbox.Order   `json:"order"`
+	Minutes       int           `json:"minutes"` // 0: until all are decided
+	Conversations []int64       `json:"conversations,omitempty"`
+	Where         *search.Query `json:"where,omitempty"`
+}
+
+// Arrangement is how the user wants to see the inbox.
+type Arrangement struct {
+	Group inbox.Grouping `json:"group"`
+	Order inbox.Order    `json:"order"`
+	Where search.Query   `json:"where"`
+}

@@ -1,0 +1,80 @@
+package queue
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/search"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// listed is how many slips of a saved list are shown.
+const listed, mostCounted = 30, 1000
+
+// SavedLists gives the lists of the user, those not folded with their first
+// slips.
+func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedList, err error) {
+	out = []SavedList{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		lists, err := t.SavedLists(who.Person)
+		if err != nil {
+			return err
+		}
+		for _, l := range lists {
+			v := SavedList{ID: l.ID, Name: l.Name, Query: l.Query, Folded: l.Folded, Rank: l.Rank, Slips: []Slip{}}
+			if v.Count, err = t.Count(who.Box, who.Person, l.Query, mostCounted); err != nil {
+				return err
+			}
+			if !l.Folded {
+				rows, err := t.Found(who.Box, who.Person, l.Query, nil, listed)
+				if err != nil {
+					return err
+				}
+				if v.Slips, err = SlipsOf(t, who, rows); err != nil {
+					return err
+				}
+			}
+			out = append(out, v)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// maxLists is how many lists somebody can keep in view.
+const maxLists = 20
+
+// PutSavedList stores a list, new (with ID 0) or changed.
+func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) error {
+	if err := search.Named(v.Name, v.Query); err != nil {
+		return problem.Invalid("name", "The list was not kept: "+err.Error()+".")
+	}
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		lists, err := t.SavedLists(who.Person)
+		if err != nil {
+			return err
+		}
+		known := slices.ContainsFunc(lists, func(l store.SavedList) bool { return l.ID == v.ID })
+		switch {
+		case v.ID != 0 && !known:
+			return store.ErrNotFound
+		case v.ID == 0 && len(lists) >= maxLists:
+			return problem.Invalid("name", fmt.Sprintf("The list was not kept: there are %d already. Delete one first.", maxLists))
+		case v.ID == 0:
+			v.Rank = len(lists)
+		}
+		return t.PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
+	})
+	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
+}
+
+// DropSavedList deletes a list; what is on it stays as it is.
+func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) error {
+	err := d.store.Write(ctx, func(t store.Tx) error { return t.DropSavedList(who.Person, id) })
+	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
+}

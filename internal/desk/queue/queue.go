@@ -1,0 +1,119 @@
+package queue
+
+import (
+	"bytes"
+	"context"
+	"slices"
+	"strconv"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+// firstSlips is how many slips come with the order of the queue.
+const firstSlips = 20
+
+// Arranged gives the inbox, arranged: the order of all that is in it by ID, and
+// its first slips. The others are fetched with Slips as they come into view.
+func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q Queue, err error) {
+	if a.Group == "" {
+		a.Group = inbox.ByWhy
+	}
+	if a.Order == "" {
+		a.Order = inbox.NewestFirst
+	}
+	if !slices.Contains(inbox.Groupings, a.Group) || !slices.Contains(inbox.Orders, a.Order) {
+		return q, problem.Invalid("group", "Ebbe does not know that arrangement. Choose one of those offered.")
+	}
+	if err := a.Where.Valid(); err != nil {
+		return q, problem.Invalid("where", "The inbox is not narrowed: "+err.Error()+".")
+	}
+	a.Where.Place = inbox.Inbox
+	now, loc := d.Journal.Now(), who.Week.Location()
+	q.Groups = []QueueGroup{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		var groups []store.Group
+		switch a.Group {
+		case inbox.ByWhy:
+			today := when.DayStart(now, loc, 0)
+			var rounds []when.Instant
+			if rounds, err = t.Rounds(who.Box, today); err == nil {
+				groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(today, when.DayStart(now, loc, -1), rounds), a.Order)
+			}
+		case inbox.ByDay:
+			groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Days(now, loc), a.Order)
+		default:
+			groups, err = t.GroupBy(who.Box, who.Person, a.Where, a.Group, a.Order)
+		}
+		if err != nil {
+			return err
+		}
+		var first []int64
+		for _, g := range groups {
+			q.Groups = append(q.Groups, QueueGroup(g))
+			q.Shown += g.Count
+			first = append(first, Beginning(g.IDs, firstSlips-len(first))...)
+		}
+		if q.Slips, err = SlipsBy(t, who, first); err != nil {
+			return err
+		}
+		if q.Left = q.Shown; a.Where != (search.Query{Place: inbox.Inbox}) {
+			q.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		}
+		return err
+	})
+	return q, err
+}
+
+// Beginning reads the first n numbers of a JSON array of numbers.
+func Beginning(array []byte, n int) (ids []int64) {
+	for part := range bytes.SplitSeq(bytes.Trim(array, "[]"), []byte(",")) {
+		id, err := strconv.ParseInt(string(part), 10, 64)
+		if len(ids) >= n || err != nil {
+			break
+		}
+		ids = append(ids, id)
+	}
+	return ids
+}
+
+// Alike gives the conversations in the inbox that are from the same sender as
+// this one or, with shape, also have a subject of the same shape.
+func (d *Desk) Alike(ctx context.Context, who identity.Who, id int64, shape bool) (ids []int64, err error) {
+	ids = []int64{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		row, err := t.RowByID(who.Box, who.Person, id)
+		if err != nil {
+			return err
+		}
+		rows, err := t.SubjectsFrom(who.Box, row.FromAddr)
+		for _, r := range rows {
+			if !shape || mail.Shape(r.Subject) == mail.Shape(row.Subject) {
+				ids = append(ids, r.ID)
+			}
+		}
+		return err
+	})
+	return ids, err
+}
+
+// Matching says how many conversations in the inbox match q, and how many of
+// them are starred.
+func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (m Matching, err error) {
+	const all = 1 << 30
+	q.Place = inbox.Inbox
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if m.Count, err = t.Count(who.Box, who.Person, q, all); err != nil {
+			return err
+		}
+		q.Starred, q.Unstarred = true, false
+		m.Starred, err = t.Count(who.Box, who.Person, q, all)
+		return err
+	})
+	return m, err
+}

@@ -1,0 +1,73 @@
+package queue
+
+import (
+	"context"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// SlipsOf makes slips of rows, with what else is known of their conversations.
+func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
+	ids := make([]int64, len(rows))
+	for i, r := range rows {
+		ids[i] = r.ID
+	}
+	followUps, err := t.FollowUpsOf(who.Box, ids)
+	if err != nil {
+		return nil, err
+	}
+	drafts, err := t.Drafts(who.Person, ids)
+	if err != nil {
+		return nil, err
+	}
+	slips := make([]Slip, len(rows))
+	for i, r := range rows {
+		slips[i] = slipOf(r)
+		slips[i].Draft = drafts[r.ID]
+		for _, f := range followUps[r.ID] {
+			if !f.Data.Due.IsZero() {
+				slips[i].Due = &f.Data.Due
+				break
+			}
+		}
+	}
+	return slips, nil
+}
+
+func slipOf(r store.Row) Slip {
+	from := mail.Address{Name: r.FromName, Address: r.FromAddr}.Short()
+	if from == "" {
+		from = "Unknown sender"
+	}
+	subject := r.Subject
+	if subject == "" {
+		subject = "(no subject)"
+	}
+	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
+		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position(),
+		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account}
+}
+
+// SlipsBy makes slips of conversations, in the order of their IDs.
+func SlipsBy(t store.Tx, who identity.Who, ids []int64) ([]Slip, error) {
+	rows, err := t.Rows(who.Box, who.Person, ids)
+	if err != nil {
+		return nil, err
+	}
+	return SlipsOf(t, who, rows)
+}
+
+// maxSlips is how many slips are given at once.
+const maxSlips = 200
+
+// Slips gives slips by the IDs of their conversations, in that order. What does
+// not exist is left out.
+func (d *Desk) Slips(ctx context.Context, who identity.Who, ids []int64) (slips []Slip, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		slips, err = SlipsBy(t, who, ids[:min(len(ids), maxSlips)])
+		return err
+	})
+	return slips, err
+}

@@ -1,0 +1,86 @@
+package reading
+
+import (
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/calendars"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/queue"
+	"ebbe/internal/store"
+)
+
+// MessageView is a message as it is read. Blocks are nil where the text was
+// not asked for; HTML says that there is a version to show in a frame.
+type MessageView struct {
+	ID      int64          `json:"id"`
+	From    mail.Address   `json:"from"`
+	To      []mail.Address `json:"to"`
+	Cc      []mail.Address `json:"cc"`
+	Date    when.Instant   `json:"date"`
+	Subject string         `json:"subject"`
+	Kind    mail.Kind      `json:"kind"`
+	Own     bool           `json:"own"`
+	Raw     bool           `json:"raw"`
+	Files   []mail.File    `json:"files"`
+	Blocks  []mail.Block   `json:"blocks"`
+	HTML    bool           `json:"html"`
+	Reports []ReportView   `json:"reports"` // of a delivery report: what became of a message
+	Remote  int            `json:"remote"`  // things on other machines that were left out
+	Stub    int64          `json:"stub"`    // bytes that it has on its server, if only its header is here
+	Rest    int            `json:"rest"`    // bytes of a very long one that are not shown unless all of it is asked for
+	Bcc     []mail.Address `json:"bcc"`     // hidden recipients, of the reader's own messages alone
+	Wants   string         `json:"wants"`   // to whom it is to be told that this was opened, if the user wants to
+}
+
+// ReportView is what became of a message, in plain words.
+type ReportView struct {
+	Text   string `json:"text"`
+	Failed bool   `json:"failed"`
+}
+
+// Between is what has gone back and forth with a person, and what is open.
+type Between struct {
+	Name      string              `json:"name"`
+	Address   string              `json:"address"`
+	Received  int                 `json:"received"`
+	Sent      int                 `json:"sent"`
+	Since     when.Instant        `json:"since"`
+	FollowUps []followup.FollowUp `json:"followUps"`
+}
+
+// ConversationView is a conversation opened.
+type ConversationView struct {
+	Slip      queue.Slip             `json:"slip"`
+	Messages  []MessageView          `json:"messages"`
+	FollowUps []followup.FollowUp    `json:"followUps"`
+	Between   *Between               `json:"between,omitempty"`
+	Note      string                 `json:"note"`
+	Draft     composing.DraftView    `json:"draft"`
+	Going     []composing.OutboxLine `json:"going"` // what is on its way out from it
+
+	Invitations []calendars.Invitation `json:"invitations"`
+	Events      []calendar.Event       `json:"events"` // made from it
+}
+
+// HistoryLine is a line of the journal.
+type HistoryLine struct {
+	ID           int64        `json:"id"`
+	At           when.Instant `json:"at"`
+	Actor        store.Actor  `json:"actor"`
+	Who          string       `json:"who"`
+	Kind         inbox.Kind   `json:"kind"`
+	Count        int          `json:"count"`
+	Text         string       `json:"text"`
+	Conversation int64        `json:"conversation"`
+	TakenBack    bool         `json:"takenBack"`
+	Step         bool         `json:"step"` // can be taken back
+}
+
+// History is a page of the journal, newest first.
+type History struct {
+	Lines []HistoryLine `json:"lines"`
+	Next  int64         `json:"next,omitempty"`
+}

@@ -1,0 +1,260 @@
+package reading
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/queue"
+	"ebbe/internal/identity"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// maxUnfolded is how many messages of a conversation are opened at once.
+const maxUnfolded = 20
+
+// Conversation opens a conversation: all its messages, with the text of the
+// last one and of those after the reader's last decision.
+func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if id, err = t.Resolve(who.Box, id); err != nil {
+			return err
+		}
+		row, err := t.RowByID(who.Box, who.Person, id)
+		if err == nil && row.Place == inbox.Held {
+			err = store.ErrNotFound
+		}
+		if err != nil {
+			return err
+		}
+		slips, err := queue.SlipsOf(t, who, []store.Row{row})
+		if err != nil {
+			return err
+		}
+		v.Slip, v.Note = slips[0], row.Note
+		draft, err := t.Draft(who.Person, id)
+		if err != nil {
+			return err
+		}
+		if v.Draft, err = composing.ViewOf(t, who, draft); err != nil {
+			return err
+		}
+		going, err := t.OutboxOf(who.Box, id)
+		if err != nil {
+			return err
+		}
+		v.Going = []composing.OutboxLine{}
+		for _, o := range going {
+			v.Going = append(v.Going, composing.LineOf(o))
+		}
+		messages, err := t.MessagesOf(who.Box, id)
+		if err != nil {
+			return err
+		}
+		v.Messages = make([]MessageView, len(messages))
+		read := 0
+		for i, m := range slices.Backward(messages) {
+			v.Messages[i] = viewOf(m)
+			newest := i == len(messages)-1
+			fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
+			if newest || fresh {
+				read += m.Size
+				if err := unfold(t, m, &v.Messages[i], false); err != nil {
+					return err
+				}
+			}
+		}
+		followUps, err := t.FollowUpsOf(who.Box, []int64{id})
+		if err != nil {
+			return err
+		}
+		v.FollowUps = []followup.FollowUp{}
+		for _, f := range followUps[id] {
+			v.FollowUps = append(v.FollowUps, f.Data)
+		}
+		if v.Events, err = t.EventsOf(who.Box, id); err != nil {
+			return err
+		}
+		if v.Events == nil {
+			v.Events = []calendar.Event{}
+		}
+		if v.Invitations, err = d.Calendar.Invitations(t, who, messages); err != nil {
+			return err
+		}
+		if row.FromAddr == "" {
+			return nil
+		}
+		v.Between, err = between(t, who, row.FromName, row.FromAddr)
+		return err
+	})
+	return v, err
+}
+
+func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
+	c, err := t.Correspondent(who.Box, address)
+	if err != nil {
+		return nil, err
+	}
+	b := &Between{Name: name, Address: address, Received: c.Received, Sent: c.Sent, Since: c.FirstAt, FollowUps: []followup.FollowUp{}}
+	open, err := t.FollowUpsBetween(who.Box, address)
+	for _, f := range open {
+		b.FollowUps = append(b.FollowUps, f.Data)
+	}
+	return b, err
+}
+
+func viewOf(m store.Message) MessageView {
+	v := MessageView{ID: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, To: m.To, Cc: m.Cc, Date: m.Date,
+		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files, Stub: m.Stub}
+	if v.Files == nil {
+		v.Files = []mail.File{}
+	}
+	v.Reports = []ReportView{}
+	return v
+}
+
+// How much of one message is shown unless all of it is asked for, and how much of
+// a conversation is opened with it, in bytes.
+const (
+	maxShown       = 256 << 10 // of plain text, or of HTML
+	unfoldedBefore = 2 << 20   // of originals; what is before them is opened when it is asked for
+)
+
+// unfold opens a message: its text, or what its frame will show of it.
+func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return err
+	}
+	body := post.Read(raw)
+	for _, r := range body.Reports {
+		v.Reports = append(v.Reports, ReportView{r.Words(), r.Failed()})
+	}
+	if body.ReceiptTo != "" && !m.Own {
+		known, err := t.Held(m.BoxID, composing.ReceiptHold(m.ID))
+		if err != nil {
+			return err
+		}
+		if !known {
+			v.Wants = body.ReceiptTo
+		}
+	}
+	if m.Own {
+		v.Bcc = body.Bcc
+	}
+	if body.HTML != "" && !body.Raw {
+		v.HTML = true
+		var shown string
+		shown, v.Rest = shownOf(body.HTML, '<', all)
+		v.Remote = post.Sanitise(shown, false, func(string) string { return "" }).Remote
+		v.Blocks = []mail.Block{}
+		return nil
+	}
+	text, rest := shownOf(body.Text, '\n', all)
+	v.Rest = rest
+	if m.Raw && !body.Raw {
+		v.Raw = false // it can be read by now
+	}
+	if v.Blocks = mail.Fold(text); v.Blocks == nil {
+		v.Blocks = []mail.Block{}
+	}
+	return nil
+}
+
+// shownOf is what of a text is shown, and how many bytes are not: all of it, or
+// the beginning, up to a byte before which one can stop.
+func shownOf(text string, stop byte, all bool) (shown string, rest int) {
+	if len(text) <= maxShown || all {
+		return text, 0
+	}
+	shown = text[:maxShown]
+	if at := strings.LastIndexByte(shown, stop); at > maxShown/2 { // not in the middle of a line, or of a tag
+		shown = shown[:at]
+	}
+	return strings.ToValidUTF8(shown, ""), len(text) - len(shown)
+}
+
+// SafeHTML is HTML that can be shown in a frame.
+type SafeHTML = post.SafeHTML
+
+// Message gives one message with its text, of a very long one the beginning
+// unless all is asked for.
+func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool) (v MessageView, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		m, err := t.MessageRow(who.Box, id)
+		if err != nil {
+			return err
+		}
+		v = viewOf(m)
+		return unfold(t, m, &v, all)
+	})
+	return v, err
+}
+
+// Original gives a message byte for byte as it came in.
+func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []byte, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		if _, err := t.MessageRow(who.Box, id); err != nil {
+			return err
+		}
+		raw, err = t.Original(id)
+		return err
+	})
+	return raw, err
+}
+
+// Body gives the HTML of a message made safe, of a very long one the beginning
+// unless all is asked for. Images that came with it are fetched from imagePath
+// plus their Content-ID.
+func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.SafeHTML{}, err
+	}
+	shown, _ := shownOf(post.Read(raw).HTML, '<', all)
+	return post.Sanitise(shown, remote, imagePath), nil
+}
+
+// File gives the n-th file of a message.
+func (d *Desk) File(ctx context.Context, who identity.Who, id int64, n int) (post.Part, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.Part{}, err
+	}
+	parts := post.Read(raw).Parts
+	if n < 0 || n >= len(parts) {
+		return post.Part{}, store.ErrNotFound
+	}
+	return parts[n], nil
+}
+
+// Image gives an image that a message shows inline.
+func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID string) (post.Part, error) {
+	raw, err := d.Original(ctx, who, id)
+	if err != nil {
+		return post.Part{}, err
+	}
+	for _, p := range post.Read(raw).Inline {
+		if p.ContentID == contentID {
+			return p, nil
+		}
+	}
+	return post.Part{}, store.ErrNotFound
+}
+
+// ByMessageID finds the conversation of a message by its Message-ID: a link
+// that holds wherever the message has gone (RFC 2392).
+func (d *Desk) ByMessageID(ctx context.Context, who identity.Who, mid string) (conversation int64, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		m, err := t.ByMessageID(who.Box, mid)
+		conversation = m.ConversationID
+		return err
+	})
+	return conversation, err
+}

@@ -1,0 +1,40 @@
+package reading
+
+import (
+	"context"
+
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
+)
+
+// History gives a page of the journal, narrowed as p says.
+func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h History, err error) {
+	h.Lines = []HistoryLine{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		entries, err := t.History(who.Box, p, store.PageSize)
+		if err != nil {
+			return err
+		}
+		people, err := t.People()
+		if err != nil {
+			return err
+		}
+		names := map[int64]string{}
+		for _, p := range people {
+			names[p.ID] = p.Name
+		}
+		for _, e := range entries {
+			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0,
+				Step: e.Step && e.PersonID == who.Person && e.Of == 0}
+			if e.Actor == store.ByPerson {
+				l.Who = names[e.PersonID]
+			}
+			h.Lines = append(h.Lines, l)
+		}
+		if len(entries) == store.PageSize {
+			h.Next = entries[len(entries)-1].ID
+		}
+		return nil
+	})
+	return h, err
+}

@@ -1,0 +1,105 @@
+// Package received tells what somebody else has written: the newest message of a
+// conversation that is not by the user, and their own words in it.
+package received
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+)
+
+// Letter is the newest message of a conversation by somebody else, and who
+// takes part in it.
+func Letter(t store.Tx, who identity.Who, conversation int64) (l followup.Letter, people []string, err error) {
+	conversation, err = t.Resolve(who.Box, conversation)
+	if err != nil {
+		return l, nil, err
+	}
+	messages, err := t.MessagesOf(who.Box, conversation)
+	if err != nil || len(messages) == 0 {
+		return l, nil, cmp.Or(err, store.ErrNotFound)
+	}
+	own, err := intake.OwnAddresses(t, who.Box)
+	if err != nil {
+		return l, nil, err
+	}
+	m := messages[len(messages)-1]
+	for _, x := range slices.Backward(messages) {
+		if !x.Own {
+			m = x
+			break
+		}
+	}
+	for _, a := range append([]mail.Address{{Address: m.FromAddr}}, slices.Concat(m.To, m.Cc)...) {
+		if a.Address != "" && !own[a.Address] && !slices.Contains(people, a.Address) {
+			people = append(people, a.Address)
+		}
+	}
+	text, err := Text(t, m.ID)
+	return followup.Letter{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
+}
+
+// Text loads a message and gives its own words.
+func Text(t store.Tx, message int64) (string, error) {
+	raw, err := t.Original(message)
+	return OwnWords(raw), err
+}
+
+// OwnWords is what the sender of a message wrote, without what they quote.
+func OwnWords(raw []byte) string {
+	body := post.Read(raw)
+	text := body.Text
+	if strings.TrimSpace(text) == "" && body.HTML != "" {
+		text = post.TextOf(body.HTML)
+	}
+	var own []string
+	for _, b := range mail.Fold(text) {
+		if !b.Quoted {
+			own = append(own, b.Text)
+		}
+	}
+	return strings.Join(own, "\n\n")
+}
+
+// Last gives the newest message of a conversation that somebody else
+// wrote, read, with the user's own address it came to and all they have.
+func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b post.Body, at string, own map[string]bool, err error) {
+	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+		return m, b, "", nil, err
+	}
+	messages, err := t.MessagesOf(who.Box, conversation)
+	if err != nil {
+		return m, b, "", nil, err
+	}
+	for _, x := range messages {
+		if !x.Own {
+			m = x
+		}
+	}
+	if m.ID == 0 {
+		return m, b, "", nil, store.ErrNotFound
+	}
+	b, at, own, err = Read(t, who, m)
+	return m, b, at, own, err
+}
+
+// Read reads a message, and gives the user's own address it came to and all
+// they have.
+func Read(t store.Tx, who identity.Who, m store.Message) (b post.Body, at string, own map[string]bool, err error) {
+	raw, err := t.Original(m.ID)
+	if err != nil {
+		return b, "", nil, err
+	}
+	if own, err = intake.OwnAddresses(t, who.Box); err != nil {
+		return b, "", nil, err
+	}
+	_, at = mail.ReachOf(m.To, m.Cc, own)
+	return post.Read(raw), at, own, nil
+}
