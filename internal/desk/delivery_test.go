@@ -301,11 +301,7 @@ func TestSendersHearOnce(t *testing.T) {
 	require.Equal(t, "Hello Mirela, I read mail next Tue 24 Nov, 14:00. Else: Tomasz.", out.Messages[0].Text)
 	require.Equal(t, "Auto: Lorry", out.Messages[0].Subject)
 	var raw []byte
-	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		o, err := tx.Outgoing(1, out.Messages[0].ID)
-		raw = o.Original
-		return err
-	}))
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) { raw, err = tx.BytesOfOutgoing(out.Messages[0].ID); return err }))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))
 	require.NoError(t, err)
 	require.Equal(t, "auto-replied", m.Header.Get("Auto-Submitted"))

@@ -124,9 +124,9 @@ func (m *month) settle() {
 	require.NoError(m.t, err)
 	for _, l := range out.Messages {
 		if l.State == writing.Hanging {
-			var o store.Outgoing
-			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { o, err = t.Outgoing(1, l.ID); return err }))
-			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[post.Read(o.Original).MessageID]))
+			var raw []byte
+			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.BytesOfOutgoing(l.ID); return err }))
+			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[post.Read(raw).MessageID]))
 		}
 	}
 }

@@ -29,21 +29,35 @@ func (p *pass) lay() error {
 		return err
 	}
 	for _, o := range rows {
-		id := post.Read(o.Original).MessageID
+		var raw []byte
+		if err := p.read(func(t store.Tx) (err error) { raw, err = ownCopy(t, o); return err }); err != nil {
+			return err
+		}
+		id := post.Read(raw).MessageID
 		has, err := p.m.Find(id)
 		if err != nil {
 			return err
 		}
 		if len(has) == 0 {
-			if err := p.m.Lay(sent.Name, post.WithBcc(o.Original, o.Bcc), o.SentAt.Time(), false); err != nil {
+			if err := p.m.Lay(sent.Name, raw, o.SentAt.Time(), false); err != nil {
 				return err
 			}
 		}
-		if err := p.write(func(t store.Tx) error { o.Laid = true; return t.PutOutgoing(&o) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return t.LaidOutgoing(o.ID) }); err != nil {
 			return err
 		}
 	}
 	return p.folder(sent)
+}
+
+// ownCopy is the user's own copy of a message that was sent: as it stands in its
+// conversation.
+func ownCopy(t store.Tx, o store.Outgoing) ([]byte, error) {
+	if o.MessageID != 0 {
+		return t.Original(o.MessageID)
+	}
+	raw, err := t.BytesOfOutgoing(o.ID)
+	return post.WithBcc(raw, o.Bcc), err
 }
 
 // restingDraft is for how long nothing has to have been typed before a draft is

@@ -139,7 +139,7 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 		w := writing.Outgoing{State: writing.Waiting, To: row.To, At: row.Next, Attempts: row.Attempts}.Tried(try, now)
 		row.State, row.To, row.Next, row.Attempts, row.Problem = w.State, w.To, w.At, w.Attempts, w.Problem
 		if row.State == writing.Sent {
-			row.SentAt = now
+			row.SentAt, row.Original = now, o.Original
 			if err := sendAgain(t, row, now); err != nil {
 				return err
 			}

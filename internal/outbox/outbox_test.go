@@ -125,18 +125,21 @@ func (h *hall) begin(s *store.Store) {
 			}
 		}
 		h.filed = append(h.filed, o.ID)
-		return s.Write(ctx, func(t store.Tx) error { o.Filed = true; return t.PutOutgoing(&o) })
+		return s.Write(ctx, func(t store.Tx) error { return t.FileOutgoing(o.ID, 0, 0) })
 	}, h.rests.Load)
 }
 
 // send puts a message into the outbox that goes at an instant.
-func (h *hall) send(account int64, to string, at when.Instant) (o store.Outgoing) {
+func (h *hall) send(account int64, to string, at when.Instant, more ...func(*store.Outgoing)) (o store.Outgoing) {
 	h.t.Helper()
 	addresses := strings.Fields(to)
 	o = store.Outgoing{BoxID: 1, Hold: "message/" + to, Address: addresses[0], At: at, Next: at, Subject: "To " + to, AccountID: account, State: writing.Waiting,
 		Original: []byte("Message-ID: <" + addresses[0] + ">\r\nSubject: To " + to + "\r\n\r\nHello.\r\n")}
 	for _, a := range addresses {
 		o.To = append(o.To, writing.Recipient{Address: a, State: writing.Waiting})
+	}
+	for _, change := range more {
+		change(&o)
 	}
 	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { _, err := t.Send(&o); return err }))
 	h.Stir()
@@ -145,7 +148,15 @@ func (h *hall) send(account int64, to string, at when.Instant) (o store.Outgoing
 
 func (h *hall) state(o store.Outgoing) (now store.Outgoing) {
 	h.t.Helper()
-	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) { now, err = t.Outgoing(1, o.ID); return err }))
+	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) {
+		if now, err = t.Outgoing(1, o.ID); err != nil {
+			return err
+		}
+		if now.Original, err = t.BytesOfOutgoing(o.ID); errors.Is(err, store.ErrNotFound) { // it stands in its conversation
+			err = nil
+		}
+		return err
+	}))
 	return now
 }
 
@@ -367,9 +378,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 func TestARepeatedMessage(t *testing.T) {
 	h := newHall(t)
 	now := h.journal.Now()
-	o := h.send(1, "a@x.example", now)
-	o.Rule, o.Begins = "FREQ=DAILY", when.Moment{At: now}
-	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.PutOutgoing(&o) }))
+	o := h.send(1, "a@x.example", now, func(o *store.Outgoing) { o.Rule, o.Begins = "FREQ=DAILY", when.Moment{At: now} })
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, writing.Sent, h.state(o).State)
 	next := h.state(store.Outgoing{ID: o.ID + 1})

@@ -50,6 +50,9 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 		o.State = writing.Withdrawn
 		if gone {
 			o.State, o.SentAt = writing.Sent, b.journal.Now()
+			if o.Original, err = t.BytesOfOutgoing(o.ID); err != nil {
+				return err
+			}
 			if err := sendAgain(t, o, o.SentAt); err != nil {
 				return err
 			}
@@ -184,7 +187,7 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	id := NewMessageID(a)
 	o.ID, o.Hold, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
 	o.Original = post.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
-	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid = 0, 0, 0, "", 0, false, false
+	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid, o.MessageID = 0, 0, 0, "", 0, false, false, 0
 	o.To = slices.Clone(o.To)
 	for i := range o.To {
 		o.To[i] = writing.Recipient{Address: o.To[i].Address, State: writing.Waiting}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"gorm.io/gorm/clause"
@@ -25,7 +26,7 @@ func (t Tx) Account(box, id int64) (a Account, err error) {
 }
 
 // PutAccount stores an account, new or changed.
-func (t Tx) PutAccount(a *Account) error { return t.db.Save(a).Error }
+func (t Tx) PutAccount(a *Account) error { return put(t, a, a.ID) }
 
 // NoteSync stores how the mailbox of an account stands.
 func (t Tx) NoteSync(id int64, at when.Instant, trouble string) error {
@@ -67,7 +68,7 @@ func (t Tx) Folders(account int64) (out []Folder, err error) {
 }
 
 // PutFolder stores a folder, new or changed.
-func (t Tx) PutFolder(f *Folder) error { return t.db.Save(f).Error }
+func (t Tx) PutFolder(f *Folder) error { return put(t, f, f.ID) }
 
 // FolderNamed finds a folder of an account, be it on the server or not.
 func (t Tx) FolderNamed(account int64, name string) (f Folder, err error) {
@@ -100,7 +101,7 @@ func (t Tx) Renumber(folder int64) error {
 
 // CopiesAt gives what lies under some UIDs of a folder.
 func (t Tx) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
-	for chunk := range chunks(uids) {
+	for chunk := range slices.Chunk(uids, atOnce) {
 		var rows []Copy
 		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -112,7 +113,7 @@ func (t Tx) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
 
 // CopiesOf gives where some messages lie, anywhere.
 func (t Tx) CopiesOf(messages []int64) (out []Copy, err error) {
-	for chunk := range chunks(messages) {
+	for chunk := range slices.Chunk(messages, atOnce) {
 		var rows []Copy
 		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -124,7 +125,7 @@ func (t Tx) CopiesOf(messages []int64) (out []Copy, err error) {
 
 // DropCopies forgets places in a folder.
 func (t Tx) DropCopies(folder int64, uids []int64) error {
-	for chunk := range chunks(uids) {
+	for chunk := range slices.Chunk(uids, atOnce) {
 		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Delete(&Copy{}).Error; err != nil {
 			return err
 		}
@@ -136,7 +137,7 @@ func (t Tx) DropCopies(folder int64, uids []int64) error {
 // from its oldest message to its newest.
 func (t Tx) ConversationCopies(box int64, conversations []int64) (map[int64][]inbox.Copy, error) {
 	out := map[int64][]inbox.Copy{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var rows []struct {
 			ConversationID, Account, Folder, UID, Message int64
 			Role                                          mail.Role
@@ -188,7 +189,7 @@ func (t Tx) Happenings(account int64) (out []Happening, err error) {
 
 // Followed forgets such things.
 func (t Tx) Followed(ids []int64) error {
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		if err := t.db.Delete(&Happening{}, chunk).Error; err != nil {
 			return err
 		}
@@ -199,7 +200,7 @@ func (t Tx) Followed(ids []int64) error {
 // ConversationsOf says to which conversations messages belong.
 func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}
-	for chunk := range chunks(messages) {
+	for chunk := range slices.Chunk(messages, atOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -235,7 +236,7 @@ func (e Errand) Left() (out []inbox.Place) {
 // AddErrands notes that the servers do not know yet what was decided about the
 // conversations of these messages, as far as they are junk.
 func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
-	for chunk := range chunks(messages) {
+	for chunk := range slices.Chunk(messages, atOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT DISTINCT c.id, c.box_id, 1, 0, ?, '', 'inbox' FROM conversations c JOIN messages m ON m.conversation_id = c.id
 			WHERE m.id IN ? AND c.box_id = ? AND c.place = 'junk'
@@ -250,7 +251,7 @@ func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
 // CarryMarks notes that the servers are to show these conversations of a box as
 // they are marked here. It moves nothing.
 func (t Tx) CarryMarks(box int64, conversations []int64) error {
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT id, box_id, 1, 0, 0, '', '' FROM conversations WHERE id IN ? AND +box_id = ? ON CONFLICT DO NOTHING`, chunk, box).Error
 		if err != nil {
@@ -264,7 +265,7 @@ func (t Tx) CarryMarks(box int64, conversations []int64) error {
 // somebody else.
 func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND conversation_id IN ? AND NOT own", box, chunk).Order("date, id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -280,7 +281,7 @@ func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) 
 // heard yet.
 func (t Tx) OpenErrands(box int64, conversations []int64) (map[int64]Errand, error) {
 	out := map[int64]Errand{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var found []Errand
 		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err

@@ -5,8 +5,8 @@ import "fmt"
 // rules are what must never be found in the database; each query counts what
 // breaks the rule.
 var rules = []struct{ query, sentence string }{
-	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM originals o WHERE o.message_id = m.id)", "%d messages have lost their original."},
-	{"SELECT COUNT(*) FROM originals o WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = o.message_id)", "%d originals belong to no message."},
+	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM originals o WHERE o.message_id = COALESCE(NULLIF(m.original_id, 0), m.id))", "%d messages have lost their original."},
+	{"SELECT COUNT(*) FROM originals o WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = o.message_id) AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.original_id = o.message_id)", "%d originals belong to no message."},
 	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = m.conversation_id AND c.merged_to = 0)", "%d messages belong to no conversation."},
 	{"SELECT COUNT(*) FROM conversations c WHERE merged_to = 0 AND messages <> (SELECT COUNT(*) FROM messages m WHERE m.conversation_id = c.id AND (m.held = '' OR c.place = 'held'))", "%d conversations count their messages wrongly."},
 	{"SELECT COUNT(*) FROM conversations WHERE place NOT IN ('held','inbox','snoozed','archived','bin','junk')", "%d conversations are in no place."},
@@ -28,7 +28,10 @@ var rules = []struct{ query, sentence string }{
 	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM words WHERE rowid = m.id)", "%d messages are not in the index."},
 	{"SELECT COUNT(*) FROM (SELECT f.box_id, m.from_addr, f.due_at, f.uid FROM follow_ups f JOIN messages m ON m.conversation_id = f.conversation_id AND m.held = '' WHERE f.open AND f.conversation_id > 0 AND m.from_addr <> '' EXCEPT SELECT * FROM open_between)", "%d follow-ups are missing from what is open with a person."},
 	{"SELECT COUNT(*) FROM marks k WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = k.conversation_id)", "%d marks are on conversations that do not exist."},
-	{"SELECT (SELECT COUNT(*) FROM conversations WHERE place = 'inbox') <> (SELECT COALESCE(SUM(delta), 0) FROM entries)", "The journal does not add up to what is in the inbox."},
+	{"SELECT COUNT(*) FROM outgoing_bytes b WHERE NOT EXISTS (SELECT 1 FROM outgoings o WHERE o.id = b.outgoing_id)", "%d messages of the outbox are kept without being in it."},
+	{"SELECT COUNT(*) FROM outgoing_bytes b JOIN outgoings o ON o.id = b.outgoing_id WHERE o.message_id > 0", "%d messages that were sent are kept twice."},
+	{"SELECT COUNT(*) FROM outgoings o WHERE state NOT IN ('sent') AND NOT EXISTS (SELECT 1 FROM outgoing_bytes b WHERE b.outgoing_id = o.id)", "%d messages of the outbox have lost what is to be sent."},
+	{"SELECT EXISTS (SELECT 1 FROM boxes b WHERE (SELECT COUNT(*) FROM conversations WHERE box_id = b.id AND place = 'inbox') <> COALESCE((SELECT left_to_decide FROM balances WHERE box_id = b.id), 0))", "The journal does not add up to what is in the inbox."},
 }
 
 // Check looks for anything that breaks the rules of the database.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"gorm.io/gorm/clause"
@@ -36,7 +37,7 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 	if err != nil {
 		return err
 	}
-	for chunk := range chunks(all) {
+	for chunk := range slices.Chunk(all, atOnce) {
 		rows := make([]FollowUp, len(chunk))
 		var labels []FollowUpLabel
 		type waiting struct {
@@ -183,7 +184,7 @@ type After struct {
 // left out.
 func (t Tx) FollowUpRows(box int64, uids []string) (rows []FollowUp, err error) {
 	by := map[string]FollowUp{}
-	for chunk := range chunks(uids) {
+	for chunk := range slices.Chunk(uids, atOnce) {
 		var some []FollowUp
 		if err := t.db.Select("box_id, uid, conversation_id, data").Where("box_id = ? AND uid IN ?", box, chunk).Find(&some).Error; err != nil {
 			return nil, err
@@ -226,7 +227,7 @@ func (t Tx) WaitingFollowUps(box int64, after After, n int) (rows []FollowUp, er
 
 // WaitingFor gives the follow-ups that wait for one of these addresses.
 func (t Tx) WaitingFor(box int64, addresses []string) (rows []FollowUp, err error) {
-	for chunk := range chunks(addresses) {
+	for chunk := range slices.Chunk(addresses, atOnce) {
 		var some []FollowUp
 		if err := t.db.Where("box_id = ? AND waits_since > 0 AND person IN ?", box, chunk).Find(&some).Error; err != nil {
 			return nil, err
@@ -407,7 +408,7 @@ func (t Tx) PersonByFeed(secret string) (p Person, err error) {
 // Addresses gives the names by which addresses are known in a box.
 func (t Tx) Addresses(box int64, addresses []string) (map[string]string, error) {
 	out := map[string]string{}
-	for chunk := range chunks(addresses) {
+	for chunk := range slices.Chunk(addresses, atOnce) {
 		var rows []Correspondent
 		if err := t.db.Select("name, address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -430,7 +431,7 @@ func (t Tx) ReturnsIn(box int64, from, to when.Instant, n int) (ids []int64, err
 // Names gives what conversations are called, and where they are.
 func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
 	out := map[int64]Conversation{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []Conversation
 		if err := t.db.Select("id, place, title, subject, from_name, from_addr").Where("+box_id = ? AND id IN ? AND merged_to = 0", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err

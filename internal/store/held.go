@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -68,7 +69,7 @@ func (t Tx) ShownMessages(box int64, ids []int64) ([]*Message, error) {
 }
 
 func (t Tx) messagesAmong(box int64, ids []int64, which string) (out []*Message, err error) {
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []*Message // found by their conversations, not by an index of the box
 		if err := t.db.Where("+box_id = ? AND conversation_id IN ?", box, chunk).Where(which).Order("received, id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -243,7 +244,7 @@ func asStrings(texts []string) string {
 // Written says when the reader last wrote to each of the addresses.
 func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, error) {
 	out := map[string]when.Instant{}
-	for chunk := range chunks(addresses) {
+	for chunk := range slices.Chunk(addresses, atOnce) {
 		var rows []Correspondent
 		if err := t.db.Select("address", "answered_at").Where("box_id = ? AND address IN ? AND answered_at > 0", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -259,7 +260,7 @@ func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, err
 // holds in which they had one.
 func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 	out := map[string][]string{}
-	for chunk := range chunks(addresses) {
+	for chunk := range slices.Chunk(addresses, atOnce) {
 		var rows []Outgoing
 		if err := t.db.Select("hold", "address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err

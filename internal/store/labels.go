@@ -7,7 +7,7 @@ func (t Tx) Labels(box int64, gone bool) (labels []Label, err error) {
 }
 
 // PutLabel stores a label, new or changed.
-func (t Tx) PutLabel(l *Label) error { return t.db.Save(l).Error }
+func (t Tx) PutLabel(l *Label) error { return put(t, l, l.ID) }
 
 // LabelCounts says on how many conversations each label of a box is.
 func (t Tx) LabelCounts(box int64) (map[int64]int, error) {

@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"gorm.io/gorm"
@@ -35,9 +36,9 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
 	match := matchAll(q.Terms())
-	if match == "" || q.Place == inbox.Inbox {
+	if (match == "" && q.Label == 0) || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
-	} else { // what the words find is looked up, rather than all of the box held against it
+	} else { // what the words or the label find is looked up, rather than all of the box held against it
 		db = db.Where("+c.box_id = ?", box)
 	}
 	switch q.Place { // what has been merged away counts as archived
@@ -185,7 +186,7 @@ func (t Tx) Count(box, person int64, q search.Query, most int) (n int, err error
 // What does not exist is left out.
 func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 	byID := map[int64]Row{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var found []Row
 		err := t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
 			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk).Scan(&found).Error // by ID, not by an index of the box
@@ -288,7 +289,7 @@ func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows
 // the conversation and not by an index of all that are open.
 func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]FollowUp, err error) {
 	out = map[int64][]FollowUp{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var rows []FollowUp
 		if err := t.db.Where("+box_id = ? AND open AND conversation_id IN ?", box, chunk).Order("+due_at").Find(&rows).Error; err != nil {
 			return nil, err
@@ -315,7 +316,7 @@ func (t Tx) SavedLists(person int64) (lists []SavedList, err error) {
 }
 
 // PutSavedList stores a list, new or changed.
-func (t Tx) PutSavedList(l *SavedList) error { return t.db.Save(l).Error }
+func (t Tx) PutSavedList(l *SavedList) error { return put(t, l, l.ID) }
 
 // DropSavedList deletes a list; the conversations on it stay as they are.
 func (t Tx) DropSavedList(person, id int64) error {

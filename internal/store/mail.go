@@ -1,6 +1,8 @@
 package store
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -15,7 +17,7 @@ import (
 // Known gives the messages the box already has, by their hashes.
 func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
 	known := map[string]int64{}
-	for chunk := range chunks(hashes) {
+	for chunk := range slices.Chunk(hashes, atOnce) {
 		var found []Message
 		if err := t.db.Select("id", "hash").Where("box_id = ? AND hash IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err
@@ -30,7 +32,7 @@ func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
 // Refs says to which conversations the Message-IDs belong.
 func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
 	found := map[string]int64{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []Ref
 		if err := t.db.Where("box_id = ? AND message_id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -71,7 +73,7 @@ func (t Tx) WroteIn(conversation int64, address string) (wrote bool, err error) 
 // 5322, section 3.6.4), at most n of each.
 func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) {
 	out := map[string][]Message{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "hash", "message_id").Where("box_id = ? AND message_id IN ? AND message_id <> ''", box, chunk).Order("id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -88,7 +90,7 @@ func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) 
 // ConversationRows loads conversations of a box by ID, merged ones included.
 func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
 	out := map[int64]*Conversation{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []Conversation
 		if err := t.db.Where("box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -103,7 +105,7 @@ func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, e
 // Marks loads what a person has marked about conversations.
 func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
 	out := map[int64]*Mark{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var rows []Mark
 		if err := t.db.Where("person_id = ? AND conversation_id IN ?", person, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -139,18 +141,23 @@ func (t Tx) Deliver(box, person int64, d Delivery) error {
 	if err := t.release(box, d.Released, 0); err != nil {
 		return err
 	}
+	if err := t.share(box, d.Messages); err != nil {
+		return err
+	}
 	if err := create(t, d.Messages, 40); err != nil {
 		return err
 	}
-	originals := make([]Original, len(d.Messages))
+	var originals []Original
 	for i, m := range d.Messages {
-		originals[i] = Original{MessageID: m.ID, Bytes: d.Originals[i]}
+		if m.OriginalID == 0 {
+			originals = append(originals, Original{MessageID: m.ID, Bytes: d.Originals[i]})
+		}
 		d.Words[i].ID = m.ID
 	}
 	if err := create(t, originals, 50); err != nil {
 		return err
 	}
-	for chunk := range chunks(d.Words) {
+	for chunk := range slices.Chunk(d.Words, atOnce) {
 		args := make([]any, 0, 4*len(chunk))
 		for _, w := range chunk {
 			args = append(args, w.ID, w.Subject, w.People, w.Body)
@@ -199,7 +206,7 @@ func create[T any](t Tx, rows []T, batch int, on ...clause.Expression) error {
 // Merged says which of the conversations have become part of others.
 func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var found []int64
 		if err := t.db.Model(&Conversation{}).Where("+box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
 			return nil, err
@@ -247,20 +254,45 @@ func (t Tx) ByMessageID(box int64, mid string) (m Message, err error) {
 	return m, err
 }
 
+// share finds which of the messages lie in another box already: their bytes are
+// kept once.
+func (t Tx) share(box int64, messages []*Message) error {
+	for chunk := range slices.Chunk(messages, atOnce) {
+		var hashes [][]byte
+		for _, m := range chunk {
+			hashes = append(hashes, m.Hash)
+		}
+		var rows []Message
+		err := t.db.Select("id", "hash", "original_id").Where("hash IN ? AND box_id <> ? AND stub = 0", hashes, box).Find(&rows).Error
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			for _, m := range chunk {
+				if bytes.Equal(m.Hash, r.Hash) && m.Stub == 0 {
+					m.OriginalID = cmp.Or(r.OriginalID, r.ID)
+				}
+			}
+		}
+	}
+	return nil
+}
+
 // Original gives the bytes of a message as they came in. Whoever asks has to
 // have loaded the message through its box before.
 func (t Tx) Original(id int64) ([]byte, error) {
 	var o Original
-	err := plain(t.db.Where("message_id = ?", id).Take(&o).Error)
+	err := plain(t.db.Where("message_id = (SELECT COALESCE(NULLIF(original_id, 0), id) FROM messages WHERE id = ?)", id).Take(&o).Error)
 	return o.Bytes, err
 }
 
 // Bytes gives the originals of some messages, by their IDs.
 func (t Tx) Bytes(messages []int64) (map[int64][]byte, error) {
 	out := map[int64][]byte{}
-	for chunk := range chunks(messages) {
+	for chunk := range slices.Chunk(messages, atOnce) {
 		var rows []Original
-		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
+		err := t.db.Raw("SELECT m.id message_id, o.bytes FROM messages m JOIN originals o ON o.message_id = COALESCE(NULLIF(m.original_id, 0), m.id) WHERE m.id IN ?", chunk).Scan(&rows).Error
+		if err != nil {
 			return nil, err
 		}
 		for _, o := range rows {

@@ -343,6 +343,7 @@ type Message struct {
 	Stub           int64 // bytes that it has on its server, if only its header is kept here; else 0
 	Reader         int   // the version of the reader that read it; post.Reader
 	Size           int   // bytes of the original
+	OriginalID     int64 // the message, of another box, with which its original is kept; 0: this one
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
 	Through string          // the ID of the entry that let it through, if one did
@@ -359,7 +360,7 @@ type Outgoing struct {
 	At       when.Instant // when it was written, or the user wants it to go
 	Subject  string
 	Text     string
-	Original []byte         // as it leaves (RFC 5322)
+	Original []byte         `gorm:"-"`               // as it leaves (RFC 5322); kept apart, and loaded where it is asked for
 	Bcc      []mail.Address `gorm:"serializer:json"` // hidden recipients: in the user's own copy, and never on the wire
 
 	EntryID   int64 `gorm:"index:outgoing_entry,where:entry_id > 0"` // the entry of the journal that wrote it, if it can be taken back
@@ -380,6 +381,15 @@ type Outgoing struct {
 	Quiet          bool // it is not shown in its conversation: an automatic answer
 	Filed          bool // it stands in its conversation
 	Laid           bool // it lies in the folder of sent mail on the server
+
+	MessageID int64 // the message it has become in its conversation, which has its bytes then; or 0
+}
+
+// OutgoingBytes is a message of the outbox as it leaves, until it stands in its
+// conversation.
+type OutgoingBytes struct {
+	OutgoingID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Bytes      []byte
 }
 
 // Postponed is a notification that waits until the user wants to hear of it.

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 
@@ -14,21 +15,68 @@ import (
 // the same hold; fresh says whether it was put there.
 func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
 	res := t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(o)
-	return res.RowsAffected > 0, res.Error
+	if res.Error != nil || res.RowsAffected == 0 {
+		return false, res.Error
+	}
+	return true, t.db.Create(&OutgoingBytes{OutgoingID: o.ID, Bytes: o.Original}).Error
 }
 
-// Outgoing loads a message of the outbox of a box.
+// Outgoing loads a message of the outbox of a box, without its bytes.
 func (t Tx) Outgoing(box, id int64) (o Outgoing, err error) {
 	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
 	return o, err
 }
 
-// PutOutgoing stores how a message of the outbox stands.
-func (t Tx) PutOutgoing(o *Outgoing) error { return t.db.Save(o).Error }
+// BytesOfOutgoing gives a message of the outbox as it leaves, or ErrNotFound once
+// it stands in its conversation.
+func (t Tx) BytesOfOutgoing(id int64) ([]byte, error) {
+	var b OutgoingBytes
+	err := plain(t.db.Where("outgoing_id = ?", id).Take(&b).Error)
+	return b.Bytes, err
+}
+
+// withBytes loads the bytes of these.
+func (t Tx) withBytes(out []Outgoing, err error) ([]Outgoing, error) {
+	for i := range out {
+		if err == nil {
+			out[i].Original, err = t.BytesOfOutgoing(out[i].ID)
+		}
+	}
+	return out, err
+}
+
+// PutOutgoing stores how a message of the outbox stands: its state, recipients,
+// tries, account, and the entry that wrote it. One that is not there any more is
+// not brought back: ErrNotFound.
+func (t Tx) PutOutgoing(o *Outgoing) error {
+	return there(t.db.Model(o).Select("EntryID", "AccountID", "State", "To", "Next", "Attempts", "Problem", "SentAt").Updates(o))
+}
+
+// FileOutgoing notes that a message that was sent stands in a conversation as a
+// message that has its bytes from now on; 0 and 0 for one that stands nowhere.
+func (t Tx) FileOutgoing(id, conversation, message int64) error {
+	set := map[string]any{"filed": true, "conversation_id": conversation, "message_id": message}
+	if message == 0 { // an automatic answer: it is laid nowhere, either
+		set = map[string]any{"filed": true, "laid": true}
+	}
+	if err := there(t.db.Model(&Outgoing{}).Where("id = ?", id).Updates(set)); err != nil {
+		return err
+	}
+	return t.db.Where("outgoing_id = ?", id).Delete(&OutgoingBytes{}).Error
+}
+
+// LaidOutgoing notes that a message that was sent lies in the folder of sent mail
+// on its server.
+func (t Tx) LaidOutgoing(id int64) error {
+	if err := there(t.db.Model(&Outgoing{}).Where("id = ?", id).Update("laid", true)); err != nil {
+		return err
+	}
+	return t.db.Where("outgoing_id = ?", id).Delete(&OutgoingBytes{}).Error
+}
 
 // OutgoingBy gives what an entry of the journal has put into the outbox.
 func (t Tx) OutgoingBy(entry int64) (out []Outgoing, err error) {
-	err = t.db.Omit("Original").Where("entry_id = ? AND entry_id > 0", entry).Order("id").Find(&out).Error
+	err = t.db.Where("entry_id = ? AND entry_id > 0", entry).Order("id").Find(&out).Error
 	return out, err
 }
 
@@ -49,10 +97,10 @@ func (t Tx) AccountsToSend(now when.Instant) (accounts []int64, err error) {
 }
 
 // ToSend gives up to n messages of an account whose time to be handed over has
-// come by now, in order.
+// come by now, in order, with their bytes.
 func (t Tx) ToSend(account int64, now when.Instant, n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'waiting' AND next <= ? AND account_id = ?", now, account).Order("next, id").Limit(n).Find(&out).Error
-	return out, err
+	return t.withBytes(out, err)
 }
 
 // NextToSend is when, after the instant given, the next message of whatever box
@@ -65,15 +113,15 @@ func (t Tx) NextToSend(after when.Instant) (at when.Instant, err error) {
 // Interrupted gives the messages that were being handed over when the program
 // ended.
 func (t Tx) Interrupted() (out []Outgoing, err error) {
-	err = t.db.Where("state <> 'sent' AND state = 'sending'").Find(&out).Error
+	err = t.db.Where("state = 'sending'").Find(&out).Error
 	return out, err
 }
 
 // Unfiled gives up to n sent messages that do not stand in their conversations
-// yet.
+// yet, with their bytes.
 func (t Tx) Unfiled(n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'sent' AND NOT filed").Order("id").Limit(n).Find(&out).Error
-	return out, err
+	return t.withBytes(out, err)
 }
 
 // Unlaid gives up to n sent messages of an account that do not lie in its folder
@@ -86,7 +134,7 @@ func (t Tx) Unlaid(account int64, n int) (out []Outgoing, err error) {
 // Outbox gives the newest n messages of the outbox that have not gone, before
 // the one with that ID (0: from the newest on).
 func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
-	q := t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state <> 'withdrawn'", box)
+	q := t.db.Where("box_id = ? AND state NOT IN ('sent', 'withdrawn')", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
 	}
@@ -98,7 +146,7 @@ func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 // stand in their conversations, by their Message-IDs.
 func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error) {
 	out := map[string]int64{}
-	for chunk := range chunks(messageIDs) {
+	for chunk := range slices.Chunk(messageIDs, atOnce) {
 		var rows []Message
 		err := t.db.Select("id", "message_id").Where("box_id = ? AND message_id IN ? AND own AND EXISTS (SELECT 1 FROM outgoings o WHERE o.box_id = messages.box_id AND o.hold = 'message/' || messages.message_id)", box, chunk).
 			Find(&rows).Error
@@ -115,14 +163,14 @@ func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error)
 // CountStuck counts the messages of a box that only its owner can settle.
 func (t Tx) CountStuck(box int64) (n int, err error) {
 	var count int64
-	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state <> 'sent' AND state IN ('refused', 'hanging')", box).Count(&count).Error
+	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state IN ('refused', 'hanging')", box).Count(&count).Error
 	return int(count), err
 }
 
 // Answers gives the newest n automatic answers of a box, gone or not, before
 // the one with that ID (0: from the newest on).
 func (t Tx) Answers(box, before int64, n int) (out []Outgoing, err error) {
-	q := t.db.Omit("Original").Where("box_id = ? AND quiet AND state <> 'withdrawn'", box)
+	q := t.db.Where("box_id = ? AND quiet AND state <> 'withdrawn'", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
 	}
@@ -133,7 +181,7 @@ func (t Tx) Answers(box, before int64, n int) (out []Outgoing, err error) {
 // OutboxOf gives what is on its way out from a conversation, or could not go,
 // oldest first.
 func (t Tx) OutboxOf(box, conversation int64) (out []Outgoing, err error) {
-	err = t.db.Omit("Original").Where("box_id = ? AND conversation_id = ? AND state NOT IN ('sent', 'withdrawn')", box, conversation).Order("id").Find(&out).Error
+	err = t.db.Where("box_id = ? AND conversation_id = ? AND state NOT IN ('sent', 'withdrawn')", box, conversation).Order("id").Find(&out).Error
 	return out, err
 }
 
@@ -159,7 +207,7 @@ func (t Tx) DraftsOf(person int64, n int) (out []Draft, err error) {
 // Drafts says in which of the conversations an answer was begun.
 func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var found []int64
 		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
 			return nil, err
@@ -172,7 +220,7 @@ func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) 
 }
 
 // PutDraft stores a draft, new or changed.
-func (t Tx) PutDraft(d *Draft) error { return t.db.Save(d).Error }
+func (t Tx) PutDraft(d *Draft) error { return put(t, d, d.ID) }
 
 // DropDraft deletes a draft with its files.
 func (t Tx) DropDraft(id int64) error {
@@ -288,7 +336,7 @@ func (t Tx) Template(person, id int64) (r Template, err error) {
 }
 
 // PutTemplate stores a template, new or changed.
-func (t Tx) PutTemplate(r *Template) error { return t.db.Save(r).Error }
+func (t Tx) PutTemplate(r *Template) error { return put(t, r, r.ID) }
 
 // DropTemplate deletes a template of a person.
 func (t Tx) DropTemplate(person, id int64) error {

@@ -1,9 +1,12 @@
 package store
 
 import (
-	"ebbe/internal/core/when"
+	"crypto/sha256"
+	"encoding/hex"
 
 	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/when"
 )
 
 // People gives everybody who can sign in.
@@ -27,7 +30,7 @@ func (t Tx) PersonByID(id int64) (p Person, err error) {
 // PutPerson stores a person, new or changed, with their addresses, and makes
 // them a member of the box.
 func (t Tx) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
-	if err := t.db.Save(p).Error; err != nil {
+	if err := put(t, p, p.ID); err != nil {
 		return err
 	}
 	for _, a := range addresses {
@@ -102,4 +105,12 @@ func (t Tx) KnowBrowser(person int64, hash string, at when.Instant) error {
 		return err
 	}
 	return t.db.Exec("DELETE FROM known_browsers WHERE person_id = ? AND token_hash NOT IN (SELECT token_hash FROM known_browsers WHERE person_id = ? ORDER BY at DESC LIMIT ?)", person, person, mostBrowsers).Error
+}
+
+// HashOf is the form in which a secret is kept that the program only has to
+// recognise: its SHA-256 in hex. The secrets are random and long, so nothing more
+// is needed.
+func HashOf(secret string) string {
+	h := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(h[:])
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"slices"
 )
 
 // Restored is what is told of a message or a decision that waited when the
@@ -18,15 +19,16 @@ const held = when.Instant(1) << 52
 // not heard, and reminders. It gives how many of each.
 func (t Tx) HoldRestored(now when.Instant) (messages, decisions, reminders int, err error) {
 	for _, q := range []string{
-		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state <> 'sent' AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
+		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state NOT IN ('sent', 'withdrawn') AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
 			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
 		`DELETE FROM drafts WHERE outgoing_id > 0 AND EXISTS (SELECT 1 FROM outgoings o WHERE o.id = drafts.outgoing_id AND o.state = 'sent')`,
+		`DELETE FROM outgoing_bytes WHERE EXISTS (SELECT 1 FROM outgoings o WHERE o.id = outgoing_id AND o.state = 'sent' AND o.filed AND o.laid)`,
 	} {
 		if err := t.db.Exec(q).Error; err != nil {
 			return 0, 0, 0, err
 		}
 	}
-	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state <> 'sent' AND state = 'waiting' AND next <= ?", Restored, now)
+	res := t.db.Exec("UPDATE outgoings SET state = 'kept', problem = ? WHERE state = 'waiting' AND next <= ?", Restored, now)
 	if res.Error != nil {
 		return 0, 0, 0, res.Error
 	}
@@ -42,7 +44,7 @@ var reminding = []inbox.Kind{inbox.Remind, inbox.RemindEvent}
 
 // RestoredOutgoing gives the messages of a box that wait for the user's word.
 func (t Tx) RestoredOutgoing(box int64) (out []Outgoing, err error) {
-	err = t.db.Omit("Original").Where("box_id = ? AND state <> 'sent' AND state = 'kept' AND problem = ?", box, Restored).Order("id").Find(&out).Error
+	err = t.db.Where("box_id = ? AND state NOT IN ('sent', 'withdrawn') AND state = 'kept' AND problem = ?", box, Restored).Order("id").Find(&out).Error
 	return out, err
 }
 
@@ -62,7 +64,7 @@ func (t Tx) ReleaseErrands(box int64) error {
 // HoldErrands lets the decisions about conversations of a box wait for the
 // user's word again, before servers hear of them.
 func (t Tx) HoldErrands(box int64, conversations []int64) error {
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT id, box_id, 1, 0, ?, ?, 'inbox,held,snoozed,archived,bin,junk' FROM conversations WHERE id IN ? AND +box_id = ? AND merged_to = 0 ON CONFLICT DO NOTHING`, held, Restored, chunk, box).Error
 		if err != nil {
@@ -75,7 +77,7 @@ func (t Tx) HoldErrands(box int64, conversations []int64) error {
 // DropHeld forgets, of the decisions about conversations of a box, those that
 // wait for the user's word.
 func (t Tx) DropHeld(box int64, conversations []int64) error {
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		if err := t.db.Exec("DELETE FROM errands WHERE conversation_id IN ? AND +box_id = ? AND at = ?", chunk, box, held).Error; err != nil {
 			return err
 		}
@@ -96,7 +98,7 @@ func (t Tx) RestoredReminders(box int64) (out []Thing, err error) {
 // HoldReminders lets what is on the agenda about follow-ups and events of a box,
 // by UID, wait for the user's word again before it reminds.
 func (t Tx) HoldReminders(box int64, uids []string) error {
-	for chunk := range chunks(uids) {
+	for chunk := range slices.Chunk(uids, atOnce) {
 		if err := t.db.Exec("UPDATE things SET at = ? WHERE +box_id = ? AND follow_up IN ? AND kind IN ?", held, box, chunk, reminding).Error; err != nil {
 			return err
 		}

@@ -9,7 +9,7 @@ func (t Tx) Sites(person int64, gone bool) (sites []Site, err error) {
 }
 
 // PutSite stores a place, new or changed.
-func (t Tx) PutSite(s *Site) error { return t.db.Save(s).Error }
+func (t Tx) PutSite(s *Site) error { return put(t, s, s.ID) }
 
 // SiteCounts says how many conversations wait for each place.
 func (t Tx) SiteCounts(box int64) (map[int64]int, error) {

@@ -1,9 +1,17 @@
 package store
 
-import "ebbe/internal/core/inbox"
+import (
+	"ebbe/internal/core/inbox"
+	"slices"
+)
 
-// PutSitting stores a sitting, new or changed.
-func (t Tx) PutSitting(s *Sitting) error { return t.db.Save(s).Error }
+// PutSitting stores a sitting, new or changed. Its queue never changes.
+func (t Tx) PutSitting(s *Sitting) error {
+	if s.ID != 0 {
+		return there(t.db.Model(s).Select("*").Omit("Queue").Updates(s))
+	}
+	return put(t, s, 0)
+}
 
 // LastSitting is the newest sitting of a person, or ErrNotFound.
 func (t Tx) LastSitting(person int64) (s Sitting, err error) {
@@ -19,14 +27,20 @@ func (t Tx) StepsOf(sitting int64) (entries []Entry, err error) {
 
 // LeftIn gives the conversations that were left undecided in a sitting.
 func (t Tx) LeftIn(sitting int64) (ids []int64, err error) {
-	err = t.db.Raw("SELECT conversation_id FROM touches WHERE entry_id IN (SELECT id FROM entries WHERE sitting_id = ? AND sitting_id > 0 AND kind = ? AND taken_back = 0)", sitting, inbox.Leave).Scan(&ids).Error
+	var entries []Entry
+	err = t.db.Where("sitting_id = ? AND sitting_id > 0 AND kind = ? AND taken_back = 0", sitting, inbox.Leave).Find(&entries).Error
+	for _, e := range entries {
+		for _, c := range e.Changes {
+			ids = append(ids, c.Conversation())
+		}
+	}
 	return ids, err
 }
 
 // StillIn gives those of the conversations that are in the inbox, in their order.
 func (t Tx) StillIn(box int64, ids []int64) (out []int64, err error) {
 	in := map[int64]bool{}
-	for chunk := range chunks(ids) {
+	for chunk := range slices.Chunk(ids, atOnce) {
 		var found []int64
 		if err := t.db.Model(&Conversation{}).Where("box_id = ? AND place = 'inbox' AND id IN ?", box, chunk).Pluck("id", &found).Error; err != nil {
 			return nil, err

@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"slices"
 
 	"ebbe/internal/core/agenda"
 	"ebbe/internal/core/calendar"
@@ -24,7 +25,7 @@ type State struct {
 // from the result.
 func (t Tx) State(box, person int64, conversations []int64, uids []string) (State, error) {
 	s := State{map[int64]inbox.Conversation{}, map[string]followup.FollowUp{}, map[string]calendar.Event{}}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var rows []struct {
 			Conversation
 			Mark Mark `gorm:"embedded;embeddedPrefix:mark_"`
@@ -32,7 +33,7 @@ func (t Tx) State(box, person int64, conversations []int64, uids []string) (Stat
 		err := t.db.Table("conversations c").
 			Select("c.*, m.unread mark_unread, m.starred mark_starred, m.looks mark_looks").
 			Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-			Where("c.box_id = ? AND c.merged_to = 0 AND c.id IN ?", box, chunk).Scan(&rows).Error
+			Where("+c.box_id = ? AND c.merged_to = 0 AND c.id IN ?", box, chunk).Scan(&rows).Error
 		if err != nil {
 			return s, err
 		}
@@ -40,7 +41,7 @@ func (t Tx) State(box, person int64, conversations []int64, uids []string) (Stat
 			s.Conversations[r.ID] = r.State(r.Mark)
 		}
 	}
-	for chunk := range chunks(uids) {
+	for chunk := range slices.Chunk(uids, atOnce) {
 		var rows []FollowUp
 		if err := t.db.Where("box_id = ? AND uid IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return s, err
@@ -59,18 +60,8 @@ func (t Tx) State(box, person int64, conversations []int64, uids []string) (Stat
 	return s, nil
 }
 
-// chunks cuts ids into pieces that fit into one statement.
-func chunks[T any](ids []T) func(yield func([]T) bool) {
-	return func(yield func([]T) bool) {
-		for len(ids) > 0 {
-			n := min(len(ids), 500)
-			if !yield(ids[:n]) {
-				return
-			}
-			ids = ids[n:]
-		}
-	}
-}
+// atOnce is how many IDs or rows one statement names.
+const atOnce = 500
 
 // Apply stores what the changes say, and with each what the agenda says of it.
 func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
@@ -83,7 +74,7 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 			recount = append(recount, c.Regroup.From, c.Regroup.Into)
 		}
 	}
-	for chunk := range chunks(changes) {
+	for chunk := range slices.Chunk(changes, atOnce) {
 		if err := t.putConversations(box, person, chunk); err != nil {
 			return err
 		}
@@ -356,7 +347,7 @@ func (t Tx) Entry(box, id int64) (e Entry, err error) {
 // Since gives the newest entry after the one with that ID that changed one of
 // the conversations and still stands, or ErrNotFound.
 func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		err = plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
 			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
 		if err == nil || !errors.Is(err, ErrNotFound) {
@@ -438,7 +429,7 @@ func (t Tx) SetGone(of any, ids []int64, gone bool) error {
 // of the conversations, or of the newest of all.
 func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
 	out := map[int64]string{}
-	for chunk := range chunks(conversations) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
 		var rows []Message
 		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ? AND held = ''", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
 			return nil, err

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
@@ -88,20 +89,45 @@ func Open(dir string, o Options) (*Store, error) {
 	return s, nil
 }
 
-// told is a logger that does nothing but tell of each statement.
-type told struct {
+// slow is from when on a statement is worth a line in the log.
+const slow = 300 * time.Millisecond
+
+// watch is a logger that notes statements that take long, without the values in
+// them, and tells of each if it is to.
+type watch struct {
 	logger.Interface
-	tell func(sql string)
+	tell func(sql string) // may be nil
 }
 
-func (t told) LogMode(logger.LogLevel) logger.Interface { return t }
+func (w watch) LogMode(logger.LogLevel) logger.Interface { return w }
 
-func (t told) Trace(_ context.Context, _ time.Time, f func() (string, int64), _ error) { f() }
+func (w watch) Trace(_ context.Context, begin time.Time, f func() (string, int64), _ error) {
+	took := time.Since(begin)
+	if w.tell == nil && took < slow {
+		return
+	}
+	sql, rows := f()
+	if w.tell != nil {
+		w.tell(sql)
+	}
+	if took >= slow {
+		slog.Warn("a statement took long", "took", took.Round(time.Millisecond), "rows", rows, "statement", short(sql))
+	}
+}
 
-// ParamsFilter is given the statement with its places for values.
-func (t told) ParamsFilter(_ context.Context, sql string, _ ...any) (string, []any) {
-	t.tell(sql)
+// ParamsFilter leaves the places for values as they are.
+func (w watch) ParamsFilter(_ context.Context, sql string, _ ...any) (string, []any) {
 	return sql, nil
+}
+
+func init() { // GORM tells of what is scanned by a logger of its own
+	logger.RecorderParamsFilter = watch{}.ParamsFilter
+}
+
+// short is the beginning of a statement.
+func short(sql string) string {
+	sql = strings.Join(strings.Fields(sql), " ")
+	return strings.ToValidUTF8(sql[:min(len(sql), 500)], "")
 }
 
 // private makes the data folder and all that lies in it readable to its owner
@@ -130,12 +156,8 @@ func private(dir string) error {
 }
 
 func open(dsn string, conns int, tell func(string)) (*gorm.DB, error) {
-	var log = logger.Discard
-	if tell != nil {
-		log = told{logger.Discard, tell}
-	}
 	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
-		Logger: log, SkipDefaultTransaction: true, PrepareStmt: true,
+		Logger: watch{logger.Discard, tell}, SkipDefaultTransaction: true, PrepareStmt: true,
 	})
 	if err != nil {
 		return nil, err
@@ -169,7 +191,7 @@ func (s *Store) migrate() error {
 			return err
 		}
 		known := map[string]bool{}
-		for _, m := range migrations {
+		for _, m := range migrations() {
 			known[m.ID] = true
 		}
 		for _, id := range ids {
@@ -180,7 +202,10 @@ func (s *Store) migrate() error {
 	}
 	o := *gormigrate.DefaultOptions
 	o.UseTransaction = true
-	return gormigrate.New(s.write, &o, migrations).Migrate()
+	if err := gormigrate.New(s.write, &o, migrations()).Migrate(); err != nil {
+		return err
+	}
+	return s.Write(context.Background(), Tx.finish)
 }
 
 // plain turns what SQLite says into the errors of this package.
@@ -266,4 +291,21 @@ func (s *Store) Version() (int64, error) {
 	var v int64
 	err := s.write.Raw("PRAGMA data_version").Scan(&v).Error
 	return v, plain(err)
+}
+
+// put stores a row, new if its ID is 0. One that is not there any more is not
+// brought back: ErrNotFound.
+func put[R any](t Tx, row *R, id int64) error {
+	if id == 0 {
+		return t.db.Create(row).Error
+	}
+	return there(t.db.Model(row).Select("*").Updates(row))
+}
+
+// there is the error of a change, ErrNotFound if there was nothing to change.
+func there(res *gorm.DB) error {
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return res.Error
 }

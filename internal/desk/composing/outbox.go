@@ -17,7 +17,7 @@ import (
 // FileSent puts a message that was sent into its conversation.
 func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 	if o.Quiet {
-		return d.store.Write(ctx, func(t store.Tx) error { o.Filed, o.Laid = true, true; return t.PutOutgoing(&o) })
+		return d.store.Write(ctx, func(t store.Tx) error { return t.FileOutgoing(o.ID, 0, 0) })
 	}
 	opt := intake.Options{Place: inbox.Archived, Sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
 		Stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
@@ -25,8 +25,7 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 			if err != nil {
 				return err
 			}
-			o.Filed, o.ConversationID = true, of[ids[0]]
-			return t.PutOutgoing(&o)
+			return t.FileOutgoing(o.ID, of[ids[0]], ids[0])
 		}}
 	in := d.Intake.Begin(ctx, o.BoxID, opt)
 	_ = in.Add(post.Item{Raw: post.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says

@@ -1,0 +1,357 @@
+package store
+
+import (
+	"compress/gzip"
+	"context"
+	"database/sql"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"reflect"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm/schema"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+)
+
+// aVersion is a folder with the full database of a version, as the program of
+// its time wrote it: mail, decisions of four kinds, and something in each table.
+func aVersion(t *testing.T, n int) string {
+	t.Helper()
+	dir := t.TempDir()
+	f, err := os.Open(fmt.Sprintf("testdata/v%d.db.gz", n))
+	require.NoError(t, err)
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	require.NoError(t, err)
+	out, err := os.Create(filepath.Join(dir, "ebbe.db"))
+	require.NoError(t, err)
+	_, err = io.Copy(out, z)
+	require.NoError(t, err)
+	require.NoError(t, out.Close())
+	return dir
+}
+
+// shapeOf is what a database has: each table with its columns, each index and
+// trigger as it was said.
+func shapeOf(t *testing.T, s *Store) (shape []string) {
+	t.Helper()
+	var rows []struct{ Type, Name, SQL string }
+	require.NoError(t, s.write.Raw("SELECT type, name, sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").Scan(&rows).Error)
+	space := regexp.MustCompile("[\\s`\"]+")
+	for _, r := range rows {
+		if r.Type != "table" || strings.Contains(r.SQL, "VIRTUAL") || strings.Contains(r.Name, "words_") {
+			shape = append(shape, r.Type+" "+r.Name+": "+space.ReplaceAllString(strings.ReplaceAll(r.SQL, "IF NOT EXISTS ", ""), ""))
+			continue
+		}
+		var columns []string
+		require.NoError(t, s.write.Raw("SELECT name FROM pragma_table_info(?)", r.Name).Scan(&columns).Error)
+		for _, c := range columns {
+			shape = append(shape, "column "+r.Name+"."+c)
+		}
+	}
+	slices.Sort(shape)
+	return shape
+}
+
+// without is what of a is not in b.
+func without(a, b []string) (out []string) {
+	for _, x := range a {
+		if !slices.Contains(b, x) {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+// A database of any version ends as a new one does, with all that was in it.
+func TestEachVersionIsBroughtUpToDate(t *testing.T) {
+	fresh, err := Open(t.TempDir(), Options{})
+	require.NoError(t, err)
+	t.Cleanup(fresh.Close)
+	want := shapeOf(t, fresh)
+	for n := 1; n <= 6; n++ {
+		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
+			dir := aVersion(t, n)
+			for range 2 { // opening it again changes nothing more
+				s, err := Open(dir, Options{})
+				require.NoError(t, err)
+				got := shapeOf(t, s)
+				require.Empty(t, without(want, got), "missing")
+				require.Empty(t, without(got, want), "too much")
+				require.NoError(t, s.Read(context.Background(), func(tx Tx) error { keptFrom(t, tx, n); return nil }))
+				s.Close()
+			}
+		})
+	}
+}
+
+// In a database of any version a message can be sent that has nobody hidden.
+func TestSendingFromAnOlderDatabase(t *testing.T) {
+	for n := 1; n <= 6; n++ {
+		s, err := Open(aVersion(t, n), Options{})
+		require.NoError(t, err)
+		require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
+			fresh, err := tx.Send(&Outgoing{BoxID: 1, Hold: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
+			require.True(t, fresh, "version %d", n)
+			return err
+		}))
+		s.Close()
+	}
+}
+
+// keptFrom looks whether what the database of version n had is there.
+func keptFrom(t *testing.T, tx Tx, n int) {
+	wrong, err := tx.Check()
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+	state, err := tx.State(1, 1, []int64{1, 2, 3, 4}, nil)
+	require.NoError(t, err)
+	require.True(t, state.Conversations[1].Starred)
+	for id, place := range map[int64]inbox.Place{1: inbox.Inbox, 2: inbox.Snoozed, 3: inbox.Archived, 4: inbox.Archived} {
+		require.Equal(t, place, state.Conversations[id].Place, "conversation %d", id)
+	}
+	rows, err := tx.ConversationRows(1, []int64{1, 2})
+	require.NoError(t, err)
+	require.Equal(t, mail.Alone, rows[1].Reach)
+	require.Equal(t, "solvei@m.example", rows[1].Account)
+	require.Equal(t, 2, rows[1].Messages)
+	originals, err := tx.Bytes([]int64{1, 5})
+	require.NoError(t, err)
+	require.Contains(t, string(originals[1]), "sign for it")
+	all, err := tx.AllFollowUps(1)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	require.Equal(t, "Send the papers back", all[0].Title)
+	require.True(t, all[0].Open())
+	require.Len(t, all[0].Reminders, 1)
+	things, err := tx.Things()
+	require.NoError(t, err)
+	kinds := map[inbox.Kind]int{}
+	for _, th := range things {
+		kinds[th.Kind]++
+	}
+	require.Equal(t, 1, kinds[inbox.Return])
+	require.Equal(t, 1, kinds[inbox.Remind])
+	require.Zero(t, kinds["posted"])
+	found, err := tx.FollowUpsBetween(1, "mare@loan.example")
+	require.NoError(t, err)
+	require.Len(t, found, 1)
+	people, err := tx.Complete(1, "jon", 0, 5)
+	require.NoError(t, err)
+	require.Equal(t, "jonas@port.example", people[0].Address)
+	p, err := tx.PersonByID(1)
+	require.NoError(t, err)
+	require.Equal(t, followup.Usual().Stages, p.FollowUp.Stages)
+	step, err := tx.LastStep(1)
+	require.NoError(t, err)
+	require.Equal(t, inbox.MakeFollowUp, step.Kind)
+	if n >= 2 {
+		require.Equal(t, "Papers of the loan", state.Conversations[4].Title)
+		require.Equal(t, []int64{1}, state.Conversations[4].Labels.IDs())
+		lists, err := tx.SavedLists(1)
+		require.NoError(t, err)
+		require.True(t, lists[0].Query.Unread)
+		last, err := tx.LastSitting(1)
+		require.NoError(t, err)
+		require.Equal(t, []int64{1, 2}, last.Queue)
+		d, err := tx.Draft(1, 1)
+		require.NoError(t, err)
+		require.NotZero(t, d.ID)
+		require.Equal(t, "Dear Jonas, the crate", d.Text)
+		require.Equal(t, writing.Reply, d.Mode)
+	}
+	if n >= 3 {
+		heard, err := tx.Answers(1, 0, 10)
+		require.NoError(t, err)
+		require.Len(t, heard, 1)
+		raw, err := tx.BytesOfOutgoing(heard[0].ID)
+		if n < 5 { // it has not gone
+			require.NoError(t, err)
+			require.Equal(t, "AB", string(raw))
+		} else {
+			require.ErrorIs(t, err, ErrNotFound)
+		}
+	}
+	if n >= 4 {
+		events, err := tx.AllEvents(1)
+		require.NoError(t, err)
+		require.Equal(t, "Loading", events[0].Title)
+		_, err = tx.PersonByFeed("a secret address")
+		require.Equal(t, n < 6, err == nil, "the secret goes on working, kept as a hash")
+	}
+	if n == 5 {
+		_, err = tx.PersonByInward("a secret key")
+		require.NoError(t, err)
+	}
+	if n >= 5 {
+		waiting, err := tx.Outbox(1, 0, 10)
+		require.NoError(t, err)
+		require.Equal(t, "Waiting", waiting[0].Subject)
+		at, err := tx.NextToSend(1)
+		require.NoError(t, err)
+		out, err := tx.ToSend(1, at, 10)
+		require.NoError(t, err)
+		require.Equal(t, "DE", string(out[0].Original))
+		files, err := tx.DraftFilesWhole(9)
+		require.NoError(t, err)
+		require.Equal(t, "ABC", string(files[0].Content))
+		folders, err := tx.Folders(1)
+		require.NoError(t, err)
+		require.Equal(t, mail.RoleInbox, folders[0].Role)
+	} else if n >= 3 {
+		at, err := tx.NextToSend(0)
+		require.NoError(t, err)
+		require.Zero(t, at, "nothing of before there were accounts goes by itself")
+	}
+}
+
+// Every field of every row that the program keeps has its column.
+func TestTheSchemaHasAllThatIsKept(t *testing.T) {
+	s, err := Open(t.TempDir(), Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	for _, row := range []any{Person{}, Label{}, ConversationLabel{}, Site{}, Sitting{}, Draft{}, Template{}, DraftFile{}, DraftCopy{}, Account{}, Folder{}, Copy{}, Awaited{}, Happening{}, Vanishing{},
+		Unasked{}, Errand{}, SavedList{}, OwnAddress{}, Session{}, KnownBrowser{}, Box{}, Member{}, Conversation{}, Mark{}, Message{}, Outgoing{}, OutgoingBytes{}, Postponed{}, Original{}, Ref{},
+		Correspondent{}, FollowUp{}, FollowUpLabel{}, Event{}, Entry{}, Thing{}, Request{}, Meta{}} {
+		is, err := schema.Parse(row, &sync.Map{}, s.write.NamingStrategy)
+		require.NoError(t, err)
+		for _, f := range is.Fields {
+			if f.DBName != "" {
+				require.True(t, s.write.Migrator().HasColumn(is.Table, f.DBName), "%s.%s of %s", is.Table, f.DBName, reflect.TypeOf(row))
+			}
+		}
+	}
+}
+
+// A version that has been on anybody's machine is never changed.
+func TestVersionsAreFrozen(t *testing.T) {
+	for name, hash := range map[string]string{
+		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
+	} {
+		text, err := versions.ReadFile("schema/" + name + ".sql")
+		require.NoError(t, err)
+		require.Equal(t, hash, HashOf(string(text))[:16], "version %s was changed: write a new one instead", name)
+	}
+}
+
+// A row that has been deleted meanwhile is not brought back by whoever still
+// holds it, and no statement is written for it.
+func TestNothingDeletedComesBack(t *testing.T) {
+	s, err := Open(t.TempDir(), Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	ctx := context.Background()
+	account, label, draft, list := Account{BoxID: 1, Name: "Museum"}, Label{BoxID: 1, Name: "loans"}, Draft{PersonID: 1, Text: "Dear"}, SavedList{PersonID: 1, Name: "Unread"}
+	out := Outgoing{BoxID: 1, Hold: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
+	require.NoError(t, s.Write(ctx, func(tx Tx) error {
+		require.NoError(t, tx.PutAccount(&account))
+		require.NoError(t, tx.PutLabel(&label))
+		require.NoError(t, tx.PutDraft(&draft))
+		require.NoError(t, tx.PutSavedList(&list))
+		fresh, err := tx.Send(&out)
+		require.NoError(t, err)
+		require.True(t, fresh)
+		return nil
+	}))
+	require.NoError(t, s.Write(ctx, func(tx Tx) error { // as long as they are there, they change
+		account.Name, draft.Text, out.State = "Choir", "", writing.Hanging
+		require.NoError(t, tx.PutAccount(&account))
+		require.NoError(t, tx.PutDraft(&draft))
+		require.NoError(t, tx.PutOutgoing(&out))
+		a, err := tx.Account(1, account.ID)
+		require.Equal(t, "Choir", a.Name)
+		o, err2 := tx.Outgoing(1, out.ID)
+		require.NoError(t, err2)
+		require.Equal(t, writing.Hanging, o.State)
+		raw, err2 := tx.BytesOfOutgoing(out.ID)
+		require.NoError(t, err2)
+		require.Equal(t, "as it leaves", string(raw))
+		return err
+	}))
+	require.NoError(t, s.Write(ctx, func(tx Tx) error {
+		require.NoError(t, tx.DropAccount(account.ID))
+		require.NoError(t, tx.DropDraft(draft.ID))
+		require.NoError(t, tx.DropSavedList(1, list.ID))
+		require.NoError(t, tx.db.Exec("DELETE FROM labels").Error)
+		require.NoError(t, tx.db.Exec("DELETE FROM outgoings").Error)
+		return nil
+	}))
+	require.NoError(t, s.Write(ctx, func(tx Tx) error {
+		require.ErrorIs(t, tx.PutAccount(&account), ErrNotFound)
+		require.ErrorIs(t, tx.PutLabel(&label), ErrNotFound)
+		require.ErrorIs(t, tx.PutDraft(&draft), ErrNotFound)
+		require.ErrorIs(t, tx.PutSavedList(&list), ErrNotFound)
+		require.ErrorIs(t, tx.PutOutgoing(&out), ErrNotFound)
+		return nil
+	}))
+	for _, table := range []string{"accounts", "labels", "drafts", "saved_lists", "outgoings"} {
+		var n int
+		db, err := sql.Open("sqlite3", filepath.Join(filepath.Dir(s.log), "ebbe.db"))
+		require.NoError(t, err)
+		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM "+table).Scan(&n))
+		db.Close()
+		require.Zero(t, n, table)
+	}
+}
+
+// A message that lies in two boxes is kept once, and in one of them for as long
+// as it is there.
+func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
+	s, err := Open(t.TempDir(), Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	ctx := context.Background()
+	raw := []byte("Subject: The crate\n\nFor both of us.\n")
+	hash := []byte(HashOf(string(raw)))[:32]
+	ids := map[int64]int64{}
+	for box := int64(1); box <= 3; box++ {
+		require.NoError(t, s.Write(ctx, func(tx Tx) error {
+			c := Conversation{BoxID: box, Place: inbox.Junk, Reason: inbox.Arrived, Messages: 1}
+			require.NoError(t, tx.db.Create(&c).Error)
+			m := &Message{BoxID: box, Hash: hash, ConversationID: c.ID, Size: len(raw), Date: when.Instant(box)}
+			err := tx.Deliver(box, 1, Delivery{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
+			ids[box] = m.ID
+			return err
+		}))
+	}
+	count := func() (n int) {
+		require.NoError(t, s.read.Raw("SELECT COUNT(*) FROM originals").Scan(&n).Error)
+		return n
+	}
+	read := func(box int64) {
+		require.NoError(t, s.Read(ctx, func(tx Tx) error {
+			got, err := tx.Original(ids[box])
+			require.NoError(t, err)
+			require.Equal(t, raw, got)
+			some, err := tx.Bytes([]int64{ids[box]})
+			require.Equal(t, raw, some[ids[box]])
+			wrong, err2 := tx.Check()
+			require.NoError(t, err2)
+			require.Empty(t, wrong)
+			return err
+		}))
+	}
+	require.Equal(t, 1, count())
+	for box := int64(1); box <= 3; box++ {
+		read(box)
+	}
+	for box := int64(1); box <= 3; box++ { // the first goes first, with whose message the bytes are
+		require.NoError(t, s.Write(ctx, func(tx Tx) error { _, err := tx.Remove(box, []int64{ids[box]}); return err }))
+		for still := box + 1; still <= 3; still++ {
+			read(still)
+		}
+	}
+	require.Zero(t, count())
+}
