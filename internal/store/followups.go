@@ -8,12 +8,39 @@ import (
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/agenda"
-	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 )
+
+// FollowUp is followup.FollowUp in a box. All but Data follows from Data.
+type FollowUp struct {
+	BoxID          int64  `gorm:"primaryKey;autoIncrement:false"`
+	UID            string `gorm:"primaryKey"`
+	Open           bool
+	DueAt          when.Instant
+	Stage          string // the ID of the stage it is in
+	Project        string
+	Person         string // the address, or else the name, of whom it concerns
+	PersonName     string
+	Context        string
+	Priority       followup.Priority
+	Minutes        int          // of effort that are left
+	WaitsSince     when.Instant // 0: it waits for nobody
+	ConversationID int64
+	Finished       when.Instant
+	Card           bool
+	Rev            int64             // the revision of the box's follow-ups in which it was stored last
+	Words          string            // of its title, project, people and notes, in lower case
+	Data           followup.FollowUp `gorm:"serializer:json"`
+}
+
+// FollowUpLabel says that a label is on a follow-up. It follows from its Data.
+type FollowUpLabel struct {
+	BoxID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	LabelID int64  `gorm:"primaryKey;autoIncrement:false"`
+	UID     string `gorm:"primaryKey"`
+}
 
 // keeperOf is whose settings hold for the follow-ups of a box.
 func (t Tx) keeperOf(box int64) (Person, error) {
@@ -329,123 +356,26 @@ func (t Tx) Restage(box int64, s followup.Settings) error {
 	return t.PutFollowUps(box, all)
 }
 
-// PutEvent stores e and what the agenda says of it.
-func (t Tx) PutEvent(box int64, e calendar.Event) error {
-	row := Event{BoxID: box, UID: e.UID, StartAt: e.Begins(), EndAt: e.End.At, Repeats: e.Rule != "", ConversationID: e.Conversation, Card: e.Card, Data: e}
-	if err := t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error; err != nil {
-		return err
-	}
-	thing, waits := agenda.OfEvent(e)
-	return t.setThing(box, inbox.RemindEvent, 0, e.UID, thing, waits)
-}
-
-func (t Tx) dropEvent(box int64, uid string) error {
-	if err := t.db.Where("box_id = ? AND uid = ?", box, uid).Delete(&Event{}).Error; err != nil {
-		return err
-	}
-	return t.setThing(box, inbox.RemindEvent, 0, uid, agenda.Thing{}, false)
-}
-
-// EventsBetween gives the events that may have an occurrence in [from, to): all
-// that overlap it, and all that repeat.
-func (t Tx) EventsBetween(box int64, from, to when.Instant) (out []calendar.Event, err error) {
-	var rows []Event
-	err = t.db.Where("box_id = ? AND start_at < ? AND (end_at >= ? OR repeats)", box, to, from).Order("start_at, uid").Limit(2000).Find(&rows).Error
-	for _, r := range rows {
-		out = append(out, r.Data)
-	}
-	return out, err
-}
-
-// EventsOf gives the events made from a conversation.
-func (t Tx) EventsOf(box, conversation int64) (out []calendar.Event, err error) {
-	var rows []Event
-	err = t.db.Where("box_id = ? AND conversation_id = ?", box, conversation).Order("start_at, uid").Find(&rows).Error
-	for _, r := range rows {
-		out = append(out, r.Data)
-	}
-	return out, err
-}
-
-// AllEvents gives all events of a box, for an export, in the order of their
-// beginnings.
-func (t Tx) AllEvents(box int64) (out []calendar.Event, err error) {
-	var rows []Event
-	err = t.db.Where("box_id = ?", box).Order("start_at, uid").Find(&rows).Error
-	for _, r := range rows {
-		out = append(out, r.Data)
-	}
-	return out, err
-}
-
-// EventCards gives the events whose reminder has fired.
-func (t Tx) EventCards(box int64) (out []calendar.Event, err error) {
-	var rows []Event
-	err = t.db.Where("box_id = ? AND card", box).Order("start_at, uid").Limit(20).Find(&rows).Error
-	for _, r := range rows {
-		out = append(out, r.Data)
-	}
-	return out, err
-}
-
-// Recent gives the people the user writes to and hears from, those of whom
-// something came or went last first.
-func (t Tx) Recent(box int64, n int) (out []mail.Address, err error) {
-	err = t.db.Raw(`SELECT name, address FROM (SELECT name, address, 1 written, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box AND sent > 0 ORDER BY answered_at DESC LIMIT @n) WHERE name <> ''
-		UNION ALL SELECT name, address, 0, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box ORDER BY last_at DESC LIMIT @n) WHERE name <> '' AND sent = 0) ORDER BY written DESC, last_at DESC LIMIT @n`, map[string]any{"box": box, "n": n}).Scan(&out).Error
-	return out, err
-}
-
-// PersonByFeed finds whose calendar feed has that secret address.
-func (t Tx) PersonByFeed(secret string) (p Person, err error) {
-	if secret == "" {
-		return p, ErrNotFound
-	}
-	err = plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
-	return p, err
-}
-
-// Addresses gives the names by which addresses are known in a box.
-func (t Tx) Addresses(box int64, addresses []string) (map[string]string, error) {
-	out := map[string]string{}
-	for chunk := range slices.Chunk(addresses, atOnce) {
-		var rows []Correspondent
-		if err := t.db.Select("name, address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
+// FollowUpsOf gives the open follow-ups of conversations, which are looked up by
+// the conversation and not by an index of all that are open.
+func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]FollowUp, err error) {
+	out = map[int64][]FollowUp{}
+	for chunk := range slices.Chunk(conversations, atOnce) {
+		var rows []FollowUp
+		if err := t.db.Where("+box_id = ? AND open AND conversation_id IN ?", box, chunk).Order("+due_at").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, r := range rows {
-			out[r.Address] = r.Name
+			out[r.ConversationID] = append(out[r.ConversationID], r)
 		}
 	}
 	return out, nil
 }
 
-// ReturnsIn gives up to n conversations that come back in [from, to), in that
-// order.
-func (t Tx) ReturnsIn(box int64, from, to when.Instant, n int) (ids []int64, err error) {
-	err = t.db.Model(&Conversation{}).Where("box_id = ? AND place = ? AND return_at >= ? AND return_at < ?", box, inbox.Snoozed, from, to).
-		Order("return_at, id").Limit(n).Pluck("id", &ids).Error
-	return ids, err
-}
-
-// Names gives what conversations are called, and where they are.
-func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
-	out := map[int64]Conversation{}
-	for chunk := range slices.Chunk(ids, atOnce) {
-		var rows []Conversation
-		if err := t.db.Select("id, place, title, subject, from_name, from_addr").Where("+box_id = ? AND id IN ? AND merged_to = 0", box, chunk).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, r := range rows {
-			out[r.ID] = r
-		}
-	}
-	return out, nil
-}
-
-// TitleOf is what a follow-up or an event of a box is called, by its UID, as far
-// as that can be read; else "".
-func (t Tx) TitleOf(box int64, uid string) (title string) {
-	_ = t.db.Raw("SELECT COALESCE(json_extract(data, '$.title'), '') FROM follow_ups WHERE box_id = ? AND uid = ? AND json_valid(data) UNION ALL SELECT COALESCE(json_extract(data, '$.title'), '') FROM events WHERE box_id = ? AND uid = ? AND json_valid(data) LIMIT 1", box, uid, box, uid).Scan(&title).Error
-	return title
+// FollowUpsBetween gives the open follow-ups of a box that belong to
+// conversations in which the address wrote, those due first before the others.
+func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
+	err = t.db.Raw(`SELECT f.* FROM (SELECT due_at, uid FROM open_between WHERE box_id = @box AND address = @address ORDER BY due_at, uid LIMIT 20) b
+		CROSS JOIN follow_ups f ON f.box_id = @box AND f.uid = b.uid ORDER BY b.due_at, b.uid`, map[string]any{"box": box, "address": address}).Scan(&rows).Error
+	return rows, err
 }

@@ -10,6 +10,13 @@ import (
 	"ebbe/internal/core/when"
 )
 
+// Postponed is a notification that waits until the user wants to hear of it.
+type Postponed struct {
+	ID    int64
+	BoxID int64
+	Text  string
+}
+
 // Heap is what is held of one stream: mail, and for people also what has come
 // back from a snooze and waits for the next delivery.
 type Heap struct {
@@ -300,20 +307,4 @@ func (t Tx) TakePostponed(box int64) (out []Postponed, err error) {
 		err = t.db.Where("box_id = ?", box).Delete(&Postponed{}).Error
 	}
 	return out, err
-}
-
-// SetTime notes on the agenda when something happens to a whole box; 0 takes it
-// off.
-func (t Tx) SetTime(box int64, kind inbox.Kind, at when.Instant) error {
-	// The subject of the row is the box: one row each, whatever the kind.
-	if err := t.db.Exec("DELETE FROM things WHERE kind = ? AND box_id = ?", kind, box).Error; err != nil || at == 0 {
-		return err
-	}
-	return t.db.Create(&Thing{BoxID: box, At: at, Kind: kind, ConversationID: -box}).Error
-}
-
-// TimeOf is when that happens to a box; 0 if it is not on the agenda.
-func (t Tx) TimeOf(box int64, kind inbox.Kind) (at when.Instant, err error) {
-	err = t.db.Model(&Thing{}).Where("kind = ? AND box_id = ?", kind, box).Select("COALESCE(MAX(at), 0)").Scan(&at).Error
-	return at, err
 }

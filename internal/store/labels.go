@@ -1,5 +1,23 @@
 package store
 
+// Label is a label of a box. Labels nest by their parents.
+type Label struct {
+	ID     int64
+	BoxID  int64
+	Parent int64
+	Name   string
+	Color  string
+	Mark   string
+	Gone   bool // deleted; kept so that taking that back finds it
+}
+
+// ConversationLabel says that a label is on a conversation. It follows from
+// Conversation.Labels.
+type ConversationLabel struct {
+	LabelID        int64 `gorm:"primaryKey;autoIncrement:false"`
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+}
+
 // Labels gives the labels of a box, the deleted ones only if asked for.
 func (t Tx) Labels(box int64, gone bool) (labels []Label, err error) {
 	err = t.db.Where("box_id = ? AND (NOT gone OR ?)", box, gone).Order("name COLLATE NOCASE, id").Find(&labels).Error

@@ -3,13 +3,55 @@ package store
 import (
 	"slices"
 	"strings"
-	"unicode"
 
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
 )
+
+// Outgoing is a message on its way out.
+type Outgoing struct {
+	ID       int64
+	BoxID    int64
+	Hold     string // the hold whose automatic answer it is, or what else makes it the only one
+	Address  string // of the first recipient, lower case
+	Name     string
+	At       when.Instant // when it was written, or the user wants it to go
+	Subject  string
+	Text     string
+	Original []byte         `gorm:"-"`               // as it leaves (RFC 5322); kept apart, and loaded where it is asked for
+	Bcc      []mail.Address `gorm:"serializer:json"` // hidden recipients: in the user's own copy, and never on the wire
+
+	EntryID   int64 // the entry of the journal that wrote it, if it can be taken back
+	Withdrawn bool  // that entry was taken back
+
+	AccountID      int64
+	DraftID        int64
+	ConversationID int64
+	State          writing.State
+	To             []writing.Recipient `gorm:"column:recipients;serializer:json"`
+	Next           when.Instant        // of the next try
+	Rule           string              // by which it is sent again (RECUR of RFC 5545); empty: once
+	Again          string              // the same in the user's words
+	Begins         when.Moment         `gorm:"serializer:json"` // from when the rule counts
+	Attempts       int
+	Problem        string
+	SentAt         when.Instant
+	Quiet          bool // it is not shown in its conversation: an automatic answer
+	Filed          bool // it stands in its conversation
+	Laid           bool // it lies in the folder of sent mail on the server
+
+	MessageID int64 // the message it has become in its conversation, which has its bytes then; or 0
+}
+
+// OutgoingBytes is a message of the outbox as it leaves, until it stands in its
+// conversation.
+type OutgoingBytes struct {
+	OutgoingID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Bytes      []byte
+}
 
 // Send puts a message into the outbox, unless this address has had one with
 // the same hold; fresh says whether it was put there.
@@ -185,162 +227,8 @@ func (t Tx) OutboxOf(box, conversation int64) (out []Outgoing, err error) {
 	return out, err
 }
 
-// Draft gives the beginning of an answer in a conversation that was worked on
-// last, the zero value if there is none.
-func (t Tx) Draft(person, conversation int64) (d Draft, err error) {
-	err = t.db.Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
-	return d, err
-}
-
-// DraftByID loads a draft of a person that has not been sent.
-func (t Tx) DraftByID(person, id int64) (d Draft, err error) {
-	err = plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
-	return d, err
-}
-
-// DraftsOf gives the drafts of a person, those worked on last first.
-func (t Tx) DraftsOf(person int64, n int) (out []Draft, err error) {
-	err = t.db.Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
-	return out, err
-}
-
-// Drafts says in which of the conversations an answer was begun.
-func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
-	out := map[int64]bool{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
-		var found []int64
-		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
-			return nil, err
-		}
-		for _, id := range found {
-			out[id] = true
-		}
-	}
-	return out, nil
-}
-
-// PutDraft stores a draft, new or changed.
-func (t Tx) PutDraft(d *Draft) error { return put(t, d, d.ID) }
-
-// DropDraft deletes a draft with its files.
-func (t Tx) DropDraft(id int64) error {
-	if err := t.db.Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
-		return err
-	}
-	return t.db.Delete(&Draft{}, id).Error
-}
-
-// SetDraftSent notes that a message was made of a draft, or with 0 that it is a
-// draft again.
-func (t Tx) SetDraftSent(id, outgoing int64) error {
-	return t.db.Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
-}
-
-// DraftFiles gives the files of a draft, in the order in which they were added,
-// without what is in them.
-func (t Tx) DraftFiles(draft int64) (out []DraftFile, err error) {
-	err = t.db.Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
-	return out, err
-}
-
-// DraftFilesWhole gives the same with what is in them.
-func (t Tx) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
-	err = t.db.Where("draft_id = ?", draft).Order("id").Find(&out).Error
-	return out, err
-}
-
-// AddDraftFile stores a file of a draft.
-func (t Tx) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
-
-// DropDraftFile takes a file away from a draft.
-func (t Tx) DropDraftFile(draft, id int64) error {
-	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
-}
-
-// known is among how many people a beginning is completed: of those written to
-// the ones written to last, of the others the ones heard of first last.
-const known = 500
-
-// Complete gives people whose names or addresses have words that begin like that, those
-// written to lately and often first. Machines are left out, as nobody writes to
-// them.
-func (t Tx) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
-	like := escapeLike(begins)
-	match := matchAll(strings.FieldsFunc(begins, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }))
-	if match == "" {
-		match = `"@"`
-	}
-	err = t.db.Raw(`SELECT name, address FROM (
-			SELECT rowid FROM (SELECT rowid FROM correspondents WHERE box_id = @box AND sent > 0 AND (address LIKE @at ESCAPE '\' OR name LIKE @at ESCAPE '\' OR name LIKE @in ESCAPE '\') ORDER BY answered_at DESC LIMIT @known)
-			UNION SELECT rowid FROM (SELECT rowid FROM people_words WHERE people_words MATCH @match ORDER BY rowid DESC LIMIT @known)) w
-		CROSS JOIN correspondents c ON c.rowid = w.rowid AND c.box_id = @box
-		WHERE sent > 0 OR NOT (address LIKE 'no-reply%' OR address LIKE 'noreply%' OR address LIKE 'notices@%' OR address LIKE 'mailer-daemon@%')
-		ORDER BY (sent * 3.0 + received) / (1.0 + MAX(0, @now - MAX(answered_at, last_at / 2)) / 2592000000.0) DESC, sent DESC, address LIMIT @n`,
-		map[string]any{"box": box, "at": like + "%", "in": "% " + like + "%", "now": now, "n": n, "known": known, "match": match}).Scan(&out).Error
-	return out, err
-}
-
 func escapeLike(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
-}
-
-// LastWords gives up to n messages that the user sent in [from, to) to one
-// person alone, that are the last of their conversations, and that nothing waits
-// for yet; the newest first.
-func (t Tx) LastWords(box, person int64, from, to when.Instant, n int) (out []Message, err error) {
-	err = t.db.Raw(`SELECT m.* FROM conversations c JOIN messages m ON m.conversation_id = c.id AND m.date = c.last_at AND m.own
-		WHERE c.box_id = ? AND c.last_at >= ? AND c.last_at < ? AND c.own_last AND c.merged_to = 0 AND c.place NOT IN ('snoozed', 'bin', 'junk', 'held')
-		AND json_array_length(m."to") = 1 AND COALESCE(json_array_length(NULLIF(m.cc, 'null')), 0) = 0
-		AND NOT EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.waits_since > 0)
-		AND NOT EXISTS (SELECT 1 FROM unaskeds u WHERE u.person_id = ? AND u.message_id = m.id)
-		ORDER BY c.last_at DESC, m.id DESC LIMIT ?`, box, from, to, person, n).Scan(&out).Error
-	return out, err
-}
-
-// Unask notes that the user does not wait for an answer to a message.
-func (t Tx) Unask(person, message int64) error {
-	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Unasked{person, message}).Error
-}
-
-// DraftCopies gives the copies of drafts that lie on the server of an account.
-func (t Tx) DraftCopies(account int64) (out []DraftCopy, err error) {
-	err = t.db.Where("account_id = ?", account).Find(&out).Error
-	return out, err
-}
-
-// DraftsFrom gives the drafts of a person that go from an account and in which
-// something is written.
-func (t Tx) DraftsFrom(person, account int64) (out []Draft, err error) {
-	err = t.db.Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
-	return out, err
-}
-
-// PutDraftCopy notes that a copy of a draft lies on a server.
-func (t Tx) PutDraftCopy(k DraftCopy) error {
-	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
-}
-
-// DropDraftCopy notes that a copy of a draft was taken away.
-func (t Tx) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }
-
-// Templates gives the templates of a person by their names.
-func (t Tx) Templates(person int64) (out []Template, err error) {
-	err = t.db.Where("person_id = ?", person).Order("name COLLATE NOCASE, id").Find(&out).Error
-	return out, err
-}
-
-// Template loads a template of a person.
-func (t Tx) Template(person, id int64) (r Template, err error) {
-	err = plain(t.db.Where("person_id = ? AND id = ?", person, id).Take(&r).Error)
-	return r, err
-}
-
-// PutTemplate stores a template, new or changed.
-func (t Tx) PutTemplate(r *Template) error { return put(t, r, r.ID) }
-
-// DropTemplate deletes a template of a person.
-func (t Tx) DropTemplate(person, id int64) error {
-	return t.db.Where("person_id = ? AND id = ?", person, id).Delete(&Template{}).Error
 }
 
 // Held says that something was put into the outbox under that hold.

@@ -6,8 +6,62 @@ import (
 
 	"gorm.io/gorm/clause"
 
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 )
+
+// Person is somebody who signs in.
+type Person struct {
+	ID       int64
+	Name     string
+	Address  string    // by which they sign in, lower case
+	Password string    // argon2id, as its own encoded form; empty in the demo
+	Week     when.Week `gorm:"serializer:json"`
+	Theme    string
+	Created  when.Instant
+	Habits   Habits            `gorm:"serializer:json"`
+	Site     int64             // the place they are at, or 0
+	Delivery delivery.Settings `gorm:"serializer:json"`
+	FollowUp followup.Settings `gorm:"serializer:json"`
+	Feed     string            // hash of the secret part of the address of their calendar feed; empty: there is none
+	Inward   string            // hash of the secret part of their addresses into Ebbe; empty: there is none
+}
+
+// OwnAddress is an address at which a person gets mail.
+type OwnAddress struct {
+	PersonID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Address  string `gorm:"primaryKey"`
+	Account  string // what the person calls it
+}
+
+// Session is one signed-in browser. Only a hash of its token is kept.
+type Session struct {
+	TokenHash string `gorm:"primaryKey"`
+	PersonID  int64
+	CSRF      string
+	Expires   when.Instant
+}
+
+// KnownBrowser is a browser in which a person has signed in before. Only a hash
+// of its token is kept.
+type KnownBrowser struct {
+	TokenHash string `gorm:"primaryKey"`
+	PersonID  int64
+	At        when.Instant
+}
+
+// Box holds conversations; a person's own, or one shared by its members.
+type Box struct {
+	ID   int64
+	Name string
+}
+
+// Member says that a person may see a box.
+type Member struct {
+	BoxID    int64 `gorm:"primaryKey;autoIncrement:false"`
+	PersonID int64 `gorm:"primaryKey;autoIncrement:false"`
+}
 
 // People gives everybody who can sign in.
 func (t Tx) People() (people []Person, err error) {
@@ -76,18 +130,6 @@ func (t Tx) DropSession(hash string) error {
 	return t.db.Where("token_hash = ?", hash).Delete(&Session{}).Error
 }
 
-// Meta reads a value kept about the whole database; "" if there is none.
-func (t Tx) Meta(name string) (string, error) {
-	var m Meta
-	err := t.db.Where("name = ?", name).Limit(1).Find(&m).Error
-	return m.Value, err
-}
-
-// SetMeta stores such a value.
-func (t Tx) SetMeta(name, value string) error {
-	return t.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Meta{Name: name, Value: value}).Error
-}
-
 // KnowsBrowser says that a person has signed in before with a browser, by the
 // hash of the token it was given.
 func (t Tx) KnowsBrowser(person int64, hash string) (known bool, err error) {
@@ -113,4 +155,19 @@ func (t Tx) KnowBrowser(person int64, hash string, at when.Instant) error {
 func HashOf(secret string) string {
 	h := sha256.Sum256([]byte(secret))
 	return hex.EncodeToString(h[:])
+}
+
+// PersonByFeed finds whose calendar feed has that secret address.
+func (t Tx) PersonByFeed(secret string) (p Person, err error) {
+	if secret == "" {
+		return p, ErrNotFound
+	}
+	err = plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
+	return p, err
+}
+
+// PersonByInward finds whose addresses into Ebbe have that secret part.
+func (t Tx) PersonByInward(key string) (p Person, err error) {
+	err = plain(t.db.Where("inward = ? AND inward <> ''", HashOf(key)).Take(&p).Error)
+	return p, err
 }

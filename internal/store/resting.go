@@ -1,9 +1,10 @@
 package store
 
 import (
+	"slices"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
-	"slices"
 )
 
 // Restored is what is told of a message or a decision that waited when the

@@ -1,6 +1,16 @@
 package store
 
-import "ebbe/internal/core/inbox"
+import (
+	"ebbe/internal/core/inbox"
+)
+
+// Site is a place a person can be at.
+type Site struct {
+	ID       int64
+	PersonID int64
+	Name     string
+	Gone     bool
+}
 
 // Sites gives the places of a person, the deleted ones only if asked for.
 func (t Tx) Sites(person int64, gone bool) (sites []Site, err error) {

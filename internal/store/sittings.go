@@ -1,9 +1,23 @@
 package store
 
 import (
-	"ebbe/internal/core/inbox"
 	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
 )
+
+// Sitting is one going through the undecided. Its steps are the entries of the
+// journal that name it.
+type Sitting struct {
+	ID       int64
+	PersonID int64
+	Begun    when.Instant
+	Ended    when.Instant // 0 while it lasts
+	Order    inbox.Order
+	Minutes  int     // its length; 0: until all are decided
+	Queue    []int64 `gorm:"serializer:json"` // in the order chosen
+}
 
 // PutSitting stores a sitting, new or changed. Its queue never changes.
 func (t Tx) PutSitting(s *Sitting) error {

@@ -1,11 +1,13 @@
 package followups
 
 import (
+	"cmp"
 	"context"
+	"errors"
+	"slices"
 
 	"github.com/google/uuid"
 
-	"cmp"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
@@ -13,8 +15,6 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
-	"errors"
-	"slices"
 )
 
 // WriteDown makes a follow-up that is about no mail.

@@ -10,9 +10,61 @@ import (
 
 	"gorm.io/gorm/clause"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 )
+
+// Message is one stored message; its bytes are in Original.
+type Message struct {
+	ID             int64
+	BoxID          int64
+	Hash           []byte // SHA-256 of the original
+	MessageID      string
+	ConversationID int64
+	Date           when.Instant // Date header, or when it came in
+	Received       when.Instant
+	Subject        string
+	FromName       string
+	FromAddr       string
+	To             []mail.Address `gorm:"serializer:json"`
+	Cc             []mail.Address `gorm:"serializer:json"`
+	Files          []mail.File    `gorm:"serializer:json"`
+	Kind           mail.Kind
+	Own            bool  // the reader wrote it
+	Raw            bool  // could not be read as MIME
+	Stub           int64 // bytes that it has on its server, if only its header is kept here; else 0
+	Reader         int   // the version of the reader that read it; post.Reader
+	Size           int   // bytes of the original
+	OriginalID     int64 // the message, of another box, with which its original is kept; 0: this one
+
+	Held    delivery.Stream // its stream while it is held; then it shows nowhere
+	Through string          // the ID of the entry that let it through, if one did
+	LetIn   int64           // the entry of the journal with which it came in after it had been held
+}
+
+// Original is a message byte for byte as it came in.
+type Original struct {
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Bytes     []byte
+}
+
+// Originals gives the Message-ID of the newest message by somebody else in each
+// of the conversations, or of the newest of all.
+func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
+	out := map[int64]string{}
+	for chunk := range slices.Chunk(conversations, atOnce) {
+		var rows []Message
+		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ? AND held = ''", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.ConversationID] = r.MessageID
+		}
+	}
+	return out, nil
+}
 
 // Known gives the messages the box already has, by their hashes.
 func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
@@ -29,46 +81,6 @@ func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
 	return known, nil
 }
 
-// Refs says to which conversations the Message-IDs belong.
-func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
-	found := map[string]int64{}
-	for chunk := range slices.Chunk(ids, atOnce) {
-		var rows []Ref
-		if err := t.db.Where("box_id = ? AND message_id IN ?", box, chunk).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, r := range rows {
-			found[r.MessageID] = r.ConversationID
-		}
-	}
-	return found, nil
-}
-
-// ByBase gives the newest conversations with that base subject.
-func (t Tx) ByBase(box int64, base string) (rows []Conversation, err error) {
-	err = t.db.Where("box_id = ? AND base = ? AND merged_to = 0", box, base).Order("last_at DESC").Limit(5).Find(&rows).Error
-	return rows, err
-}
-
-// Writers are the addresses that wrote or were written to in a conversation.
-func (t Tx) Writers(conversation int64) (out []string, err error) {
-	var rows []Message
-	err = t.db.Select("from_addr", "to", "cc").Where("conversation_id = ?", conversation).Order("date DESC").Limit(50).Find(&rows).Error
-	for _, r := range rows {
-		out = append(out, r.FromAddr)
-		for _, a := range append(r.To, r.Cc...) {
-			out = append(out, a.Address)
-		}
-	}
-	return out, err
-}
-
-// WroteIn says that an address wrote in a conversation.
-func (t Tx) WroteIn(conversation int64, address string) (wrote bool, err error) {
-	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM messages WHERE conversation_id = ? AND from_addr = ?)", conversation, address).Scan(&wrote).Error
-	return wrote, err
-}
-
 // Twins gives the messages of a box that have one of these Message-IDs (RFC
 // 5322, section 3.6.4), at most n of each.
 func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) {
@@ -82,36 +94,6 @@ func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) 
 			if len(out[m.MessageID]) < n {
 				out[m.MessageID] = append(out[m.MessageID], m)
 			}
-		}
-	}
-	return out, nil
-}
-
-// ConversationRows loads conversations of a box by ID, merged ones included.
-func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
-	out := map[int64]*Conversation{}
-	for chunk := range slices.Chunk(ids, atOnce) {
-		var rows []Conversation
-		if err := t.db.Where("box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for i := range rows {
-			out[rows[i].ID] = &rows[i]
-		}
-	}
-	return out, nil
-}
-
-// Marks loads what a person has marked about conversations.
-func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
-	out := map[int64]*Mark{}
-	for chunk := range slices.Chunk(ids, atOnce) {
-		var rows []Mark
-		if err := t.db.Where("person_id = ? AND conversation_id IN ?", person, chunk).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for i := range rows {
-			out[rows[i].ConversationID] = &rows[i]
 		}
 	}
 	return out, nil
@@ -201,36 +183,6 @@ func create[T any](t Tx, rows []T, batch int, on ...clause.Expression) error {
 		db = db.Clauses(on...)
 	}
 	return db.CreateInBatches(rows, batch).Error
-}
-
-// Merged says which of the conversations have become part of others.
-func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
-	out := map[int64]bool{}
-	for chunk := range slices.Chunk(ids, atOnce) {
-		var found []int64
-		if err := t.db.Model(&Conversation{}).Where("+box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
-			return nil, err
-		}
-		for _, id := range found {
-			out[id] = true
-		}
-	}
-	return out, nil
-}
-
-// Resolve follows a conversation that has become part of another one.
-func (t Tx) Resolve(box, id int64) (int64, error) {
-	for range 20 {
-		var c Conversation
-		if err := plain(t.db.Select("id", "merged_to").Where("box_id = ? AND id = ?", box, id).Take(&c).Error); err != nil {
-			return 0, err
-		}
-		if c.MergedTo == 0 {
-			return id, nil
-		}
-		id = c.MergedTo
-	}
-	return 0, ErrNotFound
 }
 
 // MessagesOf gives the newest 2,000 messages of a conversation, oldest first.
@@ -330,41 +282,6 @@ func (s *Store) EachMessage(ctx context.Context, box int64, f func(Message, []by
 			last = m.ID
 		}
 	}
-}
-
-// Correspondent tells what has gone back and forth with an address; the zero
-// value if nothing has.
-func (t Tx) Correspondent(box int64, address string) (c Correspondent, err error) {
-	err = t.db.Where("box_id = ? AND address = ?", box, address).Limit(1).Find(&c).Error
-	return c, err
-}
-
-// Adopt makes the mail of a box a person's: messages from their addresses
-// become sent ones, conversations nobody else wrote in leave the inbox, and
-// what was marked before anybody was set up is theirs.
-func (t Tx) Adopt(box, person int64, now when.Instant) error {
-	for _, q := range []string{
-		"UPDATE messages SET own = 1, held = '' WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
-		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place IN ('inbox', 'held')
-			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND NOT m.own)`,
-		"UPDATE OR IGNORE marks SET person_id = @person WHERE person_id = 0",
-		"UPDATE entries SET person_id = @person WHERE person_id = 0 AND box_id = @box",
-		"DELETE FROM correspondents WHERE box_id = @box AND address IN (SELECT address FROM own_addresses WHERE person_id = @person)",
-	} {
-		if err := t.db.Exec(q, map[string]any{"box": box, "person": person, "now": now}).Error; err != nil {
-			return err
-		}
-	}
-	return t.readdress(box)
-}
-
-// NextIDs gives the first free IDs of conversations and messages; they are
-// free until the end of the transaction.
-func (t Tx) NextIDs() (conversation, message int64, err error) {
-	if err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM conversations").Scan(&conversation).Error; err == nil {
-		err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM messages").Scan(&message).Error
-	}
-	return conversation, message, err
 }
 
 // KeptRaw gives up to n messages that a reader before that version could not

@@ -1,0 +1,248 @@
+package store
+
+import (
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+)
+
+// Conversation is what the box knows of a conversation; what is personal about
+// it is in Mark. Place to ReturnZone are inbox.Position, column by column.
+type Conversation struct {
+	ID          int64
+	BoxID       int64
+	Place       inbox.Place
+	Reason      inbox.Reason
+	Since       when.Instant
+	SnoozedAt   when.Instant
+	ReturnAt    when.Instant
+	ReturnLocal string
+	ReturnZone  string
+	Until       inbox.Until
+	Site        int64
+	Round       when.Instant
+
+	Title  string       // what the reader calls it
+	Note   string       // the reader's note on it
+	Labels inbox.Labels // which are on it; ConversationLabel follows from this
+
+	Subject  string
+	Base     string // mail.BaseSubject
+	LastAt   when.Instant
+	FirstAt  when.Instant
+	Messages int
+	Files    int
+	Kind     mail.Kind
+	FromName string // who wrote last, the reader aside
+	FromAddr string
+	OwnLast  bool   // the reader wrote the last message
+	MergedTo int64  // the conversation that has taken this one in, or 0
+	Apart    bool   // it was parted from another: no message joins it to one again by itself
+	Account  string // the own address at which the last message came, if it was named
+	Reach    mail.Reach
+	Rank     int // inbox.Rank
+	Size     int // bytes of all messages
+}
+
+// Mark is what is personal about a conversation.
+type Mark struct {
+	PersonID       int64 `gorm:"primaryKey;autoIncrement:false"`
+	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Unread         bool
+	Starred        bool
+	Looks          int
+}
+
+// Ref says to which conversation a Message-ID belongs, be it known or only
+// referred to.
+type Ref struct {
+	BoxID          int64  `gorm:"primaryKey;autoIncrement:false"`
+	MessageID      string `gorm:"primaryKey"`
+	ConversationID int64
+}
+
+// Refs says to which conversations the Message-IDs belong.
+func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
+	found := map[string]int64{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var rows []Ref
+		if err := t.db.Where("box_id = ? AND message_id IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			found[r.MessageID] = r.ConversationID
+		}
+	}
+	return found, nil
+}
+
+// ByBase gives the newest conversations with that base subject.
+func (t Tx) ByBase(box int64, base string) (rows []Conversation, err error) {
+	err = t.db.Where("box_id = ? AND base = ? AND merged_to = 0", box, base).Order("last_at DESC").Limit(5).Find(&rows).Error
+	return rows, err
+}
+
+// ConversationRows loads conversations of a box by ID, merged ones included.
+func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
+	out := map[int64]*Conversation{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var rows []Conversation
+		if err := t.db.Where("box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for i := range rows {
+			out[rows[i].ID] = &rows[i]
+		}
+	}
+	return out, nil
+}
+
+// Marks loads what a person has marked about conversations.
+func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
+	out := map[int64]*Mark{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var rows []Mark
+		if err := t.db.Where("person_id = ? AND conversation_id IN ?", person, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for i := range rows {
+			out[rows[i].ConversationID] = &rows[i]
+		}
+	}
+	return out, nil
+}
+
+// Merged says which of the conversations have become part of others.
+func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
+	out := map[int64]bool{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var found []int64
+		if err := t.db.Model(&Conversation{}).Where("+box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
+			return nil, err
+		}
+		for _, id := range found {
+			out[id] = true
+		}
+	}
+	return out, nil
+}
+
+// Resolve follows a conversation that has become part of another one.
+func (t Tx) Resolve(box, id int64) (int64, error) {
+	for range 20 {
+		var c Conversation
+		if err := plain(t.db.Select("id", "merged_to").Where("box_id = ? AND id = ?", box, id).Take(&c).Error); err != nil {
+			return 0, err
+		}
+		if c.MergedTo == 0 {
+			return id, nil
+		}
+		id = c.MergedTo
+	}
+	return 0, ErrNotFound
+}
+
+// Adopt makes the mail of a box a person's: messages from their addresses
+// become sent ones, conversations nobody else wrote in leave the inbox, and
+// what was marked before anybody was set up is theirs.
+func (t Tx) Adopt(box, person int64, now when.Instant) error {
+	for _, q := range []string{
+		"UPDATE messages SET own = 1, held = '' WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place IN ('inbox', 'held')
+			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND NOT m.own)`,
+		"UPDATE OR IGNORE marks SET person_id = @person WHERE person_id = 0",
+		"UPDATE entries SET person_id = @person WHERE person_id = 0 AND box_id = @box",
+		"DELETE FROM correspondents WHERE box_id = @box AND address IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+	} {
+		if err := t.db.Exec(q, map[string]any{"box": box, "person": person, "now": now}).Error; err != nil {
+			return err
+		}
+	}
+	return t.readdress(box)
+}
+
+// NextIDs gives the first free IDs of conversations and messages; they are
+// free until the end of the transaction.
+func (t Tx) NextIDs() (conversation, message int64, err error) {
+	if err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM conversations").Scan(&conversation).Error; err == nil {
+		err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM messages").Scan(&message).Error
+	}
+	return conversation, message, err
+}
+
+// SubjectsFrom gives the subjects of what is in the inbox from an address.
+func (t Tx) SubjectsFrom(box int64, address string) (rows []Conversation, err error) {
+	err = t.matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
+	return rows, err
+}
+
+// CountPlace counts the conversations in a place.
+func (t Tx) CountPlace(box int64, p inbox.Place) (int, error) {
+	var n int64
+	err := t.db.Model(&Conversation{}).Where("box_id = ? AND place = ?", box, p).Count(&n).Error
+	return int(n), err
+}
+
+// Later gives up to n snoozed conversations in the order of their return; those
+// without a time come last.
+func (t Tx) Later(box, person int64, after *Cursor, n int) (rows []Row, err error) {
+	q := t.matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
+	if after != nil && after.At > 0 {
+		q = q.Where("((c.return_at, c.id) > (?, ?) OR c.return_at = 0)", after.At, after.ID)
+	} else if after != nil {
+		q = q.Where("c.return_at = 0 AND c.id > ?", after.ID)
+	}
+	err = q.Order("c.return_at = 0, c.return_at, c.id").Limit(n).Scan(&rows).Error
+	return rows, err
+}
+
+// RowByID loads one conversation as a person sees it.
+func (t Tx) RowByID(box, person, id int64) (Row, error) {
+	var rows []Row
+	err := t.db.Table("conversations c").Select(rowColumns).
+		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
+		Where("c.box_id = ? AND c.id = ?", box, id).Scan(&rows).Error
+	if err == nil && len(rows) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return Row{}, err
+	}
+	return rows[0], nil
+}
+
+// Names gives what conversations are called, and where they are.
+func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
+	out := map[int64]Conversation{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var rows []Conversation
+		if err := t.db.Select("id, place, title, subject, from_name, from_addr").Where("+box_id = ? AND id IN ? AND merged_to = 0", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.ID] = r
+		}
+	}
+	return out, nil
+}
+
+// State is what decisions change about the conversation, with its mark.
+func (c Conversation) State(m Mark) inbox.Conversation {
+	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels}
+}
+
+// Position reads the inbox.Position out of the row.
+func (c Conversation) Position() inbox.Position {
+	return inbox.Position{Place: c.Place, Reason: c.Reason, Since: c.Since, SnoozedAt: c.SnoozedAt,
+		Return: when.Moment{At: c.ReturnAt, Local: c.ReturnLocal, Zone: c.ReturnZone}, Until: c.Until, Site: c.Site, Round: c.Round}
+}
+
+// SetPosition writes the inbox.Position into the row.
+func (c *Conversation) SetPosition(p inbox.Position) {
+	c.Place, c.Reason, c.Since, c.SnoozedAt = p.Place, p.Reason, p.Since, p.SnoozedAt
+	c.ReturnAt, c.ReturnLocal, c.ReturnZone = p.Return.At, p.Return.Local, p.Return.Zone
+	c.Until, c.Site, c.Round = p.Until, p.Site, p.Round
+}

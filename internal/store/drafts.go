@@ -1,0 +1,145 @@
+package store
+
+import (
+	"slices"
+
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+)
+
+// Draft is the beginning of a message.
+type Draft struct {
+	ID             int64
+	PersonID       int64
+	ConversationID int64 // what it is about, or 0
+	Mode           writing.Mode
+	MessageID      int64          // the message it answers or passes on, or 0
+	AccountID      int64          // from which it will go; 0: the first
+	To             []mail.Address `gorm:"serializer:json"`
+	Cc             []mail.Address `gorm:"serializer:json"`
+	Bcc            []mail.Address `gorm:"serializer:json"`
+	Subject        string
+	Text           string
+	Rich           bool // the text is Markdown
+	Bare           bool // without what it answers below
+	Receipt        bool // ask to be told when it was read
+	Begun          when.Instant
+	Changed        when.Instant
+	OutgoingID     int64 // the message made of it that can still be taken back; it shows nowhere then
+}
+
+// DraftFile is a file that goes with a draft.
+type DraftFile struct {
+	ID      int64
+	DraftID int64
+	Name    string
+	Type    string
+	Size    int
+	Passed  bool // it belongs to the message that is passed on
+	Content []byte
+}
+
+// DraftCopy says that a copy of a draft lies in the folder of drafts of an
+// account, under that Message-ID. It outlives the draft until it is taken away
+// there.
+type DraftCopy struct {
+	AccountID int64  `gorm:"primaryKey;autoIncrement:false"`
+	MessageID string `gorm:"primaryKey"`
+	DraftID   int64
+}
+
+// Draft gives the beginning of an answer in a conversation that was worked on
+// last, the zero value if there is none.
+func (t Tx) Draft(person, conversation int64) (d Draft, err error) {
+	err = t.db.Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
+	return d, err
+}
+
+// DraftByID loads a draft of a person that has not been sent.
+func (t Tx) DraftByID(person, id int64) (d Draft, err error) {
+	err = plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+	return d, err
+}
+
+// DraftsOf gives the drafts of a person, those worked on last first.
+func (t Tx) DraftsOf(person int64, n int) (out []Draft, err error) {
+	err = t.db.Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// Drafts says in which of the conversations an answer was begun.
+func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
+	out := map[int64]bool{}
+	for chunk := range slices.Chunk(conversations, atOnce) {
+		var found []int64
+		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
+			return nil, err
+		}
+		for _, id := range found {
+			out[id] = true
+		}
+	}
+	return out, nil
+}
+
+// PutDraft stores a draft, new or changed.
+func (t Tx) PutDraft(d *Draft) error { return put(t, d, d.ID) }
+
+// DropDraft deletes a draft with its files.
+func (t Tx) DropDraft(id int64) error {
+	if err := t.db.Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
+		return err
+	}
+	return t.db.Delete(&Draft{}, id).Error
+}
+
+// SetDraftSent notes that a message was made of a draft, or with 0 that it is a
+// draft again.
+func (t Tx) SetDraftSent(id, outgoing int64) error {
+	return t.db.Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
+}
+
+// DraftFiles gives the files of a draft, in the order in which they were added,
+// without what is in them.
+func (t Tx) DraftFiles(draft int64) (out []DraftFile, err error) {
+	err = t.db.Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	return out, err
+}
+
+// DraftFilesWhole gives the same with what is in them.
+func (t Tx) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
+	err = t.db.Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	return out, err
+}
+
+// AddDraftFile stores a file of a draft.
+func (t Tx) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
+
+// DropDraftFile takes a file away from a draft.
+func (t Tx) DropDraftFile(draft, id int64) error {
+	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
+}
+
+// DraftCopies gives the copies of drafts that lie on the server of an account.
+func (t Tx) DraftCopies(account int64) (out []DraftCopy, err error) {
+	err = t.db.Where("account_id = ?", account).Find(&out).Error
+	return out, err
+}
+
+// DraftsFrom gives the drafts of a person that go from an account and in which
+// something is written.
+func (t Tx) DraftsFrom(person, account int64) (out []Draft, err error) {
+	err = t.db.Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
+	return out, err
+}
+
+// PutDraftCopy notes that a copy of a draft lies on a server.
+func (t Tx) PutDraftCopy(k DraftCopy) error {
+	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
+}
+
+// DropDraftCopy notes that a copy of a draft was taken away.
+func (t Tx) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }

@@ -1,0 +1,262 @@
+package store
+
+import (
+	"encoding/json"
+	"slices"
+
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+// Folder is a folder of an account on its server.
+type Folder struct {
+	ID        int64
+	AccountID int64
+	Name      string
+	Role      mail.Role
+	Validity  int64  // UIDVALIDITY; 0 until it was opened first
+	Low       int64  // all messages with UIDs from here
+	High      int64  // to here have been taken in
+	Whole     bool   // and there are none below
+	ModSeq    uint64 // the state of the flags (RFC 7162); 0 if unknown
+	Gone      bool   // it is not on the server any more
+	Careful   bool   // a message in it breaks the line: they are fetched one by one
+	Trying    int64  // the UID of the one that is being fetched so; negative: its header alone
+}
+
+// Copy says where a message lies on a server. A negative UID is one of before
+// the server numbered its messages anew.
+type Copy struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	UID       int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64
+	Seen      bool
+	Star      bool
+	Put       when.Instant // when Ebbe put it there; 0: it came there otherwise
+}
+
+// Awaited is a message that Ebbe has put into a folder without learning its
+// UID there: when it is found, nobody else has moved it.
+type Awaited struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+}
+
+// Happening says that something other than Ebbe has put a message into a folder
+// or taken it out of one, and that its conversation has still to follow.
+type Happening struct {
+	ID        int64
+	AccountID int64
+	MessageID int64
+	FolderID  int64 // out of which it went; 0 if it was put into one
+}
+
+// Vanishing says that a message has vanished from a folder and was found in no
+// other. Those of the last minutes are counted; where they are too many, the
+// person is asked before anything follows from them.
+type Vanishing struct {
+	FolderID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	MessageID int64 `gorm:"primaryKey;autoIncrement:false"`
+	AccountID int64
+	At        when.Instant
+	Asked     bool // nothing has followed: it waits for what the person says
+	PutBack   bool // the person wants it laid into the folder again
+}
+
+// Folders gives the folders of an account that are on its server.
+func (t Tx) Folders(account int64) (out []Folder, err error) {
+	err = t.db.Where("account_id = ? AND NOT gone", account).Order("id").Find(&out).Error
+	return out, err
+}
+
+// PutFolder stores a folder, new or changed.
+func (t Tx) PutFolder(f *Folder) error { return put(t, f, f.ID) }
+
+// FolderNamed finds a folder of an account, be it on the server or not.
+func (t Tx) FolderNamed(account int64, name string) (f Folder, err error) {
+	err = plain(t.db.Where("account_id = ? AND name = ?", account, name).Take(&f).Error)
+	return f, err
+}
+
+// PutCopies notes where messages lie.
+func (t Tx) PutCopies(rows []Copy) error {
+	return create(t, rows, 150, clause.OnConflict{UpdateAll: true})
+}
+
+// CopyUIDs gives the UIDs of a folder under which messages lie there, in order.
+func (t Tx) CopyUIDs(folder int64) (out []int64, err error) {
+	err = t.db.Model(&Copy{}).Where("folder_id = ?", folder).Order("uid").Pluck("uid", &out).Error
+	return out, err
+}
+
+// CountCopies is how many messages are known to lie in a folder.
+func (t Tx) CountCopies(folder int64) (n int64, err error) {
+	err = t.db.Model(&Copy{}).Where("folder_id = ? AND uid > 0", folder).Count(&n).Error
+	return n, err
+}
+
+// Renumber marks all places in a folder as ones of before the server numbered
+// its messages anew.
+func (t Tx) Renumber(folder int64) error {
+	return t.db.Exec("UPDATE OR REPLACE copies SET uid = -uid WHERE folder_id = ? AND uid > 0", folder).Error
+}
+
+// CopiesAt gives what lies under some UIDs of a folder.
+func (t Tx) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
+	for chunk := range slices.Chunk(uids, atOnce) {
+		var rows []Copy
+		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	return out, nil
+}
+
+// CopiesOf gives where some messages lie, anywhere.
+func (t Tx) CopiesOf(messages []int64) (out []Copy, err error) {
+	for chunk := range slices.Chunk(messages, atOnce) {
+		var rows []Copy
+		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	return out, nil
+}
+
+// DropCopies forgets places in a folder.
+func (t Tx) DropCopies(folder int64, uids []int64) error {
+	for chunk := range slices.Chunk(uids, atOnce) {
+		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Delete(&Copy{}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ConversationCopies gives where the messages of conversations lie, for each
+// from its oldest message to its newest.
+func (t Tx) ConversationCopies(box int64, conversations []int64) (map[int64][]inbox.Copy, error) {
+	out := map[int64][]inbox.Copy{}
+	for chunk := range slices.Chunk(conversations, atOnce) {
+		var rows []struct {
+			ConversationID, Account, Folder, UID, Message int64
+			Role                                          mail.Role
+			Own, Seen, Star                               bool
+		}
+		err := t.db.Raw(`SELECT m.conversation_id, f.account_id account, f.id folder, k.uid, m.id message, f.role, m.own, k.seen, k.star
+			FROM messages m JOIN copies k ON k.message_id = m.id JOIN folders f ON f.id = k.folder_id
+			WHERE +m.box_id = ? AND m.conversation_id IN ? AND k.uid > 0 AND NOT f.gone ORDER BY m.date, m.id, k.uid`, box, chunk).Scan(&rows).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rows {
+			out[r.ConversationID] = append(out[r.ConversationID], inbox.Copy{Message: r.Message, Own: r.Own, Account: r.Account, Folder: r.Folder, UID: r.UID, Role: r.Role, Seen: r.Seen, Star: r.Star})
+		}
+	}
+	return out, nil
+}
+
+// Await notes that a message was put into a folder under an unknown UID.
+func (t Tx) Await(folder, message int64) error {
+	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Awaited{folder, message}).Error
+}
+
+// Awaited says which of the messages were awaited in a folder, and awaits them
+// no more.
+func (t Tx) Awaited(folder int64, messages []int64) (map[int64]bool, error) {
+	out := map[int64]bool{}
+	raw, err := json.Marshal(append([]int64{}, messages...))
+	if err != nil {
+		return nil, err
+	}
+	var found []int64
+	err = t.db.Raw("DELETE FROM awaiteds WHERE folder_id = ? AND message_id IN (SELECT value FROM json_each(?)) RETURNING message_id", folder, string(raw)).Scan(&found).Error
+	for _, id := range found {
+		out[id] = true
+	}
+	return out, err
+}
+
+// Happen notes what was seen on a server.
+func (t Tx) Happen(rows []Happening) error { return create(t, rows, 200) }
+
+// Happenings gives what conversations have still to follow, in the order in
+// which it was seen.
+func (t Tx) Happenings(account int64) (out []Happening, err error) {
+	err = t.db.Where("account_id = ?", account).Order("id").Find(&out).Error
+	return out, err
+}
+
+// Followed forgets such things.
+func (t Tx) Followed(ids []int64) error {
+	for chunk := range slices.Chunk(ids, atOnce) {
+		if err := t.db.Delete(&Happening{}, chunk).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ConversationsOf says to which conversations messages belong.
+func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error) {
+	out := map[int64]int64{}
+	for chunk := range slices.Chunk(messages, atOnce) {
+		var rows []Message
+		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, m := range rows {
+			out[m.ID] = m.ConversationID
+		}
+	}
+	return out, nil
+}
+
+// Vanish notes what has vanished from the folders of an account and was found
+// nowhere else there.
+func (t Tx) Vanish(rows []Vanishing) error {
+	return create(t, rows, 150, clause.OnConflict{UpdateAll: true})
+}
+
+// Vanishings gives what has vanished from the folders of an account since that
+// instant, and all about which the person has been asked.
+func (t Tx) Vanishings(account int64, since when.Instant) (out []Vanishing, err error) {
+	err = t.db.Where("account_id = ? AND (asked OR at >= ?)", account, since).Order("message_id").Find(&out).Error
+	return out, err
+}
+
+// AskedAbout counts, by account of a box, the messages about whose vanishing the
+// person has been asked and has said nothing yet.
+func (t Tx) AskedAbout(box int64) (map[int64]int, error) {
+	var rows []struct {
+		AccountID int64
+		N         int
+	}
+	err := t.db.Raw("SELECT v.account_id, COUNT(*) n FROM vanishings v JOIN accounts a ON a.id = v.account_id WHERE a.box_id = ? AND v.asked AND NOT v.put_back GROUP BY 1", box).Scan(&rows).Error
+	out := map[int64]int{}
+	for _, r := range rows {
+		out[r.AccountID] = r.N
+	}
+	return out, err
+}
+
+// ForgetVanished forgets what vanished from the folders of an account before
+// that instant and needs no answer.
+func (t Tx) ForgetVanished(account int64, before when.Instant) error {
+	return t.db.Where("account_id = ? AND NOT asked AND at < ?", account, before).Delete(&Vanishing{}).Error
+}
+
+// DropVanished forgets some of it.
+func (t Tx) DropVanished(rows []Vanishing) error {
+	for _, v := range rows {
+		if err := t.db.Where("folder_id = ? AND message_id = ?", v.FolderID, v.MessageID).Delete(&Vanishing{}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,188 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/when"
+)
+
+// Actor is who or what acted.
+type Actor string
+
+// The actors of the journal.
+const (
+	ByPerson Actor = "person"
+	ByClock  Actor = "clock"
+	ByMail   Actor = "mail"
+	ByServer Actor = "server" // something else that works on the same mailbox
+)
+
+// Entry is one line of the journal. Its ID orders the journal.
+type Entry struct {
+	ID             int64
+	BoxID          int64
+	PersonID       int64
+	Actor          Actor
+	Kind           inbox.Kind
+	At             when.Instant
+	Delta          int            // by how much it moved the number left to decide
+	Count          int            // conversations or follow-ups it touched
+	ConversationID int64          // the first of them, for its line in the history
+	Text           string         // what it was about, in words
+	Step           bool           // can still be taken back
+	Of             int64          // the entry this one takes back or does again
+	TakenBack      int64          // the entry that has taken this one back
+	Ref            int64          // the label or place it is about, or 0
+	SittingID      int64          // the sitting in which it was decided, or 0
+	Changes        []inbox.Change `gorm:"serializer:packed"`
+	Touched        []int64        `gorm:"-"` // conversations it is about besides those in Changes
+}
+
+// Record writes lines into the journal and gives them their IDs.
+func (t Tx) Record(entries ...*Entry) error {
+	if err := create(t, entries, 50); err != nil {
+		return err
+	}
+	var touched [][2]int64 // conversation, entry
+	for _, e := range entries {
+		if e.Kind == inbox.Look {
+			continue
+		}
+		ids := append([]int64{e.ConversationID}, e.Touched...)
+		for _, c := range e.Changes {
+			ids = append(ids, c.Conversation())
+		}
+		for _, id := range ids {
+			if id != 0 {
+				touched = append(touched, [2]int64{id, e.ID})
+			}
+		}
+	}
+	if len(touched) == 0 {
+		return nil
+	}
+	raw, err := json.Marshal(touched)
+	if err != nil {
+		return err
+	}
+	return t.db.Exec("INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT value->>0, value->>1 FROM json_each(?)", string(raw)).Error
+}
+
+// LastStep is the newest decision that the person took here and that can still
+// be taken back. What followed from elsewhere is taken back from the history.
+func (t Tx) LastStep(person int64) (e Entry, err error) {
+	err = plain(t.db.Where("person_id = ? AND step AND actor = 'person'", person).Order("id DESC").Take(&e).Error)
+	return e, err
+}
+
+// LastTakeBack is the newest taking back of the person that can still be done
+// again: no other decision has come after it.
+func (t Tx) LastTakeBack(person int64) (e Entry, err error) {
+	err = plain(t.db.Where("person_id = ? AND kind = 'take-back' AND taken_back = 0", person).Order("id DESC").Take(&e).Error)
+	if err != nil {
+		return e, err
+	}
+	step, err := t.LastStep(person)
+	if err == nil && step.ID > e.ID && step.Of == 0 {
+		err = ErrNotFound
+	} else if errors.Is(err, ErrNotFound) {
+		err = nil
+	}
+	return e, err
+}
+
+// SetTakenBack notes in entry id by which entry it was taken back, or with
+// zero that it holds again.
+func (t Tx) SetTakenBack(id, by int64, step bool) error {
+	return t.db.Model(&Entry{}).Where("id = ?", id).Updates(map[string]any{"taken_back": by, "step": step}).Error
+}
+
+// Past narrows the history: the zero value is all of it.
+type Past struct {
+	Before       int64        // entries before the one with this ID
+	Until        when.Instant // and from before this instant
+	Actor        Actor
+	Conversation int64
+}
+
+// History pages back through the journal of a box, newest first. Looks are
+// left out.
+func (t Tx) History(box int64, p Past, n int) (entries []Entry, err error) {
+	by := "box_id = ?"
+	if p.Conversation > 0 { // by what touched it, not by an index of the box
+		by = "+box_id = ?"
+	}
+	q := t.db.Where(by+" AND kind NOT IN ?", box, []inbox.Kind{inbox.Look, inbox.SeenReminder}).Omit("Changes")
+	if p.Before > 0 {
+		q = q.Where("id < ?", p.Before)
+	}
+	if p.Until > 0 { // the journal is ordered by its IDs, as by its instants
+		var last int64
+		if err := t.db.Raw("SELECT id FROM entries INDEXED BY entry_at WHERE box_id = ? AND at < ? ORDER BY at DESC LIMIT 1", box, p.Until).Scan(&last).Error; err != nil {
+			return nil, err
+		}
+		q = q.Where("id <= ?", last)
+	}
+	if p.Actor != "" {
+		q = q.Where("actor = ?", p.Actor)
+	}
+	if p.Conversation > 0 {
+		q = q.Where("id IN (SELECT entry_id FROM touches WHERE conversation_id = ?)", p.Conversation)
+	}
+	err = q.Order("id DESC").Limit(n).Find(&entries).Error
+	return entries, err
+}
+
+// Entry loads one line of the journal.
+func (t Tx) Entry(box, id int64) (e Entry, err error) {
+	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&e).Error)
+	return e, err
+}
+
+// Since gives the newest entry after the one with that ID that changed one of
+// the conversations and still stands, or ErrNotFound.
+func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
+	for chunk := range slices.Chunk(conversations, atOnce) {
+		err = plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
+			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
+		if err == nil || !errors.Is(err, ErrNotFound) {
+			return e, err
+		}
+	}
+	return e, ErrNotFound
+}
+
+// Steps gives the moments in [from, to] at which the number left to decide in
+// a box changed.
+func (t Tx) Steps(box int64, from, to when.Instant) (steps []numbers.Step, err error) {
+	err = t.db.Model(&Entry{}).Select("at", "delta").Where("box_id = ? AND at >= ? AND at <= ? AND delta <> 0", box, from, to).Order("at, id").Scan(&steps).Error
+	return steps, err
+}
+
+// Decided counts by kind how many conversations left the inbox in [from, to] by
+// decisions of a person that still stand.
+func (t Tx) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error) {
+	var rows []struct {
+		Kind inbox.Kind
+		N    int
+	}
+	err := t.db.Model(&Entry{}).Select("kind, -SUM(delta) n").
+		Where("box_id = ? AND at >= ? AND at <= ? AND delta < 0 AND actor = ? AND step", box, from, to, ByPerson).Group("kind").Scan(&rows).Error
+	by := map[inbox.Kind]int{}
+	for _, r := range rows {
+		by[r.Kind] = r.N
+	}
+	return by, err
+}
+
+// SetGone deletes a label or place, or has it back.
+func (t Tx) SetGone(of any, ids []int64, gone bool) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	return t.db.Model(of).Where("id IN ? AND gone <> ?", ids, gone).Update("gone", gone).Error
+}

@@ -1,0 +1,217 @@
+package store
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+)
+
+// Row is a conversation as a person sees it in a list.
+type Row struct {
+	Conversation
+	Unread  bool
+	Starred bool
+	Looks   int
+}
+
+// Cursor is a position in a list that is ordered by an instant and an ID.
+type Cursor struct {
+	At when.Instant
+	ID int64
+}
+
+const rowColumns = "c.*, COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
+
+// matching begins a query for the conversations c of a box that match q, with
+// the person's mark m where it is needed.
+func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
+	db := t.db.Table("conversations c")
+	if marks || q.Unread || q.Starred || q.Unstarred {
+		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
+	}
+	match := matchAll(q.Terms())
+	if (match == "" && q.Label == 0) || q.Place == inbox.Inbox {
+		db = db.Where("c.box_id = ?", box)
+	} else { // what the words or the label find is looked up, rather than all of the box held against it
+		db = db.Where("+c.box_id = ?", box)
+	}
+	switch q.Place { // what has been merged away counts as archived
+	case "":
+		db = db.Where("c.merged_to = 0 AND c.place <> 'held'")
+	case inbox.Inbox:
+		db = db.Where("c.place = 'inbox'") // written out, so that indexes of the inbox serve
+	case inbox.Archived:
+		db = db.Where("c.merged_to = 0 AND c.place = ?", q.Place)
+	default:
+		db = db.Where("c.place = ?", q.Place)
+	}
+	for _, part := range []struct {
+		on    bool
+		where string
+		arg   any
+	}{
+		{q.From != "", "c.from_addr = ?", q.From},
+		{q.Account != "", "c.account = ?", q.Account},
+		{q.Kind != "", "c.kind = ?", q.Kind},
+		{q.Reach != "", "c.reach = ?", q.Reach},
+		{q.Before > 0, "c.last_at < ?", q.Before},
+		{q.Label > 0, `c.id IN (WITH RECURSIVE below(id) AS (SELECT ? UNION SELECT l.id FROM labels l JOIN below ON l.parent = below.id)
+			SELECT conversation_id FROM conversation_labels WHERE label_id IN below)`, q.Label},
+	} {
+		if part.on {
+			db = db.Where(part.where, part.arg)
+		}
+	}
+	if q.Unread {
+		db = db.Where("COALESCE(m.unread, 0)")
+	}
+	if q.Starred {
+		db = db.Where("m.starred")
+	}
+	if q.Unstarred {
+		db = db.Where("NOT COALESCE(m.starred, 0)")
+	}
+	if q.Flagged {
+		db = db.Where("EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.open)")
+	}
+	if q.Files {
+		db = db.Where("c.files > 0")
+	}
+	if match != "" {
+		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", match)
+	}
+	return db
+}
+
+// matchAll is the query of the full-text index for messages in which each of
+// the words begins a word; "" without any.
+func matchAll(words []string) string {
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
+	}
+	return strings.Join(quoted, " ")
+}
+
+// orders are inbox.Order as SQL.
+var orders = map[inbox.Order]string{
+	inbox.NewestFirst:   "c.since DESC, c.id DESC",
+	inbox.OldestFirst:   "c.since, c.id",
+	inbox.SenderFirst:   "COALESCE(NULLIF(c.from_name, ''), c.from_addr) COLLATE NOCASE, c.from_addr, c.since DESC, c.id DESC",
+	inbox.MostImportant: "c.rank, c.since, c.id",
+	inbox.LargestFirst:  "c.size DESC, c.id DESC",
+}
+
+// Group is a group of the queue: its conversations by ID, in order.
+type Group struct {
+	Key   string
+	Name  string // of the sender, if grouped by sender; the subject, if by subject
+	Count int
+	IDs   json.RawMessage // a JSON array
+}
+
+// GroupSpans gives the conversations that match q by the spans, leaving out
+// spans without any.
+func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
+	for _, s := range spans {
+		g := Group{Key: string(s.Section)}
+		inner := t.matching(box, person, q, false).Select("c.id").Where("c.since >= ? AND c.since < ?", s.From, s.To).Order(orders[order])
+		if len(s.Reasons) > 0 {
+			inner = inner.Where("c.reason IN ?", s.Reasons)
+		}
+		if s.Round > 0 {
+			inner = inner.Where("c.round = ?", s.Round)
+		}
+		var ids string
+		if err := t.db.Raw("SELECT COUNT(*), json_group_array(id) FROM (?)", inner).Row().Scan(&g.Count, &ids); err != nil {
+			return nil, err
+		}
+		if g.IDs = json.RawMessage(ids); g.Count > 0 {
+			groups = append(groups, g)
+		}
+	}
+	return groups, nil
+}
+
+var groupColumns = map[inbox.Grouping]struct{ column, name string }{
+	inbox.BySender:  {"c.from_addr", "MAX(c.from_name)"},
+	inbox.BySubject: {"COALESCE(c.base, '')", "MAX(c.subject)"}, // so that it is not grouped by an index of the whole box
+	inbox.ByKind:    {"c.kind", "''"},
+	inbox.ByAccount: {"c.account", "''"},
+}
+
+// GroupBy gives the conversations that match q by sender, subject, kind or
+// account, the largest group first.
+func (t Tx) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order inbox.Order) (groups []Group, err error) {
+	g := groupColumns[by]
+	rows, err := t.matching(box, person, q, false).
+		Select(g.column + " key, " + g.name + " name, COUNT(*) n, json_group_array(c.id ORDER BY " + orders[order] + ")").
+		Group(g.column).Order("n DESC, MAX(c.since) DESC").Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var g Group
+		var ids string
+		if err := rows.Scan(&g.Key, &g.Name, &g.Count, &ids); err != nil {
+			return nil, err
+		}
+		g.IDs = json.RawMessage(ids)
+		groups = append(groups, g)
+	}
+	return groups, rows.Err()
+}
+
+// IDs gives the conversations that match q, in that order.
+func (t Tx) IDs(box, person int64, q search.Query, order inbox.Order) (ids []int64, err error) {
+	ids = []int64{}
+	err = t.matching(box, person, q, false).Order(orders[order]).Pluck("c.id", &ids).Error
+	return ids, err
+}
+
+// Count counts the conversations that match q, up to most.
+func (t Tx) Count(box, person int64, q search.Query, most int) (n int, err error) {
+	err = t.db.Raw("SELECT COUNT(*) FROM (?)", t.matching(box, person, q, false).Select("1").Limit(most)).Scan(&n).Error
+	return n, err
+}
+
+// Rows loads conversations as a person sees them, in the order of the IDs.
+// What does not exist is left out.
+func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
+	byID := map[int64]Row{}
+	for chunk := range slices.Chunk(ids, atOnce) {
+		var found []Row
+		err := t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
+			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk).Scan(&found).Error // by ID, not by an index of the box
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range found {
+			byID[r.ID] = r
+		}
+	}
+	for _, id := range ids {
+		if r, ok := byID[id]; ok {
+			rows = append(rows, r)
+			delete(byID, id)
+		}
+	}
+	return rows, nil
+}
+
+// Found gives up to n conversations that match q, newest first.
+func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows []Row, err error) {
+	db := t.matching(box, person, q, true).Select(rowColumns)
+	if after != nil {
+		db = db.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)
+	}
+	err = db.Order("c.last_at DESC, c.id DESC").Limit(n).Scan(&rows).Error
+	return rows, err
+}
