@@ -5,8 +5,9 @@ import (
 	"strings"
 	"time"
 
+	"github.com/emersion/go-message"
+	netmail "github.com/emersion/go-message/mail"
 	"github.com/google/uuid"
-	"github.com/jhillyerd/enmime/v2"
 
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/mail"
@@ -18,17 +19,14 @@ import (
 // an empty return path. It gives its subject and the message (RFC 5322).
 func AutoAnswer(from, to mail.Address, m mail.Message, text string, at time.Time) (subject string, raw []byte, err error) {
 	subject = "Auto: " + clean(m.Subject, maxLine)
-	b := enmime.Builder().From(from.Name, from.Address).To(to.Name, to.Address).Subject(subject).Date(at).Text([]byte(text+"\n")).
-		Header("Auto-Submitted", "auto-replied").Header("Message-ID", "<"+newID(from.Address)+">")
-	if m.MessageID != "" {
-		b = b.Header("In-Reply-To", "<"+m.MessageID+">").Header("References", "<"+m.MessageID+">")
-	}
-	part, err := b.Build()
-	if err != nil {
-		return subject, nil, err
-	}
+	h := head(from, subject, newID(from.Address), at)
+	answers(&h, to, m)
+	plainHead(&h.Header)
 	var out bytes.Buffer
-	err = part.Encode(&out)
+	w, err := message.CreateWriter(&out, h.Header)
+	if err == nil {
+		err = closing(w, Letter{Text: text}.plain())
+	}
 	return subject, out.Bytes(), err
 }
 
@@ -42,15 +40,38 @@ func GuestAnswer(me mail.Address, e calendar.Event, answer calendar.Answer, word
 	if words != "" {
 		text = words
 	}
-	ics := answerCalendar(e, me, answer, when.Of(at))
-	part, err := enmime.Builder().From(me.Name, me.Address).To(e.Organizer.Name, e.Organizer.Address).Subject(subject).Date(at).Text([]byte(text+"\n")).
-		Header("Message-ID", "<"+newID(me.Address)+">").AddAttachment(ics, "text/calendar; method=REPLY; charset=utf-8", "answer.ics").Build()
-	if err != nil {
-		return subject, text, nil, err
-	}
+	h := head(me, subject, newID(me.Address), at)
+	h.SetAddressList("To", []*netmail.Address{addressee(e.Organizer)})
+	h.SetContentType("multipart/mixed", nil)
+	var wordsHead message.Header
+	plainHead(&wordsHead)
+	var object netmail.AttachmentHeader
+	object.SetContentType("text/calendar", map[string]string{"method": "REPLY", "charset": "utf-8"})
+	object.SetFilename("answer.ics")
+	object.Set("Content-Transfer-Encoding", "base64")
+	raw, err = parts(h, written{wordsHead, Letter{Text: text}.plain()}, written{object.Header, string(answerCalendar(e, me, answer, when.Of(at)))})
+	return subject, text, raw, err
+}
+
+// written is one part of a message.
+type written struct {
+	head message.Header
+	body string
+}
+
+// parts writes a message of several parts.
+func parts(h netmail.Header, list ...written) ([]byte, error) {
 	var out bytes.Buffer
-	err = part.Encode(&out)
-	return subject, text, out.Bytes(), err
+	w, err := message.CreateWriter(&out, h.Header)
+	for _, p := range list {
+		if err == nil {
+			err = part(w, p.head, []byte(p.body))
+		}
+	}
+	if err == nil {
+		err = w.Close()
+	}
+	return out.Bytes(), err
 }
 
 // newID makes a Message-ID in the domain of the address that sends (RFC 5322,

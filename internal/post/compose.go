@@ -43,9 +43,7 @@ type Letter struct {
 // (RFC 3676), with an HTML version of it if it is rich (multipart/alternative,
 // RFC 2046 section 5.1.4), and its files.
 func Compose(l Letter) ([]byte, error) {
-	var h netmail.Header
-	h.SetDate(l.Date)
-	h.SetAddressList("From", []*netmail.Address{addressee(l.From)})
+	h := head(l.From, l.Subject, l.MessageID, l.Date)
 	for _, field := range []struct {
 		name string
 		list []mail.Address
@@ -58,8 +56,6 @@ func Compose(l Letter) ([]byte, error) {
 			h.SetAddressList(field.name, list)
 		}
 	}
-	h.SetSubject(clean(l.Subject, maxLine))
-	h.SetMessageID(l.MessageID)
 	if l.InReplyTo != "" {
 		h.SetMsgIDList("In-Reply-To", []string{l.InReplyTo})
 	}
@@ -74,6 +70,26 @@ func Compose(l Letter) ([]byte, error) {
 		return nil, fmt.Errorf("the message could not be put into its form: %w", err)
 	}
 	return out.Bytes(), nil
+}
+
+// head begins the header of a message.
+func head(from mail.Address, subject, id string, at time.Time) (h netmail.Header) {
+	h.SetDate(at)
+	h.SetAddressList("From", []*netmail.Address{addressee(from)})
+	h.SetSubject(clean(subject, maxLine))
+	h.SetMessageID(id)
+	return h
+}
+
+// answers makes a header one of an answer that a program gives to m (RFC 3834,
+// section 3.1.5).
+func answers(h *netmail.Header, to mail.Address, m mail.Message) {
+	h.SetAddressList("To", []*netmail.Address{addressee(to)})
+	h.Set("Auto-Submitted", "auto-replied")
+	if m.MessageID != "" {
+		h.SetMsgIDList("In-Reply-To", []string{m.MessageID})
+		h.SetMsgIDList("References", []string{m.MessageID})
+	}
 }
 
 func addressee(a mail.Address) *netmail.Address {

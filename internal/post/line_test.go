@@ -178,6 +178,7 @@ func TestMessageIDsCarryTheDomainOfTheirSender(t *testing.T) {
 	_, raw, err := post.AutoAnswer(mail.Address{Address: me}, mail.Address{Address: "a@b.example"}, mail.Message{Subject: "x"}, "Held.", at)
 	require.NoError(t, err)
 	require.Contains(t, post.Read(raw).MessageID, "@skagvikmuseum.example")
-	_, raw = post.Receipt(mail.Address{Address: me}, mail.Message{ReceiptTo: "a@b.example"}, at)
+	_, raw, err = post.Receipt(mail.Address{Address: me}, mail.Message{ReceiptTo: "a@b.example"}, at)
+	require.NoError(t, err)
 	require.Contains(t, post.Read(raw).MessageID, "@skagvikmuseum.example")
 }

@@ -1,52 +1,31 @@
 package post
 
 import (
-	"bytes"
-	"fmt"
-	"mime"
 	"strings"
 	"time"
+
+	"github.com/emersion/go-message"
 
 	"ebbe/internal/core/mail"
 )
 
 // Receipt writes the notification that a message was opened (RFC 8098, section
 // 3), sent because the reader chose to.
-func Receipt(me mail.Address, m mail.Message, at time.Time) (subject string, raw []byte) {
+func Receipt(me mail.Address, m mail.Message, at time.Time) (subject string, raw []byte, err error) {
 	subject = "Opened: " + clean(m.Subject, maxLine)
-	id := newID(me.Address)
-	boundary := "receipt-" + id[:8]
-	var b bytes.Buffer
-	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\r\n", args...) }
-	line("From: %s", addressee(me))
-	line("To: <%s>", m.ReceiptTo)
-	line("Subject: %s", mime.QEncoding.Encode("utf-8", subject))
-	line("Date: %s", at.Format("Mon, 02 Jan 2006 15:04:05 -0700"))
-	line("Message-ID: <%s>", id)
+	h := head(me, subject, newID(me.Address), at)
+	answers(&h, mail.Address{Address: m.ReceiptTo}, m)
+	h.SetContentType("multipart/report", map[string]string{"report-type": "disposition-notification"})
+	var words, report message.Header
+	words.SetContentType("text/plain", map[string]string{"charset": "us-ascii"})
+	report.SetContentType("message/disposition-notification", nil)
+	fields := "Reporting-UA: ebbe\r\nFinal-Recipient: rfc822; " + me.Address + "\r\n"
 	if m.MessageID != "" {
-		line("In-Reply-To: <%s>", m.MessageID)
-		line("References: <%s>", m.MessageID)
+		fields += "Original-Message-ID: <" + m.MessageID + ">\r\n"
 	}
-	line("Auto-Submitted: auto-replied")
-	line("MIME-Version: 1.0")
-	line("Content-Type: multipart/report; report-type=disposition-notification; boundary=%q", boundary)
-	line("")
-	line("--%s", boundary)
-	line("Content-Type: text/plain; charset=us-ascii")
-	line("")
-	line("Your message has been opened. That does not say that it was read with care.")
-	line("--%s", boundary)
-	line("Content-Type: message/disposition-notification")
-	line("")
-	line("Reporting-UA: ebbe")
-	line("Final-Recipient: rfc822; %s", me.Address)
-	if m.MessageID != "" {
-		line("Original-Message-ID: <%s>", m.MessageID)
-	}
-	line("Disposition: manual-action/MDN-sent-manually; displayed")
-	line("")
-	line("--%s--", boundary)
-	return subject, b.Bytes()
+	raw, err = parts(h, written{words, "Your message has been opened. That does not say that it was read with care.\r\n"},
+		written{report, fields + "Disposition: manual-action/MDN-sent-manually; displayed\r\n"})
+	return subject, raw, err
 }
 
 // receiptTo is where a notification of opening is wanted: the one address of
