@@ -444,7 +444,7 @@ func (h *host) has(t *testing.T, who, subject string) bool {
 // put lays messages into a person's folder, as other programs would have.
 func (h *host) put(t *testing.T, who, name string, raws ...[]byte) {
 	t.Helper()
-	m, err := h.network().OpenMailbox(t.Context(), h.mailbox(), post.Login{Name: who + "@" + domain, Secret: secret})
+	m, err := post.OpenMailbox(t.Context(), h.network(), h.mailbox(), post.Login{Name: who + "@" + domain, Secret: secret})
 	require.NoError(t, err)
 	defer m.Close()
 	for _, raw := range raws {

@@ -258,7 +258,7 @@ func TestKilledAgainAndAgain(t *testing.T) {
 	e := connect(t, h)
 	bare := h.network()
 	bare.Roots = nil
-	_, err = bare.OpenMailbox(ctx, h.mailbox(), post.Login{Name: me, Secret: secret})
+	_, err = post.OpenMailbox(ctx, bare, h.mailbox(), post.Login{Name: me, Secret: secret})
 	var step *post.StepError
 	require.ErrorAs(t, err, &step)
 	v, err := e.Accounts.All(ctx, e.who)

@@ -24,7 +24,7 @@ func (s SMTP) Submit(ctx context.Context, a store.Account) (Line, error) {
 	if err != nil {
 		return nil, errors.New(say.Upper(err.Error()) + ".")
 	}
-	c, err := s.Network.OpenCounter(ctx, a.Sending, login)
+	c, err := post.OpenCounter(ctx, s.Network, a.Sending, login)
 	if err != nil {
 		return nil, err
 	}
@@ -37,7 +37,7 @@ func (s SMTP) HasSent(ctx context.Context, a store.Account, messageID string) bo
 	if err != nil {
 		return false
 	}
-	m, err := s.Network.OpenMailbox(ctx, a.Mailbox, login)
+	m, err := post.OpenMailbox(ctx, s.Network, a.Mailbox, login)
 	if err != nil {
 		return false
 	}

@@ -14,27 +14,12 @@ import (
 	"strings"
 	"time"
 
-	"github.com/emersion/go-imap/v2"
 	"github.com/emersion/go-sasl"
-	"github.com/emersion/go-smtp"
 
 	"ebbe/internal/core/mail"
 )
 
-// What a server is, as the core has it.
-type (
-	Server   = mail.Server
-	Security = mail.Security
-)
-
-// The securities.
-const (
-	TLS      = mail.TLS
-	StartTLS = mail.StartTLS
-	Clear    = mail.Clear
-)
-
-func hostPort(s Server) string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
+func hostPort(s mail.Server) string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
 
 // Login is how one signs in to a server.
 type Login struct {
@@ -73,8 +58,8 @@ type StepError struct {
 	Text string
 	Err  error
 
-	Fingerprint string  // of the certificate that nobody vouches for, SHA-256 in hex, if that is why
-	Offer       *Server // what would be right in its place, if that is known
+	Fingerprint string       // of the certificate that nobody vouches for, SHA-256 in hex, if that is why
+	Offer       *mail.Server // what would be right in its place, if that is known
 }
 
 func (e *StepError) Error() string { return e.Text }
@@ -82,27 +67,27 @@ func (e *StepError) Unwrap() error { return e.Err }
 
 // Find looks for the servers of an address by the SRV records of its domain
 // (RFC 6186, RFC 8314). What is not announced there comes back empty.
-func (n Network) Find(ctx context.Context, address string) (mailbox, sending Server) {
+func (n Network) Find(ctx context.Context, address string) (mailbox, sending mail.Server) {
 	ctx, cancel := context.WithTimeout(ctx, n.Patience)
 	defer cancel()
 	_, domain, _ := strings.Cut(address, "@")
-	look := func(services map[string]Security, order ...string) Server {
+	look := func(services map[string]mail.Security, order ...string) mail.Server {
 		for _, s := range order {
 			_, found, err := n.LookupSRV(ctx, s, "tcp", domain)
 			if err == nil && len(found) > 0 && found[0].Target != "." {
-				return Server{Host: strings.TrimSuffix(found[0].Target, "."), Port: int(found[0].Port), Security: services[s]}
+				return mail.Server{Host: strings.TrimSuffix(found[0].Target, "."), Port: int(found[0].Port), Security: services[s]}
 			}
 		}
-		return Server{}
+		return mail.Server{}
 	}
-	return look(map[string]Security{"imaps": TLS, "imap": StartTLS}, "imaps", "imap"),
-		look(map[string]Security{"submissions": TLS, "submission": StartTLS}, "submissions", "submission")
+	return look(map[string]mail.Security{"imaps": mail.TLS, "imap": mail.StartTLS}, "imaps", "imap"),
+		look(map[string]mail.Security{"submissions": mail.TLS, "submission": mail.StartTLS}, "submissions", "submission")
 }
 
 // connect opens a line to a server, up to the point where TLS stands if it is
 // spoken from the first byte.
-func (n Network) connect(ctx context.Context, s Server) (net.Conn, error) {
-	if s.Security == Clear && !local(s.Host) {
+func (n Network) connect(ctx context.Context, s mail.Server) (net.Conn, error) {
+	if s.Security == mail.Clear && !local(s.Host) {
 		return nil, &StepError{Step: StepSecure, Text: "Ebbe speaks without TLS only to this machine. Choose TLS or STARTTLS for " + s.Host + "."}
 	}
 	ctx, cancel := context.WithTimeout(ctx, n.Patience)
@@ -111,7 +96,7 @@ func (n Network) connect(ctx context.Context, s Server) (net.Conn, error) {
 	if err != nil {
 		return nil, &StepError{Step: StepConnect, Text: fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", hostPort(s), reason(err)), Err: err}
 	}
-	if s.Security != TLS {
+	if s.Security != mail.TLS {
 		return n.greeted(ctx, s, c)
 	}
 	t := tls.Client(c, n.config(s))
@@ -144,7 +129,7 @@ func (b *begun) Read(into []byte) (int, error) {
 // greeted waits for the first word of a server that is to greet in the clear. One
 // that says nothing may be waiting for TLS: that is tried on a line of its own,
 // while a server that takes its time is still waited for.
-func (n Network) greeted(ctx context.Context, s Server, c net.Conn) (net.Conn, error) {
+func (n Network) greeted(ctx context.Context, s mail.Server, c net.Conn) (net.Conn, error) {
 	type word struct {
 		head []byte
 		err  error
@@ -169,7 +154,7 @@ func (n Network) greeted(ctx context.Context, s Server, c net.Conn) (net.Conn, e
 			if n.speaksTLS(ctx, s) {
 				_ = c.Close()
 				right := s
-				right.Security = TLS
+				right.Security = mail.TLS
 				return nil, &StepError{Step: StepSecure, Offer: &right, Text: fmt.Sprintf("%s speaks TLS from the first byte. Choose TLS for it.", hostPort(s))}
 			}
 		case <-ctx.Done():
@@ -180,7 +165,7 @@ func (n Network) greeted(ctx context.Context, s Server, c net.Conn) (net.Conn, e
 }
 
 // speaksTLS says that a server takes part in a handshake, whatever comes of it.
-func (n Network) speaksTLS(ctx context.Context, s Server) bool {
+func (n Network) speaksTLS(ctx context.Context, s mail.Server) bool {
 	ctx, cancel := context.WithTimeout(ctx, 2*silence)
 	defer cancel()
 	c, err := n.Dial(ctx, "tcp", hostPort(s))
@@ -198,7 +183,7 @@ var errOtherCertificate = errors.New("the certificate is another one than the on
 
 // config is how TLS is spoken with a server. Where one certificate is trusted by
 // its fingerprint, that one is, and no other.
-func (n Network) config(s Server) *tls.Config {
+func (n Network) config(s mail.Server) *tls.Config {
 	c := &tls.Config{ServerName: s.Host, RootCAs: n.Roots, MinVersion: tls.VersionTLS12}
 	if s.Trust != "" {
 		c.InsecureSkipVerify = true // what is verified instead is below
@@ -224,7 +209,7 @@ func local(host string) bool {
 }
 
 // secure says why TLS could not be agreed on, and what can be done about it.
-func secure(s Server, err error) error {
+func secure(s mail.Server, err error) error {
 	var invalid x509.CertificateInvalidError
 	var name x509.HostnameError
 	var record tls.RecordHeaderError
@@ -240,14 +225,14 @@ func secure(s Server, err error) error {
 		case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
 			out.Text = fmt.Sprintf("The certificate of %s has run out or is not valid yet, so the password was not sent. Tell whoever runs the server, and check the clock of this machine.", s.Host)
 		case errors.As(err, &name):
-			out.Text = fmt.Sprintf("The certificate is one for %s and not for %s, so the password was not sent. Correct the name of the server, or trust this certificate for this account.", clean(cmp.Or(names, "nobody"), 200), s.Host)
+			out.Text = fmt.Sprintf("The certificate is one for %s and not for %s, so the password was not sent. Correct the name of the server, or trust this certificate for this account.", mail.Clean(cmp.Or(names, "nobody"), 200), s.Host)
 		default:
 			out.Text = fmt.Sprintf("The certificate of %s was signed by nobody this machine trusts, so the password was not sent. If whoever runs it confirms its fingerprint, trust this certificate for this account.", s.Host)
 		}
 	}
 	if errors.As(err, &record) {
 		right := s
-		right.Security = StartTLS
+		right.Security = mail.StartTLS
 		out.Offer = &right
 		out.Text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", hostPort(s))
 	}
@@ -269,24 +254,17 @@ func reason(err error) string {
 	return err.Error()
 }
 
-// refused says that a server did not let one sign in.
-func refused(s Server, l Login, err error) error {
-	var no *imap.Error
-	var code *smtp.SMTPError
-	said := ""
-	switch {
-	case errors.As(err, &no):
-		said = no.Text
-	case errors.As(err, &code):
-		said = code.Message
-	default:
+// refused says that a server did not let one sign in; said is what it said, ""
+// if it ended the line.
+func refused(s mail.Server, l Login, said string, err error) error {
+	if said == "" {
 		return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s ended the line while signing in (%s).", s.Host, reason(err)), Err: err}
 	}
 	what := "password"
 	if l.Token {
 		what = "token"
 	}
-	return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s did not accept the name %s with this %s. It said: “%s”.", s.Host, l.Name, what, clean(said, 200)), Err: err}
+	return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s did not accept the name %s with this %s. It said: “%s”.", s.Host, l.Name, what, mail.Clean(said, 200)), Err: err}
 }
 
 // tokenClient is the client's side of XOAUTH2: it gives the token at once.

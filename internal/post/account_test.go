@@ -41,8 +41,8 @@ func open(t *testing.T, dir string, f office.Faults) (*office.Office, post.Netwo
 }
 
 var (
-	boxes   = post.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: post.TLS}
-	counter = post.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: post.TLS}
+	boxes   = mail.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: mail.TLS}
+	counter = mail.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: mail.TLS}
 	login   = post.Login{Name: me, Secret: password}
 )
 
@@ -55,9 +55,9 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			}
 			server := boxes
 			if plain {
-				server = post.Server{Host: boxes.Host, Port: 143, Security: post.StartTLS}
+				server = mail.Server{Host: boxes.Host, Port: 143, Security: mail.StartTLS}
 			}
-			m, err := n.OpenMailbox(t.Context(), server, login)
+			m, err := post.OpenMailbox(t.Context(), n, server, login)
 			require.NoError(t, err)
 			defer m.Close()
 			folders, err := m.Folders()
@@ -116,7 +116,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 
 func TestNewMailEndsWaiting(t *testing.T) {
 	o, n := open(t, "", office.Faults{})
-	m, err := n.OpenMailbox(t.Context(), boxes, login)
+	m, err := post.OpenMailbox(t.Context(), n, boxes, login)
 	require.NoError(t, err)
 	defer m.Close()
 	_, err = m.Select("INBOX")
@@ -154,27 +154,27 @@ func TestEachStepThatFailsIsSaid(t *testing.T) {
 	expired, ne := open(t, "", office.Faults{Expired: true})
 	require.NotNil(t, expired)
 	_ = o
-	clear := post.Server{Host: "localhost", Port: 143, Security: post.Clear}
+	clear := mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}
 	for name, c := range map[string]struct {
 		net    post.Network
-		server post.Server
+		server mail.Server
 		login  post.Login
 		step   string
 		says   string
 	}{
 		"wrong password": {n, boxes, post.Login{Name: me, Secret: "spring tide"}, post.StepSignIn, "did not accept the name " + me + " with this password"},
 		"wrong token":    {n, boxes, post.Login{Name: me, Secret: "spring tide", Token: true}, post.StepSignIn, "with this token"},
-		"no such host":   {n, post.Server{Host: "imap.nowhere.test", Port: 993, Security: post.TLS}, login, post.StepConnect, "imap.nowhere.test:993 does not answer"},
+		"no such host":   {n, mail.Server{Host: "imap.nowhere.test", Port: 993, Security: mail.TLS}, login, post.StepConnect, "imap.nowhere.test:993 does not answer"},
 		"expired":        {ne, boxes, login, post.StepSecure, "has run out or is not valid yet"},
-		"other name":     {n, post.Server{Host: "imap.elsewhere.example", Port: 993, Security: post.TLS}, login, post.StepSecure, "not for imap.elsewhere.example"},
+		"other name":     {n, mail.Server{Host: "imap.elsewhere.example", Port: 993, Security: mail.TLS}, login, post.StepSecure, "not for imap.elsewhere.example"},
 		"untrusted":      {post.Network{Dial: n.Dial, Patience: n.Patience}, boxes, login, post.StepSecure, "signed by nobody"},
-		"not TLS":        {n, post.Server{Host: boxes.Host, Port: 143, Security: post.TLS}, login, post.StepSecure, "does not speak TLS from the first byte"},
-		"in the clear":   {n, post.Server{Host: boxes.Host, Port: 143, Security: post.Clear}, login, post.StepSecure, "only to this machine"},
+		"not TLS":        {n, mail.Server{Host: boxes.Host, Port: 143, Security: mail.TLS}, login, post.StepSecure, "does not speak TLS from the first byte"},
+		"in the clear":   {n, mail.Server{Host: boxes.Host, Port: 143, Security: mail.Clear}, login, post.StepSecure, "only to this machine"},
 		"hangs":          {silent(t, ""), clear, login, post.StepGreet, "says nothing"},
 		"no tag":         {silent(t, "HELLO\r\nTHERE\r\n"), clear, login, post.StepGreet, "not as a mailbox server does"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := c.net.OpenMailbox(t.Context(), c.server, c.login)
+			_, err := post.OpenMailbox(t.Context(), c.net, c.server, c.login)
 			var step *post.StepError
 			require.ErrorAs(t, err, &step)
 			require.Equal(t, c.step, step.Step)
@@ -225,7 +225,7 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			o, n := open(t, "", c.faults)
-			out, err := n.OpenCounter(t.Context(), counter, login)
+			out, err := post.OpenCounter(t.Context(), n, counter, login)
 			require.NoError(t, err)
 			defer out.Close()
 			h, err := out.Hand(me, c.to, append(letterOf(1), ".a line that begins with a dot\r\n"...), yes)
@@ -238,7 +238,7 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	}
 	t.Run("stopped before the end", func(t *testing.T) {
 		o, n := open(t, "", office.Faults{})
-		out, err := n.OpenCounter(t.Context(), counter, login)
+		out, err := post.OpenCounter(t.Context(), n, counter, login)
 		require.NoError(t, err)
 		_, err = out.Hand(me, []string{"a@b.example"}, letterOf(1), func([]string) error { return io.ErrClosedPipe })
 		require.ErrorIs(t, err, io.ErrClosedPipe)
@@ -246,7 +246,7 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	})
 	t.Run("too large", func(t *testing.T) {
 		_, n := open(t, "", office.Faults{})
-		out, err := n.OpenCounter(t.Context(), counter, login)
+		out, err := post.OpenCounter(t.Context(), n, counter, login)
 		require.NoError(t, err)
 		defer out.Close()
 		_, err = out.Hand(me, []string{"a@b.example"}, append(letterOf(1), strings.Repeat("x", 40<<20)...), yes)
@@ -257,7 +257,7 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	t.Run("by token, LOGIN and STARTTLS", func(t *testing.T) {
 		_, n := open(t, "", office.Faults{})
 		for _, l := range []post.Login{login, {Name: me, Secret: password, Token: true}} {
-			out, err := n.OpenCounter(t.Context(), post.Server{Host: counter.Host, Port: 587, Security: post.StartTLS}, l)
+			out, err := post.OpenCounter(t.Context(), n, mail.Server{Host: counter.Host, Port: 587, Security: mail.StartTLS}, l)
 			require.NoError(t, err)
 			out.Close()
 		}
@@ -326,7 +326,7 @@ func TestOnlyWhatHasChangedIsAskedFor(t *testing.T) {
 		"SELECT":     "* 3 EXISTS\r\n* OK [UIDVALIDITY 9] it is\r\n* OK [UIDNEXT 4] next\r\n* OK [HIGHESTMODSEQ 715] it is\r\n",
 		"UID FETCH":  "* 2 FETCH (UID 2 MODSEQ (712) FLAGS (\\Seen))\r\n",
 	})
-	m, err := n.OpenMailbox(t.Context(), post.Server{Host: "localhost", Port: 143, Security: post.Clear}, login)
+	m, err := post.OpenMailbox(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	defer m.Close()
 	s, err := m.Select("INBOX")
@@ -353,7 +353,7 @@ func TestOnlyOnesOwnFolders(t *testing.T) {
 		"LIST": "* LIST () \".\" INBOX\r\n* LIST (\\All) \".\" INBOX.Everything\r\n* LIST (\\Flagged) \".\" INBOX.Marked\r\n* LIST () \".\" INBOX.Trash\r\n" +
 			"* LIST (\\Archive) \".\" user.jonas.Archive\r\n* LIST () \".\" shared.News\r\n* LIST () \".\" INBOX.Loans\r\n",
 	})
-	m, err := n.OpenMailbox(t.Context(), post.Server{Host: "localhost", Port: 143, Security: post.Clear}, login)
+	m, err := post.OpenMailbox(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	defer m.Close()
 	found, err := m.Folders()

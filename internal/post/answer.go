@@ -18,7 +18,7 @@ import (
 // says that nobody wrote it, refers to what it answers, and is to be sent with
 // an empty return path. It gives its subject and the message (RFC 5322).
 func AutoAnswer(from, to mail.Address, m mail.Message, text string, at time.Time) (subject string, raw []byte, err error) {
-	subject = "Auto: " + clean(m.Subject, maxLine)
+	subject = "Auto: " + mail.Clean(m.Subject, maxLine)
 	h := head(from, subject, newID(from.Address), at)
 	answers(&h, to, m)
 	plainHead(&h.Header)
@@ -35,7 +35,7 @@ func AutoAnswer(from, to mail.Address, m mail.Message, text string, at time.Time
 // organizer's program. It gives its subject, its words and the message.
 func GuestAnswer(me mail.Address, e calendar.Event, answer calendar.Answer, words string, at time.Time) (subject, text string, raw []byte, err error) {
 	verb := map[calendar.Answer]string{calendar.Yes: "Accepted", calendar.Maybe: "Perhaps", calendar.No: "Declined"}[answer]
-	subject = verb + ": " + clean(e.Title, maxLine)
+	subject = verb + ": " + mail.Clean(e.Title, maxLine)
 	text = map[calendar.Answer]string{calendar.Yes: "Yes, I will be there.", calendar.Maybe: "I may be there, but it is not sure yet.", calendar.No: "I am sorry, I cannot be there."}[answer]
 	if words != "" {
 		text = words

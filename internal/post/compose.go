@@ -76,7 +76,7 @@ func Compose(l Letter) ([]byte, error) {
 func head(from mail.Address, subject, id string, at time.Time) (h netmail.Header) {
 	h.SetDate(at)
 	h.SetAddressList("From", []*netmail.Address{addressee(from)})
-	h.SetSubject(clean(subject, maxLine))
+	h.SetSubject(mail.Clean(subject, maxLine))
 	h.SetMessageID(id)
 	return h
 }
@@ -93,7 +93,7 @@ func answers(h *netmail.Header, to mail.Address, m mail.Message) {
 }
 
 func addressee(a mail.Address) *netmail.Address {
-	return &netmail.Address{Name: clean(a.Name, 200), Address: clean(a.Address, 320)}
+	return &netmail.Address{Name: mail.Clean(a.Name, 200), Address: mail.Clean(a.Address, 320)}
 }
 
 func (l Letter) body(out io.Writer, h netmail.Header) error {

@@ -16,7 +16,7 @@ import (
 	"ebbe/internal/post/office"
 )
 
-var submission = post.Server{Host: counter.Host, Port: 587, Security: post.StartTLS}
+var submission = mail.Server{Host: counter.Host, Port: 587, Security: mail.StartTLS}
 
 // A certificate that nobody vouches for is named as that, for mailboxes and for
 // sending, and can be trusted by its fingerprint: that one, and no other.
@@ -25,18 +25,18 @@ func TestACertificateIsTrustedByItsFingerprint(t *testing.T) {
 	_, other := open(t, "", office.Faults{})
 	bare, elsewhere := post.Network{Dial: n.Dial, Patience: n.Patience}, post.Network{Dial: other.Dial, Patience: n.Patience}
 	for name, c := range map[string]struct {
-		server post.Server
-		try    func(post.Network, post.Server) error
+		server mail.Server
+		try    func(post.Network, mail.Server) error
 	}{
-		"mailbox, TLS": {boxes, func(n post.Network, s post.Server) error {
-			m, err := n.OpenMailbox(t.Context(), s, login)
+		"mailbox, TLS": {boxes, func(n post.Network, s mail.Server) error {
+			m, err := post.OpenMailbox(t.Context(), n, s, login)
 			if err == nil {
 				m.Close()
 			}
 			return err
 		}},
 		"sending, TLS": {counter, tryCounter(t)}, "sending, STARTTLS": {submission, tryCounter(t)},
-		"another name": {post.Server{Host: "smtp.elsewhere.example", Port: 465, Security: post.TLS}, tryCounter(t)},
+		"another name": {mail.Server{Host: "smtp.elsewhere.example", Port: 465, Security: mail.TLS}, tryCounter(t)},
 	} {
 		t.Run(name, func(t *testing.T) {
 			network := bare
@@ -59,9 +59,9 @@ func TestACertificateIsTrustedByItsFingerprint(t *testing.T) {
 	}
 }
 
-func tryCounter(t *testing.T) func(post.Network, post.Server) error {
-	return func(n post.Network, s post.Server) error {
-		c, err := n.OpenCounter(t.Context(), s, login)
+func tryCounter(t *testing.T) func(post.Network, mail.Server) error {
+	return func(n post.Network, s mail.Server) error {
+		c, err := post.OpenCounter(t.Context(), n, s, login)
 		if err == nil {
 			c.Close()
 		}
@@ -75,17 +75,17 @@ func TestTheOtherKindOfTLSIsRecognised(t *testing.T) {
 	_, n := open(t, "", office.Faults{})
 	n.Patience = time.Minute
 	for _, c := range []struct {
-		server post.Server
-		right  post.Security
+		server mail.Server
+		right  mail.Security
 	}{
-		{post.Server{Host: boxes.Host, Port: 993, Security: post.StartTLS}, post.TLS}, {post.Server{Host: counter.Host, Port: 465, Security: post.StartTLS}, post.TLS},
-		{post.Server{Host: boxes.Host, Port: 143, Security: post.TLS}, post.StartTLS}, {post.Server{Host: counter.Host, Port: 587, Security: post.TLS}, post.StartTLS},
+		{mail.Server{Host: boxes.Host, Port: 993, Security: mail.StartTLS}, mail.TLS}, {mail.Server{Host: counter.Host, Port: 465, Security: mail.StartTLS}, mail.TLS},
+		{mail.Server{Host: boxes.Host, Port: 143, Security: mail.TLS}, mail.StartTLS}, {mail.Server{Host: counter.Host, Port: 587, Security: mail.TLS}, mail.StartTLS},
 	} {
 		var err error
 		if c.server.Host == boxes.Host {
-			_, err = n.OpenMailbox(t.Context(), c.server, login)
+			_, err = post.OpenMailbox(t.Context(), n, c.server, login)
 		} else {
-			_, err = n.OpenCounter(t.Context(), c.server, login)
+			_, err = post.OpenCounter(t.Context(), n, c.server, login)
 		}
 		var step *post.StepError
 		require.ErrorAs(t, err, &step)
@@ -127,18 +127,18 @@ func talk(t *testing.T, script ...string) (post.Network, <-chan string) {
 // nothing more where STARTTLS was meddled with.
 func TestHowAServerIsGreeted(t *testing.T) {
 	n, heard := talk(t, "220 hello\r\n", "250-hello\r\n250 STARTTLS\r\n", "220 go on\r\n250 meddled\r\n")
-	_, err := n.OpenCounter(t.Context(), post.Server{Host: "localhost", Port: 587, Security: post.StartTLS}, login)
+	_, err := post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
 	require.ErrorContains(t, err, "meddled with the line")
 	require.Equal(t, "EHLO [127.0.0.1]", <-heard)
 	require.Equal(t, "STARTTLS", <-heard)
 
 	n, heard = talk(t, "220 hello\r\n", "250 AUTH PLAIN\r\n", "235 ok\r\n")
-	_, err = n.OpenCounter(t.Context(), post.Server{Host: "localhost", Port: 25, Security: post.Clear}, login)
+	_, err = post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 25, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	require.Equal(t, "EHLO [127.0.0.1]", <-heard)
 
 	n, heard = talk(t, "220 hello\r\n", "250 AUTH PLAIN\r\n")
-	_, err = n.OpenCounter(t.Context(), post.Server{Host: "localhost", Port: 587, Security: post.StartTLS}, login)
+	_, err = post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
 	require.ErrorContains(t, err, "does not offer STARTTLS")
 	<-heard
 }

@@ -3,6 +3,7 @@ package post
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -77,7 +78,7 @@ func (m *Mailbox) op(most, largest int64) (end func(*error)) {
 
 // OpenMailbox connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
-func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (m *Mailbox, err error) {
+func OpenMailbox(ctx context.Context, n Network, s mail.Server, l Login) (m *Mailbox, err error) {
 	reached, err := n.connect(ctx, s)
 	if err != nil {
 		return nil, err
@@ -86,7 +87,7 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (m *Mailbox
 	stop := context.AfterFunc(ctx, func() { _ = reached.Close() })
 	defer line.watch(n.Patience)()
 	inner := net.Conn(line)
-	if s.Security == StartTLS {
+	if s.Security == mail.StartTLS {
 		if inner, err = startTLSMailbox(line, s, n.config(s)); err != nil {
 			stop()
 			_ = reached.Close()
@@ -132,14 +133,23 @@ func (n Network) OpenMailbox(ctx context.Context, s Server, l Login) (m *Mailbox
 	}
 	if err != nil {
 		m.end()
-		return nil, excess(refused(s, l, err))
+		return nil, excess(refused(s, l, saidBy(err), err))
 	}
 	return m, nil
 }
 
+// saidBy is what a server said in refusing; "" if it ended the line.
+func saidBy(err error) string {
+	var no *imap.Error
+	if errors.As(err, &no) {
+		return cmp.Or(no.Text, "no")
+	}
+	return ""
+}
+
 // startTLSMailbox asks for TLS on a line in the clear (RFC 9051, section 6.2.1),
 // and gives the line within it, as one that is greeted anew.
-func startTLSMailbox(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
+func startTLSMailbox(conn net.Conn, s mail.Server, c *tls.Config) (net.Conn, error) {
 	in := bufio.NewReaderSize(conn, 4096)
 	wrong := func(err error) error {
 		return &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a mailbox server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
@@ -149,7 +159,7 @@ func startTLSMailbox(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
 		return nil, wrong(err)
 	}
 	if !bytes.HasPrefix(greeting, []byte("* OK")) {
-		return nil, wrong(errors.New("it said “" + clean(string(greeting), 100) + "”"))
+		return nil, wrong(errors.New("it said “" + mail.Clean(string(greeting), 100) + "”"))
 	}
 	if _, err := conn.Write([]byte("S1 STARTTLS\r\n")); err != nil {
 		return nil, wrong(err)
@@ -182,7 +192,7 @@ func startTLSMailbox(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
 func Said(err error) (text string, no bool) {
 	var refusal *imap.Error
 	if errors.As(err, &refusal) && refusal.Type == imap.StatusResponseTypeNo {
-		return clean(refusal.Text, 200), true
+		return mail.Clean(refusal.Text, 200), true
 	}
 	return "", false
 }

@@ -11,8 +11,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -66,7 +64,7 @@ func Read(raw []byte) Body {
 	get := h.clean
 	var c contents
 	c.gather(root)
-	b.Text, b.HTML = scrub(c.plain()), scrub(c.html())
+	b.Text, b.HTML = mail.Scrub(c.plain()), mail.Scrub(c.html())
 	calendar := false
 	for _, f := range c.files {
 		calendar = calendar || f.Type == "text/calendar"
@@ -208,7 +206,7 @@ func reports(root *node, m *mail.Message) (out []mail.Report) {
 	}
 	look(root)
 	for i := range out {
-		out[i].Original, out[i].Said = original, clean(out[i].Said, 300)
+		out[i].Original, out[i].Said = original, mail.Clean(out[i].Said, 300)
 	}
 	if original != "" && !slices.Contains(m.References, original) {
 		m.References = append(m.References, original)
@@ -223,7 +221,7 @@ func (h header) clean(name string) string {
 	if most := 32 * maxLine; len(value) > most { // encoded, a line is longer than it is
 		value = strings.ToValidUTF8(value[:most], "")
 	}
-	return clean(decodeWords(value), maxLine)
+	return mail.Clean(decodeWords(value), maxLine)
 }
 
 // fields reads the header of a message. What it answers is said by References,
@@ -291,31 +289,7 @@ func headerOf(raw []byte) []byte {
 }
 
 // asText shows bytes as text.
-func asText(raw []byte) string { return scrub(inUTF8(raw)) }
-
-// scrub drops what no reader can use and some displays choke on: zero bytes,
-// control characters, and the marks that turn the direction of writing.
-func scrub(s string) string {
-	s = strings.ToValidUTF8(s, "\uFFFD")
-	return strings.Map(func(r rune) rune {
-		switch {
-		case r == '\n' || r == '\t' || r == '\r':
-			return r
-		case unicode.IsControl(r), r >= 0x202A && r <= 0x202E, r >= 0x2066 && r <= 0x2069:
-			return -1
-		}
-		return r
-	}, s)
-}
-
-// clean makes one line of a header field, of at most n characters.
-func clean(s string, n int) string {
-	s = strings.Join(strings.Fields(scrub(s)), " ")
-	if utf8.RuneCountInString(s) > n {
-		s = string([]rune(s)[:n]) + "…"
-	}
-	return s
-}
+func asText(raw []byte) string { return mail.Scrub(inUTF8(raw)) }
 
 var (
 	angled  = regexp.MustCompile(`<([^<>\s]{1,250})>`)
@@ -344,7 +318,7 @@ func addresses(field string) (out []mail.Address) {
 	if strings.TrimSpace(field) == "" {
 		return nil
 	}
-	field = scrub(field)
+	field = mail.Scrub(field)
 	if len(field) > maxAddresses {
 		field = strings.ToValidUTF8(field[:maxAddresses], "")
 	}
@@ -362,13 +336,13 @@ func addresses(field string) (out []mail.Address) {
 		out = append(out, mail.Address{Name: nameOf(decodeWords(strings.TrimSpace(m[1])), m[2]), Address: strings.ToLower(m[2])})
 	}
 	if out == nil {
-		out = []mail.Address{{Name: clean(decodeWords(field), 200)}}
+		out = []mail.Address{{Name: mail.Clean(decodeWords(field), 200)}}
 	}
 	return out
 }
 
 func nameOf(name, address string) string {
-	name = clean(strings.Trim(strings.TrimSpace(name), `"'`), 200)
+	name = mail.Clean(strings.Trim(strings.TrimSpace(name), `"'`), 200)
 	if strings.EqualFold(name, address) {
 		return ""
 	}
@@ -407,7 +381,7 @@ var pathMark = regexp.MustCompile(`[/\\:*?"<>|]+`)
 // FileName makes a name under which a file can be saved anywhere; "" if
 // nothing of it is left.
 func FileName(name string) string {
-	return strings.Trim(pathMark.ReplaceAllString(clean(name, 150), "_"), ". ")
+	return strings.Trim(pathMark.ReplaceAllString(mail.Clean(name, 150), "_"), ". ")
 }
 
 // fileName is a name under which a part of that type can be saved anywhere, as

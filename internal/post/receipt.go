@@ -12,7 +12,7 @@ import (
 // Receipt writes the notification that a message was opened (RFC 8098, section
 // 3), sent because the reader chose to.
 func Receipt(me mail.Address, m mail.Message, at time.Time) (subject string, raw []byte, err error) {
-	subject = "Opened: " + clean(m.Subject, maxLine)
+	subject = "Opened: " + mail.Clean(m.Subject, maxLine)
 	h := head(me, subject, newID(me.Address), at)
 	answers(&h, mail.Address{Address: m.ReceiptTo}, m)
 	h.SetContentType("multipart/report", map[string]string{"report-type": "disposition-notification"})

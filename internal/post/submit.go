@@ -3,8 +3,10 @@ package post
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/tls"
+	"ebbe/internal/core/mail"
 	"errors"
 	"fmt"
 	"net"
@@ -41,14 +43,14 @@ type Handed struct {
 type Counter struct {
 	client *smtp.Client
 	line   *watched
-	server Server
+	server mail.Server
 	wait   time.Duration
 	stop   func() bool
 }
 
 // OpenCounter connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
-func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, error) {
+func OpenCounter(ctx context.Context, n Network, s mail.Server, l Login) (*Counter, error) {
 	reached, err := n.connect(ctx, s)
 	if err != nil {
 		return nil, err
@@ -57,7 +59,7 @@ func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, 
 	defer conn.watch(n.Patience)()
 	c := &Counter{server: s, line: conn, wait: n.Patience, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
 	line := net.Conn(conn)
-	if s.Security == StartTLS {
+	if s.Security == mail.StartTLS {
 		if line, err = startTLS(conn, s, n.config(s)); err != nil {
 			c.stop()
 			_ = conn.Close()
@@ -79,12 +81,17 @@ func (n Network) OpenCounter(ctx context.Context, s Server, l Login) (*Counter, 
 	}
 	if err := c.client.Auth(auth); err != nil {
 		c.Close()
-		return nil, refused(s, l, err)
+		var no *smtp.SMTPError
+		said := ""
+		if errors.As(err, &no) {
+			said = cmp.Or(no.Message, "no")
+		}
+		return nil, refused(s, l, said, err)
 	}
 	return c, nil
 }
 
-func notSending(s Server, err error) error {
+func notSending(s mail.Server, err error) error {
 	return &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
 }
 
@@ -109,7 +116,7 @@ const longestReply = 100
 // startTLS asks for TLS on a line in the clear (RFC 3207), and gives the line
 // within it, as one that is greeted anew. What a server has sent in the clear
 // after it agreed was sent by somebody else, and is an error.
-func startTLS(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
+func startTLS(conn net.Conn, s mail.Server, c *tls.Config) (net.Conn, error) {
 	in := bufio.NewReaderSize(conn, 4096)
 	reply := func() (code string, lines []string, err error) {
 		for range longestReply {
@@ -119,7 +126,7 @@ func startTLS(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
 			}
 			text := strings.TrimRight(string(line), "\r\n")
 			if len(text) < 3 {
-				return "", nil, errors.New("it said “" + clean(text, 100) + "”")
+				return "", nil, errors.New("it said “" + mail.Clean(text, 100) + "”")
 			}
 			if lines = append(lines, text[min(4, len(text)):]); len(text) == 3 || text[3] == ' ' {
 				return text[:3], lines, nil
@@ -135,7 +142,7 @@ func startTLS(conn net.Conn, s Server, c *tls.Config) (net.Conn, error) {
 		}
 		code, lines, err := reply()
 		if err == nil && code != want {
-			err = errors.New("it said “" + clean(code+" "+strings.Join(lines, " "), 200) + "”")
+			err = errors.New("it said “" + mail.Clean(code+" "+strings.Join(lines, " "), 200) + "”")
 		}
 		return lines, err
 	}
@@ -196,7 +203,7 @@ func (c *Counter) Hand(from string, to []string, raw []byte, final func(taken []
 		case err == nil:
 			h.Taken = append(h.Taken, a)
 		case errors.As(err, &code):
-			h.Refused = append(h.Refused, Refusal{a, clean(code.Message, 300), code.Temporary()})
+			h.Refused = append(h.Refused, Refusal{a, mail.Clean(code.Message, 300), code.Temporary()})
 		default:
 			return Handed{}, err
 		}
@@ -230,7 +237,7 @@ func (c *Counter) Hand(from string, to []string, raw []byte, final func(taken []
 func Final(err error) (text string, final bool) {
 	var code *smtp.SMTPError
 	if errors.As(err, &code) {
-		return clean(code.Message, 300), !code.Temporary()
+		return mail.Clean(code.Message, 300), !code.Temporary()
 	}
 	return reason(err), false
 }

@@ -185,7 +185,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 		r.Steps = append(r.Steps, s)
 	}
 	try("mailbox", a.Mailbox, func() error {
-		m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+		m, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
 		if err != nil {
 			return err
 		}
@@ -197,7 +197,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 		return err
 	})
 	try("sending", a.Sending, func() error {
-		c, err := d.links.Network.OpenCounter(ctx, a.Sending, login)
+		c, err := post.OpenCounter(ctx, d.links.Network, a.Sending, login)
 		if err == nil {
 			c.Close()
 		}

@@ -6,6 +6,7 @@ import (
 	"ebbe/internal/core/say"
 	"ebbe/internal/mailsync"
 	"ebbe/internal/outbox"
+	"ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -33,7 +34,7 @@ func (d *Desk) Mailbox(ctx context.Context, a store.Account) (mailsync.Mailbox, 
 	if err != nil {
 		return nil, &problem.Error{Type: "sealed", Text: say.Upper(err.Error()) + "."}
 	}
-	m, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	m, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
 	if err != nil {
 		return nil, err
 	}

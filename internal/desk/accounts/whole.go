@@ -60,7 +60,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	if err != nil {
 		return err
 	}
-	box, err := d.links.Network.OpenMailbox(ctx, a.Mailbox, login)
+	box, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
 	var step *post.StepError
 	if errors.As(err, &step) {
 		return &problem.Error{Type: "unreachable", Text: "It was not fetched: " + step.Text}
