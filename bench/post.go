@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/archive"
 	"ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -30,7 +31,7 @@ func synced(dir string, n int) {
 	o := must(office.Open("", time.Now))
 	o.AddAccount(address, secret)
 	i := 0
-	check(post.Walk(box, func(item post.Item) error {
+	check(archive.Walk(box, func(item post.Item) error {
 		folder := office.Archive
 		if i++; i > n-n/10 {
 			folder = office.Inbox

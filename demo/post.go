@@ -5,7 +5,7 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
-	"net/smtp"
+	netsmtp "net/smtp"
 	"slices"
 	"strings"
 	"time"
@@ -19,7 +19,9 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/post/office"
+	"ebbe/internal/post/smtp"
 )
 
 // ours are the reader's two, as the post office keeps them.
@@ -63,14 +65,14 @@ const Inside = "in.ebbe.example"
 
 // TakeMail opens the demo's way in for mail to the addresses into Ebbe, which
 // its post office brings there.
-func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*post.Listener, error) {
-	l, err := post.Listen("127.0.0.1:0", Inside, clock.Now, d.Inward)
+func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*smtp.Listener, error) {
+	l, err := smtp.Listen("127.0.0.1:0", Inside, clock.Now, d.Inward)
 	if err != nil {
 		return nil, err
 	}
 	d.Inward.TakeMailAt(Inside)
 	o.Hear(func(a office.Accepted) {
-		answer(o, clock.Now(), a, func(to string) error { return smtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
+		answer(o, clock.Now(), a, func(to string) error { return netsmtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
 	})
 	return l, nil
 }
@@ -154,7 +156,7 @@ func answer(o *office.Office, now time.Time, a office.Accepted, inside func(to s
 		return
 	}
 	now = now.In(loc)
-	b := post.Read(a.Raw)
+	b := mime.Read(a.Raw)
 	words, _, _ := strings.Cut(b.Text, "\n> ")
 	for _, to := range a.To {
 		_, domain, _ := strings.Cut(to, "@")

@@ -26,6 +26,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 	"ebbe/internal/web"
 )
@@ -83,7 +84,7 @@ func serveCommand() *cobra.Command {
 		d := desk.New(s, &journal.SystemClock{}, false)
 		d.Connect(accounts.Links{Network: post.Internet(), Key: key})
 		if *take != "" {
-			l, err := post.Listen(*take, *host, time.Now, d.Inward)
+			l, err := smtp.Listen(*take, *host, time.Now, d.Inward)
 			if err != nil {
 				return fmt.Errorf("mail cannot be taken at %s: %w", *take, err)
 			}

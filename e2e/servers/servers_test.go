@@ -31,6 +31,8 @@ import (
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/mime"
 )
 
 const (
@@ -433,7 +435,7 @@ func (h *host) has(t *testing.T, who, subject string) bool {
 		for _, f := range files {
 			raw, err := os.ReadFile(f)
 			require.NoError(t, err)
-			if post.Read(raw).Subject == subject {
+			if mime.Read(raw).Subject == subject {
 				return true
 			}
 		}
@@ -444,7 +446,7 @@ func (h *host) has(t *testing.T, who, subject string) bool {
 // put lays messages into a person's folder, as other programs would have.
 func (h *host) put(t *testing.T, who, name string, raws ...[]byte) {
 	t.Helper()
-	m, err := post.OpenMailbox(t.Context(), h.network(), h.mailbox(), post.Login{Name: who + "@" + domain, Secret: secret})
+	m, err := imap.Open(t.Context(), h.network(), h.mailbox(), post.Login{Name: who + "@" + domain, Secret: secret})
 	require.NoError(t, err)
 	defer m.Close()
 	for _, raw := range raws {

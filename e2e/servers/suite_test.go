@@ -26,6 +26,8 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -210,7 +212,7 @@ func TestSendingThroughARealTransferAgent(t *testing.T) {
 	raw, err := os.ReadFile(files[0])
 	require.NoError(t, err)
 	require.NotContains(t, string(raw), "Bcc")
-	require.Contains(t, post.Read(raw).Text, "Hello <name>")
+	require.Contains(t, mime.Read(raw).Text, "Hello <name>")
 	e.until("it to lie in the sent mail", func() bool { return h.count(t, "solvei", "Sent") == 1 })
 
 	send("nobody@" + domain)
@@ -258,7 +260,7 @@ func TestKilledAgainAndAgain(t *testing.T) {
 	e := connect(t, h)
 	bare := h.network()
 	bare.Roots = nil
-	_, err = post.OpenMailbox(ctx, bare, h.mailbox(), post.Login{Name: me, Secret: secret})
+	_, err = imap.Open(ctx, bare, h.mailbox(), post.Login{Name: me, Secret: secret})
 	var step *post.StepError
 	require.ErrorAs(t, err, &step)
 	v, err := e.Accounts.All(ctx, e.who)
@@ -337,7 +339,7 @@ func TestKilledAgainAndAgain(t *testing.T) {
 			for _, f := range files {
 				raw, err := os.ReadFile(f)
 				require.NoError(t, err)
-				subjects[post.Read(raw).MessageID]++
+				subjects[mime.Read(raw).MessageID]++
 			}
 		}
 	}

@@ -28,6 +28,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/archive"
 	"ebbe/internal/store"
 	"ebbe/internal/store/plantest"
 )
@@ -238,7 +239,7 @@ func TestExportGivesBackWhatCameIn(t *testing.T) {
 	tally, err := again.Intake.Import(ctx, 1, []string{box}, intake.Options{})
 	require.NoError(t, err)
 	require.Equal(t, 3, tally.New)
-	require.NoError(t, post.Walk(box, func(i post.Item) error { require.True(t, got[string(i.Raw)]); return nil }, nil))
+	require.NoError(t, archive.Walk(box, func(i post.Item) error { require.True(t, got[string(i.Raw)]); return nil }, nil))
 	for _, r := range raws {
 		require.True(t, got[r], "%q came back unchanged", r)
 	}

@@ -8,7 +8,7 @@ import (
 	"path/filepath"
 	"time"
 
-	"ebbe/internal/post"
+	"ebbe/internal/post/archive"
 	"ebbe/internal/store"
 )
 
@@ -58,5 +58,5 @@ func (d *Desk) Export(ctx context.Context, box int64, format, out string) (n int
 }
 
 func writeMbox(w io.Writer, m store.Message, raw []byte) error {
-	return post.WriteMbox(w, m.FromAddr, m.Date.Time(), raw)
+	return archive.WriteMbox(w, m.FromAddr, m.Date.Time(), raw)
 }

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk/accounts"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
 )
 
@@ -215,7 +216,7 @@ func TestHostileServersTakeNoMemoryAndNoTimeAtTheEnd(t *testing.T) {
 			_ = w.(net.Conn).Close()
 		})},
 		{mode: on("UID FETCH", "BODY.PEEK[]", func(w io.Writer, _ string) {
-			fmt.Fprintf(w, "* 1 FETCH (UID 1 BODY[] {%d}\r\n", post.MaxFetched)
+			fmt.Fprintf(w, "* 1 FETCH (UID 1 BODY[] {%d}\r\n", imap.MaxFetched)
 			forever(w, "x")
 		})},
 		{mode: on("LIST", "", func(w io.Writer, _ string) { fmt.Fprint(w, "* LIST () \"/\" \""); forever(w, "x") })},

@@ -2,7 +2,7 @@ package desk
 
 import (
 	"fmt"
-	"net/smtp"
+	netsmtp "net/smtp"
 	"strings"
 	"testing"
 
@@ -11,8 +11,8 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/inward"
-	"ebbe/internal/post"
 	postoffice "ebbe/internal/post/office"
+	"ebbe/internal/post/smtp"
 )
 
 // Mail to the addresses into Ebbe becomes follow-ups and notes, over a real
@@ -28,12 +28,12 @@ func TestMailIntoEbbe(t *testing.T) {
 	again, err := p.Inward.Addresses(ctx, p.who, false)
 	require.NoError(t, err)
 	require.Equal(t, inward.InwardView{Host: "in.ebbe.example", Made: true}, again, "the secret is told once")
-	l, err := post.Listen("127.0.0.1:0", "in.ebbe.example", p.clock.Now, p.Inward)
+	l, err := smtp.Listen("127.0.0.1:0", "in.ebbe.example", p.clock.Now, p.Inward)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, l.Close()) })
 	send := func(local, subject string) error {
 		raw := strings.ReplaceAll(letter(subject+"@x", "Solvei <"+museum+">", subject), "\n", "\r\n")
-		return smtp.SendMail(l.Addr, nil, museum, []string{local + "@in.ebbe.example"}, []byte(raw))
+		return netsmtp.SendMail(l.Addr, nil, museum, []string{local + "@in.ebbe.example"}, []byte(raw))
 	}
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"))
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"), "sent twice, it is there once")

@@ -20,7 +20,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/mailsync"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -70,7 +70,7 @@ func (m *month) step() {
 		if name, l := folder(); l != nil {
 			switch into := []string{postoffice.Archive, postoffice.Trash, postoffice.Inbox, ""}[m.r.IntN(4)]; {
 			case into == "":
-				m.gone[post.Read(l.Raw).MessageID] = true
+				m.gone[mime.Read(l.Raw).MessageID] = true
 				m.post.Move(museum, name, l.UID, "")
 			case into != name:
 				m.post.Move(museum, name, l.UID, into)
@@ -118,7 +118,7 @@ func (m *month) round() (failed error) {
 func (m *month) settle() {
 	taken := map[string]bool{}
 	for _, a := range m.post.Taken() {
-		taken[post.Read(a.Raw).MessageID] = true
+		taken[mime.Read(a.Raw).MessageID] = true
 	}
 	out, err := m.Writing.Outbox(ctx, m.who, 0)
 	require.NoError(m.t, err)
@@ -126,7 +126,7 @@ func (m *month) settle() {
 		if l.State == writing.Hanging {
 			var raw []byte
 			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.BytesOfOutgoing(l.ID); return err }))
-			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[post.Read(raw).MessageID]))
+			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[mime.Read(raw).MessageID]))
 		}
 	}
 }
@@ -241,14 +241,14 @@ func (m *month) compare() {
 	// What was sent has gone once, and stands once in its conversation and in the sent mail.
 	gone := map[string]int{}
 	for _, a := range m.post.Taken() {
-		b := post.Read(a.Raw)
+		b := mime.Read(a.Raw)
 		first, _, _ := strings.Cut(strings.TrimSpace(b.Text), "\n")
 		first = strings.TrimSpace(first)
 		gone[first]++
 		require.Equal(t, 1, own[b.MessageID], "“%s” stands %d times in its conversation", first, own[b.MessageID])
 		laid := 0
 		for _, l := range m.post.Folder(museum, postoffice.Sent) {
-			if post.Read(l.Raw).MessageID == b.MessageID {
+			if mime.Read(l.Raw).MessageID == b.MessageID {
 				laid++
 			}
 		}

@@ -20,6 +20,7 @@ import (
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -93,7 +94,7 @@ func (p *posted) where(t testing.TB, subject string) (row store.Conversation) {
 
 func (p *posted) in(folder string) (subjects []string) {
 	for _, l := range p.post.Folder(museum, folder) {
-		subjects = append(subjects, post.Read(l.Raw).Subject)
+		subjects = append(subjects, mime.Read(l.Raw).Subject)
 	}
 	return subjects
 }
@@ -284,7 +285,7 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	taken := p.post.Taken()
 	require.Len(t, taken, 1)
 	require.Equal(t, []string{"jonas@x.example"}, taken[0].To)
-	m := post.Read(taken[0].Raw)
+	m := mime.Read(taken[0].Raw)
 	require.Equal(t, []string{"1@x"}, m.References)
 	require.Equal(t, mail.Address{Name: "Solvei Arnkvist", Address: museum}, m.From)
 	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
@@ -340,7 +341,7 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	require.Equal(t, writing.Refused, v.Going[0].State)
 	require.Contains(t, v.Going[0].Problem, "nobody of that name")
 
-	sent := post.Read(p.post.Taken()[0].Raw)
+	sent := mime.Read(p.post.Taken()[0].Raw)
 	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: mailer-daemon@x.example\r\nTo: "+museum+"\r\nSubject: Returned\r\nMessage-ID: <b@x>\r\n"+
 		"Content-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nNo.\r\n"+
 		"--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; jonas@x.example\r\nAction: failed\r\nStatus: 5.2.2\r\n\r\n"+
@@ -424,7 +425,7 @@ func TestHandingOverForwardsAndTracks(t *testing.T) {
 	require.Zero(t, out.Asks)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
-	m := post.Read(p.post.Taken()[0].Raw)
+	m := mime.Read(p.post.Taken()[0].Raw)
 	require.Equal(t, "p.pdf", m.Files[0].Name)
 	w, err := p.FollowUps.Waiting(ctx, p.who, "")
 	require.NoError(t, err)
@@ -535,7 +536,7 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 		p.later(time.Minute)
 		require.NoError(t, p.Sending.Dispatch(ctx))
 		taken := p.post.Taken()
-		return post.Read(taken[len(taken)-1].Raw).MessageID
+		return mime.Read(taken[len(taken)-1].Raw).MessageID
 	}
 	asked := func() (out []string) {
 		list, err := p.FollowUps.Unanswered(ctx, p.who)
@@ -614,7 +615,7 @@ func TestAListIsLeft(t *testing.T) {
 	require.Contains(t, out.Text, "a message to off@l.example is on its way")
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Len(t, p.post.Taken(), 1)
-	require.Equal(t, "off please", post.Read(p.post.Taken()[0].Raw).Subject)
+	require.Equal(t, "off please", mime.Read(p.post.Taken()[0].Raw).Subject)
 
 	page := come("4444@l", "Page", "List-Unsubscribe: <http://l.example/leave>")
 	how, err = p.Writing.HowToLeave(ctx, p.who, page)
@@ -661,7 +662,7 @@ func TestASnoozeWithAWordToTheSender(t *testing.T) {
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
 	require.Len(t, p.post.Taken(), 1)
-	m := post.Read(p.post.Taken()[0].Raw)
+	m := mime.Read(p.post.Taken()[0].Raw)
 	require.Equal(t, []string{"1@x"}, m.References)
 	require.Contains(t, m.Text, "I answer Fri 27 Nov, 9:00.")
 	require.Equal(t, inbox.Snoozed, p.where(t, "Crate").Place)
@@ -788,7 +789,7 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 	require.Empty(t, last().Wants)
 	given := p.post.Taken()[0]
 	require.Empty(t, given.From, "nothing answers it")
-	m := post.Read(given.Raw)
+	m := mime.Read(given.Raw)
 	require.Equal(t, mail.Notice, m.Kind)
 	require.Equal(t, []mail.Report{{Recipient: museum, Action: "displayed", Original: "1@x"}}, m.Reports)
 	require.Equal(t, museum+" has opened it.", m.Reports[0].Words())
@@ -801,9 +802,9 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 	require.NoError(t, err)
 	p.later(time.Minute)
 	require.NoError(t, p.Sending.Dispatch(ctx))
-	mine := post.Read(p.post.Taken()[1].Raw)
+	mine := mime.Read(p.post.Taken()[1].Raw)
 	require.Equal(t, museum, mine.ReceiptTo)
-	_, raw, err := post.Receipt(mail.Address{Name: "Jonas", Address: "jonas@x.example"}, mine.Message, p.clock.t.Add(time.Hour))
+	_, raw, err := mime.Receipt(mail.Address{Name: "Jonas", Address: "jonas@x.example"}, mine.Message, p.clock.t.Add(time.Hour))
 	require.NoError(t, err)
 	p.later(2 * time.Hour)
 	p.post.Put(museum, postoffice.Inbox, p.clock.t, raw)
@@ -847,7 +848,7 @@ func TestARepeatedMessage(t *testing.T) {
 	require.Equal(t, "Mon 30 Nov, 8:00", next())
 	go2("mon 8")
 	require.Len(t, p.post.Taken(), 2)
-	first, second := post.Read(p.post.Taken()[0].Raw), post.Read(p.post.Taken()[1].Raw)
+	first, second := mime.Read(p.post.Taken()[0].Raw), mime.Read(p.post.Taken()[1].Raw)
 	require.NotEqual(t, first.MessageID, second.MessageID)
 	require.Equal(t, first.Text, second.Text)
 	require.Equal(t, p.clock.t.Add(-time.Minute).Unix(), second.Date.Time().Unix())

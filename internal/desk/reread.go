@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -20,7 +21,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 		var rows []store.Message
 		raws := map[int64][]byte{}
 		err := d.store.Read(ctx, func(t store.Tx) (err error) {
-			if rows, err = t.KeptRaw(post.Reader, rereadOnce); err != nil {
+			if rows, err = t.KeptRaw(mime.Reader, rereadOnce); err != nil {
 				return err
 			}
 			for _, m := range rows {
@@ -36,7 +37,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 		for i := range rows {
 			p := d.Intake.Parse(post.Item{Raw: raws[rows[i].ID]}) // outside of the transaction, within its time
 			m, b := &rows[i], p.Body.Message
-			m.Raw, m.Reader = b.Raw, post.Reader
+			m.Raw, m.Reader = b.Raw, mime.Reader
 			if b.Raw {
 				b.Files = nil
 			} else {

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -19,11 +20,11 @@ import (
 func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	hard := "From: Jonas <jonas@x.example>\nSubject: tangled\nMessage-ID: <t@x>\nContent-Type: multipart/mixed; boundary=A\n\n--A\nContent-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n\nY3Jhbmtz\n--A\nContent-Type: application/pdf; name=a.pdf\n\npdf\n--A--\n"
-	f.Intake.Reader = func(raw []byte) post.Body {
+	f.Intake.Reader = func(raw []byte) mime.Body {
 		if bytes.Contains(raw, []byte("tangled")) {
-			return post.KeptRaw(raw) // as after its time was up
+			return mime.KeptRaw(raw) // as after its time was up
 		}
-		return post.Read(raw)
+		return mime.Read(raw)
 	}
 	tally := f.take(t, letter("1@x", "Mirela <m@x.example>", "before"), hard, letter("2@x", "Mirela <m@x.example>", "after"))
 	require.Equal(t, intake.Tally{Read: 3, New: 3, KeptRaw: 1}, tally)
@@ -35,13 +36,13 @@ func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	require.Equal(t, 1, find("tangled"), "it is found by what it is as text")
 	require.Zero(t, find("cranks"))
 
-	f.Intake.Reader = post.Read
+	f.Intake.Reader = mime.Read
 	require.NoError(t, f.Reread(ctx))
 	require.Zero(t, find("cranks"), "this version has tried it")
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
-		rows, err := tx.KeptRaw(post.Reader+1, 10)
+		rows, err := tx.KeptRaw(mime.Reader+1, 10)
 		require.Len(t, rows, 1)
-		rows[0].Reader = post.Reader - 1 // as if an earlier one had
+		rows[0].Reader = mime.Reader - 1 // as if an earlier one had
 		return errors.Join(err, tx.ReadAgain(rows[0], store.Words{}))
 	}))
 	require.NoError(t, f.Reread(ctx))
@@ -60,7 +61,7 @@ func TestReadingIsGivenUpAfterItsTime(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	never := make(chan struct{})
 	defer close(never)
-	f.Intake.ReadWithin, f.Intake.Reader = time.Millisecond, func([]byte) post.Body { <-never; return post.Body{} }
+	f.Intake.ReadWithin, f.Intake.Reader = time.Millisecond, func([]byte) mime.Body { <-never; return mime.Body{} }
 	b := f.Intake.Parse(post.Item{Raw: []byte("Subject: x\n\ntext")}).Body
 	require.True(t, b.Raw)
 	require.Equal(t, "x", b.Subject)

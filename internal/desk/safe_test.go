@@ -13,7 +13,7 @@ import (
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk/accounts"
 	"ebbe/internal/desk/composing"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -154,7 +154,7 @@ func TestADraftIsOnTheServerSoon(t *testing.T) {
 	p.later(wait)
 	p.pass(t)
 	require.Equal(t, []string{"Plan"}, p.in(postoffice.Drafts))
-	require.Contains(t, post.Read(p.post.Folder(museum, postoffice.Drafts)[0].Raw).MessageID, "@skagvikmuseum.example")
+	require.Contains(t, mime.Read(p.post.Folder(museum, postoffice.Drafts)[0].Raw).MessageID, "@skagvikmuseum.example")
 	_, waits = p.Mail.UntilDraft(ctx, a)
 	require.False(t, waits)
 }

@@ -19,7 +19,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/ical"
 	"ebbe/internal/store"
 )
 
@@ -552,7 +552,7 @@ func TestThePrivateFeed(t *testing.T) {
 	require.NoError(t, err)
 	raw, err := f.Calendar.Feed(ctx, secret)
 	require.NoError(t, err)
-	c, err := post.ReadCalendar(raw, time.UTC)
+	c, err := ical.Read(raw, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, "Ring", c.Todos[0].Title)
 	fresh, err := f.Calendar.MakeFeed(ctx, f.who, false)

@@ -15,7 +15,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
@@ -247,7 +247,7 @@ func (y *year) compare() {
 	folder, seen, star := map[string]string{}, map[string]bool{}, map[string]bool{}
 	for _, name := range []string{postoffice.Inbox, postoffice.Archive, postoffice.Trash, postoffice.Junk, postoffice.Sent} {
 		for _, l := range y.post.Folder(museum, name) {
-			id := post.Read(l.Raw).MessageID
+			id := mime.Read(l.Raw).MessageID
 			require.Nil(y.rt, there[id], said("%s lies in two folders", id))
 			there[id], folder[id] = &l.UID, name
 			seen[id], star[id] = slices.Contains(l.Flags, imap.FlagSeen), slices.Contains(l.Flags, imap.FlagFlagged)
@@ -392,7 +392,7 @@ func (y *year) step() {
 		}
 		var uid imap.UID
 		for _, l := range y.post.Folder(museum, s.folder) {
-			if post.Read(l.Raw).MessageID == s.id {
+			if mime.Read(l.Raw).MessageID == s.id {
 				uid = l.UID
 			}
 		}

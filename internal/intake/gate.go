@@ -12,7 +12,7 @@ import (
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -346,7 +346,7 @@ func (b *batcher) answer() error {
 		}
 		text := delivery.Fill(a.reply.Text, map[string]string{delivery.BlankNext: next, delivery.BlankContact: a.reply.Contact, delivery.BlankName: a.m.From.Short()})
 		o := store.Outgoing{BoxID: b.box, Hold: a.reply.Hold, Address: a.reply.To, Name: a.m.From.Name, At: b.now, Text: text}
-		if o.Subject, o.Original, err = post.AutoAnswer(a.at, mail.Address{Name: a.m.From.Name, Address: a.reply.To}, a.m, text, b.now.In(b.week.Location())); err != nil {
+		if o.Subject, o.Original, err = mime.AutoAnswer(a.at, mail.Address{Name: a.m.From.Name, Address: a.reply.To}, a.m, text, b.now.In(b.week.Location())); err != nil {
 			return err
 		}
 		o.Quiet = true

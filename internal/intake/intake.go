@@ -19,12 +19,14 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/archive"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
 // Intake takes mail in for all boxes of a store.
 type Intake struct {
-	Reader     func(raw []byte) post.Body // post.Read, but in tests
+	Reader     func(raw []byte) mime.Body // post.Read, but in tests
 	ReadWithin time.Duration              // what a message may take to be read, beside a second for each megabyte
 
 	store   *store.Store
@@ -35,7 +37,7 @@ type Intake struct {
 // New takes mail in for a store; changed is called when mail of before has come
 // in, as from files, so that what was learned of the past is learned anew.
 func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
-	return &Intake{Reader: post.Read, ReadWithin: readWithin, store: s, journal: j, changed: changed}
+	return &Intake{Reader: mime.Read, ReadWithin: readWithin, store: s, journal: j, changed: changed}
 }
 
 // Tally counts what an import did.
@@ -76,7 +78,7 @@ func (s *Intake) Import(ctx context.Context, box int64, paths []string, o Option
 		problem := func(p string, err error) {
 			in.mu.Lock()
 			defer in.mu.Unlock()
-			if errors.Is(err, post.ErrNoMail) && p != path {
+			if errors.Is(err, archive.ErrNoMail) && p != path {
 				in.tally.NoMail = append(in.tally.NoMail, p)
 				return
 			}
@@ -88,7 +90,7 @@ func (s *Intake) Import(ctx context.Context, box int64, paths []string, o Option
 				o.Problem(p, err)
 			}
 		}
-		err := post.Walk(path, in.Add, problem)
+		err := archive.Walk(path, in.Add, problem)
 		if ctx.Err() != nil || in.failed() != nil {
 			break
 		}
@@ -124,7 +126,7 @@ type Run struct {
 type Parsed struct {
 	item post.Item
 	hash [sha256.Size]byte
-	Body post.Body
+	Body mime.Body
 }
 
 // Begin begins taking in mail; Close has to be called at the end.
@@ -220,8 +222,8 @@ const readWithin = 5 * time.Second
 
 // read reads a message, or keeps it raw if that takes too long: nothing that
 // comes in holds up what comes after it.
-func (s *Intake) read(raw []byte) post.Body {
-	done := make(chan post.Body, 1)
+func (s *Intake) read(raw []byte) mime.Body {
+	done := make(chan mime.Body, 1)
 	go func() { done <- s.Reader(raw) }()
 	limit := time.NewTimer(s.ReadWithin + time.Duration(len(raw)>>20)*time.Second)
 	defer limit.Stop()
@@ -230,7 +232,7 @@ func (s *Intake) read(raw []byte) post.Body {
 		return b
 	case <-limit.C:
 		slog.Error("a message takes too long to read, so it is kept as it came", "bytes", len(raw))
-		return post.KeptRaw(raw)
+		return mime.KeptRaw(raw)
 	}
 }
 
@@ -238,7 +240,7 @@ func (s *Intake) read(raw []byte) post.Body {
 func (s *Intake) Parse(item post.Item) Parsed {
 	b := s.read(item.Raw)
 	if b.Text == "" && b.HTML != "" {
-		b.Text = post.TextOf(b.HTML)
+		b.Text = mime.TextOf(b.HTML)
 	}
 	b.Parts, b.Inline, b.HTML = nil, nil, ""
 	return Parsed{item, sha256.Sum256(item.Raw), b}

@@ -8,7 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/writing"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -64,7 +64,7 @@ func (p *pass) carry() (failed error) {
 			return t.CarriedOut(done)
 		})
 		failed = errors.Join(failed, err, werr)
-		if _, no := post.Said(err); len(due) < errandsOnce || werr != nil || err != nil && !no {
+		if _, no := imap.Said(err); len(due) < errandsOnce || werr != nil || err != nil && !no {
 			return failed
 		}
 		after = due[len(due)-1]
@@ -151,7 +151,7 @@ func (p *pass) errandsDone(todo []inbox.Errand) error {
 		}
 		err := p.jobs(p.folders[i], j.to, jobs[j], j.star, j.on)
 		var no *problem.Error
-		if _, said := post.Said(err); said || errors.As(err, &no) { // the others go on
+		if _, said := imap.Said(err); said || errors.As(err, &no) { // the others go on
 			refused = cmp.Or(refused, err)
 		} else if err != nil {
 			return err

@@ -9,7 +9,7 @@ import (
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -33,7 +33,7 @@ func (p *pass) lay() error {
 		if err := p.read(func(t store.Tx) (err error) { raw, err = ownCopy(t, o); return err }); err != nil {
 			return err
 		}
-		id := post.Read(raw).MessageID
+		id := mime.Read(raw).MessageID
 		has, err := p.m.Find(id)
 		if err != nil {
 			return err
@@ -57,7 +57,7 @@ func ownCopy(t store.Tx, o store.Outgoing) ([]byte, error) {
 		return t.Original(o.MessageID)
 	}
 	raw, err := t.BytesOfOutgoing(o.ID)
-	return post.WithBcc(raw, o.Bcc), err
+	return mime.WithBcc(raw, o.Bcc), err
 }
 
 // restingDraft is for how long nothing has to have been typed before a draft is

@@ -9,10 +9,11 @@ import (
 	"sync"
 	"time"
 
-	"github.com/emersion/go-imap/v2"
+	goimap "github.com/emersion/go-imap/v2"
 
 	"ebbe/internal/core/mail"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/mime"
 )
 
 // server is a mailbox server in memory, by the clock of whoever asks it.
@@ -68,7 +69,7 @@ func (s *server) in(name string) (out []string) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	for _, l := range s.folders[name].letters {
-		out = append(out, post.Read([]byte(l.raw)).Subject)
+		out = append(out, mime.Read([]byte(l.raw)).Subject)
 	}
 	return out
 }
@@ -133,13 +134,13 @@ func (l *line) Close() {
 
 func (l *line) LeftOut() int { return 0 }
 
-func (l *line) Folders() (out []post.Folder, err error) {
+func (l *line) Folders() (out []imap.Folder, err error) {
 	end, err := l.begin()
 	defer end()
 	for name, f := range l.s.folders {
-		out = append(out, post.Folder{Name: name, Role: f.role})
+		out = append(out, imap.Folder{Name: name, Role: f.role})
 	}
-	slices.SortFunc(out, func(a, b post.Folder) int { return strings.Compare(a.Name, b.Name) })
+	slices.SortFunc(out, func(a, b imap.Folder) int { return strings.Compare(a.Name, b.Name) })
 	return out, err
 }
 
@@ -150,16 +151,16 @@ func (l *line) Make(name string) error {
 	return err
 }
 
-func (l *line) Select(name string) (post.Selected, error) {
+func (l *line) Select(name string) (imap.Selected, error) {
 	end, err := l.begin()
 	defer end()
 	if says := l.s.refuses[name]; says != "" {
-		return post.Selected{}, &imap.Error{Type: imap.StatusResponseTypeNo, Text: says}
+		return imap.Selected{}, &goimap.Error{Type: goimap.StatusResponseTypeNo, Text: says}
 	}
 	if l.at = l.s.folders[name]; l.at == nil {
-		return post.Selected{}, errors.Join(err, &imap.Error{Type: imap.StatusResponseTypeNo, Text: "no such folder"})
+		return imap.Selected{}, errors.Join(err, &goimap.Error{Type: goimap.StatusResponseTypeNo, Text: "no such folder"})
 	}
-	return post.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}, err
+	return imap.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}, err
 }
 
 func (l *line) of(uids []uint32) (out []*letter) {
@@ -190,11 +191,11 @@ func (l *line) Sizes(uids []uint32) (map[uint32]int64, error) {
 	return sizes, err
 }
 
-func (l *line) fetch(uids []uint32, f func(post.Fetched) error) error {
+func (l *line) fetch(uids []uint32, f func(imap.Fetched) error) error {
 	end, err := l.begin()
-	var got []post.Fetched
+	var got []imap.Fetched
 	for _, x := range l.of(uids) {
-		got = append(got, post.Fetched{UID: x.uid, Raw: []byte(x.raw), Size: int64(len(x.raw)), Seen: x.seen, Star: x.star})
+		got = append(got, imap.Fetched{UID: x.uid, Raw: []byte(x.raw), Size: int64(len(x.raw)), Seen: x.seen, Star: x.star})
 	}
 	end()
 	for _, x := range got {
@@ -203,15 +204,15 @@ func (l *line) fetch(uids []uint32, f func(post.Fetched) error) error {
 	return err
 }
 
-func (l *line) Fetch(uids []uint32, _, _ int64, f func(post.Fetched) error) error {
+func (l *line) Fetch(uids []uint32, _, _ int64, f func(imap.Fetched) error) error {
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 
-func (l *line) FetchHeads(uids []uint32, f func(post.Fetched) error) error {
+func (l *line) FetchHeads(uids []uint32, f func(imap.Fetched) error) error {
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 
-func (l *line) Flags(uids []uint32, _ uint64, f func(post.Fetched) error) error {
+func (l *line) Flags(uids []uint32, _ uint64, f func(imap.Fetched) error) error {
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 

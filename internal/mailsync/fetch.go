@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
 )
 
@@ -43,7 +44,7 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 		p.s.journal.Tell(p.a.BoxID, "", p.heeded)
 		p.heeded = nil
 	}
-	var excess *post.Excess
+	var excess *imap.Excess
 	damaged := err != nil && !errors.Is(err, store.ErrFull) && !errors.Is(err, store.ErrLocked) && p.ctx.Err() == nil
 	if (damaged || err == nil && errors.As(failed, &excess)) && !f.Careful { // next time one by one, so that the others come in
 		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) }))
@@ -88,8 +89,8 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bo
 		last = &item
 		return nil
 	}
-	take := func(stub bool) func(post.Fetched) error {
-		return func(got post.Fetched) error {
+	take := func(stub bool) func(imap.Fetched) error {
+		return func(got imap.Fetched) error {
 			if got.Raw == nil {
 				return nil
 			}
@@ -107,7 +108,7 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bo
 		return err
 	}
 	for _, u := range window {
-		if sizes[u] > post.MaxFetched {
+		if sizes[u] > imap.MaxFetched {
 			heads = append(heads, u)
 		} else {
 			whole = append(whole, u)
@@ -128,7 +129,7 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bo
 			return err
 		}
 	}
-	if err := p.m.Fetch(whole, post.MaxFetched+1<<20, claimed, take(false)); err != nil {
+	if err := p.m.Fetch(whole, imap.MaxFetched+1<<20, claimed, take(false)); err != nil {
 		return err
 	}
 	if err := p.m.FetchHeads(heads, take(true)); err != nil {

@@ -5,12 +5,12 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
 )
 
 // flags looks at what was read or flagged elsewhere.
-func (p *pass) flags(f *store.Folder, s post.Selected) error {
+func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 	if s.ModSeq != 0 && s.ModSeq == f.ModSeq {
 		return nil
 	}
@@ -37,8 +37,8 @@ func (p *pass) flags(f *store.Folder, s post.Selected) error {
 		}
 	}
 	for window := range slices.Chunk(ask, 5000) {
-		var seen []post.Fetched
-		if err := p.m.Flags(window, since, func(got post.Fetched) error { seen = append(seen, got); return nil }); err != nil {
+		var seen []imap.Fetched
+		if err := p.m.Flags(window, since, func(got imap.Fetched) error { seen = append(seen, got); return nil }); err != nil {
 			return err
 		}
 		if err := p.flagged(f, seen); err != nil {
@@ -53,7 +53,7 @@ func (p *pass) flags(f *store.Folder, s post.Selected) error {
 }
 
 // flagged compares flags with what they were, and follows what has changed.
-func (p *pass) flagged(f *store.Folder, seen []post.Fetched) error {
+func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
 	uids := make([]int64, len(seen))
 	for i, s := range seen {
 		uids[i] = int64(s.UID)

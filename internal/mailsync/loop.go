@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/backoff"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -128,7 +129,7 @@ func (s *Sync) keepLine(ctx context.Context, a store.Account) {
 		if ctx.Err() != nil {
 			return
 		}
-		var excess *post.Excess
+		var excess *imap.Excess
 		next, first := cut.Failed(a.ID, time.Now())
 		if !first || errors.As(err, &excess) { // a line cut once is nothing to tell
 			s.NoteTrouble(ctx, a, err)
@@ -149,7 +150,7 @@ func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
 	}
 	trouble := "The line to the server was cut. Ebbe connects anew by itself."
 	var step *post.StepError
-	var excess *post.Excess
+	var excess *imap.Excess
 	var refused *problem.Error
 	var in *inside
 	switch {

@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -112,7 +112,7 @@ func (p *pass) run() error {
 func (p *pass) part(what string, err error) error {
 	var in *inside
 	var refused *problem.Error
-	said, no := post.Said(err)
+	said, no := imap.Said(err)
 	switch {
 	case err == nil:
 		return nil
@@ -161,7 +161,7 @@ func (p *pass) list() error {
 			return err
 		}
 		for _, f := range known {
-			if !slices.ContainsFunc(found, func(o post.Folder) bool { return o.Name == f.Name }) {
+			if !slices.ContainsFunc(found, func(o imap.Folder) bool { return o.Name == f.Name }) {
 				f.Gone = true
 				if err := t.PutFolder(&f); err != nil {
 					return err

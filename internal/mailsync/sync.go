@@ -15,21 +15,21 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
 )
 
 // Mailbox is a line to the mailbox of an account, used by one goroutine at a time.
 type Mailbox interface {
-	Folders() ([]post.Folder, error)
+	Folders() ([]imap.Folder, error)
 	LeftOut() int // folders that were left out of these, as their names are none
 	Make(name string) error
-	Select(name string) (post.Selected, error)
+	Select(name string) (imap.Selected, error)
 	UIDs() ([]uint32, error)
 	Sizes(uids []uint32) (map[uint32]int64, error)
-	Fetch(uids []uint32, largest, claimed int64, f func(post.Fetched) error) error
-	FetchHeads(uids []uint32, f func(post.Fetched) error) error
-	Flags(uids []uint32, since uint64, f func(post.Fetched) error) error
+	Fetch(uids []uint32, largest, claimed int64, f func(imap.Fetched) error) error
+	FetchHeads(uids []uint32, f func(imap.Fetched) error) error
+	Flags(uids []uint32, since uint64, f func(imap.Fetched) error) error
 	Find(messageID string) ([]uint32, error)
 	Move(uids []uint32, to string) (moved map[uint32]uint32, err error)
 	Mark(uids []uint32, star, on bool) error
@@ -67,7 +67,7 @@ type wake struct {
 }
 
 // New keeps accounts in step over lines that open opens; its errors are those of
-// post.Network.OpenMailbox.
+// imap.Open.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(context.Context, store.Account) (Mailbox, error)) *Sync {
 	return &Sync{store: s, journal: j, intake: in, open: open, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]wake{}, waits: backoff.Waits[int64]{First: retryFirst, Last: partLast}}
 }

@@ -8,7 +8,8 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 )
 
@@ -105,16 +106,16 @@ func (b *Outbox) handTo(ctx context.Context, a store.Account, o store.Outgoing, 
 		try.Failed = errWithdrawn.Error()
 	case stored != nil:
 		return stored
-	case ctx.Err() != nil && !errors.Is(err, post.ErrUncertain):
+	case ctx.Err() != nil && !errors.Is(err, smtp.ErrUncertain):
 		return errStopped
-	case errors.Is(err, post.ErrUncertain):
-		if b.submit.HasSent(line, a, post.Read(o.Original).MessageID) {
+	case errors.Is(err, smtp.ErrUncertain):
+		if b.submit.HasSent(line, a, mime.Read(o.Original).MessageID) {
 			try.Taken = writing.Outgoing{To: o.To}.Pending()
 			return nil
 		}
 		try.Failed, try.Hangs = "The line to "+a.Sending.Host+" was cut at the last moment, so it may have gone or not.", true
 	default:
-		try.Failed, try.Final = post.Final(err)
+		try.Failed, try.Final = smtp.Final(err)
 		try.Failed = a.Sending.Host + ": " + try.Failed
 	}
 	return nil

@@ -17,7 +17,7 @@ import (
 	"ebbe/internal/backoff"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 )
 
@@ -36,7 +36,7 @@ type Line interface {
 	// Hand hands a message over for some recipients. Just before the server is
 	// told that it is whole, final is called; if that fails nothing has gone.
 	// After it an error that is post.ErrUncertain means that nobody knows.
-	Hand(from string, to []string, raw []byte, final func(taken []string) error) (post.Handed, error)
+	Hand(from string, to []string, raw []byte, final func(taken []string) error) (smtp.Handed, error)
 	Close()
 }
 

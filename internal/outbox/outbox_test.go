@@ -22,7 +22,9 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/post/office"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -31,7 +33,7 @@ import (
 // told to.
 type servers struct {
 	mu    sync.Mutex                                                                                         // of does and taken, and of what is filed
-	does  map[string]func(ctx context.Context, to []string, final func([]string) error) (post.Handed, error) // by the account's address
+	does  map[string]func(ctx context.Context, to []string, final func([]string) error) (smtp.Handed, error) // by the account's address
 	opens func(ctx context.Context, a store.Account) error
 	sent  map[string]bool // Message-IDs that lie in the sent mail
 	taken []string        // addresses, in order, with the time
@@ -56,7 +58,7 @@ type line struct {
 
 func (*line) Close() {}
 
-func (l *line) Hand(_ string, to []string, _ []byte, final func([]string) error) (post.Handed, error) {
+func (l *line) Hand(_ string, to []string, _ []byte, final func([]string) error) (smtp.Handed, error) {
 	l.s.mu.Lock()
 	f := l.s.does[l.a.Address]
 	l.s.mu.Unlock()
@@ -64,12 +66,12 @@ func (l *line) Hand(_ string, to []string, _ []byte, final func([]string) error)
 		return f(l.ctx, to, final)
 	}
 	if err := final(to); err != nil {
-		return post.Handed{}, err
+		return smtp.Handed{}, err
 	}
 	l.s.mu.Lock()
 	defer l.s.mu.Unlock()
 	l.s.taken = append(l.s.taken, to...)
-	return post.Handed{Taken: to}, nil
+	return smtp.Handed{Taken: to}, nil
 }
 
 func (l *servers) got() []string {
@@ -99,7 +101,7 @@ func newHall(t *testing.T) *hall {
 	s, err := store.Open(dir, store.Options{})
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
-	h := &hall{t: t, dir: dir, servers: &servers{does: map[string]func(context.Context, []string, func([]string) error) (post.Handed, error){}, sent: map[string]bool{}}}
+	h := &hall{t: t, dir: dir, servers: &servers{does: map[string]func(context.Context, []string, func([]string) error) (smtp.Handed, error){}, sent: map[string]bool{}}}
 	h.begin(s)
 	people := identity.New(s, h.journal.Now, true)
 	require.NoError(t, people.SetUp(ctx, identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "Europe/Oslo"}, nil, func(t store.Tx, who identity.Who, _ store.Person) error {
@@ -221,12 +223,12 @@ func TestASilentServerHoldsUpNobodyElse(t *testing.T) {
 	running(t, func(h *hall) {
 		t := h.t
 		h.set(func() {
-			h.does["solvei@m.example"] = func(ctx context.Context, _ []string, _ func([]string) error) (post.Handed, error) {
+			h.does["solvei@m.example"] = func(ctx context.Context, _ []string, _ func([]string) error) (smtp.Handed, error) {
 				select {
 				case <-time.After(45 * time.Second):
 				case <-ctx.Done():
 				}
-				return post.Handed{}, errors.New("it says nothing")
+				return smtp.Handed{}, errors.New("it says nothing")
 			}
 		})
 		silent := h.send(1, "a@x.example", h.journal.Now())
@@ -300,11 +302,11 @@ func TestNothingGoesWhileItRests(t *testing.T) {
 // What servers say of recipients, and what they leave open.
 func TestWhatBecomesOfAMessage(t *testing.T) {
 	h := newHall(t)
-	says := func(got post.Handed, err error, hears bool) {
-		h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (post.Handed, error) {
+	says := func(got smtp.Handed, err error, hears bool) {
+		h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {
 			if hears {
 				if err := final(to); err != nil {
-					return post.Handed{}, err
+					return smtp.Handed{}, err
 				}
 			}
 			return got, err
@@ -312,24 +314,24 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	}
 	dispatch := func() { t.Helper(); require.NoError(t, h.Dispatch(ctx)) }
 
-	says(post.Handed{Taken: []string{"a@x.example"}, Refused: []post.Refusal{{Address: "b@x.example", Text: "no such user"}}}, nil, true)
+	says(smtp.Handed{Taken: []string{"a@x.example"}, Refused: []smtp.Refusal{{Address: "b@x.example", Text: "no such user"}}}, nil, true)
 	partly := h.send(1, "a@x.example b@x.example", 0)
 	dispatch()
 	require.Equal(t, writing.Sent, h.state(partly).State)
 	require.Equal(t, writing.Recipient{Address: "b@x.example", State: writing.Refused, Text: "no such user"}, h.state(partly).To[1])
-	says(post.Handed{Refused: []post.Refusal{{Address: "b@x.example", Text: "no such user"}}}, nil, false)
+	says(smtp.Handed{Refused: []smtp.Refusal{{Address: "b@x.example", Text: "no such user"}}}, nil, false)
 	some := h.send(1, "b@x.example", 0)
 	dispatch()
 	require.Equal(t, writing.Refused, h.state(some).State)
 	require.NoError(t, h.Settle(ctx, h.who, some.ID, true))
-	says(post.Handed{Taken: []string{"b@x.example"}}, nil, true)
+	says(smtp.Handed{Taken: []string{"b@x.example"}}, nil, true)
 	dispatch()
 	require.Equal(t, writing.Sent, h.state(some).State)
 	var user *problem.Error
 	require.ErrorAs(t, h.Settle(ctx, h.who, some.ID, true), &user, "it is settled")
 	require.Equal(t, "not-open", user.Type)
 
-	says(post.Handed{}, post.ErrUncertain, true)
+	says(smtp.Handed{}, smtp.ErrUncertain, true)
 	hangs := h.send(1, "c@x.example", 0)
 	lies := h.send(1, "d@x.example", 0)
 	h.sent["d@x.example"] = true
@@ -350,12 +352,12 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	require.Contains(t, h.state(none).Problem, "has been taken away")
 
 	// It is withdrawn at the last moment.
-	h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (post.Handed, error) {
+	h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {
 		rows := h.state(store.Outgoing{ID: none.ID + 1})
 		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.Withdraw(rows.ID, true, 0) }))
 		err := final(to)
 		require.ErrorIs(t, err, errWithdrawn)
-		return post.Handed{}, err
+		return smtp.Handed{}, err
 	}
 	back := h.send(1, "g@x.example", 0)
 	dispatch()
@@ -368,7 +370,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	require.NoError(t, h.store.Write(ctx, h.Resume))
 	require.Equal(t, writing.Hanging, h.state(cut).State)
 	require.NoError(t, h.Settle(ctx, h.who, cut.ID, true))
-	says(post.Handed{Taken: []string{"h@x.example"}}, nil, true)
+	says(smtp.Handed{Taken: []string{"h@x.example"}}, nil, true)
 	dispatch()
 	require.Equal(t, writing.Sent, h.state(cut).State)
 }
@@ -384,7 +386,7 @@ func TestARepeatedMessage(t *testing.T) {
 	next := h.state(store.Outgoing{ID: o.ID + 1})
 	require.Equal(t, writing.Waiting, next.State)
 	require.Greater(t, next.Next, now)
-	require.NotEqual(t, post.Read(o.Original).MessageID, post.Read(next.Original).MessageID)
+	require.NotEqual(t, mime.Read(o.Original).MessageID, mime.Read(next.Original).MessageID)
 	require.NoError(t, h.Settle(ctx, h.who, next.ID, false))
 	require.Equal(t, writing.Withdrawn, h.state(next).State)
 }
@@ -395,9 +397,9 @@ func TestTakingBackWithdraws(t *testing.T) {
 	h := newHall(t)
 	solvei := store.Account{ID: 1, Address: "solvei@m.example", FullName: "Solvei"}
 	at := h.journal.Now() + SpanOf(store.Habits{})
-	o, err := Compose(h.who, solvei, post.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
+	o, err := Compose(h.who, solvei, mime.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
 	require.NoError(t, err)
-	require.Contains(t, post.Read(o.Original).MessageID, "@m.example")
+	require.Contains(t, mime.Read(o.Original).MessageID, "@m.example")
 	e := store.Entry{BoxID: 1, PersonID: h.who.Person, Kind: "send", Step: true, At: h.journal.Now()}
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) (err error) {
 		if err = t.Record(&e); err != nil {
@@ -428,8 +430,8 @@ func TestTakingBackWithdraws(t *testing.T) {
 func TestTheConversationComesBackAndTheEndOfTheProgram(t *testing.T) {
 	h := newHall(t)
 	o := h.send(1, "a@x.example", 0)
-	h.does["solvei@m.example"] = func(context.Context, []string, func([]string) error) (post.Handed, error) {
-		return post.Handed{Refused: []post.Refusal{{Address: "a@x.example", Text: "full", Later: true}}}, nil
+	h.does["solvei@m.example"] = func(context.Context, []string, func([]string) error) (smtp.Handed, error) {
+		return smtp.Handed{Refused: []smtp.Refusal{{Address: "a@x.example", Text: "full", Later: true}}}, nil
 	}
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, writing.Waiting, h.state(o).State)

@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -40,10 +40,10 @@ func NewMessageID(a store.Account) string {
 
 // Compose makes a letter from an account a message to one person, to be put into
 // the outbox.
-func Compose(who identity.Who, a store.Account, l post.Letter, at when.Instant) (o store.Outgoing, err error) {
+func Compose(who identity.Who, a store.Account, l mime.Letter, at when.Instant) (o store.Outgoing, err error) {
 	l.MessageID, l.Date, l.From = NewMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
 	o = store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
-	o.Original, err = post.Compose(l)
+	o.Original, err = mime.Compose(l)
 	return o, err
 }
 

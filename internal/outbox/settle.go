@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -186,7 +186,7 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	}
 	id := NewMessageID(a)
 	o.ID, o.Hold, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
-	o.Original = post.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
+	o.Original = mime.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
 	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid, o.MessageID = 0, 0, 0, "", 0, false, false, 0
 	o.To = slices.Clone(o.To)
 	for i := range o.To {

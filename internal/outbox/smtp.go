@@ -8,6 +8,8 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 )
 
@@ -24,7 +26,7 @@ func (s SMTP) Submit(ctx context.Context, a store.Account) (Line, error) {
 	if err != nil {
 		return nil, errors.New(say.Upper(err.Error()) + ".")
 	}
-	c, err := post.OpenCounter(ctx, s.Network, a.Sending, login)
+	c, err := smtp.Open(ctx, s.Network, a.Sending, login)
 	if err != nil {
 		return nil, err
 	}
@@ -37,13 +39,13 @@ func (s SMTP) HasSent(ctx context.Context, a store.Account, messageID string) bo
 	if err != nil {
 		return false
 	}
-	m, err := post.OpenMailbox(ctx, s.Network, a.Mailbox, login)
+	m, err := imap.Open(ctx, s.Network, a.Mailbox, login)
 	if err != nil {
 		return false
 	}
 	defer m.Close()
 	folders, err := m.Folders()
-	i := slices.IndexFunc(folders, func(f post.Folder) bool { return f.Role == mail.RoleSent })
+	i := slices.IndexFunc(folders, func(f imap.Folder) bool { return f.Role == mail.RoleSent })
 	if err != nil || i < 0 {
 		return false
 	}

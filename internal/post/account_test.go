@@ -16,7 +16,9 @@ import (
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/post/office"
+	"ebbe/internal/post/smtp"
 )
 
 const (
@@ -57,14 +59,14 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			if plain {
 				server = mail.Server{Host: boxes.Host, Port: 143, Security: mail.StartTLS}
 			}
-			m, err := post.OpenMailbox(t.Context(), n, server, login)
+			m, err := imap.Open(t.Context(), n, server, login)
 			require.NoError(t, err)
 			defer m.Close()
 			folders, err := m.Folders()
 			require.NoError(t, err)
-			require.Equal(t, post.Folder{Name: "INBOX", Role: mail.RoleInbox}, folders[0])
-			require.Contains(t, folders, post.Folder{Name: "Trash", Role: mail.RoleBin})
-			require.Contains(t, folders, post.Folder{Name: "Archive", Role: mail.RoleArchive})
+			require.Equal(t, imap.Folder{Name: "INBOX", Role: mail.RoleInbox}, folders[0])
+			require.Contains(t, folders, imap.Folder{Name: "Trash", Role: mail.RoleBin})
+			require.Contains(t, folders, imap.Folder{Name: "Archive", Role: mail.RoleArchive})
 			s, err := m.Select("INBOX")
 			require.NoError(t, err)
 			require.EqualValues(t, 5, s.Count)
@@ -73,7 +75,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			require.Equal(t, []uint32{1, 2, 3, 4, 5}, uids)
 
 			got := map[uint32]string{}
-			require.NoError(t, m.Fetch(uids, post.MaxFetched, 2000, func(f post.Fetched) error { got[f.UID] = string(f.Raw); return nil }))
+			require.NoError(t, m.Fetch(uids, imap.MaxFetched, 2000, func(f imap.Fetched) error { got[f.UID] = string(f.Raw); return nil }))
 			for i := range 5 {
 				require.Equal(t, string(letterOf(i)), got[uint32(i+1)], "the size the server claims is not relied upon")
 			}
@@ -88,7 +90,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			require.Len(t, o.Folder(me, office.Archive), 2)
 			require.Len(t, o.Folder(me, office.Inbox), 3)
 			var seen, star []uint32
-			require.NoError(t, m.Flags([]uint32{2, 3, 5}, 0, func(f post.Fetched) error {
+			require.NoError(t, m.Flags([]uint32{2, 3, 5}, 0, func(f imap.Fetched) error {
 				if f.Seen {
 					seen = append(seen, f.UID)
 				}
@@ -116,7 +118,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 
 func TestNewMailEndsWaiting(t *testing.T) {
 	o, n := open(t, "", office.Faults{})
-	m, err := post.OpenMailbox(t.Context(), n, boxes, login)
+	m, err := imap.Open(t.Context(), n, boxes, login)
 	require.NoError(t, err)
 	defer m.Close()
 	_, err = m.Select("INBOX")
@@ -174,7 +176,7 @@ func TestEachStepThatFailsIsSaid(t *testing.T) {
 		"no tag":         {silent(t, "HELLO\r\nTHERE\r\n"), clear, login, post.StepGreet, "not as a mailbox server does"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := post.OpenMailbox(t.Context(), c.net, c.server, c.login)
+			_, err := imap.Open(t.Context(), c.net, c.server, c.login)
 			var step *post.StepError
 			require.ErrorAs(t, err, &step)
 			require.Equal(t, c.step, step.Step)
@@ -200,13 +202,13 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 		faults office.Faults
 		to     []string
 		taken  int
-		check  func(*testing.T, post.Handed, error)
+		check  func(*testing.T, smtp.Handed, error)
 	}{
-		"taken": {to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, h post.Handed, err error) {
+		"taken": {to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, h smtp.Handed, err error) {
 			require.NoError(t, err)
 			require.Equal(t, []string{"a@b.example"}, h.Taken)
 		}},
-		"one refused among three": {to: []string{"a@b.example", "nobody@b.example", "full@b.example", "c@b.example"}, taken: 1, check: func(t *testing.T, h post.Handed, err error) {
+		"one refused among three": {to: []string{"a@b.example", "nobody@b.example", "full@b.example", "c@b.example"}, taken: 1, check: func(t *testing.T, h smtp.Handed, err error) {
 			require.NoError(t, err)
 			require.Equal(t, []string{"a@b.example", "c@b.example"}, h.Taken)
 			require.Equal(t, "nobody@b.example", h.Refused[0].Address)
@@ -214,18 +216,18 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 			require.False(t, h.Refused[0].Later)
 			require.True(t, h.Refused[1].Later)
 		}},
-		"busy": {faults: office.Faults{Busy: 1}, to: []string{"a@b.example"}, check: func(t *testing.T, _ post.Handed, err error) {
-			text, final := post.Final(err)
+		"busy": {faults: office.Faults{Busy: 1}, to: []string{"a@b.example"}, check: func(t *testing.T, _ smtp.Handed, err error) {
+			text, final := smtp.Final(err)
 			require.False(t, final)
 			require.Contains(t, text, "come back later")
 		}},
-		"taken, and never said": {faults: office.Faults{Mute: 1}, to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, _ post.Handed, err error) {
-			require.ErrorIs(t, err, post.ErrUncertain)
+		"taken, and never said": {faults: office.Faults{Mute: 1}, to: []string{"a@b.example"}, taken: 1, check: func(t *testing.T, _ smtp.Handed, err error) {
+			require.ErrorIs(t, err, smtp.ErrUncertain)
 		}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			o, n := open(t, "", c.faults)
-			out, err := post.OpenCounter(t.Context(), n, counter, login)
+			out, err := smtp.Open(t.Context(), n, counter, login)
 			require.NoError(t, err)
 			defer out.Close()
 			h, err := out.Hand(me, c.to, append(letterOf(1), ".a line that begins with a dot\r\n"...), yes)
@@ -238,7 +240,7 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	}
 	t.Run("stopped before the end", func(t *testing.T) {
 		o, n := open(t, "", office.Faults{})
-		out, err := post.OpenCounter(t.Context(), n, counter, login)
+		out, err := smtp.Open(t.Context(), n, counter, login)
 		require.NoError(t, err)
 		_, err = out.Hand(me, []string{"a@b.example"}, letterOf(1), func([]string) error { return io.ErrClosedPipe })
 		require.ErrorIs(t, err, io.ErrClosedPipe)
@@ -246,18 +248,18 @@ func TestAMessageIsHandedOverOnceOrNotAtAll(t *testing.T) {
 	})
 	t.Run("too large", func(t *testing.T) {
 		_, n := open(t, "", office.Faults{})
-		out, err := post.OpenCounter(t.Context(), n, counter, login)
+		out, err := smtp.Open(t.Context(), n, counter, login)
 		require.NoError(t, err)
 		defer out.Close()
 		_, err = out.Hand(me, []string{"a@b.example"}, append(letterOf(1), strings.Repeat("x", 40<<20)...), yes)
-		text, final := post.Final(err)
+		text, final := smtp.Final(err)
 		require.True(t, final)
 		require.Contains(t, text, "the message has 40 MB, and this server takes at most 35")
 	})
 	t.Run("by token, LOGIN and STARTTLS", func(t *testing.T) {
 		_, n := open(t, "", office.Faults{})
 		for _, l := range []post.Login{login, {Name: me, Secret: password, Token: true}} {
-			out, err := post.OpenCounter(t.Context(), n, mail.Server{Host: counter.Host, Port: 587, Security: mail.StartTLS}, l)
+			out, err := smtp.Open(t.Context(), n, mail.Server{Host: counter.Host, Port: 587, Security: mail.StartTLS}, l)
 			require.NoError(t, err)
 			out.Close()
 		}
@@ -326,14 +328,14 @@ func TestOnlyWhatHasChangedIsAskedFor(t *testing.T) {
 		"SELECT":     "* 3 EXISTS\r\n* OK [UIDVALIDITY 9] it is\r\n* OK [UIDNEXT 4] next\r\n* OK [HIGHESTMODSEQ 715] it is\r\n",
 		"UID FETCH":  "* 2 FETCH (UID 2 MODSEQ (712) FLAGS (\\Seen))\r\n",
 	})
-	m, err := post.OpenMailbox(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
+	m, err := imap.Open(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	defer m.Close()
 	s, err := m.Select("INBOX")
 	require.NoError(t, err)
-	require.Equal(t, post.Selected{Validity: 9, Next: 4, Count: 3, ModSeq: 715}, s)
+	require.Equal(t, imap.Selected{Validity: 9, Next: 4, Count: 3, ModSeq: 715}, s)
 	var changed []uint32
-	require.NoError(t, m.Flags([]uint32{1, 2, 3}, 700, func(f post.Fetched) error {
+	require.NoError(t, m.Flags([]uint32{1, 2, 3}, 700, func(f imap.Fetched) error {
 		require.True(t, f.Seen)
 		changed = append(changed, f.UID)
 		return nil
@@ -353,12 +355,12 @@ func TestOnlyOnesOwnFolders(t *testing.T) {
 		"LIST": "* LIST () \".\" INBOX\r\n* LIST (\\All) \".\" INBOX.Everything\r\n* LIST (\\Flagged) \".\" INBOX.Marked\r\n* LIST () \".\" INBOX.Trash\r\n" +
 			"* LIST (\\Archive) \".\" user.jonas.Archive\r\n* LIST () \".\" shared.News\r\n* LIST () \".\" INBOX.Loans\r\n",
 	})
-	m, err := post.OpenMailbox(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
+	m, err := imap.Open(t.Context(), n, mail.Server{Host: "localhost", Port: 143, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	defer m.Close()
 	found, err := m.Folders()
 	require.NoError(t, err)
-	require.Equal(t, []post.Folder{{Name: "INBOX", Role: mail.RoleInbox}, {Name: "INBOX.Trash", Role: mail.RoleBin}, {Name: "INBOX.Loans", Role: mail.RoleOther}}, found)
+	require.Equal(t, []imap.Folder{{Name: "INBOX", Role: mail.RoleInbox}, {Name: "INBOX.Trash", Role: mail.RoleBin}, {Name: "INBOX.Loans", Role: mail.RoleOther}}, found)
 	_, err = m.Folders()
 	require.NoError(t, err)
 	require.NoError(t, m.Make("Archive"))

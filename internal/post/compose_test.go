@@ -13,18 +13,18 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/mail"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 )
 
-var letter = post.Letter{MessageID: "1@skagvikmuseum.example", Date: at, From: mail.Address{Name: "Solvei Arnkvist", Address: me},
+var letter = mime.Letter{MessageID: "1@skagvikmuseum.example", Date: at, From: mail.Address{Name: "Solvei Arnkvist", Address: me},
 	To: []mail.Address{{Name: "Níkos Pávlou", Address: "pavlou@thalassa-archive.example"}}, Cc: []mail.Address{{Address: "jonas@skagvikmuseum.example"}},
 	Subject: "Re: Die Uhr für Kreta", InReplyTo: "b@x.example", References: []string{"a@x.example", "b@x.example"}, Text: "Yes."}
 
 func TestAMessageLeavesAsTheStandardsHaveIt(t *testing.T) {
 	l := letter
 	l.Text, l.Signature, l.Below, l.Rich = "**Yes**, on [Friday](https://a.example).\n\n<script>alert(1)</script>", "Solvei", "On Tuesday, Níkos wrote:\n> When?\n", true
-	l.Files = []post.Part{{File: mail.File{Name: "Übersicht.pdf", Type: "application/pdf"}, Content: []byte("%PDF-1.4")}}
-	raw, err := post.Compose(l)
+	l.Files = []mime.Part{{File: mail.File{Name: "Übersicht.pdf", Type: "application/pdf"}, Content: []byte("%PDF-1.4")}}
+	raw, err := mime.Compose(l)
 	require.NoError(t, err)
 	for line := range bytes.SplitSeq(raw, []byte("\r\n")) {
 		require.LessOrEqual(t, len(line), 998)
@@ -33,7 +33,7 @@ func TestAMessageLeavesAsTheStandardsHaveIt(t *testing.T) {
 			require.Less(t, c, byte(0x80), "the message is safe for any server")
 		}
 	}
-	b := post.Read(raw)
+	b := mime.Read(raw)
 	require.Equal(t, l.Subject, b.Subject)
 	require.Equal(t, mail.Address{Name: "Níkos Pávlou", Address: "pavlou@thalassa-archive.example"}, b.To[0])
 	require.Equal(t, []string{"a@x.example", "b@x.example"}, b.References)
@@ -52,7 +52,7 @@ func TestNothingOfAMessageBecomesAHeader(t *testing.T) {
 	l := letter
 	l.Subject = "Crate\r\nBcc: spy@x.example"
 	l.To = []mail.Address{{Name: "A\r\nX-Mark: 1", Address: "a@x.example\r\nBcc: spy@x.example"}}
-	raw, err := post.Compose(l)
+	raw, err := mime.Compose(l)
 	require.NoError(t, err)
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))
 	require.NoError(t, err)
@@ -87,7 +87,7 @@ func TestFlowedTextArrivesAsItWasWritten(t *testing.T) {
 		text = strings.TrimRight(strings.Join(lines, "\n"), "\n")
 		l := letter
 		l.Text = text
-		raw, err := post.Compose(l)
+		raw, err := mime.Compose(l)
 		require.NoError(t, err)
 		_, body, _ := bytes.Cut(raw, []byte("\r\n\r\n"))
 		plain, err := io.ReadAll(quotedprintable.NewReader(bytes.NewReader(body)))
@@ -115,7 +115,7 @@ func TestAReportSaysWhatBecameOfWhichMessage(t *testing.T) {
 		_, _ = io.WriteString(p, text)
 	}
 	require.NoError(t, w.Close())
-	m := post.Read(append([]byte(raw), b.Bytes()...))
+	m := mime.Read(append([]byte(raw), b.Bytes()...))
 	require.Equal(t, mail.Bounce, m.Kind)
 	require.Equal(t, []mail.Report{{Recipient: "nobody@b.example", Action: "failed", Status: "5.1.1", Said: "550 5.1.1 no such person", Original: "77@skagvikmuseum.example"}}, m.Reports)
 	require.Equal(t, "nobody@b.example: there is no such address.", m.Reports[0].Words())

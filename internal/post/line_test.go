@@ -13,7 +13,10 @@ import (
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/post/office"
+	"ebbe/internal/post/smtp"
 )
 
 var submission = mail.Server{Host: counter.Host, Port: 587, Security: mail.StartTLS}
@@ -29,7 +32,7 @@ func TestACertificateIsTrustedByItsFingerprint(t *testing.T) {
 		try    func(post.Network, mail.Server) error
 	}{
 		"mailbox, TLS": {boxes, func(n post.Network, s mail.Server) error {
-			m, err := post.OpenMailbox(t.Context(), n, s, login)
+			m, err := imap.Open(t.Context(), n, s, login)
 			if err == nil {
 				m.Close()
 			}
@@ -61,7 +64,7 @@ func TestACertificateIsTrustedByItsFingerprint(t *testing.T) {
 
 func tryCounter(t *testing.T) func(post.Network, mail.Server) error {
 	return func(n post.Network, s mail.Server) error {
-		c, err := post.OpenCounter(t.Context(), n, s, login)
+		c, err := smtp.Open(t.Context(), n, s, login)
 		if err == nil {
 			c.Close()
 		}
@@ -83,9 +86,9 @@ func TestTheOtherKindOfTLSIsRecognised(t *testing.T) {
 	} {
 		var err error
 		if c.server.Host == boxes.Host {
-			_, err = post.OpenMailbox(t.Context(), n, c.server, login)
+			_, err = imap.Open(t.Context(), n, c.server, login)
 		} else {
-			_, err = post.OpenCounter(t.Context(), n, c.server, login)
+			_, err = smtp.Open(t.Context(), n, c.server, login)
 		}
 		var step *post.StepError
 		require.ErrorAs(t, err, &step)
@@ -127,18 +130,18 @@ func talk(t *testing.T, script ...string) (post.Network, <-chan string) {
 // nothing more where STARTTLS was meddled with.
 func TestHowAServerIsGreeted(t *testing.T) {
 	n, heard := talk(t, "220 hello\r\n", "250-hello\r\n250 STARTTLS\r\n", "220 go on\r\n250 meddled\r\n")
-	_, err := post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
+	_, err := smtp.Open(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
 	require.ErrorContains(t, err, "meddled with the line")
 	require.Equal(t, "EHLO [127.0.0.1]", <-heard)
 	require.Equal(t, "STARTTLS", <-heard)
 
 	n, heard = talk(t, "220 hello\r\n", "250 AUTH PLAIN\r\n", "235 ok\r\n")
-	_, err = post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 25, Security: mail.Clear}, login)
+	_, err = smtp.Open(t.Context(), n, mail.Server{Host: "localhost", Port: 25, Security: mail.Clear}, login)
 	require.NoError(t, err)
 	require.Equal(t, "EHLO [127.0.0.1]", <-heard)
 
 	n, heard = talk(t, "220 hello\r\n", "250 AUTH PLAIN\r\n")
-	_, err = post.OpenCounter(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
+	_, err = smtp.Open(t.Context(), n, mail.Server{Host: "localhost", Port: 587, Security: mail.StartTLS}, login)
 	require.ErrorContains(t, err, "does not offer STARTTLS")
 	<-heard
 }
@@ -146,11 +149,11 @@ func TestHowAServerIsGreeted(t *testing.T) {
 // What is not Markdown leaves as it was typed, in both parts.
 func TestMarkdownLosesNoWords(t *testing.T) {
 	for _, words := range []string{"Fill in <name> and <b>this</b>.", "<div>\nA block\n</div>", "[crate]: ring Jonas about it", "<!-- not for them -->", "2 < 3 & 4 > 1", "<script>alert(1)</script>", "<https://a.example/x>"} {
-		raw, err := post.Compose(post.Letter{MessageID: "1@x.example", Date: at, From: mail.Address{Address: me}, To: []mail.Address{{Address: "a@b.example"}}, Text: words, Rich: true})
+		raw, err := mime.Compose(mime.Letter{MessageID: "1@x.example", Date: at, From: mail.Address{Address: me}, To: []mail.Address{{Address: "a@b.example"}}, Text: words, Rich: true})
 		require.NoError(t, err)
-		b := post.Read(raw)
+		b := mime.Read(raw)
 		require.Equal(t, words, strings.ReplaceAll(strings.TrimSpace(b.Text), "\r\n", "\n"))
-		rich := post.TextOf(b.HTML)
+		rich := mime.TextOf(b.HTML)
 		require.Equal(t, strings.Join(strings.Fields(strings.Trim(strings.ReplaceAll(words, "<https://a.example/x>", "https://a.example/x"), " ")), " "), strings.Join(strings.Fields(rich), " "))
 		require.NotContains(t, b.HTML, "<script")
 	}
@@ -158,27 +161,27 @@ func TestMarkdownLosesNoWords(t *testing.T) {
 
 // Hidden recipients are in the user's own copy, and what leaves has none.
 func TestHiddenRecipientsAreInTheOwnCopyAlone(t *testing.T) {
-	l := post.Letter{MessageID: "1@x.example", Date: at, From: mail.Address{Address: me}, To: []mail.Address{{Address: "a@b.example"}}, Text: "Hello"}
-	raw, err := post.Compose(l)
+	l := mime.Letter{MessageID: "1@x.example", Date: at, From: mail.Address{Address: me}, To: []mail.Address{{Address: "a@b.example"}}, Text: "Hello"}
+	raw, err := mime.Compose(l)
 	require.NoError(t, err)
 	var many []mail.Address
 	for _, name := range []string{"Jürgen, Tide", "Ann", strings.Repeat("Long ", 30)} {
 		many = append(many, mail.Address{Name: strings.TrimSpace(name), Address: strings.ToLower(name[:3]) + "@c.example"})
 	}
 	many[0].Address = "j@c.example"
-	own := post.WithBcc(raw, many)
+	own := mime.WithBcc(raw, many)
 	require.NotContains(t, string(raw), "Bcc")
-	require.Equal(t, many, post.Read(own).Bcc)
-	require.Equal(t, "Hello", strings.TrimSpace(post.Read(own).Text))
-	require.Equal(t, raw, post.WithBcc(raw, nil))
+	require.Equal(t, many, mime.Read(own).Bcc)
+	require.Equal(t, "Hello", strings.TrimSpace(mime.Read(own).Text))
+	require.Equal(t, raw, mime.WithBcc(raw, nil))
 }
 
 // Everything Ebbe writes has a Message-ID in the domain it is sent from.
 func TestMessageIDsCarryTheDomainOfTheirSender(t *testing.T) {
-	_, raw, err := post.AutoAnswer(mail.Address{Address: me}, mail.Address{Address: "a@b.example"}, mail.Message{Subject: "x"}, "Held.", at)
+	_, raw, err := mime.AutoAnswer(mail.Address{Address: me}, mail.Address{Address: "a@b.example"}, mail.Message{Subject: "x"}, "Held.", at)
 	require.NoError(t, err)
-	require.Contains(t, post.Read(raw).MessageID, "@skagvikmuseum.example")
-	_, raw, err = post.Receipt(mail.Address{Address: me}, mail.Message{ReceiptTo: "a@b.example"}, at)
+	require.Contains(t, mime.Read(raw).MessageID, "@skagvikmuseum.example")
+	_, raw, err = mime.Receipt(mail.Address{Address: me}, mail.Message{ReceiptTo: "a@b.example"}, at)
 	require.NoError(t, err)
-	require.Contains(t, post.Read(raw).MessageID, "@skagvikmuseum.example")
+	require.Contains(t, mime.Read(raw).MessageID, "@skagvikmuseum.example")
 }

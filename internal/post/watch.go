@@ -8,7 +8,7 @@ import (
 
 // watched is a line that is cut when nothing has gone over it for a while,
 // however long what goes over it takes.
-type watched struct {
+type Watched struct {
 	net.Conn
 	mu    sync.Mutex
 	timer *time.Timer // nil: nobody waits
@@ -16,7 +16,7 @@ type watched struct {
 }
 
 // watch begins to cut the line after so long a silence, until stop is called.
-func (w *watched) watch(most time.Duration) (stop func()) {
+func (w *Watched) Watch(most time.Duration) (stop func()) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.most, w.timer = most, time.AfterFunc(most, func() { _ = w.Conn.Close() })
@@ -30,7 +30,7 @@ func (w *watched) watch(most time.Duration) (stop func()) {
 	}
 }
 
-func (w *watched) heard(n int) {
+func (w *Watched) heard(n int) {
 	if n == 0 {
 		return
 	}
@@ -41,13 +41,13 @@ func (w *watched) heard(n int) {
 	}
 }
 
-func (w *watched) Read(b []byte) (int, error) {
+func (w *Watched) Read(b []byte) (int, error) {
 	n, err := w.Conn.Read(b)
 	w.heard(n)
 	return n, err
 }
 
-func (w *watched) Write(b []byte) (int, error) {
+func (w *Watched) Write(b []byte) (int, error) {
 	n, err := w.Conn.Write(b)
 	w.heard(n)
 	return n, err

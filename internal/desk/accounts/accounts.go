@@ -14,6 +14,8 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -185,7 +187,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 		r.Steps = append(r.Steps, s)
 	}
 	try("mailbox", a.Mailbox, func() error {
-		m, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
+		m, err := imap.Open(ctx, d.links.Network, a.Mailbox, login)
 		if err != nil {
 			return err
 		}
@@ -197,7 +199,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 		return err
 	})
 	try("sending", a.Sending, func() error {
-		c, err := post.OpenCounter(ctx, d.links.Network, a.Sending, login)
+		c, err := smtp.Open(ctx, d.links.Network, a.Sending, login)
 		if err == nil {
 			c.Close()
 		}

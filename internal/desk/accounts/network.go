@@ -6,7 +6,7 @@ import (
 	"ebbe/internal/core/say"
 	"ebbe/internal/mailsync"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -34,7 +34,7 @@ func (d *Desk) Mailbox(ctx context.Context, a store.Account) (mailsync.Mailbox, 
 	if err != nil {
 		return nil, &problem.Error{Type: "sealed", Text: say.Upper(err.Error()) + "."}
 	}
-	m, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
+	m, err := imap.Open(ctx, d.links.Network, a.Mailbox, login)
 	if err != nil {
 		return nil, err
 	}

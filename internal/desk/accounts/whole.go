@@ -9,6 +9,8 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/imap"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -60,7 +62,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	if err != nil {
 		return err
 	}
-	box, err := post.OpenMailbox(ctx, d.links.Network, a.Mailbox, login)
+	box, err := imap.Open(ctx, d.links.Network, a.Mailbox, login)
 	var step *post.StepError
 	if errors.As(err, &step) {
 		return &problem.Error{Type: "unreachable", Text: "It was not fetched: " + step.Text}
@@ -75,7 +77,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	}
 	var raw []byte
 	if err == nil {
-		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, post.MaxMessage, func(got post.Fetched) error { raw = got.Raw; return nil })
+		err = box.Fetch([]uint32{uint32(uid)}, post.MaxMessage, post.MaxMessage, func(got imap.Fetched) error { raw = got.Raw; return nil })
 	}
 	if err != nil {
 		return &problem.Error{Type: "unreachable", Text: "It was not fetched: the server of “" + a.Name + "” did not hand it out. Its header is kept."}
@@ -85,7 +87,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	}
 	p := d.Intake.Parse(post.Item{Raw: raw})
 	hash := sha256.Sum256(raw)
-	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.Body.Raw, post.Reader, p.Body.Files, p.Body.Kind
+	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.Body.Raw, mime.Reader, p.Body.Files, p.Body.Kind
 	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})

@@ -17,13 +17,13 @@ import (
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
-	"ebbe/internal/post"
+	"ebbe/internal/post/ical"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // calendarOf is all follow-ups and events of a box as a calendar file has them.
-func calendarOf(t store.Tx, box int64, p store.Person) (c post.Calendar, err error) {
+func calendarOf(t store.Tx, box int64, p store.Person) (c ical.Calendar, err error) {
 	labels, err := t.Labels(box, false)
 	if err != nil {
 		return c, err
@@ -37,7 +37,7 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c post.Calendar, err err
 		return c, err
 	}
 	for _, f := range all {
-		todo := post.Todo{FollowUp: f, StageName: p.FollowUp.In(f).Name}
+		todo := ical.Todo{FollowUp: f, StageName: p.FollowUp.In(f).Name}
 		for _, l := range f.Labels {
 			if paths[l] != "" {
 				todo.LabelPaths = append(todo.LabelPaths, paths[l])
@@ -51,7 +51,7 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c post.Calendar, err err
 }
 
 // written writes all follow-ups and events of a box.
-func (d *Desk) written(ctx context.Context, who identity.Who, write func(post.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
+func (d *Desk) written(ctx context.Context, who identity.Who, write func(ical.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := t.PersonByID(who.Person)
 		if err != nil {
@@ -68,12 +68,12 @@ func (d *Desk) written(ctx context.Context, who identity.Who, write func(post.Ca
 
 // Export gives all follow-ups and events as a calendar file (RFC 5545).
 func (d *Desk) Export(ctx context.Context, who identity.Who) ([]byte, error) {
-	return d.written(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCalendar(c, w), nil })
+	return d.written(ctx, who, func(c ical.Calendar, w when.Week) ([]byte, error) { return ical.Write(c, w), nil })
 }
 
 // ExportCSV gives all follow-ups as comma-separated values (RFC 4180).
 func (d *Desk) ExportCSV(ctx context.Context, who identity.Who) ([]byte, error) {
-	return d.written(ctx, who, func(c post.Calendar, w when.Week) ([]byte, error) { return post.WriteCSV(c.Todos, w.Location()) })
+	return d.written(ctx, who, func(c ical.Calendar, w when.Week) ([]byte, error) { return ical.WriteCSV(c.Todos, w.Location()) })
 }
 
 // Feed gives the calendar of the person whose feed has that secret address, or
@@ -89,7 +89,7 @@ func (d *Desk) Feed(ctx context.Context, secret string) (raw []byte, err error) 
 			return err
 		}
 		c, err := calendarOf(t, box, p)
-		raw = post.WriteCalendar(c, p.Week)
+		raw = ical.Write(c, p.Week)
 		return err
 	})
 	return raw, err
@@ -116,14 +116,14 @@ func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (addres
 }
 
 // MaxCalendar is how large a calendar file may be, in bytes.
-const MaxCalendar = post.MaxCalendar
+const MaxCalendar = ical.MaxCalendar
 
 // TakeIn reads a calendar file: its to-dos become follow-ups, its events
 // events. What is known by its UID is replaced if the file has a newer version.
 // All of it is one step that can be taken back.
 func (d *Desk) TakeIn(ctx context.Context, who identity.Who, key string, raw []byte) (TakenIn, error) {
-	c, err := post.ReadCalendar(raw, who.Week.Location())
-	if errors.Is(err, post.ErrNoCalendar) || errors.Is(err, post.ErrBigCalendar) {
+	c, err := ical.Read(raw, who.Week.Location())
+	if errors.Is(err, ical.ErrNoCalendar) || errors.Is(err, ical.ErrBigCalendar) {
 		return TakenIn{}, problem.Invalid("file", "Nothing was taken in: "+err.Error()+".")
 	}
 	if err != nil {
@@ -174,7 +174,7 @@ type taker struct {
 	seen    map[string]bool
 }
 
-func (in *taker) load(c post.Calendar) (err error) {
+func (in *taker) load(c ical.Calendar) (err error) {
 	var uids, mids []string
 	for _, t := range c.Todos {
 		uids = append(uids, t.UID)
@@ -198,7 +198,7 @@ func (in *taker) load(c post.Calendar) (err error) {
 	return err
 }
 
-func (in *taker) todo(todo post.Todo) error {
+func (in *taker) todo(todo ical.Todo) error {
 	f := todo.FollowUp
 	if f.UID == "" {
 		f.UID = uuid.NewString()

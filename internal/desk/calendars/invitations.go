@@ -14,7 +14,8 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/ical"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -44,14 +45,14 @@ func (d *Desk) Invitations(t store.Tx, who identity.Who, messages []store.Messag
 
 // calendarIn is the calendar file in a message; empty if there is none that can
 // be read.
-func calendarIn(t store.Tx, who identity.Who, message int64) (c post.Calendar, err error) {
+func calendarIn(t store.Tx, who identity.Who, message int64) (c ical.Calendar, err error) {
 	raw, err := t.Original(message)
 	if err != nil {
 		return c, err
 	}
-	for _, p := range post.Read(raw).Parts {
+	for _, p := range mime.Read(raw).Parts {
 		if p.Type == "text/calendar" {
-			if c, err := post.ReadCalendar(p.Content, who.Week.Location()); err == nil {
+			if c, err := ical.Read(p.Content, who.Week.Location()); err == nil {
 				return c, nil
 			}
 		}
@@ -59,7 +60,7 @@ func calendarIn(t store.Tx, who identity.Who, message int64) (c post.Calendar, e
 	return c, nil
 }
 
-func (d *Desk) invitation(t store.Tx, who identity.Who, m store.Message, c post.Calendar, e calendar.Event) (Invitation, error) {
+func (d *Desk) invitation(t store.Tx, who identity.Who, m store.Message, c ical.Calendar, e calendar.Event) (Invitation, error) {
 	i := Invitation{Message: m.ID, Method: c.Method, Event: e, Whole: e.Whole(), Around: []calendar.Slot{}, Clashes: []calendar.Slot{}, Doubts: append([]string{}, c.Doubts...)}
 	state, err := t.State(who.Box, who.Person, nil, []string{e.UID})
 	if err != nil {
@@ -150,7 +151,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 			return out, err
 		}
 		o := store.Outgoing{BoxID: who.Box, Hold: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry, ConversationID: m.ConversationID}
-		if o.Subject, o.Text, o.Original, err = post.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
+		if o.Subject, o.Text, o.Original, err = mime.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
 			return out, err
 		}
 		_, _, err = outbox.Queue(t, o, me.Address, now+outbox.SpanOf(p.Habits))

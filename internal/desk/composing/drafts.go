@@ -13,7 +13,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -80,7 +80,7 @@ func ViewOf(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err e
 
 // below gives the message a draft answers or passes on, and what of it stands
 // below the words.
-func below(t store.Tx, who identity.Who, draft store.Draft) (b post.Body, text string, err error) {
+func below(t store.Tx, who identity.Who, draft store.Draft) (b mime.Body, text string, err error) {
 	if draft.MessageID == 0 {
 		return b, "", nil
 	}
@@ -91,9 +91,9 @@ func below(t store.Tx, who identity.Who, draft store.Draft) (b post.Body, text s
 	if err != nil {
 		return b, "", err
 	}
-	b = post.Read(raw)
+	b = mime.Read(raw)
 	if b.Text == "" && b.HTML != "" {
-		b.Text = post.TextOf(b.HTML)
+		b.Text = mime.TextOf(b.HTML)
 	}
 	if len(b.Text) > MaxDraft {
 		b.Text = strings.ToValidUTF8(b.Text[:MaxDraft], "") + "\n…"
@@ -165,7 +165,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 	if err != nil {
 		return err
 	}
-	b := post.Read(raw)
+	b := mime.Read(raw)
 	draft.To, draft.Cc = nil, nil
 	if draft.Mode.Answers() {
 		draft.To, draft.Cc = writing.Recipients(b.Message, own, draft.Mode == writing.ReplyAll)
@@ -290,7 +290,7 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 
 // AddFile puts a file to a draft.
 func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
-	name = post.FileName(name)
+	name = mime.FileName(name)
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
 		if err != nil {
@@ -349,7 +349,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 
 // Preview shows a draft as whoever gets it will see it, from the very
 // message that would leave.
-func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe post.SafeHTML, err error) {
+func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe mime.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		draft, err := t.DraftByID(who.Person, id)
@@ -364,15 +364,15 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe po
 		if err != nil {
 			return err
 		}
-		raw, err = post.Compose(l)
+		raw, err = mime.Compose(l)
 		return err
 	})
 	if err != nil {
 		return safe, err
 	}
-	b := post.Read(raw)
+	b := mime.Read(raw)
 	if b.HTML == "" {
-		b.HTML = post.PlainHTML(b.Text)
+		b.HTML = mime.PlainHTML(b.Text)
 	}
-	return post.Sanitise(b.HTML, false, func(string) string { return "" }), nil
+	return mime.Sanitise(b.HTML, false, func(string) string { return "" }), nil
 }

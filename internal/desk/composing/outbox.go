@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -28,7 +29,7 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 			return t.FileOutgoing(o.ID, of[ids[0]], ids[0])
 		}}
 	in := d.Intake.Begin(ctx, o.BoxID, opt)
-	_ = in.Add(post.Item{Raw: post.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
+	_ = in.Add(post.Item{Raw: mime.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
 	_, err := in.Close()
 	return err
 }

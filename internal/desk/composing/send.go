@@ -21,18 +21,18 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // letter is the message that a draft makes.
-func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.Account, at when.Instant) (l post.Letter, err error) {
+func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.Account, at when.Instant) (l mime.Letter, err error) {
 	b, under, err := below(t, who, draft)
 	if err != nil {
 		return l, err
 	}
-	l = post.Letter{MessageID: outbox.NewMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
+	l = mime.Letter{MessageID: outbox.NewMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
 		To: draft.To, Cc: draft.Cc, Subject: draft.Subject, Text: draft.Text, Rich: draft.Rich, Signature: a.Signature, Receipt: draft.Receipt}
 	if !draft.Bare {
 		l.Below = under
@@ -45,7 +45,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 		return l, err
 	}
 	for _, f := range files {
-		l.Files = append(l.Files, post.Part{File: mail.File{Name: f.Name, Type: f.Type, Size: f.Size}, Content: f.Content})
+		l.Files = append(l.Files, mime.Part{File: mail.File{Name: f.Name, Type: f.Type, Size: f.Size}, Content: f.Content})
 	}
 	return l, nil
 }
@@ -71,11 +71,11 @@ func (d *Desk) DraftCopy(t store.Tx, a store.Account, draft store.Draft, id stri
 		return nil, err
 	}
 	l.MessageID = id
-	return post.Compose(l)
+	return mime.Compose(l)
 }
 
 // answering makes a letter an answer to m (RFC 5322, section 3.6.4).
-func answering(l *post.Letter, m mail.Message) {
+func answering(l *mime.Letter, m mail.Message) {
 	if m.MessageID == "" {
 		return
 	}
@@ -163,7 +163,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 			}
 			o.Again, o.Begins = s.Repeat, s.At
 		}
-		if o.Original, err = post.Compose(l); err != nil {
+		if o.Original, err = mime.Compose(l); err != nil {
 			return out, err
 		}
 		t.Durably() // the user is told that it goes

@@ -12,7 +12,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -104,7 +104,7 @@ func (d *Desk) leaveByMail(t store.Tx, who identity.Who, l mail.Leaving, at stri
 	if a.ID == 0 {
 		return "", &problem.Error{Type: "no-account", Text: "The list is left by a message, and there is no account to send it with, so nothing was changed. Add one in Setup, under Accounts."}
 	}
-	o, err := outbox.Compose(who, a, post.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
+	o, err := outbox.Compose(who, a, mime.Letter{To: []mail.Address{l.Mail}, Subject: cmp.Or(l.Subject, leaveSubject), Text: cmp.Or(l.Text, leaveSubject)}, now)
 	if err != nil {
 		return "", err
 	}

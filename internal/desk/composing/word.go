@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -42,7 +42,7 @@ func (d *Desk) Word(t store.Tx, who identity.Who, c inbox.Conversation, text str
 		back = who.Week.Say(c.Return, now)
 	}
 	to := mail.Address{Name: b.From.Name, Address: b.AnswerTo}
-	l := post.Letter{To: []mail.Address{to}, Subject: writing.Subject(writing.Reply, m.Subject), Text: strings.ReplaceAll(strings.TrimSpace(text), "[when]", back) + "\n", Signature: a.Signature}
+	l := mime.Letter{To: []mail.Address{to}, Subject: writing.Subject(writing.Reply, m.Subject), Text: strings.ReplaceAll(strings.TrimSpace(text), "[when]", back) + "\n", Signature: a.Signature}
 	answering(&l, b.Message)
 	o, err := outbox.Compose(who, a, l, now+outbox.SpanOf(p.Habits))
 	if err != nil {

@@ -19,6 +19,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
+	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 )
 
@@ -54,11 +55,11 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Wh
 	local, host, _ := strings.Cut(to, "@")
 	in, ok := mail.ReadInward(local)
 	if !ok || !strings.EqualFold(host, d.host) {
-		return in, who, at, post.Refused("There is no address " + to + " here. Addresses into Ebbe stand in its Setup.")
+		return in, who, at, smtp.Refused("There is no address " + to + " here. Addresses into Ebbe stand in its Setup.")
 	}
 	p, err := t.PersonByInward(in.Key)
 	if errors.Is(err, store.ErrNotFound) {
-		return in, who, at, post.Refused("The address " + to + " is not in use, or not any more.")
+		return in, who, at, smtp.Refused("The address " + to + " is not in use, or not any more.")
 	}
 	if err != nil {
 		return in, who, at, err
@@ -73,7 +74,7 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Wh
 	}
 	r := p.Week.Read(in.When, d.Journal.Now())
 	if r.Doubt != "" || r.Moment.IsZero() || r.Moment.At <= d.Journal.Now() {
-		return in, who, at, post.Refused(fmt.Sprintf("Ebbe does not understand “%s” as a time to come, so the note was not taken. Write it as in note-…+fri-9@%s.", in.When, d.host))
+		return in, who, at, smtp.Refused(fmt.Sprintf("Ebbe does not understand “%s” as a time to come, so the note was not taken. Write it as in note-…+fri-9@%s.", in.When, d.host))
 	}
 	return in, who, r.Moment, nil
 }

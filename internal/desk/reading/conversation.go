@@ -12,7 +12,7 @@ import (
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -132,7 +132,7 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 	if err != nil {
 		return err
 	}
-	body := post.Read(raw)
+	body := mime.Read(raw)
 	for _, r := range body.Reports {
 		v.Reports = append(v.Reports, ReportView{r.Words(), r.Failed()})
 	}
@@ -152,7 +152,7 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 		v.HTML = true
 		var shown string
 		shown, v.Rest = shownOf(body.HTML, '<', all)
-		v.Remote = post.Sanitise(shown, false, func(string) string { return "" }).Remote
+		v.Remote = mime.Sanitise(shown, false, func(string) string { return "" }).Remote
 		v.Blocks = []mail.Block{}
 		return nil
 	}
@@ -181,7 +181,7 @@ func shownOf(text string, stop byte, all bool) (shown string, rest int) {
 }
 
 // SafeHTML is HTML that can be shown in a frame.
-type SafeHTML = post.SafeHTML
+type SafeHTML = mime.SafeHTML
 
 // Message gives one message with its text, of a very long one the beginning
 // unless all is asked for.
@@ -212,40 +212,40 @@ func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []
 // Body gives the HTML of a message made safe, of a very long one the beginning
 // unless all is asked for. Images that came with it are fetched from imagePath
 // plus their Content-ID.
-func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all bool, imagePath func(contentID string) string) (post.SafeHTML, error) {
+func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all bool, imagePath func(contentID string) string) (mime.SafeHTML, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
-		return post.SafeHTML{}, err
+		return mime.SafeHTML{}, err
 	}
-	shown, _ := shownOf(post.Read(raw).HTML, '<', all)
-	return post.Sanitise(shown, remote, imagePath), nil
+	shown, _ := shownOf(mime.Read(raw).HTML, '<', all)
+	return mime.Sanitise(shown, remote, imagePath), nil
 }
 
 // File gives the n-th file of a message.
-func (d *Desk) File(ctx context.Context, who identity.Who, id int64, n int) (post.Part, error) {
+func (d *Desk) File(ctx context.Context, who identity.Who, id int64, n int) (mime.Part, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
-		return post.Part{}, err
+		return mime.Part{}, err
 	}
-	parts := post.Read(raw).Parts
+	parts := mime.Read(raw).Parts
 	if n < 0 || n >= len(parts) {
-		return post.Part{}, store.ErrNotFound
+		return mime.Part{}, store.ErrNotFound
 	}
 	return parts[n], nil
 }
 
 // Image gives an image that a message shows inline.
-func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID string) (post.Part, error) {
+func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID string) (mime.Part, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
-		return post.Part{}, err
+		return mime.Part{}, err
 	}
-	for _, p := range post.Read(raw).Inline {
+	for _, p := range mime.Read(raw).Inline {
 		if p.ContentID == contentID {
 			return p, nil
 		}
 	}
-	return post.Part{}, store.ErrNotFound
+	return mime.Part{}, store.ErrNotFound
 }
 
 // ByMessageID finds the conversation of a message by its Message-ID: a link

@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
-	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 )
 
@@ -54,10 +54,10 @@ func Text(t store.Tx, message int64) (string, error) {
 
 // OwnWords is what the sender of a message wrote, without what they quote.
 func OwnWords(raw []byte) string {
-	body := post.Read(raw)
+	body := mime.Read(raw)
 	text := body.Text
 	if strings.TrimSpace(text) == "" && body.HTML != "" {
-		text = post.TextOf(body.HTML)
+		text = mime.TextOf(body.HTML)
 	}
 	var own []string
 	for _, b := range mail.Fold(text) {
@@ -70,7 +70,7 @@ func OwnWords(raw []byte) string {
 
 // Last gives the newest message of a conversation that somebody else
 // wrote, read, with the user's own address it came to and all they have.
-func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b post.Body, at string, own map[string]bool, err error) {
+func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b mime.Body, at string, own map[string]bool, err error) {
 	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
 		return m, b, "", nil, err
 	}
@@ -92,7 +92,7 @@ func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b 
 
 // Read reads a message, and gives the user's own address it came to and all
 // they have.
-func Read(t store.Tx, who identity.Who, m store.Message) (b post.Body, at string, own map[string]bool, err error) {
+func Read(t store.Tx, who identity.Who, m store.Message) (b mime.Body, at string, own map[string]bool, err error) {
 	raw, err := t.Original(m.ID)
 	if err != nil {
 		return b, "", nil, err
@@ -101,5 +101,5 @@ func Read(t store.Tx, who identity.Who, m store.Message) (b post.Body, at string
 		return b, "", nil, err
 	}
 	_, at = mail.ReachOf(m.To, m.Cc, own)
-	return post.Read(raw), at, own, nil
+	return mime.Read(raw), at, own, nil
 }

@@ -1,4 +1,5 @@
-package post
+// Package archive reads and writes mail in files: mbox, .eml, Maildir.
+package archive
 
 import (
 	"bufio"
@@ -12,41 +13,22 @@ import (
 	"regexp"
 	"strings"
 	"time"
+
+	"ebbe/internal/post"
+	"ebbe/internal/post/mime"
 )
-
-// MaxMessage is the largest message that is taken in, in bytes.
-const MaxMessage = 200 << 20
-
-// Flags are what the place a message comes from says about it: Maildir's
-// info suffix, or the Status and X-Status fields of an mbox.
-type Flags struct {
-	Known   bool // the place keeps flags at all
-	Seen    bool
-	Flagged bool
-	Trashed bool
-}
-
-// Item is one message on its way in.
-type Item struct {
-	Raw   []byte
-	Flags Flags
-
-	UID     int64 // in the folder of an account it comes from; else 0
-	Stub    int64 // bytes that the whole message has, if Raw is its header alone; else 0
-	Reached int64 // once this is stored, all from or to that UID have been; 0: nothing is said
-}
 
 // Errors about sources. Their texts are sentences for the user.
 var (
 	ErrNoMail   = errors.New("holds no mail: Ebbe reads mbox files, .eml files and Maildir folders")
-	ErrTooLarge = fmt.Errorf("holds a message of more than %d MB, which was left where it is", MaxMessage>>20)
+	ErrTooLarge = fmt.Errorf("holds a message of more than %d MB, which was left where it is", post.MaxMessage>>20)
 )
 
 // Walk hands every message of the file or folder at path to f, one at a time.
 // A folder is read as a Maildir if it has cur and new, else file by file. A file
 // named .eml is one message, byte for byte, whatever it holds. What
 // cannot be read is reported to problem and skipped; f's error ends the walk.
-func Walk(path string, f func(Item) error, problem func(path string, err error)) error {
+func Walk(path string, f func(post.Item) error, problem func(path string, err error)) error {
 	info, err := os.Stat(path)
 	if err != nil {
 		return fmt.Errorf("%s cannot be opened: %w", path, errors.Unwrap(err))
@@ -95,8 +77,8 @@ func Walk(path string, f func(Item) error, problem func(path string, err error))
 // errStop marks an error of the receiver, as opposed to one of the source.
 type errStop struct{ error }
 
-func stopping(f func(Item) error) func(Item) error {
-	return func(i Item) error {
+func stopping(f func(post.Item) error) func(post.Item) error {
+	return func(i post.Item) error {
 		if err := f(i); err != nil {
 			return errStop{err}
 		}
@@ -113,7 +95,7 @@ func isMaildir(dir string) bool {
 	return true
 }
 
-func walkFile(path string, f func(Item) error) error {
+func walkFile(path string, f func(post.Item) error) error {
 	file, err := os.Open(path)
 	if err != nil {
 		return fmt.Errorf("%s cannot be opened: %w", path, errors.Unwrap(err))
@@ -132,17 +114,17 @@ func walkFile(path string, f func(Item) error) error {
 		}
 		return nil
 	}
-	if !single && headerOf(start) == nil {
+	if !single && mime.HeaderOf(start) == nil {
 		return fmt.Errorf("%s %w", path, ErrNoMail)
 	}
-	raw, err := io.ReadAll(io.LimitReader(r, MaxMessage+1))
+	raw, err := io.ReadAll(io.LimitReader(r, post.MaxMessage+1))
 	switch {
 	case err != nil:
 		return fmt.Errorf("%s cannot be read: %w", path, err)
-	case len(raw) > MaxMessage:
+	case len(raw) > post.MaxMessage:
 		return fmt.Errorf("%s %w", path, ErrTooLarge)
 	}
-	item := Item{Raw: raw}
+	item := post.Item{Raw: raw}
 	if maildir {
 		item.Flags = maildirFlags(path)
 	}
@@ -157,8 +139,8 @@ func wrap(path string, err error) error {
 }
 
 // maildirFlags reads the info after ":2," in the name of a file in cur.
-func maildirFlags(path string) Flags {
-	fl := Flags{Known: true}
+func maildirFlags(path string) post.Flags {
+	fl := post.Flags{Known: true}
 	if i := strings.LastIndex(path, ":2,"); i >= 0 {
 		info := path[i+3:]
 		fl.Seen, fl.Flagged, fl.Trashed = strings.Contains(info, "S"), strings.Contains(info, "F"), strings.Contains(info, "T")
@@ -171,7 +153,7 @@ func maildirFlags(path string) Flags {
 // taken off lines that were quoted so as not to begin one. A message cut off
 // by the end of the file is handed on as far as it goes. A message beyond
 // MaxMessage is passed over, the rest is read, and ErrTooLarge returned.
-func readMbox(r *bufio.Reader, f func(Item) error) error {
+func readMbox(r *bufio.Reader, f func(post.Item) error) error {
 	var message bytes.Buffer
 	blank, inside, tooLarge, skipping := true, false, false, false
 	flush := func() error {
@@ -180,7 +162,7 @@ func readMbox(r *bufio.Reader, f func(Item) error) error {
 			return nil
 		}
 		raw := bytes.Clone(message.Bytes())
-		return f(Item{Raw: raw, Flags: mboxFlags(raw)})
+		return f(post.Item{Raw: raw, Flags: mboxFlags(raw)})
 	}
 	start := true // the next piece begins a line
 	for {
@@ -207,7 +189,7 @@ func readMbox(r *bufio.Reader, f func(Item) error) error {
 			if start && quotedFrom(line) {
 				line = line[1:]
 			}
-			if message.Len()+len(line) > MaxMessage {
+			if message.Len()+len(line) > post.MaxMessage {
 				skipping, tooLarge = true, true
 				message.Reset()
 			}
@@ -250,8 +232,8 @@ func quotedFrom(line []byte) bool {
 
 var statusField = regexp.MustCompile(`(?im)^(X-)?Status:[ \t]*([A-Z]*)`)
 
-func mboxFlags(raw []byte) (fl Flags) {
-	for _, m := range statusField.FindAllSubmatch(headerOf(raw), -1) {
+func mboxFlags(raw []byte) (fl post.Flags) {
+	for _, m := range statusField.FindAllSubmatch(mime.HeaderOf(raw), -1) {
 		fl.Known = true
 		fl.Seen = fl.Seen || len(m[1]) == 0 && bytes.ContainsRune(m[2], 'R')
 		fl.Flagged = fl.Flagged || len(m[1]) > 0 && bytes.ContainsRune(m[2], 'F')

@@ -1,4 +1,4 @@
-package post
+package smtp
 
 import (
 	"context"
@@ -83,8 +83,10 @@ type incoming struct {
 	to []string
 }
 
-func (s *incoming) Reset()                               { s.to = nil }
-func (s *incoming) Logout() error                        { return nil }
+func (s *incoming) Reset() { s.to = nil }
+
+func (s *incoming) Logout() error { return nil }
+
 func (s *incoming) Mail(string, *smtp.MailOptions) error { s.to = nil; return nil }
 
 func (s *incoming) Rcpt(to string, _ *smtp.RcptOptions) error {

@@ -1,3 +1,6 @@
+// Package post is how Ebbe reaches the servers of an account, whatever they
+// speak. What they speak is in the rooms below it: imap, smtp, mime, ical,
+// archive.
 package post
 
 import (
@@ -19,7 +22,7 @@ import (
 	"ebbe/internal/core/mail"
 )
 
-func hostPort(s mail.Server) string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
+func HostPort(s mail.Server) string { return net.JoinHostPort(s.Host, strconv.Itoa(s.Port)) }
 
 // Login is how one signs in to a server.
 type Login struct {
@@ -41,6 +44,10 @@ type Network struct {
 func Internet() Network {
 	return Network{Dial: (&net.Dialer{Timeout: 20 * time.Second}).DialContext, Web: (&net.Dialer{Timeout: 20 * time.Second, Control: public}).DialContext, LookupSRV: net.DefaultResolver.LookupSRV, Patience: 45 * time.Second}
 }
+
+// LongestReply is how many lines, and how long ones, a server may answer with
+// before TLS.
+const LongestReply = 100
 
 // The steps in which a server is reached.
 const (
@@ -86,23 +93,23 @@ func (n Network) Find(ctx context.Context, address string) (mailbox, sending mai
 
 // connect opens a line to a server, up to the point where TLS stands if it is
 // spoken from the first byte.
-func (n Network) connect(ctx context.Context, s mail.Server) (net.Conn, error) {
+func (n Network) Connect(ctx context.Context, s mail.Server) (net.Conn, error) {
 	if s.Security == mail.Clear && !local(s.Host) {
 		return nil, &StepError{Step: StepSecure, Text: "Ebbe speaks without TLS only to this machine. Choose TLS or STARTTLS for " + s.Host + "."}
 	}
 	ctx, cancel := context.WithTimeout(ctx, n.Patience)
 	defer cancel()
-	c, err := n.Dial(ctx, "tcp", hostPort(s))
+	c, err := n.Dial(ctx, "tcp", HostPort(s))
 	if err != nil {
-		return nil, &StepError{Step: StepConnect, Text: fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", hostPort(s), reason(err)), Err: err}
+		return nil, &StepError{Step: StepConnect, Text: fmt.Sprintf("%s does not answer (%s). Check the name and the port, and whether this machine is online.", HostPort(s), Reason(err)), Err: err}
 	}
 	if s.Security != mail.TLS {
 		return n.greeted(ctx, s, c)
 	}
-	t := tls.Client(c, n.config(s))
+	t := tls.Client(c, n.Config(s))
 	if err := t.HandshakeContext(ctx); err != nil {
 		_ = c.Close()
-		return nil, secure(s, err)
+		return nil, NoTLS(s, err)
 	}
 	return t, nil
 }
@@ -116,6 +123,9 @@ type begun struct {
 	net.Conn
 	head []byte
 }
+
+// Begun is a line of which the first bytes have been read already.
+func Begun(line net.Conn, head []byte) net.Conn { return &begun{line, head} }
 
 func (b *begun) Read(into []byte) (int, error) {
 	if len(b.head) > 0 {
@@ -147,7 +157,7 @@ func (n Network) greeted(ctx context.Context, s mail.Server, c net.Conn) (net.Co
 		case w := <-first:
 			if len(w.head) == 0 {
 				_ = c.Close()
-				return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s ended the line without a word (%s). Check the port.", hostPort(s), reason(w.err)), Err: w.err}
+				return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s ended the line without a word (%s). Check the port.", HostPort(s), Reason(w.err)), Err: w.err}
 			}
 			return &begun{c, w.head}, nil
 		case <-patience.C:
@@ -155,11 +165,11 @@ func (n Network) greeted(ctx context.Context, s mail.Server, c net.Conn) (net.Co
 				_ = c.Close()
 				right := s
 				right.Security = mail.TLS
-				return nil, &StepError{Step: StepSecure, Offer: &right, Text: fmt.Sprintf("%s speaks TLS from the first byte. Choose TLS for it.", hostPort(s))}
+				return nil, &StepError{Step: StepSecure, Offer: &right, Text: fmt.Sprintf("%s speaks TLS from the first byte. Choose TLS for it.", HostPort(s))}
 			}
 		case <-ctx.Done():
 			_ = c.Close()
-			return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s is there, but says nothing. Check the port.", hostPort(s)), Err: ctx.Err()}
+			return nil, &StepError{Step: StepGreet, Text: fmt.Sprintf("%s is there, but says nothing. Check the port.", HostPort(s)), Err: ctx.Err()}
 		}
 	}
 }
@@ -168,12 +178,12 @@ func (n Network) greeted(ctx context.Context, s mail.Server, c net.Conn) (net.Co
 func (n Network) speaksTLS(ctx context.Context, s mail.Server) bool {
 	ctx, cancel := context.WithTimeout(ctx, 2*silence)
 	defer cancel()
-	c, err := n.Dial(ctx, "tcp", hostPort(s))
+	c, err := n.Dial(ctx, "tcp", HostPort(s))
 	if err != nil {
 		return false
 	}
 	defer c.Close()
-	err = tls.Client(c, n.config(s)).HandshakeContext(ctx)
+	err = tls.Client(c, n.Config(s)).HandshakeContext(ctx)
 	var alert tls.AlertError
 	var verify *tls.CertificateVerificationError
 	return err == nil || errors.As(err, &alert) || errors.As(err, &verify)
@@ -183,7 +193,7 @@ var errOtherCertificate = errors.New("the certificate is another one than the on
 
 // config is how TLS is spoken with a server. Where one certificate is trusted by
 // its fingerprint, that one is, and no other.
-func (n Network) config(s mail.Server) *tls.Config {
+func (n Network) Config(s mail.Server) *tls.Config {
 	c := &tls.Config{ServerName: s.Host, RootCAs: n.Roots, MinVersion: tls.VersionTLS12}
 	if s.Trust != "" {
 		c.InsecureSkipVerify = true // what is verified instead is below
@@ -209,12 +219,12 @@ func local(host string) bool {
 }
 
 // secure says why TLS could not be agreed on, and what can be done about it.
-func secure(s mail.Server, err error) error {
+func NoTLS(s mail.Server, err error) error {
 	var invalid x509.CertificateInvalidError
 	var name x509.HostnameError
 	var record tls.RecordHeaderError
 	var verify *tls.CertificateVerificationError
-	out := &StepError{Step: StepSecure, Err: err, Text: fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", hostPort(s), reason(err))}
+	out := &StepError{Step: StepSecure, Err: err, Text: fmt.Sprintf("%s and Ebbe could not agree on TLS (%s).", HostPort(s), Reason(err))}
 	if errors.As(err, &verify) && len(verify.UnverifiedCertificates) > 0 {
 		leaf := verify.UnverifiedCertificates[0]
 		out.Fingerprint = fingerprint(leaf)
@@ -234,13 +244,13 @@ func secure(s mail.Server, err error) error {
 		right := s
 		right.Security = mail.StartTLS
 		out.Offer = &right
-		out.Text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", hostPort(s))
+		out.Text = fmt.Sprintf("%s does not speak TLS from the first byte. Try STARTTLS, or another port.", HostPort(s))
 	}
 	return out
 }
 
 // reason is what went wrong on a line, shortly.
-func reason(err error) string {
+func Reason(err error) string {
 	var op *net.OpError
 	var dns *net.DNSError
 	switch {
@@ -256,9 +266,9 @@ func reason(err error) string {
 
 // refused says that a server did not let one sign in; said is what it said, ""
 // if it ended the line.
-func refused(s mail.Server, l Login, said string, err error) error {
+func NotSignedIn(s mail.Server, l Login, said string, err error) error {
 	if said == "" {
-		return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s ended the line while signing in (%s).", s.Host, reason(err)), Err: err}
+		return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s ended the line while signing in (%s).", s.Host, Reason(err)), Err: err}
 	}
 	what := "password"
 	if l.Token {
@@ -268,13 +278,13 @@ func refused(s mail.Server, l Login, said string, err error) error {
 }
 
 // tokenClient is the client's side of XOAUTH2: it gives the token at once.
-type tokenClient struct{ Login }
+type TokenClient struct{ Login }
 
-func (t tokenClient) Start() (mech string, initial []byte, err error) {
+func (t TokenClient) Start() (mech string, initial []byte, err error) {
 	return "XOAUTH2", []byte("user=" + t.Name + "\x01auth=Bearer " + t.Secret + "\x01\x01"), nil
 }
 
 // Next answers the error that a server explains before it refuses.
-func (t tokenClient) Next([]byte) ([]byte, error) { return []byte{}, nil }
+func (t TokenClient) Next([]byte) ([]byte, error) { return []byte{}, nil }
 
-var _ sasl.Client = tokenClient{}
+var _ sasl.Client = TokenClient{}

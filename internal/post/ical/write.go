@@ -1,4 +1,4 @@
-package post
+package ical
 
 import (
 	"bytes"
@@ -383,9 +383,9 @@ func (w *icalWriter) observance(before, at time.Time, summer bool) {
 	w.raw("END:" + name)
 }
 
-// WriteCalendar writes a calendar file (RFC 5545). The same content gives the
+// Write writes a calendar file (RFC 5545). The same content gives the
 // same bytes. Reminders relative to a day count from the morning of week.
-func WriteCalendar(c Calendar, week when.Week) []byte {
+func Write(c Calendar, week when.Week) []byte {
 	w := icalWriter{zones: map[string][2]int{}, w: week}
 	for _, t := range c.Todos {
 		w.todo(t)
@@ -410,10 +410,10 @@ func WriteCalendar(c Calendar, week when.Week) []byte {
 
 // answerCalendar is the iTIP reply (RFC 5546, section 3.2.3) by which somebody answers
 // an invitation, as a calendar file.
-func answerCalendar(e calendar.Event, me mail.Address, answer calendar.Answer, at when.Instant) []byte {
+func Answer(e calendar.Event, me mail.Address, answer calendar.Answer, at when.Instant) []byte {
 	reply := calendar.Event{UID: e.UID, Title: e.Title, Start: e.Start, End: e.End, Sequence: e.Sequence, Organizer: e.Organizer, Remind: -1, Changed: at,
 		Guests: []calendar.Guest{{Address: me, Answer: answer}}}
-	return WriteCalendar(Calendar{Method: calendar.Reply, Events: []calendar.Event{reply}}, when.Ordinary("UTC"))
+	return Write(Calendar{Method: calendar.Reply, Events: []calendar.Event{reply}}, when.Ordinary("UTC"))
 }
 
 // WriteCSV writes follow-ups as comma-separated values (RFC 4180) with a header

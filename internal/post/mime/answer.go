@@ -1,4 +1,4 @@
-package post
+package mime
 
 import (
 	"bytes"
@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/post/ical"
 )
 
 // AutoAnswer writes an automatic answer to m as RFC 3834, section 3, has it: it
@@ -49,7 +50,7 @@ func GuestAnswer(me mail.Address, e calendar.Event, answer calendar.Answer, word
 	object.SetContentType("text/calendar", map[string]string{"method": "REPLY", "charset": "utf-8"})
 	object.SetFilename("answer.ics")
 	object.Set("Content-Transfer-Encoding", "base64")
-	raw, err = parts(h, written{wordsHead, Letter{Text: text}.plain()}, written{object.Header, string(answerCalendar(e, me, answer, when.Of(at)))})
+	raw, err = parts(h, written{wordsHead, Letter{Text: text}.plain()}, written{object.Header, string(ical.Answer(e, me, answer, when.Of(at)))})
 	return subject, text, raw, err
 }
 

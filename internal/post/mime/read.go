@@ -1,6 +1,6 @@
-// Package post brings mail in and out: MIME as real programs send it, mbox,
-// .eml and Maildir, and HTML that is safe to show.
-package post
+// Package mime reads whatever is sent as mail (RFC 5322, RFC 2045 to 2049) and
+// never fails, makes its HTML safe to show, and writes what Ebbe sends.
+package mime
 
 import (
 	"bytes"
@@ -47,7 +47,7 @@ type Body struct {
 // with nothing else. It never fails: what cannot be read as MIME comes back with
 // Raw set and the original as its text.
 func Read(raw []byte) Body {
-	head := headerOf(raw)
+	head := HeaderOf(raw)
 	if len(head) == 0 || len(head) > maxHeader || len(raw) > maxBody {
 		return KeptRaw(raw)
 	}
@@ -264,7 +264,7 @@ const maxRawText = 1 << 20
 
 // KeptRaw is a message of which only the header is read, as far as it can be.
 func KeptRaw(raw []byte) Body {
-	head := headerOf(raw)
+	head := HeaderOf(raw)
 	h := readHeader(head[:min(len(head), maxHeader)])
 	b := Body{Message: fields(h)}
 	b.Raw, b.Kind = true, mail.KindOf(h.clean, b.From, b.Subject, false)
@@ -273,11 +273,12 @@ func KeptRaw(raw []byte) Body {
 }
 
 var blankLine = regexp.MustCompile(`\r?\n\r?\n`)
+
 var headerLine = regexp.MustCompile(`^(>?From .*\r?\n)?[!-9;-~]+[ \t]*:`)
 
 // headerOf is the part of raw before the first empty line, if its first line
 // has the look of a header field at all.
-func headerOf(raw []byte) []byte {
+func HeaderOf(raw []byte) []byte {
 	head := raw
 	if at := blankLine.FindIndex(raw); at != nil {
 		head = raw[:at[0]]

@@ -1,4 +1,4 @@
-package post
+package mime
 
 import (
 	"bytes"
@@ -10,7 +10,7 @@ import (
 // Again is a message that is sent once more as another one: with its own
 // Message-ID and Date, and everything else as it was.
 func Again(raw []byte, id string, at time.Time) []byte {
-	head := headerOf(raw)
+	head := HeaderOf(raw)
 	fresh := map[string]string{"message-id": "<" + id + ">", "date": at.Format("Mon, 02 Jan 2006 15:04:05 -0700")}
 	var out bytes.Buffer
 	skipping := false

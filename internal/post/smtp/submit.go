@@ -1,4 +1,7 @@
-package post
+// Package smtp hands messages over to the server that sends for an account
+// (message submission, RFC 6409), and takes in what is sent to Ebbe itself (RFC
+// 5321).
+package smtp
 
 import (
 	"bufio"
@@ -6,7 +9,6 @@ import (
 	"cmp"
 	"context"
 	"crypto/tls"
-	"ebbe/internal/core/mail"
 	"errors"
 	"fmt"
 	"net"
@@ -18,6 +20,9 @@ import (
 
 	"github.com/emersion/go-sasl"
 	"github.com/emersion/go-smtp"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
 )
 
 // ErrUncertain says that a message was handed over whole and the line ended
@@ -42,25 +47,25 @@ type Handed struct {
 // submission, RFC 6409).
 type Counter struct {
 	client *smtp.Client
-	line   *watched
+	line   *post.Watched
 	server mail.Server
 	wait   time.Duration
 	stop   func() bool
 }
 
-// OpenCounter connects and signs in. Errors are of the type *StepError. The
+// Open connects and signs in. Errors are of the type *StepError. The
 // line is cut when the context ends.
-func OpenCounter(ctx context.Context, n Network, s mail.Server, l Login) (*Counter, error) {
-	reached, err := n.connect(ctx, s)
+func Open(ctx context.Context, n post.Network, s mail.Server, l post.Login) (*Counter, error) {
+	reached, err := n.Connect(ctx, s)
 	if err != nil {
 		return nil, err
 	}
-	conn := &watched{Conn: reached}
-	defer conn.watch(n.Patience)()
+	conn := &post.Watched{Conn: reached}
+	defer conn.Watch(n.Patience)()
 	c := &Counter{server: s, line: conn, wait: n.Patience, stop: context.AfterFunc(ctx, func() { _ = conn.Close() })}
 	line := net.Conn(conn)
 	if s.Security == mail.StartTLS {
-		if line, err = startTLS(conn, s, n.config(s)); err != nil {
+		if line, err = startTLS(conn, s, n.Config(s)); err != nil {
 			c.stop()
 			_ = conn.Close()
 			return nil, err
@@ -75,7 +80,7 @@ func OpenCounter(ctx context.Context, n Network, s mail.Server, l Login) (*Count
 	var auth sasl.Client = sasl.NewPlainClient("", l.Name, l.Secret)
 	switch {
 	case l.Token:
-		auth = tokenClient{l}
+		auth = post.TokenClient{Login: l}
 	case !c.client.SupportsAuth("PLAIN") && c.client.SupportsAuth("LOGIN"):
 		auth = sasl.NewLoginClient(l.Name, l.Secret)
 	}
@@ -86,13 +91,13 @@ func OpenCounter(ctx context.Context, n Network, s mail.Server, l Login) (*Count
 		if errors.As(err, &no) {
 			said = cmp.Or(no.Message, "no")
 		}
-		return nil, refused(s, l, said, err)
+		return nil, post.NotSignedIn(s, l, said, err)
 	}
 	return c, nil
 }
 
 func notSending(s mail.Server, err error) error {
-	return &StepError{Step: StepGreet, Text: fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", hostPort(s), reason(err)), Err: err}
+	return &post.StepError{Step: post.StepGreet, Text: fmt.Sprintf("%s answers, but not as a sending server does (%s). Check the port.", post.HostPort(s), post.Reason(err)), Err: err}
 }
 
 // hello is the name by which Ebbe greets a server: the address it comes from, as
@@ -109,17 +114,13 @@ func hello(from net.Addr) string {
 	return "[IPv6:" + ip.WithZone("").String() + "]"
 }
 
-// longestReply is how many lines, and how long ones, a server may answer with
-// before TLS.
-const longestReply = 100
-
 // startTLS asks for TLS on a line in the clear (RFC 3207), and gives the line
 // within it, as one that is greeted anew. What a server has sent in the clear
 // after it agreed was sent by somebody else, and is an error.
 func startTLS(conn net.Conn, s mail.Server, c *tls.Config) (net.Conn, error) {
 	in := bufio.NewReaderSize(conn, 4096)
 	reply := func() (code string, lines []string, err error) {
-		for range longestReply {
+		for range post.LongestReply {
 			line, err := in.ReadSlice('\n')
 			if err != nil {
 				return "", nil, err
@@ -154,19 +155,19 @@ func startTLS(conn net.Conn, s mail.Server, c *tls.Config) (net.Conn, error) {
 		return nil, notSending(s, err)
 	}
 	if !slices.ContainsFunc(offers, func(o string) bool { return strings.EqualFold(strings.TrimSpace(o), "STARTTLS") }) {
-		return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("%s does not offer STARTTLS, so the password was not sent. Try TLS and another port; 465 is the usual one.", hostPort(s))}
+		return nil, &post.StepError{Step: post.StepSecure, Text: fmt.Sprintf("%s does not offer STARTTLS, so the password was not sent. Try TLS and another port; 465 is the usual one.", post.HostPort(s))}
 	}
 	if _, err := ask("STARTTLS", "220"); err != nil {
 		return nil, notSending(s, err)
 	}
 	if in.Buffered() > 0 {
-		return nil, &StepError{Step: StepSecure, Text: fmt.Sprintf("Somebody has meddled with the line to %s, so the password was not sent.", hostPort(s))}
+		return nil, &post.StepError{Step: post.StepSecure, Text: fmt.Sprintf("Somebody has meddled with the line to %s, so the password was not sent.", post.HostPort(s))}
 	}
 	t := tls.Client(conn, c)
 	if err := t.Handshake(); err != nil {
-		return nil, secure(s, err)
+		return nil, post.NoTLS(s, err)
 	}
-	return &begun{t, []byte("220 " + s.Host + "\r\n")}, nil
+	return post.Begun(t, []byte("220 "+s.Host+"\r\n")), nil
 }
 
 // Close ends the line.
@@ -181,7 +182,7 @@ func (c *Counter) Close() {
 // After it, an error that is ErrUncertain means that nobody knows; with any
 // other error nothing was taken.
 func (c *Counter) Hand(from string, to []string, raw []byte, final func(taken []string) error) (h Handed, err error) {
-	defer c.line.watch(4 * c.wait)() // the last word of a server may take its time
+	defer c.line.Watch(4 * c.wait)() // the last word of a server may take its time
 	wide := !ascii(from)
 	for _, a := range to {
 		wide = wide || !ascii(a)
@@ -239,7 +240,7 @@ func Final(err error) (text string, final bool) {
 	if errors.As(err, &code) {
 		return mail.Clean(code.Message, 300), !code.Temporary()
 	}
-	return reason(err), false
+	return post.Reason(err), false
 }
 
 func ascii(s string) bool {

@@ -1,4 +1,6 @@
-package post
+// Package ical reads and writes calendar files (iCalendar, RFC 5545), and
+// follow-ups as a table (RFC 4180).
+package ical
 
 import (
 	"bytes"
@@ -44,7 +46,7 @@ const (
 	maxDoubts     = 12
 )
 
-// Errors of ReadCalendar. Their texts are parts of sentences for the user.
+// Errors of Read. Their texts are parts of sentences for the user.
 var (
 	ErrNoCalendar  = errors.New("this is no calendar file (.ics)")
 	ErrBigCalendar = fmt.Errorf("this file is larger than %d MB: export it in parts, by year or by calendar, and read one after the other", MaxCalendar>>20)
@@ -56,10 +58,10 @@ var (
 	endLine     = regexp.MustCompile(`(?i)^END:\s*([A-Z0-9-]+)\s*$`)
 )
 
-// ReadCalendar reads a calendar file as other programs write it. Lines that are
+// Read reads a calendar file as other programs write it. Lines that are
 // broken are left out and counted; times without a zone are in loc. A file in
 // which nothing can be read is an error.
-func ReadCalendar(raw []byte, loc *time.Location) (c Calendar, err error) {
+func Read(raw []byte, loc *time.Location) (c Calendar, err error) {
 	if len(raw) > MaxCalendar {
 		return c, ErrBigCalendar
 	}

@@ -1,4 +1,4 @@
-package post
+package ical
 
 import (
 	"bytes"
@@ -24,7 +24,7 @@ func ics(lines ...string) []byte {
 }
 
 func readICS(t require.TestingT, raw []byte) Calendar {
-	c, err := ReadCalendar(raw, icalWeek.Location())
+	c, err := Read(raw, icalWeek.Location())
 	require.NoError(t, err)
 	return c
 }
@@ -52,7 +52,7 @@ func TestReadingAToDoOfAnotherProgram(t *testing.T) {
 	require.Equal(t, "ACTION:AUDIO\nATTACH:file.wav", f.Reminders[1].Foreign)
 	require.Equal(t, []followup.Item{{UID: "2@other.example", Text: "find the number", Done: true}}, f.Checklist)
 
-	out := string(WriteCalendar(c, icalWeek))
+	out := string(Write(c, icalWeek))
 	for _, want := range []string{"X-OTHER;FOO=\"a;b\":kept\r\n", "CLASS:PRIVATE\r\n", "ACTION:AUDIO\r\n", "ATTACH:file.wav\r\n", "RELATED-TO:1@other.example\r\n", "BEGIN:VTIMEZONE\r\nTZID:Europe/Oslo\r\n", "URL:mid:a%2Fb@x.example\r\n"} {
 		require.Contains(t, out, want)
 	}
@@ -83,10 +83,10 @@ func TestReadingEvents(t *testing.T) {
 // What other programs get wrong: it is read as far as it can be, and said.
 func TestBrokenCalendarFiles(t *testing.T) {
 	for _, raw := range []string{"", "hello", "BEGIN:VEVENT\r\nEND:VEVENT", "\x00\x01"} {
-		_, err := ReadCalendar([]byte(raw), time.UTC)
+		_, err := Read([]byte(raw), time.UTC)
 		require.ErrorIs(t, err, ErrNoCalendar, raw)
 	}
-	_, err := ReadCalendar(make([]byte, MaxCalendar+1), time.UTC)
+	_, err := Read(make([]byte, MaxCalendar+1), time.UTC)
 	require.ErrorIs(t, err, ErrBigCalendar)
 
 	c := readICS(t, []byte("\xef\xbb\xbfBEGIN:VCALENDAR\nVERSION:2.0\nno line at all\nBEGIN:VTODO\nUID:1\nSUMMARY:Whole\nX-BAD;PARAM:x\nDUE;TZID=\"open:20261126\nEND:VTODO\nBEGIN:VTODO\nUID:2\nSUMMARY:Cut off"))
@@ -187,13 +187,13 @@ func TestThereAndBack(t *testing.T) {
 			}
 			c.Events = append(c.Events, e.Tidy())
 		}
-		first := WriteCalendar(c, icalWeek)
+		first := Write(c, icalWeek)
 		if len(c.Todos)+len(c.Events) == 0 {
 			return
 		}
 		back := readICS(t, first)
 		require.Empty(t, back.Doubts)
-		require.Equal(t, string(first), string(WriteCalendar(back, icalWeek)))
+		require.Equal(t, string(first), string(Write(back, icalWeek)))
 		for i, todo := range back.Todos {
 			got := todo.FollowUp.Tidy()
 			if got.Due.Zone == "" {
@@ -217,20 +217,6 @@ func TestFollowUpsAsATable(t *testing.T) {
 	require.Equal(t, "a; b", rows[1][9])
 }
 
-func TestAnAnswerToAnInvitation(t *testing.T) {
-	e := calendar.Event{UID: "e", Title: "Talk", Start: when.Moment{Local: "2026-11-26T10:00", Zone: "Europe/Oslo"}, Sequence: 2, Organizer: mail.Address{Name: "Grete", Address: "g@x.example"}}.Tidy()
-	subject, text, raw, err := GuestAnswer(mail.Address{Name: "Solvei", Address: "s@m.example"}, e, calendar.Yes, "", time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC))
-	require.NoError(t, err)
-	require.Equal(t, "Accepted: Talk", subject)
-	require.Equal(t, "Yes, I will be there.", text)
-	body := Read(raw)
-	require.Equal(t, "g@x.example", body.To[0].Address)
-	c := readICS(t, body.Parts[0].Content)
-	require.Equal(t, calendar.Reply, c.Method)
-	require.Equal(t, 2, c.Events[0].Sequence)
-	require.Equal(t, []calendar.Guest{{Address: mail.Address{Name: "Solvei", Address: "s@m.example"}, Answer: calendar.Yes}}, c.Events[0].Guests)
-}
-
 // A calendar file that holds more than can be taken in says how many entries
 // were left out.
 func TestACalendarFileThatIsTooLong(t *testing.T) {
@@ -240,7 +226,7 @@ func TestACalendarFileThatIsTooLong(t *testing.T) {
 		fmt.Fprintf(&b, "BEGIN:VTODO\r\nUID:%d\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:x\r\nEND:VTODO\r\n", i)
 	}
 	b.WriteString("oh\r\nEND:VCALENDAR\r\n")
-	c, err := ReadCalendar([]byte(b.String()), time.UTC)
+	c, err := Read([]byte(b.String()), time.UTC)
 	require.NoError(t, err)
 	require.Len(t, c.Todos, 49_999)
 	require.Contains(t, c.Doubts, "The file holds more than can be taken in at once: its last 11 entries were left out. Cut it in two and take in the second part, too.")

@@ -57,12 +57,12 @@ func (n Network) LeaveList(ctx context.Context, address string) error {
 	}
 	r, err := http.NewRequestWithContext(ctx, http.MethodPost, address, strings.NewReader("List-Unsubscribe=One-Click"))
 	if err != nil {
-		return fmt.Errorf("its address cannot be read (%s)", reason(err))
+		return fmt.Errorf("its address cannot be read (%s)", Reason(err))
 	}
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	res, err := client.Do(r)
 	if err != nil {
-		return fmt.Errorf("%s does not answer (%s)", r.URL.Host, reason(err))
+		return fmt.Errorf("%s does not answer (%s)", r.URL.Host, Reason(err))
 	}
 	defer res.Body.Close()
 	if res.StatusCode < 200 || res.StatusCode > 299 {

@@ -1,0 +1,128 @@
+package imap
+
+import (
+	"slices"
+	"strings"
+
+	"github.com/emersion/go-imap/v2"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/post"
+)
+
+// Folder is a folder of an account on its server.
+type Folder struct {
+	Name string
+	Role mail.Role
+}
+
+var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
+	imap.MailboxAttrDrafts: mail.RoleDrafts, imap.MailboxAttrJunk: mail.RoleJunk, imap.MailboxAttrTrash: mail.RoleBin}
+
+// named are the names by which folders are known to be for something, on
+// servers that do not say it.
+var named = map[string]mail.Role{"archive": mail.RoleArchive, "archives": mail.RoleArchive, "sent": mail.RoleSent, "sent items": mail.RoleSent, "sent messages": mail.RoleSent, "drafts": mail.RoleDrafts,
+	"junk": mail.RoleJunk, "spam": mail.RoleJunk, "bulk mail": mail.RoleJunk, "trash": mail.RoleBin, "bin": mail.RoleBin, "deleted items": mail.RoleBin, "deleted messages": mail.RoleBin}
+
+// views are the folders that only show what lies in others (RFC 6154, section
+// 2): they have no role here and are never kept in step.
+var views = []imap.MailboxAttr{imap.MailboxAttrAll, imap.MailboxAttrFlagged}
+
+// spaces are the prefixes under which the folders of an account and those of
+// others stand (NAMESPACE, RFC 2342).
+type spaces struct {
+	known   bool
+	own     string
+	foreign []string // of other users, and shared
+}
+
+// namespaces asks the server for its namespaces, once; one that has none has its
+// own folders alone.
+func (m *Mailbox) namespaces() (err error) {
+	if m.spaces.known || !m.client.Caps().Has(imap.CapNamespace) {
+		return nil
+	}
+	defer m.op(maxReply, maxName)(&err)
+	data, err := m.client.Namespace().Wait()
+	if err != nil {
+		if _, no := Said(err); no { // it does not say after all
+			err = nil
+		}
+		return err
+	}
+	m.spaces.known = true
+	if len(data.Personal) > 0 {
+		m.spaces.own = data.Personal[0].Prefix
+	}
+	for _, d := range slices.Concat(data.Other, data.Shared) {
+		if d.Prefix != "" {
+			m.spaces.foreign = append(m.spaces.foreign, d.Prefix)
+		}
+	}
+	return nil
+}
+
+// Folders lists the folders of the account itself that can hold mail, the inbox
+// first: none of others, and none that only shows what lies elsewhere. Each role
+// but "other" is given to one folder at most.
+func (m *Mailbox) Folders() (out []Folder, err error) {
+	if err := m.namespaces(); err != nil {
+		return nil, &post.StepError{Step: post.StepFolders, Text: "The server did not list its folders (" + post.Reason(err) + ").", Err: err}
+	}
+	defer m.op(maxReply, maxName)(&err)
+	m.guard.folders = 0
+	found, err := m.client.List("", "*", nil).Collect()
+	m.left = m.guard.unread
+	if err != nil {
+		return nil, &post.StepError{Step: post.StepFolders, Text: "The server did not list its folders (" + post.Reason(err) + ").", Err: err}
+	}
+	taken := map[mail.Role]bool{}
+	give := func(name string, r mail.Role) {
+		if r != mail.RoleOther && taken[r] {
+			r = mail.RoleOther
+		}
+		taken[r] = true
+		out = append(out, Folder{name, r})
+	}
+	var rest []*imap.ListData
+	for _, f := range found {
+		use := slices.IndexFunc(f.Attrs, func(a imap.MailboxAttr) bool { return roles[a] != "" })
+		switch {
+		case slices.ContainsFunc(f.Attrs, func(a imap.MailboxAttr) bool { return slices.Contains(views, a) }):
+		case slices.ContainsFunc(m.spaces.foreign, func(prefix string) bool { return strings.HasPrefix(f.Mailbox, prefix) }):
+		case slices.Contains(f.Attrs, imap.MailboxAttrNoSelect), slices.Contains(f.Attrs, imap.MailboxAttrNonExistent):
+		case strings.EqualFold(f.Mailbox, "INBOX"):
+			give(f.Mailbox, mail.RoleInbox)
+		case use >= 0:
+			give(f.Mailbox, roles[f.Attrs[use]])
+		default:
+			rest = append(rest, f)
+		}
+	}
+	for _, f := range rest {
+		name := f.Mailbox
+		if f.Delim != 0 {
+			name = name[strings.LastIndex(name, string(f.Delim))+1:]
+		}
+		if r := named[strings.ToLower(name)]; r != "" {
+			give(f.Mailbox, r)
+		} else {
+			give(f.Mailbox, mail.RoleOther)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Folder) int {
+		first := func(f Folder) int { return map[mail.Role]int{mail.RoleInbox: -2, mail.RoleSent: -1}[f.Role] }
+		return first(a) - first(b)
+	})
+	return out, nil
+}
+
+// Make makes a folder that is missing, among the account's own.
+func (m *Mailbox) Make(name string) (err error) {
+	if err := m.namespaces(); err != nil {
+		return err
+	}
+	name = m.spaces.own + name
+	defer m.op(maxReply, 0)(&err)
+	return m.client.Create(name, nil).Wait()
+}
