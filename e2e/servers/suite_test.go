@@ -43,12 +43,28 @@ type ebbe struct {
 
 func connect(t *testing.T, h *host) *ebbe {
 	t.Helper()
-	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}}
+	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: connectAs()}
 	e.open()
-	require.NoError(t, e.SetUp(ctx, identity.Signup{Name: "Solvei", Address: me, Password: "long enough", Zone: "Europe/Oslo"}))
+	e.setUp()
 	_, err := e.Accounts.Put(ctx, e.who, accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
 	return e
+}
+
+func connectAs() identity.Who {
+	return identity.Who{Person: 1, Box: 1, Week: when.Ordinary("Europe/Oslo")}
+}
+
+func (e *ebbe) setUp() {
+	e.t.Helper()
+	require.NoError(e.t, e.SetUp(ctx, identity.Signup{Name: "Solvei", Address: me, Password: "long enough", Zone: "Europe/Oslo"}))
+}
+
+// account is the first account, as it is stored.
+func (e *ebbe) account() (a store.Account) {
+	e.t.Helper()
+	require.NoError(e.t, e.store.Read(ctx, func(t store.Tx) (err error) { a, err = t.Account(1, 1); return err }))
+	return a
 }
 
 func (e *ebbe) open() {

@@ -168,7 +168,7 @@ func (p *pass) jobs(f *store.Folder, to mail.Role, all []inbox.Errand, star, on 
 			return err
 		}
 	}
-	if _, err := p.m.Select(f.Name); err != nil {
+	if err := p.at(f.Name); err != nil {
 		return err
 	}
 	for some := range slices.Chunk(all, 500) {

@@ -25,7 +25,7 @@ func (p *pass) lay() error {
 	if err != nil {
 		return err
 	}
-	if _, err := p.m.Select(sent.Name); err != nil {
+	if err := p.at(sent.Name); err != nil {
 		return err
 	}
 	for _, o := range rows {
@@ -149,7 +149,7 @@ func (p *pass) drafts() error {
 	if err != nil {
 		return err
 	}
-	if _, err := p.m.Select(folder.Name); err != nil {
+	if err := p.at(folder.Name); err != nil {
 		return err
 	}
 	for _, l := range lay {

@@ -32,7 +32,7 @@ func (p *pass) empty() error {
 		if len(copies) == 0 {
 			continue
 		}
-		if _, err := p.m.Select(f.Name); err != nil {
+		if err := p.at(f.Name); err != nil {
 			return err
 		}
 		uids, ids, messages := make([]uint32, len(copies)), make([]int64, len(copies)), make([]int64, len(copies))

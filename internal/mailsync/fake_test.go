@@ -23,13 +23,16 @@ type server struct {
 	refuses map[string]string // what it says instead of opening a folder
 	down    bool              // it does not answer
 	opens   int
-	asked   int // commands
+	asked   int    // commands
+	states  bool   // it keeps the state of flags, and says with the list of folders how they stand
+	state   uint64 // of the last change
 	lines   map[*line]bool
 }
 
 type folder struct {
 	role    mail.Role
 	next    uint32
+	state   uint64
 	letters []*letter
 }
 
@@ -37,6 +40,7 @@ type letter struct {
 	uid        uint32
 	raw        string
 	seen, star bool
+	state      uint64
 }
 
 func newServer() *server {
@@ -59,9 +63,16 @@ func (s *server) put(into, id, subject string) {
 
 func (s *server) add(into, raw string, seen, star bool) uint32 {
 	f := s.folders[into]
-	f.letters = append(f.letters, &letter{f.next, raw, seen, star})
+	f.letters = append(f.letters, &letter{f.next, raw, seen, star, s.moves(f)})
 	f.next++
 	return f.next - 1
+}
+
+// moves is the state after another change in a folder.
+func (s *server) moves(f *folder) uint64 {
+	s.state++
+	f.state = s.state
+	return s.state
 }
 
 // in gives the subjects in a folder.
@@ -113,6 +124,7 @@ func (s *server) cutAll() {
 type line struct {
 	s         *server
 	at        *folder
+	name      string
 	news, cut chan struct{}
 }
 
@@ -139,6 +151,9 @@ func (l *line) Folders() (out []imap.Folder, err error) {
 	defer end()
 	for name, f := range l.s.folders {
 		out = append(out, imap.Folder{Name: name, Role: f.role})
+		if l.s.states {
+			out[len(out)-1].Stands = &imap.Selected{Validity: 1, Next: f.next, Count: uint32(len(f.letters)), ModSeq: f.state + 1}
+		}
 	}
 	slices.SortFunc(out, func(a, b imap.Folder) int { return strings.Compare(a.Name, b.Name) })
 	return out, err
@@ -160,7 +175,12 @@ func (l *line) Select(name string) (imap.Selected, error) {
 	if l.at = l.s.folders[name]; l.at == nil {
 		return imap.Selected{}, errors.Join(err, &goimap.Error{Type: goimap.StatusResponseTypeNo, Text: "no such folder"})
 	}
-	return imap.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}, err
+	l.name = name
+	s := imap.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}
+	if l.s.states {
+		s.ModSeq = l.at.state + 1
+	}
+	return s, err
 }
 
 func (l *line) of(uids []uint32) (out []*letter) {
@@ -212,9 +232,33 @@ func (l *line) FetchHeads(uids []uint32, f func(imap.Fetched) error) error {
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 
-func (l *line) Flags(uids []uint32, _ uint64, f func(imap.Fetched) error) error {
+func (l *line) Flags(uids []uint32, f func(imap.Fetched) error) error {
 	return l.fetch(append([]uint32{}, uids...), f)
 }
+
+func (l *line) Changed(since uint64, f func(imap.Fetched) error) error {
+	var changed []uint32
+	l.s.set(func() {
+		for _, x := range l.at.letters {
+			if x.state > since {
+				changed = append(changed, x.uid)
+			}
+		}
+	})
+	return l.fetch(append([]uint32{}, changed...), f)
+}
+
+func (l *line) Above(uid uint32) (uids []uint32, err error) {
+	all, err := l.UIDs()
+	for _, u := range all {
+		if u > uid {
+			uids = append(uids, u)
+		}
+	}
+	return uids, err
+}
+
+func (l *line) At() string { return l.name }
 
 func (l *line) Find(id string) (uids []uint32, err error) {
 	end, err := l.begin()
@@ -244,6 +288,7 @@ func (l *line) Mark(uids []uint32, star, on bool) error {
 	end, err := l.begin()
 	defer end()
 	for _, x := range l.of(uids) {
+		x.state = l.s.moves(l.at)
 		if star {
 			x.star = on
 		} else {
@@ -267,18 +312,19 @@ func (l *line) Lay(into string, raw []byte, _ time.Time, _ bool) error {
 	return err
 }
 
-func (l *line) Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (woken bool, err error) {
+func (l *line) Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (news, woken bool, err error) {
 	timer := time.NewTimer(d)
 	defer timer.Stop()
 	select {
 	case <-l.cut:
-		return false, errDown
+		return false, false, errDown
 	case <-ctx.Done():
-		return false, ctx.Err()
+		return false, false, ctx.Err()
 	case <-l.news:
+		return true, false, nil
 	case <-wake:
-		return true, nil
+		return false, true, nil
 	case <-timer.C:
 	}
-	return false, nil
+	return false, false, nil
 }

@@ -14,6 +14,13 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 	if s.ModSeq != 0 && s.ModSeq == f.ModSeq {
 		return nil
 	}
+	if s.ModSeq != 0 && f.ModSeq != 0 {
+		if err := p.changed(f); err != nil {
+			return err
+		}
+		f.ModSeq = s.ModSeq
+		return p.write(func(t store.Tx) error { return t.PutFolder(f) })
+	}
 	var uids []int64
 	err := p.read(func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
 	if err != nil {
@@ -23,11 +30,7 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 	if f.Role == mail.RoleInbox {
 		most = freshFlags
 	}
-	since := uint64(0)
-	if s.ModSeq != 0 {
-		since = f.ModSeq
-	}
-	if !p.full && since == 0 && len(uids) > most {
+	if !p.full && len(uids) > most {
 		uids = uids[len(uids)-most:]
 	}
 	ask := make([]uint32, 0, len(uids))
@@ -36,9 +39,9 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 			ask = append(ask, uint32(u))
 		}
 	}
-	for window := range slices.Chunk(ask, 5000) {
+	for window := range slices.Chunk(ask, flagsOnce) {
 		var seen []imap.Fetched
-		if err := p.m.Flags(window, since, func(got imap.Fetched) error { seen = append(seen, got); return nil }); err != nil {
+		if err := p.m.Flags(window, func(got imap.Fetched) error { seen = append(seen, got); return nil }); err != nil {
 			return err
 		}
 		if err := p.flagged(f, seen); err != nil {
@@ -52,8 +55,31 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 	return p.write(func(t store.Tx) error { return t.PutFolder(f) })
 }
 
+// flagsOnce is of how many messages the flags are compared at once.
+const flagsOnce = 5000
+
+// changed looks at the flags that have changed since the folder was looked at.
+func (p *pass) changed(f *store.Folder) error {
+	var seen []imap.Fetched
+	err := p.m.Changed(f.ModSeq, func(got imap.Fetched) error {
+		if seen = append(seen, got); len(seen) < flagsOnce {
+			return nil
+		}
+		err := p.flagged(f, seen)
+		seen = nil
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return p.flagged(f, seen)
+}
+
 // flagged compares flags with what they were, and follows what has changed.
 func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
+	if len(seen) == 0 {
+		return nil
+	}
 	uids := make([]int64, len(seen))
 	for i, s := range seen {
 		uids[i] = int64(s.UID)

@@ -174,8 +174,9 @@ func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 		return err
 	}
 	defer m.Close()
+	news := false
 	for full := true; ; full = false {
-		troubled, err := s.pass(ctx, a, m, full)
+		troubled, err := s.pass(ctx, a, m, full, news)
 		if err != nil {
 			return err
 		}
@@ -187,11 +188,11 @@ func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}
 			s.waits.Worked(a.ID)
 		}
 		for { // until there is something to do
-			woken, err := m.Await(ctx, max(s.untilErrand(ctx, a), time.Until(again)), wake)
+			heard, woken, err := m.Await(ctx, max(s.untilErrand(ctx, a), time.Until(again)), wake)
 			if err != nil {
 				return err
 			}
-			if !woken || s.hasErrands(ctx, a) {
+			if news = heard; news || !woken || s.hasErrands(ctx, a) {
 				break
 			}
 		}

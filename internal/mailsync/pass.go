@@ -33,19 +33,22 @@ type pass struct {
 	a       store.Account
 	m       Mailbox
 	full    bool // all flags are looked at
+	news    bool // something has changed in the folder that was open at its beginning
 	folders []*store.Folder
-	trouble []string       // what went wrong with a part of it, in sentences
-	heeded  []inbox.Change // what followed from flags found with messages that were known
+	stands  map[string]*imap.Selected // how they stand, where that was said with their list
+	trouble []string                  // what went wrong with a part of it, in sentences
+	heeded  []inbox.Change            // what followed from flags found with messages that were known
 }
 
 // Pass passes over an account; with no line to its mailbox it opens one.
 func (s *Sync) Pass(ctx context.Context, a store.Account, m Mailbox, full bool) error {
-	_, err := s.pass(ctx, a, m, full)
+	_, err := s.pass(ctx, a, m, full, false)
 	return err
 }
 
-// pass does so, and says whether a part of it could not be done.
-func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full bool) (troubled bool, err error) {
+// pass does so, and says whether a part of it could not be done. With news, the
+// server has told of a change in the folder that is open.
+func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full, news bool) (troubled bool, err error) {
 	defer s.lock(a.ID)()
 	if m == nil {
 		if m, err = s.open(ctx, a); err != nil {
@@ -60,7 +63,7 @@ func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full bool) 
 	if err != nil {
 		return false, err
 	}
-	p := &pass{s: s, ctx: ctx, a: a, m: m, full: full}
+	p := &pass{s: s, ctx: ctx, a: a, m: m, full: full, news: news}
 	if err := p.run(); err != nil {
 		return false, err
 	}
@@ -102,7 +105,15 @@ func (p *pass) run() error {
 			return err
 		}
 	}
-	_, err := p.m.Select("INBOX") // where what is new is waited for
+	return p.at("INBOX") // where what is new is waited for
+}
+
+// at opens a folder unless it is open.
+func (p *pass) at(name string) error {
+	if p.m.At() == name {
+		return nil
+	}
+	_, err := p.m.Select(name)
 	return err
 }
 
@@ -154,6 +165,10 @@ func (p *pass) list() error {
 	if err != nil {
 		return err
 	}
+	p.stands = map[string]*imap.Selected{}
+	for _, f := range found {
+		p.stands[f.Name] = f.Stands
+	}
 	return p.write(func(t store.Tx) error {
 		p.folders = nil
 		known, err := t.Folders(p.a.ID)
@@ -190,11 +205,16 @@ func (p *pass) folder(f *store.Folder) error {
 	if f.Role == mail.RoleDrafts {
 		return nil
 	}
-	s, err := p.m.Select(f.Name)
-	if err != nil {
+	var count int64
+	if err := p.read(func(t store.Tx) (err error) { count, err = t.CountCopies(f.ID); return err }); err != nil {
+		return err
+	}
+	s, err := p.open(f, count)
+	if err != nil || s == nil {
 		return err
 	}
 	if int64(s.Validity) != f.Validity {
+		count = 0
 		err := p.write(func(t store.Tx) error {
 			f.Validity, f.Low, f.High, f.Whole, f.ModSeq = int64(s.Validity), 0, 0, false, 0
 			if err := t.Renumber(f.ID); err != nil {
@@ -206,12 +226,20 @@ func (p *pass) folder(f *store.Folder) error {
 			return err
 		}
 	}
-	var count int64
-	if err := p.read(func(t store.Tx) error { count, err = t.CountCopies(f.ID); return err }); err != nil {
-		return err
-	}
 	if f.Whole && s.Next != 0 && int64(s.Next)-1 <= f.High && count == int64(s.Count) { // nothing came, nothing went
-		return p.flags(f, s)
+		return p.flags(f, *s)
+	}
+	if f.Whole && s.Next != 0 && int64(s.Next)-1 > f.High {
+		fresh, err := p.m.Above(uint32(f.High))
+		if err != nil {
+			return err
+		}
+		if count+int64(len(fresh)) == int64(s.Count) { // something came, nothing went
+			if err := p.fetch(f, fresh, true); err != nil {
+				return err
+			}
+			return p.flags(f, *s)
+		}
 	}
 	uids, err := p.m.UIDs()
 	if err != nil {
@@ -251,7 +279,25 @@ func (p *pass) folder(f *store.Folder) error {
 			return err
 		}
 	}
-	return p.flags(f, s)
+	return p.flags(f, *s)
+}
+
+// open opens a folder, and says how it stands; nil if it stands as it did when it
+// was last brought in step. What was said with the list of folders is not asked
+// for again.
+func (p *pass) open(f *store.Folder, count int64) (*imap.Selected, error) {
+	s := p.stands[f.Name]
+	same := s != nil && int64(s.Validity) == f.Validity && f.Whole && int64(s.Next)-1 <= f.High && count == int64(s.Count) && s.ModSeq == f.ModSeq
+	open := p.m.At() == f.Name
+	switch {
+	case same && open && p.news: // some servers do not say this of the open folder as it is
+	case same:
+		return nil, nil
+	case s != nil && int64(s.Validity) == f.Validity && open:
+		return s, nil
+	}
+	now, err := p.m.Select(f.Name)
+	return &now, err
 }
 
 // vanished forgets places in a folder where nothing lies any more.

@@ -24,18 +24,21 @@ type Mailbox interface {
 	Folders() ([]imap.Folder, error)
 	LeftOut() int // folders that were left out of these, as their names are none
 	Make(name string) error
+	At() string // the folder that is open
 	Select(name string) (imap.Selected, error)
 	UIDs() ([]uint32, error)
+	Above(uid uint32) ([]uint32, error)
 	Sizes(uids []uint32) (map[uint32]int64, error)
 	Fetch(uids []uint32, largest, claimed int64, f func(imap.Fetched) error) error
 	FetchHeads(uids []uint32, f func(imap.Fetched) error) error
-	Flags(uids []uint32, since uint64, f func(imap.Fetched) error) error
+	Flags(uids []uint32, f func(imap.Fetched) error) error
+	Changed(since uint64, f func(imap.Fetched) error) error
 	Find(messageID string) ([]uint32, error)
 	Move(uids []uint32, to string) (moved map[uint32]uint32, err error)
 	Mark(uids []uint32, star, on bool) error
 	Remove(uids []uint32) error
 	Lay(folder string, raw []byte, at time.Time, draft bool) error
-	Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (woken bool, err error)
+	Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (news, woken bool, err error)
 	Close()
 }
 

@@ -90,7 +90,7 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			require.Len(t, o.Folder(me, office.Archive), 2)
 			require.Len(t, o.Folder(me, office.Inbox), 3)
 			var seen, star []uint32
-			require.NoError(t, m.Flags([]uint32{2, 3, 5}, 0, func(f imap.Fetched) error {
+			require.NoError(t, m.Flags([]uint32{2, 3, 5}, func(f imap.Fetched) error {
 				if f.Seen {
 					seen = append(seen, f.UID)
 				}
@@ -124,7 +124,7 @@ func TestNewMailEndsWaiting(t *testing.T) {
 	_, err = m.Select("INBOX")
 	require.NoError(t, err)
 	over := make(chan error)
-	go func() { _, err := m.Await(t.Context(), time.Hour, nil); over <- err }()
+	go func() { _, _, err := m.Await(t.Context(), time.Hour, nil); over <- err }()
 	o.Put(me, office.Inbox, at, letterOf(1))
 	require.NoError(t, <-over)
 	uids, err := m.UIDs()
@@ -335,7 +335,7 @@ func TestOnlyWhatHasChangedIsAskedFor(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, imap.Selected{Validity: 9, Next: 4, Count: 3, ModSeq: 715}, s)
 	var changed []uint32
-	require.NoError(t, m.Flags([]uint32{1, 2, 3}, 700, func(f imap.Fetched) error {
+	require.NoError(t, m.Changed(700, func(f imap.Fetched) error {
 		require.True(t, f.Seen)
 		changed = append(changed, f.UID)
 		return nil

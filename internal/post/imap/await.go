@@ -13,10 +13,10 @@ import (
 const alive = 45 * time.Second
 
 // Await waits until something changes in the open folder, the time is over, or
-// something comes through wake; woken says that it was that and nothing else.
+// something comes through wake; news and woken say which.
 // Without IDLE (RFC 2177) it waits out the time, at most a minute of it. The line
 // is asked now and then whether it is alive.
-func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (woken bool, err error) {
+func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (news, woken bool, err error) {
 	if !m.client.Caps().Has(imap.CapIdle) {
 		t := time.NewTimer(min(d, time.Minute))
 		defer t.Stop()
@@ -25,8 +25,11 @@ func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct
 		case <-wake:
 			woken = true
 		case <-ctx.Done():
+			return false, false, ctx.Err()
 		}
-		return woken, ctx.Err()
+		defer m.op(maxReply, 0)(&err)
+		err = m.client.Noop().Wait() // so that what has changed is told
+		return m.told(), woken, err
 	}
 	for end := time.Now().Add(d); ; {
 		news, woken, err := m.idle(ctx, min(time.Until(end), alive), wake)
@@ -34,8 +37,18 @@ func (m *Mailbox) Await(ctx context.Context, d time.Duration, wake <-chan struct
 			err = ctx.Err()
 		}
 		if err != nil || news || woken || !time.Now().Before(end) {
-			return woken && !news, err
+			return news, woken, err
 		}
+	}
+}
+
+// told says, once, that the server has told of a change in the open folder.
+func (m *Mailbox) told() bool {
+	select {
+	case <-m.news:
+		return true
+	default:
+		return false
 	}
 }
 

@@ -76,31 +76,45 @@ func (m *Mailbox) FetchHeads(uids []uint32, f func(Fetched) error) error {
 	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, InternalDate: true, RFC822Size: true, BodySection: []*imap.FetchItemBodySection{section}}, maxWord, int64(len(uids))*maxWord, f)
 }
 
-// Flags gives the flags of messages of the open folder; with since, only of
-// those that have changed after that state (CONDSTORE, RFC 7162).
-func (m *Mailbox) Flags(uids []uint32, since uint64, f func(Fetched) error) error {
-	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true, ChangedSince: since}, 0, 0, f)
+// Flags gives the flags of messages of the open folder.
+func (m *Mailbox) Flags(uids []uint32, f func(Fetched) error) error {
+	return m.fetch(uids, &imap.FetchOptions{UID: true, Flags: true}, 0, 0, f)
 }
 
-func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, largest, all int64, f func(Fetched) error) (err error) {
+// Changed gives the flags of those messages of the open folder of which they have
+// changed after a state (CONDSTORE, RFC 7162).
+func (m *Mailbox) Changed(since uint64, f func(Fetched) error) error {
+	return m.ask(imap.UIDSet{{Start: 1, Stop: 0}}, nil, int(m.count), &imap.FetchOptions{UID: true, Flags: true, ChangedSince: since}, 0, int64(m.count)*flagsLine, f)
+}
+
+// flagsLine is how many bytes the flags of one message may take on the average.
+const flagsLine = 200
+
+func (m *Mailbox) fetch(uids []uint32, o *imap.FetchOptions, largest, all int64, f func(Fetched) error) error {
 	if len(uids) == 0 {
 		return nil
 	}
-	defer m.op(maxReply+all, largest)(&err)
 	asked := map[uint32]bool{}
 	for _, u := range uids {
 		asked[u] = true
 	}
-	cmd := m.client.Fetch(setOf(uids), o)
+	return m.ask(setOf(uids), asked, len(uids), o, largest, all, f)
+}
+
+// ask asks for something about a number of messages; what was not asked for is
+// left out, if that is known.
+func (m *Mailbox) ask(set imap.UIDSet, asked map[uint32]bool, number int, o *imap.FetchOptions, largest, all int64, f func(Fetched) error) (err error) {
+	defer m.op(maxReply+all, largest)(&err)
+	cmd := m.client.Fetch(set, o)
 	var failed error
 	came := 0
 	for msg := cmd.Next(); msg != nil; msg = cmd.Next() {
-		if came++; came > 4*len(uids)+1000 {
+		if came++; came > 4*number+1000 {
 			failed = m.guard.fail("It hands out messages that nobody asked for.")
 			break
 		}
 		got, err := fetched(msg)
-		if err == nil && failed == nil && asked[got.UID] {
+		if err == nil && failed == nil && (asked == nil || asked[got.UID]) {
 			err = f(got)
 		}
 		if failed == nil {

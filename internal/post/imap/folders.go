@@ -12,8 +12,9 @@ import (
 
 // Folder is a folder of an account on its server.
 type Folder struct {
-	Name string
-	Role mail.Role
+	Name   string
+	Role   mail.Role
+	Stands *Selected // how it stands, without being opened; nil: it has to be opened to know
 }
 
 var roles = map[imap.MailboxAttr]mail.Role{imap.MailboxAttrArchive: mail.RoleArchive, imap.MailboxAttrSent: mail.RoleSent,
@@ -71,7 +72,7 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 	}
 	defer m.op(maxReply, maxName)(&err)
 	m.guard.folders = 0
-	found, err := m.client.List("", "*", nil).Collect()
+	found, err := m.client.List("", "*", m.listing()).Collect()
 	m.left = m.guard.unread
 	if err != nil {
 		return nil, &post.StepError{Step: post.StepFolders, Text: "The server did not list its folders (" + post.Reason(err) + ").", Err: err}
@@ -82,7 +83,7 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 			r = mail.RoleOther
 		}
 		taken[r] = true
-		out = append(out, Folder{name, r})
+		out = append(out, Folder{Name: name, Role: r})
 	}
 	var rest []*imap.ListData
 	for _, f := range found {
@@ -114,7 +115,55 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 		first := func(f Folder) int { return map[mail.Role]int{mail.RoleInbox: -2, mail.RoleSent: -1}[f.Role] }
 		return first(a) - first(b)
 	})
-	return out, nil
+	return out, m.standing(out, found)
+}
+
+// standing is what is asked of how a folder stands. Only where the server keeps
+// the state of flags, too (CONDSTORE, RFC 7162), nothing else has to be looked at.
+var standing = &imap.StatusOptions{NumMessages: true, UIDNext: true, UIDValidity: true, HighestModSeq: true}
+
+// listing asks for how the folders stand with their list, where the server has
+// that (LIST-STATUS, RFC 5819).
+func (m *Mailbox) listing() *imap.ListOptions {
+	caps := m.client.Caps()
+	if !caps.Has(imap.CapListStatus) || !caps.Has(imap.CapCondStore) {
+		return nil
+	}
+	return &imap.ListOptions{ReturnStatus: standing, ReturnSpecialUse: caps.Has(imap.CapSpecialUse)}
+}
+
+// standing says how the folders stand: as was said with their list, or else by
+// one question for each but the open one, of which that is not to be asked (RFC
+// 9051, section 6.3.11).
+func (m *Mailbox) standing(folders []Folder, found []*imap.ListData) error {
+	if !m.client.Caps().Has(imap.CapCondStore) {
+		return nil
+	}
+	said := map[string]*imap.StatusData{}
+	for _, f := range found {
+		said[f.Mailbox] = f.Status
+	}
+	asked := m.client.Caps().Has(imap.CapListStatus)
+	for i, f := range folders {
+		s := said[f.Name]
+		if !asked && f.Name != m.at {
+			var err error
+			if s, err = m.client.Status(f.Name, standing).Wait(); err != nil {
+				if _, no := Said(err); no { // opening it will tell why
+					continue
+				}
+				return err
+			}
+		}
+		if s == nil || s.NumMessages == nil || s.HighestModSeq == 0 || s.UIDNext == 0 || s.UIDValidity == 0 {
+			continue
+		}
+		folders[i].Stands = &Selected{s.UIDValidity, uint32(s.UIDNext), *s.NumMessages, s.HighestModSeq}
+		if f.Name == m.at {
+			m.count = *s.NumMessages
+		}
+	}
+	return nil
 }
 
 // Make makes a folder that is missing, among the account's own.

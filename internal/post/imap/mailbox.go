@@ -32,7 +32,9 @@ type Mailbox struct {
 	news   chan struct{} // something has changed in the open folder
 	end    func()
 	wait   time.Duration
-	left   int // folders left out, as their names cannot be read
+	left   int    // folders left out, as their names cannot be read
+	at     string // the open folder
+	count  uint32 // of messages in it, as far as is known
 	spaces spaces
 }
 
@@ -74,12 +76,17 @@ func (m *Mailbox) Close() {
 // names cannot be read.
 func (m *Mailbox) LeftOut() int { return m.left }
 
+// At is the folder that is open; "" if none is.
+func (m *Mailbox) At() string { return m.at }
+
 // Select opens a folder.
 func (m *Mailbox) Select(name string) (s Selected, err error) {
 	defer m.op(maxReply, 0)(&err)
+	m.at = ""
 	d, err := m.client.Select(name, &imap.SelectOptions{CondStore: m.client.Caps().Has(imap.CapCondStore)}).Wait()
 	if err != nil {
 		return s, err
 	}
+	m.at, m.count = name, d.NumMessages
 	return Selected{d.UIDValidity, uint32(d.UIDNext), d.NumMessages, d.HighestModSeq}, nil
 }
