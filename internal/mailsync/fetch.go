@@ -30,9 +30,12 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 	in := p.s.intake.Begin(p.ctx, p.a.BoxID, o)
 	windows := windowsOf(uids, fresh, f.Careful)
 	var failed error
-	for _, window := range windows {
+	for i, window := range windows {
 		if failed = p.window(in, f, window, fresh); failed != nil {
 			break
+		}
+		if i < shownSoon {
+			in.Flush()
 		}
 	}
 	_, err := in.Close()
@@ -56,6 +59,10 @@ func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
 	}
 	return err
 }
+
+// shownSoon is of how many windows what came in is in view at once; the rest is
+// stored in larger pieces.
+const shownSoon = 3
 
 // windowsOf cuts UIDs into what is asked for at once: fresh ones from the oldest
 // on, those of before from the newest. Where a message has broken the line, each
@@ -148,9 +155,7 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bo
 	if fresh {
 		last.Reached = int64(window[len(window)-1])
 	}
-	err = in.Add(*last)
-	in.Flush()
-	return err
+	return in.Add(*last)
 }
 
 // progress notes how far the first sync has come.

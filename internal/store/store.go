@@ -32,6 +32,7 @@ var (
 type Store struct {
 	write  *gorm.DB
 	read   *gorm.DB
+	pools  []*conns
 	log    string // the write-ahead log, beside the database
 	synced func()
 }
@@ -69,11 +70,19 @@ func Open(dir string, o Options) (*Store, error) {
 			}
 		}
 	}
-	if s.write, err = open(dsn+"&_txlock=immediate", 1, o.Statements); err != nil {
+	side := func(dsn, begin string, n int) (*gorm.DB, error) {
+		db, pool, err := open(dsn, begin, n, o.Statements)
+		if err == nil {
+			s.pools = append(s.pools, pool)
+		}
+		return db, err
+	}
+	if s.write, err = side(dsn, "BEGIN IMMEDIATE", 1); err != nil {
 		return nil, plain(err)
 	}
 	var limit int // the statement gives a row, which has to be read
 	s.write.Raw("PRAGMA journal_size_limit = 67108864").Scan(&limit)
+	s.write.Raw("PRAGMA wal_autocheckpoint = 4000").Scan(&limit) // pages of 4 kB: what is written again and again goes into the database once
 	if o.MaxPages > 0 {
 		var pages int // the statement gives a row, which has to be read
 		s.write.Raw(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages)).Scan(&pages)
@@ -82,7 +91,7 @@ func Open(dir string, o Options) (*Store, error) {
 		s.Close()
 		return nil, plain(err)
 	}
-	if s.read, err = open(dsn+"&_query_only=on", 4, o.Statements); err != nil {
+	if s.read, err = side(dsn+"&_query_only=on", "BEGIN", 4); err != nil {
 		s.Close()
 		return nil, plain(err)
 	}
@@ -155,30 +164,22 @@ func private(dir string) error {
 	return nil
 }
 
-func open(dsn string, conns int, tell func(string)) (*gorm.DB, error) {
-	db, err := gorm.Open(sqlite.Open(dsn), &gorm.Config{
-		Logger: watch{logger.Discard, tell}, SkipDefaultTransaction: true, PrepareStmt: true,
-	})
+func open(dsn, begin string, n int, tell func(string)) (*gorm.DB, *conns, error) {
+	pool, err := connect(dsn, begin, n)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	pool, err := db.DB()
+	db, err := gorm.Open(sqlite.New(sqlite.Config{Conn: pool}), &gorm.Config{Logger: watch{logger.Discard, tell}, SkipDefaultTransaction: true})
 	if err != nil {
-		return nil, err
+		pool.Close()
 	}
-	pool.SetMaxOpenConns(conns)
-	pool.SetMaxIdleConns(conns)
-	return db, pool.Ping()
+	return db, pool, err
 }
 
 // Close closes the database.
 func (s *Store) Close() {
-	for _, db := range []*gorm.DB{s.read, s.write} {
-		if db != nil {
-			if pool, err := db.DB(); err == nil {
-				_ = pool.Close()
-			}
-		}
+	for _, pool := range s.pools {
+		pool.Close()
 	}
 }
 
