@@ -63,8 +63,8 @@ type Options struct {
 }
 
 const (
-	batchItems = 1024
-	batchBytes = 8 << 20
+	batchItems = 512
+	batchBytes = 4 << 20
 	flying     = 24 << 20 // bytes of messages that are between being added and being stored; one message may be larger
 )
 

@@ -23,9 +23,11 @@ type server struct {
 	refuses map[string]string // what it says instead of opening a folder
 	down    bool              // it does not answer
 	opens   int
-	asked   int    // commands
-	states  bool   // it keeps the state of flags, and says with the list of folders how they stand
-	state   uint64 // of the last change
+	asked   int           // commands
+	slow    time.Duration // what handing out a message takes
+	states  bool          // it keeps the state of flags, and says with the list of folders how they stand
+	state   uint64        // of the last change
+	stale   *folder       // it is said to stand as if the last change had not been
 	lines   map[*line]bool
 }
 
@@ -33,6 +35,7 @@ type folder struct {
 	role    mail.Role
 	next    uint32
 	state   uint64
+	before  uint64 // the state before the last change
 	letters []*letter
 }
 
@@ -44,9 +47,9 @@ type letter struct {
 }
 
 func newServer() *server {
-	s := &server{folders: map[string]*folder{}, refuses: map[string]string{}, lines: map[*line]bool{}}
+	s := &server{state: 1, folders: map[string]*folder{}, refuses: map[string]string{}, lines: map[*line]bool{}}
 	for name, role := range map[string]mail.Role{"INBOX": mail.RoleInbox, "Archive": mail.RoleArchive, "Trash": mail.RoleBin, "Junk": mail.RoleJunk, "Sent": mail.RoleSent, "Drafts": mail.RoleDrafts, "Loans": mail.RoleOther} {
-		s.folders[name] = &folder{role: role, next: 1}
+		s.folders[name] = &folder{role: role, next: 1, state: 1}
 	}
 	return s
 }
@@ -71,7 +74,7 @@ func (s *server) add(into, raw string, seen, star bool) uint32 {
 // moves is the state after another change in a folder.
 func (s *server) moves(f *folder) uint64 {
 	s.state++
-	f.state = s.state
+	f.before, f.state = f.state, s.state
 	return s.state
 }
 
@@ -152,7 +155,11 @@ func (l *line) Folders() (out []imap.Folder, err error) {
 	for name, f := range l.s.folders {
 		out = append(out, imap.Folder{Name: name, Role: f.role})
 		if l.s.states {
-			out[len(out)-1].Stands = &imap.Selected{Validity: 1, Next: f.next, Count: uint32(len(f.letters)), ModSeq: f.state + 1}
+			stands := &imap.Selected{Validity: 1, Next: f.next, Count: uint32(len(f.letters)), ModSeq: f.state}
+			if l.s.stale == f {
+				stands.Next, stands.Count, stands.ModSeq = stands.Next-1, stands.Count-1, f.before
+			}
+			out[len(out)-1].Stands = stands
 		}
 	}
 	slices.SortFunc(out, func(a, b imap.Folder) int { return strings.Compare(a.Name, b.Name) })
@@ -162,7 +169,7 @@ func (l *line) Folders() (out []imap.Folder, err error) {
 func (l *line) Make(name string) error {
 	end, err := l.begin()
 	defer end()
-	l.s.folders[name] = &folder{role: mail.RoleOther, next: 1}
+	l.s.folders[name] = &folder{role: mail.RoleOther, next: 1, state: 1}
 	return err
 }
 
@@ -178,7 +185,7 @@ func (l *line) Select(name string) (imap.Selected, error) {
 	l.name = name
 	s := imap.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}
 	if l.s.states {
-		s.ModSeq = l.at.state + 1
+		s.ModSeq = l.at.state
 	}
 	return s, err
 }
@@ -225,6 +232,7 @@ func (l *line) fetch(uids []uint32, f func(imap.Fetched) error) error {
 }
 
 func (l *line) Fetch(uids []uint32, _, _ int64, f func(imap.Fetched) error) error {
+	time.Sleep(l.s.slow * time.Duration(len(uids)))
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 
@@ -256,6 +264,12 @@ func (l *line) Above(uid uint32) (uids []uint32, err error) {
 		}
 	}
 	return uids, err
+}
+
+func (l *line) Next(name string) (uint32, error) {
+	end, err := l.begin()
+	defer end()
+	return l.s.folders[name].next, err
 }
 
 func (l *line) At() string { return l.name }

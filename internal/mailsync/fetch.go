@@ -18,24 +18,115 @@ import (
 )
 
 // fetch takes in messages of the open folder: fresh ones in their order, those
-// of before the newest first.
+// of before the newest first. What comes into the inbox meanwhile is taken in
+// between.
 func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
+	if !fresh {
+		p.expect(len(uids))
+	}
+	p.beyond = 0
+	if fresh && f.Role == mail.RoleInbox && len(uids) > 0 {
+		p.beyond = uids[len(uids)-1]
+	}
+	windows := windowsOf(uids, fresh, f.Careful)
+	for first := true; len(windows) > 0; first = false {
+		n := len(windows)
+		if f.Role == mail.RoleInbox { // of which nothing else can be taken in at the same time
+			n = min(n, inboxWindows)
+		}
+		if err := p.takeIn(f, windows[:n], taking{fresh: fresh, soon: first}); err != nil {
+			return err
+		}
+		if windows = windows[n:]; len(windows) > 0 {
+			if err := p.peek(f); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// inboxWindows is how many windows of the inbox are taken in before it is looked
+// for something new in it.
+const inboxWindows = 5
+
+// peekEvery is how often it is looked for something new in the inbox while a
+// folder is being brought in.
+const peekEvery = time.Second
+
+// peek takes in what has come into the inbox since it was looked at, while a
+// folder is brought in, be it the inbox itself.
+func (p *pass) peek(f *store.Folder) error {
+	i := slices.IndexFunc(p.folders, func(x *store.Folder) bool { return x.Role == mail.RoleInbox })
+	if i < 0 || time.Since(p.peeked) < peekEvery {
+		return nil
+	}
+	in := p.folders[i]
+	if !in.Whole && in.High == 0 { // it has not been begun with
+		return nil
+	}
+	defer func() { p.peeked = time.Now() }()
+	above := uint32(in.High)
+	switch {
+	case f == in: // what is being brought in may have to come before what is new
+		above = max(above, p.beyond)
+	default:
+		next, err := p.m.Next(in.Name)
+		if err != nil || int64(next)-1 <= in.High {
+			return err
+		}
+		if err := p.at(in.Name); err != nil {
+			return err
+		}
+	}
+	fresh, err := p.m.Above(above)
+	if err == nil && len(fresh) > 0 {
+		apart := int64(above) > in.High
+		for windows := range slices.Chunk(windowsOf(fresh, true, in.Careful), inboxWindows) {
+			if err = p.takeIn(in, windows, taking{fresh: true, soon: true, apart: apart}); err != nil {
+				break
+			}
+		}
+		if apart && err == nil {
+			p.beyond = fresh[len(fresh)-1]
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return p.at(f.Name)
+}
+
+// taking is how messages are taken in.
+type taking struct {
+	fresh bool // they have just come
+	soon  bool // the first are to be in view at once
+	apart bool // there are others before them that are not here yet: what was reached is not noted, and they are met once more
+}
+
+// takeIn takes in the messages of some windows of the open folder.
+func (p *pass) takeIn(f *store.Folder, windows [][]uint32, how taking) error {
+	fresh := how.fresh
 	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
 	o.Stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
 		return p.stored(t, f, items, ids, had, fresh)
 	}
 	if !fresh {
-		o.Progress = p.progress(len(uids))
+		o.Progress = p.progress()
 	}
 	in := p.s.intake.Begin(p.ctx, p.a.BoxID, o)
-	windows := windowsOf(uids, fresh, f.Careful)
 	var failed error
 	for i, window := range windows {
-		if failed = p.window(in, f, window, fresh); failed != nil {
+		if failed = p.window(in, f, window, how); failed != nil {
 			break
 		}
-		if i < shownSoon {
+		if how.soon && i < shownSoon {
 			in.Flush()
+		}
+		if f.Role != mail.RoleInbox && i < len(windows)-1 {
+			if failed = p.peek(f); failed != nil {
+				break
+			}
 		}
 	}
 	_, err := in.Close()
@@ -85,7 +176,7 @@ func windowsOf(uids []uint32, fresh, careful bool) (out [][]uint32) {
 
 // window takes in the messages of one window. What is too large is taken by its
 // header, and so is what has broken the line before.
-func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bool) error {
+func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, how taking) error {
 	var last *post.Item // held back, as it says what was reached
 	add := func(item post.Item) error {
 		if last != nil {
@@ -151,20 +242,29 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, fresh bo
 	if last == nil {
 		return nil
 	}
-	last.Reached = int64(window[0])
-	if fresh {
+	switch {
+	case how.apart:
+	case how.fresh:
 		last.Reached = int64(window[len(window)-1])
+	default:
+		last.Reached = int64(window[0])
 	}
 	return in.Add(*last)
 }
 
+// expect notes how many more messages the first sync will bring.
+func (p *pass) expect(n int) {
+	if p.a.Synced == 0 {
+		p.a.Expected = p.a.Brought + n
+	}
+}
+
 // progress notes how far the first sync has come.
-func (p *pass) progress(n int) func(intake.Tally) {
-	if p.a.Synced != 0 || n == 0 {
+func (p *pass) progress() func(intake.Tally) {
+	if p.a.Synced != 0 {
 		return nil
 	}
 	before := p.a.Brought
-	p.a.Expected = before + n
 	return func(t intake.Tally) {
 		p.a.Brought = before + t.Read
 		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -37,6 +38,8 @@ type pass struct {
 	folders []*store.Folder
 	stands  map[string]*imap.Selected // how they stand, where that was said with their list
 	trouble []string                  // what went wrong with a part of it, in sentences
+	peeked  time.Time                 // when it was last looked for something new in the inbox
+	beyond  uint32                    // the last UID of the inbox that is being brought in, or was taken in apart
 	heeded  []inbox.Change            // what followed from flags found with messages that were known
 }
 

@@ -28,6 +28,7 @@ type Mailbox interface {
 	Select(name string) (imap.Selected, error)
 	UIDs() ([]uint32, error)
 	Above(uid uint32) ([]uint32, error)
+	Next(folder string) (uid uint32, err error) // of a folder that is not open
 	Sizes(uids []uint32) (map[uint32]int64, error)
 	Fetch(uids []uint32, largest, claimed int64, f func(imap.Fetched) error) error
 	FetchHeads(uids []uint32, f func(imap.Fetched) error) error

@@ -276,3 +276,86 @@ func TestAnAccountThatIsAwayStarvesNoOther(t *testing.T) {
 		require.Empty(t, h.servers[1].in("INBOX"))
 	})
 }
+
+// While a long folder or a long inbox is brought in, what comes into the inbox is
+// in view within two seconds.
+func TestNewMailDuringALongFolder(t *testing.T) {
+	for _, long := range []string{"Archive", "INBOX"} {
+		t.Run(long, func(t *testing.T) {
+			running(t, func(h *house) {
+				t := h.t
+				s := h.servers[1]
+				s.set(func() {
+					s.slow = time.Millisecond
+					for i := range 6000 { // six seconds of handing out
+						s.add(long, fmt.Sprintf("From: mirela@x.example\r\nSubject: Old %d\r\nMessage-ID: <old%d@x.example>\r\n\r\nold\r\n", i, i), true, false)
+					}
+				})
+				h.Changed()
+				h.servers[1].cutAll() // begins anew
+				later(4 * time.Second)
+				s.put("INBOX", "new@x.example", "Something new")
+				later(2 * time.Second)
+				require.NoError(t, h.store.Read(ctx, func(tx store.Tx) error {
+					m, err := tx.ByMessageID(1, "new@x.example")
+					require.NoError(t, err, "it is not here yet")
+					c, err := tx.ConversationRows(1, []int64{m.ConversationID})
+					require.Equal(t, inbox.Inbox, c[m.ConversationID].Place)
+					return err
+				}))
+				later(time.Minute)
+				var n int64
+				require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
+					f, err := tx.FolderNamed(1, long)
+					require.NoError(t, err)
+					n, err = tx.CountCopies(f.ID)
+					return err
+				}))
+				require.EqualValues(t, len(s.folders[long].letters), n, "all of it is here at the end")
+			})
+		})
+	}
+}
+
+// A server that says with the list of folders how they stand is asked for no
+// more; where it tells of news and the list does not show it, the folder is opened
+// all the same.
+func TestHowFoldersStandIsAskedOnce(t *testing.T) {
+	running(t, func(h *house) {
+		t := h.t
+		s := h.servers[1]
+		s.set(func() { s.states = true })
+		s.put("INBOX", "a@x.example", "Crate")
+		s.put("Loans", "b@x.example", "Papers")
+		later(10 * time.Second)
+		_, before := s.count()
+		later(lookEvery + time.Second)
+		_, after := s.count()
+		require.Equal(t, 1, after-before, "one question, and nothing was new")
+		s.set(func() { // flags change elsewhere, in a folder that is not open
+			l := s.folders["Loans"].letters[0]
+			l.seen, l.state = true, s.moves(s.folders["Loans"])
+		})
+		_, before = s.count()
+		later(lookEvery + time.Second)
+		_, after = s.count()
+		require.Equal(t, 4, after-before, "the list, the folder, what has changed in it, and the inbox again")
+		var copies []store.Copy
+		require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
+			f, err := tx.FolderNamed(1, "Loans")
+			require.NoError(t, err)
+			copies, err = tx.CopiesAt(f.ID, []int64{1})
+			return err
+		}))
+		require.True(t, copies[0].Seen)
+		s.set(func() { s.stale = s.folders["INBOX"] })
+		s.set(func() {
+			s.add("INBOX", "From: x@x.example\r\nSubject: Late\r\nMessage-ID: <late@x.example>\r\n\r\nlate\r\n", false, false)
+		})
+		for l := range s.lines {
+			nudge(l.news)
+		}
+		later(time.Second)
+		require.Equal(t, inbox.Inbox, h.places(1)["Late"])
+	})
+}

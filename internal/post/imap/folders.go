@@ -166,6 +166,17 @@ func (m *Mailbox) standing(folders []Folder, found []*imap.ListData) error {
 	return nil
 }
 
+// Next is the UID that the next message in a folder will have (UIDNEXT); 0 if the
+// server does not say. The folder is not the open one.
+func (m *Mailbox) Next(folder string) (uid uint32, err error) {
+	defer m.op(maxReply, 0)(&err)
+	s, err := m.client.Status(folder, &imap.StatusOptions{UIDNext: true}).Wait()
+	if err != nil {
+		return 0, err
+	}
+	return uint32(s.UIDNext), nil
+}
+
 // Make makes a folder that is missing, among the account's own.
 func (m *Mailbox) Make(name string) (err error) {
 	if err := m.namespaces(); err != nil {
