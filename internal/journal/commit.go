@@ -56,7 +56,7 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 	if sentence != nil {
 		out.Text = sentence(max(out.Count, 1))
 	}
-	out.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+	out.Left, err = t.Left(who.Box)
 	return out, err
 }
 

@@ -118,7 +118,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				return out, err
 			}
 			out.Entry, out.Text = step.Entry.ID, "Nothing of it was left to take back: it has changed since."
-			if out.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+			if out.Left, err = t.Left(who.Box); err != nil {
 				return out, err
 			}
 		} else if out, err = j.Commit(t, who, step.Entry, changes, nil); err != nil {

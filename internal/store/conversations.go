@@ -179,6 +179,13 @@ func (t Tx) SubjectsFrom(box int64, address string) (rows []Conversation, err er
 	return rows, err
 }
 
+// Left is how many conversations of a box are left to decide: the sum of its
+// journal, which is what is in the inbox.
+func (t Tx) Left(box int64) (n int, err error) {
+	err = t.db.Raw("SELECT COALESCE((SELECT left_to_decide FROM balances WHERE box_id = ?), 0)", box).Row().Scan(&n)
+	return n, err
+}
+
 // CountPlace counts the conversations in a place.
 func (t Tx) CountPlace(box int64, p inbox.Place) (int, error) {
 	var n int64
@@ -195,16 +202,14 @@ func (t Tx) Later(box, person int64, after *Cursor, n int) (rows []Row, err erro
 	} else if after != nil {
 		q = q.Where("c.return_at = 0 AND c.id > ?", after.ID)
 	}
-	err = q.Order("c.return_at = 0, c.return_at, c.id").Limit(n).Scan(&rows).Error
-	return rows, err
+	return scanRows(q.Order("c.return_at = 0, c.return_at, c.id").Limit(n))
 }
 
 // RowByID loads one conversation as a person sees it.
 func (t Tx) RowByID(box, person, id int64) (Row, error) {
-	var rows []Row
-	err := t.db.Table("conversations c").Select(rowColumns).
+	rows, err := scanRows(t.db.Table("conversations c").Select(rowColumns).
 		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-		Where("c.box_id = ? AND c.id = ?", box, id).Scan(&rows).Error
+		Where("+c.box_id = ? AND c.id = ?", box, id))
 	if err == nil && len(rows) == 0 {
 		err = ErrNotFound
 	}

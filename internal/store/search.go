@@ -1,8 +1,10 @@
 package store
 
 import (
+	"bytes"
 	"encoding/json"
 	"slices"
+	"strconv"
 	"strings"
 
 	"gorm.io/gorm"
@@ -26,7 +28,33 @@ type Cursor struct {
 	ID int64
 }
 
-const rowColumns = "c.*, COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
+// conversationColumns are the columns of a conversation c, in the order in which
+// fields gives where they go.
+const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size"
+
+func (c *Conversation) fields() []any {
+	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size}
+}
+
+const rowColumns = conversationColumns + ", COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
+
+// scanRows reads rows of rowColumns. They are read often, and many at once, so
+// this is written out.
+func scanRows(q *gorm.DB) (out []Row, err error) {
+	rows, err := q.Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var r Row
+		if err := rows.Scan(append(r.fields(), &r.Unread, &r.Starred, &r.Looks)...); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
 
 // matching begins a query for the conversations c of a box that match q, with
 // the person's mark m where it is needed.
@@ -117,24 +145,60 @@ type Group struct {
 }
 
 // GroupSpans gives the conversations that match q by the spans, leaving out
-// spans without any.
+// spans without any. Spans of the same time stand one after the other; their
+// conversations are read once.
 func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
-	for _, s := range spans {
-		g := Group{Key: string(s.Section)}
-		inner := t.matching(box, person, q, false).Select("c.id").Where("c.since >= ? AND c.since < ?", s.From, s.To).Order(orders[order])
-		if len(s.Reasons) > 0 {
-			inner = inner.Where("c.reason IN ?", s.Reasons)
+	for len(spans) > 0 {
+		n := 1
+		for n < len(spans) && spans[n].From == spans[0].From && spans[n].To == spans[0].To {
+			n++
 		}
-		if s.Round > 0 {
-			inner = inner.Where("c.round = ?", s.Round)
-		}
-		var ids string
-		if err := t.db.Raw("SELECT COUNT(*), json_group_array(id) FROM (?)", inner).Row().Scan(&g.Count, &ids); err != nil {
+		inner := t.matching(box, person, q, false).Select("c.id, c.reason, c.round").Where("c.since >= ? AND c.since < ?", spans[0].From, spans[0].To).Order(orders[order])
+		if n == 1 {
+			g := Group{Key: string(spans[0].Section)}
+			var ids string
+			if err := t.db.Raw("SELECT COUNT(*), json_group_array(id) FROM (?)", inner).Row().Scan(&g.Count, &ids); err != nil {
+				return nil, err
+			}
+			g.IDs = json.RawMessage(ids)
+			groups = append(groups, g)
+		} else if groups, err = t.split(groups, inner, spans[:n]); err != nil {
 			return nil, err
 		}
-		if g.IDs = json.RawMessage(ids); g.Count > 0 {
-			groups = append(groups, g)
+		spans = spans[n:]
+	}
+	return slices.DeleteFunc(groups, func(g Group) bool { return g.Count == 0 }), nil
+}
+
+// split adds the groups of spans of one time, which differ by their reasons.
+func (t Tx) split(groups []Group, inner *gorm.DB, spans []inbox.Span) ([]Group, error) {
+	var list, whys string
+	if err := t.db.Raw("SELECT json_group_array(id), COALESCE(group_concat(reason || ' ' || round), '') FROM (?)", inner).Row().Scan(&list, &whys); err != nil {
+		return nil, err
+	}
+	ids := make([][]byte, len(spans))
+	counts := make([]int, len(spans))
+	of := map[string]int{} // the span of a reason and a round; -1: none
+	list = strings.Trim(list, "[]")
+	for why := range strings.SplitSeq(whys, ",") {
+		id, rest, _ := strings.Cut(list, ",")
+		list = rest
+		i, known := of[why]
+		if !known {
+			reason, round, _ := strings.Cut(why, " ")
+			i = slices.IndexFunc(spans, func(s inbox.Span) bool {
+				return (len(s.Reasons) == 0 || slices.Contains(s.Reasons, inbox.Reason(reason))) && (s.Round == 0 || strconv.FormatInt(int64(s.Round), 10) == round)
+			})
+			of[why] = i
 		}
+		if i >= 0 && id != "" {
+			ids[i] = append(append(ids[i], ','), id...)
+			counts[i]++
+		}
+	}
+	for i, s := range spans {
+		text := append([]byte("["), bytes.TrimPrefix(ids[i], []byte(","))...)
+		groups = append(groups, Group{Key: string(s.Section), Count: counts[i], IDs: append(text, ']')})
 	}
 	return groups, nil
 }
@@ -187,9 +251,8 @@ func (t Tx) Count(box, person int64, q search.Query, most int) (n int, err error
 func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 	byID := map[int64]Row{}
 	for chunk := range slices.Chunk(ids, atOnce) {
-		var found []Row
-		err := t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk).Scan(&found).Error // by ID, not by an index of the box
+		found, err := scanRows(t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
+			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk)) // by ID, not by an index of the box
 		if err != nil {
 			return nil, err
 		}
@@ -212,6 +275,5 @@ func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows
 	if after != nil {
 		db = db.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)
 	}
-	err = db.Order("c.last_at DESC, c.id DESC").Limit(n).Scan(&rows).Error
-	return rows, err
+	return scanRows(db.Order("c.last_at DESC, c.id DESC").Limit(n))
 }

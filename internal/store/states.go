@@ -25,19 +25,14 @@ type State struct {
 func (t Tx) State(box, person int64, conversations []int64, uids []string) (State, error) {
 	s := State{map[int64]inbox.Conversation{}, map[string]followup.FollowUp{}, map[string]calendar.Event{}}
 	for chunk := range slices.Chunk(conversations, atOnce) {
-		var rows []struct {
-			Conversation
-			Mark Mark `gorm:"embedded;embeddedPrefix:mark_"`
-		}
-		err := t.db.Table("conversations c").
-			Select("c.*, m.unread mark_unread, m.starred mark_starred, m.looks mark_looks").
+		rows, err := scanRows(t.db.Table("conversations c").Select(rowColumns).
 			Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
-			Where("+c.box_id = ? AND c.merged_to = 0 AND c.id IN ?", box, chunk).Scan(&rows).Error
+			Where("+c.box_id = ? AND c.merged_to = 0 AND c.id IN ?", box, chunk))
 		if err != nil {
 			return s, err
 		}
 		for _, r := range rows {
-			s.Conversations[r.ID] = r.State(r.Mark)
+			s.Conversations[r.ID] = r.State(Mark{Unread: r.Unread, Starred: r.Starred, Looks: r.Looks})
 		}
 	}
 	for chunk := range slices.Chunk(uids, atOnce) {

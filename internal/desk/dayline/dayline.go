@@ -22,7 +22,7 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 	start, end := when.DayStart(now, loc, 0), when.DayStart(now, loc, 1)
 	l.Now, l.From, l.To = now, max(start, min(start+6*hour, now-hour/2)), min(end, max(start+22*hour, now+hour/2))
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if l.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+		if l.Left, err = t.Left(who.Box); err != nil {
 			return err
 		}
 		steps, err := t.Steps(who.Box, l.From, now)
@@ -102,7 +102,7 @@ func (d *Desk) Misses(ctx context.Context, who identity.Who) (m numbers.Miss, er
 	now, loc := d.Journal.Now(), who.Week.Location()
 	from := when.DayStart(now, loc, -2*28)
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		left, err := t.CountPlace(who.Box, inbox.Inbox)
+		left, err := t.Left(who.Box)
 		if err != nil {
 			return err
 		}
@@ -151,7 +151,7 @@ func (d *Desk) Tide(ctx context.Context, who identity.Who) (tide Tide, err error
 		for _, n := range tide.ByKind {
 			tide.Decided += n
 		}
-		if tide.Left, err = t.CountPlace(who.Box, inbox.Inbox); err != nil {
+		if tide.Left, err = t.Left(who.Box); err != nil {
 			return err
 		}
 		if tide.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {

@@ -88,7 +88,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		if got.Count == 0 {
 			out.Text = "Nothing is held that could be let in."
 		}
-		out.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		out.Left, err = t.Left(who.Box)
 		return out, err
 	})
 	if fresh {

@@ -63,7 +63,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			return err
 		}
 		if q.Left = q.Shown; a.Where != (search.Query{Place: inbox.Inbox}) {
-			q.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+			q.Left, err = t.Left(who.Box)
 		}
 		return err
 	})

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strings"
 
-	"ebbe/internal/core/inbox"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -37,7 +36,7 @@ func (d *Desk) Senders(ctx context.Context, who identity.Who, after string) (s S
 			last := rows[len(rows)-1]
 			s.Next = fmt.Sprintf("%d.%s", last.Count, last.Address)
 		}
-		s.Left, err = t.CountPlace(who.Box, inbox.Inbox)
+		s.Left, err = t.Left(who.Box)
 		return err
 	})
 	return s, err
