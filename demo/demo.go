@@ -111,7 +111,10 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := d.SetUp(ctx, identity.Signup{Name: solvei.name, Address: solvei.address, Zone: Zone}, store.OwnAddress{Address: singer.address, Account: "Choir"}); err != nil {
 		return false, err
 	}
-	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary(Zone)}
+	who, err := d.People.Called(ctx, solvei.address)
+	if err != nil {
+		return false, err
+	}
 	put(o, office.Archive, old...)
 	if err := connect(ctx, d, who); err != nil {
 		return false, err

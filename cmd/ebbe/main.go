@@ -11,7 +11,6 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
-	"runtime/debug"
 	"strings"
 	"syscall"
 	"time"
@@ -33,9 +32,6 @@ import (
 
 // version is set when the program is built.
 var version = "development"
-
-// box is the box that the commands work on.
-const box = 1
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
@@ -138,7 +134,7 @@ func demoCommand() *cobra.Command {
 }
 
 func open(data string) (*store.Store, error) {
-	debug.SetMemoryLimit(160 << 20)
+	limitMemory()
 	return store.Open(data, store.Options{})
 }
 
@@ -183,6 +179,7 @@ func importCommand() *cobra.Command {
 	c := &cobra.Command{Use: "import FILE|DIR...", Short: "Takes in mail: mbox, .eml, Maildir", Args: cobra.MinimumNArgs(1)}
 	data := dataFlag(c)
 	place := c.Flags().String("place", "inbox", "where the mail goes: inbox or archived")
+	person := personFlag(c)
 	c.RunE = func(c *cobra.Command, paths []string) error {
 		if *place != string(inbox.Inbox) && *place != string(inbox.Archived) {
 			return fmt.Errorf("%q is no place to import to: use inbox or archived", *place)
@@ -192,8 +189,13 @@ func importCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
+		d := desk.New(s, &journal.SystemClock{}, false)
+		box, err := d.BoxFor(c.Context(), *person)
+		if err != nil {
+			return err
+		}
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
-		tally, err := desk.New(s, &journal.SystemClock{}, false).Intake.Import(c.Context(), box, paths, intake.Options{
+		tally, err := d.Intake.Import(c.Context(), box, paths, intake.Options{
 			Place: inbox.Place(*place),
 			Progress: func(t intake.Tally) {
 				end := "\n"
@@ -220,6 +222,10 @@ func importCommand() *cobra.Command {
 	return c
 }
 
+func personFlag(c *cobra.Command) *string {
+	return c.Flags().String("for", "", "the address of whoever it is about, where there are several people")
+}
+
 func isTerminal(f *os.File) bool {
 	info, err := f.Stat()
 	return err == nil && info.Mode()&os.ModeCharDevice != 0
@@ -231,13 +237,19 @@ func exportCommand() *cobra.Command {
 	format := c.Flags().String("format", "mbox", "mbox (one file) or eml (a folder of files)")
 	out := c.Flags().String("out", "", "file or folder to write; must not exist yet")
 	_ = c.MarkFlagRequired("out")
+	person := personFlag(c)
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		s, err := open(*data)
 		if err != nil {
 			return err
 		}
 		defer s.Close()
-		n, err := desk.New(s, &journal.SystemClock{}, false).Export(c.Context(), box, *format, *out)
+		d := desk.New(s, &journal.SystemClock{}, false)
+		box, err := d.BoxFor(c.Context(), *person)
+		if err != nil {
+			return err
+		}
+		n, err := d.Export(c.Context(), box, *format, *out)
 		if err == nil {
 			fmt.Fprintf(c.OutOrStdout(), "%d messages are in %s\n", n, *out)
 		}

@@ -33,7 +33,7 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 	if err != nil {
 		return wrong, messages, err
 	}
-	err = d.store.EachMessage(ctx, 1, func(m store.Message, raw []byte) error {
+	err = d.store.EachMessage(ctx, 0, func(m store.Message, raw []byte) error {
 		messages++
 		if h := sha256.Sum256(raw); !bytes.Equal(h[:], m.Hash) || len(raw) != m.Size {
 			wrong = append(wrong, fmt.Sprintf("The original of message %d (“%s”) is not what came in.", m.ID, m.Subject))

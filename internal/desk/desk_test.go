@@ -497,3 +497,47 @@ func TestMailImportedBeforeAnybodyWasSetUp(t *testing.T) {
 	f.sound(t)
 	require.Error(t, f.SetUp(ctx, identity.Signup{Name: "Other", Address: "o@m.example", Password: "long enough", Zone: zone}))
 }
+
+// Several people each have a box of their own, and what is taken in, given back
+// and checked is one's own; where there are several, it has to be said whose.
+func TestSeveralPeople(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	box, err := f.BoxFor(ctx, "")
+	require.NoError(t, err)
+	require.EqualValues(t, 1, box, "of the only person")
+	require.NoError(t, f.AddPerson(ctx, identity.Signup{Name: "Jonas", Address: "Jonas@m.example", Password: "long enough", Zone: zone}))
+	require.ErrorContains(t, f.AddPerson(ctx, identity.Signup{Name: "Jonas", Address: "jonas@m.example", Password: "long enough", Zone: zone}), "already")
+	_, err = f.BoxFor(ctx, "")
+	require.ErrorContains(t, err, "jonas@m.example")
+	_, err = f.BoxFor(ctx, "nobody@m.example")
+	require.ErrorContains(t, err, "nobody signs in")
+	jonas, err := f.People.Called(ctx, "jonas@m.example")
+	require.NoError(t, err)
+	box, err = f.BoxFor(ctx, "JONAS@m.example")
+	require.NoError(t, err)
+	require.Equal(t, jonas.Box, box)
+	require.NotEqual(t, f.who.Box, box)
+	in := f.Intake.Begin(ctx, jonas.Box, intake.Options{})
+	require.NoError(t, in.Add(post.Item{Raw: []byte(letter("his@x", "ann@x.example", "For Jonas"))}))
+	_, err = in.Close()
+	require.NoError(t, err)
+	f.take(t, letter("hers@x", "ann@x.example", "For Solvei"))
+	q, err := f.Queue.Arranged(ctx, jonas, queue.Arrangement{})
+	require.NoError(t, err)
+	require.Equal(t, "For Jonas", q.Slips[0].Subject)
+	require.Len(t, q.Slips, 1)
+	require.Len(t, f.queue(t), 1)
+	_, err = f.Decisions.Decide(ctx, jonas, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{q.Slips[0].ID}})
+	require.NoError(t, err)
+	_, err = f.Decisions.Decide(ctx, jonas, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{f.queue(t)[0].ID}})
+	require.ErrorIs(t, err, store.ErrNotFound, "another's is not to be had")
+	wrong, n, err := f.Check(ctx)
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+	require.Equal(t, 2, n, "the originals of both")
+	at := func(box int64) (at when.Instant) {
+		require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) { at, err = tx.TimeOf(box, inbox.CloseDay); return err }))
+		return at
+	}
+	require.NotZero(t, at(jonas.Box), "his day is closed, too")
+}

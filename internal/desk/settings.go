@@ -21,12 +21,48 @@ import (
 // SetUp stores the first person and gives them the mail that was imported
 // before. It is refused once there is somebody.
 func (d *Desk) SetUp(ctx context.Context, s identity.Signup, more ...store.OwnAddress) error {
-	return d.People.SetUp(ctx, s, more, func(t store.Tx, who identity.Who, p store.Person) error {
-		if err := followups.CallForClosing(t, who.Box, p, d.Now()); err != nil {
+	return d.People.SetUp(ctx, s, more, d.welcome)
+}
+
+// AddPerson stores one more person, with a box of their own.
+func (d *Desk) AddPerson(ctx context.Context, s identity.Signup, more ...store.OwnAddress) error {
+	return d.People.Add(ctx, s, more, d.welcome)
+}
+
+// welcome does what a new person needs: their day is closed at its time, and what
+// lies in their box already is theirs.
+func (d *Desk) welcome(t store.Tx, who identity.Who, p store.Person) error {
+	if err := followups.CallForClosing(t, who.Box, p, d.Now()); err != nil {
+		return err
+	}
+	return intake.Adopt(t, who, d.Now())
+}
+
+// BoxFor is the box of whoever signs in with an address. Without one it is the box
+// of the only person, or that of mail imported before anybody was there.
+func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		people, err := t.People()
+		if err != nil {
 			return err
 		}
-		return intake.Adopt(t, who, d.Now())
+		var names []string
+		for _, p := range people {
+			if names = append(names, p.Address); strings.EqualFold(p.Address, address) || address == "" && len(people) == 1 {
+				box, err = t.BoxOf(p.ID)
+				return err
+			}
+		}
+		switch {
+		case address != "":
+			return fmt.Errorf("nobody signs in with %s here; these do: %s", address, strings.Join(names, ", "))
+		case len(people) > 1:
+			return fmt.Errorf("say whose mail it is with --for: %s", strings.Join(names, ", "))
+		}
+		box = store.FirstBox
+		return nil
 	})
+	return box, err
 }
 
 // Settings gives what the person has chosen.

@@ -1,11 +1,12 @@
 package identity
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	netmail "net/mail"
 	"strings"
-	"time"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
@@ -33,10 +34,34 @@ func (d *Directory) NeedsSetup(ctx context.Context) (needs bool, err error) {
 }
 
 // SetUp stores the first person, with these addresses besides that they sign in
-// with, and a box of their own; then does what is needed for them in the same
-// transaction. It is refused once there is somebody. Errors about what was typed
+// with, and the box of what was imported before; then does what is needed for them
+// in the same transaction. It is refused once there is somebody. Errors about what
+// was typed are of the type *problem.Error.
+func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
+	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
+		people, err := t.People()
+		if err == nil && len(people) > 0 {
+			err = &problem.Error{Type: "set-up-done", Text: "Ebbe is already set up here. Sign in instead."}
+		}
+		return store.FirstBox, err
+	})
+}
+
+// Add stores one more person, with a box of their own. Errors about what was typed
 // are of the type *problem.Error.
-func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress, then func(t store.Tx, who Who, p store.Person) error) error {
+func (d *Directory) Add(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
+	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
+		if _, err := t.PersonByAddress(strings.ToLower(strings.TrimSpace(s.Address))); !errors.Is(err, store.ErrNotFound) {
+			return 0, cmp.Or(err, error(problem.Invalid("address", "Somebody signs in with that address already. Nobody was added.")))
+		}
+		return t.MakeBox(s.Name)
+	})
+}
+
+// Then is what is needed for a new person, in the transaction that stores them.
+type Then func(t store.Tx, who Who, p store.Person) error
+
+func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, then Then, boxFor func(store.Tx) (int64, error)) error {
 	s.Name, s.Address = strings.TrimSpace(s.Name), strings.ToLower(strings.TrimSpace(s.Address))
 	if s.Name == "" {
 		return problem.Invalid("name", "Write your name: it stands above your mail.")
@@ -47,7 +72,7 @@ func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress
 	if !d.demo && len(s.Password) < MinPassword {
 		return problem.Invalid("password", fmt.Sprintf("That password is too short: take at least %d characters.", MinPassword))
 	}
-	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
+	if _, err := when.LoadZone(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
 		s.Zone = "UTC"
 	}
 	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual(), FollowUp: followup.Usual()}
@@ -55,19 +80,27 @@ func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress
 		p.Password = hashPassword(s.Password)
 	}
 	return d.store.Write(ctx, func(t store.Tx) error {
-		people, err := t.People()
+		box, err := boxFor(t)
 		if err != nil {
 			return err
 		}
-		if len(people) > 0 {
-			return &problem.Error{Type: "set-up-done", Text: "Ebbe is already set up here. Sign in instead."}
-		}
-		if err := t.PutPerson(&p, firstBox, append([]store.OwnAddress{{Address: p.Address}}, more...)); err != nil {
+		if err := t.PutPerson(&p, box, append([]store.OwnAddress{{Address: p.Address}}, more...)); err != nil {
 			return err
 		}
-		return then(t, Who{Person: p.ID, Box: firstBox, Week: p.Week}, p)
+		return then(t, Who{Person: p.ID, Box: box, Week: p.Week}, p)
 	})
 }
 
-// firstBox is the box that mail imported before anybody was there is in.
-const firstBox = 1
+// Called gives whoever signs in with an address, or store.ErrNotFound.
+func (d *Directory) Called(ctx context.Context, address string) (who Who, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := t.PersonByAddress(strings.ToLower(address))
+		if err != nil {
+			return err
+		}
+		who.Person, who.Week = p.ID, p.Week
+		who.Box, err = t.BoxOf(p.ID)
+		return err
+	})
+	return who, err
+}

@@ -254,14 +254,14 @@ func (t Tx) Bytes(messages []int64) (map[int64][]byte, error) {
 	return out, nil
 }
 
-// EachMessage walks over all messages of a box in the order they were stored,
+// EachMessage walks over all messages of a box (0: of all boxes) in the order they were stored,
 // some at a time, each on a snapshot of its own: a walk that takes long keeps no
 // log of what others write meanwhile.
 func (s *Store) EachMessage(ctx context.Context, box int64, f func(Message, []byte) error) error {
 	for last := int64(0); ; {
 		var rows []Message
 		err := s.Read(ctx, func(t Tx) error {
-			return t.db.Where("box_id = ? AND id > ?", box, last).Order("id").Limit(100).Find(&rows).Error
+			return t.db.Where("(box_id = ? OR ? = 0) AND id > ?", box, box, last).Order("id").Limit(100).Find(&rows).Error
 		})
 		if err != nil || len(rows) == 0 {
 			return err

@@ -96,6 +96,17 @@ func (t Tx) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
 	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Member{BoxID: box, PersonID: p.ID}).Error
 }
 
+// FirstBox is the box of mail that was imported before anybody was there, and of
+// whoever comes first.
+const FirstBox = 1
+
+// MakeBox makes a box.
+func (t Tx) MakeBox(name string) (box int64, err error) {
+	b := Box{Name: name}
+	err = t.db.Create(&b).Error
+	return b.ID, err
+}
+
 // OwnAddresses gives the addresses of the members of a box.
 func (t Tx) OwnAddresses(box int64) (out []OwnAddress, err error) {
 	err = t.db.Where("person_id IN (SELECT person_id FROM members WHERE box_id = ?)", box).Order("rowid").Find(&out).Error

@@ -77,7 +77,7 @@ func (e Event) Tidy() Event {
 	if e.End.IsZero() || e.End.WholeDay() != e.Whole() {
 		e.End = e.Start
 		if !e.Whole() {
-			loc, err := time.LoadLocation(e.Start.Zone)
+			loc, err := when.LoadZone(e.Start.Zone)
 			if err != nil {
 				loc = time.UTC
 			}
@@ -140,7 +140,7 @@ func (e Event) first(minute int) when.Instant {
 	if !e.Whole() {
 		return e.Start.At
 	}
-	loc, err := time.LoadLocation(e.Start.Zone)
+	loc, err := when.LoadZone(e.Start.Zone)
 	if err != nil {
 		loc = time.UTC
 	}
@@ -176,14 +176,15 @@ func (e Event) Between(from, to when.Instant, loc *time.Location) (slots []Slot)
 		}
 		return slots
 	}
-	if zone, err := time.LoadLocation(e.Start.Zone); err == nil && e.Start.Zone != "" {
+	if zone, err := when.LoadZone(e.Start.Zone); err == nil && e.Start.Zone != "" {
 		loc = zone
 	}
 	rule, err := when.ParseRecur(e.Rule, loc)
 	if err != nil {
 		return nil
 	}
-	for day := range rule.Falls(e.Start.Wall(loc), true) {
+	early := (from - max(length, 0)).In(loc).AddDate(0, 0, -1) // a day counts whole, and clocks are changed
+	for day := range rule.FallsFrom(e.Start.Wall(loc), early) {
 		one := e
 		one.Start = e.Start.OnWall(day, loc)
 		at := one.Begins()

@@ -3,7 +3,6 @@ package followup
 import (
 	"fmt"
 	"slices"
-	"time"
 
 	"ebbe/internal/core/when"
 )
@@ -49,7 +48,7 @@ func (r Reminder) Time(f FollowUp, w when.Week) when.Instant {
 		return 0
 	}
 	loc := w.Location()
-	if zone, err := time.LoadLocation(m.Zone); err == nil && m.Zone != "" {
+	if zone, err := when.LoadZone(m.Zone); err == nil && m.Zone != "" {
 		loc = zone
 	}
 	t := m.Wall(loc)

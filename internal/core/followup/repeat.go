@@ -80,7 +80,7 @@ func NextOf(f FollowUp, now when.Instant, w when.Week) (next FollowUp, missed in
 		return f, 0, false
 	}
 	loc := w.Location()
-	if zone, err := time.LoadLocation(f.Due.Zone); err == nil && f.Due.Zone != "" {
+	if zone, err := when.LoadZone(f.Due.Zone); err == nil && f.Due.Zone != "" {
 		loc = zone
 	}
 	r := *f.Repeat

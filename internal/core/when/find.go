@@ -5,7 +5,6 @@ import (
 	"sort"
 	"strconv"
 	"strings"
-	"time"
 )
 
 // Found is a time or a span that a text names.
@@ -283,7 +282,7 @@ func zoneOf(m []string) string {
 		return cities[strings.ToLower(m[2])]
 	}
 	if strings.Contains(name, "/") {
-		if _, err := time.LoadLocation(name); err == nil {
+		if _, err := LoadZone(name); err == nil {
 			return name
 		}
 		return ""

@@ -91,6 +91,55 @@ func (r Recur) Falls(first time.Time, counted bool) iter.Seq[time.Time] {
 	}
 }
 
+// FallsFrom lists those of the wall-clock times of Falls that are not before from.
+// What lies before is stepped over in whole periods of the rule, so that it costs
+// nothing, unless the rule counts its occurrences.
+func (r Recur) FallsFrom(first, from time.Time) iter.Seq[time.Time] {
+	first, from = wall(first), wall(from)
+	near := r
+	if end := first.AddDate(recurYears, 0, 0); near.opt.Until.IsZero() || near.opt.Until.After(end) {
+		near.opt.Until = end
+	}
+	begins := first
+	if r.opt.Count == 0 && from.After(first) {
+		begins = r.stepTo(first, from)
+	}
+	return func(yield func(time.Time) bool) {
+		for t := range near.Falls(begins, true) {
+			if !t.Before(from) && !yield(t) {
+				return
+			}
+		}
+	}
+}
+
+// stepTo is a beginning before from, whole periods of the rule after first, from
+// which it falls on the same times; first itself where there is none.
+func (r Recur) stepTo(first, from time.Time) time.Time {
+	n := max(r.opt.Interval, 1)
+	days := int(from.Sub(first).Hours() / 24)
+	months := (from.Year()-first.Year())*12 + int(from.Month()) - int(first.Month())
+	step := func(size, span int) int { return max(span/size-1, 0) * size } // and one period less, as a day is not always whole
+	begins := first
+	switch r.opt.Freq {
+	case rrule.DAILY:
+		begins = first.AddDate(0, 0, step(n, days))
+	case rrule.WEEKLY:
+		begins = first.AddDate(0, 0, step(7*n, days))
+	case rrule.MONTHLY:
+		if first.Day() > 28 { // not every month has that day: every year's same month but one has
+			n *= 12
+		}
+		begins = first.AddDate(0, step(n, months), 0)
+	case rrule.YEARLY:
+		begins = first.AddDate(step(n, months/12), 0, 0)
+	}
+	if begins.Day() != first.Day() && r.opt.Freq < rrule.WEEKLY { // of a 29 February
+		return first
+	}
+	return begins
+}
+
 // Wall is the wall-clock reading of m, carried in UTC: the one that was meant,
 // or what the clocks of loc show at it.
 func (m Moment) Wall(loc *time.Location) time.Time {
@@ -105,7 +154,7 @@ func (m Moment) Wall(loc *time.Location) time.Time {
 // OnWall is the Moment at the wall-clock time w, whole or timed as m is, in the
 // zone of m or else in loc.
 func (m Moment) OnWall(w time.Time, loc *time.Location) Moment {
-	if zone, err := time.LoadLocation(m.Zone); err == nil && m.Zone != "" {
+	if zone, err := LoadZone(m.Zone); err == nil && m.Zone != "" {
 		loc = zone
 	}
 	if m.WholeDay() {

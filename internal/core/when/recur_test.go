@@ -1,6 +1,7 @@
 package when
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 	"time"
@@ -117,4 +118,72 @@ func loadZone(t *testing.T, name string) *time.Location {
 	loc, err := time.LoadLocation(name)
 	require.NoError(t, err)
 	return loc
+}
+
+// Stepping over what lies before gives what walking through it gives.
+func TestFallsFromIsWhatWalkingGives(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		freq := rapid.SampledFrom([]string{"DAILY", "WEEKLY", "MONTHLY", "YEARLY"}).Draw(rt, "freq")
+		text := "FREQ=" + freq
+		if n := rapid.IntRange(1, 7).Draw(rt, "interval"); n > 1 {
+			text += fmt.Sprintf(";INTERVAL=%d", n)
+		}
+		switch rapid.IntRange(0, 7).Draw(rt, "by") {
+		case 0:
+			text += ";BYDAY=MO,TH"
+		case 1:
+			if freq == "MONTHLY" || freq == "YEARLY" {
+				text += ";BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1"
+			}
+		case 2:
+			if freq == "MONTHLY" {
+				text += ";BYMONTHDAY=29,31"
+			}
+		case 3:
+			text += ";BYMONTH=2,8"
+		case 4:
+			text += ";COUNT=40"
+		case 5:
+			text += ";UNTIL=20330601T000000"
+		case 6:
+			text += ";WKST=SU"
+		}
+		r, err := ParseRecur(text, time.UTC)
+		require.NoError(rt, err)
+		first := time.Date(2020, time.Month(rapid.IntRange(1, 12).Draw(rt, "month")), rapid.IntRange(1, 31).Draw(rt, "day"), rapid.IntRange(0, 23).Draw(rt, "hour"), 30, 0, 0, time.UTC)
+		from := first.AddDate(0, 0, rapid.IntRange(-100, 6000).Draw(rt, "days")).Add(time.Duration(rapid.IntRange(-12, 12).Draw(rt, "hours")) * time.Hour)
+		var want, got []time.Time
+		for at := range r.Falls(first, true) {
+			if !at.Before(from) {
+				want = append(want, at)
+			}
+			if len(want) == 20 {
+				break
+			}
+		}
+		for at := range r.FallsFrom(first, from) {
+			if got = append(got, at); len(got) == 20 {
+				break
+			}
+		}
+		require.Equal(rt, want, got, "%s from %s, seen from %s", text, first, from)
+	})
+}
+
+// A daily event of ten years costs no more to lay out than one of today.
+func TestWhatLiesBeforeCostsNothing(t *testing.T) {
+	r, err := ParseRecur("FREQ=DAILY", time.UTC)
+	require.NoError(t, err)
+	first := time.Date(2016, 11, 24, 9, 0, 0, 0, time.UTC)
+	week := func(first time.Time) {
+		n := 0
+		for range r.FallsFrom(first, time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)) {
+			if n++; n == 7 {
+				return
+			}
+		}
+	}
+	young := testing.AllocsPerRun(10, func() { week(first.AddDate(10, 0, -10)) })
+	old := testing.AllocsPerRun(10, func() { week(first) })
+	require.LessOrEqual(t, old, 2*young+20)
 }

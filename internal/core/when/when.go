@@ -61,7 +61,7 @@ func (m Moment) Realign() Moment {
 	if m.Local == "" {
 		return m
 	}
-	loc, err := time.LoadLocation(m.Zone)
+	loc, err := LoadZone(m.Zone)
 	if err != nil {
 		return m
 	}
@@ -158,7 +158,7 @@ func Ordinary(zone string) Week {
 
 // Valid says in a sentence for the user what is wrong with w, or nil.
 func (w Week) Valid() error {
-	if _, err := time.LoadLocation(w.Zone); err != nil || w.Zone == "" || w.Zone == "Local" {
+	if _, err := LoadZone(w.Zone); err != nil || w.Zone == "" || w.Zone == "Local" {
 		return fmt.Errorf("there is no time zone named %q; use a name such as Europe/Oslo", w.Zone)
 	}
 	if w.Morning < 0 || w.Morning >= w.Midday || w.Midday >= w.Evening || w.Evening >= 24*60 {
@@ -174,7 +174,7 @@ func (w Week) Valid() error {
 
 // Location is the zone of w; UTC if its name is not known.
 func (w Week) Location() *time.Location {
-	loc, err := time.LoadLocation(w.Zone)
+	loc, err := LoadZone(w.Zone)
 	if err != nil {
 		return time.UTC
 	}

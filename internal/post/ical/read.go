@@ -267,7 +267,7 @@ func (r *calendarReader) moment(p *ical.Prop) when.Moment {
 	}
 	zone := r.zones[id]
 	name := strings.TrimPrefix(id, "/")
-	loc, err := time.LoadLocation(name)
+	loc, err := when.LoadZone(name)
 	if err == nil && name != "" && name != "Local" {
 		m := when.AtWall(t, loc)
 		if offset, ok := offsetAt(zone, t); ok {

@@ -241,7 +241,7 @@ func (w *icalWriter) exdates(days []string, m when.Moment) {
 		if !m.WholeDay() {
 			at := m.Wall(time.UTC)
 			t = t.Add(time.Duration(at.Hour()*60+at.Minute()) * time.Minute)
-			loc, err := time.LoadLocation(m.Zone)
+			loc, err := when.LoadZone(m.Zone)
 			if err != nil || m.Zone == "" {
 				loc = time.UTC
 			}
@@ -340,7 +340,7 @@ func (w *icalWriter) timezones(out *bytes.Buffer) {
 	slices.Sort(names)
 	z := icalWriter{}
 	for _, name := range names {
-		loc, err := time.LoadLocation(name)
+		loc, err := when.LoadZone(name)
 		if err != nil {
 			continue
 		}

@@ -40,7 +40,7 @@ var walks = []struct{ like, reason string }{
 	{"SELECT COUNT(*) FROM outgoings o WHERE state NOT IN", "ebbe check reads all there is"},
 	{"AND (c.merged_to = 0 AND c.place <> 'held') ORDER BY c.last_at DESC, c.id DESC LIMIT", "the newest first, and then it stops"},
 	{"SELECT k.* FROM folders f JOIN copies k", "what is in the bin and junk of one account is looked through, where that is wanted"},
-	{"SELECT * FROM `messages` WHERE box_id = ? AND id > ?", "export and check read all there is, page by page"},
+	{"SELECT * FROM `messages` WHERE (box_id = ? OR ? = 0) AND id > ?", "export and check read all there is, page by page"},
 	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},
 	{"UPDATE conversations SET place = 'archived', since = ?", "a new address of one's own is looked for in all mail, once"},
 	{"UPDATE OR IGNORE marks SET person_id", "what was marked before there was anybody becomes the first person's, once"},
