@@ -2,8 +2,10 @@ package e2e
 
 import (
 	"bytes"
+	"database/sql"
 	"encoding/json"
 	"fmt"
+	"io"
 	"math/rand/v2"
 	"net"
 	"net/http"
@@ -11,7 +13,11 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strings"
+	"sync"
+	"sync/atomic"
+	"syscall"
 	"testing"
 	"time"
 
@@ -183,6 +189,118 @@ func TestKilledWhileDeciding(t *testing.T) {
 		s.restart()
 	}
 	s.kill()
+	out, code = command(t, "check", "--data", data)
+	require.Zero(t, code, out)
+}
+
+// Stopped and started again while several go on deciding: what has been asked is
+// answered or says that it was not done, never with a good answer without a word;
+// each decision counts once, and the program ends by itself each time.
+func TestStoppedUnderLoad(t *testing.T) {
+	const stops, hands = 6, 4
+	data := t.TempDir()
+	out, code := command(t, "import", mbox(t, 2400), "--data", data)
+	require.Zero(t, code, out)
+	s := run(t, "serve", "--data", data)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	client := &http.Client{Jar: jar, Timeout: 20 * time.Second}
+	token := ""
+	call := func(method, path, key string, body, into any) (answered bool, err error) {
+		raw, _ := json.Marshal(body)
+		req, err := http.NewRequest(method, s.url+"/api/v1"+path, bytes.NewReader(raw))
+		if err != nil {
+			return false, err
+		}
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("X-Ebbe-Token", token)
+		req.Header.Set("Idempotency-Key", key)
+		res, err := client.Do(req)
+		if err != nil {
+			return false, nil // it cannot be reached
+		}
+		defer res.Body.Close()
+		text, err := io.ReadAll(res.Body)
+		switch {
+		case err != nil, res.StatusCode == http.StatusServiceUnavailable:
+			return false, nil
+		case res.StatusCode != http.StatusOK:
+			return false, fmt.Errorf("%s: %s %s", path, res.Status, text)
+		}
+		return true, json.Unmarshal(text, into) // a good answer has words
+	}
+	must := func(method, path string, body, into any) {
+		t.Helper()
+		answered, err := call(method, path, "", body, into)
+		require.NoError(t, err)
+		require.True(t, answered)
+	}
+	var nothing any
+	must("POST", "/setup", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, &nothing)
+	var session struct{ CSRF string }
+	must("GET", "/session", nil, &session)
+	token = session.CSRF
+	var queue struct {
+		Left   int
+		Groups []struct{ IDs []int64 }
+	}
+	must("GET", "/inbox", nil, &queue)
+	var ids []int64
+	for _, g := range queue.Groups {
+		ids = append(ids, g.IDs...)
+	}
+	work := make(chan int64, len(ids))
+	for _, id := range ids {
+		work <- id
+	}
+	close(work)
+	var done atomic.Int64
+	faults := make(chan error, hands)
+	var up sync.RWMutex // nobody asks while it is being started
+	for range hands {
+		go func() {
+			for id := range work {
+				for answered := false; !answered; {
+					up.RLock()
+					var decided struct{ Count int }
+					var err error
+					answered, err = call("POST", "/decisions", fmt.Sprint("decide-", id), map[string]any{"kind": "archive", "conversations": []int64{id}}, &decided)
+					up.RUnlock()
+					if err == nil && answered && decided.Count != 1 {
+						err = fmt.Errorf("%d was decided %d times", id, decided.Count)
+					}
+					if err != nil {
+						faults <- err
+						return
+					}
+				}
+				done.Add(1)
+			}
+			faults <- nil
+		}()
+	}
+	for n := range stops {
+		for done.Load() < int64(len(ids)*(n+1)/(stops+2)) { // each time after some more
+			runtime.Gosched()
+		}
+		require.NoError(t, s.cmd.Process.Signal(syscall.SIGTERM))
+		up.Lock()
+		require.NoError(t, s.cmd.Wait(), "it ends by itself")
+		s.start(strings.TrimPrefix(s.url, "http://"))
+		up.Unlock()
+	}
+	for range hands {
+		require.NoError(t, <-faults)
+	}
+	must("GET", "/inbox", nil, &queue)
+	require.Zero(t, queue.Left)
+	s.kill()
+	db, err := sql.Open("sqlite3", filepath.Join(data, "ebbe.db"))
+	require.NoError(t, err)
+	defer db.Close()
+	var entries int
+	require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM entries WHERE kind = 'archive'").Scan(&entries))
+	require.Equal(t, len(ids), entries, "each once")
 	out, code = command(t, "check", "--data", data)
 	require.Zero(t, code, out)
 }

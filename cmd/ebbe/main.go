@@ -158,9 +158,11 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hos
 	running := make(chan struct{})
 	go func() { d.Run(ctx); close(running) }()
 	srv := &http.Server{Handler: web.Handler(d, hosts...), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
-		BaseContext: func(net.Listener) context.Context { return ctx }}
+		BaseContext: func(net.Listener) context.Context { return web.UntilStop(ctx) }}
 	fmt.Fprintf(c.OutOrStdout(), "Ebbe is at http://%s (Ctrl C ends it)\n", l.Addr())
-	go func() {
+	answered := make(chan struct{})
+	go func() { // what has been asked is answered before it ends
+		defer close(answered)
 		<-ctx.Done()
 		stop, done := context.WithTimeout(context.Background(), 5*time.Second)
 		defer done()
@@ -168,6 +170,7 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hos
 	}()
 	err = srv.Serve(l)
 	cancel()
+	<-answered
 	<-running
 	if errors.Is(err, http.ErrServerClosed) {
 		return nil

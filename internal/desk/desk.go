@@ -62,7 +62,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Queue, d.Labels, d.FollowUps, d.Delivery = queue.New(s, j), labelling.New(s, j), followups.New(s, j), deliveries.New(s, j)
 	d.Accounts, d.Writing, d.Inward = accounts.New(s, j, d.Intake), composing.New(s, j, d.Intake), inward.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing)
-	d.Reading = reading.New(s, d.Calendar)
+	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy
 	d.Sending = outbox.New(s, j, d.Accounts, d.Writing.FileSent, func() bool { return !d.Accounts.Linked() || d.Accounts.Resting() })

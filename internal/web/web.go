@@ -30,6 +30,7 @@ import (
 	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/reading"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -201,6 +202,9 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Reading.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
 			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
+	}))
+	in.POST("/noted", post(s, func(c *gin.Context, w identity.Who, _ string, v reading.Noted) (any, error) {
+		return gin.H{}, s.d.Reading.Note(c.Request.Context(), w, v)
 	}))
 	in.GET("/dayline", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Today(c.Request.Context(), w) }))
 	in.GET("/tide", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Tide(c.Request.Context(), w) }))
@@ -456,8 +460,8 @@ func fail(c *gin.Context, err error) {
 		refuse(c, http.StatusNotFound, "not-found", "That is no longer here. Nothing was changed; load the list again.", "")
 	case errors.Is(err, store.ErrFull), errors.Is(err, store.ErrLocked):
 		refuse(c, http.StatusInsufficientStorage, "storage", sentence(err), "")
-	case errors.Is(err, context.Canceled):
-		c.Abort()
+	case errors.Is(err, context.Canceled): // whoever asked is gone, or Ebbe is being stopped: an answer without a word would look like a good one
+		refuse(c, http.StatusServiceUnavailable, "stopping", "Ebbe is being stopped. Nothing was changed; it is sent again by itself.", "")
 	default:
 		slog.Error("a request failed", "path", c.FullPath(), "error", err)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
@@ -549,6 +553,23 @@ func (s *server) signOut(c *gin.Context) {
 	answer(c, gin.H{}, err)
 }
 
+type stopKey struct{}
+
+// UntilStop is a context for requests that goes on when stop ends, so that what has
+// been asked is answered; only what never ends by itself, as streams of events,
+// ends with stop.
+func UntilStop(stop context.Context) context.Context {
+	return context.WithValue(context.WithoutCancel(stop), stopKey{}, stop)
+}
+
+// stopping is closed when what never ends by itself is to end.
+func stopping(ctx context.Context) <-chan struct{} {
+	if stop, ok := ctx.Value(stopKey{}).(context.Context); ok {
+		return stop.Done()
+	}
+	return nil
+}
+
 // heartbeat keeps idle event streams from being cut by what lies in between.
 const heartbeat = 25 * time.Second
 
@@ -569,6 +590,8 @@ func (s *server) events(c *gin.Context) {
 		case <-tick.C:
 			c.SSEvent("still", gin.H{})
 		case <-c.Request.Context().Done():
+			return
+		case <-stopping(c.Request.Context()):
 			return
 		}
 		c.Writer.Flush()

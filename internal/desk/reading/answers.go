@@ -84,3 +84,24 @@ type History struct {
 	Lines []HistoryLine `json:"lines"`
 	Next  int64         `json:"next,omitempty"`
 }
+
+// Noted is what a browser notes of its person.
+type Noted struct {
+	Readings []ReadingNoted `json:"readings"`
+	Notices  []NoticeNoted  `json:"notices"`
+}
+
+// ReadingNoted says that a conversation was open.
+type ReadingNoted struct {
+	Conversation int64        `json:"conversation"`
+	Message      int64        `json:"message"` // its newest message then
+	At           when.Instant `json:"at"`      // since when
+	Seconds      int          `json:"seconds"` // for how long it was in view
+	Whole        bool         `json:"whole"`   // down to its end
+}
+
+// NoticeNoted says that a notification was shown.
+type NoticeNoted struct {
+	At   when.Instant `json:"at"`
+	Text string       `json:"text"`
+}

@@ -3,6 +3,7 @@
 package reading
 
 import (
+	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/store"
 )
@@ -12,7 +13,10 @@ type Desk struct {
 	Calendar *calendars.Desk
 
 	store *store.Store
+	now   func() when.Instant
 }
 
 // New makes a desk over a store.
-func New(s *store.Store, c *calendars.Desk) *Desk { return &Desk{Calendar: c, store: s} }
+func New(s *store.Store, now func() when.Instant, c *calendars.Desk) *Desk {
+	return &Desk{Calendar: c, store: s, now: now}
+}

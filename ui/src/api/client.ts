@@ -27,13 +27,27 @@ async function request<T>(method: string, path: string, body?: unknown, key?: st
       body: method === 'GET' ? undefined : JSON.stringify(body ?? {}),
     })
   } catch {
-    throw new EbbeError('Ebbe cannot be reached. Nothing was changed; try again when the program runs.', 0, 'unreachable')
+    throw unreachable()
   }
   return read<T>(response)
 }
 
+/** Sends what is only noted: whatever becomes of it, nobody is told, and it outlives the page. */
+export function note(path: string, body: unknown) {
+  void fetch('/api/v1' + path, { method: 'POST', keepalive: true, headers: { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf }, body: JSON.stringify(body) }).catch(() => {})
+}
+
+const unreachable = () => new EbbeError('Ebbe cannot be reached. Nothing was changed; try again when the program runs.', 0, 'unreachable')
+
 async function read<T>(response: Response): Promise<T> {
-  if (response.ok) return (await response.json()) as T
+  if (response.status === 503) throw unreachable() // it is being stopped
+  if (response.ok) {
+    try {
+      return (await response.json()) as T
+    } catch {
+      throw unreachable() // the line was cut in the middle of the answer
+    }
+  }
   let problem: Partial<Problem> = {}
   try {
     problem = (await response.json()) as Problem

@@ -1,5 +1,6 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
+import { noteNotice } from './noted'
 import { EbbeError, newKey, post } from '../api/client'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
@@ -161,6 +162,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const tell = useCallback((text: string) => {
     if ('Notification' in window && Notification.permission === 'granted') new Notification('Ebbe', { body: text, tag: text })
+    noteNotice(text)
     kept.current.push(text)
     say((shown) => shown ?? next())
   }, [])

@@ -12,3 +12,7 @@ export interface Signup {
   password: string;
   zone: string; // IANA name, as the browser knows it
 }
+/**
+ * Then is what is needed for a new person, in the transaction that stores them.
+ */
+export type Then = any;

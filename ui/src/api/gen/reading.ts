@@ -89,3 +89,27 @@ export interface History {
   lines: HistoryLine[];
   next?: number /* int64 */;
 }
+/**
+ * Noted is what a browser notes of its person.
+ */
+export interface Noted {
+  readings: ReadingNoted[];
+  notices: NoticeNoted[];
+}
+/**
+ * ReadingNoted says that a conversation was open.
+ */
+export interface ReadingNoted {
+  conversation: number /* int64 */;
+  message: number /* int64 */; // its newest message then
+  at: when.Instant; // since when
+  seconds: number /* int */; // for how long it was in view
+  whole: boolean; // down to its end
+}
+/**
+ * NoticeNoted says that a notification was shown.
+ */
+export interface NoticeNoted {
+  at: when.Instant;
+  text: string;
+}

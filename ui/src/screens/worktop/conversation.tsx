@@ -7,6 +7,7 @@ import { date, due, long, month, plural } from '../../api/times'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { useReadingNoted } from '../../frame/noted'
 import { LabelChip } from '../../kit/label'
 import type { Tray } from './dock'
 import { dueChip, kindName, ordinal, whySentence } from './why'
@@ -20,6 +21,7 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
   const { data, error, refetch } = useConversation(id)
   const column = useRef<HTMLDivElement>(null)
   useEffect(() => { column.current?.scrollTo(0, 0) }, [id])
+  const end = useReadingNoted(id, data?.slip.id === id ? (data.messages.at(-1)?.id ?? 0) : 0)
   const page = (by: number) => column.current?.scrollBy({ top: by * column.current.clientHeight * 0.85 })
   useCommands([
     { id: 'page-down', run: () => page(1), hidden: true },
@@ -46,6 +48,7 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
         {data?.invitations.map((i) => <Invitation key={i.message + i.event.uid} i={i} />)}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} conversation={id} messages={data.messages} />}
+        <div ref={end} className="h-px" />
       </section>
       <aside aria-label="Between you" className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]">
         {data?.between && <Between view={data} />}

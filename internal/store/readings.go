@@ -1,0 +1,65 @@
+package store
+
+import "ebbe/internal/core/when"
+
+// Reading says that a person had a conversation open.
+type Reading struct {
+	ID             int64
+	PersonID       int64
+	BoxID          int64
+	ConversationID int64
+	MessageID      int64 // its newest message then
+	At             when.Instant
+	Seconds        int  // for how long it was in view
+	Whole          bool // down to its end
+}
+
+// Notice is a notification that a person was shown.
+type Notice struct {
+	ID       int64
+	PersonID int64
+	BoxID    int64
+	At       when.Instant
+	Text     string
+}
+
+// NoteReadings notes what a person had open; what is not of their box is left out.
+func (t Tx) NoteReadings(box int64, readings []Reading) error {
+	var ids []int64
+	for _, r := range readings {
+		ids = append(ids, r.ConversationID)
+	}
+	there, err := t.Names(box, ids)
+	if err != nil {
+		return err
+	}
+	var rows []*Reading
+	for _, r := range readings {
+		if _, ok := there[r.ConversationID]; ok {
+			rows = append(rows, &r)
+		}
+	}
+	return create(t, rows, 50)
+}
+
+// NoteNotices notes what notifications a person was shown.
+func (t Tx) NoteNotices(notices []Notice) error {
+	rows := make([]*Notice, len(notices))
+	for i := range notices {
+		rows[i] = &notices[i]
+	}
+	return create(t, rows, 50)
+}
+
+// ReadingsOf gives when, and for how long, a person had a conversation of their box
+// open, in order.
+func (t Tx) ReadingsOf(box, person, conversation int64) (out []Reading, err error) {
+	err = t.db.Where("conversation_id = ? AND person_id = ? AND +box_id = ?", conversation, person, box).Order("id").Find(&out).Error
+	return out, err
+}
+
+// NoticesOf gives the notifications that a person was shown in [from, to), in order.
+func (t Tx) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
+	err = t.db.Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
+	return out, err
+}
