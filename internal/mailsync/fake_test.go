@@ -1,6 +1,7 @@
 package mailsync
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -18,17 +19,20 @@ import (
 
 // server is a mailbox server in memory, by the clock of whoever asks it.
 type server struct {
-	mu      sync.Mutex
-	folders map[string]*folder
-	refuses map[string]string // what it says instead of opening a folder
-	down    bool              // it does not answer
-	opens   int
-	asked   int           // commands
-	slow    time.Duration // what handing out a message takes
-	states  bool          // it keeps the state of flags, and says with the list of folders how they stand
-	state   uint64        // of the last change
-	stale   *folder       // it is said to stand as if the last change had not been
-	lines   map[*line]bool
+	mu       sync.Mutex
+	folders  map[string]*folder
+	refuses  map[string]string // what it says instead of opening a folder
+	down     bool              // it does not answer
+	opens    int
+	asked    int           // commands
+	slow     time.Duration // what handing out a message takes
+	states   bool          // it keeps the state of flags, and says with the list of folders how they stand
+	state    uint64        // of the last change
+	made     mail.Role     // what a folder that is made is for
+	validity uint32        // UIDVALIDITY of its folders; 1 if zero
+	breaks   string        // the Message-ID of a message at which the line is cut
+	stale    *folder       // it is said to stand as if the last change had not been
+	lines    map[*line]bool
 }
 
 type folder struct {
@@ -44,6 +48,7 @@ type letter struct {
 	raw        string
 	seen, star bool
 	state      uint64
+	size       int64 // as it is claimed to be; as it is if 0
 }
 
 func newServer() *server {
@@ -66,7 +71,7 @@ func (s *server) put(into, id, subject string) {
 
 func (s *server) add(into, raw string, seen, star bool) uint32 {
 	f := s.folders[into]
-	f.letters = append(f.letters, &letter{f.next, raw, seen, star, s.moves(f)})
+	f.letters = append(f.letters, &letter{uid: f.next, raw: raw, seen: seen, star: star, state: s.moves(f)})
 	f.next++
 	return f.next - 1
 }
@@ -155,7 +160,7 @@ func (l *line) Folders() (out []imap.Folder, err error) {
 	for name, f := range l.s.folders {
 		out = append(out, imap.Folder{Name: name, Role: f.role})
 		if l.s.states {
-			stands := &imap.Selected{Validity: 1, Next: f.next, Count: uint32(len(f.letters)), ModSeq: f.state}
+			stands := &imap.Selected{Validity: max(l.s.validity, 1), Next: f.next, Count: uint32(len(f.letters)), ModSeq: f.state}
 			if l.s.stale == f {
 				stands.Next, stands.Count, stands.ModSeq = stands.Next-1, stands.Count-1, f.before
 			}
@@ -169,7 +174,7 @@ func (l *line) Folders() (out []imap.Folder, err error) {
 func (l *line) Make(name string) error {
 	end, err := l.begin()
 	defer end()
-	l.s.folders[name] = &folder{role: mail.RoleOther, next: 1, state: 1}
+	l.s.folders[name] = &folder{role: cmp.Or(l.s.made, mail.RoleOther), next: 1, state: 1}
 	return err
 }
 
@@ -183,7 +188,7 @@ func (l *line) Select(name string) (imap.Selected, error) {
 		return imap.Selected{}, errors.Join(err, &goimap.Error{Type: goimap.StatusResponseTypeNo, Text: "no such folder"})
 	}
 	l.name = name
-	s := imap.Selected{Validity: 1, Next: l.at.next, Count: uint32(len(l.at.letters))}
+	s := imap.Selected{Validity: max(l.s.validity, 1), Next: l.at.next, Count: uint32(len(l.at.letters))}
 	if l.s.states {
 		s.ModSeq = l.at.state
 	}
@@ -213,7 +218,7 @@ func (l *line) Sizes(uids []uint32) (map[uint32]int64, error) {
 	defer end()
 	sizes := map[uint32]int64{}
 	for _, x := range l.of(uids) {
-		sizes[x.uid] = int64(len(x.raw))
+		sizes[x.uid] = cmp.Or(x.size, int64(len(x.raw)))
 	}
 	return sizes, err
 }
@@ -222,7 +227,7 @@ func (l *line) fetch(uids []uint32, f func(imap.Fetched) error) error {
 	end, err := l.begin()
 	var got []imap.Fetched
 	for _, x := range l.of(uids) {
-		got = append(got, imap.Fetched{UID: x.uid, Raw: []byte(x.raw), Size: int64(len(x.raw)), Seen: x.seen, Star: x.star})
+		got = append(got, imap.Fetched{UID: x.uid, Raw: []byte(x.raw), Size: cmp.Or(x.size, int64(len(x.raw))), Seen: x.seen, Star: x.star})
 	}
 	end()
 	for _, x := range got {
@@ -233,6 +238,12 @@ func (l *line) fetch(uids []uint32, f func(imap.Fetched) error) error {
 
 func (l *line) Fetch(uids []uint32, _, _ int64, f func(imap.Fetched) error) error {
 	time.Sleep(l.s.slow * time.Duration(len(uids)))
+	for _, x := range l.of(append([]uint32{}, uids...)) {
+		if l.s.breaks != "" && strings.Contains(x.raw, l.s.breaks) {
+			l.s.cutAll()
+			return &imap.Excess{Text: "It sends a line that has no end."}
+		}
+	}
 	return l.fetch(append([]uint32{}, uids...), f)
 }
 
