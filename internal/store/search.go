@@ -64,9 +64,10 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
 	match := matchAll(q.Terms())
-	if (match == "" && q.Label == 0) || q.Place == inbox.Inbox {
+	few := match != "" || q.Label != 0 || q.Unread || q.Starred
+	if !few || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
-	} else { // what the words or the label find is looked up, rather than all of the box held against it
+	} else { // what the words, the label or a mark find is looked up, rather than all of the box held against it
 		db = db.Where("+c.box_id = ?", box)
 	}
 	switch q.Place { // what has been merged away counts as archived
@@ -96,10 +97,16 @@ func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 			db = db.Where(part.where, part.arg)
 		}
 	}
-	if q.Unread {
+	switch {
+	case q.Unread && q.Place != inbox.Inbox:
+		db = db.Where("c.id IN (SELECT conversation_id FROM marks WHERE person_id = ? AND unread)", person)
+	case q.Unread:
 		db = db.Where("COALESCE(m.unread, 0)")
 	}
-	if q.Starred {
+	switch {
+	case q.Starred && q.Place != inbox.Inbox:
+		db = db.Where("c.id IN (SELECT conversation_id FROM marks WHERE person_id = ? AND starred)", person)
+	case q.Starred:
 		db = db.Where("m.starred")
 	}
 	if q.Unstarred {

@@ -35,6 +35,7 @@ type visitor struct {
 	url    string
 	client *http.Client
 	token  string
+	store  *store.Store
 }
 
 func visit(t *testing.T) (*visitor, *desk.Desk) {
@@ -46,7 +47,7 @@ func visit(t *testing.T) (*visitor, *desk.Desk) {
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &visitor{t: t, url: srv.URL, client: &http.Client{Jar: jar}}, d
+	return &visitor{t: t, url: srv.URL, client: &http.Client{Jar: jar}, store: s}, d
 }
 
 func (v *visitor) do(method, path string, body any, header ...string) (*http.Response, string) {

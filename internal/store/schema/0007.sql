@@ -40,6 +40,8 @@ CREATE INDEX outgoing_stuck ON outgoings(box_id) WHERE state IN ('refused', 'han
 
 CREATE INDEX outgoing_sending ON outgoings(id) WHERE state = 'sending';
 
+CREATE INDEX mark_unread ON marks(person_id, conversation_id) WHERE unread;
+
 CREATE INDEX inbox_round ON conversations(box_id, round, since) WHERE place = 'inbox' AND round > 0;
 
 CREATE INDEX conversation_sender ON conversations(box_id, from_addr, last_at, id);

@@ -1,0 +1,342 @@
+package web
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	mailpost "ebbe/internal/post"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+)
+
+type object = map[string]any
+
+const invitation = "From: Grete <grete@x.example>\r\nTo: solvei@m.example\r\nSubject: Talk\r\nMessage-ID: <talk@x.example>\r\nMIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=B\r\n\r\n" +
+	"--B\r\nContent-Type: text/html\r\n\r\n<p>Come on <b>Friday</b> <img src=\"cid:pic@x\"></p>\r\n--B\r\nContent-Type: text/calendar; method=REQUEST\r\n\r\nBEGIN:VCALENDAR\r\nVERSION:2.0\r\nMETHOD:REQUEST\r\nBEGIN:VEVENT\r\nUID:talk-1\r\nSUMMARY:Talk\r\nDTSTART:20301126T090000Z\r\nDTEND:20301126T100000Z\r\nDTSTAMP:20261124T090000Z\r\nORGANIZER:mailto:grete@x.example\r\nATTENDEE:mailto:solvei@m.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n" +
+	"--B\r\nContent-Type: image/png\r\nContent-ID: <pic@x>\r\nContent-Disposition: inline\r\nContent-Transfer-Encoding: base64\r\n\r\niVBORw0KGgo=\r\n--B\r\nContent-Type: text/plain; name=list.txt\r\nContent-Disposition: attachment; filename=list.txt\r\n\r\nthe list\r\n--B--\r\n"
+
+// Each request of the screens, in an order in which what it needs is there: what
+// it answers, and in which status. No route is left out.
+func TestEveryRouteAnswers(t *testing.T) {
+	v, d := visit(t)
+	v.setUp()
+	in := d.Intake.Begin(context.Background(), 1, intake.Options{})
+	for _, raw := range []string{invitation,
+		"From: Jonas <jonas@x.example>\r\nTo: solvei@m.example\r\nSubject: Crate\r\nMessage-ID: <crate@x.example>\r\nDisposition-Notification-To: jonas@x.example\r\n\r\nCan you sign for it by Friday?\r\n",
+		"From: Jonas <jonas@x.example>\r\nTo: solvei@m.example\r\nSubject: Lorry\r\nMessage-ID: <lorry@x.example>\r\n\r\nOn Monday.\r\n",
+		"From: Tides <tides@l.example>\r\nTo: readers@l.example\r\nSubject: Weekly\r\nList-Id: <l.example>\r\nList-Unsubscribe: <mailto:leave@l.example>\r\nMessage-ID: <weekly@l.example>\r\n\r\nHigh at nine.\r\n"} {
+		require.NoError(t, in.Add(mailpost.Item{Raw: []byte(raw)}))
+	}
+	_, err := in.Close()
+	require.NoError(t, err)
+	covered := map[string]bool{}
+	routes := map[string]*regexp.Regexp{}
+	for _, r := range Handler(d).(*gin.Engine).Routes() {
+		if strings.HasPrefix(r.Path, "/api/v1") {
+			routes[r.Method+" "+r.Path] = regexp.MustCompile("^" + regexp.MustCompile(`:\w+`).ReplaceAllString(regexp.MustCompile(`\*\w+`).ReplaceAllString(r.Path, ".*"), "[^/]+") + "$")
+		}
+	}
+	key := 0
+	call := func(status int, method, path string, body any, header ...string) string {
+		t.Helper()
+		key++
+		res, text := v.do(method, "/api/v1"+path, body, append([]string{keyHeader, fmt.Sprint("k", key)}, header...)...)
+		require.Equal(t, status, res.StatusCode, "%s %s: %s", method, path, text)
+		plain, _, _ := strings.Cut("/api/v1"+path, "?")
+		best := ""
+		for name, form := range routes {
+			if strings.HasPrefix(name, method+" ") && form.MatchString(plain) && (best == "" || strings.Count(name, ":") < strings.Count(best, ":")) {
+				best = name
+			}
+		}
+		covered[best] = true
+		if strings.HasPrefix(res.Header.Get("Content-Type"), "application/json") {
+			require.True(t, json.Valid([]byte(text)), "%s: %s", path, text)
+		}
+		return text
+	}
+	id := func(text string) int64 {
+		t.Helper()
+		var x struct{ ID, Entry int64 }
+		require.NoError(t, json.Unmarshal([]byte(text), &x))
+		require.NotZero(t, max(x.ID, x.Entry), text)
+		return max(x.ID, x.Entry)
+	}
+	with := func(status int, method, path string, body any, want string) {
+		t.Helper()
+		require.Contains(t, call(status, method, path, body), want, path)
+	}
+	soon := object{"at": time.Now().Add(48 * time.Hour).UnixMilli()}
+
+	with(200, "GET", "/conversations/1", nil, `"uid":"talk-1"`)
+	with(200, "GET", "/messages/1?all=1", nil, `"html":true`)
+	with(200, "GET", "/messages/1/body", nil, "<b>Friday</b>")
+	with(200, "GET", "/messages/1/original", nil, "BEGIN:VCALENDAR")
+	with(200, "GET", "/messages/1/files/1", nil, "the list")
+	call(404, "GET", "/messages/1/files/9", nil)
+	call(200, "GET", "/messages/1/images/pic@x", nil)
+	with(200, "GET", "/mid/crate@x.example", nil, `"conversation":2`)
+	with(200, "GET", "/inbox", nil, `"left":4`)
+	with(200, "GET", "/slips?ids=1,2", nil, `"subject":"Crate"`)
+	with(200, "GET", "/alike/2", nil, "[3,2]")
+	call(200, "GET", "/matching?where=%7B%22unread%22:true%7D", nil)
+	with(200, "GET", "/senders", nil, "jonas@x.example")
+	with(200, "GET", "/find?where=%7B%22words%22:%22crate%22%7D", nil, `"subject":"Crate"`)
+	with(422, "GET", "/find?where=nonsense", nil, "could not read")
+	for _, path := range []string{"/later", "/presets", "/days", "/misses", "/dayline", "/tide", "/grid", "/history", "/cards", "/settings", "/delivery", "/delivery/heard", "/outbox", "/people?begins=jo", "/drafts", "/templates", "/waiting", "/waiting/unanswered", "/restored", "/accounts", "/inward", "/calendar", "/calendar?day=2030-11-26"} {
+		call(200, "GET", path, nil)
+	}
+	with(200, "GET", "/when?phrase=fri+10", nil, `"sentence"`)
+	with(422, "GET", "/calendar?day=never", nil, "no day")
+	with(200, "POST", "/looks/2", object{}, `"entry"`)
+	with(200, "POST", "/noted", object{"readings": []object{{"conversation": 2, "message": 2, "at": time.Now().UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 99, "seconds": 3}}, "notices": []object{{"at": 1, "text": "Reminder: ring"}, {"text": ""}}}, "{}")
+
+	with(200, "POST", "/labels", object{"path": "loans / leg two"}, `"path":"loans / leg two"`)
+	with(200, "PUT", "/labels", object{"id": 2, "parent": 1, "name": "leg 2", "color": "tide", "mark": "dot"}, "{}")
+	with(422, "PUT", "/labels", object{"id": 2, "name": "a/b", "color": "tide", "mark": "dot"}, "without slashes")
+	with(200, "GET", "/labels", nil, "leg 2")
+	with(200, "POST", "/labels/2/drop", object{}, "is deleted")
+	place := id(call(200, "PUT", "/places", object{"name": "the quay"}))
+	call(200, "GET", "/places", nil)
+	with(200, "POST", fmt.Sprintf("/places/%d/here", place), object{}, "You are at the quay")
+	with(200, "POST", fmt.Sprintf("/places/%d/drop", place), object{}, "is deleted")
+	call(200, "PUT", "/lists", object{"name": "Unread", "query": object{"unread": true}})
+	with(200, "GET", "/lists", nil, "Unread")
+	call(200, "POST", "/lists/1/drop", object{})
+	with(200, "POST", "/sitting", object{"order": "oldest", "minutes": 10}, `"total":4`)
+	with(200, "GET", "/sitting", nil, `"total":4`)
+	call(200, "POST", "/sitting/longer", object{"minutes": 5})
+	call(200, "POST", "/sitting/end", object{})
+
+	with(200, "POST", "/decisions", object{"kind": "star", "conversations": []int64{3}}, "Starred")
+	entry := id(call(200, "POST", "/decisions", object{"kind": "archive", "conversations": []int64{3}}))
+	with(200, "POST", fmt.Sprintf("/entries/%d/take-back", entry), object{}, "Taken back")
+	call(200, "POST", "/again", object{})
+	with(200, "POST", "/take-back", object{}, `"left":4`)
+	with(200, "POST", "/conversations/join", object{"conversations": []int64{2, 3}}, "Joined")
+	with(200, "POST", "/conversations/2/part", object{"messages": []int64{3}}, "Parted")
+	with(422, "POST", "/messages/1/whole", object{}, "without access to the network")
+	with(422, "POST", "/messages/2/receipt", object{}, "no account")
+
+	call(200, "GET", "/follow-ups?by=date", nil)
+	with(422, "GET", "/follow-ups?narrow=nonsense", nil, "could not read")
+	call(200, "GET", "/follow-ups/group?by=date&key=later", nil)
+	call(422, "GET", "/follow-ups/group?narrow=nonsense", nil)
+	call(200, "GET", "/follow-ups/one-by-one", nil)
+	call(422, "GET", "/follow-ups/one-by-one?narrow=nonsense", nil)
+	for _, path := range []string{"/follow-ups/closing", "/follow-ups/log", "/follow-ups/settings", "/follow-ups/proposal/2", "/calendar/times/2", "/conversations/2/answers"} {
+		call(200, "GET", path, nil)
+	}
+	with(200, "POST", "/follow-ups/line", object{"line": "ring the mover / fri 10"}, "ring the mover")
+	with(200, "POST", "/follow-ups/new", object{"title": "Ring the mover", "due": soon}, "Written down")
+	var list struct {
+		Groups []struct{ FollowUps []struct{ UID string } }
+	}
+	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/follow-ups?by=date", nil)), &list))
+	uid := ""
+	for _, g := range list.Groups {
+		for _, f := range g.FollowUps {
+			uid = f.UID
+		}
+	}
+	with(200, "GET", "/follow-ups/one?uid="+uid, nil, "Ring the mover")
+	with(200, "POST", "/follow-ups/steps", object{"kind": "finish", "uids": []string{uid}}, "Finished")
+	call(200, "POST", "/follow-ups/closed", object{})
+	call(200, "POST", "/cards/put-away", object{})
+	var settings object
+	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/follow-ups/settings", nil)), &settings))
+	call(200, "PUT", "/follow-ups/settings", settings)
+	with(200, "GET", "/export/ebbe.ics", nil, "BEGIN:VCALENDAR")
+	with(200, "GET", "/export/follow-ups.csv", nil, "Ring the mover")
+	with(200, "POST", "/calendar/events", object{"event": object{"title": "Loading", "start": soon, "remind": 15}}, "In the calendar")
+	with(200, "POST", "/calendar/invitations/1", object{"uid": "talk-1", "answer": calendar.Yes}, "Accepted")
+	with(200, "POST", "/calendar/steps", object{"uid": "talk-1", "kind": inbox.DropEvent}, "Taken out")
+	var feed struct{ Feed string }
+	require.NoError(t, json.Unmarshal([]byte(call(200, "POST", "/feed", object{})), &feed))
+	_, ics := v.do("GET", "/feed/"+feed.Feed, nil)
+	require.Contains(t, ics, "Ring the mover")
+	gone, _ := v.do("GET", "/feed/guess", nil)
+	require.Equal(t, 404, gone.StatusCode)
+	require.Contains(t, v.send("/calendar/file", "text/calendar", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VTODO\r\nUID:file-1\r\nSUMMARY:From a file\r\nEND:VTODO\r\nEND:VCALENDAR\r\n"), "1 follow-up")
+	covered["POST /api/v1/calendar/file"] = true
+
+	var plan object
+	var overview struct{ Offers []object }
+	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/delivery", nil)), &overview))
+	plan = overview.Offers[0]
+	call(200, "POST", "/delivery/preview", object{"plan": plan})
+	var put struct{ ID string }
+	require.NoError(t, json.Unmarshal([]byte(call(200, "PUT", "/delivery/plans", object{"plan": plan, "use": true})), &put))
+	call(422, "POST", "/delivery/plans/"+put.ID+"/drop", object{})
+	call(200, "POST", "/delivery/use", object{"plan": ""})
+	call(200, "POST", "/delivery/plans/"+put.ID+"/drop", object{})
+	call(200, "PUT", "/delivery/through", object{"id": "g", "by": "sender", "value": "jonas@x.example"})
+	call(200, "POST", "/delivery/through/g/drop", object{})
+	call(200, "PUT", "/delivery/choices", object{"counted": true, "notify": object{"people": []any{}}})
+	with(200, "POST", "/delivery/hand", object{"mode": "hold"}, "Held by hand")
+	with(422, "POST", "/delivery/look", object{"words": ""}, "Name a sender")
+	call(200, "POST", "/delivery/look", object{"words": "crate"})
+	with(200, "POST", "/delivery/let-in", object{"all": true}, "Nothing is held")
+
+	draft := id(call(200, "POST", "/drafts", object{"mode": "reply", "message": 2}))
+	path := fmt.Sprintf("/drafts/%d", draft)
+	call(200, "PUT", path, object{"to": []object{{"address": "jonas@x.example"}}, "subject": "Re: Crate", "text": "Yes, **Friday**.", "rich": true})
+	with(200, "GET", path, nil, "Re: Crate")
+	with(200, "GET", path+"/preview", nil, "<strong>Friday</strong>")
+	require.Contains(t, v.send(path+"/files?name=list.txt", "application/octet-stream", "the list"), "list.txt")
+	covered["POST /api/v1/drafts/:id/files"] = true
+	call(200, "POST", path+"/files/1/drop", object{})
+	template := id(call(200, "PUT", "/templates", object{"name": "Thanks", "text": "Thank you, [name]."}))
+	with(200, "GET", fmt.Sprintf("%s/template/%d", path, template), nil, "Thank you")
+	call(200, "POST", fmt.Sprintf("/templates/%d/drop", template), object{})
+	with(422, "POST", path+"/send", object{"then": "archive"}, "no account")
+	call(200, "POST", path+"/drop", object{})
+	call(404, "GET", path, nil)
+	call(404, "POST", "/outbox/99/settle", object{"again": true})
+	call(404, "POST", "/waiting/unanswered/99/leave", object{})
+	call(200, "POST", "/waiting/unanswered/2/leave", object{})
+	call(200, "GET", "/conversations/4/leave", nil)
+	with(422, "POST", "/conversations/4/leave", object{}, "no account")
+
+	with(422, "GET", "/accounts/servers?address=solvei@m.example", nil, "without access")
+	with(422, "POST", "/accounts/test", object{"address": "solvei@m.example"}, "without access")
+	with(422, "PUT", "/accounts", object{"address": "solvei@m.example"}, "without access")
+	call(404, "POST", "/accounts/7/drop", object{})
+	call(404, "POST", "/accounts/7/vanished", object{"follow": true})
+	with(422, "POST", "/restored", object{"what": "nonsense"}, "does not know")
+	with(200, "POST", "/inward", object{}, `"key"`)
+	var mine object
+	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/settings", nil)), &mine))
+	call(200, "PUT", "/settings", mine)
+	mine["theme"] = "purple"
+	with(422, "PUT", "/settings", mine, "light, dark")
+	call(404, "POST", "/demo/clock", object{"to": "hour"})
+	with(400, "POST", "/decisions", "no object", "could not read this request")
+
+	wrong, _, err := d.Check(context.Background())
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+	call(200, "POST", "/sign-out", object{})
+	for name := range routes {
+		switch name {
+		case "GET /api/v1/events", "GET /api/v1/session", "POST /api/v1/setup", "POST /api/v1/sign-in", "POST /api/v1/demo/sign-in": // others test these
+		default:
+			require.True(t, covered[name], "nothing asks %s", name)
+		}
+	}
+}
+
+// send sends a file as it is.
+func (v *visitor) send(path, kind, content string) string {
+	v.t.Helper()
+	req, err := http.NewRequest("POST", v.url+"/api/v1"+path, strings.NewReader(content))
+	require.NoError(v.t, err)
+	req.Header.Set("Content-Type", kind)
+	req.Header.Set(csrfHeader, v.token)
+	res, err := v.client.Do(req)
+	require.NoError(v.t, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(v.t, err)
+	require.Equal(v.t, 200, res.StatusCode, "%s", text)
+	return string(text)
+}
+
+// What a browser notes is kept of its person and of what is theirs alone.
+func TestWhatIsNoted(t *testing.T) {
+	v, d := visit(t)
+	v.setUp()
+	in := d.Intake.Begin(context.Background(), 1, intake.Options{})
+	require.NoError(t, in.Add(mailpost.Item{Raw: []byte("Subject: a\nMessage-ID: <a@x>\n\ntext\n")}))
+	_, err := in.Close()
+	require.NoError(t, err)
+	_, _ = v.do("POST", "/api/v1/noted", object{"readings": []object{{"conversation": 1, "message": 1, "at": time.Now().Add(-time.Minute).UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 2, "seconds": 3}, {"conversation": 1, "seconds": 0}},
+		"notices": []object{{"at": 5, "text": "Reminder: ring"}, {"text": ""}}})
+	require.NoError(t, v.store.Read(context.Background(), func(tx store.Tx) error {
+		read, err := tx.ReadingsOf(1, 1, 1)
+		require.NoError(t, err)
+		require.Len(t, read, 1)
+		require.Equal(t, 7, read[0].Seconds)
+		require.True(t, read[0].Whole)
+		shown, err := tx.NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
+		require.Len(t, shown, 1, "a clock that is wrong is put right")
+		return err
+	}))
+}
+
+// Events come as they happen, to their box alone, and end when the program is
+// stopped while other requests are still answered.
+func TestEventsEndWithAStop(t *testing.T) {
+	s, err := store.Open(t.TempDir(), store.Options{Statements: statements.Note})
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	d := desk.New(s, &journal.SystemClock{}, true)
+	require.NoError(t, d.SetUp(context.Background(), identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "UTC"}))
+	stop, end := context.WithCancel(context.Background())
+	srv := httptest.NewUnstartedServer(Handler(d))
+	srv.Config.BaseContext = func(net.Listener) context.Context { return UntilStop(stop) }
+	srv.Start()
+	t.Cleanup(srv.Close)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	v := &visitor{t: t, url: srv.URL, client: &http.Client{Jar: jar}}
+	res, text := v.do("POST", "/api/v1/demo/sign-in", object{})
+	require.Equal(t, 200, res.StatusCode, text)
+	stream, err := v.client.Get(srv.URL + "/api/v1/events")
+	require.NoError(t, err)
+	defer stream.Body.Close()
+	lines := bufio.NewScanner(stream.Body)
+	next := func() string {
+		for lines.Scan() {
+			if lines.Text() != "" {
+				return lines.Text()
+			}
+		}
+		return ""
+	}
+	require.Equal(t, "event:hello", next())
+	next()
+	d.Journal.Announce(2, journal.Event{Topics: []string{"mail"}})
+	d.Journal.Announce(1, journal.Event{Topics: []string{"labels"}})
+	require.Equal(t, "event:changed", next())
+	require.Contains(t, next(), `"labels"`)
+	end()
+	require.Equal(t, "", next(), "the stream is over")
+	res, _ = v.do("GET", "/api/v1/inbox", nil)
+	require.Equal(t, 200, res.StatusCode)
+}
+
+// A request that is cut off is not answered as if all were well.
+func TestARequestThatIsCutOff(t *testing.T) {
+	gin.SetMode(gin.ReleaseMode)
+	for err, status := range map[error]int{context.Canceled: 503, fmt.Errorf("reading: %w", context.Canceled): 503, store.ErrNotFound: 404, store.ErrFull: 507, errors.New("odd"): 500,
+		&problem.Error{Type: "slow-down", Text: "Wait."}: 429, &problem.Error{Type: "unreachable", Text: "Away."}: 502} {
+		w := httptest.NewRecorder()
+		c, _ := gin.CreateTestContext(w)
+		answer(c, nil, err)
+		require.Equal(t, status, w.Code, "%v", err)
+		require.Contains(t, w.Body.String(), `"detail"`)
+	}
+}
