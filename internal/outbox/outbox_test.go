@@ -16,6 +16,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
@@ -400,16 +401,27 @@ func TestTakingBackWithdraws(t *testing.T) {
 	o, err := Compose(h.who, solvei, mime.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
 	require.NoError(t, err)
 	require.Contains(t, mime.Read(o.Original).MessageID, "@m.example")
+	d := store.Draft{PersonID: h.who.Person, AccountID: 2, Subject: "Plan"}
 	e := store.Entry{BoxID: 1, PersonID: h.who.Person, Kind: "send", Step: true, At: h.journal.Now()}
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) (err error) {
 		if err = t.Record(&e); err != nil {
 			return err
 		}
-		o.EntryID = e.ID
-		o, _, err = Queue(t, o, "solvei@choir.example", at)
-		return err
+		if err = t.PutDraft(&d); err != nil {
+			return err
+		}
+		o.EntryID, o.DraftID = e.ID, d.ID
+		if o, _, err = Queue(t, o, "solvei@choir.example", at); err != nil {
+			return err
+		}
+		return t.SetDraftSent(d.ID, o.ID)
 	}))
 	require.EqualValues(t, 2, o.AccountID, "the account of that address")
+	shows := func() (open []store.Draft) {
+		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = t.DraftsOf(h.who.Person, 9); return err }))
+		return open
+	}
+	require.Empty(t, shows())
 	step := func(back bool) error {
 		return h.store.Write(ctx, func(t store.Tx) error {
 			return h.Unsend(t, &journal.Step{Who: h.who, Root: e, Back: back})
@@ -417,7 +429,9 @@ func TestTakingBackWithdraws(t *testing.T) {
 	}
 	require.NoError(t, step(true))
 	require.Equal(t, writing.Withdrawn, h.state(o).State)
+	require.Len(t, shows(), 1, "what was written can be written on")
 	require.NoError(t, step(false))
+	require.Empty(t, shows())
 	require.Equal(t, writing.Waiting, h.state(o).State)
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.Withdraw(o.ID, false, 0) }))
 	require.NoError(t, h.Dispatch(ctx))
@@ -437,12 +451,82 @@ func TestTheConversationComesBackAndTheEndOfTheProgram(t *testing.T) {
 	require.Equal(t, writing.Waiting, h.state(o).State)
 	require.Equal(t, 1, h.state(o).Attempts)
 
+	conversation := h.archived("Keys")
+	h.does["solvei@m.example"] = func(context.Context, []string, func([]string) error) (smtp.Handed, error) {
+		return smtp.Handed{Refused: []smtp.Refusal{{Address: "c@x.example", Text: "no such person"}}}, nil
+	}
+	h.send(1, "c@x.example", 0, func(o *store.Outgoing) { o.ConversationID = conversation })
+	require.NoError(t, h.Dispatch(ctx))
+	require.Equal(t, inbox.Inbox, h.place(conversation), "it came back")
+	require.Contains(t, h.last().Text, "no such person")
+	require.Equal(t, 1, h.last().Delta)
+	h.does = map[string]func(context.Context, []string, func([]string) error) (smtp.Handed, error){}
+
 	stopping, stop := context.WithCancel(ctx)
 	h.opens = func(context.Context, store.Account) error { stop(); return nil }
 	p := h.send(2, "b@x.example", 0)
 	require.NoError(t, h.Dispatch(stopping))
 	require.Equal(t, writing.Waiting, h.state(p).State)
 	require.Zero(t, h.state(p).Attempts, "nothing was tried")
+}
+
+// A message that was being handed over when the program ended comes back into
+// the inbox with what only the user can know.
+func TestWhatWasBeingHandedOver(t *testing.T) {
+	h := newHall(t)
+	conversation := h.archived("Keys")
+	o := h.send(1, "a@x.example", 0, func(o *store.Outgoing) { o.ConversationID, o.State = conversation, writing.Sending })
+	require.NoError(t, h.store.Write(ctx, h.Resume))
+	require.Equal(t, writing.Hanging, h.state(o).State)
+	require.Equal(t, inbox.Inbox, h.place(conversation))
+	require.Contains(t, h.last().Text, "may have gone or not")
+	require.NoError(t, h.Dispatch(ctx))
+	require.Empty(t, h.got(), "it is not sent a second time by itself")
+}
+
+// archived is a new conversation of one message that lies in the archive.
+func (h *hall) archived(subject string) (conversation int64) {
+	h.t.Helper()
+	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error {
+		c, m, err := t.NextIDs()
+		conversation = c
+		if err != nil {
+			return err
+		}
+		return t.Deliver(h.who.Box, h.who.Person, store.Delivery{
+			Messages:      []*store.Message{{ID: m, BoxID: h.who.Box, Hash: []byte(subject), ConversationID: c, Subject: subject}},
+			Originals:     [][]byte{[]byte("Subject: " + subject + "\r\n\r\n")},
+			Words:         []store.Words{{Subject: subject}},
+			Conversations: []*store.Conversation{{ID: c, BoxID: h.who.Box, Place: inbox.Archived, Subject: subject, Messages: 1}},
+			Marks:         []store.Mark{{PersonID: h.who.Person, ConversationID: c}},
+		})
+	}))
+	return conversation
+}
+
+func (h *hall) place(conversation int64) (place inbox.Place) {
+	h.t.Helper()
+	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) error {
+		rows, err := t.ConversationRows(h.who.Box, []int64{conversation})
+		if err == nil {
+			place = rows[conversation].Place
+		}
+		return err
+	}))
+	return place
+}
+
+// last is the newest line of the journal.
+func (h *hall) last() (e store.Entry) {
+	h.t.Helper()
+	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) error {
+		lines, err := t.History(h.who.Box, store.Past{}, 1)
+		if err == nil {
+			e = lines[0]
+		}
+		return err
+	}))
+	return e
 }
 
 // Over the network: a message goes, and is found among the sent mail; a wrong

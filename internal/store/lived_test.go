@@ -1,0 +1,790 @@
+package store
+
+import (
+	"cmp"
+	"context"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"ebbe/internal/core/agenda"
+	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+)
+
+// opened is a store in a folder of its own.
+func opened(t testing.TB) *Store {
+	t.Helper()
+	s, err := Open(t.TempDir(), Options{})
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+func (s *Store) mustWrite(t testing.TB, f func(Tx) error) {
+	t.Helper()
+	require.NoError(t, s.Write(context.Background(), f))
+}
+
+func (s *Store) mustRead(t testing.TB, f func(Tx) error) {
+	t.Helper()
+	require.NoError(t, s.Read(context.Background(), f))
+}
+
+// boxes hands out numbers of boxes that no other test has used.
+var boxes atomic.Int64
+
+func init() { boxes.Store(100) }
+
+// lived is a box with conversations of one message each, and what a slow, obvious
+// reference knows of them.
+type lived struct {
+	box, person int64
+	rows        []Row
+	words       map[int64]string
+}
+
+// live puts n made-up conversations into a new box; pick gives a number below its
+// argument.
+func live(t Tx, n int, pick func(int) int) (*lived, error) {
+	l := &lived{box: boxes.Add(1), person: boxes.Load() + 10_000, words: map[int64]string{}}
+	conversation, message, err := t.NextIDs()
+	if err != nil {
+		return nil, err
+	}
+	d := Delivery{}
+	left := 0
+	for i := range n {
+		from := fmt.Sprintf("w%d@x.example", pick(5))
+		word := []string{"crate", "lorry", "tide", "papers"}[pick(4)]
+		c := &Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.Landed}[pick(3)],
+			Since: when.Instant(1000 + 100*pick(50)), Subject: word, Base: word, LastAt: when.Instant(1000 + 100*pick(50)), Messages: 1, Files: pick(2), Kind: []mail.Kind{mail.Person, mail.List}[pick(2)], FromName: strings.ToUpper(from[:2]), FromAddr: from,
+			Account: []string{"", "me@m.example"}[pick(2)], Reach: []mail.Reach{mail.Alone, mail.Copied}[pick(2)], Rank: pick(4), Size: 100 + pick(10)}
+		if c.Place == inbox.Snoozed {
+			c.ReturnAt, c.SnoozedAt, c.Until = when.Instant(10_000+100*pick(9)), 5, inbox.UntilTime
+		}
+		if c.Reason == inbox.Landed {
+			c.Round = when.Instant(2000 + 1000*pick(2))
+			c.Since = c.Round
+		}
+		hash := binary.BigEndian.AppendUint64(make([]byte, 24), uint64(message)+uint64(i))
+		held := delivery.Stream("")
+		if c.Place == inbox.Held {
+			held = delivery.StreamPeople
+		}
+		m := &Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2}
+		k := Mark{PersonID: l.person, ConversationID: c.ID, Unread: pick(2) == 0, Starred: pick(3) == 0, Looks: pick(3)}
+		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, Words{Subject: word, People: from, Body: "body of " + word})
+		d.Refs, d.Conversations, d.Marks = append(d.Refs, Ref{l.box, m.MessageID, c.ID}), append(d.Conversations, c), append(d.Marks, k)
+		l.rows = append(l.rows, Row{Conversation: *c, Unread: k.Unread, Starred: k.Starred, Looks: k.Looks})
+		l.words[c.ID] = word
+		if c.Place == inbox.Inbox {
+			left++
+		}
+		if c.Place == inbox.Snoozed {
+			if err := t.setThing(l.box, inbox.Return, c.ID, "", agenda.Thing{At: c.ReturnAt}, true); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, a := range []string{"w0", "w1", "w2", "w3", "w4"} {
+		d.Correspondents = append(d.Correspondents, Correspondent{BoxID: l.box, Address: a + "@x.example", Name: strings.ToUpper(a), Received: 1, FirstAt: 1, LastAt: 2})
+	}
+	if err := t.Deliver(l.box, l.person, d); err != nil {
+		return nil, err
+	}
+	return l, t.Record(&Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.Import, At: 1, Delta: left, Count: n})
+}
+
+// matches is what a query means, said plainly.
+func (l *lived) matches(r Row, q search.Query) bool {
+	switch {
+	case r.Place == inbox.Held, q.Place != "" && r.Place != q.Place:
+		return false
+	case q.From != "" && r.FromAddr != q.From, q.Account != "" && r.Account != q.Account, q.Kind != "" && r.Kind != q.Kind, q.Reach != "" && r.Reach != q.Reach:
+		return false
+	case q.Before > 0 && r.LastAt >= q.Before, q.Unread && !r.Unread, q.Starred && !r.Starred, q.Unstarred && r.Starred, q.Files && r.Files == 0:
+		return false
+	case q.Words != "" && !strings.HasPrefix(l.words[r.ID], q.Words):
+		return false
+	}
+	return true
+}
+
+func (l *lived) that(q search.Query) (out []Row) {
+	for _, r := range l.rows {
+		if l.matches(r, q) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+func idsOf(rows []Row) []int64 {
+	ids := []int64{}
+	for _, r := range rows {
+		ids = append(ids, r.ID)
+	}
+	return ids
+}
+
+// Whatever is asked of the conversations of a box is what a plain walk over them
+// gives, and never what lies in another.
+func TestQueriesAgainstAPlainWalk(t *testing.T) {
+	s := opened(t)
+	rapid.Check(t, func(rt *rapid.T) {
+		pick := func(n int) int { return rapid.IntRange(0, n-1).Draw(rt, "pick") }
+		q := search.Query{Unread: pick(4) == 0, Starred: pick(5) == 0, Files: pick(5) == 0}
+		q.Unstarred = !q.Starred && pick(6) == 0
+		switch pick(6) {
+		case 0:
+			q.From = "w1@x.example"
+		case 1:
+			q.Kind = mail.List
+		case 2:
+			q.Words = []string{"crate", "cr", "tide"}[pick(3)]
+		case 3:
+			q.Before = 3000
+		case 4:
+			q.Account, q.Reach = "me@m.example", mail.Alone
+		}
+		q.Place = []inbox.Place{"", inbox.Inbox, inbox.Archived, inbox.Bin}[pick(4)]
+		require.NoError(rt, s.Write(context.Background(), func(tx Tx) error {
+			l, err := live(tx, 5+pick(30), pick)
+			require.NoError(rt, err)
+			if _, err := live(tx, 10, pick); err != nil {
+				return err
+			}
+			want := l.that(q)
+			n, err := tx.Count(l.box, l.person, q, 1000)
+			require.NoError(rt, err)
+			require.Equal(rt, len(want), n, "%+v", q)
+
+			newest := slices.Clone(want)
+			slices.SortFunc(newest, func(a, b Row) int { return cmp.Or(cmp.Compare(b.LastAt, a.LastAt), cmp.Compare(b.ID, a.ID)) })
+			var got []Row
+			for after := (*Cursor)(nil); ; {
+				page, err := tx.Found(l.box, l.person, q, after, 4)
+				require.NoError(rt, err)
+				got = append(got, page...)
+				if len(page) < 4 {
+					break
+				}
+				after = &Cursor{page[3].LastAt, page[3].ID}
+			}
+			require.Equal(rt, idsOf(newest), idsOf(got))
+			for i := range got {
+				require.Equal(rt, newest[i], got[i])
+			}
+			for order, less := range map[inbox.Order]func(a, b Row) int{
+				inbox.NewestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) },
+				inbox.OldestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(a.Since, b.Since), cmp.Compare(a.ID, b.ID)) },
+				inbox.MostImportant: func(a, b Row) int {
+					return cmp.Or(cmp.Compare(a.Rank, b.Rank), cmp.Compare(a.Since, b.Since), cmp.Compare(a.ID, b.ID))
+				},
+				inbox.LargestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(b.Size, a.Size), cmp.Compare(b.ID, a.ID)) },
+			} {
+				sorted := slices.Clone(want)
+				slices.SortFunc(sorted, less)
+				ids, err := tx.IDs(l.box, l.person, q, order)
+				require.NoError(rt, err)
+				require.Equal(rt, idsOf(sorted), ids, order)
+			}
+			rows, err := tx.Rows(l.box, l.person, append(idsOf(want), 1<<40))
+			require.NoError(rt, err)
+			require.Equal(rt, want, rows)
+
+			// The queue: each conversation in one group, in order, counted.
+			q.Place = inbox.Inbox
+			all := l.that(q)
+			spans := inbox.Spans(3000, 2000, []when.Instant{2000, 3000})
+			groups, err := tx.GroupSpans(l.box, l.person, q, spans, inbox.NewestFirst)
+			require.NoError(rt, err)
+			var ids []int64
+			for _, g := range groups {
+				var list []int64
+				require.NoError(rt, json.Unmarshal(g.IDs, &list))
+				require.Len(rt, list, g.Count)
+				i := slices.IndexFunc(spans, func(s inbox.Span) bool { return string(s.Section) == g.Key })
+				var mine []Row
+				for _, r := range all {
+					if in := spans[i]; r.Since >= in.From && r.Since < in.To && (len(in.Reasons) == 0 || slices.Contains(in.Reasons, r.Reason)) && (in.Round == 0 || in.Round == r.Round) {
+						mine = append(mine, r)
+					}
+				}
+				slices.SortFunc(mine, func(a, b Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) })
+				require.Equal(rt, idsOf(mine), list, g.Key)
+				ids = append(ids, list...)
+			}
+			require.ElementsMatch(rt, idsOf(all), ids)
+			for by, of := range map[inbox.Grouping]func(Row) string{inbox.BySender: func(r Row) string { return r.FromAddr }, inbox.ByKind: func(r Row) string { return string(r.Kind) }, inbox.BySubject: func(r Row) string { return r.Base }, inbox.ByAccount: func(r Row) string { return r.Account }} {
+				groups, err := tx.GroupBy(l.box, l.person, q, by, inbox.OldestFirst)
+				require.NoError(rt, err)
+				counts := map[string]int{}
+				for _, r := range all {
+					counts[of(r)]++
+				}
+				got := map[string]int{}
+				for _, g := range groups {
+					got[g.Key] = g.Count
+				}
+				require.Equal(rt, counts, got, by)
+			}
+			left, err := tx.Left(l.box)
+			require.NoError(rt, err)
+			count, err := tx.CountPlace(l.box, inbox.Inbox)
+			require.NoError(rt, err)
+			require.Equal(rt, len(l.that(search.Query{Place: inbox.Inbox})), left)
+			require.Equal(rt, left, count)
+
+			senders, err := tx.Senders(l.box, l.person, nil, "", 100)
+			require.NoError(rt, err)
+			sum, unread := 0, 0
+			for _, x := range senders {
+				sum, unread = sum+x.Count, unread+x.Unread
+			}
+			require.Equal(rt, left, sum)
+			require.Equal(rt, len(l.that(search.Query{Place: inbox.Inbox, Unread: true})), unread)
+
+			later := l.that(search.Query{Place: inbox.Snoozed})
+			slices.SortFunc(later, func(a, b Row) int { return cmp.Or(cmp.Compare(a.ReturnAt, b.ReturnAt), cmp.Compare(a.ID, b.ID)) })
+			page, err := tx.Later(l.box, l.person, nil, 100)
+			require.NoError(rt, err)
+			require.Equal(rt, idsOf(later), idsOf(page))
+			if len(later) > 0 {
+				rest, err := tx.Later(l.box, l.person, &Cursor{later[0].ReturnAt, later[0].ID}, 100)
+				require.NoError(rt, err)
+				require.Equal(rt, idsOf(later[1:]), idsOf(rest))
+				next, err := tx.NextReturn(l.box)
+				require.NoError(rt, err)
+				require.Equal(rt, later[0].ReturnAt, next)
+				in, err := tx.ReturnsIn(l.box, later[0].ReturnAt, later[0].ReturnAt+1, 10)
+				require.NoError(rt, err)
+				require.Contains(rt, in, later[0].ID)
+			}
+			return nil
+		}))
+	})
+}
+
+// The rows of a box are another's as little as if they did not exist, whatever they
+// are asked by.
+func TestNothingOfAnotherBox(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		i := 0
+		pick := func(n int) int { i++; return i % n }
+		mine, err := live(tx, 20, pick)
+		require.NoError(t, err)
+		other := mine.box + 1000
+		ids := idsOf(mine.rows)
+		first := mine.rows[0]
+		_, err = tx.RowByID(other, mine.person, first.ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		rows, err := tx.Rows(other, mine.person, ids)
+		require.NoError(t, err)
+		require.Empty(t, rows)
+		state, err := tx.State(other, mine.person, ids, nil)
+		require.NoError(t, err)
+		require.Empty(t, state.Conversations)
+		names, err := tx.Names(other, ids)
+		require.NoError(t, err)
+		require.Empty(t, names)
+		byID, err := tx.ConversationRows(other, ids)
+		require.NoError(t, err)
+		require.Empty(t, byID)
+		_, err = tx.Resolve(other, first.ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		_, err = tx.ByMessageID(other, fmt.Sprintf("%d.0@x", mine.box))
+		require.ErrorIs(t, err, ErrNotFound)
+		messages, err := tx.MessagesOf(mine.box, first.ID)
+		require.NoError(t, err)
+		require.Len(t, messages, 1)
+		_, err = tx.MessageRow(other, messages[0].ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		of, err := tx.ConversationsOf(other, []int64{messages[0].ID})
+		require.NoError(t, err)
+		require.Empty(t, of)
+		known, err := tx.Known(other, [][]byte{messages[0].Hash})
+		require.NoError(t, err)
+		require.Empty(t, known)
+		refs, err := tx.Refs(mine.box, []string{messages[0].MessageID})
+		require.NoError(t, err)
+		require.Equal(t, first.ID, refs[messages[0].MessageID])
+		alike, err := tx.SubjectsFrom(mine.box, first.FromAddr)
+		require.NoError(t, err)
+		require.Len(t, alike, len(mine.that(search.Query{Place: inbox.Inbox, From: first.FromAddr})))
+		base, err := tx.ByBase(mine.box, first.Base)
+		require.NoError(t, err)
+		require.NotEmpty(t, base)
+		return nil
+	})
+}
+
+// What is decided is stored with what the agenda says of it, is found in the
+// history, and can be taken back once.
+func TestTheJournalAndTheAgenda(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		l, err := live(tx, 30, func(n int) int { return 0 }) // all in the inbox
+		require.NoError(t, err)
+		id := l.rows[0].ID
+		state, err := tx.State(l.box, l.person, []int64{id}, nil)
+		require.NoError(t, err)
+		before := state.Conversations[id]
+		after := before
+		after.Position = inbox.Position{Place: inbox.Snoozed, Reason: before.Reason, Since: 500, SnoozedAt: 500, Return: when.Moment{At: 9000, Local: "1970-01-01T00:00", Zone: "UTC"}, Until: inbox.UntilTime}
+		after.Starred, after.Labels, after.Note = true, inbox.LabelsOf(3, 7), "ask"
+		change := inbox.Change{Before: &before, After: &after}
+		e := &Entry{BoxID: l.box, PersonID: l.person, Actor: ByPerson, Kind: inbox.Snooze, At: 500, Delta: -1, Count: 1, ConversationID: id, Step: true, Changes: []inbox.Change{change}}
+		require.NoError(t, tx.Record(e))
+		require.NoError(t, tx.Apply(l.box, l.person, e.Changes))
+		state, err = tx.State(l.box, l.person, []int64{id}, nil)
+		require.NoError(t, err)
+		require.Equal(t, after, state.Conversations[id])
+		left, err := tx.Left(l.box)
+		require.NoError(t, err)
+		require.Equal(t, 29, left)
+		due, err := tx.Due(l.box, 9000, 10)
+		require.NoError(t, err)
+		require.Len(t, due, 1)
+		boxes, err := tx.BoxesDue(9000)
+		require.NoError(t, err)
+		require.Contains(t, boxes, l.box)
+		back, _, err := tx.Returns(l.box, 8000, 9500)
+		require.NoError(t, err)
+		require.Equal(t, []when.Instant{9000}, back)
+		require.NoError(t, tx.MoveReturn(l.box, id, when.Moment{At: 9100}))
+		at, err := tx.NextThing(9000)
+		require.NoError(t, err)
+		require.Equal(t, when.Instant(9100), at)
+		next, err := tx.NextReturn(l.box)
+		require.NoError(t, err)
+		require.Equal(t, when.Instant(9100), next)
+		lines, err := tx.History(l.box, Past{Conversation: id}, 10)
+		require.NoError(t, err)
+		require.Len(t, lines, 1)
+		lines, err = tx.History(l.box, Past{Actor: ByClock}, 10)
+		require.NoError(t, err)
+		require.Empty(t, lines)
+		last, err := tx.LastStep(l.person)
+		require.NoError(t, err)
+		require.Equal(t, e.ID, last.ID)
+		kinds, err := tx.Decided(l.box, 0, 1000)
+		require.NoError(t, err)
+		require.Equal(t, map[inbox.Kind]int{inbox.Snooze: 1}, kinds)
+		steps, err := tx.Steps(l.box, 0, 1000)
+		require.NoError(t, err)
+		require.Len(t, steps, 2)
+		require.NoError(t, tx.SetTakenBack(e.ID, 77, false))
+		_, err = tx.LastStep(l.person)
+		require.ErrorIs(t, err, ErrNotFound)
+		counts, err := tx.LabelCounts(l.box)
+		require.NoError(t, err)
+		require.Empty(t, counts, "labels of no box are on nothing that counts")
+		marked, err := tx.LabeledWith([]int64{3, 7})
+		require.NoError(t, err)
+		require.Equal(t, []int64{id}, marked)
+		require.NoError(t, tx.SetTime(l.box, inbox.CloseDay, 4000))
+		when4000, err := tx.TimeOf(l.box, inbox.CloseDay)
+		require.NoError(t, err)
+		require.Equal(t, when.Instant(4000), when4000)
+		require.NoError(t, tx.SetTime(l.box, inbox.CloseDay, 0))
+		return nil
+	})
+}
+
+// Joining and parting moves messages with all that hangs on them.
+func TestJoiningAndParting(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		l, err := live(tx, 3, func(n int) int { return 0 })
+		require.NoError(t, err)
+		a, b := l.rows[0].ID, l.rows[1].ID
+		f := followup.FollowUp{UID: fmt.Sprint("f", b), Title: "Ring", Status: followup.NeedsAction, Priority: followup.Normal, Conversation: b, Due: when.Moment{At: 8000}}
+		require.NoError(t, tx.PutFollowUps(l.box, []followup.FollowUp{f}))
+		r, err := tx.Merge(l.box, b, a)
+		require.NoError(t, err)
+		require.Equal(t, a, r.Into)
+		to, err := tx.Resolve(l.box, b)
+		require.NoError(t, err)
+		require.Equal(t, a, to)
+		merged, err := tx.Merged(l.box, []int64{a, b})
+		require.NoError(t, err)
+		require.Equal(t, map[int64]bool{b: true}, merged)
+		of, err := tx.FollowUpsOf(l.box, []int64{a, b})
+		require.NoError(t, err)
+		require.Len(t, of[a], 1)
+		messages, err := tx.MessagesOf(l.box, a)
+		require.NoError(t, err)
+		require.Len(t, messages, 2)
+		r, err = tx.Splinter(l.box, a, []int64{messages[1].ID})
+		require.NoError(t, err)
+		require.NoError(t, tx.regroup(l.box, r))
+		for _, id := range []int64{a, r.Into} {
+			messages, err := tx.MessagesOf(l.box, id)
+			require.NoError(t, err)
+			require.Len(t, messages, 1)
+		}
+		writers, err := tx.Writers(a)
+		require.NoError(t, err)
+		require.NotEmpty(t, writers)
+		return nil
+	})
+}
+
+// Follow-ups and events are listed by what they are due, finished, waited for and
+// between whom; each of their box.
+func TestFollowUpsAndEventsOfABox(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		l, err := live(tx, 2, func(n int) int { return 0 })
+		require.NoError(t, err)
+		box := l.box
+		made := func(uid string, change func(*followup.FollowUp)) followup.FollowUp {
+			f := followup.FollowUp{UID: uid, Title: "Ring " + uid, Status: followup.NeedsAction, Priority: followup.Normal, Made: 10}
+			change(&f)
+			return f
+		}
+		all := []followup.FollowUp{
+			made("late", func(f *followup.FollowUp) { f.Due, f.Project, f.Card = when.Moment{At: 100}, "hall", true }),
+			made("soon", func(f *followup.FollowUp) {
+				f.Due, f.Context, f.Conversation = when.Moment{At: 5000}, "phone", l.rows[0].ID
+			}),
+			made("waits", func(f *followup.FollowUp) {
+				f.Waits, f.With = followup.Wait{Since: 50}, mail.Address{Name: "Jonas", Address: "w0@x.example"}
+			}),
+			made("done", func(f *followup.FollowUp) {
+				f.Status, f.Finished, f.Due = followup.Completed, 3000, when.Moment{At: 2900}
+			}),
+		}
+		require.NoError(t, tx.PutFollowUps(box, all))
+		n, err := tx.CountFollowUps(box, 1, 6000)
+		require.NoError(t, err)
+		require.Equal(t, 2, n)
+		waiting, err := tx.CountWaiting(box)
+		require.NoError(t, err)
+		require.Equal(t, 1, waiting)
+		rows, err := tx.WaitingFollowUps(box, After{}, 10)
+		require.NoError(t, err)
+		require.Equal(t, "waits", rows[0].UID)
+		rows, err = tx.WaitingFor(box, []string{"w0@x.example"})
+		require.NoError(t, err)
+		require.Len(t, rows, 1)
+		rows, err = tx.FinishedFollowUps(box, 1, followup.Ever, After{}, 10)
+		require.NoError(t, err)
+		require.Equal(t, "done", rows[0].UID)
+		count, err := tx.CountFinished(box, 1, 3001)
+		require.NoError(t, err)
+		require.Equal(t, 1, count)
+		past, err := tx.PastFollowUps(box, 1, 9000)
+		require.NoError(t, err)
+		require.NotEmpty(t, past)
+		projects, err := tx.Named(box, "project")
+		require.NoError(t, err)
+		require.Equal(t, []string{"hall"}, projects)
+		contexts, err := tx.Named(box, "context")
+		require.NoError(t, err)
+		require.Equal(t, []string{"phone"}, contexts)
+		cards, err := tx.Cards(box, 10)
+		require.NoError(t, err)
+		require.Len(t, cards, 1)
+		many, urgent, late, err := tx.CountCards(box, 1000)
+		require.NoError(t, err)
+		require.Equal(t, []int{1, 0, 1}, []int{many, urgent, late})
+		between, err := tx.FollowUpsBetween(box, l.rows[0].FromAddr)
+		require.NoError(t, err)
+		require.Len(t, between, 1)
+		require.Equal(t, "Ring soon", tx.TitleOf(box, "soon"))
+		require.Empty(t, tx.TitleOf(box, "nobody"))
+		open, gone, rev, err := tx.Shelf(box, 0)
+		require.NoError(t, err)
+		require.Len(t, open, 3)
+		require.Empty(t, gone)
+		require.NoError(t, tx.PutFollowUps(box, []followup.FollowUp{all[0].Finish(4000)}))
+		require.NoError(t, tx.dropFollowUp(box, "soon"))
+		_, gone, now, err := tx.Shelf(box, rev)
+		require.NoError(t, err)
+		require.ElementsMatch(t, []string{"late", "soon"}, gone)
+		require.Greater(t, now, rev)
+		require.NoError(t, tx.Restage(box, followup.Usual()))
+		empty, err := tx.AllFollowUps(box + 1000)
+		require.NoError(t, err)
+		require.Empty(t, empty)
+
+		e := calendar.Event{UID: "e", Title: "Talk", Start: when.Moment{At: 7000}, End: when.Moment{At: 8000}, Remind: 15, Conversation: l.rows[0].ID, Card: true}
+		require.NoError(t, tx.PutEvent(box, e))
+		require.NoError(t, tx.PutEvent(box, calendar.Event{UID: "r", Title: "Daily", Start: when.Moment{At: 1000}, End: when.Moment{At: 1100}, Rule: "FREQ=DAILY"}))
+		events, err := tx.EventsBetween(box, 7500, 7600)
+		require.NoError(t, err)
+		require.Len(t, events, 2, "the one, and what repeats")
+		events, err = tx.EventsOf(box, l.rows[0].ID)
+		require.NoError(t, err)
+		require.Equal(t, "Talk", events[0].Title)
+		events, err = tx.EventCards(box)
+		require.NoError(t, err)
+		require.Len(t, events, 1)
+		require.NoError(t, tx.dropEvent(box, "e"))
+		events, err = tx.AllEvents(box)
+		require.NoError(t, err)
+		require.Len(t, events, 1)
+		return nil
+	})
+}
+
+// Folders and what lies in them, errands and what vanished, are of their account.
+func TestWhereMessagesLie(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		l, err := live(tx, 5, func(n int) int { return 0 })
+		require.NoError(t, err)
+		a := Account{BoxID: l.box, PersonID: l.person, Name: "Museum", Address: "me@m.example", Carries: inbox.AllCarried}
+		require.NoError(t, tx.PutAccount(&a))
+		f := Folder{AccountID: a.ID, Name: "INBOX", Role: mail.RoleInbox, Validity: 1}
+		require.NoError(t, tx.PutFolder(&f))
+		same, err := tx.FolderNamed(a.ID, "INBOX")
+		require.NoError(t, err)
+		require.Equal(t, f, same)
+		var copies []Copy
+		var messages []int64
+		for i, r := range l.rows {
+			m, err := tx.MessagesOf(l.box, r.ID)
+			require.NoError(t, err)
+			messages = append(messages, m[0].ID)
+			copies = append(copies, Copy{FolderID: f.ID, UID: int64(i + 1), MessageID: m[0].ID, Seen: true})
+		}
+		require.NoError(t, tx.PutCopies(copies))
+		uids, err := tx.CopyUIDs(f.ID)
+		require.NoError(t, err)
+		require.Equal(t, []int64{1, 2, 3, 4, 5}, uids)
+		n, err := tx.CountCopies(f.ID)
+		require.NoError(t, err)
+		require.EqualValues(t, 5, n)
+		lie, err := tx.ConversationCopies(l.box, idsOf(l.rows))
+		require.NoError(t, err)
+		require.Len(t, lie, 5)
+		require.NoError(t, tx.Await(f.ID, messages[0]))
+		awaited, err := tx.Awaited(f.ID, messages[:2])
+		require.NoError(t, err)
+		require.Equal(t, map[int64]bool{messages[0]: true}, awaited)
+		require.NoError(t, tx.Happen([]Happening{{AccountID: a.ID, MessageID: messages[1], FolderID: f.ID}}))
+		happened, err := tx.Happenings(a.ID)
+		require.NoError(t, err)
+		require.Len(t, happened, 1)
+		require.NoError(t, tx.Followed([]int64{happened[0].ID}))
+		require.NoError(t, tx.Vanish([]Vanishing{{FolderID: f.ID, MessageID: messages[2], AccountID: a.ID, At: 50, Asked: true}}))
+		asked, err := tx.AskedAbout(l.box)
+		require.NoError(t, err)
+		require.Equal(t, map[int64]int{a.ID: 1}, asked)
+		gone, err := tx.Vanishings(a.ID, 100)
+		require.NoError(t, err)
+		require.NoError(t, tx.DropVanished(gone))
+		require.NoError(t, tx.AddErrands(l.box, messages[:3], 10))
+		require.NoError(t, tx.CarryMarks(l.box, idsOf(l.rows[3:])))
+		due, err := tx.Errands(l.box, a.ID, 1000, Errand{}, 10)
+		require.NoError(t, err)
+		require.NotEmpty(t, due)
+		require.NoError(t, tx.PostponeErrands(due[:1], 5000, "the server said no"))
+		waiting, problem, err := tx.NotCarriedOut(l.box)
+		require.NoError(t, err)
+		require.Equal(t, 1, waiting)
+		require.Equal(t, "the server said no", problem)
+		require.NoError(t, tx.CarriedOut(due))
+		newest, err := tx.NewestOf(l.box, idsOf(l.rows))
+		require.NoError(t, err)
+		require.Equal(t, messages[0], newest[l.rows[0].ID])
+		require.NoError(t, tx.Renumber(f.ID))
+		uids, err = tx.CopyUIDs(f.ID)
+		require.NoError(t, err)
+		require.Less(t, uids[0], int64(0))
+		require.NoError(t, tx.DropCopies(f.ID, uids))
+		require.NoError(t, tx.NoteProgress(a.ID, 10, 3))
+		require.NoError(t, tx.NoteSync(a.ID, 99, ""))
+		all, err := tx.Accounts(l.box)
+		require.NoError(t, err)
+		require.Equal(t, when.Instant(99), all[0].Synced)
+		_, err = tx.Account(l.box+1000, a.ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		return tx.DropAccount(a.ID)
+	})
+}
+
+// What is held shows nowhere until it is let in, in whichever way it is looked at.
+func TestWhatIsHeld(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		i := 0
+		l, err := live(tx, 12, func(n int) int { // every other one held
+			i++
+			if n == 6 {
+				return 5 * (i % 2)
+			}
+			return 0
+		})
+		require.NoError(t, err)
+		var held []int64
+		for _, r := range l.rows {
+			if r.Place == inbox.Held {
+				held = append(held, r.ID)
+			}
+		}
+		heaps, err := tx.Heaps(l.box)
+		require.NoError(t, err)
+		require.Equal(t, len(held), heaps[delivery.StreamPeople].Messages)
+		until, err := tx.HeldUntil(l.box, delivery.StreamPeople, 1<<40)
+		require.NoError(t, err)
+		require.ElementsMatch(t, held, until)
+		among, err := tx.HeldAmong(l.box, idsOf(l.rows))
+		require.NoError(t, err)
+		require.ElementsMatch(t, held, among)
+		found, err := tx.HeldMatching(l.box, []string{"crate"}, "", 50)
+		require.NoError(t, err)
+		require.Len(t, found, len(held))
+		from, err := tx.HeldFrom(l.box)
+		require.NoError(t, err)
+		require.Empty(t, from, "nobody is waited for")
+		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
+		require.NoError(t, tx.PutFollowUps(l.box, []followup.FollowUp{waited}))
+		from, err = tx.HeldFrom(l.box)
+		require.NoError(t, err)
+		var theirs []int64
+		for _, ids := range from {
+			theirs = append(theirs, ids...)
+		}
+		require.ElementsMatch(t, held, theirs)
+		if len(held) == 0 {
+			return nil
+		}
+		_, err = tx.ByMessageID(l.box, fmt.Sprintf("%d.%d@x", l.box, slices.IndexFunc(l.rows, func(r Row) bool { return r.Place == inbox.Held })))
+		require.ErrorIs(t, err, ErrNotFound, "it cannot be had by its Message-ID")
+		e := Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.LetOneIn, At: 9000}
+		require.NoError(t, tx.Record(&e))
+		in, err := tx.Land(l.box, held[:1], inbox.Position{Place: inbox.Inbox, Reason: inbox.LetIn, Since: 9000}, e.ID)
+		require.NoError(t, err)
+		require.Equal(t, 1, in)
+		with, err := tx.LetInWith(l.box, e.ID, false)
+		require.NoError(t, err)
+		require.Equal(t, held[:1], with)
+		standing, err := tx.Standing(l.box, held[:1], 9000)
+		require.NoError(t, err)
+		require.Equal(t, held[:1], standing)
+		away, err := tx.HoldAgain(l.box, held[:1], e)
+		require.NoError(t, err)
+		require.Equal(t, held[:1], away)
+		require.NoError(t, tx.Postpone(l.box, "Three came in"))
+		told, err := tx.TakePostponed(l.box)
+		require.NoError(t, err)
+		require.Equal(t, "Three came in", told[0].Text)
+		again, err := tx.TakePostponed(l.box)
+		require.NoError(t, err)
+		require.Empty(t, again)
+		return nil
+	})
+}
+
+// People, what is theirs, and what the program keeps for itself.
+func TestPeopleAndWhatIsTheirs(t *testing.T) {
+	s := opened(t)
+	s.mustWrite(t, func(tx Tx) error {
+		box, err := tx.MakeBox("Jonas")
+		require.NoError(t, err)
+		p := Person{Name: "Jonas", Address: "jonas@m.example", Week: when.Ordinary("UTC"), Feed: HashOf("feed"), Inward: HashOf("in")}
+		require.NoError(t, tx.PutPerson(&p, box, []OwnAddress{{Address: "jonas@m.example"}, {Address: "j@choir.example", Account: "Choir"}}))
+		of, err := tx.BoxOf(p.ID)
+		require.NoError(t, err)
+		require.Equal(t, box, of)
+		who, err := tx.MemberOf(box)
+		require.NoError(t, err)
+		require.Equal(t, p.ID, who)
+		own, err := tx.OwnAddresses(box)
+		require.NoError(t, err)
+		require.Len(t, own, 2)
+		for _, find := range []func() (Person, error){func() (Person, error) { return tx.PersonByAddress("jonas@m.example") }, func() (Person, error) { return tx.PersonByFeed("feed") }, func() (Person, error) { return tx.PersonByInward("in") }} {
+			found, err := find()
+			require.NoError(t, err)
+			require.Equal(t, p.ID, found.ID)
+		}
+		require.NoError(t, tx.SetPersonSite(p.ID, 3))
+		site := Site{PersonID: p.ID, Name: "the quay"}
+		require.NoError(t, tx.PutSite(&site))
+		require.NoError(t, tx.SetGone(&Site{}, []int64{site.ID}, true))
+		sites, err := tx.Sites(p.ID, false)
+		require.NoError(t, err)
+		require.Empty(t, sites)
+		sites, err = tx.Sites(p.ID, true)
+		require.NoError(t, err)
+		require.Len(t, sites, 1)
+		require.NoError(t, tx.PutSession(Session{TokenHash: "t", PersonID: p.ID, Expires: 100}))
+		_, err = tx.SessionByHash("t", 50)
+		require.NoError(t, err)
+		_, err = tx.SessionByHash("t", 100)
+		require.ErrorIs(t, err, ErrNotFound)
+		require.NoError(t, tx.KnowBrowser(p.ID, "b", 5))
+		known, err := tx.KnowsBrowser(p.ID, "b")
+		require.NoError(t, err)
+		require.True(t, known)
+		require.NoError(t, tx.Answer(Request{PersonID: p.ID, Key: "k", At: 5, Answer: []byte("done")}))
+		answer, err := tx.Answered(p.ID, "k")
+		require.NoError(t, err)
+		require.Equal(t, "done", string(answer))
+		require.NoError(t, tx.Wipe(10, 200))
+		_, err = tx.Answered(p.ID, "k")
+		require.ErrorIs(t, err, ErrNotFound)
+		require.NoError(t, tx.SetMeta("x", "1"))
+		require.NoError(t, tx.SetMeta("x", "2"))
+		x, err := tx.Meta("x")
+		require.NoError(t, err)
+		require.Equal(t, "2", x)
+		template := Template{PersonID: p.ID}
+		template.Name, template.Text = "Thanks", "Thank you"
+		require.NoError(t, tx.PutTemplate(&template))
+		all, err := tx.Templates(p.ID)
+		require.NoError(t, err)
+		require.Len(t, all, 1)
+		_, err = tx.Template(p.ID+1, template.ID)
+		require.ErrorIs(t, err, ErrNotFound)
+		require.NoError(t, tx.DropTemplate(p.ID, template.ID))
+		l, err := live(tx, 2, func(n int) int { return 0 })
+		require.NoError(t, err)
+		d := Draft{PersonID: p.ID, ConversationID: l.rows[0].ID, Text: "Dear", Changed: 5, AccountID: 9}
+		require.NoError(t, tx.PutDraft(&d))
+		begun, err := tx.Drafts(p.ID, idsOf(l.rows))
+		require.NoError(t, err)
+		require.Equal(t, map[int64]bool{l.rows[0].ID: true}, begun)
+		require.NoError(t, tx.AddDraftFile(&DraftFile{DraftID: d.ID, Name: "a.txt", Size: 1, Content: []byte("a")}))
+		files, err := tx.DraftFiles(d.ID)
+		require.NoError(t, err)
+		require.Nil(t, files[0].Content)
+		require.NoError(t, tx.DropDraftFile(d.ID, files[0].ID))
+		require.NoError(t, tx.PutDraftCopy(DraftCopy{AccountID: 9, MessageID: "d@x", DraftID: d.ID}))
+		kept, err := tx.DraftCopies(9)
+		require.NoError(t, err)
+		require.Len(t, kept, 1)
+		require.NoError(t, tx.DropDraftCopy(kept[0]))
+		from, err := tx.DraftsFrom(p.ID, 9)
+		require.NoError(t, err)
+		require.Len(t, from, 1)
+		require.NoError(t, tx.SetDraftSent(d.ID, 4))
+		_, err = tx.DraftByID(p.ID, d.ID)
+		require.ErrorIs(t, err, ErrNotFound, "it shows nowhere")
+		recent, err := tx.Recent(l.box, 10)
+		require.NoError(t, err)
+		require.Len(t, recent, 5)
+		named, err := tx.Addresses(l.box, []string{"w0@x.example"})
+		require.NoError(t, err)
+		require.Equal(t, "W0", named["w0@x.example"])
+		return nil
+	})
+}
