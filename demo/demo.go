@@ -200,7 +200,7 @@ func (w *world) plan(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 			return err
 		}
 	}
-	return d.Delivery.LetPass(ctx, who, delivery.Entry{By: delivery.ByWaited})
+	return d.Delivery.LetPass(ctx, who, delivery.Exception{By: delivery.ByWaited})
 }
 
 // drawn is a plan drawn by lines.
@@ -342,7 +342,7 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.System
 			return err
 		}
 	}
-	for _, e := range []delivery.Entry{{By: delivery.BySender, Value: halvard.address}, {By: delivery.ByDomain, Value: "coastlinecouriers.example"}, {By: delivery.ByWords, Value: "customs"}} {
+	for _, e := range []delivery.Exception{{By: delivery.BySender, Value: halvard.address}, {By: delivery.ByDomain, Value: "coastlinecouriers.example"}, {By: delivery.ByWords, Value: "customs"}} {
 		if err := d.Delivery.LetPass(ctx, who, e); err != nil {
 			return err
 		}

@@ -231,11 +231,11 @@ func TestWhatIsLetThroughComesInWhole(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.plan(t, "mon–fri 14")
 	f.arrive(t, f.letter("1@x", mirelaFrom, "Lorry"))
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "Halvard@L.example"}))
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "halvard@l.example"}))
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWords, Value: "customs"}))
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByWaited}))
-	require.Error(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.ByDomain, Value: "no domain"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "Halvard@L.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "halvard@l.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByWords, Value: "customs"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByWaited}))
+	require.Error(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByDomain, Value: "no domain"}))
 	f.arrive(t, f.letter("2@x", halvardFrom, "Re: Lorry", "In-Reply-To: <1@x>"), f.letter("3@x", mirelaFrom, "The customs form"), f.letter("4@x", mirelaFrom, "Other"))
 	require.Equal(t, map[string]string{"through": "The customs form, Lorry"}, f.shows(t), "and the message it answers with it")
 	v, err := f.Delivery.Overview(ctx, f.who)
@@ -510,7 +510,7 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 	// A round is one notification; in quiet hours it waits until they end.
 	f.plan(t, "mon–fri 14, quiet 13:30–15")
 	f.arrive(t, f.letter("3@x", halvardFrom, "Third"), f.letter("4@x", mirelaFrom, "Fourth"))
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: "mirela@c.example"}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "mirela@c.example"}))
 	f.until(t, "14:00")
 	require.Len(t, f.queue(t), 3)
 	require.Empty(t, heard())
@@ -577,7 +577,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 func TestTenDaysOfDelivery(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 24))
 	f := newOffice(t, store.Options{})
-	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Entry{By: delivery.BySender, Value: halvardFrom[9:26]}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: halvardFrom[9:26]}))
 	lines := [][]string{{"every day 9, 14, 16:30"}, {"every day open 8–18, writing 10–12"}, {"weekdays 12, quiet 18–8"}, {"shut"}, {"open"}}
 	loc := f.who.Week.Location()
 	sent, letIn := 0, 0

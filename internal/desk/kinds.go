@@ -16,7 +16,7 @@ func (d *Desk) register() {
 		case inbox.LetOneIn, inbox.LetAllIn:
 			k.Before = d.Delivery.LetBack
 		case inbox.DropRestored:
-			k.Named, k.Before, k.After = true, accounts.RestOn, accounts.HoldOn
+			k.Named, k.Before, k.After = true, accounts.RestOn, accounts.RestAgain
 		}
 		d.Journal.Register(kind, k)
 	}

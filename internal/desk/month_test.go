@@ -38,7 +38,7 @@ type month struct {
 
 // step is one thing that happens in that month.
 func (m *month) step() {
-	folder := func() (string, *postoffice.Letter) {
+	folder := func() (string, *postoffice.Stored) {
 		name := []string{postoffice.Inbox, postoffice.Inbox, postoffice.Archive, postoffice.Trash, postoffice.Junk}[m.r.IntN(5)]
 		all := m.post.Folder(museum, name)
 		if len(all) == 0 {

@@ -170,7 +170,7 @@ func TestDecisionsAreCarriedToTheServer(t *testing.T) {
 	}
 }
 
-func flagsOf(l postoffice.Letter) (out []string) {
+func flagsOf(l postoffice.Stored) (out []string) {
 	for _, f := range l.Flags {
 		out = append(out, string(f))
 	}
@@ -569,9 +569,9 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 	require.Equal(t, []string{"Lorry: When does it leave?"}, asked())
 	list, err := p.FollowUps.Unanswered(ctx, p.who)
 	require.NoError(t, err)
-	require.NoError(t, p.FollowUps.LeaveUnanswered(ctx, p.who, list[0].Message))
+	require.NoError(t, p.FollowUps.DismissUnanswered(ctx, p.who, list[0].Message))
 	require.Empty(t, asked())
-	require.ErrorIs(t, p.FollowUps.LeaveUnanswered(ctx, p.who, 999), store.ErrNotFound)
+	require.ErrorIs(t, p.FollowUps.DismissUnanswered(ctx, p.who, 999), store.ErrNotFound)
 	p.sound(t)
 }
 

@@ -62,7 +62,7 @@ func (d *Directory) SignIn(ctx context.Context, address, password, from, known s
 	if !right {
 		return Session{}, &problem.Error{Type: "wrong-password", Text: "Address and password do not belong together.", Field: "password"}
 	}
-	d.tries.passed(key)
+	d.tries.succeeded(key)
 	out, err := d.begin(ctx, p.ID)
 	if err != nil || browser != "" {
 		return out, err

@@ -70,8 +70,8 @@ func (g *throttle) undo(key string) {
 	}
 }
 
-// passed forgets the tries that led to the right password.
-func (g *throttle) passed(key string) {
+// succeeded forgets the tries that led to the right password.
+func (g *throttle) succeeded(key string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	delete(g.tries, key)

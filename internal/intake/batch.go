@@ -15,9 +15,9 @@ import (
 	"ebbe/internal/store"
 )
 
-// deliver stores one batch in one transaction: messages, originals, index,
+// takeBatch stores one batch in one transaction: messages, originals, index,
 // threads, places, and one line in the journal.
-func (s *Intake) deliver(ctx context.Context, box int64, batch []Parsed, o Options) (tally Tally, err error) {
+func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Options) (tally Tally, err error) {
 	now := s.journal.Now()
 	var moved, ended []inbox.Change
 	var b *batcher
@@ -56,7 +56,7 @@ func (s *Intake) deliver(ctx context.Context, box int64, batch []Parsed, o Optio
 		if err := b.record(); err != nil {
 			return err
 		}
-		if err := t.Deliver(box, b.person, out); err != nil {
+		if err := t.AddBatch(box, b.person, out); err != nil {
 			return err
 		}
 		if err := b.stored(batch); err != nil || !b.gated {
@@ -187,7 +187,7 @@ type batcher struct {
 	twins  map[int]twin   // of messages of the batch whose Message-ID another message has
 	nextC  int64
 	nextM  int64
-	out    store.Delivery
+	out    store.Batch
 }
 
 func (b *batcher) load(batch []Parsed) (err error) {
@@ -384,7 +384,7 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) deliv
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
-	l := delivery.Letter{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
+	l := delivery.Arriving{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
 		Waited: (row.OwnLast || waits) && !m.Kind.Machine()}
 	named := mail.Address{}
 	for _, a := range slices.Concat(m.To, m.Cc) {
@@ -395,7 +395,7 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) deliv
 	}
 	loc := b.week.Location()
 	v := b.gate.Judge(l, b.now, loc)
-	asks := delivery.Asking{Letter: l, AnswerTo: m.AnswerTo, Named: named.Address != "", Own: b.own[m.AnswerTo]}
+	asks := delivery.Asking{Arriving: l, AnswerTo: m.AnswerTo, Named: named.Address != "", Own: b.own[m.AnswerTo]}
 	if r, ok := b.gate.Answer(asks, v, b.now); ok {
 		b.asking = append(b.asking, asked{r, m, named, b.gate.Next(l.Stream, b.now, loc).At})
 	}
@@ -497,7 +497,7 @@ func (b *batcher) delta() (n int) {
 	return n
 }
 
-func (b *batcher) finish() store.Delivery {
+func (b *batcher) finish() store.Batch {
 	for id, row := range b.rows {
 		b.out.Conversations = append(b.out.Conversations, row)
 		b.out.Marks = append(b.out.Marks, *b.marks[id])

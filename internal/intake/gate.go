@@ -173,11 +173,11 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 		return out, err
 	}
 	out.Entry, out.Count, out.Changes = e.ID, len(ids), append(ended, delivery.Moved...)
-	return out, k.T.Deliver(k.Box, k.Person.ID, delivery)
+	return out, k.T.AddBatch(k.Box, k.Person.ID, delivery)
 }
 
 // join adds the held messages of conversations that are in view to them.
-func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Delivery, err error) {
+func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) {
 	if len(shown) == 0 {
 		return out, nil
 	}
@@ -304,7 +304,7 @@ func (k Gate) Answered(ids []int64) (Landed, error) {
 // next delivery.
 func (k Gate) Holds(at when.Instant) bool {
 	s, loc := k.Person.Delivery, k.Person.Week.Location()
-	return s.BackWaits && !s.Judge(delivery.Letter{Stream: delivery.StreamPeople}, at, loc).In && s.Last(delivery.StreamPeople, at, k.Now, loc).At == 0
+	return s.BackWaits && !s.Judge(delivery.Arriving{Stream: delivery.StreamPeople}, at, loc).In && s.Last(delivery.StreamPeople, at, k.Now, loc).At == 0
 }
 
 func OwnAddresses(t store.Tx, box int64) (map[string]bool, error) {
@@ -345,7 +345,7 @@ func (b *batcher) answer() error {
 			next = b.week.Say(when.Moment{At: a.next}, b.now)
 		}
 		text := delivery.Fill(a.reply.Text, map[string]string{delivery.BlankNext: next, delivery.BlankContact: a.reply.Contact, delivery.BlankName: a.m.From.Short()})
-		o := store.Outgoing{BoxID: b.box, Hold: a.reply.Hold, Address: a.reply.To, Name: a.m.From.Name, At: b.now, Text: text}
+		o := store.Outgoing{BoxID: b.box, Once: a.reply.Hold, Address: a.reply.To, Name: a.m.From.Name, At: b.now, Text: text}
 		if o.Subject, o.Original, err = mime.AutoAnswer(a.at, mail.Address{Name: a.m.From.Name, Address: a.reply.To}, a.m, text, b.now.In(b.week.Location())); err != nil {
 			return err
 		}
@@ -412,7 +412,7 @@ func (k Gate) Recount(ids []int64) error {
 	if err != nil {
 		return err
 	}
-	var out store.Delivery
+	var out store.Batch
 	begun := map[int64]bool{}
 	for _, m := range messages {
 		row := rows[m.ConversationID]
@@ -426,5 +426,5 @@ func (k Gate) Recount(ids []int64) error {
 		}
 		row.Gather(m, own)
 	}
-	return k.T.Deliver(k.Box, k.Person.ID, out)
+	return k.T.AddBatch(k.Box, k.Person.ID, out)
 }

@@ -199,7 +199,7 @@ func (in *Run) failed() error {
 }
 
 func (in *Run) store(batch []Parsed) {
-	tally, err := in.of.deliver(in.ctx, in.box, batch, in.o)
+	tally, err := in.of.takeBatch(in.ctx, in.box, batch, in.o)
 	in.mu.Lock()
 	defer in.mu.Unlock()
 	if err != nil {

@@ -190,7 +190,7 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 	if move {
 		moved, err = p.m.Move(uids, into.Name)
 	} else {
-		err = p.m.Mark(uids, star, on)
+		err = p.m.SetFlag(uids, star, on)
 	}
 	if err != nil {
 		return err

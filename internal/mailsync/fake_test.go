@@ -309,7 +309,7 @@ func (l *line) Move(uids []uint32, to string) (map[uint32]uint32, error) {
 	return moved, err
 }
 
-func (l *line) Mark(uids []uint32, star, on bool) error {
+func (l *line) SetFlag(uids []uint32, star, on bool) error {
 	end, err := l.begin()
 	defer end()
 	for _, x := range l.of(uids) {

@@ -118,7 +118,7 @@ func (s *Sync) keepLine(ctx context.Context, a store.Account) {
 	defer s.waits.Worked(a.ID)
 	for ctx.Err() == nil {
 		var well time.Time
-		err := s.holdLine(ctx, a, c, func() {
+		err := s.stayConnected(ctx, a, c, func() {
 			if well.IsZero() {
 				well = time.Now()
 			}
@@ -167,8 +167,8 @@ func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
 	s.noteSync(ctx, a, trouble)
 }
 
-// holdLine connects, and passes over the account until the line ends.
-func (s *Sync) holdLine(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
+// stayConnected connects, and passes over the account until the line ends.
+func (s *Sync) stayConnected(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
 	m, err := s.open(ctx, a)
 	if err != nil {
 		return err

@@ -36,7 +36,7 @@ type Mailbox interface {
 	Changed(since uint64, f func(imap.Fetched) error) error
 	Find(messageID string) ([]uint32, error)
 	Move(uids []uint32, to string) (moved map[uint32]uint32, err error)
-	Mark(uids []uint32, star, on bool) error
+	SetFlag(uids []uint32, star, on bool) error
 	Remove(uids []uint32) error
 	Lay(folder string, raw []byte, at time.Time, draft bool) error
 	Await(ctx context.Context, d time.Duration, wake <-chan struct{}) (news, woken bool, err error)

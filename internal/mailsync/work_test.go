@@ -78,7 +78,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 			if laid {
 				s.set(func() { s.add("Sent", string(raw), true, false) })
 			}
-			o := store.Outgoing{BoxID: 1, AccountID: 1, Hold: "message/" + id, Address: "a@x.example", State: writing.Sent, SentAt: h.journal.Now(), Bcc: []mail.Address{{Address: "ann@m.example"}}, Original: raw, Filed: true}
+			o := store.Outgoing{BoxID: 1, AccountID: 1, Once: "message/" + id, Address: "a@x.example", State: writing.Sent, SentAt: h.journal.Now(), Bcc: []mail.Address{{Address: "ann@m.example"}}, Original: raw, Filed: true}
 			h.write(func(t store.Tx) error { _, err := t.Send(&o); return err })
 			h.Heard(1, outboxEvent)
 			later(2 * time.Second)

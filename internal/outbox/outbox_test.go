@@ -136,7 +136,7 @@ func (h *hall) begin(s *store.Store) {
 func (h *hall) send(account int64, to string, at when.Instant, more ...func(*store.Outgoing)) (o store.Outgoing) {
 	h.t.Helper()
 	addresses := strings.Fields(to)
-	o = store.Outgoing{BoxID: 1, Hold: "message/" + to, Address: addresses[0], At: at, Next: at, Subject: "To " + to, AccountID: account, State: writing.Waiting,
+	o = store.Outgoing{BoxID: 1, Once: "message/" + to, Address: addresses[0], At: at, Next: at, Subject: "To " + to, AccountID: account, State: writing.Waiting,
 		Original: []byte("Message-ID: <" + addresses[0] + ">\r\nSubject: To " + to + "\r\n\r\nHello.\r\n")}
 	for _, a := range addresses {
 		o.To = append(o.To, writing.Recipient{Address: a, State: writing.Waiting})
@@ -493,7 +493,7 @@ func (h *hall) archived(subject string) (conversation int64) {
 		if err != nil {
 			return err
 		}
-		return t.Deliver(h.who.Box, h.who.Person, store.Delivery{
+		return t.AddBatch(h.who.Box, h.who.Person, store.Batch{
 			Messages:      []*store.Message{{ID: m, BoxID: h.who.Box, Hash: []byte(subject), ConversationID: c, Subject: subject}},
 			Originals:     [][]byte{[]byte("Subject: " + subject + "\r\n\r\n")},
 			Words:         []store.Words{{Subject: subject}},

@@ -42,7 +42,7 @@ func NewMessageID(a store.Account) string {
 // the outbox.
 func Compose(who identity.Who, a store.Account, l mime.Letter, at when.Instant) (o store.Outgoing, err error) {
 	l.MessageID, l.Date, l.From = NewMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
-	o = store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
+	o = store.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
 	o.Original, err = mime.Compose(l)
 	return o, err
 }

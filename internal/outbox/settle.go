@@ -185,7 +185,7 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 		return err
 	}
 	id := NewMessageID(a)
-	o.ID, o.Hold, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
+	o.ID, o.Once, o.At, o.Next, o.State = 0, "message/"+id, next.At, next.At, writing.Waiting
 	o.Original = mime.Again(o.Original, id, next.At.Time().In(p.Week.Location()))
 	o.EntryID, o.DraftID, o.Attempts, o.Problem, o.SentAt, o.Filed, o.Laid, o.MessageID = 0, 0, 0, "", 0, false, false, 0
 	o.To = slices.Clone(o.To)

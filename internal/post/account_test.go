@@ -79,9 +79,9 @@ func TestAMailboxIsReadMovedAndMarked(t *testing.T) {
 			for i := range 5 {
 				require.Equal(t, string(letterOf(i)), got[uint32(i+1)], "the size the server claims is not relied upon")
 			}
-			require.NoError(t, m.Mark([]uint32{2}, false, true))
-			require.NoError(t, m.Mark([]uint32{2, 3}, true, true))
-			require.NoError(t, m.Mark([]uint32{3}, true, false))
+			require.NoError(t, m.SetFlag([]uint32{2}, false, true))
+			require.NoError(t, m.SetFlag([]uint32{2, 3}, true, true))
+			require.NoError(t, m.SetFlag([]uint32{3}, true, false))
 			moved, err := m.Move([]uint32{1, 4}, "Archive")
 			require.NoError(t, err)
 			if !plain {

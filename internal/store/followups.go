@@ -42,8 +42,8 @@ type FollowUpLabel struct {
 	UID     string `gorm:"primaryKey"`
 }
 
-// keeperOf is whose settings hold for the follow-ups of a box.
-func (t Tx) keeperOf(box int64) (Person, error) {
+// settingsFor is whose settings hold for the follow-ups of a box.
+func (t Tx) settingsFor(box int64) (Person, error) {
 	id, err := t.MemberOf(box)
 	if err != nil || id == 0 {
 		return Person{Week: when.Ordinary("UTC"), FollowUp: followup.Usual()}, err
@@ -56,7 +56,7 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 	if len(all) == 0 {
 		return nil
 	}
-	p, err := t.keeperOf(box)
+	p, err := t.settingsFor(box)
 	if err != nil {
 		return err
 	}
@@ -153,7 +153,7 @@ func (t Tx) FollowUpByUID(box int64, uid string) (f FollowUp, err error) {
 // Shelf gives what has changed of the open follow-ups of a box since the
 // revision given (0: all of them): those that are open, and the UIDs of those
 // that are not any more. It gives the revision up to which that is.
-func (t Tx) Shelf(box, since int64) (open []followup.Entry, gone []string, rev int64, err error) {
+func (t Tx) Shelf(box, since int64) (open []followup.Shelved, gone []string, rev int64, err error) {
 	if err = t.db.Raw("SELECT COALESCE(MAX(rev), 0) FROM revisions WHERE box_id = ?", box).Scan(&rev).Error; err != nil || rev == since {
 		return nil, nil, rev, err
 	}
@@ -189,7 +189,7 @@ func (t Tx) Shelf(box, since int64) (open []followup.Entry, gone []string, rev i
 			gone = append(gone, r.UID)
 			continue
 		}
-		open = append(open, followup.Entry{UID: r.UID, Due: r.DueAt, Stage: r.Stage, Project: r.Project, Person: r.Person, PersonName: r.PersonName, Context: r.Context,
+		open = append(open, followup.Shelved{UID: r.UID, Due: r.DueAt, Stage: r.Stage, Project: r.Project, Person: r.Person, PersonName: r.PersonName, Context: r.Context,
 			Priority: r.Priority, Minutes: r.Minutes, Labels: labels[r.UID], Words: r.Words})
 	}
 	return open, gone, rev, nil

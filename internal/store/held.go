@@ -273,7 +273,7 @@ func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 			return nil, err
 		}
 		for _, o := range rows {
-			out[o.Address] = append(out[o.Address], o.Hold)
+			out[o.Address] = append(out[o.Address], o.Once)
 		}
 	}
 	return out, nil

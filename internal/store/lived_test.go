@@ -38,11 +38,6 @@ func (s *Store) mustWrite(t testing.TB, f func(Tx) error) {
 	require.NoError(t, s.Write(context.Background(), f))
 }
 
-func (s *Store) mustRead(t testing.TB, f func(Tx) error) {
-	t.Helper()
-	require.NoError(t, s.Read(context.Background(), f))
-}
-
 // boxes hands out numbers of boxes that no other test has used.
 var boxes atomic.Int64
 
@@ -64,7 +59,7 @@ func live(t Tx, n int, pick func(int) int) (*lived, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := Delivery{}
+	d := Batch{}
 	left := 0
 	for i := range n {
 		from := fmt.Sprintf("w%d@x.example", pick(5))
@@ -102,7 +97,7 @@ func live(t Tx, n int, pick func(int) int) (*lived, error) {
 	for _, a := range []string{"w0", "w1", "w2", "w3", "w4"} {
 		d.Correspondents = append(d.Correspondents, Correspondent{BoxID: l.box, Address: a + "@x.example", Name: strings.ToUpper(a), Received: 1, FirstAt: 1, LastAt: 2})
 	}
-	if err := t.Deliver(l.box, l.person, d); err != nil {
+	if err := t.AddBatch(l.box, l.person, d); err != nil {
 		return nil, err
 	}
 	return l, t.Record(&Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.Import, At: 1, Delta: left, Count: n})

@@ -105,8 +105,8 @@ type Words struct {
 	Subject, People, Body string
 }
 
-// Delivery is a batch of messages with all that their coming in changed.
-type Delivery struct {
+// Batch is a batch of messages with all that their coming in changed.
+type Batch struct {
 	Messages       []*Message
 	Originals      [][]byte
 	Words          []Words
@@ -118,8 +118,8 @@ type Delivery struct {
 	Released       []int64        // conversations of which what was held comes in with this
 }
 
-// Deliver stores a batch.
-func (t Tx) Deliver(box, person int64, d Delivery) error {
+// AddBatch stores a batch.
+func (t Tx) AddBatch(box, person int64, d Batch) error {
 	if err := t.release(box, d.Released, 0); err != nil {
 		return err
 	}

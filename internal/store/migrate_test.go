@@ -103,7 +103,7 @@ func TestSendingFromAnOlderDatabase(t *testing.T) {
 		s, err := Open(aVersion(t, n), Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
-			fresh, err := tx.Send(&Outgoing{BoxID: 1, Hold: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
+			fresh, err := tx.Send(&Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
 			require.True(t, fresh, "version %d", n)
 			return err
 		}))
@@ -254,7 +254,7 @@ func TestNothingDeletedComesBack(t *testing.T) {
 	defer s.Close()
 	ctx := context.Background()
 	account, label, draft, list := Account{BoxID: 1, Name: "Museum"}, Label{BoxID: 1, Name: "loans"}, Draft{PersonID: 1, Text: "Dear"}, SavedList{PersonID: 1, Name: "Unread"}
-	out := Outgoing{BoxID: 1, Hold: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
+	out := Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
 	require.NoError(t, s.Write(ctx, func(tx Tx) error {
 		require.NoError(t, tx.PutAccount(&account))
 		require.NoError(t, tx.PutLabel(&label))
@@ -321,7 +321,7 @@ func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
 			c := Conversation{BoxID: box, Place: inbox.Junk, Reason: inbox.Arrived, Messages: 1}
 			require.NoError(t, tx.db.Create(&c).Error)
 			m := &Message{BoxID: box, Hash: hash, ConversationID: c.ID, Size: len(raw), Date: when.Instant(box)}
-			err := tx.Deliver(box, 1, Delivery{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
+			err := tx.AddBatch(box, 1, Batch{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
 			ids[box] = m.ID
 			return err
 		}))

@@ -15,7 +15,7 @@ import (
 type Outgoing struct {
 	ID       int64
 	BoxID    int64
-	Hold     string // the hold whose automatic answer it is, or what else makes it the only one
+	Once     string `gorm:"column:hold"` // what makes it the only one of its kind: the hold whose automatic answer it is, its own Message-ID, …
 	Address  string // of the first recipient, lower case
 	Name     string
 	At       when.Instant // when it was written, or the user wants it to go

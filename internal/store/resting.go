@@ -14,11 +14,11 @@ const Restored = "It waited when the backup was made, and Ebbe cannot know wheth
 // held is the instant of what happens only when the user says so.
 const held = when.Instant(1) << 52
 
-// HoldRestored keeps what waited when the backup was made, and is past by now,
+// RestRestored keeps what waited when the backup was made, and is past by now,
 // until the user says what becomes of it: messages on their way out, but for
 // those that have been found among the sent mail, decisions of which servers have
 // not heard, and reminders. It gives how many of each.
-func (t Tx) HoldRestored(now when.Instant) (messages, decisions, reminders int, err error) {
+func (t Tx) RestRestored(now when.Instant) (messages, decisions, reminders int, err error) {
 	for _, q := range []string{
 		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state NOT IN ('sent', 'withdrawn') AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
 			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
@@ -62,9 +62,9 @@ func (t Tx) ReleaseErrands(box int64) error {
 	return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
 }
 
-// HoldErrands lets the decisions about conversations of a box wait for the
+// RestErrands lets the decisions about conversations of a box wait for the
 // user's word again, before servers hear of them.
-func (t Tx) HoldErrands(box int64, conversations []int64) error {
+func (t Tx) RestErrands(box int64, conversations []int64) error {
 	for chunk := range slices.Chunk(conversations, atOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT id, box_id, 1, 0, ?, ?, 'inbox,held,snoozed,archived,bin,junk' FROM conversations WHERE id IN ? AND +box_id = ? AND merged_to = 0 ON CONFLICT DO NOTHING`, held, Restored, chunk, box).Error
@@ -96,9 +96,9 @@ func (t Tx) RestoredReminders(box int64) (out []Thing, err error) {
 	return out, err
 }
 
-// HoldReminders lets what is on the agenda about follow-ups and events of a box,
+// RestReminders lets what is on the agenda about follow-ups and events of a box,
 // by UID, wait for the user's word again before it reminds.
-func (t Tx) HoldReminders(box int64, uids []string) error {
+func (t Tx) RestReminders(box int64, uids []string) error {
 	for chunk := range slices.Chunk(uids, atOnce) {
 		if err := t.db.Exec("UPDATE things SET at = ? WHERE +box_id = ? AND follow_up IN ? AND kind IN ?", held, box, chunk, reminding).Error; err != nil {
 			return err

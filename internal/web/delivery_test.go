@@ -82,7 +82,7 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	}
 	require.Equal(t, map[string]int{"plan": 1, "peek": 1, "let-in": 1}, kinds)
 
-	code, text = ask("PUT", "/delivery/through", delivery.Entry{By: delivery.ByDomain, Value: "nowhere"}, nil)
+	code, text = ask("PUT", "/delivery/through", delivery.Exception{By: delivery.ByDomain, Value: "nowhere"}, nil)
 	require.Equal(t, 422, code)
 	require.Contains(t, text, "is no domain")
 	code, text = ask("POST", "/delivery/hand", delivery.Hand{Mode: "push"}, nil)

@@ -51,7 +51,7 @@ func (s *server) post(in *gin.RouterGroup) {
 		return s.d.FollowUps.Unanswered(c.Request.Context(), w)
 	}))
 	in.POST("/waiting/unanswered/:id/leave", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.FollowUps.LeaveUnanswered(c.Request.Context(), w, id(c, "id"))
+		return gin.H{}, s.d.FollowUps.DismissUnanswered(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/conversations/:id/leave", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Writing.HowToLeave(c.Request.Context(), w, id(c, "id"))

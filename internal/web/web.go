@@ -249,7 +249,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
 		return gin.H{}, s.d.Delivery.DropPlan(c.Request.Context(), w, c.Param("id"))
 	}))
-	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Entry) (any, error) {
+	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Exception) (any, error) {
 		return gin.H{}, s.d.Delivery.LetPass(c.Request.Context(), w, v)
 	}))
 	in.POST("/delivery/through/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {

@@ -40,7 +40,7 @@ func Fill(text string, values map[string]string) string {
 
 // Asking is what a message says about whether it may be answered automatically.
 type Asking struct {
-	Letter
+	Arriving
 	AnswerTo string // where an automatic answer may go: mail.AnswerTo
 	Named    bool   // an own address of the reader is in To or Cc (RFC 3834, section 2)
 	Own      bool   // AnswerTo is an own address

@@ -116,7 +116,7 @@ type Settings struct {
 	Since     when.Instant `json:"since"` // since when it is
 	Plans     []Plan       `json:"plans"`
 	Hand      Hand         `json:"hand"`
-	Through   []Entry      `json:"through"`
+	Through   []Exception  `json:"through"`
 	Counted   bool         `json:"counted"`   // the number of what is held is shown
 	BackWaits bool         `json:"backWaits"` // what comes back from a snooze waits for the next delivery
 	Notify    Notify       `json:"notify"`
@@ -125,7 +125,7 @@ type Settings struct {
 // Usual are the settings somebody has until they change them: everything comes
 // in as it is sent, and reminders notify.
 func Usual() Settings {
-	return Settings{Plans: []Plan{}, Through: []Entry{}, Notify: Notify{On: true, Reminders: RemindAll, People: []string{}}}
+	return Settings{Plans: []Plan{}, Through: []Exception{}, Notify: Notify{On: true, Reminders: RemindAll, People: []string{}}}
 }
 
 // Plan is the plan in force, or nil.
@@ -419,7 +419,7 @@ type Verdict struct {
 
 // Judge answers for any message and instant: does it come in now, and if not,
 // when, and why.
-func (s Settings) Judge(m Letter, t when.Instant, loc *time.Location) Verdict {
+func (s Settings) Judge(m Arriving, t when.Instant, loc *time.Location) Verdict {
 	c := s.Course(m.Stream, t, t+1, loc)
 	here := c.Pieces[0]
 	switch {

@@ -144,7 +144,7 @@ func TestJudgeAgainstMinuteByMinute(t *testing.T) {
 				next = now
 			}
 			if m < look && (m%7 == 0 || in[m] != in[m+1]) {
-				v := s.Judge(Letter{Stream: stream}, now, loc)
+				v := s.Judge(Arriving{Stream: stream}, now, loc)
 				require.Equal(t, in[m], v.In, "at %s", now.In(loc))
 				require.Equal(t, next, v.At, "at %s", now.In(loc))
 				last := s.Last(stream, start, now, loc).At
@@ -196,7 +196,7 @@ func TestEveryMessageComesInOnceAndAtItsTime(t *testing.T) {
 			next := s.Changes(tick, loc)
 			for msg < len(arrivals) && (next == 0 || now+when.Instant(arrivals[msg])*minuteLong < next) {
 				a := now + when.Instant(arrivals[msg])*minuteLong
-				if v := s.Judge(Letter{Stream: stream}, a, loc); !v.In {
+				if v := s.Judge(Arriving{Stream: stream}, a, loc); !v.In {
 					held[msg] = a
 				}
 				msg++
@@ -249,7 +249,7 @@ func TestCourseInWords(t *testing.T) {
 		{"a round in the doubled hour, its first", week(t, "sun 2:30"), "2026-10-25T01:00", false, "2026-10-25T02:30", WhyShut, ""},
 		{"quiet hours over midnight", week(t, "quiet 18-8"), "2026-11-24T23:00", false, "2026-11-25T08:00", WhyQuiet, ""},
 	} {
-		v := c.s.Judge(Letter{Stream: StreamPeople}, at(oslo, c.now), oslo)
+		v := c.s.Judge(Arriving{Stream: StreamPeople}, at(oslo, c.now), oslo)
 		next := when.Instant(0)
 		if c.next != "" {
 			next = at(oslo, c.next)
@@ -283,30 +283,30 @@ func TestStands(t *testing.T) {
 func TestLetThrough(t *testing.T) {
 	now := at(time.UTC, "2026-11-24T10:00")
 	for _, c := range []struct {
-		entry Entry
-		m     Letter
+		entry Exception
+		m     Arriving
 		lets  bool
 	}{
-		{Entry{By: BySender, Value: "halvard@lindqvist.example"}, Letter{From: "halvard@lindqvist.example"}, true},
-		{Entry{By: BySender, Value: "halvard@lindqvist.example"}, Letter{From: "not-halvard@lindqvist.example"}, false},
-		{Entry{By: ByDomain, Value: "coastline.example"}, Letter{From: "mirela@coastline.example"}, true},
-		{Entry{By: ByDomain, Value: "coastline.example"}, Letter{From: "mirela@depot.coastline.example"}, true},
-		{Entry{By: ByDomain, Value: "coastline.example"}, Letter{From: "x@notcoastline.example"}, false},
-		{Entry{By: ByOwn, Value: "loans@museum.example"}, Letter{To: []string{"a@b.example", "loans@museum.example"}}, true},
-		{Entry{By: ByOwn, Value: "loans@museum.example"}, Letter{To: []string{"a@b.example"}}, false},
-		{Entry{By: ByWords, Value: "Customs form"}, Letter{Subject: "The CUSTOMS form, once more"}, true},
-		{Entry{By: ByWords, Value: "customs"}, Letter{Text: "it is at customs."}, true},
-		{Entry{By: ByWords, Value: "custom"}, Letter{Text: "it is at customs."}, false},
-		{Entry{By: ByWords, Value: "customs form"}, Letter{Subject: "customs", Text: "form"}, false},
-		{Entry{By: ByWritten, Days: 14}, Letter{Written: now - 13*day}, true},
-		{Entry{By: ByWritten, Days: 14}, Letter{Written: now - 15*day}, false},
-		{Entry{By: ByWritten, Days: 14}, Letter{}, false},
-		{Entry{By: ByWaited}, Letter{Waited: true}, true},
-		{Entry{By: ByWaited}, Letter{}, false},
+		{Exception{By: BySender, Value: "halvard@lindqvist.example"}, Arriving{From: "halvard@lindqvist.example"}, true},
+		{Exception{By: BySender, Value: "halvard@lindqvist.example"}, Arriving{From: "not-halvard@lindqvist.example"}, false},
+		{Exception{By: ByDomain, Value: "coastline.example"}, Arriving{From: "mirela@coastline.example"}, true},
+		{Exception{By: ByDomain, Value: "coastline.example"}, Arriving{From: "mirela@depot.coastline.example"}, true},
+		{Exception{By: ByDomain, Value: "coastline.example"}, Arriving{From: "x@notcoastline.example"}, false},
+		{Exception{By: ByOwn, Value: "loans@museum.example"}, Arriving{To: []string{"a@b.example", "loans@museum.example"}}, true},
+		{Exception{By: ByOwn, Value: "loans@museum.example"}, Arriving{To: []string{"a@b.example"}}, false},
+		{Exception{By: ByWords, Value: "Customs form"}, Arriving{Subject: "The CUSTOMS form, once more"}, true},
+		{Exception{By: ByWords, Value: "customs"}, Arriving{Text: "it is at customs."}, true},
+		{Exception{By: ByWords, Value: "custom"}, Arriving{Text: "it is at customs."}, false},
+		{Exception{By: ByWords, Value: "customs form"}, Arriving{Subject: "customs", Text: "form"}, false},
+		{Exception{By: ByWritten, Days: 14}, Arriving{Written: now - 13*day}, true},
+		{Exception{By: ByWritten, Days: 14}, Arriving{Written: now - 15*day}, false},
+		{Exception{By: ByWritten, Days: 14}, Arriving{}, false},
+		{Exception{By: ByWaited}, Arriving{Waited: true}, true},
+		{Exception{By: ByWaited}, Arriving{}, false},
 	} {
 		c.entry.ID, c.m.Stream = "e", StreamPeople
 		s := week(t, "shut")
-		s.Through = []Entry{c.entry}
+		s.Through = []Exception{c.entry}
 		require.NoError(t, s.Valid())
 		v := s.Judge(c.m, now, time.UTC)
 		assert.Equal(t, c.lets, v.In, "%v %v", c.entry, c.m)
@@ -314,7 +314,7 @@ func TestLetThrough(t *testing.T) {
 			assert.Equal(t, Verdict{In: true, At: now, Why: WhyThrough, Entry: "e"}, v)
 		}
 	}
-	for _, e := range []Entry{{By: BySender, Value: "nobody"}, {By: ByDomain, Value: "a b"}, {By: ByWords, Value: "…"}, {By: ByWritten}, {By: "luck"}, {By: BySender, Value: "A@b.example"}} {
+	for _, e := range []Exception{{By: BySender, Value: "nobody"}, {By: ByDomain, Value: "a b"}, {By: ByWords, Value: "…"}, {By: ByWritten}, {By: "luck"}, {By: BySender, Value: "A@b.example"}} {
 		assert.Error(t, e.Valid(), "%v", e)
 	}
 }
@@ -322,9 +322,9 @@ func TestLetThrough(t *testing.T) {
 func TestAnswers(t *testing.T) {
 	s := week(t, "9")
 	s.Since, s.Plans[0].Answer, s.Plans[0].Contact = 5, "Hello [name], back [next delivery]. Else [contact].", "Tomasz"
-	asks := Asking{Letter: Letter{Stream: StreamPeople}, AnswerTo: "mirela@coastline.example", Named: true}
+	asks := Asking{Arriving: Arriving{Stream: StreamPeople}, AnswerTo: "mirela@coastline.example", Named: true}
 	now := at(time.UTC, "2026-11-24T10:00")
-	held := s.Judge(asks.Letter, now, time.UTC)
+	held := s.Judge(asks.Arriving, now, time.UTC)
 	r, ok := s.Answer(asks, held, now)
 	require.True(t, ok)
 	assert.Equal(t, Reply{Hold: "plan-p-5", To: "mirela@coastline.example", Text: s.Plans[0].Answer, Contact: "Tomasz"}, r)

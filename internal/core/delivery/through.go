@@ -21,16 +21,16 @@ const (
 	ByWaited  By = "waited"  // it answers what the reader waits for
 )
 
-// Entry lets mail through whatever the plan says.
-type Entry struct {
+// Exception lets mail through whatever the plan says.
+type Exception struct {
 	ID    string `json:"id"`
 	By    By     `json:"by"`
 	Value string `json:"value"` // the address, domain or words; empty for the last two kinds
 	Days  int    `json:"days"`  // for ByWritten
 }
 
-// Letter is what the rules of delivery look at in a message.
-type Letter struct {
+// Arriving is what the rules of delivery look at in a message.
+type Arriving struct {
 	Stream  Stream
 	From    string   // address, lower case
 	To      []string // of To and Cc, lower case
@@ -43,7 +43,7 @@ type Letter struct {
 const day = when.Instant(24 * 3_600_000)
 
 // lets is the first entry that lets m through at t, or nil.
-func (s Settings) lets(m Letter, t when.Instant) *Entry {
+func (s Settings) lets(m Arriving, t when.Instant) *Exception {
 	var said []string // read once, and only if it is needed
 	for i, e := range s.Through {
 		on := false

@@ -109,7 +109,7 @@ func (d Day) valid() error {
 }
 
 // Valid says in part of a sentence what is wrong with the entry, or nil.
-func (e Entry) Valid() error {
+func (e Exception) Valid() error {
 	switch e.By {
 	case BySender, ByOwn:
 		return address(e.Value, false)

@@ -20,8 +20,8 @@ type Proposal struct {
 	Known   bool        `json:"known"`   // the conversation has an open follow-up already
 }
 
-// Letter is what a proposal is made from.
-type Letter struct {
+// Source is what a proposal is made from.
+type Source struct {
 	From    mail.Address
 	Subject string
 	Text    string // what the sender wrote, without what they quote
@@ -67,7 +67,7 @@ var notAsked = regexp.MustCompile(`(?i)^(?:imagine|see|find|know|not|be|also be|
 // Propose says what a letter asks of its reader: the verb and object of the
 // sentence that asks, as an action, and the time it names. A letter that asks
 // for nothing is to be answered.
-func Propose(l Letter, w when.Week) Proposal {
+func Propose(l Source, w when.Week) Proposal {
 	p := Proposal{}
 	times := w.FindTimes(l.Text, l.Written)
 	who := firstName(l.From)
@@ -332,7 +332,7 @@ func finish(s, who string, w when.Week, written when.Instant) string {
 }
 
 // fallback is the action for a letter whose words ask for nothing.
-func fallback(l Letter, who string) string {
+func fallback(l Source, who string) string {
 	subject := strings.TrimSpace(mail.BaseSubject(l.Subject))
 	subject = strings.TrimRight(subject, "?!. ")
 	about := ""

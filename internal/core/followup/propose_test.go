@@ -93,7 +93,7 @@ func TestTitlesProposed(t *testing.T) {
 		{"Nils Foss", "Gate", "Can you tell me who has the key to the gate, Jonas or you?", "Tell Nils who has the key to the gate, Jonas or me", ""},
 		{"Nils Foss", "A very long matter", "Could you " + strings.Repeat("measure and describe and photograph ", 6) + "the gate?", "Measure and describe and photograph measure and describe and photograph measure and…", ""},
 	} {
-		p := Propose(Letter{From: mail.Address{Name: c.from, Address: "a@b.example"}, Subject: c.subject, Text: c.text, Kind: mail.Person, Written: tuesday}, week)
+		p := Propose(Source{From: mail.Address{Name: c.from, Address: "a@b.example"}, Subject: c.subject, Text: c.text, Kind: mail.Person, Written: tuesday}, week)
 		assert.Equal(t, c.title, p.Title, c.text)
 		assert.Equal(t, c.due, p.Due.Local, c.text)
 	}
@@ -101,7 +101,7 @@ func TestTitlesProposed(t *testing.T) {
 		mail.Invitation: "Answer the invitation of Grete", mail.Receipt: "Check the receipt of Grete", mail.List: "Read five cheap light meters",
 		mail.Notice: "Look into five cheap light meters", mail.Bounce: "Find another way to reach them: five cheap light meters",
 	} {
-		p := Propose(Letter{From: mail.Address{Name: "Grete Brunner"}, Subject: "Five cheap light meters", Text: "Could you believe it?", Kind: kind, Written: tuesday}, week)
+		p := Propose(Source{From: mail.Address{Name: "Grete Brunner"}, Subject: "Five cheap light meters", Text: "Could you believe it?", Kind: kind, Written: tuesday}, week)
 		require.Equal(t, want, p.Title)
 	}
 }
@@ -112,7 +112,7 @@ func TestAnyLetterGivesATitle(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		text := strings.Join(rapid.SliceOfN(rapid.SampledFrom(pieces), 0, 20).Draw(t, "text"), " ")
 		name := rapid.SampledFrom([]string{"", "Mona Lie", "Dr. X", "Ärzte-Haus"}).Draw(t, "name")
-		p := Propose(Letter{From: mail.Address{Name: name, Address: "x@y.example"}, Text: text, Kind: mail.Person, Written: tuesday}, week)
+		p := Propose(Source{From: mail.Address{Name: name, Address: "x@y.example"}, Text: text, Kind: mail.Person, Written: tuesday}, week)
 		require.NoError(t, FollowUp{Title: p.Title, Priority: Normal}.Valid(), "%q", p.Title)
 		require.True(t, p.Due.IsZero() || p.Due.At > tuesday)
 	})

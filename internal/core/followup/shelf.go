@@ -9,8 +9,8 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// Entry is what arranging needs to know of an open follow-up.
-type Entry struct {
+// Shelved is what arranging needs to know of an open follow-up.
+type Shelved struct {
 	UID        string
 	Due        when.Instant // 0: no date
 	Stage      string
@@ -28,13 +28,13 @@ type Entry struct {
 // those without a date last. Counting and arranging them costs a walk along it,
 // whatever they are narrowed by.
 type Shelf struct {
-	in   []*Entry
-	by   map[string]*Entry
+	in   []*Shelved
+	by   map[string]*Shelved
 	load []int // minutes of all entries before each; nil after a change
 }
 
 // order compares two entries as they stand on the shelf.
-func order(a, b *Entry) int {
+func order(a, b *Shelved) int {
 	return cmp.Or(cmp.Compare(dated(a.Due), dated(b.Due)), cmp.Compare(a.UID, b.UID))
 }
 
@@ -46,8 +46,8 @@ func dated(due when.Instant) when.Instant {
 }
 
 // Fill puts many entries on an empty shelf.
-func (s *Shelf) Fill(all []Entry) {
-	s.in, s.by = make([]*Entry, len(all)), make(map[string]*Entry, len(all))
+func (s *Shelf) Fill(all []Shelved) {
+	s.in, s.by = make([]*Shelved, len(all)), make(map[string]*Shelved, len(all))
 	for i := range all {
 		s.in[i] = &all[i]
 		s.by[all[i].UID] = &all[i]
@@ -57,10 +57,10 @@ func (s *Shelf) Fill(all []Entry) {
 }
 
 // Put puts e on the shelf, in place of what was there under its UID.
-func (s *Shelf) Put(e Entry) {
+func (s *Shelf) Put(e Shelved) {
 	s.Drop(e.UID)
 	if s.by == nil {
-		s.by = map[string]*Entry{}
+		s.by = map[string]*Shelved{}
 	}
 	i, _ := slices.BinarySearchFunc(s.in, &e, order)
 	s.in, s.load = slices.Insert(s.in, i, &e), nil
@@ -85,7 +85,7 @@ type Span struct{ From, To when.Instant }
 func (s Span) holds(due when.Instant) bool { return s.To == 0 || due >= s.From && due < s.To }
 
 // among walks along what n and the span leave, in order; words are those of n.
-func (s *Shelf) among(n Narrow, span Span, take func(*Entry) bool) {
+func (s *Shelf) among(n Narrow, span Span, take func(*Shelved) bool) {
 	if n == (Narrow{}) && span.To == 0 {
 		for _, e := range s.in {
 			if !take(e) {
@@ -117,7 +117,7 @@ type Lot struct {
 
 // keys are the groups an entry belongs to, put into out. Labels that are not
 // live do not count.
-func keys(out []string, e *Entry, by By, b Bounds, live map[int64]bool) []string {
+func keys(out []string, e *Shelved, by By, b Bounds, live map[int64]bool) []string {
 	out = out[:0]
 	switch by {
 	case ByStage:
@@ -151,7 +151,7 @@ func keys(out []string, e *Entry, by By, b Bounds, live map[int64]bool) []string
 // first few. The groups have no order yet.
 func (s *Shelf) Arrange(by By, n Narrow, span Span, b Bounds, live map[int64]bool, few int) map[string]*Lot {
 	lots, in := map[string]*Lot{}, []string(nil)
-	s.among(n, span, func(e *Entry) bool {
+	s.among(n, span, func(e *Shelved) bool {
 		in = keys(in, e, by, b, live)
 		for _, key := range in {
 			if by == ByLabel && n.Label != 0 && key != strconv.FormatInt(n.Label, 10) {
@@ -178,9 +178,9 @@ func (s *Shelf) Arrange(by By, n Narrow, span Span, b Bounds, live map[int64]boo
 
 // Page lists up to n UIDs of a group, after the follow-up given (empty: from the
 // beginning).
-func (s *Shelf) Page(by By, key string, narrow Narrow, span Span, b Bounds, live map[int64]bool, after Entry, n int) (uids []string) {
+func (s *Shelf) Page(by By, key string, narrow Narrow, span Span, b Bounds, live map[int64]bool, after Shelved, n int) (uids []string) {
 	var in []string
-	s.among(narrow, span, func(e *Entry) bool {
+	s.among(narrow, span, func(e *Shelved) bool {
 		if in = keys(in, e, by, b, live); (after.UID == "" || order(e, &after) > 0) && slices.Contains(in, key) {
 			uids = append(uids, e.UID)
 		}
@@ -191,7 +191,7 @@ func (s *Shelf) Page(by By, key string, narrow Narrow, span Span, b Bounds, live
 
 // List lists up to n UIDs of what is left by narrow and the span.
 func (s *Shelf) List(narrow Narrow, span Span, n int) (uids []string) {
-	s.among(narrow, span, func(e *Entry) bool {
+	s.among(narrow, span, func(e *Shelved) bool {
 		uids = append(uids, e.UID)
 		return len(uids) < n
 	})
@@ -213,7 +213,7 @@ func (s *Shelf) Heaps(n Narrow, bounds []when.Instant) (heaps []Heap, undated He
 		return s.sums(heaps, bounds)
 	}
 	at := 0
-	s.among(n, Span{}, func(e *Entry) bool {
+	s.among(n, Span{}, func(e *Shelved) bool {
 		h := &undated
 		if e.Due != 0 {
 			for at < len(bounds) && e.Due >= bounds[at] {
@@ -241,7 +241,7 @@ func (s *Shelf) sums(heaps []Heap, bounds []when.Instant) ([]Heap, Heap) {
 		if i < len(bounds) {
 			due = bounds[i]
 		}
-		to, _ := slices.BinarySearchFunc(s.in, due, func(e *Entry, due when.Instant) int { // the first that is not before it
+		to, _ := slices.BinarySearchFunc(s.in, due, func(e *Shelved, due when.Instant) int { // the first that is not before it
 			if dated(e.Due) < due {
 				return -1
 			}

@@ -16,8 +16,8 @@ import (
 func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 	bounds := BoundsAt(tuesday, week.Location())
 	live := map[int64]bool{1: true, 2: true}
-	entry := rapid.Custom(func(t *rapid.T) Entry {
-		e := Entry{UID: fmt.Sprint(rapid.IntRange(0, 25).Draw(t, "uid")), Stage: rapid.SampledFrom([]string{"todo", "others"}).Draw(t, "stage"), Project: rapid.SampledFrom([]string{"", "loans"}).Draw(t, "project"),
+	entry := rapid.Custom(func(t *rapid.T) Shelved {
+		e := Shelved{UID: fmt.Sprint(rapid.IntRange(0, 25).Draw(t, "uid")), Stage: rapid.SampledFrom([]string{"todo", "others"}).Draw(t, "stage"), Project: rapid.SampledFrom([]string{"", "loans"}).Draw(t, "project"),
 			Priority: rapid.SampledFrom(Priorities).Draw(t, "priority"), Minutes: rapid.IntRange(0, 90).Draw(t, "minutes"), Words: rapid.SampledFrom([]string{"ring the mover", "count chairs"}).Draw(t, "words")}
 		if rapid.Bool().Draw(t, "dated") {
 			e.Due = tuesday + when.Instant(rapid.Int64Range(-3*86_400_000, 20*86_400_000).Draw(t, "due"))
@@ -27,7 +27,7 @@ func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 	})
 	rapid.Check(t, func(t *rapid.T) {
 		var s Shelf
-		plain := map[string]Entry{}
+		plain := map[string]Shelved{}
 		for range rapid.IntRange(0, 60).Draw(t, "steps") {
 			e := entry.Draw(t, "entry")
 			if rapid.IntRange(0, 3).Draw(t, "drop") == 0 {
@@ -38,7 +38,7 @@ func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 				plain[e.UID] = e
 			}
 		}
-		var all []Entry
+		var all []Shelved
 		for _, e := range plain {
 			all = append(all, e)
 		}
@@ -51,7 +51,7 @@ func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 			for key, lot := range s.Arrange(by, n, Span{}, bounds, live, 3) {
 				require.LessOrEqual(t, len(lot.UIDs), 3)
 				var paged []string
-				for after := (Entry{}); ; {
+				for after := (Shelved{}); ; {
 					page := s.Page(by, key, n, Span{}, bounds, live, after, 4)
 					paged = append(paged, page...)
 					if len(page) < 4 {

@@ -95,9 +95,9 @@ func Quote(m mail.Message, when string) string {
 	return b.String()
 }
 
-// PassedOn is what a forwarded message says below the user's words: its head,
+// Forwarded is what a forwarded message says below the user's words: its head,
 // and its text as it was.
-func PassedOn(m mail.Message, when string) string {
+func Forwarded(m mail.Message, when string) string {
 	var b strings.Builder
 	b.WriteString("Passed on, from " + name(m.From) + "\n")
 	if len(m.To) > 0 {

@@ -49,7 +49,7 @@ func TestWhatAnAnswerIsCalledAndQuotes(t *testing.T) {
 	require.Equal(t, "Fwd: Crate", Subject(Forward, "Fwd: Crate"))
 	m := mail.Message{From: mail.Address{Name: "Jonas", Address: "j@a.example"}, Subject: "Crate", To: people("me@a.example"), Text: "Yes.\r\n\r\n> And when?\r\n  \r\n"}
 	require.Equal(t, "On Tuesday, Jonas wrote:\n> Yes.\n>\n>> And when?\n", Quote(m, "Tuesday"))
-	require.Equal(t, "Passed on, from Jonas <j@a.example>\nto me@a.example\non Tuesday, “Crate”\n\nYes.\n\n> And when?\n", PassedOn(m, "Tuesday"))
+	require.Equal(t, "Passed on, from Jonas <j@a.example>\nto me@a.example\non Tuesday, “Crate”\n\nYes.\n\n> And when?\n", Forwarded(m, "Tuesday"))
 	require.Empty(t, Quote(mail.Message{Text: " \n"}, "Tuesday"))
 }
 

@@ -73,7 +73,7 @@ func (d *Desk) LookedAt(ctx context.Context, account int64) error {
 	messages, decisions, reminders := 0, 0, 0
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
 		t.Durably()
-		if messages, decisions, reminders, err = t.HoldRestored(d.Journal.Now()); err != nil {
+		if messages, decisions, reminders, err = t.RestRestored(d.Journal.Now()); err != nil {
 			return err
 		}
 		return t.SetMeta("resting", "")
@@ -196,17 +196,17 @@ func RestOn(t store.Tx, s *journal.Step) error {
 		}
 	}
 	if s.Back {
-		return t.HoldErrands(s.Who.Box, s.Entry.Touched)
+		return t.RestErrands(s.Who.Box, s.Entry.Touched)
 	}
 	return t.DropHeld(s.Who.Box, s.Entry.Touched)
 }
 
-// HoldOn lets the reminders that an entry dropped wait for the user's word again.
-func HoldOn(t store.Tx, s *journal.Step) error {
+// RestAgain lets the reminders that an entry dropped wait for the user's word again.
+func RestAgain(t store.Tx, s *journal.Step) error {
 	if !s.Back {
 		return nil
 	}
-	return t.HoldReminders(s.Who.Box, remindedOf(s.Changes))
+	return t.RestReminders(s.Who.Box, remindedOf(s.Changes))
 }
 
 // SettleRestored lets what waits since this Ebbe was restored happen now, or

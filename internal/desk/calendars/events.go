@@ -63,7 +63,7 @@ func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, 
 			}
 			event.Message = originals[event.Conversation]
 			if e.Archive {
-				if changes, err = d.FollowUps.Leave(t, who, []int64{event.Conversation}, now); err != nil {
+				if changes, err = d.FollowUps.PutAway(t, who, []int64{event.Conversation}, now); err != nil {
 					return out, err
 				}
 			}
@@ -117,7 +117,7 @@ func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int
 	now := d.Journal.Now()
 	f.Times, f.Guests = []TimeFound{}, []calendar.Guest{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		l, people, err := received.Letter(t, who, conversation)
+		l, people, err := received.Source(t, who, conversation)
 		if err != nil {
 			return err
 		}

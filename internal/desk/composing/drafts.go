@@ -102,7 +102,7 @@ func below(t store.Tx, who identity.Who, draft store.Draft) (b mime.Body, text s
 	if draft.Mode.Answers() {
 		return b, writing.Quote(b.Message, at), nil
 	}
-	return b, writing.PassedOn(b.Message, at), nil
+	return b, writing.Forwarded(b.Message, at), nil
 }
 
 // Begin begins a message, or goes on with the one that was begun in the

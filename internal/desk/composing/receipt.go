@@ -41,7 +41,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, me
 		if a.ID == 0 {
 			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so nothing was sent. Add one in Setup, under Accounts."}
 		}
-		o := store.Outgoing{BoxID: who.Box, Hold: ReceiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
+		o := store.Outgoing{BoxID: who.Box, Once: ReceiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
 		if o.Subject, o.Original, err = mime.Receipt(mail.Address{Name: a.FullName, Address: a.Address}, b.Message, now.Time().In(who.Week.Location())); err != nil {
 			return out, err
 		}

@@ -152,7 +152,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
-		o := store.Outgoing{BoxID: who.Box, Hold: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
+		o := store.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
 			AccountID: a.ID, DraftID: id, ConversationID: draft.ConversationID, State: writing.Waiting, To: to, Next: out.At}
 		if i := slices.IndexFunc(slices.Concat(draft.To, draft.Cc, draft.Bcc), func(x mail.Address) bool { return x.Address == to[0].Address }); i >= 0 {
 			o.Name = slices.Concat(draft.To, draft.Cc, draft.Bcc)[i].Name

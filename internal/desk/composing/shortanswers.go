@@ -19,7 +19,7 @@ func (d *Desk) ShortAnswers(ctx context.Context, who identity.Who, conversation 
 	now := d.Journal.Now()
 	out = []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		l, _, err := received.Letter(t, who, conversation)
+		l, _, err := received.Source(t, who, conversation)
 		if err != nil {
 			return err
 		}

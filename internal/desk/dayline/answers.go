@@ -15,8 +15,8 @@ type DayLoad struct {
 	Due   int          `json:"due"`
 }
 
-// Mark is something on the dayline.
-type Mark struct {
+// Tick is something on the dayline.
+type Tick struct {
 	At    when.Instant `json:"at"`
 	Count int          `json:"count"`
 }
@@ -31,8 +31,8 @@ type Dayline struct {
 	Forecast  []numbers.Point `json:"forecast"` // from now on, as foreseen
 	Zero      when.Instant    `json:"zero"`     // when nothing is likely to be left; 0 if not today
 	Learned   int             `json:"learned"`  // days from which the forecast was learned; none with less than seven
-	Back      []Mark          `json:"back"`
-	Due       []Mark          `json:"due"`
+	Back      []Tick          `json:"back"`
+	Due       []Tick          `json:"due"`
 	Later     int             `json:"later"`     // snoozed
 	FollowUps int             `json:"followUps"` // due by the end of today, or late
 	Waiting   int             `json:"waiting"`   // follow-ups that wait for somebody

@@ -125,9 +125,9 @@ func (d *Desk) Misses(ctx context.Context, who identity.Who) (m numbers.Miss, er
 }
 
 // marks gathers times into one mark for each quarter of an hour.
-func marks(times []when.Instant) []Mark {
+func marks(times []when.Instant) []Tick {
 	const quarter = when.Instant(900_000)
-	out, at := []Mark{}, map[when.Instant]int{}
+	out, at := []Tick{}, map[when.Instant]int{}
 	for _, t := range times {
 		slot := t / quarter
 		if i, ok := at[slot]; ok {
@@ -135,7 +135,7 @@ func marks(times []when.Instant) []Mark {
 			continue
 		}
 		at[slot] = len(out)
-		out = append(out, Mark{t, 1})
+		out = append(out, Tick{t, 1})
 	}
 	return out
 }

@@ -93,7 +93,7 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 			f.With = mail.Address{Name: row.FromName, Address: row.FromAddr}
 		}
 		if n.Title == "" {
-			letter, _, err := received.Letter(b.t, b.who, id)
+			letter, _, err := received.Source(b.t, b.who, id)
 			if err != nil {
 				return nil, err
 			}

@@ -31,8 +31,8 @@ type DeliveryView struct {
 
 // EntryView is an entry that lets mail through, with what it let in lately.
 type EntryView struct {
-	delivery.Entry `tstype:",extends"`
-	Lately         []LetThrough `json:"lately"`
+	delivery.Exception `tstype:",extends"`
+	Lately             []LetThrough `json:"lately"`
 }
 
 // LetThrough is a message that was let through.

@@ -49,7 +49,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 		}
 		v.Through = []EntryView{}
 		for _, e := range s.Through {
-			view := EntryView{Entry: e, Lately: []LetThrough{}}
+			view := EntryView{Exception: e, Lately: []LetThrough{}}
 			for _, m := range let[e.ID] {
 				view.Lately = append(view.Lately, LetThrough{Conversation: m.ConversationID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}.Short(), Subject: m.Subject, At: m.Received})
 			}

@@ -15,13 +15,13 @@ import (
 
 // LetPass stores an entry that lets mail through, new or changed. One that is
 // there already is not stored twice.
-func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Entry) error {
+func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Exception) error {
 	e.Value = strings.Join(strings.Fields(e.Value), " ")
 	if e.By != delivery.ByWords {
 		e.Value = strings.ToLower(strings.TrimPrefix(e.Value, "@"))
 	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
-		same := func(o delivery.Entry) bool {
+		same := func(o delivery.Exception) bool {
 			return o.ID == e.ID || o.By == e.By && (o.Value == e.Value || e.By == delivery.ByWritten)
 		}
 		if i := slices.IndexFunc(s.Through, same); i >= 0 {
@@ -38,7 +38,7 @@ func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Entry) 
 // StopPass takes an entry away.
 func (d *Desk) StopPass(ctx context.Context, who identity.Who, id string) error {
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
-		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Entry) bool { return e.ID == id })
+		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Exception) bool { return e.ID == id })
 		return store.Entry{}, nil
 	})
 }

@@ -56,7 +56,7 @@ func (d *Desk) ReadLine(ctx context.Context, who identity.Who, a LineAsked) (w f
 // message by somebody else tells.
 func (d *Desk) Proposal(ctx context.Context, who identity.Who, conversation int64) (p followup.Proposal, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		letter, people, err := received.Letter(t, who, conversation)
+		letter, people, err := received.Source(t, who, conversation)
 		if err != nil {
 			return err
 		}

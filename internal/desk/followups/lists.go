@@ -116,7 +116,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, a FollowUpsAsked, key
 		if a.By == followup.ByStage && v.set.Stage(key).Means == followup.Done {
 			rows, err = v.t.FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
 		} else {
-			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Entry{UID: from.UID, Due: from.At}, followUpsMore)
+			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Shelved{UID: from.UID, Due: from.At}, followUpsMore)
 			rows, err = v.rows(uids)
 		}
 		if err != nil {

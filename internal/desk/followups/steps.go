@@ -60,7 +60,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 		}
 		changes = s.changes
 		if len(s.archive) > 0 && !p.FollowUp.Keep {
-			c, err := d.Leave(t, who, s.archive, now)
+			c, err := d.PutAway(t, who, s.archive, now)
 			if err != nil {
 				return out, err
 			}
@@ -80,9 +80,9 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 	return out, err
 }
 
-// Leave takes conversations of finished follow-ups out of sight: those that are
+// PutAway takes conversations of finished follow-ups out of sight: those that are
 // in the inbox or snoozed. What lies elsewhere stays there.
-func (d *Desk) Leave(t store.Tx, who identity.Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
+func (d *Desk) PutAway(t store.Tx, who identity.Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
 	state, err := t.State(who.Box, who.Person, conversations, nil)
 	if err != nil {
 		return nil, err

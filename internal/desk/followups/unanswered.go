@@ -56,8 +56,8 @@ func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswer
 	return out, err
 }
 
-// LeaveUnanswered notes that the user does not wait for an answer to a message.
-func (d *Desk) LeaveUnanswered(ctx context.Context, who identity.Who, message int64) error {
+// DismissUnanswered notes that the user does not wait for an answer to a message.
+func (d *Desk) DismissUnanswered(ctx context.Context, who identity.Who, message int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		if _, err := t.MessageRow(who.Box, message); err != nil {
 			return err

@@ -15,9 +15,9 @@ import (
 	"ebbe/internal/store"
 )
 
-// Letter is the newest message of a conversation by somebody else, and who
+// Source is the newest message of a conversation by somebody else, and who
 // takes part in it.
-func Letter(t store.Tx, who identity.Who, conversation int64) (l followup.Letter, people []string, err error) {
+func Source(t store.Tx, who identity.Who, conversation int64) (l followup.Source, people []string, err error) {
 	conversation, err = t.Resolve(who.Box, conversation)
 	if err != nil {
 		return l, nil, err
@@ -43,7 +43,7 @@ func Letter(t store.Tx, who identity.Who, conversation int64) (l followup.Letter
 		}
 	}
 	text, err := Text(t, m.ID)
-	return followup.Letter{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
+	return followup.Source{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
 }
 
 // Text loads a message and gives its own words.

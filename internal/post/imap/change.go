@@ -55,8 +55,8 @@ func count(set imap.UIDSet) (n int) {
 	return n
 }
 
-// Mark sets or takes away \Seen or \Flagged of messages of the open folder.
-func (m *Mailbox) Mark(uids []uint32, star, on bool) (err error) {
+// SetFlag sets or takes away \Seen or \Flagged of messages of the open folder.
+func (m *Mailbox) SetFlag(uids []uint32, star, on bool) (err error) {
 	defer m.op(maxReply, 0)(&err)
 	flag, op := imap.FlagSeen, imap.StoreFlagsDel
 	if star {

@@ -286,20 +286,20 @@ func (o *Office) Advance() (came bool) {
 	return came
 }
 
-// Letter is a message as it lies in a folder.
-type Letter struct {
+// Stored is a message as it lies in a folder.
+type Stored struct {
 	UID   imap.UID
 	Flags []imap.Flag
 	Raw   []byte
 }
 
 // Folder gives what lies in a folder of an account.
-func (o *Office) Folder(address, name string) (out []Letter) {
+func (o *Office) Folder(address, name string) (out []Stored) {
 	o.mu.Lock()
 	defer o.mu.Unlock()
 	if u := o.users[address]; u != nil && u.folders[name] != nil {
 		for _, l := range u.folders[name].letters {
-			out = append(out, Letter{l.uid, l.flagList(), bytes.Clone(l.raw)})
+			out = append(out, Stored{l.uid, l.flagList(), bytes.Clone(l.raw)})
 		}
 	}
 	return out

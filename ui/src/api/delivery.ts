@@ -1,4 +1,4 @@
-import type { Coming, Entry, Expected, Standing } from './gen/delivery'
+import type { Coming, Exception, Expected, Standing } from './gen/delivery'
 import { clock, date, daysAway, weekday } from './times'
 
 /** A time as short as it can be said: today only the clock. */
@@ -32,7 +32,7 @@ export const about = (e: Expected) => (e.weeks < 2 ? '' : e.mean < 0.5 ? 'hardly
 export const between = (e: Expected) => (e.weeks < 2 ? 'Too little mail to say how many' : `Four times in five between ${Math.round(e.low)} and ${Math.round(e.high)}, from the last ${e.weeks} weeks`)
 
 /** What an entry lets through, in words. */
-export function entryName(e: Entry) {
+export function entryName(e: Exception) {
   switch (e.by) {
     case 'domain': return '@' + e.value
     case 'own': return 'to ' + e.value

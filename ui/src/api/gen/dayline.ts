@@ -17,9 +17,9 @@ export interface DayLoad {
   due: number /* int */;
 }
 /**
- * Mark is something on the dayline.
+ * Tick is something on the dayline.
  */
-export interface Mark {
+export interface Tick {
   at: when.Instant;
   count: number /* int */;
 }
@@ -35,8 +35,8 @@ export interface Dayline {
   forecast: numbers.Point[]; // from now on, as foreseen
   zero: when.Instant; // when nothing is likely to be left; 0 if not today
   learned: number /* int */; // days from which the forecast was learned; none with less than seven
-  back: Mark[];
-  due: Mark[];
+  back: Tick[];
+  due: Tick[];
   later: number /* int */; // snoozed
   followUps: number /* int */; // due by the end of today, or late
   waiting: number /* int */; // follow-ups that wait for somebody

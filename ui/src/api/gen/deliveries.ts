@@ -34,7 +34,7 @@ export interface DeliveryView {
 /**
  * EntryView is an entry that lets mail through, with what it let in lately.
  */
-export interface EntryView extends delivery.Entry {
+export interface EntryView extends delivery.Exception {
   lately: LetThrough[];
 }
 /**

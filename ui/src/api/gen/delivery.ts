@@ -89,7 +89,7 @@ export interface Settings {
   since: when.Instant; // since when it is
   plans: Plan[];
   hand: Hand;
-  through: Entry[];
+  through: Exception[];
   counted: boolean; // the number of what is held is shown
   backWaits: boolean; // what comes back from a snooze waits for the next delivery
   notify: Notify;
@@ -267,18 +267,18 @@ export const ByWaited = "waited"; // it answers what the reader waits for
  */
 export type By = typeof BySender | typeof ByDomain | typeof ByOwn | typeof ByWords | typeof ByWritten | typeof ByWaited;
 /**
- * Entry lets mail through whatever the plan says.
+ * Exception lets mail through whatever the plan says.
  */
-export interface Entry {
+export interface Exception {
   id: string;
   by: By;
   value: string; // the address, domain or words; empty for the last two kinds
   days: number /* int */; // for ByWritten
 }
 /**
- * Letter is what the rules of delivery look at in a message.
+ * Arriving is what the rules of delivery look at in a message.
  */
-export interface Letter {
+export interface Arriving {
   Stream: Stream;
   From: string; // address, lower case
   To: string[]; // of To and Cc, lower case

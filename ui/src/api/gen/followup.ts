@@ -320,9 +320,9 @@ export interface Proposal {
   known: boolean; // the conversation has an open follow-up already
 }
 /**
- * Letter is what a proposal is made from.
+ * Source is what a proposal is made from.
  */
-export interface Letter {
+export interface Source {
   From: mail.Address;
   Subject: string;
   Text: string; // what the sender wrote, without what they quote
@@ -462,9 +462,9 @@ export const MaxStages = 8;
 // source: shelf.go
 
 /**
- * Entry is what arranging needs to know of an open follow-up.
+ * Shelved is what arranging needs to know of an open follow-up.
  */
-export interface Entry {
+export interface Shelved {
   UID: string;
   Due: when.Instant; // 0: no date
   Stage: string;

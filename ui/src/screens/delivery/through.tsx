@@ -3,14 +3,14 @@ import { Link } from 'react-router'
 import { XIcon } from '@phosphor-icons/react'
 import { post, put, told } from '../../api/client'
 import { entryName } from '../../api/delivery'
-import type { By, Entry } from '../../api/gen/delivery'
+import type { By, Exception } from '../../api/gen/delivery'
 import type { EntryView } from '../../api/desk'
 import { refresh, useSettings } from '../../api/queries'
 import { short } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 
 /** What is meant by what was typed: an address, a domain, or words. */
-function meant(text: string, own: string[]): Entry | null {
+function meant(text: string, own: string[]): Exception | null {
   const value = text.trim()
   if (!value) return null
   if (/^@?[^\s@]+\.[^\s@]+$/.test(value) && !value.slice(1).includes('@')) return { id: '', by: 'domain', value: value.replace(/^@/, ''), days: 0 }
@@ -27,7 +27,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
   const [days, setDays] = useState(14)
   const [wrong, setWrong] = useState('')
   const send = (what: Promise<unknown>) => what.then(() => { refresh(['delivery']); setText(''); setWrong('') }).catch((e: unknown) => setWrong(told(e)))
-  const add = (e: Entry | null) => { if (e) void send(put('/delivery/through', e)) }
+  const add = (e: Exception | null) => { if (e) void send(put('/delivery/through', e)) }
   const entry = meant(text, own)
   const has = (by: By) => entries.some((e) => e.by === by)
   return (
