@@ -58,14 +58,14 @@ func crowd(dir string, people, each int) {
 		s.call(method, path, body, nil)
 		into[name] = append(into[name], float64(time.Since(begin).Microseconds())/1000)
 	}
-	monday := time.Now().Format("2006-01-02")
+	today := time.Now().Format("2006-01-02")
 	for i := range 200 {
 		timed(one, alone, "one decision", "POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}})
 		timed(one, alone, "the inbox", "GET", "/inbox", nil)
 		timed(one, alone, "a conversation opened", "GET", fmt.Sprintf("/conversations/%d", ids[i+200]), nil)
 		timed(one, alone, "dayline", "GET", "/dayline", nil)
 		timed(one, alone, "the history", "GET", "/history", nil)
-		timed(one, alone, "the week, with the daily event", "GET", "/calendar?week="+monday, nil)
+		timed(one, alone, "the week, with the daily event", "GET", "/calendar?day="+today, nil)
 	}
 	for _, name := range []string{"one decision", "the inbox", "a conversation opened", "dayline", "the history", "the week, with the daily event"} {
 		report("alone: "+name, alone[name])
@@ -160,7 +160,7 @@ func decade(s *store.Store, who identity.Who) {
 				if i%2 == 1 { // as much comes as is decided
 					change.Before, change.After, kind, delta = &after, &c, inbox.ToInbox, 1
 				}
-				entries = append(entries, &store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByUser, Kind: kind, At: begin + when.Instant(i)*step, Delta: delta, Count: 1, ConversationID: c.ID, Text: "Matter of the crate", Changes: []inbox.Change{change}})
+				entries = append(entries, &store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: kind, At: begin + when.Instant(i)*step, Delta: delta, Count: 1, ConversationID: c.ID, Text: "Matter of the crate", Changes: []inbox.Change{change}})
 			}
 			return t.Record(entries...)
 		}))

@@ -47,6 +47,9 @@ var (
 	work      = flag.Int("follow-ups", 20_000, "open follow-ups")
 	sync      = flag.Int("sync", 20_000, "messages of the account that is synced for the first time")
 	only      = flag.Bool("only-sync", false, "measure nothing but that sync")
+	people    = flag.Int("people", 20, "people with their mail in one Ebbe")
+	each      = flag.Int("each", 50_000, "messages of each of them")
+	crowded   = flag.Bool("only-people", false, "measure nothing but these")
 	grow      = flag.Bool("only-growth", false, "measure nothing but how every request grows with the archive")
 	small     = flag.Int("small", 25_000, "messages of the smaller of the two archives for that")
 	large     = flag.Int("large", 300_000, "messages of the larger")
@@ -59,6 +62,10 @@ func main() {
 	defer os.RemoveAll(dir)
 	if *keep != "" {
 		check(os.MkdirAll(*keep, 0o700))
+	}
+	if *crowded {
+		crowd(dir, *people, *each)
+		return
 	}
 	if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
 		return
@@ -114,6 +121,7 @@ func main() {
 	s.followUps(*work, data)
 	s.browser()
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
+	crowd(dir, *people, *each)
 }
 
 // shifted is the clock of a program that was off until later.

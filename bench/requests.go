@@ -242,8 +242,11 @@ var samples = map[string]sample{
 	"POST /looks/:id":            {make: about("/looks/%d")},
 	"POST /messages/:id/receipt": {left: outside},
 	"POST /messages/:id/whole":   {left: outside},
-	"POST /outbox/:id/settle":    {left: outside},
-	"PUT /places":                {make: func(_ *requests, i int) (string, any) { return "/places", object{"name": fmt.Sprintf("Place %d", i)} }},
+	"POST /noted": {make: func(w *requests, _ int) (string, any) {
+		return "/noted", object{"readings": []object{{"conversation": w.next(), "seconds": 7, "whole": true}}, "notices": []object{}}
+	}},
+	"POST /outbox/:id/settle": {left: outside},
+	"PUT /places":             {make: func(_ *requests, i int) (string, any) { return "/places", object{"name": fmt.Sprintf("Place %d", i)} }},
 	"POST /places/:id/here": {make: func(w *requests, i int) (string, any) {
 		return fmt.Sprintf("/places/%d/here", w.id("PUT", "/places", object{"name": fmt.Sprintf("Here %d", i)})), object{}
 	}},
