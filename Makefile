@@ -14,7 +14,7 @@ export CGO_ENABLED := 1
 
 build: bin/ebbe
 
-bin/ebbe: internal/web/dist/index.html $(shell find cmd internal demo -name '*.go') go.mod go.sum
+bin/ebbe: internal/web/dist/index.html internal/web/dist/notices.json $(shell find cmd internal demo -name '*.go') go.mod go.sum
 	$(BUILD) -o bin/ebbe ./cmd/ebbe
 
 ui/node_modules/.package-lock.json: ui/package-lock.json ui/package.json
@@ -25,6 +25,10 @@ internal/web/dist/index.html: ui/node_modules/.package-lock.json $(UI)
 	rm -rf internal/web/dist/assets
 	cd ui && npx vite build
 	@touch $@
+
+# The licences of everything that ships with Ebbe, shown in Setup.
+internal/web/dist/notices.json: cmd/notices/main.go go.mod go.sum ui/node_modules/.package-lock.json
+	$(GO) run ./cmd/notices . $@
 
 demo: build
 	./bin/ebbe demo --data $(DATA) --addr $(ADDR)
@@ -47,7 +51,7 @@ fuzz: internal/web/dist/index.html
 		done; \
 	done
 
-lint: ui/node_modules/.package-lock.json internal/web/dist/index.html
+lint: ui/node_modules/.package-lock.json internal/web/dist/index.html internal/web/dist/notices.json
 	@test -z "$$(gofmt -l cmd internal demo e2e bench)" || { gofmt -l cmd internal demo e2e bench; echo "run gofmt on these"; exit 1; }
 	$(GO) mod tidy -diff
 	$(GO) vet -tags $(TAGS) ./...
@@ -79,4 +83,4 @@ dev: build
 	./bin/ebbe demo --data $(DATA) & cd ui && npx vite; kill %1
 
 clean:
-	rm -rf bin data internal/web/dist/assets internal/web/dist/index.html ui/node_modules
+	rm -rf bin data internal/web/dist/assets internal/web/dist/index.html internal/web/dist/notices.json ui/node_modules

@@ -142,6 +142,7 @@ var samples = map[string]sample{
 	"GET /later":                    {make: at("/later")},
 	"GET /lists":                    {make: at("/lists")},
 	"GET /matching":                 {make: at("/matching?where=" + url.QueryEscape(`{"unread":true,"place":"inbox"}`))},
+	"GET /notices":                  {make: at("/notices")},
 	"GET /messages/:id":             {make: about("/messages/%d")},
 	"GET /messages/:id/body":        {make: about("/messages/%d/body")},
 	"GET /messages/:id/files/:n":    {left: "the mail that is generated has no files"},

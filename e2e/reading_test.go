@@ -61,6 +61,41 @@ func TestLooksAreCounted(t *testing.T) {
 	p.reads("[role=option]", "3rd look")
 }
 
+// For how long a conversation was open is noted, once it is left.
+func TestWhatWasReadIsNoted(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.MustEval(`() => {
+		const clock = performance.now.bind(performance), send = window.fetch
+		window.ahead = 0
+		window.noted = []
+		performance.now = () => clock() + window.ahead
+		window.fetch = async (url, o) => {
+			const answer = await send(url, o)
+			if (String(url).endsWith('/noted') && answer.ok) window.noted.push(JSON.parse(o.body))
+			return answer
+		}
+	}`)
+	p.choose("Mirela Dossett")
+	p.shows("Crate sizes for the brass predictor — can you confirm by Thursday?")
+	conversation := p.MustEval(`() => Number(document.querySelector('[role=option][aria-selected=true]').id.replace(/\D/g, ''))`).Int()
+	p.MustEval(`() => { window.ahead += 7000 }`)
+	p.press(input.ArrowDown)
+	p.MustEval(`() => { window.dispatchEvent(new Event('pagehide')) }`)
+	p.until("window.noted.some((n) => n.readings.some((r) => r.conversation === %d && r.message > 0 && r.seconds >= 7))", conversation)
+}
+
+// What ships with Ebbe is named in Setup, with its licence.
+func TestTheNoticesOfWhatShips(t *testing.T) {
+	p := open(t, demo(t).url+"/setup", 1280, 800).enter()
+	p.MustElement("[data-testid=notices] summary").MustClick()
+	p.reads("[data-testid=notices]", "packages and fonts")
+	for _, name := range []string{"Go", "github.com/gin-gonic/gin", "react", "tailwindcss", "@fontsource-variable/literata"} {
+		p.until("[...document.querySelectorAll('[data-testid=notices] li summary')].some((s) => s.firstChild.textContent === %q)", name)
+	}
+	p.MustElementR("[data-testid=notices] li summary", "^react").MustClick()
+	p.until("[...document.querySelectorAll('[data-testid=notices] li details[open] pre')].some((e) => e.textContent.includes('Permission is hereby granted'))")
+}
+
 func TestThePaletteFindsEveryCommand(t *testing.T) {
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()

@@ -86,6 +86,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	api.POST("/demo/sign-in", s.signInDemo)
 
 	in := api.Group("", s.signedIn)
+	in.GET("/notices", s.notices)
 	in.POST("/sign-out", s.signOut)
 	in.GET("/events", s.events)
 	in.GET("/inbox", get(s, func(c *gin.Context, w identity.Who) (any, error) {
@@ -607,6 +608,17 @@ func (s *server) asset(c *gin.Context) {
 	}
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	c.FileFromFS(name, http.FS(s.assets))
+}
+
+// notices gives the licences of everything that ships with Ebbe, as the build has
+// put them together (cmd/notices).
+func (s *server) notices(c *gin.Context) {
+	raw, err := fs.ReadFile(s.assets, "notices.json")
+	if err != nil {
+		refuse(c, http.StatusNotFound, "not-found", "The notices are not built into this program. Run “make build”.", "")
+		return
+	}
+	c.Data(http.StatusOK, "application/json; charset=utf-8", raw)
 }
 
 // page serves the one page of the front end, whatever the path.

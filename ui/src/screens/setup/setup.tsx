@@ -9,6 +9,7 @@ import { swipeNames, usualSwipes } from '../worktop/worktop'
 import { Combos } from './combos'
 import { Inward } from './inward'
 import { Labels, Places } from './labels'
+import { Notices } from './notices'
 import { Work } from './work'
 
 const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
@@ -127,6 +128,7 @@ function Form({ settings }: { settings: Settings }) {
         <Labels />
         <Places />
         <Combos />
+        <Notices />
       </div>
     </div>
   )
