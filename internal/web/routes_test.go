@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -107,6 +108,11 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "GET", "/find?where=nonsense", nil, "could not read")
 	for _, path := range []string{"/later", "/presets", "/days", "/misses", "/dayline", "/tide", "/grid", "/history", "/cards", "/settings", "/delivery", "/delivery/heard", "/outbox", "/people?begins=jo", "/drafts", "/templates", "/waiting", "/waiting/unanswered", "/restored", "/accounts", "/inward", "/calendar", "/calendar?day=2030-11-26"} {
 		call(200, "GET", path, nil)
+	}
+	if _, err := fs.Stat(dist, "dist/notices.json"); err == nil {
+		with(200, "GET", "/notices", nil, "gorm.io/gorm")
+	} else { // they are put together by the build
+		with(404, "GET", "/notices", nil, "make build")
 	}
 	with(200, "GET", "/when?phrase=fri+10", nil, `"sentence"`)
 	with(422, "GET", "/calendar?day=never", nil, "no day")

@@ -3,23 +3,60 @@ package web
 import (
 	"fmt"
 	"io/fs"
-	"mime"
 	"net/http"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/when"
 	"ebbe/internal/desk/reading"
+	"ebbe/internal/identity"
+	"ebbe/internal/store"
 )
 
-func number(s string) int64 {
-	n, _ := strconv.ParseInt(s, 10, 64)
-	return n
-}
+var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
 
-func id(c *gin.Context, name string) int64 { return number(c.Param(name)) }
+// frameStyle dresses a message as the reading column does.
+const frameStyle = `
+html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
+html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
+body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
+p{margin:0 0 9px}img{max-width:100%;height:auto}table{max-width:100%}
+a{color:#0E6670}html.dark a{color:#7CC4C3}
+pre{white-space:pre-wrap}
+img.left-out{display:inline-block;min-width:18px;min-height:18px;border:1px dashed #CFC4B0;border-radius:4px;background:#F8F5EF}
+details{margin:8px 0}summary{color:#5B6E73;font:12.5px "Schibsted Grotesk Variable",sans-serif;cursor:pointer}html.dark summary{color:#A5B5B6}
+blockquote{margin:6px 0 6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}html.dark blockquote{color:#C3CFCE;border-color:#3A4F50}
+`
+
+// reading are the routes of conversations, their messages and the history.
+func (s *server) reading(in *gin.RouterGroup) {
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Reading.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")
+	}))
+	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.Accounts.FetchWhole(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		conversation, err := s.d.Reading.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
+		return gin.H{"conversation": conversation}, err
+	}))
+	in.GET("/messages/:id/body", s.body)
+	in.GET("/messages/:id/original", s.original)
+	in.GET("/messages/:id/files/:n", s.file)
+	in.GET("/messages/:id/images/*cid", s.image)
+	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Reading.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
+			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
+	}))
+	in.POST("/noted", post(s, func(c *gin.Context, w identity.Who, _ string, v reading.Noted) (any, error) {
+		return gin.H{}, s.d.Reading.Note(c.Request.Context(), w, v)
+	}))
+}
 
 // framePolicy is what the frame around a message may do: show text, its own
 // images and, if asked for, remote ones. No scripts, forms, frames or fetches.
@@ -57,19 +94,6 @@ func (s *server) frame(c *gin.Context, safe reading.SafeHTML, remote bool) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html class="+theme+"><head><meta charset=utf-8><style>"+s.fonts+frameStyle+"</style></head><body>"+safe.HTML+"</body></html>"))
 }
 
-// frameStyle dresses a message as the reading column does.
-const frameStyle = `
-html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
-html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
-body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
-p{margin:0 0 9px}img{max-width:100%;height:auto}table{max-width:100%}
-a{color:#0E6670}html.dark a{color:#7CC4C3}
-pre{white-space:pre-wrap}
-img.left-out{display:inline-block;min-width:18px;min-height:18px;border:1px dashed #CFC4B0;border-radius:4px;background:#F8F5EF}
-details{margin:8px 0}summary{color:#5B6E73;font:12.5px "Schibsted Grotesk Variable",sans-serif;cursor:pointer}html.dark summary{color:#A5B5B6}
-blockquote{margin:6px 0 6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}html.dark blockquote{color:#C3CFCE;border-color:#3A4F50}
-`
-
 // frameFonts points message frames to the fonts among the built files.
 func frameFonts(assets fs.FS) string {
 	var b strings.Builder
@@ -99,16 +123,6 @@ func (s *server) file(c *gin.Context) {
 	}
 	download(c, p.Name, p.Content)
 }
-
-// download hands out bytes that the browser saves and never opens in place.
-func download(c *gin.Context, name string, content []byte) {
-	h := c.Writer.Header()
-	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
-	c.Data(http.StatusOK, "application/octet-stream", content)
-}
-
-var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
 
 func (s *server) image(c *gin.Context) {
 	p, err := s.d.Reading.Image(c.Request.Context(), whoOf(c), id(c, "id"), strings.TrimPrefix(c.Param("cid"), "/"))

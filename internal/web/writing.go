@@ -5,42 +5,12 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"ebbe/internal/desk/accounts"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/identity"
 )
 
-// post are the routes of accounts, writing and the outbox.
-func (s *server) post(in *gin.RouterGroup) {
-	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts.All(c.Request.Context(), w) }))
-	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) {
-		return s.d.Accounts.FindServers(c.Request.Context(), c.Query("address"))
-	}))
-	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
-		return s.d.Accounts.Test(c.Request.Context(), w, v)
-	}))
-	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
-		return s.d.Accounts.Put(c.Request.Context(), w, v)
-	}))
-	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
-	}))
-	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
-		Follow bool `json:"follow"`
-	}) (any, error) {
-		text, err := s.d.Mail.SettleVanished(c.Request.Context(), w, id(c, "id"), v.Follow)
-		return gin.H{"text": text}, err
-	}))
-	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Accounts.Restored(c.Request.Context(), w)
-	}))
-	in.POST("/restored", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
-		What    string `json:"what"`
-		Release bool   `json:"release"`
-	}) (any, error) {
-		text, err := s.d.Accounts.SettleRestored(c.Request.Context(), w, v.What, v.Release)
-		return gin.H{"text": text}, err
-	}))
+// writing are the routes of what is written and sent.
+func (s *server) writing(in *gin.RouterGroup) {
 	in.GET("/people", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Writing.Complete(c.Request.Context(), w, c.Query("begins"))
 	}))
@@ -74,12 +44,6 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.POST("/messages/:id/receipt", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
 		return s.d.Writing.GiveReceipt(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Inward.Addresses(c.Request.Context(), w, false)
-	}))
-	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return s.d.Inward.Addresses(c.Request.Context(), w, true)
-	}))
 	in.GET("/drafts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Writing.Drafts(c.Request.Context(), w) }))
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Writing.Draft(c.Request.Context(), w, id(c, "id"))
@@ -102,9 +66,6 @@ func (s *server) post(in *gin.RouterGroup) {
 	in.GET("/drafts/:id/preview", s.preview)
 	in.GET("/outbox", get(s, func(c *gin.Context, w identity.Who) (any, error) {
 		return s.d.Writing.Outbox(c.Request.Context(), w, number(c.Query("before")))
-	}))
-	in.GET("/delivery/heard", get(s, func(c *gin.Context, w identity.Who) (any, error) {
-		return s.d.Writing.Heard(c.Request.Context(), w, number(c.Query("before")))
 	}))
 	in.POST("/outbox/:id/settle", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Again bool `json:"again"`

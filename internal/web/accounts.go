@@ -1,0 +1,47 @@
+package web
+
+import (
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk/accounts"
+	"ebbe/internal/identity"
+)
+
+// accounts are the routes of accounts, what rests after a backup, and addresses into Ebbe.
+func (s *server) accounts(in *gin.RouterGroup) {
+	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts.All(c.Request.Context(), w) }))
+	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) {
+		return s.d.Accounts.FindServers(c.Request.Context(), c.Query("address"))
+	}))
+	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+		return s.d.Accounts.Test(c.Request.Context(), w, v)
+	}))
+	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+		return s.d.Accounts.Put(c.Request.Context(), w, v)
+	}))
+	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+		return gin.H{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Follow bool `json:"follow"`
+	}) (any, error) {
+		text, err := s.d.Mail.SettleVanished(c.Request.Context(), w, id(c, "id"), v.Follow)
+		return gin.H{"text": text}, err
+	}))
+	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Accounts.Restored(c.Request.Context(), w)
+	}))
+	in.POST("/restored", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		What    string `json:"what"`
+		Release bool   `json:"release"`
+	}) (any, error) {
+		text, err := s.d.Accounts.SettleRestored(c.Request.Context(), w, v.What, v.Release)
+		return gin.H{"text": text}, err
+	}))
+	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Inward.Addresses(c.Request.Context(), w, false)
+	}))
+	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+		return s.d.Inward.Addresses(c.Request.Context(), w, true)
+	}))
+}

@@ -1,0 +1,42 @@
+package web
+
+import (
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/identity"
+)
+
+// decisions are the routes of decisions, taking them back, and the times they name.
+func (s *server) decisions(in *gin.RouterGroup) {
+	in.GET("/presets", get(s, func(c *gin.Context, w identity.Who) (any, error) { return w.Week.Presets(s.d.Now()), nil }))
+	in.POST("/entries/:id/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.TakeBackStep(c.Request.Context(), w, key, id(c, "id"))
+	}))
+	in.POST("/conversations/join", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Conversations []int64 `json:"conversations"`
+	}) (any, error) {
+		return s.d.Decisions.Join(c.Request.Context(), w, key, v.Conversations)
+	}))
+	in.POST("/conversations/:id/part", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Messages []int64 `json:"messages"`
+	}) (any, error) {
+		return s.d.Decisions.Part(c.Request.Context(), w, key, id(c, "id"), v.Messages)
+	}))
+	in.GET("/grid", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Dayline.Grid(c.Request.Context(), w) }))
+	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+		return s.d.Dayline.Read(c.Request.Context(), w, c.Query("phrase"))
+	}))
+	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v decide.Decision) (any, error) {
+		return s.d.Decisions.Decide(c.Request.Context(), w, key, v)
+	}))
+	in.POST("/looks/:id", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Decisions.Look(c.Request.Context(), w, key, id(c, "id"))
+	}))
+	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.TakeBack(c.Request.Context(), w, key)
+	}))
+	in.POST("/again", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (any, error) {
+		return s.d.Journal.Again(c.Request.Context(), w, key)
+	}))
+}

@@ -1,0 +1,53 @@
+package web
+
+import (
+	"context"
+	"time"
+
+	"github.com/gin-gonic/gin"
+)
+
+// heartbeat keeps idle event streams from being cut by what lies in between.
+const heartbeat = 25 * time.Second
+
+type stopKey struct{}
+
+// UntilStop is a context for requests that goes on when stop ends, so that what has
+// been asked is answered; only what never ends by itself, as streams of events,
+// ends with stop.
+func UntilStop(stop context.Context) context.Context {
+	return context.WithValue(context.WithoutCancel(stop), stopKey{}, stop)
+}
+
+// stopping is closed when what never ends by itself is to end.
+func stopping(ctx context.Context) <-chan struct{} {
+	if stop, ok := ctx.Value(stopKey{}).(context.Context); ok {
+		return stop.Done()
+	}
+	return nil
+}
+
+func (s *server) events(c *gin.Context) {
+	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box)
+	c.Header("Content-Type", "text/event-stream")
+	c.SSEvent("hello", gin.H{})
+	c.Writer.Flush()
+	tick := time.NewTicker(heartbeat)
+	defer tick.Stop()
+	for {
+		select {
+		case e, ok := <-events:
+			if !ok {
+				return
+			}
+			c.SSEvent("changed", e)
+		case <-tick.C:
+			c.SSEvent("still", gin.H{})
+		case <-c.Request.Context().Done():
+			return
+		case <-stopping(c.Request.Context()):
+			return
+		}
+		c.Writer.Flush()
+	}
+}

@@ -1,0 +1,79 @@
+package web
+
+import (
+	"mime"
+	"net"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+)
+
+// bodyWithin is how long the body of a request may take to come in; one with a
+// file has more.
+const bodyWithin = 30 * time.Second
+
+// contentPolicy is what pages of Ebbe itself may do (Content Security Policy).
+const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
+	"frame-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+func securityHeaders(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", contentPolicy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("X-Frame-Options", "DENY")
+	h.Set("Referrer-Policy", "no-referrer")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+	h.Set("Cache-Control", "no-store")
+}
+
+func limitBody(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxRequest)
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+		_ = http.NewResponseController(c.Writer).SetReadDeadline(time.Now().Add(bodyWithin))
+	}
+}
+
+// rightHost refuses requests that were made to another name: a page elsewhere
+// can have its name stand for this machine (DNS rebinding), but not say so.
+// Addresses stand for themselves.
+func (s *server) rightHost(c *gin.Context) {
+	host := strings.ToLower(c.Request.Host)
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		host = h
+	}
+	host = strings.TrimSuffix(strings.Trim(host, "[]"), ".")
+	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.hosts, host) {
+		return
+	}
+	refuse(c, http.StatusMisdirectedRequest, "other-name", "Ebbe does not answer at this name. Start it with --host and the name, if it is yours.", "")
+}
+
+// sameOrigin refuses requests that change something and that a page of another
+// origin has caused.
+func sameOrigin(c *gin.Context) {
+	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		return
+	}
+	site, origin := c.GetHeader("Sec-Fetch-Site"), c.GetHeader("Origin")
+	u, err := url.Parse(origin)
+	other := origin != "" && (err != nil || !strings.EqualFold(u.Host, c.Request.Host))
+	if other || site != "" && site != "same-origin" && site != "none" {
+		refuse(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+	}
+}
+
+// onlyJSON refuses bodies of another type, which pages of other sites could send.
+func onlyJSON(c *gin.Context) {
+	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		return
+	}
+	if kind, _, err := mime.ParseMediaType(c.GetHeader("Content-Type")); err != nil || kind != "application/json" {
+		refuse(c, http.StatusForbidden, "other-site", "This request did not come from Ebbe itself, so nothing was done.", "")
+	}
+}

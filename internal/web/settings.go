@@ -1,0 +1,36 @@
+package web
+
+import (
+	"io/fs"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/desk"
+	"ebbe/internal/identity"
+)
+
+// settings are the routes of what is chosen in Setup.
+func (s *server) settings(in *gin.RouterGroup) {
+	in.GET("/notices", s.notices)
+	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c.Request.Context(), w) }))
+	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
+		return gin.H{}, s.d.Choose(c.Request.Context(), w, v)
+	}))
+	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		To desk.Dial `json:"to"`
+	}) (any, error) {
+		return gin.H{}, s.d.Turn(c.Request.Context(), w, v.To)
+	}))
+}
+
+// notices gives the licences of everything that ships with Ebbe, as the build has
+// put them together (cmd/notices).
+func (s *server) notices(c *gin.Context) {
+	raw, err := fs.ReadFile(s.assets, "notices.json")
+	if err != nil {
+		refuse(c, http.StatusNotFound, "not-found", "The notices are not built into this program. Run “make build”.", "")
+		return
+	}
+	c.Data(http.StatusOK, "application/json; charset=utf-8", raw)
+}
