@@ -35,7 +35,9 @@ const crowdInbox = 4_400 // undecided conversations of each of many people
 func crowd(dir string, people, each int) {
 	fmt.Printf("\n%d people with %d messages each, one of them with ten years of journal, 10,000 sent and a daily event of ten years\n", people, each)
 	data := filepath.Join(dir, "crowd")
-	peopled(dir, data, people, each)
+	if _, err := os.Stat(filepath.Join(data, "ebbe.db")); err != nil {
+		peopled(dir, data, people, each)
+	}
 	floor := &loopback{}
 	floor.measure(dir, data)
 	s := start(data)

@@ -64,7 +64,7 @@ func main() {
 		check(os.MkdirAll(*keep, 0o700))
 	}
 	if *crowded {
-		crowd(dir, *people, *each)
+		crowd(cmp.Or(*keep, dir), *people, *each)
 		return
 	}
 	if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {

@@ -279,9 +279,16 @@ func TestStoppedUnderLoad(t *testing.T) {
 			faults <- nil
 		}()
 	}
+	finished := 0
 	for n := range stops {
 		for done.Load() < int64(len(ids)*(n+1)/(stops+2)) { // each time after some more
-			runtime.Gosched()
+			select {
+			case err := <-faults:
+				require.NoError(t, err)
+				finished++
+			default:
+				runtime.Gosched()
+			}
 		}
 		require.NoError(t, s.cmd.Process.Signal(syscall.SIGTERM))
 		up.Lock()
@@ -289,7 +296,7 @@ func TestStoppedUnderLoad(t *testing.T) {
 		s.start(strings.TrimPrefix(s.url, "http://"))
 		up.Unlock()
 	}
-	for range hands {
+	for ; finished < hands; finished++ {
 		require.NoError(t, <-faults)
 	}
 	must("GET", "/inbox", nil, &queue)

@@ -86,7 +86,8 @@ func TestWhatWasReadIsNoted(t *testing.T) {
 
 // What ships with Ebbe is named in Setup, with its licence.
 func TestTheNoticesOfWhatShips(t *testing.T) {
-	p := open(t, demo(t).url+"/setup", 1280, 800).enter()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.MustElement(`a[href="/setup"]`).MustClick()
 	p.MustElement("[data-testid=notices] summary").MustClick()
 	p.reads("[data-testid=notices]", "packages and fonts")
 	for _, name := range []string{"Go", "github.com/gin-gonic/gin", "react", "tailwindcss", "@fontsource-variable/literata"} {
