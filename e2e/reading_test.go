@@ -95,7 +95,9 @@ func TestTheNoticesOfWhatShips(t *testing.T) {
 	}
 	p.MustElementR("[data-testid=notices] li summary", "^react").MustClick()
 	p.until("[...document.querySelectorAll('[data-testid=notices] li details[open] pre')].some((e) => e.textContent.includes('Permission is hereby granted'))")
-	top := func() int { return p.MustEval(`() => Math.round(document.querySelector('nav').getBoundingClientRect().top)`).Int() }
+	top := func() int {
+		return p.MustEval(`() => Math.round(document.querySelector('nav').getBoundingClientRect().top)`).Int()
+	}
 	was := top()
 	p.MustEval(`() => document.querySelector('[data-testid=notices]').scrollIntoView()`)
 	require.Equal(t, was, top(), "the frame stays where it is")
