@@ -13,7 +13,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
-	"runtime"
 	"slices"
 	"strings"
 )
@@ -68,11 +67,14 @@ func goModules(root string) ([]Notice, error) {
 	if err != nil {
 		return nil, fmt.Errorf("go list: %w", err)
 	}
-	text, err := licence(runtime.GOROOT())
+	env, err := exec.Command("go", "env", "GOROOT", "GOVERSION").Output()
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("go env: %w", err)
 	}
-	all := []Notice{{"Go", strings.TrimPrefix(runtime.Version(), "go"), text}}
+	about := strings.Fields(string(env))
+	itself := Notice{Name: "Go", Version: strings.TrimPrefix(about[1], "go")}
+	itself.Text, _ = licence(about[0]) // some systems lay it elsewhere
+	all := []Notice{itself}
 	known := map[string]bool{}
 	for line := range strings.Lines(string(out)) {
 		parts := strings.Split(strings.TrimSpace(line), "\t")
@@ -85,6 +87,9 @@ func goModules(root string) ([]Notice, error) {
 			return nil, fmt.Errorf("%s: %w", parts[0], err)
 		}
 		all = append(all, Notice{parts[0], parts[1], text})
+		if all[0].Text == "" && strings.HasPrefix(parts[0], "golang.org/x/") {
+			all[0].Text = text // it is of the same authors, under the same licence
+		}
 	}
 	return all, nil
 }
