@@ -76,7 +76,8 @@ func crowd(dir string, people, each int) {
 	ratio("alone: the inbox", alone["the inbox"], floor.order)
 
 	// All at once, each with half a second between two decisions, as nobody is
-	// faster by hand.
+	// faster by hand, and none in step with the others.
+	const beat = 500 * time.Millisecond
 	var all = map[string][]float64{}
 	var mu gosync.Mutex
 	var wg gosync.WaitGroup
@@ -84,8 +85,9 @@ func crowd(dir string, people, each int) {
 		wg.Go(func() {
 			mine := hand.inbox(crowdInbox)
 			took := map[string][]float64{}
+			time.Sleep(beat * time.Duration(h) / time.Duration(people))
 			for i := range 60 {
-				next := time.Now().Add(500 * time.Millisecond)
+				next := time.Now().Add(beat)
 				timed(hand, took, "one decision", "POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{mine[i+1000]}})
 				timed(hand, took, "a conversation opened", "GET", fmt.Sprintf("/conversations/%d", mine[i+1001]), nil)
 				timed(hand, took, "dayline", "GET", "/dayline", nil)
