@@ -238,11 +238,12 @@ func (l *line) fetch(uids []uint32, f func(imap.Fetched) error) error {
 
 func (l *line) Fetch(uids []uint32, _, _ int64, f func(imap.Fetched) error) error {
 	time.Sleep(l.s.slow * time.Duration(len(uids)))
-	for _, x := range l.of(append([]uint32{}, uids...)) {
-		if l.s.breaks != "" && strings.Contains(x.raw, l.s.breaks) {
-			l.s.cutAll()
-			return &imap.Excess{Text: "It sends a line that has no end."}
-		}
+	l.s.mu.Lock()
+	broken := slices.ContainsFunc(l.of(append([]uint32{}, uids...)), func(x *letter) bool { return l.s.breaks != "" && strings.Contains(x.raw, l.s.breaks) })
+	l.s.mu.Unlock()
+	if broken {
+		l.s.cutAll()
+		return &imap.Excess{Text: "It sends a line that has no end."}
 	}
 	return l.fetch(append([]uint32{}, uids...), f)
 }

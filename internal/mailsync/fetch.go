@@ -215,15 +215,18 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, how taki
 	}
 	lost := false
 	if f.Careful {
-		switch u := int64(window[0]); f.Trying {
+		trying := f.Trying
+		switch u := int64(window[0]); trying {
 		case u:
-			whole, heads, f.Trying = nil, window, -u
+			whole, heads, trying = nil, window, -u
 		case -u: // not even its header can be had
 			whole, heads, lost = nil, nil, true
 		default:
-			f.Trying = u
+			trying = u
 		}
-		if err := p.write(func(t store.Tx) error { return t.PutFolder(f) }); err != nil {
+		// What came before may be being stored, with the folder: it is changed where
+		// nobody else writes.
+		if err := p.write(func(t store.Tx) error { f.Trying = trying; return t.PutFolder(f) }); err != nil {
 			return err
 		}
 	}

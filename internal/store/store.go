@@ -300,7 +300,8 @@ func put[R any](t Tx, row *R, id int64) error {
 	if id == 0 {
 		return t.db.Create(row).Error
 	}
-	return there(t.db.Model(row).Select("*").Updates(row))
+	model := *row // GORM writes into it what it stores, and others may be reading the row
+	return there(t.db.Model(&model).Select("*").Updates(row))
 }
 
 // there is the error of a change, ErrNotFound if there was nothing to change.
