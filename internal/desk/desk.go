@@ -68,7 +68,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Sending = outbox.New(s, j, d.Accounts, d.Writing.FileSent, func() bool { return !d.Accounts.Linked() || d.Accounts.Resting() })
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
-	d.register()
+	j.Always(d.Sending.Unsend)
 	d.agenda()
 	j.Listen(d.heard)
 	return d

@@ -369,6 +369,15 @@ func TestTakingBackASnoozeTakesItOffTheAgenda(t *testing.T) {
 	require.Equal(t, before, f.queue(t))
 	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Return: when.Moment{At: when.Of(begin)}})
 	require.ErrorContains(t, err, "has passed")
+	for _, kind := range []inbox.Kind{"dance", inbox.DropLabel, inbox.Return} { // the last two are for others to do
+		_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: kind, Conversations: []int64{1}})
+		require.ErrorContains(t, err, "does not know that decision", kind)
+	}
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Snooze, Conversations: []int64{1}, Until: "weather"})
+	require.ErrorContains(t, err, "nothing a conversation can wait for")
+	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.WriteNote, Conversations: []int64{1}, Text: strings.Repeat("n", inbox.MaxNote+1)})
+	require.ErrorContains(t, err, "too long")
+	require.Equal(t, before, f.queue(t))
 	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{99}})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = f.Decisions.Decide(ctx, identity.Who{Person: 1, Box: 2}, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{1}})

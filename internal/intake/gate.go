@@ -159,7 +159,7 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 		out.Notices = append(out.Notices, notice)
 	}
 	e.BoxID, e.Count, e.Touched, e.Changes = k.Box, len(ids), ids, delivery.Moved
-	e.Delta, e.Step = len(ids)-len(shown), e.Kind.Undoable()
+	e.Delta = len(ids) - len(shown)
 	for _, c := range delivery.Moved {
 		e.Delta += c.Delta()
 	}

@@ -34,9 +34,18 @@ type Intake struct {
 	changed func() // called when mail of before has come in
 }
 
+// kinds of entries of the journal about what comes in.
+var kinds = map[inbox.Kind]journal.Kind{
+	inbox.Arrive:    {Verb: "new message"},
+	inbox.Import:    {Verb: "import"},
+	inbox.Deliver:   {Verb: "came in"},
+	inbox.WaitEnded: {Verb: "answered"},
+}
+
 // New takes mail in for a store; changed is called when mail of before has come
 // in, as from files, so that what was learned of the past is learned anew.
 func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
+	j.Register(kinds)
 	return &Intake{Reader: mime.Read, ReadWithin: readWithin, store: s, journal: j, changed: changed}
 }
 

@@ -34,7 +34,7 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 			}
 		}
 		e.BoxID, e.PersonID, e.Changes = who.Box, who.Person, changes
-		e.Step = e.Kind.Undoable()
+		e.Step = j.kinds[e.Kind].Step
 		if e.Actor == "" {
 			e.Actor = store.ByPerson
 		}

@@ -8,6 +8,7 @@
 package journal
 
 import (
+	"maps"
 	"time"
 
 	"ebbe/internal/core/inbox"
@@ -40,6 +41,7 @@ func (j *Journal) Time() time.Time { return j.clock.Now() }
 // Kind is what the journal has to know of a kind of entry.
 type Kind struct {
 	Verb   string // says in a sentence what an entry did: "binned"
+	Step   bool   // an entry is a step that its person takes back
 	Named  bool   // an entry about several things is spoken of by its text, not as so many conversations
 	Before Hook   // what else is done when an entry is taken back or done again; may be nil
 	After  Hook   // what is left to do once the changes are stored; may be nil
@@ -60,8 +62,8 @@ type Step struct {
 	Topics  []string    // that are announced besides those of the changes; a hook adds to them
 }
 
-// Register tells the journal of a kind of entry.
-func (j *Journal) Register(name inbox.Kind, k Kind) { j.kinds[name] = k }
+// Register tells the journal of kinds of entries.
+func (j *Journal) Register(kinds map[inbox.Kind]Kind) { maps.Copy(j.kinds, kinds) }
 
 // Always has a hook called whatever is taken back or done again.
 func (j *Journal) Always(h Hook) { j.always = append(j.always, h) }

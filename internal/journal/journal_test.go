@@ -36,6 +36,7 @@ func newDesk(t *testing.T) *desk {
 	t.Cleanup(s.Close)
 	d := &desk{Journal: New(s, at{time.Date(2026, 11, 24, 9, 0, 0, 0, time.UTC)}), t: t}
 	people := identity.New(s, d.Now, true)
+	d.Register(map[inbox.Kind]Kind{inbox.MakeFollowUp: {Verb: "follow-up made", Step: true}, inbox.ChangeFollow: {Verb: "follow-up changed", Step: true}})
 	require.NoError(t, people.SetUp(ctx, identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "UTC"}, nil, func(_ store.Tx, who identity.Who, _ store.Person) error {
 		d.who = who
 		return nil
@@ -107,7 +108,7 @@ func TestTakingBackAndAgain(t *testing.T) {
 			return nil
 		}
 	}
-	d.Register(inbox.ChangeFollow, Kind{Verb: "follow-up changed", Before: hook("before"), After: hook("after")})
+	d.Register(map[inbox.Kind]Kind{inbox.ChangeFollow: {Verb: "follow-up changed", Step: true, Before: hook("before"), After: hook("after")}})
 	d.Always(hook("always"))
 	d.put("", "Measure")
 	d.put("", "Measure twice")
@@ -140,7 +141,7 @@ func TestTakingBackAndAgain(t *testing.T) {
 // nothing.
 func TestOneOldStep(t *testing.T) {
 	d := newDesk(t)
-	d.Register(inbox.ChangeFollow, Kind{Verb: "follow-up changed", After: func(store.Tx, *Step) error { return errors.New("it cannot be") }})
+	d.Register(map[inbox.Kind]Kind{inbox.ChangeFollow: {Verb: "follow-up changed", Step: true, After: func(store.Tx, *Step) error { return errors.New("it cannot be") }}})
 	made, _ := d.put("", "Measure")
 	changed, _ := d.put("", "Measure twice")
 	var user *problem.Error

@@ -170,13 +170,9 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 				n.Others = n.Others || k.Star && k.Message != message
 				n.Last = n.Last && k.Role != mail.RoleInbox
 			}
-			kind := inbox.Follow(before, n)
+			kind, after := inbox.Follow(before, n, now)
 			if kind == "" {
 				continue
-			}
-			after, err := inbox.Decide(before, inbox.Decision{Kind: kind}, now)
-			if err != nil {
-				return nil, err
 			}
 			if e.Kind == "" {
 				e.Kind = kind

@@ -73,6 +73,10 @@ type wake struct {
 // New keeps accounts in step over lines that open opens; its errors are those of
 // imap.Open.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(context.Context, store.Account) (Mailbox, error)) *Sync {
+	j.Register(map[inbox.Kind]journal.Kind{
+		inbox.FollowServer: {Verb: "done elsewhere", Step: true},
+		inbox.PutBack:      {Verb: "put back"},
+	})
 	return &Sync{store: s, journal: j, intake: in, open: open, changed: make(chan struct{}, 1), passing: map[int64]*sync.Mutex{}, wakes: map[int64]wake{}, waits: backoff.Waits[int64]{First: retryFirst, Last: partLast}}
 }
 

@@ -137,10 +137,7 @@ func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (
 		if before.Place != inbox.Bin || before.Since < s.journal.Now()-inbox.VanishWindow {
 			continue
 		}
-		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.ToInbox}, s.journal.Now())
-		if err != nil {
-			return nil, err
-		}
+		after := before.In(inbox.Inbox, s.journal.Now())
 		changes = append(changes, inbox.Change{Before: &before, After: &after})
 	}
 	if len(changes) == 0 {

@@ -123,55 +123,56 @@ type Elsewhere struct {
 }
 
 // Follow says which decision about a conversation follows from what happened
-// on the server; none if nothing does. What was done to a message that is not
-// the newest moves nothing, unless it was put into the inbox, or was the last in
-// there: then its conversation is done. What was deleted there goes into the bin
-// of Ebbe, so that nothing is lost by somebody else's hand. What is held is not
-// decided about from outside.
-func Follow(c Conversation, e Elsewhere) Kind {
+// on the server, and how the conversation is once it is taken at now; no kind if
+// nothing follows. What was done to a message that is not the newest moves
+// nothing, unless it was put into the inbox, or was the last in there: then its
+// conversation is done. What was deleted there goes into the bin of Ebbe, so that
+// nothing is lost by somebody else's hand. What is held is not decided about from
+// outside.
+func Follow(c Conversation, e Elsewhere, now when.Instant) (Kind, Conversation) {
 	undecided := c.Place == Inbox || c.Place == Snoozed
 	switch {
 	case e.Seen != nil:
 		if e.Newest && c.Unread == *e.Seen {
-			return map[bool]Kind{true: MarkRead, false: MarkUnread}[*e.Seen]
+			return map[bool]Kind{true: MarkRead, false: MarkUnread}[*e.Seen], c.Read(*e.Seen)
 		}
-		return ""
+		return "", c
 	case e.Star != nil:
 		if *e.Star != c.Starred && (*e.Star || !e.Others) {
-			return map[bool]Kind{true: Star, false: Unstar}[*e.Star]
+			return map[bool]Kind{true: Star, false: Unstar}[*e.Star], c.Star(*e.Star)
 		}
-		return ""
+		return "", c
 	case c.Place == Held:
-		return ""
+		return "", c
 	case !e.Newest && e.To != mail.RoleInbox:
 		if e.Last && undecided {
-			return Archive
+			return Archive, c.In(Archived, now)
 		}
-		return ""
+		return "", c
 	}
 	switch e.To {
 	case mail.RoleInbox:
 		if !undecided {
-			return ToInbox
+			return ToInbox, c.In(Inbox, now)
 		}
 	case mail.RoleArchive, mail.RoleOther:
 		if c.Place != Archived {
-			return Archive
+			return Archive, c.In(Archived, now)
 		}
 	case mail.RoleBin:
 		if c.Place != Bin {
-			return ToBin
+			return ToBin, c.In(Bin, now)
 		}
 	case mail.RoleJunk:
 		if c.Place != Junk {
-			return ToJunk
+			return ToJunk, c.In(Junk, now)
 		}
 	case "":
 		if undecided {
-			return ToBin
+			return ToBin, c.In(Bin, now)
 		}
 	}
-	return ""
+	return "", c
 }
 
 // TooMany says that so many messages have vanished from a folder within

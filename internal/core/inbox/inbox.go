@@ -5,10 +5,7 @@
 package inbox
 
 import (
-	"errors"
-	"fmt"
 	"reflect"
-	"strings"
 
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
@@ -89,7 +86,8 @@ type Conversation struct {
 // Kind names what was decided.
 type Kind string
 
-// The kinds of decisions and of other entries of the journal.
+// The kinds of decisions and of other entries of the journal. What has to be
+// known of each stands in the room that registers it with the journal.
 const (
 	ToBin        Kind = "bin"
 	Archive      Kind = "archive"
@@ -155,17 +153,6 @@ const (
 	Again        Kind = "again"
 )
 
-// Undoable says that entries of this kind are steps that a person takes back.
-func (k Kind) Undoable() bool {
-	switch k {
-	case ToBin, ToJunk, Archive, ToInbox, SendMail, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, DropLabel, Combo, Here, DropSite,
-		Rest, FreshStart, LetOneIn, LetAllIn, MakeFollowUp, ChangeFollow, FinishFollow, ReopenFollow, DropFollow,
-		Join, Part, FollowServer, DropRestored, PutOff, PutInStage, WaitFor, CloseDay, MakeEvent, ChangeEvent, DropEvent, AnswerGuest, TakeIn:
-		return true
-	}
-	return false
-}
-
 // Change is one conversation, follow-up or event before and after a decision.
 // Exactly one of the pairs is used; what did not exist before, or does not
 // afterwards, is nil there. A conversation comes and goes with a regrouping.
@@ -222,109 +209,6 @@ func same[T comparable](a, b *T) bool {
 // alike is same for what has lists in it.
 func alike[T interface{ Equal(T) bool }](a, b *T) bool {
 	return a == nil && b == nil || a != nil && b != nil && (*a).Equal(*b)
-}
-
-// Decision is what a person decides about one conversation.
-type Decision struct {
-	Kind   Kind
-	Return when.Moment // for a Snooze until a time
-	Until  Until       // for Snooze
-	Site   int64       // for a Snooze until the reader is at a place
-	Text   string      // for Rename and WriteNote; empty takes them away
-	Add    []int64     // for Label
-	Remove []int64     // for Label
-}
-
-// Errors of Decide. Their texts are parts of sentences for the user.
-var (
-	ErrPast    = errors.New("that time has passed: choose one that is still ahead")
-	ErrNowhere = errors.New("no place was named to wait for")
-	ErrKind    = errors.New("that is not a decision about a conversation")
-	ErrLong    = errors.New("that is too long: a name has room for 300 letters, a note for 4,000")
-)
-
-// The longest name and note of a conversation, in bytes.
-const (
-	MaxTitle = 600
-	MaxNote  = 8000
-)
-
-// Decide says what the decision d, taken at now, changes about c. An unknown
-// kind and a snooze into the past are errors; a decision that changes nothing
-// gives c back.
-func Decide(c Conversation, d Decision, now when.Instant) (Conversation, error) {
-	put := func(p Position) {
-		if c.Place != p.Place || p.Place == Snoozed {
-			p.Reason, p.Since = Decided, now
-			c.Position, c.Looks = p, 0
-		}
-	}
-	switch d.Kind {
-	case ToBin:
-		put(Position{Place: Bin})
-		c.Unread = false
-	case ToJunk:
-		put(Position{Place: Junk})
-		c.Unread = false
-	case Archive, Rest, FreshStart:
-		put(Position{Place: Archived})
-		c.Unread = false
-	case ToInbox:
-		put(Position{Place: Inbox})
-	case Snooze:
-		p, err := snoozed(d, now)
-		if err != nil {
-			return c, err
-		}
-		put(p)
-		c.Unread = false
-	case Star:
-		c.Starred = true
-	case Unstar:
-		c.Starred = false
-	case MarkUnread:
-		c.Unread = true
-	case MarkRead:
-		c.Unread = false
-	case Look, Leave:
-		c.Unread = false
-		if c.Place == Inbox {
-			c.Looks++
-		}
-	case Rename:
-		if len(d.Text) > MaxTitle {
-			return c, ErrLong
-		}
-		c.Title = strings.Join(strings.Fields(d.Text), " ")
-	case WriteNote:
-		if len(d.Text) > MaxNote {
-			return c, ErrLong
-		}
-		c.Note = strings.TrimSpace(d.Text)
-	case Label, DropLabel:
-		c.Labels = c.Labels.With(d.Add...).Without(d.Remove...)
-	default:
-		return c, fmt.Errorf("%w: %q", ErrKind, d.Kind)
-	}
-	return c, nil
-}
-
-func snoozed(d Decision, now when.Instant) (Position, error) {
-	p := Position{Place: Snoozed, SnoozedAt: now, Until: d.Until}
-	switch d.Until {
-	case UntilAnswer:
-	case UntilSite:
-		if p.Site = d.Site; p.Site == 0 {
-			return p, ErrNowhere
-		}
-	case UntilTime, UntilUnanswered, UntilSomeday:
-		if p.Return = d.Return; p.Return.At <= now {
-			return p, ErrPast
-		}
-	default:
-		return p, fmt.Errorf("%w: snooze until %q", ErrKind, d.Until)
-	}
-	return p, nil
 }
 
 // back puts c on top of the inbox, unread, still knowing since when it was

@@ -17,26 +17,23 @@ const hour = when.Instant(3_600_000)
 func TestDecisions(t *testing.T) {
 	here := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 10}, Unread: true, Looks: 2}
 	until := when.Moment{At: 500}
-	for _, c := range []struct {
-		d    Decision
-		want Conversation
-	}{
-		{Decision{Kind: ToBin}, Conversation{ID: 1, Position: Position{Place: Bin, Reason: Decided, Since: 100}}},
-		{Decision{Kind: Archive}, Conversation{ID: 1, Position: Position{Place: Archived, Reason: Decided, Since: 100}}},
-		{Decision{Kind: Snooze, Return: until}, Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 100, SnoozedAt: 100, Return: until}}},
-		{Decision{Kind: ToInbox}, here},
-		{Decision{Kind: Star}, Conversation{ID: 1, Position: here.Position, Unread: true, Starred: true, Looks: 2}},
-		{Decision{Kind: Look}, Conversation{ID: 1, Position: here.Position, Looks: 3}},
+	asleep, err := here.Snoozed(Sleep{Return: until}, 100)
+	require.NoError(t, err)
+	for name, c := range map[string]struct{ got, want Conversation }{
+		"bin":            {here.In(Bin, 100), Conversation{ID: 1, Position: Position{Place: Bin, Reason: Decided, Since: 100}}},
+		"archive":        {here.In(Archived, 100), Conversation{ID: 1, Position: Position{Place: Archived, Reason: Decided, Since: 100}}},
+		"snooze":         {asleep, Conversation{ID: 1, Position: Position{Place: Snoozed, Reason: Decided, Since: 100, SnoozedAt: 100, Return: until}}},
+		"to where it is": {here.In(Inbox, 100), here},
+		"back":           {here.In(Bin, 100).Read(false).In(Inbox, 200), Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Decided, Since: 200}, Unread: true}},
+		"star":           {here.Star(true), Conversation{ID: 1, Position: here.Position, Unread: true, Starred: true, Looks: 2}},
+		"look":           {here.Looked(), Conversation{ID: 1, Position: here.Position, Looks: 3}},
+		"look elsewhere": {here.In(Bin, 100).Looked(), here.In(Bin, 100)},
 	} {
-		got, err := Decide(here, c.d, 100)
-		require.NoError(t, err)
-		require.Equal(t, c.want, got, c.d.Kind)
+		require.Equal(t, c.want, c.got, name)
 	}
-	same, err := Decide(here, Decision{Kind: Snooze, Return: when.Moment{At: 100}}, 100)
+	same, err := here.Snoozed(Sleep{Return: when.Moment{At: 100}}, 100)
 	require.ErrorIs(t, err, ErrPast)
 	require.Equal(t, here, same)
-	_, err = Decide(here, Decision{Kind: "hide"}, 100)
-	require.Error(t, err)
 }
 
 func TestComingBack(t *testing.T) {
@@ -77,8 +74,7 @@ func TestReceiving(t *testing.T) {
 
 func TestNewerChangesOutliveTakingBack(t *testing.T) {
 	before := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 1}}
-	after, err := Decide(before, Decision{Kind: Archive}, 10)
-	require.NoError(t, err)
+	after := before.In(Archived, 10)
 	// A message has come since: it brought the conversation back by itself.
 	now := Receive(after, Arrival{At: 20, Place: Inbox, Unread: true})
 	r := Revert(Change{Before: &before, After: &after}, Change{After: &now})
@@ -196,31 +192,42 @@ func TestDecisionsUndoneStepByStep(t *testing.T) {
 		}
 		var states []state
 		now := 10 * hour
-		kinds := []Kind{ToBin, Archive, ToInbox, Snooze, Star, Unstar, MarkUnread, MarkRead, Leave, Rename, WriteNote, Label, Rest, MakeFollowUp, FinishFollow}
+		const withFollowUp, withFinish = 11, 12
 		for range rapid.IntRange(1, 30).Draw(t, "steps") {
 			now += hour
 			before := m.conversations[rapid.Int64Range(1, 3).Draw(t, "conversation")]
-			kind := rapid.SampledFrom(kinds).Draw(t, "kind")
+			text := rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "text")
+			sleep := Sleep{Until: rapid.SampledFrom([]Until{UntilTime, UntilAnswer, UntilUnanswered, UntilSite, UntilSomeday}).Draw(t, "until"), Site: 3, Return: when.Moment{At: now + 5*hour}}
 			var changes []Change
-			switch kind {
-			case MakeFollowUp:
+			after, err := before, error(nil)
+			switch n := rapid.IntRange(0, withFinish).Draw(t, "decision"); n {
+			case 0, 1, 2:
+				after = before.In([]Place{Bin, Archived, Inbox}[n], now)
+			case 3:
+				after, err = before.Snoozed(sleep, now)
+			case 4, 5:
+				after = before.Star(n == 4)
+			case 6, 7:
+				after = before.Read(n == 6)
+			case 8:
+				after = before.Looked()
+			case 9:
+				after, err = before.Called(text)
+			case 10:
+				after, err = before.Noted(text)
+				after = after.Labelled([]int64{rapid.Int64Range(1, 4).Draw(t, "add")}, []int64{rapid.Int64Range(1, 4).Draw(t, "remove")})
+			case withFollowUp:
 				f := followup.FollowUp{UID: string(rune('a' + len(states))), Title: "t", Status: followup.NeedsAction, Made: now}
 				changes = append(changes, Change{FollowUpAfter: &f})
-				kind = Archive
-			case FinishFollow:
+				after = before.In(Archived, now)
+			case withFinish:
 				for _, f := range m.followUps {
 					done := f
 					done.Status, done.Finished = followup.Completed, now
 					changes = append(changes, Change{FollowUpBefore: &f, FollowUpAfter: &done})
 				}
-				kind = Archive
+				after = before.In(Archived, now)
 			}
-			d := Decision{Kind: kind, Text: rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "text"), Add: []int64{rapid.Int64Range(1, 4).Draw(t, "add")}, Remove: []int64{rapid.Int64Range(1, 4).Draw(t, "remove")},
-				Until: rapid.SampledFrom([]Until{UntilTime, UntilAnswer, UntilUnanswered, UntilSite, UntilSomeday}).Draw(t, "until"), Site: 3}
-			if d.Until != UntilAnswer && d.Until != UntilSite {
-				d.Return = when.Moment{At: now + 5*hour}
-			}
-			after, err := Decide(before, d, now)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -33,25 +33,24 @@ func TestSumsOfSittings(t *testing.T) {
 
 func TestSnoozesWithoutADate(t *testing.T) {
 	here := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 10}, Unread: true, Looks: 2}
-	snooze := func(d Decision) Conversation {
-		d.Kind = Snooze
-		c, err := Decide(here, d, 100)
+	snooze := func(s Sleep) Conversation {
+		c, err := here.Snoozed(s, 100)
 		require.NoError(t, err)
 		require.Equal(t, Snoozed, c.Place)
 		return c
 	}
-	answer := snooze(Decision{Until: UntilAnswer})
+	answer := snooze(Sleep{Until: UntilAnswer})
 	require.Equal(t, answer, ComeBack(answer, 1<<50, 1<<50, false), "it has no time")
-	unless := snooze(Decision{Until: UntilUnanswered, Return: when.Moment{At: 500}})
-	site := snooze(Decision{Until: UntilSite, Site: 7})
-	someday := snooze(Decision{Until: UntilSomeday, Return: when.Moment{At: 900}})
+	unless := snooze(Sleep{Until: UntilUnanswered, Return: when.Moment{At: 500}})
+	site := snooze(Sleep{Until: UntilSite, Site: 7})
+	someday := snooze(Sleep{Until: UntilSomeday, Return: when.Moment{At: 900}})
 	require.Equal(t, Unanswered, ComeBack(unless, 500, 500, false).Reason)
 	require.Equal(t, Monthly, ComeBack(someday, 900, 900, false).Reason)
 	require.Equal(t, site, BeAt(site, 8, 200), "another place")
 	require.Equal(t, Position{Place: Inbox, Reason: AtSite, Since: 200, SnoozedAt: 100, Site: 7}, BeAt(site, 7, 200).Position)
 	require.Equal(t, answer, BeAt(answer, 0, 200), "being nowhere brings nothing back")
-	for _, d := range []Decision{{Kind: Snooze, Until: UntilSite}, {Kind: Snooze, Until: UntilSomeday}, {Kind: Snooze, Until: "weather"}} {
-		_, err := Decide(here, d, 100)
+	for _, d := range []Sleep{{Until: UntilSite}, {Until: UntilSomeday}, {Until: "weather"}} {
+		_, err := here.Snoozed(d, 100)
 		require.Error(t, err, d.Until)
 	}
 	for _, c := range []struct {
@@ -80,17 +79,16 @@ func TestSnoozesWithoutADate(t *testing.T) {
 
 func TestNamesNotesAndLabels(t *testing.T) {
 	c := Conversation{ID: 1, Position: Position{Place: Archived}, Labels: LabelsOf(3, 1)}
-	got, err := Decide(c, Decision{Kind: Label, Add: []int64{2, 3}, Remove: []int64{1}}, 5)
-	require.NoError(t, err)
+	got := c.Labelled([]int64{2, 3}, []int64{1})
 	require.Equal(t, Labels("2,3"), got.Labels)
 	require.Equal(t, c.Position, got.Position, "labelling moves nothing")
-	got, err = Decide(got, Decision{Kind: Rename, Text: "  the   long\ncrate "}, 5)
+	got, err := got.Called("  the   long\ncrate ")
 	require.NoError(t, err)
 	require.Equal(t, "the long crate", got.Title)
-	got, err = Decide(got, Decision{Kind: WriteNote, Text: " two\nlines\n"}, 5)
+	got, err = got.Noted(" two\nlines\n")
 	require.NoError(t, err)
 	require.Equal(t, "two\nlines", got.Note)
-	_, err = Decide(c, Decision{Kind: WriteNote, Text: string(make([]byte, MaxNote+1))}, 5)
+	_, err = c.Noted(string(make([]byte, MaxNote+1)))
 	require.ErrorIs(t, err, ErrLong)
 }
 
@@ -128,12 +126,7 @@ func TestTakingBackLabelsKeepsNewerOnes(t *testing.T) {
 
 func TestWhatStillStands(t *testing.T) {
 	before := Conversation{ID: 1, Position: Position{Place: Inbox, Reason: Arrived, Since: 1}, Unread: true, Labels: LabelsOf(1)}
-	decide := func(c Conversation, d Decision, at when.Instant) Conversation {
-		out, err := Decide(c, d, at)
-		require.NoError(t, err)
-		return out
-	}
-	archived := decide(before, Decision{Kind: Archive}, 10)
+	archived := before.In(Archived, 10)
 	done := Change{Before: &before, After: &archived}
 	for _, c := range []struct {
 		name string
@@ -141,19 +134,19 @@ func TestWhatStillStands(t *testing.T) {
 		want bool
 	}{
 		{"nothing has happened since", archived, true},
-		{"it was starred since", decide(archived, Decision{Kind: Star}, 20), true},
-		{"it was labelled since", decide(archived, Decision{Kind: Label, Add: []int64{4}}, 20), true},
-		{"it was looked at since", decide(archived, Decision{Kind: Look}, 20), true},
-		{"it was binned since", decide(archived, Decision{Kind: ToBin}, 20), false},
-		{"it was archived again since", decide(decide(archived, Decision{Kind: ToInbox}, 20), Decision{Kind: Archive}, 30), false},
+		{"it was starred since", archived.Star(true), true},
+		{"it was labelled since", archived.Labelled([]int64{4}, nil), true},
+		{"it was looked at since", archived.Looked(), true},
+		{"it was binned since", archived.In(Bin, 20), false},
+		{"it was archived again since", archived.In(Inbox, 20).In(Archived, 30), false},
 		{"a message came since", Receive(archived, Arrival{At: 20, Place: Inbox, Unread: true}), false},
 	} {
 		require.Equal(t, c.want, Stands(done, Change{After: &c.now}), c.name)
 	}
 	require.False(t, Stands(done, Change{}), "it no longer exists")
-	labelled := decide(before, Decision{Kind: Label, Add: []int64{2}, Remove: []int64{1}}, 10)
+	labelled := before.Labelled([]int64{2}, []int64{1})
 	label := Change{Before: &before, After: &labelled}
-	again := decide(labelled, Decision{Kind: Label, Add: []int64{1}}, 20)
+	again := labelled.Labelled([]int64{1}, nil)
 	require.False(t, Stands(label, Change{After: &again}))
 	f := followup.FollowUp{UID: "a", Title: "Do it"}
 	g := f

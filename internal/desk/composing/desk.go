@@ -5,6 +5,8 @@ package composing
 import (
 	"context"
 
+	"ebbe/internal/core/inbox"
+
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -21,5 +23,6 @@ type Desk struct {
 
 // New makes a desk over a store.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake) *Desk {
+	j.Register(map[inbox.Kind]journal.Kind{inbox.SendMail: {Step: true}})
 	return &Desk{Journal: j, Intake: in, store: s}
 }

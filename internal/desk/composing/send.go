@@ -233,20 +233,21 @@ func envelope(draft store.Draft) (to []writing.Recipient, err error) {
 // something new that is waited for, becomes a follow-up.
 func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft store.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
 	tracked := draft.Mode == writing.HandOver || draft.Mode != writing.HandOver && !draft.Mode.Answers() && !s.Return.IsZero()
+	if s.Then != "" && s.Then != inbox.Archive && s.Then != inbox.Snooze {
+		return nil, problem.Invalid("then", "Nothing was sent: Ebbe does not know what its conversation was to become. Load the page again; the draft is kept.")
+	}
 	if draft.ConversationID != 0 && s.Then != "" {
 		state, err := t.State(who.Box, who.Person, []int64{draft.ConversationID}, nil)
 		if err != nil {
 			return nil, err
 		}
 		before, ok := state.Conversations[draft.ConversationID]
-		decision := inbox.Decision{Kind: s.Then}
-		if s.Then == inbox.Snooze || !s.Return.IsZero() && !tracked {
-			decision = inbox.Decision{Kind: inbox.Snooze, Until: inbox.UntilUnanswered, Return: s.Return}
-		}
 		if ok && before.Place != inbox.Held && (s.Seen == "" || s.Seen == before.Place) {
-			after, err := inbox.Decide(before, decision, now)
-			if err != nil {
-				return nil, problem.Invalid("then", "Nothing was sent: "+err.Error()+".")
+			after := before.In(inbox.Archived, now)
+			if s.Then == inbox.Snooze || !s.Return.IsZero() && !tracked {
+				if after, err = before.Snoozed(inbox.Sleep{Until: inbox.UntilUnanswered, Return: s.Return}, now); err != nil {
+					return nil, problem.Invalid("then", "Nothing was sent: "+err.Error()+".")
+				}
 			}
 			if c := (inbox.Change{Before: &before, After: &after}); !c.Nothing() {
 				changes = append(changes, c)

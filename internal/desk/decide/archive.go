@@ -3,21 +3,29 @@ package decide
 import (
 	"fmt"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 )
 
 // What takes conversations to a place.
 var (
-	toBin   = decision{verb: "binned", says: done("Binned")}
-	toJunk  = decision{verb: "called junk", says: doneTo("Called junk")}
-	archive = decision{verb: "archived", says: done("Archived")}
-	toInbox = decision{verb: "brought back", says: doneTo("Back in the inbox")}
+	toBin   = decision{verb: "binned", step: true, does: to(inbox.Bin), says: done("Binned")}
+	toJunk  = decision{verb: "called junk", step: true, does: to(inbox.Junk), says: doneTo("Called junk")}
+	archive = decision{verb: "archived", step: true, does: to(inbox.Archived), says: done("Archived")}
+	toInbox = decision{verb: "brought back", step: true, does: to(inbox.Inbox), says: doneTo("Back in the inbox")}
 
 	// theRest archives all that is not starred.
-	theRest = decision{verb: "the rest done", where: func() *search.Query { return &search.Query{Unstarred: true} },
+	theRest = decision{verb: "the rest done", step: true, does: to(inbox.Archived), where: func() *search.Query { return &search.Query{Unstarred: true} },
 		says: func(k taken) string { return fmt.Sprintf("The rest is done: archived %d. The starred stay.", k.n) }}
-	freshStart = decision{verb: "fresh start",
+	freshStart = decision{verb: "fresh start", step: true, does: to(inbox.Archived),
 		says: func(k taken) string {
 			return fmt.Sprintf("A fresh start: archived %d. What gets a new message comes back by itself.", k.n)
 		}}
 )
+
+// to is what takes conversations to a place.
+func to(p inbox.Place) func(asked) ([]act, error) {
+	return func(a asked) ([]act, error) {
+		return changing(func(c inbox.Conversation) inbox.Conversation { return c.In(p, a.now) }), nil
+	}
+}

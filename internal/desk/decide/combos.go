@@ -7,13 +7,12 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
-	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
 // combo does several things at once, as the user has put them together.
-var combo = decision{verb: "combo", says: func(k taken) string { return "“" + k.req.Text + "” done" + k.list() + "." }, acts: func(a asked) ([]act, error) {
+var combo = decision{verb: "combo", step: true, says: func(k taken) string { return "“" + k.req.Text + "” done" + k.list() + "." }, does: func(a asked) ([]act, error) {
 	p, err := a.t.PersonByID(a.who.Person)
 	if err != nil {
 		return nil, err
@@ -27,52 +26,59 @@ var combo = decision{verb: "combo", says: func(k taken) string { return "“" + 
 	if err != nil {
 		return nil, err
 	}
-	return chain(a.who, p.Habits.Combos[i], labels, a.now)
+	return chain(a, p.Habits.Combos[i], labels)
 }}
 
 // chain is what a combo does.
-func chain(who identity.Who, c inbox.Chain, labels []store.Label, now when.Instant) (acts []act, err error) {
-	read := func(phrase string) (when.Moment, error) {
-		r := who.Week.Read(phrase, now)
+func chain(a asked, c inbox.Chain, labels []store.Label) (acts []act, err error) {
+	read := func(c inbox.Conversation) (inbox.Conversation, error) { return c.Read(true), nil }
+	timed := func(phrase string) (when.Moment, error) {
+		r := a.who.Week.Read(phrase, a.now)
 		if r.Doubt != "" && r.Moment.IsZero() {
 			return r.Moment, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” says “%s”, and Ebbe cannot read that as a time now. Change it in Setup.", c.Name, phrase))
 		}
 		return r.Moment, nil
 	}
 	for _, s := range c.Steps {
-		switch a := (act{Decision: inbox.Decision{Kind: s.Kind}}); s.Kind {
+		var does []act
+		switch s.Kind {
 		case inbox.Snooze:
-			if a.Return, err = read(s.Phrase); err != nil {
+			at, err := timed(s.Phrase)
+			if err != nil {
 				return nil, err
 			}
-			acts = append(acts, a)
+			does = snoozing(a, inbox.Sleep{Return: at})
 		case inbox.Label:
 			for _, id := range s.Labels {
 				if !slices.ContainsFunc(labels, func(l store.Label) bool { return l.ID == id }) {
 					return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” uses a label that has been deleted. Change it in Setup.", c.Name))
 				}
 			}
-			a.Add = s.Labels
-			acts = append(acts, a)
+			does = relabel(s.Labels, nil)
 		case inbox.MakeFollowUp:
 			f := followups.NewFollowUp{Title: s.Text}
 			if s.Phrase != "" {
-				r := who.Week.Read(s.Phrase, now)
-				if f.Due, err = read(s.Phrase); err != nil {
+				r := a.who.Week.Read(s.Phrase, a.now)
+				if f.Due, err = timed(s.Phrase); err != nil {
 					return nil, err
 				}
 				if !r.Timed {
-					f.Due = f.Due.Day(who.Week.Location())
+					f.Due = f.Due.Day(a.who.Week.Location())
 				}
 			}
-			a.Kind, a.make = inbox.MarkRead, &f
-			acts = append(acts, a)
+			does = []act{{changes: read, make: &f}}
 		case inbox.FinishFollow:
-			a.Kind, a.finish = inbox.MarkRead, true
-			acts = append(acts, a)
+			does = []act{{changes: read, finish: true}}
 		default:
-			acts = append(acts, a)
+			is, known := decisions[s.Kind]
+			if !known {
+				return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” does something that Ebbe does not know. Change it in Setup.", c.Name))
+			}
+			if does, err = is.does(a); err != nil {
+				return nil, err
+			}
 		}
+		acts = append(acts, does...)
 	}
 	return acts, nil
 }

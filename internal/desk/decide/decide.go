@@ -22,8 +22,12 @@ import (
 // where the user saw them, are passed over, and the answer says how many; if
 // none that was named exists the error says so.
 func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Decision) (journal.Decided, error) {
-	if where := decisions[req.Kind].where; where != nil && req.Where == nil {
-		req.Where = where()
+	kind, known := decisions[req.Kind]
+	if !known {
+		return journal.Decided{}, problem.Invalid("kind", "Ebbe does not know that decision, so nothing was changed. Load the page again.")
+	}
+	if kind.where != nil && req.Where == nil {
+		req.Where = kind.where()
 	}
 	if len(req.Conversations) == 0 && req.Where == nil {
 		return journal.Decided{}, problem.Invalid("conversations", "No conversation was chosen, so nothing was decided.")
@@ -35,8 +39,9 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
+		a := asked{d, t, who, now, &req}
 		var stale int
-		if changes, stale, err = d.Changes(t, who, &req, now); err != nil {
+		if changes, stale, err = a.changes(); err != nil {
 			return out, err
 		}
 		e := store.Entry{Kind: req.Kind, At: now, SittingID: req.Sitting}
@@ -44,8 +49,8 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		if out, err = d.Journal.Commit(t, who, e, changes, says); err != nil {
 			return out, err
 		}
-		if then := decisions[req.Kind].then; then != nil {
-			if err := then(asked{d, t, who, now, &req}, changes, &out); err != nil {
+		if kind.then != nil {
+			if err := kind.then(a, changes, &out); err != nil {
 				return out, err
 			}
 		}
@@ -56,14 +61,6 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		}
 		return out, err
 	})
-	switch {
-	case errors.Is(err, inbox.ErrPast):
-		return out, problem.Invalid("return", "That time has passed, so nothing was snoozed. Choose one that is still ahead.")
-	case errors.Is(err, inbox.ErrKind):
-		return out, problem.Invalid("kind", "Ebbe does not know that decision, so nothing was changed. Load the page again.")
-	case errors.Is(err, inbox.ErrNowhere), errors.Is(err, inbox.ErrLong):
-		return out, problem.Invalid("text", "Nothing was changed: "+err.Error()+".")
-	}
 	if fresh {
 		d.Journal.Tell(who.Box, key, changes)
 	}
@@ -71,15 +68,13 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 }
 
 // decision is what Ebbe has to know of a kind of decision about conversations:
-// what it needs and checks, does and says, and how it is called. What it changes
-// about a conversation the core knows (inbox.Decide).
+// what it needs and checks, changes and says, and how it is called.
 type decision struct {
 	verb  string                                              // what was done, in the history
 	named bool                                                // of several it is spoken by name, too
+	step  bool                                                // it is a step that the user takes back
 	where func() *search.Query                                // what it is about if nothing was chosen; may be nil
-	needs func(asked) error                                   // checks what was asked, and completes it; may be nil
-	acts  func(asked) ([]act, error)                          // what is done to each conversation; nil: the decision itself
-	each  func(a asked, before inbox.Conversation, s *act)    // fits an act to one conversation; may be nil
+	does  func(asked) ([]act, error)                          // checks what was asked, and says what is done to each conversation
 	says  func(taken) string                                  // in a sentence; nil: nothing
 	then  func(asked, []inbox.Change, *journal.Decided) error // what follows once it is stored; may be nil
 }
@@ -123,9 +118,15 @@ func (a asked) inSitting() error {
 
 // act is one thing a decision does to each of its conversations.
 type act struct {
-	inbox.Decision
-	make   *followups.NewFollowUp // a follow-up to be made
-	finish bool                   // the open follow-ups are to be finished
+	changes func(inbox.Conversation) (inbox.Conversation, error) // nil: nothing about the conversation itself
+	make    *followups.NewFollowUp                               // a follow-up to be made
+	finish  bool                                                 // the open follow-ups are to be finished
+}
+
+// changing is the one act of a decision that changes conversations and cannot
+// fail.
+func changing(how func(inbox.Conversation) inbox.Conversation) []act {
+	return []act{{changes: func(c inbox.Conversation) (inbox.Conversation, error) { return how(c), nil }}}
 }
 
 // taken is a decision that has been taken about n conversations.
@@ -194,37 +195,29 @@ func (req *Decision) chosen(t store.Tx, who identity.Who) (ids []int64, err erro
 	return t.IDs(who.Box, who.Person, q, inbox.NewestFirst)
 }
 
-// Changes asks the core what the decision changes. stale is how many of the
-// conversations were passed over, as they have left the place where they were
-// seen.
-func (d *Desk) Changes(t store.Tx, who identity.Who, req *Decision, now when.Instant) (changes []inbox.Change, stale int, err error) {
-	a, kind := asked{d, t, who, now, req}, decisions[req.Kind]
+// changes are what the decision changes. stale is how many of the conversations
+// were passed over, as they have left the place where they were seen.
+func (a asked) changes() (changes []inbox.Change, stale int, err error) {
+	req := a.req
 	if err := a.inSitting(); err != nil {
 		return nil, 0, err
 	}
-	if kind.needs != nil {
-		if err := kind.needs(a); err != nil {
-			return nil, 0, err
-		}
-	}
-	ids, err := req.chosen(t, who)
+	acts, err := decisions[req.Kind].does(a)
 	if err != nil {
 		return nil, 0, err
 	}
-	state, err := t.State(who.Box, who.Person, ids, nil)
+	ids, err := req.chosen(a.t, a.who)
+	if err != nil {
+		return nil, 0, err
+	}
+	state, err := a.t.State(a.who.Box, a.who.Person, ids, nil)
 	if err != nil {
 		return nil, 0, err
 	}
 	if len(state.Conversations) == 0 && req.Where == nil {
 		return nil, 0, store.ErrNotFound
 	}
-	acts := []act{{Decision: inbox.Decision{Kind: req.Kind, Return: req.Return, Until: req.Until, Site: req.Site, Text: req.Text, Add: req.Add, Remove: req.Remove}}}
-	if kind.acts != nil {
-		if acts, err = kind.acts(a); err != nil {
-			return nil, 0, err
-		}
-	}
-	b := maker{t: t, who: who, now: now}
+	b := maker{t: a.t, who: a.who, now: a.now}
 	for _, id := range ids {
 		before, ok := state.Conversations[id]
 		if !ok {
@@ -241,11 +234,10 @@ func (d *Desk) Changes(t store.Tx, who identity.Who, req *Decision, now when.Ins
 		}
 		after := before
 		for _, s := range acts {
-			if each := decisions[s.Kind].each; each != nil {
-				each(a, before, &s)
-			}
-			if after, err = inbox.Decide(after, s.Decision, now); err != nil {
-				return nil, 0, err
+			if s.changes != nil {
+				if after, err = s.changes(after); err != nil {
+					return nil, 0, err
+				}
 			}
 			b.want(id, s)
 		}

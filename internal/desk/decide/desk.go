@@ -4,6 +4,7 @@
 package decide
 
 import (
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -19,8 +20,14 @@ type Desk struct {
 
 // New makes a desk over a store, and tells the journal of the kinds of decisions.
 func New(s *store.Store, j *journal.Journal, w *composing.Desk) *Desk {
+	kinds := map[inbox.Kind]journal.Kind{}
 	for kind, is := range decisions {
-		j.Register(kind, journal.Kind{Verb: is.verb, Named: is.named})
+		kinds[kind] = journal.Kind{Verb: is.verb, Named: is.named, Step: is.step}
 	}
+	j.Register(kinds)
+	j.Register(map[inbox.Kind]journal.Kind{
+		inbox.Join: {Verb: "joined", Step: true},
+		inbox.Part: {Verb: "parted", Step: true},
+	})
 	return &Desk{Journal: j, Writing: w, store: s}
 }

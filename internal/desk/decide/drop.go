@@ -36,7 +36,7 @@ func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id i
 		if err == nil {
 			err = t.SetGone(&store.Label{}, []int64{id}, true)
 		}
-		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name}, &Decision{Kind: inbox.DropLabel, Conversations: ids, Remove: []int64{id}}, err
+		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name}, &Decision{Kind: inbox.Label, Conversations: ids, Remove: []int64{id}}, err
 	})
 }
 
@@ -50,7 +50,8 @@ func (d *Desk) drop(ctx context.Context, who identity.Who, key string, prepare f
 			return out, err
 		}
 		if changes = nil; len(req.Conversations) > 0 {
-			if changes, _, err = d.Changes(t, who, req, now); err != nil {
+			a := asked{d, t, who, now, req}
+			if changes, _, err = a.changes(); err != nil {
 				return out, err
 			}
 		}

@@ -18,16 +18,17 @@ import (
 
 // makeFollowUp makes a follow-up of each conversation.
 var makeFollowUp = decision{
-	verb: "follow-up made", named: true,
-	acts: func(a asked) ([]act, error) {
+	verb: "follow-up made", named: true, step: true,
+	does: func(a asked) ([]act, error) {
 		if a.req.FollowUp == nil {
 			return nil, problem.Invalid("followUp", "Nothing was said about the follow-up, so none was made. Give it a title.")
 		}
-		kind := inbox.Archive
+		place := inbox.Archived
 		if a.req.FollowUp.Keep {
-			kind = inbox.ToInbox
+			place = inbox.Inbox
 		}
-		return []act{{Decision: inbox.Decision{Kind: kind}, make: a.req.FollowUp}}, nil
+		acts, err := to(place)(a)
+		return append(acts, act{make: a.req.FollowUp}), err
 	},
 	says: func(k taken) string {
 		if k.n > 1 {

@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"errors"
 	"slices"
 	"strings"
 
@@ -39,35 +40,25 @@ func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now 
 // snooze has conversations come back: at a time, when somebody answers or has not
 // answered by then, when the user is at a place, or someday.
 var snooze = decision{
-	verb: "snoozed",
-	needs: func(a asked) error {
+	verb: "snoozed", step: true,
+	does: func(a asked) ([]act, error) {
 		switch a.req.Until {
 		case inbox.UntilSite:
 			sites, err := a.t.Sites(a.who.Person, false)
 			if err != nil {
-				return err
+				return nil, err
 			}
 			if !slices.ContainsFunc(sites, func(s store.Site) bool { return s.ID == a.req.Site }) {
-				return problem.Invalid("site", "That place has been deleted meanwhile, so nothing was snoozed. Choose another.")
+				return nil, problem.Invalid("site", "That place has been deleted meanwhile, so nothing was snoozed. Choose another.")
 			}
 		case inbox.UntilSomeday:
 			p, err := a.t.PersonByID(a.who.Person)
 			if err != nil {
-				return err
+				return nil, err
 			}
 			a.req.Return = a.who.Week.MonthDay(SomedayOf(p.Habits), a.now)
 		}
-		return nil
-	},
-	each: func(a asked, before inbox.Conversation, s *act) {
-		if a.req.Day == nil {
-			return
-		}
-		s.Until, s.Return = before.Until, a.who.Week.OnDay(before.Return, *a.req.Day, a.now)
-		if s.Until != inbox.UntilUnanswered {
-			s.Until = inbox.UntilTime
-		}
-		a.req.Return, a.req.Until = s.Return, s.Until
+		return snoozing(a, inbox.Sleep{Until: a.req.Until, Return: a.req.Return, Site: a.req.Site}), nil
 	},
 	says: func(k taken) string {
 		many := k.many()
@@ -92,4 +83,26 @@ var snooze = decision{
 		}
 		return a.d.Writing.Word(a.t, a.who, *changes[0].After, a.req.Text, out, a.now)
 	},
+}
+
+// snoozing is what has conversations sleep, each to the day that was asked for if
+// one was.
+func snoozing(a asked, s inbox.Sleep) []act {
+	return []act{{changes: func(c inbox.Conversation) (inbox.Conversation, error) {
+		if a.req.Day != nil {
+			s.Until, s.Return = c.Until, a.who.Week.OnDay(c.Return, *a.req.Day, a.now)
+			if s.Until != inbox.UntilUnanswered {
+				s.Until = inbox.UntilTime
+			}
+			a.req.Return, a.req.Until = s.Return, s.Until // for the sentence
+		}
+		c, err := c.Snoozed(s, a.now)
+		switch {
+		case errors.Is(err, inbox.ErrPast):
+			err = problem.Invalid("return", "That time has passed, so nothing was snoozed. Choose one that is still ahead.")
+		case err != nil:
+			err = problem.Invalid("until", "Nothing was snoozed: "+err.Error()+".")
+		}
+		return c, err
+	}}}
 }

@@ -4,6 +4,7 @@ package deliveries
 
 import (
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/learned"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -18,7 +19,14 @@ type Desk struct {
 }
 
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
+func New(s *store.Store, j *journal.Journal) *Desk {
+	d := &Desk{Journal: j, store: s}
+	j.Register(map[inbox.Kind]journal.Kind{
+		inbox.LetOneIn: {Verb: "let in", Step: true, Before: d.LetBack},
+		inbox.LetAllIn: {Verb: "let in", Step: true, Before: d.LetBack},
+	})
+	return d
+}
 
 // Forget lets what was learned of the past be learned anew.
 func (d *Desk) Forget() { d.arrivals.Forget() }

@@ -64,7 +64,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		if err != nil {
 			return out, err
 		}
-		e := store.Entry{Kind: inbox.LetOneIn, Actor: store.ByPerson, PersonID: who.Person, At: now, Text: cmp.Or(strings.TrimSpace(q.Words), "one thing")}
+		e := store.Entry{Kind: inbox.LetOneIn, Step: true, Actor: store.ByPerson, PersonID: who.Person, At: now, Text: cmp.Or(strings.TrimSpace(q.Words), "one thing")}
 		ids := q.Conversations
 		if q.All {
 			e.Kind, e.Text, ids = inbox.LetAllIn, "all that was held", nil

@@ -6,6 +6,8 @@ package followups
 import (
 	"sync"
 
+	"ebbe/internal/core/inbox"
+
 	"ebbe/internal/core/followup"
 	"ebbe/internal/desk/learned"
 	"ebbe/internal/journal"
@@ -24,8 +26,23 @@ type Desk struct {
 	}
 }
 
+// kinds of entries of the journal about follow-ups.
+var kinds = map[inbox.Kind]journal.Kind{
+	inbox.ChangeFollow: {Verb: "follow-up changed", Step: true},
+	inbox.FinishFollow: {Verb: "finished", Step: true},
+	inbox.ReopenFollow: {Verb: "opened again", Step: true},
+	inbox.DropFollow:   {Verb: "dropped", Step: true},
+	inbox.PutOff:       {Verb: "put off", Step: true},
+	inbox.PutInStage:   {Verb: "put into a stage", Step: true},
+	inbox.WaitFor:      {Verb: "waiting", Step: true},
+	inbox.CloseDay:     {Verb: "day closed", Step: true},
+}
+
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
+func New(s *store.Store, j *journal.Journal) *Desk {
+	j.Register(kinds)
+	return &Desk{Journal: j, store: s}
+}
 
 // Forget lets what was learned of the past be learned anew.
 func (d *Desk) Forget() { d.paces.Forget() }

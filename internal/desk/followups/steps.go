@@ -93,10 +93,7 @@ func (d *Desk) PutAway(t store.Tx, who identity.Who, conversations []int64, now 
 			continue
 		}
 		delete(state.Conversations, id)
-		after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.Archive}, now)
-		if err != nil {
-			return nil, err
-		}
+		after := before.In(inbox.Archived, now)
 		changes = append(changes, inbox.Change{Before: &before, After: &after})
 	}
 	return changes, nil

@@ -155,7 +155,7 @@ func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Mo
 	if !ok || before.Place == inbox.Held {
 		return c, nil
 	}
-	after, err := inbox.Decide(before, inbox.Decision{Kind: inbox.Snooze, Return: at}, now)
+	after, err := before.Snoozed(inbox.Sleep{Return: at}, now)
 	return inbox.Change{Before: &before, After: &after}, err
 }
 

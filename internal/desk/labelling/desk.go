@@ -2,6 +2,7 @@
 package labelling
 
 import (
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -13,5 +14,16 @@ type Desk struct {
 	store *store.Store
 }
 
+// kinds of entries of the journal about labels and places.
+var kinds = map[inbox.Kind]journal.Kind{
+	inbox.DropLabel: {Verb: "label deleted", Step: true},
+	inbox.Here:      {Verb: "you were there", Step: true},
+	inbox.DropSite:  {Verb: "place deleted", Step: true},
+}
+
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{Journal: j, store: s} }
+func New(s *store.Store, j *journal.Journal) *Desk {
+	j.Register(kinds)
+	j.Always(Revive)
+	return &Desk{Journal: j, store: s}
+}

@@ -1,0 +1,21 @@
+package desk
+
+import (
+	"ebbe/internal/journal"
+	"ebbe/internal/runner"
+	"ebbe/internal/store"
+)
+
+// deliverDue lets in what is held and due.
+func deliverDue(b *runner.Box, _ []store.Thing) error {
+	got, notice, err := gateOf(b).Deliver()
+	if err != nil {
+		return err
+	}
+	b.Topics = append(b.Topics, journal.TopicMail, journal.TopicDelivery)
+	if notice != "" {
+		b.Notices = append(b.Notices, notice)
+	}
+	b.Changes, b.Notices = append(b.Changes, got.Changes...), append(b.Notices, got.Notices...)
+	return nil
+}
