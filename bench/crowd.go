@@ -166,7 +166,7 @@ func decade(s *store.Store, who identity.Who) {
 				}
 				entries = append(entries, &store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: kind, At: begin + when.Instant(i)*step, Delta: delta, Count: 1, ConversationID: c.ID, Text: "Matter of the crate", Changes: []inbox.Change{change}})
 			}
-			return t.Record(entries...)
+			return store.Journal(t).Record(entries...)
 		}))
 	}
 	for from := 0; from < 10_000; from += 500 {
@@ -175,13 +175,13 @@ func decade(s *store.Store, who identity.Who) {
 				id := fmt.Sprintf("sent%d@m.example", i)
 				o := store.Outgoing{BoxID: who.Box, Once: "message/" + id, Address: "a@x.example", To: []writing.Recipient{{Address: "a@x.example", State: writing.Sent}}, Subject: "Matter", At: begin, Next: begin, State: writing.Sent,
 					Original: []byte("Message-ID: <" + id + ">\r\n\r\n" + strings.Repeat("The crate stands on the quay. ", 200)), MessageID: int64(i + 1)}
-				if _, err := t.Send(&o); err != nil {
+				if _, err := store.Outbox(t).Send(&o); err != nil {
 					return err
 				}
-				if err := t.FileOutgoing(o.ID, int64(i%8000)+1, int64(i+1)); err != nil {
+				if err := store.Outbox(t).FileOutgoing(o.ID, int64(i%8000)+1, int64(i+1)); err != nil {
 					return err
 				}
-				if err := t.LaidOutgoing(o.ID); err != nil {
+				if err := store.Outbox(t).LaidOutgoing(o.ID); err != nil {
 					return err
 				}
 			}

@@ -63,7 +63,7 @@ func (e *ebbe) setUp() {
 // account is the first account, as it is stored.
 func (e *ebbe) account() (a store.Account) {
 	e.t.Helper()
-	require.NoError(e.t, e.store.Read(ctx, func(t store.Tx) (err error) { a, err = t.Account(1, 1); return err }))
+	require.NoError(e.t, e.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(1, 1); return err }))
 	return a
 }
 

@@ -30,8 +30,8 @@ func named(what string) func(store.Tx, store.Thing) string {
 	return func(t store.Tx, th store.Thing) string {
 		title := ""
 		if th.FollowUp != "" {
-			title = t.TitleOf(th.BoxID, th.FollowUp)
-		} else if names, err := t.Names(th.BoxID, []int64{th.ConversationID}); err == nil {
+			title = store.Agenda(t).TitleOf(th.BoxID, th.FollowUp)
+		} else if names, err := store.Conversations(t).Names(th.BoxID, []int64{th.ConversationID}); err == nil {
 			title = cmp.Or(names[th.ConversationID].Title, names[th.ConversationID].Subject)
 		}
 		return what + " “" + cmp.Or(title, "something without a name") + "”"
@@ -83,9 +83,9 @@ func (h *happened) record(b *runner.Box) error {
 	for _, e := range h.entries {
 		e.BoxID, e.PersonID, e.At = b.ID, b.Person.ID, b.Now
 	}
-	if err := b.T.Record(h.entries...); err != nil {
+	if err := store.Journal(b.T).Record(h.entries...); err != nil {
 		return err
 	}
 	b.Changes = append(b.Changes, h.changes...)
-	return b.T.Apply(b.ID, b.Person.ID, h.changes)
+	return store.Conversations(b.T).Apply(b.ID, b.Person.ID, h.changes)
 }

@@ -14,7 +14,7 @@ import (
 // noted.
 func callToClose(b *runner.Box, things []store.Thing) error {
 	p, at := b.Person, things[len(things)-1].At
-	n, err := b.T.CountFollowUps(b.ID, 1, when.DayStart(b.Now, p.Week.Location(), 1))
+	n, err := store.FollowUps(b.T).CountFollowUps(b.ID, 1, when.DayStart(b.Now, p.Week.Location(), 1))
 	if err != nil {
 		return err
 	}
@@ -24,7 +24,7 @@ func callToClose(b *runner.Box, things []store.Thing) error {
 			return err
 		}
 	}
-	if err := b.T.PutPerson(&p, b.ID, nil); err != nil {
+	if err := store.People(b.T).PutPerson(&p, b.ID, nil); err != nil {
 		return err
 	}
 	b.Topics = append(b.Topics, journal.TopicCards)

@@ -9,7 +9,7 @@ import (
 
 // remindOfWork brings up the cards of follow-ups.
 func remindOfWork(b *runner.Box, things []store.Thing) error {
-	state, err := b.T.State(b.ID, b.Person.ID, nil, store.Subjects(things))
+	state, err := store.Conversations(b.T).State(b.ID, b.Person.ID, nil, store.Subjects(things))
 	if err != nil {
 		return err
 	}
@@ -18,7 +18,7 @@ func remindOfWork(b *runner.Box, things []store.Thing) error {
 		before, ok := state.FollowUps[th.FollowUp]
 		after := before.Fire(b.Person.Week, b.Now)
 		if !ok || after.Equal(before) {
-			if err := b.T.DropThing(th.ID); err != nil {
+			if err := store.Agenda(b.T).DropThing(th.ID); err != nil {
 				return err
 			}
 			continue
@@ -33,7 +33,7 @@ func remindOfWork(b *runner.Box, things []store.Thing) error {
 
 // remindOfEvents brings up the cards of events.
 func remindOfEvents(b *runner.Box, things []store.Thing) error {
-	state, err := b.T.State(b.ID, b.Person.ID, nil, store.Subjects(things))
+	state, err := store.Conversations(b.T).State(b.ID, b.Person.ID, nil, store.Subjects(things))
 	if err != nil {
 		return err
 	}
@@ -42,7 +42,7 @@ func remindOfEvents(b *runner.Box, things []store.Thing) error {
 		before, ok := state.Events[th.FollowUp]
 		after := before.Fire(b.Now)
 		if !ok || after.Equal(before) {
-			if err := b.T.DropThing(th.ID); err != nil {
+			if err := store.Agenda(b.T).DropThing(th.ID); err != nil {
 				return err
 			}
 			continue

@@ -19,11 +19,11 @@ func comeBack(b *runner.Box, things []store.Thing) error {
 		return err
 	}
 	b.Changes = append(b.Changes, answered.Changes...)
-	state, err := b.T.State(b.ID, b.Person.ID, ids, nil)
+	state, err := store.Conversations(b.T).State(b.ID, b.Person.ID, ids, nil)
 	if err != nil {
 		return err
 	}
-	rows, err := b.T.ConversationRows(b.ID, ids)
+	rows, err := store.Conversations(b.T).ConversationRows(b.ID, ids)
 	if err != nil {
 		return err
 	}
@@ -38,7 +38,7 @@ func comeBack(b *runner.Box, things []store.Thing) error {
 		}
 		after := inbox.ComeBack(before, since, b.Now, k.Holds(th.At))
 		if !ok || after == before { // it waits no more
-			if err := b.T.DropThing(th.ID); err != nil {
+			if err := store.Agenda(b.T).DropThing(th.ID); err != nil {
 				return err
 			}
 			continue

@@ -46,7 +46,7 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 // silent says which follow-ups would come up at another time than the agenda
 // has for them.
 func silent(t store.Tx) (wrong []string, err error) {
-	things, err := t.Things()
+	things, err := store.Agenda(t).Things()
 	if err != nil {
 		return nil, err
 	}
@@ -60,13 +60,13 @@ func silent(t store.Tx) (wrong []string, err error) {
 			at[subject{th.BoxID, th.FollowUp}], kept[subject{th.BoxID, th.FollowUp}] = th.At, th.Kept()
 		}
 	}
-	people, err := t.People()
+	people, err := store.People(t).People()
 	for _, p := range people {
-		box, err := t.BoxOf(p.ID)
+		box, err := store.People(t).BoxOf(p.ID)
 		if err != nil {
 			return wrong, err
 		}
-		all, err := t.AllFollowUps(box)
+		all, err := store.FollowUps(t).AllFollowUps(box)
 		if err != nil {
 			return wrong, err
 		}

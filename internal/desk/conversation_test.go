@@ -200,14 +200,14 @@ func TestWallClockTimesAreComputedAnewAtTheStart(t *testing.T) {
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { // as older rules had it
 		wrong := right
 		wrong.At -= 3_600_000
-		if err := tx.MoveReturn(1, 1, wrong); err != nil {
+		if err := store.Agenda(tx).MoveReturn(1, 1, wrong); err != nil {
 			return err
 		}
 		l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{})
 		require.NoError(t, err)
 		old := l.Groups[2].FollowUps[0].FollowUp
 		old.Due.At, old.Reminders[0].At.At = wrong.At, wrong.At
-		return tx.PutFollowUps(1, []followup.FollowUp{old})
+		return store.FollowUps(tx).PutFollowUps(1, []followup.FollowUp{old})
 	}))
 	f.reopen(t)
 	l, err := f.Queue.Later(ctx, f.who, "")

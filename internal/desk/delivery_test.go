@@ -301,7 +301,10 @@ func TestSendersHearOnce(t *testing.T) {
 	require.Equal(t, "Hello Mirela, I read mail next Tue 24 Nov, 14:00. Else: Tomasz.", out.Messages[0].Text)
 	require.Equal(t, "Auto: Lorry", out.Messages[0].Subject)
 	var raw []byte
-	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) { raw, err = tx.BytesOfOutgoing(out.Messages[0].ID); return err }))
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) {
+		raw, err = store.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
+		return err
+	}))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))
 	require.NoError(t, err)
 	require.Equal(t, "auto-replied", m.Header.Get("Auto-Submitted"))
@@ -647,7 +650,7 @@ func TestTenDaysOfDelivery(t *testing.T) {
 func (f *office) settled(t testing.TB) (s delivery.Settings) {
 	t.Helper()
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		p, err := tx.PersonByID(1)
+		p, err := store.People(tx).PersonByID(1)
 		s = p.Delivery
 		return err
 	}))

@@ -41,7 +41,7 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 		}
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		x, err := t.NextToSend(d.Now())
+		x, err := store.Outbox(t).NextToSend(d.Now())
 		earlier(x)
 		return err
 	})
@@ -141,7 +141,7 @@ func (d *Desk) Filled(ctx context.Context) (filled bool, err error) {
 		if err != nil {
 			return err
 		}
-		people, err := t.People()
+		people, err := store.People(t).People()
 		if filled = done != ""; err == nil && !filled && len(people) > 0 {
 			err = &problem.Error{Type: "not-a-demo", Text: "this folder holds other mail, or a demo that was stopped while it was made: nothing was changed; name another folder with --data, or delete this one"}
 		}

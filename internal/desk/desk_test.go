@@ -545,7 +545,7 @@ func TestSeveralPeople(t *testing.T) {
 	require.Empty(t, wrong)
 	require.Equal(t, 2, n, "the originals of both")
 	at := func(box int64) (at when.Instant) {
-		require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) { at, err = tx.TimeOf(box, inbox.CloseDay); return err }))
+		require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) { at, err = store.Agenda(tx).TimeOf(box, inbox.CloseDay); return err }))
 		return at
 	}
 	require.NotZero(t, at(jonas.Box), "his day is closed, too")

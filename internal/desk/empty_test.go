@@ -86,12 +86,12 @@ func TestTheLogStaysBoundedWhileAllMailIsRead(t *testing.T) {
 func TestOldSessionsAndAnswersAreRemoved(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
-		require.NoError(t, tx.PutSession(store.Session{TokenHash: "old", PersonID: 1, Expires: 1}))
-		require.NoError(t, tx.Answer(store.Request{PersonID: 1, Key: "old", At: 1}))
+		require.NoError(t, store.People(tx).PutSession(store.Session{TokenHash: "old", PersonID: 1, Expires: 1}))
+		require.NoError(t, store.Journal(tx).Answer(store.Request{PersonID: 1, Key: "old", At: 1}))
 		require.NoError(t, wipe(tx))
-		_, err := tx.SessionByHash("old", 0)
+		_, err := store.People(tx).SessionByHash("old", 0)
 		require.ErrorIs(t, err, store.ErrNotFound)
-		_, err = tx.Answered(1, "old")
+		_, err = store.Journal(tx).Answered(1, "old")
 		require.ErrorIs(t, err, store.ErrNotFound)
 		return nil
 	}))

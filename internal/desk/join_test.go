@@ -26,7 +26,7 @@ import (
 func (f *office) place(t testing.TB, id int64) (row store.Conversation) {
 	t.Helper()
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		rows, err := tx.ConversationRows(1, []int64{id})
+		rows, err := store.Conversations(tx).ConversationRows(1, []int64{id})
 		if err == nil && rows[id] != nil {
 			row = *rows[id]
 		}

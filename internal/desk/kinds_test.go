@@ -53,11 +53,11 @@ func TestOneFollowUpThatCannotBeRead(t *testing.T) {
 func TestEachBoxIsCalledToCloseItsDay(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	p := store.Person{Name: "Jonas", Address: "jonas@m.example", Week: f.who.Week, FollowUp: followup.Usual()}
-	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { return tx.PutPerson(&p, 2, nil) }))
+	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { return store.People(tx).PutPerson(&p, 2, nil) }))
 	f.reopen(t)
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
 		for _, who := range []identity.Who{f.who, {Person: p.ID, Box: 2}} {
-			at, err := tx.TimeOf(who.Box, inbox.CloseDay)
+			at, err := store.Agenda(tx).TimeOf(who.Box, inbox.CloseDay)
 			require.NoError(t, err)
 			require.NotZero(t, at, "box %d", who.Box)
 		}

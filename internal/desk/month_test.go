@@ -125,7 +125,7 @@ func (m *month) settle() {
 	for _, l := range out.Messages {
 		if l.State == writing.Hanging {
 			var raw []byte
-			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.BytesOfOutgoing(l.ID); return err }))
+			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = store.Outbox(t).BytesOfOutgoing(l.ID); return err }))
 			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[mime.Read(raw).MessageID]))
 		}
 	}
@@ -202,15 +202,15 @@ func (m *month) compare() {
 	}
 	slices.Sort(ids)
 	require.NoError(t, m.store.Read(ctx, func(tx store.Tx) error {
-		a, err := tx.Account(1, 1)
+		a, err := store.Accounts(tx).Account(1, 1)
 		require.NoError(t, err)
-		folders, err := tx.Folders(a.ID)
+		folders, err := store.Folders(tx).Folders(a.ID)
 		require.NoError(t, err)
 		names := map[int64]string{}
 		for _, f := range folders {
 			names[f.ID] = f.Name
 		}
-		copies, err := tx.ConversationCopies(1, ids)
+		copies, err := store.Folders(tx).ConversationCopies(1, ids)
 		require.NoError(t, err)
 		for _, list := range copies {
 			for _, k := range list {
@@ -223,7 +223,7 @@ func (m *month) compare() {
 		}
 		open, err := mailsync.OpenWork(tx, a, due)
 		require.NoError(t, err)
-		newest, err := tx.NewestOf(1, ids)
+		newest, err := store.Errands(tx).NewestOf(1, ids)
 		for id, todo := range open.Todo {
 			for _, e := range todo { // what another program did to an older message stays as it did it
 				require.True(t, e.Message != newest[id] && e.Role != mail.RoleInbox && e.Star == nil, "the server is not as decided: %+v", e)

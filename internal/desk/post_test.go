@@ -80,7 +80,7 @@ func (p *posted) pass(t testing.TB) {
 func (p *posted) where(t testing.TB, subject string) (row store.Conversation) {
 	t.Helper()
 	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
-		rows, err := tx.ByBase(1, strings.ToLower(subject))
+		rows, err := store.Conversations(tx).ByBase(1, strings.ToLower(subject))
 		if err == nil && len(rows) == 0 {
 			err = fmt.Errorf("no conversation %q", subject)
 		}
@@ -504,7 +504,7 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	_, err = p.Accounts.Put(ctx, p.who, account)
 	require.ErrorContains(t, err, "there is an account of that address already")
 	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
-		a, err := tx.Account(1, 1)
+		a, err := store.Accounts(tx).Account(1, 1)
 		require.NotContains(t, string(a.Secret), "low tide", "it is sealed")
 		return err
 	}))

@@ -21,11 +21,11 @@ func (d *Desk) Reread(ctx context.Context) error {
 		var rows []store.Message
 		raws := map[int64][]byte{}
 		err := d.store.Read(ctx, func(t store.Tx) (err error) {
-			if rows, err = t.KeptRaw(mime.Reader, rereadOnce); err != nil {
+			if rows, err = store.Messages(t).KeptRaw(mime.Reader, rereadOnce); err != nil {
 				return err
 			}
 			for _, m := range rows {
-				if raws[m.ID], err = t.Original(m.ID); err != nil {
+				if raws[m.ID], err = store.Messages(t).Original(m.ID); err != nil {
 					return err
 				}
 			}
@@ -44,7 +44,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
 			}
 			m.Files = append([]mail.File{}, b.Files...)
-			if err := d.store.Write(ctx, func(t store.Tx) error { return t.ReadAgain(*m, intake.Words(b)) }); err != nil {
+			if err := d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).ReadAgain(*m, intake.Words(b)) }); err != nil {
 				return err
 			}
 		}

@@ -40,10 +40,10 @@ func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 	require.NoError(t, f.Reread(ctx))
 	require.Zero(t, find("cranks"), "this version has tried it")
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
-		rows, err := tx.KeptRaw(mime.Reader+1, 10)
+		rows, err := store.Messages(tx).KeptRaw(mime.Reader+1, 10)
 		require.Len(t, rows, 1)
 		rows[0].Reader = mime.Reader - 1 // as if an earlier one had
-		return errors.Join(err, tx.ReadAgain(rows[0], store.Words{}))
+		return errors.Join(err, store.Messages(tx).ReadAgain(rows[0], store.Words{}))
 	}))
 	require.NoError(t, f.Reread(ctx))
 	require.Equal(t, 1, find("cranks"))

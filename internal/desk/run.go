@@ -63,5 +63,5 @@ const sweepEvery = 24 * time.Hour
 
 func wipe(t store.Tx) error {
 	now := time.Now()
-	return t.Wipe(when.Of(now.Add(-repeatable)), when.Of(now))
+	return store.Journal(t).Wipe(when.Of(now.Add(-repeatable)), when.Of(now))
 }

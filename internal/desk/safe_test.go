@@ -21,7 +21,7 @@ import (
 // state is how far the one message of the outbox is.
 func (p *posted) state(t testing.TB) (o store.Outgoing) {
 	t.Helper()
-	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { o, err = tx.Outgoing(1, 1); return err }))
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { o, err = store.Outbox(tx).Outgoing(1, 1); return err }))
 	return o
 }
 
@@ -103,7 +103,7 @@ func TestACrashWhileSendingBringsTheConversationBack(t *testing.T) {
 	p := going(t, func(*posted) {})
 	o := p.state(t)
 	o.State = writing.Sending
-	require.NoError(t, p.store.Write(ctx, func(tx store.Tx) error { return tx.PutOutgoing(&o) }))
+	require.NoError(t, p.store.Write(ctx, func(tx store.Tx) error { return store.Outbox(tx).PutOutgoing(&o) }))
 	require.Equal(t, inbox.Archived, p.where(t, "Crate").Place)
 	require.NoError(t, p.Start(ctx))
 	require.Equal(t, writing.Hanging, p.state(t).State)
@@ -189,6 +189,6 @@ func TestASecretIsSentOnlyWhereItWasStoredFor(t *testing.T) {
 
 func (p *posted) account(t testing.TB) (a store.Account) {
 	t.Helper()
-	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { a, err = tx.Account(1, 1); return err }))
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { a, err = store.Accounts(tx).Account(1, 1); return err }))
 	return a
 }

@@ -42,14 +42,14 @@ func (d *Desk) welcome(t store.Tx, who identity.Who, p store.Person) error {
 // of the only person, or that of mail imported before anybody was there.
 func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		people, err := t.People()
+		people, err := store.People(t).People()
 		if err != nil {
 			return err
 		}
 		var names []string
 		for _, p := range people {
 			if names = append(names, p.Address); strings.EqualFold(p.Address, address) || address == "" && len(people) == 1 {
-				box, err = t.BoxOf(p.ID)
+				box, err = store.People(t).BoxOf(p.ID)
 				return err
 			}
 		}
@@ -68,11 +68,11 @@ func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error
 // Settings gives what the person has chosen.
 func (d *Desk) Settings(ctx context.Context, who identity.Who) (s Settings, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
-		own, err := t.OwnAddresses(who.Box)
+		own, err := store.People(t).OwnAddresses(who.Box)
 		for _, a := range own {
 			s.Addresses = append(s.Addresses, a.Address)
 		}
@@ -103,17 +103,17 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, s Settings) error {
 		return err
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
-		known, err := t.OwnAddresses(who.Box)
+		known, err := store.People(t).OwnAddresses(who.Box)
 		if err != nil {
 			return err
 		}
 		someday, moved := decide.SomedayOf(p.Habits) != decide.SomedayOf(s.Habits), p.Week.Zone != s.Week.Zone
 		p.Week, p.Theme, p.Habits = s.Week, s.Theme, s.Habits
-		if err := t.PutPerson(&p, who.Box, own); err != nil {
+		if err := store.People(t).PutPerson(&p, who.Box, own); err != nil {
 			return err
 		}
 		if someday {

@@ -46,16 +46,16 @@ func (d *Desk) start(ctx context.Context) error {
 		if err := d.Sending.Resume(t); err != nil {
 			return err
 		}
-		people, err := t.People()
+		people, err := store.People(t).People()
 		if err != nil {
 			return err
 		}
 		for _, p := range people {
-			box, err := t.BoxOf(p.ID)
+			box, err := store.People(t).BoxOf(p.ID)
 			if err != nil {
 				return err
 			}
-			at, err := t.TimeOf(box, inbox.CloseDay)
+			at, err := store.Agenda(t).TimeOf(box, inbox.CloseDay)
 			if err != nil {
 				return err
 			}
@@ -73,7 +73,7 @@ func (d *Desk) start(ctx context.Context) error {
 // realign computes anew the instants of everything on the agenda that was
 // meant as a wall-clock time.
 func realign(t store.Tx) error {
-	things, err := t.Things()
+	things, err := store.Agenda(t).Things()
 	if err != nil {
 		return err
 	}
@@ -87,20 +87,20 @@ func realign(t store.Tx) error {
 		}
 	}
 	for box := range ids {
-		state, err := t.State(box, 0, ids[box], nil)
+		state, err := store.Conversations(t).State(box, 0, ids[box], nil)
 		if err != nil {
 			return err
 		}
 		for id, c := range state.Conversations {
 			if m := c.Return.Realign(); m != c.Return {
-				if err := t.MoveReturn(box, id, m); err != nil {
+				if err := store.Agenda(t).MoveReturn(box, id, m); err != nil {
 					return err
 				}
 			}
 		}
 	}
 	for box := range uids {
-		state, err := t.State(box, 0, nil, uids[box])
+		state, err := store.Conversations(t).State(box, 0, nil, uids[box])
 		if err != nil {
 			return err
 		}
@@ -110,12 +110,12 @@ func realign(t store.Tx) error {
 				moved = append(moved, m)
 			}
 		}
-		if err := t.PutFollowUps(box, moved); err != nil {
+		if err := store.FollowUps(t).PutFollowUps(box, moved); err != nil {
 			return err
 		}
 		for _, e := range state.Events {
 			if m := e.Tidy(); !m.Equal(e) {
-				if err := t.PutEvent(box, m); err != nil {
+				if err := store.Calendar(t).PutEvent(box, m); err != nil {
 					return err
 				}
 			}

@@ -42,7 +42,7 @@ func (f *office) down(t testing.TB, line string) followup.FollowUp {
 func (f *office) named(t testing.TB, title string) (out followup.FollowUp) {
 	t.Helper()
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		all, err := tx.AllFollowUps(1)
+		all, err := store.FollowUps(tx).AllFollowUps(1)
 		for _, x := range all {
 			if x.Title == title {
 				out = x
@@ -289,7 +289,7 @@ func TestClosingTheDay(t *testing.T) {
 	off.CloseAt = -1
 	require.NoError(t, f.FollowUps.Choose(ctx, f.who, off))
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
-		at, err := tx.TimeOf(1, inbox.CloseDay)
+		at, err := store.Agenda(tx).TimeOf(1, inbox.CloseDay)
 		require.Zero(t, at)
 		return err
 	}))

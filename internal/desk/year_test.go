@@ -220,7 +220,7 @@ func (y *year) found() map[string]inbox.Conversation {
 		ids = append(ids, id)
 	}
 	require.NoError(y.rt, y.store.Read(ctx, func(t store.Tx) error {
-		state, err := t.State(1, 1, ids, nil)
+		state, err := store.Conversations(t).State(1, 1, ids, nil)
 		for id, c := range state.Conversations {
 			slices.SortFunc(messages[id], func(a, b string) int { return number(a) - number(b) })
 			out[strings.Join(messages[id], " ")] = c

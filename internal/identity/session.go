@@ -35,10 +35,10 @@ func (d *Directory) SignIn(ctx context.Context, address, password, from, known s
 	var p store.Person
 	var browser string
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
-		if p, err = t.PersonByAddress(address); err != nil || known == "" {
+		if p, err = store.People(t).PersonByAddress(address); err != nil || known == "" {
 			return err
 		}
-		ok, err := t.KnowsBrowser(p.ID, tokenHash(known))
+		ok, err := store.People(t).KnowsBrowser(p.ID, tokenHash(known))
 		if ok {
 			browser = tokenHash(known)
 		}
@@ -68,7 +68,9 @@ func (d *Directory) SignIn(ctx context.Context, address, password, from, known s
 		return out, err
 	}
 	out.Known = Secret()
-	return out, d.store.Write(ctx, func(t store.Tx) error { return t.KnowBrowser(p.ID, tokenHash(out.Known), when.Of(time.Now())) })
+	return out, d.store.Write(ctx, func(t store.Tx) error {
+		return store.People(t).KnowBrowser(p.ID, tokenHash(out.Known), when.Of(time.Now()))
+	})
 }
 
 // SignInDemo signs in the person of the demo without a password; where there is
@@ -79,7 +81,7 @@ func (d *Directory) SignInDemo(ctx context.Context) (Session, error) {
 	}
 	var people []store.Person
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
-		people, err = t.People()
+		people, err = store.People(t).People()
 		return err
 	})
 	if err != nil || len(people) == 0 {
@@ -91,7 +93,7 @@ func (d *Directory) SignInDemo(ctx context.Context) (Session, error) {
 func (d *Directory) begin(ctx context.Context, person int64) (Session, error) {
 	s := Session{Token: Secret(), CSRF: Secret(), Expires: time.Now().Add(sessionLength)}
 	return s, d.store.Write(ctx, func(t store.Tx) error {
-		return t.PutSession(store.Session{TokenHash: tokenHash(s.Token), PersonID: person, CSRF: s.CSRF, Expires: when.Of(s.Expires)})
+		return store.People(t).PutSession(store.Session{TokenHash: tokenHash(s.Token), PersonID: person, CSRF: s.CSRF, Expires: when.Of(s.Expires)})
 	})
 }
 
@@ -99,15 +101,15 @@ func (d *Directory) begin(ctx context.Context, person int64) (Session, error) {
 // requests have to carry. An unknown or expired one gives store.ErrNotFound.
 func (d *Directory) Session(ctx context.Context, token string) (who Who, p store.Person, csrf string, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := t.SessionByHash(tokenHash(token), when.Of(time.Now()))
+		s, err := store.People(t).SessionByHash(tokenHash(token), when.Of(time.Now()))
 		if err != nil {
 			return err
 		}
-		if p, err = t.PersonByID(s.PersonID); err != nil {
+		if p, err = store.People(t).PersonByID(s.PersonID); err != nil {
 			return err
 		}
 		csrf, who.Person, who.Week = s.CSRF, p.ID, p.Week
-		who.Box, err = t.BoxOf(p.ID)
+		who.Box, err = store.People(t).BoxOf(p.ID)
 		return err
 	})
 	return who, p, csrf, err
@@ -115,7 +117,7 @@ func (d *Directory) Session(ctx context.Context, token string) (who Who, p store
 
 // SignOut ends a session.
 func (d *Directory) SignOut(ctx context.Context, token string) error {
-	return d.store.Write(ctx, func(t store.Tx) error { return t.DropSession(tokenHash(token)) })
+	return d.store.Write(ctx, func(t store.Tx) error { return store.People(t).DropSession(tokenHash(token)) })
 }
 
 // Secret is a new secret of 32 random bytes, as text.

@@ -26,7 +26,7 @@ type Signup struct {
 // NeedsSetup says that nobody can sign in yet.
 func (d *Directory) NeedsSetup(ctx context.Context) (needs bool, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		people, err := t.People()
+		people, err := store.People(t).People()
 		needs = len(people) == 0
 		return err
 	})
@@ -39,7 +39,7 @@ func (d *Directory) NeedsSetup(ctx context.Context) (needs bool, err error) {
 // was typed are of the type *problem.Error.
 func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
 	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
-		people, err := t.People()
+		people, err := store.People(t).People()
 		if err == nil && len(people) > 0 {
 			err = &problem.Error{Type: "set-up-done", Text: "Ebbe is already set up here. Sign in instead."}
 		}
@@ -51,10 +51,10 @@ func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress
 // are of the type *problem.Error.
 func (d *Directory) Add(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
 	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
-		if _, err := t.PersonByAddress(strings.ToLower(strings.TrimSpace(s.Address))); !errors.Is(err, store.ErrNotFound) {
+		if _, err := store.People(t).PersonByAddress(strings.ToLower(strings.TrimSpace(s.Address))); !errors.Is(err, store.ErrNotFound) {
 			return 0, cmp.Or(err, error(problem.Invalid("address", "Somebody signs in with that address already. Nobody was added.")))
 		}
-		return t.MakeBox(s.Name)
+		return store.People(t).MakeBox(s.Name)
 	})
 }
 
@@ -84,7 +84,7 @@ func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, 
 		if err != nil {
 			return err
 		}
-		if err := t.PutPerson(&p, box, append([]store.OwnAddress{{Address: p.Address}}, more...)); err != nil {
+		if err := store.People(t).PutPerson(&p, box, append([]store.OwnAddress{{Address: p.Address}}, more...)); err != nil {
 			return err
 		}
 		return then(t, Who{Person: p.ID, Box: box, Week: p.Week}, p)
@@ -94,12 +94,12 @@ func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, 
 // Called gives whoever signs in with an address, or store.ErrNotFound.
 func (d *Directory) Called(ctx context.Context, address string) (who Who, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByAddress(strings.ToLower(address))
+		p, err := store.People(t).PersonByAddress(strings.ToLower(address))
 		if err != nil {
 			return err
 		}
 		who.Person, who.Week = p.ID, p.Week
-		who.Box, err = t.BoxOf(p.ID)
+		who.Box, err = store.People(t).BoxOf(p.ID)
 		return err
 	})
 	return who, err

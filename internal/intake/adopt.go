@@ -10,17 +10,17 @@ import (
 // Adopt gives a person what is theirs in the box, with a line in the journal
 // for what left the inbox because nobody else had written in it.
 func Adopt(t store.Tx, who identity.Who, now when.Instant) error {
-	before, err := t.CountPlace(who.Box, inbox.Inbox)
+	before, err := store.Conversations(t).CountPlace(who.Box, inbox.Inbox)
 	if err != nil {
 		return err
 	}
-	if err := t.Adopt(who.Box, who.Person, now); err != nil {
+	if err := store.Conversations(t).Adopt(who.Box, who.Person, now); err != nil {
 		return err
 	}
-	after, err := t.CountPlace(who.Box, inbox.Inbox)
+	after, err := store.Conversations(t).CountPlace(who.Box, inbox.Inbox)
 	if err != nil || after == before {
 		return err
 	}
-	return t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByMail, Kind: inbox.Import, At: now,
+	return store.Journal(t).Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByMail, Kind: inbox.Import, At: now,
 		Delta: after - before, Count: before - after, Text: "Your own messages left the inbox"})
 }

@@ -56,7 +56,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if err := b.record(); err != nil {
 			return err
 		}
-		if err := t.AddBatch(box, b.person, out); err != nil {
+		if err := store.Messages(t).AddBatch(box, b.person, out); err != nil {
 			return err
 		}
 		if err := b.stored(batch); err != nil || !b.gated {
@@ -112,7 +112,7 @@ func (b *batcher) stored(batch []Parsed) error {
 // record writes the line of the journal about what has come into view.
 func (b *batcher) record() error {
 	n, delta := b.shown(), b.delta()
-	if err := b.t.Record(b.joins...); err != nil {
+	if err := store.Journal(b.t).Record(b.joins...); err != nil {
 		return err
 	}
 	for _, e := range b.joins {
@@ -136,7 +136,7 @@ func (b *batcher) record() error {
 			e.Touched = append(e.Touched, m.ConversationID)
 		}
 	}
-	return b.t.Record(&e)
+	return store.Journal(b.t).Record(&e)
 }
 
 // writers are the people who wrote what has come into view.
@@ -191,11 +191,11 @@ type batcher struct {
 }
 
 func (b *batcher) load(batch []Parsed) (err error) {
-	if b.person, err = b.t.MemberOf(b.box); err != nil {
+	if b.person, err = store.People(b.t).MemberOf(b.box); err != nil {
 		return err
 	}
 	if b.person != 0 {
-		p, err := b.t.PersonByID(b.person)
+		p, err := store.People(b.t).PersonByID(b.person)
 		if err != nil {
 			return err
 		}
@@ -211,10 +211,10 @@ func (b *batcher) load(batch []Parsed) (err error) {
 		hashes, from = append(hashes, batch[i].hash[:]), append(from, batch[i].Body.From.Address)
 		ids = append(ids, idsOf(batch[i].Body.Message)...)
 	}
-	if b.known, err = b.t.Known(b.box, hashes); err != nil {
+	if b.known, err = store.Messages(b.t).Known(b.box, hashes); err != nil {
 		return err
 	}
-	if b.refs, err = b.t.Refs(b.box, ids); err != nil {
+	if b.refs, err = store.Conversations(b.t).Refs(b.box, ids); err != nil {
 		return err
 	}
 	var found []int64
@@ -230,11 +230,11 @@ func (b *batcher) load(batch []Parsed) (err error) {
 		return err
 	}
 	if b.gated {
-		if b.wrote, err = b.t.Written(b.box, from); err != nil {
+		if b.wrote, err = store.HeldMail(b.t).Written(b.box, from); err != nil {
 			return err
 		}
 	}
-	b.nextC, b.nextM, err = b.t.NextIDs()
+	b.nextC, b.nextM, err = store.Conversations(b.t).NextIDs()
 	return err
 }
 
@@ -254,7 +254,7 @@ func (b *batcher) resent(batch []Parsed) error {
 	if len(ids) == 0 {
 		return nil
 	}
-	found, err := b.t.SentBefore(b.box, ids)
+	found, err := store.Outbox(b.t).SentBefore(b.box, ids)
 	for i, p := range batch {
 		if id := found[p.Body.MessageID]; id != 0 && may(i, p) {
 			b.known[string(p.hash[:])] = id
@@ -273,11 +273,11 @@ func idsOf(m mail.Message) []string {
 
 func (b *batcher) fetch(ids []int64) error {
 	slices.Sort(ids)
-	rows, err := b.t.ConversationRows(b.box, slices.Compact(ids))
+	rows, err := store.Conversations(b.t).ConversationRows(b.box, slices.Compact(ids))
 	if err != nil {
 		return err
 	}
-	marks, err := b.t.Marks(b.person, ids)
+	marks, err := store.Conversations(b.t).Marks(b.person, ids)
 	if err != nil {
 		return err
 	}
@@ -289,7 +289,7 @@ func (b *batcher) fetch(ids []int64) error {
 		b.rows[id], b.marks[id] = row, mark
 		b.before[id] = row.State(*mark)
 	}
-	held, err := b.t.HeldAmong(b.box, ids)
+	held, err := store.HeldMail(b.t).HeldAmong(b.box, ids)
 	for _, id := range held {
 		b.held[id] = true
 	}
@@ -413,7 +413,7 @@ func (b *batcher) release(id int64, whole bool) error {
 	b.out.Released = append(b.out.Released, id)
 	row := b.rows[id]
 	if !whole {
-		stored, err := b.t.HeldMessages(b.box, []int64{id})
+		stored, err := store.HeldMail(b.t).HeldMessages(b.box, []int64{id})
 		if err != nil {
 			return err
 		}

@@ -19,7 +19,7 @@ import (
 // schedule notes on the agenda when anything about the delivery of a box
 // changes next. What is due already stays there until it has happened.
 func schedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
-	if at, err := t.TimeOf(box, inbox.Deliver); err != nil || at != 0 && at <= now {
+	if at, err := store.Agenda(t).TimeOf(box, inbox.Deliver); err != nil || at != 0 && at <= now {
 		return err
 	}
 	return Reschedule(t, box, s, w, now)
@@ -27,7 +27,7 @@ func schedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.
 
 // Reschedule does so once all that was due has happened.
 func Reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now when.Instant) error {
-	return t.SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
+	return store.Agenda(t).SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
 }
 
 // Landed is what came in at once.
@@ -51,18 +51,18 @@ type Gate struct {
 
 // GateOf is the gate of a box as it stands at now, with the person whose it is.
 func GateOf(t store.Tx, box int64, now when.Instant) (k Gate, err error) {
-	id, err := t.MemberOf(box)
+	id, err := store.People(t).MemberOf(box)
 	if err != nil || id == 0 {
 		return Gate{T: t, Box: box, Now: now}, err
 	}
-	p, err := t.PersonByID(id)
+	p, err := store.People(t).PersonByID(id)
 	return Gate{t, box, p, now}, err
 }
 
 // due lets in what is held and has been due by now, each stream with its last
 // delivery, and says what came in and, for a notification, in which words.
 func (k Gate) due() (all Landed, err error) {
-	heaps, err := k.T.Heaps(k.Box)
+	heaps, err := store.HeldMail(k.T).Heaps(k.Box)
 	if err != nil || len(heaps) == 0 {
 		return all, err
 	}
@@ -80,7 +80,7 @@ func (k Gate) due() (all Landed, err error) {
 		if last.At == 0 {
 			continue
 		}
-		ids, err := k.T.HeldUntil(k.Box, stream, last.At)
+		ids, err := store.HeldMail(k.T).HeldUntil(k.Box, stream, last.At)
 		if err != nil {
 			return all, err
 		}
@@ -130,7 +130,7 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 	if len(ids) == 0 {
 		return out, nil
 	}
-	shown, err := k.T.InView(k.Box, ids)
+	shown, err := store.HeldMail(k.T).InView(k.Box, ids)
 	if err != nil {
 		return out, err
 	}
@@ -141,7 +141,7 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 	if err != nil {
 		return out, err
 	}
-	awaited, err := k.T.HeldFrom(k.Box)
+	awaited, err := store.HeldMail(k.T).HeldFrom(k.Box)
 	if err != nil {
 		return out, err
 	}
@@ -166,14 +166,14 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 	if len(ids) == 1 {
 		e.ConversationID = ids[0]
 	}
-	if err := k.T.Record(&e); err != nil {
+	if err := store.Journal(k.T).Record(&e); err != nil {
 		return out, err
 	}
-	if _, err := k.T.Land(k.Box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
+	if _, err := store.HeldMail(k.T).Land(k.Box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
 		return out, err
 	}
 	out.Entry, out.Count, out.Changes = e.ID, len(ids), append(ended, delivery.Moved...)
-	return out, k.T.AddBatch(k.Box, k.Person.ID, delivery)
+	return out, store.Messages(k.T).AddBatch(k.Box, k.Person.ID, delivery)
 }
 
 // join adds the held messages of conversations that are in view to them.
@@ -188,7 +188,7 @@ func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) 
 	if err := b.fetch(shown); err != nil {
 		return out, err
 	}
-	held, err := k.T.HeldMessages(k.Box, shown)
+	held, err := store.HeldMail(k.T).HeldMessages(k.Box, shown)
 	if err != nil {
 		return out, err
 	}
@@ -214,7 +214,7 @@ func (k Gate) wanted(ids []int64) (out []mail.Address, err error) {
 	if !k.Person.Delivery.Notify.On || len(k.Person.Delivery.Notify.People) == 0 {
 		return nil, nil
 	}
-	messages, err := k.T.HeldMessages(k.Box, ids[:min(len(ids), 1000)])
+	messages, err := store.HeldMail(k.T).HeldMessages(k.Box, ids[:min(len(ids), 1000)])
 	for _, m := range messages {
 		a := mail.Address{Name: m.FromName, Address: m.FromAddr}
 		if k.Person.Delivery.Notify.From(a.Address) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
@@ -230,7 +230,7 @@ func (k Gate) Tell(text string) (string, error) {
 	if text == "" || !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
 		return text, nil
 	}
-	return "", k.T.Postpone(k.Box, text)
+	return "", store.HeldMail(k.T).Postpone(k.Box, text)
 }
 
 // says is the notification about a delivery: one at most.
@@ -272,7 +272,7 @@ func (k Gate) Deliver() (got Landed, notice string, err error) {
 		return got, "", err
 	}
 	if !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
-		kept, err := k.T.TakePostponed(k.Box)
+		kept, err := store.HeldMail(k.T).TakePostponed(k.Box)
 		if err != nil {
 			return got, "", err
 		}
@@ -288,11 +288,11 @@ func (k Gate) Deliver() (got Landed, notice string, err error) {
 // Answered lets in the answers that are held in those of the conversations that
 // come back now because nobody has answered: somebody has.
 func (k Gate) Answered(ids []int64) (Landed, error) {
-	held, err := k.T.HeldAmong(k.Box, ids)
+	held, err := store.HeldMail(k.T).HeldAmong(k.Box, ids)
 	if err != nil || len(held) == 0 {
 		return Landed{}, err
 	}
-	state, err := k.T.State(k.Box, k.Person.ID, held, nil)
+	state, err := store.Conversations(k.T).State(k.Box, k.Person.ID, held, nil)
 	held = slices.DeleteFunc(held, func(id int64) bool { return state.Conversations[id].Until != inbox.UntilUnanswered })
 	if err != nil || len(held) == 0 {
 		return Landed{}, err
@@ -308,7 +308,7 @@ func (k Gate) Holds(at when.Instant) bool {
 }
 
 func OwnAddresses(t store.Tx, box int64) (map[string]bool, error) {
-	addresses, err := t.OwnAddresses(box)
+	addresses, err := store.People(t).OwnAddresses(box)
 	own := map[string]bool{}
 	for _, a := range addresses {
 		own[a.Address] = true
@@ -331,7 +331,7 @@ func (b *batcher) answer() error {
 	for _, a := range b.asking {
 		to = append(to, a.reply.To)
 	}
-	heard, err := b.t.Heard(b.box, to)
+	heard, err := store.HeldMail(b.t).Heard(b.box, to)
 	if err != nil {
 		return err
 	}
@@ -355,7 +355,7 @@ func (b *batcher) answer() error {
 			return err
 		}
 		if fresh {
-			if err := b.t.Record(&store.Entry{BoxID: b.box, PersonID: b.person, Actor: store.ByMail, Kind: inbox.AutoAnswer, At: b.now, Count: 1, Text: a.m.From.Short()}); err != nil {
+			if err := store.Journal(b.t).Record(&store.Entry{BoxID: b.box, PersonID: b.person, Actor: store.ByMail, Kind: inbox.AutoAnswer, At: b.now, Count: 1, Text: a.m.From.Short()}); err != nil {
 				return err
 			}
 		}
@@ -404,11 +404,11 @@ func (k Gate) Recount(ids []int64) error {
 	if err != nil {
 		return err
 	}
-	rows, err := k.T.ConversationRows(k.Box, ids)
+	rows, err := store.Conversations(k.T).ConversationRows(k.Box, ids)
 	if err != nil {
 		return err
 	}
-	messages, err := k.T.ShownMessages(k.Box, ids)
+	messages, err := store.HeldMail(k.T).ShownMessages(k.Box, ids)
 	if err != nil {
 		return err
 	}
@@ -426,5 +426,5 @@ func (k Gate) Recount(ids []int64) error {
 		}
 		row.Gather(m, own)
 	}
-	return k.T.AddBatch(k.Box, k.Person.ID, out)
+	return store.Messages(k.T).AddBatch(k.Box, k.Person.ID, out)
 }

@@ -85,7 +85,7 @@ func (b *batcher) wroteIn(conversation int64, address string) (bool, error) {
 	if _, stored := b.before[conversation]; !stored {
 		return false, nil
 	}
-	return b.t.WroteIn(conversation, address)
+	return store.Correspondents(b.t).WroteIn(conversation, address)
 }
 
 func (b *batcher) bySubject(m mail.Message, base string) (int64, error) {
@@ -100,12 +100,12 @@ func (b *batcher) bySubject(m mail.Message, base string) (int64, error) {
 			return id, nil
 		}
 	}
-	candidates, err := b.t.ByBase(b.box, base)
+	candidates, err := store.Conversations(b.t).ByBase(b.box, base)
 	if err != nil {
 		return 0, err
 	}
 	for _, c := range candidates {
-		people, err := b.t.Writers(c.ID)
+		people, err := store.Correspondents(b.t).Writers(c.ID)
 		if err != nil {
 			return 0, err
 		}
@@ -134,7 +134,7 @@ func (b *batcher) merge(from, into int64) error {
 	before, gone := a.State(*b.marks[into]), c.State(*b.marks[from])
 	after, cancelled := inbox.Joined(before, gone)
 	if _, stored := b.before[from]; stored {
-		r, err := b.t.Merge(b.box, from, into)
+		r, err := store.Conversations(b.t).Merge(b.box, from, into)
 		if err != nil {
 			return err
 		}

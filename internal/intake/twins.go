@@ -40,7 +40,7 @@ func (s *Intake) twins(ctx context.Context, box int64, batch []Parsed) (map[int]
 		}
 	}
 	var stored map[string][]store.Message
-	err := s.store.Read(ctx, func(t store.Tx) (err error) { stored, err = t.Twins(box, ids, mostTwins); return err })
+	err := s.store.Read(ctx, func(t store.Tx) (err error) { stored, err = store.Messages(t).Twins(box, ids, mostTwins); return err })
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +51,7 @@ func (s *Intake) twins(ctx context.Context, box int64, batch []Parsed) (map[int]
 				break
 			}
 			var raw []byte
-			if err := s.store.Read(ctx, func(t store.Tx) (err error) { raw, err = t.Original(m.ID); return err }); err != nil {
+			if err := s.store.Read(ctx, func(t store.Tx) (err error) { raw, err = store.Messages(t).Original(m.ID); return err }); err != nil {
 				return nil, err
 			}
 			other := s.Parse(post.Item{Raw: raw})

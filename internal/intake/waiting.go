@@ -19,7 +19,7 @@ func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now 
 			addresses = append(addresses, a.Address)
 		}
 	}
-	rows, err := t.WaitingFor(box, addresses)
+	rows, err := store.FollowUps(t).WaitingFor(box, addresses)
 	if err != nil || len(rows) == 0 {
 		return nil, "", err
 	}
@@ -32,12 +32,12 @@ func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now 
 		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
 			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
 	}
-	if err := t.Record(entries...); err != nil {
+	if err := store.Journal(t).Record(entries...); err != nil {
 		return nil, "", err
 	}
 	notice = rows[0].Data.With.Short() + " has written; you need not wait any more: “" + rows[0].Data.Title + "”."
 	if n := len(rows) - 1; n > 0 {
 		notice += fmt.Sprintf(" And %d more.", n)
 	}
-	return changes, notice, t.Apply(box, p.ID, changes)
+	return changes, notice, store.Conversations(t).Apply(box, p.ID, changes)
 }

@@ -38,10 +38,10 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 		if e.Actor == "" {
 			e.Actor = store.ByPerson
 		}
-		if err := t.Record(&e); err != nil {
+		if err := store.Journal(t).Record(&e); err != nil {
 			return out, err
 		}
-		if err := t.Apply(who.Box, who.Person, changes); err != nil {
+		if err := store.Conversations(t).Apply(who.Box, who.Person, changes); err != nil {
 			return out, err
 		}
 		out.Entry = e.ID
@@ -56,7 +56,7 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 	if sentence != nil {
 		out.Text = sentence(max(out.Count, 1))
 	}
-	out.Left, err = t.Left(who.Box)
+	out.Left, err = store.Conversations(t).Left(who.Box)
 	return out, err
 }
 
@@ -80,7 +80,7 @@ func about(t store.Tx, box int64, changes []inbox.Change) (conversation int64, t
 		}
 	}
 	id := changes[0].Conversation()
-	rows, err := t.ConversationRows(box, []int64{id})
+	rows, err := store.Conversations(t).ConversationRows(box, []int64{id})
 	if err != nil || rows[id] == nil {
 		return id, "", err
 	}

@@ -48,7 +48,7 @@ func newDesk(t *testing.T) *desk {
 func (d *desk) put(key, title string) (Decided, bool) {
 	d.t.Helper()
 	out, fresh, err := Once(ctx, d.Journal, d.who, key, func(t store.Tx) (Decided, error) {
-		state, err := t.State(1, 0, nil, []string{"f"})
+		state, err := store.Conversations(t).State(1, 0, nil, []string{"f"})
 		if err != nil {
 			return Decided{}, err
 		}
@@ -67,7 +67,10 @@ func (d *desk) put(key, title string) (Decided, bool) {
 
 func (d *desk) title() string {
 	var state store.State
-	require.NoError(d.t, d.store.Read(ctx, func(t store.Tx) (err error) { state, err = t.State(1, 0, nil, []string{"f"}); return err }))
+	require.NoError(d.t, d.store.Read(ctx, func(t store.Tx) (err error) {
+		state, err = store.Conversations(t).State(1, 0, nil, []string{"f"})
+		return err
+	}))
 	return state.FollowUps["f"].Title
 }
 

@@ -17,7 +17,7 @@ import (
 func Once[T any](ctx context.Context, j *Journal, who identity.Who, key string, f func(store.Tx) (T, error)) (answer T, fresh bool, err error) {
 	err = j.store.Write(ctx, func(t store.Tx) error {
 		if key != "" {
-			stored, err := t.Answered(who.Person, key)
+			stored, err := store.Journal(t).Answered(who.Person, key)
 			if err == nil {
 				return json.Unmarshal(stored, &answer)
 			}
@@ -37,7 +37,7 @@ func Once[T any](ctx context.Context, j *Journal, who identity.Who, key string, 
 		if err != nil {
 			return err
 		}
-		return t.Answer(store.Request{PersonID: who.Person, Key: key, At: when.Of(time.Now()), Answer: raw})
+		return store.Journal(t).Answer(store.Request{PersonID: who.Person, Key: key, At: when.Of(time.Now()), Answer: raw})
 	})
 	return answer, fresh && err == nil, err
 }

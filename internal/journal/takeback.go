@@ -29,9 +29,9 @@ func (j *Journal) Again(ctx context.Context, who identity.Who, key string) (Deci
 
 func (j *Journal) revert(ctx context.Context, who identity.Who, key string, kind inbox.Kind) (Decided, error) {
 	return j.reverting(ctx, who, key, kind, func(t store.Tx) (store.Entry, error) {
-		find, none := t.LastStep, "There is nothing left to take back."
+		find, none := store.Journal(t).LastStep, "There is nothing left to take back."
 		if kind == inbox.Again {
-			find, none = t.LastTakeBack, "There is nothing that was taken back last."
+			find, none = store.Journal(t).LastTakeBack, "There is nothing that was taken back last."
 		}
 		done, err := find(who.Person)
 		if errors.Is(err, store.ErrNotFound) {
@@ -45,7 +45,7 @@ func (j *Journal) revert(ctx context.Context, who identity.Who, key string, kind
 // nothing since depends on it; else the error says what does.
 func (j *Journal) TakeBackStep(ctx context.Context, who identity.Who, key string, id int64) (Decided, error) {
 	return j.reverting(ctx, who, key, inbox.TakeBack, func(t store.Tx) (done store.Entry, err error) {
-		if done, err = t.Entry(who.Box, id); err != nil {
+		if done, err = store.Journal(t).Entry(who.Box, id); err != nil {
 			return done, err
 		}
 		switch {
@@ -74,7 +74,7 @@ func (j *Journal) depends(t store.Tx, who identity.Who, done store.Entry) error 
 	if len(in) == 0 {
 		return nil
 	}
-	since, err := t.Since(who.Box, done.ID, in)
+	since, err := store.Journal(t).Since(who.Box, done.ID, in)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
@@ -100,7 +100,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 		}
 		root := done
 		if kind == inbox.Again {
-			if root, err = t.Entry(done.BoxID, done.Of); err != nil {
+			if root, err = store.Journal(t).Entry(done.BoxID, done.Of); err != nil {
 				return out, err
 			}
 		}
@@ -114,11 +114,11 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 			}
 		}
 		if len(changes) == 0 && step.Entry.Ref == 0 && len(step.Entry.Touched) == 0 { // the line is written all the same: it was asked for
-			if err := t.Record(&step.Entry); err != nil {
+			if err := store.Journal(t).Record(&step.Entry); err != nil {
 				return out, err
 			}
 			out.Entry, out.Text = step.Entry.ID, "Nothing of it was left to take back: it has changed since."
-			if out.Left, err = t.Left(who.Box); err != nil {
+			if out.Left, err = store.Conversations(t).Left(who.Box); err != nil {
 				return out, err
 			}
 		} else if out, err = j.Commit(t, who, step.Entry, changes, nil); err != nil {
@@ -132,11 +132,11 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 			}
 		}
 		topics = step.Topics
-		if err := t.SetTakenBack(done.ID, out.Entry, false); err != nil {
+		if err := store.Journal(t).SetTakenBack(done.ID, out.Entry, false); err != nil {
 			return out, err
 		}
 		if kind == inbox.Again {
-			return out, t.SetTakenBack(done.Of, 0, true)
+			return out, store.Journal(t).SetTakenBack(done.Of, 0, true)
 		}
 		return out, nil
 	})
@@ -177,7 +177,7 @@ func stateOf(t store.Tx, who identity.Who, done []inbox.Change) (store.State, er
 			}
 		}
 	}
-	return t.State(who.Box, who.Person, ids, uids)
+	return store.Conversations(t).State(who.Box, who.Person, ids, uids)
 }
 
 // nowOf is how the subject of the change c is now.

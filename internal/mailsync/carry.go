@@ -23,7 +23,7 @@ func (p *pass) carry() (failed error) {
 		look := func() error {
 			return p.read(func(t store.Tx) (err error) {
 				if due == nil {
-					if due, err = t.Errands(p.a.BoxID, p.a.ID, now, after, errandsOnce); err != nil {
+					if due, err = store.Errands(t).Errands(p.a.BoxID, p.a.ID, now, after, errandsOnce); err != nil {
 						return err
 					}
 				}
@@ -57,11 +57,11 @@ func (p *pass) carry() (failed error) {
 				if err != nil {
 					why = "The server of “" + p.a.Name + "” did not do it: " + err.Error()
 				}
-				if err := t.PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
+				if err := store.Errands(t).PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
 					return err
 				}
 			}
-			return t.CarriedOut(done)
+			return store.Errands(t).CarriedOut(done)
 		})
 		failed = errors.Join(failed, err, werr)
 		if _, no := imap.Said(err); len(due) < errandsOnce || werr != nil || err != nil && !no {
@@ -85,15 +85,15 @@ func OpenWork(t store.Tx, a store.Account, due []store.Errand) (w Work, err erro
 	for i, e := range due {
 		ids[i] = e.ConversationID
 	}
-	copies, err := t.ConversationCopies(a.BoxID, ids)
+	copies, err := store.Folders(t).ConversationCopies(a.BoxID, ids)
 	if err != nil {
 		return w, err
 	}
-	state, err := t.State(a.BoxID, a.PersonID, ids, nil)
+	state, err := store.Conversations(t).State(a.BoxID, a.PersonID, ids, nil)
 	if err != nil {
 		return w, err
 	}
-	accounts, err := t.Accounts(a.BoxID)
+	accounts, err := store.Accounts(t).Accounts(a.BoxID)
 	if err != nil {
 		return w, err
 	}
@@ -196,7 +196,7 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 		return err
 	}
 	return p.write(func(t store.Tx) error {
-		copies, err := t.CopiesAt(folder, ids)
+		copies, err := store.Folders(t).CopiesAt(folder, ids)
 		if err != nil {
 			return err
 		}
@@ -208,19 +208,19 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 					copies[i].Seen = on
 				}
 			}
-			return t.PutCopies(copies)
+			return store.Folders(t).PutCopies(copies)
 		}
 		var put []store.Copy
 		for _, k := range copies {
 			if uid := moved[uint32(k.UID)]; uid != 0 {
 				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star, Put: p.s.journal.Now()})
-			} else if err := t.Await(into.ID, k.MessageID); err != nil {
+			} else if err := store.Folders(t).Await(into.ID, k.MessageID); err != nil {
 				return err
 			}
 		}
-		if err := t.DropCopies(folder, ids); err != nil {
+		if err := store.Folders(t).DropCopies(folder, ids); err != nil {
 			return err
 		}
-		return t.PutCopies(put)
+		return store.Folders(t).PutCopies(put)
 	})
 }

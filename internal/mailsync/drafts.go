@@ -17,7 +17,7 @@ import (
 // there already.
 func (p *pass) lay() error {
 	var rows []store.Outgoing
-	err := p.read(func(t store.Tx) (err error) { rows, err = t.Unlaid(p.a.ID, 50); return err })
+	err := p.read(func(t store.Tx) (err error) { rows, err = store.Outbox(t).Unlaid(p.a.ID, 50); return err })
 	if err != nil || len(rows) == 0 {
 		return err
 	}
@@ -43,7 +43,7 @@ func (p *pass) lay() error {
 				return err
 			}
 		}
-		if err := p.write(func(t store.Tx) error { return t.LaidOutgoing(o.ID) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return store.Outbox(t).LaidOutgoing(o.ID) }); err != nil {
 			return err
 		}
 	}
@@ -54,9 +54,9 @@ func (p *pass) lay() error {
 // conversation.
 func ownCopy(t store.Tx, o store.Outgoing) ([]byte, error) {
 	if o.MessageID != 0 {
-		return t.Original(o.MessageID)
+		return store.Messages(t).Original(o.MessageID)
 	}
-	raw, err := t.BytesOfOutgoing(o.ID)
+	raw, err := store.Outbox(t).BytesOfOutgoing(o.ID)
 	return mime.WithBcc(raw, o.Bcc), err
 }
 
@@ -74,11 +74,11 @@ func draftID(a store.Account, d store.Draft) string {
 // server of an account; false if none is waiting for that.
 func (s *Sync) UntilDraft(ctx context.Context, a store.Account) (wait time.Duration, waits bool) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
-		copies, err := t.DraftCopies(a.ID)
+		copies, err := store.Drafts(t).DraftCopies(a.ID)
 		if err != nil {
 			return err
 		}
-		drafts, err := t.DraftsFrom(a.PersonID, a.ID)
+		drafts, err := store.Drafts(t).DraftsFrom(a.PersonID, a.ID)
 		if err != nil {
 			return err
 		}
@@ -108,11 +108,11 @@ func (p *pass) drafts() error {
 	var old []store.DraftCopy
 	err := p.read(func(t store.Tx) error {
 		lay, old = nil, nil
-		copies, err := t.DraftCopies(p.a.ID)
+		copies, err := store.Drafts(t).DraftCopies(p.a.ID)
 		if err != nil {
 			return err
 		}
-		drafts, err := t.DraftsFrom(p.a.PersonID, p.a.ID)
+		drafts, err := store.Drafts(t).DraftsFrom(p.a.PersonID, p.a.ID)
 		if err != nil {
 			return err
 		}
@@ -161,7 +161,7 @@ func (p *pass) drafts() error {
 			return err
 		}
 		if err := p.write(func(t store.Tx) error {
-			return t.PutDraftCopy(store.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
+			return store.Drafts(t).PutDraftCopy(store.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
 		}); err != nil {
 			return err
 		}
@@ -174,7 +174,7 @@ func (p *pass) drafts() error {
 		if err != nil {
 			return err
 		}
-		if err := p.write(func(t store.Tx) error { return t.DropDraftCopy(k) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return store.Drafts(t).DropDraftCopy(k) }); err != nil {
 			return err
 		}
 	}

@@ -22,7 +22,10 @@ func (p *pass) empty() error {
 	now := p.s.journal.Now()
 	before := now - when.Instant(p.a.EmptyDays)*24*3_600_000
 	var stale map[int64][]store.Copy
-	err := p.read(func(t store.Tx) (err error) { stale, err = t.Stale(p.a.ID, before, emptyOnce); return err })
+	err := p.read(func(t store.Tx) (err error) {
+		stale, err = store.Folders(t).Stale(p.a.ID, before, emptyOnce)
+		return err
+	})
 	if err != nil || len(stale) == 0 {
 		return err
 	}
@@ -44,14 +47,14 @@ func (p *pass) empty() error {
 		}
 		removed := 0
 		err := p.write(func(t store.Tx) error {
-			if err := t.DropCopies(f.ID, ids); err != nil {
+			if err := store.Folders(t).DropCopies(f.ID, ids); err != nil {
 				return err
 			}
-			removed, err = t.Remove(p.a.BoxID, messages)
+			removed, err = store.Folders(t).Remove(p.a.BoxID, messages)
 			if err != nil || removed == 0 {
 				return err
 			}
-			return t.Record(&store.Entry{BoxID: p.a.BoxID, PersonID: p.a.PersonID, Actor: store.ByClock, Kind: inbox.Empty, At: now, Count: removed, Text: p.a.Name})
+			return store.Journal(t).Record(&store.Entry{BoxID: p.a.BoxID, PersonID: p.a.PersonID, Actor: store.ByClock, Kind: inbox.Empty, At: now, Count: removed, Text: p.a.Name})
 		})
 		if err != nil {
 			return err

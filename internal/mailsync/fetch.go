@@ -141,9 +141,9 @@ func (p *pass) takeIn(f *store.Folder, windows [][]uint32, how taking) error {
 	var excess *imap.Excess
 	damaged := err != nil && !errors.Is(err, store.ErrFull) && !errors.Is(err, store.ErrLocked) && p.ctx.Err() == nil
 	if (damaged || err == nil && errors.As(failed, &excess)) && !f.Careful { // next time one by one, so that the others come in
-		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return t.PutFolder(f) }))
+		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return store.Folders(t).PutFolder(f) }))
 	} else if err == nil && failed == nil && f.Careful {
-		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return t.PutFolder(f) })
+		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return store.Folders(t).PutFolder(f) })
 	}
 	if err == nil {
 		err = failed
@@ -226,7 +226,7 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, how taki
 		}
 		// What came before may be being stored, with the folder: it is changed where
 		// nobody else writes.
-		if err := p.write(func(t store.Tx) error { f.Trying = trying; return t.PutFolder(f) }); err != nil {
+		if err := p.write(func(t store.Tx) error { f.Trying = trying; return store.Folders(t).PutFolder(f) }); err != nil {
 			return err
 		}
 	}
@@ -270,7 +270,7 @@ func (p *pass) progress() func(intake.Tally) {
 	before := p.a.Brought
 	return func(t intake.Tally) {
 		p.a.Brought = before + t.Read
-		_ = p.write(func(t store.Tx) error { return t.NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
+		_ = p.write(func(t store.Tx) error { return store.Accounts(t).NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
 		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 }
@@ -279,7 +279,7 @@ func (p *pass) progress() func(intake.Tally) {
 // lie. What Ebbe had and has not lain in this folder was put there by somebody
 // else, be it after it had gone from everywhere.
 func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
-	known, err := t.CopiesOf(ids)
+	known, err := store.Folders(t).CopiesOf(ids)
 	if err != nil {
 		return err
 	}
@@ -294,7 +294,7 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 			}
 		}
 	}
-	awaited, err := t.Awaited(f.ID, ids)
+	awaited, err := store.Folders(t).Awaited(f.ID, ids)
 	if err != nil {
 		return err
 	}
@@ -327,13 +327,13 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 			f.Low = min(f.Low, item.Reached)
 		}
 	}
-	if err := t.DropCopies(f.ID, renumbered); err != nil {
+	if err := store.Folders(t).DropCopies(f.ID, renumbered); err != nil {
 		return err
 	}
-	if err := t.PutCopies(copies); err != nil {
+	if err := store.Folders(t).PutCopies(copies); err != nil {
 		return err
 	}
-	if err := t.Happen(happened); err != nil {
+	if err := store.Folders(t).Happen(happened); err != nil {
 		return err
 	}
 	if len(news) > 0 {
@@ -344,9 +344,9 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		p.heeded = append(p.heeded, changes...)
 	}
 	if f.Role == mail.RoleInbox {
-		if err := t.AddErrands(p.a.BoxID, arrived, p.s.journal.Now()); err != nil {
+		if err := store.Errands(t).AddErrands(p.a.BoxID, arrived, p.s.journal.Now()); err != nil {
 			return err
 		}
 	}
-	return t.PutFolder(f)
+	return store.Folders(t).PutFolder(f)
 }

@@ -19,10 +19,10 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 			return err
 		}
 		f.ModSeq = s.ModSeq
-		return p.write(func(t store.Tx) error { return t.PutFolder(f) })
+		return p.write(func(t store.Tx) error { return store.Folders(t).PutFolder(f) })
 	}
 	var uids []int64
-	err := p.read(func(t store.Tx) (err error) { uids, err = t.CopyUIDs(f.ID); return err })
+	err := p.read(func(t store.Tx) (err error) { uids, err = store.Folders(t).CopyUIDs(f.ID); return err })
 	if err != nil {
 		return err
 	}
@@ -52,7 +52,7 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 		return nil
 	}
 	f.ModSeq = s.ModSeq
-	return p.write(func(t store.Tx) error { return t.PutFolder(f) })
+	return p.write(func(t store.Tx) error { return store.Folders(t).PutFolder(f) })
 }
 
 // flagsOnce is of how many messages the flags are compared at once.
@@ -87,7 +87,7 @@ func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
 	var changed []inbox.Change
 	err := p.write(func(t store.Tx) error {
 		changed = nil
-		copies, err := t.CopiesAt(f.ID, uids)
+		copies, err := store.Folders(t).CopiesAt(f.ID, uids)
 		if err != nil {
 			return err
 		}
@@ -114,7 +114,7 @@ func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
 		if len(put) == 0 {
 			return nil
 		}
-		if err := t.PutCopies(put); err != nil {
+		if err := store.Folders(t).PutCopies(put); err != nil {
 			return err
 		}
 		changed, err = p.heed(t, news)

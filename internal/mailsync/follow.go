@@ -17,7 +17,7 @@ func (p *pass) follow() error {
 	asked := 0
 	err := p.write(func(t store.Tx) error {
 		changed, asked = nil, 0
-		happened, err := t.Happenings(p.a.ID)
+		happened, err := store.Folders(t).Happenings(p.a.ID)
 		if err != nil || len(happened) == 0 {
 			return err
 		}
@@ -29,7 +29,7 @@ func (p *pass) follow() error {
 		}
 		slices.Sort(messages)
 		messages = slices.Compact(messages)
-		copies, err := t.CopiesOf(messages)
+		copies, err := store.Folders(t).CopiesOf(messages)
 		if err != nil {
 			return err
 		}
@@ -76,7 +76,7 @@ func (p *pass) follow() error {
 		if err := p.remark(t, messages); err != nil {
 			return err
 		}
-		return t.Followed(ids)
+		return store.Folders(t).Followed(ids)
 	})
 	if len(changed) > 0 {
 		p.s.journal.Tell(p.a.BoxID, "", changed)
@@ -91,7 +91,7 @@ func (p *pass) follow() error {
 // marked, where it shows that no longer: the one with the star or the newest has
 // gone, or one that was deleted lies there again as if nobody had read it.
 func (p *pass) remark(t store.Tx, messages []int64) error {
-	of, err := t.ConversationsOf(p.a.BoxID, messages)
+	of, err := store.Folders(t).ConversationsOf(p.a.BoxID, messages)
 	if err != nil {
 		return err
 	}
@@ -110,7 +110,7 @@ func (p *pass) remark(t store.Tx, messages []int64) error {
 			amiss = append(amiss, id)
 		}
 	}
-	return t.CarryMarks(p.a.BoxID, amiss)
+	return store.Errands(t).CarryMarks(p.a.BoxID, amiss)
 }
 
 // heed changes conversations by what happened to messages on the server,
@@ -118,33 +118,33 @@ func (p *pass) remark(t store.Tx, messages []int64) error {
 // does not know yet, that counts.
 func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inbox.Change, err error) {
 	box, now := p.a.BoxID, p.s.journal.Now()
-	of, err := t.ConversationsOf(box, slices.Collect(maps.Keys(news)))
+	of, err := store.Folders(t).ConversationsOf(box, slices.Collect(maps.Keys(news)))
 	if err != nil {
 		return nil, err
 	}
 	conversations := slices.Sorted(maps.Values(of))
 	conversations = slices.Compact(conversations)
-	errands, err := t.OpenErrands(box, conversations)
+	errands, err := store.Errands(t).OpenErrands(box, conversations)
 	if err != nil {
 		return nil, err
 	}
-	copies, err := t.ConversationCopies(box, conversations)
+	copies, err := store.Folders(t).ConversationCopies(box, conversations)
 	if err != nil {
 		return nil, err
 	}
-	newest, err := t.NewestOf(box, conversations)
+	newest, err := store.Errands(t).NewestOf(box, conversations)
 	if err != nil {
 		return nil, err
 	}
-	person, err := t.MemberOf(box)
+	person, err := store.People(t).MemberOf(box)
 	if err != nil {
 		return nil, err
 	}
-	state, err := t.State(box, person, conversations, nil)
+	state, err := store.Conversations(t).State(box, person, conversations, nil)
 	if err != nil {
 		return nil, err
 	}
-	names, err := t.Names(box, conversations)
+	names, err := store.Conversations(t).Names(box, conversations)
 	if err != nil {
 		return nil, err
 	}
@@ -199,8 +199,8 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	for _, c := range changes {
 		e.Delta += c.Delta()
 	}
-	if err := t.Record(e); err != nil {
+	if err := store.Journal(t).Record(e); err != nil {
 		return nil, err
 	}
-	return changes, t.Apply(box, person, changes) // with an errand: the other messages of the conversation follow it there
+	return changes, store.Conversations(t).Apply(box, person, changes) // with an errand: the other messages of the conversation follow it there
 }

@@ -35,7 +35,7 @@ func (s *Sync) PassNow(ctx context.Context) error {
 
 func (s *Sync) accounts(ctx context.Context) (accounts []store.Account, err error) {
 	err = s.store.Read(ctx, func(t store.Tx) error {
-		accounts, err = t.Accounts(0)
+		accounts, err = store.Accounts(t).Accounts(0)
 		return err
 	})
 	return accounts, err
@@ -202,7 +202,7 @@ func (s *Sync) stayConnected(ctx context.Context, a store.Account, wake chan str
 func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
 		for after := (store.Errand{}); ; {
-			due, err := t.Errands(a.BoxID, a.ID, s.journal.Now(), after, errandsOnce)
+			due, err := store.Errands(t).Errands(a.BoxID, a.ID, s.journal.Now(), after, errandsOnce)
 			if err != nil {
 				return err
 			}
@@ -215,11 +215,11 @@ func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
 			}
 			after = due[len(due)-1]
 		}
-		unlaid, err := t.Unlaid(a.ID, 1)
+		unlaid, err := store.Outbox(t).Unlaid(a.ID, 1)
 		if has = len(unlaid) > 0; err != nil || has {
 			return err
 		}
-		vanished, err := t.Vanishings(a.ID, s.journal.Now())
+		vanished, err := store.Folders(t).Vanishings(a.ID, s.journal.Now())
 		has = slices.ContainsFunc(vanished, func(v store.Vanishing) bool { return v.PutBack })
 		return err
 	})
@@ -239,12 +239,12 @@ func (s *Sync) untilErrand(ctx context.Context, a store.Account) time.Duration {
 func (s *Sync) noteSync(ctx context.Context, a store.Account, trouble string) {
 	changed := false
 	_ = s.store.Write(ctx, func(t store.Tx) error { // it is only told: what could not be noted is noted with the next pass
-		now, err := t.Account(a.BoxID, a.ID)
+		now, err := store.Accounts(t).Account(a.BoxID, a.ID)
 		if err != nil {
 			return err
 		}
 		changed = now.Trouble != trouble || now.Synced == 0
-		return t.NoteSync(a.ID, s.journal.Now(), trouble)
+		return store.Accounts(t).NoteSync(a.ID, s.journal.Now(), trouble)
 	})
 	if changed {
 		s.journal.Announce(a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})

@@ -60,7 +60,7 @@ func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full, news 
 		defer m.Close()
 	}
 	err = s.store.Read(ctx, func(t store.Tx) (err error) {
-		a, err = t.Account(a.BoxID, a.ID) // as it is now
+		a, err = store.Accounts(t).Account(a.BoxID, a.ID) // as it is now
 		return err
 	})
 	if err != nil {
@@ -174,26 +174,26 @@ func (p *pass) list() error {
 	}
 	return p.write(func(t store.Tx) error {
 		p.folders = nil
-		known, err := t.Folders(p.a.ID)
+		known, err := store.Folders(t).Folders(p.a.ID)
 		if err != nil {
 			return err
 		}
 		for _, f := range known {
 			if !slices.ContainsFunc(found, func(o imap.Folder) bool { return o.Name == f.Name }) {
 				f.Gone = true
-				if err := t.PutFolder(&f); err != nil {
+				if err := store.Folders(t).PutFolder(&f); err != nil {
 					return err
 				}
 			}
 		}
 		for _, o := range found {
-			f, err := t.FolderNamed(p.a.ID, o.Name)
+			f, err := store.Folders(t).FolderNamed(p.a.ID, o.Name)
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
 			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
 				f.Role, f.Gone = o.Role, false
-				if err := t.PutFolder(&f); err != nil {
+				if err := store.Folders(t).PutFolder(&f); err != nil {
 					return err
 				}
 			}
@@ -209,7 +209,7 @@ func (p *pass) folder(f *store.Folder) error {
 		return nil
 	}
 	var count int64
-	if err := p.read(func(t store.Tx) (err error) { count, err = t.CountCopies(f.ID); return err }); err != nil {
+	if err := p.read(func(t store.Tx) (err error) { count, err = store.Folders(t).CountCopies(f.ID); return err }); err != nil {
 		return err
 	}
 	s, err := p.open(f, count)
@@ -220,10 +220,10 @@ func (p *pass) folder(f *store.Folder) error {
 		count = 0
 		err := p.write(func(t store.Tx) error {
 			f.Validity, f.Low, f.High, f.Whole, f.ModSeq = int64(s.Validity), 0, 0, false, 0
-			if err := t.Renumber(f.ID); err != nil {
+			if err := store.Folders(t).Renumber(f.ID); err != nil {
 				return err
 			}
-			return t.PutFolder(f)
+			return store.Folders(t).PutFolder(f)
 		})
 		if err != nil {
 			return err
@@ -273,7 +273,7 @@ func (p *pass) folder(f *store.Folder) error {
 		}
 		err := p.write(func(t store.Tx) error {
 			f.Whole, f.Low = true, 1
-			if err := t.PutFolder(f); err != nil {
+			if err := store.Folders(t).PutFolder(f); err != nil {
 				return err
 			}
 			return p.dropped(t, f, func(uid int64) bool { return uid < 0 })
@@ -319,7 +319,7 @@ func (p *pass) vanished(f *store.Folder, uids []uint32) error {
 // dropped forgets the places in a folder that gone names, and notes which
 // messages that happened to.
 func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) error {
-	known, err := t.CopyUIDs(f.ID)
+	known, err := store.Folders(t).CopyUIDs(f.ID)
 	if err != nil {
 		return err
 	}
@@ -332,7 +332,7 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 	if len(uids) == 0 {
 		return nil
 	}
-	copies, err := t.CopiesAt(f.ID, uids)
+	copies, err := store.Folders(t).CopiesAt(f.ID, uids)
 	if err != nil {
 		return err
 	}
@@ -340,10 +340,10 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 	for _, k := range copies {
 		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID, FolderID: f.ID})
 	}
-	if err := t.Happen(happened); err != nil {
+	if err := store.Folders(t).Happen(happened); err != nil {
 		return err
 	}
-	return t.DropCopies(f.ID, uids)
+	return store.Folders(t).DropCopies(f.ID, uids)
 }
 
 // role finds the folder of a role, or makes one.

@@ -36,12 +36,12 @@ func running(t *testing.T, f func(h *house)) {
 	people := identity.New(s, func() when.Instant { return 0 }, true)
 	require.NoError(t, people.SetUp(ctx, identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "UTC"}, nil, func(t store.Tx, who identity.Who, _ store.Person) error {
 		other := store.Person{Name: "Jonas", Address: "jonas@m.example", Week: when.Ordinary("UTC")}
-		if err := t.PutPerson(&other, 2, []store.OwnAddress{{Address: other.Address}}); err != nil {
+		if err := store.People(t).PutPerson(&other, 2, []store.OwnAddress{{Address: other.Address}}); err != nil {
 			return err
 		}
 		for i, p := range []int64{who.Person, other.ID} {
 			a := store.Account{BoxID: int64(i + 1), PersonID: p, Name: "Museum", Address: []string{"solvei@m.example", "jonas@m.example"}[i], Mailbox: mail.Server{Host: "imap.m.example"}, Carries: inbox.AllCarried}
-			if err := t.PutAccount(&a); err != nil {
+			if err := store.Accounts(t).PutAccount(&a); err != nil {
 				return err
 			}
 		}
@@ -72,7 +72,7 @@ func later(d time.Duration) {
 func (h *house) places(box int64) map[string]inbox.Place {
 	out := map[string]inbox.Place{}
 	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.ConversationRows(box, []int64{1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12})
+		rows, err := store.Conversations(t).ConversationRows(box, []int64{1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12})
 		for _, r := range rows {
 			out[r.Subject] = r.Place
 		}
@@ -89,7 +89,7 @@ func (h *house) decide(id int64, kind inbox.Kind) {
 	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
 	var changes []inbox.Change
 	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error {
-		state, err := t.State(1, 1, []int64{id}, nil)
+		state, err := store.Conversations(t).State(1, 1, []int64{id}, nil)
 		if err != nil {
 			return err
 		}
@@ -104,7 +104,7 @@ func (h *house) decide(id int64, kind inbox.Kind) {
 
 func (h *house) trouble(account int64) string {
 	var a store.Account
-	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) { a, err = t.Account(account, account); return err }))
+	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(account, account); return err }))
 	return a.Trouble
 }
 
@@ -226,12 +226,12 @@ func TestAPausedAccount(t *testing.T) {
 		t := h.t
 		paused := func(on bool) {
 			require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
-				a, err := t.Account(1, 1)
+				a, err := store.Accounts(t).Account(1, 1)
 				if err != nil {
 					return err
 				}
 				a.Paused = on
-				return t.PutAccount(&a)
+				return store.Accounts(t).PutAccount(&a)
 			}))
 			h.Changed()
 			later(time.Second)
@@ -253,7 +253,7 @@ func TestAnAccountThatIsAwayStarvesNoOther(t *testing.T) {
 	running(t, func(h *house) {
 		t := h.t
 		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
-			return t.PutAccount(&store.Account{BoxID: 1, PersonID: 1, Name: "Choir", Address: "solvei@choir.example", Mailbox: mail.Server{Host: "imap.choir.example"}, Carries: inbox.AllCarried})
+			return store.Accounts(t).PutAccount(&store.Account{BoxID: 1, PersonID: 1, Name: "Choir", Address: "solvei@choir.example", Mailbox: mail.Server{Host: "imap.choir.example"}, Carries: inbox.AllCarried})
 		}))
 		away := newServer()
 		h.servers[3] = away
@@ -297,18 +297,18 @@ func TestNewMailDuringALongFolder(t *testing.T) {
 				s.put("INBOX", "new@x.example", "Something new")
 				later(2 * time.Second)
 				require.NoError(t, h.store.Read(ctx, func(tx store.Tx) error {
-					m, err := tx.ByMessageID(1, "new@x.example")
+					m, err := store.Messages(tx).ByMessageID(1, "new@x.example")
 					require.NoError(t, err, "it is not here yet")
-					c, err := tx.ConversationRows(1, []int64{m.ConversationID})
+					c, err := store.Conversations(tx).ConversationRows(1, []int64{m.ConversationID})
 					require.Equal(t, inbox.Inbox, c[m.ConversationID].Place)
 					return err
 				}))
 				later(time.Minute)
 				var n int64
 				require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
-					f, err := tx.FolderNamed(1, long)
+					f, err := store.Folders(tx).FolderNamed(1, long)
 					require.NoError(t, err)
-					n, err = tx.CountCopies(f.ID)
+					n, err = store.Folders(tx).CountCopies(f.ID)
 					return err
 				}))
 				require.EqualValues(t, len(s.folders[long].letters), n, "all of it is here at the end")
@@ -342,9 +342,9 @@ func TestHowFoldersStandIsAskedOnce(t *testing.T) {
 		require.Equal(t, 4, after-before, "the list, the folder, what has changed in it, and the inbox again")
 		var copies []store.Copy
 		require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
-			f, err := tx.FolderNamed(1, "Loans")
+			f, err := store.Folders(tx).FolderNamed(1, "Loans")
 			require.NoError(t, err)
-			copies, err = tx.CopiesAt(f.ID, []int64{1})
+			copies, err = store.Folders(tx).CopiesAt(f.ID, []int64{1})
 			return err
 		}))
 		require.True(t, copies[0].Seen)

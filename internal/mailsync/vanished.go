@@ -18,10 +18,10 @@ import (
 // that newly is.
 func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]inbox.Elsewhere) (asked int, err error) {
 	now := p.s.journal.Now()
-	if err := t.ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
+	if err := store.Folders(t).ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
 		return 0, err
 	}
-	lately, err := t.Vanishings(p.a.ID, now-inbox.VanishWindow)
+	lately, err := store.Folders(t).Vanishings(p.a.ID, now-inbox.VanishWindow)
 	if err != nil {
 		return 0, err
 	}
@@ -35,7 +35,7 @@ func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]
 		byFolder[v.FolderID], fresh[v.MessageID] = append(byFolder[v.FolderID], v), true
 	}
 	for folder, gone := range byFolder {
-		left, err := t.CountCopies(folder)
+		left, err := store.Folders(t).CountCopies(folder)
 		if err != nil {
 			return 0, err
 		}
@@ -48,7 +48,7 @@ func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]
 				}
 			}
 		}
-		if err := t.Vanish(gone); err != nil {
+		if err := store.Folders(t).Vanish(gone); err != nil {
 			return 0, err
 		}
 	}
@@ -69,11 +69,11 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 	var changes []inbox.Change
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		changes, text = nil, ""
-		a, err := t.Account(who.Box, account)
+		a, err := store.Accounts(t).Account(who.Box, account)
 		if err != nil {
 			return err
 		}
-		rows, err := t.Vanishings(account, s.journal.Now())
+		rows, err := store.Folders(t).Vanishings(account, s.journal.Now())
 		if err != nil {
 			return err
 		}
@@ -96,7 +96,7 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 				return err
 			}
 			text = fmt.Sprintf("Binned %s. The history can take that back.", say.Plural(len(changes), "conversation"))
-			return t.DropVanished(open)
+			return store.Folders(t).DropVanished(open)
 		}
 		for i := range open {
 			open[i].PutBack = true
@@ -105,7 +105,7 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 			return err
 		}
 		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", say.Plural(len(open), "message"), a.Name)
-		return t.Vanish(open)
+		return store.Folders(t).Vanish(open)
 	})
 	if err == nil {
 		s.journal.Tell(who.Box, "", changes)
@@ -121,7 +121,7 @@ func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (
 	for i, v := range rows {
 		ids[i] = v.MessageID
 	}
-	of, err := t.ConversationsOf(who.Box, ids)
+	of, err := store.Folders(t).ConversationsOf(who.Box, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -129,7 +129,7 @@ func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (
 	for _, id := range of {
 		conversations = append(conversations, id)
 	}
-	state, err := t.State(who.Box, who.Person, conversations, nil)
+	state, err := store.Conversations(t).State(who.Box, who.Person, conversations, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -154,7 +154,10 @@ const putBackOnce = 500
 // that. What was laid is noted at once, so that nothing is laid twice.
 func (p *pass) putBack() error {
 	var rows []store.Vanishing
-	err := p.read(func(t store.Tx) (err error) { rows, err = t.Vanishings(p.a.ID, p.s.journal.Now()); return err })
+	err := p.read(func(t store.Tx) (err error) {
+		rows, err = store.Folders(t).Vanishings(p.a.ID, p.s.journal.Now())
+		return err
+	})
 	if err != nil {
 		return err
 	}
@@ -167,13 +170,13 @@ func (p *pass) putBack() error {
 		var m store.Message
 		var k []store.Copy
 		if err := p.read(func(t store.Tx) (err error) {
-			if m, err = t.MessageRow(p.a.BoxID, v.MessageID); err != nil {
+			if m, err = store.Messages(t).MessageRow(p.a.BoxID, v.MessageID); err != nil {
 				return err
 			}
-			if k, err = t.CopiesOf([]int64{v.MessageID}); err != nil {
+			if k, err = store.Folders(t).CopiesOf([]int64{v.MessageID}); err != nil {
 				return err
 			}
-			raw, err = t.Original(v.MessageID)
+			raw, err = store.Messages(t).Original(v.MessageID)
 			return err
 		}); err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
@@ -182,7 +185,7 @@ func (p *pass) putBack() error {
 			if f.ID != v.FolderID || raw == nil || len(k) > 0 {
 				continue
 			}
-			if err := p.write(func(t store.Tx) error { return t.Await(f.ID, v.MessageID) }); err != nil {
+			if err := p.write(func(t store.Tx) error { return store.Folders(t).Await(f.ID, v.MessageID) }); err != nil {
 				return err
 			}
 			if err := p.m.Lay(f.Name, raw, m.Received.Time(), false); err != nil {
@@ -190,7 +193,7 @@ func (p *pass) putBack() error {
 			}
 			laid++
 		}
-		if err := p.write(func(t store.Tx) error { return t.DropVanished([]store.Vanishing{v}) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return store.Folders(t).DropVanished([]store.Vanishing{v}) }); err != nil {
 			return err
 		}
 	}

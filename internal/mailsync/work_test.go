@@ -34,12 +34,12 @@ func (h *house) write(f func(store.Tx) error) {
 func (h *house) change(f func(*store.Account)) {
 	h.t.Helper()
 	h.write(func(t store.Tx) error {
-		a, err := t.Account(1, 1)
+		a, err := store.Accounts(t).Account(1, 1)
 		if err != nil {
 			return err
 		}
 		f(&a)
-		return t.PutAccount(&a)
+		return store.Accounts(t).PutAccount(&a)
 	})
 }
 
@@ -56,7 +56,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 		draft := store.Draft{PersonID: 1, AccountID: 1, Mode: writing.New, Subject: "Crate", Text: "Dear Jonas", Changed: h.journal.Now()}
 		put := func() {
 			t.Helper()
-			h.write(func(t store.Tx) error { return t.PutDraft(&draft) })
+			h.write(func(t store.Tx) error { return store.Drafts(t).PutDraft(&draft) })
 			h.Heard(1, outboxEvent)
 		}
 		put()
@@ -68,7 +68,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 		put()
 		later(10 * time.Second)
 		require.Equal(t, []string{"The crate"}, s.in("Drafts"))
-		h.write(func(t store.Tx) error { return t.DropDraft(draft.ID) })
+		h.write(func(t store.Tx) error { return store.Drafts(t).DropDraft(draft.ID) })
 		later(lookEvery + time.Second)
 		require.Empty(t, s.in("Drafts"))
 
@@ -79,7 +79,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 				s.set(func() { s.add("Sent", string(raw), true, false) })
 			}
 			o := store.Outgoing{BoxID: 1, AccountID: 1, Once: "message/" + id, Address: "a@x.example", State: writing.Sent, SentAt: h.journal.Now(), Bcc: []mail.Address{{Address: "ann@m.example"}}, Original: raw, Filed: true}
-			h.write(func(t store.Tx) error { _, err := t.Send(&o); return err })
+			h.write(func(t store.Tx) error { _, err := store.Outbox(t).Send(&o); return err })
 			h.Heard(1, outboxEvent)
 			later(2 * time.Second)
 		}
@@ -107,7 +107,7 @@ func TestWhatVanishesInGreatNumbers(t *testing.T) {
 				later(2 * lookEvery)
 				asked := func() (n int) {
 					require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-						all, err := t.AskedAbout(1)
+						all, err := store.Folders(t).AskedAbout(1)
 						n = all[1]
 						return err
 					}))
@@ -158,24 +158,24 @@ func TestBinIsEmptiedOfWhatEbbePutThere(t *testing.T) {
 		later(2 * lookEvery)
 		require.Len(t, s.in("Trash"), 2)
 		h.write(func(t store.Tx) error { // eight days later
-			f, err := t.FolderNamed(1, "Trash")
+			f, err := store.Folders(t).FolderNamed(1, "Trash")
 			if err != nil {
 				return err
 			}
-			copies, err := t.CopiesAt(f.ID, []int64{1, 2})
+			copies, err := store.Folders(t).CopiesAt(f.ID, []int64{1, 2})
 			for i := range copies {
 				if copies[i].Put != 0 {
 					copies[i].Put -= 8 * 24 * 3_600_000
 				}
 			}
-			state, serr := t.State(1, 1, []int64{1, 2}, nil)
+			state, serr := store.Conversations(t).State(1, 1, []int64{1, 2}, nil)
 			var changes []inbox.Change
 			for _, c := range state.Conversations {
 				after := c
 				after.Since -= 8 * 24 * 3_600_000
 				changes = append(changes, inbox.Change{Before: &c, After: &after})
 			}
-			return errors.Join(err, serr, t.DropCopies(f.ID, []int64{1, 2}), t.PutCopies(copies), t.Apply(1, 1, changes))
+			return errors.Join(err, serr, store.Folders(t).DropCopies(f.ID, []int64{1, 2}), store.Folders(t).PutCopies(copies), store.Conversations(t).Apply(1, 1, changes))
 		})
 		later(2 * lookEvery)
 		require.Equal(t, []string{"Theirs"}, s.in("Trash"))
@@ -206,7 +206,7 @@ func TestFoldersComeAndGo(t *testing.T) {
 		s.set(func() { delete(s.folders, "Talks") })
 		later(2 * lookEvery)
 		require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-			folders, err := t.Folders(1)
+			folders, err := store.Folders(t).Folders(1)
 			require.False(h.t, slices.ContainsFunc(folders, func(f store.Folder) bool { return f.Name == "Talks" }))
 			return err
 		}))
@@ -231,7 +231,7 @@ func TestWhatOthersDo(t *testing.T) {
 				})
 				later(2 * lookEvery)
 				require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-					state, err := t.State(1, 1, []int64{1}, nil)
+					state, err := store.Conversations(t).State(1, 1, []int64{1}, nil)
 					require.True(h.t, state.Conversations[1].Starred)
 					return err
 				}))
@@ -240,7 +240,7 @@ func TestWhatOthersDo(t *testing.T) {
 				later(time.Minute)
 				require.Len(t, h.places(1), 1)
 				require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-					copies, err := t.CopiesOf([]int64{1})
+					copies, err := store.Folders(t).CopiesOf([]int64{1})
 					require.Len(h.t, copies, 1)
 					require.EqualValues(h.t, 7, copies[0].UID)
 					return err
@@ -295,7 +295,7 @@ func TestAMessageThatBreaksTheLine(t *testing.T) {
 		}
 		require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
 			for _, id := range []string{"bad@x.example", "large@x.example"} {
-				m, err := t.ByMessageID(1, id)
+				m, err := store.Messages(t).ByMessageID(1, id)
 				require.NoError(h.t, err)
 				require.NotZero(h.t, m.Stub, id)
 			}

@@ -31,7 +31,7 @@ var errStopped = errors.New("the program is to end")
 // say is stored with the message.
 func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
 	var a store.Account
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = t.Account(o.BoxID, o.AccountID); return err })
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(o.BoxID, o.AccountID); return err })
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
@@ -74,7 +74,7 @@ func (b *Outbox) handTo(ctx context.Context, a store.Account, o store.Outgoing, 
 		}
 		stored = b.store.Write(context.WithoutCancel(ctx), func(t store.Tx) error {
 			t.Durably() // before the server hears the end of the message
-			now, err := t.Outgoing(o.BoxID, o.ID)
+			now, err := store.Outbox(t).Outgoing(o.BoxID, o.ID)
 			if err != nil {
 				return err
 			}
@@ -82,14 +82,14 @@ func (b *Outbox) handTo(ctx context.Context, a store.Account, o store.Outgoing, 
 				return errWithdrawn
 			}
 			now.State = writing.Sending
-			if err := t.PutOutgoing(&now); err != nil || o.EntryID == 0 {
+			if err := store.Outbox(t).PutOutgoing(&now); err != nil || o.EntryID == 0 {
 				return err
 			}
-			e, err := t.Entry(o.BoxID, o.EntryID)
+			e, err := store.Journal(t).Entry(o.BoxID, o.EntryID)
 			if err != nil || !e.Step {
 				return err
 			}
-			return t.SetTakenBack(o.EntryID, 0, false) // from now on it cannot be taken back
+			return store.Journal(t).SetTakenBack(o.EntryID, 0, false) // from now on it cannot be taken back
 		})
 		return stored
 	})
@@ -132,7 +132,7 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 	err := b.store.Write(ctx, func(t store.Tx) error {
 		changes, notice = nil, ""
 		t.Durably()
-		row, err := t.Outgoing(o.BoxID, o.ID)
+		row, err := store.Outbox(t).Outgoing(o.BoxID, o.ID)
 		if err != nil || row.State == writing.Withdrawn {
 			return err
 		}
@@ -145,12 +145,12 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 				return err
 			}
 			if row.DraftID != 0 {
-				if err := t.DropDraft(row.DraftID); err != nil {
+				if err := store.Drafts(t).DropDraft(row.DraftID); err != nil {
 					return err
 				}
 			}
 		}
-		if err := t.PutOutgoing(&row); err != nil {
+		if err := store.Outbox(t).PutOutgoing(&row); err != nil {
 			return err
 		}
 		var words []string

@@ -97,7 +97,7 @@ func (b *Outbox) Run(ctx context.Context) {
 func (b *Outbox) sleep(ctx context.Context) time.Duration {
 	wait, now := longestSleep, b.journal.Time()
 	_ = b.store.Read(ctx, func(t store.Tx) error { // if it fails, the next round tells
-		at, err := t.NextToSend(when.Of(now))
+		at, err := store.Outbox(t).NextToSend(when.Of(now))
 		if at != 0 {
 			wait = min(wait, at.Time().Sub(now))
 		}
@@ -129,7 +129,7 @@ func (b *Outbox) begin(ctx context.Context, working *sync.WaitGroup) error {
 		return nil
 	}
 	var due []int64
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { due, err = t.AccountsToSend(b.journal.Now()); return err })
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { due, err = store.Outbox(t).AccountsToSend(b.journal.Now()); return err })
 	if err != nil {
 		if ctx.Err() == nil {
 			slog.Error("the outbox could not be read, trying again", "error", err)
@@ -168,7 +168,10 @@ func (b *Outbox) line(account int64) *sync.Mutex {
 func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 	for now := b.journal.Now(); ctx.Err() == nil; {
 		var rows []store.Outgoing
-		err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.ToSend(account, now, 20+b.hands.Len()); return err })
+		err := b.store.Read(ctx, func(t store.Tx) (err error) {
+			rows, err = store.Outbox(t).ToSend(account, now, 20+b.hands.Len())
+			return err
+		})
 		if err != nil {
 			if ctx.Err() == nil {
 				slog.Error("the outbox of an account could not be read, trying again", "account", account, "error", err)
@@ -214,7 +217,7 @@ func (b *Outbox) fileAll(ctx context.Context) error {
 	b.files.Lock()
 	defer b.files.Unlock()
 	var rows []store.Outgoing
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.Unfiled(50 + b.filed.Len()); return err })
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = store.Outbox(t).Unfiled(50 + b.filed.Len()); return err })
 	for _, o := range rows {
 		if ctx.Err() != nil {
 			return ctx.Err()

@@ -108,7 +108,7 @@ func newHall(t *testing.T) *hall {
 	require.NoError(t, people.SetUp(ctx, identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "Europe/Oslo"}, nil, func(t store.Tx, who identity.Who, _ store.Person) error {
 		h.who = who
 		for _, a := range []string{"solvei@m.example", "solvei@choir.example"} {
-			if err := t.PutAccount(&store.Account{BoxID: who.Box, PersonID: who.Person, Name: a, Address: a, Sending: mail.Server{Host: "smtp." + a[7:]}}); err != nil {
+			if err := store.Accounts(t).PutAccount(&store.Account{BoxID: who.Box, PersonID: who.Person, Name: a, Address: a, Sending: mail.Server{Host: "smtp." + a[7:]}}); err != nil {
 				return err
 			}
 		}
@@ -128,7 +128,7 @@ func (h *hall) begin(s *store.Store) {
 			}
 		}
 		h.filed = append(h.filed, o.ID)
-		return s.Write(ctx, func(t store.Tx) error { return t.FileOutgoing(o.ID, 0, 0) })
+		return s.Write(ctx, func(t store.Tx) error { return store.Outbox(t).FileOutgoing(o.ID, 0, 0) })
 	}, h.rests.Load)
 }
 
@@ -144,7 +144,7 @@ func (h *hall) send(account int64, to string, at when.Instant, more ...func(*sto
 	for _, change := range more {
 		change(&o)
 	}
-	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { _, err := t.Send(&o); return err }))
+	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { _, err := store.Outbox(t).Send(&o); return err }))
 	h.Stir()
 	return o
 }
@@ -152,10 +152,10 @@ func (h *hall) send(account int64, to string, at when.Instant, more ...func(*sto
 func (h *hall) state(o store.Outgoing) (now store.Outgoing) {
 	h.t.Helper()
 	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) {
-		if now, err = t.Outgoing(1, o.ID); err != nil {
+		if now, err = store.Outbox(t).Outgoing(1, o.ID); err != nil {
 			return err
 		}
-		if now.Original, err = t.BytesOfOutgoing(o.ID); errors.Is(err, store.ErrNotFound) { // it stands in its conversation
+		if now.Original, err = store.Outbox(t).BytesOfOutgoing(o.ID); errors.Is(err, store.ErrNotFound) { // it stands in its conversation
 			err = nil
 		}
 		return err
@@ -355,7 +355,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	// It is withdrawn at the last moment.
 	h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {
 		rows := h.state(store.Outgoing{ID: none.ID + 1})
-		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.Withdraw(rows.ID, true, 0) }))
+		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).Withdraw(rows.ID, true, 0) }))
 		err := final(to)
 		require.ErrorIs(t, err, errWithdrawn)
 		return smtp.Handed{}, err
@@ -367,7 +367,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	// The program ended while one was handed over.
 	cut := h.send(1, "h@x.example", 0)
 	cut.State = writing.Sending
-	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.PutOutgoing(&cut) }))
+	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).PutOutgoing(&cut) }))
 	require.NoError(t, h.store.Write(ctx, h.Resume))
 	require.Equal(t, writing.Hanging, h.state(cut).State)
 	require.NoError(t, h.Settle(ctx, h.who, cut.ID, true))
@@ -404,21 +404,21 @@ func TestTakingBackWithdraws(t *testing.T) {
 	d := store.Draft{PersonID: h.who.Person, AccountID: 2, Subject: "Plan"}
 	e := store.Entry{BoxID: 1, PersonID: h.who.Person, Kind: "send", Step: true, At: h.journal.Now()}
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) (err error) {
-		if err = t.Record(&e); err != nil {
+		if err = store.Journal(t).Record(&e); err != nil {
 			return err
 		}
-		if err = t.PutDraft(&d); err != nil {
+		if err = store.Drafts(t).PutDraft(&d); err != nil {
 			return err
 		}
 		o.EntryID, o.DraftID = e.ID, d.ID
 		if o, _, err = Queue(t, o, "solvei@choir.example", at); err != nil {
 			return err
 		}
-		return t.SetDraftSent(d.ID, o.ID)
+		return store.Drafts(t).SetDraftSent(d.ID, o.ID)
 	}))
 	require.EqualValues(t, 2, o.AccountID, "the account of that address")
 	shows := func() (open []store.Draft) {
-		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = t.DraftsOf(h.who.Person, 9); return err }))
+		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = store.Drafts(t).DraftsOf(h.who.Person, 9); return err }))
 		return open
 	}
 	require.Empty(t, shows())
@@ -433,7 +433,7 @@ func TestTakingBackWithdraws(t *testing.T) {
 	require.NoError(t, step(false))
 	require.Empty(t, shows())
 	require.Equal(t, writing.Waiting, h.state(o).State)
-	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.Withdraw(o.ID, false, 0) }))
+	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).Withdraw(o.ID, false, 0) }))
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, writing.Sent, h.state(o).State)
 	require.ErrorContains(t, step(true), "has gone out already")
@@ -488,12 +488,12 @@ func TestWhatWasBeingHandedOver(t *testing.T) {
 func (h *hall) archived(subject string) (conversation int64) {
 	h.t.Helper()
 	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error {
-		c, m, err := t.NextIDs()
+		c, m, err := store.Conversations(t).NextIDs()
 		conversation = c
 		if err != nil {
 			return err
 		}
-		return t.AddBatch(h.who.Box, h.who.Person, store.Batch{
+		return store.Messages(t).AddBatch(h.who.Box, h.who.Person, store.Batch{
 			Messages:      []*store.Message{{ID: m, BoxID: h.who.Box, Hash: []byte(subject), ConversationID: c, Subject: subject}},
 			Originals:     [][]byte{[]byte("Subject: " + subject + "\r\n\r\n")},
 			Words:         []store.Words{{Subject: subject}},
@@ -507,7 +507,7 @@ func (h *hall) archived(subject string) (conversation int64) {
 func (h *hall) place(conversation int64) (place inbox.Place) {
 	h.t.Helper()
 	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.ConversationRows(h.who.Box, []int64{conversation})
+		rows, err := store.Conversations(t).ConversationRows(h.who.Box, []int64{conversation})
 		if err == nil {
 			place = rows[conversation].Place
 		}
@@ -520,7 +520,7 @@ func (h *hall) place(conversation int64) (place inbox.Place) {
 func (h *hall) last() (e store.Entry) {
 	h.t.Helper()
 	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) error {
-		lines, err := t.History(h.who.Box, store.Past{}, 1)
+		lines, err := store.Journal(t).History(h.who.Box, store.Past{}, 1)
 		if err == nil {
 			e = lines[0]
 		}

@@ -27,7 +27,7 @@ func Queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 		o.State = writing.Kept
 	}
 	o.To = []writing.Recipient{{Address: o.Address, State: writing.Waiting}}
-	fresh, err := t.Send(&o)
+	fresh, err := store.Outbox(t).Send(&o)
 	return o, fresh, err
 }
 
@@ -50,7 +50,7 @@ func Compose(who identity.Who, a store.Account, l mime.Letter, at when.Instant) 
 // AccountOf is the account with that ID, else the one of an address, else the
 // first; the zero value if there is none.
 func AccountOf(t store.Tx, box, id int64, address string) (store.Account, error) {
-	accounts, err := t.Accounts(box)
+	accounts, err := store.Accounts(t).Accounts(box)
 	if err != nil || len(accounts) == 0 {
 		return store.Account{}, err
 	}

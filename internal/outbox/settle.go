@@ -21,7 +21,7 @@ import (
 func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again bool) error {
 	err := b.store.Write(ctx, func(t store.Tx) error {
 		t.Durably()
-		o, err := t.Outgoing(who.Box, id)
+		o, err := store.Outbox(t).Outgoing(who.Box, id)
 		if err != nil {
 			return err
 		}
@@ -44,13 +44,13 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 				}
 			}
 			o.AccountID, o.State, o.Next = a.ID, writing.Waiting, b.journal.Now()
-			return t.PutOutgoing(&o)
+			return store.Outbox(t).PutOutgoing(&o)
 		}
 		gone := o.State == writing.Hanging
 		o.State = writing.Withdrawn
 		if gone {
 			o.State, o.SentAt = writing.Sent, b.journal.Now()
-			if o.Original, err = t.BytesOfOutgoing(o.ID); err != nil {
+			if o.Original, err = store.Outbox(t).BytesOfOutgoing(o.ID); err != nil {
 				return err
 			}
 			if err := sendAgain(t, o, o.SentAt); err != nil {
@@ -58,16 +58,16 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 			}
 		}
 		if o.DraftID != 0 && gone {
-			if err := t.DropDraft(o.DraftID); err != nil {
+			if err := store.Drafts(t).DropDraft(o.DraftID); err != nil {
 				return err
 			}
 		}
 		if o.DraftID != 0 && !gone {
-			if err := t.SetDraftSent(o.DraftID, 0); err != nil {
+			if err := store.Drafts(t).SetDraftSent(o.DraftID, 0); err != nil {
 				return err
 			}
 		}
-		return t.PutOutgoing(&o)
+		return store.Outbox(t).PutOutgoing(&o)
 	})
 	if err == nil {
 		b.journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}})
@@ -79,11 +79,11 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 // into the outbox. What has gone cannot be taken back.
 func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 	who, back := s.Who, s.Back
-	rows, err := t.OutgoingBy(s.Root.ID)
+	rows, err := store.Outbox(t).OutgoingBy(s.Root.ID)
 	if err != nil {
 		return err
 	}
-	p, err := t.PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Person)
 	if err != nil {
 		return err
 	}
@@ -95,7 +95,7 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 			return &problem.Error{Type: "gone", Text: "“" + cmp.Or(o.Subject, "The message") + "” has gone out already, so it cannot be taken back. What was decided with it stays."}
 		}
 		next := max(o.At, b.journal.Now()+SpanOf(p.Habits))
-		if err := t.Withdraw(o.ID, back, next); err != nil {
+		if err := store.Outbox(t).Withdraw(o.ID, back, next); err != nil {
 			return err
 		}
 		if o.DraftID != 0 {
@@ -103,7 +103,7 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 			if back {
 				sent = 0
 			}
-			if err := t.SetDraftSent(o.DraftID, sent); err != nil {
+			if err := store.Drafts(t).SetDraftSent(o.DraftID, sent); err != nil {
 				return err
 			}
 		}
@@ -115,10 +115,10 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 // over when the program ended: their conversations come back, as the user alone
 // can say what became of them.
 func (b *Outbox) Resume(t store.Tx) error {
-	rows, err := t.Interrupted()
+	rows, err := store.Outbox(t).Interrupted()
 	for _, o := range rows {
 		o.State, o.Problem = writing.Hanging, "Ebbe was ended while this was being handed over, so it may have gone or not."
-		if err := t.PutOutgoing(&o); err != nil {
+		if err := store.Outbox(t).PutOutgoing(&o); err != nil {
 			return err
 		}
 		if _, err := b.bringBack(t, o, missedText(o, []string{o.Problem}), b.journal.Now()); err != nil {
@@ -139,13 +139,13 @@ func missedText(o store.Outgoing, words []string) string {
 // bringBack brings the conversation of a message that did not reach somebody
 // into the inbox, with a line in the journal that says so.
 func (b *Outbox) bringBack(t store.Tx, o store.Outgoing, words string, now when.Instant) (changes []inbox.Change, err error) {
-	person, err := t.MemberOf(o.BoxID)
+	person, err := store.People(t).MemberOf(o.BoxID)
 	if err != nil {
 		return nil, err
 	}
 	e := store.Entry{BoxID: o.BoxID, PersonID: person, Actor: store.ByClock, Kind: inbox.Undelivered, At: now, Count: 1, ConversationID: o.ConversationID, Text: words}
 	if o.ConversationID != 0 {
-		state, err := t.State(o.BoxID, person, []int64{o.ConversationID}, nil)
+		state, err := store.Conversations(t).State(o.BoxID, person, []int64{o.ConversationID}, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -156,10 +156,10 @@ func (b *Outbox) bringBack(t store.Tx, o store.Outgoing, words string, now when.
 			e.Changes = changes
 		}
 	}
-	if err := t.Record(&e); err != nil {
+	if err := store.Journal(t).Record(&e); err != nil {
 		return nil, err
 	}
-	return changes, t.Apply(o.BoxID, person, changes)
+	return changes, store.Conversations(t).Apply(o.BoxID, person, changes)
 }
 
 // sendAgain puts the next of a message that is repeated into the outbox, after
@@ -168,11 +168,11 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	if o.Rule == "" {
 		return nil
 	}
-	person, err := t.MemberOf(o.BoxID)
+	person, err := store.People(t).MemberOf(o.BoxID)
 	if err != nil {
 		return err
 	}
-	p, err := t.PersonByID(person)
+	p, err := store.People(t).PersonByID(person)
 	if err != nil {
 		return err
 	}
@@ -192,6 +192,6 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	for i := range o.To {
 		o.To[i] = writing.Recipient{Address: o.To[i].Address, State: writing.Waiting}
 	}
-	_, err = t.Send(&o)
+	_, err = store.Outbox(t).Send(&o)
 	return err
 }

@@ -111,7 +111,7 @@ func (r *Runner) sleep(ctx context.Context) time.Duration {
 // Next is when, after now, the next thing is to happen in any box; 0 if nothing is.
 func (r *Runner) Next(ctx context.Context) (at when.Instant, err error) {
 	err = r.store.Read(ctx, func(t store.Tx) error {
-		at, err = t.NextThing(r.journal.Now())
+		at, err = store.Agenda(t).NextThing(r.journal.Now())
 		return err
 	})
 	return at, err
@@ -125,7 +125,7 @@ func (r *Runner) CatchUp(ctx context.Context) error {
 	}
 	now := r.journal.Now()
 	var due []int64
-	err := r.store.Read(ctx, func(t store.Tx) (err error) { due, err = t.BoxesDue(now); return err })
+	err := r.store.Read(ctx, func(t store.Tx) (err error) { due, err = store.Agenda(t).BoxesDue(now); return err })
 	for _, box := range due {
 		if ctx.Err() != nil {
 			return ctx.Err()
@@ -151,7 +151,10 @@ func (r *Runner) box(ctx context.Context, box int64, now when.Instant) error {
 	late := when.Instant(0)
 	for {
 		var things []store.Thing
-		err := r.store.Read(ctx, func(t store.Tx) (err error) { things, err = t.Due(box, now, atOnce+r.things.Len()); return err })
+		err := r.store.Read(ctx, func(t store.Tx) (err error) {
+			things, err = store.Agenda(t).Due(box, now, atOnce+r.things.Len())
+			return err
+		})
 		if err != nil {
 			return err
 		}
@@ -201,12 +204,12 @@ func (r *Runner) happen(ctx context.Context, box int64, now when.Instant, things
 	var b *Box
 	err := r.store.Write(ctx, func(t store.Tx) error {
 		b = &Box{T: t, ID: box, Now: now, Late: *late}
-		person, err := t.MemberOf(box)
+		person, err := store.People(t).MemberOf(box)
 		if err != nil {
 			return err
 		}
 		if person != 0 {
-			if b.Person, err = t.PersonByID(person); err != nil {
+			if b.Person, err = store.People(t).PersonByID(person); err != nil {
 				return err
 			}
 		}
@@ -220,7 +223,7 @@ func (r *Runner) happen(ctx context.Context, box int64, now when.Instant, things
 			}
 			rest = rest[n:]
 		}
-		left, err := t.LeftOf(things)
+		left, err := store.Agenda(t).LeftOf(things)
 		if err == nil && left > 0 { // it would happen again and again
 			err = fmt.Errorf("%d of %d things did not leave the agenda", left, len(things))
 		}
@@ -248,7 +251,7 @@ func (r *Runner) run(b *Box, things []store.Thing) error {
 		return k.Run(b, things)
 	}
 	for _, th := range things { // of a kind that this program does not know
-		if err := b.T.DropThing(th.ID); err != nil {
+		if err := store.Agenda(b.T).DropThing(th.ID); err != nil {
 			return err
 		}
 	}

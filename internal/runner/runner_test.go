@@ -45,7 +45,7 @@ func (h *hand) kind(name inbox.Kind, drop bool) {
 				return err
 			}
 			if drop {
-				if err := b.T.DropThing(th.ID); err != nil {
+				if err := store.Agenda(b.T).DropThing(th.ID); err != nil {
 					return err
 				}
 			}
@@ -61,7 +61,7 @@ func (h *hand) kind(name inbox.Kind, drop bool) {
 
 func (h *hand) put(box int64, kind inbox.Kind, after time.Duration) {
 	h.t.Helper()
-	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { return t.SetTime(box, kind, when.Of(h.begin.Add(after))) }))
+	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { return store.Agenda(t).SetTime(box, kind, when.Of(h.begin.Add(after))) }))
 	h.Stir()
 }
 
@@ -211,7 +211,7 @@ func TestAThingThatFailedAndIsTakenOff(t *testing.T) {
 		h.set(func() { h.breaks["a 1"] = errors.New("unreadable") })
 		h.put(1, "a", 0)
 		pass(time.Minute)
-		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return t.SetTime(1, "a", 0) }))
+		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Agenda(t).SetTime(1, "a", 0) }))
 		h.set(func() { h.looks = 0 })
 		pass(time.Hour)
 		h.mu.Lock()

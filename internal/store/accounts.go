@@ -4,6 +4,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Account is a mailbox on a server, with the server that sends for it.
@@ -30,24 +31,27 @@ type Account struct {
 	Brought   int          // those it has brought
 }
 
+// Accounts is what is asked and stored about accounts.
+type Accounts Tx
+
 // Accounts gives the accounts of a box, in the order in which they were added;
 // of all boxes if box is 0.
-func (t Tx) Accounts(box int64) (out []Account, err error) {
+func (t Accounts) Accounts(box int64) (out []Account, err error) {
 	err = t.db.Where("box_id = @box OR @box = 0", map[string]any{"box": box}).Order("id").Find(&out).Error
 	return out, err
 }
 
 // Account loads an account of a box.
-func (t Tx) Account(box, id int64) (a Account, err error) {
-	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&a).Error)
+func (t Accounts) Account(box, id int64) (a Account, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&a).Error)
 	return a, err
 }
 
 // PutAccount stores an account, new or changed.
-func (t Tx) PutAccount(a *Account) error { return put(t, a, a.ID) }
+func (t Accounts) PutAccount(a *Account) error { return sqlite.Put(t.db, a, a.ID) }
 
 // NoteSync stores how the mailbox of an account stands.
-func (t Tx) NoteSync(id int64, at when.Instant, trouble string) error {
+func (t Accounts) NoteSync(id int64, at when.Instant, trouble string) error {
 	set := map[string]any{"trouble": trouble}
 	if trouble == "" {
 		set["synced"] = at
@@ -56,12 +60,12 @@ func (t Tx) NoteSync(id int64, at when.Instant, trouble string) error {
 }
 
 // NoteProgress stores how far the first sync of an account has come.
-func (t Tx) NoteProgress(id int64, expected, brought int) error {
+func (t Accounts) NoteProgress(id int64, expected, brought int) error {
 	return t.db.Model(&Account{}).Where("id = ?", id).Updates(map[string]any{"expected": expected, "brought": brought}).Error
 }
 
 // DropAccount forgets an account and where its messages lie. The messages stay.
-func (t Tx) DropAccount(id int64) error {
+func (t Accounts) DropAccount(id int64) error {
 	for _, q := range []string{
 		"DELETE FROM copies WHERE folder_id IN (SELECT id FROM folders WHERE account_id = ?)",
 		"DELETE FROM awaiteds WHERE folder_id IN (SELECT id FROM folders WHERE account_id = ?)",

@@ -11,6 +11,8 @@ import (
 	"path/filepath"
 	"strings"
 
+	"ebbe/internal/store/sqlite"
+
 	"ebbe/internal/core/when"
 )
 
@@ -49,7 +51,7 @@ func (s *Store) Backup(ctx context.Context, path string, at when.Instant, key []
 	if err := f.Close(); err != nil {
 		return err
 	}
-	if err := plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", part).Error); err != nil {
+	if err := sqlite.Plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", part).Error); err != nil {
 		return fmt.Errorf("the backup could not be written whole: %w", err)
 	}
 	err = inCopy(ctx, part, func(db *sql.DB) error {

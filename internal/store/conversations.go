@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Conversation is what the box knows of a conversation; what is personal about
@@ -64,10 +65,13 @@ type Ref struct {
 	ConversationID int64
 }
 
+// Conversations is what is asked and stored about conversations, and what decisions change.
+type Conversations Tx
+
 // Refs says to which conversations the Message-IDs belong.
-func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
+func (t Conversations) Refs(box int64, ids []string) (map[string]int64, error) {
 	found := map[string]int64{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Ref
 		if err := t.db.Where("box_id = ? AND message_id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -80,15 +84,15 @@ func (t Tx) Refs(box int64, ids []string) (map[string]int64, error) {
 }
 
 // ByBase gives the newest conversations with that base subject.
-func (t Tx) ByBase(box int64, base string) (rows []Conversation, err error) {
+func (t Conversations) ByBase(box int64, base string) (rows []Conversation, err error) {
 	err = t.db.Where("box_id = ? AND base = ? AND merged_to = 0", box, base).Order("last_at DESC").Limit(5).Find(&rows).Error
 	return rows, err
 }
 
 // ConversationRows loads conversations of a box by ID, merged ones included.
-func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
+func (t Conversations) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, error) {
 	out := map[int64]*Conversation{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Conversation
 		if err := t.db.Where("box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -101,9 +105,9 @@ func (t Tx) ConversationRows(box int64, ids []int64) (map[int64]*Conversation, e
 }
 
 // Marks loads what a person has marked about conversations.
-func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
+func (t Conversations) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
 	out := map[int64]*Mark{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Mark
 		if err := t.db.Where("person_id = ? AND conversation_id IN ?", person, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -116,9 +120,9 @@ func (t Tx) Marks(person int64, ids []int64) (map[int64]*Mark, error) {
 }
 
 // Merged says which of the conversations have become part of others.
-func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
+func (t Conversations) Merged(box int64, ids []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var found []int64
 		if err := t.db.Model(&Conversation{}).Where("+box_id = ? AND id IN ? AND merged_to > 0", box, chunk).Pluck("id", &found).Error; err != nil {
 			return nil, err
@@ -131,10 +135,10 @@ func (t Tx) Merged(box int64, ids []int64) (map[int64]bool, error) {
 }
 
 // Resolve follows a conversation that has become part of another one.
-func (t Tx) Resolve(box, id int64) (int64, error) {
+func (t Conversations) Resolve(box, id int64) (int64, error) {
 	for range 20 {
 		var c Conversation
-		if err := plain(t.db.Select("id", "merged_to").Where("box_id = ? AND id = ?", box, id).Take(&c).Error); err != nil {
+		if err := sqlite.Plain(t.db.Select("id", "merged_to").Where("box_id = ? AND id = ?", box, id).Take(&c).Error); err != nil {
 			return 0, err
 		}
 		if c.MergedTo == 0 {
@@ -148,7 +152,7 @@ func (t Tx) Resolve(box, id int64) (int64, error) {
 // Adopt makes the mail of a box a person's: messages from their addresses
 // become sent ones, conversations nobody else wrote in leave the inbox, and
 // what was marked before anybody was set up is theirs.
-func (t Tx) Adopt(box, person int64, now when.Instant) error {
+func (t Conversations) Adopt(box, person int64, now when.Instant) error {
 	for _, q := range []string{
 		"UPDATE messages SET own = 1, held = '' WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
 		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place IN ('inbox', 'held')
@@ -161,12 +165,12 @@ func (t Tx) Adopt(box, person int64, now when.Instant) error {
 			return err
 		}
 	}
-	return t.readdress(box)
+	return Tx(t).readdress(box)
 }
 
 // NextIDs gives the first free IDs of conversations and messages; they are
 // free until the end of the transaction.
-func (t Tx) NextIDs() (conversation, message int64, err error) {
+func (t Conversations) NextIDs() (conversation, message int64, err error) {
 	if err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM conversations").Scan(&conversation).Error; err == nil {
 		err = t.db.Raw("SELECT COALESCE(MAX(id), 0) + 1 FROM messages").Scan(&message).Error
 	}
@@ -174,20 +178,20 @@ func (t Tx) NextIDs() (conversation, message int64, err error) {
 }
 
 // SubjectsFrom gives the subjects of what is in the inbox from an address.
-func (t Tx) SubjectsFrom(box int64, address string) (rows []Conversation, err error) {
-	err = t.matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
+func (t Conversations) SubjectsFrom(box int64, address string) (rows []Conversation, err error) {
+	err = Search(t).matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
 	return rows, err
 }
 
 // Left is how many conversations of a box are left to decide: the sum of its
 // journal, which is what is in the inbox.
-func (t Tx) Left(box int64) (n int, err error) {
+func (t Conversations) Left(box int64) (n int, err error) {
 	err = t.db.Raw("SELECT COALESCE((SELECT left_to_decide FROM balances WHERE box_id = ?), 0)", box).Row().Scan(&n)
 	return n, err
 }
 
 // CountPlace counts the conversations in a place.
-func (t Tx) CountPlace(box int64, p inbox.Place) (int, error) {
+func (t Conversations) CountPlace(box int64, p inbox.Place) (int, error) {
 	var n int64
 	err := t.db.Model(&Conversation{}).Where("box_id = ? AND place = ?", box, p).Count(&n).Error
 	return int(n), err
@@ -195,8 +199,8 @@ func (t Tx) CountPlace(box int64, p inbox.Place) (int, error) {
 
 // Later gives up to n snoozed conversations in the order of their return; those
 // without a time come last.
-func (t Tx) Later(box, person int64, after *Cursor, n int) (rows []Row, err error) {
-	q := t.matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
+func (t Conversations) Later(box, person int64, after *Cursor, n int) (rows []Row, err error) {
+	q := Search(t).matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
 	if after != nil && after.At > 0 {
 		q = q.Where("((c.return_at, c.id) > (?, ?) OR c.return_at = 0)", after.At, after.ID)
 	} else if after != nil {
@@ -206,7 +210,7 @@ func (t Tx) Later(box, person int64, after *Cursor, n int) (rows []Row, err erro
 }
 
 // RowByID loads one conversation as a person sees it.
-func (t Tx) RowByID(box, person, id int64) (Row, error) {
+func (t Conversations) RowByID(box, person, id int64) (Row, error) {
 	rows, err := scanRows(t.db.Table("conversations c").Select(rowColumns).
 		Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
 		Where("+c.box_id = ? AND c.id = ?", box, id))
@@ -220,9 +224,9 @@ func (t Tx) RowByID(box, person, id int64) (Row, error) {
 }
 
 // Names gives what conversations are called, and where they are.
-func (t Tx) Names(box int64, ids []int64) (map[int64]Conversation, error) {
+func (t Conversations) Names(box int64, ids []int64) (map[int64]Conversation, error) {
 	out := map[int64]Conversation{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Conversation
 		if err := t.db.Select("id, place, title, subject, from_name, from_addr").Where("+box_id = ? AND id IN ? AND merged_to = 0", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err

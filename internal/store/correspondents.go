@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Correspondent counts what has gone back and forth with one address.
@@ -23,8 +24,11 @@ type Correspondent struct {
 	AnsweredAt when.Instant // when the reader last wrote to them
 }
 
+// Correspondents is what is asked about people one writes with.
+type Correspondents Tx
+
 // Writers are the addresses that wrote or were written to in a conversation.
-func (t Tx) Writers(conversation int64) (out []string, err error) {
+func (t Correspondents) Writers(conversation int64) (out []string, err error) {
 	var rows []Message
 	err = t.db.Select("from_addr", "to", "cc").Where("conversation_id = ?", conversation).Order("date DESC").Limit(50).Find(&rows).Error
 	for _, r := range rows {
@@ -37,30 +41,30 @@ func (t Tx) Writers(conversation int64) (out []string, err error) {
 }
 
 // WroteIn says that an address wrote in a conversation.
-func (t Tx) WroteIn(conversation int64, address string) (wrote bool, err error) {
+func (t Correspondents) WroteIn(conversation int64, address string) (wrote bool, err error) {
 	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM messages WHERE conversation_id = ? AND from_addr = ?)", conversation, address).Scan(&wrote).Error
 	return wrote, err
 }
 
 // Correspondent tells what has gone back and forth with an address; the zero
 // value if nothing has.
-func (t Tx) Correspondent(box int64, address string) (c Correspondent, err error) {
+func (t Correspondents) Correspondent(box int64, address string) (c Correspondent, err error) {
 	err = t.db.Where("box_id = ? AND address = ?", box, address).Limit(1).Find(&c).Error
 	return c, err
 }
 
 // Recent gives the people the user writes to and hears from, those of whom
 // something came or went last first.
-func (t Tx) Recent(box int64, n int) (out []mail.Address, err error) {
+func (t Correspondents) Recent(box int64, n int) (out []mail.Address, err error) {
 	err = t.db.Raw(`SELECT name, address FROM (SELECT name, address, 1 written, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box AND sent > 0 ORDER BY answered_at DESC LIMIT @n) WHERE name <> ''
 		UNION ALL SELECT name, address, 0, last_at FROM (SELECT * FROM correspondents WHERE box_id = @box ORDER BY last_at DESC LIMIT @n) WHERE name <> '' AND sent = 0) ORDER BY written DESC, last_at DESC LIMIT @n`, map[string]any{"box": box, "n": n}).Scan(&out).Error
 	return out, err
 }
 
 // Addresses gives the names by which addresses are known in a box.
-func (t Tx) Addresses(box int64, addresses []string) (map[string]string, error) {
+func (t Correspondents) Addresses(box int64, addresses []string) (map[string]string, error) {
 	out := map[string]string{}
-	for chunk := range slices.Chunk(addresses, atOnce) {
+	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
 		var rows []Correspondent
 		if err := t.db.Select("name, address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -79,7 +83,7 @@ const known = 500
 // Complete gives people whose names or addresses have words that begin like that, those
 // written to lately and often first. Machines are left out, as nobody writes to
 // them.
-func (t Tx) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
+func (t Correspondents) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
 	like := escapeLike(begins)
 	match := matchAll(strings.FieldsFunc(begins, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }))
 	if match == "" {
@@ -110,8 +114,8 @@ type Sender struct {
 
 // Senders gives up to n of those who have something in the inbox, most first,
 // after the one with that number and address.
-func (t Tx) Senders(box, person int64, after *Cursor, address string, n int) (out []Sender, err error) {
-	inner := t.matching(box, person, search.Query{Place: inbox.Inbox}, true).
+func (t Correspondents) Senders(box, person int64, after *Cursor, address string, n int) (out []Sender, err error) {
+	inner := Search(t).matching(box, person, search.Query{Place: inbox.Inbox}, true).
 		Select(`c.from_addr address, MAX(c.from_name) name, COUNT(*) count, SUM(COALESCE(m.unread, 0)) unread, SUM(COALESCE(m.starred, 0)) starred,
 			SUM(c.kind = 'person') people, MAX(c.since) newest, MIN(c.since) oldest`).Group("c.from_addr")
 	db := t.db.Table("(?) s", inner).Joins("LEFT JOIN correspondents k ON k.box_id = ? AND k.address = s.address", box).

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/store/sqlite"
 )
 
 // Draft is the beginning of a message.
@@ -51,29 +52,32 @@ type DraftCopy struct {
 	DraftID   int64
 }
 
+// Drafts is what is asked and stored about drafts, templates and questions without an answer.
+type Drafts Tx
+
 // Draft gives the beginning of an answer in a conversation that was worked on
 // last, the zero value if there is none.
-func (t Tx) Draft(person, conversation int64) (d Draft, err error) {
+func (t Drafts) Draft(person, conversation int64) (d Draft, err error) {
 	err = t.db.Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
 	return d, err
 }
 
 // DraftByID loads a draft of a person that has not been sent.
-func (t Tx) DraftByID(person, id int64) (d Draft, err error) {
-	err = plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+func (t Drafts) DraftByID(person, id int64) (d Draft, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
 	return d, err
 }
 
 // DraftsOf gives the drafts of a person, those worked on last first.
-func (t Tx) DraftsOf(person int64, n int) (out []Draft, err error) {
+func (t Drafts) DraftsOf(person int64, n int) (out []Draft, err error) {
 	err = t.db.Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
 	return out, err
 }
 
 // Drafts says in which of the conversations an answer was begun.
-func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
+func (t Drafts) Drafts(person int64, conversations []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var found []int64
 		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
 			return nil, err
@@ -86,10 +90,10 @@ func (t Tx) Drafts(person int64, conversations []int64) (map[int64]bool, error) 
 }
 
 // PutDraft stores a draft, new or changed.
-func (t Tx) PutDraft(d *Draft) error { return put(t, d, d.ID) }
+func (t Drafts) PutDraft(d *Draft) error { return sqlite.Put(t.db, d, d.ID) }
 
 // DropDraft deletes a draft with its files.
-func (t Tx) DropDraft(id int64) error {
+func (t Drafts) DropDraft(id int64) error {
 	if err := t.db.Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
 		return err
 	}
@@ -98,48 +102,48 @@ func (t Tx) DropDraft(id int64) error {
 
 // SetDraftSent notes that a message was made of a draft, or with 0 that it is a
 // draft again.
-func (t Tx) SetDraftSent(id, outgoing int64) error {
+func (t Drafts) SetDraftSent(id, outgoing int64) error {
 	return t.db.Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
 }
 
 // DraftFiles gives the files of a draft, in the order in which they were added,
 // without what is in them.
-func (t Tx) DraftFiles(draft int64) (out []DraftFile, err error) {
+func (t Drafts) DraftFiles(draft int64) (out []DraftFile, err error) {
 	err = t.db.Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
 	return out, err
 }
 
 // DraftFilesWhole gives the same with what is in them.
-func (t Tx) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
+func (t Drafts) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
 	err = t.db.Where("draft_id = ?", draft).Order("id").Find(&out).Error
 	return out, err
 }
 
 // AddDraftFile stores a file of a draft.
-func (t Tx) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
+func (t Drafts) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
 
 // DropDraftFile takes a file away from a draft.
-func (t Tx) DropDraftFile(draft, id int64) error {
+func (t Drafts) DropDraftFile(draft, id int64) error {
 	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
 }
 
 // DraftCopies gives the copies of drafts that lie on the server of an account.
-func (t Tx) DraftCopies(account int64) (out []DraftCopy, err error) {
+func (t Drafts) DraftCopies(account int64) (out []DraftCopy, err error) {
 	err = t.db.Where("account_id = ?", account).Find(&out).Error
 	return out, err
 }
 
 // DraftsFrom gives the drafts of a person that go from an account and in which
 // something is written.
-func (t Tx) DraftsFrom(person, account int64) (out []Draft, err error) {
+func (t Drafts) DraftsFrom(person, account int64) (out []Draft, err error) {
 	err = t.db.Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // PutDraftCopy notes that a copy of a draft lies on a server.
-func (t Tx) PutDraftCopy(k DraftCopy) error {
+func (t Drafts) PutDraftCopy(k DraftCopy) error {
 	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
 }
 
 // DropDraftCopy notes that a copy of a draft was taken away.
-func (t Tx) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }
+func (t Drafts) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }

@@ -10,7 +10,7 @@ import (
 
 // Stale gives up to n copies in the bin and junk of an account that Ebbe put there
 // before that instant, and whose conversations still lie there, by folder.
-func (t Tx) Stale(account int64, before when.Instant, n int) (map[int64][]Copy, error) {
+func (t Folders) Stale(account int64, before when.Instant, n int) (map[int64][]Copy, error) {
 	var rows []Copy
 	err := t.db.Raw(`SELECT k.* FROM folders f JOIN copies k ON k.folder_id = f.id JOIN messages m ON m.id = k.message_id JOIN conversations c ON c.id = m.conversation_id
 		WHERE f.account_id = ? AND f.role IN ? AND NOT f.gone AND k.uid > 0 AND k.put > 0 AND k.put < ? AND c.place IN ? AND c.since < ? ORDER BY k.put LIMIT ?`,
@@ -25,7 +25,7 @@ func (t Tx) Stale(account int64, before when.Instant, n int) (map[int64][]Copy, 
 // Remove removes messages of a box for good that lie on no server any more, with
 // what only they need; conversations of which nothing is left go with them. It
 // gives how many messages that were.
-func (t Tx) Remove(box int64, messages []int64) (n int, err error) {
+func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 	raw, _ := json.Marshal(messages) // numbers always can be
 	args := map[string]any{"box": box, "ids": string(raw)}
 	var gone []Message
@@ -56,7 +56,7 @@ func (t Tx) Remove(box int64, messages []int64) (n int, err error) {
 			return 0, err
 		}
 		if left > 0 {
-			if err := t.Recount(box, id); err != nil {
+			if err := Conversations(t).Recount(box, id); err != nil {
 				return 0, err
 			}
 			continue

@@ -6,6 +6,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Errand says that a conversation has been decided about and the servers do
@@ -20,10 +21,13 @@ type Errand struct {
 	Problem        string
 }
 
+// Errands is what is asked and stored about what servers have to hear.
+type Errands Tx
+
 // Errands gives up to n conversations of a box about which the server of an
 // account may have to hear of a decision by now, and those that lie on no
 // server at all: those after the one given, in order.
-func (t Tx) Errands(box, account int64, now when.Instant, after Errand, n int) (out []Errand, err error) {
+func (t Errands) Errands(box, account int64, now when.Instant, after Errand, n int) (out []Errand, err error) {
 	const lies = "SELECT 1 FROM messages m JOIN copies k ON k.message_id = m.id JOIN folders f ON f.id = k.folder_id WHERE m.conversation_id = errands.conversation_id"
 	err = t.db.Where("box_id = ? AND at <= ? AND (at, conversation_id) > (?, ?) AND (EXISTS ("+lies+" AND f.account_id = ?) OR NOT EXISTS ("+lies+"))", box, now, after.At, after.ConversationID, account).
 		Order("at, conversation_id").Limit(n).Find(&out).Error
@@ -43,8 +47,8 @@ func (e Errand) Left() (out []inbox.Place) {
 
 // AddErrands notes that the servers do not know yet what was decided about the
 // conversations of these messages, as far as they are junk.
-func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
-	for chunk := range slices.Chunk(messages, atOnce) {
+func (t Errands) AddErrands(box int64, messages []int64, now when.Instant) error {
+	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT DISTINCT c.id, c.box_id, 1, 0, ?, '', 'inbox' FROM conversations c JOIN messages m ON m.conversation_id = c.id
 			WHERE m.id IN ? AND c.box_id = ? AND c.place = 'junk'
@@ -58,8 +62,8 @@ func (t Tx) AddErrands(box int64, messages []int64, now when.Instant) error {
 
 // CarryMarks notes that the servers are to show these conversations of a box as
 // they are marked here. It moves nothing.
-func (t Tx) CarryMarks(box int64, conversations []int64) error {
-	for chunk := range slices.Chunk(conversations, atOnce) {
+func (t Errands) CarryMarks(box int64, conversations []int64) error {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT id, box_id, 1, 0, 0, '', '' FROM conversations WHERE id IN ? AND +box_id = ? ON CONFLICT DO NOTHING`, chunk, box).Error
 		if err != nil {
@@ -71,9 +75,9 @@ func (t Tx) CarryMarks(box int64, conversations []int64) error {
 
 // NewestOf gives the newest message of each conversation that came from
 // somebody else.
-func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) {
+func (t Errands) NewestOf(box int64, conversations []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND conversation_id IN ? AND NOT own", box, chunk).Order("date, id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -87,9 +91,9 @@ func (t Tx) NewestOf(box int64, conversations []int64) (map[int64]int64, error) 
 
 // OpenErrands gives, by conversation, the decisions of which its servers have not
 // heard yet.
-func (t Tx) OpenErrands(box int64, conversations []int64) (map[int64]Errand, error) {
+func (t Errands) OpenErrands(box int64, conversations []int64) (map[int64]Errand, error) {
 	out := map[int64]Errand{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var found []Errand
 		if err := t.db.Where("box_id = ? AND conversation_id IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err
@@ -102,7 +106,7 @@ func (t Tx) OpenErrands(box int64, conversations []int64) (map[int64]Errand, err
 }
 
 // CarriedOut forgets errands, unless something more was decided meanwhile.
-func (t Tx) CarriedOut(done []Errand) error {
+func (t Errands) CarriedOut(done []Errand) error {
 	for _, e := range done {
 		if err := t.db.Where("conversation_id = ? AND rev = ?", e.ConversationID, e.Rev).Delete(&Errand{}).Error; err != nil {
 			return err
@@ -112,7 +116,7 @@ func (t Tx) CarriedOut(done []Errand) error {
 }
 
 // PostponeErrands notes that errands were not carried out, why, and when to try again.
-func (t Tx) PostponeErrands(failed []Errand, at when.Instant, problem string) error {
+func (t Errands) PostponeErrands(failed []Errand, at when.Instant, problem string) error {
 	for _, e := range failed {
 		err := t.db.Model(&Errand{}).Where("conversation_id = ? AND rev = ?", e.ConversationID, e.Rev).
 			Updates(map[string]any{"attempts": e.Attempts + 1, "at": at, "problem": problem}).Error
@@ -125,7 +129,7 @@ func (t Tx) PostponeErrands(failed []Errand, at when.Instant, problem string) er
 
 // NotCarriedOut counts the decisions of a box that a server has not heard of
 // for another reason than that they are new, with the last reason.
-func (t Tx) NotCarriedOut(box int64) (n int, problem string, err error) {
+func (t Errands) NotCarriedOut(box int64) (n int, problem string, err error) {
 	var row struct {
 		N       int
 		Problem string

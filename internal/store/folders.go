@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Folder is a folder of an account on its server.
@@ -66,47 +67,50 @@ type Vanishing struct {
 	PutBack   bool // the person wants it laid into the folder again
 }
 
+// Folders is what is asked and stored about folders on servers, and what lies in them.
+type Folders Tx
+
 // Folders gives the folders of an account that are on its server.
-func (t Tx) Folders(account int64) (out []Folder, err error) {
+func (t Folders) Folders(account int64) (out []Folder, err error) {
 	err = t.db.Where("account_id = ? AND NOT gone", account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // PutFolder stores a folder, new or changed.
-func (t Tx) PutFolder(f *Folder) error { return put(t, f, f.ID) }
+func (t Folders) PutFolder(f *Folder) error { return sqlite.Put(t.db, f, f.ID) }
 
 // FolderNamed finds a folder of an account, be it on the server or not.
-func (t Tx) FolderNamed(account int64, name string) (f Folder, err error) {
-	err = plain(t.db.Where("account_id = ? AND name = ?", account, name).Take(&f).Error)
+func (t Folders) FolderNamed(account int64, name string) (f Folder, err error) {
+	err = sqlite.Plain(t.db.Where("account_id = ? AND name = ?", account, name).Take(&f).Error)
 	return f, err
 }
 
 // PutCopies notes where messages lie.
-func (t Tx) PutCopies(rows []Copy) error {
-	return create(t, rows, 150, clause.OnConflict{UpdateAll: true})
+func (t Folders) PutCopies(rows []Copy) error {
+	return sqlite.Create(t.db, rows, 150, clause.OnConflict{UpdateAll: true})
 }
 
 // CopyUIDs gives the UIDs of a folder under which messages lie there, in order.
-func (t Tx) CopyUIDs(folder int64) (out []int64, err error) {
+func (t Folders) CopyUIDs(folder int64) (out []int64, err error) {
 	err = t.db.Model(&Copy{}).Where("folder_id = ?", folder).Order("uid").Pluck("uid", &out).Error
 	return out, err
 }
 
 // CountCopies is how many messages are known to lie in a folder.
-func (t Tx) CountCopies(folder int64) (n int64, err error) {
+func (t Folders) CountCopies(folder int64) (n int64, err error) {
 	err = t.db.Model(&Copy{}).Where("folder_id = ? AND uid > 0", folder).Count(&n).Error
 	return n, err
 }
 
 // Renumber marks all places in a folder as ones of before the server numbered
 // its messages anew.
-func (t Tx) Renumber(folder int64) error {
+func (t Folders) Renumber(folder int64) error {
 	return t.db.Exec("UPDATE OR REPLACE copies SET uid = -uid WHERE folder_id = ? AND uid > 0", folder).Error
 }
 
 // CopiesAt gives what lies under some UIDs of a folder.
-func (t Tx) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
-	for chunk := range slices.Chunk(uids, atOnce) {
+func (t Folders) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
+	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		var rows []Copy
 		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -117,8 +121,8 @@ func (t Tx) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
 }
 
 // CopiesOf gives where some messages lie, anywhere.
-func (t Tx) CopiesOf(messages []int64) (out []Copy, err error) {
-	for chunk := range slices.Chunk(messages, atOnce) {
+func (t Folders) CopiesOf(messages []int64) (out []Copy, err error) {
+	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		var rows []Copy
 		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -129,8 +133,8 @@ func (t Tx) CopiesOf(messages []int64) (out []Copy, err error) {
 }
 
 // DropCopies forgets places in a folder.
-func (t Tx) DropCopies(folder int64, uids []int64) error {
-	for chunk := range slices.Chunk(uids, atOnce) {
+func (t Folders) DropCopies(folder int64, uids []int64) error {
+	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Delete(&Copy{}).Error; err != nil {
 			return err
 		}
@@ -140,9 +144,9 @@ func (t Tx) DropCopies(folder int64, uids []int64) error {
 
 // ConversationCopies gives where the messages of conversations lie, for each
 // from its oldest message to its newest.
-func (t Tx) ConversationCopies(box int64, conversations []int64) (map[int64][]inbox.Copy, error) {
+func (t Folders) ConversationCopies(box int64, conversations []int64) (map[int64][]inbox.Copy, error) {
 	out := map[int64][]inbox.Copy{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var rows []struct {
 			ConversationID, Account, Folder, UID, Message int64
 			Role                                          mail.Role
@@ -162,13 +166,13 @@ func (t Tx) ConversationCopies(box int64, conversations []int64) (map[int64][]in
 }
 
 // Await notes that a message was put into a folder under an unknown UID.
-func (t Tx) Await(folder, message int64) error {
+func (t Folders) Await(folder, message int64) error {
 	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Awaited{folder, message}).Error
 }
 
 // Awaited says which of the messages were awaited in a folder, and awaits them
 // no more.
-func (t Tx) Awaited(folder int64, messages []int64) (map[int64]bool, error) {
+func (t Folders) Awaited(folder int64, messages []int64) (map[int64]bool, error) {
 	out := map[int64]bool{}
 	raw, err := json.Marshal(append([]int64{}, messages...))
 	if err != nil {
@@ -183,18 +187,18 @@ func (t Tx) Awaited(folder int64, messages []int64) (map[int64]bool, error) {
 }
 
 // Happen notes what was seen on a server.
-func (t Tx) Happen(rows []Happening) error { return create(t, rows, 200) }
+func (t Folders) Happen(rows []Happening) error { return sqlite.Create(t.db, rows, 200) }
 
 // Happenings gives what conversations have still to follow, in the order in
 // which it was seen.
-func (t Tx) Happenings(account int64) (out []Happening, err error) {
+func (t Folders) Happenings(account int64) (out []Happening, err error) {
 	err = t.db.Where("account_id = ?", account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // Followed forgets such things.
-func (t Tx) Followed(ids []int64) error {
-	for chunk := range slices.Chunk(ids, atOnce) {
+func (t Folders) Followed(ids []int64) error {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		if err := t.db.Delete(&Happening{}, chunk).Error; err != nil {
 			return err
 		}
@@ -203,9 +207,9 @@ func (t Tx) Followed(ids []int64) error {
 }
 
 // ConversationsOf says to which conversations messages belong.
-func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error) {
+func (t Folders) ConversationsOf(box int64, messages []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}
-	for chunk := range slices.Chunk(messages, atOnce) {
+	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -219,20 +223,20 @@ func (t Tx) ConversationsOf(box int64, messages []int64) (map[int64]int64, error
 
 // Vanish notes what has vanished from the folders of an account and was found
 // nowhere else there.
-func (t Tx) Vanish(rows []Vanishing) error {
-	return create(t, rows, 150, clause.OnConflict{UpdateAll: true})
+func (t Folders) Vanish(rows []Vanishing) error {
+	return sqlite.Create(t.db, rows, 150, clause.OnConflict{UpdateAll: true})
 }
 
 // Vanishings gives what has vanished from the folders of an account since that
 // instant, and all about which the person has been asked.
-func (t Tx) Vanishings(account int64, since when.Instant) (out []Vanishing, err error) {
+func (t Folders) Vanishings(account int64, since when.Instant) (out []Vanishing, err error) {
 	err = t.db.Where("account_id = ? AND (asked OR at >= ?)", account, since).Order("message_id").Find(&out).Error
 	return out, err
 }
 
 // AskedAbout counts, by account of a box, the messages about whose vanishing the
 // person has been asked and has said nothing yet.
-func (t Tx) AskedAbout(box int64) (map[int64]int, error) {
+func (t Folders) AskedAbout(box int64) (map[int64]int, error) {
 	var rows []struct {
 		AccountID int64
 		N         int
@@ -247,12 +251,12 @@ func (t Tx) AskedAbout(box int64) (map[int64]int, error) {
 
 // ForgetVanished forgets what vanished from the folders of an account before
 // that instant and needs no answer.
-func (t Tx) ForgetVanished(account int64, before when.Instant) error {
+func (t Folders) ForgetVanished(account int64, before when.Instant) error {
 	return t.db.Where("account_id = ? AND NOT asked AND at < ?", account, before).Delete(&Vanishing{}).Error
 }
 
 // DropVanished forgets some of it.
-func (t Tx) DropVanished(rows []Vanishing) error {
+func (t Folders) DropVanished(rows []Vanishing) error {
 	for _, v := range rows {
 		if err := t.db.Where("folder_id = ? AND message_id = ?", v.FolderID, v.MessageID).Delete(&Vanishing{}).Error; err != nil {
 			return err

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // FollowUp is followup.FollowUp in a box. All but Data follows from Data.
@@ -42,17 +43,20 @@ type FollowUpLabel struct {
 	UID     string `gorm:"primaryKey"`
 }
 
+// FollowUps is what is asked and stored about follow-ups.
+type FollowUps Tx
+
 // settingsFor is whose settings hold for the follow-ups of a box.
-func (t Tx) settingsFor(box int64) (Person, error) {
-	id, err := t.MemberOf(box)
+func (t FollowUps) settingsFor(box int64) (Person, error) {
+	id, err := People(t).MemberOf(box)
 	if err != nil || id == 0 {
 		return Person{Week: when.Ordinary("UTC"), FollowUp: followup.Usual()}, err
 	}
-	return t.PersonByID(id)
+	return People(t).PersonByID(id)
 }
 
 // PutFollowUps stores follow-ups, and what the agenda says of each.
-func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
+func (t FollowUps) PutFollowUps(box int64, all []followup.FollowUp) error {
 	if len(all) == 0 {
 		return nil
 	}
@@ -64,7 +68,7 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 	if err != nil {
 		return err
 	}
-	for chunk := range slices.Chunk(all, atOnce) {
+	for chunk := range slices.Chunk(all, sqlite.AtOnce) {
 		rows := make([]FollowUp, len(chunk))
 		var labels []FollowUpLabel
 		type waiting struct {
@@ -90,13 +94,13 @@ func (t Tx) PutFollowUps(box int64, all []followup.FollowUp) error {
 			thing, _ := agenda.OfFollowUp(f, p.Week)
 			waits = append(waits, waiting{f.UID, thing.At})
 		}
-		if err := create(t, rows, 60, clause.OnConflict{UpdateAll: true}); err != nil {
+		if err := sqlite.Create(t.db, rows, 60, clause.OnConflict{UpdateAll: true}); err != nil {
 			return err
 		}
 		if err := t.db.Where("box_id = ? AND uid IN ?", box, uids).Delete(&FollowUpLabel{}).Error; err != nil {
 			return err
 		}
-		if err := create(t, labels, 300); err != nil {
+		if err := sqlite.Create(t.db, labels, 300); err != nil {
 			return err
 		}
 		raw, err := json.Marshal(waits)
@@ -127,7 +131,7 @@ func wordsOf(f followup.FollowUp) string {
 	return strings.ToLower(strings.Join([]string{f.Title, f.Project, f.Context, f.With.Name, f.With.Address, notes}, "\n"))
 }
 
-func (t Tx) dropFollowUp(box int64, uid string) error {
+func (t FollowUps) dropFollowUp(box int64, uid string) error {
 	rev, err := t.revise(box)
 	if err == nil {
 		err = t.db.Exec("INSERT INTO follow_ups_gone(box_id, uid, rev) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET rev = excluded.rev", box, uid, rev).Error
@@ -141,19 +145,19 @@ func (t Tx) dropFollowUp(box int64, uid string) error {
 	if err := t.db.Where("box_id = ? AND uid = ?", box, uid).Delete(&FollowUpLabel{}).Error; err != nil {
 		return err
 	}
-	return t.setThing(box, inbox.Remind, 0, uid, agenda.Thing{}, false)
+	return Agenda(t).setThing(box, inbox.Remind, 0, uid, agenda.Thing{}, false)
 }
 
 // FollowUpByUID loads one follow-up, or gives ErrNotFound.
-func (t Tx) FollowUpByUID(box int64, uid string) (f FollowUp, err error) {
-	err = plain(t.db.Where("box_id = ? AND uid = ?", box, uid).Take(&f).Error)
+func (t FollowUps) FollowUpByUID(box int64, uid string) (f FollowUp, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND uid = ?", box, uid).Take(&f).Error)
 	return f, err
 }
 
 // Shelf gives what has changed of the open follow-ups of a box since the
 // revision given (0: all of them): those that are open, and the UIDs of those
 // that are not any more. It gives the revision up to which that is.
-func (t Tx) Shelf(box, since int64) (open []followup.Shelved, gone []string, rev int64, err error) {
+func (t FollowUps) Shelf(box, since int64) (open []followup.Shelved, gone []string, rev int64, err error) {
 	if err = t.db.Raw("SELECT COALESCE(MAX(rev), 0) FROM revisions WHERE box_id = ?", box).Scan(&rev).Error; err != nil || rev == since {
 		return nil, nil, rev, err
 	}
@@ -196,7 +200,7 @@ func (t Tx) Shelf(box, since int64) (open []followup.Shelved, gone []string, rev
 }
 
 // revise is the next revision of the follow-ups of a box.
-func (t Tx) revise(box int64) (rev int64, err error) {
+func (t FollowUps) revise(box int64) (rev int64, err error) {
 	err = t.db.Raw("INSERT INTO revisions(box_id, rev) VALUES (?, 1) ON CONFLICT DO UPDATE SET rev = rev + 1 RETURNING rev", box).Scan(&rev).Error
 	return rev, err
 }
@@ -209,9 +213,9 @@ type After struct {
 
 // FollowUpRows loads follow-ups in the order of the UIDs. What does not exist is
 // left out.
-func (t Tx) FollowUpRows(box int64, uids []string) (rows []FollowUp, err error) {
+func (t FollowUps) FollowUpRows(box int64, uids []string) (rows []FollowUp, err error) {
 	by := map[string]FollowUp{}
-	for chunk := range slices.Chunk(uids, atOnce) {
+	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		var some []FollowUp
 		if err := t.db.Select("box_id, uid, conversation_id, data").Where("box_id = ? AND uid IN ?", box, chunk).Find(&some).Error; err != nil {
 			return nil, err
@@ -229,21 +233,21 @@ func (t Tx) FollowUpRows(box int64, uids []string) (rows []FollowUp, err error) 
 }
 
 // CountFollowUps counts the open follow-ups due in [from, to).
-func (t Tx) CountFollowUps(box int64, from, to when.Instant) (int, error) {
+func (t FollowUps) CountFollowUps(box int64, from, to when.Instant) (int, error) {
 	var n int64
 	err := t.db.Model(&FollowUp{}).Where("box_id = ? AND open AND due_at >= ? AND due_at < ?", box, from, to).Count(&n).Error
 	return int(n), err
 }
 
 // CountWaiting counts the follow-ups that wait for somebody.
-func (t Tx) CountWaiting(box int64) (n int, err error) {
+func (t FollowUps) CountWaiting(box int64) (n int, err error) {
 	err = t.db.Raw("SELECT COUNT(*) FROM follow_ups WHERE box_id = ? AND waits_since > 0", box).Scan(&n).Error
 	return n, err
 }
 
 // WaitingFollowUps gives up to n of those that wait, the longest first, after
 // the one given.
-func (t Tx) WaitingFollowUps(box int64, after After, n int) (rows []FollowUp, err error) {
+func (t FollowUps) WaitingFollowUps(box int64, after After, n int) (rows []FollowUp, err error) {
 	db := t.db.Where("box_id = ? AND waits_since > 0", box)
 	if after.UID != "" {
 		db = db.Where("(waits_since, uid) > (?, ?)", after.At, after.UID)
@@ -253,8 +257,8 @@ func (t Tx) WaitingFollowUps(box int64, after After, n int) (rows []FollowUp, er
 }
 
 // WaitingFor gives the follow-ups that wait for one of these addresses.
-func (t Tx) WaitingFor(box int64, addresses []string) (rows []FollowUp, err error) {
-	for chunk := range slices.Chunk(addresses, atOnce) {
+func (t FollowUps) WaitingFor(box int64, addresses []string) (rows []FollowUp, err error) {
+	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
 		var some []FollowUp
 		if err := t.db.Where("box_id = ? AND waits_since > 0 AND person IN ?", box, chunk).Find(&some).Error; err != nil {
 			return nil, err
@@ -266,7 +270,7 @@ func (t Tx) WaitingFor(box int64, addresses []string) (rows []FollowUp, err erro
 
 // FinishedFollowUps gives up to n of those finished or dropped in [from, to),
 // the last first, before the one given.
-func (t Tx) FinishedFollowUps(box int64, from, to when.Instant, before After, n int) (rows []FollowUp, err error) {
+func (t FollowUps) FinishedFollowUps(box int64, from, to when.Instant, before After, n int) (rows []FollowUp, err error) {
 	db := t.db.Where("box_id = ? AND NOT open AND finished >= ? AND finished < ?", box, from, to)
 	if before.UID != "" {
 		db = db.Where("(finished, uid) < (?, ?)", before.At, before.UID)
@@ -276,13 +280,13 @@ func (t Tx) FinishedFollowUps(box int64, from, to when.Instant, before After, n 
 }
 
 // CountFinished counts what was finished or dropped in [from, to).
-func (t Tx) CountFinished(box int64, from, to when.Instant) (n int, err error) {
+func (t FollowUps) CountFinished(box int64, from, to when.Instant) (n int, err error) {
 	err = t.db.Raw("SELECT COUNT(*) FROM follow_ups WHERE box_id = ? AND NOT open AND finished >= ? AND finished < ?", box, from, to).Scan(&n).Error
 	return n, err
 }
 
 // PastFollowUps gives when what was finished in [from, to) was, and its effort.
-func (t Tx) PastFollowUps(box int64, from, to when.Instant) (out []followup.Past, err error) {
+func (t FollowUps) PastFollowUps(box int64, from, to when.Instant) (out []followup.Past, err error) {
 	err = t.db.Raw(`SELECT finished at, COALESCE(data->>'effort', 0) effort FROM follow_ups WHERE box_id = ? AND NOT open AND finished >= ? AND finished < ? AND data->>'status' = ?`,
 		box, from, to, followup.Completed).Scan(&out).Error
 	return out, err
@@ -290,7 +294,7 @@ func (t Tx) PastFollowUps(box int64, from, to when.Instant) (out []followup.Past
 
 // AllFollowUps gives all follow-ups of a box, for an export, in the order in
 // which they were made.
-func (t Tx) AllFollowUps(box int64) (out []followup.FollowUp, err error) {
+func (t FollowUps) AllFollowUps(box int64) (out []followup.FollowUp, err error) {
 	var rows []FollowUp
 	err = t.db.Where("box_id = ?", box).Order("data->>'made', uid").Find(&rows).Error
 	for _, r := range rows {
@@ -301,14 +305,14 @@ func (t Tx) AllFollowUps(box int64) (out []followup.FollowUp, err error) {
 
 // Named gives what the follow-ups of a box name: projects and contexts, those
 // used most first.
-func (t Tx) Named(box int64, column string) (names []string, err error) {
+func (t FollowUps) Named(box int64, column string) (names []string, err error) {
 	err = t.db.Raw("SELECT "+column+" FROM follow_ups WHERE box_id = ? AND "+column+" <> '' GROUP BY 1 ORDER BY COUNT(*) DESC, 1 LIMIT 200", box).Scan(&names).Error
 	return names, err
 }
 
 // ProjectWith is the project of the newest follow-up that concerns one of these
 // addresses and has one; empty if none does.
-func (t Tx) ProjectWith(box int64, addresses []string) (project string, err error) {
+func (t FollowUps) ProjectWith(box int64, addresses []string) (project string, err error) {
 	if len(addresses) == 0 {
 		return "", nil
 	}
@@ -318,21 +322,21 @@ func (t Tx) ProjectWith(box int64, addresses []string) (project string, err erro
 
 // Cards gives the follow-ups whose reminder has fired and waits for an answer,
 // the most urgent first.
-func (t Tx) Cards(box int64, n int) (rows []FollowUp, err error) {
+func (t FollowUps) Cards(box int64, n int) (rows []FollowUp, err error) {
 	err = t.db.Where("box_id = ? AND card", box).Order("priority, due_at = 0, due_at, uid").Limit(n).Find(&rows).Error
 	return rows, err
 }
 
 // CountCards counts the cards of follow-ups, and of them the urgent and late
 // ones.
-func (t Tx) CountCards(box int64, now when.Instant) (all, urgent, late int, err error) {
+func (t FollowUps) CountCards(box int64, now when.Instant) (all, urgent, late int, err error) {
 	err = t.db.Raw("SELECT COUNT(*), COALESCE(SUM(priority = 1), 0), COALESCE(SUM(due_at > 0 AND due_at < ?), 0) FROM follow_ups WHERE box_id = ? AND card", now, box).Row().Scan(&all, &urgent, &late)
 	return all, urgent, late, err
 }
 
 // Restage puts what is in a stage that is no longer there into the one it now
 // counts as.
-func (t Tx) Restage(box int64, s followup.Settings) error {
+func (t FollowUps) Restage(box int64, s followup.Settings) error {
 	var ids []string
 	for _, st := range s.Stages {
 		ids = append(ids, st.ID)
@@ -358,9 +362,9 @@ func (t Tx) Restage(box int64, s followup.Settings) error {
 
 // FollowUpsOf gives the open follow-ups of conversations, which are looked up by
 // the conversation and not by an index of all that are open.
-func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]FollowUp, err error) {
+func (t FollowUps) FollowUpsOf(box int64, conversations []int64) (out map[int64][]FollowUp, err error) {
 	out = map[int64][]FollowUp{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var rows []FollowUp
 		if err := t.db.Where("+box_id = ? AND open AND conversation_id IN ?", box, chunk).Order("+due_at").Find(&rows).Error; err != nil {
 			return nil, err
@@ -374,7 +378,7 @@ func (t Tx) FollowUpsOf(box int64, conversations []int64) (out map[int64][]Follo
 
 // FollowUpsBetween gives the open follow-ups of a box that belong to
 // conversations in which the address wrote, those due first before the others.
-func (t Tx) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
+func (t FollowUps) FollowUpsBetween(box int64, address string) (rows []FollowUp, err error) {
 	err = t.db.Raw(`SELECT f.* FROM (SELECT due_at, uid FROM open_between WHERE box_id = @box AND address = @address ORDER BY due_at, uid LIMIT 20) b
 		CROSS JOIN follow_ups f ON f.box_id = @box AND f.uid = b.uid ORDER BY b.due_at, b.uid`, map[string]any{"box": box, "address": address}).Scan(&rows).Error
 	return rows, err

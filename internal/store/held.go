@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Postponed is a notification that waits until the user wants to hear of it.
@@ -25,8 +26,11 @@ type Heap struct {
 	Oldest   when.Instant // when the first of it came
 }
 
+// HeldMail is what is asked and stored about mail that delivery holds.
+type HeldMail Tx
+
 // Heaps gives what is held in a box, by stream; streams without any are missing.
-func (t Tx) Heaps(box int64) (map[delivery.Stream]Heap, error) {
+func (t HeldMail) Heaps(box int64) (map[delivery.Stream]Heap, error) {
 	var rows []Heap
 	err := t.db.Raw(`SELECT stream, SUM(n) messages, MIN(oldest) oldest FROM (
 		SELECT held stream, COUNT(*) n, MIN(received) oldest FROM messages WHERE box_id = @box AND held <> '' GROUP BY held
@@ -41,7 +45,7 @@ func (t Tx) Heaps(box int64) (map[delivery.Stream]Heap, error) {
 
 // HeldUntil gives the conversations of which something is held that came by
 // that instant, in the order in which it came.
-func (t Tx) HeldUntil(box int64, stream delivery.Stream, until when.Instant) (ids []int64, err error) {
+func (t HeldMail) HeldUntil(box int64, stream delivery.Stream, until when.Instant) (ids []int64, err error) {
 	query := `SELECT conversation_id id, MIN(received) at FROM messages WHERE box_id = @box AND held = @stream AND held <> '' AND received <= @until GROUP BY conversation_id`
 	if stream == delivery.StreamPeople {
 		query += ` UNION ALL SELECT id, since FROM conversations WHERE box_id = @box AND place = 'held' AND snoozed_at > 0 AND since <= @until`
@@ -51,32 +55,32 @@ func (t Tx) HeldUntil(box int64, stream delivery.Stream, until when.Instant) (id
 }
 
 // HeldAmong gives those of the conversations of which something is held.
-func (t Tx) HeldAmong(box int64, ids []int64) (out []int64, err error) {
+func (t HeldMail) HeldAmong(box int64, ids []int64) (out []int64, err error) {
 	err = t.db.Raw(`SELECT value FROM json_each(?) WHERE EXISTS (SELECT 1 FROM messages m WHERE +m.box_id = ? AND m.conversation_id = value AND m.held <> '')
 		OR EXISTS (SELECT 1 FROM conversations c WHERE c.id = value AND c.box_id = ? AND c.place = 'held')`, asJSON(ids), box, box).Scan(&out).Error
 	return out, err
 }
 
 // InView gives those of the conversations that are not held as a whole.
-func (t Tx) InView(box int64, ids []int64) (out []int64, err error) {
+func (t HeldMail) InView(box int64, ids []int64) (out []int64, err error) {
 	err = t.db.Raw(`SELECT id FROM conversations WHERE id IN (SELECT value FROM json_each(?)) AND +box_id = ? AND place <> 'held'`, asJSON(ids), box).Scan(&out).Error
 	return out, err
 }
 
 // HeldMessages gives the held messages of conversations in the order in which
 // they came.
-func (t Tx) HeldMessages(box int64, ids []int64) ([]*Message, error) {
+func (t HeldMail) HeldMessages(box int64, ids []int64) ([]*Message, error) {
 	return t.messagesAmong(box, ids, "held <> ''")
 }
 
 // ShownMessages gives the messages of conversations that are in view, in the
 // order in which they came.
-func (t Tx) ShownMessages(box int64, ids []int64) ([]*Message, error) {
+func (t HeldMail) ShownMessages(box int64, ids []int64) ([]*Message, error) {
 	return t.messagesAmong(box, ids, "held = ''")
 }
 
-func (t Tx) messagesAmong(box int64, ids []int64, which string) (out []*Message, err error) {
-	for chunk := range slices.Chunk(ids, atOnce) {
+func (t HeldMail) messagesAmong(box int64, ids []int64, which string) (out []*Message, err error) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []*Message // found by their conversations, not by an index of the box
 		if err := t.db.Where("+box_id = ? AND conversation_id IN ?", box, chunk).Where(which).Order("received, id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -99,7 +103,7 @@ func asJSON(ids []int64) string {
 // there for another reason than having arrived keeps that reason. Those in view
 // only get their messages; their rows are for the caller. It returns how many
 // went to the inbox.
-func (t Tx) Land(box int64, ids []int64, p inbox.Position, entry int64) (n int, err error) {
+func (t HeldMail) Land(box int64, ids []int64, p inbox.Position, entry int64) (n int, err error) {
 	if err := t.release(box, ids, entry); err != nil {
 		return 0, err
 	}
@@ -112,7 +116,7 @@ func (t Tx) Land(box int64, ids []int64, p inbox.Position, entry int64) (n int, 
 
 // release makes the held messages of conversations show, and counts them for
 // who wrote them.
-func (t Tx) release(box int64, ids []int64, entry int64) error {
+func (t HeldMail) release(box int64, ids []int64, entry int64) error {
 	if len(ids) == 0 {
 		return nil
 	}
@@ -135,7 +139,7 @@ func (t Tx) release(box int64, ids []int64, entry int64) error {
 
 // LetInWith gives the conversations of which something came in with an entry
 // of the journal and is in view, or is held again.
-func (t Tx) LetInWith(box, entry int64, held bool) (ids []int64, err error) {
+func (t HeldMail) LetInWith(box, entry int64, held bool) (ids []int64, err error) {
 	sign := "="
 	if held {
 		sign = "<>"
@@ -147,7 +151,7 @@ func (t Tx) LetInWith(box, entry int64, held bool) (ids []int64, err error) {
 // HoldAgain takes back a letting in: of these conversations, what came in with
 // the entry is held again. Those of which nothing else is in view, and which
 // lie in the inbox as the entry left them, leave it; it returns which.
-func (t Tx) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) {
+func (t HeldMail) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) {
 	var machines []mail.Kind
 	for _, k := range mail.Kinds {
 		if delivery.StreamOf(k) == delivery.StreamMachines {
@@ -175,7 +179,7 @@ func (t Tx) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err error) 
 
 // Standing gives those of the conversations that lie in the inbox as an entry
 // that let them in left them.
-func (t Tx) Standing(box int64, ids []int64, at when.Instant) (out []int64, err error) {
+func (t HeldMail) Standing(box int64, ids []int64, at when.Instant) (out []int64, err error) {
 	err = t.db.Raw(`SELECT id FROM conversations WHERE id IN (SELECT value FROM json_each(?)) AND box_id = ? AND place = 'inbox' AND since = ?`,
 		asJSON(ids), box, at).Scan(&out).Error
 	return out, err
@@ -183,7 +187,7 @@ func (t Tx) Standing(box int64, ids []int64, at when.Instant) (out []int64, err 
 
 // Rounds gives the rounds that brought something that is in the inbox since
 // that instant.
-func (t Tx) Rounds(box int64, since when.Instant) (rounds []when.Instant, err error) {
+func (t HeldMail) Rounds(box int64, since when.Instant) (rounds []when.Instant, err error) {
 	err = t.db.Raw("SELECT DISTINCT round FROM conversations WHERE box_id = ? AND place = 'inbox' AND since >= ? AND round > 0", box, since).Scan(&rounds).Error
 	return rounds, err
 }
@@ -200,7 +204,7 @@ type HeldThing struct {
 
 // HeldMatching gives up to n held conversations, the newest first, of which a
 // held message is from that address or has all the words.
-func (t Tx) HeldMatching(box int64, words []string, address string, n int) (out []HeldThing, err error) {
+func (t HeldMail) HeldMatching(box int64, words []string, address string, n int) (out []HeldThing, err error) {
 	db := t.db.Table("messages m INDEXED BY message_held").
 		Select("m.conversation_id id, m.from_name, m.from_addr, m.subject, MAX(m.received) at, COUNT(*) messages").
 		Where("m.box_id = ? AND m.held <> ''", box)
@@ -216,7 +220,7 @@ func (t Tx) HeldMatching(box int64, words []string, address string, n int) (out 
 
 // Arrivals gives when messages of each stream by others came, in [from, to), in
 // order.
-func (t Tx) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error) {
+func (t HeldMail) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error) {
 	var rows []struct {
 		Date when.Instant
 		Kind mail.Kind
@@ -231,7 +235,7 @@ func (t Tx) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error)
 }
 
 // Lately gives the newest n messages that each entry let through, by its ID.
-func (t Tx) Lately(box int64, entries []string, n int) (map[string][]Message, error) {
+func (t HeldMail) Lately(box int64, entries []string, n int) (map[string][]Message, error) {
 	var rows []Message
 	err := t.db.Raw(`SELECT m.id, m.conversation_id, m.through, m.from_name, m.from_addr, m.subject, m.received FROM json_each(?) e
 		JOIN messages m ON m.id IN (SELECT x.id FROM messages x WHERE x.box_id = ? AND x.through = e.value AND x.through <> '' ORDER BY x.received DESC LIMIT ?)
@@ -249,9 +253,9 @@ func asStrings(texts []string) string {
 }
 
 // Written says when the reader last wrote to each of the addresses.
-func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, error) {
+func (t HeldMail) Written(box int64, addresses []string) (map[string]when.Instant, error) {
 	out := map[string]when.Instant{}
-	for chunk := range slices.Chunk(addresses, atOnce) {
+	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
 		var rows []Correspondent
 		if err := t.db.Select("address", "answered_at").Where("box_id = ? AND address IN ? AND answered_at > 0", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -265,9 +269,9 @@ func (t Tx) Written(box int64, addresses []string) (map[string]when.Instant, err
 
 // Heard gives the automatic answers that these addresses have had: for each the
 // holds in which they had one.
-func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
+func (t HeldMail) Heard(box int64, addresses []string) (map[string][]string, error) {
 	out := map[string][]string{}
-	for chunk := range slices.Chunk(addresses, atOnce) {
+	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
 		var rows []Outgoing
 		if err := t.db.Select("hold", "address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
@@ -281,7 +285,7 @@ func (t Tx) Heard(box int64, addresses []string) (map[string][]string, error) {
 
 // HeldFrom gives, of the people for whom follow-ups wait, those who wrote
 // something that is held, each with the conversations in which they did.
-func (t Tx) HeldFrom(box int64) (out map[mail.Address][]int64, err error) {
+func (t HeldMail) HeldFrom(box int64) (out map[mail.Address][]int64, err error) {
 	var rows []struct {
 		Name, Address  string
 		ConversationID int64
@@ -297,12 +301,12 @@ func (t Tx) HeldFrom(box int64) (out map[mail.Address][]int64, err error) {
 }
 
 // Postpone keeps a notification until the user wants to hear of it.
-func (t Tx) Postpone(box int64, text string) error {
+func (t HeldMail) Postpone(box int64, text string) error {
 	return t.db.Create(&Postponed{BoxID: box, Text: text}).Error
 }
 
 // TakePostponed gives the notifications that were kept, and forgets them.
-func (t Tx) TakePostponed(box int64) (out []Postponed, err error) {
+func (t HeldMail) TakePostponed(box int64) (out []Postponed, err error) {
 	if err = t.db.Where("box_id = ?", box).Order("id").Find(&out).Error; err == nil && len(out) > 0 {
 		err = t.db.Where("box_id = ?", box).Delete(&Postponed{}).Error
 	}

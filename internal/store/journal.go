@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/numbers"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Actor is who or what acted.
@@ -42,9 +43,12 @@ type Entry struct {
 	Touched        []int64        `gorm:"-"` // conversations it is about besides those in Changes
 }
 
+// Journal is what is asked and stored about entries, sittings and requests that were answered.
+type Journal Tx
+
 // Record writes lines into the journal and gives them their IDs.
-func (t Tx) Record(entries ...*Entry) error {
-	if err := create(t, entries, 50); err != nil {
+func (t Journal) Record(entries ...*Entry) error {
+	if err := sqlite.Create(t.db, entries, 50); err != nil {
 		return err
 	}
 	var touched [][2]int64 // conversation, entry
@@ -74,15 +78,15 @@ func (t Tx) Record(entries ...*Entry) error {
 
 // LastStep is the newest decision that the person took here and that can still
 // be taken back. What followed from elsewhere is taken back from the history.
-func (t Tx) LastStep(person int64) (e Entry, err error) {
-	err = plain(t.db.Where("person_id = ? AND step AND actor = 'person'", person).Order("id DESC").Take(&e).Error)
+func (t Journal) LastStep(person int64) (e Entry, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND step AND actor = 'person'", person).Order("id DESC").Take(&e).Error)
 	return e, err
 }
 
 // LastTakeBack is the newest taking back of the person that can still be done
 // again: no other decision has come after it.
-func (t Tx) LastTakeBack(person int64) (e Entry, err error) {
-	err = plain(t.db.Where("person_id = ? AND kind = 'take-back' AND taken_back = 0", person).Order("id DESC").Take(&e).Error)
+func (t Journal) LastTakeBack(person int64) (e Entry, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND kind = 'take-back' AND taken_back = 0", person).Order("id DESC").Take(&e).Error)
 	if err != nil {
 		return e, err
 	}
@@ -97,7 +101,7 @@ func (t Tx) LastTakeBack(person int64) (e Entry, err error) {
 
 // SetTakenBack notes in entry id by which entry it was taken back, or with
 // zero that it holds again.
-func (t Tx) SetTakenBack(id, by int64, step bool) error {
+func (t Journal) SetTakenBack(id, by int64, step bool) error {
 	return t.db.Model(&Entry{}).Where("id = ?", id).Updates(map[string]any{"taken_back": by, "step": step}).Error
 }
 
@@ -111,7 +115,7 @@ type Past struct {
 
 // History pages back through the journal of a box, newest first. Looks are
 // left out.
-func (t Tx) History(box int64, p Past, n int) (entries []Entry, err error) {
+func (t Journal) History(box int64, p Past, n int) (entries []Entry, err error) {
 	by := "box_id = ?"
 	if p.Conversation > 0 { // by what touched it, not by an index of the box
 		by = "+box_id = ?"
@@ -138,16 +142,16 @@ func (t Tx) History(box int64, p Past, n int) (entries []Entry, err error) {
 }
 
 // Entry loads one line of the journal.
-func (t Tx) Entry(box, id int64) (e Entry, err error) {
-	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&e).Error)
+func (t Journal) Entry(box, id int64) (e Entry, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&e).Error)
 	return e, err
 }
 
 // Since gives the newest entry after the one with that ID that changed one of
 // the conversations and still stands, or ErrNotFound.
-func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
-	for chunk := range slices.Chunk(conversations, atOnce) {
-		err = plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
+func (t Journal) Since(box, id int64, conversations []int64) (e Entry, err error) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
+		err = sqlite.Plain(t.db.Where("+box_id = ? AND id > ? AND taken_back = 0 AND kind NOT IN ? AND id IN (SELECT entry_id FROM touches WHERE conversation_id IN ? AND entry_id > ?)",
 			box, id, []inbox.Kind{inbox.TakeBack, inbox.Again, inbox.SeenReminder}, chunk, id).Omit("Changes").Order("id DESC").Take(&e).Error)
 		if err == nil || !errors.Is(err, ErrNotFound) {
 			return e, err
@@ -158,14 +162,14 @@ func (t Tx) Since(box, id int64, conversations []int64) (e Entry, err error) {
 
 // Steps gives the moments in [from, to] at which the number left to decide in
 // a box changed.
-func (t Tx) Steps(box int64, from, to when.Instant) (steps []numbers.Step, err error) {
+func (t Journal) Steps(box int64, from, to when.Instant) (steps []numbers.Step, err error) {
 	err = t.db.Model(&Entry{}).Select("at", "delta").Where("box_id = ? AND at >= ? AND at <= ? AND delta <> 0", box, from, to).Order("at, id").Scan(&steps).Error
 	return steps, err
 }
 
 // Decided counts by kind how many conversations left the inbox in [from, to] by
 // decisions of a person that still stand.
-func (t Tx) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error) {
+func (t Journal) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error) {
 	var rows []struct {
 		Kind inbox.Kind
 		N    int
@@ -180,7 +184,7 @@ func (t Tx) Decided(box int64, from, to when.Instant) (map[inbox.Kind]int, error
 }
 
 // SetGone deletes a label or place, or has it back.
-func (t Tx) SetGone(of any, ids []int64, gone bool) error {
+func (t Journal) SetGone(of any, ids []int64, gone bool) error {
 	if len(ids) == 0 {
 		return nil
 	}

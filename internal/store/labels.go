@@ -1,5 +1,7 @@
 package store
 
+import "ebbe/internal/store/sqlite"
+
 // Label is a label of a box. Labels nest by their parents.
 type Label struct {
 	ID     int64
@@ -18,17 +20,20 @@ type ConversationLabel struct {
 	ConversationID int64 `gorm:"primaryKey;autoIncrement:false"`
 }
 
+// Labels is what is asked and stored about labels.
+type Labels Tx
+
 // Labels gives the labels of a box, the deleted ones only if asked for.
-func (t Tx) Labels(box int64, gone bool) (labels []Label, err error) {
+func (t Labels) Labels(box int64, gone bool) (labels []Label, err error) {
 	err = t.db.Where("box_id = ? AND (NOT gone OR ?)", box, gone).Order("name COLLATE NOCASE, id").Find(&labels).Error
 	return labels, err
 }
 
 // PutLabel stores a label, new or changed.
-func (t Tx) PutLabel(l *Label) error { return put(t, l, l.ID) }
+func (t Labels) PutLabel(l *Label) error { return sqlite.Put(t.db, l, l.ID) }
 
 // LabelCounts says on how many conversations each label of a box is.
-func (t Tx) LabelCounts(box int64) (map[int64]int, error) {
+func (t Labels) LabelCounts(box int64) (map[int64]int, error) {
 	var rows []struct {
 		ID int64
 		N  int
@@ -42,7 +47,7 @@ func (t Tx) LabelCounts(box int64) (map[int64]int, error) {
 }
 
 // LabeledWith gives the conversations that carry one of the labels.
-func (t Tx) LabeledWith(labels []int64) (ids []int64, err error) {
+func (t Labels) LabeledWith(labels []int64) (ids []int64, err error) {
 	err = t.db.Model(&ConversationLabel{}).Where("label_id IN ?", labels).Distinct().Order("conversation_id").Pluck("conversation_id", &ids).Error
 	return ids, err
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"ebbe/internal/core/search"
+	"ebbe/internal/store/sqlite"
 )
 
 // SavedList is a query a person keeps in view beside the inbox.
@@ -14,16 +15,19 @@ type SavedList struct {
 	Rank     int // their order
 }
 
+// Lists is what is asked and stored about saved lists.
+type Lists Tx
+
 // SavedLists gives the lists of a person, in their order.
-func (t Tx) SavedLists(person int64) (lists []SavedList, err error) {
+func (t Lists) SavedLists(person int64) (lists []SavedList, err error) {
 	err = t.db.Where("person_id = ?", person).Order("rank, id").Find(&lists).Error
 	return lists, err
 }
 
 // PutSavedList stores a list, new or changed.
-func (t Tx) PutSavedList(l *SavedList) error { return put(t, l, l.ID) }
+func (t Lists) PutSavedList(l *SavedList) error { return sqlite.Put(t.db, l, l.ID) }
 
 // DropSavedList deletes a list; the conversations on it stay as they are.
-func (t Tx) DropSavedList(person, id int64) error {
+func (t Lists) DropSavedList(person, id int64) error {
 	return t.db.Where("person_id = ?", person).Delete(&SavedList{ID: id}).Error
 }

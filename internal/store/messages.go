@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Message is one stored message; its bytes are in Original.
@@ -50,11 +51,14 @@ type Original struct {
 	Bytes     []byte
 }
 
+// Messages is what is asked and stored about messages and their bytes.
+type Messages Tx
+
 // Originals gives the Message-ID of the newest message by somebody else in each
 // of the conversations, or of the newest of all.
-func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
+func (t Messages) Originals(conversations []int64) (map[int64]string, error) {
 	out := map[int64]string{}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var rows []Message
 		if err := t.db.Select("conversation_id", "message_id").Where("conversation_id IN ? AND held = ''", chunk).Order("NOT own, date, id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -67,9 +71,9 @@ func (t Tx) Originals(conversations []int64) (map[int64]string, error) {
 }
 
 // Known gives the messages the box already has, by their hashes.
-func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
+func (t Messages) Known(box int64, hashes [][]byte) (map[string]int64, error) {
 	known := map[string]int64{}
-	for chunk := range slices.Chunk(hashes, atOnce) {
+	for chunk := range slices.Chunk(hashes, sqlite.AtOnce) {
 		var found []Message
 		if err := t.db.Select("id", "hash").Where("box_id = ? AND hash IN ?", box, chunk).Find(&found).Error; err != nil {
 			return nil, err
@@ -83,9 +87,9 @@ func (t Tx) Known(box int64, hashes [][]byte) (map[string]int64, error) {
 
 // Twins gives the messages of a box that have one of these Message-IDs (RFC
 // 5322, section 3.6.4), at most n of each.
-func (t Tx) Twins(box int64, ids []string, n int) (map[string][]Message, error) {
+func (t Messages) Twins(box int64, ids []string, n int) (map[string][]Message, error) {
 	out := map[string][]Message{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Message
 		if err := t.db.Select("id", "hash", "message_id").Where("box_id = ? AND message_id IN ? AND message_id <> ''", box, chunk).Order("id").Find(&rows).Error; err != nil {
 			return nil, err
@@ -119,14 +123,14 @@ type Batch struct {
 }
 
 // AddBatch stores a batch.
-func (t Tx) AddBatch(box, person int64, d Batch) error {
-	if err := t.release(box, d.Released, 0); err != nil {
+func (t Messages) AddBatch(box, person int64, d Batch) error {
+	if err := HeldMail(t).release(box, d.Released, 0); err != nil {
 		return err
 	}
 	if err := t.share(box, d.Messages); err != nil {
 		return err
 	}
-	if err := create(t, d.Messages, 40); err != nil {
+	if err := sqlite.Create(t.db, d.Messages, 40); err != nil {
 		return err
 	}
 	var originals []Original
@@ -136,10 +140,10 @@ func (t Tx) AddBatch(box, person int64, d Batch) error {
 		}
 		d.Words[i].ID = m.ID
 	}
-	if err := create(t, originals, 50); err != nil {
+	if err := sqlite.Create(t.db, originals, 50); err != nil {
 		return err
 	}
-	for chunk := range slices.Chunk(d.Words, atOnce) {
+	for chunk := range slices.Chunk(d.Words, sqlite.AtOnce) {
 		args := make([]any, 0, 4*len(chunk))
 		for _, w := range chunk {
 			args = append(args, w.ID, w.Subject, w.People, w.Body)
@@ -148,16 +152,16 @@ func (t Tx) AddBatch(box, person int64, d Batch) error {
 			return err
 		}
 	}
-	if err := create(t, d.Refs, 200, clause.OnConflict{UpdateAll: true}); err != nil {
+	if err := sqlite.Create(t.db, d.Refs, 200, clause.OnConflict{UpdateAll: true}); err != nil {
 		return err
 	}
-	if err := create(t, d.Conversations, 40, clause.OnConflict{UpdateAll: true}); err != nil {
+	if err := sqlite.Create(t.db, d.Conversations, 40, clause.OnConflict{UpdateAll: true}); err != nil {
 		return err
 	}
-	if err := create(t, d.Marks, 150, clause.OnConflict{UpdateAll: true}); err != nil {
+	if err := sqlite.Create(t.db, d.Marks, 150, clause.OnConflict{UpdateAll: true}); err != nil {
 		return err
 	}
-	err := create(t, d.Correspondents, 100, clause.OnConflict{
+	err := sqlite.Create(t.db, d.Correspondents, 100, clause.OnConflict{
 		Columns: []clause.Column{{Name: "box_id"}, {Name: "address"}},
 		DoUpdates: clause.Set{
 			{Column: clause.Column{Name: "received"}, Value: clause.Expr{SQL: "received + excluded.received"}},
@@ -171,45 +175,34 @@ func (t Tx) AddBatch(box, person int64, d Batch) error {
 	if err != nil {
 		return err
 	}
-	return t.Apply(box, person, d.Moved)
-}
-
-func create[T any](t Tx, rows []T, batch int, on ...clause.Expression) error {
-	if len(rows) == 0 {
-		return nil
-	}
-	db := t.db
-	if len(on) > 0 {
-		db = db.Clauses(on...)
-	}
-	return db.CreateInBatches(rows, batch).Error
+	return Conversations(t).Apply(box, person, d.Moved)
 }
 
 // MessagesOf gives the newest 2,000 messages of a conversation, oldest first.
 // What is held is not among them.
-func (t Tx) MessagesOf(box, conversation int64) (rows []Message, err error) {
+func (t Messages) MessagesOf(box, conversation int64) (rows []Message, err error) {
 	err = t.db.Where("box_id = ? AND conversation_id = ? AND held = ''", box, conversation).Order("date DESC, id DESC").Limit(2000).Find(&rows).Error
 	slices.Reverse(rows)
 	return rows, err
 }
 
 // MessageRow loads one message of a box.
-func (t Tx) MessageRow(box, id int64) (m Message, err error) {
-	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&m).Error)
+func (t Messages) MessageRow(box, id int64) (m Message, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&m).Error)
 	return m, err
 }
 
 // ByMessageID finds a message that is not held by its Message-ID (RFC 2392
 // "mid:").
-func (t Tx) ByMessageID(box int64, mid string) (m Message, err error) {
-	err = plain(t.db.Where("box_id = ? AND message_id = ? AND held = ''", box, mid).Order("id").Take(&m).Error)
+func (t Messages) ByMessageID(box int64, mid string) (m Message, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND message_id = ? AND held = ''", box, mid).Order("id").Take(&m).Error)
 	return m, err
 }
 
 // share finds which of the messages lie in another box already: their bytes are
 // kept once.
-func (t Tx) share(box int64, messages []*Message) error {
-	for chunk := range slices.Chunk(messages, atOnce) {
+func (t Messages) share(box int64, messages []*Message) error {
+	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		var hashes [][]byte
 		for _, m := range chunk {
 			hashes = append(hashes, m.Hash)
@@ -232,16 +225,16 @@ func (t Tx) share(box int64, messages []*Message) error {
 
 // Original gives the bytes of a message as they came in. Whoever asks has to
 // have loaded the message through its box before.
-func (t Tx) Original(id int64) ([]byte, error) {
+func (t Messages) Original(id int64) ([]byte, error) {
 	var o Original
-	err := plain(t.db.Where("message_id = (SELECT COALESCE(NULLIF(original_id, 0), id) FROM messages WHERE id = ?)", id).Take(&o).Error)
+	err := sqlite.Plain(t.db.Where("message_id = (SELECT COALESCE(NULLIF(original_id, 0), id) FROM messages WHERE id = ?)", id).Take(&o).Error)
 	return o.Bytes, err
 }
 
 // Bytes gives the originals of some messages, by their IDs.
-func (t Tx) Bytes(messages []int64) (map[int64][]byte, error) {
+func (t Messages) Bytes(messages []int64) (map[int64][]byte, error) {
 	out := map[int64][]byte{}
-	for chunk := range slices.Chunk(messages, atOnce) {
+	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		var rows []Original
 		err := t.db.Raw("SELECT m.id message_id, o.bytes FROM messages m JOIN originals o ON o.message_id = COALESCE(NULLIF(m.original_id, 0), m.id) WHERE m.id IN ?", chunk).Scan(&rows).Error
 		if err != nil {
@@ -268,7 +261,7 @@ func (s *Store) EachMessage(ctx context.Context, box int64, f func(Message, []by
 		}
 		for _, m := range rows {
 			var raw []byte
-			err := s.Read(ctx, func(t Tx) (err error) { raw, err = t.Original(m.ID); return err })
+			err := s.Read(ctx, func(t Tx) (err error) { raw, err = Messages(t).Original(m.ID); return err })
 			if errors.Is(err, ErrNotFound) { // removed meanwhile
 				last = m.ID
 				continue
@@ -286,14 +279,14 @@ func (s *Store) EachMessage(ctx context.Context, box int64, f func(Message, []by
 
 // KeptRaw gives up to n messages that a reader before that version could not
 // read, of all boxes.
-func (t Tx) KeptRaw(reader, n int) (out []Message, err error) {
+func (t Messages) KeptRaw(reader, n int) (out []Message, err error) {
 	err = t.db.Where("raw AND reader < ?", reader).Order("reader, id").Limit(n).Find(&out).Error
 	return out, err
 }
 
 // ReadAgain stores what a later version of the reader made of a message that
 // was kept raw: its files, its kind, and the words by which it is found.
-func (t Tx) ReadAgain(m Message, w Words) error {
+func (t Messages) ReadAgain(m Message, w Words) error {
 	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc").Updates(&m).Error
 	if err != nil || m.Raw {
 		return err
@@ -314,7 +307,7 @@ func (t Tx) ReadAgain(m Message, w Words) error {
 }
 
 // CompleteMessage stores all of a message of which only the header was kept.
-func (t Tx) CompleteMessage(m Message, raw []byte, w Words) error {
+func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
 	before, err := t.MessageRow(m.BoxID, m.ID)
 	if err != nil {
 		return err

@@ -90,7 +90,7 @@ func (t Tx) takeOverFollowUps() error {
 		return err
 	}
 	for _, f := range old {
-		if err := t.PutFollowUps(f.BoxID, []followup.FollowUp{f.Data}); err != nil {
+		if err := FollowUps(t).PutFollowUps(f.BoxID, []followup.FollowUp{f.Data}); err != nil {
 			return err
 		}
 	}
@@ -133,7 +133,7 @@ func (t Tx) readdressAll() error {
 // readdress computes anew how directly each conversation of a box is addressed
 // to its reader, and at which of the reader's addresses.
 func (t Tx) readdress(box int64) error {
-	addresses, err := t.OwnAddresses(box)
+	addresses, err := People(t).OwnAddresses(box)
 	if err != nil {
 		return err
 	}

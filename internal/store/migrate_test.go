@@ -103,7 +103,7 @@ func TestSendingFromAnOlderDatabase(t *testing.T) {
 		s, err := Open(aVersion(t, n), Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
-			fresh, err := tx.Send(&Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
+			fresh, err := Outbox(tx).Send(&Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
 			require.True(t, fresh, "version %d", n)
 			return err
 		}))
@@ -116,27 +116,27 @@ func keptFrom(t *testing.T, tx Tx, n int) {
 	wrong, err := tx.Check()
 	require.NoError(t, err)
 	require.Empty(t, wrong)
-	state, err := tx.State(1, 1, []int64{1, 2, 3, 4}, nil)
+	state, err := Conversations(tx).State(1, 1, []int64{1, 2, 3, 4}, nil)
 	require.NoError(t, err)
 	require.True(t, state.Conversations[1].Starred)
 	for id, place := range map[int64]inbox.Place{1: inbox.Inbox, 2: inbox.Snoozed, 3: inbox.Archived, 4: inbox.Archived} {
 		require.Equal(t, place, state.Conversations[id].Place, "conversation %d", id)
 	}
-	rows, err := tx.ConversationRows(1, []int64{1, 2})
+	rows, err := Conversations(tx).ConversationRows(1, []int64{1, 2})
 	require.NoError(t, err)
 	require.Equal(t, mail.Alone, rows[1].Reach)
 	require.Equal(t, "solvei@m.example", rows[1].Account)
 	require.Equal(t, 2, rows[1].Messages)
-	originals, err := tx.Bytes([]int64{1, 5})
+	originals, err := Messages(tx).Bytes([]int64{1, 5})
 	require.NoError(t, err)
 	require.Contains(t, string(originals[1]), "sign for it")
-	all, err := tx.AllFollowUps(1)
+	all, err := FollowUps(tx).AllFollowUps(1)
 	require.NoError(t, err)
 	require.Len(t, all, 1)
 	require.Equal(t, "Send the papers back", all[0].Title)
 	require.True(t, all[0].Open())
 	require.Len(t, all[0].Reminders, 1)
-	things, err := tx.Things()
+	things, err := Agenda(tx).Things()
 	require.NoError(t, err)
 	kinds := map[inbox.Kind]int{}
 	for _, th := range things {
@@ -145,38 +145,38 @@ func keptFrom(t *testing.T, tx Tx, n int) {
 	require.Equal(t, 1, kinds[inbox.Return])
 	require.Equal(t, 1, kinds[inbox.Remind])
 	require.Zero(t, kinds["posted"])
-	found, err := tx.FollowUpsBetween(1, "mare@loan.example")
+	found, err := FollowUps(tx).FollowUpsBetween(1, "mare@loan.example")
 	require.NoError(t, err)
 	require.Len(t, found, 1)
-	people, err := tx.Complete(1, "jon", 0, 5)
+	people, err := Correspondents(tx).Complete(1, "jon", 0, 5)
 	require.NoError(t, err)
 	require.Equal(t, "jonas@port.example", people[0].Address)
-	p, err := tx.PersonByID(1)
+	p, err := People(tx).PersonByID(1)
 	require.NoError(t, err)
 	require.Equal(t, followup.Usual().Stages, p.FollowUp.Stages)
-	step, err := tx.LastStep(1)
+	step, err := Journal(tx).LastStep(1)
 	require.NoError(t, err)
 	require.Equal(t, inbox.MakeFollowUp, step.Kind)
 	if n >= 2 {
 		require.Equal(t, "Papers of the loan", state.Conversations[4].Title)
 		require.Equal(t, []int64{1}, state.Conversations[4].Labels.IDs())
-		lists, err := tx.SavedLists(1)
+		lists, err := Lists(tx).SavedLists(1)
 		require.NoError(t, err)
 		require.True(t, lists[0].Query.Unread)
-		last, err := tx.LastSitting(1)
+		last, err := Journal(tx).LastSitting(1)
 		require.NoError(t, err)
 		require.Equal(t, []int64{1, 2}, last.Queue)
-		d, err := tx.Draft(1, 1)
+		d, err := Drafts(tx).Draft(1, 1)
 		require.NoError(t, err)
 		require.NotZero(t, d.ID)
 		require.Equal(t, "Dear Jonas, the crate", d.Text)
 		require.Equal(t, writing.Reply, d.Mode)
 	}
 	if n >= 3 {
-		heard, err := tx.Answers(1, 0, 10)
+		heard, err := Outbox(tx).Answers(1, 0, 10)
 		require.NoError(t, err)
 		require.Len(t, heard, 1)
-		raw, err := tx.BytesOfOutgoing(heard[0].ID)
+		raw, err := Outbox(tx).BytesOfOutgoing(heard[0].ID)
 		if n < 5 { // it has not gone
 			require.NoError(t, err)
 			require.Equal(t, "AB", string(raw))
@@ -185,33 +185,33 @@ func keptFrom(t *testing.T, tx Tx, n int) {
 		}
 	}
 	if n >= 4 {
-		events, err := tx.AllEvents(1)
+		events, err := Calendar(tx).AllEvents(1)
 		require.NoError(t, err)
 		require.Equal(t, "Loading", events[0].Title)
-		_, err = tx.PersonByFeed("a secret address")
+		_, err = People(tx).PersonByFeed("a secret address")
 		require.Equal(t, n < 6, err == nil, "the secret goes on working, kept as a hash")
 	}
 	if n == 5 {
-		_, err = tx.PersonByInward("a secret key")
+		_, err = People(tx).PersonByInward("a secret key")
 		require.NoError(t, err)
 	}
 	if n >= 5 {
-		waiting, err := tx.Outbox(1, 0, 10)
+		waiting, err := Outbox(tx).Outbox(1, 0, 10)
 		require.NoError(t, err)
 		require.Equal(t, "Waiting", waiting[0].Subject)
-		at, err := tx.NextToSend(1)
+		at, err := Outbox(tx).NextToSend(1)
 		require.NoError(t, err)
-		out, err := tx.ToSend(1, at, 10)
+		out, err := Outbox(tx).ToSend(1, at, 10)
 		require.NoError(t, err)
 		require.Equal(t, "DE", string(out[0].Original))
-		files, err := tx.DraftFilesWhole(9)
+		files, err := Drafts(tx).DraftFilesWhole(9)
 		require.NoError(t, err)
 		require.Equal(t, "ABC", string(files[0].Content))
-		folders, err := tx.Folders(1)
+		folders, err := Folders(tx).Folders(1)
 		require.NoError(t, err)
 		require.Equal(t, mail.RoleInbox, folders[0].Role)
 	} else if n >= 3 {
-		at, err := tx.NextToSend(0)
+		at, err := Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
 		require.Zero(t, at, "nothing of before there were accounts goes by itself")
 	}
@@ -261,44 +261,44 @@ func TestNothingDeletedComesBack(t *testing.T) {
 	account, label, draft, list := Account{BoxID: 1, Name: "Museum"}, Label{BoxID: 1, Name: "loans"}, Draft{PersonID: 1, Text: "Dear"}, SavedList{PersonID: 1, Name: "Unread"}
 	out := Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
 	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.NoError(t, tx.PutAccount(&account))
-		require.NoError(t, tx.PutLabel(&label))
-		require.NoError(t, tx.PutDraft(&draft))
-		require.NoError(t, tx.PutSavedList(&list))
-		fresh, err := tx.Send(&out)
+		require.NoError(t, Accounts(tx).PutAccount(&account))
+		require.NoError(t, Labels(tx).PutLabel(&label))
+		require.NoError(t, Drafts(tx).PutDraft(&draft))
+		require.NoError(t, Lists(tx).PutSavedList(&list))
+		fresh, err := Outbox(tx).Send(&out)
 		require.NoError(t, err)
 		require.True(t, fresh)
 		return nil
 	}))
 	require.NoError(t, s.Write(ctx, func(tx Tx) error { // as long as they are there, they change
 		account.Name, draft.Text, out.State = "Choir", "", writing.Hanging
-		require.NoError(t, tx.PutAccount(&account))
-		require.NoError(t, tx.PutDraft(&draft))
-		require.NoError(t, tx.PutOutgoing(&out))
-		a, err := tx.Account(1, account.ID)
+		require.NoError(t, Accounts(tx).PutAccount(&account))
+		require.NoError(t, Drafts(tx).PutDraft(&draft))
+		require.NoError(t, Outbox(tx).PutOutgoing(&out))
+		a, err := Accounts(tx).Account(1, account.ID)
 		require.Equal(t, "Choir", a.Name)
-		o, err2 := tx.Outgoing(1, out.ID)
+		o, err2 := Outbox(tx).Outgoing(1, out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, writing.Hanging, o.State)
-		raw, err2 := tx.BytesOfOutgoing(out.ID)
+		raw, err2 := Outbox(tx).BytesOfOutgoing(out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, "as it leaves", string(raw))
 		return err
 	}))
 	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.NoError(t, tx.DropAccount(account.ID))
-		require.NoError(t, tx.DropDraft(draft.ID))
-		require.NoError(t, tx.DropSavedList(1, list.ID))
+		require.NoError(t, Accounts(tx).DropAccount(account.ID))
+		require.NoError(t, Drafts(tx).DropDraft(draft.ID))
+		require.NoError(t, Lists(tx).DropSavedList(1, list.ID))
 		require.NoError(t, tx.db.Exec("DELETE FROM labels").Error)
 		require.NoError(t, tx.db.Exec("DELETE FROM outgoings").Error)
 		return nil
 	}))
 	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.ErrorIs(t, tx.PutAccount(&account), ErrNotFound)
-		require.ErrorIs(t, tx.PutLabel(&label), ErrNotFound)
-		require.ErrorIs(t, tx.PutDraft(&draft), ErrNotFound)
-		require.ErrorIs(t, tx.PutSavedList(&list), ErrNotFound)
-		require.ErrorIs(t, tx.PutOutgoing(&out), ErrNotFound)
+		require.ErrorIs(t, Accounts(tx).PutAccount(&account), ErrNotFound)
+		require.ErrorIs(t, Labels(tx).PutLabel(&label), ErrNotFound)
+		require.ErrorIs(t, Drafts(tx).PutDraft(&draft), ErrNotFound)
+		require.ErrorIs(t, Lists(tx).PutSavedList(&list), ErrNotFound)
+		require.ErrorIs(t, Outbox(tx).PutOutgoing(&out), ErrNotFound)
 		return nil
 	}))
 	for _, table := range []string{"accounts", "labels", "drafts", "saved_lists", "outgoings"} {
@@ -326,7 +326,7 @@ func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
 			c := Conversation{BoxID: box, Place: inbox.Junk, Reason: inbox.Arrived, Messages: 1}
 			require.NoError(t, tx.db.Create(&c).Error)
 			m := &Message{BoxID: box, Hash: hash, ConversationID: c.ID, Size: len(raw), Date: when.Instant(box)}
-			err := tx.AddBatch(box, 1, Batch{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
+			err := Messages(tx).AddBatch(box, 1, Batch{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
 			ids[box] = m.ID
 			return err
 		}))
@@ -337,10 +337,10 @@ func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
 	}
 	read := func(box int64) {
 		require.NoError(t, s.Read(ctx, func(tx Tx) error {
-			got, err := tx.Original(ids[box])
+			got, err := Messages(tx).Original(ids[box])
 			require.NoError(t, err)
 			require.Equal(t, raw, got)
-			some, err := tx.Bytes([]int64{ids[box]})
+			some, err := Messages(tx).Bytes([]int64{ids[box]})
 			require.Equal(t, raw, some[ids[box]])
 			wrong, err2 := tx.Check()
 			require.NoError(t, err2)
@@ -353,7 +353,7 @@ func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
 		read(box)
 	}
 	for box := int64(1); box <= 3; box++ { // the first goes first, with whose message the bytes are
-		require.NoError(t, s.Write(ctx, func(tx Tx) error { _, err := tx.Remove(box, []int64{ids[box]}); return err }))
+		require.NoError(t, s.Write(ctx, func(tx Tx) error { _, err := Folders(tx).Remove(box, []int64{ids[box]}); return err }))
 		for still := box + 1; still <= 3; still++ {
 			read(still)
 		}

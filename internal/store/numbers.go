@@ -8,7 +8,7 @@ import (
 
 // Flow gives by hour how many conversations got messages from others, and how
 // many left the inbox by decisions of a person that stand, in [from, to).
-func (t Tx) Flow(box int64, from, to when.Instant) ([]numbers.Flow, error) {
+func (t Journal) Flow(box int64, from, to when.Instant) ([]numbers.Flow, error) {
 	byHour := map[when.Instant]*numbers.Flow{}
 	add := func(query string, into func(*numbers.Flow, int), args ...any) error {
 		var rows []struct {
@@ -42,7 +42,7 @@ func (t Tx) Flow(box int64, from, to when.Instant) ([]numbers.Flow, error) {
 
 // Returned gives the instants in [from, to) at which the clock brought
 // something back.
-func (t Tx) Returned(box int64, from, to when.Instant) (back []when.Instant, err error) {
+func (t Journal) Returned(box int64, from, to when.Instant) (back []when.Instant, err error) {
 	err = t.db.Model(&Entry{}).Where("box_id = ? AND at >= ? AND at < ? AND kind = ?", box, from, to, inbox.Return).Pluck("at", &back).Error
 	return back, err
 }

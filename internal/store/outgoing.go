@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/store/sqlite"
 )
 
 // Outgoing is a message on its way out.
@@ -53,9 +54,12 @@ type OutgoingBytes struct {
 	Bytes      []byte
 }
 
+// Outbox is what is asked and stored about messages on their way out.
+type Outbox Tx
+
 // Send puts a message into the outbox, unless this address has had one with
 // the same hold; fresh says whether it was put there.
-func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
+func (t Outbox) Send(o *Outgoing) (fresh bool, err error) {
 	res := t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(o)
 	if res.Error != nil || res.RowsAffected == 0 {
 		return false, res.Error
@@ -64,21 +68,21 @@ func (t Tx) Send(o *Outgoing) (fresh bool, err error) {
 }
 
 // Outgoing loads a message of the outbox of a box, without its bytes.
-func (t Tx) Outgoing(box, id int64) (o Outgoing, err error) {
-	err = plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
+func (t Outbox) Outgoing(box, id int64) (o Outgoing, err error) {
+	err = sqlite.Plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&o).Error)
 	return o, err
 }
 
 // BytesOfOutgoing gives a message of the outbox as it leaves, or ErrNotFound once
 // it stands in its conversation.
-func (t Tx) BytesOfOutgoing(id int64) ([]byte, error) {
+func (t Outbox) BytesOfOutgoing(id int64) ([]byte, error) {
 	var b OutgoingBytes
-	err := plain(t.db.Where("outgoing_id = ?", id).Take(&b).Error)
+	err := sqlite.Plain(t.db.Where("outgoing_id = ?", id).Take(&b).Error)
 	return b.Bytes, err
 }
 
 // withBytes loads the bytes of these.
-func (t Tx) withBytes(out []Outgoing, err error) ([]Outgoing, error) {
+func (t Outbox) withBytes(out []Outgoing, err error) ([]Outgoing, error) {
 	for i := range out {
 		if err == nil {
 			out[i].Original, err = t.BytesOfOutgoing(out[i].ID)
@@ -90,18 +94,18 @@ func (t Tx) withBytes(out []Outgoing, err error) ([]Outgoing, error) {
 // PutOutgoing stores how a message of the outbox stands: its state, recipients,
 // tries, account, and the entry that wrote it. One that is not there any more is
 // not brought back: ErrNotFound.
-func (t Tx) PutOutgoing(o *Outgoing) error {
-	return there(t.db.Model(o).Select("EntryID", "AccountID", "State", "To", "Next", "Attempts", "Problem", "SentAt").Updates(o))
+func (t Outbox) PutOutgoing(o *Outgoing) error {
+	return sqlite.There(t.db.Model(o).Select("EntryID", "AccountID", "State", "To", "Next", "Attempts", "Problem", "SentAt").Updates(o))
 }
 
 // FileOutgoing notes that a message that was sent stands in a conversation as a
 // message that has its bytes from now on; 0 and 0 for one that stands nowhere.
-func (t Tx) FileOutgoing(id, conversation, message int64) error {
+func (t Outbox) FileOutgoing(id, conversation, message int64) error {
 	set := map[string]any{"filed": true, "conversation_id": conversation, "message_id": message}
 	if message == 0 { // an automatic answer: it is laid nowhere, either
 		set = map[string]any{"filed": true, "laid": true}
 	}
-	if err := there(t.db.Model(&Outgoing{}).Where("id = ?", id).Updates(set)); err != nil {
+	if err := sqlite.There(t.db.Model(&Outgoing{}).Where("id = ?", id).Updates(set)); err != nil {
 		return err
 	}
 	return t.db.Where("outgoing_id = ?", id).Delete(&OutgoingBytes{}).Error
@@ -109,22 +113,22 @@ func (t Tx) FileOutgoing(id, conversation, message int64) error {
 
 // LaidOutgoing notes that a message that was sent lies in the folder of sent mail
 // on its server.
-func (t Tx) LaidOutgoing(id int64) error {
-	if err := there(t.db.Model(&Outgoing{}).Where("id = ?", id).Update("laid", true)); err != nil {
+func (t Outbox) LaidOutgoing(id int64) error {
+	if err := sqlite.There(t.db.Model(&Outgoing{}).Where("id = ?", id).Update("laid", true)); err != nil {
 		return err
 	}
 	return t.db.Where("outgoing_id = ?", id).Delete(&OutgoingBytes{}).Error
 }
 
 // OutgoingBy gives what an entry of the journal has put into the outbox.
-func (t Tx) OutgoingBy(entry int64) (out []Outgoing, err error) {
+func (t Outbox) OutgoingBy(entry int64) (out []Outgoing, err error) {
 	err = t.db.Where("entry_id = ? AND entry_id > 0", entry).Order("id").Find(&out).Error
 	return out, err
 }
 
 // Withdraw takes back, or with false sends after all, a message that waits or
 // that there was no account for.
-func (t Tx) Withdraw(id int64, withdrawn bool, next when.Instant) error {
+func (t Outbox) Withdraw(id int64, withdrawn bool, next when.Instant) error {
 	return t.db.Exec(`UPDATE outgoings SET withdrawn = @withdrawn, next = @next,
 		state = CASE WHEN @withdrawn THEN 'withdrawn' WHEN account_id = 0 THEN 'kept' ELSE 'waiting' END WHERE id = @id`,
 		map[string]any{"withdrawn": withdrawn, "next": next, "id": id}).Error
@@ -133,49 +137,49 @@ func (t Tx) Withdraw(id int64, withdrawn bool, next when.Instant) error {
 // AccountsToSend gives the accounts, of whatever box, that have messages whose
 // time to be handed over has come by now; 0 among them if those of some have no
 // account.
-func (t Tx) AccountsToSend(now when.Instant) (accounts []int64, err error) {
+func (t Outbox) AccountsToSend(now when.Instant) (accounts []int64, err error) {
 	err = t.db.Model(&Outgoing{}).Where("state = 'waiting' AND next <= ?", now).Distinct().Order("account_id").Pluck("account_id", &accounts).Error
 	return accounts, err
 }
 
 // ToSend gives up to n messages of an account whose time to be handed over has
 // come by now, in order, with their bytes.
-func (t Tx) ToSend(account int64, now when.Instant, n int) (out []Outgoing, err error) {
+func (t Outbox) ToSend(account int64, now when.Instant, n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'waiting' AND next <= ? AND account_id = ?", now, account).Order("next, id").Limit(n).Find(&out).Error
 	return t.withBytes(out, err)
 }
 
 // NextToSend is when, after the instant given, the next message of whatever box
 // is to be handed over; 0 if none is.
-func (t Tx) NextToSend(after when.Instant) (at when.Instant, err error) {
+func (t Outbox) NextToSend(after when.Instant) (at when.Instant, err error) {
 	err = t.db.Model(&Outgoing{}).Where("state = 'waiting' AND next > ?", after).Select("COALESCE(MIN(next), 0)").Scan(&at).Error
 	return at, err
 }
 
 // Interrupted gives the messages that were being handed over when the program
 // ended.
-func (t Tx) Interrupted() (out []Outgoing, err error) {
+func (t Outbox) Interrupted() (out []Outgoing, err error) {
 	err = t.db.Where("state = 'sending'").Find(&out).Error
 	return out, err
 }
 
 // Unfiled gives up to n sent messages that do not stand in their conversations
 // yet, with their bytes.
-func (t Tx) Unfiled(n int) (out []Outgoing, err error) {
+func (t Outbox) Unfiled(n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'sent' AND NOT filed").Order("id").Limit(n).Find(&out).Error
 	return t.withBytes(out, err)
 }
 
 // Unlaid gives up to n sent messages of an account that do not lie in its folder
 // of sent mail yet.
-func (t Tx) Unlaid(account int64, n int) (out []Outgoing, err error) {
+func (t Outbox) Unlaid(account int64, n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'sent' AND filed AND NOT laid AND account_id = ?", account).Order("id").Limit(n).Find(&out).Error
 	return out, err
 }
 
 // Outbox gives the newest n messages of the outbox that have not gone, before
 // the one with that ID (0: from the newest on).
-func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
+func (t Outbox) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 	q := t.db.Where("box_id = ? AND state NOT IN ('sent', 'withdrawn')", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
@@ -186,9 +190,9 @@ func (t Tx) Outbox(box, before int64, n int) (out []Outgoing, err error) {
 
 // SentBefore gives the messages of a box that went out through the outbox and
 // stand in their conversations, by their Message-IDs.
-func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error) {
+func (t Outbox) SentBefore(box int64, messageIDs []string) (map[string]int64, error) {
 	out := map[string]int64{}
-	for chunk := range slices.Chunk(messageIDs, atOnce) {
+	for chunk := range slices.Chunk(messageIDs, sqlite.AtOnce) {
 		var rows []Message
 		err := t.db.Select("id", "message_id").Where("box_id = ? AND message_id IN ? AND own AND EXISTS (SELECT 1 FROM outgoings o WHERE o.box_id = messages.box_id AND o.hold = 'message/' || messages.message_id)", box, chunk).
 			Find(&rows).Error
@@ -203,7 +207,7 @@ func (t Tx) SentBefore(box int64, messageIDs []string) (map[string]int64, error)
 }
 
 // CountStuck counts the messages of a box that only its owner can settle.
-func (t Tx) CountStuck(box int64) (n int, err error) {
+func (t Outbox) CountStuck(box int64) (n int, err error) {
 	var count int64
 	err = t.db.Model(&Outgoing{}).Where("box_id = ? AND state IN ('refused', 'hanging')", box).Count(&count).Error
 	return int(count), err
@@ -211,7 +215,7 @@ func (t Tx) CountStuck(box int64) (n int, err error) {
 
 // Answers gives the newest n automatic answers of a box, gone or not, before
 // the one with that ID (0: from the newest on).
-func (t Tx) Answers(box, before int64, n int) (out []Outgoing, err error) {
+func (t Outbox) Answers(box, before int64, n int) (out []Outgoing, err error) {
 	q := t.db.Where("box_id = ? AND quiet AND state <> 'withdrawn'", box)
 	if before > 0 {
 		q = q.Where("id < ?", before)
@@ -222,7 +226,7 @@ func (t Tx) Answers(box, before int64, n int) (out []Outgoing, err error) {
 
 // OutboxOf gives what is on its way out from a conversation, or could not go,
 // oldest first.
-func (t Tx) OutboxOf(box, conversation int64) (out []Outgoing, err error) {
+func (t Outbox) OutboxOf(box, conversation int64) (out []Outgoing, err error) {
 	err = t.db.Where("box_id = ? AND conversation_id = ? AND state NOT IN ('sent', 'withdrawn')", box, conversation).Order("id").Find(&out).Error
 	return out, err
 }
@@ -232,7 +236,7 @@ func escapeLike(s string) string {
 }
 
 // Held says that something was put into the outbox under that hold.
-func (t Tx) Held(box int64, hold string) (bool, error) {
+func (t Outbox) Held(box int64, hold string) (bool, error) {
 	var n int64
 	err := t.db.Model(&Outgoing{}).Where("box_id = ? AND hold = ?", box, hold).Limit(1).Count(&n).Error
 	return n > 0, err

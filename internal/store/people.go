@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Person is somebody who signs in.
@@ -63,28 +64,31 @@ type Member struct {
 	PersonID int64 `gorm:"primaryKey;autoIncrement:false"`
 }
 
+// People is what is asked and stored about people, their boxes and sessions.
+type People Tx
+
 // People gives everybody who can sign in.
-func (t Tx) People() (people []Person, err error) {
+func (t People) People() (people []Person, err error) {
 	err = t.db.Order("id").Find(&people).Error
 	return people, err
 }
 
 // PersonByAddress finds who signs in with that address.
-func (t Tx) PersonByAddress(address string) (p Person, err error) {
-	err = plain(t.db.Where("address = ?", address).Take(&p).Error)
+func (t People) PersonByAddress(address string) (p Person, err error) {
+	err = sqlite.Plain(t.db.Where("address = ?", address).Take(&p).Error)
 	return p, err
 }
 
 // PersonByID loads a person.
-func (t Tx) PersonByID(id int64) (p Person, err error) {
-	err = plain(t.db.Where("id = ?", id).Take(&p).Error)
+func (t People) PersonByID(id int64) (p Person, err error) {
+	err = sqlite.Plain(t.db.Where("id = ?", id).Take(&p).Error)
 	return p, err
 }
 
 // PutPerson stores a person, new or changed, with their addresses, and makes
 // them a member of the box.
-func (t Tx) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
-	if err := put(t, p, p.ID); err != nil {
+func (t People) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
+	if err := sqlite.Put(t.db, p, p.ID); err != nil {
 		return err
 	}
 	for _, a := range addresses {
@@ -101,49 +105,49 @@ func (t Tx) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
 const FirstBox = 1
 
 // MakeBox makes a box.
-func (t Tx) MakeBox(name string) (box int64, err error) {
+func (t People) MakeBox(name string) (box int64, err error) {
 	b := Box{Name: name}
 	err = t.db.Create(&b).Error
 	return b.ID, err
 }
 
 // OwnAddresses gives the addresses of the members of a box.
-func (t Tx) OwnAddresses(box int64) (out []OwnAddress, err error) {
+func (t People) OwnAddresses(box int64) (out []OwnAddress, err error) {
 	err = t.db.Where("person_id IN (SELECT person_id FROM members WHERE box_id = ?)", box).Order("rowid").Find(&out).Error
 	return out, err
 }
 
 // BoxOf is the box a person works in.
-func (t Tx) BoxOf(person int64) (box int64, err error) {
+func (t People) BoxOf(person int64) (box int64, err error) {
 	var m Member
-	err = plain(t.db.Where("person_id = ?", person).Order("box_id").Take(&m).Error)
+	err = sqlite.Plain(t.db.Where("person_id = ?", person).Order("box_id").Take(&m).Error)
 	return m.BoxID, err
 }
 
 // MemberOf is the person whose marks a box carries; 0 if nobody has set it up.
-func (t Tx) MemberOf(box int64) (person int64, err error) {
+func (t People) MemberOf(box int64) (person int64, err error) {
 	var m Member
 	err = t.db.Where("box_id = ?", box).Order("person_id").Limit(1).Find(&m).Error
 	return m.PersonID, err
 }
 
 // PutSession stores a session.
-func (t Tx) PutSession(s Session) error { return t.db.Create(&s).Error }
+func (t People) PutSession(s Session) error { return t.db.Create(&s).Error }
 
 // SessionByHash finds a session that has not expired.
-func (t Tx) SessionByHash(hash string, now when.Instant) (s Session, err error) {
-	err = plain(t.db.Where("token_hash = ? AND expires > ?", hash, now).Take(&s).Error)
+func (t People) SessionByHash(hash string, now when.Instant) (s Session, err error) {
+	err = sqlite.Plain(t.db.Where("token_hash = ? AND expires > ?", hash, now).Take(&s).Error)
 	return s, err
 }
 
 // DropSession ends a session.
-func (t Tx) DropSession(hash string) error {
+func (t People) DropSession(hash string) error {
 	return t.db.Where("token_hash = ?", hash).Delete(&Session{}).Error
 }
 
 // KnowsBrowser says that a person has signed in before with a browser, by the
 // hash of the token it was given.
-func (t Tx) KnowsBrowser(person int64, hash string) (known bool, err error) {
+func (t People) KnowsBrowser(person int64, hash string) (known bool, err error) {
 	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM known_browsers WHERE person_id = ? AND token_hash = ?)", person, hash).Scan(&known).Error
 	return known, err
 }
@@ -153,7 +157,7 @@ const mostBrowsers = 50
 
 // KnowBrowser notes that a person has signed in with a browser; those of longest
 // ago are forgotten.
-func (t Tx) KnowBrowser(person int64, hash string, at when.Instant) error {
+func (t People) KnowBrowser(person int64, hash string, at when.Instant) error {
 	if err := t.db.Create(&KnownBrowser{TokenHash: hash, PersonID: person, At: at}).Error; err != nil {
 		return err
 	}
@@ -169,16 +173,16 @@ func HashOf(secret string) string {
 }
 
 // PersonByFeed finds whose calendar feed has that secret address.
-func (t Tx) PersonByFeed(secret string) (p Person, err error) {
+func (t People) PersonByFeed(secret string) (p Person, err error) {
 	if secret == "" {
 		return p, ErrNotFound
 	}
-	err = plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
+	err = sqlite.Plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
 	return p, err
 }
 
 // PersonByInward finds whose addresses into Ebbe have that secret part.
-func (t Tx) PersonByInward(key string) (p Person, err error) {
-	err = plain(t.db.Where("inward = ? AND inward <> ''", HashOf(key)).Take(&p).Error)
+func (t People) PersonByInward(key string) (p Person, err error) {
+	err = sqlite.Plain(t.db.Where("inward = ? AND inward <> ''", HashOf(key)).Take(&p).Error)
 	return p, err
 }

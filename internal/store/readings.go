@@ -1,6 +1,9 @@
 package store
 
-import "ebbe/internal/core/when"
+import (
+	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
+)
 
 // Reading says that a person had a conversation open.
 type Reading struct {
@@ -23,13 +26,16 @@ type Notice struct {
 	Text     string
 }
 
+// Readings is what is asked and stored about what was read and shown.
+type Readings Tx
+
 // NoteReadings notes what a person had open; what is not of their box is left out.
-func (t Tx) NoteReadings(box int64, readings []Reading) error {
+func (t Readings) NoteReadings(box int64, readings []Reading) error {
 	var ids []int64
 	for _, r := range readings {
 		ids = append(ids, r.ConversationID)
 	}
-	there, err := t.Names(box, ids)
+	there, err := Conversations(t).Names(box, ids)
 	if err != nil {
 		return err
 	}
@@ -39,27 +45,27 @@ func (t Tx) NoteReadings(box int64, readings []Reading) error {
 			rows = append(rows, &r)
 		}
 	}
-	return create(t, rows, 50)
+	return sqlite.Create(t.db, rows, 50)
 }
 
 // NoteNotices notes what notifications a person was shown.
-func (t Tx) NoteNotices(notices []Notice) error {
+func (t Readings) NoteNotices(notices []Notice) error {
 	rows := make([]*Notice, len(notices))
 	for i := range notices {
 		rows[i] = &notices[i]
 	}
-	return create(t, rows, 50)
+	return sqlite.Create(t.db, rows, 50)
 }
 
 // ReadingsOf gives when, and for how long, a person had a conversation of their box
 // open, in order.
-func (t Tx) ReadingsOf(box, person, conversation int64) (out []Reading, err error) {
+func (t Readings) ReadingsOf(box, person, conversation int64) (out []Reading, err error) {
 	err = t.db.Where("conversation_id = ? AND person_id = ? AND +box_id = ?", conversation, person, box).Order("id").Find(&out).Error
 	return out, err
 }
 
 // NoticesOf gives the notifications that a person was shown in [from, to), in order.
-func (t Tx) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
+func (t Readings) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
 	err = t.db.Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
 	return out, err
 }

@@ -3,6 +3,8 @@ package store
 import (
 	"encoding/json"
 
+	"ebbe/internal/store/sqlite"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 )
@@ -31,7 +33,7 @@ func (c *Conversation) Gather(m *Message, own map[string]bool) {
 // Merge makes all of conversation from a part of into, with all that hangs on
 // it, and says what went. The row of from stays, so that what names it still
 // finds its way.
-func (t Tx) Merge(box, from, into int64) (r inbox.Regrouping, err error) {
+func (t Conversations) Merge(box, from, into int64) (r inbox.Regrouping, err error) {
 	r = inbox.Regrouping{From: from, Into: into, Emptied: true}
 	for _, q := range []struct {
 		text string
@@ -53,7 +55,7 @@ func (t Tx) Merge(box, from, into int64) (r inbox.Regrouping, err error) {
 // Splinter is a new conversation for some messages of another, by their IDs,
 // without any message yet: what r says is done when the change is applied. Refs
 // are those that only these messages are found by.
-func (t Tx) Splinter(box, from int64, messages []int64) (r inbox.Regrouping, err error) {
+func (t Conversations) Splinter(box, from int64, messages []int64) (r inbox.Regrouping, err error) {
 	r = inbox.Regrouping{From: from, Messages: messages, Begun: true}
 	if r.Into, _, err = t.NextIDs(); err != nil {
 		return r, err
@@ -68,7 +70,7 @@ func (t Tx) Splinter(box, from int64, messages []int64) (r inbox.Regrouping, err
 
 // regroup lets messages go from one conversation to another. Their servers are to
 // have what either is in its place: what was taken in from the bin is fetched.
-func (t Tx) regroup(box int64, r inbox.Regrouping) error {
+func (t Conversations) regroup(box int64, r inbox.Regrouping) error {
 	messages, _ := json.Marshal(append([]int64{}, r.Messages...)) // numbers always can be
 	drafts, _ := json.Marshal(append([]int64{}, r.Drafts...))
 	args := map[string]any{"box": box, "from": r.From, "into": r.Into, "messages": string(messages), "drafts": string(drafts),
@@ -85,7 +87,7 @@ func (t Tx) regroup(box int64, r inbox.Regrouping) error {
 		"INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT @into, entry_id FROM touches WHERE conversation_id = @from",
 	}
 	if len(r.FollowUps) > 0 || r.Emptied {
-		rev, err := t.revise(box)
+		rev, err := FollowUps(t).revise(box)
 		if err != nil {
 			return err
 		}
@@ -122,12 +124,12 @@ func (t Tx) regroup(box int64, r inbox.Regrouping) error {
 }
 
 // Recount computes anew from its messages what a conversation is shown by.
-func (t Tx) Recount(box, id int64) error {
+func (t Conversations) Recount(box, id int64) error {
 	var c Conversation
-	if err := plain(t.db.Where("box_id = ? AND id = ? AND merged_to = 0", box, id).Take(&c).Error); err != nil {
+	if err := sqlite.Plain(t.db.Where("box_id = ? AND id = ? AND merged_to = 0", box, id).Take(&c).Error); err != nil {
 		return err
 	}
-	addresses, err := t.OwnAddresses(box)
+	addresses, err := People(t).OwnAddresses(box)
 	if err != nil {
 		return err
 	}
@@ -139,7 +141,7 @@ func (t Tx) Recount(box, id int64) error {
 	if c.Place == inbox.Held {
 		which = "1"
 	}
-	messages, err := t.messagesAmong(box, []int64{id}, which)
+	messages, err := HeldMail(t).messagesAmong(box, []int64{id}, which)
 	if err != nil {
 		return err
 	}

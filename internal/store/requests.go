@@ -3,6 +3,8 @@ package store
 import (
 	"gorm.io/gorm/clause"
 
+	"ebbe/internal/store/sqlite"
+
 	"ebbe/internal/core/when"
 )
 
@@ -22,7 +24,7 @@ type Meta struct {
 
 // Wipe forgets the answers to requests from before that instant, and the sessions
 // that have run out by now.
-func (t Tx) Wipe(before, now when.Instant) error {
+func (t Journal) Wipe(before, now when.Instant) error {
 	if err := t.db.Where("expires <= ?", now).Delete(&Session{}).Error; err != nil {
 		return err
 	}
@@ -30,14 +32,14 @@ func (t Tx) Wipe(before, now when.Instant) error {
 }
 
 // Answered gives the stored answer to a request, or ErrNotFound.
-func (t Tx) Answered(person int64, key string) ([]byte, error) {
+func (t Journal) Answered(person int64, key string) ([]byte, error) {
 	var r Request
-	err := plain(t.db.Where("person_id = ? AND key = ?", person, key).Take(&r).Error)
-	return r.Answer, plain(err)
+	err := sqlite.Plain(t.db.Where("person_id = ? AND key = ?", person, key).Take(&r).Error)
+	return r.Answer, sqlite.Plain(err)
 }
 
 // Answer stores the answer to a request.
-func (t Tx) Answer(r Request) error { return t.db.Create(&r).Error }
+func (t Journal) Answer(r Request) error { return t.db.Create(&r).Error }
 
 // Meta reads a value kept about the whole database; "" if there is none.
 func (t Tx) Meta(name string) (string, error) {

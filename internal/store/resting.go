@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Restored is what is told of a message or a decision that waited when the
@@ -14,11 +15,14 @@ const Restored = "It waited when the backup was made, and Ebbe cannot know wheth
 // held is the instant of what happens only when the user says so.
 const held = when.Instant(1) << 52
 
+// Resting is what is asked and stored about what rests after a restore.
+type Resting Tx
+
 // RestRestored keeps what waited when the backup was made, and is past by now,
 // until the user says what becomes of it: messages on their way out, but for
 // those that have been found among the sent mail, decisions of which servers have
 // not heard, and reminders. It gives how many of each.
-func (t Tx) RestRestored(now when.Instant) (messages, decisions, reminders int, err error) {
+func (t Resting) RestRestored(now when.Instant) (messages, decisions, reminders int, err error) {
 	for _, q := range []string{
 		`UPDATE outgoings SET state = 'sent', filed = 1, laid = 1, sent_at = next WHERE state NOT IN ('sent', 'withdrawn') AND state IN ('waiting', 'hanging') AND hold LIKE 'message/%'
 			AND EXISTS (SELECT 1 FROM messages m WHERE m.box_id = outgoings.box_id AND m.message_id = substr(outgoings.hold, 9) AND m.own)`,
@@ -44,28 +48,28 @@ func (t Tx) RestRestored(now when.Instant) (messages, decisions, reminders int, 
 var reminding = []inbox.Kind{inbox.Remind, inbox.RemindEvent}
 
 // RestoredOutgoing gives the messages of a box that wait for the user's word.
-func (t Tx) RestoredOutgoing(box int64) (out []Outgoing, err error) {
+func (t Resting) RestoredOutgoing(box int64) (out []Outgoing, err error) {
 	err = t.db.Where("box_id = ? AND state NOT IN ('sent', 'withdrawn') AND state = 'kept' AND problem = ?", box, Restored).Order("id").Find(&out).Error
 	return out, err
 }
 
 // RestoredErrands gives the conversations about which decisions of the user
 // wait for their word before a server hears of them.
-func (t Tx) RestoredErrands(box int64) (out []Conversation, err error) {
+func (t Resting) RestoredErrands(box int64) (out []Conversation, err error) {
 	err = t.db.Raw("SELECT c.id, c.subject, c.title, c.place, c.from_name, c.from_addr FROM errands e JOIN conversations c ON c.id = e.conversation_id WHERE e.box_id = ? AND e.at = ? ORDER BY c.id", box, held).Scan(&out).Error
 	return out, err
 }
 
 // ReleaseErrands lets the servers hear of the decisions that wait for the user's
 // word.
-func (t Tx) ReleaseErrands(box int64) error {
+func (t Resting) ReleaseErrands(box int64) error {
 	return t.db.Exec("UPDATE errands SET at = 0, problem = '', attempts = 0 WHERE box_id = ? AND at = ?", box, held).Error
 }
 
 // RestErrands lets the decisions about conversations of a box wait for the
 // user's word again, before servers hear of them.
-func (t Tx) RestErrands(box int64, conversations []int64) error {
-	for chunk := range slices.Chunk(conversations, atOnce) {
+func (t Resting) RestErrands(box int64, conversations []int64) error {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		err := t.db.Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
 			SELECT id, box_id, 1, 0, ?, ?, 'inbox,held,snoozed,archived,bin,junk' FROM conversations WHERE id IN ? AND +box_id = ? AND merged_to = 0 ON CONFLICT DO NOTHING`, held, Restored, chunk, box).Error
 		if err != nil {
@@ -77,8 +81,8 @@ func (t Tx) RestErrands(box int64, conversations []int64) error {
 
 // DropHeld forgets, of the decisions about conversations of a box, those that
 // wait for the user's word.
-func (t Tx) DropHeld(box int64, conversations []int64) error {
-	for chunk := range slices.Chunk(conversations, atOnce) {
+func (t Resting) DropHeld(box int64, conversations []int64) error {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		if err := t.db.Exec("DELETE FROM errands WHERE conversation_id IN ? AND +box_id = ? AND at = ?", chunk, box, held).Error; err != nil {
 			return err
 		}
@@ -91,15 +95,15 @@ func (t Thing) Kept() bool { return t.At == held }
 
 // RestoredReminders gives the things of the agenda of a box that wait for the
 // user's word before they remind of anything.
-func (t Tx) RestoredReminders(box int64) (out []Thing, err error) {
+func (t Resting) RestoredReminders(box int64) (out []Thing, err error) {
 	err = t.db.Where("box_id = ? AND at = ? AND kind IN ?", box, held, reminding).Order("id").Find(&out).Error
 	return out, err
 }
 
 // RestReminders lets what is on the agenda about follow-ups and events of a box,
 // by UID, wait for the user's word again before it reminds.
-func (t Tx) RestReminders(box int64, uids []string) error {
-	for chunk := range slices.Chunk(uids, atOnce) {
+func (t Resting) RestReminders(box int64, uids []string) error {
+	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		if err := t.db.Exec("UPDATE things SET at = ? WHERE +box_id = ? AND follow_up IN ? AND kind IN ?", held, box, chunk, reminding).Error; err != nil {
 			return err
 		}
@@ -108,6 +112,6 @@ func (t Tx) RestReminders(box int64, uids []string) error {
 }
 
 // ReleaseReminders lets what waits for the user's word remind at once.
-func (t Tx) ReleaseReminders(box int64, now when.Instant) error {
+func (t Resting) ReleaseReminders(box int64, now when.Instant) error {
 	return t.db.Exec("UPDATE things SET at = ? WHERE box_id = ? AND at = ? AND kind IN ?", now, box, held, reminding).Error
 }

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Row is a conversation as a person sees it in a list.
@@ -56,9 +57,12 @@ func scanRows(q *gorm.DB) (out []Row, err error) {
 	return out, rows.Err()
 }
 
+// Search is what is asked for by a query.
+type Search Tx
+
 // matching begins a query for the conversations c of a box that match q, with
 // the person's mark m where it is needed.
-func (t Tx) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
+func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
 	db := t.db.Table("conversations c")
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
@@ -154,7 +158,7 @@ type Group struct {
 // GroupSpans gives the conversations that match q by the spans, leaving out
 // spans without any. Spans of the same time stand one after the other; their
 // conversations are read once.
-func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
+func (t Search) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, order inbox.Order) (groups []Group, err error) {
 	for len(spans) > 0 {
 		n := 1
 		for n < len(spans) && spans[n].From == spans[0].From && spans[n].To == spans[0].To {
@@ -178,7 +182,7 @@ func (t Tx) GroupSpans(box, person int64, q search.Query, spans []inbox.Span, or
 }
 
 // split adds the groups of spans of one time, which differ by their reasons.
-func (t Tx) split(groups []Group, inner *gorm.DB, spans []inbox.Span) ([]Group, error) {
+func (t Search) split(groups []Group, inner *gorm.DB, spans []inbox.Span) ([]Group, error) {
 	var list, whys string
 	if err := t.db.Raw("SELECT json_group_array(id), COALESCE(group_concat(reason || ' ' || round), '') FROM (?)", inner).Row().Scan(&list, &whys); err != nil {
 		return nil, err
@@ -219,7 +223,7 @@ var groupColumns = map[inbox.Grouping]struct{ column, name string }{
 
 // GroupBy gives the conversations that match q by sender, subject, kind or
 // account, the largest group first.
-func (t Tx) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order inbox.Order) (groups []Group, err error) {
+func (t Search) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order inbox.Order) (groups []Group, err error) {
 	g := groupColumns[by]
 	rows, err := t.matching(box, person, q, false).
 		Select(g.column + " key, " + g.name + " name, COUNT(*) n, json_group_array(c.id ORDER BY " + orders[order] + ")").
@@ -241,23 +245,23 @@ func (t Tx) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order 
 }
 
 // IDs gives the conversations that match q, in that order.
-func (t Tx) IDs(box, person int64, q search.Query, order inbox.Order) (ids []int64, err error) {
+func (t Search) IDs(box, person int64, q search.Query, order inbox.Order) (ids []int64, err error) {
 	ids = []int64{}
 	err = t.matching(box, person, q, false).Order(orders[order]).Pluck("c.id", &ids).Error
 	return ids, err
 }
 
 // Count counts the conversations that match q, up to most.
-func (t Tx) Count(box, person int64, q search.Query, most int) (n int, err error) {
+func (t Search) Count(box, person int64, q search.Query, most int) (n int, err error) {
 	err = t.db.Raw("SELECT COUNT(*) FROM (?)", t.matching(box, person, q, false).Select("1").Limit(most)).Scan(&n).Error
 	return n, err
 }
 
 // Rows loads conversations as a person sees them, in the order of the IDs.
 // What does not exist is left out.
-func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
+func (t Search) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 	byID := map[int64]Row{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		found, err := scanRows(t.db.Table("conversations c").Select(rowColumns).Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
 			Where("+c.box_id = ? AND c.id IN ? AND c.merged_to = 0 AND c.place <> 'held'", box, chunk)) // by ID, not by an index of the box
 		if err != nil {
@@ -277,7 +281,7 @@ func (t Tx) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 }
 
 // Found gives up to n conversations that match q, newest first.
-func (t Tx) Found(box, person int64, q search.Query, after *Cursor, n int) (rows []Row, err error) {
+func (t Search) Found(box, person int64, q search.Query, after *Cursor, n int) (rows []Row, err error) {
 	db := t.matching(box, person, q, true).Select(rowColumns)
 	if after != nil {
 		db = db.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)

@@ -2,6 +2,7 @@ package store
 
 import (
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/store/sqlite"
 )
 
 // Site is a place a person can be at.
@@ -12,17 +13,20 @@ type Site struct {
 	Gone     bool
 }
 
+// Sites is what is asked and stored about places to be at.
+type Sites Tx
+
 // Sites gives the places of a person, the deleted ones only if asked for.
-func (t Tx) Sites(person int64, gone bool) (sites []Site, err error) {
+func (t Sites) Sites(person int64, gone bool) (sites []Site, err error) {
 	err = t.db.Where("person_id = ? AND (NOT gone OR ?)", person, gone).Order("name COLLATE NOCASE, id").Find(&sites).Error
 	return sites, err
 }
 
 // PutSite stores a place, new or changed.
-func (t Tx) PutSite(s *Site) error { return put(t, s, s.ID) }
+func (t Sites) PutSite(s *Site) error { return sqlite.Put(t.db, s, s.ID) }
 
 // SiteCounts says how many conversations wait for each place.
-func (t Tx) SiteCounts(box int64) (map[int64]int, error) {
+func (t Sites) SiteCounts(box int64) (map[int64]int, error) {
 	var rows []struct {
 		ID int64
 		N  int
@@ -36,18 +40,18 @@ func (t Tx) SiteCounts(box int64) (map[int64]int, error) {
 }
 
 // WaitingAt gives the conversations that wait for a place.
-func (t Tx) WaitingAt(box, site int64) (ids []int64, err error) {
+func (t Sites) WaitingAt(box, site int64) (ids []int64, err error) {
 	err = t.db.Model(&Conversation{}).Where("box_id = ? AND site = ? AND site > 0 AND place = 'snoozed'", box, site).Order("since, id").Pluck("id", &ids).Error
 	return ids, err
 }
 
 // SomedayIDs gives the conversations that wait for someday.
-func (t Tx) SomedayIDs(box int64) (ids []int64, err error) {
+func (t Sites) SomedayIDs(box int64) (ids []int64, err error) {
 	err = t.db.Model(&Conversation{}).Where("box_id = ? AND place = ? AND until = ?", box, inbox.Snoozed, inbox.UntilSomeday).Pluck("id", &ids).Error
 	return ids, err
 }
 
 // SetPersonSite notes where a person is.
-func (t Tx) SetPersonSite(person, site int64) error {
+func (t Sites) SetPersonSite(person, site int64) error {
 	return t.db.Model(&Person{}).Where("id = ?", person).Update("site", site).Error
 }

@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Sitting is one going through the undecided. Its steps are the entries of the
@@ -20,27 +21,27 @@ type Sitting struct {
 }
 
 // PutSitting stores a sitting, new or changed. Its queue never changes.
-func (t Tx) PutSitting(s *Sitting) error {
+func (t Journal) PutSitting(s *Sitting) error {
 	if s.ID != 0 {
-		return there(t.db.Model(s).Select("*").Omit("Queue").Updates(s))
+		return sqlite.There(t.db.Model(s).Select("*").Omit("Queue").Updates(s))
 	}
-	return put(t, s, 0)
+	return sqlite.Put(t.db, s, 0)
 }
 
 // LastSitting is the newest sitting of a person, or ErrNotFound.
-func (t Tx) LastSitting(person int64) (s Sitting, err error) {
-	err = plain(t.db.Where("person_id = ?", person).Order("id DESC").Take(&s).Error)
+func (t Journal) LastSitting(person int64) (s Sitting, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ?", person).Order("id DESC").Take(&s).Error)
 	return s, err
 }
 
 // StepsOf gives what was decided in a sitting and still stands, in order.
-func (t Tx) StepsOf(sitting int64) (entries []Entry, err error) {
+func (t Journal) StepsOf(sitting int64) (entries []Entry, err error) {
 	err = t.db.Where("sitting_id = ? AND sitting_id > 0 AND taken_back = 0", sitting).Omit("Changes").Order("id").Find(&entries).Error
 	return entries, err
 }
 
 // LeftIn gives the conversations that were left undecided in a sitting.
-func (t Tx) LeftIn(sitting int64) (ids []int64, err error) {
+func (t Journal) LeftIn(sitting int64) (ids []int64, err error) {
 	var entries []Entry
 	err = t.db.Where("sitting_id = ? AND sitting_id > 0 AND kind = ? AND taken_back = 0", sitting, inbox.Leave).Find(&entries).Error
 	for _, e := range entries {
@@ -52,9 +53,9 @@ func (t Tx) LeftIn(sitting int64) (ids []int64, err error) {
 }
 
 // StillIn gives those of the conversations that are in the inbox, in their order.
-func (t Tx) StillIn(box int64, ids []int64) (out []int64, err error) {
+func (t Journal) StillIn(box int64, ids []int64) (out []int64, err error) {
 	in := map[int64]bool{}
-	for chunk := range slices.Chunk(ids, atOnce) {
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var found []int64
 		if err := t.db.Model(&Conversation{}).Where("box_id = ? AND place = 'inbox' AND id IN ?", box, chunk).Pluck("id", &found).Error; err != nil {
 			return nil, err

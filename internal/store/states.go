@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // State is what decisions change about some conversations and follow-ups.
@@ -22,9 +23,9 @@ type State struct {
 // State loads the named conversations of a box as the person sees them, and the
 // follow-ups and events with these UIDs. What does not exist there is missing
 // from the result.
-func (t Tx) State(box, person int64, conversations []int64, uids []string) (State, error) {
+func (t Conversations) State(box, person int64, conversations []int64, uids []string) (State, error) {
 	s := State{map[int64]inbox.Conversation{}, map[string]followup.FollowUp{}, map[string]calendar.Event{}}
-	for chunk := range slices.Chunk(conversations, atOnce) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		rows, err := scanRows(t.db.Table("conversations c").Select(rowColumns).
 			Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person).
 			Where("+c.box_id = ? AND c.merged_to = 0 AND c.id IN ?", box, chunk))
@@ -35,7 +36,7 @@ func (t Tx) State(box, person int64, conversations []int64, uids []string) (Stat
 			s.Conversations[r.ID] = r.State(Mark{Unread: r.Unread, Starred: r.Starred, Looks: r.Looks})
 		}
 	}
-	for chunk := range slices.Chunk(uids, atOnce) {
+	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		var rows []FollowUp
 		if err := t.db.Where("box_id = ? AND uid IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return s, err
@@ -54,11 +55,8 @@ func (t Tx) State(box, person int64, conversations []int64, uids []string) (Stat
 	return s, nil
 }
 
-// atOnce is how many IDs or rows one statement names.
-const atOnce = 500
-
 // Apply stores what the changes say, and with each what the agenda says of it.
-func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
+func (t Conversations) Apply(box, person int64, changes []inbox.Change) error {
 	var recount []int64
 	for _, c := range changes {
 		if c.Regroup != nil {
@@ -68,7 +66,7 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 			recount = append(recount, c.Regroup.From, c.Regroup.Into)
 		}
 	}
-	for chunk := range slices.Chunk(changes, atOnce) {
+	for chunk := range slices.Chunk(changes, sqlite.AtOnce) {
 		if err := t.putConversations(box, person, chunk); err != nil {
 			return err
 		}
@@ -80,11 +78,11 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 		case c.FollowUpAfter != nil:
 			put = append(put, *c.FollowUpAfter)
 		case c.FollowUpBefore != nil:
-			err = t.dropFollowUp(box, c.FollowUpBefore.UID)
+			err = FollowUps(t).dropFollowUp(box, c.FollowUpBefore.UID)
 		case c.EventAfter != nil:
-			err = t.PutEvent(box, *c.EventAfter)
+			err = Calendar(t).PutEvent(box, *c.EventAfter)
 		case c.EventBefore != nil:
-			err = t.dropEvent(box, c.EventBefore.UID)
+			err = Calendar(t).dropEvent(box, c.EventBefore.UID)
 		}
 		if err != nil {
 			return err
@@ -95,7 +93,7 @@ func (t Tx) Apply(box, person int64, changes []inbox.Change) error {
 			return err
 		}
 	}
-	return t.PutFollowUps(box, put)
+	return FollowUps(t).PutFollowUps(box, put)
 }
 
 // image is inbox.Conversation as it goes into the columns.
@@ -111,7 +109,7 @@ type image struct {
 }
 
 // putConversations stores the conversations of the changes, all at once.
-func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
+func (t Conversations) putConversations(box, person int64, changes []inbox.Change) error {
 	var images []image
 	var labeled []int64
 	for _, c := range changes {
@@ -173,5 +171,5 @@ func (t Tx) putConversations(box, person int64, changes []inbox.Change) error {
 			}
 		}
 	}
-	return create(t, rows, 400)
+	return sqlite.Create(t.db, rows, 400)
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"ebbe/internal/core/writing"
+	"ebbe/internal/store/sqlite"
 )
 
 // Template is a template of a person.
@@ -12,21 +13,21 @@ type Template struct {
 }
 
 // Templates gives the templates of a person by their names.
-func (t Tx) Templates(person int64) (out []Template, err error) {
+func (t Drafts) Templates(person int64) (out []Template, err error) {
 	err = t.db.Where("person_id = ?", person).Order("name COLLATE NOCASE, id").Find(&out).Error
 	return out, err
 }
 
 // Template loads a template of a person.
-func (t Tx) Template(person, id int64) (r Template, err error) {
-	err = plain(t.db.Where("person_id = ? AND id = ?", person, id).Take(&r).Error)
+func (t Drafts) Template(person, id int64) (r Template, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND id = ?", person, id).Take(&r).Error)
 	return r, err
 }
 
 // PutTemplate stores a template, new or changed.
-func (t Tx) PutTemplate(r *Template) error { return put(t, r, r.ID) }
+func (t Drafts) PutTemplate(r *Template) error { return sqlite.Put(t.db, r, r.ID) }
 
 // DropTemplate deletes a template of a person.
-func (t Tx) DropTemplate(person, id int64) error {
+func (t Drafts) DropTemplate(person, id int64) error {
 	return t.db.Where("person_id = ? AND id = ?", person, id).Delete(&Template{}).Error
 }

@@ -18,24 +18,24 @@ func TestTheSameUIDInTwoBoxes(t *testing.T) {
 	require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
 		for box := int64(1); box <= 2; box++ {
 			f := followup.FollowUp{UID: "same", Title: "Ring", Status: followup.NeedsAction, Priority: followup.Normal, Due: when.Moment{At: when.Instant(box)}, Reminders: []followup.Reminder{{At: when.Moment{At: when.Instant(100 * box)}}}}
-			if err := tx.PutFollowUps(box, []followup.FollowUp{f}); err != nil {
+			if err := FollowUps(tx).PutFollowUps(box, []followup.FollowUp{f}); err != nil {
 				return err
 			}
 		}
 		for box := int64(1); box <= 2; box++ {
-			f, err := tx.FollowUpByUID(box, "same")
+			f, err := FollowUps(tx).FollowUpByUID(box, "same")
 			require.NoError(t, err)
 			require.EqualValues(t, box, f.DueAt)
 		}
-		things, err := tx.Things()
+		things, err := Agenda(tx).Things()
 		require.NoError(t, err)
 		require.Len(t, things, 2)
-		if err := tx.dropFollowUp(1, "same"); err != nil {
+		if err := FollowUps(tx).dropFollowUp(1, "same"); err != nil {
 			return err
 		}
-		_, err = tx.FollowUpByUID(2, "same")
+		_, err = FollowUps(tx).FollowUpByUID(2, "same")
 		require.NoError(t, err)
-		things, err = tx.Things()
+		things, err = Agenda(tx).Things()
 		require.Len(t, things, 1)
 		return err
 	}))

@@ -281,12 +281,12 @@ func TestWhatIsNoted(t *testing.T) {
 	_, _ = v.do("POST", "/api/v1/noted", object{"readings": []object{{"conversation": 1, "message": 1, "at": time.Now().Add(-time.Minute).UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 2, "seconds": 3}, {"conversation": 1, "seconds": 0}},
 		"notices": []object{{"at": 5, "text": "Reminder: ring"}, {"text": ""}}})
 	require.NoError(t, v.store.Read(context.Background(), func(tx store.Tx) error {
-		read, err := tx.ReadingsOf(1, 1, 1)
+		read, err := store.Readings(tx).ReadingsOf(1, 1, 1)
 		require.NoError(t, err)
 		require.Len(t, read, 1)
 		require.Equal(t, 7, read[0].Seconds)
 		require.True(t, read[0].Whole)
-		shown, err := tx.NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
+		shown, err := store.Readings(tx).NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
 		require.Len(t, shown, 1, "a clock that is wrong is put right")
 		return err
 	}))

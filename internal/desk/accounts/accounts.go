@@ -45,11 +45,11 @@ var errUnlinked = &problem.Error{Type: "unlinked", Text: "This Ebbe was started 
 func (d *Desk) All(ctx context.Context, who identity.Who) (v Accounts, err error) {
 	v.Accounts = []AccountView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		accounts, err := t.Accounts(who.Box)
+		accounts, err := store.Accounts(t).Accounts(who.Box)
 		if err != nil {
 			return err
 		}
-		asked, err := t.AskedAbout(who.Box)
+		asked, err := store.Folders(t).AskedAbout(who.Box)
 		if err != nil {
 			return err
 		}
@@ -58,7 +58,7 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (v Accounts, err error
 			view.Vanished = asked[a.ID]
 			v.Accounts = append(v.Accounts, view)
 		}
-		v.Uncarried, v.Problem, err = t.NotCarriedOut(who.Box)
+		v.Uncarried, v.Problem, err = store.Errands(t).NotCarriedOut(who.Box)
 		return err
 	})
 	return v, err
@@ -160,7 +160,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 	}
 	var a store.Account
 	if v.ID != 0 {
-		err = d.store.Read(ctx, func(t store.Tx) error { a, err = t.Account(who.Box, v.ID); return err })
+		err = d.store.Read(ctx, func(t store.Tx) error { a, err = store.Accounts(t).Account(who.Box, v.ID); return err })
 		if err != nil {
 			return r, err
 		}
@@ -226,7 +226,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 		return out, err
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		accounts, err := t.Accounts(who.Box)
+		accounts, err := store.Accounts(t).Accounts(who.Box)
 		if err != nil {
 			return err
 		}
@@ -246,11 +246,11 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 		}
 		a = d.account(a, v)
 		a.Trouble = ""
-		if err := t.PutAccount(&a); err != nil {
+		if err := store.Accounts(t).PutAccount(&a); err != nil {
 			return err
 		}
 		out = viewOfAccount(a)
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -258,7 +258,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 		if err != nil || own[a.Address] {
 			return err
 		}
-		if err := t.PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
+		if err := store.People(t).PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
 			return err
 		}
 		return intake.Adopt(t, who, d.Journal.Now())
@@ -274,10 +274,10 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 // the server, and decisions are no longer carried there.
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		if _, err := t.Account(who.Box, id); err != nil {
+		if _, err := store.Accounts(t).Account(who.Box, id); err != nil {
 			return err
 		}
-		return t.DropAccount(id)
+		return store.Accounts(t).DropAccount(id)
 	})
 	if err == nil {
 		if d.links != nil {

@@ -36,7 +36,7 @@ func (d *Desk) BeginRest(t store.Tx) error {
 	if err != nil {
 		return err
 	}
-	accounts, err := t.Accounts(0)
+	accounts, err := store.Accounts(t).Accounts(0)
 	if err != nil {
 		return err
 	}
@@ -73,7 +73,7 @@ func (d *Desk) LookedAt(ctx context.Context, account int64) error {
 	messages, decisions, reminders := 0, 0, 0
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
 		t.Durably()
-		if messages, decisions, reminders, err = t.RestRestored(d.Journal.Now()); err != nil {
+		if messages, decisions, reminders, err = store.Resting(t).RestRestored(d.Journal.Now()); err != nil {
 			return err
 		}
 		return t.SetMeta("resting", "")
@@ -92,14 +92,14 @@ func (d *Desk) LookedAt(ctx context.Context, account int64) error {
 func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, err error) {
 	v.Resting, v.Messages, v.Decisions, v.Reminders = d.Resting(), []composing.OutboxLine{}, []RestoredDecision{}, []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.RestoredOutgoing(who.Box)
+		rows, err := store.Resting(t).RestoredOutgoing(who.Box)
 		if err != nil {
 			return err
 		}
 		for _, o := range rows {
 			v.Messages = append(v.Messages, composing.LineOf(o))
 		}
-		about, err := t.RestoredErrands(who.Box)
+		about, err := store.Resting(t).RestoredErrands(who.Box)
 		for _, c := range about {
 			from := c.FromName
 			if from == "" {
@@ -110,11 +110,11 @@ func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, 
 		if err != nil {
 			return err
 		}
-		things, err := t.RestoredReminders(who.Box)
+		things, err := store.Resting(t).RestoredReminders(who.Box)
 		if err != nil {
 			return err
 		}
-		state, err := t.State(who.Box, 0, nil, store.Subjects(things))
+		state, err := store.Conversations(t).State(who.Box, 0, nil, store.Subjects(things))
 		for _, th := range things {
 			if f, ok := state.FollowUps[th.FollowUp]; ok {
 				v.Reminders = append(v.Reminders, f.Title)
@@ -130,11 +130,11 @@ func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, 
 // dropReminders is the changes with which reminders count as seen that waited
 // when the backup was made: what they are about stays as it is.
 func dropReminders(t store.Tx, who identity.Who, now when.Instant) (changes []inbox.Change, err error) {
-	things, err := t.RestoredReminders(who.Box)
+	things, err := store.Resting(t).RestoredReminders(who.Box)
 	if err != nil {
 		return nil, err
 	}
-	state, err := t.State(who.Box, 0, nil, store.Subjects(things))
+	state, err := store.Conversations(t).State(who.Box, 0, nil, store.Subjects(things))
 	if err != nil {
 		return nil, err
 	}
@@ -148,7 +148,7 @@ func dropReminders(t store.Tx, who identity.Who, now when.Instant) (changes []in
 			after.Card = e.Card
 			changes = append(changes, inbox.Change{EventBefore: &e, EventAfter: &after})
 		}
-		if err := t.DropThing(th.ID); err != nil {
+		if err := store.Agenda(t).DropThing(th.ID); err != nil {
 			return nil, err
 		}
 	}
@@ -174,7 +174,7 @@ func dropDecisions(t store.Tx, who identity.Who, about []store.Conversation) (ch
 	for i, c := range about {
 		ids[i] = c.ID
 	}
-	state, err := t.State(who.Box, who.Person, ids, nil)
+	state, err := store.Conversations(t).State(who.Box, who.Person, ids, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -183,7 +183,7 @@ func dropDecisions(t store.Tx, who identity.Who, about []store.Conversation) (ch
 			changes = append(changes, inbox.Change{Before: &c, After: &c})
 		}
 	}
-	return changes, t.DropHeld(who.Box, ids)
+	return changes, store.Resting(t).DropHeld(who.Box, ids)
 }
 
 // RestOn lets the decisions that an entry dropped wait for the user's word again,
@@ -196,9 +196,9 @@ func RestOn(t store.Tx, s *journal.Step) error {
 		}
 	}
 	if s.Back {
-		return t.RestErrands(s.Who.Box, s.Entry.Touched)
+		return store.Resting(t).RestErrands(s.Who.Box, s.Entry.Touched)
 	}
-	return t.DropHeld(s.Who.Box, s.Entry.Touched)
+	return store.Resting(t).DropHeld(s.Who.Box, s.Entry.Touched)
 }
 
 // RestAgain lets the reminders that an entry dropped wait for the user's word again.
@@ -206,7 +206,7 @@ func RestAgain(t store.Tx, s *journal.Step) error {
 	if !s.Back {
 		return nil
 	}
-	return t.RestReminders(s.Who.Box, remindedOf(s.Changes))
+	return store.Resting(t).RestReminders(s.Who.Box, remindedOf(s.Changes))
 }
 
 // SettleRestored lets what waits since this Ebbe was restored happen now, or
@@ -228,11 +228,11 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 	var changes []inbox.Change
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		changes = nil
-		about, err := t.RestoredErrands(who.Box)
+		about, err := store.Resting(t).RestoredErrands(who.Box)
 		if err != nil {
 			return err
 		}
-		things, err := t.RestoredReminders(who.Box)
+		things, err := store.Resting(t).RestoredReminders(who.Box)
 		if err != nil {
 			return err
 		}
@@ -240,14 +240,14 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 		switch {
 		case reminders && release:
 			text = fmt.Sprintf("%s up now.", say.Plural(len(things), "reminder"))
-			return t.ReleaseReminders(who.Box, d.Journal.Now())
+			return store.Resting(t).ReleaseReminders(who.Box, d.Journal.Now())
 		case reminders:
 			e.Text = say.Plural(len(things), "reminder")
 			text = fmt.Sprintf("%s dropped. What they are about stays as it is.", e.Text)
 			changes, err = dropReminders(t, who, d.Journal.Now())
 		case release:
 			text = "The servers are told now."
-			return t.ReleaseErrands(who.Box)
+			return store.Resting(t).ReleaseErrands(who.Box)
 		default:
 			text = "The servers are not told."
 			changes, err = dropDecisions(t, who, about)
@@ -270,7 +270,7 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 // settleMessages sends what waits since this Ebbe was restored, or drops it.
 func (d *Desk) settleMessages(ctx context.Context, who identity.Who, release bool) (string, error) {
 	var rows []store.Outgoing
-	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = t.RestoredOutgoing(who.Box); return err }); err != nil {
+	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = store.Resting(t).RestoredOutgoing(who.Box); return err }); err != nil {
 		return "", err
 	}
 	for _, o := range rows {

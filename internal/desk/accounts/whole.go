@@ -27,19 +27,19 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	var f store.Folder
 	uid := int64(0)
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
-		if m, err = t.MessageRow(who.Box, id); err != nil || m.Stub == 0 {
+		if m, err = store.Messages(t).MessageRow(who.Box, id); err != nil || m.Stub == 0 {
 			return err
 		}
-		copies, err := t.ConversationCopies(who.Box, []int64{m.ConversationID})
+		copies, err := store.Folders(t).ConversationCopies(who.Box, []int64{m.ConversationID})
 		if err != nil {
 			return err
 		}
 		for _, k := range copies[m.ConversationID] {
 			if k.Message == id {
-				if a, err = t.Account(who.Box, k.Account); err != nil {
+				if a, err = store.Accounts(t).Account(who.Box, k.Account); err != nil {
 					return err
 				}
-				folders, err := t.Folders(a.ID)
+				folders, err := store.Folders(t).Folders(a.ID)
 				if err != nil {
 					return err
 				}
@@ -88,7 +88,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	p := d.Intake.Parse(post.Item{Raw: raw})
 	hash := sha256.Sum256(raw)
 	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.Body.Raw, mime.Reader, p.Body.Files, p.Body.Kind
-	err = d.store.Write(ctx, func(t store.Tx) error { return t.CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
+	err = d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})
 	}

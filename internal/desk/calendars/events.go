@@ -31,7 +31,7 @@ func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, 
 		kind, said := inbox.MakeEvent, "In the calendar: "
 		change := inbox.Change{}
 		if uid != "" {
-			state, err := t.State(who.Box, who.Person, nil, []string{uid})
+			state, err := store.Conversations(t).State(who.Box, who.Person, nil, []string{uid})
 			if err != nil {
 				return out, err
 			}
@@ -54,10 +54,10 @@ func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, 
 			}
 		}
 		if uid == "" && e.Conversation != 0 {
-			if event.Conversation, err = t.Resolve(who.Box, e.Conversation); err != nil {
+			if event.Conversation, err = store.Conversations(t).Resolve(who.Box, e.Conversation); err != nil {
 				return out, err
 			}
-			originals, err := t.Originals([]int64{event.Conversation})
+			originals, err := store.Messages(t).Originals([]int64{event.Conversation})
 			if err != nil {
 				return out, err
 			}
@@ -83,7 +83,7 @@ func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, 
 func (d *Desk) StepEvent(ctx context.Context, who identity.Who, key, uid string, kind inbox.Kind) (journal.Decided, error) {
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		state, err := t.State(who.Box, who.Person, nil, []string{uid})
+		state, err := store.Conversations(t).State(who.Box, who.Person, nil, []string{uid})
 		if err != nil {
 			return out, err
 		}
@@ -136,7 +136,7 @@ func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int
 		slices.SortStableFunc(f.Times, func(a, b TimeFound) int { // what has an hour is more likely meant
 			return cmp.Compare(len(a.Start.Local), len(b.Start.Local)) * -1
 		})
-		known, err := t.Addresses(who.Box, people)
+		known, err := store.Correspondents(t).Addresses(who.Box, people)
 		for _, a := range people {
 			f.Guests = append(f.Guests, calendar.Guest{Address: mail.Address{Name: known[a], Address: a}})
 		}

@@ -24,7 +24,7 @@ import (
 
 // calendarOf is all follow-ups and events of a box as a calendar file has them.
 func calendarOf(t store.Tx, box int64, p store.Person) (c ical.Calendar, err error) {
-	labels, err := t.Labels(box, false)
+	labels, err := store.Labels(t).Labels(box, false)
 	if err != nil {
 		return c, err
 	}
@@ -32,7 +32,7 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c ical.Calendar, err err
 	for _, l := range labelling.LabelViews(labels, nil) {
 		paths[l.ID] = l.Path
 	}
-	all, err := t.AllFollowUps(box)
+	all, err := store.FollowUps(t).AllFollowUps(box)
 	if err != nil {
 		return c, err
 	}
@@ -46,14 +46,14 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c ical.Calendar, err err
 		slices.Sort(todo.LabelPaths)
 		c.Todos = append(c.Todos, todo)
 	}
-	c.Events, err = t.AllEvents(box)
+	c.Events, err = store.Calendar(t).AllEvents(box)
 	return c, err
 }
 
 // written writes all follow-ups and events of a box.
 func (d *Desk) written(ctx context.Context, who identity.Who, write func(ical.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -80,11 +80,11 @@ func (d *Desk) ExportCSV(ctx context.Context, who identity.Who) ([]byte, error) 
 // store.ErrNotFound.
 func (d *Desk) Feed(ctx context.Context, secret string) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByFeed(secret)
+		p, err := store.People(t).PersonByFeed(secret)
 		if err != nil {
 			return err
 		}
-		box, err := t.BoxOf(p.ID)
+		box, err := store.People(t).BoxOf(p.ID)
 		if err != nil {
 			return err
 		}
@@ -102,7 +102,7 @@ func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (addres
 		address = identity.Secret()
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -110,7 +110,7 @@ func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (addres
 		if address != "" {
 			p.Feed = store.HashOf(address)
 		}
-		return t.PutPerson(&p, who.Box, nil)
+		return store.People(t).PutPerson(&p, who.Box, nil)
 	})
 	return address, d.Journal.Announced(who.Box, journal.TopicPerson, err)
 }
@@ -132,7 +132,7 @@ func (d *Desk) TakeIn(ctx context.Context, who identity.Who, key string, raw []b
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out TakenIn, err error) {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return out, err
 		}
@@ -185,13 +185,13 @@ func (in *taker) load(c ical.Calendar) (err error) {
 		mids = append(mids, e.Message)
 	}
 	in.seen, in.labels = map[string]bool{}, map[string]int64{}
-	if in.state, err = in.t.State(in.who.Box, in.who.Person, nil, slices.DeleteFunc(uids, func(s string) bool { return s == "" })); err != nil {
+	if in.state, err = store.Conversations(in.t).State(in.who.Box, in.who.Person, nil, slices.DeleteFunc(uids, func(s string) bool { return s == "" })); err != nil {
 		return err
 	}
-	if in.mids, err = in.t.Refs(in.who.Box, slices.DeleteFunc(mids, func(s string) bool { return s == "" })); err != nil {
+	if in.mids, err = store.Conversations(in.t).Refs(in.who.Box, slices.DeleteFunc(mids, func(s string) bool { return s == "" })); err != nil {
 		return err
 	}
-	labels, err := in.t.Labels(in.who.Box, false)
+	labels, err := store.Labels(in.t).Labels(in.who.Box, false)
 	for _, l := range labelling.LabelViews(labels, nil) {
 		in.labels[strings.ToLower(l.Path)] = l.ID
 	}

@@ -46,7 +46,7 @@ func (d *Desk) Invitations(t store.Tx, who identity.Who, messages []store.Messag
 // calendarIn is the calendar file in a message; empty if there is none that can
 // be read.
 func calendarIn(t store.Tx, who identity.Who, message int64) (c ical.Calendar, err error) {
-	raw, err := t.Original(message)
+	raw, err := store.Messages(t).Original(message)
 	if err != nil {
 		return c, err
 	}
@@ -62,7 +62,7 @@ func calendarIn(t store.Tx, who identity.Who, message int64) (c ical.Calendar, e
 
 func (d *Desk) invitation(t store.Tx, who identity.Who, m store.Message, c ical.Calendar, e calendar.Event) (Invitation, error) {
 	i := Invitation{Message: m.ID, Method: c.Method, Event: e, Whole: e.Whole(), Around: []calendar.Slot{}, Clashes: []calendar.Slot{}, Doubts: append([]string{}, c.Doubts...)}
-	state, err := t.State(who.Box, who.Person, nil, []string{e.UID})
+	state, err := store.Conversations(t).State(who.Box, who.Person, nil, []string{e.UID})
 	if err != nil {
 		return i, err
 	}
@@ -93,7 +93,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		m, err := t.MessageRow(who.Box, message)
+		m, err := store.Messages(t).MessageRow(who.Box, message)
 		if err != nil {
 			return out, err
 		}
@@ -106,7 +106,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 			return out, store.ErrNotFound
 		}
 		got := c.Events[n]
-		state, err := t.State(who.Box, who.Person, nil, []string{uid})
+		state, err := store.Conversations(t).State(who.Box, who.Person, nil, []string{uid})
 		if err != nil {
 			return out, err
 		}
@@ -146,7 +146,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 		if err != nil {
 			return out, err
 		}
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return out, err
 		}
@@ -187,7 +187,7 @@ func (d *Desk) guest(t store.Tx, who identity.Who, e calendar.Event) (mail.Addre
 	if err != nil {
 		return mail.Address{}, err
 	}
-	p, err := t.PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Person)
 	for _, g := range e.Guests {
 		if own[g.Address.Address] {
 			return mail.Address{Name: p.Name, Address: g.Address.Address}, err

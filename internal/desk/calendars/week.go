@@ -58,7 +58,7 @@ func (d *Desk) Week(ctx context.Context, who identity.Who, day string) (w Calend
 				}
 			}
 		}
-		ids, err := t.ReturnsIn(who.Box, starts[0], starts[7], 200)
+		ids, err := store.Agenda(t).ReturnsIn(who.Box, starts[0], starts[7], 200)
 		if err != nil {
 			return err
 		}
@@ -74,7 +74,7 @@ func (d *Desk) Week(ctx context.Context, who identity.Who, day string) (w Calend
 
 // SlotsOf gives the occurrences of all events in [from, to), in order.
 func SlotsOf(t store.Tx, who identity.Who, from, to when.Instant) (slots []calendar.Slot, err error) {
-	events, err := t.EventsBetween(who.Box, from, to)
+	events, err := store.Calendar(t).EventsBetween(who.Box, from, to)
 	for _, e := range events {
 		slots = append(slots, e.Between(from, to, who.Week.Location())...)
 	}

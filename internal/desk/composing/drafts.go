@@ -28,7 +28,7 @@ const (
 // Draft gives the view of a draft that has not been sent.
 func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if err == nil {
 			v, err = ViewOf(t, who, draft)
 		}
@@ -41,7 +41,7 @@ func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftVi
 func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
 	out = []DraftView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		drafts, err := t.DraftsOf(who.Person, store.PageSize)
+		drafts, err := store.Drafts(t).DraftsOf(who.Person, store.PageSize)
 		for _, draft := range drafts {
 			out = append(out, plainDraft(draft))
 		}
@@ -62,7 +62,7 @@ func ViewOf(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err e
 		return plainDraft(draft), nil
 	}
 	v = plainDraft(draft)
-	files, err := t.DraftFiles(draft.ID)
+	files, err := store.Drafts(t).DraftFiles(draft.ID)
 	if err != nil {
 		return v, err
 	}
@@ -84,7 +84,7 @@ func below(t store.Tx, who identity.Who, draft store.Draft) (b mime.Body, text s
 	if draft.MessageID == 0 {
 		return b, "", nil
 	}
-	raw, err := t.Original(draft.MessageID)
+	raw, err := store.Messages(t).Original(draft.MessageID)
 	if errors.Is(err, store.ErrNotFound) {
 		return b, "", nil
 	}
@@ -116,17 +116,17 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 		now := d.Journal.Now()
 		draft := store.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
 		if b.Message == 0 {
-			if err := t.PutDraft(&draft); err != nil {
+			if err := store.Drafts(t).PutDraft(&draft); err != nil {
 				return err
 			}
 			v, err = ViewOf(t, who, draft)
 			return err
 		}
-		m, err := t.MessageRow(who.Box, b.Message)
+		m, err := store.Messages(t).MessageRow(who.Box, b.Message)
 		if err != nil {
 			return err
 		}
-		begun, err := t.Draft(who.Person, m.ConversationID)
+		begun, err := store.Drafts(t).Draft(who.Person, m.ConversationID)
 		if err != nil {
 			return err
 		}
@@ -141,7 +141,7 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 		}
 		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
 			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
-			if err := t.PutDraft(&draft); err != nil {
+			if err := store.Drafts(t).PutDraft(&draft); err != nil {
 				return err
 			}
 		}
@@ -161,7 +161,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 	if err != nil {
 		return err
 	}
-	raw, err := t.Original(m.ID)
+	raw, err := store.Messages(t).Original(m.ID)
 	if err != nil {
 		return err
 	}
@@ -185,17 +185,17 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 		}
 		draft.AccountID = a.ID
 	}
-	if err := t.PutDraft(draft); err != nil {
+	if err := store.Drafts(t).PutDraft(draft); err != nil {
 		return err
 	}
-	files, err := t.DraftFiles(draft.ID)
+	files, err := store.Drafts(t).DraftFiles(draft.ID)
 	if err != nil {
 		return err
 	}
 	passed := false
 	for _, f := range files {
 		if passed = passed || f.Passed; f.Passed && draft.Mode.Answers() {
-			if err := t.DropDraftFile(draft.ID, f.ID); err != nil {
+			if err := store.Drafts(t).DropDraftFile(draft.ID, f.ID); err != nil {
 				return err
 			}
 		}
@@ -204,7 +204,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 		return nil
 	}
 	for _, f := range b.Parts {
-		if err := t.AddDraftFile(&store.DraftFile{DraftID: draft.ID, Name: f.Name, Type: f.Type, Size: len(f.Content), Passed: true, Content: f.Content}); err != nil {
+		if err := store.Drafts(t).AddDraftFile(&store.DraftFile{DraftID: draft.ID, Name: f.Name, Type: f.Type, Size: len(f.Content), Passed: true, Content: f.Content}); err != nil {
 			return err
 		}
 	}
@@ -255,13 +255,13 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftCh
 		}
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
 		draft.AccountID, draft.To, draft.Cc, draft.Bcc = c.Account, c.To, c.Cc, c.Bcc
 		draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
-		if err := t.PutDraft(&draft); err != nil {
+		if err := store.Drafts(t).PutDraft(&draft); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -277,10 +277,10 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftCh
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 	var draft store.Draft
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
-		if draft, err = t.DraftByID(who.Person, id); err != nil {
+		if draft, err = store.Drafts(t).DraftByID(who.Person, id); err != nil {
 			return err
 		}
-		return t.DropDraft(id)
+		return store.Drafts(t).DropDraft(id)
 	})
 	if err == nil {
 		d.announceDraft(who, plainDraft(draft))
@@ -292,11 +292,11 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
 	name = mime.FileName(name)
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
-		files, err := t.DraftFiles(id)
+		files, err := store.Drafts(t).DraftFiles(id)
 		if err != nil {
 			return err
 		}
@@ -307,7 +307,7 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, ki
 		if sum > MaxFiles {
 			return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
 		}
-		if err := t.AddDraftFile(&store.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
+		if err := store.Drafts(t).AddDraftFile(&store.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -319,11 +319,11 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, ki
 // DropFile takes a file away from a draft.
 func (d *Desk) DropFile(ctx context.Context, who identity.Who, id, file int64) (v DraftView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
-		if err := t.DropDraftFile(id, file); err != nil {
+		if err := store.Drafts(t).DropDraftFile(id, file); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -340,7 +340,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 		return out, nil
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		found, err := t.Complete(who.Box, begins, d.Journal.Now(), 8)
+		found, err := store.Correspondents(t).Complete(who.Box, begins, d.Journal.Now(), 8)
 		out = append(out, found...)
 		return err
 	})
@@ -352,7 +352,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe mime.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}

@@ -18,15 +18,15 @@ import (
 // FileSent puts a message that was sent into its conversation.
 func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 	if o.Quiet {
-		return d.store.Write(ctx, func(t store.Tx) error { return t.FileOutgoing(o.ID, 0, 0) })
+		return d.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).FileOutgoing(o.ID, 0, 0) })
 	}
 	opt := intake.Options{Place: inbox.Archived, Sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
 		Stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
-			of, err := t.ConversationsOf(o.BoxID, ids)
+			of, err := store.Folders(t).ConversationsOf(o.BoxID, ids)
 			if err != nil {
 				return err
 			}
-			return t.FileOutgoing(o.ID, of[ids[0]], ids[0])
+			return store.Outbox(t).FileOutgoing(o.ID, of[ids[0]], ids[0])
 		}}
 	in := d.Intake.Begin(ctx, o.BoxID, opt)
 	_ = in.Add(post.Item{Raw: mime.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
@@ -36,12 +36,16 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 
 // Outbox gives a page of what has not gone.
 func (d *Desk) Outbox(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
-	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Outbox(who.Box, before, store.PageSize) })
+	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) {
+		return store.Outbox(t).Outbox(who.Box, before, store.PageSize)
+	})
 }
 
 // Heard gives a page of who has heard what from Ebbe by itself.
 func (d *Desk) Heard(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
-	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) { return t.Answers(who.Box, before, store.PageSize) })
+	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) {
+		return store.Outbox(t).Answers(who.Box, before, store.PageSize)
+	})
 }
 
 func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]store.Outgoing, error)) (v Outbox, err error) {

@@ -23,7 +23,7 @@ func ReceiptHold(message int64) string { return fmt.Sprintf("receipt/%d", messag
 func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, message int64) (journal.Decided, error) {
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		now := d.Journal.Now()
-		m, err := t.MessageRow(who.Box, message)
+		m, err := store.Messages(t).MessageRow(who.Box, message)
 		if err != nil {
 			return out, err
 		}
@@ -49,7 +49,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, me
 			return out, err
 		}
 		out.Text = b.From.Short() + " is told that you have opened it."
-		return out, t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.GiveReceipt, At: now, Count: 1, ConversationID: m.ConversationID, Text: b.From.Short()})
+		return out, store.Journal(t).Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.GiveReceipt, At: now, Count: 1, ConversationID: m.ConversationID, Text: b.From.Short()})
 	})
 	if fresh {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})

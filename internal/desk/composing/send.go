@@ -40,7 +40,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 	if draft.Mode.Answers() {
 		answering(&l, b.Message)
 	}
-	files, err := t.DraftFilesWhole(draft.ID)
+	files, err := store.Drafts(t).DraftFilesWhole(draft.ID)
 	if err != nil {
 		return l, err
 	}
@@ -53,7 +53,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 // DraftCopy is a draft as it lies on the server, with what of its recipients is
 // an address already; hidden ones are kept here alone.
 func (d *Desk) DraftCopy(t store.Tx, a store.Account, draft store.Draft, id string) ([]byte, error) {
-	p, err := t.PersonByID(draft.PersonID)
+	p, err := store.People(t).PersonByID(draft.PersonID)
 	if err != nil {
 		return nil, err
 	}
@@ -113,14 +113,14 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
-		draft, err := t.DraftByID(who.Person, id)
+		draft, err := store.Drafts(t).DraftByID(who.Person, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
 		}
 		if err != nil {
 			return out, err
 		}
-		files, err := t.DraftFiles(id)
+		files, err := store.Drafts(t).DraftFiles(id)
 		if err != nil {
 			return out, err
 		}
@@ -140,7 +140,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if a.ID == 0 {
 			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so the draft is kept. Add one in Setup, under Accounts."}
 		}
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return out, err
 		}
@@ -168,7 +168,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		}
 		t.Durably() // the user is told that it goes
 		o.Bcc = draft.Bcc
-		if _, err := t.Send(&o); err != nil {
+		if _, err := store.Outbox(t).Send(&o); err != nil {
 			return out, err
 		}
 		if changes, err = d.afterSending(t, who, p, draft, s, l.MessageID, now); err != nil {
@@ -179,10 +179,10 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 			return out, err
 		}
 		o.EntryID, out.Outgoing = out.Entry, o.ID
-		if err := t.PutOutgoing(&o); err != nil {
+		if err := store.Outbox(t).PutOutgoing(&o); err != nil {
 			return out, err
 		}
-		return out, t.SetDraftSent(id, o.ID)
+		return out, store.Drafts(t).SetDraftSent(id, o.ID)
 	})
 	if fresh && out.Asks == "" {
 		d.Journal.Tell(who.Box, key, changes)
@@ -237,7 +237,7 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 		return nil, problem.Invalid("then", "Nothing was sent: Ebbe does not know what its conversation was to become. Load the page again; the draft is kept.")
 	}
 	if draft.ConversationID != 0 && s.Then != "" {
-		state, err := t.State(who.Box, who.Person, []int64{draft.ConversationID}, nil)
+		state, err := store.Conversations(t).State(who.Box, who.Person, []int64{draft.ConversationID}, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -267,7 +267,7 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 	}
 	f := followup.FollowUp{Status: followup.NeedsAction, Conversation: draft.ConversationID, Message: messageID, Made: now}
 	if draft.MessageID != 0 {
-		m, err := t.MessageRow(who.Box, draft.MessageID)
+		m, err := store.Messages(t).MessageRow(who.Box, draft.MessageID)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}

@@ -20,7 +20,7 @@ import (
 func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateView, err error) {
 	out = []TemplateView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Templates(who.Person)
+		rows, err := store.Drafts(t).Templates(who.Person)
 		for _, r := range rows {
 			out = append(out, TemplateView{r.ID, r.Template})
 		}
@@ -36,7 +36,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		rows, err := t.Templates(who.Person)
+		rows, err := store.Drafts(t).Templates(who.Person)
 		if err != nil {
 			return err
 		}
@@ -51,7 +51,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 			return store.ErrNotFound
 		}
 		row := store.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
-		err = t.PutTemplate(&row)
+		err = store.Drafts(t).PutTemplate(&row)
 		v.ID = row.ID
 		return err
 	})
@@ -60,7 +60,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 
 // DropTemplate throws a template away.
 func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
-	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return t.DropTemplate(who.Person, id) }))
+	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return store.Drafts(t).DropTemplate(who.Person, id) }))
 }
 
 // FillTemplate gives a template with its blanks filled for a draft.
@@ -68,12 +68,12 @@ func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int
 	now, loc := d.Journal.Now(), who.Week.Location()
 	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		row, err := t.Template(who.Person, id)
+		row, err := store.Drafts(t).Template(who.Person, id)
 		if err != nil {
 			return err
 		}
 		values := map[string]string{writing.BlankToday: day(0), writing.BlankTomorrow: day(1), writing.BlankWeek: day(7)}
-		dr, err := t.DraftByID(who.Person, draft)
+		dr, err := store.Drafts(t).DraftByID(who.Person, draft)
 		if err != nil {
 			return err
 		}

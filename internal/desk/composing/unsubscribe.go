@@ -68,7 +68,7 @@ func (d *Desk) LeaveList(ctx context.Context, who identity.Who, key string, conv
 		outcome = "You have left “" + list + "”: its server has taken the request."
 		if err := d.LeaveAt(ctx, l.Post); err != nil {
 			if err := d.store.Write(ctx, func(t store.Tx) error {
-				return t.Record(left(who, m, "Not left. "+list+": "+err.Error(), d.Journal.Now()))
+				return store.Journal(t).Record(left(who, m, "Not left. "+list+": "+err.Error(), d.Journal.Now()))
 			}); err != nil {
 				return journal.Decided{}, err
 			}
@@ -87,7 +87,7 @@ func (d *Desk) LeaveList(ctx context.Context, who identity.Who, key string, conv
 			outcome = "“" + list + "”: " + outcome
 		}
 		out.Text = outcome
-		return out, t.Record(left(who, m, outcome, now))
+		return out, store.Journal(t).Record(left(who, m, outcome, now))
 	})
 	if fresh {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})

@@ -33,7 +33,7 @@ func (d *Desk) Word(t store.Tx, who identity.Who, c inbox.Conversation, text str
 	if a.ID == 0 {
 		return problem.Invalid("text", "Nothing was snoozed: there is no account to send the word with. Add one in Setup, under Accounts, or snooze it without a word.")
 	}
-	p, err := t.PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Person)
 	if err != nil {
 		return err
 	}

@@ -22,20 +22,20 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 	start, end := when.DayStart(now, loc, 0), when.DayStart(now, loc, 1)
 	l.Now, l.From, l.To = now, max(start, min(start+6*hour, now-hour/2)), min(end, max(start+22*hour, now+hour/2))
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if l.Left, err = t.Left(who.Box); err != nil {
+		if l.Left, err = store.Conversations(t).Left(who.Box); err != nil {
 			return err
 		}
-		steps, err := t.Steps(who.Box, l.From, now)
+		steps, err := store.Journal(t).Steps(who.Box, l.From, now)
 		if err != nil {
 			return err
 		}
 		l.Curve = numbers.Curve(steps, l.From, now, l.Left, hour/30)
-		back, due, err := t.Returns(who.Box, now, end)
+		back, due, err := store.Agenda(t).Returns(who.Box, now, end)
 		if err != nil {
 			return err
 		}
 		l.Back, l.Due = marks(back), marks(due)
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -64,16 +64,16 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 				l.Forecast = append(l.Forecast, numbers.Point{At: s.At, Left: int(math.Round(s.Left))})
 			}
 		}
-		if l.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
+		if l.Later, err = store.Conversations(t).CountPlace(who.Box, inbox.Snoozed); err != nil {
 			return err
 		}
-		if l.FollowUps, err = t.CountFollowUps(who.Box, 1, end); err != nil {
+		if l.FollowUps, err = store.FollowUps(t).CountFollowUps(who.Box, 1, end); err != nil {
 			return err
 		}
-		if l.Waiting, err = t.CountWaiting(who.Box); err != nil {
+		if l.Waiting, err = store.FollowUps(t).CountWaiting(who.Box); err != nil {
 			return err
 		}
-		l.Stuck, err = t.CountStuck(who.Box)
+		l.Stuck, err = store.Outbox(t).CountStuck(who.Box)
 		return err
 	})
 	return l, err
@@ -88,7 +88,7 @@ func (d *Desk) habit(t store.Tx, who identity.Who) (numbers.Habit, error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	return d.habits.Of(who.Box, today, func() (h numbers.Habit, err error) {
-		flow, err := t.Flow(who.Box, numbers.LearnedSince(now, loc), today)
+		flow, err := store.Journal(t).Flow(who.Box, numbers.LearnedSince(now, loc), today)
 		if err != nil {
 			return h, err
 		}
@@ -102,19 +102,19 @@ func (d *Desk) Misses(ctx context.Context, who identity.Who) (m numbers.Miss, er
 	now, loc := d.Journal.Now(), who.Week.Location()
 	from := when.DayStart(now, loc, -2*28)
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		left, err := t.Left(who.Box)
+		left, err := store.Conversations(t).Left(who.Box)
 		if err != nil {
 			return err
 		}
-		flow, err := t.Flow(who.Box, from, now)
+		flow, err := store.Journal(t).Flow(who.Box, from, now)
 		if err != nil {
 			return err
 		}
-		steps, err := t.Steps(who.Box, from, now)
+		steps, err := store.Journal(t).Steps(who.Box, from, now)
 		if err != nil {
 			return err
 		}
-		back, err := t.Returned(who.Box, from, now)
+		back, err := store.Journal(t).Returned(who.Box, from, now)
 		if err != nil {
 			return err
 		}
@@ -145,29 +145,29 @@ func marks(times []when.Instant) []Tick {
 func (d *Desk) Tide(ctx context.Context, who identity.Who) (tide Tide, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if tide.ByKind, err = t.Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
+		if tide.ByKind, err = store.Journal(t).Decided(who.Box, when.DayStart(now, loc, 0), now); err != nil {
 			return err
 		}
 		for _, n := range tide.ByKind {
 			tide.Decided += n
 		}
-		if tide.Left, err = t.Left(who.Box); err != nil {
+		if tide.Left, err = store.Conversations(t).Left(who.Box); err != nil {
 			return err
 		}
-		if tide.Later, err = t.CountPlace(who.Box, inbox.Snoozed); err != nil {
+		if tide.Later, err = store.Conversations(t).CountPlace(who.Box, inbox.Snoozed); err != nil {
 			return err
 		}
-		if tide.NextBack, err = t.NextReturn(who.Box); err != nil {
+		if tide.NextBack, err = store.Agenda(t).NextReturn(who.Box); err != nil {
 			return err
 		}
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
 		if st := p.Delivery.Stands(delivery.StreamPeople, now, loc); st.State != delivery.StateOpen {
 			tide.NextMail = st.Next.At
 		}
-		tide.DueToday, err = t.CountFollowUps(who.Box, 1, when.DayStart(now, loc, 1))
+		tide.DueToday, err = store.FollowUps(t).CountFollowUps(who.Box, 1, when.DayStart(now, loc, 1))
 		return err
 	})
 	return tide, err
@@ -180,7 +180,7 @@ func (d *Desk) Days(ctx context.Context, who identity.Who, n int) (days []DayLoa
 		days = append(days, DayLoad{Start: when.DayStart(now, loc, i)})
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		back, due, err := t.Returns(who.Box, days[0].Start, when.DayStart(now, loc, n))
+		back, due, err := store.Agenda(t).Returns(who.Box, days[0].Start, when.DayStart(now, loc, n))
 		count := func(times []when.Instant, into func(*DayLoad) *int) {
 			for _, at := range times {
 				i, found := slices.BinarySearchFunc(days, at, func(d DayLoad, at when.Instant) int { return int(d.Start - at) })

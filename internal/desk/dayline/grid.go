@@ -12,7 +12,7 @@ import (
 func (d *Desk) Grid(ctx context.Context, who identity.Who) (g [7]when.Day, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		back, due, err := t.Returns(who.Box, when.DayStart(now, loc, 0), when.DayStart(now, loc, 7))
+		back, due, err := store.Agenda(t).Returns(who.Box, when.DayStart(now, loc, 0), when.DayStart(now, loc, 7))
 		g = who.Week.Grid(now, back, due)
 		return err
 	})
@@ -27,7 +27,7 @@ func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string) (p Phr
 	}
 	const around = when.Instant(30 * 60_000)
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		back, due, err := t.Returns(who.Box, p.Moment.At-around, p.Moment.At+around)
+		back, due, err := store.Agenda(t).Returns(who.Box, p.Moment.At-around, p.Moment.At+around)
 		p.Also = len(back) + len(due)
 		return err
 	})

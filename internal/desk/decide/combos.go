@@ -13,7 +13,7 @@ import (
 
 // combo does several things at once, as the user has put them together.
 var combo = decision{verb: "combo", step: true, says: func(k taken) string { return "“" + k.req.Text + "” done" + k.list() + "." }, does: func(a asked) ([]act, error) {
-	p, err := a.t.PersonByID(a.who.Person)
+	p, err := store.People(a.t).PersonByID(a.who.Person)
 	if err != nil {
 		return nil, err
 	}
@@ -22,7 +22,7 @@ var combo = decision{verb: "combo", step: true, says: func(k taken) string { ret
 		return nil, problem.Invalid("combo", "That combo has been deleted meanwhile, so nothing was done.")
 	}
 	a.req.Text = p.Habits.Combos[i].Name
-	labels, err := a.t.Labels(a.who.Box, false)
+	labels, err := store.Labels(a.t).Labels(a.who.Box, false)
 	if err != nil {
 		return nil, err
 	}

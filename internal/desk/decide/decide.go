@@ -106,7 +106,7 @@ func (a asked) inSitting() error {
 	if a.req.Sitting == 0 {
 		return nil
 	}
-	s, err := a.t.LastSitting(a.who.Person)
+	s, err := store.Journal(a.t).LastSitting(a.who.Person)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
@@ -174,13 +174,13 @@ func doneTo(words string) func(taken) string {
 func (req *Decision) chosen(t store.Tx, who identity.Who) (ids []int64, err error) {
 	if req.Where == nil {
 		ids = slices.Clone(req.Conversations)
-		merged, err := t.Merged(who.Box, ids)
+		merged, err := store.Conversations(t).Merged(who.Box, ids)
 		if err != nil {
 			return nil, err
 		}
 		for i, id := range ids {
 			if merged[id] {
-				if ids[i], err = t.Resolve(who.Box, id); err != nil {
+				if ids[i], err = store.Conversations(t).Resolve(who.Box, id); err != nil {
 					return nil, err
 				}
 			}
@@ -192,7 +192,7 @@ func (req *Decision) chosen(t store.Tx, who identity.Who) (ids []int64, err erro
 	}
 	q := *req.Where
 	q.Place = inbox.Inbox
-	return t.IDs(who.Box, who.Person, q, inbox.NewestFirst)
+	return store.Search(t).IDs(who.Box, who.Person, q, inbox.NewestFirst)
 }
 
 // changes are what the decision changes. stale is how many of the conversations
@@ -210,7 +210,7 @@ func (a asked) changes() (changes []inbox.Change, stale int, err error) {
 	if err != nil {
 		return nil, 0, err
 	}
-	state, err := a.t.State(a.who.Box, a.who.Person, ids, nil)
+	state, err := store.Conversations(a.t).State(a.who.Box, a.who.Person, ids, nil)
 	if err != nil {
 		return nil, 0, err
 	}

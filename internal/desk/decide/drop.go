@@ -16,7 +16,7 @@ import (
 // be taken back. Labels below it move up.
 func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
 	return d.drop(ctx, who, key, func(t store.Tx) (e store.Entry, req *Decision, err error) {
-		labels, err := t.Labels(who.Box, false)
+		labels, err := store.Labels(t).Labels(who.Box, false)
 		if err != nil {
 			return e, nil, err
 		}
@@ -27,14 +27,14 @@ func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id i
 		for _, l := range labels {
 			if l.Parent == id {
 				l.Parent = labels[i].Parent
-				if err := t.PutLabel(&l); err != nil {
+				if err := store.Labels(t).PutLabel(&l); err != nil {
 					return e, nil, err
 				}
 			}
 		}
-		ids, err := t.LabeledWith([]int64{id})
+		ids, err := store.Labels(t).LabeledWith([]int64{id})
 		if err == nil {
-			err = t.SetGone(&store.Label{}, []int64{id}, true)
+			err = store.Journal(t).SetGone(&store.Label{}, []int64{id}, true)
 		}
 		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name}, &Decision{Kind: inbox.Label, Conversations: ids, Remove: []int64{id}}, err
 	})
@@ -75,12 +75,12 @@ func (d *Desk) DropSite(ctx context.Context, who identity.Who, key string, id in
 		if err != nil {
 			return e, nil, err
 		}
-		ids, err := t.WaitingAt(who.Box, id)
+		ids, err := store.Sites(t).WaitingAt(who.Box, id)
 		if err == nil {
-			err = t.SetGone(&store.Site{}, []int64{id}, true)
+			err = store.Journal(t).SetGone(&store.Site{}, []int64{id}, true)
 		}
-		if p, perr := t.PersonByID(who.Person); err == nil && perr == nil && p.Site == id {
-			err = t.SetPersonSite(who.Person, 0)
+		if p, perr := store.People(t).PersonByID(who.Person); err == nil && perr == nil && p.Site == id {
+			err = store.Sites(t).SetPersonSite(who.Person, 0)
 		}
 		return store.Entry{Kind: inbox.DropSite, Ref: id, Text: s.Name}, &Decision{Kind: inbox.ToInbox, Conversations: ids}, err
 	})

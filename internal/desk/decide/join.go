@@ -24,7 +24,7 @@ func (d *Desk) Join(ctx context.Context, who identity.Who, key string, ids []int
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		state, err := t.State(who.Box, who.Person, ids, nil)
+		state, err := store.Conversations(t).State(who.Box, who.Person, ids, nil)
 		if err != nil {
 			return out, err
 		}
@@ -45,7 +45,7 @@ func (d *Desk) Join(ctx context.Context, who identity.Who, key string, ids []int
 		for _, id := range there[1:] {
 			from := state.Conversations[id]
 			after, _ = inbox.Joined(after, from)
-			r, err := t.Merge(who.Box, id, into)
+			r, err := store.Conversations(t).Merge(who.Box, id, into)
 			if err != nil {
 				return out, err
 			}
@@ -68,10 +68,10 @@ func (d *Desk) Join(ctx context.Context, who identity.Who, key string, ids []int
 func (d *Desk) Part(ctx context.Context, who identity.Who, key string, conversation int64, messages []int64) (journal.Decided, error) {
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+		if conversation, err = store.Conversations(t).Resolve(who.Box, conversation); err != nil {
 			return out, err
 		}
-		all, err := t.MessagesOf(who.Box, conversation)
+		all, err := store.Messages(t).MessagesOf(who.Box, conversation)
 		if err != nil {
 			return out, err
 		}
@@ -84,11 +84,11 @@ func (d *Desk) Part(ctx context.Context, who identity.Who, key string, conversat
 		if len(going) == 0 || len(going) == len(all) {
 			return out, problem.Invalid("messages", "Choose some of the messages, and not all of them. Nothing was changed.")
 		}
-		state, err := t.State(who.Box, who.Person, []int64{conversation}, nil)
+		state, err := store.Conversations(t).State(who.Box, who.Person, []int64{conversation}, nil)
 		if err != nil {
 			return out, err
 		}
-		r, err := t.Splinter(who.Box, conversation, going)
+		r, err := store.Conversations(t).Splinter(who.Box, conversation, going)
 		if err != nil {
 			return out, err
 		}

@@ -11,7 +11,7 @@ import (
 // label puts labels on conversations, and takes others off.
 var label = decision{verb: "labelled", step: true, says: doneTo("Labels changed"), does: func(a asked) ([]act, error) {
 	if len(a.req.Add) > 0 {
-		labels, err := a.t.Labels(a.who.Box, false)
+		labels, err := store.Labels(a.t).Labels(a.who.Box, false)
 		if err != nil {
 			return nil, err
 		}

@@ -62,7 +62,7 @@ func (b *maker) want(conversation int64, a act) {
 
 // followUps are the changes to follow-ups, those finished before those made.
 func (b *maker) followUps() (changes []inbox.Change, err error) {
-	open, err := b.t.FollowUpsOf(b.who.Box, b.finish)
+	open, err := store.FollowUps(b.t).FollowUpsOf(b.who.Box, b.finish)
 	if err != nil {
 		return nil, err
 	}
@@ -75,15 +75,15 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 	if len(b.ids) == 0 {
 		return changes, nil
 	}
-	originals, err := b.t.Originals(b.ids)
+	originals, err := store.Messages(b.t).Originals(b.ids)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := b.t.ConversationRows(b.who.Box, b.ids)
+	rows, err := store.Conversations(b.t).ConversationRows(b.who.Box, b.ids)
 	if err != nil {
 		return nil, err
 	}
-	p, err := b.t.PersonByID(b.who.Person)
+	p, err := store.People(b.t).PersonByID(b.who.Person)
 	if err != nil {
 		return nil, err
 	}

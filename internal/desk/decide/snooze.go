@@ -24,13 +24,13 @@ func SomedayOf(h store.Habits) int {
 
 // MoveSomeday lets what waits for someday come back on the day chosen now.
 func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now when.Instant) error {
-	ids, err := t.SomedayIDs(who.Box)
+	ids, err := store.Sites(t).SomedayIDs(who.Box)
 	if err != nil {
 		return err
 	}
 	m := w.MonthDay(SomedayOf(h), now)
 	for _, id := range ids {
-		if err := t.MoveReturn(who.Box, id, m); err != nil {
+		if err := store.Agenda(t).MoveReturn(who.Box, id, m); err != nil {
 			return err
 		}
 	}
@@ -44,7 +44,7 @@ var snooze = decision{
 	does: func(a asked) ([]act, error) {
 		switch a.req.Until {
 		case inbox.UntilSite:
-			sites, err := a.t.Sites(a.who.Person, false)
+			sites, err := store.Sites(a.t).Sites(a.who.Person, false)
 			if err != nil {
 				return nil, err
 			}
@@ -52,7 +52,7 @@ var snooze = decision{
 				return nil, problem.Invalid("site", "That place has been deleted meanwhile, so nothing was snoozed. Choose another.")
 			}
 		case inbox.UntilSomeday:
-			p, err := a.t.PersonByID(a.who.Person)
+			p, err := store.People(a.t).PersonByID(a.who.Person)
 			if err != nil {
 				return nil, err
 			}

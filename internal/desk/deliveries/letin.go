@@ -41,7 +41,7 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 		if address != "" {
 			terms = nil
 		}
-		rows, err := t.HeldMatching(who.Box, terms, address, maxFoundHeld)
+		rows, err := store.HeldMail(t).HeldMatching(who.Box, terms, address, maxFoundHeld)
 		if err != nil {
 			return v, err
 		}
@@ -49,7 +49,7 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 		for _, r := range rows {
 			v.Found = append(v.Found, HeldSlip{ID: r.ID, From: mail.Address{Name: r.FromName, Address: r.FromAddr}.Short(), Subject: cmp.Or(r.Subject, "(no subject)"), At: r.At, Messages: r.Messages})
 		}
-		return v, t.Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.Peek, At: d.Journal.Now(), Count: len(rows), Text: words})
+		return v, store.Journal(t).Record(&store.Entry{BoxID: who.Box, PersonID: who.Person, Actor: store.ByPerson, Kind: inbox.Peek, At: d.Journal.Now(), Count: len(rows), Text: words})
 	})
 	return v, err
 }
@@ -69,13 +69,13 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		if q.All {
 			e.Kind, e.Text, ids = inbox.LetAllIn, "all that was held", nil
 			for _, s := range delivery.Streams {
-				more, err := t.HeldUntil(who.Box, s, now)
+				more, err := store.HeldMail(t).HeldUntil(who.Box, s, now)
 				if err != nil {
 					return out, err
 				}
 				ids = append(ids, more...)
 			}
-		} else if ids, err = t.HeldAmong(who.Box, ids); err != nil {
+		} else if ids, err = store.HeldMail(t).HeldAmong(who.Box, ids); err != nil {
 			return out, err
 		}
 		if got, err = k.Land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
@@ -88,7 +88,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		if got.Count == 0 {
 			out.Text = "Nothing is held that could be let in."
 		}
-		out.Left, err = t.Left(who.Box)
+		out.Left, err = store.Conversations(t).Left(who.Box)
 		return out, err
 	})
 	if fresh {
@@ -106,25 +106,25 @@ func (d *Desk) LetBack(t store.Tx, s *journal.Step) error {
 	if err != nil {
 		return err
 	}
-	ids, err := t.LetInWith(box, s.Root.ID, !s.Back)
+	ids, err := store.HeldMail(t).LetInWith(box, s.Root.ID, !s.Back)
 	if err != nil {
 		return err
 	}
 	if !s.Back {
-		shown, err := t.InView(box, ids)
+		shown, err := store.HeldMail(t).InView(box, ids)
 		if err != nil {
 			return err
 		}
 		s.Entry.Touched = ids
-		if s.Entry.Delta, err = t.Land(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
+		if s.Entry.Delta, err = store.HeldMail(t).Land(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
 			return err
 		}
 		return k.Recount(shown)
 	}
-	if ids, err = t.Standing(box, ids, s.Root.At); err != nil {
+	if ids, err = store.HeldMail(t).Standing(box, ids, s.Root.At); err != nil {
 		return err
 	}
-	away, err := t.HoldAgain(box, ids, s.Root)
+	away, err := store.HeldMail(t).HoldAgain(box, ids, s.Root)
 	if err != nil {
 		return err
 	}

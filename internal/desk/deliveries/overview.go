@@ -22,7 +22,7 @@ const lately = 3
 func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -43,7 +43,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 		for _, e := range s.Through {
 			ids = append(ids, e.ID)
 		}
-		let, err := t.Lately(who.Box, ids, lately)
+		let, err := store.HeldMail(t).Lately(who.Box, ids, lately)
 		if err != nil {
 			return err
 		}
@@ -71,7 +71,7 @@ func Held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
 	if !s.Counted {
 		return -1, nil
 	}
-	heaps, err := t.Heaps(box)
+	heaps, err := store.HeldMail(t).Heaps(box)
 	for _, h := range heaps {
 		n += h.Messages
 	}
@@ -84,7 +84,7 @@ func (d *Desk) arrived(t store.Tx, who identity.Who) (delivery.Arrived, error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	return d.arrivals.Of(who.Box, today, func() (delivery.Arrived, error) {
-		return t.Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
+		return store.HeldMail(t).Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
 	})
 }
 
@@ -115,17 +115,17 @@ func (d *Desk) Inflow(t store.Tx, who identity.Who, s delivery.Settings, to when
 // Late says what is wrong with the agenda of deliveries: nothing that is held
 // may have been due.
 func (d *Desk) Late(t store.Tx) (wrong []string, err error) {
-	people, err := t.People()
+	people, err := store.People(t).People()
 	for _, p := range people {
-		box, err := t.BoxOf(p.ID)
+		box, err := store.People(t).BoxOf(p.ID)
 		if err != nil {
 			return wrong, err
 		}
-		heaps, err := t.Heaps(box)
+		heaps, err := store.HeldMail(t).Heaps(box)
 		if err != nil {
 			return wrong, err
 		}
-		at, err := t.TimeOf(box, inbox.Deliver)
+		at, err := store.Agenda(t).TimeOf(box, inbox.Deliver)
 		if err != nil {
 			return wrong, err
 		}

@@ -86,7 +86,7 @@ func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *deli
 	now := d.Journal.Now()
 	var got intake.Landed
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
@@ -100,12 +100,12 @@ func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *deli
 			return problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
 		}
 		p.Delivery = s
-		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 			return err
 		}
 		if e.Kind != "" {
 			e.BoxID, e.PersonID, e.Actor, e.At = who.Box, who.Person, store.ByPerson, now
-			if err := t.Record(&e); err != nil {
+			if err := store.Journal(t).Record(&e); err != nil {
 				return err
 			}
 		}

@@ -22,11 +22,11 @@ func (d *Desk) Cards(ctx context.Context, who identity.Who) (c Cards, err error)
 	now := d.Journal.Now()
 	c.Cards = []FollowUpView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		all, urgent, late, err := t.CountCards(who.Box, now)
+		all, urgent, late, err := store.FollowUps(t).CountCards(who.Box, now)
 		if err != nil {
 			return err
 		}
-		rows, err := t.Cards(who.Box, cardsShown)
+		rows, err := store.FollowUps(t).Cards(who.Box, cardsShown)
 		if err != nil {
 			return err
 		}
@@ -37,14 +37,14 @@ func (d *Desk) Cards(ctx context.Context, who identity.Who) (c Cards, err error)
 		if c.Cards, err = d.followUpViews(t, who, rows); err != nil {
 			return err
 		}
-		if c.Events, err = t.EventCards(who.Box); err != nil {
+		if c.Events, err = store.Calendar(t).EventCards(who.Box); err != nil {
 			return err
 		}
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil || p.FollowUp.Called < when.DayStart(now, who.Week.Location(), 0) { // of another day, or not at all
 			return err
 		}
-		c.Close, err = t.CountFollowUps(who.Box, 1, when.DayStart(now, who.Week.Location(), 1))
+		c.Close, err = store.FollowUps(t).CountFollowUps(who.Box, 1, when.DayStart(now, who.Week.Location(), 1))
 		return err
 	})
 	if c.Events == nil {
@@ -72,7 +72,7 @@ func sumOfCards(all, urgent, late int, first string) string {
 func (d *Desk) PutCardsAway(ctx context.Context, who identity.Who, key string) (journal.Decided, error) {
 	var uids []string
 	err := d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Cards(who.Box, 10_000)
+		rows, err := store.FollowUps(t).Cards(who.Box, 10_000)
 		for _, r := range rows {
 			uids = append(uids, r.UID)
 		}

@@ -15,16 +15,16 @@ import (
 // working day at the time chosen.
 func CallForClosing(t store.Tx, box int64, p store.Person, now when.Instant) error {
 	if p.FollowUp.CloseAt < 0 {
-		return t.SetTime(box, inbox.CloseDay, 0)
+		return store.Agenda(t).SetTime(box, inbox.CloseDay, 0)
 	}
 	loc := p.Week.Location()
 	for i := range 8 {
 		day := when.DayStart(now, loc, i).In(loc)
 		if at := when.At(day, p.FollowUp.CloseAt, loc); at > now && p.Week.Works(day.Weekday()) {
-			return t.SetTime(box, inbox.CloseDay, at)
+			return store.Agenda(t).SetTime(box, inbox.CloseDay, at)
 		}
 	}
-	return t.SetTime(box, inbox.CloseDay, 0)
+	return store.Agenda(t).SetTime(box, inbox.CloseDay, 0)
 }
 
 // Closing gives what is left of the day, each with the nearest free days.
@@ -43,7 +43,7 @@ func (d *Desk) Closing(ctx context.Context, who identity.Who) (c Closing, err er
 		for _, f := range views {
 			c.Items = append(c.Items, ClosingItem{f, followup.Free(l.Days, f.Minutes())})
 		}
-		c.Done, err = v.t.CountFinished(who.Box, when.DayStart(v.now, who.Week.Location(), 0), followup.Ever)
+		c.Done, err = store.FollowUps(v.t).CountFinished(who.Box, when.DayStart(v.now, who.Week.Location(), 0), followup.Ever)
 		return err
 	})
 	return c, err
@@ -52,12 +52,12 @@ func (d *Desk) Closing(ctx context.Context, who identity.Who) (c Closing, err er
 // ClosedDay notes that closing the day has been answered.
 func (d *Desk) ClosedDay(ctx context.Context, who identity.Who) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil || p.FollowUp.Called == 0 {
 			return err
 		}
 		p.FollowUp.Called = 0
-		return t.PutPerson(&p, who.Box, nil)
+		return store.People(t).PutPerson(&p, who.Box, nil)
 	})
 	return d.Journal.Announced(who.Box, journal.TopicCards, err)
 }

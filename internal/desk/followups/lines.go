@@ -22,13 +22,13 @@ const (
 // known is what the parts of a line can name.
 func (v viewer) known() (k followup.Known, err error) {
 	if time.Since(v.shelf.named) > namesKept {
-		if k.Projects, err = v.t.Named(v.who.Box, "project"); err != nil {
+		if k.Projects, err = store.FollowUps(v.t).Named(v.who.Box, "project"); err != nil {
 			return k, err
 		}
-		if k.Contexts, err = v.t.Named(v.who.Box, "context"); err != nil {
+		if k.Contexts, err = store.FollowUps(v.t).Named(v.who.Box, "context"); err != nil {
 			return k, err
 		}
-		if k.People, err = v.t.Recent(v.who.Box, peopleKnown); err != nil {
+		if k.People, err = store.Correspondents(v.t).Recent(v.who.Box, peopleKnown); err != nil {
 			return k, err
 		}
 		v.shelf.known, v.shelf.named = k, time.Now()
@@ -64,10 +64,10 @@ func (d *Desk) Proposal(ctx context.Context, who identity.Who, conversation int6
 		if p.Due.At != 0 && p.Due.At <= d.Journal.Now() {
 			p.Due, p.DueText = when.Moment{}, ""
 		}
-		if p.Project, err = t.ProjectWith(who.Box, people); err != nil {
+		if p.Project, err = store.FollowUps(t).ProjectWith(who.Box, people); err != nil {
 			return err
 		}
-		open, err := t.FollowUpsOf(who.Box, []int64{conversation})
+		open, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{conversation})
 		p.Known = len(open[conversation]) > 0
 		return err
 	})

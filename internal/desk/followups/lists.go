@@ -114,7 +114,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, a FollowUpsAsked, key
 	err = d.viewing(ctx, who, func(v viewer) error {
 		var rows []store.FollowUp
 		if a.By == followup.ByStage && v.set.Stage(key).Means == followup.Done {
-			rows, err = v.t.FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
+			rows, err = store.FollowUps(v.t).FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
 		} else {
 			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Shelved{UID: from.UID, Due: from.At}, followUpsMore)
 			rows, err = v.rows(uids)
@@ -151,10 +151,10 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 		for _, s := range v.set.Stages {
 			if s.Means == followup.Done && a.Narrow == (followup.Narrow{}) {
 				lot := &followup.Lot{Key: s.ID}
-				if lot.Count, err = v.t.CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
+				if lot.Count, err = store.FollowUps(v.t).CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
 					return nil, err
 				}
-				rows, err := v.t.FinishedFollowUps(v.who.Box, v.weekStart(), followup.Ever, store.After{}, followUpsEach)
+				rows, err := store.FollowUps(v.t).FinishedFollowUps(v.who.Box, v.weekStart(), followup.Ever, store.After{}, followUpsEach)
 				if err != nil {
 					return nil, err
 				}
@@ -227,12 +227,12 @@ func (v viewer) weekStart() when.Instant {
 // looked for by the Message-ID it names (RFC 2392).
 func (d *Desk) One(ctx context.Context, who identity.Who, uid string) (v FollowUpView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		row, err := t.FollowUpByUID(who.Box, uid)
+		row, err := store.FollowUps(t).FollowUpByUID(who.Box, uid)
 		if err != nil {
 			return err
 		}
 		if row.ConversationID == 0 && row.Data.Message != "" {
-			m, err := t.ByMessageID(who.Box, row.Data.Message)
+			m, err := store.Messages(t).ByMessageID(who.Box, row.Data.Message)
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}

@@ -17,25 +17,25 @@ import (
 // RealignFollowUps computes anew what the agenda says of all open follow-ups,
 // after the day parts or the zone have changed.
 func RealignFollowUps(t store.Tx, box int64) error {
-	all, err := t.AllFollowUps(box)
+	all, err := store.FollowUps(t).AllFollowUps(box)
 	if err != nil {
 		return err
 	}
-	return t.PutFollowUps(box, slices.DeleteFunc(all, func(f followup.FollowUp) bool { return !f.Open() }))
+	return store.FollowUps(t).PutFollowUps(box, slices.DeleteFunc(all, func(f followup.FollowUp) bool { return !f.Open() }))
 }
 
 // Settings gives how the user works with follow-ups.
 func (d *Desk) Settings(ctx context.Context, who identity.Who) (s FollowUpSettings, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
 		s.Settings, s.Feed = p.FollowUp, p.Feed != ""
-		if s.Projects, err = t.Named(who.Box, "project"); err != nil {
+		if s.Projects, err = store.FollowUps(t).Named(who.Box, "project"); err != nil {
 			return err
 		}
-		s.Contexts, err = t.Named(who.Box, "context")
+		s.Contexts, err = store.FollowUps(t).Named(who.Box, "context")
 		return err
 	})
 	return s, err
@@ -62,16 +62,16 @@ func (d *Desk) Choose(ctx context.Context, who identity.Who, s followup.Settings
 		return problem.Invalid("stages", "Nothing was changed: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
 		s.Called = p.FollowUp.Called
 		p.FollowUp = s
-		if err := t.PutPerson(&p, who.Box, nil); err != nil {
+		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 			return err
 		}
-		if err := t.Restage(who.Box, s); err != nil {
+		if err := store.FollowUps(t).Restage(who.Box, s); err != nil {
 			return err
 		}
 		return CallForClosing(t, who.Box, p, d.Journal.Now())

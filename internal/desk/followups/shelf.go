@@ -50,11 +50,11 @@ func (d *Desk) viewing(ctx context.Context, who identity.Who, f func(viewer) err
 	s.Lock()
 	defer s.Unlock()
 	return d.store.Read(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
-		labels, err := t.Labels(who.Box, false)
+		labels, err := store.Labels(t).Labels(who.Box, false)
 		if err != nil {
 			return err
 		}
@@ -87,7 +87,7 @@ func (d *Desk) shelfOf(box int64) *shelf {
 
 // catchUp brings the shelf up to what is stored.
 func (s *shelf) catchUp(t store.Tx, box int64) error {
-	open, gone, rev, err := t.Shelf(box, s.rev)
+	open, gone, rev, err := store.FollowUps(t).Shelf(box, s.rev)
 	if err != nil {
 		return err
 	}
@@ -121,14 +121,14 @@ func (v viewer) rows(uids []string) (rows []store.FollowUp, err error) {
 			missing = append(missing, uid)
 		}
 	}
-	loaded, err := v.t.FollowUpRows(v.who.Box, missing)
+	loaded, err := store.FollowUps(v.t).FollowUpRows(v.who.Box, missing)
 	if err != nil {
 		return nil, err
 	}
 	if v.shelf.rows == nil || len(v.shelf.rows) > rowsKept {
 		v.shelf.rows = map[string]store.FollowUp{}
 		if len(missing) < len(uids) { // what was at hand has just been put away
-			loaded, err = v.t.FollowUpRows(v.who.Box, uids)
+			loaded, err = store.FollowUps(v.t).FollowUpRows(v.who.Box, uids)
 		}
 	}
 	for _, r := range loaded {
@@ -176,7 +176,7 @@ func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
 	return d.paces.Of(who.Box, today, func() (p followup.Pace, err error) {
-		past, err := t.PastFollowUps(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
+		past, err := store.FollowUps(t).PastFollowUps(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
 		if err != nil {
 			return p, err
 		}
@@ -201,7 +201,7 @@ func (d *Desk) followUpViews(t store.Tx, who identity.Who, rows []store.FollowUp
 		}
 	}
 	slices.Sort(ids)
-	conversations, err := t.Names(who.Box, slices.Compact(ids))
+	conversations, err := store.Conversations(t).Names(who.Box, slices.Compact(ids))
 	views := make([]FollowUpView, len(rows))
 	for i, r := range rows {
 		views[i].FollowUp = r.Data

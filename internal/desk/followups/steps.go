@@ -35,11 +35,11 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return out, err
 		}
-		state, err := t.State(who.Box, who.Person, nil, step.UIDs)
+		state, err := store.Conversations(t).State(who.Box, who.Person, nil, step.UIDs)
 		if err != nil {
 			return out, err
 		}
@@ -83,7 +83,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 // PutAway takes conversations of finished follow-ups out of sight: those that are
 // in the inbox or snoozed. What lies elsewhere stays there.
 func (d *Desk) PutAway(t store.Tx, who identity.Who, conversations []int64, now when.Instant) (changes []inbox.Change, err error) {
-	state, err := t.State(who.Box, who.Person, conversations, nil)
+	state, err := store.Conversations(t).State(who.Box, who.Person, conversations, nil)
 	if err != nil {
 		return nil, err
 	}

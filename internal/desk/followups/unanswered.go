@@ -34,7 +34,7 @@ func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswer
 	}
 	out = []Unanswered{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.LastWords(who.Box, who.Person, when.Of(now.Time().Add(-askedAtAll*24*time.Hour)), when.Of(until), askedMost)
+		rows, err := store.Drafts(t).LastWords(who.Box, who.Person, when.Of(now.Time().Add(-askedAtAll*24*time.Hour)), when.Of(until), askedMost)
 		if err != nil {
 			return err
 		}
@@ -42,7 +42,7 @@ func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswer
 		for i, m := range rows {
 			ids[i] = m.ID
 		}
-		originals, err := t.Bytes(ids)
+		originals, err := store.Messages(t).Bytes(ids)
 		if err != nil {
 			return err
 		}
@@ -59,10 +59,10 @@ func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswer
 // DismissUnanswered notes that the user does not wait for an answer to a message.
 func (d *Desk) DismissUnanswered(ctx context.Context, who identity.Who, message int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		if _, err := t.MessageRow(who.Box, message); err != nil {
+		if _, err := store.Messages(t).MessageRow(who.Box, message); err != nil {
 			return err
 		}
-		return t.Unask(who.Person, message)
+		return store.Drafts(t).Unask(who.Person, message)
 	})
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicFollowUps}})

@@ -16,7 +16,7 @@ func (d *Desk) Log(ctx context.Context, who identity.Who, before string) (l Log,
 		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.FinishedFollowUps(who.Box, 1, followup.Ever, from, store.PageSize)
+		rows, err := store.FollowUps(t).FinishedFollowUps(who.Box, 1, followup.Ever, from, store.PageSize)
 		if err != nil {
 			return err
 		}
@@ -37,7 +37,7 @@ func (d *Desk) Waiting(ctx context.Context, who identity.Who, after string) (l W
 		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.WaitingFollowUps(who.Box, from, store.PageSize)
+		rows, err := store.FollowUps(t).WaitingFollowUps(who.Box, from, store.PageSize)
 		if err != nil {
 			return err
 		}
@@ -45,7 +45,7 @@ func (d *Desk) Waiting(ctx context.Context, who identity.Who, after string) (l W
 			last := rows[len(rows)-1]
 			l.Next = fmt.Sprintf("%d %s", last.WaitsSince, last.UID)
 		}
-		if l.Count, err = t.CountWaiting(who.Box); err != nil {
+		if l.Count, err = store.FollowUps(t).CountWaiting(who.Box); err != nil {
 			return err
 		}
 		l.FollowUps, err = d.followUpViews(t, who, rows)

@@ -29,14 +29,14 @@ import (
 func (d *Desk) Addresses(ctx context.Context, who identity.Who, anew bool) (v InwardView, err error) {
 	v.Host = d.host
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
 		if anew {
 			v.Key = strings.ToLower(rand.Text())[:16]
 			p.Inward = store.HashOf(v.Key)
-			if err := t.PutPerson(&p, who.Box, nil); err != nil {
+			if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 				return err
 			}
 		}
@@ -57,14 +57,14 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Wh
 	if !ok || !strings.EqualFold(host, d.host) {
 		return in, who, at, smtp.Refused("There is no address " + to + " here. Addresses into Ebbe stand in its Setup.")
 	}
-	p, err := t.PersonByInward(in.Key)
+	p, err := store.People(t).PersonByInward(in.Key)
 	if errors.Is(err, store.ErrNotFound) {
 		return in, who, at, smtp.Refused("The address " + to + " is not in use, or not any more.")
 	}
 	if err != nil {
 		return in, who, at, err
 	}
-	box, err := t.BoxOf(p.ID)
+	box, err := store.People(t).BoxOf(p.ID)
 	who = identity.Who{Person: p.ID, Box: box, Week: p.Week}
 	if err != nil || !in.Note {
 		return in, who, at, err
@@ -106,11 +106,11 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	o := intake.Options{Place: inbox.Archived, At: func(mail.Message) when.Instant { return now }}
 	o.Stored = func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 		changes = nil
-		of, err := t.ConversationsOf(who.Box, ids)
+		of, err := store.Folders(t).ConversationsOf(who.Box, ids)
 		if err != nil {
 			return err
 		}
-		m, err := t.MessageRow(who.Box, ids[0])
+		m, err := store.Messages(t).MessageRow(who.Box, ids[0])
 		if err != nil {
 			return err
 		}
@@ -131,10 +131,10 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 		}
 		e.Delta, e.Changes = c.Delta(), []inbox.Change{c}
 		changes = e.Changes
-		if err := t.Record(&e); err != nil {
+		if err := store.Journal(t).Record(&e); err != nil {
 			return err
 		}
-		return t.Apply(who.Box, who.Person, changes)
+		return store.Conversations(t).Apply(who.Box, who.Person, changes)
 	}
 	intake := d.Intake.Begin(ctx, who.Box, o)
 	err = intake.Add(post.Item{Raw: raw})
@@ -147,7 +147,7 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 
 // note lets what was sent come back when its address says.
 func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Moment, now when.Instant) (c inbox.Change, err error) {
-	state, err := t.State(who.Box, who.Person, []int64{conversation}, nil)
+	state, err := store.Conversations(t).State(who.Box, who.Person, []int64{conversation}, nil)
 	if err != nil {
 		return c, err
 	}
@@ -161,11 +161,11 @@ func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Mo
 
 // todo makes a follow-up of what was sent.
 func (d *Desk) todo(t store.Tx, who identity.Who, in mail.Inward, m store.Message, uid string, now when.Instant) (c inbox.Change, err error) {
-	state, err := t.State(who.Box, who.Person, nil, []string{uid})
+	state, err := store.Conversations(t).State(who.Box, who.Person, nil, []string{uid})
 	if _, known := state.FollowUps[uid]; err != nil || known {
 		return c, err
 	}
-	p, err := t.PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Person)
 	if err != nil {
 		return c, err
 	}

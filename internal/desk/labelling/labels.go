@@ -22,11 +22,11 @@ var (
 // All gives the labels of the box, each below its parent.
 func (d *Desk) All(ctx context.Context, who identity.Who) (out []LabelView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		labels, err := t.Labels(who.Box, false)
+		labels, err := store.Labels(t).Labels(who.Box, false)
 		if err != nil {
 			return err
 		}
-		counts, err := t.LabelCounts(who.Box)
+		counts, err := store.Labels(t).LabelCounts(who.Box)
 		out = LabelViews(labels, counts)
 		return err
 	})
@@ -92,7 +92,7 @@ func LabelNames(path string) (names []string) {
 
 // MakeLabel finds the label with these names, making what is missing.
 func MakeLabel(t store.Tx, box int64, names []string) (v LabelView, err error) {
-	labels, err := t.Labels(box, false)
+	labels, err := store.Labels(t).Labels(box, false)
 	if err != nil {
 		return v, err
 	}
@@ -102,7 +102,7 @@ func MakeLabel(t store.Tx, box int64, names []string) (v LabelView, err error) {
 		if i < 0 {
 			n := len(labels)
 			l := store.Label{BoxID: box, Parent: parent, Name: name, Color: labelColors[n%len(labelColors)], Mark: labelMarks[(n+n/len(labelColors))%len(labelMarks)]}
-			if err := t.PutLabel(&l); err != nil {
+			if err := store.Labels(t).PutLabel(&l); err != nil {
 				return v, err
 			}
 			i, labels = n, append(labels, l)
@@ -123,7 +123,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v LabelView) error {
 		return problem.Invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		labels, err := t.Labels(who.Box, false)
+		labels, err := store.Labels(t).Labels(who.Box, false)
 		if err != nil {
 			return err
 		}
@@ -146,7 +146,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v LabelView) error {
 			}
 		}
 		l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
-		return t.PutLabel(l)
+		return store.Labels(t).PutLabel(l)
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

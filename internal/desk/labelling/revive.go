@@ -27,15 +27,15 @@ func Revive(t store.Tx, s *journal.Step) error {
 	var err error
 	switch s.Root.Kind {
 	case inbox.DropLabel:
-		err = t.SetGone(&store.Label{}, []int64{s.Done.Ref}, gone)
+		err = store.Journal(t).SetGone(&store.Label{}, []int64{s.Done.Ref}, gone)
 	case inbox.DropSite:
-		err = t.SetGone(&store.Site{}, []int64{s.Done.Ref}, gone)
+		err = store.Journal(t).SetGone(&store.Site{}, []int64{s.Done.Ref}, gone)
 	}
 	if err == nil {
-		err = t.SetGone(&store.Label{}, slices.Compact(labels), false)
+		err = store.Journal(t).SetGone(&store.Label{}, slices.Compact(labels), false)
 	}
 	if err == nil {
-		err = t.SetGone(&store.Site{}, slices.Compact(sites), false)
+		err = store.Journal(t).SetGone(&store.Site{}, slices.Compact(sites), false)
 	}
 	return err
 }

@@ -17,18 +17,18 @@ import (
 func (d *Desk) Sites(ctx context.Context, who identity.Who) (v Sites, err error) {
 	v.Sites = []SiteView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		sites, err := t.Sites(who.Person, false)
+		sites, err := store.Sites(t).Sites(who.Person, false)
 		if err != nil {
 			return err
 		}
-		counts, err := t.SiteCounts(who.Box)
+		counts, err := store.Sites(t).SiteCounts(who.Box)
 		if err != nil {
 			return err
 		}
 		for _, s := range sites {
 			v.Sites = append(v.Sites, SiteView{s.ID, s.Name, counts[s.ID]})
 		}
-		p, err := t.PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Person)
 		v.Here = p.Site
 		return err
 	})
@@ -41,7 +41,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name str
 		return v, problem.Invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		sites, err := t.Sites(who.Person, false)
+		sites, err := store.Sites(t).Sites(who.Person, false)
 		if err != nil {
 			return err
 		}
@@ -57,7 +57,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name str
 		if id != 0 && !slices.ContainsFunc(sites, func(o store.Site) bool { return o.ID == id }) {
 			return store.ErrNotFound
 		}
-		err = t.PutSite(&s)
+		err = store.Sites(t).PutSite(&s)
 		v = SiteView{ID: s.ID, Name: s.Name}
 		return err
 	})
@@ -66,7 +66,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name str
 
 // SiteOf gives one of the person's places, or store.ErrNotFound.
 func SiteOf(t store.Tx, who identity.Who, id int64) (store.Site, error) {
-	sites, err := t.Sites(who.Person, false)
+	sites, err := store.Sites(t).Sites(who.Person, false)
 	if err != nil {
 		return store.Site{}, err
 	}
@@ -89,14 +89,14 @@ func (d *Desk) BeAt(ctx context.Context, who identity.Who, key string, id int64)
 				return out, err
 			}
 		}
-		if err := t.SetPersonSite(who.Person, id); err != nil {
+		if err := store.Sites(t).SetPersonSite(who.Person, id); err != nil {
 			return out, err
 		}
-		ids, err := t.WaitingAt(who.Box, id)
+		ids, err := store.Sites(t).WaitingAt(who.Box, id)
 		if err != nil {
 			return out, err
 		}
-		state, err := t.State(who.Box, who.Person, ids, nil)
+		state, err := store.Conversations(t).State(who.Box, who.Person, ids, nil)
 		if err != nil {
 			return out, err
 		}

@@ -29,7 +29,7 @@ func (d *Desk) Later(ctx context.Context, who identity.Who, after string) (l Lis
 		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Later(who.Box, who.Person, cursor, store.PageSize)
+		rows, err := store.Conversations(t).Later(who.Box, who.Person, cursor, store.PageSize)
 		if err != nil {
 			return err
 		}
@@ -40,7 +40,7 @@ func (d *Desk) Later(ctx context.Context, who identity.Who, after string) (l Lis
 		if l.Slips, err = SlipsOf(t, who, rows); err != nil {
 			return err
 		}
-		l.Count, err = t.CountPlace(who.Box, inbox.Snoozed)
+		l.Count, err = store.Conversations(t).CountPlace(who.Box, inbox.Snoozed)
 		return err
 	})
 	return l, err
@@ -54,7 +54,7 @@ func (d *Desk) Find(ctx context.Context, who identity.Who, q search.Query, after
 		return l, err
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Found(who.Box, who.Person, q, cursor, store.PageSize)
+		rows, err := store.Search(t).Found(who.Box, who.Person, q, cursor, store.PageSize)
 		if err != nil {
 			return err
 		}

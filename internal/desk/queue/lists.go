@@ -21,17 +21,17 @@ const listed, mostCounted = 30, 1000
 func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedList, err error) {
 	out = []SavedList{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		lists, err := t.SavedLists(who.Person)
+		lists, err := store.Lists(t).SavedLists(who.Person)
 		if err != nil {
 			return err
 		}
 		for _, l := range lists {
 			v := SavedList{ID: l.ID, Name: l.Name, Query: l.Query, Folded: l.Folded, Rank: l.Rank, Slips: []Slip{}}
-			if v.Count, err = t.Count(who.Box, who.Person, l.Query, mostCounted); err != nil {
+			if v.Count, err = store.Search(t).Count(who.Box, who.Person, l.Query, mostCounted); err != nil {
 				return err
 			}
 			if !l.Folded {
-				rows, err := t.Found(who.Box, who.Person, l.Query, nil, listed)
+				rows, err := store.Search(t).Found(who.Box, who.Person, l.Query, nil, listed)
 				if err != nil {
 					return err
 				}
@@ -55,7 +55,7 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) 
 		return problem.Invalid("name", "The list was not kept: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		lists, err := t.SavedLists(who.Person)
+		lists, err := store.Lists(t).SavedLists(who.Person)
 		if err != nil {
 			return err
 		}
@@ -68,13 +68,13 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) 
 		case v.ID == 0:
 			v.Rank = len(lists)
 		}
-		return t.PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
+		return store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
 // DropSavedList deletes a list; what is on it stays as it is.
 func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) error {
-	err := d.store.Write(ctx, func(t store.Tx) error { return t.DropSavedList(who.Person, id) })
+	err := d.store.Write(ctx, func(t store.Tx) error { return store.Lists(t).DropSavedList(who.Person, id) })
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

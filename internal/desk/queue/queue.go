@@ -42,13 +42,13 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		case inbox.ByWhy:
 			today := when.DayStart(now, loc, 0)
 			var rounds []when.Instant
-			if rounds, err = t.Rounds(who.Box, today); err == nil {
-				groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(today, when.DayStart(now, loc, -1), rounds), a.Order)
+			if rounds, err = store.HeldMail(t).Rounds(who.Box, today); err == nil {
+				groups, err = store.Search(t).GroupSpans(who.Box, who.Person, a.Where, inbox.Spans(today, when.DayStart(now, loc, -1), rounds), a.Order)
 			}
 		case inbox.ByDay:
-			groups, err = t.GroupSpans(who.Box, who.Person, a.Where, inbox.Days(now, loc), a.Order)
+			groups, err = store.Search(t).GroupSpans(who.Box, who.Person, a.Where, inbox.Days(now, loc), a.Order)
 		default:
-			groups, err = t.GroupBy(who.Box, who.Person, a.Where, a.Group, a.Order)
+			groups, err = store.Search(t).GroupBy(who.Box, who.Person, a.Where, a.Group, a.Order)
 		}
 		if err != nil {
 			return err
@@ -63,7 +63,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			return err
 		}
 		if q.Left = q.Shown; a.Where != (search.Query{Place: inbox.Inbox}) {
-			q.Left, err = t.Left(who.Box)
+			q.Left, err = store.Conversations(t).Left(who.Box)
 		}
 		return err
 	})
@@ -87,11 +87,11 @@ func Beginning(array []byte, n int) (ids []int64) {
 func (d *Desk) Alike(ctx context.Context, who identity.Who, id int64, shape bool) (ids []int64, err error) {
 	ids = []int64{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		row, err := t.RowByID(who.Box, who.Person, id)
+		row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
 		if err != nil {
 			return err
 		}
-		rows, err := t.SubjectsFrom(who.Box, row.FromAddr)
+		rows, err := store.Conversations(t).SubjectsFrom(who.Box, row.FromAddr)
 		for _, r := range rows {
 			if !shape || mail.Shape(r.Subject) == mail.Shape(row.Subject) {
 				ids = append(ids, r.ID)
@@ -108,11 +108,11 @@ func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (
 	const all = 1 << 30
 	q.Place = inbox.Inbox
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if m.Count, err = t.Count(who.Box, who.Person, q, all); err != nil {
+		if m.Count, err = store.Search(t).Count(who.Box, who.Person, q, all); err != nil {
 			return err
 		}
 		q.Starred, q.Unstarred = true, false
-		m.Starred, err = t.Count(who.Box, who.Person, q, all)
+		m.Starred, err = store.Search(t).Count(who.Box, who.Person, q, all)
 		return err
 	})
 	return m, err

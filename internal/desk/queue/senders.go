@@ -24,7 +24,7 @@ func (d *Desk) Senders(ctx context.Context, who identity.Who, after string) (s S
 	}
 	s.Senders = []SenderView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := t.Senders(who.Box, who.Person, cursor, address, store.PageSize)
+		rows, err := store.Correspondents(t).Senders(who.Box, who.Person, cursor, address, store.PageSize)
 		if err != nil {
 			return err
 		}
@@ -36,7 +36,7 @@ func (d *Desk) Senders(ctx context.Context, who identity.Who, after string) (s S
 			last := rows[len(rows)-1]
 			s.Next = fmt.Sprintf("%d.%s", last.Count, last.Address)
 		}
-		s.Left, err = t.Left(who.Box)
+		s.Left, err = store.Conversations(t).Left(who.Box)
 		return err
 	})
 	return s, err

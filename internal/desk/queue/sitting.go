@@ -36,7 +36,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 	q.Place = inbox.Inbox
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		now := d.Journal.Now()
-		ids, err := t.IDs(who.Box, who.Person, q, req.Order)
+		ids, err := store.Search(t).IDs(who.Box, who.Person, q, req.Order)
 		if err != nil {
 			return err
 		}
@@ -50,14 +50,14 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 		if len(ids) == 0 {
 			return &problem.Error{Type: "nothing-to-decide", Text: "There is nothing to decide here, so no sitting began."}
 		}
-		if last, err := t.LastSitting(who.Person); err == nil && last.Ended == 0 {
+		if last, err := store.Journal(t).LastSitting(who.Person); err == nil && last.Ended == 0 {
 			last.Ended = now
-			if err := t.PutSitting(&last); err != nil {
+			if err := store.Journal(t).PutSitting(&last); err != nil {
 				return err
 			}
 		}
 		s := store.Sitting{PersonID: who.Person, Begun: now, Order: req.Order, Minutes: req.Minutes, Queue: ids}
-		if err := t.PutSitting(&s); err != nil {
+		if err := store.Journal(t).PutSitting(&s); err != nil {
 			return err
 		}
 		v, err = sittingView(t, who, s)
@@ -70,7 +70,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
 	v.Queue, v.Slips = []int64{}, []Slip{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := t.LastSitting(who.Person)
+		s, err := store.Journal(t).LastSitting(who.Person)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil
 		}
@@ -97,13 +97,13 @@ func (d *Desk) EndSitting(ctx context.Context, who identity.Who) (v SittingView,
 
 func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*store.Sitting, when.Instant)) (v SittingView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		s, err := t.LastSitting(who.Person)
+		s, err := store.Journal(t).LastSitting(who.Person)
 		if err != nil {
 			return err
 		}
 		if s.Ended == 0 {
 			f(&s, d.Journal.Now())
-			if err := t.PutSitting(&s); err != nil {
+			if err := store.Journal(t).PutSitting(&s); err != nil {
 				return err
 			}
 		}
@@ -115,7 +115,7 @@ func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*stor
 
 func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, err error) {
 	v = SittingView{ID: s.ID, Begun: s.Begun, Ended: s.Ended, Order: s.Order, Minutes: s.Minutes, Total: len(s.Queue), Queue: []int64{}, Slips: []Slip{}}
-	entries, err := t.StepsOf(s.ID)
+	entries, err := store.Journal(t).StepsOf(s.ID)
 	if err != nil {
 		return v, err
 	}
@@ -130,7 +130,7 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, 
 	if s.Ended != 0 {
 		return v, nil
 	}
-	left, err := t.LeftIn(s.ID)
+	left, err := store.Journal(t).LeftIn(s.ID)
 	if err != nil {
 		return v, err
 	}
@@ -138,7 +138,7 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, 
 	for _, id := range left {
 		gone[id] = true
 	}
-	if v.Queue, err = t.StillIn(who.Box, slices.DeleteFunc(s.Queue, func(id int64) bool { return gone[id] })); err != nil {
+	if v.Queue, err = store.Journal(t).StillIn(who.Box, slices.DeleteFunc(s.Queue, func(id int64) bool { return gone[id] })); err != nil {
 		return v, err
 	}
 	v.Slips, err = SlipsBy(t, who, v.Queue[:min(len(v.Queue), firstSlips)])

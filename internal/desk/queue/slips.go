@@ -14,11 +14,11 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	for i, r := range rows {
 		ids[i] = r.ID
 	}
-	followUps, err := t.FollowUpsOf(who.Box, ids)
+	followUps, err := store.FollowUps(t).FollowUpsOf(who.Box, ids)
 	if err != nil {
 		return nil, err
 	}
-	drafts, err := t.Drafts(who.Person, ids)
+	drafts, err := store.Drafts(t).Drafts(who.Person, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -52,7 +52,7 @@ func slipOf(r store.Row) Slip {
 
 // SlipsBy makes slips of conversations, in the order of their IDs.
 func SlipsBy(t store.Tx, who identity.Who, ids []int64) ([]Slip, error) {
-	rows, err := t.Rows(who.Box, who.Person, ids)
+	rows, err := store.Search(t).Rows(who.Box, who.Person, ids)
 	if err != nil {
 		return nil, err
 	}

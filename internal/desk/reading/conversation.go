@@ -23,10 +23,10 @@ const maxUnfolded = 20
 // last one and of those after the reader's last decision.
 func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if id, err = t.Resolve(who.Box, id); err != nil {
+		if id, err = store.Conversations(t).Resolve(who.Box, id); err != nil {
 			return err
 		}
-		row, err := t.RowByID(who.Box, who.Person, id)
+		row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
 		if err == nil && row.Place == inbox.Held {
 			err = store.ErrNotFound
 		}
@@ -38,14 +38,14 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 			return err
 		}
 		v.Slip, v.Note = slips[0], row.Note
-		draft, err := t.Draft(who.Person, id)
+		draft, err := store.Drafts(t).Draft(who.Person, id)
 		if err != nil {
 			return err
 		}
 		if v.Draft, err = composing.ViewOf(t, who, draft); err != nil {
 			return err
 		}
-		going, err := t.OutboxOf(who.Box, id)
+		going, err := store.Outbox(t).OutboxOf(who.Box, id)
 		if err != nil {
 			return err
 		}
@@ -53,7 +53,7 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 		for _, o := range going {
 			v.Going = append(v.Going, composing.LineOf(o))
 		}
-		messages, err := t.MessagesOf(who.Box, id)
+		messages, err := store.Messages(t).MessagesOf(who.Box, id)
 		if err != nil {
 			return err
 		}
@@ -70,7 +70,7 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 				}
 			}
 		}
-		followUps, err := t.FollowUpsOf(who.Box, []int64{id})
+		followUps, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{id})
 		if err != nil {
 			return err
 		}
@@ -78,7 +78,7 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 		for _, f := range followUps[id] {
 			v.FollowUps = append(v.FollowUps, f.Data)
 		}
-		if v.Events, err = t.EventsOf(who.Box, id); err != nil {
+		if v.Events, err = store.Calendar(t).EventsOf(who.Box, id); err != nil {
 			return err
 		}
 		if v.Events == nil {
@@ -97,12 +97,12 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
-	c, err := t.Correspondent(who.Box, address)
+	c, err := store.Correspondents(t).Correspondent(who.Box, address)
 	if err != nil {
 		return nil, err
 	}
 	b := &Between{Name: name, Address: address, Received: c.Received, Sent: c.Sent, Since: c.FirstAt, FollowUps: []followup.FollowUp{}}
-	open, err := t.FollowUpsBetween(who.Box, address)
+	open, err := store.FollowUps(t).FollowUpsBetween(who.Box, address)
 	for _, f := range open {
 		b.FollowUps = append(b.FollowUps, f.Data)
 	}
@@ -128,7 +128,7 @@ const (
 
 // unfold opens a message: its text, or what its frame will show of it.
 func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
-	raw, err := t.Original(m.ID)
+	raw, err := store.Messages(t).Original(m.ID)
 	if err != nil {
 		return err
 	}
@@ -137,7 +137,7 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 		v.Reports = append(v.Reports, ReportView{r.Words(), r.Failed()})
 	}
 	if body.ReceiptTo != "" && !m.Own {
-		known, err := t.Held(m.BoxID, composing.ReceiptHold(m.ID))
+		known, err := store.Outbox(t).Held(m.BoxID, composing.ReceiptHold(m.ID))
 		if err != nil {
 			return err
 		}
@@ -187,7 +187,7 @@ type SafeHTML = mime.SafeHTML
 // unless all is asked for.
 func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool) (v MessageView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		m, err := t.MessageRow(who.Box, id)
+		m, err := store.Messages(t).MessageRow(who.Box, id)
 		if err != nil {
 			return err
 		}
@@ -200,10 +200,10 @@ func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool
 // Original gives a message byte for byte as it came in.
 func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if _, err := t.MessageRow(who.Box, id); err != nil {
+		if _, err := store.Messages(t).MessageRow(who.Box, id); err != nil {
 			return err
 		}
-		raw, err = t.Original(id)
+		raw, err = store.Messages(t).Original(id)
 		return err
 	})
 	return raw, err
@@ -252,7 +252,7 @@ func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID 
 // that holds wherever the message has gone (RFC 2392).
 func (d *Desk) ByMessageID(ctx context.Context, who identity.Who, mid string) (conversation int64, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		m, err := t.ByMessageID(who.Box, mid)
+		m, err := store.Messages(t).ByMessageID(who.Box, mid)
 		conversation = m.ConversationID
 		return err
 	})

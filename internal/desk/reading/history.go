@@ -11,11 +11,11 @@ import (
 func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h History, err error) {
 	h.Lines = []HistoryLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		entries, err := t.History(who.Box, p, store.PageSize)
+		entries, err := store.Journal(t).History(who.Box, p, store.PageSize)
 		if err != nil {
 			return err
 		}
-		people, err := t.People()
+		people, err := store.People(t).People()
 		if err != nil {
 			return err
 		}

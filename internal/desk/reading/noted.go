@@ -43,9 +43,9 @@ func (d *Desk) Note(ctx context.Context, who identity.Who, n Noted) error {
 		return nil
 	}
 	return d.store.Write(ctx, func(t store.Tx) error {
-		if err := t.NoteReadings(who.Box, readings); err != nil {
+		if err := store.Readings(t).NoteReadings(who.Box, readings); err != nil {
 			return err
 		}
-		return t.NoteNotices(notices)
+		return store.Readings(t).NoteNotices(notices)
 	})
 }

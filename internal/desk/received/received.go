@@ -18,11 +18,11 @@ import (
 // Source is the newest message of a conversation by somebody else, and who
 // takes part in it.
 func Source(t store.Tx, who identity.Who, conversation int64) (l followup.Source, people []string, err error) {
-	conversation, err = t.Resolve(who.Box, conversation)
+	conversation, err = store.Conversations(t).Resolve(who.Box, conversation)
 	if err != nil {
 		return l, nil, err
 	}
-	messages, err := t.MessagesOf(who.Box, conversation)
+	messages, err := store.Messages(t).MessagesOf(who.Box, conversation)
 	if err != nil || len(messages) == 0 {
 		return l, nil, cmp.Or(err, store.ErrNotFound)
 	}
@@ -48,7 +48,7 @@ func Source(t store.Tx, who identity.Who, conversation int64) (l followup.Source
 
 // Text loads a message and gives its own words.
 func Text(t store.Tx, message int64) (string, error) {
-	raw, err := t.Original(message)
+	raw, err := store.Messages(t).Original(message)
 	return OwnWords(raw), err
 }
 
@@ -71,10 +71,10 @@ func OwnWords(raw []byte) string {
 // Last gives the newest message of a conversation that somebody else
 // wrote, read, with the user's own address it came to and all they have.
 func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b mime.Body, at string, own map[string]bool, err error) {
-	if conversation, err = t.Resolve(who.Box, conversation); err != nil {
+	if conversation, err = store.Conversations(t).Resolve(who.Box, conversation); err != nil {
 		return m, b, "", nil, err
 	}
-	messages, err := t.MessagesOf(who.Box, conversation)
+	messages, err := store.Messages(t).MessagesOf(who.Box, conversation)
 	if err != nil {
 		return m, b, "", nil, err
 	}
@@ -93,7 +93,7 @@ func Last(t store.Tx, who identity.Who, conversation int64) (m store.Message, b 
 // Read reads a message, and gives the user's own address it came to and all
 // they have.
 func Read(t store.Tx, who identity.Who, m store.Message) (b mime.Body, at string, own map[string]bool, err error) {
-	raw, err := t.Original(m.ID)
+	raw, err := store.Messages(t).Original(m.ID)
 	if err != nil {
 		return b, "", nil, err
 	}

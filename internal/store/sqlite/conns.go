@@ -1,4 +1,4 @@
-package store
+package sqlite
 
 import (
 	"container/list"
@@ -10,11 +10,11 @@ import (
 	"gorm.io/gorm"
 )
 
-// conns are the connections of one side, for reading or for writing, each with
+// Conns are the connections of one side, for reading or for writing, each with
 // the statements it has prepared: what is asked again and again is not read anew
 // by SQLite each time, also within transactions. It is what GORM takes for its
 // pool.
-type conns struct {
+type Conns struct {
 	db    *sql.DB
 	begin string // how a transaction begins
 	free  chan *conn
@@ -37,12 +37,12 @@ type statement struct {
 }
 
 // connect opens n connections.
-func connect(dsn, begin string, n int) (*conns, error) {
+func connect(dsn, begin string, n int) (*Conns, error) {
 	db, err := sql.Open("sqlite3", dsn)
 	if err != nil {
 		return nil, err
 	}
-	p := &conns{db: db, begin: begin, free: make(chan *conn, n)}
+	p := &Conns{db: db, begin: begin, free: make(chan *conn, n)}
 	for range n {
 		c, err := db.Conn(context.Background())
 		if err != nil {
@@ -55,7 +55,7 @@ func connect(dsn, begin string, n int) (*conns, error) {
 }
 
 // Close closes the connections that are free, and with the last the database.
-func (p *conns) Close() {
+func (p *Conns) Close() {
 	for {
 		select {
 		case c := <-p.free:
@@ -71,7 +71,7 @@ func (p *conns) Close() {
 	_ = p.db.Close()
 }
 
-func (p *conns) take(ctx context.Context) (*conn, error) {
+func (p *Conns) take(ctx context.Context) (*conn, error) {
 	select {
 	case c := <-p.free:
 		return c, nil
@@ -138,11 +138,11 @@ func (c *conn) QueryRowContext(ctx context.Context, query string, args ...any) *
 // transaction is a connection between its beginning and its end.
 type transaction struct {
 	*conn
-	of *conns
+	of *Conns
 }
 
 // BeginTx begins a transaction on a connection of its own.
-func (p *conns) BeginTx(ctx context.Context, _ *sql.TxOptions) (gorm.ConnPool, error) {
+func (p *Conns) BeginTx(ctx context.Context, _ *sql.TxOptions) (gorm.ConnPool, error) {
 	c, err := p.take(ctx)
 	if err != nil {
 		return nil, err
@@ -201,11 +201,11 @@ func (t *transaction) end() {
 // itself.
 
 // PrepareContext is not used by GORM, as it is set.
-func (p *conns) PrepareContext(ctx context.Context, query string) (*sql.Stmt, error) {
+func (p *Conns) PrepareContext(ctx context.Context, query string) (*sql.Stmt, error) {
 	return p.db.PrepareContext(ctx, query)
 }
 
-func (p *conns) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
+func (p *Conns) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
 	c, err := p.take(ctx)
 	if err != nil {
 		return nil, err
@@ -214,7 +214,7 @@ func (p *conns) ExecContext(ctx context.Context, query string, args ...any) (sql
 	return c.Conn.ExecContext(ctx, query, args...)
 }
 
-func (p *conns) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
+func (p *Conns) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
 	c, err := p.take(ctx)
 	if err != nil {
 		return nil, err
@@ -223,7 +223,7 @@ func (p *conns) QueryContext(ctx context.Context, query string, args ...any) (*s
 	return c.Conn.QueryContext(ctx, query, args...)
 }
 
-func (p *conns) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
+func (p *Conns) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
 	c, err := p.take(ctx)
 	if err != nil {
 		return p.db.QueryRowContext(ctx, query, args...) // which says that the context has ended
