@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // ebbe is an Ebbe with an account on the servers.
@@ -61,9 +62,9 @@ func (e *ebbe) setUp() {
 }
 
 // account is the first account, as it is stored.
-func (e *ebbe) account() (a store.Account) {
+func (e *ebbe) account() (a mailboxes.Account) {
 	e.t.Helper()
-	require.NoError(e.t, e.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(1, 1); return err }))
+	require.NoError(e.t, e.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).Account(1, 1); return err }))
 	return a
 }
 

@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // month is a month of mail with a post office that misbehaves all the time.
@@ -202,28 +203,28 @@ func (m *month) compare() {
 	}
 	slices.Sort(ids)
 	require.NoError(t, m.store.Read(ctx, func(tx store.Tx) error {
-		a, err := store.Accounts(tx).Account(1, 1)
+		a, err := mailboxes.Accounts(tx).Account(1, 1)
 		require.NoError(t, err)
-		folders, err := store.Folders(tx).Folders(a.ID)
+		folders, err := mailboxes.Folders(tx).Folders(a.ID)
 		require.NoError(t, err)
 		names := map[int64]string{}
 		for _, f := range folders {
 			names[f.ID] = f.Name
 		}
-		copies, err := store.Folders(tx).ConversationCopies(1, ids)
+		copies, err := mailboxes.Folders(tx).ConversationCopies(1, ids)
 		require.NoError(t, err)
 		for _, list := range copies {
 			for _, k := range list {
 				known[fmt.Sprint(names[k.Folder], " ", k.UID)] = true
 			}
 		}
-		due := make([]store.Errand, len(ids))
+		due := make([]mailboxes.Errand, len(ids))
 		for i, id := range ids {
 			due[i].ConversationID, due[i].LeftPlaces = id, "inbox,archived" // what it would take to bring the server in step
 		}
 		open, err := mailsync.OpenWork(tx, a, due)
 		require.NoError(t, err)
-		newest, err := store.Errands(tx).NewestOf(1, ids)
+		newest, err := mailboxes.Errands(tx).NewestOf(1, ids)
 		for id, todo := range open.Todo {
 			for _, e := range todo { // what another program did to an older message stays as it did it
 				require.True(t, e.Message != newest[id] && e.Role != mail.RoleInbox && e.Star == nil, "the server is not as decided: %+v", e)

@@ -24,6 +24,7 @@ import (
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 const museum = "solvei.arnkvist@skagvikmuseum.example"
@@ -504,7 +505,7 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	_, err = p.Accounts.Put(ctx, p.who, account)
 	require.ErrorContains(t, err, "there is an account of that address already")
 	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
-		a, err := store.Accounts(tx).Account(1, 1)
+		a, err := mailboxes.Accounts(tx).Account(1, 1)
 		require.NotContains(t, string(a.Secret), "low tide", "it is sealed")
 		return err
 	}))

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/desk/followups"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
+	"ebbe/internal/store/backup"
 )
 
 // restored is an Ebbe made of a backup of p, at the same post office.
@@ -75,7 +76,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 		p.take(t, letter(fmt.Sprintf("busy%d@x", i), "m@x.example", fmt.Sprintf("Busy %d", i)))
 	}
 	require.NoError(t, <-writes)
-	require.ErrorIs(t, p.Accounts.Backup(ctx, p.dir, file, true), store.ErrThere)
+	require.ErrorIs(t, p.Accounts.Backup(ctx, p.dir, file, true), backup.ErrThere)
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
@@ -195,7 +196,7 @@ func TestWhatCannotBeRestored(t *testing.T) {
 	file := filepath.Join(dir, "b")
 	require.NoError(t, f.Accounts.Backup(ctx, f.dir, file, false))
 	_, _, err := accounts.Restore(ctx, file, f.dir)
-	require.ErrorIs(t, err, store.ErrThere)
+	require.ErrorIs(t, err, backup.ErrThere)
 	raw, err := os.ReadFile(file)
 	require.NoError(t, err)
 	for name, content := range map[string][]byte{"cut": raw[:len(raw)/2], "text": []byte("hello"), "empty": nil} {

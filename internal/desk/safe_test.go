@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/post/mime"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // state is how far the one message of the outbox is.
@@ -187,8 +188,8 @@ func TestASecretIsSentOnlyWhereItWasStoredFor(t *testing.T) {
 	}
 }
 
-func (p *posted) account(t testing.TB) (a store.Account) {
+func (p *posted) account(t testing.TB) (a mailboxes.Account) {
 	t.Helper()
-	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { a, err = store.Accounts(tx).Account(1, 1); return err }))
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { a, err = mailboxes.Accounts(tx).Account(1, 1); return err }))
 	return a
 }

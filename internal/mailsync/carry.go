@@ -11,19 +11,20 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // carry tells the server what was decided. What only another account can be told
 // is gone past, so that it does not stand in the way.
 func (p *pass) carry() (failed error) {
 	now := p.s.journal.Now()
-	for after := (store.Errand{}); ; {
-		var due []store.Errand
+	for after := (mailboxes.Errand{}); ; {
+		var due []mailboxes.Errand
 		var open Work
 		look := func() error {
 			return p.read(func(t store.Tx) (err error) {
 				if due == nil {
-					if due, err = store.Errands(t).Errands(p.a.BoxID, p.a.ID, now, after, errandsOnce); err != nil {
+					if due, err = mailboxes.Errands(t).Errands(p.a.BoxID, p.a.ID, now, after, errandsOnce); err != nil {
 						return err
 					}
 				}
@@ -42,7 +43,7 @@ func (p *pass) carry() (failed error) {
 		if lerr := look(); err == nil || lerr != nil && p.ctx.Err() == nil {
 			err = errors.Join(err, lerr)
 		}
-		var done, again []store.Errand
+		var done, again []mailboxes.Errand
 		for _, e := range due {
 			switch {
 			case !open.Left[e.ConversationID]:
@@ -57,11 +58,11 @@ func (p *pass) carry() (failed error) {
 				if err != nil {
 					why = "The server of “" + p.a.Name + "” did not do it: " + err.Error()
 				}
-				if err := store.Errands(t).PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
+				if err := mailboxes.Errands(t).PostponeErrands(again, writing.Later(again[0].Attempts+1, now), why); err != nil {
 					return err
 				}
 			}
-			return store.Errands(t).CarriedOut(done)
+			return mailboxes.Errands(t).CarriedOut(done)
 		})
 		failed = errors.Join(failed, err, werr)
 		if _, no := imap.Said(err); len(due) < errandsOnce || werr != nil || err != nil && !no {
@@ -79,13 +80,13 @@ type Work struct {
 }
 
 // OpenWork gives the work about conversations, as the account a sees it.
-func OpenWork(t store.Tx, a store.Account, due []store.Errand) (w Work, err error) {
+func OpenWork(t store.Tx, a mailboxes.Account, due []mailboxes.Errand) (w Work, err error) {
 	w.Todo, w.Left = map[int64][]inbox.Errand{}, map[int64]bool{}
 	ids := make([]int64, len(due))
 	for i, e := range due {
 		ids[i] = e.ConversationID
 	}
-	copies, err := store.Folders(t).ConversationCopies(a.BoxID, ids)
+	copies, err := mailboxes.Folders(t).ConversationCopies(a.BoxID, ids)
 	if err != nil {
 		return w, err
 	}
@@ -93,7 +94,7 @@ func OpenWork(t store.Tx, a store.Account, due []store.Errand) (w Work, err erro
 	if err != nil {
 		return w, err
 	}
-	accounts, err := store.Accounts(t).Accounts(a.BoxID)
+	accounts, err := mailboxes.Accounts(t).Accounts(a.BoxID)
 	if err != nil {
 		return w, err
 	}
@@ -145,7 +146,7 @@ func (p *pass) errandsDone(todo []inbox.Errand) error {
 	}
 	var refused error
 	for _, j := range order {
-		i := slices.IndexFunc(p.folders, func(f *store.Folder) bool { return f.ID == j.folder })
+		i := slices.IndexFunc(p.folders, func(f *mailboxes.Folder) bool { return f.ID == j.folder })
 		if i < 0 {
 			continue
 		}
@@ -161,7 +162,7 @@ func (p *pass) errandsDone(todo []inbox.Errand) error {
 }
 
 // jobs does one thing about messages of a folder.
-func (p *pass) jobs(f *store.Folder, to mail.Role, all []inbox.Errand, star, on bool) (err error) {
+func (p *pass) jobs(f *mailboxes.Folder, to mail.Role, all []inbox.Errand, star, on bool) (err error) {
 	into := f
 	if to != "" {
 		if into, err = p.role(to); err != nil {
@@ -180,7 +181,7 @@ func (p *pass) jobs(f *store.Folder, to mail.Role, all []inbox.Errand, star, on 
 }
 
 // job does one thing about messages of the open folder, and notes it.
-func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, star, on bool) error {
+func (p *pass) job(folder int64, into *mailboxes.Folder, some []inbox.Errand, move, star, on bool) error {
 	uids, ids := make([]uint32, len(some)), make([]int64, len(some))
 	for i, e := range some {
 		uids[i], ids[i] = uint32(e.UID), e.UID
@@ -196,7 +197,7 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 		return err
 	}
 	return p.write(func(t store.Tx) error {
-		copies, err := store.Folders(t).CopiesAt(folder, ids)
+		copies, err := mailboxes.Folders(t).CopiesAt(folder, ids)
 		if err != nil {
 			return err
 		}
@@ -208,19 +209,19 @@ func (p *pass) job(folder int64, into *store.Folder, some []inbox.Errand, move, 
 					copies[i].Seen = on
 				}
 			}
-			return store.Folders(t).PutCopies(copies)
+			return mailboxes.Folders(t).PutCopies(copies)
 		}
-		var put []store.Copy
+		var put []mailboxes.Copy
 		for _, k := range copies {
 			if uid := moved[uint32(k.UID)]; uid != 0 {
-				put = append(put, store.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star, Put: p.s.journal.Now()})
-			} else if err := store.Folders(t).Await(into.ID, k.MessageID); err != nil {
+				put = append(put, mailboxes.Copy{FolderID: into.ID, UID: int64(uid), MessageID: k.MessageID, Seen: k.Seen, Star: k.Star, Put: p.s.journal.Now()})
+			} else if err := mailboxes.Folders(t).Await(into.ID, k.MessageID); err != nil {
 				return err
 			}
 		}
-		if err := store.Folders(t).DropCopies(folder, ids); err != nil {
+		if err := mailboxes.Folders(t).DropCopies(folder, ids); err != nil {
 			return err
 		}
-		return store.Folders(t).PutCopies(put)
+		return mailboxes.Folders(t).PutCopies(put)
 	})
 }

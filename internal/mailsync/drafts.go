@@ -11,6 +11,8 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // lay puts what was sent into the folder of sent mail, where it does not lie
@@ -65,25 +67,25 @@ func ownCopy(t store.Tx, o store.Outgoing) ([]byte, error) {
 const restingDraft = when.Instant(5_000)
 
 // draftID is the Message-ID of the copy of a draft, as it is now.
-func draftID(a store.Account, d store.Draft) string {
+func draftID(a mailboxes.Account, d drafting.Draft) string {
 	_, domain, _ := strings.Cut(a.Address, "@")
 	return fmt.Sprintf("draft-%d-%d@%s", d.ID, d.Changed, domain)
 }
 
 // UntilDraft is how long it is until a draft has rested and is to be put on the
 // server of an account; false if none is waiting for that.
-func (s *Sync) UntilDraft(ctx context.Context, a store.Account) (wait time.Duration, waits bool) {
+func (s *Sync) UntilDraft(ctx context.Context, a mailboxes.Account) (wait time.Duration, waits bool) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
-		copies, err := store.Drafts(t).DraftCopies(a.ID)
+		copies, err := drafting.Drafts(t).DraftCopies(a.ID)
 		if err != nil {
 			return err
 		}
-		drafts, err := store.Drafts(t).DraftsFrom(a.PersonID, a.ID)
+		drafts, err := drafting.Drafts(t).DraftsFrom(a.PersonID, a.ID)
 		if err != nil {
 			return err
 		}
 		for _, r := range drafts {
-			if id := draftID(a, r); slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+			if id := draftID(a, r); slices.ContainsFunc(copies, func(k drafting.DraftCopy) bool { return k.MessageID == id }) {
 				continue
 			}
 			rest := max(0, time.Duration(r.Changed+restingDraft-s.journal.Now())*time.Millisecond) + 50*time.Millisecond
@@ -100,19 +102,19 @@ func (s *Sync) UntilDraft(ctx context.Context, a store.Account) (wait time.Durat
 // read and finished elsewhere, and takes away those that are no longer so.
 func (p *pass) drafts() error {
 	type laid struct {
-		draft store.Draft
+		draft drafting.Draft
 		id    string
 		raw   []byte
 	}
 	var lay []laid
-	var old []store.DraftCopy
+	var old []drafting.DraftCopy
 	err := p.read(func(t store.Tx) error {
 		lay, old = nil, nil
-		copies, err := store.Drafts(t).DraftCopies(p.a.ID)
+		copies, err := drafting.Drafts(t).DraftCopies(p.a.ID)
 		if err != nil {
 			return err
 		}
-		drafts, err := store.Drafts(t).DraftsFrom(p.a.PersonID, p.a.ID)
+		drafts, err := drafting.Drafts(t).DraftsFrom(p.a.PersonID, p.a.ID)
 		if err != nil {
 			return err
 		}
@@ -126,7 +128,7 @@ func (p *pass) drafts() error {
 				}
 				continue
 			}
-			if slices.ContainsFunc(copies, func(k store.DraftCopy) bool { return k.MessageID == id }) {
+			if slices.ContainsFunc(copies, func(k drafting.DraftCopy) bool { return k.MessageID == id }) {
 				continue
 			}
 			raw, err := p.s.Draft(t, p.a, d, id)
@@ -161,7 +163,7 @@ func (p *pass) drafts() error {
 			return err
 		}
 		if err := p.write(func(t store.Tx) error {
-			return store.Drafts(t).PutDraftCopy(store.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
+			return drafting.Drafts(t).PutDraftCopy(drafting.DraftCopy{AccountID: p.a.ID, DraftID: l.draft.ID, MessageID: l.id})
 		}); err != nil {
 			return err
 		}
@@ -174,7 +176,7 @@ func (p *pass) drafts() error {
 		if err != nil {
 			return err
 		}
-		if err := p.write(func(t store.Tx) error { return store.Drafts(t).DropDraftCopy(k) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return drafting.Drafts(t).DropDraftCopy(k) }); err != nil {
 			return err
 		}
 	}

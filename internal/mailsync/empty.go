@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // emptyOnce is how many messages are removed in one pass.
@@ -21,9 +22,9 @@ func (p *pass) empty() error {
 	}
 	now := p.s.journal.Now()
 	before := now - when.Instant(p.a.EmptyDays)*24*3_600_000
-	var stale map[int64][]store.Copy
+	var stale map[int64][]mailboxes.Copy
 	err := p.read(func(t store.Tx) (err error) {
-		stale, err = store.Folders(t).Stale(p.a.ID, before, emptyOnce)
+		stale, err = mailboxes.Folders(t).Stale(p.a.ID, before, emptyOnce)
 		return err
 	})
 	if err != nil || len(stale) == 0 {
@@ -47,10 +48,10 @@ func (p *pass) empty() error {
 		}
 		removed := 0
 		err := p.write(func(t store.Tx) error {
-			if err := store.Folders(t).DropCopies(f.ID, ids); err != nil {
+			if err := mailboxes.Folders(t).DropCopies(f.ID, ids); err != nil {
 				return err
 			}
-			removed, err = store.Folders(t).Remove(p.a.BoxID, messages)
+			removed, err = mailboxes.Folders(t).Remove(p.a.BoxID, messages)
 			if err != nil || removed == 0 {
 				return err
 			}

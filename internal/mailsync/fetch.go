@@ -15,12 +15,13 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // fetch takes in messages of the open folder: fresh ones in their order, those
 // of before the newest first. What comes into the inbox meanwhile is taken in
 // between.
-func (p *pass) fetch(f *store.Folder, uids []uint32, fresh bool) error {
+func (p *pass) fetch(f *mailboxes.Folder, uids []uint32, fresh bool) error {
 	if !fresh {
 		p.expect(len(uids))
 	}
@@ -56,8 +57,8 @@ const peekEvery = time.Second
 
 // peek takes in what has come into the inbox since it was looked at, while a
 // folder is brought in, be it the inbox itself.
-func (p *pass) peek(f *store.Folder) error {
-	i := slices.IndexFunc(p.folders, func(x *store.Folder) bool { return x.Role == mail.RoleInbox })
+func (p *pass) peek(f *mailboxes.Folder) error {
+	i := slices.IndexFunc(p.folders, func(x *mailboxes.Folder) bool { return x.Role == mail.RoleInbox })
 	if i < 0 || time.Since(p.peeked) < peekEvery {
 		return nil
 	}
@@ -105,7 +106,7 @@ type taking struct {
 }
 
 // takeIn takes in the messages of some windows of the open folder.
-func (p *pass) takeIn(f *store.Folder, windows [][]uint32, how taking) error {
+func (p *pass) takeIn(f *mailboxes.Folder, windows [][]uint32, how taking) error {
 	fresh := how.fresh
 	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
 	o.Stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
@@ -141,9 +142,9 @@ func (p *pass) takeIn(f *store.Folder, windows [][]uint32, how taking) error {
 	var excess *imap.Excess
 	damaged := err != nil && !errors.Is(err, store.ErrFull) && !errors.Is(err, store.ErrLocked) && p.ctx.Err() == nil
 	if (damaged || err == nil && errors.As(failed, &excess)) && !f.Careful { // next time one by one, so that the others come in
-		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return store.Folders(t).PutFolder(f) }))
+		err = errors.Join(err, p.write(func(t store.Tx) error { f.Careful = true; return mailboxes.Folders(t).PutFolder(f) }))
 	} else if err == nil && failed == nil && f.Careful {
-		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return store.Folders(t).PutFolder(f) })
+		err = p.write(func(t store.Tx) error { f.Careful, f.Trying = false, 0; return mailboxes.Folders(t).PutFolder(f) })
 	}
 	if err == nil {
 		err = failed
@@ -176,7 +177,7 @@ func windowsOf(uids []uint32, fresh, careful bool) (out [][]uint32) {
 
 // window takes in the messages of one window. What is too large is taken by its
 // header, and so is what has broken the line before.
-func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, how taking) error {
+func (p *pass) window(in *intake.Run, f *mailboxes.Folder, window []uint32, how taking) error {
 	var last *post.Item // held back, as it says what was reached
 	add := func(item post.Item) error {
 		if last != nil {
@@ -226,7 +227,7 @@ func (p *pass) window(in *intake.Run, f *store.Folder, window []uint32, how taki
 		}
 		// What came before may be being stored, with the folder: it is changed where
 		// nobody else writes.
-		if err := p.write(func(t store.Tx) error { f.Trying = trying; return store.Folders(t).PutFolder(f) }); err != nil {
+		if err := p.write(func(t store.Tx) error { f.Trying = trying; return mailboxes.Folders(t).PutFolder(f) }); err != nil {
 			return err
 		}
 	}
@@ -270,7 +271,7 @@ func (p *pass) progress() func(intake.Tally) {
 	before := p.a.Brought
 	return func(t intake.Tally) {
 		p.a.Brought = before + t.Read
-		_ = p.write(func(t store.Tx) error { return store.Accounts(t).NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
+		_ = p.write(func(t store.Tx) error { return mailboxes.Accounts(t).NoteProgress(p.a.ID, p.a.Expected, p.a.Brought) }) // it is only told
 		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 }
@@ -278,12 +279,12 @@ func (p *pass) progress() func(intake.Tally) {
 // stored notes, in the transaction in which messages are stored, where they
 // lie. What Ebbe had and has not lain in this folder was put there by somebody
 // else, be it after it had gone from everywhere.
-func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
-	known, err := store.Folders(t).CopiesOf(ids)
+func (p *pass) stored(t store.Tx, f *mailboxes.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
+	known, err := mailboxes.Folders(t).CopiesOf(ids)
 	if err != nil {
 		return err
 	}
-	here, anywhere, put := map[int64]bool{}, map[int64]store.Copy{}, map[int64]when.Instant{}
+	here, anywhere, put := map[int64]bool{}, map[int64]mailboxes.Copy{}, map[int64]when.Instant{}
 	var renumbered []int64
 	for _, k := range known {
 		anywhere[k.MessageID] = k
@@ -294,15 +295,15 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 			}
 		}
 	}
-	awaited, err := store.Folders(t).Awaited(f.ID, ids)
+	awaited, err := mailboxes.Folders(t).Awaited(f.ID, ids)
 	if err != nil {
 		return err
 	}
-	var happened []store.Happening
+	var happened []mailboxes.Happening
 	var arrived []int64
-	copies, news := make([]store.Copy, len(items)), map[int64][]inbox.Elsewhere{}
+	copies, news := make([]mailboxes.Copy, len(items)), map[int64][]inbox.Elsewhere{}
 	for i, item := range items {
-		copies[i] = store.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
+		copies[i] = mailboxes.Copy{FolderID: f.ID, UID: item.UID, MessageID: ids[i], Seen: item.Flags.Seen, Star: item.Flags.Flagged}
 		was, known := anywhere[ids[i]]
 		if copies[i].Put = put[ids[i]]; awaited[ids[i]] {
 			copies[i].Put = p.s.journal.Now()
@@ -317,7 +318,7 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 			arrived = append(arrived, ids[i])
 		}
 		if (known || had[i] && fresh) && !here[ids[i]] && !awaited[ids[i]] {
-			happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: ids[i]})
+			happened = append(happened, mailboxes.Happening{AccountID: p.a.ID, MessageID: ids[i]})
 		}
 		switch {
 		case item.Reached == 0:
@@ -327,13 +328,13 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 			f.Low = min(f.Low, item.Reached)
 		}
 	}
-	if err := store.Folders(t).DropCopies(f.ID, renumbered); err != nil {
+	if err := mailboxes.Folders(t).DropCopies(f.ID, renumbered); err != nil {
 		return err
 	}
-	if err := store.Folders(t).PutCopies(copies); err != nil {
+	if err := mailboxes.Folders(t).PutCopies(copies); err != nil {
 		return err
 	}
-	if err := store.Folders(t).Happen(happened); err != nil {
+	if err := mailboxes.Folders(t).Happen(happened); err != nil {
 		return err
 	}
 	if len(news) > 0 {
@@ -344,9 +345,9 @@ func (p *pass) stored(t store.Tx, f *store.Folder, items []post.Item, ids []int6
 		p.heeded = append(p.heeded, changes...)
 	}
 	if f.Role == mail.RoleInbox {
-		if err := store.Errands(t).AddErrands(p.a.BoxID, arrived, p.s.journal.Now()); err != nil {
+		if err := mailboxes.Errands(t).AddErrands(p.a.BoxID, arrived, p.s.journal.Now()); err != nil {
 			return err
 		}
 	}
-	return store.Folders(t).PutFolder(f)
+	return mailboxes.Folders(t).PutFolder(f)
 }

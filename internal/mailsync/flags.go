@@ -7,10 +7,11 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // flags looks at what was read or flagged elsewhere.
-func (p *pass) flags(f *store.Folder, s imap.Selected) error {
+func (p *pass) flags(f *mailboxes.Folder, s imap.Selected) error {
 	if s.ModSeq != 0 && s.ModSeq == f.ModSeq {
 		return nil
 	}
@@ -19,10 +20,10 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 			return err
 		}
 		f.ModSeq = s.ModSeq
-		return p.write(func(t store.Tx) error { return store.Folders(t).PutFolder(f) })
+		return p.write(func(t store.Tx) error { return mailboxes.Folders(t).PutFolder(f) })
 	}
 	var uids []int64
-	err := p.read(func(t store.Tx) (err error) { uids, err = store.Folders(t).CopyUIDs(f.ID); return err })
+	err := p.read(func(t store.Tx) (err error) { uids, err = mailboxes.Folders(t).CopyUIDs(f.ID); return err })
 	if err != nil {
 		return err
 	}
@@ -52,14 +53,14 @@ func (p *pass) flags(f *store.Folder, s imap.Selected) error {
 		return nil
 	}
 	f.ModSeq = s.ModSeq
-	return p.write(func(t store.Tx) error { return store.Folders(t).PutFolder(f) })
+	return p.write(func(t store.Tx) error { return mailboxes.Folders(t).PutFolder(f) })
 }
 
 // flagsOnce is of how many messages the flags are compared at once.
 const flagsOnce = 5000
 
 // changed looks at the flags that have changed since the folder was looked at.
-func (p *pass) changed(f *store.Folder) error {
+func (p *pass) changed(f *mailboxes.Folder) error {
 	var seen []imap.Fetched
 	err := p.m.Changed(f.ModSeq, func(got imap.Fetched) error {
 		if seen = append(seen, got); len(seen) < flagsOnce {
@@ -76,7 +77,7 @@ func (p *pass) changed(f *store.Folder) error {
 }
 
 // flagged compares flags with what they were, and follows what has changed.
-func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
+func (p *pass) flagged(f *mailboxes.Folder, seen []imap.Fetched) error {
 	if len(seen) == 0 {
 		return nil
 	}
@@ -87,15 +88,15 @@ func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
 	var changed []inbox.Change
 	err := p.write(func(t store.Tx) error {
 		changed = nil
-		copies, err := store.Folders(t).CopiesAt(f.ID, uids)
+		copies, err := mailboxes.Folders(t).CopiesAt(f.ID, uids)
 		if err != nil {
 			return err
 		}
-		was := map[int64]store.Copy{}
+		was := map[int64]mailboxes.Copy{}
 		for _, k := range copies {
 			was[k.UID] = k
 		}
-		var put []store.Copy
+		var put []mailboxes.Copy
 		news := map[int64][]inbox.Elsewhere{} // by message
 		for _, s := range seen {
 			k, ok := was[int64(s.UID)]
@@ -114,7 +115,7 @@ func (p *pass) flagged(f *store.Folder, seen []imap.Fetched) error {
 		if len(put) == 0 {
 			return nil
 		}
-		if err := store.Folders(t).PutCopies(put); err != nil {
+		if err := mailboxes.Folders(t).PutCopies(put); err != nil {
 			return err
 		}
 		changed, err = p.heed(t, news)

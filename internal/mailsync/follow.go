@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // follow lets conversations follow what was done to their messages elsewhere.
@@ -17,7 +18,7 @@ func (p *pass) follow() error {
 	asked := 0
 	err := p.write(func(t store.Tx) error {
 		changed, asked = nil, 0
-		happened, err := store.Folders(t).Happenings(p.a.ID)
+		happened, err := mailboxes.Folders(t).Happenings(p.a.ID)
 		if err != nil || len(happened) == 0 {
 			return err
 		}
@@ -29,7 +30,7 @@ func (p *pass) follow() error {
 		}
 		slices.Sort(messages)
 		messages = slices.Compact(messages)
-		copies, err := store.Folders(t).CopiesOf(messages)
+		copies, err := mailboxes.Folders(t).CopiesOf(messages)
 		if err != nil {
 			return err
 		}
@@ -47,7 +48,7 @@ func (p *pass) follow() error {
 			}
 		}
 		news := map[int64][]inbox.Elsewhere{}
-		var nowhere []store.Vanishing
+		var nowhere []mailboxes.Vanishing
 		out := map[int64]int64{} // the folders that messages went out of
 		for _, h := range happened {
 			if h.FolderID != 0 {
@@ -64,7 +65,7 @@ func (p *pass) follow() error {
 			}
 			news[m] = []inbox.Elsewhere{{To: to, Last: roles[out[m]] == mail.RoleInbox}}
 			if to == "" && out[m] != 0 {
-				nowhere = append(nowhere, store.Vanishing{FolderID: out[m], MessageID: m, AccountID: p.a.ID, At: p.s.journal.Now()})
+				nowhere = append(nowhere, mailboxes.Vanishing{FolderID: out[m], MessageID: m, AccountID: p.a.ID, At: p.s.journal.Now()})
 			}
 		}
 		if asked, err = p.askAbout(t, nowhere, news); err != nil {
@@ -76,7 +77,7 @@ func (p *pass) follow() error {
 		if err := p.remark(t, messages); err != nil {
 			return err
 		}
-		return store.Folders(t).Followed(ids)
+		return mailboxes.Folders(t).Followed(ids)
 	})
 	if len(changed) > 0 {
 		p.s.journal.Tell(p.a.BoxID, "", changed)
@@ -91,12 +92,12 @@ func (p *pass) follow() error {
 // marked, where it shows that no longer: the one with the star or the newest has
 // gone, or one that was deleted lies there again as if nobody had read it.
 func (p *pass) remark(t store.Tx, messages []int64) error {
-	of, err := store.Folders(t).ConversationsOf(p.a.BoxID, messages)
+	of, err := mailboxes.Folders(t).ConversationsOf(p.a.BoxID, messages)
 	if err != nil {
 		return err
 	}
 	conversations := slices.Compact(slices.Sorted(maps.Values(of)))
-	about := make([]store.Errand, len(conversations))
+	about := make([]mailboxes.Errand, len(conversations))
 	for i, id := range conversations {
 		about[i].ConversationID = id
 	}
@@ -110,7 +111,7 @@ func (p *pass) remark(t store.Tx, messages []int64) error {
 			amiss = append(amiss, id)
 		}
 	}
-	return store.Errands(t).CarryMarks(p.a.BoxID, amiss)
+	return mailboxes.Errands(t).CarryMarks(p.a.BoxID, amiss)
 }
 
 // heed changes conversations by what happened to messages on the server,
@@ -118,21 +119,21 @@ func (p *pass) remark(t store.Tx, messages []int64) error {
 // does not know yet, that counts.
 func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inbox.Change, err error) {
 	box, now := p.a.BoxID, p.s.journal.Now()
-	of, err := store.Folders(t).ConversationsOf(box, slices.Collect(maps.Keys(news)))
+	of, err := mailboxes.Folders(t).ConversationsOf(box, slices.Collect(maps.Keys(news)))
 	if err != nil {
 		return nil, err
 	}
 	conversations := slices.Sorted(maps.Values(of))
 	conversations = slices.Compact(conversations)
-	errands, err := store.Errands(t).OpenErrands(box, conversations)
+	errands, err := mailboxes.Errands(t).OpenErrands(box, conversations)
 	if err != nil {
 		return nil, err
 	}
-	copies, err := store.Folders(t).ConversationCopies(box, conversations)
+	copies, err := mailboxes.Folders(t).ConversationCopies(box, conversations)
 	if err != nil {
 		return nil, err
 	}
-	newest, err := store.Errands(t).NewestOf(box, conversations)
+	newest, err := mailboxes.Errands(t).NewestOf(box, conversations)
 	if err != nil {
 		return nil, err
 	}

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // PassNow puts all accounts of all boxes in step at once, and waits for it.
@@ -33,9 +34,9 @@ func (s *Sync) PassNow(ctx context.Context) error {
 	return nil
 }
 
-func (s *Sync) accounts(ctx context.Context) (accounts []store.Account, err error) {
+func (s *Sync) accounts(ctx context.Context) (accounts []mailboxes.Account, err error) {
 	err = s.store.Read(ctx, func(t store.Tx) error {
-		accounts, err = store.Accounts(t).Accounts(0)
+		accounts, err = mailboxes.Accounts(t).Accounts(0)
 		return err
 	})
 	return accounts, err
@@ -54,12 +55,12 @@ const (
 // Run keeps a line to each account until the context ends.
 func (s *Sync) Run(ctx context.Context) {
 	type kept struct {
-		account store.Account
+		account mailboxes.Account
 		end     context.CancelFunc
 		over    chan struct{}
 	}
 	lines := map[int64]kept{}
-	same := func(a, b store.Account) bool {
+	same := func(a, b mailboxes.Account) bool {
 		return a.Mailbox == b.Mailbox && a.Login == b.Login && string(a.Secret) == string(b.Secret) && a.Token == b.Token && a.Paused == b.Paused
 	}
 	for {
@@ -69,7 +70,7 @@ func (s *Sync) Run(ctx context.Context) {
 			slog.Error("the accounts could not be read, trying again", "error", err)
 			again = time.After(retryLast)
 		}
-		now := map[int64]store.Account{}
+		now := map[int64]mailboxes.Account{}
 		for _, a := range accounts {
 			now[a.ID] = a
 		}
@@ -104,7 +105,7 @@ func (s *Sync) Run(ctx context.Context) {
 
 // keepLine keeps one account in step: it passes over it whenever something
 // changes there or here, and tries again with growing waits if it cannot.
-func (s *Sync) keepLine(ctx context.Context, a store.Account) {
+func (s *Sync) keepLine(ctx context.Context, a mailboxes.Account) {
 	c := make(chan struct{}, 1)
 	s.mu.Lock()
 	s.wakes[a.ID] = wake{a.BoxID, c}
@@ -144,7 +145,7 @@ func (s *Sync) keepLine(ctx context.Context, a store.Account) {
 }
 
 // NoteTrouble notes why an account could not be kept in step, in a sentence.
-func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
+func (s *Sync) NoteTrouble(ctx context.Context, a mailboxes.Account, err error) {
 	if err == nil {
 		return
 	}
@@ -168,7 +169,7 @@ func (s *Sync) NoteTrouble(ctx context.Context, a store.Account, err error) {
 }
 
 // stayConnected connects, and passes over the account until the line ends.
-func (s *Sync) stayConnected(ctx context.Context, a store.Account, wake chan struct{}, well func()) error {
+func (s *Sync) stayConnected(ctx context.Context, a mailboxes.Account, wake chan struct{}, well func()) error {
 	m, err := s.open(ctx, a)
 	if err != nil {
 		return err
@@ -199,10 +200,10 @@ func (s *Sync) stayConnected(ctx context.Context, a store.Account, wake chan str
 	}
 }
 
-func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
+func (s *Sync) hasErrands(ctx context.Context, a mailboxes.Account) (has bool) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
-		for after := (store.Errand{}); ; {
-			due, err := store.Errands(t).Errands(a.BoxID, a.ID, s.journal.Now(), after, errandsOnce)
+		for after := (mailboxes.Errand{}); ; {
+			due, err := mailboxes.Errands(t).Errands(a.BoxID, a.ID, s.journal.Now(), after, errandsOnce)
 			if err != nil {
 				return err
 			}
@@ -219,14 +220,14 @@ func (s *Sync) hasErrands(ctx context.Context, a store.Account) (has bool) {
 		if has = len(unlaid) > 0; err != nil || has {
 			return err
 		}
-		vanished, err := store.Folders(t).Vanishings(a.ID, s.journal.Now())
-		has = slices.ContainsFunc(vanished, func(v store.Vanishing) bool { return v.PutBack })
+		vanished, err := mailboxes.Folders(t).Vanishings(a.ID, s.journal.Now())
+		has = slices.ContainsFunc(vanished, func(v mailboxes.Vanishing) bool { return v.PutBack })
 		return err
 	})
 	return has || err != nil
 }
 
-func (s *Sync) untilErrand(ctx context.Context, a store.Account) time.Duration {
+func (s *Sync) untilErrand(ctx context.Context, a mailboxes.Account) time.Duration {
 	if s.hasErrands(ctx, a) {
 		return time.Second
 	}
@@ -236,15 +237,15 @@ func (s *Sync) untilErrand(ctx context.Context, a store.Account) time.Duration {
 	return lookEvery
 }
 
-func (s *Sync) noteSync(ctx context.Context, a store.Account, trouble string) {
+func (s *Sync) noteSync(ctx context.Context, a mailboxes.Account, trouble string) {
 	changed := false
 	_ = s.store.Write(ctx, func(t store.Tx) error { // it is only told: what could not be noted is noted with the next pass
-		now, err := store.Accounts(t).Account(a.BoxID, a.ID)
+		now, err := mailboxes.Accounts(t).Account(a.BoxID, a.ID)
 		if err != nil {
 			return err
 		}
 		changed = now.Trouble != trouble || now.Synced == 0
-		return store.Accounts(t).NoteSync(a.ID, s.journal.Now(), trouble)
+		return mailboxes.Accounts(t).NoteSync(a.ID, s.journal.Now(), trouble)
 	})
 	if changed {
 		s.journal.Announce(a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts}})

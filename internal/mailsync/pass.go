@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // How many messages are asked for at once, and of how many of the newest the
@@ -31,11 +32,11 @@ const (
 type pass struct {
 	s       *Sync
 	ctx     context.Context
-	a       store.Account
+	a       mailboxes.Account
 	m       Mailbox
 	full    bool // all flags are looked at
 	news    bool // something has changed in the folder that was open at its beginning
-	folders []*store.Folder
+	folders []*mailboxes.Folder
 	stands  map[string]*imap.Selected // how they stand, where that was said with their list
 	trouble []string                  // what went wrong with a part of it, in sentences
 	peeked  time.Time                 // when it was last looked for something new in the inbox
@@ -44,14 +45,14 @@ type pass struct {
 }
 
 // Pass passes over an account; with no line to its mailbox it opens one.
-func (s *Sync) Pass(ctx context.Context, a store.Account, m Mailbox, full bool) error {
+func (s *Sync) Pass(ctx context.Context, a mailboxes.Account, m Mailbox, full bool) error {
 	_, err := s.pass(ctx, a, m, full, false)
 	return err
 }
 
 // pass does so, and says whether a part of it could not be done. With news, the
 // server has told of a change in the folder that is open.
-func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full, news bool) (troubled bool, err error) {
+func (s *Sync) pass(ctx context.Context, a mailboxes.Account, m Mailbox, full, news bool) (troubled bool, err error) {
 	defer s.lock(a.ID)()
 	if m == nil {
 		if m, err = s.open(ctx, a); err != nil {
@@ -60,7 +61,7 @@ func (s *Sync) pass(ctx context.Context, a store.Account, m Mailbox, full, news 
 		defer m.Close()
 	}
 	err = s.store.Read(ctx, func(t store.Tx) (err error) {
-		a, err = store.Accounts(t).Account(a.BoxID, a.ID) // as it is now
+		a, err = mailboxes.Accounts(t).Account(a.BoxID, a.ID) // as it is now
 		return err
 	})
 	if err != nil {
@@ -174,26 +175,26 @@ func (p *pass) list() error {
 	}
 	return p.write(func(t store.Tx) error {
 		p.folders = nil
-		known, err := store.Folders(t).Folders(p.a.ID)
+		known, err := mailboxes.Folders(t).Folders(p.a.ID)
 		if err != nil {
 			return err
 		}
 		for _, f := range known {
 			if !slices.ContainsFunc(found, func(o imap.Folder) bool { return o.Name == f.Name }) {
 				f.Gone = true
-				if err := store.Folders(t).PutFolder(&f); err != nil {
+				if err := mailboxes.Folders(t).PutFolder(&f); err != nil {
 					return err
 				}
 			}
 		}
 		for _, o := range found {
-			f, err := store.Folders(t).FolderNamed(p.a.ID, o.Name)
+			f, err := mailboxes.Folders(t).FolderNamed(p.a.ID, o.Name)
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
 			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
 				f.Role, f.Gone = o.Role, false
-				if err := store.Folders(t).PutFolder(&f); err != nil {
+				if err := mailboxes.Folders(t).PutFolder(&f); err != nil {
 					return err
 				}
 			}
@@ -204,12 +205,12 @@ func (p *pass) list() error {
 }
 
 // folder brings one folder in step.
-func (p *pass) folder(f *store.Folder) error {
+func (p *pass) folder(f *mailboxes.Folder) error {
 	if f.Role == mail.RoleDrafts {
 		return nil
 	}
 	var count int64
-	if err := p.read(func(t store.Tx) (err error) { count, err = store.Folders(t).CountCopies(f.ID); return err }); err != nil {
+	if err := p.read(func(t store.Tx) (err error) { count, err = mailboxes.Folders(t).CountCopies(f.ID); return err }); err != nil {
 		return err
 	}
 	s, err := p.open(f, count)
@@ -220,10 +221,10 @@ func (p *pass) folder(f *store.Folder) error {
 		count = 0
 		err := p.write(func(t store.Tx) error {
 			f.Validity, f.Low, f.High, f.Whole, f.ModSeq = int64(s.Validity), 0, 0, false, 0
-			if err := store.Folders(t).Renumber(f.ID); err != nil {
+			if err := mailboxes.Folders(t).Renumber(f.ID); err != nil {
 				return err
 			}
-			return store.Folders(t).PutFolder(f)
+			return mailboxes.Folders(t).PutFolder(f)
 		})
 		if err != nil {
 			return err
@@ -273,7 +274,7 @@ func (p *pass) folder(f *store.Folder) error {
 		}
 		err := p.write(func(t store.Tx) error {
 			f.Whole, f.Low = true, 1
-			if err := store.Folders(t).PutFolder(f); err != nil {
+			if err := mailboxes.Folders(t).PutFolder(f); err != nil {
 				return err
 			}
 			return p.dropped(t, f, func(uid int64) bool { return uid < 0 })
@@ -288,7 +289,7 @@ func (p *pass) folder(f *store.Folder) error {
 // open opens a folder, and says how it stands; nil if it stands as it did when it
 // was last brought in step. What was said with the list of folders is not asked
 // for again.
-func (p *pass) open(f *store.Folder, count int64) (*imap.Selected, error) {
+func (p *pass) open(f *mailboxes.Folder, count int64) (*imap.Selected, error) {
 	s := p.stands[f.Name]
 	same := s != nil && int64(s.Validity) == f.Validity && f.Whole && int64(s.Next)-1 <= f.High && count == int64(s.Count) && s.ModSeq == f.ModSeq
 	open := p.m.At() == f.Name
@@ -304,7 +305,7 @@ func (p *pass) open(f *store.Folder, count int64) (*imap.Selected, error) {
 }
 
 // vanished forgets places in a folder where nothing lies any more.
-func (p *pass) vanished(f *store.Folder, uids []uint32) error {
+func (p *pass) vanished(f *mailboxes.Folder, uids []uint32) error {
 	return p.write(func(t store.Tx) error {
 		return p.dropped(t, f, func(uid int64) bool {
 			if uid < 0 {
@@ -318,8 +319,8 @@ func (p *pass) vanished(f *store.Folder, uids []uint32) error {
 
 // dropped forgets the places in a folder that gone names, and notes which
 // messages that happened to.
-func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) error {
-	known, err := store.Folders(t).CopyUIDs(f.ID)
+func (p *pass) dropped(t store.Tx, f *mailboxes.Folder, gone func(uid int64) bool) error {
+	known, err := mailboxes.Folders(t).CopyUIDs(f.ID)
 	if err != nil {
 		return err
 	}
@@ -332,22 +333,22 @@ func (p *pass) dropped(t store.Tx, f *store.Folder, gone func(uid int64) bool) e
 	if len(uids) == 0 {
 		return nil
 	}
-	copies, err := store.Folders(t).CopiesAt(f.ID, uids)
+	copies, err := mailboxes.Folders(t).CopiesAt(f.ID, uids)
 	if err != nil {
 		return err
 	}
-	var happened []store.Happening
+	var happened []mailboxes.Happening
 	for _, k := range copies {
-		happened = append(happened, store.Happening{AccountID: p.a.ID, MessageID: k.MessageID, FolderID: f.ID})
+		happened = append(happened, mailboxes.Happening{AccountID: p.a.ID, MessageID: k.MessageID, FolderID: f.ID})
 	}
-	if err := store.Folders(t).Happen(happened); err != nil {
+	if err := mailboxes.Folders(t).Happen(happened); err != nil {
 		return err
 	}
-	return store.Folders(t).DropCopies(f.ID, uids)
+	return mailboxes.Folders(t).DropCopies(f.ID, uids)
 }
 
 // role finds the folder of a role, or makes one.
-func (p *pass) role(r mail.Role) (*store.Folder, error) {
+func (p *pass) role(r mail.Role) (*mailboxes.Folder, error) {
 	for range 2 {
 		for _, f := range p.folders {
 			if f.Role == r {

@@ -17,6 +17,8 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // Mailbox is a line to the mailbox of an account, used by one goroutine at a time.
@@ -50,12 +52,12 @@ type Sync struct {
 	Resting  func() bool
 	LookedAt func(ctx context.Context, account int64) error
 	// Draft is a draft as it lies on the server, with that Message-ID.
-	Draft func(t store.Tx, a store.Account, d store.Draft, id string) ([]byte, error)
+	Draft func(t store.Tx, a mailboxes.Account, d drafting.Draft, id string) ([]byte, error)
 
 	store   *store.Store
 	journal *journal.Journal
 	intake  *intake.Intake
-	open    func(ctx context.Context, a store.Account) (Mailbox, error)
+	open    func(ctx context.Context, a mailboxes.Account) (Mailbox, error)
 
 	changed chan struct{} // accounts were added, changed or taken away
 	mu      sync.Mutex
@@ -72,7 +74,7 @@ type wake struct {
 
 // New keeps accounts in step over lines that open opens; its errors are those of
 // imap.Open.
-func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(context.Context, store.Account) (Mailbox, error)) *Sync {
+func New(s *store.Store, j *journal.Journal, in *intake.Intake, open func(context.Context, mailboxes.Account) (Mailbox, error)) *Sync {
 	j.Register(map[inbox.Kind]journal.Kind{
 		inbox.FollowServer: {Verb: "done elsewhere", Step: true},
 		inbox.PutBack:      {Verb: "put back"},

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 var ctx = context.Background()
@@ -40,8 +41,8 @@ func running(t *testing.T, f func(h *house)) {
 			return err
 		}
 		for i, p := range []int64{who.Person, other.ID} {
-			a := store.Account{BoxID: int64(i + 1), PersonID: p, Name: "Museum", Address: []string{"solvei@m.example", "jonas@m.example"}[i], Mailbox: mail.Server{Host: "imap.m.example"}, Carries: inbox.AllCarried}
-			if err := store.Accounts(t).PutAccount(&a); err != nil {
+			a := mailboxes.Account{BoxID: int64(i + 1), PersonID: p, Name: "Museum", Address: []string{"solvei@m.example", "jonas@m.example"}[i], Mailbox: mail.Server{Host: "imap.m.example"}, Carries: inbox.AllCarried}
+			if err := mailboxes.Accounts(t).PutAccount(&a); err != nil {
 				return err
 			}
 		}
@@ -50,7 +51,7 @@ func running(t *testing.T, f func(h *house)) {
 	synctest.Test(t, func(t *testing.T) {
 		h := &house{t: t, servers: map[int64]*server{1: newServer(), 2: newServer()}}
 		j := journal.New(s, &journal.SystemClock{})
-		h.Sync = New(s, j, intake.New(s, j, func() {}), func(_ context.Context, a store.Account) (Mailbox, error) { return h.servers[a.ID].open() })
+		h.Sync = New(s, j, intake.New(s, j, func() {}), func(_ context.Context, a mailboxes.Account) (Mailbox, error) { return h.servers[a.ID].open() })
 		h.Resting = func() bool { return false }
 		j.Listen(h.Heard)
 		run, stop := context.WithCancel(ctx)
@@ -103,8 +104,8 @@ func (h *house) decide(id int64, kind inbox.Kind) {
 }
 
 func (h *house) trouble(account int64) string {
-	var a store.Account
-	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(account, account); return err }))
+	var a mailboxes.Account
+	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).Account(account, account); return err }))
 	return a.Trouble
 }
 
@@ -226,12 +227,12 @@ func TestAPausedAccount(t *testing.T) {
 		t := h.t
 		paused := func(on bool) {
 			require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
-				a, err := store.Accounts(t).Account(1, 1)
+				a, err := mailboxes.Accounts(t).Account(1, 1)
 				if err != nil {
 					return err
 				}
 				a.Paused = on
-				return store.Accounts(t).PutAccount(&a)
+				return mailboxes.Accounts(t).PutAccount(&a)
 			}))
 			h.Changed()
 			later(time.Second)
@@ -253,7 +254,7 @@ func TestAnAccountThatIsAwayStarvesNoOther(t *testing.T) {
 	running(t, func(h *house) {
 		t := h.t
 		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error {
-			return store.Accounts(t).PutAccount(&store.Account{BoxID: 1, PersonID: 1, Name: "Choir", Address: "solvei@choir.example", Mailbox: mail.Server{Host: "imap.choir.example"}, Carries: inbox.AllCarried})
+			return mailboxes.Accounts(t).PutAccount(&mailboxes.Account{BoxID: 1, PersonID: 1, Name: "Choir", Address: "solvei@choir.example", Mailbox: mail.Server{Host: "imap.choir.example"}, Carries: inbox.AllCarried})
 		}))
 		away := newServer()
 		h.servers[3] = away
@@ -306,9 +307,9 @@ func TestNewMailDuringALongFolder(t *testing.T) {
 				later(time.Minute)
 				var n int64
 				require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
-					f, err := store.Folders(tx).FolderNamed(1, long)
+					f, err := mailboxes.Folders(tx).FolderNamed(1, long)
 					require.NoError(t, err)
-					n, err = store.Folders(tx).CountCopies(f.ID)
+					n, err = mailboxes.Folders(tx).CountCopies(f.ID)
 					return err
 				}))
 				require.EqualValues(t, len(s.folders[long].letters), n, "all of it is here at the end")
@@ -340,11 +341,11 @@ func TestHowFoldersStandIsAskedOnce(t *testing.T) {
 		later(lookEvery + time.Second)
 		_, after = s.count()
 		require.Equal(t, 4, after-before, "the list, the folder, what has changed in it, and the inbox again")
-		var copies []store.Copy
+		var copies []mailboxes.Copy
 		require.NoError(t, h.store.Read(ctx, func(tx store.Tx) (err error) {
-			f, err := store.Folders(tx).FolderNamed(1, "Loans")
+			f, err := mailboxes.Folders(tx).FolderNamed(1, "Loans")
 			require.NoError(t, err)
-			copies, err = store.Folders(tx).CopiesAt(f.ID, []int64{1})
+			copies, err = mailboxes.Folders(tx).CopiesAt(f.ID, []int64{1})
 			return err
 		}))
 		require.True(t, copies[0].Seen)

@@ -11,21 +11,22 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // askAbout takes out of the news what has vanished in such numbers that nothing
 // is to follow from it unless the person says so, and gives how many messages
 // that newly is.
-func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]inbox.Elsewhere) (asked int, err error) {
+func (p *pass) askAbout(t store.Tx, nowhere []mailboxes.Vanishing, news map[int64][]inbox.Elsewhere) (asked int, err error) {
 	now := p.s.journal.Now()
-	if err := store.Folders(t).ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
+	if err := mailboxes.Folders(t).ForgetVanished(p.a.ID, now-inbox.VanishWindow); err != nil || len(nowhere) == 0 {
 		return 0, err
 	}
-	lately, err := store.Folders(t).Vanishings(p.a.ID, now-inbox.VanishWindow)
+	lately, err := mailboxes.Folders(t).Vanishings(p.a.ID, now-inbox.VanishWindow)
 	if err != nil {
 		return 0, err
 	}
-	byFolder, open := map[int64][]store.Vanishing{}, map[int64]bool{}
+	byFolder, open := map[int64][]mailboxes.Vanishing{}, map[int64]bool{}
 	for _, v := range lately {
 		byFolder[v.FolderID] = append(byFolder[v.FolderID], v)
 		open[v.FolderID] = open[v.FolderID] || v.Asked && !v.PutBack
@@ -35,7 +36,7 @@ func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]
 		byFolder[v.FolderID], fresh[v.MessageID] = append(byFolder[v.FolderID], v), true
 	}
 	for folder, gone := range byFolder {
-		left, err := store.Folders(t).CountCopies(folder)
+		left, err := mailboxes.Folders(t).CountCopies(folder)
 		if err != nil {
 			return 0, err
 		}
@@ -48,7 +49,7 @@ func (p *pass) askAbout(t store.Tx, nowhere []store.Vanishing, news map[int64][]
 				}
 			}
 		}
-		if err := store.Folders(t).Vanish(gone); err != nil {
+		if err := mailboxes.Folders(t).Vanish(gone); err != nil {
 			return 0, err
 		}
 	}
@@ -69,15 +70,15 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 	var changes []inbox.Change
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		changes, text = nil, ""
-		a, err := store.Accounts(t).Account(who.Box, account)
+		a, err := mailboxes.Accounts(t).Account(who.Box, account)
 		if err != nil {
 			return err
 		}
-		rows, err := store.Folders(t).Vanishings(account, s.journal.Now())
+		rows, err := mailboxes.Folders(t).Vanishings(account, s.journal.Now())
 		if err != nil {
 			return err
 		}
-		var open []store.Vanishing
+		var open []mailboxes.Vanishing
 		for _, v := range rows {
 			if v.Asked && !v.PutBack {
 				open = append(open, v)
@@ -96,7 +97,7 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 				return err
 			}
 			text = fmt.Sprintf("Binned %s. The history can take that back.", say.Plural(len(changes), "conversation"))
-			return store.Folders(t).DropVanished(open)
+			return mailboxes.Folders(t).DropVanished(open)
 		}
 		for i := range open {
 			open[i].PutBack = true
@@ -105,7 +106,7 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 			return err
 		}
 		text = fmt.Sprintf("%s will be laid back where they were, with the next look at “%s”.", say.Plural(len(open), "message"), a.Name)
-		return store.Folders(t).Vanish(open)
+		return mailboxes.Folders(t).Vanish(open)
 	})
 	if err == nil {
 		s.journal.Tell(who.Box, "", changes)
@@ -116,12 +117,12 @@ func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int
 
 // fetchBack brings what was followed into the bin before the person was asked
 // back among the undecided.
-func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []store.Vanishing) (changes []inbox.Change, err error) {
+func (s *Sync) fetchBack(t store.Tx, who identity.Who, rows []mailboxes.Vanishing) (changes []inbox.Change, err error) {
 	ids := make([]int64, len(rows))
 	for i, v := range rows {
 		ids[i] = v.MessageID
 	}
-	of, err := store.Folders(t).ConversationsOf(who.Box, ids)
+	of, err := mailboxes.Folders(t).ConversationsOf(who.Box, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -153,9 +154,9 @@ const putBackOnce = 500
 // putBack lays what has vanished into its folder again, where the person wants
 // that. What was laid is noted at once, so that nothing is laid twice.
 func (p *pass) putBack() error {
-	var rows []store.Vanishing
+	var rows []mailboxes.Vanishing
 	err := p.read(func(t store.Tx) (err error) {
-		rows, err = store.Folders(t).Vanishings(p.a.ID, p.s.journal.Now())
+		rows, err = mailboxes.Folders(t).Vanishings(p.a.ID, p.s.journal.Now())
 		return err
 	})
 	if err != nil {
@@ -168,12 +169,12 @@ func (p *pass) putBack() error {
 		}
 		var raw []byte
 		var m store.Message
-		var k []store.Copy
+		var k []mailboxes.Copy
 		if err := p.read(func(t store.Tx) (err error) {
 			if m, err = store.Messages(t).MessageRow(p.a.BoxID, v.MessageID); err != nil {
 				return err
 			}
-			if k, err = store.Folders(t).CopiesOf([]int64{v.MessageID}); err != nil {
+			if k, err = mailboxes.Folders(t).CopiesOf([]int64{v.MessageID}); err != nil {
 				return err
 			}
 			raw, err = store.Messages(t).Original(v.MessageID)
@@ -185,7 +186,7 @@ func (p *pass) putBack() error {
 			if f.ID != v.FolderID || raw == nil || len(k) > 0 {
 				continue
 			}
-			if err := p.write(func(t store.Tx) error { return store.Folders(t).Await(f.ID, v.MessageID) }); err != nil {
+			if err := p.write(func(t store.Tx) error { return mailboxes.Folders(t).Await(f.ID, v.MessageID) }); err != nil {
 				return err
 			}
 			if err := p.m.Lay(f.Name, raw, m.Received.Time(), false); err != nil {
@@ -193,7 +194,7 @@ func (p *pass) putBack() error {
 			}
 			laid++
 		}
-		if err := p.write(func(t store.Tx) error { return store.Folders(t).DropVanished([]store.Vanishing{v}) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return mailboxes.Folders(t).DropVanished([]mailboxes.Vanishing{v}) }); err != nil {
 			return err
 		}
 	}

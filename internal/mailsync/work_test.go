@@ -19,6 +19,8 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 var outboxEvent = journal.Event{Topics: []string{journal.TopicOutbox}}
@@ -31,15 +33,15 @@ func (h *house) write(f func(store.Tx) error) {
 }
 
 // change changes the first person's account.
-func (h *house) change(f func(*store.Account)) {
+func (h *house) change(f func(*mailboxes.Account)) {
 	h.t.Helper()
 	h.write(func(t store.Tx) error {
-		a, err := store.Accounts(t).Account(1, 1)
+		a, err := mailboxes.Accounts(t).Account(1, 1)
 		if err != nil {
 			return err
 		}
 		f(&a)
-		return store.Accounts(t).PutAccount(&a)
+		return mailboxes.Accounts(t).PutAccount(&a)
 	})
 }
 
@@ -50,13 +52,13 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 	running(t, func(h *house) {
 		t := h.t
 		s := h.servers[1]
-		h.Draft = func(_ store.Tx, _ store.Account, d store.Draft, id string) ([]byte, error) {
+		h.Draft = func(_ store.Tx, _ mailboxes.Account, d drafting.Draft, id string) ([]byte, error) {
 			return fmt.Appendf(nil, "Message-ID: <%s>\r\nSubject: %s\r\n\r\n%s\r\n", id, d.Subject, d.Text), nil
 		}
-		draft := store.Draft{PersonID: 1, AccountID: 1, Mode: writing.New, Subject: "Crate", Text: "Dear Jonas", Changed: h.journal.Now()}
+		draft := drafting.Draft{PersonID: 1, AccountID: 1, Mode: writing.New, Subject: "Crate", Text: "Dear Jonas", Changed: h.journal.Now()}
 		put := func() {
 			t.Helper()
-			h.write(func(t store.Tx) error { return store.Drafts(t).PutDraft(&draft) })
+			h.write(func(t store.Tx) error { return drafting.Drafts(t).PutDraft(&draft) })
 			h.Heard(1, outboxEvent)
 		}
 		put()
@@ -68,7 +70,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 		put()
 		later(10 * time.Second)
 		require.Equal(t, []string{"The crate"}, s.in("Drafts"))
-		h.write(func(t store.Tx) error { return store.Drafts(t).DropDraft(draft.ID) })
+		h.write(func(t store.Tx) error { return drafting.Drafts(t).DropDraft(draft.ID) })
 		later(lookEvery + time.Second)
 		require.Empty(t, s.in("Drafts"))
 
@@ -107,7 +109,7 @@ func TestWhatVanishesInGreatNumbers(t *testing.T) {
 				later(2 * lookEvery)
 				asked := func() (n int) {
 					require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-						all, err := store.Folders(t).AskedAbout(1)
+						all, err := mailboxes.Folders(t).AskedAbout(1)
 						n = all[1]
 						return err
 					}))
@@ -144,7 +146,7 @@ func TestBinIsEmptiedOfWhatEbbePutThere(t *testing.T) {
 	running(t, func(h *house) {
 		t := h.t
 		s := h.servers[1]
-		h.change(func(a *store.Account) { a.EmptyDays = 7 })
+		h.change(func(a *mailboxes.Account) { a.EmptyDays = 7 })
 		s.put("Trash", "theirs@x.example", "Theirs")
 		s.put("INBOX", "a@x.example", "Crate")
 		later(time.Minute)
@@ -158,11 +160,11 @@ func TestBinIsEmptiedOfWhatEbbePutThere(t *testing.T) {
 		later(2 * lookEvery)
 		require.Len(t, s.in("Trash"), 2)
 		h.write(func(t store.Tx) error { // eight days later
-			f, err := store.Folders(t).FolderNamed(1, "Trash")
+			f, err := mailboxes.Folders(t).FolderNamed(1, "Trash")
 			if err != nil {
 				return err
 			}
-			copies, err := store.Folders(t).CopiesAt(f.ID, []int64{1, 2})
+			copies, err := mailboxes.Folders(t).CopiesAt(f.ID, []int64{1, 2})
 			for i := range copies {
 				if copies[i].Put != 0 {
 					copies[i].Put -= 8 * 24 * 3_600_000
@@ -175,7 +177,7 @@ func TestBinIsEmptiedOfWhatEbbePutThere(t *testing.T) {
 				after.Since -= 8 * 24 * 3_600_000
 				changes = append(changes, inbox.Change{Before: &c, After: &after})
 			}
-			return errors.Join(err, serr, store.Folders(t).DropCopies(f.ID, []int64{1, 2}), store.Folders(t).PutCopies(copies), store.Conversations(t).Apply(1, 1, changes))
+			return errors.Join(err, serr, mailboxes.Folders(t).DropCopies(f.ID, []int64{1, 2}), mailboxes.Folders(t).PutCopies(copies), store.Conversations(t).Apply(1, 1, changes))
 		})
 		later(2 * lookEvery)
 		require.Equal(t, []string{"Theirs"}, s.in("Trash"))
@@ -206,8 +208,8 @@ func TestFoldersComeAndGo(t *testing.T) {
 		s.set(func() { delete(s.folders, "Talks") })
 		later(2 * lookEvery)
 		require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-			folders, err := store.Folders(t).Folders(1)
-			require.False(h.t, slices.ContainsFunc(folders, func(f store.Folder) bool { return f.Name == "Talks" }))
+			folders, err := mailboxes.Folders(t).Folders(1)
+			require.False(h.t, slices.ContainsFunc(folders, func(f mailboxes.Folder) bool { return f.Name == "Talks" }))
 			return err
 		}))
 	})
@@ -240,7 +242,7 @@ func TestWhatOthersDo(t *testing.T) {
 				later(time.Minute)
 				require.Len(t, h.places(1), 1)
 				require.NoError(t, h.store.Read(ctx, func(t store.Tx) error {
-					copies, err := store.Folders(t).CopiesOf([]int64{1})
+					copies, err := mailboxes.Folders(t).CopiesOf([]int64{1})
 					require.Len(h.t, copies, 1)
 					require.EqualValues(h.t, 7, copies[0].UID)
 					return err
@@ -255,7 +257,7 @@ func TestWhatOthersDo(t *testing.T) {
 func TestTroubleInWords(t *testing.T) {
 	running(t, func(h *house) {
 		t := h.t
-		a := store.Account{ID: 1, BoxID: 1, Name: "Museum", Mailbox: mail.Server{Host: "imap.m.example"}}
+		a := mailboxes.Account{ID: 1, BoxID: 1, Name: "Museum", Mailbox: mail.Server{Host: "imap.m.example"}}
 		for text, err := range map[string]error{
 			"The line to the server was cut. Ebbe connects anew by itself.":                                                  errors.New("reset"),
 			"“Museum” cannot be kept in step: something is wrong inside Ebbe. Nothing is lost; it is tried again by itself.": within(errors.New("a column is missing")),

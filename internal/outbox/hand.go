@@ -11,6 +11,8 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // lastWord is how long a message that is going when the program is to end has
@@ -30,8 +32,8 @@ var errStopped = errors.New("the program is to end")
 // hand hands one message over. An error is one of storing; whatever the servers
 // say is stored with the message.
 func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
-	var a store.Account
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = store.Accounts(t).Account(o.BoxID, o.AccountID); return err })
+	var a mailboxes.Account
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).Account(o.BoxID, o.AccountID); return err })
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
@@ -47,7 +49,7 @@ func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
 	return b.tried(context.WithoutCancel(ctx), o, try)
 }
 
-func (b *Outbox) handTo(ctx context.Context, a store.Account, o store.Outgoing, try *writing.Try) error {
+func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o store.Outgoing, try *writing.Try) error {
 	line, end := lasting(ctx)
 	defer end()
 	c, err := b.submit.Submit(line, a)
@@ -145,7 +147,7 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 				return err
 			}
 			if row.DraftID != 0 {
-				if err := store.Drafts(t).DropDraft(row.DraftID); err != nil {
+				if err := drafting.Drafts(t).DropDraft(row.DraftID); err != nil {
 					return err
 				}
 			}

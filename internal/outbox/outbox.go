@@ -19,16 +19,17 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // Submitter reaches the servers that send.
 type Submitter interface {
 	// Submit opens a line to the server that sends for an account. What an error
 	// says is a sentence for the user.
-	Submit(ctx context.Context, a store.Account) (Line, error)
+	Submit(ctx context.Context, a mailboxes.Account) (Line, error)
 	// HasSent says that the server of an account has put the message with that
 	// Message-ID into its folder of sent mail by itself.
-	HasSent(ctx context.Context, a store.Account, messageID string) bool
+	HasSent(ctx context.Context, a mailboxes.Account, messageID string) bool
 }
 
 // Line is a line to a server that sends.

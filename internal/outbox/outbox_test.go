@@ -28,6 +28,8 @@ import (
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // servers is a Submitter with a server for each account, which does what it is
@@ -35,12 +37,12 @@ import (
 type servers struct {
 	mu    sync.Mutex                                                                                         // of does and taken, and of what is filed
 	does  map[string]func(ctx context.Context, to []string, final func([]string) error) (smtp.Handed, error) // by the account's address
-	opens func(ctx context.Context, a store.Account) error
+	opens func(ctx context.Context, a mailboxes.Account) error
 	sent  map[string]bool // Message-IDs that lie in the sent mail
 	taken []string        // addresses, in order, with the time
 }
 
-func (s *servers) Submit(ctx context.Context, a store.Account) (Line, error) {
+func (s *servers) Submit(ctx context.Context, a mailboxes.Account) (Line, error) {
 	if s.opens != nil {
 		if err := s.opens(ctx, a); err != nil {
 			return nil, err
@@ -49,12 +51,12 @@ func (s *servers) Submit(ctx context.Context, a store.Account) (Line, error) {
 	return &line{s, ctx, a}, nil
 }
 
-func (s *servers) HasSent(_ context.Context, _ store.Account, id string) bool { return s.sent[id] }
+func (s *servers) HasSent(_ context.Context, _ mailboxes.Account, id string) bool { return s.sent[id] }
 
 type line struct {
 	s   *servers
 	ctx context.Context
-	a   store.Account
+	a   mailboxes.Account
 }
 
 func (*line) Close() {}
@@ -108,7 +110,7 @@ func newHall(t *testing.T) *hall {
 	require.NoError(t, people.SetUp(ctx, identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "Europe/Oslo"}, nil, func(t store.Tx, who identity.Who, _ store.Person) error {
 		h.who = who
 		for _, a := range []string{"solvei@m.example", "solvei@choir.example"} {
-			if err := store.Accounts(t).PutAccount(&store.Account{BoxID: who.Box, PersonID: who.Person, Name: a, Address: a, Sending: mail.Server{Host: "smtp." + a[7:]}}); err != nil {
+			if err := mailboxes.Accounts(t).PutAccount(&mailboxes.Account{BoxID: who.Box, PersonID: who.Person, Name: a, Address: a, Sending: mail.Server{Host: "smtp." + a[7:]}}); err != nil {
 				return err
 			}
 		}
@@ -342,7 +344,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	require.NoError(t, h.Settle(ctx, h.who, hangs.ID, false), "it had gone")
 	require.Equal(t, writing.Sent, h.state(hangs).State)
 
-	h.opens = func(context.Context, store.Account) error { return errors.New("The name is unknown.") }
+	h.opens = func(context.Context, mailboxes.Account) error { return errors.New("The name is unknown.") }
 	away := h.send(1, "e@x.example", 0)
 	dispatch()
 	require.Equal(t, "The name is unknown.", h.state(away).Problem)
@@ -396,29 +398,29 @@ func TestARepeatedMessage(t *testing.T) {
 // long as it has not gone, and sent after all when the step is done again.
 func TestTakingBackWithdraws(t *testing.T) {
 	h := newHall(t)
-	solvei := store.Account{ID: 1, Address: "solvei@m.example", FullName: "Solvei"}
+	solvei := mailboxes.Account{ID: 1, Address: "solvei@m.example", FullName: "Solvei"}
 	at := h.journal.Now() + SpanOf(store.Habits{})
 	o, err := Compose(h.who, solvei, mime.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
 	require.NoError(t, err)
 	require.Contains(t, mime.Read(o.Original).MessageID, "@m.example")
-	d := store.Draft{PersonID: h.who.Person, AccountID: 2, Subject: "Plan"}
+	d := drafting.Draft{PersonID: h.who.Person, AccountID: 2, Subject: "Plan"}
 	e := store.Entry{BoxID: 1, PersonID: h.who.Person, Kind: "send", Step: true, At: h.journal.Now()}
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) (err error) {
 		if err = store.Journal(t).Record(&e); err != nil {
 			return err
 		}
-		if err = store.Drafts(t).PutDraft(&d); err != nil {
+		if err = drafting.Drafts(t).PutDraft(&d); err != nil {
 			return err
 		}
 		o.EntryID, o.DraftID = e.ID, d.ID
 		if o, _, err = Queue(t, o, "solvei@choir.example", at); err != nil {
 			return err
 		}
-		return store.Drafts(t).SetDraftSent(d.ID, o.ID)
+		return drafting.Drafts(t).SetDraftSent(d.ID, o.ID)
 	}))
 	require.EqualValues(t, 2, o.AccountID, "the account of that address")
-	shows := func() (open []store.Draft) {
-		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = store.Drafts(t).DraftsOf(h.who.Person, 9); return err }))
+	shows := func() (open []drafting.Draft) {
+		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = drafting.Drafts(t).DraftsOf(h.who.Person, 9); return err }))
 		return open
 	}
 	require.Empty(t, shows())
@@ -463,7 +465,7 @@ func TestTheConversationComesBackAndTheEndOfTheProgram(t *testing.T) {
 	h.does = map[string]func(context.Context, []string, func([]string) error) (smtp.Handed, error){}
 
 	stopping, stop := context.WithCancel(ctx)
-	h.opens = func(context.Context, store.Account) error { stop(); return nil }
+	h.opens = func(context.Context, mailboxes.Account) error { stop(); return nil }
 	p := h.send(2, "b@x.example", 0)
 	require.NoError(t, h.Dispatch(stopping))
 	require.Equal(t, writing.Waiting, h.state(p).State)
@@ -538,13 +540,13 @@ func TestOverTheNetwork(t *testing.T) {
 	require.NoError(t, at.Start())
 	t.Cleanup(func() { _ = at.Close() })
 	secret := "low tide"
-	s := SMTP{Network: post.Network{Dial: at.Dial, Roots: at.Roots(), Patience: 5 * time.Second}, Login: func(store.Account) (post.Login, error) {
+	s := SMTP{Network: post.Network{Dial: at.Dial, Roots: at.Roots(), Patience: 5 * time.Second}, Login: func(mailboxes.Account) (post.Login, error) {
 		if secret == "" {
 			return post.Login{}, errors.New("the password cannot be read")
 		}
 		return post.Login{Name: "solvei@m.example", Secret: secret}, nil
 	}}
-	a := store.Account{Mailbox: mail.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: mail.TLS}}
+	a := mailboxes.Account{Mailbox: mail.Server{Host: "imap.skagvikmuseum.example", Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: "smtp.skagvikmuseum.example", Port: 465, Security: mail.TLS}}
 	l, err := s.Submit(ctx, a)
 	require.NoError(t, err)
 	got, err := l.Hand("solvei@m.example", []string{"ann@x.example"}, []byte("Subject: Plan\r\n\r\nHere.\r\n"), func([]string) error { return nil })

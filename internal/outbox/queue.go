@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // Queue puts a message into the outbox that Ebbe has written itself, to be sent
@@ -33,14 +34,14 @@ func Queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 
 // NewMessageID makes a Message-ID for a message from an account (RFC 5322,
 // section 3.6.4).
-func NewMessageID(a store.Account) string {
+func NewMessageID(a mailboxes.Account) string {
 	_, domain, _ := strings.Cut(a.Address, "@")
 	return uuid.NewString() + "@" + domain
 }
 
 // Compose makes a letter from an account a message to one person, to be put into
 // the outbox.
-func Compose(who identity.Who, a store.Account, l mime.Letter, at when.Instant) (o store.Outgoing, err error) {
+func Compose(who identity.Who, a mailboxes.Account, l mime.Letter, at when.Instant) (o store.Outgoing, err error) {
 	l.MessageID, l.Date, l.From = NewMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
 	o = store.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
 	o.Original, err = mime.Compose(l)
@@ -49,15 +50,15 @@ func Compose(who identity.Who, a store.Account, l mime.Letter, at when.Instant) 
 
 // AccountOf is the account with that ID, else the one of an address, else the
 // first; the zero value if there is none.
-func AccountOf(t store.Tx, box, id int64, address string) (store.Account, error) {
-	accounts, err := store.Accounts(t).Accounts(box)
+func AccountOf(t store.Tx, box, id int64, address string) (mailboxes.Account, error) {
+	accounts, err := mailboxes.Accounts(t).Accounts(box)
 	if err != nil || len(accounts) == 0 {
-		return store.Account{}, err
+		return mailboxes.Account{}, err
 	}
-	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.ID == id }); i >= 0 {
+	if i := slices.IndexFunc(accounts, func(a mailboxes.Account) bool { return a.ID == id }); i >= 0 {
 		return accounts[i], nil
 	}
-	if i := slices.IndexFunc(accounts, func(a store.Account) bool { return a.Address == address }); i >= 0 {
+	if i := slices.IndexFunc(accounts, func(a mailboxes.Account) bool { return a.Address == address }); i >= 0 {
 		return accounts[i], nil
 	}
 	return accounts[0], nil

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // Settle settles what Ebbe could not know about a message that hangs or was
@@ -58,12 +59,12 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 			}
 		}
 		if o.DraftID != 0 && gone {
-			if err := store.Drafts(t).DropDraft(o.DraftID); err != nil {
+			if err := drafting.Drafts(t).DropDraft(o.DraftID); err != nil {
 				return err
 			}
 		}
 		if o.DraftID != 0 && !gone {
-			if err := store.Drafts(t).SetDraftSent(o.DraftID, 0); err != nil {
+			if err := drafting.Drafts(t).SetDraftSent(o.DraftID, 0); err != nil {
 				return err
 			}
 		}
@@ -103,7 +104,7 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 			if back {
 				sent = 0
 			}
-			if err := store.Drafts(t).SetDraftSent(o.DraftID, sent); err != nil {
+			if err := drafting.Drafts(t).SetDraftSent(o.DraftID, sent); err != nil {
 				return err
 			}
 		}

@@ -10,18 +10,18 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/smtp"
-	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // SMTP submits messages over the network, and looks for what was sent in
 // mailboxes.
 type SMTP struct {
 	Network post.Network
-	Login   func(store.Account) (post.Login, error)
+	Login   func(mailboxes.Account) (post.Login, error)
 }
 
 // Submit opens a line to the server that sends for an account (RFC 6409).
-func (s SMTP) Submit(ctx context.Context, a store.Account) (Line, error) {
+func (s SMTP) Submit(ctx context.Context, a mailboxes.Account) (Line, error) {
 	login, err := s.Login(a)
 	if err != nil {
 		return nil, errors.New(say.Upper(err.Error()) + ".")
@@ -34,7 +34,7 @@ func (s SMTP) Submit(ctx context.Context, a store.Account) (Line, error) {
 }
 
 // HasSent looks into the folder of sent mail of an account.
-func (s SMTP) HasSent(ctx context.Context, a store.Account, messageID string) bool {
+func (s SMTP) HasSent(ctx context.Context, a mailboxes.Account, messageID string) bool {
 	login, err := s.Login(a)
 	if err != nil {
 		return false

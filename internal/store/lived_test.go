@@ -1,4 +1,4 @@
-package store
+package store_test
 
 import (
 	"cmp"
@@ -22,18 +22,21 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // opened is a store in a folder of its own.
-func opened(t testing.TB) *Store {
+func opened(t testing.TB) *store.Store {
 	t.Helper()
-	s, err := Open(t.TempDir(), Options{})
+	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	return s
 }
 
-func (s *Store) mustWrite(t testing.TB, f func(Tx) error) {
+func mustWrite(t testing.TB, s *store.Store, f func(store.Tx) error) {
 	t.Helper()
 	require.NoError(t, s.Write(context.Background(), f))
 }
@@ -47,24 +50,24 @@ func init() { boxes.Store(100) }
 // reference knows of them.
 type lived struct {
 	box, person int64
-	rows        []Row
+	rows        []store.Row
 	words       map[int64]string
 }
 
 // live puts n made-up conversations into a new box; pick gives a number below its
 // argument.
-func live(t Tx, n int, pick func(int) int) (*lived, error) {
+func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
 	l := &lived{box: boxes.Add(1), person: boxes.Load() + 10_000, words: map[int64]string{}}
-	conversation, message, err := Conversations(t).NextIDs()
+	conversation, message, err := store.Conversations(t).NextIDs()
 	if err != nil {
 		return nil, err
 	}
-	d := Batch{}
+	d := store.Batch{}
 	left := 0
 	for i := range n {
 		from := fmt.Sprintf("w%d@x.example", pick(5))
 		word := []string{"crate", "lorry", "tide", "papers"}[pick(4)]
-		c := &Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.Landed}[pick(3)],
+		c := &store.Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.Landed}[pick(3)],
 			Since: when.Instant(1000 + 100*pick(50)), Subject: word, Base: word, LastAt: when.Instant(1000 + 100*pick(50)), Messages: 1, Files: pick(2), Kind: []mail.Kind{mail.Person, mail.List}[pick(2)], FromName: strings.ToUpper(from[:2]), FromAddr: from,
 			Account: []string{"", "me@m.example"}[pick(2)], Reach: []mail.Reach{mail.Alone, mail.Copied}[pick(2)], Rank: pick(4), Size: 100 + pick(10)}
 		if c.Place == inbox.Snoozed {
@@ -79,32 +82,32 @@ func live(t Tx, n int, pick func(int) int) (*lived, error) {
 		if c.Place == inbox.Held {
 			held = delivery.StreamPeople
 		}
-		m := &Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2}
-		k := Mark{PersonID: l.person, ConversationID: c.ID, Unread: pick(2) == 0, Starred: pick(3) == 0, Looks: pick(3)}
-		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, Words{Subject: word, People: from, Body: "body of " + word})
-		d.Refs, d.Conversations, d.Marks = append(d.Refs, Ref{l.box, m.MessageID, c.ID}), append(d.Conversations, c), append(d.Marks, k)
-		l.rows = append(l.rows, Row{Conversation: *c, Unread: k.Unread, Starred: k.Starred, Looks: k.Looks})
+		m := &store.Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2}
+		k := store.Mark{PersonID: l.person, ConversationID: c.ID, Unread: pick(2) == 0, Starred: pick(3) == 0, Looks: pick(3)}
+		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, store.Words{Subject: word, People: from, Body: "body of " + word})
+		d.Refs, d.Conversations, d.Marks = append(d.Refs, store.Ref{l.box, m.MessageID, c.ID}), append(d.Conversations, c), append(d.Marks, k)
+		l.rows = append(l.rows, store.Row{Conversation: *c, Unread: k.Unread, Starred: k.Starred, Looks: k.Looks})
 		l.words[c.ID] = word
 		if c.Place == inbox.Inbox {
 			left++
 		}
 		if c.Place == inbox.Snoozed {
-			if err := Agenda(t).setThing(l.box, inbox.Return, c.ID, "", agenda.Thing{At: c.ReturnAt}, true); err != nil {
+			if err := store.Agenda(t).SetThing(l.box, inbox.Return, c.ID, agenda.Thing{At: c.ReturnAt}); err != nil {
 				return nil, err
 			}
 		}
 	}
 	for _, a := range []string{"w0", "w1", "w2", "w3", "w4"} {
-		d.Correspondents = append(d.Correspondents, Correspondent{BoxID: l.box, Address: a + "@x.example", Name: strings.ToUpper(a), Received: 1, FirstAt: 1, LastAt: 2})
+		d.Correspondents = append(d.Correspondents, store.Correspondent{BoxID: l.box, Address: a + "@x.example", Name: strings.ToUpper(a), Received: 1, FirstAt: 1, LastAt: 2})
 	}
-	if err := Messages(t).AddBatch(l.box, l.person, d); err != nil {
+	if err := store.Messages(t).AddBatch(l.box, l.person, d); err != nil {
 		return nil, err
 	}
-	return l, Journal(t).Record(&Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.Import, At: 1, Delta: left, Count: n})
+	return l, store.Journal(t).Record(&store.Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.Import, At: 1, Delta: left, Count: n})
 }
 
 // matches is what a query means, said plainly.
-func (l *lived) matches(r Row, q search.Query) bool {
+func (l *lived) matches(r store.Row, q search.Query) bool {
 	switch {
 	case r.Place == inbox.Held, q.Place != "" && r.Place != q.Place:
 		return false
@@ -118,7 +121,7 @@ func (l *lived) matches(r Row, q search.Query) bool {
 	return true
 }
 
-func (l *lived) that(q search.Query) (out []Row) {
+func (l *lived) that(q search.Query) (out []store.Row) {
 	for _, r := range l.rows {
 		if l.matches(r, q) {
 			out = append(out, r)
@@ -127,7 +130,7 @@ func (l *lived) that(q search.Query) (out []Row) {
 	return out
 }
 
-func idsOf(rows []Row) []int64 {
+func idsOf(rows []store.Row) []int64 {
 	ids := []int64{}
 	for _, r := range rows {
 		ids = append(ids, r.ID)
@@ -156,48 +159,48 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 			q.Account, q.Reach = "me@m.example", mail.Alone
 		}
 		q.Place = []inbox.Place{"", inbox.Inbox, inbox.Archived, inbox.Bin}[pick(4)]
-		require.NoError(rt, s.Write(context.Background(), func(tx Tx) error {
+		require.NoError(rt, s.Write(context.Background(), func(tx store.Tx) error {
 			l, err := live(tx, 5+pick(30), pick)
 			require.NoError(rt, err)
 			if _, err := live(tx, 10, pick); err != nil {
 				return err
 			}
 			want := l.that(q)
-			n, err := Search(tx).Count(l.box, l.person, q, 1000)
+			n, err := store.Search(tx).Count(l.box, l.person, q, 1000)
 			require.NoError(rt, err)
 			require.Equal(rt, len(want), n, "%+v", q)
 
 			newest := slices.Clone(want)
-			slices.SortFunc(newest, func(a, b Row) int { return cmp.Or(cmp.Compare(b.LastAt, a.LastAt), cmp.Compare(b.ID, a.ID)) })
-			var got []Row
-			for after := (*Cursor)(nil); ; {
-				page, err := Search(tx).Found(l.box, l.person, q, after, 4)
+			slices.SortFunc(newest, func(a, b store.Row) int { return cmp.Or(cmp.Compare(b.LastAt, a.LastAt), cmp.Compare(b.ID, a.ID)) })
+			var got []store.Row
+			for after := (*store.Cursor)(nil); ; {
+				page, err := store.Search(tx).Found(l.box, l.person, q, after, 4)
 				require.NoError(rt, err)
 				got = append(got, page...)
 				if len(page) < 4 {
 					break
 				}
-				after = &Cursor{page[3].LastAt, page[3].ID}
+				after = &store.Cursor{page[3].LastAt, page[3].ID}
 			}
 			require.Equal(rt, idsOf(newest), idsOf(got))
 			for i := range got {
 				require.Equal(rt, newest[i], got[i])
 			}
-			for order, less := range map[inbox.Order]func(a, b Row) int{
-				inbox.NewestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) },
-				inbox.OldestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(a.Since, b.Since), cmp.Compare(a.ID, b.ID)) },
-				inbox.MostImportant: func(a, b Row) int {
+			for order, less := range map[inbox.Order]func(a, b store.Row) int{
+				inbox.NewestFirst: func(a, b store.Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) },
+				inbox.OldestFirst: func(a, b store.Row) int { return cmp.Or(cmp.Compare(a.Since, b.Since), cmp.Compare(a.ID, b.ID)) },
+				inbox.MostImportant: func(a, b store.Row) int {
 					return cmp.Or(cmp.Compare(a.Rank, b.Rank), cmp.Compare(a.Since, b.Since), cmp.Compare(a.ID, b.ID))
 				},
-				inbox.LargestFirst: func(a, b Row) int { return cmp.Or(cmp.Compare(b.Size, a.Size), cmp.Compare(b.ID, a.ID)) },
+				inbox.LargestFirst: func(a, b store.Row) int { return cmp.Or(cmp.Compare(b.Size, a.Size), cmp.Compare(b.ID, a.ID)) },
 			} {
 				sorted := slices.Clone(want)
 				slices.SortFunc(sorted, less)
-				ids, err := Search(tx).IDs(l.box, l.person, q, order)
+				ids, err := store.Search(tx).IDs(l.box, l.person, q, order)
 				require.NoError(rt, err)
 				require.Equal(rt, idsOf(sorted), ids, order)
 			}
-			rows, err := Search(tx).Rows(l.box, l.person, append(idsOf(want), 1<<40))
+			rows, err := store.Search(tx).Rows(l.box, l.person, append(idsOf(want), 1<<40))
 			require.NoError(rt, err)
 			require.Equal(rt, want, rows)
 
@@ -205,7 +208,7 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 			q.Place = inbox.Inbox
 			all := l.that(q)
 			spans := inbox.Spans(3000, 2000, []when.Instant{2000, 3000})
-			groups, err := Search(tx).GroupSpans(l.box, l.person, q, spans, inbox.NewestFirst)
+			groups, err := store.Search(tx).GroupSpans(l.box, l.person, q, spans, inbox.NewestFirst)
 			require.NoError(rt, err)
 			var ids []int64
 			for _, g := range groups {
@@ -213,19 +216,19 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 				require.NoError(rt, json.Unmarshal(g.IDs, &list))
 				require.Len(rt, list, g.Count)
 				i := slices.IndexFunc(spans, func(s inbox.Span) bool { return string(s.Section) == g.Key })
-				var mine []Row
+				var mine []store.Row
 				for _, r := range all {
 					if in := spans[i]; r.Since >= in.From && r.Since < in.To && (len(in.Reasons) == 0 || slices.Contains(in.Reasons, r.Reason)) && (in.Round == 0 || in.Round == r.Round) {
 						mine = append(mine, r)
 					}
 				}
-				slices.SortFunc(mine, func(a, b Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) })
+				slices.SortFunc(mine, func(a, b store.Row) int { return cmp.Or(cmp.Compare(b.Since, a.Since), cmp.Compare(b.ID, a.ID)) })
 				require.Equal(rt, idsOf(mine), list, g.Key)
 				ids = append(ids, list...)
 			}
 			require.ElementsMatch(rt, idsOf(all), ids)
-			for by, of := range map[inbox.Grouping]func(Row) string{inbox.BySender: func(r Row) string { return r.FromAddr }, inbox.ByKind: func(r Row) string { return string(r.Kind) }, inbox.BySubject: func(r Row) string { return r.Base }, inbox.ByAccount: func(r Row) string { return r.Account }} {
-				groups, err := Search(tx).GroupBy(l.box, l.person, q, by, inbox.OldestFirst)
+			for by, of := range map[inbox.Grouping]func(store.Row) string{inbox.BySender: func(r store.Row) string { return r.FromAddr }, inbox.ByKind: func(r store.Row) string { return string(r.Kind) }, inbox.BySubject: func(r store.Row) string { return r.Base }, inbox.ByAccount: func(r store.Row) string { return r.Account }} {
+				groups, err := store.Search(tx).GroupBy(l.box, l.person, q, by, inbox.OldestFirst)
 				require.NoError(rt, err)
 				counts := map[string]int{}
 				for _, r := range all {
@@ -237,14 +240,14 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 				}
 				require.Equal(rt, counts, got, by)
 			}
-			left, err := Conversations(tx).Left(l.box)
+			left, err := store.Conversations(tx).Left(l.box)
 			require.NoError(rt, err)
-			count, err := Conversations(tx).CountPlace(l.box, inbox.Inbox)
+			count, err := store.Conversations(tx).CountPlace(l.box, inbox.Inbox)
 			require.NoError(rt, err)
 			require.Equal(rt, len(l.that(search.Query{Place: inbox.Inbox})), left)
 			require.Equal(rt, left, count)
 
-			senders, err := Correspondents(tx).Senders(l.box, l.person, nil, "", 100)
+			senders, err := store.Correspondents(tx).Senders(l.box, l.person, nil, "", 100)
 			require.NoError(rt, err)
 			sum, unread := 0, 0
 			for _, x := range senders {
@@ -254,18 +257,18 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 			require.Equal(rt, len(l.that(search.Query{Place: inbox.Inbox, Unread: true})), unread)
 
 			later := l.that(search.Query{Place: inbox.Snoozed})
-			slices.SortFunc(later, func(a, b Row) int { return cmp.Or(cmp.Compare(a.ReturnAt, b.ReturnAt), cmp.Compare(a.ID, b.ID)) })
-			page, err := Conversations(tx).Later(l.box, l.person, nil, 100)
+			slices.SortFunc(later, func(a, b store.Row) int { return cmp.Or(cmp.Compare(a.ReturnAt, b.ReturnAt), cmp.Compare(a.ID, b.ID)) })
+			page, err := store.Conversations(tx).Later(l.box, l.person, nil, 100)
 			require.NoError(rt, err)
 			require.Equal(rt, idsOf(later), idsOf(page))
 			if len(later) > 0 {
-				rest, err := Conversations(tx).Later(l.box, l.person, &Cursor{later[0].ReturnAt, later[0].ID}, 100)
+				rest, err := store.Conversations(tx).Later(l.box, l.person, &store.Cursor{later[0].ReturnAt, later[0].ID}, 100)
 				require.NoError(rt, err)
 				require.Equal(rt, idsOf(later[1:]), idsOf(rest))
-				next, err := Agenda(tx).NextReturn(l.box)
+				next, err := store.Agenda(tx).NextReturn(l.box)
 				require.NoError(rt, err)
 				require.Equal(rt, later[0].ReturnAt, next)
-				in, err := Agenda(tx).ReturnsIn(l.box, later[0].ReturnAt, later[0].ReturnAt+1, 10)
+				in, err := store.Agenda(tx).ReturnsIn(l.box, later[0].ReturnAt, later[0].ReturnAt+1, 10)
 				require.NoError(rt, err)
 				require.Contains(rt, in, later[0].ID)
 			}
@@ -278,7 +281,7 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 // are asked by.
 func TestNothingOfAnotherBox(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		i := 0
 		pick := func(n int) int { i++; return i % n }
 		mine, err := live(tx, 20, pick)
@@ -286,42 +289,42 @@ func TestNothingOfAnotherBox(t *testing.T) {
 		other := mine.box + 1000
 		ids := idsOf(mine.rows)
 		first := mine.rows[0]
-		_, err = Conversations(tx).RowByID(other, mine.person, first.ID)
-		require.ErrorIs(t, err, ErrNotFound)
-		rows, err := Search(tx).Rows(other, mine.person, ids)
+		_, err = store.Conversations(tx).RowByID(other, mine.person, first.ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		rows, err := store.Search(tx).Rows(other, mine.person, ids)
 		require.NoError(t, err)
 		require.Empty(t, rows)
-		state, err := Conversations(tx).State(other, mine.person, ids, nil)
+		state, err := store.Conversations(tx).State(other, mine.person, ids, nil)
 		require.NoError(t, err)
 		require.Empty(t, state.Conversations)
-		names, err := Conversations(tx).Names(other, ids)
+		names, err := store.Conversations(tx).Names(other, ids)
 		require.NoError(t, err)
 		require.Empty(t, names)
-		byID, err := Conversations(tx).ConversationRows(other, ids)
+		byID, err := store.Conversations(tx).ConversationRows(other, ids)
 		require.NoError(t, err)
 		require.Empty(t, byID)
-		_, err = Conversations(tx).Resolve(other, first.ID)
-		require.ErrorIs(t, err, ErrNotFound)
-		_, err = Messages(tx).ByMessageID(other, fmt.Sprintf("%d.0@x", mine.box))
-		require.ErrorIs(t, err, ErrNotFound)
-		messages, err := Messages(tx).MessagesOf(mine.box, first.ID)
+		_, err = store.Conversations(tx).Resolve(other, first.ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		_, err = store.Messages(tx).ByMessageID(other, fmt.Sprintf("%d.0@x", mine.box))
+		require.ErrorIs(t, err, store.ErrNotFound)
+		messages, err := store.Messages(tx).MessagesOf(mine.box, first.ID)
 		require.NoError(t, err)
 		require.Len(t, messages, 1)
-		_, err = Messages(tx).MessageRow(other, messages[0].ID)
-		require.ErrorIs(t, err, ErrNotFound)
-		of, err := Folders(tx).ConversationsOf(other, []int64{messages[0].ID})
+		_, err = store.Messages(tx).MessageRow(other, messages[0].ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		of, err := mailboxes.Folders(tx).ConversationsOf(other, []int64{messages[0].ID})
 		require.NoError(t, err)
 		require.Empty(t, of)
-		known, err := Messages(tx).Known(other, [][]byte{messages[0].Hash})
+		known, err := store.Messages(tx).Known(other, [][]byte{messages[0].Hash})
 		require.NoError(t, err)
 		require.Empty(t, known)
-		refs, err := Conversations(tx).Refs(mine.box, []string{messages[0].MessageID})
+		refs, err := store.Conversations(tx).Refs(mine.box, []string{messages[0].MessageID})
 		require.NoError(t, err)
 		require.Equal(t, first.ID, refs[messages[0].MessageID])
-		alike, err := Conversations(tx).SubjectsFrom(mine.box, first.FromAddr)
+		alike, err := store.Conversations(tx).SubjectsFrom(mine.box, first.FromAddr)
 		require.NoError(t, err)
 		require.Len(t, alike, len(mine.that(search.Query{Place: inbox.Inbox, From: first.FromAddr})))
-		base, err := Conversations(tx).ByBase(mine.box, first.Base)
+		base, err := store.Conversations(tx).ByBase(mine.box, first.Base)
 		require.NoError(t, err)
 		require.NotEmpty(t, base)
 		return nil
@@ -332,71 +335,71 @@ func TestNothingOfAnotherBox(t *testing.T) {
 // history, and can be taken back once.
 func TestTheJournalAndTheAgenda(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		l, err := live(tx, 30, func(n int) int { return 0 }) // all in the inbox
 		require.NoError(t, err)
 		id := l.rows[0].ID
-		state, err := Conversations(tx).State(l.box, l.person, []int64{id}, nil)
+		state, err := store.Conversations(tx).State(l.box, l.person, []int64{id}, nil)
 		require.NoError(t, err)
 		before := state.Conversations[id]
 		after := before
 		after.Position = inbox.Position{Place: inbox.Snoozed, Reason: before.Reason, Since: 500, SnoozedAt: 500, Return: when.Moment{At: 9000, Local: "1970-01-01T00:00", Zone: "UTC"}, Until: inbox.UntilTime}
 		after.Starred, after.Labels, after.Note = true, inbox.LabelsOf(3, 7), "ask"
 		change := inbox.Change{Before: &before, After: &after}
-		e := &Entry{BoxID: l.box, PersonID: l.person, Actor: ByPerson, Kind: inbox.Snooze, At: 500, Delta: -1, Count: 1, ConversationID: id, Step: true, Changes: []inbox.Change{change}}
-		require.NoError(t, Journal(tx).Record(e))
-		require.NoError(t, Conversations(tx).Apply(l.box, l.person, e.Changes))
-		state, err = Conversations(tx).State(l.box, l.person, []int64{id}, nil)
+		e := &store.Entry{BoxID: l.box, PersonID: l.person, Actor: store.ByPerson, Kind: inbox.Snooze, At: 500, Delta: -1, Count: 1, ConversationID: id, Step: true, Changes: []inbox.Change{change}}
+		require.NoError(t, store.Journal(tx).Record(e))
+		require.NoError(t, store.Conversations(tx).Apply(l.box, l.person, e.Changes))
+		state, err = store.Conversations(tx).State(l.box, l.person, []int64{id}, nil)
 		require.NoError(t, err)
 		require.Equal(t, after, state.Conversations[id])
-		left, err := Conversations(tx).Left(l.box)
+		left, err := store.Conversations(tx).Left(l.box)
 		require.NoError(t, err)
 		require.Equal(t, 29, left)
-		due, err := Agenda(tx).Due(l.box, 9000, 10)
+		due, err := store.Agenda(tx).Due(l.box, 9000, 10)
 		require.NoError(t, err)
 		require.Len(t, due, 1)
-		boxes, err := Agenda(tx).BoxesDue(9000)
+		boxes, err := store.Agenda(tx).BoxesDue(9000)
 		require.NoError(t, err)
 		require.Contains(t, boxes, l.box)
-		back, _, err := Agenda(tx).Returns(l.box, 8000, 9500)
+		back, _, err := store.Agenda(tx).Returns(l.box, 8000, 9500)
 		require.NoError(t, err)
 		require.Equal(t, []when.Instant{9000}, back)
-		require.NoError(t, Agenda(tx).MoveReturn(l.box, id, when.Moment{At: 9100}))
-		at, err := Agenda(tx).NextThing(9000)
+		require.NoError(t, store.Agenda(tx).MoveReturn(l.box, id, when.Moment{At: 9100}))
+		at, err := store.Agenda(tx).NextThing(9000)
 		require.NoError(t, err)
 		require.Equal(t, when.Instant(9100), at)
-		next, err := Agenda(tx).NextReturn(l.box)
+		next, err := store.Agenda(tx).NextReturn(l.box)
 		require.NoError(t, err)
 		require.Equal(t, when.Instant(9100), next)
-		lines, err := Journal(tx).History(l.box, Past{Conversation: id}, 10)
+		lines, err := store.Journal(tx).History(l.box, store.Past{Conversation: id}, 10)
 		require.NoError(t, err)
 		require.Len(t, lines, 1)
-		lines, err = Journal(tx).History(l.box, Past{Actor: ByClock}, 10)
+		lines, err = store.Journal(tx).History(l.box, store.Past{Actor: store.ByClock}, 10)
 		require.NoError(t, err)
 		require.Empty(t, lines)
-		last, err := Journal(tx).LastStep(l.person)
+		last, err := store.Journal(tx).LastStep(l.person)
 		require.NoError(t, err)
 		require.Equal(t, e.ID, last.ID)
-		kinds, err := Journal(tx).Decided(l.box, 0, 1000)
+		kinds, err := store.Journal(tx).Decided(l.box, 0, 1000)
 		require.NoError(t, err)
 		require.Equal(t, map[inbox.Kind]int{inbox.Snooze: 1}, kinds)
-		steps, err := Journal(tx).Steps(l.box, 0, 1000)
+		steps, err := store.Journal(tx).Steps(l.box, 0, 1000)
 		require.NoError(t, err)
 		require.Len(t, steps, 2)
-		require.NoError(t, Journal(tx).SetTakenBack(e.ID, 77, false))
-		_, err = Journal(tx).LastStep(l.person)
-		require.ErrorIs(t, err, ErrNotFound)
-		counts, err := Labels(tx).LabelCounts(l.box)
+		require.NoError(t, store.Journal(tx).SetTakenBack(e.ID, 77, false))
+		_, err = store.Journal(tx).LastStep(l.person)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		counts, err := store.Labels(tx).LabelCounts(l.box)
 		require.NoError(t, err)
 		require.Empty(t, counts, "labels of no box are on nothing that counts")
-		marked, err := Labels(tx).LabeledWith([]int64{3, 7})
+		marked, err := store.Labels(tx).LabeledWith([]int64{3, 7})
 		require.NoError(t, err)
 		require.Equal(t, []int64{id}, marked)
-		require.NoError(t, Agenda(tx).SetTime(l.box, inbox.CloseDay, 4000))
-		when4000, err := Agenda(tx).TimeOf(l.box, inbox.CloseDay)
+		require.NoError(t, store.Agenda(tx).SetTime(l.box, inbox.CloseDay, 4000))
+		when4000, err := store.Agenda(tx).TimeOf(l.box, inbox.CloseDay)
 		require.NoError(t, err)
 		require.Equal(t, when.Instant(4000), when4000)
-		require.NoError(t, Agenda(tx).SetTime(l.box, inbox.CloseDay, 0))
+		require.NoError(t, store.Agenda(tx).SetTime(l.box, inbox.CloseDay, 0))
 		return nil
 	})
 }
@@ -404,36 +407,36 @@ func TestTheJournalAndTheAgenda(t *testing.T) {
 // Joining and parting moves messages with all that hangs on them.
 func TestJoiningAndParting(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		l, err := live(tx, 3, func(n int) int { return 0 })
 		require.NoError(t, err)
 		a, b := l.rows[0].ID, l.rows[1].ID
 		f := followup.FollowUp{UID: fmt.Sprint("f", b), Title: "Ring", Status: followup.NeedsAction, Priority: followup.Normal, Conversation: b, Due: when.Moment{At: 8000}}
-		require.NoError(t, FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{f}))
-		r, err := Conversations(tx).Merge(l.box, b, a)
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{f}))
+		r, err := store.Conversations(tx).Merge(l.box, b, a)
 		require.NoError(t, err)
 		require.Equal(t, a, r.Into)
-		to, err := Conversations(tx).Resolve(l.box, b)
+		to, err := store.Conversations(tx).Resolve(l.box, b)
 		require.NoError(t, err)
 		require.Equal(t, a, to)
-		merged, err := Conversations(tx).Merged(l.box, []int64{a, b})
+		merged, err := store.Conversations(tx).Merged(l.box, []int64{a, b})
 		require.NoError(t, err)
 		require.Equal(t, map[int64]bool{b: true}, merged)
-		of, err := FollowUps(tx).FollowUpsOf(l.box, []int64{a, b})
+		of, err := store.FollowUps(tx).FollowUpsOf(l.box, []int64{a, b})
 		require.NoError(t, err)
 		require.Len(t, of[a], 1)
-		messages, err := Messages(tx).MessagesOf(l.box, a)
+		messages, err := store.Messages(tx).MessagesOf(l.box, a)
 		require.NoError(t, err)
 		require.Len(t, messages, 2)
-		r, err = Conversations(tx).Splinter(l.box, a, []int64{messages[1].ID})
+		r, err = store.Conversations(tx).Splinter(l.box, a, []int64{messages[1].ID})
 		require.NoError(t, err)
-		require.NoError(t, Conversations(tx).regroup(l.box, r))
+		require.NoError(t, store.Conversations(tx).Regroup(l.box, r))
 		for _, id := range []int64{a, r.Into} {
-			messages, err := Messages(tx).MessagesOf(l.box, id)
+			messages, err := store.Messages(tx).MessagesOf(l.box, id)
 			require.NoError(t, err)
 			require.Len(t, messages, 1)
 		}
-		writers, err := Correspondents(tx).Writers(a)
+		writers, err := store.Correspondents(tx).Writers(a)
 		require.NoError(t, err)
 		require.NotEmpty(t, writers)
 		return nil
@@ -444,7 +447,7 @@ func TestJoiningAndParting(t *testing.T) {
 // between whom; each of their box.
 func TestFollowUpsAndEventsOfABox(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		l, err := live(tx, 2, func(n int) int { return 0 })
 		require.NoError(t, err)
 		box := l.box
@@ -465,74 +468,74 @@ func TestFollowUpsAndEventsOfABox(t *testing.T) {
 				f.Status, f.Finished, f.Due = followup.Completed, 3000, when.Moment{At: 2900}
 			}),
 		}
-		require.NoError(t, FollowUps(tx).PutFollowUps(box, all))
-		n, err := FollowUps(tx).CountFollowUps(box, 1, 6000)
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(box, all))
+		n, err := store.FollowUps(tx).CountFollowUps(box, 1, 6000)
 		require.NoError(t, err)
 		require.Equal(t, 2, n)
-		waiting, err := FollowUps(tx).CountWaiting(box)
+		waiting, err := store.FollowUps(tx).CountWaiting(box)
 		require.NoError(t, err)
 		require.Equal(t, 1, waiting)
-		rows, err := FollowUps(tx).WaitingFollowUps(box, After{}, 10)
+		rows, err := store.FollowUps(tx).WaitingFollowUps(box, store.After{}, 10)
 		require.NoError(t, err)
 		require.Equal(t, "waits", rows[0].UID)
-		rows, err = FollowUps(tx).WaitingFor(box, []string{"w0@x.example"})
+		rows, err = store.FollowUps(tx).WaitingFor(box, []string{"w0@x.example"})
 		require.NoError(t, err)
 		require.Len(t, rows, 1)
-		rows, err = FollowUps(tx).FinishedFollowUps(box, 1, followup.Ever, After{}, 10)
+		rows, err = store.FollowUps(tx).FinishedFollowUps(box, 1, followup.Ever, store.After{}, 10)
 		require.NoError(t, err)
 		require.Equal(t, "done", rows[0].UID)
-		count, err := FollowUps(tx).CountFinished(box, 1, 3001)
+		count, err := store.FollowUps(tx).CountFinished(box, 1, 3001)
 		require.NoError(t, err)
 		require.Equal(t, 1, count)
-		past, err := FollowUps(tx).PastFollowUps(box, 1, 9000)
+		past, err := store.FollowUps(tx).PastFollowUps(box, 1, 9000)
 		require.NoError(t, err)
 		require.NotEmpty(t, past)
-		projects, err := FollowUps(tx).Named(box, "project")
+		projects, err := store.FollowUps(tx).Named(box, "project")
 		require.NoError(t, err)
 		require.Equal(t, []string{"hall"}, projects)
-		contexts, err := FollowUps(tx).Named(box, "context")
+		contexts, err := store.FollowUps(tx).Named(box, "context")
 		require.NoError(t, err)
 		require.Equal(t, []string{"phone"}, contexts)
-		cards, err := FollowUps(tx).Cards(box, 10)
+		cards, err := store.FollowUps(tx).Cards(box, 10)
 		require.NoError(t, err)
 		require.Len(t, cards, 1)
-		many, urgent, late, err := FollowUps(tx).CountCards(box, 1000)
+		many, urgent, late, err := store.FollowUps(tx).CountCards(box, 1000)
 		require.NoError(t, err)
 		require.Equal(t, []int{1, 0, 1}, []int{many, urgent, late})
-		between, err := FollowUps(tx).FollowUpsBetween(box, l.rows[0].FromAddr)
+		between, err := store.FollowUps(tx).FollowUpsBetween(box, l.rows[0].FromAddr)
 		require.NoError(t, err)
 		require.Len(t, between, 1)
-		require.Equal(t, "Ring soon", Agenda(tx).TitleOf(box, "soon"))
-		require.Empty(t, Agenda(tx).TitleOf(box, "nobody"))
-		open, gone, rev, err := FollowUps(tx).Shelf(box, 0)
+		require.Equal(t, "Ring soon", store.Agenda(tx).TitleOf(box, "soon"))
+		require.Empty(t, store.Agenda(tx).TitleOf(box, "nobody"))
+		open, gone, rev, err := store.FollowUps(tx).Shelf(box, 0)
 		require.NoError(t, err)
 		require.Len(t, open, 3)
 		require.Empty(t, gone)
-		require.NoError(t, FollowUps(tx).PutFollowUps(box, []followup.FollowUp{all[0].Finish(4000)}))
-		require.NoError(t, FollowUps(tx).dropFollowUp(box, "soon"))
-		_, gone, now, err := FollowUps(tx).Shelf(box, rev)
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(box, []followup.FollowUp{all[0].Finish(4000)}))
+		require.NoError(t, store.Conversations(tx).Apply(box, l.person, []inbox.Change{{FollowUpBefore: &followup.FollowUp{UID: "soon"}}}))
+		_, gone, now, err := store.FollowUps(tx).Shelf(box, rev)
 		require.NoError(t, err)
 		require.ElementsMatch(t, []string{"late", "soon"}, gone)
 		require.Greater(t, now, rev)
-		require.NoError(t, FollowUps(tx).Restage(box, followup.Usual()))
-		empty, err := FollowUps(tx).AllFollowUps(box + 1000)
+		require.NoError(t, store.FollowUps(tx).Restage(box, followup.Usual()))
+		empty, err := store.FollowUps(tx).AllFollowUps(box + 1000)
 		require.NoError(t, err)
 		require.Empty(t, empty)
 
 		e := calendar.Event{UID: "e", Title: "Talk", Start: when.Moment{At: 7000}, End: when.Moment{At: 8000}, Remind: 15, Conversation: l.rows[0].ID, Card: true}
-		require.NoError(t, Calendar(tx).PutEvent(box, e))
-		require.NoError(t, Calendar(tx).PutEvent(box, calendar.Event{UID: "r", Title: "Daily", Start: when.Moment{At: 1000}, End: when.Moment{At: 1100}, Rule: "FREQ=DAILY"}))
-		events, err := Calendar(tx).EventsBetween(box, 7500, 7600)
+		require.NoError(t, store.Calendar(tx).PutEvent(box, e))
+		require.NoError(t, store.Calendar(tx).PutEvent(box, calendar.Event{UID: "r", Title: "Daily", Start: when.Moment{At: 1000}, End: when.Moment{At: 1100}, Rule: "FREQ=DAILY"}))
+		events, err := store.Calendar(tx).EventsBetween(box, 7500, 7600)
 		require.NoError(t, err)
 		require.Len(t, events, 2, "the one, and what repeats")
-		events, err = Calendar(tx).EventsOf(box, l.rows[0].ID)
+		events, err = store.Calendar(tx).EventsOf(box, l.rows[0].ID)
 		require.NoError(t, err)
 		require.Equal(t, "Talk", events[0].Title)
-		events, err = Calendar(tx).EventCards(box)
+		events, err = store.Calendar(tx).EventCards(box)
 		require.NoError(t, err)
 		require.Len(t, events, 1)
-		require.NoError(t, Calendar(tx).dropEvent(box, "e"))
-		events, err = Calendar(tx).AllEvents(box)
+		require.NoError(t, store.Conversations(tx).Apply(box, l.person, []inbox.Change{{EventBefore: &calendar.Event{UID: "e"}}}))
+		events, err = store.Calendar(tx).AllEvents(box)
 		require.NoError(t, err)
 		require.Len(t, events, 1)
 		return nil
@@ -542,84 +545,84 @@ func TestFollowUpsAndEventsOfABox(t *testing.T) {
 // Folders and what lies in them, errands and what vanished, are of their account.
 func TestWhereMessagesLie(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		l, err := live(tx, 5, func(n int) int { return 0 })
 		require.NoError(t, err)
-		a := Account{BoxID: l.box, PersonID: l.person, Name: "Museum", Address: "me@m.example", Carries: inbox.AllCarried}
-		require.NoError(t, Accounts(tx).PutAccount(&a))
-		f := Folder{AccountID: a.ID, Name: "INBOX", Role: mail.RoleInbox, Validity: 1}
-		require.NoError(t, Folders(tx).PutFolder(&f))
-		same, err := Folders(tx).FolderNamed(a.ID, "INBOX")
+		a := mailboxes.Account{BoxID: l.box, PersonID: l.person, Name: "Museum", Address: "me@m.example", Carries: inbox.AllCarried}
+		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&a))
+		f := mailboxes.Folder{AccountID: a.ID, Name: "INBOX", Role: mail.RoleInbox, Validity: 1}
+		require.NoError(t, mailboxes.Folders(tx).PutFolder(&f))
+		same, err := mailboxes.Folders(tx).FolderNamed(a.ID, "INBOX")
 		require.NoError(t, err)
 		require.Equal(t, f, same)
-		var copies []Copy
+		var copies []mailboxes.Copy
 		var messages []int64
 		for i, r := range l.rows {
-			m, err := Messages(tx).MessagesOf(l.box, r.ID)
+			m, err := store.Messages(tx).MessagesOf(l.box, r.ID)
 			require.NoError(t, err)
 			messages = append(messages, m[0].ID)
-			copies = append(copies, Copy{FolderID: f.ID, UID: int64(i + 1), MessageID: m[0].ID, Seen: true})
+			copies = append(copies, mailboxes.Copy{FolderID: f.ID, UID: int64(i + 1), MessageID: m[0].ID, Seen: true})
 		}
-		require.NoError(t, Folders(tx).PutCopies(copies))
-		uids, err := Folders(tx).CopyUIDs(f.ID)
+		require.NoError(t, mailboxes.Folders(tx).PutCopies(copies))
+		uids, err := mailboxes.Folders(tx).CopyUIDs(f.ID)
 		require.NoError(t, err)
 		require.Equal(t, []int64{1, 2, 3, 4, 5}, uids)
-		n, err := Folders(tx).CountCopies(f.ID)
+		n, err := mailboxes.Folders(tx).CountCopies(f.ID)
 		require.NoError(t, err)
 		require.EqualValues(t, 5, n)
-		lie, err := Folders(tx).ConversationCopies(l.box, idsOf(l.rows))
+		lie, err := mailboxes.Folders(tx).ConversationCopies(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		require.Len(t, lie, 5)
-		require.NoError(t, Folders(tx).Await(f.ID, messages[0]))
-		awaited, err := Folders(tx).Awaited(f.ID, messages[:2])
+		require.NoError(t, mailboxes.Folders(tx).Await(f.ID, messages[0]))
+		awaited, err := mailboxes.Folders(tx).Awaited(f.ID, messages[:2])
 		require.NoError(t, err)
 		require.Equal(t, map[int64]bool{messages[0]: true}, awaited)
-		require.NoError(t, Folders(tx).Happen([]Happening{{AccountID: a.ID, MessageID: messages[1], FolderID: f.ID}}))
-		happened, err := Folders(tx).Happenings(a.ID)
+		require.NoError(t, mailboxes.Folders(tx).Happen([]mailboxes.Happening{{AccountID: a.ID, MessageID: messages[1], FolderID: f.ID}}))
+		happened, err := mailboxes.Folders(tx).Happenings(a.ID)
 		require.NoError(t, err)
 		require.Len(t, happened, 1)
-		require.NoError(t, Folders(tx).Followed([]int64{happened[0].ID}))
-		require.NoError(t, Folders(tx).Vanish([]Vanishing{{FolderID: f.ID, MessageID: messages[2], AccountID: a.ID, At: 50, Asked: true}}))
-		asked, err := Folders(tx).AskedAbout(l.box)
+		require.NoError(t, mailboxes.Folders(tx).Followed([]int64{happened[0].ID}))
+		require.NoError(t, mailboxes.Folders(tx).Vanish([]mailboxes.Vanishing{{FolderID: f.ID, MessageID: messages[2], AccountID: a.ID, At: 50, Asked: true}}))
+		asked, err := mailboxes.Folders(tx).AskedAbout(l.box)
 		require.NoError(t, err)
 		require.Equal(t, map[int64]int{a.ID: 1}, asked)
-		gone, err := Folders(tx).Vanishings(a.ID, 100)
+		gone, err := mailboxes.Folders(tx).Vanishings(a.ID, 100)
 		require.NoError(t, err)
-		require.NoError(t, Folders(tx).DropVanished(gone))
-		require.NoError(t, Errands(tx).AddErrands(l.box, messages[:3], 10))
-		require.NoError(t, Errands(tx).CarryMarks(l.box, idsOf(l.rows[3:])))
-		due, err := Errands(tx).Errands(l.box, a.ID, 1000, Errand{}, 10)
+		require.NoError(t, mailboxes.Folders(tx).DropVanished(gone))
+		require.NoError(t, mailboxes.Errands(tx).AddErrands(l.box, messages[:3], 10))
+		require.NoError(t, mailboxes.Errands(tx).CarryMarks(l.box, idsOf(l.rows[3:])))
+		due, err := mailboxes.Errands(tx).Errands(l.box, a.ID, 1000, mailboxes.Errand{}, 10)
 		require.NoError(t, err)
 		require.NotEmpty(t, due)
-		require.NoError(t, Errands(tx).PostponeErrands(due[:1], 5000, "the server said no"))
-		waiting, problem, err := Errands(tx).NotCarriedOut(l.box)
+		require.NoError(t, mailboxes.Errands(tx).PostponeErrands(due[:1], 5000, "the server said no"))
+		waiting, problem, err := mailboxes.Errands(tx).NotCarriedOut(l.box)
 		require.NoError(t, err)
 		require.Equal(t, 1, waiting)
 		require.Equal(t, "the server said no", problem)
-		require.NoError(t, Errands(tx).CarriedOut(due))
-		newest, err := Errands(tx).NewestOf(l.box, idsOf(l.rows))
+		require.NoError(t, mailboxes.Errands(tx).CarriedOut(due))
+		newest, err := mailboxes.Errands(tx).NewestOf(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		require.Equal(t, messages[0], newest[l.rows[0].ID])
-		require.NoError(t, Folders(tx).Renumber(f.ID))
-		uids, err = Folders(tx).CopyUIDs(f.ID)
+		require.NoError(t, mailboxes.Folders(tx).Renumber(f.ID))
+		uids, err = mailboxes.Folders(tx).CopyUIDs(f.ID)
 		require.NoError(t, err)
 		require.Less(t, uids[0], int64(0))
-		require.NoError(t, Folders(tx).DropCopies(f.ID, uids))
-		require.NoError(t, Accounts(tx).NoteProgress(a.ID, 10, 3))
-		require.NoError(t, Accounts(tx).NoteSync(a.ID, 99, ""))
-		all, err := Accounts(tx).Accounts(l.box)
+		require.NoError(t, mailboxes.Folders(tx).DropCopies(f.ID, uids))
+		require.NoError(t, mailboxes.Accounts(tx).NoteProgress(a.ID, 10, 3))
+		require.NoError(t, mailboxes.Accounts(tx).NoteSync(a.ID, 99, ""))
+		all, err := mailboxes.Accounts(tx).Accounts(l.box)
 		require.NoError(t, err)
 		require.Equal(t, when.Instant(99), all[0].Synced)
-		_, err = Accounts(tx).Account(l.box+1000, a.ID)
-		require.ErrorIs(t, err, ErrNotFound)
-		return Accounts(tx).DropAccount(a.ID)
+		_, err = mailboxes.Accounts(tx).Account(l.box+1000, a.ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		return mailboxes.Accounts(tx).DropAccount(a.ID)
 	})
 }
 
 // What is held shows nowhere until it is let in, in whichever way it is looked at.
 func TestWhatIsHeld(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
+	mustWrite(t, s, func(tx store.Tx) error {
 		i := 0
 		l, err := live(tx, 12, func(n int) int { // every other one held
 			i++
@@ -635,24 +638,24 @@ func TestWhatIsHeld(t *testing.T) {
 				held = append(held, r.ID)
 			}
 		}
-		heaps, err := HeldMail(tx).Heaps(l.box)
+		heaps, err := store.HeldMail(tx).Heaps(l.box)
 		require.NoError(t, err)
 		require.Equal(t, len(held), heaps[delivery.StreamPeople].Messages)
-		until, err := HeldMail(tx).HeldUntil(l.box, delivery.StreamPeople, 1<<40)
+		until, err := store.HeldMail(tx).HeldUntil(l.box, delivery.StreamPeople, 1<<40)
 		require.NoError(t, err)
 		require.ElementsMatch(t, held, until)
-		among, err := HeldMail(tx).HeldAmong(l.box, idsOf(l.rows))
+		among, err := store.HeldMail(tx).HeldAmong(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		require.ElementsMatch(t, held, among)
-		found, err := HeldMail(tx).HeldMatching(l.box, []string{"crate"}, "", 50)
+		found, err := store.HeldMail(tx).HeldMatching(l.box, []string{"crate"}, "", 50)
 		require.NoError(t, err)
 		require.Len(t, found, len(held))
-		from, err := HeldMail(tx).HeldFrom(l.box)
+		from, err := store.HeldMail(tx).HeldFrom(l.box)
 		require.NoError(t, err)
 		require.Empty(t, from, "nobody is waited for")
 		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
-		require.NoError(t, FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
-		from, err = HeldMail(tx).HeldFrom(l.box)
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
+		from, err = store.HeldMail(tx).HeldFrom(l.box)
 		require.NoError(t, err)
 		var theirs []int64
 		for _, ids := range from {
@@ -662,27 +665,27 @@ func TestWhatIsHeld(t *testing.T) {
 		if len(held) == 0 {
 			return nil
 		}
-		_, err = Messages(tx).ByMessageID(l.box, fmt.Sprintf("%d.%d@x", l.box, slices.IndexFunc(l.rows, func(r Row) bool { return r.Place == inbox.Held })))
-		require.ErrorIs(t, err, ErrNotFound, "it cannot be had by its Message-ID")
-		e := Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.LetOneIn, At: 9000}
-		require.NoError(t, Journal(tx).Record(&e))
-		in, err := HeldMail(tx).Land(l.box, held[:1], inbox.Position{Place: inbox.Inbox, Reason: inbox.LetIn, Since: 9000}, e.ID)
+		_, err = store.Messages(tx).ByMessageID(l.box, fmt.Sprintf("%d.%d@x", l.box, slices.IndexFunc(l.rows, func(r store.Row) bool { return r.Place == inbox.Held })))
+		require.ErrorIs(t, err, store.ErrNotFound, "it cannot be had by its Message-ID")
+		e := store.Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.LetOneIn, At: 9000}
+		require.NoError(t, store.Journal(tx).Record(&e))
+		in, err := store.HeldMail(tx).Land(l.box, held[:1], inbox.Position{Place: inbox.Inbox, Reason: inbox.LetIn, Since: 9000}, e.ID)
 		require.NoError(t, err)
 		require.Equal(t, 1, in)
-		with, err := HeldMail(tx).LetInWith(l.box, e.ID, false)
+		with, err := store.HeldMail(tx).LetInWith(l.box, e.ID, false)
 		require.NoError(t, err)
 		require.Equal(t, held[:1], with)
-		standing, err := HeldMail(tx).Standing(l.box, held[:1], 9000)
+		standing, err := store.HeldMail(tx).Standing(l.box, held[:1], 9000)
 		require.NoError(t, err)
 		require.Equal(t, held[:1], standing)
-		away, err := HeldMail(tx).HoldAgain(l.box, held[:1], e)
+		away, err := store.HeldMail(tx).HoldAgain(l.box, held[:1], e)
 		require.NoError(t, err)
 		require.Equal(t, held[:1], away)
-		require.NoError(t, HeldMail(tx).Postpone(l.box, "Three came in"))
-		told, err := HeldMail(tx).TakePostponed(l.box)
+		require.NoError(t, store.HeldMail(tx).Postpone(l.box, "Three came in"))
+		told, err := store.HeldMail(tx).TakePostponed(l.box)
 		require.NoError(t, err)
 		require.Equal(t, "Three came in", told[0].Text)
-		again, err := HeldMail(tx).TakePostponed(l.box)
+		again, err := store.HeldMail(tx).TakePostponed(l.box)
 		require.NoError(t, err)
 		require.Empty(t, again)
 		return nil
@@ -692,92 +695,92 @@ func TestWhatIsHeld(t *testing.T) {
 // People, what is theirs, and what the program keeps for itself.
 func TestPeopleAndWhatIsTheirs(t *testing.T) {
 	s := opened(t)
-	s.mustWrite(t, func(tx Tx) error {
-		box, err := People(tx).MakeBox("Jonas")
+	mustWrite(t, s, func(tx store.Tx) error {
+		box, err := store.People(tx).MakeBox("Jonas")
 		require.NoError(t, err)
-		p := Person{Name: "Jonas", Address: "jonas@m.example", Week: when.Ordinary("UTC"), Feed: HashOf("feed"), Inward: HashOf("in")}
-		require.NoError(t, People(tx).PutPerson(&p, box, []OwnAddress{{Address: "jonas@m.example"}, {Address: "j@choir.example", Account: "Choir"}}))
-		of, err := People(tx).BoxOf(p.ID)
+		p := store.Person{Name: "Jonas", Address: "jonas@m.example", Week: when.Ordinary("UTC"), Feed: store.HashOf("feed"), Inward: store.HashOf("in")}
+		require.NoError(t, store.People(tx).PutPerson(&p, box, []store.OwnAddress{{Address: "jonas@m.example"}, {Address: "j@choir.example", Account: "Choir"}}))
+		of, err := store.People(tx).BoxOf(p.ID)
 		require.NoError(t, err)
 		require.Equal(t, box, of)
-		who, err := People(tx).MemberOf(box)
+		who, err := store.People(tx).MemberOf(box)
 		require.NoError(t, err)
 		require.Equal(t, p.ID, who)
-		own, err := People(tx).OwnAddresses(box)
+		own, err := store.People(tx).OwnAddresses(box)
 		require.NoError(t, err)
 		require.Len(t, own, 2)
-		for _, find := range []func() (Person, error){func() (Person, error) { return People(tx).PersonByAddress("jonas@m.example") }, func() (Person, error) { return People(tx).PersonByFeed("feed") }, func() (Person, error) { return People(tx).PersonByInward("in") }} {
+		for _, find := range []func() (store.Person, error){func() (store.Person, error) { return store.People(tx).PersonByAddress("jonas@m.example") }, func() (store.Person, error) { return store.People(tx).PersonByFeed("feed") }, func() (store.Person, error) { return store.People(tx).PersonByInward("in") }} {
 			found, err := find()
 			require.NoError(t, err)
 			require.Equal(t, p.ID, found.ID)
 		}
-		require.NoError(t, Sites(tx).SetPersonSite(p.ID, 3))
-		site := Site{PersonID: p.ID, Name: "the quay"}
-		require.NoError(t, Sites(tx).PutSite(&site))
-		require.NoError(t, Journal(tx).SetGone(&Site{}, []int64{site.ID}, true))
-		sites, err := Sites(tx).Sites(p.ID, false)
+		require.NoError(t, store.Sites(tx).SetPersonSite(p.ID, 3))
+		site := store.Site{PersonID: p.ID, Name: "the quay"}
+		require.NoError(t, store.Sites(tx).PutSite(&site))
+		require.NoError(t, store.Journal(tx).SetGone(&store.Site{}, []int64{site.ID}, true))
+		sites, err := store.Sites(tx).Sites(p.ID, false)
 		require.NoError(t, err)
 		require.Empty(t, sites)
-		sites, err = Sites(tx).Sites(p.ID, true)
+		sites, err = store.Sites(tx).Sites(p.ID, true)
 		require.NoError(t, err)
 		require.Len(t, sites, 1)
-		require.NoError(t, People(tx).PutSession(Session{TokenHash: "t", PersonID: p.ID, Expires: 100}))
-		_, err = People(tx).SessionByHash("t", 50)
+		require.NoError(t, store.People(tx).PutSession(store.Session{TokenHash: "t", PersonID: p.ID, Expires: 100}))
+		_, err = store.People(tx).SessionByHash("t", 50)
 		require.NoError(t, err)
-		_, err = People(tx).SessionByHash("t", 100)
-		require.ErrorIs(t, err, ErrNotFound)
-		require.NoError(t, People(tx).KnowBrowser(p.ID, "b", 5))
-		known, err := People(tx).KnowsBrowser(p.ID, "b")
+		_, err = store.People(tx).SessionByHash("t", 100)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		require.NoError(t, store.People(tx).KnowBrowser(p.ID, "b", 5))
+		known, err := store.People(tx).KnowsBrowser(p.ID, "b")
 		require.NoError(t, err)
 		require.True(t, known)
-		require.NoError(t, Journal(tx).Answer(Request{PersonID: p.ID, Key: "k", At: 5, Answer: []byte("done")}))
-		answer, err := Journal(tx).Answered(p.ID, "k")
+		require.NoError(t, store.Journal(tx).Answer(store.Request{PersonID: p.ID, Key: "k", At: 5, Answer: []byte("done")}))
+		answer, err := store.Journal(tx).Answered(p.ID, "k")
 		require.NoError(t, err)
 		require.Equal(t, "done", string(answer))
-		require.NoError(t, Journal(tx).Wipe(10, 200))
-		_, err = Journal(tx).Answered(p.ID, "k")
-		require.ErrorIs(t, err, ErrNotFound)
+		require.NoError(t, store.Journal(tx).Wipe(10, 200))
+		_, err = store.Journal(tx).Answered(p.ID, "k")
+		require.ErrorIs(t, err, store.ErrNotFound)
 		require.NoError(t, tx.SetMeta("x", "1"))
 		require.NoError(t, tx.SetMeta("x", "2"))
 		x, err := tx.Meta("x")
 		require.NoError(t, err)
 		require.Equal(t, "2", x)
-		template := Template{PersonID: p.ID}
+		template := drafting.Template{PersonID: p.ID}
 		template.Name, template.Text = "Thanks", "Thank you"
-		require.NoError(t, Drafts(tx).PutTemplate(&template))
-		all, err := Drafts(tx).Templates(p.ID)
+		require.NoError(t, drafting.Drafts(tx).PutTemplate(&template))
+		all, err := drafting.Drafts(tx).Templates(p.ID)
 		require.NoError(t, err)
 		require.Len(t, all, 1)
-		_, err = Drafts(tx).Template(p.ID+1, template.ID)
-		require.ErrorIs(t, err, ErrNotFound)
-		require.NoError(t, Drafts(tx).DropTemplate(p.ID, template.ID))
+		_, err = drafting.Drafts(tx).Template(p.ID+1, template.ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		require.NoError(t, drafting.Drafts(tx).DropTemplate(p.ID, template.ID))
 		l, err := live(tx, 2, func(n int) int { return 0 })
 		require.NoError(t, err)
-		d := Draft{PersonID: p.ID, ConversationID: l.rows[0].ID, Text: "Dear", Changed: 5, AccountID: 9}
-		require.NoError(t, Drafts(tx).PutDraft(&d))
-		begun, err := Drafts(tx).Drafts(p.ID, idsOf(l.rows))
+		d := drafting.Draft{PersonID: p.ID, ConversationID: l.rows[0].ID, Text: "Dear", Changed: 5, AccountID: 9}
+		require.NoError(t, drafting.Drafts(tx).PutDraft(&d))
+		begun, err := drafting.Drafts(tx).Drafts(p.ID, idsOf(l.rows))
 		require.NoError(t, err)
 		require.Equal(t, map[int64]bool{l.rows[0].ID: true}, begun)
-		require.NoError(t, Drafts(tx).AddDraftFile(&DraftFile{DraftID: d.ID, Name: "a.txt", Size: 1, Content: []byte("a")}))
-		files, err := Drafts(tx).DraftFiles(d.ID)
+		require.NoError(t, drafting.Drafts(tx).AddDraftFile(&drafting.DraftFile{DraftID: d.ID, Name: "a.txt", Size: 1, Content: []byte("a")}))
+		files, err := drafting.Drafts(tx).DraftFiles(d.ID)
 		require.NoError(t, err)
 		require.Nil(t, files[0].Content)
-		require.NoError(t, Drafts(tx).DropDraftFile(d.ID, files[0].ID))
-		require.NoError(t, Drafts(tx).PutDraftCopy(DraftCopy{AccountID: 9, MessageID: "d@x", DraftID: d.ID}))
-		kept, err := Drafts(tx).DraftCopies(9)
+		require.NoError(t, drafting.Drafts(tx).DropDraftFile(d.ID, files[0].ID))
+		require.NoError(t, drafting.Drafts(tx).PutDraftCopy(drafting.DraftCopy{AccountID: 9, MessageID: "d@x", DraftID: d.ID}))
+		kept, err := drafting.Drafts(tx).DraftCopies(9)
 		require.NoError(t, err)
 		require.Len(t, kept, 1)
-		require.NoError(t, Drafts(tx).DropDraftCopy(kept[0]))
-		from, err := Drafts(tx).DraftsFrom(p.ID, 9)
+		require.NoError(t, drafting.Drafts(tx).DropDraftCopy(kept[0]))
+		from, err := drafting.Drafts(tx).DraftsFrom(p.ID, 9)
 		require.NoError(t, err)
 		require.Len(t, from, 1)
-		require.NoError(t, Drafts(tx).SetDraftSent(d.ID, 4))
-		_, err = Drafts(tx).DraftByID(p.ID, d.ID)
-		require.ErrorIs(t, err, ErrNotFound, "it shows nowhere")
-		recent, err := Correspondents(tx).Recent(l.box, 10)
+		require.NoError(t, drafting.Drafts(tx).SetDraftSent(d.ID, 4))
+		_, err = drafting.Drafts(tx).DraftByID(p.ID, d.ID)
+		require.ErrorIs(t, err, store.ErrNotFound, "it shows nowhere")
+		recent, err := store.Correspondents(tx).Recent(l.box, 10)
 		require.NoError(t, err)
 		require.Len(t, recent, 5)
-		named, err := Correspondents(tx).Addresses(l.box, []string{"w0@x.example"})
+		named, err := store.Correspondents(tx).Addresses(l.box, []string{"w0@x.example"})
 		require.NoError(t, err)
 		require.Equal(t, "W0", named["w0@x.example"])
 		return nil

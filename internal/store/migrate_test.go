@@ -1,4 +1,4 @@
-package store
+package store_test
 
 import (
 	"compress/gzip"
@@ -23,6 +23,9 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // aVersion is a folder with the full database of a version, as the program of
@@ -45,10 +48,10 @@ func aVersion(t *testing.T, n int) string {
 
 // shapeOf is what a database has: each table with its columns, each index and
 // trigger as it was said.
-func shapeOf(t *testing.T, s *Store) (shape []string) {
+func shapeOf(t *testing.T, s *store.Store) (shape []string) {
 	t.Helper()
 	var rows []struct{ Type, Name, SQL string }
-	require.NoError(t, s.write.Raw("SELECT type, name, sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").Scan(&rows).Error)
+	require.NoError(t, s.Raw().Raw("SELECT type, name, sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").Scan(&rows).Error)
 	space := regexp.MustCompile("[\\s`\"]+")
 	for _, r := range rows {
 		if r.Type != "table" || strings.Contains(r.SQL, "VIRTUAL") || strings.Contains(r.Name, "words_") {
@@ -56,7 +59,7 @@ func shapeOf(t *testing.T, s *Store) (shape []string) {
 			continue
 		}
 		var columns []string
-		require.NoError(t, s.write.Raw("SELECT name FROM pragma_table_info(?)", r.Name).Scan(&columns).Error)
+		require.NoError(t, s.Raw().Raw("SELECT name FROM pragma_table_info(?)", r.Name).Scan(&columns).Error)
 		for _, c := range columns {
 			shape = append(shape, "column "+r.Name+"."+c)
 		}
@@ -77,7 +80,7 @@ func without(a, b []string) (out []string) {
 
 // A database of any version ends as a new one does, with all that was in it.
 func TestEachVersionIsBroughtUpToDate(t *testing.T) {
-	fresh, err := Open(t.TempDir(), Options{})
+	fresh, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
@@ -85,12 +88,12 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
-				s, err := Open(dir, Options{})
+				s, err := store.Open(dir, store.Options{})
 				require.NoError(t, err)
 				got := shapeOf(t, s)
 				require.Empty(t, without(want, got), "missing")
 				require.Empty(t, without(got, want), "too much")
-				require.NoError(t, s.Read(context.Background(), func(tx Tx) error { keptFrom(t, tx, n); return nil }))
+				require.NoError(t, s.Read(context.Background(), func(tx store.Tx) error { keptFrom(t, tx, n); return nil }))
 				s.Close()
 			}
 		})
@@ -100,10 +103,10 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
 	for n := 1; n <= 6; n++ {
-		s, err := Open(aVersion(t, n), Options{})
+		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
-		require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
-			fresh, err := Outbox(tx).Send(&Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
+		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
+			fresh, err := store.Outbox(tx).Send(&store.Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
 			require.True(t, fresh, "version %d", n)
 			return err
 		}))
@@ -112,31 +115,31 @@ func TestSendingFromAnOlderDatabase(t *testing.T) {
 }
 
 // keptFrom looks whether what the database of version n had is there.
-func keptFrom(t *testing.T, tx Tx, n int) {
+func keptFrom(t *testing.T, tx store.Tx, n int) {
 	wrong, err := tx.Check()
 	require.NoError(t, err)
 	require.Empty(t, wrong)
-	state, err := Conversations(tx).State(1, 1, []int64{1, 2, 3, 4}, nil)
+	state, err := store.Conversations(tx).State(1, 1, []int64{1, 2, 3, 4}, nil)
 	require.NoError(t, err)
 	require.True(t, state.Conversations[1].Starred)
 	for id, place := range map[int64]inbox.Place{1: inbox.Inbox, 2: inbox.Snoozed, 3: inbox.Archived, 4: inbox.Archived} {
 		require.Equal(t, place, state.Conversations[id].Place, "conversation %d", id)
 	}
-	rows, err := Conversations(tx).ConversationRows(1, []int64{1, 2})
+	rows, err := store.Conversations(tx).ConversationRows(1, []int64{1, 2})
 	require.NoError(t, err)
 	require.Equal(t, mail.Alone, rows[1].Reach)
 	require.Equal(t, "solvei@m.example", rows[1].Account)
 	require.Equal(t, 2, rows[1].Messages)
-	originals, err := Messages(tx).Bytes([]int64{1, 5})
+	originals, err := store.Messages(tx).Bytes([]int64{1, 5})
 	require.NoError(t, err)
 	require.Contains(t, string(originals[1]), "sign for it")
-	all, err := FollowUps(tx).AllFollowUps(1)
+	all, err := store.FollowUps(tx).AllFollowUps(1)
 	require.NoError(t, err)
 	require.Len(t, all, 1)
 	require.Equal(t, "Send the papers back", all[0].Title)
 	require.True(t, all[0].Open())
 	require.Len(t, all[0].Reminders, 1)
-	things, err := Agenda(tx).Things()
+	things, err := store.Agenda(tx).Things()
 	require.NoError(t, err)
 	kinds := map[inbox.Kind]int{}
 	for _, th := range things {
@@ -145,73 +148,73 @@ func keptFrom(t *testing.T, tx Tx, n int) {
 	require.Equal(t, 1, kinds[inbox.Return])
 	require.Equal(t, 1, kinds[inbox.Remind])
 	require.Zero(t, kinds["posted"])
-	found, err := FollowUps(tx).FollowUpsBetween(1, "mare@loan.example")
+	found, err := store.FollowUps(tx).FollowUpsBetween(1, "mare@loan.example")
 	require.NoError(t, err)
 	require.Len(t, found, 1)
-	people, err := Correspondents(tx).Complete(1, "jon", 0, 5)
+	people, err := store.Correspondents(tx).Complete(1, "jon", 0, 5)
 	require.NoError(t, err)
 	require.Equal(t, "jonas@port.example", people[0].Address)
-	p, err := People(tx).PersonByID(1)
+	p, err := store.People(tx).PersonByID(1)
 	require.NoError(t, err)
 	require.Equal(t, followup.Usual().Stages, p.FollowUp.Stages)
-	step, err := Journal(tx).LastStep(1)
+	step, err := store.Journal(tx).LastStep(1)
 	require.NoError(t, err)
 	require.Equal(t, inbox.MakeFollowUp, step.Kind)
 	if n >= 2 {
 		require.Equal(t, "Papers of the loan", state.Conversations[4].Title)
 		require.Equal(t, []int64{1}, state.Conversations[4].Labels.IDs())
-		lists, err := Lists(tx).SavedLists(1)
+		lists, err := store.Lists(tx).SavedLists(1)
 		require.NoError(t, err)
 		require.True(t, lists[0].Query.Unread)
-		last, err := Journal(tx).LastSitting(1)
+		last, err := store.Journal(tx).LastSitting(1)
 		require.NoError(t, err)
 		require.Equal(t, []int64{1, 2}, last.Queue)
-		d, err := Drafts(tx).Draft(1, 1)
+		d, err := drafting.Drafts(tx).Draft(1, 1)
 		require.NoError(t, err)
 		require.NotZero(t, d.ID)
 		require.Equal(t, "Dear Jonas, the crate", d.Text)
 		require.Equal(t, writing.Reply, d.Mode)
 	}
 	if n >= 3 {
-		heard, err := Outbox(tx).Answers(1, 0, 10)
+		heard, err := store.Outbox(tx).Answers(1, 0, 10)
 		require.NoError(t, err)
 		require.Len(t, heard, 1)
-		raw, err := Outbox(tx).BytesOfOutgoing(heard[0].ID)
+		raw, err := store.Outbox(tx).BytesOfOutgoing(heard[0].ID)
 		if n < 5 { // it has not gone
 			require.NoError(t, err)
 			require.Equal(t, "AB", string(raw))
 		} else {
-			require.ErrorIs(t, err, ErrNotFound)
+			require.ErrorIs(t, err, store.ErrNotFound)
 		}
 	}
 	if n >= 4 {
-		events, err := Calendar(tx).AllEvents(1)
+		events, err := store.Calendar(tx).AllEvents(1)
 		require.NoError(t, err)
 		require.Equal(t, "Loading", events[0].Title)
-		_, err = People(tx).PersonByFeed("a secret address")
+		_, err = store.People(tx).PersonByFeed("a secret address")
 		require.Equal(t, n < 6, err == nil, "the secret goes on working, kept as a hash")
 	}
 	if n == 5 {
-		_, err = People(tx).PersonByInward("a secret key")
+		_, err = store.People(tx).PersonByInward("a secret key")
 		require.NoError(t, err)
 	}
 	if n >= 5 {
-		waiting, err := Outbox(tx).Outbox(1, 0, 10)
+		waiting, err := store.Outbox(tx).Outbox(1, 0, 10)
 		require.NoError(t, err)
 		require.Equal(t, "Waiting", waiting[0].Subject)
-		at, err := Outbox(tx).NextToSend(1)
+		at, err := store.Outbox(tx).NextToSend(1)
 		require.NoError(t, err)
-		out, err := Outbox(tx).ToSend(1, at, 10)
+		out, err := store.Outbox(tx).ToSend(1, at, 10)
 		require.NoError(t, err)
 		require.Equal(t, "DE", string(out[0].Original))
-		files, err := Drafts(tx).DraftFilesWhole(9)
+		files, err := drafting.Drafts(tx).DraftFilesWhole(9)
 		require.NoError(t, err)
 		require.Equal(t, "ABC", string(files[0].Content))
-		folders, err := Folders(tx).Folders(1)
+		folders, err := mailboxes.Folders(tx).Folders(1)
 		require.NoError(t, err)
 		require.Equal(t, mail.RoleInbox, folders[0].Role)
 	} else if n >= 3 {
-		at, err := Outbox(tx).NextToSend(0)
+		at, err := store.Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
 		require.Zero(t, at, "nothing of before there were accounts goes by itself")
 	}
@@ -219,17 +222,17 @@ func keptFrom(t *testing.T, tx Tx, n int) {
 
 // Every field of every row that the program keeps has its column.
 func TestTheSchemaHasAllThatIsKept(t *testing.T) {
-	s, err := Open(t.TempDir(), Options{})
+	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	defer s.Close()
-	for _, row := range []any{Person{}, Label{}, ConversationLabel{}, Site{}, Sitting{}, Draft{}, Template{}, DraftFile{}, DraftCopy{}, Account{}, Folder{}, Copy{}, Awaited{}, Happening{}, Vanishing{},
-		Unasked{}, Errand{}, SavedList{}, OwnAddress{}, Session{}, KnownBrowser{}, Box{}, Member{}, Conversation{}, Mark{}, Message{}, Outgoing{}, OutgoingBytes{}, Postponed{}, Original{}, Ref{},
-		Correspondent{}, FollowUp{}, FollowUpLabel{}, Event{}, Entry{}, Thing{}, Request{}, Meta{}} {
-		is, err := schema.Parse(row, &sync.Map{}, s.write.NamingStrategy)
+	for _, row := range []any{store.Person{}, store.Label{}, store.ConversationLabel{}, store.Site{}, store.Sitting{}, drafting.Draft{}, drafting.Template{}, drafting.DraftFile{}, drafting.DraftCopy{}, mailboxes.Account{}, mailboxes.Folder{}, mailboxes.Copy{}, mailboxes.Awaited{}, mailboxes.Happening{}, mailboxes.Vanishing{},
+		drafting.Unasked{}, mailboxes.Errand{}, store.SavedList{}, store.OwnAddress{}, store.Session{}, store.KnownBrowser{}, store.Box{}, store.Member{}, store.Conversation{}, store.Mark{}, store.Message{}, store.Outgoing{}, store.OutgoingBytes{}, store.Postponed{}, store.Original{}, store.Ref{},
+		store.Correspondent{}, store.FollowUp{}, store.FollowUpLabel{}, store.Event{}, store.Entry{}, store.Thing{}, store.Request{}, store.Meta{}} {
+		is, err := schema.Parse(row, &sync.Map{}, s.Raw().NamingStrategy)
 		require.NoError(t, err)
 		for _, f := range is.Fields {
 			if f.DBName != "" {
-				require.True(t, s.write.Migrator().HasColumn(is.Table, f.DBName), "%s.%s of %s", is.Table, f.DBName, reflect.TypeOf(row))
+				require.True(t, s.Raw().Migrator().HasColumn(is.Table, f.DBName), "%s.%s of %s", is.Table, f.DBName, reflect.TypeOf(row))
 			}
 		}
 	}
@@ -241,69 +244,69 @@ func TestVersionsAreFrozen(t *testing.T) {
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7",
 	}
-	files, err := versions.ReadDir("schema")
+	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)
 	require.Len(t, files, len(frozen), "a new version is frozen, too")
 	for name, hash := range frozen {
-		text, err := versions.ReadFile("schema/" + name + ".sql")
+		text, err := store.Versions.ReadFile("schema/" + name + ".sql")
 		require.NoError(t, err)
-		require.Equal(t, hash, HashOf(string(text))[:16], "version %s was changed: write a new one instead", name)
+		require.Equal(t, hash, store.HashOf(string(text))[:16], "version %s was changed: write a new one instead", name)
 	}
 }
 
 // A row that has been deleted meanwhile is not brought back by whoever still
 // holds it, and no statement is written for it.
 func TestNothingDeletedComesBack(t *testing.T) {
-	s, err := Open(t.TempDir(), Options{})
+	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	defer s.Close()
 	ctx := context.Background()
-	account, label, draft, list := Account{BoxID: 1, Name: "Museum"}, Label{BoxID: 1, Name: "loans"}, Draft{PersonID: 1, Text: "Dear"}, SavedList{PersonID: 1, Name: "Unread"}
-	out := Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
-	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.NoError(t, Accounts(tx).PutAccount(&account))
-		require.NoError(t, Labels(tx).PutLabel(&label))
-		require.NoError(t, Drafts(tx).PutDraft(&draft))
-		require.NoError(t, Lists(tx).PutSavedList(&list))
-		fresh, err := Outbox(tx).Send(&out)
+	account, label, draft, list := mailboxes.Account{BoxID: 1, Name: "Museum"}, store.Label{BoxID: 1, Name: "loans"}, drafting.Draft{PersonID: 1, Text: "Dear"}, store.SavedList{PersonID: 1, Name: "Unread"}
+	out := store.Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&account))
+		require.NoError(t, store.Labels(tx).PutLabel(&label))
+		require.NoError(t, drafting.Drafts(tx).PutDraft(&draft))
+		require.NoError(t, store.Lists(tx).PutSavedList(&list))
+		fresh, err := store.Outbox(tx).Send(&out)
 		require.NoError(t, err)
 		require.True(t, fresh)
 		return nil
 	}))
-	require.NoError(t, s.Write(ctx, func(tx Tx) error { // as long as they are there, they change
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error { // as long as they are there, they change
 		account.Name, draft.Text, out.State = "Choir", "", writing.Hanging
-		require.NoError(t, Accounts(tx).PutAccount(&account))
-		require.NoError(t, Drafts(tx).PutDraft(&draft))
-		require.NoError(t, Outbox(tx).PutOutgoing(&out))
-		a, err := Accounts(tx).Account(1, account.ID)
+		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&account))
+		require.NoError(t, drafting.Drafts(tx).PutDraft(&draft))
+		require.NoError(t, store.Outbox(tx).PutOutgoing(&out))
+		a, err := mailboxes.Accounts(tx).Account(1, account.ID)
 		require.Equal(t, "Choir", a.Name)
-		o, err2 := Outbox(tx).Outgoing(1, out.ID)
+		o, err2 := store.Outbox(tx).Outgoing(1, out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, writing.Hanging, o.State)
-		raw, err2 := Outbox(tx).BytesOfOutgoing(out.ID)
+		raw, err2 := store.Outbox(tx).BytesOfOutgoing(out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, "as it leaves", string(raw))
 		return err
 	}))
-	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.NoError(t, Accounts(tx).DropAccount(account.ID))
-		require.NoError(t, Drafts(tx).DropDraft(draft.ID))
-		require.NoError(t, Lists(tx).DropSavedList(1, list.ID))
-		require.NoError(t, tx.db.Exec("DELETE FROM labels").Error)
-		require.NoError(t, tx.db.Exec("DELETE FROM outgoings").Error)
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+		require.NoError(t, mailboxes.Accounts(tx).DropAccount(account.ID))
+		require.NoError(t, drafting.Drafts(tx).DropDraft(draft.ID))
+		require.NoError(t, store.Lists(tx).DropSavedList(1, list.ID))
+		require.NoError(t, tx.DB().Exec("DELETE FROM labels").Error)
+		require.NoError(t, tx.DB().Exec("DELETE FROM outgoings").Error)
 		return nil
 	}))
-	require.NoError(t, s.Write(ctx, func(tx Tx) error {
-		require.ErrorIs(t, Accounts(tx).PutAccount(&account), ErrNotFound)
-		require.ErrorIs(t, Labels(tx).PutLabel(&label), ErrNotFound)
-		require.ErrorIs(t, Drafts(tx).PutDraft(&draft), ErrNotFound)
-		require.ErrorIs(t, Lists(tx).PutSavedList(&list), ErrNotFound)
-		require.ErrorIs(t, Outbox(tx).PutOutgoing(&out), ErrNotFound)
+	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+		require.ErrorIs(t, mailboxes.Accounts(tx).PutAccount(&account), store.ErrNotFound)
+		require.ErrorIs(t, store.Labels(tx).PutLabel(&label), store.ErrNotFound)
+		require.ErrorIs(t, drafting.Drafts(tx).PutDraft(&draft), store.ErrNotFound)
+		require.ErrorIs(t, store.Lists(tx).PutSavedList(&list), store.ErrNotFound)
+		require.ErrorIs(t, store.Outbox(tx).PutOutgoing(&out), store.ErrNotFound)
 		return nil
 	}))
 	for _, table := range []string{"accounts", "labels", "drafts", "saved_lists", "outgoings"} {
 		var n int
-		db, err := sql.Open("sqlite3", filepath.Join(filepath.Dir(s.log), "ebbe.db"))
+		db, err := sql.Open("sqlite3", filepath.Join(filepath.Dir(s.Log()), "ebbe.db"))
 		require.NoError(t, err)
 		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM "+table).Scan(&n))
 		db.Close()
@@ -314,33 +317,33 @@ func TestNothingDeletedComesBack(t *testing.T) {
 // A message that lies in two boxes is kept once, and in one of them for as long
 // as it is there.
 func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
-	s, err := Open(t.TempDir(), Options{})
+	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	defer s.Close()
 	ctx := context.Background()
 	raw := []byte("Subject: The crate\n\nFor both of us.\n")
-	hash := []byte(HashOf(string(raw)))[:32]
+	hash := []byte(store.HashOf(string(raw)))[:32]
 	ids := map[int64]int64{}
 	for box := int64(1); box <= 3; box++ {
-		require.NoError(t, s.Write(ctx, func(tx Tx) error {
-			c := Conversation{BoxID: box, Place: inbox.Junk, Reason: inbox.Arrived, Messages: 1}
-			require.NoError(t, tx.db.Create(&c).Error)
-			m := &Message{BoxID: box, Hash: hash, ConversationID: c.ID, Size: len(raw), Date: when.Instant(box)}
-			err := Messages(tx).AddBatch(box, 1, Batch{Messages: []*Message{m}, Originals: [][]byte{raw}, Words: make([]Words, 1)})
+		require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
+			c := store.Conversation{BoxID: box, Place: inbox.Junk, Reason: inbox.Arrived, Messages: 1}
+			require.NoError(t, tx.DB().Create(&c).Error)
+			m := &store.Message{BoxID: box, Hash: hash, ConversationID: c.ID, Size: len(raw), Date: when.Instant(box)}
+			err := store.Messages(tx).AddBatch(box, 1, store.Batch{Messages: []*store.Message{m}, Originals: [][]byte{raw}, Words: make([]store.Words, 1)})
 			ids[box] = m.ID
 			return err
 		}))
 	}
 	count := func() (n int) {
-		require.NoError(t, s.read.Raw("SELECT COUNT(*) FROM originals").Scan(&n).Error)
+		require.NoError(t, s.Raw().Raw("SELECT COUNT(*) FROM originals").Scan(&n).Error)
 		return n
 	}
 	read := func(box int64) {
-		require.NoError(t, s.Read(ctx, func(tx Tx) error {
-			got, err := Messages(tx).Original(ids[box])
+		require.NoError(t, s.Read(ctx, func(tx store.Tx) error {
+			got, err := store.Messages(tx).Original(ids[box])
 			require.NoError(t, err)
 			require.Equal(t, raw, got)
-			some, err := Messages(tx).Bytes([]int64{ids[box]})
+			some, err := store.Messages(tx).Bytes([]int64{ids[box]})
 			require.Equal(t, raw, some[ids[box]])
 			wrong, err2 := tx.Check()
 			require.NoError(t, err2)
@@ -353,7 +356,7 @@ func TestAMessageInTwoBoxesIsKeptOnce(t *testing.T) {
 		read(box)
 	}
 	for box := int64(1); box <= 3; box++ { // the first goes first, with whose message the bytes are
-		require.NoError(t, s.Write(ctx, func(tx Tx) error { _, err := Folders(tx).Remove(box, []int64{ids[box]}); return err }))
+		require.NoError(t, s.Write(ctx, func(tx store.Tx) error { _, err := mailboxes.Folders(tx).Remove(box, []int64{ids[box]}); return err }))
 		for still := box + 1; still <= 3; still++ {
 			read(still)
 		}

@@ -3,10 +3,9 @@ package store
 import (
 	"encoding/json"
 
-	"ebbe/internal/store/sqlite"
-
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/store/sqlite"
 )
 
 // Gather adds a message in view to what its conversation is shown by. own are

@@ -3,9 +3,8 @@ package store
 import (
 	"gorm.io/gorm/clause"
 
-	"ebbe/internal/store/sqlite"
-
 	"ebbe/internal/core/when"
+	"ebbe/internal/store/sqlite"
 )
 
 // Request is the answer already given to a request that may be repeated.

@@ -9,10 +9,10 @@ import (
 	"os"
 	"path/filepath"
 
-	"ebbe/internal/store/sqlite"
-
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
+
+	"ebbe/internal/store/sqlite"
 )
 
 // Errors that callers tell apart. Their texts are sentences for the user.
@@ -134,6 +134,9 @@ type Tx struct {
 	durable *bool
 }
 
+// DB is how the rooms of the store ask of their tables; no other room does.
+func (t Tx) DB() *gorm.DB { return t.db }
+
 // Durably makes the transaction one that a power cut cannot undo once Write has
 // returned. Other commits survive the end of the program, but the last of them
 // may be lost with the power: nothing outside of Ebbe has been told of them.
@@ -178,6 +181,12 @@ func (s *Store) sync() error {
 // Read runs f on a consistent snapshot.
 func (s *Store) Read(ctx context.Context, f func(Tx) error) error {
 	return sqlite.Plain(s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db: db}) }))
+}
+
+// CopyTo writes a consistent copy of the database into a file that is empty, while
+// others go on writing.
+func (s *Store) CopyTo(ctx context.Context, path string) error {
+	return sqlite.Plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", path).Error)
 }
 
 // Version changes whenever another connection, of any process, has committed.

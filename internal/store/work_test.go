@@ -1,4 +1,4 @@
-package store
+package store_test
 
 import (
 	"context"
@@ -7,35 +7,37 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 )
 
 // Two boxes may know the same UID, as two people may read the same file.
 func TestTheSameUIDInTwoBoxes(t *testing.T) {
-	s, err := Open(t.TempDir(), Options{})
+	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.Write(context.Background(), func(tx Tx) error {
+	require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
 		for box := int64(1); box <= 2; box++ {
 			f := followup.FollowUp{UID: "same", Title: "Ring", Status: followup.NeedsAction, Priority: followup.Normal, Due: when.Moment{At: when.Instant(box)}, Reminders: []followup.Reminder{{At: when.Moment{At: when.Instant(100 * box)}}}}
-			if err := FollowUps(tx).PutFollowUps(box, []followup.FollowUp{f}); err != nil {
+			if err := store.FollowUps(tx).PutFollowUps(box, []followup.FollowUp{f}); err != nil {
 				return err
 			}
 		}
 		for box := int64(1); box <= 2; box++ {
-			f, err := FollowUps(tx).FollowUpByUID(box, "same")
+			f, err := store.FollowUps(tx).FollowUpByUID(box, "same")
 			require.NoError(t, err)
 			require.EqualValues(t, box, f.DueAt)
 		}
-		things, err := Agenda(tx).Things()
+		things, err := store.Agenda(tx).Things()
 		require.NoError(t, err)
 		require.Len(t, things, 2)
-		if err := FollowUps(tx).dropFollowUp(1, "same"); err != nil {
+		if err := store.Conversations(tx).Apply(1, 1, []inbox.Change{{FollowUpBefore: &followup.FollowUp{UID: "same"}}}); err != nil {
 			return err
 		}
-		_, err = FollowUps(tx).FollowUpByUID(2, "same")
+		_, err = store.FollowUps(tx).FollowUpByUID(2, "same")
 		require.NoError(t, err)
-		things, err = Agenda(tx).Things()
+		things, err = store.Agenda(tx).Things()
 		require.Len(t, things, 1)
 		return err
 	}))

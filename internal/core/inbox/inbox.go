@@ -83,11 +83,11 @@ type Conversation struct {
 	Labels Labels `json:"labels,omitempty"` // the labels on it
 }
 
-// Kind names what was decided.
+// Kind names what was decided. What has to be known of a kind stands in the room
+// that registers it with the journal.
 type Kind string
 
-// The kinds of decisions and of other entries of the journal. What has to be
-// known of each stands in the room that registers it with the journal.
+// The kinds of decisions and of other entries of the journal.
 const (
 	ToBin        Kind = "bin"
 	Archive      Kind = "archive"

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // World is what is outside of Ebbe and moves with the demo's clock.
@@ -45,11 +46,11 @@ var errUnlinked = &problem.Error{Type: "unlinked", Text: "This Ebbe was started 
 func (d *Desk) All(ctx context.Context, who identity.Who) (v Accounts, err error) {
 	v.Accounts = []AccountView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		accounts, err := store.Accounts(t).Accounts(who.Box)
+		accounts, err := mailboxes.Accounts(t).Accounts(who.Box)
 		if err != nil {
 			return err
 		}
-		asked, err := store.Folders(t).AskedAbout(who.Box)
+		asked, err := mailboxes.Folders(t).AskedAbout(who.Box)
 		if err != nil {
 			return err
 		}
@@ -58,13 +59,13 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (v Accounts, err error
 			view.Vanished = asked[a.ID]
 			v.Accounts = append(v.Accounts, view)
 		}
-		v.Uncarried, v.Problem, err = store.Errands(t).NotCarriedOut(who.Box)
+		v.Uncarried, v.Problem, err = mailboxes.Errands(t).NotCarriedOut(who.Box)
 		return err
 	})
 	return v, err
 }
 
-func viewOfAccount(a store.Account) AccountView {
+func viewOfAccount(a mailboxes.Account) AccountView {
 	return AccountView{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Signature: a.Signature, Mailbox: a.Mailbox, Sending: a.Sending,
 		Login: a.Login, Token: a.Token, Carries: a.Carries, Paused: a.Paused, EmptyDays: a.EmptyDays, Synced: a.Synced, Trouble: a.Trouble, Expected: a.Expected, Brought: a.Brought}
 }
@@ -132,7 +133,7 @@ var isFingerprint = regexp.MustCompile(`^[0-9a-f]{64}$`).MatchString
 
 // guards refuses to send a secret that was stored for other servers to those of
 // the draft: whoever can change an account could have it sent to themselves.
-func (v AccountDraft) guards(a store.Account) error {
+func (v AccountDraft) guards(a mailboxes.Account) error {
 	if v.Secret == "" && a.ID != 0 && (v.Mailbox.Riskier(a.Mailbox) || v.Sending.Riskier(a.Sending)) {
 		return problem.Invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
 	}
@@ -140,7 +141,7 @@ func (v AccountDraft) guards(a store.Account) error {
 }
 
 // account is what the draft makes of an account.
-func (d *Desk) account(a store.Account, v AccountDraft) store.Account {
+func (d *Desk) account(a mailboxes.Account, v AccountDraft) mailboxes.Account {
 	a.Name, a.Address, a.FullName, a.Signature, a.Mailbox, a.Sending = v.Name, v.Address, v.FullName, v.Signature, v.Mailbox, v.Sending
 	a.Login, a.Token, a.Carries, a.Paused, a.EmptyDays = v.Login, v.Token, v.Carries, v.Paused, v.EmptyDays
 	if v.Secret != "" {
@@ -158,9 +159,9 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 	if err != nil {
 		return r, err
 	}
-	var a store.Account
+	var a mailboxes.Account
 	if v.ID != 0 {
-		err = d.store.Read(ctx, func(t store.Tx) error { a, err = store.Accounts(t).Account(who.Box, v.ID); return err })
+		err = d.store.Read(ctx, func(t store.Tx) error { a, err = mailboxes.Accounts(t).Account(who.Box, v.ID); return err })
 		if err != nil {
 			return r, err
 		}
@@ -210,7 +211,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 }
 
 // login is how one signs in to the servers of an account.
-func (d *Desk) login(a store.Account) (post.Login, error) {
+func (d *Desk) login(a mailboxes.Account) (post.Login, error) {
 	secret, err := d.links.Key.open(a.Secret)
 	return post.Login{Name: a.Login, Secret: secret, Token: a.Token}, err
 }
@@ -226,11 +227,11 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 		return out, err
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		accounts, err := store.Accounts(t).Accounts(who.Box)
+		accounts, err := mailboxes.Accounts(t).Accounts(who.Box)
 		if err != nil {
 			return err
 		}
-		a := store.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.Journal.Now()}
+		a := mailboxes.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.Journal.Now()}
 		for _, other := range accounts {
 			if other.ID == v.ID {
 				a = other
@@ -246,7 +247,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 		}
 		a = d.account(a, v)
 		a.Trouble = ""
-		if err := store.Accounts(t).PutAccount(&a); err != nil {
+		if err := mailboxes.Accounts(t).PutAccount(&a); err != nil {
 			return err
 		}
 		out = viewOfAccount(a)
@@ -274,10 +275,10 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 // the server, and decisions are no longer carried there.
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		if _, err := store.Accounts(t).Account(who.Box, id); err != nil {
+		if _, err := mailboxes.Accounts(t).Account(who.Box, id); err != nil {
 			return err
 		}
-		return store.Accounts(t).DropAccount(id)
+		return mailboxes.Accounts(t).DropAccount(id)
 	})
 	if err == nil {
 		if d.links != nil {

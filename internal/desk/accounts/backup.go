@@ -6,7 +6,7 @@ import (
 	"path/filepath"
 
 	"ebbe/internal/core/when"
-	"ebbe/internal/store"
+	"ebbe/internal/store/backup"
 )
 
 // Backup writes a copy of the data folder dir into a file, while the program goes
@@ -21,13 +21,13 @@ func (d *Desk) Backup(ctx context.Context, dir, path string, withKey bool) error
 		}
 		key = k[:]
 	}
-	return d.store.Backup(ctx, path, d.Journal.Now(), key)
+	return backup.Write(ctx, d.store, path, d.Journal.Now(), key)
 }
 
 // Restore makes a data folder of a backup, and says when that was made and
 // whether the passwords of the accounts can be used.
 func Restore(ctx context.Context, path, dir string) (copied when.Instant, withKey bool, err error) {
-	copied, key, err := store.Restore(ctx, path, dir)
+	copied, key, err := backup.Restore(ctx, path, dir)
 	if err != nil || key == nil {
 		return copied, false, err
 	}

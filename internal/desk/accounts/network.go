@@ -8,7 +8,7 @@ import (
 	"ebbe/internal/outbox"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/problem"
-	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 func (d *Desk) smtp() outbox.SMTP {
@@ -16,17 +16,17 @@ func (d *Desk) smtp() outbox.SMTP {
 }
 
 // Submit opens a line to the server that sends for an account.
-func (d *Desk) Submit(ctx context.Context, a store.Account) (outbox.Line, error) {
+func (d *Desk) Submit(ctx context.Context, a mailboxes.Account) (outbox.Line, error) {
 	return d.smtp().Submit(ctx, a)
 }
 
 // HasSent looks into the folder of sent mail of an account.
-func (d *Desk) HasSent(ctx context.Context, a store.Account, messageID string) bool {
+func (d *Desk) HasSent(ctx context.Context, a mailboxes.Account, messageID string) bool {
 	return d.smtp().HasSent(ctx, a, messageID)
 }
 
 // Mailbox opens a line to the mailbox of an account.
-func (d *Desk) Mailbox(ctx context.Context, a store.Account) (mailsync.Mailbox, error) {
+func (d *Desk) Mailbox(ctx context.Context, a mailboxes.Account) (mailsync.Mailbox, error) {
 	if d.links == nil {
 		return nil, errUnlinked
 	}

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // rest is whether this Ebbe rests after it was restored from a backup: until its
@@ -36,7 +37,7 @@ func (d *Desk) BeginRest(t store.Tx) error {
 	if err != nil {
 		return err
 	}
-	accounts, err := store.Accounts(t).Accounts(0)
+	accounts, err := mailboxes.Accounts(t).Accounts(0)
 	if err != nil {
 		return err
 	}

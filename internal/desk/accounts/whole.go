@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // FetchWhole fetches all of a message of which only the header is here, as it
@@ -23,23 +24,23 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	}
 	gone := &problem.Error{Type: "gone", Text: "This message lies on no server any more, so no more of it can be fetched. Its header is kept."}
 	var m store.Message
-	var a store.Account
-	var f store.Folder
+	var a mailboxes.Account
+	var f mailboxes.Folder
 	uid := int64(0)
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
 		if m, err = store.Messages(t).MessageRow(who.Box, id); err != nil || m.Stub == 0 {
 			return err
 		}
-		copies, err := store.Folders(t).ConversationCopies(who.Box, []int64{m.ConversationID})
+		copies, err := mailboxes.Folders(t).ConversationCopies(who.Box, []int64{m.ConversationID})
 		if err != nil {
 			return err
 		}
 		for _, k := range copies[m.ConversationID] {
 			if k.Message == id {
-				if a, err = store.Accounts(t).Account(who.Box, k.Account); err != nil {
+				if a, err = mailboxes.Accounts(t).Account(who.Box, k.Account); err != nil {
 					return err
 				}
-				folders, err := store.Folders(t).Folders(a.ID)
+				folders, err := mailboxes.Folders(t).Folders(a.ID)
 				if err != nil {
 					return err
 				}

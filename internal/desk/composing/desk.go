@@ -6,7 +6,6 @@ import (
 	"context"
 
 	"ebbe/internal/core/inbox"
-
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // The limits of a draft.
@@ -28,7 +29,7 @@ const (
 // Draft gives the view of a draft that has not been sent.
 func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err == nil {
 			v, err = ViewOf(t, who, draft)
 		}
@@ -41,7 +42,7 @@ func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftVi
 func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
 	out = []DraftView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		drafts, err := store.Drafts(t).DraftsOf(who.Person, store.PageSize)
+		drafts, err := drafting.Drafts(t).DraftsOf(who.Person, store.PageSize)
 		for _, draft := range drafts {
 			out = append(out, plainDraft(draft))
 		}
@@ -50,19 +51,19 @@ func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, e
 	return out, err
 }
 
-func plainDraft(d store.Draft) DraftView {
+func plainDraft(d drafting.Draft) DraftView {
 	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
 	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
 		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
 }
 
 // ViewOf is a draft with its files and what stands below its words.
-func ViewOf(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err error) {
+func ViewOf(t store.Tx, who identity.Who, draft drafting.Draft) (v DraftView, err error) {
 	if draft.ID == 0 {
 		return plainDraft(draft), nil
 	}
 	v = plainDraft(draft)
-	files, err := store.Drafts(t).DraftFiles(draft.ID)
+	files, err := drafting.Drafts(t).DraftFiles(draft.ID)
 	if err != nil {
 		return v, err
 	}
@@ -80,7 +81,7 @@ func ViewOf(t store.Tx, who identity.Who, draft store.Draft) (v DraftView, err e
 
 // below gives the message a draft answers or passes on, and what of it stands
 // below the words.
-func below(t store.Tx, who identity.Who, draft store.Draft) (b mime.Body, text string, err error) {
+func below(t store.Tx, who identity.Who, draft drafting.Draft) (b mime.Body, text string, err error) {
 	if draft.MessageID == 0 {
 		return b, "", nil
 	}
@@ -114,9 +115,9 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		now := d.Journal.Now()
-		draft := store.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
+		draft := drafting.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
 		if b.Message == 0 {
-			if err := store.Drafts(t).PutDraft(&draft); err != nil {
+			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return err
 			}
 			v, err = ViewOf(t, who, draft)
@@ -126,7 +127,7 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 		if err != nil {
 			return err
 		}
-		begun, err := store.Drafts(t).Draft(who.Person, m.ConversationID)
+		begun, err := drafting.Drafts(t).Draft(who.Person, m.ConversationID)
 		if err != nil {
 			return err
 		}
@@ -141,7 +142,7 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 		}
 		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
 			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
-			if err := store.Drafts(t).PutDraft(&draft); err != nil {
+			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return err
 			}
 		}
@@ -156,7 +157,7 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v Dra
 
 // direct finds to whom a draft about m goes, what it is called, from which
 // account, and which files go with it, and stores it.
-func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.Message) error {
+func (d *Desk) direct(t store.Tx, who identity.Who, draft *drafting.Draft, m store.Message) error {
 	own, err := intake.OwnAddresses(t, who.Box)
 	if err != nil {
 		return err
@@ -185,17 +186,17 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 		}
 		draft.AccountID = a.ID
 	}
-	if err := store.Drafts(t).PutDraft(draft); err != nil {
+	if err := drafting.Drafts(t).PutDraft(draft); err != nil {
 		return err
 	}
-	files, err := store.Drafts(t).DraftFiles(draft.ID)
+	files, err := drafting.Drafts(t).DraftFiles(draft.ID)
 	if err != nil {
 		return err
 	}
 	passed := false
 	for _, f := range files {
 		if passed = passed || f.Passed; f.Passed && draft.Mode.Answers() {
-			if err := store.Drafts(t).DropDraftFile(draft.ID, f.ID); err != nil {
+			if err := drafting.Drafts(t).DropDraftFile(draft.ID, f.ID); err != nil {
 				return err
 			}
 		}
@@ -204,7 +205,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *store.Draft, m store.
 		return nil
 	}
 	for _, f := range b.Parts {
-		if err := store.Drafts(t).AddDraftFile(&store.DraftFile{DraftID: draft.ID, Name: f.Name, Type: f.Type, Size: len(f.Content), Passed: true, Content: f.Content}); err != nil {
+		if err := drafting.Drafts(t).AddDraftFile(&drafting.DraftFile{DraftID: draft.ID, Name: f.Name, Type: f.Type, Size: len(f.Content), Passed: true, Content: f.Content}); err != nil {
 			return err
 		}
 	}
@@ -255,13 +256,13 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftCh
 		}
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
 		draft.AccountID, draft.To, draft.Cc, draft.Bcc = c.Account, c.To, c.Cc, c.Bcc
 		draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
-		if err := store.Drafts(t).PutDraft(&draft); err != nil {
+		if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -275,12 +276,12 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftCh
 
 // Drop throws a draft away.
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
-	var draft store.Draft
+	var draft drafting.Draft
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
-		if draft, err = store.Drafts(t).DraftByID(who.Person, id); err != nil {
+		if draft, err = drafting.Drafts(t).DraftByID(who.Person, id); err != nil {
 			return err
 		}
-		return store.Drafts(t).DropDraft(id)
+		return drafting.Drafts(t).DropDraft(id)
 	})
 	if err == nil {
 		d.announceDraft(who, plainDraft(draft))
@@ -292,11 +293,11 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
 	name = mime.FileName(name)
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
-		files, err := store.Drafts(t).DraftFiles(id)
+		files, err := drafting.Drafts(t).DraftFiles(id)
 		if err != nil {
 			return err
 		}
@@ -307,7 +308,7 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, ki
 		if sum > MaxFiles {
 			return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
 		}
-		if err := store.Drafts(t).AddDraftFile(&store.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
+		if err := drafting.Drafts(t).AddDraftFile(&drafting.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -319,11 +320,11 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, ki
 // DropFile takes a file away from a draft.
 func (d *Desk) DropFile(ctx context.Context, who identity.Who, id, file int64) (v DraftView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}
-		if err := store.Drafts(t).DropDraftFile(id, file); err != nil {
+		if err := drafting.Drafts(t).DropDraftFile(id, file); err != nil {
 			return err
 		}
 		v, err = ViewOf(t, who, draft)
@@ -352,7 +353,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe mime.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
 			return err
 		}

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // FileSent puts a message that was sent into its conversation.
@@ -22,7 +23,7 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 	}
 	opt := intake.Options{Place: inbox.Archived, Sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
 		Stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
-			of, err := store.Folders(t).ConversationsOf(o.BoxID, ids)
+			of, err := mailboxes.Folders(t).ConversationsOf(o.BoxID, ids)
 			if err != nil {
 				return err
 			}

@@ -24,10 +24,12 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/mailboxes"
 )
 
 // letter is the message that a draft makes.
-func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.Account, at when.Instant) (l mime.Letter, err error) {
+func (d *Desk) letter(t store.Tx, who identity.Who, draft drafting.Draft, a mailboxes.Account, at when.Instant) (l mime.Letter, err error) {
 	b, under, err := below(t, who, draft)
 	if err != nil {
 		return l, err
@@ -40,7 +42,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 	if draft.Mode.Answers() {
 		answering(&l, b.Message)
 	}
-	files, err := store.Drafts(t).DraftFilesWhole(draft.ID)
+	files, err := drafting.Drafts(t).DraftFilesWhole(draft.ID)
 	if err != nil {
 		return l, err
 	}
@@ -52,7 +54,7 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft store.Draft, a store.A
 
 // DraftCopy is a draft as it lies on the server, with what of its recipients is
 // an address already; hidden ones are kept here alone.
-func (d *Desk) DraftCopy(t store.Tx, a store.Account, draft store.Draft, id string) ([]byte, error) {
+func (d *Desk) DraftCopy(t store.Tx, a mailboxes.Account, draft drafting.Draft, id string) ([]byte, error) {
 	p, err := store.People(t).PersonByID(draft.PersonID)
 	if err != nil {
 		return nil, err
@@ -86,7 +88,7 @@ func answering(l *mime.Letter, m mail.Message) {
 }
 
 // questions are what the user is asked before a message goes.
-func questions(draft store.Draft, files []store.DraftFile) (asks, field string) {
+func questions(draft drafting.Draft, files []drafting.DraftFile) (asks, field string) {
 	if word := writing.Forgotten(draft.Text); word != "" && len(files) == 0 {
 		return fmt.Sprintf("You write “%s”, but no file goes with it. Send it all the same?", word), "files"
 	}
@@ -113,14 +115,14 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
-		draft, err := store.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
 		}
 		if err != nil {
 			return out, err
 		}
-		files, err := store.Drafts(t).DraftFiles(id)
+		files, err := drafting.Drafts(t).DraftFiles(id)
 		if err != nil {
 			return out, err
 		}
@@ -182,7 +184,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err := store.Outbox(t).PutOutgoing(&o); err != nil {
 			return out, err
 		}
-		return out, store.Drafts(t).SetDraftSent(id, o.ID)
+		return out, drafting.Drafts(t).SetDraftSent(id, o.ID)
 	})
 	if fresh && out.Asks == "" {
 		d.Journal.Tell(who.Box, key, changes)
@@ -209,7 +211,7 @@ func repeated(s Sending, w when.Week, now when.Instant) (rule string, err error)
 }
 
 // envelope is to whom a draft goes, each once.
-func envelope(draft store.Draft) (to []writing.Recipient, err error) {
+func envelope(draft drafting.Draft) (to []writing.Recipient, err error) {
 	for field, list := range map[string][]mail.Address{"to": draft.To, "cc": draft.Cc, "bcc": draft.Bcc} {
 		for _, a := range list {
 			if parsed, err := netmail.ParseAddress(a.Address); err != nil || !strings.EqualFold(parsed.Address, a.Address) {
@@ -231,7 +233,7 @@ func envelope(draft store.Draft) (to []writing.Recipient, err error) {
 // afterSending is what sending changes besides: the conversation leaves the
 // inbox, or comes back if nobody answers; what is handed over, or begins
 // something new that is waited for, becomes a follow-up.
-func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft store.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
+func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft drafting.Draft, s Sending, messageID string, now when.Instant) (changes []inbox.Change, err error) {
 	tracked := draft.Mode == writing.HandOver || draft.Mode != writing.HandOver && !draft.Mode.Answers() && !s.Return.IsZero()
 	if s.Then != "" && s.Then != inbox.Archive && s.Then != inbox.Snooze {
 		return nil, problem.Invalid("then", "Nothing was sent: Ebbe does not know what its conversation was to become. Load the page again; the draft is kept.")

@@ -14,13 +14,14 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // Templates gives the templates of the user by their names.
 func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateView, err error) {
 	out = []TemplateView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := store.Drafts(t).Templates(who.Person)
+		rows, err := drafting.Drafts(t).Templates(who.Person)
 		for _, r := range rows {
 			out = append(out, TemplateView{r.ID, r.Template})
 		}
@@ -36,7 +37,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
 	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		rows, err := store.Drafts(t).Templates(who.Person)
+		rows, err := drafting.Drafts(t).Templates(who.Person)
 		if err != nil {
 			return err
 		}
@@ -50,8 +51,8 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 		if !known {
 			return store.ErrNotFound
 		}
-		row := store.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
-		err = store.Drafts(t).PutTemplate(&row)
+		row := drafting.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
+		err = drafting.Drafts(t).PutTemplate(&row)
 		v.ID = row.ID
 		return err
 	})
@@ -60,7 +61,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView
 
 // DropTemplate throws a template away.
 func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
-	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return store.Drafts(t).DropTemplate(who.Person, id) }))
+	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return drafting.Drafts(t).DropTemplate(who.Person, id) }))
 }
 
 // FillTemplate gives a template with its blanks filled for a draft.
@@ -68,12 +69,12 @@ func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int
 	now, loc := d.Journal.Now(), who.Week.Location()
 	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		row, err := store.Drafts(t).Template(who.Person, id)
+		row, err := drafting.Drafts(t).Template(who.Person, id)
 		if err != nil {
 			return err
 		}
 		values := map[string]string{writing.BlankToday: day(0), writing.BlankTomorrow: day(1), writing.BlankWeek: day(7)}
-		dr, err := store.Drafts(t).DraftByID(who.Person, draft)
+		dr, err := drafting.Drafts(t).DraftByID(who.Person, draft)
 		if err != nil {
 			return err
 		}

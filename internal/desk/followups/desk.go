@@ -6,9 +6,8 @@ package followups
 import (
 	"sync"
 
-	"ebbe/internal/core/inbox"
-
 	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/learned"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"

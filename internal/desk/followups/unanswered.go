@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // The days between which a question waits for an answer before it is offered,
@@ -34,7 +35,7 @@ func (d *Desk) Unanswered(ctx context.Context, who identity.Who) (out []Unanswer
 	}
 	out = []Unanswered{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := store.Drafts(t).LastWords(who.Box, who.Person, when.Of(now.Time().Add(-askedAtAll*24*time.Hour)), when.Of(until), askedMost)
+		rows, err := drafting.Drafts(t).LastWords(who.Box, who.Person, when.Of(now.Time().Add(-askedAtAll*24*time.Hour)), when.Of(until), askedMost)
 		if err != nil {
 			return err
 		}
@@ -62,7 +63,7 @@ func (d *Desk) DismissUnanswered(ctx context.Context, who identity.Who, message 
 		if _, err := store.Messages(t).MessageRow(who.Box, message); err != nil {
 			return err
 		}
-		return store.Drafts(t).Unask(who.Person, message)
+		return drafting.Drafts(t).Unask(who.Person, message)
 	})
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicFollowUps}})

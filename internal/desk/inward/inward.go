@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // Addresses says whether the user has addresses into Ebbe; with anew they are made,
@@ -106,7 +107,7 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	o := intake.Options{Place: inbox.Archived, At: func(mail.Message) when.Instant { return now }}
 	o.Stored = func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
 		changes = nil
-		of, err := store.Folders(t).ConversationsOf(who.Box, ids)
+		of, err := mailboxes.Folders(t).ConversationsOf(who.Box, ids)
 		if err != nil {
 			return err
 		}

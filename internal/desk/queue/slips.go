@@ -6,6 +6,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // SlipsOf makes slips of rows, with what else is known of their conversations.
@@ -18,7 +19,7 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	if err != nil {
 		return nil, err
 	}
-	drafts, err := store.Drafts(t).Drafts(who.Person, ids)
+	drafts, err := drafting.Drafts(t).Drafts(who.Person, ids)
 	if err != nil {
 		return nil, err
 	}

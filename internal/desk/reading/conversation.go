@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 )
 
 // maxUnfolded is how many messages of a conversation are opened at once.
@@ -38,7 +39,7 @@ func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v 
 			return err
 		}
 		v.Slip, v.Note = slips[0], row.Note
-		draft, err := store.Drafts(t).Draft(who.Person, id)
+		draft, err := drafting.Drafts(t).Draft(who.Person, id)
 		if err != nil {
 			return err
 		}

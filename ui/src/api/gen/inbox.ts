@@ -326,7 +326,8 @@ export interface Conversation {
   labels?: Labels; // the labels on it
 }
 /**
- * Kind names what was decided.
+ * Kind names what was decided. What has to be known of a kind stands in the room
+ * that registers it with the journal.
  */
 export type Kind = string;
 /**
@@ -591,24 +592,6 @@ export interface Change {
   eventBefore?: calendar.Event;
   eventAfter?: calendar.Event;
 }
-/**
- * Decision is what a person decides about one conversation.
- */
-export interface Decision {
-  Kind: Kind;
-  Return: when.Moment; // for a Snooze until a time
-  Until: Until; // for Snooze
-  Site: number /* int64 */; // for a Snooze until the reader is at a place
-  Text: string; // for Rename and WriteNote; empty takes them away
-  Add: number /* int64 */[]; // for Label
-  Remove: number /* int64 */[]; // for Label
-}
-export const MaxTitle = 600;
-export const MaxNote = 8000;
-/**
- * The longest name and note of a conversation, in bytes.
- */
-export type Max = typeof MaxTitle | typeof MaxNote;
 /**
  * Arrival is what is known of a message that joins a conversation.
  */

@@ -1,4 +1,6 @@
-package store
+// Package backup copies the whole database while others write, and makes a data
+// folder of such a copy.
+package backup
 
 import (
 	"context"
@@ -11,9 +13,8 @@ import (
 	"path/filepath"
 	"strings"
 
-	"ebbe/internal/store/sqlite"
-
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 )
 
 // What a backup says of itself, among the values kept about the whole database.
@@ -22,16 +23,16 @@ const (
 	metaKey    = "key"    // the key of the secrets, in hex, if it goes with the backup
 )
 
-// Errors of Backup and Restore. Their texts are sentences for the user.
+// Errors of Write and Restore. Their texts are sentences for the user.
 var (
 	ErrThere     = errors.New("that is there already, and nothing is written over: name another")
 	ErrNoBackup  = errors.New("that is no backup of Ebbe: nothing was changed")
 	ErrBadBackup = errors.New("this backup is damaged: nothing was changed; take an older one")
 )
 
-// Backup writes a consistent copy of the database into a file that does not exist
+// Write writes a consistent copy of the database into a file that does not exist
 // yet, while others go on writing, and checks it. With a key, that goes into it.
-func (s *Store) Backup(ctx context.Context, path string, at when.Instant, key []byte) (err error) {
+func Write(ctx context.Context, s *store.Store, path string, at when.Instant, key []byte) (err error) {
 	if _, err := os.Stat(path); err == nil {
 		return fmt.Errorf("%s: %w", path, ErrThere)
 	}
@@ -51,7 +52,7 @@ func (s *Store) Backup(ctx context.Context, path string, at when.Instant, key []
 	if err := f.Close(); err != nil {
 		return err
 	}
-	if err := sqlite.Plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", part).Error); err != nil {
+	if err := s.CopyTo(ctx, part); err != nil {
 		return fmt.Errorf("the backup could not be written whole: %w", err)
 	}
 	err = inCopy(ctx, part, func(db *sql.DB) error {

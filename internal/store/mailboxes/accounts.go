@@ -1,9 +1,15 @@
-package store
+// Package mailboxes is what is asked and stored about accounts: their folders on
+// servers, where copies of messages lie in these, and what the servers have still to
+// hear.
+package mailboxes
 
 import (
+	"gorm.io/gorm"
+
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
 )
 
@@ -32,23 +38,25 @@ type Account struct {
 }
 
 // Accounts is what is asked and stored about accounts.
-type Accounts Tx
+type Accounts store.Tx
+
+func (t Accounts) db() *gorm.DB { return store.Tx(t).DB() }
 
 // Accounts gives the accounts of a box, in the order in which they were added;
 // of all boxes if box is 0.
 func (t Accounts) Accounts(box int64) (out []Account, err error) {
-	err = t.db.Where("box_id = @box OR @box = 0", map[string]any{"box": box}).Order("id").Find(&out).Error
+	err = t.db().Where("box_id = @box OR @box = 0", map[string]any{"box": box}).Order("id").Find(&out).Error
 	return out, err
 }
 
 // Account loads an account of a box.
 func (t Accounts) Account(box, id int64) (a Account, err error) {
-	err = sqlite.Plain(t.db.Where("box_id = ? AND id = ?", box, id).Take(&a).Error)
+	err = sqlite.Plain(t.db().Where("box_id = ? AND id = ?", box, id).Take(&a).Error)
 	return a, err
 }
 
 // PutAccount stores an account, new or changed.
-func (t Accounts) PutAccount(a *Account) error { return sqlite.Put(t.db, a, a.ID) }
+func (t Accounts) PutAccount(a *Account) error { return sqlite.Put(t.db(), a, a.ID) }
 
 // NoteSync stores how the mailbox of an account stands.
 func (t Accounts) NoteSync(id int64, at when.Instant, trouble string) error {
@@ -56,12 +64,12 @@ func (t Accounts) NoteSync(id int64, at when.Instant, trouble string) error {
 	if trouble == "" {
 		set["synced"] = at
 	}
-	return t.db.Model(&Account{}).Where("id = ?", id).Updates(set).Error
+	return t.db().Model(&Account{}).Where("id = ?", id).Updates(set).Error
 }
 
 // NoteProgress stores how far the first sync of an account has come.
 func (t Accounts) NoteProgress(id int64, expected, brought int) error {
-	return t.db.Model(&Account{}).Where("id = ?", id).Updates(map[string]any{"expected": expected, "brought": brought}).Error
+	return t.db().Model(&Account{}).Where("id = ?", id).Updates(map[string]any{"expected": expected, "brought": brought}).Error
 }
 
 // DropAccount forgets an account and where its messages lie. The messages stay.
@@ -76,7 +84,7 @@ func (t Accounts) DropAccount(id int64) error {
 		"DELETE FROM accounts WHERE id = ?",
 		"DELETE FROM errands WHERE NOT EXISTS (SELECT 1 FROM accounts a WHERE a.box_id = errands.box_id AND a.id <> ?)",
 	} {
-		if err := t.db.Exec(q, id).Error; err != nil {
+		if err := t.db().Exec(q, id).Error; err != nil {
 			return err
 		}
 	}

@@ -1,13 +1,17 @@
-package store
+// Package drafting is what is asked and stored about what is being written: drafts,
+// their files and copies, templates, and questions without an answer.
+package drafting
 
 import (
 	"slices"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
+	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
 )
 
@@ -53,24 +57,26 @@ type DraftCopy struct {
 }
 
 // Drafts is what is asked and stored about drafts, templates and questions without an answer.
-type Drafts Tx
+type Drafts store.Tx
+
+func (t Drafts) db() *gorm.DB { return store.Tx(t).DB() }
 
 // Draft gives the beginning of an answer in a conversation that was worked on
 // last, the zero value if there is none.
 func (t Drafts) Draft(person, conversation int64) (d Draft, err error) {
-	err = t.db.Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
+	err = t.db().Where("person_id = ? AND conversation_id = ? AND outgoing_id = 0", person, conversation).Order("changed DESC").Limit(1).Find(&d).Error
 	return d, err
 }
 
 // DraftByID loads a draft of a person that has not been sent.
 func (t Drafts) DraftByID(person, id int64) (d Draft, err error) {
-	err = sqlite.Plain(t.db.Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+	err = sqlite.Plain(t.db().Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
 	return d, err
 }
 
 // DraftsOf gives the drafts of a person, those worked on last first.
 func (t Drafts) DraftsOf(person int64, n int) (out []Draft, err error) {
-	err = t.db.Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
+	err = t.db().Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
 	return out, err
 }
 
@@ -79,7 +85,7 @@ func (t Drafts) Drafts(person int64, conversations []int64) (map[int64]bool, err
 	out := map[int64]bool{}
 	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
 		var found []int64
-		if err := t.db.Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
+		if err := t.db().Model(&Draft{}).Where("person_id = ? AND outgoing_id = 0 AND text <> '' AND conversation_id IN ?", person, chunk).Pluck("conversation_id", &found).Error; err != nil {
 			return nil, err
 		}
 		for _, id := range found {
@@ -90,60 +96,60 @@ func (t Drafts) Drafts(person int64, conversations []int64) (map[int64]bool, err
 }
 
 // PutDraft stores a draft, new or changed.
-func (t Drafts) PutDraft(d *Draft) error { return sqlite.Put(t.db, d, d.ID) }
+func (t Drafts) PutDraft(d *Draft) error { return sqlite.Put(t.db(), d, d.ID) }
 
 // DropDraft deletes a draft with its files.
 func (t Drafts) DropDraft(id int64) error {
-	if err := t.db.Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
+	if err := t.db().Where("draft_id = ?", id).Delete(&DraftFile{}).Error; err != nil {
 		return err
 	}
-	return t.db.Delete(&Draft{}, id).Error
+	return t.db().Delete(&Draft{}, id).Error
 }
 
 // SetDraftSent notes that a message was made of a draft, or with 0 that it is a
 // draft again.
 func (t Drafts) SetDraftSent(id, outgoing int64) error {
-	return t.db.Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
+	return t.db().Model(&Draft{}).Where("id = ?", id).Update("outgoing_id", outgoing).Error
 }
 
 // DraftFiles gives the files of a draft, in the order in which they were added,
 // without what is in them.
 func (t Drafts) DraftFiles(draft int64) (out []DraftFile, err error) {
-	err = t.db.Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	err = t.db().Omit("Content").Where("draft_id = ?", draft).Order("id").Find(&out).Error
 	return out, err
 }
 
 // DraftFilesWhole gives the same with what is in them.
 func (t Drafts) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
-	err = t.db.Where("draft_id = ?", draft).Order("id").Find(&out).Error
+	err = t.db().Where("draft_id = ?", draft).Order("id").Find(&out).Error
 	return out, err
 }
 
 // AddDraftFile stores a file of a draft.
-func (t Drafts) AddDraftFile(f *DraftFile) error { return t.db.Create(f).Error }
+func (t Drafts) AddDraftFile(f *DraftFile) error { return t.db().Create(f).Error }
 
 // DropDraftFile takes a file away from a draft.
 func (t Drafts) DropDraftFile(draft, id int64) error {
-	return t.db.Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
+	return t.db().Where("draft_id = ? AND id = ?", draft, id).Delete(&DraftFile{}).Error
 }
 
 // DraftCopies gives the copies of drafts that lie on the server of an account.
 func (t Drafts) DraftCopies(account int64) (out []DraftCopy, err error) {
-	err = t.db.Where("account_id = ?", account).Find(&out).Error
+	err = t.db().Where("account_id = ?", account).Find(&out).Error
 	return out, err
 }
 
 // DraftsFrom gives the drafts of a person that go from an account and in which
 // something is written.
 func (t Drafts) DraftsFrom(person, account int64) (out []Draft, err error) {
-	err = t.db.Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
+	err = t.db().Where("person_id = ? AND account_id = ? AND outgoing_id = 0 AND text <> ''", person, account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // PutDraftCopy notes that a copy of a draft lies on a server.
 func (t Drafts) PutDraftCopy(k DraftCopy) error {
-	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
+	return t.db().Clauses(clause.OnConflict{DoNothing: true}).Create(&k).Error
 }
 
 // DropDraftCopy notes that a copy of a draft was taken away.
-func (t Drafts) DropDraftCopy(k DraftCopy) error { return t.db.Delete(&k).Error }
+func (t Drafts) DropDraftCopy(k DraftCopy) error { return t.db().Delete(&k).Error }

@@ -1,4 +1,4 @@
-package store
+package mailboxes
 
 import (
 	"encoding/json"
@@ -6,13 +6,14 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 )
 
 // Stale gives up to n copies in the bin and junk of an account that Ebbe put there
 // before that instant, and whose conversations still lie there, by folder.
 func (t Folders) Stale(account int64, before when.Instant, n int) (map[int64][]Copy, error) {
 	var rows []Copy
-	err := t.db.Raw(`SELECT k.* FROM folders f JOIN copies k ON k.folder_id = f.id JOIN messages m ON m.id = k.message_id JOIN conversations c ON c.id = m.conversation_id
+	err := t.db().Raw(`SELECT k.* FROM folders f JOIN copies k ON k.folder_id = f.id JOIN messages m ON m.id = k.message_id JOIN conversations c ON c.id = m.conversation_id
 		WHERE f.account_id = ? AND f.role IN ? AND NOT f.gone AND k.uid > 0 AND k.put > 0 AND k.put < ? AND c.place IN ? AND c.since < ? ORDER BY k.put LIMIT ?`,
 		account, []mail.Role{mail.RoleBin, mail.RoleJunk}, before, []inbox.Place{inbox.Bin, inbox.Junk}, before, n).Scan(&rows).Error
 	out := map[int64][]Copy{}
@@ -28,8 +29,8 @@ func (t Folders) Stale(account int64, before when.Instant, n int) (map[int64][]C
 func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 	raw, _ := json.Marshal(messages) // numbers always can be
 	args := map[string]any{"box": box, "ids": string(raw)}
-	var gone []Message
-	err = t.db.Raw("SELECT id, conversation_id, message_id FROM messages WHERE id IN (SELECT value FROM json_each(@ids)) AND +box_id = @box AND NOT EXISTS (SELECT 1 FROM copies k WHERE k.message_id = messages.id)", args).Scan(&gone).Error
+	var gone []store.Message
+	err = t.db().Raw("SELECT id, conversation_id, message_id FROM messages WHERE id IN (SELECT value FROM json_each(@ids)) AND +box_id = @box AND NOT EXISTS (SELECT 1 FROM copies k WHERE k.message_id = messages.id)", args).Scan(&gone).Error
 	if err != nil || len(gone) == 0 {
 		return 0, err
 	}
@@ -46,17 +47,17 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 			AND NOT EXISTS (SELECT 1 FROM messages o WHERE o.hash = m.hash AND o.box_id <> m.box_id AND COALESCE(NULLIF(o.original_id, 0), o.id) = COALESCE(NULLIF(m.original_id, 0), m.id)))`, // but not what lies in another box, too
 		"DELETE FROM messages WHERE id IN (SELECT value FROM json_each(@ids)) AND +box_id = @box",
 	} {
-		if err := t.db.Exec(q, args).Error; err != nil {
+		if err := t.db().Exec(q, args).Error; err != nil {
 			return 0, err
 		}
 	}
 	for id := range touched {
 		var left int64
-		if err := t.db.Model(&Message{}).Where("conversation_id = ?", id).Count(&left).Error; err != nil {
+		if err := t.db().Model(&store.Message{}).Where("conversation_id = ?", id).Count(&left).Error; err != nil {
 			return 0, err
 		}
 		if left > 0 {
-			if err := Conversations(t).Recount(box, id); err != nil {
+			if err := store.Conversations(t).Recount(box, id); err != nil {
 				return 0, err
 			}
 			continue
@@ -71,7 +72,7 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 			"UPDATE drafts SET conversation_id = 0 WHERE conversation_id = ?",
 			"DELETE FROM conversations WHERE id = ?",
 		} {
-			if err := t.db.Exec(q, id).Error; err != nil {
+			if err := t.db().Exec(q, id).Error; err != nil {
 				return 0, err
 			}
 		}

@@ -1,14 +1,16 @@
-package store
+package mailboxes
 
 import (
 	"encoding/json"
 	"slices"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
 )
 
@@ -68,51 +70,53 @@ type Vanishing struct {
 }
 
 // Folders is what is asked and stored about folders on servers, and what lies in them.
-type Folders Tx
+type Folders store.Tx
+
+func (t Folders) db() *gorm.DB { return store.Tx(t).DB() }
 
 // Folders gives the folders of an account that are on its server.
 func (t Folders) Folders(account int64) (out []Folder, err error) {
-	err = t.db.Where("account_id = ? AND NOT gone", account).Order("id").Find(&out).Error
+	err = t.db().Where("account_id = ? AND NOT gone", account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // PutFolder stores a folder, new or changed.
-func (t Folders) PutFolder(f *Folder) error { return sqlite.Put(t.db, f, f.ID) }
+func (t Folders) PutFolder(f *Folder) error { return sqlite.Put(t.db(), f, f.ID) }
 
 // FolderNamed finds a folder of an account, be it on the server or not.
 func (t Folders) FolderNamed(account int64, name string) (f Folder, err error) {
-	err = sqlite.Plain(t.db.Where("account_id = ? AND name = ?", account, name).Take(&f).Error)
+	err = sqlite.Plain(t.db().Where("account_id = ? AND name = ?", account, name).Take(&f).Error)
 	return f, err
 }
 
 // PutCopies notes where messages lie.
 func (t Folders) PutCopies(rows []Copy) error {
-	return sqlite.Create(t.db, rows, 150, clause.OnConflict{UpdateAll: true})
+	return sqlite.Create(t.db(), rows, 150, clause.OnConflict{UpdateAll: true})
 }
 
 // CopyUIDs gives the UIDs of a folder under which messages lie there, in order.
 func (t Folders) CopyUIDs(folder int64) (out []int64, err error) {
-	err = t.db.Model(&Copy{}).Where("folder_id = ?", folder).Order("uid").Pluck("uid", &out).Error
+	err = t.db().Model(&Copy{}).Where("folder_id = ?", folder).Order("uid").Pluck("uid", &out).Error
 	return out, err
 }
 
 // CountCopies is how many messages are known to lie in a folder.
 func (t Folders) CountCopies(folder int64) (n int64, err error) {
-	err = t.db.Model(&Copy{}).Where("folder_id = ? AND uid > 0", folder).Count(&n).Error
+	err = t.db().Model(&Copy{}).Where("folder_id = ? AND uid > 0", folder).Count(&n).Error
 	return n, err
 }
 
 // Renumber marks all places in a folder as ones of before the server numbered
 // its messages anew.
 func (t Folders) Renumber(folder int64) error {
-	return t.db.Exec("UPDATE OR REPLACE copies SET uid = -uid WHERE folder_id = ? AND uid > 0", folder).Error
+	return t.db().Exec("UPDATE OR REPLACE copies SET uid = -uid WHERE folder_id = ? AND uid > 0", folder).Error
 }
 
 // CopiesAt gives what lies under some UIDs of a folder.
 func (t Folders) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
 	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
 		var rows []Copy
-		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Find(&rows).Error; err != nil {
+		if err := t.db().Where("folder_id = ? AND uid IN ?", folder, chunk).Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		out = append(out, rows...)
@@ -124,7 +128,7 @@ func (t Folders) CopiesAt(folder int64, uids []int64) (out []Copy, err error) {
 func (t Folders) CopiesOf(messages []int64) (out []Copy, err error) {
 	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
 		var rows []Copy
-		if err := t.db.Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
+		if err := t.db().Where("message_id IN ?", chunk).Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		out = append(out, rows...)
@@ -135,7 +139,7 @@ func (t Folders) CopiesOf(messages []int64) (out []Copy, err error) {
 // DropCopies forgets places in a folder.
 func (t Folders) DropCopies(folder int64, uids []int64) error {
 	for chunk := range slices.Chunk(uids, sqlite.AtOnce) {
-		if err := t.db.Where("folder_id = ? AND uid IN ?", folder, chunk).Delete(&Copy{}).Error; err != nil {
+		if err := t.db().Where("folder_id = ? AND uid IN ?", folder, chunk).Delete(&Copy{}).Error; err != nil {
 			return err
 		}
 	}
@@ -152,7 +156,7 @@ func (t Folders) ConversationCopies(box int64, conversations []int64) (map[int64
 			Role                                          mail.Role
 			Own, Seen, Star                               bool
 		}
-		err := t.db.Raw(`SELECT m.conversation_id, f.account_id account, f.id folder, k.uid, m.id message, f.role, m.own, k.seen, k.star
+		err := t.db().Raw(`SELECT m.conversation_id, f.account_id account, f.id folder, k.uid, m.id message, f.role, m.own, k.seen, k.star
 			FROM messages m JOIN copies k ON k.message_id = m.id JOIN folders f ON f.id = k.folder_id
 			WHERE +m.box_id = ? AND m.conversation_id IN ? AND k.uid > 0 AND NOT f.gone ORDER BY m.date, m.id, k.uid`, box, chunk).Scan(&rows).Error
 		if err != nil {
@@ -167,7 +171,7 @@ func (t Folders) ConversationCopies(box int64, conversations []int64) (map[int64
 
 // Await notes that a message was put into a folder under an unknown UID.
 func (t Folders) Await(folder, message int64) error {
-	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Awaited{folder, message}).Error
+	return t.db().Clauses(clause.OnConflict{DoNothing: true}).Create(&Awaited{folder, message}).Error
 }
 
 // Awaited says which of the messages were awaited in a folder, and awaits them
@@ -179,7 +183,7 @@ func (t Folders) Awaited(folder int64, messages []int64) (map[int64]bool, error)
 		return nil, err
 	}
 	var found []int64
-	err = t.db.Raw("DELETE FROM awaiteds WHERE folder_id = ? AND message_id IN (SELECT value FROM json_each(?)) RETURNING message_id", folder, string(raw)).Scan(&found).Error
+	err = t.db().Raw("DELETE FROM awaiteds WHERE folder_id = ? AND message_id IN (SELECT value FROM json_each(?)) RETURNING message_id", folder, string(raw)).Scan(&found).Error
 	for _, id := range found {
 		out[id] = true
 	}
@@ -187,19 +191,19 @@ func (t Folders) Awaited(folder int64, messages []int64) (map[int64]bool, error)
 }
 
 // Happen notes what was seen on a server.
-func (t Folders) Happen(rows []Happening) error { return sqlite.Create(t.db, rows, 200) }
+func (t Folders) Happen(rows []Happening) error { return sqlite.Create(t.db(), rows, 200) }
 
 // Happenings gives what conversations have still to follow, in the order in
 // which it was seen.
 func (t Folders) Happenings(account int64) (out []Happening, err error) {
-	err = t.db.Where("account_id = ?", account).Order("id").Find(&out).Error
+	err = t.db().Where("account_id = ?", account).Order("id").Find(&out).Error
 	return out, err
 }
 
 // Followed forgets such things.
 func (t Folders) Followed(ids []int64) error {
 	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
-		if err := t.db.Delete(&Happening{}, chunk).Error; err != nil {
+		if err := t.db().Delete(&Happening{}, chunk).Error; err != nil {
 			return err
 		}
 	}
@@ -210,8 +214,8 @@ func (t Folders) Followed(ids []int64) error {
 func (t Folders) ConversationsOf(box int64, messages []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}
 	for chunk := range slices.Chunk(messages, sqlite.AtOnce) {
-		var rows []Message
-		if err := t.db.Select("id", "conversation_id").Where("+box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
+		var rows []store.Message
+		if err := t.db().Select("id", "conversation_id").Where("+box_id = ? AND id IN ?", box, chunk).Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, m := range rows {
@@ -224,13 +228,13 @@ func (t Folders) ConversationsOf(box int64, messages []int64) (map[int64]int64, 
 // Vanish notes what has vanished from the folders of an account and was found
 // nowhere else there.
 func (t Folders) Vanish(rows []Vanishing) error {
-	return sqlite.Create(t.db, rows, 150, clause.OnConflict{UpdateAll: true})
+	return sqlite.Create(t.db(), rows, 150, clause.OnConflict{UpdateAll: true})
 }
 
 // Vanishings gives what has vanished from the folders of an account since that
 // instant, and all about which the person has been asked.
 func (t Folders) Vanishings(account int64, since when.Instant) (out []Vanishing, err error) {
-	err = t.db.Where("account_id = ? AND (asked OR at >= ?)", account, since).Order("message_id").Find(&out).Error
+	err = t.db().Where("account_id = ? AND (asked OR at >= ?)", account, since).Order("message_id").Find(&out).Error
 	return out, err
 }
 
@@ -241,7 +245,7 @@ func (t Folders) AskedAbout(box int64) (map[int64]int, error) {
 		AccountID int64
 		N         int
 	}
-	err := t.db.Raw("SELECT v.account_id, COUNT(*) n FROM vanishings v JOIN accounts a ON a.id = v.account_id WHERE a.box_id = ? AND v.asked AND NOT v.put_back GROUP BY 1", box).Scan(&rows).Error
+	err := t.db().Raw("SELECT v.account_id, COUNT(*) n FROM vanishings v JOIN accounts a ON a.id = v.account_id WHERE a.box_id = ? AND v.asked AND NOT v.put_back GROUP BY 1", box).Scan(&rows).Error
 	out := map[int64]int{}
 	for _, r := range rows {
 		out[r.AccountID] = r.N
@@ -252,13 +256,13 @@ func (t Folders) AskedAbout(box int64) (map[int64]int, error) {
 // ForgetVanished forgets what vanished from the folders of an account before
 // that instant and needs no answer.
 func (t Folders) ForgetVanished(account int64, before when.Instant) error {
-	return t.db.Where("account_id = ? AND NOT asked AND at < ?", account, before).Delete(&Vanishing{}).Error
+	return t.db().Where("account_id = ? AND NOT asked AND at < ?", account, before).Delete(&Vanishing{}).Error
 }
 
 // DropVanished forgets some of it.
 func (t Folders) DropVanished(rows []Vanishing) error {
 	for _, v := range rows {
-		if err := t.db.Where("folder_id = ? AND message_id = ?", v.FolderID, v.MessageID).Delete(&Vanishing{}).Error; err != nil {
+		if err := t.db().Where("folder_id = ? AND message_id = ?", v.FolderID, v.MessageID).Delete(&Vanishing{}).Error; err != nil {
 			return err
 		}
 	}
