@@ -38,8 +38,8 @@ func crowd(dir string, people, each int) {
 	if _, err := os.Stat(filepath.Join(data, "ebbe.db")); err != nil {
 		peopled(dir, data, people, each)
 	}
-	floor := &loopback{}
-	floor.measure(dir, data)
+	floor := newLoopback(dir, data)
+	defer floor.stop()
 	s := start(data)
 	defer s.stop()
 	hands := make([]*server, people)
@@ -62,6 +62,7 @@ func crowd(dir string, people, each int) {
 	}
 	today := time.Now().Format("2006-01-02")
 	for i := range 200 {
+		floor.measure(i) // beside what is measured against it, as the machine has its moods
 		timed(one, alone, "one decision", "POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}})
 		timed(one, alone, "the inbox", "GET", "/inbox", nil)
 		timed(one, alone, "a conversation opened", "GET", fmt.Sprintf("/conversations/%d", ids[i+200]), nil)
@@ -72,8 +73,10 @@ func crowd(dir string, people, each int) {
 	for _, name := range []string{"one decision", "the inbox", "a conversation opened", "dayline", "the history", "the week, with the daily event"} {
 		report("alone: "+name, alone[name])
 	}
-	ratio("alone: one decision", alone["one decision"], floor.decision)
-	ratio("alone: the inbox", alone["the inbox"], floor.order)
+	report("floor: a decision", floor.decisions)
+	report(fmt.Sprintf("floor: the order of %d", len(floor.ids)), floor.orders)
+	ratio("alone: one decision", alone["one decision"], floor.decisions)
+	ratio("alone: the inbox", alone["the inbox"], floor.orders)
 
 	// All at once, each with half a second between two decisions, as nobody is
 	// faster by hand, and none in step with the others.
@@ -107,17 +110,18 @@ func crowd(dir string, people, each int) {
 	for _, name := range []string{"one decision", "the inbox", "a conversation opened", "dayline"} {
 		report("all at once: "+name, all[name])
 	}
-	ratio("all at once: one decision", all["one decision"], floor.decision)
-	ratio("all at once: the inbox", all["the inbox"], floor.order)
+	ratio("all at once: one decision", all["one decision"], floor.decisions)
+	ratio("all at once: the inbox", all["the inbox"], floor.orders)
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 }
 
 func addressOf(i int) string { return fmt.Sprintf("p%d@m.example", i) }
 
 // ratio says by how much the medians differ.
-func ratio(name string, took []float64, floor float64) {
+func ratio(name string, took, floor []float64) {
 	slices.Sort(took)
-	fmt.Printf("%-44s %6.1f × the floor of %.2f ms\n", name, took[len(took)/2]/floor, floor)
+	slices.Sort(floor)
+	fmt.Printf("%-44s %6.2f × the floor of %.2f ms\n", name, took[len(took)/2]/floor[len(floor)/2], floor[len(floor)/2])
 }
 
 // peopled makes the data folder.
@@ -204,19 +208,22 @@ func event(s *server) {
 	}
 }
 
-// loopback is the floor: medians, in milliseconds.
-type loopback struct{ decision, order float64 }
+// loopback is the floor: a server of the statements that a decision and the order
+// of an inbox cannot do without, on a copy of the database, and how long they
+// took, in milliseconds.
+type loopback struct {
+	url               string
+	ids               []int64
+	decisions, orders []float64
+	stop              func()
+}
 
-// measure serves the statements a decision and the order of an inbox cannot do
-// without, on a copy of the database.
-func (l *loopback) measure(dir, data string) {
+func newLoopback(dir, data string) *loopback {
 	file := filepath.Join(dir, "floor.db")
 	db := must(sql.Open("sqlite3", "file:"+filepath.Join(data, "ebbe.db")+"?mode=ro"))
 	must(db.Exec("VACUUM INTO ?", file))
 	check(db.Close())
 	db = must(sql.Open("sqlite3", "file:"+file+"?_journal_mode=WAL&_synchronous=NORMAL&_txlock=immediate&_busy_timeout=5000"))
-	defer os.Remove(file)
-	defer db.Close()
 	db.SetMaxOpenConns(1)
 	place := must(db.Prepare("UPDATE conversations SET place = ? WHERE id = ? AND box_id = 1"))
 	entry := must(db.Prepare("INSERT INTO entries(box_id, person_id, actor, kind, at, delta, count, conversation_id, text, step, \"of\", taken_back, changes) VALUES (1, 1, 'user', 'archive', ?, -1, 1, ?, 'Matter', 1, 0, 0, '[]')"))
@@ -245,24 +252,27 @@ func (l *loopback) measure(dir, data string) {
 		check(json.NewEncoder(w).Encode(ids))
 	})
 	srv := httptest.NewServer(mux)
-	defer srv.Close()
-	ask := func(method, path string, body []byte) []byte {
-		res := must(http.DefaultClient.Do(must(http.NewRequest(method, srv.URL+path, bytes.NewReader(body)))))
-		defer res.Body.Close()
-		return must(io.ReadAll(res.Body))
-	}
-	var ids []int64
-	check(json.Unmarshal(ask("GET", "/order", nil), &ids))
-	var orders, decisions []float64
-	for i := range 200 {
-		begin := time.Now()
-		ask("GET", "/order", nil)
-		orders = append(orders, float64(time.Since(begin).Microseconds())/1000)
-		begin = time.Now()
-		ask("POST", "/decide", must(json.Marshal(ids[i])))
-		decisions = append(decisions, float64(time.Since(begin).Microseconds())/1000)
-	}
-	report(fmt.Sprintf("floor: the order of %d", len(ids)), orders)
-	report("floor: a decision", decisions)
-	l.order, l.decision = orders[len(orders)/2], decisions[len(decisions)/2]
+	l := &loopback{url: srv.URL, stop: func() {
+		srv.Close()
+		check(db.Close())
+		check(os.Remove(file))
+	}}
+	check(json.Unmarshal(l.ask("GET", "/order", nil), &l.ids))
+	return l
+}
+
+func (l *loopback) ask(method, path string, body []byte) []byte {
+	res := must(http.DefaultClient.Do(must(http.NewRequest(method, l.url+path, bytes.NewReader(body)))))
+	defer res.Body.Close()
+	return must(io.ReadAll(res.Body))
+}
+
+// measure asks for the order once, and takes the i-th decision.
+func (l *loopback) measure(i int) {
+	begin := time.Now()
+	l.ask("GET", "/order", nil)
+	l.orders = append(l.orders, float64(time.Since(begin).Microseconds())/1000)
+	begin = time.Now()
+	l.ask("POST", "/decide", must(json.Marshal(l.ids[i])))
+	l.decisions = append(l.decisions, float64(time.Since(begin).Microseconds())/1000)
 }

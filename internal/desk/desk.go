@@ -1,6 +1,13 @@
 // Package desk holds the use cases: what a user can do, one function each.
 // Each loads what is needed, asks the core what changes, stores that in one
 // transaction with its line in the journal, and announces it.
+//
+// Whoever asks is an identity.Who: what a use case sees and changes is limited to
+// their box, and what is a person's own (what was read, drafts, places, settings)
+// to them. Times are when.Instant (milliseconds, UTC), and a day is one of the
+// person's zone. What a user can mend is a *problem.Error, with a sentence for them
+// and the field it is about; what is not there, or is somebody else's, is
+// store.ErrNotFound.
 package desk
 
 import (

@@ -89,7 +89,7 @@ func TestOldSessionsAndAnswersAreRemoved(t *testing.T) {
 		require.NoError(t, store.People(tx).PutSession(store.Session{TokenHash: "old", PersonID: 1, Expires: 1}))
 		require.NoError(t, store.Journal(tx).Answer(store.Request{PersonID: 1, Key: "old", At: 1}))
 		require.NoError(t, wipe(tx))
-		_, err := store.People(tx).SessionByHash("old", 0)
+		_, err := store.People(tx).SignedIn("old", 0)
 		require.ErrorIs(t, err, store.ErrNotFound)
 		_, err = store.Journal(tx).Answered(1, "old")
 		require.ErrorIs(t, err, store.ErrNotFound)

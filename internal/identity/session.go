@@ -97,22 +97,29 @@ func (d *Directory) begin(ctx context.Context, person int64) (Session, error) {
 	})
 }
 
-// Session finds who is signed in with a token, and the token their changing
+// SignedIn finds who is signed in with a token, and the token their changing
 // requests have to carry. An unknown or expired one gives store.ErrNotFound.
-func (d *Directory) Session(ctx context.Context, token string) (who Who, p store.Person, csrf string, err error) {
+func (d *Directory) SignedIn(ctx context.Context, token string) (who Who, csrf string, err error) {
+	var s store.SignedIn
+	err = d.store.Read(ctx, func(t store.Tx) (err error) {
+		s, err = store.People(t).SignedIn(tokenHash(token), when.Of(time.Now()))
+		return err
+	})
+	return Who{Person: s.PersonID, Box: s.BoxID, Week: s.Week}, s.CSRF, err
+}
+
+// Session is SignedIn with all that is known of the person.
+func (d *Directory) Session(ctx context.Context, token string) (p store.Person, csrf string, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := store.People(t).SessionByHash(tokenHash(token), when.Of(time.Now()))
+		s, err := store.People(t).SignedIn(tokenHash(token), when.Of(time.Now()))
 		if err != nil {
 			return err
 		}
-		if p, err = store.People(t).PersonByID(s.PersonID); err != nil {
-			return err
-		}
-		csrf, who.Person, who.Week = s.CSRF, p.ID, p.Week
-		who.Box, err = store.People(t).BoxOf(p.ID)
+		csrf = s.CSRF
+		p, err = store.People(t).PersonByID(s.PersonID)
 		return err
 	})
-	return who, p, csrf, err
+	return p, csrf, err
 }
 
 // SignOut ends a session.

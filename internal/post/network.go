@@ -91,7 +91,7 @@ func (n Network) Find(ctx context.Context, address string) (mailbox, sending mai
 		look(map[string]mail.Security{"submissions": mail.TLS, "submission": mail.StartTLS}, "submissions", "submission")
 }
 
-// connect opens a line to a server, up to the point where TLS stands if it is
+// Connect opens a line to a server, up to the point where TLS stands if it is
 // spoken from the first byte.
 func (n Network) Connect(ctx context.Context, s mail.Server) (net.Conn, error) {
 	if s.Security == mail.Clear && !local(s.Host) {
@@ -191,7 +191,7 @@ func (n Network) speaksTLS(ctx context.Context, s mail.Server) bool {
 
 var errOtherCertificate = errors.New("the certificate is another one than the one you trust")
 
-// config is how TLS is spoken with a server. Where one certificate is trusted by
+// Config is how TLS is spoken with a server. Where one certificate is trusted by
 // its fingerprint, that one is, and no other.
 func (n Network) Config(s mail.Server) *tls.Config {
 	c := &tls.Config{ServerName: s.Host, RootCAs: n.Roots, MinVersion: tls.VersionTLS12}
@@ -218,7 +218,7 @@ func local(host string) bool {
 	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
-// secure says why TLS could not be agreed on, and what can be done about it.
+// NoTLS says why TLS could not be agreed on, and what can be done about it.
 func NoTLS(s mail.Server, err error) error {
 	var invalid x509.CertificateInvalidError
 	var name x509.HostnameError
@@ -249,7 +249,7 @@ func NoTLS(s mail.Server, err error) error {
 	return out
 }
 
-// reason is what went wrong on a line, shortly.
+// Reason is what went wrong on a line, shortly.
 func Reason(err error) string {
 	var op *net.OpError
 	var dns *net.DNSError
@@ -264,7 +264,7 @@ func Reason(err error) string {
 	return err.Error()
 }
 
-// refused says that a server did not let one sign in; said is what it said, ""
+// NotSignedIn says that a server did not let one sign in; said is what it said, ""
 // if it ended the line.
 func NotSignedIn(s mail.Server, l Login, said string, err error) error {
 	if said == "" {
@@ -277,7 +277,7 @@ func NotSignedIn(s mail.Server, l Login, said string, err error) error {
 	return &StepError{Step: StepSignIn, Text: fmt.Sprintf("%s did not accept the name %s with this %s. It said: “%s”.", s.Host, l.Name, what, mail.Clean(said, 200)), Err: err}
 }
 
-// tokenClient is the client's side of XOAUTH2: it gives the token at once.
+// TokenClient is the client's side of XOAUTH2: it gives the token at once.
 type TokenClient struct{ Login }
 
 func (t TokenClient) Start() (mech string, initial []byte, err error) {

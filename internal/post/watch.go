@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// watched is a line that is cut when nothing has gone over it for a while,
+// Watched is a line that is cut when nothing has gone over it for a while,
 // however long what goes over it takes.
 type Watched struct {
 	net.Conn
@@ -15,7 +15,7 @@ type Watched struct {
 	most  time.Duration
 }
 
-// watch begins to cut the line after so long a silence, until stop is called.
+// Watch begins to cut the line after so long a silence, until stop is called.
 func (w *Watched) Watch(most time.Duration) (stop func()) {
 	w.mu.Lock()
 	defer w.mu.Unlock()

@@ -134,9 +134,20 @@ func (t People) MemberOf(box int64) (person int64, err error) {
 // PutSession stores a session.
 func (t People) PutSession(s Session) error { return t.db.Create(&s).Error }
 
-// SessionByHash finds a session that has not expired.
-func (t People) SessionByHash(hash string, now when.Instant) (s Session, err error) {
-	err = sqlite.Plain(t.db.Where("token_hash = ? AND expires > ?", hash, now).Take(&s).Error)
+// SignedIn is what every request has to know of who asks.
+type SignedIn struct {
+	PersonID int64
+	BoxID    int64     // the one they work in
+	Week     when.Week `gorm:"serializer:json"`
+	CSRF     string
+}
+
+// SignedIn finds who has begun a session that has not expired.
+func (t People) SignedIn(hash string, now when.Instant) (s SignedIn, err error) {
+	err = t.db.Raw("SELECT s.person_id, (SELECT MIN(m.box_id) FROM members m WHERE m.person_id = s.person_id) box_id, p.week, s.csrf FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ?", hash, now).Scan(&s).Error
+	if err == nil && s.BoxID == 0 {
+		err = ErrNotFound
+	}
 	return s, err
 }
 

@@ -1,5 +1,17 @@
 // Package store keeps everything in one SQLite database: schema versions,
 // queries, and the full-text index. It is the only room that knows SQL.
+//
+// Each group of tables is a type over a transaction, in a file of its own. A
+// question that is limited to a box, a person or an account takes it as its first
+// argument. One that takes none is limited to nothing: the IDs it takes are those
+// of what the caller has loaded through a box, a person or an account before, or
+// it is asked by what works for everybody (the agenda, the outbox, checks).
+//
+// Instants are milliseconds since 1970 in UTC; what was meant as a time on the
+// clock has the wall-clock time and its zone beside it (when.Moment). Sizes are
+// bytes. Whatever is given by its ID and is not there is ErrNotFound; besides,
+// every method can fail with the errors below, which say in a sentence what has
+// become of the step.
 package store
 
 import (

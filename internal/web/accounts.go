@@ -4,44 +4,47 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/desk/accounts"
+	"ebbe/internal/desk/inward"
 	"ebbe/internal/identity"
 )
 
 // accounts are the routes of accounts, what rests after a backup, and addresses into Ebbe.
 func (s *server) accounts(in *gin.RouterGroup) {
-	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Accounts.All(c.Request.Context(), w) }))
-	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (any, error) {
+	in.GET("/accounts", get(s, func(c *gin.Context, w identity.Who) (accounts.Accounts, error) {
+		return s.d.Accounts.All(c.Request.Context(), w)
+	}))
+	in.GET("/accounts/servers", get(s, func(c *gin.Context, _ identity.Who) (accounts.ServersFound, error) {
 		return s.d.Accounts.FindServers(c.Request.Context(), c.Query("address"))
 	}))
-	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (accounts.AccountTest, error) {
 		return s.d.Accounts.Test(c.Request.Context(), w, v)
 	}))
-	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (any, error) {
+	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (accounts.AccountView, error) {
 		return s.d.Accounts.Put(c.Request.Context(), w, v)
 	}))
-	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
+	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+		return Done{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Follow bool `json:"follow"`
-	}) (any, error) {
+	}) (Said, error) {
 		text, err := s.d.Mail.SettleVanished(c.Request.Context(), w, id(c, "id"), v.Follow)
-		return gin.H{"text": text}, err
+		return Said{Text: text}, err
 	}))
-	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/restored", get(s, func(c *gin.Context, w identity.Who) (accounts.RestoredView, error) {
 		return s.d.Accounts.Restored(c.Request.Context(), w)
 	}))
 	in.POST("/restored", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		What    string `json:"what"`
 		Release bool   `json:"release"`
-	}) (any, error) {
+	}) (Said, error) {
 		text, err := s.d.Accounts.SettleRestored(c.Request.Context(), w, v.What, v.Release)
-		return gin.H{"text": text}, err
+		return Said{Text: text}, err
 	}))
-	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (inward.InwardView, error) {
 		return s.d.Inward.Addresses(c.Request.Context(), w, false)
 	}))
-	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
+	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (inward.InwardView, error) {
 		return s.d.Inward.Addresses(c.Request.Context(), w, true)
 	}))
 }

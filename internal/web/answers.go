@@ -26,3 +26,27 @@ type Problem struct {
 	Detail string `json:"detail"`
 	Field  string `json:"field,omitempty"`
 }
+
+// Done is answered where there is nothing left to say.
+type Done struct{}
+
+// Said is answered by what says in a sentence what it did.
+type Said struct {
+	Text string `json:"text"`
+}
+
+// Made is answered by what makes something that has a name of its own from then
+// on.
+type Made struct {
+	ID string `json:"id"`
+}
+
+// Found is where a message is.
+type Found struct {
+	Conversation int64 `json:"conversation"`
+}
+
+// FeedAddress is the secret address of a calendar; it is told once.
+type FeedAddress struct {
+	Feed string `json:"feed"`
+}

@@ -11,41 +11,42 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
 // calendar are the routes of the calendar, and calendar files.
 func (s *server) calendar(in *gin.RouterGroup) {
-	in.GET("/calendar", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/calendar", get(s, func(c *gin.Context, w identity.Who) (calendars.CalendarWeek, error) {
 		return s.d.Calendar.Week(c.Request.Context(), w, c.Query("day"))
 	}))
-	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/calendar/times/:id", get(s, func(c *gin.Context, w identity.Who) (calendars.EventFound, error) {
 		return s.d.Calendar.FindTimes(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/calendar/events", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID   string               `json:"uid"`
 		Event calendars.EventDraft `json:"event"`
-	}) (any, error) {
+	}) (journal.Decided, error) {
 		return s.d.Calendar.PutEvent(c.Request.Context(), w, key, v.UID, v.Event)
 	}))
 	in.POST("/calendar/steps", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID  string     `json:"uid"`
 		Kind inbox.Kind `json:"kind"`
-	}) (any, error) {
+	}) (journal.Decided, error) {
 		return s.d.Calendar.StepEvent(c.Request.Context(), w, key, v.UID, v.Kind)
 	}))
 	in.POST("/calendar/invitations/:id", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		UID    string          `json:"uid"`
 		Answer calendar.Answer `json:"answer"`
 		Words  string          `json:"words"`
-	}) (any, error) {
+	}) (journal.Decided, error) {
 		return s.d.Calendar.AnswerInvitation(c.Request.Context(), w, key, id(c, "id"), v.UID, v.Answer, v.Words)
 	}))
 	in.POST("/feed", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Off bool `json:"off"`
-	}) (any, error) {
+	}) (FeedAddress, error) {
 		address, err := s.d.Calendar.MakeFeed(c.Request.Context(), w, v.Off)
-		return gin.H{"feed": address}, err
+		return FeedAddress{Feed: address}, err
 	}))
 	in.GET("/export/ebbe.ics", func(c *gin.Context) {
 		raw, err := s.d.Calendar.Export(c.Request.Context(), whoOf(c))

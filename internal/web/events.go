@@ -30,7 +30,7 @@ func stopping(ctx context.Context) <-chan struct{} {
 func (s *server) events(c *gin.Context) {
 	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box)
 	c.Header("Content-Type", "text/event-stream")
-	c.SSEvent("hello", gin.H{})
+	c.SSEvent("hello", Done{})
 	c.Writer.Flush()
 	tick := time.NewTicker(heartbeat)
 	defer tick.Stop()
@@ -42,7 +42,7 @@ func (s *server) events(c *gin.Context) {
 			}
 			c.SSEvent("changed", e)
 		case <-tick.C:
-			c.SSEvent("still", gin.H{})
+			c.SSEvent("still", Done{})
 		case <-c.Request.Context().Done():
 			return
 		case <-stopping(c.Request.Context()):

@@ -32,29 +32,29 @@ blockquote{margin:6px 0 6px 0;padding-left:12px;border-left:2px solid #CFC4B0;co
 
 // reading are the routes of conversations, their messages and the history.
 func (s *server) reading(in *gin.RouterGroup) {
-	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (reading.ConversationView, error) {
 		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (reading.MessageView, error) {
 		return s.d.Reading.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")
 	}))
-	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (any, error) {
-		return gin.H{}, s.d.Accounts.FetchWhole(c.Request.Context(), w, id(c, "id"))
+	in.POST("/messages/:id/whole", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+		return Done{}, s.d.Accounts.FetchWhole(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/mid/*mid", get(s, func(c *gin.Context, w identity.Who) (Found, error) {
 		conversation, err := s.d.Reading.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
-		return gin.H{"conversation": conversation}, err
+		return Found{Conversation: conversation}, err
 	}))
 	in.GET("/messages/:id/body", s.body)
 	in.GET("/messages/:id/original", s.original)
 	in.GET("/messages/:id/files/:n", s.file)
 	in.GET("/messages/:id/images/*cid", s.image)
-	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (any, error) {
+	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (reading.History, error) {
 		return s.d.Reading.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
 			Actor: store.Actor(c.Query("actor")), Conversation: number(c.Query("conversation"))})
 	}))
-	in.POST("/noted", post(s, func(c *gin.Context, w identity.Who, _ string, v reading.Noted) (any, error) {
-		return gin.H{}, s.d.Reading.Note(c.Request.Context(), w, v)
+	in.POST("/noted", post(s, func(c *gin.Context, w identity.Who, _ string, v reading.Noted) (Done, error) {
+		return Done{}, s.d.Reading.Note(c.Request.Context(), w, v)
 	}))
 }
 

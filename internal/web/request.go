@@ -26,14 +26,14 @@ const drained = 200 << 20
 
 func whoOf(c *gin.Context) identity.Who { return c.MustGet("who").(identity.Who) }
 
-func get(_ *server, f func(*gin.Context, identity.Who) (any, error)) gin.HandlerFunc {
+func get[R any](_ *server, f func(*gin.Context, identity.Who) (R, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		v, err := f(c, whoOf(c))
 		answer(c, v, err)
 	}
 }
 
-func post[T any](_ *server, f func(*gin.Context, identity.Who, string, T) (any, error)) gin.HandlerFunc {
+func post[T, R any](_ *server, f func(*gin.Context, identity.Who, string, T) (R, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		var body T
 		if !bind(c, &body) {
@@ -62,8 +62,8 @@ func where(c *gin.Context) (q search.Query, err error) {
 	return q, err
 }
 
-// numbers reads numbers between commas; what is none is left out.
-func numbers(text string) (out []int64) {
+// numbersIn reads numbers between commas; what is none is left out.
+func numbersIn(text string) (out []int64) {
 	for part := range strings.SplitSeq(text, ",") {
 		if n := number(part); n > 0 {
 			out = append(out, n)
@@ -80,9 +80,18 @@ func bind(c *gin.Context, into any) bool {
 	return true
 }
 
-func answer(c *gin.Context, v any, err error) {
+func answer[R any](c *gin.Context, v R, err error) {
 	if err != nil {
 		fail(c, err)
+		return
+	}
+	if own, ok := any(v).(interface{ AppendJSON([]byte) ([]byte, error) }); ok {
+		text, err := own.AppendJSON(nil)
+		if err != nil {
+			fail(c, err)
+			return
+		}
+		c.Data(http.StatusOK, "application/json; charset=utf-8", text)
 		return
 	}
 	c.JSON(http.StatusOK, v)

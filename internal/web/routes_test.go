@@ -341,7 +341,7 @@ func TestARequestThatIsCutOff(t *testing.T) {
 		&problem.Error{Type: "slow-down", Text: "Wait."}: 429, &problem.Error{Type: "unreachable", Text: "Away."}: 502} {
 		w := httptest.NewRecorder()
 		c, _ := gin.CreateTestContext(w)
-		answer(c, nil, err)
+		answer[any](c, nil, err)
 		require.Equal(t, status, w.Code, "%v", err)
 		require.Contains(t, w.Body.String(), `"detail"`)
 	}

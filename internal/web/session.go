@@ -13,7 +13,7 @@ import (
 
 func (s *server) signedIn(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	who, _, csrf, err := s.d.People.Session(c.Request.Context(), token)
+	who, csrf, err := s.d.People.SignedIn(c.Request.Context(), token)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		refuse(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
@@ -37,7 +37,7 @@ func (s *server) session(c *gin.Context) {
 		v.State = "setup"
 	}
 	token, _ := c.Cookie(s.cookie(c, cookieName))
-	if _, p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
+	if p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
 		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
 	}
 	c.JSON(http.StatusOK, v)
@@ -91,12 +91,12 @@ func (s *server) welcome(c *gin.Context, signed identity.Session, err error) {
 		http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, knownName), Value: signed.Known, Path: "/api/v1/sign-in", MaxAge: 365 * 24 * 3600,
 			HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
 	}
-	c.JSON(http.StatusOK, gin.H{})
+	c.JSON(http.StatusOK, Done{})
 }
 
 func (s *server) signOut(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
 	err := s.d.People.SignOut(c.Request.Context(), token)
 	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
-	answer(c, gin.H{}, err)
+	answer(c, Done{}, err)
 }

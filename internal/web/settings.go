@@ -13,14 +13,16 @@ import (
 // settings are the routes of what is chosen in Setup.
 func (s *server) settings(in *gin.RouterGroup) {
 	in.GET("/notices", s.notices)
-	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (any, error) { return s.d.Settings(c.Request.Context(), w) }))
-	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (any, error) {
-		return gin.H{}, s.d.Choose(c.Request.Context(), w, v)
+	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (desk.Settings, error) {
+		return s.d.Settings(c.Request.Context(), w)
+	}))
+	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (Done, error) {
+		return Done{}, s.d.Choose(c.Request.Context(), w, v)
 	}))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
-	}) (any, error) {
-		return gin.H{}, s.d.Turn(c.Request.Context(), w, v.To)
+	}) (Done, error) {
+		return Done{}, s.d.Turn(c.Request.Context(), w, v.To)
 	}))
 }
 

@@ -1,6 +1,7 @@
 package queue
 
 import (
+	"bytes"
 	"encoding/json"
 
 	"ebbe/internal/core/inbox"
@@ -46,6 +47,29 @@ type Queue struct {
 	Slips  []Slip       `json:"slips"`
 	Shown  int          `json:"shown"` // conversations in the groups
 	Left   int          `json:"left"`  // left to decide, shown or not
+}
+
+// AppendJSON writes q as encoding/json would, but for looking through the order
+// once more, which is most of it and JSON already.
+func (q Queue) AppendJSON(b []byte) ([]byte, error) {
+	b = append(b, `{"groups":[`...)
+	for i, g := range q.Groups {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		ids := g.IDs
+		g.IDs = nil
+		head, err := json.Marshal(g)
+		if err != nil {
+			return nil, err
+		}
+		b = append(b, bytes.TrimSuffix(head, []byte("null}"))...)
+		b = append(append(b, ids...), '}')
+	}
+	q.Groups = nil
+	rest, err := json.Marshal(q)
+	b = append(b, ']')
+	return append(b, bytes.TrimPrefix(rest, []byte(`{"groups":null`))...), err
 }
 
 // SittingView is a sitting as it stands. ID is 0 if there has been none.

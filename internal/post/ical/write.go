@@ -408,7 +408,7 @@ func Write(c Calendar, week when.Week) []byte {
 	return out.Bytes()
 }
 
-// answerCalendar is the iTIP reply (RFC 5546, section 3.2.3) by which somebody answers
+// Answer is the iTIP reply (RFC 5546, section 3.2.3) by which somebody answers
 // an invitation, as a calendar file.
 func Answer(e calendar.Event, me mail.Address, answer calendar.Answer, at when.Instant) []byte {
 	reply := calendar.Event{UID: e.UID, Title: e.Title, Start: e.Start, End: e.End, Sequence: e.Sequence, Organizer: e.Organizer, Remind: -1, Changed: at,

@@ -276,7 +276,7 @@ var blankLine = regexp.MustCompile(`\r?\n\r?\n`)
 
 var headerLine = regexp.MustCompile(`^(>?From .*\r?\n)?[!-9;-~]+[ \t]*:`)
 
-// headerOf is the part of raw before the first empty line, if its first line
+// HeaderOf is the part of raw before the first empty line, if its first line
 // has the look of a header field at all.
 func HeaderOf(raw []byte) []byte {
 	head := raw

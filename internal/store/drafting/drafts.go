@@ -1,5 +1,7 @@
 // Package drafting is what is asked and stored about what is being written: drafts,
-// their files and copies, templates, and questions without an answer.
+// their files and copies, templates, and questions without an answer. All of it is a
+// person's own. What is named by the ID of a draft alone is asked once the draft has
+// been loaded for its person.
 package drafting
 
 import (

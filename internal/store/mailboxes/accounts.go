@@ -1,6 +1,7 @@
 // Package mailboxes is what is asked and stored about accounts: their folders on
 // servers, where copies of messages lie in these, and what the servers have still to
-// hear.
+// hear. What is limited to an account, or to nothing, follows the rule of the store;
+// UIDs are those of RFC 9051, section 2.3.1.1, and hold for one UIDVALIDITY.
 package mailboxes
 
 import (

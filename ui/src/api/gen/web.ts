@@ -29,3 +29,33 @@ export interface Problem {
   detail: string;
   field?: string;
 }
+/**
+ * Done is answered where there is nothing left to say.
+ */
+export interface Done {
+}
+/**
+ * Said is answered by what says in a sentence what it did.
+ */
+export interface Said {
+  text: string;
+}
+/**
+ * Made is answered by what makes something that has a name of its own from then
+ * on.
+ */
+export interface Made {
+  id: string;
+}
+/**
+ * Found is where a message is.
+ */
+export interface Found {
+  conversation: number /* int64 */;
+}
+/**
+ * FeedAddress is the secret address of a calendar; it is told once.
+ */
+export interface FeedAddress {
+  feed: string;
+}
