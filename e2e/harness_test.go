@@ -52,6 +52,17 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
+// sources has Go see, within a test, what the program is built from: a result is
+// kept only while none of it has changed.
+var sources = sync.OnceFunc(func() {
+	for _, root := range []string{"../cmd", "../internal", "../demo"} {
+		_ = filepath.WalkDir(root, func(path string, _ os.DirEntry, _ error) error {
+			_, err := os.Stat(path)
+			return err
+		})
+	}
+})
+
 // server is a running program.
 type server struct {
 	t    *testing.T
@@ -73,6 +84,7 @@ func run(t *testing.T, args ...string) *server {
 
 func (s *server) start(addr string) {
 	s.t.Helper()
+	sources()
 	s.cmd = exec.Command(program, append(s.args, "--addr", addr)...)
 	out, err := s.cmd.StdoutPipe()
 	require.NoError(s.t, err)
