@@ -376,7 +376,7 @@ func (b *batcher) add(i int, p Parsed) error {
 }
 
 // reasons are why a conversation is in the inbox, by why its message came in.
-var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.Landed, delivery.WhyThrough: inbox.Through}
+var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.WithRound, delivery.WhyThrough: inbox.Through}
 
 // judge says whether a message comes in, and notes whom to tell if it does not.
 func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) delivery.Verdict {

@@ -30,8 +30,8 @@ func Reschedule(t store.Tx, box int64, s delivery.Settings, w when.Week, now whe
 	return store.Agenda(t).SetTime(box, inbox.Deliver, s.Changes(now, w.Location()))
 }
 
-// Landed is what came in at once.
-type Landed struct {
+// CameIn is what came in at once.
+type CameIn struct {
 	Entry   int64
 	Count   int    // conversations
 	with    string // what brought them
@@ -61,7 +61,7 @@ func GateOf(t store.Tx, box int64, now when.Instant) (k Gate, err error) {
 
 // due lets in what is held and has been due by now, each stream with its last
 // delivery, and says what came in and, for a notification, in which words.
-func (k Gate) due() (all Landed, err error) {
+func (k Gate) due() (all CameIn, err error) {
 	heaps, err := store.HeldMail(k.T).Heaps(k.Box)
 	if err != nil || len(heaps) == 0 {
 		return all, err
@@ -94,12 +94,12 @@ func (k Gate) due() (all Landed, err error) {
 	for _, g := range groups {
 		a, text := inbox.Arrival{At: k.Now, Why: inbox.Arrived}, "the beginning of open hours"
 		if g.d.Round {
-			a, text = inbox.Arrival{At: k.Now, Why: inbox.Landed, Round: g.d.At}, k.round(g.d.At)
+			a, text = inbox.Arrival{At: k.Now, Why: inbox.WithRound, Round: g.d.At}, k.round(g.d.At)
 			if g.d.At >= when.DayStart(k.Now, loc, 0) {
 				a.At = g.d.At
 			}
 		}
-		got, err := k.Land(g.ids, a, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: text})
+		got, err := k.ComeIn(g.ids, a, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: text})
 		if err != nil {
 			return all, err
 		}
@@ -118,9 +118,9 @@ func (k Gate) round(at when.Instant) string {
 	return "the " + words + " round"
 }
 
-// Land lets in what is held of the conversations, in their order, as a says,
+// ComeIn lets in what is held of the conversations, in their order, as a says,
 // with the line e of the journal.
-func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err error) {
+func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, err error) {
 	seen := make(map[int64]bool, len(ids)) // what comes in; a conversation can hold mail of both streams
 	ids = slices.DeleteFunc(slices.Clone(ids), func(id int64) bool {
 		known := seen[id]
@@ -169,7 +169,7 @@ func (k Gate) Land(ids []int64, a inbox.Arrival, e store.Entry) (out Landed, err
 	if err := store.Journal(k.T).Record(&e); err != nil {
 		return out, err
 	}
-	if _, err := store.HeldMail(k.T).Land(k.Box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
+	if _, err := store.HeldMail(k.T).ComeIn(k.Box, ids, inbox.Position{Reason: a.Why, Since: a.At, Round: a.Round}, e.ID); err != nil {
 		return out, err
 	}
 	out.Entry, out.Count, out.Changes = e.ID, len(ids), append(ended, delivery.Moved...)
@@ -234,7 +234,7 @@ func (k Gate) Tell(text string) (string, error) {
 }
 
 // says is the notification about a delivery: one at most.
-func (k Gate) says(l Landed) string {
+func (k Gate) says(l CameIn) string {
 	n := k.Person.Delivery.Notify
 	switch {
 	case l.Count == 0:
@@ -264,7 +264,7 @@ func among(people []mail.Address) string {
 // Deliver is what happens when something about the delivery of a box changes:
 // what is due comes in, notifications that were kept are given, and the next
 // change is noted.
-func (k Gate) Deliver() (got Landed, notice string, err error) {
+func (k Gate) Deliver() (got CameIn, notice string, err error) {
 	if got, err = k.due(); err != nil {
 		return got, "", err
 	}
@@ -287,17 +287,17 @@ func (k Gate) Deliver() (got Landed, notice string, err error) {
 
 // Answered lets in the answers that are held in those of the conversations that
 // come back now because nobody has answered: somebody has.
-func (k Gate) Answered(ids []int64) (Landed, error) {
+func (k Gate) Answered(ids []int64) (CameIn, error) {
 	held, err := store.HeldMail(k.T).HeldAmong(k.Box, ids)
 	if err != nil || len(held) == 0 {
-		return Landed{}, err
+		return CameIn{}, err
 	}
 	state, err := store.Conversations(k.T).State(k.Box, k.Person.ID, held, nil)
 	held = slices.DeleteFunc(held, func(id int64) bool { return state.Conversations[id].Until != inbox.UntilUnanswered })
 	if err != nil || len(held) == 0 {
-		return Landed{}, err
+		return CameIn{}, err
 	}
-	return k.Land(held, inbox.Arrival{At: k.Now, Why: inbox.Arrived}, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: "the end of a snooze"})
+	return k.ComeIn(held, inbox.Arrival{At: k.Now, Why: inbox.Arrived}, store.Entry{Kind: inbox.Deliver, Actor: store.ByClock, At: k.Now, Text: "the end of a snooze"})
 }
 
 // Holds says that what comes back from a snooze at the instant at waits for the
@@ -389,7 +389,7 @@ func (b *batcher) notice() (string, error) {
 
 // Renew lets in what is due by now under what the person has settled, and notes
 // when the next change is.
-func (k Gate) Renew() (Landed, error) {
+func (k Gate) Renew() (CameIn, error) {
 	got, err := k.due()
 	if err == nil {
 		err = Reschedule(k.T, k.Box, k.Person.Delivery, k.Person.Week, k.Now)

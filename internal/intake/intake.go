@@ -117,19 +117,19 @@ func (s *Intake) Import(ctx context.Context, box int64, paths []string, o Option
 // Run takes messages in, one after the other, reading several at a time and
 // storing them in batches in the order they were added.
 type Run struct {
-	of    *Intake
-	ctx   context.Context
-	box   int64
-	o     Options
-	batch []post.Item
-	size  int
-	work  chan []post.Item
-	done  chan struct{}
-	mu    sync.Mutex
-	err   error
-	tally Tally
-	air   int        // bytes that are between being added and being stored
-	land  *sync.Cond // some of them have been
+	of     *Intake
+	ctx    context.Context
+	box    int64
+	o      Options
+	batch  []post.Item
+	size   int
+	work   chan []post.Item
+	done   chan struct{}
+	mu     sync.Mutex
+	err    error
+	tally  Tally
+	air    int        // bytes that are between being added and being stored
+	stored *sync.Cond // some of them have been
 }
 
 type Parsed struct {
@@ -141,7 +141,7 @@ type Parsed struct {
 // Begin begins taking in mail; Close has to be called at the end.
 func (s *Intake) Begin(ctx context.Context, box int64, o Options) *Run {
 	in := &Run{of: s, ctx: ctx, box: box, o: o, work: make(chan []post.Item, 1), done: make(chan struct{})}
-	in.land = sync.NewCond(&in.mu)
+	in.stored = sync.NewCond(&in.mu)
 	ready := make(chan []Parsed, 1)
 	go func() {
 		defer close(ready)
@@ -160,7 +160,7 @@ func (s *Intake) Begin(ctx context.Context, box int64, o Options) *Run {
 				in.air -= len(p.item.Raw)
 			}
 			in.mu.Unlock()
-			in.land.Broadcast()
+			in.stored.Broadcast()
 		}
 	}()
 	return in
@@ -184,7 +184,7 @@ func (in *Run) Flush() {
 	if len(in.batch) > 0 {
 		in.mu.Lock()
 		for in.air > 0 && in.air+in.size > flying {
-			in.land.Wait()
+			in.stored.Wait()
 		}
 		in.air += in.size
 		in.mu.Unlock()

@@ -98,12 +98,12 @@ func asJSON(ids []int64) string {
 	return string(raw)
 }
 
-// Land lets all that is held of the conversations come in with an entry of the
+// ComeIn lets all that is held of the conversations come in with an entry of the
 // journal: those held as a whole go to the inbox as p says, where one that is
 // there for another reason than having arrived keeps that reason. Those in view
 // only get their messages; their rows are for the caller. It returns how many
 // went to the inbox.
-func (t HeldMail) Land(box int64, ids []int64, p inbox.Position, entry int64) (n int, err error) {
+func (t HeldMail) ComeIn(box int64, ids []int64, p inbox.Position, entry int64) (n int, err error) {
 	if err := t.release(box, ids, entry); err != nil {
 		return 0, err
 	}

@@ -67,13 +67,13 @@ func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
 	for i := range n {
 		from := fmt.Sprintf("w%d@x.example", pick(5))
 		word := []string{"crate", "lorry", "tide", "papers"}[pick(4)]
-		c := &store.Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.Landed}[pick(3)],
+		c := &store.Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.WithRound}[pick(3)],
 			Since: when.Instant(1000 + 100*pick(50)), Subject: word, Base: word, LastAt: when.Instant(1000 + 100*pick(50)), Messages: 1, Files: pick(2), Kind: []mail.Kind{mail.Person, mail.List}[pick(2)], FromName: strings.ToUpper(from[:2]), FromAddr: from,
 			Account: []string{"", "me@m.example"}[pick(2)], Reach: []mail.Reach{mail.Alone, mail.Copied}[pick(2)], Rank: pick(4), Size: 100 + pick(10)}
 		if c.Place == inbox.Snoozed {
 			c.ReturnAt, c.SnoozedAt, c.Until = when.Instant(10_000+100*pick(9)), 5, inbox.UntilTime
 		}
-		if c.Reason == inbox.Landed {
+		if c.Reason == inbox.WithRound {
 			c.Round = when.Instant(2000 + 1000*pick(2))
 			c.Since = c.Round
 		}
@@ -669,7 +669,7 @@ func TestWhatIsHeld(t *testing.T) {
 		require.ErrorIs(t, err, store.ErrNotFound, "it cannot be had by its Message-ID")
 		e := store.Entry{BoxID: l.box, PersonID: l.person, Kind: inbox.LetOneIn, At: 9000}
 		require.NoError(t, store.Journal(tx).Record(&e))
-		in, err := store.HeldMail(tx).Land(l.box, held[:1], inbox.Position{Place: inbox.Inbox, Reason: inbox.LetIn, Since: 9000}, e.ID)
+		in, err := store.HeldMail(tx).ComeIn(l.box, held[:1], inbox.Position{Place: inbox.Inbox, Reason: inbox.LetIn, Since: 9000}, e.ID)
 		require.NoError(t, err)
 		require.Equal(t, 1, in)
 		with, err := store.HeldMail(tx).LetInWith(l.box, e.ID, false)

@@ -100,7 +100,7 @@ func Spans(today, yesterday when.Instant, rounds []when.Instant) []Span {
 	}
 	for _, r := range slices.Backward(slices.Sorted(slices.Values(rounds))) {
 		section := Section(string(ByRound) + "-" + strconv.FormatInt(int64(r), 10))
-		spans = append(spans, Span{Section: section, Reasons: []Reason{Landed}, Round: r, From: today, To: endOfTime})
+		spans = append(spans, Span{Section: section, Reasons: []Reason{WithRound}, Round: r, From: today, To: endOfTime})
 	}
 	return append(spans,
 		Span{Section: ArrivedToday, Reasons: []Reason{Arrived, Decided}, From: today, To: endOfTime},

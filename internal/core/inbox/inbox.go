@@ -35,9 +35,9 @@ const (
 	Answer  Reason = "answer"  // somebody answered what the reader wrote
 	Decided Reason = "decided" // the reader put it there
 
-	Landed  Reason = "round"   // a round brought it
-	Through Reason = "through" // an entry lets it through whatever the plan says
-	LetIn   Reason = "let-in"  // the reader looked early and let it in
+	WithRound Reason = "round"   // a round brought it
+	Through   Reason = "through" // an entry lets it through whatever the plan says
+	LetIn     Reason = "let-in"  // the reader looked early and let it in
 
 	Unanswered Reason = "unanswered" // nobody had answered by the time named
 	AtSite     Reason = "site"       // the reader is at the place it waited for
@@ -263,7 +263,7 @@ type Arrival struct {
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
 
 	Held  bool         // it does not come in yet
-	Why   Reason       // why it comes in: Arrived, Landed, Through or LetIn
+	Why   Reason       // why it comes in: Arrived, WithRound, Through or LetIn
 	Round when.Instant // the round that brings it, if one does
 }
 

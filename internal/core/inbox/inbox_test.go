@@ -84,10 +84,10 @@ func TestNewerChangesOutliveTakingBack(t *testing.T) {
 func TestSpansCutTheInboxIntoSectionsThatDoNotOverlap(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		since := when.Instant(rapid.Int64Range(0, int64(100*hour)).Draw(t, "since"))
-		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly, Through, LetIn, Landed, Bounced}).Draw(t, "reason")
+		reason := rapid.SampledFrom([]Reason{Arrived, Back, Answer, Decided, Unanswered, AtSite, Monthly, Through, LetIn, WithRound, Bounced}).Draw(t, "reason")
 		rounds := []when.Instant{73 * hour, 80 * hour}
 		round := when.Instant(0)
-		if reason == Landed {
+		if reason == WithRound {
 			round = rapid.SampledFrom(rounds).Draw(t, "round")
 		}
 		n := 0
@@ -115,9 +115,9 @@ func TestHeldMailComesInWithItsReason(t *testing.T) {
 
 	archived := Conversation{Position: Position{Place: Archived, Reason: Decided, Since: 5}}
 	require.Equal(t, archived, Receive(archived, Arrival{At: 10, Place: Inbox, Held: true, Unread: true}))
-	landed := Receive(archived, Arrival{At: 20, Place: Inbox, Unread: true, Why: Landed, Round: 20})
-	require.Equal(t, Position{Place: Inbox, Reason: Landed, Since: 20, Round: 20}, landed.Position)
-	answer := Receive(archived, Arrival{At: 20, Place: Inbox, Answer: true, Why: Landed, Round: 20})
+	landed := Receive(archived, Arrival{At: 20, Place: Inbox, Unread: true, Why: WithRound, Round: 20})
+	require.Equal(t, Position{Place: Inbox, Reason: WithRound, Since: 20, Round: 20}, landed.Position)
+	answer := Receive(archived, Arrival{At: 20, Place: Inbox, Answer: true, Why: WithRound, Round: 20})
 	require.Equal(t, Position{Place: Inbox, Reason: Answer, Since: 20}, answer.Position, "that it answers matters more than the round")
 	require.Equal(t, Archived, Receive(Conversation{}, Arrival{At: 10, Place: Inbox, Own: true, Held: true}).Place, "one's own mail is never held")
 

@@ -58,7 +58,7 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 // named.
 func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q LettingIn) (journal.Decided, error) {
 	now := d.Journal.Now()
-	var got intake.Landed
+	var got intake.CameIn
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		k, err := intake.GateOf(t, who.Box, now)
 		if err != nil {
@@ -78,7 +78,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		} else if ids, err = store.HeldMail(t).HeldAmong(who.Box, ids); err != nil {
 			return out, err
 		}
-		if got, err = k.Land(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
+		if got, err = k.ComeIn(ids, inbox.Arrival{At: now, Why: inbox.LetIn}, e); err != nil {
 			return out, err
 		}
 		out = journal.Decided{Entry: got.Entry, Count: got.Count, Text: "Let in: " + say.Plural(got.Count, "conversation") + "."}
@@ -116,7 +116,7 @@ func (d *Desk) LetBack(t store.Tx, s *journal.Step) error {
 			return err
 		}
 		s.Entry.Touched = ids
-		if s.Entry.Delta, err = store.HeldMail(t).Land(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
+		if s.Entry.Delta, err = store.HeldMail(t).ComeIn(box, ids, inbox.Position{Reason: inbox.LetIn, Since: s.Root.At}, s.Root.ID); err != nil {
 			return err
 		}
 		return k.Recount(shown)

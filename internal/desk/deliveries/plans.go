@@ -84,7 +84,7 @@ func (q *PlanDraft) apply(w when.Week) error {
 // not written.
 func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
 	now := d.Journal.Now()
-	var got intake.Landed
+	var got intake.CameIn
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {

@@ -261,7 +261,7 @@ export const Decided: Reason = "decided"; // the reader put it there
 /**
  * The reasons.
  */
-export const Landed: Reason = "round"; // a round brought it
+export const WithRound: Reason = "round"; // a round brought it
 /**
  * The reasons.
  */
@@ -605,7 +605,7 @@ export interface Arrival {
   Asleep: boolean; // the reader wants new mail to leave a snoozed conversation where it is
   Place: Place; // where it goes; Inbox unless it is imported elsewhere
   Held: boolean; // it does not come in yet
-  Why: Reason; // why it comes in: Arrived, Landed, Through or LetIn
+  Why: Reason; // why it comes in: Arrived, WithRound, Through or LetIn
   Round: when.Instant; // the round that brings it, if one does
 }
 
