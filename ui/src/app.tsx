@@ -34,7 +34,9 @@ export function App() {
     setToken(session.csrf)
     if (session.state === 'in') setZone(session.week.zone, session.week.twelveHour)
   }
-  useEffect(() => { if (session) setNow(session.now) }, [session])
+  useEffect(() => {
+    if (session) setNow(session.now)
+  }, [session])
   useTheme(session?.theme ?? '')
   if (error) return <Failed error={error} again={() => void refetch()} />
   if (!session) return null
@@ -63,7 +65,10 @@ export function App() {
           <Route path="find" element={<Find />} />
           <Route path="history" element={<HistoryScreen />} />
           <Route path="setup" element={<Setup />} />
-          <Route path="*" element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>} />
+          <Route
+            path="*"
+            element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>}
+          />
         </Route>
       </Routes>
     </BrowserRouter>
@@ -73,7 +78,10 @@ export function App() {
 /** A link by Message-ID (RFC 2392): it finds the message wherever it has gone. */
 function ByMessageID() {
   const mid = useParams()['*'] ?? ''
-  const { data, error, refetch } = useQuery({ queryKey: ['mid', mid], queryFn: () => get<{ conversation: number }>('/mid/' + encodeURIComponent(mid)) })
+  const { data, error, refetch } = useQuery({
+    queryKey: ['mid', mid],
+    queryFn: () => get<{ conversation: number }>('/mid/' + encodeURIComponent(mid)),
+  })
   if (error) return <Failed error={error} again={() => void refetch()} />
   return data ? <Navigate to={'/c/' + data.conversation} replace /> : null
 }
@@ -81,7 +89,8 @@ function ByMessageID() {
 function useTheme(theme: string) {
   useEffect(() => {
     const dark = window.matchMedia('(prefers-color-scheme: dark)')
-    const apply = () => document.documentElement.classList.toggle('dark', theme === 'dark' || (theme === '' && dark.matches))
+    const apply = () =>
+      document.documentElement.classList.toggle('dark', theme === 'dark' || (theme === '' && dark.matches))
     apply()
     dark.addEventListener('change', apply)
     return () => dark.removeEventListener('change', apply)

@@ -9,36 +9,61 @@ const at = (t: number) => {
 
 /** How delivery stands, in words: "Held. Next round 14:00". */
 export function standingWords(s: Standing) {
-  if (s.state === 'open') return s.hand ? `Open by hand${s.until ? ' until ' + at(s.until) : ''}` : s.until ? 'Open until ' + at(s.until) : 'Mail comes as sent'
+  if (s.state === 'open')
+    return s.hand
+      ? `Open by hand${s.until ? ' until ' + at(s.until) : ''}`
+      : s.until
+        ? 'Open until ' + at(s.until)
+        : 'Mail comes as sent'
   if (s.state === 'hand') return `Held by hand${s.until ? ' until ' + at(s.until) : ''}`
   if (!s.next.at) return 'Held. No delivery planned'
   return s.next.round ? 'Held. Next round ' + at(s.next.at) : 'Held. Opens ' + at(s.next.at)
 }
 
 /** Why nothing comes in now. */
-export const whyHeld = (s: Standing) => (s.state === 'focus' ? `Kept free: ${s.name}` : s.state === 'quiet' ? 'Quiet hours' : s.state === 'hand' ? 'Held by hand' : 'Outside your open hours')
+export const whyHeld = (s: Standing) =>
+  s.state === 'focus'
+    ? `Kept free: ${s.name}`
+    : s.state === 'quiet'
+      ? 'Quiet hours'
+      : s.state === 'hand'
+        ? 'Held by hand'
+        : 'Outside your open hours'
 
 /** "Today 14:00 round", "Wed 8:00–10:00 open". */
 export function comingName(c: Coming) {
   const away = daysAway(c.at)
   const day = away === 0 ? 'Today' : weekday(c.at)
   if (c.round) return `${day} ${clock(c.at)} round`
-  const ends = daysAway(c.until) === away ? clock(c.until) : clock(c.until) === '0:00' ? '24:00' : `${weekday(c.until)} ${clock(c.until)}`
+  const ends =
+    daysAway(c.until) === away
+      ? clock(c.until)
+      : clock(c.until) === '0:00'
+        ? '24:00'
+        : `${weekday(c.until)} ${clock(c.until)}`
   return `${day} ${clock(c.at)}–${ends} open`
 }
 
 /** How many to expect: "≈ 11"; nothing where too little mail is known. */
 export const about = (e: Expected) => (e.weeks < 2 ? '' : e.mean < 0.5 ? 'hardly any' : `≈ ${Math.round(e.mean)}`)
-export const between = (e: Expected) => (e.weeks < 2 ? 'Too little mail to say how many' : `Four times in five between ${Math.round(e.low)} and ${Math.round(e.high)}, from the last ${e.weeks} weeks`)
+export const between = (e: Expected) =>
+  e.weeks < 2
+    ? 'Too little mail to say how many'
+    : `Four times in five between ${Math.round(e.low)} and ${Math.round(e.high)}, from the last ${e.weeks} weeks`
 
 /** What an entry lets through, in words. */
 export function entryName(e: Exception) {
   switch (e.by) {
-    case 'domain': return '@' + e.value
-    case 'own': return 'to ' + e.value
-    case 'words': return `says “${e.value}”`
-    case 'written': return `whom you wrote to in ${e.days} days`
-    case 'waited': return 'answers to what you asked'
+    case 'domain':
+      return '@' + e.value
+    case 'own':
+      return 'to ' + e.value
+    case 'words':
+      return `says “${e.value}”`
+    case 'written':
+      return `whom you wrote to in ${e.days} days`
+    case 'waited':
+      return 'answers to what you asked'
   }
   return e.value
 }

@@ -2,8 +2,40 @@ import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstac
 import { get, post } from './client'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
-  Accounts, CalendarWeek, Cards, Closing, ConversationView, Dayline, DayLoad, DeliveryView, DraftView, EventFound, FollowUpGroup, FollowUpList, FollowUpSettings, FollowUpView, History, LabelView, List, Matching, MessageView, Outbox, PlanPreview, Queue, SavedList, Senders, Session, Settings,
-  SittingView, Sites, Slip, Tide, Log, TemplateView, Unanswered, Waiting,
+  Accounts,
+  CalendarWeek,
+  Cards,
+  Closing,
+  ConversationView,
+  Dayline,
+  DayLoad,
+  DeliveryView,
+  DraftView,
+  EventFound,
+  FollowUpGroup,
+  FollowUpList,
+  FollowUpSettings,
+  FollowUpView,
+  History,
+  LabelView,
+  List,
+  Matching,
+  MessageView,
+  Outbox,
+  PlanPreview,
+  Queue,
+  SavedList,
+  Senders,
+  Session,
+  Settings,
+  SittingView,
+  Sites,
+  Slip,
+  Tide,
+  Log,
+  TemplateView,
+  Unanswered,
+  Waiting,
 } from './desk'
 import type { Plan } from './gen/delivery'
 import type { Narrow, Proposal } from './gen/followup'
@@ -40,7 +72,11 @@ const stays = (from: Map<number, number>, asked: number) => (id: number) => {
 /** The program has answered, or refused: what it says from now on holds. */
 export function answered(ids: number[], refused: boolean) {
   for (const from of [going.inbox, going.sitting])
-    for (const id of ids) if (from.has(id)) { if (refused) from.delete(id); else from.set(id, performance.now()) }
+    for (const id of ids)
+      if (from.has(id)) {
+        if (refused) from.delete(id)
+        else from.set(id, performance.now())
+      }
 }
 
 const without = (data: Queue, stay: (id: number) => boolean): Queue => {
@@ -50,7 +86,9 @@ const without = (data: Queue, stay: (id: number) => boolean): Queue => {
     n += g.ids.length - ids.length
     return ids.length === g.ids.length ? g : { ...g, ids, count: ids.length }
   })
-  return n ? { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) } : data
+  return n
+    ? { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) }
+    : data
 }
 const read = async (path: string) => {
   const asked = performance.now()
@@ -107,23 +145,45 @@ export const prefetchConversation = (id: number) => client.prefetchQuery(convers
 
 /** A message with its text; of a very long one the beginning, unless all is asked for. */
 export const useMessage = (id: number, enabled: boolean, all: boolean) =>
-  useQuery({ queryKey: ['message', id, all], queryFn: () => get<MessageView>(`/messages/${id}${all ? '?all=1' : ''}`), enabled })
+  useQuery({
+    queryKey: ['message', id, all],
+    queryFn: () => get<MessageView>(`/messages/${id}${all ? '?all=1' : ''}`),
+    enabled,
+  })
 
-export const useDayline = () => useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
+export const useDayline = () =>
+  useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })
 export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<Day[]>('/grid'), staleTime: 0 })
-const askedFor = (by: string, narrow: Narrow) => `by=${by}&narrow=${Object.keys(narrow).length ? encodeURIComponent(JSON.stringify(narrow)) : ''}`
+const askedFor = (by: string, narrow: Narrow) =>
+  `by=${by}&narrow=${Object.keys(narrow).length ? encodeURIComponent(JSON.stringify(narrow)) : ''}`
 export const useFollowUps = (by: string, narrow: Narrow) =>
-  useQuery({ queryKey: ['followups', by, narrow], queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, narrow)), placeholderData: (before) => before })
+  useQuery({
+    queryKey: ['followups', by, narrow],
+    queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, narrow)),
+    placeholderData: (before) => before,
+  })
 /** More of a group of follow-ups than its first. */
 export const moreFollowUps = (by: string, narrow: Narrow, key: string, after: string) =>
-  get<FollowUpGroup>(`/follow-ups/group?${askedFor(by, narrow)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`)
+  get<FollowUpGroup>(
+    `/follow-ups/group?${askedFor(by, narrow)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`,
+  )
 export const useFollowUp = (uid: string) =>
-  useQuery({ queryKey: ['followup', uid], queryFn: () => get<FollowUpView>('/follow-ups/one?uid=' + encodeURIComponent(uid)), enabled: uid !== '' })
+  useQuery({
+    queryKey: ['followup', uid],
+    queryFn: () => get<FollowUpView>('/follow-ups/one?uid=' + encodeURIComponent(uid)),
+    enabled: uid !== '',
+  })
 export const useOneByOne = (narrow: Narrow) =>
-  useQuery({ queryKey: ['one-by-one', narrow], queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', narrow)), staleTime: 0, gcTime: 0 })
+  useQuery({
+    queryKey: ['one-by-one', narrow],
+    queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', narrow)),
+    staleTime: 0,
+    gcTime: 0,
+  })
 export const useClosing = () => useQuery({ queryKey: ['closing'], queryFn: () => get<Closing>('/follow-ups/closing') })
-export const useFollowUpSettings = () => useQuery({ queryKey: ['followup-settings'], queryFn: () => get<FollowUpSettings>('/follow-ups/settings') })
+export const useFollowUpSettings = () =>
+  useQuery({ queryKey: ['followup-settings'], queryFn: () => get<FollowUpSettings>('/follow-ups/settings') })
 export const useProposal = (id: number | undefined) =>
   useQuery({ queryKey: ['proposal', id], queryFn: () => get<Proposal>('/follow-ups/proposal/' + id), enabled: !!id })
 const usePages = <T extends { next?: string }>(key: string, path: string) =>
@@ -135,23 +195,42 @@ const usePages = <T extends { next?: string }>(key: string, path: string) =>
   })
 export const useLog = () => usePages<Log>('log', '/follow-ups/log?before=')
 export const useWaiting = () => usePages<Waiting>('waiting', '/waiting?after=')
-export const useUnanswered = () => useQuery({ queryKey: ['unanswered'], queryFn: () => get<Unanswered[]>('/waiting/unanswered') })
-export const useShortAnswers = (id: number | undefined) => useQuery({ queryKey: ['answers', id], queryFn: () => get<string[]>(`/conversations/${id}/answers`), enabled: !!id, staleTime: 0 })
+export const useUnanswered = () =>
+  useQuery({ queryKey: ['unanswered'], queryFn: () => get<Unanswered[]>('/waiting/unanswered') })
+export const useShortAnswers = (id: number | undefined) =>
+  useQuery({
+    queryKey: ['answers', id],
+    queryFn: () => get<string[]>(`/conversations/${id}/answers`),
+    enabled: !!id,
+    staleTime: 0,
+  })
 export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: () => get<Cards>('/cards') })
 export const useWeek = (day: string) =>
-  useQuery({ queryKey: ['calendar', day], queryFn: () => get<CalendarWeek>('/calendar?day=' + day), placeholderData: (before) => before })
+  useQuery({
+    queryKey: ['calendar', day],
+    queryFn: () => get<CalendarWeek>('/calendar?day=' + day),
+    placeholderData: (before) => before,
+  })
 export const useTimes = (id: number | undefined) =>
   useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
-export const usePresets = () => useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
+export const usePresets = () =>
+  useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
 export const useDays = () => useQuery({ queryKey: ['days'], queryFn: () => get<DayLoad[]>('/days') })
-export const useMisses = (enabled: boolean) => useQuery({ queryKey: ['misses'], queryFn: () => get<Miss>('/misses'), enabled })
+export const useMisses = (enabled: boolean) =>
+  useQuery({ queryKey: ['misses'], queryFn: () => get<Miss>('/misses'), enabled })
 export const useDelivery = () => useQuery({ queryKey: ['delivery'], queryFn: () => get<DeliveryView>('/delivery') })
 /** What a plan would do, before it is used. */
 export const usePreview = (plan: Plan | undefined) =>
-  useQuery({ queryKey: ['preview', plan], queryFn: () => post<PlanPreview>('/delivery/preview', { plan }), enabled: !!plan, placeholderData: (before) => before, gcTime: 60_000 })
+  useQuery({
+    queryKey: ['preview', plan],
+    queryFn: () => post<PlanPreview>('/delivery/preview', { plan }),
+    enabled: !!plan,
+    placeholderData: (before) => before,
+    gcTime: 60_000,
+  })
 export const useOutbox = () => useMessages('outbox', '/outbox?before=')
 export const useHeard = () => useMessages('heard', '/delivery/heard?before=')
 const useMessages = (key: string, path: string) =>
@@ -163,10 +242,23 @@ const useMessages = (key: string, path: string) =>
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => get<Accounts>('/accounts') })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => get<DraftView[]>('/drafts') })
-export const useDraft = (id: number) => useQuery({ queryKey: ['draft', id], queryFn: () => get<DraftView>('/drafts/' + id), enabled: id > 0, gcTime: 0, retry: false })
-export const useTemplates = () => useQuery({ queryKey: ['templates'], queryFn: () => get<TemplateView[]>('/templates') })
+export const useDraft = (id: number) =>
+  useQuery({
+    queryKey: ['draft', id],
+    queryFn: () => get<DraftView>('/drafts/' + id),
+    enabled: id > 0,
+    gcTime: 0,
+    retry: false,
+  })
+export const useTemplates = () =>
+  useQuery({ queryKey: ['templates'], queryFn: () => get<TemplateView[]>('/templates') })
 export const useMatching = (where: Query, enabled: boolean) =>
-  useQuery({ queryKey: ['matching', where], queryFn: () => get<Matching>('/matching?where=' + ask(where)), enabled, placeholderData: (before) => before })
+  useQuery({
+    queryKey: ['matching', where],
+    queryFn: () => get<Matching>('/matching?where=' + ask(where)),
+    enabled,
+    placeholderData: (before) => before,
+  })
 export const useSavedLists = () =>
   useQuery({
     queryKey: ['lists'],
@@ -179,7 +271,10 @@ export const useSavedLists = () =>
 export const useHistory = (narrow: { actor: string; until: number; conversation: number }) =>
   useInfiniteQuery({
     queryKey: ['history', narrow],
-    queryFn: ({ pageParam }) => get<History>(`/history?before=${pageParam}&actor=${narrow.actor}&until=${narrow.until || ''}&conversation=${narrow.conversation || ''}`),
+    queryFn: ({ pageParam }) =>
+      get<History>(
+        `/history?before=${pageParam}&actor=${narrow.actor}&until=${narrow.until || ''}&conversation=${narrow.conversation || ''}`,
+      ),
     initialPageParam: 0,
     getNextPageParam: (page) => page.next || undefined,
     staleTime: 0,
@@ -187,12 +282,61 @@ export const useHistory = (narrow: { actor: string; until: number; conversation:
 
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
-  mail: ['unanswered', 'inbox', 'sitting', 'later', 'find', 'dayline', 'tide', 'grid', 'days', 'history', 'conversation', 'lists', 'senders', 'matching', 'followup', 'calendar'],
-  followups: ['followups', 'followup', 'closing', 'log', 'waiting', 'unanswered', 'calendar', 'followup-settings', 'proposal', 'dayline', 'tide', 'grid', 'days', 'conversation', 'history', 'lists'],
+  mail: [
+    'unanswered',
+    'inbox',
+    'sitting',
+    'later',
+    'find',
+    'dayline',
+    'tide',
+    'grid',
+    'days',
+    'history',
+    'conversation',
+    'lists',
+    'senders',
+    'matching',
+    'followup',
+    'calendar',
+  ],
+  followups: [
+    'followups',
+    'followup',
+    'closing',
+    'log',
+    'waiting',
+    'unanswered',
+    'calendar',
+    'followup-settings',
+    'proposal',
+    'dayline',
+    'tide',
+    'grid',
+    'days',
+    'conversation',
+    'history',
+    'lists',
+  ],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],
-  clock: ['session', 'delivery', 'preview', 'dayline', 'followups', 'followup', 'closing', 'waiting', 'calendar', 'grid', 'days', 'tide', 'inbox', 'presets'],
+  clock: [
+    'session',
+    'delivery',
+    'preview',
+    'dayline',
+    'followups',
+    'followup',
+    'closing',
+    'waiting',
+    'calendar',
+    'grid',
+    'days',
+    'tide',
+    'inbox',
+    'presets',
+  ],
   person: ['session', 'settings', 'followup-settings'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
@@ -209,8 +353,13 @@ export function refresh(topics: string[], except: string[] = [], conversations?:
 
 /** Reads a view anew; one that is being read for the first time may have been asked for too early, and is read once more. */
 function readAnew(key: string) {
-  const first = client.getQueryCache().findAll({ queryKey: [key] }).some((q) => q.state.data === undefined && q.state.fetchStatus === 'fetching')
-  void client.invalidateQueries({ queryKey: [key] }).then(() => { if (first) void client.invalidateQueries({ queryKey: [key] }) })
+  const first = client
+    .getQueryCache()
+    .findAll({ queryKey: [key] })
+    .some((q) => q.state.data === undefined && q.state.fetchStatus === 'fetching')
+  void client.invalidateQueries({ queryKey: [key] }).then(() => {
+    if (first) void client.invalidateQueries({ queryKey: [key] })
+  })
 }
 
 const soon = { keys: new Set<string>(), timer: 0 }

@@ -11,10 +11,14 @@ const listeners = new Set<() => void>()
 let wanted: number[] = []
 let epoch = 0
 
-const tell = () => { for (const l of listeners) l() }
+const tell = () => {
+  for (const l of listeners) l()
+}
 const subscribe = (l: () => void) => {
   listeners.add(l)
-  return () => { listeners.delete(l) }
+  return () => {
+    listeners.delete(l)
+  }
 }
 
 export function putSlips(slips: Slip[]) {
@@ -66,7 +70,9 @@ function fetchWanted() {
         if (at === epoch) for (const id of ids) fresh.add(id)
         tell()
       })
-      .catch(() => { for (const id of ids) asked.delete(id) })
+      .catch(() => {
+        for (const id of ids) asked.delete(id)
+      })
   }
 }
 
@@ -74,6 +80,8 @@ function fetchWanted() {
 export function useSlip(id: number | undefined): Slip | undefined {
   const slip = useSyncExternalStore(subscribe, () => slipOf(id))
   const at = useSyncExternalStore(subscribe, () => epoch)
-  useEffect(() => { if (id !== undefined) wantSlips([id]) }, [id, at])
+  useEffect(() => {
+    if (id !== undefined) wantSlips([id])
+  }, [id, at])
   return slip
 }

@@ -40,7 +40,9 @@ export const dayKey = (at: number) => {
 /** "Tue 24 Nov", with the year if it is another one. */
 export const date = (at: number) => {
   const options: Intl.DateTimeFormatOptions = { weekday: 'short', day: 'numeric', month: 'short' }
-  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4) ? format(at, options) : format(at, { ...options, year: 'numeric' })
+  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4)
+    ? format(at, options)
+    : format(at, { ...options, year: 'numeric' })
 }
 export const weekday = (at: number) => format(at, { weekday: 'short' })
 export const month = (at: number) => format(at, { month: 'long', year: 'numeric' })
@@ -53,7 +55,9 @@ export function short(at: number) {
   if (away === 0) return clock(at)
   if (away > -7 && away < 7) return weekday(at)
   const options: Intl.DateTimeFormatOptions = { day: 'numeric', month: 'short' }
-  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4) ? format(at, options) : format(at, { ...options, year: 'numeric' })
+  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4)
+    ? format(at, options)
+    : format(at, { ...options, year: 'numeric' })
 }
 /** "today 8:12", "yesterday 8:12", "Fri 27 Nov, 13:30". */
 export function long(at: number) {
@@ -76,7 +80,9 @@ export function span(ms: number) {
   return `${Math.round(minutes / 1440)} days`
 }
 /** "30 min", "1 h 30 min". */
-export const minutes = (n: number) => (n < 60 ? `${n} min` : n % 60 ? `${Math.floor(n / 60)} h ${n % 60} min` : `${n / 60} h`)
+export const minutes = (n: number) =>
+  n < 60 ? `${n} min` : n % 60 ? `${Math.floor(n / 60)} h ${n % 60} min` : `${n / 60} h`
 /** A size in bytes, as people say it. */
-export const size = (n: number) => (n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`)
+export const size = (n: number) =>
+  n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`
 export const plural = (n: number, one: string, many = one + 's') => `${n} ${n === 1 ? one : many}`

@@ -20,7 +20,9 @@ interface Registry {
 const Context = createContext<Registry | null>(null)
 
 export const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+  target instanceof HTMLElement &&
+  (target.isContentEditable ||
+    /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
     (target.tagName === 'INPUT' && !/^(checkbox|radio|button)$/.test((target as HTMLInputElement).type)))
 
 /** The key of an event as commands name it. */
@@ -31,30 +33,52 @@ export function keyOf(e: KeyboardEvent) {
 }
 
 /** How near to the user commands are: a nearer one takes a key from one farther away. */
-export const FRAME = 0, SCREEN = 1, DOCK = 2, TRAY = 3, PALETTE = 4
+export const FRAME = 0,
+  SCREEN = 1,
+  DOCK = 2,
+  TRAY = 3,
+  PALETTE = 4
 
 /** Runs commands by their keys: the nearest first, and of those the one registered last. */
 export function Commands({ own, children }: { own: Record<string, string>; children: ReactNode }) {
   const mine = useRef(own)
-  useLayoutEffect(() => { mine.current = own })
+  useLayoutEffect(() => {
+    mine.current = own
+  })
   const stack = useRef<{ commands: Command[]; level: number }[]>([])
-  const registry = useMemo<Registry>(() => ({
-    add: (commands, level) => {
-      const entry = { commands, level }
-      stack.current.push(entry)
-      return () => { stack.current = stack.current.filter((e) => e !== entry) }
-    },
-    list: () => [...stack.current].reverse().sort((a, b) => b.level - a.level).flatMap((e) => e.commands),
-    keys: (c) => keysOf(c.id, mine.current, c.keys),
-  }), [])
+  const registry = useMemo<Registry>(
+    () => ({
+      add: (commands, level) => {
+        const entry = { commands, level }
+        stack.current.push(entry)
+        return () => {
+          stack.current = stack.current.filter((e) => e !== entry)
+        }
+      },
+      list: () =>
+        [...stack.current]
+          .reverse()
+          .sort((a, b) => b.level - a.level)
+          .flatMap((e) => e.commands),
+      keys: (c) => keysOf(c.id, mine.current, c.keys),
+    }),
+    [],
+  )
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (e.defaultPrevented || e.isComposing || e.altKey) return
       const key = keyOf(e)
       const writes = typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k'
-      if ((key === 'Enter' || key === ' ') && e.target instanceof HTMLElement && e.target.closest('button, a, summary, [role=option]:not([data-slip])')) return
-      const has = (name: string) => registry.list().find((c) => (!writes || c.typing) && registry.keys(c).includes(name))
-      const digit = !writes && e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
+      if (
+        (key === 'Enter' || key === ' ') &&
+        e.target instanceof HTMLElement &&
+        e.target.closest('button, a, summary, [role=option]:not([data-slip])')
+      )
+        return
+      const has = (name: string) =>
+        registry.list().find((c) => (!writes || c.typing) && registry.keys(c).includes(name))
+      const digit =
+        !writes && e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
       const command = has(key) ?? (digit ? has(digit) : undefined)
       if (command) {
         e.preventDefault()
@@ -71,10 +95,17 @@ export function Commands({ own, children }: { own: Record<string, string>; child
 export function useCommands(commands: Command[], level = SCREEN) {
   const registry = useContext(Context)!
   const latest = useRef(commands)
-  useLayoutEffect(() => { latest.current = commands }) // before it is painted: a key always acts on what is seen
+  useLayoutEffect(() => {
+    latest.current = commands
+  }) // before it is painted: a key always acts on what is seen
   const shape = commands.map((c) => c.id + (c.keys ?? []).join()).join('|')
-  useLayoutEffect( // with what is painted: no key falls between the two
-    () => registry.add(latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() })), level),
+  useLayoutEffect(
+    // with what is painted: no key falls between the two
+    () =>
+      registry.add(
+        latest.current.map((c) => ({ ...c, run: () => latest.current.find((l) => l.id === c.id)?.run() })),
+        level,
+      ),
     [registry, shape, level],
   )
 }
@@ -96,7 +127,9 @@ export function Palette({ close }: { close: () => void }) {
   const [at, setAt] = useState(0)
   const all = useMemo(() => {
     const seen = new Set<string>()
-    return registry.list().filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
+    return registry
+      .list()
+      .filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
   }, [registry])
   const words = text.toLowerCase().split(/\s+/)
   const found = all.filter((c) => words.every((w) => nameOf(c).toLowerCase().includes(w)))
@@ -108,8 +141,14 @@ export function Palette({ close }: { close: () => void }) {
   }
   useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k'], run: close, hidden: true }], PALETTE)
   return (
-    <div className="absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4 ebb" role="region" aria-label="Commands">
-      <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">What do you want to do?</label>
+    <div
+      className="ebb absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4"
+      role="region"
+      aria-label="Commands"
+    >
+      <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
+        What do you want to do?
+      </label>
       <input
         id="palette"
         autoFocus
@@ -119,7 +158,10 @@ export function Palette({ close }: { close: () => void }) {
         aria-controls="palette-list"
         aria-activedescendant={found[chosen] && 'command-' + found[chosen].id}
         value={text}
-        onChange={(e) => { setText(e.target.value); setAt(0) }}
+        onChange={(e) => {
+          setText(e.target.value)
+          setAt(0)
+        }}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown') setAt(Math.min(chosen + 1, found.length - 1))
           else if (e.key === 'ArrowUp') setAt(Math.max(chosen - 1, 0))
@@ -129,19 +171,35 @@ export function Palette({ close }: { close: () => void }) {
         }}
         className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-2 text-[14px] outline-none"
       />
-      <ul id="palette-list" role="listbox" aria-label="Commands" className="mt-2 grid max-h-[44vh] gap-x-6 overflow-y-auto sm:grid-cols-2">
+      <ul
+        id="palette-list"
+        role="listbox"
+        aria-label="Commands"
+        className="mt-2 grid max-h-[44vh] gap-x-6 overflow-y-auto sm:grid-cols-2"
+      >
         {found.map((c, i) => (
           <li
             key={c.id}
             id={'command-' + c.id}
             role="option"
             aria-selected={i === chosen}
-            ref={(el) => { if (i === chosen) el?.scrollIntoView({ block: 'nearest' }) }}
+            ref={(el) => {
+              if (i === chosen) el?.scrollIntoView({ block: 'nearest' })
+            }}
             onClick={() => run(c)}
             className={`flex cursor-pointer items-center justify-between rounded-[7px] px-2.5 py-1.5 ${i === chosen ? 'bg-tide-100 text-tide-800' : ''}`}
           >
             {nameOf(c)}
-            <span className="flex gap-1">{registry.keys(c).slice(0, 1).map((k) => <span key={k} className="text-[11.5px] font-semibold text-ink-500">{keyName(k)}</span>)}</span>
+            <span className="flex gap-1">
+              {registry
+                .keys(c)
+                .slice(0, 1)
+                .map((k) => (
+                  <span key={k} className="text-[11.5px] font-semibold text-ink-500">
+                    {keyName(k)}
+                  </span>
+                ))}
+            </span>
           </li>
         ))}
         {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</li>}

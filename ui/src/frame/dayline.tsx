@@ -19,7 +19,9 @@ export function Dayline() {
     observer.observe(box.current!)
     return () => observer.disconnect()
   }, [])
-  useEffect(() => { if (data) setNow(data.now) }, [data])
+  useEffect(() => {
+    if (data) setNow(data.now)
+  }, [data])
   return (
     <div ref={box} className="h-[84px] min-w-0 max-[700px]:hidden">
       {data && width > 120 && <Curve data={data} width={width} />}
@@ -34,31 +36,61 @@ function Curve({ data, width }: { data: Data; width: number }) {
   const ahead = data.forecast ?? []
   const most = Math.max(8, ...data.curve.map((p) => p.left), ...ahead.map((p) => p.left))
   const y = (n: number) => GROUND - (n / most) * (GROUND - TOP)
-  const steps = data.curve.map((p, i) => `${i ? `H${x(p.at).toFixed(1)}` : `M${x(p.at).toFixed(1)},${GROUND}`}V${y(p.left).toFixed(1)}`).join('')
+  const steps = data.curve
+    .map((p, i) => `${i ? `H${x(p.at).toFixed(1)}` : `M${x(p.at).toFixed(1)},${GROUND}`}V${y(p.left).toFixed(1)}`)
+    .join('')
   const hours: number[] = []
   const every = width < 520 ? 4 : 2
   for (let at = data.from; at <= data.to; at += every * 3_600_000) hours.push(at)
   const place = (count: number, verb: string, at: number) => `${plural(count, 'conversation')} ${verb} ${clock(at)}`
   return (
-    <svg width={width} height={HEIGHT} role="group" aria-label={`The day: ${data.left} left to decide`} className="block select-none">
-      {data.bands.filter((b) => b.state !== 'open' && b.state !== 'shut').map((b) => (
-        <Band key={b.from} x={x(Math.max(b.from, data.from))} end={x(Math.min(b.to, data.to))} band={b} go={() => navigate('/delivery')} />
-      ))}
+    <svg
+      width={width}
+      height={HEIGHT}
+      role="group"
+      aria-label={`The day: ${data.left} left to decide`}
+      className="block select-none"
+    >
+      {data.bands
+        .filter((b) => b.state !== 'open' && b.state !== 'shut')
+        .map((b) => (
+          <Band
+            key={b.from}
+            x={x(Math.max(b.from, data.from))}
+            end={x(Math.min(b.to, data.to))}
+            band={b}
+            go={() => navigate('/delivery')}
+          />
+        ))}
       <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="#7CC4C3">
         <title>{`${data.left} left to decide`}</title>
       </path>
-      {ahead.length > 1 && <Ahead data={data} points={ahead.map((p) => [x(p.at), y(p.left)])} width={width} zero={x(data.zero)} />}
+      {ahead.length > 1 && (
+        <Ahead data={data} points={ahead.map((p) => [x(p.at), y(p.left)])} width={width} zero={x(data.zero)} />
+      )}
       <line x1={14} x2={width - 18} y1={GROUND} y2={GROUND} stroke="#ffffff66" />
       {hours.map((at) => (
-        <text key={at} x={x(at)} y={78} fill="#ffffffb0" fontSize="10.5" textAnchor="middle">{clock(at).replace(':00', '').padStart(2, '0')}</text>
+        <text key={at} x={x(at)} y={78} fill="#ffffffb0" fontSize="10.5" textAnchor="middle">
+          {clock(at).replace(':00', '').padStart(2, '0')}
+        </text>
       ))}
       {data.due.map((m) => (
-        <Spot key={'d' + m.at} x={x(m.at)} label={plural(m.count, 'follow-up') + ' due ' + clock(m.at)} go={() => navigate('/follow-ups')}>
+        <Spot
+          key={'d' + m.at}
+          x={x(m.at)}
+          label={plural(m.count, 'follow-up') + ' due ' + clock(m.at)}
+          go={() => navigate('/follow-ups')}
+        >
           <rect x={x(m.at) - 4} y={58} width="8" height="8" fill="#F2B544" />
         </Spot>
       ))}
       {data.back.map((m) => (
-        <Spot key={'b' + m.at} x={x(m.at)} label={place(m.count, m.count === 1 ? 'comes back' : 'come back', m.at)} go={() => navigate('/later')}>
+        <Spot
+          key={'b' + m.at}
+          x={x(m.at)}
+          label={place(m.count, m.count === 1 ? 'comes back' : 'come back', m.at)}
+          go={() => navigate('/later')}
+        >
           <path d={`M${x(m.at) - 5},67 l5,-9 l5,9z`} fill="#E9C7F5" />
         </Spot>
       ))}
@@ -68,7 +100,16 @@ function Curve({ data, width }: { data: Data; width: number }) {
         </Spot>
       ))}
       <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="#FF8A66" strokeWidth="2" />
-      <text x={x(present) + (x(present) > width - 60 ? -5 : 5)} y={15} fill="#FFB39B" fontSize="10.5" fontWeight="600" textAnchor={x(present) > width - 60 ? 'end' : 'start'}>{clock(present)}</text>
+      <text
+        x={x(present) + (x(present) > width - 60 ? -5 : 5)}
+        y={15}
+        fill="#FFB39B"
+        fontSize="10.5"
+        fontWeight="600"
+        textAnchor={x(present) > width - 60 ? 'end' : 'start'}
+      >
+        {clock(present)}
+      </text>
     </svg>
   )
 }
@@ -78,21 +119,58 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
   const [open, setOpen] = useState(false)
   const { data: miss } = useMisses(open)
   const last = data.forecast[data.forecast.length - 1].left
-  const words = data.zero ? `empty by about ${clock(Math.round(data.zero / 1_800_000) * 1_800_000)}` : data.left ? `about ${last} left at ${clock(data.to).replace(':00', '')}` : ''
+  const words = data.zero
+    ? `empty by about ${clock(Math.round(data.zero / 1_800_000) * 1_800_000)}`
+    : data.left
+      ? `about ${last} left at ${clock(data.to).replace(':00', '')}`
+      : ''
   const path = points.map(([px, py], i) => `${i ? 'L' : 'M'}${px.toFixed(1)},${py.toFixed(1)}`).join('')
   const [endX] = points[points.length - 1]
   const at = Math.min(Math.max(data.zero ? zero + 8 : endX - 8, points[0][0] + 60), width - 20)
-  const told = !miss ? 'Learned from the past four weeks.' : miss.days === 0 ? 'There is too little mail to say how good such forecasts have been.' : `Such forecasts were off by ${Math.round(miss.median * 10) / 10} at the day’s end (half of ${miss.days} days less, half more).`
+  const told = !miss
+    ? 'Learned from the past four weeks.'
+    : miss.days === 0
+      ? 'There is too little mail to say how good such forecasts have been.'
+      : `Such forecasts were off by ${Math.round(miss.median * 10) / 10} at the day’s end (half of ${miss.days} days less, half more).`
   return (
     <g>
-      <path d={`${path}L${endX.toFixed(1)},${GROUND}L${points[0][0].toFixed(1)},${GROUND}Z`} fill="#7CC4C3" opacity=".22" />
+      <path
+        d={`${path}L${endX.toFixed(1)},${GROUND}L${points[0][0].toFixed(1)},${GROUND}Z`}
+        fill="#7CC4C3"
+        opacity=".22"
+      />
       <path d={path} fill="none" stroke="#B9DCDB" strokeWidth="1.5" strokeDasharray="3 3" />
       {words && (
-        <g role="button" tabIndex={0} aria-expanded={open} aria-label={`Forecast: ${words}. How good is it?`} className="cursor-pointer" data-testid="forecast"
-          onClick={() => setOpen(!open)} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); setOpen(!open) } }}>
+        <g
+          role="button"
+          tabIndex={0}
+          aria-expanded={open}
+          aria-label={`Forecast: ${words}. How good is it?`}
+          className="cursor-pointer"
+          data-testid="forecast"
+          onClick={() => setOpen(!open)}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') {
+              e.preventDefault()
+              setOpen(!open)
+            }
+          }}
+        >
           <title>{`${words}: what is left, less your own pace by the hour, plus what comes back and the mail to expect.`}</title>
-          <text x={at} y={open ? 20 : 52} fill="#ffffffd0" fontSize="11" textAnchor={at > width - 150 ? 'end' : 'start'}>{words}</text>
-          {open && <text x={width - 20} y={36} fill="#ffffffd0" fontSize="11" textAnchor="end" data-testid="misses">{told}</text>}
+          <text
+            x={at}
+            y={open ? 20 : 52}
+            fill="#ffffffd0"
+            fontSize="11"
+            textAnchor={at > width - 150 ? 'end' : 'start'}
+          >
+            {words}
+          </text>
+          {open && (
+            <text x={width - 20} y={36} fill="#ffffffd0" fontSize="11" textAnchor="end" data-testid="misses">
+              {told}
+            </text>
+          )}
         </g>
       )}
     </g>
@@ -105,16 +183,46 @@ const bandNames: Record<string, string> = { quiet: 'Quiet hours', focus: 'Kept f
 function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: () => void }) {
   const label = `${band.name || bandNames[band.state]} ${clock(band.from)}–${clock(band.to)}: nothing comes in`
   return (
-    <g role="link" tabIndex={0} aria-label={label} className="cursor-pointer" onClick={go} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); go() } }}>
+    <g
+      role="link"
+      tabIndex={0}
+      aria-label={label}
+      className="cursor-pointer"
+      onClick={go}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') {
+          e.preventDefault()
+          go()
+        }
+      }}
+    >
       <title>{label}</title>
-      <rect x={x} y={8} width={Math.max(0, end - x)} height={GROUND - 8} fill={band.state === 'focus' ? '#D9B8EA2e' : '#ffffff12'} />
+      <rect
+        x={x}
+        y={8}
+        width={Math.max(0, end - x)}
+        height={GROUND - 8}
+        fill={band.state === 'focus' ? '#D9B8EA2e' : '#ffffff12'}
+      />
     </g>
   )
 }
 
 function Spot({ x, label, go, children }: { x: number; label: string; go: () => void; children: React.ReactNode }) {
   return (
-    <g role="link" tabIndex={0} aria-label={label} className="cursor-pointer" onClick={go} onKeyDown={(e) => { if (e.key === 'Enter') { e.preventDefault(); go() } }}>
+    <g
+      role="link"
+      tabIndex={0}
+      aria-label={label}
+      className="cursor-pointer"
+      onClick={go}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') {
+          e.preventDefault()
+          go()
+        }
+      }}
+    >
       <title>{label}</title>
       <rect x={x - 12} y={46} width="24" height="24" fill="transparent" />
       {children}

@@ -51,7 +51,10 @@ interface Waiting {
 }
 const STORED = 'ebbe-waiting'
 /** What is on its way to the program outlives the page: it is sent again, with the same keys, by the next one. */
-const store = (list: Waiting[]) => { if (list.length) localStorage.setItem(STORED, JSON.stringify(list)); else localStorage.removeItem(STORED) }
+const store = (list: Waiting[]) => {
+  if (list.length) localStorage.setItem(STORED, JSON.stringify(list))
+  else localStorage.removeItem(STORED)
+}
 function stored(): Waiting[] {
   try {
     return JSON.parse(localStorage.getItem(STORED) ?? '[]') as Waiting[]
@@ -72,96 +75,147 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const line = useRef<Waiting[]>([]) // what has not been answered yet
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
   const kept = useRef<string[]>([]) // what happened by itself, said when nothing else is
-  const next = () => { const text = kept.current.shift(); return text ? { text } : null }
+  const next = () => {
+    const text = kept.current.shift()
+    return text ? { text } : null
+  }
   const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
-  const send = useCallback((path: string, body: unknown, settle: (d: Decided) => void, key: string = newKey()): Promise<Decided | null> => {
-    own.current.add(key)
-    const item = { path, body, key }
-    line.current.push(item)
-    const done = () => {
-      line.current = line.current.filter((w) => w !== item)
-      setWaiting((n) => (n ? line.current.length : 0))
-      if (localStorage.getItem(STORED)) store(line.current)
-    }
-    const task = chain.current.then(async () => {
-      for (;;) {
-        try {
-          const decided = await post<Decided>(path, body, key)
-          done()
-          settle(decided)
-          return decided
-        } catch (e) {
-          if (e instanceof EbbeError && e.type === 'unreachable') {
-            setWaiting(line.current.length)
-            store(line.current)
-            await pause(700)
-            continue
-          }
-          done()
-          answered((body as Partial<Decision>).conversations ?? [], true)
-          say({ text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.', wrong: true })
-          for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
-          refresh(['mail', 'followups', 'cards'])
-          return null
-        }
+  const send = useCallback(
+    (path: string, body: unknown, settle: (d: Decided) => void, key: string = newKey()): Promise<Decided | null> => {
+      own.current.add(key)
+      const item = { path, body, key }
+      line.current.push(item)
+      const done = () => {
+        line.current = line.current.filter((w) => w !== item)
+        setWaiting((n) => (n ? line.current.length : 0))
+        if (localStorage.getItem(STORED)) store(line.current)
       }
-    })
-    chain.current = task
-    return task
-  }, [])
+      const task = chain.current.then(async () => {
+        for (;;) {
+          try {
+            const decided = await post<Decided>(path, body, key)
+            done()
+            settle(decided)
+            return decided
+          } catch (e) {
+            if (e instanceof EbbeError && e.type === 'unreachable') {
+              setWaiting(line.current.length)
+              store(line.current)
+              await pause(700)
+              continue
+            }
+            done()
+            answered((body as Partial<Decision>).conversations ?? [], true)
+            say({
+              text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.',
+              wrong: true,
+            })
+            for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
+            refresh(['mail', 'followups', 'cards'])
+            return null
+          }
+        }
+      })
+      chain.current = task
+      return task
+    },
+    [],
+  )
 
   useEffect(() => {
     for (const w of stored()) void send(w.path, w.body, () => refresh(['mail', 'followups', 'cards']), w.key)
   }, [send])
 
-  const decide = useCallback((given: Deciding, takes = false) => {
-    const d = { conversations: [], ...given }
-    const moves = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep) || takes
-    const away = moves || d.kind === 'leave'
-    if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
-    if (away) for (const id of d.conversations) leaving.current.add(id)
-    if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
-    say(null)
-    if (away) ebbAway(d.conversations, d.kind === 'leave')
-    const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
-    if (place) for (const id of d.conversations) {
-      const slip = slipOf(id)
-      if (slip) changeSlips([id], { position: { ...slip.position, place } })
-    }
-    if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
-    if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
-    return send('/decisions', d, (decided) => {
-      answered(d.conversations, false)
-      say({ text: decided.text, undo: decided.entry > 0 })
-      // What was taken out of the queue is already right there; reading it anew while
-      // further decisions are on their way would bring slips back for a moment.
-      const except = line.current.length > 0 ? ['inbox', 'sitting'] : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo' ? ['inbox'] : []
-      refreshSoon(d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'], except, d.conversations)
-    }).finally(() => { for (const id of d.conversations) leaving.current.delete(id) })
-  }, [send])
+  const decide = useCallback(
+    (given: Deciding, takes = false) => {
+      const d = { conversations: [], ...given }
+      const moves = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep) || takes
+      const away = moves || d.kind === 'leave'
+      if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
+      if (away) for (const id of d.conversations) leaving.current.add(id)
+      if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
+      say(null)
+      if (away) ebbAway(d.conversations, d.kind === 'leave')
+      const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
+      if (place)
+        for (const id of d.conversations) {
+          const slip = slipOf(id)
+          if (slip) changeSlips([id], { position: { ...slip.position, place } })
+        }
+      if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
+      if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
+      return send('/decisions', d, (decided) => {
+        answered(d.conversations, false)
+        say({ text: decided.text, undo: decided.entry > 0 })
+        // What was taken out of the queue is already right there; reading it anew while
+        // further decisions are on their way would bring slips back for a moment.
+        const except =
+          line.current.length > 0
+            ? ['inbox', 'sitting']
+            : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
+              ? ['inbox']
+              : []
+        refreshSoon(
+          d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'],
+          except,
+          d.conversations,
+        )
+      }).finally(() => {
+        for (const id of d.conversations) leaving.current.delete(id)
+      })
+    },
+    [send],
+  )
 
-  const look = useCallback((id: number) => {
-    changeSlips([id], { unread: false })
-    void send('/looks/' + id, {}, () => {
-      if (line.current.length === 0) refresh(['mail'], ['inbox', 'sitting', 'conversation', 'find', 'later', 'dayline', 'tide', 'grid', 'days', 'senders', 'lists'], [id])
-    })
-  }, [send])
+  const look = useCallback(
+    (id: number) => {
+      changeSlips([id], { unread: false })
+      void send('/looks/' + id, {}, () => {
+        if (line.current.length === 0)
+          refresh(
+            ['mail'],
+            [
+              'inbox',
+              'sitting',
+              'conversation',
+              'find',
+              'later',
+              'dayline',
+              'tide',
+              'grid',
+              'days',
+              'senders',
+              'lists',
+            ],
+            [id],
+          )
+      })
+    },
+    [send],
+  )
 
-  const step = useCallback((uid: string | string[], s: Step) =>
-    send('/follow-ups/steps', { ...s, uids: Array.isArray(uid) ? uid : [uid] }, (decided) => {
-      if (decided.text) say({ text: decided.text, undo: decided.entry > 0 })
-      refresh(['followups', 'cards', ...(s.kind === 'finish' || s.kind === 'stage' ? ['mail'] : [])])
-    }), [send])
+  const step = useCallback(
+    (uid: string | string[], s: Step) =>
+      send('/follow-ups/steps', { ...s, uids: Array.isArray(uid) ? uid : [uid] }, (decided) => {
+        if (decided.text) say({ text: decided.text, undo: decided.entry > 0 })
+        refresh(['followups', 'cards', ...(s.kind === 'finish' || s.kind === 'stage' ? ['mail'] : [])])
+      }),
+    [send],
+  )
 
-  const revert = useCallback((path: string, undo = false, body: unknown = {}) =>
-    send(path, body, (decided) => {
-      if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
-      refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox', 'delivery', 'accounts'])
-    }), [send])
+  const revert = useCallback(
+    (path: string, undo = false, body: unknown = {}) =>
+      send(path, body, (decided) => {
+        if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
+        refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox', 'delivery', 'accounts'])
+      }),
+    [send],
+  )
 
   const tell = useCallback((text: string) => {
-    if ('Notification' in window && Notification.permission === 'granted') new Notification('Ebbe', { body: text, tag: text })
+    if ('Notification' in window && Notification.permission === 'granted')
+      new Notification('Ebbe', { body: text, tag: text })
     noteNotice(text)
     kept.current.push(text)
     say((shown) => shown ?? next())
@@ -193,9 +247,21 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     return () => clearTimeout(t)
   }, [notice])
 
-  const value = useMemo<Desk>(() => ({
-    notice, say, decide, look, step, live, waiting,
-    takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'), again: () => revert('/again'), act: (path, body) => revert(path, true, body), settled: () => chain.current,
-  }), [notice, decide, look, step, live, waiting, revert])
+  const value = useMemo<Desk>(
+    () => ({
+      notice,
+      say,
+      decide,
+      look,
+      step,
+      live,
+      waiting,
+      takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'),
+      again: () => revert('/again'),
+      act: (path, body) => revert(path, true, body),
+      settled: () => chain.current,
+    }),
+    [notice, decide, look, step, live, waiting, revert],
+  )
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

@@ -1,7 +1,19 @@
 import { Suspense, useEffect, useState, type ReactNode } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
-import { CalendarDotsIcon, ClockCounterClockwiseIcon, HourglassIcon, FastForwardIcon, FlagPennantIcon, MagnifyingGlassIcon, MailboxIcon, PenNibIcon, SlidersHorizontalIcon, SunHorizonIcon, TrayIcon } from '@phosphor-icons/react'
+import {
+  CalendarDotsIcon,
+  ClockCounterClockwiseIcon,
+  HourglassIcon,
+  FastForwardIcon,
+  FlagPennantIcon,
+  MagnifyingGlassIcon,
+  MailboxIcon,
+  PenNibIcon,
+  SlidersHorizontalIcon,
+  SunHorizonIcon,
+  TrayIcon,
+} from '@phosphor-icons/react'
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
 import { post, EbbeError, told } from '../api/client'
 import { date, now, plural } from '../api/times'
@@ -32,29 +44,38 @@ function Inside() {
   const navigate = useNavigate()
   const desk = useDesk()
   const session = useSession().data!
-  useCommands([
-    { id: 'palette', run: () => setPalette(true) },
-    { id: 'take-back', run: () => void desk.takeBack() },
-    { id: 'again', run: () => void desk.again() },
-    { id: 'go-inbox', run: () => navigate('/') },
-    { id: 'go-senders', run: () => navigate('/senders') },
-    { id: 'go-followups', run: () => navigate('/follow-ups') },
-    { id: 'go-waiting', run: () => navigate('/waiting') },
-    { id: 'go-calendar', run: () => navigate('/calendar') },
-    { id: 'go-log', run: () => navigate('/log') },
-    { id: 'close-day', run: () => navigate('/close-day') },
-    { id: 'write-down', run: () => setWriting(true) },
-    { id: 'go-later', run: () => navigate('/later') },
-    { id: 'go-delivery', run: () => navigate('/delivery') },
-    { id: 'go-find', run: () => navigate('/find') },
-    { id: 'go-writing', run: () => navigate('/writing') },
-    { id: 'go-accounts', run: () => navigate('/accounts') },
-    { id: 'new-message', run: () => void newMessage().then((n) => navigate('/writing/' + n)).catch((e: unknown) => desk.say({ text: told(e), wrong: true })) },
-    { id: 'go-history', run: () => navigate('/history') },
-    { id: 'go-setup', run: () => navigate('/setup') },
-    { id: 'keys', run: () => navigate('/keys') },
-    { id: 'sign-out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
-  ], FRAME)
+  useCommands(
+    [
+      { id: 'palette', run: () => setPalette(true) },
+      { id: 'take-back', run: () => void desk.takeBack() },
+      { id: 'again', run: () => void desk.again() },
+      { id: 'go-inbox', run: () => navigate('/') },
+      { id: 'go-senders', run: () => navigate('/senders') },
+      { id: 'go-followups', run: () => navigate('/follow-ups') },
+      { id: 'go-waiting', run: () => navigate('/waiting') },
+      { id: 'go-calendar', run: () => navigate('/calendar') },
+      { id: 'go-log', run: () => navigate('/log') },
+      { id: 'close-day', run: () => navigate('/close-day') },
+      { id: 'write-down', run: () => setWriting(true) },
+      { id: 'go-later', run: () => navigate('/later') },
+      { id: 'go-delivery', run: () => navigate('/delivery') },
+      { id: 'go-find', run: () => navigate('/find') },
+      { id: 'go-writing', run: () => navigate('/writing') },
+      { id: 'go-accounts', run: () => navigate('/accounts') },
+      {
+        id: 'new-message',
+        run: () =>
+          void newMessage()
+            .then((n) => navigate('/writing/' + n))
+            .catch((e: unknown) => desk.say({ text: told(e), wrong: true })),
+      },
+      { id: 'go-history', run: () => navigate('/history') },
+      { id: 'go-setup', run: () => navigate('/setup') },
+      { id: 'keys', run: () => navigate('/keys') },
+      { id: 'sign-out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
+    ],
+    FRAME,
+  )
   return (
     <div className="frame-grid">
       <header className="col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5">
@@ -66,13 +87,17 @@ function Inside() {
       </header>
       <Rail />
       <main className="relative min-h-0 min-w-0">
-        <Suspense fallback={null}><Outlet /></Suspense>
+        <Suspense fallback={null}>
+          <Outlet />
+        </Suspense>
         {writing && <WriteDown close={() => setWriting(false)} />}
         {palette && <Palette close={() => setPalette(false)} />}
         <GateTray />
         <Cards />
       </main>
-      <div aria-live="polite" className="sr-only">{desk.notice?.text}</div>
+      <div aria-live="polite" className="sr-only">
+        {desk.notice?.text}
+      </div>
     </div>
   )
 }
@@ -80,8 +105,20 @@ function Inside() {
 export const Mark = () => (
   <div className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2">
     ebbe
-    <svg width="38" height="7" viewBox="0 0 38 7" className="absolute -bottom-[5px] left-1/2 -translate-x-1/2" aria-hidden>
-      <path d="M1 4c5 0 5-3 9-3s4 4 9 4 5-4 9-4 4 3 9 3" stroke="#7CC4C3" strokeWidth="2" fill="none" strokeLinecap="round" />
+    <svg
+      width="38"
+      height="7"
+      viewBox="0 0 38 7"
+      className="absolute -bottom-[5px] left-1/2 -translate-x-1/2"
+      aria-hidden
+    >
+      <path
+        d="M1 4c5 0 5-3 9-3s4 4 9 4 5-4 9-4 4 3 9 3"
+        stroke="#7CC4C3"
+        strokeWidth="2"
+        fill="none"
+        strokeLinecap="round"
+      />
     </svg>
   </div>
 )
@@ -106,23 +143,60 @@ function Whereabouts({ name }: { name: string }) {
     setOpen(false)
     void act(`/places/${id}/here`)
   }
-  useCommands(data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [], FRAME)
+  useCommands(
+    data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [],
+    FRAME,
+  )
   const line = 'block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100'
   return (
-    <Popover.Root open={open} onOpenChange={(o) => { setOpen(o); if (o) void client.invalidateQueries({ queryKey: ['places'] }) }}>
-      <Popover.Trigger title="Where are you?" className="block max-w-full truncate text-[12px] opacity-85 hover:underline">
-        {name}{here ? ` · at ${here.name}` : data?.sites.length ? ' · I am at…' : ''}
+    <Popover.Root
+      open={open}
+      onOpenChange={(o) => {
+        setOpen(o)
+        if (o) void client.invalidateQueries({ queryKey: ['places'] })
+      }}
+    >
+      <Popover.Trigger
+        title="Where are you?"
+        className="block max-w-full truncate text-[12px] opacity-85 hover:underline"
+      >
+        {name}
+        {here ? ` · at ${here.name}` : data?.sites.length ? ' · I am at…' : ''}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={6} aria-label="Where are you?" className="z-40 w-64 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900">
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          aria-label="Where are you?"
+          className="z-40 w-64 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900"
+        >
           <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">I am at… What waits for that place comes back.</p>
           {data?.sites.map((s) => (
             <button key={s.id} className={line} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
-              <b>{s.name}</b> <span className="text-[12px] text-ink-500">{s.id === data.here ? 'you are here' : s.waiting ? plural(s.waiting, 'conversation waits', 'conversations wait') : ''}</span>
+              <b>{s.name}</b>{' '}
+              <span className="text-[12px] text-ink-500">
+                {s.id === data.here
+                  ? 'you are here'
+                  : s.waiting
+                    ? plural(s.waiting, 'conversation waits', 'conversations wait')
+                    : ''}
+              </span>
             </button>
           ))}
-          {!!data?.here && <button className={line} onClick={() => be(0)}>nowhere in particular</button>}
-          {!data?.sites.length && <p className="px-2 pb-2 text-ink-500">You have named no place yet. Snooze something until you are at one, or name it in <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>Setup</Link>.</p>}
+          {!!data?.here && (
+            <button className={line} onClick={() => be(0)}>
+              nowhere in particular
+            </button>
+          )}
+          {!data?.sites.length && (
+            <p className="px-2 pb-2 text-ink-500">
+              You have named no place yet. Snooze something until you are at one, or name it in{' '}
+              <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>
+                Setup
+              </Link>
+              .
+            </p>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -134,11 +208,20 @@ function Count({ demo }: { demo: boolean }) {
   const { live, waiting } = useDesk()
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
-      <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">{data?.left.toLocaleString('en-GB') ?? '…'}</span>
-      <span className="text-[11px] leading-tight opacity-80">left to<br />decide</span>
+      <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
+        {data?.left.toLocaleString('en-GB') ?? '…'}
+      </span>
+      <span className="text-[11px] leading-tight opacity-80">
+        left to
+        <br />
+        decide
+      </span>
       <Gate />
       {(!live || waiting > 0) && (
-        <span role="status" className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600">
+        <span
+          role="status"
+          className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600"
+        >
           No connection{waiting > 0 && `, ${plural(waiting, 'step waits', 'steps wait')}`}
         </span>
       )}
@@ -158,18 +241,37 @@ function Dial() {
   const [open, setOpen] = useState(false)
   const { say } = useDesk()
   const turn = (to: string) =>
-    post('/demo/clock', { to }).catch((e: unknown) => say({ text: e instanceof EbbeError ? e.message : 'The clock could not be moved.', wrong: true }))
-  useCommands(dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })), FRAME)
+    post('/demo/clock', { to }).catch((e: unknown) =>
+      say({ text: e instanceof EbbeError ? e.message : 'The clock could not be moved.', wrong: true }),
+    )
+  useCommands(
+    dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })),
+    FRAME,
+  )
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10">
         <FastForwardIcon size={14} aria-hidden /> <span className="max-[700px]:sr-only">Demo clock</span>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} aria-label="Move the demo's clock" className="z-40 w-60 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900">
-          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">Move the clock forward. What is due by then happens.</p>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Move the demo's clock"
+          className="z-40 w-60 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900"
+        >
+          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">
+            Move the clock forward. What is due by then happens.
+          </p>
           {dials.map((d) => (
-            <button key={d.to} onClick={() => { setOpen(false); void turn(d.to) }} className="block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100">
+            <button
+              key={d.to}
+              onClick={() => {
+                setOpen(false)
+                void turn(d.to)
+              }}
+              className="block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100"
+            >
               <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
             </button>
           ))}
@@ -182,11 +284,22 @@ function Dial() {
 function Rail() {
   const line = useDayline().data
   const cards = useCards().data
-  useEffect(() => { document.title = line ? (line.left ? `${line.left} left to decide · Ebbe` : 'Ebbe') : 'Ebbe' }, [line])
+  useEffect(() => {
+    document.title = line ? (line.left ? `${line.left} left to decide · Ebbe` : 'Ebbe') : 'Ebbe'
+  }, [line])
   return (
-    <nav aria-label="Places" className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:flex-row max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:[scrollbar-width:none] max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5">
+    <nav
+      aria-label="Places"
+      className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:[scrollbar-width:none] max-[700px]:flex-row max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5"
+    >
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
-      <Place to="/follow-ups" name="Follow-ups" icon={<FlagPennantIcon size={20} />} count={line?.followUps} urgent={!!cards?.count} />
+      <Place
+        to="/follow-ups"
+        name="Follow-ups"
+        icon={<FlagPennantIcon size={20} />}
+        count={line?.followUps}
+        urgent={!!cards?.count}
+      />
       <Place to="/waiting" name="Waiting" icon={<HourglassIcon size={20} />} count={line?.waiting} />
       <Place to="/writing" name="Writing" icon={<PenNibIcon size={20} />} count={line?.stuck} urgent={!!line?.stuck} />
       <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
@@ -200,14 +313,34 @@ function Rail() {
   )
 }
 
-function Place({ to, name, icon, count, urgent }: { to: string; name: string; icon: ReactNode; count?: number; urgent?: boolean }) {
+function Place({
+  to,
+  name,
+  icon,
+  count,
+  urgent,
+}: {
+  to: string
+  name: string
+  icon: ReactNode
+  count?: number
+  urgent?: boolean
+}) {
   return (
     <NavLink
       to={to}
       end={to === '/'}
-      className={({ isActive }) => `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-12 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`}
+      className={({ isActive }) =>
+        `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-12 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`
+      }
     >
-      {!!count && <span className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}>{count > 999 ? '999+' : count}</span>}
+      {!!count && (
+        <span
+          className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}
+        >
+          {count > 999 ? '999+' : count}
+        </span>
+      )}
       {icon}
       <span className="max-[700px]:text-[10px] max-[700px]:whitespace-nowrap">{name}</span>
     </NavLink>

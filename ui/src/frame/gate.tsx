@@ -26,35 +26,50 @@ export const useGate = () => useContext(Context)!
 export function GateProvider({ children }: { children: ReactNode }) {
   const [tray, open] = useState<Open>('')
   const { say } = useDesk()
-  const value = useMemo<GateValue>(() => ({
-    tray,
-    open,
-    hand: async (mode, until = { at: 0 }, answer = '') => {
-      try {
-        const { text } = await post<{ text: string }>('/delivery/hand', { mode, from: 0, until, answer })
-        say({ text })
-        refresh(['delivery', 'mail'])
-        return true
-      } catch (e) {
-        say({ text: told(e), wrong: true })
-        return false
-      }
-    },
-  }), [tray, say])
+  const value = useMemo<GateValue>(
+    () => ({
+      tray,
+      open,
+      hand: async (mode, until = { at: 0 }, answer = '') => {
+        try {
+          const { text } = await post<{ text: string }>('/delivery/hand', { mode, from: 0, until, answer })
+          say({ text })
+          refresh(['delivery', 'mail'])
+          return true
+        } catch (e) {
+          say({ text: told(e), wrong: true })
+          return false
+        }
+      },
+    }),
+    [tray, say],
+  )
   return <Context.Provider value={value}>{children}</Context.Provider>
 }
 
 /** How delivery stands, in words. One press holds, or lets the plan decide again; what the plan holds is only let in on purpose. */
 export function Gate() {
   const g = usePress()
-  useCommands([
-    { id: 'gate', run: g.press },
-    { id: 'look-early', run: () => g.open('look') },
-    { id: 'hold-until', run: () => g.open('hold') },
-  ], FRAME)
+  useCommands(
+    [
+      { id: 'gate', run: g.press },
+      { id: 'look-early', run: () => g.open('look') },
+      { id: 'hold-until', run: () => g.open('hold') },
+    ],
+    FRAME,
+  )
   if (!g.words) return null
   return (
-    <button data-testid="gate" title={g.more} aria-label={`${g.words}. ${g.more}`} onClick={g.press} className="rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10 max-[700px]:hidden">{g.words}{g.number}</button>
+    <button
+      data-testid="gate"
+      title={g.more}
+      aria-label={`${g.words}. ${g.more}`}
+      onClick={g.press}
+      className="rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10 max-[700px]:hidden"
+    >
+      {g.words}
+      {g.number}
+    </button>
   )
 }
 
@@ -62,7 +77,18 @@ export function Gate() {
 export function GateLine() {
   const g = usePress()
   if (!g.words) return null
-  return <button data-testid="gate-line" title={g.more} aria-label={`${g.words}. ${g.more}`} onClick={g.press} className="col-span-full py-0.5 text-center text-[12px] font-semibold min-[701px]:hidden">{g.words}{g.number}</button>
+  return (
+    <button
+      data-testid="gate-line"
+      title={g.more}
+      aria-label={`${g.words}. ${g.more}`}
+      onClick={g.press}
+      className="col-span-full py-0.5 text-center text-[12px] font-semibold min-[701px]:hidden"
+    >
+      {g.words}
+      {g.number}
+    </button>
+  )
 }
 
 function usePress() {
@@ -78,8 +104,14 @@ function usePress() {
   if (!state) return { press, open, words: '', more: '', number: '' }
   const { people, machines, held } = state
   const shut = people.state !== 'open'
-  const more = [shut && whyHeld(people) + '.', held > 0 && `${held} held.`, `Newsletters and notices: ${standingWords(machines).toLowerCase()}.`,
-    people.hand ? 'Press to let the plan decide again.' : shut ? 'Press to look for one thing.' : 'Press to hold.'].filter(Boolean).join(' ')
+  const more = [
+    shut && whyHeld(people) + '.',
+    held > 0 && `${held} held.`,
+    `Newsletters and notices: ${standingWords(machines).toLowerCase()}.`,
+    people.hand ? 'Press to let the plan decide again.' : shut ? 'Press to look for one thing.' : 'Press to hold.',
+  ]
+    .filter(Boolean)
+    .join(' ')
   return { press, open, words: standingWords(people), more, number: held > 0 ? ` · ${held}` : '' }
 }
 
@@ -90,7 +122,13 @@ export function GateTray() {
   if (!tray) return null
   return (
     <div className="absolute inset-x-0 bottom-0 z-20 border-t border-sand-300 bg-sand-0 shadow-[0_-4px_14px_#13272c14]">
-      {tray === 'hold' ? <HoldTray close={close} /> : tray === 'all' ? <AllTray close={close} /> : <LookTray close={close} />}
+      {tray === 'hold' ? (
+        <HoldTray close={close} />
+      ) : tray === 'all' ? (
+        <AllTray close={close} />
+      ) : (
+        <LookTray close={close} />
+      )}
     </div>
   )
 }
@@ -105,39 +143,84 @@ function LookTray({ close }: { close: () => void }) {
   const [wrong, setWrong] = useState('')
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())
   const look = () =>
-    post<HeldFound>('/delivery/look', { words }).then(({ found: slips }) => {
-      setFound({ words, slips })
-      setChosen(new Set(slips.length === 1 ? [slips[0].id] : []))
-    }).catch((e: unknown) => setWrong(told(e)))
+    post<HeldFound>('/delivery/look', { words })
+      .then(({ found: slips }) => {
+        setFound({ words, slips })
+        setChosen(new Set(slips.length === 1 ? [slips[0].id] : []))
+      })
+      .catch((e: unknown) => setWrong(told(e)))
   const letIn = (ids: number[]) => {
     close()
     post<Decided>('/delivery/let-in', { conversations: ids, all: false, words: found?.words ?? '' }, newKey())
-      .then((d) => { say({ text: d.text, undo: d.entry > 0 }); refresh(['mail', 'delivery']) })
+      .then((d) => {
+        say({ text: d.text, undo: d.entry > 0 })
+        refresh(['mail', 'delivery'])
+      })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
   }
   const asked = found?.words === words
-  const toggle = (id: number) => setChosen((c) => { const n = new Set(c); if (!n.delete(id)) n.add(id); return n })
+  const toggle = (id: number) =>
+    setChosen((c) => {
+      const n = new Set(c)
+      if (!n.delete(id)) n.add(id)
+      return n
+    })
   return (
-    <form aria-label="Look for one thing" data-testid="look-tray" className={trayClass} onKeyDown={onEscape(close)}
-      onSubmit={(e) => { e.preventDefault(); if (asked && chosen.size) letIn([...chosen]); else if (words.trim()) void look() }}>
+    <form
+      aria-label="Look for one thing"
+      data-testid="look-tray"
+      className={trayClass}
+      onKeyDown={onEscape(close)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (asked && chosen.size) letIn([...chosen])
+        else if (words.trim()) void look()
+      }}
+    >
       <div className="flex flex-wrap items-end gap-3">
-        <Field id="look-words" className="min-w-64 flex-1" label="Look for one thing in what is held: a sender, or a word" value={words} wrong={wrong} autoFocus autoComplete="off" placeholder="halvard"
-          onChange={(e) => { setWords(e.target.value); setWrong('') }} />
-        <Button type="submit" disabled={asked ? !chosen.size : !words.trim()}>{asked && found.slips.length ? `Let ${chosen.size === 1 ? 'it' : chosen.size || ''} in` : 'Look'}</Button>
-        <Button quiet onClick={() => open('all')}>Let all in…</Button>
+        <Field
+          id="look-words"
+          className="min-w-64 flex-1"
+          label="Look for one thing in what is held: a sender, or a word"
+          value={words}
+          wrong={wrong}
+          autoFocus
+          autoComplete="off"
+          placeholder="halvard"
+          onChange={(e) => {
+            setWords(e.target.value)
+            setWrong('')
+          }}
+        />
+        <Button type="submit" disabled={asked ? !chosen.size : !words.trim()}>
+          {asked && found.slips.length ? `Let ${chosen.size === 1 ? 'it' : chosen.size || ''} in` : 'Look'}
+        </Button>
+        <Button quiet onClick={() => open('all')}>
+          Let all in…
+        </Button>
       </div>
       <p className="mt-2 text-[12.5px] text-ink-500" aria-live="polite" data-testid="looked">
-        {!asked ? `${people ? standingWords(people) + '. ' : ''}Only what you choose comes in; the look is written down.`
-          : found.slips.length ? `${plural(found.slips.length, 'conversation')} held with that. Enter lets in what is chosen.` : `Nothing that is held has “${found.words}”. It may be in already: Find looks everywhere else.`}
+        {!asked
+          ? `${people ? standingWords(people) + '. ' : ''}Only what you choose comes in; the look is written down.`
+          : found.slips.length
+            ? `${plural(found.slips.length, 'conversation')} held with that. Enter lets in what is chosen.`
+            : `Nothing that is held has “${found.words}”. It may be in already: Find looks everywhere else.`}
       </p>
       {asked && found.slips.length > 0 && (
         <ul className="mt-1 max-h-56 overflow-y-auto" aria-label="Held">
           {found.slips.map((s) => (
             <li key={s.id} className="border-t border-sand-200">
               <label className="flex cursor-pointer items-center gap-2.5 py-1.5">
-                <input type="checkbox" className="accent-[var(--fill)]" checked={chosen.has(s.id)} onChange={() => toggle(s.id)} />
-                <b className="max-w-[32%] shrink-0 truncate">{s.from}</b><span className="min-w-0 flex-1 truncate text-ink-700">{s.subject}</span>
-                {s.messages > 1 && <Chip>{plural(s.messages, 'message')}</Chip>}<span className="shrink-0 text-[12px] text-ink-500">{short(s.at)}</span>
+                <input
+                  type="checkbox"
+                  className="accent-[var(--fill)]"
+                  checked={chosen.has(s.id)}
+                  onChange={() => toggle(s.id)}
+                />
+                <b className="max-w-[32%] shrink-0 truncate">{s.from}</b>
+                <span className="min-w-0 flex-1 truncate text-ink-700">{s.subject}</span>
+                {s.messages > 1 && <Chip>{plural(s.messages, 'message')}</Chip>}
+                <span className="shrink-0 text-[12px] text-ink-500">{short(s.at)}</span>
               </label>
             </li>
           ))}
@@ -156,21 +239,53 @@ function AllTray({ close }: { close: () => void }) {
   const all = () => {
     close()
     post<Decided>('/delivery/let-in', { conversations: [], all: true, words: '' }, newKey())
-      .then((d) => { say({ text: d.text, undo: d.entry > 0 }); refresh(['mail', 'delivery']) })
+      .then((d) => {
+        say({ text: d.text, undo: d.entry > 0 })
+        refresh(['mail', 'delivery'])
+      })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
   }
   useCommands([{ id: 'let-all-in', name: 'Let all in now', keys: ['F10'], run: all, typing: true }])
   const k = useKey('let-all-in', ['F10'])
   return (
-    <section aria-label="Let all in" data-testid="all-tray" className={trayClass + ' flex flex-wrap items-center gap-x-6 gap-y-3'} onKeyDown={onEscape(close)}>
+    <section
+      aria-label="Let all in"
+      data-testid="all-tray"
+      className={trayClass + ' flex flex-wrap items-center gap-x-6 gap-y-3'}
+      onKeyDown={onEscape(close)}
+    >
       <div className="min-w-64 flex-1">
-        <h2 className="text-[15px]">{people?.next.at ? `The next mail comes ${long(people.next.at)}.` : 'No delivery is planned.'}</h2>
-        <p className="text-[12.5px] text-ink-500">Letting all in brings everything that is held into the inbox at once{next && next.expected.weeks >= 2 ? `, about ${Math.round(next.expected.mean)} messages` : ''}. It is written down as an early look, and can be taken back.</p>
+        <h2 className="text-[15px]">
+          {people?.next.at ? `The next mail comes ${long(people.next.at)}.` : 'No delivery is planned.'}
+        </h2>
+        <p className="text-[12.5px] text-ink-500">
+          Letting all in brings everything that is held into the inbox at once
+          {next && next.expected.weeks >= 2 ? `, about ${Math.round(next.expected.mean)} messages` : ''}. It is written
+          down as an early look, and can be taken back.
+        </p>
       </div>
-      <Button autoFocus onClick={() => open('look')}>Look for one thing instead</Button>
-      <button className="flex items-center gap-2 rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200" aria-keyshortcuts={k} onClick={all}><Key>{k}</Key>Let all in now</button>
-      <Button quiet onClick={() => { close(); void hand('open') }}>And let mail flow until I hold it</Button>
-      <Button quiet onClick={close}>Leave it held</Button>
+      <Button autoFocus onClick={() => open('look')}>
+        Look for one thing instead
+      </Button>
+      <button
+        className="flex items-center gap-2 rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200"
+        aria-keyshortcuts={k}
+        onClick={all}
+      >
+        <Key>{k}</Key>Let all in now
+      </button>
+      <Button
+        quiet
+        onClick={() => {
+          close()
+          void hand('open')
+        }}
+      >
+        And let mail flow until I hold it
+      </Button>
+      <Button quiet onClick={close}>
+        Leave it held
+      </Button>
     </section>
   )
 }
@@ -180,26 +295,61 @@ function HoldTray({ close }: { close: () => void }) {
   const { hand } = useGate()
   return (
     <section aria-label="Hold by hand" data-testid="hold-tray" className={trayClass} onKeyDown={onEscape(close)}>
-      <HoldFields autoFocus hold={(until, answer) => { close(); void hand('hold', until, answer) }} />
+      <HoldFields
+        autoFocus
+        hold={(until, answer) => {
+          close()
+          void hand('hold', until, answer)
+        }}
+      />
     </section>
   )
 }
 
-export function HoldFields({ hold, autoFocus }: { hold: (until?: Moment, answer?: string) => void; autoFocus?: boolean }) {
+export function HoldFields({
+  hold,
+  autoFocus,
+}: {
+  hold: (until?: Moment, answer?: string) => void
+  autoFocus?: boolean
+}) {
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [answer, setAnswer] = useState('')
   const [says, setSays] = useState(false)
   return (
     <div className="flex flex-wrap items-start gap-3">
       <div className="min-w-56 flex-1">
-        <PhraseField id="hold-until" label="Hold by hand until" placeholder="tomorrow 8, or for 2 h" autoFocus={autoFocus} optional onChosen={setChosen} onAccept={(c) => hold(c.moment, answer)} />
-        {says
-          ? <Field id="hold-answer" label="Senders hear, once each" value={answer} maxLength={1000} placeholder="I read mail again [next delivery]." onChange={(e) => setAnswer(e.target.value)} />
-          : <button type="button" className="text-[12px] text-accent underline" onClick={() => setSays(true)}>Tell senders why</button>}
+        <PhraseField
+          id="hold-until"
+          label="Hold by hand until"
+          placeholder="tomorrow 8, or for 2 h"
+          autoFocus={autoFocus}
+          optional
+          onChosen={setChosen}
+          onAccept={(c) => hold(c.moment, answer)}
+        />
+        {says ? (
+          <Field
+            id="hold-answer"
+            label="Senders hear, once each"
+            value={answer}
+            maxLength={1000}
+            placeholder="I read mail again [next delivery]."
+            onChange={(e) => setAnswer(e.target.value)}
+          />
+        ) : (
+          <button type="button" className="text-[12px] text-accent underline" onClick={() => setSays(true)}>
+            Tell senders why
+          </button>
+        )}
       </div>
       <div className="flex flex-wrap gap-2 pt-5">
-        <Button disabled={!chosen} onClick={() => hold(chosen?.moment, answer)}>Hold</Button>
-        <Button quiet onClick={() => hold(undefined, answer)}>Until I end it</Button>
+        <Button disabled={!chosen} onClick={() => hold(chosen?.moment, answer)}>
+          Hold
+        </Button>
+        <Button quiet onClick={() => hold(undefined, answer)}>
+          Until I end it
+        </Button>
       </div>
     </div>
   )

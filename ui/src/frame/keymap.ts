@@ -3,7 +3,8 @@ export interface Known {
   id: string
   name: string
   keys: string[] // its usual keys, as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
-  where: 'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'One by one' | 'Going places' | 'Everywhere'
+  where:
+    'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'One by one' | 'Going places' | 'Everywhere'
   fixed?: boolean // its key cannot be changed
 }
 
@@ -48,7 +49,12 @@ const list: Known[] = [
   { id: 'choose-down', name: 'Choose on downwards', keys: ['Shift+ArrowDown'], where: 'Choosing many', fixed: true },
   { id: 'choose-up', name: 'Choose on upwards', keys: ['Shift+ArrowUp'], where: 'Choosing many', fixed: true },
   { id: 'choose-sender', name: 'Choose all from this sender', keys: ['Shift+ArrowRight'], where: 'Choosing many' },
-  { id: 'choose-alike', name: 'Choose all like this: same sender, same shape of subject', keys: ['Shift+ArrowLeft'], where: 'Choosing many' },
+  {
+    id: 'choose-alike',
+    name: 'Choose all like this: same sender, same shape of subject',
+    keys: ['Shift+ArrowLeft'],
+    where: 'Choosing many',
+  },
   { id: 'choose-group', name: 'Choose all in this group', keys: ['Shift+End'], where: 'Choosing many' },
   { id: 'choose-all', name: 'Choose all shown', keys: ['Ctrl+a'], where: 'Choosing many' },
   { id: 'choose-none', name: 'Choose none', keys: ['Escape'], where: 'Choosing many', fixed: true },
@@ -111,13 +117,24 @@ const byID = new Map(list.map((k) => [k.id, k]))
 export const knownOf = (id: string) => byID.get(id)
 
 /** The keys of a command: the user's own, or the usual ones. */
-export const keysOf = (id: string, own: Record<string, string>, usual?: string[]) => (own[id] !== undefined ? (own[id] ? [own[id]] : []) : (usual ?? byID.get(id)?.keys ?? []))
+export const keysOf = (id: string, own: Record<string, string>, usual?: string[]) =>
+  own[id] !== undefined ? (own[id] ? [own[id]] : []) : (usual ?? byID.get(id)?.keys ?? [])
 
 export const keyName = (key: string) =>
-  key.replace('Ctrl+', 'Ctrl ').replace('Shift+', 'Shift ').replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace('ArrowLeft', '←').replace('ArrowRight', '→')
-    .replace(/^ $/, 'Space').replace(/ $/, ' Space').replace('Shift  Space', 'Shift Space').replace(/ ([a-z])$/, (_, c: string) => ' ' + c.toUpperCase())
+  key
+    .replace('Ctrl+', 'Ctrl ')
+    .replace('Shift+', 'Shift ')
+    .replace('ArrowUp', '↑')
+    .replace('ArrowDown', '↓')
+    .replace('ArrowLeft', '←')
+    .replace('ArrowRight', '→')
+    .replace(/^ $/, 'Space')
+    .replace(/ $/, ' Space')
+    .replace('Shift  Space', 'Shift Space')
+    .replace(/ ([a-z])$/, (_, c: string) => ' ' + c.toUpperCase())
 
-const taken = /^(Tab|Escape|Enter|Shift\+Tab|Arrow\w+|Home|End|Page\w+| |Shift|Control|Alt|Meta|F1|F5|F6|F11|F12|Ctrl\+[twnrlqpsf])$/
+const taken =
+  /^(Tab|Escape|Enter|Shift\+Tab|Arrow\w+|Home|End|Page\w+| |Shift|Control|Alt|Meta|F1|F5|F6|F11|F12|Ctrl\+[twnrlqpsf])$/
 /** Why a key cannot be given to a command, in a sentence, or nothing. */
 export function refused(key: string) {
   if (taken.test(key)) return `“${keyName(key)}” belongs to the browser or to moving about. Choose another key.`
@@ -128,7 +145,14 @@ export function refused(key: string) {
 export function clash(id: string, key: string, own: Record<string, string>) {
   const me = byID.get(id)
   const work = new Set(['Follow-ups', 'One by one'])
-  const apart = (a: Known, b: Known) => work.has(a.where) !== work.has(b.where) && a.where !== 'Everywhere' && b.where !== 'Everywhere' && a.where !== 'Going places' && b.where !== 'Going places'
+  const apart = (a: Known, b: Known) =>
+    work.has(a.where) !== work.has(b.where) &&
+    a.where !== 'Everywhere' &&
+    b.where !== 'Everywhere' &&
+    a.where !== 'Going places' &&
+    b.where !== 'Going places'
   const pair = new Set(['sit', 'leave', 'one-by-one', 'leave-open'])
-  return list.find((k) => k.id !== id && keysOf(k.id, own).includes(key) && !(me && apart(me, k)) && !(pair.has(k.id) && pair.has(id)))
+  return list.find(
+    (k) => k.id !== id && keysOf(k.id, own).includes(key) && !(me && apart(me, k)) && !(pair.has(k.id) && pair.has(id)),
+  )
 }

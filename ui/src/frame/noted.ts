@@ -17,7 +17,9 @@ function flush() {
 }
 window.addEventListener('pagehide', flush)
 
-const later = () => { timer ||= window.setTimeout(flush, EVERY) }
+const later = () => {
+  timer ||= window.setTimeout(flush, EVERY)
+}
 
 /** Notes that a notification was shown. */
 export function noteNotice(text: string) {
@@ -40,7 +42,9 @@ export function useReadingNoted(conversation: number, message: number) {
         since = 0
       } else if (!document.hidden) since ||= performance.now()
     }
-    const eye = new IntersectionObserver((seen) => { whole ||= seen.some((s) => s.isIntersecting) })
+    const eye = new IntersectionObserver((seen) => {
+      whole ||= seen.some((s) => s.isIntersecting)
+    })
     if (end.current) eye.observe(end.current)
     const done = () => {
       if (since) spent += performance.now() - since

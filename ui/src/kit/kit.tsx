@@ -12,11 +12,19 @@ const tones: Record<Tone, string> = {
 
 /** A word on a coloured ground; the colour never speaks alone. */
 export const Chip = ({ tone = 'plain', children }: { tone?: Tone; children: ReactNode }) => (
-  <span className={`inline-block max-w-56 shrink-0 truncate rounded-[5px] px-1.5 py-px text-[11px] font-[550] whitespace-nowrap ${tones[tone]}`}>{children}</span>
+  <span
+    className={`inline-block max-w-56 shrink-0 truncate rounded-[5px] px-1.5 py-px text-[11px] font-[550] whitespace-nowrap ${tones[tone]}`}
+  >
+    {children}
+  </span>
 )
 
 export const Key = ({ children, light }: { children: ReactNode; light?: boolean }) => (
-  <kbd className={`rounded-[5px] px-1.5 py-0.5 font-sans text-[11px] font-[650] ${light ? 'bg-white text-[#0A3F47]' : 'bg-ink-900 text-sand-0'}`}>{children}</kbd>
+  <kbd
+    className={`rounded-[5px] px-1.5 py-0.5 font-sans text-[11px] font-[650] ${light ? 'bg-white text-[#0A3F47]' : 'bg-ink-900 text-sand-0'}`}
+  >
+    {children}
+  </kbd>
 )
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { quiet?: boolean }
@@ -28,11 +36,17 @@ export const Button = ({ quiet, className = '', ...rest }: ButtonProps) => (
   />
 )
 
-type FieldProps = InputHTMLAttributes<HTMLInputElement> & { label: string; wrong?: string; ref?: React.Ref<HTMLInputElement> }
+type FieldProps = InputHTMLAttributes<HTMLInputElement> & {
+  label: string
+  wrong?: string
+  ref?: React.Ref<HTMLInputElement>
+}
 /** A labelled line of text; what is wrong with it stands below it. */
 export const Field = ({ label, wrong, id, className = '', ...rest }: FieldProps) => (
   <div className={className}>
-    <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">{label}</label>
+    <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">
+      {label}
+    </label>
     <input
       id={id}
       aria-invalid={!!wrong}
@@ -40,7 +54,11 @@ export const Field = ({ label, wrong, id, className = '', ...rest }: FieldProps)
       className="w-full rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[14px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill"
       {...rest}
     />
-    {wrong && <p id={id + '-wrong'} className="mt-1 text-[12.5px] text-coral-600">{wrong}</p>}
+    {wrong && (
+      <p id={id + '-wrong'} className="mt-1 text-[12.5px] text-coral-600">
+        {wrong}
+      </p>
+    )}
   </div>
 )
 
@@ -57,7 +75,17 @@ export const priorityName = (p: number) => levels[p]?.name ?? 'normal'
 export function Waves({ priority }: { priority: number }) {
   const level = levels[priority] ?? levels[5]
   return (
-    <svg width="18" height="15" viewBox="0 0 18 15" role="img" aria-label={level.name} fill="none" stroke={level.color} strokeWidth="1.7" strokeLinecap="round">
+    <svg
+      width="18"
+      height="15"
+      viewBox="0 0 18 15"
+      role="img"
+      aria-label={level.name}
+      fill="none"
+      stroke={level.color}
+      strokeWidth="1.7"
+      strokeLinecap="round"
+    >
       {Array.from({ length: level.n }, (_, i) => (
         <path key={i} d={`M1 ${12.5 - i * 4.5}c2.6 0 2.6-2 5.3-2s2.7 2 5.4 2 2.6-2 5.3-2`} />
       ))}
@@ -68,7 +96,17 @@ export function Waves({ priority }: { priority: number }) {
 /** What stands where a list is empty: what will appear there. */
 export const Empty = ({ title, children }: { title: string; children: ReactNode }) => (
   <div className="mx-auto max-w-md px-6 py-16 text-center">
-    <svg width="120" height="26" viewBox="0 0 120 26" className="mx-auto mb-4" fill="none" stroke="var(--tide-400)" strokeWidth="2" strokeLinecap="round" aria-hidden>
+    <svg
+      width="120"
+      height="26"
+      viewBox="0 0 120 26"
+      className="mx-auto mb-4"
+      fill="none"
+      stroke="var(--tide-400)"
+      strokeWidth="2"
+      strokeLinecap="round"
+      aria-hidden
+    >
       <path d="M4 10c14 0 14-6 28-6s14 6 28 6 14-6 28-6 14 6 28 6" />
       <path d="M20 21c10 0 10-4 20-4s10 4 20 4 10-4 20-4 10 4 20 4" opacity=".5" />
     </svg>
@@ -80,6 +118,9 @@ export const Empty = ({ title, children }: { title: string; children: ReactNode 
 /** A line that says a view could not be read, and lets one try again. */
 export const Failed = ({ error, again }: { error: Error; again: () => void }) => (
   <div role="alert" className="m-6 rounded-[10px] bg-coral-100 px-4 py-3 text-coral-600">
-    {error.message} <button className="font-semibold underline" onClick={again}>Try again</button>
+    {error.message}{' '}
+    <button className="font-semibold underline" onClick={again}>
+      Try again
+    </button>
   </div>
 )

@@ -6,15 +6,42 @@ import type { Moment } from '../api/gen/when'
 import { Waves } from './kit'
 
 const tones: Record<string, string> = {
-  due: 'bg-amber-100 text-amber-600', start: 'bg-amber-100 text-amber-600', remind: 'bg-amber-100 text-amber-600',
-  person: 'bg-plum-100 text-plum-600', wait: 'bg-plum-100 text-plum-600', ask: 'bg-plum-100 text-plum-600',
+  due: 'bg-amber-100 text-amber-600',
+  start: 'bg-amber-100 text-amber-600',
+  remind: 'bg-amber-100 text-amber-600',
+  person: 'bg-plum-100 text-plum-600',
+  wait: 'bg-plum-100 text-plum-600',
+  ask: 'bg-plum-100 text-plum-600',
 }
-const names: Record<string, string> = { project: 'project', context: 'at', stage: 'stage', label: 'label', repeat: 'repeats', note: 'note', person: 'with' }
+const names: Record<string, string> = {
+  project: 'project',
+  context: 'at',
+  stage: 'stage',
+  label: 'label',
+  repeat: 'repeats',
+  note: 'note',
+  person: 'with',
+}
 
 /** What the line says of a follow-up, as it is sent. */
 export const toNew = (f: FollowUp, keep: boolean): NewFollowUp => ({
-  title: f.title, due: f.due, start: f.start, priority: f.priority || 5, keep, stage: f.stage, project: f.project, context: f.context, with: f.with, labels: f.labels, notes: f.notes,
-  checklist: f.checklist, effort: f.effort, percent: f.percent, reminders: f.reminders, repeat: f.repeat, waits: f.waits,
+  title: f.title,
+  due: f.due,
+  start: f.start,
+  priority: f.priority || 5,
+  keep,
+  stage: f.stage,
+  project: f.project,
+  context: f.context,
+  with: f.with,
+  labels: f.labels,
+  notes: f.notes,
+  checklist: f.checklist,
+  effort: f.effort,
+  percent: f.percent,
+  reminders: f.reminders,
+  repeat: f.repeat,
+  waits: f.waits,
 })
 
 interface Props {
@@ -31,13 +58,26 @@ interface Props {
 }
 
 /** One line whose parts stand between slashes. What each was taken for stands below it; Tab completes. */
-export function LineField({ id, label, placeholder, autoFocus, proposed, quiet, className = '', onWritten, onAccept, onCancel }: Props) {
+export function LineField({
+  id,
+  label,
+  placeholder,
+  autoFocus,
+  proposed,
+  quiet,
+  className = '',
+  onWritten,
+  onAccept,
+  onCancel,
+}: Props) {
   const [text, setText] = useState('')
   const [shown, setShown] = useState<{ for: string; written: Written } | null>(null)
   const [at, setAt] = useState(0)
   const latest = useRef(text)
   const told = useRef(onWritten)
-  useEffect(() => { told.current = onWritten })
+  useEffect(() => {
+    told.current = onWritten
+  })
   const base = JSON.stringify(proposed ?? {})
   const read = async (line: string) => {
     const asked: LineAsked = { line, title: proposed?.title ?? '', due: proposed?.due, project: proposed?.project }
@@ -52,7 +92,10 @@ export function LineField({ id, label, placeholder, autoFocus, proposed, quiet, 
   useEffect(() => {
     latest.current = text
     if (text.trim()) void read(text)
-    else { setShown(null); told.current?.(null) }
+    else {
+      setShown(null)
+      told.current?.(null)
+    }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what base names
   }, [text, base])
   const accept = async () => {
@@ -68,7 +111,9 @@ export function LineField({ id, label, placeholder, autoFocus, proposed, quiet, 
   const doubt = parts.find((p) => p.wrong)
   return (
     <div className={'min-w-0 ' + className}>
-      <label htmlFor={id} className={quiet ? 'sr-only' : 'mb-1 block text-[11.5px] font-[650] text-ink-500'}>{label}</label>
+      <label htmlFor={id} className={quiet ? 'sr-only' : 'mb-1 block text-[11.5px] font-[650] text-ink-500'}>
+        {label}
+      </label>
       <input
         id={id}
         data-line
@@ -84,27 +129,64 @@ export function LineField({ id, label, placeholder, autoFocus, proposed, quiet, 
         aria-describedby={id + '-parts'}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => {
-          if (e.key === 'Tab' && !e.shiftKey && offers[at]) setText(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
+          if (e.key === 'Tab' && !e.shiftKey && offers[at])
+            setText(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
           else if (e.key === 'ArrowDown' && offers.length) setAt((at + 1) % offers.length)
           else if (e.key === 'ArrowUp' && offers.length) setAt((at + offers.length - 1) % offers.length)
           else if (e.key === 'Enter') void accept()
-          else if (e.key === 'Escape' && (onCancel || text)) { if (onCancel) onCancel(); else { setText(''); e.currentTarget.blur() } }
-          else return
+          else if (e.key === 'Escape' && (onCancel || text)) {
+            if (onCancel) onCancel()
+            else {
+              setText('')
+              e.currentTarget.blur()
+            }
+          } else return
           e.preventDefault()
           e.stopPropagation()
         }}
         className="w-full rounded-[9px] border-[1.5px] border-sand-300 bg-sand-0 px-[13px] py-[7px] text-[14px] text-ink-900 outline-none placeholder:text-ink-500 focus:border-fill focus:ring-2 focus:ring-tide-200"
       />
-      <div className={quiet ? (parts.length ? 'absolute top-full right-0 left-0 z-20 mt-1 rounded-[9px] border border-sand-300 bg-sand-0 p-2 shadow-[0_4px_14px_#13272c1f]' : '') : 'mt-1.5 min-h-[26px]'}>
+      <div
+        className={
+          quiet
+            ? parts.length
+              ? 'absolute top-full right-0 left-0 z-20 mt-1 rounded-[9px] border border-sand-300 bg-sand-0 p-2 shadow-[0_4px_14px_#13272c1f]'
+              : ''
+            : 'mt-1.5 min-h-[26px]'
+        }
+      >
         <ul id={id + '-parts'} data-testid={id + '-parts'} aria-live="polite" className="flex flex-wrap gap-1.5">
-          {parts.map((p, i) => <li key={i}><PartChip part={p} /></li>)}
+          {parts.map((p, i) => (
+            <li key={i}>
+              <PartChip part={p} />
+            </li>
+          ))}
         </ul>
-        {doubt && <p className="mt-1 text-[12.5px] font-semibold text-amber-600" role="status" data-testid={id + '-doubt'}>{doubt.wrong}</p>}
-        <ul id={id + '-offers'} role="listbox" aria-label="Completions" className={offers.length ? 'mt-1 flex flex-wrap gap-1 text-[12px] text-ink-500' : 'hidden'}>
+        {doubt && (
+          <p className="mt-1 text-[12.5px] font-semibold text-amber-600" role="status" data-testid={id + '-doubt'}>
+            {doubt.wrong}
+          </p>
+        )}
+        <ul
+          id={id + '-offers'}
+          role="listbox"
+          aria-label="Completions"
+          className={offers.length ? 'mt-1 flex flex-wrap gap-1 text-[12px] text-ink-500' : 'hidden'}
+        >
           {offers.map((o, i) => (
-            <li key={o.text} id={`${id}-offer-${i}`} role="option" aria-selected={i === at} onMouseDown={(e) => { e.preventDefault(); setText(o.text + (o.text.endsWith(' ') ? '' : ' / ')) }}
-              className={`cursor-pointer rounded-[6px] px-1.5 py-0.5 ${i === at ? 'bg-tide-100 text-tide-800' : 'hover:bg-sand-100'}`}>
-              {i === at && <kbd className="mr-1 font-sans text-[10.5px] font-[650]">Tab</kbd>}{o.new ? `new project “${o.name}”` : o.name}
+            <li
+              key={o.text}
+              id={`${id}-offer-${i}`}
+              role="option"
+              aria-selected={i === at}
+              onMouseDown={(e) => {
+                e.preventDefault()
+                setText(o.text + (o.text.endsWith(' ') ? '' : ' / '))
+              }}
+              className={`cursor-pointer rounded-[6px] px-1.5 py-0.5 ${i === at ? 'bg-tide-100 text-tide-800' : 'hover:bg-sand-100'}`}
+            >
+              {i === at && <kbd className="mr-1 font-sans text-[10.5px] font-[650]">Tab</kbd>}
+              {o.new ? `new project “${o.name}”` : o.name}
             </li>
           ))}
         </ul>
@@ -116,9 +198,17 @@ export function LineField({ id, label, placeholder, autoFocus, proposed, quiet, 
 function PartChip({ part }: { part: Part }) {
   const level = { urgent: 1, high: 3, normal: 5, low: 9 }[part.means]
   return (
-    <span data-part={part.kind} title={part.text} className={`inline-flex max-w-72 items-center gap-1.5 truncate rounded-[6px] px-2 py-0.5 text-[12px] font-[550] ${part.wrong ? 'bg-coral-100 text-coral-600' : part.kind === 'title' ? 'border border-sand-200 text-ink-700' : (tones[part.kind] ?? 'bg-tide-100 text-tide-800')}`}>
+    <span
+      data-part={part.kind}
+      title={part.text}
+      className={`inline-flex max-w-72 items-center gap-1.5 truncate rounded-[6px] px-2 py-0.5 text-[12px] font-[550] ${part.wrong ? 'bg-coral-100 text-coral-600' : part.kind === 'title' ? 'border border-sand-200 text-ink-700' : (tones[part.kind] ?? 'bg-tide-100 text-tide-800')}`}
+    >
       {part.kind === 'priority' && level && <Waves priority={level} />}
-      {names[part.kind] && <span className="font-normal opacity-80">{part.new && part.kind === 'project' ? 'new project' : names[part.kind]}</span>}
+      {names[part.kind] && (
+        <span className="font-normal opacity-80">
+          {part.new && part.kind === 'project' ? 'new project' : names[part.kind]}
+        </span>
+      )}
       <span className="truncate">{part.means || part.text}</span>
     </span>
   )

@@ -9,10 +9,14 @@ export const isAddress = (s: string) => whole.test(s)
 
 /** People as one types or pastes them: addresses, with or without a name before them. */
 function read(text: string): Address[] {
-  return text.split(/[,;\n\r]+/).map((part) => part.trim()).filter(Boolean).map((part) => {
-    const m = /^"?([^"<]*?)"?\s*<([^<>]+)>$/.exec(part)
-    return m ? { name: m[1].trim(), address: m[2].trim().toLowerCase() } : { name: '', address: part.toLowerCase() }
-  })
+  return text
+    .split(/[,;\n\r]+/)
+    .map((part) => part.trim())
+    .filter(Boolean)
+    .map((part) => {
+      const m = /^"?([^"<]*?)"?\s*<([^<>]+)>$/.exec(part)
+      return m ? { name: m[1].trim(), address: m[2].trim().toLowerCase() } : { name: '', address: part.toLowerCase() }
+    })
 }
 
 interface Props {
@@ -36,14 +40,21 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
     setText(value)
     latest.current = value.trim()
     if (!value.trim()) return setFound([])
-    get<Address[]>('/people?begins=' + encodeURIComponent(value.trim())).then((f) => {
-      if (latest.current !== value.trim()) return
-      setFound(f.filter((a) => !people.some((p) => p.address === a.address)))
-      setAt(0)
-    }).catch(() => setFound([]))
+    get<Address[]>('/people?begins=' + encodeURIComponent(value.trim()))
+      .then((f) => {
+        if (latest.current !== value.trim()) return
+        setFound(f.filter((a) => !people.some((p) => p.address === a.address)))
+        setAt(0)
+      })
+      .catch(() => setFound([]))
   }
   const add = (more: Address[]) => {
-    onChange([...people, ...more.filter((a, i) => !people.some((p) => p.address === a.address) && more.findIndex((o) => o.address === a.address) === i)])
+    onChange([
+      ...people,
+      ...more.filter(
+        (a, i) => !people.some((p) => p.address === a.address) && more.findIndex((o) => o.address === a.address) === i,
+      ),
+    ])
     type('')
   }
   /** What is typed becomes somebody; a whole address is taken as it is, whoever is offered. */
@@ -55,25 +66,54 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
   return (
     <div className="min-w-0">
       <div className="relative flex flex-wrap items-center gap-1 rounded-[9px] border border-sand-300 bg-sand-0 py-[3px] pr-1.5 pl-2.5 focus-within:border-fill focus-within:outline-1 focus-within:outline-fill">
-        <label htmlFor={id} className="mr-1 text-[12px] font-[650] text-ink-500">{label}</label>
+        <label htmlFor={id} className="mr-1 text-[12px] font-[650] text-ink-500">
+          {label}
+        </label>
         {people.map((p, i) => {
           const bad = !isAddress(p.address)
           return (
-            <span key={p.address} title={bad ? 'This is no mail address' : p.address} className={`flex max-w-60 items-center gap-1 rounded-[7px] py-0.5 pr-0.5 pl-2 text-[13px] ${bad ? 'bg-coral-100 text-coral-600' : 'bg-sand-100 text-ink-900'}`}>
-              <span className="truncate">{p.name || p.address}{bad && ' — no address'}</span>
-              <button type="button" aria-label={`Take ${p.name || p.address} away`} className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200" onClick={() => onChange(people.filter((_, j) => j !== i))}><XIcon size={11} aria-hidden /></button>
+            <span
+              key={p.address}
+              title={bad ? 'This is no mail address' : p.address}
+              className={`flex max-w-60 items-center gap-1 rounded-[7px] py-0.5 pr-0.5 pl-2 text-[13px] ${bad ? 'bg-coral-100 text-coral-600' : 'bg-sand-100 text-ink-900'}`}
+            >
+              <span className="truncate">
+                {p.name || p.address}
+                {bad && ' — no address'}
+              </span>
+              <button
+                type="button"
+                aria-label={`Take ${p.name || p.address} away`}
+                className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200"
+                onClick={() => onChange(people.filter((_, j) => j !== i))}
+              >
+                <XIcon size={11} aria-hidden />
+              </button>
             </span>
           )
         })}
         <input
-          id={id} value={text} autoFocus={autoFocus} autoComplete="off" spellCheck={false} role="combobox" aria-expanded={offered} aria-controls={list} aria-invalid={!!wrong}
+          id={id}
+          value={text}
+          autoFocus={autoFocus}
+          autoComplete="off"
+          spellCheck={false}
+          role="combobox"
+          aria-expanded={offered}
+          aria-controls={list}
+          aria-invalid={!!wrong}
           aria-activedescendant={offered ? `${list}-${at}` : undefined}
           className="min-w-28 flex-1 bg-transparent px-1 py-1 text-[14px] text-ink-900 outline-none"
           onChange={(e) => type(e.target.value)}
-          onBlur={() => { if (text.trim()) add(isAddress(text.trim()) || !found[at] ? read(text) : [found[at]]) }}
+          onBlur={() => {
+            if (text.trim()) add(isAddress(text.trim()) || !found[at] ? read(text) : [found[at]])
+          }}
           onPaste={(e) => {
             const pasted = e.clipboardData.getData('text')
-            if (/[,;\n]/.test(pasted.trim()) || isAddress(pasted.trim())) { e.preventDefault(); add(read(pasted)) }
+            if (/[,;\n]/.test(pasted.trim()) || isAddress(pasted.trim())) {
+              e.preventDefault()
+              add(read(pasted))
+            }
           }}
           onKeyDown={(e) => {
             if (e.ctrlKey || e.metaKey) return
@@ -85,21 +125,45 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
               take()
             } else if (e.key === 'Enter') e.preventDefault()
             else if (e.key === 'Backspace' && !text && people.length) onChange(people.slice(0, -1))
-            else if (e.key === 'Escape' && offered) { e.preventDefault(); e.stopPropagation(); setFound([]) }
+            else if (e.key === 'Escape' && offered) {
+              e.preventDefault()
+              e.stopPropagation()
+              setFound([])
+            }
           }}
         />
         {aside}
         {offered && (
-          <ul id={list} role="listbox" aria-label={label} className="absolute inset-x-0 top-full z-20 mt-1 overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 py-1 text-[13px] shadow-sm">
+          <ul
+            id={list}
+            role="listbox"
+            aria-label={label}
+            className="absolute inset-x-0 top-full z-20 mt-1 overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 py-1 text-[13px] shadow-sm"
+          >
             {found.map((a, i) => (
-              <li key={a.address} id={`${list}-${i}`} role="option" aria-selected={i === at} onMouseDown={(e) => { e.preventDefault(); add([a]) }} className={`flex cursor-pointer justify-between gap-3 px-3 py-1 ${i === at ? 'bg-tide-100' : 'hover:bg-sand-100'}`}>
-                <span className="truncate">{a.name || a.address}</span><span className="truncate text-ink-500">{a.name && a.address}</span>
+              <li
+                key={a.address}
+                id={`${list}-${i}`}
+                role="option"
+                aria-selected={i === at}
+                onMouseDown={(e) => {
+                  e.preventDefault()
+                  add([a])
+                }}
+                className={`flex cursor-pointer justify-between gap-3 px-3 py-1 ${i === at ? 'bg-tide-100' : 'hover:bg-sand-100'}`}
+              >
+                <span className="truncate">{a.name || a.address}</span>
+                <span className="truncate text-ink-500">{a.name && a.address}</span>
               </li>
             ))}
           </ul>
         )}
       </div>
-      {wrong && <p role="alert" className="mt-1 text-[12.5px] text-coral-600">{wrong}</p>}
+      {wrong && (
+        <p role="alert" className="mt-1 text-[12.5px] text-coral-600">
+          {wrong}
+        </p>
+      )}
     </div>
   )
 }

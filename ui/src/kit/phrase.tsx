@@ -34,13 +34,32 @@ export async function understand(phrase: string): Promise<Moment | null> {
 }
 
 /** One field that understands a phrase and shows what it means as it is typed. */
-export function PhraseField({ id, label, placeholder, autoFocus, whole, initial = '', optional, clear, onChosen, onAccept, onCancel, onText }: Props) {
+export function PhraseField({
+  id,
+  label,
+  placeholder,
+  autoFocus,
+  whole,
+  initial = '',
+  optional,
+  clear,
+  onChosen,
+  onAccept,
+  onCancel,
+  onText,
+}: Props) {
   const [text, setText] = useState(initial)
   const [shown, setShown] = useState<{ for: string; phrase: Phrase } | null>(null)
   const latest = useRef(text)
   const callbacks = useRef({ onChosen, onAccept })
-  useEffect(() => { callbacks.current = { onChosen, onAccept } })
-  useEffect(() => { setText(initial); latest.current = initial; setShown(null) }, [clear, initial])
+  useEffect(() => {
+    callbacks.current = { onChosen, onAccept }
+  })
+  useEffect(() => {
+    setText(initial)
+    latest.current = initial
+    setShown(null)
+  }, [clear, initial])
 
   const chosenOf = (p: Phrase): Chosen => ({ moment: whole && !p.timed ? dayOf(p.moment) : p.moment, timed: p.timed })
   const read = async (phrase: string) => {
@@ -70,10 +89,15 @@ export function PhraseField({ id, label, placeholder, autoFocus, whole, initial 
     callbacks.current.onAccept(chosenOf(p))
   }
   const phrase = shown?.phrase
-  const also = phrase && !phrase.doubt && phrase.also > 0 ? ` — ${phrase.also === 1 ? 'one other thing' : phrase.also + ' other things'} then` : ''
+  const also =
+    phrase && !phrase.doubt && phrase.also > 0
+      ? ` — ${phrase.also === 1 ? 'one other thing' : phrase.also + ' other things'} then`
+      : ''
   return (
     <div className="min-w-0 flex-1">
-      <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">{label}</label>
+      <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">
+        {label}
+      </label>
       <input
         id={id}
         autoFocus={autoFocus}
@@ -82,7 +106,11 @@ export function PhraseField({ id, label, placeholder, autoFocus, whole, initial 
         value={text}
         placeholder={placeholder}
         aria-describedby={id + '-means'}
-        onChange={(e) => { setText(e.target.value); onText?.(e.target.value); if (!e.target.value.trim()) onChosen(null) }}
+        onChange={(e) => {
+          setText(e.target.value)
+          onText?.(e.target.value)
+          if (!e.target.value.trim()) onChosen(null)
+        }}
         onKeyDown={(e) => {
           if (e.key === 'Enter' && !e.ctrlKey && !e.metaKey && (text.trim() || !optional)) {
             e.preventDefault()
@@ -97,7 +125,12 @@ export function PhraseField({ id, label, placeholder, autoFocus, whole, initial 
         }}
         className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-[11px] py-2 text-[14px] text-ink-900 outline-none placeholder:text-ink-500 focus:ring-2 focus:ring-tide-200"
       />
-      <p id={id + '-means'} aria-live="polite" data-testid={id + '-means'} className={`mt-1.5 min-h-[18px] text-[12.5px] font-semibold ${phrase?.doubt ? 'text-amber-600' : 'text-accent'}`}>
+      <p
+        id={id + '-means'}
+        aria-live="polite"
+        data-testid={id + '-means'}
+        className={`mt-1.5 min-h-[18px] text-[12.5px] font-semibold ${phrase?.doubt ? 'text-amber-600' : 'text-accent'}`}
+      >
         {phrase ? phrase.sentence + also + (phrase.doubt && phrase.moment.at ? ' Enter takes it.' : '') : ''}
       </p>
     </div>

@@ -7,30 +7,54 @@ import { clock, date, dayKey, plural } from '../../api/times'
 import { Button, Chip } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
-const answers: Record<string, string> = { accepted: 'you said yes', tentative: 'you said perhaps', declined: 'you said no', 'needs-action': 'not answered yet' }
+const answers: Record<string, string> = {
+  accepted: 'you said yes',
+  tentative: 'you said perhaps',
+  declined: 'you said no',
+  'needs-action': 'not answered yet',
+}
 const whole = (m: Moment) => m.local?.length === 10
 const span = (e: { start: Moment; end: Moment }) => {
-  if (whole(e.start)) return dayKey(e.start.at) === dayKey(e.end.at) ? `${date(e.start.at)}, the whole day` : `${date(e.start.at)} to ${date(e.end.at)}`
-  return dayKey(e.start.at) === dayKey(e.end.at) ? `${date(e.start.at)}, ${clock(e.start.at)} to ${clock(e.end.at)}` : `${date(e.start.at)}, ${clock(e.start.at)} to ${date(e.end.at)}, ${clock(e.end.at)}`
+  if (whole(e.start))
+    return dayKey(e.start.at) === dayKey(e.end.at)
+      ? `${date(e.start.at)}, the whole day`
+      : `${date(e.start.at)} to ${date(e.end.at)}`
+  return dayKey(e.start.at) === dayKey(e.end.at)
+    ? `${date(e.start.at)}, ${clock(e.start.at)} to ${clock(e.end.at)}`
+    : `${date(e.start.at)}, ${clock(e.start.at)} to ${date(e.end.at)}, ${clock(e.end.at)}`
 }
 
 /** An invitation as it stands to the calendar, and the answers to it. */
 export function Invitation({ i }: { i: Invited }) {
   const desk = useDesk()
   const e = i.event
-  const answer = (said: string) => void desk.act('/calendar/invitations/' + i.message, { uid: e.uid, answer: said, words: '' })
+  const answer = (said: string) =>
+    void desk.act('/calendar/invitations/' + i.message, { uid: e.uid, answer: said, words: '' })
   const mine = i.have?.mine
   const moved = i.news === 'changed' && i.have && (i.have.start.at !== e.start.at || i.have.end.at !== e.end.at)
-  const canAnswer = (i.method === 'request' || i.method === '') && (i.news === 'new' || i.news === 'changed' || i.news === 'known')
+  const canAnswer =
+    (i.method === 'request' || i.method === '') && (i.news === 'new' || i.news === 'changed' || i.news === 'known')
   const guest = i.news === 'answered' ? e.guests?.[0] : undefined
   return (
-    <section aria-label="Invitation" data-testid="invitation" data-news={i.news} className="mb-4 rounded-[10px] border border-tide-400 bg-tide-50 px-4 py-3">
+    <section
+      aria-label="Invitation"
+      data-testid="invitation"
+      data-news={i.news}
+      className="mb-4 rounded-[10px] border border-tide-400 bg-tide-50 px-4 py-3"
+    >
       <div className="flex flex-wrap items-start gap-x-4 gap-y-1">
         <CalendarDotsIcon size={20} className="mt-0.5 shrink-0 text-accent" aria-hidden />
         <div className="min-w-0 flex-1">
           <h2 className="text-[15px] break-words">{e.title}</h2>
-          <p className={`text-[13.5px] ${i.news === 'cancelled' ? 'line-through' : ''}`}><b data-testid="invitation-time">{span(e)}</b>{i.repeats && `, ${i.repeats}`}{e.place && `, ${e.place}`}</p>
-          <p className="text-[12.5px] text-ink-500">{e.organizer.address && `${e.organizer.name || e.organizer.address} invites`}{(e.guests?.length ?? 0) > 1 && `, ${plural(e.guests!.length, 'guest')}`}</p>
+          <p className={`text-[13.5px] ${i.news === 'cancelled' ? 'line-through' : ''}`}>
+            <b data-testid="invitation-time">{span(e)}</b>
+            {i.repeats && `, ${i.repeats}`}
+            {e.place && `, ${e.place}`}
+          </p>
+          <p className="text-[12.5px] text-ink-500">
+            {e.organizer.address && `${e.organizer.name || e.organizer.address} invites`}
+            {(e.guests?.length ?? 0) > 1 && `, ${plural(e.guests!.length, 'guest')}`}
+          </p>
         </div>
         <span className="flex flex-wrap gap-1.5">
           {i.news === 'new' && <Chip tone="tide">{i.passed ? 'it has passed' : 'not answered yet'}</Chip>}
@@ -40,26 +64,77 @@ export function Invitation({ i }: { i: Invited }) {
           {i.news === 'cancelled' && <Chip tone="late">called off</Chip>}
         </span>
       </div>
-      {moved && <p className="mt-2 text-[12.5px]"><b>It was {span(i.have!)}.</b> {mine ? `Then ${answers[mine]}.` : ''}</p>}
-      {guest && <p className="mt-2 text-[12.5px]"><b>{guest.name || guest.address}</b> {{ accepted: 'will come', declined: 'will not come', tentative: 'may come' }[guest.answer ?? ''] ?? 'has not decided'}.</p>}
-      {i.doubts.map((d) => <p key={d} className="mt-1 text-[12px] text-amber-600">{d}</p>)}
+      {moved && (
+        <p className="mt-2 text-[12.5px]">
+          <b>It was {span(i.have!)}.</b> {mine ? `Then ${answers[mine]}.` : ''}
+        </p>
+      )}
+      {guest && (
+        <p className="mt-2 text-[12.5px]">
+          <b>{guest.name || guest.address}</b>{' '}
+          {{ accepted: 'will come', declined: 'will not come', tentative: 'may come' }[guest.answer ?? ''] ??
+            'has not decided'}
+          .
+        </p>
+      )}
+      {i.doubts.map((d) => (
+        <p key={d} className="mt-1 text-[12px] text-amber-600">
+          {d}
+        </p>
+      ))}
       {i.news !== 'answered' && i.news !== 'outdated' && (
         <p className="mt-2 text-[12.5px]" data-testid="around">
-          {i.clashes.length > 0 ? <b className="text-coral-600">It overlaps {i.clashes.map((s) => `${s.title} (${clock(s.from)} to ${clock(s.to)})`).join(', ')}. </b> : 'Nothing overlaps it. '}
-          {i.around.length > i.clashes.length && <>Around it: {i.around.filter((s) => !i.clashes.some((c) => c.uid === s.uid && c.from === s.from)).slice(0, 4).map((s) => `${s.title} ${clock(s.from)} to ${clock(s.to)}`).join(', ')}. </>}
-          <Link to={'/calendar?day=' + dayKey(e.start.at)} className="text-accent underline">Its week</Link>
+          {i.clashes.length > 0 ? (
+            <b className="text-coral-600">
+              It overlaps {i.clashes.map((s) => `${s.title} (${clock(s.from)} to ${clock(s.to)})`).join(', ')}.{' '}
+            </b>
+          ) : (
+            'Nothing overlaps it. '
+          )}
+          {i.around.length > i.clashes.length && (
+            <>
+              Around it:{' '}
+              {i.around
+                .filter((s) => !i.clashes.some((c) => c.uid === s.uid && c.from === s.from))
+                .slice(0, 4)
+                .map((s) => `${s.title} ${clock(s.from)} to ${clock(s.to)}`)
+                .join(', ')}
+              .{' '}
+            </>
+          )}
+          <Link to={'/calendar?day=' + dayKey(e.start.at)} className="text-accent underline">
+            Its week
+          </Link>
         </p>
       )}
       <div className="mt-2.5 flex flex-wrap gap-2">
         {canAnswer && e.organizer.address && !i.passed && (
           <>
-            <Button quiet={mine === 'accepted' && i.news === 'known'} className="px-3! py-1.5!" onClick={() => answer('accepted')}>Yes</Button>
-            <Button quiet className="px-3! py-1.5!" onClick={() => answer('tentative')}>Perhaps</Button>
-            <Button quiet className="px-3! py-1.5!" onClick={() => answer('declined')}>No</Button>
+            <Button
+              quiet={mine === 'accepted' && i.news === 'known'}
+              className="px-3! py-1.5!"
+              onClick={() => answer('accepted')}
+            >
+              Yes
+            </Button>
+            <Button quiet className="px-3! py-1.5!" onClick={() => answer('tentative')}>
+              Perhaps
+            </Button>
+            <Button quiet className="px-3! py-1.5!" onClick={() => answer('declined')}>
+              No
+            </Button>
           </>
         )}
-        {(i.method === 'publish' || !e.organizer.address) && i.news !== 'known' && <Button className="px-3! py-1.5!" onClick={() => answer('')}>Put it into the calendar</Button>}
-        {i.news === 'cancelled' && i.have && !i.have.cancelled && <Button className="px-3! py-1.5!" onClick={() => answer('')}>Mark it as called off</Button>}
+        {(i.method === 'publish' || !e.organizer.address) && i.news !== 'known' && (
+          <Button className="px-3! py-1.5!" onClick={() => answer('')}>
+            Put it into the calendar
+          </Button>
+        )}
+        {i.news === 'cancelled' && i.have && !i.have.cancelled && (
+          <Button className="px-3! py-1.5!" onClick={() => answer('')}>
+            Mark it as called off
+          </Button>
+        )}
       </div>
     </section>
   )
@@ -67,7 +142,13 @@ export function Invitation({ i }: { i: Invited }) {
 
 /** Events made from a conversation. */
 export const EventLine = ({ e }: { e: CalendarEvent }) => (
-  <Link to={'/calendar?day=' + dayKey(e.start.at)} className="mb-3 flex items-center gap-2 rounded-[9px] border border-sand-200 px-3 py-2 hover:bg-sand-50" data-testid="event-line">
-    <CalendarDotsIcon size={16} className="shrink-0 text-accent" aria-hidden /><b className="shrink-0 text-[12px] text-accent">{span(e)}</b><span className={`truncate text-ink-500 ${e.cancelled ? 'line-through' : ''}`}>{e.title}</span>
+  <Link
+    to={'/calendar?day=' + dayKey(e.start.at)}
+    className="mb-3 flex items-center gap-2 rounded-[9px] border border-sand-200 px-3 py-2 hover:bg-sand-50"
+    data-testid="event-line"
+  >
+    <CalendarDotsIcon size={16} className="shrink-0 text-accent" aria-hidden />
+    <b className="shrink-0 text-[12px] text-accent">{span(e)}</b>
+    <span className={`truncate text-ink-500 ${e.cancelled ? 'line-through' : ''}`}>{e.title}</span>
   </Link>
 )

@@ -13,7 +13,8 @@ import { DockKey, DockSide } from '../worktop/dock'
 import { EventTray } from './event'
 
 const HOUR = 44 // px
-const addDays = (day: string, n: number) => new Date(Date.parse(day + 'T12:00Z') + n * 86_400_000).toISOString().slice(0, 10)
+const addDays = (day: string, n: number) =>
+  new Date(Date.parse(day + 'T12:00Z') + n * 86_400_000).toISOString().slice(0, 10)
 
 /** One week: events, what is due, and what comes back. */
 export function Week() {
@@ -27,24 +28,56 @@ export function Week() {
   const [tray, setTray] = useState<'' | 'change' | 'new'>('')
   const [at, setAt] = useState<Moment>()
   const scroller = useRef<HTMLDivElement>(null)
-  const slots = useMemo(() => data?.days.flatMap((d) => d.slots.filter((s) => s.from >= d.start || d === data.days[0])) ?? [], [data])
+  const slots = useMemo(
+    () => data?.days.flatMap((d) => d.slots.filter((s) => s.from >= d.start || d === data.days[0])) ?? [],
+    [data],
+  )
   const index = chosen ? slots.findIndex((s) => s.uid === chosen.uid && s.from === chosen.from) : -1
   const current = index >= 0 ? slots[index] : undefined
   const go = (n: number) => setParams(data ? { day: addDays(data.from, n) } : {}, { replace: true })
-  const choose = (s?: Slot) => { if (s) { setChosen(s); setTray('') } }
-  const drop = () => { if (current) { setChosen(undefined); void desk.act('/calendar/steps', { uid: current.uid, kind: 'event-drop' }) } }
+  const choose = (s?: Slot) => {
+    if (s) {
+      setChosen(s)
+      setTray('')
+    }
+  }
+  const drop = () => {
+    if (current) {
+      setChosen(undefined)
+      void desk.act('/calendar/steps', { uid: current.uid, kind: 'event-drop' })
+    }
+  }
   useCommands([
     { id: 'next', run: () => choose(slots[index + 1] ?? slots[0]) },
     { id: 'previous', run: () => choose(slots[index < 0 ? slots.length - 1 : index - 1]) },
     { id: 'week-after', name: 'The week after', keys: ['ArrowRight', 'PageDown'], run: () => go(7) },
     { id: 'week-before', name: 'The week before', keys: ['ArrowLeft', 'PageUp'], run: () => go(-7) },
     { id: 'this-week', name: 'This week', keys: ['Home'], run: () => setParams({}, { replace: true }) },
-    { id: 'new-event', name: 'Put something new in', keys: ['7'], run: () => { setAt(undefined); setTray(tray === 'new' ? '' : 'new') } },
-    ...(current ? [
-      { id: 'drop', name: 'Take the event out', run: drop },
-      { id: 'change', name: 'Change the event', run: () => setTray(tray === 'change' ? '' : 'change') },
-      ...(current.conversation ? [{ id: 'open-mail', name: 'Open its mail', keys: ['Enter'], run: () => void navigate('/c/' + current.conversation) }] : []),
-    ] : []),
+    {
+      id: 'new-event',
+      name: 'Put something new in',
+      keys: ['7'],
+      run: () => {
+        setAt(undefined)
+        setTray(tray === 'new' ? '' : 'new')
+      },
+    },
+    ...(current
+      ? [
+          { id: 'drop', name: 'Take the event out', run: drop },
+          { id: 'change', name: 'Change the event', run: () => setTray(tray === 'change' ? '' : 'change') },
+          ...(current.conversation
+            ? [
+                {
+                  id: 'open-mail',
+                  name: 'Open its mail',
+                  keys: ['Enter'],
+                  run: () => void navigate('/c/' + current.conversation),
+                },
+              ]
+            : []),
+        ]
+      : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
@@ -59,54 +92,149 @@ export function Week() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-center gap-3 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <h1 className="text-[24px] tracking-[-.025em]">Week</h1>
-        <span className="text-[15px] text-ink-500" data-testid="week">{title}</span>
+        <span className="text-[15px] text-ink-500" data-testid="week">
+          {title}
+        </span>
         <span className="flex-1" />
-        <Button quiet className="px-3! py-1.5!" onClick={() => go(-7)} aria-label="The week before">←</Button>
-        <Button quiet className="px-3! py-1.5!" onClick={() => setParams({}, { replace: true })}>This week</Button>
-        <Button quiet className="px-3! py-1.5!" onClick={() => go(7)} aria-label="The week after">→</Button>
+        <Button quiet className="px-3! py-1.5!" onClick={() => go(-7)} aria-label="The week before">
+          ←
+        </Button>
+        <Button quiet className="px-3! py-1.5!" onClick={() => setParams({}, { replace: true })}>
+          This week
+        </Button>
+        <Button quiet className="px-3! py-1.5!" onClick={() => go(7)} aria-label="The week after">
+          →
+        </Button>
       </div>
       <div ref={scroller} className="min-h-0 overflow-auto px-[22px] pb-4 max-[700px]:px-3">
         <div className="grid min-w-[760px] grid-cols-[44px_repeat(7,minmax(0,1fr))]">
           <span className="sticky top-0 z-10 bg-sand-50" />
-          {data.days.map((d) => <DayHead key={d.start} d={d} />)}
+          {data.days.map((d) => (
+            <DayHead key={d.start} d={d} />
+          ))}
           <span />
-          {data.days.map((d) => <AllDay key={d.start} d={d} chosen={current} onChoose={choose} />)}
+          {data.days.map((d) => (
+            <AllDay key={d.start} d={d} chosen={current} onChoose={choose} />
+          ))}
           <div className="relative" style={{ height: rows.length * HOUR }}>
-            {rows.map((h, i) => <span key={h} className="absolute right-2 -translate-y-1/2 text-[11px] text-ink-500 tabular-nums" style={{ top: i * HOUR }}>{i > 0 && `${h}:00`}</span>)}
+            {rows.map((h, i) => (
+              <span
+                key={h}
+                className="absolute right-2 -translate-y-1/2 text-[11px] text-ink-500 tabular-nums"
+                style={{ top: i * HOUR }}
+              >
+                {i > 0 && `${h}:00`}
+              </span>
+            ))}
           </div>
           {data.days.map((d, n) => (
-            <DayColumn key={d.start} d={d} off={!week.workdays.includes((n + 1) % 7)} rows={rows.length} first={first} chosen={current} onChoose={choose}
-              onEmpty={(h) => { setAt({ at: 1, local: `${dayKey(d.start)}T${String(h).padStart(2, '0')}:00`, zone: week.zone }); setTray('new') }} />
+            <DayColumn
+              key={d.start}
+              d={d}
+              off={!week.workdays.includes((n + 1) % 7)}
+              rows={rows.length}
+              first={first}
+              chosen={current}
+              onChoose={choose}
+              onEmpty={(h) => {
+                setAt({ at: 1, local: `${dayKey(d.start)}T${String(h).padStart(2, '0')}:00`, zone: week.zone })
+                setTray('new')
+              }}
+            />
           ))}
         </div>
       </div>
       <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray === 'change' && current && <EventTray key={current.uid} change={current} onClose={() => setTray('')} onPut={(e) => { setTray(''); void desk.act('/calendar/events', { uid: current.uid, event: e }) }} />}
-        {tray === 'new' && <EventTray key={at?.local} start={at} onClose={() => setTray('')} onPut={(e) => { setTray(''); void desk.act('/calendar/events', { uid: '', event: e }) }} />}
+        {tray === 'change' && current && (
+          <EventTray
+            key={current.uid}
+            change={current}
+            onClose={() => setTray('')}
+            onPut={(e) => {
+              setTray('')
+              void desk.act('/calendar/events', { uid: current.uid, event: e })
+            }}
+          />
+        )}
+        {tray === 'new' && (
+          <EventTray
+            key={at?.local}
+            start={at}
+            onClose={() => setTray('')}
+            onPut={(e) => {
+              setTray('')
+              void desk.act('/calendar/events', { uid: '', event: e })
+            }}
+          />
+        )}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-          <DockKey id="drop" disabled={!current} onClick={drop}>Take out</DockKey>
-          <DockKey id="change" disabled={!current} on={tray === 'change'} onClick={() => setTray(tray === 'change' ? '' : 'change')}>Change</DockKey>
-          <DockKey id="new-event" usual={['7']} on={tray === 'new'} onClick={() => { setAt(undefined); setTray(tray === 'new' ? '' : 'new') }}>Put in</DockKey>
-          {!!current?.conversation && <DockKey id="open-mail" usual={['Enter']} onClick={() => void navigate('/c/' + current.conversation)}>Its mail</DockKey>}
-          <DockSide position={current ? `${current.title}, ${clock(current.from)}` : slots.length ? plural(slots.length, 'event') : 'No events this week'} />
+          <DockKey id="drop" disabled={!current} onClick={drop}>
+            Take out
+          </DockKey>
+          <DockKey
+            id="change"
+            disabled={!current}
+            on={tray === 'change'}
+            onClick={() => setTray(tray === 'change' ? '' : 'change')}
+          >
+            Change
+          </DockKey>
+          <DockKey
+            id="new-event"
+            usual={['7']}
+            on={tray === 'new'}
+            onClick={() => {
+              setAt(undefined)
+              setTray(tray === 'new' ? '' : 'new')
+            }}
+          >
+            Put in
+          </DockKey>
+          {!!current?.conversation && (
+            <DockKey id="open-mail" usual={['Enter']} onClick={() => void navigate('/c/' + current.conversation)}>
+              Its mail
+            </DockKey>
+          )}
+          <DockSide
+            position={
+              current
+                ? `${current.title}, ${clock(current.from)}`
+                : slots.length
+                  ? plural(slots.length, 'event')
+                  : 'No events this week'
+            }
+          />
         </div>
       </div>
     </div>
   )
 }
 
-const hourOf = (at: number) => { const [h, m] = clock24(at).split(':').map(Number); return h + m / 60 }
+const hourOf = (at: number) => {
+  const [h, m] = clock24(at).split(':').map(Number)
+  return h + m / 60
+}
 const clock24 = (at: number) => {
   const text = clock(at)
   if (!/[ap]m$/i.test(text)) return text
-  const [h, m] = text.replace(/\s?[ap]m$/i, '').split(':').map(Number)
+  const [h, m] = text
+    .replace(/\s?[ap]m$/i, '')
+    .split(':')
+    .map(Number)
   return `${(h % 12) + (/pm$/i.test(text) ? 12 : 0)}:${m}`
 }
 const off = (s: Slot) => s.cancelled || s.mine === 'declined'
 
 function DayHead({ d }: { d: CalendarDay }) {
   const today = daysAway(d.start) === 0
-  return <div className={`sticky top-0 z-10 border-b-2 bg-sand-50 px-1.5 pb-1 text-[12.5px] ${today ? 'border-fill' : 'border-sand-300'}`}><b className={today ? 'text-accent' : ''}>{weekday(d.start)}</b> <span className="text-ink-500">{date(d.start).replace(/^\w+ /, '')}</span></div>
+  return (
+    <div
+      className={`sticky top-0 z-10 border-b-2 bg-sand-50 px-1.5 pb-1 text-[12.5px] ${today ? 'border-fill' : 'border-sand-300'}`}
+    >
+      <b className={today ? 'text-accent' : ''}>{weekday(d.start)}</b>{' '}
+      <span className="text-ink-500">{date(d.start).replace(/^\w+ /, '')}</span>
+    </div>
+  )
 }
 
 /** What has no hour: whole days, what is due, what comes back. */
@@ -115,17 +243,53 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
   const rest = d.open - Math.min(d.due.length, most)
   return (
     <div className="min-h-9 min-w-0 space-y-1 border-b border-l border-sand-200 px-1 py-1.5 text-[11.5px]">
-      {d.slots.filter((s) => s.start.local?.length === 10).map((s) => (
-        <button key={s.uid + s.from} data-event={s.title} onClick={() => onChoose(s)} className={`block w-full truncate rounded-[5px] px-1.5 py-px text-left font-[550] ${chosen?.uid === s.uid ? 'bg-fill text-white' : 'bg-tide-100 text-tide-800'} ${off(s) ? 'line-through opacity-70' : ''}`}>{s.title}</button>
-      ))}
+      {d.slots
+        .filter((s) => s.start.local?.length === 10)
+        .map((s) => (
+          <button
+            key={s.uid + s.from}
+            data-event={s.title}
+            onClick={() => onChoose(s)}
+            className={`block w-full truncate rounded-[5px] px-1.5 py-px text-left font-[550] ${chosen?.uid === s.uid ? 'bg-fill text-white' : 'bg-tide-100 text-tide-800'} ${off(s) ? 'line-through opacity-70' : ''}`}
+          >
+            {s.title}
+          </button>
+        ))}
       {d.due.slice(0, most).map((f) => (
-        <Link key={f.uid} to={'/follow-ups/' + encodeURIComponent(f.uid)} title={`due: ${f.title}`} className={`flex items-center gap-1 truncate rounded-[5px] px-1 hover:underline ${f.due.at < now() ? 'bg-coral-100 text-coral-600' : 'bg-amber-100 text-amber-600'}`}><FlagPennantIcon size={11} className="shrink-0" aria-label="due" /><span className="truncate">{f.title}</span></Link>
+        <Link
+          key={f.uid}
+          to={'/follow-ups/' + encodeURIComponent(f.uid)}
+          title={`due: ${f.title}`}
+          className={`flex items-center gap-1 truncate rounded-[5px] px-1 hover:underline ${f.due.at < now() ? 'bg-coral-100 text-coral-600' : 'bg-amber-100 text-amber-600'}`}
+        >
+          <FlagPennantIcon size={11} className="shrink-0" aria-label="due" />
+          <span className="truncate">{f.title}</span>
+        </Link>
       ))}
-      {rest > 0 && <Link to={`/follow-ups?by=date&narrow=${encodeURIComponent(JSON.stringify({ day: dayKey(d.start) }))}`} className="block text-accent hover:underline">and {rest} more due</Link>}
+      {rest > 0 && (
+        <Link
+          to={`/follow-ups?by=date&narrow=${encodeURIComponent(JSON.stringify({ day: dayKey(d.start) }))}`}
+          className="block text-accent hover:underline"
+        >
+          and {rest} more due
+        </Link>
+      )}
       {d.back.slice(0, most).map((s) => (
-        <Link key={s.id} to={'/c/' + s.id} title={`back ${clock(s.position.return.at)}: ${s.subject}`} className="flex items-center gap-1 truncate px-1 text-ink-500 hover:underline"><SunHorizonIcon size={12} className="shrink-0" aria-label="back" /><span className="truncate">{s.title || s.subject}</span></Link>
+        <Link
+          key={s.id}
+          to={'/c/' + s.id}
+          title={`back ${clock(s.position.return.at)}: ${s.subject}`}
+          className="flex items-center gap-1 truncate px-1 text-ink-500 hover:underline"
+        >
+          <SunHorizonIcon size={12} className="shrink-0" aria-label="back" />
+          <span className="truncate">{s.title || s.subject}</span>
+        </Link>
       ))}
-      {d.back.length > most && <Link to="/later" className="block px-1 text-ink-500 hover:underline">and {d.back.length - most} more back</Link>}
+      {d.back.length > most && (
+        <Link to="/later" className="block px-1 text-ink-500 hover:underline">
+          and {d.back.length - most} more back
+        </Link>
+      )}
     </div>
   )
 }
@@ -150,18 +314,46 @@ function DayColumn({ d, off: free, rows, first, chosen, onChoose, onEmpty }: Col
     return Math.min(rows * HOUR, Math.max(0, (hourOf(at) - first) * HOUR))
   }
   return (
-    <div className={`relative border-l border-sand-200 ${free ? 'bg-sand-100/60' : ''}`} style={{ height: rows * HOUR, backgroundImage: 'linear-gradient(var(--sand-200) 1px, transparent 1px)', backgroundSize: `100% ${HOUR}px` }}
-      onDoubleClick={(e) => { const box = e.currentTarget.getBoundingClientRect(); onEmpty(Math.min(23, first + Math.floor((e.clientY - box.top) / HOUR))) }}>
-      {today && <i aria-hidden className="absolute inset-x-0 z-[1] border-t-2 border-coral-600" style={{ top: y(now(), false) }} />}
+    <div
+      className={`relative border-l border-sand-200 ${free ? 'bg-sand-100/60' : ''}`}
+      style={{
+        height: rows * HOUR,
+        backgroundImage: 'linear-gradient(var(--sand-200) 1px, transparent 1px)',
+        backgroundSize: `100% ${HOUR}px`,
+      }}
+      onDoubleClick={(e) => {
+        const box = e.currentTarget.getBoundingClientRect()
+        onEmpty(Math.min(23, first + Math.floor((e.clientY - box.top) / HOUR)))
+      }}
+    >
+      {today && (
+        <i
+          aria-hidden
+          className="absolute inset-x-0 z-[1] border-t-2 border-coral-600"
+          style={{ top: y(now(), false) }}
+        />
+      )}
       {placed.map(({ s, lane, lanes }) => {
         const top = y(s.from, false)
         const height = Math.max(22, y(s.to, true) - top - 2)
         const on = chosen?.uid === s.uid && chosen.from === s.from
         return (
-          <button key={s.uid + s.from} data-event={s.title} title={`${clock(s.from)} to ${clock(s.to)}: ${s.title}${s.place ? ', ' + s.place : ''}`} onClick={() => onChoose(s)} onDoubleClick={(e) => e.stopPropagation()}
+          <button
+            key={s.uid + s.from}
+            data-event={s.title}
+            title={`${clock(s.from)} to ${clock(s.to)}: ${s.title}${s.place ? ', ' + s.place : ''}`}
+            onClick={() => onChoose(s)}
+            onDoubleClick={(e) => e.stopPropagation()}
             className={`absolute flex flex-col items-stretch overflow-hidden rounded-[6px] border-l-[3px] px-1.5 py-0.5 text-left text-[11.5px] leading-[1.25] ${on ? 'border-frame bg-fill text-white' : s.mine === 'tentative' || s.mine === 'needs-action' ? 'border-tide-400 bg-tide-50 text-tide-800 outline-1 -outline-offset-1 outline-tide-400 outline-dashed' : 'border-tide-400 bg-tide-100 text-tide-800'} ${off(s) ? 'line-through opacity-60' : ''}`}
-            style={{ top, height, left: `calc(${(100 / lanes) * lane}% + 2px)`, width: `calc(${100 / lanes}% - 4px)` }}>
-            <b className="block truncate">{s.title}</b>{height > 34 && <span className="block truncate opacity-90">{clock(s.from)}{s.place ? `, ${s.place}` : ''}</span>}
+            style={{ top, height, left: `calc(${(100 / lanes) * lane}% + 2px)`, width: `calc(${100 / lanes}% - 4px)` }}
+          >
+            <b className="block truncate">{s.title}</b>
+            {height > 34 && (
+              <span className="block truncate opacity-90">
+                {clock(s.from)}
+                {s.place ? `, ${s.place}` : ''}
+              </span>
+            )}
           </button>
         )
       })}
@@ -173,7 +365,11 @@ function sideBySide(slots: Slot[]) {
   const out: { s: Slot; lane: number; lanes: number }[] = []
   let group: typeof out = []
   let end = 0
-  const close = () => { const lanes = Math.max(0, ...group.map((g) => g.lane)) + 1; for (const g of group) g.lanes = lanes; group = [] }
+  const close = () => {
+    const lanes = Math.max(0, ...group.map((g) => g.lane)) + 1
+    for (const g of group) g.lanes = lanes
+    group = []
+  }
   for (const s of [...slots].sort((a, b) => a.from - b.from || b.to - a.to)) {
     if (s.from >= end) close()
     const taken = new Set(group.filter((g) => g.s.to > s.from).map((g) => g.lane))

@@ -14,43 +14,127 @@ export function Choices({ data }: { data: DeliveryView }) {
   const n = data.notify
   const store = (c: Partial<{ counted: boolean; backWaits: boolean; notify: Notify }>) =>
     put('/delivery/choices', { counted: data.counted, backWaits: data.backWaits, notify: n, ...c })
-      .then(() => { refresh(['delivery']); setWrong(''); setPerson('') })
+      .then(() => {
+        refresh(['delivery'])
+        setWrong('')
+        setPerson('')
+      })
       .catch((e: unknown) => setWrong(told(e)))
   const notify = (c: Partial<Notify>) => void store({ notify: { ...n, ...c } })
   const box = (id: string, on: boolean, set: (on: boolean) => void, words: string, disabled = false) => (
-    <label className={`flex items-start gap-2 py-0.5 ${disabled ? 'text-ink-500' : ''}`}><input id={id} type="checkbox" className="mt-[3px] accent-[var(--fill)]" checked={on} disabled={disabled} onChange={(e) => set(e.target.checked)} />{words}</label>
+    <label className={`flex items-start gap-2 py-0.5 ${disabled ? 'text-ink-500' : ''}`}>
+      <input
+        id={id}
+        type="checkbox"
+        className="mt-[3px] accent-[var(--fill)]"
+        checked={on}
+        disabled={disabled}
+        onChange={(e) => set(e.target.checked)}
+      />
+      {words}
+    </label>
   )
   return (
     <>
       <section aria-labelledby="sight">
-        <h2 id="sight" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">What is held</h2>
-        {box('counted', data.counted, (counted) => void store({ counted }), 'Show how much is held; without this it is out of sight')}
-        {box('back-waits', data.backWaits, (backWaits) => void store({ backWaits }), 'What comes back from a snooze while mail is held waits for the next delivery')}
+        <h2 id="sight" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
+          What is held
+        </h2>
+        {box(
+          'counted',
+          data.counted,
+          (counted) => void store({ counted }),
+          'Show how much is held; without this it is out of sight',
+        )}
+        {box(
+          'back-waits',
+          data.backWaits,
+          (backWaits) => void store({ backWaits }),
+          'What comes back from a snooze while mail is held waits for the next delivery',
+        )}
       </section>
       <section aria-labelledby="notify">
-        <h2 id="notify" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">Notifications</h2>
+        <h2 id="notify" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
+          Notifications
+        </h2>
         {box('notify-on', n.on, (on) => notify({ on }), 'Notify me of what is chosen here. Without this, of nothing')}
         <div className="ml-6">
-          {box('notify-rounds', n.rounds, (rounds) => notify({ rounds }), 'when a delivery brings something, once', !n.on)}
-          <label className={`flex items-center gap-2 py-0.5 ${n.on ? '' : 'text-ink-500'}`}>of
-            <select aria-label="Which reminders" value={n.reminders} disabled={!n.on} onChange={(e) => notify({ reminders: e.target.value as Notify['reminders'] })} className="rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5">
-              <option value="all">all reminders</option><option value="urgent">reminders of urgent and high follow-ups</option><option value="none">no reminders</option>
+          {box(
+            'notify-rounds',
+            n.rounds,
+            (rounds) => notify({ rounds }),
+            'when a delivery brings something, once',
+            !n.on,
+          )}
+          <label className={`flex items-center gap-2 py-0.5 ${n.on ? '' : 'text-ink-500'}`}>
+            of
+            <select
+              aria-label="Which reminders"
+              value={n.reminders}
+              disabled={!n.on}
+              onChange={(e) => notify({ reminders: e.target.value as Notify['reminders'] })}
+              className="rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5"
+            >
+              <option value="all">all reminders</option>
+              <option value="urgent">reminders of urgent and high follow-ups</option>
+              <option value="none">no reminders</option>
             </select>
           </label>
-          <form className="mt-1 flex items-end gap-2" onSubmit={(e) => { e.preventDefault(); if (person.trim()) notify({ people: [...n.people, person.trim()] }) }}>
-            <Field id="notify-person" className="w-64" label="when one of these people writes" value={person} wrong={wrong} disabled={!n.on} autoComplete="off" placeholder="an address, or @domain" onChange={(e) => { setPerson(e.target.value); setWrong('') }} />
-            <Button type="submit" quiet disabled={!person.trim()}>Add</Button>
+          <form
+            className="mt-1 flex items-end gap-2"
+            onSubmit={(e) => {
+              e.preventDefault()
+              if (person.trim()) notify({ people: [...n.people, person.trim()] })
+            }}
+          >
+            <Field
+              id="notify-person"
+              className="w-64"
+              label="when one of these people writes"
+              value={person}
+              wrong={wrong}
+              disabled={!n.on}
+              autoComplete="off"
+              placeholder="an address, or @domain"
+              onChange={(e) => {
+                setPerson(e.target.value)
+                setWrong('')
+              }}
+            />
+            <Button type="submit" quiet disabled={!person.trim()}>
+              Add
+            </Button>
           </form>
           {n.people.length > 0 && (
             <ul className="mt-1.5 flex flex-wrap gap-1">
-              {n.people.map((p) => <li key={p} className="flex items-center gap-1 rounded-[5px] bg-sand-100 px-1.5 py-px text-[12px]">{p}<button aria-label={`No longer of ${p}`} onClick={() => notify({ people: n.people.filter((o) => o !== p) })}><XIcon size={11} aria-hidden /></button></li>)}
+              {n.people.map((p) => (
+                <li key={p} className="flex items-center gap-1 rounded-[5px] bg-sand-100 px-1.5 py-px text-[12px]">
+                  {p}
+                  <button
+                    aria-label={`No longer of ${p}`}
+                    onClick={() => notify({ people: n.people.filter((o) => o !== p) })}
+                  >
+                    <XIcon size={11} aria-hidden />
+                  </button>
+                </li>
+              ))}
             </ul>
           )}
         </div>
-        <p className="mt-1.5 text-[12.5px] text-ink-500">In quiet hours, blocks and while you hold mail by hand they wait, and come as one.</p>
-        {allowed === 'granted' ? <p className="text-[12.5px] text-ink-500">They show as notifications of this browser, too.</p>
-          : allowed === 'denied' ? <p className="text-[12.5px] text-ink-500">This browser does not allow notifications: they show in Ebbe only.</p>
-          : <Button quiet className="mt-1.5" onClick={() => void Notification.requestPermission().then(setAllowed)}>Also show them outside Ebbe</Button>}
+        <p className="mt-1.5 text-[12.5px] text-ink-500">
+          In quiet hours, blocks and while you hold mail by hand they wait, and come as one.
+        </p>
+        {allowed === 'granted' ? (
+          <p className="text-[12.5px] text-ink-500">They show as notifications of this browser, too.</p>
+        ) : allowed === 'denied' ? (
+          <p className="text-[12.5px] text-ink-500">
+            This browser does not allow notifications: they show in Ebbe only.
+          </p>
+        ) : (
+          <Button quiet className="mt-1.5" onClick={() => void Notification.requestPermission().then(setAllowed)}>
+            Also show them outside Ebbe
+          </Button>
+        )}
       </section>
     </>
   )

@@ -48,7 +48,10 @@ function Delivery({ data }: { data: DeliveryView }) {
     }
   }
   const store = async (use: boolean) => {
-    const v = (await send(put<{ id: string }>('/delivery/plans', { plan: draft, use }), use || draft?.id === data.on ? `“${draft?.name}” decides when mail comes in.` : 'The plan is kept.')) as { id: string } | null
+    const v = (await send(
+      put<{ id: string }>('/delivery/plans', { plan: draft, use }),
+      use || draft?.id === data.on ? `“${draft?.name}” decides when mail comes in.` : 'The plan is kept.',
+    )) as { id: string } | null
     if (v) {
       setSeen(v.id)
       setDraft(null)
@@ -58,54 +61,167 @@ function Delivery({ data }: { data: DeliveryView }) {
   const begin = (o?: Offered) => {
     const { name, people, machines, answer, contact } = o ?? blank()
     setOffering(false)
-    setDraft({ id: '', name: data.plans.some((p) => p.name === name) ? name + ' 2' : name, people, machines, answer, contact })
+    setDraft({
+      id: '',
+      name: data.plans.some((p) => p.name === name) ? name + ' 2' : name,
+      people,
+      machines,
+      answer,
+      contact,
+    })
   }
   return (
     <div className="delivery-grid bg-sand-50">
-      <section aria-label="The week" className="min-h-0 overflow-y-auto px-[22px] py-4 max-[700px]:overflow-visible max-[700px]:px-3">
+      <section
+        aria-label="The week"
+        className="min-h-0 overflow-y-auto px-[22px] py-4 max-[700px]:overflow-visible max-[700px]:px-3"
+      >
         <div className="mb-2.5 flex flex-wrap items-center gap-x-3.5 gap-y-2">
           <h1 className="text-[24px] tracking-[-.025em]">Delivery</h1>
-          <div role="group" aria-label="Whose mail" className="inline-flex rounded-[9px] bg-sand-100 p-[3px] text-[12.5px]">
-            {([['people', 'People'], ['machines', 'Newsletters and notices']] as const).map(([id, name]) => (
-              <button key={id} aria-pressed={stream === id} onClick={() => setStream(id)} className={`rounded-[7px] px-[11px] py-1 ${stream === id ? 'bg-sand-0 font-semibold shadow-[0_1px_2px_#0002]' : 'text-ink-500'}`}>{name}</button>
+          <div
+            role="group"
+            aria-label="Whose mail"
+            className="inline-flex rounded-[9px] bg-sand-100 p-[3px] text-[12.5px]"
+          >
+            {(
+              [
+                ['people', 'People'],
+                ['machines', 'Newsletters and notices'],
+              ] as const
+            ).map(([id, name]) => (
+              <button
+                key={id}
+                aria-pressed={stream === id}
+                onClick={() => setStream(id)}
+                className={`rounded-[7px] px-[11px] py-1 ${stream === id ? 'bg-sand-0 font-semibold shadow-[0_1px_2px_#0002]' : 'text-ink-500'}`}
+              >
+                {name}
+              </button>
             ))}
           </div>
-          <p className="text-ink-500">{data.on ? 'Mail comes in at rounds, and freely where the line is open.' : 'No plan is in force: mail comes in as it is sent.'}</p>
+          <p className="text-ink-500">
+            {data.on
+              ? 'Mail comes in at rounds, and freely where the line is open.'
+              : 'No plan is in force: mail comes in as it is sent.'}
+          </p>
         </div>
         <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]" role="group" aria-label="Plans">
           {data.plans.map((p) => (
-            <button key={p.id} aria-pressed={plan?.id === p.id} onClick={() => { setSeen(p.id); setDraft(null); setOffering(false) }}
-              className={`rounded-[7px] border px-2.5 py-0.5 ${plan?.id === p.id ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700'}`}>
-              {p.name}{p.id === data.on && <span className="font-normal text-ink-500"> · in force</span>}
+            <button
+              key={p.id}
+              aria-pressed={plan?.id === p.id}
+              onClick={() => {
+                setSeen(p.id)
+                setDraft(null)
+                setOffering(false)
+              }}
+              className={`rounded-[7px] border px-2.5 py-0.5 ${plan?.id === p.id ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700'}`}
+            >
+              {p.name}
+              {p.id === data.on && <span className="font-normal text-ink-500"> · in force</span>}
             </button>
           ))}
-          {draft && !draft.id && <span className="rounded-[7px] border border-dashed border-fill px-2.5 py-0.5 font-semibold text-tide-800">{draft.name || 'A new plan'}</span>}
-          <button className="rounded-[7px] px-2 py-0.5 text-accent hover:underline" aria-expanded={offering} onClick={() => setOffering(!offering)}>+ another plan</button>
+          {draft && !draft.id && (
+            <span className="rounded-[7px] border border-dashed border-fill px-2.5 py-0.5 font-semibold text-tide-800">
+              {draft.name || 'A new plan'}
+            </span>
+          )}
+          <button
+            className="rounded-[7px] px-2 py-0.5 text-accent hover:underline"
+            aria-expanded={offering}
+            onClick={() => setOffering(!offering)}
+          >
+            + another plan
+          </button>
           <span className="flex-1" />
-          {plan && !draft && (inForce
-            ? <Button quiet className="px-2.5! py-1! text-[12.5px]" onClick={() => void send(post('/delivery/use', { plan: '' }), 'The plan is kept; mail comes in as it is sent.')}>End this plan</Button>
-            : <>
-                <Button className="px-2.5! py-1! text-[12.5px]" onClick={() => void send(post('/delivery/use', { plan: plan.id }), `“${plan.name}” decides when mail comes in.`)}>Use this plan</Button>
-                <Button quiet className="px-2.5! py-1! text-[12.5px]" onClick={() => { setSeen(data.on); void send(post(`/delivery/plans/${plan.id}/drop`), `“${plan.name}” is deleted.`) }}>Delete it</Button>
-              </>)}
+          {plan &&
+            !draft &&
+            (inForce ? (
+              <Button
+                quiet
+                className="px-2.5! py-1! text-[12.5px]"
+                onClick={() =>
+                  void send(post('/delivery/use', { plan: '' }), 'The plan is kept; mail comes in as it is sent.')
+                }
+              >
+                End this plan
+              </Button>
+            ) : (
+              <>
+                <Button
+                  className="px-2.5! py-1! text-[12.5px]"
+                  onClick={() =>
+                    void send(post('/delivery/use', { plan: plan.id }), `“${plan.name}” decides when mail comes in.`)
+                  }
+                >
+                  Use this plan
+                </Button>
+                <Button
+                  quiet
+                  className="px-2.5! py-1! text-[12.5px]"
+                  onClick={() => {
+                    setSeen(data.on)
+                    void send(post(`/delivery/plans/${plan.id}/drop`), `“${plan.name}” is deleted.`)
+                  }}
+                >
+                  Delete it
+                </Button>
+              </>
+            ))}
         </div>
         {(offering || !plan) && <Offers offers={data.offers} begin={begin} />}
         {plan && !offering && (
           <>
-            <Week plan={plan} stream={stream} texts={preview.data?.texts[stream === 'people' ? 0 : 1]} edit={setDraft} />
+            <Week
+              plan={plan}
+              stream={stream}
+              texts={preview.data?.texts[stream === 'people' ? 0 : 1]}
+              edit={setDraft}
+            />
             {draft && (
-              <div className="mt-3 flex flex-wrap items-end gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-3.5 py-2.5" role="region" aria-label="What you drew is not used yet">
-                <Field id="plan-name" label="What you drew is not used yet. Its plan is called" value={draft.name} maxLength={60} autoComplete="off" onChange={(e) => edit({ name: e.target.value })} />
-                <Button onClick={() => void store(true)}>{draft.id === data.on ? 'Store it' : 'Store and use it'}</Button>
-                {draft.id !== data.on && <Button quiet onClick={() => void store(false)}>Only keep it</Button>}
-                <Button quiet onClick={() => setDraft(null)}>Drop the changes</Button>
+              <div
+                className="mt-3 flex flex-wrap items-end gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-3.5 py-2.5"
+                role="region"
+                aria-label="What you drew is not used yet"
+              >
+                <Field
+                  id="plan-name"
+                  label="What you drew is not used yet. Its plan is called"
+                  value={draft.name}
+                  maxLength={60}
+                  autoComplete="off"
+                  onChange={(e) => edit({ name: e.target.value })}
+                />
+                <Button onClick={() => void store(true)}>
+                  {draft.id === data.on ? 'Store it' : 'Store and use it'}
+                </Button>
+                {draft.id !== data.on && (
+                  <Button quiet onClick={() => void store(false)}>
+                    Only keep it
+                  </Button>
+                )}
+                <Button quiet onClick={() => setDraft(null)}>
+                  Drop the changes
+                </Button>
               </div>
             )}
-            {preview.error && <p role="alert" className="mt-2 text-coral-600">{preview.error.message}</p>}
+            {preview.error && (
+              <p role="alert" className="mt-2 text-coral-600">
+                {preview.error.message}
+              </p>
+            )}
             {(draft || !inForce) && preview.data && <Doubts doubts={preview.data.doubts} />}
           </>
         )}
-        {notice && <p role={notice.wrong ? 'alert' : 'status'} data-testid="notice" className={`mt-3 rounded-[9px] px-3.5 py-2 ${notice.wrong ? 'bg-coral-100 text-coral-600' : 'bg-tide-50'}`}>{notice.text}</p>}
+        {notice && (
+          <p
+            role={notice.wrong ? 'alert' : 'status'}
+            data-testid="notice"
+            className={`mt-3 rounded-[9px] px-3.5 py-2 ${notice.wrong ? 'bg-coral-100 text-coral-600' : 'bg-tide-50'}`}
+          >
+            {notice.text}
+          </p>
+        )}
         <div className="mt-5 grid grid-cols-2 gap-x-6 gap-y-6 max-[1000px]:grid-cols-1">
           <Through entries={data.through} />
           <div>
@@ -115,8 +231,15 @@ function Delivery({ data }: { data: DeliveryView }) {
           <Choices data={data} />
         </div>
       </section>
-      <aside aria-label="What is coming" className="min-h-0 overflow-y-auto border-l border-sand-200 px-[18px] py-[18px] max-[700px]:overflow-visible max-[700px]:border-t max-[700px]:border-l-0">
-        {draft || (plan && !inForce) ? preview.data && <Foreseen preview={preview.data} stream={stream} /> : <Now data={data} />}
+      <aside
+        aria-label="What is coming"
+        className="min-h-0 overflow-y-auto border-l border-sand-200 px-[18px] py-[18px] max-[700px]:overflow-visible max-[700px]:border-t max-[700px]:border-l-0"
+      >
+        {draft || (plan && !inForce) ? (
+          preview.data && <Foreseen preview={preview.data} stream={stream} />
+        ) : (
+          <Now data={data} />
+        )}
       </aside>
     </div>
   )
@@ -126,20 +249,37 @@ function Delivery({ data }: { data: DeliveryView }) {
 const Offers = ({ offers, begin }: { offers: Offered[]; begin: (o?: Offered) => void }) => (
   <ul className="mb-4 grid grid-cols-2 gap-2 max-[900px]:grid-cols-1" aria-label="Plans to start from">
     {offers.map((o) => (
-      <li key={o.id}><button className="h-full w-full rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5 text-left hover:border-fill" onClick={() => begin(o)}><b className="block">{o.name}</b><span className="text-ink-500">{o.says}</span></button></li>
+      <li key={o.id}>
+        <button
+          className="h-full w-full rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5 text-left hover:border-fill"
+          onClick={() => begin(o)}
+        >
+          <b className="block">{o.name}</b>
+          <span className="text-ink-500">{o.says}</span>
+        </button>
+      </li>
     ))}
-    <li><button className="h-full w-full rounded-[10px] border border-dashed border-sand-300 px-3.5 py-2.5 text-left hover:border-fill" onClick={() => begin()}><b className="block">An empty week</b><span className="text-ink-500">Draw or type it yourself.</span></button></li>
+    <li>
+      <button
+        className="h-full w-full rounded-[10px] border border-dashed border-sand-300 px-3.5 py-2.5 text-left hover:border-fill"
+        onClick={() => begin()}
+      >
+        <b className="block">An empty week</b>
+        <span className="text-ink-500">Draw or type it yourself.</span>
+      </button>
+    </li>
   </ul>
 )
 
-const Doubts = ({ doubts }: { doubts: string[] }) => (
+const Doubts = ({ doubts }: { doubts: string[] }) =>
   doubts.length === 0 ? null : (
     <ul className="mt-3 rounded-[10px] bg-amber-100 px-3.5 py-2 text-amber-600" aria-label="What may not be meant">
-      {doubts.slice(0, 5).map((d) => <li key={d}>{d}</li>)}
+      {doubts.slice(0, 5).map((d) => (
+        <li key={d}>{d}</li>
+      ))}
       {doubts.length > 5 && <li>And {plural(doubts.length - 5, 'thing')} more of that kind.</li>}
     </ul>
   )
-)
 
 /** How it stands, and what comes. */
 function Now({ data }: { data: DeliveryView }) {
@@ -147,22 +287,52 @@ function Now({ data }: { data: DeliveryView }) {
   const { people, held } = data.state
   const shut = people.state !== 'open'
   const next = data.coming.find((c) => c.streams.includes('people'))
-  const since = data.last.at ? (data.last.round ? `Held since the ${long(data.last.at).replace('today ', '')} round` : `Held since ${long(data.last.at)}`) : ''
-  const brings = next && next.expected.weeks >= 2 ? `The next ${next.round ? 'round' : 'delivery'} brings ${next.expected.mean < 0.5 ? 'hardly any mail' : `about ${plural(Math.round(next.expected.mean), 'message')}`}.` : next ? 'There is too little mail yet to say how much comes with the next.' : ''
+  const since = data.last.at
+    ? data.last.round
+      ? `Held since the ${long(data.last.at).replace('today ', '')} round`
+      : `Held since ${long(data.last.at)}`
+    : ''
+  const brings =
+    next && next.expected.weeks >= 2
+      ? `The next ${next.round ? 'round' : 'delivery'} brings ${next.expected.mean < 0.5 ? 'hardly any mail' : `about ${plural(Math.round(next.expected.mean), 'message')}`}.`
+      : next
+        ? 'There is too little mail yet to say how much comes with the next.'
+        : ''
   return (
     <>
-      <h2 className="mb-1.5 text-[15px]">{!shut ? standingWords(people) : held < 0 ? 'Held now: out of sight' : `Held now: ${held}`}</h2>
+      <h2 className="mb-1.5 text-[15px]">
+        {!shut ? standingWords(people) : held < 0 ? 'Held now: out of sight' : `Held now: ${held}`}
+      </h2>
       {shut ? (
         <>
-          <p className="mb-2.5 text-ink-500">{whyHeld(people)}. {since && since + '. '}{brings}</p>
+          <p className="mb-2.5 text-ink-500">
+            {whyHeld(people)}. {since && since + '. '}
+            {brings}
+          </p>
           <div className="flex flex-wrap gap-2">
             <Button onClick={() => open('look')}>Look for one thing…</Button>
-            {people.hand ? <Button quiet onClick={() => void hand('')}>End the hold</Button> : <Button quiet onClick={() => open('all')}>Let all in…</Button>}
+            {people.hand ? (
+              <Button quiet onClick={() => void hand('')}>
+                End the hold
+              </Button>
+            ) : (
+              <Button quiet onClick={() => open('all')}>
+                Let all in…
+              </Button>
+            )}
           </div>
         </>
       ) : (
         <div className="mb-2.5 flex flex-wrap gap-2">
-          {people.hand ? <Button quiet onClick={() => void hand('')}>Let the plan decide again</Button> : <Button quiet onClick={() => void hand('hold')}>Hold now</Button>}
+          {people.hand ? (
+            <Button quiet onClick={() => void hand('')}>
+              Let the plan decide again
+            </Button>
+          ) : (
+            <Button quiet onClick={() => void hand('hold')}>
+              Hold now
+            </Button>
+          )}
         </div>
       )}
       <h2 className="mt-5 mb-1.5 text-[15px]">What is coming</h2>
@@ -176,34 +346,67 @@ function Now({ data }: { data: DeliveryView }) {
 function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
   const [all, setAll] = useState(false)
   const shown = all ? coming : coming.slice(0, 8)
-  if (!coming.length) return <p className="text-ink-500">No delivery in the coming week: mail waits until you let it in.</p>
+  if (!coming.length)
+    return <p className="text-ink-500">No delivery in the coming week: mail waits until you let it in.</p>
   return (
     <>
       <ul data-testid="coming">
         {shown.map((c) => (
-          <li key={c.at} title={between(c.expected)} className="flex justify-between gap-3 border-t border-sand-200 py-1.5 text-[12.5px]">
-            <span>{comingName(c)}{c.streams.length === 1 && c.streams[0] === 'machines' && <span className="text-ink-500">, notices</span>}</span><b className="whitespace-nowrap">{about(c.expected)}</b>
+          <li
+            key={c.at}
+            title={between(c.expected)}
+            className="flex justify-between gap-3 border-t border-sand-200 py-1.5 text-[12.5px]"
+          >
+            <span>
+              {comingName(c)}
+              {c.streams.length === 1 && c.streams[0] === 'machines' && <span className="text-ink-500">, notices</span>}
+            </span>
+            <b className="whitespace-nowrap">{about(c.expected)}</b>
           </li>
         ))}
       </ul>
-      {coming.length > shown.length && <button className="mt-1 text-[12.5px] text-accent underline" onClick={() => setAll(true)}>the whole week</button>}
-      {weeks < 2 && <p className="mt-2 text-[12.5px] text-ink-500">With less than two weeks of mail nobody can say how much will come.</p>}
+      {coming.length > shown.length && (
+        <button className="mt-1 text-[12.5px] text-accent underline" onClick={() => setAll(true)}>
+          the whole week
+        </button>
+      )}
+      {weeks < 2 && (
+        <p className="mt-2 text-[12.5px] text-ink-500">
+          With less than two weeks of mail nobody can say how much will come.
+        </p>
+      )}
     </>
   )
 }
 
-const spanWords = (ms: number) => { const m = Math.round(ms / 60_000); return m < 1 ? 'no time' : m < 90 ? `${m} min` : m < 48 * 60 ? `${Math.round(m / 30) / 2} h` : `${Math.round(m / 1440)} days` }
+const spanWords = (ms: number) => {
+  const m = Math.round(ms / 60_000)
+  return m < 1
+    ? 'no time'
+    : m < 90
+      ? `${m} min`
+      : m < 48 * 60
+        ? `${Math.round(m / 30) / 2} h`
+        : `${Math.round(m / 1440)} days`
+}
 const waitWords = (w: Waits) =>
-  w.messages === 0 ? 'None came in the past month.'
-    : w.never === w.messages ? `None of the ${w.messages} would have come in by themselves.`
-    : `Half of the ${w.messages} of the past month would have waited ${spanWords(w.median)} or less, nine of ten ${spanWords(w.ninety)}.${w.never ? ` ${w.never} would not have come in by themselves.` : ''}`
+  w.messages === 0
+    ? 'None came in the past month.'
+    : w.never === w.messages
+      ? `None of the ${w.messages} would have come in by themselves.`
+      : `Half of the ${w.messages} of the past month would have waited ${spanWords(w.median)} or less, nine of ten ${spanWords(w.ninety)}.${w.never ? ` ${w.never} would not have come in by themselves.` : ''}`
 
 /** The coming week under a plan that is not in force. */
 const Foreseen = ({ preview, stream }: { preview: PlanPreview; stream: string }) => (
   <>
     <h2 className="mb-1.5 text-[15px]">Next week under this plan</h2>
-    <p className="mb-2.5 text-ink-500" data-testid="waits"><b className="text-ink-900">{stream === 'people' ? 'Mail from people' : 'Newsletters and notices'}.</b> {waitWords(preview.waits[stream === 'people' ? 0 : 1])}</p>
+    <p className="mb-2.5 text-ink-500" data-testid="waits">
+      <b className="text-ink-900">{stream === 'people' ? 'Mail from people' : 'Newsletters and notices'}.</b>{' '}
+      {waitWords(preview.waits[stream === 'people' ? 0 : 1])}
+    </p>
     <Comings coming={preview.coming} weeks={preview.weeks} />
-    <p className="mt-3 text-[12.5px] text-ink-500">Nothing is used before you say so. What is held then comes in when the new plan says.</p>
+    <p className="mt-3 text-[12.5px] text-ink-500">
+      Nothing is used before you say so. What is held then comes in when the new plan says.
+    </p>
   </>
 )

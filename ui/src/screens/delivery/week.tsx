@@ -13,14 +13,25 @@ const STEP = 15 // minutes
 const DAY = 24 * 60
 
 /** Where a minute of the day lies on its line: the hours from 6 to 22 have most of it. */
-const scale: [number, number][] = [[0, 0], [360, 6], [1320, 94], [DAY, 100]]
+const scale: [number, number][] = [
+  [0, 0],
+  [360, 6],
+  [1320, 94],
+  [DAY, 100],
+]
 const place = (m: number) => {
-  const i = Math.max(1, scale.findIndex(([at]) => m <= at))
+  const i = Math.max(
+    1,
+    scale.findIndex(([at]) => m <= at),
+  )
   const [[a, x], [b, y]] = [scale[i - 1], scale[i]]
   return x + ((m - a) / (b - a)) * (y - x)
 }
 const minuteAt = (percent: number) => {
-  const i = Math.max(1, scale.findIndex(([, x]) => percent <= x))
+  const i = Math.max(
+    1,
+    scale.findIndex(([, x]) => percent <= x),
+  )
   const [[a, x], [b, y]] = [scale[i - 1], scale[i]]
   const m = a + ((percent - x) / (y - x)) * (b - a)
   return Math.max(0, Math.min(DAY, Math.round(m / STEP) * STEP))
@@ -36,7 +47,17 @@ interface Chosen {
 type Stream = 'people' | 'machines'
 
 /** The week as lines: drag to draw, click to set a round; each piece moves by arrow keys, and all of it can be typed. */
-export function Week({ plan, stream, texts, edit }: { plan: Plan; stream: Stream; texts?: string[]; edit: (p: Plan) => void }) {
+export function Week({
+  plan,
+  stream,
+  texts,
+  edit,
+}: {
+  plan: Plan
+  stream: Stream
+  texts?: string[]
+  edit: (p: Plan) => void
+}) {
   const [tool, setTool] = useState<Tool>('open')
   const [block, setBlock] = useState('writing')
   const [chosen, setChosen] = useState<Chosen | null>(null)
@@ -58,46 +79,147 @@ export function Week({ plan, stream, texts, edit }: { plan: Plan; stream: Stream
   return (
     <div>
       <div className="mb-2.5 flex flex-wrap items-end gap-x-4 gap-y-2 text-[12.5px]">
-        <form className="min-w-64 flex-1" onSubmit={(e) => { e.preventDefault(); if (typed.trim()) void read({ line: typed }, () => setTyped('')) }}>
-          <Field id="line" label="Type it" value={typed} wrong={wrong} autoComplete="off" placeholder="mon–fri 9, 14, 16:30   or   quiet after 18" onChange={(e) => { setTyped(e.target.value); setWrong('') }} />
+        <form
+          className="min-w-64 flex-1"
+          onSubmit={(e) => {
+            e.preventDefault()
+            if (typed.trim()) void read({ line: typed }, () => setTyped(''))
+          }}
+        >
+          <Field
+            id="line"
+            label="Type it"
+            value={typed}
+            wrong={wrong}
+            autoComplete="off"
+            placeholder="mon–fri 9, 14, 16:30   or   quiet after 18"
+            onChange={(e) => {
+              setTyped(e.target.value)
+              setWrong('')
+            }}
+          />
         </form>
         <div role="group" aria-label="What dragging draws" className="flex flex-wrap items-center gap-1.5 pb-1">
           <span className="text-ink-500">A click sets a round; dragging draws</span>
           {(Object.keys(tools) as Tool[]).map((t) => (
-            <button key={t} aria-pressed={tool === t} onClick={() => setTool(t)} className={`rounded-[7px] px-2 py-0.5 ${tool === t ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-700'}`}>{tools[t]}</button>
+            <button
+              key={t}
+              aria-pressed={tool === t}
+              onClick={() => setTool(t)}
+              className={`rounded-[7px] px-2 py-0.5 ${tool === t ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-700'}`}
+            >
+              {tools[t]}
+            </button>
           ))}
-          {tool === 'focus' && <input aria-label="What the block is for" value={block} maxLength={40} onChange={(e) => setBlock(e.target.value)} className="w-24 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5" />}
+          {tool === 'focus' && (
+            <input
+              aria-label="What the block is for"
+              value={block}
+              maxLength={40}
+              onChange={(e) => setBlock(e.target.value)}
+              className="w-24 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5"
+            />
+          )}
         </div>
       </div>
       <div className="grid grid-cols-[46px_1fr] items-center gap-y-[7px] max-[700px]:grid-cols-[38px_1fr]">
         {order.map((d) => (
-          <Line key={d} day={d} value={days[d]} text={texts?.[d] ?? ''} tool={tool} block={block.trim() || 'block'} chosen={chosen?.day === d ? chosen : null} choose={setChosen} change={(c) => change(d, c)}
-            open={open === d} toggle={() => { setOpen(open === d ? null : d); setWrong('') }} />
+          <Line
+            key={d}
+            day={d}
+            value={days[d]}
+            text={texts?.[d] ?? ''}
+            tool={tool}
+            block={block.trim() || 'block'}
+            chosen={chosen?.day === d ? chosen : null}
+            choose={setChosen}
+            change={(c) => change(d, c)}
+            open={open === d}
+            toggle={() => {
+              setOpen(open === d ? null : d)
+              setWrong('')
+            }}
+          />
         ))}
         <span />
         <div className="relative h-4 text-[11px] text-ink-500" aria-hidden>
-          {[6, 8, 10, 12, 14, 16, 18, 20, 22].map((h) => <span key={h} className={`absolute -translate-x-1/2 ${h % 4 ? 'max-[700px]:hidden' : ''}`} style={{ left: place(h * 60) + '%' }}>{String(h).padStart(2, '0')}</span>)}
+          {[6, 8, 10, 12, 14, 16, 18, 20, 22].map((h) => (
+            <span
+              key={h}
+              className={`absolute -translate-x-1/2 ${h % 4 ? 'max-[700px]:hidden' : ''}`}
+              style={{ left: place(h * 60) + '%' }}
+            >
+              {String(h).padStart(2, '0')}
+            </span>
+          ))}
         </div>
       </div>
       {open !== null && (
-        <DayForm key={`${stream}-${open}-${texts?.[open]}`} day={open} text={texts?.[open] ?? ''}
+        <DayForm
+          key={`${stream}-${open}-${texts?.[open]}`}
+          day={open}
+          text={texts?.[open] ?? ''}
           write={(text) => void read({ day: open, text }, () => {})}
-          copy={(to) => put(Object.fromEntries(to.map((d) => [d, structuredClone(days[open])])))} />
+          copy={(to) => put(Object.fromEntries(to.map((d) => [d, structuredClone(days[open])])))}
+        />
       )}
     </div>
   )
 }
 
-function DayForm({ day, text, write, copy }: { day: number; text: string; write: (text: string) => void; copy: (to: number[]) => void }) {
+function DayForm({
+  day,
+  text,
+  write,
+  copy,
+}: {
+  day: number
+  text: string
+  write: (text: string) => void
+  copy: (to: number[]) => void
+}) {
   const [value, setValue] = useState(text)
   const others = order.filter((d) => d !== day)
   return (
-    <form aria-label={long[day]} className="ebb mt-2 flex flex-wrap items-end gap-x-4 gap-y-2 rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5" onSubmit={(e) => { e.preventDefault(); write(value) }}>
-      <Field id="day-text" className="min-w-64 flex-1" label={`All that happens on ${long[day]}`} value={value} autoFocus autoComplete="off" onChange={(e) => setValue(e.target.value)} />
-      <Button type="submit" disabled={value === text}>Set the day</Button>
-      <div className="flex flex-wrap items-center gap-1 text-[12.5px]"><span className="text-ink-500">Copy it to</span>
-        {others.map((d) => <button type="button" key={d} className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100" onClick={() => copy([d])}>{names[d]}</button>)}
-        <button type="button" className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100" onClick={() => copy(others)}>every day</button>
+    <form
+      aria-label={long[day]}
+      className="ebb mt-2 flex flex-wrap items-end gap-x-4 gap-y-2 rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5"
+      onSubmit={(e) => {
+        e.preventDefault()
+        write(value)
+      }}
+    >
+      <Field
+        id="day-text"
+        className="min-w-64 flex-1"
+        label={`All that happens on ${long[day]}`}
+        value={value}
+        autoFocus
+        autoComplete="off"
+        onChange={(e) => setValue(e.target.value)}
+      />
+      <Button type="submit" disabled={value === text}>
+        Set the day
+      </Button>
+      <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
+        <span className="text-ink-500">Copy it to</span>
+        {others.map((d) => (
+          <button
+            type="button"
+            key={d}
+            className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100"
+            onClick={() => copy([d])}
+          >
+            {names[d]}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100"
+          onClick={() => copy(others)}
+        >
+          every day
+        </button>
       </div>
     </form>
   )
@@ -139,19 +261,38 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
     if (tool === 'focus') change({ focus: [...value.focus, { ...span, name: block }] })
     else change({ [tool]: [...value[tool], span] })
   }
-  const setRound = (m: number) => { if (m < DAY && !value.rounds.includes(m)) change({ rounds: [...value.rounds, m].sort((a, b) => a - b) }) }
+  const setRound = (m: number) => {
+    if (m < DAY && !value.rounds.includes(m)) change({ rounds: [...value.rounds, m].sort((a, b) => a - b) })
+  }
   const spans = (kind: Tool) => value[kind] as (Span & Partial<Block>)[]
   const piece = (kind: Tool, i: number) => ({
     chosen: chosen?.kind === kind && chosen.i === i,
     choose: () => choose({ day, kind, i }),
-    take: () => { change({ [kind]: spans(kind).filter((_, n) => n !== i) }); choose(null) },
-    set: (s: Span) => { if (s.from >= 0 && s.to <= DAY && s.from < s.to) change({ [kind]: spans(kind).map((o, n) => (n === i ? { ...o, ...s } : o)) }) },
+    take: () => {
+      change({ [kind]: spans(kind).filter((_, n) => n !== i) })
+      choose(null)
+    },
+    set: (s: Span) => {
+      if (s.from >= 0 && s.to <= DAY && s.from < s.to)
+        change({ [kind]: spans(kind).map((o, n) => (n === i ? { ...o, ...s } : o)) })
+    },
   })
   return (
     <>
-      <button aria-expanded={open} aria-label={`${names[day]}: ${text || 'nothing comes in'}. Type or copy it`} title={text} onClick={toggle} className={`rounded-[6px] py-1 pr-1 text-left text-[13.5px] font-[650] hover:text-accent ${open ? 'text-accent' : ''}`}>{names[day]}</button>
+      <button
+        aria-expanded={open}
+        aria-label={`${names[day]}: ${text || 'nothing comes in'}. Type or copy it`}
+        title={text}
+        onClick={toggle}
+        className={`rounded-[6px] py-1 pr-1 text-left text-[13.5px] font-[650] hover:text-accent ${open ? 'text-accent' : ''}`}
+      >
+        {names[day]}
+      </button>
       <div
-        ref={line} data-day={day} role="group" aria-label={`${long[day]}: ${text || 'nothing comes in'}`}
+        ref={line}
+        data-day={day}
+        role="group"
+        aria-label={`${long[day]}: ${text || 'nothing comes in'}`}
         className="relative h-[46px] touch-pan-y overflow-hidden rounded-[8px] bg-tide-100 select-none"
         onPointerDown={(e) => {
           if (e.button !== 0 || (e.target as HTMLElement).closest('[data-piece]')) return
@@ -171,24 +312,53 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
           else if (start && !drawn) setRound(start.m)
           setDrawn(null)
         }}
-        onPointerCancel={() => { from.current = null; setDrawn(null) }}
+        onPointerCancel={() => {
+          from.current = null
+          setDrawn(null)
+        }}
       >
-        {(['open', 'quiet', 'focus'] as Tool[]).flatMap((kind) => spans(kind).map((s, i) => <Piece key={kind + i} kind={kind} span={s} day={day} {...piece(kind, i)} />))}
-        {drawn && <div className={`absolute inset-y-0 rounded-[4px] border-2 border-dashed border-fill ${tool === 'open' ? 'open-hours' : tool === 'focus' ? 'block-stripes' : 'quiet-hours'}`} style={{ left: place(drawn.from) + '%', width: place(drawn.to) - place(drawn.from) + '%' }}><span className="px-1 text-[11px] font-semibold">{minuteName(drawn.from)}–{minuteName(drawn.to)}</span></div>}
+        {(['open', 'quiet', 'focus'] as Tool[]).flatMap((kind) =>
+          spans(kind).map((s, i) => <Piece key={kind + i} kind={kind} span={s} day={day} {...piece(kind, i)} />),
+        )}
+        {drawn && (
+          <div
+            className={`absolute inset-y-0 rounded-[4px] border-2 border-dashed border-fill ${tool === 'open' ? 'open-hours' : tool === 'focus' ? 'block-stripes' : 'quiet-hours'}`}
+            style={{ left: place(drawn.from) + '%', width: place(drawn.to) - place(drawn.from) + '%' }}
+          >
+            <span className="px-1 text-[11px] font-semibold">
+              {minuteName(drawn.from)}–{minuteName(drawn.to)}
+            </span>
+          </div>
+        )}
         {value.rounds.map((m, i) => (
           <button
-            key={m} data-piece aria-label={`Round ${minuteName(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`} aria-pressed={chosen?.kind === 'round' && chosen.i === i}
-            onClick={() => choose({ day, kind: 'round', i })} onFocus={() => choose({ day, kind: 'round', i })}
+            key={m}
+            data-piece
+            aria-label={`Round ${minuteName(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`}
+            aria-pressed={chosen?.kind === 'round' && chosen.i === i}
+            onClick={() => choose({ day, kind: 'round', i })}
+            onFocus={() => choose({ day, kind: 'round', i })}
             onKeyDown={(e) => {
               const { by, gone } = moved(e)
-              if (gone) { choose(null); return change({ rounds: value.rounds.filter((_, n) => n !== i) }) }
-              if (by && m + by >= 0 && m + by < DAY && !value.rounds.includes(m + by)) change({ rounds: value.rounds.map((o, n) => (n === i ? m + by : o)) })
+              if (gone) {
+                choose(null)
+                return change({ rounds: value.rounds.filter((_, n) => n !== i) })
+              }
+              if (by && m + by >= 0 && m + by < DAY && !value.rounds.includes(m + by))
+                change({ rounds: value.rounds.map((o, n) => (n === i ? m + by : o)) })
             }}
             className={`absolute top-[7px] z-10 -ml-4 grid size-8 place-items-center rounded-[50%_50%_50%_3px] bg-fill text-[11px] font-[650] text-white ${chosen?.kind === 'round' && chosen.i === i ? 'outline-2 outline-offset-2 outline-tide-400' : ''}`}
             style={{ left: place(m) + '%' }}
           >
             {minuteName(m)}
-            {chosen?.kind === 'round' && chosen.i === i && <Away take={() => { change({ rounds: value.rounds.filter((_, n) => n !== i) }); choose(null) }} />}
+            {chosen?.kind === 'round' && chosen.i === i && (
+              <Away
+                take={() => {
+                  change({ rounds: value.rounds.filter((_, n) => n !== i) })
+                  choose(null)
+                }}
+              />
+            )}
           </button>
         ))}
       </div>
@@ -198,7 +368,16 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
 
 /** Takes a piece away, by mouse. */
 const Away = ({ take }: { take: () => void }) => (
-  <span aria-hidden className="absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900" onClick={(e) => { e.stopPropagation(); take() }}><XIcon size={10} weight="bold" /></span>
+  <span
+    aria-hidden
+    className="absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900"
+    onClick={(e) => {
+      e.stopPropagation()
+      take()
+    }}
+  >
+    <XIcon size={10} weight="bold" />
+  </span>
 )
 
 const looks: Record<Tool, string> = {
@@ -221,21 +400,40 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
   const name = kind === 'focus' ? span.name! : kind
   const width = place(span.to) - place(span.from)
   const words = `${minuteName(span.from)}–${minuteName(span.to)}`
-  const shown = width < 5 ? '' : chosen ? (kind === 'open' ? words : `${name} ${words}`) : kind === 'focus' ? (width > 7 ? `${name}, nothing in` : name) : kind === 'quiet' ? name : ''
+  const shown =
+    width < 5
+      ? ''
+      : chosen
+        ? kind === 'open'
+          ? words
+          : `${name} ${words}`
+        : kind === 'focus'
+          ? width > 7
+            ? `${name}, nothing in`
+            : name
+          : kind === 'quiet'
+            ? name
+            : ''
   return (
     <button
-      data-piece aria-pressed={chosen} title={`${name} ${words}`}
+      data-piece
+      aria-pressed={chosen}
+      title={`${name} ${words}`}
       aria-label={`${chosen ? `${name} ${words}` : kind === 'focus' ? `${name}, nothing in, ${words}` : `${kind} hours ${words}`}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
-      onClick={choose} onFocus={choose}
+      onClick={choose}
+      onFocus={choose}
       onKeyDown={(e) => {
         const { by, gone } = moved(e)
         if (gone) take()
-        else if (by) set(e.shiftKey ? { from: span.from, to: span.to + by } : { from: span.from + by, to: span.to + by })
+        else if (by)
+          set(e.shiftKey ? { from: span.from, to: span.to + by } : { from: span.from + by, to: span.to + by })
       }}
       className={`absolute inset-y-0 overflow-visible px-1.5 py-[3px] text-[11px] font-semibold ${span.to === DAY && span.from > 0 ? 'text-right' : 'text-left'} ${looks[kind]} ${chosen ? 'z-[5] outline-2 -outline-offset-2 outline-fill' : ''}`}
       style={{ left: place(span.from) + '%', width: width + '%' }}
     >
-      {shown && <span className={`block overflow-hidden leading-[1.3] ${width < 20 ? 'max-[700px]:hidden' : ''}`}>{shown}</span>}
+      {shown && (
+        <span className={`block overflow-hidden leading-[1.3] ${width < 20 ? 'max-[700px]:hidden' : ''}`}>{shown}</span>
+      )}
       {chosen && <Away take={take} />}
     </button>
   )

@@ -35,7 +35,10 @@ export function Find() {
     return q
   }, [words, place, label])
   const list = useFind(query)
-  const groups = useMemo(() => [{ key: 'found', name: '', ids: list.data?.pages.flatMap((p) => p.slips.map((s) => s.id)) ?? [] }], [list.data])
+  const groups = useMemo(
+    () => [{ key: 'found', name: '', ids: list.data?.pages.flatMap((p) => p.slips.map((s) => s.id)) ?? [] }],
+    [list.data],
+  )
   const where = places.find((p) => p.id === place)!
   const nothing = list.data && !groups[0].ids.length
   return (
@@ -47,29 +50,62 @@ export function Find() {
       onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
       head={() => (
         <div className="border-b border-sand-200 px-3.5 pt-3 pb-2.5">
-          <label htmlFor="find" className="mb-1 block text-[11.5px] font-[650] text-ink-500">Find words in subjects, texts, people and file names</label>
+          <label htmlFor="find" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
+            Find words in subjects, texts, people and file names
+          </label>
           <input
-            id="find" type="text" autoFocus autoComplete="off" value={text} onChange={(e) => setText(e.target.value)}
-            onKeyDown={(e) => { if (e.key === 'Enter' || e.key === 'ArrowDown') { e.preventDefault(); e.currentTarget.blur() } }}
+            id="find"
+            type="text"
+            autoFocus
+            autoComplete="off"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter' || e.key === 'ArrowDown') {
+                e.preventDefault()
+                e.currentTarget.blur()
+              }
+            }}
             className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-1.5 text-[14px] outline-none focus:ring-2 focus:ring-tide-200"
           />
           <div role="group" aria-label="Where" className="mt-2 flex flex-wrap gap-1">
             {places.map((p) => (
-              <button key={p.id} aria-pressed={p.id === place} onClick={() => setPlace(p.id)} className={`rounded-[7px] px-2 py-0.5 text-[12px] ${p.id === place ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>{p.name}</button>
+              <button
+                key={p.id}
+                aria-pressed={p.id === place}
+                onClick={() => setPlace(p.id)}
+                className={`rounded-[7px] px-2 py-0.5 text-[12px] ${p.id === place ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+              >
+                {p.name}
+              </button>
             ))}
           </div>
           {!!labels?.length && (
             <div role="group" aria-label="Labelled" className="mt-1 flex max-h-20 flex-wrap gap-1 overflow-y-auto">
               {labels.map((l) => (
-                <button key={l.id} aria-pressed={l.id === label} onClick={() => setLabel(l.id === label ? 0 : l.id)} className={`flex items-center gap-1 rounded-[7px] px-1.5 py-0.5 text-[12px] ${l.id === label ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}><LabelMark color={l.color} mark={l.mark} />{l.path}</button>
+                <button
+                  key={l.id}
+                  aria-pressed={l.id === label}
+                  onClick={() => setLabel(l.id === label ? 0 : l.id)}
+                  className={`flex items-center gap-1 rounded-[7px] px-1.5 py-0.5 text-[12px] ${l.id === label ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+                >
+                  <LabelMark color={l.color} mark={l.mark} />
+                  {l.path}
+                </button>
               ))}
             </div>
           )}
           {list.error && <Failed error={list.error} again={() => void list.refetch()} />}
           {nothing && (
             <p className="mt-3 text-ink-500">
-              {words ? `Nothing with these words ${place ? 'is in: ' + where.name : 'anywhere, the bin included'}.` : `Nothing is in: ${where.name}.`}{' '}
-              {place && <button className="font-semibold text-accent" onClick={() => setPlace('')}>Look everywhere</button>}
+              {words
+                ? `Nothing with these words ${place ? 'is in: ' + where.name : 'anywhere, the bin included'}.`
+                : `Nothing is in: ${where.name}.`}{' '}
+              {place && (
+                <button className="font-semibold text-accent" onClick={() => setPlace('')}>
+                  Look everywhere
+                </button>
+              )}
             </p>
           )}
         </div>

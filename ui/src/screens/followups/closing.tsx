@@ -23,24 +23,57 @@ export function CloseDay() {
   const index = Math.max(0, found)
   const current = items[index] as ClosingItem | undefined
   const next = () => setChosen((items[index + 1] ?? items[index - 1])?.uid)
-  const choose = (i?: ClosingItem) => { if (i) { setChosen(i.uid); setTray(false); document.getElementById('closing-' + i.uid)?.scrollIntoView({ block: 'nearest' }) } }
-  const step = (kind: string) => { if (current) { next(); void desk.step(current.uid, { kind, seen: 'open' }) } }
-  const move = (i: ClosingItem, to: { day?: number; to?: { at: number } }) => { setTray(false); if (i.uid === current?.uid) next(); void desk.step(i.uid, { kind: 'put-off', ...to, closing: true, seen: 'open' }) }
+  const choose = (i?: ClosingItem) => {
+    if (i) {
+      setChosen(i.uid)
+      setTray(false)
+      document.getElementById('closing-' + i.uid)?.scrollIntoView({ block: 'nearest' })
+    }
+  }
+  const step = (kind: string) => {
+    if (current) {
+      next()
+      void desk.step(current.uid, { kind, seen: 'open' })
+    }
+  }
+  const move = (i: ClosingItem, to: { day?: number; to?: { at: number } }) => {
+    setTray(false)
+    if (i.uid === current?.uid) next()
+    void desk.step(i.uid, { kind: 'put-off', ...to, closing: true, seen: 'open' })
+  }
   const closed = () => void post('/follow-ups/closed').then(() => refresh(['cards']))
-  const tomorrow = () => { if (items.length) void desk.step(items.map((i) => i.uid), { kind: 'put-off', day: workday(data!.days), closing: true, seen: 'open' }).then(closed) }
-  const leave = () => { closed(); void navigate('/') }
+  const tomorrow = () => {
+    if (items.length)
+      void desk
+        .step(
+          items.map((i) => i.uid),
+          { kind: 'put-off', day: workday(data!.days), closing: true, seen: 'open' },
+        )
+        .then(closed)
+  }
+  const leave = () => {
+    closed()
+    void navigate('/')
+  }
   useCommands([
     { id: 'next', run: () => choose(items[index + 1]) },
     { id: 'previous', run: () => choose(items[index - 1]) },
     { id: 'back', run: leave },
-    ...(current ? [
-      { id: 'drop', run: () => step('drop') },
-      { id: 'finish', run: () => step('finish') },
-      { id: 'put-off', run: () => setTray(!tray) },
-      ...current.free.map((day, n) => ({ id: 'free-' + n, name: `Move it to ${dayName(day, data!.days)}`, keys: [String(n + 6)], run: () => move(current, { day }) })),
-      { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
-      { id: 'all-tomorrow', name: 'Move all to the next working day', keys: ['9'], run: tomorrow },
-    ] : []),
+    ...(current
+      ? [
+          { id: 'drop', run: () => step('drop') },
+          { id: 'finish', run: () => step('finish') },
+          { id: 'put-off', run: () => setTray(!tray) },
+          ...current.free.map((day, n) => ({
+            id: 'free-' + n,
+            name: `Move it to ${dayName(day, data!.days)}`,
+            keys: [String(n + 6)],
+            run: () => move(current, { day }),
+          })),
+          { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
+          { id: 'all-tomorrow', name: 'Move all to the next working day', keys: ['9'], run: tomorrow },
+        ]
+      : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(false), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
@@ -48,10 +81,29 @@ export function CloseDay() {
   if (!items.length) {
     return (
       <div className="mx-auto max-w-lg px-6 py-16 text-center" data-testid="closed">
-        <svg width="220" height="44" viewBox="0 0 220 44" className="mx-auto mb-5" fill="none" stroke="var(--tide-400)" strokeWidth="2.2" strokeLinecap="round" aria-hidden><path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" /><path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" /></svg>
+        <svg
+          width="220"
+          height="44"
+          viewBox="0 0 220 44"
+          className="mx-auto mb-5"
+          fill="none"
+          stroke="var(--tide-400)"
+          strokeWidth="2.2"
+          strokeLinecap="round"
+          aria-hidden
+        >
+          <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
+          <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
+        </svg>
         <h1 className="mb-2 text-[24px] tracking-[-.02em]">The day is closed</h1>
-        <p className="mb-6 text-[15px] text-ink-700">{data.done ? `${plural(data.done, 'follow-up')} finished today, nothing left of it.` : 'Nothing is left of it.'}</p>
-        <Button autoFocus onClick={leave}>To the inbox</Button>
+        <p className="mb-6 text-[15px] text-ink-700">
+          {data.done
+            ? `${plural(data.done, 'follow-up')} finished today, nothing left of it.`
+            : 'Nothing is left of it.'}
+        </p>
+        <Button autoFocus onClick={leave}>
+          To the inbox
+        </Button>
       </div>
     )
   }
@@ -60,35 +112,82 @@ export function CloseDay() {
       <div className="flex flex-wrap items-end gap-4 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <div className="min-w-0 flex-1">
           <h1 className="text-[24px] tracking-[-.025em]">Close the day</h1>
-          <p className="text-ink-500">{plural(items.length, 'follow-up')} left of today{data.done ? `, ${data.done} finished` : ''}. Each goes to a day with room for it, or is dropped, on purpose.</p>
+          <p className="text-ink-500">
+            {plural(items.length, 'follow-up')} left of today{data.done ? `, ${data.done} finished` : ''}. Each goes to
+            a day with room for it, or is dropped, on purpose.
+          </p>
         </div>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3" role="list" aria-label="Left of today">
         {items.map((i) => (
-          <div key={i.uid} id={'closing-' + i.uid} role="listitem" aria-current={i.uid === current?.uid} data-followup={i.title} onClick={() => choose(i)}
-            className={`grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-6 gap-y-1.5 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 ${i.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}>
+          <div
+            key={i.uid}
+            id={'closing-' + i.uid}
+            role="listitem"
+            aria-current={i.uid === current?.uid}
+            data-followup={i.title}
+            onClick={() => choose(i)}
+            className={`grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-6 gap-y-1.5 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 ${i.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}
+          >
             <div className="min-w-0">
               <p className="font-semibold break-words">{i.title}</p>
-              <p className="mt-1 flex flex-wrap items-center gap-1.5"><Facts f={i} />{(i.moved ?? 0) === 2 && <Chip tone="due">moving it is the {ordinal(3)} time</Chip>}</p>
+              <p className="mt-1 flex flex-wrap items-center gap-1.5">
+                <Facts f={i} />
+                {(i.moved ?? 0) === 2 && <Chip tone="due">moving it is the {ordinal(3)} time</Chip>}
+              </p>
               <Source f={i} />
             </div>
             <div className="flex flex-wrap items-center gap-1.5">
               {i.free.map((day) => (
-                <button key={day} data-free={day} title={`${data.days[day].open} open there, ${minutes(data.days[day].load)}`} onClick={(e) => { e.stopPropagation(); move(i, { day }) }}
-                  className="rounded-[8px] bg-sand-100 px-2.5 py-1.5 text-[12.5px] font-semibold hover:bg-tide-100">{dayName(day, data.days)} <span className="font-normal text-ink-500">{data.days[day].open ? `${data.days[day].open} open` : 'free'}</span></button>
+                <button
+                  key={day}
+                  data-free={day}
+                  title={`${data.days[day].open} open there, ${minutes(data.days[day].load)}`}
+                  onClick={(e) => {
+                    e.stopPropagation()
+                    move(i, { day })
+                  }}
+                  className="rounded-[8px] bg-sand-100 px-2.5 py-1.5 text-[12.5px] font-semibold hover:bg-tide-100"
+                >
+                  {dayName(day, data.days)}{' '}
+                  <span className="font-normal text-ink-500">
+                    {data.days[day].open ? `${data.days[day].open} open` : 'free'}
+                  </span>
+                </button>
               ))}
             </div>
           </div>
         ))}
       </div>
       <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray && current && <PutOffTray title={current.title} days={data.days} onClose={() => setTray(false)} onDay={(day) => move(current, { day })} onTime={(to) => move(current, { to })} onNoDate={() => move(current, { to: { at: 0 } })} />}
+        {tray && current && (
+          <PutOffTray
+            title={current.title}
+            days={data.days}
+            onClose={() => setTray(false)}
+            onDay={(day) => move(current, { day })}
+            onTime={(to) => move(current, { to })}
+            onNoDate={() => move(current, { to: { at: 0 } })}
+          />
+        )}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-          <DockKey id="drop" onClick={() => step('drop')}>Drop</DockKey>
-          <DockKey id="finish" onClick={() => step('finish')}>Finish</DockKey>
-          <DockKey id="put-off" on={tray} onClick={() => setTray(!tray)}>Put off</DockKey>
-          {current?.free.map((day, n) => <DockKey key={day} id={'free-' + n} usual={[String(n + 6)]} onClick={() => move(current, { day })}>{dayName(day, data.days)}</DockKey>)}
-          <DockKey id="all-tomorrow" usual={['9']} onClick={tomorrow}>All to {dayName(workday(data.days), data.days)}</DockKey>
+          <DockKey id="drop" onClick={() => step('drop')}>
+            Drop
+          </DockKey>
+          <DockKey id="finish" onClick={() => step('finish')}>
+            Finish
+          </DockKey>
+          <DockKey id="put-off" on={tray} onClick={() => setTray(!tray)}>
+            Put off
+          </DockKey>
+          {current?.free.map((day, n) => (
+            <DockKey key={day} id={'free-' + n} usual={[String(n + 6)]} onClick={() => move(current, { day })}>
+              {dayName(day, data.days)}
+            </DockKey>
+          ))}
+          <DockKey id="all-tomorrow" usual={['9']} onClick={tomorrow}>
+            All to {dayName(workday(data.days), data.days)}
+          </DockKey>
           <DockSide position={`${index + 1} of ${items.length}`} />
         </div>
       </div>
@@ -97,6 +196,11 @@ export function CloseDay() {
 }
 
 /** The next working day, counted from today. */
-const workday = (days: { off: boolean }[]) => Math.max(1, days.findIndex((d, i) => i > 0 && !d.off))
+const workday = (days: { off: boolean }[]) =>
+  Math.max(
+    1,
+    days.findIndex((d, i) => i > 0 && !d.off),
+  )
 
-const dayName = (n: number, days: { start: number }[]) => (n === 1 ? 'tomorrow' : n < 7 ? weekday(days[n].start) : date(days[n].start).replace(/^\w+ /, ''))
+const dayName = (n: number, days: { start: number }[]) =>
+  n === 1 ? 'tomorrow' : n < 7 ? weekday(days[n].start) : date(days[n].start).replace(/^\w+ /, '')

@@ -18,26 +18,113 @@ interface Box {
 const SHOWN = 7 // working days
 
 /** Late, the coming days, and the rest: what is open on each by its effort against what is usually finished on such a day. */
-export function Days({ list, narrow, onNarrow, dragging }: { list: FollowUpList; narrow: Narrow; onNarrow: (n: Narrow) => void; dragging: boolean }) {
-  const days = list.days.map((d, i) => ({ ...d, i })).filter((d) => d.i === 0 || !d.off || d.open > 0).slice(0, SHOWN)
+export function Days({
+  list,
+  narrow,
+  onNarrow,
+  dragging,
+}: {
+  list: FollowUpList
+  narrow: Narrow
+  onNarrow: (n: Narrow) => void
+  dragging: boolean
+}) {
+  const days = list.days
+    .map((d, i) => ({ ...d, i }))
+    .filter((d) => d.i === 0 || !d.off || d.open > 0)
+    .slice(0, SHOWN)
   const last = days.at(-1)?.i ?? 0
-  const rest = list.days.slice(last + 1).reduce((sum, d) => ({ open: sum.open + d.open, load: sum.load + d.load }), { open: list.later.open, load: list.later.load })
-  const tells = (d: Day) => `${date(d.start)}: ${d.open} open, ${minutes(d.load)}; you usually finish ${minutes(d.usual)}${d.over ? ': more than fits' : ''}`
+  const rest = list.days.slice(last + 1).reduce((sum, d) => ({ open: sum.open + d.open, load: sum.load + d.load }), {
+    open: list.later.open,
+    load: list.later.load,
+  })
+  const tells = (d: Day) =>
+    `${date(d.start)}: ${d.open} open, ${minutes(d.load)}; you usually finish ${minutes(d.usual)}${d.over ? ': more than fits' : ''}`
   const boxes: Box[] = [
-    { id: 'late', name: 'Late', open: list.late.open, load: { load: list.late.load, usual: 0, over: list.late.open > 0 }, title: `${list.late.open} late`, narrow: { group: 'late' }, mark: 'late' },
-    ...days.map((d): Box => ({ id: dayKey(d.start), name: d.i === 0 ? 'Today' : d.i < 7 ? weekday(d.start) : date(d.start).replace(/ \w+$/, ''), open: d.open, day: d.i, load: d, title: tells(d), narrow: { day: dayKey(d.start) }, mark: d.i === 0 ? 'today' : undefined })),
-    { id: 'later', name: 'Next weeks', open: rest.open, load: { load: rest.load, usual: Math.max(1, list.days.reduce((n, d) => n + d.usual, 0)), over: false }, title: `${rest.open} later`, narrow: { group: 'next-weeks' } },
-    { id: 'none', name: 'No date', open: list.noDate.open, load: { load: list.noDate.load, usual: Math.max(1, list.days.reduce((n, d) => n + d.usual, 0)), over: false }, title: `${list.noDate.open} without a date`, narrow: { group: 'no-date' } },
+    {
+      id: 'late',
+      name: 'Late',
+      open: list.late.open,
+      load: { load: list.late.load, usual: 0, over: list.late.open > 0 },
+      title: `${list.late.open} late`,
+      narrow: { group: 'late' },
+      mark: 'late',
+    },
+    ...days.map((d): Box => ({
+      id: dayKey(d.start),
+      name: d.i === 0 ? 'Today' : d.i < 7 ? weekday(d.start) : date(d.start).replace(/ \w+$/, ''),
+      open: d.open,
+      day: d.i,
+      load: d,
+      title: tells(d),
+      narrow: { day: dayKey(d.start) },
+      mark: d.i === 0 ? 'today' : undefined,
+    })),
+    {
+      id: 'later',
+      name: 'Next weeks',
+      open: rest.open,
+      load: {
+        load: rest.load,
+        usual: Math.max(
+          1,
+          list.days.reduce((n, d) => n + d.usual, 0),
+        ),
+        over: false,
+      },
+      title: `${rest.open} later`,
+      narrow: { group: 'next-weeks' },
+    },
+    {
+      id: 'none',
+      name: 'No date',
+      open: list.noDate.open,
+      load: {
+        load: list.noDate.load,
+        usual: Math.max(
+          1,
+          list.days.reduce((n, d) => n + d.usual, 0),
+        ),
+        over: false,
+      },
+      title: `${list.noDate.open} without a date`,
+      narrow: { group: 'no-date' },
+    },
   ]
   return (
-    <ul className="mb-2 grid grid-cols-10 gap-1.5 max-[1000px]:grid-cols-5 max-[700px]:flex max-[700px]:overflow-x-auto" aria-label="Days">
-      {boxes.map((b) => <DayBox key={b.id} box={b} on={narrow.day ? narrow.day === b.narrow.day : !!narrow.group && narrow.group === b.narrow.group} dragging={dragging} onNarrow={onNarrow} />)}
+    <ul
+      className="mb-2 grid grid-cols-10 gap-1.5 max-[1000px]:grid-cols-5 max-[700px]:flex max-[700px]:overflow-x-auto"
+      aria-label="Days"
+    >
+      {boxes.map((b) => (
+        <DayBox
+          key={b.id}
+          box={b}
+          on={narrow.day ? narrow.day === b.narrow.day : !!narrow.group && narrow.group === b.narrow.group}
+          dragging={dragging}
+          onNarrow={onNarrow}
+        />
+      ))}
     </ul>
   )
 }
 
-function DayBox({ box, on, dragging, onNarrow }: { box: Box; on: boolean; dragging: boolean; onNarrow: (n: Narrow) => void }) {
-  const { setNodeRef, isOver } = useDroppable({ id: 'day-' + box.id, data: { day: box.day, none: box.id === 'none' }, disabled: box.day === undefined && box.id !== 'none' })
+function DayBox({
+  box,
+  on,
+  dragging,
+  onNarrow,
+}: {
+  box: Box
+  on: boolean
+  dragging: boolean
+  onNarrow: (n: Narrow) => void
+}) {
+  const { setNodeRef, isOver } = useDroppable({
+    id: 'day-' + box.id,
+    data: { day: box.day, none: box.id === 'none' },
+    disabled: box.day === undefined && box.id !== 'none',
+  })
   return (
     <li ref={setNodeRef} className="min-w-0 max-[700px]:min-w-24">
       <button
@@ -47,8 +134,12 @@ function DayBox({ box, on, dragging, onNarrow }: { box: Box; on: boolean; draggi
         onClick={() => onNarrow(on ? {} : box.narrow)}
         className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 ${isOver ? 'bg-tide-200' : on ? 'bg-tide-100' : 'bg-sand-100 hover:bg-sand-200'} ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
       >
-        <b className={`block truncate text-[12.5px] ${box.load.over && box.open ? 'text-coral-600' : 'text-ink-900'}`}>{box.name}</b>
-        <span className="block truncate">{box.load.over && box.day !== undefined ? `${box.open} open, overfull` : `${box.open} open`}</span>
+        <b className={`block truncate text-[12.5px] ${box.load.over && box.open ? 'text-coral-600' : 'text-ink-900'}`}>
+          {box.name}
+        </b>
+        <span className="block truncate">
+          {box.load.over && box.day !== undefined ? `${box.open} open, overfull` : `${box.open} open`}
+        </span>
         <Load day={box.load} />
       </button>
     </li>

@@ -1,6 +1,17 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
-import { DndContext, DragOverlay, MouseSensor, pointerWithin, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import {
+  DndContext,
+  DragOverlay,
+  MouseSensor,
+  pointerWithin,
+  TouchSensor,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
 import type { Narrow, Stage } from '../../api/gen/followup'
 import { put, told } from '../../api/client'
@@ -16,8 +27,22 @@ import { NarrowTray, narrowWords } from './narrow'
 import { isOpen, Line, PutOffTray } from './parts'
 import { PanelTray } from './panel'
 
-const bys = [['date', 'By date'], ['stage', 'By stage'], ['project', 'By project'], ['person', 'By person'], ['priority', 'By priority'], ['label', 'By label']] as const
-const dateNames: Record<string, string> = { late: 'Late', today: 'Today', tomorrow: 'Tomorrow', 'this-week': 'This week', 'next-weeks': 'Next weeks', 'no-date': 'No date' }
+const bys = [
+  ['date', 'By date'],
+  ['stage', 'By stage'],
+  ['project', 'By project'],
+  ['person', 'By person'],
+  ['priority', 'By priority'],
+  ['label', 'By label'],
+] as const
+const dateNames: Record<string, string> = {
+  late: 'Late',
+  today: 'Today',
+  tomorrow: 'Tomorrow',
+  'this-week': 'This week',
+  'next-weeks': 'Next weeks',
+  'no-date': 'No date',
+}
 const REMEMBERED = 'ebbe-followups-by'
 type Tray = '' | 'put-off' | 'hand-over' | 'change' | 'narrow'
 
@@ -26,7 +51,13 @@ export function FollowUps() {
   const [params, setParams] = useSearchParams()
   const by = params.get('by') ?? localStorage.getItem(REMEMBERED) ?? 'date'
   const narrowText = params.get('narrow') ?? ''
-  const narrow = useMemo<Narrow>(() => { try { return JSON.parse(narrowText || '{}') as Narrow } catch { return {} } }, [narrowText])
+  const narrow = useMemo<Narrow>(() => {
+    try {
+      return JSON.parse(narrowText || '{}') as Narrow
+    } catch {
+      return {}
+    }
+  }, [narrowText])
   const list = useFollowUps(by, narrow)
   const { data: settings } = useFollowUpSettings()
   const { data: labels } = useLabels()
@@ -37,17 +68,26 @@ export function FollowUps() {
   const [dragged, setDragged] = useState<FollowUpView>()
   const [more, setMore] = useState<{ of: unknown; groups: Record<string, FollowUpGroup> }>({ of: null, groups: {} })
   const place = useRef(0)
-  const sensors = useSensors(useSensor(MouseSensor, { activationConstraint: { distance: 8 } }), useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }))
+  const sensors = useSensors(
+    useSensor(MouseSensor, { activationConstraint: { distance: 8 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }),
+  )
   const data = list.data
-  const groups = useMemo(() => (data?.groups ?? []).map((g) => {
-    const extra = more.of === data ? more.groups[g.key] : undefined
-    return extra ? { ...g, loaded: true, followUps: [...g.followUps, ...extra.followUps], next: extra.next } : g
-  }), [data, more])
+  const groups = useMemo(
+    () =>
+      (data?.groups ?? []).map((g) => {
+        const extra = more.of === data ? more.groups[g.key] : undefined
+        return extra ? { ...g, loaded: true, followUps: [...g.followUps, ...extra.followUps], next: extra.next } : g
+      }),
+    [data, more],
+  )
   const all = useMemo(() => groups.flatMap((g) => g.followUps), [groups])
   const found = all.findIndex((f) => f.uid === chosen)
   const index = found >= 0 ? found : Math.min(place.current, all.length - 1)
   const current = all[index] as FollowUpView | undefined
-  useEffect(() => { if (index >= 0) place.current = index }, [index])
+  useEffect(() => {
+    if (index >= 0) place.current = index
+  }, [index])
   const open = !!current && isOpen(current)
 
   const show = (nextBy: string, n: Narrow) => {
@@ -75,49 +115,80 @@ export function FollowUps() {
     void desk.step(f.uid, { kind, seen: kind === 'reopen' ? 'finished' : 'open' })
   }
   const stages = settings?.stages ?? []
-  const stageOf = (f: FollowUpView) => stages.findIndex((s) => s.id === (groups.find((g) => g.followUps.includes(f))?.key ?? f.stage))
+  const stageOf = (f: FollowUpView) =>
+    stages.findIndex((s) => s.id === (groups.find((g) => g.followUps.includes(f))?.key ?? f.stage))
   const toStage = (by: number) => {
     if (!current || !stages.length) return
-    const at = Math.max(0, stages.findIndex((s) => s.id === (current.stage || stages[0].id)))
+    const at = Math.max(
+      0,
+      stages.findIndex((s) => s.id === (current.stage || stages[0].id)),
+    )
     const to = stages[(open ? at : stages.length - 1) + by]
     if (to) void desk.step(current.uid, { kind: 'stage', stage: to.id, seen: open ? 'open' : 'finished' })
   }
-  const openOne = (f = current) => { if (f) void navigate('/follow-ups/' + encodeURIComponent(f.uid)) }
+  const openOne = (f = current) => {
+    if (f) void navigate('/follow-ups/' + encodeURIComponent(f.uid))
+  }
   const oneByOne = () => void navigate('/one-by-one' + (narrowText ? '?narrow=' + encodeURIComponent(narrowText) : ''))
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
-  useCommands([
-    { id: 'next', run: () => choose(all[index + 1]) },
-    { id: 'previous', run: () => choose(all[index - 1]) },
-    { id: 'first', run: () => choose(all[0]) },
-    { id: 'last', run: () => choose(all.at(-1)) },
-    { id: 'lane-right', run: () => lane(1), hidden: true },
-    { id: 'lane-left', run: () => lane(-1), hidden: true },
-    { id: 'narrow', run: () => toggle('narrow') },
-    { id: 'one-by-one', run: oneByOne },
-    { id: 'next-view', run: () => show(bys[(bys.findIndex((b) => b[0] === by) + 1) % bys.length][0], narrow) },
-    ...bys.map(([id, name]) => ({ id: 'by-' + id, name: 'Follow-ups ' + name.toLowerCase(), keys: [], run: () => show(id, narrow) })),
-    ...(settings?.views ?? []).map((v) => ({ id: 'view-' + v.id, name: 'Follow-ups: ' + v.name, keys: [], run: () => showView(v) })),
-    ...(current ? [
-      { id: 'open-followup', run: () => openOne() },
-      ...(open ? [
-        { id: 'drop', run: () => step('drop') },
-        { id: 'finish', run: () => step('finish') },
-        { id: 'hand-over', run: () => toggle('hand-over') },
-        { id: 'put-off', run: () => toggle('put-off') },
-        { id: 'change', run: () => toggle('change') },
-        ...(current.conversation ? [{ id: 'answer', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=1') }] : []),
-      ] : [{ id: 'reopen', run: () => step('reopen') }]),
-      { id: 'stage-on', run: () => toStage(1) },
-      { id: 'stage-back', run: () => toStage(-1) },
-    ] : []),
-    ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
-  ], SCREEN)
+  useCommands(
+    [
+      { id: 'next', run: () => choose(all[index + 1]) },
+      { id: 'previous', run: () => choose(all[index - 1]) },
+      { id: 'first', run: () => choose(all[0]) },
+      { id: 'last', run: () => choose(all.at(-1)) },
+      { id: 'lane-right', run: () => lane(1), hidden: true },
+      { id: 'lane-left', run: () => lane(-1), hidden: true },
+      { id: 'narrow', run: () => toggle('narrow') },
+      { id: 'one-by-one', run: oneByOne },
+      { id: 'next-view', run: () => show(bys[(bys.findIndex((b) => b[0] === by) + 1) % bys.length][0], narrow) },
+      ...bys.map(([id, name]) => ({
+        id: 'by-' + id,
+        name: 'Follow-ups ' + name.toLowerCase(),
+        keys: [],
+        run: () => show(id, narrow),
+      })),
+      ...(settings?.views ?? []).map((v) => ({
+        id: 'view-' + v.id,
+        name: 'Follow-ups: ' + v.name,
+        keys: [],
+        run: () => showView(v),
+      })),
+      ...(current
+        ? [
+            { id: 'open-followup', run: () => openOne() },
+            ...(open
+              ? [
+                  { id: 'drop', run: () => step('drop') },
+                  { id: 'finish', run: () => step('finish') },
+                  { id: 'hand-over', run: () => toggle('hand-over') },
+                  { id: 'put-off', run: () => toggle('put-off') },
+                  { id: 'change', run: () => toggle('change') },
+                  ...(current.conversation
+                    ? [
+                        {
+                          id: 'answer',
+                          run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=1'),
+                        },
+                      ]
+                    : []),
+                ]
+              : [{ id: 'reopen', run: () => step('reopen') }]),
+            { id: 'stage-on', run: () => toStage(1) },
+            { id: 'stage-back', run: () => toStage(-1) },
+          ]
+        : []),
+      ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
+    ],
+    SCREEN,
+  )
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!data) return null
 
   const showView = (v: { by: string } & Narrow & { id: string; name: string }) => {
     const { id: _id, name: _name, by: viewBy, ...n } = v
-    void _id; void _name
+    void _id
+    void _name
     show(viewBy, n)
   }
   const drop = (e: DragEndEvent) => {
@@ -125,110 +196,294 @@ export function FollowUps() {
     setDragged(undefined)
     const to = e.over?.data.current as { day?: number; none?: boolean; stage?: string } | undefined
     if (!f || !to) return
-    if (to.stage !== undefined && stages[stageOf(f)]?.id !== to.stage) void desk.step(f.uid, { kind: 'stage', stage: to.stage, seen: isOpen(f) ? 'open' : 'finished' })
+    if (to.stage !== undefined && stages[stageOf(f)]?.id !== to.stage)
+      void desk.step(f.uid, { kind: 'stage', stage: to.stage, seen: isOpen(f) ? 'open' : 'finished' })
     if (to.day !== undefined) void desk.step(f.uid, { kind: 'put-off', day: to.day, seen: 'open' })
     if (to.none) void desk.step(f.uid, { kind: 'put-off', to: { at: 0 }, seen: 'open' })
   }
-  const load = (g: FollowUpGroup) => void moreFollowUps(by, narrow, g.key, g.next ?? '').then((page) => setMore((m) => {
-    const had = m.of === data ? m.groups[g.key]?.followUps ?? [] : []
-    return { of: data, groups: { ...(m.of === data ? m.groups : {}), [g.key]: { ...page, followUps: [...had, ...page.followUps] } } }
-  })).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const load = (g: FollowUpGroup) =>
+    void moreFollowUps(by, narrow, g.key, g.next ?? '')
+      .then((page) =>
+        setMore((m) => {
+          const had = m.of === data ? (m.groups[g.key]?.followUps ?? []) : []
+          return {
+            of: data,
+            groups: {
+              ...(m.of === data ? m.groups : {}),
+              [g.key]: { ...page, followUps: [...had, ...page.followUps] },
+            },
+          }
+        }),
+      )
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   const nameOf = (g: FollowUpGroup) =>
-    by === 'date' ? dateNames[g.key] : by === 'label' ? (g.key === '0' ? 'Without a label' : (labels?.find((l) => String(l.id) === g.key)?.path ?? 'A label')) : by === 'priority' ? priorityName(Number(g.key)) : g.key === '' ? (by === 'project' ? 'Without a project' : 'About nobody') : g.name || g.key
+    by === 'date'
+      ? dateNames[g.key]
+      : by === 'label'
+        ? g.key === '0'
+          ? 'Without a label'
+          : (labels?.find((l) => String(l.id) === g.key)?.path ?? 'A label')
+        : by === 'priority'
+          ? priorityName(Number(g.key))
+          : g.key === ''
+            ? by === 'project'
+              ? 'Without a project'
+              : 'About nobody'
+            : g.name || g.key
   const keepView = (name: string) => {
     if (!settings) return
-    void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...narrow }] }).then(() => { refresh(['followups']); desk.say({ text: `Kept as “${name}”.` }) }).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+    void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...narrow }] })
+      .then(() => {
+        refresh(['followups'])
+        desk.say({ text: `Kept as “${name}”.` })
+      })
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   }
   const dropView = (id: string) => {
-    if (settings) void put('/follow-ups/settings', { ...settings, views: settings.views.filter((v) => v.id !== id) }).then(() => refresh(['followups']))
+    if (settings)
+      void put('/follow-ups/settings', { ...settings, views: settings.views.filter((v) => v.id !== id) }).then(() =>
+        refresh(['followups']),
+      )
   }
   const line = (f: FollowUpView, card = false) => (
     <Carry key={f.uid} f={f} onLift={() => choose(f)}>
-      <Line f={f} card={card} selected={f.uid === current?.uid} onSelect={() => choose(f)} onOpen={() => openOne(f)} onFinish={() => step('finish', f)} onReopen={() => step('reopen', f)} />
+      <Line
+        f={f}
+        card={card}
+        selected={f.uid === current?.uid}
+        onSelect={() => choose(f)}
+        onOpen={() => openOne(f)}
+        onFinish={() => step('finish', f)}
+        onReopen={() => step('reopen', f)}
+      />
     </Carry>
   )
   const rows = (g: FollowUpGroup, card = false) => (
     <>
       {g.followUps.map((f) => line(f, card))}
-      {(g.next || (!g.loaded && g.count > 0)) && <button className="w-full py-2 text-left text-[12.5px] font-semibold text-accent hover:underline" onClick={() => load(g)}>{g.loaded ? `Show more of ${g.count.toLocaleString('en-GB')}` : `Show ${g.count.toLocaleString('en-GB')}`}</button>}
+      {(g.next || (!g.loaded && g.count > 0)) && (
+        <button
+          className="w-full py-2 text-left text-[12.5px] font-semibold text-accent hover:underline"
+          onClick={() => load(g)}
+        >
+          {g.loaded ? `Show more of ${g.count.toLocaleString('en-GB')}` : `Show ${g.count.toLocaleString('en-GB')}`}
+        </button>
+      )}
     </>
   )
   const narrowed = narrowWords(narrow, { stages, labels: labels ?? [] })
   const board = by === 'stage'
   return (
-    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragStart={(e) => setDragged(all.find((f) => f.uid === e.active.id))} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={(e) => setDragged(all.find((f) => f.uid === e.active.id))}
+      onDragEnd={drop}
+      onDragCancel={() => setDragged(undefined)}
+    >
       <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
         <div className="px-[22px] pt-4 max-[700px]:px-3">
           <div className="mb-3 flex flex-wrap items-center gap-3.5">
             <h1 className="text-[24px] tracking-[-.025em]">Follow-ups</h1>
-            <div role="tablist" aria-label="Arranged" className="flex max-w-full min-w-0 [scrollbar-width:none] gap-0.5 overflow-x-auto rounded-[9px] bg-sand-100 p-[3px]">
+            <div
+              role="tablist"
+              aria-label="Arranged"
+              className="flex max-w-full min-w-0 [scrollbar-width:none] gap-0.5 overflow-x-auto rounded-[9px] bg-sand-100 p-[3px]"
+            >
               {bys.map(([id, name]) => (
-                <button key={id} role="tab" aria-selected={by === id} onClick={() => show(id, narrow)} className={`rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap ${by === id ? 'bg-sand-0 font-[650] shadow-[0_1px_2px_#13272c1a]' : 'text-ink-500 hover:text-ink-900'}`}>{name}</button>
+                <button
+                  key={id}
+                  role="tab"
+                  aria-selected={by === id}
+                  onClick={() => show(id, narrow)}
+                  className={`rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap ${by === id ? 'bg-sand-0 font-[650] shadow-[0_1px_2px_#13272c1a]' : 'text-ink-500 hover:text-ink-900'}`}
+                >
+                  {name}
+                </button>
               ))}
             </div>
-            <LineField id="quick" quiet className="relative min-w-64 flex-1" label="Write one down" placeholder="Write one down: “ring the mover / fri 10 / urgent”"
-              onAccept={(w) => desk.act('/follow-ups/new', toNew(w.followUp, false))} />
-            <Button quiet onClick={oneByOne}>One by one</Button>
+            <LineField
+              id="quick"
+              quiet
+              className="relative min-w-64 flex-1"
+              label="Write one down"
+              placeholder="Write one down: “ring the mover / fri 10 / urgent”"
+              onAccept={(w) => desk.act('/follow-ups/new', toNew(w.followUp, false))}
+            />
+            <Button quiet onClick={oneByOne}>
+              One by one
+            </Button>
           </div>
-          <Days list={data} narrow={narrow} dragging={!!dragged} onNarrow={(n) => show(by, { ...narrow, day: undefined, group: undefined, ...n })} />
+          <Days
+            list={data}
+            narrow={narrow}
+            dragging={!!dragged}
+            onNarrow={(n) => show(by, { ...narrow, day: undefined, group: undefined, ...n })}
+          />
           {(narrowed.length > 0 || (settings?.views.length ?? 0) > 0) && (
             <div className="mb-1 flex flex-wrap items-center gap-1.5 text-[12px] text-ink-500" data-testid="narrowed">
-              {narrowed.length > 0 && <>
-                Only {narrowed.map((n) => <Chip key={n} tone="tide">{n}</Chip>)}
-                <button className="text-accent underline" onClick={() => show(by, {})}>all again</button>
-              </>}
+              {narrowed.length > 0 && (
+                <>
+                  Only{' '}
+                  {narrowed.map((n) => (
+                    <Chip key={n} tone="tide">
+                      {n}
+                    </Chip>
+                  ))}
+                  <button className="text-accent underline" onClick={() => show(by, {})}>
+                    all again
+                  </button>
+                </>
+              )}
               <span className="flex-1" />
               {settings?.views.map((v) => (
                 <span key={v.id} className="inline-flex items-center gap-1 rounded-[6px] bg-sand-100 px-2 py-0.5">
-                  <button className="text-ink-700 hover:underline" onClick={() => showView(v)}>{v.name}</button>
-                  <button aria-label={`Forget the view ${v.name}`} className="hover:text-coral-600" onClick={() => dropView(v.id)}>×</button>
+                  <button className="text-ink-700 hover:underline" onClick={() => showView(v)}>
+                    {v.name}
+                  </button>
+                  <button
+                    aria-label={`Forget the view ${v.name}`}
+                    className="hover:text-coral-600"
+                    onClick={() => dropView(v.id)}
+                  >
+                    ×
+                  </button>
                 </span>
               ))}
             </div>
           )}
         </div>
-        <div className={`min-h-0 px-[22px] max-[700px]:px-3 ${board ? 'overflow-x-auto overflow-y-hidden pb-1' : 'overflow-y-auto pb-6'}`}>
-          {!all.length && !data.total && (narrowed.length
-            ? <Empty title="Nothing of that kind">No follow-up is narrowed to this. “All again” shows the others.</Empty>
-            : !board && <Empty title="Nothing to follow up">A message becomes a follow-up with key 6, and a line written above is one. It stands here by its date until it is done.</Empty>)}
+        <div
+          className={`min-h-0 px-[22px] max-[700px]:px-3 ${board ? 'overflow-x-auto overflow-y-hidden pb-1' : 'overflow-y-auto pb-6'}`}
+        >
+          {!all.length &&
+            !data.total &&
+            (narrowed.length ? (
+              <Empty title="Nothing of that kind">
+                No follow-up is narrowed to this. “All again” shows the others.
+              </Empty>
+            ) : (
+              !board && (
+                <Empty title="Nothing to follow up">
+                  A message becomes a follow-up with key 6, and a line written above is one. It stands here by its date
+                  until it is done.
+                </Empty>
+              )
+            ))}
           {board ? (
-            <div className="grid h-full gap-3.5" style={{ gridTemplateColumns: `repeat(${groups.length}, minmax(230px, 1fr))` }}>
-              {groups.map((g) => <Lane key={g.key} stage={stages.find((s) => s.id === g.key)} first={g === groups[0]} group={g}>{rows(g, true)}</Lane>)}
+            <div
+              className="grid h-full gap-3.5"
+              style={{ gridTemplateColumns: `repeat(${groups.length}, minmax(230px, 1fr))` }}
+            >
+              {groups.map((g) => (
+                <Lane key={g.key} stage={stages.find((s) => s.id === g.key)} first={g === groups[0]} group={g}>
+                  {rows(g, true)}
+                </Lane>
+              ))}
             </div>
-          ) : groups.filter((g) => g.count > 0).map((g) => (
-            <section key={g.key} aria-label={nameOf(g)} className="mt-3">
-              <h2 className={`flex items-center gap-2 border-b-2 px-0.5 pb-1.5 text-[13.5px] ${g.key === 'late' ? 'border-coral-600' : 'border-ink-900'}`}>
-                {by === 'priority' && <Waves priority={Number(g.key)} />}{nameOf(g)}<span className="ml-auto font-medium text-ink-500">{g.count.toLocaleString('en-GB')}</span>
-              </h2>
-              <div role="list">{rows(g)}</div>
-            </section>
-          ))}
+          ) : (
+            groups
+              .filter((g) => g.count > 0)
+              .map((g) => (
+                <section key={g.key} aria-label={nameOf(g)} className="mt-3">
+                  <h2
+                    className={`flex items-center gap-2 border-b-2 px-0.5 pb-1.5 text-[13.5px] ${g.key === 'late' ? 'border-coral-600' : 'border-ink-900'}`}
+                  >
+                    {by === 'priority' && <Waves priority={Number(g.key)} />}
+                    {nameOf(g)}
+                    <span className="ml-auto font-medium text-ink-500">{g.count.toLocaleString('en-GB')}</span>
+                  </h2>
+                  <div role="list">{rows(g)}</div>
+                </section>
+              ))
+          )}
         </div>
         <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
           {tray === 'put-off' && current && (
-            <PutOffTray title={current.title} days={data.days} onClose={() => setTray('')} onDay={(day) => { setTray(''); void desk.step(current.uid, { kind: 'put-off', day, seen: 'open' }) }}
-              onTime={(to) => { setTray(''); void desk.step(current.uid, { kind: 'put-off', to, seen: 'open' }) }} onNoDate={current.due.at ? () => { setTray(''); void desk.step(current.uid, { kind: 'put-off', to: { at: 0 }, seen: 'open' }) } : undefined} />
+            <PutOffTray
+              title={current.title}
+              days={data.days}
+              onClose={() => setTray('')}
+              onDay={(day) => {
+                setTray('')
+                void desk.step(current.uid, { kind: 'put-off', day, seen: 'open' })
+              }}
+              onTime={(to) => {
+                setTray('')
+                void desk.step(current.uid, { kind: 'put-off', to, seen: 'open' })
+              }}
+              onNoDate={
+                current.due.at
+                  ? () => {
+                      setTray('')
+                      void desk.step(current.uid, { kind: 'put-off', to: { at: 0 }, seen: 'open' })
+                    }
+                  : undefined
+              }
+            />
           )}
-          {tray === 'hand-over' && current && <HandOverTray f={current} onClose={() => setTray('')} onHand={(s) => { setTray(''); void desk.step(current.uid, s) }} />}
+          {tray === 'hand-over' && current && (
+            <HandOverTray
+              f={current}
+              onClose={() => setTray('')}
+              onHand={(s) => {
+                setTray('')
+                void desk.step(current.uid, s)
+              }}
+            />
+          )}
           {tray === 'change' && current && <PanelTray key={current.uid} f={current} onClose={() => setTray('')} />}
-          {tray === 'narrow' && <NarrowTray narrow={narrow} onNarrow={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />}
+          {tray === 'narrow' && (
+            <NarrowTray narrow={narrow} onNarrow={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />
+          )}
           <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-            {current && !open ? <DockKey id="reopen" onClick={() => step('reopen')}>Open again</DockKey> : (
+            {current && !open ? (
+              <DockKey id="reopen" onClick={() => step('reopen')}>
+                Open again
+              </DockKey>
+            ) : (
               <>
-                <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>Drop</DockKey>
-                <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>Finish</DockKey>
-                <DockKey id="hand-over" disabled={!current} on={tray === 'hand-over'} onClick={() => toggle('hand-over')}>Hand over</DockKey>
-                <DockKey id="put-off" disabled={!current} on={tray === 'put-off'} onClick={() => toggle('put-off')}>Put off</DockKey>
-                <DockKey id="change" disabled={!current} on={tray === 'change'} onClick={() => toggle('change')}>Change</DockKey>
+                <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
+                  Drop
+                </DockKey>
+                <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
+                  Finish
+                </DockKey>
+                <DockKey
+                  id="hand-over"
+                  disabled={!current}
+                  on={tray === 'hand-over'}
+                  onClick={() => toggle('hand-over')}
+                >
+                  Hand over
+                </DockKey>
+                <DockKey id="put-off" disabled={!current} on={tray === 'put-off'} onClick={() => toggle('put-off')}>
+                  Put off
+                </DockKey>
+                <DockKey id="change" disabled={!current} on={tray === 'change'} onClick={() => toggle('change')}>
+                  Change
+                </DockKey>
               </>
             )}
-            <DockKey id="narrow" wide on={tray === 'narrow'} onClick={() => toggle('narrow')}>Narrow</DockKey>
-            {current && <DockKey id="open-followup" wide onClick={() => openOne()}>Open</DockKey>}
+            <DockKey id="narrow" wide on={tray === 'narrow'} onClick={() => toggle('narrow')}>
+              Narrow
+            </DockKey>
+            {current && (
+              <DockKey id="open-followup" wide onClick={() => openOne()}>
+                Open
+              </DockKey>
+            )}
             <DockSide position={all.length ? `${index + 1} of ${data.total.toLocaleString('en-GB')}` : ''} />
           </div>
         </div>
       </div>
-      <DragOverlay dropAnimation={null}>{dragged && <div className="w-56 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 font-semibold shadow-[0_4px_14px_#13272c33]"><span className="block truncate">{dragged.title}</span></div>}</DragOverlay>
+      <DragOverlay dropAnimation={null}>
+        {dragged && (
+          <div className="w-56 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 font-semibold shadow-[0_4px_14px_#13272c33]">
+            <span className="block truncate">{dragged.title}</span>
+          </div>
+        )}
+      </DragOverlay>
     </DndContext>
   )
 }
@@ -236,18 +491,61 @@ export function FollowUps() {
 /** A follow-up can be picked up by mouse and touch. */
 function Carry({ f, onLift, children }: { f: FollowUpView; onLift: () => void; children: React.ReactNode }) {
   const { setNodeRef, listeners, isDragging } = useDraggable({ id: f.uid })
-  return <div ref={setNodeRef} {...listeners} onPointerDownCapture={onLift} role="presentation" className={isDragging ? 'opacity-40' : ''}>{children}</div>
+  return (
+    <div
+      ref={setNodeRef}
+      {...listeners}
+      onPointerDownCapture={onLift}
+      role="presentation"
+      className={isDragging ? 'opacity-40' : ''}
+    >
+      {children}
+    </div>
+  )
 }
 
-const laneTones: Record<string, string> = { mine: 'border-fill', first: 'border-ink-900', others: 'border-plum-600', finished: 'border-kelp-600' }
+const laneTones: Record<string, string> = {
+  mine: 'border-fill',
+  first: 'border-ink-900',
+  others: 'border-plum-600',
+  finished: 'border-kelp-600',
+}
 
-function Lane({ stage, first, group, children }: { stage?: Stage; first: boolean; group: FollowUpGroup; children: React.ReactNode }) {
+function Lane({
+  stage,
+  first,
+  group,
+  children,
+}: {
+  stage?: Stage
+  first: boolean
+  group: FollowUpGroup
+  children: React.ReactNode
+}) {
   const { setNodeRef, isOver } = useDroppable({ id: 'stage-' + group.key, data: { stage: group.key } })
   const finished = stage?.means === 'finished'
   return (
-    <section ref={setNodeRef} aria-label={group.name} data-lane={group.name} className={`flex min-h-0 flex-col rounded-[10px] ${isOver ? 'bg-tide-50' : ''}`}>
-      <h2 className={`flex justify-between border-b-2 px-0.5 pb-1.5 text-[13.5px] ${laneTones[first ? 'first' : (stage?.means ?? 'mine')]}`}>{group.name}{finished ? ' this week' : ''}<span className="font-medium text-ink-500">{group.count.toLocaleString('en-GB')}</span></h2>
-      <div role="list" tabIndex={0} aria-label={group.name} className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto pt-2 pb-3">{children}</div>
+    <section
+      ref={setNodeRef}
+      aria-label={group.name}
+      data-lane={group.name}
+      className={`flex min-h-0 flex-col rounded-[10px] ${isOver ? 'bg-tide-50' : ''}`}
+    >
+      <h2
+        className={`flex justify-between border-b-2 px-0.5 pb-1.5 text-[13.5px] ${laneTones[first ? 'first' : (stage?.means ?? 'mine')]}`}
+      >
+        {group.name}
+        {finished ? ' this week' : ''}
+        <span className="font-medium text-ink-500">{group.count.toLocaleString('en-GB')}</span>
+      </h2>
+      <div
+        role="list"
+        tabIndex={0}
+        aria-label={group.name}
+        className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto pt-2 pb-3"
+      >
+        {children}
+      </div>
     </section>
   )
 }

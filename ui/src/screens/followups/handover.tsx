@@ -7,17 +7,58 @@ import { onEscape, trayClass } from '../worktop/write'
 import { withName } from './parts'
 
 /** Somebody else has to act now: whom it waits for, and when to ask again. */
-export function HandOverTray({ f, onHand, onClose }: { f: FollowUpView; onHand: (s: Step) => void; onClose: () => void }) {
+export function HandOverTray({
+  f,
+  onHand,
+  onClose,
+}: {
+  f: FollowUpView
+  onHand: (s: Step) => void
+  onClose: () => void
+}) {
   const [name, setName] = useState(withName(f))
   const [ask, setAsk] = useState<Chosen | null>(null)
   const person = () => (name === withName(f) ? f.with : { name, address: name.includes('@') ? name : '' })
   const hand = (c = ask) => onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
   return (
-    <form aria-label="Hand over" data-testid="handover-tray" className={trayClass + ' flex flex-wrap items-start gap-4'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); hand() }}>
-      <Field id="hand-to" className="min-w-52 flex-1" label="Who has to act now? A message from them ends the waiting" value={name} autoFocus={!name} autoComplete="off" onChange={(e) => setName(e.target.value)} />
-      <div className="min-w-52 flex-1"><PhraseField id="hand-ask" label="Ask again when? (may stay empty)" placeholder="in 3 days" autoFocus={!!name} optional onChosen={setAsk} onAccept={hand} onCancel={onClose} /></div>
-      <Button type="submit" className="mt-[21px]">Hand over</Button>
-      <p className="basis-full text-[12px] text-ink-500">It goes to the stage “with others” and into Waiting. Nothing is sent to them: to write to them with its mail, open that and press 4.</p>
+    <form
+      aria-label="Hand over"
+      data-testid="handover-tray"
+      className={trayClass + ' flex flex-wrap items-start gap-4'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        hand()
+      }}
+    >
+      <Field
+        id="hand-to"
+        className="min-w-52 flex-1"
+        label="Who has to act now? A message from them ends the waiting"
+        value={name}
+        autoFocus={!name}
+        autoComplete="off"
+        onChange={(e) => setName(e.target.value)}
+      />
+      <div className="min-w-52 flex-1">
+        <PhraseField
+          id="hand-ask"
+          label="Ask again when? (may stay empty)"
+          placeholder="in 3 days"
+          autoFocus={!!name}
+          optional
+          onChosen={setAsk}
+          onAccept={hand}
+          onCancel={onClose}
+        />
+      </div>
+      <Button type="submit" className="mt-[21px]">
+        Hand over
+      </Button>
+      <p className="basis-full text-[12px] text-ink-500">
+        It goes to the stage “with others” and into Waiting. Nothing is sent to them: to write to them with its mail,
+        open that and press 4.
+      </p>
     </form>
   )
 }

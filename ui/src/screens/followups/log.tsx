@@ -23,29 +23,60 @@ export function FinishedLog() {
       project.items.push(f)
       day.n++
     }
-    for (const d of out) d.projects.sort((a, b) => (a.name === '' ? 1 : b.name === '' ? -1 : a.name.localeCompare(b.name)))
+    for (const d of out)
+      d.projects.sort((a, b) => (a.name === '' ? 1 : b.name === '' ? -1 : a.name.localeCompare(b.name)))
     return out
   }, [list.data])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
-  if (!days.length) return <Empty title="Nothing is finished yet">What you finish stands here by day and project, with its message one click away.</Empty>
+  if (!days.length)
+    return (
+      <Empty title="Nothing is finished yet">
+        What you finish stands here by day and project, with its message one click away.
+      </Empty>
+    )
   return (
     <div className="h-full overflow-y-auto px-[22px] pt-4 pb-8 max-[700px]:px-3">
       <h1 className="text-[24px] tracking-[-.025em]">Finished</h1>
-      <p className="mb-2 text-ink-500">The log of what was done and dropped, the last first. <Link to="/follow-ups" className="text-accent underline">Back to the follow-ups</Link></p>
+      <p className="mb-2 text-ink-500">
+        The log of what was done and dropped, the last first.{' '}
+        <Link to="/follow-ups" className="text-accent underline">
+          Back to the follow-ups
+        </Link>
+      </p>
       {days.map((d) => (
         <section key={d.key} aria-label={date(d.at)} className="mt-4">
-          <h2 className="flex justify-between border-b-2 border-kelp-600 px-0.5 pb-1.5 text-[13.5px]">{daysAway(d.at) === 0 ? 'Today' : daysAway(d.at) === -1 ? 'Yesterday' : date(d.at)}<span className="font-medium text-ink-500">{plural(d.n, 'follow-up')}</span></h2>
+          <h2 className="flex justify-between border-b-2 border-kelp-600 px-0.5 pb-1.5 text-[13.5px]">
+            {daysAway(d.at) === 0 ? 'Today' : daysAway(d.at) === -1 ? 'Yesterday' : date(d.at)}
+            <span className="font-medium text-ink-500">{plural(d.n, 'follow-up')}</span>
+          </h2>
           {d.projects.map((p) => (
-            <div key={p.name} className="grid grid-cols-[130px_minmax(0,1fr)] gap-3 border-b border-sand-200 py-1.5 max-[700px]:grid-cols-1 max-[700px]:gap-0">
+            <div
+              key={p.name}
+              className="grid grid-cols-[130px_minmax(0,1fr)] gap-3 border-b border-sand-200 py-1.5 max-[700px]:grid-cols-1 max-[700px]:gap-0"
+            >
               <h3 className="truncate pt-1 text-[12.5px] font-[650] text-ink-500">{p.name || 'no project'}</h3>
               <ul>
                 {p.items.map((f) => (
                   <li key={f.uid} className="flex items-baseline gap-2 py-0.5" data-followup={f.title}>
-                    <span className="w-11 shrink-0 text-right text-[12px] text-ink-500 tabular-nums">{clock(f.finished)}</span>
-                    <Link to={'/follow-ups/' + encodeURIComponent(f.uid)} className="min-w-0 font-semibold break-words hover:underline">{f.title}</Link>
+                    <span className="w-11 shrink-0 text-right text-[12px] text-ink-500 tabular-nums">
+                      {clock(f.finished)}
+                    </span>
+                    <Link
+                      to={'/follow-ups/' + encodeURIComponent(f.uid)}
+                      className="min-w-0 font-semibold break-words hover:underline"
+                    >
+                      {f.title}
+                    </Link>
                     {f.status === 'cancelled' && <Chip>dropped</Chip>}
-                    {f.conversation > 0 && <Link to={mailOf(f)} className="min-w-0 shrink truncate text-[12px] text-ink-500 hover:text-ink-900 hover:underline">{f.from} — {f.subject || '(no subject)'}</Link>}
+                    {f.conversation > 0 && (
+                      <Link
+                        to={mailOf(f)}
+                        className="min-w-0 shrink truncate text-[12px] text-ink-500 hover:text-ink-900 hover:underline"
+                      >
+                        {f.from} — {f.subject || '(no subject)'}
+                      </Link>
+                    )}
                   </li>
                 ))}
               </ul>
@@ -53,7 +84,11 @@ export function FinishedLog() {
           ))}
         </section>
       ))}
-      {list.hasNextPage && <button className="mt-4 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>Show earlier ones</button>}
+      {list.hasNextPage && (
+        <button className="mt-4 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>
+          Show earlier ones
+        </button>
+      )}
     </div>
   )
 }

@@ -28,36 +28,81 @@ export function OneFollowUp() {
   useCommands([{ id: 'back', run: back }])
   if (error) return <Failed error={error} again={() => void refetch()} />
   if (!data) return null
-  return <Desk key={uid} f={data} reply={params.get('reply') ?? ''} position="Escape goes back" onDone={(done) => { if (done !== 'left') back() }} />
+  return (
+    <Desk
+      key={uid}
+      f={data}
+      reply={params.get('reply') ?? ''}
+      position="Escape goes back"
+      onDone={(done) => {
+        if (done !== 'left') back()
+      }}
+    />
+  )
 }
 
 /** Goes through what is due, or what a view shows, one after the other; at the end, a sum. */
 export function OneByOne() {
   const [params] = useSearchParams()
   const navigate = useNavigate()
-  const narrow = useMemo<Narrow>(() => { try { return JSON.parse(params.get('narrow') ?? '{}') as Narrow } catch { return {} } }, [params])
+  const narrow = useMemo<Narrow>(() => {
+    try {
+      return JSON.parse(params.get('narrow') ?? '{}') as Narrow
+    } catch {
+      return {}
+    }
+  }, [params])
   const { data: queue, error, refetch } = useOneByOne(narrow)
   const fixed = useRef<FollowUpView[]>(undefined)
   if (queue && !fixed.current) fixed.current = queue
   const all = fixed.current
   const [at, setAt] = useState(0)
-  const [sum, setSum] = useState<Record<Done, number>>({ finished: 0, 'put off': 0, 'handed over': 0, dropped: 0, left: 0 })
+  const [sum, setSum] = useState<Record<Done, number>>({
+    finished: 0,
+    'put off': 0,
+    'handed over': 0,
+    dropped: 0,
+    left: 0,
+  })
   const uid = all?.[at]?.uid ?? ''
   const { data: live } = useFollowUp(uid)
-  const done = (d: Done) => { setSum((s) => ({ ...s, [d]: s[d] + 1 })); setAt((n) => n + 1) }
+  const done = (d: Done) => {
+    setSum((s) => ({ ...s, [d]: s[d] + 1 }))
+    setAt((n) => n + 1)
+  }
   const end = () => void navigate('/follow-ups')
   useCommands([{ id: 'back', name: 'End going through them', run: end }])
   if (error) return <Failed error={error} again={() => void refetch()} />
   if (!all) return null
-  if (!all.length) return <Empty title="Nothing is due">What is due today or late is gone through here, one after the other, each beside its mail.</Empty>
+  if (!all.length)
+    return (
+      <Empty title="Nothing is due">
+        What is due today or late is gone through here, one after the other, each beside its mail.
+      </Empty>
+    )
   if (at >= all.length) {
     const said = (Object.entries(sum) as [Done, number][]).filter(([, n]) => n > 0).map(([d, n]) => `${n} ${d}`)
     return (
       <div className="mx-auto max-w-lg px-6 py-16 text-center" data-testid="sum">
-        <svg width="220" height="44" viewBox="0 0 220 44" className="mx-auto mb-5" fill="none" stroke="var(--tide-400)" strokeWidth="2.2" strokeLinecap="round" aria-hidden><path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" /><path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" /></svg>
+        <svg
+          width="220"
+          height="44"
+          viewBox="0 0 220 44"
+          className="mx-auto mb-5"
+          fill="none"
+          stroke="var(--tide-400)"
+          strokeWidth="2.2"
+          strokeLinecap="round"
+          aria-hidden
+        >
+          <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
+          <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
+        </svg>
         <h1 className="mb-2 text-[24px] tracking-[-.02em]">Gone through {plural(all.length, 'follow-up')}</h1>
         <p className="mb-6 text-[15px] text-ink-700">{said.join(', ') || 'Nothing was done.'}.</p>
-        <Button autoFocus onClick={end}>Back to the follow-ups</Button>
+        <Button autoFocus onClick={end}>
+          Back to the follow-ups
+        </Button>
       </div>
     )
   }
@@ -79,50 +124,149 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
   const { data: closing } = useClosing()
   const [tray, setTray] = useState<Tray>(reply && f.conversation ? 'reply' : '')
   const conversation = useConversation(f.conversation || undefined)
-  useEffect(() => { if (conversation.data) putSlips([conversation.data.slip]) }, [conversation.data])
+  useEffect(() => {
+    if (conversation.data) putSlips([conversation.data.slip])
+  }, [conversation.data])
   const slip = useSlip(f.conversation || undefined) ?? conversation.data?.slip
   const two = useTwoMinutes(f.conversation || undefined)
   const open = isOpen(f)
-  const step = (kind: string, done: Done) => void desk.step(f.uid, { kind, seen: 'open' }).then((d) => d && onDone(done))
-  const putOff = (to: { day?: number; to?: { at: number } }) => { setTray(''); void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put off')) }
+  const step = (kind: string, done: Done) =>
+    void desk.step(f.uid, { kind, seen: 'open' }).then((d) => d && onDone(done))
+  const putOff = (to: { day?: number; to?: { at: number } }) => {
+    setTray('')
+    void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put off'))
+  }
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
   useCommands([
-    ...(open ? [
-      { id: 'drop', run: () => step('drop', 'dropped') },
-      { id: 'finish', run: () => step('finish', 'finished') },
-      { id: 'hand-over', run: () => toggle('hand-over') },
-      { id: 'put-off', run: () => toggle('put-off') },
-      ...(f.conversation ? [{ id: 'answer', run: () => toggle('reply') }] : []),
-      ...(one ? [{ id: 'leave-open', run: () => onDone('left') }] : []),
-    ] : [{ id: 'reopen', run: () => void desk.step(f.uid, { kind: 'reopen' }) }]),
-    ...(f.conversation ? [{ id: 'open-mail', name: 'Open its mail on its own', keys: ['Enter'], run: () => void navigate('/c/' + f.conversation) }] : []),
+    ...(open
+      ? [
+          { id: 'drop', run: () => step('drop', 'dropped') },
+          { id: 'finish', run: () => step('finish', 'finished') },
+          { id: 'hand-over', run: () => toggle('hand-over') },
+          { id: 'put-off', run: () => toggle('put-off') },
+          ...(f.conversation ? [{ id: 'answer', run: () => toggle('reply') }] : []),
+          ...(one ? [{ id: 'leave-open', run: () => onDone('left') }] : []),
+        ]
+      : [{ id: 'reopen', run: () => void desk.step(f.uid, { kind: 'reopen' }) }]),
+    ...(f.conversation
+      ? [
+          {
+            id: 'open-mail',
+            name: 'Open its mail on its own',
+            keys: ['Enter'],
+            run: () => void navigate('/c/' + f.conversation),
+          },
+        ]
+      : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   return (
     <div className="grid h-full grid-cols-[360px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto] max-[900px]:grid-cols-1 max-[900px]:grid-rows-[auto_minmax(0,1fr)_auto]">
-      <section aria-label="Follow-up" className="min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 py-4 max-[900px]:max-h-[42vh]">
-        <h1 className="text-[19px] leading-[1.25] tracking-[-.015em] break-words" data-testid="followup-title">{f.title}</h1>
-        <p className="mt-2 mb-3 flex flex-wrap items-center gap-1.5"><Facts f={f} /></p>
-        {(f.moved ?? 0) >= 3 && <p className="mb-3 rounded-[9px] bg-coral-100 px-3 py-2 text-[12.5px] text-coral-600">It was put off {f.moved} times when the day was closed. Is it still to be done?</p>}
+      <section
+        aria-label="Follow-up"
+        className="min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 py-4 max-[900px]:max-h-[42vh]"
+      >
+        <h1 className="text-[19px] leading-[1.25] tracking-[-.015em] break-words" data-testid="followup-title">
+          {f.title}
+        </h1>
+        <p className="mt-2 mb-3 flex flex-wrap items-center gap-1.5">
+          <Facts f={f} />
+        </p>
+        {(f.moved ?? 0) >= 3 && (
+          <p className="mb-3 rounded-[9px] bg-coral-100 px-3 py-2 text-[12.5px] text-coral-600">
+            It was put off {f.moved} times when the day was closed. Is it still to be done?
+          </p>
+        )}
         <Panel f={f} />
       </section>
-      <div className={`min-h-0 ${f.conversation ? 'grid grid-cols-[minmax(0,1fr)_232px] max-[1060px]:grid-cols-1' : ''}`}>
-        {f.conversation ? <Conversation id={f.conversation} slip={slip} edit={(t) => { if (t === 'reply') setTray('reply'); else void navigate('/c/' + f.conversation) }} />
-          : <Empty title={f.message ? 'Its message is not here' : 'It is about no mail'}>{f.message ? 'The follow-up stays. It finds its message again when that comes in, by the Message-ID it keeps.' : 'All that is known of it stands on the left.'}</Empty>}
+      <div
+        className={`min-h-0 ${f.conversation ? 'grid grid-cols-[minmax(0,1fr)_232px] max-[1060px]:grid-cols-1' : ''}`}
+      >
+        {f.conversation ? (
+          <Conversation
+            id={f.conversation}
+            slip={slip}
+            edit={(t) => {
+              if (t === 'reply') setTray('reply')
+              else void navigate('/c/' + f.conversation)
+            }}
+          />
+        ) : (
+          <Empty title={f.message ? 'Its message is not here' : 'It is about no mail'}>
+            {f.message
+              ? 'The follow-up stays. It finds its message again when that comes in, by the Message-ID it keeps.'
+              : 'All that is known of it stands on the left.'}
+          </Empty>
+        )}
       </div>
-      <div className="relative col-span-full border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray === 'reply' && slip && <WriteTray key={slip.id} slip={slip} as={reply === 'remind' ? 'remind' : 'reply'} two={two} place={slip.position.place} onClose={() => setTray('')} onRest={() => setTray('')} onSent={() => { setTray(''); two.stop() }} />}
-        {tray === 'put-off' && closing && <PutOffTray title={f.title} days={closing.days} onClose={() => setTray('')} onDay={(day) => putOff({ day })} onTime={(to) => putOff({ to })} />}
-        {tray === 'hand-over' && <HandOverTray f={f} onClose={() => setTray('')} onHand={(s) => { setTray(''); void desk.step(f.uid, s).then((d) => d && one && onDone('handed over')) }} />}
+      <div
+        className="relative col-span-full border-t border-sand-300 bg-sand-100"
+        role="toolbar"
+        aria-label="Decisions"
+      >
+        {tray === 'reply' && slip && (
+          <WriteTray
+            key={slip.id}
+            slip={slip}
+            as={reply === 'remind' ? 'remind' : 'reply'}
+            two={two}
+            place={slip.position.place}
+            onClose={() => setTray('')}
+            onRest={() => setTray('')}
+            onSent={() => {
+              setTray('')
+              two.stop()
+            }}
+          />
+        )}
+        {tray === 'put-off' && closing && (
+          <PutOffTray
+            title={f.title}
+            days={closing.days}
+            onClose={() => setTray('')}
+            onDay={(day) => putOff({ day })}
+            onTime={(to) => putOff({ to })}
+          />
+        )}
+        {tray === 'hand-over' && (
+          <HandOverTray
+            f={f}
+            onClose={() => setTray('')}
+            onHand={(s) => {
+              setTray('')
+              void desk.step(f.uid, s).then((d) => d && one && onDone('handed over'))
+            }}
+          />
+        )}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-          {!open ? <DockKey id="reopen" onClick={() => void desk.step(f.uid, { kind: 'reopen' })}>Open again</DockKey> : (
+          {!open ? (
+            <DockKey id="reopen" onClick={() => void desk.step(f.uid, { kind: 'reopen' })}>
+              Open again
+            </DockKey>
+          ) : (
             <>
-              <DockKey id="drop" onClick={() => step('drop', 'dropped')}>Drop</DockKey>
-              <DockKey id="finish" onClick={() => step('finish', 'finished')}>Finish</DockKey>
-              {f.conversation > 0 && <DockKey id="answer" on={tray === 'reply'} onClick={() => toggle('reply')}>Reply {two.clock}</DockKey>}
-              <DockKey id="hand-over" on={tray === 'hand-over'} onClick={() => toggle('hand-over')}>Hand over</DockKey>
-              <DockKey id="put-off" on={tray === 'put-off'} onClick={() => toggle('put-off')}>Put off</DockKey>
-              {one && <DockKey id="leave-open" onClick={() => onDone('left')}>Leave</DockKey>}
+              <DockKey id="drop" onClick={() => step('drop', 'dropped')}>
+                Drop
+              </DockKey>
+              <DockKey id="finish" onClick={() => step('finish', 'finished')}>
+                Finish
+              </DockKey>
+              {f.conversation > 0 && (
+                <DockKey id="answer" on={tray === 'reply'} onClick={() => toggle('reply')}>
+                  Reply {two.clock}
+                </DockKey>
+              )}
+              <DockKey id="hand-over" on={tray === 'hand-over'} onClick={() => toggle('hand-over')}>
+                Hand over
+              </DockKey>
+              <DockKey id="put-off" on={tray === 'put-off'} onClick={() => toggle('put-off')}>
+                Put off
+              </DockKey>
+              {one && (
+                <DockKey id="leave-open" onClick={() => onDone('left')}>
+                  Leave
+                </DockKey>
+              )}
             </>
           )}
           <DockSide position={position} />

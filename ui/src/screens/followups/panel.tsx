@@ -11,13 +11,16 @@ import { useDesk } from '../../frame/desk'
 import { onEscape, trayClass } from '../worktop/write'
 import { asNew, isOpen, withName } from './parts'
 
-const small = 'w-full rounded-[7px] border border-sand-200 bg-sand-0 px-2 py-1 text-[13px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill'
+const small =
+  'w-full rounded-[7px] border border-sand-200 bg-sand-0 px-2 py-1 text-[13px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill'
 const clockOf = (n: number) => `${Math.floor(n / 60)}:${String(n % 60).padStart(2, '0')}`
 
 /** A reminder in words. */
 export function remindWords(r: Reminder) {
   if (!r.of) return long(r.at.at)
-  const parts = [r.days && `${r.days} ${r.days === 1 ? 'day' : 'days'}`, r.minutes && minutes(r.minutes)].filter(Boolean).join(' ')
+  const parts = [r.days && `${r.days} ${r.days === 1 ? 'day' : 'days'}`, r.minutes && minutes(r.minutes)]
+    .filter(Boolean)
+    .join(' ')
   return `${parts ? parts + ' before' : 'when'} it ${r.of === 'due' ? 'is due' : 'starts'}${r.clock !== undefined && r.clock !== null ? ', at ' + clockOf(r.clock) : ''}`
 }
 
@@ -31,99 +34,347 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
   const save = (patch: Partial<NewFollowUp>) => desk.step(f.uid, { kind: 'change', change: asNew(f, patch) })
   const merge = (n: NewFollowUp, said: string[]) => {
     const patch: Partial<NewFollowUp> = {}
-    const take: Record<string, (keyof NewFollowUp)[]> = { title: ['title'], due: ['due'], start: ['start'], priority: ['priority'], project: ['project'], context: ['context'], person: ['with'], wait: ['with', 'waits'], ask: ['waits'], stage: ['stage'], effort: ['effort'], percent: ['percent'] }
+    const take: Record<string, (keyof NewFollowUp)[]> = {
+      title: ['title'],
+      due: ['due'],
+      start: ['start'],
+      priority: ['priority'],
+      project: ['project'],
+      context: ['context'],
+      person: ['with'],
+      wait: ['with', 'waits'],
+      ask: ['waits'],
+      stage: ['stage'],
+      effort: ['effort'],
+      percent: ['percent'],
+    }
     for (const kind of said) for (const k of take[kind] ?? []) Object.assign(patch, { [k]: n[k] })
     if (said.includes('label')) patch.labels = [...(f.labels ?? []), ...(n.labels ?? [])]
     if (said.includes('remind')) patch.reminders = [...(f.reminders ?? []), ...(n.reminders ?? [])]
     if (said.includes('note')) patch.notes = [f.notes, n.notes].filter(Boolean).join('\n')
-    if (said.includes('repeat')) { patch.repeat = n.repeat; if (!f.due.at && !said.includes('due')) patch.due = n.due }
+    if (said.includes('repeat')) {
+      patch.repeat = n.repeat
+      if (!f.due.at && !said.includes('due')) patch.due = n.due
+    }
     return save(patch)
   }
   const items = f.checklist ?? []
   const setItems = (next: Item[]) => save({ checklist: next })
   const text = (id: string, label: string, value: string, key: 'project' | 'context', list: string[] = []) => (
     <Row label={label}>
-      <input key={value} id={`${id}-${f.uid}`} aria-label={label} list={id + '-known'} defaultValue={value} maxLength={80} className={small} autoComplete="off"
-        onBlur={(e) => { if (e.target.value.trim() !== value) void save({ [key]: e.target.value }) }} onKeyDown={enterBlurs} />
-      <datalist id={id + '-known'}>{list.map((n) => <option key={n} value={n} />)}</datalist>
+      <input
+        key={value}
+        id={`${id}-${f.uid}`}
+        aria-label={label}
+        list={id + '-known'}
+        defaultValue={value}
+        maxLength={80}
+        className={small}
+        autoComplete="off"
+        onBlur={(e) => {
+          if (e.target.value.trim() !== value) void save({ [key]: e.target.value })
+        }}
+        onKeyDown={enterBlurs}
+      />
+      <datalist id={id + '-known'}>
+        {list.map((n) => (
+          <option key={n} value={n} />
+        ))}
+      </datalist>
     </Row>
   )
   return (
     <div className={wide ? 'grid grid-cols-2 gap-x-8 max-[900px]:grid-cols-1' : ''} data-testid="panel">
       <div>
-        <LineField id={'say-' + (wide ? 'wide' : 'side')} label="Change it in one line" placeholder="fri 10 / urgent / remind 1 day before" autoFocus={wide} proposed={{ title: f.title }} onAccept={(w) => merge(toNew(w.followUp, false), w.parts.map((p) => p.kind))} />
+        <LineField
+          id={'say-' + (wide ? 'wide' : 'side')}
+          label="Change it in one line"
+          placeholder="fri 10 / urgent / remind 1 day before"
+          autoFocus={wide}
+          proposed={{ title: f.title }}
+          onAccept={(w) =>
+            merge(
+              toNew(w.followUp, false),
+              w.parts.map((p) => p.kind),
+            )
+          }
+        />
         <Row label="Title">
-          <textarea key={f.title} rows={2} aria-label="Title" defaultValue={f.title} maxLength={400} className={small + ' resize-none font-semibold'}
-            onBlur={(e) => { if (e.target.value.trim() !== f.title) void save({ title: e.target.value }) }} onKeyDown={enterBlurs} />
+          <textarea
+            key={f.title}
+            rows={2}
+            aria-label="Title"
+            defaultValue={f.title}
+            maxLength={400}
+            className={small + ' resize-none font-semibold'}
+            onBlur={(e) => {
+              if (e.target.value.trim() !== f.title) void save({ title: e.target.value })
+            }}
+            onKeyDown={enterBlurs}
+          />
         </Row>
-        <Row label="Due">{f.due.at ? <Taken onDrop={() => save({ due: { at: 0 } })} what="the due date">{due(f.due)}</Taken> : <None />}</Row>
-        <Row label="Starts">{f.start.at ? <Taken onDrop={() => save({ start: { at: 0 } })} what="the start">{due(f.start)}</Taken> : <None />}</Row>
+        <Row label="Due">
+          {f.due.at ? (
+            <Taken onDrop={() => save({ due: { at: 0 } })} what="the due date">
+              {due(f.due)}
+            </Taken>
+          ) : (
+            <None />
+          )}
+        </Row>
+        <Row label="Starts">
+          {f.start.at ? (
+            <Taken onDrop={() => save({ start: { at: 0 } })} what="the start">
+              {due(f.start)}
+            </Taken>
+          ) : (
+            <None />
+          )}
+        </Row>
         <Row label="Priority">
           <span className="flex flex-wrap gap-1" role="radiogroup" aria-label="Priority">
-            {priorities.map((p) => <button key={p} role="radio" aria-checked={f.priority === p} disabled={!open} onClick={() => void save({ priority: p })} className={`flex items-center gap-1 rounded-[6px] px-1.5 py-0.5 text-[12px] ${f.priority === p ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}><Waves priority={p} />{priorityName(p)}</button>)}
+            {priorities.map((p) => (
+              <button
+                key={p}
+                role="radio"
+                aria-checked={f.priority === p}
+                disabled={!open}
+                onClick={() => void save({ priority: p })}
+                className={`flex items-center gap-1 rounded-[6px] px-1.5 py-0.5 text-[12px] ${f.priority === p ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+              >
+                <Waves priority={p} />
+                {priorityName(p)}
+              </button>
+            ))}
           </span>
         </Row>
         <Row label="Stage">
-          <select aria-label="Stage" value={f.stage || s?.stages[0]?.id} onChange={(e) => void desk.step(f.uid, { kind: 'stage', stage: e.target.value })} className={small}>
-            {s?.stages.map((x) => <option key={x.id} value={x.id}>{x.name}</option>)}
+          <select
+            aria-label="Stage"
+            value={f.stage || s?.stages[0]?.id}
+            onChange={(e) => void desk.step(f.uid, { kind: 'stage', stage: e.target.value })}
+            className={small}
+          >
+            {s?.stages.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
           </select>
         </Row>
         {text('project', 'Project', f.project ?? '', 'project', s?.projects)}
         {text('context', 'Place or tool', f.context ?? '', 'context', s?.contexts)}
         <Row label="With">
-          <input key={withName(f)} aria-label="With" defaultValue={withName(f)} className={small} autoComplete="off" onKeyDown={enterBlurs}
-            onBlur={(e) => { const v = e.target.value.trim(); if (v !== withName(f)) void save({ with: { name: v, address: v.includes('@') ? v : '' } }) }} />
+          <input
+            key={withName(f)}
+            aria-label="With"
+            defaultValue={withName(f)}
+            className={small}
+            autoComplete="off"
+            onKeyDown={enterBlurs}
+            onBlur={(e) => {
+              const v = e.target.value.trim()
+              if (v !== withName(f)) void save({ with: { name: v, address: v.includes('@') ? v : '' } })
+            }}
+          />
         </Row>
-        {(f.waits.since ?? 0) > 0 && <Row label="Waits">since {long(f.waits.since!)}{f.waits.ask.at ? `, asks again ${long(f.waits.ask.at)}` : ''} <button className="ml-1 text-accent underline" onClick={() => void save({ waits: { ask: { at: 0 } } })}>no more</button></Row>}
+        {(f.waits.since ?? 0) > 0 && (
+          <Row label="Waits">
+            since {long(f.waits.since!)}
+            {f.waits.ask.at ? `, asks again ${long(f.waits.ask.at)}` : ''}{' '}
+            <button className="ml-1 text-accent underline" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
+              no more
+            </button>
+          </Row>
+        )}
       </div>
       <div>
         <Row label="Labels">
           <span className="flex flex-wrap items-center gap-1">
-            {f.labels?.map((l) => <button key={l} title="Take it away" onClick={() => void save({ labels: f.labels!.filter((x) => x !== l) })}><LabelChip id={l} whole /></button>)}
-            <select aria-label="Add a label" value="" onChange={(e) => void save({ labels: [...(f.labels ?? []), Number(e.target.value)] })} className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 py-px text-[12px] text-ink-500">
-              <option value="">add…</option>{labels?.filter((l) => !f.labels?.includes(l.id)).map((l) => <option key={l.id} value={l.id}>{l.path}</option>)}
+            {f.labels?.map((l) => (
+              <button
+                key={l}
+                title="Take it away"
+                onClick={() => void save({ labels: f.labels!.filter((x) => x !== l) })}
+              >
+                <LabelChip id={l} whole />
+              </button>
+            ))}
+            <select
+              aria-label="Add a label"
+              value=""
+              onChange={(e) => void save({ labels: [...(f.labels ?? []), Number(e.target.value)] })}
+              className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 py-px text-[12px] text-ink-500"
+            >
+              <option value="">add…</option>
+              {labels
+                ?.filter((l) => !f.labels?.includes(l.id))
+                .map((l) => (
+                  <option key={l.id} value={l.id}>
+                    {l.path}
+                  </option>
+                ))}
             </select>
           </span>
         </Row>
         <Row label="Effort">
-          <select aria-label="Effort" value={f.effort ?? 0} onChange={(e) => void save({ effort: Number(e.target.value) })} className={small}>
-            {[...new Set([0, 15, 30, 45, 60, 90, 120, 180, 240, 480, f.effort ?? 0])].sort((a, b) => a - b).map((n) => <option key={n} value={n}>{n ? minutes(n) : 'not said (counts as 30 min)'}</option>)}
+          <select
+            aria-label="Effort"
+            value={f.effort ?? 0}
+            onChange={(e) => void save({ effort: Number(e.target.value) })}
+            className={small}
+          >
+            {[...new Set([0, 15, 30, 45, 60, 90, 120, 180, 240, 480, f.effort ?? 0])]
+              .sort((a, b) => a - b)
+              .map((n) => (
+                <option key={n} value={n}>
+                  {n ? minutes(n) : 'not said (counts as 30 min)'}
+                </option>
+              ))}
           </select>
         </Row>
         <Row label="Done">
-          <span className="flex items-center gap-2 whitespace-nowrap"><input type="range" key={f.percent} aria-label="Percent done" min={0} max={100} step={10} defaultValue={f.percent ?? 0} className="w-full accent-[var(--fill)]" disabled={!open}
-            onPointerUp={(e) => void save({ percent: Number(e.currentTarget.value) })} onKeyUp={(e) => { if (e.key.startsWith('Arrow')) void save({ percent: Number(e.currentTarget.value) }) }} />{f.percent ?? 0} %</span>
+          <span className="flex items-center gap-2 whitespace-nowrap">
+            <input
+              type="range"
+              key={f.percent}
+              aria-label="Percent done"
+              min={0}
+              max={100}
+              step={10}
+              defaultValue={f.percent ?? 0}
+              className="w-full accent-[var(--fill)]"
+              disabled={!open}
+              onPointerUp={(e) => void save({ percent: Number(e.currentTarget.value) })}
+              onKeyUp={(e) => {
+                if (e.key.startsWith('Arrow')) void save({ percent: Number(e.currentTarget.value) })
+              }}
+            />
+            {f.percent ?? 0} %
+          </span>
         </Row>
         <Row label="Reminders">
-          {f.reminders?.length ? <ul>{f.reminders.map((r, i) => (
-            <li key={i}><Taken onDrop={() => save({ reminders: f.reminders!.filter((_, j) => j !== i) })} what="the reminder"><span className={r.fired ? 'text-ink-500 line-through' : ''}>{remindWords(r)}</span></Taken></li>
-          ))}</ul> : <None />}
+          {f.reminders?.length ? (
+            <ul>
+              {f.reminders.map((r, i) => (
+                <li key={i}>
+                  <Taken onDrop={() => save({ reminders: f.reminders!.filter((_, j) => j !== i) })} what="the reminder">
+                    <span className={r.fired ? 'text-ink-500 line-through' : ''}>{remindWords(r)}</span>
+                  </Taken>
+                </li>
+              ))}
+            </ul>
+          ) : (
+            <None />
+          )}
         </Row>
         <Row label="Repeats">
           {f.repeat ? (
             <>
-              <Taken onDrop={() => save({ repeat: undefined })} what="the repeating">{f.repeats}</Taken>
-              <label className="mt-1 flex items-center gap-2 text-[12px]"><input type="checkbox" checked={!!f.repeat.fromDone} onChange={(e) => void save({ repeat: { ...f.repeat!, fromDone: e.target.checked } })} className="accent-[var(--fill)]" />counted from the day it is done</label>
-              <label className="flex items-center gap-2 text-[12px]"><input type="checkbox" checked={!!f.repeat.daysOff} onChange={(e) => void save({ repeat: { ...f.repeat!, daysOff: e.target.checked } })} className="accent-[var(--fill)]" />not on days off</label>
-              <label className="flex items-center gap-2 text-[12px]">leave out<input type="date" aria-label="A day to leave out" className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 text-[12px]" onChange={(e) => { if (e.target.value) void save({ repeat: { ...f.repeat!, except: [...new Set([...(f.repeat!.except ?? []), e.target.value])].sort() } }) }} /></label>
-              {f.repeat.except?.map((d) => <Taken key={d} what={d} onDrop={() => save({ repeat: { ...f.repeat!, except: f.repeat!.except!.filter((x) => x !== d) } })}>not {d}</Taken>)}
+              <Taken onDrop={() => save({ repeat: undefined })} what="the repeating">
+                {f.repeats}
+              </Taken>
+              <label className="mt-1 flex items-center gap-2 text-[12px]">
+                <input
+                  type="checkbox"
+                  checked={!!f.repeat.fromDone}
+                  onChange={(e) => void save({ repeat: { ...f.repeat!, fromDone: e.target.checked } })}
+                  className="accent-[var(--fill)]"
+                />
+                counted from the day it is done
+              </label>
+              <label className="flex items-center gap-2 text-[12px]">
+                <input
+                  type="checkbox"
+                  checked={!!f.repeat.daysOff}
+                  onChange={(e) => void save({ repeat: { ...f.repeat!, daysOff: e.target.checked } })}
+                  className="accent-[var(--fill)]"
+                />
+                not on days off
+              </label>
+              <label className="flex items-center gap-2 text-[12px]">
+                leave out
+                <input
+                  type="date"
+                  aria-label="A day to leave out"
+                  className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 text-[12px]"
+                  onChange={(e) => {
+                    if (e.target.value)
+                      void save({
+                        repeat: {
+                          ...f.repeat!,
+                          except: [...new Set([...(f.repeat!.except ?? []), e.target.value])].sort(),
+                        },
+                      })
+                  }}
+                />
+              </label>
+              {f.repeat.except?.map((d) => (
+                <Taken
+                  key={d}
+                  what={d}
+                  onDrop={() => save({ repeat: { ...f.repeat!, except: f.repeat!.except!.filter((x) => x !== d) } })}
+                >
+                  not {d}
+                </Taken>
+              ))}
             </>
-          ) : <None />}
+          ) : (
+            <None />
+          )}
         </Row>
         <Row label="Checklist">
           <ul>
             {items.map((i) => (
               <li key={i.uid} className="flex items-center gap-2">
-                <label className="flex min-w-0 flex-1 items-center gap-2"><input type="checkbox" checked={!!i.done} onChange={(e) => void setItems(items.map((x) => (x.uid === i.uid ? { ...x, done: e.target.checked } : x)))} className="accent-[var(--fill)]" /><span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span></label>
-                <button aria-label={`Take away: ${i.text}`} className="text-ink-500 hover:text-coral-600" onClick={() => void setItems(items.filter((x) => x.uid !== i.uid))}><XIcon size={12} aria-hidden /></button>
+                <label className="flex min-w-0 flex-1 items-center gap-2">
+                  <input
+                    type="checkbox"
+                    checked={!!i.done}
+                    onChange={(e) =>
+                      void setItems(items.map((x) => (x.uid === i.uid ? { ...x, done: e.target.checked } : x)))
+                    }
+                    className="accent-[var(--fill)]"
+                  />
+                  <span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span>
+                </label>
+                <button
+                  aria-label={`Take away: ${i.text}`}
+                  className="text-ink-500 hover:text-coral-600"
+                  onClick={() => void setItems(items.filter((x) => x.uid !== i.uid))}
+                >
+                  <XIcon size={12} aria-hidden />
+                </button>
               </li>
             ))}
           </ul>
-          <input aria-label="Add to the checklist" value={item} placeholder="add a line" className={small + ' mt-0.5'} onChange={(e) => setItem(e.target.value)}
-            onKeyDown={(e) => { if (e.key === 'Enter' && item.trim()) { e.preventDefault(); void setItems([...items, { uid: '', text: item.trim() }]); setItem('') } }} />
+          <input
+            aria-label="Add to the checklist"
+            value={item}
+            placeholder="add a line"
+            className={small + ' mt-0.5'}
+            onChange={(e) => setItem(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter' && item.trim()) {
+                e.preventDefault()
+                void setItems([...items, { uid: '', text: item.trim() }])
+                setItem('')
+              }
+            }}
+          />
         </Row>
         <Row label="Notes">
-          <textarea key={f.notes} rows={3} aria-label="Notes" defaultValue={f.notes} maxLength={8000} className={small + ' resize-y'} onBlur={(e) => { if (e.target.value.trim() !== (f.notes ?? '')) void save({ notes: e.target.value }) }} />
+          <textarea
+            key={f.notes}
+            rows={3}
+            aria-label="Notes"
+            defaultValue={f.notes}
+            maxLength={8000}
+            className={small + ' resize-y'}
+            onBlur={(e) => {
+              if (e.target.value.trim() !== (f.notes ?? '')) void save({ notes: e.target.value })
+            }}
+          />
         </Row>
       </div>
     </div>
@@ -131,18 +382,39 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
 }
 
 const enterBlurs = (e: React.KeyboardEvent<HTMLElement>) => {
-  if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.blur() }
+  if (e.key === 'Enter') {
+    e.preventDefault()
+    e.currentTarget.blur()
+  }
 }
 
 const Row = ({ label, children }: { label: string; children: React.ReactNode }) => (
-  <div className="grid grid-cols-[84px_minmax(0,1fr)] items-start gap-2 py-[3px] text-[13px]"><span className="pt-[3px] text-[11.5px] font-[650] text-ink-500">{label}</span><div className="min-w-0">{children}</div></div>
+  <div className="grid grid-cols-[84px_minmax(0,1fr)] items-start gap-2 py-[3px] text-[13px]">
+    <span className="pt-[3px] text-[11.5px] font-[650] text-ink-500">{label}</span>
+    <div className="min-w-0">{children}</div>
+  </div>
 )
 const None = () => <span className="text-ink-500">—</span>
 const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; children: React.ReactNode }) => (
-  <span className="flex items-center gap-1.5">{children}<button aria-label={`Take ${what} away`} className="text-ink-500 hover:text-coral-600" onClick={onDrop}><XIcon size={12} aria-hidden /></button></span>
+  <span className="flex items-center gap-1.5">
+    {children}
+    <button aria-label={`Take ${what} away`} className="text-ink-500 hover:text-coral-600" onClick={onDrop}>
+      <XIcon size={12} aria-hidden />
+    </button>
+  </span>
 )
 
 /** The same above the dock of the list. */
 export function PanelTray({ f, onClose }: { f: FollowUpView; onClose: () => void }) {
-  return <div aria-label="Change the follow-up" role="group" data-testid="change-tray" className={trayClass} onKeyDown={onEscape(onClose)}><Panel f={f} wide /></div>
+  return (
+    <div
+      aria-label="Change the follow-up"
+      role="group"
+      data-testid="change-tray"
+      className={trayClass}
+      onKeyDown={onEscape(onClose)}
+    >
+      <Panel f={f} wide />
+    </div>
+  )
 }

@@ -14,8 +14,24 @@ export const isOpen = (f: { status: string }) => f.status === 'needs-action' || 
 
 /** A follow-up as it is sent when something of it is changed. */
 export const asNew = (f: FollowUpView, patch: Partial<NewFollowUp> = {}): NewFollowUp => ({
-  title: f.title, due: f.due, start: f.start, priority: f.priority, keep: false, stage: f.stage, project: f.project, context: f.context, with: f.with, labels: f.labels, notes: f.notes,
-  checklist: f.checklist, effort: f.effort, percent: f.percent, reminders: f.reminders, repeat: f.repeat, waits: f.waits, ...patch,
+  title: f.title,
+  due: f.due,
+  start: f.start,
+  priority: f.priority,
+  keep: false,
+  stage: f.stage,
+  project: f.project,
+  context: f.context,
+  with: f.with,
+  labels: f.labels,
+  notes: f.notes,
+  checklist: f.checklist,
+  effort: f.effort,
+  percent: f.percent,
+  reminders: f.reminders,
+  repeat: f.repeat,
+  waits: f.waits,
+  ...patch,
 })
 
 const first = (name: string) => name.split(' ')[0]
@@ -25,19 +41,48 @@ export const withName = (f: FollowUpView) => f.with.name || f.with.address
 export function Facts({ f, project = true }: { f: FollowUpView; project?: boolean }) {
   const chip = f.due.at > 0 ? dueChip(f.due) : null
   const done = f.checklist?.filter((i) => i.done).length ?? 0
-  if (!isOpen(f)) return <Chip tone={f.status === 'completed' ? 'done' : 'plain'}>{f.status === 'completed' ? '' : 'dropped '}{long(f.finished)}</Chip>
+  if (!isOpen(f))
+    return (
+      <Chip tone={f.status === 'completed' ? 'done' : 'plain'}>
+        {f.status === 'completed' ? '' : 'dropped '}
+        {long(f.finished)}
+      </Chip>
+    )
   return (
     <>
       <Waves priority={f.priority} />
-      {(f.waits.since ?? 0) > 0 && <Chip tone="with">{first(withName(f))} · {span(now() - f.waits.since!)}</Chip>}
-      {(f.waits.ended ?? 0) > 0 && now() - f.waits.ended! < 3 * 86_400_000 && <Chip tone="tide">{first(withName(f))} answered {short(f.waits.ended!)}</Chip>}
-      {chip && <Chip tone={chip.tone}>{chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}</Chip>}
+      {(f.waits.since ?? 0) > 0 && (
+        <Chip tone="with">
+          {first(withName(f))} · {span(now() - f.waits.since!)}
+        </Chip>
+      )}
+      {(f.waits.ended ?? 0) > 0 && now() - f.waits.ended! < 3 * 86_400_000 && (
+        <Chip tone="tide">
+          {first(withName(f))} answered {short(f.waits.ended!)}
+        </Chip>
+      )}
+      {chip && (
+        <Chip tone={chip.tone}>
+          {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
+        </Chip>
+      )}
       {f.waits.ask.at > 0 && <Chip>asks again {short(f.waits.ask.at)}</Chip>}
       {project && f.project && <Chip>{f.project}</Chip>}
       {f.context && <Chip>at {f.context}</Chip>}
-      {f.labels?.map((l) => <LabelChip key={l} id={l} />)}
-      {f.repeats && <span title={f.repeats} className="inline-flex items-center text-[11.5px] text-ink-500"><ArrowsClockwiseIcon size={13} aria-label={f.repeats} /></span>}
-      {!!f.checklist?.length && <span className="inline-flex items-center gap-0.5 text-[11.5px] text-ink-500"><CheckSquareIcon size={13} aria-hidden />{done}/{f.checklist.length}</span>}
+      {f.labels?.map((l) => (
+        <LabelChip key={l} id={l} />
+      ))}
+      {f.repeats && (
+        <span title={f.repeats} className="inline-flex items-center text-[11.5px] text-ink-500">
+          <ArrowsClockwiseIcon size={13} aria-label={f.repeats} />
+        </span>
+      )}
+      {!!f.checklist?.length && (
+        <span className="inline-flex items-center gap-0.5 text-[11.5px] text-ink-500">
+          <CheckSquareIcon size={13} aria-hidden />
+          {done}/{f.checklist.length}
+        </span>
+      )}
       {!!f.percent && f.percent > 0 && <span className="text-[11.5px] text-ink-500">{f.percent} %</span>}
       {!!f.effort && <span className="text-[11.5px] text-ink-500">{minutes(f.effort)}</span>}
       {(f.moved ?? 0) >= 3 && <Chip tone="late">put off {f.moved} times</Chip>}
@@ -51,14 +96,20 @@ export const lateBy = (at: number) => {
   return days > 0 ? `late by ${plural(days, 'day')}` : `late since ${due({ at })}`.replace('today ', '')
 }
 
-export const mailOf = (f: FollowUpView) => (f.message ? '/mid/' + encodeURIComponent(f.message) : '/c/' + f.conversation)
+export const mailOf = (f: FollowUpView) =>
+  f.message ? '/mid/' + encodeURIComponent(f.message) : '/c/' + f.conversation
 
 /** The conversation a follow-up is about, one click away. */
 export function Source({ f }: { f: FollowUpView }) {
   if (!f.conversation) return null
   return (
-    <Link to={mailOf(f)} onClick={(e) => e.stopPropagation()} className="mt-1.5 block max-w-full truncate border-l-2 border-sand-300 pl-[7px] text-[11.5px] text-ink-500 hover:text-ink-900 hover:underline">
-      {f.gone && <b className="text-coral-600">in the bin: </b>}{f.from} — {f.subject || '(no subject)'}
+    <Link
+      to={mailOf(f)}
+      onClick={(e) => e.stopPropagation()}
+      className="mt-1.5 block max-w-full truncate border-l-2 border-sand-300 pl-[7px] text-[11.5px] text-ink-500 hover:text-ink-900 hover:underline"
+    >
+      {f.gone && <b className="text-coral-600">in the bin: </b>}
+      {f.from} — {f.subject || '(no subject)'}
     </Link>
   )
 }
@@ -77,11 +128,29 @@ interface LineProps {
 export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }: LineProps) {
   const open = isOpen(f)
   const tick = open ? (
-    <button tabIndex={-1} aria-label={`Finish: ${f.title}`} title="Finish" onClick={(e) => { e.stopPropagation(); onFinish?.() }} className="group mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] border-[1.5px] border-ink-400 bg-sand-0 hover:border-kelp-600 hover:bg-kelp-100">
+    <button
+      tabIndex={-1}
+      aria-label={`Finish: ${f.title}`}
+      title="Finish"
+      onClick={(e) => {
+        e.stopPropagation()
+        onFinish?.()
+      }}
+      className="group mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] border-[1.5px] border-ink-400 bg-sand-0 hover:border-kelp-600 hover:bg-kelp-100"
+    >
       <CheckIcon size={12} weight="bold" className="text-kelp-600 opacity-0 group-hover:opacity-100" aria-hidden />
     </button>
   ) : (
-    <button tabIndex={-1} aria-label={`Open again: ${f.title}`} title="Open again" onClick={(e) => { e.stopPropagation(); onReopen?.() }} className="mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] bg-kelp-100 text-kelp-600">
+    <button
+      tabIndex={-1}
+      aria-label={`Open again: ${f.title}`}
+      title="Open again"
+      onClick={(e) => {
+        e.stopPropagation()
+        onReopen?.()
+      }}
+      className="mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] bg-kelp-100 text-kelp-600"
+    >
       <ArrowCounterClockwiseIcon size={12} aria-hidden />
     </button>
   )
@@ -93,14 +162,21 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
       data-followup={f.title}
       onClick={onSelect}
       onDoubleClick={onOpen}
-      className={card
-        ? `rounded-[10px] border bg-sand-0 px-3 py-2.5 ${selected ? 'border-fill shadow-[inset_3px_0_0_var(--fill)]' : 'border-sand-200 hover:border-sand-300'}`
-        : `flex items-start gap-3 border-b border-sand-200 px-2.5 py-2 ${selected ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}
+      className={
+        card
+          ? `rounded-[10px] border bg-sand-0 px-3 py-2.5 ${selected ? 'border-fill shadow-[inset_3px_0_0_var(--fill)]' : 'border-sand-200 hover:border-sand-300'}`
+          : `flex items-start gap-3 border-b border-sand-200 px-2.5 py-2 ${selected ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`
+      }
     >
       {card ? (
         <>
-          <p className={`flex gap-2 font-semibold break-words ${open ? '' : 'text-ink-500'}`}><span className="min-w-0 flex-1">{f.title}</span>{!open && tick}</p>
-          <p className="mt-1.5 flex flex-wrap items-center gap-1.5"><Facts f={f} /></p>
+          <p className={`flex gap-2 font-semibold break-words ${open ? '' : 'text-ink-500'}`}>
+            <span className="min-w-0 flex-1">{f.title}</span>
+            {!open && tick}
+          </p>
+          <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
+            <Facts f={f} />
+          </p>
           <Source f={f} />
         </>
       ) : (
@@ -110,7 +186,9 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
             <p className={`font-semibold break-words ${open ? '' : 'text-ink-500'}`}>{f.title}</p>
             <Source f={f} />
           </div>
-          <div className="flex max-w-[46%] shrink-0 flex-wrap items-center justify-end gap-1.5 pt-px"><Facts f={f} /></div>
+          <div className="flex max-w-[46%] shrink-0 flex-wrap items-center justify-end gap-1.5 pt-px">
+            <Facts f={f} />
+          </div>
         </>
       )}
     </div>
@@ -118,21 +196,69 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
 }
 
 /** Until when is it put off? In words, or to one of the coming days, each with what is open on it. */
-export function PutOffTray({ title, days, onDay, onTime, onNoDate, onClose }: { title: string; days: Day[]; onDay: (day: number) => void; onTime: (m: Moment) => void; onNoDate?: () => void; onClose: () => void }) {
+export function PutOffTray({
+  title,
+  days,
+  onDay,
+  onTime,
+  onNoDate,
+  onClose,
+}: {
+  title: string
+  days: Day[]
+  onDay: (day: number) => void
+  onTime: (m: Moment) => void
+  onNoDate?: () => void
+  onClose: () => void
+}) {
   return (
-    <div role="group" aria-label="Put off" data-testid="putoff-tray" className={trayClass + ' grid grid-cols-[280px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1'} onKeyDown={onEscape(onClose)}>
+    <div
+      role="group"
+      aria-label="Put off"
+      data-testid="putoff-tray"
+      className={trayClass + ' grid grid-cols-[280px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1'}
+      onKeyDown={onEscape(onClose)}
+    >
       <div>
-        <PhraseField id="putoff-phrase" label={`Put off until when? ${title}`} placeholder="thu noon" autoFocus whole onChosen={() => {}} onAccept={(c) => onTime(c.timed ? c.moment : dayOf(c.moment))} onCancel={onClose} />
-        {onNoDate && <button className="text-[12px] text-accent underline" onClick={onNoDate}>Without a date</button>}
+        <PhraseField
+          id="putoff-phrase"
+          label={`Put off until when? ${title}`}
+          placeholder="thu noon"
+          autoFocus
+          whole
+          onChosen={() => {}}
+          onAccept={(c) => onTime(c.timed ? c.moment : dayOf(c.moment))}
+          onCancel={onClose}
+        />
+        {onNoDate && (
+          <button className="text-[12px] text-accent underline" onClick={onNoDate}>
+            Without a date
+          </button>
+        )}
       </div>
       <div className="min-w-0">
-        <p className="mb-1 text-[11.5px] font-[650] text-ink-500">Or a day: what is open on it, against what you usually finish</p>
+        <p className="mb-1 text-[11.5px] font-[650] text-ink-500">
+          Or a day: what is open on it, against what you usually finish
+        </p>
         <ul className="grid grid-cols-7 gap-1.5 max-[700px]:grid-cols-4">
-          {days.slice(0, 14).map((d, i) => !d.off && (
-            <li key={d.start}><button data-day={i} onClick={() => onDay(i)} className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 hover:bg-tide-100 ${d.over ? 'bg-coral-100' : 'bg-sand-100'}`}>
-              <b className="block text-[12px] text-ink-900">{i === 0 ? 'Today' : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}</b>{d.open ? `${d.open} open` : 'free'}<Load day={d} />
-            </button></li>
-          ))}
+          {days.slice(0, 14).map(
+            (d, i) =>
+              !d.off && (
+                <li key={d.start}>
+                  <button
+                    data-day={i}
+                    onClick={() => onDay(i)}
+                    className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 hover:bg-tide-100 ${d.over ? 'bg-coral-100' : 'bg-sand-100'}`}
+                  >
+                    <b className="block text-[12px] text-ink-900">
+                      {i === 0 ? 'Today' : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
+                    </b>
+                    {d.open ? `${d.open} open` : 'free'}
+                    <Load day={d} />
+                  </button>
+                </li>
+              ),
+          )}
         </ul>
       </div>
     </div>
@@ -142,6 +268,11 @@ export function PutOffTray({ title, days, onDay, onTime, onNoDate, onClose }: { 
 /** A bar of what is open against what is usual; coral and full when it is more. */
 export const Load = ({ day }: { day: { load: number; usual: number; over: boolean } }) => (
   <span aria-hidden className="mt-[5px] block h-[5px] overflow-hidden rounded-[2px] bg-sand-200">
-    <i className={`block h-full ${day.over ? 'bg-coral-600' : 'bg-fill'}`} style={{ width: `${day.over ? 100 : day.usual ? Math.min(100, Math.round((100 * day.load) / day.usual)) : day.load ? 100 : 0}%` }} />
+    <i
+      className={`block h-full ${day.over ? 'bg-coral-600' : 'bg-fill'}`}
+      style={{
+        width: `${day.over ? 100 : day.usual ? Math.min(100, Math.round((100 * day.load) / day.usual)) : day.load ? 100 : 0}%`,
+      }}
+    />
   </span>
 )

@@ -7,22 +7,103 @@ import { Button, Chip, Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
 const verbs: Record<string, string> = {
-  bin: 'binned', archive: 'archived', inbox: 'brought back', snooze: 'snoozed', star: 'starred', unstar: 'took the star from', unread: 'marked unread', read: 'marked read',
-  leave: 'left undecided', rename: 'renamed', note: 'wrote a note on', label: 'labelled', 'drop-label': 'deleted the label', combo: 'used a combo on', here: 'came to', 'drop-place': 'deleted the place',
-  rest: 'did the rest:', 'fresh-start': 'made a fresh start:',
-  'follow-up': 'made a follow-up:', change: 'changed', finish: 'finished', reopen: 'opened again', drop: 'dropped',
-  'put-off': 'put off', stage: 'moved on the board:', wait: 'waits for an answer:', 'close-day': 'closed the day on', 'wait-ended': 'ended a waiting:',
-  event: 'put into the calendar:', 'event-change': 'changed in the calendar:', 'event-drop': 'took out of the calendar:', invitation: 'answered the invitation', 'remind-event': 'reminded of', 'calendar-in': 'read a calendar file.',
-  deliver: 'let in, with', 'let-in': 'looked early and let in', 'let-all-in': 'let in before its time', peek: 'searched what is held for', hold: 'held', open: 'opened the gate for', 'end-hand': 'ended that:', plan: 'settled:',
+  bin: 'binned',
+  archive: 'archived',
+  inbox: 'brought back',
+  snooze: 'snoozed',
+  star: 'starred',
+  unstar: 'took the star from',
+  unread: 'marked unread',
+  read: 'marked read',
+  leave: 'left undecided',
+  rename: 'renamed',
+  note: 'wrote a note on',
+  label: 'labelled',
+  'drop-label': 'deleted the label',
+  combo: 'used a combo on',
+  here: 'came to',
+  'drop-place': 'deleted the place',
+  rest: 'did the rest:',
+  'fresh-start': 'made a fresh start:',
+  'follow-up': 'made a follow-up:',
+  change: 'changed',
+  finish: 'finished',
+  reopen: 'opened again',
+  drop: 'dropped',
+  'put-off': 'put off',
+  stage: 'moved on the board:',
+  wait: 'waits for an answer:',
+  'close-day': 'closed the day on',
+  'wait-ended': 'ended a waiting:',
+  event: 'put into the calendar:',
+  'event-change': 'changed in the calendar:',
+  'event-drop': 'took out of the calendar:',
+  invitation: 'answered the invitation',
+  'remind-event': 'reminded of',
+  'calendar-in': 'read a calendar file.',
+  deliver: 'let in, with',
+  'let-in': 'looked early and let in',
+  'let-all-in': 'let in before its time',
+  peek: 'searched what is held for',
+  hold: 'held',
+  open: 'opened the gate for',
+  'end-hand': 'ended that:',
+  plan: 'settled:',
   'auto-answer': 'answered by itself, to',
-  receipt: 'said that it was opened, to', 'leave-list': 'went to leave a list.', send: 'sent', undelivered: 'tells:', junk: 'called junk',
-  return: 'brought back, as asked,', remind: 'reminded of', arrive: 'came in:', import: 'imported', join: 'joined', part: 'parted', elsewhere: 'did, and Ebbe followed:', 'put-back': 'brought back', 'drop-restored': 'dropped, after restoring from a backup,', empty: 'removed for good, from', 'take-back': 'took back:', again: 'did again:',
+  receipt: 'said that it was opened, to',
+  'leave-list': 'went to leave a list.',
+  send: 'sent',
+  undelivered: 'tells:',
+  junk: 'called junk',
+  return: 'brought back, as asked,',
+  remind: 'reminded of',
+  arrive: 'came in:',
+  import: 'imported',
+  join: 'joined',
+  part: 'parted',
+  elsewhere: 'did, and Ebbe followed:',
+  'put-back': 'brought back',
+  'drop-restored': 'dropped, after restoring from a backup,',
+  empty: 'removed for good, from',
+  'take-back': 'took back:',
+  again: 'did again:',
 }
 const actors: Record<string, string> = { clock: 'The clock', mail: 'Mail', server: 'Elsewhere' }
-const byWhom = [{ id: '', name: 'everything' }, { id: 'person', name: 'me' }, { id: 'clock', name: 'the clock' }, { id: 'mail', name: 'mail' }, { id: 'server', name: 'elsewhere' }]
+const byWhom = [
+  { id: '', name: 'everything' },
+  { id: 'person', name: 'me' },
+  { id: 'clock', name: 'the clock' },
+  { id: 'mail', name: 'mail' },
+  { id: 'server', name: 'elsewhere' },
+]
 const work = new Set(['change', 'reopen', 'drop', 'put-off', 'stage', 'wait', 'close-day'])
-const named = new Set(['event', 'event-change', 'event-drop', 'invitation', 'follow-up', 'finish', 'take-back', 'again', 'drop-label', 'drop-place', 'here', 'peek'])
-const said = new Set(['drop-restored', 'undelivered', 'receipt', 'leave-list', 'calendar-in', 'wait-ended', 'hold', 'open', 'end-hand', 'plan', 'auto-answer'])
+const named = new Set([
+  'event',
+  'event-change',
+  'event-drop',
+  'invitation',
+  'follow-up',
+  'finish',
+  'take-back',
+  'again',
+  'drop-label',
+  'drop-place',
+  'here',
+  'peek',
+])
+const said = new Set([
+  'drop-restored',
+  'undelivered',
+  'receipt',
+  'leave-list',
+  'calendar-in',
+  'wait-ended',
+  'hold',
+  'open',
+  'end-hand',
+  'plan',
+  'auto-answer',
+])
 
 /** Who decided what, when; newest first, with any one step to be taken back. */
 export function HistoryScreen() {
@@ -48,47 +129,121 @@ export function HistoryScreen() {
       <div className="mx-auto max-w-3xl">
         <div className="mb-2 flex items-center justify-between gap-4">
           <h1 className="text-[24px] tracking-[-.025em]">History</h1>
-          <Button quiet onClick={() => void takeBack()}>Take back the last decision</Button>
+          <Button quiet onClick={() => void takeBack()}>
+            Take back the last decision
+          </Button>
         </div>
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
           <div role="group" aria-label="By whom" className="flex gap-1">
-            {byWhom.map((b) => <button key={b.id} aria-pressed={actor === b.id} onClick={() => setActor(b.id)} className={`rounded-[7px] px-2 py-0.5 text-[12.5px] ${actor === b.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>{b.name}</button>)}
+            {byWhom.map((b) => (
+              <button
+                key={b.id}
+                aria-pressed={actor === b.id}
+                onClick={() => setActor(b.id)}
+                className={`rounded-[7px] px-2 py-0.5 text-[12.5px] ${actor === b.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+              >
+                {b.name}
+              </button>
+            ))}
           </div>
-          <label className="flex items-center gap-2 text-[12.5px] text-ink-500">up to the day
-            <input type="date" value={day} max={dayKey(now())} onChange={(e) => setDay(e.target.value)} className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-ink-900" />
+          <label className="flex items-center gap-2 text-[12.5px] text-ink-500">
+            up to the day
+            <input
+              type="date"
+              value={day}
+              max={dayKey(now())}
+              onChange={(e) => setDay(e.target.value)}
+              className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-ink-900"
+            />
           </label>
-          {conversation > 0 && <span className="flex items-center gap-2 text-[12.5px]">only “{about ? about.title || about.subject : '…'}” <button className="font-semibold text-accent" onClick={() => setParams({})}>show all</button></span>}
+          {conversation > 0 && (
+            <span className="flex items-center gap-2 text-[12.5px]">
+              only “{about ? about.title || about.subject : '…'}”{' '}
+              <button className="font-semibold text-accent" onClick={() => setParams({})}>
+                show all
+              </button>
+            </span>
+          )}
         </div>
-        {notice && <p role={notice.wrong ? 'alert' : 'status'} data-testid="notice" className={`mt-3 rounded-[9px] px-3.5 py-2 ${notice.wrong ? 'bg-coral-100 text-coral-600' : 'bg-tide-50'}`}>{notice.text}</p>}
-        {!lines.length && <Empty title="Nothing of that kind has happened">All that you, the clock and incoming mail do is written down here, and yours can be taken back.</Empty>}
+        {notice && (
+          <p
+            role={notice.wrong ? 'alert' : 'status'}
+            data-testid="notice"
+            className={`mt-3 rounded-[9px] px-3.5 py-2 ${notice.wrong ? 'bg-coral-100 text-coral-600' : 'bg-tide-50'}`}
+          >
+            {notice.text}
+          </p>
+        )}
+        {!lines.length && (
+          <Empty title="Nothing of that kind has happened">
+            All that you, the clock and incoming mail do is written down here, and yours can be taken back.
+          </Empty>
+        )}
         {days.map((d) => (
           <section key={d.key} aria-label={date(d.at)} className="mt-4">
-            <h2 className="sticky top-0 border-b border-sand-200 bg-sand-0 py-1.5 text-[12px] text-accent">{daysAway(d.at) === 0 ? 'Today' : daysAway(d.at) === -1 ? 'Yesterday' : date(d.at)}</h2>
-            <ol>{d.lines.map((l) => <Line key={l.id} l={l} back={() => void takeBack(l.id)} />)}</ol>
+            <h2 className="sticky top-0 border-b border-sand-200 bg-sand-0 py-1.5 text-[12px] text-accent">
+              {daysAway(d.at) === 0 ? 'Today' : daysAway(d.at) === -1 ? 'Yesterday' : date(d.at)}
+            </h2>
+            <ol>
+              {d.lines.map((l) => (
+                <Line key={l.id} l={l} back={() => void takeBack(l.id)} />
+              ))}
+            </ol>
           </section>
         ))}
-        {list.hasNextPage && <div className="pt-4 text-center"><Button quiet onClick={() => void list.fetchNextPage()}>Earlier</Button></div>}
+        {list.hasNextPage && (
+          <div className="pt-4 text-center">
+            <Button quiet onClick={() => void list.fetchNextPage()}>
+              Earlier
+            </Button>
+          </div>
+        )}
       </div>
     </div>
   )
 }
 
 function Line({ l, back }: { l: HistoryLine; back: () => void }) {
-  const about = l.kind === 'join' && l.actor === 'mail' ? l.text
-    : l.kind === 'empty' ? `the bin and junk of “${l.text}”: ${plural(l.count, 'message')}`
-    : l.kind === 'import' && !l.text ? plural(l.count, 'message')
-    : l.kind === 'deliver' ? `${l.text}: ${plural(l.count, 'conversation')}`
-    : l.kind === 'let-all-in' ? plural(l.count, 'conversation')
-    : said.has(l.kind) ? l.text
-    : l.count > 1 && work.has(l.kind) ? plural(l.count, 'follow-up')
-    : l.count > 1 && !named.has(l.kind) ? plural(l.count, 'conversation')
-    : l.conversation ? <Link to={'/c/' + l.conversation} className="hover:underline">“{l.text || '(no subject)'}”</Link> : `“${l.text}”`
+  const about =
+    l.kind === 'join' && l.actor === 'mail' ? (
+      l.text
+    ) : l.kind === 'empty' ? (
+      `the bin and junk of “${l.text}”: ${plural(l.count, 'message')}`
+    ) : l.kind === 'import' && !l.text ? (
+      plural(l.count, 'message')
+    ) : l.kind === 'deliver' ? (
+      `${l.text}: ${plural(l.count, 'conversation')}`
+    ) : l.kind === 'let-all-in' ? (
+      plural(l.count, 'conversation')
+    ) : said.has(l.kind) ? (
+      l.text
+    ) : l.count > 1 && work.has(l.kind) ? (
+      plural(l.count, 'follow-up')
+    ) : l.count > 1 && !named.has(l.kind) ? (
+      plural(l.count, 'conversation')
+    ) : l.conversation ? (
+      <Link to={'/c/' + l.conversation} className="hover:underline">
+        “{l.text || '(no subject)'}”
+      </Link>
+    ) : (
+      `“${l.text}”`
+    )
   return (
     <li className="group flex items-start gap-3 border-b border-sand-100 py-1.5" data-entry={l.id}>
       <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
-      <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}><b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind} {about}</span>
+      <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}>
+        <b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind} {about}
+      </span>
       {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
-      {l.step && !l.takenBack && <button className="shrink-0 text-[12px] text-ink-500 underline-offset-2 group-hover:text-accent hover:underline" aria-label={`Take back: ${verbs[l.kind] ?? l.kind} ${l.text}`} onClick={back}>take back</button>}
+      {l.step && !l.takenBack && (
+        <button
+          className="shrink-0 text-[12px] text-ink-500 underline-offset-2 group-hover:text-accent hover:underline"
+          aria-label={`Take back: ${verbs[l.kind] ?? l.kind} ${l.text}`}
+          onClick={back}
+        >
+          take back
+        </button>
+      )}
     </li>
   )
 }

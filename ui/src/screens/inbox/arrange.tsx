@@ -4,8 +4,21 @@ import { type Arranged, useLabels, useSettings } from '../../api/queries'
 import { LabelMark } from '../../kit/label'
 import { onEscape, trayClass } from '../worktop/write'
 
-export const groupings: Record<string, string> = { why: 'by why', sender: 'by sender', subject: 'by subject', kind: 'by kind', day: 'by day', account: 'by address' }
-export const orderings: Record<string, string> = { newest: 'newest first', oldest: 'oldest first', sender: 'by name', importance: 'important first', size: 'largest first' }
+export const groupings: Record<string, string> = {
+  why: 'by why',
+  sender: 'by sender',
+  subject: 'by subject',
+  kind: 'by kind',
+  day: 'by day',
+  account: 'by address',
+}
+export const orderings: Record<string, string> = {
+  newest: 'newest first',
+  oldest: 'oldest first',
+  sender: 'by name',
+  importance: 'important first',
+  size: 'largest first',
+}
 
 const marks: { name: string; is: Query }[] = [
   { name: 'unread', is: { unread: true } },
@@ -38,7 +51,8 @@ interface Props {
   onClose: () => void
 }
 
-const pick = (on: boolean) => `flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
+const pick = (on: boolean) =>
+  `flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
 
 /** How the inbox is grouped, sorted and narrowed. */
 export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
@@ -55,16 +69,77 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
     onArrange({ where: next })
   }
   return (
-    <div role="group" aria-label="Arrange" data-testid="arrange-tray" tabIndex={-1} className={trayClass + ' grid grid-cols-[auto_minmax(0,1fr)] items-start gap-x-4 gap-y-2 max-[700px]:grid-cols-1'} onKeyDown={onEscape(onClose)} ref={(el) => { if (el && !el.contains(document.activeElement)) el.querySelector('button')?.focus() }}>
-      <Row name="Group">{Object.entries(groupings).map(([id, name]) => <button key={id} aria-pressed={arranged.group === id} className={pick(arranged.group === id)} onClick={() => onArrange({ group: id })}>{name}</button>)}</Row>
-      <Row name="Sort">{Object.entries(orderings).map(([id, name]) => <button key={id} aria-pressed={arranged.order === id} className={pick(arranged.order === id)} onClick={() => onArrange({ order: id })}>{name}</button>)}</Row>
+    <div
+      role="group"
+      aria-label="Arrange"
+      data-testid="arrange-tray"
+      tabIndex={-1}
+      className={trayClass + ' grid grid-cols-[auto_minmax(0,1fr)] items-start gap-x-4 gap-y-2 max-[700px]:grid-cols-1'}
+      onKeyDown={onEscape(onClose)}
+      ref={(el) => {
+        if (el && !el.contains(document.activeElement)) el.querySelector('button')?.focus()
+      }}
+    >
+      <Row name="Group">
+        {Object.entries(groupings).map(([id, name]) => (
+          <button
+            key={id}
+            aria-pressed={arranged.group === id}
+            className={pick(arranged.group === id)}
+            onClick={() => onArrange({ group: id })}
+          >
+            {name}
+          </button>
+        ))}
+      </Row>
+      <Row name="Sort">
+        {Object.entries(orderings).map(([id, name]) => (
+          <button
+            key={id}
+            aria-pressed={arranged.order === id}
+            className={pick(arranged.order === id)}
+            onClick={() => onArrange({ order: id })}
+          >
+            {name}
+          </button>
+        ))}
+      </Row>
       <Row name="Show only">
-        {marks.map((m) => <button key={m.name} aria-pressed={holds(where, m.is)} className={pick(holds(where, m.is))} onClick={() => turn(m.is)}>{m.name}</button>)}
-        {addresses.length > 1 && addresses.map((a) => <button key={a} aria-pressed={where.account === a} className={pick(where.account === a)} onClick={() => turn({ account: a })}>to {a}</button>)}
+        {marks.map((m) => (
+          <button
+            key={m.name}
+            aria-pressed={holds(where, m.is)}
+            className={pick(holds(where, m.is))}
+            onClick={() => turn(m.is)}
+          >
+            {m.name}
+          </button>
+        ))}
+        {addresses.length > 1 &&
+          addresses.map((a) => (
+            <button
+              key={a}
+              aria-pressed={where.account === a}
+              className={pick(where.account === a)}
+              onClick={() => turn({ account: a })}
+            >
+              to {a}
+            </button>
+          ))}
       </Row>
       {!!labels?.length && (
         <Row name="Labelled">
-          {labels.map((l) => <button key={l.id} aria-pressed={where.label === l.id} className={pick(where.label === l.id)} onClick={() => turn({ label: l.id })}><LabelMark color={l.color} mark={l.mark} />{l.path}</button>)}
+          {labels.map((l) => (
+            <button
+              key={l.id}
+              aria-pressed={where.label === l.id}
+              className={pick(where.label === l.id)}
+              onClick={() => turn({ label: l.id })}
+            >
+              <LabelMark color={l.color} mark={l.mark} />
+              {l.path}
+            </button>
+          ))}
         </Row>
       )}
     </div>

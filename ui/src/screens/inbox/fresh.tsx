@@ -5,7 +5,13 @@ import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { onEscape, trayClass } from '../worktop/write'
 
-const spans = [{ name: 'a week', days: 7 }, { name: 'two weeks', days: 14 }, { name: 'a month', days: 30 }, { name: 'three months', days: 91 }, { name: 'a year', days: 365 }]
+const spans = [
+  { name: 'a week', days: 7 },
+  { name: 'two weeks', days: 14 },
+  { name: 'a month', days: 30 },
+  { name: 'three months', days: 91 },
+  { name: 'a year', days: 365 },
+]
 const midnight = (at: number) => new Date(new Date(at).setHours(0, 0, 0, 0)).getTime()
 
 /** Everything before a date is archived, in one step. */
@@ -20,21 +26,63 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
     void decide({ kind: 'fresh-start', where: stars ? { before, unstarred: true } : { before } })
   }
   return (
-    <form aria-label="Fresh start" data-testid="fresh-tray" className={trayClass + ' flex flex-wrap items-end gap-x-6 gap-y-2'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); if (n) start() }}>
+    <form
+      aria-label="Fresh start"
+      data-testid="fresh-tray"
+      className={trayClass + ' flex flex-wrap items-end gap-x-6 gap-y-2'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (n) start()
+      }}
+    >
       <div>
-        <label htmlFor="fresh-date" className="mb-1 block text-[11.5px] font-[650] text-ink-500">Archive all that has had no message since</label>
+        <label htmlFor="fresh-date" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
+          Archive all that has had no message since
+        </label>
         <div className="flex flex-wrap items-center gap-1.5">
-          <input id="fresh-date" autoFocus type="date" max={new Date(now()).toISOString().slice(0, 10)} value={new Date(before - new Date(before).getTimezoneOffset() * 60_000).toISOString().slice(0, 10)}
-            onChange={(e) => { const at = Date.parse(e.target.value + 'T00:00'); if (at) setBefore(at) }}
-            className="rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[14px]" />
-          {spans.map((s) => <button key={s.days} type="button" className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100" onClick={() => setBefore(midnight(now() - s.days * 86_400_000))}>{s.name} ago</button>)}
+          <input
+            id="fresh-date"
+            autoFocus
+            type="date"
+            max={new Date(now()).toISOString().slice(0, 10)}
+            value={new Date(before - new Date(before).getTimezoneOffset() * 60_000).toISOString().slice(0, 10)}
+            onChange={(e) => {
+              const at = Date.parse(e.target.value + 'T00:00')
+              if (at) setBefore(at)
+            }}
+            className="rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[14px]"
+          />
+          {spans.map((s) => (
+            <button
+              key={s.days}
+              type="button"
+              className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100"
+              onClick={() => setBefore(midnight(now() - s.days * 86_400_000))}
+            >
+              {s.name} ago
+            </button>
+          ))}
         </div>
       </div>
-      <label className="flex items-center gap-2 pb-2 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={stars} onChange={(e) => setStars(e.target.checked)} />the starred stay</label>
+      <label className="flex items-center gap-2 pb-2 text-[12.5px]">
+        <input
+          type="checkbox"
+          className="accent-[var(--fill)]"
+          checked={stars}
+          onChange={(e) => setStars(e.target.checked)}
+        />
+        the starred stay
+      </label>
       <div className="flex items-center gap-3">
-        <Button type="submit" disabled={!n}>Archive {n.toLocaleString('en-GB')}</Button>
+        <Button type="submit" disabled={!n}>
+          Archive {n.toLocaleString('en-GB')}
+        </Button>
         <p className="max-w-sm text-[12.5px] text-ink-500" aria-live="polite">
-          {data && (n ? `${n.toLocaleString('en-GB')} from before ${date(before)}. One step takes it back; what gets a new message comes back by itself.` : `Nothing in the inbox is from before ${date(before)}.`)}
+          {data &&
+            (n
+              ? `${n.toLocaleString('en-GB')} from before ${date(before)}. One step takes it back; what gets a new message comes back by itself.`
+              : `Nothing in the inbox is from before ${date(before)}.`)}
         </p>
       </div>
     </form>

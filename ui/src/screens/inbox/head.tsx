@@ -27,15 +27,37 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
   return (
     <div className="border-b border-sand-200 px-2 py-1">
       <div className="flex items-center gap-0.5">
-        <button className={tool + ' min-w-0 text-ink-700'} aria-pressed={tray === 'arrange'} onClick={() => turn('arrange')}><SlidersHorizontalIcon size={14} className="shrink-0" aria-hidden /><span className="truncate">{words}</span></button>
+        <button
+          className={tool + ' min-w-0 text-ink-700'}
+          aria-pressed={tray === 'arrange'}
+          onClick={() => turn('arrange')}
+        >
+          <SlidersHorizontalIcon size={14} className="shrink-0" aria-hidden />
+          <span className="truncate">{words}</span>
+        </button>
         <span className="flex-1" />
-        <Link to="/senders" className={tool + ' text-ink-700'}><UsersThreeIcon size={14} aria-hidden />Senders</Link>
-        <button className={tool + ' text-accent'} aria-pressed={tray === 'sit'} aria-keyshortcuts={sit} onClick={() => turn('sit')}><ArmchairIcon size={15} aria-hidden />Sit</button>
+        <Link to="/senders" className={tool + ' text-ink-700'}>
+          <UsersThreeIcon size={14} aria-hidden />
+          Senders
+        </Link>
+        <button
+          className={tool + ' text-accent'}
+          aria-pressed={tray === 'sit'}
+          aria-keyshortcuts={sit}
+          onClick={() => turn('sit')}
+        >
+          <ArmchairIcon size={15} aria-hidden />
+          Sit
+        </button>
       </div>
       {narrow && (
         <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="narrowed">
-          <span className="min-w-0 truncate">Only {narrow}: {shown.toLocaleString('en-GB')}</span>
-          <button className="font-semibold whitespace-nowrap text-accent" onClick={onWide}>show all</button>
+          <span className="min-w-0 truncate">
+            Only {narrow}: {shown.toLocaleString('en-GB')}
+          </span>
+          <button className="font-semibold whitespace-nowrap text-accent" onClick={onWide}>
+            show all
+          </button>
         </p>
       )}
     </div>

@@ -50,13 +50,26 @@ export function Inbox() {
   const data = queue.data
   const groups = useMemo<Group[]>(() => {
     if (sits) return [{ key: 'sitting', name: '', ids: sitting.queue }]
-    return data?.groups.map((g) => ({ key: g.key, name: groupName(arranged.group, g.key, g.name), count: g.count, ids: g.ids })) ?? []
+    return (
+      data?.groups.map((g) => ({
+        key: g.key,
+        name: groupName(arranged.group, g.key, g.name),
+        count: g.count,
+        ids: g.ids,
+      })) ?? []
+    )
   }, [data, sits, sitting, arranged.group])
   const stop = () => void end().then((s) => s && setSum(s.id))
 
   useCommands([
-    ...(sits ? [{ id: 'end-sitting', run: stop }]
-      : [{ id: 'rest', run: () => void desk.decide({ kind: 'rest', where: { ...where, starred: undefined, unstarred: true } }) }]),
+    ...(sits
+      ? [{ id: 'end-sitting', run: stop }]
+      : [
+          {
+            id: 'rest',
+            run: () => void desk.decide({ kind: 'rest', where: { ...where, starred: undefined, unstarred: true } }),
+          },
+        ]),
   ])
 
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
@@ -64,19 +77,41 @@ export function Inbox() {
   const narrow = narrowed(where, labels ?? [])
   const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
-    if (tray === 'sit') return <SitTray where={where} narrow={narrow} shown={data.shown} chosen={chosen} onClose={close} onBegun={() => setSum(0)} />
+    if (tray === 'sit')
+      return (
+        <SitTray
+          where={where}
+          narrow={narrow}
+          shown={data.shown}
+          chosen={chosen}
+          onClose={close}
+          onBegun={() => setSum(0)}
+        />
+      )
     if (tray === 'fresh-start') return <FreshStartTray onClose={close} />
     if (tray === 'list') return <ListTray where={where} onClose={close} />
     return null
   }
-  if (sits && !sitting.queue.length) return <Alone side="Nothing left in this sitting"><Sum sitting={sitting} over onEnd={() => void end()} /></Alone>
-  if (sum && sitting.id === sum && sitting.ended) return <Alone side="The sitting is over"><Sum sitting={sitting} onEnd={() => setSum(0)} /></Alone>
+  if (sits && !sitting.queue.length)
+    return (
+      <Alone side="Nothing left in this sitting">
+        <Sum sitting={sitting} over onEnd={() => void end()} />
+      </Alone>
+    )
+  if (sum && sitting.id === sum && sitting.ended)
+    return (
+      <Alone side="The sitting is over">
+        <Sum sitting={sitting} onEnd={() => setSum(0)} />
+      </Alone>
+    )
   if (!data.left) {
     return (
       <Alone side="Nothing left to decide">
         <div className="relative grid min-h-0">
           <Zero />
-          <div className="absolute bottom-0 left-0 w-[324px] max-w-full border-r border-sand-300 max-[700px]:w-full"><Strips show={(id) => void navigate('/c/' + id)} /></div>
+          <div className="absolute bottom-0 left-0 w-[324px] max-w-full border-r border-sand-300 max-[700px]:w-full">
+            <Strips show={(id) => void navigate('/c/' + id)} />
+          </div>
         </div>
       </Alone>
     )
@@ -87,12 +122,37 @@ export function Inbox() {
       place="inbox"
       groups={groups}
       sitting={sits ? sitting.id : undefined}
-      position={(n, total) => (sits ? `${sitting.total - sitting.queue.length + 1} of ${sitting.total}` : total ? `${n.toLocaleString('en-GB')} of ${total.toLocaleString('en-GB')}` : '')}
-      head={(open, tray) => sits ? <SittingHead sitting={sitting} onEnd={stop} />
-        : <QueueHead words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`} narrow={narrow} tray={tray} open={open} shown={data.shown} onWide={() => arrange({ where: {} })} />}
+      position={(n, total) =>
+        sits
+          ? `${sitting.total - sitting.queue.length + 1} of ${sitting.total}`
+          : total
+            ? `${n.toLocaleString('en-GB')} of ${total.toLocaleString('en-GB')}`
+            : ''
+      }
+      head={(open, tray) =>
+        sits ? (
+          <SittingHead sitting={sitting} onEnd={stop} />
+        ) : (
+          <QueueHead
+            words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`}
+            narrow={narrow}
+            tray={tray}
+            open={open}
+            shown={data.shown}
+            onWide={() => arrange({ where: {} })}
+          />
+        )
+      }
       foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
       trays={trays}
-      empty={<p className="px-8 py-16 text-center text-ink-500">Nothing left to decide is {narrow || 'here'}. <button className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</button></p>}
+      empty={
+        <p className="px-8 py-16 text-center text-ink-500">
+          Nothing left to decide is {narrow || 'here'}.{' '}
+          <button className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>
+            Show all {data.left.toLocaleString('en-GB')}
+          </button>
+        </p>
+      }
     />
   )
 }
@@ -101,19 +161,33 @@ function Alone({ side, children }: { side: string; children: React.ReactNode }) 
   return (
     <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
       {children}
-      <div className="relative flex min-h-[60px] items-center border-t border-sand-300 bg-sand-100 px-4 py-[11px]"><DockSide position={side} /></div>
+      <div className="relative flex min-h-[60px] items-center border-t border-sand-300 bg-sand-100 px-4 py-[11px]">
+        <DockSide position={side} />
+      </div>
     </div>
   )
 }
 
-const kindGroups: Record<string, string> = { person: 'From people', list: 'Lists', notice: 'Notices', receipt: 'Receipts', invitation: 'Invitations', bounce: 'Undelivered' }
+const kindGroups: Record<string, string> = {
+  person: 'From people',
+  list: 'Lists',
+  notice: 'Notices',
+  receipt: 'Receipts',
+  invitation: 'Invitations',
+  bounce: 'Undelivered',
+}
 function groupName(group: string, key: string, name: string) {
   switch (group) {
-    case 'sender': return name || key || 'Unknown sender'
-    case 'subject': return name || '(no subject)'
-    case 'kind': return kindGroups[key] ?? kindName(key) ?? key
-    case 'account': return key || 'To none of your addresses by name'
-    case 'day': return key === 'older' ? 'Earlier' : date(Date.parse(key + 'T12:00:00Z'))
+    case 'sender':
+      return name || key || 'Unknown sender'
+    case 'subject':
+      return name || '(no subject)'
+    case 'kind':
+      return kindGroups[key] ?? kindName(key) ?? key
+    case 'account':
+      return key || 'To none of your addresses by name'
+    case 'day':
+      return key === 'older' ? 'Earlier' : date(Date.parse(key + 'T12:00:00Z'))
   }
   return sectionName(key)
 }

@@ -24,39 +24,103 @@ export function useSittingSteps() {
       return null
     }
   }
-  return { begin: (body: unknown) => step('', body), end: () => step('/end'), longer: () => step('/longer', { minutes: 5 }) }
+  return {
+    begin: (body: unknown) => step('', body),
+    end: () => step('/end'),
+    longer: () => step('/longer', { minutes: 5 }),
+  }
 }
 
 const orders = [
-  { id: 'importance', name: 'most important first', note: 'people before machines, to you alone first, the oldest first' },
+  {
+    id: 'importance',
+    name: 'most important first',
+    note: 'people before machines, to you alone first, the oldest first',
+  },
   { id: 'oldest', name: 'oldest first', note: '' },
   { id: 'sender', name: 'by sender', note: '' },
 ]
 const lengths = [0, 5, 10, 20, 40]
-const pick = (on: boolean) => `rounded-[7px] border px-2.5 py-1 text-[13px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
+const pick = (on: boolean) =>
+  `rounded-[7px] border px-2.5 py-1 text-[13px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
 
 /** How the undecided are to be gone through. */
-export function SitTray({ where, narrow, shown, chosen, onClose, onBegun }: { where: Query; narrow: string; shown: number; chosen: number[]; onClose: () => void; onBegun: () => void }) {
+export function SitTray({
+  where,
+  narrow,
+  shown,
+  chosen,
+  onClose,
+  onBegun,
+}: {
+  where: Query
+  narrow: string
+  shown: number
+  chosen: number[]
+  onClose: () => void
+  onBegun: () => void
+}) {
   const { begin } = useSittingSteps()
   const [order, setOrder] = useState('importance')
   const [minutes, setMinutes] = useState(0)
-  const start = () => void begin({ order, minutes, where, conversations: chosen }).then((s) => {
-    if (!s) return
-    onClose()
-    onBegun()
-  })
+  const start = () =>
+    void begin({ order, minutes, where, conversations: chosen }).then((s) => {
+      if (!s) return
+      onClose()
+      onBegun()
+    })
   return (
-    <form aria-label="Sitting" data-testid="sit-tray" className={trayClass + ' flex flex-wrap items-end gap-x-8 gap-y-3'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); start() }}>
+    <form
+      aria-label="Sitting"
+      data-testid="sit-tray"
+      className={trayClass + ' flex flex-wrap items-end gap-x-8 gap-y-3'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        start()
+      }}
+    >
       <div role="radiogroup" aria-label="In which order?">
         <h2 className="mb-1 text-[11.5px] text-ink-500">In which order?</h2>
-        <div className="flex flex-wrap gap-1.5">{orders.map((o) => <button type="button" role="radio" aria-checked={order === o.id} key={o.id} title={o.note} className={pick(order === o.id)} onClick={() => setOrder(o.id)}>{o.name}</button>)}</div>
+        <div className="flex flex-wrap gap-1.5">
+          {orders.map((o) => (
+            <button
+              type="button"
+              role="radio"
+              aria-checked={order === o.id}
+              key={o.id}
+              title={o.note}
+              className={pick(order === o.id)}
+              onClick={() => setOrder(o.id)}
+            >
+              {o.name}
+            </button>
+          ))}
+        </div>
       </div>
       <div role="radiogroup" aria-label="For how long?">
         <h2 className="mb-1 text-[11.5px] text-ink-500">For how long?</h2>
-        <div className="flex flex-wrap gap-1.5">{lengths.map((m) => <button type="button" role="radio" aria-checked={minutes === m} key={m} className={pick(minutes === m)} onClick={() => setMinutes(m)}>{m ? m + ' min' : 'until done'}</button>)}</div>
+        <div className="flex flex-wrap gap-1.5">
+          {lengths.map((m) => (
+            <button
+              type="button"
+              role="radio"
+              aria-checked={minutes === m}
+              key={m}
+              className={pick(minutes === m)}
+              onClick={() => setMinutes(m)}
+            >
+              {m ? m + ' min' : 'until done'}
+            </button>
+          ))}
+        </div>
       </div>
-      <Button type="submit" autoFocus>Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}</Button>
-      <p className="w-full text-[12.5px] text-ink-500">One at a time, one decision each{narrow ? `, only ${narrow}` : ''}. What comes in meanwhile waits until after.</p>
+      <Button type="submit" autoFocus>
+        Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}
+      </Button>
+      <p className="w-full text-[12.5px] text-ink-500">
+        One at a time, one decision each{narrow ? `, only ${narrow}` : ''}. What comes in meanwhile waits until after.
+      </p>
     </form>
   )
 }
@@ -70,7 +134,10 @@ const lasted = (ms: number) => {
 export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: () => void }) {
   const { longer } = useSittingSteps()
   const [, turn] = useState(0)
-  useEffect(() => { const t = setInterval(() => turn((n) => n + 1), 1000); return () => clearInterval(t) }, [])
+  useEffect(() => {
+    const t = setInterval(() => turn((n) => n + 1), 1000)
+    return () => clearInterval(t)
+  }, [])
   const done = sitting.total - sitting.queue.length
   const spent = now() - sitting.begun
   const over = sitting.minutes > 0 && spent >= sitting.minutes * 60_000
@@ -79,29 +146,68 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
     <div className="border-b border-sand-200 px-3.5 pt-2.5 pb-2" data-testid="sitting">
       <div className="flex items-baseline justify-between gap-2">
         <h1 className="text-[15px] tracking-[-.01em]">Sitting</h1>
-        <span className="text-[12px] text-ink-500 tabular-nums"><b className="text-ink-900">{done}</b> of {sitting.total} · {lasted(spent)}{sitting.minutes ? ` of ${sitting.minutes} min` : ''}</span>
-        <button className="text-[12px] font-semibold text-accent" onClick={onEnd}>End</button>
+        <span className="text-[12px] text-ink-500 tabular-nums">
+          <b className="text-ink-900">{done}</b> of {sitting.total} · {lasted(spent)}
+          {sitting.minutes ? ` of ${sitting.minutes} min` : ''}
+        </span>
+        <button className="text-[12px] font-semibold text-accent" onClick={onEnd}>
+          End
+        </button>
       </div>
-      <div className="mt-1.5 h-[5px] overflow-hidden rounded-full bg-sand-200" role="progressbar" aria-label="Decided in this sitting" aria-valuenow={done} aria-valuemin={0} aria-valuemax={sitting.total}>
-        <div className="h-full bg-fill transition-[width] duration-150" style={{ width: `${(100 * done) / Math.max(1, sitting.total)}%` }} />
+      <div
+        className="mt-1.5 h-[5px] overflow-hidden rounded-full bg-sand-200"
+        role="progressbar"
+        aria-label="Decided in this sitting"
+        aria-valuenow={done}
+        aria-valuemin={0}
+        aria-valuemax={sitting.total}
+      >
+        <div
+          className="h-full bg-fill transition-[width] duration-150"
+          style={{ width: `${(100 * done) / Math.max(1, sitting.total)}%` }}
+        />
       </div>
       {over ? (
         <p role="alert" className="mt-2 text-[12.5px] text-ink-900" data-testid="time-over">
-          The {sitting.minutes} minutes are over. <button className="font-semibold text-accent underline" onClick={onEnd}>End here</button> or <button className="font-semibold text-accent underline" onClick={() => void longer()}>five more</button>
+          The {sitting.minutes} minutes are over.{' '}
+          <button className="font-semibold text-accent underline" onClick={onEnd}>
+            End here
+          </button>{' '}
+          or{' '}
+          <button className="font-semibold text-accent underline" onClick={() => void longer()}>
+            five more
+          </button>
         </p>
-      ) : <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves one undecided, and that is counted.</p>}
+      ) : (
+        <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves one undecided, and that is counted.</p>
+      )}
     </div>
   )
 }
 
-export const verbs: [string, string][] = [['bin', 'binned'], ['archive', 'archived'], ['rest', 'archived as the rest'], ['fresh-start', 'archived for a fresh start'], ['snooze', 'snoozed'], ['follow-up', 'made follow-ups'], ['combo', 'by combos'], ['here', 'brought back'], ['finish', 'finished']]
+export const verbs: [string, string][] = [
+  ['bin', 'binned'],
+  ['archive', 'archived'],
+  ['rest', 'archived as the rest'],
+  ['fresh-start', 'archived for a fresh start'],
+  ['snooze', 'snoozed'],
+  ['follow-up', 'made follow-ups'],
+  ['combo', 'by combos'],
+  ['here', 'brought back'],
+  ['finish', 'finished'],
+]
 
 /** What came of a sitting. */
 export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boolean; onEnd: () => void }) {
   const { begin } = useSittingSteps()
   const { settled } = useDesk()
   const [ready, setReady] = useState(!over)
-  useEffect(() => { if (!ready) void settled().then(() => client.refetchQueries({ queryKey: ['sitting'] })).then(() => setReady(true)) }, [ready, settled])
+  useEffect(() => {
+    if (!ready)
+      void settled()
+        .then(() => client.refetchQueries({ queryKey: ['sitting'] }))
+        .then(() => setReady(true))
+  }, [ready, settled])
   const s = sitting.sum
   const undecided = sitting.total - s.decided
   const most = Math.max(1, ...Object.values(s.byKind))
@@ -112,17 +218,26 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
         <h1 className="text-[30px] tracking-[-.025em]">{plural(s.decided, 'conversation')} decided</h1>
         <p className="mt-1 text-[15px] text-ink-700">
           {s.decided > 0 && `Half of the decisions took ${s.median > 1 ? s.median + ' seconds' : 'a second'} or less. `}
-          {sitting.ended > 0 && `The sitting lasted ${sitting.ended - sitting.begun < 60_000 ? 'less than a minute' : span(sitting.ended - sitting.begun)}.`}
+          {sitting.ended > 0 &&
+            `The sitting lasted ${sitting.ended - sitting.begun < 60_000 ? 'less than a minute' : span(sitting.ended - sitting.begun)}.`}
         </p>
         <dl className="mt-6 grid grid-cols-[130px_1fr_40px] items-center gap-x-3 gap-y-1.5 text-[13.5px]">
-          {verbs.filter(([k]) => s.byKind[k]).map(([k, verb]) => (
-            <Bar key={k} name={verb} n={s.byKind[k]} most={most} />
-          ))}
+          {verbs
+            .filter(([k]) => s.byKind[k])
+            .map(([k, verb]) => (
+              <Bar key={k} name={verb} n={s.byKind[k]} most={most} />
+            ))}
           {s.left > 0 && <Bar name="left undecided" n={s.left} most={most} quiet />}
         </dl>
         <div className="mt-7 flex gap-2">
-          <Button autoFocus onClick={onEnd}>{over ? 'End the sitting' : 'Back to the inbox'}</Button>
-          {undecided > 0 && <Button quiet onClick={() => void begin({ order: sitting.order, minutes: 0 })}>Sit on with what is left</Button>}
+          <Button autoFocus onClick={onEnd}>
+            {over ? 'End the sitting' : 'Back to the inbox'}
+          </Button>
+          {undecided > 0 && (
+            <Button quiet onClick={() => void begin({ order: sitting.order, minutes: 0 })}>
+              Sit on with what is left
+            </Button>
+          )}
         </div>
       </div>
     </section>
@@ -132,7 +247,12 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
 const Bar = ({ name, n, most, quiet }: { name: string; n: number; most: number; quiet?: boolean }) => (
   <>
     <dt className="text-right text-ink-500">{name}</dt>
-    <dd className="h-3"><div className={`h-full rounded-[3px] ${quiet ? 'bg-sand-300' : 'bg-tide-400'}`} style={{ width: `${(100 * n) / most}%` }} /></dd>
+    <dd className="h-3">
+      <div
+        className={`h-full rounded-[3px] ${quiet ? 'bg-sand-300' : 'bg-tide-400'}`}
+        style={{ width: `${(100 * n) / most}%` }}
+      />
+    </dd>
     <dd className="font-semibold tabular-nums">{n}</dd>
   </>
 )

@@ -19,7 +19,9 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
   const { say } = useDesk()
   const change = (l: SavedList, c: Partial<SavedList>) => {
     client.setQueryData<SavedList[]>(['lists'], (all) => all?.map((x) => (x.id === l.id ? { ...x, ...c } : x)))
-    return put('/lists', { ...l, ...c, slips: [] }).then(() => client.invalidateQueries({ queryKey: ['lists'] })).catch((e: Error) => say({ text: e.message, wrong: true }))
+    return put('/lists', { ...l, ...c, slips: [] })
+      .then(() => client.invalidateQueries({ queryKey: ['lists'] }))
+      .catch((e: Error) => say({ text: e.message, wrong: true }))
   }
   const raise = (i: number) => {
     const order = [...lists!]
@@ -28,23 +30,59 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
   }
   if (!lists?.length) return null
   return (
-    <div className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100" aria-label="Your lists" role="group">
+    <div
+      className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100"
+      aria-label="Your lists"
+      role="group"
+    >
       {lists.map((l, i) => (
-        <section key={l.id} aria-label={l.name} className="group border-b border-sand-200 last:border-b-0" data-list={l.name}>
+        <section
+          key={l.id}
+          aria-label={l.name}
+          className="group border-b border-sand-200 last:border-b-0"
+          data-list={l.name}
+        >
           <h2 className="flex items-center px-3.5 text-[12px]">
-            <button className="flex min-w-0 flex-1 items-center gap-1 py-[7px] text-left" aria-expanded={!l.folded} onClick={() => void change(l, { folded: !l.folded })}>
-              {l.folded ? <CaretRightIcon size={11} weight="bold" aria-hidden /> : <CaretDownIcon size={11} weight="bold" aria-hidden />}
+            <button
+              className="flex min-w-0 flex-1 items-center gap-1 py-[7px] text-left"
+              aria-expanded={!l.folded}
+              onClick={() => void change(l, { folded: !l.folded })}
+            >
+              {l.folded ? (
+                <CaretRightIcon size={11} weight="bold" aria-hidden />
+              ) : (
+                <CaretDownIcon size={11} weight="bold" aria-hidden />
+              )}
               <span className="truncate">{l.name}</span>
             </button>
             <span className="hidden gap-0.5 group-focus-within:flex group-hover:flex">
-              {i > 0 && <button className="rounded-[5px] p-1 hover:bg-sand-200" aria-label={`Move ${l.name} up`} onClick={() => raise(i)}><CaretUpIcon size={12} aria-hidden /></button>}
-              <button className="rounded-[5px] p-1 hover:bg-sand-200" aria-label={`Delete the list ${l.name}`} title="Delete the list; what is on it stays" onClick={() => void post(`/lists/${l.id}/drop`).then(() => client.invalidateQueries({ queryKey: ['lists'] }))}><XIcon size={12} aria-hidden /></button>
+              {i > 0 && (
+                <button
+                  className="rounded-[5px] p-1 hover:bg-sand-200"
+                  aria-label={`Move ${l.name} up`}
+                  onClick={() => raise(i)}
+                >
+                  <CaretUpIcon size={12} aria-hidden />
+                </button>
+              )}
+              <button
+                className="rounded-[5px] p-1 hover:bg-sand-200"
+                aria-label={`Delete the list ${l.name}`}
+                title="Delete the list; what is on it stays"
+                onClick={() =>
+                  void post(`/lists/${l.id}/drop`).then(() => client.invalidateQueries({ queryKey: ['lists'] }))
+                }
+              >
+                <XIcon size={12} aria-hidden />
+              </button>
             </span>
             <span className="ml-1 font-medium text-ink-500">{l.count >= 1000 ? '1,000+' : l.count}</span>
           </h2>
           {!l.folded && (
             <ul className="pb-1">
-              {l.slips.map((s) => <ListLine key={s.id} id={s.id} on={s.id === shown} show={show} />)}
+              {l.slips.map((s) => (
+                <ListLine key={s.id} id={s.id} on={s.id === shown} show={show} />
+              ))}
               {!l.slips.length && <li className="px-[26px] pb-1.5 text-[12px] text-ink-500">Nothing is on it now.</li>}
             </ul>
           )}
@@ -59,14 +97,25 @@ function ListLine({ id, on, show }: { id: number; on: boolean; show: (id: number
   if (!slip) return null
   return (
     <li>
-      <button aria-current={on} className={`flex w-full gap-2 px-[26px] py-1 text-left text-[12.5px] ${on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-200/60'}`} onClick={() => show(id)}>
-        <b className="max-w-[38%] shrink-0 truncate font-semibold">{slip.from}</b><span className="min-w-0 flex-1 truncate text-ink-700">{slip.title || slip.subject}</span><span className="shrink-0 text-[11.5px] text-ink-500">{short(slip.lastAt)}</span>
+      <button
+        aria-current={on}
+        className={`flex w-full gap-2 px-[26px] py-1 text-left text-[12.5px] ${on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-200/60'}`}
+        onClick={() => show(id)}
+      >
+        <b className="max-w-[38%] shrink-0 truncate font-semibold">{slip.from}</b>
+        <span className="min-w-0 flex-1 truncate text-ink-700">{slip.title || slip.subject}</span>
+        <span className="shrink-0 text-[11.5px] text-ink-500">{short(slip.lastAt)}</span>
       </button>
     </li>
   )
 }
 
-const places = [{ id: '', name: 'anywhere' }, { id: 'inbox', name: 'in the inbox' }, { id: 'snoozed', name: 'snoozed' }, { id: 'archived', name: 'in the archive' }]
+const places = [
+  { id: '', name: 'anywhere' },
+  { id: 'inbox', name: 'in the inbox' },
+  { id: 'snoozed', name: 'snoozed' },
+  { id: 'archived', name: 'in the archive' },
+]
 
 /** Keeps a search as a list in view beside the inbox. */
 export function ListTray({ where, onClose }: { where: Query; onClose: () => void }) {
@@ -83,32 +132,112 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
       setWrong((e as Error).message)
     }
   }
-  const set = (q: Query) => { setQuery(q); setWrong('') }
+  const set = (q: Query) => {
+    setQuery(q)
+    setWrong('')
+  }
   const said = narrowed(query, labels ?? [])
   return (
-    <form aria-label="A list beside the inbox" data-testid="list-tray" className={trayClass + ' flex flex-wrap items-end gap-x-4 gap-y-2'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); void keep() }}>
-      <Field id="list-name" label="What is the list called?" value={name} autoFocus autoComplete="off" placeholder="To read" maxLength={60} onChange={(e) => { setName(e.target.value); setWrong('') }} />
-      <Field id="list-words" label="With the words (may stay empty)" value={query.words ?? ''} autoComplete="off" onChange={(e) => { const q: Query = { ...query, words: e.target.value }; if (!q.words) delete q.words; set(q) }} />
+    <form
+      aria-label="A list beside the inbox"
+      data-testid="list-tray"
+      className={trayClass + ' flex flex-wrap items-end gap-x-4 gap-y-2'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        void keep()
+      }}
+    >
+      <Field
+        id="list-name"
+        label="What is the list called?"
+        value={name}
+        autoFocus
+        autoComplete="off"
+        placeholder="To read"
+        maxLength={60}
+        onChange={(e) => {
+          setName(e.target.value)
+          setWrong('')
+        }}
+      />
+      <Field
+        id="list-words"
+        label="With the words (may stay empty)"
+        value={query.words ?? ''}
+        autoComplete="off"
+        onChange={(e) => {
+          const q: Query = { ...query, words: e.target.value }
+          if (!q.words) delete q.words
+          set(q)
+        }}
+      />
       <div>
         <span className="mb-1 block text-[11.5px] font-[650] text-ink-500">Labelled</span>
         <div className="flex max-w-md flex-wrap gap-1">
           {labels?.map((l) => (
-            <button key={l.id} type="button" aria-pressed={query.label === l.id} onClick={() => { const q: Query = { ...query, label: l.id }; if (query.label === l.id) delete q.label; set(q) }}
-              className={`flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query.label === l.id ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}><LabelMark color={l.color} mark={l.mark} />{l.path}</button>
+            <button
+              key={l.id}
+              type="button"
+              aria-pressed={query.label === l.id}
+              onClick={() => {
+                const q: Query = { ...query, label: l.id }
+                if (query.label === l.id) delete q.label
+                set(q)
+              }}
+              className={`flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query.label === l.id ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}
+            >
+              <LabelMark color={l.color} mark={l.mark} />
+              {l.path}
+            </button>
           ))}
-          {([['starred', 'starred'], ['flagged', 'with a follow-up']] as const).map(([k, words]) => (
-            <button key={k} type="button" aria-pressed={!!query[k]} onClick={() => { const q: Query = { ...query, [k]: true }; if (query[k]) delete q[k]; set(q) }}
-              className={`rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query[k] ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}>{words}</button>
+          {(
+            [
+              ['starred', 'starred'],
+              ['flagged', 'with a follow-up'],
+            ] as const
+          ).map(([k, words]) => (
+            <button
+              key={k}
+              type="button"
+              aria-pressed={!!query[k]}
+              onClick={() => {
+                const q: Query = { ...query, [k]: true }
+                if (query[k]) delete q[k]
+                set(q)
+              }}
+              className={`rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query[k] ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}
+            >
+              {words}
+            </button>
           ))}
         </div>
       </div>
-      <label className="text-[11.5px] font-[650] text-ink-500">Where
-        <select value={query.place ?? ''} onChange={(e) => { const q: Query = { ...query, place: e.target.value as Place }; if (!q.place) delete q.place; set(q) }} className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[13px] font-normal text-ink-900">
-          {places.map((p) => <option key={p.id} value={p.id}>{p.name}</option>)}
+      <label className="text-[11.5px] font-[650] text-ink-500">
+        Where
+        <select
+          value={query.place ?? ''}
+          onChange={(e) => {
+            const q: Query = { ...query, place: e.target.value as Place }
+            if (!q.place) delete q.place
+            set(q)
+          }}
+          className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[13px] font-normal text-ink-900"
+        >
+          {places.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
         </select>
       </label>
       <Button type="submit">Keep the list</Button>
-      <p className={`w-full text-[12.5px] ${wrong ? 'text-coral-600' : 'text-ink-500'}`} role={wrong ? 'alert' : undefined}>{wrong || (said ? `It holds what is ${said}.` : 'Say what is on it: words, a label, or a mark.')}</p>
+      <p
+        className={`w-full text-[12.5px] ${wrong ? 'text-coral-600' : 'text-ink-500'}`}
+        role={wrong ? 'alert' : undefined}
+      >
+        {wrong || (said ? `It holds what is ${said}.` : 'Say what is on it: words, a label, or a mark.')}
+      </p>
     </form>
   )
 }

@@ -8,7 +8,11 @@ export function Zero() {
   const { data: tide } = useTide()
   const by = tide ? verbs.filter(([k]) => tide.byKind[k]).map(([k, verb]) => `${tide.byKind[k]} ${verb}`) : []
   return (
-    <section aria-label="Nothing left to decide" data-testid="zero" className="relative grid min-h-0 overflow-y-auto bg-sand-0">
+    <section
+      aria-label="Nothing left to decide"
+      data-testid="zero"
+      className="relative grid min-h-0 overflow-y-auto bg-sand-0"
+    >
       <Shore />
       <div className="relative mx-auto mt-[11vh] w-full max-w-xl px-6 text-center">
         <h1 className="text-[30px] tracking-[-.025em]">Low tide.</h1>
@@ -16,11 +20,46 @@ export function Zero() {
         {tide && (
           <dl className="mx-auto mt-8 grid w-fit grid-cols-[auto_auto] gap-x-5 gap-y-2 text-left text-[13.5px]">
             <dt className="text-right text-ink-500">Today</dt>
-            <dd>{tide.decided === 0 ? 'Nothing had to be decided.' : `${plural(tide.decided, 'conversation')} decided${by.length ? ': ' + by.join(', ') : ''}.`}</dd>
+            <dd>
+              {tide.decided === 0
+                ? 'Nothing had to be decided.'
+                : `${plural(tide.decided, 'conversation')} decided${by.length ? ': ' + by.join(', ') : ''}.`}
+            </dd>
             <dt className="text-right text-ink-500">Next</dt>
-            <dd>{tide.nextBack ? <>Something comes back {long(tide.nextBack)}. <Link to="/later" className="text-accent underline">{plural(tide.later, 'conversation')} in Later</Link></> : 'Nothing is snoozed. New mail shows up here when it comes.'}</dd>
-            {tide.nextMail > 0 && <><dt className="text-right text-ink-500">Mail</dt><dd>The next mail comes {long(tide.nextMail)}. <Link to="/delivery" className="text-accent underline">Delivery</Link></dd></>}
-            {tide.dueToday > 0 && <><dt className="text-right text-ink-500">Due</dt><dd><Link to="/follow-ups" className="text-accent underline">{plural(tide.dueToday, 'follow-up')}</Link> by tonight.</dd></>}
+            <dd>
+              {tide.nextBack ? (
+                <>
+                  Something comes back {long(tide.nextBack)}.{' '}
+                  <Link to="/later" className="text-accent underline">
+                    {plural(tide.later, 'conversation')} in Later
+                  </Link>
+                </>
+              ) : (
+                'Nothing is snoozed. New mail shows up here when it comes.'
+              )}
+            </dd>
+            {tide.nextMail > 0 && (
+              <>
+                <dt className="text-right text-ink-500">Mail</dt>
+                <dd>
+                  The next mail comes {long(tide.nextMail)}.{' '}
+                  <Link to="/delivery" className="text-accent underline">
+                    Delivery
+                  </Link>
+                </dd>
+              </>
+            )}
+            {tide.dueToday > 0 && (
+              <>
+                <dt className="text-right text-ink-500">Due</dt>
+                <dd>
+                  <Link to="/follow-ups" className="text-accent underline">
+                    {plural(tide.dueToday, 'follow-up')}
+                  </Link>{' '}
+                  by tonight.
+                </dd>
+              </>
+            )}
           </dl>
         )}
       </div>
@@ -30,15 +69,46 @@ export function Zero() {
 
 /** Wet sand with ripples, and the water far out. */
 const Shore = () => (
-  <svg viewBox="0 0 1200 300" preserveAspectRatio="xMidYMax slice" className="pointer-events-none absolute inset-x-0 bottom-0 h-[46%] w-full" aria-hidden>
+  <svg
+    viewBox="0 0 1200 300"
+    preserveAspectRatio="xMidYMax slice"
+    className="pointer-events-none absolute inset-x-0 bottom-0 h-[46%] w-full"
+    aria-hidden
+  >
     <path d="M0 70c200-30 420-26 600-8s420 18 600-14v252H0z" fill="var(--sand-100)" />
     <path d="M0 66c200-30 420-26 600-8s420 18 600-14v20c-180 32-420 32-600 14S200 56 0 86z" fill="var(--tide-200)" />
     <path d="M0 62c200-30 420-26 600-8s420 18 600-14" fill="none" stroke="var(--tide-400)" strokeWidth="2" />
-    {[[120, 150], [470, 134], [820, 160], [260, 205], [640, 196], [980, 214], [90, 258], [420, 262], [780, 250]].map(([x, y]) => (
-      <path key={x} d={`M${x} ${y}c30-8 60-8 90 0s60 8 90 0`} fill="none" stroke="var(--sand-300)" strokeWidth="2" strokeLinecap="round" />
+    {[
+      [120, 150],
+      [470, 134],
+      [820, 160],
+      [260, 205],
+      [640, 196],
+      [980, 214],
+      [90, 258],
+      [420, 262],
+      [780, 250],
+    ].map(([x, y]) => (
+      <path
+        key={x}
+        d={`M${x} ${y}c30-8 60-8 90 0s60 8 90 0`}
+        fill="none"
+        stroke="var(--sand-300)"
+        strokeWidth="2"
+        strokeLinecap="round"
+      />
     ))}
-    <g transform="translate(905 176)" fill="none" stroke="var(--coral-600)" strokeWidth="2" strokeLinejoin="round" strokeLinecap="round" opacity=".8">
-      <path d="M0 26C-4 10 6 0 18 0s22 10 18 26z" fill="var(--coral-100)" /><path d="M18 0v26M9 4l4 22M27 4l-4 22" />
+    <g
+      transform="translate(905 176)"
+      fill="none"
+      stroke="var(--coral-600)"
+      strokeWidth="2"
+      strokeLinejoin="round"
+      strokeLinecap="round"
+      opacity=".8"
+    >
+      <path d="M0 26C-4 10 6 0 18 0s22 10 18 26z" fill="var(--coral-100)" />
+      <path d="M18 0v26M9 4l4 22M27 4l-4 22" />
     </g>
   </svg>
 )

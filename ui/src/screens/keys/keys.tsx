@@ -8,7 +8,15 @@ import { keyOf, useCommands } from '../../frame/commands'
 import { clash, keyName, keysOf, known, refused, type Known } from '../../frame/keymap'
 import { useDesk } from '../../frame/desk'
 
-const places: Known['where'][] = ['Deciding', 'In a list', 'Choosing many', 'Sitting', 'Follow-ups', 'Going places', 'Everywhere']
+const places: Known['where'][] = [
+  'Deciding',
+  'In a list',
+  'Choosing many',
+  'Sitting',
+  'Follow-ups',
+  'Going places',
+  'Everywhere',
+]
 
 /** Stores habits and lets everything know. */
 export function useHabits() {
@@ -52,9 +60,19 @@ export function Keys() {
       const no = refused(key)
       if (no) return setWrong({ id: asking, key, text: no })
       const combo = habits?.combos?.find((c) => c.key === key)
-      if (combo) return setWrong({ id: asking, key, text: `“${keyName(key)}” is the key of your combo “${combo.name}”. Change that in Setup, or choose another key.` })
+      if (combo)
+        return setWrong({
+          id: asking,
+          key,
+          text: `“${keyName(key)}” is the key of your combo “${combo.name}”. Change that in Setup, or choose another key.`,
+        })
       const other = clash(asking, key, own)
-      if (other?.fixed) return setWrong({ id: asking, key, text: `“${keyName(key)}” is the key of “${other.name}”, which cannot be changed. Choose another key.` })
+      if (other?.fixed)
+        return setWrong({
+          id: asking,
+          key,
+          text: `“${keyName(key)}” is the key of “${other.name}”, which cannot be changed. Choose another key.`,
+        })
       if (other) return setWrong({ id: asking, key, other, text: `“${keyName(key)}” is the key of “${other.name}”.` })
       store({ ...own, [asking]: key })
     }
@@ -76,39 +94,79 @@ export function Keys() {
         <div className="mb-1 flex items-center justify-between gap-4">
           <h1 className="text-[24px] tracking-[-.025em]">The keys</h1>
           <span className="no-print flex gap-2">
-            {Object.keys(own).length > 0 && <Button quiet onClick={() => store({})}>All as usual</Button>}
-            <Button quiet onClick={() => window.print()}>Print</Button>
+            {Object.keys(own).length > 0 && (
+              <Button quiet onClick={() => store({})}>
+                All as usual
+              </Button>
+            )}
+            <Button quiet onClick={() => window.print()}>
+              Print
+            </Button>
           </span>
         </div>
-        <p className="no-print mb-3 text-ink-500">Choose “change” and press the new key. Keys do nothing while you type, except Escape.</p>
+        <p className="no-print mb-3 text-ink-500">
+          Choose “change” and press the new key. Keys do nothing while you type, except Escape.
+        </p>
         <div className="columns-2 gap-10 max-[900px]:columns-1">
           {places.map((where) => (
             <section key={where} aria-label={where} className="mb-5 break-inside-avoid">
               <h2 className="border-b border-sand-200 pb-1 text-[13px] text-accent">{where}</h2>
               <ul>
-                {known.filter((k) => k.where === where).map((k) => {
-                  const keys = keysOf(k.id, own)
-                  return (
-                    <li key={k.id} data-command={k.id} className="border-b border-sand-100 py-1">
-                      <div className="flex items-center gap-2">
-                        <span className="min-w-0 flex-1">{k.name}</span>
-                        {asking === k.id ? <span role="status" className="rounded-[5px] bg-amber-100 px-1.5 text-[12px] font-semibold text-amber-600">press a key</span> : keys.map((key) => <Key key={key}>{keyName(key)}</Key>)}
-                        {!k.fixed && (
-                          <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
-                            {own[k.id] !== undefined && <button className="text-ink-500 underline" onClick={() => usual(k.id)}>as usual</button>}
-                            <button className="text-accent underline" aria-label={`Change the key of: ${k.name}`} onClick={(e) => { e.currentTarget.blur(); setWrong(null); setAsking(asking === k.id ? '' : k.id) }}>{asking === k.id ? 'leave it' : 'change'}</button>
-                          </span>
+                {known
+                  .filter((k) => k.where === where)
+                  .map((k) => {
+                    const keys = keysOf(k.id, own)
+                    return (
+                      <li key={k.id} data-command={k.id} className="border-b border-sand-100 py-1">
+                        <div className="flex items-center gap-2">
+                          <span className="min-w-0 flex-1">{k.name}</span>
+                          {asking === k.id ? (
+                            <span
+                              role="status"
+                              className="rounded-[5px] bg-amber-100 px-1.5 text-[12px] font-semibold text-amber-600"
+                            >
+                              press a key
+                            </span>
+                          ) : (
+                            keys.map((key) => <Key key={key}>{keyName(key)}</Key>)
+                          )}
+                          {!k.fixed && (
+                            <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
+                              {own[k.id] !== undefined && (
+                                <button className="text-ink-500 underline" onClick={() => usual(k.id)}>
+                                  as usual
+                                </button>
+                              )}
+                              <button
+                                className="text-accent underline"
+                                aria-label={`Change the key of: ${k.name}`}
+                                onClick={(e) => {
+                                  e.currentTarget.blur()
+                                  setWrong(null)
+                                  setAsking(asking === k.id ? '' : k.id)
+                                }}
+                              >
+                                {asking === k.id ? 'leave it' : 'change'}
+                              </button>
+                            </span>
+                          )}
+                        </div>
+                        {wrong?.id === k.id && (
+                          <p role="alert" data-testid="clash" className="mt-1 text-[12.5px] text-amber-600">
+                            {wrong.text}{' '}
+                            {wrong.other && (
+                              <>
+                                <button className="font-semibold underline" onClick={exchange}>
+                                  Exchange the two
+                                </button>{' '}
+                                or press another.
+                              </>
+                            )}
+                          </p>
                         )}
-                      </div>
-                      {wrong?.id === k.id && (
-                        <p role="alert" data-testid="clash" className="mt-1 text-[12.5px] text-amber-600">
-                          {wrong.text}{' '}
-                          {wrong.other && <><button className="font-semibold underline" onClick={exchange}>Exchange the two</button> or press another.</>}
-                        </p>
-                      )}
-                    </li>
-                  )
-                })}
+                      </li>
+                    )
+                  })}
               </ul>
             </section>
           ))}

@@ -1,5 +1,16 @@
 import { useMemo, useState } from 'react'
-import { DndContext, DragOverlay, MouseSensor, pointerWithin, TouchSensor, useDraggable, useDroppable, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import {
+  DndContext,
+  DragOverlay,
+  MouseSensor,
+  pointerWithin,
+  TouchSensor,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
 import type { DayLoad } from '../../api/desk'
 import { useDays, useLater, useSites } from '../../api/queries'
 import { slipOf, useSlip } from '../../api/slips'
@@ -16,13 +27,25 @@ export function Later() {
   const { data: days } = useDays()
   const desk = useDesk()
   const [dragged, setDragged] = useState<number>()
-  const sensors = useSensors(useSensor(MouseSensor, { activationConstraint: { distance: 8 } }), useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }))
+  const sensors = useSensors(
+    useSensor(MouseSensor, { activationConstraint: { distance: 8 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }),
+  )
   const ids = useMemo(() => list.data?.pages.flatMap((p) => p.slips.map((s) => s.id)) ?? [], [list.data])
   const names = useMemo(() => new Map(sites?.sites.map((s) => [s.id, s.name])), [sites])
-  const groups = useMemo(() => byDay(list.data?.pages.flatMap((p) => p.slips) ?? [], days ?? [], names), [list.data, days, names])
+  const groups = useMemo(
+    () => byDay(list.data?.pages.flatMap((p) => p.slips) ?? [], days ?? [], names),
+    [list.data, days, names],
+  )
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
-  if (!ids.length) return <Empty title="Nothing is snoozed">A conversation you snooze waits here until its time, until somebody answers, or until you are at a place, and comes back on top of the inbox.</Empty>
+  if (!ids.length)
+    return (
+      <Empty title="Nothing is snoozed">
+        A conversation you snooze waits here until its time, until somebody answers, or until you are at a place, and
+        comes back on top of the inbox.
+      </Empty>
+    )
   const drop = (e: DragEndEvent) => {
     setDragged(undefined)
     const day = e.over?.data.current?.day as number | undefined
@@ -30,7 +53,13 @@ export function Later() {
     if (day !== undefined) void desk.decide({ kind: 'snooze', conversations: [id], seen: 'snoozed', day })
   }
   return (
-    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragStart={(e) => setDragged(e.active.data.current?.id as number)} onDragEnd={drop} onDragCancel={() => setDragged(undefined)}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={(e) => setDragged(e.active.data.current?.id as number)}
+      onDragEnd={drop}
+      onDragCancel={() => setDragged(undefined)}
+    >
       <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
         <Fortnight days={days ?? []} dragging={dragged !== undefined} />
         <Worktop
@@ -50,16 +79,30 @@ export function Later() {
 
 function Carried({ id }: { id: number }) {
   const slip = useSlip(id)
-  return <div className="w-52 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]"><b className="block truncate">{slip?.from}</b><span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span></div>
+  return (
+    <div className="w-52 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]">
+      <b className="block truncate">{slip?.from}</b>
+      <span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span>
+    </div>
+  )
 }
 
 /** The coming two weeks: what comes back and is due on each day; a slip dropped on a day comes back then. */
 function Fortnight({ days, dragging }: { days: DayLoad[]; dragging: boolean }) {
   return (
     <div className="border-b border-sand-200 bg-sand-0 px-[22px] pt-3 pb-2.5 max-[700px]:px-3">
-      <h1 className="mb-2 text-[16px] tracking-[-.01em]">Later <span className="text-[12.5px] font-normal text-ink-500">{dragging ? 'drop it on the day it is to come back' : 'what comes back, in that order; drag one to another day'}</span></h1>
+      <h1 className="mb-2 text-[16px] tracking-[-.01em]">
+        Later{' '}
+        <span className="text-[12.5px] font-normal text-ink-500">
+          {dragging
+            ? 'drop it on the day it is to come back'
+            : 'what comes back, in that order; drag one to another day'}
+        </span>
+      </h1>
       <ol className="grid grid-cols-14 gap-1 max-[700px]:grid-cols-7" aria-label="The coming two weeks">
-        {days.map((d, i) => <DayBox key={d.start} d={d} day={i} />)}
+        {days.map((d, i) => (
+          <DayBox key={d.start} d={d} day={i} />
+        ))}
       </ol>
     </div>
   )
@@ -69,10 +112,19 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
   const { setNodeRef, isOver } = useDroppable({ id: 'day-' + day, data: { day } })
   const load = d.back + d.due
   return (
-    <li ref={setNodeRef} data-day={day} title={`${date(d.start)}: ${d.back} come back, ${d.due} due`} className={`rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1 ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}>
-      <b className={`block truncate text-[12px] max-[700px]:text-[10.5px] ${isOver ? 'text-white' : 'text-ink-900'}`}>{day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}</b>
+    <li
+      ref={setNodeRef}
+      data-day={day}
+      title={`${date(d.start)}: ${d.back} come back, ${d.due} due`}
+      className={`rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1 ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}
+    >
+      <b className={`block truncate text-[12px] max-[700px]:text-[10.5px] ${isOver ? 'text-white' : 'text-ink-900'}`}>
+        {day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}
+      </b>
       <span className="hidden max-[700px]:block">{load || 'free'}</span>
-      <span className="block truncate max-[700px]:hidden">{load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}</span>
+      <span className="block truncate max-[700px]:hidden">
+        {load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}
+      </span>
     </li>
   )
 }
@@ -80,22 +132,44 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
 /** A slip of Later can be picked up. */
 function Draggable({ id, children }: { id: number; children: React.ReactNode }) {
   const { setNodeRef, listeners } = useDraggable({ id: 'slip-' + id, data: { id } })
-  return <div ref={setNodeRef} {...listeners} role="presentation" className="h-full">{children}</div>
+  return (
+    <div ref={setNodeRef} {...listeners} role="presentation" className="h-full">
+      {children}
+    </div>
+  )
 }
 
-function byDay(slips: { id: number; position: NonNullable<ReturnType<typeof slipOf>>['position'] }[], days: DayLoad[], names: Map<number, string>): Group[] {
+function byDay(
+  slips: { id: number; position: NonNullable<ReturnType<typeof slipOf>>['position'] }[],
+  days: DayLoad[],
+  names: Map<number, string>,
+): Group[] {
   const groups: Group[] = []
   const due = new Map(days.map((d) => [dayKey(d.start), d.due]))
   for (const s of slips) {
     const p = s.position
     const at = p.return.at
-    const key = p.until === 'answer' ? 'answer' : p.until === 'site' ? 'site-' + p.site : p.until === 'someday' ? 'someday' : dayKey(at)
+    const key =
+      p.until === 'answer'
+        ? 'answer'
+        : p.until === 'site'
+          ? 'site-' + p.site
+          : p.until === 'someday'
+            ? 'someday'
+            : dayKey(at)
     let group = groups.find((g) => g.key === key)
     if (!group) {
       const away = daysAway(at)
       const day = away === 0 ? 'Back today' : away === 1 ? 'Back tomorrow' : 'Back ' + date(at)
       const also = due.get(key)
-      const name = key === 'answer' ? 'Back when somebody answers' : key === 'someday' ? 'Someday, looked through ' + date(at) : p.until === 'site' ? `Back when you are at ${names.get(p.site) ?? 'a place'}` : day + (also ? ` · ${also} due` : '')
+      const name =
+        key === 'answer'
+          ? 'Back when somebody answers'
+          : key === 'someday'
+            ? 'Someday, looked through ' + date(at)
+            : p.until === 'site'
+              ? `Back when you are at ${names.get(p.site) ?? 'a place'}`
+              : day + (also ? ` · ${also} due` : '')
       group = { key, name, ids: [] }
       groups.push(group)
     }

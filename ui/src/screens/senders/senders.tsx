@@ -25,12 +25,21 @@ export function Senders() {
   const found = senders.findIndex((s) => s.address === chosen)
   const index = found >= 0 ? found : Math.min(at.current, senders.length - 1)
   const current = senders[index] as SenderView | undefined
-  useEffect(() => { if (index >= 0) at.current = index }, [index])
-  const rows = useVirtualizer({ count: senders.length, getScrollElement: () => scroll.current, estimateSize: () => 46, overscan: 8 })
+  useEffect(() => {
+    if (index >= 0) at.current = index
+  }, [index])
+  const rows = useVirtualizer({
+    count: senders.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => 46,
+    overscan: 8,
+  })
   const items = rows.getVirtualItems()
   const last = items.at(-1)?.index ?? 0
   const { hasNextPage, isFetching, fetchNextPage } = list
-  useEffect(() => { if (senders.length && last >= senders.length - 20 && hasNextPage && !isFetching) void fetchNextPage() }, [last, senders.length, hasNextPage, isFetching, fetchNextPage])
+  useEffect(() => {
+    if (senders.length && last >= senders.length - 20 && hasNextPage && !isFetching) void fetchNextPage()
+  }, [last, senders.length, hasNextPage, isFetching, fetchNextPage])
   const go = (s?: SenderView) => {
     if (!s) return
     setChosen(s.address)
@@ -50,12 +59,18 @@ export function Senders() {
     { id: 'last', run: () => go(senders.at(-1)) },
     { id: 'back', run: () => void navigate('/') },
     { id: 'fresh-start', run: () => turn('fresh') },
-    ...(current ? [
-      { id: 'open', name: 'See what is from this sender', run: () => void navigate('/?from=' + encodeURIComponent(current.address)) },
-      { id: 'bin', name: 'Bin all from this sender', run: () => decide({ kind: 'bin' }) },
-      { id: 'archive', name: 'Archive all from this sender', run: () => decide({ kind: 'archive' }) },
-      { id: 'snooze', name: 'Snooze all from this sender', run: () => turn('snooze') },
-    ] : []),
+    ...(current
+      ? [
+          {
+            id: 'open',
+            name: 'See what is from this sender',
+            run: () => void navigate('/?from=' + encodeURIComponent(current.address)),
+          },
+          { id: 'bin', name: 'Bin all from this sender', run: () => decide({ kind: 'bin' }) },
+          { id: 'archive', name: 'Archive all from this sender', run: () => decide({ kind: 'archive' }) },
+          { id: 'snooze', name: 'Snooze all from this sender', run: () => turn('snooze') },
+        ]
+      : []),
   ])
   useCommands(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : [], DOCK)
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
@@ -69,53 +84,124 @@ export function Senders() {
           <h1 className="text-[24px] tracking-[-.025em]">Senders</h1>
           <p className="text-ink-500">Who has how much in the inbox. One key decides about all from one of them.</p>
         </div>
-        <Button quiet onClick={() => turn('fresh')}>Fresh start…</Button>
+        <Button quiet onClick={() => turn('fresh')}>
+          Fresh start…
+        </Button>
       </div>
       <div ref={scroll} className="min-h-0 overflow-y-auto bg-sand-0 px-[22px] max-[700px]:px-2" data-testid="senders">
-        {!senders.length && <Empty title="Nobody waits for a decision">Who has something in the inbox stands here, the one with the most on top.</Empty>}
+        {!senders.length && (
+          <Empty title="Nobody waits for a decision">
+            Who has something in the inbox stands here, the one with the most on top.
+          </Empty>
+        )}
         {senders.length > 0 && (
-          <div className="sticky top-0 z-10 grid grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] gap-3 border-b-2 border-ink-900 bg-sand-0 px-3 pb-1 text-[11.5px] font-[650] text-ink-500 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]" aria-hidden>
-            <span>Sender</span><span className="truncate">Share of the inbox</span><span className="text-right">Unread</span><span className="max-[700px]:hidden">Newest</span><span className="max-[700px]:hidden">You wrote</span>
+          <div
+            className="sticky top-0 z-10 grid grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] gap-3 border-b-2 border-ink-900 bg-sand-0 px-3 pb-1 text-[11.5px] font-[650] text-ink-500 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]"
+            aria-hidden
+          >
+            <span>Sender</span>
+            <span className="truncate">Share of the inbox</span>
+            <span className="text-right">Unread</span>
+            <span className="max-[700px]:hidden">Newest</span>
+            <span className="max-[700px]:hidden">You wrote</span>
           </div>
         )}
-        <div role="listbox" aria-label="Senders" tabIndex={0} aria-activedescendant={current && 'sender-' + index} className="relative outline-offset-[-2px]" style={{ height: rows.getTotalSize() }}>
+        <div
+          role="listbox"
+          aria-label="Senders"
+          tabIndex={0}
+          aria-activedescendant={current && 'sender-' + index}
+          className="relative outline-offset-[-2px]"
+          style={{ height: rows.getTotalSize() }}
+        >
           {items.map((item) => {
             const s = senders[item.index]
             const share = left ? Math.round((100 * s.count) / left) : 0
             return (
               <div
-                key={s.address} id={'sender-' + item.index} role="option" aria-selected={item.index === index}
-                onClick={() => setChosen(s.address)} onDoubleClick={() => void navigate('/?from=' + encodeURIComponent(s.address))}
+                key={s.address}
+                id={'sender-' + item.index}
+                role="option"
+                aria-selected={item.index === index}
+                onClick={() => setChosen(s.address)}
+                onDoubleClick={() => void navigate('/?from=' + encodeURIComponent(s.address))}
                 className={`absolute inset-x-0 grid h-[46px] cursor-default grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] items-center gap-3 border-b border-sand-200 px-3 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px] ${item.index === index ? 'bg-tide-50 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-50'}`}
                 style={{ transform: `translateY(${item.start}px)` }}
               >
                 <span className="flex min-w-0 items-center gap-2">
-                  {s.person ? <UserIcon size={16} className="shrink-0 text-ink-500" aria-label="a person" /> : <NewspaperIcon size={16} className="shrink-0 text-ink-500" aria-label="a list or a machine" />}
-                  <span className="min-w-0"><b className="block truncate leading-tight">{s.name || s.address}</b><span className="block truncate text-[11.5px] text-ink-500">{s.name ? s.address : s.person ? 'a person' : 'a list or a machine'}</span></span>
-                  {s.starred > 0 && <span className="flex shrink-0 items-center gap-0.5 text-[11.5px] text-accent"><StarIcon size={12} weight="fill" aria-hidden />{s.starred}</span>}
+                  {s.person ? (
+                    <UserIcon size={16} className="shrink-0 text-ink-500" aria-label="a person" />
+                  ) : (
+                    <NewspaperIcon size={16} className="shrink-0 text-ink-500" aria-label="a list or a machine" />
+                  )}
+                  <span className="min-w-0">
+                    <b className="block truncate leading-tight">{s.name || s.address}</b>
+                    <span className="block truncate text-[11.5px] text-ink-500">
+                      {s.name ? s.address : s.person ? 'a person' : 'a list or a machine'}
+                    </span>
+                  </span>
+                  {s.starred > 0 && (
+                    <span className="flex shrink-0 items-center gap-0.5 text-[11.5px] text-accent">
+                      <StarIcon size={12} weight="fill" aria-hidden />
+                      {s.starred}
+                    </span>
+                  )}
                 </span>
                 <span className="flex items-center gap-2">
                   <b className="w-9 text-right tabular-nums">{s.count.toLocaleString('en-GB')}</b>
-                  <span className="h-2.5 flex-1"><span className="block h-full min-w-[2px] rounded-[3px] bg-tide-400" style={{ width: `${(100 * s.count) / most}%` }} /></span>
+                  <span className="h-2.5 flex-1">
+                    <span
+                      className="block h-full min-w-[2px] rounded-[3px] bg-tide-400"
+                      style={{ width: `${(100 * s.count) / most}%` }}
+                    />
+                  </span>
                   <span className="w-8 text-right text-[11.5px] text-ink-500 max-[700px]:hidden">{share} %</span>
                 </span>
-                <span className="text-right tabular-nums">{s.unread || ''}{s.unread > 0 && <span className="sr-only"> unread</span>}</span>
+                <span className="text-right tabular-nums">
+                  {s.unread || ''}
+                  {s.unread > 0 && <span className="sr-only"> unread</span>}
+                </span>
                 <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">{short(s.newest)}</span>
-                <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">{s.answeredAt ? short(s.answeredAt) : 'never'}</span>
+                <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">
+                  {s.answeredAt ? short(s.answeredAt) : 'never'}
+                </span>
               </div>
             )
           })}
         </div>
       </div>
       <div className="relative min-w-0 border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray === 'snooze' && current && <SnoozeTray many={current.count} onSnooze={(s) => decide({ kind: 'snooze', ...s })} onClose={() => setTray('')} />}
+        {tray === 'snooze' && current && (
+          <SnoozeTray
+            many={current.count}
+            onSnooze={(s) => decide({ kind: 'snooze', ...s })}
+            onClose={() => setTray('')}
+          />
+        )}
         {tray === 'fresh' && <FreshStartTray onClose={() => setTray('')} />}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-          <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>Bin {current?.count}</DockKey>
-          <DockKey id="archive" disabled={!current} onClick={() => decide({ kind: 'archive' })}>Archive {current?.count}</DockKey>
-          <DockKey id="snooze" disabled={!current} on={tray === 'snooze'} onClick={() => turn('snooze')}>Snooze {current?.count}</DockKey>
-          <DockKey id="open" disabled={!current} onClick={() => current && void navigate('/?from=' + encodeURIComponent(current.address))}>See them</DockKey>
-          <DockSide position={senders.length > 0 && `${plural(senders.length, 'sender')}${hasNextPage ? ' or more' : ''}, ${left.toLocaleString('en-GB')} left`} />
+          <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>
+            Bin {current?.count}
+          </DockKey>
+          <DockKey id="archive" disabled={!current} onClick={() => decide({ kind: 'archive' })}>
+            Archive {current?.count}
+          </DockKey>
+          <DockKey id="snooze" disabled={!current} on={tray === 'snooze'} onClick={() => turn('snooze')}>
+            Snooze {current?.count}
+          </DockKey>
+          <DockKey
+            id="open"
+            disabled={!current}
+            onClick={() => current && void navigate('/?from=' + encodeURIComponent(current.address))}
+          >
+            See them
+          </DockKey>
+          <DockSide
+            position={
+              senders.length > 0 &&
+              `${plural(senders.length, 'sender')}${hasNextPage ? ' or more' : ''}, ${left.toLocaleString('en-GB')} left`
+            }
+          />
         </div>
       </div>
     </div>

@@ -6,10 +6,28 @@ import { keyOf } from '../../frame/commands'
 import { clash, keyName, refused } from '../../frame/keymap'
 import { useHabits } from '../keys/keys'
 
-const actions: Record<string, string> = { read: 'mark read', star: 'star', label: 'label', finish: 'finish its follow-ups', 'follow-up': 'make a follow-up', snooze: 'snooze', archive: 'archive', bin: 'bin', unstar: 'take the star away', unread: 'mark unread' }
+const actions: Record<string, string> = {
+  read: 'mark read',
+  star: 'star',
+  label: 'label',
+  finish: 'finish its follow-ups',
+  'follow-up': 'make a follow-up',
+  snooze: 'snooze',
+  archive: 'archive',
+  bin: 'bin',
+  unstar: 'take the star away',
+  unread: 'mark unread',
+}
 
 const said = (s: ComboStep, labels: Map<number, string>) =>
-  actions[s.kind] + (s.kind === 'label' ? ' ' + (s.labels ?? []).map((l) => labels.get(l) ?? '?').join(', ') : s.kind === 'follow-up' ? `${s.text ? ` “${s.text}”` : ''}${s.phrase ? ', due ' + s.phrase : ''}` : s.phrase ? ' until ' + s.phrase : '')
+  actions[s.kind] +
+  (s.kind === 'label'
+    ? ' ' + (s.labels ?? []).map((l) => labels.get(l) ?? '?').join(', ')
+    : s.kind === 'follow-up'
+      ? `${s.text ? ` “${s.text}”` : ''}${s.phrase ? ', due ' + s.phrase : ''}`
+      : s.phrase
+        ? ' until ' + s.phrase
+        : '')
 
 /** The user's own chains of actions, each a button and a key. */
 export function Combos() {
@@ -25,19 +43,38 @@ export function Combos() {
   }
   return (
     <section aria-labelledby="combos">
-      <h2 id="combos" className="mb-1 text-[15px]">Combos</h2>
+      <h2 id="combos" className="mb-1 text-[15px]">
+        Combos
+      </h2>
       <p className="mb-2 text-ink-500">Your own chains of actions: one key, one decision, taken back as one.</p>
       <ul>
         {combos.map((c) => (
           <li key={c.id} className="flex flex-wrap items-baseline gap-2 border-b border-sand-200 py-1.5">
-            <b>{c.name}</b>{c.key && <span className="text-[12px] text-ink-500">{keyName(c.key)}</span>}<span className="min-w-0 flex-1 text-ink-500">{c.steps.map((s) => said(s, names)).join(' + ')}</span>
-            <button className="text-[12px] text-accent underline" onClick={() => setEditing(c)}>change</button>
-            <button className="text-[12px] text-accent underline" onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}>delete</button>
+            <b>{c.name}</b>
+            {c.key && <span className="text-[12px] text-ink-500">{keyName(c.key)}</span>}
+            <span className="min-w-0 flex-1 text-ink-500">{c.steps.map((s) => said(s, names)).join(' + ')}</span>
+            <button className="text-[12px] text-accent underline" onClick={() => setEditing(c)}>
+              change
+            </button>
+            <button
+              className="text-[12px] text-accent underline"
+              onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}
+            >
+              delete
+            </button>
           </li>
         ))}
       </ul>
-      {editing ? <ComboForm key={editing.id} combo={editing} store={(c) => void store(c)} leave={() => setEditing(null)} /> : (
-        <Button quiet className="mt-2" onClick={() => setEditing({ id: crypto.randomUUID(), name: '', key: '', steps: [] })}>Make a combo</Button>
+      {editing ? (
+        <ComboForm key={editing.id} combo={editing} store={(c) => void store(c)} leave={() => setEditing(null)} />
+      ) : (
+        <Button
+          quiet
+          className="mt-2"
+          onClick={() => setEditing({ id: crypto.randomUUID(), name: '', key: '', steps: [] })}
+        >
+          Make a combo
+        </Button>
       )}
     </section>
   )
@@ -48,7 +85,8 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
   const { data: labels } = useLabels()
   const [c, setC] = useState(combo)
   const [wrong, setWrong] = useState('')
-  const set = (i: number, s: Partial<ComboStep>) => setC({ ...c, steps: c.steps.map((o, n) => (n === i ? { ...o, ...s } : o)) })
+  const set = (i: number, s: Partial<ComboStep>) =>
+    setC({ ...c, steps: c.steps.map((o, n) => (n === i ? { ...o, ...s } : o)) })
   const press = (e: React.KeyboardEvent) => {
     if (['Tab', 'Shift', 'Control', 'Alt', 'Meta'].includes(e.key)) return
     e.preventDefault()
@@ -57,35 +95,115 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
     const key = keyOf(e.nativeEvent)
     const other = clash('', key, own.keys ?? {})
     const combo = (own.combos ?? []).find((o) => o.id !== c.id && o.key === key)
-    const no = refused(key) || (other ? `“${keyName(key)}” is the key of “${other.name}”. Choose another, or give that one another key first.` : combo ? `“${keyName(key)}” is the key of “${combo.name}”.` : '')
+    const no =
+      refused(key) ||
+      (other
+        ? `“${keyName(key)}” is the key of “${other.name}”. Choose another, or give that one another key first.`
+        : combo
+          ? `“${keyName(key)}” is the key of “${combo.name}”.`
+          : '')
     setWrong(no)
     if (!no) setC({ ...c, key })
   }
   const input = 'rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-1 text-[13px]'
   return (
-    <form className="mt-3 rounded-[10px] border border-sand-300 p-4" aria-label="Combo" onSubmit={(e) => { e.preventDefault(); store(c) }}>
+    <form
+      className="mt-3 rounded-[10px] border border-sand-300 p-4"
+      aria-label="Combo"
+      onSubmit={(e) => {
+        e.preventDefault()
+        store(c)
+      }}
+    >
       <div className="flex flex-wrap gap-3">
-        <Field id="combo-name" label="Name" value={c.name} autoFocus maxLength={60} placeholder="For this week" onChange={(e) => setC({ ...c, name: e.target.value })} />
-        <Field id="combo-key" label="Key (press it; may stay empty)" value={c.key ? keyName(c.key) : ''} readOnly wrong={wrong} onKeyDown={press} onChange={() => {}} />
+        <Field
+          id="combo-name"
+          label="Name"
+          value={c.name}
+          autoFocus
+          maxLength={60}
+          placeholder="For this week"
+          onChange={(e) => setC({ ...c, name: e.target.value })}
+        />
+        <Field
+          id="combo-key"
+          label="Key (press it; may stay empty)"
+          value={c.key ? keyName(c.key) : ''}
+          readOnly
+          wrong={wrong}
+          onKeyDown={press}
+          onChange={() => {}}
+        />
       </div>
       <ol className="mt-3 grid gap-1.5">
         {c.steps.map((s, i) => (
           <li key={i} className="flex flex-wrap items-center gap-2">
-            <span className="w-40">{i + 1}. {actions[s.kind]}</span>
-            {s.kind === 'follow-up' && <input className={input} aria-label="Title" placeholder="title; empty: as proposed" value={s.text ?? ''} onChange={(e) => set(i, { text: e.target.value })} />}
-            {(s.kind === 'snooze' || s.kind === 'follow-up') && <input className={input} aria-label="When" placeholder={s.kind === 'snooze' ? 'until: next week' : 'due: fri'} value={s.phrase ?? ''} onChange={(e) => set(i, { phrase: e.target.value })} />}
-            {s.kind === 'label' && labels?.map((l) => (
-              <label key={l.id} className="flex items-center gap-1 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={!!s.labels?.includes(l.id)} onChange={(e) => set(i, { labels: e.target.checked ? [...(s.labels ?? []), l.id] : s.labels?.filter((x) => x !== l.id) })} />{l.path}</label>
-            ))}
-            <button type="button" className="text-[12px] text-accent underline" onClick={() => setC({ ...c, steps: c.steps.filter((_, n) => n !== i) })}>take out</button>
+            <span className="w-40">
+              {i + 1}. {actions[s.kind]}
+            </span>
+            {s.kind === 'follow-up' && (
+              <input
+                className={input}
+                aria-label="Title"
+                placeholder="title; empty: as proposed"
+                value={s.text ?? ''}
+                onChange={(e) => set(i, { text: e.target.value })}
+              />
+            )}
+            {(s.kind === 'snooze' || s.kind === 'follow-up') && (
+              <input
+                className={input}
+                aria-label="When"
+                placeholder={s.kind === 'snooze' ? 'until: next week' : 'due: fri'}
+                value={s.phrase ?? ''}
+                onChange={(e) => set(i, { phrase: e.target.value })}
+              />
+            )}
+            {s.kind === 'label' &&
+              labels?.map((l) => (
+                <label key={l.id} className="flex items-center gap-1 text-[12.5px]">
+                  <input
+                    type="checkbox"
+                    className="accent-[var(--fill)]"
+                    checked={!!s.labels?.includes(l.id)}
+                    onChange={(e) =>
+                      set(i, {
+                        labels: e.target.checked ? [...(s.labels ?? []), l.id] : s.labels?.filter((x) => x !== l.id),
+                      })
+                    }
+                  />
+                  {l.path}
+                </label>
+              ))}
+            <button
+              type="button"
+              className="text-[12px] text-accent underline"
+              onClick={() => setC({ ...c, steps: c.steps.filter((_, n) => n !== i) })}
+            >
+              take out
+            </button>
           </li>
         ))}
       </ol>
       <div className="mt-2 flex flex-wrap items-center gap-1.5" role="group" aria-label="Add an action">
         <span className="text-[12px] text-ink-500">then</span>
-        {Object.entries(actions).map(([k, name]) => <button type="button" key={k} className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100" onClick={() => setC({ ...c, steps: [...c.steps, { kind: k }] })}>{name}</button>)}
+        {Object.entries(actions).map(([k, name]) => (
+          <button
+            type="button"
+            key={k}
+            className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100"
+            onClick={() => setC({ ...c, steps: [...c.steps, { kind: k }] })}
+          >
+            {name}
+          </button>
+        ))}
       </div>
-      <div className="mt-3 flex gap-2"><Button type="submit">Store the combo</Button><Button quiet onClick={leave}>Leave it</Button></div>
+      <div className="mt-3 flex gap-2">
+        <Button type="submit">Store the combo</Button>
+        <Button quiet onClick={leave}>
+          Leave it
+        </Button>
+      </div>
     </form>
   )
 }

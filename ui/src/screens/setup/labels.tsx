@@ -16,20 +16,37 @@ export function Labels() {
   const { data: labels } = useLabels()
   const { act } = useDesk()
   const [editing, setEditing] = useState(0)
-  useEffect(() => { for (const key of ['labels', 'places']) void client.invalidateQueries({ queryKey: [key] }) }, []) // their counts
+  useEffect(() => {
+    for (const key of ['labels', 'places']) void client.invalidateQueries({ queryKey: [key] })
+  }, []) // their counts
   return (
     <section aria-labelledby="labels">
-      <h2 id="labels" className="mb-1 text-[15px]">Labels</h2>
-      <p className="mb-2 text-ink-500">A label is made while labelling. Deleting one takes it off everything; that can be taken back.</p>
+      <h2 id="labels" className="mb-1 text-[15px]">
+        Labels
+      </h2>
+      <p className="mb-2 text-ink-500">
+        A label is made while labelling. Deleting one takes it off everything; that can be taken back.
+      </p>
       <ul>
-        {labels?.map((l) => editing === l.id ? <LabelForm key={l.id} label={l} labels={labels} done={() => setEditing(0)} /> : (
-          <li key={l.id} className={line}>
-            <LabelMark color={l.color} mark={l.mark} /><span className="flex-1">{l.path}</span>
-            <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">{plural(l.count, 'conversation')}</Link>
-            <button className={small} onClick={() => setEditing(l.id)}>change</button>
-            <button className={small} onClick={() => void act(`/labels/${l.id}/drop`)}>delete</button>
-          </li>
-        ))}
+        {labels?.map((l) =>
+          editing === l.id ? (
+            <LabelForm key={l.id} label={l} labels={labels} done={() => setEditing(0)} />
+          ) : (
+            <li key={l.id} className={line}>
+              <LabelMark color={l.color} mark={l.mark} />
+              <span className="flex-1">{l.path}</span>
+              <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">
+                {plural(l.count, 'conversation')}
+              </Link>
+              <button className={small} onClick={() => setEditing(l.id)}>
+                change
+              </button>
+              <button className={small} onClick={() => void act(`/labels/${l.id}/drop`)}>
+                delete
+              </button>
+            </li>
+          ),
+        )}
         {labels?.length === 0 && <li className="text-ink-500">There are none yet.</li>}
       </ul>
     </section>
@@ -48,20 +65,76 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
       setWrong((e as Error).message)
     }
   }
-  const pick = (on: boolean) => `grid size-7 place-items-center rounded-[7px] border ${on ? 'border-fill bg-tide-100' : 'border-sand-300'}`
+  const pick = (on: boolean) =>
+    `grid size-7 place-items-center rounded-[7px] border ${on ? 'border-fill bg-tide-100' : 'border-sand-300'}`
   return (
     <li className="border-b border-sand-200 py-3">
-      <form className="flex flex-wrap items-end gap-3" onSubmit={(e) => { e.preventDefault(); void store() }}>
-        <Field id="label-name" label="Name" value={l.name} autoFocus wrong={wrong} onChange={(e) => setL({ ...l, name: e.target.value })} />
-        <label className="text-[11.5px] font-[650] text-ink-500">Below
-          <select value={l.parent} onChange={(e) => setL({ ...l, parent: Number(e.target.value) })} className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900">
+      <form
+        className="flex flex-wrap items-end gap-3"
+        onSubmit={(e) => {
+          e.preventDefault()
+          void store()
+        }}
+      >
+        <Field
+          id="label-name"
+          label="Name"
+          value={l.name}
+          autoFocus
+          wrong={wrong}
+          onChange={(e) => setL({ ...l, name: e.target.value })}
+        />
+        <label className="text-[11.5px] font-[650] text-ink-500">
+          Below
+          <select
+            value={l.parent}
+            onChange={(e) => setL({ ...l, parent: Number(e.target.value) })}
+            className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900"
+          >
             <option value={0}>nothing</option>
-            {labels.filter((o) => o.id !== l.id).map((o) => <option key={o.id} value={o.id}>{o.path}</option>)}
+            {labels
+              .filter((o) => o.id !== l.id)
+              .map((o) => (
+                <option key={o.id} value={o.id}>
+                  {o.path}
+                </option>
+              ))}
           </select>
         </label>
-        <div role="radiogroup" aria-label="Colour" className="flex gap-1">{labelColors.map((c) => <button type="button" role="radio" key={c} aria-checked={l.color === c} aria-label={c} className={pick(l.color === c)} onClick={() => setL({ ...l, color: c })}><LabelMark color={c} mark="dot" /></button>)}</div>
-        <div role="radiogroup" aria-label="Mark" className="flex gap-1">{labelMarks.map((m) => <button type="button" role="radio" key={m} aria-checked={l.mark === m} aria-label={m} className={pick(l.mark === m)} onClick={() => setL({ ...l, mark: m })}><LabelMark color={l.color} mark={m} /></button>)}</div>
-        <Button type="submit">Store</Button><Button quiet onClick={done}>Leave it</Button>
+        <div role="radiogroup" aria-label="Colour" className="flex gap-1">
+          {labelColors.map((c) => (
+            <button
+              type="button"
+              role="radio"
+              key={c}
+              aria-checked={l.color === c}
+              aria-label={c}
+              className={pick(l.color === c)}
+              onClick={() => setL({ ...l, color: c })}
+            >
+              <LabelMark color={c} mark="dot" />
+            </button>
+          ))}
+        </div>
+        <div role="radiogroup" aria-label="Mark" className="flex gap-1">
+          {labelMarks.map((m) => (
+            <button
+              type="button"
+              role="radio"
+              key={m}
+              aria-checked={l.mark === m}
+              aria-label={m}
+              className={pick(l.mark === m)}
+              onClick={() => setL({ ...l, mark: m })}
+            >
+              <LabelMark color={l.color} mark={m} />
+            </button>
+          ))}
+        </div>
+        <Button type="submit">Store</Button>
+        <Button quiet onClick={done}>
+          Leave it
+        </Button>
       </form>
     </li>
   )
@@ -74,7 +147,12 @@ export function Places() {
   const [name, setName] = useState('')
   const [asking, setAsking] = useState(0)
   const store = (s: { id: number; name: string }) =>
-    put<SiteView>('/places', s).then(() => { setName(''); return client.invalidateQueries({ queryKey: ['places'] }) }).catch((e: Error) => say({ text: e.message, wrong: true }))
+    put<SiteView>('/places', s)
+      .then(() => {
+        setName('')
+        return client.invalidateQueries({ queryKey: ['places'] })
+      })
+      .catch((e: Error) => say({ text: e.message, wrong: true }))
   const drop = (s: SiteView) => {
     if (s.waiting && asking !== s.id) return setAsking(s.id)
     setAsking(0)
@@ -82,20 +160,51 @@ export function Places() {
   }
   return (
     <section aria-labelledby="places">
-      <h2 id="places" className="mb-1 text-[15px]">Places</h2>
-      <p className="mb-2 text-ink-500">Something can be snoozed until you are at one of them. Say where you are beside the date.</p>
+      <h2 id="places" className="mb-1 text-[15px]">
+        Places
+      </h2>
+      <p className="mb-2 text-ink-500">
+        Something can be snoozed until you are at one of them. Say where you are beside the date.
+      </p>
       <ul>
         {data?.sites.map((s) => (
           <li key={s.id} className={line} data-place={s.name}>
-            <input aria-label="Name of the place" defaultValue={s.name} maxLength={60} onBlur={(e) => { if (e.target.value.trim() && e.target.value !== s.name) void store({ id: s.id, name: e.target.value }) }} className="min-w-0 flex-1 rounded-[7px] border border-transparent bg-transparent px-1 py-0.5 hover:border-sand-300 focus:border-fill" />
-            <span className="text-[12px] text-ink-500">{s.waiting > 0 && `${plural(s.waiting, 'conversation waits', 'conversations wait')}`}</span>
-            <button className={small} onClick={() => drop(s)}>{asking === s.id ? `delete it, and bring back the ${s.waiting}` : 'delete'}</button>
+            <input
+              aria-label="Name of the place"
+              defaultValue={s.name}
+              maxLength={60}
+              onBlur={(e) => {
+                if (e.target.value.trim() && e.target.value !== s.name) void store({ id: s.id, name: e.target.value })
+              }}
+              className="min-w-0 flex-1 rounded-[7px] border border-transparent bg-transparent px-1 py-0.5 hover:border-sand-300 focus:border-fill"
+            />
+            <span className="text-[12px] text-ink-500">
+              {s.waiting > 0 && `${plural(s.waiting, 'conversation waits', 'conversations wait')}`}
+            </span>
+            <button className={small} onClick={() => drop(s)}>
+              {asking === s.id ? `delete it, and bring back the ${s.waiting}` : 'delete'}
+            </button>
           </li>
         ))}
       </ul>
-      <form className="mt-2 flex items-end gap-2" onSubmit={(e) => { e.preventDefault(); void store({ id: 0, name }) }}>
-        <Field id="place-name" label="One more" placeholder="the workshop" value={name} maxLength={60} onChange={(e) => setName(e.target.value)} />
-        <Button type="submit" quiet disabled={!name.trim()}>Name it</Button>
+      <form
+        className="mt-2 flex items-end gap-2"
+        onSubmit={(e) => {
+          e.preventDefault()
+          void store({ id: 0, name })
+        }}
+      >
+        <Field
+          id="place-name"
+          label="One more"
+          placeholder="the workshop"
+          value={name}
+          maxLength={60}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button type="submit" quiet disabled={!name.trim()}>
+          Name it
+        </Button>
       </form>
     </section>
   )

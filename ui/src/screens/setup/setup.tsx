@@ -15,20 +15,29 @@ import { Work } from './work'
 const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
 const two = (n: number) => String(n).padStart(2, '0')
 const toClock = (minutes: number) => `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`
-const toMinutes = (text: string) => { const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(text.trim()); return m && +m[1] < 24 && +(m[2] ?? 0) < 60 ? +m[1] * 60 + +(m[2] ?? 0) : -1 }
+const toMinutes = (text: string) => {
+  const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(text.trim())
+  return m && +m[1] < 24 && +(m[2] ?? 0) < 60 ? +m[1] * 60 + +(m[2] ?? 0) : -1
+}
 
 /** What the user chooses for themselves: the working week, addresses, the look. */
 export function Setup() {
   const { data, error, refetch } = useSettings()
   if (error) return <Failed error={error} again={() => void refetch()} />
-  return data ? <Form key={JSON.stringify({ ...data, habits: { ...data.habits, combos: 0, keys: 0 } })} settings={data} /> : null
+  return data ? (
+    <Form key={JSON.stringify({ ...data, habits: { ...data.habits, combos: 0, keys: 0 } })} settings={data} />
+  ) : null
 }
 
 function Form({ settings }: { settings: Settings }) {
   const session = useSession().data!
   const { say } = useDesk()
   const [s, setS] = useState(settings)
-  const [parts, setParts] = useState({ morning: toClock(s.week.morning), midday: toClock(s.week.midday), evening: toClock(s.week.evening) })
+  const [parts, setParts] = useState({
+    morning: toClock(s.week.morning),
+    midday: toClock(s.week.midday),
+    evening: toClock(s.week.evening),
+  })
   const [more, setMore] = useState('')
   const [wrong, setWrong] = useState<EbbeError | null>(null)
   const [saved, setSaved] = useState(false)
@@ -39,8 +48,18 @@ function Form({ settings }: { settings: Settings }) {
     e.preventDefault()
     setWrong(null)
     try {
-      const week = { ...s.week, morning: toMinutes(parts.morning), midday: toMinutes(parts.midday), evening: toMinutes(parts.evening) }
-      await put('/settings', { ...s, habits: { ...s.habits, combos: settings.habits.combos, keys: settings.habits.keys }, week, addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])] })
+      const week = {
+        ...s.week,
+        morning: toMinutes(parts.morning),
+        midday: toMinutes(parts.midday),
+        evening: toMinutes(parts.evening),
+      }
+      await put('/settings', {
+        ...s,
+        habits: { ...s.habits, combos: settings.habits.combos, keys: settings.habits.keys },
+        week,
+        addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])],
+      })
       await client.invalidateQueries()
       say({ text: 'Stored.' })
       setSaved(true)
@@ -50,20 +69,32 @@ function Form({ settings }: { settings: Settings }) {
   }
   const at = (field: string) => (wrong?.field === field ? wrong.message : undefined)
   const part = (name: string, key: 'morning' | 'midday' | 'evening') => (
-    <Field id={key} label={name} value={parts[key]} placeholder="8:00" onChange={(e) => setParts({ ...parts, [key]: e.target.value })} />
+    <Field
+      id={key}
+      label={name}
+      value={parts[key]}
+      placeholder="8:00"
+      onChange={(e) => setParts({ ...parts, [key]: e.target.value })}
+    />
   )
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <form className="mx-auto grid max-w-2xl gap-6" onSubmit={(e) => void save(e)}>
         <div>
           <h1 className="text-[24px] tracking-[-.025em]">Setup</h1>
-          <p className="text-ink-500">Signed in as {session.name}, {session.address}.</p>
+          <p className="text-ink-500">
+            Signed in as {session.name}, {session.address}.
+          </p>
         </div>
         <section aria-labelledby="week">
-          <h2 id="week" className="mb-2 text-[15px]">Your week</h2>
+          <h2 id="week" className="mb-2 text-[15px]">
+            Your week
+          </h2>
           <p className="mb-3 text-ink-500">“Tomorrow”, “after lunch” and “next week” are understood by these.</p>
           <div className="grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
-            {part('Morning begins', 'morning')}{part('Midday begins', 'midday')}{part('Evening begins', 'evening')}
+            {part('Morning begins', 'morning')}
+            {part('Midday begins', 'midday')}
+            {part('Evening begins', 'evening')}
             <Field id="zone" label="Time zone" value={s.week.zone} onChange={(e) => week({ zone: e.target.value })} />
           </div>
           <fieldset className="mt-3 flex flex-wrap gap-1.5">
@@ -71,57 +102,178 @@ function Form({ settings }: { settings: Settings }) {
             {[1, 2, 3, 4, 5, 6, 0].map((d) => {
               const on = s.week.workdays.includes(d)
               return (
-                <label key={d} className={`cursor-pointer rounded-[7px] px-2.5 py-1 has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}>
-                  <input type="checkbox" className="sr-only" checked={on} onChange={() => week({ workdays: on ? s.week.workdays.filter((x) => x !== d) : [...s.week.workdays, d].sort() })} />
+                <label
+                  key={d}
+                  className={`cursor-pointer rounded-[7px] px-2.5 py-1 has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}
+                >
+                  <input
+                    type="checkbox"
+                    className="sr-only"
+                    checked={on}
+                    onChange={() =>
+                      week({ workdays: on ? s.week.workdays.filter((x) => x !== d) : [...s.week.workdays, d].sort() })
+                    }
+                  />
                   {days[d]}
                 </label>
               )
             })}
           </fieldset>
-          <label className="mt-3 flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={s.week.twelveHour} onChange={(e) => week({ twelveHour: e.target.checked })} />Times as am and pm</label>
-          {at('week') && <p role="alert" className="mt-2 text-coral-600">{at('week')}</p>}
+          <label className="mt-3 flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-[var(--fill)]"
+              checked={s.week.twelveHour}
+              onChange={(e) => week({ twelveHour: e.target.checked })}
+            />
+            Times as am and pm
+          </label>
+          {at('week') && (
+            <p role="alert" className="mt-2 text-coral-600">
+              {at('week')}
+            </p>
+          )}
         </section>
         <section aria-labelledby="mail">
-          <h2 id="mail" className="mb-2 text-[15px]">Mail</h2>
-          <p className="mb-3 text-ink-500">Servers, passwords and signatures are with the <Link to="/accounts" className="text-accent underline">accounts</Link>.</p>
-          <Field id="span" className="max-w-sm" label="Seconds in which what you send can be taken back" type="number" min={1} max={600} value={s.habits.span || 15} wrong={at('span')} onChange={(e) => habit({ span: Number(e.target.value) })} />
+          <h2 id="mail" className="mb-2 text-[15px]">
+            Mail
+          </h2>
+          <p className="mb-3 text-ink-500">
+            Servers, passwords and signatures are with the{' '}
+            <Link to="/accounts" className="text-accent underline">
+              accounts
+            </Link>
+            .
+          </p>
+          <Field
+            id="span"
+            className="max-w-sm"
+            label="Seconds in which what you send can be taken back"
+            type="number"
+            min={1}
+            max={600}
+            value={s.habits.span || 15}
+            wrong={at('span')}
+            onChange={(e) => habit({ span: Number(e.target.value) })}
+          />
         </section>
         <section aria-labelledby="own">
-          <h2 id="own" className="mb-2 text-[15px]">Your addresses</h2>
+          <h2 id="own" className="mb-2 text-[15px]">
+            Your addresses
+          </h2>
           <p className="mb-2 text-ink-500">Mail from these counts as written by you.</p>
-          <ul className="mb-2 flex flex-wrap gap-1.5">{s.addresses.map((a) => <li key={a} className="rounded-[7px] bg-sand-100 px-2.5 py-1">{a}</li>)}</ul>
-          <Field id="more" label="One more" type="email" className="max-w-sm" value={more} wrong={at('addresses')} onChange={(e) => setMore(e.target.value)} />
+          <ul className="mb-2 flex flex-wrap gap-1.5">
+            {s.addresses.map((a) => (
+              <li key={a} className="rounded-[7px] bg-sand-100 px-2.5 py-1">
+                {a}
+              </li>
+            ))}
+          </ul>
+          <Field
+            id="more"
+            label="One more"
+            type="email"
+            className="max-w-sm"
+            value={more}
+            wrong={at('addresses')}
+            onChange={(e) => setMore(e.target.value)}
+          />
         </section>
         <section aria-labelledby="look">
-          <h2 id="look" className="mb-2 text-[15px]">Look</h2>
+          <h2 id="look" className="mb-2 text-[15px]">
+            Look
+          </h2>
           <div role="group" aria-label="Theme" className="mb-3 flex gap-1.5">
-            {[['', 'as this machine'], ['light', 'light'], ['dark', 'dark']].map(([id, name]) => (
-              <button type="button" key={id} aria-pressed={s.theme === id} onClick={() => setS({ ...s, theme: id })} className={`rounded-[7px] px-2.5 py-1 ${s.theme === id ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}>{name}</button>
+            {[
+              ['', 'as this machine'],
+              ['light', 'light'],
+              ['dark', 'dark'],
+            ].map(([id, name]) => (
+              <button
+                type="button"
+                key={id}
+                aria-pressed={s.theme === id}
+                onClick={() => setS({ ...s, theme: id })}
+                className={`rounded-[7px] px-2.5 py-1 ${s.theme === id ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}
+              >
+                {name}
+              </button>
             ))}
           </div>
-          <p className="text-ink-500">What you are notified of is chosen in <Link to="/delivery" className="text-accent underline">Delivery</Link>.</p>
+          <p className="text-ink-500">
+            What you are notified of is chosen in{' '}
+            <Link to="/delivery" className="text-accent underline">
+              Delivery
+            </Link>
+            .
+          </p>
         </section>
         <section aria-labelledby="habits">
-          <h2 id="habits" className="mb-2 text-[15px]">Snoozing and swiping</h2>
-          <label className="flex items-center gap-2"><input type="checkbox" className="accent-[var(--fill)]" checked={!s.habits.asleep} onChange={(e) => habit({ asleep: !e.target.checked })} />A new message brings a snoozed conversation back at once</label>
+          <h2 id="habits" className="mb-2 text-[15px]">
+            Snoozing and swiping
+          </h2>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-[var(--fill)]"
+              checked={!s.habits.asleep}
+              onChange={(e) => habit({ asleep: !e.target.checked })}
+            />
+            A new message brings a snoozed conversation back at once
+          </label>
           <div className="mt-3 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
-            <Field id="someday" label="Someday is looked through on the" type="number" min={1} max={28} value={s.habits.someday || 1} wrong={at('someday')} onChange={(e) => habit({ someday: Number(e.target.value) })} />
-            <Choose id="swipe-left" label="Swipe to the left" value={s.habits.swipeLeft || usualSwipes.left} onChange={(v) => habit({ swipeLeft: v })} />
-            <Choose id="swipe-right" label="Swipe to the right" value={s.habits.swipeRight || usualSwipes.right} onChange={(v) => habit({ swipeRight: v })} />
+            <Field
+              id="someday"
+              label="Someday is looked through on the"
+              type="number"
+              min={1}
+              max={28}
+              value={s.habits.someday || 1}
+              wrong={at('someday')}
+              onChange={(e) => habit({ someday: Number(e.target.value) })}
+            />
+            <Choose
+              id="swipe-left"
+              label="Swipe to the left"
+              value={s.habits.swipeLeft || usualSwipes.left}
+              onChange={(v) => habit({ swipeLeft: v })}
+            />
+            <Choose
+              id="swipe-right"
+              label="Swipe to the right"
+              value={s.habits.swipeRight || usualSwipes.right}
+              onChange={(v) => habit({ swipeRight: v })}
+            />
           </div>
-          <p className="mt-3 text-ink-500">Each key can be changed: <Link to="/keys" className="text-accent underline">the keys</Link>.</p>
+          <p className="mt-3 text-ink-500">
+            Each key can be changed:{' '}
+            <Link to="/keys" className="text-accent underline">
+              the keys
+            </Link>
+            .
+          </p>
         </section>
         <div className="flex items-center gap-3">
           <Button type="submit">Store</Button>
-          {saved && <span role="status" className="text-kelp-600">Stored.</span>}
+          {saved && (
+            <span role="status" className="text-kelp-600">
+              Stored.
+            </span>
+          )}
           <span className="flex-1" />
-          <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>Sign out</Button>
+          <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>
+            Sign out
+          </Button>
         </div>
       </form>
       <div className="mx-auto mt-8 grid max-w-2xl grid-cols-[minmax(0,1fr)] gap-8">
         <section aria-labelledby="work">
-          <h2 id="work" className="mb-2 text-[15px]">Follow-ups and calendar</h2>
-          <p className="mb-2 text-ink-500">The stages of the board, when the day is closed, and files for other programs.</p>
+          <h2 id="work" className="mb-2 text-[15px]">
+            Follow-ups and calendar
+          </h2>
+          <p className="mb-2 text-ink-500">
+            The stages of the board, when the day is closed, and files for other programs.
+          </p>
           <Work />
         </section>
         <Inward />
@@ -134,11 +286,31 @@ function Form({ settings }: { settings: Settings }) {
   )
 }
 
-function Choose({ id, label, value, onChange }: { id: string; label: string; value: string; onChange: (v: string) => void }) {
+function Choose({
+  id,
+  label,
+  value,
+  onChange,
+}: {
+  id: string
+  label: string
+  value: string
+  onChange: (v: string) => void
+}) {
   return (
-    <label className="block text-[11.5px] font-[650] text-ink-500" htmlFor={id}>{label}
-      <select id={id} value={value} onChange={(e) => onChange(e.target.value)} className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900">
-        {Object.entries(swipeNames).map(([k, name]) => <option key={k} value={k}>{name}</option>)}
+    <label className="block text-[11.5px] font-[650] text-ink-500" htmlFor={id}>
+      {label}
+      <select
+        id={id}
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+        className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900"
+      >
+        {Object.entries(swipeNames).map(([k, name]) => (
+          <option key={k} value={k}>
+            {name}
+          </option>
+        ))}
       </select>
     </label>
   )

@@ -22,62 +22,173 @@ export function WaitingScreen() {
   const [chosen, setChosen] = useState<string>()
   const [tray, setTray] = useState<'' | 'hand-over' | 'ask'>('')
   const all = list.data?.pages.flatMap((p) => p.followUps) ?? []
-  const index = Math.max(0, all.findIndex((f) => f.uid === chosen))
+  const index = Math.max(
+    0,
+    all.findIndex((f) => f.uid === chosen),
+  )
   const current = all[index] as FollowUpView | undefined
-  const choose = (f?: FollowUpView) => { if (f) { setChosen(f.uid); setTray(''); document.getElementById('waiting-' + f.uid)?.scrollIntoView({ block: 'nearest' }) } }
-  const step = (kind: string) => { if (current) { setChosen((all[index + 1] ?? all[index - 1])?.uid); void desk.step(current.uid, { kind, seen: 'open' }) } }
+  const choose = (f?: FollowUpView) => {
+    if (f) {
+      setChosen(f.uid)
+      setTray('')
+      document.getElementById('waiting-' + f.uid)?.scrollIntoView({ block: 'nearest' })
+    }
+  }
+  const step = (kind: string) => {
+    if (current) {
+      setChosen((all[index + 1] ?? all[index - 1])?.uid)
+      void desk.step(current.uid, { kind, seen: 'open' })
+    }
+  }
   useCommands([
     { id: 'next', run: () => choose(all[index + 1]) },
     { id: 'previous', run: () => choose(all[index - 1]) },
-    ...(current ? [
-      { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
-      { id: 'drop', run: () => step('drop') },
-      { id: 'finish', run: () => step('finish') },
-      { id: 'hand-over', name: 'Wait for somebody else', run: () => setTray(tray === 'hand-over' ? '' : 'hand-over') },
-      { id: 'put-off', name: 'Ask again later', run: () => setTray(tray === 'ask' ? '' : 'ask') },
-      ...(current.conversation ? [{ id: 'answer', name: 'Draft a reminder to them', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=remind') }] : []),
-    ] : []),
+    ...(current
+      ? [
+          { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
+          { id: 'drop', run: () => step('drop') },
+          { id: 'finish', run: () => step('finish') },
+          {
+            id: 'hand-over',
+            name: 'Wait for somebody else',
+            run: () => setTray(tray === 'hand-over' ? '' : 'hand-over'),
+          },
+          { id: 'put-off', name: 'Ask again later', run: () => setTray(tray === 'ask' ? '' : 'ask') },
+          ...(current.conversation
+            ? [
+                {
+                  id: 'answer',
+                  name: 'Draft a reminder to them',
+                  run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=remind'),
+                },
+              ]
+            : []),
+        ]
+      : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return null
-  if (!all.length && !asked.length) return <Empty title="You wait for nobody">A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A message from them ends it.</Empty>
-  const ask = (at: { at: number }) => { setTray(''); if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' }) }
+  if (!all.length && !asked.length)
+    return (
+      <Empty title="You wait for nobody">
+        A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A
+        message from them ends it.
+      </Empty>
+    )
+  const ask = (at: { at: number }) => {
+    setTray('')
+    if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' })
+  }
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <h1 className="text-[24px] tracking-[-.025em]">Waiting</h1>
-        <p className="text-ink-500">{plural(list.data.pages[0].count, 'thing')} with others, the longest first. A message from them ends the waiting and says so.</p>
+        <p className="text-ink-500">
+          {plural(list.data.pages[0].count, 'thing')} with others, the longest first. A message from them ends the
+          waiting and says so.
+        </p>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
         <div role="list" aria-label="Waiting">
-        {all.map((f) => {
-          const late = f.due.at > 0 && f.due.at < now()
-          const asks = f.waits.ask.at
-          return (
-            <div key={f.uid} id={'waiting-' + f.uid} role="listitem" data-followup={f.title} aria-current={f.uid === current?.uid} onClick={() => choose(f)} onDoubleClick={() => void navigate('/follow-ups/' + encodeURIComponent(f.uid))}
-              className={`grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-[minmax(0,1fr)_auto] ${f.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}>
-              <div className="min-w-0"><b className="block truncate text-plum-600">{withName(f)}</b><span className="text-[12px] text-ink-500">for {span(now() - f.waits.since!)}, since {date(f.waits.since!)}</span></div>
-              <div className="min-w-0 max-[700px]:col-span-full max-[700px]:row-start-2"><p className="flex items-start gap-2 font-semibold break-words"><span className="mt-0.5"><Waves priority={f.priority} /></span>{f.title}</p><Source f={f} /></div>
-              <div className="flex flex-wrap justify-end gap-1.5">
-                {f.due.at > 0 && <Chip tone={late ? 'late' : 'plain'}>{late ? 'late, was due ' : 'due '}{due(f.due)}</Chip>}
-                {asks > 0 ? <Chip tone={asks < now() ? 'due' : 'plain'}>asks again {due(f.waits.ask)}</Chip> : f.card ? <Chip tone="due">time to ask again</Chip> : <Chip>no day to ask again</Chip>}
+          {all.map((f) => {
+            const late = f.due.at > 0 && f.due.at < now()
+            const asks = f.waits.ask.at
+            return (
+              <div
+                key={f.uid}
+                id={'waiting-' + f.uid}
+                role="listitem"
+                data-followup={f.title}
+                aria-current={f.uid === current?.uid}
+                onClick={() => choose(f)}
+                onDoubleClick={() => void navigate('/follow-ups/' + encodeURIComponent(f.uid))}
+                className={`grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-[minmax(0,1fr)_auto] ${f.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}
+              >
+                <div className="min-w-0">
+                  <b className="block truncate text-plum-600">{withName(f)}</b>
+                  <span className="text-[12px] text-ink-500">
+                    for {span(now() - f.waits.since!)}, since {date(f.waits.since!)}
+                  </span>
+                </div>
+                <div className="min-w-0 max-[700px]:col-span-full max-[700px]:row-start-2">
+                  <p className="flex items-start gap-2 font-semibold break-words">
+                    <span className="mt-0.5">
+                      <Waves priority={f.priority} />
+                    </span>
+                    {f.title}
+                  </p>
+                  <Source f={f} />
+                </div>
+                <div className="flex flex-wrap justify-end gap-1.5">
+                  {f.due.at > 0 && (
+                    <Chip tone={late ? 'late' : 'plain'}>
+                      {late ? 'late, was due ' : 'due '}
+                      {due(f.due)}
+                    </Chip>
+                  )}
+                  {asks > 0 ? (
+                    <Chip tone={asks < now() ? 'due' : 'plain'}>asks again {due(f.waits.ask)}</Chip>
+                  ) : f.card ? (
+                    <Chip tone="due">time to ask again</Chip>
+                  ) : (
+                    <Chip>no day to ask again</Chip>
+                  )}
+                </div>
               </div>
-            </div>
-          )
-        })}
+            )
+          })}
         </div>
         {asked.length > 0 && <Asked asked={asked} />}
-        {list.hasNextPage && <button className="mt-3 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>Show more</button>}
+        {list.hasNextPage && (
+          <button className="mt-3 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>
+            Show more
+          </button>
+        )}
       </div>
       <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
-        {tray === 'hand-over' && current && <HandOverTray f={current} onClose={() => setTray('')} onHand={(s) => { setTray(''); void desk.step(current.uid, s) }} />}
-        {tray === 'ask' && current && closing && <PutOffTray title={`Ask ${withName(current)} again.`} days={closing.days} onClose={() => setTray('')} onDay={(d) => ask({ at: closing.days[d].start + 9 * 3_600_000 })} onTime={ask} />}
+        {tray === 'hand-over' && current && (
+          <HandOverTray
+            f={current}
+            onClose={() => setTray('')}
+            onHand={(s) => {
+              setTray('')
+              void desk.step(current.uid, s)
+            }}
+          />
+        )}
+        {tray === 'ask' && current && closing && (
+          <PutOffTray
+            title={`Ask ${withName(current)} again.`}
+            days={closing.days}
+            onClose={() => setTray('')}
+            onDay={(d) => ask({ at: closing.days[d].start + 9 * 3_600_000 })}
+            onTime={ask}
+          />
+        )}
         <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-          <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>Drop</DockKey>
-          <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>It is done</DockKey>
-          <DockKey id="hand-over" disabled={!current} on={tray === 'hand-over'} onClick={() => setTray(tray === 'hand-over' ? '' : 'hand-over')}>Somebody else</DockKey>
-          <DockKey id="put-off" disabled={!current} on={tray === 'ask'} onClick={() => setTray(tray === 'ask' ? '' : 'ask')}>Ask later</DockKey>
+          <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
+            Drop
+          </DockKey>
+          <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
+            It is done
+          </DockKey>
+          <DockKey
+            id="hand-over"
+            disabled={!current}
+            on={tray === 'hand-over'}
+            onClick={() => setTray(tray === 'hand-over' ? '' : 'hand-over')}
+          >
+            Somebody else
+          </DockKey>
+          <DockKey
+            id="put-off"
+            disabled={!current}
+            on={tray === 'ask'}
+            onClick={() => setTray(tray === 'ask' ? '' : 'ask')}
+          >
+            Ask later
+          </DockKey>
           <DockSide position={`${index + 1} of ${list.data.pages[0].count}`} />
         </div>
       </div>
@@ -89,22 +200,62 @@ export function WaitingScreen() {
 function Asked({ asked }: { asked: Unanswered[] }) {
   const desk = useDesk()
   const navigate = useNavigate()
-  const wait = (u: Unanswered) => void desk.decide({ kind: 'follow-up', conversations: [u.conversation],
-    followUp: { title: `Wait for ${(u.to.name || u.to.address).split(' ')[0]}: ${u.subject}`, due: { at: 0 }, priority: 5, keep: true, with: u.to, waits: { since: u.at, ask: { at: 0 }, only: true } } }).then(() => refresh(['followups']))
-  const leave = (u: Unanswered) => void post(`/waiting/unanswered/${u.message}/leave`).then(() => refresh(['followups'])).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const wait = (u: Unanswered) =>
+    void desk
+      .decide({
+        kind: 'follow-up',
+        conversations: [u.conversation],
+        followUp: {
+          title: `Wait for ${(u.to.name || u.to.address).split(' ')[0]}: ${u.subject}`,
+          due: { at: 0 },
+          priority: 5,
+          keep: true,
+          with: u.to,
+          waits: { since: u.at, ask: { at: 0 }, only: true },
+        },
+      })
+      .then(() => refresh(['followups']))
+  const leave = (u: Unanswered) =>
+    void post(`/waiting/unanswered/${u.message}/leave`)
+      .then(() => refresh(['followups']))
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
   return (
     <section aria-labelledby="asked" className="mt-6" data-testid="asked">
-      <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">You asked, and nobody answered</h2>
+      <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">
+        You asked, and nobody answered
+      </h2>
       <p className="mb-1 text-ink-500">Questions to one person, some working days old, that nothing waits for yet.</p>
       {asked.map((u) => (
-        <div key={u.message} className="grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 max-[700px]:gap-1">
-          <div className="min-w-0"><b className="block truncate">{u.to.name || u.to.address}</b><span className="text-[12px] text-ink-500">{span(now() - u.at)} ago, {date(u.at)}</span></div>
-          <div className="min-w-0"><p className="truncate">“{u.asked}”</p><button className="max-w-full truncate text-[12px] text-ink-500 hover:underline" onClick={() => void navigate('/c/' + u.conversation)}>{u.subject}</button></div>
+        <div
+          key={u.message}
+          className="grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 max-[700px]:gap-1"
+        >
+          <div className="min-w-0">
+            <b className="block truncate">{u.to.name || u.to.address}</b>
+            <span className="text-[12px] text-ink-500">
+              {span(now() - u.at)} ago, {date(u.at)}
+            </span>
+          </div>
+          <div className="min-w-0">
+            <p className="truncate">“{u.asked}”</p>
+            <button
+              className="max-w-full truncate text-[12px] text-ink-500 hover:underline"
+              onClick={() => void navigate('/c/' + u.conversation)}
+            >
+              {u.subject}
+            </button>
+          </div>
           <div className="flex gap-3 text-[12.5px]">
-            <button className={act} onClick={() => wait(u)}>Wait for it</button>
-            <button className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>Remind them</button>
-            <button className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>No answer needed</button>
+            <button className={act} onClick={() => wait(u)}>
+              Wait for it
+            </button>
+            <button className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
+              Remind them
+            </button>
+            <button className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>
+              No answer needed
+            </button>
           </div>
         </div>
       ))}

@@ -17,10 +17,22 @@ import { EventLine, Invitation } from '../calendar/invitation'
 import { useLetThrough } from './through'
 
 /** The reading column and what is between the reader and the sender. */
-export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip; back?: () => void; edit: (tray: Tray) => void }) {
+export function Conversation({
+  id,
+  slip,
+  back,
+  edit,
+}: {
+  id: number
+  slip?: Slip
+  back?: () => void
+  edit: (tray: Tray) => void
+}) {
   const { data, error, refetch } = useConversation(id)
   const column = useRef<HTMLDivElement>(null)
-  useEffect(() => { column.current?.scrollTo(0, 0) }, [id])
+  useEffect(() => {
+    column.current?.scrollTo(0, 0)
+  }, [id])
   const end = useReadingNoted(id, data?.slip.id === id ? (data.messages.at(-1)?.id ?? 0) : 0)
   const page = (by: number) => column.current?.scrollBy({ top: by * column.current.clientHeight * 0.85 })
   useCommands([
@@ -30,27 +42,63 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
   const shown = data?.slip ?? slip
   return (
     <>
-      <section ref={column} aria-label="Conversation" className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4" tabIndex={-1}>
-        {back && <button className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>← Inbox</button>}
+      <section
+        ref={column}
+        aria-label="Conversation"
+        className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
+        tabIndex={-1}
+      >
+        {back && (
+          <button className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>
+            ← Inbox
+          </button>
+        )}
         {shown && <Heading slip={shown} view={data} edit={edit} />}
         {data?.note && (
-          <button className="mb-3 flex w-full gap-2 rounded-[9px] border border-dashed border-tide-400 bg-tide-50 px-3 py-2 text-left" data-testid="note" onClick={() => edit('note')}>
-            <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label="Note" /><span className="min-w-0 break-words whitespace-pre-wrap">{data.note}</span>
+          <button
+            className="mb-3 flex w-full gap-2 rounded-[9px] border border-dashed border-tide-400 bg-tide-50 px-3 py-2 text-left"
+            data-testid="note"
+            onClick={() => edit('note')}
+          >
+            <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label="Note" />
+            <span className="min-w-0 break-words whitespace-pre-wrap">{data.note}</span>
           </button>
         )}
         {data?.draft.text && (
-          <button className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50" data-testid="draft" onClick={() => edit(data.draft.mode === 'forward' ? 'forward' : data.draft.mode === 'hand-over' ? 'pass-on' : 'reply')}>
-            <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b><span className="truncate text-ink-500">{data.draft.text}</span>
+          <button
+            className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50"
+            data-testid="draft"
+            onClick={() =>
+              edit(data.draft.mode === 'forward' ? 'forward' : data.draft.mode === 'hand-over' ? 'pass-on' : 'reply')
+            }
+          >
+            <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b>
+            <span className="truncate text-ink-500">{data.draft.text}</span>
           </button>
         )}
-        {!!data?.going.length && <div className="mb-3 grid gap-2">{data.going.map((m) => <Going key={m.id} m={m} />)}</div>}
-        {data?.events.filter((e) => !data.invitations.some((i) => i.event.uid === e.uid)).map((e) => <EventLine key={e.uid} e={e} />)}
-        {data?.invitations.map((i) => <Invitation key={i.message + i.event.uid} i={i} />)}
+        {!!data?.going.length && (
+          <div className="mb-3 grid gap-2">
+            {data.going.map((m) => (
+              <Going key={m.id} m={m} />
+            ))}
+          </div>
+        )}
+        {data?.events
+          .filter((e) => !data.invitations.some((i) => i.event.uid === e.uid))
+          .map((e) => (
+            <EventLine key={e.uid} e={e} />
+          ))}
+        {data?.invitations.map((i) => (
+          <Invitation key={i.message + i.event.uid} i={i} />
+        ))}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} conversation={id} messages={data.messages} />}
         <div ref={end} className="h-px" />
       </section>
-      <aside aria-label="Between you" className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]">
+      <aside
+        aria-label="Between you"
+        className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
+      >
         {data?.between && <Between view={data} />}
       </aside>
     </>
@@ -60,21 +108,45 @@ export function Conversation({ id, slip, back, edit }: { id: number; slip?: Slip
 function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; edit: (tray: Tray) => void }) {
   const last = view?.messages.at(-1)
   const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
-  const to = last && !last.own ? (others.length > 1 ? `to you and ${plural(others.length - 1, 'other')}` : 'to you') : ''
+  const to =
+    last && !last.own ? (others.length > 1 ? `to you and ${plural(others.length - 1, 'other')}` : 'to you') : ''
   return (
     <>
-      <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">{slip.title || slip.subject}</h1>
+      <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">
+        {slip.title || slip.subject}
+      </h1>
       {slip.title && <p className="mt-1 text-[12px] text-ink-500">Subject: {slip.subject}</p>}
       <p className="mt-[7px] mb-3.5 flex flex-wrap items-center gap-2 text-[12.5px] text-ink-500">
         {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
-        {slip.kind === 'list' && <button className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>leave it</button>}
+        {slip.kind === 'list' && (
+          <button className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>
+            leave it
+          </button>
+        )}
         {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
-        {slip.labels.map((l) => <LabelChip key={l} id={l} whole />)}
-        <span className="min-w-0 break-words">{[slip.from, to, slip.messages > 1 && plural(slip.messages, 'message'), slip.looks > 0 && `${ordinal(slip.looks + 1)} look`].filter(Boolean).join(' · ')}</span>
+        {slip.labels.map((l) => (
+          <LabelChip key={l} id={l} whole />
+        ))}
+        <span className="min-w-0 break-words">
+          {[
+            slip.from,
+            to,
+            slip.messages > 1 && plural(slip.messages, 'message'),
+            slip.looks > 0 && `${ordinal(slip.looks + 1)} look`,
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </span>
         <span className="no-print ml-auto flex gap-3">
-          <button className="hover:underline" onClick={() => edit('rename')}>Rename</button>
-          {!view?.note && <button className="hover:underline" onClick={() => edit('note')}>Add a note</button>}
+          <button className="hover:underline" onClick={() => edit('rename')}>
+            Rename
+          </button>
+          {!view?.note && (
+            <button className="hover:underline" onClick={() => edit('note')}>
+              Add a note
+            </button>
+          )}
         </span>
       </p>
     </>
@@ -86,10 +158,13 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
   const { act } = useDesk()
   const [all, setAll] = useState(false)
   // A message, or all from it on, becomes a conversation of its own.
-  const part = messages.length < 2 ? undefined : (id: number, on: boolean) => {
-    const at = messages.findIndex((m) => m.id === id)
-    void act(`/conversations/${conversation}/part`, { messages: on ? messages.slice(at).map((m) => m.id) : [id] })
-  }
+  const part =
+    messages.length < 2
+      ? undefined
+      : (id: number, on: boolean) => {
+          const at = messages.findIndex((m) => m.id === id)
+          void act(`/conversations/${conversation}/part`, { messages: on ? messages.slice(at).map((m) => m.id) : [id] })
+        }
   const first = messages.findIndex((m) => m.blocks !== null)
   const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
@@ -97,12 +172,18 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
   return (
     <>
       {earlier.length > 0 && !all && (
-        <button className="block w-full border-t border-sand-200 py-[9px] text-left text-[12.5px] text-ink-500 hover:text-ink-900" onClick={() => setAll(true)}>
-          {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}{names.length > 5 ? ' and others' : ''}
+        <button
+          className="block w-full border-t border-sand-200 py-[9px] text-left text-[12.5px] text-ink-500 hover:text-ink-900"
+          onClick={() => setAll(true)}
+        >
+          {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}
+          {names.length > 5 ? ' and others' : ''}
         </button>
       )}
       {all && earlier.map((m) => <Message key={m.id} message={m} open={false} part={part} />)}
-      {messages.slice(from).map((m) => <Message key={m.id} message={m} open={m.blocks !== null} part={part} />)}
+      {messages.slice(from).map((m) => (
+        <Message key={m.id} message={m} open={m.blocks !== null} part={part} />
+      ))}
     </>
   )
 }
@@ -121,7 +202,11 @@ function Between({ view }: { view: ConversationView }) {
     <>
       <h2 className="text-[15px] tracking-[-.01em] break-words">{b.name || b.address}</h2>
       <p className="mb-3 text-ink-500">
-        {b.name && <span className="block truncate" title={b.address}>{b.address}</span>}
+        {b.name && (
+          <span className="block truncate" title={b.address}>
+            {b.address}
+          </span>
+        )}
         {b.since > 0 && 'since ' + month(b.since)}
       </p>
       <div className="mb-3.5 grid grid-cols-2 gap-2">
@@ -133,20 +218,36 @@ function Between({ view }: { view: ConversationView }) {
       <ul>
         {open.map((f) => (
           <li key={f.uid} className="border-t border-sand-200">
-            <Link to={'/follow-ups/' + encodeURIComponent(f.uid)} className="flex items-center justify-between gap-1.5 py-[5px] hover:underline">
-              <span className="flex min-w-0 items-center gap-1.5"><Waves priority={f.priority} /><span className="truncate">{f.title}</span></span>
-              {f.due.at > 0 && <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? 'late' : due(f.due)}</Chip>}
+            <Link
+              to={'/follow-ups/' + encodeURIComponent(f.uid)}
+              className="flex items-center justify-between gap-1.5 py-[5px] hover:underline"
+            >
+              <span className="flex min-w-0 items-center gap-1.5">
+                <Waves priority={f.priority} />
+                <span className="truncate">{f.title}</span>
+              </span>
+              {f.due.at > 0 && (
+                <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? 'late' : due(f.due)}</Chip>
+              )}
             </Link>
           </li>
         ))}
       </ul>
       <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
-      <button className="mt-2 text-left text-accent underline" onClick={() => letThrough(b.address, b.name || b.address)}>Let them through, whatever the plan</button>
+      <button
+        className="mt-2 text-left text-accent underline"
+        onClick={() => letThrough(b.address, b.name || b.address)}
+      >
+        Let them through, whatever the plan
+      </button>
     </>
   )
 }
 
 const Tally = ({ n, what }: { n: number; what: string }) => (
-  <div className="rounded-[10px] bg-sand-100 px-2.5 py-2"><b className="block text-[20px] leading-[1.15] tracking-[-.02em]">{n}</b>{what}</div>
+  <div className="rounded-[10px] bg-sand-100 px-2.5 py-2">
+    <b className="block text-[20px] leading-[1.15] tracking-[-.02em]">{n}</b>
+    {what}
+  </div>
 )

@@ -20,7 +20,25 @@ import { LeaveTray } from './leave'
 import { useLetThrough } from './through'
 
 /** What stands open above the dock; the inbox has some of its own. */
-export type Tray = '' | 'snooze' | 'follow-up' | 'flag' | 'wait' | 'calendar' | 'label' | 'note' | 'rename' | 'reply' | 'remind' | 'forward' | 'pass-on' | 'leave-list' | 'arrange' | 'sit' | 'fresh-start' | 'list'
+export type Tray =
+  | ''
+  | 'snooze'
+  | 'follow-up'
+  | 'flag'
+  | 'wait'
+  | 'calendar'
+  | 'label'
+  | 'note'
+  | 'rename'
+  | 'reply'
+  | 'remind'
+  | 'forward'
+  | 'pass-on'
+  | 'leave-list'
+  | 'arrange'
+  | 'sit'
+  | 'fresh-start'
+  | 'list'
 
 interface Props {
   id?: number // of the conversation shown; its slip may still be on its way
@@ -40,7 +58,19 @@ interface Props {
 const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'leave-list', 'rename', 'note', 'wait', 'calendar'] // trays about a single conversation
 
 /** The row of decisions about one conversation or many, and the tray above it. */
-export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, position, sitting, seen, onAway }: Props) {
+export function Dock({
+  id,
+  slip,
+  chosen = [],
+  choosing,
+  tray,
+  setTray,
+  trays,
+  position,
+  sitting,
+  seen,
+  onAway,
+}: Props) {
   const desk = useDesk()
   const navigate = useNavigate()
   const combos = useSession().data!.habits.combos ?? []
@@ -51,7 +81,8 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
   const many = chosen.length
   const targets = many ? chosen : slip ? [slip.id] : []
   const own = trays?.(tray, () => setTray(''), chosen)
-  if (tray && !own && !many && about !== slip?.id) { // another conversation: its tray is not this one's
+  if (tray && !own && !many && about !== slip?.id) {
+    // another conversation: its tray is not this one's
     if (about !== undefined) setTray('')
     setAbout(slip?.id)
   }
@@ -62,79 +93,267 @@ export function Dock({ id, slip, chosen = [], choosing, tray, setTray, trays, po
   }
   const place = seen ?? (many ? slipOf(chosen[0]) : undefined)?.position.place ?? slip?.position.place
   const decide = (d: Deciding, away = false) => {
-    if (!targets.length) return id === undefined ? undefined : desk.say({ text: 'The next one is still on its way. Press the key again when it is here.' })
+    if (!targets.length)
+      return id === undefined
+        ? undefined
+        : desk.say({ text: 'The next one is still on its way. Press the key again when it is here.' })
     setTray('')
     if (away) onAway(targets)
     void desk.decide({ ...d, conversations: targets, seen, sitting }, away)
   }
   const mark = (kind: string) => decide({ kind })
   const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
-  const run = (c: Chain) => decide({ kind: 'combo', combo: c.id }, c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'))
+  const run = (c: Chain) =>
+    decide(
+      { kind: 'combo', combo: c.id },
+      c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'),
+    )
   const some = targets.length > 0 || id !== undefined
   const n = many > 1 ? ` ${many.toLocaleString('en-GB')}` : ''
-  useCommands([
-    ...(some ? [
-      ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
-      ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
-      ...(many ? [] : [{ id: 'reply', run: () => open('reply') }, { id: 'forward', run: () => open('forward') }, { id: 'pass-on', run: () => open('pass-on') }, ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []), { id: 'calendar', run: () => open('calendar') }, { id: 'wait', run: () => open('wait') }, { id: 'note', run: () => open('note') }, { id: 'rename', run: () => open('rename') },
-        { id: 'let-through', run: () => { const b = opened?.between; if (b) letThrough(b.address, b.name || b.address) } },
-        { id: 'its-history', run: () => { if (slip) void navigate('/history?conversation=' + slip.id) } }]),
-      { id: 'snooze', name: place === 'snoozed' ? 'Change when it comes back' : undefined, run: () => open('snooze') },
-      { id: 'follow-up', run: () => open('follow-up') },
-      { id: 'flag', run: () => open('flag') },
-      { id: 'label', run: () => open('label') },
-      { id: 'star', name: starred ? 'Take the star away' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
-      { id: 'unread', run: () => mark('unread') },
-      { id: 'read', run: () => mark('read') },
-      ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
-      ...(sitting ? [{ id: 'leave', run: () => decide({ kind: 'leave' }, true) }] : []),
-      ...combos.map((c) => ({ id: 'combo-' + c.id, name: c.name, keys: c.key ? [c.key] : [], run: () => run(c) })),
-    ] : []),
-    ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
-  ], DOCK)
+  useCommands(
+    [
+      ...(some
+        ? [
+            ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
+            ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
+            ...(many
+              ? []
+              : [
+                  { id: 'reply', run: () => open('reply') },
+                  { id: 'forward', run: () => open('forward') },
+                  { id: 'pass-on', run: () => open('pass-on') },
+                  ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []),
+                  { id: 'calendar', run: () => open('calendar') },
+                  { id: 'wait', run: () => open('wait') },
+                  { id: 'note', run: () => open('note') },
+                  { id: 'rename', run: () => open('rename') },
+                  {
+                    id: 'let-through',
+                    run: () => {
+                      const b = opened?.between
+                      if (b) letThrough(b.address, b.name || b.address)
+                    },
+                  },
+                  {
+                    id: 'its-history',
+                    run: () => {
+                      if (slip) void navigate('/history?conversation=' + slip.id)
+                    },
+                  },
+                ]),
+            {
+              id: 'snooze',
+              name: place === 'snoozed' ? 'Change when it comes back' : undefined,
+              run: () => open('snooze'),
+            },
+            { id: 'follow-up', run: () => open('follow-up') },
+            { id: 'flag', run: () => open('flag') },
+            { id: 'label', run: () => open('label') },
+            { id: 'star', name: starred ? 'Take the star away' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
+            { id: 'unread', run: () => mark('unread') },
+            { id: 'read', run: () => mark('read') },
+            ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
+            ...(sitting ? [{ id: 'leave', run: () => decide({ kind: 'leave' }, true) }] : []),
+            ...combos.map((c) => ({
+              id: 'combo-' + c.id,
+              name: c.name,
+              keys: c.key ? [c.key] : [],
+              run: () => run(c),
+            })),
+          ]
+        : []),
+      ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
+    ],
+    DOCK,
+  )
   const close = () => setTray('')
   const shown = some && !(many && one.includes(tray)) ? tray : ''
   return (
-    <div className="relative col-span-full min-w-0 border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+    <div
+      className="relative col-span-full min-w-0 border-t border-sand-300 bg-sand-100"
+      role="toolbar"
+      aria-label="Decisions"
+    >
       {own}
-      {shown === 'snooze' && <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />}
+      {shown === 'snooze' && (
+        <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />
+      )}
       {shown === 'follow-up' && (
-        <FollowUpTray key={id} id={many === 1 ? chosen[0] : id} many={many} onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)} onClose={close} />
+        <FollowUpTray
+          key={id}
+          id={many === 1 ? chosen[0] : id}
+          many={many}
+          onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
+          onClose={close}
+        />
       )}
-      {shown === 'flag' && <FlagTray key={id} id={many === 1 ? chosen[0] : id} many={many} onFlag={(f) => decide({ kind: 'follow-up', followUp: f })} onClose={close} />}
-      {shown === 'wait' && slip && <WaitTray key={slip.id} slip={slip} onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)} onClose={close} />}
-      {shown === 'calendar' && slip && <EventTray key={slip.id} id={slip.id} inInbox={place === 'inbox'} onClose={close} onPut={(e) => { close(); if (e.archive) onAway([slip.id]); void desk.act('/calendar/events', { uid: '', event: e }) }} />}
-      {shown === 'label' && <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />}
-      {shown === 'leave-list' && slip && <LeaveTray key={slip.id} id={slip.id} onLeave={() => { close(); void desk.act(`/conversations/${slip.id}/leave`) }} onBin={() => decide({ kind: 'bin' }, true)} onClose={close} />}
-      {shown === 'rename' && slip && <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />}
-      {shown === 'note' && slip && <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />}
+      {shown === 'flag' && (
+        <FlagTray
+          key={id}
+          id={many === 1 ? chosen[0] : id}
+          many={many}
+          onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
+          onClose={close}
+        />
+      )}
+      {shown === 'wait' && slip && (
+        <WaitTray
+          key={slip.id}
+          slip={slip}
+          onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)}
+          onClose={close}
+        />
+      )}
+      {shown === 'calendar' && slip && (
+        <EventTray
+          key={slip.id}
+          id={slip.id}
+          inInbox={place === 'inbox'}
+          onClose={close}
+          onPut={(e) => {
+            close()
+            if (e.archive) onAway([slip.id])
+            void desk.act('/calendar/events', { uid: '', event: e })
+          }}
+        />
+      )}
+      {shown === 'label' && (
+        <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />
+      )}
+      {shown === 'leave-list' && slip && (
+        <LeaveTray
+          key={slip.id}
+          id={slip.id}
+          onLeave={() => {
+            close()
+            void desk.act(`/conversations/${slip.id}/leave`)
+          }}
+          onBin={() => decide({ kind: 'bin' }, true)}
+          onClose={close}
+        />
+      )}
+      {shown === 'rename' && slip && (
+        <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
+      )}
+      {shown === 'note' && slip && (
+        <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
+      )}
       {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
-        <WriteTray key={slip.id + shown} slip={slip} as={shown} two={two} place={place} seen={seen} sitting={sitting} onClose={close} onSent={(away) => { close(); two.stop(); if (away) onAway([slip.id]) }}
-          onRest={() => decide({ kind: 'follow-up', followUp: { title: 'Finish the answer to ' + slip.from, due: { at: 0 }, remind: { at: 0 }, priority: 5, keep: false } }, true)} />
+        <WriteTray
+          key={slip.id + shown}
+          slip={slip}
+          as={shown}
+          two={two}
+          place={place}
+          seen={seen}
+          sitting={sitting}
+          onClose={close}
+          onSent={(away) => {
+            close()
+            two.stop()
+            if (away) onAway([slip.id])
+          }}
+          onRest={() =>
+            decide(
+              {
+                kind: 'follow-up',
+                followUp: {
+                  title: 'Finish the answer to ' + slip.from,
+                  due: { at: 0 },
+                  remind: { at: 0 },
+                  priority: 5,
+                  keep: false,
+                },
+              },
+              true,
+            )
+          }
+        />
       )}
-      {choosing && <div className="flex items-center gap-1.5 overflow-x-auto border-b border-sand-200 px-4 py-1.5 text-[12px] text-ink-500" data-testid="choosing">{choosing}</div>}
+      {choosing && (
+        <div
+          className="flex items-center gap-1.5 overflow-x-auto border-b border-sand-200 px-4 py-1.5 text-[12px] text-ink-500"
+          data-testid="choosing"
+        >
+          {choosing}
+        </div>
+      )}
       {combos.length > 0 && (
-        <div className="flex items-center gap-1.5 overflow-x-auto px-4 pt-2 text-[12px] max-[700px]:px-2" aria-label="Combos" role="group">
+        <div
+          className="flex items-center gap-1.5 overflow-x-auto px-4 pt-2 text-[12px] max-[700px]:px-2"
+          aria-label="Combos"
+          role="group"
+        >
           {combos.map((c) => (
-            <button key={c.id} disabled={!some} onClick={() => run(c)} className="flex shrink-0 items-center gap-1.5 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 font-semibold text-ink-700 hover:bg-tide-100 disabled:opacity-45">
-              {c.key && <span className="text-[11px] text-ink-500">{keyName(c.key)}</span>}{c.name}
+            <button
+              key={c.id}
+              disabled={!some}
+              onClick={() => run(c)}
+              className="flex shrink-0 items-center gap-1.5 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 font-semibold text-ink-700 hover:bg-tide-100 disabled:opacity-45"
+            >
+              {c.key && <span className="text-[11px] text-ink-500">{keyName(c.key)}</span>}
+              {c.name}
             </button>
           ))}
         </div>
       )}
       <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
-        {place !== 'bin' && <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>Bin{n}</DockKey>}
-        {place !== 'archived' && <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>Archive{n}</DockKey>}
-        {!many && <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>Reply {two.clock}</DockKey>}
-        {!many && <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'} onClick={() => open('pass-on')}>Hand over</DockKey>}
-        <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>Snooze{n}</DockKey>
-        <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>Follow-up</DockKey>
-        {!many && <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>Calendar</DockKey>}
-        <DockKey id="flag" widest disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>Flag</DockKey>
-        <DockKey id="label" widest={place !== 'inbox'} disabled={!some} on={shown === 'label'} onClick={() => open('label')}>Label</DockKey>
-        {some && place !== 'inbox' && <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>Bring back{n}</DockKey>}
-        <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>Star</DockKey>
-        {sitting && <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>Leave</DockKey>}
+        {place !== 'bin' && (
+          <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>
+            Bin{n}
+          </DockKey>
+        )}
+        {place !== 'archived' && (
+          <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>
+            Archive{n}
+          </DockKey>
+        )}
+        {!many && (
+          <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>
+            Reply {two.clock}
+          </DockKey>
+        )}
+        {!many && (
+          <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'} onClick={() => open('pass-on')}>
+            Hand over
+          </DockKey>
+        )}
+        <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>
+          Snooze{n}
+        </DockKey>
+        <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>
+          Follow-up
+        </DockKey>
+        {!many && (
+          <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>
+            Calendar
+          </DockKey>
+        )}
+        <DockKey id="flag" widest disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>
+          Flag
+        </DockKey>
+        <DockKey
+          id="label"
+          widest={place !== 'inbox'}
+          disabled={!some}
+          on={shown === 'label'}
+          onClick={() => open('label')}
+        >
+          Label
+        </DockKey>
+        {some && place !== 'inbox' && (
+          <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>
+            Bring back{n}
+          </DockKey>
+        )}
+        <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>
+          Star
+        </DockKey>
+        {sitting && (
+          <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>
+            Leave
+          </DockKey>
+        )}
         <DockSide position={position} />
       </div>
     </div>
@@ -152,17 +371,33 @@ export function DockSide({ position }: { position?: ReactNode }) {
   const undo = useKey('take-back')
   const more = useKey('palette')
   return (
-    <div className={`ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}>
+    <div
+      className={`ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}
+    >
       {notice ? (
-        <p className={`ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between max-[700px]:gap-3 ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`} role={notice.wrong ? 'alert' : undefined} data-testid="notice">
+        <p
+          className={`ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between max-[700px]:gap-3 ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`}
+          role={notice.wrong ? 'alert' : undefined}
+          data-testid="notice"
+        >
           {notice.text}{' '}
-          {notice.undo && <button className="font-semibold whitespace-nowrap text-accent" onClick={() => void takeBack()}>Take back</button>}
-          {notice.wrong && <button className="font-semibold text-coral-600 underline" onClick={() => say(null)}>Close</button>}
+          {notice.undo && (
+            <button className="font-semibold whitespace-nowrap text-accent" onClick={() => void takeBack()}>
+              Take back
+            </button>
+          )}
+          {notice.wrong && (
+            <button className="font-semibold text-coral-600 underline" onClick={() => say(null)}>
+              Close
+            </button>
+          )}
         </p>
       ) : (
         <b className="block whitespace-nowrap text-ink-900">{position}</b>
       )}
-      <span className="whitespace-nowrap max-[1180px]:hidden">{undo} takes back · {more.replace('Ctrl K', '.')} for more</span>
+      <span className="whitespace-nowrap max-[1180px]:hidden">
+        {undo} takes back · {more.replace('Ctrl K', '.')} for more
+      </span>
     </div>
   )
 }
@@ -190,7 +425,11 @@ export function DockKey({ id, on, usual, wide, widest, disabled, onClick, childr
       onClick={onClick}
       className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-auto max-[700px]:justify-center max-[700px]:px-1.5 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : widest ? 'max-[1340px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
-      {k && <span className="max-[700px]:hidden"><Key light={on}>{k}</Key></span>}
+      {k && (
+        <span className="max-[700px]:hidden">
+          <Key light={on}>{k}</Key>
+        </span>
+      )}
       {children}
     </button>
   )

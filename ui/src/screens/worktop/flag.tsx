@@ -26,7 +26,14 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
   const [start, setStart] = useState<Chosen | null>(null)
   const [remind, setRemind] = useState(false)
   const toSunday = (7 - new Date(dayKey(now()) + 'T12:00Z').getUTCDay()) % 7
-  const last = [...Array(7).keys()].map((i) => toSunday - i).find((n) => n >= 0 && week.workdays.includes(new Date(Date.parse(dayKey(now()) + 'T12:00Z') + n * 86_400_000).getUTCDay())) ?? toSunday
+  const last =
+    [...Array(7).keys()]
+      .map((i) => toSunday - i)
+      .find(
+        (n) =>
+          n >= 0 &&
+          week.workdays.includes(new Date(Date.parse(dayKey(now()) + 'T12:00Z') + n * 86_400_000).getUTCDay()),
+      ) ?? toSunday
   const ahead = presets?.find((p) => p.name === 'next week')?.moment
   const choices = [
     { key: '1', name: 'Today', due: day(0, week.zone) },
@@ -36,24 +43,81 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
   ]
   const flag = (due: Moment) => {
     const reminders: Reminder[] | undefined = remind ? [{ at: { at: 0 }, of: 'due' }] : undefined
-    onFlag({ title: many > 1 ? '' : (proposal?.title ?? ''), due, start: start?.moment, priority: 5, keep: true, reminders })
+    onFlag({
+      title: many > 1 ? '' : (proposal?.title ?? ''),
+      due,
+      start: start?.moment,
+      priority: 5,
+      keep: true,
+      reminders,
+    })
   }
-  useCommands(choices.map((c) => ({ id: 'flag-' + c.key, keys: [c.key], run: () => flag(c.due), hidden: true })), TRAY)
+  useCommands(
+    choices.map((c) => ({ id: 'flag-' + c.key, keys: [c.key], run: () => flag(c.due), hidden: true })),
+    TRAY,
+  )
   return (
-    <div role="group" aria-label="Flag" data-testid="flag-tray" className={trayClass + ' flex flex-wrap items-start gap-x-5 gap-y-3'} onKeyDown={onEscape(onClose)}>
+    <div
+      role="group"
+      aria-label="Flag"
+      data-testid="flag-tray"
+      className={trayClass + ' flex flex-wrap items-start gap-x-5 gap-y-3'}
+      onKeyDown={onEscape(onClose)}
+    >
       <div>
-        <p className="mb-1.5 text-[11.5px] font-[650] text-ink-500">{many > 1 ? `Flag these ${many} for` : 'Flag it for'}</p>
+        <p className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
+          {many > 1 ? `Flag these ${many} for` : 'Flag it for'}
+        </p>
         <div className="flex flex-wrap gap-1.5">
           {choices.map((c) => (
-            <button key={c.key} data-flag={c.name} onClick={() => flag(c.due)} className="flex items-center gap-2 rounded-[9px] border border-b-[3px] border-sand-300 bg-sand-0 py-1.5 pr-3 pl-2 text-[13px] font-semibold hover:bg-tide-100">
-              <Key>{c.key}</Key>{c.name}<span className="font-normal text-ink-500">{c.name === 'Today' ? '' : weekday(Date.parse(c.due.local + 'T12:00Z'))}</span>
+            <button
+              key={c.key}
+              data-flag={c.name}
+              onClick={() => flag(c.due)}
+              className="flex items-center gap-2 rounded-[9px] border border-b-[3px] border-sand-300 bg-sand-0 py-1.5 pr-3 pl-2 text-[13px] font-semibold hover:bg-tide-100"
+            >
+              <Key>{c.key}</Key>
+              {c.name}
+              <span className="font-normal text-ink-500">
+                {c.name === 'Today' ? '' : weekday(Date.parse(c.due.local + 'T12:00Z'))}
+              </span>
             </button>
           ))}
         </div>
       </div>
-      <div className="min-w-44 flex-1"><PhraseField id="flag-day" label="or a day" placeholder="24 dec" whole optional onChosen={() => {}} onAccept={(c) => flag(c.moment)} onCancel={onClose} /></div>
-      <div className="min-w-40 flex-1"><PhraseField id="flag-start" label={start ? `starts ${dueText(start.moment)}` : 'starts (may stay empty)'} placeholder="mon" whole optional onChosen={setStart} onAccept={setStart} onCancel={onClose} /></div>
-      <label className="mt-[27px] flex items-center gap-2 text-[12.5px]"><input type="checkbox" checked={remind} onChange={(e) => setRemind(e.target.checked)} className="accent-[var(--fill)]" />remind me that morning</label>
+      <div className="min-w-44 flex-1">
+        <PhraseField
+          id="flag-day"
+          label="or a day"
+          placeholder="24 dec"
+          whole
+          optional
+          onChosen={() => {}}
+          onAccept={(c) => flag(c.moment)}
+          onCancel={onClose}
+        />
+      </div>
+      <div className="min-w-40 flex-1">
+        <PhraseField
+          id="flag-start"
+          label={start ? `starts ${dueText(start.moment)}` : 'starts (may stay empty)'}
+          placeholder="mon"
+          whole
+          optional
+          onChosen={setStart}
+          onAccept={setStart}
+          onCancel={onClose}
+        />
+      </div>
+      <label className="mt-[27px] flex items-center gap-2 text-[12.5px]">
+        <input
+          type="checkbox"
+          checked={remind}
+          onChange={(e) => setRemind(e.target.checked)}
+          className="accent-[var(--fill)]"
+        />
+        remind me that morning
+      </label>
     </div>
   )
 }

@@ -16,7 +16,20 @@ interface Props {
 }
 
 const none: Moment = { at: 0 }
-const blank = { status: 'needs-action', priority: 5, start: none, due: none, with: { address: '' }, card: false, waits: { ask: none }, conversation: 0, message: '', made: 0, finished: 0, uid: '' }
+const blank = {
+  status: 'needs-action',
+  priority: 5,
+  start: none,
+  due: none,
+  with: { address: '' },
+  card: false,
+  waits: { ask: none },
+  conversation: 0,
+  message: '',
+  made: 0,
+  finished: 0,
+  uid: '',
+}
 
 /** What has to be done: proposed from the message, and in one line all that is to be said of it. */
 export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
@@ -29,50 +42,124 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
   const [leaves, setLeaves] = useState(true)
   const [written, setWritten] = useState<Written | null>(null)
   const [wrong, setWrong] = useState('')
-  const proposed = { title: title ?? proposal?.title ?? '', due: dated && proposal?.due.at ? proposal.due : undefined, project: filed ? proposal?.project : undefined }
+  const proposed = {
+    title: title ?? proposal?.title ?? '',
+    due: dated && proposal?.due.at ? proposal.due : undefined,
+    project: filed ? proposal?.project : undefined,
+  }
   const make = (w: Written | null) => {
     const f = w?.followUp ?? { ...blank, title: proposed.title, due: proposed.due ?? none, project: proposed.project }
     if (!f.title.trim() && !several) return setWrong('Write what has to be done.')
     const said = w?.parts.some((p) => p.kind === 'priority')
-    onMake({ ...toNew(f, !leaves), title: several && title === undefined && !w?.parts.some((p) => p.kind === 'title') ? '' : f.title, priority: (said ? undefined : priority) ?? f.priority })
+    onMake({
+      ...toNew(f, !leaves),
+      title: several && title === undefined && !w?.parts.some((p) => p.kind === 'title') ? '' : f.title,
+      priority: (said ? undefined : priority) ?? f.priority,
+    })
   }
   if (!several && !proposal) return <div className={trayClass + ' h-[150px]'} data-testid="followup-tray" aria-busy />
   const line = written?.parts.find((p) => p.kind === 'title')
   return (
-    <form aria-label="Follow-up" className={trayClass + ' grid grid-cols-[minmax(260px,1fr)_minmax(320px,1.25fr)] gap-x-6 gap-y-1 max-[900px]:grid-cols-1'} data-testid="followup-tray"
-      onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); make(written) }}>
+    <form
+      aria-label="Follow-up"
+      className={
+        trayClass + ' grid grid-cols-[minmax(260px,1fr)_minmax(320px,1.25fr)] gap-x-6 gap-y-1 max-[900px]:grid-cols-1'
+      }
+      data-testid="followup-tray"
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        make(written)
+      }}
+    >
       <div>
-        <Field id="followup-title" label={several ? `What has to be done? Empty: as each of the ${many} asks` : 'What has to be done?'} value={line ? line.text : proposed.title} disabled={!!line} maxLength={400} wrong={wrong} autoComplete="off"
-          onChange={(e) => { setTitle(e.target.value); setWrong('') }} />
-        <p className="mt-1.5 flex min-h-[22px] flex-wrap items-center gap-1.5 text-[12px] text-ink-500" data-testid="proposed">
+        <Field
+          id="followup-title"
+          label={several ? `What has to be done? Empty: as each of the ${many} asks` : 'What has to be done?'}
+          value={line ? line.text : proposed.title}
+          disabled={!!line}
+          maxLength={400}
+          wrong={wrong}
+          autoComplete="off"
+          onChange={(e) => {
+            setTitle(e.target.value)
+            setWrong('')
+          }}
+        />
+        <p
+          className="mt-1.5 flex min-h-[22px] flex-wrap items-center gap-1.5 text-[12px] text-ink-500"
+          data-testid="proposed"
+        >
           {proposal?.known && <Chip tone="due">it has an open follow-up already</Chip>}
           {!!proposal?.due.at && !written?.parts.some((p) => p.kind === 'due') && (
-            <button type="button" aria-pressed={dated} title={dated ? `The text says “${proposal.dueText}”. Press to leave the date out.` : 'Press to take the date'} onClick={() => setDated(!dated)}
-              className={`rounded-[6px] px-2 py-0.5 font-[550] ${dated ? 'bg-amber-100 text-amber-600' : 'bg-sand-100 line-through'}`}>due {dueText(proposal.due)} <span className="font-normal">— “{proposal.dueText}”</span></button>
+            <button
+              type="button"
+              aria-pressed={dated}
+              title={
+                dated ? `The text says “${proposal.dueText}”. Press to leave the date out.` : 'Press to take the date'
+              }
+              onClick={() => setDated(!dated)}
+              className={`rounded-[6px] px-2 py-0.5 font-[550] ${dated ? 'bg-amber-100 text-amber-600' : 'bg-sand-100 line-through'}`}
+            >
+              due {dueText(proposal.due)} <span className="font-normal">— “{proposal.dueText}”</span>
+            </button>
           )}
           {!!proposal?.project && !written?.parts.some((p) => p.kind === 'project') && (
-            <button type="button" aria-pressed={filed} title={filed ? 'As with them before. Press to leave it out.' : 'Press to take the project'} onClick={() => setFiled(!filed)}
-              className={`rounded-[6px] px-2 py-0.5 font-[550] ${filed ? 'bg-tide-100 text-tide-800' : 'bg-sand-100 line-through'}`}>project {proposal.project}</button>
+            <button
+              type="button"
+              aria-pressed={filed}
+              title={filed ? 'As with them before. Press to leave it out.' : 'Press to take the project'}
+              onClick={() => setFiled(!filed)}
+              className={`rounded-[6px] px-2 py-0.5 font-[550] ${filed ? 'bg-tide-100 text-tide-800' : 'bg-sand-100 line-through'}`}
+            >
+              project {proposal.project}
+            </button>
           )}
         </p>
         <fieldset className="mt-1 flex items-center gap-1" aria-label="Priority">
           {priorities.map((p) => {
-            const on = (written?.parts.some((x) => x.kind === 'priority') ? written.followUp.priority : (priority ?? 5)) === p
+            const on =
+              (written?.parts.some((x) => x.kind === 'priority') ? written.followUp.priority : (priority ?? 5)) === p
             return (
-              <label key={p} className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12px] has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>
-                <input type="radio" name="priority" value={p} checked={on} onChange={() => setPriority(p)} className="sr-only" />
-                <Waves priority={p} />{priorityName(p)}
+              <label
+                key={p}
+                className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12px] has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+              >
+                <input
+                  type="radio"
+                  name="priority"
+                  value={p}
+                  checked={on}
+                  onChange={() => setPriority(p)}
+                  className="sr-only"
+                />
+                <Waves priority={p} />
+                {priorityName(p)}
               </label>
             )
           })}
         </fieldset>
       </div>
       <div>
-        <LineField id="followup-line" label="All else in one line, parts between slashes. Enter makes it" placeholder="fri 10 / opening / urgent / remind 1 day before" autoFocus proposed={several ? { title: ' ' } : proposed}
-          onWritten={setWritten} onAccept={(w) => make(w)} onCancel={onClose} />
+        <LineField
+          id="followup-line"
+          label="All else in one line, parts between slashes. Enter makes it"
+          placeholder="fri 10 / opening / urgent / remind 1 day before"
+          autoFocus
+          proposed={several ? { title: ' ' } : proposed}
+          onWritten={setWritten}
+          onAccept={(w) => make(w)}
+          onCancel={onClose}
+        />
         <div className="mt-1 flex items-center justify-between gap-3">
           <label className="flex items-center gap-2 text-[12.5px]">
-            <input type="checkbox" checked={leaves} onChange={(e) => setLeaves(e.target.checked)} className="accent-[var(--fill)]" />the mail leaves the inbox
+            <input
+              type="checkbox"
+              checked={leaves}
+              onChange={(e) => setLeaves(e.target.checked)}
+              className="accent-[var(--fill)]"
+            />
+            the mail leaves the inbox
           </label>
           <Button type="submit">Make it</Button>
         </div>

@@ -5,15 +5,64 @@ import { Button } from '../../kit/kit'
 import { onEscape, trayClass } from './write'
 
 /** Leaving a list: what will happen first, then by one key. */
-export function LeaveTray({ id, onLeave, onBin, onClose }: { id: number; onLeave: () => void; onBin: () => void; onClose: () => void }) {
-  const { data, error } = useQuery({ queryKey: ['leave', id], queryFn: () => get<LeaveView>(`/conversations/${id}/leave`) })
+export function LeaveTray({
+  id,
+  onLeave,
+  onBin,
+  onClose,
+}: {
+  id: number
+  onLeave: () => void
+  onBin: () => void
+  onClose: () => void
+}) {
+  const { data, error } = useQuery({
+    queryKey: ['leave', id],
+    queryFn: () => get<LeaveView>(`/conversations/${id}/leave`),
+  })
   return (
-    <form aria-label="Leave the list" data-testid="leave-tray" className={trayClass + ' flex flex-wrap items-center gap-3'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); if (data?.way && data.way !== 'page') onLeave() }}>
-      <p className="min-w-0 flex-1">{error ? told(error) : data && <><b>{data.way ? `Leave “${data.list}”?` : `“${data.list}”`}</b> {data.text} {data.way && data.way !== 'page' && 'What is here from it stays.'}</>}</p>
-      {data?.way === 'page' && <a href={data.page} target="_blank" rel="noopener noreferrer nofollow" className="rounded-[9px] bg-fill px-3.5 py-2 text-[13px] font-semibold text-white" onClick={onClose}>Open its page</a>}
-      {data?.way && data.way !== 'page' && <Button type="submit" autoFocus>Leave the list</Button>}
-      <Button quiet onClick={onBin}>Only bin this one</Button>
-      <Button quiet onClick={onClose}>Stay</Button>
+    <form
+      aria-label="Leave the list"
+      data-testid="leave-tray"
+      className={trayClass + ' flex flex-wrap items-center gap-3'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (data?.way && data.way !== 'page') onLeave()
+      }}
+    >
+      <p className="min-w-0 flex-1">
+        {error
+          ? told(error)
+          : data && (
+              <>
+                <b>{data.way ? `Leave “${data.list}”?` : `“${data.list}”`}</b> {data.text}{' '}
+                {data.way && data.way !== 'page' && 'What is here from it stays.'}
+              </>
+            )}
+      </p>
+      {data?.way === 'page' && (
+        <a
+          href={data.page}
+          target="_blank"
+          rel="noopener noreferrer nofollow"
+          className="rounded-[9px] bg-fill px-3.5 py-2 text-[13px] font-semibold text-white"
+          onClick={onClose}
+        >
+          Open its page
+        </a>
+      )}
+      {data?.way && data.way !== 'page' && (
+        <Button type="submit" autoFocus>
+          Leave the list
+        </Button>
+      )}
+      <Button quiet onClick={onBin}>
+        Only bin this one
+      </Button>
+      <Button quiet onClick={onClose}>
+        Stay
+      </Button>
     </form>
   )
 }

@@ -1,5 +1,11 @@
 import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
-import { CaretDownIcon, CaretRightIcon, DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
+import {
+  CaretDownIcon,
+  CaretRightIcon,
+  DownloadSimpleIcon,
+  PaperclipIcon,
+  ShieldCheckIcon,
+} from '@phosphor-icons/react'
 import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
 import { post, told } from '../../api/client'
@@ -10,7 +16,15 @@ import { long, plural, size } from '../../api/times'
 const short = (a: Address) => a.name || a.address || 'Unknown sender'
 
 /** One message of a conversation: folded to a line, or open to read. */
-export function Message({ message, open: first, part }: { message: MessageView; open: boolean; part?: (id: number, on: boolean) => void }) {
+export function Message({
+  message,
+  open: first,
+  part,
+}: {
+  message: MessageView
+  open: boolean
+  part?: (id: number, on: boolean) => void
+}) {
   const { act } = useDesk()
   const [open, setOpen] = useState(first)
   const [all, setAll] = useState(false)
@@ -19,31 +33,79 @@ export function Message({ message, open: first, part }: { message: MessageView; 
   const m = asked && loaded.data ? loaded.data : message
   const [details, setDetails] = useState(false)
   return (
-    <article className="border-t border-sand-200 py-3.5" aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}>
+    <article
+      className="border-t border-sand-200 py-3.5"
+      aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}
+    >
       <div className="mb-2 flex justify-between gap-3">
         <button className="min-w-0 truncate text-left" aria-expanded={open} onClick={() => setOpen(!open)}>
           <b>{m.own ? 'You' : short(m.from)}</b>
-          {!open && m.files.length > 0 && <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>}
+          {!open && m.files.length > 0 && (
+            <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>
+          )}
         </button>
-        <button className="shrink-0 text-[12px] text-ink-500 hover:underline" aria-expanded={details} title="Who got it" onClick={() => setDetails(!details)}>{long(m.date)}</button>
+        <button
+          className="shrink-0 text-[12px] text-ink-500 hover:underline"
+          aria-expanded={details}
+          title="Who got it"
+          onClick={() => setDetails(!details)}
+        >
+          {long(m.date)}
+        </button>
       </div>
       {details && <Details m={m} part={part} />}
       {open && (
         <>
-          {m.reports.length > 0 && <ul className={`mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px] ${m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600'}`} data-testid="reports">{m.reports.map((r) => <li key={r.text}>{r.text}</li>)}</ul>}
+          {m.reports.length > 0 && (
+            <ul
+              className={`mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px] ${m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600'}`}
+              data-testid="reports"
+            >
+              {m.reports.map((r) => (
+                <li key={r.text}>{r.text}</li>
+              ))}
+            </ul>
+          )}
           {m.wants && (
-            <p className="mb-2.5 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700" data-testid="wants">
+            <p
+              className="mb-2.5 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700"
+              data-testid="wants"
+            >
               {short(m.from)} would like to know that you have opened this. Nothing is sent unless you say so.
-              <button className="font-semibold text-accent" onClick={() => void act(`/messages/${m.id}/receipt`).then(() => client.invalidateQueries({ queryKey: ['message', m.id] }))}>Tell them</button>
+              <button
+                className="font-semibold text-accent"
+                onClick={() =>
+                  void act(`/messages/${m.id}/receipt`).then(() =>
+                    client.invalidateQueries({ queryKey: ['message', m.id] }),
+                  )
+                }
+              >
+                Tell them
+              </button>
             </p>
           )}
-          {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">This message could not be read properly. It is kept as received, and shown as plain text.</p>}
-          {m.blocks === null ? <p className="text-ink-500">…</p> : m.html ? <HTMLBody m={m} all={all} /> : <TextBody blocks={m.blocks} raw={m.raw} />}
+          {m.raw && (
+            <p className="mb-2 text-[12.5px] text-amber-600">
+              This message could not be read properly. It is kept as received, and shown as plain text.
+            </p>
+          )}
+          {m.blocks === null ? (
+            <p className="text-ink-500">…</p>
+          ) : m.html ? (
+            <HTMLBody m={m} all={all} />
+          ) : (
+            <TextBody blocks={m.blocks} raw={m.raw} />
+          )}
           {m.stub > 0 && <Stub m={m} />}
           {m.rest > 0 && (
-            <p className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700" data-testid="rest">
+            <p
+              className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700"
+              data-testid="rest"
+            >
               This message is very long: {size(m.rest)} more are not shown yet.
-              <button className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>Show all</button>
+              <button className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>
+                Show all
+              </button>
             </p>
           )}
           {m.files.length > 0 && <Files m={m} />}
@@ -59,20 +121,36 @@ function Stub({ m }: { m: MessageView }) {
   const [busy, setBusy] = useState(false)
   const fetchIt = () => {
     setBusy(true)
-    post(`/messages/${m.id}/whole`).then(() => refresh(['mail'])).catch((e: unknown) => say({ text: told(e), wrong: true })).finally(() => setBusy(false))
+    post(`/messages/${m.id}/whole`)
+      .then(() => refresh(['mail']))
+      .catch((e: unknown) => say({ text: told(e), wrong: true }))
+      .finally(() => setBusy(false))
   }
   return (
-    <p className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-amber-100 px-3 py-1.5 text-[12.5px] text-amber-600" data-testid="stub">
-      {m.stub > 1_000_000 ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.` : 'The server did not hand this message out whole. Only what could be had is here.'}
-      <button className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>{busy ? 'Fetching…' : 'Fetch it now'}</button>
+    <p
+      className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-amber-100 px-3 py-1.5 text-[12.5px] text-amber-600"
+      data-testid="stub"
+    >
+      {m.stub > 1_000_000
+        ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.`
+        : 'The server did not hand this message out whole. Only what could be had is here.'}
+      <button className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>
+        {busy ? 'Fetching…' : 'Fetch it now'}
+      </button>
     </p>
   )
 }
 
 function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean) => void }) {
-  const line = (name: string, list: Address[]) => list.length > 0 && (
-    <><dt className="text-ink-500">{name}</dt><dd className="min-w-0 break-words">{list.map((a) => (a.name ? `${a.name} <${a.address}>` : a.address)).join(', ')}</dd></>
-  )
+  const line = (name: string, list: Address[]) =>
+    list.length > 0 && (
+      <>
+        <dt className="text-ink-500">{name}</dt>
+        <dd className="min-w-0 break-words">
+          {list.map((a) => (a.name ? `${a.name} <${a.address}>` : a.address)).join(', ')}
+        </dd>
+      </>
+    )
   return (
     <dl className="mb-3 grid grid-cols-[48px_1fr] gap-x-2 text-[12.5px]">
       {line('From', [m.from])}
@@ -80,16 +158,35 @@ function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean)
       {line('Copy', m.cc ?? [])}
       {line('Hidden', m.bcc ?? [])}
       {part && (
-        <><dt className="text-ink-500">Part</dt><dd className="flex flex-wrap gap-x-3"><button className="text-accent underline" onClick={() => part(m.id, false)}>this message alone</button><button className="text-accent underline" onClick={() => part(m.id, true)}>all from here on</button></dd></>
+        <>
+          <dt className="text-ink-500">Part</dt>
+          <dd className="flex flex-wrap gap-x-3">
+            <button className="text-accent underline" onClick={() => part(m.id, false)}>
+              this message alone
+            </button>
+            <button className="text-accent underline" onClick={() => part(m.id, true)}>
+              all from here on
+            </button>
+          </dd>
+        </>
       )}
       <dt className="text-ink-500">Whole</dt>
-      <dd><a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>the message as it came</a></dd>
+      <dd>
+        <a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>
+          the message as it came
+        </a>
+      </dd>
     </dl>
   )
 }
 
 function TextBody({ blocks, raw }: { blocks: Block[]; raw: boolean }) {
-  if (raw) return <pre className="max-w-full overflow-x-auto rounded-[8px] bg-sand-50 p-3 font-mono text-[12px] whitespace-pre-wrap">{blocks.map((b) => b.text).join('\n')}</pre>
+  if (raw)
+    return (
+      <pre className="max-w-full overflow-x-auto rounded-[8px] bg-sand-50 p-3 font-mono text-[12px] whitespace-pre-wrap">
+        {blocks.map((b) => b.text).join('\n')}
+      </pre>
+    )
   return (
     <div className="reading" data-testid="body">
       {blocks.map((b, i) => (b.quoted ? <Quoted key={i} text={b.text} /> : <Paragraphs key={i} text={b.text} />))}
@@ -99,16 +196,32 @@ function TextBody({ blocks, raw }: { blocks: Block[]; raw: boolean }) {
 }
 
 const Paragraphs = ({ text }: { text: string }) =>
-  text.split(/\n{2,}/).map((p, i) => <p key={i} className="mb-[9px] whitespace-pre-wrap" dir="auto"><Linked text={p} /></p>)
+  text.split(/\n{2,}/).map((p, i) => (
+    <p key={i} className="mb-[9px] whitespace-pre-wrap" dir="auto">
+      <Linked text={p} />
+    </p>
+  ))
 
 function Quoted({ text }: { text: string }) {
   const [open, setOpen] = useState(false)
   return (
     <div className="my-2">
-      <button className="flex items-center gap-1 font-sans text-[12.5px] text-ink-500 hover:text-ink-900" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {open ? <CaretDownIcon size={12} aria-hidden /> : <CaretRightIcon size={12} aria-hidden />}Quoted text, {plural(text.split('\n').length, 'line')}
+      <button
+        className="flex items-center gap-1 font-sans text-[12.5px] text-ink-500 hover:text-ink-900"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
+        {open ? <CaretDownIcon size={12} aria-hidden /> : <CaretRightIcon size={12} aria-hidden />}Quoted text,{' '}
+        {plural(text.split('\n').length, 'line')}
       </button>
-      {open && <blockquote className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700" dir="auto">{text}</blockquote>}
+      {open && (
+        <blockquote
+          className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700"
+          dir="auto"
+        >
+          {text}
+        </blockquote>
+      )}
     </div>
   )
 }
@@ -117,7 +230,21 @@ const address = /(https?:\/\/[^\s<>"]+[^\s<>".,;:!?)\]])/
 /** Text whose web addresses are links that say where they go. */
 const Linked = ({ text }: { text: string }) =>
   text.split(address).map((part, i) =>
-    i % 2 ? <a key={i} href={part} target="_blank" rel="noopener noreferrer nofollow" title={part} className="text-accent underline">{part}</a> : <Fragment key={i}>{part}</Fragment>)
+    i % 2 ? (
+      <a
+        key={i}
+        href={part}
+        target="_blank"
+        rel="noopener noreferrer nofollow"
+        title={part}
+        className="text-accent underline"
+      >
+        {part}
+      </a>
+    ) : (
+      <Fragment key={i}>{part}</Fragment>
+    ),
+  )
 
 /** HTML in a sandboxed frame without scripts, as tall as what it holds. */
 function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
@@ -131,27 +258,51 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
     const doc = frame.current?.contentDocument
     if (!doc?.body || doc.URL === 'about:blank' || doc === known.current) return // not the message yet, or measured and heard already
     known.current = doc
-    const measure = () => setHeight(Math.min(doc.documentElement.offsetHeight + (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2), 60_000))
+    const measure = () =>
+      setHeight(
+        Math.min(
+          doc.documentElement.offsetHeight +
+            (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2),
+          60_000,
+        ),
+      )
     measure()
     new ResizeObserver(measure).observe(doc.documentElement)
     // Keys pressed while the frame has the focus belong to Ebbe all the same.
     doc.addEventListener('keydown', (e) => {
-      const copy = new KeyboardEvent('keydown', { key: e.key, ctrlKey: e.ctrlKey, metaKey: e.metaKey, shiftKey: e.shiftKey, altKey: e.altKey, bubbles: true, cancelable: true })
+      const copy = new KeyboardEvent('keydown', {
+        key: e.key,
+        ctrlKey: e.ctrlKey,
+        metaKey: e.metaKey,
+        shiftKey: e.shiftKey,
+        altKey: e.altKey,
+        bubbles: true,
+        cancelable: true,
+      })
       if (!frame.current?.dispatchEvent(copy)) e.preventDefault()
     })
-    const point = (e: MouseEvent | FocusEvent) => setTarget((e.target as Element).closest?.('a')?.getAttribute('href') ?? '')
+    const point = (e: MouseEvent | FocusEvent) =>
+      setTarget((e.target as Element).closest?.('a')?.getAttribute('href') ?? '')
     doc.addEventListener('mouseover', point)
     doc.addEventListener('focusin', point)
     doc.addEventListener('mouseleave', () => setTarget(''))
   }, [])
-  useEffect(() => { if (frame.current?.contentDocument?.readyState === 'complete') loaded() }, [loaded])
+  useEffect(() => {
+    if (frame.current?.contentDocument?.readyState === 'complete') loaded()
+  }, [loaded])
   return (
     <div className="max-w-[720px]">
       {m.remote > 0 && (
         <p className="mb-2.5 flex items-center gap-2 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700">
           <ShieldCheckIcon size={16} aria-hidden />
-          {remote ? `${plural(m.remote, 'picture')} from elsewhere shown.` : `${plural(m.remote, 'picture')} from elsewhere left out, so the sender does not learn that you read this.`}
-          {!remote && <button className="font-semibold whitespace-nowrap text-accent" onClick={() => setRemote(true)}>Show</button>}
+          {remote
+            ? `${plural(m.remote, 'picture')} from elsewhere shown.`
+            : `${plural(m.remote, 'picture')} from elsewhere left out, so the sender does not learn that you read this.`}
+          {!remote && (
+            <button className="font-semibold whitespace-nowrap text-accent" onClick={() => setRemote(true)}>
+              Show
+            </button>
+          )}
         </p>
       )}
       <iframe
@@ -164,7 +315,11 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
         className="w-full rounded-[6px]"
         style={{ height }}
       />
-      {target && <p className="fixed bottom-0 left-0 z-40 max-w-[70%] truncate rounded-tr-[8px] bg-ink-900 px-3 py-1 text-[12px] text-sand-0">{target}</p>}
+      {target && (
+        <p className="fixed bottom-0 left-0 z-40 max-w-[70%] truncate rounded-tr-[8px] bg-ink-900 px-3 py-1 text-[12px] text-sand-0">
+          {target}
+        </p>
+      )}
     </div>
   )
 }
@@ -173,7 +328,11 @@ const Files = ({ m }: { m: MessageView }) => (
   <ul className="mt-3 flex flex-wrap gap-2" aria-label="Files">
     {m.files.map((f, i) => (
       <li key={i} className="min-w-0">
-        <a href={`/api/v1/messages/${m.id}/files/${i}`} download className="flex max-w-72 items-center gap-2 rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] hover:bg-sand-100">
+        <a
+          href={`/api/v1/messages/${m.id}/files/${i}`}
+          download
+          className="flex max-w-72 items-center gap-2 rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] hover:bg-sand-100"
+        >
           <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
           <span className="truncate">{f.name}</span>
           <span className="shrink-0 text-ink-500">{size(f.size)}</span>
@@ -183,4 +342,3 @@ const Files = ({ m }: { m: MessageView }) => (
     ))}
   </ul>
 )
-

@@ -15,11 +15,15 @@ export function Opened() {
   const { data } = useConversation(id)
   const [asks] = useSearchParams()
   const [tray, setTray] = useState<Tray>(asks.get('write') === 'remind' ? 'remind' : '')
-  useEffect(() => { if (data) putSlips([data.slip]) }, [data])
+  useEffect(() => {
+    if (data) putSlips([data.slip])
+  }, [data])
   const slip = useSlip(data?.slip.id) ?? data?.slip
   const unread = data?.slip.unread
   const place = data?.slip.position.place
-  useEffect(() => { if (unread && place !== 'inbox') look(id) }, [id, unread, place, look])
+  useEffect(() => {
+    if (unread && place !== 'inbox') look(id)
+  }, [id, unread, place, look])
   const back = () => void (window.history.length > 1 ? navigate(-1) : navigate('/'))
   useCommands([{ id: 'back', run: back }])
   return (

@@ -31,9 +31,20 @@ export function useTwoMinutes(id?: number) {
     running: since !== undefined,
     over: left <= 0,
     /** begins at the instant given, if that is not long ago, or now */
-    start: (at = 0) => { if (id !== undefined && !begun.has(id)) { begun.set(id, at > now() - 5 * TWO_MINUTES ? at : now()); turn((n) => n + 1) } },
-    stop: () => { if (id !== undefined) begun.delete(id) },
-    clock: <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">{since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}</span>,
+    start: (at = 0) => {
+      if (id !== undefined && !begun.has(id)) {
+        begun.set(id, at > now() - 5 * TWO_MINUTES ? at : now())
+        turn((n) => n + 1)
+      }
+    },
+    stop: () => {
+      if (id !== undefined) begun.delete(id)
+    },
+    clock: (
+      <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">
+        {since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}
+      </span>
+    ),
     left,
   }
 }
@@ -55,9 +66,11 @@ function beginning(as: Props['as'], view: ConversationView) {
   const d = view.draft
   const newest = view.messages.findLast((m) => !m.own) ?? view.messages.at(-1)
   const mode = { reply: 'reply', remind: 'reply', forward: 'forward', 'pass-on': 'hand-over' }[as]
-  if (as === 'remind') return { mode, message: view.messages.findLast((m) => m.own)?.id ?? newest?.id ?? 0, remind: true }
-  if (as === 'reply' && d.id && (d.mode === 'reply' || d.mode === 'reply-all')) return { mode: d.mode, message: d.message }
-  return { mode, message: d.id && d.message ? d.message : newest?.id ?? 0, to: [] }
+  if (as === 'remind')
+    return { mode, message: view.messages.findLast((m) => m.own)?.id ?? newest?.id ?? 0, remind: true }
+  if (as === 'reply' && d.id && (d.mode === 'reply' || d.mode === 'reply-all'))
+    return { mode: d.mode, message: d.message }
+  return { mode, message: d.id && d.message ? d.message : (newest?.id ?? 0), to: [] }
 }
 
 /** Writing about the conversation shown, beside the two-minute clock. */
@@ -73,26 +86,65 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
     if (!data || begun.current) return
     begun.current = true
     if (as === 'reply') start(data.draft.text ? data.draft.begun : 0)
-    post<DraftView>('/drafts', { to: [], ...beginning(as, data) }).then(setDraft).catch((e: unknown) => setWrong(told(e)))
+    post<DraftView>('/drafts', { to: [], ...beginning(as, data) })
+      .then(setDraft)
+      .catch((e: unknown) => setWrong(told(e)))
   }, [data, as]) // eslint-disable-line react-hooks/exhaustive-deps -- once, when it opens
   const keeping = useRef<() => Promise<void>>(() => Promise.resolve())
-  const toFollowUp = () => void keeping.current().then(() => { two.stop(); onRest() })
+  const toFollowUp = () =>
+    void keeping.current().then(() => {
+      two.stop()
+      onRest()
+    })
   useCommands(as === 'reply' ? [{ id: 'rest-follow-up', run: toFollowUp, typing: true }] : [], DOCK)
-  if (wrong) return <p role="alert" className={trayClass + ' text-coral-600'}>{wrong}</p>
+  if (wrong)
+    return (
+      <p role="alert" className={trayClass + ' text-coral-600'}>
+        {wrong}
+      </p>
+    )
   if (!draft) return <div className={trayClass + ' h-[300px]'} aria-busy />
   return (
-    <Writer draft={draft} offers={as === 'reply' ? offers.data : undefined} title={as === 'pass-on' ? 'Hand over' : as === 'forward' ? 'Forward' : 'Reply'} place={place} seen={seen} sitting={sitting} onSent={onSent} onClose={onClose}
-      aside={as === 'reply' && (
-        <div className="flex items-baseline gap-3">
-          <b className={`text-[26px] leading-none tabular-nums ${two.over ? 'text-amber-600' : 'text-ink-900'}`} role="timer">{two.over ? '0:00' : text(two.left)}</b>
-          <p className="text-[12px] leading-[1.3] text-ink-500" role={two.over ? 'alert' : undefined} data-testid="two-over">
-            {two.over ? `Two minutes are over. ${rest} makes the rest a follow-up; the draft stays with it.` : 'If it takes longer than two minutes, it is a follow-up.'}
-          </p>
-        </div>
-      )}
+    <Writer
+      draft={draft}
+      offers={as === 'reply' ? offers.data : undefined}
+      title={as === 'pass-on' ? 'Hand over' : as === 'forward' ? 'Forward' : 'Reply'}
+      place={place}
+      seen={seen}
+      sitting={sitting}
+      onSent={onSent}
+      onClose={onClose}
+      aside={
+        as === 'reply' && (
+          <div className="flex items-baseline gap-3">
+            <b
+              className={`text-[26px] leading-none tabular-nums ${two.over ? 'text-amber-600' : 'text-ink-900'}`}
+              role="timer"
+            >
+              {two.over ? '0:00' : text(two.left)}
+            </b>
+            <p
+              className="text-[12px] leading-[1.3] text-ink-500"
+              role={two.over ? 'alert' : undefined}
+              data-testid="two-over"
+            >
+              {two.over
+                ? `Two minutes are over. ${rest} makes the rest a follow-up; the draft stays with it.`
+                : 'If it takes longer than two minutes, it is a follow-up.'}
+            </p>
+          </div>
+        )
+      }
       foot={(keep) => {
         keeping.current = keep
-        return as === 'reply' && <Button quiet className="self-start px-2.5 py-1.5" onClick={toFollowUp}>Make the rest a follow-up <span className="ml-1 font-normal opacity-80">{rest}</span></Button>
-      }} />
+        return (
+          as === 'reply' && (
+            <Button quiet className="self-start px-2.5 py-1.5" onClick={toFollowUp}>
+              Make the rest a follow-up <span className="ml-1 font-normal opacity-80">{rest}</span>
+            </Button>
+          )
+        )
+      }}
+    />
   )
 }

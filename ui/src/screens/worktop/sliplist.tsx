@@ -1,6 +1,14 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
-import { CaretDownIcon, CaretRightIcon, CheckIcon, NotePencilIcon, PaperclipIcon, PencilSimpleLineIcon, StarIcon } from '@phosphor-icons/react'
+import {
+  CaretDownIcon,
+  CaretRightIcon,
+  CheckIcon,
+  NotePencilIcon,
+  PaperclipIcon,
+  PencilSimpleLineIcon,
+  StarIcon,
+} from '@phosphor-icons/react'
 import type { Slip } from '../../api/desk'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
@@ -39,7 +47,22 @@ const LINE = 76 // px of a slip; all are as high, so that nothing moves when the
 const HEAD = 32
 
 /** A queue of slips, of which only those in view are drawn and fetched. */
-export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOpen, onFold, onWhole, onSwipe, swipes, onEnd, time = timeOf, wrap }: Props) {
+export function SlipList({
+  label,
+  groups,
+  cursor,
+  marked,
+  folded,
+  onSelect,
+  onOpen,
+  onFold,
+  onWhole,
+  onSwipe,
+  swipes,
+  onEnd,
+  time = timeOf,
+  wrap,
+}: Props) {
   const scroll = useRef<HTMLDivElement>(null)
   // Where each group begins, in lines and in slips: a line is found by search, not kept.
   const { starts, lines, total } = useMemo(() => {
@@ -55,18 +78,21 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
     }
     return { starts, lines, total }
   }, [groups, folded])
-  const lineAt = useCallback((i: number): { group: Group; id?: number; n: number } => {
-    let lo = 0
-    let hi = starts.length - 1
-    while (lo < hi) {
-      const mid = (lo + hi + 1) >> 1
-      if (starts[mid].line <= i) lo = mid
-      else hi = mid - 1
-    }
-    const s = starts[lo]
-    const within = i - s.line - (s.group.name ? 1 : 0)
-    return within < 0 ? { group: s.group, n: 0 } : { group: s.group, id: s.group.ids[within], n: s.slip + within + 1 }
-  }, [starts])
+  const lineAt = useCallback(
+    (i: number): { group: Group; id?: number; n: number } => {
+      let lo = 0
+      let hi = starts.length - 1
+      while (lo < hi) {
+        const mid = (lo + hi + 1) >> 1
+        if (starts[mid].line <= i) lo = mid
+        else hi = mid - 1
+      }
+      const s = starts[lo]
+      const within = i - s.line - (s.group.name ? 1 : 0)
+      return within < 0 ? { group: s.group, n: 0 } : { group: s.group, id: s.group.ids[within], n: s.slip + within + 1 }
+    },
+    [starts],
+  )
   const at = useMemo(() => {
     if (cursor === undefined) return -1
     for (const s of starts) {
@@ -79,13 +105,21 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
     count: lines,
     getScrollElement: () => scroll.current,
     estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE),
-    getItemKey: useCallback((i: number) => { const l = lineAt(i); return l.id ?? l.group.key }, [lineAt]), // a new one lets all heights be computed anew
+    getItemKey: useCallback(
+      (i: number) => {
+        const l = lineAt(i)
+        return l.id ?? l.group.key
+      },
+      [lineAt],
+    ), // a new one lets all heights be computed anew
     overscan: 6,
   })
   const put = wrap ?? ((_, slip) => slip)
   const items = rows.getVirtualItems()
   const last = items.at(-1)?.index ?? 0
-  useEffect(() => { if (onEnd && lines && last >= lines - 20) onEnd() }, [last, lines, onEnd])
+  useEffect(() => {
+    if (onEnd && lines && last >= lines - 20) onEnd()
+  }, [last, lines, onEnd])
   useEffect(() => {
     if (at < 0) return
     // The name of a group stays in view with its first slip.
@@ -97,43 +131,105 @@ export function SlipList({ label, groups, cursor, marked, folded, onSelect, onOp
   return (
     <div ref={scroll} className="h-full overflow-y-auto overscroll-contain" data-testid="queue">
       <div className="relative" style={{ height: rows.getTotalSize() }}>
-        {shown.map(({ item, line }) => line.id === undefined && (
-          <div key={item.key} className="absolute inset-x-0 top-0" style={placed(item)}>
-            <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
-          </div>
-        ))}
-        <div role="listbox" aria-label={label} aria-multiselectable={!!marked} tabIndex={0} aria-activedescendant={shown.some(({ item }) => item.index === at) ? 'slip-' + cursor : undefined} className="pointer-events-none absolute inset-0 outline-offset-[-2px]">
-          {shown.map(({ item, line }) => line.id !== undefined && (
-            <div key={item.key} role="presentation" className="pointer-events-auto absolute inset-x-0 top-0" style={placed(item)}>
-              {put(line.id,
-                <SlipLine id={line.id} n={line.n} total={total} current={line.id === cursor} marked={!!marked?.has(line.id)} many={!!marked?.size} time={time}
-                  onSelect={onSelect} onOpen={onOpen} onSwipe={onSwipe} swipes={swipes} />)}
-            </div>
-          ))}
+        {shown.map(
+          ({ item, line }) =>
+            line.id === undefined && (
+              <div key={item.key} className="absolute inset-x-0 top-0" style={placed(item)}>
+                <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
+              </div>
+            ),
+        )}
+        <div
+          role="listbox"
+          aria-label={label}
+          aria-multiselectable={!!marked}
+          tabIndex={0}
+          aria-activedescendant={shown.some(({ item }) => item.index === at) ? 'slip-' + cursor : undefined}
+          className="pointer-events-none absolute inset-0 outline-offset-[-2px]"
+        >
+          {shown.map(
+            ({ item, line }) =>
+              line.id !== undefined && (
+                <div
+                  key={item.key}
+                  role="presentation"
+                  className="pointer-events-auto absolute inset-x-0 top-0"
+                  style={placed(item)}
+                >
+                  {put(
+                    line.id,
+                    <SlipLine
+                      id={line.id}
+                      n={line.n}
+                      total={total}
+                      current={line.id === cursor}
+                      marked={!!marked?.has(line.id)}
+                      many={!!marked?.size}
+                      time={time}
+                      onSelect={onSelect}
+                      onOpen={onOpen}
+                      onSwipe={onSwipe}
+                      swipes={swipes}
+                    />,
+                  )}
+                </div>
+              ),
+          )}
         </div>
       </div>
     </div>
   )
 }
 
-function Heading({ group, folded, onFold, onWhole }: { group: Group; folded: boolean; onFold?: (key: string) => void; onWhole?: (group: Group) => void }) {
+function Heading({
+  group,
+  folded,
+  onFold,
+  onWhole,
+}: {
+  group: Group
+  folded: boolean
+  onFold?: (key: string) => void
+  onWhole?: (group: Group) => void
+}) {
   return (
-    <div data-group={group.key} className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent">
+    <div
+      data-group={group.key}
+      className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent"
+    >
       {onFold ? (
         <button className="flex min-w-0 items-center gap-1" aria-expanded={!folded} onClick={() => onFold(group.key)}>
-          {folded ? <CaretRightIcon size={11} weight="bold" aria-hidden /> : <CaretDownIcon size={11} weight="bold" aria-hidden />}
+          {folded ? (
+            <CaretRightIcon size={11} weight="bold" aria-hidden />
+          ) : (
+            <CaretDownIcon size={11} weight="bold" aria-hidden />
+          )}
           <span className="truncate">{group.name}</span>
         </button>
-      ) : <span className="truncate">{group.name}</span>}
+      ) : (
+        <span className="truncate">{group.name}</span>
+      )}
       <span className="flex-1" />
-      {onWhole && <button className="rounded-[5px] px-1 font-medium text-ink-500 hover:bg-sand-200 hover:text-ink-900" aria-label={`Choose all: ${group.name}`} onClick={() => onWhole(group)}>all</button>}
-      {group.count !== undefined && <span className="font-medium text-ink-500 tabular-nums">{group.count.toLocaleString('en-GB')}</span>}
+      {onWhole && (
+        <button
+          className="rounded-[5px] px-1 font-medium text-ink-500 hover:bg-sand-200 hover:text-ink-900"
+          aria-label={`Choose all: ${group.name}`}
+          onClick={() => onWhole(group)}
+        >
+          all
+        </button>
+      )}
+      {group.count !== undefined && (
+        <span className="font-medium text-ink-500 tabular-nums">{group.count.toLocaleString('en-GB')}</span>
+      )}
     </div>
   )
 }
 
 function timeOf(s: Slip) {
-  return s.position.reason === 'back' || s.position.reason === 'someday' ? 'snoozed ' + short(s.position.snoozedAt) : short(s.lastAt)
+  return s.position.reason === 'back' || s.position.reason === 'someday'
+    ? 'snoozed ' + short(s.position.snoozedAt)
+    : short(s.lastAt)
 }
 
 interface LineProps {
@@ -169,16 +265,37 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
       className={`group relative h-full cursor-default touch-pan-y overflow-hidden border-b border-sand-200 select-none ${swipe.by ? (swipe.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : ''}`}
     >
       {swipe.by !== 0 && swipes && (
-        <span className={`absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900 ${swipe.by > 0 ? 'left-0' : 'right-0'} ${Math.abs(swipe.by) >= FAR ? '' : 'opacity-50'}`}>{swipe.by > 0 ? swipes.right : swipes.left}</span>
+        <span
+          className={`absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900 ${swipe.by > 0 ? 'left-0' : 'right-0'} ${Math.abs(swipe.by) >= FAR ? '' : 'opacity-50'}`}
+        >
+          {swipe.by > 0 ? swipes.right : swipes.left}
+        </span>
       )}
-      <div className={`relative h-full px-3.5 pt-2 pl-[18px] ${ground} ${slip?.unread ? 'slip-unread' : ''} ${current ? 'shadow-[inset_4px_0_0_var(--fill)]' : ''}`} style={swipe.by ? { transform: `translateX(${swipe.by}px)` } : undefined}>
-        {slip && <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={() => onSelect(id, 'toggle')} />}
+      <div
+        className={`relative h-full px-3.5 pt-2 pl-[18px] ${ground} ${slip?.unread ? 'slip-unread' : ''} ${current ? 'shadow-[inset_4px_0_0_var(--fill)]' : ''}`}
+        style={swipe.by ? { transform: `translateX(${swipe.by}px)` } : undefined}
+      >
+        {slip && (
+          <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={() => onSelect(id, 'toggle')} />
+        )}
       </div>
     </div>
   )
 }
 
-function SlipText({ slip, time, marked, many, onToggle }: { slip: Slip; time: string; marked: boolean; many: boolean; onToggle: () => void }) {
+function SlipText({
+  slip,
+  time,
+  marked,
+  many,
+  onToggle,
+}: {
+  slip: Slip
+  time: string
+  marked: boolean
+  many: boolean
+  onToggle: () => void
+}) {
   const why = whyChip(slip)
   const due = slip.due && dueChip(slip.due)
   const kind = kindName(slip.kind)
@@ -186,7 +303,10 @@ function SlipText({ slip, time, marked, many, onToggle }: { slip: Slip; time: st
   return (
     <>
       <div className="flex justify-between gap-2">
-        <b className="truncate">{slip.unread && <span className="sr-only">unread, </span>}{slip.from}</b>
+        <b className="truncate">
+          {slip.unread && <span className="sr-only">unread, </span>}
+          {slip.from}
+        </b>
         <span className="flex shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-ink-500">
           {slip.note && <NotePencilIcon size={13} aria-label="with a note" />}
           {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label="starred" />}
@@ -194,23 +314,44 @@ function SlipText({ slip, time, marked, many, onToggle }: { slip: Slip; time: st
         </span>
       </div>
       <span
-            data-mark
-            aria-hidden
-            onClick={(e) => { e.stopPropagation(); onToggle() }}
-            className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`}`}
-          >
-            {marked && <CheckIcon size={12} weight="bold" />}
+        data-mark
+        aria-hidden
+        onClick={(e) => {
+          e.stopPropagation()
+          onToggle()
+        }}
+        className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`}`}
+      >
+        {marked && <CheckIcon size={12} weight="bold" />}
       </span>
       <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
       <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">
         {why && <Chip tone={why.tone}>{why.text}</Chip>}
         {due && <Chip tone={due.tone}>{due.text}</Chip>}
-        {slip.draft && <span className="flex items-center gap-0.5 text-accent"><PencilSimpleLineIcon size={12} aria-hidden />draft</span>}
-        {slip.labels.map((l) => <LabelChip key={l} id={l} />)}
+        {slip.draft && (
+          <span className="flex items-center gap-0.5 text-accent">
+            <PencilSimpleLineIcon size={12} aria-hidden />
+            draft
+          </span>
+        )}
+        {slip.labels.map((l) => (
+          <LabelChip key={l} id={l} />
+        ))}
         {kind && <Chip>{kind}</Chip>}
-        {slip.files > 0 && <span className="flex items-center gap-0.5"><PaperclipIcon size={12} aria-hidden />{plural(slip.files, 'file')}</span>}
-        {slip.looks > 0 && <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>{ordinal(slip.looks + 1)} look</span>}
-        {bare && <span>{[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}</span>}
+        {slip.files > 0 && (
+          <span className="flex items-center gap-0.5">
+            <PaperclipIcon size={12} aria-hidden />
+            {plural(slip.files, 'file')}
+          </span>
+        )}
+        {slip.looks > 0 && (
+          <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>{ordinal(slip.looks + 1)} look</span>
+        )}
+        {bare && (
+          <span>
+            {[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}
+          </span>
+        )}
       </div>
     </>
   )
@@ -233,13 +374,18 @@ function useSwipe(done: (way: Swipe) => void) {
   return {
     by,
     handlers: {
-      onPointerDown: (e: React.PointerEvent) => { if (e.pointerType === 'touch') from.current = { x: e.clientX, y: e.clientY, aside: false } },
+      onPointerDown: (e: React.PointerEvent) => {
+        if (e.pointerType === 'touch') from.current = { x: e.clientX, y: e.clientY, aside: false }
+      },
       onPointerMove: (e: React.PointerEvent) => {
         const f = from.current
         if (!f) return
         const dx = e.clientX - f.x
         const dy = e.clientY - f.y
-        if (!f.aside && Math.abs(dy) > 12 && Math.abs(dy) > Math.abs(dx)) { from.current = null; return }
+        if (!f.aside && Math.abs(dy) > 12 && Math.abs(dy) > Math.abs(dx)) {
+          from.current = null
+          return
+        }
         if (!f.aside && Math.abs(dx) > 12) {
           f.aside = true
           e.currentTarget.setPointerCapture(e.pointerId)
@@ -247,7 +393,10 @@ function useSwipe(done: (way: Swipe) => void) {
         if (f.aside) setBy(Math.max(-160, Math.min(160, dx)))
       },
       onPointerUp: end,
-      onPointerCancel: () => { from.current = null; setBy(0) },
+      onPointerCancel: () => {
+        from.current = null
+        setBy(0)
+      },
     },
   }
 }

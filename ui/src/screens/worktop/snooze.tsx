@@ -35,9 +35,18 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
   const [unless, setUnless] = useState(slip?.position.until === 'unless')
   const [word, setWord] = useState<string>()
   const until = (m: Moment) => onSnooze({ return: m, until: unless ? 'unless' : '', text: word })
-  const at = slip?.position.place === 'snoozed' && slip.position.return.at ? `It comes back ${long(slip.position.return.at)}. When instead?` : 'When should it come back?'
+  const at =
+    slip?.position.place === 'snoozed' && slip.position.return.at
+      ? `It comes back ${long(slip.position.return.at)}. When instead?`
+      : 'When should it come back?'
   return (
-    <div role="group" aria-label="Snooze" onKeyDown={onEscape(onClose)} className="ebb grid max-h-[64vh] grid-cols-[290px_minmax(0,1fr)_184px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1 max-[900px]:gap-2" data-testid="snooze-tray">
+    <div
+      role="group"
+      aria-label="Snooze"
+      onKeyDown={onEscape(onClose)}
+      className="ebb grid max-h-[64vh] grid-cols-[290px_minmax(0,1fr)_184px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1 max-[900px]:gap-2"
+      data-testid="snooze-tray"
+    >
       <div>
         <PhraseField
           id="snooze-phrase"
@@ -51,25 +60,59 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         <ul className="grid grid-cols-2 gap-1 text-[12px]" aria-label="Offered">
           {presets?.map((p) => (
             <li key={p.name}>
-              <button data-preset={p.name} className="flex w-full justify-between gap-1 rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-left text-ink-700 hover:bg-tide-100" onClick={() => until(p.moment)}>
-                <span className="truncate">{p.name}</span> <span className="whitespace-nowrap text-ink-500">{daysAway(p.moment.at) < 1 ? clock(p.moment.at) : `${daysAway(p.moment.at) < 7 ? weekday(p.moment.at) : date(p.moment.at).replace(/^\w+ /, '')} ${clock(p.moment.at)}`}</span>
+              <button
+                data-preset={p.name}
+                className="flex w-full justify-between gap-1 rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-left text-ink-700 hover:bg-tide-100"
+                onClick={() => until(p.moment)}
+              >
+                <span className="truncate">{p.name}</span>{' '}
+                <span className="whitespace-nowrap text-ink-500">
+                  {daysAway(p.moment.at) < 1
+                    ? clock(p.moment.at)
+                    : `${daysAway(p.moment.at) < 7 ? weekday(p.moment.at) : date(p.moment.at).replace(/^\w+ /, '')} ${clock(p.moment.at)}`}
+                </span>
               </button>
             </li>
           ))}
         </ul>
         <label className="mt-2 flex items-center gap-2 text-[12.5px]">
-          <input type="checkbox" checked={unless} onChange={(e) => setUnless(e.target.checked)} className="accent-[var(--fill)]" />only if nobody has answered
+          <input
+            type="checkbox"
+            checked={unless}
+            onChange={(e) => setUnless(e.target.checked)}
+            className="accent-[var(--fill)]"
+          />
+          only if nobody has answered
         </label>
         {many <= 1 && slip?.kind === 'person' && (
           <label className="mt-1 flex items-center gap-2 text-[12.5px]">
-            <input type="checkbox" id="snooze-tell" checked={word !== undefined} onChange={(e) => setWord(e.target.checked ? 'Thank you for your message. I will come back to it [when].' : undefined)} className="accent-[var(--fill)]" />
+            <input
+              type="checkbox"
+              id="snooze-tell"
+              checked={word !== undefined}
+              onChange={(e) =>
+                setWord(e.target.checked ? 'Thank you for your message. I will come back to it [when].' : undefined)
+              }
+              className="accent-[var(--fill)]"
+            />
             <span className="truncate">tell {slip.from} when</span>
           </label>
         )}
-        {word !== undefined && <textarea aria-label="What they are told; [when] is the time you choose" rows={2} maxLength={900} value={word} onChange={(e) => setWord(e.target.value)} className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1 text-[12.5px] focus:border-fill focus:outline-1 focus:outline-fill" />}
+        {word !== undefined && (
+          <textarea
+            aria-label="What they are told; [when] is the time you choose"
+            rows={2}
+            maxLength={900}
+            value={word}
+            onChange={(e) => setWord(e.target.value)}
+            className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1 text-[12.5px] focus:border-fill focus:outline-1 focus:outline-fill"
+          />
+        )}
       </div>
       <div className="min-w-0">
-        <h2 className="mb-[5px] text-[11.5px] text-ink-500">Or pick a part of the week — bars are what already waits there</h2>
+        <h2 className="mb-[5px] text-[11.5px] text-ink-500">
+          Or pick a part of the week — bars are what already waits there
+        </h2>
         {days && <WeekGrid days={days} chosen={chosen?.moment.at} onPick={until} />}
       </div>
       <WithoutDate onSnooze={(s) => onSnooze({ ...s, text: word })} />
@@ -98,28 +141,80 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
     <div className="min-w-0 text-[12.5px]">
       <h2 className="mb-[3px] text-[11.5px] text-ink-500">Without a date</h2>
       <ul>
-        <li><button className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}><HourglassIcon size={15} aria-hidden />when somebody answers</button></li>
+        <li>
+          <button className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}>
+            <HourglassIcon size={15} aria-hidden />
+            when somebody answers
+          </button>
+        </li>
         {data?.sites.map((s) => (
-          <li key={s.id}><button className={choice} data-until="site" onClick={() => onSnooze({ until: 'site', site: s.id })}><MapPinIcon size={15} className="shrink-0" aria-hidden /><span className="truncate" title={`when I am at ${s.name}`}><span className="sr-only">when I am </span>at {s.name}</span></button></li>
+          <li key={s.id}>
+            <button className={choice} data-until="site" onClick={() => onSnooze({ until: 'site', site: s.id })}>
+              <MapPinIcon size={15} className="shrink-0" aria-hidden />
+              <span className="truncate" title={`when I am at ${s.name}`}>
+                <span className="sr-only">when I am </span>at {s.name}
+              </span>
+            </button>
+          </li>
         ))}
         <li>
           {naming ? (
-            <form className="flex items-center gap-1.5 px-1.5 py-[3px]" onSubmit={(e) => { e.preventDefault(); void add() }}>
+            <form
+              className="flex items-center gap-1.5 px-1.5 py-[3px]"
+              onSubmit={(e) => {
+                e.preventDefault()
+                void add()
+              }}
+            >
               <MapPinIcon size={15} className="shrink-0" aria-hidden />
-              <input autoFocus aria-label="When I am at" placeholder="the workshop" value={name} maxLength={60} onChange={(e) => { setName(e.target.value); setWrong('') }}
-                className="w-full min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-[13px]" />
+              <input
+                autoFocus
+                aria-label="When I am at"
+                placeholder="the workshop"
+                value={name}
+                maxLength={60}
+                onChange={(e) => {
+                  setName(e.target.value)
+                  setWrong('')
+                }}
+                className="w-full min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-[13px]"
+              />
             </form>
-          ) : <button className={choice} onClick={() => setNaming(true)}><MapPinIcon size={15} aria-hidden />when I am at…</button>}
-          {wrong && <p role="alert" className="px-1.5 text-[12px] text-coral-600">{wrong}</p>}
+          ) : (
+            <button className={choice} onClick={() => setNaming(true)}>
+              <MapPinIcon size={15} aria-hidden />
+              when I am at…
+            </button>
+          )}
+          {wrong && (
+            <p role="alert" className="px-1.5 text-[12px] text-coral-600">
+              {wrong}
+            </p>
+          )}
         </li>
-        <li><button className={choice} data-until="someday" onClick={() => onSnooze({ until: 'someday' })}><WavesIcon size={15} aria-hidden />someday</button></li>
+        <li>
+          <button className={choice} data-until="someday" onClick={() => onSnooze({ until: 'someday' })}>
+            <WavesIcon size={15} aria-hidden />
+            someday
+          </button>
+        </li>
       </ul>
     </div>
   )
 }
 
 /** The coming week by parts of the day, with what comes back and is due in each. */
-export function WeekGrid({ days, chosen, verb = 'back', onPick }: { days: Day[]; chosen?: number; verb?: string; onPick: (m: Moment) => void }) {
+export function WeekGrid({
+  days,
+  chosen,
+  verb = 'back',
+  onPick,
+}: {
+  days: Day[]
+  chosen?: number
+  verb?: string
+  onPick: (m: Moment) => void
+}) {
   const grid = useRef<HTMLDivElement>(null)
   const move = (e: React.KeyboardEvent) => {
     const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[e.key]
@@ -127,28 +222,74 @@ export function WeekGrid({ days, chosen, verb = 'back', onPick }: { days: Day[];
     if (!step || !at) return
     e.preventDefault()
     e.stopPropagation()
-    for (let [p, d] = [at[0] + step[0], at[1] + step[1]]; p >= 0 && p < 3 && d >= 0 && d < 7; p += step[0], d += step[1]) {
+    for (
+      let [p, d] = [at[0] + step[0], at[1] + step[1]];
+      p >= 0 && p < 3 && d >= 0 && d < 7;
+      p += step[0], d += step[1]
+    ) {
       const cell = grid.current?.querySelector<HTMLButtonElement>(`[data-cell="${p},${d}"]:not(:disabled)`)
       if (cell) return cell.focus()
     }
   }
   const inside = (d: number, p: number) => {
-    if (!chosen || chosen < days[d].start || (days[d + 1] && chosen >= days[d + 1].start) || (!days[d + 1] && chosen >= days[d].start + 86_400_000)) return false
+    if (
+      !chosen ||
+      chosen < days[d].start ||
+      (days[d + 1] && chosen >= days[d + 1].start) ||
+      (!days[d + 1] && chosen >= days[d].start + 86_400_000)
+    )
+      return false
     return (p === 0 || chosen >= days[d].cells[p].moment.at) && (p === 2 || chosen < days[d].cells[p + 1].moment.at)
   }
   return (
-    <div ref={grid} role="group" aria-label="The coming week" onKeyDown={move} className="grid grid-cols-[64px_repeat(7,minmax(0,1fr))] gap-[3px] text-[11px] max-[700px]:grid-cols-[52px_repeat(7,minmax(0,1fr))]">
+    <div
+      ref={grid}
+      role="group"
+      aria-label="The coming week"
+      onKeyDown={move}
+      className="grid grid-cols-[64px_repeat(7,minmax(0,1fr))] gap-[3px] text-[11px] max-[700px]:grid-cols-[52px_repeat(7,minmax(0,1fr))]"
+    >
       <span />
-      {days.map((d) => <span key={d.start} className="pb-px text-center font-semibold text-ink-500" title={date(d.start)}>{weekday(d.start)}</span>)}
+      {days.map((d) => (
+        <span key={d.start} className="pb-px text-center font-semibold text-ink-500" title={date(d.start)}>
+          {weekday(d.start)}
+        </span>
+      ))}
       {parts.map((name, p) => [
-        <span key={name} className="pr-1.5 text-right leading-[25px] text-ink-500">{name}</span>,
-        ...days.map((d, i) => <GridCell key={`${p},${i}`} at={`${p},${i}`} name={name} verb={verb} cell={d.cells[p]} picked={inside(i, p)} onPick={onPick} />),
+        <span key={name} className="pr-1.5 text-right leading-[25px] text-ink-500">
+          {name}
+        </span>,
+        ...days.map((d, i) => (
+          <GridCell
+            key={`${p},${i}`}
+            at={`${p},${i}`}
+            name={name}
+            verb={verb}
+            cell={d.cells[p]}
+            picked={inside(i, p)}
+            onPick={onPick}
+          />
+        )),
       ])}
     </div>
   )
 }
 
-function GridCell({ at, name, verb, cell, picked, onPick }: { at: string; name: string; verb: string; cell: Cell; picked: boolean; onPick: (m: Moment) => void }) {
+function GridCell({
+  at,
+  name,
+  verb,
+  cell,
+  picked,
+  onPick,
+}: {
+  at: string
+  name: string
+  verb: string
+  cell: Cell
+  picked: boolean
+  onPick: (m: Moment) => void
+}) {
   const load = cell.back + cell.due
   const full = load >= FULL
   const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`}`
@@ -162,9 +303,16 @@ function GridCell({ at, name, verb, cell, picked, onPick }: { at: string; name: 
       onClick={() => onPick(cell.moment)}
       className={`flex h-[25px] items-center justify-center gap-0.5 rounded-[5px] ${picked ? 'bg-fill' : full ? 'bg-coral-100' : 'bg-sand-100 hover:bg-tide-100'}`}
     >
-      {load > 12 ? <b className={picked ? 'text-white' : 'text-coral-600'}>{load}</b> : Array.from({ length: load }, (_, i) => (
-        <i key={i} className={`h-[11px] w-1 rounded-[1px] ${picked ? 'bg-white' : full ? 'bg-coral-600' : 'bg-tide-400'}`} />
-      ))}
+      {load > 12 ? (
+        <b className={picked ? 'text-white' : 'text-coral-600'}>{load}</b>
+      ) : (
+        Array.from({ length: load }, (_, i) => (
+          <i
+            key={i}
+            className={`h-[11px] w-1 rounded-[1px] ${picked ? 'bg-white' : full ? 'bg-coral-600' : 'bg-tide-400'}`}
+          />
+        ))
+      )}
     </button>
   )
 }

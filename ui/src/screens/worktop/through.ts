@@ -7,6 +7,9 @@ export function useLetThrough() {
   const { say } = useDesk()
   return (address: string, name: string) =>
     void put('/delivery/through', { id: '', by: 'sender', value: address, days: 0 })
-      .then(() => { say({ text: `${name} comes through from now on, whatever the plan says.` }); refresh(['delivery']) })
+      .then(() => {
+        say({ text: `${name} comes through from now on, whatever the plan says.` })
+        refresh(['delivery'])
+      })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
 }

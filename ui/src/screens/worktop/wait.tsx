@@ -8,22 +8,67 @@ import { PhraseField, type Chosen } from '../../kit/phrase'
 import { onEscape, trayClass } from './write'
 
 /** Waiting for somebody's answer: since now, until it comes; asked again on a day. */
-export function WaitTray({ slip, onWait, onClose }: { slip: Slip; onWait: (f: NewFollowUp) => void; onClose: () => void }) {
+export function WaitTray({
+  slip,
+  onWait,
+  onClose,
+}: {
+  slip: Slip
+  onWait: (f: NewFollowUp) => void
+  onClose: () => void
+}) {
   const { data } = useConversation(slip.id)
   const between = data?.between
   const [name, setName] = useState<string>()
   const [ask, setAsk] = useState<Chosen | null>(null)
   const shown = name ?? between?.name ?? slip.from
   const same = !name || name === between?.name || name === slip.from
-  const wait = (at?: Moment) => onWait({
-    title: `Wait for ${shown.split(' ')[0]}: ${slip.title || slip.subject}`, due: { at: 0 }, priority: 5, keep: false,
-    with: same && between ? { name: between.name, address: between.address } : { name: shown, address: shown.includes('@') ? shown : '' }, waits: { since: now(), ask: at ?? { at: 0 }, only: true },
-  })
+  const wait = (at?: Moment) =>
+    onWait({
+      title: `Wait for ${shown.split(' ')[0]}: ${slip.title || slip.subject}`,
+      due: { at: 0 },
+      priority: 5,
+      keep: false,
+      with:
+        same && between
+          ? { name: between.name, address: between.address }
+          : { name: shown, address: shown.includes('@') ? shown : '' },
+      waits: { since: now(), ask: at ?? { at: 0 }, only: true },
+    })
   return (
-    <form aria-label="Wait" data-testid="wait-tray" className={trayClass + ' flex flex-wrap items-start gap-4'} onKeyDown={onEscape(onClose)} onSubmit={(e) => { e.preventDefault(); wait(ask?.moment) }}>
-      <Field id="wait-for" className="min-w-52 flex-1" label="Wait for whom? A message from them ends it" value={shown} onChange={(e) => setName(e.target.value)} autoComplete="off" />
-      <div className="min-w-52 flex-1"><PhraseField id="wait-ask" label="Ask again when? (may stay empty)" placeholder="in 3 days" autoFocus optional onChosen={setAsk} onAccept={(c) => wait(c.moment)} onCancel={onClose} /></div>
-      <Button type="submit" className="mt-[21px]">Wait</Button>
+    <form
+      aria-label="Wait"
+      data-testid="wait-tray"
+      className={trayClass + ' flex flex-wrap items-start gap-4'}
+      onKeyDown={onEscape(onClose)}
+      onSubmit={(e) => {
+        e.preventDefault()
+        wait(ask?.moment)
+      }}
+    >
+      <Field
+        id="wait-for"
+        className="min-w-52 flex-1"
+        label="Wait for whom? A message from them ends it"
+        value={shown}
+        onChange={(e) => setName(e.target.value)}
+        autoComplete="off"
+      />
+      <div className="min-w-52 flex-1">
+        <PhraseField
+          id="wait-ask"
+          label="Ask again when? (may stay empty)"
+          placeholder="in 3 days"
+          autoFocus
+          optional
+          onChosen={setAsk}
+          onAccept={(c) => wait(c.moment)}
+          onCancel={onClose}
+        />
+      </div>
+      <Button type="submit" className="mt-[21px]">
+        Wait
+      </Button>
     </form>
   )
 }

@@ -23,11 +23,20 @@ export function sectionName(key: string) {
 }
 
 const kinds: Record<string, string> = {
-  list: 'list', notice: 'notice', receipt: 'receipt', invitation: 'invitation', bounce: 'undelivered',
+  list: 'list',
+  notice: 'notice',
+  receipt: 'receipt',
+  invitation: 'invitation',
+  bounce: 'undelivered',
 }
 export const kindName = (kind: string) => kinds[kind]
 
-const reaches: Record<string, string> = { alone: 'to you alone', named: 'to you and others', copied: 'copied to you', unnamed: '' }
+const reaches: Record<string, string> = {
+  alone: 'to you alone',
+  named: 'to you and others',
+  copied: 'copied to you',
+  unnamed: '',
+}
 export const reachName = (reach: string) => reaches[reach] ?? ''
 
 export function ordinal(n: number) {
@@ -37,7 +46,8 @@ export function ordinal(n: number) {
 
 /** The chip that says why a conversation is here, if it is not simply new. */
 export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null {
-  if (s.position.reason === 'back') return { tone: 'tide', text: `back ${short(s.position.since)}${s.due ? '' : ', as you asked'}` }
+  if (s.position.reason === 'back')
+    return { tone: 'tide', text: `back ${short(s.position.since)}${s.due ? '' : ', as you asked'}` }
   if (s.position.reason === 'unanswered') return { tone: 'with', text: 'nobody answered' }
   if (s.position.reason === 'site') return { tone: 'tide', text: 'you are there' }
   if (s.position.reason === 'someday') return { tone: 'tide', text: 'someday' }
@@ -55,8 +65,10 @@ export function whySentence(s: Slip) {
     case 'snoozed':
       if (p.until === 'answer') return `Snoozed ${long(p.snoozedAt)}. It comes back when somebody answers.`
       if (p.until === 'site') return `Snoozed ${long(p.snoozedAt)}. It comes back when you are at the place you named.`
-      if (p.until === 'someday') return `Put off to someday ${long(p.snoozedAt)}. You look through such things ${long(p.return.at)}.`
-      if (p.until === 'unless') return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}, or as soon as somebody answers.`
+      if (p.until === 'someday')
+        return `Put off to someday ${long(p.snoozedAt)}. You look through such things ${long(p.return.at)}.`
+      if (p.until === 'unless')
+        return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}, or as soon as somebody answers.`
       return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}.`
     case 'archived':
       return p.reason === 'decided' ? `Archived ${long(p.since)}.` : `In the archive since it came, ${long(p.since)}.`

@@ -34,7 +34,20 @@ const foldedKey = (label: string) => 'ebbe-folded-' + label
 const remembered = (label: string) => new Set((localStorage.getItem(foldedKey(label)) ?? '').split('|').filter(Boolean))
 
 /** Where conversations are decided: a queue, the reading column, and the dock. */
-export function Worktop({ label, place, groups, position, head, foot, trays, time, onEnd, sitting, wrap, empty }: WorktopProps) {
+export function Worktop({
+  label,
+  place,
+  groups,
+  position,
+  head,
+  foot,
+  trays,
+  time,
+  onEnd,
+  sitting,
+  wrap,
+  empty,
+}: WorktopProps) {
   const desk = useDesk()
   const navigate = useNavigate()
   const habits = useSession().data!.habits
@@ -53,22 +66,30 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
   }, [groups, folded])
   const found = cursor === undefined ? -1 : ids.indexOf(cursor)
   const index = sitting ? 0 : found >= 0 ? found : Math.min(at.current, ids.length - 1)
-  useEffect(() => { if (index >= 0) at.current = index }, [index])
+  useEffect(() => {
+    if (index >= 0) at.current = index
+  }, [index])
   const id = beside ?? ids[index]
   const slip = useSlip(id)
   const all = useMemo(() => new Set(groups.flatMap((g) => g.ids)), [groups])
-  const chosen = useMemo(() => (marked.size ? groups.flatMap((g) => g.ids).filter((i) => marked.has(i)) : []), [groups, marked])
+  const chosen = useMemo(
+    () => (marked.size ? groups.flatMap((g) => g.ids).filter((i) => marked.has(i)) : []),
+    [groups, marked],
+  )
 
   // Moving on without a decision, after having looked at it, is one more look.
   const shownSince = useRef({ id: 0, at: 0 })
-  useEffect(() => { shownSince.current = { id: id ?? 0, at: performance.now() } }, [id])
+  useEffect(() => {
+    shownSince.current = { id: id ?? 0, at: performance.now() }
+  }, [id])
   const leave = () => {
     const { id, at } = shownSince.current
     if (id && slipOf(id)?.position.place === 'inbox' && performance.now() - at > LOOK_AFTER) desk.look(id)
   }
   const go = (next?: number) => {
     if (next === undefined) return
-    if (sitting) return desk.say({ text: 'In a sitting each one is decided in turn. Leaving it undecided has a key of its own.' })
+    if (sitting)
+      return desk.say({ text: 'In a sitting each one is decided in turn. Leaving it undecided has a key of its own.' })
     setBeside(undefined)
     if (next === id) return
     leave()
@@ -106,7 +127,10 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
     setMarked((m) => {
       const n = new Set(m)
       if (next !== undefined && n.has(next) && n.has(id)) n.delete(id)
-      else { n.add(id); if (next !== undefined) n.add(next) }
+      else {
+        n.add(id)
+        if (next !== undefined) n.add(next)
+      }
       return n
     })
     if (next !== undefined) setCursor(next)
@@ -124,36 +148,46 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
     if (next === undefined || marked.size) setOpened(false)
   }
   // What has gone elsewhere is not chosen any more.
-  useEffect(() => { if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i)))) }, [all, marked])
+  useEffect(() => {
+    if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i))))
+  }, [all, marked])
 
   useEffect(() => {
     wantSlips(ids.slice(Math.max(index, 0), index + SLIPS_AHEAD))
     for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
   }, [index, ids])
 
-  const fold = (key: string) => setFolded((f) => {
-    const n = new Set(f)
-    if (!n.delete(key)) n.add(key)
-    localStorage.setItem(foldedKey(label), [...n].join('|'))
-    return n
-  })
+  const fold = (key: string) =>
+    setFolded((f) => {
+      const n = new Set(f)
+      if (!n.delete(key)) n.add(key)
+      localStorage.setItem(foldedKey(label), [...n].join('|'))
+      return n
+    })
   const groupOf = (i?: number) => groups.find((g) => i !== undefined && g.ids.includes(i))
   const unfold = () => {
     const here = groups.findIndex((g) => id !== undefined && g.ids.includes(id))
-    const g = groups.slice(0, Math.max(here, 0)).reverse().find((x) => folded.has(x.key)) ?? groups.find((x) => folded.has(x.key))
+    const g =
+      groups
+        .slice(0, Math.max(here, 0))
+        .reverse()
+        .find((x) => folded.has(x.key)) ?? groups.find((x) => folded.has(x.key))
     if (!g) return
     fold(g.key)
     setCursor(g.ids[0])
   }
   const alike = (by: string) => {
     if (id === undefined) return
-    get<number[]>(`/alike/${id}?by=${by}`).then(choose).catch((e: Error) => desk.say({ text: e.message, wrong: true }))
+    get<number[]>(`/alike/${id}?by=${by}`)
+      .then(choose)
+      .catch((e: Error) => desk.say({ text: e.message, wrong: true }))
   }
-  const join = () => desk.act('/conversations/join', { conversations: chosen }).then((d) => {
-    if (!d) return
-    setMarked(new Set())
-    if (d.first) setCursor(d.first)
-  })
+  const join = () =>
+    desk.act('/conversations/join', { conversations: chosen }).then((d) => {
+      if (!d) return
+      setMarked(new Set())
+      if (d.first) setCursor(d.first)
+    })
   const onSwipe = (i: number, way: Swipe) => {
     const what = (way === 'left' ? habits.swipeLeft : habits.swipeRight) || usualSwipes[way]
     if (what === 'snooze' || what === 'follow-up') {
@@ -172,58 +206,163 @@ export function Worktop({ label, place, groups, position, head, foot, trays, tim
     { id: 'previous', run: () => go(ids[index - 1]) },
     { id: 'first', run: () => go(ids[0]) },
     { id: 'last', run: () => go(ids.at(-1)) },
-    { id: 'open', run: () => { if (id !== undefined) { leave(); void navigate('/c/' + id) } } },
-    ...(sitting ? [] : [
-      { id: 'choose', run: () => { if (id !== undefined) toggle(id) } },
-      { id: 'choose-down', run: () => extend(1) },
-      { id: 'choose-up', run: () => extend(-1) },
-      ...(place === 'inbox' ? [{ id: 'choose-sender', run: () => alike('sender') }, { id: 'choose-alike', run: () => alike('shape') }] : []),
-      { id: 'choose-group', run: () => choose(groupOf(id)?.ids ?? []) },
-      { id: 'choose-all', run: () => choose(ids) },
-      { id: 'fold', run: () => { const g = groupOf(id); if (g?.name && !folded.has(g.key)) fold(g.key) } },
-      { id: 'unfold', run: unfold },
-    ]),
+    {
+      id: 'open',
+      run: () => {
+        if (id !== undefined) {
+          leave()
+          void navigate('/c/' + id)
+        }
+      },
+    },
+    ...(sitting
+      ? []
+      : [
+          {
+            id: 'choose',
+            run: () => {
+              if (id !== undefined) toggle(id)
+            },
+          },
+          { id: 'choose-down', run: () => extend(1) },
+          { id: 'choose-up', run: () => extend(-1) },
+          ...(place === 'inbox'
+            ? [
+                { id: 'choose-sender', run: () => alike('sender') },
+                { id: 'choose-alike', run: () => alike('shape') },
+              ]
+            : []),
+          { id: 'choose-group', run: () => choose(groupOf(id)?.ids ?? []) },
+          { id: 'choose-all', run: () => choose(ids) },
+          {
+            id: 'fold',
+            run: () => {
+              const g = groupOf(id)
+              if (g?.name && !folded.has(g.key)) fold(g.key)
+            },
+          },
+          { id: 'unfold', run: unfold },
+        ]),
     ...(chosen.length > 1 ? [{ id: 'join', run: () => void join() }] : []),
-    ...(marked.size ? [{ id: 'choose-none', run: () => setMarked(new Set()) }] : opened || beside !== undefined ? [{ id: 'back', run: () => { setOpened(false); setBeside(undefined) }, hidden: true }] : []),
+    ...(marked.size
+      ? [{ id: 'choose-none', run: () => setMarked(new Set()) }]
+      : opened || beside !== undefined
+        ? [
+            {
+              id: 'back',
+              run: () => {
+                setOpened(false)
+                setBeside(undefined)
+              },
+              hidden: true,
+            },
+          ]
+        : []),
     { id: 'take-back', run: () => void desk.takeBack().then((d) => d?.first && setCursor(d.first)) },
     { id: 'again', run: () => void desk.again() },
   ])
 
-  const swipes = { left: swipeNames[habits.swipeLeft || usualSwipes.left], right: swipeNames[habits.swipeRight || usualSwipes.right] }
+  const swipes = {
+    left: swipeNames[habits.swipeLeft || usualSwipes.left],
+    right: swipeNames[habits.swipeRight || usualSwipes.right],
+  }
   const sender = slip?.from.split(' ')[0] ?? ''
   return (
     <div className={`inbox-grid ${opened ? 'opened' : ''}`}>
-      <section aria-label={label} className="queue-column grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50">
+      <section
+        aria-label={label}
+        className="queue-column grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50"
+      >
         <div className="min-w-0">{head?.(setTray, tray)}</div>
-        <SlipList label={label} groups={groups} cursor={beside === undefined ? ids[index] : undefined} marked={marked} folded={folded} time={time} onEnd={onEnd} onSelect={onSelect}
-          onOpen={(i) => void navigate('/c/' + i)} onFold={sitting ? undefined : fold} onWhole={sitting ? undefined : (g) => choose(g.ids)} onSwipe={onSwipe} swipes={swipes} wrap={wrap} />
-        <div className="min-h-0 min-w-0">{foot?.((i) => { leave(); setBeside(i); setOpened(true) }, beside)}</div>
+        <SlipList
+          label={label}
+          groups={groups}
+          cursor={beside === undefined ? ids[index] : undefined}
+          marked={marked}
+          folded={folded}
+          time={time}
+          onEnd={onEnd}
+          onSelect={onSelect}
+          onOpen={(i) => void navigate('/c/' + i)}
+          onFold={sitting ? undefined : fold}
+          onWhole={sitting ? undefined : (g) => choose(g.ids)}
+          onSwipe={onSwipe}
+          swipes={swipes}
+          wrap={wrap}
+        />
+        <div className="min-h-0 min-w-0">
+          {foot?.((i) => {
+            leave()
+            setBeside(i)
+            setOpened(true)
+          }, beside)}
+        </div>
       </section>
-      {id !== undefined ? <Conversation id={id} slip={slip} back={() => { setOpened(false); setBeside(undefined) }} edit={setTray} />
-        : <section aria-label="Conversation" className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1">{empty}</section>}
+      {id !== undefined ? (
+        <Conversation
+          id={id}
+          slip={slip}
+          back={() => {
+            setOpened(false)
+            setBeside(undefined)
+          }}
+          edit={setTray}
+        />
+      ) : (
+        <section
+          aria-label="Conversation"
+          className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1"
+        >
+          {empty}
+        </section>
+      )}
       <Dock
-        id={id} slip={slip} chosen={chosen} tray={tray} setTray={setTray} sitting={sitting} seen={beside === undefined ? place : undefined} onAway={onAway} trays={trays}
+        id={id}
+        slip={slip}
+        chosen={chosen}
+        tray={tray}
+        setTray={setTray}
+        sitting={sitting}
+        seen={beside === undefined ? place : undefined}
+        onAway={onAway}
+        trays={trays}
         position={position(index + 1, ids.length)}
-        choosing={marked.size > 0 && (
-          <>
-            <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">{chosen.length.toLocaleString('en-GB')} chosen</b>
-            {place === 'inbox' && <Pick onClick={() => alike('sender')}>all from {sender || 'this sender'}</Pick>}
-            {place === 'inbox' && <Pick onClick={() => alike('shape')}>all like this</Pick>}
-            <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>its group</Pick>
-            <Pick onClick={() => choose(ids)}>everything</Pick>
-            {chosen.length > 1 && <Pick onClick={() => void join()}>join into one</Pick>}
-            <Pick onClick={() => setMarked(new Set())}>none</Pick>
-          </>
-        )}
+        choosing={
+          marked.size > 0 && (
+            <>
+              <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">
+                {chosen.length.toLocaleString('en-GB')} chosen
+              </b>
+              {place === 'inbox' && <Pick onClick={() => alike('sender')}>all from {sender || 'this sender'}</Pick>}
+              {place === 'inbox' && <Pick onClick={() => alike('shape')}>all like this</Pick>}
+              <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>its group</Pick>
+              <Pick onClick={() => choose(ids)}>everything</Pick>
+              {chosen.length > 1 && <Pick onClick={() => void join()}>join into one</Pick>}
+              <Pick onClick={() => setMarked(new Set())}>none</Pick>
+            </>
+          )
+        }
       />
     </div>
   )
 }
 
 const Pick = ({ onClick, children }: { onClick: () => void; children: ReactNode }) => (
-  <button className="rounded-[7px] bg-sand-0 px-2 py-0.5 whitespace-nowrap text-ink-700 hover:bg-tide-100" onClick={onClick}>{children}</button>
+  <button
+    className="rounded-[7px] bg-sand-0 px-2 py-0.5 whitespace-nowrap text-ink-700 hover:bg-tide-100"
+    onClick={onClick}
+  >
+    {children}
+  </button>
 )
 
 export const usualSwipes: Record<Swipe, string> = { left: 'snooze', right: 'archive' }
-export const swipeNames: Record<string, string> = { archive: 'Archive', bin: 'Bin', snooze: 'Snooze', 'follow-up': 'Follow-up', star: 'Star', read: 'Read' }
+export const swipeNames: Record<string, string> = {
+  archive: 'Archive',
+  bin: 'Bin',
+  snooze: 'Snooze',
+  'follow-up': 'Follow-up',
+  star: 'Star',
+  read: 'Read',
+}
 const leavesQueue = new Set(['archive', 'bin'])

@@ -10,13 +10,35 @@ import { useDesk } from '../../frame/desk'
 function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; word: string; text: string } {
   const some = m.more.filter((r) => r.state === 'sent').length
   switch (m.state) {
-    case 'sending': return { tone: 'tide', word: 'going out', text: 'It is being handed over now.' }
-    case 'hanging': return { tone: 'late', word: 'not sure', text: m.problem }
-    case 'refused': return { tone: 'late', word: 'refused', text: m.problem || m.more.filter((r) => r.text).map((r) => `${r.address}: “${r.text}”`).join(' ') }
-    case 'kept': return { tone: 'due', word: 'no account', text: 'There was no account to send it with when it was written.' }
+    case 'sending':
+      return { tone: 'tide', word: 'going out', text: 'It is being handed over now.' }
+    case 'hanging':
+      return { tone: 'late', word: 'not sure', text: m.problem }
+    case 'refused':
+      return {
+        tone: 'late',
+        word: 'refused',
+        text:
+          m.problem ||
+          m.more
+            .filter((r) => r.text)
+            .map((r) => `${r.address}: “${r.text}”`)
+            .join(' '),
+      }
+    case 'kept':
+      return { tone: 'due', word: 'no account', text: 'There was no account to send it with when it was written.' }
   }
-  if (m.problem) return { tone: 'due', word: 'tried, waits', text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}` }
-  return { tone: 'tide', word: 'goes out', text: `It goes ${m.next > now() + 60_000 ? long(m.next) : 'in a moment'}${m.again ? `, and again ${m.again}` : ''}.` }
+  if (m.problem)
+    return {
+      tone: 'due',
+      word: 'tried, waits',
+      text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}`,
+    }
+  return {
+    tone: 'tide',
+    word: 'goes out',
+    text: `It goes ${m.next > now() + 60_000 ? long(m.next) : 'in a moment'}${m.again ? `, and again ${m.again}` : ''}.`,
+  }
 }
 
 /** Whether the user has to say what becomes of it. */
@@ -26,25 +48,68 @@ const stuck = (m: OutboxLine) => m.state === 'hanging' || m.state === 'refused'
 export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
   const desk = useDesk()
   const s = standing(m)
-  const settle = (again: boolean) => void post(`/outbox/${m.id}/settle`, { again }).then(() => refresh(['outbox', 'mail'])).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const settle = (again: boolean) =>
+    void post(`/outbox/${m.id}/settle`, { again })
+      .then(() => refresh(['outbox', 'mail']))
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
   const whom = (m.to.name || m.to.address) + (m.more.length > 1 ? ` and ${plural(m.more.length - 1, 'other')}` : '')
   return (
-    <div data-testid="going" className={`rounded-[9px] border px-3 py-2 text-[13px] ${stuck(m) ? 'border-coral-600/40' : 'border-sand-200'}`}>
+    <div
+      data-testid="going"
+      className={`rounded-[9px] border px-3 py-2 text-[13px] ${stuck(m) ? 'border-coral-600/40' : 'border-sand-200'}`}
+    >
       <div className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1">
         <Chip tone={s.tone}>{s.word}</Chip>
         <b className="min-w-0 truncate">{whom}</b>
         <span className="ml-auto flex gap-3">
-          {m.state === 'waiting' && m.again && !m.entry && <button className={act} onClick={() => settle(false)}>Do not send it any more</button>}
-          {m.state === 'waiting' && m.entry > 0 && <button className={act} onClick={() => void desk.takeBack(m.entry)}>Take back</button>}
-          {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(true)}>Send it again</button>}
-          {(m.state === 'refused' || m.state === 'kept') && <button className={act} onClick={() => settle(false)}>Do not send it</button>}
-          {m.state === 'hanging' && <button className={act} onClick={() => settle(false)}>It has gone</button>}
-          {m.state === 'hanging' && <button className={act} onClick={() => settle(true)}>Send it again</button>}
+          {m.state === 'waiting' && m.again && !m.entry && (
+            <button className={act} onClick={() => settle(false)}>
+              Do not send it any more
+            </button>
+          )}
+          {m.state === 'waiting' && m.entry > 0 && (
+            <button className={act} onClick={() => void desk.takeBack(m.entry)}>
+              Take back
+            </button>
+          )}
+          {(m.state === 'refused' || m.state === 'kept') && (
+            <button className={act} onClick={() => settle(true)}>
+              Send it again
+            </button>
+          )}
+          {(m.state === 'refused' || m.state === 'kept') && (
+            <button className={act} onClick={() => settle(false)}>
+              Do not send it
+            </button>
+          )}
+          {m.state === 'hanging' && (
+            <button className={act} onClick={() => settle(false)}>
+              It has gone
+            </button>
+          )}
+          {m.state === 'hanging' && (
+            <button className={act} onClick={() => settle(true)}>
+              Send it again
+            </button>
+          )}
         </span>
       </div>
-      {about && <p className="truncate">{m.conversation ? <Link className="hover:underline" to={'/c/' + m.conversation}>{m.subject || 'Without a subject'}</Link> : m.subject || 'Without a subject'}</p>}
-      <p className={`mt-0.5 text-[12.5px] ${stuck(m) ? 'text-coral-600' : 'text-ink-500'}`}>{s.text}{m.state === 'hanging' && ' Ask them whether they have it before you send it again.'}</p>
+      {about && (
+        <p className="truncate">
+          {m.conversation ? (
+            <Link className="hover:underline" to={'/c/' + m.conversation}>
+              {m.subject || 'Without a subject'}
+            </Link>
+          ) : (
+            m.subject || 'Without a subject'
+          )}
+        </p>
+      )}
+      <p className={`mt-0.5 text-[12.5px] ${stuck(m) ? 'text-coral-600' : 'text-ink-500'}`}>
+        {s.text}
+        {m.state === 'hanging' && ' Ask them whether they have it before you send it again.'}
+      </p>
     </div>
   )
 }

@@ -21,23 +21,46 @@ export function Writing() {
   const draft = useDraft(id)
   const key = useKey('new-message')
   const [shown, setShown] = useState<DraftView>()
-  useEffect(() => { if (!id) setShown(undefined); else if (draft.data) setShown((s) => (s?.id === draft.data.id ? s : draft.data)) }, [id, draft.data]) // what is typed is not replaced by what was kept
+  useEffect(() => {
+    if (!id) setShown(undefined)
+    else if (draft.data) setShown((s) => (s?.id === draft.data.id ? s : draft.data))
+  }, [id, draft.data]) // what is typed is not replaced by what was kept
   const leave = () => void navigate('/writing')
-  const begin = () => void newMessage().then((n) => navigate('/writing/' + n)).catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  const begin = () =>
+    void newMessage()
+      .then((n) => navigate('/writing/' + n))
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   useCommands(id ? [{ id: 'back', run: leave, hidden: true }] : [])
   const going = (out.data?.pages.flatMap((p) => p.messages) ?? []).filter((m) => m.state !== 'kept')
   const list = (drafts.data ?? []).filter((d) => d.id === id || d.text || d.subject || d.to.length)
   return (
     <div className="grid h-full grid-cols-[330px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto] max-[900px]:grid-cols-1">
-      <section aria-label="Drafts" className={`min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 pt-4 pb-6 ${id ? 'max-[900px]:hidden' : ''}`}>
-        <div className="mb-2 flex items-center justify-between"><h1 className="text-[24px] tracking-[-.025em]">Writing</h1><Button onClick={begin}>New message <span className="ml-1 font-normal">{key.toUpperCase()}</span></Button></div>
+      <section
+        aria-label="Drafts"
+        className={`min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 pt-4 pb-6 ${id ? 'max-[900px]:hidden' : ''}`}
+      >
+        <div className="mb-2 flex items-center justify-between">
+          <h1 className="text-[24px] tracking-[-.025em]">Writing</h1>
+          <Button onClick={begin}>
+            New message <span className="ml-1 font-normal">{key.toUpperCase()}</span>
+          </Button>
+        </div>
         <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">Drafts</h2>
-        {drafts.data && !list.length && <p className="text-ink-500">None. What you begin and do not send stands here.</p>}
+        {drafts.data && !list.length && (
+          <p className="text-ink-500">None. What you begin and do not send stands here.</p>
+        )}
         <ul>
           {list.map((d) => (
             <li key={d.id} className="border-t border-sand-200">
-              <button onClick={() => void navigate('/writing/' + d.id)} aria-current={d.id === id} className={`block w-full px-2 py-2 text-left hover:bg-sand-100 ${d.id === id ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : ''}`}>
-                <span className="flex justify-between gap-2"><b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || 'To nobody yet'}</b><span className="shrink-0 text-[12px] text-ink-500">{short(d.changed)}</span></span>
+              <button
+                onClick={() => void navigate('/writing/' + d.id)}
+                aria-current={d.id === id}
+                className={`block w-full px-2 py-2 text-left hover:bg-sand-100 ${d.id === id ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : ''}`}
+              >
+                <span className="flex justify-between gap-2">
+                  <b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || 'To nobody yet'}</b>
+                  <span className="shrink-0 text-[12px] text-ink-500">{short(d.changed)}</span>
+                </span>
                 <span className="block truncate">{d.subject || 'Without a subject'}</span>
                 <span className="block truncate text-[12.5px] text-ink-500">{d.text || 'Nothing written yet'}</span>
               </button>
@@ -45,16 +68,48 @@ export function Writing() {
           ))}
         </ul>
         <h2 className="mt-5 mb-1.5 text-[11.5px] font-[650] text-ink-500">On its way out</h2>
-        {out.data && !going.length && <p className="text-ink-500">Nothing. What you send stands here until a server has taken it, also what is sent later.</p>}
-        <div className="grid gap-2">{going.map((m) => <Going key={m.id} m={m} about />)}</div>
-        {out.hasNextPage && <button className="mt-2 font-semibold text-accent" onClick={() => void out.fetchNextPage()}>Show more</button>}
+        {out.data && !going.length && (
+          <p className="text-ink-500">
+            Nothing. What you send stands here until a server has taken it, also what is sent later.
+          </p>
+        )}
+        <div className="grid gap-2">
+          {going.map((m) => (
+            <Going key={m.id} m={m} about />
+          ))}
+        </div>
+        {out.hasNextPage && (
+          <button className="mt-2 font-semibold text-accent" onClick={() => void out.fetchNextPage()}>
+            Show more
+          </button>
+        )}
       </section>
       <section aria-label="Message" className="min-h-0 bg-sand-0 px-[26px] pt-4 pb-4 max-[700px]:px-4">
-        {!id ? <Empty title="Nothing is open">Choose a draft on the left, or begin a message with {key.toUpperCase()}.</Empty>
-          : draft.error ? <Failed error={draft.error} again={() => void draft.refetch()} />
-          : shown?.id === id && <Writer key={id} page draft={shown} title="New message" onClose={leave} onSent={() => { void client.invalidateQueries({ queryKey: ['drafts'] }); leave() }} />}
+        {!id ? (
+          <Empty title="Nothing is open">
+            Choose a draft on the left, or begin a message with {key.toUpperCase()}.
+          </Empty>
+        ) : draft.error ? (
+          <Failed error={draft.error} again={() => void draft.refetch()} />
+        ) : (
+          shown?.id === id && (
+            <Writer
+              key={id}
+              page
+              draft={shown}
+              title="New message"
+              onClose={leave}
+              onSent={() => {
+                void client.invalidateQueries({ queryKey: ['drafts'] })
+                leave()
+              }}
+            />
+          )
+        )}
       </section>
-      <div className="relative col-span-full flex border-t border-sand-300 bg-sand-100 px-4 py-[9px] empty:hidden"><DockSide position={list.length ? `${list.length} begun` : ''} /></div>
+      <div className="relative col-span-full flex border-t border-sand-300 bg-sand-100 px-4 py-[9px] empty:hidden">
+        <DockSide position={list.length ? `${list.length} begun` : ''} />
+      </div>
     </div>
   )
 }

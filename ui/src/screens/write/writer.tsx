@@ -14,10 +14,28 @@ import { useDesk } from '../../frame/desk'
 import { WeekGrid } from '../worktop/snooze'
 import { Templates } from './templates'
 
-const modes = [{ id: 'reply', name: 'Reply' }, { id: 'reply-all', name: 'To everybody' }, { id: 'forward', name: 'Forward' }, { id: 'hand-over', name: 'Hand over' }]
-const keptOf = (d: DraftView): DraftChange => ({ account: d.account, to: d.to, cc: d.cc, bcc: d.bcc, subject: d.subject, text: d.text, rich: d.rich, bare: d.bare, receipt: d.receipt })
+const modes = [
+  { id: 'reply', name: 'Reply' },
+  { id: 'reply-all', name: 'To everybody' },
+  { id: 'forward', name: 'Forward' },
+  { id: 'hand-over', name: 'Hand over' },
+]
+const keptOf = (d: DraftView): DraftChange => ({
+  account: d.account,
+  to: d.to,
+  cc: d.cc,
+  bcc: d.bcc,
+  subject: d.subject,
+  text: d.text,
+  rich: d.rich,
+  bare: d.bare,
+  receipt: d.receipt,
+})
 /** Whether there is nothing in a draft that would be missed. */
-const empty = (d: DraftView) => !d.text.trim() && (d.mode === 'forward' || d.mode === 'hand-over' || !d.files.length) && (d.mode !== 'new' || (!d.subject.trim() && !d.to.length))
+const empty = (d: DraftView) =>
+  !d.text.trim() &&
+  (d.mode === 'forward' || d.mode === 'hand-over' || !d.files.length) &&
+  (d.mode !== 'new' || (!d.subject.trim() && !d.to.length))
 
 interface Props {
   draft: DraftView
@@ -65,7 +83,11 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   const handing = d.mode === 'hand-over'
   const fresh = d.mode === 'new' || d.mode === 'forward' || handing
 
-  const take = (v: DraftView) => { latest.current = v; stored.current = v; setD(v) }
+  const take = (v: DraftView) => {
+    latest.current = v
+    stored.current = v
+    setD(v)
+  }
   const keep = () => {
     line.current = line.current.then(async () => {
       const now = latest.current
@@ -80,7 +102,11 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           void client.invalidateQueries({ queryKey: ['conversation', d.conversation] })
         }
       } catch (e) {
-        setLost(e instanceof EbbeError ? e.message.replace('Nothing was changed', 'What you typed last is only on this screen') : 'What you typed last is only on this screen.')
+        setLost(
+          e instanceof EbbeError
+            ? e.message.replace('Nothing was changed', 'What you typed last is only on this screen')
+            : 'What you typed last is only on this screen.',
+        )
       }
     })
     return line.current as Promise<void>
@@ -93,14 +119,25 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
     void keep()
   }
   const mode = (m: string) => {
-    void keep().then(() => post<DraftView>('/drafts', { mode: m, message: d.message, to: [] })).then((v) => { take(v); setMore(v.cc.length > 0) }).catch((e) => setLost(told(e)))
+    void keep()
+      .then(() => post<DraftView>('/drafts', { mode: m, message: d.message, to: [] }))
+      .then((v) => {
+        take(v)
+        setMore(v.cc.length > 0)
+      })
+      .catch((e) => setLost(told(e)))
   }
   const add = async (files: Iterable<File>) => {
     for (const f of files) {
       setBusy(`“${f.name}” is being put to it…`)
       try {
         await keep()
-        const v = await sendFile<DraftView>(`/drafts/${d.id}/files?name=${encodeURIComponent(f.name)}&type=${encodeURIComponent(f.type)}`, f, newKey(), 'application/octet-stream')
+        const v = await sendFile<DraftView>(
+          `/drafts/${d.id}/files?name=${encodeURIComponent(f.name)}&type=${encodeURIComponent(f.type)}`,
+          f,
+          newKey(),
+          'application/octet-stream',
+        )
         latest.current = { ...latest.current, files: v.files }
         stored.current = latest.current
         setD(latest.current)
@@ -112,25 +149,39 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
     setBusy('')
     setAsks(null)
   }
-  const drop = (file: number) => void post<DraftView>(`/drafts/${d.id}/files/${file}/drop`).then((v) => {
-    latest.current = { ...latest.current, files: v.files }
-    stored.current = latest.current
-    setD(latest.current)
-  }).catch((e) => setWrong({ field: 'files', text: told(e) }))
+  const drop = (file: number) =>
+    void post<DraftView>(`/drafts/${d.id}/files/${file}/drop`)
+      .then((v) => {
+        latest.current = { ...latest.current, files: v.files }
+        stored.current = latest.current
+        setD(latest.current)
+      })
+      .catch((e) => setWrong({ field: 'files', text: told(e) }))
   const closed = useRef(false)
   const close = () => {
     if (closed.current) return
     closed.current = true
-    if (empty(latest.current)) void line.current.then(() => post(`/drafts/${d.id}/drop`)).catch(() => {}).then(() => refresh(['outbox', 'mail'], [], d.conversation ? [d.conversation] : [])) // gone already is as good
+    if (empty(latest.current))
+      void line.current
+        .then(() => post(`/drafts/${d.id}/drop`))
+        .catch(() => {})
+        .then(() => refresh(['outbox', 'mail'], [], d.conversation ? [d.conversation] : [])) // gone already is as good
     else void keep()
     onClose()
   }
   /** A time that stands in a field, read now if that has not been done yet. */
   const timeOf = async (field: string, text: string, chosen: Moment | null) => {
-    if (field === 'at' && later && !text.trim() && !chosen) throw new EbbeError('Nothing was sent yet: say when, or choose to send it at once.', 422, 'invalid', field)
+    if (field === 'at' && later && !text.trim() && !chosen)
+      throw new EbbeError('Nothing was sent yet: say when, or choose to send it at once.', 422, 'invalid', field)
     if (!text.trim() || chosen) return chosen ?? undefined
     const m = await understand(text)
-    if (!m) throw new EbbeError(`Nothing was sent: Ebbe does not understand “${text}”. Write it as in “fri 10” or “in 3 days”.`, 422, 'invalid', field)
+    if (!m)
+      throw new EbbeError(
+        `Nothing was sent: Ebbe does not understand “${text}”. Write it as in “fri 10” or “in 3 days”.`,
+        422,
+        'invalid',
+        field,
+      )
     return m
   }
   const send = async (sure = false) => {
@@ -145,7 +196,21 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
       if (latest.current !== stored.current) return
       await desk.settled()
       const then = when && !fresh ? 'snooze' : away ? 'archive' : ''
-      const s = await post<Sent>(`/drafts/${d.id}/send`, { then, return: handing ? undefined : when, due: handing ? when : undefined, at: not, repeat: later ? repeat : '', sure, expect, sitting, seen }, key.current)
+      const s = await post<Sent>(
+        `/drafts/${d.id}/send`,
+        {
+          then,
+          return: handing ? undefined : when,
+          due: handing ? when : undefined,
+          at: not,
+          repeat: later ? repeat : '',
+          sure,
+          expect,
+          sitting,
+          seen,
+        },
+        key.current,
+      )
       key.current = newKey()
       if (s.asks) return setAsks(s)
       onSent(away || (!!when && !fresh))
@@ -153,143 +218,525 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
       refresh(['mail', 'followups', 'outbox'], [], d.conversation ? [d.conversation] : [])
     } catch (e) {
       if (!(e instanceof EbbeError && e.type === 'unreachable')) key.current = newKey()
-      setWrong({ field: e instanceof EbbeError ? e.field ?? '' : '', text: e instanceof EbbeError && e.type === 'unreachable' ? 'Ebbe cannot be reached, so it is not known whether this was sent. The draft is kept. Send it again: it will not go twice.' : told(e) })
+      setWrong({
+        field: e instanceof EbbeError ? (e.field ?? '') : '',
+        text:
+          e instanceof EbbeError && e.type === 'unreachable'
+            ? 'Ebbe cannot be reached, so it is not known whether this was sent. The draft is kept. Send it again: it will not go twice.'
+            : told(e),
+      })
     } finally {
       setBusy('')
     }
   }
   const at_ = (field: string) => (wrong?.field === field ? wrong.text : undefined)
-  const elsewhere = wrong && !['to', 'cc', 'bcc', 'subject', 'files', 'return', 'at', 'repeat'].includes(wrong.field) ? wrong.text : ''
-  useEffect(() => { if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus() }, [asks])
+  const elsewhere =
+    wrong && !['to', 'cc', 'bcc', 'subject', 'files', 'return', 'at', 'repeat'].includes(wrong.field) ? wrong.text : ''
+  useEffect(() => {
+    if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus()
+  }, [asks])
   const link = 'text-accent hover:underline'
   return (
     <form
-      ref={form} aria-label={title ?? 'Write'} data-testid={page ? 'writer' : 'reply-tray'} onSubmit={(e) => e.preventDefault()}
-      className={page ? `flex h-full min-h-0 gap-6 max-[900px]:flex-col max-[900px]:overflow-y-auto ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
-        : `ebb grid max-h-[70vh] grid-cols-[minmax(0,1fr)_248px] gap-5 max-[700px]:max-h-[46vh] max-[700px]:gap-3 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3 pb-3 max-[900px]:grid-cols-1 ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`}
+      ref={form}
+      aria-label={title ?? 'Write'}
+      data-testid={page ? 'writer' : 'reply-tray'}
+      onSubmit={(e) => e.preventDefault()}
+      className={
+        page
+          ? `flex h-full min-h-0 gap-6 max-[900px]:flex-col max-[900px]:overflow-y-auto ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
+          : `ebb grid max-h-[70vh] grid-cols-[minmax(0,1fr)_248px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3 pb-3 max-[900px]:grid-cols-1 max-[700px]:max-h-[46vh] max-[700px]:gap-3 ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
+      }
       onKeyDown={(e) => {
-        if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) { e.preventDefault(); e.stopPropagation(); void send() }
-        if (e.key === 'Escape') { e.preventDefault(); e.stopPropagation(); if (asks) setAsks(null); else close() }
+        if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
+          e.preventDefault()
+          e.stopPropagation()
+          void send()
+        }
+        if (e.key === 'Escape') {
+          e.preventDefault()
+          e.stopPropagation()
+          if (asks) setAsks(null)
+          else close()
+        }
       }}
-      onDragOver={(e) => { if (e.dataTransfer.types.includes('Files')) { e.preventDefault(); setOver(true) } }}
+      onDragOver={(e) => {
+        if (e.dataTransfer.types.includes('Files')) {
+          e.preventDefault()
+          setOver(true)
+        }
+      }}
       onDragLeave={() => setOver(false)}
-      onDrop={(e) => { setOver(false); if (e.dataTransfer.files.length) { e.preventDefault(); void add(e.dataTransfer.files) } }}
-      onPaste={(e) => { if (e.clipboardData.files.length) { e.preventDefault(); void add(e.clipboardData.files) } }}
+      onDrop={(e) => {
+        setOver(false)
+        if (e.dataTransfer.files.length) {
+          e.preventDefault()
+          void add(e.dataTransfer.files)
+        }
+      }}
+      onPaste={(e) => {
+        if (e.clipboardData.files.length) {
+          e.preventDefault()
+          void add(e.clipboardData.files)
+        }
+      }}
     >
       <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {d.message > 0 && (
             <div role="group" aria-label="What it is" className="mr-2 flex gap-1">
-              {modes.map((m) => <button key={m.id} type="button" aria-pressed={d.mode === m.id} onClick={() => mode(m.id)} className={`rounded-[7px] px-2 py-0.5 ${d.mode === m.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}>{m.name}</button>)}
+              {modes.map((m) => (
+                <button
+                  key={m.id}
+                  type="button"
+                  aria-pressed={d.mode === m.id}
+                  onClick={() => mode(m.id)}
+                  className={`rounded-[7px] px-2 py-0.5 ${d.mode === m.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
+                >
+                  {m.name}
+                </button>
+              ))}
             </div>
           )}
           {accounts.length > 1 && (
-            <label className="ml-auto flex min-w-0 max-w-full items-center gap-1.5 text-ink-500">from
-              <select value={d.account} onChange={(e) => change({ account: Number(e.target.value) })} className="min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5 text-ink-900">
-                {accounts.map((a) => <option key={a.id} value={a.id}>{a.name} · {a.address}</option>)}
+            <label className="ml-auto flex max-w-full min-w-0 items-center gap-1.5 text-ink-500">
+              from
+              <select
+                value={d.account}
+                onChange={(e) => change({ account: Number(e.target.value) })}
+                className="min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5 text-ink-900"
+              >
+                {accounts.map((a) => (
+                  <option key={a.id} value={a.id}>
+                    {a.name} · {a.address}
+                  </option>
+                ))}
               </select>
             </label>
           )}
         </div>
-        <PeopleField key={d.mode} id="write-to" label="To" people={d.to} wrong={at_('to')} autoFocus={!d.to.length} onChange={(to) => change({ to })}
-          aside={!more && <button type="button" className={link + ' text-[12px]'} onClick={() => setMore(true)}>Copy</button>} />
+        <PeopleField
+          key={d.mode}
+          id="write-to"
+          label="To"
+          people={d.to}
+          wrong={at_('to')}
+          autoFocus={!d.to.length}
+          onChange={(to) => change({ to })}
+          aside={
+            !more && (
+              <button type="button" className={link + ' text-[12px]'} onClick={() => setMore(true)}>
+                Copy
+              </button>
+            )
+          }
+        />
         {more && (
           <div className="grid grid-cols-2 gap-1.5 max-[700px]:grid-cols-1">
             <PeopleField id="write-cc" label="Copy" people={d.cc} wrong={at_('cc')} onChange={(cc) => change({ cc })} />
-            <PeopleField id="write-bcc" label="Hidden copy" people={d.bcc} wrong={at_('bcc')} onChange={(bcc) => change({ bcc })} />
+            <PeopleField
+              id="write-bcc"
+              label="Hidden copy"
+              people={d.bcc}
+              wrong={at_('bcc')}
+              onChange={(bcc) => change({ bcc })}
+            />
           </div>
         )}
-        {fresh || subject
-          ? <Field id="write-subject" label="Subject" value={d.subject} wrong={at_('subject')} autoComplete="off" maxLength={900} onChange={(e) => change({ subject: e.target.value })} />
-          : <p className="truncate text-[12.5px] text-ink-500">{d.subject} <button type="button" className={link} onClick={() => setSubject(true)}>change</button></p>}
+        {fresh || subject ? (
+          <Field
+            id="write-subject"
+            label="Subject"
+            value={d.subject}
+            wrong={at_('subject')}
+            autoComplete="off"
+            maxLength={900}
+            onChange={(e) => change({ subject: e.target.value })}
+          />
+        ) : (
+          <p className="truncate text-[12.5px] text-ink-500">
+            {d.subject}{' '}
+            <button type="button" className={link} onClick={() => setSubject(true)}>
+              change
+            </button>
+          </p>
+        )}
         {offers.length > 0 && !d.text.trim() && !preview && (
-          <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]" role="group" aria-label="Short answers, to be put into the draft" data-testid="offers">
+          <div
+            className="flex flex-wrap items-center gap-1.5 text-[12.5px]"
+            role="group"
+            aria-label="Short answers, to be put into the draft"
+            data-testid="offers"
+          >
             <span className="text-ink-500">Say</span>
-            {offers.map((o) => <button key={o} type="button" className="max-w-full truncate rounded-[7px] bg-sand-100 px-2 py-0.5 text-left text-ink-900 hover:bg-tide-100" title={o} onClick={() => { change({ text: o + '\n' }); form.current?.querySelector<HTMLTextAreaElement>('#reply')?.focus() }}>{o}</button>)}
+            {offers.map((o) => (
+              <button
+                key={o}
+                type="button"
+                className="max-w-full truncate rounded-[7px] bg-sand-100 px-2 py-0.5 text-left text-ink-900 hover:bg-tide-100"
+                title={o}
+                onClick={() => {
+                  change({ text: o + '\n' })
+                  form.current?.querySelector<HTMLTextAreaElement>('#reply')?.focus()
+                }}
+              >
+                {o}
+              </button>
+            ))}
           </div>
         )}
-        {preview > 0
-          ? <iframe title="What leaves" data-testid="preview" sandbox="allow-same-origin" src={`/api/v1/drafts/${d.id}/preview?v=${preview}`} className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`} />
-          : (
-            <div className={page ? 'flex min-h-40 flex-1 flex-col max-[900px]:min-h-72' : ''}>
-              <label htmlFor="reply" className="sr-only">{handing ? 'A note' : 'The message'}</label>
-              <textarea id="reply" autoFocus={d.to.length > 0} rows={page ? undefined : 7} value={d.text} placeholder={handing ? 'A note for them. The message and its files go with it.' : ''} onChange={(e) => change({ text: e.target.value })}
-                className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : 'max-[700px]:h-28'}`} />
-            </div>
-          )}
+        {preview > 0 ? (
+          <iframe
+            title="What leaves"
+            data-testid="preview"
+            sandbox="allow-same-origin"
+            src={`/api/v1/drafts/${d.id}/preview?v=${preview}`}
+            className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`}
+          />
+        ) : (
+          <div className={page ? 'flex min-h-40 flex-1 flex-col max-[900px]:min-h-72' : ''}>
+            <label htmlFor="reply" className="sr-only">
+              {handing ? 'A note' : 'The message'}
+            </label>
+            <textarea
+              id="reply"
+              autoFocus={d.to.length > 0}
+              rows={page ? undefined : 7}
+              value={d.text}
+              placeholder={handing ? 'A note for them. The message and its files go with it.' : ''}
+              onChange={(e) => change({ text: e.target.value })}
+              className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : 'max-[700px]:h-28'}`}
+            />
+          </div>
+        )}
         {(d.files.length > 0 || busy) && (
           <ul className="flex flex-wrap gap-1.5 text-[12.5px]" aria-label="Files that go with it">
             {d.files.map((f) => (
-              <li key={f.id} className="flex max-w-64 items-center gap-1.5 rounded-[8px] border border-sand-300 py-0.5 pr-1 pl-2">
-                <PaperclipIcon size={13} className="shrink-0 text-ink-500" aria-hidden /><span className="truncate" title={f.name}>{f.name}</span><span className="shrink-0 text-ink-500">{size(f.size)}</span>
-                <button type="button" aria-label={`Leave ${f.name} out`} className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200" onClick={() => drop(f.id)}><XIcon size={11} aria-hidden /></button>
+              <li
+                key={f.id}
+                className="flex max-w-64 items-center gap-1.5 rounded-[8px] border border-sand-300 py-0.5 pr-1 pl-2"
+              >
+                <PaperclipIcon size={13} className="shrink-0 text-ink-500" aria-hidden />
+                <span className="truncate" title={f.name}>
+                  {f.name}
+                </span>
+                <span className="shrink-0 text-ink-500">{size(f.size)}</span>
+                <button
+                  type="button"
+                  aria-label={`Leave ${f.name} out`}
+                  className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200"
+                  onClick={() => drop(f.id)}
+                >
+                  <XIcon size={11} aria-hidden />
+                </button>
               </li>
             ))}
-            {busy && <li className="py-0.5 text-ink-500" role="status">{busy}</li>}
+            {busy && (
+              <li className="py-0.5 text-ink-500" role="status">
+                {busy}
+              </li>
+            )}
           </ul>
         )}
-        {at_('files') && <p role="alert" className="text-[12.5px] text-coral-600">{at_('files')}</p>}
+        {at_('files') && (
+          <p role="alert" className="text-[12.5px] text-coral-600">
+            {at_('files')}
+          </p>
+        )}
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
-          <button type="button" className={link} onClick={() => chooser.current?.click()}>Add files…</button>
-          <input ref={chooser} type="file" multiple className="sr-only" tabIndex={-1} aria-label="Files" data-testid="files" onChange={(e) => { void add([...(e.target.files ?? [])]); e.target.value = '' }} />
-          <button type="button" className={link} aria-pressed={templates} onClick={() => setTemplates(!templates)}>Template…</button>
-          <label className="flex items-center gap-1.5"><input type="checkbox" data-testid="rich" className="accent-[var(--fill)]" checked={d.rich} onChange={(e) => change({ rich: e.target.checked })} />Markdown</label>
-          {d.below && d.mode !== 'forward' && !handing && <label className="flex items-center gap-1.5"><input type="checkbox" className="accent-[var(--fill)]" checked={!d.bare} onChange={(e) => change({ bare: !e.target.checked })} />with the earlier message below</label>}
-          <button type="button" className={link} aria-pressed={preview > 0} onClick={() => { if (preview) setPreview(0); else void keep().then(() => setPreview(Date.now())) }}>{preview ? 'Back to writing' : 'See what leaves'}</button>
-          <span className={`ml-auto ${lost ? 'text-coral-600' : ''}`} role={lost ? 'alert' : undefined} data-testid="kept">{lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}</span>
+          <button type="button" className={link} onClick={() => chooser.current?.click()}>
+            Add files…
+          </button>
+          <input
+            ref={chooser}
+            type="file"
+            multiple
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="Files"
+            data-testid="files"
+            onChange={(e) => {
+              void add([...(e.target.files ?? [])])
+              e.target.value = ''
+            }}
+          />
+          <button type="button" className={link} aria-pressed={templates} onClick={() => setTemplates(!templates)}>
+            Template…
+          </button>
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              data-testid="rich"
+              className="accent-[var(--fill)]"
+              checked={d.rich}
+              onChange={(e) => change({ rich: e.target.checked })}
+            />
+            Markdown
+          </label>
+          {d.below && d.mode !== 'forward' && !handing && (
+            <label className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-[var(--fill)]"
+                checked={!d.bare}
+                onChange={(e) => change({ bare: !e.target.checked })}
+              />
+              with the earlier message below
+            </label>
+          )}
+          <button
+            type="button"
+            className={link}
+            aria-pressed={preview > 0}
+            onClick={() => {
+              if (preview) setPreview(0)
+              else void keep().then(() => setPreview(Date.now()))
+            }}
+          >
+            {preview ? 'Back to writing' : 'See what leaves'}
+          </button>
+          <span
+            className={`ml-auto ${lost ? 'text-coral-600' : ''}`}
+            role={lost ? 'alert' : undefined}
+            data-testid="kept"
+          >
+            {lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}
+          </span>
         </div>
         {templates && (
-          <Templates draft={d.id} subject={fresh ? d.subject : ''} text={d.text} onClose={() => { setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }}
-            onUse={(t) => { change({ text: d.text.trim() ? `${d.text.trimEnd()}\n\n${t.text}\n` : t.text + '\n', ...(t.subject && !d.subject.trim() ? { subject: t.subject } : {}) }); setTemplates(false); form.current?.querySelector<HTMLElement>('#reply')?.focus() }} />
+          <Templates
+            draft={d.id}
+            subject={fresh ? d.subject : ''}
+            text={d.text}
+            onClose={() => {
+              setTemplates(false)
+              form.current?.querySelector<HTMLElement>('#reply')?.focus()
+            }}
+            onUse={(t) => {
+              change({
+                text: d.text.trim() ? `${d.text.trimEnd()}\n\n${t.text}\n` : t.text + '\n',
+                ...(t.subject && !d.subject.trim() ? { subject: t.subject } : {}),
+              })
+              setTemplates(false)
+              form.current?.querySelector<HTMLElement>('#reply')?.focus()
+            }}
+          />
         )}
-        {later && <LaterRow text={at} moment={atAt} wrong={at_('at')} repeat={repeat} repeatWrong={at_('repeat')} onRepeat={setRepeat} onText={setAt} onMoment={setAtAt} onClose={() => { setLater(false); setAt(''); setAtAt(null); setRepeat('') }} />}
+        {later && (
+          <LaterRow
+            text={at}
+            moment={atAt}
+            wrong={at_('at')}
+            repeat={repeat}
+            repeatWrong={at_('repeat')}
+            onRepeat={setRepeat}
+            onText={setAt}
+            onMoment={setAtAt}
+            onClose={() => {
+              setLater(false)
+              setAt('')
+              setAtAt(null)
+              setRepeat('')
+            }}
+          />
+        )}
       </div>
       <div className={`flex shrink-0 flex-col items-stretch gap-2 ${page ? 'w-[264px] max-[900px]:w-full' : ''}`}>
         {aside}
-        {handing && <Field id="write-expect" label="What do you expect from them?" placeholder={`Answer about “${d.subject.replace(/^Fwd: /, '').slice(0, 28)}”`} value={expect} maxLength={400} autoComplete="off" onChange={(e) => setExpect(e.target.value)} />}
-        <div><PhraseField id="write-return" optional label={handing ? 'By when? It waits for them until then' : fresh ? 'Remind me if nobody answers by' : 'Bring it back if nobody answers by'} placeholder={handing ? 'thu noon' : 'fri'} onText={(t) => { setBack(t); setBackAt(null) }}
-          onChosen={(c) => setBackAt(c?.moment ?? null)} onAccept={(c) => { setBackAt(c.moment); form.current?.querySelector<HTMLElement>('#reply')?.focus() }} onCancel={close} /></div>
-        {at_('return') && <p role="alert" className="-mt-1 text-[12.5px] text-coral-600">{at_('return')}</p>}
-        <label className="flex items-center gap-2 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={d.receipt} onChange={(e) => change({ receipt: e.target.checked })} />ask whether it was opened</label>
-        {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
-          <label className="flex items-center gap-2 text-[12.5px]"><input type="checkbox" className="accent-[var(--fill)]" checked={leaves} onChange={(e) => setLeaves(e.target.checked)} />it leaves the inbox</label>
+        {handing && (
+          <Field
+            id="write-expect"
+            label="What do you expect from them?"
+            placeholder={`Answer about “${d.subject.replace(/^Fwd: /, '').slice(0, 28)}”`}
+            value={expect}
+            maxLength={400}
+            autoComplete="off"
+            onChange={(e) => setExpect(e.target.value)}
+          />
         )}
-        {elsewhere && <p role="alert" className="text-[12.5px] text-coral-600">{elsewhere}</p>}
+        <div>
+          <PhraseField
+            id="write-return"
+            optional
+            label={
+              handing
+                ? 'By when? It waits for them until then'
+                : fresh
+                  ? 'Remind me if nobody answers by'
+                  : 'Bring it back if nobody answers by'
+            }
+            placeholder={handing ? 'thu noon' : 'fri'}
+            onText={(t) => {
+              setBack(t)
+              setBackAt(null)
+            }}
+            onChosen={(c) => setBackAt(c?.moment ?? null)}
+            onAccept={(c) => {
+              setBackAt(c.moment)
+              form.current?.querySelector<HTMLElement>('#reply')?.focus()
+            }}
+            onCancel={close}
+          />
+        </div>
+        {at_('return') && (
+          <p role="alert" className="-mt-1 text-[12.5px] text-coral-600">
+            {at_('return')}
+          </p>
+        )}
+        <label className="flex items-center gap-2 text-[12.5px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--fill)]"
+            checked={d.receipt}
+            onChange={(e) => change({ receipt: e.target.checked })}
+          />
+          ask whether it was opened
+        </label>
+        {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
+          <label className="flex items-center gap-2 text-[12.5px]">
+            <input
+              type="checkbox"
+              className="accent-[var(--fill)]"
+              checked={leaves}
+              onChange={(e) => setLeaves(e.target.checked)}
+            />
+            it leaves the inbox
+          </label>
+        )}
+        {elsewhere && (
+          <p role="alert" className="text-[12.5px] text-coral-600">
+            {elsewhere}
+          </p>
+        )}
         {asks ? (
-          <div role="alert" className="rounded-[9px] bg-amber-100 px-3 py-2 text-[12.5px] text-amber-600" data-testid="asks">
+          <div
+            role="alert"
+            className="rounded-[9px] bg-amber-100 px-3 py-2 text-[12.5px] text-amber-600"
+            data-testid="asks"
+          >
             <p className="mb-1.5 font-semibold">{asks.asks}</p>
             <div className="flex gap-1.5">
-              <Button data-testid="send-anyway" onClick={() => void send(true)}>Send it</Button>
-              <Button quiet onClick={() => { setAsks(null); if (asks.field === 'files') chooser.current?.click(); else form.current?.querySelector<HTMLElement>(asks.field === 'subject' ? '#write-subject' : '#reply')?.focus() }}>{asks.field === 'files' ? 'Add the file' : 'Not yet'}</Button>
+              <Button data-testid="send-anyway" onClick={() => void send(true)}>
+                Send it
+              </Button>
+              <Button
+                quiet
+                onClick={() => {
+                  setAsks(null)
+                  if (asks.field === 'files') chooser.current?.click()
+                  else
+                    form.current
+                      ?.querySelector<HTMLElement>(asks.field === 'subject' ? '#write-subject' : '#reply')
+                      ?.focus()
+                }}
+              >
+                {asks.field === 'files' ? 'Add the file' : 'Not yet'}
+              </Button>
             </div>
           </div>
         ) : (
           <div className="flex flex-wrap items-center gap-1.5">
-            <Button data-testid="send" disabled={!!busy} onClick={() => void send()}>{handing ? 'Hand over' : at.trim() ? 'Send then' : 'Send'} <span className="ml-1 font-normal">Ctrl Enter</span></Button>
-            {!later && <Button quiet className="px-2.5" onClick={() => setLater(true)}>Later…</Button>}
+            <Button data-testid="send" disabled={!!busy} onClick={() => void send()}>
+              {handing ? 'Hand over' : at.trim() ? 'Send then' : 'Send'}{' '}
+              <span className="ml-1 font-normal">Ctrl Enter</span>
+            </Button>
+            {!later && (
+              <Button quiet className="px-2.5" onClick={() => setLater(true)}>
+                Later…
+              </Button>
+            )}
           </div>
         )}
         {foot?.(keep)}
-        <button type="button" className="self-start text-[12.5px] text-ink-500 hover:underline" onClick={close}>{empty(d) ? 'Close' : 'Keep the draft and close'}</button>
+        <button type="button" className="self-start text-[12.5px] text-ink-500 hover:underline" onClick={close}>
+          {empty(d) ? 'Close' : 'Keep the draft and close'}
+        </button>
       </div>
     </form>
   )
 }
 
 /** When it is sent: in words, or by a part of the coming week. */
-function LaterRow({ text, moment, wrong, repeat, repeatWrong, onRepeat, onText, onMoment, onClose }: { text: string; moment: Moment | null; wrong?: string; repeat: string; repeatWrong?: string; onRepeat: (words: string) => void; onText: (t: string) => void; onMoment: (m: Moment | null) => void; onClose: () => void }) {
+function LaterRow({
+  text,
+  moment,
+  wrong,
+  repeat,
+  repeatWrong,
+  onRepeat,
+  onText,
+  onMoment,
+  onClose,
+}: {
+  text: string
+  moment: Moment | null
+  wrong?: string
+  repeat: string
+  repeatWrong?: string
+  onRepeat: (words: string) => void
+  onText: (t: string) => void
+  onMoment: (m: Moment | null) => void
+  onClose: () => void
+}) {
   const { data: days } = useGrid()
   const [picked, setPicked] = useState(0)
   return (
-    <div className="grid grid-cols-[220px_minmax(0,1fr)] items-start gap-5 border-t border-sand-200 pt-2 max-[900px]:grid-cols-1" data-testid="later-row">
+    <div
+      className="grid grid-cols-[220px_minmax(0,1fr)] items-start gap-5 border-t border-sand-200 pt-2 max-[900px]:grid-cols-1"
+      data-testid="later-row"
+    >
       <div>
-        <PhraseField id="write-at" label="Send it when?" placeholder="tomorrow 8" autoFocus optional clear={picked} onText={(t) => { onText(t); onMoment(null) }} onChosen={(c) => { if (c || text) onMoment(c?.moment ?? null) }} onAccept={(c) => onMoment(c.moment)} onCancel={onClose} />
-        {picked > 0 && moment && !text.trim() && <p className="text-[12.5px] font-semibold text-accent">It goes {long(moment.at)}.</p>}
-        {wrong && <p role="alert" className="text-[12.5px] text-coral-600">{wrong}</p>}
-        <Field id="write-repeat" label="And again? (may stay empty)" placeholder="every monday" value={repeat} wrong={repeatWrong} autoComplete="off" maxLength={100} onChange={(e) => onRepeat(e.target.value)} />
-        <button type="button" className="mt-1 text-[12.5px] text-ink-500 hover:underline" onClick={onClose}>Send it at once after all</button>
+        <PhraseField
+          id="write-at"
+          label="Send it when?"
+          placeholder="tomorrow 8"
+          autoFocus
+          optional
+          clear={picked}
+          onText={(t) => {
+            onText(t)
+            onMoment(null)
+          }}
+          onChosen={(c) => {
+            if (c || text) onMoment(c?.moment ?? null)
+          }}
+          onAccept={(c) => onMoment(c.moment)}
+          onCancel={onClose}
+        />
+        {picked > 0 && moment && !text.trim() && (
+          <p className="text-[12.5px] font-semibold text-accent">It goes {long(moment.at)}.</p>
+        )}
+        {wrong && (
+          <p role="alert" className="text-[12.5px] text-coral-600">
+            {wrong}
+          </p>
+        )}
+        <Field
+          id="write-repeat"
+          label="And again? (may stay empty)"
+          placeholder="every monday"
+          value={repeat}
+          wrong={repeatWrong}
+          autoComplete="off"
+          maxLength={100}
+          onChange={(e) => onRepeat(e.target.value)}
+        />
+        <button type="button" className="mt-1 text-[12.5px] text-ink-500 hover:underline" onClick={onClose}>
+          Send it at once after all
+        </button>
       </div>
-      {days && <WeekGrid days={days} chosen={moment?.at} verb="sent" onPick={(m) => { onText(''); setPicked((n) => n + 1); onMoment(m) }} />}
+      {days && (
+        <WeekGrid
+          days={days}
+          chosen={moment?.at}
+          verb="sent"
+          onPick={(m) => {
+            onText('')
+            setPicked((n) => n + 1)
+            onMoment(m)
+          }}
+        />
+      )}
     </div>
   )
 }
