@@ -36,11 +36,13 @@ demo: build
 # The whole test: lint, the front end, every Go test, the real program in Chromium,
 # and Ebbe against Debian's mailbox server and transfer agent.
 test: lint build browser servers
+	cd ui && npx vitest run
 	$(GO) test -tags $(TAGS) -timeout 45m ./...
 	$(GO) test -tags $(TAGS) -race -short $(RACED)
 
 # For in between: lint, and all tests but those in the browser and against servers.
 check: lint
+	cd ui && npx vitest run
 	$(GO) test -tags $(TAGS) -short -timeout 10m $$($(GO) list -tags $(TAGS) ./... | grep -v '^ebbe/e2e')
 
 # Each fuzz target for a minute; what they find is kept beside the tests and runs with them.

@@ -27,6 +27,7 @@ export function Cards() {
   if (aside && count > 1 && !open && !close) {
     return (
       <button
+        type="button"
         data-testid="cards-folded"
         onClick={() => setOpen(true)}
         className="ebb absolute top-2 right-3 z-20 flex items-center gap-2 rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] font-semibold shadow-[0_4px_14px_#13272c1f]"
@@ -43,6 +44,7 @@ export function Cards() {
     >
       {aside && open && count > 1 && (
         <button
+          type="button"
           className="self-end rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1 text-[12px] font-semibold"
           onClick={() => setOpen(false)}
         >

@@ -1,5 +1,6 @@
 import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { keyName, keysOf, knownOf } from './keymap'
+import { meanings, moves, typing } from './keys'
 
 /** Something the user can do: by its key, or by its name in the palette. What is not given comes from the keymap. */
 export interface Command {
@@ -13,24 +14,14 @@ export interface Command {
 
 interface Registry {
   add: (commands: Command[], level: number) => () => void
-  list: () => Command[]
+  /** All commands, the nearest first. */
+  list: () => (Command & { level: number })[]
   keys: (c: Command) => string[]
+  /** A tray is open: what moves about, and what is pressed on its controls, is its own. */
+  cover: (tray: HTMLElement) => () => void
 }
 
 const Context = createContext<Registry | null>(null)
-
-export const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement &&
-  (target.isContentEditable ||
-    /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
-    (target.tagName === 'INPUT' && !/^(checkbox|radio|button)$/.test((target as HTMLInputElement).type)))
-
-/** The key of an event as commands name it. */
-export function keyOf(e: KeyboardEvent) {
-  const name = e.key.length === 1 ? e.key.toLowerCase() : e.key
-  const plain = e.key.length === 1 && !/[a-z ]/i.test(e.key)
-  return (e.ctrlKey || e.metaKey ? 'Ctrl+' : '') + (e.shiftKey && !plain ? 'Shift+' : '') + name
-}
 
 /** How near to the user commands are: a nearer one takes a key from one farther away. */
 export const FRAME = 0,
@@ -46,6 +37,7 @@ export function Commands({ own, children }: { own: Record<string, string>; child
     mine.current = own
   })
   const stack = useRef<{ commands: Command[]; level: number }[]>([])
+  const trays = useRef(new Set<HTMLElement>())
   const registry = useMemo<Registry>(
     () => ({
       add: (commands, level) => {
@@ -59,36 +51,52 @@ export function Commands({ own, children }: { own: Record<string, string>; child
         [...stack.current]
           .reverse()
           .sort((a, b) => b.level - a.level)
-          .flatMap((e) => e.commands),
+          .flatMap((e) => e.commands.map((c) => ({ ...c, level: e.level }))),
       keys: (c) => keysOf(c.id, mine.current, c.keys),
+      cover: (tray) => {
+        trays.current.add(tray)
+        return () => {
+          trays.current.delete(tray)
+        }
+      },
     }),
     [],
   )
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
-      if (e.defaultPrevented || e.isComposing || e.altKey) return
-      const key = keyOf(e)
-      const writes = typing(e.target) && key !== 'Escape' && key !== 'Ctrl+k'
-      if (
-        (key === 'Enter' || key === ' ') &&
-        e.target instanceof HTMLElement &&
-        e.target.closest('button, a, summary, [role=option]:not([data-slip])')
-      )
-        return
-      const has = (name: string) =>
-        registry.list().find((c) => (!writes || c.typing) && registry.keys(c).includes(name))
-      const digit =
-        !writes && e.shiftKey && !e.ctrlKey && !e.metaKey && /^Digit\d$/.test(e.code) ? 'Shift+' + e.code.slice(5) : '' // whatever the keyboard writes then
-      const command = has(key) ?? (digit ? has(digit) : undefined)
-      if (command) {
+      const keys = e.defaultPrevented ? [] : meanings(e)
+      if (!keys.length) return
+      const writes = typing(e.target) && keys[0] !== 'Escape' && keys[0] !== 'Ctrl+k'
+      const target = e.target instanceof HTMLElement ? e.target : null
+      if (/^(Enter| )$/.test(keys[0]) && target?.closest('button, a, summary, [role=option]:not([data-slip])')) return
+      const covered = trays.current.size > 0
+      const inTray = !!target && [...trays.current].some((t) => t !== target && t.contains(target))
+      const counts = (c: Command & { level: number }, key: string) => {
+        if (writes && !c.typing) return false
+        if (!covered || c.level >= TRAY) return true
+        return !moves(key) && (!inTray || c.typing || /^(Escape|Ctrl\+.*|(Shift\+)?F\d+)$/.test(key))
+      }
+      const list = registry.list()
+      for (const key of keys) {
+        const command = list.find((c) => registry.keys(c).includes(key) && counts(c, key))
+        if (!command) continue
         e.preventDefault()
+        if (moves(key) && !inTray && target?.closest('button, a')) intoList(target)
         command.run()
+        return
       }
     }
     window.addEventListener('keydown', press)
     return () => window.removeEventListener('keydown', press)
   }, [registry])
   return <Context.Provider value={registry}>{children}</Context.Provider>
+}
+
+/** Whoever moves about in a list has left the button that was pressed before: Enter is not its key any more. */
+function intoList(from: HTMLElement) {
+  const list = document.querySelector<HTMLElement>('main [role=listbox][tabindex]')
+  if (list) list.focus({ preventScroll: true })
+  else from.blur()
 }
 
 /** Makes commands available while the component is shown. */
@@ -112,7 +120,13 @@ export function useCommands(commands: Command[], level = SCREEN) {
 
 export const useRegistry = () => useContext(Context)!
 
+/** Tells the keys that a tray is open, if there are any. */
+export const useCover = () => useContext(Context)?.cover
+
 export const nameOf = (c: Command) => c.name ?? knownOf(c.id)?.name ?? c.id
+
+/** All that a command is called: its name, and other words for it. */
+const called = (c: Command) => (nameOf(c) + ' ' + (knownOf(c.id)?.also ?? '')).toLowerCase()
 
 /** The first key of a command, as it is shown on its button. */
 export function useKey(id: string, usual?: string[]) {
@@ -132,7 +146,7 @@ export function Palette({ close }: { close: () => void }) {
       .filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
   }, [registry])
   const words = text.toLowerCase().split(/\s+/)
-  const found = all.filter((c) => words.every((w) => nameOf(c).toLowerCase().includes(w)))
+  const found = all.filter((c) => words.every((w) => called(c).includes(w)))
   const chosen = Math.min(at, Math.max(0, found.length - 1))
   const run = (c?: Command) => {
     if (!c) return

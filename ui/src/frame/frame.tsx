@@ -172,7 +172,13 @@ function Whereabouts({ name }: { name: string }) {
         >
           <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">I am at… What waits for that place comes back.</p>
           {data?.sites.map((s) => (
-            <button key={s.id} className={line} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
+            <button
+              type="button"
+              key={s.id}
+              className={line}
+              onClick={() => be(s.id)}
+              aria-pressed={s.id === data.here}
+            >
               <b>{s.name}</b>{' '}
               <span className="text-[12px] text-ink-500">
                 {s.id === data.here
@@ -184,7 +190,7 @@ function Whereabouts({ name }: { name: string }) {
             </button>
           ))}
           {!!data?.here && (
-            <button className={line} onClick={() => be(0)}>
+            <button type="button" className={line} onClick={() => be(0)}>
               nowhere in particular
             </button>
           )}
@@ -265,6 +271,7 @@ function Dial() {
           </p>
           {dials.map((d) => (
             <button
+              type="button"
               key={d.to}
               onClick={() => {
                 setOpen(false)

@@ -1,4 +1,5 @@
 import { createContext, useContext, useMemo, useState, type ReactNode } from 'react'
+import { AboveDock, Tray } from '../kit/tray'
 import { newKey, post, told } from '../api/client'
 import { standingWords, whyHeld } from '../api/delivery'
 import type { HeldFound, HeldSlip } from '../api/desk'
@@ -8,7 +9,6 @@ import { refresh, useDayline, useDelivery } from '../api/queries'
 import { long, plural, short } from '../api/times'
 import { Button, Chip, Field, Key } from '../kit/kit'
 import { PhraseField, type Chosen } from '../kit/phrase'
-import { onEscape, trayClass } from '../screens/worktop/write'
 import { FRAME, useCommands, useKey } from './commands'
 import { useDesk } from './desk'
 
@@ -61,6 +61,7 @@ export function Gate() {
   if (!g.words) return null
   return (
     <button
+      type="button"
       data-testid="gate"
       title={g.more}
       aria-label={`${g.words}. ${g.more}`}
@@ -79,6 +80,7 @@ export function GateLine() {
   if (!g.words) return null
   return (
     <button
+      type="button"
       data-testid="gate-line"
       title={g.more}
       aria-label={`${g.words}. ${g.more}`}
@@ -121,7 +123,7 @@ export function GateTray() {
   const close = () => open('')
   if (!tray) return null
   return (
-    <div className="absolute inset-x-0 bottom-0 z-20 border-t border-sand-300 bg-sand-0 shadow-[0_-4px_14px_#13272c14]">
+    <AboveDock>
       {tray === 'hold' ? (
         <HoldTray close={close} />
       ) : tray === 'all' ? (
@@ -129,7 +131,7 @@ export function GateTray() {
       ) : (
         <LookTray close={close} />
       )}
-    </div>
+    </AboveDock>
   )
 }
 
@@ -166,13 +168,11 @@ function LookTray({ close }: { close: () => void }) {
       return n
     })
   return (
-    <form
-      aria-label="Look for one thing"
-      data-testid="look-tray"
-      className={trayClass}
-      onKeyDown={onEscape(close)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Look for one thing"
+      testid="look-tray"
+      onClose={close}
+      onSubmit={() => {
         if (asked && chosen.size) letIn([...chosen])
         else if (words.trim()) void look()
       }}
@@ -226,7 +226,7 @@ function LookTray({ close }: { close: () => void }) {
           ))}
         </ul>
       )}
-    </form>
+    </Tray>
   )
 }
 
@@ -248,12 +248,7 @@ function AllTray({ close }: { close: () => void }) {
   useCommands([{ id: 'let-all-in', name: 'Let all in now', keys: ['F10'], run: all, typing: true }])
   const k = useKey('let-all-in', ['F10'])
   return (
-    <section
-      aria-label="Let all in"
-      data-testid="all-tray"
-      className={trayClass + ' flex flex-wrap items-center gap-x-6 gap-y-3'}
-      onKeyDown={onEscape(close)}
-    >
+    <Tray label="Let all in" testid="all-tray" layout="middle" onClose={close}>
       <div className="min-w-64 flex-1">
         <h2 className="text-[15px]">
           {people?.next.at ? `The next mail comes ${long(people.next.at)}.` : 'No delivery is planned.'}
@@ -268,6 +263,7 @@ function AllTray({ close }: { close: () => void }) {
         Look for one thing instead
       </Button>
       <button
+        type="button"
         className="flex items-center gap-2 rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200"
         aria-keyshortcuts={k}
         onClick={all}
@@ -286,7 +282,7 @@ function AllTray({ close }: { close: () => void }) {
       <Button quiet onClick={close}>
         Leave it held
       </Button>
-    </section>
+    </Tray>
   )
 }
 
@@ -294,7 +290,7 @@ function AllTray({ close }: { close: () => void }) {
 function HoldTray({ close }: { close: () => void }) {
   const { hand } = useGate()
   return (
-    <section aria-label="Hold by hand" data-testid="hold-tray" className={trayClass} onKeyDown={onEscape(close)}>
+    <Tray label="Hold by hand" testid="hold-tray" onClose={close}>
       <HoldFields
         autoFocus
         hold={(until, answer) => {
@@ -302,7 +298,7 @@ function HoldTray({ close }: { close: () => void }) {
           void hand('hold', until, answer)
         }}
       />
-    </section>
+    </Tray>
   )
 }
 

@@ -1,19 +1,13 @@
 import { LineField, toNew } from '../kit/line'
-import { onEscape, trayClass } from '../screens/worktop/write'
+import { AboveDock, Tray } from '../kit/tray'
 import { useDesk } from './desk'
 
 /** A follow-up without mail, written down in one line on any screen. */
 export function WriteDown({ close }: { close: () => void }) {
   const { act } = useDesk()
   return (
-    <div
-      className="absolute inset-x-0 bottom-0 z-20 border-t border-sand-300 bg-sand-0 shadow-[0_-4px_14px_#13272c14]"
-      role="group"
-      aria-label="Write down"
-      data-testid="writedown"
-      onKeyDown={onEscape(close)}
-    >
-      <div className={trayClass}>
+    <AboveDock>
+      <Tray label="Write down" testid="writedown" onClose={close}>
         <LineField
           id="writedown-line"
           label="What has to be done? Parts between slashes; Tab completes, Enter writes it down"
@@ -24,7 +18,7 @@ export function WriteDown({ close }: { close: () => void }) {
             if (await act('/follow-ups/new', toNew(w.followUp, false))) close()
           }}
         />
-      </div>
-    </div>
+      </Tray>
+    </AboveDock>
   )
 }

@@ -119,7 +119,7 @@ export const Empty = ({ title, children }: { title: string; children: ReactNode 
 export const Failed = ({ error, again }: { error: Error; again: () => void }) => (
   <div role="alert" className="m-6 rounded-[10px] bg-coral-100 px-4 py-3 text-coral-600">
     {error.message}{' '}
-    <button className="font-semibold underline" onClick={again}>
+    <button type="button" className="font-semibold underline" onClick={again}>
       Try again
     </button>
   </div>

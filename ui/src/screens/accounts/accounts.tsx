@@ -235,7 +235,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
             <Chip tone="done">in step</Chip>
           )}
         </span>
-        <button className="font-semibold text-accent hover:underline" onClick={onChange}>
+        <button type="button" className="font-semibold text-accent hover:underline" onClick={onChange}>
           Change
         </button>
       </div>

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { EventDraft } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
@@ -6,7 +7,6 @@ import { useTimes } from '../../api/queries'
 import { due as dueText, long, wholeDay } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 import { PhraseField, dayOf, type Chosen } from '../../kit/phrase'
-import { onEscape, trayClass } from '../worktop/write'
 
 interface Props {
   id?: number // of the conversation it is made from
@@ -70,18 +70,14 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       archive: leaves,
     })
   }
-  if (!change && id && !data) return <div className={trayClass + ' h-[180px]'} data-testid="event-tray" aria-busy />
+  if (!change && id && !data) return <Tray label="Calendar" testid="event-tray" layout="three" busy onClose={onClose} />
   return (
-    <form
-      aria-label={change ? 'Change the event' : 'Calendar'}
-      data-testid="event-tray"
-      className={
-        trayClass +
-        ' grid grid-cols-[minmax(220px,1fr)_minmax(260px,1.1fr)_minmax(200px,.8fr)] gap-x-6 gap-y-2 max-[900px]:grid-cols-1'
-      }
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label={change ? 'Change the event' : 'Calendar'}
+      testid="event-tray"
+      layout="three"
+      onClose={onClose}
+      onSubmit={() => {
         put()
       }}
     >
@@ -218,6 +214,6 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
           <Button type="submit">{change ? 'Change' : 'Put it in'}</Button>
         </div>
       </div>
-    </form>
+    </Tray>
   )
 }

@@ -247,6 +247,7 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
         .filter((s) => s.start.local?.length === 10)
         .map((s) => (
           <button
+            type="button"
             key={s.uid + s.from}
             data-event={s.title}
             onClick={() => onChoose(s)}
@@ -339,6 +340,7 @@ function DayColumn({ d, off: free, rows, first, chosen, onChoose, onEmpty }: Col
         const on = chosen?.uid === s.uid && chosen.from === s.from
         return (
           <button
+            type="button"
             key={s.uid + s.from}
             data-event={s.title}
             title={`${clock(s.from)} to ${clock(s.to)}: ${s.title}${s.place ? ', ' + s.place : ''}`}

@@ -17,6 +17,7 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
         <p className="text-ink-700">
           {plan.answer ? `“${plan.answer}”` : 'Nothing: mail waits without a word.'}{' '}
           <button
+            type="button"
             className="rounded-[5px] bg-sand-100 px-2 py-px text-[12px] font-[550] hover:bg-tide-100"
             onClick={() => setOpen(true)}
           >
@@ -97,6 +98,7 @@ export function Heard() {
       <p className="mt-1 text-[12px] text-ink-500">
         {(messages.length > shown.length || (all && hasNextPage)) && (
           <button
+            type="button"
             className="ml-1 text-accent underline"
             onClick={() => {
               if (all) void fetchNextPage()

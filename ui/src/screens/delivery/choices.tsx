@@ -111,6 +111,7 @@ export function Choices({ data }: { data: DeliveryView }) {
                 <li key={p} className="flex items-center gap-1 rounded-[5px] bg-sand-100 px-1.5 py-px text-[12px]">
                   {p}
                   <button
+                    type="button"
                     aria-label={`No longer of ${p}`}
                     onClick={() => notify({ people: n.people.filter((o) => o !== p) })}
                   >

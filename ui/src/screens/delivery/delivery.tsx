@@ -90,6 +90,7 @@ function Delivery({ data }: { data: DeliveryView }) {
               ] as const
             ).map(([id, name]) => (
               <button
+                type="button"
                 key={id}
                 aria-pressed={stream === id}
                 onClick={() => setStream(id)}
@@ -108,6 +109,7 @@ function Delivery({ data }: { data: DeliveryView }) {
         <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]" role="group" aria-label="Plans">
           {data.plans.map((p) => (
             <button
+              type="button"
               key={p.id}
               aria-pressed={plan?.id === p.id}
               onClick={() => {
@@ -127,6 +129,7 @@ function Delivery({ data }: { data: DeliveryView }) {
             </span>
           )}
           <button
+            type="button"
             className="rounded-[7px] px-2 py-0.5 text-accent hover:underline"
             aria-expanded={offering}
             onClick={() => setOffering(!offering)}
@@ -251,6 +254,7 @@ const Offers = ({ offers, begin }: { offers: Offered[]; begin: (o?: Offered) => 
     {offers.map((o) => (
       <li key={o.id}>
         <button
+          type="button"
           className="h-full w-full rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5 text-left hover:border-fill"
           onClick={() => begin(o)}
         >
@@ -261,6 +265,7 @@ const Offers = ({ offers, begin }: { offers: Offered[]; begin: (o?: Offered) => 
     ))}
     <li>
       <button
+        type="button"
         className="h-full w-full rounded-[10px] border border-dashed border-sand-300 px-3.5 py-2.5 text-left hover:border-fill"
         onClick={() => begin()}
       >
@@ -366,7 +371,7 @@ function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
         ))}
       </ul>
       {coming.length > shown.length && (
-        <button className="mt-1 text-[12.5px] text-accent underline" onClick={() => setAll(true)}>
+        <button type="button" className="mt-1 text-[12.5px] text-accent underline" onClick={() => setAll(true)}>
           the whole week
         </button>
       )}

@@ -70,6 +70,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
               )}
             </span>
             <button
+              type="button"
               className="text-ink-500 hover:text-ink-900"
               aria-label={`Let ${entryName(e)} wait again`}
               onClick={() => void send(post(`/delivery/through/${e.id}/drop`))}
@@ -149,6 +150,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
         </form>
       ) : (
         <button
+          type="button"
           className="mt-2 rounded-[5px] bg-sand-100 px-2 py-0.5 text-[12px] font-[550] hover:bg-tide-100"
           onClick={() => setAdding(true)}
         >

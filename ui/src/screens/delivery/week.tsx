@@ -103,6 +103,7 @@ export function Week({
           <span className="text-ink-500">A click sets a round; dragging draws</span>
           {(Object.keys(tools) as Tool[]).map((t) => (
             <button
+              type="button"
               key={t}
               aria-pressed={tool === t}
               onClick={() => setTool(t)}
@@ -280,6 +281,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
   return (
     <>
       <button
+        type="button"
         aria-expanded={open}
         aria-label={`${names[day]}: ${text || 'nothing comes in'}. Type or copy it`}
         title={text}
@@ -332,6 +334,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
         )}
         {value.rounds.map((m, i) => (
           <button
+            type="button"
             key={m}
             data-piece
             aria-label={`Round ${minuteName(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`}
@@ -416,6 +419,7 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
             : ''
   return (
     <button
+      type="button"
       data-piece
       aria-pressed={chosen}
       title={`${name} ${words}`}

@@ -71,6 +71,7 @@ export function Find() {
           <div role="group" aria-label="Where" className="mt-2 flex flex-wrap gap-1">
             {places.map((p) => (
               <button
+                type="button"
                 key={p.id}
                 aria-pressed={p.id === place}
                 onClick={() => setPlace(p.id)}
@@ -84,6 +85,7 @@ export function Find() {
             <div role="group" aria-label="Labelled" className="mt-1 flex max-h-20 flex-wrap gap-1 overflow-y-auto">
               {labels.map((l) => (
                 <button
+                  type="button"
                   key={l.id}
                   aria-pressed={l.id === label}
                   onClick={() => setLabel(l.id === label ? 0 : l.id)}
@@ -102,7 +104,7 @@ export function Find() {
                 ? `Nothing with these words ${place ? 'is in: ' + where.name : 'anywhere, the bin included'}.`
                 : `Nothing is in: ${where.name}.`}{' '}
               {place && (
-                <button className="font-semibold text-accent" onClick={() => setPlace('')}>
+                <button type="button" className="font-semibold text-accent" onClick={() => setPlace('')}>
                   Look everywhere
                 </button>
               )}

@@ -140,6 +140,7 @@ export function CloseDay() {
             <div className="flex flex-wrap items-center gap-1.5">
               {i.free.map((day) => (
                 <button
+                  type="button"
                   key={day}
                   data-free={day}
                   title={`${data.days[day].open} open there, ${minutes(data.days[day].load)}`}

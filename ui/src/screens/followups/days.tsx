@@ -128,6 +128,7 @@ function DayBox({
   return (
     <li ref={setNodeRef} className="min-w-0 max-[700px]:min-w-24">
       <button
+        type="button"
         data-day={box.day ?? box.id}
         title={box.title}
         aria-pressed={on}

@@ -263,6 +263,7 @@ export function FollowUps() {
       {g.followUps.map((f) => line(f, card))}
       {(g.next || (!g.loaded && g.count > 0)) && (
         <button
+          type="button"
           className="w-full py-2 text-left text-[12.5px] font-semibold text-accent hover:underline"
           onClick={() => load(g)}
         >
@@ -292,6 +293,7 @@ export function FollowUps() {
             >
               {bys.map(([id, name]) => (
                 <button
+                  type="button"
                   key={id}
                   role="tab"
                   aria-selected={by === id}
@@ -330,7 +332,7 @@ export function FollowUps() {
                       {n}
                     </Chip>
                   ))}
-                  <button className="text-accent underline" onClick={() => show(by, {})}>
+                  <button type="button" className="text-accent underline" onClick={() => show(by, {})}>
                     all again
                   </button>
                 </>
@@ -338,10 +340,11 @@ export function FollowUps() {
               <span className="flex-1" />
               {settings?.views.map((v) => (
                 <span key={v.id} className="inline-flex items-center gap-1 rounded-[6px] bg-sand-100 px-2 py-0.5">
-                  <button className="text-ink-700 hover:underline" onClick={() => showView(v)}>
+                  <button type="button" className="text-ink-700 hover:underline" onClick={() => showView(v)}>
                     {v.name}
                   </button>
                   <button
+                    type="button"
                     aria-label={`Forget the view ${v.name}`}
                     className="hover:text-coral-600"
                     onClick={() => dropView(v.id)}

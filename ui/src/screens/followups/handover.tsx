@@ -1,9 +1,9 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { FollowUpView } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
 import { PhraseField, type Chosen } from '../../kit/phrase'
 import type { Step } from '../../frame/desk'
-import { onEscape, trayClass } from '../worktop/write'
 import { withName } from './parts'
 
 /** Somebody else has to act now: whom it waits for, and when to ask again. */
@@ -21,13 +21,12 @@ export function HandOverTray({
   const person = () => (name === withName(f) ? f.with : { name, address: name.includes('@') ? name : '' })
   const hand = (c = ask) => onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
   return (
-    <form
-      aria-label="Hand over"
-      data-testid="handover-tray"
-      className={trayClass + ' flex flex-wrap items-start gap-4'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Hand over"
+      testid="handover-tray"
+      layout="row"
+      onClose={onClose}
+      onSubmit={() => {
         hand()
       }}
     >
@@ -59,6 +58,6 @@ export function HandOverTray({
         It goes to the stage “with others” and into Waiting. Nothing is sent to them: to write to them with its mail,
         open that and press 4.
       </p>
-    </form>
+    </Tray>
   )
 }

@@ -85,7 +85,11 @@ export function FinishedLog() {
         </section>
       ))}
       {list.hasNextPage && (
-        <button className="mt-4 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>
+        <button
+          type="button"
+          className="mt-4 font-semibold text-accent hover:underline"
+          onClick={() => void list.fetchNextPage()}
+        >
           Show earlier ones
         </button>
       )}

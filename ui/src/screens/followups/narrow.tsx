@@ -1,10 +1,10 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { LabelView } from '../../api/desk'
 import type { Narrow, Stage } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { date } from '../../api/times'
 import { Button, Field, priorities, priorityName } from '../../kit/kit'
-import { onEscape, trayClass } from '../worktop/write'
 
 const groups: Record<string, string> = {
   late: 'late',
@@ -69,13 +69,7 @@ export function NarrowTray({
     </label>
   )
   return (
-    <div
-      role="group"
-      aria-label="Narrow"
-      data-testid="narrow-tray"
-      className={trayClass + ' flex flex-wrap items-end gap-3'}
-      onKeyDown={onEscape(onClose)}
-    >
+    <Tray label="Narrow" testid="narrow-tray" layout="line" onClose={onClose}>
       <form
         className="min-w-52 flex-1"
         onSubmit={(e) => {
@@ -158,6 +152,6 @@ export function NarrowTray({
       >
         All again
       </Button>
-    </div>
+    </Tray>
   )
 }

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import { XIcon } from '@phosphor-icons/react'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Item, Reminder } from '../../api/gen/followup'
@@ -8,7 +9,6 @@ import { priorities, priorityName, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
 import { useDesk } from '../../frame/desk'
-import { onEscape, trayClass } from '../worktop/write'
 import { asNew, isOpen, withName } from './parts'
 
 const small =
@@ -135,6 +135,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           <span className="flex flex-wrap gap-1" role="radiogroup" aria-label="Priority">
             {priorities.map((p) => (
               <button
+                type="button"
                 key={p}
                 role="radio"
                 aria-checked={f.priority === p}
@@ -182,7 +183,11 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           <Row label="Waits">
             since {long(f.waits.since!)}
             {f.waits.ask.at ? `, asks again ${long(f.waits.ask.at)}` : ''}{' '}
-            <button className="ml-1 text-accent underline" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
+            <button
+              type="button"
+              className="ml-1 text-accent underline"
+              onClick={() => void save({ waits: { ask: { at: 0 } } })}
+            >
               no more
             </button>
           </Row>
@@ -193,6 +198,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           <span className="flex flex-wrap items-center gap-1">
             {f.labels?.map((l) => (
               <button
+                type="button"
                 key={l}
                 title="Take it away"
                 onClick={() => void save({ labels: f.labels!.filter((x) => x !== l) })}
@@ -339,6 +345,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
                   <span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span>
                 </label>
                 <button
+                  type="button"
                   aria-label={`Take away: ${i.text}`}
                   className="text-ink-500 hover:text-coral-600"
                   onClick={() => void setItems(items.filter((x) => x.uid !== i.uid))}
@@ -398,7 +405,12 @@ const None = () => <span className="text-ink-500">—</span>
 const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; children: React.ReactNode }) => (
   <span className="flex items-center gap-1.5">
     {children}
-    <button aria-label={`Take ${what} away`} className="text-ink-500 hover:text-coral-600" onClick={onDrop}>
+    <button
+      type="button"
+      aria-label={`Take ${what} away`}
+      className="text-ink-500 hover:text-coral-600"
+      onClick={onDrop}
+    >
       <XIcon size={12} aria-hidden />
     </button>
   </span>
@@ -407,14 +419,8 @@ const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; c
 /** The same above the dock of the list. */
 export function PanelTray({ f, onClose }: { f: FollowUpView; onClose: () => void }) {
   return (
-    <div
-      aria-label="Change the follow-up"
-      role="group"
-      data-testid="change-tray"
-      className={trayClass}
-      onKeyDown={onEscape(onClose)}
-    >
+    <Tray label="Change the follow-up" testid="change-tray" onClose={onClose}>
       <Panel f={f} wide />
-    </div>
+    </Tray>
   )
 }

@@ -1,4 +1,5 @@
 import { Link } from 'react-router'
+import { Tray } from '../../kit/tray'
 import { ArrowCounterClockwiseIcon, ArrowsClockwiseIcon, CheckIcon, CheckSquareIcon } from '@phosphor-icons/react'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
@@ -7,7 +8,6 @@ import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } f
 import { Chip, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { PhraseField, dayOf } from '../../kit/phrase'
-import { onEscape, trayClass } from '../worktop/write'
 import { dueChip } from '../worktop/why'
 
 export const isOpen = (f: { status: string }) => f.status === 'needs-action' || f.status === 'in-process'
@@ -129,6 +129,7 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
   const open = isOpen(f)
   const tick = open ? (
     <button
+      type="button"
       tabIndex={-1}
       aria-label={`Finish: ${f.title}`}
       title="Finish"
@@ -142,6 +143,7 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
     </button>
   ) : (
     <button
+      type="button"
       tabIndex={-1}
       aria-label={`Open again: ${f.title}`}
       title="Open again"
@@ -212,13 +214,7 @@ export function PutOffTray({
   onClose: () => void
 }) {
   return (
-    <div
-      role="group"
-      aria-label="Put off"
-      data-testid="putoff-tray"
-      className={trayClass + ' grid grid-cols-[280px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1'}
-      onKeyDown={onEscape(onClose)}
-    >
+    <Tray label="Put off" testid="putoff-tray" layout="aside" onClose={onClose}>
       <div>
         <PhraseField
           id="putoff-phrase"
@@ -231,7 +227,7 @@ export function PutOffTray({
           onCancel={onClose}
         />
         {onNoDate && (
-          <button className="text-[12px] text-accent underline" onClick={onNoDate}>
+          <button type="button" className="text-[12px] text-accent underline" onClick={onNoDate}>
             Without a date
           </button>
         )}
@@ -246,6 +242,7 @@ export function PutOffTray({
               !d.off && (
                 <li key={d.start}>
                   <button
+                    type="button"
                     data-day={i}
                     onClick={() => onDay(i)}
                     className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 hover:bg-tide-100 ${d.over ? 'bg-coral-100' : 'bg-sand-100'}`}
@@ -261,7 +258,7 @@ export function PutOffTray({
           )}
         </ul>
       </div>
-    </div>
+    </Tray>
   )
 }
 

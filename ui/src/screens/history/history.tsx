@@ -137,6 +137,7 @@ export function HistoryScreen() {
           <div role="group" aria-label="By whom" className="flex gap-1">
             {byWhom.map((b) => (
               <button
+                type="button"
                 key={b.id}
                 aria-pressed={actor === b.id}
                 onClick={() => setActor(b.id)}
@@ -159,7 +160,7 @@ export function HistoryScreen() {
           {conversation > 0 && (
             <span className="flex items-center gap-2 text-[12.5px]">
               only “{about ? about.title || about.subject : '…'}”{' '}
-              <button className="font-semibold text-accent" onClick={() => setParams({})}>
+              <button type="button" className="font-semibold text-accent" onClick={() => setParams({})}>
                 show all
               </button>
             </span>
@@ -237,6 +238,7 @@ function Line({ l, back }: { l: HistoryLine; back: () => void }) {
       {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
       {l.step && !l.takenBack && (
         <button
+          type="button"
           className="shrink-0 text-[12px] text-ink-500 underline-offset-2 group-hover:text-accent hover:underline"
           aria-label={`Take back: ${verbs[l.kind] ?? l.kind} ${l.text}`}
           onClick={back}

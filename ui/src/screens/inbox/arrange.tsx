@@ -1,8 +1,8 @@
 import type { LabelView } from '../../api/desk'
+import { Tray } from '../../kit/tray'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useSettings } from '../../api/queries'
 import { LabelMark } from '../../kit/label'
-import { onEscape, trayClass } from '../worktop/write'
 
 export const groupings: Record<string, string> = {
   why: 'by why',
@@ -69,20 +69,11 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
     onArrange({ where: next })
   }
   return (
-    <div
-      role="group"
-      aria-label="Arrange"
-      data-testid="arrange-tray"
-      tabIndex={-1}
-      className={trayClass + ' grid grid-cols-[auto_minmax(0,1fr)] items-start gap-x-4 gap-y-2 max-[700px]:grid-cols-1'}
-      onKeyDown={onEscape(onClose)}
-      ref={(el) => {
-        if (el && !el.contains(document.activeElement)) el.querySelector('button')?.focus()
-      }}
-    >
+    <Tray label="Arrange" testid="arrange-tray" layout="table" onClose={onClose}>
       <Row name="Group">
         {Object.entries(groupings).map(([id, name]) => (
           <button
+            type="button"
             key={id}
             aria-pressed={arranged.group === id}
             className={pick(arranged.group === id)}
@@ -95,6 +86,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
       <Row name="Sort">
         {Object.entries(orderings).map(([id, name]) => (
           <button
+            type="button"
             key={id}
             aria-pressed={arranged.order === id}
             className={pick(arranged.order === id)}
@@ -107,6 +99,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
       <Row name="Show only">
         {marks.map((m) => (
           <button
+            type="button"
             key={m.name}
             aria-pressed={holds(where, m.is)}
             className={pick(holds(where, m.is))}
@@ -118,6 +111,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
         {addresses.length > 1 &&
           addresses.map((a) => (
             <button
+              type="button"
               key={a}
               aria-pressed={where.account === a}
               className={pick(where.account === a)}
@@ -131,6 +125,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
         <Row name="Labelled">
           {labels.map((l) => (
             <button
+              type="button"
               key={l.id}
               aria-pressed={where.label === l.id}
               className={pick(where.label === l.id)}
@@ -142,7 +137,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
           ))}
         </Row>
       )}
-    </div>
+    </Tray>
   )
 }
 

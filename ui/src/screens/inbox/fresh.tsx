@@ -1,9 +1,9 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
 import { date, now } from '../../api/times'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
-import { onEscape, trayClass } from '../worktop/write'
 
 const spans = [
   { name: 'a week', days: 7 },
@@ -26,13 +26,12 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
     void decide({ kind: 'fresh-start', where: stars ? { before, unstarred: true } : { before } })
   }
   return (
-    <form
-      aria-label="Fresh start"
-      data-testid="fresh-tray"
-      className={trayClass + ' flex flex-wrap items-end gap-x-6 gap-y-2'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Fresh start"
+      testid="fresh-tray"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
         if (n) start()
       }}
     >
@@ -85,6 +84,6 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
               : `Nothing in the inbox is from before ${date(before)}.`)}
         </p>
       </div>
-    </form>
+    </Tray>
   )
 }

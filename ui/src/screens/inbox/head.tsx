@@ -28,6 +28,7 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
     <div className="border-b border-sand-200 px-2 py-1">
       <div className="flex items-center gap-0.5">
         <button
+          type="button"
           className={tool + ' min-w-0 text-ink-700'}
           aria-pressed={tray === 'arrange'}
           onClick={() => turn('arrange')}
@@ -41,6 +42,7 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
           Senders
         </Link>
         <button
+          type="button"
           className={tool + ' text-accent'}
           aria-pressed={tray === 'sit'}
           aria-keyshortcuts={sit}
@@ -55,7 +57,7 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
           <span className="min-w-0 truncate">
             Only {narrow}: {shown.toLocaleString('en-GB')}
           </span>
-          <button className="font-semibold whitespace-nowrap text-accent" onClick={onWide}>
+          <button type="button" className="font-semibold whitespace-nowrap text-accent" onClick={onWide}>
             show all
           </button>
         </p>

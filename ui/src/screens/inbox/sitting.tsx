@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react'
+import { Tray } from '../../kit/tray'
 import { post } from '../../api/client'
 import type { SittingView } from '../../api/desk'
 import type { Query } from '../../api/gen/search'
@@ -8,7 +9,6 @@ import { now, plural, span } from '../../api/times'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { useKey } from '../../frame/commands'
-import { onEscape, trayClass } from '../worktop/write'
 
 /** What can be done with the sitting as a whole. */
 export function useSittingSteps() {
@@ -70,13 +70,12 @@ export function SitTray({
       onBegun()
     })
   return (
-    <form
-      aria-label="Sitting"
-      data-testid="sit-tray"
-      className={trayClass + ' flex flex-wrap items-end gap-x-8 gap-y-3'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Sitting"
+      testid="sit-tray"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
         start()
       }}
     >
@@ -121,7 +120,7 @@ export function SitTray({
       <p className="w-full text-[12.5px] text-ink-500">
         One at a time, one decision each{narrow ? `, only ${narrow}` : ''}. What comes in meanwhile waits until after.
       </p>
-    </form>
+    </Tray>
   )
 }
 
@@ -150,7 +149,7 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
           <b className="text-ink-900">{done}</b> of {sitting.total} · {lasted(spent)}
           {sitting.minutes ? ` of ${sitting.minutes} min` : ''}
         </span>
-        <button className="text-[12px] font-semibold text-accent" onClick={onEnd}>
+        <button type="button" className="text-[12px] font-semibold text-accent" onClick={onEnd}>
           End
         </button>
       </div>
@@ -170,11 +169,11 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
       {over ? (
         <p role="alert" className="mt-2 text-[12.5px] text-ink-900" data-testid="time-over">
           The {sitting.minutes} minutes are over.{' '}
-          <button className="font-semibold text-accent underline" onClick={onEnd}>
+          <button type="button" className="font-semibold text-accent underline" onClick={onEnd}>
             End here
           </button>{' '}
           or{' '}
-          <button className="font-semibold text-accent underline" onClick={() => void longer()}>
+          <button type="button" className="font-semibold text-accent underline" onClick={() => void longer()}>
             five more
           </button>
         </p>

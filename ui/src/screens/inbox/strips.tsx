@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
 import { post, put } from '../../api/client'
 import type { SavedList } from '../../api/desk'
@@ -10,7 +11,6 @@ import { short } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 import { LabelMark } from '../../kit/label'
 import { useDesk } from '../../frame/desk'
-import { onEscape, trayClass } from '../worktop/write'
 import { narrowed } from './arrange'
 
 /** The user's own lists below the queue: folded to a line each, or open. */
@@ -44,6 +44,7 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
         >
           <h2 className="flex items-center px-3.5 text-[12px]">
             <button
+              type="button"
               className="flex min-w-0 flex-1 items-center gap-1 py-[7px] text-left"
               aria-expanded={!l.folded}
               onClick={() => void change(l, { folded: !l.folded })}
@@ -58,6 +59,7 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
             <span className="hidden gap-0.5 group-focus-within:flex group-hover:flex">
               {i > 0 && (
                 <button
+                  type="button"
                   className="rounded-[5px] p-1 hover:bg-sand-200"
                   aria-label={`Move ${l.name} up`}
                   onClick={() => raise(i)}
@@ -66,6 +68,7 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
                 </button>
               )}
               <button
+                type="button"
                 className="rounded-[5px] p-1 hover:bg-sand-200"
                 aria-label={`Delete the list ${l.name}`}
                 title="Delete the list; what is on it stays"
@@ -98,6 +101,7 @@ function ListLine({ id, on, show }: { id: number; on: boolean; show: (id: number
   return (
     <li>
       <button
+        type="button"
         aria-current={on}
         className={`flex w-full gap-2 px-[26px] py-1 text-left text-[12.5px] ${on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-200/60'}`}
         onClick={() => show(id)}
@@ -138,13 +142,12 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
   }
   const said = narrowed(query, labels ?? [])
   return (
-    <form
-      aria-label="A list beside the inbox"
-      data-testid="list-tray"
-      className={trayClass + ' flex flex-wrap items-end gap-x-4 gap-y-2'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="A list beside the inbox"
+      testid="list-tray"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
         void keep()
       }}
     >
@@ -238,6 +241,6 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
       >
         {wrong || (said ? `It holds what is ${said}.` : 'Say what is on it: words, a label, or a mark.')}
       </p>
-    </form>
+    </Tray>
   )
 }

@@ -4,7 +4,8 @@ import type { Habits } from '../../api/gen/store'
 import { client, useSession, useSettings } from '../../api/queries'
 import { put } from '../../api/client'
 import { Button, Key } from '../../kit/kit'
-import { keyOf, useCommands } from '../../frame/commands'
+import { useCommands } from '../../frame/commands'
+import { keyOf } from '../../frame/keys'
 import { clash, keyName, keysOf, known, refused, type Known } from '../../frame/keymap'
 import { useDesk } from '../../frame/desk'
 
@@ -133,11 +134,12 @@ export function Keys() {
                           {!k.fixed && (
                             <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
                               {own[k.id] !== undefined && (
-                                <button className="text-ink-500 underline" onClick={() => usual(k.id)}>
+                                <button type="button" className="text-ink-500 underline" onClick={() => usual(k.id)}>
                                   as usual
                                 </button>
                               )}
                               <button
+                                type="button"
                                 className="text-accent underline"
                                 aria-label={`Change the key of: ${k.name}`}
                                 onClick={(e) => {
@@ -156,7 +158,7 @@ export function Keys() {
                             {wrong.text}{' '}
                             {wrong.other && (
                               <>
-                                <button className="font-semibold underline" onClick={exchange}>
+                                <button type="button" className="font-semibold underline" onClick={exchange}>
                                   Exchange the two
                                 </button>{' '}
                                 or press another.

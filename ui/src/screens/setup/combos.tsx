@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
 import { useLabels, useSession } from '../../api/queries'
 import { Button, Field } from '../../kit/kit'
-import { keyOf } from '../../frame/commands'
+import { keyOf } from '../../frame/keys'
 import { clash, keyName, refused } from '../../frame/keymap'
 import { useHabits } from '../keys/keys'
 
@@ -53,10 +53,11 @@ export function Combos() {
             <b>{c.name}</b>
             {c.key && <span className="text-[12px] text-ink-500">{keyName(c.key)}</span>}
             <span className="min-w-0 flex-1 text-ink-500">{c.steps.map((s) => said(s, names)).join(' + ')}</span>
-            <button className="text-[12px] text-accent underline" onClick={() => setEditing(c)}>
+            <button type="button" className="text-[12px] text-accent underline" onClick={() => setEditing(c)}>
               change
             </button>
             <button
+              type="button"
               className="text-[12px] text-accent underline"
               onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}
             >

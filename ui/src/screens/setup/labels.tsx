@@ -38,10 +38,10 @@ export function Labels() {
               <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">
                 {plural(l.count, 'conversation')}
               </Link>
-              <button className={small} onClick={() => setEditing(l.id)}>
+              <button type="button" className={small} onClick={() => setEditing(l.id)}>
                 change
               </button>
-              <button className={small} onClick={() => void act(`/labels/${l.id}/drop`)}>
+              <button type="button" className={small} onClick={() => void act(`/labels/${l.id}/drop`)}>
                 delete
               </button>
             </li>
@@ -181,7 +181,7 @@ export function Places() {
             <span className="text-[12px] text-ink-500">
               {s.waiting > 0 && `${plural(s.waiting, 'conversation waits', 'conversations wait')}`}
             </span>
-            <button className={small} onClick={() => drop(s)}>
+            <button type="button" className={small} onClick={() => drop(s)}>
               {asking === s.id ? `delete it, and bring back the ${s.waiting}` : 'delete'}
             </button>
           </li>

@@ -115,6 +115,7 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             ))}
           </select>
           <button
+            type="button"
             aria-label={`Move ${s.name} up`}
             disabled={i === 0}
             className="px-1 disabled:opacity-30"
@@ -123,6 +124,7 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             ↑
           </button>
           <button
+            type="button"
             aria-label={`Move ${s.name} down`}
             disabled={i === stages.length - 1}
             className="px-1 disabled:opacity-30"
@@ -131,6 +133,7 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             ↓
           </button>
           <button
+            type="button"
             aria-label={`Take ${s.name} away`}
             className="px-1 text-ink-500 hover:text-coral-600"
             onClick={() => onStages(stages.filter((_, j) => j !== i))}

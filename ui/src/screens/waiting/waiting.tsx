@@ -141,7 +141,11 @@ export function WaitingScreen() {
         </div>
         {asked.length > 0 && <Asked asked={asked} />}
         {list.hasNextPage && (
-          <button className="mt-3 font-semibold text-accent hover:underline" onClick={() => void list.fetchNextPage()}>
+          <button
+            type="button"
+            className="mt-3 font-semibold text-accent hover:underline"
+            onClick={() => void list.fetchNextPage()}
+          >
             Show more
           </button>
         )}
@@ -240,6 +244,7 @@ function Asked({ asked }: { asked: Unanswered[] }) {
           <div className="min-w-0">
             <p className="truncate">“{u.asked}”</p>
             <button
+              type="button"
               className="max-w-full truncate text-[12px] text-ink-500 hover:underline"
               onClick={() => void navigate('/c/' + u.conversation)}
             >
@@ -247,13 +252,13 @@ function Asked({ asked }: { asked: Unanswered[] }) {
             </button>
           </div>
           <div className="flex gap-3 text-[12.5px]">
-            <button className={act} onClick={() => wait(u)}>
+            <button type="button" className={act} onClick={() => wait(u)}>
               Wait for it
             </button>
-            <button className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
+            <button type="button" className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
               Remind them
             </button>
-            <button className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>
+            <button type="button" className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>
               No answer needed
             </button>
           </div>

@@ -49,13 +49,14 @@ export function Conversation({
         tabIndex={-1}
       >
         {back && (
-          <button className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>
+          <button type="button" className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>
             ← Inbox
           </button>
         )}
         {shown && <Heading slip={shown} view={data} edit={edit} />}
         {data?.note && (
           <button
+            type="button"
             className="mb-3 flex w-full gap-2 rounded-[9px] border border-dashed border-tide-400 bg-tide-50 px-3 py-2 text-left"
             data-testid="note"
             onClick={() => edit('note')}
@@ -66,6 +67,7 @@ export function Conversation({
         )}
         {data?.draft.text && (
           <button
+            type="button"
             className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50"
             data-testid="draft"
             onClick={() =>
@@ -120,7 +122,7 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
         {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
         {slip.kind === 'list' && (
-          <button className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>
+          <button type="button" className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>
             leave it
           </button>
         )}
@@ -139,11 +141,11 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
             .join(' · ')}
         </span>
         <span className="no-print ml-auto flex gap-3">
-          <button className="hover:underline" onClick={() => edit('rename')}>
+          <button type="button" className="hover:underline" onClick={() => edit('rename')}>
             Rename
           </button>
           {!view?.note && (
-            <button className="hover:underline" onClick={() => edit('note')}>
+            <button type="button" className="hover:underline" onClick={() => edit('note')}>
               Add a note
             </button>
           )}
@@ -173,6 +175,7 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
     <>
       {earlier.length > 0 && !all && (
         <button
+          type="button"
           className="block w-full border-t border-sand-200 py-[9px] text-left text-[12.5px] text-ink-500 hover:text-ink-900"
           onClick={() => setAll(true)}
         >
@@ -236,6 +239,7 @@ function Between({ view }: { view: ConversationView }) {
       <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
       <button
+        type="button"
         className="mt-2 text-left text-accent underline"
         onClick={() => letThrough(b.address, b.name || b.address)}
       >

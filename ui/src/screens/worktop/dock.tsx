@@ -286,6 +286,7 @@ export function Dock({
         >
           {combos.map((c) => (
             <button
+              type="button"
               key={c.id}
               disabled={!some}
               onClick={() => run(c)}
@@ -382,12 +383,16 @@ export function DockSide({ position }: { position?: ReactNode }) {
         >
           {notice.text}{' '}
           {notice.undo && (
-            <button className="font-semibold whitespace-nowrap text-accent" onClick={() => void takeBack()}>
+            <button
+              type="button"
+              className="font-semibold whitespace-nowrap text-accent"
+              onClick={() => void takeBack()}
+            >
               Take back
             </button>
           )}
           {notice.wrong && (
-            <button className="font-semibold text-coral-600 underline" onClick={() => say(null)}>
+            <button type="button" className="font-semibold text-coral-600 underline" onClick={() => say(null)}>
               Close
             </button>
           )}

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import type { Reminder } from '../../api/gen/followup'
@@ -7,7 +8,6 @@ import { due as dueText, dayKey, now, weekday } from '../../api/times'
 import { Key } from '../../kit/kit'
 import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
 import { TRAY, useCommands } from '../../frame/commands'
-import { onEscape, trayClass } from './write'
 
 interface Props {
   id?: number
@@ -57,13 +57,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
     TRAY,
   )
   return (
-    <div
-      role="group"
-      aria-label="Flag"
-      data-testid="flag-tray"
-      className={trayClass + ' flex flex-wrap items-start gap-x-5 gap-y-3'}
-      onKeyDown={onEscape(onClose)}
-    >
+    <Tray label="Flag" testid="flag-tray" layout="row" onClose={onClose}>
       <div>
         <p className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
           {many > 1 ? `Flag these ${many} for` : 'Flag it for'}
@@ -71,6 +65,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
         <div className="flex flex-wrap gap-1.5">
           {choices.map((c) => (
             <button
+              type="button"
               key={c.key}
               data-flag={c.name}
               onClick={() => flag(c.due)}
@@ -118,6 +113,6 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
         />
         remind me that morning
       </label>
-    </div>
+    </Tray>
   )
 }

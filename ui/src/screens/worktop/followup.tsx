@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
 import type { Written } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
@@ -6,7 +7,6 @@ import { useProposal } from '../../api/queries'
 import { due as dueText } from '../../api/times'
 import { Button, Chip, Field, priorities, priorityName, Waves } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
-import { onEscape, trayClass } from './write'
 
 interface Props {
   id?: number // of the conversation
@@ -57,18 +57,16 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
       priority: (said ? undefined : priority) ?? f.priority,
     })
   }
-  if (!several && !proposal) return <div className={trayClass + ' h-[150px]'} data-testid="followup-tray" aria-busy />
+  if (!several && !proposal)
+    return <Tray label="Follow-up" testid="followup-tray" layout="halves" busy onClose={onClose} />
   const line = written?.parts.find((p) => p.kind === 'title')
   return (
-    <form
-      aria-label="Follow-up"
-      className={
-        trayClass + ' grid grid-cols-[minmax(260px,1fr)_minmax(320px,1.25fr)] gap-x-6 gap-y-1 max-[900px]:grid-cols-1'
-      }
-      data-testid="followup-tray"
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Follow-up"
+      testid="followup-tray"
+      layout="halves"
+      onClose={onClose}
+      onSubmit={() => {
         make(written)
       }}
     >
@@ -164,6 +162,6 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
           <Button type="submit">Make it</Button>
         </div>
       </div>
-    </form>
+    </Tray>
   )
 }

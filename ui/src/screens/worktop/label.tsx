@@ -1,11 +1,11 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import { post, EbbeError } from '../../api/client'
 import type { LabelView } from '../../api/desk'
 import { client, useLabels } from '../../api/queries'
 import { slipOf } from '../../api/slips'
 import { Button } from '../../kit/kit'
 import { LabelMark } from '../../kit/label'
-import { onEscape, trayClass } from './write'
 
 interface Props {
   ids: number[]
@@ -63,7 +63,7 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
   const changed = add.length + remove.length > 0
   const accept = () => (changed ? onLabel(add, remove) : onClose())
   return (
-    <div role="group" aria-label="Label" data-testid="label-tray" className={trayClass} onKeyDown={onEscape(onClose)}>
+    <Tray label="Label" testid="label-tray" onClose={onClose}>
       <div className="flex items-end gap-3">
         <div className="w-full max-w-md">
           <label htmlFor="label" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
@@ -139,6 +139,6 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
         ))}
         {offers.length === 0 && <li className="text-ink-500">There are no labels yet. Type a name.</li>}
       </ul>
-    </div>
+    </Tray>
   )
 }

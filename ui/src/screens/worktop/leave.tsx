@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
+import { Tray } from '../../kit/tray'
 import { get, told } from '../../api/client'
 import type { LeaveView } from '../../api/desk'
 import { Button } from '../../kit/kit'
-import { onEscape, trayClass } from './write'
 
 /** Leaving a list: what will happen first, then by one key. */
 export function LeaveTray({
@@ -21,13 +21,12 @@ export function LeaveTray({
     queryFn: () => get<LeaveView>(`/conversations/${id}/leave`),
   })
   return (
-    <form
-      aria-label="Leave the list"
-      data-testid="leave-tray"
-      className={trayClass + ' flex flex-wrap items-center gap-3'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Leave the list"
+      testid="leave-tray"
+      layout="middle"
+      onClose={onClose}
+      onSubmit={() => {
         if (data?.way && data.way !== 'page') onLeave()
       }}
     >
@@ -63,6 +62,6 @@ export function LeaveTray({
       <Button quiet onClick={onClose}>
         Stay
       </Button>
-    </form>
+    </Tray>
   )
 }

@@ -38,13 +38,19 @@ export function Message({
       aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}
     >
       <div className="mb-2 flex justify-between gap-3">
-        <button className="min-w-0 truncate text-left" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <button
+          type="button"
+          className="min-w-0 truncate text-left"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
           <b>{m.own ? 'You' : short(m.from)}</b>
           {!open && m.files.length > 0 && (
             <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>
           )}
         </button>
         <button
+          type="button"
           className="shrink-0 text-[12px] text-ink-500 hover:underline"
           aria-expanded={details}
           title="Who got it"
@@ -73,6 +79,7 @@ export function Message({
             >
               {short(m.from)} would like to know that you have opened this. Nothing is sent unless you say so.
               <button
+                type="button"
                 className="font-semibold text-accent"
                 onClick={() =>
                   void act(`/messages/${m.id}/receipt`).then(() =>
@@ -103,7 +110,7 @@ export function Message({
               data-testid="rest"
             >
               This message is very long: {size(m.rest)} more are not shown yet.
-              <button className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>
+              <button type="button" className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>
                 Show all
               </button>
             </p>
@@ -134,7 +141,7 @@ function Stub({ m }: { m: MessageView }) {
       {m.stub > 1_000_000
         ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.`
         : 'The server did not hand this message out whole. Only what could be had is here.'}
-      <button className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>
+      <button type="button" className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>
         {busy ? 'Fetching…' : 'Fetch it now'}
       </button>
     </p>
@@ -161,10 +168,10 @@ function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean)
         <>
           <dt className="text-ink-500">Part</dt>
           <dd className="flex flex-wrap gap-x-3">
-            <button className="text-accent underline" onClick={() => part(m.id, false)}>
+            <button type="button" className="text-accent underline" onClick={() => part(m.id, false)}>
               this message alone
             </button>
-            <button className="text-accent underline" onClick={() => part(m.id, true)}>
+            <button type="button" className="text-accent underline" onClick={() => part(m.id, true)}>
               all from here on
             </button>
           </dd>
@@ -207,6 +214,7 @@ function Quoted({ text }: { text: string }) {
   return (
     <div className="my-2">
       <button
+        type="button"
         className="flex items-center gap-1 font-sans text-[12.5px] text-ink-500 hover:text-ink-900"
         aria-expanded={open}
         onClick={() => setOpen(!open)}
@@ -270,8 +278,12 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
     new ResizeObserver(measure).observe(doc.documentElement)
     // Keys pressed while the frame has the focus belong to Ebbe all the same.
     doc.addEventListener('keydown', (e) => {
+      if (e.key === 'Enter' && (e.target as Element).closest?.('a')) return // it opens the link
       const copy = new KeyboardEvent('keydown', {
         key: e.key,
+        code: e.code,
+        isComposing: e.isComposing,
+        modifierAltGraph: e.getModifierState('AltGraph'),
         ctrlKey: e.ctrlKey,
         metaKey: e.metaKey,
         shiftKey: e.shiftKey,
@@ -299,7 +311,11 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
             ? `${plural(m.remote, 'picture')} from elsewhere shown.`
             : `${plural(m.remote, 'picture')} from elsewhere left out, so the sender does not learn that you read this.`}
           {!remote && (
-            <button className="font-semibold whitespace-nowrap text-accent" onClick={() => setRemote(true)}>
+            <button
+              type="button"
+              className="font-semibold whitespace-nowrap text-accent"
+              onClick={() => setRemote(true)}
+            >
               Show
             </button>
           )}

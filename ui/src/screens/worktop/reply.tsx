@@ -7,7 +7,7 @@ import { now } from '../../api/times'
 import { Button } from '../../kit/kit'
 import { useCommands, DOCK, useKey } from '../../frame/commands'
 import { Writer } from '../write/writer'
-import { trayClass } from './write'
+import { Tray } from '../../kit/tray'
 
 const TWO_MINUTES = 120_000
 const begun = new Map<number, number>() // when an answer was begun here, by conversation
@@ -99,11 +99,13 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
   useCommands(as === 'reply' ? [{ id: 'rest-follow-up', run: toFollowUp, typing: true }] : [], DOCK)
   if (wrong)
     return (
-      <p role="alert" className={trayClass + ' text-coral-600'}>
-        {wrong}
-      </p>
+      <Tray label="Reply" onClose={onClose}>
+        <p role="alert" className="text-coral-600">
+          {wrong}
+        </p>
+      </Tray>
     )
-  if (!draft) return <div className={trayClass + ' h-[300px]'} aria-busy />
+  if (!draft) return <Tray label="Reply" layout="writer" busy onClose={onClose} />
   return (
     <Writer
       draft={draft}

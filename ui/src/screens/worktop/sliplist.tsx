@@ -198,7 +198,12 @@ function Heading({
       className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent"
     >
       {onFold ? (
-        <button className="flex min-w-0 items-center gap-1" aria-expanded={!folded} onClick={() => onFold(group.key)}>
+        <button
+          type="button"
+          className="flex min-w-0 items-center gap-1"
+          aria-expanded={!folded}
+          onClick={() => onFold(group.key)}
+        >
           {folded ? (
             <CaretRightIcon size={11} weight="bold" aria-hidden />
           ) : (
@@ -212,6 +217,7 @@ function Heading({
       <span className="flex-1" />
       {onWhole && (
         <button
+          type="button"
           className="rounded-[5px] px-1 font-medium text-ink-500 hover:bg-sand-200 hover:text-ink-900"
           aria-label={`Choose all: ${group.name}`}
           onClick={() => onWhole(group)}

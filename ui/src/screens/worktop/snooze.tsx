@@ -7,7 +7,7 @@ import type { Cell, Day, Moment } from '../../api/gen/when'
 import { client, useGrid, usePresets, useSites } from '../../api/queries'
 import { clock, date, daysAway, long, plural, weekday } from '../../api/times'
 import { PhraseField, type Chosen } from '../../kit/phrase'
-import { onEscape } from './write'
+import { Tray } from '../../kit/tray'
 
 const parts = ['Morning', 'Midday', 'Evening']
 const FULL = 6
@@ -40,13 +40,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
       ? `It comes back ${long(slip.position.return.at)}. When instead?`
       : 'When should it come back?'
   return (
-    <div
-      role="group"
-      aria-label="Snooze"
-      onKeyDown={onEscape(onClose)}
-      className="ebb grid max-h-[64vh] grid-cols-[290px_minmax(0,1fr)_184px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-[900px]:grid-cols-1 max-[900px]:gap-2"
-      data-testid="snooze-tray"
-    >
+    <Tray label="Snooze" testid="snooze-tray" layout="thirds" onClose={onClose}>
       <div>
         <PhraseField
           id="snooze-phrase"
@@ -61,6 +55,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
           {presets?.map((p) => (
             <li key={p.name}>
               <button
+                type="button"
                 data-preset={p.name}
                 className="flex w-full justify-between gap-1 rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-left text-ink-700 hover:bg-tide-100"
                 onClick={() => until(p.moment)}
@@ -116,7 +111,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         {days && <WeekGrid days={days} chosen={chosen?.moment.at} onPick={until} />}
       </div>
       <WithoutDate onSnooze={(s) => onSnooze({ ...s, text: word })} />
-    </div>
+    </Tray>
   )
 }
 
@@ -142,14 +137,19 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
       <h2 className="mb-[3px] text-[11.5px] text-ink-500">Without a date</h2>
       <ul>
         <li>
-          <button className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}>
+          <button type="button" className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}>
             <HourglassIcon size={15} aria-hidden />
             when somebody answers
           </button>
         </li>
         {data?.sites.map((s) => (
           <li key={s.id}>
-            <button className={choice} data-until="site" onClick={() => onSnooze({ until: 'site', site: s.id })}>
+            <button
+              type="button"
+              className={choice}
+              data-until="site"
+              onClick={() => onSnooze({ until: 'site', site: s.id })}
+            >
               <MapPinIcon size={15} className="shrink-0" aria-hidden />
               <span className="truncate" title={`when I am at ${s.name}`}>
                 <span className="sr-only">when I am </span>at {s.name}
@@ -181,7 +181,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
               />
             </form>
           ) : (
-            <button className={choice} onClick={() => setNaming(true)}>
+            <button type="button" className={choice} onClick={() => setNaming(true)}>
               <MapPinIcon size={15} aria-hidden />
               when I am at…
             </button>
@@ -193,7 +193,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
           )}
         </li>
         <li>
-          <button className={choice} data-until="someday" onClick={() => onSnooze({ until: 'someday' })}>
+          <button type="button" className={choice} data-until="someday" onClick={() => onSnooze({ until: 'someday' })}>
             <WavesIcon size={15} aria-hidden />
             someday
           </button>

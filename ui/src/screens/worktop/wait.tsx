@@ -1,11 +1,11 @@
 import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
 import { now } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 import { PhraseField, type Chosen } from '../../kit/phrase'
-import { onEscape, trayClass } from './write'
 
 /** Waiting for somebody's answer: since now, until it comes; asked again on a day. */
 export function WaitTray({
@@ -36,13 +36,12 @@ export function WaitTray({
       waits: { since: now(), ask: at ?? { at: 0 }, only: true },
     })
   return (
-    <form
-      aria-label="Wait"
-      data-testid="wait-tray"
-      className={trayClass + ' flex flex-wrap items-start gap-4'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Wait"
+      testid="wait-tray"
+      layout="row"
+      onClose={onClose}
+      onSubmit={() => {
         wait(ask?.moment)
       }}
     >
@@ -69,6 +68,6 @@ export function WaitTray({
       <Button type="submit" className="mt-[21px]">
         Wait
       </Button>
-    </form>
+    </Tray>
   )
 }

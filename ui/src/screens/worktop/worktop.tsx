@@ -349,6 +349,7 @@ export function Worktop({
 
 const Pick = ({ onClick, children }: { onClick: () => void; children: ReactNode }) => (
   <button
+    type="button"
     className="rounded-[7px] bg-sand-0 px-2 py-0.5 whitespace-nowrap text-ink-700 hover:bg-tide-100"
     onClick={onClick}
   >

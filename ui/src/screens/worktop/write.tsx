@@ -1,15 +1,7 @@
-import { useRef, useState } from 'react'
+import { useState } from 'react'
+import { Tray } from '../../kit/tray'
 import type { Slip } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
-
-/** Escape closes a tray, also while one types in it. */
-export const onEscape = (close: () => void) => (e: React.KeyboardEvent) => {
-  if (e.key !== 'Escape') return
-  e.preventDefault()
-  e.stopPropagation()
-  close()
-}
-export const trayClass = 'ebb border-b border-sand-200 bg-sand-0 px-[18px] pt-3.5 pb-3 max-h-[60vh] overflow-y-auto'
 
 /** What the reader calls a conversation; answers still carry its own subject. */
 export function RenameTray({
@@ -23,12 +15,11 @@ export function RenameTray({
 }) {
   const [text, setText] = useState(slip.title || slip.subject)
   return (
-    <form
-      aria-label="Rename"
-      className={trayClass + ' flex items-end gap-3 max-[700px]:flex-wrap'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Rename"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
         onName(text.trim() === slip.subject ? '' : text.trim())
       }}
     >
@@ -49,7 +40,7 @@ export function RenameTray({
         </Button>
       )}
       <Button type="submit">Rename</Button>
-    </form>
+    </Tray>
   )
 }
 
@@ -64,15 +55,12 @@ export function NoteTray({
   onClose: () => void
 }) {
   const [text, setText] = useState(note)
-  const form = useRef<HTMLFormElement>(null)
   return (
-    <form
-      ref={form}
-      aria-label="Note"
-      className={trayClass + ' flex items-end gap-3'}
-      onKeyDown={onEscape(onClose)}
-      onSubmit={(e) => {
-        e.preventDefault()
+    <Tray
+      label="Note"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
         onNote(text)
       }}
     >
@@ -90,7 +78,7 @@ export function NoteTray({
           onKeyDown={(e) => {
             if (e.key === 'Enter' && !e.shiftKey) {
               e.preventDefault()
-              form.current?.requestSubmit()
+              e.currentTarget.form?.requestSubmit()
             }
           }}
           className="block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[14px] focus:border-fill focus:outline-1 focus:outline-fill"
@@ -102,6 +90,6 @@ export function NoteTray({
         </Button>
       )}
       <Button type="submit">Keep</Button>
-    </form>
+    </Tray>
   )
 }

@@ -64,32 +64,32 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
         <b className="min-w-0 truncate">{whom}</b>
         <span className="ml-auto flex gap-3">
           {m.state === 'waiting' && m.again && !m.entry && (
-            <button className={act} onClick={() => settle(false)}>
+            <button type="button" className={act} onClick={() => settle(false)}>
               Do not send it any more
             </button>
           )}
           {m.state === 'waiting' && m.entry > 0 && (
-            <button className={act} onClick={() => void desk.takeBack(m.entry)}>
+            <button type="button" className={act} onClick={() => void desk.takeBack(m.entry)}>
               Take back
             </button>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
-            <button className={act} onClick={() => settle(true)}>
+            <button type="button" className={act} onClick={() => settle(true)}>
               Send it again
             </button>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
-            <button className={act} onClick={() => settle(false)}>
+            <button type="button" className={act} onClick={() => settle(false)}>
               Do not send it
             </button>
           )}
           {m.state === 'hanging' && (
-            <button className={act} onClick={() => settle(false)}>
+            <button type="button" className={act} onClick={() => settle(false)}>
               It has gone
             </button>
           )}
           {m.state === 'hanging' && (
-            <button className={act} onClick={() => settle(true)}>
+            <button type="button" className={act} onClick={() => settle(true)}>
               Send it again
             </button>
           )}

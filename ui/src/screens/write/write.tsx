@@ -53,6 +53,7 @@ export function Writing() {
           {list.map((d) => (
             <li key={d.id} className="border-t border-sand-200">
               <button
+                type="button"
                 onClick={() => void navigate('/writing/' + d.id)}
                 aria-current={d.id === id}
                 className={`block w-full px-2 py-2 text-left hover:bg-sand-100 ${d.id === id ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : ''}`}
@@ -79,7 +80,7 @@ export function Writing() {
           ))}
         </div>
         {out.hasNextPage && (
-          <button className="mt-2 font-semibold text-accent" onClick={() => void out.fetchNextPage()}>
+          <button type="button" className="mt-2 font-semibold text-accent" onClick={() => void out.fetchNextPage()}>
             Show more
           </button>
         )}

@@ -10,6 +10,7 @@ import { long, size } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 import { PeopleField } from '../../kit/people'
 import { PhraseField, understand } from '../../kit/phrase'
+import { Tray } from '../../kit/tray'
 import { useDesk } from '../../frame/desk'
 import { WeekGrid } from '../worktop/snooze'
 import { Templates } from './templates'
@@ -78,7 +79,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   const stored = useRef(draft)
   const line = useRef<Promise<unknown>>(Promise.resolve())
   const key = useRef(newKey()) // of this sending: the same until it is known what came of it
-  const form = useRef<HTMLFormElement>(null)
+  const form = useRef<HTMLElement>(null)
   const chooser = useRef<HTMLInputElement>(null)
   const handing = d.mode === 'hand-over'
   const fresh = d.mode === 'new' || d.mode === 'forward' || handing
@@ -237,27 +238,20 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   }, [asks])
   const link = 'text-accent hover:underline'
   return (
-    <form
+    <Tray
+      page={page}
       ref={form}
-      aria-label={title ?? 'Write'}
-      data-testid={page ? 'writer' : 'reply-tray'}
-      onSubmit={(e) => e.preventDefault()}
-      className={
-        page
-          ? `flex h-full min-h-0 gap-6 max-[900px]:flex-col max-[900px]:overflow-y-auto ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
-          : `ebb grid max-h-[70vh] grid-cols-[minmax(0,1fr)_248px] gap-5 overflow-y-auto border-b border-sand-200 bg-sand-0 px-[18px] pt-3 pb-3 max-[900px]:grid-cols-1 max-[700px]:max-h-[46vh] max-[700px]:gap-3 ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : ''}`
-      }
+      label={title ?? 'Write'}
+      testid={page ? 'writer' : 'reply-tray'}
+      layout="writer"
+      over={over}
+      onClose={() => (asks ? setAsks(null) : close())}
+      onSubmit={() => {}}
       onKeyDown={(e) => {
         if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) {
           e.preventDefault()
           e.stopPropagation()
           void send()
-        }
-        if (e.key === 'Escape') {
-          e.preventDefault()
-          e.stopPropagation()
-          if (asks) setAsks(null)
-          else close()
         }
       }}
       onDragOver={(e) => {
@@ -652,7 +646,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           {empty(d) ? 'Close' : 'Keep the draft and close'}
         </button>
       </div>
-    </form>
+    </Tray>
   )
 }
 
