@@ -246,6 +246,26 @@ func TestArrangingTheInbox(t *testing.T) {
 	p.press(input.Digit2).leftIs(n - 1)
 }
 
+// Each way of grouping the inbox is reached from each other, with its groups named
+// as that has them.
+func TestEveryGroupingFromEveryOther(t *testing.T) {
+	p := open(t, demo(t).url, 1280, 800).enter()
+	ways := []string{"why", "sender", "subject", "kind", "day", "account"}
+	p.press(input.Minus).see("[data-testid=arrange-tray]")
+	for _, from := range ways {
+		for _, to := range ways {
+			if from == to {
+				continue
+			}
+			for _, way := range []string{from, to} {
+				p.see("[data-testid=arrange-tray] [data-grouping=" + way + "]").MustClick()
+				p.until("document.querySelector('[data-grouped]')?.dataset.grouped === %q", way)
+				p.see("[data-group]")
+			}
+		}
+	}
+}
+
 func TestLabelsNamesAndNotes(t *testing.T) {
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.choose("Eskil Tann")

@@ -43,10 +43,11 @@ type QueueGroup struct {
 
 // Queue is the inbox, arranged: the order of all of it, and its first slips.
 type Queue struct {
-	Groups []QueueGroup `json:"groups"`
-	Slips  []Slip       `json:"slips"`
-	Shown  int          `json:"shown"` // conversations in the groups
-	Left   int          `json:"left"`  // left to decide, shown or not
+	Groups []QueueGroup   `json:"groups"`
+	Group  inbox.Grouping `json:"group"` // by what the groups are made
+	Slips  []Slip         `json:"slips"`
+	Shown  int            `json:"shown"` // conversations in the groups
+	Left   int            `json:"left"`  // left to decide, shown or not
 }
 
 // AppendJSON writes q as encoding/json would, but for looking through the order

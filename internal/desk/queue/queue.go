@@ -35,7 +35,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 	}
 	a.Where.Place = inbox.Inbox
 	now, loc := d.Journal.Now(), who.Week.Location()
-	q.Groups = []QueueGroup{}
+	q.Group, q.Groups = a.Group, []QueueGroup{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		var groups []store.Group
 		switch a.Group {

@@ -67,6 +67,3 @@ export function entryName(e: Exception) {
   }
   return e.value
 }
-
-/** A minute after midnight as 9:00. */
-export const minuteName = (m: number) => `${Math.floor(m / 60)}:${String(m % 60).padStart(2, '0')}`

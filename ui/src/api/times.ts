@@ -27,24 +27,52 @@ function format(at: number, options: Intl.DateTimeFormatOptions) {
   return f.format(at).replace(',', '')
 }
 
+const DAY = 86_400_000
+/** Noon of a day in UTC: a number for the day, in whatever zone. */
+const noon = (day: string) => Date.parse(day + 'T12:00Z')
+/** What the clock on the wall shows: 2026-11-24T08:12. */
+const wall = (at: number) =>
+  dayKey(at) + 'T' + format(at, { hour: '2-digit', minute: '2-digit', hour12: false }).replace('24:', '00:')
+
 /** "8:12", or "8:12 am" where that is chosen. */
 export const clock = (at: number) => {
   const text = format(at, { hour: 'numeric', minute: '2-digit', hour12: twelve })
   return text.replace(/^0(\d)/, '$1')
+}
+/** The same of minutes after midnight, as plans and reminders have them. */
+export const clockOf = (minutes: number) => {
+  const [h, m] = [Math.floor(minutes / 60) % 24, String(minutes % 60).padStart(2, '0')]
+  return twelve ? `${h % 12 || 12}:${m} ${h < 12 ? 'am' : 'pm'}` : `${h}:${m}`
 }
 /** The day as a key that sorts: 2026-11-24. */
 export const dayKey = (at: number) => {
   const parts = format(at, { year: 'numeric', month: '2-digit', day: '2-digit' }).split('/')
   return parts.reverse().join('-')
 }
+/** The same of today. */
+export const today = () => dayKey(now())
+/** The day n days after another. */
+export const addDays = (day: string, n: number) => new Date(noon(day) + n * DAY).toISOString().slice(0, 10)
+/** The day of the week of a day: 0 is Sunday. */
+export const dayOfWeek = (day: string) => new Date(noon(day)).getUTCDay()
+/** The instant at which a day begins where the user is. */
+export function startOf(day: string) {
+  const clockAt = (at: number) => Date.parse(wall(at) + 'Z')
+  const written = Date.parse(day + 'T00:00Z')
+  let at = written - (clockAt(written) - written)
+  at -= clockAt(at) - written
+  while (dayKey(at) < day) at += 15 * 60_000 // its midnight does not exist there
+  while (dayKey(at - 1) === day) at -= 15 * 60_000
+  return at
+}
 /** "Tue 24 Nov", with the year if it is another one. */
-export const date = (at: number) => {
-  const options: Intl.DateTimeFormatOptions = { weekday: 'short', day: 'numeric', month: 'short' }
-  return dayKey(at).slice(0, 4) === dayKey(now()).slice(0, 4)
-    ? format(at, options)
-    : format(at, { ...options, year: 'numeric' })
+export const date = (at: number) => dateOf(dayKey(at))
+export const dateOf = (day: string) => {
+  const options: Intl.DateTimeFormatOptions = { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short' }
+  return format(noon(day), day.slice(0, 4) === today().slice(0, 4) ? options : { ...options, year: 'numeric' })
 }
 export const weekday = (at: number) => format(at, { weekday: 'short' })
+export const weekdayOf = (day: string) => format(noon(day), { timeZone: 'UTC', weekday: 'short' })
 export const month = (at: number) => format(at, { month: 'long', year: 'numeric' })
 /** Days from today: 0 today, -1 yesterday. */
 export const daysAway = (at: number) => Math.round((Date.parse(dayKey(at)) - Date.parse(dayKey(now()))) / 86_400_000)

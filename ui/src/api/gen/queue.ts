@@ -45,6 +45,7 @@ export interface QueueGroup {
  */
 export interface Queue {
   groups: QueueGroup[];
+  group: inbox.Grouping; // by what the groups are made
   slips: Slip[];
   shown: number /* int */; // conversations in the groups
   left: number /* int */; // left to decide, shown or not

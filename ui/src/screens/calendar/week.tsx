@@ -5,7 +5,7 @@ import type { CalendarDay } from '../../api/desk'
 import type { Slot } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useSession, useWeek } from '../../api/queries'
-import { clock, date, dayKey, daysAway, now, plural, weekday } from '../../api/times'
+import { clock, date, dayKey, daysAway, now, plural, weekday, addDays } from '../../api/times'
 import { Button, Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -13,8 +13,6 @@ import { DockKey, DockSide } from '../worktop/dock'
 import { EventTray } from './event'
 
 const HOUR = 44 // px
-const addDays = (day: string, n: number) =>
-  new Date(Date.parse(day + 'T12:00Z') + n * 86_400_000).toISOString().slice(0, 10)
 
 /** One week: events, what is due, and what comes back. */
 export function Week() {

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
 import { post } from '../../api/client'
-import { minuteName } from '../../api/delivery'
+import { clockOf } from '../../api/times'
 import type { Block, Day, Plan, Span } from '../../api/gen/delivery'
 import type { PlanPreview } from '../../api/desk'
 import { Button, Field } from '../../kit/kit'
@@ -328,7 +328,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
             style={{ left: place(drawn.from) + '%', width: place(drawn.to) - place(drawn.from) + '%' }}
           >
             <span className="px-1 text-[11px] font-semibold">
-              {minuteName(drawn.from)}–{minuteName(drawn.to)}
+              {clockOf(drawn.from)}–{clockOf(drawn.to)}
             </span>
           </div>
         )}
@@ -337,7 +337,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
             type="button"
             key={m}
             data-piece
-            aria-label={`Round ${minuteName(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`}
+            aria-label={`Round ${clockOf(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`}
             aria-pressed={chosen?.kind === 'round' && chosen.i === i}
             onClick={() => choose({ day, kind: 'round', i })}
             onFocus={() => choose({ day, kind: 'round', i })}
@@ -353,7 +353,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
             className={`absolute top-[7px] z-10 -ml-4 grid size-8 place-items-center rounded-[50%_50%_50%_3px] bg-fill text-[11px] font-[650] text-white ${chosen?.kind === 'round' && chosen.i === i ? 'outline-2 outline-offset-2 outline-tide-400' : ''}`}
             style={{ left: place(m) + '%' }}
           >
-            {minuteName(m)}
+            {clockOf(m)}
             {chosen?.kind === 'round' && chosen.i === i && (
               <Away
                 take={() => {
@@ -402,7 +402,7 @@ interface PieceProps {
 function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
   const name = kind === 'focus' ? span.name! : kind
   const width = place(span.to) - place(span.from)
-  const words = `${minuteName(span.from)}–${minuteName(span.to)}`
+  const words = `${clockOf(span.from)}–${clockOf(span.to)}`
   const shown =
     width < 5
       ? ''

@@ -3,7 +3,7 @@ import { Tray } from '../../kit/tray'
 import type { LabelView } from '../../api/desk'
 import type { Narrow, Stage } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
-import { date } from '../../api/times'
+import { dateOf } from '../../api/times'
 import { Button, Field, priorities, priorityName } from '../../kit/kit'
 
 const groups: Record<string, string> = {
@@ -18,7 +18,7 @@ const groups: Record<string, string> = {
 /** What narrows the follow-ups, each in words. */
 export function narrowWords(n: Narrow, known: { stages: Stage[]; labels: LabelView[] }): string[] {
   return [
-    n.day && 'due ' + date(Date.parse(n.day + 'T12:00Z')),
+    n.day && 'due ' + dateOf(n.day),
     n.group && groups[n.group],
     n.stage && (known.stages.find((s) => s.id === n.stage)?.name ?? 'a stage'),
     n.project && 'project ' + n.project,

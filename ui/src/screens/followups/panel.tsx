@@ -4,7 +4,7 @@ import { XIcon } from '@phosphor-icons/react'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Item, Reminder } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
-import { due, long, minutes } from '../../api/times'
+import { clockOf, due, long, minutes } from '../../api/times'
 import { priorities, priorityName, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
@@ -13,7 +13,6 @@ import { asNew, isOpen, withName } from './parts'
 
 const small =
   'w-full rounded-[7px] border border-sand-200 bg-sand-0 px-2 py-1 text-[13px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill'
-const clockOf = (n: number) => `${Math.floor(n / 60)}:${String(n % 60).padStart(2, '0')}`
 
 /** A reminder in words. */
 export function remindWords(r: Reminder) {

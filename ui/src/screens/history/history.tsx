@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { HistoryLine } from '../../api/desk'
 import { useConversation, useHistory } from '../../api/queries'
-import { clock, date, dayKey, daysAway, now, plural } from '../../api/times'
+import { clock, date, dayKey, daysAway, now, plural, addDays, startOf } from '../../api/times'
 import { Button, Chip, Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
@@ -111,7 +111,7 @@ export function HistoryScreen() {
   const conversation = Number(params.get('conversation')) || 0
   const [actor, setActor] = useState('')
   const [day, setDay] = useState('')
-  const end = day ? new Date(day + 'T00:00').setDate(new Date(day + 'T00:00').getDate() + 1) : 0
+  const end = day ? startOf(addDays(day, 1)) : 0
   const list = useHistory({ actor, until: end, conversation })
   const about = useConversation(conversation || undefined).data?.slip
   const { takeBack, notice } = useDesk()

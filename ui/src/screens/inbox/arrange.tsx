@@ -75,6 +75,7 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
           <button
             type="button"
             key={id}
+            data-grouping={id}
             aria-pressed={arranged.group === id}
             className={pick(arranged.group === id)}
             onClick={() => onArrange({ group: id })}

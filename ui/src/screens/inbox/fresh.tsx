@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
-import { date, now } from '../../api/times'
+import { date, addDays, today, startOf, dayKey } from '../../api/times'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
@@ -12,12 +12,12 @@ const spans = [
   { name: 'three months', days: 91 },
   { name: 'a year', days: 365 },
 ]
-const midnight = (at: number) => new Date(new Date(at).setHours(0, 0, 0, 0)).getTime()
+const ago = (days: number) => startOf(addDays(today(), -days))
 
 /** Everything before a date is archived, in one step. */
 export function FreshStartTray({ onClose }: { onClose: () => void }) {
   const { decide } = useDesk()
-  const [before, setBefore] = useState(midnight(now() - 14 * 86_400_000))
+  const [before, setBefore] = useState(() => ago(14))
   const [stars, setStars] = useState(true) // the starred stay
   const { data } = useMatching({ before }, true)
   const n = data ? data.count - (stars ? data.starred : 0) : 0
@@ -44,10 +44,10 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
             id="fresh-date"
             autoFocus
             type="date"
-            max={new Date(now()).toISOString().slice(0, 10)}
-            value={new Date(before - new Date(before).getTimezoneOffset() * 60_000).toISOString().slice(0, 10)}
+            max={today()}
+            value={dayKey(before)}
             onChange={(e) => {
-              const at = Date.parse(e.target.value + 'T00:00')
+              const at = e.target.value ? startOf(e.target.value) : NaN
               if (at) setBefore(at)
             }}
             className="rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[14px]"
@@ -57,7 +57,7 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
               key={s.days}
               type="button"
               className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100"
-              onClick={() => setBefore(midnight(now() - s.days * 86_400_000))}
+              onClick={() => setBefore(ago(s.days))}
             >
               {s.name} ago
             </button>

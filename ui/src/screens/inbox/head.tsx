@@ -5,6 +5,7 @@ import type { Tray } from '../worktop/dock'
 
 interface Props {
   words: string // how it is arranged
+  grouped: string // by what the groups that are shown are made
   narrow: string // what it is narrowed to, if it is
   shown: number
   tray: Tray
@@ -15,7 +16,7 @@ interface Props {
 const tool = 'flex items-center gap-1 rounded-[7px] px-1.5 py-1 text-[12px] font-semibold hover:bg-sand-200'
 
 /** The line above the queue: how it is arranged, the senders, and the way into a sitting. */
-export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
+export function QueueHead({ words, grouped, narrow, shown, tray, open, onWide }: Props) {
   const turn = (t: Tray) => open(tray === t ? '' : t)
   useCommands([
     { id: 'arrange', run: () => turn('arrange') },
@@ -25,7 +26,7 @@ export function QueueHead({ words, narrow, shown, tray, open, onWide }: Props) {
   ])
   const sit = useKey('sit')
   return (
-    <div className="border-b border-sand-200 px-2 py-1">
+    <div className="border-b border-sand-200 px-2 py-1" data-grouped={grouped}>
       <div className="flex items-center gap-0.5">
         <button
           type="button"

@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useQueue, useSitting } from '../../api/queries'
-import { date } from '../../api/times'
+import { dateOf } from '../../api/times'
 import { Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -53,12 +53,12 @@ export function Inbox() {
     return (
       data?.groups.map((g) => ({
         key: g.key,
-        name: groupName(arranged.group, g.key, g.name),
+        name: groupName(data.group, g.key, g.name),
         count: g.count,
         ids: g.ids,
       })) ?? []
     )
-  }, [data, sits, sitting, arranged.group])
+  }, [data, sits, sitting])
   const stop = () => void end().then((s) => s && setSum(s.id))
 
   useCommands([
@@ -135,6 +135,7 @@ export function Inbox() {
         ) : (
           <QueueHead
             words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`}
+            grouped={data.group}
             narrow={narrow}
             tray={tray}
             open={open}
@@ -187,7 +188,7 @@ function groupName(group: string, key: string, name: string) {
     case 'account':
       return key || 'To none of your addresses by name'
     case 'day':
-      return key === 'older' ? 'Earlier' : date(Date.parse(key + 'T12:00:00Z'))
+      return key === 'older' ? 'Earlier' : dateOf(key)
   }
   return sectionName(key)
 }

@@ -4,7 +4,7 @@ import type { NewFollowUp } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import type { Reminder } from '../../api/gen/followup'
 import { usePresets, useProposal, useSession } from '../../api/queries'
-import { due as dueText, dayKey, now, weekday } from '../../api/times'
+import { due as dueText, addDays, today, weekdayOf, dayOfWeek } from '../../api/times'
 import { Key } from '../../kit/kit'
 import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
 import { TRAY, useCommands } from '../../frame/commands'
@@ -16,7 +16,7 @@ interface Props {
   onClose: () => void
 }
 
-const day = (n: number, zone: string): Moment => ({ at: 1, local: dayKey(now() + n * 86_400_000), zone })
+const day = (n: number, zone: string): Moment => ({ at: 1, local: addDays(today(), n), zone })
 
 /** The lightest follow-up: a day by one key, with a start and a reminder if wanted. The mail stays where it is. */
 export function FlagTray({ id, many, onFlag, onClose }: Props) {
@@ -25,15 +25,11 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
   const { data: presets } = usePresets()
   const [start, setStart] = useState<Chosen | null>(null)
   const [remind, setRemind] = useState(false)
-  const toSunday = (7 - new Date(dayKey(now()) + 'T12:00Z').getUTCDay()) % 7
+  const toSunday = (7 - dayOfWeek(today())) % 7
   const last =
     [...Array(7).keys()]
       .map((i) => toSunday - i)
-      .find(
-        (n) =>
-          n >= 0 &&
-          week.workdays.includes(new Date(Date.parse(dayKey(now()) + 'T12:00Z') + n * 86_400_000).getUTCDay()),
-      ) ?? toSunday
+      .find((n) => n >= 0 && week.workdays.includes(dayOfWeek(addDays(today(), n)))) ?? toSunday
   const ahead = presets?.find((p) => p.name === 'next week')?.moment
   const choices = [
     { key: '1', name: 'Today', due: day(0, week.zone) },
@@ -73,9 +69,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
             >
               <Key>{c.key}</Key>
               {c.name}
-              <span className="font-normal text-ink-500">
-                {c.name === 'Today' ? '' : weekday(Date.parse(c.due.local + 'T12:00Z'))}
-              </span>
+              <span className="font-normal text-ink-500">{c.name === 'Today' ? '' : weekdayOf(c.due.local!)}</span>
             </button>
           ))}
         </div>

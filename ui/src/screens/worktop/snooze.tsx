@@ -5,7 +5,7 @@ import type { Slip, SiteView } from '../../api/desk'
 import type { Until } from '../../api/gen/inbox'
 import type { Cell, Day, Moment } from '../../api/gen/when'
 import { client, useGrid, usePresets, useSites } from '../../api/queries'
-import { clock, date, daysAway, long, plural, weekday } from '../../api/times'
+import { clock, date, daysAway, long, plural, weekday, addDays, startOf, dayKey } from '../../api/times'
 import { PhraseField, type Chosen } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
 
@@ -236,7 +236,7 @@ export function WeekGrid({
       !chosen ||
       chosen < days[d].start ||
       (days[d + 1] && chosen >= days[d + 1].start) ||
-      (!days[d + 1] && chosen >= days[d].start + 86_400_000)
+      (!days[d + 1] && chosen >= startOf(addDays(dayKey(days[d].start), 1)))
     )
       return false
     return (p === 0 || chosen >= days[d].cells[p].moment.at) && (p === 2 || chosen < days[d].cells[p + 1].moment.at)
