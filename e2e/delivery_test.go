@@ -101,7 +101,7 @@ func TestDrawingAPlan(t *testing.T) {
 	p.MustElement("#line").MustSelectAllText()
 	p.write("fri 20")
 	p.press(input.Enter)
-	p.until("document.querySelector('[aria-label=\"What may not be meant\"]')?.textContent.includes('20:00 round lies in quiet hours')")
+	p.until("document.querySelector('[aria-label=\"Possible mistakes\"]')?.textContent.includes('20:00 round lies in quiet hours')")
 
 	// By mouse: a click sets a round, dragging draws.
 	at := func(day string, share float64) (x, y float64) {

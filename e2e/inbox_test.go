@@ -83,7 +83,7 @@ func TestToZeroByKeyboardAndBack(t *testing.T) {
 	p.reads("[data-testid=notice]", "Back Wed 25 Nov, 13:30.")
 
 	p.toZero()
-	p.reads("[data-testid=zero]", "Nothing is left to decide.")
+	p.reads("[data-testid=zero]", "Nothing left to decide.")
 	p.reads("[data-testid=zero]", "1 binned")
 	p.reads("[data-testid=zero]", "2 snoozed")
 	p.reads("[data-testid=zero]", "Something comes back today 14:00")

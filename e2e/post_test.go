@@ -156,7 +156,7 @@ func TestWritingAMessage(t *testing.T) {
 	p.MustElement("[data-testid=files]").MustSetFiles(file)
 	p.reads("[aria-label='Files that go with it']", "list of values.txt")
 	p.see("[data-testid=rich]").MustClick()
-	p.button("See what leaves").MustClick()
+	p.button("Preview").MustClick()
 	p.until("document.querySelector('[data-testid=preview]').contentDocument.querySelector('strong')?.textContent === 'list'")
 	p.until("document.querySelector('[data-testid=preview]').contentDocument.body.innerText.includes('Skagvik Tide Museum')")
 	p.button("Back to writing").MustClick()
@@ -209,7 +209,7 @@ func TestConnectingAnAccount(t *testing.T) {
 	p.reads("[data-testid=test]", "imap.skagvikchoir.example lets you in and has 6 folders.")
 	p.button("Connect").MustClick()
 	p.reads("[data-testid=account-form]", "there is an account of that address already.")
-	p.button("Not now").MustClick()
+	p.button("Cancel").MustClick()
 	p.until("document.querySelectorAll('[data-testid=account]').length === 2")
 
 	p.MustElements("[data-testid=account]")[1].MustElementR("button", "Change").MustClick()

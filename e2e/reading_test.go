@@ -25,7 +25,7 @@ func TestReadingAConversation(t *testing.T) {
 
 	// Pictures from elsewhere come only when asked for.
 	p.choose("Small Museums Weekly")
-	p.reads("section[aria-label=Conversation]", "2 pictures from elsewhere left out")
+	p.reads("section[aria-label=Conversation]", "2 remote pictures blocked")
 	inFrame := func(what string) { p.until("document.querySelector('[data-testid=frame]').contentDocument.%s", what) }
 	inFrame("querySelector('img.left-out')")
 	require.False(t, p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.documentElement.innerHTML.includes('smallmuseums.example/masthead')`).Bool())

@@ -49,7 +49,7 @@ func TestASittingByKeyboard(t *testing.T) {
 	p.press(input.Digit2).leftIs(n - 1)
 	second := p.text("[data-testid=subject]")
 	p.press(input.ArrowDown)
-	p.reads("[data-testid=notice]", "each one is decided in turn")
+	p.reads("[data-testid=notice]", "you decide one at a time")
 	p.shows(second)
 	p.press(input.Digit8)
 	p.reads("[data-testid=notice]", "Left undecided. Looks so far: 1.")

@@ -35,7 +35,7 @@ func TestJoiningAndParting(t *testing.T) {
 	p.reads("[data-testid=notice]", "Joined: 2 conversations are one now.")
 	p.leftIs(n - 1)
 	p.until("document.querySelectorAll('article').length >= 1")
-	p.until("[...document.querySelectorAll('article')].at(-1).querySelector('[title=\"Who got it\"]').click() || true")
+	p.until("[...document.querySelectorAll('article')].at(-1).querySelector('[title=\"Show sender and recipients\"]').click() || true")
 	p.button("this message alone").MustClick()
 	p.reads("[data-testid=notice]", "Parted: 1 message in a conversation of their own.")
 	p.leftIs(n)

@@ -268,7 +268,7 @@ func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
 	q.has("[aria-label=low]", "ring the piano tuner")
 	p.pick("ring the piano tuner")
 	p.press(input.Enter).see("[data-testid=panel]")
-	p.reads("main", "It is about no mail")
+	p.reads("main", "Not linked to any mail")
 	p.press(input.Digit2)
 	p.until("location.pathname === '/follow-ups'")
 	q.until("![...document.querySelectorAll('[data-followup]')].some(e => e.dataset.followup === 'ring the piano tuner')")
@@ -292,7 +292,7 @@ func TestWaitingForSomebody(t *testing.T) {
 	p.write("mon 10")
 	p.reads("#putoff-phrase-means", "Mon 30 Nov, 10:00")
 	p.press(input.Enter)
-	p.reads(card("Condition report of the copper plates"), "asks again Mon 10:00")
+	p.reads(card("Condition report of the copper plates"), "ask again Mon 10:00")
 	// Halvard's message is let through at 12:20: both things that waited for him are over, and it is said.
 	waits := p.MustEval(`() => document.querySelectorAll('[data-followup]').length`).Int()
 	for range 4 {

@@ -55,7 +55,7 @@ export function Cards() {
         <article role="alert" data-testid="close-card" className={box}>
           <p className="mb-2 flex items-start gap-2 font-semibold">
             <MoonIcon size={17} className="mt-px shrink-0 text-accent" aria-hidden />
-            {plural(close, 'follow-up')} left of today
+            {plural(close, 'follow-up')} left for today
           </p>
           <div className="flex flex-wrap gap-1.5">
             <Button className={small} onClick={() => navigate('/close-day')}>

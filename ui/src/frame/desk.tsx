@@ -67,7 +67,12 @@ const cached = ['inbox', 'sitting', 'dayline']
 
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
 export function DeskProvider({ children }: { children: ReactNode }) {
-  const [notice, say] = useState<Notice | null>(null)
+  const [notice, show] = useState<Notice | null>(null)
+  const sentences = useRef(0)
+  const say = useCallback((n: Notice | null) => {
+    sentences.current++
+    show(n)
+  }, [])
   const [live, setLive] = useState(true)
   const [waiting, setWaiting] = useState(0)
   const chain = useRef<Promise<unknown>>(Promise.resolve())
@@ -120,7 +125,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       chain.current = task
       return task
     },
-    [],
+    [say],
   )
 
   useEffect(() => {
@@ -136,6 +141,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       if (away) for (const id of d.conversations) leaving.current.add(id)
       if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
       say(null)
+      const mine = sentences.current
       if (away) ebbAway(d.conversations, d.kind === 'leave')
       const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
       if (place)
@@ -147,7 +153,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
       return send('/decisions', d, (decided) => {
         answered(d.conversations, false)
-        say({ text: decided.text, undo: decided.entry > 0 })
+        if (sentences.current === mine) say({ text: decided.text, undo: decided.entry > 0 }) // else something newer was said
         // What was taken out of the queue is already right there; reading it anew while
         // further decisions are on their way would bring slips back for a moment.
         const except =
@@ -165,7 +171,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         for (const id of d.conversations) leaving.current.delete(id)
       })
     },
-    [send],
+    [send, say],
   )
 
   const look = useCallback(
@@ -201,7 +207,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         if (decided.text) say({ text: decided.text, undo: decided.entry > 0 })
         refresh(['followups', 'cards', ...(s.kind === 'finish' || s.kind === 'stage' ? ['mail'] : [])])
       }),
-    [send],
+    [send, say],
   )
 
   const revert = useCallback(
@@ -210,7 +216,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
         refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox', 'delivery', 'accounts'])
       }),
-    [send],
+    [send, say],
   )
 
   const tell = useCallback((text: string) => {
@@ -218,7 +224,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       new Notification('Ebbe', { body: text, tag: text })
     noteNotice(text)
     kept.current.push(text)
-    say((shown) => shown ?? next())
+    show((shown) => shown ?? next())
   }, [])
   useEffect(() => {
     const source = new EventSource('/api/v1/events')
@@ -243,7 +249,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   useEffect(() => {
     if (!notice || notice.wrong) return
-    const t = setTimeout(() => say(next()), 6000)
+    const t = setTimeout(() => show(next()), 6000)
     return () => clearTimeout(t)
   }, [notice])
 
@@ -261,7 +267,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       act: (path, body) => revert(path, true, body),
       settled: () => chain.current,
     }),
-    [notice, decide, look, step, live, waiting, revert],
+    [notice, decide, look, step, live, waiting, revert, say],
   )
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

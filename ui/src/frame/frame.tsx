@@ -170,7 +170,9 @@ function Whereabouts({ name }: { name: string }) {
           aria-label="Where are you?"
           className="z-40 w-64 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900"
         >
-          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">I am at… What waits for that place comes back.</p>
+          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">
+            Where are you? Conversations waiting for that place come back.
+          </p>
           {data?.sites.map((s) => (
             <button
               type="button"
@@ -191,16 +193,16 @@ function Whereabouts({ name }: { name: string }) {
           ))}
           {!!data?.here && (
             <button type="button" className={line} onClick={() => be(0)}>
-              nowhere in particular
+              Nowhere in particular
             </button>
           )}
           {!data?.sites.length && (
             <p className="px-2 pb-2 text-ink-500">
-              You have named no place yet. Snooze something until you are at one, or name it in{' '}
+              No places yet. Add one in{' '}
               <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>
                 Setup
               </Link>
-              .
+              , or snooze a conversation until you are at one.
             </p>
           )}
         </Popover.Content>

@@ -7,6 +7,7 @@ import type { Decided } from '../api/gen/journal'
 import type { Moment } from '../api/gen/when'
 import { refresh, useDayline, useDelivery } from '../api/queries'
 import { long, plural, short } from '../api/times'
+import { Checkbox } from '../kit/checkbox'
 import { Button, Chip, Field, Key } from '../kit/kit'
 import { PhraseField, type Chosen } from '../kit/phrase'
 import { FRAME, useCommands, useKey } from './commands'
@@ -210,18 +211,12 @@ function LookTray({ close }: { close: () => void }) {
         <ul className="mt-1 max-h-56 overflow-y-auto" aria-label="Held">
           {found.slips.map((s) => (
             <li key={s.id} className="border-t border-sand-200">
-              <label className="flex cursor-pointer items-center gap-2.5 py-1.5">
-                <input
-                  type="checkbox"
-                  className="accent-[var(--fill)]"
-                  checked={chosen.has(s.id)}
-                  onChange={() => toggle(s.id)}
-                />
+              <Checkbox checked={chosen.has(s.id)} onChange={() => toggle(s.id)} wide className="py-1.5">
                 <b className="max-w-[32%] shrink-0 truncate">{s.from}</b>
                 <span className="min-w-0 flex-1 truncate text-ink-700">{s.subject}</span>
                 {s.messages > 1 && <Chip>{plural(s.messages, 'message')}</Chip>}
                 <span className="shrink-0 text-[12px] text-ink-500">{short(s.at)}</span>
-              </label>
+              </Checkbox>
             </li>
           ))}
         </ul>
@@ -327,7 +322,7 @@ export function HoldFields({
         {says ? (
           <Field
             id="hold-answer"
-            label="Senders hear, once each"
+            label="Automatic reply, once to each sender"
             value={answer}
             maxLength={1000}
             placeholder="I read mail again [next delivery]."

@@ -6,6 +6,7 @@ import type { AccountDraft, AccountTest, AccountView, RestoredView, ServersFound
 import type { Server } from '../../api/gen/mail'
 import { client, useAccounts, useSession } from '../../api/queries'
 import { long, plural } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Chip, Empty, Failed, Field } from '../../kit/kit'
 import { isAddress } from '../../kit/people'
 import { useCommands } from '../../frame/commands'
@@ -228,11 +229,11 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
           {a.paused ? (
             <Chip>paused</Chip>
           ) : a.trouble ? (
-            <Chip tone="late">not in step</Chip>
+            <Chip tone="late">not synced</Chip>
           ) : first ? (
             <Chip tone="tide">coming in</Chip>
           ) : (
-            <Chip tone="done">in step</Chip>
+            <Chip tone="done">up to date</Chip>
           )}
         </span>
         <button type="button" className="font-semibold text-accent hover:underline" onClick={onChange}>
@@ -260,8 +261,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
       {a.vanished > 0 && <Vanished a={a} />}
       {a.trouble && (
         <p role="alert" className="mt-1.5 text-[13px] text-coral-600">
-          {a.trouble} {a.synced > 0 && `It was last in step ${long(a.synced)}.`} Ebbe tries again by itself; nothing is
-          lost.
+          {a.trouble} {a.synced > 0 && `Last synced ${long(a.synced)}.`} Ebbe tries again by itself; nothing is lost.
         </p>
       )}
       <dl className="mt-1.5 grid grid-cols-[88px_minmax(0,1fr)] gap-x-3 text-[12.5px]">
@@ -344,7 +344,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
     run('Storing…', async () => {
       await put('/accounts', v)
       void client.invalidateQueries({ queryKey: ['accounts'] })
-      say({ text: account ? 'Stored.' : 'Connected. Its mail comes in now, the newest first.' })
+      say({ text: account ? 'Saved.' : 'Connected. Its mail comes in now, the newest first.' })
       onDone()
     })
   const drop = () =>
@@ -477,26 +477,18 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
               </legend>
               <div className="flex flex-wrap gap-x-4 gap-y-1">
                 {carried.map(([k, label]) => (
-                  <label key={k} className="flex items-center gap-2">
-                    <input
-                      type="checkbox"
-                      className="accent-[var(--fill)]"
-                      checked={v.carries[k]}
-                      onChange={(e) => change({ carries: { ...v.carries, [k]: e.target.checked } })}
-                    />
+                  <Checkbox
+                    key={k}
+                    checked={v.carries[k]}
+                    onChange={(on) => change({ carries: { ...v.carries, [k]: on } })}
+                  >
                     {label}
-                  </label>
+                  </Checkbox>
                 ))}
               </div>
-              <label className="mt-2 flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="accent-[var(--fill)]"
-                  checked={v.token}
-                  onChange={(e) => change({ token: e.target.checked })}
-                />
+              <Checkbox checked={v.token} onChange={(on) => change({ token: on })} className="mt-2">
                 sign in with a token (XOAUTH2), not a password
-              </label>
+              </Checkbox>
               <label className="mt-1 flex items-center gap-2">
                 empty bin and junk of what Ebbe put there
                 <select
@@ -519,16 +511,9 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
                 </p>
               )}
               {account && (
-                <label className="mt-1 flex items-center gap-2">
-                  <input
-                    id="paused"
-                    type="checkbox"
-                    className="accent-[var(--fill)]"
-                    checked={v.paused}
-                    onChange={(e) => change({ paused: e.target.checked })}
-                  />
+                <Checkbox id="paused" checked={v.paused} onChange={(on) => change({ paused: on })} className="mt-1">
                   paused: neither fetched nor carried back
-                </label>
+                </Checkbox>
               )}
             </fieldset>
           </div>
@@ -603,7 +588,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
           </Button>
         )}
         <Button quiet onClick={onDone}>
-          {account ? 'Leave it as it was' : 'Not now'}
+          Cancel
         </Button>
         <span className="text-ink-500" role="status">
           {busy}
@@ -663,7 +648,7 @@ function ServerFields({
           onChange={(e) => onChange({ ...s, port: Number(e.target.value.replace(/\D/g, '')) || 0 })}
         />
         <label className="text-[11.5px] font-[650] text-ink-500" htmlFor={id + '-security'}>
-          Private by
+          Encryption
           <select
             id={id + '-security'}
             value={s.security}

@@ -5,6 +5,7 @@ import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useTimes } from '../../api/queries'
 import { due as dueText, long, wholeDay } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Field } from '../../kit/kit'
 import { PhraseField, dayOf, type Chosen } from '../../kit/phrase'
 
@@ -92,7 +93,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         />
         <Field
           id="event-place"
-          label="Where? (may stay empty)"
+          label="Where? (optional)"
           value={place}
           maxLength={300}
           autoComplete="off"
@@ -199,19 +200,13 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         </label>
         <div className="flex items-center justify-between gap-2">
           {inInbox ? (
-            <label className="flex items-center gap-2 text-[12.5px]">
-              <input
-                type="checkbox"
-                checked={leaves}
-                onChange={(e) => setLeaves(e.target.checked)}
-                className="accent-[var(--fill)]"
-              />
+            <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
               the mail leaves the inbox
-            </label>
+            </Checkbox>
           ) : (
             <span />
           )}
-          <Button type="submit">{change ? 'Change' : 'Put it in'}</Button>
+          <Button type="submit">{change ? 'Change' : 'Save'}</Button>
         </div>
       </div>
     </Tray>

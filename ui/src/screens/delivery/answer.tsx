@@ -11,7 +11,7 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
   return (
     <section aria-labelledby="answer">
       <h2 id="answer" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-        Senders hear, once per hold
+        Automatic reply, once per hold
       </h2>
       {!open ? (
         <p className="text-ink-700">
@@ -79,7 +79,7 @@ export function Heard() {
   return (
     <section aria-labelledby="heard" className="mt-4" data-testid="heard">
       <h2 id="heard" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-        Who heard what
+        Automatic replies sent
       </h2>
       <ul>
         {shown.map((m) => (

@@ -3,6 +3,7 @@ import { put, told } from '../../api/client'
 import type { Notify } from '../../api/gen/delivery'
 import type { DeliveryView } from '../../api/desk'
 import { refresh } from '../../api/queries'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Field } from '../../kit/kit'
 import { XIcon } from '@phosphor-icons/react'
 
@@ -22,17 +23,9 @@ export function Choices({ data }: { data: DeliveryView }) {
       .catch((e: unknown) => setWrong(told(e)))
   const notify = (c: Partial<Notify>) => void store({ notify: { ...n, ...c } })
   const box = (id: string, on: boolean, set: (on: boolean) => void, words: string, disabled = false) => (
-    <label className={`flex items-start gap-2 py-0.5 ${disabled ? 'text-ink-500' : ''}`}>
-      <input
-        id={id}
-        type="checkbox"
-        className="mt-[3px] accent-[var(--fill)]"
-        checked={on}
-        disabled={disabled}
-        onChange={(e) => set(e.target.checked)}
-      />
+    <Checkbox id={id} disabled={disabled} checked={on} onChange={(on) => set(on)} top className="py-0.5">
       {words}
-    </label>
+    </Checkbox>
   )
   return (
     <>
@@ -57,7 +50,7 @@ export function Choices({ data }: { data: DeliveryView }) {
         <h2 id="notify" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
           Notifications
         </h2>
-        {box('notify-on', n.on, (on) => notify({ on }), 'Notify me of what is chosen here. Without this, of nothing')}
+        {box('notify-on', n.on, (on) => notify({ on }), 'Notifications on')}
         <div className="ml-6">
           {box(
             'notify-rounds',
@@ -112,7 +105,7 @@ export function Choices({ data }: { data: DeliveryView }) {
                   {p}
                   <button
                     type="button"
-                    aria-label={`No longer of ${p}`}
+                    aria-label={`Remove ${p}`}
                     onClick={() => notify({ people: n.people.filter((o) => o !== p) })}
                   >
                     <XIcon size={11} aria-hidden />

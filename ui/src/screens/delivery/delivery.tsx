@@ -185,11 +185,11 @@ function Delivery({ data }: { data: DeliveryView }) {
               <div
                 className="mt-3 flex flex-wrap items-end gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-3.5 py-2.5"
                 role="region"
-                aria-label="What you drew is not used yet"
+                aria-label="Unsaved changes"
               >
                 <Field
                   id="plan-name"
-                  label="What you drew is not used yet. Its plan is called"
+                  label="Unsaved changes. Plan name"
                   value={draft.name}
                   maxLength={60}
                   autoComplete="off"
@@ -278,7 +278,7 @@ const Offers = ({ offers, begin }: { offers: Offered[]; begin: (o?: Offered) => 
 
 const Doubts = ({ doubts }: { doubts: string[] }) =>
   doubts.length === 0 ? null : (
-    <ul className="mt-3 rounded-[10px] bg-amber-100 px-3.5 py-2 text-amber-600" aria-label="What may not be meant">
+    <ul className="mt-3 rounded-[10px] bg-amber-100 px-3.5 py-2 text-amber-600" aria-label="Possible mistakes">
       {doubts.slice(0, 5).map((d) => (
         <li key={d}>{d}</li>
       ))}
@@ -375,11 +375,7 @@ function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
           the whole week
         </button>
       )}
-      {weeks < 2 && (
-        <p className="mt-2 text-[12.5px] text-ink-500">
-          With less than two weeks of mail nobody can say how much will come.
-        </p>
-      )}
+      {weeks < 2 && <p className="mt-2 text-[12.5px] text-ink-500">Ebbe needs two weeks of mail to estimate this.</p>}
     </>
   )
 }

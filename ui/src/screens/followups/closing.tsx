@@ -8,7 +8,6 @@ import { Button, Chip, Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { DockKey, DockSide } from '../worktop/dock'
-import { ordinal } from '../worktop/why'
 import { Facts, PutOffTray, Source } from './parts'
 
 /** Closing the day: what is left of it is moved, one by one or together, or dropped, on purpose. */
@@ -97,9 +96,7 @@ export function CloseDay() {
         </svg>
         <h1 className="mb-2 text-[24px] tracking-[-.02em]">The day is closed</h1>
         <p className="mb-6 text-[15px] text-ink-700">
-          {data.done
-            ? `${plural(data.done, 'follow-up')} finished today, nothing left of it.`
-            : 'Nothing is left of it.'}
+          {data.done ? `${plural(data.done, 'follow-up')} finished today, nothing left.` : 'Nothing is left of it.'}
         </p>
         <Button autoFocus onClick={leave}>
           To the inbox
@@ -113,7 +110,7 @@ export function CloseDay() {
         <div className="min-w-0 flex-1">
           <h1 className="text-[24px] tracking-[-.025em]">Close the day</h1>
           <p className="text-ink-500">
-            {plural(items.length, 'follow-up')} left of today{data.done ? `, ${data.done} finished` : ''}. Each goes to
+            {plural(items.length, 'follow-up')} left for today{data.done ? `, ${data.done} finished` : ''}. Each goes to
             a day with room for it, or is dropped, on purpose.
           </p>
         </div>
@@ -133,7 +130,7 @@ export function CloseDay() {
               <p className="font-semibold break-words">{i.title}</p>
               <p className="mt-1 flex flex-wrap items-center gap-1.5">
                 <Facts f={i} />
-                {(i.moved ?? 0) === 2 && <Chip tone="due">moving it is the {ordinal(3)} time</Chip>}
+                {(i.moved ?? 0) === 2 && <Chip tone="due">third time you move it</Chip>}
               </p>
               <Source f={i} />
             </div>

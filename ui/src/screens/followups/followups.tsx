@@ -362,14 +362,11 @@ export function FollowUps() {
           {!all.length &&
             !data.total &&
             (narrowed.length ? (
-              <Empty title="Nothing of that kind">
-                No follow-up is narrowed to this. “All again” shows the others.
-              </Empty>
+              <Empty title="Nothing of that kind">No follow-ups match. Clear the filter to see all.</Empty>
             ) : (
               !board && (
                 <Empty title="Nothing to follow up">
-                  A message becomes a follow-up with key 6, and a line written above is one. It stands here by its date
-                  until it is done.
+                  Make a message a follow-up with key 6, or write one in the line above. It stays here until it is done.
                 </Empty>
               )
             ))}

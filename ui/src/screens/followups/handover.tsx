@@ -33,7 +33,7 @@ export function HandOverTray({
       <Field
         id="hand-to"
         className="min-w-52 flex-1"
-        label="Who has to act now? A message from them ends the waiting"
+        label="Who acts next? Their answer ends the waiting"
         value={name}
         autoFocus={!name}
         autoComplete="off"
@@ -42,7 +42,7 @@ export function HandOverTray({
       <div className="min-w-52 flex-1">
         <PhraseField
           id="hand-ask"
-          label="Ask again when? (may stay empty)"
+          label="Ask again when? (optional)"
           placeholder="in 3 days"
           autoFocus={!!name}
           optional
@@ -55,8 +55,8 @@ export function HandOverTray({
         Hand over
       </Button>
       <p className="basis-full text-[12px] text-ink-500">
-        It goes to the stage “with others” and into Waiting. Nothing is sent to them: to write to them with its mail,
-        open that and press 4.
+        It goes to the stage “with others” and into Waiting. Nothing is sent to them. To forward them the mail too, open
+        that and press 4.
       </p>
     </Tray>
   )

@@ -76,9 +76,7 @@ export function OneByOne() {
   if (!all) return null
   if (!all.length)
     return (
-      <Empty title="Nothing is due">
-        What is due today or late is gone through here, one after the other, each beside its mail.
-      </Empty>
+      <Empty title="Nothing is due">Here you go through what is due or late, one at a time, beside its mail.</Empty>
     )
   if (at >= all.length) {
     const said = (Object.entries(sum) as [Done, number][]).filter(([, n]) => n > 0).map(([d, n]) => `${n} ${d}`)
@@ -192,10 +190,10 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             }}
           />
         ) : (
-          <Empty title={f.message ? 'Its message is not here' : 'It is about no mail'}>
+          <Empty title={f.message ? 'Its message is not here' : 'Not linked to any mail'}>
             {f.message
               ? 'The follow-up stays. It finds its message again when that comes in, by the Message-ID it keeps.'
-              : 'All that is known of it stands on the left.'}
+              : 'Its details are on the left.'}
           </Empty>
         )}
       </div>

@@ -5,6 +5,7 @@ import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Item, Reminder } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { clockOf, due, long, minutes } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { priorities, priorityName, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
@@ -181,7 +182,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
         {(f.waits.since ?? 0) > 0 && (
           <Row label="Waits">
             since {long(f.waits.since!)}
-            {f.waits.ask.at ? `, asks again ${long(f.waits.ask.at)}` : ''}{' '}
+            {f.waits.ask.at ? `, ask again ${long(f.waits.ask.at)}` : ''}{' '}
             <button
               type="button"
               className="ml-1 text-accent underline"
@@ -233,7 +234,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
               .sort((a, b) => a - b)
               .map((n) => (
                 <option key={n} value={n}>
-                  {n ? minutes(n) : 'not said (counts as 30 min)'}
+                  {n ? minutes(n) : 'not set (counts as 30 min)'}
                 </option>
               ))}
           </select>
@@ -279,24 +280,19 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
               <Taken onDrop={() => save({ repeat: undefined })} what="the repeating">
                 {f.repeats}
               </Taken>
-              <label className="mt-1 flex items-center gap-2 text-[12px]">
-                <input
-                  type="checkbox"
-                  checked={!!f.repeat.fromDone}
-                  onChange={(e) => void save({ repeat: { ...f.repeat!, fromDone: e.target.checked } })}
-                  className="accent-[var(--fill)]"
-                />
+              <Checkbox
+                checked={!!f.repeat.fromDone}
+                onChange={(on) => void save({ repeat: { ...f.repeat!, fromDone: on } })}
+                className="mt-1"
+              >
                 counted from the day it is done
-              </label>
-              <label className="flex items-center gap-2 text-[12px]">
-                <input
-                  type="checkbox"
-                  checked={!!f.repeat.daysOff}
-                  onChange={(e) => void save({ repeat: { ...f.repeat!, daysOff: e.target.checked } })}
-                  className="accent-[var(--fill)]"
-                />
+              </Checkbox>
+              <Checkbox
+                checked={!!f.repeat.daysOff}
+                onChange={(on) => void save({ repeat: { ...f.repeat!, daysOff: on } })}
+              >
                 not on days off
-              </label>
+              </Checkbox>
               <label className="flex items-center gap-2 text-[12px]">
                 leave out
                 <input
@@ -332,17 +328,12 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           <ul>
             {items.map((i) => (
               <li key={i.uid} className="flex items-center gap-2">
-                <label className="flex min-w-0 flex-1 items-center gap-2">
-                  <input
-                    type="checkbox"
-                    checked={!!i.done}
-                    onChange={(e) =>
-                      void setItems(items.map((x) => (x.uid === i.uid ? { ...x, done: e.target.checked } : x)))
-                    }
-                    className="accent-[var(--fill)]"
-                  />
+                <Checkbox
+                  checked={!!i.done}
+                  onChange={(on) => void setItems(items.map((x) => (x.uid === i.uid ? { ...x, done: on } : x)))}
+                >
                   <span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span>
-                </label>
+                </Checkbox>
                 <button
                   type="button"
                   aria-label={`Take away: ${i.text}`}

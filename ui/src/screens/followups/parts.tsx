@@ -66,7 +66,7 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
           {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
         </Chip>
       )}
-      {f.waits.ask.at > 0 && <Chip>asks again {short(f.waits.ask.at)}</Chip>}
+      {f.waits.ask.at > 0 && <Chip>ask again {short(f.waits.ask.at)}</Chip>}
       {project && f.project && <Chip>{f.project}</Chip>}
       {f.context && <Chip>at {f.context}</Chip>}
       {f.labels?.map((l) => (

@@ -5,12 +5,12 @@ import { type Arranged, useLabels, useSettings } from '../../api/queries'
 import { LabelMark } from '../../kit/label'
 
 export const groupings: Record<string, string> = {
-  why: 'by why',
+  why: 'by reason',
   sender: 'by sender',
   subject: 'by subject',
   kind: 'by kind',
   day: 'by day',
-  account: 'by address',
+  account: 'by your address',
 }
 export const orderings: Record<string, string> = {
   newest: 'newest first',

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
 import { date, addDays, today, startOf, dayKey } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
@@ -64,15 +65,9 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
           ))}
         </div>
       </div>
-      <label className="flex items-center gap-2 pb-2 text-[12.5px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--fill)]"
-          checked={stars}
-          onChange={(e) => setStars(e.target.checked)}
-        />
+      <Checkbox checked={stars} onChange={(on) => setStars(on)} className="pb-2">
         the starred stay
-      </label>
+      </Checkbox>
       <div className="flex items-center gap-3">
         <Button type="submit" disabled={!n}>
           Archive {n.toLocaleString('en-GB')}

@@ -148,7 +148,7 @@ export function Inbox() {
       trays={trays}
       empty={
         <p className="px-8 py-16 text-center text-ink-500">
-          Nothing left to decide is {narrow || 'here'}.{' '}
+          {narrow ? `Nothing matches: ${narrow}.` : 'Nothing left to decide here.'}{' '}
           <button type="button" className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>
             Show all {data.left.toLocaleString('en-GB')}
           </button>

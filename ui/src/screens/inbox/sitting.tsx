@@ -178,7 +178,7 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
           </button>
         </p>
       ) : (
-        <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves one undecided, and that is counted.</p>
+        <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves this one undecided; Ebbe counts how often.</p>
       )}
     </div>
   )
@@ -216,7 +216,7 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
       <div className="mx-auto mt-[9vh] w-full max-w-lg">
         <h1 className="text-[30px] tracking-[-.025em]">{plural(s.decided, 'conversation')} decided</h1>
         <p className="mt-1 text-[15px] text-ink-700">
-          {s.decided > 0 && `Half of the decisions took ${s.median > 1 ? s.median + ' seconds' : 'a second'} or less. `}
+          {s.decided > 0 && `Typically ${plural(Math.max(1, s.median), 'second')} per decision. `}
           {sitting.ended > 0 &&
             `The sitting lasted ${sitting.ended - sitting.begun < 60_000 ? 'less than a minute' : span(sitting.ended - sitting.begun)}.`}
         </p>
@@ -234,7 +234,7 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
           </Button>
           {undecided > 0 && (
             <Button quiet onClick={() => void begin({ order: sitting.order, minutes: 0 })}>
-              Sit on with what is left
+              Continue with what is left
             </Button>
           )}
         </div>

@@ -166,7 +166,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
       />
       <Field
         id="list-words"
-        label="With the words (may stay empty)"
+        label="With the words (optional)"
         value={query.words ?? ''}
         autoComplete="off"
         onChange={(e) => {

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
 import { useLabels, useSession } from '../../api/queries'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Field } from '../../kit/kit'
 import { keyOf } from '../../frame/keys'
 import { clash, keyName, refused } from '../../frame/keymap'
@@ -128,7 +129,7 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
         />
         <Field
           id="combo-key"
-          label="Key (press it; may stay empty)"
+          label="Key (press it; optional)"
           value={c.key ? keyName(c.key) : ''}
           readOnly
           wrong={wrong}
@@ -162,19 +163,17 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
             )}
             {s.kind === 'label' &&
               labels?.map((l) => (
-                <label key={l.id} className="flex items-center gap-1 text-[12.5px]">
-                  <input
-                    type="checkbox"
-                    className="accent-[var(--fill)]"
-                    checked={!!s.labels?.includes(l.id)}
-                    onChange={(e) =>
-                      set(i, {
-                        labels: e.target.checked ? [...(s.labels ?? []), l.id] : s.labels?.filter((x) => x !== l.id),
-                      })
-                    }
-                  />
+                <Checkbox
+                  key={l.id}
+                  checked={!!s.labels?.includes(l.id)}
+                  onChange={(on) =>
+                    set(i, {
+                      labels: on ? [...(s.labels ?? []), l.id] : s.labels?.filter((x) => x !== l.id),
+                    })
+                  }
+                >
                   {l.path}
-                </label>
+                </Checkbox>
               ))}
             <button
               type="button"
@@ -202,7 +201,7 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
       <div className="mt-3 flex gap-2">
         <Button type="submit">Store the combo</Button>
         <Button quiet onClick={leave}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -133,7 +133,7 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
         </div>
         <Button type="submit">Store</Button>
         <Button quiet onClick={done}>
-          Leave it
+          Cancel
         </Button>
       </form>
     </li>

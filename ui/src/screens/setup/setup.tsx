@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { client, useSession, useSettings } from '../../api/queries'
 import { EbbeError, post, put } from '../../api/client'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Failed, Field } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { swipeNames, usualSwipes } from '../worktop/worktop'
@@ -61,7 +62,7 @@ function Form({ settings }: { settings: Settings }) {
         addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])],
       })
       await client.invalidateQueries()
-      say({ text: 'Stored.' })
+      say({ text: 'Saved.' })
       setSaved(true)
     } catch (problem) {
       if (problem instanceof EbbeError) setWrong(problem)
@@ -119,15 +120,9 @@ function Form({ settings }: { settings: Settings }) {
               )
             })}
           </fieldset>
-          <label className="mt-3 flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-[var(--fill)]"
-              checked={s.week.twelveHour}
-              onChange={(e) => week({ twelveHour: e.target.checked })}
-            />
+          <Checkbox checked={s.week.twelveHour} onChange={(on) => week({ twelveHour: on })} className="mt-3">
             Times as am and pm
-          </label>
+          </Checkbox>
           {at('week') && (
             <p role="alert" className="mt-2 text-coral-600">
               {at('week')}
@@ -212,15 +207,9 @@ function Form({ settings }: { settings: Settings }) {
           <h2 id="habits" className="mb-2 text-[15px]">
             Snoozing and swiping
           </h2>
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-[var(--fill)]"
-              checked={!s.habits.asleep}
-              onChange={(e) => habit({ asleep: !e.target.checked })}
-            />
+          <Checkbox checked={!s.habits.asleep} onChange={(on) => habit({ asleep: !on })}>
             A new message brings a snoozed conversation back at once
-          </label>
+          </Checkbox>
           <div className="mt-3 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
             <Field
               id="someday"
@@ -257,7 +246,7 @@ function Form({ settings }: { settings: Settings }) {
           <Button type="submit">Store</Button>
           {saved && (
             <span role="status" className="text-kelp-600">
-              Stored.
+              Saved.
             </span>
           )}
           <span className="flex-1" />

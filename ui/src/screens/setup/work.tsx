@@ -3,6 +3,7 @@ import type { TakenIn } from '../../api/desk'
 import type { Meaning, Settings, Stage } from '../../api/gen/followup'
 import { newKey, post, put, sendFile, told } from '../../api/client'
 import { refresh, useFollowUpSettings } from '../../api/queries'
+import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
@@ -54,24 +55,12 @@ export function Work() {
             }}
           />
         </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={settings.closeAt < 0}
-            onChange={(e) => void save({ closeAt: e.target.checked ? -1 : 17 * 60 })}
-            className="accent-[var(--fill)]"
-          />
+        <Checkbox checked={settings.closeAt < 0} onChange={(on) => void save({ closeAt: on ? -1 : 17 * 60 })}>
           only when I ask for it
-        </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={!settings.keep}
-            onChange={(e) => void save({ keep: !e.target.checked })}
-            className="accent-[var(--fill)]"
-          />
+        </Checkbox>
+        <Checkbox checked={!settings.keep} onChange={(on) => void save({ keep: !on })}>
           finishing archives the conversation
-        </label>
+        </Checkbox>
       </div>
       <Files feed={feed} />
     </>

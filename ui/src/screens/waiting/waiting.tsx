@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { FollowUpView, Unanswered } from '../../api/desk'
 import { useClosing, useUnanswered, useWaiting } from '../../api/queries'
-import { date, due, now, plural, span } from '../../api/times'
+import { date, due, now, span } from '../../api/times'
 import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -71,7 +71,7 @@ export function WaitingScreen() {
   if (!list.data) return null
   if (!all.length && !asked.length)
     return (
-      <Empty title="You wait for nobody">
+      <Empty title="You are not waiting for anyone">
         A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A
         message from them ends it.
       </Empty>
@@ -85,8 +85,7 @@ export function WaitingScreen() {
       <div className="px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <h1 className="text-[24px] tracking-[-.025em]">Waiting</h1>
         <p className="text-ink-500">
-          {plural(list.data.pages[0].count, 'thing')} with others, the longest first. A message from them ends the
-          waiting and says so.
+          Waiting on {list.data.pages[0].count}, longest first. An answer ends the waiting, and Ebbe tells you.
         </p>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
@@ -128,7 +127,7 @@ export function WaitingScreen() {
                     </Chip>
                   )}
                   {asks > 0 ? (
-                    <Chip tone={asks < now() ? 'due' : 'plain'}>asks again {due(f.waits.ask)}</Chip>
+                    <Chip tone={asks < now() ? 'due' : 'plain'}>ask again {due(f.waits.ask)}</Chip>
                   ) : f.card ? (
                     <Chip tone="due">time to ask again</Chip>
                   ) : (
@@ -175,7 +174,7 @@ export function WaitingScreen() {
             Drop
           </DockKey>
           <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
-            It is done
+            Finish
           </DockKey>
           <DockKey
             id="hand-over"
@@ -229,7 +228,9 @@ function Asked({ asked }: { asked: Unanswered[] }) {
       <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">
         You asked, and nobody answered
       </h2>
-      <p className="mb-1 text-ink-500">Questions to one person, some working days old, that nothing waits for yet.</p>
+      <p className="mb-1 text-ink-500">
+        Questions you sent a few working days ago that nobody answered and you are not tracking.
+      </p>
       {asked.map((u) => (
         <div
           key={u.message}

@@ -96,7 +96,7 @@ export function Dock({
     if (!targets.length)
       return id === undefined
         ? undefined
-        : desk.say({ text: 'The next one is still on its way. Press the key again when it is here.' })
+        : desk.say({ text: 'Still loading this conversation. Press the key again in a moment.' })
     setTray('')
     if (away) onAway(targets)
     void desk.decide({ ...d, conversations: targets, seen, sitting }, away)

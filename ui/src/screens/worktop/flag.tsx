@@ -5,6 +5,7 @@ import type { Moment } from '../../api/gen/when'
 import type { Reminder } from '../../api/gen/followup'
 import { usePresets, useProposal, useSession } from '../../api/queries'
 import { due as dueText, addDays, today, weekdayOf, dayOfWeek } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Key } from '../../kit/kit'
 import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
 import { TRAY, useCommands } from '../../frame/commands'
@@ -89,7 +90,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
       <div className="min-w-40 flex-1">
         <PhraseField
           id="flag-start"
-          label={start ? `starts ${dueText(start.moment)}` : 'starts (may stay empty)'}
+          label={start ? `starts ${dueText(start.moment)}` : 'starts (optional)'}
           placeholder="mon"
           whole
           optional
@@ -98,15 +99,9 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
           onCancel={onClose}
         />
       </div>
-      <label className="mt-[27px] flex items-center gap-2 text-[12.5px]">
-        <input
-          type="checkbox"
-          checked={remind}
-          onChange={(e) => setRemind(e.target.checked)}
-          className="accent-[var(--fill)]"
-        />
+      <Checkbox checked={remind} onChange={(on) => setRemind(on)} className="mt-[27px]">
         remind me that morning
-      </label>
+      </Checkbox>
     </Tray>
   )
 }

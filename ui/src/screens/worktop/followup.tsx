@@ -5,6 +5,7 @@ import type { Written } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { useProposal } from '../../api/queries'
 import { due as dueText } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Chip, Field, priorities, priorityName, Waves } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
 
@@ -73,7 +74,11 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
       <div>
         <Field
           id="followup-title"
-          label={several ? `What has to be done? Empty: as each of the ${many} asks` : 'What has to be done?'}
+          label={
+            several
+              ? `What has to be done? Leave empty to use what each of the ${many} asks for`
+              : 'What has to be done?'
+          }
           value={line ? line.text : proposed.title}
           disabled={!!line}
           maxLength={400}
@@ -141,7 +146,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
       <div>
         <LineField
           id="followup-line"
-          label="All else in one line, parts between slashes. Enter makes it"
+          label="Everything else in one line, separated by slashes. Enter creates it"
           placeholder="fri 10 / opening / urgent / remind 1 day before"
           autoFocus
           proposed={several ? { title: ' ' } : proposed}
@@ -150,15 +155,9 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
           onCancel={onClose}
         />
         <div className="mt-1 flex items-center justify-between gap-3">
-          <label className="flex items-center gap-2 text-[12.5px]">
-            <input
-              type="checkbox"
-              checked={leaves}
-              onChange={(e) => setLeaves(e.target.checked)}
-              className="accent-[var(--fill)]"
-            />
+          <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
             the mail leaves the inbox
-          </label>
+          </Checkbox>
           <Button type="submit">Make it</Button>
         </div>
       </div>

@@ -67,7 +67,7 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
       <div className="flex items-end gap-3">
         <div className="w-full max-w-md">
           <label htmlFor="label" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-            Which labels? A new name makes one; “loans / leg two” goes below “loans”.
+            Labels. A new name creates one; “loans / leg two” nests it under “loans”.
           </label>
           <input
             id="label"
@@ -103,7 +103,7 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
         </div>
         <Button onClick={accept}>{changed ? 'Label' : 'Close'}</Button>
         <p className="pb-2 text-[12px] text-ink-500 max-[700px]:hidden">
-          Enter takes the one marked; Enter again, with nothing typed, is done.
+          Enter picks the highlighted label. Enter on an empty field applies.
         </p>
       </div>
       {wrong && (

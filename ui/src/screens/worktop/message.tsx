@@ -53,7 +53,7 @@ export function Message({
           type="button"
           className="shrink-0 text-[12px] text-ink-500 hover:underline"
           aria-expanded={details}
-          title="Who got it"
+          title="Show sender and recipients"
           onClick={() => setDetails(!details)}
         >
           {long(m.date)}
@@ -308,8 +308,8 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
         <p className="mb-2.5 flex items-center gap-2 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700">
           <ShieldCheckIcon size={16} aria-hidden />
           {remote
-            ? `${plural(m.remote, 'picture')} from elsewhere shown.`
-            : `${plural(m.remote, 'picture')} from elsewhere left out, so the sender does not learn that you read this.`}
+            ? `${plural(m.remote, 'picture')} shown from remote servers.`
+            : `${plural(m.remote, 'remote picture')} blocked, so the sender does not learn that you read this.`}
           {!remote && (
             <button
               type="button"

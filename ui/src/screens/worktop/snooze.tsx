@@ -1,3 +1,4 @@
+import { Checkbox } from '../../kit/checkbox'
 import { useRef, useState } from 'react'
 import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
 import { put } from '../../api/client'
@@ -70,28 +71,18 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
             </li>
           ))}
         </ul>
-        <label className="mt-2 flex items-center gap-2 text-[12.5px]">
-          <input
-            type="checkbox"
-            checked={unless}
-            onChange={(e) => setUnless(e.target.checked)}
-            className="accent-[var(--fill)]"
-          />
+        <Checkbox checked={unless} onChange={(on) => setUnless(on)} className="mt-2">
           only if nobody has answered
-        </label>
+        </Checkbox>
         {many <= 1 && slip?.kind === 'person' && (
-          <label className="mt-1 flex items-center gap-2 text-[12.5px]">
-            <input
-              type="checkbox"
-              id="snooze-tell"
-              checked={word !== undefined}
-              onChange={(e) =>
-                setWord(e.target.checked ? 'Thank you for your message. I will come back to it [when].' : undefined)
-              }
-              className="accent-[var(--fill)]"
-            />
+          <Checkbox
+            id="snooze-tell"
+            checked={word !== undefined}
+            onChange={(on) => setWord(on ? 'Thank you for your message. I will come back to it [when].' : undefined)}
+            className="mt-1"
+          >
             <span className="truncate">tell {slip.from} when</span>
-          </label>
+          </Checkbox>
         )}
         {word !== undefined && (
           <textarea

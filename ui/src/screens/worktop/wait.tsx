@@ -48,7 +48,7 @@ export function WaitTray({
       <Field
         id="wait-for"
         className="min-w-52 flex-1"
-        label="Wait for whom? A message from them ends it"
+        label="Waiting for (their answer ends it)"
         value={shown}
         onChange={(e) => setName(e.target.value)}
         autoComplete="off"
@@ -56,7 +56,7 @@ export function WaitTray({
       <div className="min-w-52 flex-1">
         <PhraseField
           id="wait-ask"
-          label="Ask again when? (may stay empty)"
+          label="Ask again when? (optional)"
           placeholder="in 3 days"
           autoFocus
           optional

@@ -5,7 +5,7 @@ import { prefetchConversation, useSession } from '../../api/queries'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import type { Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
-import { useCommands } from '../../frame/commands'
+import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { Conversation } from './conversation'
 import { Dock, type Tray } from './dock'
@@ -51,6 +51,7 @@ export function Worktop({
   const desk = useDesk()
   const navigate = useNavigate()
   const habits = useSession().data!.habits
+  const leaveKey = useKey('leave')
   const [cursor, setCursor] = useState<number>()
   const [beside, setBeside] = useState<number>() // shown from a list beside the queue
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
@@ -89,7 +90,7 @@ export function Worktop({
   const go = (next?: number) => {
     if (next === undefined) return
     if (sitting)
-      return desk.say({ text: 'In a sitting each one is decided in turn. Leaving it undecided has a key of its own.' })
+      return desk.say({ text: `In a sitting you decide one at a time. Press ${leaveKey} to leave this one undecided.` })
     setBeside(undefined)
     if (next === id) return
     leave()

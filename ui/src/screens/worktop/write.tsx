@@ -86,7 +86,7 @@ export function NoteTray({
       </div>
       {note && (
         <Button quiet onClick={() => onNote('')}>
-          Take it away
+          Remove
         </Button>
       )}
       <Button type="submit">Keep</Button>

@@ -13,7 +13,7 @@ function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; wor
     case 'sending':
       return { tone: 'tide', word: 'going out', text: 'It is being handed over now.' }
     case 'hanging':
-      return { tone: 'late', word: 'not sure', text: m.problem }
+      return { tone: 'late', word: 'unknown', text: m.problem }
     case 'refused':
       return {
         tone: 'late',
@@ -31,12 +31,12 @@ function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; wor
   if (m.problem)
     return {
       tone: 'due',
-      word: 'tried, waits',
+      word: 'will retry',
       text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}`,
     }
   return {
     tone: 'tide',
-    word: 'goes out',
+    word: 'scheduled',
     text: `It goes ${m.next > now() + 60_000 ? long(m.next) : 'in a moment'}${m.again ? `, and again ${m.again}` : ''}.`,
   }
 }

@@ -3,7 +3,7 @@ import { useNavigate, useParams } from 'react-router'
 import { post, told } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
-import { short } from '../../api/times'
+import { plural, short } from '../../api/times'
 import { Button, Empty, Failed } from '../../kit/kit'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -47,7 +47,7 @@ export function Writing() {
         </div>
         <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">Drafts</h2>
         {drafts.data && !list.length && (
-          <p className="text-ink-500">None. What you begin and do not send stands here.</p>
+          <p className="text-ink-500">No drafts. Messages you start and don’t send appear here.</p>
         )}
         <ul>
           {list.map((d) => (
@@ -109,7 +109,7 @@ export function Writing() {
         )}
       </section>
       <div className="relative col-span-full flex border-t border-sand-300 bg-sand-100 px-4 py-[9px] empty:hidden">
-        <DockSide position={list.length ? `${list.length} begun` : ''} />
+        <DockSide position={list.length ? plural(list.length, 'draft') : ''} />
       </div>
     </div>
   )

@@ -7,6 +7,7 @@ import type { Moment } from '../../api/gen/when'
 import { client, refresh, useAccounts, useGrid } from '../../api/queries'
 import { changeSlip } from '../../api/slips'
 import { long, size } from '../../api/times'
+import { Checkbox } from '../../kit/checkbox'
 import { Button, Field } from '../../kit/kit'
 import { PeopleField } from '../../kit/people'
 import { PhraseField, understand } from '../../kit/phrase'
@@ -17,7 +18,7 @@ import { Templates } from './templates'
 
 const modes = [
   { id: 'reply', name: 'Reply' },
-  { id: 'reply-all', name: 'To everybody' },
+  { id: 'reply-all', name: 'Reply to all' },
   { id: 'forward', name: 'Forward' },
   { id: 'hand-over', name: 'Hand over' },
 ]
@@ -130,7 +131,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   }
   const add = async (files: Iterable<File>) => {
     for (const f of files) {
-      setBusy(`“${f.name}” is being put to it…`)
+      setBusy(`Adding “${f.name}”…`)
       try {
         await keep()
         const v = await sendFile<DraftView>(
@@ -320,17 +321,17 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           aside={
             !more && (
               <button type="button" className={link + ' text-[12px]'} onClick={() => setMore(true)}>
-                Copy
+                Cc
               </button>
             )
           }
         />
         {more && (
           <div className="grid grid-cols-2 gap-1.5 max-[700px]:grid-cols-1">
-            <PeopleField id="write-cc" label="Copy" people={d.cc} wrong={at_('cc')} onChange={(cc) => change({ cc })} />
+            <PeopleField id="write-cc" label="Cc" people={d.cc} wrong={at_('cc')} onChange={(cc) => change({ cc })} />
             <PeopleField
               id="write-bcc"
-              label="Hidden copy"
+              label="Bcc"
               people={d.bcc}
               wrong={at_('bcc')}
               onChange={(bcc) => change({ bcc })}
@@ -381,7 +382,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
         )}
         {preview > 0 ? (
           <iframe
-            title="What leaves"
+            title="Preview of the message"
             data-testid="preview"
             sandbox="allow-same-origin"
             src={`/api/v1/drafts/${d.id}/preview?v=${preview}`}
@@ -457,26 +458,13 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           <button type="button" className={link} aria-pressed={templates} onClick={() => setTemplates(!templates)}>
             Template…
           </button>
-          <label className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              data-testid="rich"
-              className="accent-[var(--fill)]"
-              checked={d.rich}
-              onChange={(e) => change({ rich: e.target.checked })}
-            />
+          <Checkbox testid="rich" checked={d.rich} onChange={(on) => change({ rich: on })}>
             Markdown
-          </label>
+          </Checkbox>
           {d.below && d.mode !== 'forward' && !handing && (
-            <label className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="accent-[var(--fill)]"
-                checked={!d.bare}
-                onChange={(e) => change({ bare: !e.target.checked })}
-              />
+            <Checkbox checked={!d.bare} onChange={(on) => change({ bare: !on })}>
               with the earlier message below
-            </label>
+            </Checkbox>
           )}
           <button
             type="button"
@@ -487,7 +475,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
               else void keep().then(() => setPreview(Date.now()))
             }}
           >
-            {preview ? 'Back to writing' : 'See what leaves'}
+            {preview ? 'Back to writing' : 'Preview'}
           </button>
           <span
             className={`ml-auto ${lost ? 'text-coral-600' : ''}`}
@@ -554,7 +542,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             optional
             label={
               handing
-                ? 'By when? It waits for them until then'
+                ? 'Answer expected by'
                 : fresh
                   ? 'Remind me if nobody answers by'
                   : 'Bring it back if nobody answers by'
@@ -577,25 +565,13 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             {at_('return')}
           </p>
         )}
-        <label className="flex items-center gap-2 text-[12.5px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--fill)]"
-            checked={d.receipt}
-            onChange={(e) => change({ receipt: e.target.checked })}
-          />
-          ask whether it was opened
-        </label>
+        <Checkbox checked={d.receipt} onChange={(on) => change({ receipt: on })}>
+          Request a read receipt
+        </Checkbox>
         {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
-          <label className="flex items-center gap-2 text-[12.5px]">
-            <input
-              type="checkbox"
-              className="accent-[var(--fill)]"
-              checked={leaves}
-              onChange={(e) => setLeaves(e.target.checked)}
-            />
+          <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
             it leaves the inbox
-          </label>
+          </Checkbox>
         )}
         {elsewhere && (
           <p role="alert" className="text-[12.5px] text-coral-600">
@@ -707,7 +683,7 @@ function LaterRow({
         )}
         <Field
           id="write-repeat"
-          label="And again? (may stay empty)"
+          label="And again? (optional)"
           placeholder="every monday"
           value={repeat}
           wrong={repeatWrong}
