@@ -21,6 +21,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/go-rod/rod/lib/utils"
 	_ "github.com/mattn/go-sqlite3"
 	"github.com/stretchr/testify/require"
 )
@@ -172,6 +173,7 @@ func open(t *testing.T, url string, width, height int) *page {
 	require.NoError(t, err)
 	p, err := ctx.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)
+	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(10*time.Millisecond, 80*time.Millisecond, nil) })
 	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
 	q := &page{t: t, Page: p}
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {

@@ -373,7 +373,7 @@ export function DockSide({ position }: { position?: ReactNode }) {
   const more = useKey('palette')
   return (
     <div
-      className={`ml-auto min-w-0 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}
+      className={`@container ml-auto min-w-[88px] flex-1 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}
     >
       {notice ? (
         <p
@@ -400,7 +400,7 @@ export function DockSide({ position }: { position?: ReactNode }) {
       ) : (
         <b className="block whitespace-nowrap text-ink-900">{position}</b>
       )}
-      <span className="whitespace-nowrap max-[1180px]:hidden">
+      <span className="hidden whitespace-nowrap max-[700px]:hidden! @min-[180px]:inline">
         {undo} takes back · {more.replace('Ctrl K', '.')} for more
       </span>
     </div>
