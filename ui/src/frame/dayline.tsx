@@ -179,24 +179,30 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
 
 const bandNames: Record<string, string> = { quiet: 'Quiet hours', focus: 'Kept free', hand: 'Held by hand' }
 
+/** Something on the line that leads somewhere. */
+const Way = ({ label, go, children }: { label: string; go: () => void; children: React.ReactNode }) => (
+  <g
+    role="link"
+    tabIndex={0}
+    aria-label={label}
+    className="cursor-pointer"
+    onClick={go}
+    onKeyDown={(e) => {
+      if (e.key !== 'Enter') return
+      e.preventDefault()
+      go()
+    }}
+  >
+    <title>{label}</title>
+    {children}
+  </g>
+)
+
 /** Hours in which nothing comes in: quiet, kept for something, or held by hand. */
 function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: () => void }) {
   const label = `${band.name || bandNames[band.state]} ${clock(band.from)}–${clock(band.to)}: nothing comes in`
   return (
-    <g
-      role="link"
-      tabIndex={0}
-      aria-label={label}
-      className="cursor-pointer"
-      onClick={go}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') {
-          e.preventDefault()
-          go()
-        }
-      }}
-    >
-      <title>{label}</title>
+    <Way label={label} go={go}>
       <rect
         x={x}
         y={8}
@@ -204,28 +210,15 @@ function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: (
         height={GROUND - 8}
         fill={band.state === 'focus' ? '#D9B8EA2e' : '#ffffff12'}
       />
-    </g>
+    </Way>
   )
 }
 
 function Spot({ x, label, go, children }: { x: number; label: string; go: () => void; children: React.ReactNode }) {
   return (
-    <g
-      role="link"
-      tabIndex={0}
-      aria-label={label}
-      className="cursor-pointer"
-      onClick={go}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') {
-          e.preventDefault()
-          go()
-        }
-      }}
-    >
-      <title>{label}</title>
+    <Way label={label} go={go}>
       <rect x={x - 12} y={46} width="24" height="24" fill="transparent" />
       {children}
-    </g>
+    </Way>
   )
 }

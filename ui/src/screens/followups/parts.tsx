@@ -1,3 +1,4 @@
+import { toNew } from '../../kit/line'
 import { Link } from 'react-router'
 import { Tray } from '../../kit/tray'
 import { ArrowCounterClockwiseIcon, ArrowsClockwiseIcon, CheckIcon, CheckSquareIcon } from '@phosphor-icons/react'
@@ -14,23 +15,8 @@ export const isOpen = (f: { status: string }) => f.status === 'needs-action' || 
 
 /** A follow-up as it is sent when something of it is changed. */
 export const asNew = (f: FollowUpView, patch: Partial<NewFollowUp> = {}): NewFollowUp => ({
-  title: f.title,
-  due: f.due,
-  start: f.start,
+  ...toNew(f, false),
   priority: f.priority,
-  keep: false,
-  stage: f.stage,
-  project: f.project,
-  context: f.context,
-  with: f.with,
-  labels: f.labels,
-  notes: f.notes,
-  checklist: f.checklist,
-  effort: f.effort,
-  percent: f.percent,
-  reminders: f.reminders,
-  repeat: f.repeat,
-  waits: f.waits,
   ...patch,
 })
 
