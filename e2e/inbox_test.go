@@ -14,7 +14,7 @@ import (
 // choose selects the slip of a sender by going down the queue.
 func (p *page) choose(from string) {
 	p.t.Helper()
-	p.press(input.Home)
+	p.top()
 	for range 400 {
 		if p.MustEval(`from => document.querySelector('[role=option][aria-current=true] b')?.textContent.endsWith(from)`, from).Bool() {
 			p.until("document.querySelector('[data-testid=subject]').textContent === document.querySelector('[role=option][aria-current=true] p').textContent")

@@ -44,7 +44,7 @@ func (p *page) pick(title string) {
 // chooseSubject selects the slip with that subject by going down the queue.
 func (p *page) chooseSubject(subject string) {
 	p.t.Helper()
-	p.press(input.Home)
+	p.top()
 	for range 60 {
 		if p.MustEval(`s => document.querySelector('[role=option][aria-current=true] p')?.textContent === s`, subject).Bool() {
 			p.reads("[data-testid=subject]", subject)
@@ -56,6 +56,19 @@ func (p *page) chooseSubject(subject string) {
 		p.until("document.querySelector('[role=option][aria-current=true]').innerText !== %q", before)
 	}
 	p.t.Fatalf("no slip is about %s", subject)
+}
+
+// top goes to the first slip, also while new mail comes in above it.
+func (p *page) top() {
+	p.t.Helper()
+	for range 60 {
+		p.press(input.Home)
+		if p.MustEval(`() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() =>
+			done(document.querySelector('[role=option][aria-current=true]')?.getAttribute('aria-posinset') === '1'))))`).Bool() {
+			return
+		}
+	}
+	p.t.Fatal("the first slip is never the current one")
 }
 
 // has waits until the part of the page holds a follow-up with that title.
