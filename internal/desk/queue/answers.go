@@ -59,7 +59,9 @@ func (q Queue) AppendJSON(b []byte) ([]byte, error) {
 			b = append(b, ',')
 		}
 		ids := g.IDs
-		g.IDs = nil
+		if g.IDs = nil; len(ids) == 0 {
+			ids = []byte("null") // as encoding/json has it
+		}
 		head, err := json.Marshal(g)
 		if err != nil {
 			return nil, err

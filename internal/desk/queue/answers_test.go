@@ -11,6 +11,7 @@ import (
 func TestTheOrderAsJSON(t *testing.T) {
 	for _, q := range []Queue{
 		{Groups: []QueueGroup{}, Slips: []Slip{}},
+		{Groups: []QueueGroup{{Key: "without an order"}}},
 		{Groups: []QueueGroup{{Key: "today", Count: 2, IDs: []byte("[7,9]")}, {Key: "null}", Name: `"<Mirela>"`, IDs: []byte("[]")}}, Slips: []Slip{{ID: 7, Subject: `{"groups":null`}}, Shown: 2, Left: 3},
 	} {
 		want, err := json.Marshal(q)
