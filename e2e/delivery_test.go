@@ -18,6 +18,7 @@ func (p *page) nowIs(clock string) {
 // one thing is looked for and let in, a let-through message arrives between
 // rounds, a stranger hears once, and the round of two brings the rest.
 func TestADayWithRounds(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.reads("[data-testid=gate]", "Held. Next round 14:00")
@@ -85,6 +86,7 @@ func TestADayWithRounds(t *testing.T) {
 // The week is drawn by mouse, keys and words; nothing is used before it is
 // stored, and what it would do is said before.
 func TestDrawingAPlan(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.press(input.KeyD).see("[data-testid=coming]")
 	p.reads("[data-testid=coming]", "Today 14:00 round")
@@ -164,6 +166,7 @@ func TestDrawingAPlan(t *testing.T) {
 
 // Holding by hand: one press, until a time, and what is chosen about it.
 func TestHoldingByHand(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.press(input.KeyD).see("[data-testid=coming]")
 	p.button("End this plan").MustClick()

@@ -46,8 +46,8 @@ func TestMain(m *testing.M) {
 		panic(err)
 	}
 	code := m.Run()
-	if browser != nil {
-		_ = browser.Close()
+	for _, b := range browsers.all {
+		_ = b.Close()
 	}
 	os.RemoveAll(dir)
 	os.Exit(code)
@@ -146,24 +146,50 @@ var made struct {
 	dir string
 }
 
-var browser *rod.Browser
+// browsers are those that are running: each test that opens a page has one for
+// itself, as only one page of a browser has the focus.
+var browsers struct {
+	sync.Mutex
+	all, idle []*rod.Browser
+	of        map[*testing.T]*rod.Browser
+}
 
-var opening sync.Mutex // guards it
+// ownPages are the features with which Chromium draws its own frame as pages: each
+// is a process more for every window, of which headless nothing is seen.
+const ownPages = "InitialWebUI,WebUIToolbar,WebUIReloadButton,WebUIOmniboxPopup,WebUIOmniboxFullPopup,WebUIOmniboxAimPopup,PreloadTopChromeWebUI,Translate"
 
-// chromium is the browser of all tests, started when the first one needs it.
+// chromium is the browser of a test, until it has ended.
 func chromium(t *testing.T) *rod.Browser {
 	t.Helper()
-	opening.Lock()
-	defer opening.Unlock()
-	if browser == nil {
+	browsers.Lock()
+	defer browsers.Unlock()
+	if b := browsers.of[t]; b != nil {
+		return b
+	}
+	if len(browsers.idle) == 0 {
 		bin, err := exec.LookPath("chromium")
 		require.NoError(t, err, "Chromium is needed: make browser")
 		l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).
 			Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-			Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none")
-		browser = rod.New().ControlURL(l.MustLaunch()).MustConnect()
+			Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none").
+			Set("disable-features", ownPages)
+		b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
+		browsers.all, browsers.idle = append(browsers.all, b), append(browsers.idle, b)
 	}
-	return browser
+	last := len(browsers.idle) - 1
+	b := browsers.idle[last]
+	browsers.idle = browsers.idle[:last]
+	if browsers.of == nil {
+		browsers.of = map[*testing.T]*rod.Browser{}
+	}
+	browsers.of[t] = b
+	t.Cleanup(func() {
+		browsers.Lock()
+		defer browsers.Unlock()
+		delete(browsers.of, t)
+		browsers.idle = append(browsers.idle, b)
+	})
+	return b
 }
 
 // open opens a page of the program in a browser of its own cookies.

@@ -45,6 +45,7 @@ func (p *page) shows(name string) { p.t.Helper(); p.reads("[data-testid=subject]
 // with due time and reminder, take back, zero; then the clock moves and what
 // was put off comes back.
 func TestToZeroByKeyboardAndBack(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	require.InDelta(t, 30, n, 6)
@@ -105,6 +106,7 @@ func TestToZeroByKeyboardAndBack(t *testing.T) {
 // A key right after a snooze in words decides about the next conversation, and
 // never about the one that has just gone.
 func TestAFastKeyNeverHitsTheConversationThatHasGone(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n, later := p.left(), p.MustEval(`() => Number(document.querySelector('nav a[href="/later"] span').textContent)`).Int()
 	for range 4 {
@@ -123,6 +125,7 @@ func TestAFastKeyNeverHitsTheConversationThatHasGone(t *testing.T) {
 }
 
 func TestTwoTabsStayInStep(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	a, b := open(t, s.url, 1280, 800).enter(), open(t, s.url, 1280, 800).enter()
 	n := a.left()
@@ -135,6 +138,7 @@ func TestTwoTabsStayInStep(t *testing.T) {
 }
 
 func TestTakingBackAfterTheProgramWasKilled(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -155,6 +159,7 @@ func TestTakingBackAfterTheProgramWasKilled(t *testing.T) {
 }
 
 func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.MustElement(`nav a[href="/follow-ups"]`).MustClick()
 	p.reads("[aria-label=Late]", "Answer the harbour office about the lorry")
@@ -181,6 +186,7 @@ func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
 
 // A message that tries everything: no script of it runs, nothing is fetched.
 func TestAHostileMessage(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	mail := filepath.Join(dir, "evil.eml")
 	require.NoError(t, os.WriteFile(mail, []byte("From: \"<img src=x onerror='top.hacked=1'>\" <a@bad.example>\nTo: me@m.example\nSubject: <script>window.hacked=1</script>\nMIME-Version: 1.0\nContent-Type: text/html\n\n"+
@@ -215,6 +221,7 @@ func TestAHostileMessage(t *testing.T) {
 
 // axe finds nothing serious on any screen, in light and dark, wide and narrow.
 func TestAccess(t *testing.T) {
+	t.Parallel()
 	source, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
 	check := func(p *page, name string) {
@@ -227,7 +234,7 @@ func TestAccess(t *testing.T) {
 		if strings.Contains(name, " dark ") {
 			rules = ", runOnly: ['color-contrast']"
 		}
-		found := p.MustEval(`() => axe.run(document, {iframes: false` + rules + `}).then(r => JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))))`).Str()
+		found := p.MustEval(`() => axe.run(document, {iframes: false, preload: false, resultTypes: ['violations']` + rules + `}).then(r => JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? '')).join(' | '))))`).Str()
 		require.Equal(p.t, "[]", found, name)
 	}
 	look := func(t *testing.T, width int) {
@@ -368,6 +375,7 @@ func TestAccess(t *testing.T) {
 // When the program cannot be reached, decisions wait, and that is said; they are
 // carried out once it is back, also from a page loaded anew, and none is lost.
 func TestDecisionsWaitUntilTheProgramIsBack(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()

@@ -62,6 +62,7 @@ func (p *page) message(to, subject, text string) {
 // the clock moves: one answer ends its waiting, and what nobody answered asks
 // again.
 func TestAMorningWithThePost(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 
@@ -137,6 +138,7 @@ func TestAMorningWithThePost(t *testing.T) {
 // taken back while it can be, and sent again; one that reaches nobody says so
 // in plain words.
 func TestWritingAMessage(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.press(input.KeyN)
 	p.addressTo("hal", "Halvard Lindqvist")
@@ -192,6 +194,7 @@ func TestWritingAMessage(t *testing.T) {
 // An account is connected: its servers are found, a try says which step failed,
 // and what is there already is not connected twice; one is changed and paused.
 func TestConnectingAnAccount(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.press(input.KeyM)
 	p.until("document.querySelectorAll('[data-testid=account]').length === 2")
@@ -222,6 +225,7 @@ func TestConnectingAnAccount(t *testing.T) {
 // into the draft and not sent; whoever wrote is told of a snooze; a question
 // nobody answered is asked again with what was written quoted.
 func TestSmallThingsOfThePost(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.chooseSubject("Small Museums Weekly: The crate that came back empty")
@@ -295,6 +299,7 @@ func TestSmallThingsOfThePost(t *testing.T) {
 // Mail to the addresses into Ebbe becomes a follow-up; what cannot be taken
 // comes back with the reason.
 func TestMailToTheAddressesIntoEbbe(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.visit("/setup")
 	p.button("Make addresses").MustClick()

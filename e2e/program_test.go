@@ -41,6 +41,7 @@ func mbox(t *testing.T, n int) string {
 }
 
 func TestCommandsSayWhatHappened(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	data := filepath.Join(dir, "data")
 	put := func(name string, content []byte) string {
@@ -99,6 +100,7 @@ func TestCommandsSayWhatHappened(t *testing.T) {
 // Killed at random moments during an import: run again, nothing is lost and
 // nothing doubled.
 func TestKilledWhileImporting(t *testing.T) {
+	t.Parallel()
 	const messages, kills = 6000, 25
 	box, data := mbox(t, messages), t.TempDir()
 	for range kills {
@@ -126,6 +128,7 @@ func TestKilledWhileImporting(t *testing.T) {
 // Killed at random moments while decisions come in: each one that was answered
 // stands, each one that was not is sent again with its key and counts once.
 func TestKilledWhileDeciding(t *testing.T) {
+	t.Parallel()
 	const kills = 25
 	data := t.TempDir()
 	out, code := command(t, "import", mbox(t, 1500), "--data", data)
@@ -197,6 +200,7 @@ func TestKilledWhileDeciding(t *testing.T) {
 // answered or says that it was not done, never with a good answer without a word;
 // each decision counts once, and the program ends by itself each time.
 func TestStoppedUnderLoad(t *testing.T) {
+	t.Parallel()
 	const stops, hands = 6, 4
 	data := t.TempDir()
 	out, code := command(t, "import", mbox(t, 2400), "--data", data)

@@ -11,6 +11,7 @@ import (
 )
 
 func TestReadingAConversation(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.choose("Mirela Dossett")
 	p.shows("Crate sizes for the brass predictor — can you confirm by Thursday?")
@@ -47,6 +48,7 @@ func TestReadingAConversation(t *testing.T) {
 
 // Looking without deciding is counted, and said.
 func TestLooksAreCounted(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	second := func() {
 		p.MustEval(`() => new Promise(done => { const from = performance.now(); const wait = () => performance.now() - from > 1100 ? done(0) : requestAnimationFrame(wait); wait() })`)
@@ -63,6 +65,7 @@ func TestLooksAreCounted(t *testing.T) {
 
 // For how long a conversation was open is noted, once it is left.
 func TestWhatWasReadIsNoted(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.MustEval(`() => {
 		const clock = performance.now.bind(performance), send = window.fetch
@@ -86,6 +89,7 @@ func TestWhatWasReadIsNoted(t *testing.T) {
 
 // What ships with Ebbe is named in Setup, with its licence.
 func TestTheNoticesOfWhatShips(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.MustElement(`a[href="/setup"]`).MustClick()
 	p.MustElement("[data-testid=notices] summary").MustClick()
@@ -104,6 +108,7 @@ func TestTheNoticesOfWhatShips(t *testing.T) {
 }
 
 func TestThePaletteFindsEveryCommand(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.with(input.KeyK, input.ControlLeft).see("#palette")
@@ -120,6 +125,7 @@ func TestThePaletteFindsEveryCommand(t *testing.T) {
 }
 
 func TestChangingAFollowUpAndTheSetup(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.MustElement(`nav a[href="/follow-ups"]`).MustClick()
 	p.reads("[aria-label=Late]", "Answer the harbour office")
@@ -149,6 +155,7 @@ func TestChangingAFollowUpAndTheSetup(t *testing.T) {
 
 // At 390 px: choosing, reading and deciding, with the finger alone.
 func TestOnANarrowScreen(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 390, 780).enter()
 	n := p.left()
 	p.MustElement("[role=option]").MustClick()
@@ -166,6 +173,7 @@ func TestOnANarrowScreen(t *testing.T) {
 
 // A queue of 2,000: only what is in view is drawn, and the end is reached by key.
 func TestALongQueue(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	out, code := command(t, "import", mbox(t, 3000), "--data", data)
 	require.Zero(t, code, out)

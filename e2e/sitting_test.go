@@ -36,6 +36,7 @@ func (p *page) clock(to string) {
 // A sitting by keyboard: in the order chosen, one left undecided and counted,
 // loaded anew, the program killed, a step taken back, and the sum at the end.
 func TestASittingByKeyboard(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -96,6 +97,7 @@ func TestASittingByKeyboard(t *testing.T) {
 // 300 more messages this morning, each decided by a key, waiting on nothing but
 // the screen.
 func TestThreeHundredByKeyboard(t *testing.T) {
+	t.Parallel()
 	s := run(t, "demo", "--data", t.TempDir(), "--start", start, "--more", "300")
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -126,6 +128,7 @@ func TestThreeHundredByKeyboard(t *testing.T) {
 // The reply begins the two-minute clock; when it has run out, one key makes
 // the rest a follow-up, and the draft is kept.
 func TestTheTwoMinuteClock(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.choose("Oona Varga")
@@ -150,6 +153,7 @@ func TestTheTwoMinuteClock(t *testing.T) {
 }
 
 func TestManyAtOnce(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -221,6 +225,7 @@ func TestManyAtOnce(t *testing.T) {
 }
 
 func TestArrangingTheInbox(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.press(input.Minus).see("[data-testid=arrange-tray]")
@@ -249,6 +254,7 @@ func TestArrangingTheInbox(t *testing.T) {
 // Each way of grouping the inbox is reached from each other, with its groups named
 // as that has them.
 func TestEveryGroupingFromEveryOther(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	ways := []string{"why", "sender", "subject", "kind", "day", "account"}
 	p.press(input.Minus).see("[data-testid=arrange-tray]")
@@ -268,6 +274,7 @@ func TestEveryGroupingFromEveryOther(t *testing.T) {
 }
 
 func TestLabelsNamesAndNotes(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.choose("Eskil Tann")
 	p.press(input.Equal)
@@ -307,6 +314,7 @@ func TestLabelsNamesAndNotes(t *testing.T) {
 }
 
 func TestSnoozesWithoutADate(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.choose("Tomasz Ilk")
@@ -355,6 +363,7 @@ func TestSnoozesWithoutADate(t *testing.T) {
 
 // A slip of Later dragged to another day comes back then.
 func TestDraggingToAnotherDay(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.visit("/later")
 	p.reads("[role=option]", "Grete Brunner")
@@ -376,6 +385,7 @@ func TestDraggingToAnotherDay(t *testing.T) {
 }
 
 func TestTakingBackAnOldStepFromTheHistory(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.press(input.Home, input.Digit1).leftIs(n - 1)
@@ -398,6 +408,7 @@ func TestTakingBackAnOldStepFromTheHistory(t *testing.T) {
 
 // Keys are the user's to change; a clash is explained and can be resolved.
 func TestChangingKeys(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.command("The keys")
@@ -427,6 +438,7 @@ func TestChangingKeys(t *testing.T) {
 
 // A combo of the user's own: several actions, one button, one key, one step.
 func TestACombo(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.visit("/setup")
@@ -451,6 +463,7 @@ func TestACombo(t *testing.T) {
 }
 
 func TestSendersAndAFreshStart(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.MustElementR("a", "Senders").MustClick()
@@ -478,6 +491,7 @@ func TestSendersAndAFreshStart(t *testing.T) {
 }
 
 func TestTheForecastSaysHowGoodItIs(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.see("[data-testid=forecast]").MustClick()
 	p.reads("[data-testid=misses]", "Such forecasts were off by")
@@ -485,6 +499,7 @@ func TestTheForecastSaysHowGoodItIs(t *testing.T) {
 
 // With the finger at 390 px: swipes, choosing many, a sitting, arranging.
 func TestTouch(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 390, 780).enter()
 	n := p.left()
 	swipe := func(selector string, dx float64) {

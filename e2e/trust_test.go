@@ -26,6 +26,7 @@ func (s *server) change(statements ...string) {
 // Two conversations are joined by hand, one message is parted from another, and
 // both stand in the history, from where they are taken back.
 func TestJoiningAndParting(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.press(input.Home)
@@ -49,6 +50,7 @@ func TestJoiningAndParting(t *testing.T) {
 
 // A very long message is shown in part, and all of it when it is asked for.
 func TestAVeryLongMessage(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	file := filepath.Join(t.TempDir(), "long.eml")
 	text := strings.Repeat("The tide table of the year, line by line.\n", 20_000) + "The end of it.\n"
@@ -68,6 +70,7 @@ func TestAVeryLongMessage(t *testing.T) {
 // What vanished from a server in great numbers is asked about, and put back when
 // the user says so; an account says after how long its bin is emptied.
 func TestWhatVanishedIsAskedAbout(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	p.press(input.KeyM).see("[data-testid=account]")
@@ -94,6 +97,7 @@ func TestWhatVanishedIsAskedAbout(t *testing.T) {
 // A backup is made while the program runs, restored elsewhere, and there the user
 // says what becomes of what waited.
 func TestRestoredFromABackup(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	dir := t.TempDir()
 	file, data := filepath.Join(dir, "ebbe.backup"), filepath.Join(dir, "restored")

@@ -99,6 +99,7 @@ func card(title string) string { return fmt.Sprintf("[data-followup=%q]", title)
 // due is gone through one by one, the day is closed, and the log finds the
 // message.
 func TestTheMuseumsWeek(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -218,6 +219,7 @@ func TestTheMuseumsWeek(t *testing.T) {
 // key; a view is narrowed, kept and found again; a follow-up is changed in one
 // line beside its conversation.
 func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	n := p.left()
@@ -290,6 +292,7 @@ func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
 // Waiting: for an answer to a conversation; a message from them ends it and says
 // so.
 func TestWaitingForSomebody(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.choose("Halvard Lindqvist")
@@ -327,6 +330,7 @@ func TestWaitingForSomebody(t *testing.T) {
 // Key 7 makes an event of the times a message names; an invitation is set beside
 // the calendar, answered into the outbox, and its change is shown.
 func TestTheCalendar(t *testing.T) {
+	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
 	p.choose("Mirela Dossett")
@@ -385,6 +389,7 @@ func TestTheCalendar(t *testing.T) {
 // again, and the feed can be read by anybody who knows its address, until it is
 // revoked.
 func TestCalendarFilesAndTheFeed(t *testing.T) {
+	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
 	p.visit("/setup")
