@@ -1,7 +1,24 @@
 import { defineConfig } from 'vitest/config'
 import react from '@vitejs/plugin-react'
 
+// What is pure runs without a document, which takes a second to make for each file.
+const shared = { restoreMocks: true, testTimeout: 60_000 }
+
 export default defineConfig({
   plugins: [react()],
-  test: { environment: 'jsdom', setupFiles: ['src/testing.ts'], restoreMocks: true, testTimeout: 60_000 },
+  test: {
+    projects: [
+      { extends: true, test: { ...shared, name: 'pure', environment: 'node', include: ['src/**/*.test.ts'] } },
+      {
+        extends: true,
+        test: {
+          ...shared,
+          name: 'kit',
+          environment: 'jsdom',
+          include: ['src/**/*.test.tsx'],
+          setupFiles: ['src/testing.ts'],
+        },
+      },
+    ],
+  },
 })
