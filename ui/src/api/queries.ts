@@ -1,5 +1,6 @@
 import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { get, post } from './client'
+import { Going, without } from './going'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
   Accounts,
@@ -60,41 +61,19 @@ export interface Arranged {
 }
 
 export const ask = (where: Query) => (Object.keys(where).length ? encodeURIComponent(JSON.stringify(where)) : '')
-// What has been decided, until the program has answered. A queue that was asked for before that answer may still
-// hold it, and must not bring it back into view.
-const going = { inbox: new Map<number, number>(), sitting: new Map<number, number>() }
-const stays = (from: Map<number, number>, asked: number) => (id: number) => {
-  const answered = from.get(id)
-  if (answered === undefined) return true
-  if (answered <= asked) from.delete(id)
-  return answered <= asked
-}
+
+// What has been decided leaves the queue and the sitting before the program has answered.
+const going = { inbox: new Going(), sitting: new Going() }
 /** The program has answered, or refused: what it says from now on holds. */
 export function answered(ids: number[], refused: boolean) {
-  for (const from of [going.inbox, going.sitting])
-    for (const id of ids)
-      if (from.has(id)) {
-        if (refused) from.delete(id)
-        else from.set(id, performance.now())
-      }
+  for (const from of [going.inbox, going.sitting]) from[refused ? 'refused' : 'answered'](ids)
 }
 
-const without = (data: Queue, stay: (id: number) => boolean): Queue => {
-  let n = 0
-  const groups = data.groups.map((g) => {
-    const ids = g.ids.filter(stay)
-    n += g.ids.length - ids.length
-    return ids.length === g.ids.length ? g : { ...g, ids, count: ids.length }
-  })
-  return n
-    ? { ...data, groups: groups.filter((g) => g.count), shown: data.shown - n, left: Math.max(0, data.left - n) }
-    : data
-}
 const read = async (path: string) => {
-  const asked = performance.now()
+  const stays = going.inbox.asking()
   const q = await get<Queue>(path)
   putSlips(q.slips)
-  return going.inbox.size ? without(q, stays(going.inbox, asked)) : q
+  return without(q, stays)
 }
 export const useQueue = (a: Arranged) =>
   useQuery({
@@ -106,10 +85,10 @@ export const useSitting = () =>
   useQuery({
     queryKey: ['sitting'],
     queryFn: async () => {
-      const asked = performance.now()
+      const stays = going.sitting.asking()
       const s = await get<SittingView>('/sitting')
       putSlips(s.slips)
-      return going.sitting.size ? { ...s, queue: s.queue.filter(stays(going.sitting, asked)) } : s
+      return { ...s, queue: s.queue.filter(stays) }
     },
   })
 
@@ -377,10 +356,8 @@ export function refreshSoon(topics: string[], except: string[], conversations: n
 /** Takes conversations out of the queue and the sitting at once, before the server has answered. */
 export function ebbAway(ids: number[], undecided = false) {
   const gone = new Set(ids)
-  for (const id of ids) {
-    going.sitting.set(id, Infinity)
-    if (!undecided) going.inbox.set(id, Infinity)
-  }
+  going.sitting.leave(ids)
+  if (!undecided) going.inbox.leave(ids)
   client.setQueryData<SittingView>(['sitting'], (s) => s && { ...s, queue: s.queue.filter((id) => !gone.has(id)) })
   if (undecided) return
   let n = 0

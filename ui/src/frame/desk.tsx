@@ -1,7 +1,8 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
 import { noteNotice } from './noted'
-import { EbbeError, newKey, post } from '../api/client'
+import { newKey, post, told } from '../api/client'
+import { Decisions, type Sent } from './decisions'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
 import type { Decision, FollowUpStep } from '../api/desk'
@@ -44,25 +45,20 @@ export const useDesk = () => useContext(Context)!
 const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
 const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
 
-interface Waiting {
-  path: string
-  body: unknown
-  key: string
-}
 const STORED = 'ebbe-waiting'
 /** What is on its way to the program outlives the page: it is sent again, with the same keys, by the next one. */
-const store = (list: Waiting[]) => {
+const keep = (list: Sent[]) => {
   if (list.length) localStorage.setItem(STORED, JSON.stringify(list))
   else localStorage.removeItem(STORED)
 }
-function stored(): Waiting[] {
+function kept(): Sent[] {
   try {
-    return JSON.parse(localStorage.getItem(STORED) ?? '[]') as Waiting[]
+    return JSON.parse(localStorage.getItem(STORED) ?? '[]') as Sent[]
   } catch {
     return []
   }
 }
-const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
+const pause = () => new Promise((done) => setTimeout(done, 700))
 const cached = ['inbox', 'sitting', 'dayline']
 
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
@@ -75,61 +71,36 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   }, [])
   const [live, setLive] = useState(true)
   const [waiting, setWaiting] = useState(0)
-  const chain = useRef<Promise<unknown>>(Promise.resolve())
-  const own = useRef(new Set<string>())
-  const line = useRef<Waiting[]>([]) // what has not been answered yet
+  const [decisions] = useState(() => new Decisions({ post, keep, pause, newKey, waiting: setWaiting }))
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
-  const kept = useRef<string[]>([]) // what happened by itself, said when nothing else is
+  const untold = useRef<string[]>([]) // what happened by itself, said when nothing else is
   const next = () => {
-    const text = kept.current.shift()
+    const text = untold.current.shift()
     return text ? { text } : null
   }
   const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
   const send = useCallback(
-    (path: string, body: unknown, settle: (d: Decided) => void, key: string = newKey()): Promise<Decided | null> => {
-      own.current.add(key)
-      const item = { path, body, key }
-      line.current.push(item)
-      const done = () => {
-        line.current = line.current.filter((w) => w !== item)
-        setWaiting((n) => (n ? line.current.length : 0))
-        if (localStorage.getItem(STORED)) store(line.current)
-      }
-      const task = chain.current.then(async () => {
-        for (;;) {
-          try {
-            const decided = await post<Decided>(path, body, key)
-            done()
-            settle(decided)
-            return decided
-          } catch (e) {
-            if (e instanceof EbbeError && e.type === 'unreachable') {
-              setWaiting(line.current.length)
-              store(line.current)
-              await pause(700)
-              continue
-            }
-            done()
+    (path: string, body: unknown, settle: (d: Decided) => void, key?: string) =>
+      decisions.send(
+        path,
+        body,
+        {
+          done: settle,
+          refused: (e) => {
             answered((body as Partial<Decision>).conversations ?? [], true)
-            say({
-              text: e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.',
-              wrong: true,
-            })
+            say({ text: told(e), wrong: true })
             for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
             refresh(['mail', 'followups', 'cards'])
-            return null
-          }
-        }
-      })
-      chain.current = task
-      return task
-    },
-    [say],
+          },
+        },
+        key,
+      ),
+    [decisions, say],
   )
 
   useEffect(() => {
-    for (const w of stored()) void send(w.path, w.body, () => refresh(['mail', 'followups', 'cards']), w.key)
+    for (const w of kept()) void send(w.path, w.body, () => refresh(['mail', 'followups', 'cards']), w.key)
   }, [send])
 
   const decide = useCallback(
@@ -139,7 +110,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       const away = moves || d.kind === 'leave'
       if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
       if (away) for (const id of d.conversations) leaving.current.add(id)
-      if (line.current.length === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
+      if (decisions.pending === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
       say(null)
       const mine = sentences.current
       if (away) ebbAway(d.conversations, d.kind === 'leave')
@@ -157,7 +128,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         // What was taken out of the queue is already right there; reading it anew while
         // further decisions are on their way would bring slips back for a moment.
         const except =
-          line.current.length > 0
+          decisions.pending > 0
             ? ['inbox', 'sitting']
             : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
               ? ['inbox']
@@ -171,14 +142,14 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         for (const id of d.conversations) leaving.current.delete(id)
       })
     },
-    [send, say],
+    [send, say, decisions],
   )
 
   const look = useCallback(
     (id: number) => {
       changeSlips([id], { unread: false })
       void send('/looks/' + id, {}, () => {
-        if (line.current.length === 0)
+        if (decisions.pending === 0)
           refresh(
             ['mail'],
             [
@@ -198,7 +169,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
           )
       })
     },
-    [send],
+    [send, decisions],
   )
 
   const step = useCallback(
@@ -223,7 +194,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     if ('Notification' in window && Notification.permission === 'granted')
       new Notification('Ebbe', { body: text, tag: text })
     noteNotice(text)
-    kept.current.push(text)
+    untold.current.push(text)
     show((shown) => shown ?? next())
   }, [])
   useEffect(() => {
@@ -236,7 +207,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     })
     source.addEventListener('changed', (m) => {
       const e = JSON.parse((m as MessageEvent<string>).data) as Event
-      if (e.key && own.current.delete(e.key)) return
+      if (e.key && decisions.wasOwn(e.key)) return
       if (e.notice) tell(e.notice)
       refresh(e.topics, [], e.conversations)
     })
@@ -245,7 +216,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       setLive(false)
     }
     return () => source.close()
-  }, [tell])
+  }, [tell, decisions])
 
   useEffect(() => {
     if (!notice || notice.wrong) return
@@ -265,9 +236,9 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'),
       again: () => revert('/again'),
       act: (path, body) => revert(path, true, body),
-      settled: () => chain.current,
+      settled: () => decisions.settled,
     }),
-    [notice, decide, look, step, live, waiting, revert, say],
+    [notice, decide, look, step, live, waiting, revert, say, decisions],
   )
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

@@ -2,22 +2,7 @@ import { useId, useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
 import { get } from '../api/client'
 import type { Address } from '../api/gen/mail'
-
-const whole = /^[^\s@<>"(),;:\\]+@[^\s@<>"(),;:\\]+$/
-/** Whether something typed looks like a mail address. */
-export const isAddress = (s: string) => whole.test(s)
-
-/** People as one types or pastes them: addresses, with or without a name before them. */
-function read(text: string): Address[] {
-  return text
-    .split(/[,;\n\r]+/)
-    .map((part) => part.trim())
-    .filter(Boolean)
-    .map((part) => {
-      const m = /^"?([^"<]*?)"?\s*<([^<>]+)>$/.exec(part)
-      return m ? { name: m[1].trim(), address: m[2].trim().toLowerCase() } : { name: '', address: part.toLowerCase() }
-    })
-}
+import { isAddress, readPeople, withPeople } from './addresses'
 
 interface Props {
   id: string
@@ -49,18 +34,13 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
       .catch(() => setFound([]))
   }
   const add = (more: Address[]) => {
-    onChange([
-      ...people,
-      ...more.filter(
-        (a, i) => !people.some((p) => p.address === a.address) && more.findIndex((o) => o.address === a.address) === i,
-      ),
-    ])
+    onChange(withPeople(people, more))
     type('')
   }
   /** What is typed becomes somebody; a whole address is taken as it is, whoever is offered. */
   const take = () => {
     if (found[at] && !isAddress(text.trim())) add([found[at]])
-    else if (text.trim()) add(read(text))
+    else if (text.trim()) add(readPeople(text))
   }
   const offered = text.trim() !== '' && found.length > 0
   return (
@@ -106,13 +86,13 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
           className="min-w-28 flex-1 bg-transparent px-1 py-1 text-[14px] text-ink-900 outline-none"
           onChange={(e) => type(e.target.value)}
           onBlur={() => {
-            if (text.trim()) add(isAddress(text.trim()) || !found[at] ? read(text) : [found[at]])
+            if (text.trim()) add(isAddress(text.trim()) || !found[at] ? readPeople(text) : [found[at]])
           }}
           onPaste={(e) => {
             const pasted = e.clipboardData.getData('text')
             if (/[,;\n]/.test(pasted.trim()) || isAddress(pasted.trim())) {
               e.preventDefault()
-              add(read(pasted))
+              add(readPeople(pasted))
             }
           }}
           onKeyDown={(e) => {

@@ -8,7 +8,7 @@ import { client, useAccounts, useSession } from '../../api/queries'
 import { long, plural } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
 import { Button, Chip, Empty, Failed, Field } from '../../kit/kit'
-import { isAddress } from '../../kit/people'
+import { isAddress } from '../../kit/addresses'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 
