@@ -109,7 +109,7 @@ func main() {
 	})
 	s.p95("one taking back", 500, func(int) { s.call("POST", "/take-back", nil, nil) })
 	s.p95("inbox by sender, most important first", 50, func(int) { s.call("GET", "/inbox?group=sender&order=importance", nil, nil) })
-	s.p95("inbox narrowed to the unread with files", 50, func(int) { s.call("GET", "/inbox?where="+url.QueryEscape(`{"unread":true,"files":true}`), nil, nil) })
+	s.p95("inbox filtered by the unread with files", 50, func(int) { s.call("GET", "/inbox?where="+url.QueryEscape(`{"unread":true,"files":true}`), nil, nil) })
 	s.p95("40 slips by their IDs", 100, func(i int) { s.call("GET", "/slips?ids="+join(ids[i:i+40]), nil, nil) })
 	s.p95("senders", 50, func(int) { s.call("GET", "/senders", nil, nil) })
 	s.p95("how wrong the forecasts were", 5, func(int) { s.call("GET", "/misses", nil, nil) })

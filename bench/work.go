@@ -65,18 +65,18 @@ func (s *server) followUps(n int, data string) {
 			must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: by}))
 		})
 	}
-	s.p95("in the server alone: narrowed by a word", 200, func(int) {
-		must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: followup.ByStage, Narrow: followup.Narrow{Words: "crate 1777"}}))
+	s.p95("in the server alone: filtered by a word", 200, func(int) {
+		must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: followup.ByStage, Filter: followup.Filter{Words: "crate 1777"}}))
 	})
 	for _, by := range followup.Bys {
 		s.p95("follow-ups by "+string(by), 100, func(int) { s.call("GET", "/follow-ups?by="+string(by), nil, nil) })
 	}
-	narrow := func(what, json string) {
-		s.p95("follow-ups by stage, "+what, 100, func(int) { s.call("GET", "/follow-ups?by=stage&narrow="+url.QueryEscape(json), nil, nil) })
+	filter := func(what, json string) {
+		s.p95("follow-ups by stage, "+what, 100, func(int) { s.call("GET", "/follow-ups?by=stage&filter="+url.QueryEscape(json), nil, nil) })
 	}
-	narrow("narrowed to a project", `{"project":"project 7"}`)
-	narrow("narrowed by a word", `{"words":"crate 1777"}`)
-	narrow("narrowed to a day", `{"day":"`+today.AddDate(0, 0, 2).Format("2006-01-02")+`"}`)
+	filter("filtered by a project", `{"project":"project 7"}`)
+	filter("filtered by a word", `{"words":"crate 1777"}`)
+	filter("filtered by a day", `{"day":"`+today.AddDate(0, 0, 2).Format("2006-01-02")+`"}`)
 	s.p95("more of a group", 100, func(int) { s.call("GET", "/follow-ups/group?by=stage&key=todo", nil, nil) })
 	s.p95("waiting", 100, func(int) { s.call("GET", "/waiting", nil, nil) })
 	s.p95("the log", 100, func(int) { s.call("GET", "/follow-ups/log", nil, nil) })

@@ -40,7 +40,7 @@ func (w *world) chores(ctx context.Context, d *desk.Desk, clock *journal.SystemC
 		if _, err := d.FollowUps.WriteDown(ctx, who, "", f); err != nil {
 			return err
 		}
-		l, err := d.FollowUps.OneByOne(ctx, who, followup.Narrow{Words: c.title, Project: c.project})
+		l, err := d.FollowUps.OneByOne(ctx, who, followup.Filter{Words: c.title, Project: c.project})
 		if err != nil || len(l) == 0 {
 			return err
 		}
@@ -91,7 +91,7 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		}
 	}
 	one := func(words string) (followups.FollowUpView, error) {
-		l, err := d.FollowUps.OneByOne(ctx, who, followup.Narrow{Words: words})
+		l, err := d.FollowUps.OneByOne(ctx, who, followup.Filter{Words: words})
 		if err == nil && len(l) != 1 {
 			err = fmt.Errorf("%d follow-ups are about %q", len(l), words)
 		}

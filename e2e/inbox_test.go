@@ -302,7 +302,7 @@ func TestAccess(t *testing.T) {
 			for _, tray := range []struct {
 				key   input.Key
 				shows string
-			}{{input.Digit4, "[data-testid=handover-tray]"}, {input.Digit5, "[data-testid=putoff-tray]"}, {input.Digit6, "[data-testid=change-tray]"}, {input.Minus, "[data-testid=narrow-tray]"}} {
+			}{{input.Digit4, "[data-testid=handover-tray]"}, {input.Digit5, "[data-testid=putoff-tray]"}, {input.Digit6, "[data-testid=change-tray]"}, {input.Minus, "[data-testid=filter-tray]"}} {
 				if width == 390 { // they are the same there, one below the other
 					break
 				}

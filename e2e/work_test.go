@@ -216,9 +216,9 @@ func TestTheMuseumsWeek(t *testing.T) {
 }
 
 // One field writes follow-ups down on every screen; the lightest kind has one
-// key; a view is narrowed, kept and found again; a follow-up is changed in one
+// key; a view is filtered, kept and found again; a follow-up is changed in one
 // line beside its conversation.
-func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
+func TestWritingDownFlaggingAndFiltering(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
@@ -247,15 +247,15 @@ func TestWritingDownFlaggingAndNarrowing(t *testing.T) {
 	p.has("[aria-label=opening]", "ring the piano tuner")
 	p.button("By priority").MustClick()
 	p.has("[aria-label=urgent]", "ring the piano tuner")
-	p.press(input.Minus).see("#narrow-words")
+	p.press(input.Minus).see("#filter-words")
 	p.write("piano")
 	p.until("document.querySelectorAll('[data-followup]').length === 2")
-	p.reads("[data-testid=narrowed]", "“piano”")
+	p.reads("[data-testid=filtered]", "“piano”")
 	p.see("#view-name").MustFocus()
 	p.write("The piano")
 	p.press(input.Enter)
-	p.reads("[data-testid=narrowed]", "The piano")
-	p.button("all again").MustClick()
+	p.reads("[data-testid=filtered]", "The piano")
+	p.button("Show all").MustClick()
 	p.until("document.querySelectorAll('[data-followup]').length > 10")
 	p.button("The piano").MustClick()
 	p.until("document.querySelectorAll('[data-followup]').length === 2")

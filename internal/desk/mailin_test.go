@@ -37,7 +37,7 @@ func TestMailIntoEbbe(t *testing.T) {
 	}
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"))
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"), "sent twice, it is there once")
-	list, err := p.FollowUps.OneByOne(ctx, p.who, followup.Narrow{Project: "opening"})
+	list, err := p.FollowUps.OneByOne(ctx, p.who, followup.Filter{Project: "opening"})
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "Order the flowers", list[0].Title)

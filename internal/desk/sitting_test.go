@@ -473,7 +473,7 @@ func TestNamesNotesDraftsAndLists(t *testing.T) {
 	require.NoError(t, err)
 	require.False(t, v.Slip.Draft)
 
-	require.ErrorContains(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "All"}), "narrow it")
+	require.ErrorContains(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "All"}), "filter it")
 	require.NoError(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "Weekly", Query: search.Query{From: "w@list.example"}}))
 	require.NoError(t, f.Queue.PutSavedList(ctx, f.who, queue.SavedList{Name: "Starred", Query: search.Query{Starred: true}, Folded: true}))
 	lists, err := f.Queue.SavedLists(ctx, f.who)

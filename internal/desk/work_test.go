@@ -64,9 +64,9 @@ func (f *office) step(t testing.TB, s followups.FollowUpStep, of ...followup.Fol
 	return out
 }
 
-func (f *office) list(t testing.TB, by followup.By, n followup.Narrow) map[string][]string {
+func (f *office) list(t testing.TB, by followup.By, n followup.Filter) map[string][]string {
 	t.Helper()
-	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: by, Narrow: n})
+	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: by, Filter: n})
 	require.NoError(t, err)
 	out := map[string][]string{}
 	for _, g := range l.Groups {
@@ -93,25 +93,25 @@ func TestFollowUpsSeenEveryWay(t *testing.T) {
 	done := f.down(t, "Send the plan / tomorrow")
 	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, done)
 
-	require.Equal(t, map[string][]string{"today": {"Count chairs"}, "this-week": {"Ring the mover"}, "next-weeks": {"Ask Halvard"}, "no-date": {"Read the letter"}}, f.list(t, followup.ByDate, followup.Narrow{}))
-	require.Equal(t, map[string][]string{"todo": {"Ring the mover", "Ask Halvard", "Read the letter"}, "under-way": {"Count chairs"}, "finished": {"Send the plan"}}, f.list(t, followup.ByStage, followup.Narrow{}))
-	require.Equal(t, map[string][]string{"opening": {"Count chairs", "Ring the mover"}, "": {"Ask Halvard", "Read the letter"}}, f.list(t, followup.ByProject, followup.Narrow{}))
-	require.Equal(t, map[string][]string{"halvard@l.example": {"Ask Halvard"}, "": {"Count chairs", "Ring the mover", "Read the letter"}}, f.list(t, followup.ByPerson, followup.Narrow{}))
-	require.Equal(t, map[string][]string{"1": {"Ring the mover"}, "5": {"Count chairs", "Ask Halvard"}, "9": {"Read the letter"}}, f.list(t, followup.ByPriority, followup.Narrow{}))
-	require.Equal(t, map[string][]string{fmt.Sprint(l.ID): {"Read the letter"}, "0": {"Count chairs", "Ring the mover", "Ask Halvard"}}, f.list(t, followup.ByLabel, followup.Narrow{}))
+	require.Equal(t, map[string][]string{"today": {"Count chairs"}, "this-week": {"Ring the mover"}, "next-weeks": {"Ask Halvard"}, "no-date": {"Read the letter"}}, f.list(t, followup.ByDate, followup.Filter{}))
+	require.Equal(t, map[string][]string{"todo": {"Ring the mover", "Ask Halvard", "Read the letter"}, "under-way": {"Count chairs"}, "finished": {"Send the plan"}}, f.list(t, followup.ByStage, followup.Filter{}))
+	require.Equal(t, map[string][]string{"opening": {"Count chairs", "Ring the mover"}, "": {"Ask Halvard", "Read the letter"}}, f.list(t, followup.ByProject, followup.Filter{}))
+	require.Equal(t, map[string][]string{"halvard@l.example": {"Ask Halvard"}, "": {"Count chairs", "Ring the mover", "Read the letter"}}, f.list(t, followup.ByPerson, followup.Filter{}))
+	require.Equal(t, map[string][]string{"1": {"Ring the mover"}, "5": {"Count chairs", "Ask Halvard"}, "9": {"Read the letter"}}, f.list(t, followup.ByPriority, followup.Filter{}))
+	require.Equal(t, map[string][]string{fmt.Sprint(l.ID): {"Read the letter"}, "0": {"Count chairs", "Ring the mover", "Ask Halvard"}}, f.list(t, followup.ByLabel, followup.Filter{}))
 
 	for _, c := range []struct {
-		n    followup.Narrow
+		n    followup.Filter
 		want []string
 	}{
-		{followup.Narrow{Project: "opening", Words: "RING"}, []string{"Ring the mover"}},
-		{followup.Narrow{Day: "2026-11-27"}, []string{"Ring the mover"}},
-		{followup.Narrow{Group: followup.Today}, []string{"Count chairs"}},
-		{followup.Narrow{Group: followup.NoDate}, []string{"Read the letter"}},
-		{followup.Narrow{Label: l.ID}, []string{"Read the letter"}},
-		{followup.Narrow{Context: "workshop", Priority: followup.Low}, []string{"Read the letter"}},
-		{followup.Narrow{Person: "halvard@l.example"}, []string{"Ask Halvard"}},
-		{followup.Narrow{Stage: "under-way"}, []string{"Count chairs"}},
+		{followup.Filter{Project: "opening", Words: "RING"}, []string{"Ring the mover"}},
+		{followup.Filter{Day: "2026-11-27"}, []string{"Ring the mover"}},
+		{followup.Filter{Group: followup.Today}, []string{"Count chairs"}},
+		{followup.Filter{Group: followup.NoDate}, []string{"Read the letter"}},
+		{followup.Filter{Label: l.ID}, []string{"Read the letter"}},
+		{followup.Filter{Context: "workshop", Priority: followup.Low}, []string{"Read the letter"}},
+		{followup.Filter{Person: "halvard@l.example"}, []string{"Ask Halvard"}},
+		{followup.Filter{Stage: "under-way"}, []string{"Count chairs"}},
 	} {
 		var all []string
 		for _, titles := range f.list(t, followup.ByPriority, c.n) {
@@ -190,7 +190,7 @@ func TestTheBoardAndWhatItMeans(t *testing.T) {
 	set.Keep = true
 	set.Stages = []followup.Stage{{Name: "Now", Means: followup.Mine}, {Name: "Away", Means: followup.Others}, {Name: "Done", Means: followup.Done}}
 	require.NoError(t, f.FollowUps.Choose(ctx, f.who, set))
-	got := f.list(t, followup.ByStage, followup.Narrow{})
+	got := f.list(t, followup.ByStage, followup.Filter{})
 	require.Len(t, got, 1, "what was in a stage that is gone is in one of the others")
 	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, made)
 	require.Len(t, f.queue(t), 1, "the conversation stays where it is, if that is wanted")

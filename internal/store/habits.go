@@ -1,6 +1,10 @@
 package store
 
-import "ebbe/internal/core/inbox"
+import (
+	"encoding/json"
+
+	"ebbe/internal/core/inbox"
+)
 
 // Habits are how a person wants Ebbe to work for them.
 type Habits struct {
@@ -11,4 +15,22 @@ type Habits struct {
 	Keys       map[string]string `json:"keys"`       // the user's own keys, by command
 	Combos     []inbox.Chain     `json:"combos"`
 	Span       int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
+}
+
+// renamed are the commands that had another name when keys were kept for them.
+var renamed = map[string]string{"narrow": "filter"}
+
+// UnmarshalJSON reads habits as they were stored, also by an earlier Ebbe.
+func (h *Habits) UnmarshalJSON(b []byte) error {
+	type plain Habits
+	if err := json.Unmarshal(b, (*plain)(h)); err != nil {
+		return err
+	}
+	for before, now := range renamed {
+		if key, is := h.Keys[before]; is {
+			delete(h.Keys, before)
+			h.Keys[now] = key
+		}
+	}
+	return nil
 }

@@ -105,7 +105,7 @@ func (t Journal) SetTakenBack(id, by int64, step bool) error {
 	return t.db.Model(&Entry{}).Where("id = ?", id).Updates(map[string]any{"taken_back": by, "step": step}).Error
 }
 
-// Past narrows the history: the zero value is all of it.
+// Past filters the history: the zero value is all of it.
 type Past struct {
 	Before       int64        // entries before the one with this ID
 	Until        when.Instant // and from before this instant

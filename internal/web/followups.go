@@ -36,7 +36,7 @@ func (s *server) followUps(in *gin.RouterGroup) {
 		if err != nil {
 			return out, err
 		}
-		return s.d.FollowUps.OneByOne(c.Request.Context(), w, a.Narrow)
+		return s.d.FollowUps.OneByOne(c.Request.Context(), w, a.Filter)
 	}))
 	in.GET("/follow-ups/closing", get(s, func(c *gin.Context, w identity.Who) (followups.Closing, error) {
 		return s.d.FollowUps.Closing(c.Request.Context(), w)
@@ -79,9 +79,9 @@ func (s *server) followUps(in *gin.RouterGroup) {
 // asked reads how the follow-ups are to be shown.
 func asked(c *gin.Context) (a followups.FollowUpsAsked, err error) {
 	a.By = followup.By(c.Query("by"))
-	if text := c.Query("narrow"); text != "" {
-		if json.Unmarshal([]byte(text), &a.Narrow) != nil || len(text) > 4000 {
-			err = &problem.Error{Type: "invalid", Field: "narrow", Text: "Ebbe could not read what to show. Load the page again."}
+	if text := c.Query("filter"); text != "" {
+		if json.Unmarshal([]byte(text), &a.Filter) != nil || len(text) > 4000 {
+			err = &problem.Error{Type: "invalid", Field: "filter", Text: "Ebbe could not read what to show. Load the page again."}
 		}
 	}
 	return a, err

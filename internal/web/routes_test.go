@@ -147,11 +147,11 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "POST", "/messages/2/receipt", object{}, "no account")
 
 	call(200, "GET", "/follow-ups?by=date", nil)
-	with(422, "GET", "/follow-ups?narrow=nonsense", nil, "could not read")
+	with(422, "GET", "/follow-ups?filter=nonsense", nil, "could not read")
 	call(200, "GET", "/follow-ups/group?by=date&key=later", nil)
-	call(422, "GET", "/follow-ups/group?narrow=nonsense", nil)
+	call(422, "GET", "/follow-ups/group?filter=nonsense", nil)
 	call(200, "GET", "/follow-ups/one-by-one", nil)
-	call(422, "GET", "/follow-ups/one-by-one?narrow=nonsense", nil)
+	call(422, "GET", "/follow-ups/one-by-one?filter=nonsense", nil)
 	for _, path := range []string{"/follow-ups/closing", "/follow-ups/log", "/follow-ups/settings", "/follow-ups/proposal/2", "/calendar/times/2", "/conversations/2/answers"} {
 		call(200, "GET", path, nil)
 	}

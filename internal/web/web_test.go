@@ -118,9 +118,9 @@ func TestRequestsOfOtherSitesAreRefused(t *testing.T) {
 	require.Equal(t, 401, res.StatusCode)
 }
 
-// What the queue is narrowed to, and which slips are wanted, comes in addresses:
+// What the queue is filtered by, and which slips are wanted, comes in addresses:
 // what cannot be read is refused, and no address reaches what is held.
-func TestTheInboxIsNarrowedByItsAddress(t *testing.T) {
+func TestTheInboxIsFilteredByItsAddress(t *testing.T) {
 	v, d := visit(t)
 	v.setUp()
 	in := d.Intake.Begin(context.Background(), 1, intake.Options{})

@@ -31,7 +31,7 @@ type View struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
 	By     By     `json:"by"`
-	Narrow `tstype:",extends"`
+	Filter `tstype:",extends"`
 }
 
 // By is what the follow-ups are arranged by.
@@ -50,9 +50,9 @@ const (
 // Bys lists them.
 var Bys = []By{ByDate, ByStage, ByProject, ByPerson, ByPriority, ByLabel}
 
-// Narrow says which follow-ups are shown: all of its parts that are set have to
+// Filter says which follow-ups are shown: all of its parts that are set have to
 // hold.
-type Narrow struct {
+type Filter struct {
 	Words    string   `json:"words,omitempty"` // each of them is in the title, notes or project
 	Group    Group    `json:"group,omitempty"`
 	Day      string   `json:"day,omitempty"` // due on that day ("2026-11-26")

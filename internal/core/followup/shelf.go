@@ -26,7 +26,7 @@ type Shelved struct {
 
 // Shelf holds the open follow-ups of a box in the order of their due times,
 // those without a date last. Counting and arranging them costs a walk along it,
-// whatever they are narrowed by.
+// whatever they are filtered by.
 type Shelf struct {
 	in   []*Shelved
 	by   map[string]*Shelved
@@ -85,8 +85,8 @@ type Span struct{ From, To when.Instant }
 func (s Span) holds(due when.Instant) bool { return s.To == 0 || due >= s.From && due < s.To }
 
 // among walks along what n and the span leave, in order; words are those of n.
-func (s *Shelf) among(n Narrow, span Span, take func(*Shelved) bool) {
-	if n == (Narrow{}) && span.To == 0 {
+func (s *Shelf) among(n Filter, span Span, take func(*Shelved) bool) {
+	if n == (Filter{}) && span.To == 0 {
 		for _, e := range s.in {
 			if !take(e) {
 				return
@@ -149,7 +149,7 @@ func keys(out []string, e *Shelved, by By, b Bounds, live map[int64]bool) []stri
 
 // Arrange sorts what n and the span leave into groups, each with the UIDs of its
 // first few. The groups have no order yet.
-func (s *Shelf) Arrange(by By, n Narrow, span Span, b Bounds, live map[int64]bool, few int) map[string]*Lot {
+func (s *Shelf) Arrange(by By, n Filter, span Span, b Bounds, live map[int64]bool, few int) map[string]*Lot {
 	lots, in := map[string]*Lot{}, []string(nil)
 	s.among(n, span, func(e *Shelved) bool {
 		in = keys(in, e, by, b, live)
@@ -178,9 +178,9 @@ func (s *Shelf) Arrange(by By, n Narrow, span Span, b Bounds, live map[int64]boo
 
 // Page lists up to n UIDs of a group, after the follow-up given (empty: from the
 // beginning).
-func (s *Shelf) Page(by By, key string, narrow Narrow, span Span, b Bounds, live map[int64]bool, after Shelved, n int) (uids []string) {
+func (s *Shelf) Page(by By, key string, filter Filter, span Span, b Bounds, live map[int64]bool, after Shelved, n int) (uids []string) {
 	var in []string
-	s.among(narrow, span, func(e *Shelved) bool {
+	s.among(filter, span, func(e *Shelved) bool {
 		if in = keys(in, e, by, b, live); (after.UID == "" || order(e, &after) > 0) && slices.Contains(in, key) {
 			uids = append(uids, e.UID)
 		}
@@ -189,9 +189,9 @@ func (s *Shelf) Page(by By, key string, narrow Narrow, span Span, b Bounds, live
 	return uids
 }
 
-// List lists up to n UIDs of what is left by narrow and the span.
-func (s *Shelf) List(narrow Narrow, span Span, n int) (uids []string) {
-	s.among(narrow, span, func(e *Shelved) bool {
+// List lists up to n UIDs of what is left by filter and the span.
+func (s *Shelf) List(filter Filter, span Span, n int) (uids []string) {
+	s.among(filter, span, func(e *Shelved) bool {
 		uids = append(uids, e.UID)
 		return len(uids) < n
 	})
@@ -207,9 +207,9 @@ type Heap struct {
 // Heaps counts what n leaves between the bounds, which ascend: the first heap is
 // of what is due before the first bound, the last of what is due from the last
 // one on. Those without a date are apart.
-func (s *Shelf) Heaps(n Narrow, bounds []when.Instant) (heaps []Heap, undated Heap) {
+func (s *Shelf) Heaps(n Filter, bounds []when.Instant) (heaps []Heap, undated Heap) {
 	heaps = make([]Heap, len(bounds)+1)
-	if n == (Narrow{}) {
+	if n == (Filter{}) {
 		return s.sums(heaps, bounds)
 	}
 	at := 0

@@ -44,8 +44,8 @@ func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 		}
 		var fresh Shelf
 		fresh.Fill(slices.Clone(all))
-		require.Equal(t, fresh.List(Narrow{}, Span{}, 100), s.List(Narrow{}, Span{}, 100))
-		n := rapid.SampledFrom([]Narrow{{}, {Words: "RING mov"}, {Project: "loans"}, {Stage: "others", Priority: Low}, {Label: 1}}).Draw(t, "narrow")
+		require.Equal(t, fresh.List(Filter{}, Span{}, 100), s.List(Filter{}, Span{}, 100))
+		n := rapid.SampledFrom([]Filter{{}, {Words: "RING mov"}, {Project: "loans"}, {Stage: "others", Priority: Low}, {Label: 1}}).Draw(t, "filter")
 		for _, by := range Bys {
 			total, seen := 0, map[string]bool{}
 			for key, lot := range s.Arrange(by, n, Span{}, bounds, live, 3) {

@@ -11,7 +11,7 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// Query narrows down conversations: all of its parts that are set have to
+// Query filters conversations: all of its parts that are set have to
 // hold. The zero Query means everything that is not held.
 type Query struct {
 	Words     string       `json:"words,omitempty"`   // every one of them begins a word of a message
@@ -64,7 +64,7 @@ func Named(name string, q Query) error {
 		return errors.New("a list needs a short name")
 	}
 	if q == (Query{}) {
-		return errors.New("a list of everything is no list: narrow it by a label, a person, words or a mark")
+		return errors.New("a list of everything is no list: filter it by a label, a person, words or a mark")
 	}
 	return q.Valid()
 }

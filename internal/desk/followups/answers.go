@@ -43,7 +43,7 @@ type FollowUpList struct {
 	By     followup.By     `json:"by"`
 	Groups []FollowUpGroup `json:"groups"`
 	Total  int             `json:"total"`
-	Days   []followup.Day  `json:"days"` // the coming two weeks, narrowed by all but the day
+	Days   []followup.Day  `json:"days"` // the coming two weeks, filtered by all but the day
 	Late   followup.Heap   `json:"late"`
 	Later  followup.Heap   `json:"later"` // due after these days
 	NoDate followup.Heap   `json:"noDate"`
@@ -147,5 +147,5 @@ type LineAsked struct {
 // FollowUpsAsked is how the user wants to see the follow-ups.
 type FollowUpsAsked struct {
 	By     followup.By     `json:"by"`
-	Narrow followup.Narrow `json:"narrow"`
+	Filter followup.Filter `json:"filter"`
 }

@@ -25,7 +25,7 @@ const (
 	daysShown     = 14
 )
 
-// List gives the open follow-ups, arranged and narrowed as asked, with the
+// List gives the open follow-ups, arranged and filtered as asked, with the
 // load of the coming days.
 func (d *Desk) List(ctx context.Context, who identity.Who, a FollowUpsAsked) (l FollowUpList, err error) {
 	if !slices.Contains(followup.Bys, a.By) {
@@ -33,7 +33,7 @@ func (d *Desk) List(ctx context.Context, who identity.Who, a FollowUpsAsked) (l 
 	}
 	l.By = a.By
 	err = d.viewing(ctx, who, func(v viewer) error {
-		if err := v.days(&l, a.Narrow); err != nil {
+		if err := v.days(&l, a.Filter); err != nil {
 			return err
 		}
 		if l.Groups, err = v.groups(a); err != nil {
@@ -116,7 +116,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, a FollowUpsAsked, key
 		if a.By == followup.ByStage && v.set.Stage(key).Means == followup.Done {
 			rows, err = store.FollowUps(v.t).FinishedFollowUps(who.Box, v.weekStart(), followup.Ever, from, followUpsMore)
 		} else {
-			uids := v.shelf.Page(a.By, key, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followup.Shelved{UID: from.UID, Due: from.At}, followUpsMore)
+			uids := v.shelf.Page(a.By, key, a.Filter, v.span(a.Filter), v.bounds, v.live, followup.Shelved{UID: from.UID, Due: from.At}, followUpsMore)
 			rows, err = v.rows(uids)
 		}
 		if err != nil {
@@ -132,7 +132,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, a FollowUpsAsked, key
 
 // groups sorts the follow-ups by what they are arranged by.
 func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
-	for key, lot := range v.shelf.Arrange(a.By, a.Narrow, v.span(a.Narrow), v.bounds, v.live, followUpsEach) {
+	for key, lot := range v.shelf.Arrange(a.By, a.Filter, v.span(a.Filter), v.bounds, v.live, followUpsEach) {
 		v.lots[key] = lot
 	}
 	add := func(key, name string) {
@@ -149,7 +149,7 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 		}
 	case followup.ByStage:
 		for _, s := range v.set.Stages {
-			if s.Means == followup.Done && a.Narrow == (followup.Narrow{}) {
+			if s.Means == followup.Done && a.Filter == (followup.Filter{}) {
 				lot := &followup.Lot{Key: s.ID}
 				if lot.Count, err = store.FollowUps(v.t).CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
 					return nil, err
@@ -205,11 +205,11 @@ type DueOn struct {
 // last only ends the one before: up to most follow-ups for each.
 func (d *Desk) OnDays(ctx context.Context, who identity.Who, starts []when.Instant, most int) (days []DueOn, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
-		heaps, _ := v.shelf.Heaps(followup.Narrow{}, starts)
+		heaps, _ := v.shelf.Heaps(followup.Filter{}, starts)
 		days = make([]DueOn, len(starts)-1)
 		for i := range days {
 			days[i].Open = heaps[i+1].Open
-			if days[i].Due, err = v.list(followup.Narrow{}, followup.Span{From: max(starts[i], 1), To: starts[i+1]}, most); err != nil {
+			if days[i].Due, err = v.list(followup.Filter{}, followup.Span{From: max(starts[i], 1), To: starts[i+1]}, most); err != nil {
 				return err
 			}
 		}
@@ -251,11 +251,11 @@ func (d *Desk) One(ctx context.Context, who identity.Who, uid string) (v FollowU
 const oneByOne = 500
 
 // OneByOne gives the follow-ups to go through: those due today or late, or all
-// that a narrowing finds.
-func (d *Desk) OneByOne(ctx context.Context, who identity.Who, n followup.Narrow) (views []FollowUpView, err error) {
+// that a filter finds.
+func (d *Desk) OneByOne(ctx context.Context, who identity.Who, n followup.Filter) (views []FollowUpView, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
 		span := v.span(n)
-		if n == (followup.Narrow{}) {
+		if n == (followup.Filter{}) {
 			span = followup.Span{From: 1, To: v.bounds.Today}
 		}
 		views, err = v.list(n, span, oneByOne)

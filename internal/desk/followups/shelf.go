@@ -142,8 +142,8 @@ func (v viewer) rows(uids []string) (rows []store.FollowUp, err error) {
 	return rows, err
 }
 
-// span is the stretch of due times to which n narrows.
-func (v viewer) span(n followup.Narrow) (s followup.Span) {
+// span is the stretch of due times to which n filters.
+func (v viewer) span(n followup.Filter) (s followup.Span) {
 	if n.Group != "" {
 		s.From, s.To = v.bounds.Span(n.Group)
 	}
@@ -154,8 +154,8 @@ func (v viewer) span(n followup.Narrow) (s followup.Span) {
 	return s
 }
 
-// days lays out the load of the coming days, narrowed by all but the day.
-func (v viewer) days(l *FollowUpList, n followup.Narrow) error {
+// days lays out the load of the coming days, filtered by all but the day.
+func (v viewer) days(l *FollowUpList, n followup.Filter) error {
 	loc := v.who.Week.Location()
 	bounds := []when.Instant{v.now}
 	for i := 1; i <= daysShown; i++ {
@@ -185,7 +185,7 @@ func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
 }
 
 // list gives up to n follow-ups in the order of their due times.
-func (v viewer) list(n followup.Narrow, span followup.Span, most int) ([]FollowUpView, error) {
+func (v viewer) list(n followup.Filter, span followup.Span, most int) ([]FollowUpView, error) {
 	rows, err := v.rows(v.shelf.List(n, span, most))
 	if err != nil {
 		return nil, err

@@ -47,7 +47,7 @@ func (d *Desk) Later(ctx context.Context, who identity.Who, after string) (l Lis
 }
 
 // Find gives a page of the conversations that match q, newest first, wherever
-// they are unless q narrows it.
+// they are unless q filters it.
 func (d *Desk) Find(ctx context.Context, who identity.Who, q search.Query, after string) (l List, err error) {
 	cursor, err := parseCursor(after)
 	if err != nil {

@@ -31,7 +31,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		return q, problem.Invalid("group", "Ebbe does not know that arrangement. Choose one of those offered.")
 	}
 	if err := a.Where.Valid(); err != nil {
-		return q, problem.Invalid("where", "The inbox is not narrowed: "+err.Error()+".")
+		return q, problem.Invalid("where", "The inbox is not filtered: "+err.Error()+".")
 	}
 	a.Where.Place = inbox.Inbox
 	now, loc := d.Journal.Now(), who.Week.Location()

@@ -7,7 +7,7 @@ import (
 	"ebbe/internal/store"
 )
 
-// History gives a page of the journal, narrowed as p says.
+// History gives a page of the journal, filtered as p says.
 func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h History, err error) {
 	h.Lines = []HistoryLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {

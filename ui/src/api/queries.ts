@@ -39,7 +39,7 @@ import type {
   Waiting,
 } from './desk'
 import type { Plan } from './gen/delivery'
-import type { Narrow, Proposal } from './gen/followup'
+import type { Filter, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
@@ -134,18 +134,18 @@ export const useDayline = () =>
   useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })
 export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<Day[]>('/grid'), staleTime: 0 })
-const askedFor = (by: string, narrow: Narrow) =>
-  `by=${by}&narrow=${Object.keys(narrow).length ? encodeURIComponent(JSON.stringify(narrow)) : ''}`
-export const useFollowUps = (by: string, narrow: Narrow) =>
+const askedFor = (by: string, filter: Filter) =>
+  `by=${by}&filter=${Object.keys(filter).length ? encodeURIComponent(JSON.stringify(filter)) : ''}`
+export const useFollowUps = (by: string, filter: Filter) =>
   useQuery({
-    queryKey: ['followups', by, narrow],
-    queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, narrow)),
+    queryKey: ['followups', by, filter],
+    queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, filter)),
     placeholderData: (before) => before,
   })
 /** More of a group of follow-ups than its first. */
-export const moreFollowUps = (by: string, narrow: Narrow, key: string, after: string) =>
+export const moreFollowUps = (by: string, filter: Filter, key: string, after: string) =>
   get<FollowUpGroup>(
-    `/follow-ups/group?${askedFor(by, narrow)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`,
+    `/follow-ups/group?${askedFor(by, filter)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`,
   )
 export const useFollowUp = (uid: string) =>
   useQuery({
@@ -153,10 +153,10 @@ export const useFollowUp = (uid: string) =>
     queryFn: () => get<FollowUpView>('/follow-ups/one?uid=' + encodeURIComponent(uid)),
     enabled: uid !== '',
   })
-export const useOneByOne = (narrow: Narrow) =>
+export const useOneByOne = (filter: Filter) =>
   useQuery({
-    queryKey: ['one-by-one', narrow],
-    queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', narrow)),
+    queryKey: ['one-by-one', filter],
+    queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', filter)),
     staleTime: 0,
     gcTime: 0,
   })
@@ -247,12 +247,12 @@ export const useSavedLists = () =>
       return lists
     },
   })
-export const useHistory = (narrow: { actor: string; until: number; conversation: number }) =>
+export const useHistory = (filter: { actor: string; until: number; conversation: number }) =>
   useInfiniteQuery({
-    queryKey: ['history', narrow],
+    queryKey: ['history', filter],
     queryFn: ({ pageParam }) =>
       get<History>(
-        `/history?before=${pageParam}&actor=${narrow.actor}&until=${narrow.until || ''}&conversation=${narrow.conversation || ''}`,
+        `/history?before=${pageParam}&actor=${filter.actor}&until=${filter.until || ''}&conversation=${filter.conversation || ''}`,
       ),
     initialPageParam: 0,
     getNextPageParam: (page) => page.next || undefined,

@@ -118,7 +118,7 @@ const list: Known[] = [
   { id: 'unfold', name: 'Unfold the group before', keys: ['ArrowRight'], where: 'In a list', also: 'expand' },
   {
     id: 'arrange',
-    name: 'Arrange the inbox: group, sort, narrow',
+    name: 'Arrange the inbox: group, sort, filter',
     keys: ['-'],
     where: 'In a list',
     also: 'sort order group filter narrow view',
@@ -216,7 +216,7 @@ const list: Known[] = [
   { id: 'lane-right', name: 'To the group on the right', keys: ['ArrowRight'], where: 'Follow-ups', fixed: true },
   { id: 'lane-left', name: 'To the group on the left', keys: ['ArrowLeft'], where: 'Follow-ups', fixed: true },
   { id: 'next-view', name: 'Next way of arranging them', keys: ['Shift+PageDown'], where: 'Follow-ups' },
-  { id: 'narrow', name: 'Narrow them', keys: ['-'], where: 'Follow-ups', also: 'filter search' },
+  { id: 'filter', name: 'Filter them', keys: ['-'], where: 'Follow-ups', also: 'narrow search' },
   {
     id: 'one-by-one',
     name: 'Go through them one by one',

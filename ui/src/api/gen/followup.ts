@@ -410,7 +410,7 @@ export interface Stage {
 /**
  * View is one way of looking at the follow-ups.
  */
-export interface View extends Narrow {
+export interface View extends Filter {
   id: string;
   name: string;
   by: By;
@@ -429,10 +429,10 @@ export const ByLabel = "label";
  */
 export type By = typeof ByDate | typeof ByStage | typeof ByProject | typeof ByPerson | typeof ByPriority | typeof ByLabel;
 /**
- * Narrow says which follow-ups are shown: all of its parts that are set have to
+ * Filter says which follow-ups are shown: all of its parts that are set have to
  * hold.
  */
-export interface Narrow {
+export interface Filter {
   words?: string; // each of them is in the title, notes or project
   group?: Group;
   day?: string; // due on that day ("2026-11-26")
@@ -480,7 +480,7 @@ export interface Shelved {
 /**
  * Shelf holds the open follow-ups of a box in the order of their due times,
  * those without a date last. Counting and arranging them costs a walk along it,
- * whatever they are narrowed by.
+ * whatever they are filtered by.
  */
 export interface Shelf {
 }

@@ -47,7 +47,7 @@ export interface FollowUpList {
   by: followup.By;
   groups: FollowUpGroup[];
   total: number /* int */;
-  days: followup.Day[]; // the coming two weeks, narrowed by all but the day
+  days: followup.Day[]; // the coming two weeks, filtered by all but the day
   late: followup.Heap;
   later: followup.Heap; // due after these days
   noDate: followup.Heap;
@@ -159,5 +159,5 @@ export interface LineAsked {
  */
 export interface FollowUpsAsked {
   by: followup.By;
-  narrow: followup.Narrow;
+  filter: followup.Filter;
 }

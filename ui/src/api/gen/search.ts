@@ -10,7 +10,7 @@ Package search knows what a query for conversations is made of.
 */
 
 /**
- * Query narrows down conversations: all of its parts that are set have to
+ * Query filters conversations: all of its parts that are set have to
  * hold. The zero Query means everything that is not held.
  */
 export interface Query {

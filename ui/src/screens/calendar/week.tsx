@@ -267,7 +267,7 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
       ))}
       {rest > 0 && (
         <Link
-          to={`/follow-ups?by=date&narrow=${encodeURIComponent(JSON.stringify({ day: dayKey(d.start) }))}`}
+          to={`/follow-ups?by=date&filter=${encodeURIComponent(JSON.stringify({ day: dayKey(d.start) }))}`}
           className="block text-accent hover:underline"
         >
           and {rest} more due

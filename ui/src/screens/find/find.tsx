@@ -18,7 +18,7 @@ const places = [
   { id: 'bin', name: 'bin' },
 ]
 
-/** Finds words in everything, unless narrowed; and lists the starred, the archive and the bin. */
+/** Finds words in everything, unless a filter is set; and lists the starred, the archive and the bin. */
 export function Find() {
   const [params] = useSearchParams()
   const [text, setText] = useState('')

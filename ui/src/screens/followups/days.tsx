@@ -1,6 +1,6 @@
 import { useDroppable } from '@dnd-kit/core'
 import type { FollowUpList } from '../../api/desk'
-import type { Day, Narrow } from '../../api/gen/followup'
+import type { Day, Filter } from '../../api/gen/followup'
 import { date, dayKey, minutes, weekday } from '../../api/times'
 import { Load } from './parts'
 
@@ -11,7 +11,7 @@ interface Box {
   day?: number // counted from today: something dropped on it is due then
   load: { load: number; usual: number; over: boolean }
   title: string
-  narrow: Narrow
+  filter: Filter
   mark?: 'late' | 'today'
 }
 
@@ -20,13 +20,13 @@ const SHOWN = 7 // working days
 /** Late, the coming days, and the rest: what is open on each by its effort against what is usually finished on such a day. */
 export function Days({
   list,
-  narrow,
-  onNarrow,
+  filter,
+  onFilter,
   dragging,
 }: {
   list: FollowUpList
-  narrow: Narrow
-  onNarrow: (n: Narrow) => void
+  filter: Filter
+  onFilter: (n: Filter) => void
   dragging: boolean
 }) {
   const days = list.days
@@ -47,7 +47,7 @@ export function Days({
       open: list.late.open,
       load: { load: list.late.load, usual: 0, over: list.late.open > 0 },
       title: `${list.late.open} late`,
-      narrow: { group: 'late' },
+      filter: { group: 'late' },
       mark: 'late',
     },
     ...days.map((d): Box => ({
@@ -57,7 +57,7 @@ export function Days({
       day: d.i,
       load: d,
       title: tells(d),
-      narrow: { day: dayKey(d.start) },
+      filter: { day: dayKey(d.start) },
       mark: d.i === 0 ? 'today' : undefined,
     })),
     {
@@ -73,7 +73,7 @@ export function Days({
         over: false,
       },
       title: `${rest.open} later`,
-      narrow: { group: 'next-weeks' },
+      filter: { group: 'next-weeks' },
     },
     {
       id: 'none',
@@ -88,7 +88,7 @@ export function Days({
         over: false,
       },
       title: `${list.noDate.open} without a date`,
-      narrow: { group: 'no-date' },
+      filter: { group: 'no-date' },
     },
   ]
   return (
@@ -100,9 +100,9 @@ export function Days({
         <DayBox
           key={b.id}
           box={b}
-          on={narrow.day ? narrow.day === b.narrow.day : !!narrow.group && narrow.group === b.narrow.group}
+          on={filter.day ? filter.day === b.filter.day : !!filter.group && filter.group === b.filter.group}
           dragging={dragging}
-          onNarrow={onNarrow}
+          onFilter={onFilter}
         />
       ))}
     </ul>
@@ -113,12 +113,12 @@ function DayBox({
   box,
   on,
   dragging,
-  onNarrow,
+  onFilter,
 }: {
   box: Box
   on: boolean
   dragging: boolean
-  onNarrow: (n: Narrow) => void
+  onFilter: (n: Filter) => void
 }) {
   const { setNodeRef, isOver } = useDroppable({
     id: 'day-' + box.id,
@@ -132,7 +132,7 @@ function DayBox({
         data-day={box.day ?? box.id}
         title={box.title}
         aria-pressed={on}
-        onClick={() => onNarrow(on ? {} : box.narrow)}
+        onClick={() => onFilter(on ? {} : box.filter)}
         className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 ${isOver ? 'bg-tide-200' : on ? 'bg-tide-100' : 'bg-sand-100 hover:bg-sand-200'} ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
       >
         <b className={`block truncate text-[12.5px] ${box.load.over && box.open ? 'text-coral-600' : 'text-ink-900'}`}>

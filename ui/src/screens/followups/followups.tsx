@@ -13,7 +13,7 @@ import {
   type DragEndEvent,
 } from '@dnd-kit/core'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
-import type { Narrow, Stage } from '../../api/gen/followup'
+import type { Filter, Stage } from '../../api/gen/followup'
 import { put, told } from '../../api/client'
 import { moreFollowUps, refresh, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'
 import { Button, Chip, Empty, Failed, priorityName, Waves } from '../../kit/kit'
@@ -23,7 +23,8 @@ import { useDesk } from '../../frame/desk'
 import { DockKey, DockSide } from '../worktop/dock'
 import { Days } from './days'
 import { HandOverTray } from './handover'
-import { NarrowTray, narrowWords } from './narrow'
+import { FilterTray } from './filter'
+import { filterWords } from './words'
 import { isOpen, Line, PutOffTray } from './parts'
 import { PanelTray } from './panel'
 
@@ -44,21 +45,21 @@ const dateNames: Record<string, string> = {
   'no-date': 'No date',
 }
 const REMEMBERED = 'ebbe-followups-by'
-type Tray = '' | 'put-off' | 'hand-over' | 'change' | 'narrow'
+type Tray = '' | 'put-off' | 'hand-over' | 'change' | 'filter'
 
-/** Tracked work: arranged, narrowed, moved to days and through stages. */
+/** Tracked work: arranged, filtered, moved to days and through stages. */
 export function FollowUps() {
   const [params, setParams] = useSearchParams()
   const by = params.get('by') ?? localStorage.getItem(REMEMBERED) ?? 'date'
-  const narrowText = params.get('narrow') ?? ''
-  const narrow = useMemo<Narrow>(() => {
+  const filterText = params.get('filter') ?? ''
+  const filter = useMemo<Filter>(() => {
     try {
-      return JSON.parse(narrowText || '{}') as Narrow
+      return JSON.parse(filterText || '{}') as Filter
     } catch {
       return {}
     }
-  }, [narrowText])
-  const list = useFollowUps(by, narrow)
+  }, [filterText])
+  const list = useFollowUps(by, filter)
   const { data: settings } = useFollowUpSettings()
   const { data: labels } = useLabels()
   const desk = useDesk()
@@ -90,9 +91,9 @@ export function FollowUps() {
   }, [index])
   const open = !!current && isOpen(current)
 
-  const show = (nextBy: string, n: Narrow) => {
+  const show = (nextBy: string, n: Filter) => {
     localStorage.setItem(REMEMBERED, nextBy)
-    setParams(Object.keys(n).length ? { by: nextBy, narrow: JSON.stringify(n) } : { by: nextBy }, { replace: true })
+    setParams(Object.keys(n).length ? { by: nextBy, filter: JSON.stringify(n) } : { by: nextBy }, { replace: true })
   }
   const choose = (f?: FollowUpView) => {
     if (!f) return
@@ -129,7 +130,7 @@ export function FollowUps() {
   const openOne = (f = current) => {
     if (f) void navigate('/follow-ups/' + encodeURIComponent(f.uid))
   }
-  const oneByOne = () => void navigate('/one-by-one' + (narrowText ? '?narrow=' + encodeURIComponent(narrowText) : ''))
+  const oneByOne = () => void navigate('/one-by-one' + (filterText ? '?filter=' + encodeURIComponent(filterText) : ''))
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
   useCommands(
     [
@@ -139,14 +140,14 @@ export function FollowUps() {
       { id: 'last', run: () => choose(all.at(-1)) },
       { id: 'lane-right', run: () => lane(1), hidden: true },
       { id: 'lane-left', run: () => lane(-1), hidden: true },
-      { id: 'narrow', run: () => toggle('narrow') },
+      { id: 'filter', run: () => toggle('filter') },
       { id: 'one-by-one', run: oneByOne },
-      { id: 'next-view', run: () => show(bys[(bys.findIndex((b) => b[0] === by) + 1) % bys.length][0], narrow) },
+      { id: 'next-view', run: () => show(bys[(bys.findIndex((b) => b[0] === by) + 1) % bys.length][0], filter) },
       ...bys.map(([id, name]) => ({
         id: 'by-' + id,
         name: 'Follow-ups ' + name.toLowerCase(),
         keys: [],
-        run: () => show(id, narrow),
+        run: () => show(id, filter),
       })),
       ...(settings?.views ?? []).map((v) => ({
         id: 'view-' + v.id,
@@ -185,7 +186,7 @@ export function FollowUps() {
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!data) return null
 
-  const showView = (v: { by: string } & Narrow & { id: string; name: string }) => {
+  const showView = (v: { by: string } & Filter & { id: string; name: string }) => {
     const { id: _id, name: _name, by: viewBy, ...n } = v
     void _id
     void _name
@@ -202,7 +203,7 @@ export function FollowUps() {
     if (to.none) void desk.step(f.uid, { kind: 'put-off', to: { at: 0 }, seen: 'open' })
   }
   const load = (g: FollowUpGroup) =>
-    void moreFollowUps(by, narrow, g.key, g.next ?? '')
+    void moreFollowUps(by, filter, g.key, g.next ?? '')
       .then((page) =>
         setMore((m) => {
           const had = m.of === data ? (m.groups[g.key]?.followUps ?? []) : []
@@ -232,7 +233,7 @@ export function FollowUps() {
             : g.name || g.key
   const keepView = (name: string) => {
     if (!settings) return
-    void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...narrow }] })
+    void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...filter }] })
       .then(() => {
         refresh(['followups'])
         desk.say({ text: `Kept as “${name}”.` })
@@ -272,7 +273,7 @@ export function FollowUps() {
       )}
     </>
   )
-  const narrowed = narrowWords(narrow, { stages, labels: labels ?? [] })
+  const filtered = filterWords(filter, { stages, labels: labels ?? [] })
   const board = by === 'stage'
   return (
     <DndContext
@@ -297,7 +298,7 @@ export function FollowUps() {
                   key={id}
                   role="tab"
                   aria-selected={by === id}
-                  onClick={() => show(id, narrow)}
+                  onClick={() => show(id, filter)}
                   className={`rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap ${by === id ? 'bg-sand-0 font-[650] shadow-[0_1px_2px_#13272c1a]' : 'text-ink-500 hover:text-ink-900'}`}
                 >
                   {name}
@@ -318,22 +319,22 @@ export function FollowUps() {
           </div>
           <Days
             list={data}
-            narrow={narrow}
+            filter={filter}
             dragging={!!dragged}
-            onNarrow={(n) => show(by, { ...narrow, day: undefined, group: undefined, ...n })}
+            onFilter={(n) => show(by, { ...filter, day: undefined, group: undefined, ...n })}
           />
-          {(narrowed.length > 0 || (settings?.views.length ?? 0) > 0) && (
-            <div className="mb-1 flex flex-wrap items-center gap-1.5 text-[12px] text-ink-500" data-testid="narrowed">
-              {narrowed.length > 0 && (
+          {(filtered.length > 0 || (settings?.views.length ?? 0) > 0) && (
+            <div className="mb-1 flex flex-wrap items-center gap-1.5 text-[12px] text-ink-500" data-testid="filtered">
+              {filtered.length > 0 && (
                 <>
                   Only{' '}
-                  {narrowed.map((n) => (
+                  {filtered.map((n) => (
                     <Chip key={n} tone="tide">
                       {n}
                     </Chip>
                   ))}
                   <button type="button" className="text-accent underline" onClick={() => show(by, {})}>
-                    all again
+                    Show all
                   </button>
                 </>
               )}
@@ -361,7 +362,7 @@ export function FollowUps() {
         >
           {!all.length &&
             !data.total &&
-            (narrowed.length ? (
+            (filtered.length ? (
               <Empty title="Nothing of that kind">No follow-ups match. Clear the filter to see all.</Empty>
             ) : (
               !board && (
@@ -433,8 +434,8 @@ export function FollowUps() {
             />
           )}
           {tray === 'change' && current && <PanelTray key={current.uid} f={current} onClose={() => setTray('')} />}
-          {tray === 'narrow' && (
-            <NarrowTray narrow={narrow} onNarrow={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />
+          {tray === 'filter' && (
+            <FilterTray filter={filter} onFilter={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />
           )}
           <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
             {current && !open ? (
@@ -465,8 +466,8 @@ export function FollowUps() {
                 </DockKey>
               </>
             )}
-            <DockKey id="narrow" wide on={tray === 'narrow'} onClick={() => toggle('narrow')}>
-              Narrow
+            <DockKey id="filter" wide on={tray === 'filter'} onClick={() => toggle('filter')}>
+              Filter
             </DockKey>
             {current && (
               <DockKey id="open-followup" wide onClick={() => openOne()}>

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
-import type { Narrow } from '../../api/gen/followup'
+import type { Filter } from '../../api/gen/followup'
 import { useClosing, useConversation, useFollowUp, useOneByOne } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'
 import { plural } from '../../api/times'
@@ -45,14 +45,14 @@ export function OneFollowUp() {
 export function OneByOne() {
   const [params] = useSearchParams()
   const navigate = useNavigate()
-  const narrow = useMemo<Narrow>(() => {
+  const filter = useMemo<Filter>(() => {
     try {
-      return JSON.parse(params.get('narrow') ?? '{}') as Narrow
+      return JSON.parse(params.get('filter') ?? '{}') as Filter
     } catch {
       return {}
     }
   }, [params])
-  const { data: queue, error, refetch } = useOneByOne(narrow)
+  const { data: queue, error, refetch } = useOneByOne(filter)
   const fixed = useRef<FollowUpView[]>(undefined)
   if (queue && !fixed.current) fixed.current = queue
   const all = fixed.current

@@ -35,8 +35,8 @@ const marks: { name: string; is: Query }[] = [
 ]
 const holds = (where: Query, is: Query) => Object.entries(is).every(([k, v]) => where[k as keyof Query] === v)
 
-/** What a query narrows to, in words. */
-export function narrowed(where: Query, labels: LabelView[]) {
+/** What a query filters to, in words. */
+export function filtered(where: Query, labels: LabelView[]) {
   const words = marks.filter((m) => holds(where, m.is)).map((m) => m.name)
   if (where.from) words.push('from ' + where.from)
   if (where.account) words.push('to ' + where.account)
@@ -54,7 +54,7 @@ interface Props {
 const pick = (on: boolean) =>
   `flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
 
-/** How the inbox is grouped, sorted and narrowed. */
+/** How the inbox is grouped, sorted and filtered. */
 export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
   const { data: labels } = useLabels()
   const addresses = useSettings().data?.addresses ?? []

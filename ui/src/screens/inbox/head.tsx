@@ -6,17 +6,17 @@ import type { Tray } from '../worktop/dock'
 interface Props {
   words: string // how it is arranged
   grouped: string // by what the groups that are shown are made
-  narrow: string // what it is narrowed to, if it is
+  filter: string // what it is filtered by, if it is
   shown: number
   tray: Tray
   open: (tray: Tray) => void
-  onWide: () => void
+  onShowAll: () => void
 }
 
 const tool = 'flex items-center gap-1 rounded-[7px] px-1.5 py-1 text-[12px] font-semibold hover:bg-sand-200'
 
 /** The line above the queue: how it is arranged, the senders, and the way into a sitting. */
-export function QueueHead({ words, grouped, narrow, shown, tray, open, onWide }: Props) {
+export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll }: Props) {
   const turn = (t: Tray) => open(tray === t ? '' : t)
   useCommands([
     { id: 'arrange', run: () => turn('arrange') },
@@ -53,13 +53,13 @@ export function QueueHead({ words, grouped, narrow, shown, tray, open, onWide }:
           Sit
         </button>
       </div>
-      {narrow && (
-        <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="narrowed">
+      {filter && (
+        <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="filtered">
           <span className="min-w-0 truncate">
-            Only {narrow}: {shown.toLocaleString('en-GB')}
+            Only {filter}: {shown.toLocaleString('en-GB')}
           </span>
-          <button type="button" className="font-semibold whitespace-nowrap text-accent" onClick={onWide}>
-            show all
+          <button type="button" className="font-semibold whitespace-nowrap text-accent" onClick={onShowAll}>
+            Show all
           </button>
         </p>
       )}

@@ -10,7 +10,7 @@ import { DockSide, type Tray } from '../worktop/dock'
 import type { Group } from '../worktop/sliplist'
 import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
-import { ArrangeTray, groupings, narrowed, orderings } from './arrange'
+import { ArrangeTray, groupings, filtered, orderings } from './arrange'
 import { FreshStartTray } from './fresh'
 import { QueueHead } from './head'
 import { ListTray, Strips } from './strips'
@@ -74,14 +74,14 @@ export function Inbox() {
 
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
   if (!data || !sitting) return null
-  const narrow = narrowed(where, labels ?? [])
+  const filter = filtered(where, labels ?? [])
   const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
     if (tray === 'sit')
       return (
         <SitTray
           where={where}
-          narrow={narrow}
+          filter={filter}
           shown={data.shown}
           chosen={chosen}
           onClose={close}
@@ -136,11 +136,11 @@ export function Inbox() {
           <QueueHead
             words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`}
             grouped={data.group}
-            narrow={narrow}
+            filter={filter}
             tray={tray}
             open={open}
             shown={data.shown}
-            onWide={() => arrange({ where: {} })}
+            onShowAll={() => arrange({ where: {} })}
           />
         )
       }
@@ -148,7 +148,7 @@ export function Inbox() {
       trays={trays}
       empty={
         <p className="px-8 py-16 text-center text-ink-500">
-          {narrow ? `Nothing matches: ${narrow}.` : 'Nothing left to decide here.'}{' '}
+          {filter ? `Nothing matches: ${filter}.` : 'Nothing left to decide here.'}{' '}
           <button type="button" className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>
             Show all {data.left.toLocaleString('en-GB')}
           </button>

@@ -47,14 +47,14 @@ const pick = (on: boolean) =>
 /** How the undecided are to be gone through. */
 export function SitTray({
   where,
-  narrow,
+  filter,
   shown,
   chosen,
   onClose,
   onBegun,
 }: {
   where: Query
-  narrow: string
+  filter: string
   shown: number
   chosen: number[]
   onClose: () => void
@@ -118,7 +118,7 @@ export function SitTray({
         Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}
       </Button>
       <p className="w-full text-[12.5px] text-ink-500">
-        One at a time, one decision each{narrow ? `, only ${narrow}` : ''}. What comes in meanwhile waits until after.
+        One at a time, one decision each{filter ? `, only ${filter}` : ''}. What comes in meanwhile waits until after.
       </p>
     </Tray>
   )

@@ -11,7 +11,7 @@ import { short } from '../../api/times'
 import { Button, Field } from '../../kit/kit'
 import { LabelMark } from '../../kit/label'
 import { useDesk } from '../../frame/desk'
-import { narrowed } from './arrange'
+import { filtered } from './arrange'
 
 /** The user's own lists below the queue: folded to a line each, or open. */
 export function Strips({ show, shown }: { show: (id: number) => void; shown?: number }) {
@@ -140,7 +140,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
     setQuery(q)
     setWrong('')
   }
-  const said = narrowed(query, labels ?? [])
+  const said = filtered(query, labels ?? [])
   return (
     <Tray
       label="A list beside the inbox"

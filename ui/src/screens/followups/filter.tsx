@@ -1,55 +1,29 @@
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
-import type { LabelView } from '../../api/desk'
-import type { Narrow, Stage } from '../../api/gen/followup'
+import type { Filter } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
-import { dateOf } from '../../api/times'
 import { Button, Field, priorities, priorityName } from '../../kit/kit'
 
-const groups: Record<string, string> = {
-  late: 'late',
-  today: 'due today',
-  tomorrow: 'due tomorrow',
-  'this-week': 'this week',
-  'next-weeks': 'next weeks',
-  'no-date': 'without a date',
-}
-
-/** What narrows the follow-ups, each in words. */
-export function narrowWords(n: Narrow, known: { stages: Stage[]; labels: LabelView[] }): string[] {
-  return [
-    n.day && 'due ' + dateOf(n.day),
-    n.group && groups[n.group],
-    n.stage && (known.stages.find((s) => s.id === n.stage)?.name ?? 'a stage'),
-    n.project && 'project ' + n.project,
-    n.person && 'with ' + n.person,
-    n.context && 'at ' + n.context,
-    n.priority && priorityName(n.priority),
-    n.label && 'label ' + (known.labels.find((l) => l.id === n.label)?.path ?? ''),
-    n.words && `“${n.words}”`,
-  ].filter((w): w is string => !!w)
-}
-
-/** Any view narrowed by the others and by words; what is narrowed can be kept under a name. */
-export function NarrowTray({
-  narrow,
-  onNarrow,
+/** Which follow-ups are shown, by all that can be said about them; a filter can be saved as a view. */
+export function FilterTray({
+  filter,
+  onFilter,
   onKeep,
   onClose,
 }: {
-  narrow: Narrow
-  onNarrow: (n: Narrow) => void
+  filter: Filter
+  onFilter: (n: Filter) => void
   onKeep: (name: string) => void
   onClose: () => void
 }) {
   const { data: s } = useFollowUpSettings()
   const { data: labels } = useLabels()
-  const [words, setWords] = useState(narrow.words ?? '')
+  const [words, setWords] = useState(filter.words ?? '')
   const [name, setName] = useState('')
-  const set = (patch: Narrow) => {
-    const next = { ...narrow, ...patch } as Record<string, unknown>
+  const set = (patch: Filter) => {
+    const next = { ...filter, ...patch } as Record<string, unknown>
     for (const k of Object.keys(next)) if (!next[k]) delete next[k]
-    onNarrow(next)
+    onFilter(next)
   }
   const pick = (label: string, value: string, options: { id: string; name: string }[], on: (v: string) => void) => (
     <label className="text-[11.5px] font-[650] text-ink-500">
@@ -69,7 +43,7 @@ export function NarrowTray({
     </label>
   )
   return (
-    <Tray label="Narrow" testid="narrow-tray" layout="line" onClose={onClose}>
+    <Tray label="Filter" testid="filter-tray" layout="line" onClose={onClose}>
       <form
         className="min-w-52 flex-1"
         onSubmit={(e) => {
@@ -79,7 +53,7 @@ export function NarrowTray({
         }}
       >
         <Field
-          id="narrow-words"
+          id="filter-words"
           label="With these words"
           value={words}
           autoFocus
@@ -93,29 +67,29 @@ export function NarrowTray({
       </form>
       {pick(
         'Stage',
-        narrow.stage ?? '',
+        filter.stage ?? '',
         s?.stages.filter((x) => x.means !== 'finished').map((x) => ({ id: x.id, name: x.name })) ?? [],
         (v) => set({ stage: v }),
       )}
-      {pick('Project', narrow.project ?? '', s?.projects.map((p) => ({ id: p, name: p })) ?? [], (v) =>
+      {pick('Project', filter.project ?? '', s?.projects.map((p) => ({ id: p, name: p })) ?? [], (v) =>
         set({ project: v }),
       )}
       {pick(
         'Priority',
-        narrow.priority ? String(narrow.priority) : '',
+        filter.priority ? String(filter.priority) : '',
         priorities.map((p) => ({ id: String(p), name: priorityName(p) })),
         (v) => set({ priority: Number(v) }),
       )}
       {pick(
         'Label',
-        narrow.label ? String(narrow.label) : '',
+        filter.label ? String(filter.label) : '',
         labels?.map((l) => ({ id: String(l.id), name: l.path })) ?? [],
         (v) => set({ label: Number(v) }),
       )}
       {!!s?.contexts.length &&
         pick(
           'Place or tool',
-          narrow.context ?? '',
+          filter.context ?? '',
           s.contexts.map((p) => ({ id: p, name: p })),
           (v) => set({ context: v }),
         )}
@@ -133,24 +107,24 @@ export function NarrowTray({
         <Field
           id="view-name"
           className="w-40"
-          label="Keep this view as"
+          label="Save as a view"
           value={name}
           maxLength={60}
           autoComplete="off"
           onChange={(e) => setName(e.target.value)}
         />
         <Button type="submit" quiet disabled={!name.trim()}>
-          Keep
+          Save
         </Button>
       </form>
       <Button
         quiet
         onClick={() => {
           setWords('')
-          onNarrow({})
+          onFilter({})
         }}
       >
-        All again
+        Show all
       </Button>
     </Tray>
   )
