@@ -1,4 +1,5 @@
-import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode } from 'react'
+import type { ReactNode } from 'react'
+import { TextButton } from './button'
 
 type Tone = 'plain' | 'tide' | 'late' | 'due' | 'with' | 'done'
 const tones: Record<Tone, string> = {
@@ -25,41 +26,6 @@ export const Key = ({ children, light }: { children: ReactNode; light?: boolean 
   >
     {children}
   </kbd>
-)
-
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { quiet?: boolean }
-export const Button = ({ quiet, className = '', ...rest }: ButtonProps) => (
-  <button
-    type="button"
-    className={`rounded-[9px] px-3.5 py-2 text-[13px] font-semibold whitespace-nowrap disabled:opacity-50 ${quiet ? 'bg-sand-100 text-ink-900 hover:bg-sand-200' : 'bg-fill text-white hover:brightness-110'} ${className}`}
-    {...rest}
-  />
-)
-
-type FieldProps = InputHTMLAttributes<HTMLInputElement> & {
-  label: string
-  wrong?: string
-  ref?: React.Ref<HTMLInputElement>
-}
-/** A labelled line of text; what is wrong with it stands below it. */
-export const Field = ({ label, wrong, id, className = '', ...rest }: FieldProps) => (
-  <div className={className}>
-    <label htmlFor={id} className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-      {label}
-    </label>
-    <input
-      id={id}
-      aria-invalid={!!wrong}
-      aria-describedby={wrong ? id + '-wrong' : undefined}
-      className="w-full rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[14px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill"
-      {...rest}
-    />
-    {wrong && (
-      <p id={id + '-wrong'} className="mt-1 text-[12.5px] text-coral-600">
-        {wrong}
-      </p>
-    )}
-  </div>
 )
 
 const levels: Record<number, { n: number; name: string; color: string }> = {
@@ -119,8 +85,8 @@ export const Empty = ({ title, children }: { title: string; children: ReactNode 
 export const Failed = ({ error, again }: { error: Error; again: () => void }) => (
   <div role="alert" className="m-6 rounded-[10px] bg-coral-100 px-4 py-3 text-coral-600">
     {error.message}{' '}
-    <button type="button" className="font-semibold underline" onClick={again}>
+    <TextButton tone="late" onClick={again}>
       Try again
-    </button>
+    </TextButton>
   </div>
 )

@@ -6,7 +6,8 @@ import type { Moment } from '../../api/gen/when'
 import { useTimes } from '../../api/queries'
 import { due as dueText, long, wholeDay } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 import { PhraseField, dayOf, type Chosen } from '../../kit/phrase'
 
 interface Props {

@@ -4,7 +4,8 @@ import type { Invitation as Invited } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { clock, date, dayKey, plural } from '../../api/times'
-import { Button, Chip } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Chip } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
 const answers: Record<string, string> = {

@@ -4,7 +4,8 @@ import type { Notify } from '../../api/gen/delivery'
 import type { DeliveryView } from '../../api/desk'
 import { refresh } from '../../api/queries'
 import { Checkbox } from '../../kit/checkbox'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 import { XIcon } from '@phosphor-icons/react'
 
 /** What is shown of what is held, and of what the user is notified: all of it in one place. */

@@ -7,7 +7,8 @@ import type { By, Exception } from '../../api/gen/delivery'
 import type { EntryView } from '../../api/desk'
 import { refresh, useSettings } from '../../api/queries'
 import { short } from '../../api/times'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 
 /** What is meant by what was typed: an address, a domain, or words. */
 function meant(text: string, own: string[]): Exception | null {

@@ -4,7 +4,8 @@ import { post } from '../../api/client'
 import { clockOf } from '../../api/times'
 import type { Block, Day, Plan, Span } from '../../api/gen/delivery'
 import type { PlanPreview } from '../../api/desk'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 
 export const order = [1, 2, 3, 4, 5, 6, 0] // Monday first
 const names = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']

@@ -2,7 +2,8 @@ import { useState } from 'react'
 import { client } from '../../api/queries'
 import { EbbeError, post } from '../../api/client'
 import type { Session } from '../../api/desk'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 
 /** The way in: the first set-up, signing in, or one click for the demo. */
 export function Door({ session }: { session: Session }) {

@@ -2,7 +2,9 @@ import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { Filter } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
-import { Button, Field, priorities, priorityName } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
+import { priorities, priorityName } from '../../kit/kit'
 
 /** Which follow-ups are shown, by all that can be said about them; a filter can be saved as a view. */
 export function FilterTray({

@@ -3,7 +3,8 @@ import { Link, useSearchParams } from 'react-router'
 import type { HistoryLine } from '../../api/desk'
 import { useConversation, useHistory } from '../../api/queries'
 import { clock, date, dayKey, daysAway, now, plural, addDays, startOf } from '../../api/times'
-import { Button, Chip, Empty, Failed } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Chip, Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
 const verbs: Record<string, string> = {

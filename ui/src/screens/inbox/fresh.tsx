@@ -3,7 +3,7 @@ import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
 import { date, addDays, today, startOf, dayKey } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 
 const spans = [

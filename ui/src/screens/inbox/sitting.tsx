@@ -6,7 +6,7 @@ import type { Query } from '../../api/gen/search'
 import { client } from '../../api/queries'
 import { putSlips } from '../../api/slips'
 import { now, plural, span } from '../../api/times'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 import { useKey } from '../../frame/commands'
 

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { get, post, told } from '../../api/client'
 import type { InwardView } from '../../api/desk'
 import { client } from '../../api/queries'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 
 /** The user's private addresses: what is sent to them becomes a follow-up, or comes back as a note. */

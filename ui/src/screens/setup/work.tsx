@@ -4,7 +4,7 @@ import type { Meaning, Settings, Stage } from '../../api/gen/followup'
 import { newKey, post, put, sendFile, told } from '../../api/client'
 import { refresh, useFollowUpSettings } from '../../api/queries'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 
 const means: [Meaning, string][] = [

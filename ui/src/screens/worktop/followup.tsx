@@ -6,7 +6,9 @@ import type { Moment } from '../../api/gen/when'
 import { useProposal } from '../../api/queries'
 import { due as dueText } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Button, Chip, Field, priorities, priorityName, Waves } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
+import { Chip, priorities, priorityName, Waves } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
 
 interface Props {

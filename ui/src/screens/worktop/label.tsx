@@ -4,7 +4,7 @@ import { post, EbbeError } from '../../api/client'
 import type { LabelView } from '../../api/desk'
 import { client, useLabels } from '../../api/queries'
 import { slipOf } from '../../api/slips'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 import { LabelMark } from '../../kit/label'
 
 interface Props {

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Tray } from '../../kit/tray'
 import { get, told } from '../../api/client'
 import type { LeaveView } from '../../api/desk'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 
 /** Leaving a list: what will happen first, then by one key. */
 export function LeaveTray({

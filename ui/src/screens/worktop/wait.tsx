@@ -4,7 +4,8 @@ import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
 import { now } from '../../api/times'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 import { PhraseField, type Chosen } from '../../kit/phrase'
 
 /** Waiting for somebody's answer: since now, until it comes; asked again on a day. */

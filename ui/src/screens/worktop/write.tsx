@@ -1,7 +1,8 @@
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { Slip } from '../../api/desk'
-import { Button, Field } from '../../kit/kit'
+import { Button } from '../../kit/button'
+import { Field } from '../../kit/field'
 
 /** What the reader calls a conversation; answers still carry its own subject. */
 export function RenameTray({

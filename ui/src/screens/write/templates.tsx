@@ -3,7 +3,7 @@ import { get, post, put, told } from '../../api/client'
 import type { TemplateView } from '../../api/desk'
 import type { Template } from '../../api/gen/writing'
 import { client, useTemplates } from '../../api/queries'
-import { Button } from '../../kit/kit'
+import { Button } from '../../kit/button'
 
 interface Props {
   draft: number

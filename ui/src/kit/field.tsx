@@ -1,0 +1,98 @@
+import { useId, type InputHTMLAttributes, type ReactNode, type Ref, type TextareaHTMLAttributes } from 'react'
+
+interface Labelled {
+  label: string
+  hideLabel?: boolean // it is said, and seen from what stands beside it
+  wrong?: string
+  small?: boolean
+  className?: string // where it stands
+}
+
+export const labelLook = 'mb-1 block text-[11.5px] font-[650] text-ink-500'
+const box =
+  'block w-full border border-sand-300 bg-sand-0 text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill disabled:opacity-60 aria-invalid:border-coral-600'
+export const boxLook = (small?: boolean) =>
+  `${box} ${small ? 'min-h-6 rounded-[7px] px-2 py-0.5 text-[13px]' : 'rounded-[9px] px-3 py-2 text-[14px]'}`
+
+/** What stands around something one fills in: its label above it, what is wrong below it. */
+export function Around({
+  id,
+  label,
+  hideLabel,
+  wrong,
+  className,
+  children,
+}: Labelled & { id: string; children: ReactNode }) {
+  return (
+    <div className={className}>
+      <label htmlFor={id} className={hideLabel ? 'sr-only' : labelLook}>
+        {label}
+      </label>
+      {children}
+      <Wrong id={id + '-wrong'}>{wrong}</Wrong>
+    </div>
+  )
+}
+
+/** What is wrong with what was filled in, told as soon as it is there. */
+export const Wrong = ({ id, children }: { id?: string; children?: ReactNode }) =>
+  children ? (
+    <p id={id} role="alert" className="mt-1 text-[12.5px] text-coral-600">
+      {children}
+    </p>
+  ) : null
+
+const described = (id: string, wrong?: string) => ({
+  id,
+  'aria-invalid': wrong ? true : undefined,
+  'aria-describedby': wrong ? id + '-wrong' : undefined,
+})
+
+/** A line of text with its label; what is wrong with it stands below it. */
+export function Field({
+  id,
+  label,
+  hideLabel,
+  wrong,
+  small,
+  className,
+  ...rest
+}: Labelled & Omit<InputHTMLAttributes<HTMLInputElement>, 'className'> & { ref?: Ref<HTMLInputElement> }) {
+  const own = useId()
+  const its = id ?? own
+  return (
+    <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
+      <input className={boxLook(small)} {...described(its, wrong)} {...rest} />
+    </Around>
+  )
+}
+
+/** Several lines of text with their label. */
+export function TextArea({
+  id,
+  label,
+  hideLabel,
+  wrong,
+  small,
+  serif,
+  grows,
+  className,
+  ...rest
+}: Labelled &
+  Omit<TextareaHTMLAttributes<HTMLTextAreaElement>, 'className'> & {
+    serif?: boolean // set as a message is
+    grows?: boolean // can be drawn larger
+    ref?: Ref<HTMLTextAreaElement>
+  }) {
+  const own = useId()
+  const its = id ?? own
+  return (
+    <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
+      <textarea
+        className={`${boxLook(small)} ${grows ? 'resize-y' : 'resize-none'} ${serif ? 'font-serif text-[15px] leading-[1.55]' : ''}`}
+        {...described(its, wrong)}
+        {...rest}
+      />
+    </Around>
+  )
+}
