@@ -201,6 +201,8 @@ func open(t *testing.T, url string, width, height int) *page {
 	require.NoError(t, err)
 	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(10*time.Millisecond, 80*time.Millisecond, nil) })
 	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
+	p = p.Timeout(4 * time.Minute) // nothing hangs for good
+	p = p.WithPanic(func(v any) { require.FailNow(t, fmt.Sprint(v)) }) // fails this test, and not all of them
 	q := &page{t: t, Page: p}
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		text := e.ExceptionDetails.Text
@@ -232,7 +234,7 @@ type page struct {
 // enter signs in to the demo.
 func (p *page) enter() *page {
 	p.t.Helper()
-	p.button("Open the museum’s inbox").MustClick()
+	p.does("Open the museum’s inbox")
 	p.see(`[data-testid=queue] [role=option]`)
 	return p
 }
@@ -242,6 +244,35 @@ func (p *page) button(name string) *rod.Element {
 	e, err := p.Timeout(patience).ElementR("button", "^\\s*"+regexp.QuoteMeta(name))
 	require.NoError(p.t, err, "waiting for the button %s", name)
 	return e.CancelTimeout()
+}
+
+// clicks clicks on what is found, again if it was drawn anew meanwhile.
+func (p *page) clicks(what string, find func(*rod.Page) (*rod.Element, error)) {
+	p.t.Helper()
+	var err error
+	for end := time.Now().Add(patience); time.Now().Before(end); {
+		var e *rod.Element
+		if e, err = find(p.Timeout(patience)); err == nil {
+			if err = e.CancelTimeout().Timeout(3*time.Second).Click(proto.InputMouseButtonLeft, 1); err == nil {
+				return
+			}
+		}
+	}
+	require.NoError(p.t, err, "clicking on %s", what)
+}
+
+// click clicks on the first such element.
+func (p *page) click(selector string) {
+	p.t.Helper()
+	p.clicks(selector, func(r *rod.Page) (*rod.Element, error) { return r.Element(selector) })
+}
+
+// does clicks on the button of that name.
+func (p *page) does(name string) {
+	p.t.Helper()
+	p.clicks("the button "+name, func(r *rod.Page) (*rod.Element, error) {
+		return r.ElementR("button", "^\\s*"+regexp.QuoteMeta(name))
+	})
 }
 
 // see waits until something is there.
@@ -300,6 +331,15 @@ func (p *page) write(text string) *page {
 	p.t.Helper()
 	require.NoError(p.t, p.InsertText(text))
 	return p
+}
+
+// option opens a selection and takes one of what it offers.
+func (p *page) option(selector, name string) {
+	p.t.Helper()
+	p.see(selector).MustClick()
+	p.see("[role=listbox] [role=option]")
+	p.MustElementR("[role=option]", "^"+regexp.QuoteMeta(name)+"$").MustClick()
+	p.reads(selector, name)
 }
 
 func (p *page) left() int {

@@ -90,15 +90,15 @@ func TestToZeroByKeyboardAndBack(t *testing.T) {
 	p.reads("[data-testid=zero]", "Something comes back today 14:00")
 
 	// Eleven o'clock: the reminder shows as a card.
-	p.button("Demo clock").MustClick()
-	p.button("To the next thing").MustClick()
+	p.does("Demo clock")
+	p.does("To the next thing")
 	p.reads("[data-testid=card]", "Give the board two numbers")
-	p.button("Put away").MustClick()
+	p.does("Put away")
 	p.until("!document.querySelector('[data-testid=card]')")
 
 	// The next morning: what was snoozed until then is on top, unread.
-	p.button("Demo clock").MustClick()
-	p.button("To tomorrow 8:00").MustClick()
+	p.does("Demo clock")
+	p.does("To tomorrow 8:00")
 	p.reads("[data-testid=queue] [role=option]", "as you asked")
 	p.until("document.querySelector('[role=option] .slip-unread')")
 }
@@ -119,7 +119,7 @@ func TestAFastKeyNeverHitsTheConversationThatHasGone(t *testing.T) {
 		p.leftIs(n - 2)
 		n -= 2
 	}
-	p.MustElement(`nav a[href="/later"]`).MustClick()
+	p.click(`nav a[href="/later"]`)
 	p.until("document.querySelector('[data-group=\"2026-11-30\"]')?.textContent.startsWith('Back Mon 30 Nov')")
 	p.reads(`nav a[href="/later"]`, fmt.Sprint(later+4))
 }
@@ -161,7 +161,7 @@ func TestTakingBackAfterTheProgramWasKilled(t *testing.T) {
 func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
-	p.MustElement(`nav a[href="/follow-ups"]`).MustClick()
+	p.click(`nav a[href="/follow-ups"]`)
 	p.reads("[aria-label=Late]", "Answer the harbour office about the lorry")
 	p.press(input.Digit2) // finish
 	p.until("!document.querySelector('[aria-label=Late]')")
@@ -171,13 +171,13 @@ func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
 	p.shows("Quay permit for the lorry")
 	p.until("location.pathname.startsWith('/c/')")
 
-	p.MustElement(`nav a[href="/later"]`).MustClick()
+	p.click(`nav a[href="/later"]`)
 	p.reads("[data-testid=queue]", "Back today")
 	p.see("article")
 	n := p.left()
 	p.press(input.Digit9).leftIs(n + 1)
 
-	p.MustElement(`nav a[href="/find"]`).MustClick()
+	p.click(`nav a[href="/find"]`)
 	p.see("#find")
 	p.write("潮汐計算機について")
 	p.reads("[role=option][aria-selected=true]", "Yuki Tanabe")
@@ -200,10 +200,10 @@ func TestAHostileMessage(t *testing.T) {
 	p.see("#name").MustInput("Solvei")
 	p.see("#address").MustInput("me@m.example")
 	p.see("#password").MustInput("short")
-	p.button("Begin").MustClick()
+	p.does("Begin")
 	p.reads("#password-wrong", "at least 10 characters")
 	p.see("#password").MustSelectAllText().MustInput("long enough now")
-	p.button("Begin").MustClick()
+	p.does("Begin")
 	p.shows("<script>window.hacked=1</script>")
 	p.until("document.querySelector('[data-testid=frame]').contentDocument?.body?.textContent.includes('hello')")
 	frame := p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.body.innerHTML`).Str()
@@ -255,7 +255,7 @@ func TestAccess(t *testing.T) {
 				p.see(place.shows)
 				check(p, place.path+at)
 			}
-			p.MustElement(`nav a[href="/delivery"]`).MustClick()
+			p.click(`nav a[href="/delivery"]`)
 			p.see("#line").MustFocus()
 			p.write("mon 20, writing 9–10")
 			p.press(input.Enter).see("[data-testid=waits]")
@@ -263,11 +263,11 @@ func TestAccess(t *testing.T) {
 			check(p, "drawing a plan"+at)
 			p.MustElementR("button[aria-expanded]", "^Tue$").MustClick()
 			p.see("#day-text")
-			p.button("edit").MustClick()
+			p.does("edit")
 			check(p, "a day in words"+at)
-			p.button("+ another plan").MustClick()
+			p.does("+ another plan")
 			check(p, "plans to start from"+at)
-			p.MustElement(`nav a[href="/"]`).MustClick()
+			p.click(`nav a[href="/"]`)
 			p.see("[role=option]")
 			for _, tray := range []struct{ opens, shows string }{{"look", "[data-testid=look-tray]"}, {"Let all in…", "[data-testid=all-tray]"}, {"hold", "[data-testid=hold-tray]"}} {
 				switch tray.opens {
@@ -276,7 +276,7 @@ func TestAccess(t *testing.T) {
 				case "hold":
 					p.press(input.Escape).with(input.F7, input.ShiftLeft)
 				default:
-					p.button(tray.opens).MustClick()
+					p.does(tray.opens)
 				}
 				p.see(tray.shows)
 				check(p, tray.shows+at)
@@ -290,12 +290,12 @@ func TestAccess(t *testing.T) {
 			p.press(input.Escape)
 			p.press(input.NumpadAdd).see("#writedown-line")
 			p.write("ring / fri 10 / ope")
-			p.see("#writedown-line-offers [role=option]")
+			p.see("#writedown-line-list [role=option]")
 			check(p, "write down"+at)
 			p.press(input.Escape)
 			p.press(input.KeyF).see("[data-followup]")
 			for _, by := range []string{"By date", "By stage"} {
-				p.button(by).MustClick()
+				p.does(by)
 				p.see(map[string]string{"By date": "[aria-label=Late]", "By stage": "[data-lane]"}[by])
 				check(p, by+at)
 			}
@@ -334,9 +334,9 @@ func TestAccess(t *testing.T) {
 			p.see("#secret")
 			check(p, "an account"+at)
 			p.press(input.Escape, input.KeyN).see("#write-to")
-			p.button("Later…").MustClick()
+			p.does("Later…")
 			p.see("[data-testid=later-row] [data-cell]")
-			p.button("Template…").MustClick()
+			p.does("Template…")
 			p.see("#template")
 			check(p, "writing"+at)
 			p.press(input.Escape)
@@ -355,12 +355,12 @@ func TestAccess(t *testing.T) {
 			check(p, "keys"+at)
 			p.press(input.KeyI).see("[role=option]")
 			p.press(input.Digit8).see("[data-testid=sit-tray]")
-			p.button("Begin with").MustClick()
+			p.does("Begin with")
 			p.see("[data-testid=sitting]")
 			check(p, "sitting"+at)
 			p.press(input.F8).see("[data-testid=sum]")
 			check(p, "sum"+at)
-			p.button("Back to the inbox").MustClick()
+			p.does("Back to the inbox")
 			p.see("[role=option]")
 		}
 	}

@@ -30,7 +30,7 @@ func TestShots(t *testing.T) {
 	p.MustElement("#write-return").MustFocus()
 	p.write("fri")
 	p.reads("#write-return-means", "Fri 27 Nov, 8:00")
-	p.reads("[data-testid=kept]", "Kept today")
+	p.reads("[data-testid=kept]", "Saved today")
 	p.shot(at("writing"))
 	p.press(input.Escape)
 	p.until("!document.querySelector('#reply')")
@@ -56,7 +56,7 @@ func TestShots(t *testing.T) {
 	p.see("article")
 	p.shot(at("sitting"))
 	p.press(input.F8)
-	p.button("Back to the inbox").MustClick()
+	p.does("Back to the inbox")
 	p.see("[role=option]")
 	for _, v := range []struct{ path, shows, name string }{{"/waiting", "[data-followup]", "waiting"}, {"/calendar", "[data-event]", "week"}, {"/later", "[data-day='0']", "later"}} {
 		p.visit(v.path)
@@ -64,7 +64,7 @@ func TestShots(t *testing.T) {
 		p.shot(at(v.name))
 	}
 	p.visit("/follow-ups")
-	p.button("By stage").MustClick()
+	p.does("By stage")
 	p.see("[data-lane] [data-followup]")
 	p.shot(at("board"))
 	p.press(input.Digit8).see("[data-testid=panel]")
@@ -88,7 +88,7 @@ func TestShots(t *testing.T) {
 	p.command("The keys")
 	p.see("[data-command]")
 	p.shot(at("keys"))
-	p.MustElement(`nav a[href="/"]`).MustClick()
+	p.click(`nav a[href="/"]`)
 	p.toZero()
 	p.shot(at("zero"))
 }

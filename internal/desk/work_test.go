@@ -277,7 +277,7 @@ func TestClosingTheDay(t *testing.T) {
 	}
 	require.Equal(t, 3, f.named(t, all[0].Title).Moved)
 	require.Equal(t, "No date any more.", f.step(t, followups.FollowUpStep{Kind: inbox.PutOff}, all[1]).Text)
-	require.Equal(t, "Dropped.", f.step(t, followups.FollowUpStep{Kind: inbox.DropFollow}, all[2]).Text)
+	require.Equal(t, "Cancelled.", f.step(t, followups.FollowUpStep{Kind: inbox.DropFollow}, all[2]).Text)
 	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.PutOff, UIDs: []string{all[2].UID}, Day: day(1)})
 	require.ErrorContains(t, err, "is done, so it was not moved")
 

@@ -20,6 +20,11 @@ const bodyWithin = 30 * time.Second
 const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
 	"frame-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
+// noncePlace stands in the built page where the nonce of its answer goes: the style
+// elements of the interface carry it, those of anybody else cannot know it (CSP
+// level 3, section 2.3.1).
+const noncePlace = "{{nonce}}"
+
 func securityHeaders(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy", contentPolicy)

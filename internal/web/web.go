@@ -3,6 +3,8 @@
 package web
 
 import (
+	"bytes"
+	"crypto/rand"
 	"embed"
 	"io/fs"
 	"log/slog"
@@ -32,7 +34,7 @@ type server struct {
 	d      *desk.Desk
 	hosts  []string // names at which it may be asked, besides addresses and this machine
 	assets fs.FS
-	index  []byte
+	index  []byte // with noncePlace where the nonce of each answer goes
 	fonts  string // the @font-face rules for message frames
 }
 
@@ -112,6 +114,8 @@ func (s *server) page(c *gin.Context) {
 	case s.index == nil:
 		c.String(http.StatusServiceUnavailable, "The front end is not built into this program. Run “make build”.")
 	default:
-		c.Data(http.StatusOK, "text/html; charset=utf-8", s.index)
+		nonce := rand.Text()
+		c.Header("Content-Security-Policy", strings.Replace(contentPolicy, "style-src 'self'", "style-src 'self' 'nonce-"+nonce+"'", 1))
+		c.Data(http.StatusOK, "text/html; charset=utf-8", bytes.ReplaceAll(s.index, []byte(noncePlace), []byte(nonce)))
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"os"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -194,12 +195,18 @@ func TestMessagesAreServedSafely(t *testing.T) {
 
 func TestPagesForbidForeignCode(t *testing.T) {
 	v, _ := visit(t)
-	res, _ := v.do("GET", "/", nil)
+	res, page := v.do("GET", "/", nil)
 	policy := res.Header.Get("Content-Security-Policy")
 	require.Contains(t, policy, "default-src 'none'; script-src 'self'; style-src 'self'")
 	require.NotContains(t, policy, "unsafe")
+	nonce := regexp.MustCompile(`'nonce-([A-Z2-7]{26})'`).FindStringSubmatch(policy)
+	require.NotNil(t, nonce, policy)
+	require.Contains(t, page, `content="`+nonce[1]+`"`)
+	again, _ := v.do("GET", "/", nil)
+	require.NotEqual(t, policy, again.Header.Get("Content-Security-Policy"), "each answer has a nonce of its own")
 	require.Equal(t, "DENY", res.Header.Get("X-Frame-Options"))
 	res, text := v.do("GET", "/api/v1/nothing", nil)
+	require.NotContains(t, res.Header.Get("Content-Security-Policy"), "nonce")
 	require.Equal(t, 404, res.StatusCode)
 	require.Contains(t, text, "urn:ebbe:problem:not-found")
 }

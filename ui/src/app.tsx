@@ -1,3 +1,4 @@
+import { Loading } from './kit/loading'
 import { lazy, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
@@ -39,7 +40,7 @@ export function App() {
   }, [session])
   useTheme(session?.theme ?? '')
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!session) return null
+  if (!session) return <Loading what="Loading Ebbe" />
   if (session.state !== 'in') return <Door session={session} />
   return (
     <BrowserRouter>
@@ -83,7 +84,7 @@ function ByMessageID() {
     queryFn: () => get<{ conversation: number }>('/mid/' + encodeURIComponent(mid)),
   })
   if (error) return <Failed error={error} again={() => void refetch()} />
-  return data ? <Navigate to={'/c/' + data.conversation} replace /> : null
+  return data ? <Navigate to={'/c/' + data.conversation} replace /> : <Loading what="Looking for the message" />
 }
 
 function useTheme(theme: string) {

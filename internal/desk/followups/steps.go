@@ -250,7 +250,7 @@ func (s *stepper) sentence() string {
 	case inbox.FinishFollow:
 		text = "Finished" + many + "."
 	case inbox.DropFollow:
-		text = "Dropped" + many + "."
+		text = "Cancelled" + many + "."
 	case inbox.ReopenFollow:
 		text = "Open again."
 	case inbox.PutInStage:

@@ -1,3 +1,4 @@
+import { Pill } from '../kit/pieces'
 import { useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { BellIcon, CalendarDotsIcon, MoonIcon } from '@phosphor-icons/react'
@@ -27,15 +28,15 @@ export function Cards() {
   const aside = at !== '/' && !at.startsWith('/c/') // where their column is taken, they stand behind one line
   if (aside && count > 1 && !open && !close) {
     return (
-      <button
-        type="button"
+      <Pill
+        look="lying"
         data-testid="cards-folded"
         onClick={() => setOpen(true)}
-        className="ebb absolute top-2 right-3 z-20 flex items-center gap-2 rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] font-semibold shadow-[0_4px_14px_#13272c1f]"
+        className="absolute top-2 right-3 z-20 flex items-center gap-2"
       >
         <BellIcon size={15} className="text-amber-600" aria-hidden />
         {plural(count, 'reminder')}
-      </button>
+      </Pill>
     )
   }
   return (
@@ -44,13 +45,9 @@ export function Cards() {
       className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]"
     >
       {aside && open && count > 1 && (
-        <button
-          type="button"
-          className="self-end rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1 text-[12px] font-semibold"
-          onClick={() => setOpen(false)}
-        >
+        <Button size="small" ground="line" className="self-end" onClick={() => setOpen(false)}>
           Fold
-        </button>
+        </Button>
       )}
       {close > 0 && (
         <article role="alert" data-testid="close-card" className={box}>

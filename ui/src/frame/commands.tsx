@@ -1,4 +1,4 @@
-import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, type ReactNode } from 'react'
 import { keyName, keysOf, knownOf } from './keymap'
 import { meanings, moves, typing } from './keys'
 
@@ -126,98 +126,10 @@ export const useCover = () => useContext(Context)?.cover
 export const nameOf = (c: Command) => c.name ?? knownOf(c.id)?.name ?? c.id
 
 /** All that a command is called: its name, and other words for it. */
-const called = (c: Command) => (nameOf(c) + ' ' + (knownOf(c.id)?.also ?? '')).toLowerCase()
+export const called = (c: Command) => (nameOf(c) + ' ' + (knownOf(c.id)?.also ?? '')).toLowerCase()
 
 /** The first key of a command, as it is shown on its button. */
 export function useKey(id: string, usual?: string[]) {
   const registry = useRegistry()
   return keyName(registry.keys({ id, keys: usual, run: () => {} })[0] ?? '')
-}
-
-/** The palette: every command by its name. */
-export function Palette({ close }: { close: () => void }) {
-  const registry = useRegistry()
-  const [text, setText] = useState('')
-  const [at, setAt] = useState(0)
-  const all = useMemo(() => {
-    const seen = new Set<string>()
-    return registry
-      .list()
-      .filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
-  }, [registry])
-  const words = text.toLowerCase().split(/\s+/)
-  const found = all.filter((c) => words.every((w) => called(c).includes(w)))
-  const chosen = Math.min(at, Math.max(0, found.length - 1))
-  const run = (c?: Command) => {
-    if (!c) return
-    close()
-    c.run()
-  }
-  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k'], run: close, hidden: true }], PALETTE)
-  return (
-    <div
-      className="ebb absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4"
-      role="region"
-      aria-label="Commands"
-    >
-      <label htmlFor="palette" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-        What do you want to do?
-      </label>
-      <input
-        id="palette"
-        autoFocus
-        autoComplete="off"
-        role="combobox"
-        aria-expanded
-        aria-controls="palette-list"
-        aria-activedescendant={found[chosen] && 'command-' + found[chosen].id}
-        value={text}
-        onChange={(e) => {
-          setText(e.target.value)
-          setAt(0)
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'ArrowDown') setAt(Math.min(chosen + 1, found.length - 1))
-          else if (e.key === 'ArrowUp') setAt(Math.max(chosen - 1, 0))
-          else if (e.key === 'Enter') run(found[chosen])
-          else return
-          e.preventDefault()
-        }}
-        className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-2 text-[14px] outline-none"
-      />
-      <ul
-        id="palette-list"
-        role="listbox"
-        aria-label="Commands"
-        className="mt-2 grid max-h-[44vh] gap-x-6 overflow-y-auto sm:grid-cols-2"
-      >
-        {found.map((c, i) => (
-          <li
-            key={c.id}
-            id={'command-' + c.id}
-            role="option"
-            aria-selected={i === chosen}
-            ref={(el) => {
-              if (i === chosen) el?.scrollIntoView({ block: 'nearest' })
-            }}
-            onClick={() => run(c)}
-            className={`flex cursor-pointer items-center justify-between rounded-[7px] px-2.5 py-1.5 ${i === chosen ? 'bg-tide-100 text-tide-800' : ''}`}
-          >
-            {nameOf(c)}
-            <span className="flex gap-1">
-              {registry
-                .keys(c)
-                .slice(0, 1)
-                .map((k) => (
-                  <span key={k} className="text-[11.5px] font-semibold text-ink-500">
-                    {keyName(k)}
-                  </span>
-                ))}
-            </span>
-          </li>
-        ))}
-        {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</li>}
-      </ul>
-    </div>
-  )
 }

@@ -112,10 +112,15 @@ describe('decisions on their way', () => {
     await page.send('/decisions', { kind: 'bin', conversations: [7] }, outcome('bin'))
     expect(seen).toEqual([{ path: '/decisions', body: { kind: 'bin', conversations: [7] }, key: 'mine' }])
 
-    // the next page sends it again: it has counted already
+    // the next page sends it again: it has counted already, and nothing is kept any more
+    kept = seen
     const next = begin()
-    for (const s of seen) await next.send(s.path, s.body, outcome('again'), s.key)
+    next.resume(seen, () => outcome('again'))
+    expect(kept).toEqual(seen)
+    await next.settled
     expect(program.counted.size).toBe(1)
+    expect(kept).toEqual([])
+    expect(told).toEqual(['bin: step 1', 'again: step 1'])
   })
 
   it('that are refused stop none of those behind them', async () => {

@@ -35,7 +35,7 @@ export class Decisions {
   private line: Sent[] = []
   private chain: Promise<unknown> = Promise.resolve()
   private own = new Set<string>()
-  private away = false
+  private kept = false // whether something is kept for the next page
 
   constructor(private around: Around) {}
 
@@ -52,6 +52,12 @@ export class Decisions {
   /** Whether a change the program announces was made here; each is told once. */
   wasOwn(key: string) {
     return this.own.delete(key)
+  }
+
+  /** Sends again what an earlier page has kept. */
+  resume(list: Sent[], outcome: (sent: Sent) => Outcome) {
+    this.kept = list.length > 0
+    for (const s of list) void this.send(s.path, s.body, outcome(s), s.key)
   }
 
   send(path: string, body: unknown, outcome: Outcome, key = this.around.newKey()): Promise<Decided | null> {
@@ -76,7 +82,7 @@ export class Decisions {
           outcome.refused(e)
           return null
         }
-        this.away = true
+        this.kept = true
         this.around.waiting(this.line.length)
         this.around.keep(this.line)
         await this.around.pause()
@@ -86,9 +92,9 @@ export class Decisions {
 
   private leave(item: Sent) {
     this.line = this.line.filter((s) => s !== item)
-    if (!this.away) return
+    if (!this.kept) return
     this.around.keep(this.line)
     this.around.waiting(this.line.length)
-    this.away = this.line.length > 0
+    this.kept = this.line.length > 0
   }
 }

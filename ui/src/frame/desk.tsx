@@ -2,7 +2,7 @@ import { createContext, useCallback, useContext, useEffect, useMemo, useRef, use
 import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
 import { noteNotice } from './noted'
 import { newKey, post, told } from '../api/client'
-import { Decisions, type Sent } from './decisions'
+import { Decisions, type Outcome, type Sent } from './decisions'
 import { slipOf } from '../api/slips'
 import type { Place } from '../api/gen/inbox'
 import type { Decision, FollowUpStep } from '../api/desk'
@@ -80,28 +80,27 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   }
   const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
+  const outcome = useCallback(
+    (body: unknown, done: (d: Decided) => void): Outcome => ({
+      done,
+      refused: (e) => {
+        answered((body as Partial<Decision>).conversations ?? [], true)
+        say({ text: told(e), wrong: true })
+        for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
+        refresh(['mail', 'followups', 'cards'])
+      },
+    }),
+    [say],
+  )
   const send = useCallback(
-    (path: string, body: unknown, settle: (d: Decided) => void, key?: string) =>
-      decisions.send(
-        path,
-        body,
-        {
-          done: settle,
-          refused: (e) => {
-            answered((body as Partial<Decision>).conversations ?? [], true)
-            say({ text: told(e), wrong: true })
-            for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
-            refresh(['mail', 'followups', 'cards'])
-          },
-        },
-        key,
-      ),
-    [decisions, say],
+    (path: string, body: unknown, done: (d: Decided) => void) => decisions.send(path, body, outcome(body, done)),
+    [decisions, outcome],
   )
 
-  useEffect(() => {
-    for (const w of kept()) void send(w.path, w.body, () => refresh(['mail', 'followups', 'cards']), w.key)
-  }, [send])
+  useEffect(
+    () => decisions.resume(kept(), (s) => outcome(s.body, () => refresh(['mail', 'followups', 'cards']))),
+    [decisions, outcome],
+  )
 
   const decide = useCallback(
     (given: Deciding, takes = false) => {

@@ -1,5 +1,7 @@
-import { Suspense, useEffect, useState, type ReactNode } from 'react'
-import { Link, NavLink, Outlet, useNavigate } from 'react-router'
+import { Loading } from '../kit/loading'
+import { arrive } from '../kit/heading'
+import { Suspense, useEffect, useLayoutEffect, useRef, useState, type ReactNode, type RefObject } from 'react'
+import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { Popover } from 'radix-ui'
 import {
   CalendarDotsIcon,
@@ -17,13 +19,15 @@ import {
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
 import { post, EbbeError, told } from '../api/client'
 import { date, now, plural } from '../api/times'
-import { Commands, FRAME, Palette, useCommands } from './commands'
+import { Commands, FRAME, useCommands } from './commands'
+import { Palette } from './palette'
 import { Cards } from './cards'
 import { Dayline } from './dayline'
 import { WriteDown } from './writedown'
 import { DeskProvider, useDesk } from './desk'
 import { newMessage } from '../screens/write/write'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
+import { CardButton } from '../kit/button'
 
 export function Frame() {
   const session = useSession().data!
@@ -44,6 +48,8 @@ function Inside() {
   const navigate = useNavigate()
   const desk = useDesk()
   const session = useSession().data!
+  const main = useRef<HTMLElement>(null)
+  useTitle()
   useCommands(
     [
       { id: 'palette', run: () => setPalette(true) },
@@ -78,6 +84,7 @@ function Inside() {
   )
   return (
     <div className="frame-grid">
+      <SkipLink to={main} />
       <header className="col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5">
         <Mark />
         <Today name={session.name} />
@@ -86,8 +93,8 @@ function Inside() {
         <GateLine />
       </header>
       <Rail />
-      <main className="relative min-h-0 min-w-0">
-        <Suspense fallback={null}>
+      <main ref={main} tabIndex={-1} className="relative min-h-0 min-w-0 outline-none">
+        <Suspense fallback={<Loading />}>
           <Outlet />
         </Suspense>
         {writing && <WriteDown close={() => setWriting(false)} />}
@@ -101,6 +108,52 @@ function Inside() {
     </div>
   )
 }
+
+const screens: Record<string, string> = {
+  '': 'Inbox',
+  c: 'Conversation',
+  'follow-ups': 'Follow-ups',
+  'one-by-one': 'One by one',
+  'close-day': 'Close the day',
+  log: 'Finished',
+  waiting: 'Waiting',
+  writing: 'Writing',
+  accounts: 'Accounts',
+  calendar: 'Week',
+  senders: 'Senders',
+  keys: 'The keys',
+  later: 'Later',
+  delivery: 'Delivery',
+  find: 'Find',
+  history: 'History',
+  setup: 'Setup',
+}
+
+/** The title of the page: which screen it is, and what is left to decide. Going to another one moves the focus there. */
+function useTitle() {
+  const screen = useLocation().pathname.split('/')[1]
+  const left = useDayline().data?.left ?? 0
+  useEffect(() => {
+    const name = screens[screen] ?? 'Ebbe'
+    document.title = `${name}${left ? ` · ${left.toLocaleString('en-GB')} left to decide` : ''} · Ebbe`
+  }, [screen, left])
+  useLayoutEffect(arrive, [screen])
+}
+
+/** The first stop of Tab: past the frame to what the screen begins with. */
+const SkipLink = ({ to }: { to: RefObject<HTMLElement | null> }) => (
+  <a
+    href="#main"
+    className="sr-only rounded-[9px] bg-sand-0 px-3.5 py-2 font-semibold text-ink-900 focus:not-sr-only focus:absolute focus:top-2 focus:left-2 focus:z-50"
+    onClick={(e) => {
+      e.preventDefault()
+      const begins = to.current?.querySelector<HTMLElement>('[role=listbox][tabindex], h1') ?? to.current
+      begins?.focus()
+    }}
+  >
+    Skip to what this screen shows
+  </a>
+)
 
 export const Mark = () => (
   <div className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2">
@@ -147,7 +200,6 @@ function Whereabouts({ name }: { name: string }) {
     data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [],
     FRAME,
   )
-  const line = 'block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100'
   return (
     <Popover.Root
       open={open}
@@ -174,13 +226,7 @@ function Whereabouts({ name }: { name: string }) {
             Where are you? Conversations waiting for that place come back.
           </p>
           {data?.sites.map((s) => (
-            <button
-              type="button"
-              key={s.id}
-              className={line}
-              onClick={() => be(s.id)}
-              aria-pressed={s.id === data.here}
-            >
+            <CardButton small look="bare" key={s.id} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
               <b>{s.name}</b>{' '}
               <span className="text-[12px] text-ink-500">
                 {s.id === data.here
@@ -189,12 +235,12 @@ function Whereabouts({ name }: { name: string }) {
                     ? plural(s.waiting, 'conversation waits', 'conversations wait')
                     : ''}
               </span>
-            </button>
+            </CardButton>
           ))}
           {!!data?.here && (
-            <button type="button" className={line} onClick={() => be(0)}>
+            <CardButton small look="bare" onClick={() => be(0)}>
               Nowhere in particular
-            </button>
+            </CardButton>
           )}
           {!data?.sites.length && (
             <p className="px-2 pb-2 text-ink-500">
@@ -272,17 +318,17 @@ function Dial() {
             Move the clock forward. What is due by then happens.
           </p>
           {dials.map((d) => (
-            <button
-              type="button"
+            <CardButton
+              small
+              look="bare"
               key={d.to}
               onClick={() => {
                 setOpen(false)
                 void turn(d.to)
               }}
-              className="block w-full rounded-[7px] px-2 py-1.5 text-left hover:bg-tide-100"
             >
               <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
-            </button>
+            </CardButton>
           ))}
         </Popover.Content>
       </Popover.Portal>
@@ -293,9 +339,6 @@ function Dial() {
 function Rail() {
   const line = useDayline().data
   const cards = useCards().data
-  useEffect(() => {
-    document.title = line ? (line.left ? `${line.left} left to decide · Ebbe` : 'Ebbe') : 'Ebbe'
-  }, [line])
   return (
     <nav
       aria-label="Places"

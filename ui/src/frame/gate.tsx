@@ -1,3 +1,4 @@
+import { Pill } from '../kit/pieces'
 import { createContext, useContext, useMemo, useState, type ReactNode } from 'react'
 import { AboveDock, Tray } from '../kit/tray'
 import { newKey, post, told } from '../api/client'
@@ -8,7 +9,7 @@ import type { Moment } from '../api/gen/when'
 import { refresh, useDayline, useDelivery } from '../api/queries'
 import { long, plural, short } from '../api/times'
 import { Checkbox } from '../kit/checkbox'
-import { Button } from '../kit/button'
+import { Button, TextButton } from '../kit/button'
 import { Field } from '../kit/field'
 import { Chip, Key } from '../kit/kit'
 import { PhraseField, type Chosen } from '../kit/phrase'
@@ -63,17 +64,17 @@ export function Gate() {
   )
   if (!g.words) return null
   return (
-    <button
-      type="button"
+    <Pill
+      look="frame"
+      className="max-[700px]:hidden"
       data-testid="gate"
       title={g.more}
       aria-label={`${g.words}. ${g.more}`}
       onClick={g.press}
-      className="rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10 max-[700px]:hidden"
     >
       {g.words}
       {g.number}
-    </button>
+    </Pill>
   )
 }
 
@@ -82,17 +83,17 @@ export function GateLine() {
   const g = usePress()
   if (!g.words) return null
   return (
-    <button
-      type="button"
+    <Pill
+      look="line"
+      className="min-[701px]:hidden"
       data-testid="gate-line"
       title={g.more}
       aria-label={`${g.words}. ${g.more}`}
       onClick={g.press}
-      className="col-span-full py-0.5 text-center text-[12px] font-semibold min-[701px]:hidden"
     >
       {g.words}
       {g.number}
-    </button>
+    </Pill>
   )
 }
 
@@ -259,14 +260,9 @@ function AllTray({ close }: { close: () => void }) {
       <Button autoFocus onClick={() => open('look')}>
         Look for one thing instead
       </Button>
-      <button
-        type="button"
-        className="flex items-center gap-2 rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200"
-        aria-keyshortcuts={k}
-        onClick={all}
-      >
+      <Button quiet aria-keyshortcuts={k} onClick={all}>
         <Key>{k}</Key>Let all in now
-      </button>
+      </Button>
       <Button
         quiet
         onClick={() => {
@@ -331,9 +327,9 @@ export function HoldFields({
             onChange={(e) => setAnswer(e.target.value)}
           />
         ) : (
-          <button type="button" className="text-[12px] text-accent underline" onClick={() => setSays(true)}>
+          <TextButton small onClick={() => setSays(true)}>
             Tell senders why
-          </button>
+          </TextButton>
         )}
       </div>
       <div className="flex flex-wrap gap-2 pt-5">

@@ -187,7 +187,7 @@ const list: Known[] = [
 
   {
     id: 'keep-list',
-    name: 'Keep what is shown as a list beside the inbox',
+    name: 'Save what is shown as a list beside the inbox',
     keys: ['Shift+6'],
     where: 'In a list',
     also: 'save search filter',
@@ -197,12 +197,12 @@ const list: Known[] = [
   { id: 'leave', name: 'Leave it undecided', keys: ['8'], where: 'Sitting', also: 'skip pass undecided' },
   { id: 'end-sitting', name: 'End the sitting', keys: ['F8'], where: 'Sitting', also: 'stop session finish' },
 
-  { id: 'drop', name: 'Drop it', keys: ['1'], where: 'Follow-ups', also: 'cancel remove' },
+  { id: 'drop', name: 'Cancel it', keys: ['1'], where: 'Follow-ups', also: 'drop delete remove' },
   { id: 'finish', name: 'Finish it', keys: ['2'], where: 'Follow-ups', also: 'done complete tick' },
   { id: 'answer', name: 'Reply from it', keys: ['3'], where: 'Follow-ups', also: 'reply respond' },
   {
     id: 'hand-over',
-    name: 'Hand it over: wait for somebody',
+    name: 'Wait for somebody',
     keys: ['4'],
     where: 'Follow-ups',
     also: 'delegate assign',

@@ -38,9 +38,10 @@ export const keyOf = (e: Pressed) => meanings(e)[0] ?? ''
 /** Keys that move about: while a tray is open they are its own. */
 export const moves = (key: string) => /^(Shift\+)?(Arrow\w+|Home|End|PageUp|PageDown| )$/.test(key)
 
-/** Whether keys pressed there write text. */
+/** Whether keys pressed there write text, or look for something by its letters. */
 export const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
   (target.isContentEditable ||
-    /^(TEXTAREA|SELECT)$/.test(target.tagName) ||
+    !!target.closest('[data-typing]') ||
+    target.tagName === 'TEXTAREA' ||
     (target.tagName === 'INPUT' && !/^(checkbox|radio|button)$/.test((target as HTMLInputElement).type)))

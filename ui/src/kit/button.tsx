@@ -74,6 +74,7 @@ const cards = {
   late: 'bg-coral-100 hover:bg-tide-100',
   on: 'bg-tide-100',
   over: 'bg-tide-200',
+  picked: 'bg-fill text-white',
 }
 
 /** A piece of a page that can be pressed as a whole. */
@@ -96,6 +97,19 @@ export const Opener = ({ open, className = '', ...rest }: Press & { open: boolea
     type="button"
     aria-expanded={open}
     className={`inline-flex min-h-6 min-w-0 items-center gap-1 text-left hover:text-ink-900 ${className}`}
+    {...rest}
+  />
+)
+
+export const barLook =
+  'flex min-h-6 items-center gap-1 rounded-[7px] px-1.5 py-1 text-[12px] font-semibold text-ink-700 hover:bg-sand-200'
+
+/** Opens something from the line above a list. */
+export const BarButton = ({ on, accent, className = '', ...rest }: Press & { on: boolean; accent?: boolean }) => (
+  <button
+    type="button"
+    aria-pressed={on}
+    className={`${barLook} ${accent ? 'text-accent!' : ''} ${className}`}
     {...rest}
   />
 )

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react'
+import type { MouseEvent, ReactNode } from 'react'
 import { RadioGroup as Radios, Tabs as TabSet, Toggle as Pressed, ToggleGroup as Toggles } from 'radix-ui'
 import type { Press } from './button'
 
@@ -31,7 +31,13 @@ interface Choosing<T> {
   onChange: (value: T) => void
 }
 
+/** What was chosen by pointer on a screen does not keep the focus: Home, End and arrows belong to the list there. */
+const letGo = (e: MouseEvent<HTMLElement>) => {
+  if (e.detail > 0 && !e.currentTarget.closest('[data-tray]')) e.currentTarget.blur()
+}
+
 const parts = <T,>(o: Option<T>, look: Look) => ({
+  onClick: letGo,
   'aria-label': o.label,
   title: o.note,
   disabled: o.disabled,
@@ -131,6 +137,7 @@ export const TabList = ({ label, options }: { label: string; options: Option<str
       <TabSet.Trigger
         key={o.id}
         value={o.id}
+        onClick={letGo}
         className="min-h-6 rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap text-ink-500 hover:text-ink-900 aria-selected:bg-sand-0 aria-selected:font-[650] aria-selected:text-ink-900 aria-selected:shadow-[0_1px_2px_#13272c1a] forced-colors:aria-selected:outline"
         {...o.data}
       >

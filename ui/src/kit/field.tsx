@@ -25,9 +25,11 @@ export function Around({
 }: Labelled & { id: string; children: ReactNode }) {
   return (
     <div className={className}>
-      <label htmlFor={id} className={hideLabel ? 'sr-only' : labelLook}>
-        {label}
-      </label>
+      {!hideLabel && (
+        <label htmlFor={id} className={labelLook}>
+          {label}
+        </label>
+      )}
       {children}
       <Wrong id={id + '-wrong'}>{wrong}</Wrong>
     </div>
@@ -42,8 +44,9 @@ export const Wrong = ({ id, children }: { id?: string; children?: ReactNode }) =
     </p>
   ) : null
 
-const described = (id: string, wrong?: string) => ({
+const described = (id: string, label: string | undefined, wrong?: string) => ({
   id,
+  'aria-label': label,
   'aria-invalid': wrong ? true : undefined,
   'aria-describedby': wrong ? id + '-wrong' : undefined,
 })
@@ -62,7 +65,7 @@ export function Field({
   const its = id ?? own
   return (
     <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
-      <input className={boxLook(small)} {...described(its, wrong)} {...rest} />
+      <input className={boxLook(small)} {...described(its, hideLabel ? label : undefined, wrong)} {...rest} />
     </Around>
   )
 }
@@ -76,12 +79,14 @@ export function TextArea({
   small,
   serif,
   grows,
+  tall,
   className,
   ...rest
 }: Labelled &
   Omit<TextareaHTMLAttributes<HTMLTextAreaElement>, 'className'> & {
     serif?: boolean // set as a message is
     grows?: boolean // can be drawn larger
+    tall?: boolean // takes the room there is
     ref?: Ref<HTMLTextAreaElement>
   }) {
   const own = useId()
@@ -89,8 +94,8 @@ export function TextArea({
   return (
     <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
       <textarea
-        className={`${boxLook(small)} ${grows ? 'resize-y' : 'resize-none'} ${serif ? 'font-serif text-[15px] leading-[1.55]' : ''}`}
-        {...described(its, wrong)}
+        className={`${boxLook(small)} ${grows ? 'resize-y' : 'resize-none'} ${tall ? 'flex-1' : ''} ${serif ? 'font-serif text-[15px] leading-[1.55]' : ''}`}
+        {...described(its, hideLabel ? label : undefined, wrong)}
         {...rest}
       />
     </Around>

@@ -1,3 +1,4 @@
+import { useOffers } from './combo'
 import { useEffect, useRef, useState } from 'react'
 import { post } from '../api/client'
 import type { LineAsked, NewFollowUp } from '../api/desk'
@@ -72,7 +73,6 @@ export function LineField({
 }: Props) {
   const [text, setText] = useState('')
   const [shown, setShown] = useState<{ for: string; written: Written } | null>(null)
-  const [at, setAt] = useState(0)
   const latest = useRef(text)
   const told = useRef(onWritten)
   useEffect(() => {
@@ -84,7 +84,6 @@ export function LineField({
     const written = await post<Written>('/follow-ups/line', asked).catch(() => null)
     if (written && latest.current === line) {
       setShown({ for: line, written })
-      setAt(0)
       told.current?.(written)
     }
     return written
@@ -108,6 +107,8 @@ export function LineField({
   }
   const offers = shown?.for === text ? shown.written.offers : []
   const parts = shown?.written.parts ?? []
+  const offered = useOffers(id, offers.length, text)
+  const at = offered.at
   const doubt = parts.find((p) => p.wrong)
   return (
     <div className={'min-w-0 ' + className}>
@@ -118,21 +119,15 @@ export function LineField({
         id={id}
         data-line
         autoFocus={autoFocus}
-        autoComplete="off"
-        spellCheck={false}
         value={text}
         placeholder={placeholder}
-        role="combobox"
-        aria-expanded={offers.length > 0}
-        aria-controls={id + '-offers'}
-        aria-activedescendant={offers[at] ? `${id}-offer-${at}` : undefined}
+        {...offered.field}
         aria-describedby={id + '-parts'}
         onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => {
+          if (e.nativeEvent.isComposing || offered.moves(e)) return
           if (e.key === 'Tab' && !e.shiftKey && offers[at])
             setText(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
-          else if (e.key === 'ArrowDown' && offers.length) setAt((at + 1) % offers.length)
-          else if (e.key === 'ArrowUp' && offers.length) setAt((at + offers.length - 1) % offers.length)
           else if (e.key === 'Enter') void accept()
           else if (e.key === 'Escape' && (onCancel || text)) {
             if (onCancel) onCancel()
@@ -168,16 +163,14 @@ export function LineField({
           </p>
         )}
         <ul
-          id={id + '-offers'}
-          role="listbox"
+          {...offered.list}
           aria-label="Completions"
           className={offers.length ? 'mt-1 flex flex-wrap gap-1 text-[12px] text-ink-500' : 'hidden'}
         >
           {offers.map((o, i) => (
             <li
               key={o.text}
-              id={`${id}-offer-${i}`}
-              role="option"
+              {...offered.option(i)}
               aria-selected={i === at}
               onMouseDown={(e) => {
                 e.preventDefault()

@@ -1,8 +1,10 @@
-import { useId, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
+import { useOffers } from './combo'
 import { get } from '../api/client'
 import type { Address } from '../api/gen/mail'
 import { isAddress, readPeople, withPeople } from './addresses'
+import { IconButton } from './button'
 
 interface Props {
   id: string
@@ -18,9 +20,8 @@ interface Props {
 export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChange }: Props) {
   const [text, setText] = useState('')
   const [found, setFound] = useState<Address[]>([])
-  const [at, setAt] = useState(0)
   const latest = useRef('')
-  const list = useId()
+  const offered = useOffers(id, text.trim() ? found.length : 0, text)
   const type = (value: string) => {
     setText(value)
     latest.current = value.trim()
@@ -29,7 +30,6 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
       .then((f) => {
         if (latest.current !== value.trim()) return
         setFound(f.filter((a) => !people.some((p) => p.address === a.address)))
-        setAt(0)
       })
       .catch(() => setFound([]))
   }
@@ -39,10 +39,9 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
   }
   /** What is typed becomes somebody; a whole address is taken as it is, whoever is offered. */
   const take = () => {
-    if (found[at] && !isAddress(text.trim())) add([found[at]])
+    if (found[offered.at] && !isAddress(text.trim())) add([found[offered.at]])
     else if (text.trim()) add(readPeople(text))
   }
-  const offered = text.trim() !== '' && found.length > 0
   return (
     <div className="min-w-0">
       <div className="relative flex flex-wrap items-center gap-1 rounded-[9px] border border-sand-300 bg-sand-0 py-[3px] pr-1.5 pl-2.5 focus-within:border-fill focus-within:outline-1 focus-within:outline-fill">
@@ -61,14 +60,12 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
                 {p.name || p.address}
                 {bad && ' — no address'}
               </span>
-              <button
-                type="button"
-                aria-label={`Take ${p.name || p.address} away`}
-                className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200"
+              <IconButton
+                label={`Remove ${p.name || p.address}`}
                 onClick={() => onChange(people.filter((_, j) => j !== i))}
               >
                 <XIcon size={11} aria-hidden />
-              </button>
+              </IconButton>
             </span>
           )
         })}
@@ -76,17 +73,12 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
           id={id}
           value={text}
           autoFocus={autoFocus}
-          autoComplete="off"
-          spellCheck={false}
-          role="combobox"
-          aria-expanded={offered}
-          aria-controls={list}
+          {...offered.field}
           aria-invalid={!!wrong}
-          aria-activedescendant={offered ? `${list}-${at}` : undefined}
           className="min-w-28 flex-1 bg-transparent px-1 py-1 text-[14px] text-ink-900 outline-none"
           onChange={(e) => type(e.target.value)}
           onBlur={() => {
-            if (text.trim()) add(isAddress(text.trim()) || !found[at] ? readPeople(text) : [found[at]])
+            if (text.trim()) add(isAddress(text.trim()) || !found[offered.at] ? readPeople(text) : [found[offered.at]])
           }}
           onPaste={(e) => {
             const pasted = e.clipboardData.getData('text')
@@ -96,16 +88,13 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
             }
           }}
           onKeyDown={(e) => {
-            if (e.ctrlKey || e.metaKey) return
-            if (offered && (e.key === 'ArrowDown' || e.key === 'ArrowUp')) {
-              e.preventDefault()
-              setAt((at + (e.key === 'ArrowDown' ? 1 : found.length - 1)) % found.length)
-            } else if ((e.key === 'Enter' || e.key === ',' || e.key === ';') && text.trim()) {
+            if (e.ctrlKey || e.metaKey || e.nativeEvent.isComposing || offered.moves(e)) return
+            if ((e.key === 'Enter' || e.key === ',' || e.key === ';') && text.trim()) {
               e.preventDefault()
               take()
             } else if (e.key === 'Enter') e.preventDefault()
             else if (e.key === 'Backspace' && !text && people.length) onChange(people.slice(0, -1))
-            else if (e.key === 'Escape' && offered) {
+            else if (e.key === 'Escape' && offered.field['aria-expanded']) {
               e.preventDefault()
               e.stopPropagation()
               setFound([])
@@ -113,24 +102,22 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
           }}
         />
         {aside}
-        {offered && (
+        {offered.field['aria-expanded'] && (
           <ul
-            id={list}
-            role="listbox"
+            {...offered.list}
             aria-label={label}
             className="absolute inset-x-0 top-full z-20 mt-1 overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 py-1 text-[13px] shadow-sm"
           >
             {found.map((a, i) => (
               <li
                 key={a.address}
-                id={`${list}-${i}`}
-                role="option"
-                aria-selected={i === at}
+                {...offered.option(i)}
+                aria-selected={i === offered.at}
                 onMouseDown={(e) => {
                   e.preventDefault()
                   add([a])
                 }}
-                className={`flex cursor-pointer justify-between gap-3 px-3 py-1 ${i === at ? 'bg-tide-100' : 'hover:bg-sand-100'}`}
+                className={`flex cursor-pointer justify-between gap-3 px-3 py-1 ${i === offered.at ? 'bg-tide-100' : 'hover:bg-sand-100'}`}
               >
                 <span className="truncate">{a.name || a.address}</span>
                 <span className="truncate text-ink-500">{a.name && a.address}</span>

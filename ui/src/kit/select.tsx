@@ -1,6 +1,7 @@
 import { useId } from 'react'
 import { Select as Radix } from 'radix-ui'
 import { CaretDownIcon, CheckIcon } from '@phosphor-icons/react'
+import { nonce } from './nonce'
 import { Around, boxLook } from './field'
 
 interface Props<T> {
@@ -37,6 +38,7 @@ export function Select<T>({
       <Radix.Root value={String(at)} disabled={disabled} onValueChange={(v) => onChange(options[Number(v)].id)}>
         <Radix.Trigger
           id={its}
+          aria-label={hideLabel ? label : undefined}
           data-testid={testid}
           data-typing
           className={`${boxLook(small)} flex items-center justify-between gap-2 text-left`}
@@ -47,11 +49,12 @@ export function Select<T>({
         <Radix.Portal>
           <Radix.Content
             data-typing
+            data-lying
             position="popper"
             sideOffset={3}
             className="z-50 max-h-(--radix-select-content-available-height) min-w-(--radix-select-trigger-width) overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 shadow-[0_4px_14px_#13272c1f]"
           >
-            <Radix.Viewport className="max-h-72 p-1">
+            <Radix.Viewport nonce={nonce} className="max-h-72 p-1">
               {options.map((o, i) => (
                 <Radix.Item
                   key={i}

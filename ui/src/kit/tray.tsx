@@ -70,7 +70,7 @@ export function Tray({
     className: `${page ? filling : `${standing} ${layouts[layout]} ${busy ? waiting[layout] : ''}`} ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : 'outline-none'}`,
     onKeyDown: (e) => {
       onKeyDown?.(e)
-      if (e.isPropagationStopped() || e.nativeEvent.isComposing || e.key !== 'Escape') return
+      if (e.isPropagationStopped() || e.defaultPrevented || e.nativeEvent.isComposing || e.key !== 'Escape') return
       e.preventDefault()
       e.stopPropagation()
       onClose()
@@ -114,7 +114,7 @@ function useReturn(opened: React.RefObject<HTMLElement | null>, never?: boolean)
 
 /** Where the focus is or was last, outside of any tray; null if it was nowhere. */
 let known: HTMLElement | null = null
-const inTray = (e: EventTarget | null) => e instanceof Element && e.closest('[data-tray]')
+const inTray = (e: EventTarget | null) => e instanceof Element && e.closest('[data-tray], [data-lying]')
 document.addEventListener('focusin', (e) => {
   if (e.target instanceof HTMLElement && !inTray(e.target)) known = e.target
 })

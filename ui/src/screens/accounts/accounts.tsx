@@ -1,3 +1,6 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { Select } from '../../kit/select'
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { CheckCircleIcon, WarningCircleIcon } from '@phosphor-icons/react'
@@ -7,8 +10,8 @@ import type { Server } from '../../api/gen/mail'
 import { client, useAccounts, useSession } from '../../api/queries'
 import { long, plural } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
-import { Field } from '../../kit/field'
+import { Button, TextButton } from '../../kit/button'
+import { Field, TextArea } from '../../kit/field'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { isAddress } from '../../kit/addresses'
 import { useCommands } from '../../frame/commands'
@@ -31,14 +34,14 @@ export function AccountsScreen() {
   const session = useSession().data!
   useCommands(open !== undefined ? [{ id: 'back', run: () => setOpen(undefined), hidden: true }] : [])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return null
+  if (!data) return <Loading what="Loading the accounts" />
   const account = data.accounts.find((a) => a.id === open)
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <div className="mx-auto grid max-w-4xl grid-cols-[minmax(0,1fr)] gap-5">
         <div className="flex items-center justify-between gap-4">
           <div>
-            <h1 className="text-[24px] tracking-[-.025em]">Accounts</h1>
+            <Heading>Accounts</Heading>
             <p className="text-ink-500">
               Where your mail lies. Ebbe fetches it from there, sends through there, and carries your decisions back.
             </p>
@@ -165,7 +168,7 @@ function Restored() {
           </ul>
           <p className="mt-2 flex flex-wrap gap-2">
             <Button disabled={busy} onClick={() => settle('messages', false)}>
-              Drop
+              Do not send
             </Button>
             <Button quiet disabled={busy} onClick={() => settle('messages', true)}>
               Send now
@@ -210,7 +213,7 @@ function Restored() {
               Remind now
             </Button>
             <Button quiet disabled={busy} onClick={() => settle('reminders', false)}>
-              Drop
+              Skip them
             </Button>
           </p>
         </div>
@@ -238,9 +241,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
             <Chip tone="done">up to date</Chip>
           )}
         </span>
-        <button type="button" className="font-semibold text-accent hover:underline" onClick={onChange}>
-          Change
-        </button>
+        <TextButton onClick={onChange}>Change</TextButton>
       </div>
       {first && a.expected > 0 && (
         <div className="mt-2">
@@ -459,20 +460,15 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
               maxLength={200}
               onChange={(e) => change({ fullName: e.target.value })}
             />
-            <div>
-              <label htmlFor="signature" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-                Signature
-              </label>
-              <textarea
-                id="signature"
-                rows={3}
-                maxLength={2000}
-                value={v.signature}
-                onChange={(e) => change({ signature: e.target.value })}
-                className="block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[14px] focus:border-fill focus:outline-1 focus:outline-fill"
-              />
-              {at('signature') && <p className="mt-1 text-[12.5px] text-coral-600">{at('signature')}</p>}
-            </div>
+            <TextArea
+              id="signature"
+              label="Signature"
+              rows={3}
+              maxLength={2000}
+              value={v.signature}
+              wrong={at('signature')}
+              onChange={(e) => change({ signature: e.target.value })}
+            />
             <fieldset>
               <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">
                 Carried back to the server: what you have
@@ -491,22 +487,14 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
               <Checkbox checked={v.token} onChange={(on) => change({ token: on })} className="mt-2">
                 sign in with a token (XOAUTH2), not a password
               </Checkbox>
-              <label className="mt-1 flex items-center gap-2">
-                empty bin and junk of what Ebbe put there
-                <select
-                  id="empty-days"
-                  value={v.emptyDays}
-                  onChange={(e) => change({ emptyDays: Number(e.target.value) })}
-                  className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-1"
-                >
-                  <option value={0}>never</option>
-                  {[14, 30, 90, 365].map((n) => (
-                    <option key={n} value={n}>
-                      after {n} days
-                    </option>
-                  ))}
-                </select>
-              </label>
+              <Select
+                id="empty-days"
+                label="Empty bin and junk of what Ebbe put there"
+                className="mt-2 max-w-72"
+                value={v.emptyDays}
+                options={[0, 14, 30, 90, 365].map((n) => ({ id: n, name: n ? `after ${n} days` : 'never' }))}
+                onChange={(emptyDays) => change({ emptyDays })}
+              />
               {v.emptyDays > 0 && (
                 <p className="mt-1 text-[12.5px] text-amber-600">
                   It is removed for good then, here and on the server. What lay there before stays.
@@ -586,7 +574,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
             disabled={!!busy}
             onClick={account || test?.fine ? undefined : () => void store()}
           >
-            {account ? 'Store' : 'Connect'}
+            {account ? 'Save' : 'Connect'}
           </Button>
         )}
         <Button quiet onClick={onDone}>
@@ -604,7 +592,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
               disabled={!!busy}
               onClick={() => (sure ? void drop() : setSure(true))}
             >
-              {sure ? 'Take it away now' : 'Take it away'}
+              {sure ? 'Delete the account now' : 'Delete the account'}
             </Button>
           </span>
         )}
@@ -649,25 +637,23 @@ function ServerFields({
           autoComplete="off"
           onChange={(e) => onChange({ ...s, port: Number(e.target.value.replace(/\D/g, '')) || 0 })}
         />
-        <label className="text-[11.5px] font-[650] text-ink-500" htmlFor={id + '-security'}>
-          Encryption
-          <select
-            id={id + '-security'}
-            value={s.security}
-            onChange={(e) =>
-              onChange({
-                ...s,
-                security: e.target.value,
-                port: s.port === usual[0] || s.port === usual[1] ? usual[e.target.value === 'tls' ? 0 : 1] : s.port,
-              })
-            }
-            className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900"
-          >
-            <option value="tls">TLS</option>
-            <option value="starttls">STARTTLS</option>
-            {s.security === 'none' && <option value="none">nothing</option>}
-          </select>
-        </label>
+        <Select
+          id={id + '-security'}
+          label="Encryption"
+          value={s.security}
+          options={[
+            { id: 'tls', name: 'TLS' },
+            { id: 'starttls', name: 'STARTTLS' },
+            ...(s.security === 'none' ? [{ id: 'none', name: 'nothing' }] : []),
+          ]}
+          onChange={(security) =>
+            onChange({
+              ...s,
+              security,
+              port: s.port === usual[0] || s.port === usual[1] ? usual[security === 'tls' ? 0 : 1] : s.port,
+            })
+          }
+        />
       </div>
     </fieldset>
   )

@@ -1,3 +1,5 @@
+import { ToggleGroup } from '../../kit/choose'
+import { Select } from '../../kit/select'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { EventDraft } from '../../api/desk'
@@ -7,7 +9,7 @@ import { useTimes } from '../../api/queries'
 import { due as dueText, long, wholeDay } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/button'
-import { Field } from '../../kit/field'
+import { Field, TextArea } from '../../kit/field'
 import { PhraseField, dayOf, type Chosen } from '../../kit/phrase'
 
 interface Props {
@@ -105,26 +107,20 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         {!!data?.times.length && (
           <>
             <p className="mb-1 text-[11.5px] font-[650] text-ink-500">Found in the text</p>
-            <ul className="mb-2 flex flex-wrap gap-1.5" aria-label="Times found">
-              {data.times.slice(0, 6).map((t, i) => (
-                <li key={i}>
-                  <button
-                    type="button"
-                    data-time={i}
-                    aria-pressed={!start && (picked ?? 0) === i}
-                    title={`“${t.text}”`}
-                    onClick={() => {
-                      setPicked(i)
-                      setStart(null)
-                      setEnd(null)
-                    }}
-                    className={`rounded-[7px] px-2 py-1 text-left text-[12px] ${!start && (picked ?? 0) === i ? 'bg-fill font-semibold text-white' : 'bg-sand-100 hover:bg-tide-100'}`}
-                  >
-                    {t.means}
-                  </button>
-                </li>
-              ))}
-            </ul>
+            <ToggleGroup
+              label="Times found"
+              className="mb-2"
+              value={start ? -1 : (picked ?? 0)}
+              none={-1}
+              options={data.times
+                .slice(0, 6)
+                .map((t, i) => ({ id: i, name: t.means, note: `“${t.text}”`, data: { 'data-time': String(i) } }))}
+              onChange={(i) => {
+                setPicked(i < 0 ? 0 : i)
+                setStart(null)
+                setEnd(null)
+              }}
+            />
           </>
         )}
         <div className="grid grid-cols-2 gap-2">
@@ -160,45 +156,32 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
           <p className="mt-1 flex flex-wrap items-center gap-1.5 text-[12px] text-ink-500">
             With{' '}
             {invited.map((a) => (
-              <button
-                type="button"
+              <Button
                 key={a}
-                title={`Leave ${a} out`}
+                size="small"
+                quiet
+                className="max-w-56 truncate"
+                title={`Remove ${a}`}
                 onClick={() => setGuests(invited.filter((g) => g !== a))}
-                className="max-w-56 truncate rounded-[6px] bg-plum-100 px-1.5 py-px text-plum-600"
               >
                 {known.find((g) => g.address === a)?.name || a} ×
-              </button>
+              </Button>
             ))}
           </p>
         )}
       </div>
       <div className="flex flex-col gap-2">
-        <label className="text-[11.5px] font-[650] text-ink-500">
-          Reminder
-          <select
-            value={remind}
-            onChange={(e) => setRemind(Number(e.target.value))}
-            className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1.5 text-[13px] font-normal text-ink-900"
-          >
-            {reminders.map((r) => (
-              <option key={r.n} value={r.n}>
-                {r.name}
-              </option>
-            ))}
-            {!reminders.some((r) => r.n === remind) && <option value={remind}>{remind} min before</option>}
-          </select>
-        </label>
-        <label className="text-[11.5px] font-[650] text-ink-500">
-          Notes
-          <textarea
-            value={notes}
-            rows={2}
-            maxLength={8000}
-            onChange={(e) => setNotes(e.target.value)}
-            className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1.5 text-[13px] font-normal text-ink-900"
-          />
-        </label>
+        <Select
+          label="Reminder"
+          value={remind}
+          options={
+            reminders.some((r) => r.n === remind)
+              ? reminders.map((r) => ({ id: r.n, name: r.name }))
+              : [...reminders.map((r) => ({ id: r.n, name: r.name })), { id: remind, name: `${remind} min before` }]
+          }
+          onChange={setRemind}
+        />
+        <TextArea label="Notes" value={notes} rows={2} maxLength={8000} onChange={(e) => setNotes(e.target.value)} />
         <div className="flex items-center justify-between gap-2">
           {inInbox ? (
             <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>

@@ -1,3 +1,7 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { TimeBlock } from '../../kit/pieces'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { FlagPennantIcon, SunHorizonIcon } from '@phosphor-icons/react'
@@ -63,7 +67,7 @@ export function Week() {
     },
     ...(current
       ? [
-          { id: 'drop', name: 'Take the event out', run: drop },
+          { id: 'drop', name: 'Delete the event', run: drop },
           { id: 'change', name: 'Change the event', run: () => setTray(tray === 'change' ? '' : 'change') },
           ...(current.conversation
             ? [
@@ -80,7 +84,7 @@ export function Week() {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return null
+  if (!data) return <Loading what="Loading the week" />
   const timed = slots.filter((s) => s.start.local?.length !== 10)
   const hours = timed.flatMap((s) => [hourOf(s.from), Math.ceil(hourOf(s.to) || 24)])
   const first = Math.floor(Math.min(week.morning / 60, ...hours.map(Math.floor)))
@@ -90,7 +94,7 @@ export function Week() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-center gap-3 px-[22px] pt-4 pb-2 max-[700px]:px-3">
-        <h1 className="text-[24px] tracking-[-.025em]">Week</h1>
+        <Heading>Week</Heading>
         <span className="text-[15px] text-ink-500" data-testid="week">
           {title}
         </span>
@@ -143,7 +147,7 @@ export function Week() {
           ))}
         </div>
       </div>
-      <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      <DecisionBar>
         {tray === 'change' && current && (
           <EventTray
             key={current.uid}
@@ -166,9 +170,9 @@ export function Week() {
             }}
           />
         )}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+        <BarKeys>
           <DockKey id="drop" disabled={!current} onClick={drop}>
-            Take out
+            Delete
           </DockKey>
           <DockKey
             id="change"
@@ -203,8 +207,8 @@ export function Week() {
                   : 'No events this week'
             }
           />
-        </div>
-      </div>
+        </BarKeys>
+      </DecisionBar>
     </div>
   )
 }
@@ -245,15 +249,15 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
       {d.slots
         .filter((s) => s.start.local?.length === 10)
         .map((s) => (
-          <button
-            type="button"
+          <TimeBlock
+            look={chosen?.uid === s.uid ? 'day-chosen' : 'day'}
+            off={off(s)}
             key={s.uid + s.from}
             data-event={s.title}
             onClick={() => onChoose(s)}
-            className={`block w-full truncate rounded-[5px] px-1.5 py-px text-left font-[550] ${chosen?.uid === s.uid ? 'bg-fill text-white' : 'bg-tide-100 text-tide-800'} ${off(s) ? 'line-through opacity-70' : ''}`}
           >
             {s.title}
-          </button>
+          </TimeBlock>
         ))}
       {d.due.slice(0, most).map((f) => (
         <Link
@@ -338,14 +342,14 @@ function DayColumn({ d, off: free, rows, first, chosen, onChoose, onEmpty }: Col
         const height = Math.max(22, y(s.to, true) - top - 2)
         const on = chosen?.uid === s.uid && chosen.from === s.from
         return (
-          <button
-            type="button"
+          <TimeBlock
+            look={on ? 'chosen' : s.mine === 'tentative' || s.mine === 'needs-action' ? 'asked' : 'event'}
+            off={off(s)}
             key={s.uid + s.from}
             data-event={s.title}
             title={`${clock(s.from)} to ${clock(s.to)}: ${s.title}${s.place ? ', ' + s.place : ''}`}
             onClick={() => onChoose(s)}
             onDoubleClick={(e) => e.stopPropagation()}
-            className={`absolute flex flex-col items-stretch overflow-hidden rounded-[6px] border-l-[3px] px-1.5 py-0.5 text-left text-[11.5px] leading-[1.25] ${on ? 'border-frame bg-fill text-white' : s.mine === 'tentative' || s.mine === 'needs-action' ? 'border-tide-400 bg-tide-50 text-tide-800 outline-1 -outline-offset-1 outline-tide-400 outline-dashed' : 'border-tide-400 bg-tide-100 text-tide-800'} ${off(s) ? 'line-through opacity-60' : ''}`}
             style={{ top, height, left: `calc(${(100 / lanes) * lane}% + 2px)`, width: `calc(${100 / lanes}% - 4px)` }}
           >
             <b className="block truncate">{s.title}</b>
@@ -355,7 +359,7 @@ function DayColumn({ d, off: free, rows, first, chosen, onChoose, onEmpty }: Col
                 {s.place ? `, ${s.place}` : ''}
               </span>
             )}
-          </button>
+          </TimeBlock>
         )
       })}
     </div>

@@ -1,7 +1,9 @@
+import { Field, TextArea } from '../../kit/field'
 import { useState } from 'react'
 import type { Plan } from '../../api/gen/delivery'
 import { useHeard } from '../../api/queries'
 import { short } from '../../api/times'
+import { Button, TextButton } from '../../kit/button'
 
 const blanks = ['next delivery', 'contact', 'name']
 
@@ -16,49 +18,44 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
       {!open ? (
         <p className="text-ink-700">
           {plan.answer ? `“${plan.answer}”` : 'Nothing: mail waits without a word.'}{' '}
-          <button
-            type="button"
-            className="rounded-[5px] bg-sand-100 px-2 py-px text-[12px] font-[550] hover:bg-tide-100"
-            onClick={() => setOpen(true)}
-          >
+          <Button size="small" ground="quiet" onClick={() => setOpen(true)}>
             edit
-          </button>
+          </Button>
         </p>
       ) : (
         <div>
-          <textarea
-            aria-label="What senders hear"
+          <TextArea
+            label="What senders hear"
+            hideLabel
             rows={3}
             autoFocus
             maxLength={1900}
             value={plan.answer}
             placeholder="I read mail next [next delivery]. If it cannot wait: [contact]."
             onChange={(e) => edit({ answer: e.target.value })}
-            className="block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[13.5px] focus:border-fill focus:outline-1 focus:outline-fill"
           />
           <div className="mt-1.5 flex flex-wrap items-center gap-1.5 text-[12px]">
             <span className="text-ink-500">Blanks:</span>
             {blanks.map((b) => (
-              <button
-                type="button"
+              <Button
+                size="small"
+                ground="quiet"
                 key={b}
-                className="rounded-[5px] bg-sand-100 px-1.5 py-px hover:bg-tide-100"
                 onClick={() =>
                   edit({ answer: `${plan.answer}${plan.answer && !plan.answer.endsWith(' ') ? ' ' : ''}[${b}]` })
                 }
               >
                 [{b}]
-              </button>
+              </Button>
             ))}
-            <label className="ml-2 text-ink-500">
-              contact is{' '}
-              <input
-                value={plan.contact}
-                maxLength={55}
-                onChange={(e) => edit({ contact: e.target.value })}
-                className="w-36 rounded-[6px] border border-sand-300 bg-sand-0 px-1.5 py-px text-ink-900"
-              />
-            </label>
+            <Field
+              small
+              className="ml-2 flex w-52 items-baseline gap-1.5"
+              label="Contact"
+              value={plan.contact}
+              maxLength={55}
+              onChange={(e) => edit({ contact: e.target.value })}
+            />
           </div>
           <p className="mt-1.5 text-[12px] text-ink-500">
             Only people who write to you by name hear it; never lists, machines, or other automatic answers.
@@ -97,16 +94,15 @@ export function Heard() {
       </ul>
       <p className="mt-1 text-[12px] text-ink-500">
         {(messages.length > shown.length || (all && hasNextPage)) && (
-          <button
-            type="button"
-            className="ml-1 text-accent underline"
+          <TextButton
+            className="ml-1"
             onClick={() => {
               if (all) void fetchNextPage()
               setAll(true)
             }}
           >
             show more
-          </button>
+          </TextButton>
         )}
       </p>
     </section>

@@ -1,10 +1,11 @@
+import { Select, named } from '../../kit/select'
 import { useState } from 'react'
 import { put, told } from '../../api/client'
 import type { Notify } from '../../api/gen/delivery'
 import type { DeliveryView } from '../../api/desk'
 import { refresh } from '../../api/queries'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
+import { Button, IconButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { XIcon } from '@phosphor-icons/react'
 
@@ -60,20 +61,20 @@ export function Choices({ data }: { data: DeliveryView }) {
             'when a delivery brings something, once',
             !n.on,
           )}
-          <label className={`flex items-center gap-2 py-0.5 ${n.on ? '' : 'text-ink-500'}`}>
-            of
-            <select
-              aria-label="Which reminders"
-              value={n.reminders}
-              disabled={!n.on}
-              onChange={(e) => notify({ reminders: e.target.value as Notify['reminders'] })}
-              className="rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5"
-            >
-              <option value="all">all reminders</option>
-              <option value="urgent">reminders of urgent and high follow-ups</option>
-              <option value="none">no reminders</option>
-            </select>
-          </label>
+          <Select
+            label="Which reminders"
+            hideLabel
+            small
+            className="w-72 py-0.5"
+            value={n.reminders}
+            disabled={!n.on}
+            options={named({
+              all: 'all reminders',
+              urgent: 'reminders of urgent and high follow-ups',
+              none: 'no reminders',
+            })}
+            onChange={(reminders) => notify({ reminders })}
+          />
           <form
             className="mt-1 flex items-end gap-2"
             onSubmit={(e) => {
@@ -104,13 +105,9 @@ export function Choices({ data }: { data: DeliveryView }) {
               {n.people.map((p) => (
                 <li key={p} className="flex items-center gap-1 rounded-[5px] bg-sand-100 px-1.5 py-px text-[12px]">
                   {p}
-                  <button
-                    type="button"
-                    aria-label={`Remove ${p}`}
-                    onClick={() => notify({ people: n.people.filter((o) => o !== p) })}
-                  >
+                  <IconButton label={`Remove ${p}`} onClick={() => notify({ people: n.people.filter((o) => o !== p) })}>
                     <XIcon size={11} aria-hidden />
-                  </button>
+                  </IconButton>
                 </li>
               ))}
             </ul>

@@ -1,3 +1,5 @@
+import { Heading } from '../../kit/heading'
+import { RadioGroup, ToggleGroup } from '../../kit/choose'
 import { useMemo, useState } from 'react'
 import { post, put, told } from '../../api/client'
 import { about, between, comingName, standingWords, whyHeld } from '../../api/delivery'
@@ -5,7 +7,7 @@ import type { Coming, Offered, Plan, Waits } from '../../api/gen/delivery'
 import type { DeliveryView, PlanPreview } from '../../api/desk'
 import { refresh, useDelivery, usePreview } from '../../api/queries'
 import { long, plural } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, CardButton, TextButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
@@ -52,7 +54,7 @@ function Delivery({ data }: { data: DeliveryView }) {
   const store = async (use: boolean) => {
     const v = (await send(
       put<{ id: string }>('/delivery/plans', { plan: draft, use }),
-      use || draft?.id === data.on ? `“${draft?.name}” decides when mail comes in.` : 'The plan is kept.',
+      use || draft?.id === data.on ? `“${draft?.name}” decides when mail comes in.` : 'The plan is saved.',
     )) as { id: string } | null
     if (v) {
       setSeen(v.id)
@@ -79,65 +81,50 @@ function Delivery({ data }: { data: DeliveryView }) {
         className="min-h-0 overflow-y-auto px-[22px] py-4 max-[700px]:overflow-visible max-[700px]:px-3"
       >
         <div className="mb-2.5 flex flex-wrap items-center gap-x-3.5 gap-y-2">
-          <h1 className="text-[24px] tracking-[-.025em]">Delivery</h1>
-          <div
-            role="group"
-            aria-label="Whose mail"
-            className="inline-flex rounded-[9px] bg-sand-100 p-[3px] text-[12.5px]"
-          >
-            {(
-              [
-                ['people', 'People'],
-                ['machines', 'Newsletters and notices'],
-              ] as const
-            ).map(([id, name]) => (
-              <button
-                type="button"
-                key={id}
-                aria-pressed={stream === id}
-                onClick={() => setStream(id)}
-                className={`rounded-[7px] px-[11px] py-1 ${stream === id ? 'bg-sand-0 font-semibold shadow-[0_1px_2px_#0002]' : 'text-ink-500'}`}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
+          <Heading>Delivery</Heading>
+          <RadioGroup
+            label="Whose mail"
+            value={stream}
+            options={[
+              { id: 'people', name: 'People' },
+              { id: 'machines', name: 'Newsletters and notices' },
+            ]}
+            onChange={setStream}
+          />
           <p className="text-ink-500">
             {data.on
               ? 'Mail comes in at rounds, and freely where the line is open.'
               : 'No plan is in force: mail comes in as it is sent.'}
           </p>
         </div>
-        <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]" role="group" aria-label="Plans">
-          {data.plans.map((p) => (
-            <button
-              type="button"
-              key={p.id}
-              aria-pressed={plan?.id === p.id}
-              onClick={() => {
-                setSeen(p.id)
-                setDraft(null)
-                setOffering(false)
-              }}
-              className={`rounded-[7px] border px-2.5 py-0.5 ${plan?.id === p.id ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700'}`}
-            >
-              {p.name}
-              {p.id === data.on && <span className="font-normal text-ink-500"> · in force</span>}
-            </button>
-          ))}
+        <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]">
+          <ToggleGroup
+            label="Plans"
+            value={plan?.id ?? ''}
+            none={plan?.id ?? ''}
+            options={data.plans.map((p) => ({
+              id: p.id,
+              name: (
+                <>
+                  {p.name}
+                  {p.id === data.on && <span className="font-normal text-ink-500"> · in force</span>}
+                </>
+              ),
+            }))}
+            onChange={(id) => {
+              setSeen(id)
+              setDraft(null)
+              setOffering(false)
+            }}
+          />
           {draft && !draft.id && (
             <span className="rounded-[7px] border border-dashed border-fill px-2.5 py-0.5 font-semibold text-tide-800">
               {draft.name || 'A new plan'}
             </span>
           )}
-          <button
-            type="button"
-            className="rounded-[7px] px-2 py-0.5 text-accent hover:underline"
-            aria-expanded={offering}
-            onClick={() => setOffering(!offering)}
-          >
+          <TextButton className="px-2 py-0.5" aria-expanded={offering} onClick={() => setOffering(!offering)}>
             + another plan
-          </button>
+          </TextButton>
           <span className="flex-1" />
           {plan &&
             !draft &&
@@ -146,7 +133,7 @@ function Delivery({ data }: { data: DeliveryView }) {
                 quiet
                 className="px-2.5! py-1! text-[12.5px]"
                 onClick={() =>
-                  void send(post('/delivery/use', { plan: '' }), 'The plan is kept; mail comes in as it is sent.')
+                  void send(post('/delivery/use', { plan: '' }), 'The plan stays; mail comes in as it is sent.')
                 }
               >
                 End this plan
@@ -197,16 +184,14 @@ function Delivery({ data }: { data: DeliveryView }) {
                   autoComplete="off"
                   onChange={(e) => edit({ name: e.target.value })}
                 />
-                <Button onClick={() => void store(true)}>
-                  {draft.id === data.on ? 'Store it' : 'Store and use it'}
-                </Button>
+                <Button onClick={() => void store(true)}>{draft.id === data.on ? 'Save' : 'Save and use it'}</Button>
                 {draft.id !== data.on && (
                   <Button quiet onClick={() => void store(false)}>
                     Only keep it
                   </Button>
                 )}
                 <Button quiet onClick={() => setDraft(null)}>
-                  Drop the changes
+                  Cancel
                 </Button>
               </div>
             )}
@@ -255,25 +240,17 @@ const Offers = ({ offers, begin }: { offers: Offered[]; begin: (o?: Offered) => 
   <ul className="mb-4 grid grid-cols-2 gap-2 max-[900px]:grid-cols-1" aria-label="Plans to start from">
     {offers.map((o) => (
       <li key={o.id}>
-        <button
-          type="button"
-          className="h-full w-full rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2.5 text-left hover:border-fill"
-          onClick={() => begin(o)}
-        >
+        <CardButton className="h-full" onClick={() => begin(o)}>
           <b className="block">{o.name}</b>
           <span className="text-ink-500">{o.says}</span>
-        </button>
+        </CardButton>
       </li>
     ))}
     <li>
-      <button
-        type="button"
-        className="h-full w-full rounded-[10px] border border-dashed border-sand-300 px-3.5 py-2.5 text-left hover:border-fill"
-        onClick={() => begin()}
-      >
+      <CardButton look="open" className="h-full" onClick={() => begin()}>
         <b className="block">An empty week</b>
         <span className="text-ink-500">Draw or type it yourself.</span>
-      </button>
+      </CardButton>
     </li>
   </ul>
 )
@@ -373,9 +350,9 @@ function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
         ))}
       </ul>
       {coming.length > shown.length && (
-        <button type="button" className="mt-1 text-[12.5px] text-accent underline" onClick={() => setAll(true)}>
+        <TextButton className="mt-1" onClick={() => setAll(true)}>
           the whole week
-        </button>
+        </TextButton>
       )}
       {weeks < 2 && <p className="mt-2 text-[12.5px] text-ink-500">Ebbe needs two weeks of mail to estimate this.</p>}
     </>

@@ -7,7 +7,7 @@ import type { By, Exception } from '../../api/gen/delivery'
 import type { EntryView } from '../../api/desk'
 import { refresh, useSettings } from '../../api/queries'
 import { short } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, IconButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 
 /** What is meant by what was typed: an address, a domain, or words. */
@@ -70,14 +70,12 @@ export function Through({ entries }: { entries: EntryView[] }) {
                 'let nothing in yet'
               )}
             </span>
-            <button
-              type="button"
-              className="text-ink-500 hover:text-ink-900"
-              aria-label={`Let ${entryName(e)} wait again`}
+            <IconButton
+              label={`Let ${entryName(e)} wait again`}
               onClick={() => void send(post(`/delivery/through/${e.id}/drop`))}
             >
               <XIcon size={12} aria-hidden />
-            </button>
+            </IconButton>
           </li>
         ))}
         {!entries.length && (
@@ -118,31 +116,25 @@ export function Through({ entries }: { entries: EntryView[] }) {
           )}
           <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12.5px]">
             {!has('waited') && (
-              <button
-                type="button"
-                className="rounded-[6px] bg-sand-100 px-2 py-0.5 hover:bg-tide-100"
-                onClick={() => add({ id: '', by: 'waited', value: '', days: 0 })}
-              >
+              <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'waited', value: '', days: 0 })}>
                 answers to what I asked
-              </button>
+              </Button>
             )}
             {!has('written') && (
               <span>
-                <button
-                  type="button"
-                  className="rounded-[6px] bg-sand-100 px-2 py-0.5 hover:bg-tide-100"
-                  onClick={() => add({ id: '', by: 'written', value: '', days })}
-                >
+                <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>
                   people I wrote to in the last
-                </button>{' '}
-                <input
+                </Button>{' '}
+                <Field
                   type="number"
                   min={1}
                   max={365}
-                  aria-label="days"
+                  label="days"
+                  hideLabel
+                  small
+                  className="inline-block w-16"
                   value={days}
                   onChange={(e) => setDays(Number(e.target.value))}
-                  className="w-14 rounded-[6px] border border-sand-300 bg-sand-0 px-1"
                 />{' '}
                 days
               </span>
@@ -150,13 +142,9 @@ export function Through({ entries }: { entries: EntryView[] }) {
           </div>
         </form>
       ) : (
-        <button
-          type="button"
-          className="mt-2 rounded-[5px] bg-sand-100 px-2 py-0.5 text-[12px] font-[550] hover:bg-tide-100"
-          onClick={() => setAdding(true)}
-        >
+        <Button size="small" ground="quiet" className="mt-2" onClick={() => setAdding(true)}>
           + add
-        </button>
+        </Button>
       )}
     </section>
   )

@@ -1,10 +1,12 @@
+import { TimeBlock } from '../../kit/pieces'
+import { RadioGroup } from '../../kit/choose'
 import { useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
 import { post } from '../../api/client'
 import { clockOf } from '../../api/times'
 import type { Block, Day, Plan, Span } from '../../api/gen/delivery'
 import type { PlanPreview } from '../../api/desk'
-import { Button } from '../../kit/button'
+import { Button, Opener } from '../../kit/button'
 import { Field } from '../../kit/field'
 
 export const order = [1, 2, 3, 4, 5, 6, 0] // Monday first
@@ -100,26 +102,24 @@ export function Week({
             }}
           />
         </form>
-        <div role="group" aria-label="What dragging draws" className="flex flex-wrap items-center gap-1.5 pb-1">
+        <div className="flex flex-wrap items-center gap-1.5 pb-1">
           <span className="text-ink-500">A click sets a round; dragging draws</span>
-          {(Object.keys(tools) as Tool[]).map((t) => (
-            <button
-              type="button"
-              key={t}
-              aria-pressed={tool === t}
-              onClick={() => setTool(t)}
-              className={`rounded-[7px] px-2 py-0.5 ${tool === t ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-700'}`}
-            >
-              {tools[t]}
-            </button>
-          ))}
+          <RadioGroup
+            label="What dragging draws"
+            look="plain"
+            value={tool}
+            options={(Object.keys(tools) as Tool[]).map((t) => ({ id: t, name: tools[t] }))}
+            onChange={setTool}
+          />
           {tool === 'focus' && (
-            <input
-              aria-label="What the block is for"
+            <Field
+              label="What the block is for"
+              hideLabel
+              small
+              className="w-24"
               value={block}
               maxLength={40}
               onChange={(e) => setBlock(e.target.value)}
-              className="w-24 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5"
             />
           )}
         </div>
@@ -206,22 +206,13 @@ function DayForm({
       <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
         <span className="text-ink-500">Copy it to</span>
         {others.map((d) => (
-          <button
-            type="button"
-            key={d}
-            className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100"
-            onClick={() => copy([d])}
-          >
+          <Button size="small" ground="quiet" key={d} onClick={() => copy([d])}>
             {names[d]}
-          </button>
+          </Button>
         ))}
-        <button
-          type="button"
-          className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 hover:bg-tide-100"
-          onClick={() => copy(others)}
-        >
+        <Button size="small" ground="quiet" onClick={() => copy(others)}>
           every day
-        </button>
+        </Button>
       </div>
     </form>
   )
@@ -281,16 +272,15 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
   })
   return (
     <>
-      <button
-        type="button"
-        aria-expanded={open}
+      <Opener
+        open={open}
         aria-label={`${names[day]}: ${text || 'nothing comes in'}. Type or copy it`}
         title={text}
+        className={`text-[13.5px] font-[650] ${open ? 'text-accent' : ''}`}
         onClick={toggle}
-        className={`rounded-[6px] py-1 pr-1 text-left text-[13.5px] font-[650] hover:text-accent ${open ? 'text-accent' : ''}`}
       >
         {names[day]}
-      </button>
+      </Opener>
       <div
         ref={line}
         data-day={day}
@@ -334,8 +324,9 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
           </div>
         )}
         {value.rounds.map((m, i) => (
-          <button
-            type="button"
+          <TimeBlock
+            look="round"
+            marked={chosen?.kind === 'round' && chosen.i === i}
             key={m}
             data-piece
             aria-label={`Round ${clockOf(m)}, ${long[day]}. Arrow keys move it, Delete takes it away`}
@@ -351,7 +342,6 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
               if (by && m + by >= 0 && m + by < DAY && !value.rounds.includes(m + by))
                 change({ rounds: value.rounds.map((o, n) => (n === i ? m + by : o)) })
             }}
-            className={`absolute top-[7px] z-10 -ml-4 grid size-8 place-items-center rounded-[50%_50%_50%_3px] bg-fill text-[11px] font-[650] text-white ${chosen?.kind === 'round' && chosen.i === i ? 'outline-2 outline-offset-2 outline-tide-400' : ''}`}
             style={{ left: place(m) + '%' }}
           >
             {clockOf(m)}
@@ -363,7 +353,7 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
                 }}
               />
             )}
-          </button>
+          </TimeBlock>
         ))}
       </div>
     </>
@@ -383,12 +373,6 @@ const Away = ({ take }: { take: () => void }) => (
     <XIcon size={10} weight="bold" />
   </span>
 )
-
-const looks: Record<Tool, string> = {
-  open: 'open-hours border-x border-tide-200 text-ink-500',
-  quiet: 'quiet-hours text-ink-700',
-  focus: 'block-stripes text-plum-600',
-}
 
 interface PieceProps {
   kind: Tool
@@ -419,8 +403,9 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
             ? name
             : ''
   return (
-    <button
-      type="button"
+    <TimeBlock
+      look={kind}
+      marked={chosen}
       data-piece
       aria-pressed={chosen}
       title={`${name} ${words}`}
@@ -433,13 +418,13 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
         else if (by)
           set(e.shiftKey ? { from: span.from, to: span.to + by } : { from: span.from + by, to: span.to + by })
       }}
-      className={`absolute inset-y-0 overflow-visible px-1.5 py-[3px] text-[11px] font-semibold ${span.to === DAY && span.from > 0 ? 'text-right' : 'text-left'} ${looks[kind]} ${chosen ? 'z-[5] outline-2 -outline-offset-2 outline-fill' : ''}`}
+      className={span.to === DAY && span.from > 0 ? 'text-right' : 'text-left'}
       style={{ left: place(span.from) + '%', width: width + '%' }}
     >
       {shown && (
         <span className={`block overflow-hidden leading-[1.3] ${width < 20 ? 'max-[700px]:hidden' : ''}`}>{shown}</span>
       )}
       {chosen && <Away take={take} />}
-    </button>
+    </TimeBlock>
   )
 }

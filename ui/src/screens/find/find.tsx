@@ -1,3 +1,5 @@
+import { RadioGroup, ToggleGroup } from '../../kit/choose'
+import { Field } from '../../kit/field'
 import { useDeferredValue, useMemo, useState } from 'react'
 import { useFind } from '../../api/queries'
 import { short } from '../../api/times'
@@ -8,6 +10,7 @@ import { LabelMark } from '../../kit/label'
 import { Worktop } from '../worktop/worktop'
 import type { Place } from '../../api/gen/inbox'
 import type { Query } from '../../api/gen/search'
+import { TextButton } from '../../kit/button'
 
 const places = [
   { id: '', name: 'everything' },
@@ -50,52 +53,41 @@ export function Find() {
       onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
       head={() => (
         <div className="border-b border-sand-200 px-3.5 pt-3 pb-2.5">
-          <label htmlFor="find" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-            Find words in subjects, texts, people and file names
-          </label>
-          <input
+          <Field
             id="find"
+            label="Find words in subjects, texts, people and file names"
             type="text"
             autoFocus
             autoComplete="off"
             value={text}
             onChange={(e) => setText(e.target.value)}
             onKeyDown={(e) => {
+              if (e.nativeEvent.isComposing) return
               if (e.key === 'Enter' || e.key === 'ArrowDown') {
                 e.preventDefault()
                 e.currentTarget.blur()
               }
             }}
-            className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-3 py-1.5 text-[14px] outline-none focus:ring-2 focus:ring-tide-200"
           />
-          <div role="group" aria-label="Where" className="mt-2 flex flex-wrap gap-1">
-            {places.map((p) => (
-              <button
-                type="button"
-                key={p.id}
-                aria-pressed={p.id === place}
-                onClick={() => setPlace(p.id)}
-                className={`rounded-[7px] px-2 py-0.5 text-[12px] ${p.id === place ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-              >
-                {p.name}
-              </button>
-            ))}
-          </div>
+          <RadioGroup label="Where" look="plain" className="mt-2" value={place} options={places} onChange={setPlace} />
           {!!labels?.length && (
-            <div role="group" aria-label="Labelled" className="mt-1 flex max-h-20 flex-wrap gap-1 overflow-y-auto">
-              {labels.map((l) => (
-                <button
-                  type="button"
-                  key={l.id}
-                  aria-pressed={l.id === label}
-                  onClick={() => setLabel(l.id === label ? 0 : l.id)}
-                  className={`flex items-center gap-1 rounded-[7px] px-1.5 py-0.5 text-[12px] ${l.id === label ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-                >
-                  <LabelMark color={l.color} mark={l.mark} />
-                  {l.path}
-                </button>
-              ))}
-            </div>
+            <ToggleGroup
+              label="Labelled"
+              look="plain"
+              className="mt-1 max-h-20 overflow-y-auto"
+              value={label}
+              none={0}
+              options={labels.map((l) => ({
+                id: l.id,
+                name: (
+                  <>
+                    <LabelMark color={l.color} mark={l.mark} />
+                    {l.path}
+                  </>
+                ),
+              }))}
+              onChange={setLabel}
+            />
           )}
           {list.error && <Failed error={list.error} again={() => void list.refetch()} />}
           {nothing && (
@@ -103,11 +95,7 @@ export function Find() {
               {words
                 ? `Nothing with these words ${place ? 'is in: ' + where.name : 'anywhere, the bin included'}.`
                 : `Nothing is in: ${where.name}.`}{' '}
-              {place && (
-                <button type="button" className="font-semibold text-accent" onClick={() => setPlace('')}>
-                  Look everywhere
-                </button>
-              )}
+              {place && <TextButton onClick={() => setPlace('')}>Look everywhere</TextButton>}
             </p>
           )}
         </div>

@@ -1,3 +1,6 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { ClosingItem } from '../../api/desk'
@@ -77,7 +80,7 @@ export function CloseDay() {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(false), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return null
+  if (!data) return <Loading what="Loading the day" />
   if (!items.length) {
     return (
       <div className="mx-auto max-w-lg px-6 py-16 text-center" data-testid="closed">
@@ -95,7 +98,7 @@ export function CloseDay() {
           <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
           <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
         </svg>
-        <h1 className="mb-2 text-[24px] tracking-[-.02em]">The day is closed</h1>
+        <Heading className="mb-2">The day is closed</Heading>
         <p className="mb-6 text-[15px] text-ink-700">
           {data.done ? `${plural(data.done, 'follow-up')} finished today, nothing left.` : 'Nothing is left of it.'}
         </p>
@@ -109,7 +112,7 @@ export function CloseDay() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-end gap-4 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <div className="min-w-0 flex-1">
-          <h1 className="text-[24px] tracking-[-.025em]">Close the day</h1>
+          <Heading>Close the day</Heading>
           <p className="text-ink-500">
             {plural(items.length, 'follow-up')} left for today{data.done ? `, ${data.done} finished` : ''}. Each goes to
             a day with room for it, or is dropped, on purpose.
@@ -137,8 +140,9 @@ export function CloseDay() {
             </div>
             <div className="flex flex-wrap items-center gap-1.5">
               {i.free.map((day) => (
-                <button
-                  type="button"
+                <Button
+                  size="small"
+                  ground="quiet"
                   key={day}
                   data-free={day}
                   title={`${data.days[day].open} open there, ${minutes(data.days[day].load)}`}
@@ -146,19 +150,18 @@ export function CloseDay() {
                     e.stopPropagation()
                     move(i, { day })
                   }}
-                  className="rounded-[8px] bg-sand-100 px-2.5 py-1.5 text-[12.5px] font-semibold hover:bg-tide-100"
                 >
                   {dayName(day, data.days)}{' '}
                   <span className="font-normal text-ink-500">
                     {data.days[day].open ? `${data.days[day].open} open` : 'free'}
                   </span>
-                </button>
+                </Button>
               ))}
             </div>
           </div>
         ))}
       </div>
-      <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      <DecisionBar>
         {tray && current && (
           <PutOffTray
             title={current.title}
@@ -169,9 +172,9 @@ export function CloseDay() {
             onNoDate={() => move(current, { to: { at: 0 } })}
           />
         )}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+        <BarKeys>
           <DockKey id="drop" onClick={() => step('drop')}>
-            Drop
+            Cancel it
           </DockKey>
           <DockKey id="finish" onClick={() => step('finish')}>
             Finish
@@ -188,8 +191,8 @@ export function CloseDay() {
             All to {dayName(workday(data.days), data.days)}
           </DockKey>
           <DockSide position={`${index + 1} of ${items.length}`} />
-        </div>
-      </div>
+        </BarKeys>
+      </DecisionBar>
     </div>
   )
 }

@@ -1,3 +1,4 @@
+import { CardButton } from '../../kit/button'
 import { useDroppable } from '@dnd-kit/core'
 import type { FollowUpList } from '../../api/desk'
 import type { Day, Filter } from '../../api/gen/followup'
@@ -127,13 +128,14 @@ function DayBox({
   })
   return (
     <li ref={setNodeRef} className="min-w-0 max-[700px]:min-w-24">
-      <button
-        type="button"
+      <CardButton
+        small
+        look={isOver ? 'over' : on ? 'on' : 'sand'}
         data-day={box.day ?? box.id}
         title={box.title}
         aria-pressed={on}
         onClick={() => onFilter(on ? {} : box.filter)}
-        className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 ${isOver ? 'bg-tide-200' : on ? 'bg-tide-100' : 'bg-sand-100 hover:bg-sand-200'} ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
+        className={`text-[11.5px] text-ink-500 ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
       >
         <b className={`block truncate text-[12.5px] ${box.load.over && box.open ? 'text-coral-600' : 'text-ink-900'}`}>
           {box.name}
@@ -142,7 +144,7 @@ function DayBox({
           {box.load.over && box.day !== undefined ? `${box.open} open, overfull` : `${box.open} open`}
         </span>
         <Load day={box.load} />
-      </button>
+      </CardButton>
     </li>
   )
 }

@@ -1,3 +1,4 @@
+import { Select } from '../../kit/select'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { Filter } from '../../api/gen/followup'
@@ -28,21 +29,13 @@ export function FilterTray({
     onFilter(next)
   }
   const pick = (label: string, value: string, options: { id: string; name: string }[], on: (v: string) => void) => (
-    <label className="text-[11.5px] font-[650] text-ink-500">
-      {label}
-      <select
-        value={value}
-        onChange={(e) => on(e.target.value)}
-        className="mt-1 block w-full min-w-32 rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-[7px] text-[13px] font-normal text-ink-900"
-      >
-        <option value="">any</option>
-        {options.map((o) => (
-          <option key={o.id} value={o.id}>
-            {o.name}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Select
+      label={label}
+      className="min-w-32"
+      value={value}
+      options={[{ id: '', name: 'any' }, ...options]}
+      onChange={on}
+    />
   )
   return (
     <Tray label="Filter" testid="filter-tray" layout="line" onClose={onClose}>

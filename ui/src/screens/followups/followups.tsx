@@ -1,3 +1,7 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { TabList, TabPanel, Tabs } from '../../kit/choose'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import {
@@ -16,7 +20,7 @@ import type { FollowUpGroup, FollowUpView } from '../../api/desk'
 import type { Filter, Stage } from '../../api/gen/followup'
 import { put, told } from '../../api/client'
 import { moreFollowUps, refresh, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'
-import { Button } from '../../kit/button'
+import { Button, IconButton, TextButton } from '../../kit/button'
 import { Chip, Empty, Failed, priorityName, Waves } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
 import { SCREEN, useCommands } from '../../frame/commands'
@@ -185,7 +189,7 @@ export function FollowUps() {
     SCREEN,
   )
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!data) return null
+  if (!data) return <Loading what="Loading the follow-ups" />
 
   const showView = (v: { by: string } & Filter & { id: string; name: string }) => {
     const { id: _id, name: _name, by: viewBy, ...n } = v
@@ -237,7 +241,7 @@ export function FollowUps() {
     void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...filter }] })
       .then(() => {
         refresh(['followups'])
-        desk.say({ text: `Kept as “${name}”.` })
+        desk.say({ text: `Saved as “${name}”.` })
       })
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   }
@@ -264,13 +268,9 @@ export function FollowUps() {
     <>
       {g.followUps.map((f) => line(f, card))}
       {(g.next || (!g.loaded && g.count > 0)) && (
-        <button
-          type="button"
-          className="w-full py-2 text-left text-[12.5px] font-semibold text-accent hover:underline"
-          onClick={() => load(g)}
-        >
+        <TextButton className="w-full py-2" onClick={() => load(g)}>
           {g.loaded ? `Show more of ${g.count.toLocaleString('en-GB')}` : `Show ${g.count.toLocaleString('en-GB')}`}
-        </button>
+        </TextButton>
       )}
     </>
   )
@@ -284,28 +284,15 @@ export function FollowUps() {
       onDragEnd={drop}
       onDragCancel={() => setDragged(undefined)}
     >
-      <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
+      <Tabs
+        value={by}
+        onChange={(id) => show(id, filter)}
+        className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]"
+      >
         <div className="px-[22px] pt-4 max-[700px]:px-3">
           <div className="mb-3 flex flex-wrap items-center gap-3.5">
-            <h1 className="text-[24px] tracking-[-.025em]">Follow-ups</h1>
-            <div
-              role="tablist"
-              aria-label="Arranged"
-              className="flex max-w-full min-w-0 [scrollbar-width:none] gap-0.5 overflow-x-auto rounded-[9px] bg-sand-100 p-[3px]"
-            >
-              {bys.map(([id, name]) => (
-                <button
-                  type="button"
-                  key={id}
-                  role="tab"
-                  aria-selected={by === id}
-                  onClick={() => show(id, filter)}
-                  className={`rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap ${by === id ? 'bg-sand-0 font-[650] shadow-[0_1px_2px_#13272c1a]' : 'text-ink-500 hover:text-ink-900'}`}
-                >
-                  {name}
-                </button>
-              ))}
-            </div>
+            <Heading>Follow-ups</Heading>
+            <TabList label="Arranged" options={bys.map(([id, name]) => ({ id, name }))} />
             <LineField
               id="quick"
               quiet
@@ -334,31 +321,25 @@ export function FollowUps() {
                       {n}
                     </Chip>
                   ))}
-                  <button type="button" className="text-accent underline" onClick={() => show(by, {})}>
-                    Show all
-                  </button>
+                  <TextButton onClick={() => show(by, {})}>Show all</TextButton>
                 </>
               )}
               <span className="flex-1" />
               {settings?.views.map((v) => (
                 <span key={v.id} className="inline-flex items-center gap-1 rounded-[6px] bg-sand-100 px-2 py-0.5">
-                  <button type="button" className="text-ink-700 hover:underline" onClick={() => showView(v)}>
+                  <TextButton tone="faint" onClick={() => showView(v)}>
                     {v.name}
-                  </button>
-                  <button
-                    type="button"
-                    aria-label={`Forget the view ${v.name}`}
-                    className="hover:text-coral-600"
-                    onClick={() => dropView(v.id)}
-                  >
+                  </TextButton>
+                  <IconButton label={`Delete the view ${v.name}`} late onClick={() => dropView(v.id)}>
                     ×
-                  </button>
+                  </IconButton>
                 </span>
               ))}
             </div>
           )}
         </div>
-        <div
+        <TabPanel
+          value={by}
           className={`min-h-0 px-[22px] max-[700px]:px-3 ${board ? 'overflow-x-auto overflow-y-hidden pb-1' : 'overflow-y-auto pb-6'}`}
         >
           {!all.length &&
@@ -399,8 +380,8 @@ export function FollowUps() {
                 </section>
               ))
           )}
-        </div>
-        <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+        </TabPanel>
+        <DecisionBar>
           {tray === 'put-off' && current && (
             <PutOffTray
               title={current.title}
@@ -438,7 +419,7 @@ export function FollowUps() {
           {tray === 'filter' && (
             <FilterTray filter={filter} onFilter={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />
           )}
-          <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+          <BarKeys>
             {current && !open ? (
               <DockKey id="reopen" onClick={() => step('reopen')}>
                 Open again
@@ -446,7 +427,7 @@ export function FollowUps() {
             ) : (
               <>
                 <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
-                  Drop
+                  Cancel it
                 </DockKey>
                 <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
                   Finish
@@ -457,7 +438,7 @@ export function FollowUps() {
                   on={tray === 'hand-over'}
                   onClick={() => toggle('hand-over')}
                 >
-                  Hand over
+                  Wait for…
                 </DockKey>
                 <DockKey id="put-off" disabled={!current} on={tray === 'put-off'} onClick={() => toggle('put-off')}>
                   Put off
@@ -476,9 +457,9 @@ export function FollowUps() {
               </DockKey>
             )}
             <DockSide position={all.length ? `${index + 1} of ${data.total.toLocaleString('en-GB')}` : ''} />
-          </div>
-        </div>
-      </div>
+          </BarKeys>
+        </DecisionBar>
+      </Tabs>
       <DragOverlay dropAnimation={null}>
         {dragged && (
           <div className="w-56 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 font-semibold shadow-[0_4px_14px_#13272c33]">

@@ -23,7 +23,7 @@ export function HandOverTray({
   const hand = (c = ask) => onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
   return (
     <Tray
-      label="Hand over"
+      label="Wait for somebody"
       testid="handover-tray"
       layout="row"
       onClose={onClose}
@@ -53,7 +53,7 @@ export function HandOverTray({
         />
       </div>
       <Button type="submit" className="mt-[21px]">
-        Hand over
+        Wait for them
       </Button>
       <p className="basis-full text-[12px] text-ink-500">
         It goes to the stage “with others” and into Waiting. Nothing is sent to them. To forward them the mail too, open

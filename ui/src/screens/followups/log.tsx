@@ -1,3 +1,5 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
 import { useMemo } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
@@ -6,6 +8,7 @@ import { clock, date, dayKey, daysAway, plural } from '../../api/times'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { mailOf } from './parts'
+import { TextButton } from '../../kit/button'
 
 /** What was finished, by day and project; the message of each is one click away. */
 export function FinishedLog() {
@@ -28,7 +31,7 @@ export function FinishedLog() {
     return out
   }, [list.data])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return null
+  if (!list.data) return <Loading what="Loading what was finished" />
   if (!days.length)
     return (
       <Empty title="Nothing is finished yet">
@@ -37,7 +40,7 @@ export function FinishedLog() {
     )
   return (
     <div className="h-full overflow-y-auto px-[22px] pt-4 pb-8 max-[700px]:px-3">
-      <h1 className="text-[24px] tracking-[-.025em]">Finished</h1>
+      <Heading>Finished</Heading>
       <p className="mb-2 text-ink-500">
         The log of what was done and dropped, the last first.{' '}
         <Link to="/follow-ups" className="text-accent underline">
@@ -85,13 +88,9 @@ export function FinishedLog() {
         </section>
       ))}
       {list.hasNextPage && (
-        <button
-          type="button"
-          className="mt-4 font-semibold text-accent hover:underline"
-          onClick={() => void list.fetchNextPage()}
-        >
+        <TextButton className="mt-4" onClick={() => void list.fetchNextPage()}>
           Show earlier ones
-        </button>
+        </TextButton>
       )}
     </div>
   )

@@ -1,3 +1,6 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
@@ -28,7 +31,7 @@ export function OneFollowUp() {
   const back = () => void (window.history.length > 1 ? navigate(-1) : navigate('/follow-ups'))
   useCommands([{ id: 'back', run: back }])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return null
+  if (!data) return <Loading what="Loading the follow-up" />
   return (
     <Desk
       key={uid}
@@ -74,7 +77,7 @@ export function OneByOne() {
   const end = () => void navigate('/follow-ups')
   useCommands([{ id: 'back', name: 'End going through them', run: end }])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!all) return null
+  if (!all) return <Loading what="Loading the follow-ups" />
   if (!all.length)
     return (
       <Empty title="Nothing is due">Here you go through what is due or late, one at a time, beside its mail.</Empty>
@@ -97,7 +100,7 @@ export function OneByOne() {
           <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
           <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
         </svg>
-        <h1 className="mb-2 text-[24px] tracking-[-.02em]">Gone through {plural(all.length, 'follow-up')}</h1>
+        <Heading className="mb-2">Gone through {plural(all.length, 'follow-up')}</Heading>
         <p className="mb-6 text-[15px] text-ink-700">{said.join(', ') || 'Nothing was done.'}.</p>
         <Button autoFocus onClick={end}>
           Back to the follow-ups
@@ -165,9 +168,9 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
         aria-label="Follow-up"
         className="min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 py-4 max-[900px]:max-h-[42vh]"
       >
-        <h1 className="text-[19px] leading-[1.25] tracking-[-.015em] break-words" data-testid="followup-title">
+        <Heading size="middle" testid="followup-title">
           {f.title}
-        </h1>
+        </Heading>
         <p className="mt-2 mb-3 flex flex-wrap items-center gap-1.5">
           <Facts f={f} />
         </p>
@@ -198,11 +201,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
           </Empty>
         )}
       </div>
-      <div
-        className="relative col-span-full border-t border-sand-300 bg-sand-100"
-        role="toolbar"
-        aria-label="Decisions"
-      >
+      <DecisionBar>
         {tray === 'reply' && slip && (
           <WriteTray
             key={slip.id}
@@ -237,7 +236,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             }}
           />
         )}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+        <BarKeys>
           {!open ? (
             <DockKey id="reopen" onClick={() => void desk.step(f.uid, { kind: 'reopen' })}>
               Open again
@@ -245,7 +244,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
           ) : (
             <>
               <DockKey id="drop" onClick={() => step('drop', 'dropped')}>
-                Drop
+                Cancel it
               </DockKey>
               <DockKey id="finish" onClick={() => step('finish', 'finished')}>
                 Finish
@@ -256,7 +255,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
                 </DockKey>
               )}
               <DockKey id="hand-over" on={tray === 'hand-over'} onClick={() => toggle('hand-over')}>
-                Hand over
+                Wait for…
               </DockKey>
               <DockKey id="put-off" on={tray === 'put-off'} onClick={() => toggle('put-off')}>
                 Put off
@@ -269,8 +268,8 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             </>
           )}
           <DockSide position={position} />
-        </div>
-      </div>
+        </BarKeys>
+      </DecisionBar>
     </div>
   )
 }

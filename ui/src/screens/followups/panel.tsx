@@ -1,3 +1,7 @@
+import { RadioGroup } from '../../kit/choose'
+import { Slide } from '../../kit/slide'
+import { Select } from '../../kit/select'
+import { Field, TextArea } from '../../kit/field'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { XIcon } from '@phosphor-icons/react'
@@ -11,9 +15,7 @@ import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
 import { useDesk } from '../../frame/desk'
 import { asNew, isOpen, withName } from './parts'
-
-const small =
-  'w-full rounded-[7px] border border-sand-200 bg-sand-0 px-2 py-1 text-[13px] text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill'
+import { IconButton, TextButton } from '../../kit/button'
 
 /** A reminder in words. */
 export function remindWords(r: Reminder) {
@@ -62,14 +64,15 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
   const setItems = (next: Item[]) => save({ checklist: next })
   const text = (id: string, label: string, value: string, key: 'project' | 'context', list: string[] = []) => (
     <Row label={label}>
-      <input
+      <Field
         key={value}
         id={`${id}-${f.uid}`}
-        aria-label={label}
+        label={label}
+        hideLabel
+        small
         list={id + '-known'}
         defaultValue={value}
         maxLength={80}
-        className={small}
         autoComplete="off"
         onBlur={(e) => {
           if (e.target.value.trim() !== value) void save({ [key]: e.target.value })
@@ -100,13 +103,14 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           }
         />
         <Row label="Title">
-          <textarea
+          <TextArea
             key={f.title}
             rows={2}
-            aria-label="Title"
+            label="Title"
+            hideLabel
+            small
             defaultValue={f.title}
             maxLength={400}
-            className={small + ' resize-none font-semibold'}
             onBlur={(e) => {
               if (e.target.value.trim() !== f.title) void save({ title: e.target.value })
             }}
@@ -132,45 +136,42 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           )}
         </Row>
         <Row label="Priority">
-          <span className="flex flex-wrap gap-1" role="radiogroup" aria-label="Priority">
-            {priorities.map((p) => (
-              <button
-                type="button"
-                key={p}
-                role="radio"
-                aria-checked={f.priority === p}
-                disabled={!open}
-                onClick={() => void save({ priority: p })}
-                className={`flex items-center gap-1 rounded-[6px] px-1.5 py-0.5 text-[12px] ${f.priority === p ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-              >
-                <Waves priority={p} />
-                {priorityName(p)}
-              </button>
-            ))}
-          </span>
+          <RadioGroup
+            label="Priority"
+            look="plain"
+            value={f.priority}
+            disabled={!open}
+            options={priorities.map((p) => ({
+              id: p,
+              name: (
+                <>
+                  <Waves priority={p} />
+                  {priorityName(p)}
+                </>
+              ),
+            }))}
+            onChange={(priority) => void save({ priority })}
+          />
         </Row>
         <Row label="Stage">
-          <select
-            aria-label="Stage"
+          <Select
+            label="Stage"
+            hideLabel
+            small
             value={f.stage || s?.stages[0]?.id}
-            onChange={(e) => void desk.step(f.uid, { kind: 'stage', stage: e.target.value })}
-            className={small}
-          >
-            {s?.stages.map((x) => (
-              <option key={x.id} value={x.id}>
-                {x.name}
-              </option>
-            ))}
-          </select>
+            options={s?.stages ?? []}
+            onChange={(stage) => void desk.step(f.uid, { kind: 'stage', stage })}
+          />
         </Row>
         {text('project', 'Project', f.project ?? '', 'project', s?.projects)}
         {text('context', 'Place or tool', f.context ?? '', 'context', s?.contexts)}
         <Row label="With">
-          <input
+          <Field
             key={withName(f)}
-            aria-label="With"
+            label="With"
+            hideLabel
+            small
             defaultValue={withName(f)}
-            className={small}
             autoComplete="off"
             onKeyDown={enterBlurs}
             onBlur={(e) => {
@@ -183,13 +184,9 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           <Row label="Waits">
             since {long(f.waits.since!)}
             {f.waits.ask.at ? `, ask again ${long(f.waits.ask.at)}` : ''}{' '}
-            <button
-              type="button"
-              className="ml-1 text-accent underline"
-              onClick={() => void save({ waits: { ask: { at: 0 } } })}
-            >
+            <TextButton className="ml-1" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
               no more
-            </button>
+            </TextButton>
           </Row>
         )}
       </div>
@@ -197,64 +194,48 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
         <Row label="Labels">
           <span className="flex flex-wrap items-center gap-1">
             {f.labels?.map((l) => (
-              <button
-                type="button"
+              <TextButton
                 key={l}
-                title="Take it away"
+                title="Remove this label"
                 onClick={() => void save({ labels: f.labels!.filter((x) => x !== l) })}
               >
                 <LabelChip id={l} whole />
-              </button>
+              </TextButton>
             ))}
-            <select
-              aria-label="Add a label"
-              value=""
-              onChange={(e) => void save({ labels: [...(f.labels ?? []), Number(e.target.value)] })}
-              className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 py-px text-[12px] text-ink-500"
-            >
-              <option value="">add…</option>
-              {labels
-                ?.filter((l) => !f.labels?.includes(l.id))
-                .map((l) => (
-                  <option key={l.id} value={l.id}>
-                    {l.path}
-                  </option>
-                ))}
-            </select>
+            <Select
+              label="Add a label"
+              hideLabel
+              small
+              value={0}
+              options={[
+                { id: 0, name: 'add…' },
+                ...(labels ?? []).filter((l) => !f.labels?.includes(l.id)).map((l) => ({ id: l.id, name: l.path })),
+              ]}
+              onChange={(id) => void (id && save({ labels: [...(f.labels ?? []), id] }))}
+            />
           </span>
         </Row>
         <Row label="Effort">
-          <select
-            aria-label="Effort"
+          <Select
+            label="Effort"
+            hideLabel
+            small
             value={f.effort ?? 0}
-            onChange={(e) => void save({ effort: Number(e.target.value) })}
-            className={small}
-          >
-            {[...new Set([0, 15, 30, 45, 60, 90, 120, 180, 240, 480, f.effort ?? 0])]
+            options={[...new Set([0, 15, 30, 45, 60, 90, 120, 180, 240, 480, f.effort ?? 0])]
               .sort((a, b) => a - b)
-              .map((n) => (
-                <option key={n} value={n}>
-                  {n ? minutes(n) : 'not set (counts as 30 min)'}
-                </option>
-              ))}
-          </select>
+              .map((n) => ({ id: n, name: n ? minutes(n) : 'not set (counts as 30 min)' }))}
+            onChange={(effort) => void save({ effort })}
+          />
         </Row>
         <Row label="Done">
           <span className="flex items-center gap-2 whitespace-nowrap">
-            <input
-              type="range"
-              key={f.percent}
-              aria-label="Percent done"
-              min={0}
+            <Slide
+              label="Percent done"
+              value={f.percent ?? 0}
               max={100}
               step={10}
-              defaultValue={f.percent ?? 0}
-              className="w-full accent-[var(--fill)]"
               disabled={!open}
-              onPointerUp={(e) => void save({ percent: Number(e.currentTarget.value) })}
-              onKeyUp={(e) => {
-                if (e.key.startsWith('Arrow')) void save({ percent: Number(e.currentTarget.value) })
-              }}
+              onChange={(percent) => void save({ percent })}
             />
             {f.percent ?? 0} %
           </span>
@@ -293,23 +274,20 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
               >
                 not on days off
               </Checkbox>
-              <label className="flex items-center gap-2 text-[12px]">
-                leave out
-                <input
-                  type="date"
-                  aria-label="A day to leave out"
-                  className="rounded-[6px] border border-sand-200 bg-sand-0 px-1 text-[12px]"
-                  onChange={(e) => {
-                    if (e.target.value)
-                      void save({
-                        repeat: {
-                          ...f.repeat!,
-                          except: [...new Set([...(f.repeat!.except ?? []), e.target.value])].sort(),
-                        },
-                      })
-                  }}
-                />
-              </label>
+              <Field
+                type="date"
+                label="A day to leave out"
+                small
+                onChange={(e) => {
+                  if (e.target.value)
+                    void save({
+                      repeat: {
+                        ...f.repeat!,
+                        except: [...new Set([...(f.repeat!.except ?? []), e.target.value])].sort(),
+                      },
+                    })
+                }}
+              />
               {f.repeat.except?.map((d) => (
                 <Taken
                   key={d}
@@ -334,25 +312,26 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
                 >
                   <span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span>
                 </Checkbox>
-                <button
-                  type="button"
-                  aria-label={`Take away: ${i.text}`}
-                  className="text-ink-500 hover:text-coral-600"
+                <IconButton
+                  label={`Delete: ${i.text}`}
+                  late
                   onClick={() => void setItems(items.filter((x) => x.uid !== i.uid))}
                 >
                   <XIcon size={12} aria-hidden />
-                </button>
+                </IconButton>
               </li>
             ))}
           </ul>
-          <input
-            aria-label="Add to the checklist"
+          <Field
+            label="Add to the checklist"
+            hideLabel
+            small
             value={item}
             placeholder="add a line"
-            className={small + ' mt-0.5'}
+            className="mt-0.5"
             onChange={(e) => setItem(e.target.value)}
             onKeyDown={(e) => {
-              if (e.key === 'Enter' && item.trim()) {
+              if (e.key === 'Enter' && !e.nativeEvent.isComposing && item.trim()) {
                 e.preventDefault()
                 void setItems([...items, { uid: '', text: item.trim() }])
                 setItem('')
@@ -361,13 +340,15 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           />
         </Row>
         <Row label="Notes">
-          <textarea
+          <TextArea
             key={f.notes}
             rows={3}
-            aria-label="Notes"
+            label="Notes"
+            hideLabel
+            small
+            grows
             defaultValue={f.notes}
             maxLength={8000}
-            className={small + ' resize-y'}
             onBlur={(e) => {
               if (e.target.value.trim() !== (f.notes ?? '')) void save({ notes: e.target.value })
             }}
@@ -395,14 +376,9 @@ const None = () => <span className="text-ink-500">—</span>
 const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; children: React.ReactNode }) => (
   <span className="flex items-center gap-1.5">
     {children}
-    <button
-      type="button"
-      aria-label={`Take ${what} away`}
-      className="text-ink-500 hover:text-coral-600"
-      onClick={onDrop}
-    >
+    <IconButton label={`Remove ${what}`} late onClick={onDrop}>
       <XIcon size={12} aria-hidden />
-    </button>
+    </IconButton>
   </span>
 )
 

@@ -1,3 +1,4 @@
+import { Tick } from '../../kit/pieces'
 import { toNew } from '../../kit/line'
 import { Link } from 'react-router'
 import { Tray } from '../../kit/tray'
@@ -10,6 +11,7 @@ import { Chip, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { PhraseField, dayOf } from '../../kit/phrase'
 import { dueChip } from '../worktop/why'
+import { CardButton, TextButton } from '../../kit/button'
 
 export const isOpen = (f: { status: string }) => f.status === 'needs-action' || f.status === 'in-process'
 
@@ -114,33 +116,30 @@ interface LineProps {
 export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }: LineProps) {
   const open = isOpen(f)
   const tick = open ? (
-    <button
-      type="button"
+    <Tick
       tabIndex={-1}
-      aria-label={`Finish: ${f.title}`}
+      label={`Finish: ${f.title}`}
       title="Finish"
       onClick={(e) => {
         e.stopPropagation()
         onFinish?.()
       }}
-      className="group mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] border-[1.5px] border-ink-400 bg-sand-0 hover:border-kelp-600 hover:bg-kelp-100"
     >
       <CheckIcon size={12} weight="bold" className="text-kelp-600 opacity-0 group-hover:opacity-100" aria-hidden />
-    </button>
+    </Tick>
   ) : (
-    <button
-      type="button"
+    <Tick
+      finished
       tabIndex={-1}
-      aria-label={`Open again: ${f.title}`}
+      label={`Open again: ${f.title}`}
       title="Open again"
       onClick={(e) => {
         e.stopPropagation()
         onReopen?.()
       }}
-      className="mt-px grid size-[18px] shrink-0 place-items-center rounded-[6px] bg-kelp-100 text-kelp-600"
     >
       <ArrowCounterClockwiseIcon size={12} aria-hidden />
-    </button>
+    </Tick>
   )
   return (
     <div
@@ -213,9 +212,9 @@ export function PutOffTray({
           onCancel={onClose}
         />
         {onNoDate && (
-          <button type="button" className="text-[12px] text-accent underline" onClick={onNoDate}>
+          <TextButton small onClick={onNoDate}>
             Without a date
-          </button>
+          </TextButton>
         )}
       </div>
       <div className="min-w-0">
@@ -227,18 +226,19 @@ export function PutOffTray({
             (d, i) =>
               !d.off && (
                 <li key={d.start}>
-                  <button
-                    type="button"
+                  <CardButton
+                    small
+                    look={d.over ? 'late' : 'sand'}
+                    className="text-[11.5px] text-ink-500"
                     data-day={i}
                     onClick={() => onDay(i)}
-                    className={`block w-full rounded-[8px] px-2 py-1.5 text-left text-[11.5px] text-ink-500 hover:bg-tide-100 ${d.over ? 'bg-coral-100' : 'bg-sand-100'}`}
                   >
                     <b className="block text-[12px] text-ink-900">
                       {i === 0 ? 'Today' : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
                     </b>
                     {d.open ? `${d.open} open` : 'free'}
                     <Load day={d} />
-                  </button>
+                  </CardButton>
                 </li>
               ),
           )}

@@ -1,9 +1,13 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { RadioGroup } from '../../kit/choose'
+import { Field } from '../../kit/field'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { HistoryLine } from '../../api/desk'
 import { useConversation, useHistory } from '../../api/queries'
 import { clock, date, dayKey, daysAway, now, plural, addDays, startOf } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 
@@ -117,7 +121,7 @@ export function HistoryScreen() {
   const about = useConversation(conversation || undefined).data?.slip
   const { takeBack, notice } = useDesk()
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return null
+  if (!list.data) return <Loading what="Loading the history" />
   const lines = list.data.pages.flatMap((p) => p.lines)
   const days: { key: string; at: number; lines: HistoryLine[] }[] = []
   for (const l of lines) {
@@ -129,41 +133,26 @@ export function HistoryScreen() {
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <div className="mx-auto max-w-3xl">
         <div className="mb-2 flex items-center justify-between gap-4">
-          <h1 className="text-[24px] tracking-[-.025em]">History</h1>
+          <Heading>History</Heading>
           <Button quiet onClick={() => void takeBack()}>
             Take back the last decision
           </Button>
         </div>
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <div role="group" aria-label="By whom" className="flex gap-1">
-            {byWhom.map((b) => (
-              <button
-                type="button"
-                key={b.id}
-                aria-pressed={actor === b.id}
-                onClick={() => setActor(b.id)}
-                className={`rounded-[7px] px-2 py-0.5 text-[12.5px] ${actor === b.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-              >
-                {b.name}
-              </button>
-            ))}
-          </div>
-          <label className="flex items-center gap-2 text-[12.5px] text-ink-500">
-            up to the day
-            <input
-              type="date"
-              value={day}
-              max={dayKey(now())}
-              onChange={(e) => setDay(e.target.value)}
-              className="rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-ink-900"
-            />
-          </label>
+          <RadioGroup label="By whom" look="plain" value={actor} options={byWhom} onChange={setActor} />
+          <Field
+            type="date"
+            label="up to the day"
+            small
+            className="flex items-baseline gap-2"
+            value={day}
+            max={dayKey(now())}
+            onChange={(e) => setDay(e.target.value)}
+          />
           {conversation > 0 && (
             <span className="flex items-center gap-2 text-[12.5px]">
               only “{about ? about.title || about.subject : '…'}”{' '}
-              <button type="button" className="font-semibold text-accent" onClick={() => setParams({})}>
-                show all
-              </button>
+              <TextButton onClick={() => setParams({})}>show all</TextButton>
             </span>
           )}
         </div>
@@ -238,14 +227,15 @@ function Line({ l, back }: { l: HistoryLine; back: () => void }) {
       </span>
       {l.takenBack && <Chip>{l.kind === 'take-back' ? 'done again' : 'taken back'}</Chip>}
       {l.step && !l.takenBack && (
-        <button
-          type="button"
-          className="shrink-0 text-[12px] text-ink-500 underline-offset-2 group-hover:text-accent hover:underline"
+        <TextButton
+          tone="faint"
+          small
+          className="shrink-0"
           aria-label={`Take back: ${verbs[l.kind] ?? l.kind} ${l.text}`}
           onClick={back}
         >
           take back
-        </button>
+        </TextButton>
       )}
     </li>
   )

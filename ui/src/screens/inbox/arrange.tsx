@@ -1,3 +1,4 @@
+import { RadioGroup, Toggle } from '../../kit/choose'
 import type { LabelView } from '../../api/desk'
 import { Tray } from '../../kit/tray'
 import type { Query } from '../../api/gen/search'
@@ -51,9 +52,6 @@ interface Props {
   onClose: () => void
 }
 
-const pick = (on: boolean) =>
-  `flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
-
 /** How the inbox is grouped, sorted and filtered. */
 export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
   const { data: labels } = useLabels()
@@ -71,70 +69,41 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
   return (
     <Tray label="Arrange" testid="arrange-tray" layout="table" onClose={onClose}>
       <Row name="Group">
-        {Object.entries(groupings).map(([id, name]) => (
-          <button
-            type="button"
-            key={id}
-            data-grouping={id}
-            aria-pressed={arranged.group === id}
-            className={pick(arranged.group === id)}
-            onClick={() => onArrange({ group: id })}
-          >
-            {name}
-          </button>
-        ))}
+        <RadioGroup
+          label="Group"
+          value={arranged.group}
+          options={Object.entries(groupings).map(([id, name]) => ({ id, name, data: { 'data-grouping': id } }))}
+          onChange={(group) => onArrange({ group })}
+        />
       </Row>
       <Row name="Sort">
-        {Object.entries(orderings).map(([id, name]) => (
-          <button
-            type="button"
-            key={id}
-            aria-pressed={arranged.order === id}
-            className={pick(arranged.order === id)}
-            onClick={() => onArrange({ order: id })}
-          >
-            {name}
-          </button>
-        ))}
+        <RadioGroup
+          label="Sort"
+          value={arranged.order}
+          options={Object.entries(orderings).map(([id, name]) => ({ id, name }))}
+          onChange={(order) => onArrange({ order })}
+        />
       </Row>
       <Row name="Show only">
         {marks.map((m) => (
-          <button
-            type="button"
-            key={m.name}
-            aria-pressed={holds(where, m.is)}
-            className={pick(holds(where, m.is))}
-            onClick={() => turn(m.is)}
-          >
+          <Toggle key={m.name} on={holds(where, m.is)} onChange={() => turn(m.is)}>
             {m.name}
-          </button>
+          </Toggle>
         ))}
         {addresses.length > 1 &&
           addresses.map((a) => (
-            <button
-              type="button"
-              key={a}
-              aria-pressed={where.account === a}
-              className={pick(where.account === a)}
-              onClick={() => turn({ account: a })}
-            >
+            <Toggle key={a} on={where.account === a} onChange={() => turn({ account: a })}>
               to {a}
-            </button>
+            </Toggle>
           ))}
       </Row>
       {!!labels?.length && (
         <Row name="Labelled">
           {labels.map((l) => (
-            <button
-              type="button"
-              key={l.id}
-              aria-pressed={where.label === l.id}
-              className={pick(where.label === l.id)}
-              onClick={() => turn({ label: l.id })}
-            >
+            <Toggle key={l.id} on={where.label === l.id} onChange={() => turn({ label: l.id })}>
               <LabelMark color={l.color} mark={l.mark} />
               {l.path}
-            </button>
+            </Toggle>
           ))}
         </Row>
       )}

@@ -1,3 +1,4 @@
+import { Field } from '../../kit/field'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
@@ -41,8 +42,10 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
           Archive all that has had no message since
         </label>
         <div className="flex flex-wrap items-center gap-1.5">
-          <input
+          <Field
             id="fresh-date"
+            label="Before which day"
+            hideLabel
             autoFocus
             type="date"
             max={today()}
@@ -51,17 +54,11 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
               const at = e.target.value ? startOf(e.target.value) : NaN
               if (at) setBefore(at)
             }}
-            className="rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[14px]"
           />
           {spans.map((s) => (
-            <button
-              key={s.days}
-              type="button"
-              className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100"
-              onClick={() => setBefore(ago(s.days))}
-            >
+            <Button size="small" ground="quiet" key={s.days} onClick={() => setBefore(ago(s.days))}>
               {s.name} ago
-            </button>
+            </Button>
           ))}
         </div>
       </div>

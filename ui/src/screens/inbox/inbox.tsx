@@ -1,3 +1,4 @@
+import { Loading } from '../../kit/loading'
 import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import type { Query } from '../../api/gen/search'
@@ -16,6 +17,7 @@ import { QueueHead } from './head'
 import { ListTray, Strips } from './strips'
 import { SitTray, SittingHead, Sum, useSittingSteps } from './sitting'
 import { Zero } from './zero'
+import { TextButton } from '../../kit/button'
 
 const usual: Arranged = { group: 'why', order: 'newest', where: {} }
 const STORED = 'ebbe-arranged'
@@ -73,7 +75,7 @@ export function Inbox() {
   ])
 
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
-  if (!data || !sitting) return null
+  if (!data || !sitting) return <Loading what="Loading the inbox" />
   const filter = filtered(where, labels ?? [])
   const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
@@ -149,9 +151,7 @@ export function Inbox() {
       empty={
         <p className="px-8 py-16 text-center text-ink-500">
           {filter ? `Nothing matches: ${filter}.` : 'Nothing left to decide here.'}{' '}
-          <button type="button" className="font-semibold text-accent" onClick={() => arrange({ where: {} })}>
-            Show all {data.left.toLocaleString('en-GB')}
-          </button>
+          <TextButton onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</TextButton>
         </p>
       }
     />

@@ -1,3 +1,5 @@
+import { Heading } from '../../kit/heading'
+import { RadioGroup } from '../../kit/choose'
 import { useEffect, useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { post } from '../../api/client'
@@ -6,7 +8,7 @@ import type { Query } from '../../api/gen/search'
 import { client } from '../../api/queries'
 import { putSlips } from '../../api/slips'
 import { now, plural, span } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 import { useKey } from '../../frame/commands'
 
@@ -41,8 +43,6 @@ const orders = [
   { id: 'sender', name: 'by sender', note: '' },
 ]
 const lengths = [0, 5, 10, 20, 40]
-const pick = (on: boolean) =>
-  `rounded-[7px] border px-2.5 py-1 text-[13px] ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : 'border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100'}`
 
 /** How the undecided are to be gone through. */
 export function SitTray({
@@ -79,40 +79,18 @@ export function SitTray({
         start()
       }}
     >
-      <div role="radiogroup" aria-label="In which order?">
+      <div>
         <h2 className="mb-1 text-[11.5px] text-ink-500">In which order?</h2>
-        <div className="flex flex-wrap gap-1.5">
-          {orders.map((o) => (
-            <button
-              type="button"
-              role="radio"
-              aria-checked={order === o.id}
-              key={o.id}
-              title={o.note}
-              className={pick(order === o.id)}
-              onClick={() => setOrder(o.id)}
-            >
-              {o.name}
-            </button>
-          ))}
-        </div>
+        <RadioGroup label="In which order?" value={order} options={orders} onChange={setOrder} />
       </div>
-      <div role="radiogroup" aria-label="For how long?">
+      <div>
         <h2 className="mb-1 text-[11.5px] text-ink-500">For how long?</h2>
-        <div className="flex flex-wrap gap-1.5">
-          {lengths.map((m) => (
-            <button
-              type="button"
-              role="radio"
-              aria-checked={minutes === m}
-              key={m}
-              className={pick(minutes === m)}
-              onClick={() => setMinutes(m)}
-            >
-              {m ? m + ' min' : 'until done'}
-            </button>
-          ))}
-        </div>
+        <RadioGroup
+          label="For how long?"
+          value={minutes}
+          options={lengths.map((m) => ({ id: m, name: m ? m + ' min' : 'until done' }))}
+          onChange={setMinutes}
+        />
       </div>
       <Button type="submit" autoFocus>
         Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}
@@ -144,14 +122,14 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
   return (
     <div className="border-b border-sand-200 px-3.5 pt-2.5 pb-2" data-testid="sitting">
       <div className="flex items-baseline justify-between gap-2">
-        <h1 className="text-[15px] tracking-[-.01em]">Sitting</h1>
+        <Heading size="small">Sitting</Heading>
         <span className="text-[12px] text-ink-500 tabular-nums">
           <b className="text-ink-900">{done}</b> of {sitting.total} · {lasted(spent)}
           {sitting.minutes ? ` of ${sitting.minutes} min` : ''}
         </span>
-        <button type="button" className="text-[12px] font-semibold text-accent" onClick={onEnd}>
+        <TextButton small onClick={onEnd}>
           End
-        </button>
+        </TextButton>
       </div>
       <div
         className="mt-1.5 h-[5px] overflow-hidden rounded-full bg-sand-200"
@@ -168,14 +146,8 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
       </div>
       {over ? (
         <p role="alert" className="mt-2 text-[12.5px] text-ink-900" data-testid="time-over">
-          The {sitting.minutes} minutes are over.{' '}
-          <button type="button" className="font-semibold text-accent underline" onClick={onEnd}>
-            End here
-          </button>{' '}
-          or{' '}
-          <button type="button" className="font-semibold text-accent underline" onClick={() => void longer()}>
-            five more
-          </button>
+          The {sitting.minutes} minutes are over. <TextButton onClick={onEnd}>End here</TextButton> or{' '}
+          <TextButton onClick={() => void longer()}>five more</TextButton>
         </p>
       ) : (
         <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves this one undecided; Ebbe counts how often.</p>
@@ -214,7 +186,7 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
   return (
     <section aria-label="The sitting is over" data-testid="sum" className="min-h-0 overflow-y-auto bg-sand-0 px-6">
       <div className="mx-auto mt-[9vh] w-full max-w-lg">
-        <h1 className="text-[30px] tracking-[-.025em]">{plural(s.decided, 'conversation')} decided</h1>
+        <Heading size="large">{plural(s.decided, 'conversation')} decided</Heading>
         <p className="mt-1 text-[15px] text-ink-700">
           {s.decided > 0 && `Typically ${plural(Math.max(1, s.median), 'second')} per decision. `}
           {sitting.ended > 0 &&

@@ -1,3 +1,6 @@
+import { LineButton } from '../../kit/pieces'
+import { Toggle } from '../../kit/choose'
+import { Select } from '../../kit/select'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
@@ -8,7 +11,7 @@ import type { Query } from '../../api/gen/search'
 import { client, useLabels, useSavedLists } from '../../api/queries'
 import { useSlip } from '../../api/slips'
 import { short } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, IconButton, Opener } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { LabelMark } from '../../kit/label'
 import { useDesk } from '../../frame/desk'
@@ -44,41 +47,29 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
           data-list={l.name}
         >
           <h2 className="flex items-center px-3.5 text-[12px]">
-            <button
-              type="button"
-              className="flex min-w-0 flex-1 items-center gap-1 py-[7px] text-left"
-              aria-expanded={!l.folded}
-              onClick={() => void change(l, { folded: !l.folded })}
-            >
+            <Opener open={!l.folded} className="flex-1 py-[7px]" onClick={() => void change(l, { folded: !l.folded })}>
               {l.folded ? (
                 <CaretRightIcon size={11} weight="bold" aria-hidden />
               ) : (
                 <CaretDownIcon size={11} weight="bold" aria-hidden />
               )}
               <span className="truncate">{l.name}</span>
-            </button>
+            </Opener>
             <span className="hidden gap-0.5 group-focus-within:flex group-hover:flex">
               {i > 0 && (
-                <button
-                  type="button"
-                  className="rounded-[5px] p-1 hover:bg-sand-200"
-                  aria-label={`Move ${l.name} up`}
-                  onClick={() => raise(i)}
-                >
+                <IconButton label={`Move ${l.name} up`} onClick={() => raise(i)}>
                   <CaretUpIcon size={12} aria-hidden />
-                </button>
+                </IconButton>
               )}
-              <button
-                type="button"
-                className="rounded-[5px] p-1 hover:bg-sand-200"
-                aria-label={`Delete the list ${l.name}`}
-                title="Delete the list; what is on it stays"
+              <IconButton
+                label={`Delete the list ${l.name}`}
+                tip="Delete the list; what is on it stays"
                 onClick={() =>
                   void post(`/lists/${l.id}/drop`).then(() => client.invalidateQueries({ queryKey: ['lists'] }))
                 }
               >
                 <XIcon size={12} aria-hidden />
-              </button>
+              </IconButton>
             </span>
             <span className="ml-1 font-medium text-ink-500">{l.count >= 1000 ? '1,000+' : l.count}</span>
           </h2>
@@ -101,16 +92,11 @@ function ListLine({ id, on, show }: { id: number; on: boolean; show: (id: number
   if (!slip) return null
   return (
     <li>
-      <button
-        type="button"
-        aria-current={on}
-        className={`flex w-full gap-2 px-[26px] py-1 text-left text-[12.5px] ${on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-200/60'}`}
-        onClick={() => show(id)}
-      >
+      <LineButton on={on} className="flex! gap-2 px-[26px] py-1 text-[12.5px]" onClick={() => show(id)}>
         <b className="max-w-[38%] shrink-0 truncate font-semibold">{slip.from}</b>
         <span className="min-w-0 flex-1 truncate text-ink-700">{slip.title || slip.subject}</span>
         <span className="shrink-0 text-[11.5px] text-ink-500">{short(slip.lastAt)}</span>
-      </button>
+      </LineButton>
     </li>
   )
 }
@@ -180,20 +166,18 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
         <span className="mb-1 block text-[11.5px] font-[650] text-ink-500">Labelled</span>
         <div className="flex max-w-md flex-wrap gap-1">
           {labels?.map((l) => (
-            <button
+            <Toggle
               key={l.id}
-              type="button"
-              aria-pressed={query.label === l.id}
-              onClick={() => {
+              on={query.label === l.id}
+              onChange={(on) => {
                 const q: Query = { ...query, label: l.id }
-                if (query.label === l.id) delete q.label
+                if (!on) delete q.label
                 set(q)
               }}
-              className={`flex items-center gap-1 rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query.label === l.id ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}
             >
               <LabelMark color={l.color} mark={l.mark} />
               {l.path}
-            </button>
+            </Toggle>
           ))}
           {(
             [
@@ -201,41 +185,31 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
               ['flagged', 'with a follow-up'],
             ] as const
           ).map(([k, words]) => (
-            <button
+            <Toggle
               key={k}
-              type="button"
-              aria-pressed={!!query[k]}
-              onClick={() => {
+              on={!!query[k]}
+              onChange={(on) => {
                 const q: Query = { ...query, [k]: true }
-                if (query[k]) delete q[k]
+                if (!on) delete q[k]
                 set(q)
               }}
-              className={`rounded-[7px] border px-2 py-0.5 text-[12.5px] ${query[k] ? 'border-fill bg-tide-100 font-semibold' : 'border-sand-300 bg-sand-0'}`}
             >
               {words}
-            </button>
+            </Toggle>
           ))}
         </div>
       </div>
-      <label className="text-[11.5px] font-[650] text-ink-500">
-        Where
-        <select
-          value={query.place ?? ''}
-          onChange={(e) => {
-            const q: Query = { ...query, place: e.target.value as Place }
-            if (!q.place) delete q.place
-            set(q)
-          }}
-          className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[13px] font-normal text-ink-900"
-        >
-          {places.map((p) => (
-            <option key={p.id} value={p.id}>
-              {p.name}
-            </option>
-          ))}
-        </select>
-      </label>
-      <Button type="submit">Keep the list</Button>
+      <Select
+        label="Where"
+        value={query.place ?? ''}
+        options={places}
+        onChange={(place) => {
+          const q: Query = { ...query, place: place as Place }
+          if (!q.place) delete q.place
+          set(q)
+        }}
+      />
+      <Button type="submit">Save the list</Button>
       <p
         className={`w-full text-[12.5px] ${wrong ? 'text-coral-600' : 'text-ink-500'}`}
         role={wrong ? 'alert' : undefined}

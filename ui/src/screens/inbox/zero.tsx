@@ -1,3 +1,4 @@
+import { Heading } from '../../kit/heading'
 import { Link } from 'react-router'
 import { useTide } from '../../api/queries'
 import { long, plural } from '../../api/times'
@@ -15,7 +16,7 @@ export function Zero() {
     >
       <Shore />
       <div className="relative mx-auto mt-[11vh] w-full max-w-xl px-6 text-center">
-        <h1 className="text-[30px] tracking-[-.025em]">Low tide.</h1>
+        <Heading size="large">Low tide.</Heading>
         <p className="mt-1 text-[16px] text-ink-700">Nothing left to decide.</p>
         {tide && (
           <dl className="mx-auto mt-8 grid w-fit grid-cols-[auto_auto] gap-x-5 gap-y-2 text-left text-[13.5px]">

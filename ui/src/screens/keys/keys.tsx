@@ -1,9 +1,10 @@
+import { Heading } from '../../kit/heading'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Habits } from '../../api/gen/store'
 import { client, useSession, useSettings } from '../../api/queries'
 import { put } from '../../api/client'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { Key } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { keyOf } from '../../frame/keys'
@@ -94,7 +95,7 @@ export function Keys() {
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <div className="mx-auto max-w-4xl">
         <div className="mb-1 flex items-center justify-between gap-4">
-          <h1 className="text-[24px] tracking-[-.025em]">The keys</h1>
+          <Heading>The keys</Heading>
           <span className="no-print flex gap-2">
             {Object.keys(own).length > 0 && (
               <Button quiet onClick={() => store({})}>
@@ -135,13 +136,11 @@ export function Keys() {
                           {!k.fixed && (
                             <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
                               {own[k.id] !== undefined && (
-                                <button type="button" className="text-ink-500 underline" onClick={() => usual(k.id)}>
+                                <TextButton tone="faint" onClick={() => usual(k.id)}>
                                   as usual
-                                </button>
+                                </TextButton>
                               )}
-                              <button
-                                type="button"
-                                className="text-accent underline"
+                              <TextButton
                                 aria-label={`Change the key of: ${k.name}`}
                                 onClick={(e) => {
                                   e.currentTarget.blur()
@@ -150,7 +149,7 @@ export function Keys() {
                                 }}
                               >
                                 {asking === k.id ? 'leave it' : 'change'}
-                              </button>
+                              </TextButton>
                             </span>
                           )}
                         </div>
@@ -159,9 +158,9 @@ export function Keys() {
                             {wrong.text}{' '}
                             {wrong.other && (
                               <>
-                                <button type="button" className="font-semibold underline" onClick={exchange}>
+                                <TextButton tone="late" onClick={exchange}>
                                   Exchange the two
-                                </button>{' '}
+                                </TextButton>{' '}
                                 or press another.
                               </>
                             )}

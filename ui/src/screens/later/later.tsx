@@ -1,3 +1,5 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
 import { useMemo, useState } from 'react'
 import {
   DndContext,
@@ -38,7 +40,7 @@ export function Later() {
     [list.data, days, names],
   )
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return null
+  if (!list.data) return <Loading what="Loading what is snoozed" />
   if (!ids.length)
     return (
       <Empty title="Nothing is snoozed">
@@ -91,14 +93,14 @@ function Carried({ id }: { id: number }) {
 function Fortnight({ days, dragging }: { days: DayLoad[]; dragging: boolean }) {
   return (
     <div className="border-b border-sand-200 bg-sand-0 px-[22px] pt-3 pb-2.5 max-[700px]:px-3">
-      <h1 className="mb-2 text-[16px] tracking-[-.01em]">
+      <Heading size="small" className="mb-2">
         Later{' '}
         <span className="text-[12.5px] font-normal text-ink-500">
           {dragging
             ? 'drop it on the day it is to come back'
             : 'what comes back, in that order; drag one to another day'}
         </span>
-      </h1>
+      </Heading>
       <ol className="grid grid-cols-14 gap-1 max-[700px]:grid-cols-7" aria-label="The coming two weeks">
         {days.map((d, i) => (
           <DayBox key={d.start} d={d} day={i} />

@@ -1,3 +1,6 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useVirtualizer } from '@tanstack/react-virtual'
@@ -75,14 +78,14 @@ export function Senders() {
   ])
   useCommands(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : [], DOCK)
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return null
+  if (!list.data) return <Loading what="Loading the senders" />
   const left = list.data.pages[0].left
   const most = senders[0]?.count ?? 1
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-end justify-between gap-3 bg-sand-0 px-[22px] pt-4 pb-3 max-[700px]:px-4">
         <div>
-          <h1 className="text-[24px] tracking-[-.025em]">Senders</h1>
+          <Heading>Senders</Heading>
           <p className="text-ink-500">Who has how much in the inbox. One key decides about all from one of them.</p>
         </div>
         <Button quiet onClick={() => turn('fresh')}>
@@ -171,7 +174,7 @@ export function Senders() {
           })}
         </div>
       </div>
-      <div className="relative min-w-0 border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      <DecisionBar>
         {tray === 'snooze' && current && (
           <SnoozeTray
             many={current.count}
@@ -180,7 +183,7 @@ export function Senders() {
           />
         )}
         {tray === 'fresh' && <FreshStartTray onClose={() => setTray('')} />}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+        <BarKeys>
           <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>
             Bin {current?.count}
           </DockKey>
@@ -203,8 +206,8 @@ export function Senders() {
               `${plural(senders.length, 'sender')}${hasNextPage ? ' or more' : ''}, ${left.toLocaleString('en-GB')} left`
             }
           />
-        </div>
-      </div>
+        </BarKeys>
+      </DecisionBar>
     </div>
   )
 }

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
 import { useLabels, useSession } from '../../api/queries'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { keyOf } from '../../frame/keys'
 import { clash, keyName, refused } from '../../frame/keymap'
@@ -55,16 +55,12 @@ export function Combos() {
             <b>{c.name}</b>
             {c.key && <span className="text-[12px] text-ink-500">{keyName(c.key)}</span>}
             <span className="min-w-0 flex-1 text-ink-500">{c.steps.map((s) => said(s, names)).join(' + ')}</span>
-            <button type="button" className="text-[12px] text-accent underline" onClick={() => setEditing(c)}>
+            <TextButton small onClick={() => setEditing(c)}>
               change
-            </button>
-            <button
-              type="button"
-              className="text-[12px] text-accent underline"
-              onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}
-            >
+            </TextButton>
+            <TextButton small onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}>
               delete
-            </button>
+            </TextButton>
           </li>
         ))}
       </ul>
@@ -108,7 +104,6 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
     setWrong(no)
     if (!no) setC({ ...c, key })
   }
-  const input = 'rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-1 text-[13px]'
   return (
     <form
       className="mt-3 rounded-[10px] border border-sand-300 p-4"
@@ -145,18 +140,20 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
               {i + 1}. {actions[s.kind]}
             </span>
             {s.kind === 'follow-up' && (
-              <input
-                className={input}
-                aria-label="Title"
+              <Field
+                label="Title"
+                hideLabel
+                small
                 placeholder="title; empty: as proposed"
                 value={s.text ?? ''}
                 onChange={(e) => set(i, { text: e.target.value })}
               />
             )}
             {(s.kind === 'snooze' || s.kind === 'follow-up') && (
-              <input
-                className={input}
-                aria-label="When"
+              <Field
+                label="When"
+                hideLabel
+                small
                 placeholder={s.kind === 'snooze' ? 'until: next week' : 'due: fri'}
                 value={s.phrase ?? ''}
                 onChange={(e) => set(i, { phrase: e.target.value })}
@@ -176,31 +173,22 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
                   {l.path}
                 </Checkbox>
               ))}
-            <button
-              type="button"
-              className="text-[12px] text-accent underline"
-              onClick={() => setC({ ...c, steps: c.steps.filter((_, n) => n !== i) })}
-            >
+            <TextButton small onClick={() => setC({ ...c, steps: c.steps.filter((_, n) => n !== i) })}>
               take out
-            </button>
+            </TextButton>
           </li>
         ))}
       </ol>
       <div className="mt-2 flex flex-wrap items-center gap-1.5" role="group" aria-label="Add an action">
         <span className="text-[12px] text-ink-500">then</span>
         {Object.entries(actions).map(([k, name]) => (
-          <button
-            type="button"
-            key={k}
-            className="rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-[12px] hover:bg-tide-100"
-            onClick={() => setC({ ...c, steps: [...c.steps, { kind: k }] })}
-          >
+          <Button size="small" ground="quiet" key={k} onClick={() => setC({ ...c, steps: [...c.steps, { kind: k }] })}>
             {name}
-          </button>
+          </Button>
         ))}
       </div>
       <div className="mt-3 flex gap-2">
-        <Button type="submit">Store the combo</Button>
+        <Button type="submit">Save the combo</Button>
         <Button quiet onClick={leave}>
           Cancel
         </Button>

@@ -1,16 +1,17 @@
+import { RadioGroup } from '../../kit/choose'
+import { Select } from '../../kit/select'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { put } from '../../api/client'
 import type { LabelView, SiteView } from '../../api/desk'
 import { client, useLabels, useSites } from '../../api/queries'
 import { plural } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { LabelMark, labelColors, labelMarks } from '../../kit/label'
 import { useDesk } from '../../frame/desk'
 
 const line = 'flex flex-wrap items-center gap-2 border-b border-sand-200 py-1.5'
-const small = 'text-[12px] text-accent underline'
 
 /** The labels: their names, colours and marks, and what they are below. */
 export function Labels() {
@@ -39,12 +40,12 @@ export function Labels() {
               <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">
                 {plural(l.count, 'conversation')}
               </Link>
-              <button type="button" className={small} onClick={() => setEditing(l.id)}>
+              <TextButton small onClick={() => setEditing(l.id)}>
                 change
-              </button>
-              <button type="button" className={small} onClick={() => void act(`/labels/${l.id}/drop`)}>
+              </TextButton>
+              <TextButton small onClick={() => void act(`/labels/${l.id}/drop`)}>
                 delete
-              </button>
+              </TextButton>
             </li>
           ),
         )}
@@ -66,8 +67,6 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
       setWrong((e as Error).message)
     }
   }
-  const pick = (on: boolean) =>
-    `grid size-7 place-items-center rounded-[7px] border ${on ? 'border-fill bg-tide-100' : 'border-sand-300'}`
   return (
     <li className="border-b border-sand-200 py-3">
       <form
@@ -85,54 +84,29 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
           wrong={wrong}
           onChange={(e) => setL({ ...l, name: e.target.value })}
         />
-        <label className="text-[11.5px] font-[650] text-ink-500">
-          Below
-          <select
-            value={l.parent}
-            onChange={(e) => setL({ ...l, parent: Number(e.target.value) })}
-            className="mt-1 block rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900"
-          >
-            <option value={0}>nothing</option>
-            {labels
-              .filter((o) => o.id !== l.id)
-              .map((o) => (
-                <option key={o.id} value={o.id}>
-                  {o.path}
-                </option>
-              ))}
-          </select>
-        </label>
-        <div role="radiogroup" aria-label="Colour" className="flex gap-1">
-          {labelColors.map((c) => (
-            <button
-              type="button"
-              role="radio"
-              key={c}
-              aria-checked={l.color === c}
-              aria-label={c}
-              className={pick(l.color === c)}
-              onClick={() => setL({ ...l, color: c })}
-            >
-              <LabelMark color={c} mark="dot" />
-            </button>
-          ))}
-        </div>
-        <div role="radiogroup" aria-label="Mark" className="flex gap-1">
-          {labelMarks.map((m) => (
-            <button
-              type="button"
-              role="radio"
-              key={m}
-              aria-checked={l.mark === m}
-              aria-label={m}
-              className={pick(l.mark === m)}
-              onClick={() => setL({ ...l, mark: m })}
-            >
-              <LabelMark color={l.color} mark={m} />
-            </button>
-          ))}
-        </div>
-        <Button type="submit">Store</Button>
+        <Select
+          label="Below"
+          className="min-w-32"
+          value={l.parent}
+          options={[
+            { id: 0, name: 'nothing' },
+            ...labels.filter((o) => o.id !== l.id).map((o) => ({ id: o.id, name: o.path })),
+          ]}
+          onChange={(parent) => setL({ ...l, parent })}
+        />
+        <RadioGroup
+          label="Colour"
+          options={labelColors.map((c) => ({ id: c, name: <LabelMark color={c} mark="dot" />, label: c }))}
+          value={l.color}
+          onChange={(color) => setL({ ...l, color })}
+        />
+        <RadioGroup
+          label="Mark"
+          options={labelMarks.map((m) => ({ id: m, name: <LabelMark color={l.color} mark={m} />, label: m }))}
+          value={l.mark}
+          onChange={(mark) => setL({ ...l, mark })}
+        />
+        <Button type="submit">Save</Button>
         <Button quiet onClick={done}>
           Cancel
         </Button>
@@ -170,21 +144,23 @@ export function Places() {
       <ul>
         {data?.sites.map((s) => (
           <li key={s.id} className={line} data-place={s.name}>
-            <input
-              aria-label="Name of the place"
+            <Field
+              label="Name of the place"
+              hideLabel
+              small
               defaultValue={s.name}
               maxLength={60}
               onBlur={(e) => {
                 if (e.target.value.trim() && e.target.value !== s.name) void store({ id: s.id, name: e.target.value })
               }}
-              className="min-w-0 flex-1 rounded-[7px] border border-transparent bg-transparent px-1 py-0.5 hover:border-sand-300 focus:border-fill"
+              className="min-w-0 flex-1"
             />
             <span className="text-[12px] text-ink-500">
               {s.waiting > 0 && `${plural(s.waiting, 'conversation waits', 'conversations wait')}`}
             </span>
-            <button type="button" className={small} onClick={() => drop(s)}>
+            <TextButton small onClick={() => drop(s)}>
               {asking === s.id ? `delete it, and bring back the ${s.waiting}` : 'delete'}
-            </button>
+            </TextButton>
           </li>
         ))}
       </ul>

@@ -1,3 +1,6 @@
+import { Heading } from '../../kit/heading'
+import { RadioGroup, Toggle } from '../../kit/choose'
+import { Select, named } from '../../kit/select'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import type { Settings } from '../../api/desk'
@@ -84,7 +87,7 @@ function Form({ settings }: { settings: Settings }) {
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <form className="mx-auto grid max-w-2xl gap-6" onSubmit={(e) => void save(e)}>
         <div>
-          <h1 className="text-[24px] tracking-[-.025em]">Setup</h1>
+          <Heading>Setup</Heading>
           <p className="text-ink-500">
             Signed in as {session.name}, {session.address}.
           </p>
@@ -102,25 +105,17 @@ function Form({ settings }: { settings: Settings }) {
           </div>
           <fieldset className="mt-3 flex flex-wrap gap-1.5">
             <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">You work on</legend>
-            {[1, 2, 3, 4, 5, 6, 0].map((d) => {
-              const on = s.week.workdays.includes(d)
-              return (
-                <label
-                  key={d}
-                  className={`cursor-pointer rounded-[7px] px-2.5 py-1 has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}
-                >
-                  <input
-                    type="checkbox"
-                    className="sr-only"
-                    checked={on}
-                    onChange={() =>
-                      week({ workdays: on ? s.week.workdays.filter((x) => x !== d) : [...s.week.workdays, d].sort() })
-                    }
-                  />
-                  {days[d]}
-                </label>
-              )
-            })}
+            {[1, 2, 3, 4, 5, 6, 0].map((d) => (
+              <Toggle
+                key={d}
+                on={s.week.workdays.includes(d)}
+                onChange={(on) =>
+                  week({ workdays: on ? [...s.week.workdays, d].sort() : s.week.workdays.filter((x) => x !== d) })
+                }
+              >
+                {days[d]}
+              </Toggle>
+            ))}
           </fieldset>
           <Checkbox checked={s.week.twelveHour} onChange={(on) => week({ twelveHour: on })} className="mt-3">
             Times as am and pm
@@ -180,23 +175,17 @@ function Form({ settings }: { settings: Settings }) {
           <h2 id="look" className="mb-2 text-[15px]">
             Look
           </h2>
-          <div role="group" aria-label="Theme" className="mb-3 flex gap-1.5">
-            {[
-              ['', 'as this machine'],
-              ['light', 'light'],
-              ['dark', 'dark'],
-            ].map(([id, name]) => (
-              <button
-                type="button"
-                key={id}
-                aria-pressed={s.theme === id}
-                onClick={() => setS({ ...s, theme: id })}
-                className={`rounded-[7px] px-2.5 py-1 ${s.theme === id ? 'bg-tide-100 font-semibold text-tide-800' : 'bg-sand-100 text-ink-500'}`}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
+          <RadioGroup
+            label="Theme"
+            className="mb-3"
+            value={s.theme}
+            options={[
+              { id: '', name: 'as this machine' },
+              { id: 'light', name: 'light' },
+              { id: 'dark', name: 'dark' },
+            ]}
+            onChange={(theme) => setS({ ...s, theme })}
+          />
           <p className="text-ink-500">
             What you are notified of is chosen in{' '}
             <Link to="/delivery" className="text-accent underline">
@@ -245,7 +234,7 @@ function Form({ settings }: { settings: Settings }) {
           </p>
         </section>
         <div className="flex items-center gap-3">
-          <Button type="submit">Store</Button>
+          <Button type="submit">Save</Button>
           {saved && (
             <span role="status" className="text-kelp-600">
               Saved.
@@ -288,21 +277,5 @@ function Choose({
   value: string
   onChange: (v: string) => void
 }) {
-  return (
-    <label className="block text-[11.5px] font-[650] text-ink-500" htmlFor={id}>
-      {label}
-      <select
-        id={id}
-        value={value}
-        onChange={(e) => onChange(e.target.value)}
-        className="mt-1 block w-full rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-2 text-[14px] font-normal text-ink-900"
-      >
-        {Object.entries(swipeNames).map(([k, name]) => (
-          <option key={k} value={k}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </label>
-  )
+  return <Select id={id} label={label} value={value} options={named(swipeNames)} onChange={onChange} />
 }

@@ -1,10 +1,13 @@
+import { FileButton } from '../../kit/files'
+import { Select } from '../../kit/select'
+import { Field } from '../../kit/field'
 import { useState } from 'react'
 import type { TakenIn } from '../../api/desk'
 import type { Meaning, Settings, Stage } from '../../api/gen/followup'
 import { newKey, post, put, sendFile, told } from '../../api/client'
 import { refresh, useFollowUpSettings } from '../../api/queries'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
+import { Button, IconButton } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
 
 const means: [Meaning, string][] = [
@@ -12,7 +15,6 @@ const means: [Meaning, string][] = [
   ['others', 'with others'],
   ['finished', 'finished'],
 ]
-const field = 'rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1.5 text-[13px]'
 
 /** Stages, closing the day, and calendar files. */
 export function Work() {
@@ -38,23 +40,21 @@ export function Work() {
         </p>
       )}
       <div className="mt-4 flex flex-wrap items-center gap-x-6 gap-y-2">
-        <label className="flex items-center gap-2">
-          Close the day at
-          <input
-            type="time"
-            aria-label="Close the day at"
-            className={field}
-            value={
-              settings.closeAt < 0
-                ? ''
-                : `${String(Math.floor(settings.closeAt / 60)).padStart(2, '0')}:${String(settings.closeAt % 60).padStart(2, '0')}`
-            }
-            onChange={(e) => {
-              const [h, m] = e.target.value.split(':').map(Number)
-              void save({ closeAt: e.target.value ? h * 60 + m : -1 })
-            }}
-          />
-        </label>
+        <Field
+          type="time"
+          label="Close the day at"
+          small
+          className="flex items-baseline gap-2"
+          value={
+            settings.closeAt < 0
+              ? ''
+              : `${String(Math.floor(settings.closeAt / 60)).padStart(2, '0')}:${String(settings.closeAt % 60).padStart(2, '0')}`
+          }
+          onChange={(e) => {
+            const [h, m] = e.target.value.split(':').map(Number)
+            void save({ closeAt: e.target.value ? h * 60 + m : -1 })
+          }}
+        />
         <Checkbox checked={settings.closeAt < 0} onChange={(on) => void save({ closeAt: on ? -1 : 17 * 60 })}>
           only when I ask for it
         </Checkbox>
@@ -81,54 +81,36 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
     <ul aria-label="Stages" className="max-w-xl">
       {stages.map((s, i) => (
         <li key={s.id} className="flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-sand-200 py-1">
-          <input
+          <Field
             key={s.name}
-            aria-label={`Name of stage ${i + 1}`}
+            label={`Name of stage ${i + 1}`}
+            hideLabel
+            small
             defaultValue={s.name}
             maxLength={40}
-            className={field + ' min-w-28 flex-1'}
+            className="min-w-28 flex-1"
             onBlur={(e) => {
               if (e.target.value.trim() !== s.name) change(i, { name: e.target.value })
             }}
           />
-          <select
-            aria-label={`What ${s.name} means`}
+          <Select
+            label={`What ${s.name} means`}
+            hideLabel
+            small
+            className="max-w-full min-w-0"
             value={s.means}
-            onChange={(e) => change(i, { means: e.target.value })}
-            className={field + ' max-w-full min-w-0'}
-          >
-            {means.map(([id, text]) => (
-              <option key={id} value={id}>
-                {text}
-              </option>
-            ))}
-          </select>
-          <button
-            type="button"
-            aria-label={`Move ${s.name} up`}
-            disabled={i === 0}
-            className="px-1 disabled:opacity-30"
-            onClick={() => move(i, -1)}
-          >
+            options={means.map(([id, name]) => ({ id, name }))}
+            onChange={(m) => change(i, { means: m })}
+          />
+          <IconButton label={`Move ${s.name} up`} disabled={i === 0} onClick={() => move(i, -1)}>
             ↑
-          </button>
-          <button
-            type="button"
-            aria-label={`Move ${s.name} down`}
-            disabled={i === stages.length - 1}
-            className="px-1 disabled:opacity-30"
-            onClick={() => move(i, 1)}
-          >
+          </IconButton>
+          <IconButton label={`Move ${s.name} down`} disabled={i === stages.length - 1} onClick={() => move(i, 1)}>
             ↓
-          </button>
-          <button
-            type="button"
-            aria-label={`Take ${s.name} away`}
-            className="px-1 text-ink-500 hover:text-coral-600"
-            onClick={() => onStages(stages.filter((_, j) => j !== i))}
-          >
+          </IconButton>
+          <IconButton label={`Delete ${s.name}`} late onClick={() => onStages(stages.filter((_, j) => j !== i))}>
             ×
-          </button>
+          </IconButton>
         </li>
       ))}
       <li>
@@ -142,13 +124,15 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             }
           }}
         >
-          <input
-            aria-label="A new stage"
+          <Field
+            label="A new stage"
+            hideLabel
+            small
             placeholder="a new stage"
             value={name}
             maxLength={40}
             onChange={(e) => setName(e.target.value)}
-            className={field + ' min-w-0 flex-1'}
+            className="min-w-0 flex-1"
           />
           <Button type="submit" quiet disabled={!name.trim()}>
             Add
@@ -192,18 +176,9 @@ function Files({ feed }: { feed: boolean }) {
   return (
     <div className="mt-5 space-y-3">
       <div className="flex flex-wrap items-center gap-2">
-        <label className="cursor-pointer rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200 has-focus-visible:outline-2 has-focus-visible:outline-tide-400">
+        <FileButton label="A calendar file" accept=".ics,text/calendar" onFiles={([file]) => take(file)}>
           {busy ? 'Reading…' : 'Read a calendar file (.ics)'}
-          <input
-            type="file"
-            accept=".ics,text/calendar"
-            className="sr-only"
-            onChange={(e) => {
-              take(e.target.files?.[0])
-              e.target.value = ''
-            }}
-          />
-        </label>
+        </FileButton>
         <a
           href="/api/v1/export/ebbe.ics"
           download
@@ -250,12 +225,14 @@ function Files({ feed }: { feed: boolean }) {
               </p>
             )}
             {secret && (
-              <input
+              <Field
                 readOnly
-                aria-label="Address of the feed"
+                label="Address of the feed"
+                hideLabel
+                small
                 value={address}
                 onFocus={(e) => e.target.select()}
-                className={field + ' mt-1 w-full max-w-2xl font-mono text-[12px]'}
+                className="mt-1 max-w-2xl"
               />
             )}
             <p className="mt-1.5 flex gap-2">
@@ -263,7 +240,7 @@ function Files({ feed }: { feed: boolean }) {
                 <>
                   <Button onClick={() => setFeed(false)}>Yes, the old one stops working</Button>
                   <Button quiet onClick={() => setSure(false)}>
-                    Keep it
+                    Cancel
                   </Button>
                 </>
               ) : (

@@ -1,3 +1,6 @@
+import { Loading } from '../../kit/loading'
+import { Heading } from '../../kit/heading'
+import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { FollowUpView, Unanswered } from '../../api/desk'
@@ -11,6 +14,7 @@ import { refresh } from '../../api/queries'
 import { DockKey, DockSide } from '../worktop/dock'
 import { HandOverTray } from '../followups/handover'
 import { Source, withName, PutOffTray } from '../followups/parts'
+import { TextButton } from '../../kit/button'
 
 /** What others owe the user: who, what, how long; a message from them ends it. */
 export function WaitingScreen() {
@@ -68,7 +72,7 @@ export function WaitingScreen() {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return null
+  if (!list.data) return <Loading what="Loading what you wait for" />
   if (!all.length && !asked.length)
     return (
       <Empty title="You are not waiting for anyone">
@@ -83,7 +87,7 @@ export function WaitingScreen() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="px-[22px] pt-4 pb-2 max-[700px]:px-3">
-        <h1 className="text-[24px] tracking-[-.025em]">Waiting</h1>
+        <Heading>Waiting</Heading>
         <p className="text-ink-500">
           Waiting on {list.data.pages[0].count}, longest first. An answer ends the waiting, and Ebbe tells you.
         </p>
@@ -140,16 +144,12 @@ export function WaitingScreen() {
         </div>
         {asked.length > 0 && <Asked asked={asked} />}
         {list.hasNextPage && (
-          <button
-            type="button"
-            className="mt-3 font-semibold text-accent hover:underline"
-            onClick={() => void list.fetchNextPage()}
-          >
+          <TextButton className="mt-3" onClick={() => void list.fetchNextPage()}>
             Show more
-          </button>
+          </TextButton>
         )}
       </div>
-      <div className="relative border-t border-sand-300 bg-sand-100" role="toolbar" aria-label="Decisions">
+      <DecisionBar>
         {tray === 'hand-over' && current && (
           <HandOverTray
             f={current}
@@ -169,9 +169,9 @@ export function WaitingScreen() {
             onTime={ask}
           />
         )}
-        <div className="flex items-center gap-2 px-4 py-[11px] max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+        <BarKeys>
           <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
-            Drop
+            Cancel it
           </DockKey>
           <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
             Finish
@@ -193,8 +193,8 @@ export function WaitingScreen() {
             Ask later
           </DockKey>
           <DockSide position={`${index + 1} of ${list.data.pages[0].count}`} />
-        </div>
-      </div>
+        </BarKeys>
+      </DecisionBar>
     </div>
   )
 }
@@ -222,7 +222,6 @@ function Asked({ asked }: { asked: Unanswered[] }) {
     void post(`/waiting/unanswered/${u.message}/leave`)
       .then(() => refresh(['followups']))
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
-  const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
   return (
     <section aria-labelledby="asked" className="mt-6" data-testid="asked">
       <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">
@@ -244,24 +243,25 @@ function Asked({ asked }: { asked: Unanswered[] }) {
           </div>
           <div className="min-w-0">
             <p className="truncate">“{u.asked}”</p>
-            <button
-              type="button"
-              className="max-w-full truncate text-[12px] text-ink-500 hover:underline"
+            <TextButton
+              tone="faint"
+              small
+              className="max-w-full truncate"
               onClick={() => void navigate('/c/' + u.conversation)}
             >
               {u.subject}
-            </button>
+            </TextButton>
           </div>
           <div className="flex gap-3 text-[12.5px]">
-            <button type="button" className={act} onClick={() => wait(u)}>
+            <TextButton small onClick={() => wait(u)}>
               Wait for it
-            </button>
-            <button type="button" className={act} onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
+            </TextButton>
+            <TextButton small onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
               Remind them
-            </button>
-            <button type="button" className="whitespace-nowrap text-ink-500 hover:underline" onClick={() => leave(u)}>
+            </TextButton>
+            <TextButton tone="faint" onClick={() => leave(u)}>
               No answer needed
-            </button>
+            </TextButton>
           </div>
         </div>
       ))}

@@ -1,3 +1,4 @@
+import { LineButton } from '../../kit/pieces'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
@@ -15,6 +16,7 @@ import { Message } from './message'
 import { Going } from '../write/going'
 import { EventLine, Invitation } from '../calendar/invitation'
 import { useLetThrough } from './through'
+import { CardButton, TextButton } from '../../kit/button'
 
 /** The reading column and what is between the reader and the sender. */
 export function Conversation({
@@ -49,26 +51,20 @@ export function Conversation({
         tabIndex={-1}
       >
         {back && (
-          <button type="button" className="mb-2 font-semibold text-accent min-[701px]:hidden" onClick={back}>
+          <TextButton className="mb-2 min-[701px]:hidden" onClick={back}>
             ← Inbox
-          </button>
+          </TextButton>
         )}
         {shown && <Heading slip={shown} view={data} edit={edit} />}
         {data?.note && (
-          <button
-            type="button"
-            className="mb-3 flex w-full gap-2 rounded-[9px] border border-dashed border-tide-400 bg-tide-50 px-3 py-2 text-left"
-            data-testid="note"
-            onClick={() => edit('note')}
-          >
+          <CardButton look="tide" className="mb-3 flex gap-2" data-testid="note" onClick={() => edit('note')}>
             <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label="Note" />
             <span className="min-w-0 break-words whitespace-pre-wrap">{data.note}</span>
-          </button>
+          </CardButton>
         )}
         {data?.draft.text && (
-          <button
-            type="button"
-            className="mb-3 flex w-full items-baseline gap-2 rounded-[9px] border border-sand-200 px-3 py-2 text-left hover:bg-sand-50"
+          <CardButton
+            className="mb-3 flex items-baseline gap-2"
             data-testid="draft"
             onClick={() =>
               edit(data.draft.mode === 'forward' ? 'forward' : data.draft.mode === 'hand-over' ? 'pass-on' : 'reply')
@@ -76,7 +72,7 @@ export function Conversation({
           >
             <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b>
             <span className="truncate text-ink-500">{data.draft.text}</span>
-          </button>
+          </CardButton>
         )}
         {!!data?.going.length && (
           <div className="mb-3 grid gap-2">
@@ -122,9 +118,9 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
         {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
         {slip.kind === 'list' && (
-          <button type="button" className="no-print text-accent hover:underline" onClick={() => edit('leave-list')}>
+          <TextButton className="no-print" onClick={() => edit('leave-list')}>
             leave it
-          </button>
+          </TextButton>
         )}
         {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
         {slip.labels.map((l) => (
@@ -141,13 +137,13 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
             .join(' · ')}
         </span>
         <span className="no-print ml-auto flex gap-3">
-          <button type="button" className="hover:underline" onClick={() => edit('rename')}>
+          <TextButton tone="faint" onClick={() => edit('rename')}>
             Rename
-          </button>
+          </TextButton>
           {!view?.note && (
-            <button type="button" className="hover:underline" onClick={() => edit('note')}>
+            <TextButton tone="faint" onClick={() => edit('note')}>
               Add a note
-            </button>
+            </TextButton>
           )}
         </span>
       </p>
@@ -174,14 +170,13 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
   return (
     <>
       {earlier.length > 0 && !all && (
-        <button
-          type="button"
-          className="block w-full border-t border-sand-200 py-[9px] text-left text-[12.5px] text-ink-500 hover:text-ink-900"
+        <LineButton
+          className="border-t border-sand-200 py-[9px] text-[12.5px] text-ink-500"
           onClick={() => setAll(true)}
         >
           {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}
           {names.length > 5 ? ' and others' : ''}
-        </button>
+        </LineButton>
       )}
       {all && earlier.map((m) => <Message key={m.id} message={m} open={false} part={part} />)}
       {messages.slice(from).map((m) => (
@@ -238,13 +233,9 @@ function Between({ view }: { view: ConversationView }) {
       </ul>
       <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
-      <button
-        type="button"
-        className="mt-2 text-left text-accent underline"
-        onClick={() => letThrough(b.address, b.name || b.address)}
-      >
+      <TextButton className="mt-2" onClick={() => letThrough(b.address, b.name || b.address)}>
         Let them through, whatever the plan
-      </button>
+      </TextButton>
     </>
   )
 }

@@ -1,10 +1,11 @@
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { KeyButton } from '../../kit/pieces'
 import { useState, type ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
 import type { Chain, Place } from '../../api/gen/inbox'
 import { useConversation, useSession } from '../../api/queries'
 import { slipOf } from '../../api/slips'
-import { Key } from '../../kit/kit'
 import { DOCK, useCommands, useKey } from '../../frame/commands'
 import { keyName } from '../../frame/keymap'
 import { useDesk, type Deciding } from '../../frame/desk'
@@ -18,6 +19,7 @@ import { NoteTray, RenameTray } from './write'
 import { useTwoMinutes, WriteTray } from './reply'
 import { LeaveTray } from './leave'
 import { useLetThrough } from './through'
+import { Button, TextButton } from '../../kit/button'
 
 /** What stands open above the dock; the inbox has some of its own. */
 export type Tray =
@@ -149,7 +151,7 @@ export function Dock({
             { id: 'follow-up', run: () => open('follow-up') },
             { id: 'flag', run: () => open('flag') },
             { id: 'label', run: () => open('label') },
-            { id: 'star', name: starred ? 'Take the star away' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
+            { id: 'star', name: starred ? 'Remove the star' : 'Star', run: () => mark(starred ? 'unstar' : 'star') },
             { id: 'unread', run: () => mark('unread') },
             { id: 'read', run: () => mark('read') },
             ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
@@ -169,11 +171,7 @@ export function Dock({
   const close = () => setTray('')
   const shown = some && !(many && one.includes(tray)) ? tray : ''
   return (
-    <div
-      className="relative col-span-full min-w-0 border-t border-sand-300 bg-sand-100"
-      role="toolbar"
-      aria-label="Decisions"
-    >
+    <DecisionBar>
       {own}
       {shown === 'snooze' && (
         <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />
@@ -285,20 +283,14 @@ export function Dock({
           role="group"
         >
           {combos.map((c) => (
-            <button
-              type="button"
-              key={c.id}
-              disabled={!some}
-              onClick={() => run(c)}
-              className="flex shrink-0 items-center gap-1.5 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 font-semibold text-ink-700 hover:bg-tide-100 disabled:opacity-45"
-            >
+            <Button size="small" ground="line" key={c.id} disabled={!some} onClick={() => run(c)}>
               {c.key && <span className="text-[11px] text-ink-500">{keyName(c.key)}</span>}
               {c.name}
-            </button>
+            </Button>
           ))}
         </div>
       )}
-      <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+      <BarKeys>
         {place !== 'bin' && (
           <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>
             Bin{n}
@@ -356,8 +348,8 @@ export function Dock({
           </DockKey>
         )}
         <DockSide position={position} />
-      </div>
-    </div>
+      </BarKeys>
+    </DecisionBar>
   )
 }
 
@@ -381,20 +373,11 @@ export function DockSide({ position }: { position?: ReactNode }) {
           role={notice.wrong ? 'alert' : undefined}
           data-testid="notice"
         >
-          {notice.text}{' '}
-          {notice.undo && (
-            <button
-              type="button"
-              className="font-semibold whitespace-nowrap text-accent"
-              onClick={() => void takeBack()}
-            >
-              Take back
-            </button>
-          )}
+          {notice.text} {notice.undo && <TextButton onClick={() => void takeBack()}>Take back</TextButton>}
           {notice.wrong && (
-            <button type="button" className="font-semibold text-coral-600 underline" onClick={() => say(null)}>
+            <TextButton tone="late" onClick={() => say(null)}>
               Close
-            </button>
+            </TextButton>
           )}
         </p>
       ) : (
@@ -422,20 +405,14 @@ interface KeyProps {
 export function DockKey({ id, on, usual, wide, widest, disabled, onClick, children }: KeyProps) {
   const k = useKey(id, usual)
   return (
-    <button
-      type="button"
+    <KeyButton
+      keyed={k}
+      on={on}
+      room={wide ? 'wide' : widest ? 'widest' : undefined}
       disabled={disabled}
-      aria-pressed={on}
-      aria-keyshortcuts={k || undefined}
       onClick={onClick}
-      className={`flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px] text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45 max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px] max-[700px]:min-w-[22%] max-[700px]:flex-auto max-[700px]:justify-center max-[700px]:px-1.5 max-[700px]:text-[12px] ${wide ? 'max-[1180px]:hidden' : widest ? 'max-[1340px]:hidden' : ''} ${on ? 'border-[#0A3F47] bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'}`}
     >
-      {k && (
-        <span className="max-[700px]:hidden">
-          <Key light={on}>{k}</Key>
-        </span>
-      )}
       {children}
-    </button>
+    </KeyButton>
   )
 }

@@ -1,3 +1,4 @@
+import { KeyButton } from '../../kit/pieces'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
@@ -6,7 +7,6 @@ import type { Reminder } from '../../api/gen/followup'
 import { usePresets, useProposal, useSession } from '../../api/queries'
 import { due as dueText, addDays, today, weekdayOf, dayOfWeek } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Key } from '../../kit/kit'
 import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
 import { TRAY, useCommands } from '../../frame/commands'
 
@@ -61,17 +61,10 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
         </p>
         <div className="flex flex-wrap gap-1.5">
           {choices.map((c) => (
-            <button
-              type="button"
-              key={c.key}
-              data-flag={c.name}
-              onClick={() => flag(c.due)}
-              className="flex items-center gap-2 rounded-[9px] border border-b-[3px] border-sand-300 bg-sand-0 py-1.5 pr-3 pl-2 text-[13px] font-semibold hover:bg-tide-100"
-            >
-              <Key>{c.key}</Key>
+            <KeyButton key={c.key} keyed={c.key} data-flag={c.name} onClick={() => flag(c.due)}>
               {c.name}
               <span className="font-normal text-ink-500">{c.name === 'Today' ? '' : weekdayOf(c.due.local!)}</span>
-            </button>
+            </KeyButton>
           ))}
         </div>
       </div>

@@ -1,3 +1,4 @@
+import { RadioGroup, Toggle } from '../../kit/choose'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
@@ -97,53 +98,42 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
         >
           {proposal?.known && <Chip tone="due">it has an open follow-up already</Chip>}
           {!!proposal?.due.at && !written?.parts.some((p) => p.kind === 'due') && (
-            <button
-              type="button"
-              aria-pressed={dated}
+            <Toggle
+              on={dated}
               title={
                 dated ? `The text says “${proposal.dueText}”. Press to leave the date out.` : 'Press to take the date'
               }
-              onClick={() => setDated(!dated)}
-              className={`rounded-[6px] px-2 py-0.5 font-[550] ${dated ? 'bg-amber-100 text-amber-600' : 'bg-sand-100 line-through'}`}
+              onChange={setDated}
             >
               due {dueText(proposal.due)} <span className="font-normal">— “{proposal.dueText}”</span>
-            </button>
+            </Toggle>
           )}
           {!!proposal?.project && !written?.parts.some((p) => p.kind === 'project') && (
-            <button
-              type="button"
-              aria-pressed={filed}
+            <Toggle
+              on={filed}
               title={filed ? 'As with them before. Press to leave it out.' : 'Press to take the project'}
-              onClick={() => setFiled(!filed)}
-              className={`rounded-[6px] px-2 py-0.5 font-[550] ${filed ? 'bg-tide-100 text-tide-800' : 'bg-sand-100 line-through'}`}
+              onChange={setFiled}
             >
               project {proposal.project}
-            </button>
+            </Toggle>
           )}
         </p>
-        <fieldset className="mt-1 flex items-center gap-1" aria-label="Priority">
-          {priorities.map((p) => {
-            const on =
-              (written?.parts.some((x) => x.kind === 'priority') ? written.followUp.priority : (priority ?? 5)) === p
-            return (
-              <label
-                key={p}
-                className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12px] has-focus-visible:outline-2 has-focus-visible:outline-tide-400 ${on ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-              >
-                <input
-                  type="radio"
-                  name="priority"
-                  value={p}
-                  checked={on}
-                  onChange={() => setPriority(p)}
-                  className="sr-only"
-                />
+        <RadioGroup
+          label="Priority"
+          look="plain"
+          className="mt-1"
+          value={written?.parts.some((x) => x.kind === 'priority') ? (written.followUp.priority ?? 5) : (priority ?? 5)}
+          options={priorities.map((p) => ({
+            id: p,
+            name: (
+              <>
                 <Waves priority={p} />
                 {priorityName(p)}
-              </label>
-            )
-          })}
-        </fieldset>
+              </>
+            ),
+          }))}
+          onChange={setPriority}
+        />
       </div>
       <div>
         <LineField

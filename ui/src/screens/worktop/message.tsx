@@ -12,6 +12,7 @@ import { post, told } from '../../api/client'
 import { client, refresh, useMessage } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { long, plural, size } from '../../api/times'
+import { Opener, TextButton } from '../../kit/button'
 
 const short = (a: Address) => a.name || a.address || 'Unknown sender'
 
@@ -38,26 +39,20 @@ export function Message({
       aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}
     >
       <div className="mb-2 flex justify-between gap-3">
-        <button
-          type="button"
-          className="min-w-0 truncate text-left"
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
-        >
+        <Opener open={open} className="truncate" onClick={() => setOpen(!open)}>
           <b>{m.own ? 'You' : short(m.from)}</b>
           {!open && m.files.length > 0 && (
             <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>
           )}
-        </button>
-        <button
-          type="button"
-          className="shrink-0 text-[12px] text-ink-500 hover:underline"
-          aria-expanded={details}
+        </Opener>
+        <Opener
+          open={details}
+          className="shrink-0 text-[12px] text-ink-500"
           title="Show sender and recipients"
           onClick={() => setDetails(!details)}
         >
           {long(m.date)}
-        </button>
+        </Opener>
       </div>
       {details && <Details m={m} part={part} />}
       {open && (
@@ -78,9 +73,7 @@ export function Message({
               data-testid="wants"
             >
               {short(m.from)} would like to know that you have opened this. Nothing is sent unless you say so.
-              <button
-                type="button"
-                className="font-semibold text-accent"
+              <TextButton
                 onClick={() =>
                   void act(`/messages/${m.id}/receipt`).then(() =>
                     client.invalidateQueries({ queryKey: ['message', m.id] }),
@@ -88,7 +81,7 @@ export function Message({
                 }
               >
                 Tell them
-              </button>
+              </TextButton>
             </p>
           )}
           {m.raw && (
@@ -110,9 +103,9 @@ export function Message({
               data-testid="rest"
             >
               This message is very long: {size(m.rest)} more are not shown yet.
-              <button type="button" className="font-semibold text-accent" disabled={all} onClick={() => setAll(true)}>
+              <TextButton disabled={all} onClick={() => setAll(true)}>
                 Show all
-              </button>
+              </TextButton>
             </p>
           )}
           {m.files.length > 0 && <Files m={m} />}
@@ -141,9 +134,9 @@ function Stub({ m }: { m: MessageView }) {
       {m.stub > 1_000_000
         ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.`
         : 'The server did not hand this message out whole. Only what could be had is here.'}
-      <button type="button" className="font-semibold text-accent" disabled={busy} onClick={fetchIt}>
+      <TextButton disabled={busy} onClick={fetchIt}>
         {busy ? 'Fetching…' : 'Fetch it now'}
-      </button>
+      </TextButton>
     </p>
   )
 }
@@ -168,16 +161,12 @@ function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean)
         <>
           <dt className="text-ink-500">Part</dt>
           <dd className="flex flex-wrap gap-x-3">
-            <button type="button" className="text-accent underline" onClick={() => part(m.id, false)}>
-              this message alone
-            </button>
-            <button type="button" className="text-accent underline" onClick={() => part(m.id, true)}>
-              all from here on
-            </button>
+            <TextButton onClick={() => part(m.id, false)}>this message alone</TextButton>
+            <TextButton onClick={() => part(m.id, true)}>all from here on</TextButton>
           </dd>
         </>
       )}
-      <dt className="text-ink-500">Whole</dt>
+      <dt className="text-ink-500">Original</dt>
       <dd>
         <a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>
           the message as it came
@@ -213,15 +202,10 @@ function Quoted({ text }: { text: string }) {
   const [open, setOpen] = useState(false)
   return (
     <div className="my-2">
-      <button
-        type="button"
-        className="flex items-center gap-1 font-sans text-[12.5px] text-ink-500 hover:text-ink-900"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-      >
+      <Opener open={open} className="font-sans text-[12.5px] text-ink-500" onClick={() => setOpen(!open)}>
         {open ? <CaretDownIcon size={12} aria-hidden /> : <CaretRightIcon size={12} aria-hidden />}Quoted text,{' '}
         {plural(text.split('\n').length, 'line')}
-      </button>
+      </Opener>
       {open && (
         <blockquote
           className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700"
@@ -310,15 +294,7 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
           {remote
             ? `${plural(m.remote, 'picture')} shown from remote servers.`
             : `${plural(m.remote, 'remote picture')} blocked, so the sender does not learn that you read this.`}
-          {!remote && (
-            <button
-              type="button"
-              className="font-semibold whitespace-nowrap text-accent"
-              onClick={() => setRemote(true)}
-            >
-              Show
-            </button>
-          )}
+          {!remote && <TextButton onClick={() => setRemote(true)}>Show</TextButton>}
         </p>
       )}
       <iframe

@@ -1,3 +1,4 @@
+import { useArrival } from '../../kit/heading'
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
 import {
@@ -15,6 +16,7 @@ import { plural, short } from '../../api/times'
 import { Chip } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { dueChip, kindName, ordinal, reachName, whyChip } from './why'
+import { Opener, TextButton } from '../../kit/button'
 
 /** Some conversations in order, under a name; without a name there is no heading. */
 export interface Group {
@@ -64,6 +66,8 @@ export function SlipList({
   wrap,
 }: Props) {
   const scroll = useRef<HTMLDivElement>(null)
+  const list = useRef<HTMLDivElement>(null)
+  useArrival(list)
   // Where each group begins, in lines and in slips: a line is found by search, not kept.
   const { starts, lines, total } = useMemo(() => {
     const starts: { line: number; slip: number; group: Group; shown: number }[] = []
@@ -140,12 +144,13 @@ export function SlipList({
             ),
         )}
         <div
+          ref={list}
           role="listbox"
           aria-label={label}
           aria-multiselectable={!!marked}
           tabIndex={0}
           aria-activedescendant={shown.some(({ item }) => item.index === at) ? 'slip-' + cursor : undefined}
-          className="pointer-events-none absolute inset-0 outline-offset-[-2px]"
+          className="group/slips pointer-events-none absolute inset-0 outline-none"
         >
           {shown.map(
             ({ item, line }) =>
@@ -198,32 +203,22 @@ function Heading({
       className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent"
     >
       {onFold ? (
-        <button
-          type="button"
-          className="flex min-w-0 items-center gap-1"
-          aria-expanded={!folded}
-          onClick={() => onFold(group.key)}
-        >
+        <Opener open={!folded} onClick={() => onFold(group.key)}>
           {folded ? (
             <CaretRightIcon size={11} weight="bold" aria-hidden />
           ) : (
             <CaretDownIcon size={11} weight="bold" aria-hidden />
           )}
           <span className="truncate">{group.name}</span>
-        </button>
+        </Opener>
       ) : (
         <span className="truncate">{group.name}</span>
       )}
       <span className="flex-1" />
       {onWhole && (
-        <button
-          type="button"
-          className="rounded-[5px] px-1 font-medium text-ink-500 hover:bg-sand-200 hover:text-ink-900"
-          aria-label={`Choose all: ${group.name}`}
-          onClick={() => onWhole(group)}
-        >
+        <TextButton tone="faint" small aria-label={`Choose all: ${group.name}`} onClick={() => onWhole(group)}>
           all
-        </button>
+        </TextButton>
       )}
       {group.count !== undefined && (
         <span className="font-medium text-ink-500 tabular-nums">{group.count.toLocaleString('en-GB')}</span>

@@ -1,3 +1,5 @@
+import { CardButton, Button } from '../../kit/button'
+import { Field, TextArea } from '../../kit/field'
 import { Checkbox } from '../../kit/checkbox'
 import { useRef, useState } from 'react'
 import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
@@ -55,10 +57,11 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         <ul className="grid grid-cols-2 gap-1 text-[12px]" aria-label="Offered">
           {presets?.map((p) => (
             <li key={p.name}>
-              <button
-                type="button"
+              <Button
+                size="small"
+                quiet
+                className="w-full justify-between!"
                 data-preset={p.name}
-                className="flex w-full justify-between gap-1 rounded-[6px] bg-sand-100 px-1.5 py-0.5 text-left text-ink-700 hover:bg-tide-100"
                 onClick={() => until(p.moment)}
               >
                 <span className="truncate">{p.name}</span>{' '}
@@ -67,7 +70,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
                     ? clock(p.moment.at)
                     : `${daysAway(p.moment.at) < 7 ? weekday(p.moment.at) : date(p.moment.at).replace(/^\w+ /, '')} ${clock(p.moment.at)}`}
                 </span>
-              </button>
+              </Button>
             </li>
           ))}
         </ul>
@@ -85,13 +88,15 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
           </Checkbox>
         )}
         {word !== undefined && (
-          <textarea
-            aria-label="What they are told; [when] is the time you choose"
+          <TextArea
+            label="What they are told; [when] is the time you choose"
+            hideLabel
+            small
+            className="mt-1"
             rows={2}
             maxLength={900}
             value={word}
             onChange={(e) => setWord(e.target.value)}
-            className="mt-1 block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-2 py-1 text-[12.5px] focus:border-fill focus:outline-1 focus:outline-fill"
           />
         )}
       </div>
@@ -106,7 +111,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
   )
 }
 
-const choice = 'flex w-full items-center gap-2 rounded-[7px] px-1.5 py-[3px] text-left hover:bg-tide-100'
+const choice = 'flex! items-center gap-2 py-[3px]!'
 
 /** What has no time: an answer, a place, someday. */
 function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
@@ -128,15 +133,22 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
       <h2 className="mb-[3px] text-[11.5px] text-ink-500">Without a date</h2>
       <ul>
         <li>
-          <button type="button" className={choice} data-until="answer" onClick={() => onSnooze({ until: 'answer' })}>
+          <CardButton
+            small
+            look="bare"
+            className={choice}
+            data-until="answer"
+            onClick={() => onSnooze({ until: 'answer' })}
+          >
             <HourglassIcon size={15} aria-hidden />
             when somebody answers
-          </button>
+          </CardButton>
         </li>
         {data?.sites.map((s) => (
           <li key={s.id}>
-            <button
-              type="button"
+            <CardButton
+              small
+              look="bare"
               className={choice}
               data-until="site"
               onClick={() => onSnooze({ until: 'site', site: s.id })}
@@ -145,7 +157,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
               <span className="truncate" title={`when I am at ${s.name}`}>
                 <span className="sr-only">when I am </span>at {s.name}
               </span>
-            </button>
+            </CardButton>
           </li>
         ))}
         <li>
@@ -158,9 +170,11 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
               }}
             >
               <MapPinIcon size={15} className="shrink-0" aria-hidden />
-              <input
+              <Field
                 autoFocus
-                aria-label="When I am at"
+                label="When I am at"
+                hideLabel
+                small
                 placeholder="the workshop"
                 value={name}
                 maxLength={60}
@@ -168,14 +182,14 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
                   setName(e.target.value)
                   setWrong('')
                 }}
-                className="w-full min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-2 py-0.5 text-[13px]"
+                className="min-w-0 flex-1"
               />
             </form>
           ) : (
-            <button type="button" className={choice} onClick={() => setNaming(true)}>
+            <CardButton small look="bare" className={choice} onClick={() => setNaming(true)}>
               <MapPinIcon size={15} aria-hidden />
               when I am at…
-            </button>
+            </CardButton>
           )}
           {wrong && (
             <p role="alert" className="px-1.5 text-[12px] text-coral-600">
@@ -184,10 +198,16 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
           )}
         </li>
         <li>
-          <button type="button" className={choice} data-until="someday" onClick={() => onSnooze({ until: 'someday' })}>
+          <CardButton
+            small
+            look="bare"
+            className={choice}
+            data-until="someday"
+            onClick={() => onSnooze({ until: 'someday' })}
+          >
             <WavesIcon size={15} aria-hidden />
             someday
-          </button>
+          </CardButton>
         </li>
       </ul>
     </div>
@@ -286,13 +306,14 @@ function GridCell({
   const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`}`
   if (cell.past) return <span className="h-[25px] rounded-[5px] border border-dashed border-sand-200" />
   return (
-    <button
-      type="button"
+    <CardButton
+      small
+      look={picked ? 'picked' : full ? 'late' : 'sand'}
+      className="flex! h-[25px] items-center justify-center gap-0.5 p-0!"
       data-cell={at}
       aria-label={label}
       title={label}
       onClick={() => onPick(cell.moment)}
-      className={`flex h-[25px] items-center justify-center gap-0.5 rounded-[5px] ${picked ? 'bg-fill' : full ? 'bg-coral-100' : 'bg-sand-100 hover:bg-tide-100'}`}
     >
       {load > 12 ? (
         <b className={picked ? 'text-white' : 'text-coral-600'}>{load}</b>
@@ -304,6 +325,6 @@ function GridCell({
           />
         ))
       )}
-    </button>
+    </CardButton>
   )
 }

@@ -10,6 +10,7 @@ import { useDesk } from '../../frame/desk'
 import { Conversation } from './conversation'
 import { Dock, type Tray } from './dock'
 import { SlipList, type Group, type Swipe } from './sliplist'
+import { Button } from '../../kit/button'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
@@ -349,13 +350,9 @@ export function Worktop({
 }
 
 const Pick = ({ onClick, children }: { onClick: () => void; children: ReactNode }) => (
-  <button
-    type="button"
-    className="rounded-[7px] bg-sand-0 px-2 py-0.5 whitespace-nowrap text-ink-700 hover:bg-tide-100"
-    onClick={onClick}
-  >
+  <Button size="small" ground="line" onClick={onClick}>
     {children}
-  </button>
+  </Button>
 )
 
 export const usualSwipes: Record<Swipe, string> = { left: 'snooze', right: 'archive' }

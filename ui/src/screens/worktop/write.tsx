@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { Slip } from '../../api/desk'
 import { Button } from '../../kit/button'
-import { Field } from '../../kit/field'
+import { Field, TextArea } from '../../kit/field'
 
 /** What the reader calls a conversation; answers still carry its own subject. */
 export function RenameTray({
@@ -65,32 +65,28 @@ export function NoteTray({
         onNote(text)
       }}
     >
-      <div className="flex-1">
-        <label htmlFor="note" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-          A note to yourself, shown whenever this is opened. Shift Enter begins a line.
-        </label>
-        <textarea
-          id="note"
-          autoFocus
-          rows={3}
-          maxLength={4000}
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter' && !e.shiftKey) {
-              e.preventDefault()
-              e.currentTarget.form?.requestSubmit()
-            }
-          }}
-          className="block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 text-[14px] focus:border-fill focus:outline-1 focus:outline-fill"
-        />
-      </div>
+      <TextArea
+        id="note"
+        label="A note to yourself, shown whenever this is opened. Shift Enter begins a line."
+        className="flex-1"
+        autoFocus
+        rows={3}
+        maxLength={4000}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter' && !e.shiftKey && !e.nativeEvent.isComposing) {
+            e.preventDefault()
+            e.currentTarget.form?.requestSubmit()
+          }
+        }}
+      />
       {note && (
         <Button quiet onClick={() => onNote('')}>
           Remove
         </Button>
       )}
-      <Button type="submit">Keep</Button>
+      <Button type="submit">Save</Button>
     </Tray>
   )
 }

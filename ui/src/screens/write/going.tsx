@@ -5,6 +5,7 @@ import { refresh } from '../../api/queries'
 import { long, now, plural } from '../../api/times'
 import { Chip } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
+import { TextButton } from '../../kit/button'
 
 /** How far a message on its way out has come, in a word and a sentence. */
 function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; word: string; text: string } {
@@ -52,7 +53,6 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
     void post(`/outbox/${m.id}/settle`, { again })
       .then(() => refresh(['outbox', 'mail']))
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
-  const act = 'font-semibold whitespace-nowrap text-accent hover:underline'
   const whom = (m.to.name || m.to.address) + (m.more.length > 1 ? ` and ${plural(m.more.length - 1, 'other')}` : '')
   return (
     <div
@@ -64,34 +64,34 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
         <b className="min-w-0 truncate">{whom}</b>
         <span className="ml-auto flex gap-3">
           {m.state === 'waiting' && m.again && !m.entry && (
-            <button type="button" className={act} onClick={() => settle(false)}>
+            <TextButton small onClick={() => settle(false)}>
               Do not send it any more
-            </button>
+            </TextButton>
           )}
           {m.state === 'waiting' && m.entry > 0 && (
-            <button type="button" className={act} onClick={() => void desk.takeBack(m.entry)}>
+            <TextButton small onClick={() => void desk.takeBack(m.entry)}>
               Take back
-            </button>
+            </TextButton>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
-            <button type="button" className={act} onClick={() => settle(true)}>
+            <TextButton small onClick={() => settle(true)}>
               Send it again
-            </button>
+            </TextButton>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
-            <button type="button" className={act} onClick={() => settle(false)}>
+            <TextButton small onClick={() => settle(false)}>
               Do not send it
-            </button>
+            </TextButton>
           )}
           {m.state === 'hanging' && (
-            <button type="button" className={act} onClick={() => settle(false)}>
+            <TextButton small onClick={() => settle(false)}>
               It has gone
-            </button>
+            </TextButton>
           )}
           {m.state === 'hanging' && (
-            <button type="button" className={act} onClick={() => settle(true)}>
+            <TextButton small onClick={() => settle(true)}>
               Send it again
-            </button>
+            </TextButton>
           )}
         </span>
       </div>

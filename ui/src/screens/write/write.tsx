@@ -1,10 +1,12 @@
+import { Heading } from '../../kit/heading'
+import { LineButton } from '../../kit/pieces'
 import { useEffect, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { post, told } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { plural, short } from '../../api/times'
-import { Button } from '../../kit/button'
+import { Button, TextButton } from '../../kit/button'
 import { Empty, Failed } from '../../kit/kit'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -41,7 +43,7 @@ export function Writing() {
         className={`min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 pt-4 pb-6 ${id ? 'max-[900px]:hidden' : ''}`}
       >
         <div className="mb-2 flex items-center justify-between">
-          <h1 className="text-[24px] tracking-[-.025em]">Writing</h1>
+          <Heading>Writing</Heading>
           <Button onClick={begin}>
             New message <span className="ml-1 font-normal">{key.toUpperCase()}</span>
           </Button>
@@ -53,19 +55,14 @@ export function Writing() {
         <ul>
           {list.map((d) => (
             <li key={d.id} className="border-t border-sand-200">
-              <button
-                type="button"
-                onClick={() => void navigate('/writing/' + d.id)}
-                aria-current={d.id === id}
-                className={`block w-full px-2 py-2 text-left hover:bg-sand-100 ${d.id === id ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : ''}`}
-              >
+              <LineButton on={d.id === id} className="px-2 py-2" onClick={() => void navigate('/writing/' + d.id)}>
                 <span className="flex justify-between gap-2">
                   <b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || 'To nobody yet'}</b>
                   <span className="shrink-0 text-[12px] text-ink-500">{short(d.changed)}</span>
                 </span>
                 <span className="block truncate">{d.subject || 'Without a subject'}</span>
                 <span className="block truncate text-[12.5px] text-ink-500">{d.text || 'Nothing written yet'}</span>
-              </button>
+              </LineButton>
             </li>
           ))}
         </ul>
@@ -81,9 +78,9 @@ export function Writing() {
           ))}
         </div>
         {out.hasNextPage && (
-          <button type="button" className="mt-2 font-semibold text-accent" onClick={() => void out.fetchNextPage()}>
+          <TextButton className="mt-2" onClick={() => void out.fetchNextPage()}>
             Show more
-          </button>
+          </TextButton>
         )}
       </section>
       <section aria-label="Message" className="min-h-0 bg-sand-0 px-[26px] pt-4 pb-4 max-[700px]:px-4">

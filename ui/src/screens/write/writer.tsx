@@ -1,3 +1,6 @@
+import { RadioGroup } from '../../kit/choose'
+import { FileButton } from '../../kit/files'
+import { Select } from '../../kit/select'
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { EbbeError, newKey, post, put, sendFile, told } from '../../api/client'
@@ -8,8 +11,8 @@ import { client, refresh, useAccounts, useGrid } from '../../api/queries'
 import { changeSlip } from '../../api/slips'
 import { long, size } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
-import { Field } from '../../kit/field'
+import { Button, IconButton, TextButton } from '../../kit/button'
+import { Field, TextArea } from '../../kit/field'
 import { PeopleField } from '../../kit/people'
 import { PhraseField, understand } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
@@ -238,7 +241,6 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
   useEffect(() => {
     if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus()
   }, [asks])
-  const link = 'text-accent hover:underline'
   return (
     <Tray
       page={page}
@@ -280,35 +282,24 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
       <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {d.message > 0 && (
-            <div role="group" aria-label="What it is" className="mr-2 flex gap-1">
-              {modes.map((m) => (
-                <button
-                  key={m.id}
-                  type="button"
-                  aria-pressed={d.mode === m.id}
-                  onClick={() => mode(m.id)}
-                  className={`rounded-[7px] px-2 py-0.5 ${d.mode === m.id ? 'bg-tide-100 font-semibold text-tide-800' : 'text-ink-500 hover:bg-sand-100'}`}
-                >
-                  {m.name}
-                </button>
-              ))}
-            </div>
+            <RadioGroup
+              label="What it is"
+              look="plain"
+              className="mr-2"
+              value={d.mode}
+              options={modes}
+              onChange={mode}
+            />
           )}
           {accounts.length > 1 && (
-            <label className="ml-auto flex max-w-full min-w-0 items-center gap-1.5 text-ink-500">
-              from
-              <select
-                value={d.account}
-                onChange={(e) => change({ account: Number(e.target.value) })}
-                className="min-w-0 rounded-[7px] border border-sand-300 bg-sand-0 px-1.5 py-0.5 text-ink-900"
-              >
-                {accounts.map((a) => (
-                  <option key={a.id} value={a.id}>
-                    {a.name} · {a.address}
-                  </option>
-                ))}
-              </select>
-            </label>
+            <Select
+              label="From"
+              small
+              className="ml-auto flex max-w-full min-w-0 items-baseline gap-1.5"
+              value={d.account}
+              options={accounts.map((a) => ({ id: a.id, name: `${a.name} · ${a.address}` }))}
+              onChange={(account) => change({ account })}
+            />
           )}
         </div>
         <PeopleField
@@ -321,9 +312,9 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           onChange={(to) => change({ to })}
           aside={
             !more && (
-              <button type="button" className={link + ' text-[12px]'} onClick={() => setMore(true)}>
+              <TextButton small onClick={() => setMore(true)}>
                 Cc
-              </button>
+              </TextButton>
             )
           }
         />
@@ -352,9 +343,9 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
         ) : (
           <p className="truncate text-[12.5px] text-ink-500">
             {d.subject}{' '}
-            <button type="button" className={link} onClick={() => setSubject(true)}>
+            <TextButton small onClick={() => setSubject(true)}>
               change
-            </button>
+            </TextButton>
           </p>
         )}
         {offers.length > 0 && !d.text.trim() && !preview && (
@@ -366,10 +357,11 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           >
             <span className="text-ink-500">Say</span>
             {offers.map((o) => (
-              <button
+              <Button
+                size="small"
+                quiet
+                className="max-w-full truncate"
                 key={o}
-                type="button"
-                className="max-w-full truncate rounded-[7px] bg-sand-100 px-2 py-0.5 text-left text-ink-900 hover:bg-tide-100"
                 title={o}
                 onClick={() => {
                   change({ text: o + '\n' })
@@ -377,7 +369,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
                 }}
               >
                 {o}
-              </button>
+              </Button>
             ))}
           </div>
         )}
@@ -390,20 +382,19 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`}
           />
         ) : (
-          <div className={page ? 'flex min-h-40 flex-1 flex-col max-[900px]:min-h-72' : ''}>
-            <label htmlFor="reply" className="sr-only">
-              {handing ? 'A note' : 'The message'}
-            </label>
-            <textarea
-              id="reply"
-              autoFocus={d.to.length > 0}
-              rows={page ? undefined : 7}
-              value={d.text}
-              placeholder={handing ? 'A note for them. The message and its files go with it.' : ''}
-              onChange={(e) => change({ text: e.target.value })}
-              className={`block w-full resize-none rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-2 font-serif text-[15px] leading-[1.55] placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:outline-fill ${page ? 'flex-1' : 'max-[700px]:h-28'}`}
-            />
-          </div>
+          <TextArea
+            id="reply"
+            label={handing ? 'A note' : 'The message'}
+            hideLabel
+            serif
+            tall={page}
+            className={page ? 'flex min-h-40 flex-1 flex-col max-[900px]:min-h-72' : ''}
+            autoFocus={d.to.length > 0}
+            rows={page ? undefined : 7}
+            value={d.text}
+            placeholder={handing ? 'A note for them. The message and its files go with it.' : ''}
+            onChange={(e) => change({ text: e.target.value })}
+          />
         )}
         {(d.files.length > 0 || busy) && (
           <ul className="flex flex-wrap gap-1.5 text-[12.5px]" aria-label="Files that go with it">
@@ -417,14 +408,9 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
                   {f.name}
                 </span>
                 <span className="shrink-0 text-ink-500">{size(f.size)}</span>
-                <button
-                  type="button"
-                  aria-label={`Leave ${f.name} out`}
-                  className="rounded-[5px] p-0.5 text-ink-500 hover:bg-sand-200"
-                  onClick={() => drop(f.id)}
-                >
+                <IconButton label={`Remove ${f.name}`} onClick={() => drop(f.id)}>
                   <XIcon size={11} aria-hidden />
-                </button>
+                </IconButton>
               </li>
             ))}
             {busy && (
@@ -440,25 +426,12 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           </p>
         )}
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
-          <button type="button" className={link} onClick={() => chooser.current?.click()}>
+          <FileButton words multiple label="Files" testid="files" onFiles={(files) => void add(files)}>
             Add files…
-          </button>
-          <input
-            ref={chooser}
-            type="file"
-            multiple
-            className="sr-only"
-            tabIndex={-1}
-            aria-label="Files"
-            data-testid="files"
-            onChange={(e) => {
-              void add([...(e.target.files ?? [])])
-              e.target.value = ''
-            }}
-          />
-          <button type="button" className={link} aria-pressed={templates} onClick={() => setTemplates(!templates)}>
+          </FileButton>
+          <TextButton small aria-pressed={templates} onClick={() => setTemplates(!templates)}>
             Template…
-          </button>
+          </TextButton>
           <Checkbox testid="rich" checked={d.rich} onChange={(on) => change({ rich: on })}>
             Markdown
           </Checkbox>
@@ -467,9 +440,8 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
               with the earlier message below
             </Checkbox>
           )}
-          <button
-            type="button"
-            className={link}
+          <TextButton
+            small
             aria-pressed={preview > 0}
             onClick={() => {
               if (preview) setPreview(0)
@@ -477,13 +449,13 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             }}
           >
             {preview ? 'Back to writing' : 'Preview'}
-          </button>
+          </TextButton>
           <span
             className={`ml-auto ${lost ? 'text-coral-600' : ''}`}
             role={lost ? 'alert' : undefined}
             data-testid="kept"
           >
-            {lost || (keptAt ? `Kept ${long(keptAt)}.` : 'Kept as you type.')}
+            {lost || (keptAt ? `Saved ${long(keptAt)}.` : 'Saved as you type.')}
           </span>
         </div>
         {templates && (
@@ -619,9 +591,9 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
           </div>
         )}
         {foot?.(keep)}
-        <button type="button" className="self-start text-[12.5px] text-ink-500 hover:underline" onClick={close}>
-          {empty(d) ? 'Close' : 'Keep the draft and close'}
-        </button>
+        <TextButton tone="faint" className="self-start" onClick={close}>
+          {empty(d) ? 'Close' : 'Save the draft and close'}
+        </TextButton>
       </div>
     </Tray>
   )
@@ -692,9 +664,9 @@ function LaterRow({
           maxLength={100}
           onChange={(e) => onRepeat(e.target.value)}
         />
-        <button type="button" className="mt-1 text-[12.5px] text-ink-500 hover:underline" onClick={onClose}>
+        <TextButton tone="faint" className="mt-1" onClick={onClose}>
           Send it at once after all
-        </button>
+        </TextButton>
       </div>
       {days && (
         <WeekGrid

@@ -1,0 +1,19 @@
+import type { ReactNode } from 'react'
+
+/** The bar at the foot of a screen: what can be decided, and above it the tray that is open. */
+export const DecisionBar = ({ children }: { children: ReactNode }) => (
+  <div
+    role="toolbar"
+    aria-label="Decisions"
+    className="relative col-span-full min-w-0 border-t border-sand-300 bg-sand-100"
+  >
+    {children}
+  </div>
+)
+
+/** The row of large keys in it. */
+export const BarKeys = ({ children }: { children: ReactNode }) => (
+  <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+    {children}
+  </div>
+)
