@@ -1,5 +1,5 @@
 import { Loading } from './kit/loading'
-import { lazy, useEffect } from 'react'
+import { lazy, useEffect, Suspense } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
 import { useSession } from './api/queries'
@@ -29,6 +29,9 @@ const DeliveryScreen = lazy(() => import('./screens/delivery/delivery').then((m)
 const HistoryScreen = lazy(() => import('./screens/history/history').then((m) => ({ default: m.HistoryScreen })))
 const Setup = lazy(() => import('./screens/setup/setup').then((m) => ({ default: m.Setup })))
 
+// Only while Ebbe is being built: it does not ship.
+const Kit = import.meta.env.DEV ? lazy(() => import('./kit/page').then((m) => ({ default: m.KitPage }))) : null
+
 export function App() {
   const { data: session, error, refetch } = useSession()
   if (session) {
@@ -39,6 +42,12 @@ export function App() {
     if (session) setNow(session.now)
   }, [session])
   useTheme(session?.theme ?? '')
+  if (Kit && location.pathname === '/kit')
+    return (
+      <Suspense fallback={<Loading />}>
+        <Kit />
+      </Suspense>
+    )
   if (error) return <Failed error={error} again={() => void refetch()} />
   if (!session) return <Loading what="Loading Ebbe" />
   if (session.state !== 'in') return <Door session={session} />

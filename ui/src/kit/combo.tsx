@@ -38,7 +38,7 @@ export function useOffers(id: string, count: number, text: string, sideways?: bo
 }
 
 const layouts = {
-  wrapped: { list: 'flex max-h-36 flex-wrap gap-1.5', option: 'border border-sand-300' },
+  wrapped: { list: '-m-0.5 flex max-h-36 flex-wrap gap-1.5 p-0.5', option: 'border border-sand-300' },
   column: { list: 'max-h-24', option: '' },
   columns: { list: 'grid max-h-[44vh] gap-x-6 sm:grid-cols-2', option: 'justify-between' },
 }

@@ -200,7 +200,7 @@ function Heading({
   return (
     <div
       data-group={group.key}
-      className="group flex h-8 items-end gap-1 px-3.5 pb-[5px] text-[11.5px] font-[650] text-accent"
+      className="group flex h-8 items-center gap-1 px-3.5 pt-1 text-[11.5px] font-[650] text-accent"
     >
       {onFold ? (
         <Opener open={!folded} onClick={() => onFold(group.key)}>

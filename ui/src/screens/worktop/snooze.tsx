@@ -60,7 +60,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
               <Button
                 size="small"
                 quiet
-                className="w-full justify-between!"
+                className="w-full justify-between! font-normal!"
                 data-preset={p.name}
                 onClick={() => until(p.moment)}
               >
