@@ -15,7 +15,7 @@ export function KeyButton({
   room?: 'wide' | 'widest' // how wide the screen must be; its key and the palette stay
 }) {
   const hidden = room === 'wide' ? 'max-[1180px]:hidden' : room === 'widest' ? 'max-[1340px]:hidden' : ''
-  const look = on ? 'border-tide-800 bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'
+  const look = on ? 'border-frame bg-fill text-white' : 'border-sand-300 bg-sand-0 text-ink-900 hover:bg-sand-50'
   const box = 'flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px]'
   const words = 'text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45'
   const middle = 'max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px]'

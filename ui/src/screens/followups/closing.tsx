@@ -1,3 +1,4 @@
+import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -115,20 +116,19 @@ export function CloseDay() {
           <Heading>Close the day</Heading>
           <p className="text-ink-500">
             {plural(items.length, 'follow-up')} left for today{data.done ? `, ${data.done} finished` : ''}. Each goes to
-            a day with room for it, or is dropped, on purpose.
+            a day with room for it, or is cancelled, on purpose.
           </p>
         </div>
       </div>
-      <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3" role="list" aria-label="Left of today">
+      <List label="Left for today" className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
         {items.map((i) => (
-          <div
+          <Row
             key={i.uid}
             id={'closing-' + i.uid}
-            role="listitem"
-            aria-current={i.uid === current?.uid}
-            data-followup={i.title}
-            onClick={() => choose(i)}
-            className={`grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-6 gap-y-1.5 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 ${i.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}
+            title={i.title}
+            current={i.uid === current?.uid}
+            className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-6 gap-y-1.5 px-3 py-2.5 max-[700px]:grid-cols-1"
+            onChoose={() => choose(i)}
           >
             <div className="min-w-0">
               <p className="font-semibold break-words">{i.title}</p>
@@ -158,9 +158,9 @@ export function CloseDay() {
                 </Button>
               ))}
             </div>
-          </div>
+          </Row>
         ))}
-      </div>
+      </List>
       <DecisionBar>
         {tray && current && (
           <PutOffTray

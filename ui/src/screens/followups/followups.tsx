@@ -1,3 +1,4 @@
+import { List, MoreRow } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -268,9 +269,11 @@ export function FollowUps() {
     <>
       {g.followUps.map((f) => line(f, card))}
       {(g.next || (!g.loaded && g.count > 0)) && (
-        <TextButton className="w-full py-2" onClick={() => load(g)}>
-          {g.loaded ? `Show more of ${g.count.toLocaleString('en-GB')}` : `Show ${g.count.toLocaleString('en-GB')}`}
-        </TextButton>
+        <MoreRow>
+          <TextButton className="w-full py-2" onClick={() => load(g)}>
+            {g.loaded ? `Show more of ${g.count.toLocaleString('en-GB')}` : `Show ${g.count.toLocaleString('en-GB')}`}
+          </TextButton>
+        </MoreRow>
       )}
     </>
   )
@@ -376,7 +379,7 @@ export function FollowUps() {
                     {nameOf(g)}
                     <span className="ml-auto font-medium text-ink-500">{g.count.toLocaleString('en-GB')}</span>
                   </h2>
-                  <div role="list">{rows(g)}</div>
+                  <List label={nameOf(g)}>{rows(g)}</List>
                 </section>
               ))
           )}
@@ -521,14 +524,13 @@ function Lane({
         {finished ? ' this week' : ''}
         <span className="font-medium text-ink-500">{group.count.toLocaleString('en-GB')}</span>
       </h2>
-      <div
-        role="list"
-        tabIndex={0}
-        aria-label={group.name}
+      <List
+        label={group.name}
+        empty={!group.count}
         className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto pt-2 pb-3"
       >
         {children}
-      </div>
+      </List>
     </section>
   )
 }

@@ -1,3 +1,4 @@
+import { Row } from '../../kit/list'
 import { Tick } from '../../kit/pieces'
 import { toNew } from '../../kit/line'
 import { Link } from 'react-router'
@@ -142,18 +143,14 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
     </Tick>
   )
   return (
-    <div
+    <Row
       id={'followup-' + f.uid}
-      role="listitem"
-      aria-current={selected}
-      data-followup={f.title}
-      onClick={onSelect}
-      onDoubleClick={onOpen}
-      className={
-        card
-          ? `rounded-[10px] border bg-sand-0 px-3 py-2.5 ${selected ? 'border-fill shadow-[inset_3px_0_0_var(--fill)]' : 'border-sand-200 hover:border-sand-300'}`
-          : `flex items-start gap-3 border-b border-sand-200 px-2.5 py-2 ${selected ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`
-      }
+      title={f.title}
+      current={selected}
+      look={card ? 'card' : 'line'}
+      className={card ? 'px-3 py-2.5' : 'flex items-start gap-3 px-2.5 py-2'}
+      onChoose={onSelect}
+      onOpen={onOpen}
     >
       {card ? (
         <>
@@ -178,7 +175,7 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
           </div>
         </>
       )}
-    </div>
+    </Row>
   )
 }
 

@@ -1,3 +1,4 @@
+import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -93,20 +94,19 @@ export function WaitingScreen() {
         </p>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
-        <div role="list" aria-label="Waiting">
+        <List label="Waiting">
           {all.map((f) => {
             const late = f.due.at > 0 && f.due.at < now()
             const asks = f.waits.ask.at
             return (
-              <div
+              <Row
                 key={f.uid}
                 id={'waiting-' + f.uid}
-                role="listitem"
-                data-followup={f.title}
-                aria-current={f.uid === current?.uid}
-                onClick={() => choose(f)}
-                onDoubleClick={() => void navigate('/follow-ups/' + encodeURIComponent(f.uid))}
-                className={`grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-[minmax(0,1fr)_auto] ${f.uid === current?.uid ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100/60'}`}
+                title={f.title}
+                current={f.uid === current?.uid}
+                className="grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 px-3 py-2.5 max-[700px]:grid-cols-[minmax(0,1fr)_auto]"
+                onChoose={() => choose(f)}
+                onOpen={() => void navigate('/follow-ups/' + encodeURIComponent(f.uid))}
               >
                 <div className="min-w-0">
                   <b className="block truncate text-plum-600">{withName(f)}</b>
@@ -138,10 +138,10 @@ export function WaitingScreen() {
                     <Chip>no day to ask again</Chip>
                   )}
                 </div>
-              </div>
+              </Row>
             )
           })}
-        </div>
+        </List>
         {asked.length > 0 && <Asked asked={asked} />}
         {list.hasNextPage && (
           <TextButton className="mt-3" onClick={() => void list.fetchNextPage()}>
