@@ -202,7 +202,7 @@ func TestTheMuseumsWeek(t *testing.T) {
 	}
 	p.see("[data-testid=close-card]")
 	p.does("Close the day")
-	p.has("[aria-label='Left of today']", "Let Eskil in")
+	p.has("[aria-label='Left for today']", "Let Eskil in")
 	p.press(input.Digit6) // the nearest free day
 	p.reads("[data-testid=notice]", "Moved to ")
 	p.press(input.Digit9).see("[data-testid=closed]")

@@ -32,8 +32,8 @@ export function useOffers(id: string, count: number, text: string, sideways?: bo
       'aria-controls': list,
       'aria-activedescendant': count ? option(at) : undefined,
     },
-    list: { id: list, role: 'listbox' },
-    option: (i: number) => ({ id: option(i), role: 'option' }),
+    list,
+    option,
   }
 }
 
@@ -134,7 +134,8 @@ export function Combo<T>({
         {aside}
       </div>
       <ul
-        {...offered.list}
+        id={offered.list}
+        role="listbox"
         aria-label={listLabel}
         aria-multiselectable={taken ? true : undefined}
         className={`mt-2 overflow-y-auto ${looks.list}`}
@@ -143,9 +144,11 @@ export function Combo<T>({
           const pointed = i === offered.at
           const on = taken?.(o)
           return (
+            // eslint-disable-next-line jsx-a11y/click-events-have-key-events -- its field has the keys
             <li
               key={keyOf(o)}
-              {...offered.option(i)}
+              id={offered.option(i)}
+              role="option"
               aria-selected={taken ? on : pointed}
               ref={(el) => {
                 if (pointed) el?.scrollIntoView({ block: 'nearest' })

@@ -78,6 +78,10 @@ export function LineField({
   useEffect(() => {
     told.current = onWritten
   })
+  const change = (next: string) => {
+    setText(next)
+    if (!next.trim()) setShown(null)
+  }
   const base = JSON.stringify(proposed ?? {})
   const read = async (line: string) => {
     const asked: LineAsked = { line, title: proposed?.title ?? '', due: proposed?.due, project: proposed?.project }
@@ -91,10 +95,7 @@ export function LineField({
   useEffect(() => {
     latest.current = text
     if (text.trim()) void read(text)
-    else {
-      setShown(null)
-      told.current?.(null)
-    }
+    else told.current?.(null)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what base names
   }, [text, base])
   const accept = async () => {
@@ -103,7 +104,7 @@ export function LineField({
     if (!written || (!text.trim() && !proposed?.title)) return
     if (written.parts.some((p) => p.wrong) && !before) return // what is wrong with it has to be seen first
     await onAccept(written)
-    setText('')
+    change('')
   }
   const offers = shown?.for === text ? shown.written.offers : []
   const parts = shown?.written.parts ?? []
@@ -123,7 +124,7 @@ export function LineField({
         placeholder={placeholder}
         {...offered.field}
         aria-describedby={id + '-parts'}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => change(e.target.value)}
         onKeyDown={(e) => {
           if (e.nativeEvent.isComposing || offered.moves(e)) return
           if (e.key === 'Tab' && !e.shiftKey && offers[at])
@@ -132,7 +133,7 @@ export function LineField({
           else if (e.key === 'Escape' && (onCancel || text)) {
             if (onCancel) onCancel()
             else {
-              setText('')
+              change('')
               e.currentTarget.blur()
             }
           } else return
@@ -163,14 +164,16 @@ export function LineField({
           </p>
         )}
         <ul
-          {...offered.list}
+          id={offered.list}
+          role="listbox"
           aria-label="Completions"
           className={offers.length ? 'mt-1 flex flex-wrap gap-1 text-[12px] text-ink-500' : 'hidden'}
         >
           {offers.map((o, i) => (
             <li
               key={o.text}
-              {...offered.option(i)}
+              id={offered.option(i)}
+              role="option"
               aria-selected={i === at}
               onMouseDown={(e) => {
                 e.preventDefault()

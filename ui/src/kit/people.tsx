@@ -104,14 +104,16 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
         {aside}
         {offered.field['aria-expanded'] && (
           <ul
-            {...offered.list}
+            id={offered.list}
+            role="listbox"
             aria-label={label}
             className="absolute inset-x-0 top-full z-20 mt-1 overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 py-1 text-[13px] shadow-sm"
           >
             {found.map((a, i) => (
               <li
                 key={a.address}
-                {...offered.option(i)}
+                id={offered.option(i)}
+                role="option"
                 aria-selected={i === offered.at}
                 onMouseDown={(e) => {
                   e.preventDefault()

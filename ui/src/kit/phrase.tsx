@@ -55,11 +55,12 @@ export function PhraseField({
   useEffect(() => {
     callbacks.current = { onChosen, onAccept }
   })
-  useEffect(() => {
+  const [from, setFrom] = useState({ clear, initial })
+  if (from.clear !== clear || from.initial !== initial) {
+    setFrom({ clear, initial })
     setText(initial)
-    latest.current = initial
     setShown(null)
-  }, [clear, initial])
+  }
 
   const chosenOf = (p: Phrase): Chosen => ({ moment: whole && !p.timed ? dayOf(p.moment) : p.moment, timed: p.timed })
   const read = async (phrase: string) => {
@@ -72,11 +73,7 @@ export function PhraseField({
   }
   useEffect(() => {
     latest.current = text
-    if (!text.trim()) {
-      setShown(null)
-      return
-    }
-    void read(text)
+    if (text.trim()) void read(text)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what does not change
   }, [text])
 
@@ -108,6 +105,7 @@ export function PhraseField({
         aria-describedby={id + '-means'}
         onChange={(e) => {
           setText(e.target.value)
+          if (!e.target.value.trim()) setShown(null)
           onText?.(e.target.value)
           if (!e.target.value.trim()) onChosen(null)
         }}

@@ -363,6 +363,7 @@ function Form({ account, name, onDone }: { account?: AccountView; name: string; 
     void (!known ? find() : test?.fine || account ? store() : tryIt().then())
   }
   return (
+    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- Escape of any field in it
     <form
       aria-label={account ? `Change ${account.name}` : 'Connect an account'}
       data-testid="account-form"

@@ -37,7 +37,7 @@ function Delivery({ data }: { data: DeliveryView }) {
   const [offering, setOffering] = useState(false)
   const kept = data.plans.find((p) => p.id === seen) ?? data.plans.find((p) => p.id === data.on) ?? data.plans.at(0)
   const plan = draft ?? kept ?? null
-  const empty = useMemo(blank, [])
+  const empty = useMemo(() => blank(), [])
   const preview = usePreview(plan ?? empty)
   const inForce = !!plan && plan.id === data.on && !draft
   const send = async (what: Promise<unknown>, text: string) => {

@@ -3,7 +3,7 @@ import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { TabList, TabPanel, Tabs } from '../../kit/choose'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import {
   DndContext,
@@ -74,7 +74,7 @@ export function FollowUps() {
   const [tray, setTray] = useState<Tray>('')
   const [dragged, setDragged] = useState<FollowUpView>()
   const [more, setMore] = useState<{ of: unknown; groups: Record<string, FollowUpGroup> }>({ of: null, groups: {} })
-  const place = useRef(0)
+  const [place, setPlace] = useState(0) // where the current one stood, for when it goes
   const sensors = useSensors(
     useSensor(MouseSensor, { activationConstraint: { distance: 8 } }),
     useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }),
@@ -90,11 +90,9 @@ export function FollowUps() {
   )
   const all = useMemo(() => groups.flatMap((g) => g.followUps), [groups])
   const found = all.findIndex((f) => f.uid === chosen)
-  const index = found >= 0 ? found : Math.min(place.current, all.length - 1)
+  const index = found >= 0 ? found : Math.min(place, all.length - 1)
   const current = all[index] as FollowUpView | undefined
-  useEffect(() => {
-    if (index >= 0) place.current = index
-  }, [index])
+  if (index >= 0 && index !== place) setPlace(index)
   const open = !!current && isOpen(current)
 
   const show = (nextBy: string, n: Filter) => {

@@ -1,7 +1,7 @@
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
 import type { Filter } from '../../api/gen/followup'
@@ -57,9 +57,8 @@ export function OneByOne() {
     }
   }, [params])
   const { data: queue, error, refetch } = useOneByOne(filter)
-  const fixed = useRef<FollowUpView[]>(undefined)
-  if (queue && !fixed.current) fixed.current = queue
-  const all = fixed.current
+  const [all, fix] = useState<FollowUpView[]>() // what is gone through stays as it was at the beginning
+  if (queue && !all) fix(queue)
   const [at, setAt] = useState(0)
   const [sum, setSum] = useState<Record<Done, number>>({
     finished: 0,

@@ -122,6 +122,7 @@ export function Senders() {
             const s = senders[item.index]
             const share = left ? Math.round((100 * s.count) / left) : 0
             return (
+              // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has the focus and the keys (aria-activedescendant)
               <div
                 key={s.address}
                 id={'sender-' + item.index}

@@ -1,7 +1,7 @@
 import { Heading } from '../../kit/heading'
 import { RadioGroup, Toggle } from '../../kit/choose'
 import { Select, named } from '../../kit/select'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { client, useSession, useSettings } from '../../api/queries'
@@ -46,8 +46,8 @@ function Form({ settings }: { settings: Settings }) {
   })
   const [more, setMore] = useState('')
   const [wrong, setWrong] = useState<EbbeError | null>(null)
-  const [saved, setSaved] = useState(false)
-  useEffect(() => setSaved(false), [s, parts, more])
+  const [stored, setStored] = useState<unknown[]>([]) // what was saved last
+  const saved = [s, parts, more].every((x, i) => x === stored[i])
   const habit = (change: Partial<Settings['habits']>) => setS({ ...s, habits: { ...s.habits, ...change } })
   const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
   const save = async (e: React.FormEvent) => {
@@ -68,7 +68,7 @@ function Form({ settings }: { settings: Settings }) {
       })
       await client.invalidateQueries()
       say({ text: 'Saved.' })
-      setSaved(true)
+      setStored([s, parts, more])
     } catch (problem) {
       if (problem instanceof EbbeError) setWrong(problem)
     }

@@ -252,6 +252,7 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
   const swipe = useSwipe((way) => onSwipe?.(id, way))
   const ground = marked ? 'bg-tide-100' : current ? 'bg-sand-0' : 'bg-sand-50 hover:bg-sand-100'
   return (
+    // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has the focus and the keys (aria-activedescendant)
     <div
       id={'slip-' + id}
       data-slip={id}

@@ -253,6 +253,7 @@ export function WeekGrid({
     return (p === 0 || chosen >= days[d].cells[p].moment.at) && (p === 2 || chosen < days[d].cells[p + 1].moment.at)
   }
   return (
+    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- arrow keys of the cells in it
     <div
       ref={grid}
       role="group"

@@ -60,17 +60,15 @@ export function Worktop({
   const [opened, setOpened] = useState(false) // on a narrow screen: reading, not choosing
   const [tray, setTray] = useState<Tray>('')
   const anchor = useRef<number>(undefined)
-  const at = useRef(0)
+  const [at, setAt] = useState(0) // where the current one stood, for when it goes
 
   const ids = useMemo(() => {
     const shown = groups.filter((g) => !folded.has(g.key))
     return shown.length === 1 ? shown[0].ids : shown.flatMap((g) => g.ids)
   }, [groups, folded])
   const found = cursor === undefined ? -1 : ids.indexOf(cursor)
-  const index = sitting ? 0 : found >= 0 ? found : Math.min(at.current, ids.length - 1)
-  useEffect(() => {
-    if (index >= 0) at.current = index
-  }, [index])
+  const index = sitting ? 0 : found >= 0 ? found : Math.min(at, ids.length - 1)
+  if (index >= 0 && index !== at) setAt(index)
   const id = beside ?? ids[index]
   const slip = useSlip(id)
   const all = useMemo(() => new Set(groups.flatMap((g) => g.ids)), [groups])
@@ -112,8 +110,8 @@ export function Worktop({
     setMarked((m) => new Set([...m, ...ids.slice(Math.min(a, b), Math.max(a, b) + 1)]))
   }
   const choose = (list: number[]) => setMarked(new Set(list.filter((i) => all.has(i))))
-  const onSelect = useCallback((i: number, how: 'click' | 'toggle' | 'range') => select.current(i, how), [])
   const select = useRef<(id: number, how: 'click' | 'toggle' | 'range') => void>(() => {})
+  const onSelect = useCallback((i: number, how: 'click' | 'toggle' | 'range') => select.current(i, how), [])
   useEffect(() => {
     select.current = (i, how) => {
       if (how === 'toggle' && !sitting) return toggle(i)
@@ -150,9 +148,7 @@ export function Worktop({
     if (next === undefined || marked.size) setOpened(false)
   }
   // What has gone elsewhere is not chosen any more.
-  useEffect(() => {
-    if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i))))
-  }, [all, marked])
+  if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i))))
 
   useEffect(() => {
     wantSlips(ids.slice(Math.max(index, 0), index + SLIPS_AHEAD))
@@ -293,6 +289,7 @@ export function Worktop({
           wrap={wrap}
         />
         <div className="min-h-0 min-w-0">
+          {/* eslint-disable-next-line react-hooks/refs -- it is called by a press, not while this is drawn */}
           {foot?.((i) => {
             leave()
             setBeside(i)

@@ -40,6 +40,7 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
       .then(again)
       .catch((e: unknown) => setWrong(told(e)))
   return (
+    // eslint-disable-next-line jsx-a11y/no-static-element-interactions -- Escape of the field in it
     <div
       className="border-t border-sand-200 pt-2"
       data-testid="templates"

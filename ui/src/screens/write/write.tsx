@@ -1,6 +1,6 @@
 import { Heading } from '../../kit/heading'
 import { LineButton } from '../../kit/pieces'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { post, told } from '../../api/client'
 import type { DraftView } from '../../api/desk'
@@ -24,10 +24,9 @@ export function Writing() {
   const draft = useDraft(id)
   const key = useKey('new-message')
   const [shown, setShown] = useState<DraftView>()
-  useEffect(() => {
-    if (!id) setShown(undefined)
-    else if (draft.data) setShown((s) => (s?.id === draft.data.id ? s : draft.data))
-  }, [id, draft.data]) // what is typed is not replaced by what was kept
+  // What is typed is not replaced by what was saved.
+  if (!id && shown) setShown(undefined)
+  if (id && draft.data && shown?.id !== draft.data.id) setShown(draft.data)
   const leave = () => void navigate('/writing')
   const begin = () =>
     void newMessage()

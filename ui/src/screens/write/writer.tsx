@@ -590,6 +590,7 @@ export function Writer({ draft, page, place, seen, sitting, title, aside, offers
             )}
           </div>
         )}
+        {/* eslint-disable-next-line react-hooks/refs -- it is called by a press, not while this is drawn */}
         {foot?.(keep)}
         <TextButton tone="faint" className="self-start" onClick={close}>
           {empty(d) ? 'Close' : 'Save the draft and close'}
