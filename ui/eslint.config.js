@@ -18,4 +18,16 @@ export default tseslint.config(
       'jsx-a11y/no-autofocus': 'off',
     },
   },
+  {
+    files: ['src/screens/**', 'src/frame/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'JSXOpeningElement[name.name=/^(button|input|select|textarea)$/]',
+          message: 'Controls are made in src/kit.',
+        },
+      ],
+    },
+  },
 )

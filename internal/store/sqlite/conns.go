@@ -197,8 +197,7 @@ func (t *transaction) end() {
 	t.of.free <- c
 }
 
-// What follows is outside of transactions: each statement takes a connection for
-// itself.
+// What follows is outside of transactions.
 
 // PrepareContext is not used by GORM, as it is set.
 func (p *Conns) PrepareContext(ctx context.Context, query string) (*sql.Stmt, error) {
@@ -214,20 +213,13 @@ func (p *Conns) ExecContext(ctx context.Context, query string, args ...any) (sql
 	return c.Conn.ExecContext(ctx, query, args...)
 }
 
+// QueryContext asks on a connection of the database's own pool, which keeps it for
+// the rows until they are closed; one of the set would be given back before.
 func (p *Conns) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
-	c, err := p.take(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { p.free <- c }()
-	return c.Conn.QueryContext(ctx, query, args...)
+	return p.db.QueryContext(ctx, query, args...)
 }
 
+// QueryRowContext is QueryContext for one row.
 func (p *Conns) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
-	c, err := p.take(ctx)
-	if err != nil {
-		return p.db.QueryRowContext(ctx, query, args...) // which says that the context has ended
-	}
-	defer func() { p.free <- c }()
-	return c.Conn.QueryRowContext(ctx, query, args...)
+	return p.db.QueryRowContext(ctx, query, args...)
 }
