@@ -201,7 +201,7 @@ func open(t *testing.T, url string, width, height int) *page {
 	require.NoError(t, err)
 	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(10*time.Millisecond, 80*time.Millisecond, nil) })
 	require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}))
-	p = p.Timeout(4 * time.Minute) // nothing hangs for good
+	p = p.Timeout(4 * time.Minute)                                     // nothing hangs for good
 	p = p.WithPanic(func(v any) { require.FailNow(t, fmt.Sprint(v)) }) // fails this test, and not all of them
 	q := &page{t: t, Page: p}
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {

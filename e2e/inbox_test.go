@@ -182,6 +182,15 @@ func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
 	p.write("潮汐計算機について")
 	p.reads("[role=option][aria-selected=true]", "Yuki Tanabe")
 	p.reads("[data-testid=body]", "アルンクヴィスト様")
+
+	// What was looked for is there again after another screen, and after a reload.
+	p.click(`nav a[href="/setup"]`)
+	p.see("#zone")
+	require.NoError(t, p.NavigateBack())
+	p.until("document.getElementById('find')?.value === '潮汐計算機について'")
+	p.reads("[role=option][aria-selected=true]", "Yuki Tanabe")
+	p.MustReload()
+	p.until("document.getElementById('find')?.value === '潮汐計算機について'")
 }
 
 // A message that tries everything: no script of it runs, nothing is fetched.
@@ -217,6 +226,40 @@ func TestAHostileMessage(t *testing.T) {
 	p.until("document.querySelector('[data-testid=frame]').style.height !== '80px'") // it has been measured: it is complete
 	p.MustEval(`() => document.querySelector('[data-testid=frame]').contentDocument.body.dispatchEvent(new KeyboardEvent('keydown', {key: '2', bubbles: true}))`)
 	p.see("[data-testid=zero]")
+}
+
+// Every screen is named in the title, and whoever comes to it by a key is put at its
+// beginning; the first stop of Tab leads past the frame.
+func TestComingToAScreen(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.until("document.title.startsWith('Inbox · 27 left to decide')")
+	p.until("document.activeElement.getAttribute('role') === 'listbox'")
+	for _, c := range []struct {
+		key     input.Key
+		title   string
+		heading string
+	}{{input.KeyF, "Follow-ups", "Follow-ups"}, {input.KeyD, "Delivery", "Delivery"}, {input.KeyM, "Accounts", "Accounts"}, {input.KeyO, "Writing", "Writing"}} {
+		p.press(c.key)
+		p.until("document.title.startsWith(%q)", c.title)
+		p.until("document.activeElement.tagName === 'H1' && document.activeElement.textContent === %q", c.heading)
+	}
+	p.press(input.KeyF)
+	p.until("document.activeElement.tagName === 'H1' && document.activeElement.textContent === 'Follow-ups'")
+
+	// The list is reached by its keys, and has one stop for Tab.
+	p.press(input.ArrowDown)
+	p.until("document.activeElement.getAttribute('role') === 'row' && document.activeElement.getAttribute('aria-selected') === 'true'")
+	p.until("document.querySelectorAll('[role=row][tabindex=\"0\"]').length === 1")
+	p.press(input.Enter)
+	p.see("[data-testid=panel]")
+
+	// The first stop of all is the way past the frame.
+	p.press(input.KeyI).see("[data-slip]")
+	require.Equal(t, "Skip to what this screen shows", p.MustEval(`() => { const first = [...document.querySelectorAll('a[href], button, input, [tabindex]')].find(e => e.tabIndex >= 0 && !e.disabled); first.focus(); return first.textContent }`).Str())
+	p.press(input.Enter)
+	p.until("document.activeElement.getAttribute('role') === 'listbox'")
+	p.until("document.getElementById(document.activeElement.getAttribute('aria-activedescendant'))?.matches('[aria-current=true]')")
 }
 
 // axe finds nothing serious on any screen, in light and dark, wide and narrow.

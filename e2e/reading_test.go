@@ -168,6 +168,14 @@ func TestOnANarrowScreen(t *testing.T) {
 	p.leftIs(n)
 	p.does("← Inbox")
 	p.until("document.querySelector('[data-testid=queue]').offsetParent")
+
+	// Back is the browser's: from what is read to the list, and no further.
+	p.click("[role=option]")
+	p.until("document.querySelector('[data-testid=subject]').offsetParent")
+	require.NoError(t, p.NavigateBack())
+	p.until("document.querySelector('[data-testid=queue]').offsetParent")
+	p.press(input.Escape, input.Escape)
+	p.until("location.pathname === '/' && document.querySelector('[data-testid=queue]').offsetParent")
 	require.True(t, p.MustEval(`() => document.documentElement.scrollWidth <= 390`).Bool(), "nothing sticks out")
 }
 

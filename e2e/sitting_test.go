@@ -244,6 +244,13 @@ func TestArrangingTheInbox(t *testing.T) {
 	p.see("[data-list='Mine alone']")
 	p.does("Show all")
 	p.until("!document.querySelector('[data-testid=filtered]')")
+	// Back filters again, and a reload keeps it; the next step is there, too.
+	require.NoError(t, p.NavigateBack())
+	p.reads("[data-testid=filtered]", "Only to me alone:")
+	p.MustReload()
+	p.reads("[data-testid=filtered]", "Only to me alone:")
+	require.NoError(t, p.NavigateForward())
+	p.until("!document.querySelector('[data-testid=filtered]') && document.querySelector('[data-slip]')")
 	p.MustReload()
 	p.see("[data-group=person]") // it is remembered
 	p.click("[data-list='Mine alone'] li button")

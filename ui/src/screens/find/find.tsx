@@ -1,6 +1,6 @@
 import { RadioGroup, ToggleGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
-import { useDeferredValue, useMemo, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import { useFind } from '../../api/queries'
 import { short } from '../../api/times'
 import { Failed } from '../../kit/kit'
@@ -23,12 +23,22 @@ const places = [
 
 /** Finds words in everything, unless a filter is set; and lists the starred, the archive and the bin. */
 export function Find() {
-  const [params] = useSearchParams()
-  const [text, setText] = useState('')
-  const [place, setPlace] = useState('')
+  const [params, setParams] = useSearchParams()
+  const [text, setText] = useState(params.get('words') ?? '')
+  const [place, setPlace] = useState(places.find((p) => p.id === params.get('place'))?.id ?? '')
   const [label, setLabel] = useState(Number(params.get('label')) || 0)
   const { data: labels } = useLabels()
   const words = useDeferredValue(text.trim())
+  // What is looked for stands in the address: Back, a reload and a link find it again.
+  const asked = new URLSearchParams([
+    ...(words ? [['words', words]] : []),
+    ...(place ? [['place', place]] : []),
+    ...(label ? [['label', String(label)]] : []),
+  ]).toString()
+  useEffect(() => {
+    if (asked !== window.location.search.slice(1)) setParams(asked, { replace: true })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- setParams is another one after each step
+  }, [asked])
   const query = useMemo(() => {
     const q: Query = {}
     if (words) q.words = words

@@ -29,12 +29,23 @@ function stored(): Arranged {
   }
 }
 
+/** A filter as it stands in the address; what cannot be read filters nothing. */
+function readQuery(text: string | null): Query {
+  try {
+    const query: unknown = JSON.parse(text ?? '{}')
+    return query && typeof query === 'object' && !Array.isArray(query) ? (query as Query) : {}
+  } catch {
+    return {}
+  }
+}
+
 /** The queue, the reading column, and the dock: one decision each. */
 export function Inbox() {
   const [arranged, setArranged] = useState(stored)
   const [params, setParams] = useSearchParams()
   const from = params.get('from') ?? undefined // from the screen of the senders
-  const where = useMemo<Query>(() => (from ? { ...arranged.where, from } : arranged.where), [arranged.where, from])
+  const asked = params.get('where')
+  const where = useMemo<Query>(() => ({ ...readQuery(asked), ...(from && { from }) }), [asked, from])
   const queue = useQueue({ ...arranged, where })
   const sitting = useSitting().data
   const { end } = useSittingSteps()
@@ -42,10 +53,10 @@ export function Inbox() {
   const desk = useDesk()
   const navigate = useNavigate()
   const arrange = (a: Partial<Arranged>) => {
-    const next = { ...arranged, ...a }
+    const next = { ...arranged, ...a, where: {} } // by what it is filtered stands in the address
     localStorage.setItem(STORED, JSON.stringify({ group: next.group, order: next.order }))
     setArranged(next)
-    if (a.where && from) setParams({})
+    if (a.where) setParams(Object.keys(a.where).length ? { where: JSON.stringify(a.where) } : {})
   }
   const sits = !!sitting?.id && !sitting.ended
   const [sum, setSum] = useState(0) // the sitting whose sum is shown

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import { useNavigate } from 'react-router'
+import { useLocation, useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import { prefetchConversation, useSession } from '../../api/queries'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
@@ -57,7 +57,7 @@ export function Worktop({
   const [beside, setBeside] = useState<number>() // shown from a list beside the queue
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
   const [folded, setFolded] = useState<ReadonlySet<string>>(() => remembered(label))
-  const [opened, setOpened] = useState(false) // on a narrow screen: reading, not choosing
+  const [opened, setOpened] = useOpened()
   const [tray, setTray] = useState<Tray>('')
   const anchor = useRef<number>(undefined)
   const [at, setAt] = useState(0) // where the current one stood, for when it goes
@@ -362,3 +362,17 @@ export const swipeNames: Record<string, string> = {
   read: 'Read',
 }
 const leavesQueue = new Set(['archive', 'bin'])
+
+/** Whether one is reading, not choosing, where there is room for one of both only: a step of its own for Back. */
+function useOpened() {
+  const { pathname, search, state } = useLocation()
+  const navigate = useNavigate()
+  const opened = (state as { reading?: boolean } | null)?.reading === true
+  const setOpened = (on: boolean) => {
+    if (on === opened) return
+    if (!on) void navigate(-1)
+    else if (window.matchMedia('(max-width: 700px)').matches)
+      void navigate(pathname + search, { state: { reading: true } })
+  }
+  return [opened, setOpened] as const
+}
