@@ -388,7 +388,7 @@ function Place({
     >
       {!!count && (
         <span
-          className={`absolute top-1 right-1.5 text-[10.5px] font-bold ${urgent ? 'text-coral-600' : 'text-ink-700'}`}
+          className={`absolute top-1 right-1.5 text-[10.5px] font-bold max-[700px]:top-0 max-[700px]:right-auto max-[700px]:left-[calc(50%+9px)] ${urgent ? 'text-coral-600' : 'text-ink-700'}`}
         >
           {count > 999 ? '999+' : count}
         </span>

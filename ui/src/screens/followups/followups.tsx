@@ -288,9 +288,9 @@ export function FollowUps() {
       <Tabs
         value={by}
         onChange={(id) => show(id, filter)}
-        className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]"
+        className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,auto)_minmax(0,1fr)_auto]"
       >
-        <div className="px-[22px] pt-4 max-[700px]:px-3">
+        <div className="min-h-0 px-[22px] pt-4 max-[700px]:overflow-hidden max-[700px]:px-3">
           <div className="mb-3 flex flex-wrap items-center gap-3.5">
             <Heading>Follow-ups</Heading>
             <TabList label="Arranged" options={bys.map(([id, name]) => ({ id, name }))} />
