@@ -188,7 +188,7 @@ func TestTheMuseumsWeek(t *testing.T) {
 		p.press(input.Digit8)
 		p.until("document.querySelector('[data-testid=sum]') || document.querySelector('[data-testid=followup-title]').textContent !== %q", title)
 	}
-	p.reads("[data-testid=sum]", "1 finished, 1 put off, 1 handed over, 1 dropped, 2 left")
+	p.reads("[data-testid=sum]", "1 finished, 1 put off, 1 waiting, 1 cancelled, 2 left")
 	p.does("Back to the follow-ups")
 
 	// Five o'clock: the day is closed.

@@ -11,6 +11,7 @@ export default tseslint.config(
   access.flatConfigs.recommended,
   {
     rules: {
+      'max-len': ['error', { code: 160 }],
       'react-hooks/exhaustive-deps': 'error',
       // It speaks of a compiler that is not used here.
       'react-hooks/incompatible-library': 'off',

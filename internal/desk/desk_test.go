@@ -81,8 +81,14 @@ var made struct {
 
 func TestMain(m *testing.M) {
 	flag.Parse()
-	if testing.Short() { // make check: fewer of each random kind
+	given := false
+	flag.Visit(func(f *flag.Flag) { given = given || f.Name == "rapid.checks" })
+	switch {
+	case given:
+	case testing.Short(): // make check: fewer of each random kind
 		_ = flag.Set("rapid.checks", "10")
+	default: // others each time; -rapid.checks=1000 for a night
+		_ = flag.Set("rapid.checks", "50")
 	}
 	code := statements.Main(m)
 	if made.dir != "" {

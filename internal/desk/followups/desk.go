@@ -30,7 +30,7 @@ var kinds = map[inbox.Kind]journal.Kind{
 	inbox.ChangeFollow: {Verb: "follow-up changed", Step: true},
 	inbox.FinishFollow: {Verb: "finished", Step: true},
 	inbox.ReopenFollow: {Verb: "opened again", Step: true},
-	inbox.DropFollow:   {Verb: "dropped", Step: true},
+	inbox.DropFollow:   {Verb: "cancelled", Step: true},
 	inbox.PutOff:       {Verb: "put off", Step: true},
 	inbox.PutInStage:   {Verb: "put into a stage", Step: true},
 	inbox.WaitFor:      {Verb: "waiting", Step: true},

@@ -123,7 +123,7 @@ func (s *stepper) take(before followup.FollowUp) error {
 			return nil
 		}
 		if seen == "open" {
-			return &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "dropped", false: "finished"}[before.Status == followup.Cancelled])}
+			return &problem.Error{Type: "finished", Text: fmt.Sprintf("“%s” was %s meanwhile and stays so. Open it again first if there is more to do.", before.Title, map[bool]string{true: "cancelled", false: "finished"}[before.Status == followup.Cancelled])}
 		}
 		return &problem.Error{Type: "open", Text: fmt.Sprintf("“%s” was opened again meanwhile, so nothing was changed.", before.Title)}
 	}

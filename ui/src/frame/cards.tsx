@@ -1,3 +1,4 @@
+import { cx } from '../kit/cx'
 import { Pill } from '../kit/pieces'
 import { useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
@@ -42,7 +43,10 @@ export function Cards() {
   return (
     <section
       aria-label="Reminders"
-      className="absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2 overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]"
+      className={cx(
+        'absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2',
+        'overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]',
+      )}
     >
       {aside && open && count > 1 && (
         <Button size="small" ground="line" className="self-end" onClick={() => setOpen(false)}>

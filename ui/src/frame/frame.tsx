@@ -1,3 +1,4 @@
+import { cx } from '../kit/cx'
 import { Loading } from '../kit/loading'
 import { arrive } from '../kit/heading'
 import { Suspense, useEffect, useLayoutEffect, useRef, useState, type ReactNode, type RefObject } from 'react'
@@ -85,7 +86,12 @@ function Inside() {
   return (
     <div className="frame-grid">
       <SkipLink to={main} />
-      <header className="col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5">
+      <header
+        className={cx(
+          'col-span-full grid grid-cols-[76px_132px_minmax(0,1fr)_auto] items-center bg-frame text-white',
+          'max-[700px]:grid-cols-[auto_1fr_auto] max-[700px]:px-3 max-[700px]:py-1.5',
+        )}
+      >
         <Mark />
         <Today name={session.name} />
         <Dayline />
@@ -304,7 +310,12 @@ function Dial() {
   )
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10">
+      <Popover.Trigger
+        className={cx(
+          'flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px]',
+          'font-semibold whitespace-nowrap hover:bg-white/10',
+        )}
+      >
         <FastForwardIcon size={14} aria-hidden /> <span className="max-[700px]:sr-only">Demo clock</span>
       </Popover.Trigger>
       <Popover.Portal>
@@ -342,7 +353,12 @@ function Rail() {
   return (
     <nav
       aria-label="Places"
-      className="flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2 max-[700px]:order-last max-[700px]:[scrollbar-width:none] max-[700px]:flex-row max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:border-t max-[700px]:border-r-0 max-[700px]:py-0.5"
+      className={cx(
+        'flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2',
+        'max-[700px]:order-last max-[700px]:[scrollbar-width:none] max-[700px]:flex-row',
+        'max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:border-t',
+        'max-[700px]:border-r-0 max-[700px]:py-0.5',
+      )}
     >
       <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
       <Place
@@ -383,12 +399,22 @@ function Place({
       to={to}
       end={to === '/'}
       className={({ isActive }) =>
-        `relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:min-w-12 max-[700px]:pt-1.5 ${isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]' : 'text-ink-500 hover:bg-sand-200/60'}`
+        cx(
+          'relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px]',
+          'max-[700px]:min-w-12 max-[700px]:pt-1.5',
+          isActive
+            ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]'
+            : 'text-ink-500 hover:bg-sand-200/60',
+        )
       }
     >
       {!!count && (
         <span
-          className={`absolute top-1 right-1.5 text-[10.5px] font-bold max-[700px]:top-0 max-[700px]:right-auto max-[700px]:left-[calc(50%+9px)] ${urgent ? 'text-coral-600' : 'text-ink-700'}`}
+          className={cx(
+            'absolute top-1 right-1.5 text-[10.5px] font-bold max-[700px]:top-0 max-[700px]:right-auto',
+            'max-[700px]:left-[calc(50%+9px)]',
+            urgent ? 'text-coral-600' : 'text-ink-700',
+          )}
         >
           {count > 999 ? '999+' : count}
         </span>

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { Tip } from './tip'
 
@@ -57,7 +58,12 @@ export const IconButton = ({
     <button
       type="button"
       aria-label={label}
-      className={`inline-grid size-6 shrink-0 place-items-center rounded-[5px] text-ink-500 hover:bg-sand-200 disabled:opacity-40 ${late ? 'hover:text-coral-600' : 'hover:text-ink-900'} ${className}`}
+      className={cx(
+        'inline-grid size-6 shrink-0 place-items-center rounded-[5px] text-ink-500 hover:bg-sand-200',
+        'disabled:opacity-40',
+        late ? 'hover:text-coral-600' : 'hover:text-ink-900',
+        className,
+      )}
       {...rest}
     >
       {children}
@@ -86,7 +92,12 @@ export const CardButton = ({
 }: Press & { look?: keyof typeof cards; small?: boolean }) => (
   <button
     type="button"
-    className={`block min-h-6 w-full text-left disabled:opacity-50 ${small ? 'rounded-[7px] px-2 py-1.5' : 'rounded-[10px] px-3.5 py-2.5'} ${cards[look]} ${className}`}
+    className={cx(
+      'block min-h-6 w-full text-left disabled:opacity-50',
+      small ? 'rounded-[7px] px-2 py-1.5' : 'rounded-[10px] px-3.5 py-2.5',
+      cards[look],
+      className,
+    )}
     {...rest}
   />
 )

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import type { ReactNode } from 'react'
 import { Checkbox as Box } from 'radix-ui'
 import { CheckIcon } from '@phosphor-icons/react'
@@ -29,7 +30,13 @@ export const Checkbox = ({
   children,
 }: Props) => (
   <label
-    className={`flex min-h-6 gap-2 text-[12.5px] ${top ? 'items-start' : 'items-center'} ${wide ? 'w-full cursor-pointer' : ''} ${disabled ? 'text-ink-500' : ''} ${className}`}
+    className={cx(
+      'flex min-h-6 gap-2 text-[12.5px]',
+      top ? 'items-start' : 'items-center',
+      wide && 'w-full cursor-pointer',
+      disabled && 'text-ink-500',
+      className,
+    )}
   >
     <Box.Root
       id={id}
@@ -38,7 +45,11 @@ export const Checkbox = ({
       checked={checked}
       disabled={disabled}
       onCheckedChange={(on) => onChange(on === true)}
-      className={`grid size-[15px] shrink-0 place-items-center rounded-[4px] border border-ink-400 bg-sand-0 text-white disabled:opacity-50 data-[state=checked]:border-fill data-[state=checked]:bg-fill ${top ? 'mt-[3px]' : ''}`}
+      className={cx(
+        'grid size-[15px] shrink-0 place-items-center rounded-[4px] border border-ink-400 bg-sand-0',
+        'text-white disabled:opacity-50 data-[state=checked]:border-fill data-[state=checked]:bg-fill',
+        top && 'mt-[3px]',
+      )}
     >
       <Box.Indicator>
         <CheckIcon size={11} weight="bold" aria-hidden />

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import type { MouseEvent, ReactNode } from 'react'
 import { RadioGroup as Radios, Tabs as TabSet, Toggle as Pressed, ToggleGroup as Toggles } from 'radix-ui'
 import type { Press } from './button'
@@ -12,12 +13,18 @@ export interface Option<T> {
   data?: Record<`data-${string}`, string>
 }
 
-const item =
-  'inline-flex min-h-6 items-center gap-1 rounded-[7px] px-2 py-0.5 text-[12.5px] disabled:opacity-50 aria-checked:font-semibold aria-checked:text-tide-800 aria-pressed:font-semibold aria-pressed:text-tide-800 forced-colors:aria-checked:outline forced-colors:aria-pressed:outline'
+const item = cx(
+  'inline-flex min-h-6 items-center gap-1 rounded-[7px] px-2 py-0.5 text-[12.5px]',
+  'disabled:opacity-50 aria-checked:font-semibold aria-checked:text-tide-800',
+  'aria-pressed:font-semibold aria-pressed:text-tide-800 forced-colors:aria-checked:outline',
+  'forced-colors:aria-pressed:outline',
+)
 const looks = {
   plain: 'text-ink-500 hover:bg-sand-100 aria-checked:bg-tide-100 aria-pressed:bg-tide-100',
-  framed:
-    'border border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100 aria-checked:border-fill aria-checked:bg-tide-100 aria-pressed:border-fill aria-pressed:bg-tide-100',
+  framed: cx(
+    'border border-sand-300 bg-sand-0 text-ink-700 hover:bg-sand-100 aria-checked:border-fill',
+    'aria-checked:bg-tide-100 aria-pressed:border-fill aria-pressed:bg-tide-100',
+  ),
 }
 type Look = keyof typeof looks
 
@@ -138,7 +145,11 @@ export const TabList = ({ label, options }: { label: string; options: Option<str
         key={o.id}
         value={o.id}
         onClick={letGo}
-        className="min-h-6 rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap text-ink-500 hover:text-ink-900 aria-selected:bg-sand-0 aria-selected:font-[650] aria-selected:text-ink-900 aria-selected:shadow-[0_1px_2px_#13272c1a] forced-colors:aria-selected:outline"
+        className={cx(
+          'min-h-6 rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap text-ink-500',
+          'hover:text-ink-900 aria-selected:bg-sand-0 aria-selected:font-[650] aria-selected:text-ink-900',
+          'aria-selected:shadow-[0_1px_2px_#13272c1a] forced-colors:aria-selected:outline',
+        )}
         {...o.data}
       >
         {o.name}

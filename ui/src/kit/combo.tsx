@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useRef, useState, type InputHTMLAttributes, type KeyboardEvent, type ReactNode } from 'react'
 import { Around, boxLook } from './field'
 
@@ -155,7 +156,17 @@ export function Combo<T>({
               }}
               onMouseDown={(e) => e.preventDefault()} // the field keeps the focus
               onClick={() => take(o)}
-              className={`flex min-h-6 cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12.5px] ${looks.option} ${on ? 'border-fill bg-tide-100 font-semibold text-tide-800' : pointed && !wrapped ? 'bg-tide-100 text-tide-800' : 'hover:bg-sand-100'} ${pointed && wrapped ? 'ring-2 ring-tide-200' : ''} ${pointed ? 'forced-colors:outline' : ''}`}
+              className={cx(
+                'flex min-h-6 cursor-pointer items-center gap-1.5 rounded-[7px] px-2 py-1 text-[12.5px]',
+                looks.option,
+                on
+                  ? 'border-fill bg-tide-100 font-semibold text-tide-800'
+                  : pointed && !wrapped
+                    ? 'bg-tide-100 text-tide-800'
+                    : 'hover:bg-sand-100',
+                pointed && wrapped && 'ring-2 ring-tide-200',
+                pointed && 'forced-colors:outline',
+              )}
             >
               {children(o)}
             </li>

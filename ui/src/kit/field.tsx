@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useId, type InputHTMLAttributes, type ReactNode, type Ref, type TextareaHTMLAttributes } from 'react'
 
 interface Labelled {
@@ -9,8 +10,11 @@ interface Labelled {
 }
 
 export const labelLook = 'mb-1 block text-[11.5px] font-[650] text-ink-500'
-const box =
-  'block w-full border border-sand-300 bg-sand-0 text-ink-900 placeholder:text-ink-500 focus:border-fill focus:outline-1 focus:-outline-offset-1 focus:outline-fill disabled:opacity-60 aria-invalid:border-coral-600'
+const box = cx(
+  'block w-full border border-sand-300 bg-sand-0 text-ink-900 placeholder:text-ink-500',
+  'focus:border-fill focus:outline-1 focus:-outline-offset-1 focus:outline-fill disabled:opacity-60',
+  'aria-invalid:border-coral-600',
+)
 export const boxLook = (small?: boolean) =>
   `${box} ${small ? 'min-h-6 rounded-[7px] px-2 py-0.5 text-[13px]' : 'rounded-[9px] px-3 py-2 text-[14px]'}`
 

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useOffers } from './combo'
 import { useEffect, useRef, useState } from 'react'
 import { post } from '../api/client'
@@ -140,7 +141,11 @@ export function LineField({
           e.preventDefault()
           e.stopPropagation()
         }}
-        className="w-full rounded-[9px] border-[1.5px] border-sand-300 bg-sand-0 px-[13px] py-[7px] text-[14px] text-ink-900 outline-none placeholder:text-ink-500 focus:border-fill focus:ring-2 focus:ring-tide-200"
+        className={cx(
+          'w-full rounded-[9px] border-[1.5px] border-sand-300 bg-sand-0 px-[13px] py-[7px] text-[14px]',
+          'text-ink-900 outline-none placeholder:text-ink-500 focus:border-fill focus:ring-2',
+          'focus:ring-tide-200',
+        )}
       />
       <div
         className={
@@ -197,7 +202,15 @@ function PartChip({ part }: { part: Part }) {
     <span
       data-part={part.kind}
       title={part.text}
-      className={`inline-flex max-w-72 items-center gap-1.5 truncate rounded-[6px] px-2 py-0.5 text-[12px] font-[550] ${part.wrong ? 'bg-coral-100 text-coral-600' : part.kind === 'title' ? 'border border-sand-200 text-ink-700' : (tones[part.kind] ?? 'bg-tide-100 text-tide-800')}`}
+      className={cx(
+        'inline-flex max-w-72 items-center gap-1.5 truncate rounded-[6px] px-2 py-0.5 text-[12px]',
+        'font-[550]',
+        part.wrong
+          ? 'bg-coral-100 text-coral-600'
+          : part.kind === 'title'
+            ? 'border border-sand-200 text-ink-700'
+            : (tones[part.kind] ?? 'bg-tide-100 text-tide-800'),
+      )}
     >
       {part.kind === 'priority' && level && <Waves priority={level} />}
       {names[part.kind] && (

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
 import { useOffers } from './combo'
@@ -44,7 +45,12 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
   }
   return (
     <div className="min-w-0">
-      <div className="relative flex flex-wrap items-center gap-1 rounded-[9px] border border-sand-300 bg-sand-0 py-[3px] pr-1.5 pl-2.5 focus-within:border-fill focus-within:outline-1 focus-within:outline-fill">
+      <div
+        className={cx(
+          'relative flex flex-wrap items-center gap-1 rounded-[9px] border border-sand-300 bg-sand-0',
+          'py-[3px] pr-1.5 pl-2.5 focus-within:border-fill focus-within:outline-1 focus-within:outline-fill',
+        )}
+      >
         <label htmlFor={id} className="mr-1 text-[12px] font-[650] text-ink-500">
           {label}
         </label>
@@ -54,7 +60,10 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
             <span
               key={p.address}
               title={bad ? 'This is no mail address' : p.address}
-              className={`flex max-w-60 items-center gap-1 rounded-[7px] py-0.5 pr-0.5 pl-2 text-[13px] ${bad ? 'bg-coral-100 text-coral-600' : 'bg-sand-100 text-ink-900'}`}
+              className={cx(
+                'flex max-w-60 items-center gap-1 rounded-[7px] py-0.5 pr-0.5 pl-2 text-[13px]',
+                bad ? 'bg-coral-100 text-coral-600' : 'bg-sand-100 text-ink-900',
+              )}
             >
               <span className="truncate">
                 {p.name || p.address}

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
@@ -121,7 +122,10 @@ export function PhraseField({
             onCancel()
           }
         }}
-        className="w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-[11px] py-2 text-[14px] text-ink-900 outline-none placeholder:text-ink-500 focus:ring-2 focus:ring-tide-200"
+        className={cx(
+          'w-full rounded-[9px] border-[1.5px] border-fill bg-sand-0 px-[11px] py-2 text-[14px]',
+          'text-ink-900 outline-none placeholder:text-ink-500 focus:ring-2 focus:ring-tide-200',
+        )}
       />
       <p
         id={id + '-means'}

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import type { Press } from './button'
 import { Key } from './kit'
 
@@ -63,7 +64,12 @@ export const Tick = ({ label, finished, children, ...rest }: Press & { label: st
     {...rest}
   >
     <span
-      className={`grid size-[18px] place-items-center rounded-[6px] ${finished ? 'bg-kelp-100 text-kelp-600' : 'border-[1.5px] border-ink-400 bg-sand-0 group-hover:border-kelp-600 group-hover:bg-kelp-100'}`}
+      className={cx(
+        'grid size-[18px] place-items-center rounded-[6px]',
+        finished
+          ? 'bg-kelp-100 text-kelp-600'
+          : 'border-[1.5px] border-ink-400 bg-sand-0 group-hover:border-kelp-600 group-hover:bg-kelp-100',
+      )}
     >
       {children}
     </span>
@@ -75,7 +81,11 @@ export const LineButton = ({ on, className = '', ...rest }: Press & { on?: boole
   <button
     type="button"
     aria-current={on || undefined}
-    className={`block min-h-6 w-full text-left forced-colors:aria-[current=true]:outline ${on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100'} ${className}`}
+    className={cx(
+      'block min-h-6 w-full text-left forced-colors:aria-[current=true]:outline',
+      on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100',
+      className,
+    )}
     {...rest}
   />
 )
@@ -108,7 +118,13 @@ export const TimeBlock = ({
   <button
     type="button"
     style={style}
-    className={`${style ? 'absolute' : ''} ${blocks[look]} ${marked ? 'z-[5] outline-2 outline-offset-1 outline-fill' : ''} ${off ? 'line-through opacity-70' : ''} ${className}`}
+    className={cx(
+      style && 'absolute',
+      blocks[look],
+      marked && 'z-[5] outline-2 outline-offset-1 outline-fill',
+      off && 'line-through opacity-70',
+      className,
+    )}
     {...rest}
   />
 )

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useId } from 'react'
 import { Select as Radix } from 'radix-ui'
 import { CaretDownIcon, CheckIcon } from '@phosphor-icons/react'
@@ -52,14 +53,21 @@ export function Select<T>({
             data-lying
             position="popper"
             sideOffset={3}
-            className="z-50 max-h-(--radix-select-content-available-height) min-w-(--radix-select-trigger-width) overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 shadow-[0_4px_14px_#13272c1f]"
+            className={cx(
+              'z-50 max-h-(--radix-select-content-available-height) min-w-(--radix-select-trigger-width)',
+              'overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 shadow-[0_4px_14px_#13272c1f]',
+            )}
           >
             <Radix.Viewport nonce={nonce} className="max-h-72 p-1">
               {options.map((o, i) => (
                 <Radix.Item
                   key={i}
                   value={String(i)}
-                  className="flex min-h-6 cursor-pointer items-center justify-between gap-3 rounded-[6px] px-2 py-1 text-[13px] text-ink-900 outline-none data-highlighted:bg-tide-100 data-highlighted:text-tide-800 forced-colors:data-highlighted:outline"
+                  className={cx(
+                    'flex min-h-6 cursor-pointer items-center justify-between gap-3 rounded-[6px] px-2 py-1',
+                    'text-[13px] text-ink-900 outline-none data-highlighted:bg-tide-100',
+                    'data-highlighted:text-tide-800 forced-colors:data-highlighted:outline',
+                  )}
                 >
                   <Radix.ItemText>{o.name}</Radix.ItemText>
                   <Radix.ItemIndicator>

@@ -1,3 +1,4 @@
+import { cx } from './cx'
 import { useEffect, useImperativeHandle, useRef, type HTMLAttributes, type ReactNode, type Ref } from 'react'
 import { useCover } from '../frame/commands'
 
@@ -67,7 +68,10 @@ export function Tray({
     'aria-busy': busy,
     'data-testid': testid,
     'data-tray': true,
-    className: `${page ? filling : `${standing} ${layouts[layout]} ${busy ? waiting[layout] : ''}`} ${over ? 'outline-2 -outline-offset-4 outline-tide-400' : 'outline-none'}`,
+    className: cx(
+      page ? filling : `${standing} ${layouts[layout]} ${busy ? waiting[layout] : ''}`,
+      over ? 'outline-2 -outline-offset-4 outline-tide-400' : 'outline-none',
+    ),
     onKeyDown: (e) => {
       onKeyDown?.(e)
       if (e.isPropagationStopped() || e.defaultPrevented || e.nativeEvent.isComposing || e.key !== 'Escape') return

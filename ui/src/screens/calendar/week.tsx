@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -264,7 +265,10 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
           key={f.uid}
           to={'/follow-ups/' + encodeURIComponent(f.uid)}
           title={`due: ${f.title}`}
-          className={`flex items-center gap-1 truncate rounded-[5px] px-1 hover:underline ${f.due.at < now() ? 'bg-coral-100 text-coral-600' : 'bg-amber-100 text-amber-600'}`}
+          className={cx(
+            'flex items-center gap-1 truncate rounded-[5px] px-1 hover:underline',
+            f.due.at < now() ? 'bg-coral-100 text-coral-600' : 'bg-amber-100 text-amber-600',
+          )}
         >
           <FlagPennantIcon size={11} className="shrink-0" aria-label="due" />
           <span className="truncate">{f.title}</span>

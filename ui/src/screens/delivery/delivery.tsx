@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Heading } from '../../kit/heading'
 import { RadioGroup, ToggleGroup } from '../../kit/choose'
 import { useMemo, useState } from 'react'
@@ -223,7 +224,10 @@ function Delivery({ data }: { data: DeliveryView }) {
       </section>
       <aside
         aria-label="What is coming"
-        className="min-h-0 overflow-y-auto border-l border-sand-200 px-[18px] py-[18px] max-[700px]:overflow-visible max-[700px]:border-t max-[700px]:border-l-0"
+        className={cx(
+          'min-h-0 overflow-y-auto border-l border-sand-200 px-[18px] py-[18px]',
+          'max-[700px]:overflow-visible max-[700px]:border-t max-[700px]:border-l-0',
+        )}
       >
         {draft || (plan && !inForce) ? (
           preview.data && <Foreseen preview={preview.data} stream={stream} />
@@ -276,9 +280,10 @@ function Now({ data }: { data: DeliveryView }) {
       ? `Held since the ${long(data.last.at).replace('today ', '')} round`
       : `Held since ${long(data.last.at)}`
     : ''
+  const about = (mean: number) => (mean < 0.5 ? 'hardly any mail' : `about ${plural(Math.round(mean), 'message')}`)
   const brings =
     next && next.expected.weeks >= 2
-      ? `The next ${next.round ? 'round' : 'delivery'} brings ${next.expected.mean < 0.5 ? 'hardly any mail' : `about ${plural(Math.round(next.expected.mean), 'message')}`}.`
+      ? `The next ${next.round ? 'round' : 'delivery'} brings ${about(next.expected.mean)}.`
       : next
         ? 'There is too little mail yet to say how much comes with the next.'
         : ''
@@ -374,7 +379,13 @@ const waitWords = (w: Waits) =>
     ? 'None came in the past month.'
     : w.never === w.messages
       ? `None of the ${w.messages} would have come in by themselves.`
-      : `Half of the ${w.messages} of the past month would have waited ${spanWords(w.median)} or less, nine of ten ${spanWords(w.ninety)}.${w.never ? ` ${w.never} would not have come in by themselves.` : ''}`
+      : [
+          `Half of the ${w.messages} of the past month would have waited ${spanWords(w.median)} or less,`,
+          `nine of ten ${spanWords(w.ninety)}.`,
+          w.never && `${w.never} would not have come in by themselves.`,
+        ]
+          .filter(Boolean)
+          .join(' ')
 
 /** The coming week under a plan that is not in force. */
 const Foreseen = ({ preview, stream }: { preview: PlanPreview; stream: string }) => (

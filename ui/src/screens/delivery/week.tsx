@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { TimeBlock } from '../../kit/pieces'
 import { RadioGroup } from '../../kit/choose'
 import { useRef, useState } from 'react'
@@ -315,7 +316,10 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
         )}
         {drawn && (
           <div
-            className={`absolute inset-y-0 rounded-[4px] border-2 border-dashed border-fill ${tool === 'open' ? 'open-hours' : tool === 'focus' ? 'block-stripes' : 'quiet-hours'}`}
+            className={cx(
+              'absolute inset-y-0 rounded-[4px] border-2 border-dashed border-fill',
+              tool === 'open' ? 'open-hours' : tool === 'focus' ? 'block-stripes' : 'quiet-hours',
+            )}
             style={{ left: place(drawn.from) + '%', width: place(drawn.to) - place(drawn.from) + '%' }}
           >
             <span className="px-1 text-[11px] font-semibold">
@@ -364,7 +368,10 @@ function Line({ day, value, text, tool, block, chosen, choose, change, open, tog
 const Away = ({ take }: { take: () => void }) => (
   <span
     aria-hidden
-    className="absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900"
+    className={cx(
+      'absolute -top-1.5 -right-1.5 grid size-[17px] place-items-center rounded-full border',
+      'border-sand-300 bg-sand-0 text-[11px] leading-none text-ink-900',
+    )}
     onClick={(e) => {
       e.stopPropagation()
       take()
@@ -402,6 +409,11 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
           : kind === 'quiet'
             ? name
             : ''
+  const said = chosen
+    ? `${name} ${words}`
+    : kind === 'focus'
+      ? `${name}, nothing in, ${words}`
+      : `${kind} hours ${words}`
   return (
     <TimeBlock
       look={kind}
@@ -409,7 +421,7 @@ function Piece({ kind, span, day, chosen, choose, take, set }: PieceProps) {
       data-piece
       aria-pressed={chosen}
       title={`${name} ${words}`}
-      aria-label={`${chosen ? `${name} ${words}` : kind === 'focus' ? `${name}, nothing in, ${words}` : `${kind} hours ${words}`}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
+      aria-label={`${said}, ${long[day]}. Arrow keys move it, with Shift its end; Delete takes it away`}
       onClick={choose}
       onFocus={choose}
       onKeyDown={(e) => {

@@ -15,7 +15,7 @@ import { useDesk } from '../../frame/desk'
 import { DockKey, DockSide } from '../worktop/dock'
 import { Facts, PutOffTray, Source } from './parts'
 
-/** Closing the day: what is left of it is moved, one by one or together, or dropped, on purpose. */
+/** Closing the day: what is left of it is moved, one by one or together, or cancelled, on purpose. */
 export function CloseDay() {
   const { data, error, refetch } = useClosing()
   const desk = useDesk()

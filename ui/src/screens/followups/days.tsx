@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { CardButton } from '../../kit/button'
 import { useDroppable } from '@dnd-kit/core'
 import type { FollowUpList } from '../../api/desk'
@@ -135,7 +136,14 @@ function DayBox({
         title={box.title}
         aria-pressed={on}
         onClick={() => onFilter(on ? {} : box.filter)}
-        className={`text-[11.5px] text-ink-500 ${dragging && box.day !== undefined ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed' : box.mark === 'today' ? 'outline-2 -outline-offset-2 outline-fill' : ''}`}
+        className={cx(
+          'text-[11.5px] text-ink-500',
+          dragging && box.day !== undefined
+            ? 'outline-2 -outline-offset-2 outline-tide-400 outline-dashed'
+            : box.mark === 'today'
+              ? 'outline-2 -outline-offset-2 outline-fill'
+              : '',
+        )}
       >
         <b className={`block truncate text-[12.5px] ${box.load.over && box.open ? 'text-coral-600' : 'text-ink-900'}`}>
           {box.name}

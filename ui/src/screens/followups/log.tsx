@@ -42,7 +42,7 @@ export function FinishedLog() {
     <div className="h-full overflow-y-auto px-[22px] pt-4 pb-8 max-[700px]:px-3">
       <Heading>Finished</Heading>
       <p className="mb-2 text-ink-500">
-        The log of what was done and dropped, the last first.{' '}
+        The log of what was finished and cancelled, the last first.{' '}
         <Link to="/follow-ups" className="text-accent underline">
           Back to the follow-ups
         </Link>
@@ -71,7 +71,7 @@ export function FinishedLog() {
                     >
                       {f.title}
                     </Link>
-                    {f.status === 'cancelled' && <Chip>dropped</Chip>}
+                    {f.status === 'cancelled' && <Chip>cancelled</Chip>}
                     {f.conversation > 0 && (
                       <Link
                         to={mailOf(f)}

@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -20,7 +21,7 @@ import { Panel } from './panel'
 import { Facts, isOpen, PutOffTray } from './parts'
 
 type Tray = '' | 'put-off' | 'hand-over' | 'reply'
-type Done = 'finished' | 'put off' | 'handed over' | 'dropped' | 'left'
+type Done = 'finished' | 'put off' | 'waiting' | 'cancelled' | 'left'
 
 /** A follow-up beside its live conversation, wherever that lies. */
 export function OneFollowUp() {
@@ -63,8 +64,8 @@ export function OneByOne() {
   const [sum, setSum] = useState<Record<Done, number>>({
     finished: 0,
     'put off': 0,
-    'handed over': 0,
-    dropped: 0,
+    waiting: 0,
+    cancelled: 0,
     left: 0,
   })
   const uid = all?.[at]?.uid ?? ''
@@ -141,7 +142,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
   useCommands([
     ...(open
       ? [
-          { id: 'drop', run: () => step('drop', 'dropped') },
+          { id: 'drop', run: () => step('drop', 'cancelled') },
           { id: 'finish', run: () => step('finish', 'finished') },
           { id: 'hand-over', run: () => toggle('hand-over') },
           { id: 'put-off', run: () => toggle('put-off') },
@@ -162,7 +163,12 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   return (
-    <div className="grid h-full grid-cols-[360px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto] max-[900px]:grid-cols-1 max-[900px]:grid-rows-[auto_minmax(0,1fr)_auto]">
+    <div
+      className={cx(
+        'grid h-full grid-cols-[360px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]',
+        'max-[900px]:grid-cols-1 max-[900px]:grid-rows-[auto_minmax(0,1fr)_auto]',
+      )}
+    >
       <section
         aria-label="Follow-up"
         className="min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 py-4 max-[900px]:max-h-[42vh]"
@@ -231,7 +237,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             onClose={() => setTray('')}
             onHand={(s) => {
               setTray('')
-              void desk.step(f.uid, s).then((d) => d && one && onDone('handed over'))
+              void desk.step(f.uid, s).then((d) => d && one && onDone('waiting'))
             }}
           />
         )}
@@ -242,7 +248,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             </DockKey>
           ) : (
             <>
-              <DockKey id="drop" onClick={() => step('drop', 'dropped')}>
+              <DockKey id="drop" onClick={() => step('drop', 'cancelled')}>
                 Cancel it
               </DockKey>
               <DockKey id="finish" onClick={() => step('finish', 'finished')}>

@@ -23,7 +23,8 @@ export function remindWords(r: Reminder) {
   const parts = [r.days && `${r.days} ${r.days === 1 ? 'day' : 'days'}`, r.minutes && minutes(r.minutes)]
     .filter(Boolean)
     .join(' ')
-  return `${parts ? parts + ' before' : 'when'} it ${r.of === 'due' ? 'is due' : 'starts'}${r.clock !== undefined && r.clock !== null ? ', at ' + clockOf(r.clock) : ''}`
+  const at = r.clock !== undefined && r.clock !== null ? ', at ' + clockOf(r.clock) : ''
+  return `${parts ? parts + ' before' : 'when'} it ${r.of === 'due' ? 'is due' : 'starts'}${at}`
 }
 
 /** All that is kept of a follow-up, each part changed where it stands; the line on top changes several at once. */

@@ -33,7 +33,7 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
   if (!isOpen(f))
     return (
       <Chip tone={f.status === 'completed' ? 'done' : 'plain'}>
-        {f.status === 'completed' ? '' : 'dropped '}
+        {f.status === 'completed' ? '' : 'cancelled '}
         {long(f.finished)}
       </Chip>
     )

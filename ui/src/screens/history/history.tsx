@@ -34,7 +34,7 @@ const verbs: Record<string, string> = {
   change: 'changed',
   finish: 'finished',
   reopen: 'opened again',
-  drop: 'dropped',
+  drop: 'cancelled',
   'put-off': 'put off',
   stage: 'moved on the board:',
   wait: 'waits for an answer:',

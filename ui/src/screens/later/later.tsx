@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { useMemo, useState } from 'react'
@@ -118,7 +119,11 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
       ref={setNodeRef}
       data-day={day}
       title={`${date(d.start)}: ${d.back} come back, ${d.due} due`}
-      className={`rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1 ${isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500'} ${day === 0 ? 'outline-2 outline-offset-[-2px] outline-fill' : ''}`}
+      className={cx(
+        'rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1',
+        isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500',
+        day === 0 && 'outline-2 outline-offset-[-2px] outline-fill',
+      )}
     >
       <b className={`block truncate text-[12px] max-[700px]:text-[10.5px] ${isOver ? 'text-white' : 'text-ink-900'}`}>
         {day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}

@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Loading } from '../../kit/loading'
 import { Heading } from '../../kit/heading'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -100,7 +101,11 @@ export function Senders() {
         )}
         {senders.length > 0 && (
           <div
-            className="sticky top-0 z-10 grid grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] gap-3 border-b-2 border-ink-900 bg-sand-0 px-3 pb-1 text-[11.5px] font-[650] text-ink-500 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]"
+            className={cx(
+              'sticky top-0 z-10 grid grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] gap-3',
+              'border-b-2 border-ink-900 bg-sand-0 px-3 pb-1 text-[11.5px] font-[650] text-ink-500',
+              'max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]',
+            )}
             aria-hidden
           >
             <span>Sender</span>
@@ -122,7 +127,7 @@ export function Senders() {
             const s = senders[item.index]
             const share = left ? Math.round((100 * s.count) / left) : 0
             return (
-              // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has the focus and the keys (aria-activedescendant)
+              // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has both
               <div
                 key={s.address}
                 id={'sender-' + item.index}
@@ -130,7 +135,12 @@ export function Senders() {
                 aria-selected={item.index === index}
                 onClick={() => setChosen(s.address)}
                 onDoubleClick={() => void navigate('/?from=' + encodeURIComponent(s.address))}
-                className={`absolute inset-x-0 grid h-[46px] cursor-default grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] items-center gap-3 border-b border-sand-200 px-3 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px] ${item.index === index ? 'bg-tide-50 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-50'}`}
+                className={cx(
+                  'absolute inset-x-0 grid h-[46px] cursor-default',
+                  'grid-cols-[minmax(0,1.6fr)_minmax(0,1.2fr)_64px_90px_90px] items-center gap-3 border-b',
+                  'border-sand-200 px-3 max-[700px]:grid-cols-[minmax(0,1fr)_90px_44px]',
+                  item.index === index ? 'bg-tide-50 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-50',
+                )}
                 style={{ transform: `translateY(${item.start}px)` }}
               >
                 <span className="flex min-w-0 items-center gap-2">

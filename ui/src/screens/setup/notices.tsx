@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { get } from '../../api/client'
@@ -37,7 +38,12 @@ export function Notices() {
           {data?.map((n) => (
             <li key={n.name + n.version} className="border-t border-sand-200 first:border-t-0">
               <details>
-                <summary className="flex cursor-pointer items-baseline gap-3 px-1 py-1.5 focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-tide-400">
+                <summary
+                  className={cx(
+                    'flex cursor-pointer items-baseline gap-3 px-1 py-1.5 focus-visible:outline-2',
+                    'focus-visible:-outline-offset-2 focus-visible:outline-tide-400',
+                  )}
+                >
                   <span className="min-w-0 flex-1 truncate">{n.name}</span>
                   <span className="text-[12.5px] text-ink-500 tabular-nums">{n.version}</span>
                 </summary>

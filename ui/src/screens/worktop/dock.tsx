@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { KeyButton } from '../../kit/pieces'
 import { useState, type ReactNode } from 'react'
@@ -365,11 +366,21 @@ export function DockSide({ position }: { position?: ReactNode }) {
   const more = useKey('palette')
   return (
     <div
-      className={`@container ml-auto min-w-[88px] flex-1 pl-3 text-right text-[12px] leading-[1.35] text-ink-500 max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1 max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0 max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left ${notice ? '' : 'max-[700px]:hidden'}`}
+      className={cx(
+        '@container ml-auto min-w-[88px] flex-1 pl-3 text-right text-[12px] leading-[1.35] text-ink-500',
+        'max-[700px]:absolute max-[700px]:inset-x-2 max-[700px]:bottom-full max-[700px]:mb-1',
+        'max-[700px]:rounded-[9px] max-[700px]:border max-[700px]:border-sand-300 max-[700px]:bg-sand-0',
+        'max-[700px]:px-3 max-[700px]:py-2 max-[700px]:text-left',
+        notice ? '' : 'max-[700px]:hidden',
+      )}
     >
       {notice ? (
         <p
-          className={`ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between max-[700px]:gap-3 ${notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900'}`}
+          className={cx(
+            'ebb max-w-[420px] max-[700px]:flex max-[700px]:max-w-none max-[700px]:justify-between',
+            'max-[700px]:gap-3',
+            notice.wrong ? 'font-semibold text-coral-600' : 'text-ink-900',
+          )}
           role={notice.wrong ? 'alert' : undefined}
           data-testid="notice"
         >

@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
 import {
   CaretDownIcon,
@@ -59,7 +60,10 @@ export function Message({
         <>
           {m.reports.length > 0 && (
             <ul
-              className={`mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px] ${m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600'}`}
+              className={cx(
+                'mb-2.5 rounded-[9px] px-3 py-1.5 text-[13px]',
+                m.reports.some((r) => r.failed) ? 'bg-coral-100 text-coral-600' : 'bg-kelp-100 text-kelp-600',
+              )}
               data-testid="reports"
             >
               {m.reports.map((r) => (

@@ -1,3 +1,4 @@
+import { cx } from '../../kit/cx'
 import { useArrival } from '../../kit/heading'
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
@@ -252,7 +253,7 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
   const swipe = useSwipe((way) => onSwipe?.(id, way))
   const ground = marked ? 'bg-tide-100' : current ? 'bg-sand-0' : 'bg-sand-50 hover:bg-sand-100'
   return (
-    // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has the focus and the keys (aria-activedescendant)
+    // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has both
     <div
       id={'slip-' + id}
       data-slip={id}
@@ -264,17 +265,30 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
       onClick={(e) => onSelect(id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'click')}
       onDoubleClick={() => onOpen?.(id)}
       {...(onSwipe ? swipe.handlers : {})}
-      className={`group relative h-full cursor-default touch-pan-y overflow-hidden border-b border-sand-200 select-none ${swipe.by ? (swipe.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : ''}`}
+      className={cx(
+        'group relative h-full cursor-default touch-pan-y overflow-hidden border-b border-sand-200',
+        'select-none',
+        swipe.by ? (swipe.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : '',
+      )}
     >
       {swipe.by !== 0 && swipes && (
         <span
-          className={`absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900 ${swipe.by > 0 ? 'left-0' : 'right-0'} ${Math.abs(swipe.by) >= FAR ? '' : 'opacity-50'}`}
+          className={cx(
+            'absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900',
+            swipe.by > 0 ? 'left-0' : 'right-0',
+            Math.abs(swipe.by) >= FAR ? '' : 'opacity-50',
+          )}
         >
           {swipe.by > 0 ? swipes.right : swipes.left}
         </span>
       )}
       <div
-        className={`relative h-full px-3.5 pt-2 pl-[18px] ${ground} ${slip?.unread ? 'slip-unread' : ''} ${current ? 'shadow-[inset_4px_0_0_var(--fill)]' : ''}`}
+        className={cx(
+          'relative h-full px-3.5 pt-2 pl-[18px]',
+          ground,
+          slip?.unread ? 'slip-unread' : '',
+          current && 'shadow-[inset_4px_0_0_var(--fill)]',
+        )}
         style={swipe.by ? { transform: `translateX(${swipe.by}px)` } : undefined}
       >
         {slip && (
@@ -322,7 +336,13 @@ function SlipText({
           e.stopPropagation()
           onToggle()
         }}
-        className={`absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px] border-[1.5px] ${marked ? 'border-fill bg-fill text-white' : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`}`}
+        className={cx(
+          'absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px]',
+          'border-[1.5px]',
+          marked
+            ? 'border-fill bg-fill text-white'
+            : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`,
+        )}
       >
         {marked && <CheckIcon size={12} weight="bold" />}
       </span>

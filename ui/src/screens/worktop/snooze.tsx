@@ -304,7 +304,9 @@ function GridCell({
 }) {
   const load = cell.back + cell.due
   const full = load >= FULL
-  const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`}`
+  const there =
+    load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`
+  const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${there}`
   if (cell.past) return <span className="h-[25px] rounded-[5px] border border-dashed border-sand-200" />
   return (
     <CardButton
