@@ -40,7 +40,7 @@ var (
 type Store struct {
 	write  *gorm.DB
 	read   *gorm.DB
-	pools  []*sqlite.Conns
+	pools  []*sqlite.Conns // the one that writes, and those that read
 	log    string // the write-ahead log, beside the database
 	synced func()
 }
@@ -203,7 +203,6 @@ func (s *Store) CopyTo(ctx context.Context, path string) error {
 
 // Version changes whenever another connection, of any process, has committed.
 func (s *Store) Version() (int64, error) {
-	var v int64
-	err := s.write.Raw("PRAGMA data_version").Scan(&v).Error
+	v, err := s.pools[0].DataVersion(context.Background()) // the one connection that writes
 	return v, sqlite.Plain(err)
 }

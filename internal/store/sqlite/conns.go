@@ -223,3 +223,16 @@ func (p *Conns) QueryContext(ctx context.Context, query string, args ...any) (*s
 func (p *Conns) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
 	return p.db.QueryRowContext(ctx, query, args...)
 }
+
+// DataVersion changes whenever a connection that is not of this set, of any
+// process, has committed. It is a number of one connection: the set must have
+// only one.
+func (p *Conns) DataVersion(ctx context.Context) (v int64, err error) {
+	c, err := p.take(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer func() { p.free <- c }()
+	err = c.QueryRowContext(ctx, "PRAGMA data_version").Scan(&v)
+	return v, err
+}

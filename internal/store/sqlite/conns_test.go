@@ -136,6 +136,39 @@ func TestStatementsAreKept(t *testing.T) {
 	require.NoError(t, tx.Commit())
 }
 
+// What others commit changes the version, and what is committed here does not.
+func TestTheVersionIsThatOfOthers(t *testing.T) {
+	ctx := context.Background()
+	p := counted(t, 1)
+	version := func() int64 {
+		t.Helper()
+		v, err := p.DataVersion(ctx)
+		require.NoError(t, err)
+		return v
+	}
+	before := version()
+	for range 3 {
+		tx := begin(t, p)
+		_, err := tx.ExecContext(ctx, "DELETE FROM numbers WHERE n = (SELECT max(n) FROM numbers)")
+		require.NoError(t, err)
+		require.NoError(t, tx.Commit())
+		var n int
+		require.NoError(t, p.QueryRowContext(ctx, "SELECT count(*) FROM numbers").Scan(&n))
+		require.Equal(t, before, version())
+	}
+	_, err := p.db.ExecContext(ctx, "INSERT INTO numbers VALUES (7)")
+	require.NoError(t, err)
+	require.NotEqual(t, before, version())
+	require.Equal(t, version(), version())
+
+	gone, cancel := context.WithCancel(ctx)
+	cancel()
+	tx := begin(t, p)
+	_, err = p.DataVersion(gone)
+	require.ErrorIs(t, err, context.Canceled)
+	require.NoError(t, tx.Rollback())
+}
+
 // What SQLite and GORM say becomes what callers tell apart, and what is something
 // else stays.
 func TestErrorsAreToldApart(t *testing.T) {
