@@ -41,7 +41,7 @@ type Store struct {
 	write  *gorm.DB
 	read   *gorm.DB
 	pools  []*sqlite.Conns // the one that writes, and those that read
-	log    string // the write-ahead log, beside the database
+	log    string          // the write-ahead log, beside the database
 	synced func()
 }
 
@@ -88,12 +88,15 @@ func Open(dir string, o Options) (*Store, error) {
 	if s.write, err = side(dsn, "BEGIN IMMEDIATE", 1); err != nil {
 		return nil, sqlite.Plain(err)
 	}
-	var limit int // the statement gives a row, which has to be read
-	s.write.Raw("PRAGMA journal_size_limit = 67108864").Scan(&limit)
-	s.write.Raw("PRAGMA wal_autocheckpoint = 4000").Scan(&limit) // pages of 4 kB: what is written again and again goes into the database once
+	pragmas := []string{"journal_size_limit = 67108864", "wal_autocheckpoint = 4000"} // 64 MB; pages of 4 kB: what is written again and again goes into the database once
 	if o.MaxPages > 0 {
-		var pages int // the statement gives a row, which has to be read
-		s.write.Raw(fmt.Sprintf("PRAGMA max_page_count = %d", o.MaxPages)).Scan(&pages)
+		pragmas = append(pragmas, fmt.Sprintf("max_page_count = %d", o.MaxPages))
+	}
+	for _, p := range pragmas {
+		if _, err := s.pools[0].Number(context.Background(), "PRAGMA "+p); err != nil {
+			s.Close()
+			return nil, sqlite.Plain(err)
+		}
 	}
 	if err := s.migrate(); err != nil {
 		s.Close()
@@ -203,6 +206,6 @@ func (s *Store) CopyTo(ctx context.Context, path string) error {
 
 // Version changes whenever another connection, of any process, has committed.
 func (s *Store) Version() (int64, error) {
-	v, err := s.pools[0].DataVersion(context.Background()) // the one connection that writes
+	v, err := s.pools[0].Number(context.Background(), "PRAGMA data_version") // of the one connection that writes
 	return v, sqlite.Plain(err)
 }

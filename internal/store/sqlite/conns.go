@@ -224,15 +224,14 @@ func (p *Conns) QueryRowContext(ctx context.Context, query string, args ...any) 
 	return p.db.QueryRowContext(ctx, query, args...)
 }
 
-// DataVersion changes whenever a connection that is not of this set, of any
-// process, has committed. It is a number of one connection: the set must have
-// only one.
-func (p *Conns) DataVersion(ctx context.Context) (v int64, err error) {
+// Number runs, on a connection of the set, a statement that gives one number: what
+// is said or asked of a connection (PRAGMA), of which the set has only one then.
+func (p *Conns) Number(ctx context.Context, pragma string) (n int64, err error) {
 	c, err := p.take(ctx)
 	if err != nil {
 		return 0, err
 	}
 	defer func() { p.free <- c }()
-	err = c.QueryRowContext(ctx, "PRAGMA data_version").Scan(&v)
-	return v, err
+	err = c.QueryRowContext(ctx, pragma).Scan(&n)
+	return n, err
 }

@@ -136,13 +136,28 @@ func TestStatementsAreKept(t *testing.T) {
 	require.NoError(t, tx.Commit())
 }
 
+// What is said of a connection holds for those who write on it.
+func TestWhatIsSaidOfTheConnection(t *testing.T) {
+	ctx := context.Background()
+	p := counted(t, 1)
+	_, err := p.Number(ctx, "PRAGMA wal_autocheckpoint = 77")
+	require.NoError(t, err)
+	tx := begin(t, p)
+	var n int
+	require.NoError(t, tx.QueryRowContext(ctx, "PRAGMA wal_autocheckpoint").Scan(&n))
+	require.Equal(t, 77, n)
+	require.NoError(t, tx.Rollback())
+	_, err = p.Number(ctx, "PRAGMA nonsense")
+	require.ErrorIs(t, err, sql.ErrNoRows)
+}
+
 // What others commit changes the version, and what is committed here does not.
 func TestTheVersionIsThatOfOthers(t *testing.T) {
 	ctx := context.Background()
 	p := counted(t, 1)
 	version := func() int64 {
 		t.Helper()
-		v, err := p.DataVersion(ctx)
+		v, err := p.Number(ctx, "PRAGMA data_version")
 		require.NoError(t, err)
 		return v
 	}
@@ -164,7 +179,7 @@ func TestTheVersionIsThatOfOthers(t *testing.T) {
 	gone, cancel := context.WithCancel(ctx)
 	cancel()
 	tx := begin(t, p)
-	_, err = p.DataVersion(gone)
+	_, err = p.Number(gone, "PRAGMA data_version")
 	require.ErrorIs(t, err, context.Canceled)
 	require.NoError(t, tx.Rollback())
 }
