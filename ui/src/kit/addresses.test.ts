@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { isAddress, readPeople, withPeople } from './addresses'
+import { inQuotes, isAddress, readPeople, withPeople } from './addresses'
 
 describe('people as they are typed', () => {
   it.each([
@@ -34,6 +34,14 @@ describe('people as they are typed', () => {
     ['a@b@c.example', false],
     ['Oona <oona@varga.example>', false],
   ])('%s looks like an address: %s', (text, is) => expect(isAddress(text)).toBe(is))
+
+  it.each([
+    ['', false],
+    ['Oona', false],
+    ['"Varga', true],
+    ['"Varga, Oona"', false],
+    ['"Varga, Oona" <oona@varga.example>, "Lind', true],
+  ])('%s is within quotes: %s', (text, is) => expect(inQuotes(text)).toBe(is))
 
   it('stand once each, those who were there first', () => {
     const oona = { name: 'Oona Varga', address: 'oona@varga.example' }

@@ -15,6 +15,9 @@ export function readPeople(text: string): Address[] {
     })
 }
 
+/** Whether a name in quotes has begun and not ended: a comma is part of it. */
+export const inQuotes = (text: string) => (text.match(/"/g)?.length ?? 0) % 2 === 1
+
 /** What stands between commas, semicolons and line ends, but for those within quotes. */
 const parts = (text: string) => text.match(/(?:"[^"\n\r]*"|[^,;\n\r])+/g) ?? []
 

@@ -4,7 +4,7 @@ import { XIcon } from '@phosphor-icons/react'
 import { useOffers } from './combo'
 import { get } from '../api/client'
 import type { Address } from '../api/gen/mail'
-import { isAddress, readPeople, withPeople } from './addresses'
+import { inQuotes, isAddress, readPeople, withPeople } from './addresses'
 import { IconButton } from './button'
 
 interface Props {
@@ -98,7 +98,7 @@ export function PeopleField({ id, label, people, autoFocus, wrong, aside, onChan
           }}
           onKeyDown={(e) => {
             if (e.ctrlKey || e.metaKey || e.nativeEvent.isComposing || offered.moves(e)) return
-            if ((e.key === 'Enter' || e.key === ',' || e.key === ';') && text.trim()) {
+            if ((e.key === 'Enter' || (/^[,;]$/.test(e.key) && !inQuotes(text))) && text.trim()) {
               e.preventDefault()
               take()
             } else if (e.key === 'Enter') e.preventDefault()

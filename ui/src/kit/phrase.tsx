@@ -111,6 +111,7 @@ export function PhraseField({
           if (!e.target.value.trim()) onChosen(null)
         }}
         onKeyDown={(e) => {
+          if (e.nativeEvent.isComposing) return
           if (e.key === 'Enter' && !e.ctrlKey && !e.metaKey && (text.trim() || !optional)) {
             e.preventDefault()
             e.stopPropagation()

@@ -361,7 +361,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
 }
 
 const enterBlurs = (e: React.KeyboardEvent<HTMLElement>) => {
-  if (e.key === 'Enter') {
+  if (e.key === 'Enter' && !e.nativeEvent.isComposing) {
     e.preventDefault()
     e.currentTarget.blur()
   }
