@@ -60,7 +60,7 @@ lint: ui/node_modules/.package-lock.json internal/web/dist/index.html internal/w
 	$(GO) tool staticcheck -tags $(TAGS) ./...
 	$(GO) tool tygo generate
 	@git diff --exit-code --stat -- ui/src/api/gen || { echo "the types of the front end were not up to date: commit them"; exit 1; }
-	cd ui && npx tsc && npx eslint --max-warnings 0 src && npx prettier --log-level warn --check .
+	cd ui && npx tsc --incremental --tsBuildInfoFile node_modules/.cache/tsc.json && npx eslint --cache --cache-location node_modules/.cache/eslint/ --max-warnings 0 src && npx prettier --cache --log-level warn --check .
 
 types:
 	$(GO) tool tygo generate

@@ -1,4 +1,4 @@
-import { RadioGroup } from '../../kit/choose'
+import { PriorityGroup } from '../../kit/priority'
 import { Slide } from '../../kit/slide'
 import { Select } from '../../kit/select'
 import { Field, TextArea } from '../../kit/field'
@@ -10,7 +10,6 @@ import type { Item, Reminder } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { clockOf, due, long, minutes } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
-import { priorities, priorityName, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
 import { useDesk } from '../../frame/desk'
@@ -137,22 +136,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           )}
         </Row>
         <Row label="Priority">
-          <RadioGroup
-            label="Priority"
-            look="plain"
-            value={f.priority}
-            disabled={!open}
-            options={priorities.map((p) => ({
-              id: p,
-              name: (
-                <>
-                  <Waves priority={p} />
-                  {priorityName(p)}
-                </>
-              ),
-            }))}
-            onChange={(priority) => void save({ priority })}
-          />
+          <PriorityGroup value={f.priority} disabled={!open} onChange={(priority) => void save({ priority })} />
         </Row>
         <Row label="Stage">
           <Select

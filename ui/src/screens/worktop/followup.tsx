@@ -1,4 +1,5 @@
-import { RadioGroup, Toggle } from '../../kit/choose'
+import { Toggle } from '../../kit/choose'
+import { PriorityGroup } from '../../kit/priority'
 import { useState } from 'react'
 import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
@@ -9,7 +10,7 @@ import { due as dueText } from '../../api/times'
 import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
-import { Chip, priorities, priorityName, Waves } from '../../kit/kit'
+import { Chip } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
 
 interface Props {
@@ -118,20 +119,9 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
             </Toggle>
           )}
         </p>
-        <RadioGroup
-          label="Priority"
-          look="plain"
+        <PriorityGroup
           className="mt-1"
           value={written?.parts.some((x) => x.kind === 'priority') ? (written.followUp.priority ?? 5) : (priority ?? 5)}
-          options={priorities.map((p) => ({
-            id: p,
-            name: (
-              <>
-                <Waves priority={p} />
-                {priorityName(p)}
-              </>
-            ),
-          }))}
           onChange={setPriority}
         />
       </div>
