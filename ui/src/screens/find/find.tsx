@@ -36,9 +36,8 @@ export function Find() {
     ...(label ? [['label', String(label)]] : []),
   ]).toString()
   useEffect(() => {
-    if (asked !== window.location.search.slice(1)) setParams(asked, { replace: true })
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- setParams is another one after each step
-  }, [asked])
+    if (asked !== params.toString()) setParams(asked, { replace: true })
+  }, [asked, params, setParams])
   const query = useMemo(() => {
     const q: Query = {}
     if (words) q.words = words
