@@ -270,9 +270,13 @@ func (p *page) click(selector string) {
 // does clicks on the button of that name.
 func (p *page) does(name string) {
 	p.t.Helper()
-	p.clicks("the button "+name, func(r *rod.Page) (*rod.Element, error) {
-		return r.ElementR("button", "^\\s*"+regexp.QuoteMeta(name))
-	})
+	p.presses("button", "^\\s*"+regexp.QuoteMeta(name))
+}
+
+// presses clicks on the first of such elements whose text matches.
+func (p *page) presses(selector, text string) {
+	p.t.Helper()
+	p.clicks(selector+" "+text, func(r *rod.Page) (*rod.Element, error) { return r.ElementR(selector, text) })
 }
 
 // see waits until something is there.
@@ -281,6 +285,34 @@ func (p *page) see(selector string) *rod.Element {
 	e, err := p.Timeout(patience).Element(selector)
 	require.NoError(p.t, err, "waiting for %s", selector)
 	return e.CancelTimeout()
+}
+
+// place is where the first such element is drawn, once it lies still: the same for
+// three frames painted one after the other. An element taken before may be drawn
+// anew by then, and is nowhere.
+func (p *page) place(selector string) *proto.DOMRect {
+	p.t.Helper()
+	const still = `selector => new Promise(done => {
+		const end = performance.now() + 5000
+		let last = '', times = 0
+		const look = () => {
+			const box = document.querySelector(selector)?.getBoundingClientRect()
+			const now = box && box.width > 0 && box.height > 0 ? [box.x, box.y, box.width, box.height].join() : ''
+			times = now !== '' && now === last ? times + 1 : 0
+			last = now
+			if (times === 2) done({x: box.x, y: box.y, width: box.width, height: box.height})
+			else if (performance.now() > end) done(null)
+			else requestAnimationFrame(look)
+		}
+		look()
+	})`
+	for end := time.Now().Add(patience); time.Now().Before(end); {
+		if at, err := p.Timeout(patience).Eval(still, selector); err == nil && !at.Value.Nil() {
+			return &proto.DOMRect{X: at.Value.Get("x").Num(), Y: at.Value.Get("y").Num(), Width: at.Value.Get("width").Num(), Height: at.Value.Get("height").Num()}
+		}
+	}
+	p.t.Fatalf("%s never lies still", selector)
+	return nil
 }
 
 // until waits until the JavaScript expression holds, looking at each frame that
@@ -298,13 +330,26 @@ func (p *page) until(expression string, args ...any) {
 			return
 		}
 	}
-	p.t.Fatalf("waiting for %s\nthe page says: %s", js, p.text("body"))
+	p.t.Fatalf("waiting for %s\nat %s, the focus is on %s, the page says: %s", js, p.MustEval(`() => location.href`).Str(),
+		p.MustEval(`() => document.activeElement?.outerHTML.slice(0, 120) ?? ""`).Str(), p.text("body"))
 }
 
 // reads waits until the text of the first such element contains the words.
 func (p *page) reads(selector, words string) {
 	p.t.Helper()
 	p.until("document.querySelector(%q)?.textContent.includes(%q)", selector, words)
+}
+
+// down goes down the queue until the words are in what is drawn of it.
+func (p *page) down(words string) {
+	p.t.Helper()
+	for range 100 {
+		if p.MustEval(`w => document.querySelector('[data-testid=queue]').textContent.includes(w)`, words).Bool() {
+			return
+		}
+		p.press(input.ArrowDown)
+	}
+	p.t.Fatalf("the queue does not have %s", words)
 }
 
 func (p *page) text(selector string) string {
@@ -336,9 +381,9 @@ func (p *page) write(text string) *page {
 // option opens a selection and takes one of what it offers.
 func (p *page) option(selector, name string) {
 	p.t.Helper()
-	p.see(selector).MustClick()
+	p.click(selector)
 	p.see("[role=listbox] [role=option]")
-	p.MustElementR("[role=option]", "^"+regexp.QuoteMeta(name)+"$").MustClick()
+	p.presses("[role=option]", "^"+regexp.QuoteMeta(name)+"$")
 	p.reads(selector, name)
 }
 

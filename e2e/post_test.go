@@ -131,7 +131,7 @@ func TestAMorningWithThePost(t *testing.T) {
 	p.chooseSubject("Water under the skylight")
 	p.until("document.querySelector('main').innerText.includes('can you come before noon?')")
 	p.press(input.KeyO)
-	p.reads("[aria-label=Drafts]", "Nothing. What you send stands here")
+	p.reads("[aria-label=Drafts]", "Nothing. Messages wait here until")
 }
 
 // A message is written with a file, shown as it leaves, asked about, sent,
@@ -236,7 +236,7 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.reads("[data-testid=notice]", "You have left “Small Museums Weekly”: its server has taken the request.")
 
 	p.chooseSubject("Class 5b on the tide")
-	p.press(input.Digit3).see("[data-testid=offers] button").MustClick()
+	p.press(input.Digit3).click("[data-testid=offers] button")
 	p.until("document.querySelector('#reply').value === 'Wed 25 Nov, 10:00 would suit me.\\n'")
 	p.until("!document.querySelector('[data-testid=going]')")
 	p.does("Template…")
@@ -250,7 +250,7 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.leftIs(n)
 
 	p.chooseSubject("Water under the skylight")
-	p.press(input.Digit5).see("#snooze-tell").MustClick()
+	p.press(input.Digit5).click("#snooze-tell")
 	p.see("[aria-label^='What they are told']")
 	p.MustElement("#snooze-phrase").MustFocus()
 	p.write("fri")
@@ -287,7 +287,7 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.clock("To tomorrow 8:00")
 	p.nowIs("8:00")
 	p.reads("[data-testid=going]", "It goes Mon 30 Nov, 8:00, and again every monday.")
-	p.does("Do not send it any more")
+	p.does("Stop sending")
 	p.until("!document.querySelector('[data-testid=going]')")
 
 	// All of it stands in the history.
@@ -314,5 +314,5 @@ func TestMailToTheAddressesIntoEbbe(t *testing.T) {
 	p.reads("[data-group=bounced]", "Not delivered")
 	p.chooseSubject("Undelivered: A note")
 	p.reads("[data-testid=reports]", "the address is not right")
-	p.reads("article", "Ebbe does not understand “fry nine” as a time to come")
+	p.reads("[aria-label=Conversation] article", "Ebbe does not understand “fry nine” as a time to come")
 }

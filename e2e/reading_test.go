@@ -20,7 +20,7 @@ func TestReadingAConversation(t *testing.T) {
 	p.reads("[data-testid=body]", "with the base on")
 	p.does("3 earlier messages, Wed 11 Nov to Thu 19 Nov — Mirela, you, Tomasz")
 	p.until("document.querySelectorAll('article').length === 4")
-	p.MustElementR("article button", "^You$").MustClick()
+	p.presses("article button", "^You$")
 	p.reads("article:nth-of-type(2)", "I will ask Tomasz")
 	p.reads("[aria-label='Between you']", "from them")
 
@@ -92,13 +92,13 @@ func TestTheNoticesOfWhatShips(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	p.click(`a[href="/setup"]`)
-	p.click("[data-testid=notices] summary")
+	p.click("[data-testid=notices] button")
 	p.reads("[data-testid=notices]", "packages and fonts")
 	for _, name := range []string{"Go", "github.com/gin-gonic/gin", "react", "tailwindcss", "@fontsource-variable/literata"} {
-		p.until("[...document.querySelectorAll('[data-testid=notices] li summary')].some((s) => s.firstChild.textContent === %q)", name)
+		p.until("[...document.querySelectorAll('[data-testid=notices] li button')].some((s) => s.querySelector('span').textContent === %q)", name)
 	}
-	p.MustElementR("[data-testid=notices] li summary", "^react").MustClick()
-	p.until("[...document.querySelectorAll('[data-testid=notices] li details[open] pre')].some((e) => e.textContent.includes('Permission is hereby granted'))")
+	p.presses("[data-testid=notices] li button", "^react")
+	p.until("[...document.querySelectorAll('[data-testid=notices] li [data-state=open] pre')].some((e) => e.textContent.includes('Permission is hereby granted'))")
 	top := func() int {
 		return p.MustEval(`() => Math.round(document.querySelector('nav').getBoundingClientRect().top)`).Int()
 	}

@@ -3,6 +3,10 @@ import tseslint from 'typescript-eslint'
 import access from 'eslint-plugin-jsx-a11y'
 import hooks from 'eslint-plugin-react-hooks'
 
+// Where a part of the kit is given words.
+const said =
+  '/^(label|listLabel|title|placeholder|aria-label|aria-description|text|does|tip|words|what|none|head|cancel|hint)$/'
+
 export default tseslint.config(
   { ignores: ['src/api/gen'] },
   js.configs.recommended,
@@ -21,13 +25,29 @@ export default tseslint.config(
   },
   {
     files: ['src/screens/**', 'src/frame/**'],
+    ignores: ['**/sentences.ts', '**/*.test.*', 'src/frame/keymap.ts'],
     rules: {
       'no-restricted-syntax': [
         'error',
         {
-          selector: 'JSXOpeningElement[name.name=/^(button|input|select|textarea)$/]',
+          selector: 'JSXOpeningElement[name.name=/^(button|input|select|textarea|details|dialog)$/]',
           message: 'Controls are made in src/kit.',
         },
+        {
+          selector: 'JSXAttribute[name.name="className"] > Literal[value=/[a-z0-9\\]]!( |$)/]',
+          message: 'A screen says where a control stands; how it looks is said in src/kit.',
+        },
+        ...[
+          'JSXText[value=/[A-Za-z]{2}/]',
+          `JSXAttribute[name.name=${said}] > Literal[value=/[A-Za-z]{2}/]`,
+          `JSXAttribute[name.name=${said}] > JSXExpressionContainer > TemplateLiteral > TemplateElement[value.raw=/[A-Za-z]{2}/]`,
+          `JSXAttribute[name.name=${said}] > JSXExpressionContainer > ConditionalExpression > Literal[value=/[A-Za-z]{2}/]`,
+          'JSXElement > JSXExpressionContainer > ConditionalExpression > Literal[value=/[A-Za-z]{2}/]',
+          'JSXElement > JSXExpressionContainer > LogicalExpression > Literal[value=/[A-Za-z]{2}/]',
+          'Property[key.name=/^(text|title|label)$/] > Literal[value=/[A-Za-z]{2}/]',
+          'Property[key.name=/^(text|title|label)$/] > TemplateLiteral > TemplateElement[value.raw=/[A-Za-z]{2}/]',
+          'CallExpression[callee.name="plural"] > Literal[value=/[A-Za-z]{2}/]',
+        ].map((selector) => ({ selector, message: 'What is said stands in sentences.ts.' })),
       ],
     },
   },

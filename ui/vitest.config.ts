@@ -14,6 +14,8 @@ export default defineConfig({
         test: {
           ...shared,
           name: 'kit',
+          isolate: false, // the parts are read once, not for each file
+          fileParallelism: false,
           environment: 'jsdom',
           include: ['src/**/*.test.tsx'],
           setupFiles: ['src/testing.ts'],

@@ -149,7 +149,7 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	r.pass(t)
 	text, err := r.Accounts.SettleRestored(ctx, r.who, "reminders", false)
 	require.NoError(t, err)
-	require.Equal(t, fmt.Sprintf("%d reminders dropped. What they are about stays as it is.", reminders), text)
+	require.Equal(t, fmt.Sprintf("%d reminders discarded. What they are about stays as it is.", reminders), text)
 	require.NoError(t, r.Agenda.CatchUp(ctx))
 	c, err := r.FollowUps.Cards(ctx, r.who)
 	require.NoError(t, err)

@@ -39,7 +39,7 @@ func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
 	}
 	try := writing.Try{Refused: map[string]string{}, Postponed: map[string]string{}}
 	if errors.Is(err, store.ErrNotFound) {
-		try.Failed, try.Final = "The account it was to go from has been taken away. Choose another and send it again.", true
+		try.Failed, try.Final = "The account it was to go from has been deleted. Choose another and send it again.", true
 	} else if err := b.handTo(ctx, a, o, &try); err != nil {
 		if errors.Is(err, errStopped) { // nothing has gone: it waits for the next start
 			return nil

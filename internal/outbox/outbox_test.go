@@ -352,7 +352,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 
 	none := h.send(99, "f@x.example", 0)
 	dispatch()
-	require.Contains(t, h.state(none).Problem, "has been taken away")
+	require.Contains(t, h.state(none).Problem, "has been deleted")
 
 	// It is withdrawn at the last moment.
 	h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {

@@ -8,13 +8,17 @@ import (
 
 // Habits are how a person wants Ebbe to work for them.
 type Habits struct {
-	Asleep     bool              `json:"asleep"`     // new mail leaves a snoozed conversation where it is
-	Someday    int               `json:"someday"`    // the day of the month on which what waits for someday is looked through
-	SwipeLeft  string            `json:"swipeLeft"`  // command of a swipe to the left; empty: the usual one
-	SwipeRight string            `json:"swipeRight"` // and to the right
-	Keys       map[string]string `json:"keys"`       // the user's own keys, by command
-	Combos     []inbox.Chain     `json:"combos"`
-	Span       int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
+	Asleep  bool `json:"asleep"`  // new mail leaves a snoozed conversation where it is
+	Someday int  `json:"someday"` // the day of the month on which what waits for someday is looked through
+	// The command of a swipe to either side, short or far; empty: the usual one.
+	SwipeLeft     string `json:"swipeLeft"`
+	SwipeLeftFar  string `json:"swipeLeftFar"`
+	SwipeRight    string `json:"swipeRight"`
+	SwipeRightFar string `json:"swipeRightFar"`
+
+	Keys   map[string]string `json:"keys"` // the user's own keys, by command
+	Combos []inbox.Chain     `json:"combos"`
+	Span   int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
 }
 
 // renamed are the commands that had another name when keys were kept for them.

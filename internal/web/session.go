@@ -16,7 +16,7 @@ func (s *server) signedIn(c *gin.Context) {
 	who, csrf, err := s.d.People.SignedIn(c.Request.Context(), token)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		refuse(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is stored.", "")
+		refuse(c, http.StatusUnauthorized, "signed-out", "You are not signed in here any more. Sign in; what you decided before is saved.", "")
 	case err != nil:
 		fail(c, err)
 	case c.Request.Method != http.MethodGet && c.GetHeader(csrfHeader) != csrf:

@@ -1,16 +1,16 @@
-import { Loading } from './kit/loading'
-import { lazy, useEffect, Suspense } from 'react'
-import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { useQuery } from '@tanstack/react-query'
-import { useSession } from './api/queries'
+import { lazy, Suspense, useEffect } from 'react'
+import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { get, setToken } from './api/client'
+import { useSession } from './api/queries'
 import { setNow, setZone } from './api/times'
-import { Empty, Failed } from './kit/kit'
 import { Frame } from './frame/frame'
+import { Empty, Failed } from './kit/kit'
+import { Loading } from './kit/loading'
 import { Door } from './screens/door/door'
+import { Find } from './screens/find/find'
 import { Inbox } from './screens/inbox/inbox'
 import { Opened } from './screens/worktop/opened'
-import { Find } from './screens/find/find'
 
 // What is not needed for the inbox is fetched when it is first opened.
 const Senders = lazy(() => import('./screens/senders/senders').then((m) => ({ default: m.Senders })))

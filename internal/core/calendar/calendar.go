@@ -186,7 +186,10 @@ func (e Event) Between(from, to when.Instant, loc *time.Location) (slots []Slot)
 	early := (from - max(length, 0)).In(loc).AddDate(0, 0, -1) // a day counts whole, and clocks are changed
 	for day := range rule.FallsFrom(e.Start.Wall(loc), early) {
 		one := e
-		one.Start = e.Start.OnWall(day, loc)
+		one.Start, one.End = e.Start.OnWall(day, loc), e.End
+		if e.End.At != 0 {
+			one.End = e.End.OnWall(day.Add(e.End.Wall(loc).Sub(e.Start.Wall(loc))), loc)
+		}
 		at := one.Begins()
 		if at >= to || len(slots) == manySlots {
 			break
@@ -197,6 +200,16 @@ func (e Event) Between(from, to when.Instant, loc *time.Location) (slots []Slot)
 		slots = append(slots, Slot{one, at, at + length})
 	}
 	return slots
+}
+
+// Moved is when the whole of an event that repeats begins and ends, once the
+// occurrence that began at was is from start to end: each moves as that one does.
+func (e Event) Moved(was, start, end when.Moment, loc *time.Location) (when.Moment, when.Moment) {
+	begins := e.Start.Wall(loc).Add(start.Wall(loc).Sub(was.Wall(loc)))
+	if end.At != 0 {
+		end = end.OnWall(begins.Add(end.Wall(loc).Sub(start.Wall(loc))), loc)
+	}
+	return start.OnWall(begins, loc), end
 }
 
 // Clashes picks the slots that overlap [from, to) and are not of that event,

@@ -56,6 +56,28 @@ func TestOccurrencesStayAtTheirHour(t *testing.T) {
 	require.Empty(t, e.Between(1, 2, oslo))
 }
 
+// An occurrence ends as long after its beginning as the first does, also across a change of clocks; and what is
+// changed of one moves all, and drops none that has been.
+func TestAnOccurrenceHasItsOwnEnd(t *testing.T) {
+	oslo, err := time.LoadLocation("Europe/Oslo")
+	require.NoError(t, err)
+	e := Event{Title: "Rounds", Start: moment("2026-03-24T09:00", "Europe/Oslo"), End: moment("2026-03-24T09:30", "Europe/Oslo"), Rule: "FREQ=WEEKLY"}.Tidy()
+	slots := e.Between(when.Of(time.Date(2026, 3, 20, 0, 0, 0, 0, oslo)), when.Of(time.Date(2026, 4, 4, 0, 0, 0, 0, oslo)), oslo)
+	require.Len(t, slots, 2)
+	require.Equal(t, moment("2026-03-31T09:00", "Europe/Oslo"), slots[1].Start)
+	require.Equal(t, moment("2026-03-31T09:30", "Europe/Oslo"), slots[1].End)
+	require.Equal(t, slots[1].To, slots[1].End.At)
+	for _, c := range []struct{ name, start, end, begins, ends string }{
+		{"its name alone", "2026-03-31T09:00", "2026-03-31T09:30", "2026-03-24T09:00", "2026-03-24T09:30"},
+		{"an hour later", "2026-03-31T10:00", "2026-03-31T11:00", "2026-03-24T10:00", "2026-03-24T11:00"},
+		{"the day before", "2026-03-30T09:00", "2026-03-30T09:30", "2026-03-23T09:00", "2026-03-23T09:30"},
+	} {
+		begins, ends := e.Moved(slots[1].Start, moment(c.start, "Europe/Oslo"), moment(c.end, "Europe/Oslo"), oslo)
+		require.Equal(t, moment(c.begins, "Europe/Oslo"), begins, c.name)
+		require.Equal(t, moment(c.ends, "Europe/Oslo"), ends, c.name)
+	}
+}
+
 // What overlaps a span is found, whatever the span; a slot never lies outside.
 func TestSlotsOverlapTheirSpan(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

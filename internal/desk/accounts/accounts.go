@@ -97,7 +97,7 @@ func (d *Desk) FindServers(ctx context.Context, address string) (f ServersFound,
 func (v AccountDraft) check(known bool) (AccountDraft, error) {
 	v.Address, v.Name, v.Login, v.FullName = strings.ToLower(strings.TrimSpace(v.Address)), strings.TrimSpace(v.Name), strings.TrimSpace(v.Login), strings.TrimSpace(v.FullName)
 	if a, err := netmail.ParseAddress(v.Address); err != nil || a.Address != v.Address {
-		return v, problem.Invalid("address", "Nothing was stored: that is no mail address. It looks like name@place.example.")
+		return v, problem.Invalid("address", "Nothing was saved: that is no mail address. It looks like name@place.example.")
 	}
 	if v.Login == "" {
 		v.Login = v.Address
@@ -109,22 +109,22 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 		s.Host = strings.ToLower(strings.TrimSpace(s.Host))
 		switch {
 		case s.Host == "" || strings.ContainsAny(s.Host, " /:@\r\n\t"):
-			return v, problem.Invalid(field, "Nothing was stored: write the name of the server alone, as in imap.place.example.")
+			return v, problem.Invalid(field, "Nothing was saved: write the name of the server alone, as in imap.place.example.")
 		case s.Port < 1 || s.Port > 65535:
-			return v, problem.Invalid(field, "Nothing was stored: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
+			return v, problem.Invalid(field, "Nothing was saved: a port is a number from 1 to 65535; 993 and 465 are the usual ones.")
 		case s.Trust != "" && !isFingerprint(s.Trust):
-			return v, problem.Invalid(field, "Nothing was stored: that is no fingerprint of a certificate.")
+			return v, problem.Invalid(field, "Nothing was saved: that is no fingerprint of a certificate.")
 		case s.Security != mail.TLS && s.Security != mail.StartTLS && s.Security != mail.Clear:
-			return v, problem.Invalid(field, "Nothing was stored: choose TLS or STARTTLS.")
+			return v, problem.Invalid(field, "Nothing was saved: choose TLS or STARTTLS.")
 		}
 	}
 	switch {
 	case v.EmptyDays != 0 && (v.EmptyDays < 7 || v.EmptyDays > 3650):
-		return v, problem.Invalid("emptyDays", "Nothing was stored: bin and junk are emptied after 7 days at the earliest, or never.")
+		return v, problem.Invalid("emptyDays", "Nothing was saved: bin and junk are emptied after 7 days at the earliest, or never.")
 	case v.Secret == "" && !known:
-		return v, problem.Invalid("secret", "Nothing was stored: the password is missing.")
+		return v, problem.Invalid("secret", "Nothing was saved: the password is missing.")
 	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
-		return v, problem.Invalid("signature", "Nothing was stored: that is too long. A signature has room for 2,000 letters.")
+		return v, problem.Invalid("signature", "Nothing was saved: that is too long. A signature has room for 2,000 letters.")
 	}
 	return v, nil
 }
@@ -135,7 +135,7 @@ var isFingerprint = regexp.MustCompile(`^[0-9a-f]{64}$`).MatchString
 // the draft: whoever can change an account could have it sent to themselves.
 func (v AccountDraft) guards(a mailboxes.Account) error {
 	if v.Secret == "" && a.ID != 0 && (v.Mailbox.Riskier(a.Mailbox) || v.Sending.Riskier(a.Sending)) {
-		return problem.Invalid("secret", "Nothing was stored: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
+		return problem.Invalid("secret", "Nothing was saved: the password was stored for another server or a safer line, and is sent nowhere else. Type it again.")
 	}
 	return nil
 }
@@ -236,7 +236,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 			if other.ID == v.ID {
 				a = other
 			} else if other.Address == v.Address && other.Mailbox.Host == v.Mailbox.Host {
-				return problem.Invalid("address", "Nothing was stored: there is an account of that address already. Change that one.")
+				return problem.Invalid("address", "Nothing was saved: there is an account of that address already. Change that one.")
 			}
 		}
 		if v.ID != 0 && a.ID == 0 {

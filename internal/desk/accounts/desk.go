@@ -30,6 +30,6 @@ type Desk struct {
 
 // New makes a desk over a store. Until Connect, no account can be used.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake) *Desk {
-	j.Register(map[inbox.Kind]journal.Kind{inbox.DropRestored: {Verb: "dropped after restoring", Named: true, Step: true, Before: RestOn, After: RestAgain}})
+	j.Register(map[inbox.Kind]journal.Kind{inbox.DropRestored: {Verb: "discarded after restoring", Named: true, Step: true, Before: RestOn, After: RestAgain}})
 	return &Desk{Journal: j, Intake: in, store: s}
 }

@@ -244,7 +244,7 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 			return store.Resting(t).ReleaseReminders(who.Box, d.Journal.Now())
 		case reminders:
 			e.Text = say.Plural(len(things), "reminder")
-			text = fmt.Sprintf("%s dropped. What they are about stays as it is.", e.Text)
+			text = fmt.Sprintf("%s discarded. What they are about stays as it is.", e.Text)
 			changes, err = dropReminders(t, who, d.Journal.Now())
 		case release:
 			text = "The servers are told now."
@@ -282,5 +282,5 @@ func (d *Desk) settleMessages(ctx context.Context, who identity.Who, release boo
 	if release {
 		return fmt.Sprintf("%s going out now.", say.Plural(len(rows), "message")), nil
 	}
-	return fmt.Sprintf("%s dropped.", say.Plural(len(rows), "message")), nil
+	return fmt.Sprintf("%s discarded.", say.Plural(len(rows), "message")), nil
 }

@@ -65,6 +65,7 @@ type EventDraft struct {
 	Title        string           `json:"title"`
 	Start        when.Moment      `json:"start"`
 	End          when.Moment      `json:"end,omitzero"`
+	Was          when.Moment      `json:"was,omitzero"` // when the occurrence began that is changed, of an event that repeats
 	Place        string           `json:"place"`
 	Guests       []calendar.Guest `json:"guests"`
 	Notes        string           `json:"notes"`

@@ -21,7 +21,7 @@ type Desk struct {
 var kinds = map[inbox.Kind]journal.Kind{
 	inbox.MakeEvent:   {Verb: "put into the calendar", Step: true},
 	inbox.ChangeEvent: {Verb: "event changed", Step: true},
-	inbox.DropEvent:   {Verb: "event taken away", Step: true},
+	inbox.DropEvent:   {Verb: "event deleted", Step: true},
 	inbox.AnswerGuest: {Verb: "invitation answered", Step: true},
 	inbox.TakeIn:      {Verb: "calendar file read", Step: true},
 }

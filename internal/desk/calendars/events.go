@@ -41,6 +41,9 @@ func (d *Desk) PutEvent(ctx context.Context, who identity.Who, key, uid string, 
 			}
 			event, kind, said, change.EventBefore = before, inbox.ChangeEvent, "Changed: ", &before
 			event.Changed = now
+			if before.Rule != "" && e.Was.At != 0 {
+				e.Start, e.End = before.Moved(e.Was, e.Start, e.End, who.Week.Location())
+			}
 		}
 		moved := event.Start != e.Start
 		event.Title, event.Start, event.End, event.Place, event.Guests, event.Notes, event.Remind, event.Rule = e.Title, e.Start, e.End, e.Place, e.Guests, e.Notes, e.Remind, strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(e.Rule)), "RRULE:")

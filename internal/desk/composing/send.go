@@ -117,7 +117,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
 		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or thrown away elsewhere, so nothing was sent now."}
+			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or deleted elsewhere, so nothing was sent now."}
 		}
 		if err != nil {
 			return out, err
@@ -215,7 +215,7 @@ func envelope(draft drafting.Draft) (to []writing.Recipient, err error) {
 	for field, list := range map[string][]mail.Address{"to": draft.To, "cc": draft.Cc, "bcc": draft.Bcc} {
 		for _, a := range list {
 			if parsed, err := netmail.ParseAddress(a.Address); err != nil || !strings.EqualFold(parsed.Address, a.Address) {
-				return nil, problem.Invalid(field, fmt.Sprintf("“%s” is no mail address, so nothing was sent. Mend it or take it away; the draft is kept.", a.Address))
+				return nil, problem.Invalid(field, fmt.Sprintf("“%s” is no mail address, so nothing was sent. Correct it or remove it; the draft is kept.", a.Address))
 			}
 		}
 	}

@@ -9,7 +9,7 @@ import (
 // What marks conversations and leaves them where they are.
 var (
 	star       = decision{verb: "starred", step: true, does: starring(true), says: done("Starred")}
-	unstar     = decision{verb: "star taken away", step: true, does: starring(false), says: doneTo("No longer starred")}
+	unstar     = decision{verb: "star removed", step: true, does: starring(false), says: doneTo("No longer starred")}
 	markUnread = decision{verb: "marked unread", step: true, does: marking(false), says: doneTo("Marked unread")}
 	markRead   = decision{verb: "marked read", step: true, does: marking(true), says: doneTo("Marked read")}
 	look       = decision{does: looking}

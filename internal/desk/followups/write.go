@@ -63,7 +63,7 @@ func (n NewFollowUp) Write(f followup.FollowUp, s followup.Settings, w when.Week
 		f.Reminders = append(f.Reminders, followup.Reminder{At: remind})
 	}
 	if ask := n.Waits.Ask.Realign(); !ask.IsZero() && ask.At <= now && ask != before.Waits.Ask {
-		return f, problem.Invalid("ask", "Nothing was stored: the day to ask again has passed. Choose one that is still ahead.")
+		return f, problem.Invalid("ask", "Nothing was saved: the day to ask again has passed. Choose one that is still ahead.")
 	}
 	switch {
 	case n.Waits.Since != 0:
@@ -81,9 +81,9 @@ func (n NewFollowUp) Write(f followup.FollowUp, s followup.Settings, w when.Week
 	f, err := s.New(f, before, w, now)
 	switch {
 	case errors.Is(err, followup.ErrPastReminder):
-		return f, problem.Invalid("remind", "Nothing was stored: "+err.Error()+".")
+		return f, problem.Invalid("remind", "Nothing was saved: "+err.Error()+".")
 	case err != nil:
-		return f, problem.Invalid("title", "Nothing was stored: "+err.Error()+".")
+		return f, problem.Invalid("title", "Nothing was saved: "+err.Error()+".")
 	}
 	if !slices.EqualFunc(f.Reminders, before.Reminders, func(a, b followup.Reminder) bool {
 		return a.At == b.At && a.Of == b.Of && a.Days == b.Days && a.Minutes == b.Minutes

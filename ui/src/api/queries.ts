@@ -1,7 +1,5 @@
 import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { get, post } from './client'
-import { Going, without } from './going'
-import { changeSlip, putSlips, staleSlips } from './slips'
 import type {
   Accounts,
   CalendarWeek,
@@ -20,6 +18,7 @@ import type {
   History,
   LabelView,
   List,
+  Log,
   Matching,
   MessageView,
   Outbox,
@@ -29,12 +28,11 @@ import type {
   Senders,
   Session,
   Settings,
-  SittingView,
   Sites,
+  SittingView,
   Slip,
-  Tide,
-  Log,
   TemplateView,
+  Tide,
   Unanswered,
   Waiting,
 } from './desk'
@@ -43,6 +41,8 @@ import type { Filter, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
+import { Going, without } from './going'
+import { changeSlip, putSlips, staleSlips } from './slips'
 
 // What a key has changed is shown before the next key: it must never act on what has just gone.
 notifyManager.setScheduler(queueMicrotask)

@@ -91,3 +91,11 @@ describe('times in words', () => {
     ])
   })
 })
+
+describe('the days of the week', () => {
+  it('have names, Sunday first, wherever the user is', () => {
+    inZone('Pacific/Auckland', '2026-11-24T09:00Z')
+    expect(times.weekdays('short')).toEqual(['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'])
+    expect(times.weekdays('long')[3]).toBe('Wednesday')
+  })
+})

@@ -41,6 +41,7 @@ export const clock = (at: number) => {
 }
 /** The same of minutes after midnight, as plans and reminders have them. */
 export const clockOf = (minutes: number) => {
+  if (minutes === 1440) return twelve ? 'midnight' : '24:00' // where a day ends
   const [h, m] = [Math.floor(minutes / 60) % 24, String(minutes % 60).padStart(2, '0')]
   return twelve ? `${h % 12 || 12}:${m} ${h < 12 ? 'am' : 'pm'}` : `${h}:${m}`
 }
@@ -114,3 +115,8 @@ export const minutes = (n: number) =>
 export const size = (n: number) =>
   n < 1000 ? `${n} bytes` : n < 1_000_000 ? `${Math.round(n / 1000)} kB` : `${(n / 1_000_000).toFixed(1)} MB`
 export const plural = (n: number, one: string, many = one + 's') => `${n} ${n === 1 ? one : many}`
+/** The names of the seven days, Sunday first. */
+export const weekdays = (length: 'short' | 'long') =>
+  Array.from({ length: 7 }, (_, day) =>
+    new Intl.DateTimeFormat('en-GB', { weekday: length, timeZone: 'UTC' }).format(Date.UTC(2026, 0, 4 + day)),
+  )

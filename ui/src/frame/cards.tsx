@@ -1,106 +1,112 @@
-import { cx } from '../kit/cx'
-import { Pill } from '../kit/pieces'
-import { useState } from 'react'
-import { useLocation, useNavigate } from 'react-router'
 import { BellIcon, CalendarDotsIcon, MoonIcon } from '@phosphor-icons/react'
+import { type ReactNode, useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
 import { post } from '../api/client'
-import { refresh, useCards } from '../api/queries'
-import { due, long, now, plural, span } from '../api/times'
 import type { FollowUpView } from '../api/desk'
 import type { Event as CalendarEvent } from '../api/gen/calendar'
-import { Button } from '../kit/button'
+import { refresh, useCards } from '../api/queries'
+import { due, long, now, plural, span } from '../api/times'
+import { Button, Opener } from '../kit/button'
+import { cx } from '../kit/cx'
 import { Chip } from '../kit/kit'
-import { PhraseField, type Chosen } from '../kit/phrase'
+import { type Chosen, PhraseField } from '../kit/phrase'
 import { useDesk } from './desk'
+import { sentences } from './sentences'
 
-const box = 'ebb rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-3 shadow-[0_4px_14px_#13272c1f]'
-const small = 'px-2.5! py-1! text-[12px]'
-
-/** What has come up by itself and waits for an answer, in every open tab. */
+/** What has come up by itself and waits for an answer, above the screen in every open tab: it takes room of its own and lies over nothing. */
 export function Cards() {
   const { data } = useCards()
   const { act } = useDesk()
   const navigate = useNavigate()
   const at = useLocation().pathname
   const [open, setOpen] = useState(false)
-  const close = data?.close && at !== '/close-day' ? data.close : 0
-  if (!data || (!data.cards.length && !data.events.length && !data.sum && !close)) return null
-  const count = data.events.length + (data.sum ? 1 : data.count)
-  const aside = at !== '/' && !at.startsWith('/c/') // where their column is taken, they stand behind one line
-  if (aside && count > 1 && !open && !close) {
-    return (
-      <Pill
-        look="lying"
-        data-testid="cards-folded"
-        onClick={() => setOpen(true)}
-        className="absolute top-2 right-3 z-20 flex items-center gap-2"
+  if (!data) return null
+  const close = at !== '/close-day' ? (data.close ?? 0) : 0
+  const cards = [
+    close > 0 && (
+      <Card
+        key="close"
+        testid="close-card"
+        icon={<MoonIcon size={17} className="text-accent" aria-hidden />}
+        title={sentences.leftForToday(plural(close, sentences.followUp))}
       >
-        <BellIcon size={15} className="text-amber-600" aria-hidden />
-        {plural(count, 'reminder')}
-      </Pill>
-    )
-  }
+        <Button size="small" onClick={() => navigate('/close-day')}>
+          {sentences.closeTheDay}
+        </Button>
+        <Button size="small" quiet onClick={() => void post('/follow-ups/closed').then(() => refresh(['cards']))}>
+          {sentences.notToday}
+        </Button>
+      </Card>
+    ),
+    data.sum && (
+      <Card key="sum" testid="cards-sum" icon={bell} title={data.sum}>
+        <Button size="small" onClick={() => navigate('/one-by-one')}>
+          {sentences.oneByOne}
+        </Button>
+        <Button size="small" quiet onClick={() => void act('/cards/put-away')}>
+          {sentences.putAllAway}
+        </Button>
+      </Card>
+    ),
+    ...data.events.map((e) => <EventCard key={e.uid} e={e} />),
+    ...data.cards.map((c) => <Reminder key={c.uid} card={c} />),
+  ].filter(Boolean)
+  const count = cards.length + (data.sum ? 0 : data.count - data.cards.length)
+  if (!cards.length) return null
   return (
     <section
-      aria-label="Reminders"
-      className={cx(
-        'absolute top-3 right-3 z-20 flex max-h-[90%] w-80 max-w-[calc(100%-24px)] flex-col gap-2',
-        'overflow-y-auto min-[1061px]:top-2 min-[1061px]:right-2 min-[1061px]:w-[216px]',
-      )}
+      aria-label={sentences.reminders}
+      className="no-print max-h-[40%] shrink-0 overflow-y-auto border-b border-sand-300 bg-sand-0"
     >
-      {aside && open && count > 1 && (
-        <Button size="small" ground="line" className="self-end" onClick={() => setOpen(false)}>
-          Fold
-        </Button>
+      {open ? cards : cards.slice(0, 1)}
+      {!open && cards.length === AT_ONCE && <div className="max-[700px]:hidden">{cards[1]}</div>}
+      {cards.length > 1 && (
+        <Opener
+          open={open}
+          className={cx('px-4 pb-1.5 text-[12px] text-ink-500', cards.length <= AT_ONCE && 'min-[701px]:hidden')}
+          onClick={() => setOpen(!open)}
+        >
+          {open
+            ? sentences.showTheFirstOnly
+            : sentences.and(plural(count - 1, sentences.moreReminder, sentences.moreReminders))}
+        </Opener>
       )}
-      {close > 0 && (
-        <article role="alert" data-testid="close-card" className={box}>
-          <p className="mb-2 flex items-start gap-2 font-semibold">
-            <MoonIcon size={17} className="mt-px shrink-0 text-accent" aria-hidden />
-            {plural(close, 'follow-up')} left for today
-          </p>
-          <div className="flex flex-wrap gap-1.5">
-            <Button className={small} onClick={() => navigate('/close-day')}>
-              Close the day
-            </Button>
-            <Button
-              quiet
-              className={small}
-              onClick={() => void post('/follow-ups/closed').then(() => refresh(['cards']))}
-            >
-              Not today
-            </Button>
-          </div>
-        </article>
-      )}
-      {data.sum && (
-        <article role="alert" data-testid="cards-sum" className={box}>
-          <p className="mb-2 flex items-start gap-2 font-semibold">
-            <BellIcon size={17} className="mt-px shrink-0 text-amber-600" aria-hidden />
-            <span className="min-w-0 break-words">{data.sum}</span>
-          </p>
-          <div className="flex flex-wrap gap-1.5">
-            <Button className={small} onClick={() => navigate('/one-by-one')}>
-              One by one
-            </Button>
-            <Button quiet className={small} onClick={() => void act('/cards/put-away')}>
-              Put all away
-            </Button>
-          </div>
-        </article>
-      )}
-      {data.events.map((e) => (
-        <EventCard key={e.uid} e={e} />
-      ))}
-      {data.cards.slice(0, 4).map((c) => (
-        <Card key={c.uid} card={c} />
-      ))}
-      {data.cards.length > 4 && (
-        <p className="rounded-[10px] border border-sand-300 bg-sand-0 px-3.5 py-2 text-ink-500">
-          and {data.cards.length - 4} more reminders, in Follow-ups
-        </p>
+      {open && count > cards.length && (
+        <p className="px-4 pb-2 text-[12px] text-ink-500">{sentences.theOtherAreIn(count - cards.length)}</p>
       )}
     </section>
+  )
+}
+
+const AT_ONCE = 2 // that many stand there without being asked for; on a narrow screen one
+const bell = <BellIcon size={17} className="text-amber-600" aria-hidden />
+
+/** One line: what it is, what is known of it, and the answers to it. */
+function Card({
+  testid,
+  icon,
+  title,
+  facts,
+  children,
+}: {
+  testid: string
+  icon: ReactNode
+  title: string
+  facts?: ReactNode
+  children: ReactNode
+}) {
+  return (
+    <article
+      role="alert"
+      data-testid={testid}
+      className="ebb flex flex-wrap items-center gap-x-2.5 gap-y-1 px-4 py-1.5 max-[700px]:px-3"
+    >
+      {icon}
+      <b className="min-w-0 font-semibold break-words">{title}</b>
+      {facts && <span className="flex min-w-0 flex-wrap items-center gap-1.5 text-[12px] text-ink-500">{facts}</span>}
+      <span className="flex-1" />
+      <span className="flex flex-wrap gap-1.5">{children}</span>
+    </article>
   )
 }
 
@@ -109,38 +115,38 @@ function EventCard({ e }: { e: CalendarEvent }) {
   const navigate = useNavigate()
   const away = () => void act('/calendar/steps', { uid: e.uid, kind: 'seen' })
   return (
-    <article role="alert" data-testid="event-card" className={box}>
-      <p className="flex items-start gap-2 font-semibold">
-        <CalendarDotsIcon size={17} className="mt-px shrink-0 text-accent" aria-hidden />
-        <span className="min-w-0">{e.title}</span>
-      </p>
-      <p className="mt-1 mb-2.5 text-[12px] text-ink-500">
-        {long(e.start.at)}
-        {e.place && `, ${e.place}`}
-        {e.start.at > now() && `, in ${span(e.start.at - now())}`}
-      </p>
-      <div className="flex flex-wrap gap-1.5">
-        <Button className={small} onClick={away}>
-          Put away
+    <Card
+      testid="event-card"
+      icon={<CalendarDotsIcon size={17} className="text-accent" aria-hidden />}
+      title={e.title}
+      facts={
+        <>
+          {long(e.start.at)}
+          {e.place && `, ${e.place}`}
+          {e.start.at > now() && sentences.in(span(e.start.at - now()))}
+        </>
+      }
+    >
+      <Button size="small" onClick={away}>
+        {sentences.putAway}
+      </Button>
+      {e.conversation > 0 && (
+        <Button
+          size="small"
+          quiet
+          onClick={() => {
+            away()
+            navigate('/c/' + e.conversation)
+          }}
+        >
+          {sentences.open}
         </Button>
-        {e.conversation > 0 && (
-          <Button
-            quiet
-            className={small}
-            onClick={() => {
-              away()
-              navigate('/c/' + e.conversation)
-            }}
-          >
-            Open
-          </Button>
-        )}
-      </div>
-    </article>
+      )}
+    </Card>
   )
 }
 
-function Card({ card }: { card: FollowUpView }) {
+function Reminder({ card }: { card: FollowUpView }) {
   const { step } = useDesk()
   const navigate = useNavigate()
   const [again, setAgain] = useState(false)
@@ -149,24 +155,26 @@ function Card({ card }: { card: FollowUpView }) {
   const remind = (c: Chosen) => void step(card.uid, { kind: 'seen', remind: c.moment })
   const answered = (card.waits.ended ?? 0) > 0 && now() - card.waits.ended! < 86_400_000
   return (
-    <article role="alert" data-testid="card" className={box}>
-      <p className="flex items-start gap-2 font-semibold">
-        <BellIcon size={17} className="mt-px shrink-0 text-amber-600" aria-hidden />
-        <span className="min-w-0 break-words">{card.title}</span>
-      </p>
-      <p className="mt-1 mb-2.5 flex flex-wrap gap-1.5 text-[12px] text-ink-500">
-        {(card.waits.since ?? 0) > 0 && (
-          <Chip tone="with">time to ask {card.with.name || card.with.address} again</Chip>
-        )}
-        {answered && <Chip tone="tide">{card.with.name || card.with.address} has written</Chip>}
-        {card.due.at > 0 && (
-          <Chip tone={late ? 'late' : 'due'}>
-            {late ? 'late, was due ' : 'due '}
-            {due(card.due)}
-          </Chip>
-        )}
-        {card.from && <span className="truncate">{card.from}</span>}
-      </p>
+    <Card
+      testid="card"
+      icon={bell}
+      title={card.title}
+      facts={
+        <>
+          {(card.waits.since ?? 0) > 0 && (
+            <Chip tone="with">{sentences.timeToAskAgain(card.with.name || card.with.address)}</Chip>
+          )}
+          {answered && <Chip tone="tide">{sentences.hasWritten(card.with.name || card.with.address)}</Chip>}
+          {card.due.at > 0 && (
+            <Chip tone={late ? 'late' : 'due'}>
+              {late ? sentences.lateWasDue : sentences.due}
+              {due(card.due)}
+            </Chip>
+          )}
+          {card.from && <span className="truncate">{card.from}</span>}
+        </>
+      }
+    >
       {again ? (
         <form
           className="flex items-end gap-2"
@@ -177,37 +185,37 @@ function Card({ card }: { card: FollowUpView }) {
         >
           <PhraseField
             id={'again-' + card.uid}
-            label="Remind again when?"
+            label={sentences.remindAgainWhen}
             autoFocus
-            placeholder="in 1 h"
+            placeholder={sentences.in1H}
             onChosen={setChosen}
             onAccept={remind}
             onCancel={() => setAgain(false)}
           />
         </form>
       ) : (
-        <div className="flex flex-wrap gap-1.5">
-          <Button className={small} onClick={() => void step(card.uid, { kind: 'finish' })}>
-            Finish
+        <>
+          <Button size="small" onClick={() => void step(card.uid, { kind: 'finish' })}>
+            {sentences.finish}
           </Button>
           <Button
+            size="small"
             quiet
-            className={small}
             onClick={() => {
               void step(card.uid, { kind: 'seen' })
               navigate('/follow-ups/' + encodeURIComponent(card.uid))
             }}
           >
-            Open
+            {sentences.open}
           </Button>
-          <Button quiet className={small} onClick={() => setAgain(true)}>
-            Remind again
+          <Button size="small" quiet onClick={() => setAgain(true)}>
+            {sentences.remindAgain}
           </Button>
-          <Button quiet className={small} onClick={() => void step(card.uid, { kind: 'seen' })}>
-            Put away
+          <Button size="small" quiet onClick={() => void step(card.uid, { kind: 'seen' })}>
+            {sentences.putAway}
           </Button>
-        </div>
+        </>
       )}
-    </article>
+    </Card>
   )
 }

@@ -1,6 +1,7 @@
-import { createContext, useContext, useEffect, useLayoutEffect, useMemo, useRef, type ReactNode } from 'react'
+import { createContext, type ReactNode, useContext, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import { keyName, keysOf, knownOf } from './keymap'
 import { meanings, moves, typing } from './keys'
+import { sentences } from './sentences'
 
 /** Something the user can do: by its key, or by its name in the palette. What is not given comes from the keymap. */
 export interface Command {
@@ -81,7 +82,7 @@ export function Commands({ own, children }: { own: Record<string, string>; child
         const command = list.find((c) => registry.keys(c).includes(key) && counts(c, key))
         if (!command) continue
         e.preventDefault()
-        if (moves(key) && !inTray && target?.closest('button, a')) intoList(target)
+        if (moves(key) && !inTray && target?.closest(sentences.buttonA)) intoList(target)
         command.run()
         return
       }

@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
+import type { Dayline as Data } from '../api/desk'
+import type { Piece } from '../api/gen/delivery'
 import { useDayline, useMisses } from '../api/queries'
 import { clock, now, plural, setNow } from '../api/times'
-import type { Piece } from '../api/gen/delivery'
-import type { Dayline as Data } from '../api/desk'
+import { sentences } from './sentences'
 
 const HEIGHT = 84
 const TOP = 14
@@ -42,13 +43,14 @@ function Curve({ data, width }: { data: Data; width: number }) {
   const hours: number[] = []
   const every = width < 520 ? 4 : 2
   for (let at = data.from; at <= data.to; at += every * 3_600_000) hours.push(at)
-  const place = (count: number, verb: string, at: number) => `${plural(count, 'conversation')} ${verb} ${clock(at)}`
+  const place = (count: number, verb: string, at: number) =>
+    `${plural(count, sentences.conversation)} ${verb} ${clock(at)}`
   return (
     <svg
       width={width}
       height={HEIGHT}
       role="group"
-      aria-label={`The day: ${data.left} left to decide`}
+      aria-label={sentences.theDayLeftTo(data.left)}
       className="block select-none"
     >
       {data.bands
@@ -62,15 +64,15 @@ function Curve({ data, width }: { data: Data; width: number }) {
             go={() => navigate('/delivery')}
           />
         ))}
-      <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="#7CC4C3">
-        <title>{`${data.left} left to decide`}</title>
+      <path d={`${steps}H${x(present).toFixed(1)}V${GROUND}Z`} fill="var(--sea)">
+        <title>{sentences.leftToDecide(data.left)}</title>
       </path>
       {ahead.length > 1 && (
         <Ahead data={data} points={ahead.map((p) => [x(p.at), y(p.left)])} width={width} zero={x(data.zero)} />
       )}
-      <line x1={14} x2={width - 18} y1={GROUND} y2={GROUND} stroke="#ffffff66" />
+      <line x1={14} x2={width - 18} y1={GROUND} y2={GROUND} stroke="rgb(255 255 255 / 0.4)" />
       {hours.map((at) => (
-        <text key={at} x={x(at)} y={78} fill="#ffffffb0" fontSize="10.5" textAnchor="middle">
+        <text key={at} x={x(at)} y={78} fill="rgb(255 255 255 / 0.69)" fontSize="10.5" textAnchor="middle">
           {clock(at).replace(':00', '').padStart(2, '0')}
         </text>
       ))}
@@ -78,32 +80,32 @@ function Curve({ data, width }: { data: Data; width: number }) {
         <Spot
           key={'d' + m.at}
           x={x(m.at)}
-          label={plural(m.count, 'follow-up') + ' due ' + clock(m.at)}
+          label={sentences.dueNamed(plural(m.count, sentences.followUp), clock(m.at))}
           go={() => navigate('/follow-ups')}
         >
-          <rect x={x(m.at) - 4} y={58} width="8" height="8" fill="#F2B544" />
+          <rect x={x(m.at) - 4} y={58} width="8" height="8" fill="var(--day-due)" />
         </Spot>
       ))}
       {data.back.map((m) => (
         <Spot
           key={'b' + m.at}
           x={x(m.at)}
-          label={place(m.count, m.count === 1 ? 'comes back' : 'come back', m.at)}
+          label={place(m.count, m.count === 1 ? sentences.comesBack : sentences.comeBack, m.at)}
           go={() => navigate('/later')}
         >
-          <path d={`M${x(m.at) - 5},67 l5,-9 l5,9z`} fill="#E9C7F5" />
+          <path d={`M${x(m.at) - 5},67 l5,-9 l5,9z`} fill="var(--day-back)" />
         </Spot>
       ))}
       {data.rounds.map((at) => (
-        <Spot key={'r' + at} x={x(at)} label={`Round ${clock(at)}`} go={() => navigate('/delivery')}>
-          <path d={`M${x(at)},55 c-5,7 -5,13 0,13 c5,0 5,-6 0,-13z`} fill="#fff" />
+        <Spot key={'r' + at} x={x(at)} label={sentences.round(clock(at))} go={() => navigate('/delivery')}>
+          <path d={`M${x(at)},55 c-5,7 -5,13 0,13 c5,0 5,-6 0,-13z`} fill="white" />
         </Spot>
       ))}
-      <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="#FF8A66" strokeWidth="2" />
+      <line x1={x(present)} x2={x(present)} y1={6} y2={68} stroke="var(--day-now)" strokeWidth="2" />
       <text
         x={x(present) + (x(present) > width - 60 ? -5 : 5)}
         y={15}
-        fill="#FFB39B"
+        fill="var(--day-now-text)"
         fontSize="10.5"
         fontWeight="600"
         textAnchor={x(present) > width - 60 ? 'end' : 'start'}
@@ -120,32 +122,32 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
   const { data: miss } = useMisses(open)
   const last = data.forecast[data.forecast.length - 1].left
   const words = data.zero
-    ? `empty by about ${clock(Math.round(data.zero / 1_800_000) * 1_800_000)}`
+    ? sentences.emptyByAbout(clock(Math.round(data.zero / 1_800_000) * 1_800_000))
     : data.left
-      ? `about ${last} left at ${clock(data.to).replace(':00', '')}`
+      ? sentences.aboutLeftAt(last, clock(data.to).replace(':00', ''))
       : ''
   const path = points.map(([px, py], i) => `${i ? 'L' : 'M'}${px.toFixed(1)},${py.toFixed(1)}`).join('')
   const [endX] = points[points.length - 1]
   const at = Math.min(Math.max(data.zero ? zero + 8 : endX - 8, points[0][0] + 60), width - 20)
   const told = !miss
-    ? 'Learned from the past four weeks.'
+    ? sentences.learnedFromThePast
     : miss.days === 0
-      ? 'There is too little mail to say how good such forecasts have been.'
-      : `Such forecasts were off by ${Math.round(miss.median * 10) / 10} at the day’s end (half of ${miss.days} days less, half more).`
+      ? sentences.thereIsTooLittle
+      : sentences.suchForecastsWereOff(Math.round(miss.median * 10) / 10, miss.days)
   return (
     <g>
       <path
         d={`${path}L${endX.toFixed(1)},${GROUND}L${points[0][0].toFixed(1)},${GROUND}Z`}
-        fill="#7CC4C3"
+        fill="var(--sea)"
         opacity=".22"
       />
-      <path d={path} fill="none" stroke="#B9DCDB" strokeWidth="1.5" strokeDasharray="3 3" />
+      <path d={path} fill="none" stroke="var(--sea-ahead)" strokeWidth="1.5" strokeDasharray="3 3" />
       {words && (
         <g
           role="button"
           tabIndex={0}
           aria-expanded={open}
-          aria-label={`Forecast: ${words}. How good is it?`}
+          aria-label={sentences.forecastHowGoodIs(words)}
           className="cursor-pointer"
           data-testid="forecast"
           onClick={() => setOpen(!open)}
@@ -156,18 +158,25 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
             }
           }}
         >
-          <title>{`${words}: what is left, less your own pace by the hour, plus what comes back and the mail to expect.`}</title>
+          <title>{sentences.whatIsLeftLess(words)}</title>
           <text
             x={at}
             y={open ? 20 : 52}
-            fill="#ffffffd0"
+            fill="rgb(255 255 255 / 0.82)"
             fontSize="11"
             textAnchor={at > width - 150 ? 'end' : 'start'}
           >
             {words}
           </text>
           {open && (
-            <text x={width - 20} y={36} fill="#ffffffd0" fontSize="11" textAnchor="end" data-testid="misses">
+            <text
+              x={width - 20}
+              y={36}
+              fill="rgb(255 255 255 / 0.82)"
+              fontSize="11"
+              textAnchor="end"
+              data-testid="misses"
+            >
               {told}
             </text>
           )}
@@ -177,7 +186,11 @@ function Ahead({ data, points, width, zero }: { data: Data; points: [number, num
   )
 }
 
-const bandNames: Record<string, string> = { quiet: 'Quiet hours', focus: 'Kept free', hand: 'Held by hand' }
+const bandNames: Record<string, string> = {
+  quiet: sentences.quietHours,
+  focus: sentences.keptFree,
+  hand: sentences.heldByHand,
+}
 
 /** Something on the line that leads somewhere. */
 const Way = ({ label, go, children }: { label: string; go: () => void; children: React.ReactNode }) => (
@@ -200,7 +213,7 @@ const Way = ({ label, go, children }: { label: string; go: () => void; children:
 
 /** Hours in which nothing comes in: quiet, kept for something, or held by hand. */
 function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: () => void }) {
-  const label = `${band.name || bandNames[band.state]} ${clock(band.from)}–${clock(band.to)}: nothing comes in`
+  const label = sentences.nothingComesIn(band.name || bandNames[band.state], clock(band.from), clock(band.to))
   return (
     <Way label={label} go={go}>
       <rect
@@ -208,7 +221,7 @@ function Band({ x, end, band, go }: { x: number; end: number; band: Piece; go: (
         y={8}
         width={Math.max(0, end - x)}
         height={GROUND - 8}
-        fill={band.state === 'focus' ? '#D9B8EA2e' : '#ffffff12'}
+        fill={band.state === 'focus' ? 'var(--day-focus)' : 'rgb(255 255 255 / 0.07)'}
       />
     </Way>
   )

@@ -1,12 +1,12 @@
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
-import { noteNotice } from './noted'
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { newKey, post, told } from '../api/client'
-import { Decisions, type Outcome, type Sent } from './decisions'
-import { slipOf } from '../api/slips'
-import type { Place } from '../api/gen/inbox'
 import type { Decision, FollowUpStep } from '../api/desk'
+import type { Place } from '../api/gen/inbox'
 import type { Decided, Event } from '../api/gen/journal'
+import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
+import { slipOf } from '../api/slips'
+import { Decisions, type Outcome, type Sent } from './decisions'
+import { noteNotice } from './noted'
 
 /** A sentence about what just happened. */
 export interface Notice {
@@ -23,7 +23,9 @@ export type Deciding = Partial<Omit<Decision, 'kind'>> & { kind: string }
 
 interface Desk {
   notice: Notice | null
-  say: (notice: Notice | null) => void
+  say: (notice: Notice) => void
+  /** It has been read: what has waited comes next. */
+  read: (notice: Notice) => void
   /** away says that it takes the conversations out of the queue, where the kind alone does not. */
   decide: (decision: Deciding, away?: boolean) => Promise<Decided | null>
   look: (id: number) => void
@@ -65,19 +67,20 @@ const cached = ['inbox', 'sitting', 'dayline']
 export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, show] = useState<Notice | null>(null)
   const sentences = useRef(0)
-  const say = useCallback((n: Notice | null) => {
-    sentences.current++
-    show(n)
-  }, [])
-  const [live, setLive] = useState(true)
-  const [waiting, setWaiting] = useState(0)
-  const [decisions] = useState(() => new Decisions({ post, keep, pause, newKey, waiting: setWaiting }))
-  const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
   const untold = useRef<string[]>([]) // what happened by itself, said when nothing else is
   const next = () => {
     const text = untold.current.shift()
     return text ? { text } : null
   }
+  const say = useCallback((n: Notice) => {
+    sentences.current++
+    show(n)
+  }, [])
+  const read = useCallback((n: Notice) => show((shown) => (shown === n ? next() : shown)), [])
+  const [live, setLive] = useState(true)
+  const [waiting, setWaiting] = useState(0)
+  const [decisions] = useState(() => new Decisions({ post, keep, pause, newKey, waiting: setWaiting }))
+  const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
   const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
   const outcome = useCallback(
@@ -110,8 +113,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
       if (away) for (const id of d.conversations) leaving.current.add(id)
       if (decisions.pending === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
-      say(null)
-      const mine = sentences.current
+      show(null) // what was said is about the one before
+      const mine = ++sentences.current
       if (away) ebbAway(d.conversations, d.kind === 'leave')
       const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
       if (place)
@@ -217,16 +220,11 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     return () => source.close()
   }, [tell, decisions])
 
-  useEffect(() => {
-    if (!notice || notice.wrong) return
-    const t = setTimeout(() => show(next()), 6000)
-    return () => clearTimeout(t)
-  }, [notice])
-
   const value = useMemo<Desk>(
     () => ({
       notice,
       say,
+      read,
       decide,
       look,
       step,
@@ -237,7 +235,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       act: (path, body) => revert(path, true, body),
       settled: () => decisions.settled,
     }),
-    [notice, decide, look, step, live, waiting, revert, say, decisions],
+    [notice, read, decide, look, step, live, waiting, revert, say, decisions],
   )
   return <Context.Provider value={value}>{children}</Context.Provider>
 }

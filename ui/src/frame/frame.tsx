@@ -1,15 +1,9 @@
-import { cx } from '../kit/cx'
-import { Loading } from '../kit/loading'
-import { arrive } from '../kit/heading'
-import { Suspense, useEffect, useLayoutEffect, useRef, useState, type ReactNode, type RefObject } from 'react'
-import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
-import { Popover } from 'radix-ui'
 import {
   CalendarDotsIcon,
   ClockCounterClockwiseIcon,
-  HourglassIcon,
   FastForwardIcon,
   FlagPennantIcon,
+  HourglassIcon,
   MagnifyingGlassIcon,
   MailboxIcon,
   PenNibIcon,
@@ -17,27 +11,37 @@ import {
   SunHorizonIcon,
   TrayIcon,
 } from '@phosphor-icons/react'
+import { type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { EbbeError, post, told } from '../api/client'
 import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
-import { post, EbbeError, told } from '../api/client'
 import { date, now, plural } from '../api/times'
-import { Commands, FRAME, useCommands } from './commands'
-import { Palette } from './palette'
-import { Cards } from './cards'
-import { Dayline } from './dayline'
-import { WriteDown } from './writedown'
-import { DeskProvider, useDesk } from './desk'
+import { CardButton, TextButton } from '../kit/button'
+import { cx } from '../kit/cx'
+import { arrive } from '../kit/heading'
+import { Loading } from '../kit/loading'
+import { Popup } from '../kit/popup'
+import { Toast, ToastPlace, Toasts } from '../kit/toast'
 import { newMessage } from '../screens/write/write'
+import { Cards } from './cards'
+import { Commands, FRAME, useCommands } from './commands'
+import { Dayline } from './dayline'
+import { DeskProvider, useDesk } from './desk'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
-import { CardButton } from '../kit/button'
+import { Palette } from './palette'
+import { sentences } from './sentences'
+import { WriteDown } from './writedown'
 
 export function Frame() {
   const session = useSession().data!
   return (
     <Commands own={session.habits.keys ?? {}}>
       <DeskProvider>
-        <GateProvider>
-          <Inside />
-        </GateProvider>
+        <Toasts>
+          <GateProvider>
+            <Inside />
+          </GateProvider>
+        </Toasts>
       </DeskProvider>
     </Commands>
   )
@@ -99,40 +103,59 @@ function Inside() {
         <GateLine />
       </header>
       <Rail />
-      <main ref={main} tabIndex={-1} className="relative min-h-0 min-w-0 outline-none">
-        <Suspense fallback={<Loading />}>
-          <Outlet />
-        </Suspense>
-        {writing && <WriteDown close={() => setWriting(false)} />}
-        {palette && <Palette close={() => setPalette(false)} />}
-        <GateTray />
+      <main id="main" ref={main} tabIndex={-1} className="flex min-h-0 min-w-0 flex-col outline-none">
         <Cards />
+        <div className="relative min-h-0 flex-1">
+          <Suspense fallback={<Loading />}>
+            <Outlet />
+          </Suspense>
+          {writing && <WriteDown close={() => setWriting(false)} />}
+          {palette && <Palette close={() => setPalette(false)} />}
+          <GateTray />
+        </div>
+        <ToastPlace usual />
+        <Said />
       </main>
-      <div aria-live="polite" className="sr-only">
-        {desk.notice?.text}
-      </div>
     </div>
   )
 }
 
+/** What was just done, in a sentence. */
+function Said() {
+  const { notice, takeBack, read } = useDesk()
+  const [shown, setShown] = useState({ notice, n: 0 })
+  if (shown.notice !== notice) setShown({ notice, n: shown.n + 1 })
+  if (!notice) return null
+  return (
+    <Toast key={shown.n} wrong={notice.wrong} onEnd={() => read(notice)}>
+      {notice.text} {notice.undo && <TextButton onClick={() => void takeBack()}>{sentences.takeBack}</TextButton>}
+      {notice.wrong && (
+        <TextButton tone="late" onClick={() => read(notice)}>
+          {sentences.close}
+        </TextButton>
+      )}
+    </Toast>
+  )
+}
+
 const screens: Record<string, string> = {
-  '': 'Inbox',
-  c: 'Conversation',
-  'follow-ups': 'Follow-ups',
-  'one-by-one': 'One by one',
-  'close-day': 'Close the day',
-  log: 'Finished',
-  waiting: 'Waiting',
-  writing: 'Writing',
-  accounts: 'Accounts',
-  calendar: 'Week',
-  senders: 'Senders',
-  keys: 'The keys',
-  later: 'Later',
-  delivery: 'Delivery',
-  find: 'Find',
-  history: 'History',
-  setup: 'Setup',
+  '': sentences.inbox,
+  c: sentences.conversationTitle,
+  'follow-ups': sentences.followUps,
+  'one-by-one': sentences.oneByOne,
+  'close-day': sentences.closeTheDay,
+  log: sentences.finished,
+  waiting: sentences.waiting,
+  writing: sentences.writing,
+  accounts: sentences.accounts,
+  calendar: sentences.week,
+  senders: sentences.senders,
+  keys: sentences.theKeys,
+  later: sentences.later,
+  delivery: sentences.delivery,
+  find: sentences.find,
+  history: sentences.history,
+  setup: sentences.setup,
 }
 
 /** The title of the page: which screen it is, and what is left to decide. Going to another one moves the focus there. */
@@ -141,7 +164,7 @@ function useTitle() {
   const left = useDayline().data?.left ?? 0
   useEffect(() => {
     const name = screens[screen] ?? 'Ebbe'
-    document.title = `${name}${left ? ` · ${left.toLocaleString('en-GB')} left to decide` : ''} · Ebbe`
+    document.title = `${name}${left ? sentences.leftToDecideJoined(left.toLocaleString('en-GB')) : ''} · Ebbe`
   }, [screen, left])
   useLayoutEffect(arrive, [screen])
 }
@@ -153,17 +176,17 @@ const SkipLink = ({ to }: { to: RefObject<HTMLElement | null> }) => (
     className="sr-only rounded-[9px] bg-sand-0 px-3.5 py-2 font-semibold text-ink-900 focus:not-sr-only focus:absolute focus:top-2 focus:left-2 focus:z-50"
     onClick={(e) => {
       e.preventDefault()
-      const begins = to.current?.querySelector<HTMLElement>('[role=listbox][tabindex], h1') ?? to.current
-      begins?.focus()
+      const find = (what: string) => to.current?.querySelector<HTMLElement>(what)
+      ;(find('[role=listbox][tabindex]') ?? find('h1[tabindex]') ?? to.current)?.focus()
     }}
   >
-    Skip to what this screen shows
+    {sentences.skipToWhatThis}
   </a>
 )
 
 export const Mark = () => (
   <div className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2">
-    ebbe
+    {sentences.ebbe}
     <svg
       width="38"
       height="7"
@@ -173,7 +196,7 @@ export const Mark = () => (
     >
       <path
         d="M1 4c5 0 5-3 9-3s4 4 9 4 5-4 9-4 4 3 9 3"
-        stroke="#7CC4C3"
+        stroke="var(--sea)"
         strokeWidth="2"
         fill="none"
         strokeLinecap="round"
@@ -203,63 +226,53 @@ function Whereabouts({ name }: { name: string }) {
     void act(`/places/${id}/here`)
   }
   useCommands(
-    data?.sites.map((s) => ({ id: 'here-' + s.id, name: `I am at ${s.name}`, run: () => be(s.id) })) ?? [],
+    data?.sites.map((s) => ({ id: 'here-' + s.id, name: sentences.iAmAt(s.name), run: () => be(s.id) })) ?? [],
     FRAME,
   )
   return (
-    <Popover.Root
+    <Popup
+      label={sentences.whereAreYou}
+      look="line"
       open={open}
       onOpenChange={(o) => {
         setOpen(o)
         if (o) void client.invalidateQueries({ queryKey: ['places'] })
       }}
+      trigger={
+        <>
+          {name}
+          {here ? sentences.at(here.name) : data?.sites.length ? sentences.iAmAtJoined : ''}
+        </>
+      }
     >
-      <Popover.Trigger
-        title="Where are you?"
-        className="block max-w-full truncate text-[12px] opacity-85 hover:underline"
-      >
-        {name}
-        {here ? ` · at ${here.name}` : data?.sites.length ? ' · I am at…' : ''}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          aria-label="Where are you?"
-          className="z-40 w-64 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900"
-        >
-          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">
-            Where are you? Conversations waiting for that place come back.
-          </p>
-          {data?.sites.map((s) => (
-            <CardButton small look="bare" key={s.id} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
-              <b>{s.name}</b>{' '}
-              <span className="text-[12px] text-ink-500">
-                {s.id === data.here
-                  ? 'you are here'
-                  : s.waiting
-                    ? plural(s.waiting, 'conversation waits', 'conversations wait')
-                    : ''}
-              </span>
-            </CardButton>
-          ))}
-          {!!data?.here && (
-            <CardButton small look="bare" onClick={() => be(0)}>
-              Nowhere in particular
-            </CardButton>
-          )}
-          {!data?.sites.length && (
-            <p className="px-2 pb-2 text-ink-500">
-              No places yet. Add one in{' '}
-              <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>
-                Setup
-              </Link>
-              , or snooze a conversation until you are at one.
-            </p>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">{sentences.whereAreYouConversations}</p>
+      {data?.sites.map((s) => (
+        <CardButton small look="bare" key={s.id} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
+          <b>{s.name}</b>{' '}
+          <span className="text-[12px] text-ink-500">
+            {s.id === data.here
+              ? sentences.youAreHere
+              : s.waiting
+                ? plural(s.waiting, sentences.conversationWaits, sentences.conversationsWait)
+                : ''}
+          </span>
+        </CardButton>
+      ))}
+      {!!data?.here && (
+        <CardButton small look="bare" onClick={() => be(0)}>
+          {sentences.nowhereInParticular}
+        </CardButton>
+      )}
+      {!data?.sites.length && (
+        <p className="px-2 pb-2 text-ink-500">
+          {sentences.noPlacesYetAdd}{' '}
+          <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>
+            {sentences.setup}
+          </Link>
+          {sentences.orSnoozeAConversation}
+        </p>
+      )}
+    </Popup>
   )
 }
 
@@ -272,9 +285,9 @@ function Count({ demo }: { demo: boolean }) {
         {data?.left.toLocaleString('en-GB') ?? '…'}
       </span>
       <span className="text-[11px] leading-tight opacity-80">
-        left to
+        {sentences.leftTo}
         <br />
-        decide
+        {sentences.decide}
       </span>
       <Gate />
       {(!live || waiting > 0) && (
@@ -282,7 +295,8 @@ function Count({ demo }: { demo: boolean }) {
           role="status"
           className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600"
         >
-          No connection{waiting > 0 && `, ${plural(waiting, 'step waits', 'steps wait')}`}
+          {sentences.noConnection}
+          {waiting > 0 && `, ${plural(waiting, sentences.stepWaits, sentences.stepsWait)}`}
         </span>
       )}
       {demo && <Dial />}
@@ -291,9 +305,9 @@ function Count({ demo }: { demo: boolean }) {
 }
 
 const dials = [
-  { to: 'next', name: 'To the next thing', note: 'mail, what comes back or is due' },
-  { to: 'hour', name: '+ 1 hour', note: '' },
-  { to: 'morning', name: 'To tomorrow 8:00', note: '' },
+  { to: 'next', name: sentences.toTheNextThing, note: sentences.mailWhatComesBack },
+  { to: 'hour', name: sentences.oneHour, note: '' },
+  { to: 'morning', name: sentences.toTomorrow800, note: '' },
 ]
 
 /** The dial that moves the demo's clock forward. */
@@ -302,48 +316,45 @@ function Dial() {
   const { say } = useDesk()
   const turn = (to: string) =>
     post('/demo/clock', { to }).catch((e: unknown) =>
-      say({ text: e instanceof EbbeError ? e.message : 'The clock could not be moved.', wrong: true }),
+      say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
     )
   useCommands(
-    dials.map((d) => ({ id: 'dial-' + d.to, name: 'Demo clock: ' + d.name.toLowerCase(), run: () => void turn(d.to) })),
+    dials.map((d) => ({
+      id: 'dial-' + d.to,
+      name: sentences.demoClock(d.name.toLowerCase()),
+      run: () => void turn(d.to),
+    })),
     FRAME,
   )
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger
-        className={cx(
-          'flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px]',
-          'font-semibold whitespace-nowrap hover:bg-white/10',
-        )}
-      >
-        <FastForwardIcon size={14} aria-hidden /> <span className="max-[700px]:sr-only">Demo clock</span>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="Move the demo's clock"
-          className="z-40 w-60 rounded-[10px] border border-sand-300 bg-sand-0 p-2 text-ink-900"
+    <Popup
+      label={sentences.moveTheDemosClock}
+      look="pill"
+      align="end"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <>
+          <FastForwardIcon size={14} aria-hidden />{' '}
+          <span className="max-[700px]:sr-only">{sentences.demoClockTitle}</span>
+        </>
+      }
+    >
+      <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">{sentences.moveTheClockForward}</p>
+      {dials.map((d) => (
+        <CardButton
+          small
+          look="bare"
+          key={d.to}
+          onClick={() => {
+            setOpen(false)
+            void turn(d.to)
+          }}
         >
-          <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">
-            Move the clock forward. What is due by then happens.
-          </p>
-          {dials.map((d) => (
-            <CardButton
-              small
-              look="bare"
-              key={d.to}
-              onClick={() => {
-                setOpen(false)
-                void turn(d.to)
-              }}
-            >
-              <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
-            </CardButton>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+          <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
+        </CardButton>
+      ))}
+    </Popup>
   )
 }
 
@@ -352,7 +363,7 @@ function Rail() {
   const cards = useCards().data
   return (
     <nav
-      aria-label="Places"
+      aria-label={sentences.places}
       className={cx(
         'flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2',
         'max-[700px]:order-last max-[700px]:[scrollbar-width:none] max-[700px]:flex-row',
@@ -360,23 +371,29 @@ function Rail() {
         'max-[700px]:border-r-0 max-[700px]:py-0.5',
       )}
     >
-      <Place to="/" name="Inbox" icon={<TrayIcon size={20} />} count={line?.left} />
+      <Place to="/" name={sentences.inbox} icon={<TrayIcon size={20} />} count={line?.left} />
       <Place
         to="/follow-ups"
-        name="Follow-ups"
+        name={sentences.followUps}
         icon={<FlagPennantIcon size={20} />}
         count={line?.followUps}
         urgent={!!cards?.count}
       />
-      <Place to="/waiting" name="Waiting" icon={<HourglassIcon size={20} />} count={line?.waiting} />
-      <Place to="/writing" name="Writing" icon={<PenNibIcon size={20} />} count={line?.stuck} urgent={!!line?.stuck} />
-      <Place to="/later" name="Later" icon={<SunHorizonIcon size={20} />} count={line?.later} />
-      <Place to="/calendar" name="Week" icon={<CalendarDotsIcon size={20} />} />
-      <Place to="/delivery" name="Delivery" icon={<MailboxIcon size={20} />} />
-      <Place to="/find" name="Find" icon={<MagnifyingGlassIcon size={20} />} />
+      <Place to="/waiting" name={sentences.waiting} icon={<HourglassIcon size={20} />} count={line?.waiting} />
+      <Place
+        to="/writing"
+        name={sentences.writing}
+        icon={<PenNibIcon size={20} />}
+        count={line?.stuck}
+        urgent={!!line?.stuck}
+      />
+      <Place to="/later" name={sentences.later} icon={<SunHorizonIcon size={20} />} count={line?.later} />
+      <Place to="/calendar" name={sentences.week} icon={<CalendarDotsIcon size={20} />} />
+      <Place to="/delivery" name={sentences.delivery} icon={<MailboxIcon size={20} />} />
+      <Place to="/find" name={sentences.find} icon={<MagnifyingGlassIcon size={20} />} />
       <span className="flex-1 max-[700px]:hidden" />
-      <Place to="/history" name="History" icon={<ClockCounterClockwiseIcon size={20} />} />
-      <Place to="/setup" name="Setup" icon={<SlidersHorizontalIcon size={20} />} />
+      <Place to="/history" name={sentences.history} icon={<ClockCounterClockwiseIcon size={20} />} />
+      <Place to="/setup" name={sentences.setup} icon={<SlidersHorizontalIcon size={20} />} />
     </nav>
   )
 }

@@ -1,6 +1,4 @@
-import { Pill } from '../kit/pieces'
-import { createContext, useContext, useMemo, useState, type ReactNode } from 'react'
-import { AboveDock, Tray } from '../kit/tray'
+import { createContext, type ReactNode, useContext, useMemo, useState } from 'react'
 import { newKey, post, told } from '../api/client'
 import { standingWords, whyHeld } from '../api/delivery'
 import type { HeldFound, HeldSlip } from '../api/desk'
@@ -8,13 +6,16 @@ import type { Decided } from '../api/gen/journal'
 import type { Moment } from '../api/gen/when'
 import { refresh, useDayline, useDelivery } from '../api/queries'
 import { long, plural, short } from '../api/times'
-import { Checkbox } from '../kit/checkbox'
 import { Button, TextButton } from '../kit/button'
+import { Checkbox } from '../kit/checkbox'
 import { Field } from '../kit/field'
 import { Chip, Key } from '../kit/kit'
-import { PhraseField, type Chosen } from '../kit/phrase'
+import { type Chosen, PhraseField } from '../kit/phrase'
+import { Pill } from '../kit/pieces'
+import { AboveDock, Tray } from '../kit/tray'
 import { FRAME, useCommands, useKey } from './commands'
 import { useDesk } from './desk'
+import { sentences } from './sentences'
 
 type Open = '' | 'look' | 'all' | 'hold'
 interface GateValue {
@@ -112,9 +113,9 @@ function usePress() {
   const shut = people.state !== 'open'
   const more = [
     shut && whyHeld(people) + '.',
-    held > 0 && `${held} held.`,
-    `Newsletters and notices: ${standingWords(machines).toLowerCase()}.`,
-    people.hand ? 'Press to let the plan decide again.' : shut ? 'Press to look for one thing.' : 'Press to hold.',
+    held > 0 && sentences.held(held),
+    sentences.newslettersAndNotices(standingWords(machines).toLowerCase()),
+    people.hand ? sentences.pressToLetThe : shut ? sentences.pressToLookFor : sentences.pressToHold,
   ]
     .filter(Boolean)
     .join(' ')
@@ -173,7 +174,7 @@ function LookTray({ close }: { close: () => void }) {
     })
   return (
     <Tray
-      label="Look for one thing"
+      label={sentences.lookForOneThing}
       testid="look-tray"
       onClose={close}
       onSubmit={() => {
@@ -185,39 +186,41 @@ function LookTray({ close }: { close: () => void }) {
         <Field
           id="look-words"
           className="min-w-64 flex-1"
-          label="Look for one thing in what is held: a sender, or a word"
+          label={sentences.lookForOneThingTitle}
           value={words}
           wrong={wrong}
           autoFocus
           autoComplete="off"
-          placeholder="halvard"
+          placeholder={sentences.halvard}
           onChange={(e) => {
             setWords(e.target.value)
             setWrong('')
           }}
         />
         <Button type="submit" disabled={asked ? !chosen.size : !words.trim()}>
-          {asked && found.slips.length ? `Let ${chosen.size === 1 ? 'it' : chosen.size || ''} in` : 'Look'}
+          {asked && found.slips.length
+            ? sentences.letIn(chosen.size === 1 ? sentences.it : chosen.size || '')
+            : sentences.look}
         </Button>
         <Button quiet onClick={() => open('all')}>
-          Let all in…
+          {sentences.letAllIn}
         </Button>
       </div>
       <p className="mt-2 text-[12.5px] text-ink-500" aria-live="polite" data-testid="looked">
         {!asked
-          ? `${people ? standingWords(people) + '. ' : ''}Only what you choose comes in; the look is written down.`
+          ? sentences.onlyWhatYouChoose(people ? standingWords(people) + '. ' : '')
           : found.slips.length
-            ? `${plural(found.slips.length, 'conversation')} held with that. Enter lets in what is chosen.`
-            : `Nothing that is held has “${found.words}”. It may be in already: Find looks everywhere else.`}
+            ? sentences.heldWithThatEnter(plural(found.slips.length, sentences.conversation))
+            : sentences.nothingThatIsHeld(found.words)}
       </p>
       {asked && found.slips.length > 0 && (
-        <ul className="mt-1 max-h-56 overflow-y-auto" aria-label="Held">
+        <ul className="mt-1 max-h-56 overflow-y-auto" aria-label={sentences.heldTitle}>
           {found.slips.map((s) => (
             <li key={s.id} className="border-t border-sand-200">
               <Checkbox checked={chosen.has(s.id)} onChange={() => toggle(s.id)} wide className="py-1.5">
                 <b className="max-w-[32%] shrink-0 truncate">{s.from}</b>
                 <span className="min-w-0 flex-1 truncate text-ink-700">{s.subject}</span>
-                {s.messages > 1 && <Chip>{plural(s.messages, 'message')}</Chip>}
+                {s.messages > 1 && <Chip>{plural(s.messages, sentences.message)}</Chip>}
                 <span className="shrink-0 text-[12px] text-ink-500">{short(s.at)}</span>
               </Checkbox>
             </li>
@@ -243,25 +246,26 @@ function AllTray({ close }: { close: () => void }) {
       })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
   }
-  useCommands([{ id: 'let-all-in', name: 'Let all in now', keys: ['F10'], run: all, typing: true }])
+  useCommands([{ id: 'let-all-in', name: sentences.letAllInNow, keys: ['F10'], run: all, typing: true }])
   const k = useKey('let-all-in', ['F10'])
   return (
-    <Tray label="Let all in" testid="all-tray" layout="middle" onClose={close}>
+    <Tray label={sentences.letAllInTitle} testid="all-tray" layout="middle" onClose={close}>
       <div className="min-w-64 flex-1">
         <h2 className="text-[15px]">
-          {people?.next.at ? `The next mail comes ${long(people.next.at)}.` : 'No delivery is planned.'}
+          {people?.next.at ? sentences.theNextMailComes(long(people.next.at)) : sentences.noDeliveryIsPlanned}
         </h2>
         <p className="text-[12.5px] text-ink-500">
-          Letting all in brings everything that is held into the inbox at once
-          {next && next.expected.weeks >= 2 ? `, about ${Math.round(next.expected.mean)} messages` : ''}. It is written
-          down as an early look, and can be taken back.
+          {sentences.lettingAllInBrings(
+            next && next.expected.weeks >= 2 ? sentences.aboutMessages(Math.round(next.expected.mean)) : '',
+          )}
         </p>
       </div>
       <Button autoFocus onClick={() => open('look')}>
-        Look for one thing instead
+        {sentences.lookForOneThingInstead}
       </Button>
       <Button quiet aria-keyshortcuts={k} onClick={all}>
-        <Key>{k}</Key>Let all in now
+        <Key>{k}</Key>
+        {sentences.letAllInNow}
       </Button>
       <Button
         quiet
@@ -270,10 +274,10 @@ function AllTray({ close }: { close: () => void }) {
           void hand('open')
         }}
       >
-        And let mail flow until I hold it
+        {sentences.andLetMailFlow}
       </Button>
       <Button quiet onClick={close}>
-        Leave it held
+        {sentences.leaveItHeld}
       </Button>
     </Tray>
   )
@@ -283,7 +287,7 @@ function AllTray({ close }: { close: () => void }) {
 function HoldTray({ close }: { close: () => void }) {
   const { hand } = useGate()
   return (
-    <Tray label="Hold by hand" testid="hold-tray" onClose={close}>
+    <Tray label={sentences.holdByHand} testid="hold-tray" onClose={close}>
       <HoldFields
         autoFocus
         hold={(until, answer) => {
@@ -310,8 +314,8 @@ export function HoldFields({
       <div className="min-w-56 flex-1">
         <PhraseField
           id="hold-until"
-          label="Hold by hand until"
-          placeholder="tomorrow 8, or for 2 h"
+          label={sentences.holdByHandUntil}
+          placeholder={sentences.tomorrow8OrFor}
           autoFocus={autoFocus}
           optional
           onChosen={setChosen}
@@ -320,24 +324,24 @@ export function HoldFields({
         {says ? (
           <Field
             id="hold-answer"
-            label="Automatic reply, once to each sender"
+            label={sentences.automaticReplyOnceTo}
             value={answer}
             maxLength={1000}
-            placeholder="I read mail again [next delivery]."
+            placeholder={sentences.iReadMailAgain}
             onChange={(e) => setAnswer(e.target.value)}
           />
         ) : (
           <TextButton small onClick={() => setSays(true)}>
-            Tell senders why
+            {sentences.tellSendersWhy}
           </TextButton>
         )}
       </div>
       <div className="flex flex-wrap gap-2 pt-5">
         <Button disabled={!chosen} onClick={() => hold(chosen?.moment, answer)}>
-          Hold
+          {sentences.hold}
         </Button>
         <Button quiet onClick={() => hold(undefined, answer)}>
-          Until I end it
+          {sentences.untilIEndIt}
         </Button>
       </div>
     </div>

@@ -93,7 +93,7 @@ const list: Known[] = [
   },
   {
     id: 'let-through',
-    name: 'Let its sender through, whatever the plan',
+    name: 'Always let its sender through',
     keys: ['Shift+F4'],
     where: 'Deciding',
     also: 'allow vip always deliver sender',

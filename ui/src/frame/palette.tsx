@@ -1,7 +1,8 @@
 import { useMemo, useState } from 'react'
 import { Combo } from '../kit/combo'
-import { called, nameOf, PALETTE, useCommands, useRegistry, type Command } from './commands'
+import { called, type Command, nameOf, PALETTE, useCommands, useRegistry } from './commands'
 import { keyName } from './keymap'
+import { sentences } from './sentences'
 
 /** The palette: every command by its name. */
 export function Palette({ close }: { close: () => void }) {
@@ -19,23 +20,23 @@ export function Palette({ close }: { close: () => void }) {
     close()
     c.run()
   }
-  useCommands([{ id: 'close', name: 'Close', keys: ['Escape', 'Ctrl+k'], run: close, hidden: true }], PALETTE)
+  useCommands([{ id: 'close', name: sentences.close, keys: ['Escape', 'Ctrl+k'], run: close, hidden: true }], PALETTE)
   return (
     <div
       className="ebb absolute inset-x-0 bottom-0 z-30 mx-auto w-full max-w-2xl rounded-t-[10px] border border-b-0 border-sand-300 bg-sand-0 p-4"
       role="region"
-      aria-label="Commands"
+      aria-label={sentences.commands}
     >
       <Combo
         id="palette"
-        label="What do you want to do?"
-        listLabel="Commands"
+        label={sentences.whatDoYouWant}
+        listLabel={sentences.commands}
         layout="columns"
         autoFocus
         text={text}
         offers={found}
         keyOf={(c) => c.id}
-        none={<p className="px-2.5 py-1.5 text-ink-500">No command has these words in its name.</p>}
+        none={<p className="px-2.5 py-1.5 text-ink-500">{sentences.noCommandHasThese}</p>}
         onText={setText}
         onTake={run}
       >

@@ -1,16 +1,20 @@
+import type { AnchorHTMLAttributes, ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { cx } from './cx'
-import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { Tip } from './tip'
 
 export type Press = ButtonHTMLAttributes<HTMLButtonElement> & { ref?: Ref<HTMLButtonElement> }
 
 const sizes = {
   normal: 'rounded-[9px] px-3.5 py-2 text-[13px] font-semibold',
+  middle: 'rounded-[9px] px-3 py-1.5 text-[13px] font-semibold',
+  line: 'min-h-6 rounded-[7px] px-2 py-0.5 text-[12px]',
   small: 'min-h-6 rounded-[7px] px-2 py-0.5 text-[12px] font-[550]',
 }
 const grounds = {
   fill: 'bg-fill text-white hover:brightness-110',
   quiet: 'bg-sand-100 text-ink-900 hover:bg-sand-200',
+  'late-quiet': 'bg-sand-100 text-coral-600 hover:bg-sand-200',
+  late: 'bg-coral-600 text-white hover:brightness-110 dark:text-sand-0',
   line: 'border border-sand-300 bg-sand-0 text-ink-700 hover:bg-tide-100',
 }
 
@@ -19,14 +23,47 @@ export const Button = ({
   quiet,
   ground = quiet ? 'quiet' : 'fill',
   size = 'normal',
+  spread,
   className = '',
   ...rest
-}: Press & { quiet?: boolean; ground?: keyof typeof grounds; size?: keyof typeof sizes }) => (
+}: Press & {
+  quiet?: boolean
+  ground?: keyof typeof grounds
+  size?: keyof typeof sizes
+  spread?: boolean // as wide as there is room, its parts at both ends
+}) => (
   <button
     type="button"
-    className={`inline-flex items-center justify-center gap-1.5 whitespace-nowrap disabled:opacity-50 ${sizes[size]} ${grounds[ground]} ${className}`}
+    className={cx(
+      'inline-flex items-center gap-1.5 whitespace-nowrap disabled:opacity-50',
+      spread ? 'w-full justify-between' : 'justify-center',
+      sizes[size],
+      grounds[ground],
+      className,
+    )}
     {...rest}
   />
+)
+
+/** The same, where it leads to a page or a file. */
+export const LinkButton = ({
+  quiet,
+  ground = quiet ? 'quiet' : 'fill',
+  size = 'normal',
+  className = '',
+  children,
+  ...rest
+}: AnchorHTMLAttributes<HTMLAnchorElement> & {
+  quiet?: boolean
+  ground?: keyof typeof grounds
+  size?: keyof typeof sizes
+}) => (
+  <a
+    className={`inline-flex items-center justify-center gap-1.5 ${sizes[size]} ${grounds[ground]} ${className}`}
+    {...rest}
+  >
+    {children}
+  </a>
 )
 
 const inks = { accent: 'font-semibold text-accent', faint: 'text-ink-500', late: 'font-semibold text-coral-600' }
@@ -87,14 +124,21 @@ const cards = {
 export const CardButton = ({
   look = 'plain',
   small,
+  cell,
   className = '',
   ...rest
-}: Press & { look?: keyof typeof cards; small?: boolean }) => (
+}: Press & {
+  look?: keyof typeof cards
+  small?: boolean
+  cell?: boolean /* of a table, its parts in the middle */
+}) => (
   <button
     type="button"
     className={cx(
-      'block min-h-6 w-full text-left disabled:opacity-50',
-      small ? 'rounded-[7px] px-2 py-1.5' : 'rounded-[10px] px-3.5 py-2.5',
+      'min-h-6 w-full disabled:opacity-50',
+      cell
+        ? 'flex h-[25px] items-center justify-center gap-0.5 rounded-[7px]'
+        : `block text-left ${small ? 'rounded-[7px] px-2 py-1.5' : 'rounded-[10px] px-3.5 py-2.5'}`,
       cards[look],
       className,
     )}

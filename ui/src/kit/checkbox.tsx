@@ -1,7 +1,7 @@
-import { cx } from './cx'
-import type { ReactNode } from 'react'
-import { Checkbox as Box } from 'radix-ui'
 import { CheckIcon } from '@phosphor-icons/react'
+import { Checkbox as Box } from 'radix-ui'
+import type { ReactNode } from 'react'
+import { cx } from './cx'
 
 interface Props {
   id?: string

@@ -1,6 +1,6 @@
-import { useState } from 'react'
 import { render, screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { RadioGroup, TabList, TabPanel, Tabs, Toggle, ToggleGroup } from './choose'
 

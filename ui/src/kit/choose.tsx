@@ -1,7 +1,7 @@
-import { cx } from './cx'
+import { Toggle as Pressed, RadioGroup as Radios, Tabs as TabSet, ToggleGroup as Toggles } from 'radix-ui'
 import type { MouseEvent, ReactNode } from 'react'
-import { RadioGroup as Radios, Tabs as TabSet, Toggle as Pressed, ToggleGroup as Toggles } from 'radix-ui'
 import type { Press } from './button'
+import { cx } from './cx'
 
 /** Something that can be chosen; data are attributes by which it is found. */
 export interface Option<T> {
@@ -148,7 +148,7 @@ export const TabList = ({ label, options }: { label: string; options: Option<str
         className={cx(
           'min-h-6 rounded-[7px] px-2.5 py-1 text-[12.5px] whitespace-nowrap text-ink-500',
           'hover:text-ink-900 aria-selected:bg-sand-0 aria-selected:font-[650] aria-selected:text-ink-900',
-          'aria-selected:shadow-[0_1px_2px_#13272c1a] forced-colors:aria-selected:outline',
+          'aria-selected:shadow-raised forced-colors:aria-selected:outline',
         )}
         {...o.data}
       >

@@ -1,5 +1,5 @@
+import { type InputHTMLAttributes, type KeyboardEvent, type ReactNode, useRef, useState } from 'react'
 import { cx } from './cx'
-import { useRef, useState, type InputHTMLAttributes, type KeyboardEvent, type ReactNode } from 'react'
 import { Around, boxLook } from './field'
 
 /**

@@ -1,5 +1,5 @@
+import { type InputHTMLAttributes, type ReactNode, type Ref, type TextareaHTMLAttributes, useId } from 'react'
 import { cx } from './cx'
-import { useId, type InputHTMLAttributes, type ReactNode, type Ref, type TextareaHTMLAttributes } from 'react'
 
 interface Labelled {
   label: string

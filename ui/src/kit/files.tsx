@@ -1,4 +1,4 @@
-import { useId, useRef, type ReactNode } from 'react'
+import { type ReactNode, useId, useRef } from 'react'
 import { Button, TextButton } from './button'
 
 interface Props {

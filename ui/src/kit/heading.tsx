@@ -1,4 +1,4 @@
-import { useEffect, useRef, type ReactNode, type RefObject } from 'react'
+import { type ReactNode, type RefObject, useEffect, useRef } from 'react'
 
 // Whoever comes to a screen is put at its beginning: the heading, or the list that is gone through by keys.
 let arriving = true

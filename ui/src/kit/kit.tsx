@@ -22,7 +22,7 @@ export const Chip = ({ tone = 'plain', children }: { tone?: Tone; children: Reac
 
 export const Key = ({ children, light }: { children: ReactNode; light?: boolean }) => (
   <kbd
-    className={`rounded-[5px] px-1.5 py-0.5 font-sans text-[11px] font-[650] ${light ? 'bg-white text-[#0A3F47]' : 'bg-ink-900 text-sand-0'}`}
+    className={`rounded-[5px] px-1.5 py-0.5 font-sans text-[11px] font-[650] ${light ? 'bg-white text-frame' : 'bg-ink-900 text-sand-0'}`}
   >
     {children}
   </kbd>

@@ -1,5 +1,5 @@
-import { useLabels } from '../api/queries'
 import type { LabelView } from '../api/desk'
+import { useLabels } from '../api/queries'
 
 /** The colours of labels: none of them is one that carries a meaning elsewhere. */
 export const labelColors = ['tide', 'slate', 'deep', 'drift', 'reed', 'ink']

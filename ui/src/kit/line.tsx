@@ -1,10 +1,10 @@
-import { cx } from './cx'
-import { useOffers } from './combo'
 import { useEffect, useRef, useState } from 'react'
 import { post } from '../api/client'
 import type { LineAsked, NewFollowUp } from '../api/desk'
 import type { FollowUp, Part, Written } from '../api/gen/followup'
 import type { Moment } from '../api/gen/when'
+import { useOffers } from './combo'
+import { cx } from './cx'
 import { Waves } from './kit'
 
 const tones: Record<string, string> = {
@@ -151,7 +151,7 @@ export function LineField({
         className={
           quiet
             ? parts.length
-              ? 'absolute top-full right-0 left-0 z-20 mt-1 rounded-[9px] border border-sand-300 bg-sand-0 p-2 shadow-[0_4px_14px_#13272c1f]'
+              ? 'absolute top-full right-0 left-0 z-20 mt-1 rounded-[9px] border border-sand-300 bg-sand-0 p-2 shadow-lying'
               : ''
             : 'mt-1.5 min-h-[26px]'
         }

@@ -1,4 +1,4 @@
-import { useEffect, useRef, type ReactNode } from 'react'
+import { type ReactNode, useEffect, useRef } from 'react'
 
 /**
  * A list that is gone through by keys, whose lines have controls of their own (WAI-ARIA, grid): one stop for Tab, the

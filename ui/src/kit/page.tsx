@@ -1,19 +1,25 @@
-import { useState, type ReactNode } from 'react'
 import { TrashIcon } from '@phosphor-icons/react'
+import { type ReactNode, useState } from 'react'
 import { BarKeys, DecisionBar } from './bar'
-import { BarButton, Button, CardButton, IconButton, Opener, TextButton } from './button'
+import { BarButton, Button, CardButton, IconButton, LinkButton, Opener, TextButton } from './button'
 import { Checkbox } from './checkbox'
 import { RadioGroup, TabList, TabPanel, Tabs, Toggle, ToggleGroup } from './choose'
+import { Collapsible } from './collapsible'
 import { Combo } from './combo'
+import { Dialog } from './dialog'
 import { Field, TextArea } from './field'
 import { FileButton } from './files'
 import { Heading } from './heading'
 import { Chip, Empty, Failed, Key, priorities, Waves } from './kit'
+import { List, Row } from './list'
 import { Loading } from './loading'
-import { KeyButton, LineButton, Pill, Tick, TimeBlock } from './pieces'
+import { Popup } from './popup'
+import { Notice } from './notice'
+import { KeyButton, LineButton, Tick, TimeBlock } from './pieces'
 import { Select } from './select'
 import { Slide } from './slide'
 import { Tip } from './tip'
+import { Toast, ToastPlace, Toasts } from './toast'
 import { Tray } from './tray'
 
 const choices = ['first', 'second', 'third'].map((id) => ({ id, name: id }))
@@ -36,6 +42,7 @@ function Parts({ look }: { look: string }) {
   const [maybe, setMaybe] = useState('')
   const [on, setOn] = useState(true)
   const [text, setText] = useState('')
+  const [open, setOpen] = useState(false)
   const [percent, setPercent] = useState(30)
   const nothing = () => {}
   return (
@@ -52,6 +59,9 @@ function Parts({ look }: { look: string }) {
         <Button size="small" ground="line">
           Read next week
         </Button>
+        <LinkButton href="#kit" quiet>
+          All as a file
+        </LinkButton>
         <TextButton>Show all</TextButton>
         <TextButton tone="faint">Add a note</TextButton>
         <TextButton tone="late">Try again</TextButton>
@@ -86,7 +96,6 @@ function Parts({ look }: { look: string }) {
         </div>
         <Tick label="Finish" />
         <Tick label="Open again" finished />
-        <Pill look="lying">3 reminders</Pill>
         <TimeBlock look="event">14:00</TimeBlock>
         <TimeBlock look="asked">15:00</TimeBlock>
         <TimeBlock look="chosen">16:00</TimeBlock>
@@ -134,8 +143,62 @@ function Parts({ look }: { look: string }) {
           </Combo>
         </div>
       </Part>
-      <Part name="States">
+      <Part name="A list">
         <div className="w-full">
+          <List label={'A list, ' + look}>
+            {choices.map((c) => (
+              <Row
+                key={c.id}
+                title={c.name}
+                current={c.id === one}
+                className="px-3 py-1.5"
+                onChoose={() => setOne(c.id)}
+              >
+                {c.name}
+              </Row>
+            ))}
+          </List>
+        </div>
+        <span className="rounded-[10px] bg-frame p-2 text-white">
+          <Popup label="Where are you?" look="pill" open={open} onOpenChange={setOpen} trigger="at the workshop">
+            <CardButton small look="bare">
+              the quay store
+            </CardButton>
+          </Popup>
+        </span>
+      </Part>
+      <Part name="What is folded away, and what is asked">
+        <Collapsible
+          className="w-full"
+          headClass="text-[12.5px] text-ink-500"
+          head="Quoted text, 3 lines"
+          open={on}
+          onOpenChange={setOn}
+        >
+          <p className="pl-4">What was quoted.</p>
+        </Collapsible>
+        <Dialog title="Delete the account?" text="Its mail stays." does="Delete the account" onDo={nothing}>
+          <Button quiet>Delete the account…</Button>
+        </Dialog>
+      </Part>
+      <Part name="States">
+        <div className="w-full space-y-1.5">
+          <Notice>A port is a number up to 65535.</Notice>
+          <Notice tone="doubt" boxed>
+            The 20:00 round lies in quiet hours.
+          </Notice>
+          <Notice tone="fine" boxed>
+            The server lets you in.
+          </Notice>
+          <Notice tone="plain" boxed>
+            Ten minutes are over.
+          </Notice>
+          <Toasts>
+            <ToastPlace />
+            <Toast wrong onEnd={nothing}>
+              What was done is said here.
+            </Toast>
+          </Toasts>
           <Loading lines={2} />
           <Failed error={new Error('Ebbe cannot be reached.')} again={nothing} />
           <Empty title="Nothing to follow up">Make a message a follow-up with key 6.</Empty>

@@ -1,11 +1,11 @@
-import { cx } from './cx'
-import { useRef, useState } from 'react'
 import { XIcon } from '@phosphor-icons/react'
-import { useOffers } from './combo'
+import { useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Address } from '../api/gen/mail'
 import { inQuotes, isAddress, readPeople, withPeople } from './addresses'
 import { IconButton } from './button'
+import { useOffers } from './combo'
+import { cx } from './cx'
 
 interface Props {
   id: string

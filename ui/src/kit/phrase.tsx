@@ -1,8 +1,8 @@
-import { cx } from './cx'
 import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
 import type { Moment } from '../api/gen/when'
+import { cx } from './cx'
 
 /** A time somebody has chosen, by words or by a click. */
 export interface Chosen {

@@ -1,5 +1,5 @@
-import { cx } from './cx'
 import type { Press } from './button'
+import { cx } from './cx'
 import { Key } from './kit'
 
 /** A large key of a bar, with the key that presses it. */
@@ -43,10 +43,9 @@ export function KeyButton({
 const pills = {
   frame: 'rounded-[18px] border border-white/35 px-2.5 py-1.5 hover:bg-white/10',
   line: 'col-span-full py-1 text-center hover:bg-white/10',
-  lying: 'ebb rounded-[18px] border border-sand-300 bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c1f]',
 }
 
-/** A state in a few words that can be pressed: in the frame, as a line below it, or lying over a screen. */
+/** A state in a few words that can be pressed: in the frame, or as a line below it. */
 export const Pill = ({ look, className = '', ...rest }: Press & { look: keyof typeof pills }) => (
   <button
     type="button"
@@ -77,12 +76,18 @@ export const Tick = ({ label, finished, children, ...rest }: Press & { label: st
 )
 
 /** A line of a list that opens something; the one that is open is marked at its edge. */
-export const LineButton = ({ on, className = '', ...rest }: Press & { on?: boolean }) => (
+export const LineButton = ({
+  on,
+  row,
+  className = '',
+  ...rest
+}: Press & { on?: boolean; row?: boolean /* its parts side by side */ }) => (
   <button
     type="button"
     aria-current={on || undefined}
     className={cx(
-      'block min-h-6 w-full text-left forced-colors:aria-[current=true]:outline',
+      row ? 'flex' : 'block',
+      'min-h-6 w-full text-left forced-colors:aria-[current=true]:outline',
       on ? 'bg-sand-0 shadow-[inset_4px_0_0_var(--fill)]' : 'hover:bg-sand-100',
       className,
     )}

@@ -1,9 +1,9 @@
-import { cx } from './cx'
-import { useId } from 'react'
-import { Select as Radix } from 'radix-ui'
 import { CaretDownIcon, CheckIcon } from '@phosphor-icons/react'
-import { nonce } from './nonce'
+import { Select as Radix } from 'radix-ui'
+import { useId } from 'react'
+import { cx } from './cx'
 import { Around, boxLook } from './field'
+import { nonce } from './nonce'
 
 interface Props<T> {
   id?: string
@@ -42,7 +42,7 @@ export function Select<T>({
           aria-label={hideLabel ? label : undefined}
           data-testid={testid}
           data-typing
-          className={`${boxLook(small)} flex items-center justify-between gap-2 text-left`}
+          className={`${boxLook(small)} flex min-w-0 items-center justify-between gap-2 text-left`}
         >
           <span className="truncate">{options[at]?.name ?? ''}</span>
           <CaretDownIcon size={12} className="shrink-0 text-ink-500" aria-hidden />
@@ -55,7 +55,7 @@ export function Select<T>({
             sideOffset={3}
             className={cx(
               'z-50 max-h-(--radix-select-content-available-height) min-w-(--radix-select-trigger-width)',
-              'overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 shadow-[0_4px_14px_#13272c1f]',
+              'overflow-hidden rounded-[9px] border border-sand-300 bg-sand-0 shadow-lying',
             )}
           >
             <Radix.Viewport nonce={nonce} className="max-h-72 p-1">

@@ -1,5 +1,5 @@
-import { useState } from 'react'
 import { Slider } from 'radix-ui'
+import { useState } from 'react'
 
 /** How much of something, in steps; told when it is let go. */
 export function Slide({

@@ -1,5 +1,5 @@
-import type { ReactElement } from 'react'
 import { Tooltip } from 'radix-ui'
+import type { ReactElement } from 'react'
 
 /** What a control without words is for, shown to the pointer that rests on it and to the keyboard that reaches it. */
 export const Tip = ({ words, children }: { words: string; children: ReactElement }) => (

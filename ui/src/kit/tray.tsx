@@ -1,6 +1,6 @@
-import { cx } from './cx'
-import { useEffect, useImperativeHandle, useRef, type HTMLAttributes, type ReactNode, type Ref } from 'react'
+import { type HTMLAttributes, type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from 'react'
 import { useCover } from '../frame/commands'
+import { cx } from './cx'
 
 interface Props extends Omit<HTMLAttributes<HTMLElement>, 'className' | 'style' | 'onSubmit'> {
   label: string
@@ -96,9 +96,7 @@ export function Tray({
 
 /** What lies above whatever dock there is, at the bottom of the screen. */
 export const AboveDock = ({ children }: { children: ReactNode }) => (
-  <div className="absolute inset-x-0 bottom-0 z-20 border-t border-sand-300 bg-sand-0 shadow-[0_-4px_14px_#13272c14]">
-    {children}
-  </div>
+  <div className="absolute inset-x-0 bottom-0 z-20 border-t border-sand-300 bg-sand-0 shadow-rising">{children}</div>
 )
 
 /** Puts the focus into what has opened, and back where it was once that has closed. */

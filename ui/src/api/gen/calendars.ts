@@ -72,6 +72,7 @@ export interface EventDraft {
   title: string;
   start: when.Moment;
   end?: when.Moment;
+  was?: when.Moment; // when the occurrence began that is changed, of an event that repeats
   place: string;
   guests: calendar.Guest[];
   notes: string;

@@ -10,8 +10,13 @@ import * as inbox from './inbox'
 export interface Habits {
   asleep: boolean; // new mail leaves a snoozed conversation where it is
   someday: number /* int */; // the day of the month on which what waits for someday is looked through
-  swipeLeft: string; // command of a swipe to the left; empty: the usual one
-  swipeRight: string; // and to the right
+  /**
+   * The command of a swipe to either side, short or far; empty: the usual one.
+   */
+  swipeLeft: string;
+  swipeLeftFar: string;
+  swipeRight: string;
+  swipeRightFar: string;
   keys: { [key: string]: string}; // the user's own keys, by command
   combos: inbox.Chain[];
   span: number /* int */; // for how many seconds a message can be taken back after sending; 0: the usual 15

@@ -1,16 +1,18 @@
-import { ToggleGroup } from '../../kit/choose'
-import { Select } from '../../kit/select'
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { EventDraft } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useTimes } from '../../api/queries'
 import { due as dueText, long, wholeDay } from '../../api/times'
-import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { ToggleGroup } from '../../kit/choose'
 import { Field, TextArea } from '../../kit/field'
-import { PhraseField, dayOf, type Chosen } from '../../kit/phrase'
+import { Notice } from '../../kit/notice'
+import { type Chosen, dayOf, PhraseField } from '../../kit/phrase'
+import { Select } from '../../kit/select'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 interface Props {
   id?: number // of the conversation it is made from
@@ -23,11 +25,11 @@ interface Props {
 
 const at = (m: Moment) => (wholeDay(m) ? dueText(m) : long(m.at))
 const reminders = [
-  { n: -1, name: 'no reminder' },
-  { n: 0, name: 'when it starts' },
-  { n: 15, name: '15 min before' },
-  { n: 60, name: '1 h before' },
-  { n: 1440, name: '1 day before' },
+  { n: -1, name: sentences.noReminder },
+  { n: 0, name: sentences.whenItStarts },
+  { n: 15, name: sentences.one5MinBefore },
+  { n: 60, name: sentences.oneHBefore },
+  { n: 1440, name: sentences.oneDayBefore },
 ]
 
 /** An event: the times the text names are offered, all else can be said. */
@@ -60,7 +62,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
   const known = change?.guests ?? data?.guests ?? []
   const put = (e?: { start?: Moment; end?: Moment }) => {
     const from = e?.start ?? begins
-    if (!from?.at) return setWrong('Say when it starts.')
+    if (!from?.at) return setWrong(sentences.sayWhenItStarts)
     onPut({
       title: title ?? data?.title ?? '',
       start: from,
@@ -70,14 +72,16 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       remind,
       guests: invited.map((a) => known.find((g) => g.address === a) ?? { address: a }),
       rule: change?.rule,
+      was: change?.rule ? change.start : undefined,
       conversation: id ?? 0,
       archive: leaves,
     })
   }
-  if (!change && id && !data) return <Tray label="Calendar" testid="event-tray" layout="three" busy onClose={onClose} />
+  if (!change && id && !data)
+    return <Tray label={sentences.calendar} testid="event-tray" layout="three" busy onClose={onClose} />
   return (
     <Tray
-      label={change ? 'Change the event' : 'Calendar'}
+      label={change ? sentences.changeTheEvent : sentences.calendar}
       testid="event-tray"
       layout="three"
       onClose={onClose}
@@ -88,7 +92,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       <div className="space-y-2">
         <Field
           id="event-title"
-          label="What is it?"
+          label={sentences.whatIsIt}
           value={title ?? data?.title ?? ''}
           maxLength={400}
           autoComplete="off"
@@ -96,7 +100,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         />
         <Field
           id="event-place"
-          label="Where? (optional)"
+          label={sentences.whereOptional}
           value={place}
           maxLength={300}
           autoComplete="off"
@@ -106,9 +110,9 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       <div>
         {!!data?.times.length && (
           <>
-            <p className="mb-1 text-[11.5px] font-[650] text-ink-500">Found in the text</p>
+            <p className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.foundInTheText}</p>
             <ToggleGroup
-              label="Times found"
+              label={sentences.timesFound}
               className="mb-2"
               value={start ? -1 : (picked ?? 0)}
               none={-1}
@@ -126,8 +130,8 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         <div className="grid grid-cols-2 gap-2">
           <PhraseField
             id="event-start"
-            label={begins && !start ? `Starts ${at(begins)}` : 'Starts'}
-            placeholder="thu 14:00"
+            label={begins && !start ? sentences.starts(at(begins)) : sentences.startsTitle}
+            placeholder={sentences.thu1400}
             autoFocus
             whole
             optional
@@ -139,29 +143,25 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
           />
           <PhraseField
             id="event-end"
-            label={ends && !end ? `Ends ${at(ends)}` : 'Ends (an hour later)'}
-            placeholder="thu 15:30"
+            label={ends && !end ? sentences.ends(at(ends)) : sentences.endsAnHourLater}
+            placeholder={sentences.thu1530}
             whole
             optional
             onChosen={setEnd}
             onAccept={(c) => put({ end: c.moment })}
           />
         </div>
-        {wrong && (
-          <p role="alert" className="text-[12.5px] text-coral-600">
-            {wrong}
-          </p>
-        )}
+        {wrong && <Notice>{wrong}</Notice>}
         {invited.length > 0 && (
           <p className="mt-1 flex flex-wrap items-center gap-1.5 text-[12px] text-ink-500">
-            With{' '}
+            {sentences.with}{' '}
             {invited.map((a) => (
               <Button
                 key={a}
                 size="small"
                 quiet
                 className="max-w-56 truncate"
-                title={`Remove ${a}`}
+                title={sentences.remove(a)}
                 onClick={() => setGuests(invited.filter((g) => g !== a))}
               >
                 {known.find((g) => g.address === a)?.name || a} ×
@@ -172,25 +172,34 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       </div>
       <div className="flex flex-col gap-2">
         <Select
-          label="Reminder"
+          label={sentences.reminder}
           value={remind}
           options={
             reminders.some((r) => r.n === remind)
               ? reminders.map((r) => ({ id: r.n, name: r.name }))
-              : [...reminders.map((r) => ({ id: r.n, name: r.name })), { id: remind, name: `${remind} min before` }]
+              : [
+                  ...reminders.map((r) => ({ id: r.n, name: r.name })),
+                  { id: remind, name: sentences.minBefore(remind) },
+                ]
           }
           onChange={setRemind}
         />
-        <TextArea label="Notes" value={notes} rows={2} maxLength={8000} onChange={(e) => setNotes(e.target.value)} />
+        <TextArea
+          label={sentences.notes}
+          value={notes}
+          rows={2}
+          maxLength={8000}
+          onChange={(e) => setNotes(e.target.value)}
+        />
         <div className="flex items-center justify-between gap-2">
           {inInbox ? (
             <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
-              the mail leaves the inbox
+              {sentences.theMailLeavesThe}
             </Checkbox>
           ) : (
             <span />
           )}
-          <Button type="submit">{change ? 'Change' : 'Save'}</Button>
+          <Button type="submit">{change ? sentences.change : sentences.save}</Button>
         </div>
       </div>
     </Tray>

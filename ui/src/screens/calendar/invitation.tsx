@@ -1,28 +1,29 @@
-import { Link } from 'react-router'
 import { CalendarDotsIcon } from '@phosphor-icons/react'
+import { Link } from 'react-router'
 import type { Invitation as Invited } from '../../api/desk'
 import type { Event as CalendarEvent } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { clock, date, dayKey, plural } from '../../api/times'
+import { useDesk } from '../../frame/desk'
 import { Button } from '../../kit/button'
 import { Chip } from '../../kit/kit'
-import { useDesk } from '../../frame/desk'
+import { sentences } from './sentences'
 
 const answers: Record<string, string> = {
-  accepted: 'you said yes',
-  tentative: 'you said perhaps',
-  declined: 'you said no',
-  'needs-action': 'not answered yet',
+  accepted: sentences.youSaidYes,
+  tentative: sentences.youSaidPerhaps,
+  declined: sentences.youSaidNo,
+  'needs-action': sentences.notAnsweredYet,
 }
 const whole = (m: Moment) => m.local?.length === 10
 const span = (e: { start: Moment; end: Moment }) => {
   if (whole(e.start))
     return dayKey(e.start.at) === dayKey(e.end.at)
-      ? `${date(e.start.at)}, the whole day`
-      : `${date(e.start.at)} to ${date(e.end.at)}`
+      ? sentences.theWholeDay(date(e.start.at))
+      : sentences.wholeDays(date(e.start.at), date(e.end.at))
   return dayKey(e.start.at) === dayKey(e.end.at)
-    ? `${date(e.start.at)}, ${clock(e.start.at)} to ${clock(e.end.at)}`
-    : `${date(e.start.at)}, ${clock(e.start.at)} to ${date(e.end.at)}, ${clock(e.end.at)}`
+    ? sentences.withinADay(date(e.start.at), clock(e.start.at), clock(e.end.at))
+    : sentences.overDays(date(e.start.at), clock(e.start.at), date(e.end.at), clock(e.end.at))
 }
 
 /** An invitation as it stands to the calendar, and the answers to it. */
@@ -38,7 +39,7 @@ export function Invitation({ i }: { i: Invited }) {
   const guest = i.news === 'answered' ? e.guests?.[0] : undefined
   return (
     <section
-      aria-label="Invitation"
+      aria-label={sentences.invitation}
       data-testid="invitation"
       data-news={i.news}
       className="mb-4 rounded-[10px] border border-tide-400 bg-tide-50 px-4 py-3"
@@ -53,28 +54,29 @@ export function Invitation({ i }: { i: Invited }) {
             {e.place && `, ${e.place}`}
           </p>
           <p className="text-[12.5px] text-ink-500">
-            {e.organizer.address && `${e.organizer.name || e.organizer.address} invites`}
-            {(e.guests?.length ?? 0) > 1 && `, ${plural(e.guests!.length, 'guest')}`}
+            {e.organizer.address && sentences.invites(e.organizer.name || e.organizer.address)}
+            {(e.guests?.length ?? 0) > 1 && `, ${plural(e.guests!.length, sentences.guest)}`}
           </p>
         </div>
         <span className="flex flex-wrap gap-1.5">
-          {i.news === 'new' && <Chip tone="tide">{i.passed ? 'it has passed' : 'not answered yet'}</Chip>}
-          {i.news === 'changed' && <Chip tone="due">changed since you answered</Chip>}
+          {i.news === 'new' && <Chip tone="tide">{i.passed ? sentences.itHasPassed : sentences.notAnsweredYet}</Chip>}
+          {i.news === 'changed' && <Chip tone="due">{sentences.changedSinceYouAnswered}</Chip>}
           {i.news === 'known' && mine && <Chip tone={mine === 'accepted' ? 'done' : 'plain'}>{answers[mine]}</Chip>}
-          {i.news === 'outdated' && <Chip>an older version</Chip>}
-          {i.news === 'cancelled' && <Chip tone="late">called off</Chip>}
+          {i.news === 'outdated' && <Chip>{sentences.anOlderVersion}</Chip>}
+          {i.news === 'cancelled' && <Chip tone="late">{sentences.calledOff}</Chip>}
         </span>
       </div>
       {moved && (
         <p className="mt-2 text-[12.5px]">
-          <b>It was {span(i.have!)}.</b> {mine ? `Then ${answers[mine]}.` : ''}
+          <b>{sentences.itWas(span(i.have!))}</b> {mine ? sentences.then(answers[mine]) : ''}
         </p>
       )}
       {guest && (
         <p className="mt-2 text-[12.5px]">
           <b>{guest.name || guest.address}</b>{' '}
-          {{ accepted: 'will come', declined: 'will not come', tentative: 'may come' }[guest.answer ?? ''] ??
-            'has not decided'}
+          {{ accepted: sentences.willCome, declined: sentences.willNotCome, tentative: sentences.mayCome }[
+            guest.answer ?? ''
+          ] ?? sentences.hasNotDecided}
           .
         </p>
       )}
@@ -87,53 +89,51 @@ export function Invitation({ i }: { i: Invited }) {
         <p className="mt-2 text-[12.5px]" data-testid="around">
           {i.clashes.length > 0 ? (
             <b className="text-coral-600">
-              It overlaps {i.clashes.map((s) => `${s.title} (${clock(s.from)} to ${clock(s.to)})`).join(', ')}.{' '}
+              {sentences.itOverlaps(
+                i.clashes.map((s) => sentences.clash(s.title, clock(s.from), clock(s.to))).join(', '),
+              )}{' '}
             </b>
           ) : (
-            'Nothing overlaps it. '
+            sentences.nothingOverlapsIt
           )}
           {i.around.length > i.clashes.length && (
             <>
-              Around it:{' '}
-              {i.around
-                .filter((s) => !i.clashes.some((c) => c.uid === s.uid && c.from === s.from))
-                .slice(0, 4)
-                .map((s) => `${s.title} ${clock(s.from)} to ${clock(s.to)}`)
-                .join(', ')}
-              .{' '}
+              {sentences.aroundIt(
+                i.around
+                  .filter((s) => !i.clashes.some((c) => c.uid === s.uid && c.from === s.from))
+                  .slice(0, 4)
+                  .map((s) => sentences.neighbour(s.title, clock(s.from), clock(s.to)))
+                  .join(', '),
+              )}{' '}
             </>
           )}
           <Link to={'/calendar?day=' + dayKey(e.start.at)} className="text-accent underline">
-            Its week
+            {sentences.itsWeek}
           </Link>
         </p>
       )}
       <div className="mt-2.5 flex flex-wrap gap-2">
         {canAnswer && e.organizer.address && !i.passed && (
           <>
-            <Button
-              quiet={mine === 'accepted' && i.news === 'known'}
-              className="px-3! py-1.5!"
-              onClick={() => answer('accepted')}
-            >
-              Yes
+            <Button quiet={mine === 'accepted' && i.news === 'known'} size="middle" onClick={() => answer('accepted')}>
+              {sentences.yes}
             </Button>
-            <Button quiet className="px-3! py-1.5!" onClick={() => answer('tentative')}>
-              Perhaps
+            <Button quiet size="middle" onClick={() => answer('tentative')}>
+              {sentences.perhaps}
             </Button>
-            <Button quiet className="px-3! py-1.5!" onClick={() => answer('declined')}>
-              No
+            <Button quiet size="middle" onClick={() => answer('declined')}>
+              {sentences.no}
             </Button>
           </>
         )}
         {(i.method === 'publish' || !e.organizer.address) && i.news !== 'known' && (
-          <Button className="px-3! py-1.5!" onClick={() => answer('')}>
-            Put it into the calendar
+          <Button size="middle" onClick={() => answer('')}>
+            {sentences.putItIntoThe}
           </Button>
         )}
         {i.news === 'cancelled' && i.have && !i.have.cancelled && (
-          <Button className="px-3! py-1.5!" onClick={() => answer('')}>
-            Mark it as called off
+          <Button size="middle" onClick={() => answer('')}>
+            {sentences.markItAsCalled}
           </Button>
         )}
       </div>

@@ -1,24 +1,28 @@
-import { cx } from '../../kit/cx'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { BarKeys, DecisionBar } from '../../kit/bar'
-import { TimeBlock } from '../../kit/pieces'
+import { FlagPennantIcon, SunHorizonIcon } from '@phosphor-icons/react'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
-import { FlagPennantIcon, SunHorizonIcon } from '@phosphor-icons/react'
 import type { CalendarDay } from '../../api/desk'
 import type { Slot } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useSession, useWeek } from '../../api/queries'
-import { clock, date, dayKey, daysAway, now, plural, weekday, addDays } from '../../api/times'
-import { Button } from '../../kit/button'
-import { Failed } from '../../kit/kit'
+import { addDays, clock, date, dayKey, daysAway, now, plural, weekday } from '../../api/times'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { Button } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { Heading } from '../../kit/heading'
+import { Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import { TimeBlock } from '../../kit/pieces'
 import { DockKey, DockSide } from '../worktop/dock'
 import { EventTray } from './event'
+import { sentences } from './sentences'
 
 const HOUR = 44 // px
+
+type Tray = '' | 'change' | 'new'
 
 /** One week: events, what is due, and what comes back. */
 export function Week() {
@@ -29,7 +33,8 @@ export function Week() {
   const navigate = useNavigate()
   const week = useSession().data!.week
   const [chosen, setChosen] = useState<Slot>()
-  const [tray, setTray] = useState<'' | 'change' | 'new'>('')
+  const [tray, setTray] = useState(() => fromAddress('tray') as Tray)
+  useInAddress({ tray }, (was) => setTray(was('tray') as Tray))
   const [at, setAt] = useState<Moment>()
   const scroller = useRef<HTMLDivElement>(null)
   const slots = useMemo(
@@ -38,7 +43,7 @@ export function Week() {
   )
   const index = chosen ? slots.findIndex((s) => s.uid === chosen.uid && s.from === chosen.from) : -1
   const current = index >= 0 ? slots[index] : undefined
-  const go = (n: number) => setParams(data ? { day: addDays(data.from, n) } : {}, { replace: true })
+  const go = (n: number) => setParams(data ? { day: addDays(data.from, n) } : {})
   const choose = (s?: Slot) => {
     if (s) {
       setChosen(s)
@@ -54,12 +59,12 @@ export function Week() {
   useCommands([
     { id: 'next', run: () => choose(slots[index + 1] ?? slots[0]) },
     { id: 'previous', run: () => choose(slots[index < 0 ? slots.length - 1 : index - 1]) },
-    { id: 'week-after', name: 'The week after', keys: ['ArrowRight', 'PageDown'], run: () => go(7) },
-    { id: 'week-before', name: 'The week before', keys: ['ArrowLeft', 'PageUp'], run: () => go(-7) },
-    { id: 'this-week', name: 'This week', keys: ['Home'], run: () => setParams({}, { replace: true }) },
+    { id: 'week-after', name: sentences.theWeekAfter, keys: ['ArrowRight', 'PageDown'], run: () => go(7) },
+    { id: 'week-before', name: sentences.theWeekBefore, keys: ['ArrowLeft', 'PageUp'], run: () => go(-7) },
+    { id: 'this-week', name: sentences.thisWeek, keys: ['Home'], run: () => setParams({}) },
     {
       id: 'new-event',
-      name: 'Put something new in',
+      name: sentences.putSomethingNewIn,
       keys: ['7'],
       run: () => {
         setAt(undefined)
@@ -68,13 +73,13 @@ export function Week() {
     },
     ...(current
       ? [
-          { id: 'drop', name: 'Delete the event', run: drop },
-          { id: 'change', name: 'Change the event', run: () => setTray(tray === 'change' ? '' : 'change') },
+          { id: 'drop', name: sentences.deleteTheEvent, run: drop },
+          { id: 'change', name: sentences.changeTheEvent, run: () => setTray(tray === 'change' ? '' : 'change') },
           ...(current.conversation
             ? [
                 {
                   id: 'open-mail',
-                  name: 'Open its mail',
+                  name: sentences.openItsMail,
                   keys: ['Enter'],
                   run: () => void navigate('/c/' + current.conversation),
                 },
@@ -85,28 +90,31 @@ export function Week() {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return <Loading what="Loading the week" />
+  if (!data) return <Loading what={sentences.loadingTheWeek} />
   const timed = slots.filter((s) => s.start.local?.length !== 10)
   const hours = timed.flatMap((s) => [hourOf(s.from), Math.ceil(hourOf(s.to) || 24)])
   const first = Math.floor(Math.min(week.morning / 60, ...hours.map(Math.floor)))
   const last = Math.min(24, Math.max(week.evening / 60, ...hours))
   const rows = Array.from({ length: Math.ceil(last - first) }, (_, i) => first + i)
-  const title = `${date(data.days[0].start).replace(/^\w+ /, '')} to ${date(data.days[6].start).replace(/^\w+ /, '')}`
+  const title = sentences.wholeDays(
+    date(data.days[0].start).replace(/^\w+ /, ''),
+    date(data.days[6].start).replace(/^\w+ /, ''),
+  )
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-center gap-3 px-[22px] pt-4 pb-2 max-[700px]:px-3">
-        <Heading>Week</Heading>
+        <Heading>{sentences.week}</Heading>
         <span className="text-[15px] text-ink-500" data-testid="week">
           {title}
         </span>
         <span className="flex-1" />
-        <Button quiet className="px-3! py-1.5!" onClick={() => go(-7)} aria-label="The week before">
+        <Button quiet size="middle" onClick={() => go(-7)} aria-label={sentences.theWeekBefore}>
           ←
         </Button>
-        <Button quiet className="px-3! py-1.5!" onClick={() => setParams({}, { replace: true })}>
-          This week
+        <Button quiet size="middle" onClick={() => setParams({})}>
+          {sentences.thisWeek}
         </Button>
-        <Button quiet className="px-3! py-1.5!" onClick={() => go(7)} aria-label="The week after">
+        <Button quiet size="middle" onClick={() => go(7)} aria-label={sentences.theWeekAfter}>
           →
         </Button>
       </div>
@@ -173,7 +181,7 @@ export function Week() {
         )}
         <BarKeys>
           <DockKey id="drop" disabled={!current} onClick={drop}>
-            Delete
+            {sentences.delete}
           </DockKey>
           <DockKey
             id="change"
@@ -181,7 +189,7 @@ export function Week() {
             on={tray === 'change'}
             onClick={() => setTray(tray === 'change' ? '' : 'change')}
           >
-            Change
+            {sentences.change}
           </DockKey>
           <DockKey
             id="new-event"
@@ -192,11 +200,11 @@ export function Week() {
               setTray(tray === 'new' ? '' : 'new')
             }}
           >
-            Put in
+            {sentences.putIn}
           </DockKey>
           {!!current?.conversation && (
             <DockKey id="open-mail" usual={['Enter']} onClick={() => void navigate('/c/' + current.conversation)}>
-              Its mail
+              {sentences.itsMail}
             </DockKey>
           )}
           <DockSide
@@ -204,8 +212,8 @@ export function Week() {
               current
                 ? `${current.title}, ${clock(current.from)}`
                 : slots.length
-                  ? plural(slots.length, 'event')
-                  : 'No events this week'
+                  ? plural(slots.length, sentences.event)
+                  : sentences.noEventsThisWeek
             }
           />
         </BarKeys>
@@ -264,13 +272,13 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
         <Link
           key={f.uid}
           to={'/follow-ups/' + encodeURIComponent(f.uid)}
-          title={`due: ${f.title}`}
+          title={sentences.due(f.title)}
           className={cx(
-            'flex items-center gap-1 truncate rounded-[5px] px-1 hover:underline',
+            'flex min-h-6 items-center gap-1 truncate rounded-[5px] px-1 hover:underline',
             f.due.at < now() ? 'bg-coral-100 text-coral-600' : 'bg-amber-100 text-amber-600',
           )}
         >
-          <FlagPennantIcon size={11} className="shrink-0" aria-label="due" />
+          <FlagPennantIcon size={11} className="shrink-0" aria-label={sentences.dueShort} />
           <span className="truncate">{f.title}</span>
         </Link>
       ))}
@@ -279,23 +287,23 @@ function AllDay({ d, chosen, onChoose }: { d: CalendarDay; chosen?: Slot; onChoo
           to={`/follow-ups?by=date&filter=${encodeURIComponent(JSON.stringify({ day: dayKey(d.start) }))}`}
           className="block text-accent hover:underline"
         >
-          and {rest} more due
+          {sentences.andMoreDue(rest)}
         </Link>
       )}
       {d.back.slice(0, most).map((s) => (
         <Link
           key={s.id}
           to={'/c/' + s.id}
-          title={`back ${clock(s.position.return.at)}: ${s.subject}`}
-          className="flex items-center gap-1 truncate px-1 text-ink-500 hover:underline"
+          title={sentences.back(clock(s.position.return.at), s.subject)}
+          className="flex min-h-6 items-center gap-1 truncate px-1 text-ink-500 hover:underline"
         >
-          <SunHorizonIcon size={12} className="shrink-0" aria-label="back" />
+          <SunHorizonIcon size={12} className="shrink-0" aria-label={sentences.backShort} />
           <span className="truncate">{s.title || s.subject}</span>
         </Link>
       ))}
       {d.back.length > most && (
         <Link to="/later" className="block px-1 text-ink-500 hover:underline">
-          and {d.back.length - most} more back
+          {sentences.andMoreBack(d.back.length - most)}
         </Link>
       )}
     </div>
@@ -351,7 +359,7 @@ function DayColumn({ d, off: free, rows, first, chosen, onChoose, onEmpty }: Col
             off={off(s)}
             key={s.uid + s.from}
             data-event={s.title}
-            title={`${clock(s.from)} to ${clock(s.to)}: ${s.title}${s.place ? ', ' + s.place : ''}`}
+            title={sentences.slotName(clock(s.from), clock(s.to), s.title, s.place ? ', ' + s.place : '')}
             onClick={() => onChoose(s)}
             onDoubleClick={(e) => e.stopPropagation()}
             style={{ top, height, left: `calc(${(100 / lanes) * lane}% + 2px)`, width: `calc(${100 / lanes}% - 4px)` }}

@@ -1,11 +1,14 @@
-import { Field, TextArea } from '../../kit/field'
 import { useState } from 'react'
+import type { OutboxLine } from '../../api/gen/composing'
 import type { Plan } from '../../api/gen/delivery'
 import { useHeard } from '../../api/queries'
 import { short } from '../../api/times'
 import { Button, TextButton } from '../../kit/button'
+import { Collapsible } from '../../kit/collapsible'
+import { Field, TextArea } from '../../kit/field'
+import { sentences } from './sentences'
 
-const blanks = ['next delivery', 'contact', 'name']
+const blanks = [sentences.nextDelivery, 'contact', 'name']
 
 /** What senders hear while mail is held, once each. */
 export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) => void }) {
@@ -13,29 +16,29 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
   return (
     <section aria-labelledby="answer">
       <h2 id="answer" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-        Automatic reply, once per hold
+        {sentences.automaticReplyOncePer}
       </h2>
       {!open ? (
         <p className="text-ink-700">
-          {plan.answer ? `“${plan.answer}”` : 'Nothing: mail waits without a word.'}{' '}
+          {plan.answer ? `“${plan.answer}”` : sentences.nothingMailWaitsWithout}{' '}
           <Button size="small" ground="quiet" onClick={() => setOpen(true)}>
-            edit
+            {sentences.edit}
           </Button>
         </p>
       ) : (
         <div>
           <TextArea
-            label="What senders hear"
+            label={sentences.whatSendersHear}
             hideLabel
             rows={3}
             autoFocus
             maxLength={1900}
             value={plan.answer}
-            placeholder="I read mail next [next delivery]. If it cannot wait: [contact]."
+            placeholder={sentences.iReadMailNext}
             onChange={(e) => edit({ answer: e.target.value })}
           />
           <div className="mt-1.5 flex flex-wrap items-center gap-1.5 text-[12px]">
-            <span className="text-ink-500">Blanks:</span>
+            <span className="text-ink-500">{sentences.blanks}</span>
             {blanks.map((b) => (
               <Button
                 size="small"
@@ -51,15 +54,13 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
             <Field
               small
               className="ml-2 flex w-52 items-baseline gap-1.5"
-              label="Contact"
+              label={sentences.contact}
               value={plan.contact}
               maxLength={55}
               onChange={(e) => edit({ contact: e.target.value })}
             />
           </div>
-          <p className="mt-1.5 text-[12px] text-ink-500">
-            Only people who write to you by name hear it; never lists, machines, or other automatic answers.
-          </p>
+          <p className="mt-1.5 text-[12px] text-ink-500">{sentences.onlyPeopleWhoWrite}</p>
         </div>
       )}
     </section>
@@ -76,20 +77,11 @@ export function Heard() {
   return (
     <section aria-labelledby="heard" className="mt-4" data-testid="heard">
       <h2 id="heard" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-        Automatic replies sent
+        {sentences.automaticRepliesSent}
       </h2>
       <ul>
         {shown.map((m) => (
-          <li key={m.id} className="border-t border-sand-200">
-            <details className="py-1">
-              <summary className="flex cursor-pointer items-baseline gap-2 text-[12.5px]">
-                <b className="max-w-[45%] shrink-0 truncate">{m.to.name || m.to.address}</b>
-                <span className="min-w-0 flex-1 truncate text-ink-500">{m.subject}</span>
-                <span className="text-[12px] text-ink-500">{m.state === 'sent' ? short(m.at) : 'not gone yet'}</span>
-              </summary>
-              <p className="py-1 whitespace-pre-wrap text-ink-700">{m.text}</p>
-            </details>
-          </li>
+          <HeardLine key={m.id} m={m} />
         ))}
       </ul>
       <p className="mt-1 text-[12px] text-ink-500">
@@ -101,10 +93,33 @@ export function Heard() {
               setAll(true)
             }}
           >
-            show more
+            {sentences.showMore}
           </TextButton>
         )}
       </p>
     </section>
+  )
+}
+
+function HeardLine({ m }: { m: OutboxLine }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <li className="border-t border-sand-200">
+      <Collapsible
+        open={open}
+        onOpenChange={setOpen}
+        className="py-1"
+        headClass="gap-2 text-[12.5px]"
+        head={
+          <>
+            <b className="max-w-[45%] shrink-0 truncate">{m.to.name || m.to.address}</b>
+            <span className="min-w-0 flex-1 truncate text-ink-500">{m.subject}</span>
+            <span className="text-[12px] text-ink-500">{m.state === 'sent' ? short(m.at) : sentences.notGoneYet}</span>
+          </>
+        }
+      >
+        <p className="py-1 whitespace-pre-wrap text-ink-700">{m.text}</p>
+      </Collapsible>
+    </li>
   )
 }

@@ -1,13 +1,14 @@
-import { Select, named } from '../../kit/select'
+import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
 import { put, told } from '../../api/client'
-import type { Notify } from '../../api/gen/delivery'
 import type { DeliveryView } from '../../api/desk'
+import type { Notify } from '../../api/gen/delivery'
 import { refresh } from '../../api/queries'
-import { Checkbox } from '../../kit/checkbox'
 import { Button, IconButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
 import { Field } from '../../kit/field'
-import { XIcon } from '@phosphor-icons/react'
+import { named, Select } from '../../kit/select'
+import { sentences } from './sentences'
 
 /** What is shown of what is held, and of what the user is notified: all of it in one place. */
 export function Choices({ data }: { data: DeliveryView }) {
@@ -33,45 +34,29 @@ export function Choices({ data }: { data: DeliveryView }) {
     <>
       <section aria-labelledby="sight">
         <h2 id="sight" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-          What is held
+          {sentences.whatIsHeld}
         </h2>
-        {box(
-          'counted',
-          data.counted,
-          (counted) => void store({ counted }),
-          'Show how much is held; without this it is out of sight',
-        )}
-        {box(
-          'back-waits',
-          data.backWaits,
-          (backWaits) => void store({ backWaits }),
-          'What comes back from a snooze while mail is held waits for the next delivery',
-        )}
+        {box('counted', data.counted, (counted) => void store({ counted }), sentences.showHowMuchIs)}
+        {box('back-waits', data.backWaits, (backWaits) => void store({ backWaits }), sentences.whatComesBackFrom)}
       </section>
       <section aria-labelledby="notify">
         <h2 id="notify" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-          Notifications
+          {sentences.notifications}
         </h2>
-        {box('notify-on', n.on, (on) => notify({ on }), 'Notifications on')}
+        {box('notify-on', n.on, (on) => notify({ on }), sentences.notificationsOn)}
         <div className="ml-6">
-          {box(
-            'notify-rounds',
-            n.rounds,
-            (rounds) => notify({ rounds }),
-            'when a delivery brings something, once',
-            !n.on,
-          )}
+          {box('notify-rounds', n.rounds, (rounds) => notify({ rounds }), sentences.whenADeliveryBrings, !n.on)}
           <Select
-            label="Which reminders"
+            label={sentences.whichReminders}
             hideLabel
             small
             className="w-72 py-0.5"
             value={n.reminders}
             disabled={!n.on}
             options={named({
-              all: 'all reminders',
-              urgent: 'reminders of urgent and high follow-ups',
-              none: 'no reminders',
+              all: sentences.allReminders,
+              urgent: sentences.remindersOfUrgentAnd,
+              none: sentences.noReminders,
             })}
             onChange={(reminders) => notify({ reminders })}
           />
@@ -85,19 +70,19 @@ export function Choices({ data }: { data: DeliveryView }) {
             <Field
               id="notify-person"
               className="w-64"
-              label="when one of these people writes"
+              label={sentences.whenOneOfThese}
               value={person}
               wrong={wrong}
               disabled={!n.on}
               autoComplete="off"
-              placeholder="an address, or @domain"
+              placeholder={sentences.anAddressOrDomain}
               onChange={(e) => {
                 setPerson(e.target.value)
                 setWrong('')
               }}
             />
             <Button type="submit" quiet disabled={!person.trim()}>
-              Add
+              {sentences.add}
             </Button>
           </form>
           {n.people.length > 0 && (
@@ -105,7 +90,10 @@ export function Choices({ data }: { data: DeliveryView }) {
               {n.people.map((p) => (
                 <li key={p} className="flex items-center gap-1 rounded-[5px] bg-sand-100 px-1.5 py-px text-[12px]">
                   {p}
-                  <IconButton label={`Remove ${p}`} onClick={() => notify({ people: n.people.filter((o) => o !== p) })}>
+                  <IconButton
+                    label={sentences.remove(p)}
+                    onClick={() => notify({ people: n.people.filter((o) => o !== p) })}
+                  >
                     <XIcon size={11} aria-hidden />
                   </IconButton>
                 </li>
@@ -113,18 +101,14 @@ export function Choices({ data }: { data: DeliveryView }) {
             </ul>
           )}
         </div>
-        <p className="mt-1.5 text-[12.5px] text-ink-500">
-          In quiet hours, blocks and while you hold mail by hand they wait, and come as one.
-        </p>
+        <p className="mt-1.5 text-[12.5px] text-ink-500">{sentences.inQuietHoursBlocks}</p>
         {allowed === 'granted' ? (
-          <p className="text-[12.5px] text-ink-500">They show as notifications of this browser, too.</p>
+          <p className="text-[12.5px] text-ink-500">{sentences.theyShowAsNotifications}</p>
         ) : allowed === 'denied' ? (
-          <p className="text-[12.5px] text-ink-500">
-            This browser does not allow notifications: they show in Ebbe only.
-          </p>
+          <p className="text-[12.5px] text-ink-500">{sentences.thisBrowserDoesNot}</p>
         ) : (
           <Button quiet className="mt-1.5" onClick={() => void Notification.requestPermission().then(setAllowed)}>
-            Also show them outside Ebbe
+            {sentences.alsoShowThemOutside}
           </Button>
         )}
       </section>

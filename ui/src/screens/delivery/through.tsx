@@ -1,14 +1,15 @@
+import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { XIcon } from '@phosphor-icons/react'
 import { post, put, told } from '../../api/client'
 import { entryName } from '../../api/delivery'
-import type { By, Exception } from '../../api/gen/delivery'
 import type { EntryView } from '../../api/desk'
+import type { By, Exception } from '../../api/gen/delivery'
 import { refresh, useSettings } from '../../api/queries'
 import { short } from '../../api/times'
 import { Button, IconButton } from '../../kit/button'
 import { Field } from '../../kit/field'
+import { sentences } from './sentences'
 
 /** What is meant by what was typed: an address, a domain, or words. */
 function meant(text: string, own: string[]): Exception | null {
@@ -21,10 +22,10 @@ function meant(text: string, own: string[]): Exception | null {
   return { id: '', by: 'words', value, days: 0 }
 }
 const means: Partial<Record<By, string>> = {
-  sender: 'mail from this address',
-  domain: 'mail from everybody there',
-  own: 'mail to this address of yours',
-  words: 'mail with these words in its subject or text',
+  sender: sentences.mailFromThisAddress,
+  domain: sentences.mailFromEverybodyThere,
+  own: sentences.mailToThisAddress,
+  words: sentences.mailWithTheseWords,
 }
 
 /** What comes in at once, whatever the plan says. */
@@ -50,7 +51,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
   return (
     <section aria-labelledby="through">
       <h2 id="through" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-        Comes in at once, whatever the plan
+        {sentences.comesInAtOnce}
       </h2>
       <ul className="grid gap-1">
         {entries.map((e) => (
@@ -63,24 +64,22 @@ export function Through({ entries }: { entries: EntryView[] }) {
               title={e.lately.map((l) => `${l.from}: ${l.subject}, ${short(l.at)}`).join('\n')}
             >
               {e.lately.length ? (
-                <Link className="hover:underline" to={'/c/' + e.lately[0].conversation}>
-                  lately {e.lately[0].from}: {e.lately[0].subject}, {short(e.lately[0].at)}
+                <Link className="block truncate leading-6 hover:underline" to={'/c/' + e.lately[0].conversation}>
+                  {sentences.lately(e.lately[0].from, e.lately[0].subject, short(e.lately[0].at))}
                 </Link>
               ) : (
-                'let nothing in yet'
+                sentences.letNothingInYet
               )}
             </span>
             <IconButton
-              label={`Let ${entryName(e)} wait again`}
+              label={sentences.letWaitAgain(entryName(e))}
               onClick={() => void send(post(`/delivery/through/${e.id}/drop`))}
             >
               <XIcon size={12} aria-hidden />
             </IconButton>
           </li>
         ))}
-        {!entries.length && (
-          <li className="text-ink-500">Nothing yet. People you name here reach you while the rest waits.</li>
-        )}
+        {!entries.length && <li className="text-ink-500">{sentences.nothingYetPeopleYou}</li>}
       </ul>
       {adding ? (
         <form
@@ -94,19 +93,19 @@ export function Through({ entries }: { entries: EntryView[] }) {
             <Field
               id="through-text"
               className="min-w-0 flex-1"
-              label="An address, a @domain, one of your own addresses, or words"
+              label={sentences.anAddressADomain}
               value={text}
               wrong={wrong}
               autoFocus
               autoComplete="off"
-              placeholder="customs"
+              placeholder={sentences.customs}
               onChange={(e) => {
                 setText(e.target.value)
                 setWrong('')
               }}
             />
             <Button type="submit" disabled={!entry}>
-              Add
+              {sentences.add}
             </Button>
           </div>
           {entry && (
@@ -117,33 +116,33 @@ export function Through({ entries }: { entries: EntryView[] }) {
           <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12.5px]">
             {!has('waited') && (
               <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'waited', value: '', days: 0 })}>
-                answers to what I asked
+                {sentences.answersToWhatI}
               </Button>
             )}
             {!has('written') && (
               <span>
                 <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>
-                  people I wrote to in the last
+                  {sentences.peopleIWroteTo}
                 </Button>{' '}
                 <Field
                   type="number"
                   min={1}
                   max={365}
-                  label="days"
+                  label={sentences.days}
                   hideLabel
                   small
                   className="inline-block w-16"
                   value={days}
                   onChange={(e) => setDays(Number(e.target.value))}
                 />{' '}
-                days
+                {sentences.days}
               </span>
             )}
           </div>
         </form>
       ) : (
         <Button size="small" ground="quiet" className="mt-2" onClick={() => setAdding(true)}>
-          + add
+          {sentences.addTitle}
         </Button>
       )}
     </section>

@@ -1,9 +1,11 @@
 import { useState } from 'react'
-import { client } from '../../api/queries'
 import { EbbeError, post } from '../../api/client'
 import type { Session } from '../../api/desk'
+import { client } from '../../api/queries'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
+import { Notice } from '../../kit/notice'
+import { sentences } from './sentences'
 
 /** The way in: the first set-up, signing in, or one click for the demo. */
 export function Door({ session }: { session: Session }) {
@@ -19,7 +21,7 @@ export function Door({ session }: { session: Session }) {
       await post(path, body)
       await client.resetQueries({ queryKey: ['session'] })
     } catch (e) {
-      setWrong(e instanceof EbbeError ? e : new EbbeError('Something went wrong. Try again.', 0, ''))
+      setWrong(e instanceof EbbeError ? e : new EbbeError(sentences.somethingWentWrongTry, 0, ''))
     } finally {
       setBusy(false)
     }
@@ -31,11 +33,11 @@ export function Door({ session }: { session: Session }) {
       <Tide />
       <div className="relative mx-auto w-full max-w-[400px]">
         <h1 className="mb-6 text-center text-[40px] leading-none font-bold tracking-[-.03em] text-white">
-          ebbe
+          {sentences.ebbe}
           <svg width="76" height="14" viewBox="0 0 38 7" className="mx-auto mt-1" aria-hidden>
             <path
               d="M1 4c5 0 5-3 9-3s4 4 9 4 5-4 9-4 4 3 9 3"
-              stroke="#7CC4C3"
+              stroke="var(--sea)"
               strokeWidth="2"
               fill="none"
               strokeLinecap="round"
@@ -51,24 +53,23 @@ export function Door({ session }: { session: Session }) {
         >
           {session.demo ? (
             <>
-              <h2 className="text-[18px] tracking-[-.01em]">The Skagvik Tide Museum</h2>
-              <p className="mt-1 mb-5 text-ink-500">
-                You are Solvei Arnkvist, who prepares the exhibition “The Machine That Knew the Sea”. All people and all
-                mail here are made up.
-              </p>
+              <h2 className="text-[18px] tracking-[-.01em]">{sentences.theSkagvikTideMuseum}</h2>
+              <p className="mt-1 mb-5 text-ink-500">{sentences.youAreSolveiArnkvist}</p>
               <Button className="w-full" disabled={busy} autoFocus onClick={() => void enter('/demo/sign-in', {})}>
-                Open the museum’s inbox
+                {sentences.openTheMuseumsInbox}
               </Button>
             </>
           ) : (
             <>
-              <h2 className="text-[18px] tracking-[-.01em]">{first ? 'Your inbox, empty once a day' : 'Sign in'}</h2>
-              {first && <p className="mt-1 text-ink-500">Ebbe runs on this machine and keeps everything here.</p>}
+              <h2 className="text-[18px] tracking-[-.01em]">
+                {first ? sentences.yourInboxEmptyOnce : sentences.signIn}
+              </h2>
+              {first && <p className="mt-1 text-ink-500">{sentences.ebbeRunsOnThis}</p>}
               <div className="mt-4 grid gap-3">
                 {first && (
                   <Field
                     id="name"
-                    label="Your name"
+                    label={sentences.yourName}
                     value={name}
                     autoFocus
                     autoComplete="name"
@@ -78,7 +79,7 @@ export function Door({ session }: { session: Session }) {
                 )}
                 <Field
                   id="address"
-                  label="Your mail address"
+                  label={sentences.yourMailAddress}
                   type="email"
                   value={address}
                   autoFocus={!first}
@@ -88,7 +89,7 @@ export function Door({ session }: { session: Session }) {
                 />
                 <Field
                   id="password"
-                  label={first ? 'A password of at least 10 characters' : 'Password'}
+                  label={first ? sentences.aPasswordOfAt : sentences.password}
                   type="password"
                   value={password}
                   autoComplete={first ? 'new-password' : 'current-password'}
@@ -97,15 +98,11 @@ export function Door({ session }: { session: Session }) {
                 />
               </div>
               <Button type="submit" className="mt-5 w-full" disabled={busy}>
-                {first ? 'Begin' : 'Sign in'}
+                {first ? sentences.begin : sentences.signIn}
               </Button>
             </>
           )}
-          {wrong && !wrong.field && (
-            <p role="alert" className="mt-3 text-coral-600">
-              {wrong.message}
-            </p>
-          )}
+          {wrong && !wrong.field && <Notice className="mt-3">{wrong.message}</Notice>}
         </form>
       </div>
     </main>
@@ -125,7 +122,7 @@ const Tide = () => (
       <path
         key={i}
         d={`M-40 ${130 + i * 58}c100-${34 - i * 4} 210-${34 - i * 4} 320 0s220 ${34 - i * 4} 320 0 210-${34 - i * 4} 320 0 220 ${34 - i * 4} 360 0`}
-        stroke="#7CC4C3"
+        stroke="var(--sea)"
         strokeOpacity={0.42 - i * 0.07}
         strokeWidth={3}
       />

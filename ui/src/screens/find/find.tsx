@@ -1,24 +1,24 @@
-import { RadioGroup, ToggleGroup } from '../../kit/choose'
-import { Field } from '../../kit/field'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
-import { useFind } from '../../api/queries'
-import { short } from '../../api/times'
-import { Failed } from '../../kit/kit'
 import { useSearchParams } from 'react-router'
-import { useLabels } from '../../api/queries'
-import { LabelMark } from '../../kit/label'
-import { Worktop } from '../worktop/worktop'
 import type { Place } from '../../api/gen/inbox'
 import type { Query } from '../../api/gen/search'
+import { useFind, useLabels } from '../../api/queries'
+import { short } from '../../api/times'
 import { TextButton } from '../../kit/button'
+import { RadioGroup, ToggleGroup } from '../../kit/choose'
+import { Field } from '../../kit/field'
+import { Failed } from '../../kit/kit'
+import { LabelMark } from '../../kit/label'
+import { Worktop } from '../worktop/worktop'
+import { sentences } from './sentences'
 
 const places = [
-  { id: '', name: 'everything' },
-  { id: 'inbox', name: 'inbox' },
-  { id: 'starred', name: 'starred' },
-  { id: 'archived', name: 'archived' },
-  { id: 'snoozed', name: 'snoozed' },
-  { id: 'bin', name: 'bin' },
+  { id: '', name: sentences.everything },
+  { id: 'inbox', name: sentences.inbox },
+  { id: 'starred', name: sentences.starred },
+  { id: 'archived', name: sentences.archived },
+  { id: 'snoozed', name: sentences.snoozed },
+  { id: 'bin', name: sentences.bin },
 ]
 
 /** Finds words in everything, unless a filter is set; and lists the starred, the archive and the bin. */
@@ -55,16 +55,16 @@ export function Find() {
   const nothing = list.data && !groups[0].ids.length
   return (
     <Worktop
-      label="Found"
+      label={sentences.found}
       groups={groups}
-      position={(n, total) => total > 0 && `${n} of ${total}${list.hasNextPage ? ' or more' : ''} found`}
+      position={(n, total) => total > 0 && sentences.ofFound(n, total, list.hasNextPage ? sentences.orMore : '')}
       time={(s) => short(s.lastAt)}
       onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
       head={() => (
         <div className="border-b border-sand-200 px-3.5 pt-3 pb-2.5">
           <Field
             id="find"
-            label="Find words in subjects, texts, people and file names"
+            label={sentences.findWordsInSubjects}
             type="text"
             autoFocus
             autoComplete="off"
@@ -78,10 +78,17 @@ export function Find() {
               }
             }}
           />
-          <RadioGroup label="Where" look="plain" className="mt-2" value={place} options={places} onChange={setPlace} />
+          <RadioGroup
+            label={sentences.where}
+            look="plain"
+            className="mt-2"
+            value={place}
+            options={places}
+            onChange={setPlace}
+          />
           {!!labels?.length && (
             <ToggleGroup
-              label="Labelled"
+              label={sentences.labelled}
               look="plain"
               className="mt-1 max-h-20 overflow-y-auto"
               value={label}
@@ -102,9 +109,9 @@ export function Find() {
           {nothing && (
             <p className="mt-3 text-ink-500">
               {words
-                ? `Nothing with these words ${place ? 'is in: ' + where.name : 'anywhere, the bin included'}.`
-                : `Nothing is in: ${where.name}.`}{' '}
-              {place && <TextButton onClick={() => setPlace('')}>Look everywhere</TextButton>}
+                ? sentences.nothingWithTheseWords(place ? sentences.isIn(where.name) : sentences.anywhereTheBinIncluded)
+                : sentences.nothingIsIn(where.name)}{' '}
+              {place && <TextButton onClick={() => setPlace('')}>{sentences.lookEverywhere}</TextButton>}
             </p>
           )}
         </div>

@@ -1,32 +1,38 @@
-import { List, Row } from '../../kit/list'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { ClosingItem } from '../../api/desk'
 import { post } from '../../api/client'
+import type { ClosingItem } from '../../api/desk'
 import { refresh, useClosing } from '../../api/queries'
 import { date, minutes, plural, weekday } from '../../api/times'
-import { Button } from '../../kit/button'
-import { Chip, Failed } from '../../kit/kit'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { Button } from '../../kit/button'
+import { Heading } from '../../kit/heading'
+import { Chip, Failed } from '../../kit/kit'
+import { List, Row } from '../../kit/list'
+import { Loading } from '../../kit/loading'
 import { DockKey, DockSide } from '../worktop/dock'
 import { Facts, PutOffTray, Source } from './parts'
+import { sentences } from './sentences'
 
 /** Closing the day: what is left of it is moved, one by one or together, or cancelled, on purpose. */
 export function CloseDay() {
   const { data, error, refetch } = useClosing()
   const desk = useDesk()
   const navigate = useNavigate()
-  const [chosen, setChosen] = useState<string>()
-  const [tray, setTray] = useState(false)
+  const [chosen, setChosen] = useState(() => fromAddress('at'))
+  const [tray, setTray] = useState(() => fromAddress('tray') === 'put-off')
   const items = data?.items ?? []
   const found = items.findIndex((i) => i.uid === chosen)
   const index = Math.max(0, found)
   const current = items[index] as ClosingItem | undefined
-  const next = () => setChosen((items[index + 1] ?? items[index - 1])?.uid)
+  useInAddress({ at: current?.uid ?? '', tray: tray ? 'put-off' : '' }, (was) => {
+    setChosen(was('at'))
+    setTray(was('tray') === 'put-off')
+  })
+  const next = () => setChosen((items[index + 1] ?? items[index - 1])?.uid ?? '')
   const choose = (i?: ClosingItem) => {
     if (i) {
       setChosen(i.uid)
@@ -70,18 +76,18 @@ export function CloseDay() {
           { id: 'put-off', run: () => setTray(!tray) },
           ...current.free.map((day, n) => ({
             id: 'free-' + n,
-            name: `Move it to ${dayName(day, data!.days)}`,
+            name: sentences.moveItTo(dayName(day, data!.days)),
             keys: [String(n + 6)],
             run: () => move(current, { day }),
           })),
           { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
-          { id: 'all-tomorrow', name: 'Move all to the next working day', keys: ['9'], run: tomorrow },
+          { id: 'all-tomorrow', name: sentences.moveAllToThe, keys: ['9'], run: tomorrow },
         ]
       : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(false), hidden: true }] : []),
   ])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return <Loading what="Loading the day" />
+  if (!data) return <Loading what={sentences.loadingTheDay} />
   if (!items.length) {
     return (
       <div className="mx-auto max-w-lg px-6 py-16 text-center" data-testid="closed">
@@ -99,12 +105,14 @@ export function CloseDay() {
           <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
           <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
         </svg>
-        <Heading className="mb-2">The day is closed</Heading>
+        <Heading className="mb-2">{sentences.theDayIsClosed}</Heading>
         <p className="mb-6 text-[15px] text-ink-700">
-          {data.done ? `${plural(data.done, 'follow-up')} finished today, nothing left.` : 'Nothing is left of it.'}
+          {data.done
+            ? sentences.finishedTodayNothingLeft(plural(data.done, sentences.followUp))
+            : sentences.nothingIsLeftOf}
         </p>
         <Button autoFocus onClick={leave}>
-          To the inbox
+          {sentences.toTheInbox}
         </Button>
       </div>
     )
@@ -113,14 +121,16 @@ export function CloseDay() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-end gap-4 px-[22px] pt-4 pb-2 max-[700px]:px-3">
         <div className="min-w-0 flex-1">
-          <Heading>Close the day</Heading>
+          <Heading>{sentences.closeTheDay}</Heading>
           <p className="text-ink-500">
-            {plural(items.length, 'follow-up')} left for today{data.done ? `, ${data.done} finished` : ''}. Each goes to
-            a day with room for it, or is cancelled, on purpose.
+            {sentences.leftForTodayEach(
+              plural(items.length, sentences.followUp),
+              data.done ? sentences.finished(data.done) : '',
+            )}
           </p>
         </div>
       </div>
-      <List label="Left for today" className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
+      <List label={sentences.leftForToday} className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
         {items.map((i) => (
           <Row
             key={i.uid}
@@ -134,7 +144,7 @@ export function CloseDay() {
               <p className="font-semibold break-words">{i.title}</p>
               <p className="mt-1 flex flex-wrap items-center gap-1.5">
                 <Facts f={i} />
-                {(i.moved ?? 0) === 2 && <Chip tone="due">third time you move it</Chip>}
+                {(i.moved ?? 0) === 2 && <Chip tone="due">{sentences.thirdTimeYouMove}</Chip>}
               </p>
               <Source f={i} />
             </div>
@@ -145,7 +155,7 @@ export function CloseDay() {
                   ground="quiet"
                   key={day}
                   data-free={day}
-                  title={`${data.days[day].open} open there, ${minutes(data.days[day].load)}`}
+                  title={sentences.openThere(data.days[day].open, minutes(data.days[day].load))}
                   onClick={(e) => {
                     e.stopPropagation()
                     move(i, { day })
@@ -153,7 +163,7 @@ export function CloseDay() {
                 >
                   {dayName(day, data.days)}{' '}
                   <span className="font-normal text-ink-500">
-                    {data.days[day].open ? `${data.days[day].open} open` : 'free'}
+                    {data.days[day].open ? sentences.open(data.days[day].open) : sentences.free}
                   </span>
                 </Button>
               ))}
@@ -174,13 +184,13 @@ export function CloseDay() {
         )}
         <BarKeys>
           <DockKey id="drop" onClick={() => step('drop')}>
-            Cancel it
+            {sentences.cancelIt}
           </DockKey>
           <DockKey id="finish" onClick={() => step('finish')}>
-            Finish
+            {sentences.finishTitle}
           </DockKey>
           <DockKey id="put-off" on={tray} onClick={() => setTray(!tray)}>
-            Put off
+            {sentences.putOffTitle}
           </DockKey>
           {current?.free.map((day, n) => (
             <DockKey key={day} id={'free-' + n} usual={[String(n + 6)]} onClick={() => move(current, { day })}>
@@ -188,9 +198,9 @@ export function CloseDay() {
             </DockKey>
           ))}
           <DockKey id="all-tomorrow" usual={['9']} onClick={tomorrow}>
-            All to {dayName(workday(data.days), data.days)}
+            {sentences.allTo(dayName(workday(data.days), data.days))}
           </DockKey>
-          <DockSide position={`${index + 1} of ${items.length}`} />
+          <DockSide position={sentences.placeOf(index + 1, items.length)} />
         </BarKeys>
       </DecisionBar>
     </div>

@@ -1,10 +1,11 @@
-import { cx } from '../../kit/cx'
-import { CardButton } from '../../kit/button'
 import { useDroppable } from '@dnd-kit/core'
 import type { FollowUpList } from '../../api/desk'
 import type { Day, Filter } from '../../api/gen/followup'
 import { date, dayKey, minutes, weekday } from '../../api/times'
+import { CardButton } from '../../kit/button'
+import { cx } from '../../kit/cx'
 import { Load } from './parts'
+import { sentences } from './sentences'
 
 interface Box {
   id: string
@@ -41,20 +42,26 @@ export function Days({
     load: list.later.load,
   })
   const tells = (d: Day) =>
-    `${date(d.start)}: ${d.open} open, ${minutes(d.load)}; you usually finish ${minutes(d.usual)}${d.over ? ': more than fits' : ''}`
+    sentences.openYouUsuallyFinish(
+      date(d.start),
+      d.open,
+      minutes(d.load),
+      minutes(d.usual),
+      d.over ? sentences.moreThanFits : '',
+    )
   const boxes: Box[] = [
     {
       id: 'late',
-      name: 'Late',
+      name: sentences.late,
       open: list.late.open,
       load: { load: list.late.load, usual: 0, over: list.late.open > 0 },
-      title: `${list.late.open} late`,
+      title: sentences.lateNamed(list.late.open),
       filter: { group: 'late' },
       mark: 'late',
     },
     ...days.map((d): Box => ({
       id: dayKey(d.start),
-      name: d.i === 0 ? 'Today' : d.i < 7 ? weekday(d.start) : date(d.start).replace(/ \w+$/, ''),
+      name: d.i === 0 ? sentences.today : d.i < 7 ? weekday(d.start) : date(d.start).replace(/ \w+$/, ''),
       open: d.open,
       day: d.i,
       load: d,
@@ -64,7 +71,7 @@ export function Days({
     })),
     {
       id: 'later',
-      name: 'Next weeks',
+      name: sentences.nextWeeks,
       open: rest.open,
       load: {
         load: rest.load,
@@ -74,12 +81,12 @@ export function Days({
         ),
         over: false,
       },
-      title: `${rest.open} later`,
+      title: sentences.later(rest.open),
       filter: { group: 'next-weeks' },
     },
     {
       id: 'none',
-      name: 'No date',
+      name: sentences.noDate,
       open: list.noDate.open,
       load: {
         load: list.noDate.load,
@@ -89,14 +96,14 @@ export function Days({
         ),
         over: false,
       },
-      title: `${list.noDate.open} without a date`,
+      title: sentences.withoutADateNamed(list.noDate.open),
       filter: { group: 'no-date' },
     },
   ]
   return (
     <ul
       className="mb-2 grid grid-cols-10 gap-1.5 max-[1000px]:grid-cols-5 max-[700px]:flex max-[700px]:overflow-x-auto"
-      aria-label="Days"
+      aria-label={sentences.days}
     >
       {boxes.map((b) => (
         <DayBox
@@ -149,7 +156,7 @@ function DayBox({
           {box.name}
         </b>
         <span className="block truncate">
-          {box.load.over && box.day !== undefined ? `${box.open} open, overfull` : `${box.open} open`}
+          {box.load.over && box.day !== undefined ? sentences.openOverfull(box.open) : sentences.open(box.open)}
         </span>
         <Load day={box.load} />
       </CardButton>

@@ -1,11 +1,12 @@
-import { Select } from '../../kit/select'
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { Filter } from '../../api/gen/followup'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { priorities, priorityName } from '../../kit/kit'
+import { Select } from '../../kit/select'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 /** Which follow-ups are shown, by all that can be said about them; a filter can be saved as a view. */
 export function FilterTray({
@@ -33,12 +34,12 @@ export function FilterTray({
       label={label}
       className="min-w-32"
       value={value}
-      options={[{ id: '', name: 'any' }, ...options]}
+      options={[{ id: '', name: sentences.any }, ...options]}
       onChange={on}
     />
   )
   return (
-    <Tray label="Filter" testid="filter-tray" layout="line" onClose={onClose}>
+    <Tray label={sentences.filter} testid="filter-tray" layout="line" onClose={onClose}>
       <form
         className="min-w-52 flex-1"
         onSubmit={(e) => {
@@ -49,7 +50,7 @@ export function FilterTray({
       >
         <Field
           id="filter-words"
-          label="With these words"
+          label={sentences.withTheseWords}
           value={words}
           autoFocus
           autoComplete="off"
@@ -83,7 +84,7 @@ export function FilterTray({
       )}
       {!!s?.contexts.length &&
         pick(
-          'Place or tool',
+          sentences.placeOrTool,
           filter.context ?? '',
           s.contexts.map((p) => ({ id: p, name: p })),
           (v) => set({ context: v }),
@@ -102,14 +103,14 @@ export function FilterTray({
         <Field
           id="view-name"
           className="w-40"
-          label="Save as a view"
+          label={sentences.saveAsAView}
           value={name}
           maxLength={60}
           autoComplete="off"
           onChange={(e) => setName(e.target.value)}
         />
         <Button type="submit" quiet disabled={!name.trim()}>
-          Save
+          {sentences.save}
         </Button>
       </form>
       <Button
@@ -119,7 +120,7 @@ export function FilterTray({
           onFilter({})
         }}
       >
-        Show all
+        {sentences.showAll}
       </Button>
     </Tray>
   )

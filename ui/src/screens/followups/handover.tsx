@@ -1,11 +1,12 @@
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { FollowUpView } from '../../api/desk'
+import type { Step } from '../../frame/desk'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
-import { PhraseField, type Chosen } from '../../kit/phrase'
-import type { Step } from '../../frame/desk'
+import { type Chosen, PhraseField } from '../../kit/phrase'
+import { Tray } from '../../kit/tray'
 import { withName } from './parts'
+import { sentences } from './sentences'
 
 /** Somebody else has to act now: whom it waits for, and when to ask again. */
 export function HandOverTray({
@@ -23,7 +24,7 @@ export function HandOverTray({
   const hand = (c = ask) => onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
   return (
     <Tray
-      label="Wait for somebody"
+      label={sentences.waitForSomebody}
       testid="handover-tray"
       layout="row"
       onClose={onClose}
@@ -34,7 +35,7 @@ export function HandOverTray({
       <Field
         id="hand-to"
         className="min-w-52 flex-1"
-        label="Who acts next? Their answer ends the waiting"
+        label={sentences.whoActsNextTheir}
         value={name}
         autoFocus={!name}
         autoComplete="off"
@@ -43,8 +44,8 @@ export function HandOverTray({
       <div className="min-w-52 flex-1">
         <PhraseField
           id="hand-ask"
-          label="Ask again when? (optional)"
-          placeholder="in 3 days"
+          label={sentences.askAgainWhenOptional}
+          placeholder={sentences.in3Days}
           autoFocus={!!name}
           optional
           onChosen={setAsk}
@@ -53,12 +54,9 @@ export function HandOverTray({
         />
       </div>
       <Button type="submit" className="mt-[21px]">
-        Wait for them
+        {sentences.waitForThem}
       </Button>
-      <p className="basis-full text-[12px] text-ink-500">
-        It goes to the stage “with others” and into Waiting. Nothing is sent to them. To forward them the mail too, open
-        that and press 4.
-      </p>
+      <p className="basis-full text-[12px] text-ink-500">{sentences.itGoesToThe}</p>
     </Tray>
   )
 }

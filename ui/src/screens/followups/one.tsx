@@ -1,7 +1,3 @@
-import { cx } from '../../kit/cx'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
@@ -9,19 +5,32 @@ import type { Filter } from '../../api/gen/followup'
 import { useClosing, useConversation, useFollowUp, useOneByOne } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'
 import { plural } from '../../api/times'
-import { Button } from '../../kit/button'
-import { Empty, Failed } from '../../kit/kit'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { Button } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { Heading } from '../../kit/heading'
+import { Empty, Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
 import { Conversation } from '../worktop/conversation'
 import { DockKey, DockSide } from '../worktop/dock'
 import { useTwoMinutes, WriteTray } from '../worktop/reply'
 import { HandOverTray } from './handover'
 import { Panel } from './panel'
 import { Facts, isOpen, PutOffTray } from './parts'
+import { sentences } from './sentences'
 
 type Tray = '' | 'put-off' | 'hand-over' | 'reply'
-type Done = 'finished' | 'put off' | 'waiting' | 'cancelled' | 'left'
+type Done = 'finished' | 'put-off' | 'waiting' | 'cancelled' | 'left'
+const doneWords: Record<Done, (n: number) => string> = {
+  finished: sentences.nFinished,
+  'put-off': sentences.nPutOff,
+  waiting: sentences.nWaiting,
+  cancelled: sentences.nCancelled,
+  left: sentences.nLeft,
+}
 
 /** A follow-up beside its live conversation, wherever that lies. */
 export function OneFollowUp() {
@@ -32,13 +41,13 @@ export function OneFollowUp() {
   const back = () => void (window.history.length > 1 ? navigate(-1) : navigate('/follow-ups'))
   useCommands([{ id: 'back', run: back }])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!data) return <Loading what="Loading the follow-up" />
+  if (!data) return <Loading what={sentences.loadingTheFollowUp} />
   return (
     <Desk
       key={uid}
       f={data}
       reply={params.get('reply') ?? ''}
-      position="Escape goes back"
+      position={sentences.escapeGoesBack}
       onDone={(done) => {
         if (done !== 'left') back()
       }}
@@ -63,7 +72,7 @@ export function OneByOne() {
   const [at, setAt] = useState(0)
   const [sum, setSum] = useState<Record<Done, number>>({
     finished: 0,
-    'put off': 0,
+    'put-off': 0,
     waiting: 0,
     cancelled: 0,
     left: 0,
@@ -75,15 +84,12 @@ export function OneByOne() {
     setAt((n) => n + 1)
   }
   const end = () => void navigate('/follow-ups')
-  useCommands([{ id: 'back', name: 'End going through them', run: end }])
+  useCommands([{ id: 'back', name: sentences.endGoingThroughThem, run: end }])
   if (error) return <Failed error={error} again={() => void refetch()} />
-  if (!all) return <Loading what="Loading the follow-ups" />
-  if (!all.length)
-    return (
-      <Empty title="Nothing is due">Here you go through what is due or late, one at a time, beside its mail.</Empty>
-    )
+  if (!all) return <Loading what={sentences.loadingTheFollowUps} />
+  if (!all.length) return <Empty title={sentences.nothingIsDue}>{sentences.hereYouGoThrough}</Empty>
   if (at >= all.length) {
-    const said = (Object.entries(sum) as [Done, number][]).filter(([, n]) => n > 0).map(([d, n]) => `${n} ${d}`)
+    const said = (Object.entries(sum) as [Done, number][]).filter(([, n]) => n > 0).map(([d, n]) => doneWords[d](n))
     return (
       <div className="mx-auto max-w-lg px-6 py-16 text-center" data-testid="sum">
         <svg
@@ -100,16 +106,16 @@ export function OneByOne() {
           <path d="M6 16c24 0 24-9 48-9s24 9 48 9 24-9 48-9 24 9 48 9" />
           <path d="M40 34c17 0 17-6 34-6s17 6 34 6 17-6 34-6 17 6 34 6" opacity=".5" />
         </svg>
-        <Heading className="mb-2">Gone through {plural(all.length, 'follow-up')}</Heading>
-        <p className="mb-6 text-[15px] text-ink-700">{said.join(', ') || 'Nothing was done.'}.</p>
+        <Heading className="mb-2">{sentences.goneThrough(plural(all.length, sentences.followUp))}</Heading>
+        <p className="mb-6 text-[15px] text-ink-700">{said.join(', ') || sentences.nothingWasDone}.</p>
         <Button autoFocus onClick={end}>
-          Back to the follow-ups
+          {sentences.backToTheFollow}
         </Button>
       </div>
     )
   }
   const f = live ?? all[at]
-  return <Desk key={f.uid} f={f} one position={`${at + 1} of ${all.length}`} onDone={done} />
+  return <Desk key={f.uid} f={f} one position={sentences.placeOf(at + 1, all.length)} onDone={done} />
 }
 
 interface DeskProps {
@@ -124,7 +130,10 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
   const desk = useDesk()
   const navigate = useNavigate()
   const { data: closing } = useClosing()
-  const [tray, setTray] = useState<Tray>(reply && f.conversation ? 'reply' : '')
+  const [tray, setTray] = useState<Tray>(() =>
+    reply && f.conversation ? 'reply' : one ? '' : (fromAddress('tray') as Tray),
+  )
+  useInAddress({ tray }, (was) => setTray(was('tray') as Tray))
   const conversation = useConversation(f.conversation || undefined)
   useEffect(() => {
     if (conversation.data) putSlips([conversation.data.slip])
@@ -136,7 +145,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
     void desk.step(f.uid, { kind, seen: 'open' }).then((d) => d && onDone(done))
   const putOff = (to: { day?: number; to?: { at: number } }) => {
     setTray('')
-    void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put off'))
+    void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put-off'))
   }
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
   useCommands([
@@ -154,7 +163,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
       ? [
           {
             id: 'open-mail',
-            name: 'Open its mail on its own',
+            name: sentences.openItsMailOn,
             keys: ['Enter'],
             run: () => void navigate('/c/' + f.conversation),
           },
@@ -170,7 +179,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
       )}
     >
       <section
-        aria-label="Follow-up"
+        aria-label={sentences.followUpTitle}
         className="min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 py-4 max-[900px]:max-h-[42vh]"
       >
         <Heading size="middle" testid="followup-title">
@@ -181,7 +190,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
         </p>
         {(f.moved ?? 0) >= 3 && (
           <p className="mb-3 rounded-[9px] bg-coral-100 px-3 py-2 text-[12.5px] text-coral-600">
-            It was put off {f.moved} times when the day was closed. Is it still to be done?
+            {sentences.itWasPutOff} {f.moved} {sentences.timesWhenTheDay}
           </p>
         )}
         <Panel f={f} />
@@ -199,10 +208,8 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             }}
           />
         ) : (
-          <Empty title={f.message ? 'Its message is not here' : 'Not linked to any mail'}>
-            {f.message
-              ? 'The follow-up stays. It finds its message again when that comes in, by the Message-ID it keeps.'
-              : 'Its details are on the left.'}
+          <Empty title={f.message ? sentences.itsMessageIsNot : sentences.notLinkedToAny}>
+            {f.message ? sentences.theFollowUpStays : sentences.itsDetailsAreOn}
           </Empty>
         )}
       </div>
@@ -244,30 +251,30 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
         <BarKeys>
           {!open ? (
             <DockKey id="reopen" onClick={() => void desk.step(f.uid, { kind: 'reopen' })}>
-              Open again
+              {sentences.openAgainTitle}
             </DockKey>
           ) : (
             <>
               <DockKey id="drop" onClick={() => step('drop', 'cancelled')}>
-                Cancel it
+                {sentences.cancelIt}
               </DockKey>
               <DockKey id="finish" onClick={() => step('finish', 'finished')}>
-                Finish
+                {sentences.finishTitle}
               </DockKey>
               {f.conversation > 0 && (
                 <DockKey id="answer" on={tray === 'reply'} onClick={() => toggle('reply')}>
-                  Reply {two.clock}
+                  {sentences.reply} {two.clock}
                 </DockKey>
               )}
               <DockKey id="hand-over" on={tray === 'hand-over'} onClick={() => toggle('hand-over')}>
-                Wait for…
+                {sentences.waitFor}
               </DockKey>
               <DockKey id="put-off" on={tray === 'put-off'} onClick={() => toggle('put-off')}>
-                Put off
+                {sentences.putOffTitle}
               </DockKey>
               {one && (
                 <DockKey id="leave-open" onClick={() => onDone('left')}>
-                  Leave
+                  {sentences.leave}
                 </DockKey>
               )}
             </>

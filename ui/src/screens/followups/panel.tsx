@@ -1,20 +1,19 @@
-import { PriorityGroup } from '../../kit/priority'
-import { Slide } from '../../kit/slide'
-import { Select } from '../../kit/select'
-import { Field, TextArea } from '../../kit/field'
-import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import { XIcon } from '@phosphor-icons/react'
-import type { FollowUpView, NewFollowUp } from '../../api/desk'
-import type { Item, Reminder } from '../../api/gen/followup'
-import { useFollowUpSettings, useLabels } from '../../api/queries'
+import type { FollowUpView } from '../../api/desk'
+import type { Reminder } from '../../api/gen/followup'
 import { clockOf, due, long, minutes } from '../../api/times'
+import { IconButton, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
+import { Field, TextArea } from '../../kit/field'
 import { LabelChip } from '../../kit/label'
 import { LineField, toNew } from '../../kit/line'
-import { useDesk } from '../../frame/desk'
-import { asNew, isOpen, withName } from './parts'
-import { IconButton, TextButton } from '../../kit/button'
+import { PriorityGroup } from '../../kit/priority'
+import { Select } from '../../kit/select'
+import { Slide } from '../../kit/slide'
+import { Tray } from '../../kit/tray'
+import { useChanging } from './changing'
+import { withName } from './parts'
+import { sentences } from './sentences'
 
 /** A reminder in words. */
 export function remindWords(r: Reminder) {
@@ -22,46 +21,18 @@ export function remindWords(r: Reminder) {
   const parts = [r.days && `${r.days} ${r.days === 1 ? 'day' : 'days'}`, r.minutes && minutes(r.minutes)]
     .filter(Boolean)
     .join(' ')
-  const at = r.clock !== undefined && r.clock !== null ? ', at ' + clockOf(r.clock) : ''
-  return `${parts ? parts + ' before' : 'when'} it ${r.of === 'due' ? 'is due' : 'starts'}${at}`
+  const at = r.clock !== undefined && r.clock !== null ? sentences.atJoined(clockOf(r.clock)) : ''
+  return sentences.beforeIt(
+    parts ? sentences.before(parts) : sentences.when,
+    r.of === 'due' ? sentences.isDue : sentences.starts,
+    at,
+  )
 }
 
 /** All that is kept of a follow-up, each part changed where it stands; the line on top changes several at once. */
-export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
-  const desk = useDesk()
-  const { data: s } = useFollowUpSettings()
-  const { data: labels } = useLabels()
-  const [item, setItem] = useState('')
-  const open = isOpen(f)
-  const save = (patch: Partial<NewFollowUp>) => desk.step(f.uid, { kind: 'change', change: asNew(f, patch) })
-  const merge = (n: NewFollowUp, said: string[]) => {
-    const patch: Partial<NewFollowUp> = {}
-    const take: Record<string, (keyof NewFollowUp)[]> = {
-      title: ['title'],
-      due: ['due'],
-      start: ['start'],
-      priority: ['priority'],
-      project: ['project'],
-      context: ['context'],
-      person: ['with'],
-      wait: ['with', 'waits'],
-      ask: ['waits'],
-      stage: ['stage'],
-      effort: ['effort'],
-      percent: ['percent'],
-    }
-    for (const kind of said) for (const k of take[kind] ?? []) Object.assign(patch, { [k]: n[k] })
-    if (said.includes('label')) patch.labels = [...(f.labels ?? []), ...(n.labels ?? [])]
-    if (said.includes('remind')) patch.reminders = [...(f.reminders ?? []), ...(n.reminders ?? [])]
-    if (said.includes('note')) patch.notes = [f.notes, n.notes].filter(Boolean).join('\n')
-    if (said.includes('repeat')) {
-      patch.repeat = n.repeat
-      if (!f.due.at && !said.includes('due')) patch.due = n.due
-    }
-    return save(patch)
-  }
-  const items = f.checklist ?? []
-  const setItems = (next: Item[]) => save({ checklist: next })
+export function Panel(props: { f: FollowUpView; wide?: boolean }) {
+  const { f, wide } = props
+  const { desk, s, labels, item, setItem, open, save, merge, items, setItems } = useChanging(props)
   const text = (id: string, label: string, value: string, key: 'project' | 'context', list: string[] = []) => (
     <Row label={label}>
       <Field
@@ -91,8 +62,8 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
       <div>
         <LineField
           id={'say-' + (wide ? 'wide' : 'side')}
-          label="Change it in one line"
-          placeholder="fri 10 / urgent / remind 1 day before"
+          label={sentences.changeItInOne}
+          placeholder={sentences.fri10UrgentRemind}
           autoFocus={wide}
           proposed={{ title: f.title }}
           onAccept={(w) =>
@@ -102,11 +73,11 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             )
           }
         />
-        <Row label="Title">
+        <Row label={sentences.titleLabel}>
           <TextArea
             key={f.title}
             rows={2}
-            label="Title"
+            label={sentences.titleLabel}
             hideLabel
             small
             defaultValue={f.title}
@@ -117,30 +88,30 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             onKeyDown={enterBlurs}
           />
         </Row>
-        <Row label="Due">
+        <Row label={sentences.dueTitle}>
           {f.due.at ? (
-            <Taken onDrop={() => save({ due: { at: 0 } })} what="the due date">
+            <Taken onDrop={() => save({ due: { at: 0 } })} what={sentences.theDueDate}>
               {due(f.due)}
             </Taken>
           ) : (
             <None />
           )}
         </Row>
-        <Row label="Starts">
+        <Row label={sentences.startsTitle}>
           {f.start.at ? (
-            <Taken onDrop={() => save({ start: { at: 0 } })} what="the start">
+            <Taken onDrop={() => save({ start: { at: 0 } })} what={sentences.theStart}>
               {due(f.start)}
             </Taken>
           ) : (
             <None />
           )}
         </Row>
-        <Row label="Priority">
+        <Row label={sentences.priority}>
           <PriorityGroup value={f.priority} disabled={!open} onChange={(priority) => void save({ priority })} />
         </Row>
-        <Row label="Stage">
+        <Row label={sentences.stage}>
           <Select
-            label="Stage"
+            label={sentences.stage}
             hideLabel
             small
             value={f.stage || s?.stages[0]?.id}
@@ -149,11 +120,11 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           />
         </Row>
         {text('project', 'Project', f.project ?? '', 'project', s?.projects)}
-        {text('context', 'Place or tool', f.context ?? '', 'context', s?.contexts)}
-        <Row label="With">
+        {text('context', sentences.placeOrTool, f.context ?? '', 'context', s?.contexts)}
+        <Row label={sentences.withTitle}>
           <Field
             key={withName(f)}
-            label="With"
+            label={sentences.withTitle}
             hideLabel
             small
             defaultValue={withName(f)}
@@ -166,56 +137,58 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
           />
         </Row>
         {(f.waits.since ?? 0) > 0 && (
-          <Row label="Waits">
-            since {long(f.waits.since!)}
-            {f.waits.ask.at ? `, ask again ${long(f.waits.ask.at)}` : ''}{' '}
+          <Row label={sentences.waits}>
+            {sentences.since(
+              long(f.waits.since!),
+              f.waits.ask.at ? sentences.askAgainJoined(long(f.waits.ask.at)) : '',
+            )}{' '}
             <TextButton className="ml-1" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
-              no more
+              {sentences.noMore}
             </TextButton>
           </Row>
         )}
       </div>
       <div>
-        <Row label="Labels">
+        <Row label={sentences.labels}>
           <span className="flex flex-wrap items-center gap-1">
             {f.labels?.map((l) => (
               <TextButton
                 key={l}
-                title="Remove this label"
+                title={sentences.removeThisLabel}
                 onClick={() => void save({ labels: f.labels!.filter((x) => x !== l) })}
               >
                 <LabelChip id={l} whole />
               </TextButton>
             ))}
             <Select
-              label="Add a label"
+              label={sentences.addALabel}
               hideLabel
               small
               value={0}
               options={[
-                { id: 0, name: 'add…' },
+                { id: 0, name: sentences.add },
                 ...(labels ?? []).filter((l) => !f.labels?.includes(l.id)).map((l) => ({ id: l.id, name: l.path })),
               ]}
               onChange={(id) => void (id && save({ labels: [...(f.labels ?? []), id] }))}
             />
           </span>
         </Row>
-        <Row label="Effort">
+        <Row label={sentences.effort}>
           <Select
-            label="Effort"
+            label={sentences.effort}
             hideLabel
             small
             value={f.effort ?? 0}
             options={[...new Set([0, 15, 30, 45, 60, 90, 120, 180, 240, 480, f.effort ?? 0])]
               .sort((a, b) => a - b)
-              .map((n) => ({ id: n, name: n ? minutes(n) : 'not set (counts as 30 min)' }))}
+              .map((n) => ({ id: n, name: n ? minutes(n) : sentences.notSetCountsAs }))}
             onChange={(effort) => void save({ effort })}
           />
         </Row>
-        <Row label="Done">
+        <Row label={sentences.done}>
           <span className="flex items-center gap-2 whitespace-nowrap">
             <Slide
-              label="Percent done"
+              label={sentences.percentDone}
               value={f.percent ?? 0}
               max={100}
               step={10}
@@ -225,12 +198,15 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             {f.percent ?? 0} %
           </span>
         </Row>
-        <Row label="Reminders">
+        <Row label={sentences.reminders}>
           {f.reminders?.length ? (
             <ul>
               {f.reminders.map((r, i) => (
                 <li key={i}>
-                  <Taken onDrop={() => save({ reminders: f.reminders!.filter((_, j) => j !== i) })} what="the reminder">
+                  <Taken
+                    onDrop={() => save({ reminders: f.reminders!.filter((_, j) => j !== i) })}
+                    what={sentences.theReminder}
+                  >
                     <span className={r.fired ? 'text-ink-500 line-through' : ''}>{remindWords(r)}</span>
                   </Taken>
                 </li>
@@ -240,10 +216,10 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             <None />
           )}
         </Row>
-        <Row label="Repeats">
+        <Row label={sentences.repeats}>
           {f.repeat ? (
             <>
-              <Taken onDrop={() => save({ repeat: undefined })} what="the repeating">
+              <Taken onDrop={() => save({ repeat: undefined })} what={sentences.theRepeating}>
                 {f.repeats}
               </Taken>
               <Checkbox
@@ -251,17 +227,17 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
                 onChange={(on) => void save({ repeat: { ...f.repeat!, fromDone: on } })}
                 className="mt-1"
               >
-                counted from the day it is done
+                {sentences.countedFromTheDay}
               </Checkbox>
               <Checkbox
                 checked={!!f.repeat.daysOff}
                 onChange={(on) => void save({ repeat: { ...f.repeat!, daysOff: on } })}
               >
-                not on days off
+                {sentences.notOnDaysOff}
               </Checkbox>
               <Field
                 type="date"
-                label="A day to leave out"
+                label={sentences.aDayToLeave}
                 small
                 onChange={(e) => {
                   if (e.target.value)
@@ -279,7 +255,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
                   what={d}
                   onDrop={() => save({ repeat: { ...f.repeat!, except: f.repeat!.except!.filter((x) => x !== d) } })}
                 >
-                  not {d}
+                  {sentences.not(d)}
                 </Taken>
               ))}
             </>
@@ -287,7 +263,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             <None />
           )}
         </Row>
-        <Row label="Checklist">
+        <Row label={sentences.checklist}>
           <ul>
             {items.map((i) => (
               <li key={i.uid} className="flex items-center gap-2">
@@ -298,7 +274,7 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
                   <span className={`min-w-0 break-words ${i.done ? 'text-ink-500 line-through' : ''}`}>{i.text}</span>
                 </Checkbox>
                 <IconButton
-                  label={`Delete: ${i.text}`}
+                  label={sentences.delete(i.text)}
                   late
                   onClick={() => void setItems(items.filter((x) => x.uid !== i.uid))}
                 >
@@ -308,11 +284,11 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             ))}
           </ul>
           <Field
-            label="Add to the checklist"
+            label={sentences.addToTheChecklist}
             hideLabel
             small
             value={item}
-            placeholder="add a line"
+            placeholder={sentences.addALine}
             className="mt-0.5"
             onChange={(e) => setItem(e.target.value)}
             onKeyDown={(e) => {
@@ -324,11 +300,11 @@ export function Panel({ f, wide }: { f: FollowUpView; wide?: boolean }) {
             }}
           />
         </Row>
-        <Row label="Notes">
+        <Row label={sentences.notes}>
           <TextArea
             key={f.notes}
             rows={3}
-            label="Notes"
+            label={sentences.notes}
             hideLabel
             small
             grows
@@ -361,7 +337,7 @@ const None = () => <span className="text-ink-500">—</span>
 const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; children: React.ReactNode }) => (
   <span className="flex items-center gap-1.5">
     {children}
-    <IconButton label={`Remove ${what}`} late onClick={onDrop}>
+    <IconButton label={sentences.remove(what)} late onClick={onDrop}>
       <XIcon size={12} aria-hidden />
     </IconButton>
   </span>
@@ -370,7 +346,7 @@ const Taken = ({ what, onDrop, children }: { what: string; onDrop: () => void; c
 /** The same above the dock of the list. */
 export function PanelTray({ f, onClose }: { f: FollowUpView; onClose: () => void }) {
   return (
-    <Tray label="Change the follow-up" testid="change-tray" onClose={onClose}>
+    <Tray label={sentences.changeTheFollowUp} testid="change-tray" onClose={onClose}>
       <Panel f={f} wide />
     </Tray>
   )

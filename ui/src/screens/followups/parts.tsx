@@ -1,18 +1,19 @@
-import { Row } from '../../kit/list'
-import { Tick } from '../../kit/pieces'
-import { toNew } from '../../kit/line'
-import { Link } from 'react-router'
-import { Tray } from '../../kit/tray'
 import { ArrowCounterClockwiseIcon, ArrowsClockwiseIcon, CheckIcon, CheckSquareIcon } from '@phosphor-icons/react'
+import { Link } from 'react-router'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } from '../../api/times'
+import { CardButton, TextButton } from '../../kit/button'
 import { Chip, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
-import { PhraseField, dayOf } from '../../kit/phrase'
+import { toNew } from '../../kit/line'
+import { Row } from '../../kit/list'
+import { dayOf, PhraseField } from '../../kit/phrase'
+import { Tick } from '../../kit/pieces'
+import { Tray } from '../../kit/tray'
 import { dueChip } from '../worktop/why'
-import { CardButton, TextButton } from '../../kit/button'
+import { sentences } from './sentences'
 
 export const isOpen = (f: { status: string }) => f.status === 'needs-action' || f.status === 'in-process'
 
@@ -33,7 +34,7 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
   if (!isOpen(f))
     return (
       <Chip tone={f.status === 'completed' ? 'done' : 'plain'}>
-        {f.status === 'completed' ? '' : 'cancelled '}
+        {f.status === 'completed' ? '' : sentences.cancelled}
         {long(f.finished)}
       </Chip>
     )
@@ -46,18 +47,16 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
         </Chip>
       )}
       {(f.waits.ended ?? 0) > 0 && now() - f.waits.ended! < 3 * 86_400_000 && (
-        <Chip tone="tide">
-          {first(withName(f))} answered {short(f.waits.ended!)}
-        </Chip>
+        <Chip tone="tide">{sentences.answered(first(withName(f)), short(f.waits.ended!))}</Chip>
       )}
       {chip && (
         <Chip tone={chip.tone}>
           {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
         </Chip>
       )}
-      {f.waits.ask.at > 0 && <Chip>ask again {short(f.waits.ask.at)}</Chip>}
+      {f.waits.ask.at > 0 && <Chip>{sentences.askAgain(short(f.waits.ask.at))}</Chip>}
       {project && f.project && <Chip>{f.project}</Chip>}
-      {f.context && <Chip>at {f.context}</Chip>}
+      {f.context && <Chip>{sentences.at(f.context)}</Chip>}
       {f.labels?.map((l) => (
         <LabelChip key={l} id={l} />
       ))}
@@ -74,7 +73,7 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
       )}
       {!!f.percent && f.percent > 0 && <span className="text-[11.5px] text-ink-500">{f.percent} %</span>}
       {!!f.effort && <span className="text-[11.5px] text-ink-500">{minutes(f.effort)}</span>}
-      {(f.moved ?? 0) >= 3 && <Chip tone="late">put off {f.moved} times</Chip>}
+      {(f.moved ?? 0) >= 3 && <Chip tone="late">{sentences.putOffTimes(f.moved!)}</Chip>}
     </>
   )
 }
@@ -82,7 +81,9 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
 /** "late by 2 days". */
 export const lateBy = (at: number) => {
   const days = Math.round((Date.parse(dayKey(now())) - Date.parse(dayKey(at))) / 86_400_000)
-  return days > 0 ? `late by ${plural(days, 'day')}` : `late since ${due({ at })}`.replace('today ', '')
+  return days > 0
+    ? sentences.lateBy(plural(days, sentences.day))
+    : sentences.lateSince(due({ at })).replace('today ', '')
 }
 
 export const mailOf = (f: FollowUpView) =>
@@ -97,8 +98,8 @@ export function Source({ f }: { f: FollowUpView }) {
       onClick={(e) => e.stopPropagation()}
       className="mt-1.5 block max-w-full truncate border-l-2 border-sand-300 pl-[7px] text-[11.5px] text-ink-500 hover:text-ink-900 hover:underline"
     >
-      {f.gone && <b className="text-coral-600">in the bin: </b>}
-      {f.from} — {f.subject || '(no subject)'}
+      {f.gone && <b className="text-coral-600">{sentences.inTheBin} </b>}
+      {f.from} — {f.subject || sentences.noSubject}
     </Link>
   )
 }
@@ -119,8 +120,8 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
   const tick = open ? (
     <Tick
       tabIndex={-1}
-      label={`Finish: ${f.title}`}
-      title="Finish"
+      label={sentences.finish(f.title)}
+      title={sentences.finishTitle}
       onClick={(e) => {
         e.stopPropagation()
         onFinish?.()
@@ -132,8 +133,8 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
     <Tick
       finished
       tabIndex={-1}
-      label={`Open again: ${f.title}`}
-      title="Open again"
+      label={sentences.openAgain(f.title)}
+      title={sentences.openAgainTitle}
       onClick={(e) => {
         e.stopPropagation()
         onReopen?.()
@@ -196,12 +197,12 @@ export function PutOffTray({
   onClose: () => void
 }) {
   return (
-    <Tray label="Put off" testid="putoff-tray" layout="aside" onClose={onClose}>
+    <Tray label={sentences.putOffTitle} testid="putoff-tray" layout="aside" onClose={onClose}>
       <div>
         <PhraseField
           id="putoff-phrase"
-          label={`Put off until when? ${title}`}
-          placeholder="thu noon"
+          label={sentences.putOffUntilWhen(title)}
+          placeholder={sentences.thuNoon}
           autoFocus
           whole
           onChosen={() => {}}
@@ -210,14 +211,12 @@ export function PutOffTray({
         />
         {onNoDate && (
           <TextButton small onClick={onNoDate}>
-            Without a date
+            {sentences.withoutADate}
           </TextButton>
         )}
       </div>
       <div className="min-w-0">
-        <p className="mb-1 text-[11.5px] font-[650] text-ink-500">
-          Or a day: what is open on it, against what you usually finish
-        </p>
+        <p className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.orADayWhat}</p>
         <ul className="grid grid-cols-7 gap-1.5 max-[700px]:grid-cols-4">
           {days.slice(0, 14).map(
             (d, i) =>
@@ -231,9 +230,9 @@ export function PutOffTray({
                     onClick={() => onDay(i)}
                   >
                     <b className="block text-[12px] text-ink-900">
-                      {i === 0 ? 'Today' : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
+                      {i === 0 ? sentences.today : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
                     </b>
-                    {d.open ? `${d.open} open` : 'free'}
+                    {d.open ? sentences.open(d.open) : sentences.free}
                     <Load day={d} />
                   </CardButton>
                 </li>

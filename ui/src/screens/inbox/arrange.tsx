@@ -1,48 +1,49 @@
-import { RadioGroup, Toggle } from '../../kit/choose'
 import type { LabelView } from '../../api/desk'
-import { Tray } from '../../kit/tray'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useSettings } from '../../api/queries'
+import { RadioGroup, Toggle } from '../../kit/choose'
 import { LabelMark } from '../../kit/label'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 export const groupings: Record<string, string> = {
-  why: 'by reason',
-  sender: 'by sender',
-  subject: 'by subject',
-  kind: 'by kind',
-  day: 'by day',
-  account: 'by your address',
+  why: sentences.byReason,
+  sender: sentences.bySender,
+  subject: sentences.bySubject,
+  kind: sentences.byKind,
+  day: sentences.byDay,
+  account: sentences.byYourAddress,
 }
 export const orderings: Record<string, string> = {
-  newest: 'newest first',
-  oldest: 'oldest first',
-  sender: 'by name',
-  importance: 'important first',
-  size: 'largest first',
+  newest: sentences.newestFirst,
+  oldest: sentences.oldestFirst,
+  sender: sentences.byName,
+  importance: sentences.importantFirst,
+  size: sentences.largestFirst,
 }
 
 const marks: { name: string; is: Query }[] = [
-  { name: 'unread', is: { unread: true } },
-  { name: 'starred', is: { starred: true } },
-  { name: 'with a follow-up', is: { flagged: true } },
-  { name: 'with files', is: { files: true } },
-  { name: 'to me alone', is: { reach: 'alone' } },
-  { name: 'copied to me', is: { reach: 'copied' } },
-  { name: 'from people', is: { kind: 'person' } },
-  { name: 'lists', is: { kind: 'list' } },
-  { name: 'notices', is: { kind: 'notice' } },
-  { name: 'receipts', is: { kind: 'receipt' } },
-  { name: 'invitations', is: { kind: 'invitation' } },
+  { name: sentences.unread, is: { unread: true } },
+  { name: sentences.starred, is: { starred: true } },
+  { name: sentences.withAFollowUp, is: { flagged: true } },
+  { name: sentences.withFiles, is: { files: true } },
+  { name: sentences.toMeAlone, is: { reach: 'alone' } },
+  { name: sentences.copiedToMe, is: { reach: 'copied' } },
+  { name: sentences.fromPeople, is: { kind: 'person' } },
+  { name: sentences.lists, is: { kind: 'list' } },
+  { name: sentences.notices, is: { kind: 'notice' } },
+  { name: sentences.receipts, is: { kind: 'receipt' } },
+  { name: sentences.invitations, is: { kind: 'invitation' } },
 ]
 const holds = (where: Query, is: Query) => Object.entries(is).every(([k, v]) => where[k as keyof Query] === v)
 
 /** What a query filters to, in words. */
 export function filtered(where: Query, labels: LabelView[]) {
   const words = marks.filter((m) => holds(where, m.is)).map((m) => m.name)
-  if (where.from) words.push('from ' + where.from)
-  if (where.account) words.push('to ' + where.account)
-  if (where.label) words.push('labelled ' + (labels.find((l) => l.id === where.label)?.path ?? ''))
-  if (where.words) words.push(`with “${where.words}”`)
+  if (where.from) words.push(sentences.from(where.from))
+  if (where.account) words.push(sentences.to(where.account))
+  if (where.label) words.push(sentences.labelled(labels.find((l) => l.id === where.label)?.path ?? ''))
+  if (where.words) words.push(sentences.with(where.words))
   return words.join(', ')
 }
 
@@ -67,24 +68,24 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
     onArrange({ where: next })
   }
   return (
-    <Tray label="Arrange" testid="arrange-tray" layout="table" onClose={onClose}>
-      <Row name="Group">
+    <Tray label={sentences.arrange} testid="arrange-tray" layout="table" onClose={onClose}>
+      <Row name={sentences.group}>
         <RadioGroup
-          label="Group"
+          label={sentences.group}
           value={arranged.group}
           options={Object.entries(groupings).map(([id, name]) => ({ id, name, data: { 'data-grouping': id } }))}
           onChange={(group) => onArrange({ group })}
         />
       </Row>
-      <Row name="Sort">
+      <Row name={sentences.sort}>
         <RadioGroup
-          label="Sort"
+          label={sentences.sort}
           value={arranged.order}
           options={Object.entries(orderings).map(([id, name]) => ({ id, name }))}
           onChange={(order) => onArrange({ order })}
         />
       </Row>
-      <Row name="Show only">
+      <Row name={sentences.showOnly}>
         {marks.map((m) => (
           <Toggle key={m.name} on={holds(where, m.is)} onChange={() => turn(m.is)}>
             {m.name}
@@ -93,12 +94,12 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
         {addresses.length > 1 &&
           addresses.map((a) => (
             <Toggle key={a} on={where.account === a} onChange={() => turn({ account: a })}>
-              to {a}
+              {sentences.toNamed(a)}
             </Toggle>
           ))}
       </Row>
       {!!labels?.length && (
-        <Row name="Labelled">
+        <Row name={sentences.labelledTitle}>
           {labels.map((l) => (
             <Toggle key={l.id} on={where.label === l.id} onChange={() => turn({ label: l.id })}>
               <LabelMark color={l.color} mark={l.mark} />

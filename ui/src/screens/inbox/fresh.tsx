@@ -1,18 +1,19 @@
-import { Field } from '../../kit/field'
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import { useMatching } from '../../api/queries'
-import { date, addDays, today, startOf, dayKey } from '../../api/times'
-import { Checkbox } from '../../kit/checkbox'
-import { Button } from '../../kit/button'
+import { addDays, date, dayKey, startOf, today } from '../../api/times'
 import { useDesk } from '../../frame/desk'
+import { Button } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Field } from '../../kit/field'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 const spans = [
-  { name: 'a week', days: 7 },
-  { name: 'two weeks', days: 14 },
-  { name: 'a month', days: 30 },
-  { name: 'three months', days: 91 },
-  { name: 'a year', days: 365 },
+  { name: sentences.aWeek, days: 7 },
+  { name: sentences.twoWeeks, days: 14 },
+  { name: sentences.aMonth, days: 30 },
+  { name: sentences.threeMonths, days: 91 },
+  { name: sentences.aYear, days: 365 },
 ]
 const ago = (days: number) => startOf(addDays(today(), -days))
 
@@ -29,7 +30,7 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
   }
   return (
     <Tray
-      label="Fresh start"
+      label={sentences.freshStart}
       testid="fresh-tray"
       layout="line"
       onClose={onClose}
@@ -39,12 +40,12 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
     >
       <div>
         <label htmlFor="fresh-date" className="mb-1 block text-[11.5px] font-[650] text-ink-500">
-          Archive all that has had no message since
+          {sentences.archiveAllThatHas}
         </label>
         <div className="flex flex-wrap items-center gap-1.5">
           <Field
             id="fresh-date"
-            label="Before which day"
+            label={sentences.beforeWhichDay}
             hideLabel
             autoFocus
             type="date"
@@ -57,23 +58,23 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
           />
           {spans.map((s) => (
             <Button size="small" ground="quiet" key={s.days} onClick={() => setBefore(ago(s.days))}>
-              {s.name} ago
+              {sentences.ago(s.name)}
             </Button>
           ))}
         </div>
       </div>
       <Checkbox checked={stars} onChange={(on) => setStars(on)} className="pb-2">
-        the starred stay
+        {sentences.theStarredStay}
       </Checkbox>
       <div className="flex items-center gap-3">
         <Button type="submit" disabled={!n}>
-          Archive {n.toLocaleString('en-GB')}
+          {sentences.archive(n.toLocaleString('en-GB'))}
         </Button>
         <p className="max-w-sm text-[12.5px] text-ink-500" aria-live="polite">
           {data &&
             (n
-              ? `${n.toLocaleString('en-GB')} from before ${date(before)}. One step takes it back; what gets a new message comes back by itself.`
-              : `Nothing in the inbox is from before ${date(before)}.`)}
+              ? sentences.fromBeforeOneStep(n.toLocaleString('en-GB'), date(before))
+              : sentences.nothingInTheInbox(date(before)))}
         </p>
       </div>
     </Tray>

@@ -1,8 +1,9 @@
-import { Link } from 'react-router'
 import { ArmchairIcon, SlidersHorizontalIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import { Link } from 'react-router'
 import { useCommands, useKey } from '../../frame/commands'
-import type { Tray } from '../worktop/dock'
 import { BarButton, barLook, TextButton } from '../../kit/button'
+import type { Tray } from '../worktop/deciding'
+import { sentences } from './sentences'
 
 interface Props {
   words: string // how it is arranged
@@ -34,19 +35,17 @@ export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll
         <span className="flex-1" />
         <Link to="/senders" className={barLook}>
           <UsersThreeIcon size={14} aria-hidden />
-          Senders
+          {sentences.senders}
         </Link>
         <BarButton accent on={tray === 'sit'} aria-keyshortcuts={sit} onClick={() => turn('sit')}>
           <ArmchairIcon size={15} aria-hidden />
-          Sit
+          {sentences.sit}
         </BarButton>
       </div>
       {filter && (
         <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="filtered">
-          <span className="min-w-0 truncate">
-            Only {filter}: {shown.toLocaleString('en-GB')}
-          </span>
-          <TextButton onClick={onShowAll}>Show all</TextButton>
+          <span className="min-w-0 truncate">{sentences.only(filter, shown.toLocaleString('en-GB'))}</span>
+          <TextButton onClick={onShowAll}>{sentences.showAll}</TextButton>
         </p>
       )}
     </div>

@@ -1,23 +1,25 @@
-import { Loading } from '../../kit/loading'
 import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useQueue, useSitting } from '../../api/queries'
 import { dateOf } from '../../api/times'
-import { Failed } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { DockSide, type Tray } from '../worktop/dock'
+import { TextButton } from '../../kit/button'
+import { Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import type { Tray } from '../worktop/deciding'
+import { DockSide } from '../worktop/dock'
 import type { Group } from '../worktop/sliplist'
 import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
-import { ArrangeTray, groupings, filtered, orderings } from './arrange'
+import { ArrangeTray, filtered, groupings, orderings } from './arrange'
 import { FreshStartTray } from './fresh'
 import { QueueHead } from './head'
+import { sentences } from './sentences'
+import { SittingHead, SitTray, Sum, useSittingSteps } from './sitting'
 import { ListTray, Strips } from './strips'
-import { SitTray, SittingHead, Sum, useSittingSteps } from './sitting'
 import { Zero } from './zero'
-import { TextButton } from '../../kit/button'
 
 const usual: Arranged = { group: 'why', order: 'newest', where: {} }
 const STORED = 'ebbe-arranged'
@@ -86,7 +88,7 @@ export function Inbox() {
   ])
 
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
-  if (!data || !sitting) return <Loading what="Loading the inbox" />
+  if (!data || !sitting) return <Loading what={sentences.loadingTheInbox} />
   const filter = filtered(where, labels ?? [])
   const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
@@ -131,15 +133,15 @@ export function Inbox() {
   }
   return (
     <Worktop
-      label={sits ? 'Sitting' : 'Left to decide'}
+      label={sits ? sentences.sitting : sentences.leftToDecide}
       place="inbox"
       groups={groups}
       sitting={sits ? sitting.id : undefined}
       position={(n, total) =>
         sits
-          ? `${sitting.total - sitting.queue.length + 1} of ${sitting.total}`
+          ? sentences.placeOf(sitting.total - sitting.queue.length + 1, sitting.total)
           : total
-            ? `${n.toLocaleString('en-GB')} of ${total.toLocaleString('en-GB')}`
+            ? sentences.ofNamed(n.toLocaleString('en-GB'), total.toLocaleString('en-GB'))
             : ''
       }
       head={(open, tray) =>
@@ -161,8 +163,10 @@ export function Inbox() {
       trays={trays}
       empty={
         <p className="px-8 py-16 text-center text-ink-500">
-          {filter ? `Nothing matches: ${filter}.` : 'Nothing left to decide here.'}{' '}
-          <TextButton onClick={() => arrange({ where: {} })}>Show all {data.left.toLocaleString('en-GB')}</TextButton>
+          {filter ? sentences.nothingMatches(filter) : sentences.nothingLeftHere}{' '}
+          <TextButton onClick={() => arrange({ where: {} })}>
+            {sentences.showAllNamed(data.left.toLocaleString('en-GB'))}
+          </TextButton>
         </p>
       }
     />
@@ -181,23 +185,23 @@ function Alone({ side, children }: { side: string; children: React.ReactNode }) 
 }
 
 const kindGroups: Record<string, string> = {
-  person: 'From people',
-  list: 'Lists',
-  notice: 'Notices',
-  receipt: 'Receipts',
-  invitation: 'Invitations',
-  bounce: 'Undelivered',
+  person: sentences.fromPeopleTitle,
+  list: sentences.listsTitle,
+  notice: sentences.noticesTitle,
+  receipt: sentences.receiptsTitle,
+  invitation: sentences.invitationsTitle,
+  bounce: sentences.undelivered,
 }
 function groupName(group: string, key: string, name: string) {
   switch (group) {
     case 'sender':
-      return name || key || 'Unknown sender'
+      return name || key || sentences.unknownSender
     case 'subject':
       return name || '(no subject)'
     case 'kind':
       return kindGroups[key] ?? kindName(key) ?? key
     case 'account':
-      return key || 'To none of your addresses by name'
+      return key || sentences.toNoneOfYour
     case 'day':
       return key === 'older' ? 'Earlier' : dateOf(key)
   }

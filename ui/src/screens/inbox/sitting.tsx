@@ -1,16 +1,18 @@
-import { Heading } from '../../kit/heading'
-import { RadioGroup } from '../../kit/choose'
 import { useEffect, useState } from 'react'
-import { Tray } from '../../kit/tray'
 import { post } from '../../api/client'
 import type { SittingView } from '../../api/desk'
 import type { Query } from '../../api/gen/search'
 import { client } from '../../api/queries'
 import { putSlips } from '../../api/slips'
 import { now, plural, span } from '../../api/times'
-import { Button, TextButton } from '../../kit/button'
-import { useDesk } from '../../frame/desk'
 import { useKey } from '../../frame/commands'
+import { useDesk } from '../../frame/desk'
+import { Button, TextButton } from '../../kit/button'
+import { RadioGroup } from '../../kit/choose'
+import { Heading } from '../../kit/heading'
+import { Notice } from '../../kit/notice'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 /** What can be done with the sitting as a whole. */
 export function useSittingSteps() {
@@ -36,11 +38,11 @@ export function useSittingSteps() {
 const orders = [
   {
     id: 'importance',
-    name: 'most important first',
-    note: 'people before machines, to you alone first, the oldest first',
+    name: sentences.mostImportantFirst,
+    note: sentences.peopleBeforeMachinesTo,
   },
-  { id: 'oldest', name: 'oldest first', note: '' },
-  { id: 'sender', name: 'by sender', note: '' },
+  { id: 'oldest', name: sentences.oldestFirst, note: '' },
+  { id: 'sender', name: sentences.bySender, note: '' },
 ]
 const lengths = [0, 5, 10, 20, 40]
 
@@ -71,7 +73,7 @@ export function SitTray({
     })
   return (
     <Tray
-      label="Sitting"
+      label={sentences.sitting}
       testid="sit-tray"
       layout="line"
       onClose={onClose}
@@ -80,23 +82,25 @@ export function SitTray({
       }}
     >
       <div>
-        <h2 className="mb-1 text-[11.5px] text-ink-500">In which order?</h2>
-        <RadioGroup label="In which order?" value={order} options={orders} onChange={setOrder} />
+        <h2 className="mb-1 text-[11.5px] text-ink-500">{sentences.inWhichOrder}</h2>
+        <RadioGroup label={sentences.inWhichOrder} value={order} options={orders} onChange={setOrder} />
       </div>
       <div>
-        <h2 className="mb-1 text-[11.5px] text-ink-500">For how long?</h2>
+        <h2 className="mb-1 text-[11.5px] text-ink-500">{sentences.forHowLong}</h2>
         <RadioGroup
-          label="For how long?"
+          label={sentences.forHowLong}
           value={minutes}
-          options={lengths.map((m) => ({ id: m, name: m ? m + ' min' : 'until done' }))}
+          options={lengths.map((m) => ({ id: m, name: m ? sentences.min(m) : sentences.untilDone }))}
           onChange={setMinutes}
         />
       </div>
       <Button type="submit" autoFocus>
-        Begin with {chosen.length ? `the ${chosen.length} chosen` : plural(shown, 'conversation')}
+        {sentences.beginWith(
+          chosen.length ? sentences.theChosen(chosen.length) : plural(shown, sentences.conversation),
+        )}
       </Button>
       <p className="w-full text-[12.5px] text-ink-500">
-        One at a time, one decision each{filter ? `, only ${filter}` : ''}. What comes in meanwhile waits until after.
+        {sentences.oneAtATime(filter ? sentences.onlyJoined(filter) : '')}
       </p>
     </Tray>
   )
@@ -122,19 +126,19 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
   return (
     <div className="border-b border-sand-200 px-3.5 pt-2.5 pb-2" data-testid="sitting">
       <div className="flex items-baseline justify-between gap-2">
-        <Heading size="small">Sitting</Heading>
+        <Heading size="small">{sentences.sitting}</Heading>
         <span className="text-[12px] text-ink-500 tabular-nums">
-          <b className="text-ink-900">{done}</b> of {sitting.total} · {lasted(spent)}
-          {sitting.minutes ? ` of ${sitting.minutes} min` : ''}
+          <b className="text-ink-900">{done}</b>{' '}
+          {sentences.of(sitting.total, lasted(spent), sitting.minutes ? sentences.ofMin(sitting.minutes) : '')}
         </span>
         <TextButton small onClick={onEnd}>
-          End
+          {sentences.end}
         </TextButton>
       </div>
       <div
         className="mt-1.5 h-[5px] overflow-hidden rounded-full bg-sand-200"
         role="progressbar"
-        aria-label="Decided in this sitting"
+        aria-label={sentences.decidedInThisSitting}
         aria-valuenow={done}
         aria-valuemin={0}
         aria-valuemax={sitting.total}
@@ -145,27 +149,27 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
         />
       </div>
       {over ? (
-        <p role="alert" className="mt-2 text-[12.5px] text-ink-900" data-testid="time-over">
-          The {sitting.minutes} minutes are over. <TextButton onClick={onEnd}>End here</TextButton> or{' '}
-          <TextButton onClick={() => void longer()}>five more</TextButton>
-        </p>
+        <Notice tone="plain" testid="time-over" className="mt-2">
+          {sentences.theMinutesAreOver(sitting.minutes)} <TextButton onClick={onEnd}>{sentences.endHere}</TextButton>{' '}
+          {sentences.or} <TextButton onClick={() => void longer()}>{sentences.fiveMore}</TextButton>
+        </Notice>
       ) : (
-        <p className="mt-1 text-[11.5px] text-ink-500">{leave} leaves this one undecided; Ebbe counts how often.</p>
+        <p className="mt-1 text-[11.5px] text-ink-500">{sentences.leavesThisOneUndecided(leave)}</p>
       )}
     </div>
   )
 }
 
 export const verbs: [string, string][] = [
-  ['bin', 'binned'],
-  ['archive', 'archived'],
-  ['rest', 'archived as the rest'],
-  ['fresh-start', 'archived for a fresh start'],
-  ['snooze', 'snoozed'],
-  ['follow-up', 'made follow-ups'],
-  ['combo', 'by combos'],
-  ['here', 'brought back'],
-  ['finish', 'finished'],
+  ['bin', sentences.binned],
+  ['archive', sentences.archived],
+  ['rest', sentences.archivedAsTheRest],
+  ['fresh-start', sentences.archivedForAFresh],
+  ['snooze', sentences.snoozed],
+  ['follow-up', sentences.madeFollowUps],
+  ['combo', sentences.byCombos],
+  ['here', sentences.broughtBack],
+  ['finish', sentences.finished],
 ]
 
 /** What came of a sitting. */
@@ -182,15 +186,21 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
   const s = sitting.sum
   const undecided = sitting.total - s.decided
   const most = Math.max(1, ...Object.values(s.byKind))
-  if (!ready) return <section aria-label="The sitting is over" className="bg-sand-0" />
+  if (!ready) return <section aria-label={sentences.theSittingIsOver} className="bg-sand-0" />
   return (
-    <section aria-label="The sitting is over" data-testid="sum" className="min-h-0 overflow-y-auto bg-sand-0 px-6">
+    <section
+      aria-label={sentences.theSittingIsOver}
+      data-testid="sum"
+      className="min-h-0 overflow-y-auto bg-sand-0 px-6"
+    >
       <div className="mx-auto mt-[9vh] w-full max-w-lg">
-        <Heading size="large">{plural(s.decided, 'conversation')} decided</Heading>
+        <Heading size="large">{sentences.decided(plural(s.decided, sentences.conversation))}</Heading>
         <p className="mt-1 text-[15px] text-ink-700">
-          {s.decided > 0 && `Typically ${plural(Math.max(1, s.median), 'second')} per decision. `}
+          {s.decided > 0 && sentences.typicallyPerDecision(plural(Math.max(1, s.median), sentences.second))}
           {sitting.ended > 0 &&
-            `The sitting lasted ${sitting.ended - sitting.begun < 60_000 ? 'less than a minute' : span(sitting.ended - sitting.begun)}.`}
+            sentences.theSittingLasted(
+              sitting.ended - sitting.begun < 60_000 ? sentences.lessThanAMinute : span(sitting.ended - sitting.begun),
+            )}
         </p>
         <dl className="mt-6 grid grid-cols-[130px_1fr_40px] items-center gap-x-3 gap-y-1.5 text-[13.5px]">
           {verbs
@@ -198,15 +208,15 @@ export function Sum({ sitting, over, onEnd }: { sitting: SittingView; over?: boo
             .map(([k, verb]) => (
               <Bar key={k} name={verb} n={s.byKind[k]} most={most} />
             ))}
-          {s.left > 0 && <Bar name="left undecided" n={s.left} most={most} quiet />}
+          {s.left > 0 && <Bar name={sentences.leftUndecided} n={s.left} most={most} quiet />}
         </dl>
         <div className="mt-7 flex gap-2">
           <Button autoFocus onClick={onEnd}>
-            {over ? 'End the sitting' : 'Back to the inbox'}
+            {over ? sentences.endTheSitting : sentences.backToTheInbox}
           </Button>
           {undecided > 0 && (
             <Button quiet onClick={() => void begin({ order: sitting.order, minutes: 0 })}>
-              Continue with what is left
+              {sentences.continueWithWhatIs}
             </Button>
           )}
         </div>

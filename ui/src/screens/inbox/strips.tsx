@@ -1,9 +1,5 @@
-import { LineButton } from '../../kit/pieces'
-import { Toggle } from '../../kit/choose'
-import { Select } from '../../kit/select'
-import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
+import { useState } from 'react'
 import { post, put } from '../../api/client'
 import type { SavedList } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
@@ -11,11 +7,16 @@ import type { Query } from '../../api/gen/search'
 import { client, useLabels, useSavedLists } from '../../api/queries'
 import { useSlip } from '../../api/slips'
 import { short } from '../../api/times'
+import { useDesk } from '../../frame/desk'
 import { Button, IconButton, Opener } from '../../kit/button'
+import { Toggle } from '../../kit/choose'
 import { Field } from '../../kit/field'
 import { LabelMark } from '../../kit/label'
-import { useDesk } from '../../frame/desk'
+import { LineButton } from '../../kit/pieces'
+import { Select } from '../../kit/select'
+import { Tray } from '../../kit/tray'
 import { filtered } from './arrange'
+import { sentences } from './sentences'
 
 /** The user's own lists below the queue: folded to a line each, or open. */
 export function Strips({ show, shown }: { show: (id: number) => void; shown?: number }) {
@@ -36,7 +37,7 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
   return (
     <div
       className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100"
-      aria-label="Your lists"
+      aria-label={sentences.yourLists}
       role="group"
     >
       {lists.map((l, i) => (
@@ -57,13 +58,13 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
             </Opener>
             <span className="hidden gap-0.5 group-focus-within:flex group-hover:flex">
               {i > 0 && (
-                <IconButton label={`Move ${l.name} up`} onClick={() => raise(i)}>
+                <IconButton label={sentences.moveUp(l.name)} onClick={() => raise(i)}>
                   <CaretUpIcon size={12} aria-hidden />
                 </IconButton>
               )}
               <IconButton
-                label={`Delete the list ${l.name}`}
-                tip="Delete the list; what is on it stays"
+                label={sentences.deleteTheList(l.name)}
+                tip={sentences.deleteTheListWhat}
                 onClick={() =>
                   void post(`/lists/${l.id}/drop`).then(() => client.invalidateQueries({ queryKey: ['lists'] }))
                 }
@@ -78,7 +79,9 @@ export function Strips({ show, shown }: { show: (id: number) => void; shown?: nu
               {l.slips.map((s) => (
                 <ListLine key={s.id} id={s.id} on={s.id === shown} show={show} />
               ))}
-              {!l.slips.length && <li className="px-[26px] pb-1.5 text-[12px] text-ink-500">Nothing is on it now.</li>}
+              {!l.slips.length && (
+                <li className="px-[26px] pb-1.5 text-[12px] text-ink-500">{sentences.nothingIsOnIt}</li>
+              )}
             </ul>
           )}
         </section>
@@ -92,7 +95,7 @@ function ListLine({ id, on, show }: { id: number; on: boolean; show: (id: number
   if (!slip) return null
   return (
     <li>
-      <LineButton on={on} className="flex! gap-2 px-[26px] py-1 text-[12.5px]" onClick={() => show(id)}>
+      <LineButton row on={on} className="gap-2 px-[26px] py-1 text-[12.5px]" onClick={() => show(id)}>
         <b className="max-w-[38%] shrink-0 truncate font-semibold">{slip.from}</b>
         <span className="min-w-0 flex-1 truncate text-ink-700">{slip.title || slip.subject}</span>
         <span className="shrink-0 text-[11.5px] text-ink-500">{short(slip.lastAt)}</span>
@@ -102,10 +105,10 @@ function ListLine({ id, on, show }: { id: number; on: boolean; show: (id: number
 }
 
 const places = [
-  { id: '', name: 'anywhere' },
-  { id: 'inbox', name: 'in the inbox' },
-  { id: 'snoozed', name: 'snoozed' },
-  { id: 'archived', name: 'in the archive' },
+  { id: '', name: sentences.anywhere },
+  { id: 'inbox', name: sentences.inTheInbox },
+  { id: 'snoozed', name: sentences.snoozed },
+  { id: 'archived', name: sentences.inTheArchive },
 ]
 
 /** Keeps a search as a list in view beside the inbox. */
@@ -130,7 +133,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
   const said = filtered(query, labels ?? [])
   return (
     <Tray
-      label="A list beside the inbox"
+      label={sentences.aListBesideThe}
       testid="list-tray"
       layout="line"
       onClose={onClose}
@@ -140,11 +143,11 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
     >
       <Field
         id="list-name"
-        label="What is the list called?"
+        label={sentences.whatIsTheList}
         value={name}
         autoFocus
         autoComplete="off"
-        placeholder="To read"
+        placeholder={sentences.toRead}
         maxLength={60}
         onChange={(e) => {
           setName(e.target.value)
@@ -153,7 +156,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
       />
       <Field
         id="list-words"
-        label="With the words (optional)"
+        label={sentences.withTheWordsOptional}
         value={query.words ?? ''}
         autoComplete="off"
         onChange={(e) => {
@@ -163,7 +166,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
         }}
       />
       <div>
-        <span className="mb-1 block text-[11.5px] font-[650] text-ink-500">Labelled</span>
+        <span className="mb-1 block text-[11.5px] font-[650] text-ink-500">{sentences.labelledTitle}</span>
         <div className="flex max-w-md flex-wrap gap-1">
           {labels?.map((l) => (
             <Toggle
@@ -182,7 +185,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
           {(
             [
               ['starred', 'starred'],
-              ['flagged', 'with a follow-up'],
+              ['flagged', sentences.withAFollowUp],
             ] as const
           ).map(([k, words]) => (
             <Toggle
@@ -200,7 +203,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
         </div>
       </div>
       <Select
-        label="Where"
+        label={sentences.where}
         value={query.place ?? ''}
         options={places}
         onChange={(place) => {
@@ -209,12 +212,12 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
           set(q)
         }}
       />
-      <Button type="submit">Save the list</Button>
+      <Button type="submit">{sentences.saveTheList}</Button>
       <p
         className={`w-full text-[12.5px] ${wrong ? 'text-coral-600' : 'text-ink-500'}`}
         role={wrong ? 'alert' : undefined}
       >
-        {wrong || (said ? `It holds what is ${said}.` : 'Say what is on it: words, a label, or a mark.')}
+        {wrong || (said ? sentences.itHoldsWhatIs(said) : sentences.sayWhatIsOn)}
       </p>
     </Tray>
   )

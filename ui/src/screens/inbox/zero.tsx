@@ -1,7 +1,8 @@
-import { Heading } from '../../kit/heading'
 import { Link } from 'react-router'
 import { useTide } from '../../api/queries'
 import { long, plural } from '../../api/times'
+import { Heading } from '../../kit/heading'
+import { sentences } from './sentences'
 import { verbs } from './sitting'
 
 /** Zero: the shore at low tide, what was decided today, and what comes next. */
@@ -10,54 +11,57 @@ export function Zero() {
   const by = tide ? verbs.filter(([k]) => tide.byKind[k]).map(([k, verb]) => `${tide.byKind[k]} ${verb}`) : []
   return (
     <section
-      aria-label="Nothing left to decide"
+      aria-label={sentences.nothingLeftToDecide}
       data-testid="zero"
       className="relative grid min-h-0 overflow-y-auto bg-sand-0"
     >
       <Shore />
       <div className="relative mx-auto mt-[11vh] w-full max-w-xl px-6 text-center">
-        <Heading size="large">Low tide.</Heading>
-        <p className="mt-1 text-[16px] text-ink-700">Nothing left to decide.</p>
+        <Heading size="large">{sentences.lowTide}</Heading>
+        <p className="mt-1 text-[16px] text-ink-700">{sentences.nothingLeftToDecideSaid}</p>
         {tide && (
           <dl className="mx-auto mt-8 grid w-fit grid-cols-[auto_auto] gap-x-5 gap-y-2 text-left text-[13.5px]">
-            <dt className="text-right text-ink-500">Today</dt>
+            <dt className="text-right text-ink-500">{sentences.today}</dt>
             <dd>
               {tide.decided === 0
-                ? 'Nothing had to be decided.'
-                : `${plural(tide.decided, 'conversation')} decided${by.length ? ': ' + by.join(', ') : ''}.`}
+                ? sentences.nothingHadToBe
+                : sentences.decidedNamed(
+                    plural(tide.decided, sentences.conversation),
+                    by.length ? ': ' + by.join(', ') : '',
+                  )}
             </dd>
-            <dt className="text-right text-ink-500">Next</dt>
+            <dt className="text-right text-ink-500">{sentences.next}</dt>
             <dd>
               {tide.nextBack ? (
                 <>
-                  Something comes back {long(tide.nextBack)}.{' '}
+                  {sentences.somethingComesBack(long(tide.nextBack))}{' '}
                   <Link to="/later" className="text-accent underline">
-                    {plural(tide.later, 'conversation')} in Later
+                    {sentences.inLater(plural(tide.later, sentences.conversation))}
                   </Link>
                 </>
               ) : (
-                'Nothing is snoozed. New mail shows up here when it comes.'
+                sentences.nothingIsSnoozedNew
               )}
             </dd>
             {tide.nextMail > 0 && (
               <>
-                <dt className="text-right text-ink-500">Mail</dt>
+                <dt className="text-right text-ink-500">{sentences.mail}</dt>
                 <dd>
-                  The next mail comes {long(tide.nextMail)}.{' '}
+                  {sentences.theNextMailComes(long(tide.nextMail))}{' '}
                   <Link to="/delivery" className="text-accent underline">
-                    Delivery
+                    {sentences.delivery}
                   </Link>
                 </dd>
               </>
             )}
             {tide.dueToday > 0 && (
               <>
-                <dt className="text-right text-ink-500">Due</dt>
+                <dt className="text-right text-ink-500">{sentences.due}</dt>
                 <dd>
                   <Link to="/follow-ups" className="text-accent underline">
-                    {plural(tide.dueToday, 'follow-up')}
+                    {plural(tide.dueToday, sentences.followUp)}
                   </Link>{' '}
-                  by tonight.
+                  {sentences.byTonight}
                 </dd>
               </>
             )}

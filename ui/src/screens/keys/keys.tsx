@@ -1,24 +1,26 @@
-import { Heading } from '../../kit/heading'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
+import { put } from '../../api/client'
 import type { Habits } from '../../api/gen/store'
 import { client, useSession, useSettings } from '../../api/queries'
-import { put } from '../../api/client'
-import { Button, TextButton } from '../../kit/button'
-import { Key } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
-import { keyOf } from '../../frame/keys'
-import { clash, keyName, keysOf, known, refused, type Known } from '../../frame/keymap'
 import { useDesk } from '../../frame/desk'
+import { clash, keyName, keysOf, known, type Known, refused } from '../../frame/keymap'
+import { keyOf } from '../../frame/keys'
+import { Button, TextButton } from '../../kit/button'
+import { Heading } from '../../kit/heading'
+import { Key } from '../../kit/kit'
+import { Notice } from '../../kit/notice'
+import { sentences } from './sentences'
 
 const places: Known['where'][] = [
-  'Deciding',
-  'In a list',
-  'Choosing many',
-  'Sitting',
-  'Follow-ups',
-  'Going places',
-  'Everywhere',
+  sentences.deciding,
+  sentences.inAList,
+  sentences.choosingMany,
+  sentences.sitting,
+  sentences.followUps,
+  sentences.goingPlaces,
+  sentences.everywhere,
 ]
 
 /** Stores habits and lets everything know. */
@@ -67,16 +69,16 @@ export function Keys() {
         return setWrong({
           id: asking,
           key,
-          text: `“${keyName(key)}” is the key of your combo “${combo.name}”. Change that in Setup, or choose another key.`,
+          text: sentences.isTheKeyOf(keyName(key), combo.name),
         })
       const other = clash(asking, key, own)
       if (other?.fixed)
         return setWrong({
           id: asking,
           key,
-          text: `“${keyName(key)}” is the key of “${other.name}”, which cannot be changed. Choose another key.`,
+          text: sentences.isTheKeyOfNamed(keyName(key), other.name),
         })
-      if (other) return setWrong({ id: asking, key, other, text: `“${keyName(key)}” is the key of “${other.name}”.` })
+      if (other) return setWrong({ id: asking, key, other, text: sentences.isNowTheKeyOf(keyName(key), other.name) })
       store({ ...own, [asking]: key })
     }
     window.addEventListener('keydown', press, true)
@@ -95,21 +97,19 @@ export function Keys() {
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <div className="mx-auto max-w-4xl">
         <div className="mb-1 flex items-center justify-between gap-4">
-          <Heading>The keys</Heading>
+          <Heading>{sentences.theKeys}</Heading>
           <span className="no-print flex gap-2">
             {Object.keys(own).length > 0 && (
               <Button quiet onClick={() => store({})}>
-                All as usual
+                {sentences.allAsUsual}
               </Button>
             )}
             <Button quiet onClick={() => window.print()}>
-              Print
+              {sentences.print}
             </Button>
           </span>
         </div>
-        <p className="no-print mb-3 text-ink-500">
-          Choose “change” and press the new key. Keys do nothing while you type, except Escape.
-        </p>
+        <p className="no-print mb-3 text-ink-500">{sentences.chooseChangeAndPress}</p>
         <div className="columns-2 gap-10 max-[900px]:columns-1">
           {places.map((where) => (
             <section key={where} aria-label={where} className="mb-5 break-inside-avoid">
@@ -128,7 +128,7 @@ export function Keys() {
                               role="status"
                               className="rounded-[5px] bg-amber-100 px-1.5 text-[12px] font-semibold text-amber-600"
                             >
-                              press a key
+                              {sentences.pressAKey}
                             </span>
                           ) : (
                             keys.map((key) => <Key key={key}>{keyName(key)}</Key>)
@@ -137,34 +137,34 @@ export function Keys() {
                             <span className="no-print flex w-24 justify-end gap-2 text-[12px]">
                               {own[k.id] !== undefined && (
                                 <TextButton tone="faint" onClick={() => usual(k.id)}>
-                                  as usual
+                                  {sentences.asUsual}
                                 </TextButton>
                               )}
                               <TextButton
-                                aria-label={`Change the key of: ${k.name}`}
+                                aria-label={sentences.changeTheKeyOf(k.name)}
                                 onClick={(e) => {
                                   e.currentTarget.blur()
                                   setWrong(null)
                                   setAsking(asking === k.id ? '' : k.id)
                                 }}
                               >
-                                {asking === k.id ? 'leave it' : 'change'}
+                                {asking === k.id ? sentences.leaveIt : sentences.change}
                               </TextButton>
                             </span>
                           )}
                         </div>
                         {wrong?.id === k.id && (
-                          <p role="alert" data-testid="clash" className="mt-1 text-[12.5px] text-amber-600">
+                          <Notice tone="doubt" testid="clash" className="mt-1">
                             {wrong.text}{' '}
                             {wrong.other && (
                               <>
                                 <TextButton tone="late" onClick={exchange}>
-                                  Exchange the two
+                                  {sentences.exchangeTheTwo}
                                 </TextButton>{' '}
-                                or press another.
+                                {sentences.orPressAnother}
                               </>
                             )}
-                          </p>
+                          </Notice>
                         )}
                       </li>
                     )

@@ -1,9 +1,6 @@
-import { cx } from '../../kit/cx'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { useMemo, useState } from 'react'
 import {
   DndContext,
+  type DragEndEvent,
   DragOverlay,
   MouseSensor,
   pointerWithin,
@@ -12,16 +9,20 @@ import {
   useDroppable,
   useSensor,
   useSensors,
-  type DragEndEvent,
 } from '@dnd-kit/core'
+import { useMemo, useState } from 'react'
 import type { DayLoad } from '../../api/desk'
 import { useDays, useLater, useSites } from '../../api/queries'
 import { slipOf, useSlip } from '../../api/slips'
 import { clock, date, dayKey, daysAway, weekday } from '../../api/times'
-import { Empty, Failed } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
+import { cx } from '../../kit/cx'
+import { Heading } from '../../kit/heading'
+import { Empty, Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
 import type { Group } from '../worktop/sliplist'
 import { Worktop } from '../worktop/worktop'
+import { sentences } from './sentences'
 
 /** What is snoozed, in the order of its return, under the days on which it comes back. */
 export function Later() {
@@ -41,14 +42,8 @@ export function Later() {
     [list.data, days, names],
   )
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what="Loading what is snoozed" />
-  if (!ids.length)
-    return (
-      <Empty title="Nothing is snoozed">
-        A conversation you snooze waits here until its time, until somebody answers, or until you are at a place, and
-        comes back on top of the inbox.
-      </Empty>
-    )
+  if (!list.data) return <Loading what={sentences.loadingWhatIsSnoozed} />
+  if (!ids.length) return <Empty title={sentences.nothingIsSnoozed}>{sentences.aConversationYouSnooze}</Empty>
   const drop = (e: DragEndEvent) => {
     setDragged(undefined)
     const day = e.over?.data.current?.day as number | undefined
@@ -66,11 +61,11 @@ export function Later() {
       <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
         <Fortnight days={days ?? []} dragging={dragged !== undefined} />
         <Worktop
-          label="Later"
+          label={sentences.later}
           place="snoozed"
           groups={groups}
           wrap={(id, slip) => <Draggable id={id}>{slip}</Draggable>}
-          position={(n, total) => `${n} of ${total}${list.hasNextPage ? ' or more' : ''} snoozed`}
+          position={(n, total) => sentences.ofSnoozed(n, total, list.hasNextPage ? sentences.orMore : '')}
           time={(s) => (s.position.return.at ? clock(s.position.return.at) : '')}
           onEnd={list.hasNextPage && !list.isFetching ? () => void list.fetchNextPage() : undefined}
         />
@@ -83,7 +78,7 @@ export function Later() {
 function Carried({ id }: { id: number }) {
   const slip = useSlip(id)
   return (
-    <div className="w-52 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-[0_4px_14px_#13272c33]">
+    <div className="w-52 rounded-[8px] border border-fill bg-sand-0 px-3 py-1.5 shadow-carried">
       <b className="block truncate">{slip?.from}</b>
       <span className="block truncate text-ink-700">{slip?.title || slip?.subject}</span>
     </div>
@@ -95,14 +90,12 @@ function Fortnight({ days, dragging }: { days: DayLoad[]; dragging: boolean }) {
   return (
     <div className="border-b border-sand-200 bg-sand-0 px-[22px] pt-3 pb-2.5 max-[700px]:px-3">
       <Heading size="small" className="mb-2">
-        Later{' '}
+        {sentences.later}{' '}
         <span className="text-[12.5px] font-normal text-ink-500">
-          {dragging
-            ? 'drop it on the day it is to come back'
-            : 'what comes back, in that order; drag one to another day'}
+          {dragging ? sentences.dropItOnThe : sentences.whatComesBackIn}
         </span>
       </Heading>
-      <ol className="grid grid-cols-14 gap-1 max-[700px]:grid-cols-7" aria-label="The coming two weeks">
+      <ol className="grid grid-cols-14 gap-1 max-[700px]:grid-cols-7" aria-label={sentences.theComingTwoWeeks}>
         {days.map((d, i) => (
           <DayBox key={d.start} d={d} day={i} />
         ))}
@@ -118,7 +111,7 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
     <li
       ref={setNodeRef}
       data-day={day}
-      title={`${date(d.start)}: ${d.back} come back, ${d.due} due`}
+      title={sentences.comeBackDue(date(d.start), d.back, d.due)}
       className={cx(
         'rounded-[8px] px-1.5 py-1 text-[11px] max-[700px]:px-1',
         isOver ? 'bg-fill text-white' : load >= 12 ? 'bg-coral-100' : 'bg-sand-100 text-ink-500',
@@ -126,11 +119,13 @@ function DayBox({ d, day }: { d: DayLoad; day: number }) {
       )}
     >
       <b className={`block truncate text-[12px] max-[700px]:text-[10.5px] ${isOver ? 'text-white' : 'text-ink-900'}`}>
-        {day === 0 ? 'Today' : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}
+        {day === 0 ? sentences.today : `${weekday(d.start)} ${dayKey(d.start).slice(8).replace(/^0/, '')}`}
       </b>
-      <span className="hidden max-[700px]:block">{load || 'free'}</span>
+      <span className="hidden max-[700px]:block">{load || sentences.free}</span>
       <span className="block truncate max-[700px]:hidden">
-        {load ? [d.back && `${d.back} back`, d.due && `${d.due} due`].filter(Boolean).join(', ') : 'free'}
+        {load
+          ? [d.back && sentences.back(d.back), d.due && sentences.due(d.due)].filter(Boolean).join(', ')
+          : sentences.free}
       </span>
     </li>
   )
@@ -167,16 +162,16 @@ function byDay(
     let group = groups.find((g) => g.key === key)
     if (!group) {
       const away = daysAway(at)
-      const day = away === 0 ? 'Back today' : away === 1 ? 'Back tomorrow' : 'Back ' + date(at)
+      const day = away === 0 ? sentences.backToday : away === 1 ? sentences.backTomorrow : sentences.backNamed(date(at))
       const also = due.get(key)
       const name =
         key === 'answer'
-          ? 'Back when somebody answers'
+          ? sentences.backWhenSomebodyAnswers
           : key === 'someday'
-            ? 'Someday, looked through ' + date(at)
+            ? sentences.somedayLookedThrough(date(at))
             : p.until === 'site'
-              ? `Back when you are at ${names.get(p.site) ?? 'a place'}`
-              : day + (also ? ` · ${also} due` : '')
+              ? sentences.backWhenYouAre(names.get(p.site) ?? sentences.aPlace)
+              : day + (also ? sentences.dueJoined(also) : '')
       group = { key, name, ids: [] }
       groups.push(group)
     }

@@ -1,29 +1,33 @@
-import { cx } from '../../kit/cx'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { BarKeys, DecisionBar } from '../../kit/bar'
+import { NewspaperIcon, StarIcon, UserIcon } from '@phosphor-icons/react'
+import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useVirtualizer } from '@tanstack/react-virtual'
-import { NewspaperIcon, StarIcon, UserIcon } from '@phosphor-icons/react'
 import type { SenderView } from '../../api/desk'
 import { useSenders } from '../../api/queries'
 import { plural, short } from '../../api/times'
-import { Button } from '../../kit/button'
-import { Empty, Failed } from '../../kit/kit'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { DOCK, useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { BarKeys, DecisionBar } from '../../kit/bar'
+import { Button } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { Heading } from '../../kit/heading'
+import { Empty, Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import { FreshStartTray } from '../inbox/fresh'
 import { DockKey, DockSide } from '../worktop/dock'
 import { SnoozeTray } from '../worktop/snooze'
-import { FreshStartTray } from '../inbox/fresh'
+import { sentences } from './sentences'
+
+type Tray = '' | 'snooze' | 'fresh'
 
 /** Who fills the inbox: by number, each to be decided at once. */
 export function Senders() {
   const list = useSenders()
   const desk = useDesk()
   const navigate = useNavigate()
-  const [chosen, setChosen] = useState<string>()
-  const [tray, setTray] = useState<'' | 'snooze' | 'fresh'>('')
+  const [chosen, setChosen] = useState(() => fromAddress('at'))
+  const [tray, setTray] = useState(() => fromAddress('tray') as Tray)
   const at = useRef(0)
   const scroll = useRef<HTMLDivElement>(null)
   const senders = useMemo(() => list.data?.pages.flatMap((p) => p.senders) ?? [], [list.data])
@@ -33,6 +37,10 @@ export function Senders() {
   useEffect(() => {
     if (index >= 0) at.current = index
   }, [index])
+  useInAddress({ at: current?.address ?? '', tray }, (was) => {
+    setChosen(was('at'))
+    setTray(was('tray') as Tray)
+  })
   const rows = useVirtualizer({
     count: senders.length,
     getScrollElement: () => scroll.current,
@@ -53,10 +61,10 @@ export function Senders() {
   const decide = (d: { kind: string } & Record<string, unknown>) => {
     if (!current) return
     setTray('')
-    setChosen((senders[index + 1] ?? senders[index - 1])?.address)
+    setChosen((senders[index + 1] ?? senders[index - 1])?.address ?? '')
     void desk.decide({ ...d, where: { from: current.address } })
   }
-  const turn = (t: 'snooze' | 'fresh') => setTray(tray === t ? '' : t)
+  const turn = (t: Tray) => setTray(tray === t ? '' : t)
   useCommands([
     { id: 'next', run: () => go(senders[index + 1]) },
     { id: 'previous', run: () => go(senders[index - 1]) },
@@ -68,37 +76,33 @@ export function Senders() {
       ? [
           {
             id: 'open',
-            name: 'See what is from this sender',
+            name: sentences.seeWhatIsFrom,
             run: () => void navigate('/?from=' + encodeURIComponent(current.address)),
           },
-          { id: 'bin', name: 'Bin all from this sender', run: () => decide({ kind: 'bin' }) },
-          { id: 'archive', name: 'Archive all from this sender', run: () => decide({ kind: 'archive' }) },
-          { id: 'snooze', name: 'Snooze all from this sender', run: () => turn('snooze') },
+          { id: 'bin', name: sentences.binAllFromThis, run: () => decide({ kind: 'bin' }) },
+          { id: 'archive', name: sentences.archiveAllFromThis, run: () => decide({ kind: 'archive' }) },
+          { id: 'snooze', name: sentences.snoozeAllFromThis, run: () => turn('snooze') },
         ]
       : []),
   ])
   useCommands(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : [], DOCK)
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what="Loading the senders" />
+  if (!list.data) return <Loading what={sentences.loadingTheSenders} />
   const left = list.data.pages[0].left
   const most = senders[0]?.count ?? 1
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="flex flex-wrap items-end justify-between gap-3 bg-sand-0 px-[22px] pt-4 pb-3 max-[700px]:px-4">
         <div>
-          <Heading>Senders</Heading>
-          <p className="text-ink-500">Who has how much in the inbox. One key decides about all from one of them.</p>
+          <Heading>{sentences.senders}</Heading>
+          <p className="text-ink-500">{sentences.whoHasHowMuch}</p>
         </div>
         <Button quiet onClick={() => turn('fresh')}>
-          Fresh start…
+          {sentences.freshStart}
         </Button>
       </div>
       <div ref={scroll} className="min-h-0 overflow-y-auto bg-sand-0 px-[22px] max-[700px]:px-2" data-testid="senders">
-        {!senders.length && (
-          <Empty title="Nobody waits for a decision">
-            Who has something in the inbox stands here, the one with the most on top.
-          </Empty>
-        )}
+        {!senders.length && <Empty title={sentences.nobodyWaitsForA}>{sentences.whoHasSomethingIn}</Empty>}
         {senders.length > 0 && (
           <div
             className={cx(
@@ -108,18 +112,18 @@ export function Senders() {
             )}
             aria-hidden
           >
-            <span>Sender</span>
-            <span className="truncate">Share of the inbox</span>
-            <span className="text-right">Unread</span>
-            <span className="max-[700px]:hidden">Newest</span>
-            <span className="max-[700px]:hidden">You wrote</span>
+            <span>{sentences.sender}</span>
+            <span className="truncate">{sentences.shareOfTheInbox}</span>
+            <span className="text-right">{sentences.unread}</span>
+            <span className="max-[700px]:hidden">{sentences.newest}</span>
+            <span className="max-[700px]:hidden">{sentences.youWrote}</span>
           </div>
         )}
         <div
           role="listbox"
-          aria-label="Senders"
+          aria-label={sentences.senders}
           tabIndex={0}
-          aria-activedescendant={current && 'sender-' + index}
+          aria-activedescendant={items.some((i) => i.index === index) ? 'sender-' + index : undefined}
           className="relative outline-offset-[-2px]"
           style={{ height: rows.getTotalSize() }}
         >
@@ -145,14 +149,14 @@ export function Senders() {
               >
                 <span className="flex min-w-0 items-center gap-2">
                   {s.person ? (
-                    <UserIcon size={16} className="shrink-0 text-ink-500" aria-label="a person" />
+                    <UserIcon size={16} className="shrink-0 text-ink-500" aria-label={sentences.aPerson} />
                   ) : (
-                    <NewspaperIcon size={16} className="shrink-0 text-ink-500" aria-label="a list or a machine" />
+                    <NewspaperIcon size={16} className="shrink-0 text-ink-500" aria-label={sentences.aListOrA} />
                   )}
                   <span className="min-w-0">
                     <b className="block truncate leading-tight">{s.name || s.address}</b>
                     <span className="block truncate text-[11.5px] text-ink-500">
-                      {s.name ? s.address : s.person ? 'a person' : 'a list or a machine'}
+                      {s.name ? s.address : s.person ? sentences.aPerson : sentences.aListOrA}
                     </span>
                   </span>
                   {s.starred > 0 && (
@@ -174,11 +178,11 @@ export function Senders() {
                 </span>
                 <span className="text-right tabular-nums">
                   {s.unread || ''}
-                  {s.unread > 0 && <span className="sr-only"> unread</span>}
+                  {s.unread > 0 && <span className="sr-only"> {sentences.unreadShort}</span>}
                 </span>
                 <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">{short(s.newest)}</span>
                 <span className="text-[12.5px] text-ink-500 max-[700px]:hidden">
-                  {s.answeredAt ? short(s.answeredAt) : 'never'}
+                  {s.answeredAt ? short(s.answeredAt) : sentences.never}
                 </span>
               </div>
             )
@@ -196,25 +200,29 @@ export function Senders() {
         {tray === 'fresh' && <FreshStartTray onClose={() => setTray('')} />}
         <BarKeys>
           <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>
-            Bin {current?.count}
+            {sentences.bin} {current?.count}
           </DockKey>
           <DockKey id="archive" disabled={!current} onClick={() => decide({ kind: 'archive' })}>
-            Archive {current?.count}
+            {sentences.archive} {current?.count}
           </DockKey>
           <DockKey id="snooze" disabled={!current} on={tray === 'snooze'} onClick={() => turn('snooze')}>
-            Snooze {current?.count}
+            {sentences.snooze} {current?.count}
           </DockKey>
           <DockKey
             id="open"
             disabled={!current}
             onClick={() => current && void navigate('/?from=' + encodeURIComponent(current.address))}
           >
-            See them
+            {sentences.seeThem}
           </DockKey>
           <DockSide
             position={
               senders.length > 0 &&
-              `${plural(senders.length, 'sender')}${hasNextPage ? ' or more' : ''}, ${left.toLocaleString('en-GB')} left`
+              sentences.left(
+                plural(senders.length, sentences.senderShort),
+                hasNextPage ? sentences.orMore : '',
+                left.toLocaleString('en-GB'),
+              )
             }
           />
         </BarKeys>

@@ -1,24 +1,25 @@
 import { useState } from 'react'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
 import { useLabels, useSession } from '../../api/queries'
-import { Checkbox } from '../../kit/checkbox'
-import { Button, TextButton } from '../../kit/button'
-import { Field } from '../../kit/field'
-import { keyOf } from '../../frame/keys'
 import { clash, keyName, refused } from '../../frame/keymap'
+import { keyOf } from '../../frame/keys'
+import { Button, TextButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Field } from '../../kit/field'
 import { useHabits } from '../keys/keys'
+import { sentences } from './sentences'
 
 const actions: Record<string, string> = {
-  read: 'mark read',
-  star: 'star',
-  label: 'label',
-  finish: 'finish its follow-ups',
-  'follow-up': 'make a follow-up',
-  snooze: 'snooze',
-  archive: 'archive',
-  bin: 'bin',
-  unstar: 'take the star away',
-  unread: 'mark unread',
+  read: sentences.markRead,
+  star: sentences.star,
+  label: sentences.label,
+  finish: sentences.finishItsFollowUps,
+  'follow-up': sentences.makeAFollowUp,
+  snooze: sentences.snooze,
+  archive: sentences.archive,
+  bin: sentences.bin,
+  unstar: sentences.takeTheStarAway,
+  unread: sentences.markUnread,
 }
 
 const said = (s: ComboStep, labels: Map<number, string>) =>
@@ -26,9 +27,9 @@ const said = (s: ComboStep, labels: Map<number, string>) =>
   (s.kind === 'label'
     ? ' ' + (s.labels ?? []).map((l) => labels.get(l) ?? '?').join(', ')
     : s.kind === 'follow-up'
-      ? `${s.text ? ` “${s.text}”` : ''}${s.phrase ? ', due ' + s.phrase : ''}`
+      ? `${s.text ? ` “${s.text}”` : ''}${s.phrase ? sentences.due(s.phrase) : ''}`
       : s.phrase
-        ? ' until ' + s.phrase
+        ? sentences.until(s.phrase)
         : '')
 
 /** The user's own chains of actions, each a button and a key. */
@@ -46,9 +47,9 @@ export function Combos() {
   return (
     <section aria-labelledby="combos">
       <h2 id="combos" className="mb-1 text-[15px]">
-        Combos
+        {sentences.combos}
       </h2>
-      <p className="mb-2 text-ink-500">Your own chains of actions: one key, one decision, taken back as one.</p>
+      <p className="mb-2 text-ink-500">{sentences.yourOwnChainsOf}</p>
       <ul>
         {combos.map((c) => (
           <li key={c.id} className="flex flex-wrap items-baseline gap-2 border-b border-sand-200 py-1.5">
@@ -56,10 +57,10 @@ export function Combos() {
             {c.key && <span className="text-[12px] text-ink-500">{keyName(c.key)}</span>}
             <span className="min-w-0 flex-1 text-ink-500">{c.steps.map((s) => said(s, names)).join(' + ')}</span>
             <TextButton small onClick={() => setEditing(c)}>
-              change
+              {sentences.change}
             </TextButton>
             <TextButton small onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}>
-              delete
+              {sentences.delete}
             </TextButton>
           </li>
         ))}
@@ -72,7 +73,7 @@ export function Combos() {
           className="mt-2"
           onClick={() => setEditing({ id: crypto.randomUUID(), name: '', key: '', steps: [] })}
         >
-          Make a combo
+          {sentences.makeACombo}
         </Button>
       )}
     </section>
@@ -97,9 +98,9 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
     const no =
       refused(key) ||
       (other
-        ? `“${keyName(key)}” is the key of “${other.name}”. Choose another, or give that one another key first.`
+        ? sentences.isTheKeyOf(keyName(key), other.name)
         : combo
-          ? `“${keyName(key)}” is the key of “${combo.name}”.`
+          ? sentences.isTheKeyOfNamed(keyName(key), combo.name)
           : '')
     setWrong(no)
     if (!no) setC({ ...c, key })
@@ -107,7 +108,7 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
   return (
     <form
       className="mt-3 rounded-[10px] border border-sand-300 p-4"
-      aria-label="Combo"
+      aria-label={sentences.combo}
       onSubmit={(e) => {
         e.preventDefault()
         store(c)
@@ -116,16 +117,16 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
       <div className="flex flex-wrap gap-3">
         <Field
           id="combo-name"
-          label="Name"
+          label={sentences.name}
           value={c.name}
           autoFocus
           maxLength={60}
-          placeholder="For this week"
+          placeholder={sentences.forThisWeek}
           onChange={(e) => setC({ ...c, name: e.target.value })}
         />
         <Field
           id="combo-key"
-          label="Key (press it; optional)"
+          label={sentences.keyPressItOptional}
           value={c.key ? keyName(c.key) : ''}
           readOnly
           wrong={wrong}
@@ -141,20 +142,20 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
             </span>
             {s.kind === 'follow-up' && (
               <Field
-                label="Title"
+                label={sentences.title}
                 hideLabel
                 small
-                placeholder="title; empty: as proposed"
+                placeholder={sentences.titleEmptyAsProposed}
                 value={s.text ?? ''}
                 onChange={(e) => set(i, { text: e.target.value })}
               />
             )}
             {(s.kind === 'snooze' || s.kind === 'follow-up') && (
               <Field
-                label="When"
+                label={sentences.when}
                 hideLabel
                 small
-                placeholder={s.kind === 'snooze' ? 'until: next week' : 'due: fri'}
+                placeholder={s.kind === 'snooze' ? sentences.untilNextWeek : sentences.dueFri}
                 value={s.phrase ?? ''}
                 onChange={(e) => set(i, { phrase: e.target.value })}
               />
@@ -174,13 +175,13 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
                 </Checkbox>
               ))}
             <TextButton small onClick={() => setC({ ...c, steps: c.steps.filter((_, n) => n !== i) })}>
-              take out
+              {sentences.takeOut}
             </TextButton>
           </li>
         ))}
       </ol>
-      <div className="mt-2 flex flex-wrap items-center gap-1.5" role="group" aria-label="Add an action">
-        <span className="text-[12px] text-ink-500">then</span>
+      <div className="mt-2 flex flex-wrap items-center gap-1.5" role="group" aria-label={sentences.addAnAction}>
+        <span className="text-[12px] text-ink-500">{sentences.then}</span>
         {Object.entries(actions).map(([k, name]) => (
           <Button size="small" ground="quiet" key={k} onClick={() => setC({ ...c, steps: [...c.steps, { kind: k }] })}>
             {name}
@@ -188,9 +189,9 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
         ))}
       </div>
       <div className="mt-3 flex gap-2">
-        <Button type="submit">Save the combo</Button>
+        <Button type="submit">{sentences.saveTheCombo}</Button>
         <Button quiet onClick={leave}>
-          Cancel
+          {sentences.cancel}
         </Button>
       </div>
     </form>

@@ -1,15 +1,16 @@
-import { RadioGroup } from '../../kit/choose'
-import { Select } from '../../kit/select'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { put } from '../../api/client'
 import type { LabelView, SiteView } from '../../api/desk'
 import { client, useLabels, useSites } from '../../api/queries'
 import { plural } from '../../api/times'
-import { Button, TextButton } from '../../kit/button'
-import { Field } from '../../kit/field'
-import { LabelMark, labelColors, labelMarks } from '../../kit/label'
 import { useDesk } from '../../frame/desk'
+import { Button, TextButton } from '../../kit/button'
+import { RadioGroup } from '../../kit/choose'
+import { Field } from '../../kit/field'
+import { labelColors, LabelMark, labelMarks } from '../../kit/label'
+import { Select } from '../../kit/select'
+import { sentences } from './sentences'
 
 const line = 'flex flex-wrap items-center gap-2 border-b border-sand-200 py-1.5'
 
@@ -24,11 +25,9 @@ export function Labels() {
   return (
     <section aria-labelledby="labels">
       <h2 id="labels" className="mb-1 text-[15px]">
-        Labels
+        {sentences.labels}
       </h2>
-      <p className="mb-2 text-ink-500">
-        A label is made while labelling. Deleting one takes it off everything; that can be taken back.
-      </p>
+      <p className="mb-2 text-ink-500">{sentences.aLabelIsMade}</p>
       <ul>
         {labels?.map((l) =>
           editing === l.id ? (
@@ -38,18 +37,18 @@ export function Labels() {
               <LabelMark color={l.color} mark={l.mark} />
               <span className="flex-1">{l.path}</span>
               <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">
-                {plural(l.count, 'conversation')}
+                {plural(l.count, sentences.conversation)}
               </Link>
               <TextButton small onClick={() => setEditing(l.id)}>
-                change
+                {sentences.change}
               </TextButton>
               <TextButton small onClick={() => void act(`/labels/${l.id}/drop`)}>
-                delete
+                {sentences.delete}
               </TextButton>
             </li>
           ),
         )}
-        {labels?.length === 0 && <li className="text-ink-500">There are none yet.</li>}
+        {labels?.length === 0 && <li className="text-ink-500">{sentences.thereAreNoneYet}</li>}
       </ul>
     </section>
   )
@@ -78,37 +77,37 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
       >
         <Field
           id="label-name"
-          label="Name"
+          label={sentences.name}
           value={l.name}
           autoFocus
           wrong={wrong}
           onChange={(e) => setL({ ...l, name: e.target.value })}
         />
         <Select
-          label="Below"
+          label={sentences.below}
           className="min-w-32"
           value={l.parent}
           options={[
-            { id: 0, name: 'nothing' },
+            { id: 0, name: sentences.nothing },
             ...labels.filter((o) => o.id !== l.id).map((o) => ({ id: o.id, name: o.path })),
           ]}
           onChange={(parent) => setL({ ...l, parent })}
         />
         <RadioGroup
-          label="Colour"
+          label={sentences.colour}
           options={labelColors.map((c) => ({ id: c, name: <LabelMark color={c} mark="dot" />, label: c }))}
           value={l.color}
           onChange={(color) => setL({ ...l, color })}
         />
         <RadioGroup
-          label="Mark"
+          label={sentences.mark}
           options={labelMarks.map((m) => ({ id: m, name: <LabelMark color={l.color} mark={m} />, label: m }))}
           value={l.mark}
           onChange={(mark) => setL({ ...l, mark })}
         />
-        <Button type="submit">Save</Button>
+        <Button type="submit">{sentences.save}</Button>
         <Button quiet onClick={done}>
-          Cancel
+          {sentences.cancel}
         </Button>
       </form>
     </li>
@@ -136,16 +135,14 @@ export function Places() {
   return (
     <section aria-labelledby="places">
       <h2 id="places" className="mb-1 text-[15px]">
-        Places
+        {sentences.places}
       </h2>
-      <p className="mb-2 text-ink-500">
-        Something can be snoozed until you are at one of them. Say where you are beside the date.
-      </p>
+      <p className="mb-2 text-ink-500">{sentences.somethingCanBeSnoozed}</p>
       <ul>
         {data?.sites.map((s) => (
           <li key={s.id} className={line} data-place={s.name}>
             <Field
-              label="Name of the place"
+              label={sentences.nameOfThePlace}
               hideLabel
               small
               defaultValue={s.name}
@@ -156,10 +153,12 @@ export function Places() {
               className="min-w-0 flex-1"
             />
             <span className="text-[12px] text-ink-500">
-              {s.waiting > 0 && `${plural(s.waiting, 'conversation waits', 'conversations wait')}`}
+              {s.waiting > 0 && `${plural(s.waiting, sentences.conversationWaits, sentences.conversationsWait)}`}
             </span>
             <TextButton small onClick={() => drop(s)}>
-              {asking === s.id ? `delete it, and bring back the ${s.waiting}` : 'delete'}
+              {asking === s.id
+                ? sentences.deleteItAndBring(plural(s.waiting, sentences.conversation))
+                : sentences.delete}
             </TextButton>
           </li>
         ))}
@@ -173,14 +172,14 @@ export function Places() {
       >
         <Field
           id="place-name"
-          label="One more"
-          placeholder="the workshop"
+          label={sentences.oneMore}
+          placeholder={sentences.theWorkshop}
           value={name}
           maxLength={60}
           onChange={(e) => setName(e.target.value)}
         />
         <Button type="submit" quiet disabled={!name.trim()}>
-          Name it
+          {sentences.nameIt}
         </Button>
       </form>
     </section>

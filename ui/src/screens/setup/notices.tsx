@@ -1,8 +1,9 @@
-import { cx } from '../../kit/cx'
-import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { get } from '../../api/client'
+import { Collapsible } from '../../kit/collapsible'
 import { Failed } from '../../kit/kit'
+import { sentences } from './sentences'
 
 interface Notice {
   name: string
@@ -22,37 +23,43 @@ export function Notices() {
   return (
     <section aria-labelledby="notices" data-testid="notices">
       <h2 id="notices" className="mb-2 text-[15px]">
-        What ships with Ebbe
+        {sentences.whatShipsWithEbbe}
       </h2>
-      <p className="mb-2 text-ink-500">Ebbe is built with the work of others. These are their notices.</p>
-      <details
-        onToggle={(e) => {
-          if (e.target === e.currentTarget) setOpen(e.currentTarget.open)
-        }}
+      <p className="mb-2 text-ink-500">{sentences.ebbeIsBuiltWith}</p>
+      <Collapsible
+        open={open}
+        onOpenChange={setOpen}
+        headClass="py-1 text-accent"
+        head={data ? sentences.packagesAndFonts(data.length) : sentences.packagesAndFontsTitle}
       >
-        <summary className="cursor-pointer rounded-[7px] py-1 text-accent focus-visible:outline-2 focus-visible:outline-tide-400">
-          {data ? `${data.length} packages and fonts` : 'Packages and fonts'}
-        </summary>
         {error && <Failed error={error} again={() => void refetch()} />}
         <ul className="mt-2 max-h-[420px] overflow-y-auto border-y border-sand-200">
           {data?.map((n) => (
-            <li key={n.name + n.version} className="border-t border-sand-200 first:border-t-0">
-              <details>
-                <summary
-                  className={cx(
-                    'flex cursor-pointer items-baseline gap-3 px-1 py-1.5 focus-visible:outline-2',
-                    'focus-visible:-outline-offset-2 focus-visible:outline-tide-400',
-                  )}
-                >
-                  <span className="min-w-0 flex-1 truncate">{n.name}</span>
-                  <span className="text-[12.5px] text-ink-500 tabular-nums">{n.version}</span>
-                </summary>
-                <pre className="px-1 pb-3 text-[12px] leading-normal whitespace-pre-wrap text-ink-500">{n.text}</pre>
-              </details>
-            </li>
+            <Shipped key={n.name + n.version} n={n} />
           ))}
         </ul>
-      </details>
+      </Collapsible>
     </section>
+  )
+}
+
+function Shipped({ n }: { n: Notice }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <li className="border-t border-sand-200 first:border-t-0">
+      <Collapsible
+        open={open}
+        onOpenChange={setOpen}
+        headClass="px-1 py-1.5"
+        head={
+          <>
+            <span className="min-w-0 flex-1 truncate">{n.name}</span>
+            <span className="text-[12.5px] text-ink-500 tabular-nums">{n.version}</span>
+          </>
+        }
+      >
+        <pre className="px-1 pb-3 text-[12px] leading-normal whitespace-pre-wrap text-ink-500">{n.text}</pre>
+      </Collapsible>
+    </li>
   )
 }

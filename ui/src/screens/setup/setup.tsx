@@ -1,30 +1,34 @@
-import { Heading } from '../../kit/heading'
-import { RadioGroup, Toggle } from '../../kit/choose'
-import { Select, named } from '../../kit/select'
-import { useState } from 'react'
 import { Link } from 'react-router'
+import { post } from '../../api/client'
 import type { Settings } from '../../api/desk'
-import { client, useSession, useSettings } from '../../api/queries'
-import { EbbeError, post, put } from '../../api/client'
-import { Checkbox } from '../../kit/checkbox'
+import { client, useSettings } from '../../api/queries'
+import { weekdays } from '../../api/times'
 import { Button } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { RadioGroup, Toggle } from '../../kit/choose'
 import { Field } from '../../kit/field'
+import { Heading } from '../../kit/heading'
 import { Failed } from '../../kit/kit'
-import { useDesk } from '../../frame/desk'
-import { swipeNames, usualSwipes } from '../worktop/worktop'
+import { Loading } from '../../kit/loading'
+import { Notice } from '../../kit/notice'
+import { named, Select } from '../../kit/select'
+import { swipeNames, swipesOf } from '../worktop/swipes'
+import { useChoosing } from './choosing'
 import { Combos } from './combos'
 import { Inward } from './inward'
 import { Labels, Places } from './labels'
 import { Notices } from './notices'
+import { sentences } from './sentences'
 import { Work } from './work'
 
-const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat']
-const two = (n: number) => String(n).padStart(2, '0')
-const toClock = (minutes: number) => `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`
-const toMinutes = (text: string) => {
-  const m = /^(\d{1,2})[:.]?(\d{2})?$/.exec(text.trim())
-  return m && +m[1] < 24 && +(m[2] ?? 0) < 60 ? +m[1] * 60 + +(m[2] ?? 0) : -1
-}
+const days = weekdays('short')
+
+const swipes = [
+  ['swipe-left', 'left', 'swipeLeft', sentences.swipeToTheLeft],
+  ['swipe-left-far', 'leftFar', 'swipeLeftFar', sentences.farToTheLeft],
+  ['swipe-right', 'right', 'swipeRight', sentences.swipeToTheRight],
+  ['swipe-right-far', 'rightFar', 'swipeRightFar', sentences.farToTheRight],
+] as const
 
 /** What the user chooses for themselves: the working week, addresses, the look. */
 export function Setup() {
@@ -32,48 +36,13 @@ export function Setup() {
   if (error) return <Failed error={error} again={() => void refetch()} />
   return data ? (
     <Form key={JSON.stringify({ ...data, habits: { ...data.habits, combos: 0, keys: 0 } })} settings={data} />
-  ) : null
+  ) : (
+    <Loading what={sentences.loading} />
+  )
 }
 
-function Form({ settings }: { settings: Settings }) {
-  const session = useSession().data!
-  const { say } = useDesk()
-  const [s, setS] = useState(settings)
-  const [parts, setParts] = useState({
-    morning: toClock(s.week.morning),
-    midday: toClock(s.week.midday),
-    evening: toClock(s.week.evening),
-  })
-  const [more, setMore] = useState('')
-  const [wrong, setWrong] = useState<EbbeError | null>(null)
-  const [stored, setStored] = useState<unknown[]>([]) // what was saved last
-  const saved = [s, parts, more].every((x, i) => x === stored[i])
-  const habit = (change: Partial<Settings['habits']>) => setS({ ...s, habits: { ...s.habits, ...change } })
-  const week = (change: Partial<Settings['week']>) => setS({ ...s, week: { ...s.week, ...change } })
-  const save = async (e: React.FormEvent) => {
-    e.preventDefault()
-    setWrong(null)
-    try {
-      const week = {
-        ...s.week,
-        morning: toMinutes(parts.morning),
-        midday: toMinutes(parts.midday),
-        evening: toMinutes(parts.evening),
-      }
-      await put('/settings', {
-        ...s,
-        habits: { ...s.habits, combos: settings.habits.combos, keys: settings.habits.keys },
-        week,
-        addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])],
-      })
-      await client.invalidateQueries()
-      say({ text: 'Saved.' })
-      setStored([s, parts, more])
-    } catch (problem) {
-      if (problem instanceof EbbeError) setWrong(problem)
-    }
-  }
-  const at = (field: string) => (wrong?.field === field ? wrong.message : undefined)
+function Form(props: { settings: Settings }) {
+  const { session, s, setS, parts, setParts, more, setMore, habit, week, save, at } = useChoosing(props)
   const part = (name: string, key: 'morning' | 'midday' | 'evening') => (
     <Field
       id={key}
@@ -87,24 +56,27 @@ function Form({ settings }: { settings: Settings }) {
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <form className="mx-auto grid max-w-2xl gap-6" onSubmit={(e) => void save(e)}>
         <div>
-          <Heading>Setup</Heading>
-          <p className="text-ink-500">
-            Signed in as {session.name}, {session.address}.
-          </p>
+          <Heading>{sentences.setup}</Heading>
+          <p className="text-ink-500">{sentences.signedInAs(session.name, session.address)}</p>
         </div>
         <section aria-labelledby="week">
           <h2 id="week" className="mb-2 text-[15px]">
-            Your week
+            {sentences.yourWeek}
           </h2>
-          <p className="mb-3 text-ink-500">“Tomorrow”, “after lunch” and “next week” are understood by these.</p>
+          <p className="mb-3 text-ink-500">{sentences.tomorrowAfterLunchAnd}</p>
           <div className="grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
-            {part('Morning begins', 'morning')}
-            {part('Midday begins', 'midday')}
-            {part('Evening begins', 'evening')}
-            <Field id="zone" label="Time zone" value={s.week.zone} onChange={(e) => week({ zone: e.target.value })} />
+            {part(sentences.morningBegins, 'morning')}
+            {part(sentences.middayBegins, 'midday')}
+            {part(sentences.eveningBegins, 'evening')}
+            <Field
+              id="zone"
+              label={sentences.timeZone}
+              value={s.week.zone}
+              onChange={(e) => week({ zone: e.target.value })}
+            />
           </div>
           <fieldset className="mt-3 flex flex-wrap gap-1.5">
-            <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">You work on</legend>
+            <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.youWorkOn}</legend>
             {[1, 2, 3, 4, 5, 6, 0].map((d) => (
               <Toggle
                 key={d}
@@ -118,29 +90,25 @@ function Form({ settings }: { settings: Settings }) {
             ))}
           </fieldset>
           <Checkbox checked={s.week.twelveHour} onChange={(on) => week({ twelveHour: on })} className="mt-3">
-            Times as am and pm
+            {sentences.timesAsAmAnd}
           </Checkbox>
-          {at('week') && (
-            <p role="alert" className="mt-2 text-coral-600">
-              {at('week')}
-            </p>
-          )}
+          {at('week') && <Notice className="mt-2">{at('week')}</Notice>}
         </section>
         <section aria-labelledby="mail">
           <h2 id="mail" className="mb-2 text-[15px]">
-            Mail
+            {sentences.mail}
           </h2>
           <p className="mb-3 text-ink-500">
-            Servers, passwords and signatures are with the{' '}
+            {sentences.serversPasswordsAnd}{' '}
             <Link to="/accounts" className="text-accent underline">
-              accounts
+              {sentences.accounts}
             </Link>
             .
           </p>
           <Field
             id="span"
             className="max-w-sm"
-            label="Seconds in which what you send can be taken back"
+            label={sentences.secondsInWhichWhat}
             type="number"
             min={1}
             max={600}
@@ -151,9 +119,9 @@ function Form({ settings }: { settings: Settings }) {
         </section>
         <section aria-labelledby="own">
           <h2 id="own" className="mb-2 text-[15px]">
-            Your addresses
+            {sentences.yourAddresses}
           </h2>
-          <p className="mb-2 text-ink-500">Mail from these counts as written by you.</p>
+          <p className="mb-2 text-ink-500">{sentences.mailFromTheseCounts}</p>
           <ul className="mb-2 flex flex-wrap gap-1.5">
             {s.addresses.map((a) => (
               <li key={a} className="rounded-[7px] bg-sand-100 px-2.5 py-1">
@@ -163,7 +131,7 @@ function Form({ settings }: { settings: Settings }) {
           </ul>
           <Field
             id="more"
-            label="One more"
+            label={sentences.oneMore}
             type="email"
             className="max-w-sm"
             value={more}
@@ -173,38 +141,38 @@ function Form({ settings }: { settings: Settings }) {
         </section>
         <section aria-labelledby="look">
           <h2 id="look" className="mb-2 text-[15px]">
-            Look
+            {sentences.look}
           </h2>
           <RadioGroup
-            label="Theme"
+            label={sentences.theme}
             className="mb-3"
             value={s.theme}
             options={[
-              { id: '', name: 'as this machine' },
-              { id: 'light', name: 'light' },
-              { id: 'dark', name: 'dark' },
+              { id: '', name: sentences.asThisMachine },
+              { id: 'light', name: sentences.light },
+              { id: 'dark', name: sentences.dark },
             ]}
             onChange={(theme) => setS({ ...s, theme })}
           />
           <p className="text-ink-500">
-            What you are notified of is chosen in{' '}
+            {sentences.whatYouAreNotified}{' '}
             <Link to="/delivery" className="text-accent underline">
-              Delivery
+              {sentences.delivery}
             </Link>
             .
           </p>
         </section>
         <section aria-labelledby="habits">
           <h2 id="habits" className="mb-2 text-[15px]">
-            Snoozing and swiping
+            {sentences.snoozingAndSwiping}
           </h2>
           <Checkbox checked={!s.habits.asleep} onChange={(on) => habit({ asleep: !on })}>
-            A new message brings a snoozed conversation back at once
+            {sentences.aNewMessageBrings}
           </Checkbox>
           <div className="mt-3 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
             <Field
               id="someday"
-              label="Someday is looked through on the"
+              label={sentences.somedayIsLookedThrough}
               type="number"
               min={1}
               max={28}
@@ -212,48 +180,41 @@ function Form({ settings }: { settings: Settings }) {
               wrong={at('someday')}
               onChange={(e) => habit({ someday: Number(e.target.value) })}
             />
-            <Choose
-              id="swipe-left"
-              label="Swipe to the left"
-              value={s.habits.swipeLeft || usualSwipes.left}
-              onChange={(v) => habit({ swipeLeft: v })}
-            />
-            <Choose
-              id="swipe-right"
-              label="Swipe to the right"
-              value={s.habits.swipeRight || usualSwipes.right}
-              onChange={(v) => habit({ swipeRight: v })}
-            />
+          </div>
+          <div className="mt-3 grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
+            {swipes.map(([id, way, key, label]) => (
+              <Select
+                key={id}
+                id={id}
+                label={label}
+                value={swipesOf(s.habits)[way]}
+                options={named(swipeNames)}
+                onChange={(v) => habit({ [key]: v })}
+              />
+            ))}
           </div>
           <p className="mt-3 text-ink-500">
-            Each key can be changed:{' '}
+            {sentences.eachKeyCanBe}{' '}
             <Link to="/keys" className="text-accent underline">
-              the keys
+              {sentences.theKeys}
             </Link>
             .
           </p>
         </section>
         <div className="flex items-center gap-3">
-          <Button type="submit">Save</Button>
-          {saved && (
-            <span role="status" className="text-kelp-600">
-              Saved.
-            </span>
-          )}
+          <Button type="submit">{sentences.save}</Button>
           <span className="flex-1" />
           <Button quiet onClick={() => void post('/sign-out').then(() => client.resetQueries())}>
-            Sign out
+            {sentences.signOut}
           </Button>
         </div>
       </form>
       <div className="mx-auto mt-8 grid max-w-2xl grid-cols-[minmax(0,1fr)] gap-8">
         <section aria-labelledby="work">
           <h2 id="work" className="mb-2 text-[15px]">
-            Follow-ups and calendar
+            {sentences.followUpsAndCalendar}
           </h2>
-          <p className="mb-2 text-ink-500">
-            The stages of the board, when the day is closed, and files for other programs.
-          </p>
+          <p className="mb-2 text-ink-500">{sentences.theStagesOfThe}</p>
           <Work />
         </section>
         <Inward />
@@ -264,18 +225,4 @@ function Form({ settings }: { settings: Settings }) {
       </div>
     </div>
   )
-}
-
-function Choose({
-  id,
-  label,
-  value,
-  onChange,
-}: {
-  id: string
-  label: string
-  value: string
-  onChange: (v: string) => void
-}) {
-  return <Select id={id} label={label} value={value} options={named(swipeNames)} onChange={onChange} />
 }

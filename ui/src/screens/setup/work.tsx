@@ -1,18 +1,21 @@
-import { FileButton } from '../../kit/files'
-import { Select } from '../../kit/select'
-import { Field } from '../../kit/field'
 import { useState } from 'react'
+import { newKey, post, put, sendFile, told } from '../../api/client'
 import type { TakenIn } from '../../api/desk'
 import type { Meaning, Settings, Stage } from '../../api/gen/followup'
-import { newKey, post, put, sendFile, told } from '../../api/client'
 import { refresh, useFollowUpSettings } from '../../api/queries'
-import { Checkbox } from '../../kit/checkbox'
-import { Button, IconButton } from '../../kit/button'
 import { useDesk } from '../../frame/desk'
+import { Button, IconButton, LinkButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Dialog } from '../../kit/dialog'
+import { Field } from '../../kit/field'
+import { FileButton } from '../../kit/files'
+import { Notice } from '../../kit/notice'
+import { Select } from '../../kit/select'
+import { sentences } from './sentences'
 
 const means: [Meaning, string][] = [
   ['mine', 'mine'],
-  ['others', 'with others'],
+  ['others', sentences.withOthers],
   ['finished', 'finished'],
 ]
 
@@ -34,15 +37,11 @@ export function Work() {
   return (
     <>
       <Stages stages={settings.stages} onStages={(stages) => void save({ stages })} />
-      {wrong && (
-        <p role="alert" className="mt-1 text-[12.5px] text-coral-600">
-          {wrong}
-        </p>
-      )}
+      {wrong && <Notice className="mt-1">{wrong}</Notice>}
       <div className="mt-4 flex flex-wrap items-center gap-x-6 gap-y-2">
         <Field
           type="time"
-          label="Close the day at"
+          label={sentences.closeTheDayAt}
           small
           className="flex items-baseline gap-2"
           value={
@@ -56,10 +55,10 @@ export function Work() {
           }}
         />
         <Checkbox checked={settings.closeAt < 0} onChange={(on) => void save({ closeAt: on ? -1 : 17 * 60 })}>
-          only when I ask for it
+          {sentences.onlyWhenIAsk}
         </Checkbox>
         <Checkbox checked={!settings.keep} onChange={(on) => void save({ keep: !on })}>
-          finishing archives the conversation
+          {sentences.finishingArchivesThe}
         </Checkbox>
       </div>
       <Files feed={feed} />
@@ -78,12 +77,12 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
     onStages(next)
   }
   return (
-    <ul aria-label="Stages" className="max-w-xl">
+    <ul aria-label={sentences.stages} className="max-w-xl">
       {stages.map((s, i) => (
         <li key={s.id} className="flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-sand-200 py-1">
           <Field
             key={s.name}
-            label={`Name of stage ${i + 1}`}
+            label={sentences.nameOfStage(i + 1)}
             hideLabel
             small
             defaultValue={s.name}
@@ -94,7 +93,7 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             }}
           />
           <Select
-            label={`What ${s.name} means`}
+            label={sentences.whatMeans(s.name)}
             hideLabel
             small
             className="max-w-full min-w-0"
@@ -102,13 +101,17 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
             options={means.map(([id, name]) => ({ id, name }))}
             onChange={(m) => change(i, { means: m })}
           />
-          <IconButton label={`Move ${s.name} up`} disabled={i === 0} onClick={() => move(i, -1)}>
+          <IconButton label={sentences.moveUp(s.name)} disabled={i === 0} onClick={() => move(i, -1)}>
             ↑
           </IconButton>
-          <IconButton label={`Move ${s.name} down`} disabled={i === stages.length - 1} onClick={() => move(i, 1)}>
+          <IconButton label={sentences.moveDown(s.name)} disabled={i === stages.length - 1} onClick={() => move(i, 1)}>
             ↓
           </IconButton>
-          <IconButton label={`Delete ${s.name}`} late onClick={() => onStages(stages.filter((_, j) => j !== i))}>
+          <IconButton
+            label={sentences.deleteNamed(s.name)}
+            late
+            onClick={() => onStages(stages.filter((_, j) => j !== i))}
+          >
             ×
           </IconButton>
         </li>
@@ -125,17 +128,17 @@ function Stages({ stages, onStages }: { stages: Stage[]; onStages: (s: Stage[]) 
           }}
         >
           <Field
-            label="A new stage"
+            label={sentences.aNewStage}
             hideLabel
             small
-            placeholder="a new stage"
+            placeholder={sentences.aNewStageShort}
             value={name}
             maxLength={40}
             onChange={(e) => setName(e.target.value)}
             className="min-w-0 flex-1"
           />
           <Button type="submit" quiet disabled={!name.trim()}>
-            Add
+            {sentences.add}
           </Button>
         </form>
       </li>
@@ -149,7 +152,6 @@ function Files({ feed }: { feed: boolean }) {
   const [taken, setTaken] = useState<TakenIn | null>(null)
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
-  const [sure, setSure] = useState(false)
   const take = (file?: File) => {
     if (!file) return
     setBusy(true)
@@ -168,7 +170,6 @@ function Files({ feed }: { feed: boolean }) {
     void post<{ feed: string }>('/feed', { off })
       .then((v) => {
         setSecret(v.feed)
-        setSure(false)
         refresh(['person'])
       })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
@@ -176,23 +177,15 @@ function Files({ feed }: { feed: boolean }) {
   return (
     <div className="mt-5 space-y-3">
       <div className="flex flex-wrap items-center gap-2">
-        <FileButton label="A calendar file" accept=".ics,text/calendar" onFiles={([file]) => take(file)}>
-          {busy ? 'Reading…' : 'Read a calendar file (.ics)'}
+        <FileButton label={sentences.aCalendarFile} accept=".ics,text/calendar" onFiles={([file]) => take(file)}>
+          {busy ? sentences.reading : sentences.readACalendarFile}
         </FileButton>
-        <a
-          href="/api/v1/export/ebbe.ics"
-          download
-          className="rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200"
-        >
-          All as a calendar file
-        </a>
-        <a
-          href="/api/v1/export/follow-ups.csv"
-          download
-          className="rounded-[9px] bg-sand-100 px-3.5 py-2 text-[13px] font-semibold hover:bg-sand-200"
-        >
-          Follow-ups as a table (.csv)
-        </a>
+        <LinkButton quiet href="/api/v1/export/ebbe.ics" download>
+          {sentences.allAsACalendar}
+        </LinkButton>
+        <LinkButton quiet href="/api/v1/export/follow-ups.csv" download>
+          {sentences.followUpsAsA}
+        </LinkButton>
       </div>
       {taken && (
         <div role="status" data-testid="taken-in" className="text-[12.5px]">
@@ -204,30 +197,21 @@ function Files({ feed }: { feed: boolean }) {
           ))}
         </div>
       )}
-      {wrong && (
-        <p role="alert" data-testid="file-wrong" className="text-[12.5px] text-coral-600">
-          {wrong}
-        </p>
-      )}
+      {wrong && <Notice testid="file-wrong">{wrong}</Notice>}
       <div>
-        <h3 className="text-[13px]">Private feed</h3>
+        <h3 className="text-[13px]">{sentences.privateFeed}</h3>
         {feed ? (
           <>
-            <p className="text-[12.5px] text-ink-500">
-              Any calendar program can subscribe to this address. Whoever has it can read your follow-ups and events, so
-              give it to nobody.
-            </p>
+            <p className="text-[12.5px] text-ink-500">{sentences.anyCalendarProgramCan}</p>
             {secret ? (
-              <p className="mt-1 text-[12.5px] font-semibold text-amber-600">Copy it now: it is shown this once.</p>
+              <p className="mt-1 text-[12.5px] font-semibold text-amber-600">{sentences.copyItNowIt}</p>
             ) : (
-              <p className="mt-1 text-[12.5px] text-ink-500">
-                It is on. Its address was shown when it was made, and is not kept in a form that can be read.
-              </p>
+              <p className="mt-1 text-[12.5px] text-ink-500">{sentences.itIsOnIts}</p>
             )}
             {secret && (
               <Field
                 readOnly
-                label="Address of the feed"
+                label={sentences.addressOfTheFeed}
                 hideLabel
                 small
                 value={address}
@@ -236,28 +220,29 @@ function Files({ feed }: { feed: boolean }) {
               />
             )}
             <p className="mt-1.5 flex gap-2">
-              {sure ? (
-                <>
-                  <Button onClick={() => setFeed(false)}>Yes, the old one stops working</Button>
-                  <Button quiet onClick={() => setSure(false)}>
-                    Cancel
-                  </Button>
-                </>
-              ) : (
-                <Button quiet onClick={() => setSure(true)}>
-                  A new address
-                </Button>
-              )}
-              <Button quiet onClick={() => setFeed(true)}>
-                Switch the feed off
-              </Button>
+              <Dialog
+                title={sentences.aNewAddressFor}
+                text={sentences.programsThatReadThe}
+                does={sentences.makeANewAddress}
+                onDo={() => setFeed(false)}
+              >
+                <Button quiet>{sentences.newAddress}</Button>
+              </Dialog>
+              <Dialog
+                title={sentences.switchTheFeedOff}
+                text={sentences.programsThatReadIt}
+                does={sentences.switchItOff}
+                onDo={() => setFeed(true)}
+              >
+                <Button quiet>{sentences.switchTheFeedOffAsk}</Button>
+              </Dialog>
             </p>
           </>
         ) : (
           <p className="flex flex-wrap items-center gap-3 text-[12.5px] text-ink-500">
-            It is off. A feed is a secret address at which calendar programs read your follow-ups and events.{' '}
+            {sentences.itIsOffA}{' '}
             <Button quiet onClick={() => setFeed(false)}>
-              Switch it on
+              {sentences.switchItOn}
             </Button>
           </p>
         )}

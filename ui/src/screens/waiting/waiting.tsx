@@ -1,21 +1,25 @@
-import { List, Row } from '../../kit/list'
-import { Loading } from '../../kit/loading'
-import { Heading } from '../../kit/heading'
-import { BarKeys, DecisionBar } from '../../kit/bar'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
+import { post, told } from '../../api/client'
 import type { FollowUpView, Unanswered } from '../../api/desk'
-import { useClosing, useUnanswered, useWaiting } from '../../api/queries'
+import { refresh, useClosing, useUnanswered, useWaiting } from '../../api/queries'
 import { date, due, now, span } from '../../api/times'
-import { Chip, Empty, Failed, Waves } from '../../kit/kit'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { post, told } from '../../api/client'
-import { refresh } from '../../api/queries'
-import { DockKey, DockSide } from '../worktop/dock'
-import { HandOverTray } from '../followups/handover'
-import { Source, withName, PutOffTray } from '../followups/parts'
+import { BarKeys, DecisionBar } from '../../kit/bar'
 import { TextButton } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { Heading } from '../../kit/heading'
+import { Chip, Empty, Failed, Waves } from '../../kit/kit'
+import { List, Row } from '../../kit/list'
+import { Loading } from '../../kit/loading'
+import { HandOverTray } from '../followups/handover'
+import { PutOffTray, Source, withName } from '../followups/parts'
+import { DockKey, DockSide } from '../worktop/dock'
+import { sentences } from './sentences'
+
+type Tray = '' | 'hand-over' | 'ask'
 
 /** What others owe the user: who, what, how long; a message from them ends it. */
 export function WaitingScreen() {
@@ -24,14 +28,18 @@ export function WaitingScreen() {
   const asked = useUnanswered().data ?? []
   const desk = useDesk()
   const navigate = useNavigate()
-  const [chosen, setChosen] = useState<string>()
-  const [tray, setTray] = useState<'' | 'hand-over' | 'ask'>('')
+  const [chosen, setChosen] = useState(() => fromAddress('at'))
+  const [tray, setTray] = useState(() => fromAddress('tray') as Tray)
   const all = list.data?.pages.flatMap((p) => p.followUps) ?? []
   const index = Math.max(
     0,
     all.findIndex((f) => f.uid === chosen),
   )
   const current = all[index] as FollowUpView | undefined
+  useInAddress({ at: current?.uid ?? '', tray }, (was) => {
+    setChosen(was('at'))
+    setTray(was('tray') as Tray)
+  })
   const choose = (f?: FollowUpView) => {
     if (f) {
       setChosen(f.uid)
@@ -41,7 +49,7 @@ export function WaitingScreen() {
   }
   const step = (kind: string) => {
     if (current) {
-      setChosen((all[index + 1] ?? all[index - 1])?.uid)
+      setChosen((all[index + 1] ?? all[index - 1])?.uid ?? '')
       void desk.step(current.uid, { kind, seen: 'open' })
     }
   }
@@ -55,15 +63,15 @@ export function WaitingScreen() {
           { id: 'finish', run: () => step('finish') },
           {
             id: 'hand-over',
-            name: 'Wait for somebody else',
+            name: sentences.waitForSomebodyElse,
             run: () => setTray(tray === 'hand-over' ? '' : 'hand-over'),
           },
-          { id: 'put-off', name: 'Ask again later', run: () => setTray(tray === 'ask' ? '' : 'ask') },
+          { id: 'put-off', name: sentences.askAgainLater, run: () => setTray(tray === 'ask' ? '' : 'ask') },
           ...(current.conversation
             ? [
                 {
                   id: 'answer',
-                  name: 'Draft a reminder to them',
+                  name: sentences.draftAReminderTo,
                   run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid) + '?reply=remind'),
                 },
               ]
@@ -73,14 +81,9 @@ export function WaitingScreen() {
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
   if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
-  if (!list.data) return <Loading what="Loading what you wait for" />
+  if (!list.data) return <Loading what={sentences.loadingWhatYouWait} />
   if (!all.length && !asked.length)
-    return (
-      <Empty title="You are not waiting for anyone">
-        A conversation or follow-up you hand over, or wait for an answer to, stands here with whom and how long. A
-        message from them ends it.
-      </Empty>
-    )
+    return <Empty title={sentences.youAreNotWaiting}>{sentences.aConversationOrFollow}</Empty>
   const ask = (at: { at: number }) => {
     setTray('')
     if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' })
@@ -88,13 +91,11 @@ export function WaitingScreen() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="px-[22px] pt-4 pb-2 max-[700px]:px-3">
-        <Heading>Waiting</Heading>
-        <p className="text-ink-500">
-          Waiting on {list.data.pages[0].count}, longest first. An answer ends the waiting, and Ebbe tells you.
-        </p>
+        <Heading>{sentences.waiting}</Heading>
+        <p className="text-ink-500">{sentences.waitingOnLongestFirst(list.data.pages[0].count)}</p>
       </div>
       <div className="min-h-0 overflow-y-auto px-[22px] pb-6 max-[700px]:px-3">
-        <List label="Waiting">
+        <List label={sentences.waiting}>
           {all.map((f) => {
             const late = f.due.at > 0 && f.due.at < now()
             const asks = f.waits.ask.at
@@ -111,7 +112,7 @@ export function WaitingScreen() {
                 <div className="min-w-0">
                   <b className="block truncate text-plum-600">{withName(f)}</b>
                   <span className="text-[12px] text-ink-500">
-                    for {span(now() - f.waits.since!)}, since {date(f.waits.since!)}
+                    {sentences.forSince(span(now() - f.waits.since!), date(f.waits.since!))}
                   </span>
                 </div>
                 <div className="min-w-0 max-[700px]:col-span-full max-[700px]:row-start-2">
@@ -126,16 +127,16 @@ export function WaitingScreen() {
                 <div className="flex flex-wrap justify-end gap-1.5">
                   {f.due.at > 0 && (
                     <Chip tone={late ? 'late' : 'plain'}>
-                      {late ? 'late, was due ' : 'due '}
+                      {late ? sentences.lateWasDue : sentences.due}
                       {due(f.due)}
                     </Chip>
                   )}
                   {asks > 0 ? (
-                    <Chip tone={asks < now() ? 'due' : 'plain'}>ask again {due(f.waits.ask)}</Chip>
+                    <Chip tone={asks < now() ? 'due' : 'plain'}>{sentences.askAgain(due(f.waits.ask))}</Chip>
                   ) : f.card ? (
-                    <Chip tone="due">time to ask again</Chip>
+                    <Chip tone="due">{sentences.timeToAskAgain}</Chip>
                   ) : (
-                    <Chip>no day to ask again</Chip>
+                    <Chip>{sentences.noDayToAsk}</Chip>
                   )}
                 </div>
               </Row>
@@ -145,7 +146,7 @@ export function WaitingScreen() {
         {asked.length > 0 && <Asked asked={asked} />}
         {list.hasNextPage && (
           <TextButton className="mt-3" onClick={() => void list.fetchNextPage()}>
-            Show more
+            {sentences.showMore}
           </TextButton>
         )}
       </div>
@@ -162,7 +163,7 @@ export function WaitingScreen() {
         )}
         {tray === 'ask' && current && closing && (
           <PutOffTray
-            title={`Ask ${withName(current)} again.`}
+            title={sentences.askThemAgain(withName(current))}
             days={closing.days}
             onClose={() => setTray('')}
             onDay={(d) => ask({ at: closing.days[d].start + 9 * 3_600_000 })}
@@ -171,10 +172,10 @@ export function WaitingScreen() {
         )}
         <BarKeys>
           <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
-            Cancel it
+            {sentences.cancelIt}
           </DockKey>
           <DockKey id="finish" disabled={!current} onClick={() => step('finish')}>
-            Finish
+            {sentences.finish}
           </DockKey>
           <DockKey
             id="hand-over"
@@ -182,7 +183,7 @@ export function WaitingScreen() {
             on={tray === 'hand-over'}
             onClick={() => setTray(tray === 'hand-over' ? '' : 'hand-over')}
           >
-            Somebody else
+            {sentences.somebodyElse}
           </DockKey>
           <DockKey
             id="put-off"
@@ -190,9 +191,9 @@ export function WaitingScreen() {
             on={tray === 'ask'}
             onClick={() => setTray(tray === 'ask' ? '' : 'ask')}
           >
-            Ask later
+            {sentences.askLater}
           </DockKey>
-          <DockSide position={`${index + 1} of ${list.data.pages[0].count}`} />
+          <DockSide position={sentences.of(index + 1, list.data.pages[0].count)} />
         </BarKeys>
       </DecisionBar>
     </div>
@@ -209,7 +210,7 @@ function Asked({ asked }: { asked: Unanswered[] }) {
         kind: 'follow-up',
         conversations: [u.conversation],
         followUp: {
-          title: `Wait for ${(u.to.name || u.to.address).split(' ')[0]}: ${u.subject}`,
+          title: sentences.waitFor((u.to.name || u.to.address).split(' ')[0], u.subject),
           due: { at: 0 },
           priority: 5,
           keep: true,
@@ -225,21 +226,20 @@ function Asked({ asked }: { asked: Unanswered[] }) {
   return (
     <section aria-labelledby="asked" className="mt-6" data-testid="asked">
       <h2 id="asked" className="mb-1 text-[15px] tracking-[-.01em]">
-        You asked, and nobody answered
+        {sentences.youAskedAndNobody}
       </h2>
-      <p className="mb-1 text-ink-500">
-        Questions you sent a few working days ago that nobody answered and you are not tracking.
-      </p>
+      <p className="mb-1 text-ink-500">{sentences.questionsYouSentA}</p>
       {asked.map((u) => (
         <div
           key={u.message}
-          className="grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5 max-[700px]:grid-cols-1 max-[700px]:gap-1"
+          className={cx(
+            'grid grid-cols-[180px_minmax(0,1fr)_auto] items-start gap-4 border-b border-sand-200 px-3 py-2.5',
+            'max-[700px]:grid-cols-1 max-[700px]:gap-2.5',
+          )}
         >
           <div className="min-w-0">
             <b className="block truncate">{u.to.name || u.to.address}</b>
-            <span className="text-[12px] text-ink-500">
-              {span(now() - u.at)} ago, {date(u.at)}
-            </span>
+            <span className="text-[12px] text-ink-500">{sentences.ago(span(now() - u.at), date(u.at))}</span>
           </div>
           <div className="min-w-0">
             <p className="truncate">“{u.asked}”</p>
@@ -252,15 +252,15 @@ function Asked({ asked }: { asked: Unanswered[] }) {
               {u.subject}
             </TextButton>
           </div>
-          <div className="flex gap-3 text-[12.5px]">
+          <div className="flex flex-wrap gap-x-3 gap-y-3.5 text-[12.5px]">
             <TextButton small onClick={() => wait(u)}>
-              Wait for it
+              {sentences.waitForIt}
             </TextButton>
             <TextButton small onClick={() => void navigate(`/c/${u.conversation}?write=remind`)}>
-              Remind them
+              {sentences.remindThem}
             </TextButton>
             <TextButton tone="faint" onClick={() => leave(u)}>
-              No answer needed
+              {sentences.noAnswerNeeded}
             </TextButton>
           </div>
         </div>

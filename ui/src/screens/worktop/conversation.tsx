@@ -1,22 +1,23 @@
-import { LineButton } from '../../kit/pieces'
+import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { date, due, long, month, plural } from '../../api/times'
-import { Chip, Failed, Waves } from '../../kit/kit'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { useReadingNoted } from '../../frame/noted'
-import { LabelChip } from '../../kit/label'
-import type { Tray } from './dock'
-import { dueChip, kindName, ordinal, whySentence } from './why'
-import { Message } from './message'
-import { Going } from '../write/going'
-import { EventLine, Invitation } from '../calendar/invitation'
-import { useLetThrough } from './through'
 import { CardButton, TextButton } from '../../kit/button'
+import { Chip, Failed, Waves } from '../../kit/kit'
+import { LabelChip } from '../../kit/label'
+import { LineButton } from '../../kit/pieces'
+import { EventLine, Invitation } from '../calendar/invitation'
+import { Going } from '../write/going'
+import type { Tray } from './deciding'
+import { Message } from './message'
+import { sentences } from './sentences'
+import { useLetThrough } from './through'
+import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
 export function Conversation({
@@ -46,19 +47,19 @@ export function Conversation({
     <>
       <section
         ref={column}
-        aria-label="Conversation"
+        aria-label={sentences.conversation}
         className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
         tabIndex={-1}
       >
         {back && (
           <TextButton className="mb-2 min-[701px]:hidden" onClick={back}>
-            ← Inbox
+            {sentences.inbox}
           </TextButton>
         )}
         {shown && <Heading slip={shown} view={data} edit={edit} />}
         {data?.note && (
           <CardButton look="tide" className="mb-3 flex gap-2" data-testid="note" onClick={() => edit('note')}>
-            <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label="Note" />
+            <NotePencilIcon size={16} className="mt-px shrink-0 text-accent" aria-label={sentences.note} />
             <span className="min-w-0 break-words whitespace-pre-wrap">{data.note}</span>
           </CardButton>
         )}
@@ -70,7 +71,7 @@ export function Conversation({
               edit(data.draft.mode === 'forward' ? 'forward' : data.draft.mode === 'hand-over' ? 'pass-on' : 'reply')
             }
           >
-            <b className="shrink-0 text-[12px] text-accent">Your draft, {long(data.draft.changed)}</b>
+            <b className="shrink-0 text-[12px] text-accent">{sentences.yourDraft(long(data.draft.changed))}</b>
             <span className="truncate text-ink-500">{data.draft.text}</span>
           </CardButton>
         )}
@@ -94,7 +95,7 @@ export function Conversation({
         <div ref={end} className="h-px" />
       </section>
       <aside
-        aria-label="Between you"
+        aria-label={sentences.betweenYou}
         className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
       >
         {data?.between && <Between view={data} />}
@@ -107,19 +108,23 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
   const last = view?.messages.at(-1)
   const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
   const to =
-    last && !last.own ? (others.length > 1 ? `to you and ${plural(others.length - 1, 'other')}` : 'to you') : ''
+    last && !last.own
+      ? others.length > 1
+        ? sentences.toYouAnd(plural(others.length - 1, sentences.other))
+        : sentences.toYou
+      : ''
   return (
     <>
       <h1 className="text-[22px] leading-[1.2] font-[650] tracking-[-.02em] break-words" data-testid="subject">
         {slip.title || slip.subject}
       </h1>
-      {slip.title && <p className="mt-1 text-[12px] text-ink-500">Subject: {slip.subject}</p>}
+      {slip.title && <p className="mt-1 text-[12px] text-ink-500">{sentences.subject(slip.subject)}</p>}
       <p className="mt-[7px] mb-3.5 flex flex-wrap items-center gap-2 text-[12.5px] text-ink-500">
-        {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label="starred" />}
+        {slip.starred && <StarIcon size={15} weight="fill" className="text-accent" aria-label={sentences.starred} />}
         {kindName(slip.kind) && <Chip>{kindName(slip.kind)}</Chip>}
         {slip.kind === 'list' && (
           <TextButton className="no-print" onClick={() => edit('leave-list')}>
-            leave it
+            {sentences.leaveIt}
           </TextButton>
         )}
         {slip.due && <Chip tone={dueChip(slip.due).tone}>{dueChip(slip.due).text}</Chip>}
@@ -130,19 +135,19 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
           {[
             slip.from,
             to,
-            slip.messages > 1 && plural(slip.messages, 'message'),
-            slip.looks > 0 && `${ordinal(slip.looks + 1)} look`,
+            slip.messages > 1 && plural(slip.messages, sentences.message),
+            slip.looks > 0 && sentences.look(ordinal(slip.looks + 1)),
           ]
             .filter(Boolean)
             .join(' · ')}
         </span>
         <span className="no-print ml-auto flex gap-3">
           <TextButton tone="faint" onClick={() => edit('rename')}>
-            Rename
+            {sentences.rename}
           </TextButton>
           {!view?.note && (
             <TextButton tone="faint" onClick={() => edit('note')}>
-              Add a note
+              {sentences.addANote}
             </TextButton>
           )}
         </span>
@@ -174,8 +179,8 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
           className="border-t border-sand-200 py-[9px] text-[12.5px] text-ink-500"
           onClick={() => setAll(true)}
         >
-          {plural(earlier.length, 'earlier message')}, {span(earlier)} — {names.slice(0, 5).join(', ')}
-          {names.length > 5 ? ' and others' : ''}
+          {plural(earlier.length, sentences.earlierMessage)}, {span(earlier)} — {names.slice(0, 5).join(', ')}
+          {names.length > 5 ? sentences.andOthers : ''}
         </LineButton>
       )}
       {all && earlier.map((m) => <Message key={m.id} message={m} open={false} part={part} />)}
@@ -189,7 +194,7 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
 function span(messages: MessageView[]) {
   const a = date(messages[0].date)
   const b = date(messages[messages.length - 1].date)
-  return a === b ? a : `${a} to ${b}`
+  return a === b ? a : sentences.to(a, b)
 }
 
 function Between({ view }: { view: ConversationView }) {
@@ -205,14 +210,14 @@ function Between({ view }: { view: ConversationView }) {
             {b.address}
           </span>
         )}
-        {b.since > 0 && 'since ' + month(b.since)}
+        {b.since > 0 && sentences.since(month(b.since))}
       </p>
       <div className="mb-3.5 grid grid-cols-2 gap-2">
-        <Tally n={b.received} what="from them" />
-        <Tally n={b.sent} what="from you" />
+        <Tally n={b.received} what={sentences.fromThem} />
+        <Tally n={b.sent} what={sentences.fromYou} />
       </div>
-      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Open between you</h3>
-      {open.length === 0 && <p className="text-ink-500">Nothing. A follow-up you make stands here.</p>}
+      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">{sentences.openBetweenYou}</h3>
+      {open.length === 0 && <p className="text-ink-500">{sentences.nothingAFollowUp}</p>}
       <ul>
         {open.map((f) => (
           <li key={f.uid} className="border-t border-sand-200">
@@ -225,16 +230,16 @@ function Between({ view }: { view: ConversationView }) {
                 <span className="truncate">{f.title}</span>
               </span>
               {f.due.at > 0 && (
-                <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? 'late' : due(f.due)}</Chip>
+                <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? sentences.late : due(f.due)}</Chip>
               )}
             </Link>
           </li>
         ))}
       </ul>
-      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">Why it is here</h3>
+      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">{sentences.whyItIsHere}</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
       <TextButton className="mt-2" onClick={() => letThrough(b.address, b.name || b.address)}>
-        Let them through, whatever the plan
+        {sentences.letThemThroughWhatever}
       </TextButton>
     </>
   )

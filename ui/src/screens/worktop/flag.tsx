@@ -1,14 +1,15 @@
-import { KeyButton } from '../../kit/pieces'
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
-import type { Moment } from '../../api/gen/when'
 import type { Reminder } from '../../api/gen/followup'
+import type { Moment } from '../../api/gen/when'
 import { usePresets, useProposal, useSession } from '../../api/queries'
-import { due as dueText, addDays, today, weekdayOf, dayOfWeek } from '../../api/times'
-import { Checkbox } from '../../kit/checkbox'
-import { dayOf, PhraseField, type Chosen } from '../../kit/phrase'
+import { addDays, dayOfWeek, due as dueText, today, weekdayOf } from '../../api/times'
 import { TRAY, useCommands } from '../../frame/commands'
+import { Checkbox } from '../../kit/checkbox'
+import { type Chosen, dayOf, PhraseField } from '../../kit/phrase'
+import { KeyButton } from '../../kit/pieces'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 interface Props {
   id?: number
@@ -31,12 +32,12 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
     [...Array(7).keys()]
       .map((i) => toSunday - i)
       .find((n) => n >= 0 && week.workdays.includes(dayOfWeek(addDays(today(), n)))) ?? toSunday
-  const ahead = presets?.find((p) => p.name === 'next week')?.moment
+  const ahead = presets?.find((p) => p.name === sentences.nextWeek)?.moment
   const choices = [
-    { key: '1', name: 'Today', due: day(0, week.zone) },
-    { key: '2', name: 'Tomorrow', due: day(1, week.zone) },
-    { key: '3', name: 'This week', due: day(last, week.zone) },
-    { key: '4', name: 'Next week', due: ahead ? dayOf(ahead) : day(toSunday + 1, week.zone) },
+    { key: '1', name: sentences.today, due: day(0, week.zone) },
+    { key: '2', name: sentences.tomorrow, due: day(1, week.zone) },
+    { key: '3', name: sentences.thisWeek, due: day(last, week.zone) },
+    { key: '4', name: sentences.nextWeekTitle, due: ahead ? dayOf(ahead) : day(toSunday + 1, week.zone) },
   ]
   const flag = (due: Moment) => {
     const reminders: Reminder[] | undefined = remind ? [{ at: { at: 0 }, of: 'due' }] : undefined
@@ -54,10 +55,10 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
     TRAY,
   )
   return (
-    <Tray label="Flag" testid="flag-tray" layout="row" onClose={onClose}>
+    <Tray label={sentences.flag} testid="flag-tray" layout="row" onClose={onClose}>
       <div>
         <p className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
-          {many > 1 ? `Flag these ${many} for` : 'Flag it for'}
+          {many > 1 ? sentences.flagTheseFor(many) : sentences.flagItFor}
         </p>
         <div className="flex flex-wrap gap-1.5">
           {choices.map((c) => (
@@ -71,8 +72,8 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
       <div className="min-w-44 flex-1">
         <PhraseField
           id="flag-day"
-          label="or a day"
-          placeholder="24 dec"
+          label={sentences.orADay}
+          placeholder={sentences.two4Dec}
           whole
           optional
           onChosen={() => {}}
@@ -83,8 +84,8 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
       <div className="min-w-40 flex-1">
         <PhraseField
           id="flag-start"
-          label={start ? `starts ${dueText(start.moment)}` : 'starts (optional)'}
-          placeholder="mon"
+          label={start ? sentences.starts(dueText(start.moment)) : sentences.startsOptional}
+          placeholder={sentences.mon}
           whole
           optional
           onChosen={setStart}
@@ -93,7 +94,7 @@ export function FlagTray({ id, many, onFlag, onClose }: Props) {
         />
       </div>
       <Checkbox checked={remind} onChange={(on) => setRemind(on)} className="mt-[27px]">
-        remind me that morning
+        {sentences.remindMeThatMorning}
       </Checkbox>
     </Tray>
   )

@@ -1,17 +1,18 @@
-import { Toggle } from '../../kit/choose'
-import { PriorityGroup } from '../../kit/priority'
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { NewFollowUp } from '../../api/desk'
 import type { Written } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { useProposal } from '../../api/queries'
 import { due as dueText } from '../../api/times'
-import { Checkbox } from '../../kit/checkbox'
 import { Button } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Toggle } from '../../kit/choose'
 import { Field } from '../../kit/field'
 import { Chip } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
+import { PriorityGroup } from '../../kit/priority'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 interface Props {
   id?: number // of the conversation
@@ -54,7 +55,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
   }
   const make = (w: Written | null) => {
     const f = w?.followUp ?? { ...blank, title: proposed.title, due: proposed.due ?? none, project: proposed.project }
-    if (!f.title.trim() && !several) return setWrong('Write what has to be done.')
+    if (!f.title.trim() && !several) return setWrong(sentences.writeWhatHasTo)
     const said = w?.parts.some((p) => p.kind === 'priority')
     onMake({
       ...toNew(f, !leaves),
@@ -63,11 +64,11 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
     })
   }
   if (!several && !proposal)
-    return <Tray label="Follow-up" testid="followup-tray" layout="halves" busy onClose={onClose} />
+    return <Tray label={sentences.followUp} testid="followup-tray" layout="halves" busy onClose={onClose} />
   const line = written?.parts.find((p) => p.kind === 'title')
   return (
     <Tray
-      label="Follow-up"
+      label={sentences.followUp}
       testid="followup-tray"
       layout="halves"
       onClose={onClose}
@@ -78,11 +79,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
       <div>
         <Field
           id="followup-title"
-          label={
-            several
-              ? `What has to be done? Leave empty to use what each of the ${many} asks for`
-              : 'What has to be done?'
-          }
+          label={several ? sentences.whatHasToBe(many) : sentences.whatHasToBeQuestion}
           value={line ? line.text : proposed.title}
           disabled={!!line}
           maxLength={400}
@@ -97,25 +94,23 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
           className="mt-1.5 flex min-h-[22px] flex-wrap items-center gap-1.5 text-[12px] text-ink-500"
           data-testid="proposed"
         >
-          {proposal?.known && <Chip tone="due">it has an open follow-up already</Chip>}
+          {proposal?.known && <Chip tone="due">{sentences.itHasAnOpen}</Chip>}
           {!!proposal?.due.at && !written?.parts.some((p) => p.kind === 'due') && (
             <Toggle
               on={dated}
-              title={
-                dated ? `The text says “${proposal.dueText}”. Press to leave the date out.` : 'Press to take the date'
-              }
+              title={dated ? sentences.theTextSaysPress(proposal.dueText) : sentences.pressToTakeThe}
               onChange={setDated}
             >
-              due {dueText(proposal.due)} <span className="font-normal">— “{proposal.dueText}”</span>
+              {sentences.due(dueText(proposal.due))} <span className="font-normal">— “{proposal.dueText}”</span>
             </Toggle>
           )}
           {!!proposal?.project && !written?.parts.some((p) => p.kind === 'project') && (
             <Toggle
               on={filed}
-              title={filed ? 'As with them before. Press to leave it out.' : 'Press to take the project'}
+              title={filed ? sentences.asWithThemBefore : sentences.pressToTakeTheTitle}
               onChange={setFiled}
             >
-              project {proposal.project}
+              {sentences.project(proposal.project)}
             </Toggle>
           )}
         </p>
@@ -128,8 +123,8 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
       <div>
         <LineField
           id="followup-line"
-          label="Everything else in one line, separated by slashes. Enter creates it"
-          placeholder="fri 10 / opening / urgent / remind 1 day before"
+          label={sentences.everythingElseInOne}
+          placeholder={sentences.fri10OpeningUrgent}
           autoFocus
           proposed={several ? { title: ' ' } : proposed}
           onWritten={setWritten}
@@ -138,9 +133,9 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
         />
         <div className="mt-1 flex items-center justify-between gap-3">
           <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
-            the mail leaves the inbox
+            {sentences.theMailLeavesThe}
           </Checkbox>
-          <Button type="submit">Make it</Button>
+          <Button type="submit">{sentences.makeIt}</Button>
         </div>
       </div>
     </Tray>

@@ -1,12 +1,13 @@
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
-import { post, EbbeError } from '../../api/client'
+import { EbbeError, post } from '../../api/client'
 import type { LabelView } from '../../api/desk'
 import { client, useLabels } from '../../api/queries'
 import { slipOf } from '../../api/slips'
 import { Button } from '../../kit/button'
 import { Combo } from '../../kit/combo'
 import { LabelMark } from '../../kit/label'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 interface Props {
   ids: number[]
@@ -55,20 +56,20 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
       setText('')
       setWrong('')
     } catch (e) {
-      setWrong(e instanceof EbbeError ? e.message : 'The label could not be made.')
+      setWrong(e instanceof EbbeError ? e.message : sentences.theLabelCouldNot)
     }
   }
   const changed = add.length + remove.length > 0
   const accept = () => (changed ? onLabel(add, remove) : onClose())
   return (
-    <Tray label="Label" testid="label-tray" onClose={onClose}>
+    <Tray label={sentences.label} testid="label-tray" onClose={onClose}>
       <Combo
         id="label"
-        label="Labels. A new name creates one; “loans / leg two” nests it under “loans”."
-        listLabel="Labels"
+        label={sentences.labelsANewName}
+        listLabel={sentences.labels}
         layout="wrapped"
         autoFocus
-        placeholder="loans"
+        placeholder={sentences.loans}
         text={text}
         offers={offers}
         keyOf={(l) => (l === 'new' ? 'new' : l.id)}
@@ -76,13 +77,11 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
         wrong={wrong}
         aside={
           <>
-            <Button onClick={accept}>{changed ? 'Label' : 'Close'}</Button>
-            <p className="pb-2 text-[12px] text-ink-500 max-[700px]:hidden">
-              Enter picks the highlighted label. Enter on an empty field applies.
-            </p>
+            <Button onClick={accept}>{changed ? sentences.label : sentences.close}</Button>
+            <p className="pb-2 text-[12px] text-ink-500 max-[700px]:hidden">{sentences.enterPicksTheHighlighted}</p>
           </>
         }
-        none={<p className="text-ink-500">There are no labels yet. Type a name.</p>}
+        none={<p className="text-ink-500">{sentences.thereAreNoLabels}</p>}
         onText={(t) => {
           setText(t)
           setWrong('')
@@ -92,7 +91,7 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
       >
         {(l) =>
           l === 'new' ? (
-            <>Create “{text.trim()}”</>
+            <>{sentences.create(text.trim())}</>
           ) : (
             <>
               <LabelMark color={l.color} mark={l.mark} />

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { Tray } from '../../kit/tray'
 import { get, told } from '../../api/client'
 import type { LeaveView } from '../../api/desk'
-import { Button } from '../../kit/button'
+import { Button, LinkButton } from '../../kit/button'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 /** Leaving a list: what will happen first, then by one key. */
 export function LeaveTray({
@@ -22,7 +23,7 @@ export function LeaveTray({
   })
   return (
     <Tray
-      label="Leave the list"
+      label={sentences.leaveTheList}
       testid="leave-tray"
       layout="middle"
       onClose={onClose}
@@ -30,37 +31,31 @@ export function LeaveTray({
         if (data?.way && data.way !== 'page') onLeave()
       }}
     >
-      <p className="min-w-0 flex-1">
+      <p className="min-w-64 flex-1">
         {error
           ? told(error)
           : data && (
               <>
-                <b>{data.way ? `Leave “${data.list}”?` : `“${data.list}”`}</b> {data.text}{' '}
-                {data.way && data.way !== 'page' && 'What is here from it stays.'}
+                <b>{data.way ? sentences.leave(data.list) : `“${data.list}”`}</b> {data.text}{' '}
+                {data.way && data.way !== 'page' && sentences.whatIsHereFrom}
               </>
             )}
       </p>
       {data?.way === 'page' && (
-        <a
-          href={data.page}
-          target="_blank"
-          rel="noopener noreferrer nofollow"
-          className="rounded-[9px] bg-fill px-3.5 py-2 text-[13px] font-semibold text-white"
-          onClick={onClose}
-        >
-          Open its page
-        </a>
+        <LinkButton href={data.page} target="_blank" rel="noopener noreferrer nofollow" onClick={onClose}>
+          {sentences.openItsPage}
+        </LinkButton>
       )}
       {data?.way && data.way !== 'page' && (
         <Button type="submit" autoFocus>
-          Leave the list
+          {sentences.leaveTheList}
         </Button>
       )}
       <Button quiet onClick={onBin}>
-        Only bin this one
+        {sentences.onlyBinThisOne}
       </Button>
       <Button quiet onClick={onClose}>
-        Stay
+        {sentences.stay}
       </Button>
     </Tray>
   )

@@ -1,21 +1,17 @@
-import { cx } from '../../kit/cx'
+import { DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
 import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
-import {
-  CaretDownIcon,
-  CaretRightIcon,
-  DownloadSimpleIcon,
-  PaperclipIcon,
-  ShieldCheckIcon,
-} from '@phosphor-icons/react'
+import { post, told } from '../../api/client'
 import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
-import { post, told } from '../../api/client'
 import { client, refresh, useMessage } from '../../api/queries'
-import { useDesk } from '../../frame/desk'
 import { long, plural, size } from '../../api/times'
-import { Opener, TextButton } from '../../kit/button'
+import { useDesk } from '../../frame/desk'
+import { LinkButton, Opener, TextButton } from '../../kit/button'
+import { Collapsible } from '../../kit/collapsible'
+import { cx } from '../../kit/cx'
+import { sentences } from './sentences'
 
-const short = (a: Address) => a.name || a.address || 'Unknown sender'
+const short = (a: Address) => a.name || a.address || sentences.unknownSender
 
 /** One message of a conversation: folded to a line, or open to read. */
 export function Message({
@@ -37,19 +33,19 @@ export function Message({
   return (
     <article
       className="border-t border-sand-200 py-3.5"
-      aria-label={`${message.own ? 'You' : short(message.from)}, ${long(message.date)}`}
+      aria-label={`${message.own ? sentences.you : short(message.from)}, ${long(message.date)}`}
     >
       <div className="mb-2 flex justify-between gap-3">
         <Opener open={open} className="truncate" onClick={() => setOpen(!open)}>
-          <b>{m.own ? 'You' : short(m.from)}</b>
+          <b>{m.own ? sentences.you : short(m.from)}</b>
           {!open && m.files.length > 0 && (
-            <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, 'file')}</span>
+            <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, sentences.file)}</span>
           )}
         </Opener>
         <Opener
           open={details}
           className="shrink-0 text-[12px] text-ink-500"
-          title="Show sender and recipients"
+          title={sentences.showSenderAndRecipients}
           onClick={() => setDetails(!details)}
         >
           {long(m.date)}
@@ -76,7 +72,7 @@ export function Message({
               className="mb-2.5 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700"
               data-testid="wants"
             >
-              {short(m.from)} would like to know that you have opened this. Nothing is sent unless you say so.
+              {sentences.wouldLikeToKnow(short(m.from))}
               <TextButton
                 onClick={() =>
                   void act(`/messages/${m.id}/receipt`).then(() =>
@@ -84,15 +80,11 @@ export function Message({
                   )
                 }
               >
-                Tell them
+                {sentences.tellThem}
               </TextButton>
             </p>
           )}
-          {m.raw && (
-            <p className="mb-2 text-[12.5px] text-amber-600">
-              This message could not be read properly. It is kept as received, and shown as plain text.
-            </p>
-          )}
+          {m.raw && <p className="mb-2 text-[12.5px] text-amber-600">{sentences.thisMessageCouldNot}</p>}
           {m.blocks === null ? (
             <p className="text-ink-500">…</p>
           ) : m.html ? (
@@ -106,9 +98,9 @@ export function Message({
               className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700"
               data-testid="rest"
             >
-              This message is very long: {size(m.rest)} more are not shown yet.
+              {sentences.thisMessageIsVery(size(m.rest))}
               <TextButton disabled={all} onClick={() => setAll(true)}>
-                Show all
+                {sentences.showAll}
               </TextButton>
             </p>
           )}
@@ -135,11 +127,9 @@ function Stub({ m }: { m: MessageView }) {
       className="mt-2 flex flex-wrap gap-x-3 rounded-[9px] bg-amber-100 px-3 py-1.5 text-[12.5px] text-amber-600"
       data-testid="stub"
     >
-      {m.stub > 1_000_000
-        ? `This message has ${size(m.stub)}: too large to keep here by itself. Only its header was fetched.`
-        : 'The server did not hand this message out whole. Only what could be had is here.'}
+      {m.stub > 1_000_000 ? sentences.thisMessageHasToo(size(m.stub)) : sentences.theServerDidNot}
       <TextButton disabled={busy} onClick={fetchIt}>
-        {busy ? 'Fetching…' : 'Fetch it now'}
+        {busy ? sentences.fetching : sentences.fetchItNow}
       </TextButton>
     </p>
   )
@@ -163,17 +153,17 @@ function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean)
       {line('Hidden', m.bcc ?? [])}
       {part && (
         <>
-          <dt className="text-ink-500">Part</dt>
+          <dt className="text-ink-500">{sentences.part}</dt>
           <dd className="flex flex-wrap gap-x-3">
-            <TextButton onClick={() => part(m.id, false)}>this message alone</TextButton>
-            <TextButton onClick={() => part(m.id, true)}>all from here on</TextButton>
+            <TextButton onClick={() => part(m.id, false)}>{sentences.thisMessageAlone}</TextButton>
+            <TextButton onClick={() => part(m.id, true)}>{sentences.allFromHereOn}</TextButton>
           </dd>
         </>
       )}
-      <dt className="text-ink-500">Original</dt>
+      <dt className="text-ink-500">{sentences.original}</dt>
       <dd>
         <a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>
-          the message as it came
+          {sentences.theMessageAsIt}
         </a>
       </dd>
     </dl>
@@ -190,7 +180,7 @@ function TextBody({ blocks, raw }: { blocks: Block[]; raw: boolean }) {
   return (
     <div className="reading" data-testid="body">
       {blocks.map((b, i) => (b.quoted ? <Quoted key={i} text={b.text} /> : <Paragraphs key={i} text={b.text} />))}
-      {blocks.length === 0 && <p className="font-sans text-[13px] text-ink-500">This message has no text.</p>}
+      {blocks.length === 0 && <p className="font-sans text-[13px] text-ink-500">{sentences.thisMessageHasNo}</p>}
     </div>
   )
 }
@@ -205,20 +195,20 @@ const Paragraphs = ({ text }: { text: string }) =>
 function Quoted({ text }: { text: string }) {
   const [open, setOpen] = useState(false)
   return (
-    <div className="my-2">
-      <Opener open={open} className="font-sans text-[12.5px] text-ink-500" onClick={() => setOpen(!open)}>
-        {open ? <CaretDownIcon size={12} aria-hidden /> : <CaretRightIcon size={12} aria-hidden />}Quoted text,{' '}
-        {plural(text.split('\n').length, 'line')}
-      </Opener>
-      {open && (
-        <blockquote
-          className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700"
-          dir="auto"
-        >
-          {text}
-        </blockquote>
-      )}
-    </div>
+    <Collapsible
+      head={sentences.quotedText(plural(text.split('\n').length, sentences.line))}
+      open={open}
+      onOpenChange={setOpen}
+      className="my-2"
+      headClass="font-sans text-[12.5px] text-ink-500"
+    >
+      <blockquote
+        className="mt-1.5 border-l-2 border-sand-300 pl-3 text-[14px] whitespace-pre-wrap text-ink-700"
+        dir="auto"
+      >
+        {text}
+      </blockquote>
+    </Collapsible>
   )
 }
 
@@ -296,14 +286,14 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
         <p className="mb-2.5 flex items-center gap-2 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700">
           <ShieldCheckIcon size={16} aria-hidden />
           {remote
-            ? `${plural(m.remote, 'picture')} shown from remote servers.`
-            : `${plural(m.remote, 'remote picture')} blocked, so the sender does not learn that you read this.`}
-          {!remote && <TextButton onClick={() => setRemote(true)}>Show</TextButton>}
+            ? sentences.shownFromRemoteServers(plural(m.remote, sentences.picture))
+            : sentences.blockedSoTheSender(plural(m.remote, sentences.remotePicture))}
+          {!remote && <TextButton onClick={() => setRemote(true)}>{sentences.show}</TextButton>}
         </p>
       )}
       <iframe
         ref={frame}
-        title={`Message from ${short(m.from)}`}
+        title={sentences.messageFrom(short(m.from))}
         sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
         src={`/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`}
         onLoad={loaded}
@@ -321,19 +311,21 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
 }
 
 const Files = ({ m }: { m: MessageView }) => (
-  <ul className="mt-3 flex flex-wrap gap-2" aria-label="Files">
+  <ul className="mt-3 flex flex-wrap gap-2" aria-label={sentences.files}>
     {m.files.map((f, i) => (
       <li key={i} className="min-w-0">
-        <a
+        <LinkButton
           href={`/api/v1/messages/${m.id}/files/${i}`}
           download
-          className="flex max-w-72 items-center gap-2 rounded-[9px] border border-sand-300 bg-sand-0 px-3 py-1.5 text-[12.5px] hover:bg-sand-100"
+          ground="line"
+          size="small"
+          className="max-w-72 gap-2"
         >
           <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
           <span className="truncate">{f.name}</span>
           <span className="shrink-0 text-ink-500">{size(f.size)}</span>
           <DownloadSimpleIcon size={15} className="shrink-0 text-accent" aria-hidden />
-        </a>
+        </LinkButton>
       </li>
     ))}
   </ul>

@@ -2,10 +2,13 @@ import { useEffect, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import { useConversation } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'
+import { cameFromEbbe, fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { Conversation } from './conversation'
-import { Dock, type Tray } from './dock'
+import type { Tray } from './deciding'
+import { Dock } from './dock'
+import { sentences } from './sentences'
 
 /** One conversation on its own, wherever it is, with the same decisions. */
 export function Opened() {
@@ -14,7 +17,9 @@ export function Opened() {
   const { look } = useDesk()
   const { data } = useConversation(id)
   const [asks] = useSearchParams()
-  const [tray, setTray] = useState<Tray>(asks.get('write') === 'remind' ? 'remind' : '')
+  const [tray, setTray] = useState<Tray>(() =>
+    asks.get('write') === 'remind' ? 'remind' : (fromAddress('tray') as Tray),
+  )
   useEffect(() => {
     if (data) putSlips([data.slip])
   }, [data])
@@ -24,12 +29,13 @@ export function Opened() {
   useEffect(() => {
     if (unread && place !== 'inbox') look(id)
   }, [id, unread, place, look])
-  const back = () => void (window.history.length > 1 ? navigate(-1) : navigate('/'))
+  useInAddress({ tray, write: '' }, (was) => setTray(was('tray') as Tray))
+  const back = () => void (cameFromEbbe() ? navigate(-1) : navigate('/'))
   useCommands([{ id: 'back', run: back }])
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_232px] grid-rows-[minmax(0,1fr)_auto] max-[1060px]:grid-cols-1">
       <Conversation id={id} slip={slip} edit={setTray} />
-      <Dock slip={slip} tray={tray} setTray={setTray} onAway={back} position={data && 'Escape goes back'} />
+      <Dock slip={slip} tray={tray} setTray={setTray} onAway={back} position={data && sentences.escapeGoesBack} />
     </div>
   )
 }

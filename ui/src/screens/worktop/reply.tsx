@@ -4,10 +4,12 @@ import type { ConversationView, DraftView, Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import { useConversation, useShortAnswers } from '../../api/queries'
 import { now } from '../../api/times'
+import { DOCK, useCommands, useKey } from '../../frame/commands'
 import { Button } from '../../kit/button'
-import { useCommands, DOCK, useKey } from '../../frame/commands'
-import { Writer } from '../write/writer'
+import { Notice } from '../../kit/notice'
 import { Tray } from '../../kit/tray'
+import { Writer } from '../write/writer'
+import { sentences } from './sentences'
 
 const TWO_MINUTES = 120_000
 const begun = new Map<number, number>() // when an answer was begun here, by conversation
@@ -42,7 +44,7 @@ export function useTwoMinutes(id?: number) {
     },
     clock: (
       <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">
-        {since === undefined ? '2 min' : left > 0 ? text(left) : 'over'}
+        {since === undefined ? sentences.twoMin : left > 0 ? text(left) : sentences.over}
       </span>
     ),
     left,
@@ -99,18 +101,16 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
   useCommands(as === 'reply' ? [{ id: 'rest-follow-up', run: toFollowUp, typing: true }] : [], DOCK)
   if (wrong)
     return (
-      <Tray label="Reply" onClose={onClose}>
-        <p role="alert" className="text-coral-600">
-          {wrong}
-        </p>
+      <Tray label={sentences.reply} onClose={onClose}>
+        <Notice>{wrong}</Notice>
       </Tray>
     )
-  if (!draft) return <Tray label="Reply" layout="writer" busy onClose={onClose} />
+  if (!draft) return <Tray label={sentences.reply} layout="writer" busy onClose={onClose} />
   return (
     <Writer
       draft={draft}
       offers={as === 'reply' ? offers.data : undefined}
-      title={as === 'pass-on' ? 'Hand over' : as === 'forward' ? 'Forward' : 'Reply'}
+      title={as === 'pass-on' ? sentences.handOver : as === 'forward' ? sentences.forward : sentences.reply}
       place={place}
       seen={seen}
       sitting={sitting}
@@ -130,9 +130,7 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
               role={two.over ? 'alert' : undefined}
               data-testid="two-over"
             >
-              {two.over
-                ? `Two minutes are over. ${rest} makes the rest a follow-up; the draft stays with it.`
-                : 'If it takes longer than two minutes, it is a follow-up.'}
+              {two.over ? sentences.twoMinutesAreOver(rest) : sentences.ifItTakesLonger}
             </p>
           </div>
         )
@@ -142,7 +140,7 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
         return (
           as === 'reply' && (
             <Button quiet className="self-start px-2.5 py-1.5" onClick={toFollowUp}>
-              Make the rest a follow-up <span className="ml-1 font-normal opacity-80">{rest}</span>
+              {sentences.makeTheRestA} <span className="ml-1 font-normal opacity-80">{rest}</span>
             </Button>
           )
         )

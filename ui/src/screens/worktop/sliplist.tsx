@@ -1,7 +1,3 @@
-import { cx } from '../../kit/cx'
-import { useArrival } from '../../kit/heading'
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
 import {
   CaretDownIcon,
   CaretRightIcon,
@@ -11,13 +7,19 @@ import {
   PencilSimpleLineIcon,
   StarIcon,
 } from '@phosphor-icons/react'
+import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
+import { type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
+import { Opener, TextButton } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { useArrival } from '../../kit/heading'
 import { Chip } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
+import { type Swipe, swipeAt, useTouch } from '../../kit/touch'
+import { sentences } from './sentences'
 import { dueChip, kindName, ordinal, reachName, whyChip } from './why'
-import { Opener, TextButton } from '../../kit/button'
 
 /** Some conversations in order, under a name; without a name there is no heading. */
 export interface Group {
@@ -26,8 +28,6 @@ export interface Group {
   count?: number
   ids: number[]
 }
-
-export type Swipe = 'left' | 'right'
 
 interface Props {
   label: string
@@ -40,7 +40,7 @@ interface Props {
   onFold?: (key: string) => void
   onWhole?: (group: Group) => void // all of a group
   onSwipe?: (id: number, way: Swipe) => void
-  swipes?: { left: string; right: string } // what they do, in a word
+  swipes?: Record<Swipe, string> // what they do, in a word
   onEnd?: () => void
   time?: (slip: Slip) => string
   wrap?: (id: number, slip: ReactNode) => ReactNode // what a slip is put into
@@ -119,6 +119,7 @@ export function SlipList({
     ), // a new one lets all heights be computed anew
     overscan: 6,
   })
+  const height = rows.scrollRect?.height
   const put = wrap ?? ((_, slip) => slip)
   const items = rows.getVirtualItems()
   const last = items.at(-1)?.index ?? 0
@@ -129,8 +130,12 @@ export function SlipList({
     if (at < 0) return
     // The name of a group stays in view with its first slip.
     rows.scrollToIndex(at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at, { align: 'auto' })
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves
-  }, [at])
+    // On a low screen the page scrolls, too.
+    const page = document.documentElement
+    if (page.scrollHeight > page.clientHeight)
+      document.getElementById('slip-' + cursor)?.scrollIntoView({ block: 'nearest' })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves, or the room for the list changes
+  }, [at, height])
   const placed = (item: VirtualItem) => ({ height: item.size, transform: `translateY(${item.start}px)` })
   const shown = items.map((item) => ({ item, line: lineAt(item.index) }))
   return (
@@ -217,8 +222,8 @@ function Heading({
       )}
       <span className="flex-1" />
       {onWhole && (
-        <TextButton tone="faint" small aria-label={`Choose all: ${group.name}`} onClick={() => onWhole(group)}>
-          all
+        <TextButton tone="faint" small aria-label={sentences.chooseAll(group.name)} onClick={() => onWhole(group)}>
+          {sentences.all}
         </TextButton>
       )}
       {group.count !== undefined && (
@@ -230,7 +235,7 @@ function Heading({
 
 function timeOf(s: Slip) {
   return s.position.reason === 'back' || s.position.reason === 'someday'
-    ? 'snoozed ' + short(s.position.snoozedAt)
+    ? sentences.snoozed(short(s.position.snoozedAt))
     : short(s.lastAt)
 }
 
@@ -250,7 +255,11 @@ interface LineProps {
 
 function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
   const slip = useSlip(id)
-  const swipe = useSwipe((way) => onSwipe?.(id, way))
+  const touch = useTouch({
+    onSwipe: onSwipe && ((way) => onSwipe(id, way)),
+    onHold: () => onSelect(id, 'toggle'),
+  })
+  const way = swipeAt(touch.by)
   const ground = marked ? 'bg-tide-100' : current ? 'bg-sand-0' : 'bg-sand-50 hover:bg-sand-100'
   return (
     // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/interactive-supports-focus -- the list has both
@@ -262,24 +271,27 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
       aria-current={current}
       aria-setsize={total}
       aria-posinset={n}
-      onClick={(e) => onSelect(id, e.ctrlKey || e.metaKey ? 'toggle' : e.shiftKey ? 'range' : 'click')}
+      onClick={(e) =>
+        onSelect(id, e.ctrlKey || e.metaKey || (many && touch.byFinger()) ? 'toggle' : e.shiftKey ? 'range' : 'click')
+      }
       onDoubleClick={() => onOpen?.(id)}
-      {...(onSwipe ? swipe.handlers : {})}
+      {...touch.handlers}
       className={cx(
         'group relative h-full cursor-default touch-pan-y overflow-hidden border-b border-sand-200',
         'select-none',
-        swipe.by ? (swipe.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : '',
+        touch.by ? (touch.by > 0 ? 'bg-tide-200' : 'bg-sand-300') : '',
       )}
     >
-      {swipe.by !== 0 && swipes && (
+      {touch.by !== 0 && swipes && (
         <span
+          data-swipe
           className={cx(
             'absolute inset-y-0 flex items-center px-5 text-[13px] font-semibold text-ink-900',
-            swipe.by > 0 ? 'left-0' : 'right-0',
-            Math.abs(swipe.by) >= FAR ? '' : 'opacity-50',
+            touch.by > 0 ? 'left-0' : 'right-0',
+            way ? '' : 'opacity-50',
           )}
         >
-          {swipe.by > 0 ? swipes.right : swipes.left}
+          {swipes[way ?? (touch.by > 0 ? 'right' : 'left')]}
         </span>
       )}
       <div
@@ -289,7 +301,7 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
           slip?.unread ? 'slip-unread' : '',
           current && 'shadow-[inset_4px_0_0_var(--fill)]',
         )}
-        style={swipe.by ? { transform: `translateX(${swipe.by}px)` } : undefined}
+        style={touch.by ? { transform: `translateX(${touch.by}px)` } : undefined}
       >
         {slip && (
           <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={() => onSelect(id, 'toggle')} />
@@ -320,12 +332,12 @@ function SlipText({
     <>
       <div className="flex justify-between gap-2">
         <b className="truncate">
-          {slip.unread && <span className="sr-only">unread, </span>}
+          {slip.unread && <span className="sr-only">{sentences.unread} </span>}
           {slip.from}
         </b>
         <span className="flex shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-ink-500">
-          {slip.note && <NotePencilIcon size={13} aria-label="with a note" />}
-          {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label="starred" />}
+          {slip.note && <NotePencilIcon size={13} aria-label={sentences.withANote} />}
+          {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label={sentences.starred} />}
           {time}
         </span>
       </div>
@@ -353,7 +365,7 @@ function SlipText({
         {slip.draft && (
           <span className="flex items-center gap-0.5 text-accent">
             <PencilSimpleLineIcon size={12} aria-hidden />
-            draft
+            {sentences.draft}
           </span>
         )}
         {slip.labels.map((l) => (
@@ -363,62 +375,22 @@ function SlipText({
         {slip.files > 0 && (
           <span className="flex items-center gap-0.5">
             <PaperclipIcon size={12} aria-hidden />
-            {plural(slip.files, 'file')}
+            {plural(slip.files, sentences.file)}
           </span>
         )}
         {slip.looks > 0 && (
-          <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>{ordinal(slip.looks + 1)} look</span>
+          <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>
+            {sentences.look(ordinal(slip.looks + 1))}
+          </span>
         )}
         {bare && (
           <span>
-            {[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, 'message')].filter(Boolean).join(' · ')}
+            {[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, sentences.message)]
+              .filter(Boolean)
+              .join(' · ')}
           </span>
         )}
       </div>
     </>
   )
-}
-
-const FAR = 84 // px a slip is moved aside until it counts
-
-/** A finger that moves a slip aside; up and down still scrolls. */
-function useSwipe(done: (way: Swipe) => void) {
-  const [by, setBy] = useState(0)
-  const from = useRef<{ x: number; y: number; aside: boolean } | null>(null)
-  const end = () => {
-    if (from.current?.aside) {
-      if (by >= FAR) done('right')
-      else if (by <= -FAR) done('left')
-    }
-    from.current = null
-    setBy(0)
-  }
-  return {
-    by,
-    handlers: {
-      onPointerDown: (e: React.PointerEvent) => {
-        if (e.pointerType === 'touch') from.current = { x: e.clientX, y: e.clientY, aside: false }
-      },
-      onPointerMove: (e: React.PointerEvent) => {
-        const f = from.current
-        if (!f) return
-        const dx = e.clientX - f.x
-        const dy = e.clientY - f.y
-        if (!f.aside && Math.abs(dy) > 12 && Math.abs(dy) > Math.abs(dx)) {
-          from.current = null
-          return
-        }
-        if (!f.aside && Math.abs(dx) > 12) {
-          f.aside = true
-          e.currentTarget.setPointerCapture(e.pointerId)
-        }
-        if (f.aside) setBy(Math.max(-160, Math.min(160, dx)))
-      },
-      onPointerUp: end,
-      onPointerCancel: () => {
-        from.current = null
-        setBy(0)
-      },
-    },
-  }
 }

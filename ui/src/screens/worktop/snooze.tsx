@@ -1,18 +1,20 @@
-import { CardButton, Button } from '../../kit/button'
-import { Field, TextArea } from '../../kit/field'
-import { Checkbox } from '../../kit/checkbox'
-import { useRef, useState } from 'react'
 import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
+import { useRef, useState } from 'react'
 import { put } from '../../api/client'
-import type { Slip, SiteView } from '../../api/desk'
+import type { SiteView, Slip } from '../../api/desk'
 import type { Until } from '../../api/gen/inbox'
 import type { Cell, Day, Moment } from '../../api/gen/when'
 import { client, useGrid, usePresets, useSites } from '../../api/queries'
-import { clock, date, daysAway, long, plural, weekday, addDays, startOf, dayKey } from '../../api/times'
-import { PhraseField, type Chosen } from '../../kit/phrase'
+import { addDays, clock, date, dayKey, daysAway, long, plural, startOf, weekday } from '../../api/times'
+import { Button, CardButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Field, TextArea } from '../../kit/field'
+import { Notice } from '../../kit/notice'
+import { type Chosen, PhraseField } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
-const parts = ['Morning', 'Midday', 'Evening']
+const parts = [sentences.morning, sentences.midday, sentences.evening]
 const FULL = 6
 
 /** Until when, or until what, something is snoozed. */
@@ -40,30 +42,24 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
   const until = (m: Moment) => onSnooze({ return: m, until: unless ? 'unless' : '', text: word })
   const at =
     slip?.position.place === 'snoozed' && slip.position.return.at
-      ? `It comes back ${long(slip.position.return.at)}. When instead?`
-      : 'When should it come back?'
+      ? sentences.itComesBackWhen(long(slip.position.return.at))
+      : sentences.whenShouldItCome
   return (
-    <Tray label="Snooze" testid="snooze-tray" layout="thirds" onClose={onClose}>
+    <Tray label={sentences.snooze} testid="snooze-tray" layout="thirds" onClose={onClose}>
       <div>
         <PhraseField
           id="snooze-phrase"
-          label={many > 1 ? `When should these ${many.toLocaleString('en-GB')} come back?` : at}
-          placeholder="fri after lunch"
+          label={many > 1 ? sentences.whenShouldTheseCome(many.toLocaleString('en-GB')) : at}
+          placeholder={sentences.friAfterLunch}
           autoFocus
           onChosen={setChosen}
           onAccept={(c) => until(c.moment)}
           onCancel={onClose}
         />
-        <ul className="grid grid-cols-2 gap-1 text-[12px]" aria-label="Offered">
+        <ul className="grid grid-cols-2 gap-1 text-[12px]" aria-label={sentences.offered}>
           {presets?.map((p) => (
             <li key={p.name}>
-              <Button
-                size="small"
-                quiet
-                className="w-full justify-between! font-normal!"
-                data-preset={p.name}
-                onClick={() => until(p.moment)}
-              >
+              <Button size="line" quiet spread data-preset={p.name} onClick={() => until(p.moment)}>
                 <span className="truncate">{p.name}</span>{' '}
                 <span className="whitespace-nowrap text-ink-500">
                   {daysAway(p.moment.at) < 1
@@ -75,21 +71,21 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
           ))}
         </ul>
         <Checkbox checked={unless} onChange={(on) => setUnless(on)} className="mt-2">
-          only if nobody has answered
+          {sentences.onlyIfNobodyHas}
         </Checkbox>
         {many <= 1 && slip?.kind === 'person' && (
           <Checkbox
             id="snooze-tell"
             checked={word !== undefined}
-            onChange={(on) => setWord(on ? 'Thank you for your message. I will come back to it [when].' : undefined)}
+            onChange={(on) => setWord(on ? sentences.thankYouForYour : undefined)}
             className="mt-1"
           >
-            <span className="truncate">tell {slip.from} when</span>
+            <span className="truncate">{sentences.tellWhen(slip.from)}</span>
           </Checkbox>
         )}
         {word !== undefined && (
           <TextArea
-            label="What they are told; [when] is the time you choose"
+            label={sentences.whatTheyAreTold}
             hideLabel
             small
             className="mt-1"
@@ -101,9 +97,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         )}
       </div>
       <div className="min-w-0">
-        <h2 className="mb-[5px] text-[11.5px] text-ink-500">
-          Or pick a part of the week — bars are what already waits there
-        </h2>
+        <h2 className="mb-[5px] text-[11.5px] text-ink-500">{sentences.orPickAPart}</h2>
         {days && <WeekGrid days={days} chosen={chosen?.moment.at} onPick={until} />}
       </div>
       <WithoutDate onSnooze={(s) => onSnooze({ ...s, text: word })} />
@@ -130,7 +124,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
   }
   return (
     <div className="min-w-0 text-[12.5px]">
-      <h2 className="mb-[3px] text-[11.5px] text-ink-500">Without a date</h2>
+      <h2 className="mb-[3px] text-[11.5px] text-ink-500">{sentences.withoutADate}</h2>
       <ul>
         <li>
           <CardButton
@@ -141,7 +135,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
             onClick={() => onSnooze({ until: 'answer' })}
           >
             <HourglassIcon size={15} aria-hidden />
-            when somebody answers
+            {sentences.whenSomebodyAnswers}
           </CardButton>
         </li>
         {data?.sites.map((s) => (
@@ -154,8 +148,9 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
               onClick={() => onSnooze({ until: 'site', site: s.id })}
             >
               <MapPinIcon size={15} className="shrink-0" aria-hidden />
-              <span className="truncate" title={`when I am at ${s.name}`}>
-                <span className="sr-only">when I am </span>at {s.name}
+              <span className="truncate" title={sentences.whenIAmAt(s.name)}>
+                <span className="sr-only">{sentences.whenIAm} </span>
+                {sentences.at(s.name)}
               </span>
             </CardButton>
           </li>
@@ -172,10 +167,10 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
               <MapPinIcon size={15} className="shrink-0" aria-hidden />
               <Field
                 autoFocus
-                label="When I am at"
+                label={sentences.whenIAmAtTitle}
                 hideLabel
                 small
-                placeholder="the workshop"
+                placeholder={sentences.theWorkshop}
                 value={name}
                 maxLength={60}
                 onChange={(e) => {
@@ -188,14 +183,10 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
           ) : (
             <CardButton small look="bare" className={choice} onClick={() => setNaming(true)}>
               <MapPinIcon size={15} aria-hidden />
-              when I am at…
+              {sentences.whenIAmAtAsk}
             </CardButton>
           )}
-          {wrong && (
-            <p role="alert" className="px-1.5 text-[12px] text-coral-600">
-              {wrong}
-            </p>
-          )}
+          {wrong && <Notice>{wrong}</Notice>}
         </li>
         <li>
           <CardButton
@@ -206,7 +197,7 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
             onClick={() => onSnooze({ until: 'someday' })}
           >
             <WavesIcon size={15} aria-hidden />
-            someday
+            {sentences.someday}
           </CardButton>
         </li>
       </ul>
@@ -257,7 +248,7 @@ export function WeekGrid({
     <div
       ref={grid}
       role="group"
-      aria-label="The coming week"
+      aria-label={sentences.theComingWeek}
       onKeyDown={move}
       className="grid grid-cols-[64px_repeat(7,minmax(0,1fr))] gap-[3px] text-[11px] max-[700px]:grid-cols-[52px_repeat(7,minmax(0,1fr))]"
     >
@@ -305,14 +296,15 @@ function GridCell({
   const load = cell.back + cell.due
   const full = load >= FULL
   const there =
-    load === 0 ? 'Nothing waits there.' : `${plural(cell.back, 'thing')} back, ${cell.due} due${full ? ': full' : ''}.`
+    load === 0
+      ? sentences.nothingWaitsThere
+      : sentences.backDue(plural(cell.back, sentences.thing), cell.due, full ? sentences.full : '')
   const label = `${date(cell.moment.at)} ${name.toLowerCase()}, ${verb} ${long(cell.moment.at)}. ${there}`
   if (cell.past) return <span className="h-[25px] rounded-[5px] border border-dashed border-sand-200" />
   return (
     <CardButton
-      small
+      cell
       look={picked ? 'picked' : full ? 'late' : 'sand'}
-      className="flex! h-[25px] items-center justify-center gap-0.5 p-0!"
       data-cell={at}
       aria-label={label}
       title={label}

@@ -1,6 +1,7 @@
 import { put, told } from '../../api/client'
 import { refresh } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
+import { sentences } from './sentences'
 
 /** Lets a sender through from now on, whatever the plan says. */
 export function useLetThrough() {
@@ -8,7 +9,7 @@ export function useLetThrough() {
   return (address: string, name: string) =>
     void put('/delivery/through', { id: '', by: 'sender', value: address, days: 0 })
       .then(() => {
-        say({ text: `${name} comes through from now on, whatever the plan says.` })
+        say({ text: sentences.comesThroughFromNow(name) })
         refresh(['delivery'])
       })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))

@@ -1,12 +1,13 @@
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
 import { now } from '../../api/times'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
-import { PhraseField, type Chosen } from '../../kit/phrase'
+import { type Chosen, PhraseField } from '../../kit/phrase'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 /** Waiting for somebody's answer: since now, until it comes; asked again on a day. */
 export function WaitTray({
@@ -26,7 +27,7 @@ export function WaitTray({
   const same = !name || name === between?.name || name === slip.from
   const wait = (at?: Moment) =>
     onWait({
-      title: `Wait for ${shown.split(' ')[0]}: ${slip.title || slip.subject}`,
+      title: sentences.waitFor(shown.split(' ')[0], slip.title || slip.subject),
       due: { at: 0 },
       priority: 5,
       keep: false,
@@ -38,7 +39,7 @@ export function WaitTray({
     })
   return (
     <Tray
-      label="Wait"
+      label={sentences.wait}
       testid="wait-tray"
       layout="row"
       onClose={onClose}
@@ -49,7 +50,7 @@ export function WaitTray({
       <Field
         id="wait-for"
         className="min-w-52 flex-1"
-        label="Waiting for (their answer ends it)"
+        label={sentences.waitingForTheirAnswer}
         value={shown}
         onChange={(e) => setName(e.target.value)}
         autoComplete="off"
@@ -57,8 +58,8 @@ export function WaitTray({
       <div className="min-w-52 flex-1">
         <PhraseField
           id="wait-ask"
-          label="Ask again when? (optional)"
-          placeholder="in 3 days"
+          label={sentences.askAgainWhenOptional}
+          placeholder={sentences.in3Days}
           autoFocus
           optional
           onChosen={setAsk}
@@ -67,7 +68,7 @@ export function WaitTray({
         />
       </div>
       <Button type="submit" className="mt-[21px]">
-        Wait
+        {sentences.wait}
       </Button>
     </Tray>
   )

@@ -1,40 +1,44 @@
 import type { Slip } from '../../api/desk'
 import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
+import { sentences } from './sentences'
 
 const sectionNames: Record<string, string> = {
-  'back-today': 'Back today',
-  answers: 'Answers to you',
-  bounced: 'Not delivered',
-  here: 'Waited for this place',
-  unanswered: 'Nobody answered',
-  through: 'Let through',
-  'let-in': 'Let in by you',
-  'arrived-today': 'Arrived today',
-  someday: 'Someday: looked through today',
-  yesterday: 'Left over from yesterday',
-  older: 'Left over from before',
+  'back-today': sentences.backToday,
+  answers: sentences.answersToYou,
+  bounced: sentences.notDelivered,
+  here: sentences.waitedForThisPlace,
+  unanswered: sentences.nobodyAnswered,
+  through: sentences.letThrough,
+  'let-in': sentences.letInByYou,
+  'arrived-today': sentences.arrivedToday,
+  someday: sentences.somedayLookedThroughToday,
+  yesterday: sentences.leftOverFromYesterday,
+  older: sentences.leftOverFromBefore,
 }
 
 /** A section of the queue by its key; rounds carry their instant. */
 export function sectionName(key: string) {
   if (!key.startsWith('round-')) return sectionNames[key] ?? key
   const at = Number(key.slice(6))
-  return `Arrived in ${daysAway(at) === 0 ? 'the' : daysAway(at) === -1 ? 'yesterday’s' : date(at) + '’s'} ${clock(at)} round`
+  return sentences.arrivedInRound(
+    daysAway(at) === 0 ? sentences.the : daysAway(at) === -1 ? sentences.yesterdays : sentences.s(date(at)),
+    clock(at),
+  )
 }
 
 const kinds: Record<string, string> = {
-  list: 'list',
-  notice: 'notice',
-  receipt: 'receipt',
-  invitation: 'invitation',
-  bounce: 'undelivered',
+  list: sentences.list,
+  notice: sentences.notice,
+  receipt: sentences.receipt,
+  invitation: sentences.invitation,
+  bounce: sentences.undelivered,
 }
 export const kindName = (kind: string) => kinds[kind]
 
 const reaches: Record<string, string> = {
-  alone: 'to you alone',
-  named: 'to you and others',
-  copied: 'copied to you',
+  alone: sentences.toYouAlone,
+  named: sentences.toYouAndOthers,
+  copied: sentences.copiedToYou,
   unnamed: '',
 }
 export const reachName = (reach: string) => reaches[reach] ?? ''
@@ -47,14 +51,14 @@ export function ordinal(n: number) {
 /** The chip that says why a conversation is here, if it is not simply new. */
 export function whyChip(s: Slip): { tone: 'tide' | 'with'; text: string } | null {
   if (s.position.reason === 'back')
-    return { tone: 'tide', text: `back ${short(s.position.since)}${s.due ? '' : ', as you asked'}` }
-  if (s.position.reason === 'unanswered') return { tone: 'with', text: 'nobody answered' }
-  if (s.position.reason === 'site') return { tone: 'tide', text: 'you are there' }
-  if (s.position.reason === 'someday') return { tone: 'tide', text: 'someday' }
-  if (s.position.reason === 'answer') return { tone: 'with', text: 'answers you' }
-  if (s.position.reason === 'bounced') return { tone: 'with', text: 'not delivered' }
-  if (s.position.reason === 'through') return { tone: 'tide', text: 'let through' }
-  if (s.position.reason === 'let-in') return { tone: 'tide', text: 'let in by you' }
+    return { tone: 'tide', text: sentences.back(short(s.position.since), s.due ? '' : sentences.asYouAsked) }
+  if (s.position.reason === 'unanswered') return { tone: 'with', text: sentences.nobodyAnsweredShort }
+  if (s.position.reason === 'site') return { tone: 'tide', text: sentences.youAreThere }
+  if (s.position.reason === 'someday') return { tone: 'tide', text: sentences.someday }
+  if (s.position.reason === 'answer') return { tone: 'with', text: sentences.answersYou }
+  if (s.position.reason === 'bounced') return { tone: 'with', text: sentences.notDeliveredShort }
+  if (s.position.reason === 'through') return { tone: 'tide', text: sentences.letThroughShort }
+  if (s.position.reason === 'let-in') return { tone: 'tide', text: sentences.letInByYouShort }
   return null
 }
 
@@ -63,48 +67,49 @@ export function whySentence(s: Slip) {
   const p = s.position
   switch (p.place) {
     case 'snoozed':
-      if (p.until === 'answer') return `Snoozed ${long(p.snoozedAt)}. It comes back when somebody answers.`
-      if (p.until === 'site') return `Snoozed ${long(p.snoozedAt)}. It comes back when you are at the place you named.`
-      if (p.until === 'someday')
-        return `Put off to someday ${long(p.snoozedAt)}. You look through such things ${long(p.return.at)}.`
-      if (p.until === 'unless')
-        return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}, or as soon as somebody answers.`
-      return `Snoozed ${long(p.snoozedAt)}. It comes back ${long(p.return.at)}.`
+      if (p.until === 'answer') return sentences.snoozedUntilAnswer(long(p.snoozedAt))
+      if (p.until === 'site') return sentences.snoozedUntilPlace(long(p.snoozedAt))
+      if (p.until === 'someday') return sentences.putOffToSomeday(long(p.snoozedAt), long(p.return.at))
+      if (p.until === 'unless') return sentences.snoozedUntilOrAnswer(long(p.snoozedAt), long(p.return.at))
+      return sentences.snoozedUntil(long(p.snoozedAt), long(p.return.at))
     case 'archived':
-      return p.reason === 'decided' ? `Archived ${long(p.since)}.` : `In the archive since it came, ${long(p.since)}.`
+      return p.reason === 'decided' ? sentences.archived(long(p.since)) : sentences.inTheArchiveSince(long(p.since))
     case 'bin':
-      return `Binned ${long(p.since)}.`
+      return sentences.binned(long(p.since))
     case 'junk':
-      return `Junk since ${long(p.since)}.`
+      return sentences.junkSince(long(p.since))
   }
   switch (p.reason) {
     case 'back':
-      return `You snoozed it ${long(p.snoozedAt)}. It came back ${long(p.since)}, as you asked.`
+      return sentences.youSnoozedItIt(long(p.snoozedAt), long(p.since))
     case 'unanswered':
-      return `You snoozed it ${long(p.snoozedAt)} in case nobody answered. Nobody has.`
+      return sentences.youSnoozedItIn(long(p.snoozedAt))
     case 'site':
-      return `You snoozed it ${long(p.snoozedAt)} until you are here.`
+      return sentences.youSnoozedItUntil(long(p.snoozedAt))
     case 'someday':
-      return `You put it off to someday ${long(p.snoozedAt)}. Today is the day for such things.`
+      return sentences.youPutItOff(long(p.snoozedAt))
     case 'answer':
-      return `It answers what you wrote. It came ${long(p.since)}.`
+      return sentences.itAnswersWhatYou(long(p.since))
     case 'round':
-      return `It came in with the ${clock(p.round ?? p.since)} round${daysAway(p.since) === 0 ? '' : ` of ${date(p.round ?? p.since)}`}.`
+      return sentences.itCameInWith(
+        clock(p.round ?? p.since),
+        daysAway(p.since) === 0 ? '' : sentences.of(date(p.round ?? p.since)),
+      )
     case 'bounced':
-      return `What you wrote did not reach everybody. You heard of it ${long(p.since)}.`
+      return sentences.whatYouWroteDid(long(p.since))
     case 'through':
-      return `It was let through ${long(p.since)}, whatever the plan says.`
+      return sentences.itWasLetThrough(long(p.since))
     case 'let-in':
-      return `You looked early and let it in ${long(p.since)}.`
+      return sentences.youLookedEarlyAnd(long(p.since))
     case 'decided':
-      return `You put it here ${long(p.since)}.`
+      return sentences.youPutItHere(long(p.since))
   }
-  return `It came ${long(p.since)}.`
+  return sentences.itCame(long(p.since))
 }
 
 /** How a due time stands: its words and its meaning. */
 export function dueChip(m: NonNullable<Slip['due']>): { tone: 'late' | 'due' | 'plain'; text: string } {
-  if (m.at < now()) return { tone: 'late', text: `late, was due ${daysAway(m.at) === 0 ? clock(m.at) : date(m.at)}` }
-  if (daysAway(m.at) === 0) return { tone: 'due', text: wholeDay(m) ? 'due today' : 'due ' + due(m) }
-  return { tone: 'plain', text: 'due ' + due(m) }
+  if (m.at < now()) return { tone: 'late', text: sentences.lateWasDue(daysAway(m.at) === 0 ? clock(m.at) : date(m.at)) }
+  if (daysAway(m.at) === 0) return { tone: 'due', text: wholeDay(m) ? sentences.dueToday : sentences.dueNamed(due(m)) }
+  return { tone: 'plain', text: sentences.dueNamed(due(m)) }
 }

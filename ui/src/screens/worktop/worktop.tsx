@@ -1,16 +1,21 @@
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { get } from '../../api/client'
-import { prefetchConversation, useSession } from '../../api/queries'
-import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import type { Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
+import { prefetchConversation, useSession } from '../../api/queries'
+import { slipOf, useSlip, wantSlips } from '../../api/slips'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { Conversation } from './conversation'
-import { Dock, type Tray } from './dock'
-import { SlipList, type Group, type Swipe } from './sliplist'
 import { Button } from '../../kit/button'
+import type { Swipe } from '../../kit/touch'
+import { Conversation } from './conversation'
+import type { Tray } from './deciding'
+import { Dock } from './dock'
+import { sentences } from './sentences'
+import { type Group, SlipList } from './sliplist'
+import { namesOf, swipesOf } from './swipes'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
@@ -52,13 +57,16 @@ export function Worktop({
   const desk = useDesk()
   const navigate = useNavigate()
   const habits = useSession().data!.habits
+  const swipes = useMemo(() => swipesOf(habits), [habits])
+  const named = useMemo(() => namesOf(swipes), [swipes])
   const leaveKey = useKey('leave')
-  const [cursor, setCursor] = useState<number>()
+  const [cursor, setCursor] = useState<number | undefined>(() => Number(fromAddress('at')) || undefined)
   const [beside, setBeside] = useState<number>() // shown from a list beside the queue
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
   const [folded, setFolded] = useState<ReadonlySet<string>>(() => remembered(label))
   const [opened, setOpened] = useOpened()
-  const [tray, setTray] = useState<Tray>('')
+  const [tray, setTray] = useState(() => (sitting ? '' : fromAddress('tray')) as Tray)
+  const [told, setTold] = useState<number>() // the next one, after a decision made elsewhere than in the list
   const anchor = useRef<number>(undefined)
   const [at, setAt] = useState(0) // where the current one stood, for when it goes
 
@@ -71,6 +79,10 @@ export function Worktop({
   if (index >= 0 && index !== at) setAt(index)
   const id = beside ?? ids[index]
   const slip = useSlip(id)
+  useInAddress({ at: sitting || beside || id === undefined ? '' : String(id), tray: sitting ? '' : tray }, (was) => {
+    if (Number(was('at'))) setCursor(Number(was('at')))
+    setTray(was('tray') as Tray)
+  })
   const all = useMemo(() => new Set(groups.flatMap((g) => g.ids)), [groups])
   const chosen = useMemo(
     () => (marked.size ? groups.flatMap((g) => g.ids).filter((i) => marked.has(i)) : []),
@@ -88,8 +100,7 @@ export function Worktop({
   }
   const go = (next?: number) => {
     if (next === undefined) return
-    if (sitting)
-      return desk.say({ text: `In a sitting you decide one at a time. Press ${leaveKey} to leave this one undecided.` })
+    if (sitting) return desk.say({ text: sentences.inASittingYou(leaveKey) })
     setBeside(undefined)
     if (next === id) return
     leave()
@@ -145,6 +156,8 @@ export function Worktop({
     for (let i = index + 1; i < ids.length && next === undefined; i++) if (!away.has(ids[i])) next = ids[i]
     for (let i = index - 1; i >= 0 && next === undefined; i--) if (!away.has(ids[i])) next = ids[i]
     setCursor(next)
+    // A list that has the focus tells of the next one by itself.
+    setTold(document.activeElement?.getAttribute('role') === 'listbox' ? undefined : next)
     if (next === undefined || marked.size) setOpened(false)
   }
   // What has gone elsewhere is not chosen any more.
@@ -187,10 +200,10 @@ export function Worktop({
       if (d.first) setCursor(d.first)
     })
   const onSwipe = (i: number, way: Swipe) => {
-    const what = (way === 'left' ? habits.swipeLeft : habits.swipeRight) || usualSwipes[way]
+    const what = swipes[way]
     if (what === 'snooze' || what === 'follow-up') {
       setCursor(i)
-      setTray(what)
+      setTray(what as Tray)
     } else {
       const s = slipOf(i)
       const kind = what === 'star' && s?.starred ? 'unstar' : what
@@ -260,10 +273,6 @@ export function Worktop({
     { id: 'again', run: () => void desk.again() },
   ])
 
-  const swipes = {
-    left: swipeNames[habits.swipeLeft || usualSwipes.left],
-    right: swipeNames[habits.swipeRight || usualSwipes.right],
-  }
   const sender = slip?.from.split(' ')[0] ?? ''
   return (
     <div className={`inbox-grid ${opened ? 'opened' : ''}`}>
@@ -271,7 +280,10 @@ export function Worktop({
         aria-label={label}
         className="queue-column grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50"
       >
-        <div className="min-w-0">{head?.(setTray, tray)}</div>
+        <div className="min-w-0">
+          <h1 className="sr-only">{label}</h1>
+          {head?.(setTray, tray)}
+        </div>
         <SlipList
           label={label}
           groups={groups}
@@ -285,7 +297,7 @@ export function Worktop({
           onFold={sitting ? undefined : fold}
           onWhole={sitting ? undefined : (g) => choose(g.ids)}
           onSwipe={onSwipe}
-          swipes={swipes}
+          swipes={named}
           wrap={wrap}
         />
         <div className="min-h-0 min-w-0">
@@ -309,12 +321,13 @@ export function Worktop({
         />
       ) : (
         <section
-          aria-label="Conversation"
+          aria-label={sentences.conversation}
           className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1"
         >
           {empty}
         </section>
       )}
+      <Next id={told} />
       <Dock
         id={id}
         slip={slip}
@@ -330,19 +343,31 @@ export function Worktop({
           marked.size > 0 && (
             <>
               <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">
-                {chosen.length.toLocaleString('en-GB')} chosen
+                {sentences.chosen(chosen.length.toLocaleString('en-GB'))}
               </b>
-              {place === 'inbox' && <Pick onClick={() => alike('sender')}>all from {sender || 'this sender'}</Pick>}
-              {place === 'inbox' && <Pick onClick={() => alike('shape')}>all like this</Pick>}
-              <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>its group</Pick>
-              <Pick onClick={() => choose(ids)}>everything</Pick>
-              {chosen.length > 1 && <Pick onClick={() => void join()}>join into one</Pick>}
-              <Pick onClick={() => setMarked(new Set())}>none</Pick>
+              {place === 'inbox' && (
+                <Pick onClick={() => alike('sender')}>{sentences.allFrom(sender || sentences.thisSender)}</Pick>
+              )}
+              {place === 'inbox' && <Pick onClick={() => alike('shape')}>{sentences.allLikeThis}</Pick>}
+              <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>{sentences.itsGroup}</Pick>
+              <Pick onClick={() => choose(ids)}>{sentences.everything}</Pick>
+              {chosen.length > 1 && <Pick onClick={() => void join()}>{sentences.joinIntoOne}</Pick>}
+              <Pick onClick={() => setMarked(new Set())}>{sentences.none}</Pick>
             </>
           )
         }
       />
     </div>
+  )
+}
+
+/** Tells whoever does not see it which conversation comes next. */
+function Next({ id }: { id?: number }) {
+  const slip = useSlip(id)
+  return (
+    <p aria-live="polite" className="sr-only" data-testid="next">
+      {slip && sentences.next(slip.from, slip.title || slip.subject)}
+    </p>
   )
 }
 
@@ -352,27 +377,18 @@ const Pick = ({ onClick, children }: { onClick: () => void; children: ReactNode 
   </Button>
 )
 
-export const usualSwipes: Record<Swipe, string> = { left: 'snooze', right: 'archive' }
-export const swipeNames: Record<string, string> = {
-  archive: 'Archive',
-  bin: 'Bin',
-  snooze: 'Snooze',
-  'follow-up': 'Follow-up',
-  star: 'Star',
-  read: 'Read',
-}
 const leavesQueue = new Set(['archive', 'bin'])
 
 /** Whether one is reading, not choosing, where there is room for one of both only: a step of its own for Back. */
 function useOpened() {
-  const { pathname, search, state } = useLocation()
+  const { pathname, state } = useLocation()
   const navigate = useNavigate()
   const opened = (state as { reading?: boolean } | null)?.reading === true
   const setOpened = (on: boolean) => {
     if (on === opened) return
     if (!on) void navigate(-1)
     else if (window.matchMedia('(max-width: 700px)').matches)
-      void navigate(pathname + search, { state: { reading: true } })
+      void navigate(pathname + window.location.search, { state: { reading: true } })
   }
   return [opened, setOpened] as const
 }

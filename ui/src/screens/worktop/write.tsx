@@ -1,8 +1,9 @@
 import { useState } from 'react'
-import { Tray } from '../../kit/tray'
 import type { Slip } from '../../api/desk'
 import { Button } from '../../kit/button'
 import { Field, TextArea } from '../../kit/field'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences'
 
 /** What the reader calls a conversation; answers still carry its own subject. */
 export function RenameTray({
@@ -17,7 +18,8 @@ export function RenameTray({
   const [text, setText] = useState(slip.title || slip.subject)
   return (
     <Tray
-      label="Rename"
+      label={sentences.rename}
+      testid="rename-tray"
       layout="line"
       onClose={onClose}
       onSubmit={() => {
@@ -27,7 +29,7 @@ export function RenameTray({
       <Field
         id="rename"
         className="flex-1"
-        label="What do you call it? Answers still carry the subject it has."
+        label={sentences.whatDoYouCall}
         value={text}
         maxLength={300}
         autoFocus
@@ -37,10 +39,10 @@ export function RenameTray({
       />
       {slip.title && (
         <Button quiet onClick={() => onName('')}>
-          Use its subject
+          {sentences.useItsSubject}
         </Button>
       )}
-      <Button type="submit">Rename</Button>
+      <Button type="submit">{sentences.rename}</Button>
     </Tray>
   )
 }
@@ -58,7 +60,8 @@ export function NoteTray({
   const [text, setText] = useState(note)
   return (
     <Tray
-      label="Note"
+      label={sentences.note}
+      testid="note-tray"
       layout="line"
       onClose={onClose}
       onSubmit={() => {
@@ -67,7 +70,7 @@ export function NoteTray({
     >
       <TextArea
         id="note"
-        label="A note to yourself, shown whenever this is opened. Shift Enter begins a line."
+        label={sentences.aNoteToYourself}
         className="flex-1"
         autoFocus
         rows={3}
@@ -83,10 +86,10 @@ export function NoteTray({
       />
       {note && (
         <Button quiet onClick={() => onNote('')}>
-          Remove
+          {sentences.remove}
         </Button>
       )}
-      <Button type="submit">Save</Button>
+      <Button type="submit">{sentences.save}</Button>
     </Tray>
   )
 }

@@ -3,22 +3,23 @@ import { post, told } from '../../api/client'
 import type { OutboxLine } from '../../api/desk'
 import { refresh } from '../../api/queries'
 import { long, now, plural } from '../../api/times'
-import { Chip } from '../../kit/kit'
 import { useDesk } from '../../frame/desk'
 import { TextButton } from '../../kit/button'
+import { Chip } from '../../kit/kit'
+import { sentences } from './sentences'
 
 /** How far a message on its way out has come, in a word and a sentence. */
 function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; word: string; text: string } {
   const some = m.more.filter((r) => r.state === 'sent').length
   switch (m.state) {
     case 'sending':
-      return { tone: 'tide', word: 'going out', text: 'It is being handed over now.' }
+      return { tone: 'tide', word: sentences.goingOut, text: sentences.itIsBeingHanded }
     case 'hanging':
-      return { tone: 'late', word: 'unknown', text: m.problem }
+      return { tone: 'late', word: sentences.unknown, text: m.problem }
     case 'refused':
       return {
         tone: 'late',
-        word: 'refused',
+        word: sentences.refused,
         text:
           m.problem ||
           m.more
@@ -27,18 +28,21 @@ function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; wor
             .join(' '),
       }
     case 'kept':
-      return { tone: 'due', word: 'no account', text: 'There was no account to send it with when it was written.' }
+      return { tone: 'due', word: sentences.noAccount, text: sentences.thereWasNoAccount }
   }
   if (m.problem)
     return {
       tone: 'due',
-      word: 'will retry',
-      text: `${m.problem}${m.next > 0 ? ` It is tried again ${long(m.next)}.` : ''}${some ? ` ${some} of ${m.more.length} have it.` : ''}`,
+      word: sentences.willRetry,
+      text: `${m.problem}${m.next > 0 ? sentences.itIsTriedAgain(long(m.next)) : ''}${some ? sentences.ofHaveIt(some, m.more.length) : ''}`,
     }
   return {
     tone: 'tide',
-    word: 'scheduled',
-    text: `It goes ${m.next > now() + 60_000 ? long(m.next) : 'in a moment'}${m.again ? `, and again ${m.again}` : ''}.`,
+    word: sentences.scheduled,
+    text: sentences.itGoesAgain(
+      m.next > now() + 60_000 ? long(m.next) : sentences.inAMoment,
+      m.again ? sentences.andAgain(m.again) : '',
+    ),
   }
 }
 
@@ -53,7 +57,8 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
     void post(`/outbox/${m.id}/settle`, { again })
       .then(() => refresh(['outbox', 'mail']))
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
-  const whom = (m.to.name || m.to.address) + (m.more.length > 1 ? ` and ${plural(m.more.length - 1, 'other')}` : '')
+  const whom =
+    (m.to.name || m.to.address) + (m.more.length > 1 ? sentences.and(plural(m.more.length - 1, sentences.other)) : '')
   return (
     <div
       data-testid="going"
@@ -65,32 +70,32 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
         <span className="ml-auto flex gap-3">
           {m.state === 'waiting' && m.again && !m.entry && (
             <TextButton small onClick={() => settle(false)}>
-              Do not send it any more
+              {sentences.doNotSendIt}
             </TextButton>
           )}
           {m.state === 'waiting' && m.entry > 0 && (
             <TextButton small onClick={() => void desk.takeBack(m.entry)}>
-              Take back
+              {sentences.takeBack}
             </TextButton>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
             <TextButton small onClick={() => settle(true)}>
-              Send it again
+              {sentences.sendItAgain}
             </TextButton>
           )}
           {(m.state === 'refused' || m.state === 'kept') && (
             <TextButton small onClick={() => settle(false)}>
-              Do not send it
+              {sentences.doNotSendItTitle}
             </TextButton>
           )}
           {m.state === 'hanging' && (
             <TextButton small onClick={() => settle(false)}>
-              It has gone
+              {sentences.itHasGone}
             </TextButton>
           )}
           {m.state === 'hanging' && (
             <TextButton small onClick={() => settle(true)}>
-              Send it again
+              {sentences.sendItAgain}
             </TextButton>
           )}
         </span>
@@ -99,16 +104,16 @@ export function Going({ m, about }: { m: OutboxLine; about?: boolean }) {
         <p className="truncate">
           {m.conversation ? (
             <Link className="hover:underline" to={'/c/' + m.conversation}>
-              {m.subject || 'Without a subject'}
+              {m.subject || sentences.withoutASubject}
             </Link>
           ) : (
-            m.subject || 'Without a subject'
+            m.subject || sentences.withoutASubject
           )}
         </p>
       )}
       <p className={`mt-0.5 text-[12.5px] ${stuck(m) ? 'text-coral-600' : 'text-ink-500'}`}>
         {s.text}
-        {m.state === 'hanging' && ' Ask them whether they have it before you send it again.'}
+        {m.state === 'hanging' && sentences.askThemWhetherThey}
       </p>
     </div>
   )

@@ -5,6 +5,7 @@ import type { Template } from '../../api/gen/writing'
 import { client, useTemplates } from '../../api/queries'
 import { Button, TextButton } from '../../kit/button'
 import { Combo } from '../../kit/combo'
+import { sentences } from './sentences'
 
 interface Props {
   draft: number
@@ -54,18 +55,18 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
     >
       <Combo
         id="template"
-        label="Template"
-        listLabel="Templates"
+        label={sentences.template}
+        listLabel={sentences.templates}
         autoFocus
         text={words}
         offers={found}
         keyOf={(t) => t.id}
-        placeholder={data.length ? 'find one by its words' : 'a name, to save this text under'}
+        placeholder={data.length ? sentences.findOneByIts : sentences.aNameToSave}
         maxLength={100}
         wrong={wrong}
         aside={
           <Button quiet disabled={!words.trim() || !text.trim()} onClick={() => void keep()}>
-            Save this text under that name
+            {sentences.saveThisTextUnder}
           </Button>
         }
         onText={(t) => {
@@ -76,10 +77,10 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
         onEnter={(t) => (t ? use(t) : keep())}
         below={(t) => (
           <p className="mt-0.5 text-[12px] text-ink-500">
-            Blanks are filled when one is used: {blanks}
+            {sentences.blanksAreFilledWhen(blanks)}
             {t && (
               <TextButton tone="faint" className="ml-3" onClick={() => drop(t)}>
-                Delete “{t.name}”
+                {sentences.delete(t.name)}
               </TextButton>
             )}
           </p>

@@ -1,17 +1,18 @@
-import { Heading } from '../../kit/heading'
-import { LineButton } from '../../kit/pieces'
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { post, told } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { plural, short } from '../../api/times'
-import { Button, TextButton } from '../../kit/button'
-import { Empty, Failed } from '../../kit/kit'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { Button, TextButton } from '../../kit/button'
+import { Heading } from '../../kit/heading'
+import { Empty, Failed } from '../../kit/kit'
+import { LineButton } from '../../kit/pieces'
 import { DockSide } from '../worktop/dock'
 import { Going } from './going'
+import { sentences } from './sentences'
 import { Writer } from './writer'
 
 /** What is being written, and what is on its way out. */
@@ -38,39 +39,35 @@ export function Writing() {
   return (
     <div className="grid h-full grid-cols-[330px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto] max-[900px]:grid-cols-1">
       <section
-        aria-label="Drafts"
+        aria-label={sentences.drafts}
         className={`min-h-0 overflow-y-auto border-r border-sand-200 bg-sand-50 px-4 pt-4 pb-6 ${id ? 'max-[900px]:hidden' : ''}`}
       >
         <div className="mb-2 flex items-center justify-between">
-          <Heading>Writing</Heading>
+          <Heading>{sentences.writing}</Heading>
           <Button onClick={begin}>
-            New message <span className="ml-1 font-normal">{key.toUpperCase()}</span>
+            {sentences.newMessage} <span className="ml-1 font-normal">{key.toUpperCase()}</span>
           </Button>
         </div>
-        <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">Drafts</h2>
-        {drafts.data && !list.length && (
-          <p className="text-ink-500">No drafts. Messages you start and don’t send appear here.</p>
-        )}
+        <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.drafts}</h2>
+        {drafts.data && !list.length && <p className="text-ink-500">{sentences.noDraftsMessagesYou}</p>}
         <ul>
           {list.map((d) => (
             <li key={d.id} className="border-t border-sand-200">
               <LineButton on={d.id === id} className="px-2 py-2" onClick={() => void navigate('/writing/' + d.id)}>
                 <span className="flex justify-between gap-2">
-                  <b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || 'To nobody yet'}</b>
+                  <b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || sentences.toNobodyYet}</b>
                   <span className="shrink-0 text-[12px] text-ink-500">{short(d.changed)}</span>
                 </span>
-                <span className="block truncate">{d.subject || 'Without a subject'}</span>
-                <span className="block truncate text-[12.5px] text-ink-500">{d.text || 'Nothing written yet'}</span>
+                <span className="block truncate">{d.subject || sentences.withoutASubject}</span>
+                <span className="block truncate text-[12.5px] text-ink-500">
+                  {d.text || sentences.nothingWrittenYet}
+                </span>
               </LineButton>
             </li>
           ))}
         </ul>
-        <h2 className="mt-5 mb-1.5 text-[11.5px] font-[650] text-ink-500">On its way out</h2>
-        {out.data && !going.length && (
-          <p className="text-ink-500">
-            Nothing. What you send stands here until a server has taken it, also what is sent later.
-          </p>
-        )}
+        <h2 className="mt-5 mb-1.5 text-[11.5px] font-[650] text-ink-500">{sentences.onItsWayOut}</h2>
+        {out.data && !going.length && <p className="text-ink-500">{sentences.nothingWhatYouSend}</p>}
         <div className="grid gap-2">
           {going.map((m) => (
             <Going key={m.id} m={m} about />
@@ -78,15 +75,13 @@ export function Writing() {
         </div>
         {out.hasNextPage && (
           <TextButton className="mt-2" onClick={() => void out.fetchNextPage()}>
-            Show more
+            {sentences.showMore}
           </TextButton>
         )}
       </section>
-      <section aria-label="Message" className="min-h-0 bg-sand-0 px-[26px] pt-4 pb-4 max-[700px]:px-4">
+      <section aria-label={sentences.message} className="min-h-0 bg-sand-0 px-[26px] pt-4 pb-4 max-[700px]:px-4">
         {!id ? (
-          <Empty title="Nothing is open">
-            Choose a draft on the left, or begin a message with {key.toUpperCase()}.
-          </Empty>
+          <Empty title={sentences.nothingIsOpen}>{sentences.chooseADraftOn(key.toUpperCase())}</Empty>
         ) : draft.error ? (
           <Failed error={draft.error} again={() => void draft.refetch()} />
         ) : (
@@ -95,7 +90,7 @@ export function Writing() {
               key={id}
               page
               draft={shown}
-              title="New message"
+              title={sentences.newMessage}
               onClose={leave}
               onSent={() => {
                 void client.invalidateQueries({ queryKey: ['drafts'] })
@@ -106,7 +101,7 @@ export function Writing() {
         )}
       </section>
       <div className="relative col-span-full flex border-t border-sand-300 bg-sand-100 px-4 py-[9px] empty:hidden">
-        <DockSide position={list.length ? plural(list.length, 'draft') : ''} />
+        <DockSide position={list.length ? plural(list.length, sentences.draft) : ''} />
       </div>
     </div>
   )

@@ -1,0 +1,83 @@
+import { useState } from 'react'
+import { EbbeError, get, post, put, told } from '../../api/client'
+import type { AccountDraft, AccountTest, AccountView, ServersFound } from '../../api/desk'
+import type { Server } from '../../api/gen/mail'
+import { client } from '../../api/queries'
+import { useDesk } from '../../frame/desk'
+import { sentences } from './sentences'
+
+export const all = { archive: true, bin: true, junk: true, read: true, star: true }
+export const nowhere: Server = { host: '', port: 0, security: 'tls' }
+
+/** An account being connected or changed: its servers found, tried, and saved. */
+export function useConnecting({ account, name, onDone }: { account?: AccountView; name: string; onDone: () => void }) {
+  const { say } = useDesk()
+  const [v, setV] = useState<AccountDraft>(
+    account
+      ? { ...account, secret: '' }
+      : {
+          id: 0,
+          name: '',
+          address: '',
+          fullName: name,
+          signature: '',
+          mailbox: nowhere,
+          sending: nowhere,
+          login: '',
+          secret: '',
+          token: false,
+          carries: all,
+          paused: false,
+          emptyDays: 0,
+        },
+  )
+  const [found, setFound] = useState<ServersFound | null>(null)
+  const [test, setTest] = useState<AccountTest | null>(null)
+  const [busy, setBusy] = useState('')
+  const [wrong, setWrong] = useState<{ field: string; text: string } | null>(null)
+  const known = !!account || !!found
+  const change = (c: Partial<AccountDraft>) => {
+    setV({ ...v, ...c })
+    setTest(null)
+    setWrong(null)
+  }
+  const failed = (e: unknown) => setWrong({ field: e instanceof EbbeError ? (e.field ?? '') : '', text: told(e) })
+  const at = (field: string) => (wrong?.field === field ? wrong.text : undefined)
+  const run = async (what: string, f: () => Promise<void>) => {
+    setBusy(what)
+    setWrong(null)
+    try {
+      await f()
+    } catch (e) {
+      failed(e)
+    } finally {
+      setBusy('')
+    }
+  }
+  const find = () =>
+    run(sentences.lookingForTheServers, async () => {
+      const f = await get<ServersFound>('/accounts/servers?address=' + encodeURIComponent(v.address.trim()))
+      setFound(f)
+      setV({ ...v, mailbox: f.mailbox, sending: f.sending, name: v.name || v.address.trim().split('@')[1] })
+    })
+  const tryIt = () => run(sentences.trying, async () => setTest(await post<AccountTest>('/accounts/test', v)))
+  const store = () =>
+    run(sentences.saving, async () => {
+      await put('/accounts', v)
+      void client.invalidateQueries({ queryKey: ['accounts'] })
+      say({ text: account ? sentences.saved : sentences.connectedItsMailComes })
+      onDone()
+    })
+  const drop = () =>
+    run(sentences.takingItAway, async () => {
+      await post(`/accounts/${account!.id}/drop`)
+      void client.invalidateQueries({ queryKey: ['accounts'] })
+      say({ text: sentences.isTakenAwayIts(account!.name) })
+      onDone()
+    })
+  const submit = (e: React.FormEvent) => {
+    e.preventDefault()
+    void (!known ? find() : test?.fine || account ? store() : tryIt().then())
+  }
+  return { v, found, setFound, test, busy, wrong, known, change, at, find, tryIt, store, drop, submit }
+}

@@ -1,0 +1,76 @@
+import { useMemo, useState } from 'react'
+import { put, told } from '../../api/client'
+import type { DeliveryView } from '../../api/desk'
+import type { Offered, Plan } from '../../api/gen/delivery'
+import { refresh, usePreview } from '../../api/queries'
+import { useDesk } from '../../frame/desk'
+import { sentences } from './sentences'
+
+export const blank = (): Plan => {
+  const days = () => Array.from({ length: 7 }, () => ({ open: [], quiet: [], focus: [], rounds: [] }))
+  return { id: '', name: sentences.ordinaryWeek, people: days(), machines: days(), answer: '', contact: '' }
+}
+
+/** The plans of a week: which one is seen, what was changed of it, and what it would do. */
+export function usePlanning({ data }: { data: DeliveryView }) {
+  const { say } = useDesk()
+  const [stream, setStream] = useState<'people' | 'machines'>('people')
+  const [seen, setSeen] = useState(data.on)
+  const [draft, setDraft] = useState<Plan | null>(null)
+  const [offering, setOffering] = useState(false)
+  const kept = data.plans.find((p) => p.id === seen) ?? data.plans.find((p) => p.id === data.on) ?? data.plans.at(0)
+  const plan = draft ?? kept ?? null
+  const empty = useMemo(() => blank(), [])
+  const preview = usePreview(plan ?? empty)
+  const inForce = !!plan && plan.id === data.on && !draft
+  const send = async (what: Promise<unknown>, text: string) => {
+    try {
+      const v = await what
+      refresh(['delivery', 'mail'])
+      say({ text })
+      return v
+    } catch (e) {
+      say({ text: told(e), wrong: true })
+      return null
+    }
+  }
+  const store = async (use: boolean) => {
+    const v = (await send(
+      put<{ id: string }>('/delivery/plans', { plan: draft, use }),
+      use || draft?.id === data.on ? sentences.decidesWhenMailComes(draft?.name) : sentences.thePlanIsSaved,
+    )) as { id: string } | null
+    if (v) {
+      setSeen(v.id)
+      setDraft(null)
+    }
+  }
+  const edit = (change: Partial<Plan>) => setDraft({ ...(plan ?? empty), ...change })
+  const begin = (o?: Offered) => {
+    const { name, people, machines, answer, contact } = o ?? blank()
+    setOffering(false)
+    setDraft({
+      id: '',
+      name: data.plans.some((p) => p.name === name) ? name + ' 2' : name,
+      people,
+      machines,
+      answer,
+      contact,
+    })
+  }
+  return {
+    stream,
+    setStream,
+    setSeen,
+    draft,
+    setDraft,
+    offering,
+    setOffering,
+    plan,
+    preview,
+    inForce,
+    send,
+    store,
+    edit,
+    begin,
+  }
+}

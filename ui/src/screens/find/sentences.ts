@@ -1,0 +1,20 @@
+/** What is said here, in one place. */
+export const sentences = {
+  everything: 'everything',
+  inbox: 'inbox',
+  starred: 'starred',
+  archived: 'archived',
+  snoozed: 'snoozed',
+  bin: 'bin',
+  found: 'Found',
+  orMore: ' or more',
+  ofFound: (n: number, total: number, which: string) => `${n} of ${total}${which} found`,
+  findWordsInSubjects: 'Find words in subjects, texts, people and file names',
+  where: 'Where',
+  labelled: 'Labelled',
+  isIn: (name: string) => `is in: ${name}`,
+  anywhereTheBinIncluded: 'anywhere, the bin included',
+  nothingWithTheseWords: (which: string) => `Nothing with these words ${which}.`,
+  nothingIsIn: (name: string) => `Nothing is in: ${name}.`,
+  lookEverywhere: 'Look everywhere',
+} as const

@@ -1,0 +1,26 @@
+/** What is said here, in one place. */
+export const sentences = {
+  loadingWhatIsSnoozed: 'Loading what is snoozed',
+  nothingIsSnoozed: 'Nothing is snoozed',
+  aConversationYouSnooze:
+    'A conversation you snooze waits here until its time, until somebody answers, or until you are at a place, and comes back on top of the inbox.',
+  later: 'Later',
+  orMore: ' or more',
+  ofSnoozed: (n: number, total: number, which: string) => `${n} of ${total}${which} snoozed`,
+  dropItOnThe: 'drop it on the day it is to come back',
+  whatComesBackIn: 'in the order in which they come back; drag one to another day',
+  theComingTwoWeeks: 'The coming two weeks',
+  comeBackDue: (when: string, back: number, due: number) => `${when}: ${back} come back, ${due} due`,
+  today: 'Today',
+  free: 'free',
+  back: (back: number) => `${back} back`,
+  due: (due: number) => `${due} due`,
+  backToday: 'Back today',
+  backTomorrow: 'Back tomorrow',
+  backNamed: (when: string) => `Back ${when}`,
+  backWhenSomebodyAnswers: 'Back when somebody answers',
+  somedayLookedThrough: (when: string) => `Someday, looked through ${when}`,
+  aPlace: 'a place',
+  backWhenYouAre: (place: string) => `Back when you are at ${place}`,
+  dueJoined: (also: number) => ` · ${also} due`,
+} as const

@@ -1,0 +1,33 @@
+/** What is said here, in one place. */
+export const sentences = {
+  waitForSomebodyElse: 'Wait for somebody else',
+  askAgainLater: 'Ask again later',
+  draftAReminderTo: 'Draft a reminder to them',
+  loadingWhatYouWait: 'Loading what you wait for',
+  youAreNotWaiting: 'You are not waiting for anyone',
+  aConversationOrFollow:
+    'A conversation or follow-up you hand over, or wait for an answer to, appears here with whom and for how long. A message from them ends it.',
+  waiting: 'Waiting',
+  waitingOnLongestFirst: (count: number) =>
+    `Waiting on ${count}, longest first. An answer ends the waiting, and Ebbe tells you.`,
+  forSince: (howLong: string, when: string) => `for ${howLong}, since ${when}`,
+  lateWasDue: 'late, was due ',
+  due: 'due ',
+  askAgain: (when: string) => `ask again ${when}`,
+  timeToAskAgain: 'time to ask again',
+  noDayToAsk: 'no day to ask again',
+  showMore: 'Show more',
+  askThemAgain: (name: string) => `Ask ${name} again.`,
+  cancelIt: 'Cancel it',
+  finish: 'Finish',
+  somebodyElse: 'Somebody else',
+  askLater: 'Ask later',
+  of: (at: number, count: number) => `${at} of ${count}`,
+  waitFor: (name: string, subject: string) => `Wait for ${name}: ${subject}`,
+  youAskedAndNobody: 'You asked, and nobody answered',
+  questionsYouSentA: 'Questions you sent a few working days ago that nobody answered and you are not tracking.',
+  ago: (howLong: string, when: string) => `${howLong} ago, ${when}`,
+  waitForIt: 'Wait for it',
+  remindThem: 'Remind them',
+  noAnswerNeeded: 'No answer needed',
+} as const

@@ -1,0 +1,154 @@
+import { type ReactNode, useState } from 'react'
+import { useNavigate } from 'react-router'
+import type { Slip } from '../../api/desk'
+import type { Chain, Place } from '../../api/gen/inbox'
+import { useConversation, useSession } from '../../api/queries'
+import { slipOf } from '../../api/slips'
+import { DOCK, useCommands } from '../../frame/commands'
+import { type Deciding, useDesk } from '../../frame/desk'
+import { useTwoMinutes } from './reply'
+import { sentences } from './sentences'
+import { useLetThrough } from './through'
+
+export interface Props {
+  id?: number // of the conversation shown; its slip may still be on its way
+  slip?: Slip
+  chosen?: number[] // many, decided together instead of the one shown
+  choosing?: ReactNode // what can be done about the choice of many
+  tray: Tray
+  setTray: (t: Tray) => void
+  trays?: (tray: Tray, close: () => void, chosen: number[]) => ReactNode
+  position?: ReactNode
+  sitting?: number
+  seen?: Place // where the list shows all its conversations to be
+  /** Called with each decision that takes conversations away, before it is sent. */
+  onAway: (ids: number[]) => void
+}
+
+/** What stands open above the dock; the inbox has some of its own. */
+export type Tray =
+  | ''
+  | 'snooze'
+  | 'follow-up'
+  | 'flag'
+  | 'wait'
+  | 'calendar'
+  | 'label'
+  | 'note'
+  | 'rename'
+  | 'reply'
+  | 'remind'
+  | 'forward'
+  | 'pass-on'
+  | 'leave-list'
+  | 'arrange'
+  | 'sit'
+  | 'fresh-start'
+  | 'list'
+
+/** Trays about a single conversation. */
+export const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'leave-list', 'rename', 'note', 'wait', 'calendar']
+
+/** What can be decided about one conversation or many, by key or from a tray. */
+export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
+  const desk = useDesk()
+  const navigate = useNavigate()
+  const combos = useSession().data!.habits.combos ?? []
+  const [about, setAbout] = useState<number>()
+  const two = useTwoMinutes(slip?.id)
+  const opened = useConversation(id).data
+  const letThrough = useLetThrough()
+  const many = chosen.length
+  const targets = many ? chosen : slip ? [slip.id] : []
+  const own = trays?.(tray, () => setTray(''), chosen)
+  if (tray && !own && !many && about !== slip?.id) {
+    // another conversation: its tray is not this one's
+    if (about !== undefined) setTray('')
+    setAbout(slip?.id)
+  }
+  if (!tray && about !== undefined) setAbout(undefined)
+  const open = (t: Tray) => {
+    setAbout(slip?.id)
+    setTray(tray === t ? '' : t)
+  }
+  const place = seen ?? (many ? slipOf(chosen[0]) : undefined)?.position.place ?? slip?.position.place
+  const decide = (d: Deciding, away = false) => {
+    if (!targets.length)
+      return id === undefined ? undefined : desk.say({ text: sentences.stillLoadingThisConversation })
+    setTray('')
+    if (away) onAway(targets)
+    void desk.decide({ ...d, conversations: targets, seen, sitting }, away)
+  }
+  const mark = (kind: string) => decide({ kind })
+  const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
+  const run = (c: Chain) =>
+    decide(
+      { kind: 'combo', combo: c.id },
+      c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'),
+    )
+  const some = targets.length > 0 || id !== undefined
+  const n = many > 1 ? ` ${many.toLocaleString('en-GB')}` : ''
+  useCommands(
+    [
+      ...(some
+        ? [
+            ...(place !== 'bin' ? [{ id: 'bin', run: () => decide({ kind: 'bin' }, true) }] : []),
+            ...(place !== 'archived' ? [{ id: 'archive', run: () => decide({ kind: 'archive' }, true) }] : []),
+            ...(many
+              ? []
+              : [
+                  { id: 'reply', run: () => open('reply') },
+                  { id: 'forward', run: () => open('forward') },
+                  { id: 'pass-on', run: () => open('pass-on') },
+                  ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []),
+                  { id: 'calendar', run: () => open('calendar') },
+                  { id: 'wait', run: () => open('wait') },
+                  { id: 'note', run: () => open('note') },
+                  { id: 'rename', run: () => open('rename') },
+                  {
+                    id: 'let-through',
+                    run: () => {
+                      const b = opened?.between
+                      if (b) letThrough(b.address, b.name || b.address)
+                    },
+                  },
+                  {
+                    id: 'its-history',
+                    run: () => {
+                      if (slip) void navigate('/history?conversation=' + slip.id)
+                    },
+                  },
+                ]),
+            {
+              id: 'snooze',
+              name: place === 'snoozed' ? sentences.changeWhenItComes : undefined,
+              run: () => open('snooze'),
+            },
+            { id: 'follow-up', run: () => open('follow-up') },
+            { id: 'flag', run: () => open('flag') },
+            { id: 'label', run: () => open('label') },
+            {
+              id: 'star',
+              name: starred ? sentences.removeTheStar : sentences.star,
+              run: () => mark(starred ? 'unstar' : 'star'),
+            },
+            { id: 'unread', run: () => mark('unread') },
+            { id: 'read', run: () => mark('read') },
+            ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
+            ...(sitting ? [{ id: 'leave', run: () => decide({ kind: 'leave' }, true) }] : []),
+            ...combos.map((c) => ({
+              id: 'combo-' + c.id,
+              name: c.name,
+              keys: c.key ? [c.key] : [],
+              run: () => run(c),
+            })),
+          ]
+        : []),
+      ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
+    ],
+    DOCK,
+  )
+  const close = () => setTray('')
+  const shown = some && !(many && one.includes(tray)) ? tray : ''
+  return { desk, combos, two, many, targets, own, open, place, decide, mark, starred, run, some, n, close, shown }
+}
