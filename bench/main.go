@@ -178,7 +178,7 @@ func held(dir string) {
 	d := desk.New(s, clock, false)
 	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: "me@m.example", Password: "long enough", Zone: "UTC"}))
 	who := identity.Who{Person: 1, Box: 1, Week: when.Ordinary("UTC")}
-	must(d.Delivery.PutPlan(ctx, who, plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
+	must(d.Delivery.PutPlan(ctx, who, "", plan(time.Now().UTC().Add(2*time.Hour).Format("15:04")), true))
 	begin := time.Now()
 	must(d.Intake.Import(ctx, 1, []string{box}, intake.Options{Arrived: true}))
 	fmt.Printf("%-44s %6.0f messages/s\n", "mail arrives and is held", n/time.Since(begin).Seconds())

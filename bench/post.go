@@ -51,7 +51,7 @@ func synced(dir string, n int) {
 	server := mail.Server{Host: "imap.skagvik.example", Port: 993, Security: mail.TLS}
 	sending := mail.Server{Host: "smtp.skagvik.example", Port: 465, Security: mail.TLS}
 	begin := time.Now()
-	must(d.Accounts.Put(ctx, identity.Who{Person: 1, Box: 1}, accounts.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
+	must(d.Accounts.Put(ctx, identity.Who{Person: 1, Box: 1}, "", accounts.AccountDraft{Address: address, Secret: secret, Mailbox: server, Sending: sending, Carries: inbox.AllCarried}))
 	done := make(chan error)
 	go func() { done <- d.Mail.PassNow(ctx) }()
 	who, first := identity.Who{Person: 1, Box: 1}, time.Duration(0)

@@ -188,13 +188,13 @@ func (w *world) plan(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 	}
 	ordinary.Answer = "Thank you for writing. I read mail at 9, 14 and 16:30; yours comes in [next delivery]. For the loading dock call [contact]."
 	ordinary.Contact = "Tomasz"
-	if _, err := d.Delivery.PutPlan(ctx, who, ordinary, true); err != nil {
+	if _, err := d.Delivery.PutPlan(ctx, who, "", ordinary, true); err != nil {
 		return err
 	}
 	for _, l := range [][]string{{"Exhibition week", "every day 8, 11, 14, 17"}, {"Holiday", "shut"}} {
 		p, err := drawn(l[0], l[1:], l[1:])
 		if err == nil {
-			_, err = d.Delivery.PutPlan(ctx, who, p, false)
+			_, err = d.Delivery.PutPlan(ctx, who, "", p, false)
 		}
 		if err != nil {
 			return err
@@ -351,7 +351,7 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.System
 		{Name: "To read", Query: search.Query{Label: labels["to read"]}, Folded: true},
 		{Name: "Loans", Query: search.Query{Label: labels["loans"]}, Folded: true},
 	} {
-		if err := d.Queue.PutSavedList(ctx, who, l); err != nil {
+		if err := d.Queue.PutSavedList(ctx, who, "", l); err != nil {
 			return err
 		}
 	}

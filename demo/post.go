@@ -80,7 +80,7 @@ func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*smtp
 // connect gives the reader's accounts to the desk, as Setup does.
 func connect(ctx context.Context, d *desk.Desk, who identity.Who) error {
 	for _, a := range ours {
-		_, err := d.Accounts.Put(ctx, who, accounts.AccountDraft{Name: a.name, Address: a.who.address, FullName: a.who.name, Signature: a.signature, Secret: a.secret,
+		_, err := d.Accounts.Put(ctx, who, "", accounts.AccountDraft{Name: a.name, Address: a.who.address, FullName: a.who.name, Signature: a.signature, Secret: a.secret,
 			Mailbox: mail.Server{Host: a.mailbox, Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: a.sender, Port: 465, Security: mail.TLS},
 			Carries: inbox.AllCarried})
 		if err != nil {

@@ -158,6 +158,14 @@ var browsers struct {
 // is a process more for every window, of which headless nothing is seen.
 const ownPages = "InitialWebUI,WebUIToolbar,WebUIReloadButton,WebUIOmniboxPopup,WebUIOmniboxFullPopup,WebUIOmniboxAimPopup,PreloadTopChromeWebUI,Translate"
 
+// flags are how Chromium is run here.
+func flags(l *launcher.Launcher) *launcher.Launcher {
+	return l.Headless(true).NoSandbox(true).
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
+		Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none").
+		Set("disable-features", ownPages)
+}
+
 // chromium is the browser of a test, until it has ended.
 func chromium(t *testing.T) *rod.Browser {
 	t.Helper()
@@ -169,10 +177,7 @@ func chromium(t *testing.T) *rod.Browser {
 	if len(browsers.idle) == 0 {
 		bin, err := exec.LookPath("chromium")
 		require.NoError(t, err, "Chromium is needed: make browser")
-		l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).
-			Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-			Set("disable-component-update").Set("disable-sync").Set("font-render-hinting", "none").
-			Set("disable-features", ownPages)
+		l := flags(launcher.New().Bin(bin))
 		b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
 		browsers.all, browsers.idle = append(browsers.all, b), append(browsers.idle, b)
 	}
@@ -197,6 +202,19 @@ func open(t *testing.T, url string, width, height int) *page {
 	t.Helper()
 	ctx, err := chromium(t).Incognito()
 	require.NoError(t, err)
+	q := openIn(t, ctx, url, width, height)
+	t.Cleanup(func() { _ = ctx.Close() })
+	return q
+}
+
+// another opens another window of the same browser, with the same cookies.
+func (p *page) another(url string) *page {
+	p.t.Helper()
+	return openIn(p.t, p.Browser(), url, 1280, 800)
+}
+
+func openIn(t *testing.T, ctx *rod.Browser, url string, width, height int) *page {
+	t.Helper()
 	p, err := ctx.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)
 	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(10*time.Millisecond, 80*time.Millisecond, nil) })
@@ -216,10 +234,7 @@ func open(t *testing.T, url string, width, height int) *page {
 				q.wrong = append(q.wrong, e.Entry.Text)
 			}
 		})()
-	t.Cleanup(func() {
-		require.Empty(t, q.wrong, "errors in the browser")
-		_ = ctx.Close()
-	})
+	t.Cleanup(func() { require.Empty(t, q.wrong, "errors in the browser") })
 	require.NoError(t, p.Navigate(url))
 	return q
 }

@@ -168,7 +168,7 @@ func TestWhatTheLineCosts(t *testing.T) {
 	key, err := accounts.LoadKey(e.dir)
 	require.NoError(t, err)
 	e.Connect(accounts.Links{Key: key, Network: m.network(h.network())})
-	_, err = e.Accounts.Put(ctx, e.who, accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: clear, Sending: h.sending(), Carries: inbox.AllCarried})
+	_, err = e.Accounts.Put(ctx, e.who, "", accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: clear, Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
 	events := e.Journal.Subscribe(t.Context(), e.who.Box)
 	page := make(chan time.Duration, 1)

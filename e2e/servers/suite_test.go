@@ -47,7 +47,7 @@ func connect(t *testing.T, h *host) *ebbe {
 	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: connectAs()}
 	e.open()
 	e.setUp()
-	_, err := e.Accounts.Put(ctx, e.who, accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
+	_, err := e.Accounts.Put(ctx, e.who, "", accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: h.mailbox(), Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
 	return e
 }
@@ -208,13 +208,13 @@ func TestSendingThroughARealTransferAgent(t *testing.T) {
 	e.pass()
 	send := func(to ...string) {
 		t.Helper()
-		d, err := e.Writing.Begin(ctx, e.who, composing.DraftBegun{Mode: writing.New})
+		d, err := e.Writing.Begin(ctx, e.who, "", composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
 		var list []mail.Address
 		for _, a := range to {
 			list = append(list, mail.Address{Address: a})
 		}
-		_, err = e.Writing.Change(ctx, e.who, d.ID, composing.DraftChange{Account: 1, To: list[:1], Bcc: list[1:], Subject: "To " + to[0], Text: "Hello <name>", Rich: true})
+		_, err = e.Writing.Change(ctx, e.who, "", d.ID, composing.DraftChange{Account: 1, To: list[:1], Bcc: list[1:], Subject: "To " + to[0], Text: "Hello <name>", Rich: true})
 		require.NoError(t, err)
 		_, err = e.Writing.Send(ctx, e.who, "", d.ID, composing.Sending{At: when.Moment{At: e.Now() + 1}})
 		if err != nil { // the moment has passed already
@@ -284,7 +284,7 @@ func TestKilledAgainAndAgain(t *testing.T) {
 	require.NoError(t, err)
 	a := v.Accounts[0]
 	a.Mailbox.Trust, a.Sending.Trust = step.Fingerprint, step.Fingerprint
-	_, err = e.Accounts.Put(ctx, e.who, accounts.AccountDraft{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Secret: secret, Mailbox: a.Mailbox, Sending: a.Sending, Carries: a.Carries})
+	_, err = e.Accounts.Put(ctx, e.who, "", accounts.AccountDraft{ID: a.ID, Name: a.Name, Address: a.Address, FullName: a.FullName, Secret: secret, Mailbox: a.Mailbox, Sending: a.Sending, Carries: a.Carries})
 	require.NoError(t, err)
 	sent := 0
 	for round := range 8 {
@@ -316,9 +316,9 @@ func TestKilledAgainAndAgain(t *testing.T) {
 			_, err = e.Decisions.Decide(ctx, e.who, "", decide.Decision{Kind: inbox.Archive, Conversations: some})
 			require.NoError(t, err)
 		}
-		d, err := e.Writing.Begin(ctx, e.who, composing.DraftBegun{Mode: writing.New})
+		d, err := e.Writing.Begin(ctx, e.who, "", composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
-		_, err = e.Writing.Change(ctx, e.who, d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "jonas@" + domain}}, Subject: fmt.Sprintf("Round %d", round), Text: "Hello"})
+		_, err = e.Writing.Change(ctx, e.who, "", d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "jonas@" + domain}}, Subject: fmt.Sprintf("Round %d", round), Text: "Hello"})
 		require.NoError(t, err)
 		_, err = e.Writing.Send(ctx, e.who, "", d.ID, composing.Sending{At: when.Moment{At: e.Now() + 300}})
 		require.NoError(t, err)

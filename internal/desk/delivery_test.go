@@ -35,7 +35,7 @@ func (f *office) plan(t testing.TB, lines ...string) delivery.Plan {
 		require.NoError(t, err, text)
 		p.People, p.Machines = l.On(p.People), l.On(p.Machines)
 	}
-	id, err := f.Delivery.PutPlan(ctx, f.who, p, true)
+	id, err := f.Delivery.PutPlan(ctx, f.who, "", p, true)
 	require.NoError(t, err)
 	p.ID = id
 	return p
@@ -286,7 +286,7 @@ func TestSendersHearOnce(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	p := f.plan(t, "mon–fri 9, 14")
 	p.Answer, p.Contact = "Hello [name], I read mail next [next delivery]. Else: [contact].", "Tomasz"
-	_, err := f.Delivery.PutPlan(ctx, f.who, p, false)
+	_, err := f.Delivery.PutPlan(ctx, f.who, "", p, false)
 	require.NoError(t, err)
 	f.arrive(t, f.letter("1@x", mirelaFrom, "Lorry"), f.letter("2@x", mirelaFrom, "Lorry again"),
 		f.letter("3@x", "Choir <all@choir.example>", "Alto", "List-Id: <choir>"),
@@ -328,7 +328,7 @@ func TestSendersHearOnce(t *testing.T) {
 	history, err := f.Reading.History(ctx, f.who, store.Past{})
 	require.NoError(t, err)
 	require.Equal(t, inbox.AutoAnswer, history.Lines[0].Kind)
-	_, err = f.Delivery.PutPlan(ctx, f.who, delivery.Plan{ID: p.ID, Name: p.Name, People: p.People, Machines: p.Machines, Answer: "Ask [whom]"}, false)
+	_, err = f.Delivery.PutPlan(ctx, f.who, "", delivery.Plan{ID: p.ID, Name: p.Name, People: p.People, Machines: p.Machines, Answer: "Ask [whom]"}, false)
 	require.ErrorContains(t, err, "[whom] cannot be filled")
 }
 

@@ -38,10 +38,10 @@ func TestBinAndJunkAreEmptied(t *testing.T) {
 
 	v := account
 	v.ID, v.EmptyDays = 1, 3
-	_, err := p.Accounts.Put(ctx, p.who, v)
+	_, err := p.Accounts.Put(ctx, p.who, "", v)
 	require.ErrorContains(t, err, "after 7 days at the earliest")
 	v.EmptyDays = 30
-	_, err = p.Accounts.Put(ctx, p.who, v)
+	_, err = p.Accounts.Put(ctx, p.who, "", v)
 	require.NoError(t, err)
 	p.pass(t)
 	require.ElementsMatch(t, []string{"Lay there before", "Binned elsewhere"}, p.in(postoffice.Trash))

@@ -171,7 +171,7 @@ func TestHostileServers(t *testing.T) {
 			f.Connect(accounts.Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: 300 * time.Millisecond}})
 			v := account
 			v.Mailbox = mail.Server{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: mail.Clear}
-			_, err = f.Accounts.Put(ctx, f.who, v)
+			_, err = f.Accounts.Put(ctx, f.who, "", v)
 			require.NoError(t, err)
 			a := (&posted{office: f}).account(t)
 			said := ""
@@ -241,7 +241,7 @@ func TestHostileServersTakeNoMemoryAndNoTimeAtTheEnd(t *testing.T) {
 		f.Connect(accounts.Links{Network: post.Network{Dial: (&net.Dialer{}).DialContext, Patience: time.Minute}})
 		v := account
 		v.Mailbox = mail.Server{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Security: mail.Clear}
-		_, err = f.Accounts.Put(ctx, f.who, v)
+		_, err = f.Accounts.Put(ctx, f.who, "", v)
 		require.NoError(t, err)
 		running, end := context.WithCancel(ctx)
 		over := make(chan struct{})

@@ -84,11 +84,11 @@ func (m *month) step() {
 	case k < 18 && slip != nil: // the reader answers, and sometimes takes it back
 		v, err := m.Reading.Conversation(ctx, m.who, slip.ID)
 		require.NoError(m.t, err)
-		d, err := m.Writing.Begin(ctx, m.who, composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[len(v.Messages)-1].ID})
+		d, err := m.Writing.Begin(ctx, m.who, "", composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[len(v.Messages)-1].ID})
 		require.NoError(m.t, err)
 		m.n++
 		words := fmt.Sprintf("Answer %d.", m.n)
-		_, err = m.Writing.Change(ctx, m.who, d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: words})
+		_, err = m.Writing.Change(ctx, m.who, "", d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: words})
 		require.NoError(m.t, err)
 		then := []inbox.Kind{"", inbox.Archive}[m.r.IntN(2)]
 		out, err := m.Writing.Send(ctx, m.who, fmt.Sprint("send", m.n), d.ID, composing.Sending{Then: then, Sure: true})

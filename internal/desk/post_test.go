@@ -61,7 +61,7 @@ func (p *posted) link(changes ...func(*accounts.Links)) {
 }
 
 func (p *posted) connected(t testing.TB) *posted {
-	_, err := p.Accounts.Put(ctx, p.who, account)
+	_, err := p.Accounts.Put(ctx, p.who, "", account)
 	require.NoError(t, err)
 	return p
 }
@@ -243,9 +243,9 @@ func (p *posted) at(t testing.TB, phrase string) when.Moment {
 func (p *posted) draft(t testing.TB, mode writing.Mode, subject, text string) composing.DraftView {
 	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, subject).ID)
 	require.NoError(t, err)
-	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: mode, Message: v.Messages[len(v.Messages)-1].ID})
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: mode, Message: v.Messages[len(v.Messages)-1].ID})
 	require.NoError(t, err)
-	d, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: text})
+	d, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{Account: d.Account, To: d.To, Cc: d.Cc, Subject: d.Subject, Text: text})
 	require.NoError(t, err)
 	return d
 }
@@ -421,7 +421,7 @@ func TestHandingOverForwardsAndTracks(t *testing.T) {
 	require.Contains(t, d.Below, "Passed on, from Kestrel <k@x.example>")
 	_, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Then: inbox.Archive})
 	require.ErrorContains(t, err, "goes to nobody yet")
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Name: "Priya", Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: []mail.Address{{Name: "Priya", Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
 	require.NoError(t, err)
 	out, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Then: inbox.Archive, Expect: "Checked proofs from Priya", Due: p.at(t, "thu 12:00")})
 	require.NoError(t, err)
@@ -455,15 +455,15 @@ func TestWhatMayBeWrongIsAskedOrSaidBeforeSending(t *testing.T) {
 	require.ErrorContains(t, err, "no account to send it with")
 	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{At: when.Moment{At: 1}})
 	require.ErrorContains(t, err, "That time has passed")
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "a@x.example\r\nBcc: b@x.example"}}})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: []mail.Address{{Address: "a@x.example\r\nBcc: b@x.example"}}})
 	require.ErrorContains(t, err, "line break")
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "jonas"}}, Text: "x"})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: []mail.Address{{Address: "jonas"}}, Text: "x"})
 	require.NoError(t, err, "half typed is kept")
 	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Sure: true})
 	require.ErrorContains(t, err, "“jonas” is no mail address")
-	_, err = p.Writing.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", make([]byte, composing.MaxFiles+1))
+	_, err = p.Writing.AddFile(ctx, p.who, "", d.ID, "../a/b.bin", "application/octet-stream", make([]byte, composing.MaxFiles+1))
 	require.ErrorContains(t, err, "room for 25 MB")
-	v, err := p.Writing.AddFile(ctx, p.who, d.ID, "../a/b.bin", "application/octet-stream", []byte("x"))
+	v, err := p.Writing.AddFile(ctx, p.who, "", d.ID, "../a/b.bin", "application/octet-stream", []byte("x"))
 	require.NoError(t, err)
 	require.Equal(t, "_a_b.bin", v.Files[0].Name)
 	v, err = p.Writing.DropFile(ctx, p.who, d.ID, v.Files[0].ID)
@@ -496,13 +496,13 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	} {
 		bad := account
 		change(&bad)
-		_, err := p.Accounts.Put(ctx, p.who, bad)
+		_, err := p.Accounts.Put(ctx, p.who, "", bad)
 		var u *problem.Error
 		require.ErrorAs(t, err, &u)
 		require.Equal(t, field, u.Field)
 	}
 	p.connected(t)
-	_, err = p.Accounts.Put(ctx, p.who, account)
+	_, err = p.Accounts.Put(ctx, p.who, "", account)
 	require.ErrorContains(t, err, "there is an account of that address already")
 	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) error {
 		a, err := mailboxes.Accounts(tx).Account(1, 1)
@@ -511,7 +511,7 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	}))
 	change := account
 	change.ID, change.Secret, change.Signature = 1, "", "Solvei"
-	v, err := p.Accounts.Put(ctx, p.who, change)
+	v, err := p.Accounts.Put(ctx, p.who, "", change)
 	require.NoError(t, err)
 	require.Equal(t, "Solvei", v.Signature)
 	p.pass(t) // with the password it had
@@ -526,13 +526,13 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 func TestUnansweredQuestionsAreOffered(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	send := func(subject, text string, more ...string) string {
-		d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
+		d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
 		to := []mail.Address{{Name: "Jonas", Address: "jonas@x.example"}}
 		for _, a := range more {
 			to = append(to, mail.Address{Address: a})
 		}
-		_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: to, Subject: subject, Text: text})
+		_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: to, Subject: subject, Text: text})
 		require.NoError(t, err)
 		_, err = p.Writing.Send(ctx, p.who, subject, d.ID, composing.Sending{})
 		require.NoError(t, err)
@@ -560,7 +560,7 @@ func TestUnansweredQuestionsAreOffered(t *testing.T) {
 
 	v, err := p.Reading.Conversation(ctx, p.who, p.where(t, "Crate").ID)
 	require.NoError(t, err)
-	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID, Remind: true})
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID, Remind: true})
 	require.NoError(t, err)
 	require.Equal(t, "jonas@x.example", d.To[0].Address)
 	require.Equal(t, "Dear Jonas,\n\non 24 November 2026 I wrote to you about “Crate” and have not heard from you yet. May I ask you for an answer?\n", d.Text)
@@ -712,11 +712,11 @@ func TestTemplatesFillTheirBlanks(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
 	p.pass(t)
-	v, err := p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{Template: writing.Template{Name: "Visit", Text: "Dear [name],\n\n[free times], about [subject]? [today] is [no blank]."}})
+	v, err := p.Writing.PutTemplate(ctx, p.who, "", composing.TemplateView{Template: writing.Template{Name: "Visit", Text: "Dear [name],\n\n[free times], about [subject]? [today] is [no blank]."}})
 	require.NoError(t, err)
-	_, err = p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{Template: writing.Template{Name: "visit", Text: "x"}})
+	_, err = p.Writing.PutTemplate(ctx, p.who, "", composing.TemplateView{Template: writing.Template{Name: "visit", Text: "x"}})
 	require.ErrorContains(t, err, "already")
-	_, err = p.Writing.PutTemplate(ctx, p.who, composing.TemplateView{ID: 99, Template: writing.Template{Name: "Other", Text: "x"}})
+	_, err = p.Writing.PutTemplate(ctx, p.who, "", composing.TemplateView{ID: 99, Template: writing.Template{Name: "Other", Text: "x"}})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	d := p.draft(t, writing.Reply, "Crate", "x")
 	got, err := p.Writing.FillTemplate(ctx, p.who, v.ID, d.ID)
@@ -799,7 +799,7 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 
 	// The other way round: asked for, and it comes.
 	d := p.draft(t, writing.Reply, "Crate", "Thursday.")
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: d.To, Subject: d.Subject, Text: "Thursday.", Receipt: true})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: d.To, Subject: d.Subject, Text: "Thursday.", Receipt: true})
 	require.NoError(t, err)
 	_, err = p.Writing.Send(ctx, p.who, "s", d.ID, composing.Sending{Then: inbox.Archive})
 	require.NoError(t, err)
@@ -822,9 +822,9 @@ func TestReceiptsAreGivenAndShown(t *testing.T) {
 // own, until it is ended; what was missed is not made up for.
 func TestARepeatedMessage(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
-	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{To: []mail.Address{{Address: "board@x.example"}}, Subject: "Numbers", Text: "Dear board,\n\nthe numbers."})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{To: []mail.Address{{Address: "board@x.example"}}, Subject: "Numbers", Text: "Dear board,\n\nthe numbers."})
 	require.NoError(t, err)
 	for words, says := range map[string]string{"now and then": "as a way of repeating", "every 2 weeks after it is done": "by the calendar alone"} {
 		_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{At: p.at(t, "tomorrow 8"), Repeat: words})

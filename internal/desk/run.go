@@ -55,8 +55,9 @@ func (d *Desk) Run(ctx context.Context) {
 	}
 }
 
-// repeatable is for how long a request can be repeated and gets the same answer.
-const repeatable = 48 * time.Hour
+// repeatable is for how long a request can be repeated and gets the same answer: a
+// browser that was away sends again what it has kept.
+const repeatable = 31 * 24 * time.Hour
 
 // sweepEvery is how often what is no longer needed is removed.
 const sweepEvery = 24 * time.Hour

@@ -118,9 +118,9 @@ func TestACrashWhileSendingBringsTheConversationBack(t *testing.T) {
 func TestHiddenRecipientsStayHidden(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.pass(t)
-	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "a@x.example"}}, Bcc: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here."})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "a@x.example"}}, Bcc: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here."})
 	require.NoError(t, err)
 	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{})
 	require.NoError(t, err)
@@ -144,9 +144,9 @@ func TestHiddenRecipientsStayHidden(t *testing.T) {
 func TestADraftIsOnTheServerSoon(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.pass(t)
-	d, err := p.Writing.Begin(ctx, p.who, composing.DraftBegun{Mode: writing.New})
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.New})
 	require.NoError(t, err)
-	_, err = p.Writing.Change(ctx, p.who, d.ID, composing.DraftChange{Account: 1, Subject: "Plan", Text: "Half a th"})
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{Account: 1, Subject: "Plan", Text: "Half a th"})
 	require.NoError(t, err)
 	a := p.account(t)
 	wait, waits := p.Mail.UntilDraft(ctx, a)
@@ -166,7 +166,7 @@ func TestASecretIsSentOnlyWhereItWasStoredFor(t *testing.T) {
 	same := account
 	same.ID, same.Secret = 1, ""
 	same.Name = "Renamed"
-	_, err := p.Accounts.Put(ctx, p.who, same)
+	_, err := p.Accounts.Put(ctx, p.who, "", same)
 	require.NoError(t, err)
 	for what, change := range map[string]func(*accounts.AccountDraft){
 		"another mailbox host":        func(a *accounts.AccountDraft) { a.Mailbox.Host = "imap.evil.example" },
@@ -178,7 +178,7 @@ func TestASecretIsSentOnlyWhereItWasStoredFor(t *testing.T) {
 	} {
 		v := same
 		change(&v)
-		_, err := p.Accounts.Put(ctx, p.who, v)
+		_, err := p.Accounts.Put(ctx, p.who, "", v)
 		require.ErrorContains(t, err, "Type it again", what)
 		_, err = p.Accounts.Test(ctx, p.who, v)
 		require.ErrorContains(t, err, "Type it again", what)

@@ -19,8 +19,8 @@ func (s *server) accounts(in *gin.RouterGroup) {
 	in.POST("/accounts/test", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (accounts.AccountTest, error) {
 		return s.d.Accounts.Test(c.Request.Context(), w, v)
 	}))
-	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, _ string, v accounts.AccountDraft) (accounts.AccountView, error) {
-		return s.d.Accounts.Put(c.Request.Context(), w, v)
+	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, key string, v accounts.AccountDraft) (accounts.AccountView, error) {
+		return s.d.Accounts.Put(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 		return Done{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))

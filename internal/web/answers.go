@@ -16,6 +16,7 @@ type Session struct {
 	Theme   string       `json:"theme"`
 	Habits  store.Habits `json:"habits"`
 	Now     when.Instant `json:"now"`
+	Keep    string       `json:"keep"` // the name under which a browser keeps what this person of this Ebbe has typed and decided; of nobody else
 }
 
 // Problem is an error as RFC 9457 has it. Detail is a sentence for the user.

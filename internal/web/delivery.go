@@ -18,11 +18,11 @@ func (s *server) delivery(in *gin.RouterGroup) {
 	in.POST("/delivery/preview", post(s, func(c *gin.Context, w identity.Who, _ string, v deliveries.PlanDraft) (deliveries.PlanPreview, error) {
 		return s.d.Delivery.Preview(c.Request.Context(), w, v)
 	}))
-	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+	in.PUT("/delivery/plans", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Plan delivery.Plan `json:"plan"`
 		Use  bool          `json:"use"`
 	}) (Made, error) {
-		id, err := s.d.Delivery.PutPlan(c.Request.Context(), w, v.Plan, v.Use)
+		id, err := s.d.Delivery.PutPlan(c.Request.Context(), w, key, v.Plan, v.Use)
 		return Made{ID: id}, err
 	}))
 	in.POST("/delivery/use", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {

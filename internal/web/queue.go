@@ -50,8 +50,8 @@ func (s *server) queue(in *gin.RouterGroup) {
 	in.GET("/lists", get(s, func(c *gin.Context, w identity.Who) ([]queue.SavedList, error) {
 		return s.d.Queue.SavedLists(c.Request.Context(), w)
 	}))
-	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, _ string, v queue.SavedList) (Done, error) {
-		return Done{}, s.d.Queue.PutSavedList(c.Request.Context(), w, v)
+	in.PUT("/lists", post(s, func(c *gin.Context, w identity.Who, key string, v queue.SavedList) (Done, error) {
+		return Done{}, s.d.Queue.PutSavedList(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/lists/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 		return Done{}, s.d.Queue.DropSavedList(c.Request.Context(), w, id(c, "id"))

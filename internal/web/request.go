@@ -39,13 +39,15 @@ func post[T, R any](_ *server, f func(*gin.Context, identity.Who, string, T) (R,
 		if !bind(c, &body) {
 			return
 		}
-		key := c.GetHeader(keyHeader)
-		if len(key) > 100 {
-			key = key[:100]
-		}
-		v, err := f(c, whoOf(c), key, body)
+		v, err := f(c, whoOf(c), keyOf(c), body)
 		answer(c, v, err)
 	}
+}
+
+// keyOf is what a request is known by when it comes again.
+func keyOf(c *gin.Context) string {
+	key := c.GetHeader(keyHeader)
+	return key[:min(len(key), 100)]
 }
 
 // where reads the query of a request, which is JSON; none is the zero query.

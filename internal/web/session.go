@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"log/slog"
 	"net/http"
 
@@ -39,6 +40,7 @@ func (s *server) session(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
 	if p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
 		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
+		v.Keep = s.cookie(c, fmt.Sprintf("%d-", p.ID))
 	}
 	c.JSON(http.StatusOK, v)
 }

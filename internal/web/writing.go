@@ -36,8 +36,8 @@ func (s *server) writing(in *gin.RouterGroup) {
 	in.GET("/templates", get(s, func(c *gin.Context, w identity.Who) ([]composing.TemplateView, error) {
 		return s.d.Writing.Templates(c.Request.Context(), w)
 	}))
-	in.PUT("/templates", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.TemplateView) (composing.TemplateView, error) {
-		return s.d.Writing.PutTemplate(c.Request.Context(), w, v)
+	in.PUT("/templates", post(s, func(c *gin.Context, w identity.Who, key string, v composing.TemplateView) (composing.TemplateView, error) {
+		return s.d.Writing.PutTemplate(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/templates/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 		return Done{}, s.d.Writing.DropTemplate(c.Request.Context(), w, id(c, "id"))
@@ -54,11 +54,11 @@ func (s *server) writing(in *gin.RouterGroup) {
 	in.GET("/drafts/:id", get(s, func(c *gin.Context, w identity.Who) (composing.DraftView, error) {
 		return s.d.Writing.Draft(c.Request.Context(), w, id(c, "id"))
 	}))
-	in.POST("/drafts", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.DraftBegun) (composing.DraftView, error) {
-		return s.d.Writing.Begin(c.Request.Context(), w, v)
+	in.POST("/drafts", post(s, func(c *gin.Context, w identity.Who, key string, v composing.DraftBegun) (composing.DraftView, error) {
+		return s.d.Writing.Begin(c.Request.Context(), w, key, v)
 	}))
-	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w identity.Who, _ string, v composing.DraftChange) (composing.DraftView, error) {
-		return s.d.Writing.Change(c.Request.Context(), w, id(c, "id"), v)
+	in.PUT("/drafts/:id", post(s, func(c *gin.Context, w identity.Who, key string, v composing.DraftChange) (composing.DraftView, error) {
+		return s.d.Writing.Change(c.Request.Context(), w, key, id(c, "id"), v)
 	}))
 	in.POST("/drafts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 		return Done{}, s.d.Writing.Drop(c.Request.Context(), w, id(c, "id"))
@@ -88,7 +88,7 @@ func (s *server) addFile(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so it was not put to the draft. Try again.", "files")
 		return
 	}
-	v, err := s.d.Writing.AddFile(c.Request.Context(), whoOf(c), id(c, "id"), c.Query("name"), c.Query("type"), content)
+	v, err := s.d.Writing.AddFile(c.Request.Context(), whoOf(c), keyOf(c), id(c, "id"), c.Query("name"), c.Query("type"), content)
 	answer(c, v, err)
 }
 

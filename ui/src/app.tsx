@@ -1,10 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
-import { lazy, Suspense, useEffect } from 'react'
+import { type ComponentType, lazy, Suspense, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
 import { get, setToken } from './api/client'
-import { useSession } from './api/queries'
+import { useSession } from './api/session'
 import { setNow, setZone } from './api/times'
+import { fetched } from './frame/fetched'
 import { Frame } from './frame/frame'
+import { KeptProvider } from './frame/kept'
 import { Empty, Failed } from './kit/kit'
 import { Loading } from './kit/loading'
 import { Door } from './screens/door/door'
@@ -13,21 +15,22 @@ import { Inbox } from './screens/inbox/inbox'
 import { Opened } from './screens/worktop/opened'
 
 // What is not needed for the inbox is fetched when it is first opened.
-const Senders = lazy(() => import('./screens/senders/senders').then((m) => ({ default: m.Senders })))
-const Keys = lazy(() => import('./screens/keys/keys').then((m) => ({ default: m.Keys })))
-const FollowUps = lazy(() => import('./screens/followups/followups').then((m) => ({ default: m.FollowUps })))
-const OneFollowUp = lazy(() => import('./screens/followups/one').then((m) => ({ default: m.OneFollowUp })))
-const OneByOne = lazy(() => import('./screens/followups/one').then((m) => ({ default: m.OneByOne })))
-const CloseDay = lazy(() => import('./screens/followups/closing').then((m) => ({ default: m.CloseDay })))
-const FinishedLog = lazy(() => import('./screens/followups/log').then((m) => ({ default: m.FinishedLog })))
-const WaitingScreen = lazy(() => import('./screens/waiting/waiting').then((m) => ({ default: m.WaitingScreen })))
-const Writing = lazy(() => import('./screens/write/write').then((m) => ({ default: m.Writing })))
-const AccountsScreen = lazy(() => import('./screens/accounts/accounts').then((m) => ({ default: m.AccountsScreen })))
-const Week = lazy(() => import('./screens/calendar/week').then((m) => ({ default: m.Week })))
-const Later = lazy(() => import('./screens/later/later').then((m) => ({ default: m.Later })))
-const DeliveryScreen = lazy(() => import('./screens/delivery/delivery').then((m) => ({ default: m.DeliveryScreen })))
-const HistoryScreen = lazy(() => import('./screens/history/history').then((m) => ({ default: m.HistoryScreen })))
-const Setup = lazy(() => import('./screens/setup/setup').then((m) => ({ default: m.Setup })))
+const later = (screen: () => Promise<ComponentType>) => lazy(async () => ({ default: await fetched(screen) }))
+const Senders = later(() => import('./screens/senders/senders').then((m) => m.Senders))
+const Keys = later(() => import('./screens/keys/keys').then((m) => m.Keys))
+const FollowUps = later(() => import('./screens/followups/followups').then((m) => m.FollowUps))
+const OneFollowUp = later(() => import('./screens/followups/one').then((m) => m.OneFollowUp))
+const OneByOne = later(() => import('./screens/followups/one').then((m) => m.OneByOne))
+const CloseDay = later(() => import('./screens/followups/closing').then((m) => m.CloseDay))
+const FinishedLog = later(() => import('./screens/followups/log').then((m) => m.FinishedLog))
+const WaitingScreen = later(() => import('./screens/waiting/waiting').then((m) => m.WaitingScreen))
+const Writing = later(() => import('./screens/write/write').then((m) => m.Writing))
+const AccountsScreen = later(() => import('./screens/accounts/accounts').then((m) => m.AccountsScreen))
+const Week = later(() => import('./screens/calendar/week').then((m) => m.Week))
+const Later = later(() => import('./screens/later/later').then((m) => m.Later))
+const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m) => m.DeliveryScreen))
+const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
+const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
 
 // Only while Ebbe is being built: it does not ship.
 const Kit = import.meta.env.DEV ? lazy(() => import('./kit/page').then((m) => ({ default: m.KitPage }))) : null
@@ -48,40 +51,42 @@ export function App() {
         <Kit />
       </Suspense>
     )
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (!session && error) return <Failed error={error} again={() => void refetch()} />
   if (!session) return <Loading what="Loading Ebbe" />
   if (session.state !== 'in') return <Door session={session} />
   return (
-    <BrowserRouter>
-      <Routes>
-        <Route element={<Frame />}>
-          <Route index element={<Inbox />} />
-          <Route path="c/:id" element={<Opened />} />
-          <Route path="mid/*" element={<ByMessageID />} />
-          <Route path="follow-ups" element={<FollowUps />} />
-          <Route path="follow-ups/:uid" element={<OneFollowUp />} />
-          <Route path="one-by-one" element={<OneByOne />} />
-          <Route path="close-day" element={<CloseDay />} />
-          <Route path="log" element={<FinishedLog />} />
-          <Route path="waiting" element={<WaitingScreen />} />
-          <Route path="writing" element={<Writing />} />
-          <Route path="writing/:id" element={<Writing />} />
-          <Route path="accounts" element={<AccountsScreen />} />
-          <Route path="calendar" element={<Week />} />
-          <Route path="senders" element={<Senders />} />
-          <Route path="keys" element={<Keys />} />
-          <Route path="later" element={<Later />} />
-          <Route path="delivery" element={<DeliveryScreen />} />
-          <Route path="find" element={<Find />} />
-          <Route path="history" element={<HistoryScreen />} />
-          <Route path="setup" element={<Setup />} />
-          <Route
-            path="*"
-            element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>}
-          />
-        </Route>
-      </Routes>
-    </BrowserRouter>
+    <KeptProvider name={session.keep}>
+      <BrowserRouter>
+        <Routes>
+          <Route element={<Frame />}>
+            <Route index element={<Inbox />} />
+            <Route path="c/:id" element={<Opened />} />
+            <Route path="mid/*" element={<ByMessageID />} />
+            <Route path="follow-ups" element={<FollowUps />} />
+            <Route path="follow-ups/:uid" element={<OneFollowUp />} />
+            <Route path="one-by-one" element={<OneByOne />} />
+            <Route path="close-day" element={<CloseDay />} />
+            <Route path="log" element={<FinishedLog />} />
+            <Route path="waiting" element={<WaitingScreen />} />
+            <Route path="writing" element={<Writing />} />
+            <Route path="writing/:id" element={<Writing />} />
+            <Route path="accounts" element={<AccountsScreen />} />
+            <Route path="calendar" element={<Week />} />
+            <Route path="senders" element={<Senders />} />
+            <Route path="keys" element={<Keys />} />
+            <Route path="later" element={<Later />} />
+            <Route path="delivery" element={<DeliveryScreen />} />
+            <Route path="find" element={<Find />} />
+            <Route path="history" element={<HistoryScreen />} />
+            <Route path="setup" element={<Setup />} />
+            <Route
+              path="*"
+              element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>}
+            />
+          </Route>
+        </Routes>
+      </BrowserRouter>
+    </KeptProvider>
   )
 }
 

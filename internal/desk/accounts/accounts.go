@@ -218,7 +218,7 @@ func (d *Desk) login(a mailboxes.Account) (post.Login, error) {
 
 // Put stores an account, new or changed, and begins to keep it in step.
 // Mail from its address counts as the user's own.
-func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out AccountView, err error) {
+func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountDraft) (out AccountView, err error) {
 	if d.links == nil {
 		return out, errUnlinked
 	}
@@ -226,43 +226,43 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, v AccountDraft) (out A
 	if err != nil {
 		return out, err
 	}
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	out, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out AccountView, err error) {
 		accounts, err := mailboxes.Accounts(t).Accounts(who.Box)
 		if err != nil {
-			return err
+			return out, err
 		}
 		a := mailboxes.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.Journal.Now()}
 		for _, other := range accounts {
 			if other.ID == v.ID {
 				a = other
 			} else if other.Address == v.Address && other.Mailbox.Host == v.Mailbox.Host {
-				return problem.Invalid("address", "Nothing was saved: there is an account of that address already. Change that one.")
+				return out, problem.Invalid("address", "Nothing was saved: there is an account of that address already. Change that one.")
 			}
 		}
 		if v.ID != 0 && a.ID == 0 {
-			return store.ErrNotFound
+			return out, store.ErrNotFound
 		}
 		if err := v.guards(a); err != nil {
-			return err
+			return out, err
 		}
 		a = d.account(a, v)
 		a.Trouble = ""
 		if err := mailboxes.Accounts(t).PutAccount(&a); err != nil {
-			return err
+			return out, err
 		}
 		out = viewOfAccount(a)
 		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
-			return err
+			return out, err
 		}
 		own, err := intake.OwnAddresses(t, who.Box)
 		if err != nil || own[a.Address] {
-			return err
+			return out, err
 		}
 		if err := store.People(t).PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
-			return err
+			return out, err
 		}
-		return intake.Adopt(t, who, d.Journal.Now())
+		return out, intake.Adopt(t, who, d.Journal.Now())
 	})
 	if err == nil {
 		d.Mail.Changed()

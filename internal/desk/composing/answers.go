@@ -20,6 +20,7 @@ type DraftView struct {
 	Signature    string       `json:"signature"`
 	Begun        when.Instant `json:"begun"`
 	Changed      when.Instant `json:"changed"`
+	Apart        int64        `json:"apart,omitempty"` // the draft that another window has changed meanwhile; what was written here is kept as this one
 }
 
 // FileView is a file that goes with a draft.
@@ -83,7 +84,9 @@ type DraftBegun struct {
 	Remind  bool           `json:"remind"`  // it asks again for an answer to a message of the user's
 }
 
-// DraftChange is a draft as the user has it now.
+// DraftChange is a draft as the user has it now. Version is that of the draft it was
+// made from; Writer names the window it was made in, and Turn counts the changes
+// made there. Without a Writer it is taken for the only one that writes.
 type DraftChange struct {
 	Account int64          `json:"account"`
 	To      []mail.Address `json:"to"`
@@ -94,6 +97,9 @@ type DraftChange struct {
 	Rich    bool           `json:"rich"`
 	Bare    bool           `json:"bare"`
 	Receipt bool           `json:"receipt"`
+	Version int64          `json:"version"`
+	Writer  string         `json:"writer"`
+	Turn    int64          `json:"turn"`
 }
 
 // Sending is how a draft is to be sent.
@@ -107,4 +113,5 @@ type Sending struct {
 	Due     when.Moment `json:"due,omitzero"`     // for handing over: by when
 	Sitting int64       `json:"sitting,omitempty"`
 	Seen    inbox.Place `json:"seen,omitempty"`
+	Version int64       `json:"version,omitempty"` // of the draft as the user sees it; 0: whichever it is
 }

@@ -54,7 +54,7 @@ func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, e
 func plainDraft(d drafting.Draft) DraftView {
 	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
 	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
-		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
+		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Version: d.Version, Writer: d.Writer, Turn: d.Turn}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
 }
 
 // ViewOf is a draft with its files and what stands below its words.
@@ -108,49 +108,52 @@ func below(t store.Tx, who identity.Who, draft drafting.Draft) (b mime.Body, tex
 
 // Begin begins a message, or goes on with the one that was begun in the
 // same conversation. Choosing another mode for it keeps the words, and finds
-// anew to whom it goes.
-func (d *Desk) Begin(ctx context.Context, who identity.Who, b DraftBegun) (v DraftView, err error) {
+// anew to whom it goes. Asked again with the same key it begins nothing more.
+func (d *Desk) Begin(ctx context.Context, who identity.Who, key string, b DraftBegun) (DraftView, error) {
 	if !slices.Contains(writing.Modes, b.Mode) || (b.Message == 0) != (b.Mode == writing.New) {
-		return v, problem.Invalid("mode", "Ebbe does not know what to begin. Load the page again.")
+		return DraftView{}, problem.Invalid("mode", "Ebbe does not know what to begin. Load the page again.")
 	}
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	if b.Message != 0 {
+		key = "" // what there is of it is found by its conversation
+	}
+	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
 		now := d.Journal.Now()
 		draft := drafting.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
 		if b.Message == 0 {
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
-				return err
+				return v, err
 			}
-			v, err = ViewOf(t, who, draft)
-			return err
+			return ViewOf(t, who, draft)
 		}
 		m, err := store.Messages(t).MessageRow(who.Box, b.Message)
 		if err != nil {
-			return err
+			return v, err
 		}
 		begun, err := drafting.Drafts(t).Draft(who.Person, m.ConversationID)
 		if err != nil {
-			return err
+			return v, err
 		}
 		if begun.ID != 0 {
 			draft = begun
 		}
 		if begun.ID == 0 || begun.Mode != b.Mode || begun.MessageID != m.ID {
 			draft.ConversationID, draft.MessageID, draft.Mode = m.ConversationID, m.ID, b.Mode
+			draft.Version++
 			if err := d.direct(t, who, &draft, m); err != nil {
-				return err
+				return v, err
 			}
 		}
 		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
 			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
+			draft.Version++
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
-				return err
+				return v, err
 			}
 		}
-		v, err = ViewOf(t, who, draft)
-		return err
+		return ViewOf(t, who, draft)
 	})
 	if err == nil {
-		d.announceDraft(who, v)
+		d.announceDraft(who, "", v.Conversation, true)
 	}
 	return v, err
 }
@@ -212,10 +215,12 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *drafting.Draft, m sto
 	return nil
 }
 
-func (d *Desk) announceDraft(who identity.Who, v DraftView) {
-	e := journal.Event{Topics: []string{journal.TopicOutbox}}
-	if v.Conversation != 0 {
-		e.Topics, e.Conversations = append(e.Topics, journal.TopicMail), []int64{v.Conversation}
+// announceDraft says that a draft has changed, by the request with that key; marked
+// says that it is seen at its conversation, too, where there is one.
+func (d *Desk) announceDraft(who identity.Who, key string, conversation int64, marked bool) {
+	e := journal.Event{Topics: []string{journal.TopicOutbox}, Key: key}
+	if conversation != 0 && marked {
+		e.Topics, e.Conversations = append(e.Topics, journal.TopicMail), []int64{conversation}
 	}
 	d.Journal.Announce(who.Box, e)
 }
@@ -239,8 +244,10 @@ func addressed(field string, list []mail.Address) ([]mail.Address, error) {
 }
 
 // Change stores a draft as the user has it now. Recipients may still be
-// half typed.
-func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftChange) (v DraftView, err error) {
+// half typed. A change that comes twice, or after a later one of the same window, does
+// nothing. One made without having seen what another window wrote replaces nothing:
+// both are kept, the later as a draft of its own, and the view says so.
+func (d *Desk) Change(ctx context.Context, who identity.Who, key string, id int64, c DraftChange) (v DraftView, err error) {
 	if len(c.Text) > MaxDraft {
 		return v, problem.Invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
 	}
@@ -255,23 +262,56 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, id int64, c DraftCh
 			return v, err
 		}
 	}
+	marked := false
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, apart, err := d.written(t, who, id, c)
 		if err != nil {
 			return err
 		}
-		draft.AccountID, draft.To, draft.Cc, draft.Bcc = c.Account, c.To, c.Cc, c.Bcc
-		draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
-		if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
-			return err
+		if c.Writer == "" || c.Writer != draft.Writer || c.Turn > draft.Turn {
+			marked = draft.ID == 0 || (draft.Text == "") != (c.Text == "")
+			draft.AccountID, draft.To, draft.Cc, draft.Bcc = c.Account, c.To, c.Cc, c.Bcc
+			draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
+			draft.Version, draft.Writer, draft.Turn = draft.Version+1, c.Writer, c.Turn
+			fresh := draft.ID == 0
+			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
+				return err
+			}
+			if fresh {
+				if err := drafting.Drafts(t).CopyDraftFiles(apart, draft.ID); err != nil {
+					return err
+				}
+			}
 		}
 		v, err = ViewOf(t, who, draft)
+		v.Apart = apart
 		return err
 	})
 	if err == nil {
-		d.announceDraft(who, v)
+		d.announceDraft(who, key, v.Conversation, marked)
 	}
 	return v, err
+}
+
+// written is the draft that a change is about: the one with that ID, or, where
+// another window has changed that meanwhile, one apart from it, which is new (with
+// ID 0) until the first change in the window that made it.
+func (d *Desk) written(t store.Tx, who identity.Who, id int64, c DraftChange) (draft drafting.Draft, apart int64, err error) {
+	draft, err = drafting.Drafts(t).DraftByID(who.Person, id)
+	if err != nil || c.Writer == "" || c.Writer == draft.Writer || c.Version == draft.Version || says(draft, c) {
+		return draft, 0, err
+	}
+	own, err := drafting.Drafts(t).DraftBy(who.Person, c.Writer)
+	if errors.Is(err, store.ErrNotFound) {
+		own, err = draft, nil
+		own.ID, own.Version, own.Begun = 0, 0, d.Journal.Now()
+	}
+	return own, draft.ID, err
+}
+
+// says whether a draft has the words of a change, and goes to the same people.
+func says(d drafting.Draft, c DraftChange) bool {
+	return d.Text == c.Text && d.Subject == c.Subject && slices.Equal(d.To, c.To) && slices.Equal(d.Cc, c.Cc) && slices.Equal(d.Bcc, c.Bcc)
 }
 
 // Drop throws a draft away.
@@ -284,35 +324,34 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 		return drafting.Drafts(t).DropDraft(id)
 	})
 	if err == nil {
-		d.announceDraft(who, plainDraft(draft))
+		d.announceDraft(who, "", draft.ConversationID, true)
 	}
 	return err
 }
 
-// AddFile puts a file to a draft.
-func (d *Desk) AddFile(ctx context.Context, who identity.Who, id int64, name, kind string, content []byte) (v DraftView, err error) {
+// AddFile puts a file to a draft, once for each key.
+func (d *Desk) AddFile(ctx context.Context, who identity.Who, key string, id int64, name, kind string, content []byte) (DraftView, error) {
 	name = mime.FileName(name)
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
 		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
 		if err != nil {
-			return err
+			return v, err
 		}
 		files, err := drafting.Drafts(t).DraftFiles(id)
 		if err != nil {
-			return err
+			return v, err
 		}
 		sum := len(content)
 		for _, f := range files {
 			sum += f.Size
 		}
 		if sum > MaxFiles {
-			return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
+			return v, problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
 		}
 		if err := drafting.Drafts(t).AddDraftFile(&drafting.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
-			return err
+			return v, err
 		}
-		v, err = ViewOf(t, who, draft)
-		return err
+		return ViewOf(t, who, draft)
 	})
 	return v, err
 }

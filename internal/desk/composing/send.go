@@ -122,6 +122,9 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
+		if s.Version != 0 && s.Version != draft.Version {
+			return out, &problem.Error{Type: "changed-elsewhere", Text: "This draft was changed in another window, so nothing was sent. Read it once more; it is shown as it is now."}
+		}
 		files, err := drafting.Drafts(t).DraftFiles(id)
 		if err != nil {
 			return out, err

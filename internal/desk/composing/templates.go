@@ -31,30 +31,30 @@ func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateV
 }
 
 // PutTemplate stores a template, new or changed. Two have different names.
-func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, v TemplateView) (TemplateView, error) {
+func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, key string, v TemplateView) (TemplateView, error) {
 	v.Name, v.Subject, v.Text = strings.TrimSpace(v.Name), strings.TrimSpace(v.Subject), strings.TrimRight(v.Text, " \n")
 	if err := v.Valid(); err != nil {
 		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
 	}
-	err := d.store.Write(ctx, func(t store.Tx) error {
+	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (TemplateView, error) {
 		rows, err := drafting.Drafts(t).Templates(who.Person)
 		if err != nil {
-			return err
+			return v, err
 		}
 		known := v.ID == 0
 		for _, r := range rows {
 			known = known || r.ID == v.ID
 			if r.ID != v.ID && strings.EqualFold(r.Name, v.Name) {
-				return problem.Invalid("name", "Nothing was kept: there is a template of that name already. Choose another.")
+				return v, problem.Invalid("name", "Nothing was kept: there is a template of that name already. Choose another.")
 			}
 		}
 		if !known {
-			return store.ErrNotFound
+			return v, store.ErrNotFound
 		}
 		row := drafting.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
 		err = drafting.Drafts(t).PutTemplate(&row)
 		v.ID = row.ID
-		return err
+		return v, err
 	})
 	return v, d.Journal.Announced(who.Box, journal.TopicOutbox, err)
 }

@@ -83,34 +83,43 @@ func (q *PlanDraft) apply(w when.Week) error {
 // comes in at once. change gives the line of the journal; one without a kind is
 // not written.
 func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *delivery.Settings, now when.Instant) (store.Entry, error)) error {
+	_, err := settled(ctx, d, who, "", func(s *delivery.Settings, now when.Instant) (done struct{}, e store.Entry, err error) {
+		e, err = change(s, now)
+		return done, e, err
+	})
+	return err
+}
+
+// settled is settle for what has an answer, given once for each key.
+func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, change func(s *delivery.Settings, now when.Instant) (T, store.Entry, error)) (out T, err error) {
 	now := d.Journal.Now()
 	var got intake.CameIn
-	err := d.store.Write(ctx, func(t store.Tx) error {
+	out, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out T, err error) {
 		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
-			return err
+			return out, err
 		}
 		s := p.Delivery
 		s.Plans, s.Through, s.Notify.People = slices.Clone(s.Plans), slices.Clone(s.Through), slices.Clone(s.Notify.People)
-		e, err := change(&s, now)
+		out, e, err := change(&s, now)
 		if err != nil {
-			return err
+			return out, err
 		}
 		if err := s.Valid(); err != nil {
-			return problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
+			return out, problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
 		}
 		p.Delivery = s
 		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
-			return err
+			return out, err
 		}
 		if e.Kind != "" {
 			e.BoxID, e.PersonID, e.Actor, e.At = who.Box, who.Person, store.ByPerson, now
 			if err := store.Journal(t).Record(&e); err != nil {
-				return err
+				return out, err
 			}
 		}
 		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now}.Renew()
-		return err
+		return out, err
 	})
 	if err == nil {
 		topics, conversations := journal.TopicsOf(got.Changes)
@@ -119,12 +128,13 @@ func (d *Desk) settle(ctx context.Context, who identity.Who, change func(s *deli
 		}
 		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
 	}
-	return err
+	return out, err
 }
 
-// PutPlan stores a plan, new or changed, and puts it in force if use is said.
-func (d *Desk) PutPlan(ctx context.Context, who identity.Who, plan delivery.Plan, use bool) (id string, err error) {
-	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
+// PutPlan stores a plan, new or changed, and puts it in force if use is said. Asked
+// again with the same key it makes no second one.
+func (d *Desk) PutPlan(ctx context.Context, who identity.Who, key string, plan delivery.Plan, use bool) (id string, err error) {
+	return settled(ctx, d, who, key, func(s *delivery.Settings, now when.Instant) (string, store.Entry, error) {
 		plan = plan.Tidy()
 		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == plan.ID })
 		if i < 0 {
@@ -133,16 +143,14 @@ func (d *Desk) PutPlan(ctx context.Context, who identity.Who, plan delivery.Plan
 		} else {
 			s.Plans[i] = plan
 		}
-		id = plan.ID
 		if !use && s.On != plan.ID {
-			return store.Entry{}, nil
+			return plan.ID, store.Entry{}, nil
 		}
 		if s.On != plan.ID {
 			s.On, s.Since = plan.ID, now
 		}
-		return store.Entry{Kind: inbox.ChangePlan, Text: "“" + plan.Name + "” decides when mail comes in"}, nil
+		return plan.ID, store.Entry{Kind: inbox.ChangePlan, Text: "“" + plan.Name + "” decides when mail comes in"}, nil
 	})
-	return id, err
 }
 
 // UsePlan puts a plan in force, or with "" ends the one that is; it is kept.

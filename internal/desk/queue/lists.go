@@ -50,25 +50,25 @@ func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedLis
 const maxLists = 20
 
 // PutSavedList stores a list, new (with ID 0) or changed.
-func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, v SavedList) error {
+func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, key string, v SavedList) error {
 	if err := search.Named(v.Name, v.Query); err != nil {
 		return problem.Invalid("name", "The list was not kept: "+err.Error()+".")
 	}
-	err := d.store.Write(ctx, func(t store.Tx) error {
+	_, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (done struct{}, err error) {
 		lists, err := store.Lists(t).SavedLists(who.Person)
 		if err != nil {
-			return err
+			return done, err
 		}
 		known := slices.ContainsFunc(lists, func(l store.SavedList) bool { return l.ID == v.ID })
 		switch {
 		case v.ID != 0 && !known:
-			return store.ErrNotFound
+			return done, store.ErrNotFound
 		case v.ID == 0 && len(lists) >= maxLists:
-			return problem.Invalid("name", fmt.Sprintf("The list was not kept: there are %d already. Delete one first.", maxLists))
+			return done, problem.Invalid("name", fmt.Sprintf("The list was not kept: there are %d already. Delete one first.", maxLists))
 		case v.ID == 0:
 			v.Rank = len(lists)
 		}
-		return store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
+		return done, store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

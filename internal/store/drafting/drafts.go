@@ -35,7 +35,10 @@ type Draft struct {
 	Receipt        bool // ask to be told when it was read
 	Begun          when.Instant
 	Changed        when.Instant
-	OutgoingID     int64 // the message made of it that can still be taken back; it shows nowhere then
+	OutgoingID     int64  // the message made of it that can still be taken back; it shows nowhere then
+	Version        int64  // counts its changes
+	Writer         string // the window that changed it last, or none
+	Turn           int64  // which of that window's changes it was
 }
 
 // DraftFile is a file that goes with a draft.
@@ -73,6 +76,13 @@ func (t Drafts) Draft(person, conversation int64) (d Draft, err error) {
 // DraftByID loads a draft of a person that has not been sent.
 func (t Drafts) DraftByID(person, id int64) (d Draft, err error) {
 	err = sqlite.Plain(t.db().Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+	return d, err
+}
+
+// DraftBy loads the draft of a person that was last changed in that window and has
+// not been sent.
+func (t Drafts) DraftBy(person int64, writer string) (d Draft, err error) {
+	err = sqlite.Plain(t.db().Where("person_id = ? AND writer = ? AND outgoing_id = 0", person, writer).Take(&d).Error)
 	return d, err
 }
 
@@ -129,6 +139,11 @@ func (t Drafts) DraftFilesWhole(draft int64) (out []DraftFile, err error) {
 
 // AddDraftFile stores a file of a draft.
 func (t Drafts) AddDraftFile(f *DraftFile) error { return t.db().Create(f).Error }
+
+// CopyDraftFiles puts the files of one draft to another, too.
+func (t Drafts) CopyDraftFiles(from, to int64) error {
+	return t.db().Exec("INSERT INTO draft_files (draft_id, name, type, size, passed, content) SELECT ?, name, type, size, passed, content FROM draft_files WHERE draft_id = ? ORDER BY id", to, from).Error
+}
 
 // DropDraftFile takes a file away from a draft.
 func (t Drafts) DropDraftFile(draft, id int64) error {

@@ -12,6 +12,10 @@ export class EbbeError extends Error {
   }
 }
 
+/** Whether it says nothing about what was asked for: the same is asked again, once the program can be reached or one has signed in. */
+export const unanswered = (e: unknown) =>
+  e instanceof EbbeError && ['unreachable', 'signed-out', 'token'].includes(e.type)
+
 /** What went wrong, in a sentence for the user. */
 export const told = (e: unknown) => (e instanceof EbbeError ? e.message : 'Something went wrong. Nothing was changed.')
 
@@ -21,9 +25,48 @@ export function setToken(token: string) {
   csrf = token
 }
 
-export const newKey = () => crypto.randomUUID()
+/** A new name for what happens once; also where a page has no secure context, and so no randomUUID. */
+export const newKey = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('')
 
-async function request<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+/** The key of what is made: the same for as long as the same is asked for, so that two presses make one. */
+export function keyed() {
+  let last = ''
+  let key = ''
+  return (body: unknown) => {
+    const said = JSON.stringify(body)
+    if (said !== last) key = newKey()
+    last = said
+    return key
+  }
+}
+
+let renew = () => Promise.resolve(false)
+/** Says how a session is found anew when the program does not know this one any more; it gives whether there is one. */
+export function renewWith(f: () => Promise<boolean>) {
+  renew = f
+}
+
+const own: string[] = []
+/** Notes that what the program announces with that key was done here. */
+export function mine(key: string) {
+  own.push(key)
+  if (own.length > 500) own.shift()
+  return key
+}
+export const wasMine = (key: string) => own.includes(key)
+
+async function request<T>(method: string, path: string, body?: unknown, key = newKey()): Promise<T> {
+  try {
+    return await once<T>(method, path, body, key)
+  } catch (e) {
+    if (e instanceof EbbeError && (e.type === 'signed-out' || e.type === 'token') && (await renew()))
+      return once<T>(method, path, body, key)
+    throw e
+  }
+}
+
+async function once<T>(method: string, path: string, body: unknown, key: string): Promise<T> {
   let response: Response
   try {
     response = await fetch('/api/v1' + path, {
@@ -31,7 +74,7 @@ async function request<T>(method: string, path: string, body?: unknown, key?: st
       headers:
         method === 'GET'
           ? undefined
-          : { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key ?? newKey() },
+          : { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key },
       body: method === 'GET' ? undefined : JSON.stringify(body ?? {}),
     })
   } catch {
@@ -66,12 +109,12 @@ async function read<T>(response: Response): Promise<T> {
   try {
     problem = (await response.json()) as Problem
   } catch {
-    // the answer was no problem document; the sentence below stands in
+    if (response.status >= 500) throw unreachable() // what stands between answered in its place
   }
   throw new EbbeError(
     problem.detail ?? 'Ebbe answered with something unexpected. Nothing was changed; try again.',
     response.status,
-    problem.type ?? '',
+    (problem.type ?? '').replace(/^urn:ebbe:problem:/, ''),
     problem.field,
   )
 }
@@ -93,4 +136,4 @@ export async function sendFile<T>(path: string, file: Blob, key: string, type = 
 
 export const get = <T>(path: string) => request<T>('GET', path)
 export const post = <T>(path: string, body?: unknown, key?: string) => request<T>('POST', path, body, key)
-export const put = <T>(path: string, body: unknown) => request<T>('PUT', path, body)
+export const put = <T>(path: string, body: unknown, key?: string) => request<T>('PUT', path, body, key)

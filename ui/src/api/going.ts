@@ -12,6 +12,40 @@ export function without(queue: Queue, stay: (id: number) => boolean): Queue {
   return { ...queue, groups: groups.filter((g) => g.count), shown: queue.shown - n, left: Math.max(0, queue.left - n) }
 }
 
+/** A list with these of another one in it again, each behind what stood before it there. */
+export function inOrder(list: number[], before: number[], ids: number[]): number[] {
+  const back = new Set(ids)
+  const out = [...list]
+  let at = 0
+  for (const id of before) {
+    const i = out.indexOf(id)
+    if (i >= 0) at = i + 1
+    else if (back.has(id)) out.splice(at++, 0, id)
+  }
+  return out
+}
+
+/** The queue with these conversations where they were in it before; the same object if all are there. */
+export function putBack(queue: Queue, before: Queue, ids: number[]): Queue {
+  const there = new Set(queue.groups.flatMap((g) => g.ids))
+  const missing = ids.filter((id) => !there.has(id))
+  let n = 0
+  let groups = queue.groups
+  before.groups.forEach((was) => {
+    const back = was.ids.filter((id) => missing.includes(id))
+    if (!back.length) return
+    n += back.length
+    const now = groups.find((g) => g.key === was.key) ?? { ...was, ids: [], count: 0 }
+    const whole = { ...now, ids: inOrder(now.ids, was.ids, back), count: now.count + back.length }
+    const order = before.groups.map((g) => g.key)
+    groups = [...groups.filter((g) => g.key !== was.key), whole].sort(
+      (a, b) => place(order, a.key) - place(order, b.key),
+    )
+  })
+  return n ? { ...queue, groups, shown: queue.shown + n, left: queue.left + n } : queue
+}
+const place = (order: string[], key: string) => (order.includes(key) ? order.indexOf(key) : order.length)
+
 /**
  * The conversations that have been decided and leave a list, until the program has answered. A list that was asked
  * for before that answer may still hold them, and must not bring them back into view.

@@ -26,7 +26,6 @@ import type {
   Queue,
   SavedList,
   Senders,
-  Session,
   Settings,
   Sites,
   SittingView,
@@ -41,17 +40,18 @@ import type { Filter, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
-import { Going, without } from './going'
+import { Going, inOrder, putBack, without } from './going'
 import { changeSlip, putSlips, staleSlips } from './slips'
 
 // What a key has changed is shown before the next key: it must never act on what has just gone.
 notifyManager.setScheduler(queueMicrotask)
 
 export const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    // The program may be on this machine: what the browser thinks of the network says nothing about it.
+    queries: { staleTime: Infinity, retry: 1, refetchOnWindowFocus: false, networkMode: 'always' },
+  },
 })
-
-export const useSession = () => useQuery({ queryKey: ['session'], queryFn: () => get<Session>('/session') })
 
 /** How the user wants to see the inbox. */
 export interface Arranged {
@@ -221,13 +221,14 @@ const useMessages = (key: string, path: string) =>
   })
 export const useAccounts = () => useQuery({ queryKey: ['accounts'], queryFn: () => get<Accounts>('/accounts') })
 export const useDrafts = () => useQuery({ queryKey: ['drafts'], queryFn: () => get<DraftView[]>('/drafts') })
-export const useDraft = (id: number) =>
+export const useDraft = (id: number, known?: DraftView) =>
   useQuery({
     queryKey: ['draft', id],
     queryFn: () => get<DraftView>('/drafts/' + id),
     enabled: id > 0,
     gcTime: 0,
     retry: false,
+    initialData: known?.id === id ? known : undefined,
   })
 export const useTemplates = () =>
   useQuery({ queryKey: ['templates'], queryFn: () => get<TemplateView[]>('/templates') })
@@ -320,7 +321,7 @@ const touched: Record<string, string[]> = {
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
   accounts: ['accounts'],
-  outbox: ['outbox', 'heard', 'drafts', 'dayline', 'templates'],
+  outbox: ['outbox', 'heard', 'drafts', 'draft', 'dayline', 'templates'],
 }
 
 /** Reads anew what the topics touch, and the slips of these conversations (all, if none are named). */
@@ -367,6 +368,29 @@ export function ebbAway(ids: number[], undecided = false) {
     return next
   })
   client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
+}
+
+/** What the lists and the counts of what is left were, to be put back from. */
+export const lists = () => ['inbox', 'sitting', 'dayline'].flatMap((key) => client.getQueriesData({ queryKey: [key] }))
+
+/** Puts conversations back to where they were in the lists: what was decided about them was refused. */
+export function ebbBack(ids: number[], before: ReturnType<typeof lists>) {
+  answered(ids, true)
+  let n = 0
+  for (const [key, was] of before) {
+    if (key[0] === 'inbox' && was)
+      client.setQueryData<Queue>(key, (q) => {
+        const next = q && putBack(q, was as Queue, ids)
+        if (q && next) n = Math.max(n, next.left - q.left)
+        return next
+      })
+    if (key[0] === 'sitting' && was)
+      client.setQueryData<SittingView>(
+        key,
+        (s) => s && { ...s, queue: inOrder(s.queue, (was as SittingView).queue, ids) },
+      )
+  }
+  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: line.left + n })
 }
 
 /** Changes slips at once, before the server has answered. */

@@ -1,16 +1,19 @@
-import { BellIcon, CalendarDotsIcon, MoonIcon } from '@phosphor-icons/react'
+import { BellIcon, CalendarDotsIcon, MoonIcon, PencilLineIcon } from '@phosphor-icons/react'
 import { type ReactNode, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { post } from '../api/client'
 import type { FollowUpView } from '../api/desk'
 import type { Event as CalendarEvent } from '../api/gen/calendar'
+import type { Kept } from '../api/kept'
 import { refresh, useCards } from '../api/queries'
 import { due, long, now, plural, span } from '../api/times'
 import { Button, Opener } from '../kit/button'
 import { cx } from '../kit/cx'
 import { Chip } from '../kit/kit'
 import { type Chosen, PhraseField } from '../kit/phrase'
+import { isDraft } from '../screens/write/drafts'
 import { useDesk } from './desk'
+import { useKept } from './kept'
 import { sentences } from './sentences'
 
 /** What has come up by itself and waits for an answer, above the screen in every open tab: it takes room of its own and lies over nothing. */
@@ -20,9 +23,40 @@ export function Cards() {
   const navigate = useNavigate()
   const at = useLocation().pathname
   const [open, setOpen] = useState(false)
+  const kept = useKept()
+  const [unfinished, setUnfinished] = useState(() => unfinishedIn(kept))
   if (!data) return null
   const close = at !== '/close-day' ? (data.close ?? 0) : 0
   const cards = [
+    ...unfinished.map((t) => (
+      <Card
+        key={t.name}
+        testid="unfinished"
+        icon={<PencilLineIcon size={17} className="text-accent" aria-hidden />}
+        title={`${sentences.unfinished}: ${t.what}`}
+        facts={sentences.wasTyped(long(t.at))}
+      >
+        <Button
+          size="small"
+          onClick={() => {
+            setUnfinished((all) => all.filter((o) => o !== t))
+            navigate(t.path)
+          }}
+        >
+          {sentences.goOn}
+        </Button>
+        <Button
+          size="small"
+          quiet
+          onClick={() => {
+            kept.forget(t.name)
+            setUnfinished((all) => all.filter((o) => o !== t))
+          }}
+        >
+          {sentences.forget}
+        </Button>
+      </Card>
+    )),
     close > 0 && (
       <Card
         key="close"
@@ -78,6 +112,10 @@ export function Cards() {
   )
 }
 
+/** What was typed before this page was loaded, and has not been finished; drafts are saved by themselves. */
+const unfinishedIn = (kept: Kept) => kept.unfinished().filter((t) => !isDraft(t.name) && Date.now() - t.at < A_DAY)
+
+const A_DAY = 86_400_000
 const AT_ONCE = 2 // that many stand there without being asked for; on a narrow screen one
 const bell = <BellIcon size={17} className="text-amber-600" aria-hidden />
 

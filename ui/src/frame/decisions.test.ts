@@ -1,7 +1,8 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 import { EbbeError } from '../api/client'
 import type { Decided } from '../api/gen/journal'
-import { Decisions, type Sent } from './decisions'
+import type { Sent } from '../api/kept'
+import { Decisions } from './decisions'
 
 const decided = (entry: number): Decided => ({ entry, count: 1, left: 0, text: `step ${entry}`, first: 0, stale: 0 })
 const away = () => new EbbeError('Ebbe cannot be reached.', 0, 'unreachable')
@@ -23,34 +24,46 @@ class Program {
   }
 }
 
+/** What is kept of them, in order, as the browser would. */
+class Store {
+  list: Sent[] = []
+  decide = (sent: Sent) => void (this.list = [...this.list.filter((s) => s.key !== sent.key), sent])
+  answered = (key: string) => void (this.list = this.list.filter((s) => s.key !== key))
+  waits = (key: string) => Promise.resolve(this.list.some((s) => s.key === key))
+}
+
 describe('decisions on their way', () => {
   let program: Program
-  let kept: Sent[]
+  let kept: Store
   let waiting: number[]
-  let pauses: number
+  let pauses: number[]
   let decisions: Decisions
   let told: string[]
-  const begin = () => {
-    let n = 0
-    return new Decisions({
+  let keys = 0
+  const begin = () =>
+    new Decisions({
       post: program.post,
-      keep: (list) => void (kept = [...list]),
-      pause: async () => void pauses++,
-      newKey: () => `key ${++n}`,
+      kept,
+      pause: async (times) => void pauses.push(times),
+      newKey: () => `key ${++keys}`,
       waiting: (n) => void waiting.push(n),
     })
-  }
   const outcome = (name: string) => ({
     done: (d: Decided) => void told.push(`${name}: ${d.text}`),
     refused: (e: unknown) => void told.push(`${name}: refused, ${(e as Error).message}`),
   })
+  const fails = (...errors: Error[]) =>
+    (program.answers = errors.map((e) => () => {
+      throw e
+    }))
 
   beforeEach(() => {
     program = new Program()
-    kept = []
+    kept = new Store()
     waiting = []
-    pauses = 0
+    pauses = []
     told = []
+    keys = 0
     decisions = begin()
   })
 
@@ -58,6 +71,8 @@ describe('decisions on their way', () => {
     let go = () => {}
     program.hold = new Promise((done) => (go = done))
     const all = ['bin', 'archive', 'snooze'].map((kind) => decisions.send('/decisions', { kind }, outcome(kind)))
+    expect(kept.list.map((s) => s.body)).toEqual([{ kind: 'bin' }, { kind: 'archive' }, { kind: 'snooze' }]) // from the key pressed
+    await Promise.resolve()
     await Promise.resolve()
     expect(program.reached.map((s) => s.body)).toEqual([{ kind: 'bin' }])
     expect(decisions.pending).toBe(3)
@@ -65,94 +80,80 @@ describe('decisions on their way', () => {
     expect((await Promise.all(all)).map((d) => d?.entry)).toEqual([1, 2, 3])
     expect(told).toEqual(['bin: step 1', 'archive: step 2', 'snooze: step 3'])
     expect(decisions.pending).toBe(0)
+    expect(kept.list).toEqual([])
+    expect(waiting).toEqual([])
   })
 
-  it('wait and are kept while the program cannot be reached, and count once', async () => {
-    let dropped = false
-    program.answers = [
-      () => {
-        throw away()
-      },
-      () => {
-        // it was taken, and the line was cut before the answer had come
-        program.counted.set('key 1', 1)
-        dropped = true
-        throw away()
-      },
-    ]
+  it('wait while the program cannot be reached or one is signed out, and count once', async () => {
+    fails(away(), new EbbeError('Sign in.', 401, 'signed-out'), new EbbeError('Out of date.', 403, 'token'))
+    program.answers.push(() => {
+      // it was taken, and the line was cut before the answer had come
+      program.counted.set('key 1', 1)
+      throw away()
+    })
     const first = decisions.send('/decisions', { kind: 'bin' }, outcome('bin'))
     const second = decisions.send('/decisions', { kind: 'archive' }, outcome('archive'))
     expect(await first).toMatchObject({ entry: 1 })
     expect(await second).toMatchObject({ entry: 2 })
-    expect(dropped).toBe(true)
-    expect(pauses).toBe(2)
-    expect(program.reached.map((s) => s.key)).toEqual(['key 1', 'key 1', 'key 1', 'key 2'])
+    expect(pauses).toEqual([0, 1, 2, 3])
+    expect(program.reached.map((s) => s.key)).toEqual(['key 1', 'key 1', 'key 1', 'key 1', 'key 1', 'key 2'])
     expect(program.counted.size).toBe(2)
-    expect(waiting).toEqual([2, 2, 1, 0])
-    expect(kept).toEqual([])
+    expect(waiting).toEqual([2, 2, 2, 2, 1, 0])
+    expect(kept.list).toEqual([])
   })
 
-  it('keep what waits, with its key, for the page that comes next', async () => {
-    program.answers = [
-      () => {
-        throw away()
-      },
-    ]
-    let seen: Sent[] = []
-    const page = new Decisions({
-      post: program.post,
-      keep: (list) => void (kept = [...list]),
-      pause: () => {
-        seen = [...kept]
-        return Promise.resolve()
-      },
-      newKey: () => 'mine',
-      waiting: () => {},
-    })
-    await page.send('/decisions', { kind: 'bin', conversations: [7] }, outcome('bin'))
-    expect(seen).toEqual([{ path: '/decisions', body: { kind: 'bin', conversations: [7] }, key: 'mine' }])
-
-    // the next page sends it again: it has counted already, and nothing is kept any more
-    kept = seen
+  it('are sent again by the next page, with their keys, and count once', async () => {
+    let cut = () => {}
+    program.hold = new Promise((done) => (cut = done))
+    void decisions.send('/decisions', { kind: 'bin', conversations: [7] }, outcome('bin'))
+    void decisions.send('/decisions', { kind: 'archive', conversations: [8] }, outcome('archive'))
+    await Promise.resolve()
+    await Promise.resolve()
+    const seen = [...kept.list] // the page is gone: what is kept is all that is left of it
+    expect(seen.map((s) => s.key)).toEqual(['key 1', 'key 2'])
+    program.counted.set('key 1', 1) // one had come through
+    const page = program
+    program = new Program()
+    program.counted = page.counted
+    kept = new Store()
+    kept.list = seen
     const next = begin()
-    next.resume(seen, () => outcome('again'))
-    expect(kept).toEqual(seen)
+    next.resume(seen, (s) => outcome('again ' + s.key))
     await next.settled
-    expect(program.counted.size).toBe(1)
-    expect(kept).toEqual([])
-    expect(told).toEqual(['bin: step 1', 'again: step 1'])
+    expect([...program.counted]).toEqual([
+      ['key 1', 1],
+      ['key 2', 2],
+    ])
+    expect(kept.list).toEqual([])
+    expect(told).toEqual(['again key 1: step 1', 'again key 2: step 2'])
+    cut()
+  })
+
+  it('that another page has sent meanwhile are left to it', async () => {
+    const sent = { path: '/decisions', body: {}, key: 'of another page' }
+    decisions.resume([sent], () => outcome('again'))
+    await decisions.settled
+    expect(program.reached).toEqual([])
+    expect(told).toEqual([])
+    expect(decisions.pending).toBe(0)
   })
 
   it('that are refused stop none of those behind them', async () => {
-    program.answers = [
-      () => {
-        throw refusal()
-      },
-    ]
+    fails(refusal())
     const first = decisions.send('/decisions', { kind: 'bin' }, outcome('bin'))
     const second = decisions.send('/decisions', { kind: 'archive' }, outcome('archive'))
     expect(await first).toBeNull()
     expect(await second).toMatchObject({ entry: 1 })
     expect(told).toEqual(['bin: refused, It is gone.', 'archive: step 1'])
-    expect(pauses).toBe(0)
+    expect(pauses).toEqual([])
+    expect(kept.list).toEqual([])
   })
 
   it('are not asked for again when something else went wrong', async () => {
-    program.answers = [
-      () => {
-        throw new TypeError('no such thing')
-      },
-    ]
+    fails(new TypeError('no such thing'))
     expect(await decisions.send('/decisions', {}, outcome('bin'))).toBeNull()
     expect(told).toEqual(['bin: refused, no such thing'])
     expect(decisions.pending).toBe(0)
-  })
-
-  it('know their own echo, once', async () => {
-    await decisions.send('/decisions', {}, outcome('bin'))
-    expect(decisions.wasOwn('key 1')).toBe(true)
-    expect(decisions.wasOwn('key 1')).toBe(false)
-    expect(decisions.wasOwn('of another tab')).toBe(false)
   })
 
   it('are settled when the last one made until now has been answered', async () => {

@@ -1,20 +1,14 @@
-import { EbbeError } from '../api/client'
+import { unanswered } from '../api/client'
 import type { Decided } from '../api/gen/journal'
-
-/** Something decided on its way to the program; its key makes it count once, however often it is sent. */
-export interface Sent {
-  path: string
-  body: unknown
-  key: string
-}
+import type { Sent } from '../api/kept'
 
 /** What the decisions need of the page around them. */
 export interface Around {
   post: (path: string, body: unknown, key: string) => Promise<Decided>
-  /** Keeps what is still on its way for the page that comes after this one. */
-  keep: (list: Sent[]) => void
-  /** How long to wait before a program that could not be reached is asked again. */
-  pause: () => Promise<unknown>
+  /** Where they stand from the key pressed until they are answered, whatever becomes of the page. */
+  kept: { decide: (sent: Sent) => void; answered: (key: string) => void; waits: (key: string) => Promise<boolean> }
+  /** How long to wait before a program that could not be reached so many times is asked again. */
+  pause: (times: number) => Promise<unknown>
   newKey: () => string
   /** How many wait for a program that cannot be reached. */
   waiting: (n: number) => void
@@ -28,14 +22,13 @@ export interface Outcome {
 
 /**
  * Decisions are sent one after the other, in the order in which they were made, each until the program has
- * answered or refused it. While the program cannot be reached they wait and are kept; what is refused stops none
- * of those behind it.
+ * answered or refused it. Each is kept from the moment in which it is made; what is refused stops none of those
+ * behind it.
  */
 export class Decisions {
   private line: Sent[] = []
   private chain: Promise<unknown> = Promise.resolve()
-  private own = new Set<string>()
-  private kept = false // whether something is kept for the next page
+  private stuck = false // whether the program could not be reached
 
   constructor(private around: Around) {}
 
@@ -49,52 +42,53 @@ export class Decisions {
     return this.chain
   }
 
-  /** Whether a change the program announces was made here; each is told once. */
-  wasOwn(key: string) {
-    return this.own.delete(key)
-  }
-
-  /** Sends again what an earlier page has kept. */
+  /** Sends what an earlier page has kept; what another page has sent meanwhile is left out. */
   resume(list: Sent[], outcome: (sent: Sent) => Outcome) {
-    this.kept = list.length > 0
-    for (const s of list) void this.send(s.path, s.body, outcome(s), s.key)
+    for (const s of list) void this.queue(s, outcome(s), () => this.around.kept.waits(s.key))
   }
 
   send(path: string, body: unknown, outcome: Outcome, key = this.around.newKey()): Promise<Decided | null> {
     const item = { path, body, key }
-    this.own.add(key)
+    this.around.kept.decide(item)
+    return this.queue(item, outcome, () => Promise.resolve(true))
+  }
+
+  private queue(item: Sent, outcome: Outcome, waits: () => Promise<boolean>): Promise<Decided | null> {
     this.line.push(item)
-    const task = this.chain.then(() => this.untilAnswered(item, outcome))
+    const task = this.chain.then(async () => {
+      if (await waits()) return this.untilAnswered(item, outcome)
+      this.leave(item)
+      return null
+    })
     this.chain = task
     return task
   }
 
   private async untilAnswered(item: Sent, outcome: Outcome): Promise<Decided | null> {
-    for (;;) {
+    for (let times = 0; ; times++) {
       try {
         const decided = await this.around.post(item.path, item.body, item.key)
         this.leave(item)
         outcome.done(decided)
         return decided
       } catch (e) {
-        if (!(e instanceof EbbeError && e.type === 'unreachable')) {
+        if (!unanswered(e)) {
           this.leave(item)
           outcome.refused(e)
           return null
         }
-        this.kept = true
+        this.stuck = true
         this.around.waiting(this.line.length)
-        this.around.keep(this.line)
-        await this.around.pause()
+        await this.around.pause(times)
       }
     }
   }
 
   private leave(item: Sent) {
     this.line = this.line.filter((s) => s !== item)
-    if (!this.kept) return
-    this.around.keep(this.line)
+    this.around.kept.answered(item.key)
+    if (!this.stuck) return
     this.around.waiting(this.line.length)
-    this.kept = this.line.length > 0
+    this.stuck = this.line.length > 0
   }
 }

@@ -1,11 +1,15 @@
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
-import { newKey, post, told } from '../api/client'
+import { mine, newKey, post, told, wasMine } from '../api/client'
 import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
-import type { Decided, Event } from '../api/gen/journal'
-import { answered, changeSlips, client, ebbAway, refresh, refreshSoon } from '../api/queries'
+import type { Decided } from '../api/gen/journal'
+import { answered, changeSlips, client, ebbAway, ebbBack, lists, refresh, refreshSoon } from '../api/queries'
+import { pause } from '../api/reach'
+import { askForSession } from '../api/session'
 import { slipOf } from '../api/slips'
-import { Decisions, type Outcome, type Sent } from './decisions'
+import { Decisions, type Outcome } from './decisions'
+import { listen } from './events'
+import { useKept } from './kept'
 import { noteNotice } from './noted'
 
 /** A sentence about what just happened. */
@@ -47,22 +51,6 @@ export const useDesk = () => useContext(Context)!
 const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
 const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
 
-const STORED = 'ebbe-waiting'
-/** What is on its way to the program outlives the page: it is sent again, with the same keys, by the next one. */
-const keep = (list: Sent[]) => {
-  if (list.length) localStorage.setItem(STORED, JSON.stringify(list))
-  else localStorage.removeItem(STORED)
-}
-function kept(): Sent[] {
-  try {
-    return JSON.parse(localStorage.getItem(STORED) ?? '[]') as Sent[]
-  } catch {
-    return []
-  }
-}
-const pause = () => new Promise((done) => setTimeout(done, 700))
-const cached = ['inbox', 'sitting', 'dayline']
-
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
 export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, show] = useState<Notice | null>(null)
@@ -79,31 +67,38 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const read = useCallback((n: Notice) => show((shown) => (shown === n ? next() : shown)), [])
   const [live, setLive] = useState(true)
   const [waiting, setWaiting] = useState(0)
-  const [decisions] = useState(() => new Decisions({ post, keep, pause, newKey, waiting: setWaiting }))
+  const kept = useKept()
+  const [decisions] = useState(
+    () => new Decisions({ post, kept, pause, newKey: () => mine(newKey()), waiting: setWaiting }),
+  )
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
-  const whole = useRef<[readonly unknown[], unknown][]>([]) // queues and dayline before the decisions that are still on their way
 
   const outcome = useCallback(
-    (body: unknown, done: (d: Decided) => void): Outcome => ({
+    (done: (d: Decided) => void, back = () => {}): Outcome => ({
       done,
       refused: (e) => {
-        answered((body as Partial<Decision>).conversations ?? [], true)
+        back() // what was refused is where it was; what was decided besides stays decided
         say({ text: told(e), wrong: true })
-        for (const [key, data] of whole.current) client.setQueryData(key, data) // nothing that was refused stays out of sight
         refresh(['mail', 'followups', 'cards'])
       },
     }),
     [say],
   )
   const send = useCallback(
-    (path: string, body: unknown, done: (d: Decided) => void) => decisions.send(path, body, outcome(body, done)),
+    (path: string, body: unknown, done: (d: Decided) => void, back?: () => void) =>
+      decisions.send(path, body, outcome(done, back)),
     [decisions, outcome],
   )
 
-  useEffect(
-    () => decisions.resume(kept(), (s) => outcome(s.body, () => refresh(['mail', 'followups', 'cards']))),
-    [decisions, outcome],
-  )
+  useEffect(() => {
+    let gone = false
+    void kept.decided().then((list) => {
+      if (!gone) decisions.resume(list, () => outcome(() => refresh(['mail', 'followups', 'cards'])))
+    })
+    return () => {
+      gone = true
+    }
+  }, [decisions, kept, outcome])
 
   const decide = useCallback(
     (given: Deciding, takes = false) => {
@@ -112,7 +107,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       const away = moves || d.kind === 'leave'
       if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
       if (away) for (const id of d.conversations) leaving.current.add(id)
-      if (decisions.pending === 0) whole.current = cached.flatMap((key) => client.getQueriesData({ queryKey: [key] }))
+      const before = lists()
+      const slips = d.conversations.map((id) => slipOf(id))
       show(null) // what was said is about the one before
       const mine = ++sentences.current
       if (away) ebbAway(d.conversations, d.kind === 'leave')
@@ -124,23 +120,32 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         }
       if (d.kind === 'star' || d.kind === 'unstar') changeSlips(d.conversations, { starred: d.kind === 'star' })
       if (d.kind === 'unread' || d.kind === 'read') changeSlips(d.conversations, { unread: d.kind === 'unread' })
-      return send('/decisions', d, (decided) => {
-        answered(d.conversations, false)
-        if (sentences.current === mine) say({ text: decided.text, undo: decided.entry > 0 }) // else something newer was said
-        // What was taken out of the queue is already right there; reading it anew while
-        // further decisions are on their way would bring slips back for a moment.
-        const except =
-          decisions.pending > 0
-            ? ['inbox', 'sitting']
-            : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
-              ? ['inbox']
-              : []
-        refreshSoon(
-          d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'],
-          except,
-          d.conversations,
-        )
-      }).finally(() => {
+      return send(
+        '/decisions',
+        d,
+        (decided) => {
+          answered(d.conversations, false)
+          if (sentences.current === mine) say({ text: decided.text, undo: decided.entry > 0 }) // else something newer was said
+          // What was taken out of the queue is already right there; reading it anew while
+          // further decisions are on their way would bring slips back for a moment.
+          const except =
+            decisions.pending > 0
+              ? ['inbox', 'sitting']
+              : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
+                ? ['inbox']
+                : []
+          refreshSoon(
+            d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'],
+            except,
+            d.conversations,
+          )
+        },
+        () => {
+          ebbBack(d.conversations, before)
+          for (const slip of slips)
+            if (slip) changeSlips([slip.id], { position: slip.position, starred: slip.starred, unread: slip.unread })
+        },
+      ).finally(() => {
         for (const id of d.conversations) leaving.current.delete(id)
       })
     },
@@ -199,26 +204,25 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     untold.current.push(text)
     show((shown) => shown ?? next())
   }, [])
-  useEffect(() => {
-    const source = new EventSource('/api/v1/events')
-    let lost = false
-    source.addEventListener('hello', () => {
-      setLive(true)
-      if (lost) void client.invalidateQueries()
-      lost = false
-    })
-    source.addEventListener('changed', (m) => {
-      const e = JSON.parse((m as MessageEvent<string>).data) as Event
-      if (e.key && decisions.wasOwn(e.key)) return
-      if (e.notice) tell(e.notice)
-      refresh(e.topics, [], e.conversations)
-    })
-    source.onerror = () => {
-      lost = true
-      setLive(false)
-    }
-    return () => source.close()
-  }, [tell, decisions])
+  useEffect(
+    () =>
+      listen({
+        hello: (again) => {
+          setLive(true)
+          if (again) void client.invalidateQueries()
+        },
+        changed: (e) => {
+          if (e.key && wasMine(e.key)) return
+          if (e.notice) tell(e.notice)
+          refresh(e.topics, [], e.conversations)
+        },
+        lost: () => {
+          setLive(false)
+          void askForSession() // it may be over
+        },
+      }),
+    [tell],
+  )
 
   const value = useMemo<Desk>(
     () => ({

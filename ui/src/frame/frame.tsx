@@ -12,22 +12,28 @@ import {
   TrayIcon,
 } from '@phosphor-icons/react'
 import { type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { EbbeError, post, told } from '../api/client'
-import { client, useCards, useDayline, useSession, useSites } from '../api/queries'
+import { client, useCards, useDayline, useSites } from '../api/queries'
+import { useSession } from '../api/session'
 import { date, now, plural } from '../api/times'
-import { CardButton, TextButton } from '../kit/button'
+import { Button, CardButton, TextButton } from '../kit/button'
 import { cx } from '../kit/cx'
-import { arrive } from '../kit/heading'
+import { arrive, Heading } from '../kit/heading'
 import { Loading } from '../kit/loading'
+import { Notice } from '../kit/notice'
 import { Popup } from '../kit/popup'
 import { Toast, ToastPlace, Toasts } from '../kit/toast'
+import { DraftsProvider } from '../screens/write/drafts'
 import { newMessage } from '../screens/write/write'
+import { SignInAgain } from './again'
 import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk } from './desk'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
+import { LeavingProvider, useLeaving } from './leaving'
 import { Palette } from './palette'
 import { sentences } from './sentences'
 import { WriteDown } from './writedown'
@@ -38,9 +44,13 @@ export function Frame() {
     <Commands own={session.habits.keys ?? {}}>
       <DeskProvider>
         <Toasts>
-          <GateProvider>
-            <Inside />
-          </GateProvider>
+          <DraftsProvider>
+            <GateProvider>
+              <LeavingProvider>
+                <Inside />
+              </LeavingProvider>
+            </GateProvider>
+          </DraftsProvider>
         </Toasts>
       </DeskProvider>
     </Commands>
@@ -54,6 +64,7 @@ function Inside() {
   const desk = useDesk()
   const session = useSession().data!
   const main = useRef<HTMLElement>(null)
+  const leave = useLeaving()
   useTitle()
   useCommands(
     [
@@ -83,7 +94,7 @@ function Inside() {
       { id: 'go-history', run: () => navigate('/history') },
       { id: 'go-setup', run: () => navigate('/setup') },
       { id: 'keys', run: () => navigate('/keys') },
-      { id: 'sign-out', run: () => void post('/sign-out').then(() => client.resetQueries()) },
+      { id: 'sign-out', run: () => void leave() },
     ],
     FRAME,
   )
@@ -104,11 +115,10 @@ function Inside() {
       </header>
       <Rail />
       <main id="main" ref={main} tabIndex={-1} className="flex min-h-0 min-w-0 flex-col outline-none">
+        <SignInAgain />
         <Cards />
         <div className="relative min-h-0 flex-1">
-          <Suspense fallback={<Loading />}>
-            <Outlet />
-          </Suspense>
+          <Screen />
           {writing && <WriteDown close={() => setWriting(false)} />}
           {palette && <Palette close={() => setPalette(false)} />}
           <GateTray />
@@ -116,6 +126,44 @@ function Inside() {
         <ToastPlace usual />
         <Said />
       </main>
+    </div>
+  )
+}
+
+/**
+ * The screen at this address. What goes wrong in it stays in it: the frame stands, and going elsewhere or trying again
+ * begins anew, with what was typed.
+ */
+function Screen() {
+  const at = useLocation().pathname
+  return (
+    <ErrorBoundary resetKeys={[at]} fallbackRender={({ resetErrorBoundary }) => <Broken again={resetErrorBoundary} />}>
+      <Suspense fallback={<Loading />}>
+        <Outlet />
+      </Suspense>
+    </ErrorBoundary>
+  )
+}
+
+function Broken({ again }: { again: () => void }) {
+  return (
+    <div className="px-[22px] py-5">
+      <Heading>{sentences.thisScreenFailed}</Heading>
+      <Notice className="mt-2">{sentences.whatYouTypedIsKept}</Notice>
+      <div className="mt-3 flex gap-2">
+        <Button
+          autoFocus
+          onClick={() => {
+            void client.invalidateQueries()
+            again()
+          }}
+        >
+          {sentences.tryAgain}
+        </Button>
+        <Button quiet onClick={() => location.reload()}>
+          {sentences.loadThePageAgain}
+        </Button>
+      </div>
     </div>
   )
 }

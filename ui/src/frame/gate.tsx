@@ -15,6 +15,7 @@ import { Pill } from '../kit/pieces'
 import { AboveDock, Tray } from '../kit/tray'
 import { FRAME, useCommands, useKey } from './commands'
 import { useDesk } from './desk'
+import { Keeps, useKept } from './kept'
 import { sentences } from './sentences'
 
 type Open = '' | 'look' | 'all' | 'hold'
@@ -286,15 +287,19 @@ function AllTray({ close }: { close: () => void }) {
 /** Holding by hand: until a time, for a span, or until the user ends it; senders may hear why. */
 function HoldTray({ close }: { close: () => void }) {
   const { hand } = useGate()
+  const kept = useKept()
   return (
     <Tray label={sentences.holdByHand} testid="hold-tray" onClose={close}>
-      <HoldFields
-        autoFocus
-        hold={(until, answer) => {
-          close()
-          void hand('hold', until, answer)
-        }}
-      />
+      <Keeps name="hold" what={sentences.aHold}>
+        <HoldFields
+          autoFocus
+          hold={(until, answer) => {
+            close()
+            const back = kept.forget('hold')
+            void hand('hold', until, answer).then((done) => done || back())
+          }}
+        />
+      </Keeps>
     </Tray>
   )
 }

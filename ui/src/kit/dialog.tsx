@@ -12,6 +12,8 @@ export const Dialog = ({
   text,
   does,
   cancel = 'Cancel',
+  open,
+  onOpenChange,
   onDo,
   children,
 }: {
@@ -19,11 +21,13 @@ export const Dialog = ({
   text: string // what goes, and what stays
   does: string
   cancel?: string
+  open?: boolean // where it is not opened by a button of its own
+  onOpenChange?: (open: boolean) => void
   onDo: () => void
-  children: ReactElement // the button that asks for it
+  children?: ReactElement // the button that asks for it
 }) => (
-  <AlertDialog.Root>
-    <AlertDialog.Trigger asChild>{children}</AlertDialog.Trigger>
+  <AlertDialog.Root open={open} onOpenChange={onOpenChange}>
+    {children && <AlertDialog.Trigger asChild>{children}</AlertDialog.Trigger>}
     <AlertDialog.Portal>
       <AlertDialog.Overlay className="fixed inset-0 z-40 bg-veil" />
       <AlertDialog.Content

@@ -1,5 +1,13 @@
-import { type InputHTMLAttributes, type ReactNode, type Ref, type TextareaHTMLAttributes, useId } from 'react'
+import {
+  type ChangeEvent,
+  type InputHTMLAttributes,
+  type ReactNode,
+  type Ref,
+  type TextareaHTMLAttributes,
+  useId,
+} from 'react'
 import { cx } from './cx'
+import { useKeptField } from './keeping'
 
 interface Labelled {
   label: string
@@ -55,6 +63,9 @@ const described = (id: string, label: string | undefined, wrong?: string) => ({
   'aria-describedby': wrong ? id + '-wrong' : undefined,
 })
 
+/** A password is kept nowhere. */
+const keeps = (type = 'text') => type !== 'password'
+
 /** A line of text with its label; what is wrong with it stands below it. */
 export function Field({
   id,
@@ -63,13 +74,31 @@ export function Field({
   wrong,
   small,
   className,
+  onChange,
+  onBlur,
   ...rest
 }: Labelled & Omit<InputHTMLAttributes<HTMLInputElement>, 'className'> & { ref?: Ref<HTMLInputElement> }) {
   const own = useId()
   const its = id ?? own
+  const { begun, typed, saved } = useKeptField(id ?? label, String(rest.value ?? rest.defaultValue ?? ''), (value) => {
+    if (keeps(rest.type)) onChange?.({ target: { value } } as ChangeEvent<HTMLInputElement>)
+  })
   return (
     <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
-      <input className={boxLook(small)} {...described(its, hideLabel ? label : undefined, wrong)} {...rest} />
+      <input
+        className={boxLook(small)}
+        {...described(its, hideLabel ? label : undefined, wrong)}
+        {...rest}
+        {...(rest.defaultValue === undefined ? {} : { defaultValue: begun ?? rest.defaultValue })}
+        onBlur={(e) => {
+          if (rest.defaultValue !== undefined) saved() // such a field is saved as one leaves it
+          onBlur?.(e)
+        }}
+        onChange={(e) => {
+          if (keeps(rest.type)) typed(e.target.value)
+          onChange?.(e)
+        }}
+      />
     </Around>
   )
 }
@@ -85,6 +114,8 @@ export function TextArea({
   grows,
   tall,
   className,
+  onChange,
+  onBlur,
   ...rest
 }: Labelled &
   Omit<TextareaHTMLAttributes<HTMLTextAreaElement>, 'className'> & {
@@ -95,12 +126,24 @@ export function TextArea({
   }) {
   const own = useId()
   const its = id ?? own
+  const { begun, typed, saved } = useKeptField(id ?? label, String(rest.value ?? rest.defaultValue ?? ''), (value) =>
+    onChange?.({ target: { value } } as ChangeEvent<HTMLTextAreaElement>),
+  )
   return (
     <Around id={its} label={label} hideLabel={hideLabel} wrong={wrong} className={className}>
       <textarea
         className={`${boxLook(small)} ${grows ? 'resize-y' : 'resize-none'} ${tall ? 'flex-1' : ''} ${serif ? 'font-serif text-[15px] leading-[1.55]' : ''}`}
         {...described(its, hideLabel ? label : undefined, wrong)}
         {...rest}
+        {...(rest.defaultValue === undefined ? {} : { defaultValue: begun ?? rest.defaultValue })}
+        onBlur={(e) => {
+          if (rest.defaultValue !== undefined) saved() // such a field is saved as one leaves it
+          onBlur?.(e)
+        }}
+        onChange={(e) => {
+          typed(e.target.value)
+          onChange?.(e)
+        }}
       />
     </Around>
   )

@@ -5,6 +5,7 @@ import type { FollowUp, Part, Written } from '../api/gen/followup'
 import type { Moment } from '../api/gen/when'
 import { useOffers } from './combo'
 import { cx } from './cx'
+import { useKeptField } from './keeping'
 import { Waves } from './kit'
 
 const tones: Record<string, string> = {
@@ -75,12 +76,15 @@ export function LineField({
   const [text, setText] = useState('')
   const [shown, setShown] = useState<{ for: string; written: Written } | null>(null)
   const latest = useRef(text)
+  const busy = useRef(false)
   const told = useRef(onWritten)
   useEffect(() => {
     told.current = onWritten
   })
+  const { typed } = useKeptField(id, text, setText)
   const change = (next: string) => {
     setText(next)
+    typed(next)
     if (!next.trim()) setShown(null)
   }
   const base = JSON.stringify(proposed ?? {})
@@ -100,6 +104,15 @@ export function LineField({
     // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what base names
   }, [text, base])
   const accept = async () => {
+    if (busy.current) return // Enter twice makes one
+    busy.current = true
+    try {
+      await take()
+    } finally {
+      busy.current = false
+    }
+  }
+  const take = async () => {
     const before = shown?.for === text ? shown.written : null
     const written = before ?? (await read(text))
     if (!written || (!text.trim() && !proposed?.title)) return
@@ -129,7 +142,7 @@ export function LineField({
         onKeyDown={(e) => {
           if (e.nativeEvent.isComposing || offered.moves(e)) return
           if (e.key === 'Tab' && !e.shiftKey && offers[at])
-            setText(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
+            change(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
           else if (e.key === 'Enter') void accept()
           else if (e.key === 'Escape' && (onCancel || text)) {
             if (onCancel) onCancel()
@@ -182,7 +195,7 @@ export function LineField({
               aria-selected={i === at}
               onMouseDown={(e) => {
                 e.preventDefault()
-                setText(o.text + (o.text.endsWith(' ') ? '' : ' / '))
+                change(o.text + (o.text.endsWith(' ') ? '' : ' / '))
               }}
               className={`cursor-pointer rounded-[6px] px-1.5 py-0.5 ${i === at ? 'bg-tide-100 text-tide-800' : 'hover:bg-sand-100'}`}
             >

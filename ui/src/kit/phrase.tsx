@@ -3,6 +3,7 @@ import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
 import type { Moment } from '../api/gen/when'
 import { cx } from './cx'
+import { useKeptField } from './keeping'
 
 /** A time somebody has chosen, by words or by a click. */
 export interface Chosen {
@@ -56,6 +57,10 @@ export function PhraseField({
   useEffect(() => {
     callbacks.current = { onChosen, onAccept }
   })
+  const { typed } = useKeptField(id, text, (before) => {
+    setText(before)
+    onText?.(before)
+  })
   const [from, setFrom] = useState({ clear, initial })
   if (from.clear !== clear || from.initial !== initial) {
     setFrom({ clear, initial })
@@ -106,6 +111,7 @@ export function PhraseField({
         aria-describedby={id + '-means'}
         onChange={(e) => {
           setText(e.target.value)
+          typed(e.target.value)
           if (!e.target.value.trim()) setShown(null)
           onText?.(e.target.value)
           if (!e.target.value.trim()) onChosen(null)

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { AccountView } from '../../api/desk'
-import { useAccounts, useSession } from '../../api/queries'
+import { useAccounts } from '../../api/queries'
+import { useSession } from '../../api/session'
 import { long, plural } from '../../api/times'
 import { useCommands } from '../../frame/commands'
 import { Button, TextButton } from '../../kit/button'
@@ -19,7 +20,7 @@ export function AccountsScreen() {
   const [open, setOpen] = useState<number>() // 0: a new one
   const session = useSession().data!
   useCommands(open !== undefined ? [{ id: 'back', run: () => setOpen(undefined), hidden: true }] : [])
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheAccounts} />
   const account = data.accounts.find((a) => a.id === open)
   return (

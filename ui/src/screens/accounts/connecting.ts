@@ -1,9 +1,10 @@
 import { useState } from 'react'
-import { EbbeError, get, post, put, told } from '../../api/client'
+import { EbbeError, get, keyed, post, put, told } from '../../api/client'
 import type { AccountDraft, AccountTest, AccountView, ServersFound } from '../../api/desk'
 import type { Server } from '../../api/gen/mail'
 import { client } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
+import { useTyped } from '../../frame/kept'
 import { sentences } from './sentences'
 
 export const all = { archive: true, bin: true, junk: true, read: true, star: true }
@@ -12,7 +13,8 @@ export const nowhere: Server = { host: '', port: 0, security: 'tls' }
 /** An account being connected or changed: its servers found, tried, and saved. */
 export function useConnecting({ account, name, onDone }: { account?: AccountView; name: string; onDone: () => void }) {
   const { say } = useDesk()
-  const [v, setV] = useState<AccountDraft>(
+  const [typed, setTyped, done] = useTyped<AccountDraft>(
+    'account/' + (account?.id ?? 'new'),
     account
       ? { ...account, secret: '' }
       : {
@@ -30,12 +32,20 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
           paused: false,
           emptyDays: 0,
         },
+    account ? sentences.changesOf(account.name) : sentences.anAccount,
   )
+  const [secret, setSecret] = useState('') // is kept nowhere
+  const v = { ...typed, secret }
+  const setV = ({ secret, ...rest }: AccountDraft) => {
+    setSecret(secret)
+    setTyped({ ...rest, secret: '' })
+  }
   const [found, setFound] = useState<ServersFound | null>(null)
   const [test, setTest] = useState<AccountTest | null>(null)
+  const [keyOf] = useState(keyed)
   const [busy, setBusy] = useState('')
   const [wrong, setWrong] = useState<{ field: string; text: string } | null>(null)
-  const known = !!account || !!found
+  const known = !!account || !!found || v.mailbox.host !== ''
   const change = (c: Partial<AccountDraft>) => {
     setV({ ...v, ...c })
     setTest(null)
@@ -63,7 +73,8 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
   const tryIt = () => run(sentences.trying, async () => setTest(await post<AccountTest>('/accounts/test', v)))
   const store = () =>
     run(sentences.saving, async () => {
-      await put('/accounts', v)
+      await put('/accounts', v, keyOf(v))
+      done()
       void client.invalidateQueries({ queryKey: ['accounts'] })
       say({ text: account ? sentences.saved : sentences.connectedItsMailComes })
       onDone()

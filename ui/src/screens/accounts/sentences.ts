@@ -113,4 +113,6 @@ export const sentences = {
   port: 'Port',
   encryption: 'Encryption',
   nothing: 'nothing',
+  changesOf: (name: string) => `changes of the account ${name}`,
+  anAccount: 'an account to be connected',
 } as const

@@ -78,4 +78,6 @@ export const sentences = {
   backShort: 'back',
   andMoreBack: (rest: number) => `and ${rest} more back`,
   slotName: (from: string, to: string, title: string, place: string) => `${from} to ${to}: ${title}${place}`,
+  changesOf: (title: string) => `changes of “${title}”`,
+  anEvent: 'an event',
 } as const

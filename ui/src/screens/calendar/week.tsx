@@ -2,13 +2,16 @@ import { FlagPennantIcon, SunHorizonIcon } from '@phosphor-icons/react'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { CalendarDay } from '../../api/desk'
+import { type EventDraft } from '../../api/desk'
 import type { Slot } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
-import { useSession, useWeek } from '../../api/queries'
+import { useWeek } from '../../api/queries'
+import { useSession } from '../../api/session'
 import { addDays, clock, date, dayKey, daysAway, now, plural, weekday } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { Keeps, useKept } from '../../frame/kept'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { Button } from '../../kit/button'
 import { cx } from '../../kit/cx'
@@ -30,6 +33,11 @@ export function Week() {
   const day = params.get('day') ?? ''
   const { data, error, refetch } = useWeek(day)
   const desk = useDesk()
+  const kept = useKept()
+  const put = (typedIn: string, uid: string, event: EventDraft) => {
+    const back = kept.forget(typedIn)
+    void desk.act('/calendar/events', { uid, event }).then((d) => d ?? back())
+  }
   const navigate = useNavigate()
   const week = useSession().data!.week
   const [chosen, setChosen] = useState<Slot>()
@@ -89,7 +97,7 @@ export function Week() {
       : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheWeek} />
   const timed = slots.filter((s) => s.start.local?.length !== 10)
   const hours = timed.flatMap((s) => [hourOf(s.from), Math.ceil(hourOf(s.to) || 24)])
@@ -158,26 +166,30 @@ export function Week() {
       </div>
       <DecisionBar>
         {tray === 'change' && current && (
-          <EventTray
-            key={current.uid}
-            change={current}
-            onClose={() => setTray('')}
-            onPut={(e) => {
-              setTray('')
-              void desk.act('/calendar/events', { uid: current.uid, event: e })
-            }}
-          />
+          <Keeps name={'event/' + current.uid} what={sentences.changesOf(current.title)}>
+            <EventTray
+              key={current.uid}
+              change={current}
+              onClose={() => setTray('')}
+              onPut={(e) => {
+                setTray('')
+                put('event/' + current.uid, current.uid, e)
+              }}
+            />
+          </Keeps>
         )}
         {tray === 'new' && (
-          <EventTray
-            key={at?.local}
-            start={at}
-            onClose={() => setTray('')}
-            onPut={(e) => {
-              setTray('')
-              void desk.act('/calendar/events', { uid: '', event: e })
-            }}
-          />
+          <Keeps name="event" what={sentences.anEvent}>
+            <EventTray
+              key={at?.local}
+              start={at}
+              onClose={() => setTray('')}
+              onPut={(e) => {
+                setTray('')
+                put('event', '', e)
+              }}
+            />
+          </Keeps>
         )}
         <BarKeys>
           <DockKey id="drop" disabled={!current} onClick={drop}>

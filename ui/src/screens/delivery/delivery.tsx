@@ -22,7 +22,7 @@ import { Week } from './week'
 /** When mail comes in: the week as lines, what comes next, and what comes through all the same. */
 export function DeliveryScreen() {
   const { data, error, refetch } = useDelivery()
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   return data ? <Delivery data={data} /> : <Loading what={sentences.loading} />
 }
 

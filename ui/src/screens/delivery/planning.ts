@@ -1,9 +1,10 @@
 import { useMemo, useState } from 'react'
-import { put, told } from '../../api/client'
+import { keyed, put, told } from '../../api/client'
 import type { DeliveryView } from '../../api/desk'
 import type { Offered, Plan } from '../../api/gen/delivery'
 import { refresh, usePreview } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
+import { useTyped } from '../../frame/kept'
 import { sentences } from './sentences'
 
 export const blank = (): Plan => {
@@ -16,7 +17,8 @@ export function usePlanning({ data }: { data: DeliveryView }) {
   const { say } = useDesk()
   const [stream, setStream] = useState<'people' | 'machines'>('people')
   const [seen, setSeen] = useState(data.on)
-  const [draft, setDraft] = useState<Plan | null>(null)
+  const [draft, setDraft] = useTyped<Plan | null>('plan', null, sentences.changesOfThePlan)
+  const [keyOf] = useState(keyed)
   const [offering, setOffering] = useState(false)
   const kept = data.plans.find((p) => p.id === seen) ?? data.plans.find((p) => p.id === data.on) ?? data.plans.at(0)
   const plan = draft ?? kept ?? null
@@ -35,8 +37,9 @@ export function usePlanning({ data }: { data: DeliveryView }) {
     }
   }
   const store = async (use: boolean) => {
+    const made = { plan: draft, use }
     const v = (await send(
-      put<{ id: string }>('/delivery/plans', { plan: draft, use }),
+      put<{ id: string }>('/delivery/plans', made, keyOf(made)),
       use || draft?.id === data.on ? sentences.decidesWhenMailComes(draft?.name) : sentences.thePlanIsSaved,
     )) as { id: string } | null
     if (v) {

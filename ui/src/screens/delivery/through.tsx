@@ -7,6 +7,7 @@ import type { EntryView } from '../../api/desk'
 import type { By, Exception } from '../../api/gen/delivery'
 import { refresh, useSettings } from '../../api/queries'
 import { short } from '../../api/times'
+import { Keeps, useKept } from '../../frame/kept'
 import { Button, IconButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { sentences } from './sentences'
@@ -31,6 +32,7 @@ const means: Partial<Record<By, string>> = {
 /** What comes in at once, whatever the plan says. */
 export function Through({ entries }: { entries: EntryView[] }) {
   const own = useSettings().data?.addresses ?? []
+  const kept = useKept()
   const [adding, setAdding] = useState(false)
   const [text, setText] = useState('')
   const [days, setDays] = useState(14)
@@ -40,6 +42,7 @@ export function Through({ entries }: { entries: EntryView[] }) {
       .then(() => {
         refresh(['delivery'])
         setText('')
+        kept.forget('through')
         setWrong('')
       })
       .catch((e: unknown) => setWrong(told(e)))
@@ -82,64 +85,66 @@ export function Through({ entries }: { entries: EntryView[] }) {
         {!entries.length && <li className="text-ink-500">{sentences.nothingYetPeopleYou}</li>}
       </ul>
       {adding ? (
-        <form
-          className="mt-2"
-          onSubmit={(e) => {
-            e.preventDefault()
-            add(entry)
-          }}
-        >
-          <div className="flex items-end gap-2">
-            <Field
-              id="through-text"
-              className="min-w-0 flex-1"
-              label={sentences.anAddressADomain}
-              value={text}
-              wrong={wrong}
-              autoFocus
-              autoComplete="off"
-              placeholder={sentences.customs}
-              onChange={(e) => {
-                setText(e.target.value)
-                setWrong('')
-              }}
-            />
-            <Button type="submit" disabled={!entry}>
-              {sentences.add}
-            </Button>
-          </div>
-          {entry && (
-            <p className="mt-1 text-[12.5px] font-semibold text-accent" data-testid="through-means">
-              {means[entry.by]}
-            </p>
-          )}
-          <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12.5px]">
-            {!has('waited') && (
-              <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'waited', value: '', days: 0 })}>
-                {sentences.answersToWhatI}
+        <Keeps name="through" what={sentences.aLetThrough}>
+          <form
+            className="mt-2"
+            onSubmit={(e) => {
+              e.preventDefault()
+              add(entry)
+            }}
+          >
+            <div className="flex items-end gap-2">
+              <Field
+                id="through-text"
+                className="min-w-0 flex-1"
+                label={sentences.anAddressADomain}
+                value={text}
+                wrong={wrong}
+                autoFocus
+                autoComplete="off"
+                placeholder={sentences.customs}
+                onChange={(e) => {
+                  setText(e.target.value)
+                  setWrong('')
+                }}
+              />
+              <Button type="submit" disabled={!entry}>
+                {sentences.add}
               </Button>
+            </div>
+            {entry && (
+              <p className="mt-1 text-[12.5px] font-semibold text-accent" data-testid="through-means">
+                {means[entry.by]}
+              </p>
             )}
-            {!has('written') && (
-              <span>
-                <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>
-                  {sentences.peopleIWroteTo}
-                </Button>{' '}
-                <Field
-                  type="number"
-                  min={1}
-                  max={365}
-                  label={sentences.days}
-                  hideLabel
-                  small
-                  className="inline-block w-16"
-                  value={days}
-                  onChange={(e) => setDays(Number(e.target.value))}
-                />{' '}
-                {sentences.days}
-              </span>
-            )}
-          </div>
-        </form>
+            <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12.5px]">
+              {!has('waited') && (
+                <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'waited', value: '', days: 0 })}>
+                  {sentences.answersToWhatI}
+                </Button>
+              )}
+              {!has('written') && (
+                <span>
+                  <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>
+                    {sentences.peopleIWroteTo}
+                  </Button>{' '}
+                  <Field
+                    type="number"
+                    min={1}
+                    max={365}
+                    label={sentences.days}
+                    hideLabel
+                    small
+                    className="inline-block w-16"
+                    value={days}
+                    onChange={(e) => setDays(Number(e.target.value))}
+                  />{' '}
+                  {sentences.days}
+                </span>
+              )}
+            </div>
+          </form>
+        </Keeps>
       ) : (
         <Button size="small" ground="quiet" className="mt-2" onClick={() => setAdding(true)}>
           {sentences.addTitle}

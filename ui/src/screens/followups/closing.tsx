@@ -86,7 +86,7 @@ export function CloseDay() {
       : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(false), hidden: true }] : []),
   ])
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheDay} />
   if (!items.length) {
     return (

@@ -1,5 +1,6 @@
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
+import { Keeps } from '../../frame/kept'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { Button, IconButton, TextButton } from '../../kit/button'
 import { TabList, TabPanel, Tabs } from '../../kit/choose'
@@ -54,7 +55,7 @@ export function FollowUps() {
     filtered,
     board,
   } = useTracked()
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!data) return <Loading what={sentences.loadingTheFollowUps} />
   const line = (f: FollowUpView, card = false) => (
     <Carry key={f.uid} f={f} onLift={() => choose(f)}>
@@ -100,14 +101,16 @@ export function FollowUps() {
           <div className="mb-3 flex flex-wrap items-center gap-3.5">
             <Heading>{sentences.followUpsTitle}</Heading>
             <TabList label={sentences.arranged} options={bys.map(([id, name]) => ({ id, name }))} />
-            <LineField
-              id="quick"
-              quiet
-              className="relative min-w-64 flex-1"
-              label={sentences.writeOneDown}
-              placeholder={sentences.writeOneDownRing}
-              onAccept={(w) => desk.act('/follow-ups/new', toNew(w.followUp, false))}
-            />
+            <Keeps name="follow-up-line" what={sentences.aLineToWriteDown}>
+              <LineField
+                id="quick"
+                quiet
+                className="relative min-w-64 flex-1"
+                label={sentences.writeOneDown}
+                placeholder={sentences.writeOneDownRing}
+                onAccept={(w) => desk.act('/follow-ups/new', toNew(w.followUp, false))}
+              />
+            </Keeps>
             <Button quiet onClick={oneByOne}>
               {sentences.oneByOne}
             </Button>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { FollowUpView } from '../../api/desk'
 import type { Step } from '../../frame/desk'
+import { Keeps, useKept } from '../../frame/kept'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { type Chosen, PhraseField } from '../../kit/phrase'
@@ -19,44 +20,51 @@ export function HandOverTray({
   onClose: () => void
 }) {
   const [name, setName] = useState(withName(f))
+  const kept = useKept()
+  const typedIn = 'hand/' + f.uid
   const [ask, setAsk] = useState<Chosen | null>(null)
   const person = () => (name === withName(f) ? f.with : { name, address: name.includes('@') ? name : '' })
-  const hand = (c = ask) => onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
+  const hand = (c = ask) => {
+    kept.forget(typedIn)
+    onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
+  }
   return (
-    <Tray
-      label={sentences.waitForSomebody}
-      testid="handover-tray"
-      layout="row"
-      onClose={onClose}
-      onSubmit={() => {
-        hand()
-      }}
-    >
-      <Field
-        id="hand-to"
-        className="min-w-52 flex-1"
-        label={sentences.whoActsNextTheir}
-        value={name}
-        autoFocus={!name}
-        autoComplete="off"
-        onChange={(e) => setName(e.target.value)}
-      />
-      <div className="min-w-52 flex-1">
-        <PhraseField
-          id="hand-ask"
-          label={sentences.askAgainWhenOptional}
-          placeholder={sentences.in3Days}
-          autoFocus={!!name}
-          optional
-          onChosen={setAsk}
-          onAccept={hand}
-          onCancel={onClose}
+    <Keeps name={typedIn} what={sentences.aWaitOf(f.title)}>
+      <Tray
+        label={sentences.waitForSomebody}
+        testid="handover-tray"
+        layout="row"
+        onClose={onClose}
+        onSubmit={() => {
+          hand()
+        }}
+      >
+        <Field
+          id="hand-to"
+          className="min-w-52 flex-1"
+          label={sentences.whoActsNextTheir}
+          value={name}
+          autoFocus={!name}
+          autoComplete="off"
+          onChange={(e) => setName(e.target.value)}
         />
-      </div>
-      <Button type="submit" className="mt-[21px]">
-        {sentences.waitForThem}
-      </Button>
-      <p className="basis-full text-[12px] text-ink-500">{sentences.itGoesToThe}</p>
-    </Tray>
+        <div className="min-w-52 flex-1">
+          <PhraseField
+            id="hand-ask"
+            label={sentences.askAgainWhenOptional}
+            placeholder={sentences.in3Days}
+            autoFocus={!!name}
+            optional
+            onChosen={setAsk}
+            onAccept={hand}
+            onCancel={onClose}
+          />
+        </div>
+        <Button type="submit" className="mt-[21px]">
+          {sentences.waitForThem}
+        </Button>
+        <p className="basis-full text-[12px] text-ink-500">{sentences.itGoesToThe}</p>
+      </Tray>
+    </Keeps>
   )
 }

@@ -31,7 +31,7 @@ export function FinishedLog() {
       d.projects.sort((a, b) => (a.name === '' ? 1 : b.name === '' ? -1 : a.name.localeCompare(b.name)))
     return out
   }, [list.data])
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loadingWhatWasFinished} />
   if (!days.length) return <Empty title={sentences.nothingIsFinishedYet}>{sentences.whatYouFinishStands}</Empty>
   return (

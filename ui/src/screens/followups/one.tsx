@@ -40,7 +40,7 @@ export function OneFollowUp() {
   const { data, error, refetch } = useFollowUp(uid)
   const back = () => void (window.history.length > 1 ? navigate(-1) : navigate('/follow-ups'))
   useCommands([{ id: 'back', run: back }])
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheFollowUp} />
   return (
     <Desk
@@ -85,7 +85,7 @@ export function OneByOne() {
   }
   const end = () => void navigate('/follow-ups')
   useCommands([{ id: 'back', name: sentences.endGoingThroughThem, run: end }])
-  if (error) return <Failed error={error} again={() => void refetch()} />
+  if (error && !queue) return <Failed error={error} again={() => void refetch()} />
   if (!all) return <Loading what={sentences.loadingTheFollowUps} />
   if (!all.length) return <Empty title={sentences.nothingIsDue}>{sentences.hereYouGoThrough}</Empty>
   if (at >= all.length) {

@@ -4,6 +4,7 @@ import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } from '../../api/times'
+import { Keeps, useKept } from '../../frame/kept'
 import { CardButton, TextButton } from '../../kit/button'
 import { Chip, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
@@ -196,51 +197,58 @@ export function PutOffTray({
   onNoDate?: () => void
   onClose: () => void
 }) {
+  const kept = useKept()
+  const typedIn = 'put-off/' + title
   return (
-    <Tray label={sentences.putOffTitle} testid="putoff-tray" layout="aside" onClose={onClose}>
-      <div>
-        <PhraseField
-          id="putoff-phrase"
-          label={sentences.putOffUntilWhen(title)}
-          placeholder={sentences.thuNoon}
-          autoFocus
-          whole
-          onChosen={() => {}}
-          onAccept={(c) => onTime(c.timed ? c.moment : dayOf(c.moment))}
-          onCancel={onClose}
-        />
-        {onNoDate && (
-          <TextButton small onClick={onNoDate}>
-            {sentences.withoutADate}
-          </TextButton>
-        )}
-      </div>
-      <div className="min-w-0">
-        <p className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.orADayWhat}</p>
-        <ul className="grid grid-cols-7 gap-1.5 max-[700px]:grid-cols-4">
-          {days.slice(0, 14).map(
-            (d, i) =>
-              !d.off && (
-                <li key={d.start}>
-                  <CardButton
-                    small
-                    look={d.over ? 'late' : 'sand'}
-                    className="text-[11.5px] text-ink-500"
-                    data-day={i}
-                    onClick={() => onDay(i)}
-                  >
-                    <b className="block text-[12px] text-ink-900">
-                      {i === 0 ? sentences.today : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
-                    </b>
-                    {d.open ? sentences.open(d.open) : sentences.free}
-                    <Load day={d} />
-                  </CardButton>
-                </li>
-              ),
+    <Keeps name={typedIn} what={sentences.puttingOff(title)}>
+      <Tray label={sentences.putOffTitle} testid="putoff-tray" layout="aside" onClose={onClose}>
+        <div>
+          <PhraseField
+            id="putoff-phrase"
+            label={sentences.putOffUntilWhen(title)}
+            placeholder={sentences.thuNoon}
+            autoFocus
+            whole
+            onChosen={() => {}}
+            onAccept={(c) => {
+              kept.forget(typedIn)
+              onTime(c.timed ? c.moment : dayOf(c.moment))
+            }}
+            onCancel={onClose}
+          />
+          {onNoDate && (
+            <TextButton small onClick={onNoDate}>
+              {sentences.withoutADate}
+            </TextButton>
           )}
-        </ul>
-      </div>
-    </Tray>
+        </div>
+        <div className="min-w-0">
+          <p className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.orADayWhat}</p>
+          <ul className="grid grid-cols-7 gap-1.5 max-[700px]:grid-cols-4">
+            {days.slice(0, 14).map(
+              (d, i) =>
+                !d.off && (
+                  <li key={d.start}>
+                    <CardButton
+                      small
+                      look={d.over ? 'late' : 'sand'}
+                      className="text-[11.5px] text-ink-500"
+                      data-day={i}
+                      onClick={() => onDay(i)}
+                    >
+                      <b className="block text-[12px] text-ink-900">
+                        {i === 0 ? sentences.today : i < 7 ? weekday(d.start) : date(d.start).replace(/^\w+ /, '')}
+                      </b>
+                      {d.open ? sentences.open(d.open) : sentences.free}
+                      <Load day={d} />
+                    </CardButton>
+                  </li>
+                ),
+            )}
+          </ul>
+        </div>
+      </Tray>
+    </Keeps>
   )
 }
 

@@ -186,4 +186,9 @@ export const sentences = {
   noProject: 'no project',
   cancelledShort: 'cancelled',
   showEarlierOnes: 'Show earlier ones',
+  aLineToWriteDown: 'a line to write down',
+  changesOf: (title: string) => `changes of “${title}”`,
+  aWaitOf: (title: string) => `waiting for somebody, “${title}”`,
+  puttingOff: (title: string) => `putting off “${title}”`,
+  aView: 'the name of a view',
 } as const

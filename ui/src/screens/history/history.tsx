@@ -121,7 +121,7 @@ export function HistoryScreen() {
   const list = useHistory({ actor, until: end, conversation })
   const about = useConversation(conversation || undefined).data?.slip
   const { takeBack } = useDesk()
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loadingTheHistory} />
   const lines = list.data.pages.flatMap((p) => p.lines)
   const days: { key: string; at: number; lines: HistoryLine[] }[] = []

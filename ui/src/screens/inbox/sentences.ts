@@ -137,4 +137,5 @@ export const sentences = {
   undelivered: 'Undelivered',
   unknownSender: 'Unknown sender',
   toNoneOfYour: 'To none of your addresses by name',
+  aList: 'a list beside the inbox',
 } as const

@@ -41,7 +41,7 @@ export function Later() {
     () => byDay(list.data?.pages.flatMap((p) => p.slips) ?? [], days ?? [], names),
     [list.data, days, names],
   )
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loadingWhatIsSnoozed} />
   if (!ids.length) return <Empty title={sentences.nothingIsSnoozed}>{sentences.aConversationYouSnooze}</Empty>
   const drop = (e: DragEndEvent) => {

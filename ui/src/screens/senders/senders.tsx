@@ -86,7 +86,7 @@ export function Senders() {
       : []),
   ])
   useCommands(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : [], DOCK)
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loadingTheSenders} />
   const left = list.data.pages[0].left
   const most = senders[0]?.count ?? 1

@@ -1,8 +1,10 @@
 import { useState } from 'react'
 import { EbbeError, put } from '../../api/client'
 import type { Settings } from '../../api/desk'
-import { client, useSession } from '../../api/queries'
+import { client } from '../../api/queries'
+import { useSession } from '../../api/session'
 import { useDesk } from '../../frame/desk'
+import { useKept } from '../../frame/kept'
 import { sentences } from './sentences'
 
 export const toMinutes = (text: string) => {
@@ -16,6 +18,7 @@ export const two = (n: number) => String(n).padStart(2, '0')
 export function useChoosing({ settings }: { settings: Settings }) {
   const session = useSession().data!
   const { say } = useDesk()
+  const kept = useKept()
   const [s, setS] = useState(settings)
   const [parts, setParts] = useState({
     morning: toClock(s.week.morning),
@@ -42,6 +45,7 @@ export function useChoosing({ settings }: { settings: Settings }) {
         week,
         addresses: [...s.addresses, ...(more.trim() ? [more.trim()] : [])],
       })
+      kept.forget('setup')
       await client.invalidateQueries()
       say({ text: sentences.saved })
     } catch (problem) {

@@ -1,6 +1,9 @@
 import { useState } from 'react'
+import { newKey } from '../../api/client'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
-import { useLabels, useSession } from '../../api/queries'
+import { useLabels } from '../../api/queries'
+import { useSession } from '../../api/session'
+import { useTyped } from '../../frame/kept'
 import { clash, keyName, refused } from '../../frame/keymap'
 import { keyOf } from '../../frame/keys'
 import { Button, TextButton } from '../../kit/button'
@@ -68,11 +71,7 @@ export function Combos() {
       {editing ? (
         <ComboForm key={editing.id} combo={editing} store={(c) => void store(c)} leave={() => setEditing(null)} />
       ) : (
-        <Button
-          quiet
-          className="mt-2"
-          onClick={() => setEditing({ id: crypto.randomUUID(), name: '', key: '', steps: [] })}
-        >
+        <Button quiet className="mt-2" onClick={() => setEditing({ id: newKey(), name: '', key: '', steps: [] })}>
           {sentences.makeACombo}
         </Button>
       )}
@@ -83,7 +82,7 @@ export function Combos() {
 function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) => void; leave: () => void }) {
   const own = useSession().data!.habits
   const { data: labels } = useLabels()
-  const [c, setC] = useState(combo)
+  const [c, setC, done] = useTyped('combo/' + (combo.name ? combo.id : 'new'), combo, sentences.aCombo)
   const [wrong, setWrong] = useState('')
   const set = (i: number, s: Partial<ComboStep>) =>
     setC({ ...c, steps: c.steps.map((o, n) => (n === i ? { ...o, ...s } : o)) })
@@ -111,6 +110,7 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
       aria-label={sentences.combo}
       onSubmit={(e) => {
         e.preventDefault()
+        done()
         store(c)
       }}
     >

@@ -5,6 +5,7 @@ import type { LabelView, SiteView } from '../../api/desk'
 import { client, useLabels, useSites } from '../../api/queries'
 import { plural } from '../../api/times'
 import { useDesk } from '../../frame/desk'
+import { Keeps, useKept, useTyped } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
@@ -55,11 +56,12 @@ export function Labels() {
 }
 
 function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelView[]; done: () => void }) {
-  const [l, setL] = useState(label)
+  const [l, setL, kept] = useTyped('label/' + label.id, label, sentences.aLabel)
   const [wrong, setWrong] = useState('')
   const store = async () => {
     try {
       await put('/labels', l)
+      kept()
       await client.invalidateQueries({ queryKey: ['labels'] })
       done()
     } catch (e) {
@@ -118,12 +120,14 @@ function LabelForm({ label, labels, done }: { label: LabelView; labels: LabelVie
 export function Places() {
   const { data } = useSites()
   const { act, say } = useDesk()
+  const kept = useKept()
   const [name, setName] = useState('')
   const [asking, setAsking] = useState(0)
   const store = (s: { id: number; name: string }) =>
     put<SiteView>('/places', s)
       .then(() => {
         setName('')
+        kept.forget('place')
         return client.invalidateQueries({ queryKey: ['places'] })
       })
       .catch((e: Error) => say({ text: e.message, wrong: true }))
@@ -163,25 +167,27 @@ export function Places() {
           </li>
         ))}
       </ul>
-      <form
-        className="mt-2 flex items-end gap-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          void store({ id: 0, name })
-        }}
-      >
-        <Field
-          id="place-name"
-          label={sentences.oneMore}
-          placeholder={sentences.theWorkshop}
-          value={name}
-          maxLength={60}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" quiet disabled={!name.trim()}>
-          {sentences.nameIt}
-        </Button>
-      </form>
+      <Keeps name="place" what={sentences.aPlace}>
+        <form
+          className="mt-2 flex items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void store({ id: 0, name })
+          }}
+        >
+          <Field
+            id="place-name"
+            label={sentences.oneMore}
+            placeholder={sentences.theWorkshop}
+            value={name}
+            maxLength={60}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Button type="submit" quiet disabled={!name.trim()}>
+            {sentences.nameIt}
+          </Button>
+        </form>
+      </Keeps>
     </section>
   )
 }

@@ -146,4 +146,8 @@ export const sentences = {
   signOut: 'Sign out',
   followUpsAndCalendar: 'Follow-ups and calendar',
   theStagesOfThe: 'The stages of the board, when the day is closed, and files for other programs.',
+  changesInSetup: 'changes in Setup',
+  aCombo: 'a combo',
+  aLabel: 'a label',
+  aPlace: 'a place',
 } as const

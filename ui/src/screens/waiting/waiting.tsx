@@ -80,7 +80,7 @@ export function WaitingScreen() {
       : []),
     ...(tray ? [{ id: 'close-tray', keys: ['Escape'], run: () => setTray(''), hidden: true }] : []),
   ])
-  if (list.error) return <Failed error={list.error} again={() => void list.refetch()} />
+  if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loadingWhatYouWait} />
   if (!all.length && !asked.length)
     return <Empty title={sentences.youAreNotWaiting}>{sentences.aConversationOrFollow}</Empty>

@@ -2,10 +2,12 @@ import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
 import type { Chain, Place } from '../../api/gen/inbox'
-import { useConversation, useSession } from '../../api/queries'
+import { useConversation } from '../../api/queries'
+import { useSession } from '../../api/session'
 import { slipOf } from '../../api/slips'
 import { DOCK, useCommands } from '../../frame/commands'
 import { type Deciding, useDesk } from '../../frame/desk'
+import { useKept } from '../../frame/kept'
 import { useTwoMinutes } from './reply'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
@@ -58,6 +60,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   const two = useTwoMinutes(slip?.id)
   const opened = useConversation(id).data
   const letThrough = useLetThrough()
+  const kept = useKept()
   const many = chosen.length
   const targets = many ? chosen : slip ? [slip.id] : []
   const own = trays?.(tray, () => setTray(''), chosen)
@@ -77,7 +80,13 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
       return id === undefined ? undefined : desk.say({ text: sentences.stillLoadingThisConversation })
     setTray('')
     if (away) onAway(targets)
-    void desk.decide({ ...d, conversations: targets, seen, sitting }, away)
+    finish(desk.decide({ ...d, conversations: targets, seen, sitting }, away))
+  }
+  const typedIn = `tray/${tray}/${targets.join()}`
+  /** What was typed in the tray has gone with a decision; it is there again if that is refused. */
+  const finish = (decided: Promise<unknown>) => {
+    const back = kept.forget(typedIn)
+    void decided.then((d) => d ?? back())
   }
   const mark = (kind: string) => decide({ kind })
   const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
@@ -150,5 +159,27 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   )
   const close = () => setTray('')
   const shown = some && !(many && one.includes(tray)) ? tray : ''
-  return { desk, combos, two, many, targets, own, open, place, decide, mark, starred, run, some, n, close, shown }
+  const name = many > 1 ? sentences.conversations(many) : `“${slip?.title || slip?.subject || ''}”`
+  const what = tray ? sentences.typedAbout(sentences.typedIn(tray), name) : ''
+  return {
+    typedIn,
+    finish,
+    what,
+    desk,
+    combos,
+    two,
+    many,
+    targets,
+    own,
+    open,
+    place,
+    decide,
+    mark,
+    starred,
+    run,
+    some,
+    n,
+    close,
+    shown,
+  }
 }

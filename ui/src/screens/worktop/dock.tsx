@@ -2,6 +2,7 @@ import { type ReactNode } from 'react'
 import { useConversation } from '../../api/queries'
 import { useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { Keeps } from '../../frame/kept'
 import { keyName } from '../../frame/keymap'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { Button } from '../../kit/button'
@@ -23,74 +24,100 @@ import { NoteTray, RenameTray } from './write'
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock(props: Props) {
   const { id, slip, chosen = [], choosing, position, sitting, seen, onAway } = props
-  const { desk, combos, two, many, targets, own, open, place, decide, mark, starred, run, some, n, close, shown } =
-    useDeciding(props)
+  const {
+    typedIn,
+    finish,
+    what,
+    desk,
+    combos,
+    two,
+    many,
+    targets,
+    own,
+    open,
+    place,
+    decide,
+    mark,
+    starred,
+    run,
+    some,
+    n,
+    close,
+    shown,
+  } = useDeciding(props)
   return (
     <DecisionBar>
       {own}
-      {shown === 'snooze' && (
-        <SnoozeTray slip={slip} many={many} onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)} onClose={close} />
-      )}
-      {shown === 'follow-up' && (
-        <FollowUpTray
-          key={id}
-          id={many === 1 ? chosen[0] : id}
-          many={many}
-          onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
-          onClose={close}
-        />
-      )}
-      {shown === 'flag' && (
-        <FlagTray
-          key={id}
-          id={many === 1 ? chosen[0] : id}
-          many={many}
-          onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
-          onClose={close}
-        />
-      )}
-      {shown === 'wait' && slip && (
-        <WaitTray
-          key={slip.id}
-          slip={slip}
-          onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)}
-          onClose={close}
-        />
-      )}
-      {shown === 'calendar' && slip && (
-        <EventTray
-          key={slip.id}
-          id={slip.id}
-          inInbox={place === 'inbox'}
-          onClose={close}
-          onPut={(e) => {
-            close()
-            if (e.archive) onAway([slip.id])
-            void desk.act('/calendar/events', { uid: '', event: e })
-          }}
-        />
-      )}
-      {shown === 'label' && (
-        <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />
-      )}
-      {shown === 'leave-list' && slip && (
-        <LeaveTray
-          key={slip.id}
-          id={slip.id}
-          onLeave={() => {
-            close()
-            void desk.act(`/conversations/${slip.id}/leave`)
-          }}
-          onBin={() => decide({ kind: 'bin' }, true)}
-          onClose={close}
-        />
-      )}
-      {shown === 'rename' && slip && (
-        <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
-      )}
-      {shown === 'note' && slip && (
-        <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
-      )}
+      <Keeps key={typedIn} name={typedIn} what={what}>
+        {shown === 'snooze' && (
+          <SnoozeTray
+            slip={slip}
+            many={many}
+            onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)}
+            onClose={close}
+          />
+        )}
+        {shown === 'follow-up' && (
+          <FollowUpTray
+            key={id}
+            id={many === 1 ? chosen[0] : id}
+            many={many}
+            onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
+            onClose={close}
+          />
+        )}
+        {shown === 'flag' && (
+          <FlagTray
+            key={id}
+            id={many === 1 ? chosen[0] : id}
+            many={many}
+            onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
+            onClose={close}
+          />
+        )}
+        {shown === 'wait' && slip && (
+          <WaitTray
+            key={slip.id}
+            slip={slip}
+            onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)}
+            onClose={close}
+          />
+        )}
+        {shown === 'calendar' && slip && (
+          <EventTray
+            key={slip.id}
+            id={slip.id}
+            inInbox={place === 'inbox'}
+            onClose={close}
+            onPut={(e) => {
+              close()
+              if (e.archive) onAway([slip.id])
+              finish(desk.act('/calendar/events', { uid: '', event: e }))
+            }}
+          />
+        )}
+        {shown === 'label' && (
+          <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />
+        )}
+        {shown === 'leave-list' && slip && (
+          <LeaveTray
+            key={slip.id}
+            id={slip.id}
+            onLeave={() => {
+              close()
+              void desk.act(`/conversations/${slip.id}/leave`)
+            }}
+            onBin={() => decide({ kind: 'bin' }, true)}
+            onClose={close}
+          />
+        )}
+        {shown === 'rename' && slip && (
+          <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
+        )}
+        {shown === 'note' && slip && (
+          <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
+        )}
+      </Keeps>
       {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
         <WriteTray
           key={slip.id + shown}

@@ -1,13 +1,15 @@
 import { useEffect, useRef, useState } from 'react'
-import { post, told } from '../../api/client'
+import { post, told, unanswered } from '../../api/client'
 import type { ConversationView, DraftView, Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import { useConversation, useShortAnswers } from '../../api/queries'
+import { pause } from '../../api/reach'
 import { now } from '../../api/times'
 import { DOCK, useCommands, useKey } from '../../frame/commands'
 import { Button } from '../../kit/button'
 import { Notice } from '../../kit/notice'
 import { Tray } from '../../kit/tray'
+import { useDrafting } from '../write/drafts'
 import { Writer } from '../write/writer'
 import { sentences } from './sentences'
 
@@ -80,19 +82,40 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
   const { data } = useConversation(slip.id)
   const [draft, setDraft] = useState<DraftView>()
   const [wrong, setWrong] = useState('')
+  const [away, setAway] = useState(false)
   const begun = useRef(false)
+  const closed = useRef(false)
+  const drafts = useDrafting()
   const rest = useKey('rest-follow-up')
   const offers = useShortAnswers(as === 'reply' ? slip.id : undefined)
+  const open = async (what: ReturnType<typeof beginning>) => {
+    for (let times = 0; !closed.current; times++) {
+      try {
+        setDraft(await post<DraftView>('/drafts', { to: [], ...what }))
+        return
+      } catch (e) {
+        if (!unanswered(e)) return setWrong(told(e))
+        const here = drafts.unsaved(slip.id) // what is written here is there without the program, too
+        if (here) return setDraft(here.standing.draft)
+        setAway(true)
+        await pause(times)
+      }
+    }
+  }
+  useEffect(() => {
+    closed.current = false
+    return () => {
+      closed.current = true
+    }
+  }, [])
   const { start } = two
   useEffect(() => {
     if (!data || begun.current) return
     begun.current = true
     if (as === 'reply') start(data.draft.text ? data.draft.begun : 0)
-    post<DraftView>('/drafts', { to: [], ...beginning(as, data) })
-      .then(setDraft)
-      .catch((e: unknown) => setWrong(told(e)))
+    void open(beginning(as, data))
   }, [data, as]) // eslint-disable-line react-hooks/exhaustive-deps -- once, when it opens
-  const keeping = useRef<() => Promise<void>>(() => Promise.resolve())
+  const keeping = useRef<() => Promise<unknown>>(() => Promise.resolve())
   const toFollowUp = () =>
     void keeping.current().then(() => {
       two.stop()
@@ -105,7 +128,12 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
         <Notice>{wrong}</Notice>
       </Tray>
     )
-  if (!draft) return <Tray label={sentences.reply} layout="writer" busy onClose={onClose} />
+  if (!draft)
+    return (
+      <Tray label={sentences.reply} layout="writer" busy onClose={onClose}>
+        {away && <Notice>{sentences.opensByItself}</Notice>}
+      </Tray>
+    )
   return (
     <Writer
       draft={draft}

@@ -239,4 +239,17 @@ export const sentences = {
   none: 'none',
   next: (from: string, x: string) => `Next: ${from}, ${x}`,
   escapeGoesBack: 'Escape goes back',
+  opensByItself: 'Ebbe cannot be reached. This opens by itself once it can.',
+  conversations: (many: number) => `${many} conversations`,
+  typedAbout: (what: string, name: string) => `${what} about ${name}`,
+  typedIn: (tray: string) =>
+    ({
+      snooze: 'a snooze',
+      'follow-up': 'a follow-up',
+      flag: 'a flag',
+      wait: 'a wait',
+      calendar: 'an event',
+      rename: 'a name',
+      note: 'a note',
+    })[tray] ?? 'something',
 } as const

@@ -11,9 +11,15 @@ export const sentences = {
   replyToAll: 'Reply to all',
   forward: 'Forward',
   handOver: 'Hand over',
-  nothingWasChanged: 'Nothing was changed',
-  whatYouTypedLast: 'What you typed last is only on this screen',
-  whatYouTypedLastSaid: 'What you typed last is only on this screen.',
+  keptHere: 'Ebbe cannot be reached. What you type is kept in this browser, and saved by itself.',
+  changedInAnotherWindow:
+    'This draft was changed in another window as well. Both texts are kept: yours here, the other as a draft of its own.',
+  showTheOther: 'Show the other',
+  sentOrDeletedElsewhere:
+    'This draft was sent or deleted in another window. What you typed here is kept as a new draft.',
+  aMessageTo: (who: string, subject: string) => `a message to ${who}${subject ? `, “${subject}”` : ''}`,
+  nobodyYet: 'nobody yet',
+  savedAfterAll: (what: string) => `Saved now, as it could not be before: ${what}.`,
   adding: (name: string) => `Adding “${name}”…`,
   nothingWasSentYet: 'Nothing was sent yet: say when, or choose to send it at once.',
   nothingWasSentEbbe: (text: string) =>

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { get, post, put, told } from '../../api/client'
+import { get, keyed, post, put, told } from '../../api/client'
 import type { TemplateView } from '../../api/desk'
 import type { Template } from '../../api/gen/writing'
 import { client, useTemplates } from '../../api/queries'
@@ -22,6 +22,7 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
   const { data = [] } = useTemplates()
   const [words, setWords] = useState('')
   const [wrong, setWrong] = useState('')
+  const [keyOf] = useState(keyed)
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const found = data.filter((t) => wanted.every((w) => (t.name + ' ' + t.text).toLowerCase().includes(w)))
   const again = () => void client.invalidateQueries({ queryKey: ['templates'] })
@@ -29,13 +30,15 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
     get<Template>(`/drafts/${draft}/template/${t.id}`)
       .then(onUse)
       .catch((e: unknown) => setWrong(told(e)))
-  const keep = () =>
-    put('/templates', { id: 0, name: words, subject, text })
+  const keep = () => {
+    const template = { id: 0, name: words, subject, text }
+    return put('/templates', template, keyOf(template))
       .then(() => {
         setWords('')
         again()
       })
       .catch((e: unknown) => setWrong(told(e)))
+  }
   const drop = (t: TemplateView) =>
     void post(`/templates/${t.id}/drop`)
       .then(again)

@@ -82,7 +82,7 @@ export function Writing() {
       <section aria-label={sentences.message} className="min-h-0 bg-sand-0 px-[26px] pt-4 pb-4 max-[700px]:px-4">
         {!id ? (
           <Empty title={sentences.nothingIsOpen}>{sentences.chooseADraftOn(key.toUpperCase())}</Empty>
-        ) : draft.error ? (
+        ) : draft.error && shown?.id !== id ? (
           <Failed error={draft.error} again={() => void draft.refetch()} />
         ) : (
           shown?.id === id && (
@@ -107,5 +107,11 @@ export function Writing() {
   )
 }
 
-/** Begins an empty message, and gives its draft. */
-export const newMessage = () => post<DraftView>('/drafts', { mode: 'new', message: 0, to: [] }).then((d) => d.id)
+let beginning: Promise<number> | undefined
+/** Begins an empty message, and gives its draft: one, however often the key is pressed until it is there. */
+export const newMessage = () =>
+  (beginning ??= post<DraftView>('/drafts', { mode: 'new', message: 0, to: [] })
+    .then((d) => d.id)
+    .finally(() => {
+      beginning = undefined
+    }))

@@ -1,5 +1,6 @@
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Moment } from '../../api/gen/when'
 import { useGrid } from '../../api/queries'
 import { long, size } from '../../api/times'
@@ -14,6 +15,7 @@ import { PhraseField } from '../../kit/phrase'
 import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
+import type { Standing as DraftStanding } from './keeping'
 import { sentences } from './sentences'
 import { Templates } from './templates'
 import { empty, type Props, useWriting } from './writing'
@@ -31,8 +33,9 @@ export function Writer(props: Props) {
   const {
     accounts,
     d,
-    keptAt,
+    standing,
     lost,
+    begun,
     more,
     setMore,
     subject,
@@ -287,14 +290,17 @@ export function Writer(props: Props) {
           >
             {preview ? sentences.backToWriting : sentences.preview}
           </TextButton>
-          <span
-            className={`ml-auto ${lost ? 'text-coral-600' : ''}`}
-            role={lost ? 'alert' : undefined}
-            data-testid="kept"
-          >
-            {lost || (keptAt ? sentences.saved(long(keptAt)) : sentences.savedAsYouType)}
-          </span>
+          <Standing lost={lost} standing={standing} />
         </div>
+        {standing.apart > 0 && (
+          <Notice testid="apart">
+            {sentences.changedInAnotherWindow}{' '}
+            <Link className="underline" to={'/writing/' + standing.apart}>
+              {sentences.showTheOther}
+            </Link>
+          </Notice>
+        )}
+        {standing.anew && <Notice>{sentences.sentOrDeletedElsewhere}</Notice>}
         {templates && (
           <Templates
             draft={d.id}
@@ -317,6 +323,7 @@ export function Writer(props: Props) {
         {later && (
           <LaterRow
             text={at}
+            initial={begun.at}
             moment={atAt}
             wrong={at_('at')}
             repeat={repeat}
@@ -326,9 +333,7 @@ export function Writer(props: Props) {
             onMoment={setAtAt}
             onClose={() => {
               setLater(false)
-              setAt('')
               setAtAt(null)
-              setRepeat('')
             }}
           />
         )}
@@ -350,6 +355,7 @@ export function Writer(props: Props) {
           <PhraseField
             id="write-return"
             optional
+            initial={begun.back}
             label={handing ? sentences.answerExpectedBy : fresh ? sentences.remindMeIfNobody : sentences.bringItBackIf}
             placeholder={handing ? sentences.thuNoon : sentences.fri}
             onText={(t) => {
@@ -423,9 +429,20 @@ export function Writer(props: Props) {
   )
 }
 
+/** Whether what was typed is saved, and why not. */
+const Standing = ({ lost, standing }: { lost: string; standing: DraftStanding }) => {
+  const wrong = lost || (standing.away ? sentences.keptHere : standing.trouble)
+  return (
+    <span className={`ml-auto ${wrong ? 'text-coral-600' : ''}`} role={wrong ? 'alert' : undefined} data-testid="kept">
+      {wrong || (standing.savedAt ? sentences.saved(long(standing.savedAt)) : sentences.savedAsYouType)}
+    </span>
+  )
+}
+
 /** When it is sent: in words, or by a part of the coming week. */
 function LaterRow({
   text,
+  initial,
   moment,
   wrong,
   repeat,
@@ -436,6 +453,7 @@ function LaterRow({
   onClose,
 }: {
   text: string
+  initial: string
   moment: Moment | null
   wrong?: string
   repeat: string
@@ -459,6 +477,7 @@ function LaterRow({
           placeholder={sentences.tomorrow8}
           autoFocus
           optional
+          initial={initial}
           clear={picked}
           onText={(t) => {
             onText(t)

@@ -1,12 +1,13 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react'
-import { EbbeError, newKey, post, put, sendFile, told } from '../../api/client'
-import type { DraftChange, DraftView, Sent } from '../../api/desk'
+import { EbbeError, newKey, post, sendFile, told, unanswered } from '../../api/client'
+import type { DraftView, Sent } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import type { Moment } from '../../api/gen/when'
-import { client, refresh, useAccounts } from '../../api/queries'
-import { changeSlip } from '../../api/slips'
+import { refresh, useAccounts, useDraft } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
+import { useTyped } from '../../frame/kept'
 import { understand } from '../../kit/phrase'
+import { draftIn, closed as shown, useDrafting, useStanding } from './drafts'
 import { sentences } from './sentences'
 
 export interface Props {
@@ -18,7 +19,7 @@ export interface Props {
   title?: string
   aside?: ReactNode // stands above the choices
   offers?: string[] // answers that can be put into it
-  foot?: (keep: () => Promise<void>) => ReactNode
+  foot?: (keep: () => Promise<unknown>) => ReactNode
   onSent: (away: boolean) => void
   onClose: () => void
 }
@@ -27,90 +28,57 @@ export const empty = (d: DraftView) =>
   !d.text.trim() &&
   (d.mode === 'forward' || d.mode === 'hand-over' || !d.files.length) &&
   (d.mode !== 'new' || (!d.subject.trim() && !d.to.length))
-export const keptOf = (d: DraftView): DraftChange => ({
-  account: d.account,
-  to: d.to,
-  cc: d.cc,
-  bcc: d.bcc,
-  subject: d.subject,
-  text: d.text,
-  rich: d.rich,
-  bare: d.bare,
-  receipt: d.receipt,
-})
+/** What is said of a message besides what is in it. */
+const besides = { back: '', at: '', repeat: '', expect: '', later: false }
 
 /** A message being written: kept as it is typed, sent with a key, and taken back for a while after. */
 export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Props) {
   const desk = useDesk()
   const accounts = useAccounts().data?.accounts ?? []
-  const [d, setD] = useState(draft)
-  const [keptAt, setKeptAt] = useState(draft.text ? draft.changed : 0)
+  const drafts = useDrafting()
+  const [keeping] = useState(() => drafts.of(draft))
+  const standing = useStanding(keeping)
+  const d = standing.draft
   const [wrong, setWrong] = useState<{ field: string; text: string } | null>(null)
-  const [lost, setLost] = useState('') // why what was typed last is not kept
+  const [lost, setLost] = useState('') // what went wrong with it besides saving
+  const [typed, setTyped, done] = useTyped('sending/' + draft.id, besides, draftIn(draft))
+  const { back, at, repeat, expect, later } = typed
+  const [begun] = useState(typed)
   const [more, setMore] = useState(draft.cc.length > 0 || draft.bcc.length > 0)
   const [subject, setSubject] = useState(false)
   const [preview, setPreview] = useState(0)
-  const [later, setLater] = useState(false)
   const [templates, setTemplates] = useState(false)
-  const [back, setBack] = useState('')
   const [backAt, setBackAt] = useState<Moment | null>(null)
-  const [at, setAt] = useState('')
   const [atAt, setAtAt] = useState<Moment | null>(null)
-  const [repeat, setRepeat] = useState('')
-  const [expect, setExpect] = useState('')
   const [leaves, setLeaves] = useState(true)
   const [asks, setAsks] = useState<Sent | null>(null)
   const [busy, setBusy] = useState('')
   const [over, setOver] = useState(false)
-  const latest = useRef(draft)
-  const stored = useRef(draft)
-  const line = useRef<Promise<unknown>>(Promise.resolve())
   const key = useRef(newKey()) // of this sending: the same until it is known what came of it
   const form = useRef<HTMLElement>(null)
   const chooser = useRef<HTMLInputElement>(null)
   const handing = d.mode === 'hand-over'
   const fresh = d.mode === 'new' || d.mode === 'forward' || handing
 
-  const take = (v: DraftView) => {
-    latest.current = v
-    stored.current = v
-    setD(v)
-  }
-  const keep = () => {
-    line.current = line.current.then(async () => {
-      const now = latest.current
-      if (now === stored.current) return
-      try {
-        const v = await put<DraftView>('/drafts/' + d.id, keptOf(now))
-        stored.current = now
-        setKeptAt(v.changed)
-        setLost('')
-        if (d.conversation) {
-          changeSlip(d.conversation, { draft: now.text !== '' })
-          void client.invalidateQueries({ queryKey: ['conversation', d.conversation] })
-        }
-      } catch (e) {
-        setLost(
-          e instanceof EbbeError
-            ? e.message.replace(sentences.nothingWasChanged, sentences.whatYouTypedLast)
-            : sentences.whatYouTypedLastSaid,
-        )
-      }
-    })
-    return line.current as Promise<void>
-  }
+  // What another window has written is shown, unless something of this one is still to be saved.
+  const stands = useDraft(d.id, draft).data
+  useEffect(() => {
+    if (stands?.id === keeping.standing.draft.id && stands.version > keeping.version && !keeping.dirty)
+      keeping.take(stands)
+  }, [stands, keeping])
+
   const change = (c: Partial<DraftView>) => {
-    latest.current = { ...latest.current, ...c }
-    setD(latest.current)
+    keeping.change(c)
     setWrong(null)
     setAsks(null)
-    void keep()
   }
+  const keep = () => keeping.flush()
   const mode = (m: string) => {
     void keep()
       .then(() => post<DraftView>('/drafts', { mode: m, message: d.message, to: [] }))
       .then((v) => {
-        take(v)
+        keeping.take(v)
+        setLost('')
         setMore(v.cc.length > 0)
       })
       .catch((e) => setLost(told(e)))
@@ -119,16 +87,13 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     for (const f of files) {
       setBusy(sentences.adding(f.name))
       try {
-        await keep()
         const v = await sendFile<DraftView>(
-          `/drafts/${d.id}/files?name=${encodeURIComponent(f.name)}&type=${encodeURIComponent(f.type)}`,
+          `/drafts/${keeping.standing.draft.id}/files?name=${encodeURIComponent(f.name)}&type=${encodeURIComponent(f.type)}`,
           f,
           newKey(),
           'application/octet-stream',
         )
-        latest.current = { ...latest.current, files: v.files }
-        stored.current = latest.current
-        setD(latest.current)
+        keeping.files(v.files)
         setWrong(null)
       } catch (e) {
         setWrong({ field: 'files', text: told(e) })
@@ -139,22 +104,26 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   }
   const drop = (file: number) =>
     void post<DraftView>(`/drafts/${d.id}/files/${file}/drop`)
-      .then((v) => {
-        latest.current = { ...latest.current, files: v.files }
-        stored.current = latest.current
-        setD(latest.current)
-      })
+      .then((v) => keeping.files(v.files))
       .catch((e) => setWrong({ field: 'files', text: told(e) }))
   const closed = useRef(false)
   const close = () => {
     if (closed.current) return
     closed.current = true
-    if (empty(latest.current))
-      void line.current
-        .then(() => post(`/drafts/${d.id}/drop`))
+    const now = keeping.standing.draft
+    if (empty(now)) {
+      keeping.forget()
+      done()
+      void post(`/drafts/${now.id}/drop`)
         .catch(() => {})
-        .then(() => refresh(['outbox', 'mail'], [], d.conversation ? [d.conversation] : [])) // gone already is as good
-    else void keep()
+        .then(() => refresh(['outbox', 'mail'], [], now.conversation ? [now.conversation] : [])) // gone already is as good
+    } else {
+      shown(now)
+      void keep().then((saved) => {
+        if (!saved) desk.say({ text: sentences.keptHere, wrong: true })
+        else refresh(['outbox'], [], [])
+      })
+    }
     onClose()
   }
   /** A time that stands in a field, read now if that has not been done yet. */
@@ -174,12 +143,11 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     try {
       const when = await timeOf('return', back, backAt)
       const not = await timeOf('at', at, atAt)
-      await keep()
-      if (latest.current !== stored.current) return
+      if (!(await keep())) return
       await desk.settled()
       const then = when && !fresh ? 'snooze' : away ? 'archive' : ''
       const s = await post<Sent>(
-        `/drafts/${d.id}/send`,
+        `/drafts/${keeping.standing.draft.id}/send`,
         {
           then,
           return: handing ? undefined : when,
@@ -190,19 +158,23 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
           expect,
           sitting,
           seen,
+          version: keeping.version,
         },
         key.current,
       )
       key.current = newKey()
       if (s.asks) return setAsks(s)
+      keeping.forget()
+      done()
       onSent(away || (!!when && !fresh))
       desk.say({ text: s.text, undo: s.entry > 0 })
       refresh(['mail', 'followups', 'outbox'], [], d.conversation ? [d.conversation] : [])
     } catch (e) {
-      if (!(e instanceof EbbeError && e.type === 'unreachable')) key.current = newKey()
+      if (!unanswered(e)) key.current = newKey()
+      if (e instanceof EbbeError && e.type === 'changed-elsewhere') refresh(['outbox'], [], [])
       setWrong({
         field: e instanceof EbbeError ? (e.field ?? '') : '',
-        text: e instanceof EbbeError && e.type === 'unreachable' ? sentences.ebbeCannotBeReached : told(e),
+        text: unanswered(e) ? sentences.ebbeCannotBeReached : told(e),
       })
     } finally {
       setBusy('')
@@ -217,7 +189,8 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   return {
     accounts,
     d,
-    keptAt,
+    standing,
+    begun,
     lost,
     more,
     setMore,
@@ -226,20 +199,20 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     preview,
     setPreview,
     later,
-    setLater,
+    setLater: (on: boolean) => setTyped((t) => ({ ...t, later: on, ...(on ? {} : { at: '', repeat: '' }) })),
     templates,
     setTemplates,
     back,
-    setBack,
+    setBack: (text: string) => setTyped((t) => ({ ...t, back: text })),
     setBackAt,
     at,
-    setAt,
+    setAt: (text: string) => setTyped((t) => ({ ...t, at: text })),
     atAt,
     setAtAt,
     repeat,
-    setRepeat,
+    setRepeat: (text: string) => setTyped((t) => ({ ...t, repeat: text })),
     expect,
-    setExpect,
+    setExpect: (text: string) => setTyped((t) => ({ ...t, expect: text })),
     leaves,
     setLeaves,
     asks,

@@ -1,0 +1,60 @@
+import { useState } from 'react'
+import { told } from '../api/client'
+import { signInAgain, useLost, useSession } from '../api/session'
+import { Button } from '../kit/button'
+import { Field } from '../kit/field'
+import { Notice } from '../kit/notice'
+import { sentences } from './sentences'
+
+/** Signing in again above the screen that is open, when the session has ended: nothing on it goes. */
+export function SignInAgain() {
+  const lost = useLost()
+  const session = useSession().data
+  const [password, setPassword] = useState('')
+  const [wrong, setWrong] = useState('')
+  const [busy, setBusy] = useState(false)
+  if (!lost || !session) return null
+  const enter = async () => {
+    setBusy(true)
+    setWrong('')
+    try {
+      if (session.demo) await signInAgain('/demo/sign-in', {})
+      else await signInAgain('/sign-in', { address: session.address, password })
+      setPassword('')
+    } catch (e) {
+      setWrong(told(e))
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <form
+      role="alert"
+      data-testid="sign-in-again"
+      className="flex shrink-0 flex-wrap items-end gap-x-4 gap-y-2 border-b border-sand-300 bg-amber-100 px-4 py-2.5"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (!busy) void enter()
+      }}
+    >
+      <p className="max-w-xl min-w-56 flex-1 self-center text-amber-600">{sentences.youWereSignedOut}</p>
+      {!session.demo && (
+        <Field
+          id="password-again"
+          className="w-64"
+          label={sentences.passwordOf(session.address)}
+          type="password"
+          autoFocus
+          autoComplete="current-password"
+          value={password}
+          wrong={wrong}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+      )}
+      <Button type="submit" disabled={busy}>
+        {session.demo ? sentences.openTheMuseumsInbox : sentences.signIn}
+      </Button>
+      {session.demo && wrong && <Notice>{wrong}</Notice>}
+    </form>
+  )
+}

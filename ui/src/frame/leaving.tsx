@@ -1,0 +1,53 @@
+import { createContext, type ReactNode, useContext, useMemo, useState } from 'react'
+import { told } from '../api/client'
+import { signOut } from '../api/session'
+import { plural } from '../api/times'
+import { Dialog } from '../kit/dialog'
+import { useDesk } from './desk'
+import { useKept } from './kept'
+import { sentences } from './sentences'
+
+const Context = createContext<() => Promise<void>>(() => Promise.resolve())
+/** Signs out; where something has not reached the program it asks before, as that goes with it. */
+export const useLeaving = () => useContext(Context)
+
+export function LeavingProvider({ children }: { children: ReactNode }) {
+  const kept = useKept()
+  const { say } = useDesk()
+  const [unsent, setUnsent] = useState('')
+  const leave = useMemo(
+    () => async () => {
+      try {
+        await signOut(() => kept.clear())
+      } catch (e) {
+        say({ text: told(e), wrong: true })
+      }
+    },
+    [kept, say],
+  )
+  const ask = useMemo(
+    () => async () => {
+      const decisions = (await kept.decided()).length
+      const what = [
+        decisions && plural(decisions, sentences.decision, sentences.decisions),
+        ...kept.unfinished().map((t) => t.what),
+      ].filter(Boolean)
+      if (what.length) setUnsent(what.join('; '))
+      else await leave()
+    },
+    [kept, leave],
+  )
+  return (
+    <Context value={ask}>
+      {children}
+      <Dialog
+        title={sentences.signOut}
+        text={sentences.notReachedYet(unsent)}
+        does={sentences.signOutAndLose}
+        open={unsent !== ''}
+        onOpenChange={(open) => !open && setUnsent('')}
+        onDo={() => void leave()}
+      />
+    </Context>
+  )
+}
