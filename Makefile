@@ -10,7 +10,7 @@ UI      := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/v
 RACED   := ./internal/mailsync ./internal/outbox ./internal/runner ./internal/journal ./internal/web
 export CGO_ENABLED := 1
 
-.PHONY: demo build test check fuzz lint types shots bench dev clean browser servers
+.PHONY: demo build test check fuzz cuts lint types shots bench dev clean browser servers
 
 build: bin/ebbe
 
@@ -61,6 +61,11 @@ lint: ui/node_modules/.package-lock.json internal/web/dist/index.html internal/w
 	$(GO) tool tygo generate
 	@git diff --exit-code --stat -- ui/src/api/gen || { echo "the types of the front end were not up to date: commit them"; exit 1; }
 	cd ui && npx tsc --incremental --tsBuildInfoFile node_modules/.cache/tsc.json && npx eslint --cache --cache-location node_modules/.cache/eslint/ --max-warnings 0 src && npx prettier --cache --log-level warn --check .
+
+# Works with a browser and a program that are killed 200 times at a time of chance: nothing
+# typed or decided is missing afterwards, and nothing is there twice.
+cuts: build browser
+	EBBE_CUTS=200 $(GO) test -tags $(TAGS) -count=1 -v -timeout 60m -run TestCuts ./e2e
 
 types:
 	$(GO) tool tygo generate

@@ -111,7 +111,7 @@ func (w *working) enter() {
 func (w *working) round(r *rand.Rand) {
 	w.t.Helper()
 	do := []func(*rand.Rand){w.decide, w.decide, w.write, w.write, w.note, w.plan, w.takeBack, w.writeDown}
-	for range 2 + r.IntN(4) {
+	for range 1 + r.IntN(3) {
 		do[r.IntN(len(do))](r)
 		if r.IntN(3) == 0 {
 			w.p.stored()
@@ -172,7 +172,7 @@ func (w *working) decide(*rand.Rand) {
 }
 
 func (w *working) takeBack(*rand.Rand) {
-	if w.decided[0] != w.decided[1] || w.decided[1] == 0 {
+	if w.decided[0] != w.decided[1] || w.decided[1] > 14 {
 		return // what is taken back is known only while nothing is in doubt
 	}
 	w.decide(nil)
@@ -191,13 +191,18 @@ func some(r *rand.Rand) string {
 	return text
 }
 
-func (w *working) write(r *rand.Rand) {
+// opened opens the message that is being written.
+func (w *working) opened() {
 	w.t.Helper()
 	w.p.press(input.Escape, input.Escape)
 	w.p.visit("/writing")
 	w.p.presses("section li button", "mirela@couriers.example|Mirela")
-	w.p.see("#reply")
-	w.p.until("document.querySelector('#reply').value === %q", w.texts["draft"].most)
+}
+
+func (w *working) write(r *rand.Rand) {
+	w.t.Helper()
+	w.opened()
+	w.p.until("document.querySelector('#reply')?.value === %q", w.texts["draft"].most)
 	w.p.MustElement("#reply").MustFocus()
 	w.p.with(input.End, input.ControlLeft)
 	text := some(r)
@@ -243,7 +248,7 @@ func (w *working) plan(r *rand.Rand) {
 	w.p.see("[data-testid=coming]")
 	if w.texts["plan"].most == "" {
 		if !w.p.MustHas("#plan-name") {
-			w.p.does("Ordinary week")
+			w.p.redraw()
 		}
 		w.p.see("#plan-name").MustSelectAllText()
 		w.p.letters("P")
@@ -266,14 +271,21 @@ func (w *working) look() {
 		require.True(w.t, strings.HasPrefix(text, k.least) && strings.HasPrefix(k.most, text), "has %q, was to have %q and at most %q", text, k.least, k.most)
 		*k = known{text, text}
 	}
-	const settled = `async n => { for (;;) { const text = (await (await fetch('/api/v1/drafts/' + n)).json()).text; if (text.length >= %d) return text; await new Promise(requestAnimationFrame) } }`
-	is(w.texts["draft"], w.p.MustEval(fmt.Sprintf(settled, len(w.texts["draft"].least)), w.draft).Str())
+	w.opened()
+	w.p.until("document.querySelector('#reply')?.value.length >= %d", len(w.texts["draft"].least))
+	w.p.reads("[data-testid=kept]", "Saved ")
+	is(w.texts["draft"], w.p.MustEval(`() => document.querySelector('#reply').value`).Str())
+	const saved = `async (n, text) => { while ((await (await fetch('/api/v1/drafts/' + n)).json()).text !== text) await new Promise(requestAnimationFrame); return true }`
+	require.True(w.t, w.p.MustEval(saved, w.draft, w.texts["draft"].most).Bool())
+	w.inbox()
 	w.p.letters("+").see("#writedown-line")
+	w.p.until("document.querySelector('#writedown-line').value.length >= %d", len(w.texts["line"].least))
 	is(w.texts["line"], w.p.MustEval(`() => document.querySelector('#writedown-line').value`).Str())
 	w.p.press(input.Escape)
 	if w.texts["plan"].most != "" {
 		w.p.visit("/delivery")
 		w.p.see("[data-testid=coming]")
+		w.p.until("(document.querySelector('#plan-name')?.value ?? '').length >= %d", len(w.texts["plan"].least))
 		is(w.texts["plan"], w.p.MustEval(`() => document.querySelector('#plan-name')?.value ?? ''`).Str())
 	}
 	for i := range w.written[1] {

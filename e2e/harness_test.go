@@ -207,12 +207,7 @@ func open(t *testing.T, url string, width, height int) *page {
 	return q
 }
 
-// another opens another window of the same browser, with the same cookies.
-func (p *page) another(url string) *page {
-	p.t.Helper()
-	return openIn(p.t, p.Browser(), url, 1280, 800)
-}
-
+// openIn opens a page of the program in that browser.
 func openIn(t *testing.T, ctx *rod.Browser, url string, width, height int) *page {
 	t.Helper()
 	p, err := ctx.Page(proto.TargetCreateTarget{})

@@ -13,7 +13,7 @@ export interface Typed {
   value: unknown
   what: string // in words, for the user
   path: string // the address at which it was typed
-  at: number // when, by the clock of the browser
+  at: number // when, by the clock of the program
 }
 
 interface Schema extends DBSchema {

@@ -4,6 +4,12 @@ import { useLocation, useNavigationType } from 'react-router'
 /** What the address says under this name; empty where it says nothing. */
 export const fromAddress = (name: string) => new URLSearchParams(window.location.search).get(name) ?? ''
 
+/** The address of what is shown, as it is now. */
+export function here() {
+  flush()
+  return window.location.pathname + window.location.search
+}
+
 /** Whether there is a step of Ebbe's own before this one, to which Back leads. */
 export const cameFromEbbe = () => ((window.history.state as { idx?: number } | null)?.idx ?? 0) > 0
 

@@ -113,7 +113,7 @@ export function Cards() {
 }
 
 /** What was typed before this page was loaded, and has not been finished; drafts are saved by themselves. */
-const unfinishedIn = (kept: Kept) => kept.unfinished().filter((t) => !isDraft(t.name) && Date.now() - t.at < A_DAY)
+const unfinishedIn = (kept: Kept) => kept.unfinished().filter((t) => !isDraft(t.name) && now() - t.at < A_DAY)
 
 const A_DAY = 86_400_000
 const AT_ONCE = 2 // that many stand there without being asked for; on a narrow screen one

@@ -154,7 +154,7 @@ function Broken({ again }: { again: () => void }) {
         <Button
           autoFocus
           onClick={() => {
-            void client.invalidateQueries()
+            client.removeQueries({ type: 'inactive' }) // what it could not be drawn from is read anew
             again()
           }}
         >

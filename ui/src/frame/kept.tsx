@@ -1,7 +1,9 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { Kept } from '../api/kept'
+import { now } from '../api/times'
 import { KeepFields } from '../kit/keeping'
 import { Loading } from '../kit/loading'
+import { here } from './address'
 import { sentences } from './sentences'
 
 const Context = createContext<Kept | null>(null)
@@ -41,7 +43,7 @@ export function useTyped<T>(
     latest.current = v
     setValue(v)
     if (JSON.stringify(v) === JSON.stringify(first)) kept.forget(name)
-    else kept.type({ name, value: v, what, path: here(), at: Date.now() })
+    else kept.type({ name, value: v, what, path: here(), at: now() })
   }
   return [value, set, () => kept.forget(name)]
 }
@@ -59,7 +61,7 @@ export function Keeps({ name, what, children }: { name: string; what: string; ch
         const value = { ...kept.read<Record<string, string>>(name) }
         if (text === first) delete value[field]
         else value[field] = text
-        if (Object.keys(value).length) kept.type({ name, value, what, path: here(), at: Date.now() })
+        if (Object.keys(value).length) kept.type({ name, value, what, path: here(), at: now() })
         else kept.forget(name)
       },
     }),
@@ -67,5 +69,3 @@ export function Keeps({ name, what, children }: { name: string; what: string; ch
   )
   return <KeepFields value={keeping}>{children}</KeepFields>
 }
-
-const here = () => location.pathname + location.search

@@ -5,6 +5,8 @@ import type { Kept } from '../../api/kept'
 import { client, refresh } from '../../api/queries'
 import { pause } from '../../api/reach'
 import { changeSlip } from '../../api/slips'
+import { now } from '../../api/times'
+import { here } from '../../frame/address'
 import { useDesk } from '../../frame/desk'
 import { useKept } from '../../frame/kept'
 import { Keeping, type Unsaved } from './keeping'
@@ -43,6 +45,9 @@ class Drafts {
   unsaved(conversation: number): Keeping | undefined {
     return [...this.open.values()].find((k) => k.dirty && k.standing.draft.conversation === conversation)
   }
+
+  /** The draft of that number as it was written here last, if it was. */
+  at = (id: number): DraftView | undefined => this.open.get(id)?.standing.draft
 
   /** Sends what earlier pages could not save. */
   resume() {
@@ -87,8 +92,8 @@ class Drafts {
         name: nameOf(id),
         value: unsaved,
         what: draftIn(unsaved.draft),
-        path: location.pathname + location.search,
-        at: Date.now(),
+        path: here(),
+        at: now(),
       })
     else this.kept.forget(nameOf(id))
   }

@@ -202,9 +202,12 @@ describe('a draft that is written', () => {
     const again = new Keeping(unsaved.draft, next, unsaved)
     expect(again.standing.draft.text).toBe('Dear Jonas')
     expect(again.dirty).toBe(true)
+    const told: boolean[] = []
+    again.subscribe(() => told.push(again.dirty))
     await next.passes()
     expect(next.puts[0].change).toMatchObject({ text: 'Dear Jonas', version: 4, writer: 'window', turn: 1 })
     expect(again.dirty).toBe(false)
+    expect(told.at(-1)).toBe(false) // whoever listens hears that it is saved
   })
 
   it('that was sent is kept and saved no more', async () => {

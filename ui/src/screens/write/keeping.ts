@@ -199,14 +199,9 @@ export class Keeping {
     this.version = v.version
     this.moveTo(v.id)
     const same = JSON.stringify(changeOf(this.standing.draft)) === JSON.stringify(changeOf(sent))
-    this.stand({
-      savedAt: v.changed,
-      trouble: '',
-      away: false,
-      draft: { ...this.standing.draft, id: v.id },
-      ...(v.apart ? { apart: v.apart } : {}),
-    })
-    if (same) this.saved = this.standing.draft
+    const draft = { ...this.standing.draft, id: v.id }
+    if (same) this.saved = draft
+    this.stand({ savedAt: v.changed, trouble: '', away: false, draft, ...(v.apart ? { apart: v.apart } : {}) })
     this.keepUnsaved()
   }
 

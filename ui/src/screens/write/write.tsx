@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { post, told } from '../../api/client'
+import { post, told, unanswered } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { plural, short } from '../../api/times'
@@ -11,6 +11,7 @@ import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { LineButton } from '../../kit/pieces'
 import { DockSide } from '../worktop/dock'
+import { useDrafting } from './drafts'
 import { Going } from './going'
 import { sentences } from './sentences'
 import { Writer } from './writer'
@@ -24,10 +25,14 @@ export function Writing() {
   const out = useOutbox()
   const draft = useDraft(id)
   const key = useKey('new-message')
+  const drafting = useDrafting()
   const [shown, setShown] = useState<DraftView>()
   // What is typed is not replaced by what was saved.
   if (!id && shown) setShown(undefined)
   if (id && draft.data && shown?.id !== draft.data.id) setShown(draft.data)
+  // While the program is away one goes on with what is known here.
+  const known = unanswered(draft.error) ? (drafting.at(id) ?? drafts.data?.find((d) => d.id === id)) : undefined
+  if (id && known && shown?.id !== id) setShown(known)
   const leave = () => void navigate('/writing')
   const begin = () =>
     void newMessage()

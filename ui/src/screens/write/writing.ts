@@ -63,9 +63,9 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   // What another window has written is shown, unless something of this one is still to be saved.
   const stands = useDraft(d.id, draft).data
   useEffect(() => {
-    if (stands?.id === keeping.standing.draft.id && stands.version > keeping.version && !keeping.dirty)
-      keeping.take(stands)
-  }, [stands, keeping])
+    if (stands && stands !== draft && stands.id === keeping.standing.draft.id && stands.version >= keeping.version)
+      if (!keeping.dirty) keeping.take(stands)
+  }, [stands, draft, keeping])
 
   const change = (c: Partial<DraftView>) => {
     keeping.change(c)
@@ -183,6 +183,10 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   const at_ = (field: string) => (wrong?.field === field ? wrong.text : undefined)
   const elsewhere =
     wrong && !['to', 'cc', 'bcc', 'subject', 'files', 'return', 'at', 'repeat'].includes(wrong.field) ? wrong.text : ''
+  useEffect(() => {
+    const text = form.current?.querySelector<HTMLTextAreaElement>('#reply')
+    text?.setSelectionRange(text.value.length, text.value.length) // one goes on where one has stopped
+  }, [])
   useEffect(() => {
     if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus()
   }, [asks])
