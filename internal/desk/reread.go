@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"errors"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/intake"
@@ -41,12 +42,51 @@ func (d *Desk) Reread(ctx context.Context) error {
 			if b.Raw {
 				b.Files = nil
 			} else {
+				m.Begins = mail.Begins(b.Text)
 				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
 			}
 			m.Files = append([]mail.File{}, b.Files...)
 			if err := d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).ReadAgain(*m, intake.Words(b)) }); err != nil {
 				return err
 			}
+		}
+		d.Journal.AnnounceAll(journal.TopicMail)
+	}
+}
+
+// beginOnce is how many conversations of before are given their beginning in one go.
+const beginOnce = 50
+
+// Begin gives the conversations of before slips had the beginning of a text theirs,
+// the newest first. A message that cannot be read has none.
+func (d *Desk) Begin(ctx context.Context) error {
+	for {
+		var todo []store.Unbegun
+		texts := map[int64]string{}
+		err := d.store.Read(ctx, func(t store.Tx) (err error) {
+			if todo, err = store.Conversations(t).Unbegun(beginOnce); err != nil {
+				return err
+			}
+			for _, u := range todo {
+				raw, err := store.Messages(t).Original(u.MessageID)
+				if errors.Is(err, store.ErrNotFound) {
+					continue
+				}
+				if err != nil {
+					return err
+				}
+				texts[u.MessageID] = mail.Begins(d.Intake.Parse(post.Item{Raw: raw}).Body.Text)
+			}
+			return nil
+		})
+		if err != nil || len(todo) == 0 {
+			return err
+		}
+		for i := range todo {
+			todo[i].Begins = texts[todo[i].MessageID]
+		}
+		if err := d.store.Write(ctx, func(t store.Tx) error { return store.Conversations(t).SetBegun(todo) }); err != nil {
+			return err
 		}
 		d.Journal.AnnounceAll(journal.TopicMail)
 	}

@@ -2,7 +2,9 @@ package desk
 
 import (
 	"bytes"
+	"database/sql"
 	"errors"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -65,4 +67,40 @@ func TestReadingIsGivenUpAfterItsTime(t *testing.T) {
 	b := f.Intake.Parse(post.Item{Raw: []byte("Subject: x\n\ntext")}).Body
 	require.True(t, b.Raw)
 	require.Equal(t, "x", b.Subject)
+}
+
+// Slips show the beginning of the newest text that is not the reader's own, also those
+// of before they did; parting messages finds it anew.
+func TestSlipsHaveTheBeginningOfTheirText(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	mail := func(id, from, subject, refs, text string, at time.Time) string {
+		return "From: " + from + "\nTo: " + me + "\nSubject: " + subject + "\nMessage-ID: <" + id + ">\n" + refs + "Date: " + at.Format(time.RFC1123Z) + "\n\n" + text + "\n"
+	}
+	f.take(t,
+		mail("1@x", "Mirela <m@x.example>", "Crate", "", "Dear Solvei,\n\nI need the outer dimensions.", f.clock.t.Add(-3*time.Hour)),
+		mail("2@x", "Jonas <j@x.example>", "Re: Crate", "In-Reply-To: <1@x>\n", "They are on the drawing.\n\n> I need the outer dimensions.", f.clock.t.Add(-2*time.Hour)),
+		mail("3@x", me, "Re: Crate", "In-Reply-To: <2@x>\n", "Thank you, Jonas.", f.clock.t.Add(-time.Hour)))
+	begins := func() string {
+		q := f.queue(t)
+		require.Len(t, q, 1)
+		return q[0].Begins
+	}
+	require.Equal(t, "They are on the drawing.", begins())
+
+	db, err := sql.Open("sqlite3", filepath.Join(f.dir, "ebbe.db")+"?_busy_timeout=5000") // as it was before
+	require.NoError(t, err)
+	defer db.Close()
+	for _, q := range []string{"UPDATE messages SET begins = ''", "UPDATE conversations SET begins = ''", "INSERT INTO unbegun SELECT id FROM conversations", "INSERT INTO unbegun VALUES (99)"} {
+		_, err := db.Exec(q)
+		require.NoError(t, err)
+	}
+	require.Empty(t, begins())
+	require.NoError(t, f.Begin(ctx))
+	require.Equal(t, "They are on the drawing.", begins())
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
+		left, err := store.Conversations(tx).Unbegun(10)
+		require.Empty(t, left)
+		return err
+	}))
+	f.sound(t)
 }

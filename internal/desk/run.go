@@ -29,6 +29,9 @@ func (d *Desk) Run(ctx context.Context) {
 		if err := d.Reread(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("what was kept raw could not be read again", "error", err)
 		}
+		if err := d.Begin(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("the beginnings of older conversations could not be read", "error", err)
+		}
 	})
 	version, _ := d.store.Version()
 	swept := time.Now()

@@ -165,7 +165,7 @@ func (b *batcher) merge(from, into int64) error {
 	a.Title, a.Note, a.Labels = after.Title, after.Note, after.Labels
 	if c.LastAt > a.LastAt {
 		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
-		a.Account, a.Reach, a.Rank = c.Account, c.Reach, c.Rank
+		a.Account, a.Reach, a.Rank, a.Begins = c.Account, c.Reach, c.Rank, c.Begins
 	}
 	b.marks[into].Unread, b.marks[into].Starred, b.marks[into].Looks = after.Unread, after.Starred, after.Looks
 	for _, m := range b.out.Messages {

@@ -44,8 +44,9 @@ type Conversation struct {
 	Apart    bool   // it was parted from another: no message joins it to one again by itself
 	Account  string // the own address at which the last message came, if it was named
 	Reach    mail.Reach
-	Rank     int // inbox.Rank
-	Size     int // bytes of all messages
+	Rank     int    // inbox.Rank
+	Size     int    // bytes of all messages
+	Begins   string // what who wrote last, the reader aside, begins with; mail.Begins
 }
 
 // Mark is what is personal about a conversation.

@@ -33,12 +33,13 @@ type Message struct {
 	Cc             []mail.Address `gorm:"serializer:json"`
 	Files          []mail.File    `gorm:"serializer:json"`
 	Kind           mail.Kind
-	Own            bool  // the reader wrote it
-	Raw            bool  // could not be read as MIME
-	Stub           int64 // bytes that it has on its server, if only its header is kept here; else 0
-	Reader         int   // the version of the reader that read it; post.Reader
-	Size           int   // bytes of the original
-	OriginalID     int64 // the message, of another box, with which its original is kept; 0: this one
+	Own            bool   // the reader wrote it
+	Raw            bool   // could not be read as MIME
+	Stub           int64  // bytes that it has on its server, if only its header is kept here; else 0
+	Reader         int    // the version of the reader that read it; post.Reader
+	Size           int    // bytes of the original
+	Begins         string // what its sender begins with; mail.Begins
+	OriginalID     int64  // the message, of another box, with which its original is kept; 0: this one
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
 	Through string          // the ID of the entry that let it through, if one did
@@ -287,7 +288,7 @@ func (t Messages) KeptRaw(reader, n int) (out []Message, err error) {
 // ReadAgain stores what a later version of the reader made of a message that
 // was kept raw: its files, its kind, and the words by which it is found.
 func (t Messages) ReadAgain(m Message, w Words) error {
-	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc").Updates(&m).Error
+	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins").Updates(&m).Error
 	if err != nil || m.Raw {
 		return err
 	}
@@ -296,6 +297,7 @@ func (t Messages) ReadAgain(m Message, w Words) error {
 		args []any
 	}{
 		{"UPDATE conversations SET files = files + ? WHERE id = ?", []any{len(m.Files), m.ConversationID}},
+		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
 		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
 		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
 	} {
@@ -312,7 +314,7 @@ func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
 	if err != nil {
 		return err
 	}
-	err = t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Hash", "Size", "Stub", "Raw", "Reader", "Files", "Kind").Updates(&m).Error
+	err = t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Hash", "Size", "Stub", "Raw", "Reader", "Files", "Kind", "Begins").Updates(&m).Error
 	if err != nil {
 		return err
 	}
@@ -322,6 +324,7 @@ func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
 	}{
 		{"UPDATE originals SET bytes = ? WHERE message_id = ?", []any{raw, m.ID}},
 		{"UPDATE conversations SET files = files + ?, size = size + ? WHERE id = ?", []any{len(m.Files) - len(before.Files), m.Size - before.Size, m.ConversationID}},
+		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
 		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
 		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
 	} {

@@ -15,7 +15,7 @@ func (c *Conversation) Gather(m *Message, own map[string]bool) {
 		c.LastAt, c.OwnLast = m.Date, m.Own
 		if !m.Own || c.FromAddr == "" {
 			c.FromName, c.FromAddr, c.Kind = m.FromName, m.FromAddr, m.Kind
-			c.Subject = mail.Title(m.Subject)
+			c.Subject, c.Begins = mail.Title(m.Subject), m.Begins
 			c.Reach, c.Account = mail.ReachOf(m.To, m.Cc, own)
 			c.Rank = inbox.Rank(c.Kind, c.Reach)
 		}
@@ -144,10 +144,10 @@ func (t Conversations) Recount(box, id int64) error {
 	if err != nil {
 		return err
 	}
-	c.Messages, c.Files, c.Size, c.FirstAt, c.LastAt, c.FromName, c.FromAddr, c.OwnLast = 0, 0, 0, 0, 0, "", "", false
+	c.Messages, c.Files, c.Size, c.FirstAt, c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Begins = 0, 0, 0, 0, 0, "", "", false, ""
 	for _, m := range messages {
 		c.Gather(m, own)
 	}
 	c.Base = mail.BaseSubject(c.Subject)
-	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank").Updates(&c).Error
+	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins").Updates(&c).Error
 }

@@ -30,6 +30,7 @@ type Slip struct {
 	Labels   []int64        `json:"labels"`
 	Reach    mail.Reach     `json:"reach"`
 	Account  string         `json:"account"`
+	Begins   string         `json:"begins,omitempty"` // the beginning of the newest text that is not the reader's own
 }
 
 // QueueGroup is a group of the queue, with its conversations in order. The

@@ -29,6 +29,7 @@ export interface Slip {
   labels: number /* int64 */[];
   reach: mail.Reach;
   account: string;
+  begins?: string; // the beginning of the newest text that is not the reader's own
 }
 /**
  * QueueGroup is a group of the queue, with its conversations in order. The
