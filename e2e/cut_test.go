@@ -95,6 +95,7 @@ func (w *working) begin() {
 	w.t.Helper()
 	w.b.begin()
 	w.p = openIn(w.t, w.b.Browser, w.s.url, 1280, 800)
+	w.p.Page = w.p.CancelTimeout() // one page may go through many cuts
 	w.enter()
 }
 

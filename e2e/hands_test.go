@@ -269,3 +269,55 @@ func TestTheNextConversationIsTold(t *testing.T) {
 	p.leftIs(n - 2)
 	p.until("JSON.stringify(window.told) === JSON.stringify([%q])", told)
 }
+
+// On a narrow screen an opened message has all the room between frame and dock, the
+// dock is one row whose words can all be read, and each place is reached from the rail.
+func TestOnANarrowScreenThereIsRoom(t *testing.T) {
+	t.Parallel()
+	for _, width := range []int{390, 360} {
+		p := open(t, demo(t).url, width, 780).enter()
+		p.click("[data-slip]")
+		p.see("article")
+		p.until("!document.querySelector('[data-testid=queue]')?.offsetParent")
+		room := p.MustEval(`() => {
+			const box = s => document.querySelector(s).getBoundingClientRect()
+			return [box('[aria-label=Conversation], .reading-column').top - box('header').bottom, box('[role=toolbar]').top - box('[aria-label=Conversation], .reading-column').bottom, box('[role=toolbar]').height]
+		}`).Arr()
+		require.InDelta(t, 0, room[0].Num(), 1)
+		require.InDelta(t, 0, room[1].Num(), 1)
+		require.Less(t, room[2].Num(), 60.0, "one row")
+		require.Empty(t, p.MustEval(`() => [...document.querySelectorAll('[role=toolbar] button, nav a, nav button')].flatMap(b => [b, ...b.querySelectorAll('span')]).filter(e => e.offsetParent && (e.scrollWidth > e.clientWidth + 1 || e.getBoundingClientRect().right > innerWidth)).map(e => e.textContent).join()`).Str())
+		p.presses("[role=toolbar] button", "More$")
+		p.see("#palette")
+		p.press(input.Escape)
+		p.until("!document.querySelector('#palette')")
+		for _, path := range []string{"/follow-ups", "/waiting", "/writing", "/later", "/calendar", "/delivery", "/find", "/history", "/setup", "/"} {
+			p.visit(path)
+		}
+	}
+}
+
+// Close lines show more of the queue, each with the beginning of its text, and stay so for this browser.
+func TestCloseLines(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.see("article")
+	n := p.left()
+	inView := `() => { const q = document.querySelector('[data-testid=queue]').getBoundingClientRect(); return [...document.querySelectorAll('[data-slip]')].filter(s => { const b = s.getBoundingClientRect(); return b.top >= q.top && b.bottom <= q.bottom }).length }`
+	roomy := p.MustEval(inView).Int()
+	p.reads("[data-slip]", "the permit for the lorry") // where there is room
+	p.letters(":")
+	p.until("document.querySelector('.inbox-grid.close') && !document.querySelector('article')")
+	p.until("(%s)() >= 14", inView)
+	require.GreaterOrEqual(t, p.MustEval(inView).Int(), 2*roomy)
+	p.reads("[data-slip]", "the permit for the lorry has to be signed and returned by 15:00")
+	p.press(input.ArrowDown, input.Digit2).leftIs(n - 1)
+	p.press(input.Enter).see("article")
+	p.until("location.pathname.startsWith('/c/')")
+	p.press(input.Escape)
+	p.until("document.querySelector('.inbox-grid.close')")
+	p.MustReload()
+	p.until("document.querySelector('.inbox-grid.close') && !document.querySelector('article')")
+	p.click("[aria-label^='Roomy lines']")
+	p.see("article")
+}

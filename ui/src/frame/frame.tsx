@@ -1,6 +1,7 @@
 import {
   CalendarDotsIcon,
   ClockCounterClockwiseIcon,
+  DotsThreeIcon,
   FastForwardIcon,
   FlagPennantIcon,
   HourglassIcon,
@@ -414,8 +415,7 @@ function Rail() {
       aria-label={sentences.places}
       className={cx(
         'flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2',
-        'max-[700px]:order-last max-[700px]:[scrollbar-width:none] max-[700px]:flex-row',
-        'max-[700px]:justify-between max-[700px]:overflow-x-auto max-[700px]:border-t',
+        'max-[700px]:order-last max-[700px]:flex-row max-[700px]:border-t',
         'max-[700px]:border-r-0 max-[700px]:py-0.5',
       )}
     >
@@ -429,6 +429,7 @@ function Rail() {
       />
       <Place to="/waiting" name={sentences.waiting} icon={<HourglassIcon size={20} />} count={line?.waiting} />
       <Place
+        fold
         to="/writing"
         name={sentences.writing}
         icon={<PenNibIcon size={20} />}
@@ -436,23 +437,74 @@ function Rail() {
         urgent={!!line?.stuck}
       />
       <Place to="/later" name={sentences.later} icon={<SunHorizonIcon size={20} />} count={line?.later} />
-      <Place to="/calendar" name={sentences.week} icon={<CalendarDotsIcon size={20} />} />
-      <Place to="/delivery" name={sentences.delivery} icon={<MailboxIcon size={20} />} />
+      <Place fold to="/calendar" name={sentences.week} icon={<CalendarDotsIcon size={20} />} />
+      <Place fold to="/delivery" name={sentences.delivery} icon={<MailboxIcon size={20} />} />
       <Place to="/find" name={sentences.find} icon={<MagnifyingGlassIcon size={20} />} />
       <span className="flex-1 max-[700px]:hidden" />
-      <Place to="/history" name={sentences.history} icon={<ClockCounterClockwiseIcon size={20} />} />
-      <Place to="/setup" name={sentences.setup} icon={<SlidersHorizontalIcon size={20} />} />
+      <Place fold to="/history" name={sentences.history} icon={<ClockCounterClockwiseIcon size={20} />} />
+      <Place fold to="/setup" name={sentences.setup} icon={<SlidersHorizontalIcon size={20} />} />
+      <More stuck={!!line?.stuck} />
     </nav>
   )
 }
 
+const folded = [
+  ['/writing', sentences.writing],
+  ['/calendar', sentences.week],
+  ['/delivery', sentences.delivery],
+  ['/senders', sentences.senders],
+  ['/history', sentences.history],
+  ['/setup', sentences.setup],
+] as const
+
+/** On a narrow screen: the places that have no room in the rail. */
+function More({ stuck }: { stuck: boolean }) {
+  const [open, setOpen] = useState(false)
+  const at = '/' + useLocation().pathname.split('/')[1]
+  const here = folded.find(([to]) => to === at)
+  return (
+    <span className="max-[700px]:flex-1 min-[701px]:hidden">
+      <Popup
+        label={sentences.morePlaces}
+        look={here ? 'placeOn' : 'place'}
+        align="end"
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <>
+            <DotsThreeIcon size={20} className={stuck ? 'text-coral-600' : ''} aria-hidden />
+            <span>{here?.[1] ?? sentences.more}</span>
+          </>
+        }
+      >
+        <ul>
+          {folded.map(([to, name]) => (
+            <li key={to}>
+              <NavLink
+                to={to}
+                className="block rounded-[9px] px-3 py-2.5 hover:bg-sand-100 aria-[current=page]:font-semibold"
+                onClick={() => setOpen(false)}
+              >
+                {name}
+                {to === '/writing' && stuck && <span className="ml-1.5 text-coral-600">{sentences.stuck}</span>}
+              </NavLink>
+            </li>
+          ))}
+        </ul>
+      </Popup>
+    </span>
+  )
+}
+
 function Place({
+  fold,
   to,
   name,
   icon,
   count,
   urgent,
 }: {
+  fold?: boolean // has no room on a narrow screen
   to: string
   name: string
   icon: ReactNode
@@ -466,7 +518,7 @@ function Place({
       className={({ isActive }) =>
         cx(
           'relative flex flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px]',
-          'max-[700px]:min-w-12 max-[700px]:pt-1.5',
+          fold ? 'max-[700px]:hidden' : 'max-[700px]:min-w-0 max-[700px]:flex-1 max-[700px]:pt-1.5',
           isActive
             ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)] max-[700px]:shadow-[inset_0_3px_0_var(--fill)]'
             : 'text-ink-500 hover:bg-sand-200/60',

@@ -125,6 +125,13 @@ const list: Known[] = [
   },
 
   {
+    id: 'close-lines',
+    name: 'Close or roomy lines',
+    keys: [':'],
+    where: 'In a list',
+    also: 'density compact comfortable dense spacing rows',
+  },
+  {
     id: 'choose',
     name: 'Choose this one too, or not',
     keys: ['Shift+Enter'],

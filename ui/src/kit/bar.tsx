@@ -13,7 +13,7 @@ export const DecisionBar = ({ children }: { children: ReactNode }) => (
 
 /** The row of large keys in it. */
 export const BarKeys = ({ children }: { children: ReactNode }) => (
-  <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:flex-wrap max-[700px]:px-2 max-[700px]:py-1.5">
+  <div className="flex items-center gap-2 px-4 py-[11px] max-[1180px]:gap-1.5 max-[700px]:gap-0 max-[700px]:px-1 max-[700px]:py-1">
     {children}
   </div>
 )

@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react'
 import type { Press } from './button'
 import { cx } from './cx'
 import { Key } from './kit'
@@ -5,6 +6,7 @@ import { Key } from './kit'
 /** A large key of a bar, with the key that presses it. */
 export function KeyButton({
   keyed,
+  icon,
   on,
   room,
   className = '',
@@ -12,6 +14,7 @@ export function KeyButton({
   ...rest
 }: Press & {
   keyed?: string
+  icon?: ReactNode // stands above its word on a narrow screen
   on?: boolean
   room?: 'wide' | 'widest' // how wide the screen must be; its key and the palette stay
 }) {
@@ -20,8 +23,11 @@ export function KeyButton({
   const box = 'flex shrink-0 items-center gap-[9px] rounded-[9px] border border-b-[3px] py-2 pr-[13px] pl-[9px]'
   const words = 'text-[13.5px] font-semibold whitespace-nowrap disabled:opacity-45'
   const middle = 'max-[1180px]:gap-1.5 max-[1180px]:px-2 max-[1180px]:text-[13px]'
-  const small =
-    'max-[700px]:min-w-[22%] max-[700px]:flex-auto max-[700px]:justify-center max-[700px]:px-1.5 max-[700px]:text-[12px]'
+  const small = cx(
+    'max-[700px]:min-w-0 max-[700px]:flex-auto max-[700px]:flex-col max-[700px]:justify-center max-[700px]:gap-0.5',
+    'max-[700px]:border-0 max-[700px]:px-0.5 max-[700px]:py-1 max-[700px]:text-[10px] max-[700px]:font-medium',
+    !on && 'max-[700px]:bg-transparent',
+  )
   return (
     <button
       type="button"
@@ -35,7 +41,12 @@ export function KeyButton({
           <Key light={on}>{keyed}</Key>
         </span>
       )}
-      {children}
+      {icon && (
+        <span className="min-[701px]:hidden" aria-hidden>
+          {icon}
+        </span>
+      )}
+      <span className="max-w-full truncate">{children}</span>
     </button>
   )
 }

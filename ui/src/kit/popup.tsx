@@ -5,8 +5,11 @@ import { nonce } from './nonce'
 
 void nonce // it makes style elements of its own
 
+const place = 'flex w-full flex-col items-center gap-[3px] rounded-[10px] pt-1.5 pb-[7px] text-[10px] whitespace-nowrap'
 const looks = {
   line: 'block min-h-6 max-w-full truncate text-[12px] opacity-85 hover:underline',
+  place: `${place} text-ink-500`,
+  placeOn: `${place} bg-sand-0 font-[650] text-tide-800 shadow-[inset_0_3px_0_var(--fill)]`,
   pill: 'flex items-center gap-1.5 rounded-[18px] border border-white/35 px-2.5 py-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-white/10',
 }
 

@@ -1,7 +1,8 @@
-import { ArmchairIcon, SlidersHorizontalIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import { ArmchairIcon, RowsIcon, SlidersHorizontalIcon, UsersThreeIcon } from '@phosphor-icons/react'
 import { Link } from 'react-router'
 import { useCommands, useKey } from '../../frame/commands'
-import { BarButton, barLook, TextButton } from '../../kit/button'
+import { setClose, useClose } from '../../frame/density'
+import { BarButton, barLook, IconButton, TextButton } from '../../kit/button'
 import type { Tray } from '../worktop/deciding'
 import { sentences } from './sentences'
 
@@ -25,6 +26,8 @@ export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll
     { id: 'keep-list', run: () => turn('list') },
   ])
   const sit = useKey('sit')
+  const lines = useKey('close-lines')
+  const close = useClose()
   return (
     <div className="border-b border-sand-200 px-2 py-1" data-grouped={grouped}>
       <div className="flex items-center gap-0.5">
@@ -33,6 +36,13 @@ export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll
           <span className="truncate">{words}</span>
         </BarButton>
         <span className="flex-1" />
+        <IconButton
+          label={`${close ? sentences.roomyLines : sentences.closeLines} (${lines})`}
+          aria-pressed={close}
+          onClick={() => setClose(!close)}
+        >
+          <RowsIcon size={14} aria-hidden />
+        </IconButton>
         <Link to="/senders" className={barLook}>
           <UsersThreeIcon size={14} aria-hidden />
           {sentences.senders}

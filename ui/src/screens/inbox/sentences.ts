@@ -138,4 +138,6 @@ export const sentences = {
   unknownSender: 'Unknown sender',
   toNoneOfYour: 'To none of your addresses by name',
   aList: 'a list beside the inbox',
+  closeLines: 'Close lines',
+  roomyLines: 'Roomy lines',
 } as const

@@ -1,6 +1,28 @@
+import {
+  ArchiveIcon,
+  ArrowBendUpLeftIcon,
+  ArrowCounterClockwiseIcon,
+  ArrowLineRightIcon,
+  ArrowRightIcon,
+  CalendarPlusIcon,
+  CheckCircleIcon,
+  ClockClockwiseIcon,
+  DotsThreeIcon,
+  EnvelopeOpenIcon,
+  FlagPennantIcon,
+  type Icon,
+  PencilSimpleLineIcon,
+  StarIcon,
+  SunHorizonIcon,
+  TagIcon,
+  TrashIcon,
+  TrayArrowUpIcon,
+  UserSwitchIcon,
+  XCircleIcon,
+} from '@phosphor-icons/react'
 import { type ReactNode } from 'react'
 import { useConversation } from '../../api/queries'
-import { useKey } from '../../frame/commands'
+import { useKey, useRegistry } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { Keeps } from '../../frame/kept'
 import { keyName } from '../../frame/keymap'
@@ -45,6 +67,7 @@ export function Dock(props: Props) {
     close,
     shown,
   } = useDeciding(props)
+  const registry = useRegistry()
   return (
     <DecisionBar>
       {own}
@@ -160,7 +183,7 @@ export function Dock(props: Props) {
       )}
       {combos.length > 0 && (
         <div
-          className="flex items-center gap-1.5 overflow-x-auto px-4 pt-2 text-[12px] max-[700px]:px-2"
+          className="flex items-center gap-1.5 overflow-x-auto px-4 pt-2 text-[12px] max-[700px]:hidden max-[700px]:px-2"
           aria-label={sentences.combos}
           role="group"
         >
@@ -224,6 +247,19 @@ export function Dock(props: Props) {
         <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>
           {sentences.star}
         </DockKey>
+        <span className="contents min-[701px]:hidden">
+          <DockKey
+            id="palette"
+            onClick={() =>
+              registry
+                .list()
+                .find((c) => c.id === 'palette')
+                ?.run()
+            }
+          >
+            {sentences.more}
+          </DockKey>
+        </span>
         {sitting && (
           <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>
             {sentences.leaveTitle}
@@ -262,6 +298,31 @@ export function DockSide({ position }: { position?: ReactNode }) {
   )
 }
 
+const icons: Record<string, Icon> = {
+  bin: TrashIcon,
+  archive: ArchiveIcon,
+  reply: ArrowBendUpLeftIcon,
+  snooze: SunHorizonIcon,
+  'follow-up': FlagPennantIcon,
+  label: TagIcon,
+  star: StarIcon,
+  'bring-back': TrayArrowUpIcon,
+  leave: ArrowRightIcon,
+  palette: DotsThreeIcon,
+  drop: XCircleIcon,
+  finish: CheckCircleIcon,
+  'put-off': ClockClockwiseIcon,
+  change: PencilSimpleLineIcon,
+  reopen: ArrowCounterClockwiseIcon,
+  answer: ArrowBendUpLeftIcon,
+  'hand-over': UserSwitchIcon,
+  'leave-open': ArrowRightIcon,
+  'open-mail': EnvelopeOpenIcon,
+  open: EnvelopeOpenIcon,
+  'new-event': CalendarPlusIcon,
+  'all-tomorrow': ArrowLineRightIcon,
+}
+
 interface KeyProps {
   id: string // of its command
   on?: boolean
@@ -276,9 +337,11 @@ interface KeyProps {
 /** A large key of the dock, with the key of its command. */
 export function DockKey({ id, on, usual, wide, widest, disabled, onClick, children }: KeyProps) {
   const k = useKey(id, usual)
+  const Icon = icons[id]
   return (
     <KeyButton
       keyed={k}
+      icon={Icon && <Icon size={19} />}
       on={on}
       room={wide ? 'wide' : widest ? 'widest' : undefined}
       disabled={disabled}

@@ -252,4 +252,5 @@ export const sentences = {
       rename: 'a name',
       note: 'a note',
     })[tray] ?? 'something',
+  more: 'More',
 } as const

@@ -8,7 +8,7 @@ import {
   StarIcon,
 } from '@phosphor-icons/react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
-import { type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
+import { type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
@@ -32,6 +32,7 @@ export interface Group {
 interface Props {
   label: string
   groups: Group[]
+  close?: boolean // a line each
   cursor?: number
   marked?: ReadonlySet<number>
   folded?: ReadonlySet<string>
@@ -46,13 +47,15 @@ interface Props {
   wrap?: (id: number, slip: ReactNode) => ReactNode // what a slip is put into
 }
 
-const LINE = 76 // px of a slip; all are as high, so that nothing moves when they are filled in
+// px of a slip; all are as high, so that nothing moves when they are filled in
+const LINE = { roomy: 76, close: 29 }
 const HEAD = 32
 
 /** A queue of slips, of which only those in view are drawn and fetched. */
 export function SlipList({
   label,
   groups,
+  close,
   cursor,
   marked,
   folded,
@@ -109,7 +112,7 @@ export function SlipList({
   const rows = useVirtualizer({
     count: lines,
     getScrollElement: () => scroll.current,
-    estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE),
+    estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE[close ? 'close' : 'roomy']),
     getItemKey: useCallback(
       (i: number) => {
         const l = lineAt(i)
@@ -119,6 +122,7 @@ export function SlipList({
     ), // a new one lets all heights be computed anew
     overscan: 6,
   })
+  useLayoutEffect(() => rows.measure(), [rows, close])
   const height = rows.scrollRect?.height
   const put = wrap ?? ((_, slip) => slip)
   const items = rows.getVirtualItems()
@@ -173,6 +177,7 @@ export function SlipList({
                       id={line.id}
                       n={line.n}
                       total={total}
+                      close={close}
                       current={line.id === cursor}
                       marked={!!marked?.has(line.id)}
                       many={!!marked?.size}
@@ -243,6 +248,7 @@ interface LineProps {
   id: number
   n: number
   total: number
+  close?: boolean
   current: boolean
   marked: boolean
   many: boolean
@@ -253,7 +259,7 @@ interface LineProps {
   swipes?: Props['swipes']
 }
 
-function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
+function SlipLine({ id, n, total, close, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
   const slip = useSlip(id)
   const touch = useTouch({
     onSwipe: onSwipe && ((way) => onSwipe(id, way)),
@@ -296,38 +302,135 @@ function SlipLine({ id, n, total, current, marked, many, time, onSelect, onOpen,
       )}
       <div
         className={cx(
-          'relative h-full px-3.5 pt-2 pl-[18px]',
+          'relative h-full',
+          close ? 'flex items-center gap-3 pr-4 pl-[18px] text-[13.5px]' : 'px-3.5 pt-2 pl-[18px]',
           ground,
           slip?.unread ? 'slip-unread' : '',
           current && 'shadow-[inset_4px_0_0_var(--fill)]',
         )}
         style={touch.by ? { transform: `translateX(${touch.by}px)` } : undefined}
       >
-        {slip && (
-          <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={() => onSelect(id, 'toggle')} />
-        )}
+        {slip &&
+          (close ? (
+            <CloseText
+              slip={slip}
+              time={time(slip)}
+              marked={marked}
+              many={many}
+              onToggle={() => onSelect(id, 'toggle')}
+            />
+          ) : (
+            <SlipText
+              slip={slip}
+              time={time(slip)}
+              marked={marked}
+              many={many}
+              onToggle={() => onSelect(id, 'toggle')}
+            />
+          ))}
       </div>
     </div>
   )
 }
 
-function SlipText({
-  slip,
-  time,
-  marked,
-  many,
-  onToggle,
-}: {
+interface TextProps {
   slip: Slip
   time: string
   marked: boolean
   many: boolean
   onToggle: () => void
-}) {
+}
+
+/** The mark by which a slip is chosen with the mouse. */
+function Choose({ marked, many, onToggle, className }: { className: string } & Omit<TextProps, 'slip' | 'time'>) {
+  return (
+    <span
+      data-mark
+      aria-hidden
+      onClick={(e) => {
+        e.stopPropagation()
+        onToggle()
+      }}
+      className={cx(
+        'z-10 grid size-[19px] shrink-0 cursor-pointer place-items-center rounded-[5px] border-[1.5px]',
+        className,
+        marked
+          ? 'border-fill bg-fill text-white'
+          : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`,
+      )}
+    >
+      {marked && <CheckIcon size={12} weight="bold" />}
+    </span>
+  )
+}
+
+/** Why it is here, and what is on it, as marks; none if there is nothing to say. */
+function marksOf(slip: Slip) {
   const why = whyChip(slip)
   const due = slip.due && dueChip(slip.due)
   const kind = kindName(slip.kind)
-  const bare = !why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft
+  if (!why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft) return null
+  return (
+    <>
+      {why && <Chip tone={why.tone}>{why.text}</Chip>}
+      {due && <Chip tone={due.tone}>{due.text}</Chip>}
+      {slip.draft && (
+        <span className="flex items-center gap-0.5 text-accent">
+          <PencilSimpleLineIcon size={12} aria-hidden />
+          {sentences.draft}
+        </span>
+      )}
+      {slip.labels.map((l) => (
+        <LabelChip key={l} id={l} />
+      ))}
+      {kind && <Chip>{kind}</Chip>}
+      {slip.files > 0 && (
+        <span className="flex items-center gap-0.5">
+          <PaperclipIcon size={12} aria-hidden />
+          {plural(slip.files, sentences.file)}
+        </span>
+      )}
+      {slip.looks > 0 && (
+        <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>
+          {sentences.look(ordinal(slip.looks + 1))}
+        </span>
+      )}
+    </>
+  )
+}
+
+const Signs = ({ slip }: { slip: Slip }) => (
+  <>
+    {slip.note && <NotePencilIcon size={13} aria-label={sentences.withANote} />}
+    {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label={sentences.starred} />}
+  </>
+)
+
+/** A slip in one line: who, about what, how it begins, and at the end why it is here and since when. */
+function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
+  return (
+    <>
+      <b className="w-44 shrink-0 truncate max-[700px]:w-32">
+        {slip.unread && <span className="sr-only">{sentences.unread} </span>}
+        {slip.from}
+      </b>
+      <p className="min-w-0 flex-1 truncate text-ink-500">
+        <span className="font-[550] text-ink-900">{slip.title || slip.subject}</span> {slip.begins}
+      </p>
+      <span className="flex max-w-[46%] shrink-0 items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500 max-[700px]:hidden">
+        {marksOf(slip)}
+      </span>
+      <span className="flex min-w-11 shrink-0 items-center justify-end gap-1 text-[12px] whitespace-nowrap text-ink-500">
+        <Signs slip={slip} />
+        {time}
+      </span>
+      <Choose marked={marked} many={many} onToggle={onToggle} className={cx('-mr-2', !many && 'max-[700px]:hidden')} />
+    </>
+  )
+}
+
+function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
+  const marks = marksOf(slip)
   return (
     <>
       <div className="flex justify-between gap-2">
@@ -336,59 +439,24 @@ function SlipText({
           {slip.from}
         </b>
         <span className="flex shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-ink-500">
-          {slip.note && <NotePencilIcon size={13} aria-label={sentences.withANote} />}
-          {slip.starred && <StarIcon size={13} weight="fill" className="text-accent" aria-label={sentences.starred} />}
+          <Signs slip={slip} />
           {time}
         </span>
       </div>
-      <span
-        data-mark
-        aria-hidden
-        onClick={(e) => {
-          e.stopPropagation()
-          onToggle()
-        }}
-        className={cx(
-          'absolute right-3 bottom-2 z-10 grid size-[19px] cursor-pointer place-items-center rounded-[5px]',
-          'border-[1.5px]',
-          marked
-            ? 'border-fill bg-fill text-white'
-            : `border-sand-300 bg-sand-0 ${many ? '' : 'opacity-0 group-hover:opacity-100 [@media(pointer:coarse)]:opacity-70'}`,
-        )}
-      >
-        {marked && <CheckIcon size={12} weight="bold" />}
-      </span>
+      <Choose marked={marked} many={many} onToggle={onToggle} className="absolute right-3 bottom-2" />
       <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
       <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">
-        {why && <Chip tone={why.tone}>{why.text}</Chip>}
-        {due && <Chip tone={due.tone}>{due.text}</Chip>}
-        {slip.draft && (
-          <span className="flex items-center gap-0.5 text-accent">
-            <PencilSimpleLineIcon size={12} aria-hidden />
-            {sentences.draft}
-          </span>
-        )}
-        {slip.labels.map((l) => (
-          <LabelChip key={l} id={l} />
-        ))}
-        {kind && <Chip>{kind}</Chip>}
-        {slip.files > 0 && (
-          <span className="flex items-center gap-0.5">
-            <PaperclipIcon size={12} aria-hidden />
-            {plural(slip.files, sentences.file)}
-          </span>
-        )}
-        {slip.looks > 0 && (
-          <span className={slip.looks > 1 ? 'font-semibold text-coral-600' : ''}>
-            {sentences.look(ordinal(slip.looks + 1))}
-          </span>
-        )}
-        {bare && (
-          <span>
-            {[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, sentences.message)]
-              .filter(Boolean)
-              .join(' · ')}
-          </span>
+        {marks}
+        {slip.begins ? (
+          <span className="min-w-0 flex-1 truncate text-[12px]">{slip.begins}</span>
+        ) : (
+          !marks && (
+            <span>
+              {[reachName(slip.reach), slip.messages > 1 && plural(slip.messages, sentences.message)]
+                .filter(Boolean)
+                .join(' · ')}
+            </span>
+          )
         )}
       </div>
     </>

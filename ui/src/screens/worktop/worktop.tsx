@@ -8,8 +8,10 @@ import { useSession } from '../../api/session'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
+import { setClose, useClose } from '../../frame/density'
 import { useDesk } from '../../frame/desk'
 import { Button } from '../../kit/button'
+import { cx } from '../../kit/cx'
 import type { Swipe } from '../../kit/touch'
 import { Conversation } from './conversation'
 import type { Tray } from './deciding'
@@ -69,6 +71,7 @@ export function Worktop({
   const [tray, setTray] = useState(() => (sitting ? '' : fromAddress('tray')) as Tray)
   const [told, setTold] = useState<number>() // the next one, after a decision made elsewhere than in the list
   const anchor = useRef<number>(undefined)
+  const close = useClose() && !sitting
   const [at, setAt] = useState(0) // where the current one stood, for when it goes
 
   const ids = useMemo(() => {
@@ -97,7 +100,7 @@ export function Worktop({
   }, [id])
   const leave = () => {
     const { id, at } = shownSince.current
-    if (id && slipOf(id)?.position.place === 'inbox' && performance.now() - at > LOOK_AFTER) desk.look(id)
+    if (id && !close && slipOf(id)?.position.place === 'inbox' && performance.now() - at > LOOK_AFTER) desk.look(id)
   }
   const go = (next?: number) => {
     if (next === undefined) return
@@ -230,6 +233,7 @@ export function Worktop({
     ...(sitting
       ? []
       : [
+          { id: 'close-lines', run: () => setClose(!close) },
           {
             id: 'choose',
             run: () => {
@@ -276,10 +280,13 @@ export function Worktop({
 
   const sender = slip?.from.split(' ')[0] ?? ''
   return (
-    <div className={`inbox-grid ${opened ? 'opened' : ''}`}>
+    <div className={cx('inbox-grid', opened && 'opened', close && 'close')}>
       <section
         aria-label={label}
-        className="queue-column grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50"
+        className={cx(
+          'grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50',
+          opened && 'max-[700px]:hidden',
+        )}
       >
         <div className="min-w-0">
           <h1 className="sr-only">{label}</h1>
@@ -288,6 +295,7 @@ export function Worktop({
         <SlipList
           label={label}
           groups={groups}
+          close={close}
           cursor={beside === undefined ? ids[index] : undefined}
           marked={marked}
           folded={folded}
@@ -310,7 +318,7 @@ export function Worktop({
           }, beside)}
         </div>
       </section>
-      {id !== undefined ? (
+      {id !== undefined && close && !opened ? null : id !== undefined ? (
         <Conversation
           id={id}
           slip={slip}
