@@ -24,10 +24,6 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/go-rod/rod"
-	"github.com/go-rod/rod/lib/input"
-	"github.com/go-rod/rod/lib/launcher"
-
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
@@ -53,6 +49,7 @@ var (
 	grow      = flag.Bool("only-growth", false, "measure nothing but how every request grows with the archive")
 	small     = flag.Int("small", 25_000, "messages of the smaller of the two archives for that")
 	large     = flag.Int("large", 300_000, "messages of the larger")
+	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
 
@@ -67,11 +64,13 @@ func main() {
 		crowd(cmp.Or(*keep, dir), *people, *each)
 		return
 	}
-	if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
-		return
-	}
-	if synced(filepath.Join(dir, "synced"), *sync); *only {
-		return
+	if !*key {
+		if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
+			return
+		}
+		if synced(filepath.Join(dir, "synced"), *sync); *only {
+			return
+		}
 	}
 	data := filepath.Join(dir, "data")
 	if *keep != "" {
@@ -85,6 +84,13 @@ func main() {
 		inbox := filepath.Join(dir, "inbox.mbox")
 		generate(inbox, *undecided, 1, "i")
 		importing("import of the inbox", *undecided, inbox, "--data", data)
+	}
+	if *key {
+		s := start(data)
+		defer s.stop()
+		s.signIn()
+		s.browser()
+		return
 	}
 	returns(filepath.Join(dir, "returns"))
 	held(filepath.Join(dir, "held"))
@@ -317,55 +323,6 @@ func (s *server) p95(name string, n int, f func(i int)) {
 func report(name string, took []float64) {
 	slices.Sort(took)
 	fmt.Printf("%-44s %6.1f ms p95, %.1f ms median (%d times)\n", name, took[len(took)*95/100], took[len(took)/2], len(took))
-}
-
-// browser measures in Chromium: from a key pressed to the next message painted,
-// and how many frames a second are painted while the queue is scrolled.
-func (s *server) browser() {
-	l := launcher.New().Bin(must(exec.LookPath("chromium"))).Headless(true).NoSandbox(true).
-		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
-	b := rod.New().ControlURL(l.MustLaunch()).MustConnect()
-	defer b.MustClose()
-	p := b.MustPage(s.url).MustSetViewport(1280, 800, 1, false)
-	p.MustElement("#address").MustInput("me@m.example")
-	p.MustElement("#password").MustInput("long enough").MustType(input.Enter)
-	p.MustElement("[role=option]")
-	p.MustElement("[data-testid=body]")
-	p.MustEval(`() => {
-		window.took = []
-		const shown = () => document.querySelector('[data-testid=subject]')?.textContent + document.querySelector('[data-testid=body]')?.textContent
-		addEventListener('keydown', (e) => {
-			const at = e.timeStamp, before = shown()
-			const look = () => shown() !== before && document.querySelector('[data-testid=body]') ? requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => window.took.push(performance.now() - at); c.port2.postMessage(0) }) : requestAnimationFrame(look)
-			look()
-		}, true)
-	}`)
-	const presses = 200
-	for i := range presses {
-		check(p.Keyboard.Type(input.Digit2))
-		p.MustWait(fmt.Sprintf("() => window.took.length > %d", i))
-	}
-	var took []float64
-	check(p.MustEval(`() => window.took`).Unmarshal(&took))
-	report("key pressed to next message painted", took)
-
-	// The wheel is turned steadily for six seconds; each frame is noted.
-	p.Mouse.MustMoveTo(230, 400)
-	p.MustEval(`() => { window.frames_ = []; let before = performance.now(); const note = (t) => { window.frames_.push(t - before); before = t; window.noting = requestAnimationFrame(note) }; requestAnimationFrame(note) }`)
-	for begin := time.Now(); time.Since(begin) < 6*time.Second; {
-		check(p.Mouse.Scroll(0, 900, 1))
-	}
-	var frames []float64
-	check(p.MustEval(`() => { cancelAnimationFrame(window.noting); return window.frames_.slice(2) }`).Unmarshal(&frames))
-	at := p.MustEval(`() => document.querySelector('[data-testid=queue]').scrollTop / 76`).Int()
-	sum, slow := 0.0, 0
-	for _, f := range frames {
-		if sum += f; f > 25 {
-			slow++
-		}
-	}
-	slices.Sort(frames)
-	fmt.Printf("%-44s %6.1f frames a second; %d of %d took longer than 25 ms, the longest %.0f ms (down to slip %d)\n", "scrolling the queue", float64(len(frames))*1000/sum, slow, len(frames), frames[len(frames)-1], at)
 }
 
 func join(ids []int64) string {
