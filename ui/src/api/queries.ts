@@ -42,9 +42,21 @@ import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
 import { Going, inOrder, putBack, without } from './going'
 import { changeSlip, putSlips, staleSlips } from './slips'
+import { dayKey } from './times'
 
-// What a key has changed is shown before the next key: it must never act on what has just gone.
-notifyManager.setScheduler(queueMicrotask)
+// What a key has changed is shown before the next key: it must never act on what has just gone. And all that one key
+// changes is drawn once: views are told of it while the key is still being handled, with what else it has set.
+let inHand = false
+notifyManager.setScheduler((tell) => (inHand ? tell() : queueMicrotask(tell)))
+/** Does what a key does to the lists, so that it is drawn with all else the key does. */
+function inOne(f: () => void) {
+  inHand = true
+  try {
+    f()
+  } finally {
+    inHand = false
+  }
+}
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -130,8 +142,20 @@ export const useMessage = (id: number, enabled: boolean, all: boolean) =>
     enabled,
   })
 
-export const useDayline = () =>
-  useQuery({ queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 })
+const dayline = { queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 }
+export const useDayline = () => useQuery(dayline)
+/** How many are left to decide. */
+export const useLeft = () => useQuery({ ...dayline, select: (d) => d.left }).data
+/** What calls for something at each place. */
+export const useCounts = () =>
+  useQuery({
+    ...dayline,
+    select: ({ left, followUps, waiting, stuck, later }) => ({ left, followUps, waiting, stuck, later }),
+  }).data
+/** The day it is. */
+export const useDate = () => useQuery({ ...dayline, select: (d) => dayKey(d.now) }).data
+/** How delivery stands. */
+export const useDeliveryState = () => useQuery({ ...dayline, select: (d) => d.delivery }).data
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })
 export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<Day[]>('/grid'), staleTime: 0 })
 const askedFor = (by: string, filter: Filter) =>
@@ -346,6 +370,12 @@ const soon = { keys: new Set<string>(), timer: 0 }
 /** The same after a moment, once for several decisions in a row: what a decision changes is shown already. */
 export function refreshSoon(topics: string[], except: string[], conversations: number[]) {
   staleSlips(conversations)
+  if (!client.getQueryData<SittingView>(['sitting'])?.id) except = [...except, 'sitting'] // there has been none
+  // Of the other conversations, some of which have been fetched ahead, nothing has changed.
+  if (!topics.includes('followups')) {
+    except = [...except, 'conversation']
+    for (const id of conversations) void client.invalidateQueries({ queryKey: ['conversation', id] })
+  }
   for (const t of topics) for (const key of touched[t] ?? []) if (!except.includes(key)) soon.keys.add(key)
   clearTimeout(soon.timer)
   soon.timer = window.setTimeout(() => {
@@ -359,15 +389,19 @@ export function ebbAway(ids: number[], undecided = false) {
   const gone = new Set(ids)
   going.sitting.leave(ids)
   if (!undecided) going.inbox.leave(ids)
-  client.setQueryData<SittingView>(['sitting'], (s) => s && { ...s, queue: s.queue.filter((id) => !gone.has(id)) })
-  if (undecided) return
-  let n = 0
-  client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
-    const next = data && without(data, (id) => !gone.has(id))
-    if (data && next) n = data.left - next.left
-    return next
+  inOne(() => {
+    client.setQueryData<SittingView>(['sitting'], (s) =>
+      s?.queue.some((id) => gone.has(id)) ? { ...s, queue: s.queue.filter((id) => !gone.has(id)) } : s,
+    )
+    if (undecided) return
+    let n = 0
+    client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
+      const next = data && without(data, (id) => !gone.has(id))
+      if (data && next) n = data.left - next.left
+      return next
+    })
+    if (n) client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
   })
-  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
 }
 
 /** What the lists and the counts of what is left were, to be put back from. */
@@ -395,8 +429,10 @@ export function ebbBack(ids: number[], before: ReturnType<typeof lists>) {
 
 /** Changes slips at once, before the server has answered. */
 export function changeSlips(ids: number[], change: Partial<Slip>) {
-  for (const id of ids) {
-    changeSlip(id, change)
-    client.setQueryData<ConversationView>(['conversation', id], (v) => v && { ...v, slip: { ...v.slip, ...change } })
-  }
+  inOne(() => {
+    for (const id of ids) {
+      changeSlip(id, change)
+      client.setQueryData<ConversationView>(['conversation', id], (v) => v && { ...v, slip: { ...v.slip, ...change } })
+    }
+  })
 }

@@ -7,6 +7,8 @@ export interface Around {
   post: (path: string, body: unknown, key: string) => Promise<Decided>
   /** Where they stand from the key pressed until they are answered, whatever becomes of the page. */
   kept: { decide: (sent: Sent) => void; answered: (key: string) => void; waits: (key: string) => Promise<boolean> }
+  /** When what was decided is seen: it is sent after that. */
+  painted: () => Promise<unknown>
   /** How long to wait before a program that could not be reached so many times is asked again. */
   pause: (times: number) => Promise<unknown>
   newKey: () => string
@@ -50,7 +52,10 @@ export class Decisions {
   send(path: string, body: unknown, outcome: Outcome, key = this.around.newKey()): Promise<Decided | null> {
     const item = { path, body, key }
     this.around.kept.decide(item)
-    return this.queue(item, outcome, () => Promise.resolve(true))
+    return this.queue(item, outcome, async () => {
+      await this.around.painted()
+      return true
+    })
   }
 
   private queue(item: Sent, outcome: Outcome, waits: () => Promise<boolean>): Promise<Decided | null> {

@@ -4,6 +4,7 @@ import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
 import type { Decided } from '../api/gen/journal'
 import { answered, changeSlips, client, ebbAway, ebbBack, lists, refresh, refreshSoon } from '../api/queries'
+import { painted } from '../api/paint'
 import { pause } from '../api/reach'
 import { askForSession } from '../api/session'
 import { slipOf } from '../api/slips'
@@ -26,10 +27,7 @@ export type Step = Omit<FollowUpStep, 'uids' | 'kind'> & { kind: string }
 export type Deciding = Partial<Omit<Decision, 'kind'>> & { kind: string }
 
 interface Desk {
-  notice: Notice | null
   say: (notice: Notice) => void
-  /** It has been read: what has waited comes next. */
-  read: (notice: Notice) => void
   /** away says that it takes the conversations out of the queue, where the kind alone does not. */
   decide: (decision: Deciding, away?: boolean) => Promise<Decided | null>
   look: (id: number) => void
@@ -40,12 +38,22 @@ interface Desk {
   act: (path: string, body?: unknown) => Promise<Decided | null>
   /** When all that was decided has been answered. */
   settled: () => Promise<unknown>
+}
+
+/** What changes while one decides: apart, so that what only decides is not drawn anew for it. */
+interface Standing {
+  notice: Notice | null
+  /** It has been read: what has waited comes next. */
+  read: (notice: Notice) => void
   live: boolean
   waiting: number // decisions that wait until the program can be reached
 }
 
 const Context = createContext<Desk | null>(null)
 export const useDesk = () => useContext(Context)!
+const Stands = createContext<Standing | null>(null)
+/** What was just done, and whether the program can be reached. */
+export const useStanding = () => useContext(Stands)!
 
 /** Where a decision puts what it is about. */
 const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
@@ -69,7 +77,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const [waiting, setWaiting] = useState(0)
   const kept = useKept()
   const [decisions] = useState(
-    () => new Decisions({ post, kept, pause, newKey: () => mine(newKey()), waiting: setWaiting }),
+    () => new Decisions({ post, kept, painted, pause, newKey: () => mine(newKey()), waiting: setWaiting }),
   )
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
 
@@ -226,20 +234,21 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const value = useMemo<Desk>(
     () => ({
-      notice,
       say,
-      read,
       decide,
       look,
       step,
-      live,
-      waiting,
       takeBack: (entry?: number) => revert(entry ? `/entries/${entry}/take-back` : '/take-back'),
       again: () => revert('/again'),
       act: (path, body) => revert(path, true, body),
       settled: () => decisions.settled,
     }),
-    [notice, read, decide, look, step, live, waiting, revert, say, decisions],
+    [decide, look, step, revert, say, decisions],
   )
-  return <Context.Provider value={value}>{children}</Context.Provider>
+  const standing = useMemo<Standing>(() => ({ notice, read, live, waiting }), [notice, read, live, waiting])
+  return (
+    <Context value={value}>
+      <Stands value={standing}>{children}</Stands>
+    </Context>
+  )
 }

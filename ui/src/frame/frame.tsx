@@ -16,7 +16,7 @@ import { type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, u
 import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { EbbeError, post, told } from '../api/client'
-import { client, useCards, useDayline, useSites } from '../api/queries'
+import { client, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
 import { useSession } from '../api/session'
 import { date, now, plural } from '../api/times'
 import { Button, CardButton, TextButton } from '../kit/button'
@@ -32,7 +32,7 @@ import { SignInAgain } from './again'
 import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
-import { DeskProvider, useDesk } from './desk'
+import { DeskProvider, useDesk, useStanding } from './desk'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { Palette } from './palette'
@@ -66,7 +66,6 @@ function Inside() {
   const session = useSession().data!
   const main = useRef<HTMLElement>(null)
   const leave = useLeaving()
-  useTitle()
   useCommands(
     [
       { id: 'palette', run: () => setPalette(true) },
@@ -101,6 +100,7 @@ function Inside() {
   )
   return (
     <div className="frame-grid">
+      <Title />
       <SkipLink to={main} />
       <header
         className={cx(
@@ -171,7 +171,8 @@ function Broken({ again }: { again: () => void }) {
 
 /** What was just done, in a sentence. */
 function Said() {
-  const { notice, takeBack, read } = useDesk()
+  const { takeBack } = useDesk()
+  const { notice, read } = useStanding()
   const [shown, setShown] = useState({ notice, n: 0 })
   if (shown.notice !== notice) setShown({ notice, n: shown.n + 1 })
   if (!notice) return null
@@ -208,14 +209,15 @@ const screens: Record<string, string> = {
 }
 
 /** The title of the page: which screen it is, and what is left to decide. Going to another one moves the focus there. */
-function useTitle() {
+function Title() {
   const screen = useLocation().pathname.split('/')[1]
-  const left = useDayline().data?.left ?? 0
+  const left = useLeft() ?? 0
   useEffect(() => {
     const name = screens[screen] ?? 'Ebbe'
     document.title = `${name}${left ? sentences.leftToDecideJoined(left.toLocaleString('en-GB')) : ''} · Ebbe`
   }, [screen, left])
   useLayoutEffect(arrive, [screen])
+  return null
 }
 
 /** The first stop of Tab: past the frame to what the screen begins with. */
@@ -255,7 +257,7 @@ export const Mark = () => (
 )
 
 function Today({ name }: { name: string }) {
-  useDayline() // the date turns with the clock of the server
+  useDate() // turns with the clock of the program
   return (
     <div className="min-w-0 max-[700px]:pl-2">
       <b className="block text-[16px] tracking-[-.01em] whitespace-nowrap">{date(now())}</b>
@@ -326,12 +328,12 @@ function Whereabouts({ name }: { name: string }) {
 }
 
 function Count({ demo }: { demo: boolean }) {
-  const { data } = useDayline()
-  const { live, waiting } = useDesk()
+  const left = useLeft()
+  const { live, waiting } = useStanding()
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
       <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
-        {data?.left.toLocaleString('en-GB') ?? '…'}
+        {left?.toLocaleString('en-GB') ?? '…'}
       </span>
       <span className="text-[11px] leading-tight opacity-80">
         {sentences.leftTo}
@@ -408,7 +410,7 @@ function Dial() {
 }
 
 function Rail() {
-  const line = useDayline().data
+  const line = useCounts()
   const cards = useCards().data
   return (
     <nav

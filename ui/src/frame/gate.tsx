@@ -4,7 +4,7 @@ import { standingWords, whyHeld } from '../api/delivery'
 import type { HeldFound, HeldSlip } from '../api/desk'
 import type { Decided } from '../api/gen/journal'
 import type { Moment } from '../api/gen/when'
-import { refresh, useDayline, useDelivery } from '../api/queries'
+import { refresh, useDelivery, useDeliveryState } from '../api/queries'
 import { long, plural, short } from '../api/times'
 import { Button, TextButton } from '../kit/button'
 import { Checkbox } from '../kit/checkbox'
@@ -100,7 +100,7 @@ export function GateLine() {
 }
 
 function usePress() {
-  const state = useDayline().data?.delivery
+  const state = useDeliveryState()
   const { hand, open } = useGate()
   const press = () => {
     if (!state) return
@@ -145,7 +145,7 @@ export function GateTray() {
 function LookTray({ close }: { close: () => void }) {
   const { say } = useDesk()
   const { open } = useGate()
-  const people = useDayline().data?.delivery.people
+  const people = useDeliveryState()?.people
   const [words, setWords] = useState('')
   const [found, setFound] = useState<{ words: string; slips: HeldSlip[] } | null>(null)
   const [wrong, setWrong] = useState('')
@@ -236,7 +236,7 @@ function LookTray({ close }: { close: () => void }) {
 function AllTray({ close }: { close: () => void }) {
   const { say } = useDesk()
   const { open, hand } = useGate()
-  const people = useDayline().data?.delivery.people
+  const people = useDeliveryState()?.people
   const next = useDelivery().data?.coming[0]
   const all = () => {
     close()

@@ -33,8 +33,10 @@ export function Conversation({
 }) {
   const { data, error, refetch } = useConversation(id)
   const column = useRef<HTMLDivElement>(null)
+  const scrolled = useRef(false)
   useEffect(() => {
-    column.current?.scrollTo(0, 0)
+    if (scrolled.current) column.current?.scrollTo(0, 0) // only then: it has all laid out before it is painted
+    scrolled.current = false
   }, [id])
   const end = useReadingNoted(id, data?.slip.id === id ? (data.messages.at(-1)?.id ?? 0) : 0)
   const page = (by: number) => column.current?.scrollBy({ top: by * column.current.clientHeight * 0.85 })
@@ -47,6 +49,9 @@ export function Conversation({
     <>
       <section
         ref={column}
+        onScroll={() => {
+          scrolled.current = true
+        }}
         aria-label={sentences.conversation}
         className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
         tabIndex={-1}

@@ -8,7 +8,7 @@ import {
   StarIcon,
 } from '@phosphor-icons/react'
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
-import { type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
+import { memo, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
@@ -132,12 +132,16 @@ export function SlipList({
   }, [last, lines, onEnd])
   useEffect(() => {
     if (at < 0) return
-    // The name of a group stays in view with its first slip.
-    rows.scrollToIndex(at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at, { align: 'auto' })
+    // The name of a group stays in view with its first slip. What is in view needs no scrolling, which has all laid out.
+    const top = at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at
+    const drawn = rows.getVirtualItems()
+    const first = drawn.find((i) => i.index === top)
+    const end = drawn.find((i) => i.index === at)
+    const offset = rows.scrollOffset ?? 0
+    if (!first || !end || first.start < offset || end.end > offset + (height ?? 0))
+      rows.scrollToIndex(top, { align: 'auto' })
     // On a low screen the page scrolls, too.
-    const page = document.documentElement
-    if (page.scrollHeight > page.clientHeight)
-      document.getElementById('slip-' + cursor)?.scrollIntoView({ block: 'nearest' })
+    if (low()) document.getElementById('slip-' + cursor)?.scrollIntoView({ block: 'nearest' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves, or the room for the list changes
   }, [at, height])
   const placed = (item: VirtualItem) => ({ height: item.size, transform: `translateY(${item.start}px)` })
@@ -196,6 +200,9 @@ export function SlipList({
     </div>
   )
 }
+
+/** Whether the screen is so low that the page scrolls, and not the list alone. */
+const low = () => window.innerHeight <= 500
 
 function Heading({
   group,
@@ -265,6 +272,7 @@ function SlipLine({ id, n, total, close, current, marked, many, time, onSelect, 
     onSwipe: onSwipe && ((way) => onSwipe(id, way)),
     onHold: () => onSelect(id, 'toggle'),
   })
+  const onToggle = useCallback(() => onSelect(id, 'toggle'), [id, onSelect])
   const way = swipeAt(touch.by)
   const ground = marked ? 'bg-tide-100' : current ? 'bg-sand-0' : 'bg-sand-50 hover:bg-sand-100'
   return (
@@ -312,21 +320,9 @@ function SlipLine({ id, n, total, close, current, marked, many, time, onSelect, 
       >
         {slip &&
           (close ? (
-            <CloseText
-              slip={slip}
-              time={time(slip)}
-              marked={marked}
-              many={many}
-              onToggle={() => onSelect(id, 'toggle')}
-            />
+            <CloseText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={onToggle} />
           ) : (
-            <SlipText
-              slip={slip}
-              time={time(slip)}
-              marked={marked}
-              many={many}
-              onToggle={() => onSelect(id, 'toggle')}
-            />
+            <SlipText slip={slip} time={time(slip)} marked={marked} many={many} onToggle={onToggle} />
           ))}
       </div>
     </div>
@@ -407,7 +403,7 @@ const Signs = ({ slip }: { slip: Slip }) => (
 )
 
 /** A slip in one line: who, about what, how it begins, and at the end why it is here and since when. */
-function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
+const CloseText = memo(function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
   return (
     <>
       <b className="w-44 shrink-0 truncate max-[700px]:w-32">
@@ -427,9 +423,9 @@ function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
       <Choose marked={marked} many={many} onToggle={onToggle} className={cx('-mr-2', !many && 'max-[700px]:hidden')} />
     </>
   )
-}
+})
 
-function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
+const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
   const marks = marksOf(slip)
   return (
     <>
@@ -461,4 +457,4 @@ function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
       </div>
     </>
   )
-}
+})

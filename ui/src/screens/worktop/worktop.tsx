@@ -3,6 +3,7 @@ import { useLocation, useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import type { Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
+import { afterPaint } from '../../api/paint'
 import { prefetchConversation } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
@@ -167,10 +168,15 @@ export function Worktop({
   // What has gone elsewhere is not chosen any more.
   if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i))))
 
-  useEffect(() => {
-    wantSlips(ids.slice(Math.max(index, 0), index + SLIPS_AHEAD))
-    for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
-  }, [index, ids])
+  useEffect(
+    () =>
+      afterPaint(() => {
+        const at = Math.max(index, 0)
+        if (ids.slice(at, at + SLIPS_AHEAD / 2).some((i) => !slipOf(i))) wantSlips(ids.slice(at, at + 2 * SLIPS_AHEAD))
+        for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
+      }),
+    [index, ids],
+  )
 
   const fold = (key: string) =>
     setFolded((f) => {

@@ -1,0 +1,16 @@
+const LATEST = 50 // ms: where nothing is painted, as in a window that is not seen
+
+/** Does that once what has just changed is painted: a key is answered first, and then what else it needs is done. */
+export function afterPaint(f: () => void) {
+  let done = false
+  const once = () => {
+    if (done) return
+    done = true
+    f()
+  }
+  requestAnimationFrame(() => setTimeout(once))
+  setTimeout(once, LATEST)
+}
+
+/** When what has just changed is painted. */
+export const painted = () => new Promise<void>(afterPaint)
