@@ -28,6 +28,7 @@ const Writing = later(() => import('./screens/write/write').then((m) => m.Writin
 const AccountsScreen = later(() => import('./screens/accounts/accounts').then((m) => m.AccountsScreen))
 const Week = later(() => import('./screens/calendar/week').then((m) => m.Week))
 const Later = later(() => import('./screens/later/later').then((m) => m.Later))
+const Day = later(() => import('./screens/day/day').then((m) => m.Day))
 const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m) => m.DeliveryScreen))
 const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
@@ -62,6 +63,7 @@ export function App() {
             <Route index element={<Inbox />} />
             <Route path="c/:id" element={<Opened />} />
             <Route path="mid/*" element={<ByMessageID />} />
+            <Route path="day" element={<Day />} />
             <Route path="follow-ups" element={<FollowUps />} />
             <Route path="follow-ups/:uid" element={<OneFollowUp />} />
             <Route path="one-by-one" element={<OneByOne />} />

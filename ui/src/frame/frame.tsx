@@ -71,6 +71,7 @@ function Inside() {
       { id: 'palette', run: () => setPalette(true) },
       { id: 'take-back', run: () => void desk.takeBack() },
       { id: 'again', run: () => void desk.again() },
+      { id: 'go-day', run: () => navigate('/day') },
       { id: 'go-inbox', run: () => navigate('/') },
       { id: 'go-senders', run: () => navigate('/senders') },
       { id: 'go-followups', run: () => navigate('/follow-ups') },
@@ -190,6 +191,7 @@ function Said() {
 
 const screens: Record<string, string> = {
   '': sentences.inbox,
+  day: sentences.today,
   c: sentences.conversationTitle,
   'follow-ups': sentences.followUps,
   'one-by-one': sentences.oneByOne,
@@ -236,7 +238,12 @@ const SkipLink = ({ to }: { to: RefObject<HTMLElement | null> }) => (
 )
 
 export const Mark = () => (
-  <div className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2">
+  <Link
+    to="/day"
+    aria-label={sentences.theDay}
+    title={sentences.theDay}
+    className="relative pb-[7px] text-center text-[21px] leading-none font-bold tracking-[-.03em] max-[700px]:px-2"
+  >
     {sentences.ebbe}
     <svg
       width="38"
@@ -253,7 +260,7 @@ export const Mark = () => (
         strokeLinecap="round"
       />
     </svg>
-  </div>
+  </Link>
 )
 
 function Today({ name }: { name: string }) {

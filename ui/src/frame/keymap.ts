@@ -233,6 +233,13 @@ const list: Known[] = [
   },
   { id: 'leave-open', name: 'Leave it as it is', keys: ['8'], where: 'One by one' },
 
+  {
+    id: 'go-day',
+    name: 'The day at a glance',
+    keys: ['Shift+Home'],
+    where: 'Going places',
+    also: 'today overview home dashboard start',
+  },
   { id: 'go-inbox', name: 'Go to the inbox', keys: ['i'], where: 'Going places', also: 'mail home' },
   {
     id: 'go-senders',

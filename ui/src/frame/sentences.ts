@@ -137,6 +137,8 @@ export const sentences = {
   more: 'More',
   morePlaces: 'More places',
   stuck: 'something has not gone',
+  theDay: 'Ebbe: the day at a glance',
+  today: 'Today',
   loadingEbbe: 'Loading Ebbe',
   ebbeCouldNotBeShown: 'Ebbe could not be shown',
   thisScreenFailed: 'This screen could not be shown',
