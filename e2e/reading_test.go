@@ -204,3 +204,32 @@ func TestALongQueue(t *testing.T) {
 	require.Zero(t, code, out)
 	p.reads("[data-testid=left]", "2,002")
 }
+
+// The text of a message is made larger and smaller by a key, also in HTML, and stays so; nothing of it is cut off.
+func TestLargerText(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Oona Varga")
+	size := func() float64 {
+		return p.MustEval(`() => parseFloat(getComputedStyle(document.querySelector('[data-testid=body]')).fontSize)`).Num()
+	}
+	usual := size()
+	p.letters(">>")
+	p.until("parseFloat(getComputedStyle(document.querySelector('[data-testid=body]')).fontSize) > %f", usual*1.25)
+	p.letters("<")
+	p.until("parseFloat(getComputedStyle(document.querySelector('[data-testid=body]')).fontSize) < %f", usual*1.2)
+	p.click("[aria-label^='Larger text']")
+	p.until("parseFloat(getComputedStyle(document.querySelector('[data-testid=body]')).fontSize) > %f", usual*1.25)
+	p.choose("Small Museums Weekly")
+	p.until("document.querySelector('[data-testid=frame]')?.contentDocument.body.textContent.length > 100")
+	p.until("document.querySelector('[data-testid=frame]').contentDocument.documentElement.style.zoom === '1.3'")
+	whole := `(() => { const f = document.querySelector('[data-testid=frame]'), d = f.contentDocument; const last = [...d.body.querySelectorAll('*')].reduce((m, e) => Math.max(m, e.getBoundingClientRect().bottom), 0); return last * 1 <= f.clientHeight + 1 && f.clientHeight < last * 1.3 + 60 })()`
+	p.until("%s", whole)
+	p.until("new URLSearchParams(location.search).get('at') === document.querySelector('[role=option][aria-current=true]').dataset.slip")
+	p.MustReload()
+	p.until("document.querySelector('[data-testid=frame]')?.contentDocument?.documentElement.style.zoom === '1.3'")
+	p.until("%s", whole)
+	p.letters("<<")
+	p.until("document.querySelector('[data-testid=frame]').contentDocument.documentElement.style.zoom === '1'")
+	p.until("%s", whole)
+}

@@ -114,6 +114,20 @@ const list: Known[] = [
   { id: 'back', name: 'Back', keys: ['Escape'], where: 'In a list', fixed: true },
   { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], where: 'In a list', fixed: true },
   { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], where: 'In a list', fixed: true },
+  {
+    id: 'larger',
+    name: 'Larger text of messages',
+    keys: ['>'],
+    where: 'In a list',
+    also: 'zoom bigger font size increase',
+  },
+  {
+    id: 'smaller',
+    name: 'Smaller text of messages',
+    keys: ['<'],
+    where: 'In a list',
+    also: 'zoom font size decrease',
+  },
   { id: 'fold', name: 'Fold this group', keys: ['ArrowLeft'], where: 'In a list', also: 'collapse' },
   { id: 'unfold', name: 'Unfold the group before', keys: ['ArrowRight'], where: 'In a list', also: 'expand' },
   {

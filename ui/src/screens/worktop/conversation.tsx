@@ -1,13 +1,14 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { useEffect, useRef, useState } from 'react'
+import { type CSSProperties, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { date, due, long, month, plural } from '../../api/times'
-import { useCommands } from '../../frame/commands'
+import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { turnLetters, useLetters } from '../../frame/letters'
 import { useReadingNoted } from '../../frame/noted'
-import { CardButton, TextButton } from '../../kit/button'
+import { CardButton, IconButton, TextButton } from '../../kit/button'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
@@ -32,6 +33,7 @@ export function Conversation({
   edit: (tray: Tray) => void
 }) {
   const { data, error, refetch } = useConversation(id)
+  const letters = useLetters()
   const column = useRef<HTMLDivElement>(null)
   const scrolled = useRef(false)
   useEffect(() => {
@@ -43,6 +45,8 @@ export function Conversation({
   useCommands([
     { id: 'page-down', run: () => page(1), hidden: true },
     { id: 'page-up', run: () => page(-1), hidden: true },
+    { id: 'larger', run: () => turnLetters(1) },
+    { id: 'smaller', run: () => turnLetters(-1) },
   ])
   const shown = data?.slip ?? slip
   return (
@@ -54,6 +58,7 @@ export function Conversation({
         }}
         aria-label={sentences.conversation}
         className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
+        style={{ '--letters': letters } as CSSProperties}
         tabIndex={-1}
       >
         {back && (
@@ -110,6 +115,8 @@ export function Conversation({
 }
 
 function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; edit: (tray: Tray) => void }) {
+  const larger = useKey('larger')
+  const smaller = useKey('smaller')
   const last = view?.messages.at(-1)
   const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
   const to =
@@ -146,7 +153,15 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
             .filter(Boolean)
             .join(' · ')}
         </span>
-        <span className="no-print ml-auto flex gap-3">
+        <span className="no-print ml-auto flex items-baseline gap-3">
+          <span className="flex">
+            <IconButton label={sentences.smallerText(smaller)} onClick={() => turnLetters(-1)}>
+              <span className="font-serif text-[12px]">A</span>
+            </IconButton>
+            <IconButton label={sentences.largerText(larger)} onClick={() => turnLetters(1)}>
+              <span className="font-serif text-[17px]">A</span>
+            </IconButton>
+          </span>
           <TextButton tone="faint" onClick={() => edit('rename')}>
             {sentences.rename}
           </TextButton>

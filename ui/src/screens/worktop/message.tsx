@@ -6,6 +6,7 @@ import type { Address, Block } from '../../api/gen/mail'
 import { client, refresh, useMessage } from '../../api/queries'
 import { long, plural, size } from '../../api/times'
 import { useDesk } from '../../frame/desk'
+import { useLetters } from '../../frame/letters'
 import { LinkButton, Opener, TextButton } from '../../kit/button'
 import { Collapsible } from '../../kit/collapsible'
 import { cx } from '../../kit/cx'
@@ -239,6 +240,8 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
   const [target, setTarget] = useState('')
   const frame = useRef<HTMLIFrameElement>(null)
   const known = useRef<Document>(null)
+  const letters = useLetters()
+  const measures = useRef(() => {})
   const theme = document.documentElement.classList.contains('dark') ? 'dark' : 'light'
   const loaded = useCallback(() => {
     const doc = frame.current?.contentDocument
@@ -247,11 +250,13 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
     const measure = () =>
       setHeight(
         Math.min(
-          doc.documentElement.offsetHeight +
-            (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2),
+          Math.ceil(
+            doc.documentElement.getBoundingClientRect().height * (Number(doc.documentElement.style.zoom) || 1),
+          ) + (doc.documentElement.scrollWidth > doc.documentElement.clientWidth ? 18 : 2),
           60_000,
         ),
       )
+    measures.current = measure
     measure()
     new ResizeObserver(measure).observe(doc.documentElement)
     // Keys pressed while the frame has the focus belong to Ebbe all the same.
@@ -280,6 +285,12 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
   useEffect(() => {
     if (frame.current?.contentDocument?.readyState === 'complete') loaded()
   }, [loaded])
+  useEffect(() => {
+    const root = known.current?.documentElement
+    if (!root) return
+    root.style.setProperty('zoom', String(letters)) // by script: the policy of the frame has no styles of elements
+    measures.current()
+  }, [letters, height])
   return (
     <div className="max-w-[720px]">
       {m.remote > 0 && (

@@ -253,4 +253,6 @@ export const sentences = {
       note: 'a note',
     })[tray] ?? 'something',
   more: 'More',
+  smallerText: (key: string) => `Smaller text (${key})`,
+  largerText: (key: string) => `Larger text (${key})`,
 } as const
