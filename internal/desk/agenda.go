@@ -43,11 +43,11 @@ func gateOf(b *runner.Box) intake.Gate {
 	return intake.Gate{T: b.T, Box: b.ID, Person: b.Person, Now: b.Now}
 }
 
-// hear gives the notification with these words, or keeps it while the user wants
+// hear gives a notification, or keeps it while the user wants
 // to hear nothing.
-func hear(b *runner.Box, text string) error {
-	notice, err := gateOf(b).Tell(text)
-	if notice != "" {
+func hear(b *runner.Box, n journal.Notice) error {
+	notice, err := gateOf(b).Tell(n)
+	if notice.Text != "" {
 		b.Notices = append(b.Notices, notice)
 	}
 	return err
@@ -58,7 +58,7 @@ func hear(b *runner.Box, text string) error {
 type happened struct {
 	entries []*store.Entry
 	changes []inbox.Change
-	heard   []string
+	heard   []journal.Notice
 }
 
 func (h *happened) add(kind inbox.Kind, conversation int64, text string, c inbox.Change) {
@@ -73,10 +73,10 @@ const fewReminders = 4
 // record stores what happened.
 func (h *happened) record(b *runner.Box) error {
 	if n := len(h.heard); n > fewReminders { // one sentence, not fifty
-		h.heard = []string{fmt.Sprintf("%d reminders have come up. %s", n, h.heard[0])}
+		h.heard = []journal.Notice{{Text: fmt.Sprintf("%d reminders have come up. %s", n, h.heard[0].Text)}}
 	}
-	for _, text := range h.heard {
-		if err := hear(b, text); err != nil {
+	for _, n := range h.heard {
+		if err := hear(b, n); err != nil {
 			return err
 		}
 	}

@@ -20,7 +20,7 @@ func callToClose(b *runner.Box, things []store.Thing) error {
 	}
 	if p.FollowUp.Called = 0; n > 0 && at >= when.DayStart(b.Now, p.Week.Location(), 0) {
 		p.FollowUp.Called = b.Now
-		if err := hear(b, "Time to close the day: "+say.Plural(n, "follow-up")+" left of it."); err != nil {
+		if err := hear(b, journal.Notice{Text: "Time to close the day: " + say.Plural(n, "follow-up") + " left of it."}); err != nil {
 			return err
 		}
 	}

@@ -13,7 +13,7 @@ func deliverDue(b *runner.Box, _ []store.Thing) error {
 		return err
 	}
 	b.Topics = append(b.Topics, journal.TopicMail, journal.TopicDelivery)
-	if notice != "" {
+	if notice.Text != "" {
 		b.Notices = append(b.Notices, notice)
 	}
 	b.Changes, b.Notices = append(b.Changes, got.Changes...), append(b.Notices, got.Notices...)

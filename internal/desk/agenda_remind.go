@@ -3,6 +3,7 @@ package desk
 import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/journal"
 	"ebbe/internal/runner"
 	"ebbe/internal/store"
 )
@@ -25,7 +26,7 @@ func remindOfWork(b *runner.Box, things []store.Thing) error {
 		}
 		done.add(inbox.Remind, before.Conversation, before.Title, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 		if b.Person.Delivery.Notify.Reminder(int(before.Priority)) {
-			done.heard = append(done.heard, "Reminder: "+before.Title)
+			done.heard = append(done.heard, journal.Notice{Text: "Reminder: " + before.Title, FollowUp: before.UID})
 		}
 	}
 	return done.record(b)
@@ -49,7 +50,7 @@ func remindOfEvents(b *runner.Box, things []store.Thing) error {
 		}
 		done.add(inbox.RemindEvent, before.Conversation, before.Title, inbox.Change{EventBefore: &before, EventAfter: &after})
 		if b.Person.Delivery.Notify.Reminder(int(followup.Urgent)) {
-			done.heard = append(done.heard, "Soon: "+before.Title+", "+b.Person.Week.Say(before.Start, b.Now))
+			done.heard = append(done.heard, journal.Notice{Text: "Soon: " + before.Title + ", " + b.Person.Week.Say(before.Start, b.Now), Conversation: before.Conversation})
 		}
 	}
 	return done.record(b)

@@ -483,8 +483,8 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 		for {
 			select {
 			case e := <-events:
-				if e.Notice != "" {
-					out = append(out, e.Notice)
+				if e.Text != "" {
+					out = append(out, e.Text)
 				}
 			default:
 				return out

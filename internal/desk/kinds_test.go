@@ -41,7 +41,7 @@ func TestOneFollowUpThatCannotBeRead(t *testing.T) {
 	require.True(t, card, "the other reminder is up")
 	told := 0
 	for len(events) > 0 {
-		if e := <-events; e.Notice == "Ebbe could not bring you a reminder about “Broken”: something is wrong inside. Nothing is lost; it is tried again by itself." {
+		if e := <-events; e.Text == "Ebbe could not bring you a reminder about “Broken”: something is wrong inside. Nothing is lost; it is tried again by itself." {
 			told++
 		}
 	}

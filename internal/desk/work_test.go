@@ -312,7 +312,7 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 	over := f.named(t, "Wait for Halvard")
 	require.Equal(t, followup.Completed, over.Status)
 	require.NotZero(t, over.Waits.Ended)
-	require.Contains(t, (<-events).Notice, "Halvard has written; you need not wait any more: “Wait for Halvard”.")
+	require.Contains(t, (<-events).Text, "Halvard has written; you need not wait any more: “Wait for Halvard”.")
 
 	f.clock.t = f.moment(t, "wed 8:00").At.Time()
 	require.NoError(t, f.Agenda.CatchUp(ctx))
@@ -352,7 +352,7 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	notice := ""
 	for notice == "" {
-		notice = (<-events).Notice
+		notice = (<-events).Text
 	}
 	require.Contains(t, notice, "9 reminders have come up.")
 	cards, err := f.FollowUps.Cards(ctx, f.who)

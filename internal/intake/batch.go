@@ -21,13 +21,13 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 	now := s.journal.Now()
 	var moved, ended []inbox.Change
 	var b *batcher
-	var notice string
+	var notice journal.Notice
 	twins, err := s.twins(ctx, box, batch)
 	if err != nil {
 		return tally, err
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
-		tally, notice = Tally{Read: len(batch)}, ""
+		tally, notice = Tally{Read: len(batch)}, journal.Notice{}
 		b = &batcher{t: t, box: box, now: now, o: o, twins: twins}
 		if err := b.load(batch); err != nil {
 			return err
@@ -62,8 +62,8 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if err := b.stored(batch); err != nil || !b.gated {
 			return err
 		}
-		var text string
-		if ended, text, err = endWaiting(t, box, b.keeper, b.writers(), now); err != nil {
+		var waited journal.Notice
+		if ended, waited, err = endWaiting(t, box, b.keeper, b.writers(), now); err != nil {
 			return err
 		}
 		if err := b.answer(); err != nil {
@@ -72,8 +72,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if notice, err = b.notice(); err != nil {
 			return err
 		}
-		if text != "" {
-			notice = strings.TrimSpace(text + " " + notice)
+		if waited.Text != "" {
+			waited.Text = strings.TrimSpace(waited.Text + " " + notice.Text)
+			notice = waited
 		}
 		return schedule(t, box, b.gate, b.week, now)
 	})

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
@@ -36,8 +37,9 @@ type CameIn struct {
 	Count   int    // conversations
 	with    string // what brought them
 	Changes []inbox.Change
-	from    []mail.Address // of those the user wants to hear of
-	Notices []string       // whose waiting has ended
+	from    []mail.Address   // of those the user wants to hear of
+	about   int64            // the conversation in which they wrote, if it is one
+	Notices []journal.Notice // whose waiting has ended
 }
 
 // Gate is the gate of a box in a transaction: what is held waits behind it until
@@ -104,6 +106,9 @@ func (k Gate) due() (all CameIn, err error) {
 			return all, err
 		}
 		all.Count, all.Changes, all.from = all.Count+got.Count, append(all.Changes, got.Changes...), append(all.from, got.from...)
+		if all.about = got.about; len(all.from) > len(got.from) {
+			all.about = 0
+		}
 		all.with, all.Notices = text, append(all.Notices, got.Notices...)
 	}
 	return all, nil
@@ -134,7 +139,7 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 	if err != nil {
 		return out, err
 	}
-	if out.from, err = k.wanted(ids); err != nil {
+	if out.from, out.about, err = k.wanted(ids); err != nil {
 		return out, err
 	}
 	delivery, err := k.join(shown, a)
@@ -155,7 +160,7 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 	if err != nil {
 		return out, err
 	}
-	if notice != "" {
+	if notice.Text != "" {
 		out.Notices = append(out.Notices, notice)
 	}
 	e.BoxID, e.Count, e.Touched, e.Changes = k.Box, len(ids), ids, delivery.Moved
@@ -209,42 +214,45 @@ func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) 
 }
 
 // wanted are those who wrote something held in the conversations and of whom
-// the user wants to hear.
-func (k Gate) wanted(ids []int64) (out []mail.Address, err error) {
+// the user wants to hear, with the conversation in which they did, if it is one.
+func (k Gate) wanted(ids []int64) (out []mail.Address, about int64, err error) {
 	if !k.Person.Delivery.Notify.On || len(k.Person.Delivery.Notify.People) == 0 {
-		return nil, nil
+		return nil, 0, nil
 	}
 	messages, err := store.HeldMail(k.T).HeldMessages(k.Box, ids[:min(len(ids), 1000)])
+	in := map[int64]bool{}
 	for _, m := range messages {
 		a := mail.Address{Name: m.FromName, Address: m.FromAddr}
 		if k.Person.Delivery.Notify.From(a.Address) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
 			out = append(out, a)
+			in[m.ConversationID], about = true, m.ConversationID
 		}
 	}
-	return out, err
+	if len(in) != 1 {
+		about = 0
+	}
+	return out, about, err
 }
 
-// Tell gives the notification with these words, or keeps it while the user
-// wants to hear nothing.
-func (k Gate) Tell(text string) (string, error) {
-	if text == "" || !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
-		return text, nil
+// Tell gives a notification, or keeps it while the user wants to hear nothing.
+func (k Gate) Tell(n journal.Notice) (journal.Notice, error) {
+	if n.Text == "" || !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
+		return n, nil
 	}
-	return "", store.HeldMail(k.T).Postpone(k.Box, text)
+	return journal.Notice{}, store.HeldMail(k.T).Postpone(store.Postponed{BoxID: k.Box, Text: n.Text, ConversationID: n.Conversation, FollowUp: n.FollowUp})
 }
 
 // says is the notification about a delivery: one at most.
-func (k Gate) says(l CameIn) string {
+func (k Gate) says(l CameIn) (out journal.Notice) {
 	n := k.Person.Delivery.Notify
 	switch {
 	case l.Count == 0:
-		return ""
 	case n.On && n.Rounds:
-		return say.Upper(l.with) + " brought " + say.Plural(l.Count, "conversation") + among(l.from) + "."
+		out.Text = say.Upper(l.with) + " brought " + say.Plural(l.Count, "conversation") + among(l.from) + "."
 	case len(l.from) > 0:
-		return "Mail" + strings.Replace(among(l.from), ", among them", " from", 1) + "."
+		out.Text, out.Conversation = "Mail"+strings.Replace(among(l.from), ", among them", " from", 1)+".", l.about
 	}
-	return ""
+	return out
 }
 
 func among(people []mail.Address) string {
@@ -264,22 +272,25 @@ func among(people []mail.Address) string {
 // Deliver is what happens when something about the delivery of a box changes:
 // what is due comes in, notifications that were kept are given, and the next
 // change is noted.
-func (k Gate) Deliver() (got CameIn, notice string, err error) {
+func (k Gate) Deliver() (got CameIn, notice journal.Notice, err error) {
 	if got, err = k.due(); err != nil {
-		return got, "", err
+		return got, notice, err
 	}
 	if notice, err = k.Tell(k.says(got)); err != nil {
-		return got, "", err
+		return got, notice, err
 	}
 	if !k.Person.Delivery.Silent(k.Now, k.Person.Week.Location()) {
 		kept, err := store.HeldMail(k.T).TakePostponed(k.Box)
 		if err != nil {
-			return got, "", err
+			return got, notice, err
 		}
 		if n := len(kept); n == 1 {
-			notice = strings.TrimSpace("While it was quiet: " + kept[0].Text + " " + notice)
+			if notice.Text == "" {
+				notice.Conversation, notice.FollowUp = kept[0].ConversationID, kept[0].FollowUp
+			}
+			notice.Text = strings.TrimSpace("While it was quiet: " + kept[0].Text + " " + notice.Text)
 		} else if n > 1 {
-			notice = strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, say.Plural(n-1, "other notice"), notice))
+			notice = journal.Notice{Text: strings.TrimSpace(fmt.Sprintf("While it was quiet: %s And %s. %s", kept[0].Text, say.Plural(n-1, "other notice"), notice.Text))}
 		}
 	}
 	return got, notice, Reschedule(k.T, k.Box, k.Person.Delivery, k.Person.Week, k.Now)
@@ -365,26 +376,31 @@ func (b *batcher) answer() error {
 
 // notice is the notification about what has come into view from people the
 // user wants to hear of.
-func (b *batcher) notice() (string, error) {
+func (b *batcher) notice() (journal.Notice, error) {
 	var from []mail.Address
-	subject := ""
+	subject, in := "", map[int64]bool{}
+	var about int64
 	for _, m := range b.out.Messages {
 		if m.Held != "" || m.Own || !b.gate.Notify.From(m.FromAddr) {
 			continue
 		}
-		subject = m.Subject
+		subject, about = m.Subject, m.ConversationID
+		in[about] = true
 		if a := (mail.Address{Name: m.FromName, Address: m.FromAddr}); !slices.Contains(from, a) {
 			from = append(from, a)
 		}
 	}
 	k := Gate{b.t, b.box, store.Person{ID: b.person, Week: b.week, Delivery: b.gate}, b.now}
+	if len(in) > 1 {
+		about = 0
+	}
 	switch {
 	case len(from) == 0:
-		return "", nil
+		return journal.Notice{}, nil
 	case len(from) == 1 && subject != "":
-		return k.Tell(from[0].Short() + ": " + subject)
+		return k.Tell(journal.Notice{Text: from[0].Short() + ": " + subject, Conversation: about})
 	}
-	return k.Tell("Mail" + strings.Replace(among(from), ", among them", " from", 1) + ".")
+	return k.Tell(journal.Notice{Text: "Mail" + strings.Replace(among(from), ", among them", " from", 1) + ".", Conversation: about})
 }
 
 // Renew lets in what is due by now under what the person has settled, and notes

@@ -7,12 +7,13 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
 // endWaiting ends the waiting for those who have written, each with its line in
 // the journal, and says so.
-func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice string, err error) {
+func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice journal.Notice, err error) {
 	var addresses []string
 	for _, a := range from {
 		if !slices.Contains(addresses, a.Address) {
@@ -21,7 +22,7 @@ func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now 
 	}
 	rows, err := store.FollowUps(t).WaitingFor(box, addresses)
 	if err != nil || len(rows) == 0 {
-		return nil, "", err
+		return nil, notice, err
 	}
 	var entries []*store.Entry
 	for _, r := range rows {
@@ -33,11 +34,11 @@ func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now 
 			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
 	}
 	if err := store.Journal(t).Record(entries...); err != nil {
-		return nil, "", err
+		return nil, notice, err
 	}
-	notice = rows[0].Data.With.Short() + " has written; you need not wait any more: “" + rows[0].Data.Title + "”."
+	notice.Text, notice.FollowUp = rows[0].Data.With.Short()+" has written; you need not wait any more: “"+rows[0].Data.Title+"”.", rows[0].Data.UID
 	if n := len(rows) - 1; n > 0 {
-		notice += fmt.Sprintf(" And %d more.", n)
+		notice.Text += fmt.Sprintf(" And %d more.", n)
 	}
 	return changes, notice, store.Conversations(t).Apply(box, p.ID, changes)
 }

@@ -11,8 +11,16 @@ import (
 type Event struct {
 	Topics        []string `json:"topics"`
 	Conversations []int64  `json:"conversations,omitempty"`
-	Key           string   `json:"key,omitempty"`    // of the request that caused it
-	Notice        string   `json:"notice,omitempty"` // a notification, in a sentence
+	Key           string   `json:"key,omitempty"` // of the request that caused it
+	Notice        `tstype:",extends"`
+}
+
+// Notice is a notification: a sentence, and what it leads to, which is a conversation
+// or a follow-up; the inbox, if neither is said.
+type Notice struct {
+	Text         string `json:"notice,omitempty"`
+	Conversation int64  `json:"about,omitempty"`    // its ID
+	FollowUp     string `json:"followUp,omitempty"` // its UID
 }
 
 // The topics of events.

@@ -63,7 +63,7 @@ func (p *pass) empty() error {
 		n += removed
 	}
 	if n > 0 {
-		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", say.Plural(n, "message"), p.a.Name, p.a.EmptyDays)})
+		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicMail}, Notice: journal.Notice{Text: fmt.Sprintf("%s that Ebbe put into the bin or junk of “%s” more than %d days ago: removed for good.", say.Plural(n, "message"), p.a.Name, p.a.EmptyDays)}})
 	}
 	return nil
 }

@@ -83,7 +83,7 @@ func (p *pass) follow() error {
 		p.s.journal.Tell(p.a.BoxID, "", changed)
 	}
 	if err == nil && asked > 0 {
-		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}, Notice: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."})
+		p.s.journal.Announce(p.a.BoxID, journal.Event{Topics: []string{journal.TopicAccounts, journal.TopicMail}, Notice: journal.Notice{Text: vanishedText(asked, p.a.Name) + " Nothing was binned: say in Accounts what is to be done."}})
 	}
 	return err
 }

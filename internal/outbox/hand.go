@@ -172,7 +172,7 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 		return err
 	})
 	if err == nil {
-		b.journal.Announce(o.BoxID, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Notice: notice})
+		b.journal.Announce(o.BoxID, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Notice: journal.Notice{Text: notice, Conversation: o.ConversationID}})
 		if len(changes) > 0 {
 			b.journal.Tell(o.BoxID, "", changes)
 		}

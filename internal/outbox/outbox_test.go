@@ -193,8 +193,8 @@ func (h *hall) notices() (out []string) {
 	for {
 		select {
 		case e := <-h.events:
-			if e.Notice != "" {
-				out = append(out, e.Notice)
+			if e.Text != "" {
+				out = append(out, e.Text)
 			}
 		default:
 			return out

@@ -39,9 +39,9 @@ type Box struct {
 	Now    when.Instant
 	Late   when.Instant // the last instant given to what came back late
 
-	Changes []inbox.Change // made by what happened
-	Notices []string       // that the user is to hear
-	Topics  []string       // besides those of the changes
+	Changes []inbox.Change   // made by what happened
+	Notices []journal.Notice // that the user is to hear
+	Topics  []string         // besides those of the changes
 }
 
 // Runner executes the agenda of all boxes.
@@ -196,7 +196,7 @@ func (r *Runner) failed(ctx context.Context, th store.Thing, err error) {
 		}
 		return nil
 	})
-	r.journal.Announce(th.BoxID, journal.Event{Notice: fmt.Sprintf("Ebbe could not bring you %s: something is wrong inside. Nothing is lost; it is tried again by itself.", name)})
+	r.journal.Announce(th.BoxID, journal.Event{Notice: journal.Notice{Text: fmt.Sprintf("Ebbe could not bring you %s: something is wrong inside. Nothing is lost; it is tried again by itself.", name)}})
 }
 
 // happen lets things of a box happen, all in one transaction, and tells of it.

@@ -54,7 +54,7 @@ func (h *hand) kind(name inbox.Kind, drop bool) {
 			h.did = append(h.did, h.what(b.ID, th.Kind))
 			h.at = append(h.at, time.Since(h.begin))
 		}
-		b.Notices = append(b.Notices, "did "+string(things[0].Kind))
+		b.Notices = append(b.Notices, journal.Notice{Text: "did " + string(things[0].Kind)})
 		return nil
 	}})
 }
@@ -95,8 +95,8 @@ func running(t *testing.T, f func(h *hand, told func() []string)) {
 			for {
 				select {
 				case e := <-events:
-					if e.Notice != "" {
-						out = append(out, e.Notice)
+					if e.Text != "" {
+						out = append(out, e.Text)
 					}
 				default:
 					return out

@@ -13,9 +13,11 @@ import (
 
 // Postponed is a notification that waits until the user wants to hear of it.
 type Postponed struct {
-	ID    int64
-	BoxID int64
-	Text  string
+	ID             int64
+	BoxID          int64
+	Text           string
+	ConversationID int64  // what it leads to, or 0
+	FollowUp       string // the same, a UID
 }
 
 // Heap is what is held of one stream: mail, and for people also what has come
@@ -301,8 +303,8 @@ func (t HeldMail) HeldFrom(box int64) (out map[mail.Address][]int64, err error) 
 }
 
 // Postpone keeps a notification until the user wants to hear of it.
-func (t HeldMail) Postpone(box int64, text string) error {
-	return t.db.Create(&Postponed{BoxID: box, Text: text}).Error
+func (t HeldMail) Postpone(p Postponed) error {
+	return t.db.Create(&p).Error
 }
 
 // TakePostponed gives the notifications that were kept, and forgets them.

@@ -19,3 +19,8 @@ CREATE TABLE unbegun (
 );
 
 INSERT INTO unbegun SELECT id FROM conversations WHERE merged_to = 0;
+
+-- What a notification that waits leads to.
+ALTER TABLE postponeds ADD COLUMN conversation_id INTEGER NOT NULL DEFAULT 0;
+
+ALTER TABLE postponeds ADD COLUMN follow_up TEXT NOT NULL DEFAULT '';

@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
 import { mine, newKey, post, told, wasMine } from '../api/client'
 import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
@@ -12,12 +13,14 @@ import { Decisions, type Outcome } from './decisions'
 import { listen } from './events'
 import { useKept } from './kept'
 import { noteNotice } from './noted'
+import { leads, notifyOutside } from './outside'
 
 /** A sentence about what just happened. */
 export interface Notice {
   text: string
   wrong?: boolean
   undo?: boolean
+  path?: string // where it leads
 }
 
 /** What is done with follow-ups. */
@@ -63,11 +66,8 @@ const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
 export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, show] = useState<Notice | null>(null)
   const sentences = useRef(0)
-  const untold = useRef<string[]>([]) // what happened by itself, said when nothing else is
-  const next = () => {
-    const text = untold.current.shift()
-    return text ? { text } : null
-  }
+  const untold = useRef<Notice[]>([]) // what happened by itself, said when nothing else is
+  const next = () => untold.current.shift() ?? null
   const say = useCallback((n: Notice) => {
     sentences.current++
     show(n)
@@ -205,11 +205,15 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     [send, say],
   )
 
-  const tell = useCallback((text: string) => {
-    if ('Notification' in window && Notification.permission === 'granted')
-      new Notification('Ebbe', { body: text, tag: text })
+  const navigate = useNavigate()
+  const go = useRef(navigate)
+  useEffect(() => {
+    go.current = navigate
+  })
+  const tell = useCallback((text: string, path: string) => {
+    notifyOutside(text, () => void go.current(path))
     noteNotice(text)
-    untold.current.push(text)
+    untold.current.push({ text, path })
     show((shown) => shown ?? next())
   }, [])
   useEffect(
@@ -221,7 +225,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         },
         changed: (e) => {
           if (e.key && wasMine(e.key)) return
-          if (e.notice) tell(e.notice)
+          if (e.notice) tell(e.notice, leads(e))
           refresh(e.topics, [], e.conversations)
         },
         lost: () => {

@@ -180,6 +180,11 @@ function Said() {
   return (
     <Toast key={shown.n} wrong={notice.wrong} onEnd={() => read(notice)}>
       {notice.text} {notice.undo && <TextButton onClick={() => void takeBack()}>{sentences.takeBack}</TextButton>}
+      {notice.path && (
+        <Link to={notice.path} className="font-semibold text-accent underline" onClick={() => read(notice)}>
+          {sentences.open}
+        </Link>
+      )}
       {notice.wrong && (
         <TextButton tone="late" onClick={() => read(notice)}>
           {sentences.close}

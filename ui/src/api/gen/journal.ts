@@ -21,11 +21,19 @@ export interface Decided {
 /**
  * Event tells open tabs what changed.
  */
-export interface Event {
+export interface Event extends Notice {
   topics: string[];
   conversations?: number /* int64 */[];
   key?: string; // of the request that caused it
-  notice?: string; // a notification, in a sentence
+}
+/**
+ * Notice is a notification: a sentence, and what it leads to, which is a conversation
+ * or a follow-up; the inbox, if neither is said.
+ */
+export interface Notice {
+  notice?: string;
+  about?: number /* int64 */; // its ID
+  followUp?: string; // its UID
 }
 /**
  * The topics of events.
