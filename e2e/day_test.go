@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
 )
 
 // The sign of the rail leads to the day: what is left, comes, is due, returns and is
@@ -28,4 +29,54 @@ func TestTheDayAtAGlance(t *testing.T) {
 	p.until("location.pathname === '/day'")
 	p.does("Sit down to it")
 	p.see("[data-testid=sit-tray]")
+}
+
+// From signing up to the first decided message one is led: connect an account, its mail
+// comes in, the six keys, a plan; each step can be left, and none of it comes twice.
+func TestTheFirstSteps(t *testing.T) {
+	t.Parallel()
+	data := t.TempDir()
+	s := run(t, "serve", "--data", data)
+	p := open(t, s.url, 1280, 800)
+	p.see("#name").MustFocus()
+	p.write("Solvei Arnkvist")
+	p.see("#address").MustFocus()
+	p.write("solvei@skagvik.example")
+	p.see("#password").MustFocus()
+	p.write("a long enough password")
+	p.press(input.Enter)
+	p.reads("[data-testid=begin]", "Connect an account")
+	p.reads("[data-testid=begin]", "Decide about each with one of six keys")
+	p.does("Connect an account")
+	p.until("location.pathname === '/accounts'")
+	p.visit("/")
+	p.see("[data-testid=begin]")
+
+	out, code := command(t, "import", mbox(t, 12), "--data", data) // as an account would bring it
+	require.Zero(t, code, out)
+	p.see("[data-slip]")
+	p.reads("[data-testid=first-steps]", "let it come back later")
+	n := p.left()
+	p.press(input.Digit2).leftIs(n - 1)
+	p.reads("[data-testid=first-steps]", "Mail can come in at set times only")
+	p.does("Choose a plan")
+	p.see("[data-testid=coming]")
+	p.visit("/")
+	p.see("[data-slip]")
+	p.until("!document.querySelector('[data-testid=first-steps]')")
+
+	other := run(t, "serve", "--data", t.TempDir())
+	q := open(t, other.url, 390, 780)
+	q.see("#name").MustFocus()
+	q.write("Jonas Reyland")
+	q.see("#address").MustFocus()
+	q.write("jonas@skagvik.example")
+	q.see("#password").MustFocus()
+	q.write("a long enough password")
+	q.press(input.Enter)
+	q.see("[data-testid=begin]")
+	q.does("Skip this")
+	q.see("[data-testid=zero]")
+	q.MustReload()
+	q.see("[data-testid=zero]")
 }

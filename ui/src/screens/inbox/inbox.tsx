@@ -14,6 +14,7 @@ import type { Group } from '../worktop/sliplist'
 import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
 import { ArrangeTray, filtered, groupings, orderings } from './arrange'
+import { Begin, FirstSteps, useBegin } from './begin'
 import { FreshStartTray } from './fresh'
 import { QueueHead } from './head'
 import { sentences } from './sentences'
@@ -87,6 +88,7 @@ export function Inbox() {
         ]),
   ])
 
+  const begin = useBegin(data?.left ?? -1)
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
   if (!data || !sitting) return <Loading what={sentences.loadingTheInbox} />
   const filter = filtered(where, labels ?? [])
@@ -119,6 +121,12 @@ export function Inbox() {
         <Sum sitting={sitting} onEnd={() => setSum(0)} />
       </Alone>
     )
+  if (begin.connect || begin.comes)
+    return (
+      <Alone side="">
+        <Begin begin={begin} />
+      </Alone>
+    )
   if (!data.left) {
     return (
       <Alone side="Nothing left to decide">
@@ -132,44 +140,49 @@ export function Inbox() {
     )
   }
   return (
-    <Worktop
-      label={sits ? sentences.sitting : sentences.leftToDecide}
-      place="inbox"
-      groups={groups}
-      sitting={sits ? sitting.id : undefined}
-      position={(n, total) =>
-        sits
-          ? sentences.placeOf(sitting.total - sitting.queue.length + 1, sitting.total)
-          : total
-            ? sentences.ofNamed(n.toLocaleString('en-GB'), total.toLocaleString('en-GB'))
-            : ''
-      }
-      head={(open, tray) =>
-        sits ? (
-          <SittingHead sitting={sitting} onEnd={stop} />
-        ) : (
-          <QueueHead
-            words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`}
-            grouped={data.group}
-            filter={filter}
-            tray={tray}
-            open={open}
-            shown={data.shown}
-            onShowAll={() => arrange({ where: {} })}
-          />
-        )
-      }
-      foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
-      trays={trays}
-      empty={
-        <p className="px-8 py-16 text-center text-ink-500">
-          {filter ? sentences.nothingMatches(filter) : sentences.nothingLeftHere}{' '}
-          <TextButton onClick={() => arrange({ where: {} })}>
-            {sentences.showAllNamed(data.left.toLocaleString('en-GB'))}
-          </TextButton>
-        </p>
-      }
-    />
+    <div className="flex h-full flex-col">
+      <FirstSteps begin={begin} />
+      <div className="min-h-0 flex-1">
+        <Worktop
+          label={sits ? sentences.sitting : sentences.leftToDecide}
+          place="inbox"
+          groups={groups}
+          sitting={sits ? sitting.id : undefined}
+          position={(n, total) =>
+            sits
+              ? sentences.placeOf(sitting.total - sitting.queue.length + 1, sitting.total)
+              : total
+                ? sentences.ofNamed(n.toLocaleString('en-GB'), total.toLocaleString('en-GB'))
+                : ''
+          }
+          head={(open, tray) =>
+            sits ? (
+              <SittingHead sitting={sitting} onEnd={stop} />
+            ) : (
+              <QueueHead
+                words={`${groupings[arranged.group]}, ${orderings[arranged.order]}`}
+                grouped={data.group}
+                filter={filter}
+                tray={tray}
+                open={open}
+                shown={data.shown}
+                onShowAll={() => arrange({ where: {} })}
+              />
+            )
+          }
+          foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
+          trays={trays}
+          empty={
+            <p className="px-8 py-16 text-center text-ink-500">
+              {filter ? sentences.nothingMatches(filter) : sentences.nothingLeftHere}{' '}
+              <TextButton onClick={() => arrange({ where: {} })}>
+                {sentences.showAllNamed(data.left.toLocaleString('en-GB'))}
+              </TextButton>
+            </p>
+          }
+        />
+      </div>
+    </div>
   )
 }
 
