@@ -338,7 +338,7 @@ func TestSigningInAgainInPlace(t *testing.T) {
 	p.click("[data-testid=sign-in-again] button")
 	p.until("!document.querySelector('[data-testid=sign-in-again]')")
 	p.leftIs(n - 2)
-	p.reads("[data-testid=notice]", "Archived.")
+	p.until("!document.body.textContent.includes('steps wait')")
 	for i := range 2 {
 		p.with(input.KeyZ, input.ControlLeft).leftIs(n - 1 + i)
 	}

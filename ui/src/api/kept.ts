@@ -16,6 +16,8 @@ export interface Typed {
   at: number // when, by the clock of the program
 }
 
+const PATIENCE = 3000 // ms: a browser that does not open it by then is taken for one that keeps nothing
+
 interface Schema extends DBSchema {
   decisions: { key: string; value: Sent & { order: number } }
   typed: { key: string; value: Typed }
@@ -44,7 +46,7 @@ export class Kept {
   static async open(name: string): Promise<Kept> {
     let db: IDBPDatabase<Schema> | undefined
     try {
-      db = await openDB<Schema>(name, 1, {
+      const opening = openDB<Schema>(name, 1, {
         upgrade: (fresh) => {
           fresh.createObjectStore('decisions', { keyPath: 'key' })
           fresh.createObjectStore('typed', { keyPath: 'name' })
@@ -52,6 +54,7 @@ export class Kept {
         // The person has signed out in another window, which waits for this one to let go.
         blocking: (_now, _next, e) => (e.target as IDBDatabase).close(),
       })
+      db = await Promise.race([opening, new Promise<undefined>((done) => setTimeout(done, PATIENCE))])
     } catch {
       // no storage, or none that may be used
     }

@@ -7,6 +7,7 @@ import { useOffers } from './combo'
 import { cx } from './cx'
 import { useKeptField } from './keeping'
 import { Waves } from './kit'
+import { type Said, withPart } from './parts'
 
 const tones: Record<string, string> = {
   due: 'bg-amber-100 text-amber-600',
@@ -55,6 +56,7 @@ interface Props {
   proposed?: { title: string; due?: Moment; project?: string } // it stays unless the line says otherwise
   quiet?: boolean // what was understood is shown only while there is something to show
   className?: string
+  said?: Said // by a click beside it
   onWritten?: (w: Written | null) => void
   onAccept: (w: Written) => Promise<unknown> | void
   onCancel?: () => void
@@ -69,6 +71,7 @@ export function LineField({
   proposed,
   quiet,
   className = '',
+  said,
   onWritten,
   onAccept,
   onCancel,
@@ -86,6 +89,12 @@ export function LineField({
     setText(next)
     typed(next)
     if (!next.trim()) setShown(null)
+  }
+  const [heard, setHeard] = useState(said?.n ?? 0)
+  if (said && said.n !== heard) {
+    setHeard(said.n)
+    const before = said.kind === 'label' ? undefined : shown?.written.parts.find((p) => p.kind === said.kind)?.text
+    change(withPart(text, before, said.words))
   }
   const base = JSON.stringify(proposed ?? {})
   const read = async (line: string) => {

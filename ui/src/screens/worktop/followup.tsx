@@ -10,8 +10,10 @@ import { Toggle } from '../../kit/choose'
 import { Field } from '../../kit/field'
 import { Chip } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
+import type { Said } from '../../kit/parts'
 import { PriorityGroup } from '../../kit/priority'
 import { Tray } from '../../kit/tray'
+import { Picker } from './picker'
 import { sentences } from './sentences'
 
 interface Props {
@@ -48,6 +50,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
   const [leaves, setLeaves] = useState(true)
   const [written, setWritten] = useState<Written | null>(null)
   const [wrong, setWrong] = useState('')
+  const [said, setSaid] = useState<Said>()
   const proposed = {
     title: title ?? proposal?.title ?? '',
     due: dated && proposal?.due.at ? proposal.due : undefined,
@@ -66,6 +69,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
   if (!several && !proposal)
     return <Tray label={sentences.followUp} testid="followup-tray" layout="halves" busy onClose={onClose} />
   const line = written?.parts.find((p) => p.kind === 'title')
+  const say = (kind: string, words: string) => setSaid((s) => ({ kind, words, n: (s?.n ?? 0) + 1 }))
   return (
     <Tray
       label={sentences.followUp}
@@ -127,6 +131,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
           placeholder={sentences.fri10OpeningUrgent}
           autoFocus
           proposed={several ? { title: ' ' } : proposed}
+          said={said}
           onWritten={setWritten}
           onAccept={(w) => make(w)}
           onCancel={onClose}
@@ -138,6 +143,7 @@ export function FollowUpTray({ id, many = 1, onMake, onClose }: Props) {
           <Button type="submit">{sentences.makeIt}</Button>
         </div>
       </div>
+      <Picker written={written} say={say} />
     </Tray>
   )
 }

@@ -255,4 +255,12 @@ export const sentences = {
   more: 'More',
   smallerText: (key: string) => `Smaller text (${key})`,
   largerText: (key: string) => `Larger text (${key})`,
+  byClick: 'Or by click',
+  dueShort: 'Due',
+  startsShort: 'Starts',
+  remindsShort: 'Reminds',
+  whichTime: 'Which time is picked',
+  efforts: 'How long it takes',
+  projectsShort: 'Project',
+  labelsShort: 'Labels',
 } as const
