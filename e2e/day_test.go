@@ -31,6 +31,16 @@ func TestTheDayAtAGlance(t *testing.T) {
 	p.see("[data-testid=sit-tray]")
 }
 
+// signUp sets a new Ebbe up, as its first person does.
+func (p *page) signUp(name, address string) {
+	p.t.Helper()
+	for _, f := range [][2]string{{"#name", name}, {"#address", address}, {"#password", "a long enough password"}} {
+		p.see(f[0]).MustFocus()
+		p.write(f[1])
+	}
+	p.press(input.Enter)
+}
+
 // From signing up to the first decided message one is led: connect an account, its mail
 // comes in, the six keys, a plan; each step can be left, and none of it comes twice.
 func TestTheFirstSteps(t *testing.T) {
@@ -38,13 +48,7 @@ func TestTheFirstSteps(t *testing.T) {
 	data := t.TempDir()
 	s := run(t, "serve", "--data", data)
 	p := open(t, s.url, 1280, 800)
-	p.see("#name").MustFocus()
-	p.write("Solvei Arnkvist")
-	p.see("#address").MustFocus()
-	p.write("solvei@skagvik.example")
-	p.see("#password").MustFocus()
-	p.write("a long enough password")
-	p.press(input.Enter)
+	p.signUp("Solvei Arnkvist", "solvei@skagvik.example")
 	p.reads("[data-testid=begin]", "Connect an account")
 	p.reads("[data-testid=begin]", "Decide about each with one of six keys")
 	p.does("Connect an account")
@@ -67,13 +71,7 @@ func TestTheFirstSteps(t *testing.T) {
 
 	other := run(t, "serve", "--data", t.TempDir())
 	q := open(t, other.url, 390, 780)
-	q.see("#name").MustFocus()
-	q.write("Jonas Reyland")
-	q.see("#address").MustFocus()
-	q.write("jonas@skagvik.example")
-	q.see("#password").MustFocus()
-	q.write("a long enough password")
-	q.press(input.Enter)
+	q.signUp("Jonas Reyland", "jonas@skagvik.example")
 	q.see("[data-testid=begin]")
 	q.does("Skip this")
 	q.see("[data-testid=zero]")

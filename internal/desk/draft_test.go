@@ -91,12 +91,12 @@ func TestNothingWrittenInTwoWindowsIsLost(t *testing.T) {
 		d, err := base.Writing.Begin(ctx, base.who, "", composing.DraftBegun{Mode: writing.New})
 		require.NoError(t, err)
 		type window struct {
-			name       string
-			id         int64
-			version    int64
-			turn       int64
-			text       string
-			sent, late []composing.DraftChange
+			name    string
+			id      int64
+			version int64
+			turn    int64
+			text    string
+			sent    []composing.DraftChange
 		}
 		run := rapid.StringMatching("[a-z]{12}").Draw(r, "run")
 		windows := []*window{{name: run + "a", id: d.ID, version: d.Version}, {name: run + "b", id: d.ID, version: d.Version}}

@@ -21,7 +21,10 @@ const query = {
     const before = client.getQueryData<Session>(['session'])
     const s = await get<Session>('/session')
     if (before?.state !== 'in') return s
-    if (s.state === 'in' && s.keep !== before.keep) location.reload() // somebody else has signed in: nothing on this page is theirs
+    if (s.state === 'in' && s.keep !== before.keep) {
+      location.reload() // somebody else has signed in: nothing on this page is theirs, nor is anything of it sent for them
+      return new Promise<Session>(() => {})
+    }
     setLost(s.state !== 'in')
     return s.state === 'in' ? s : before
   },

@@ -1,12 +1,12 @@
 import { createContext, useContext, useEffect, useState } from 'react'
 
 /** Where the fields of a tray or a form keep what is typed in them until it is finished. */
-export interface Keeping {
+export interface Keeper {
   read: (field: string) => string | undefined
   /** first is what stood there before anything was typed. */
   type: (field: string, text: string, first: string) => void
 }
-const Context = createContext<Keeping | null>(null)
+const Context = createContext<Keeper | null>(null)
 /** The fields within keep what is typed in them there. */
 export const KeepFields = Context.Provider
 

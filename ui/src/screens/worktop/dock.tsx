@@ -71,7 +71,7 @@ export function Dock(props: Props) {
   return (
     <DecisionBar>
       {own}
-      <Keeps key={typedIn} name={typedIn} what={what}>
+      <Keeps name={typedIn} what={what}>
         {shown === 'snooze' && (
           <SnoozeTray
             slip={slip}

@@ -34,10 +34,7 @@ class Drafts {
   /** The draft as it is written here. What an earlier page could not save is in it. */
   of(draft: DraftView): Keeping {
     const known = this.open.get(draft.id)
-    if (known) {
-      if (!known.dirty && draft.version > known.version) known.take(draft)
-      return known
-    }
+    if (known?.dirty) return known
     return this.begin(draft, this.kept.read<Unsaved>(nameOf(draft.id)))
   }
 
@@ -90,7 +87,7 @@ class Drafts {
     if (unsaved)
       this.kept.type({
         name: nameOf(id),
-        value: unsaved,
+        value: { ...unsaved, draft: { ...unsaved.draft, below: '' } }, // that is long, and the program's own
         what: draftIn(unsaved.draft),
         path: here(),
         at: now(),
@@ -111,7 +108,7 @@ export function DraftsProvider({ children }: { children: ReactNode }) {
   return <Context.Provider value={drafts}>{children}</Context.Provider>
 }
 
-export const useStanding = (k: Keeping) => useSyncExternalStore(k.subscribe, k.snapshot)
+export const useDraftState = (k: Keeping) => useSyncExternalStore(k.subscribe, k.snapshot)
 
 /** A draft has been closed: what is known of its conversation knows it as it is. */
 export const closed = (d: DraftView) =>

@@ -26,7 +26,7 @@ export interface Unsaved {
 }
 
 /** How a draft stands. */
-export interface Standing {
+export interface DraftState {
   draft: DraftView
   savedAt: number // by the clock of the program; 0: never
   trouble: string // why what was typed last is not saved
@@ -53,7 +53,7 @@ export const changeOf = (d: DraftView) => ({
  * itself, also when nobody looks at the draft any more.
  */
 export class Keeping {
-  standing: Standing
+  standing: DraftState
   version: number
   private listeners = new Set<() => void>()
   private saved: DraftView
@@ -142,7 +142,7 @@ export class Keeping {
     this.hurry()
   }
 
-  private stand(s: Partial<Standing>) {
+  private stand(s: Partial<DraftState>) {
     this.standing = { ...this.standing, ...s }
     for (const l of this.listeners) l()
   }

@@ -15,7 +15,7 @@ import { PhraseField } from '../../kit/phrase'
 import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
-import type { Standing as DraftStanding } from './keeping'
+import type { DraftState } from './keeping'
 import { sentences } from './sentences'
 import { Templates } from './templates'
 import { empty, type Props, useWriting } from './writing'
@@ -430,7 +430,7 @@ export function Writer(props: Props) {
 }
 
 /** Whether what was typed is saved, and why not. */
-const Standing = ({ lost, standing }: { lost: string; standing: DraftStanding }) => {
+const Standing = ({ lost, standing }: { lost: string; standing: DraftState }) => {
   const wrong = lost || (standing.away ? sentences.keptHere : standing.trouble)
   return (
     <span className={`ml-auto ${wrong ? 'text-coral-600' : ''}`} role={wrong ? 'alert' : undefined} data-testid="kept">

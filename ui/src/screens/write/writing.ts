@@ -7,7 +7,7 @@ import { refresh, useAccounts, useDraft } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { useTyped } from '../../frame/kept'
 import { understand } from '../../kit/phrase'
-import { draftIn, closed as shown, useDrafting, useStanding } from './drafts'
+import { draftIn, closed as shown, useDrafting, useDraftState } from './drafts'
 import { sentences } from './sentences'
 
 export interface Props {
@@ -37,7 +37,7 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   const accounts = useAccounts().data?.accounts ?? []
   const drafts = useDrafting()
   const [keeping] = useState(() => drafts.of(draft))
-  const standing = useStanding(keeping)
+  const standing = useDraftState(keeping)
   const d = standing.draft
   const [wrong, setWrong] = useState<{ field: string; text: string } | null>(null)
   const [lost, setLost] = useState('') // what went wrong with it besides saving
