@@ -113,3 +113,12 @@ export const useDraftState = (k: Keeping) => useSyncExternalStore(k.subscribe, k
 /** A draft has been closed: what is known of its conversation knows it as it is. */
 export const closed = (d: DraftView) =>
   client.setQueryData<ConversationView>(['conversation', d.conversation], (v) => v && { ...v, draft: d })
+
+let beginning: Promise<number> | undefined
+/** Begins an empty message, and gives its draft: one, however often the key is pressed until it is there. */
+export const newMessage = () =>
+  (beginning ??= post<DraftView>('/drafts', { mode: 'new', message: 0, to: [] })
+    .then((d) => d.id)
+    .finally(() => {
+      beginning = undefined
+    }))

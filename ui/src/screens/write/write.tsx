@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { post, told, unanswered } from '../../api/client'
+import { told, unanswered } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { plural, short } from '../../api/times'
@@ -11,7 +11,7 @@ import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { LineButton } from '../../kit/pieces'
 import { DockSide } from '../worktop/dock'
-import { useDrafting } from './drafts'
+import { newMessage, useDrafting } from './drafts'
 import { Going } from './going'
 import { sentences } from './sentences'
 import { Writer } from './writer'
@@ -111,12 +111,3 @@ export function Writing() {
     </div>
   )
 }
-
-let beginning: Promise<number> | undefined
-/** Begins an empty message, and gives its draft: one, however often the key is pressed until it is there. */
-export const newMessage = () =>
-  (beginning ??= post<DraftView>('/drafts', { mode: 'new', message: 0, to: [] })
-    .then((d) => d.id)
-    .finally(() => {
-      beginning = undefined
-    }))
