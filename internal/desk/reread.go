@@ -62,7 +62,7 @@ const beginOnce = 50
 func (d *Desk) Begin(ctx context.Context) error {
 	for {
 		var todo []store.Unbegun
-		texts := map[int64]string{}
+		raws := map[int64][]byte{}
 		err := d.store.Read(ctx, func(t store.Tx) (err error) {
 			if todo, err = store.Conversations(t).Unbegun(beginOnce); err != nil {
 				return err
@@ -75,15 +75,17 @@ func (d *Desk) Begin(ctx context.Context) error {
 				if err != nil {
 					return err
 				}
-				texts[u.MessageID] = mail.Begins(d.Intake.Parse(post.Item{Raw: raw}).Body.Text)
+				raws[u.MessageID] = raw
 			}
 			return nil
 		})
 		if err != nil || len(todo) == 0 {
 			return err
 		}
-		for i := range todo {
-			todo[i].Begins = texts[todo[i].MessageID]
+		for i := range todo { // outside of the transaction, each within its time
+			if raw, ok := raws[todo[i].MessageID]; ok {
+				todo[i].Begins = mail.Begins(d.Intake.Parse(post.Item{Raw: raw}).Body.Text)
+			}
 		}
 		if err := d.store.Write(ctx, func(t store.Tx) error { return store.Conversations(t).SetBegun(todo) }); err != nil {
 			return err

@@ -24,6 +24,7 @@ const (
 	MaxDraft  = 200_000  // bytes of its text
 	MaxFiles  = 25 << 20 // bytes of all its files
 	maxPeople = 200      // recipients
+	maxWriter = 100      // bytes of the name of a window
 )
 
 // Draft gives the view of a draft that has not been sent.
@@ -250,6 +251,9 @@ func addressed(field string, list []mail.Address) ([]mail.Address, error) {
 func (d *Desk) Change(ctx context.Context, who identity.Who, key string, id int64, c DraftChange) (v DraftView, err error) {
 	if len(c.Text) > MaxDraft {
 		return v, problem.Invalid("text", "That draft is too long to be kept here. The part kept before is safe; put the rest into a file.")
+	}
+	if len(c.Writer) > maxWriter {
+		return v, problem.Invalid("writer", "Ebbe does not know this window. The part kept before is safe; load the page again.")
 	}
 	if len(c.Subject) > 2000 {
 		return v, problem.Invalid("subject", "That subject is too long to be kept. The part kept before is safe.")
