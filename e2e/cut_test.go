@@ -276,8 +276,8 @@ func (w *working) look() {
 	w.p.until("document.querySelector('#reply')?.value.length >= %d", len(w.texts["draft"].least))
 	w.p.reads("[data-testid=kept]", "Saved ")
 	is(w.texts["draft"], w.p.MustEval(`() => document.querySelector('#reply').value`).Str())
-	const saved = `async (n, text) => { while ((await (await fetch('/api/v1/drafts/' + n)).json()).text !== text) await new Promise(requestAnimationFrame); return true }`
-	require.True(w.t, w.p.MustEval(saved, w.draft, w.texts["draft"].most).Bool())
+	const saved = `async (n, text) => { const end = performance.now() + 20000; for (;;) { const is = (await (await fetch('/api/v1/drafts/' + n)).json()).text; if (is === text || performance.now() > end) return is; await new Promise(requestAnimationFrame) } }`
+	require.Equal(w.t, w.texts["draft"].most, w.p.MustEval(saved, w.draft, w.texts["draft"].most).Str(), "what the program has of it")
 	w.inbox()
 	w.p.letters("+").see("#writedown-line")
 	w.p.until("document.querySelector('#writedown-line').value.length >= %d", len(w.texts["line"].least))
@@ -290,7 +290,7 @@ func (w *working) look() {
 		is(w.texts["plan"], w.p.MustEval(`() => document.querySelector('#plan-name')?.value ?? ''`).Str())
 	}
 	for i := range w.written[1] {
-		const made = `async title => { for (;;) { const n = (await (await fetch('/api/v1/follow-ups?by=date&filter=')).text()).split(title).length - 1; if (n) return n; await new Promise(requestAnimationFrame) } }`
+		const made = `async title => { const end = performance.now() + 20000; for (;;) { const n = (await (await fetch('/api/v1/follow-ups?by=date&filter=')).text()).split(title).length - 1; if (n || performance.now() > end) return n; await new Promise(requestAnimationFrame) } }`
 		require.Equal(w.t, 1, w.p.MustEval(made, fmt.Sprintf(`"title":"thing no %d"`, i)).Int(), "thing no %d", i)
 	}
 	w.decided[0] = w.n - w.p.left()

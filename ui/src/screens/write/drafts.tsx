@@ -34,7 +34,11 @@ class Drafts {
   /** The draft as it is written here. What an earlier page could not save is in it. */
   of(draft: DraftView): Keeping {
     const known = this.open.get(draft.id)
-    if (known?.dirty) return known
+    if (known && !known.over) {
+      // What was asked for before it was saved here is older than what is here.
+      if (!known.dirty && draft.version >= known.version) known.take(draft)
+      return known
+    }
     return this.begin(draft, this.kept.read<Unsaved>(nameOf(draft.id)))
   }
 

@@ -96,6 +96,11 @@ export class Keeping {
     return this.standing.draft !== this.saved
   }
 
+  /** Whether it has been sent or thrown away. */
+  get over() {
+    return this.given
+  }
+
   change(c: Partial<DraftView>) {
     this.stand({ draft: { ...this.standing.draft, ...c } })
     this.keepUnsaved()
