@@ -315,6 +315,13 @@ func TestFormsComeBack(t *testing.T) {
 	p.press(input.KeyM).see("[data-testid=account]")
 	p.does("Connect another")
 	p.until("document.querySelector('#address').value === 'solvei@harbour.example'")
+	p.press(input.Escape)
+	p.visit("/delivery")
+	p.see("#line").MustFocus()
+	p.write("fri 9")
+	p.visit("/")
+	p.visit("/delivery")
+	p.until("document.querySelector('#line')?.value === 'fri 9'")
 }
 
 // A session that ends while one works is begun anew in place: the screen, what was

@@ -133,6 +133,7 @@ export const sentences = {
   nextWeekUnderThis: 'Next week under this plan',
   mailFromPeople: 'Mail from people',
   nothingIsUsedBefore: 'The plan is not used until you choose it. Held mail then comes in when it says.',
+  aLineOfThePlan: 'a line of the plan of delivery',
   changesOfThePlan: 'changes of the plan of delivery',
   aLetThrough: 'what is let through',
 } as const

@@ -2,7 +2,9 @@ import { useState } from 'react'
 import { post } from '../../api/client'
 import type { PlanPreview } from '../../api/desk'
 import type { Day, Plan } from '../../api/gen/delivery'
+import { useTyped } from '../../frame/kept'
 import { type PieceAt, type Tool } from './drawing'
+import { sentences } from './sentences'
 
 export type Stream = 'people' | 'machines'
 export type Chosen = PieceAt & { day: number }
@@ -21,7 +23,7 @@ export function useTyping({
   const [tool, setTool] = useState<Tool>('open')
   const [block, setBlock] = useState('writing')
   const [chosen, setChosen] = useState<Chosen | null>(null)
-  const [typed, setTyped] = useState('')
+  const [typed, setTyped] = useTyped('plan-line', '', sentences.aLineOfThePlan)
   const [wrong, setWrong] = useState('')
   const [open, setOpen] = useState<number | null>(null) // the day whose line is typed
   const days = plan[stream]
