@@ -5,6 +5,7 @@ package demo
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -303,11 +304,11 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.System
 		}
 		labels[path] = l.ID
 	}
-	workshop, err := d.Labels.PutSite(ctx, who, 0, "the workshop")
+	workshop, err := d.Labels.PutSite(ctx, who, "", 0, "the workshop")
 	if err != nil {
 		return err
 	}
-	if _, err := d.Labels.PutSite(ctx, who, 0, "the quay store"); err != nil {
+	if _, err := d.Labels.PutSite(ctx, who, "", 0, "the quay store"); err != nil {
 		return err
 	}
 	for _, f := range []struct {
@@ -358,13 +359,14 @@ func (w *world) furnish(ctx context.Context, d *desk.Desk, clock *journal.System
 	if err := w.work(ctx, d, clock, who); err != nil {
 		return err
 	}
-	s, err := d.Settings(ctx, who)
+	combo := inbox.Chain{ID: "read-later", Name: "Read next week", Key: "F7", Steps: []inbox.ComboStep{
+		{Kind: inbox.MarkRead}, {Kind: inbox.Label, Labels: []int64{labels["to read"]}}, {Kind: inbox.Snooze, Phrase: "next week"}}}
+	patch, err := json.Marshal(map[string]any{"habits": map[string]any{"combos": []inbox.Chain{combo}}})
 	if err != nil {
 		return err
 	}
-	s.Habits.Combos = []inbox.Chain{{ID: "read-later", Name: "Read next week", Key: "F7", Steps: []inbox.ComboStep{
-		{Kind: inbox.MarkRead}, {Kind: inbox.Label, Labels: []int64{labels["to read"]}}, {Kind: inbox.Snooze, Phrase: "next week"}}}}
-	return d.Choose(ctx, who, s)
+	_, err = d.Choices.Change(ctx, who, "", patch)
+	return err
 }
 
 // live lets a message come in and its reader decide about it.

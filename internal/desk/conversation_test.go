@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/choices"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
@@ -167,25 +168,25 @@ func TestEverybodyHearsOfChanges(t *testing.T) {
 func TestSettings(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, letter("a@x", "me@choir.example", "Alto"))
-	s, err := f.Settings(ctx, f.who)
+	s, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, []string{"solvei@m.example"}, s.Addresses)
 	s.Addresses = append(s.Addresses, "Me@Choir.example")
 	s.Week.Morning, s.Theme = 9*60, "dark"
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	require.Empty(t, f.queue(t), "mail from one's other address is one's own")
 	f.sound(t)
-	got, err := f.Settings(ctx, f.who)
+	got, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Equal(t, 9*60, got.Week.Morning)
 	require.Len(t, got.Addresses, 2)
-	for field, change := range map[string]func(*Settings){
-		"week": func(s *Settings) { s.Week.Zone = "Moon/Base" }, "addresses": func(s *Settings) { s.Addresses = []string{"nobody"} }, "theme": func(s *Settings) { s.Theme = "loud" },
+	for field, change := range map[string]func(*choices.Settings){
+		"week": func(s *choices.Settings) { s.Week.Zone = "Moon/Base" }, "addresses": func(s *choices.Settings) { s.Addresses = []string{"nobody"} }, "theme": func(s *choices.Settings) { s.Theme = "loud" },
 	} {
 		wrong := got
 		change(&wrong)
 		var user *problem.Error
-		require.ErrorAs(t, f.Choose(ctx, f.who, wrong), &user)
+		require.ErrorAs(t, f.choose(wrong), &user)
 		require.Equal(t, field, user.Field)
 	}
 }

@@ -530,10 +530,10 @@ func TestTheZoneChangesAndTheClockIsSetBack(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.plan(t, "every day 14")
 	f.arrive(t, f.letter("1@x", mirelaFrom, "One"))
-	s, err := f.Settings(ctx, f.who)
+	s, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	s.Week.Zone = "America/New_York" // six hours behind
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	f.who.Week.Zone = s.Week.Zone
 	f.until(t, "2026-11-24 13:59")
 	require.Empty(t, f.shows(t))

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/accounts"
 	"ebbe/internal/desk/calendars"
+	"ebbe/internal/desk/choices"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/dayline"
 	"ebbe/internal/desk/decide"
@@ -52,6 +53,7 @@ type Desk struct {
 	Delivery  *deliveries.Desk
 	Dayline   *dayline.Desk
 	Inward    *inward.Desk
+	Choices   *choices.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -69,6 +71,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Queue, d.Labels, d.FollowUps, d.Delivery = queue.New(s, j), labelling.New(s, j), followups.New(s, j), deliveries.New(s, j)
 	d.Accounts, d.Writing, d.Inward = accounts.New(s, j, d.Intake), composing.New(s, j, d.Intake), inward.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing)
+	d.Choices = choices.New(s, j)
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

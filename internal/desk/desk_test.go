@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -154,6 +155,22 @@ func (f *office) groups(t testing.TB, a queue.Arrangement) (keys []string, ids [
 		keys, ids = append(keys, g.Key), append(ids, in)
 	}
 	return keys, ids
+}
+
+// choose changes what a person has chosen as the patch says, or whole settings.
+func (f *office) choose(patch any) error {
+	raw, err := json.Marshal(patch)
+	if err != nil {
+		return err
+	}
+	_, err = f.Choices.Change(ctx, f.who, "", raw)
+	return err
+}
+
+// relabel changes a label.
+func (f *office) relabel(v labelling.LabelView) error {
+	_, err := f.Labels.Put(ctx, f.who, "", v)
+	return err
 }
 
 func (f *office) decide(t testing.TB, kind inbox.Kind, d decide.Decision) journal.Decided {

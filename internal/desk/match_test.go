@@ -88,10 +88,10 @@ func before(a, b matter, order inbox.Order) int {
 // conversation once, in its group and in order.
 func TestTheInboxAgainstItsMeaning(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	s, err := f.Settings(ctx, f.who)
+	s, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	s.Addresses = append(s.Addresses, "solvei@choir.example")
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	top, err := f.Labels.Make(ctx, f.who, "loans")
 	require.NoError(t, err)
 	leg, err := f.Labels.Make(ctx, f.who, "loans / leg two")

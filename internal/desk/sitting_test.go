@@ -276,13 +276,13 @@ func TestLabels(t *testing.T) {
 	require.Equal(t, []int{2, 2}, []int{found(loans), found(leg.ID)}, "a label finds what is below it")
 
 	leg.Name, leg.Parent = "second leg", 0
-	require.NoError(t, f.Labels.Put(ctx, f.who, leg))
+	require.NoError(t, f.relabel(leg))
 	require.Equal(t, 1, found(loans))
-	require.ErrorContains(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "second leg", Color: "tide", Mark: "dot"}), "There is a label “second leg”")
-	require.ErrorContains(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "x", Color: "coral", Mark: "dot"}), "colours and marks offered")
-	require.NoError(t, f.Labels.Put(ctx, f.who, labelling.LabelView{ID: loans, Name: "loans", Parent: leg.ID, Color: "deep", Mark: "bar"}))
+	require.ErrorContains(t, f.relabel(labelling.LabelView{ID: loans, Name: "second leg", Color: "tide", Mark: "dot"}), "There is a label “second leg”")
+	require.ErrorContains(t, f.relabel(labelling.LabelView{ID: loans, Name: "x", Color: "coral", Mark: "dot"}), "colours and marks offered")
+	require.NoError(t, f.relabel(labelling.LabelView{ID: loans, Name: "loans", Parent: leg.ID, Color: "deep", Mark: "bar"}))
 	leg.Parent = loans
-	require.ErrorContains(t, f.Labels.Put(ctx, f.who, leg), "below itself")
+	require.ErrorContains(t, f.relabel(leg), "below itself")
 	_, err = f.Labels.Make(ctx, f.who, " / ")
 	require.ErrorContains(t, err, "short name")
 
@@ -315,14 +315,14 @@ func TestLabels(t *testing.T) {
 func TestPlaces(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	ids := f.mixed(t)
-	shop, err := f.Labels.PutSite(ctx, f.who, 0, " the  workshop ")
+	shop, err := f.Labels.PutSite(ctx, f.who, "", 0, " the  workshop ")
 	require.NoError(t, err)
-	again, err := f.Labels.PutSite(ctx, f.who, 0, "The workshop")
+	again, err := f.Labels.PutSite(ctx, f.who, "", 0, "The workshop")
 	require.NoError(t, err)
 	require.Equal(t, shop.ID, again.ID)
-	quay, err := f.Labels.PutSite(ctx, f.who, 0, "the quay")
+	quay, err := f.Labels.PutSite(ctx, f.who, "", 0, "the quay")
 	require.NoError(t, err)
-	_, err = f.Labels.PutSite(ctx, f.who, quay.ID, "the workshop")
+	_, err = f.Labels.PutSite(ctx, f.who, "", quay.ID, "the workshop")
 	require.ErrorContains(t, err, "There is a place")
 	out := f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{ids["Fan"], ids["Copy"]}, Until: inbox.UntilSite, Site: shop.ID})
 	require.Equal(t, "Back all 2 when you are there.", out.Text)
@@ -370,16 +370,16 @@ func TestSnoozesThatWait(t *testing.T) {
 	require.Equal(t, []string{"Copy", "Weekly 7", "Fan"}, []string{l.Slips[0].Subject, l.Slips[1].Subject, l.Slips[2].Subject}, "what has no time comes last")
 
 	// Another day for someday moves what waits for it.
-	s, err := f.Settings(ctx, f.who)
+	s, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	s.Habits.Someday, s.Habits.Asleep = 15, true
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	l, err = f.Queue.Later(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, "2026-12-15T08:00", l.Slips[1].Position.Return.Local)
 	f.sound(t)
 	s.Habits.Someday = 31
-	require.ErrorContains(t, f.Choose(ctx, f.who, s), "one from 1 to 28")
+	require.ErrorContains(t, f.choose(s), "one from 1 to 28")
 
 	// An automatic answer is none; a person's is. Other mail lets it sleep.
 	f.clock.t = begin.Add(time.Hour)
@@ -413,11 +413,11 @@ func TestCombos(t *testing.T) {
 	ids := f.mixed(t)
 	l, err := f.Labels.Make(ctx, f.who, "to read")
 	require.NoError(t, err)
-	s, err := f.Settings(ctx, f.who)
+	s, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)
 	combo := inbox.Chain{ID: "a", Name: "This week", Steps: []inbox.ComboStep{{Kind: inbox.FinishFollow}, {Kind: inbox.MakeFollowUp, Phrase: "fri"}, {Kind: inbox.Label, Labels: []int64{l.ID}}, {Kind: inbox.Archive}}}
 	s.Habits.Combos = []inbox.Chain{combo}
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{ids["Fan"]}, FollowUp: &followups.NewFollowUp{Title: "Old", Keep: true}})
 	before := f.everything(t)
 	out := f.decide(t, inbox.Combo, decide.Decision{Conversations: []int64{ids["Fan"], ids["Crates 1"]}, Combo: "a", Seen: inbox.Inbox})
@@ -443,9 +443,9 @@ func TestCombos(t *testing.T) {
 	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
 	require.ErrorContains(t, err, "uses a label that has been deleted")
 	s.Habits.Combos[0].Steps[1].Phrase = "whenever"
-	require.ErrorContains(t, f.Choose(ctx, f.who, s), "says “whenever”")
+	require.ErrorContains(t, f.choose(s), "says “whenever”")
 	s.Habits.Combos = nil
-	require.NoError(t, f.Choose(ctx, f.who, s))
+	require.NoError(t, f.choose(s))
 	_, err = f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Combo, Conversations: []int64{ids["Fan"]}, Combo: "a"})
 	require.ErrorContains(t, err, "combo has been deleted")
 	f.sound(t)

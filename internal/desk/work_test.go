@@ -189,13 +189,13 @@ func TestTheBoardAndWhatItMeans(t *testing.T) {
 	set := s.Settings
 	set.Keep = true
 	set.Stages = []followup.Stage{{Name: "Now", Means: followup.Mine}, {Name: "Away", Means: followup.Others}, {Name: "Done", Means: followup.Done}}
-	require.NoError(t, f.FollowUps.Choose(ctx, f.who, set))
+	require.NoError(t, f.choose(map[string]any{"followUp": set}))
 	got := f.list(t, followup.ByStage, followup.Filter{})
 	require.Len(t, got, 1, "what was in a stage that is gone is in one of the others")
 	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, made)
 	require.Len(t, f.queue(t), 1, "the conversation stays where it is, if that is wanted")
 	set.Stages = set.Stages[:2]
-	require.ErrorContains(t, f.FollowUps.Choose(ctx, f.who, set), "needs a stage")
+	require.ErrorContains(t, f.choose(map[string]any{"followUp": set}), "needs a stage")
 	_, err = f.FollowUps.StepAll(ctx, f.who, "", followups.FollowUpStep{Kind: inbox.PutInStage, UIDs: []string{made.UID}, Stage: "under-way"})
 	require.ErrorContains(t, err, "has been deleted meanwhile")
 	f.sound(t)
@@ -287,7 +287,7 @@ func TestClosingTheDay(t *testing.T) {
 	require.NoError(t, err)
 	off := s.Settings
 	off.CloseAt = -1
-	require.NoError(t, f.FollowUps.Choose(ctx, f.who, off))
+	require.NoError(t, f.choose(map[string]any{"followUp": off}))
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
 		at, err := store.Agenda(tx).TimeOf(1, inbox.CloseDay)
 		require.Zero(t, at)

@@ -26,7 +26,7 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 		e.Delta += c.Delta()
 		e.Count++
 	}
-	if len(changes) > 0 || e.Ref != 0 || len(e.Touched) > 0 {
+	if len(changes) > 0 || e.Ref != 0 || len(e.Touched) > 0 || e.Chosen != nil {
 		e.Count = max(e.Count, len(e.Touched))
 		if e.Text == "" {
 			if e.ConversationID, e.Text, err = about(t, who.Box, changes); err != nil {

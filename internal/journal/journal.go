@@ -62,6 +62,10 @@ type Step struct {
 	Topics  []string    // that are announced besides those of the changes; a hook adds to them
 }
 
+// Nothing says that nothing is left to take back or do again of what is set up: it
+// has changed since.
+func (s *Step) Nothing() { s.Entry.Chosen, s.Entry.Ref = nil, 0 }
+
 // Register tells the journal of kinds of entries.
 func (j *Journal) Register(kinds map[inbox.Kind]Kind) { maps.Copy(j.kinds, kinds) }
 

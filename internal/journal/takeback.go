@@ -105,7 +105,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 			}
 		}
 		step := Step{Who: who, Done: done, Root: root, Back: kind == inbox.TakeBack, Changes: changes,
-			Entry: store.Entry{Kind: kind, Actor: store.ByPerson, At: j.Now(), Of: done.ID, Ref: done.Ref, Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}}
+			Entry: store.Entry{Kind: kind, Actor: store.ByPerson, At: j.Now(), Of: done.ID, Ref: done.Ref, Chosen: done.Chosen.Back(), Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}}
 		for _, also := range append(slices.Clone(j.always), j.kinds[root.Kind].Before) {
 			if also != nil {
 				if err := also(t, &step); err != nil {
@@ -113,7 +113,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				}
 			}
 		}
-		if len(changes) == 0 && step.Entry.Ref == 0 && len(step.Entry.Touched) == 0 { // the line is written all the same: it was asked for
+		if len(changes) == 0 && step.Entry.Ref == 0 && len(step.Entry.Touched) == 0 && step.Entry.Chosen == nil { // the line is written all the same: it was asked for
 			if err := store.Journal(t).Record(&step.Entry); err != nil {
 				return out, err
 			}

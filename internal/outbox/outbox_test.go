@@ -399,7 +399,7 @@ func TestARepeatedMessage(t *testing.T) {
 func TestTakingBackWithdraws(t *testing.T) {
 	h := newHall(t)
 	solvei := mailboxes.Account{ID: 1, Address: "solvei@m.example", FullName: "Solvei"}
-	at := h.journal.Now() + SpanOf(store.Habits{})
+	at := h.journal.Now() + SpanOf(inbox.Habits{})
 	o, err := Compose(h.who, solvei, mime.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
 	require.NoError(t, err)
 	require.Contains(t, mime.Read(o.Original).MessageID, "@m.example")

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
@@ -65,7 +66,7 @@ func AccountOf(t store.Tx, box, id int64, address string) (mailboxes.Account, er
 }
 
 // SpanOf is for how long a message can be taken back after sending.
-func SpanOf(h store.Habits) when.Instant {
+func SpanOf(h inbox.Habits) when.Instant {
 	return when.Instant(cmp.Or(h.Span, usualSpan)) * 1000
 }
 

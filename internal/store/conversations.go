@@ -169,6 +169,33 @@ func (t Conversations) Adopt(box, person int64, now when.Instant) error {
 	return Tx(t).readdress(box)
 }
 
+// OnlyFrom gives the conversations in a place of a box in which nobody has written
+// but the owner of these addresses and the members of the box.
+func (t Conversations) OnlyFrom(box int64, p inbox.Place, addresses []string) (ids []int64, err error) {
+	err = t.db.Raw(`SELECT id FROM conversations c WHERE box_id = ? AND place = ? AND merged_to = 0
+		AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = c.id AND m.from_addr IN ?)
+		AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = c.id AND NOT m.own AND m.from_addr NOT IN ?)`, box, p, addresses, addresses).Scan(&ids).Error
+	return ids, err
+}
+
+// Disown makes messages from an address those of somebody else again, whom the
+// members of the box may have written to.
+func (t Conversations) Disown(box int64, address string) error {
+	for _, q := range []string{
+		"UPDATE messages SET own = 0 WHERE box_id = @box AND own AND from_addr = @address",
+		`INSERT OR REPLACE INTO correspondents(box_id, address, name, received, sent, first_at, last_at, answered_at)
+			SELECT @box, @address, MAX(from_name), SUM(NOT own), SUM(own), MIN(date), MAX(date), MAX(own * date)
+			FROM (SELECT CASE WHEN own THEN '' ELSE from_name END from_name, own, date FROM messages
+				WHERE box_id = @box AND held = '' AND (from_addr = @address OR own AND EXISTS (SELECT 1 FROM json_each("to") a WHERE a.value->>'address' = @address)))
+			HAVING COUNT(*) > 0`,
+	} {
+		if err := t.db.Exec(q, map[string]any{"box": box, "address": address}).Error; err != nil {
+			return err
+		}
+	}
+	return Tx(t).readdress(box)
+}
+
 // NextIDs gives the first free IDs of conversations and messages; they are
 // free until the end of the transaction.
 func (t Conversations) NextIDs() (conversation, message int64, err error) {

@@ -345,6 +345,12 @@ func (t FollowUps) Restage(box int64, s followup.Settings) error {
 	if err := t.db.Where("box_id = ? AND (stage NOT IN ? OR stage = '')", box, ids).Find(&rows).Error; err != nil {
 		return err
 	}
+	// A stage that is there again has what was in it.
+	var again []FollowUp
+	if err := t.db.Where("box_id = ? AND stage IN ? AND stage <> data->>'stage' AND data->>'stage' IN ?", box, ids, ids).Find(&again).Error; err != nil {
+		return err
+	}
+	rows = append(rows, again...)
 	// A stage whose meaning was changed counts for what lies in it, too.
 	for _, st := range s.Stages {
 		var odd []FollowUp

@@ -40,7 +40,44 @@ type Entry struct {
 	Ref            int64          // the label or place it is about, or 0
 	SittingID      int64          // the sitting in which it was decided, or 0
 	Changes        []inbox.Change `gorm:"serializer:packed"`
-	Touched        []int64        `gorm:"-"` // conversations it is about besides those in Changes
+	Chosen         *Chosen        `gorm:"serializer:json"` // what was set up otherwise by it; nil if nothing
+	Touched        []int64        `gorm:"-"`               // conversations it is about besides those in Changes
+}
+
+// Chosen is how something stood that a person sets up, before it was changed and
+// after, in the form of the room that knows it.
+type Chosen struct {
+	Before json.RawMessage `json:"before"`
+	After  json.RawMessage `json:"after"`
+}
+
+// Choose is a change of what is set up, from before to after.
+func Choose(before, after any) (*Chosen, error) {
+	from, err := json.Marshal(before)
+	if err != nil {
+		return nil, err
+	}
+	to, err := json.Marshal(after)
+	return &Chosen{from, to}, err
+}
+
+// Read gives how it stood before and after.
+func (c *Chosen) Read(before, after any) error {
+	if c == nil {
+		return ErrNotFound
+	}
+	if err := json.Unmarshal(c.Before, before); err != nil {
+		return err
+	}
+	return json.Unmarshal(c.After, after)
+}
+
+// Back is the change that takes c back.
+func (c *Chosen) Back() *Chosen {
+	if c == nil {
+		return nil
+	}
+	return &Chosen{c.After, c.Before}
 }
 
 // Journal is what is asked and stored about entries, sittings and requests that were answered.

@@ -84,7 +84,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 7; n++ {
+	for n := 1; n <= 8; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -102,7 +102,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 7; n++ {
+	for n := 1; n <= 8; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
@@ -218,6 +218,12 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 			require.NoError(t, err)
 			require.Equal(t, 42, read[0].Seconds)
 		}
+		if n >= 8 {
+			d, err := drafting.Drafts(tx).Draft(1, 1)
+			require.NoError(t, err)
+			require.EqualValues(t, 3, d.Version)
+			require.Equal(t, "Dear Solvei", rows[1].Begins)
+		}
 	} else if n >= 3 {
 		at, err := store.Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
@@ -247,7 +253,7 @@ func TestTheSchemaHasAllThatIsKept(t *testing.T) {
 func TestVersionsAreFrozen(t *testing.T) {
 	frozen := map[string]string{
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
-		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41",
+		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)

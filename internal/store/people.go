@@ -8,6 +8,7 @@ import (
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 )
@@ -21,7 +22,7 @@ type Person struct {
 	Week     when.Week `gorm:"serializer:json"`
 	Theme    string
 	Created  when.Instant
-	Habits   Habits            `gorm:"serializer:json"`
+	Habits   inbox.Habits      `gorm:"serializer:json"`
 	Site     int64             // the place they are at, or 0
 	Delivery delivery.Settings `gorm:"serializer:json"`
 	FollowUp followup.Settings `gorm:"serializer:json"`
@@ -115,6 +116,11 @@ func (t People) MakeBox(name string) (box int64, err error) {
 func (t People) OwnAddresses(box int64) (out []OwnAddress, err error) {
 	err = t.db.Where("person_id IN (SELECT person_id FROM members WHERE box_id = ?)", box).Order("rowid").Find(&out).Error
 	return out, err
+}
+
+// DropOwnAddress has an address not be one of the person's any more.
+func (t People) DropOwnAddress(person int64, address string) error {
+	return t.db.Where("person_id = ? AND address = ?", person, address).Delete(&OwnAddress{}).Error
 }
 
 // BoxOf is the box a person works in.

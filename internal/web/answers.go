@@ -1,8 +1,8 @@
 package web
 
 import (
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
-	"ebbe/internal/store"
 )
 
 // Session says where a browser stands.
@@ -14,7 +14,7 @@ type Session struct {
 	CSRF    string       `json:"csrf"`
 	Week    when.Week    `json:"week"`
 	Theme   string       `json:"theme"`
-	Habits  store.Habits `json:"habits"`
+	Habits  inbox.Habits `json:"habits"`
 	Now     when.Instant `json:"now"`
 	Keep    string       `json:"keep"` // the name under which a browser keeps what this person of this Ebbe has typed and decided; of nobody else
 }

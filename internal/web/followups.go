@@ -50,9 +50,6 @@ func (s *server) followUps(in *gin.RouterGroup) {
 	in.GET("/follow-ups/settings", get(s, func(c *gin.Context, w identity.Who) (followups.FollowUpSettings, error) {
 		return s.d.FollowUps.Settings(c.Request.Context(), w)
 	}))
-	in.PUT("/follow-ups/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v followup.Settings) (Done, error) {
-		return Done{}, s.d.FollowUps.Choose(c.Request.Context(), w, v)
-	}))
 	in.POST("/follow-ups/line", post(s, func(c *gin.Context, w identity.Who, _ string, v followups.LineAsked) (followup.Written, error) {
 		return s.d.FollowUps.ReadLine(c.Request.Context(), w, v)
 	}))

@@ -18,8 +18,8 @@ func (s *server) labels(in *gin.RouterGroup) {
 	}) (labelling.LabelView, error) {
 		return s.d.Labels.Make(c.Request.Context(), w, v.Path)
 	}))
-	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, _ string, v labelling.LabelView) (Done, error) {
-		return Done{}, s.d.Labels.Put(c.Request.Context(), w, v)
+	in.PUT("/labels", post(s, func(c *gin.Context, w identity.Who, key string, v labelling.LabelView) (journal.Decided, error) {
+		return s.d.Labels.Put(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/labels/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Decisions.DropLabel(c.Request.Context(), w, key, id(c, "id"))
@@ -27,8 +27,8 @@ func (s *server) labels(in *gin.RouterGroup) {
 	in.GET("/places", get(s, func(c *gin.Context, w identity.Who) (labelling.Sites, error) {
 		return s.d.Labels.Sites(c.Request.Context(), w)
 	}))
-	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, _ string, v labelling.SiteView) (labelling.SiteView, error) {
-		return s.d.Labels.PutSite(c.Request.Context(), w, v.ID, v.Name)
+	in.PUT("/places", post(s, func(c *gin.Context, w identity.Who, key string, v labelling.SiteView) (labelling.SitePut, error) {
+		return s.d.Labels.PutSite(c.Request.Context(), w, key, v.ID, v.Name)
 	}))
 	in.POST("/places/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Decisions.DropSite(c.Request.Context(), w, key, id(c, "id"))

@@ -2,6 +2,7 @@ package web
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -82,8 +83,8 @@ func TestEveryRouteAnswers(t *testing.T) {
 		t.Helper()
 		var x struct{ ID, Entry int64 }
 		require.NoError(t, json.Unmarshal([]byte(text), &x))
-		require.NotZero(t, max(x.ID, x.Entry), text)
-		return max(x.ID, x.Entry)
+		require.NotZero(t, cmp.Or(x.ID, x.Entry), text)
+		return cmp.Or(x.ID, x.Entry)
 	}
 	with := func(status int, method, path string, body any, want string) {
 		t.Helper()
@@ -120,7 +121,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "POST", "/noted", object{"readings": []object{{"conversation": 2, "message": 2, "at": time.Now().UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 99, "seconds": 3}}, "notices": []object{{"at": 1, "text": "Reminder: ring"}, {"text": ""}}}, "{}")
 
 	with(200, "POST", "/labels", object{"path": "loans / leg two"}, `"path":"loans / leg two"`)
-	with(200, "PUT", "/labels", object{"id": 2, "parent": 1, "name": "leg 2", "color": "tide", "mark": "dot"}, "{}")
+	with(200, "PUT", "/labels", object{"id": 2, "parent": 1, "name": "leg 2", "color": "tide", "mark": "dot"}, "is called “leg 2” now")
 	with(422, "PUT", "/labels", object{"id": 2, "name": "a/b", "color": "tide", "mark": "dot"}, "without slashes")
 	with(200, "GET", "/labels", nil, "leg 2")
 	with(200, "POST", "/labels/2/drop", object{}, "is deleted")
@@ -171,9 +172,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "POST", "/follow-ups/steps", object{"kind": "finish", "uids": []string{uid}}, "Finished")
 	call(200, "POST", "/follow-ups/closed", object{})
 	call(200, "POST", "/cards/put-away", object{})
-	var settings object
-	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/follow-ups/settings", nil)), &settings))
-	call(200, "PUT", "/follow-ups/settings", settings)
+	with(200, "PATCH", "/settings", object{"followUp": object{"keep": true}}, "Finishing leaves the conversation")
 	with(200, "GET", "/export/ebbe.ics", nil, "BEGIN:VCALENDAR")
 	with(200, "GET", "/export/follow-ups.csv", nil, "Ring the mover")
 	with(200, "POST", "/calendar/events", object{"event": object{"title": "Loading", "start": soon, "remind": 15}}, "In the calendar")
@@ -235,9 +234,9 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "POST", "/inward", object{}, `"key"`)
 	var mine object
 	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/settings", nil)), &mine))
-	call(200, "PUT", "/settings", mine)
+	with(200, "PATCH", "/settings", mine, `"entry":0`)
 	mine["theme"] = "purple"
-	with(422, "PUT", "/settings", mine, "light, dark")
+	with(422, "PATCH", "/settings", mine, "light, dark")
 	call(404, "POST", "/demo/clock", object{"to": "hour"})
 	with(400, "POST", "/decisions", "no object", "could not read this request")
 

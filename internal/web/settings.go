@@ -1,23 +1,26 @@
 package web
 
 import (
+	"encoding/json"
 	"io/fs"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/desk"
+	"ebbe/internal/desk/choices"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 )
 
 // settings are the routes of what is chosen in Setup.
 func (s *server) settings(in *gin.RouterGroup) {
 	in.GET("/notices", s.notices)
-	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (desk.Settings, error) {
-		return s.d.Settings(c.Request.Context(), w)
+	in.GET("/settings", get(s, func(c *gin.Context, w identity.Who) (choices.Settings, error) {
+		return s.d.Choices.All(c.Request.Context(), w)
 	}))
-	in.PUT("/settings", post(s, func(c *gin.Context, w identity.Who, _ string, v desk.Settings) (Done, error) {
-		return Done{}, s.d.Choose(c.Request.Context(), w, v)
+	in.PATCH("/settings", post(s, func(c *gin.Context, w identity.Who, key string, v json.RawMessage) (journal.Decided, error) {
+		return s.d.Choices.Change(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`

@@ -104,9 +104,13 @@ const (
 	WriteNote    Kind = "note"
 	Label        Kind = "label"
 	DropLabel    Kind = "drop-label" // a label and all its uses went
+	ChangeLabel  Kind = "change-label"
 	Combo        Kind = "combo"
-	Here         Kind = "here"        // the reader is at a place
-	DropSite     Kind = "drop-place"  // a place went; what waited there is back
+	Here         Kind = "here"       // the reader is at a place
+	DropSite     Kind = "drop-place" // a place went; what waited there is back
+	MakeSite     Kind = "make-place"
+	RenameSite   Kind = "rename-place"
+	Choose       Kind = "choose"      // something was set up otherwise
 	Rest         Kind = "rest"        // the rest is done: archived, but the starred
 	FreshStart   Kind = "fresh-start" // archived, all before a date
 	MakeFollowUp Kind = "follow-up"

@@ -273,6 +273,12 @@ func (w Week) Say(m Moment, now Instant) string {
 	return t.Format(date) + ", " + w.clock(t)
 }
 
+// SayMinute says the minute after midnight as the person reads clocks: "7:15",
+// "7:15 am".
+func (w Week) SayMinute(minute int) string {
+	return w.clock(time.Date(2000, 1, 1, 0, minute, 0, 0, time.UTC))
+}
+
 func (w Week) clock(t time.Time) string {
 	if w.TwelveHour {
 		return t.Format("3:04 pm")

@@ -2,6 +2,7 @@ package decide
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -24,8 +25,10 @@ func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id i
 		if i < 0 {
 			return e, nil, store.ErrNotFound
 		}
+		below := []int64{} // labels that move up
 		for _, l := range labels {
 			if l.Parent == id {
+				below = append(below, l.ID)
 				l.Parent = labels[i].Parent
 				if err := store.Labels(t).PutLabel(&l); err != nil {
 					return e, nil, err
@@ -36,7 +39,8 @@ func (d *Desk) DropLabel(ctx context.Context, who identity.Who, key string, id i
 		if err == nil {
 			err = store.Journal(t).SetGone(&store.Label{}, []int64{id}, true)
 		}
-		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name}, &Decision{Kind: inbox.Label, Conversations: ids, Remove: []int64{id}}, err
+		chosen, cerr := store.Choose(below, labels[i].Parent)
+		return store.Entry{Kind: inbox.DropLabel, Ref: id, Text: labels[i].Name, Chosen: chosen}, &Decision{Kind: inbox.Label, Conversations: ids, Remove: []int64{id}}, errors.Join(err, cerr)
 	})
 }
 

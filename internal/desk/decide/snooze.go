@@ -15,7 +15,7 @@ import (
 
 // SomedayOf is the day of the month on which what waits for someday is looked
 // through: the first, unless the user has chosen another.
-func SomedayOf(h store.Habits) int {
+func SomedayOf(h inbox.Habits) int {
 	if h.Someday < 1 || h.Someday > 28 {
 		return 1
 	}
@@ -23,7 +23,7 @@ func SomedayOf(h store.Habits) int {
 }
 
 // MoveSomeday lets what waits for someday come back on the day chosen now.
-func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h store.Habits, now when.Instant) error {
+func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h inbox.Habits, now when.Instant) error {
 	ids, err := store.Sites(t).SomedayIDs(who.Box)
 	if err != nil {
 		return err

@@ -1,5 +1,7 @@
 package labelling
 
+import "ebbe/internal/journal"
+
 // LabelView is a label with its whole name, from the outermost on.
 type LabelView struct {
 	ID     int64  `json:"id"`
@@ -16,6 +18,12 @@ type SiteView struct {
 	ID      int64  `json:"id"`
 	Name    string `json:"name"`
 	Waiting int    `json:"waiting"` // conversations that wait for it
+}
+
+// SitePut is a place, and what came of naming it.
+type SitePut struct {
+	SiteView        `tstype:",extends"`
+	journal.Decided `tstype:",extends"`
 }
 
 // Sites are the places of the user's, and where they are.

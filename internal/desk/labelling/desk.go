@@ -16,9 +16,12 @@ type Desk struct {
 
 // kinds of entries of the journal about labels and places.
 var kinds = map[inbox.Kind]journal.Kind{
-	inbox.DropLabel: {Verb: "label deleted", Step: true},
-	inbox.Here:      {Verb: "you were there", Step: true},
-	inbox.DropSite:  {Verb: "place deleted", Step: true},
+	inbox.DropLabel:   {Verb: "label deleted", Step: true, Before: belowAgain},
+	inbox.Here:        {Verb: "you were there", Step: true},
+	inbox.DropSite:    {Verb: "place deleted", Step: true},
+	inbox.ChangeLabel: {Verb: "label changed", Step: true, Named: true, Before: labelBack},
+	inbox.MakeSite:    {Verb: "place made", Step: true, Named: true, Before: unmakeSite},
+	inbox.RenameSite:  {Verb: "place renamed", Step: true, Named: true, Before: siteBack},
 }
 
 // New makes a desk over a store.

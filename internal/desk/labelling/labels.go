@@ -2,10 +2,12 @@ package labelling
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -114,39 +116,90 @@ func MakeLabel(t store.Tx, box int64, names []string) (v LabelView, err error) {
 }
 
 // Put changes the name, colour, mark or parent of a label.
-func (d *Desk) Put(ctx context.Context, who identity.Who, v LabelView) error {
+func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v LabelView) (journal.Decided, error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
+		was, is, err := putLabel(t, who, v)
+		if err != nil || was == is {
+			return out, err
+		}
+		chosen, err := store.Choose(viewOf(was), viewOf(is))
+		if err != nil {
+			return out, err
+		}
+		return d.Journal.Commit(t, who, store.Entry{Kind: inbox.ChangeLabel, At: d.Journal.Now(), Ref: is.ID, Text: is.Name, Chosen: chosen}, nil, func(int) string {
+			if was.Name != is.Name {
+				return fmt.Sprintf("The label “%s” is called “%s” now.", was.Name, is.Name)
+			}
+			return fmt.Sprintf("The label “%s” is changed.", is.Name)
+		})
+	})
+	if fresh {
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicLabels}, Key: key})
+	}
+	return out, err
+}
+
+// viewOf is what is chosen of a label.
+func viewOf(l store.Label) LabelView {
+	return LabelView{ID: l.ID, Parent: l.Parent, Name: l.Name, Color: l.Color, Mark: l.Mark}
+}
+
+// putLabel stores what v says of a label, and gives how it was and is.
+func putLabel(t store.Tx, who identity.Who, v LabelView) (was, is store.Label, err error) {
 	name := strings.Join(strings.Fields(v.Name), " ")
 	if name == "" || len(name) > MaxLabel || strings.ContainsAny(name, "/,") {
-		return problem.Invalid("name", "A label needs a short name without slashes and commas. It keeps the one it had.")
+		return was, is, problem.Invalid("name", "A label needs a short name without slashes and commas. It keeps the one it had.")
 	}
 	if !slices.Contains(labelColors, v.Color) || !slices.Contains(labelMarks, v.Mark) {
-		return problem.Invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
+		return was, is, problem.Invalid("color", "Labels have one of the colours and marks offered. It keeps those it had.")
 	}
-	err := d.store.Write(ctx, func(t store.Tx) error {
-		labels, err := store.Labels(t).Labels(who.Box, false)
-		if err != nil {
-			return err
+	labels, err := store.Labels(t).Labels(who.Box, false)
+	if err != nil {
+		return was, is, err
+	}
+	byID := map[int64]*store.Label{}
+	for i := range labels {
+		byID[labels[i].ID] = &labels[i]
+	}
+	l := byID[v.ID]
+	if l == nil || v.Parent != 0 && byID[v.Parent] == nil {
+		return was, is, store.ErrNotFound
+	}
+	for p := byID[v.Parent]; p != nil; p = byID[p.Parent] {
+		if p.ID == v.ID {
+			return was, is, problem.Invalid("parent", "A label cannot be below itself. It stays where it was.")
 		}
-		byID := map[int64]*store.Label{}
-		for i := range labels {
-			byID[labels[i].ID] = &labels[i]
+	}
+	for _, o := range labels {
+		if o.ID != v.ID && o.Parent == v.Parent && strings.EqualFold(o.Name, name) {
+			return was, is, problem.Invalid("name", fmt.Sprintf("There is a label “%s” there already. It keeps the name it had.", o.Name))
 		}
-		l := byID[v.ID]
-		if l == nil || v.Parent != 0 && byID[v.Parent] == nil {
-			return store.ErrNotFound
-		}
-		for p := byID[v.Parent]; p != nil; p = byID[p.Parent] {
-			if p.ID == v.ID {
-				return problem.Invalid("parent", "A label cannot be below itself. It stays where it was.")
-			}
-		}
-		for _, o := range labels {
-			if o.ID != v.ID && o.Parent == v.Parent && strings.EqualFold(o.Name, name) {
-				return problem.Invalid("name", fmt.Sprintf("There is a label “%s” there already. It keeps the name it had.", o.Name))
-			}
-		}
-		l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
-		return store.Labels(t).PutLabel(l)
-	})
-	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
+	}
+	was = *l
+	l.Name, l.Color, l.Mark, l.Parent = name, v.Color, v.Mark, v.Parent
+	return was, *l, store.Labels(t).PutLabel(l)
+}
+
+// labelBack puts a label back to what it was, if it still is as it was changed and
+// nothing else stands there by now.
+func labelBack(t store.Tx, s *journal.Step) error {
+	var was, is LabelView
+	if err := s.Done.Chosen.Read(&was, &is); err != nil {
+		return err
+	}
+	labels, err := store.Labels(t).Labels(s.Who.Box, false)
+	if err != nil {
+		return err
+	}
+	s.Topics = append(s.Topics, journal.TopicLabels)
+	i := slices.IndexFunc(labels, func(l store.Label) bool { return l.ID == is.ID })
+	if i < 0 || viewOf(labels[i]) != is {
+		s.Nothing()
+		return nil
+	}
+	if _, _, err = putLabel(t, s.Who, was); errors.As(err, new(*problem.Error)) || errors.Is(err, store.ErrNotFound) {
+		s.Nothing()
+		return nil
+	}
+	return err
 }

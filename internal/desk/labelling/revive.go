@@ -39,3 +39,33 @@ func Revive(t store.Tx, s *journal.Step) error {
 	}
 	return err
 }
+
+// belowAgain puts the labels that moved up when a label was deleted below it again,
+// or up again.
+func belowAgain(t store.Tx, s *journal.Step) error {
+	if s.Root.Chosen == nil { // it was deleted by an earlier Ebbe
+		return nil
+	}
+	var below []int64
+	var above int64
+	if err := s.Root.Chosen.Read(&below, &above); err != nil {
+		return err
+	}
+	labels, err := store.Labels(t).Labels(s.Who.Box, false)
+	if err != nil {
+		return err
+	}
+	from, to := s.Done.Ref, above
+	if s.Back {
+		from, to = to, from
+	}
+	for _, l := range labels {
+		if l.Parent == from && slices.Contains(below, l.ID) {
+			l.Parent = to
+			if err := store.Labels(t).PutLabel(&l); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

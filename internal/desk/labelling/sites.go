@@ -2,6 +2,7 @@ package labelling
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -35,33 +36,94 @@ func (d *Desk) Sites(ctx context.Context, who identity.Who) (v Sites, err error)
 	return v, err
 }
 
-// PutSite names a place, new (with ID 0) or known.
-func (d *Desk) PutSite(ctx context.Context, who identity.Who, id int64, name string) (v SiteView, err error) {
+// PutSite names a place, new (with ID 0) or known. A new one of the name of another
+// is that one.
+func (d *Desk) PutSite(ctx context.Context, who identity.Who, key string, id int64, name string) (v SitePut, err error) {
 	if name = strings.Join(strings.Fields(name), " "); name == "" || len(name) > MaxLabel {
 		return v, problem.Invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
 	}
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	v, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v SitePut, err error) {
 		sites, err := store.Sites(t).Sites(who.Person, false)
+		if err != nil {
+			return v, err
+		}
+		for _, o := range sites {
+			if o.ID == id || !strings.EqualFold(o.Name, name) {
+				continue
+			}
+			if id != 0 {
+				return v, problem.Invalid("name", fmt.Sprintf("There is a place “%s” already. This one keeps the name it had.", o.Name))
+			}
+			v.SiteView = SiteView{ID: o.ID, Name: o.Name}
+			return v, nil
+		}
+		s := store.Site{PersonID: who.Person}
+		e := store.Entry{Kind: inbox.MakeSite, At: d.Journal.Now(), Text: name}
+		said := fmt.Sprintf("The place “%s” is there.", name)
+		if id != 0 {
+			if s, err = SiteOf(t, who, id); err != nil || s.Name == name {
+				v.SiteView = SiteView{ID: s.ID, Name: s.Name}
+				return v, err
+			}
+			if e.Kind, said = inbox.RenameSite, fmt.Sprintf("The place “%s” is called “%s” now.", s.Name, name); err == nil {
+				e.Chosen, err = store.Choose(s.Name, name)
+			}
+			if err != nil {
+				return v, err
+			}
+		}
+		s.Name = name
+		if err := store.Sites(t).PutSite(&s); err != nil {
+			return v, err
+		}
+		e.Ref, v.SiteView = s.ID, SiteView{ID: s.ID, Name: s.Name}
+		v.Decided, err = d.Journal.Commit(t, who, e, nil, func(int) string { return said })
+		return v, err
+	})
+	if fresh {
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicLabels}, Key: key})
+	}
+	return v, err
+}
+
+// siteBack gives a place the name it had, if it still has the one it was given.
+func siteBack(t store.Tx, s *journal.Step) error {
+	var was, is string
+	if err := s.Done.Chosen.Read(&was, &is); err != nil {
+		return err
+	}
+	s.Topics = append(s.Topics, journal.TopicLabels)
+	site, err := SiteOf(t, s.Who, s.Done.Ref)
+	if errors.Is(err, store.ErrNotFound) || err == nil && site.Name != is {
+		s.Nothing()
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	site.Name = was
+	return store.Sites(t).PutSite(&site)
+}
+
+// unmakeSite takes a new place away again, or has it back. One for which something
+// waits meanwhile stays.
+func unmakeSite(t store.Tx, s *journal.Step) error {
+	s.Topics = append(s.Topics, journal.TopicLabels)
+	if s.Back {
+		waiting, err := store.Sites(t).WaitingAt(s.Who.Box, s.Done.Ref)
 		if err != nil {
 			return err
 		}
-		s := store.Site{ID: id, PersonID: who.Person, Name: name}
-		for _, o := range sites {
-			if o.ID != id && strings.EqualFold(o.Name, name) {
-				if id != 0 {
-					return problem.Invalid("name", fmt.Sprintf("There is a place “%s” already. This one keeps the name it had.", o.Name))
-				}
-				s = o
-			}
+		p, err := store.People(t).PersonByID(s.Who.Person)
+		if err != nil {
+			return err
 		}
-		if id != 0 && !slices.ContainsFunc(sites, func(o store.Site) bool { return o.ID == id }) {
-			return store.ErrNotFound
+		if len(waiting) > 0 || p.Site == s.Done.Ref {
+			s.Nothing()
+			return nil
 		}
-		err = store.Sites(t).PutSite(&s)
-		v = SiteView{ID: s.ID, Name: s.Name}
-		return err
-	})
-	return v, d.Journal.Announced(who.Box, journal.TopicLabels, err)
+	}
+	return store.Journal(t).SetGone(&store.Site{}, []int64{s.Done.Ref}, s.Back)
 }
 
 // SiteOf gives one of the person's places, or store.ErrNotFound.

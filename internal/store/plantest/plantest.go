@@ -43,6 +43,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT * FROM `messages` WHERE (box_id = ? OR ? = 0) AND id > ?", "export and check read all there is, page by page"},
 	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},
 	{"UPDATE conversations SET place = 'archived', since = ?", "a new address of one's own is looked for in all mail, once"},
+	{"UPDATE messages SET own = 0", "an address that is not one's own after all is looked for in all mail, once"},
+	{"INSERT OR REPLACE INTO correspondents", "an address that is not one's own after all is looked for in all mail, once"},
 	{"UPDATE OR IGNORE marks SET person_id", "what was marked before there was anybody becomes the first person's, once"},
 	{"UPDATE entries SET person_id", "what was done before there was anybody becomes the first person's, once"},
 	{"DELETE FROM correspondents WHERE box_id = ? AND address IN", "a new address of one's own is no correspondent, once"},

@@ -1,6 +1,7 @@
 // What the rooms of Ebbe are asked and answer.
 export * from './gen/accounts'
 export * from './gen/calendars'
+export * from './gen/choices'
 export * from './gen/composing'
 export * from './gen/dayline'
 export * from './gen/decide'

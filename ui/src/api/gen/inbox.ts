@@ -202,6 +202,27 @@ export interface Chain {
 }
 
 //////////
+// source: habits.go
+
+/**
+ * Habits are how a person wants Ebbe to work for them.
+ */
+export interface Habits {
+  asleep: boolean; // new mail leaves a snoozed conversation where it is
+  someday: number /* int */; // the day of the month on which what waits for someday is looked through
+  /**
+   * The command of a swipe to either side, short or far; empty: the usual one.
+   */
+  swipeLeft: string;
+  swipeLeftFar: string;
+  swipeRight: string;
+  swipeRightFar: string;
+  keys: { [key: string]: string}; // the user's own keys, by command
+  combos: Chain[];
+  span: number /* int */; // for how many seconds a message can be taken back after sending; 0: the usual 15
+}
+
+//////////
 // source: inbox.go
 /*
 Package inbox knows where conversations are, why they are there, what a
@@ -393,6 +414,10 @@ export const DropLabel: Kind = "drop-label"; // a label and all its uses went
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const ChangeLabel: Kind = "change-label";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const Combo: Kind = "combo";
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -402,6 +427,18 @@ export const Here: Kind = "here"; // the reader is at a place
  * The kinds of decisions and of other entries of the journal.
  */
 export const DropSite: Kind = "drop-place"; // a place went; what waited there is back
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const MakeSite: Kind = "make-place";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const RenameSite: Kind = "rename-place";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Choose: Kind = "choose"; // something was set up otherwise
 /**
  * The kinds of decisions and of other entries of the journal.
  */

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { put } from '../../api/client'
-import type { Habits } from '../../api/gen/store'
+import type { Habits } from '../../api/gen/inbox'
 import { client, useSettings } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { useCommands } from '../../frame/commands'

@@ -1,4 +1,4 @@
-import type { Habits } from '../../api/gen/store'
+import type { Habits } from '../../api/gen/inbox'
 import type { Swipe } from '../../kit/touch'
 import { sentences } from './sentences'
 

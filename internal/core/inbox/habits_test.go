@@ -1,4 +1,4 @@
-package store
+package inbox
 
 import (
 	"encoding/json"

@@ -1,9 +1,7 @@
-package store
+package inbox
 
 import (
 	"encoding/json"
-
-	"ebbe/internal/core/inbox"
 )
 
 // Habits are how a person wants Ebbe to work for them.
@@ -17,7 +15,7 @@ type Habits struct {
 	SwipeRightFar string `json:"swipeRightFar"`
 
 	Keys   map[string]string `json:"keys"` // the user's own keys, by command
-	Combos []inbox.Chain     `json:"combos"`
+	Combos []Chain           `json:"combos"`
 	Span   int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
 }
 
