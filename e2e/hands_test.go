@@ -97,9 +97,9 @@ func TestTouch(t *testing.T) {
 
 	// What each swipe does is the user's choice.
 	p.visit("/setup")
+	p.presses("nav a", "^Snoozing")
 	p.option("#swipe-right-far", "Star")
-	p.does("Save")
-	p.reads("[data-testid=notice]", "Saved.")
+	p.reads("[data-testid=notice]", "Swipe far to the right: star.")
 	p.visit("/")
 	p.finger("[role=option]", .2).by(220, 0).up()
 	p.see("[role=option] [aria-label=starred]")
@@ -238,7 +238,7 @@ func TestNothingLiesUnderAnother(t *testing.T) {
 	p.see("[data-testid=card], [data-testid=cards-sum], [data-testid=event-card]")
 	for _, width := range []int{1280, 640, 390} {
 		require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1}))
-		for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[data-followup]"}, {"/waiting", "[data-followup]"}, {"/calendar", "[data-event]"}, {"/later", "[role=option]"}, {"/delivery", "[data-testid=coming]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup", "#zone"}, {"/senders", "[role=option]"}, {"/accounts", "[data-testid=account]"}, {"/writing", "h1"}, {"/keys", "[data-command]"}} {
+		for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[data-followup]"}, {"/waiting", "[data-followup]"}, {"/calendar", "[data-event]"}, {"/later", "[role=option]"}, {"/delivery", "[data-testid=coming]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup/week", "#zone"}, {"/setup/follow-ups", "#new-stage"}, {"/senders", "[role=option]"}, {"/accounts", "[data-testid=account]"}, {"/writing", "h1"}, {"/keys", "[data-command]"}} {
 			p.MustNavigate(s.url + place.path)
 			p.see(place.shows)
 			p.see("[aria-label=Reminders] article")

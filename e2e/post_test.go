@@ -301,7 +301,7 @@ func TestSmallThingsOfThePost(t *testing.T) {
 func TestMailToTheAddressesIntoEbbe(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
-	p.visit("/setup")
+	p.setup("inward")
 	p.does("Make addresses")
 	todo := p.see("[data-testid=inward] code").MustText()
 	require.Regexp(t, `^todo-[a-z2-7]{16}@in\.ebbe\.example$`, todo)

@@ -91,7 +91,7 @@ func TestWhatWasReadIsNoted(t *testing.T) {
 func TestTheNoticesOfWhatShips(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
-	p.click(`a[href="/setup"]`)
+	p.setup("notices")
 	p.click("[data-testid=notices] button")
 	p.reads("[data-testid=notices]", "packages and fonts")
 	for _, name := range []string{"Go", "github.com/gin-gonic/gin", "react", "tailwindcss", "@fontsource-variable/literata"} {
@@ -140,11 +140,13 @@ func TestChangingAFollowUpAndTheSetup(t *testing.T) {
 
 	p.click(`nav a[href="/setup"]`)
 	p.see("#morning").MustSelectAllText().MustInput("22:00")
-	p.does("Save")
-	p.reads("form", "the morning has to begin before midday")
+	p.press(input.Enter)
+	p.reads("#morning-wrong", "the morning has to begin before midday")
 	p.see("#morning").MustSelectAllText().MustInput("7.15")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "Morning begins at 7:15.")
+	p.click(`a[href="/setup/look"]`)
 	p.does("dark")
-	p.does("Save")
 	p.until("document.documentElement.classList.contains('dark')")
 	p.click(`nav a[href="/"]`)
 	p.see("[role=option]")

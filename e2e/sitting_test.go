@@ -315,7 +315,7 @@ func TestLabelsNamesAndNotes(t *testing.T) {
 	p.reads("[aria-label=Conversation]", "Subject: Water under the skylight")
 
 	// A label that is deleted leaves everything, and comes back when that is taken back.
-	p.visit("/setup")
+	p.setup("labels")
 	p.MustElementR("li", "^building").MustElementR("button", "delete").MustClick()
 	p.until("![...document.querySelectorAll('section[aria-labelledby=labels] li')].some(e => e.textContent.startsWith('building1'))")
 	p.visit("/")
@@ -362,7 +362,7 @@ func TestSnoozesWithoutADate(t *testing.T) {
 	p.press(input.Digit5).see("[data-until=site]")
 	p.presses("[data-until=site]", "the quay store")
 	p.leftIs(n - 3)
-	p.visit("/setup")
+	p.setup("places")
 	quay := p.see("[data-place='the quay store']")
 	quay.MustElementR("button", "delete").MustClick()
 	quay.MustElementR("button", "bring back 1 conversation").MustClick()
@@ -453,7 +453,7 @@ func TestACombo(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
 	n := p.left()
-	p.visit("/setup")
+	p.setup("combos")
 	p.does("Make a combo")
 	p.see("#combo-name").MustInput("Out of sight")
 	p.see("#combo-key").MustFocus()

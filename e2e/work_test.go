@@ -397,7 +397,7 @@ func TestCalendarFilesAndTheFeed(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
 	p := open(t, s.url, 1280, 800).enter()
-	p.visit("/setup")
+	p.setup("calendar")
 	file := filepath.Join(t.TempDir(), "in.ics")
 	require.NoError(t, os.WriteFile(file, []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VTODO\r\nUID:1@o.example\r\nSUMMARY:Polish the brass\r\nDUE;VALUE=DATE:20261127\r\nbroken\r\nEND:VTODO\r\nEND:VCALENDAR\r\n"), 0o600))
 	p.see("input[type=file]").MustSetFiles(file)
@@ -440,6 +440,7 @@ func TestCalendarFilesAndTheFeed(t *testing.T) {
 	require.Equal(t, http.StatusNotFound, code)
 
 	// A stage of one's own.
+	p.setup("follow-ups")
 	p.see("[aria-label='A new stage']").MustFocus()
 	p.write("In the workshop")
 	p.press(input.Enter).see("[aria-label='What In the workshop means']")

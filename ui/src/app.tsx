@@ -80,7 +80,7 @@ export function App() {
             <Route path="delivery" element={<DeliveryScreen />} />
             <Route path="find" element={<Find />} />
             <Route path="history" element={<HistoryScreen />} />
-            <Route path="setup" element={<Setup />} />
+            <Route path="setup/:part?" element={<Setup />} />
             <Route
               path="*"
               element={<Empty title="There is nothing at this address">Choose a place on the left.</Empty>}

@@ -136,4 +136,5 @@ export async function sendFile<T>(path: string, file: Blob, key: string, type = 
 
 export const get = <T>(path: string) => request<T>('GET', path)
 export const post = <T>(path: string, body?: unknown, key?: string) => request<T>('POST', path, body, key)
+export const patch = <T>(path: string, body: unknown, key?: string) => request<T>('PATCH', path, body, key)
 export const put = <T>(path: string, body: unknown, key?: string) => request<T>('PUT', path, body, key)

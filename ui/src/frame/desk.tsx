@@ -200,7 +200,18 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     (path: string, undo = false, body: unknown = {}) =>
       send(path, body, (decided) => {
         if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
-        refresh(['mail', 'followups', 'cards', 'labels', 'sitting', 'calendar', 'outbox', 'delivery', 'accounts'])
+        refresh([
+          'mail',
+          'followups',
+          'cards',
+          'labels',
+          'sitting',
+          'calendar',
+          'outbox',
+          'delivery',
+          'accounts',
+          'person',
+        ])
       }),
     [send, say],
   )

@@ -296,7 +296,13 @@ const list: Known[] = [
   },
   { id: 'go-accounts', name: 'Go to the accounts', keys: ['m'], where: 'Going places', also: 'mailbox server imap' },
   { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places', also: 'activity undo log' },
-  { id: 'go-setup', name: 'Go to Setup', keys: [','], where: 'Going places', also: 'settings preferences options' },
+  {
+    id: 'go-setup',
+    name: 'Go to Setup',
+    keys: [','],
+    where: 'Going places',
+    also: 'settings preferences options week time zone theme text size stages labels places combos calendar files feed licences',
+  },
 
   { id: 'new-message', name: 'New message', keys: ['n'], where: 'Everywhere', also: 'compose write mail' },
   {

@@ -17,10 +17,13 @@ const stored = () => {
 /** How many times the usual size the text of messages is shown at. */
 export const useLetters = () => useSyncExternalStore(subscribe, stored)
 
+export function setLetters(size: number) {
+  localStorage.setItem(STORED, String(size))
+  for (const l of listeners) l()
+}
+
 /** Makes the text of messages a step larger, or smaller with -1; at the end of the steps it stays. */
 export function turnLetters(by: 1 | -1) {
   const next = sizes[sizes.indexOf(stored()) + by]
-  if (!next) return
-  localStorage.setItem(STORED, String(next))
-  for (const l of listeners) l()
+  if (next) setLetters(next)
 }

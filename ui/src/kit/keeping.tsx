@@ -10,6 +10,12 @@ const Context = createContext<Keeper | null>(null)
 /** The fields within keep what is typed in them there. */
 export const KeepFields = Context.Provider
 
+/** Says of a field that what was typed in it has come to where it belongs. */
+export function useFinished(field: string) {
+  const keeping = useContext(Context)
+  return () => keeping?.type(field, '', '')
+}
+
 /**
  * A field that keeps what is typed in it, where the tray or form around it says so: it begins with what was typed
  * before and not finished, which is said with change, or, where nobody hears that, stands in begun. typed is called

@@ -121,7 +121,6 @@ export const sentences = {
   aLabel: 'A label',
   withoutAProject: 'Without a project',
   aboutNobody: 'With nobody',
-  savedAs: (name: string) => `Saved as “${name}”.`,
   showMoreOf: (count: string) => `Show more of ${count}`,
   show: (count: string) => `Show ${count}`,
   followUpsTitle: 'Follow-ups',

@@ -1,12 +1,13 @@
 import { type DragEndEvent, MouseSensor, TouchSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
-import { put, told } from '../../api/client'
+import { newKey, told } from '../../api/client'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
-import type { Filter } from '../../api/gen/followup'
-import { moreFollowUps, refresh, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'
+import type { By, Filter } from '../../api/gen/followup'
+import { moreFollowUps, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { SCREEN, useCommands } from '../../frame/commands'
+import { useChoice } from '../../frame/choosing'
 import { useDesk } from '../../frame/desk'
 import { priorityName } from '../../kit/kit'
 import { isOpen } from './parts'
@@ -51,6 +52,7 @@ export function useTracked() {
   const { data: settings } = useFollowUpSettings()
   const { data: labels } = useLabels()
   const desk = useDesk()
+  const choice = useChoice()
   const navigate = useNavigate()
   const [chosen, setChosen] = useState(() => fromAddress('at'))
   const [tray, setTray] = useState(() => fromAddress('tray') as Tray)
@@ -222,19 +224,11 @@ export function useTracked() {
               : sentences.aboutNobody
             : g.name || g.key
   const keepView = (name: string) => {
-    if (!settings) return
-    void put('/follow-ups/settings', { ...settings, views: [...settings.views, { id: '', name, by, ...filter }] })
-      .then(() => {
-        refresh(['followups'])
-        desk.say({ text: sentences.savedAs(name) })
-      })
-      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+    if (settings)
+      void choice({ followUp: { views: [...settings.views, { id: newKey(), name, by: by as By, ...filter }] } })
   }
   const dropView = (id: string) => {
-    if (settings)
-      void put('/follow-ups/settings', { ...settings, views: settings.views.filter((v) => v.id !== id) }).then(() =>
-        refresh(['followups']),
-      )
+    if (settings) void choice({ followUp: { views: settings.views.filter((v) => v.id !== id) } })
   }
   const filtered = filterWords(filter, { stages, labels: labels ?? [] })
   const board = shownBy === 'stage'

@@ -1,11 +1,9 @@
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { put } from '../../api/client'
-import type { Habits } from '../../api/gen/inbox'
-import { client, useSettings } from '../../api/queries'
+import { useSettings } from '../../api/queries'
 import { useSession } from '../../api/session'
+import { useChoice } from '../../frame/choosing'
 import { useCommands } from '../../frame/commands'
-import { useDesk } from '../../frame/desk'
 import { clash, keyName, keysOf, known, type Known, refused } from '../../frame/keymap'
 import { keyOf } from '../../frame/keys'
 import { Button, TextButton } from '../../kit/button'
@@ -24,36 +22,19 @@ const places: Known['where'][] = [
   sentences.everywhere,
 ]
 
-/** Stores habits and lets everything know. */
-export function useHabits() {
-  const { data } = useSettings()
-  const { say } = useDesk()
-  const change = async (c: Partial<Habits>) => {
-    if (!data) return false
-    try {
-      await put('/settings', { ...data, habits: { ...data.habits, ...c } })
-      await Promise.all(['session', 'settings'].map((k) => client.invalidateQueries({ queryKey: [k] })))
-      return true
-    } catch (e) {
-      say({ text: (e as Error).message, wrong: true })
-      return false
-    }
-  }
-  return { habits: data?.habits, change }
-}
-
 /** The sheet of keys: to read, to print, and to change. */
 export function Keys() {
   const own = useSession().data!.habits.keys ?? {}
-  const { habits, change } = useHabits()
+  const habits = useSettings().data?.habits
+  const choose = useChoice()
   const navigate = useNavigate()
   const [asking, setAsking] = useState('') // the command that waits for its new key
   const [wrong, setWrong] = useState<{ id: string; text: string; key: string; other?: Known } | null>(null)
   useCommands([{ id: 'back', run: () => void navigate(-1), hidden: true }])
-  const store = (keys: Record<string, string>) => {
+  const store = (keys: Record<string, string | null> | null) => {
     setAsking('')
     setWrong(null)
-    void change({ keys })
+    void choose({ habits: { keys } })
   }
   useEffect(() => {
     if (!asking) return
@@ -80,20 +61,16 @@ export function Keys() {
           text: sentences.isTheKeyOfNamed(keyName(key), other.name),
         })
       if (other) return setWrong({ id: asking, key, other, text: sentences.isNowTheKeyOf(keyName(key), other.name) })
-      store({ ...own, [asking]: key })
+      store({ [asking]: key })
     }
     window.addEventListener('keydown', press, true)
     return () => window.removeEventListener('keydown', press, true)
   })
   const exchange = () => {
     if (!wrong?.other) return
-    store({ ...own, [wrong.id]: wrong.key, [wrong.other.id]: keysOf(wrong.id, own)[0] ?? '' })
+    store({ [wrong.id]: wrong.key, [wrong.other.id]: keysOf(wrong.id, own)[0] ?? '' })
   }
-  const usual = (id: string) => {
-    const keys = { ...own }
-    delete keys[id]
-    store(keys)
-  }
+  const usual = (id: string) => store({ [id]: null })
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
       <div className="mx-auto max-w-4xl">
@@ -101,7 +78,7 @@ export function Keys() {
           <Heading>{sentences.theKeys}</Heading>
           <span className="no-print flex gap-2">
             {Object.keys(own).length > 0 && (
-              <Button quiet onClick={() => store({})}>
+              <Button quiet onClick={() => store(null)}>
                 {sentences.allAsUsual}
               </Button>
             )}

@@ -1,15 +1,16 @@
 import { useState } from 'react'
 import { newKey } from '../../api/client'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
-import { useLabels } from '../../api/queries'
+import { useLabels, useSettings } from '../../api/queries'
 import { useSession } from '../../api/session'
+import { useChoice } from '../../frame/choosing'
 import { useTyped } from '../../frame/kept'
 import { clash, keyName, refused } from '../../frame/keymap'
 import { keyOf } from '../../frame/keys'
 import { Button, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { Field } from '../../kit/field'
-import { useHabits } from '../keys/keys'
+import { Part } from './part'
 import { sentences } from './sentences'
 
 const actions: Record<string, string> = {
@@ -37,7 +38,8 @@ const said = (s: ComboStep, labels: Map<number, string>) =>
 
 /** The user's own chains of actions, each a button and a key. */
 export function Combos() {
-  const { habits, change } = useHabits()
+  const habits = useSettings().data?.habits
+  const choose = useChoice()
   const { data: labels } = useLabels()
   const [editing, setEditing] = useState<Chain | null>(null)
   if (!habits) return null
@@ -45,14 +47,11 @@ export function Combos() {
   const names = new Map(labels?.map((l) => [l.id, l.path]))
   const store = async (c: Chain) => {
     const known = combos.some((o) => o.id === c.id)
-    if (await change({ combos: known ? combos.map((o) => (o.id === c.id ? c : o)) : [...combos, c] })) setEditing(null)
+    if (await choose({ habits: { combos: known ? combos.map((o) => (o.id === c.id ? c : o)) : [...combos, c] } }))
+      setEditing(null)
   }
   return (
-    <section aria-labelledby="combos">
-      <h2 id="combos" className="mb-1 text-[15px]">
-        {sentences.combos}
-      </h2>
-      <p className="mb-2 text-ink-500">{sentences.yourOwnChainsOf}</p>
+    <Part id="combos" name={sentences.combos} about={sentences.yourOwnChainsOf}>
       <ul>
         {combos.map((c) => (
           <li key={c.id} className="flex flex-wrap items-baseline gap-2 border-b border-sand-200 py-1.5">
@@ -62,7 +61,7 @@ export function Combos() {
             <TextButton small onClick={() => setEditing(c)}>
               {sentences.change}
             </TextButton>
-            <TextButton small onClick={() => void change({ combos: combos.filter((o) => o.id !== c.id) })}>
+            <TextButton small onClick={() => void choose({ habits: { combos: combos.filter((o) => o.id !== c.id) } })}>
               {sentences.delete}
             </TextButton>
           </li>
@@ -75,7 +74,7 @@ export function Combos() {
           {sentences.makeACombo}
         </Button>
       )}
-    </section>
+    </Part>
   )
 }
 

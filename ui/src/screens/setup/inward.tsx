@@ -5,6 +5,7 @@ import { client } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { Button } from '../../kit/button'
 import { Dialog } from '../../kit/dialog'
+import { Part } from './part'
 import { sentences } from './sentences'
 
 /** The user's private addresses: what is sent to them becomes a follow-up, or comes back as a note. */
@@ -30,11 +31,12 @@ export function Inward() {
     </div>
   )
   return (
-    <section aria-labelledby="inward" data-testid="inward">
-      <h2 id="inward" className="mb-2 text-[15px]">
-        {sentences.addressesIntoEbbe}
-      </h2>
-      <p className="mb-2 text-ink-500">{data.host ? sentences.sendOrForwardMail : sentences.theyWorkOnceEbbe}</p>
+    <Part
+      id="inward"
+      testid="inward"
+      name={sentences.addressesIntoEbbe}
+      about={data.host ? sentences.sendOrForwardMail : sentences.theyWorkOnceEbbe}
+    >
       {data.made && !data.key && (
         <p className="mb-2 text-ink-500" data-testid="made">
           {sentences.youHaveAddressesThey}
@@ -60,6 +62,6 @@ export function Inward() {
           </Button>
         )}
       </div>
-    </section>
+    </Part>
   )
 }

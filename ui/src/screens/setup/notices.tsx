@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { get } from '../../api/client'
 import { Collapsible } from '../../kit/collapsible'
 import { Failed } from '../../kit/kit'
+import { Part } from './part'
 import { sentences } from './sentences'
 
 interface Notice {
@@ -21,11 +22,7 @@ export function Notices() {
     staleTime: Infinity,
   })
   return (
-    <section aria-labelledby="notices" data-testid="notices">
-      <h2 id="notices" className="mb-2 text-[15px]">
-        {sentences.whatShipsWithEbbe}
-      </h2>
-      <p className="mb-2 text-ink-500">{sentences.ebbeIsBuiltWith}</p>
+    <Part id="notices" testid="notices" name={sentences.whatShipsWithEbbe} about={sentences.ebbeIsBuiltWith}>
       <Collapsible
         open={open}
         onOpenChange={setOpen}
@@ -39,7 +36,7 @@ export function Notices() {
           ))}
         </ul>
       </Collapsible>
-    </section>
+    </Part>
   )
 }
 

@@ -1,231 +1,132 @@
-import { Link } from 'react-router'
+import { type ReactNode } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { useSettings } from '../../api/queries'
-import { weekdays } from '../../api/times'
+import { useSession } from '../../api/session'
+import { here } from '../../frame/address'
+import { useCommands } from '../../frame/commands'
 import { Keeps } from '../../frame/kept'
 import { useLeaving } from '../../frame/leaving'
 import { Button } from '../../kit/button'
-import { Checkbox } from '../../kit/checkbox'
-import { RadioGroup, Toggle } from '../../kit/choose'
-import { Field } from '../../kit/field'
+import { cx } from '../../kit/cx'
 import { Heading } from '../../kit/heading'
 import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
-import { Notice } from '../../kit/notice'
-import { named, Select } from '../../kit/select'
-import { swipeNames, swipesOf } from '../worktop/swipes'
-import { useChoosing } from './choosing'
 import { Combos } from './combos'
+import { Files } from './files'
 import { Inward } from './inward'
-import { Labels, Places } from './labels'
+import { Labels } from './labels'
+import { Look } from './look'
+import { Mail } from './mail'
 import { Notices } from './notices'
+import { type PartID, parts } from './parts'
+import { Places } from './places'
 import { sentences } from './sentences'
+import { Snoozing } from './snoozing'
+import { Week } from './week'
 import { Work } from './work'
 
-const days = weekdays('short')
-
-const swipes = [
-  ['swipe-left', 'left', 'swipeLeft', sentences.swipeToTheLeft],
-  ['swipe-left-far', 'leftFar', 'swipeLeftFar', sentences.farToTheLeft],
-  ['swipe-right', 'right', 'swipeRight', sentences.swipeToTheRight],
-  ['swipe-right-far', 'rightFar', 'swipeRightFar', sentences.farToTheRight],
-] as const
-
-/** What the user chooses for themselves: the working week, addresses, the look. */
-export function Setup() {
-  const { data, error, refetch } = useSettings()
-  if (error && !data) return <Failed error={error} again={() => void refetch()} />
-  return data ? (
-    <Form key={JSON.stringify({ ...data, habits: { ...data.habits, combos: 0, keys: 0 } })} settings={data} />
-  ) : (
-    <Loading what={sentences.loading} />
-  )
+const shown: Record<PartID, (settings: Settings) => ReactNode> = {
+  week: (s) => <Week settings={s} />,
+  mail: (s) => <Mail settings={s} />,
+  look: (s) => <Look settings={s} />,
+  snoozing: (s) => <Snoozing settings={s} />,
+  'follow-ups': (s) => <Work settings={s} />,
+  labels: () => <Labels />,
+  places: () => <Places />,
+  combos: () => <Combos />,
+  calendar: () => <Files />,
+  inward: () => <Inward />,
+  notices: () => <Notices />,
 }
 
-function Form(props: { settings: Settings }) {
-  const { session, s, setS, parts, setParts, more, setMore, habit, week, save, at } = useChoosing(props)
+const line = 'block rounded-[9px] px-3 py-1.5 hover:bg-sand-100'
+
+/** What the user chooses for themselves, by parts, with their index beside them; each choice is saved as it is made. */
+export function Setup() {
+  const { part } = useParams()
+  const session = useSession().data!
+  const { data, error, refetch } = useSettings()
   const leave = useLeaving()
-  const part = (name: string, key: 'morning' | 'midday' | 'evening') => (
-    <Field
-      id={key}
-      label={name}
-      value={parts[key]}
-      placeholder="8:00"
-      onChange={(e) => setParts({ ...parts, [key]: e.target.value })}
-    />
-  )
+  const navigate = useNavigate()
+  const on = parts.find((p) => p.id === part)?.id // none: where it is narrow, the index alone
+  const at = on ?? parts[0].id
+  const go = (by: number) => {
+    // By where one has gone, which a quick press finds not drawn yet.
+    const i = Math.max(
+      0,
+      parts.findIndex((p) => here() === '/setup/' + p.id),
+    )
+    const to = parts[i + by]
+    if (to) void navigate('/setup/' + to.id)
+  }
+  useCommands([
+    { id: 'next', run: () => go(1), hidden: true },
+    { id: 'previous', run: () => go(-1), hidden: true },
+    ...(on && window.matchMedia('(max-width: 700px)').matches
+      ? [{ id: 'back', run: () => void navigate('/setup'), hidden: true }]
+      : []),
+  ])
   return (
-    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-10 max-[700px]:px-4">
-      <Keeps name="setup" what={sentences.changesInSetup}>
-        <form className="mx-auto grid max-w-2xl gap-6" onSubmit={(e) => void save(e)}>
-          <div>
-            <Heading>{sentences.setup}</Heading>
-            <p className="text-ink-500">{sentences.signedInAs(session.name, session.address)}</p>
-          </div>
-          <section aria-labelledby="week">
-            <h2 id="week" className="mb-2 text-[15px]">
-              {sentences.yourWeek}
-            </h2>
-            <p className="mb-3 text-ink-500">{sentences.tomorrowAfterLunchAnd}</p>
-            <div className="grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
-              {part(sentences.morningBegins, 'morning')}
-              {part(sentences.middayBegins, 'midday')}
-              {part(sentences.eveningBegins, 'evening')}
-              <Field
-                id="zone"
-                label={sentences.timeZone}
-                value={s.week.zone}
-                onChange={(e) => week({ zone: e.target.value })}
-              />
-            </div>
-            <fieldset className="mt-3 flex flex-wrap gap-1.5">
-              <legend className="mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.youWorkOn}</legend>
-              {[1, 2, 3, 4, 5, 6, 0].map((d) => (
-                <Toggle
-                  key={d}
-                  on={s.week.workdays.includes(d)}
-                  onChange={(on) =>
-                    week({ workdays: on ? [...s.week.workdays, d].sort() : s.week.workdays.filter((x) => x !== d) })
-                  }
-                >
-                  {days[d]}
-                </Toggle>
-              ))}
-            </fieldset>
-            <Checkbox checked={s.week.twelveHour} onChange={(on) => week({ twelveHour: on })} className="mt-3">
-              {sentences.timesAsAmAnd}
-            </Checkbox>
-            {at('week') && <Notice className="mt-2">{at('week')}</Notice>}
-          </section>
-          <section aria-labelledby="mail">
-            <h2 id="mail" className="mb-2 text-[15px]">
-              {sentences.mail}
-            </h2>
-            <p className="mb-3 text-ink-500">
-              {sentences.serversPasswordsAnd}{' '}
-              <Link to="/accounts" className="text-accent underline">
-                {sentences.accounts}
+    <div className="grid h-full grid-cols-[264px_minmax(0,1fr)] bg-sand-0 max-[700px]:grid-cols-1">
+      <nav
+        aria-label={sentences.partsOfSetup}
+        className={cx(
+          'flex min-h-0 flex-col overflow-y-auto border-r border-sand-300 bg-sand-50 px-3 py-5 max-[700px]:border-0 max-[700px]:bg-sand-0',
+          on && 'max-[700px]:hidden',
+        )}
+      >
+        <div className="px-3 pb-3">
+          <Heading>{sentences.setup}</Heading>
+          <p className="text-[12.5px] text-ink-500">{sentences.signedInAs(session.name, session.address)}</p>
+        </div>
+        <ul className="flex-1">
+          {parts.map((p) => (
+            <li key={p.id}>
+              <Link
+                to={'/setup/' + p.id}
+                aria-current={p.id === at ? 'page' : undefined}
+                className={cx(line, p.id === at && (on ? 'bg-tide-50' : 'min-[701px]:bg-tide-50'))}
+              >
+                <span className={cx('block', p.id === on && 'font-semibold')}>{p.name}</span>
+                <span className="block truncate text-[12px] text-ink-500">{p.about}</span>
               </Link>
-              .
-            </p>
-            <Field
-              id="span"
-              className="max-w-sm"
-              label={sentences.secondsInWhichWhat}
-              type="number"
-              min={1}
-              max={600}
-              value={s.habits.span || 15}
-              wrong={at('span')}
-              onChange={(e) => habit({ span: Number(e.target.value) })}
-            />
-          </section>
-          <section aria-labelledby="own">
-            <h2 id="own" className="mb-2 text-[15px]">
-              {sentences.yourAddresses}
-            </h2>
-            <p className="mb-2 text-ink-500">{sentences.mailFromTheseCounts}</p>
-            <ul className="mb-2 flex flex-wrap gap-1.5">
-              {s.addresses.map((a) => (
-                <li key={a} className="rounded-[7px] bg-sand-100 px-2.5 py-1">
-                  {a}
-                </li>
-              ))}
-            </ul>
-            <Field
-              id="more"
-              label={sentences.oneMore}
-              type="email"
-              className="max-w-sm"
-              value={more}
-              wrong={at('addresses')}
-              onChange={(e) => setMore(e.target.value)}
-            />
-          </section>
-          <section aria-labelledby="look">
-            <h2 id="look" className="mb-2 text-[15px]">
-              {sentences.look}
-            </h2>
-            <RadioGroup
-              label={sentences.theme}
-              className="mb-3"
-              value={s.theme}
-              options={[
-                { id: '', name: sentences.asThisMachine },
-                { id: 'light', name: sentences.light },
-                { id: 'dark', name: sentences.dark },
-              ]}
-              onChange={(theme) => setS({ ...s, theme })}
-            />
-            <p className="text-ink-500">
-              {sentences.whatYouAreNotified}{' '}
-              <Link to="/delivery" className="text-accent underline">
-                {sentences.delivery}
-              </Link>
-              .
-            </p>
-          </section>
-          <section aria-labelledby="habits">
-            <h2 id="habits" className="mb-2 text-[15px]">
-              {sentences.snoozingAndSwiping}
-            </h2>
-            <Checkbox checked={!s.habits.asleep} onChange={(on) => habit({ asleep: !on })}>
-              {sentences.aNewMessageBrings}
-            </Checkbox>
-            <div className="mt-3 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
-              <Field
-                id="someday"
-                label={sentences.somedayIsLookedThrough}
-                type="number"
-                min={1}
-                max={28}
-                value={s.habits.someday || 1}
-                wrong={at('someday')}
-                onChange={(e) => habit({ someday: Number(e.target.value) })}
-              />
-            </div>
-            <div className="mt-3 grid grid-cols-4 gap-3 max-[700px]:grid-cols-2">
-              {swipes.map(([id, way, key, label]) => (
-                <Select
-                  key={id}
-                  id={id}
-                  label={label}
-                  value={swipesOf(s.habits)[way]}
-                  options={named(swipeNames)}
-                  onChange={(v) => habit({ [key]: v })}
-                />
-              ))}
-            </div>
-            <p className="mt-3 text-ink-500">
-              {sentences.eachKeyCanBe}{' '}
-              <Link to="/keys" className="text-accent underline">
-                {sentences.theKeys}
-              </Link>
-              .
-            </p>
-          </section>
-          <div className="flex items-center gap-3">
-            <Button type="submit">{sentences.save}</Button>
-            <span className="flex-1" />
-            <Button quiet onClick={() => void leave()}>
-              {sentences.signOut}
-            </Button>
-          </div>
-        </form>
-      </Keeps>
-      <div className="mx-auto mt-8 grid max-w-2xl grid-cols-[minmax(0,1fr)] gap-8">
-        <section aria-labelledby="work">
-          <h2 id="work" className="mb-2 text-[15px]">
-            {sentences.followUpsAndCalendar}
-          </h2>
-          <p className="mb-2 text-ink-500">{sentences.theStagesOfThe}</p>
-          <Work />
-        </section>
-        <Inward />
-        <Labels />
-        <Places />
-        <Combos />
-        <Notices />
+            </li>
+          ))}
+          <li className="mt-2 border-t border-sand-300 pt-2">
+            <Link to="/accounts" className={line}>
+              <span className="block">{sentences.accountsTitle}</span>
+              <span className="block truncate text-[12px] text-ink-500">{sentences.serversAndPasswords}</span>
+            </Link>
+          </li>
+          <li>
+            <Link to="/keys" className={line}>
+              <span className="block">{sentences.theKeysTitle}</span>
+              <span className="block truncate text-[12px] text-ink-500">{sentences.eachCanBeChanged}</span>
+            </Link>
+          </li>
+        </ul>
+        <div className="px-3 pt-3">
+          <Button quiet onClick={() => void leave()}>
+            {sentences.signOut}
+          </Button>
+        </div>
+      </nav>
+      <div className={cx('min-w-0 overflow-y-auto px-[34px] pt-6 pb-10 max-[700px]:px-4', !on && 'max-[700px]:hidden')}>
+        <Link to="/setup" className="mb-3 hidden text-accent max-[700px]:inline-block">
+          {sentences.backToSetup}
+        </Link>
+        <div className="mx-auto max-w-2xl">
+          {data ? (
+            <Keeps name="setup" what={sentences.changesInSetup}>
+              {shown[at](data)}
+            </Keeps>
+          ) : error ? (
+            <Failed error={error} again={() => void refetch()} />
+          ) : (
+            <Loading what={sentences.loading} />
+          )}
+        </div>
       </div>
     </div>
   )
