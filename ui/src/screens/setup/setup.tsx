@@ -7,7 +7,7 @@ import { here } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { Keeps } from '../../frame/kept'
 import { useLeaving } from '../../frame/leaving'
-import { Button } from '../../kit/button'
+import { TextButton } from '../../kit/button'
 import { cx } from '../../kit/cx'
 import { Heading } from '../../kit/heading'
 import { Failed } from '../../kit/kit'
@@ -40,7 +40,7 @@ const shown: Record<PartID, (settings: Settings) => ReactNode> = {
   notices: () => <Notices />,
 }
 
-const line = 'block rounded-[9px] px-3 py-1.5 hover:bg-sand-100'
+const line = 'block rounded-[9px] px-3 py-[3px] hover:bg-sand-100 max-[700px]:py-1.5'
 
 /** What the user chooses for themselves, by parts, with their index beside them; each choice is saved as it is made. */
 export function Setup() {
@@ -72,15 +72,20 @@ export function Setup() {
       <nav
         aria-label={sentences.partsOfSetup}
         className={cx(
-          'flex min-h-0 flex-col overflow-y-auto border-r border-sand-300 bg-sand-50 px-3 py-5 max-[700px]:border-0 max-[700px]:bg-sand-0',
+          'flex min-h-0 flex-col overflow-y-auto border-r border-sand-300 bg-sand-50 px-3 py-4 max-[700px]:border-0 max-[700px]:bg-sand-0',
           on && 'max-[700px]:hidden',
         )}
       >
         <div className="px-3 pb-3">
           <Heading>{sentences.setup}</Heading>
-          <p className="text-[12.5px] text-ink-500">{sentences.signedInAs(session.name, session.address)}</p>
+          <p className="text-[12.5px] wrap-anywhere text-ink-500">
+            {sentences.signedInAs(session.name, session.address)}{' '}
+            <TextButton small onClick={() => void leave()}>
+              {sentences.signOut}
+            </TextButton>
+          </p>
         </div>
-        <ul className="flex-1">
+        <ul>
           {parts.map((p) => (
             <li key={p.id}>
               <Link
@@ -106,11 +111,6 @@ export function Setup() {
             </Link>
           </li>
         </ul>
-        <div className="px-3 pt-3">
-          <Button quiet onClick={() => void leave()}>
-            {sentences.signOut}
-          </Button>
-        </div>
       </nav>
       <div className={cx('min-w-0 overflow-y-auto px-[34px] pt-6 pb-10 max-[700px]:px-4', !on && 'max-[700px]:hidden')}>
         <Link to="/setup" className="mb-3 hidden text-accent max-[700px]:inline-block">
