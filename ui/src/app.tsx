@@ -9,13 +9,12 @@ import { Frame } from './frame/frame'
 import { KeptProvider } from './frame/kept'
 import { Empty, Failed } from './kit/kit'
 import { Loading } from './kit/loading'
-import { Door } from './screens/door/door'
-import { Find } from './screens/find/find'
 import { Inbox } from './screens/inbox/inbox'
 import { Opened } from './screens/worktop/opened'
 
 // What is not needed for the inbox is fetched when it is first opened.
-const later = (screen: () => Promise<ComponentType>) => lazy(async () => ({ default: await fetched(screen) }))
+const later = <P = object,>(screen: () => Promise<ComponentType<P>>) =>
+  lazy(async () => ({ default: await fetched(screen) }))
 const Senders = later(() => import('./screens/senders/senders').then((m) => m.Senders))
 const Keys = later(() => import('./screens/keys/keys').then((m) => m.Keys))
 const FollowUps = later(() => import('./screens/followups/followups').then((m) => m.FollowUps))
@@ -31,6 +30,8 @@ const Later = later(() => import('./screens/later/later').then((m) => m.Later))
 const Day = later(() => import('./screens/day/day').then((m) => m.Day))
 const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m) => m.DeliveryScreen))
 const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
+const Door = later(() => import('./screens/door/door').then((m) => m.Door))
+const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
 
 // Only while Ebbe is being built: it does not ship.
@@ -54,7 +55,12 @@ export function App() {
     )
   if (!session && error) return <Failed error={error} again={() => void refetch()} />
   if (!session) return <Loading what="Loading Ebbe" />
-  if (session.state !== 'in') return <Door session={session} />
+  if (session.state !== 'in')
+    return (
+      <Suspense fallback={<Loading what="Loading Ebbe" />}>
+        <Door session={session} />
+      </Suspense>
+    )
   return (
     <KeptProvider name={session.keep}>
       <BrowserRouter>

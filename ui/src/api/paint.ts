@@ -1,4 +1,4 @@
-const LATEST = 50 // ms: where nothing is painted, as in a window that is not seen
+const LATEST = 70 // ms: where nothing is painted, as in a window that is not seen
 
 /** Does that once what has just changed is painted: a key is answered first, and then what else it needs is done. */
 export function afterPaint(f: () => void) {
@@ -8,7 +8,8 @@ export function afterPaint(f: () => void) {
     done = true
     f()
   }
-  requestAnimationFrame(() => setTimeout(once))
+  // The first frame is drawn after its callbacks, and is on its way to the screen when the next begins.
+  requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(once)))
   setTimeout(once, LATEST)
 }
 

@@ -41,6 +41,7 @@ import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
 import { Going, inOrder, putBack, without } from './going'
+import { afterPaint } from './paint'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import { dayKey } from './times'
 
@@ -389,20 +390,24 @@ export function ebbAway(ids: number[], undecided = false) {
   const gone = new Set(ids)
   going.sitting.leave(ids)
   if (!undecided) going.inbox.leave(ids)
+  let n = 0
   inOne(() => {
     client.setQueryData<SittingView>(['sitting'], (s) =>
       s?.queue.some((id) => gone.has(id)) ? { ...s, queue: s.queue.filter((id) => !gone.has(id)) } : s,
     )
     if (undecided) return
-    let n = 0
     client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
       const next = data && without(data, (id) => !gone.has(id))
       if (data && next) n = data.left - next.left
       return next
     })
-    if (n) client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left - n) })
   })
+  // The counts follow once the next conversation is painted.
+  if (n) afterPaint(() => countLeft(-n))
 }
+
+const countLeft = (by: number) =>
+  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: Math.max(0, line.left + by) })
 
 /** What the lists and the counts of what is left were, to be put back from. */
 export const lists = () => ['inbox', 'sitting', 'dayline'].flatMap((key) => client.getQueriesData({ queryKey: [key] }))
@@ -424,7 +429,7 @@ export function ebbBack(ids: number[], before: ReturnType<typeof lists>) {
         (s) => s && { ...s, queue: inOrder(s.queue, (was as SittingView).queue, ids) },
       )
   }
-  client.setQueryData<Dayline>(['dayline'], (line) => line && { ...line, left: line.left + n })
+  countLeft(n)
 }
 
 /** Changes slips at once, before the server has answered. */

@@ -1,4 +1,4 @@
-import { useEffect, useSyncExternalStore } from 'react'
+import { useCallback, useSyncExternalStore } from 'react'
 import { get } from './client'
 import type { Slip } from './desk'
 
@@ -7,41 +7,45 @@ import type { Slip } from './desk'
 const known = new Map<number, Slip>()
 const fresh = new Set<number>()
 const asked = new Set<number>()
-const listeners = new Set<() => void>()
 let wanted: number[] = []
 let epoch = 0
 
-const tell = () => {
-  for (const l of listeners) l()
-}
-const subscribe = (l: () => void) => {
-  listeners.add(l)
+// Who shows which slip: they alone are told of what becomes of it.
+const shown = new Map<number, Set<() => void>>()
+const show = (id: number, changed: () => void) => {
+  const all = shown.get(id) ?? new Set()
+  shown.set(id, all.add(changed))
+  wantSlips([id])
   return () => {
-    listeners.delete(l)
+    all.delete(changed)
+    if (!all.size) shown.delete(id)
   }
+}
+const tell = (ids: number[]) => {
+  for (const id of ids) for (const changed of shown.get(id) ?? []) changed()
+}
+
+function put(slips: Slip[]) {
+  for (const s of slips) known.set(s.id, s)
+  tell(slips.map((s) => s.id))
 }
 
 export function putSlips(slips: Slip[]) {
-  for (const s of slips) {
-    known.set(s.id, s)
-    fresh.add(s.id)
-  }
-  if (slips.length) tell()
+  for (const s of slips) fresh.add(s.id)
+  put(slips)
 }
 
 export function changeSlip(id: number, change: Partial<Slip>) {
   const slip = known.get(id)
-  if (!slip) return
-  known.set(id, { ...slip, ...change })
-  tell()
+  if (slip) put([{ ...slip, ...change }])
 }
 
-/** Lets these slips, or all, be fetched anew as they are shown; until then they stay as they are. */
+/** Fetches these slips, or all, anew: those that are shown at once; until then they stay as they are. */
 export function staleSlips(ids?: number[]) {
   if (ids) for (const id of ids) fresh.delete(id)
   else fresh.clear()
   epoch++
-  tell()
+  wantSlips((ids ?? [...shown.keys()]).filter((id) => shown.has(id)))
 }
 
 export const slipOf = (id: number | undefined) => (id === undefined ? undefined : known.get(id))
@@ -66,9 +70,9 @@ function fetchWanted() {
     get<Slip[]>('/slips?ids=' + ids.join())
       .then((slips) => {
         for (const id of ids) asked.delete(id)
-        for (const s of slips) known.set(s.id, s)
         if (at === epoch) for (const id of ids) fresh.add(id)
-        tell()
+        put(slips)
+        if (at !== epoch) wantSlips(ids.filter((id) => shown.has(id)))
       })
       .catch(() => {
         for (const id of ids) asked.delete(id)
@@ -78,10 +82,6 @@ function fetchWanted() {
 
 /** The slip of a conversation, fetched if it is not known. */
 export function useSlip(id: number | undefined): Slip | undefined {
-  const slip = useSyncExternalStore(subscribe, () => slipOf(id))
-  const at = useSyncExternalStore(subscribe, () => epoch)
-  useEffect(() => {
-    if (id !== undefined) wantSlips([id])
-  }, [id, at])
-  return slip
+  const subscribe = useCallback((changed: () => void) => (id === undefined ? () => {} : show(id, changed)), [id])
+  return useSyncExternalStore(subscribe, () => slipOf(id))
 }

@@ -18,6 +18,8 @@ interface Registry {
   /** All commands, the nearest first. */
   list: () => (Command & { level: number })[]
   keys: (c: Command) => string[]
+  /** Runs the nearest command of that name, if there is one. */
+  run: (id: string) => void
   /** A tray is open: what moves about, and what is pressed on its controls, is its own. */
   cover: (tray: HTMLElement) => () => void
 }
@@ -39,8 +41,13 @@ export function Commands({ own, children }: { own: Record<string, string>; child
   })
   const stack = useRef<{ commands: Command[]; level: number }[]>([])
   const trays = useRef(new Set<HTMLElement>())
-  const registry = useMemo<Registry>(
-    () => ({
+  const registry = useMemo<Registry>(() => {
+    const list = () =>
+      [...stack.current]
+        .reverse()
+        .sort((a, b) => b.level - a.level)
+        .flatMap((e) => e.commands.map((c) => ({ ...c, level: e.level })))
+    return {
       add: (commands, level) => {
         const entry = { commands, level }
         stack.current.push(entry)
@@ -48,11 +55,11 @@ export function Commands({ own, children }: { own: Record<string, string>; child
           stack.current = stack.current.filter((e) => e !== entry)
         }
       },
-      list: () =>
-        [...stack.current]
-          .reverse()
-          .sort((a, b) => b.level - a.level)
-          .flatMap((e) => e.commands.map((c) => ({ ...c, level: e.level }))),
+      list,
+      run: (id) =>
+        list()
+          .find((c) => c.id === id)
+          ?.run(),
       keys: (c) => keysOf(c.id, mine.current, c.keys),
       cover: (tray) => {
         trays.current.add(tray)
@@ -60,9 +67,8 @@ export function Commands({ own, children }: { own: Record<string, string>; child
           trays.current.delete(tray)
         }
       },
-    }),
-    [],
-  )
+    }
+  }, [])
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       const keys = e.defaultPrevented ? [] : meanings(e)

@@ -1,11 +1,21 @@
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  createContext,
+  type ReactNode,
+  useCallback,
+  useContext,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import { useNavigate } from 'react-router'
 import { mine, newKey, post, told, wasMine } from '../api/client'
 import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
 import type { Decided } from '../api/gen/journal'
+import { afterPaint, painted } from '../api/paint'
 import { answered, changeSlips, client, ebbAway, ebbBack, lists, refresh, refreshSoon } from '../api/queries'
-import { painted } from '../api/paint'
 import { pause } from '../api/reach'
 import { askForSession } from '../api/session'
 import { slipOf } from '../api/slips'
@@ -67,6 +77,10 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, show] = useState<Notice | null>(null)
   const sentences = useRef(0)
   const untold = useRef<Notice[]>([]) // what happened by itself, said when nothing else is
+  const said = useRef<Notice | null>(null) // as it is shown
+  useLayoutEffect(() => {
+    said.current = notice
+  })
   const next = () => untold.current.shift() ?? null
   const say = useCallback((n: Notice) => {
     sentences.current++
@@ -117,7 +131,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       if (away) for (const id of d.conversations) leaving.current.add(id)
       const before = lists()
       const slips = d.conversations.map((id) => slipOf(id))
-      show(null) // what was said is about the one before
+      const old = said.current // it is about the one before, and goes when the next one is painted
+      afterPaint(() => show((n) => (n === old ? null : n)))
       const mine = ++sentences.current
       if (away) ebbAway(d.conversations, d.kind === 'leave')
       const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)

@@ -12,10 +12,12 @@ import {
   SunHorizonIcon,
   TrayIcon,
 } from '@phosphor-icons/react'
-import { type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { memo, type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { EbbeError, post, told } from '../api/client'
+import { digits } from '../api/digits'
+import { afterPaint } from '../api/paint'
 import { client, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
 import { useSession } from '../api/session'
 import { date, now, plural } from '../api/times'
@@ -28,6 +30,7 @@ import { Popup } from '../kit/popup'
 import { Toast, ToastPlace, Toasts } from '../kit/toast'
 import { DraftsProvider, newMessage } from '../screens/write/drafts'
 import { SignInAgain } from './again'
+import { useAhead } from './ahead'
 import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
@@ -65,6 +68,7 @@ function Inside() {
   const session = useSession().data!
   const main = useRef<HTMLElement>(null)
   const leave = useLeaving()
+  useAhead()
   useCommands(
     [
       { id: 'palette', run: () => setPalette(true) },
@@ -220,7 +224,10 @@ function Title() {
   const left = useLeft() ?? 0
   useEffect(() => {
     const name = screens[screen] ?? 'Ebbe'
-    document.title = `${name}${left ? sentences.leftToDecideJoined(left.toLocaleString('en-GB')) : ''} · Ebbe`
+    // The browser takes a millisecond for a title, which nobody looks at while a key is answered.
+    afterPaint(() => {
+      document.title = `${name}${left ? sentences.leftToDecideJoined(digits(left)) : ''} · Ebbe`
+    })
   }, [screen, left])
   useLayoutEffect(arrive, [screen])
   return null
@@ -344,7 +351,7 @@ function Count({ demo }: { demo: boolean }) {
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
       <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
-        {left?.toLocaleString('en-GB') ?? '…'}
+        {left === undefined ? '…' : digits(left)}
       </span>
       <span className="text-[11px] leading-tight opacity-80">
         {sentences.leftTo}
@@ -420,6 +427,19 @@ function Dial() {
   )
 }
 
+const icons = {
+  inbox: <TrayIcon size={20} />,
+  followUps: <FlagPennantIcon size={20} />,
+  waiting: <HourglassIcon size={20} />,
+  writing: <PenNibIcon size={20} />,
+  later: <SunHorizonIcon size={20} />,
+  week: <CalendarDotsIcon size={20} />,
+  delivery: <MailboxIcon size={20} />,
+  find: <MagnifyingGlassIcon size={20} />,
+  history: <ClockCounterClockwiseIcon size={20} />,
+  setup: <SlidersHorizontalIcon size={20} />,
+}
+
 function Rail() {
   const line = useCounts()
   const cards = useCards().data
@@ -432,30 +452,30 @@ function Rail() {
         'max-[700px]:border-r-0 max-[700px]:py-0.5',
       )}
     >
-      <Place to="/" name={sentences.inbox} icon={<TrayIcon size={20} />} count={line?.left} />
+      <Place to="/" name={sentences.inbox} icon={icons.inbox} count={line?.left} />
       <Place
         to="/follow-ups"
         name={sentences.followUps}
-        icon={<FlagPennantIcon size={20} />}
+        icon={icons.followUps}
         count={line?.followUps}
         urgent={!!cards?.count}
       />
-      <Place to="/waiting" name={sentences.waiting} icon={<HourglassIcon size={20} />} count={line?.waiting} />
+      <Place to="/waiting" name={sentences.waiting} icon={icons.waiting} count={line?.waiting} />
       <Place
         fold
         to="/writing"
         name={sentences.writing}
-        icon={<PenNibIcon size={20} />}
+        icon={icons.writing}
         count={line?.stuck}
         urgent={!!line?.stuck}
       />
-      <Place to="/later" name={sentences.later} icon={<SunHorizonIcon size={20} />} count={line?.later} />
-      <Place fold to="/calendar" name={sentences.week} icon={<CalendarDotsIcon size={20} />} />
-      <Place fold to="/delivery" name={sentences.delivery} icon={<MailboxIcon size={20} />} />
-      <Place to="/find" name={sentences.find} icon={<MagnifyingGlassIcon size={20} />} />
+      <Place to="/later" name={sentences.later} icon={icons.later} count={line?.later} />
+      <Place fold to="/calendar" name={sentences.week} icon={icons.week} />
+      <Place fold to="/delivery" name={sentences.delivery} icon={icons.delivery} />
+      <Place to="/find" name={sentences.find} icon={icons.find} />
       <span className="flex-1 max-[700px]:hidden" />
-      <Place fold to="/history" name={sentences.history} icon={<ClockCounterClockwiseIcon size={20} />} />
-      <Place fold to="/setup" name={sentences.setup} icon={<SlidersHorizontalIcon size={20} />} />
+      <Place fold to="/history" name={sentences.history} icon={icons.history} />
+      <Place fold to="/setup" name={sentences.setup} icon={icons.setup} />
       <More stuck={!!line?.stuck} />
     </nav>
   )
@@ -471,7 +491,7 @@ const folded = [
 ] as const
 
 /** On a narrow screen: the places that have no room in the rail. */
-function More({ stuck }: { stuck: boolean }) {
+const More = memo(function More({ stuck }: { stuck: boolean }) {
   const [open, setOpen] = useState(false)
   const at = '/' + useLocation().pathname.split('/')[1]
   const here = folded.find(([to]) => to === at)
@@ -507,9 +527,9 @@ function More({ stuck }: { stuck: boolean }) {
       </Popup>
     </span>
   )
-}
+})
 
-function Place({
+const Place = memo(function Place({
   fold,
   to,
   name,
@@ -553,4 +573,4 @@ function Place({
       <span className="max-[700px]:text-[10px] max-[700px]:whitespace-nowrap">{name}</span>
     </NavLink>
   )
-}
+})

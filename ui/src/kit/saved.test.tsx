@@ -76,7 +76,7 @@ test('a word that is being composed is not saved', async () => {
 })
 
 test('what is typed while it is being saved stays', async () => {
-  let done = (_: undefined) => {}
+  let done: (none: undefined) => void = () => {}
   const kept = field(() => new Promise((resolve) => (done = resolve)))
   type('one')
   await press('Enter')

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { AccountView } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { useAccounts } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { long, plural } from '../../api/times'
@@ -101,7 +102,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
             <div className="h-full bg-fill" style={{ width: `${Math.min(100, (100 * a.brought) / a.expected)}%` }} />
           </div>
           <p className="mt-1 text-[12.5px] text-ink-500">
-            {sentences.ofMessagesAreHere(a.brought.toLocaleString('en-GB'), a.expected.toLocaleString('en-GB'))}
+            {sentences.ofMessagesAreHere(digits(a.brought), digits(a.expected))}
           </p>
         </div>
       )}

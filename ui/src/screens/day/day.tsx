@@ -2,6 +2,7 @@ import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { about, comingName } from '../../api/delivery'
 import type { CalendarWeek, Dayline, FollowUpView } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { useDayline, useDelivery, useFollowUps, useQueue, useWaiting, useWeek } from '../../api/queries'
 import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
 import { Button } from '../../kit/button'
@@ -33,7 +34,7 @@ export function Day() {
               <>
                 <p className="flex items-baseline gap-3">
                   <span className="text-[44px] leading-none font-[650] tracking-[-.04em] tabular-nums">
-                    {left.toLocaleString('en-GB')}
+                    {digits(left)}
                   </span>
                   <span className="text-ink-500">{foreseen(line.data)}</span>
                 </p>
@@ -103,7 +104,7 @@ function Reasons() {
       {data?.groups.map((g) => (
         <Line key={g.key}>
           <span className="min-w-0 flex-1 truncate">{sectionName(g.key)}</span>
-          <span className="text-ink-500 tabular-nums">{g.count.toLocaleString('en-GB')}</span>
+          <span className="text-ink-500 tabular-nums">{digits(g.count)}</span>
         </Line>
       ))}
     </ul>

@@ -1,5 +1,6 @@
 import { DndContext, DragOverlay, pointerWithin } from '@dnd-kit/core'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { Keeps } from '../../frame/kept'
 import { BarKeys, DecisionBar } from '../../kit/bar'
 import { Button, IconButton, TextButton } from '../../kit/button'
@@ -76,9 +77,7 @@ export function FollowUps() {
       {(g.next || (!g.loaded && g.count > 0)) && (
         <MoreRow>
           <TextButton className="w-full py-2" onClick={() => load(g)}>
-            {g.loaded
-              ? sentences.showMoreOf(g.count.toLocaleString('en-GB'))
-              : sentences.show(g.count.toLocaleString('en-GB'))}
+            {g.loaded ? sentences.showMoreOf(digits(g.count)) : sentences.show(digits(g.count))}
           </TextButton>
         </MoreRow>
       )}
@@ -180,7 +179,7 @@ export function FollowUps() {
                   >
                     {shownBy === 'priority' && <Waves priority={Number(g.key)} />}
                     {nameOf(g)}
-                    <span className="ml-auto font-medium text-ink-500">{g.count.toLocaleString('en-GB')}</span>
+                    <span className="ml-auto font-medium text-ink-500">{digits(g.count)}</span>
                   </h2>
                   <List label={nameOf(g)}>{rows(g)}</List>
                 </section>
@@ -262,7 +261,7 @@ export function FollowUps() {
                 {sentences.openTitle}
               </DockKey>
             )}
-            <DockSide position={all.length ? sentences.of(index + 1, data.total.toLocaleString('en-GB')) : ''} />
+            <DockSide position={all.length ? sentences.of(index + 1, digits(data.total)) : ''} />
           </BarKeys>
         </DecisionBar>
       </Tabs>

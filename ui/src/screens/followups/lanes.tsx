@@ -1,5 +1,6 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
+import { digits } from '../../api/digits'
 import type { Stage } from '../../api/gen/followup'
 import { List } from '../../kit/list'
 import { sentences } from './sentences'
@@ -52,7 +53,7 @@ export function Lane({
       >
         {group.name}
         {finished ? sentences.thisWeekJoined : ''}
-        <span className="font-medium text-ink-500">{group.count.toLocaleString('en-GB')}</span>
+        <span className="font-medium text-ink-500">{digits(group.count)}</span>
       </h2>
       <List
         label={group.name}

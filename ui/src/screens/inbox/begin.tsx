@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useState } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import type { List } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { useAccounts, useTide } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { useKey } from '../../frame/commands'
@@ -74,10 +75,7 @@ export function Begin({ begin }: { begin: ReturnType<typeof useBegin> }) {
                 <p>
                   {coming.trouble ||
                     (coming.expected
-                      ? sentences.ofMessagesAreHere(
-                          coming.brought.toLocaleString('en-GB'),
-                          coming.expected.toLocaleString('en-GB'),
-                        )
+                      ? sentences.ofMessagesAreHere(digits(coming.brought), digits(coming.expected))
                       : sentences.lookingAt(coming.name))}
                 </p>
                 {coming.expected > 0 && (
@@ -130,29 +128,36 @@ const names = {
 }
 
 /** The last two steps of the way, above the queue: the six keys until the first decision, and then a plan. */
-export function FirstSteps({ begin }: { begin: ReturnType<typeof useBegin> }) {
-  const navigate = useNavigate()
+export const FirstSteps = ({ begin }: { begin: ReturnType<typeof useBegin> }) =>
+  begin.keys ? <SixKeys go={begin.go} /> : begin.plan ? <FirstPlan go={begin.go} /> : null
+
+type Steps = Pick<ReturnType<typeof useBegin>, 'go'>
+
+function SixKeys({ go }: Steps) {
   const decided = useTide().data?.decided ?? 0
-  const { go } = begin
-  if (begin.keys && decided > 0) go('keys')
+  useEffect(() => {
+    if (decided > 0) go('keys')
+  })
   const undo = useKey('take-back')
-  if (begin.keys)
-    return (
-      <Strip name={sentences.decideWithSixKeys}>
-        <ul className="flex flex-wrap gap-x-4 gap-y-1.5">
-          {six.map((id) => (
-            <li key={id}>
-              <KeyOf id={id} /> {names[id]}
-            </li>
-          ))}
-        </ul>
-        <p className="mt-1.5 text-ink-500">{sentences.tryOne(undo)}</p>
-        <TextButton small onClick={() => go('keys')}>
-          {sentences.iKnowThem}
-        </TextButton>
-      </Strip>
-    )
-  if (!begin.plan) return null
+  return (
+    <Strip name={sentences.decideWithSixKeys}>
+      <ul className="flex flex-wrap gap-x-4 gap-y-1.5">
+        {six.map((id) => (
+          <li key={id}>
+            <KeyOf id={id} /> {names[id]}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1.5 text-ink-500">{sentences.tryOne(undo)}</p>
+      <TextButton small onClick={() => go('keys')}>
+        {sentences.iKnowThem}
+      </TextButton>
+    </Strip>
+  )
+}
+
+function FirstPlan({ go }: Steps) {
+  const navigate = useNavigate()
   return (
     <Strip name={sentences.sayWhenMailComes}>
       <p className="text-ink-700">{sentences.whatAPlanDoes}</p>

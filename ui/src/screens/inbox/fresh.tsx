@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { digits } from '../../api/digits'
 import { useMatching } from '../../api/queries'
 import { addDays, date, dayKey, startOf, today } from '../../api/times'
 import { useDesk } from '../../frame/desk'
@@ -68,13 +69,11 @@ export function FreshStartTray({ onClose }: { onClose: () => void }) {
       </Checkbox>
       <div className="flex items-center gap-3">
         <Button type="submit" disabled={!n}>
-          {sentences.archive(n.toLocaleString('en-GB'))}
+          {sentences.archive(digits(n))}
         </Button>
         <p className="max-w-sm text-[12.5px] text-ink-500" aria-live="polite">
           {data &&
-            (n
-              ? sentences.fromBeforeOneStep(n.toLocaleString('en-GB'), date(before))
-              : sentences.nothingInTheInbox(date(before)))}
+            (n ? sentences.fromBeforeOneStep(digits(n), date(before)) : sentences.nothingInTheInbox(date(before)))}
         </p>
       </div>
     </Tray>

@@ -1,5 +1,7 @@
 import { ArmchairIcon, RowsIcon, SlidersHorizontalIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import { memo } from 'react'
 import { Link } from 'react-router'
+import { digits } from '../../api/digits'
 import { useCommands, useKey } from '../../frame/commands'
 import { setClose, useClose } from '../../frame/density'
 import { BarButton, barLook, IconButton, TextButton } from '../../kit/button'
@@ -10,14 +12,14 @@ interface Props {
   words: string // how it is arranged
   grouped: string // by what the groups that are shown are made
   filter: string // what it is filtered by, if it is
-  shown: number
+  shown: number // how many that leaves; 0 without one
   tray: Tray
   open: (tray: Tray) => void
   onShowAll: () => void
 }
 
 /** The line above the queue: how it is arranged, the senders, and the way into a sitting. */
-export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll }: Props) {
+export const QueueHead = memo(function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll }: Props) {
   const turn = (t: Tray) => open(tray === t ? '' : t)
   useCommands([
     { id: 'arrange', run: () => turn('arrange') },
@@ -54,10 +56,10 @@ export function QueueHead({ words, grouped, filter, shown, tray, open, onShowAll
       </div>
       {filter && (
         <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="filtered">
-          <span className="min-w-0 truncate">{sentences.only(filter, shown.toLocaleString('en-GB'))}</span>
+          <span className="min-w-0 truncate">{sentences.only(filter, digits(shown))}</span>
           <TextButton onClick={onShowAll}>{sentences.showAll}</TextButton>
         </p>
       )}
     </div>
   )
-}
+})

@@ -1,10 +1,12 @@
 import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
+import { digits } from '../../api/digits'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useLabels, useQueue, useSitting } from '../../api/queries'
 import { dateOf } from '../../api/times'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { useSteady } from '../../frame/steady'
 import { TextButton } from '../../kit/button'
 import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
@@ -13,13 +15,13 @@ import { DockSide } from '../worktop/dock'
 import type { Group } from '../worktop/sliplist'
 import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
-import { ArrangeTray, filtered, groupings, orderings } from './arrange'
+import { filtered, groupings, orderings } from './arranged'
 import { Begin, FirstSteps, useBegin } from './begin'
-import { FreshStartTray } from './fresh'
 import { QueueHead } from './head'
 import { sentences } from './sentences'
-import { SittingHead, SitTray, Sum, useSittingSteps } from './sitting'
-import { ListTray, Strips } from './strips'
+import { SittingHead, useSittingSteps } from './sitting'
+import { Strips } from './strips'
+import { ArrangeTray, FreshStartTray, ListTray, SitTray, Sum } from './trays'
 import { Zero } from './zero'
 
 const usual: Arranged = { group: 'why', order: 'newest', where: {} }
@@ -61,6 +63,7 @@ export function Inbox() {
     setArranged(next)
     if (a.where) setParams(Object.keys(a.where).length ? { where: JSON.stringify(a.where) } : {})
   }
+  const showAll = useSteady(() => arrange({ where: {} }))
   const sits = !!sitting?.id && !sitting.ended
   const [sum, setSum] = useState(0) // the sitting whose sum is shown
   const data = queue.data
@@ -152,7 +155,7 @@ export function Inbox() {
             sits
               ? sentences.placeOf(sitting.total - sitting.queue.length + 1, sitting.total)
               : total
-                ? sentences.ofNamed(n.toLocaleString('en-GB'), total.toLocaleString('en-GB'))
+                ? sentences.ofNamed(digits(n), digits(total))
                 : ''
           }
           head={(open, tray) =>
@@ -165,8 +168,8 @@ export function Inbox() {
                 filter={filter}
                 tray={tray}
                 open={open}
-                shown={data.shown}
-                onShowAll={() => arrange({ where: {} })}
+                shown={filter ? data.shown : 0}
+                onShowAll={showAll}
               />
             )
           }
@@ -175,9 +178,7 @@ export function Inbox() {
           empty={
             <p className="px-8 py-16 text-center text-ink-500">
               {filter ? sentences.nothingMatches(filter) : sentences.nothingLeftHere}{' '}
-              <TextButton onClick={() => arrange({ where: {} })}>
-                {sentences.showAllNamed(data.left.toLocaleString('en-GB'))}
-              </TextButton>
+              <TextButton onClick={showAll}>{sentences.showAllNamed(digits(data.left))}</TextButton>
             </p>
           }
         />

@@ -3,7 +3,7 @@ import { useTide } from '../../api/queries'
 import { long, plural } from '../../api/times'
 import { Heading } from '../../kit/heading'
 import { sentences } from './sentences'
-import { verbs } from './sitting'
+import { verbs } from './verbs'
 
 /** Zero: the shore at low tide, what was decided today, and what comes next. */
 export function Zero() {

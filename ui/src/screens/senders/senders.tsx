@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { SenderView } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { useSenders } from '../../api/queries'
 import { plural, short } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
@@ -167,7 +168,7 @@ export function Senders() {
                   )}
                 </span>
                 <span className="flex items-center gap-2">
-                  <b className="w-9 text-right tabular-nums">{s.count.toLocaleString('en-GB')}</b>
+                  <b className="w-9 text-right tabular-nums">{digits(s.count)}</b>
                   <span className="h-2.5 flex-1">
                     <span
                       className="block h-full min-w-[2px] rounded-[3px] bg-tide-400"
@@ -221,7 +222,7 @@ export function Senders() {
               sentences.left(
                 plural(senders.length, sentences.senderShort),
                 hasNextPage ? sentences.orMore : '',
-                left.toLocaleString('en-GB'),
+                digits(left),
               )
             }
           />

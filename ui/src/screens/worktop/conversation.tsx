@@ -1,5 +1,5 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { type CSSProperties, useEffect, useRef, useState } from 'react'
+import { type CSSProperties, memo, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
@@ -57,7 +57,7 @@ export function Conversation({
           scrolled.current = true
         }}
         aria-label={sentences.conversation}
-        className="reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
+        className="apart reading-column min-h-0 overflow-y-auto bg-sand-0 px-[34px] pt-5 pb-8 max-[700px]:px-4"
         style={{ '--letters': letters } as CSSProperties}
         tabIndex={-1}
       >
@@ -106,7 +106,7 @@ export function Conversation({
       </section>
       <aside
         aria-label={sentences.betweenYou}
-        className="between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
+        className="apart between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
       >
         {data?.between && <Between view={data} />}
       </aside>
@@ -115,8 +115,6 @@ export function Conversation({
 }
 
 function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; edit: (tray: Tray) => void }) {
-  const larger = useKey('larger')
-  const smaller = useKey('smaller')
   const last = view?.messages.at(-1)
   const others = [...(last?.to ?? []), ...(last?.cc ?? [])]
   const to =
@@ -154,14 +152,7 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
             .join(' · ')}
         </span>
         <span className="no-print ml-auto flex items-baseline gap-3">
-          <span className="flex">
-            <IconButton label={sentences.smallerText(smaller)} onClick={() => turnLetters(-1)}>
-              <span className="font-serif text-[12px]">A</span>
-            </IconButton>
-            <IconButton label={sentences.largerText(larger)} onClick={() => turnLetters(1)}>
-              <span className="font-serif text-[17px]">A</span>
-            </IconButton>
-          </span>
+          <Letters />
           <TextButton tone="faint" onClick={() => edit('rename')}>
             {sentences.rename}
           </TextButton>
@@ -175,6 +166,22 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
     </>
   )
 }
+
+/** Makes the text of messages smaller and larger. */
+const Letters = memo(function Letters() {
+  const larger = useKey('larger')
+  const smaller = useKey('smaller')
+  return (
+    <span className="flex">
+      <IconButton label={sentences.smallerText(smaller)} onClick={() => turnLetters(-1)}>
+        <span className="font-serif text-[12px]">A</span>
+      </IconButton>
+      <IconButton label={sentences.largerText(larger)} onClick={() => turnLetters(1)}>
+        <span className="font-serif text-[17px]">A</span>
+      </IconButton>
+    </span>
+  )
+})
 
 /** The newest messages open, the earlier ones behind one line. */
 function Messages({ conversation, messages }: { conversation: number; messages: MessageView[] }) {

@@ -1,6 +1,7 @@
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
+import { digits } from '../../api/digits'
 import type { Chain, Place } from '../../api/gen/inbox'
 import { useConversation } from '../../api/queries'
 import { useSession } from '../../api/session'
@@ -8,7 +9,7 @@ import { slipOf } from '../../api/slips'
 import { DOCK, useCommands } from '../../frame/commands'
 import { type Deciding, useDesk } from '../../frame/desk'
 import { useKept } from '../../frame/kept'
-import { useTwoMinutes } from './reply'
+import { useTwoMinutes } from './twominutes'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
 
@@ -96,7 +97,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
       c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'),
     )
   const some = targets.length > 0 || id !== undefined
-  const n = many > 1 ? ` ${many.toLocaleString('en-GB')}` : ''
+  const n = many > 1 ? ` ${digits(many)}` : ''
   useCommands(
     [
       ...(some

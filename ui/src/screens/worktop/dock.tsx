@@ -20,7 +20,7 @@ import {
   UserSwitchIcon,
   XCircleIcon,
 } from '@phosphor-icons/react'
-import { type ReactNode } from 'react'
+import { memo, type ReactNode, Suspense } from 'react'
 import { useConversation } from '../../api/queries'
 import { useKey, useRegistry } from '../../frame/commands'
 import { useStanding } from '../../frame/desk'
@@ -31,17 +31,21 @@ import { Button } from '../../kit/button'
 import { cx } from '../../kit/cx'
 import { KeyButton } from '../../kit/pieces'
 import { ToastPlace } from '../../kit/toast'
-import { EventTray } from '../calendar/event'
+import { Tray } from '../../kit/tray'
 import { type Props, useDeciding } from './deciding'
-import { FlagTray } from './flag'
-import { FollowUpTray } from './followup'
-import { LabelTray } from './label'
-import { LeaveTray } from './leave'
-import { WriteTray } from './reply'
 import { sentences } from './sentences'
-import { SnoozeTray } from './snooze'
-import { WaitTray } from './wait'
-import { NoteTray, RenameTray } from './write'
+import {
+  EventTray,
+  FlagTray,
+  FollowUpTray,
+  LabelTray,
+  LeaveTray,
+  NoteTray,
+  RenameTray,
+  SnoozeTray,
+  WaitTray,
+  WriteTray,
+} from './trays'
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock(props: Props) {
@@ -56,10 +60,8 @@ export function Dock(props: Props) {
     many,
     targets,
     own,
-    open,
     place,
     decide,
-    mark,
     starred,
     run,
     some,
@@ -67,112 +69,117 @@ export function Dock(props: Props) {
     close,
     shown,
   } = useDeciding(props)
-  const registry = useRegistry()
   return (
     <DecisionBar>
-      {own}
-      <Keeps name={typedIn} what={what}>
-        {shown === 'snooze' && (
-          <SnoozeTray
+      <Suspense fallback={<OnItsWay close={close} />}>
+        {own}
+        <Keeps name={typedIn} what={what}>
+          {shown === 'snooze' && (
+            <SnoozeTray
+              slip={slip}
+              many={many}
+              onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)}
+              onClose={close}
+            />
+          )}
+          {shown === 'follow-up' && (
+            <FollowUpTray
+              key={id}
+              id={many === 1 ? chosen[0] : id}
+              many={many}
+              onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
+              onClose={close}
+            />
+          )}
+          {shown === 'flag' && (
+            <FlagTray
+              key={id}
+              id={many === 1 ? chosen[0] : id}
+              many={many}
+              onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
+              onClose={close}
+            />
+          )}
+          {shown === 'wait' && slip && (
+            <WaitTray
+              key={slip.id}
+              slip={slip}
+              onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)}
+              onClose={close}
+            />
+          )}
+          {shown === 'calendar' && slip && (
+            <EventTray
+              key={slip.id}
+              id={slip.id}
+              inInbox={place === 'inbox'}
+              onClose={close}
+              onPut={(e) => {
+                close()
+                if (e.archive) onAway([slip.id])
+                finish(desk.act('/calendar/events', { uid: '', event: e }))
+              }}
+            />
+          )}
+          {shown === 'label' && (
+            <LabelTray
+              ids={targets}
+              onLabel={(add, remove) => decide({ kind: 'label', add, remove })}
+              onClose={close}
+            />
+          )}
+          {shown === 'leave-list' && slip && (
+            <LeaveTray
+              key={slip.id}
+              id={slip.id}
+              onLeave={() => {
+                close()
+                void desk.act(`/conversations/${slip.id}/leave`)
+              }}
+              onBin={() => decide({ kind: 'bin' }, true)}
+              onClose={close}
+            />
+          )}
+          {shown === 'rename' && slip && (
+            <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
+          )}
+          {shown === 'note' && slip && (
+            <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
+          )}
+        </Keeps>
+        {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
+          <WriteTray
+            key={slip.id + shown}
             slip={slip}
-            many={many}
-            onSnooze={(s) => decide({ kind: 'snooze', ...s }, true)}
+            as={shown}
+            two={two}
+            place={place}
+            seen={seen}
+            sitting={sitting}
             onClose={close}
-          />
-        )}
-        {shown === 'follow-up' && (
-          <FollowUpTray
-            key={id}
-            id={many === 1 ? chosen[0] : id}
-            many={many}
-            onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
-            onClose={close}
-          />
-        )}
-        {shown === 'flag' && (
-          <FlagTray
-            key={id}
-            id={many === 1 ? chosen[0] : id}
-            many={many}
-            onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
-            onClose={close}
-          />
-        )}
-        {shown === 'wait' && slip && (
-          <WaitTray
-            key={slip.id}
-            slip={slip}
-            onWait={(f) => decide({ kind: 'follow-up', followUp: f }, true)}
-            onClose={close}
-          />
-        )}
-        {shown === 'calendar' && slip && (
-          <EventTray
-            key={slip.id}
-            id={slip.id}
-            inInbox={place === 'inbox'}
-            onClose={close}
-            onPut={(e) => {
+            onSent={(away) => {
               close()
-              if (e.archive) onAway([slip.id])
-              finish(desk.act('/calendar/events', { uid: '', event: e }))
+              two.stop()
+              if (away) onAway([slip.id])
             }}
-          />
-        )}
-        {shown === 'label' && (
-          <LabelTray ids={targets} onLabel={(add, remove) => decide({ kind: 'label', add, remove })} onClose={close} />
-        )}
-        {shown === 'leave-list' && slip && (
-          <LeaveTray
-            key={slip.id}
-            id={slip.id}
-            onLeave={() => {
-              close()
-              void desk.act(`/conversations/${slip.id}/leave`)
-            }}
-            onBin={() => decide({ kind: 'bin' }, true)}
-            onClose={close}
-          />
-        )}
-        {shown === 'rename' && slip && (
-          <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
-        )}
-        {shown === 'note' && slip && (
-          <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
-        )}
-      </Keeps>
-      {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
-        <WriteTray
-          key={slip.id + shown}
-          slip={slip}
-          as={shown}
-          two={two}
-          place={place}
-          seen={seen}
-          sitting={sitting}
-          onClose={close}
-          onSent={(away) => {
-            close()
-            two.stop()
-            if (away) onAway([slip.id])
-          }}
-          onRest={() =>
-            decide(
-              {
-                kind: 'follow-up',
-                followUp: {
-                  title: sentences.finishTheAnswerTo(slip.from),
-                  due: { at: 0 },
-                  remind: { at: 0 },
-                  priority: 5,
-                  keep: false,
+            onRest={() =>
+              decide(
+                {
+                  kind: 'follow-up',
+                  followUp: {
+                    title: sentences.finishTheAnswerTo(slip.from),
+                    due: { at: 0 },
+                    remind: { at: 0 },
+                    priority: 5,
+                    keep: false,
+                  },
                 },
-              },
-              true,
-            )
-          }
-        />
-      )}
+                true,
+              )
+            }
+          />
+        )}
+      </Suspense>
       {choosing && (
         <div
           className="flex items-center gap-1.5 overflow-x-auto border-b border-sand-200 px-4 py-1.5 text-[12px] text-ink-500"
@@ -197,71 +204,51 @@ export function Dock(props: Props) {
       )}
       <BarKeys>
         {place !== 'bin' && (
-          <DockKey id="bin" disabled={!some} onClick={() => decide({ kind: 'bin' }, true)}>
+          <DockKey id="bin" disabled={!some}>
             {sentences.bin(n)}
           </DockKey>
         )}
         {place !== 'archived' && (
-          <DockKey id="archive" disabled={!some} onClick={() => decide({ kind: 'archive' }, true)}>
+          <DockKey id="archive" disabled={!some}>
             {sentences.archive(n)}
           </DockKey>
         )}
         {!many && (
-          <DockKey id="reply" disabled={!some} on={shown === 'reply'} onClick={() => open('reply')}>
-            {sentences.reply} {two.clock}
+          <DockKey id="reply" disabled={!some} on={shown === 'reply'} aside={two.clock}>
+            {sentences.reply}
           </DockKey>
         )}
         {!many && (
-          <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'} onClick={() => open('pass-on')}>
+          <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'}>
             {sentences.handOver}
           </DockKey>
         )}
-        <DockKey id="snooze" disabled={!some} on={shown === 'snooze'} onClick={() => open('snooze')}>
+        <DockKey id="snooze" disabled={!some} on={shown === 'snooze'}>
           {sentences.snoozeNamed(n)}
         </DockKey>
-        <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'} onClick={() => open('follow-up')}>
+        <DockKey id="follow-up" disabled={!some} on={shown === 'follow-up'}>
           {sentences.followUp}
         </DockKey>
         {!many && (
-          <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'} onClick={() => open('calendar')}>
+          <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'}>
             {sentences.calendar}
           </DockKey>
         )}
-        <DockKey id="flag" widest disabled={!some} on={shown === 'flag'} onClick={() => open('flag')}>
+        <DockKey id="flag" widest disabled={!some} on={shown === 'flag'}>
           {sentences.flag}
         </DockKey>
-        <DockKey
-          id="label"
-          widest={place !== 'inbox'}
-          disabled={!some}
-          on={shown === 'label'}
-          onClick={() => open('label')}
-        >
+        <DockKey id="label" widest={place !== 'inbox'} disabled={!some} on={shown === 'label'}>
           {sentences.label}
         </DockKey>
-        {some && place !== 'inbox' && (
-          <DockKey id="bring-back" onClick={() => decide({ kind: 'inbox' }, true)}>
-            {sentences.bringBack(n)}
-          </DockKey>
-        )}
-        <DockKey id="star" disabled={!some} on={starred && some} onClick={() => mark(starred ? 'unstar' : 'star')}>
+        {some && place !== 'inbox' && <DockKey id="bring-back">{sentences.bringBack(n)}</DockKey>}
+        <DockKey id="star" disabled={!some} on={starred && some}>
           {sentences.star}
         </DockKey>
         <span className="contents min-[701px]:hidden">
-          <DockKey
-            id="palette"
-            onClick={() =>
-              registry
-                .list()
-                .find((c) => c.id === 'palette')
-                ?.run()
-            }
-          >
-            {sentences.more}
-          </DockKey>
+          <DockKey id="palette">{sentences.more}</DockKey>
         </span>
         {sitting && (
-          <DockKey id="leave" disabled={!some} onClick={() => decide({ kind: 'leave' }, true)}>
+          <DockKey id="leave" disabled={!some}>
             {sentences.leaveTitle}
           </DockKey>
         )}
@@ -270,6 +257,11 @@ export function Dock(props: Props) {
     </DecisionBar>
   )
 }
+
+/** Stands where a tray will be that is still being fetched: it has the focus, so that what is typed decides nothing. */
+const OnItsWay = ({ close }: { close: () => void }) => (
+  <Tray label={sentences.onItsWay} busy layout="halves" onClose={close} />
+)
 
 function NoteOf({ id, onNote, onClose }: { id: number; onNote: (text: string) => void; onClose: () => void }) {
   const { data } = useConversation(id)
@@ -330,13 +322,25 @@ interface KeyProps {
   wide?: boolean // has room only on a wide screen; its key and the palette stay
   widest?: boolean // the same on a wider one
   disabled?: boolean
-  onClick: () => void
+  onClick?: () => void // what else than its command is done
+  aside?: ReactNode // after its word
   children: ReactNode
 }
 
-/** A large key of the dock, with the key of its command. */
-export function DockKey({ id, on, usual, wide, widest, disabled, onClick, children }: KeyProps) {
+/** A large key of the dock, with the key of its command, which it runs. */
+export const DockKey = memo(function DockKey({
+  id,
+  on,
+  usual,
+  wide,
+  widest,
+  disabled,
+  onClick,
+  aside,
+  children,
+}: KeyProps) {
   const k = useKey(id, usual)
+  const registry = useRegistry()
   const Icon = icons[id]
   return (
     <KeyButton
@@ -345,9 +349,10 @@ export function DockKey({ id, on, usual, wide, widest, disabled, onClick, childr
       on={on}
       room={wide ? 'wide' : widest ? 'widest' : undefined}
       disabled={disabled}
-      onClick={onClick}
+      onClick={onClick ?? (() => registry.run(id))}
     >
       {children}
+      {aside && <> {aside}</>}
     </KeyButton>
   )
-}
+})

@@ -4,7 +4,6 @@ import type { ConversationView, DraftView, Slip } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import { useConversation, useShortAnswers } from '../../api/queries'
 import { pause } from '../../api/reach'
-import { now } from '../../api/times'
 import { DOCK, useCommands, useKey } from '../../frame/commands'
 import { Button } from '../../kit/button'
 import { Notice } from '../../kit/notice'
@@ -12,46 +11,7 @@ import { Tray } from '../../kit/tray'
 import { useDrafting } from '../write/drafts'
 import { Writer } from '../write/writer'
 import { sentences } from './sentences'
-
-const TWO_MINUTES = 120_000
-const begun = new Map<number, number>() // when an answer was begun here, by conversation
-
-const text = (ms: number) => {
-  const s = Math.ceil(ms / 1000)
-  return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`
-}
-
-/** The two-minute clock of a conversation: it runs from when its answer was begun. */
-export function useTwoMinutes(id?: number) {
-  const [, turn] = useState(0)
-  const since = id === undefined ? undefined : begun.get(id)
-  useEffect(() => {
-    if (since === undefined) return
-    const t = setInterval(() => turn((n) => n + 1), 500)
-    return () => clearInterval(t)
-  }, [since])
-  const left = since === undefined ? TWO_MINUTES : since + TWO_MINUTES - now()
-  return {
-    running: since !== undefined,
-    over: left <= 0,
-    /** begins at the instant given, if that is not long ago, or now */
-    start: (at = 0) => {
-      if (id !== undefined && !begun.has(id)) {
-        begun.set(id, at > now() - 5 * TWO_MINUTES ? at : now())
-        turn((n) => n + 1)
-      }
-    },
-    stop: () => {
-      if (id !== undefined) begun.delete(id)
-    },
-    clock: (
-      <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">
-        {since === undefined ? sentences.twoMin : left > 0 ? text(left) : sentences.over}
-      </span>
-    ),
-    left,
-  }
-}
+import { countdown, type useTwoMinutes } from './twominutes'
 
 interface Props {
   slip: Slip
@@ -151,7 +111,7 @@ export function WriteTray({ slip, as, two, place, seen, sitting, onRest, onSent,
               className={`text-[26px] leading-none tabular-nums ${two.over ? 'text-amber-600' : 'text-ink-900'}`}
               role="timer"
             >
-              {two.over ? '0:00' : text(two.left)}
+              {two.over ? '0:00' : countdown(two.left)}
             </b>
             <p
               className="text-[12px] leading-[1.3] text-ink-500"

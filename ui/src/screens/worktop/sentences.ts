@@ -1,5 +1,6 @@
 /** What is said here, in one place. */
 export const sentences = {
+  onItsWay: 'On its way',
   morning: 'Morning',
   midday: 'Midday',
   evening: 'Evening',

@@ -10,6 +10,7 @@ import {
 import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
 import { memo, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
+import { digits } from '../../api/digits'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
 import { Opener, TextButton } from '../../kit/button'
@@ -147,7 +148,7 @@ export function SlipList({
   const placed = (item: VirtualItem) => ({ height: item.size, transform: `translateY(${item.start}px)` })
   const shown = items.map((item) => ({ item, line: lineAt(item.index) }))
   return (
-    <div ref={scroll} className="h-full overflow-y-auto overscroll-contain" data-testid="queue">
+    <div ref={scroll} className="apart h-full overflow-y-auto overscroll-contain" data-testid="queue">
       <div className="relative" style={{ height: rows.getTotalSize() }}>
         {shown.map(
           ({ item, line }) =>
@@ -239,7 +240,7 @@ function Heading({
         </TextButton>
       )}
       {group.count !== undefined && (
-        <span className="font-medium text-ink-500 tabular-nums">{group.count.toLocaleString('en-GB')}</span>
+        <span className="font-medium text-ink-500 tabular-nums">{digits(group.count)}</span>
       )}
     </div>
   )
@@ -266,7 +267,20 @@ interface LineProps {
   swipes?: Props['swipes']
 }
 
-function SlipLine({ id, n, total, close, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
+const SlipLine = memo(function SlipLine({
+  id,
+  n,
+  total,
+  close,
+  current,
+  marked,
+  many,
+  time,
+  onSelect,
+  onOpen,
+  onSwipe,
+  swipes,
+}: LineProps) {
   const slip = useSlip(id)
   const touch = useTouch({
     onSwipe: onSwipe && ((way) => onSwipe(id, way)),
@@ -327,7 +341,7 @@ function SlipLine({ id, n, total, close, current, marked, many, time, onSelect, 
       </div>
     </div>
   )
-}
+})
 
 interface TextProps {
   slip: Slip

@@ -2,6 +2,7 @@ import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
 import { useRef, useState } from 'react'
 import { put } from '../../api/client'
 import type { SiteView, Slip } from '../../api/desk'
+import { digits } from '../../api/digits'
 import type { Until } from '../../api/gen/inbox'
 import type { Cell, Day, Moment } from '../../api/gen/when'
 import { client, useGrid, usePresets, useSites } from '../../api/queries'
@@ -49,7 +50,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
       <div>
         <PhraseField
           id="snooze-phrase"
-          label={many > 1 ? sentences.whenShouldTheseCome(many.toLocaleString('en-GB')) : at}
+          label={many > 1 ? sentences.whenShouldTheseCome(digits(many)) : at}
           placeholder={sentences.friAfterLunch}
           autoFocus
           onChosen={setChosen}

@@ -1,7 +1,8 @@
-import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import type { Slip } from '../../api/desk'
+import { digits } from '../../api/digits'
 import type { Place } from '../../api/gen/inbox'
 import { afterPaint } from '../../api/paint'
 import { prefetchConversation } from '../../api/queries'
@@ -11,6 +12,7 @@ import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
 import { setClose, useClose } from '../../frame/density'
 import { useDesk } from '../../frame/desk'
+import { useSteady } from '../../frame/steady'
 import { Button } from '../../kit/button'
 import { cx } from '../../kit/cx'
 import type { Swipe } from '../../kit/touch'
@@ -88,7 +90,6 @@ export function Worktop({
     if (Number(was('at'))) setCursor(Number(was('at')))
     setTray(was('tray') as Tray)
   })
-  const all = useMemo(() => new Set(groups.flatMap((g) => g.ids)), [groups])
   const chosen = useMemo(
     () => (marked.size ? groups.flatMap((g) => g.ids).filter((i) => marked.has(i)) : []),
     [groups, marked],
@@ -125,17 +126,17 @@ export function Worktop({
     if (a < 0 || b < 0) return
     setMarked((m) => new Set([...m, ...ids.slice(Math.min(a, b), Math.max(a, b) + 1)]))
   }
-  const choose = (list: number[]) => setMarked(new Set(list.filter((i) => all.has(i))))
-  const select = useRef<(id: number, how: 'click' | 'toggle' | 'range') => void>(() => {})
-  const onSelect = useCallback((i: number, how: 'click' | 'toggle' | 'range') => select.current(i, how), [])
-  useEffect(() => {
-    select.current = (i, how) => {
-      if (how === 'toggle' && !sitting) return toggle(i)
-      if (how === 'range' && !sitting) return range(i)
-      go(i)
-      anchor.current = i
-      setOpened(true)
-    }
+  const all = () => new Set(groups.flatMap((g) => g.ids))
+  const choose = (list: number[]) => {
+    const here = all()
+    setMarked(new Set(list.filter((i) => here.has(i))))
+  }
+  const onSelect = useSteady((i: number, how: 'click' | 'toggle' | 'range') => {
+    if (how === 'toggle' && !sitting) return toggle(i)
+    if (how === 'range' && !sitting) return range(i)
+    go(i)
+    anchor.current = i
+    setOpened(true)
   })
   const extend = (step: number) => {
     if (id === undefined || sitting) return
@@ -166,7 +167,11 @@ export function Worktop({
     if (next === undefined || marked.size) setOpened(false)
   }
   // What has gone elsewhere is not chosen any more.
-  if (marked.size && [...marked].some((i) => !all.has(i))) setMarked(new Set([...marked].filter((i) => all.has(i))))
+  if (marked.size) {
+    const here = all()
+    const still = [...marked].filter((i) => here.has(i))
+    if (still.length < marked.size) setMarked(new Set(still))
+  }
 
   useEffect(
     () =>
@@ -284,6 +289,13 @@ export function Worktop({
     { id: 'again', run: () => void desk.again() },
   ])
 
+  const openAlone = useSteady((i: number) => void navigate('/c/' + i))
+  const swiped = useSteady(onSwipe)
+  const besides = useSteady((i: number) => {
+    leave()
+    setBeside(i)
+    setOpened(true)
+  })
   const sender = slip?.from.split(' ')[0] ?? ''
   return (
     <div className={cx('inbox-grid', opened && 'opened', close && 'close')}>
@@ -308,21 +320,14 @@ export function Worktop({
           time={time}
           onEnd={onEnd}
           onSelect={onSelect}
-          onOpen={(i) => void navigate('/c/' + i)}
+          onOpen={openAlone}
           onFold={sitting ? undefined : fold}
           onWhole={sitting ? undefined : (g) => choose(g.ids)}
-          onSwipe={onSwipe}
+          onSwipe={swiped}
           swipes={named}
           wrap={wrap}
         />
-        <div className="min-h-0 min-w-0">
-          {/* eslint-disable-next-line react-hooks/refs -- it is called by a press, not while this is drawn */}
-          {foot?.((i) => {
-            leave()
-            setBeside(i)
-            setOpened(true)
-          }, beside)}
-        </div>
+        <div className="min-h-0 min-w-0">{foot?.(besides, beside)}</div>
       </section>
       {id !== undefined && close && !opened ? null : id !== undefined ? (
         <Conversation
@@ -358,7 +363,7 @@ export function Worktop({
           marked.size > 0 && (
             <>
               <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">
-                {sentences.chosen(chosen.length.toLocaleString('en-GB'))}
+                {sentences.chosen(digits(chosen.length))}
               </b>
               {place === 'inbox' && (
                 <Pick onClick={() => alike('sender')}>{sentences.allFrom(sender || sentences.thisSender)}</Pick>

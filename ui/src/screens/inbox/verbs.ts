@@ -1,0 +1,13 @@
+import { sentences } from './sentences'
+
+export const verbs: [string, string][] = [
+  ['bin', sentences.binned],
+  ['archive', sentences.archived],
+  ['rest', sentences.archivedAsTheRest],
+  ['fresh-start', sentences.archivedForAFresh],
+  ['snooze', sentences.snoozed],
+  ['follow-up', sentences.madeFollowUps],
+  ['combo', sentences.byCombos],
+  ['here', sentences.broughtBack],
+  ['finish', sentences.finished],
+]

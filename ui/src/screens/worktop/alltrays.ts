@@ -1,0 +1,10 @@
+// The trays of the dock, which are fetched together.
+export { EventTray } from '../calendar/event'
+export { FlagTray } from './flag'
+export { FollowUpTray } from './followup'
+export { LabelTray } from './label'
+export { LeaveTray } from './leave'
+export { WriteTray } from './reply'
+export { SnoozeTray } from './snooze'
+export { WaitTray } from './wait'
+export { NoteTray, RenameTray } from './write'
