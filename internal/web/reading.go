@@ -22,12 +22,13 @@ const frameStyle = `
 html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
 html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
 body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
-p{margin:0 0 9px}img{max-width:100%;height:auto}table{max-width:100%}
+p{margin:0 0 9px}img{max-width:100%;height:auto}.wide{overflow-x:auto}td,th{overflow-wrap:break-word}
 a{color:#0E6670}html.dark a{color:#7CC4C3}
 pre{white-space:pre-wrap}
 img.left-out{display:inline-block;min-width:18px;min-height:18px;border:1px dashed #CFC4B0;border-radius:4px;background:#F8F5EF}
 details{margin:8px 0}summary{color:#5B6E73;font:12.5px "Schibsted Grotesk Variable",sans-serif;cursor:pointer}html.dark summary{color:#A5B5B6}
 blockquote{margin:6px 0 6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}html.dark blockquote{color:#C3CFCE;border-color:#3A4F50}
+blockquote blockquote blockquote{margin-left:0;padding-left:7px;border-left-width:1px}
 `
 
 // reading are the routes of conversations, their messages and the history.
@@ -72,7 +73,7 @@ func framePolicy(remote bool) string {
 func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
-	safe, err := s.d.Reading.Body(c.Request.Context(), whoOf(c), message, remote, c.Query("all") == "1", func(contentID string) string {
+	safe, err := s.d.Reading.Body(c.Request.Context(), whoOf(c), message, inTheDark(c), remote, c.Query("all") == "1", func(contentID string) string {
 		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
 	})
 	if err != nil {
@@ -82,10 +83,13 @@ func (s *server) body(c *gin.Context) {
 	s.frame(c, safe, remote)
 }
 
+// inTheDark says that what is asked for is shown on dark paper.
+func inTheDark(c *gin.Context) bool { return c.Query("theme") == "dark" }
+
 // frame shows safe HTML as a page for a frame of its own.
 func (s *server) frame(c *gin.Context, safe reading.SafeHTML, remote bool) {
 	theme := "light"
-	if c.Query("theme") == "dark" && !safe.Coloured {
+	if inTheDark(c) {
 		theme = "dark"
 	}
 	h := c.Writer.Header()

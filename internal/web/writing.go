@@ -94,7 +94,7 @@ func (s *server) addFile(c *gin.Context) {
 
 // preview is a page of its own that shows a draft as it will be seen.
 func (s *server) preview(c *gin.Context) {
-	safe, err := s.d.Writing.Preview(c.Request.Context(), whoOf(c), id(c, "id"))
+	safe, err := s.d.Writing.Preview(c.Request.Context(), whoOf(c), id(c, "id"), inTheDark(c))
 	if err != nil {
 		fail(c, err)
 		return

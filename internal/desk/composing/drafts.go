@@ -393,7 +393,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 
 // Preview shows a draft as whoever gets it will see it, from the very
 // message that would leave.
-func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe mime.SafeHTML, err error) {
+func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64, dark bool) (safe mime.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
@@ -418,5 +418,5 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64) (safe mi
 	if b.HTML == "" {
 		b.HTML = mime.PlainHTML(b.Text)
 	}
-	return mime.Sanitise(b.HTML, false, func(string) string { return "" }), nil
+	return mime.Sanitise(b.HTML, dark, false, func(string) string { return "" }), nil
 }

@@ -153,7 +153,7 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 		v.HTML = true
 		var shown string
 		shown, v.Rest = shownOf(body.HTML, '<', all)
-		v.Remote = mime.Sanitise(shown, false, func(string) string { return "" }).Remote
+		v.Remote = mime.Sanitise(shown, false, false, func(string) string { return "" }).Remote
 		v.Blocks = []mail.Block{}
 		return nil
 	}
@@ -210,16 +210,16 @@ func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []
 	return raw, err
 }
 
-// Body gives the HTML of a message made safe, of a very long one the beginning
+// Body gives the HTML of a message made safe, for light or dark paper, of a very long one the beginning
 // unless all is asked for. Images that came with it are fetched from imagePath
 // plus their Content-ID.
-func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, remote, all bool, imagePath func(contentID string) string) (mime.SafeHTML, error) {
+func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, dark, remote, all bool, imagePath func(contentID string) string) (mime.SafeHTML, error) {
 	raw, err := d.Original(ctx, who, id)
 	if err != nil {
 		return mime.SafeHTML{}, err
 	}
 	shown, _ := shownOf(mime.Read(raw).HTML, '<', all)
-	return mime.Sanitise(shown, remote, imagePath), nil
+	return mime.Sanitise(shown, dark, remote, imagePath), nil
 }
 
 // File gives the n-th file of a message.

@@ -44,7 +44,7 @@ func FuzzSanitise(f *testing.F) {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, source string) {
-		safe := Sanitise(source, false, func(string) string { return "" })
+		safe := Sanitise(source, false, false, func(string) string { return "" })
 		low := strings.ToLower(safe.HTML)
 		for _, bad := range []string{"<script", "<style", "<iframe", "<form", "<svg", "<object", "<link", "<meta", "<base"} {
 			if strings.Contains(low, bad) {

@@ -16,9 +16,8 @@ import (
 // frames, plug-ins, style sheets, positioned boxes or foreign content. It is
 // still to be shown in a sandboxed frame under a strict policy.
 type SafeHTML struct {
-	HTML     string
-	Remote   int  // things on other machines that were left out, or let in
-	Coloured bool // brings its own colours, so it wants the paper it was made for
+	HTML   string
+	Remote int // things on other machines that were left out, or let in
 }
 
 var policy = func() *bluemonday.Policy {
@@ -46,7 +45,7 @@ var policy = func() *bluemonday.Policy {
 	p.RequireParseableURLs(true)
 	p.AllowRelativeURLs(false)
 	length := regexp.MustCompile(`(?i)^(-?0|\d{1,4}(\.\d+)?(px|pt|em|rem|ex|%)?|auto|thin|medium|thick|normal|inherit)(\s+(0|\d{1,4}(\.\d+)?(px|pt|em|rem|ex|%)?|auto)){0,3}$`)
-	p.AllowStyles("color", "background-color").Matching(color).Globally()
+	p.AllowStyles("color", "background-color", "background").Matching(color).Globally()
 	p.AllowStyles("padding", "padding-top", "padding-right", "padding-bottom", "padding-left", "margin", "margin-top", "margin-right", "margin-bottom", "margin-left",
 		"width", "max-width", "min-width", "height", "font-size", "line-height", "letter-spacing", "border-radius", "border-width", "border-spacing", "text-indent").Matching(length).Globally()
 	p.AllowStyles("border", "border-top", "border-right", "border-bottom", "border-left").Matching(regexp.MustCompile(`(?i)^[\w\s#.%(),-]{1,60}$`)).Globally()
@@ -58,12 +57,13 @@ var policy = func() *bluemonday.Policy {
 	return p
 }()
 
-// Sanitise makes the HTML of a message safe to show. Images on other machines
+// Sanitise makes the HTML of a message safe to show, and readable on light or dark
+// paper whatever colours its sender chose. Images on other machines
 // are left out, and counted, unless remote is set; inline says under which
 // address an image that came with the message is fetched, "" for none.
-func Sanitise(source string, remote bool, inline func(contentID string) string) SafeHTML {
+func Sanitise(source string, dark, remote bool, inline func(contentID string) string) SafeHTML {
 	var out SafeHTML
-	body := tree(policy.Sanitize(source))
+	body := tree(policy.Sanitize(onItsGround(source)))
 	var walk func(*html.Node)
 	walk = func(n *html.Node) {
 		if n.Type == html.ElementNode {
@@ -74,10 +74,6 @@ func Sanitise(source string, remote bool, inline func(contentID string) string) 
 				link(n)
 			}
 			shrinkable(n)
-			for _, a := range n.Attr {
-				style := a.Key == "style" && (strings.Contains(a.Val, "background-color") || strings.HasPrefix(a.Val, "color") || strings.Contains(a.Val, " color"))
-				out.Coloured = out.Coloured || style || a.Key == "bgcolor" || a.Key == "color"
-			}
 		}
 		for c := n.FirstChild; c != nil; {
 			next := c.NextSibling
@@ -90,10 +86,18 @@ func Sanitise(source string, remote bool, inline func(contentID string) string) 
 			if c.DataAtom == atom.Blockquote && !within(n, atom.Blockquote) {
 				fold(n, c)
 			}
+			if c.DataAtom == atom.Table && !within(n, atom.Table) {
+				aside(n, c)
+			}
 			c = next
 		}
 	}
 	walk(body)
+	on := lightPaper
+	if dark {
+		on = darkPaper
+	}
+	on.recolour(body, stands{on.ground, on.ink})
 	var b strings.Builder
 	for c := body.FirstChild; c != nil; c = c.NextSibling {
 		_ = html.Render(&b, c) // a builder takes all
@@ -120,6 +124,44 @@ func fold(parent, quote *html.Node) {
 	parent.RemoveChild(quote)
 	details.AppendChild(summary)
 	details.AppendChild(quote)
+}
+
+// aside puts a table into a box of its own, which is scrolled where the table is
+// wider than the column, and not all that stands around it.
+func aside(parent, table *html.Node) {
+	box := &html.Node{Type: html.ElementNode, Data: "div", DataAtom: atom.Div, Attr: []html.Attribute{{Key: "class", Val: "wide"}}}
+	parent.InsertBefore(box, table)
+	parent.RemoveChild(table)
+	box.AppendChild(table)
+}
+
+// onItsGround keeps the dark ground that the page of a message was given, and its
+// ink: what stands on it was made for that. A light one is that of the paper.
+func onItsGround(source string) string {
+	z := html.NewTokenizer(strings.NewReader(source))
+	for range 2000 { // a body begins before that, or there is none
+		switch z.Next() {
+		case html.ErrorToken:
+			return source
+		case html.StartTagToken:
+			t := z.Token()
+			if t.DataAtom != atom.Body {
+				continue
+			}
+			n := &html.Node{Type: html.ElementNode, Attr: t.Attr}
+			style := declared(attr(n, "style"))
+			ground, ok := colourOf(last(style, "background-color"), last(style, "background"), attr(n, "bgcolor"))
+			if !ok || ground.A < 128 || luminance(ground) > 0.4 {
+				return source
+			}
+			ink, ok := colourOf(last(style, "color"), attr(n, "text"))
+			if !ok {
+				ink = lightPaper.ink
+			}
+			return fmt.Sprintf(`<div style="background-color: %s; color: %s; padding: 14px">%s</div>`, hex(ground), hex(ink), source)
+		}
+	}
+	return source
 }
 
 // pictureData is an image within an address (RFC 2397) that cannot hold code.

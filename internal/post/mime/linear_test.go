@@ -102,7 +102,7 @@ func work(raw []byte) {
 	mail.Fold(b.Text)
 	if b.HTML != "" {
 		TextOf(b.HTML)
-		Sanitise(b.HTML, false, func(string) string { return "" })
+		Sanitise(b.HTML, false, false, func(string) string { return "" })
 	}
 }
 

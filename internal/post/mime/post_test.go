@@ -46,14 +46,14 @@ func TestReadingWhatRealProgramsSend(t *testing.T) {
 		}},
 		{"no references, but what it answers", "From: a@a.example\nIn-Reply-To: Ann's of Tuesday <4@a> and <5@a>\n\nhi\n", func(t *testing.T, b Body) { require.Equal(t, []string{"4@a"}, b.References) }},
 		{"six hundred boxes in boxes", "From: a@a.example\nContent-Type: text/html\n\n" + strings.Repeat("<div>", 600) + "deep down" + strings.Repeat("</div>", 600) + "<p>and after", func(t *testing.T, b Body) {
-			shown := Sanitise(b.HTML, false, nil).HTML
+			shown := Sanitise(b.HTML, false, false, nil).HTML
 			require.Contains(t, shown, "deep down")
 			require.Contains(t, shown, "<p>and after</p>")
 			require.Contains(t, TextOf(b.HTML), "deep down")
 		}},
 		{"a head that is not ended", "From: a@a.example\nContent-Type: text/html\n\n<html><head><title>T</title><style>p{}</style><body><p>Words &amp;lt; more", func(t *testing.T, b Body) {
 			require.Equal(t, "Words &lt; more", TextOf(b.HTML))
-			require.Contains(t, Sanitise(b.HTML, false, nil).HTML, "<p>Words &amp;lt; more</p>")
+			require.Contains(t, Sanitise(b.HTML, false, false, nil).HTML, "<p>Words &amp;lt; more</p>")
 		}},
 		{"a multipart without a boundary", "From: a@a.example\nContent-Type: multipart/mixed\n\nThe text.\n", func(t *testing.T, b Body) { require.Equal(t, "The text.", strings.TrimSpace(b.Text)) }},
 		{"a multipart that does not name its boundary", "From: a@a.example\nContent-Type: multipart/mixed\n\n--xyz\nContent-Type: text/plain\n\nThe text.\n--xyz--\n", func(t *testing.T, b Body) {
@@ -113,7 +113,7 @@ func TestReadingNeverPanics(t *testing.T) {
 			"Content-Type: text/html; charset=\r\n", "=?utf-8?b?", "\x00\xff", "Subject: ", "<p>", ":", "References: <<>>\r\n"})).Draw(t, "parts")
 		raw := []byte(strings.Join(parts, "") + string(rapid.SliceOf(rapid.Byte()).Draw(t, "noise")))
 		Read(raw)
-		Sanitise(string(raw), false, func(string) string { return "" })
+		Sanitise(string(raw), false, false, func(string) string { return "" })
 	})
 }
 
@@ -131,7 +131,7 @@ func TestHostileHTML(t *testing.T) {
 		`<img src="data:image/svg+xml;base64,PHN2ZyBvbmxvYWQ9YWxlcnQoMSk+">`, `<noscript><p title="</noscript><img src=x onerror=alert(1)>">`, `<a href="vbscript:x">x</a>`, `<p style="color:expression(alert(1))">x</p>`,
 		`<img src="//bad.example/x">`, `<img src="/api/v1/take-back">`,
 	} {
-		got := Sanitise(source, false, func(string) string { return "" }).HTML
+		got := Sanitise(source, false, false, func(string) string { return "" }).HTML
 		low := strings.ToLower(got)
 		for _, bad := range []string{"<script", "onerror=", "onload=", "javascript:", "vbscript:", "<form", "<input", "<button", "<meta", "<style", "<link", "<iframe", "<object", "<embed", "<base", "<svg", "<math", "url(", "position", "srcset", "<video", "background=", "bad.example", "expression", "svg+xml", "/api/", "data:text"} {
 			require.NotContainsf(t, low, bad, "%s became %s", source, got)
@@ -141,7 +141,7 @@ func TestHostileHTML(t *testing.T) {
 
 func TestGoodHTMLStays(t *testing.T) {
 	s := Sanitise(`<p style="color:#333333">Hello <b>you</b> <a href="https://a.example/x?y=1">there</a></p><img src="cid:logo@x" alt="logo"><img src="https://r.example/a.png" width="640" height="80"><blockquote>old</blockquote><table width="600"><tr><td>x</td></tr></table>`,
-		false, func(id string) string { return "/images/" + id })
+		false, false, func(id string) string { return "/images/" + id })
 	require.Contains(t, s.HTML, `href="https://a.example/x?y=1"`)
 	require.Contains(t, s.HTML, `title="https://a.example/x?y=1"`, "a link says where it goes")
 	require.Contains(t, s.HTML, `rel="noopener noreferrer nofollow"`)
@@ -150,6 +150,5 @@ func TestGoodHTMLStays(t *testing.T) {
 	require.Contains(t, s.HTML, `max-width: 600px`)
 	require.NotContains(t, s.HTML, "r.example")
 	require.Equal(t, 1, s.Remote)
-	require.True(t, s.Coloured)
-	require.Contains(t, Sanitise(`<img src="https://r.example/a.png">`, true, nil).HTML, "r.example", "remote images come when asked for")
+	require.Contains(t, Sanitise(`<img src="https://r.example/a.png">`, false, true, nil).HTML, "r.example", "remote images come when asked for")
 }
