@@ -236,7 +236,7 @@ func TestNothingLiesUnderAnother(t *testing.T) {
 	p.does("Demo clock")
 	p.does("To the next thing")
 	p.see("[data-testid=card], [data-testid=cards-sum], [data-testid=event-card]")
-	for _, width := range []int{1280, 640, 390} {
+	for _, width := range []int{1280, 390} {
 		require.NoError(t, p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: 800, DeviceScaleFactor: 1}))
 		for _, place := range []struct{ path, shows string }{{"/", "[role=option]"}, {"/follow-ups", "[data-followup]"}, {"/waiting", "[data-followup]"}, {"/calendar", "[data-event]"}, {"/later", "[role=option]"}, {"/delivery", "[data-testid=coming]"}, {"/find", "[role=option]"}, {"/history", "ol li"}, {"/setup/week", "#zone"}, {"/setup/follow-ups", "#new-stage"}, {"/senders", "[role=option]"}, {"/accounts", "[data-testid=account]"}, {"/writing", "h1"}, {"/keys", "[data-command]"}} {
 			p.MustNavigate(s.url + place.path)

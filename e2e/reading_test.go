@@ -3,6 +3,8 @@ package e2e
 import (
 	"io"
 	"net/http"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -234,4 +236,33 @@ func TestLargerText(t *testing.T) {
 	p.letters("<<")
 	p.until("document.querySelector('[data-testid=frame]').contentDocument.documentElement.style.zoom === '1'")
 	p.until("%s", whole)
+}
+
+// Mail in colours, a wide table and a large picture read well where it is narrow and
+// dark: each text stands out from its ground, and nothing but the table is scrolled.
+func TestMailInColoursInTheDark(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	mail := filepath.Join(dir, "m.eml")
+	row := "<tr>" + strings.Repeat("<td>12,340.00 NOK</td>", 12) + "</tr>"
+	require.NoError(t, os.WriteFile(mail, []byte("From: News <news@m.example>\nTo: me@m.example\nSubject: Figures\nMIME-Version: 1.0\nContent-Type: text/html\n\n"+
+		`<body bgcolor="#f4f4f4"><p style="color:#333">Black on white</p><div style="background:#fff3cd;color:#664d03">yellow</div><div style="background-color:#0a3d62;color:#fff">blue</div>`+
+		`<p style="color:#eee">white for a dark page</p><table border="1">`+row+row+`</table><img width="1600" src="data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="></body>`), 0o600))
+	data := filepath.Join(dir, "data")
+	out, code := command(t, "import", mail, "--data", data)
+	require.Zero(t, code, out)
+	p := open(t, run(t, "serve", "--data", data).url, 390, 780)
+	p.signUp("Me", "me@m.example")
+	p.see("[role=option]")
+	p.MustEval(`() => document.documentElement.classList.add('dark')`)
+	p.click("[role=option]")
+	p.until("document.querySelector('iframe')?.contentDocument?.querySelector('table')")
+	worst := p.MustEval(`() => {
+		const doc = document.querySelector('iframe').contentDocument
+		const light = (c) => { const [r, g, b] = c.match(/[\d.]+/g).map((v) => { const s = v / 255; return s > 0.04045 ? ((s + 0.055) / 1.055) ** 2.4 : s / 12.92 }); return 0.2126 * r + 0.7152 * g + 0.0722 * b + 0.05 }
+		const ground = (e) => { for (; e; e = e.parentElement) { const c = doc.defaultView.getComputedStyle(e).backgroundColor; if (!c.endsWith(', 0)')) return light(c) } }
+		return Math.min(...[...doc.querySelectorAll('p, div:not(.wide), td')].map((e) => { const a = light(doc.defaultView.getComputedStyle(e).color), b = ground(e); return Math.max(a, b) / Math.min(a, b) }))
+	}`).Num()
+	require.GreaterOrEqual(t, worst, 4.5)
+	require.True(t, p.MustEval(`() => { const d = document.querySelector('iframe').contentDocument; return d.querySelector('.wide').scrollWidth > d.querySelector('.wide').clientWidth && d.documentElement.scrollWidth <= d.documentElement.clientWidth && document.documentElement.scrollWidth <= 390 }`).Bool())
 }

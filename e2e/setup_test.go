@@ -78,7 +78,7 @@ func TestSetupByParts(t *testing.T) {
 	p.see("section[aria-labelledby=labels] input").MustSelectAllText().MustInput("the choir")
 	p.press(input.Enter)
 	p.reads("[data-testid=notice]", "The label “choir” is called “the choir” now.")
-	p.with(input.KeyZ, input.ControlLeft)
+	p.does("Take back")
 	p.see(`[aria-label="Change choir"]`)
 
 	p.setup("places")

@@ -123,7 +123,9 @@ func TestThreeHundredByKeyboard(t *testing.T) {
 		default:
 			p.press(input.Digit2)
 		}
-		p.leftIs(n - i - 1)
+		if i%10 == 9 {
+			p.leftIs(n - i - 1)
+		}
 	}
 	p.reads("[data-testid=sum]", fmt.Sprintf("%d conversations decided", n))
 	p.does("End the sitting")

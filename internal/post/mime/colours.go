@@ -14,8 +14,11 @@ import (
 )
 
 // readable is the least contrast that text has on what it stands on (WCAG 2.2,
-// 1.4.3), whatever colours its sender chose.
-const readable = 4.5
+// 1.4.3), whatever colours its sender chose; strong is as much as is looked for.
+const (
+	readable = 4.5
+	strong   = 10
+)
 
 // paper is what a message is shown on, as the frame around it dresses it.
 type paper struct{ ground, ink, link color.NRGBA }
@@ -25,8 +28,9 @@ var (
 	darkPaper  = paper{color.NRGBA{0x12, 0x21, 0x1F, 255}, color.NRGBA{0xE6, 0xED, 0xEC, 255}, color.NRGBA{0x7C, 0xC4, 0xC3, 255}}
 )
 
-// stands is what the text of an element stands on, and in which ink.
-type stands struct{ ground, ink color.NRGBA }
+// stands is what the text of an element stands on, and in which ink; meant is the
+// ground that its sender had in mind.
+type stands struct{ ground, ink, meant color.NRGBA }
 
 // recolour has the text of n and of all in it be readable on the paper: in the
 // dark, light grounds become dark ones, and ink that cannot be read on its ground
@@ -50,15 +54,18 @@ func (p paper) dress(n *html.Node, on stands) stands {
 	} else if !inked {
 		ink = on.ink
 	}
+	is := on
 	if grounded {
-		ground = over(ground, on.ground)
+		is.ground, is.meant = over(ground, on.ground), over(ground, on.meant)
 		if p == darkPaper {
-			ground = dimmed(ground)
+			is.ground = dimmed(is.ground)
 		}
-	} else {
-		ground = on.ground
 	}
-	is := stands{ground, legible(over(ink, ground), ground)}
+	want := readable
+	if inked && is.ground != is.meant { // what was black on white is not a faint grey in the dark
+		want = min(max(contrast(over(ink, is.meant), is.meant), readable), strong)
+	}
+	is.ink = legible(over(ink, is.ground), is.ground, want)
 	removeAttr(n, "bgcolor")
 	removeAttr(n, "color")
 	kept := style[:0]
@@ -190,9 +197,10 @@ func dimmed(c color.NRGBA) color.NRGBA {
 	return ofHSL(h, min(s, 0.35), 0.10+(1-l)*0.5)
 }
 
-// legible is the ink nearest to c, in its own hue, that can be read on the ground.
-func legible(c, ground color.NRGBA) color.NRGBA {
-	if contrast(c, ground) >= readable {
+// legible is the ink nearest to c, in its own hue, that has that contrast on the
+// ground, or as much as can be had.
+func legible(c, ground color.NRGBA, want float64) color.NRGBA {
+	if contrast(c, ground) >= want {
 		return c
 	}
 	h, s, l := hsl(c)
@@ -201,7 +209,7 @@ func legible(c, ground color.NRGBA) color.NRGBA {
 		step = -step
 	}
 	for l += step; l > 0 && l < 1; l += step {
-		if better := ofHSL(h, s, l); contrast(better, ground) >= readable {
+		if better := ofHSL(h, s, l); contrast(better, ground) >= want {
 			return better
 		}
 	}

@@ -96,7 +96,7 @@ func TestEachTextCanBeRead(t *testing.T) {
 // What can be read as it is stays as its sender chose it.
 func TestColoursThatStay(t *testing.T) {
 	for _, c := range []struct{ source, light, dark string }{
-		{`<p style="color: #c00">Late</p>`, `color: #cc0000`, `color: #ff3333`},
+		{`<p style="color: #c00">Late</p>`, `color: #cc0000`, `color: #ff7070`},
 		{`<p style="color: #333">Plain</p>`, `color: #333333`, `color: #`},
 		{`<td bgcolor="#ffffff">x</td>`, ``, ``}, // no table: nothing is left of it
 		{`<div style="background: #fff; color: #222">x</div>`, `background-color: #ffffff; color: #222222`, `background-color: #1a1a1a`},

@@ -97,7 +97,7 @@ func Sanitise(source string, dark, remote bool, inline func(contentID string) st
 	if dark {
 		on = darkPaper
 	}
-	on.recolour(body, stands{on.ground, on.ink})
+	on.recolour(body, stands{on.ground, on.ink, lightPaper.ground})
 	var b strings.Builder
 	for c := body.FirstChild; c != nil; c = c.NextSibling {
 		_ = html.Render(&b, c) // a builder takes all

@@ -5,6 +5,7 @@ import { useChoice, useChoosing } from '../../frame/choosing'
 import { Button, IconButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { useFinished } from '../../kit/keeping'
+import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
 import { Part } from './part'
 import { sentences } from './sentences'
@@ -17,13 +18,13 @@ export function Mail({ settings }: { settings: Settings }) {
   const [more, setMore] = useState('')
   const [wrong, setWrong] = useState('')
   const finished = useFinished('more')
-  const add = async () => {
+  const add = useOnce(async () => {
     const no = await choose({ addresses: [...addresses, more.trim()] })
     setWrong(no ?? '')
     if (no) return
     finished()
     setMore('')
-  }
+  })
   return (
     <Part
       id="mail"
@@ -69,7 +70,7 @@ export function Mail({ settings }: { settings: Settings }) {
         className="flex max-w-lg items-start gap-2"
         onSubmit={(e) => {
           e.preventDefault()
-          if (more.trim()) void add()
+          if (more.trim()) add()
         }}
       >
         <Field

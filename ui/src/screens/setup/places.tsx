@@ -7,6 +7,7 @@ import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { useFinished } from '../../kit/keeping'
+import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
 import { Part } from './part'
 import { sentences } from './sentences'
@@ -30,13 +31,13 @@ export function Places() {
       return told(e)
     }
   }
-  const add = async () => {
+  const add = useOnce(async () => {
     const no = await store(0, name)
     setWrong(no ?? '')
     if (no) return
     finished()
     setName('')
-  }
+  })
   const drop = (s: SiteView) => {
     if (s.waiting && asking !== s.id) return setAsking(s.id)
     setAsking(0)
@@ -76,7 +77,7 @@ export function Places() {
         className="mt-3 flex max-w-xl items-start gap-2"
         onSubmit={(e) => {
           e.preventDefault()
-          if (name.trim()) void add()
+          if (name.trim()) add()
         }}
       >
         <Field

@@ -7,6 +7,7 @@ import { Button, IconButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { Field } from '../../kit/field'
 import { useFinished } from '../../kit/keeping'
+import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
 import { Select } from '../../kit/select'
 import { clock, minutes } from './clock'
@@ -72,14 +73,14 @@ function Stages({ stages }: { stages: Stage[] }) {
     next.splice(i + by, 0, s)
     void choice({ followUp: { stages: next } })
   }
-  const add = async () => {
+  const add = useOnce(async () => {
     const made: Stage = { id: newKey(), name: name.trim(), means: 'mine' }
     const no = await choose({ followUp: { stages: [...stages.slice(0, -1), made, ...stages.slice(-1)] } })
     setWrong(no ?? '')
     if (no) return
     finished()
     setName('')
-  }
+  })
   return (
     <ul aria-label={sentences.stages} className="w-full max-w-xl">
       {stages.map((s, i) => (
@@ -123,7 +124,7 @@ function Stages({ stages }: { stages: Stage[] }) {
           className="flex items-start gap-2 py-1"
           onSubmit={(e) => {
             e.preventDefault()
-            if (name.trim()) void add()
+            if (name.trim()) add()
           }}
         >
           <Field

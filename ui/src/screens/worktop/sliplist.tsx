@@ -7,8 +7,8 @@ import {
   PencilSimpleLineIcon,
   StarIcon,
 } from '@phosphor-icons/react'
-import { useVirtualizer, type VirtualItem } from '@tanstack/react-virtual'
-import { memo, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { memo, type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { useSlip } from '../../api/slips'
@@ -51,6 +51,8 @@ interface Props {
 // px of a slip; all are as high, so that nothing moves when they are filled in
 const LINE = { roomy: 76, close: 29 }
 const HEAD = 32
+// Lines that are looked for together: what is in view is found among so many fewer, also of a hundred thousand.
+const BLOCK = 8
 
 /** A queue of slips, of which only those in view are drawn and fetched. */
 export function SlipList({
@@ -73,22 +75,25 @@ export function SlipList({
   const scroll = useRef<HTMLDivElement>(null)
   const list = useRef<HTMLDivElement>(null)
   useArrival(list)
-  // Where each group begins, in lines and in slips: a line is found by search, not kept.
-  const { starts, lines, total } = useMemo(() => {
-    const starts: { line: number; slip: number; group: Group; shown: number }[] = []
+  const line = LINE[close ? 'close' : 'roomy']
+  // Where each group begins, in lines, in slips and in px: a line is found by search, not kept.
+  const { starts, lines, total, height } = useMemo(() => {
+    const starts: { line: number; slip: number; top: number; group: Group; shown: number }[] = []
     let lines = 0
     let total = 0
+    let height = 0
     for (const group of groups) {
       if (!group.ids.length) continue
       const shown = folded?.has(group.key) ? 0 : group.ids.length
-      starts.push({ line: lines, slip: total, group, shown })
+      starts.push({ line: lines, slip: total, top: height, group, shown })
       lines += shown + (group.name ? 1 : 0)
       total += shown
+      height += shown * line + (group.name ? HEAD : 0)
     }
-    return { starts, lines, total }
-  }, [groups, folded])
+    return { starts, lines, total, height }
+  }, [groups, folded, line])
   const lineAt = useCallback(
-    (i: number): { group: Group; id?: number; n: number } => {
+    (i: number): { group: Group; id?: number; n: number; top: number; size: number } => {
       let lo = 0
       let hi = starts.length - 1
       while (lo < hi) {
@@ -96,11 +101,13 @@ export function SlipList({
         if (starts[mid].line <= i) lo = mid
         else hi = mid - 1
       }
-      const s = starts[lo]
-      const within = i - s.line - (s.group.name ? 1 : 0)
-      return within < 0 ? { group: s.group, n: 0 } : { group: s.group, id: s.group.ids[within], n: s.slip + within + 1 }
+      const { line: first, slip, top, group } = starts[lo]
+      const within = i - first - (group.name ? 1 : 0)
+      if (within < 0) return { group, n: 0, top, size: HEAD }
+      const under = top + (group.name ? HEAD : 0)
+      return { group, id: group.ids[within], n: slip + within + 1, top: under + within * line, size: line }
     },
-    [starts],
+    [starts, line],
   )
   const at = useMemo(() => {
     if (cursor === undefined) return -1
@@ -110,50 +117,46 @@ export function SlipList({
     }
     return -1
   }, [starts, cursor])
+  const topOf = useCallback((i: number) => (i < lines ? lineAt(i).top : height), [lineAt, lines, height])
   const rows = useVirtualizer({
-    count: lines,
+    count: Math.ceil(lines / BLOCK),
     getScrollElement: () => scroll.current,
-    estimateSize: (i) => (lineAt(i).id === undefined ? HEAD : LINE[close ? 'close' : 'roomy']),
-    getItemKey: useCallback(
-      (i: number) => {
-        const l = lineAt(i)
-        return l.id ?? l.group.key
-      },
-      [lineAt],
-    ), // a new one lets all heights be computed anew
-    overscan: 6,
+    estimateSize: (b) => topOf((b + 1) * BLOCK) - topOf(b * BLOCK),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- a new function lets all heights be computed anew
+    getItemKey: useCallback((b: number) => b, [topOf]),
+    overscan: 1,
   })
-  useLayoutEffect(() => rows.measure(), [rows, close])
-  const height = rows.scrollRect?.height
+  const room = rows.scrollRect?.height
   const put = wrap ?? ((_, slip) => slip)
-  const items = rows.getVirtualItems()
-  const last = items.at(-1)?.index ?? 0
+  const blocks = rows.getVirtualItems()
+  const from = (blocks[0]?.index ?? 0) * BLOCK
+  const end = blocks.length ? Math.min((blocks[blocks.length - 1].index + 1) * BLOCK, lines) : 0
+  const last = end - 1
   useEffect(() => {
     if (onEnd && lines && last >= lines - 20) onEnd()
   }, [last, lines, onEnd])
   useEffect(() => {
-    if (at < 0) return
+    if (at < 0 || room === undefined) return
     // The name of a group stays in view with its first slip. What is in view needs no scrolling, which has all laid out.
-    const top = at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at
-    const drawn = rows.getVirtualItems()
-    const first = drawn.find((i) => i.index === top)
-    const end = drawn.find((i) => i.index === at)
+    const above = at > 0 && lineAt(at - 1).id === undefined ? at - 1 : at
+    const { top } = lineAt(above)
+    const { top: own, size } = lineAt(at)
     const offset = rows.scrollOffset ?? 0
-    if (!first || !end || first.start < offset || end.end > offset + (height ?? 0))
-      rows.scrollToIndex(top, { align: 'auto' })
+    if (top < offset) rows.scrollToOffset(top)
+    else if (own + size > offset + room) rows.scrollToOffset(own + size - room)
     // On a low screen the page scrolls, too.
     if (low()) document.getElementById('slip-' + cursor)?.scrollIntoView({ block: 'nearest' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves, or the room for the list changes
-  }, [at, height])
-  const placed = (item: VirtualItem) => ({ height: item.size, transform: `translateY(${item.start}px)` })
-  const shown = items.map((item) => ({ item, line: lineAt(item.index) }))
+  }, [at, room])
+  const placed = ({ top, size }: { top: number; size: number }) => ({ height: size, transform: `translateY(${top}px)` })
+  const shown = Array.from({ length: Math.max(0, end - from) }, (_, i) => lineAt(from + i))
   return (
     <div ref={scroll} className="apart h-full overflow-y-auto overscroll-contain" data-testid="queue">
-      <div className="relative" style={{ height: rows.getTotalSize() }}>
+      <div className="relative" style={{ height }}>
         {shown.map(
-          ({ item, line }) =>
+          (line) =>
             line.id === undefined && (
-              <div key={item.key} className="absolute inset-x-0 top-0" style={placed(item)}>
+              <div key={line.group.key} className="absolute inset-x-0 top-0" style={placed(line)}>
                 <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
               </div>
             ),
@@ -164,17 +167,17 @@ export function SlipList({
           aria-label={label}
           aria-multiselectable={!!marked}
           tabIndex={0}
-          aria-activedescendant={shown.some(({ item }) => item.index === at) ? 'slip-' + cursor : undefined}
+          aria-activedescendant={at >= from && at < end ? 'slip-' + cursor : undefined}
           className="group/slips pointer-events-none absolute inset-0 outline-none"
         >
           {shown.map(
-            ({ item, line }) =>
+            (line) =>
               line.id !== undefined && (
                 <div
-                  key={item.key}
+                  key={line.id}
                   role="presentation"
                   className="pointer-events-auto absolute inset-x-0 top-0"
-                  style={placed(item)}
+                  style={placed(line)}
                 >
                   {put(
                     line.id,
