@@ -93,6 +93,7 @@ export const useQueue = (a: Arranged) =>
     queryKey: ['inbox', a],
     queryFn: () => read(`/inbox?group=${a.group}&order=${a.order}&where=${ask(a.where)}`),
     placeholderData: (before) => before,
+    structuralSharing: false, // it would hold each of a hundred thousand against what it was, for each decision
   })
 export const useSitting = () =>
   useQuery({
