@@ -11,7 +11,14 @@ const parts: (() => Promise<unknown>)[] = []
 export function ahead<P extends object>(part: () => Promise<ComponentType<P>>): ComponentType<P> {
   let here: ComponentType<P> | undefined
   let asked: Promise<ComponentType<P>> | undefined
-  const get = () => (asked ??= fetched(part).then((c) => (here = c)))
+  const get = () =>
+    (asked ??= fetched(part).then(
+      (c) => (here = c),
+      (e: unknown) => {
+        asked = undefined // it is asked for again when it is needed
+        throw e
+      },
+    ))
   const OnItsWay = lazy(async () => ({ default: await get() }))
   parts.push(get)
   return function Ahead(props: P) {

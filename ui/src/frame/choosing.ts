@@ -37,6 +37,7 @@ export function useChoosing() {
   const { say } = useDesk()
   return useCallback(
     (choice: Choice): Promise<string | undefined> => {
+      const before = client.getQueryData<Settings>(['settings'])
       client.setQueryData<Settings>(['settings'], (s) => s && merged(s, choice))
       waiting++
       const one = last.then(async () => {
@@ -45,6 +46,7 @@ export function useChoosing() {
           if (done.text) say({ text: done.text, undo: done.entry > 0 })
           return undefined
         } catch (e) {
+          client.setQueryData(['settings'], before) // what is shown is what is so, also while the program is away
           return told(e)
         } finally {
           if (--waiting === 0) refresh(['person', 'mail', 'followups', 'cards', 'delivery'])
