@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"fmt"
 	netmail "net/mail"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -198,14 +199,21 @@ func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Setting
 			return nil, 0, err
 		}
 	}
-	if err := followups.RealignFollowUps(t, who.Box); err != nil {
-		return nil, 0, err
+	otherWeek := !reflect.DeepEqual(was.Week, is.Week)
+	if otherWeek {
+		if err := followups.RealignFollowUps(t, who.Box); err != nil {
+			return nil, 0, err
+		}
 	}
-	if err := store.FollowUps(t).Restage(who.Box, p.FollowUp); err != nil {
-		return nil, 0, err
+	if !slices.Equal(was.FollowUp.Stages, is.FollowUp.Stages) {
+		if err := store.FollowUps(t).Restage(who.Box, p.FollowUp); err != nil {
+			return nil, 0, err
+		}
 	}
-	if err := followups.CallForClosing(t, who.Box, p, now); err != nil {
-		return nil, 0, err
+	if otherWeek || was.FollowUp.CloseAt != is.FollowUp.CloseAt {
+		if err := followups.CallForClosing(t, who.Box, p, now); err != nil {
+			return nil, 0, err
+		}
 	}
 	if was.Week.Zone != is.Week.Zone { // the times of the plan are those of the new zone from now on
 		gate := intake.Gate{T: t, Box: who.Box, Person: p, Now: now}
