@@ -8,6 +8,10 @@ const known = new Map<number, Slip>()
 const fresh = new Set<number>()
 const asked = new Set<number>()
 let wanted: number[] = []
+
+// When which slip became stale, and all of them, counted: what was asked for before that is asked for again.
+const staleAt = new Map<number, number>()
+let allStaleAt = 0
 let epoch = 0
 
 // Who shows which slip: they alone are told of what becomes of it.
@@ -42,9 +46,16 @@ export function changeSlip(id: number, change: Partial<Slip>) {
 
 /** Fetches these slips, or all, anew: those that are shown at once; until then they stay as they are. */
 export function staleSlips(ids?: number[]) {
-  if (ids) for (const id of ids) fresh.delete(id)
-  else fresh.clear()
   epoch++
+  for (const id of ids ?? []) {
+    fresh.delete(id)
+    staleAt.set(id, epoch)
+  }
+  if (!ids) {
+    fresh.clear()
+    staleAt.clear()
+    allStaleAt = epoch
+  }
   wantSlips((ids ?? [...shown.keys()]).filter((id) => shown.has(id)))
 }
 
@@ -70,9 +81,9 @@ function fetchWanted() {
     get<Slip[]>('/slips?ids=' + ids.join())
       .then((slips) => {
         for (const id of ids) asked.delete(id)
-        if (at === epoch) for (const id of ids) fresh.add(id)
+        for (const id of ids) if (Math.max(allStaleAt, staleAt.get(id) ?? 0) <= at) fresh.add(id)
         put(slips)
-        if (at !== epoch) wantSlips(ids.filter((id) => shown.has(id)))
+        wantSlips(ids.filter((id) => shown.has(id)))
       })
       .catch(() => {
         for (const id of ids) asked.delete(id)
