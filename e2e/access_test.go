@@ -185,14 +185,14 @@ func (p *page) walk(at func(name string)) {
 	screen(input.Comma, plain, "/setup", "Setup", "#zone")
 	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "calendar", "inward", "notices"} {
 		p.press(input.ArrowDown)
-		p.until("location.pathname === %q && document.querySelector('section[aria-labelledby] h2')", "/setup/"+part)
+		p.until("document.querySelector(%q)", `a[href="/setup/`+part+`"][aria-current=page]`)
 		switch part {
 		case "mail", "follow-ups", "labels", "calendar":
 			at("setup: " + part)
 		}
 	}
 	p.with(input.Home, input.ShiftLeft)
-	p.until("location.pathname === '/day' && document.querySelector('main h1')")
+	p.until("location.pathname === '/day' && document.querySelector('[data-testid=day-left]')")
 	at("/day")
 	screen(input.KeyD, plain, "/delivery", "Delivery", "[data-testid=coming]")
 	p.tab("+ another plan").press(input.Enter).see("[aria-label='Plans to start from']")

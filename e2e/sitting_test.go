@@ -13,12 +13,14 @@ import (
 func (p *page) visit(path string) {
 	p.t.Helper()
 	link := fmt.Sprintf(`nav a[href=%q]`, path)
+	place := link
 	if p.MustEval(`link => innerWidth <= 700 && getComputedStyle(document.querySelector(link)).display === 'none'`, link).Bool() {
 		p.click("nav button") // the places that have no room
 		link = fmt.Sprintf(`[data-lying] a[href=%q]`, path)
 	}
 	p.click(link)
-	p.until("location.pathname === %q", path)
+	// The address changes first; the place is the current one once its screen stands.
+	p.until("location.pathname === %q && document.querySelector(%q).getAttribute('aria-current') === 'page'", path, place)
 }
 
 // run runs a command by its name in the palette.

@@ -113,6 +113,7 @@ export function Setup() {
         </ul>
       </nav>
       <div className={cx('min-w-0 overflow-y-auto px-[34px] pt-6 pb-10 max-[700px]:px-4', !on && 'max-[700px]:hidden')}>
+        {on && <h1 className="sr-only min-[701px]:hidden">{sentences.setup}</h1>}
         <Link to="/setup" className="mb-3 hidden text-accent max-[700px]:inline-block">
           {sentences.backToSetup}
         </Link>
