@@ -141,6 +141,24 @@ func TestAnAddressThatIsNotOnesOwn(t *testing.T) {
 	require.Equal(t, left+1, len(f.queue(t)), "what had been held is in the inbox, not out of sight")
 	require.Equal(t, 1, people())
 	f.sound(t)
+
+	// It is done again, unless mail has come in since that taking it back would not know of.
+	for range 2 {
+		_, err = f.Journal.Again(ctx, f.who, "")
+		require.NoError(t, err)
+		require.Equal(t, left-1, len(f.queue(t)))
+		f.sound(t)
+		_, err = f.Journal.TakeBack(ctx, f.who, "")
+		require.NoError(t, err)
+		require.Equal(t, left+1, len(f.queue(t)))
+		f.sound(t)
+	}
+	f.take(t, letter("d@x", "jonas@x.example", "Since"))
+	_, err = f.Journal.Again(ctx, f.who, "")
+	require.ErrorContains(t, err, "mail from the address has come in since")
+	require.Equal(t, left+2, len(f.queue(t)))
+	require.NotContains(t, f.settings(t).Addresses, "jonas@x.example")
+	f.sound(t)
 }
 
 // What lay in a stage is in it again when its deletion is taken back.

@@ -54,17 +54,17 @@ type Hook func(store.Tx, *Step) error
 // Step is the taking back of an entry, or doing it again.
 type Step struct {
 	Who     identity.Who
-	Done    store.Entry // what is taken back: an entry, or the taking back of one
-	Root    store.Entry // the entry that it is all about
-	Back    bool        // it is taken back; else done again
-	Changes []inbox.Change
-	Entry   store.Entry // the line that is written; a hook adds to Delta and Touched
-	Topics  []string    // that are announced besides those of the changes; a hook adds to them
+	Done    store.Entry    // what is taken back: an entry, or the taking back of one
+	Root    store.Entry    // the entry that it is all about
+	Back    bool           // it is taken back; else done again
+	Changes []inbox.Change // that are stored with it
+	Entry   store.Entry    // the line that is written; a hook adds to Delta and Touched
+	Topics  []string       // that are announced besides those of the changes; a hook adds to them
 }
 
 // Nothing says that nothing is left to take back or do again of what is set up: it
 // has changed since.
-func (s *Step) Nothing() { s.Entry.Chosen, s.Entry.Ref = nil, 0 }
+func (s *Step) Nothing() { s.Changes, s.Entry.Chosen, s.Entry.Ref = nil, nil, 0 }
 
 // Register tells the journal of kinds of entries.
 func (j *Journal) Register(kinds map[inbox.Kind]Kind) { maps.Copy(j.kinds, kinds) }

@@ -113,6 +113,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				}
 			}
 		}
+		changes = step.Changes
 		if len(changes) == 0 && step.Entry.Ref == 0 && len(step.Entry.Touched) == 0 && step.Entry.Chosen == nil { // the line is written all the same: it was asked for
 			if err := store.Journal(t).Record(&step.Entry); err != nil {
 				return out, err

@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	netmail "net/mail"
 	"reflect"
@@ -167,18 +168,26 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 	if err != nil {
 		return err
 	}
-	if err := d.check(was, &is); err != nil {
+	if err := d.check(was, &is); errors.As(err, new(*problem.Error)) {
+		s.Nothing() // what else has been chosen since does not go with it
+		return nil
+	} else if err != nil {
 		return err
 	}
 	s.Topics = append(s.Topics, topics...)
-	_, came, err := d.put(t, s.Who, p, was, is)
+	made, came, err := d.put(t, s.Who, p, was, is)
+	for _, c := range made { // what the step is about is among its changes already
+		if !slices.ContainsFunc(s.Changes, func(o inbox.Change) bool { return o.Conversation() == c.Conversation() }) {
+			return &problem.Error{Type: "depends", Text: "That cannot be done again: mail from the address has come in since. Add it once more in Setup; nothing was changed now."}
+		}
+	}
 	s.Entry.Delta += came
 	return err
 }
 
 // put stores what was chosen, with all that hangs on it. The changes are what it
-// does to conversations; they are not stored
-// yet, and came is to be added to the delta of their line.
+// does to conversations; they are not stored yet, and came is to be added to the
+// delta of their line.
 func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Settings) (changes []inbox.Change, came int, err error) {
 	now, called := d.Journal.Now(), p.FollowUp.Called
 	p.Week, p.Theme, p.Habits, p.FollowUp = is.Week, is.Theme, is.Habits, is.FollowUp
