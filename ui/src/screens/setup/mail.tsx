@@ -1,12 +1,9 @@
-import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { useChoice, useChoosing } from '../../frame/choosing'
-import { Button, IconButton } from '../../kit/button'
-import { Field } from '../../kit/field'
-import { useFinished } from '../../kit/keeping'
-import { useOnce } from '../../kit/once'
+import { IconButton } from '../../kit/button'
 import { SavedField } from '../../kit/saved'
+import { Adding } from './adding'
 import { Part } from './part'
 import { sentences } from './sentences'
 
@@ -15,16 +12,6 @@ export function Mail({ settings }: { settings: Settings }) {
   const { addresses, fixed, habits } = settings
   const choose = useChoosing()
   const choice = useChoice()
-  const [more, setMore] = useState('')
-  const [wrong, setWrong] = useState('')
-  const finished = useFinished('more')
-  const add = useOnce(async () => {
-    const no = await choose({ addresses: [...addresses, more.trim()] })
-    setWrong(no ?? '')
-    if (no) return
-    finished()
-    setMore('')
-  })
   return (
     <Part
       id="mail"
@@ -66,28 +53,12 @@ export function Mail({ settings }: { settings: Settings }) {
           </li>
         ))}
       </ul>
-      <form
-        className="flex max-w-lg items-start gap-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (more.trim()) add()
-        }}
-      >
-        <Field
-          id="more"
-          label={sentences.oneMore}
-          hideLabel
-          placeholder={sentences.oneMore}
-          type="email"
-          className="min-w-0 flex-1"
-          value={more}
-          wrong={wrong}
-          onChange={(e) => setMore(e.target.value)}
-        />
-        <Button type="submit" quiet disabled={!more.trim()}>
-          {sentences.add}
-        </Button>
-      </form>
+      <Adding
+        id="more"
+        label={sentences.oneMore}
+        type="email"
+        add={(address) => choose({ addresses: [...addresses, address] })}
+      />
     </Part>
   )
 }

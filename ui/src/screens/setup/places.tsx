@@ -4,11 +4,9 @@ import type { SitePut, SiteView } from '../../api/desk'
 import { refresh, useSites } from '../../api/queries'
 import { plural } from '../../api/times'
 import { useDesk } from '../../frame/desk'
-import { Button, TextButton } from '../../kit/button'
-import { Field } from '../../kit/field'
-import { useFinished } from '../../kit/keeping'
-import { useOnce } from '../../kit/once'
+import { TextButton } from '../../kit/button'
 import { SavedField } from '../../kit/saved'
+import { Adding } from './adding'
 import { Part } from './part'
 import { sentences } from './sentences'
 
@@ -16,10 +14,7 @@ import { sentences } from './sentences'
 export function Places() {
   const { data } = useSites()
   const { act, say } = useDesk()
-  const [name, setName] = useState('')
-  const [wrong, setWrong] = useState('')
   const [asking, setAsking] = useState(0)
-  const finished = useFinished('place-name')
   useEffect(() => refresh(['labels']), []) // what waits for them
   const store = async (id: number, name: string) => {
     try {
@@ -31,13 +26,6 @@ export function Places() {
       return told(e)
     }
   }
-  const add = useOnce(async () => {
-    const no = await store(0, name)
-    setWrong(no ?? '')
-    if (no) return
-    finished()
-    setName('')
-  })
   const drop = (s: SiteView) => {
     if (s.waiting && asking !== s.id) return setAsking(s.id)
     setAsking(0)
@@ -73,28 +61,7 @@ export function Places() {
           </li>
         ))}
       </ul>
-      <form
-        className="mt-3 flex max-w-xl items-start gap-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (name.trim()) add()
-        }}
-      >
-        <Field
-          id="place-name"
-          label={sentences.oneMorePlace}
-          hideLabel
-          placeholder={sentences.oneMorePlace}
-          value={name}
-          wrong={wrong}
-          maxLength={60}
-          className="min-w-0 flex-1"
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" quiet disabled={!name.trim()}>
-          {sentences.add}
-        </Button>
-      </form>
+      <Adding id="place-name" label={sentences.oneMorePlace} maxLength={60} add={(name) => store(0, name)} />
     </Part>
   )
 }

@@ -80,7 +80,6 @@ export const sentences = {
   moveDown: (name: string) => `Move ${name} down`,
   deleteNamed: (name: string) => `Delete ${name}`,
   aNewStage: 'A new stage',
-  aNewStageShort: 'a new stage',
   add: 'Add',
   aCalendarFile: 'A calendar file',
   reading: 'Reading…',

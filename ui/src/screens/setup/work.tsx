@@ -1,15 +1,12 @@
-import { useState } from 'react'
 import { newKey } from '../../api/client'
 import type { Settings } from '../../api/desk'
 import type { Meaning, Stage } from '../../api/gen/followup'
 import { useChoice, useChoosing } from '../../frame/choosing'
-import { Button, IconButton } from '../../kit/button'
+import { IconButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
-import { Field } from '../../kit/field'
-import { useFinished } from '../../kit/keeping'
-import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
 import { Select } from '../../kit/select'
+import { Adding } from './adding'
 import { clock, minutes } from './clock'
 import { Choosing, Part } from './part'
 import { sentences } from './sentences'
@@ -61,9 +58,6 @@ export function Work({ settings: { followUp } }: { settings: Settings }) {
 function Stages({ stages }: { stages: Stage[] }) {
   const choose = useChoosing()
   const choice = useChoice()
-  const [name, setName] = useState('')
-  const [wrong, setWrong] = useState('')
-  const finished = useFinished('new-stage')
   const changed = (i: number, patch: Partial<Stage>) => ({
     followUp: { stages: stages.map((s, j) => (j === i ? { ...s, ...patch } : s)) },
   })
@@ -73,14 +67,6 @@ function Stages({ stages }: { stages: Stage[] }) {
     next.splice(i + by, 0, s)
     void choice({ followUp: { stages: next } })
   }
-  const add = useOnce(async () => {
-    const made: Stage = { id: newKey(), name: name.trim(), means: 'mine' }
-    const no = await choose({ followUp: { stages: [...stages.slice(0, -1), made, ...stages.slice(-1)] } })
-    setWrong(no ?? '')
-    if (no) return
-    finished()
-    setName('')
-  })
   return (
     <ul aria-label={sentences.stages} className="w-full max-w-xl">
       {stages.map((s, i) => (
@@ -120,29 +106,16 @@ function Stages({ stages }: { stages: Stage[] }) {
         </li>
       ))}
       <li>
-        <form
-          className="flex items-start gap-2 py-1"
-          onSubmit={(e) => {
-            e.preventDefault()
-            if (name.trim()) add()
+        <Adding
+          id="new-stage"
+          label={sentences.aNewStage}
+          small
+          maxLength={40}
+          add={(name) => {
+            const made: Stage = { id: newKey(), name, means: 'mine' }
+            return choose({ followUp: { stages: [...stages.slice(0, -1), made, ...stages.slice(-1)] } })
           }}
-        >
-          <Field
-            id="new-stage"
-            label={sentences.aNewStage}
-            hideLabel
-            small
-            placeholder={sentences.aNewStageShort}
-            value={name}
-            wrong={wrong}
-            maxLength={40}
-            onChange={(e) => setName(e.target.value)}
-            className="min-w-0 flex-1"
-          />
-          <Button type="submit" quiet size="small" disabled={!name.trim()}>
-            {sentences.add}
-          </Button>
-        </form>
+        />
       </li>
     </ul>
   )
