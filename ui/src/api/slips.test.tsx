@@ -1,6 +1,5 @@
 import { act, cleanup, renderHook } from '@testing-library/react'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
-import * as client from './client'
 import type { Slip } from './desk'
 import { changeSlip, putSlips, staleSlips, useSlip } from './slips'
 
@@ -9,17 +8,23 @@ let asked: { ids: string; answer: (slips: Slip[]) => Promise<void> }[] = []
 beforeEach(() => {
   asked = []
   vi.useFakeTimers()
-  vi.spyOn(client, 'get').mockImplementation(
-    (path) =>
-      new Promise((resolve) => {
-        const answer = (slips: Slip[]) => act(async () => resolve(slips as never))
-        asked.push({ ids: path.replace('/slips?ids=', ''), answer })
+  vi.stubGlobal(
+    'fetch',
+    (path: string) =>
+      new Promise<Response>((resolve) => {
+        const answer = (slips: Slip[]) =>
+          act(async () => {
+            resolve(new Response(JSON.stringify(slips)))
+            await vi.advanceTimersByTimeAsync(0)
+          })
+        asked.push({ ids: path.replace('/api/v1/slips?ids=', ''), answer })
       }),
   )
 })
 afterEach(() => {
   cleanup()
   vi.useRealTimers()
+  vi.unstubAllGlobals()
 })
 const turn = () => act(() => vi.runAllTimers())
 
