@@ -8,6 +8,7 @@ import (
 	_ "time/tzdata"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -147,4 +148,11 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	require.ErrorAs(t, d.Turn(ctx, who, "yesterday"), &user)
 	_, err = Begin("noon", time.Now())
 	require.ErrorContains(t, err, "is no time")
+
+	var turns errgroup.Group
+	for range 3 {
+		turns.Go(func() error { return d.Turn(ctx, who, desk.DialHour) })
+	}
+	require.NoError(t, turns.Wait())
+	require.Equal(t, "Wed 11:00", now(), "turned by several at once, no hour is lost")
 }

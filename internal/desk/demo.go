@@ -68,12 +68,15 @@ func (d *Desk) allNow(ctx context.Context) error {
 	return d.Agenda.CatchUp(ctx)
 }
 
-// Turn moves the demo's clock forward; what is due by then happens.
+// Turn moves the demo's clock forward; what is due by then happens. Of two turns
+// at once, the second begins where the first ends.
 func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
 	clock, ok := d.clock.(*journal.SystemClock)
 	if !ok || !d.demo {
 		return store.ErrNotFound
 	}
+	d.dial.Lock()
+	defer d.dial.Unlock()
 	now := d.clock.Now()
 	to := now.Add(time.Hour)
 	switch dial {

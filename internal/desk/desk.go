@@ -11,6 +11,8 @@
 package desk
 
 import (
+	"sync"
+
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/accounts"
 	"ebbe/internal/desk/calendars"
@@ -58,6 +60,7 @@ type Desk struct {
 	store *store.Store
 	clock journal.Clock
 	demo  bool
+	dial  sync.Mutex     // held while the demo's clock is moved
 	world accounts.World // what is outside of the demo; nil: the real one
 }
 
