@@ -141,7 +141,7 @@ func counts(p *rod.Page, name string, n int, do func()) {
 	for range n {
 		do()
 	}
-	p.MustEval(`() => new Promise(done => setTimeout(done, 500))`)
+	p.MustEval(`() => new Promise(done => setTimeout(done, 2000))`)
 	var got struct {
 		Drawn    float64        `json:"drawn"`
 		Commits  float64        `json:"commits"`

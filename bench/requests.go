@@ -105,6 +105,7 @@ var samples = map[string]sample{
 	"GET /calendar":                  {make: at("/calendar")},
 	"GET /calendar/times/:id":        {make: about("/calendar/times/%d")},
 	"GET /cards":                     {make: at("/cards")},
+	"GET /conversations":             {make: func(w *requests, i int) (string, any) { return "/conversations?ids=" + join(w.inbox[i:i+8]), nil }},
 	"GET /conversations/:id":         {make: about("/conversations/%d")},
 	"GET /conversations/:id/answers": {make: about("/conversations/%d/answers")},
 	"GET /conversations/:id/leave":   {make: about("/conversations/%d/leave")},

@@ -33,6 +33,9 @@ blockquote blockquote blockquote{margin-left:0;padding-left:7px;border-left-widt
 
 // reading are the routes of conversations, their messages and the history.
 func (s *server) reading(in *gin.RouterGroup) {
+	in.GET("/conversations", get(s, func(c *gin.Context, w identity.Who) (map[int64]reading.ConversationView, error) {
+		return s.d.Reading.Ahead(c.Request.Context(), w, numbersIn(c.Query("ids")))
+	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (reading.ConversationView, error) {
 		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
 	}))

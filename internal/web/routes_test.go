@@ -93,6 +93,10 @@ func TestEveryRouteAnswers(t *testing.T) {
 	soon := object{"at": time.Now().Add(48 * time.Hour).UnixMilli()}
 
 	with(200, "GET", "/conversations/1", nil, `"uid":"talk-1"`)
+	var ahead map[int64]struct{ Slip struct{ ID int64 } }
+	require.NoError(t, json.Unmarshal([]byte(call(200, "GET", "/conversations?ids=1,999999,2", nil)), &ahead))
+	require.Len(t, ahead, 2, "what is not there is left out")
+	require.EqualValues(t, 1, ahead[1].Slip.ID)
 	with(200, "GET", "/messages/1?all=1", nil, `"html":true`)
 	with(200, "GET", "/messages/1/body", nil, "<b>Friday</b>")
 	with(200, "GET", "/messages/1/original", nil, "BEGIN:VCALENDAR")

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 
@@ -17,84 +18,118 @@ import (
 	"ebbe/internal/store/drafting"
 )
 
-// maxUnfolded is how many messages of a conversation are opened at once.
-const maxUnfolded = 20
+// maxUnfolded is how many messages of a conversation are opened at once, and
+// maxAhead how many conversations before they are asked for.
+const (
+	maxUnfolded = 20
+	maxAhead    = 20
+)
 
 // Conversation opens a conversation: all its messages, with the text of the
 // last one and of those after the reader's last decision.
 func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		if id, err = store.Conversations(t).Resolve(who.Box, id); err != nil {
-			return err
-		}
-		row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
-		if err == nil && row.Place == inbox.Held {
-			err = store.ErrNotFound
-		}
-		if err != nil {
-			return err
-		}
-		slips, err := queue.SlipsOf(t, who, []store.Row{row})
-		if err != nil {
-			return err
-		}
-		v.Slip, v.Note = slips[0], row.Note
-		draft, err := drafting.Drafts(t).Draft(who.Person, id)
-		if err != nil {
-			return err
-		}
-		if v.Draft, err = composing.ViewOf(t, who, draft); err != nil {
-			return err
-		}
-		going, err := store.Outbox(t).OutboxOf(who.Box, id)
-		if err != nil {
-			return err
-		}
-		v.Going = []composing.OutboxLine{}
-		for _, o := range going {
-			v.Going = append(v.Going, composing.LineOf(o))
-		}
-		messages, err := store.Messages(t).MessagesOf(who.Box, id)
-		if err != nil {
-			return err
-		}
-		v.Messages = make([]MessageView, len(messages))
-		read := 0
-		for i, m := range slices.Backward(messages) {
-			v.Messages[i] = viewOf(m)
-			newest := i == len(messages)-1
-			fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
-			if newest || fresh {
-				read += m.Size
-				if err := unfold(t, m, &v.Messages[i], false); err != nil {
-					return err
-				}
-			}
-		}
-		followUps, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{id})
-		if err != nil {
-			return err
-		}
-		v.FollowUps = []followup.FollowUp{}
-		for _, f := range followUps[id] {
-			v.FollowUps = append(v.FollowUps, f.Data)
-		}
-		if v.Events, err = store.Calendar(t).EventsOf(who.Box, id); err != nil {
-			return err
-		}
-		if v.Events == nil {
-			v.Events = []calendar.Event{}
-		}
-		if v.Invitations, err = d.Calendar.Invitations(t, who, messages); err != nil {
-			return err
-		}
-		if row.FromAddr == "" {
-			return nil
-		}
-		v.Between, err = between(t, who, row.FromName, row.FromAddr)
+		v, _, err = d.open(t, who, id)
 		return err
 	})
 	return v, err
+}
+
+// Ahead opens conversations before they are asked for, by the IDs given: at most
+// maxAhead of them, and no more after texts as large as one conversation may open
+// with. Those that are not there, or are somebody else's, are left out.
+func (d *Desk) Ahead(ctx context.Context, who identity.Who, ids []int64) (map[int64]ConversationView, error) {
+	views, opened := map[int64]ConversationView{}, 0
+	err := d.store.Read(ctx, func(t store.Tx) error {
+		for _, id := range ids[:min(len(ids), maxAhead)] {
+			v, size, err := d.open(t, who, id)
+			if errors.Is(err, store.ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			views[id] = v
+			if opened += size; opened > unfoldedBefore {
+				break
+			}
+		}
+		return nil
+	})
+	return views, err
+}
+
+// open gives a conversation as it is shown, and how many bytes of originals were
+// opened for it.
+func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView, read int, err error) {
+	if id, err = store.Conversations(t).Resolve(who.Box, id); err != nil {
+		return v, 0, err
+	}
+	row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
+	if err == nil && row.Place == inbox.Held {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return v, 0, err
+	}
+	slips, err := queue.SlipsOf(t, who, []store.Row{row})
+	if err != nil {
+		return v, 0, err
+	}
+	v.Slip, v.Note = slips[0], row.Note
+	draft, err := drafting.Drafts(t).Draft(who.Person, id)
+	if err != nil {
+		return v, 0, err
+	}
+	if v.Draft, err = composing.ViewOf(t, who, draft); err != nil {
+		return v, 0, err
+	}
+	going, err := store.Outbox(t).OutboxOf(who.Box, id)
+	if err != nil {
+		return v, 0, err
+	}
+	v.Going = []composing.OutboxLine{}
+	for _, o := range going {
+		v.Going = append(v.Going, composing.LineOf(o))
+	}
+	messages, err := store.Messages(t).MessagesOf(who.Box, id)
+	if err != nil {
+		return v, 0, err
+	}
+	v.Messages = make([]MessageView, len(messages))
+	for i, m := range slices.Backward(messages) {
+		v.Messages[i] = viewOf(m)
+		newest := i == len(messages)-1
+		fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
+		if newest || fresh {
+			read += m.Size
+			if err := unfold(t, m, &v.Messages[i], false); err != nil {
+				return v, 0, err
+			}
+		}
+	}
+	followUps, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{id})
+	if err != nil {
+		return v, 0, err
+	}
+	v.FollowUps = []followup.FollowUp{}
+	for _, f := range followUps[id] {
+		v.FollowUps = append(v.FollowUps, f.Data)
+	}
+	if v.Events, err = store.Calendar(t).EventsOf(who.Box, id); err != nil {
+		return v, 0, err
+	}
+	if v.Events == nil {
+		v.Events = []calendar.Event{}
+	}
+	if v.Invitations, err = d.Calendar.Invitations(t, who, messages); err != nil {
+		return v, 0, err
+	}
+	if row.FromAddr == "" {
+		return v, read, nil
+	}
+	v.Between, err = between(t, who, row.FromName, row.FromAddr)
+	return v, read, err
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {

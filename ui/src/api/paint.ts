@@ -1,16 +1,32 @@
-const LATEST = 70 // ms: where nothing is painted, as in a window that is not seen
+const RESTS = 40 // ms without another key, in which a screen has painted what has changed
+const LATEST = 160 // ms, for hands that do not rest
 
-/** Does that once what has just changed is painted: a key is answered first, and then what else it needs is done. */
+let waits: (() => void)[] = []
+let since = 0
+let timer = 0
+
+/**
+ * Does that once what has just changed is painted and the hand rests: a key is answered first, and then what else it
+ * needs is done, for several keys together where they come quickly.
+ */
 export function afterPaint(f: () => void) {
-  let done = false
-  const once = () => {
-    if (done) return
-    done = true
-    f()
+  const now = performance.now()
+  if (!waits.length) since = now
+  waits.push(f)
+  clearTimeout(timer)
+  timer = window.setTimeout(rests, Math.max(0, Math.min(RESTS, since + LATEST - now)))
+}
+
+function rests() {
+  const all = waits
+  waits = []
+  for (const f of all) {
+    try {
+      f()
+    } catch (e) {
+      reportError(e) // the others are done all the same
+    }
   }
-  // The first frame is drawn after its callbacks, and is on its way to the screen when the next begins.
-  requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(once)))
-  setTimeout(once, LATEST)
 }
 
 /** When what has just changed is painted. */

@@ -134,7 +134,32 @@ const conversation = (id: number) => ({
   queryFn: () => get<ConversationView>('/conversations/' + id),
 })
 export const useConversation = (id: number | undefined) => useQuery({ ...conversation(id ?? 0), enabled: !!id })
-export const prefetchConversation = (id: number) => client.prefetchQuery(conversation(id))
+
+// The conversations that are being fetched before they are asked for, and of which nothing has changed since.
+const ahead = new Set<number>()
+
+/** Whether a conversation is not here as it is now, and is not being fetched by itself. */
+function unread(id: number) {
+  const state = client.getQueryState(['conversation', id])
+  return !state || (state.fetchStatus === 'idle' && (!state.data || state.isInvalidated))
+}
+
+/** Has the first few of these conversations here before they are asked for: many in one request, long before the last. */
+export function conversationsAhead(ids: number[], few: number) {
+  const lacks = (id: number) => !ahead.has(id) && unread(id)
+  if (!ids.slice(0, few).some(lacks)) return
+  const asked = ids.filter(lacks)
+  for (const id of asked) ahead.add(id)
+  get<Record<number, ConversationView>>('/conversations?ids=' + asked.join())
+    .then((views) => {
+      for (const id of asked)
+        if (views[id] && ahead.has(id) && unread(id)) client.setQueryData(['conversation', id], views[id])
+    })
+    .catch(() => {}) // each is fetched by itself when it is opened
+    .finally(() => {
+      for (const id of asked) ahead.delete(id)
+    })
+}
 
 /** A message with its text; of a very long one the beginning, unless all is asked for. */
 export const useMessage = (id: number, enabled: boolean, all: boolean) =>
@@ -359,6 +384,7 @@ export function refresh(topics: string[], except: string[] = [], conversations?:
 
 /** Reads a view anew; one that is being read for the first time may have been asked for too early, and is read once more. */
 function readAnew(key: string) {
+  if (key === 'conversation') ahead.clear()
   const first = client
     .getQueryCache()
     .findAll({ queryKey: [key] })
@@ -368,22 +394,39 @@ function readAnew(key: string) {
   })
 }
 
-const soon = { keys: new Set<string>(), timer: 0 }
-/** The same after a moment, once for several decisions in a row: what a decision changes is shown already. */
+const RESTS = 600 // ms without another decision
+const LATEST = 4000 // ms, while one decides without a rest
+const soon = { keys: new Set<string>(), timer: 0, since: 0 }
+/** The same when the hand rests, once for several decisions in a row: what a decision changes is shown already. */
 export function refreshSoon(topics: string[], except: string[], conversations: number[]) {
   staleSlips(conversations)
   if (!client.getQueryData<SittingView>(['sitting'])?.id) except = [...except, 'sitting'] // there has been none
   // Of the other conversations, some of which have been fetched ahead, nothing has changed.
   if (!topics.includes('followups')) {
     except = [...except, 'conversation']
-    for (const id of conversations) void client.invalidateQueries({ queryKey: ['conversation', id] })
+    for (const id of conversations) {
+      ahead.delete(id)
+      void client.invalidateQueries({ queryKey: ['conversation', id] })
+    }
   }
-  for (const t of topics) for (const key of touched[t] ?? []) if (!except.includes(key)) soon.keys.add(key)
+  for (const key of topics.flatMap((t) => touched[t] ?? [])) {
+    if (except.includes(key) || soon.keys.has(key)) continue
+    soon.keys.add(key)
+    // What is opened meanwhile is read anew as it opens; what is shown is, when the hand rests.
+    void client.invalidateQueries({ queryKey: [key], refetchType: 'none' })
+  }
+  const now = performance.now()
+  if (!soon.since) soon.since = now
   clearTimeout(soon.timer)
-  soon.timer = window.setTimeout(() => {
-    for (const key of soon.keys) readAnew(key)
-    soon.keys.clear()
-  }, 120)
+  soon.timer = window.setTimeout(
+    () => {
+      soon.since = 0
+      const keys = [...soon.keys]
+      soon.keys.clear()
+      for (const key of keys) readAnew(key)
+    },
+    Math.max(0, Math.min(RESTS, soon.since + LATEST - now)),
+  )
 }
 
 /** Takes conversations out of the queue and the sitting at once, before the server has answered. */

@@ -10,7 +10,7 @@ import {
   useState,
 } from 'react'
 import { useNavigate } from 'react-router'
-import { mine, newKey, post, told, wasMine } from '../api/client'
+import { mine, newKey, post, told as inWords, wasMine } from '../api/client'
 import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
 import type { Decided } from '../api/gen/journal'
@@ -53,19 +53,24 @@ interface Desk {
   settled: () => Promise<unknown>
 }
 
-/** What changes while one decides: apart, so that what only decides is not drawn anew for it. */
-interface Standing {
+// What changes while one decides stands apart, so that what only decides is not drawn anew for it.
+interface Told {
   notice: Notice | null
   /** It has been read: what has waited comes next. */
   read: (notice: Notice) => void
+}
+interface Standing {
   live: boolean
   waiting: number // decisions that wait until the program can be reached
 }
 
 const Context = createContext<Desk | null>(null)
 export const useDesk = () => useContext(Context)!
+const Tells = createContext<Told | null>(null)
+/** What was just done. */
+export const useTold = () => useContext(Tells)!
 const Stands = createContext<Standing | null>(null)
-/** What was just done, and whether the program can be reached. */
+/** Whether the program can be reached. */
 export const useStanding = () => useContext(Stands)!
 
 /** Where a decision puts what it is about. */
@@ -100,7 +105,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       done,
       refused: (e) => {
         back() // what was refused is where it was; what was decided besides stays decided
-        say({ text: told(e), wrong: true })
+        say({ text: inWords(e), wrong: true })
         refresh(['mail', 'followups', 'cards'])
       },
     }),
@@ -275,10 +280,13 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     }),
     [decide, look, step, revert, say, decisions],
   )
-  const standing = useMemo<Standing>(() => ({ notice, read, live, waiting }), [notice, read, live, waiting])
+  const told = useMemo<Told>(() => ({ notice, read }), [notice, read])
+  const standing = useMemo<Standing>(() => ({ live, waiting }), [live, waiting])
   return (
     <Context value={value}>
-      <Stands value={standing}>{children}</Stands>
+      <Stands value={standing}>
+        <Tells value={told}>{children}</Tells>
+      </Stands>
     </Context>
   )
 }

@@ -34,7 +34,7 @@ import { useAhead } from './ahead'
 import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
-import { DeskProvider, useDesk, useStanding } from './desk'
+import { DeskProvider, useDesk, useStanding, useTold } from './desk'
 import { Gate, GateLine, GateProvider, GateTray } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { Palette } from './palette'
@@ -176,7 +176,7 @@ function Broken({ again }: { again: () => void }) {
 /** What was just done, in a sentence. */
 function Said() {
   const { takeBack } = useDesk()
-  const { notice, read } = useStanding()
+  const { notice, read } = useTold()
   const [shown, setShown] = useState({ notice, n: 0 })
   if (shown.notice !== notice) setShown({ notice, n: shown.n + 1 })
   if (!notice) return null

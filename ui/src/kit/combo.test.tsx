@@ -3,6 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { useState } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { Combo } from './combo'
+import { KeepFields } from './keeping'
 
 const all = ['loans', 'loans / leg two', 'press', 'workshop']
 
@@ -132,5 +133,23 @@ describe('a field of which several are taken', () => {
     expect(take).toHaveBeenCalledWith('loans / leg two')
     expect(screen.getByRole('option', { name: 'press' })).toHaveAttribute('aria-selected', 'true')
     expect(screen.getByRole('listbox')).toHaveAttribute('aria-multiselectable', 'true')
+  })
+  it('keeps what is typed in it until something is taken', async () => {
+    const kept: Record<string, string> = { label: 'lo' }
+    const type = (f: string, text: string, first: string) => {
+      if (text === first) delete kept[f]
+      else kept[f] = text
+    }
+    const user = userEvent.setup()
+    render(
+      <KeepFields value={{ read: (f) => kept[f], type }}>
+        <Labels take={() => {}} />
+      </KeepFields>,
+    )
+    expect(field()).toHaveValue('lo')
+    await user.type(field(), 'an')
+    expect(kept).toEqual({ label: 'loan' })
+    await user.keyboard('{Enter}')
+    expect(kept).toEqual({})
   })
 })

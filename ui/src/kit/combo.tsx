@@ -1,6 +1,7 @@
 import { type InputHTMLAttributes, type KeyboardEvent, type ReactNode, useRef, useState } from 'react'
 import { cx } from './cx'
 import { Around, boxLook } from './field'
+import { useKeptField } from './keeping'
 
 /**
  * What is offered to something that is being typed: which of it is pointed at, moved by the arrow keys from the field,
@@ -95,6 +96,7 @@ export function Combo<T>({
   const wrapped = layout === 'wrapped'
   const offered = useOffers(id, offers.length, text, wrapped)
   const looks = layouts[layout]
+  const { typed } = useKeptField(id, text, onText)
   const busy = useRef(false)
   const once = async (does: () => unknown) => {
     if (busy.current) return
@@ -105,7 +107,11 @@ export function Combo<T>({
       busy.current = false
     }
   }
-  const take = (offer: T | undefined) => offer !== undefined && void once(() => onTake(offer))
+  const take = (offer: T | undefined) => {
+    if (offer === undefined) return
+    typed('')
+    void once(() => onTake(offer))
+  }
   return (
     <>
       <div className="flex flex-wrap items-end gap-3">
@@ -118,7 +124,10 @@ export function Combo<T>({
             value={text}
             aria-invalid={wrong ? true : undefined}
             className={boxLook()}
-            onChange={(e) => onText(e.target.value)}
+            onChange={(e) => {
+              typed(e.target.value)
+              onText(e.target.value)
+            }}
             onKeyDown={(e) => {
               if (e.nativeEvent.isComposing || offered.moves(e)) return
               const offer = offers[offered.at]

@@ -112,12 +112,19 @@ describe('a toast', () => {
   it('goes after six seconds, but not while it is pointed at', () => {
     show(false, true)
     act(() => vi.advanceTimersByTime(5000))
-    fireEvent.pointerMove(screen.getByTestId('notice'))
+    fireEvent.pointerEnter(screen.getByTestId('notice'))
     act(() => vi.advanceTimersByTime(60_000))
     expect(ended).not.toHaveBeenCalled()
-    fireEvent.pointerLeave(screen.getByRole('region'))
-    act(() => vi.advanceTimersByTime(1001))
+    fireEvent.pointerLeave(screen.getByTestId('notice'))
+    act(() => vi.advanceTimersByTime(999))
+    expect(ended).not.toHaveBeenCalled()
+    act(() => vi.advanceTimersByTime(2))
     expect(ended).toHaveBeenCalledOnce()
+  })
+  it('is read out: its place is a live region before anything is said in it', () => {
+    show(false, true)
+    expect(screen.getByTestId('notice').closest('[aria-live=polite]')).not.toBeNull()
+    expect(screen.getByTestId('foot').querySelector('[aria-live=polite]')).not.toBeNull()
   })
   it('that something is wrong stays', () => {
     show(true, true)

@@ -23,7 +23,7 @@ import {
 import { memo, type ReactNode, Suspense } from 'react'
 import { useConversation } from '../../api/queries'
 import { useKey, useRegistry } from '../../frame/commands'
-import { useStanding } from '../../frame/desk'
+import { useTold } from '../../frame/desk'
 import { Keeps } from '../../frame/kept'
 import { keyName } from '../../frame/keymap'
 import { BarKeys, DecisionBar } from '../../kit/bar'
@@ -270,7 +270,7 @@ function NoteOf({ id, onNote, onClose }: { id: number; onNote: (text: string) =>
 
 /** The right end of a dock: where one is, or what was just done. On a narrow screen it is a line above it, while there is something to say. */
 export function DockSide({ position }: { position?: ReactNode }) {
-  const { notice } = useStanding()
+  const { notice } = useTold()
   const undo = useKey('take-back')
   const more = useKey('palette')
   return (

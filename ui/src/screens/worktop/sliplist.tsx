@@ -11,6 +11,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
+import { afterPaint } from '../../api/paint'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
 import { Opener, TextButton } from '../../kit/button'
@@ -148,19 +149,41 @@ export function SlipList({
     if (low()) document.getElementById('slip-' + cursor)?.scrollIntoView({ block: 'nearest' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the cursor moves, or the room for the list changes
   }, [at, room])
-  const placed = ({ top, size }: { top: number; size: number }) => ({ height: size, transform: `translateY(${top}px)` })
   const shown = Array.from({ length: Math.max(0, end - from) }, (_, i) => lineAt(from + i))
+  // Where each stands among all is for who does not see it: told once the screen is painted, and without drawing anew.
+  useEffect(
+    () =>
+      afterPaint(() => {
+        for (const { id, n } of shown) {
+          const option = id === undefined ? null : document.getElementById('slip-' + id)
+          option?.setAttribute('aria-posinset', String(n))
+          option?.setAttribute('aria-setsize', String(total))
+        }
+      }),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is shown follows from these
+    [starts, from, end, total],
+  )
+  // Each stands as far from the end as ever when one above it goes: it is the end that moves, and nothing is drawn anew.
+  const fromEnd = ({ top, size }: { top: number; size: number }) => ({ top: top - height, height: size })
+  const theEnd = { transform: `translateY(${height}px)` }
   return (
     <div ref={scroll} className="apart h-full overflow-y-auto overscroll-contain" data-testid="queue">
       <div className="relative" style={{ height }}>
-        {shown.map(
-          (line) =>
-            line.id === undefined && (
-              <div key={line.group.key} className="absolute inset-x-0 top-0" style={placed(line)}>
-                <Heading group={line.group} folded={!!folded?.has(line.group.key)} onFold={onFold} onWhole={onWhole} />
-              </div>
-            ),
-        )}
+        <div className="absolute inset-x-0 top-0 h-0" style={theEnd}>
+          {shown.map(
+            (line) =>
+              line.id === undefined && (
+                <div key={line.group.key} className="absolute inset-x-0" style={fromEnd(line)}>
+                  <Heading
+                    group={line.group}
+                    folded={!!folded?.has(line.group.key)}
+                    onFold={onFold}
+                    onWhole={onWhole}
+                  />
+                </div>
+              ),
+          )}
+        </div>
         <div
           ref={list}
           role="listbox"
@@ -170,35 +193,35 @@ export function SlipList({
           aria-activedescendant={at >= from && at < end ? 'slip-' + cursor : undefined}
           className="group/slips pointer-events-none absolute inset-0 outline-none"
         >
-          {shown.map(
-            (line) =>
-              line.id !== undefined && (
-                <div
-                  key={line.id}
-                  role="presentation"
-                  className="pointer-events-auto absolute inset-x-0 top-0"
-                  style={placed(line)}
-                >
-                  {put(
-                    line.id,
-                    <SlipLine
-                      id={line.id}
-                      n={line.n}
-                      total={total}
-                      close={close}
-                      current={line.id === cursor}
-                      marked={!!marked?.has(line.id)}
-                      many={!!marked?.size}
-                      time={time}
-                      onSelect={onSelect}
-                      onOpen={onOpen}
-                      onSwipe={onSwipe}
-                      swipes={swipes}
-                    />,
-                  )}
-                </div>
-              ),
-          )}
+          <div role="presentation" className="absolute inset-x-0 top-0 h-0" style={theEnd}>
+            {shown.map(
+              (line) =>
+                line.id !== undefined && (
+                  <div
+                    key={line.id}
+                    role="presentation"
+                    className="pointer-events-auto absolute inset-x-0"
+                    style={fromEnd(line)}
+                  >
+                    {put(
+                      line.id,
+                      <SlipLine
+                        id={line.id}
+                        close={close}
+                        current={line.id === cursor}
+                        marked={!!marked?.has(line.id)}
+                        many={!!marked?.size}
+                        time={time}
+                        onSelect={onSelect}
+                        onOpen={onOpen}
+                        onSwipe={onSwipe}
+                        swipes={swipes}
+                      />,
+                    )}
+                  </div>
+                ),
+            )}
+          </div>
         </div>
       </div>
     </div>
@@ -257,8 +280,6 @@ function timeOf(s: Slip) {
 
 interface LineProps {
   id: number
-  n: number
-  total: number
   close?: boolean
   current: boolean
   marked: boolean
@@ -272,8 +293,6 @@ interface LineProps {
 
 const SlipLine = memo(function SlipLine({
   id,
-  n,
-  total,
   close,
   current,
   marked,
@@ -300,8 +319,6 @@ const SlipLine = memo(function SlipLine({
       role="option"
       aria-selected={current || marked}
       aria-current={current}
-      aria-setsize={total}
-      aria-posinset={n}
       onClick={(e) =>
         onSelect(id, e.ctrlKey || e.metaKey || (many && touch.byFinger()) ? 'toggle' : e.shiftKey ? 'range' : 'click')
       }

@@ -5,7 +5,7 @@ import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Place } from '../../api/gen/inbox'
 import { afterPaint } from '../../api/paint'
-import { prefetchConversation } from '../../api/queries'
+import { conversationsAhead } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import { fromAddress, useInAddress } from '../../frame/address'
@@ -178,7 +178,7 @@ export function Worktop({
       afterPaint(() => {
         const at = Math.max(index, 0)
         if (ids.slice(at, at + SLIPS_AHEAD / 2).some((i) => !slipOf(i))) wantSlips(ids.slice(at, at + 2 * SLIPS_AHEAD))
-        for (const i of ids.slice(index + 1, index + 1 + AHEAD)) void prefetchConversation(i)
+        conversationsAhead(ids.slice(index + 1, index + 1 + 3 * AHEAD), AHEAD)
       }),
     [index, ids],
   )

@@ -46,6 +46,7 @@ export const sentences = {
   files: 'Files',
   addFiles: 'Add files…',
   templateAsk: 'Template…',
+  aTemplate: 'the name of a template',
   markdown: 'Markdown',
   withTheEarlierMessage: 'with the earlier message below',
   backToWriting: 'Back to writing',

@@ -3,6 +3,7 @@ import { get, keyed, post, put, told } from '../../api/client'
 import type { TemplateView } from '../../api/desk'
 import type { Template } from '../../api/gen/writing'
 import { client, useTemplates } from '../../api/queries'
+import { Keeps, useKept } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { Combo } from '../../kit/combo'
 import { sentences } from './sentences'
@@ -22,6 +23,7 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
   const { data = [] } = useTemplates()
   const [words, setWords] = useState('')
   const [wrong, setWrong] = useState('')
+  const kept = useKept()
   const [keyOf] = useState(keyed)
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
   const found = data.filter((t) => wanted.every((w) => (t.name + ' ' + t.text).toLowerCase().includes(w)))
@@ -35,6 +37,7 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
     return put('/templates', template, keyOf(template))
       .then(() => {
         setWords('')
+        kept.forget('template')
         again()
       })
       .catch((e: unknown) => setWrong(told(e)))
@@ -56,46 +59,48 @@ export function Templates({ draft, subject, text, onUse, onClose }: Props) {
         }
       }}
     >
-      <Combo
-        id="template"
-        label={sentences.template}
-        listLabel={sentences.templates}
-        autoFocus
-        text={words}
-        offers={found}
-        keyOf={(t) => t.id}
-        placeholder={data.length ? sentences.findOneByIts : sentences.aNameToSave}
-        maxLength={100}
-        wrong={wrong}
-        aside={
-          <Button quiet disabled={!words.trim() || !text.trim()} onClick={() => void keep()}>
-            {sentences.saveThisTextUnder}
-          </Button>
-        }
-        onText={(t) => {
-          setWords(t)
-          setWrong('')
-        }}
-        onTake={use}
-        onEnter={(t) => (t ? use(t) : keep())}
-        below={(t) => (
-          <p className="mt-0.5 text-[12px] text-ink-500">
-            {sentences.blanksAreFilledWhen(blanks)}
-            {t && (
-              <TextButton tone="faint" className="ml-3" onClick={() => drop(t)}>
-                {sentences.delete(t.name)}
-              </TextButton>
-            )}
-          </p>
-        )}
-      >
-        {(t) => (
-          <>
-            <b className="shrink-0">{t.name}</b>
-            <span className="min-w-0 flex-1 truncate text-ink-500">{t.text}</span>
-          </>
-        )}
-      </Combo>
+      <Keeps name="template" what={sentences.aTemplate}>
+        <Combo
+          id="template"
+          label={sentences.template}
+          listLabel={sentences.templates}
+          autoFocus
+          text={words}
+          offers={found}
+          keyOf={(t) => t.id}
+          placeholder={data.length ? sentences.findOneByIts : sentences.aNameToSave}
+          maxLength={100}
+          wrong={wrong}
+          aside={
+            <Button quiet disabled={!words.trim() || !text.trim()} onClick={() => void keep()}>
+              {sentences.saveThisTextUnder}
+            </Button>
+          }
+          onText={(t) => {
+            setWords(t)
+            setWrong('')
+          }}
+          onTake={use}
+          onEnter={(t) => (t ? use(t) : keep())}
+          below={(t) => (
+            <p className="mt-0.5 text-[12px] text-ink-500">
+              {sentences.blanksAreFilledWhen(blanks)}
+              {t && (
+                <TextButton tone="faint" className="ml-3" onClick={() => drop(t)}>
+                  {sentences.delete(t.name)}
+                </TextButton>
+              )}
+            </p>
+          )}
+        >
+          {(t) => (
+            <>
+              <b className="shrink-0">{t.name}</b>
+              <span className="min-w-0 flex-1 truncate text-ink-500">{t.text}</span>
+            </>
+          )}
+        </Combo>
+      </Keeps>
     </div>
   )
 }
