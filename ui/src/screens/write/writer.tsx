@@ -1,5 +1,5 @@
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type { Moment } from '../../api/gen/when'
 import { useGrid } from '../../api/queries'
@@ -78,6 +78,96 @@ export function Writer(props: Props) {
     at_,
     elsewhere,
   } = useWriting(props)
+  const to = at_('to')
+  // Drawn anew only when what they show is another, and not with each letter of the text.
+  const modesRow = useMemo(
+    () =>
+      d.message > 0 && (
+        <RadioGroup
+          label={sentences.whatItIs}
+          look="plain"
+          className="mr-2"
+          value={d.mode}
+          options={modes}
+          onChange={mode}
+        />
+      ),
+    [d.message, d.mode, mode],
+  )
+  const toField = useMemo(
+    () => (
+      <PeopleField
+        key={d.mode}
+        id="write-to"
+        label={sentences.to}
+        people={d.to}
+        wrong={to}
+        autoFocus={!d.to.length}
+        onChange={(to) => change({ to })}
+        aside={
+          !more && (
+            <TextButton small onClick={() => setMore(true)}>
+              {sentences.cc}
+            </TextButton>
+          )
+        }
+      />
+    ),
+    [d.mode, d.to, to, more, setMore, change],
+  )
+  const ways = useMemo(
+    () => (
+      <>
+        <FileButton words multiple label={sentences.files} testid="files" onFiles={(files) => void add(files)}>
+          {sentences.addFiles}
+        </FileButton>
+        <TextButton small aria-pressed={templates} onClick={() => setTemplates(!templates)}>
+          {sentences.templateAsk}
+        </TextButton>
+        <Checkbox testid="rich" checked={d.rich} onChange={(on) => change({ rich: on })}>
+          {sentences.markdown}
+        </Checkbox>
+        {d.below && d.mode !== 'forward' && !handing && (
+          <Checkbox checked={!d.bare} onChange={(on) => change({ bare: !on })}>
+            {sentences.withTheEarlierMessage}
+          </Checkbox>
+        )}
+      </>
+    ),
+    [d.rich, d.bare, d.below, d.mode, handing, templates, setTemplates, add, change],
+  )
+  const backField = useMemo(
+    () => (
+      <div>
+        <PhraseField
+          id="write-return"
+          optional
+          initial={begun.back}
+          label={handing ? sentences.answerExpectedBy : fresh ? sentences.remindMeIfNobody : sentences.bringItBackIf}
+          placeholder={handing ? sentences.thuNoon : sentences.fri}
+          onText={(t) => {
+            setBack(t)
+            setBackAt(null)
+          }}
+          onChosen={(c) => setBackAt(c?.moment ?? null)}
+          onAccept={(c) => {
+            setBackAt(c.moment)
+            form.current?.querySelector<HTMLElement>('#reply')?.focus()
+          }}
+          onCancel={close}
+        />
+      </div>
+    ),
+    [begun, handing, fresh, form, setBack, setBackAt, close],
+  )
+  const receipt = useMemo(
+    () => (
+      <Checkbox checked={d.receipt} onChange={(on) => change({ receipt: on })}>
+        {sentences.requestAReadReceipt}
+      </Checkbox>
+    ),
+    [d.receipt, change],
+  )
   return (
     <Tray
       page={page}
@@ -119,16 +209,7 @@ export function Writer(props: Props) {
       {page && <h1 className="sr-only">{title ?? sentences.write}</h1>}
       <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
-          {d.message > 0 && (
-            <RadioGroup
-              label={sentences.whatItIs}
-              look="plain"
-              className="mr-2"
-              value={d.mode}
-              options={modes}
-              onChange={mode}
-            />
-          )}
+          {modesRow}
           {accounts.length > 1 && (
             <Select
               label={sentences.from}
@@ -140,22 +221,7 @@ export function Writer(props: Props) {
             />
           )}
         </div>
-        <PeopleField
-          key={d.mode}
-          id="write-to"
-          label={sentences.to}
-          people={d.to}
-          wrong={at_('to')}
-          autoFocus={!d.to.length}
-          onChange={(to) => change({ to })}
-          aside={
-            !more && (
-              <TextButton small onClick={() => setMore(true)}>
-                {sentences.cc}
-              </TextButton>
-            )
-          }
-        />
+        {toField}
         {more && (
           <div className="grid grid-cols-2 gap-1.5 max-[700px]:grid-cols-1">
             <PeopleField
@@ -266,20 +332,7 @@ export function Writer(props: Props) {
         )}
         {at_('files') && <Notice>{at_('files')}</Notice>}
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
-          <FileButton words multiple label={sentences.files} testid="files" onFiles={(files) => void add(files)}>
-            {sentences.addFiles}
-          </FileButton>
-          <TextButton small aria-pressed={templates} onClick={() => setTemplates(!templates)}>
-            {sentences.templateAsk}
-          </TextButton>
-          <Checkbox testid="rich" checked={d.rich} onChange={(on) => change({ rich: on })}>
-            {sentences.markdown}
-          </Checkbox>
-          {d.below && d.mode !== 'forward' && !handing && (
-            <Checkbox checked={!d.bare} onChange={(on) => change({ bare: !on })}>
-              {sentences.withTheEarlierMessage}
-            </Checkbox>
-          )}
+          {ways}
           <TextButton
             small
             aria-pressed={preview > 0}
@@ -351,29 +404,9 @@ export function Writer(props: Props) {
             onChange={(e) => setExpect(e.target.value)}
           />
         )}
-        <div>
-          <PhraseField
-            id="write-return"
-            optional
-            initial={begun.back}
-            label={handing ? sentences.answerExpectedBy : fresh ? sentences.remindMeIfNobody : sentences.bringItBackIf}
-            placeholder={handing ? sentences.thuNoon : sentences.fri}
-            onText={(t) => {
-              setBack(t)
-              setBackAt(null)
-            }}
-            onChosen={(c) => setBackAt(c?.moment ?? null)}
-            onAccept={(c) => {
-              setBackAt(c.moment)
-              form.current?.querySelector<HTMLElement>('#reply')?.focus()
-            }}
-            onCancel={close}
-          />
-        </div>
+        {backField}
         {at_('return') && <Notice className="-mt-1">{at_('return')}</Notice>}
-        <Checkbox checked={d.receipt} onChange={(on) => change({ receipt: on })}>
-          {sentences.requestAReadReceipt}
-        </Checkbox>
+        {receipt}
         {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
           <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
             {sentences.itLeavesTheInbox}

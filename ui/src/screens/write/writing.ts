@@ -6,6 +6,7 @@ import type { Moment } from '../../api/gen/when'
 import { refresh, useAccounts, useDraft } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { useTyped } from '../../frame/kept'
+import { useSteady } from '../../frame/steady'
 import { understand } from '../../kit/phrase'
 import { draftIn, closed as shown, useDrafting, useDraftState } from './drafts'
 import { sentences } from './sentences'
@@ -190,6 +191,13 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
   useEffect(() => {
     if (asks) form.current?.querySelector<HTMLButtonElement>('[data-testid=send-anyway]')?.focus()
   }, [asks])
+  // The same functions all along: of what is written, only what a letter changes is drawn anew.
+  const changes = useSteady(change)
+  const modes = useSteady(mode)
+  const adds = useSteady(add)
+  const closes = useSteady(close)
+  const keeps = useSteady(keep)
+  const setBack = useSteady((text: string) => setTyped((t) => ({ ...t, back: text })))
   return {
     accounts,
     d,
@@ -207,7 +215,7 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     templates,
     setTemplates,
     back,
-    setBack: (text: string) => setTyped((t) => ({ ...t, back: text })),
+    setBack,
     setBackAt,
     at,
     setAt: (text: string) => setTyped((t) => ({ ...t, at: text })),
@@ -228,12 +236,12 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     chooser,
     handing,
     fresh,
-    keep,
-    change,
-    mode,
-    add,
+    keep: keeps,
+    change: changes,
+    mode: modes,
+    add: adds,
     drop,
-    close,
+    close: closes,
     send,
     at_,
     elsewhere,
