@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { useLocation, useNavigate } from 'react-router'
 import type { AccountView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { useAccounts } from '../../api/queries'
@@ -18,9 +19,12 @@ import { sentences } from './sentences'
 /** The mail accounts: how they stand, and what is needed to connect one. */
 export function AccountsScreen() {
   const { data, error, refetch } = useAccounts()
-  const [open, setOpen] = useState<number>() // 0: a new one
+  const navigate = useNavigate()
+  const led = (useLocation().state as { led?: boolean } | null)?.led === true // by the first steps, which go on after it
+  const [open, setOpen] = useState<number | undefined>(led ? 0 : undefined) // 0: a new one
+  const done = () => (led ? void navigate('/') : setOpen(undefined))
   const session = useSession().data!
-  useCommands(open !== undefined ? [{ id: 'back', run: () => setOpen(undefined), hidden: true }] : [])
+  useCommands(open !== undefined ? [{ id: 'back', run: done, hidden: true }] : [])
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheAccounts} />
   const account = data.accounts.find((a) => a.id === open)
@@ -46,7 +50,7 @@ export function AccountsScreen() {
         )}
         {open === undefined && <Restored />}
         {open !== undefined ? (
-          <Form key={open} account={account} name={session.name} onDone={() => setOpen(undefined)} />
+          <Form key={open} account={account} name={session.name} onDone={done} />
         ) : data.accounts.length === 0 ? (
           <div>
             <Empty title={sentences.noAccountIsConnected}>{sentences.ebbeHasTheMail}</Empty>

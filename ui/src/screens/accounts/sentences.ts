@@ -17,7 +17,7 @@ export const sentences = {
     `${many} not reached the server yet; Ebbe tries again by itself. ${problem}`,
   noAccountIsConnected: 'No account is connected',
   ebbeHasTheMail:
-    'Ebbe has the mail you imported, and nothing new comes in. Connect an account and its mail appears here, the newest first.',
+    'No mail comes in by itself. Connect an account and its mail appears here, the newest first; what you have imported stays.',
   connectAnAccount: 'Connect an account',
   backInTheInbox: 'back in the inbox',
   message: 'message',

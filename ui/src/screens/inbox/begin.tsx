@@ -61,7 +61,7 @@ export function Begin({ begin }: { begin: ReturnType<typeof useBegin> }) {
                   autoFocus
                   onClick={() => {
                     go('on')
-                    void navigate('/accounts')
+                    void navigate('/accounts', { state: { led: true } })
                   }}
                 >
                   {sentences.connectAnAccount}
