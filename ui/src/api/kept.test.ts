@@ -1,4 +1,5 @@
 import 'fake-indexeddb/auto'
+import { openDB } from 'idb'
 import { afterEach, describe, expect, it } from 'vitest'
 import { Kept, type Typed } from './kept'
 
@@ -39,6 +40,38 @@ describe('what is kept in the browser', () => {
       ['draft/1', 'Dear Jonas'],
     ])
     expect(next.read('note/2')).toBeUndefined()
+  })
+
+  it('is there as soon as the browser has opened it, however late, and what was done before stays', async () => {
+    fresh()
+    const before = await page()
+    before.type(typed('line', 'idu'))
+    before.type(typed('note/1', 'old'))
+    before.type(typed('note/2', 'to be finished'))
+    before.decide(sent('bin'))
+    await stands(before)
+    const other = await openDB(name)
+    const holds = other.transaction('typed', 'readwrite')
+    let held = true
+    const on = (): unknown => held && holds.store.get('line').then(on)
+    on()
+    const late = await Kept.open(name, 1)
+    pages.push(late)
+    expect([late.lasts, late.read('line')]).toEqual([false, undefined])
+    late.type(typed('note/1', 'new', 2))
+    late.forget('note/2')
+    late.decide(sent('star'))
+    late.decide(sent('gone'))
+    late.answered('gone')
+    held = false
+    other.close()
+    expect((await late.decided()).map((d) => d.key)).toEqual(['bin', 'star'])
+    expect([late.lasts, late.read('line'), late.read('note/1')]).toEqual([true, 'idu', 'new'])
+    const next = await page()
+    expect(next.unfinished().map((t) => [t.name, t.value])).toEqual([
+      ['note/1', 'new'],
+      ['line', 'idu'],
+    ])
   })
 
   it('is of one person only', async () => {

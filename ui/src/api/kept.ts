@@ -16,7 +16,7 @@ export interface Typed {
   at: number // when, by the clock of the program
 }
 
-const PATIENCE = 3000 // ms: a browser that does not open it by then is taken for one that keeps nothing
+const PATIENCE = 10_000 // ms: a browser that has not opened it by then is waited for no longer before Ebbe is shown
 
 interface Schema extends DBSchema {
   decisions: { key: string; value: Sent & { order: number } }
@@ -36,17 +36,35 @@ export class Kept {
   private order = 0
   private channel: BroadcastChannel | undefined
   private own = new Set<string>() // keys of the decisions made by this page
+  private db: IDBPDatabase<Schema> | undefined
+  private cleared = false
+  // What this page has done before the browser had opened it.
+  private early = { names: new Set<string>(), decisions: new Map<string, Sent & { order: number }>() }
+  private ready: Promise<void>
 
   private constructor(
     private name: string,
-    private db: IDBPDatabase<Schema> | undefined,
-  ) {}
+    opening: Promise<IDBPDatabase<Schema> | undefined>,
+  ) {
+    this.ready = opening.then((db) => db && this.adopt(db)).catch(() => {}) // no storage, or none that may be used
+    if (typeof BroadcastChannel !== 'undefined') {
+      this.channel = new BroadcastChannel(name)
+      this.channel.onmessage = ({ data }: MessageEvent<{ name: string; typed?: Typed }>) => {
+        this.early.names.add(data.name)
+        if (data.typed) this.typed.set(data.name, data.typed)
+        else this.typed.delete(data.name)
+      }
+    }
+  }
 
-  /** Opens what is kept under that name. Where the browser keeps nothing, it is kept for as long as the page lives. */
-  static async open(name: string): Promise<Kept> {
-    let db: IDBPDatabase<Schema> | undefined
-    try {
-      const opening = openDB<Schema>(name, 1, {
+  /**
+   * Opens what is kept under that name. A browser that takes longer than that many ms is heard later: what it has kept
+   * is there then, and what was done meanwhile is kept, too. Where it keeps nothing, it is kept for as long as the page
+   * lives.
+   */
+  static async open(name: string, patience = PATIENCE): Promise<Kept> {
+    const open = async () =>
+      openDB<Schema>(name, 1, {
         upgrade: (fresh) => {
           fresh.createObjectStore('decisions', { keyPath: 'key' })
           fresh.createObjectStore('typed', { keyPath: 'name' })
@@ -54,23 +72,26 @@ export class Kept {
         // The person has signed out in another window, which waits for this one to let go.
         blocking: (_now, _next, e) => (e.target as IDBDatabase).close(),
       })
-      db = await Promise.race([opening, new Promise<undefined>((done) => setTimeout(done, PATIENCE))])
-    } catch {
-      // no storage, or none that may be used
-    }
-    const kept = new Kept(name, db)
-    if (db) {
-      for (const t of await db.getAll('typed')) kept.typed.set(t.name, t)
-      kept.order = Math.max(0, ...(await db.getAll('decisions')).map((d) => d.order))
-    }
-    if (typeof BroadcastChannel !== 'undefined') {
-      kept.channel = new BroadcastChannel(name)
-      kept.channel.onmessage = ({ data }: MessageEvent<{ name: string; typed?: Typed }>) => {
-        if (data.typed) kept.typed.set(data.name, data.typed)
-        else kept.typed.delete(data.name)
-      }
-    }
+    const kept = new Kept(name, open())
+    await Promise.race([kept.ready, new Promise((done) => setTimeout(done, patience))])
     return kept
+  }
+
+  /** Takes what the browser has kept, but for what has been typed or finished since. */
+  private async adopt(db: IDBPDatabase<Schema>) {
+    const typed = await db.getAll('typed')
+    const decisions = await db.getAll('decisions')
+    if (this.cleared) return db.close()
+    for (const t of typed) if (!this.early.names.has(t.name)) this.typed.set(t.name, t)
+    const last = Math.max(0, ...decisions.map((d) => d.order))
+    this.order += last
+    this.db = db
+    for (const name of this.early.names) {
+      const now = this.typed.get(name)
+      this.write('typed', (store) => (now ? store.put(now) : store.delete(name)))
+    }
+    for (const d of this.early.decisions.values())
+      this.write('decisions', (store) => store.put({ ...d, order: last + d.order }))
   }
 
   /** Whether it outlives the page. */
@@ -89,6 +110,7 @@ export class Kept {
   }
 
   type(typed: Typed) {
+    if (!this.db) this.early.names.add(typed.name)
     this.typed.set(typed.name, typed)
     this.channel?.postMessage({ name: typed.name, typed })
     this.write('typed', (store) => store.put(typed))
@@ -97,6 +119,7 @@ export class Kept {
   /** It is where it belongs, or was given up. What is given puts it back, should it come back from there. */
   forget(name: string): () => void {
     const was = this.typed.get(name)
+    if (!this.db) this.early.names.add(name)
     if (!was) return () => {}
     this.typed.delete(name)
     this.channel?.postMessage({ name })
@@ -106,17 +129,21 @@ export class Kept {
 
   /** What has been decided and not answered, in the order in which it was. */
   async decided(): Promise<Sent[]> {
+    await this.ready
     const all = (await this.db?.getAll('decisions').catch(() => [])) ?? []
     return all.sort((a, b) => a.order - b.order).map(({ path, body, key }) => ({ path, body, key }))
   }
 
   decide(sent: Sent) {
     this.own.add(sent.key)
-    this.write('decisions', (store) => store.put({ ...sent, order: ++this.order }))
+    const decided = { ...sent, order: ++this.order }
+    if (!this.db) this.early.decisions.set(sent.key, decided)
+    this.write('decisions', (store) => store.put(decided))
   }
 
   answered(key: string) {
     this.own.delete(key)
+    this.early.decisions.delete(key)
     this.write('decisions', (store) => store.delete(key))
   }
 
@@ -127,6 +154,7 @@ export class Kept {
 
   /** Forgets all of it: the person has signed out. */
   async clear() {
+    this.cleared = true
     for (const name of [...this.typed.keys()]) this.channel?.postMessage({ name })
     this.typed.clear()
     this.channel?.close()
