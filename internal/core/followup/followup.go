@@ -291,19 +291,19 @@ const (
 var Groups = []Group{Late, Today, Tomorrow, ThisWeek, NextWeeks, NoDate}
 
 // Bounds are the instants at which one group ends and the next begins, for a
-// present and a zone. A week ends on Sunday.
+// present and a person's week.
 type Bounds struct {
 	Now, Today, Tomorrow, Week when.Instant // each the first instant after the group
 }
 
-// BoundsAt computes the Bounds at now in loc.
-func BoundsAt(now when.Instant, loc *time.Location) Bounds {
-	weekday := int(now.In(loc).Weekday()+6) % 7 // Monday is 0
+// BoundsAt computes the Bounds at now for somebody with the week w.
+func BoundsAt(now when.Instant, w when.Week) Bounds {
+	loc := w.Location()
 	return Bounds{
 		Now:      now,
 		Today:    when.DayStart(now, loc, 1),
 		Tomorrow: when.DayStart(now, loc, 2),
-		Week:     when.DayStart(now, loc, 7-weekday),
+		Week:     when.At(w.StartOfWeek(now.In(loc)).AddDate(0, 0, 7), 0, loc),
 	}
 }
 

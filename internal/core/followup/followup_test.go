@@ -15,7 +15,7 @@ func TestGroupsByDate(t *testing.T) {
 	oslo, err := time.LoadLocation("Europe/Oslo")
 	require.NoError(t, err)
 	at := func(day, hour int) when.Instant { return when.Of(time.Date(2026, 11, day, hour, 0, 0, 0, oslo)) }
-	tuesday := BoundsAt(at(24, 10), oslo)
+	tuesday := BoundsAt(at(24, 10), when.Ordinary("Europe/Oslo"))
 	group := func(b Bounds, due when.Instant) (found Group) {
 		for _, g := range Groups {
 			if from, to := b.Span(g); due >= from && due < to {
@@ -35,7 +35,7 @@ func TestGroupsByDate(t *testing.T) {
 		require.Equal(t, c.want, group(tuesday, c.due), c.due.In(oslo))
 	}
 	// On a Sunday tomorrow is already the next week, and nothing is "this week".
-	sunday := BoundsAt(at(29, 10), oslo)
+	sunday := BoundsAt(at(29, 10), when.Ordinary("Europe/Oslo"))
 	require.Equal(t, Tomorrow, group(sunday, at(30, 12)))
 	require.Equal(t, NextWeeks, group(sunday, when.Of(time.Date(2026, 12, 1, 9, 0, 0, 0, oslo))))
 }

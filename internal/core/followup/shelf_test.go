@@ -14,7 +14,7 @@ import (
 // Whatever is put on the shelf and taken off it, it stands as if it had been
 // filled anew; what is counted, arranged and paged agrees with a plain walk.
 func TestTheShelfAgainstAPlainWalk(t *testing.T) {
-	bounds := BoundsAt(tuesday, week.Location())
+	bounds := BoundsAt(tuesday, week)
 	live := map[int64]bool{1: true, 2: true}
 	entry := rapid.Custom(func(t *rapid.T) Shelved {
 		e := Shelved{UID: fmt.Sprint(rapid.IntRange(0, 25).Draw(t, "uid")), Stage: rapid.SampledFrom([]string{"todo", "others"}).Draw(t, "stage"), Project: rapid.SampledFrom([]string{"", "loans"}).Draw(t, "project"),

@@ -237,10 +237,11 @@ func (w Week) found(text string, day, clock bit, written Instant) (f Found, ok b
 		if r.Moment.IsZero() || r.Doubt == Unclear || r.Doubt == Past {
 			return Moment{}, false
 		}
+		at, _ := r.Both()
 		if !r.Timed {
-			return r.Moment.Day(spoken.Location()), true
+			return at.Day(spoken.Location()), true
 		}
-		return r.Moment, true
+		return at, true
 	}
 	start, end := clock.start, clock.end
 	if end != "" { // "from 2 to 4 pm": both are in the afternoon

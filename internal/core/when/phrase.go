@@ -22,9 +22,23 @@ const (
 // sensible time, offered and not assumed, and empty if there is none.
 type Reading struct {
 	Moment   Moment `json:"moment"`
+	Other    Moment `json:"other"` // what others mean by the same words; empty for most phrases
 	Timed    bool   `json:"timed"` // the phrase named a time of day
 	Doubt    Doubt  `json:"doubt,omitempty"`
-	Sentence string `json:"sentence"` // the meaning, or the doubt, for the user
+	Sentence string `json:"sentence"`          // the meaning, or the doubt, for the user
+	Instead  string `json:"instead,omitempty"` // the meaning of Other, for the user
+}
+
+// Both are the two moments that the words can mean, in their order; the same twice
+// where they mean one. Where nobody looks at what was understood, the earlier holds.
+func (r Reading) Both() (earlier, later Moment) {
+	switch {
+	case r.Other.IsZero():
+		return r.Moment, r.Moment
+	case r.Other.At < r.Moment.At:
+		return r.Other, r.Moment
+	}
+	return r.Moment, r.Other
 }
 
 const farthest = 50 // years ahead that a phrase may reach
@@ -40,9 +54,12 @@ func (w Week) Read(phrase string, now Instant) Reading {
 	if d, calendar, ok := p.span(); ok {
 		return w.readSpan(d, calendar, now)
 	}
+	if p.match("after", "the", "holidays") || p.match("after", "holidays") {
+		return unclear("Ebbe does not know when your holidays end. Write the day: “7 jan”.")
+	}
 	for len(p.tokens) > 0 {
 		if !p.date() && !p.time() {
-			return unclear(fmt.Sprintf("Ebbe does not know “%s” as a time. Try “fri after lunch”, “in 3 days” or “24 dec 9:00”.", strings.Join(p.tokens, " ")))
+			return p.unknown()
 		}
 	}
 	if p.wrong != "" {
@@ -65,10 +82,10 @@ func (w Week) readSpan(d time.Duration, c calendarSpan, now Instant) Reading {
 		m := Moment{At: at}
 		return Reading{Moment: m, Timed: true, Sentence: w.Say(m, now)}
 	}
-	if c.days > farthest*366 || c.months > farthest*12 {
+	if c.days > farthest*366 || c.work > farthest*260 || c.months > farthest*12 {
 		return tooFar()
 	}
-	day := addMonths(midnight(now.In(loc)), c.months).AddDate(0, 0, c.days)
+	day := w.workdaysOn(addMonths(midnight(now.In(loc)), c.months).AddDate(0, 0, c.days), c.work)
 	m := wallMoment(day.Add(time.Duration(w.Morning)*time.Minute), loc)
 	if m.At <= now {
 		return unclear("That is no time from now. Try “in 20 min” or “in 3 days”.")
@@ -86,7 +103,7 @@ func addMonths(t time.Time, n int) time.Time {
 	return first.AddDate(0, 0, min(t.Day(), first.AddDate(0, 1, -1).Day())-1)
 }
 
-type calendarSpan struct{ days, months int }
+type calendarSpan struct{ days, work, months int } // work: working days
 
 // parser takes a phrase apart: a date in some form and a time in some form, in
 // either order. All its dates are wall-clock dates carried in UTC.
@@ -96,19 +113,23 @@ type parser struct {
 	tokens []string
 
 	day     time.Time // zero: no date was named
+	other   time.Time // the day that others mean by the same words
+	note    string    // said after the meaning
 	weekday bool      // day came from a bare weekday name
 	yearly  bool      // day came without a year and may move to the next one
 	today   bool      // the date is today by name
 	hour    int       // -1: no time was named
 	minute  int
 	bare    bool  // the hour came without minutes, am or pm
+	early   bool  // a bare hour that nobody means at night: 1 to 6
 	partOf  *Part // a part of the day by name
 	doubt   string
 	wrong   string
 }
 
 var (
-	spanGlued  = regexp.MustCompile(`^(\d{1,6})(min|m|h|hr|d|w)$`)
+	spanGlued  = regexp.MustCompile(`^(\d{1,6}|\d{1,2}\.\d{1,2})(min|m|h|hr|d|w)$`)
+	decimal    = regexp.MustCompile(`^\d{1,3}\.\d{1,2}$`)
 	clockTime  = regexp.MustCompile(`^(\d{1,2})[:.h](\d{2})(am|pm)?$`)
 	clockHour  = regexp.MustCompile(`^(\d{1,2})(am|pm|h)?$`)
 	isoDate    = regexp.MustCompile(`^(\d{4})-(\d{1,2})-(\d{1,2})$`)
@@ -164,39 +185,60 @@ func (p *parser) match(words ...string) bool {
 	return p.take(len(words))
 }
 
+// span reads a phrase that is a span as a whole: "in 2 h", "for 90 min", "1.5 h",
+// "a fortnight", "in 5 working days".
 func (p *parser) span() (time.Duration, calendarSpan, bool) {
 	t := p.tokens
-	in := t[0] == "in"
-	if in {
+	if t[0] == "in" || t[0] == "for" {
 		t = t[1:]
 	}
-	if len(t) == 3 && t[0] == "half" && t[1] == "an" && t[2] == "hour" {
+	switch strings.Join(t, " ") {
+	case "half an hour":
 		return 30 * time.Minute, calendarSpan{}, true
+	case "an hour and a half":
+		return 90 * time.Minute, calendarSpan{}, true
+	case "a fortnight", "fortnight":
+		return 0, calendarSpan{days: 14}, true
 	}
 	if len(t) == 1 {
-		if m := spanGlued.FindStringSubmatch(t[0]); m != nil && (in || m[2] != "h") {
+		if m := spanGlued.FindStringSubmatch(t[0]); m != nil {
 			t = []string{m[1], m[2]}
 		}
 	}
-	if len(t) != 2 {
+	working := len(t) == 3 && (t[1] == "working" || t[1] == "work") && (t[2] == "days" || t[2] == "day")
+	if len(t) != 2 && !working {
 		return 0, calendarSpan{}, false
 	}
-	n, err := strconv.Atoi(t[0])
-	if t[0] == "a" || t[0] == "an" || t[0] == "one" {
-		n, err = 1, nil
+	unit := strings.TrimSuffix(t[1], "s")
+	if hours, err := strconv.ParseFloat(t[0], 64); err == nil && decimal.MatchString(t[0]) && (unit == "h" || unit == "hr" || unit == "hour") {
+		return time.Duration(hours * float64(time.Hour)).Round(time.Minute), calendarSpan{}, hours > 0
 	}
+	number := t[0]
+	if n := numberWords[number]; n != "" {
+		number = n
+	} else if number == "a" || number == "an" {
+		number = "1"
+	}
+	n, err := strconv.Atoi(number)
 	if err != nil || n <= 0 || n > 1_000_000 {
 		return 0, calendarSpan{}, false
 	}
-	switch strings.TrimSuffix(t[1], "s") {
+	if working {
+		return 0, calendarSpan{work: n}, true
+	}
+	switch unit {
 	case "m", "min", "minute":
 		return time.Duration(n) * time.Minute, calendarSpan{}, true
 	case "h", "hr", "hour":
 		return time.Duration(n) * time.Hour, calendarSpan{}, true
 	case "d", "day":
 		return 0, calendarSpan{days: n}, true
-	case "w", "week":
+	case "w", "wk", "week":
 		return 0, calendarSpan{days: 7 * n}, true
+	case "fortnight":
+		return 0, calendarSpan{days: 14 * n}, true
+	case "workday":
+		return 0, calendarSpan{work: n}, true
 	case "month":
 		return 0, calendarSpan{months: n}, true
 	case "year":
@@ -243,21 +285,31 @@ func (p *parser) date() bool {
 	case p.match("this", "weekend"), p.match("the", "weekend"), p.match("weekend"):
 		return p.setDay(p.following(time.Saturday))
 	case p.match("next", "week"):
-		d := p.following(time.Monday)
-		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
-			d = d.AddDate(0, 0, 1)
+		if day, named := weekdays[p.at(0)]; named { // "next week wed"
+			return p.take(1) && p.setDay(p.inWeek(p.nextWeek(), day))
 		}
-		return p.setDay(d)
+		return p.setDay(p.w.firstWorking(p.nextWeek()))
 	case p.match("next", "month"):
-		return p.setDay(addMonths(today.AddDate(0, 0, 1-today.Day()), 1))
+		if n, ok := dayNumber(p.at(0)); ok { // "next month 15"
+			return p.take(1) && p.setYMD(p.firstOfMonth(1).Format("2006"), int(p.firstOfMonth(1).Month()), strconv.Itoa(n))
+		}
+		return p.setDay(p.firstOfMonth(1))
 	case p.match("next", "year"):
 		return p.setDay(time.Date(today.Year()+1, 1, 1, 0, 0, 0, 0, time.UTC))
+	case p.match("end", "of", "next", "week"):
+		return p.setDay(p.w.lastWorking(p.nextWeek().AddDate(0, 0, 6)))
+	case p.match("end", "of", "next", "month"):
+		return p.setDay(p.w.lastWorking(p.firstOfMonth(2).AddDate(0, 0, -1)))
+	case p.match("end", "of", "the", "year"), p.match("end", "of", "year"):
+		return p.setDay(p.w.lastWorking(time.Date(today.Year(), 12, 31, 0, 0, 0, 0, time.UTC)))
+	case p.match("before", "the", "weekend"), p.match("before", "weekend"):
+		return p.setDay(p.endOfWeek())
 	case p.match("end", "of", "the", "month"), p.match("end", "of", "month"):
 		return p.setDay(p.endOfMonth())
 	case p.match("end", "of", "the", "week"), p.match("end", "of", "week"):
 		return p.setDay(p.endOfWeek())
 	}
-	return p.nthWeekday() || p.namedWeekday() || p.calendarDate()
+	return p.lastDay() || p.isoWeek() || p.nthWeekday() || p.namedWeekday() || p.calendarDate()
 }
 
 // following is the next day of that weekday after today.
@@ -270,12 +322,7 @@ func (p *parser) following(d time.Weekday) time.Time {
 // else that of the next.
 func (p *parser) endOfMonth() time.Time {
 	for n := 1; ; n++ {
-		first := time.Date(p.now.Year(), p.now.Month(), 1, 0, 0, 0, 0, time.UTC)
-		d := first.AddDate(0, n, -1)
-		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
-			d = d.AddDate(0, 0, -1)
-		}
-		if d.After(midnight(p.now)) {
+		if d := p.w.lastWorking(p.firstOfMonth(n).AddDate(0, 0, -1)); d.After(midnight(p.now)) {
 			return d
 		}
 	}
@@ -284,12 +331,8 @@ func (p *parser) endOfMonth() time.Time {
 // endOfWeek is the last working day of this week if it is still ahead, or else
 // that of the next.
 func (p *parser) endOfWeek() time.Time {
-	for sunday := p.following(time.Sunday); ; sunday = sunday.AddDate(0, 0, 7) {
-		d := sunday
-		for i := 0; i < 6 && !p.w.Works(d.Weekday()); i++ {
-			d = d.AddDate(0, 0, -1)
-		}
-		if d.After(midnight(p.now)) {
+	for next := p.nextWeek(); ; next = next.AddDate(0, 0, 7) {
+		if d := p.w.lastWorking(next.AddDate(0, 0, -1)); d.After(midnight(p.now)) {
 			return d
 		}
 	}
@@ -303,8 +346,14 @@ func (p *parser) nthWeekday() bool {
 	}
 	n, ok := counts[p.at(skip)]
 	day, isDay := weekdays[p.at(skip+1)]
-	if !ok || !isDay || p.at(skip+2) != "of" {
+	if !ok || !isDay {
 		return false
+	}
+	if p.at(skip+2) != "of" { // of the coming month
+		d := nth(p.firstOfMonth(1), day, n)
+		p.note = fmt.Sprintf("the %s %s of %s", p.at(skip), d.Weekday(), d.Month())
+		p.take(skip + 2)
+		return p.setDay(d)
 	}
 	rest := skip + 3
 	var first time.Time
@@ -342,6 +391,9 @@ func nth(first time.Time, day time.Weekday, n int) time.Time {
 	return first.AddDate(0, 0, (int(day)-int(first.Weekday())+7)%7+7*(n-1))
 }
 
+// namedWeekday reads "fri", "this fri", "next fri", "fri next week". By "next fri"
+// the Friday of the next calendar week is meant; where the coming one lies before
+// that, others mean it. On the last two days of a week the nearer comes first.
 func (p *parser) namedWeekday() bool {
 	skip := 0
 	next := p.at(0) == "next"
@@ -353,11 +405,21 @@ func (p *parser) namedWeekday() bool {
 		return false
 	}
 	p.take(skip + 1)
-	d := p.following(day)
-	if next {
-		return p.setDay(d.AddDate(0, 0, 7))
+	coming := p.following(day)
+	if p.match("next", "week") || p.match("of", "next", "week") {
+		return p.setDay(p.inWeek(p.nextWeek(), day))
 	}
-	p.weekday = true
+	if !next {
+		p.weekday = true
+		return p.setDay(coming)
+	}
+	d := p.inWeek(p.nextWeek(), day)
+	if coming.Before(d) {
+		p.other = coming
+		if p.nextWeek().Sub(midnight(p.now)) <= 2*24*time.Hour {
+			d, p.other = coming, d
+		}
+	}
 	return p.setDay(d)
 }
 
@@ -482,8 +544,15 @@ func (p *parser) setTime(h, m int, part *Part) bool {
 
 func (p *parser) time() bool {
 	switch {
-	case p.match("at"):
+	case p.match("at"), p.match("à"), p.match("um"):
+		if n := numberWords[p.at(0)]; n != "" {
+			p.tokens[0] = n
+		}
 		return len(p.tokens) > 0
+	case p.match("midnight"):
+		return p.setTime(24, 0, nil)
+	case p.spokenClock():
+		return true
 	case p.match("in", "the", "morning"), p.match("morning"):
 		return p.setPart(Morning)
 	case p.match("after", "lunch"), p.match("in", "the", "afternoon"), p.match("afternoon"), p.match("midday"):
@@ -496,8 +565,11 @@ func (p *parser) time() bool {
 	t, suffix, n := p.at(0), "", 1
 	if p.at(1) == "am" || p.at(1) == "pm" {
 		suffix, n = p.at(1), 2
-	} else if p.at(1) == "o'clock" {
+	} else if p.at(1) == "o'clock" || p.at(1) == "uhr" {
 		n = 2
+		if w := numberWords[t]; w != "" {
+			t = w
+		}
 	}
 	h, minute := 0, 0
 	if m := clockTime.FindStringSubmatch(t); m != nil {
@@ -524,6 +596,7 @@ func (p *parser) time() bool {
 		h = h%12 + 12
 	}
 	p.bare = suffix == "" && p.w.TwelveHour && h >= 1 && h <= 12
+	p.early = suffix == "" && h >= 1 && h <= 6 && len(t) == 1
 	return p.setTime(h, minute, nil)
 }
 
@@ -538,6 +611,9 @@ func (p *parser) settle(now Instant) Reading {
 		return tooFar()
 	}
 	h, m := p.hour, p.minute
+	if p.early && !p.w.TwelveHour && (p.partOf == nil || *p.partOf == Midday) {
+		h += 12 // "fri 3": nobody means the night
+	}
 	if !timed {
 		h, m = p.w.Morning/60, p.w.Morning%60
 		if p.today {
@@ -562,6 +638,14 @@ func (p *parser) settle(now Instant) Reading {
 		}
 	}
 	r := Reading{Moment: at, Timed: timed}
+	if !p.other.IsZero() && p.doubt == "" {
+		if other := moment(p.other, h); other.At > now {
+			r.Other, r.Instead = other, p.w.Say(other, now)
+		}
+	}
+	if timed && p.doubt == "" && at.At > now {
+		p.doubt = p.w.clockChange(day.Add(time.Duration(h*60+m) * time.Minute))
+	}
 	if at.At <= now {
 		said := p.w.Say(at, now)
 		next := day
@@ -580,6 +664,9 @@ func (p *parser) settle(now Instant) Reading {
 		return r
 	}
 	r.Sentence = p.w.Say(at, now)
+	if p.note != "" {
+		r.Sentence += ", " + p.note
+	}
 	if p.doubt != "" {
 		r.Doubt, r.Sentence = Ambiguous, fmt.Sprintf("%s %s?", p.doubt, r.Sentence)
 	}

@@ -147,7 +147,19 @@ type Week struct {
 	Evening    int            `json:"evening"`
 	Workdays   []time.Weekday `json:"workdays"`
 	TwelveHour bool           `json:"twelveHour"`
+	First      WeekStart      `json:"first,omitempty"`
 }
+
+// WeekStart is the day with which a calendar week begins: Monday (ISO 8601) where
+// nothing is said.
+type WeekStart string
+
+// The days with which weeks begin.
+const (
+	OnMonday   WeekStart = "monday"
+	OnSaturday WeekStart = "saturday"
+	OnSunday   WeekStart = "sunday"
+)
 
 // Ordinary is the working week somebody has until they change it: Monday to
 // Friday, mornings from 8:00, midday from 13:30, evenings from 18:00.
@@ -163,6 +175,11 @@ func (w Week) Valid() error {
 	}
 	if w.Morning < 0 || w.Morning >= w.Midday || w.Midday >= w.Evening || w.Evening >= 24*60 {
 		return fmt.Errorf("the morning has to begin before midday, midday before the evening, and all of them within one day")
+	}
+	switch w.First {
+	case "", OnMonday, OnSaturday, OnSunday:
+	default:
+		return fmt.Errorf("a week begins on a Monday, a Saturday or a Sunday, not on %q", string(w.First))
 	}
 	for _, d := range w.Workdays {
 		if d < time.Sunday || d > time.Saturday {

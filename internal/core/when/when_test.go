@@ -1,6 +1,7 @@
 package when
 
 import (
+	"strings"
 	"testing"
 	"time"
 	_ "time/tzdata"
@@ -37,7 +38,6 @@ func TestPhrases(t *testing.T) {
 		{"the day after tomorrow", "2026-11-26T08:00"},
 		{"fri", "2026-11-27T08:00"},
 		{"friday", "2026-11-27T08:00"},
-		{"next fri", "2026-12-04T08:00"},
 		{"tue", "2026-12-01T08:00"},
 		{"mon", "2026-11-30T08:00"},
 		{"thu 14:30", "2026-11-26T14:30"},
@@ -81,7 +81,58 @@ func TestPhrases(t *testing.T) {
 		{"in 2 weeks", "2026-12-08T08:00"},
 		{"in a month", "2026-12-24T08:00"},
 		{"3 days", "2026-11-27T08:00"},
+		// Days of other weeks and months.
+		{"next mon", "2026-11-30T08:00"},
+		{"next tue 9:30", "2026-12-01T09:30"},
+		{"next sunday", "2026-12-06T08:00"},
+		{"wed next week", "2026-12-02T08:00"},
+		{"next week wed 14:00", "2026-12-02T14:00"},
+		{"wed of next week", "2026-12-02T08:00"},
+		{"end of next week", "2026-12-04T08:00"},
+		{"end of next month", "2026-12-31T08:00"},
+		{"end of the year", "2026-12-31T08:00"},
+		{"before the weekend", "2026-11-27T08:00"},
+		{"last day of november", "2026-11-30T08:00"},
+		{"last day of february", "2027-02-28T08:00"},
+		{"the last day of next month", "2026-12-31T08:00"},
+		{"last day of may 2028", "2028-05-31T08:00"},
+		{"first monday", "2026-12-07T08:00"},
+		{"next month 15", "2026-12-15T08:00"},
+		{"next month 15th 10:00", "2026-12-15T10:00"},
+		{"w51", "2026-12-14T08:00"},
+		{"week 51 fri", "2026-12-18T08:00"},
+		{"thu w2", "2027-01-14T08:00"},
+		{"w53", "2026-12-28T08:00"},
+		{"w48", "2026-11-23T08:00 is past"},
+		{"in a fortnight", "2026-12-08T08:00"},
+		{"in 5 working days", "2026-12-01T08:00"},
+		{"in two weeks", "2026-12-08T08:00"},
+		// Clocks in words.
+		{"fri midnight", "2026-11-28T00:00"},
+		{"half past two", "2026-11-24T14:30"},
+		{"fri half three", "2026-11-27T15:30"},
+		{"quarter to five", "2026-11-24T16:45"},
+		{"a quarter past eleven", "2026-11-24T11:15"},
+		{"fri ten past nine", "2026-11-27T09:10"},
+		{"thu quarter to one", "2026-11-26T12:45"},
+		{"thu twenty to nine pm", "2026-11-26T20:40"},
+		{"fri at three", "2026-11-27T15:00"},
+		{"at eleven", "2026-11-24T11:00"},
+		{"three o'clock", "2026-11-24T15:00"},
+		{"until 3", "2026-11-24T15:00"},
+		{"fri 3 in the morning", "2026-11-27T03:00"},
+		{"fri 03:00", "2026-11-27T03:00"},
+		{"à 14h", "2026-11-24T14:00"},
+		{"14h30", "2026-11-24T14:30"},
+		{"14 uhr", "2026-11-24T14:00"},
+		{"fri 14h", "2026-11-27T14:00"},
 	} {
+		if at, past := strings.CutSuffix(c.want, " is past"); past {
+			r := Ordinary("Europe/Oslo").Read(c.phrase, tuesday)
+			require.Equal(t, Past, r.Doubt, c.phrase)
+			require.NotEqual(t, at, r.Moment.Local)
+			continue
+		}
 		r := Ordinary("Europe/Oslo").Read(c.phrase, tuesday)
 		require.Emptyf(t, r.Doubt, "%q: %s", c.phrase, r.Sentence)
 		require.Equal(t, c.want, r.Moment.Local, c.phrase)
@@ -93,6 +144,8 @@ func TestPhrases(t *testing.T) {
 func TestSpansAreExactAndHaveNoWallClock(t *testing.T) {
 	for phrase, want := range map[string]time.Duration{
 		"in 2 h": 2 * time.Hour, "in 20 min": 20 * time.Minute, "in 90 minutes": 90 * time.Minute,
+		"for 2 h": 2 * time.Hour, "for 90 min": 90 * time.Minute, "2 hours": 2 * time.Hour, "2h": 2 * time.Hour, "1.5h": 90 * time.Minute, "1.5 hours": 90 * time.Minute,
+		"an hour and a half": 90 * time.Minute, "in three hours": 3 * time.Hour,
 		"in an hour": time.Hour, "in half an hour": 30 * time.Minute, "in 2h": 2 * time.Hour, "20min": 20 * time.Minute,
 	} {
 		r := Ordinary("Europe/Oslo").Read(phrase, tuesday)
@@ -128,12 +181,58 @@ func TestDoubtsAreSaidAndOfferTheNextSensibleTime(t *testing.T) {
 		{"in 900000 days", Unclear, "", "years away"},
 		{"2999-01-01", Unclear, "", "years away"},
 		{"", Unclear, "", "Write when"},
+		{"at", Unclear, "", "names no time yet"},
+		{"tomorow 9", Unclear, "", "Do you mean “tomorrow 9”?"},
+		{"fri after lnuch", Unclear, "", "does not know “after lnuch”"},
+		{"thrusday", Unclear, "", "Do you mean “thursday”?"},
+		{"after the holidays", Unclear, "", "does not know when your holidays end"},
+		{"28 mar 2:30", Ambiguous, "2027-03-28T02:30", "On Sun 28 Mar the clocks go forward, and there is no 2:30. Sun 28 Mar 2027, 3:00?"},
 	} {
 		r := Ordinary("Europe/Oslo").Read(c.phrase, tuesday)
 		require.Equal(t, c.doubt, r.Doubt, "%q: %s", c.phrase, r.Sentence)
 		require.Contains(t, r.Sentence, c.says, c.phrase)
 		require.Equal(t, c.offer, r.Moment.Local, c.phrase)
 	}
+}
+
+// "Next friday" is that of the next calendar week, and what others mean by it is said
+// besides; on the last two days of a week the nearer comes first.
+func TestNextIsOfTheNextWeek(t *testing.T) {
+	sunday := Ordinary("Europe/Oslo")
+	sunday.First = OnSunday
+	for _, c := range []struct {
+		now, phrase, want, other string
+		week                     Week
+	}{
+		{"2026-11-25T10:42", "next monday", "2026-11-30T08:00", "", Ordinary("Europe/Oslo")}, // a Wednesday
+		{"2026-11-25T10:42", "next friday", "2026-12-04T08:00", "2026-11-27T08:00", Ordinary("Europe/Oslo")},
+		{"2026-11-25T10:42", "next wed", "2026-12-02T08:00", "", Ordinary("Europe/Oslo")},
+		{"2026-11-25T10:42", "next sunday", "2026-12-06T08:00", "2026-11-29T08:00", Ordinary("Europe/Oslo")},
+		{"2026-11-28T10:42", "next sunday", "2026-11-29T08:00", "2026-12-06T08:00", Ordinary("Europe/Oslo")}, // a Saturday
+		{"2026-11-28T10:42", "next monday", "2026-11-30T08:00", "", Ordinary("Europe/Oslo")},
+		{"2026-11-29T10:42", "next sat 9:00", "2026-12-05T09:00", "", Ordinary("Europe/Oslo")},
+		{"2026-11-25T10:42", "next sunday", "2026-11-29T08:00", "", sunday},
+		{"2026-11-25T10:42", "next sat", "2026-12-05T08:00", "2026-11-28T08:00", sunday},
+		{"2026-11-27T10:42", "next sat", "2026-11-28T08:00", "2026-12-05T08:00", sunday},
+	} {
+		r := c.week.Read(c.phrase, local(c.now, "Europe/Oslo"))
+		require.Empty(t, r.Doubt, c.phrase+": "+r.Sentence)
+		require.Equal(t, c.want, r.Moment.Local, c.phrase)
+		require.Equal(t, c.other, r.Other.Local, c.phrase)
+		require.Equal(t, c.other != "", r.Instead != "", c.phrase)
+		earlier, later := r.Both()
+		require.LessOrEqual(t, earlier.At, later.At)
+	}
+	require.Error(t, Week{Zone: "UTC", Morning: 1, Midday: 2, Evening: 3, First: "friday"}.Valid())
+}
+
+// An hour that comes twice is said.
+func TestTheDoubledHourIsSaid(t *testing.T) {
+	w := Ordinary("Europe/Oslo")
+	r := w.Read("sun 2:30", local("2026-10-23T10:00", w.Zone))
+	require.Equal(t, Ambiguous, r.Doubt)
+	require.Contains(t, r.Sentence, "On Sun 25 Oct the clocks go back, and 2:30 comes twice. The first, Sun 25 Oct, 2:30?")
+	require.Equal(t, "2026-10-25T00:30:00Z", r.Moment.At.Time().Format(time.RFC3339))
 }
 
 func TestAmAndPm(t *testing.T) {
@@ -224,7 +323,7 @@ var zones = []string{"Europe/Oslo", "America/New_York", "Australia/Lord_Howe", "
 
 var vocabulary = []string{"today", "tonight", "tomorrow", "fri", "tue", "next", "this", "week", "weekend", "month", "end", "of", "in", "3", "20", "9", "9.30", "14:30",
 	"24", "dec", "march", "first", "last", "monday", "min", "h", "days", "after", "lunch", "evening", "morning", "noon", "am", "pm", "at", "the", "5th", "2027-01-05", "2020-02-30",
-	"24.12.", "3/4", "0", "31", "feb", "29", "until", "tomorrow,", "½", "-1", "99999999999999999999", "midday"}
+	"24.12.", "3/4", "0", "w51", "half", "past", "to", "quarter", "two", "midnight", "fortnight", "working", "day", "before", "for", "31", "feb", "29", "until", "tomorrow,", "½", "-1", "99999999999999999999", "midday"}
 
 // No phrase, no zone and no moment yields a time in the past, or a panic.
 func TestPhrasesNeverReachIntoThePast(t *testing.T) {

@@ -44,10 +44,10 @@ type CalendarDay struct {
 	Open  int                      `json:"open"` // follow-ups due on it
 }
 
-// CalendarWeek is one week of the calendar, from Monday on.
+// CalendarWeek is one week of the calendar, from the day on with which the person's weeks begin.
 type CalendarWeek struct {
 	Days []CalendarDay `json:"days"`
-	From string        `json:"from"` // its Monday: 2026-11-23
+	From string        `json:"from"` // its first day: 2026-11-23
 }
 
 // TakenIn says what came of a calendar file.

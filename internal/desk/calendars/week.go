@@ -27,11 +27,11 @@ func (d *Desk) Week(ctx context.Context, who identity.Who, day string) (w Calend
 			return w, problem.Invalid("day", "That is no day Ebbe can show. Choose another.")
 		}
 	}
-	monday := time.Date(t.Year(), t.Month(), t.Day()-(int(t.Weekday())+6)%7, 0, 0, 0, 0, time.UTC)
-	w.From = monday.Format("2006-01-02")
+	first := who.Week.StartOfWeek(t)
+	w.From = first.Format("2006-01-02")
 	starts := make([]when.Instant, 8)
 	for i := range starts {
-		starts[i] = when.At(monday.AddDate(0, 0, i), 0, loc)
+		starts[i] = when.At(first.AddDate(0, 0, i), 0, loc)
 	}
 	w.Days = make([]CalendarDay, 7)
 	dayOf := func(at when.Instant) int {

@@ -37,7 +37,8 @@ func chain(a asked, c inbox.Chain, labels []store.Label) (acts []act, err error)
 		if r.Doubt != "" && r.Moment.IsZero() {
 			return r.Moment, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” says “%s”, and Ebbe cannot read that as a time now. Change it in Setup.", c.Name, phrase))
 		}
-		return r.Moment, nil
+		at, _ := r.Both()
+		return at, nil
 	}
 	for _, s := range c.Steps {
 		var does []act

@@ -58,7 +58,7 @@ func (d *Desk) viewing(ctx context.Context, who identity.Who, f func(viewer) err
 		if err != nil {
 			return err
 		}
-		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week.Location()), shelf: s, labels: labels, live: map[int64]bool{}, lots: map[string]*followup.Lot{}}
+		v := viewer{d: d, t: t, who: who, set: p.FollowUp, now: now, bounds: followup.BoundsAt(now, who.Week), shelf: s, labels: labels, live: map[int64]bool{}, lots: map[string]*followup.Lot{}}
 		for _, l := range labels {
 			v.live[l.ID] = true
 		}

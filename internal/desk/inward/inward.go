@@ -52,7 +52,7 @@ func (d *Desk) Addresses(ctx context.Context, who identity.Who, anew bool) (v In
 func (d *Desk) TakeMailAt(host string) { d.host = host }
 
 // addressee finds for whom and what an address is.
-func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Who, at when.Moment, err error) {
+func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Who, at when.Reading, err error) {
 	local, host, _ := strings.Cut(to, "@")
 	in, ok := mail.ReadInward(local)
 	if !ok || !strings.EqualFold(host, d.host) {
@@ -77,7 +77,7 @@ func (d *Desk) addressee(t store.Tx, to string) (in mail.Inward, who identity.Wh
 	if r.Doubt != "" || r.Moment.IsZero() || r.Moment.At <= d.Journal.Now() {
 		return in, who, at, smtp.Refused(fmt.Sprintf("Ebbe does not understand “%s” as a time to come, so the note was not taken. Write it as in note-…+fri-9@%s.", in.When, d.host))
 	}
-	return in, who, r.Moment, nil
+	return in, who, r, nil
 }
 
 // Allows says whether there is such an address into Ebbe. The error is a
@@ -95,7 +95,7 @@ func (d *Desk) Allows(ctx context.Context, to string) error {
 func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	var in mail.Inward
 	var who identity.Who
-	var at when.Moment
+	var at when.Reading
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { in, who, at, err = d.addressee(t, to); return err })
 	if err != nil {
 		return err
@@ -146,8 +146,9 @@ func (d *Desk) Take(ctx context.Context, to string, raw []byte) error {
 	return err
 }
 
-// note lets what was sent come back when its address says.
-func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Moment, now when.Instant) (c inbox.Change, err error) {
+// note lets what was sent come back when its address says: at the earlier time where
+// the address can be read in two ways, which a note on it says.
+func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Reading, now when.Instant) (c inbox.Change, err error) {
 	state, err := store.Conversations(t).State(who.Box, who.Person, []int64{conversation}, nil)
 	if err != nil {
 		return c, err
@@ -156,7 +157,11 @@ func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Mo
 	if !ok || before.Place == inbox.Held {
 		return c, nil
 	}
-	after, err := before.Snoozed(inbox.Sleep{Return: at}, now)
+	back, later := at.Both()
+	after, err := before.Snoozed(inbox.Sleep{Return: back}, now)
+	if err == nil && !at.Other.IsZero() {
+		after, err = after.Noted(after.Note + "\n" + fmt.Sprintf("Its address can mean %s or %s. The earlier was taken.", who.Week.Say(back, now), who.Week.Say(later, now)))
+	}
 	return inbox.Change{Before: &before, After: &after}, err
 }
 

@@ -20,6 +20,15 @@ describe('a time in words', () => {
       const phrase = new URL('http://x' + path).searchParams.get('phrase')!
       asked.push(phrase)
       if (phrase === 'fri 9') return { moment: friday, timed: true, text: 'Fri 4 Dec, 9:00', doubt: false, also: 0 }
+      if (phrase === 'next fri')
+        return {
+          moment: friday,
+          other: { ...friday, at: 1 },
+          timed: true,
+          sentence: 'Fri 4 Dec',
+          instead: 'Fri 27 Nov',
+          also: 0,
+        }
       return { moment: { at: 0 }, timed: false, text: '', doubt: true, also: 0 }
     })
   })
@@ -44,6 +53,18 @@ describe('a time in words', () => {
     await waitFor(() => expect(chosen).toHaveBeenLastCalledWith({ moment: friday, timed: true }))
     await user.keyboard('{Enter}')
     await waitFor(() => expect(accept).toHaveBeenCalledWith({ moment: friday, timed: true }))
+  })
+
+  it('that can mean two is shown as both, and Enter takes the one that was chosen', async () => {
+    const { user, field, chosen, accept } = show()
+    await user.type(field, 'next fri')
+    await screen.findByRole('button', { name: 'or Fri 27 Nov ↓' })
+    await user.keyboard('{ArrowDown}')
+    await screen.findByRole('button', { name: 'or Fri 4 Dec ↓' })
+    expect(document.getElementById('when-means')).toHaveTextContent('Fri 27 Nov')
+    expect(chosen).toHaveBeenLastCalledWith({ moment: { ...friday, at: 1 }, timed: true })
+    await user.keyboard('{Enter}')
+    await waitFor(() => expect(accept).toHaveBeenCalledWith({ moment: { ...friday, at: 1 }, timed: true }))
   })
 
   it('is not taken while a word is being composed, nor when it is not understood', async () => {

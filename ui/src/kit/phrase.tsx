@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
 import type { Moment } from '../api/gen/when'
+import { TextButton } from './button'
 import { cx } from './cx'
 import { useKeptField } from './keeping'
 
@@ -91,6 +92,14 @@ export function PhraseField({
     if (p.doubt && !before) return // the offer has only just appeared: it has to be seen before it is taken
     callbacks.current.onAccept(chosenOf(p))
   }
+  /** The other meaning of the same words is taken for the meaning. */
+  const other = () => {
+    if (!shown?.phrase.instead) return
+    const { moment, sentence } = shown.phrase
+    const phrase = { ...shown.phrase, moment: shown.phrase.other, sentence: shown.phrase.instead, also: 0 }
+    setShown({ for: shown.for, phrase: { ...phrase, other: moment, instead: sentence } })
+    callbacks.current.onChosen(chosenOf(phrase))
+  }
   const phrase = shown?.phrase
   const also =
     phrase && !phrase.doubt && phrase.also > 0
@@ -123,6 +132,11 @@ export function PhraseField({
             e.stopPropagation()
             void accept()
           }
+          if (e.key === 'ArrowDown' && phrase?.instead) {
+            e.preventDefault()
+            e.stopPropagation()
+            other()
+          }
           if (e.key === 'Escape' && onCancel) {
             e.preventDefault()
             e.stopPropagation()
@@ -142,6 +156,11 @@ export function PhraseField({
       >
         {phrase ? phrase.sentence + also + (phrase.doubt && phrase.moment.at ? ' Enter takes it.' : '') : ''}
       </p>
+      {phrase?.instead && (
+        <TextButton small aria-keyshortcuts="ArrowDown" onClick={other}>
+          or {phrase.instead} ↓
+        </TextButton>
+      )}
     </div>
   )
 }

@@ -48,11 +48,11 @@ export interface CalendarDay {
   open: number /* int */; // follow-ups due on it
 }
 /**
- * CalendarWeek is one week of the calendar, from Monday on.
+ * CalendarWeek is one week of the calendar, from the day on with which the person's weeks begin.
  */
 export interface CalendarWeek {
   days: CalendarDay[];
-  from: string; // its Monday: 2026-11-23
+  from: string; // its first day: 2026-11-23
 }
 /**
  * TakenIn says what came of a calendar file.

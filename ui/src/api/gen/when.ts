@@ -40,9 +40,11 @@ export const Ambiguous: Doubt = "ambiguous"; // can be read in two ways
  */
 export interface Reading {
   moment: Moment;
+  other: Moment; // what others mean by the same words; empty for most phrases
   timed: boolean; // the phrase named a time of day
   doubt?: Doubt;
   sentence: string; // the meaning, or the doubt, for the user
+  instead?: string; // the meaning of Other, for the user
 }
 
 //////////
@@ -93,7 +95,25 @@ export interface Week {
   evening: number /* int */;
   workdays: number[];
   twelveHour: boolean;
+  first?: WeekStart;
 }
+/**
+ * WeekStart is the day with which a calendar week begins: Monday (ISO 8601) where
+ * nothing is said.
+ */
+export type WeekStart = string;
+/**
+ * The days with which weeks begin.
+ */
+export const OnMonday: WeekStart = "monday";
+/**
+ * The days with which weeks begin.
+ */
+export const OnSaturday: WeekStart = "saturday";
+/**
+ * The days with which weeks begin.
+ */
+export const OnSunday: WeekStart = "sunday";
 /**
  * Part is one of the three parts of a day in which things can come back.
  */

@@ -117,6 +117,7 @@ export const sentences = {
   middayBegins: 'Midday begins',
   eveningBegins: 'Evening begins',
   timeZone: 'Time zone',
+  weeksBeginOn: 'Weeks begin on',
   youWorkOn: 'You work on',
   timesAsAmAnd: 'Times as am and pm',
   mail: 'Mail',

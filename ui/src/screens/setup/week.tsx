@@ -2,13 +2,14 @@ import type { Settings } from '../../api/desk'
 import { weekdays } from '../../api/times'
 import { useChoice, useChoosing } from '../../frame/choosing'
 import { Checkbox } from '../../kit/checkbox'
-import { Toggle } from '../../kit/choose'
+import { RadioGroup, Toggle } from '../../kit/choose'
 import { SavedField } from '../../kit/saved'
 import { clock, minutes } from './clock'
 import { Choosing, Part } from './part'
 import { sentences } from './sentences'
 
 const days = weekdays('short')
+const starts = { 6: 'saturday', 0: 'sunday', 1: 'monday' } as const
 
 /** When mornings begin, the days one works on, the zone and the clock. */
 export function Week({ settings: { week } }: { settings: Settings }) {
@@ -53,6 +54,14 @@ export function Week({ settings: { week } }: { settings: Settings }) {
             {days[d]}
           </Toggle>
         ))}
+      </Choosing>
+      <Choosing name={sentences.weeksBeginOn}>
+        <RadioGroup
+          label={sentences.weeksBeginOn}
+          value={week.first ?? 'monday'}
+          options={([6, 0, 1] as const).map((d) => ({ id: starts[d], name: days[d] }))}
+          onChange={(first) => void choice({ week: { first } })}
+        />
       </Choosing>
       <Checkbox
         checked={week.twelveHour}
