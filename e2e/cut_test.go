@@ -290,8 +290,8 @@ func (w *working) look() {
 		is(w.texts["plan"], w.p.MustEval(`() => document.querySelector('#plan-name')?.value ?? ''`).Str())
 	}
 	for i := range w.written[1] {
-		const made = `async title => { const end = performance.now() + 20000; for (;;) { const n = (await (await fetch('/api/v1/follow-ups?by=date&filter=')).text()).split(title).length - 1; if (n || performance.now() > end) return n; await new Promise(requestAnimationFrame) } }`
-		require.Equal(w.t, 1, w.p.MustEval(made, fmt.Sprintf(`"title":"thing no %d"`, i)).Int(), "thing no %d", i)
+		const made = `async words => { const title = '"title":"' + words + '"', filter = encodeURIComponent(JSON.stringify({ words })), end = performance.now() + 20000; for (;;) { const n = (await (await fetch('/api/v1/follow-ups?by=date&filter=' + filter)).text()).split(title).length - 1; if (n || performance.now() > end) return n; await new Promise(requestAnimationFrame) } }`
+		require.Equal(w.t, 1, w.p.MustEval(made, fmt.Sprintf("thing no %d", i)).Int(), "thing no %d", i)
 	}
 	w.decided[0] = w.n - w.p.left()
 	w.decided[1] = w.decided[0]

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -148,10 +149,23 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 	return out, err
 }
 
+// thing is what changes are about, in a word.
+func thing(changes []inbox.Change) string {
+	for _, c := range changes {
+		if c.Before != nil || c.After != nil || c.FollowUpBefore == nil && c.FollowUpAfter == nil {
+			return "conversation"
+		}
+	}
+	if len(changes) == 0 {
+		return "conversation"
+	}
+	return "follow-up"
+}
+
 func (j *Journal) sentence(kind inbox.Kind, done store.Entry) string {
 	what := "“" + done.Text + "”"
 	if done.Count > 1 && !j.kinds[done.Kind].Named {
-		what = fmt.Sprintf("%d conversations", done.Count)
+		what = say.Plural(done.Count, thing(done.Changes))
 	}
 	if kind == inbox.Again {
 		return "Done again: " + what + "."

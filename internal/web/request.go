@@ -14,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/search"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -128,10 +129,7 @@ func fail(c *gin.Context, err error) {
 	}
 }
 
-func sentence(err error) string {
-	text := err.Error()
-	return strings.ToUpper(text[:1]) + text[1:] + "."
-}
+func sentence(err error) string { return say.Upper(err.Error()) + "." }
 
 func refuse(c *gin.Context, status int, kind, detail, field string) {
 	c.Header("Content-Type", "application/problem+json")

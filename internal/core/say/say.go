@@ -3,7 +3,8 @@ package say
 
 import (
 	"fmt"
-	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Plural is a number with its word: "1 message", "3 messages".
@@ -14,10 +15,12 @@ func Plural(n int, word string) string {
 	return fmt.Sprintf("%d %ss", n, word)
 }
 
-// Upper is s with its first letter, if that is one of ASCII, as a capital.
+// Upper is s with a capital as its first letter; what begins otherwise, as with a
+// quotation mark, stays as it is.
 func Upper(s string) string {
-	if s == "" {
+	first, n := utf8.DecodeRuneInString(s)
+	if n == 0 || first == utf8.RuneError {
 		return s
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	return string(unicode.ToUpper(first)) + s[n:]
 }

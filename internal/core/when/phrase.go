@@ -116,6 +116,7 @@ type parser struct {
 	other   time.Time // the day that others mean by the same words
 	note    string    // said after the meaning
 	weekday bool      // day came from a bare weekday name
+	dated   bool      // day came from a date of the calendar
 	yearly  bool      // day came without a year and may move to the next one
 	today   bool      // the date is today by name
 	hour    int       // -1: no time was named
@@ -256,6 +257,24 @@ func (p *parser) setDay(d time.Time) bool {
 	return true
 }
 
+// setDate notes a date of the calendar, which may stand after its weekday: "fri 27
+// nov".
+func (p *parser) setDate(d time.Time) bool {
+	if p.weekday {
+		p.sameDay(d, p.day.Weekday())
+		p.day, p.weekday = time.Time{}, false
+	}
+	p.dated = true
+	return p.setDay(d)
+}
+
+// sameDay raises that a date is not the weekday that stands beside it.
+func (p *parser) sameDay(date time.Time, day time.Weekday) {
+	if date.Weekday() != day && p.wrong == "" {
+		p.wrong = fmt.Sprintf("%s is a %s and not a %s. Write one of them.", date.Format("2 January 2006"), date.Weekday(), day)
+	}
+}
+
 func (p *parser) date() bool {
 	today := midnight(p.now)
 	switch {
@@ -349,6 +368,9 @@ func (p *parser) nthWeekday() bool {
 	if !ok || !isDay {
 		return false
 	}
+	if p.at(skip+2) != "of" && n < 0 {
+		return false // "last fri" lies behind
+	}
 	if p.at(skip+2) != "of" { // of the coming month
 		d := nth(p.firstOfMonth(1), day, n)
 		p.note = fmt.Sprintf("the %s %s of %s", p.at(skip), d.Weekday(), d.Month())
@@ -408,6 +430,10 @@ func (p *parser) namedWeekday() bool {
 	coming := p.following(day)
 	if p.match("next", "week") || p.match("of", "next", "week") {
 		return p.setDay(p.inWeek(p.nextWeek(), day))
+	}
+	if !next && p.dated {
+		p.sameDay(p.day, day)
+		return true
 	}
 	if !next {
 		p.weekday = true
@@ -472,8 +498,8 @@ func (p *parser) calendarDate() bool {
 			p.take(skip + 1)
 			for i := 0; i < 12; i++ {
 				d := time.Date(p.now.Year(), p.now.Month()+time.Month(i), n, 0, 0, 0, 0, time.UTC)
-				if d.Day() == n && d.After(midnight(p.now)) {
-					return p.setDay(d)
+				if d.Day() == n && d.After(midnight(p.now)) && (!p.weekday || d.Weekday() == p.day.Weekday()) {
+					return p.setDate(d)
 				}
 			}
 		}
@@ -517,7 +543,7 @@ func (p *parser) setYMD(year string, month int, day string) bool {
 		p.wrong = "There is no such day. Check the day and the month."
 		return p.setDay(midnight(p.now))
 	}
-	return p.setDay(time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC))
+	return p.setDate(time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC))
 }
 
 func (p *parser) setPart(part Part) bool {

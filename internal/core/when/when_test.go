@@ -107,6 +107,10 @@ func TestPhrases(t *testing.T) {
 		{"in a fortnight", "2026-12-08T08:00"},
 		{"in 5 working days", "2026-12-01T08:00"},
 		{"in two weeks", "2026-12-08T08:00"},
+		{"fri 27 nov 9:00", "2026-11-27T09:00"},
+		{"fri the 4th", "2026-12-04T08:00"},
+		{"27 nov fri", "2026-11-27T08:00"},
+		{"Sun 28 Mar 2027, 9:00", "2027-03-28T09:00"},
 		// Clocks in words.
 		{"fri midnight", "2026-11-28T00:00"},
 		{"half past two", "2026-11-24T14:30"},
@@ -174,6 +178,9 @@ func TestDoubtsAreSaidAndOfferTheNextSensibleTime(t *testing.T) {
 		{"whenever", Unclear, "", "does not know “whenever” as a time"},
 		{"fri or sat", Unclear, "", "“or sat”"},
 		{"fri sat", Unclear, "", "two days"},
+		{"thu 27 nov", Unclear, "", "27 November 2026 is a Friday and not a Thursday"},
+		{"27 nov thu", Unclear, "", "27 November 2026 is a Friday and not a Thursday"},
+		{"last fri", Unclear, "", "“last fri”"},
 		{"9:00 10:00", Unclear, "", "two times"},
 		{"25:00", Unclear, "", "no time of day"},
 		{"31 feb", Unclear, "", "no such day"},
@@ -348,6 +355,11 @@ func TestPhrasesNeverReachIntoThePast(t *testing.T) {
 		}
 		if r.Sentence == "" {
 			t.Fatalf("%q has no sentence", phrase)
+		}
+		if r.Doubt == "" && r.Moment.Local != "" { // what is shown back means the same when it is typed
+			if again := w.Read(w.Say(r.Moment, now), now); again.Moment != r.Moment && again.Doubt != Ambiguous {
+				t.Fatalf("%q is %v, said as %q, which is %v: %s", phrase, r.Moment, w.Say(r.Moment, now), again.Moment, again.Sentence)
+			}
 		}
 		if m := r.Moment.Realign(); m != r.Moment {
 			t.Fatalf("%q: %v is not what its wall clock says: %v", phrase, r.Moment, m)

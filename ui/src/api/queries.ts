@@ -139,21 +139,21 @@ export const useConversation = (id: number | undefined) => useQuery({ ...convers
 const ahead = new Set<number>()
 
 /** Whether a conversation is not here as it is now, and is not being fetched by itself. */
-function unread(id: number) {
+function missing(id: number) {
   const state = client.getQueryState(['conversation', id])
   return !state || (state.fetchStatus === 'idle' && (!state.data || state.isInvalidated))
 }
 
 /** Has the first few of these conversations here before they are asked for: many in one request, long before the last. */
 export function conversationsAhead(ids: number[], few: number) {
-  const lacks = (id: number) => !ahead.has(id) && unread(id)
+  const lacks = (id: number) => !ahead.has(id) && missing(id)
   if (!ids.slice(0, few).some(lacks)) return
   const asked = ids.filter(lacks)
   for (const id of asked) ahead.add(id)
   get<Record<number, ConversationView>>('/conversations?ids=' + asked.join())
     .then((views) => {
       for (const id of asked)
-        if (views[id] && ahead.has(id) && unread(id)) client.setQueryData(['conversation', id], views[id])
+        if (views[id] && ahead.has(id) && missing(id)) client.setQueryData(['conversation', id], views[id])
     })
     .catch(() => {}) // each is fetched by itself when it is opened
     .finally(() => {
@@ -410,7 +410,7 @@ export function refreshSoon(topics: string[], except: string[], conversations: n
     }
   }
   for (const key of topics.flatMap((t) => touched[t] ?? [])) {
-    if (except.includes(key) || soon.keys.has(key)) continue
+    if (except.includes(key)) continue
     soon.keys.add(key)
     // What is opened meanwhile is read anew as it opens; what is shown is, when the hand rests.
     void client.invalidateQueries({ queryKey: [key], refetchType: 'none' })

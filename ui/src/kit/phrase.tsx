@@ -157,7 +157,7 @@ export function PhraseField({
         {phrase ? phrase.sentence + also + (phrase.doubt && phrase.moment.at ? ' Enter takes it.' : '') : ''}
       </p>
       {phrase?.instead && (
-        <TextButton small aria-keyshortcuts="ArrowDown" onClick={other}>
+        <TextButton small className="mb-1.5 block" aria-keyshortcuts="ArrowDown" onClick={other}>
           or {phrase.instead} ↓
         </TextButton>
       )}
