@@ -325,6 +325,34 @@ func TestNobodyAnsweredInTime(t *testing.T) {
 	require.Equal(t, inbox.Unanswered, p.where(t, "Crate").Reason)
 }
 
+// An answer, and what is handed over, is a decision of the sitting in which it was
+// written, if its conversation leaves with it.
+func TestASittingCountsWhatIsAnsweredAndHandedOver(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	for i, subject := range []string{"Crate", "Proofs", "Keys"} {
+		p.put(postoffice.Inbox, fmt.Sprint(i, "@x"), "Jonas <jonas@x.example>", subject)
+	}
+	p.pass(t)
+	v, err := p.Queue.Sit(ctx, p.who, queue.Sit{Order: inbox.OldestFirst})
+	require.NoError(t, err)
+	send := func(mode writing.Mode, subject string, then inbox.Kind) {
+		d := p.draft(t, mode, subject, "Yes.")
+		if mode == writing.HandOver {
+			d, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{Account: d.Account, To: []mail.Address{{Address: "priya@x.example"}}, Subject: d.Subject, Text: d.Text})
+			require.NoError(t, err)
+		}
+		_, err := p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{Then: then, Sitting: v.ID, Sure: true})
+		require.NoError(t, err)
+	}
+	send(writing.Reply, "Crate", inbox.Archive)
+	send(writing.HandOver, "Proofs", inbox.Archive)
+	send(writing.Reply, "Keys", "")
+	v, err = p.Queue.Sitting(ctx, p.who)
+	require.NoError(t, err)
+	require.Equal(t, 2, v.Sum.Decided)
+	require.Equal(t, map[inbox.Kind]int{inbox.SendMail: 2}, v.Sum.ByKind)
+}
+
 func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Nobody <nobody@x.example>", "Refused")

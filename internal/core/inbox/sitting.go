@@ -29,7 +29,7 @@ type Sum struct {
 // conversation.
 func (k Kind) decides() bool {
 	switch k {
-	case ToBin, Archive, Snooze, MakeFollowUp, Combo, Rest, FreshStart:
+	case ToBin, Archive, Snooze, MakeFollowUp, Combo, Rest, FreshStart, SendMail:
 		return true
 	}
 	return false
@@ -45,6 +45,8 @@ func SumUp(begun when.Instant, steps []Taken) Sum {
 	before := begun
 	for _, t := range steps {
 		switch {
+		case t.Count == 0: // written, and left where it was
+			continue
 		case t.Kind == Leave:
 			s.Left += t.Count
 		case t.Kind.decides():

@@ -25,6 +25,7 @@ func TestSumsOfSittings(t *testing.T) {
 		{"a star belongs to the decision after it", []Taken{{Star, 3 * second, 1}, {Archive, 8 * second, 1}}, Sum{Decided: 1, Median: 8, ByKind: map[Kind]int{Archive: 1}}},
 		{"leaving takes time, but is no decision", []Taken{{Leave, 20 * second, 1}, {ToBin, 24 * second, 1}}, Sum{Decided: 1, Left: 1, Median: 4, ByKind: map[Kind]int{ToBin: 1}}},
 		{"a lunch break does not move the median", []Taken{{ToBin, 4 * second, 1}, {Archive, 10 * second, 1}, {Snooze, 4000 * second, 1}}, Sum{Decided: 3, Median: 6, ByKind: map[Kind]int{ToBin: 1, Archive: 1, Snooze: 1}}},
+		{"an answer with which it leaves is a decision, one with which it stays is not", []Taken{{SendMail, 90 * second, 0}, {SendMail, 100 * second, 1}}, Sum{Decided: 1, Median: 100, ByKind: map[Kind]int{SendMail: 1}}},
 		{"many at once are one decision", []Taken{{Archive, 6 * second, 40}, {ToBin, 8 * second, 1}}, Sum{Decided: 41, Median: 4, ByKind: map[Kind]int{Archive: 40, ToBin: 1}}},
 	} {
 		require.Equal(t, c.want, SumUp(0, c.steps), c.name)

@@ -125,6 +125,9 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, 
 		if e.Kind == inbox.MakeFollowUp || e.Kind == inbox.Combo {
 			steps[i].Count = max(1, -e.Delta) // it counts its follow-ups as well
 		}
+		if e.Kind == inbox.SendMail { // an answer, or what was handed over
+			steps[i].Count = max(0, -e.Delta)
+		}
 	}
 	v.Sum = inbox.SumUp(s.Begun, steps)
 	if s.Ended != 0 {

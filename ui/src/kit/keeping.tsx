@@ -1,4 +1,4 @@
-import { createContext, useContext, useEffect, useState } from 'react'
+import { createContext, useContext, useLayoutEffect, useState } from 'react'
 
 /** Where the fields of a tray or a form keep what is typed in them until it is finished. */
 export interface Keeper {
@@ -25,7 +25,8 @@ export function useKeptField(field: string, text: string, change: (text: string)
   const keeping = useContext(Context)
   const [first] = useState(text)
   const [begun] = useState(() => keeping?.read(field))
-  useEffect(() => {
+  // Before anything else happens: a letter typed at once comes after it, and is not replaced by it.
+  useLayoutEffect(() => {
     if (begun !== undefined && begun !== text) change(begun)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once, as it appears
   }, [])

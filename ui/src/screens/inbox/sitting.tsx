@@ -64,7 +64,7 @@ export function SittingHead({ sitting, onEnd }: { sitting: SittingView; onEnd: (
       <div
         className="mt-1.5 h-[5px] overflow-hidden rounded-full bg-sand-200"
         role="progressbar"
-        aria-label={sentences.decidedInThisSitting}
+        aria-label={sentences.goneThroughInThisSitting}
         aria-valuenow={done}
         aria-valuemin={0}
         aria-valuemax={sitting.total}

@@ -6,6 +6,7 @@ export const verbs: [string, string][] = [
   ['rest', sentences.archivedAsTheRest],
   ['fresh-start', sentences.archivedForAFresh],
   ['snooze', sentences.snoozed],
+  ['send', sentences.answeredOrHandedOver],
   ['follow-up', sentences.madeFollowUps],
   ['combo', sentences.byCombos],
   ['here', sentences.broughtBack],

@@ -21,6 +21,8 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
   const [text, setText] = useState('')
   const [add, setAdd] = useState<number[]>([])
   const [remove, setRemove] = useState<number[]>([])
+  const [fresh, setFresh] = useState<string[]>([]) // names of labels that are made as they are put on
+  const [busy, setBusy] = useState(false)
   const [wrong, setWrong] = useState('')
   if (!labels) return null
   const words = text.trim().toLowerCase()
@@ -33,7 +35,12 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
       : 1
   const found = labels.filter((l) => l.path.toLowerCase().includes(words)).sort((a, b) => begins(a) - begins(b))
   const exact = labels.some((l) => l.path.toLowerCase().replace(/\s*\/\s*/g, '/') === words.replace(/\s*\/\s*/g, '/'))
-  const offers: (LabelView | 'new')[] = [...found, ...(words && !exact ? ['new' as const] : [])]
+  const name = text.trim()
+  const offers: (LabelView | string)[] = [
+    ...fresh.filter((path) => path.toLowerCase().includes(words)),
+    ...found,
+    ...(words && !exact && !fresh.includes(name) ? [name] : []),
+  ]
   const on = (id: number) =>
     add.includes(id) || (!remove.includes(id) && ids.length > 0 && ids.every((i) => slipOf(i)?.labels.includes(id)))
   const toggle = (id: number) => {
@@ -47,20 +54,26 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
     }
     setText('')
   }
-  const take = async (offer: LabelView | 'new') => {
-    if (offer !== 'new') return toggle(offer.id)
+  const take = (offer: LabelView | string) => {
+    if (typeof offer !== 'string') return toggle(offer.id)
+    setFresh(fresh.includes(offer) ? fresh.filter((f) => f !== offer) : [...fresh, offer])
+    setText('')
+  }
+  const changed = add.length + remove.length + fresh.length > 0
+  const accept = async () => {
+    if (!changed) return onClose()
+    if (busy) return
+    setBusy(true)
     try {
-      const made = await post<LabelView>('/labels', { path: text })
-      await client.invalidateQueries({ queryKey: ['labels'] })
-      setAdd((a) => [...a, made.id])
-      setText('')
-      setWrong('')
+      const made: number[] = []
+      for (const path of fresh) made.push((await post<LabelView>('/labels', { path })).id)
+      if (made.length) await client.invalidateQueries({ queryKey: ['labels'] })
+      onLabel([...add, ...made], remove)
     } catch (e) {
       setWrong(e instanceof EbbeError ? e.message : sentences.theLabelCouldNot)
+      setBusy(false)
     }
   }
-  const changed = add.length + remove.length > 0
-  const accept = () => (changed ? onLabel(add, remove) : onClose())
   return (
     <Tray label={sentences.label} testid="label-tray" onClose={onClose}>
       <Combo
@@ -72,12 +85,14 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
         placeholder={sentences.loans}
         text={text}
         offers={offers}
-        keyOf={(l) => (l === 'new' ? 'new' : l.id)}
-        taken={(l) => l !== 'new' && on(l.id)}
+        keyOf={(l) => (typeof l === 'string' ? 'new/' + l : l.id)}
+        taken={(l) => (typeof l === 'string' ? fresh.includes(l) : on(l.id))}
         wrong={wrong}
         aside={
           <>
-            <Button onClick={accept}>{changed ? sentences.label : sentences.close}</Button>
+            <Button disabled={busy} onClick={() => void accept()}>
+              {changed ? sentences.label : sentences.close}
+            </Button>
             <p className="pb-2 text-[12px] text-ink-500 max-[700px]:hidden">{sentences.enterPicksTheHighlighted}</p>
           </>
         }
@@ -87,11 +102,11 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
           setWrong('')
         }}
         onTake={take}
-        onEnter={(l) => (words ? l && take(l) : accept())}
+        onEnter={(l) => (words ? l !== undefined && take(l) : accept())}
       >
         {(l) =>
-          l === 'new' ? (
-            <>{sentences.create(text.trim())}</>
+          typeof l === 'string' ? (
+            <>{fresh.includes(l) ? l : sentences.create(l)}</>
           ) : (
             <>
               <LabelMark color={l.color} mark={l.mark} />
