@@ -137,7 +137,7 @@ export const NextWeeks: Group = "next-weeks";
 export const NoDate: Group = "no-date";
 /**
  * Bounds are the instants at which one group ends and the next begins, for a
- * present and a zone. A week ends on Sunday.
+ * present and a person's week.
  */
 export interface Bounds {
   Now: when.Instant; // each the first instant after the group
