@@ -149,6 +149,7 @@ export class Kept {
 
   /** Whether a decision still waits for its answer: another window may have sent it meanwhile. */
   async waits(key: string) {
+    if (this.cleared) return false
     return !this.db || this.own.has(key) || (await this.db.getKey('decisions', key).catch(() => key)) !== undefined
   }
 

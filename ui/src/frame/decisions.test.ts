@@ -162,4 +162,16 @@ describe('decisions on their way', () => {
     await decisions.settled
     expect(told).toEqual(['bin: step 1', 'archive: step 2'])
   })
+
+  it('that were given up, as by signing out, are sent no more', async () => {
+    program.answers = Array.from({ length: 3 }, () => () => {
+      kept.list = []
+      throw away()
+    })
+    const all = ['bin', 'archive'].map((kind) => decisions.send('/decisions', { kind }, outcome(kind)))
+    expect(await Promise.all(all)).toEqual([null, null])
+    expect(program.answers).toHaveLength(2) // asked once, before it was given up
+    expect(told).toEqual([])
+    expect(decisions.pending).toBe(0)
+  })
 })

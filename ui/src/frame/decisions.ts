@@ -54,7 +54,7 @@ export class Decisions {
     this.around.kept.decide(item)
     return this.queue(item, outcome, async () => {
       await this.around.painted()
-      return true
+      return this.around.kept.waits(item.key)
     })
   }
 
@@ -71,6 +71,10 @@ export class Decisions {
 
   private async untilAnswered(item: Sent, outcome: Outcome): Promise<Decided | null> {
     for (let times = 0; ; times++) {
+      if (times && !(await this.around.kept.waits(item.key))) {
+        this.leave(item) // it was given up meanwhile
+        return null
+      }
       try {
         const decided = await this.around.post(item.path, item.body, item.key)
         this.leave(item)

@@ -7,7 +7,15 @@ import { KeepFields } from './keeping'
 
 const all = ['loans', 'loans / leg two', 'press', 'workshop']
 
-function Labels({ take, enter }: { take: (l: string) => unknown; enter?: (l: string | undefined) => unknown }) {
+function Labels({
+  take,
+  enter,
+  clears,
+}: {
+  take: (l: string) => unknown
+  enter?: (l: string | undefined) => unknown
+  clears?: boolean // the words go with what is taken
+}) {
   const [text, setText] = useState('')
   return (
     <Combo
@@ -20,7 +28,7 @@ function Labels({ take, enter }: { take: (l: string) => unknown; enter?: (l: str
       none={<p>nothing has these letters</p>}
       onText={setText}
       onTake={take}
-      onEnter={enter}
+      onEnter={clears ? () => setText('') : enter}
     >
       {(l) => l}
     </Combo>
@@ -143,7 +151,7 @@ describe('a field of which several are taken', () => {
     const user = userEvent.setup()
     render(
       <KeepFields value={{ read: (f) => kept[f], type }}>
-        <Labels take={() => {}} />
+        <Labels take={() => {}} clears />
       </KeepFields>,
     )
     expect(field()).toHaveValue('lo')

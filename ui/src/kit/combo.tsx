@@ -1,4 +1,12 @@
-import { type InputHTMLAttributes, type KeyboardEvent, type ReactNode, useRef, useState } from 'react'
+import {
+  type InputHTMLAttributes,
+  type KeyboardEvent,
+  type ReactNode,
+  useEffect,
+  useEffectEvent,
+  useRef,
+  useState,
+} from 'react'
 import { cx } from './cx'
 import { Around, boxLook } from './field'
 import { useKeptField } from './keeping'
@@ -97,6 +105,13 @@ export function Combo<T>({
   const offered = useOffers(id, offers.length, text, wrapped)
   const looks = layouts[layout]
   const { typed } = useKeptField(id, text, onText)
+  // What was typed has become something once the words are gone.
+  const had = useRef(text)
+  const gone = useEffectEvent(() => typed(''))
+  useEffect(() => {
+    if (had.current && !text) gone()
+    had.current = text
+  }, [text])
   const busy = useRef(false)
   const once = async (does: () => unknown) => {
     if (busy.current) return
@@ -108,9 +123,7 @@ export function Combo<T>({
     }
   }
   const take = (offer: T | undefined) => {
-    if (offer === undefined) return
-    typed('')
-    void once(() => onTake(offer))
+    if (offer !== undefined) void once(() => onTake(offer))
   }
   return (
     <>

@@ -66,7 +66,12 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
     setBusy(true)
     try {
       const made: number[] = []
-      for (const path of fresh) made.push((await post<LabelView>('/labels', { path })).id)
+      for (const path of fresh) {
+        const { id } = await post<LabelView>('/labels', { path })
+        made.push(id)
+        setFresh((f) => f.filter((p) => p !== path)) // it is there, whatever becomes of the others
+        setAdd((a) => [...a, id])
+      }
       if (made.length) await client.invalidateQueries({ queryKey: ['labels'] })
       onLabel([...add, ...made], remove)
     } catch (e) {
