@@ -50,6 +50,11 @@ func TestMailIntoEbbe(t *testing.T) {
 	require.Equal(t, inbox.Snoozed, row.Place)
 	require.Equal(t, p.moment(t, "fri 9").At, row.ReturnAt)
 
+	require.NoError(t, send("note-"+v.Key+"+next-sun-9", "Read the proofs"))
+	row = p.where(t, "Read the proofs")
+	require.Equal(t, p.moment(t, "sun 9").At, row.ReturnAt, "nobody looks: the earlier")
+	require.Contains(t, row.Note, "The earlier was taken.")
+
 	for local, says := range map[string]string{
 		"note-" + v.Key + "+fry-nine": "Ebbe does not understand “fry nine” as a time to come",
 		"todo-abcdefghij":             "is not in use, or not any more",

@@ -160,7 +160,10 @@ func (d *Desk) note(t store.Tx, who identity.Who, conversation int64, at when.Re
 	back, later := at.Both()
 	after, err := before.Snoozed(inbox.Sleep{Return: back}, now)
 	if err == nil && !at.Other.IsZero() {
-		after, err = after.Noted(after.Note + "\n" + fmt.Sprintf("Its address can mean %s or %s. The earlier was taken.", who.Week.Say(back, now), who.Week.Say(later, now)))
+		said := fmt.Sprintf("Its address can mean %s or %s. The earlier was taken.", who.Week.Say(back, now), who.Week.Say(later, now))
+		if noted, err := after.Noted(after.Note + "\n" + said); err == nil { // else there is no room for it
+			after = noted
+		}
 	}
 	return inbox.Change{Before: &before, After: &after}, err
 }
