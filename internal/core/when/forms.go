@@ -175,15 +175,17 @@ func (p *parser) spokenClock() bool {
 		return false
 	}
 	p.take(i + 3)
-	if way == "to" {
-		hour, minutes = hour-1, 60-minutes
-	}
-	if p.at(0) == "am" || p.at(0) == "pm" {
-		if hour %= 12; p.at(0) == "pm" {
+	half := p.at(0) // am and pm are those of the hour that is named
+	if half == "am" || half == "pm" {
+		p.take(1)
+		if hour %= 12; half == "pm" {
 			hour += 12
 		}
-		p.take(1)
-	} else {
+	}
+	if way == "to" {
+		hour, minutes = (hour+23)%24, 60-minutes
+	}
+	if half != "am" && half != "pm" {
 		p.bare = p.w.TwelveHour && hour >= 1
 		p.early = hour >= 1 && hour <= 6
 		if hour == 0 { // "quarter to one", in daylight

@@ -120,6 +120,8 @@ func TestPhrases(t *testing.T) {
 		{"fri ten past nine", "2026-11-27T09:10"},
 		{"thu quarter to one", "2026-11-26T12:45"},
 		{"thu twenty to nine pm", "2026-11-26T20:40"},
+		{"thu ten to twelve pm", "2026-11-26T11:50"},
+		{"thu quarter to one am", "2026-11-26T00:45"},
 		{"fri at three", "2026-11-27T15:00"},
 		{"at eleven", "2026-11-24T11:00"},
 		{"three o'clock", "2026-11-24T15:00"},
