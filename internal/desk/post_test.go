@@ -464,7 +464,12 @@ func TestHandingOverForwardsAndTracks(t *testing.T) {
 	require.Equal(t, "Checked proofs from Priya", w.FollowUps[0].Title)
 	require.Equal(t, "priya@x.example", w.FollowUps[0].With.Address)
 	require.Equal(t, "1@x", w.FollowUps[0].Message)
-	p.put(postoffice.Inbox, "back@x", "Priya <priya@x.example>", "Re: Fwd: Proofs", m.MessageID)
+	p.put(postoffice.Inbox, "before@x", "Priya <priya@x.example>", "Re: Fwd: Proofs", m.MessageID) // with a date long ago
+	p.pass(t)
+	w, err = p.FollowUps.Waiting(ctx, p.who, "")
+	require.NoError(t, err)
+	require.Len(t, w.FollowUps[0].Waits.Offers, 1, "its clock may be wrong")
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(strings.ReplaceAll(note("back@x", "Priya <priya@x.example>", museum, "Re: Fwd: Proofs", p.clock.t, "References: <"+m.MessageID+">"), "\n", "\r\n")))
 	p.pass(t)
 	w, err = p.FollowUps.Waiting(ctx, p.who, "")
 	require.NoError(t, err)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -13,6 +14,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 )
 
 // takeBatch stores one batch in one transaction: messages, originals, index,
@@ -28,7 +30,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		tally, notice = Tally{Read: len(batch)}, journal.Notice{}
-		b = &batcher{t: t, box: box, now: now, o: o, twins: twins}
+		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}}
 		if err := b.load(batch); err != nil {
 			return err
 		}
@@ -63,7 +65,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 			return err
 		}
 		var waited journal.Notice
-		if ended, waited, err = endWaiting(t, box, b.keeper, b.writers(), now); err != nil {
+		if ended, waited, err = endWaiting(t, box, b.keeper, b.came(), now); err != nil {
 			return err
 		}
 		if err := b.answer(); err != nil {
@@ -140,12 +142,21 @@ func (b *batcher) record() error {
 	return store.Journal(b.t).Record(&e)
 }
 
-// writers are the people who wrote what has come into view.
-func (b *batcher) writers() (out []mail.Address) {
+// came is what people have written that has come into view, with what had been
+// held in its conversation.
+func (b *batcher) came() (out []followup.Came) {
+	out = b.released
 	for _, m := range b.out.Messages {
-		if m.Held == "" && !m.Own && !m.Kind.Machine() {
-			out = append(out, mail.Address{Name: m.FromName, Address: m.FromAddr})
+		if m.Held != "" || m.Own || m.Kind.Machine() {
+			continue
 		}
+		in := []int64{m.ConversationID}
+		for _, ref := range b.references[m.ID] {
+			if id := b.refs[ref]; id != 0 && !slices.Contains(in, id) {
+				in = append(in, id)
+			}
+		}
+		out = append(out, followup.Came{Message: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, In: in, Written: m.Date})
 	}
 	return out
 }
@@ -162,33 +173,35 @@ func (b *batcher) shown() (n int) {
 
 // batcher gathers what a batch of messages changes.
 type batcher struct {
-	t      store.Tx
-	box    int64
-	person int64
-	asleep bool // new mail leaves what is snoozed where it is
-	gated  bool // mail that arrives may be held
-	gate   delivery.Settings
-	week   when.Week
-	keeper store.Person
-	now    when.Instant
-	o      Options
-	own    map[string]bool
-	known  map[string]int64 // messages by hash
-	had    []bool           // of the batch, which were known before
-	refs   map[string]int64
-	rows   map[int64]*store.Conversation
-	marks  map[int64]*store.Mark
-	before map[int64]inbox.Conversation
-	bases  map[string]int64 // newest conversation of this batch by base subject
-	people map[string]*store.Correspondent
-	held   map[int64]bool          // conversations of which something is held
-	wrote  map[string]when.Instant // when the reader last wrote to an address
-	asking []asked
-	joins  []*store.Entry // conversations that turned out to be one
-	twins  map[int]twin   // of messages of the batch whose Message-ID another message has
-	nextC  int64
-	nextM  int64
-	out    store.Batch
+	t          store.Tx
+	box        int64
+	person     int64
+	asleep     bool // new mail leaves what is snoozed where it is
+	gated      bool // mail that arrives may be held
+	gate       delivery.Settings
+	week       when.Week
+	keeper     store.Person
+	now        when.Instant
+	o          Options
+	own        map[string]bool
+	known      map[string]int64 // messages by hash
+	had        []bool           // of the batch, which were known before
+	refs       map[string]int64
+	rows       map[int64]*store.Conversation
+	marks      map[int64]*store.Mark
+	before     map[int64]inbox.Conversation
+	bases      map[string]int64 // newest conversation of this batch by base subject
+	people     map[string]*store.Correspondent
+	held       map[int64]bool          // conversations of which something is held
+	wrote      map[string]when.Instant // when the reader last wrote to an address
+	asking     []asked
+	joins      []*store.Entry     // conversations that turned out to be one
+	references map[int64][]string // of new messages, by their ID: the Message-IDs they refer to
+	released   []followup.Came    // what came into view with a later message of its conversation
+	twins      map[int]twin       // of messages of the batch whose Message-ID another message has
+	nextC      int64
+	nextM      int64
+	out        store.Batch
 }
 
 func (b *batcher) load(batch []Parsed) (err error) {
@@ -334,6 +347,7 @@ func (b *batcher) add(i int, p Parsed) error {
 		msg.Held = delivery.StreamOf(m.Kind)
 	}
 	b.out.Messages = append(b.out.Messages, msg)
+	b.references[msg.ID] = m.References
 	b.nextM++
 	b.out.Originals = append(b.out.Originals, p.item.Raw)
 	b.out.Words = append(b.out.Words, Words(m))
@@ -413,6 +427,11 @@ func (b *batcher) release(id int64, whole bool) error {
 	delete(b.held, id)
 	b.out.Released = append(b.out.Released, id)
 	row := b.rows[id]
+	came, err := awaiting.Awaited(b.t).Held(b.box, []int64{id})
+	if err != nil {
+		return err
+	}
+	b.released = append(b.released, came...)
 	if !whole {
 		stored, err := store.HeldMail(b.t).HeldMessages(b.box, []int64{id})
 		if err != nil {

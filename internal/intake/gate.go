@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/outbox"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 )
 
 // schedule notes on the agenda when anything about the delivery of a box
@@ -146,17 +147,11 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 	if err != nil {
 		return out, err
 	}
-	awaited, err := store.HeldMail(k.T).HeldFrom(k.Box)
+	came, err := awaiting.Awaited(k.T).Held(k.Box, ids)
 	if err != nil {
 		return out, err
 	}
-	var writers []mail.Address
-	for a, in := range awaited {
-		if slices.ContainsFunc(in, func(id int64) bool { return seen[id] }) {
-			writers = append(writers, a)
-		}
-	}
-	ended, notice, err := endWaiting(k.T, k.Box, k.Person, writers, k.Now)
+	ended, notice, err := endWaiting(k.T, k.Box, k.Person, came, k.Now)
 	if err != nil {
 		return out, err
 	}

@@ -2,42 +2,61 @@ package intake
 
 import (
 	"fmt"
-	"slices"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 )
 
-// endWaiting ends the waiting for those who have written, each with its line in
-// the journal, and says so.
-func endWaiting(t store.Tx, box int64, p store.Person, from []mail.Address, now when.Instant) (changes []inbox.Change, notice journal.Notice, err error) {
-	var addresses []string
-	for _, a := range from {
-		if !slices.Contains(addresses, a.Address) {
-			addresses = append(addresses, a.Address)
-		}
+// endWaiting ends what was waited for where one of the messages that have come
+// is the answer, each with its line in the journal, and says so. What may be
+// the answer is offered.
+func endWaiting(t store.Tx, box int64, p store.Person, came []followup.Came, now when.Instant) (changes []inbox.Change, notice journal.Notice, err error) {
+	if len(came) == 0 {
+		return nil, notice, nil
 	}
-	rows, err := store.FollowUps(t).WaitingFor(box, addresses)
+	rows, err := awaiting.Awaited(t).Over(box, came)
 	if err != nil || len(rows) == 0 {
 		return nil, notice, err
 	}
 	var entries []*store.Entry
+	var ended []followup.FollowUp
 	for _, r := range rows {
-		before, after := r.Data, p.FollowUp.Answered(r.Data, now)
-		after.Card = after.Open()
+		before, after := r.Data, r.Data
+		for _, m := range came {
+			switch after.Bearing(m, r.About...) {
+			case followup.Answers:
+				after = p.FollowUp.Answered(after, now)
+				after.Card = after.Open()
+			case followup.MayAnswer:
+				after = after.Offer(followup.Candidate{Message: m.Message, Conversation: m.In[0], From: m.From, At: now})
+			}
+		}
+		if after.Equal(before) {
+			continue
+		}
 		c := inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}
 		changes = append(changes, c)
+		if after.Waiting() {
+			continue
+		}
+		ended = append(ended, before)
 		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
-			Text: before.With.Short() + " has written: " + before.Title, Changes: []inbox.Change{c}})
+			Text: before.With.Short() + " has answered: " + before.Title, Changes: []inbox.Change{c}})
+	}
+	if len(changes) == 0 {
+		return nil, notice, nil
 	}
 	if err := store.Journal(t).Record(entries...); err != nil {
 		return nil, notice, err
 	}
-	notice.Text, notice.FollowUp = rows[0].Data.With.Short()+" has written; you need not wait any more: “"+rows[0].Data.Title+"”.", rows[0].Data.UID
-	if n := len(rows) - 1; n > 0 {
+	if len(ended) > 0 {
+		notice.Text, notice.FollowUp = ended[0].With.Short()+" has answered; you need not wait any more: “"+ended[0].Title+"”.", ended[0].UID
+	}
+	if n := len(ended) - 1; n > 0 {
 		notice.Text += fmt.Sprintf(" And %d more.", n)
 	}
 	return changes, notice, store.Conversations(t).Apply(box, p.ID, changes)

@@ -83,7 +83,7 @@ func (t FollowUps) PutFollowUps(box int64, all []followup.FollowUp) error {
 				person = f.With.Name
 			}
 			rows[i] = FollowUp{BoxID: box, UID: f.UID, Open: f.Open(), DueAt: f.Due.At, Stage: p.FollowUp.In(f).ID, Project: f.Project, Person: person, PersonName: f.With.Short(),
-				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Minutes(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Words: wordsOf(f), Data: f, Rev: rev}
+				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Load(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Words: wordsOf(f), Data: f, Rev: rev}
 			if f.Waiting() {
 				rows[i].WaitsSince = f.Waits.Since
 			}
@@ -253,18 +253,6 @@ func (t FollowUps) WaitingFollowUps(box int64, after After, n int) (rows []Follo
 		db = db.Where("(waits_since, uid) > (?, ?)", after.At, after.UID)
 	}
 	err = db.Order("waits_since, uid").Limit(n).Find(&rows).Error
-	return rows, err
-}
-
-// WaitingFor gives the follow-ups that wait for one of these addresses.
-func (t FollowUps) WaitingFor(box int64, addresses []string) (rows []FollowUp, err error) {
-	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
-		var some []FollowUp
-		if err := t.db.Where("box_id = ? AND waits_since > 0 AND person IN ?", box, chunk).Find(&some).Error; err != nil {
-			return nil, err
-		}
-		rows = append(rows, some...)
-	}
 	return rows, err
 }
 

@@ -285,23 +285,6 @@ func (t HeldMail) Heard(box int64, addresses []string) (map[string][]string, err
 	return out, nil
 }
 
-// HeldFrom gives, of the people for whom follow-ups wait, those who wrote
-// something that is held, each with the conversations in which they did.
-func (t HeldMail) HeldFrom(box int64) (out map[mail.Address][]int64, err error) {
-	var rows []struct {
-		Name, Address  string
-		ConversationID int64
-	}
-	err = t.db.Raw(`SELECT m.from_name name, m.from_addr address, m.conversation_id FROM messages m WHERE m.box_id = ? AND m.held = ? AND NOT m.own
-		AND m.from_addr IN (SELECT person FROM follow_ups WHERE box_id = ? AND waits_since > 0)`, box, delivery.StreamPeople, box).Scan(&rows).Error
-	out = map[mail.Address][]int64{}
-	for _, r := range rows {
-		a := mail.Address{Name: r.Name, Address: r.Address}
-		out[a] = append(out[a], r.ConversationID)
-	}
-	return out, err
-}
-
 // Postpone keeps a notification until the user wants to hear of it.
 func (t HeldMail) Postpone(p Postponed) error {
 	return t.db.Create(&p).Error

@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
 )
@@ -478,9 +479,9 @@ func TestFollowUpsAndEventsOfABox(t *testing.T) {
 		rows, err := store.FollowUps(tx).WaitingFollowUps(box, store.After{}, 10)
 		require.NoError(t, err)
 		require.Equal(t, "waits", rows[0].UID)
-		rows, err = store.FollowUps(tx).WaitingFor(box, []string{"w0@x.example"})
+		waits, err := awaiting.Awaited(tx).Over(box, []followup.Came{{From: mail.Address{Address: "w0@x.example"}}})
 		require.NoError(t, err)
-		require.Len(t, rows, 1)
+		require.Len(t, waits, 1)
 		rows, err = store.FollowUps(tx).FinishedFollowUps(box, 1, followup.Ever, store.After{}, 10)
 		require.NoError(t, err)
 		require.Equal(t, "done", rows[0].UID)
@@ -650,18 +651,30 @@ func TestWhatIsHeld(t *testing.T) {
 		found, err := store.HeldMail(tx).HeldMatching(l.box, []string{"crate"}, "", 50)
 		require.NoError(t, err)
 		require.Len(t, found, len(held))
-		from, err := store.HeldMail(tx).HeldFrom(l.box)
-		require.NoError(t, err)
-		require.Empty(t, from, "nobody is waited for")
-		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
-		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
-		from, err = store.HeldMail(tx).HeldFrom(l.box)
+		came, err := awaiting.Awaited(tx).Held(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		var theirs []int64
-		for _, ids := range from {
-			theirs = append(theirs, ids...)
+		for _, m := range came {
+			theirs = append(theirs, m.In...)
 		}
 		require.ElementsMatch(t, held, theirs)
+		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
+		over, err := awaiting.Awaited(tx).Over(l.box, came)
+		require.NoError(t, err)
+		for _, r := range over {
+			require.True(t, slices.ContainsFunc(came, func(m followup.Came) bool {
+				return r.Person == m.From.Address || slices.Contains(m.In, r.ConversationID)
+			}), "only what one of them may be the answer to")
+		}
+		offered := waited.Offer(followup.Candidate{Message: 3, Conversation: l.rows[0].ID})
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{offered}))
+		offering, err := awaiting.Awaited(tx).Offering(l.box, idsOf(l.rows))
+		require.NoError(t, err)
+		require.Len(t, offering, 1)
+		offering, err = awaiting.Awaited(tx).Offering(l.box, idsOf(l.rows[1:]))
+		require.NoError(t, err)
+		require.Empty(t, offering)
 		if len(held) == 0 {
 			return nil
 		}

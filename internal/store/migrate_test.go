@@ -84,7 +84,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 8; n++ {
+	for n := 1; n <= 9; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -102,7 +102,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 8; n++ {
+	for n := 1; n <= 9; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
@@ -135,10 +135,10 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 	require.Contains(t, string(originals[1]), "sign for it")
 	all, err := store.FollowUps(tx).AllFollowUps(1)
 	require.NoError(t, err)
-	require.Len(t, all, 1)
-	require.Equal(t, "Send the papers back", all[0].Title)
-	require.True(t, all[0].Open())
-	require.Len(t, all[0].Reminders, 1)
+	require.Len(t, all, map[bool]int{false: 1, true: 2}[n >= 9])
+	papers := all[slices.IndexFunc(all, func(f followup.FollowUp) bool { return f.Title == "Send the papers back" })]
+	require.True(t, papers.Open())
+	require.Len(t, papers.Reminders, 1)
 	things, err := store.Agenda(tx).Things()
 	require.NoError(t, err)
 	kinds := map[inbox.Kind]int{}
@@ -224,6 +224,18 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 			require.EqualValues(t, 3, d.Version)
 			require.Equal(t, "Dear Solvei", rows[1].Begins)
 		}
+		if n >= 9 {
+			entries, err := store.Journal(tx).History(1, store.Past{}, 10)
+			require.NoError(t, err)
+			i := slices.IndexFunc(entries, func(e store.Entry) bool { return e.Kind == inbox.Choose })
+			var before, after map[string]string
+			require.NoError(t, entries[i].Chosen.Read(&before, &after))
+			require.Equal(t, "dark", after["theme"])
+			waits, err := store.FollowUps(tx).WaitingFollowUps(1, store.After{}, 10)
+			require.NoError(t, err)
+			require.Equal(t, 45, waits[0].Data.Effort)
+			require.Zero(t, waits[0].Minutes, "what waits is no work of the day")
+		}
 	} else if n >= 3 {
 		at, err := store.Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
@@ -253,7 +265,7 @@ func TestTheSchemaHasAllThatIsKept(t *testing.T) {
 func TestVersionsAreFrozen(t *testing.T) {
 	frozen := map[string]string{
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
-		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91",
+		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "bd5313f22ebada00",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)

@@ -106,14 +106,6 @@ type FollowUp struct {
 	Foreign      string       `json:"foreign,omitempty"` // lines of iCalendar that other programs understand
 }
 
-// Wait is that somebody's answer is awaited.
-type Wait struct {
-	Since when.Instant `json:"since,omitempty"` // 0: nobody is waited for
-	Ask   when.Moment  `json:"ask"`             // when to ask again
-	Only  bool         `json:"only,omitempty"`  // there is nothing else to do: an answer finishes it
-	Ended when.Instant `json:"ended,omitempty"` // when the answer came that ended the last waiting
-}
-
 // UnmarshalJSON reads a follow-up, also as it was kept when it had one reminder
 // at most.
 func (f *FollowUp) UnmarshalJSON(raw []byte) error {

@@ -13,6 +13,15 @@ const UsualEffort = 30
 // Minutes is the effort of f that is still to be made.
 func (f FollowUp) Minutes() int { return Remaining(f.Effort, f.Percent) }
 
+// Load is how many minutes of the day on which f is due it takes: none while it
+// waits for somebody else.
+func (f FollowUp) Load() int {
+	if f.Waiting() {
+		return 0
+	}
+	return f.Minutes()
+}
+
 // Remaining is how many minutes are left of an effort of which a part is done.
 func Remaining(effort, percent int) int {
 	if effort == 0 {

@@ -177,30 +177,6 @@ func (s Settings) Put(f FollowUp, id string, now when.Instant) FollowUp {
 	return f
 }
 
-// WaitFor is f waiting, since now, for somebody, to be asked again at ask if
-// that is set.
-func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) FollowUp {
-	only := f.Waits.Only
-	f = s.Put(f, s.first(Others).ID, since)
-	f.Waits.Since, f.Waits.Ask, f.Waits.Only, f.Waits.Ended = since, ask, only, 0
-	return f
-}
-
-// Answered is f when a message from somebody has come at now: waiting for them
-// ends. What was nothing but waiting is finished.
-func (s Settings) Answered(f FollowUp, now when.Instant) FollowUp {
-	if !f.Waiting() {
-		return f
-	}
-	if f.Waits.Only {
-		f = f.Finish(now)
-	} else {
-		f = s.Put(f, s.first(Mine).ID, now)
-	}
-	f.Waits = Wait{Ended: now}
-	return f
-}
-
 // New is a follow-up as it is stored for the first time or anew: tidied, its
 // series begun, its status as its stage says, and its reminders as its times
 // want. A reminder that was not in before and lies behind now is an error, as is

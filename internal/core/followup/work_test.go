@@ -202,23 +202,6 @@ func TestStagesAndWhatTheyMean(t *testing.T) {
 	require.NoError(t, Usual().Valid())
 }
 
-func TestAnAnswerEndsTheWaiting(t *testing.T) {
-	s := Usual()
-	f := s.WaitFor(FollowUp{Title: "x", Status: NeedsAction}, 5, when.Moment{At: 50})
-	require.EqualValues(t, 50, f.Next(week), "the day to ask again is on the agenda")
-	asked := f.Fire(week, 50)
-	require.True(t, asked.Card && asked.Waiting())
-	require.Zero(t, asked.Next(week))
-	got := s.Answered(f, 40)
-	require.True(t, got.Open())
-	require.Equal(t, "todo", got.Stage)
-	require.Equal(t, Wait{Ended: 40}, got.Waits)
-	only := f
-	only.Waits.Only = true
-	require.Equal(t, Completed, s.Answered(only, 40).Status, "there was nothing else to do")
-	require.True(t, s.Answered(got, 60).Equal(got))
-}
-
 func TestWhatCannotBeStored(t *testing.T) {
 	s, due := Usual(), wallAt(t, "2026-11-26T12:00", "Europe/Oslo")
 	for _, c := range []struct {

@@ -281,7 +281,7 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 	if f, err = n.Write(f, p.FollowUp, who.Week, now); err != nil {
 		return nil, err
 	}
-	f.UID = uuid.NewString()
+	f.UID, f.Waits.Sent = uuid.NewString(), messageID
 	return append(changes, inbox.Change{FollowUpAfter: &f}), nil
 }
 

@@ -119,8 +119,9 @@ type NewFollowUp struct {
 
 // FollowUpStep is what the user does with follow-ups that exist. Kind is one of
 // inbox.ChangeFollow, FinishFollow, ReopenFollow, DropFollow; PutOff, to a day
-// or time; PutInStage; WaitFor somebody; and SeenReminder, which puts the card
-// away and, with Remind, asks for another.
+// or time; PutInStage; WaitFor somebody; AcceptAnswer and RefuseAnswer, about a message
+// that was offered, and KeepWaiting after one that was taken for the answer; and
+// SeenReminder, which puts the card away and, with Remind, asks for another.
 type FollowUpStep struct {
 	Kind    inbox.Kind   `json:"kind"`
 	UIDs    []string     `json:"uids,omitempty"` // those it is about, if several
@@ -131,6 +132,7 @@ type FollowUpStep struct {
 	Stage   string       `json:"stage,omitempty"`   // for PutInStage
 	With    mail.Address `json:"with,omitzero"`     // for WaitFor; empty: whom it concerns
 	Ask     when.Moment  `json:"ask,omitzero"`      // for WaitFor: when to ask again
+	Message int64        `json:"message,omitempty"` // for AcceptAnswer and RefuseAnswer: which was offered
 	Seen    string       `json:"seen,omitempty"`    // "open" or "finished", as the user saw it; else it is left as it is
 	Closing bool         `json:"closing,omitempty"` // the day is being closed
 }

@@ -34,6 +34,9 @@ var kinds = map[inbox.Kind]journal.Kind{
 	inbox.PutOff:       {Verb: "put off", Step: true},
 	inbox.PutInStage:   {Verb: "put into a stage", Step: true},
 	inbox.WaitFor:      {Verb: "waiting", Step: true},
+	inbox.AcceptAnswer: {Verb: "answered", Step: true},
+	inbox.RefuseAnswer: {Verb: "not the answer", Step: true},
+	inbox.KeepWaiting:  {Verb: "waiting on", Step: true},
 	inbox.CloseDay:     {Verb: "day closed", Step: true},
 }
 

@@ -139,7 +139,7 @@ func (s *stepper) take(before followup.FollowUp) error {
 		s.done++
 	}
 	if before.Open() && after.Status == followup.Completed {
-		if before.Conversation != 0 {
+		if before.Conversation != 0 && s.step.Kind != inbox.AcceptAnswer { // the answer stays to be read
 			s.archive = append(s.archive, before.Conversation)
 		}
 		if before.Repeat != nil {
@@ -193,6 +193,19 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		}
 		f.Card = false
 		return s.set.WaitFor(f, since, step.Ask.Realign()), nil
+	case inbox.AcceptAnswer, inbox.RefuseAnswer:
+		if !slices.ContainsFunc(f.Waits.Offers, func(o followup.Candidate) bool { return o.Message == step.Message }) || !f.Waiting() {
+			return f, &problem.Error{Type: "not-offered", Text: fmt.Sprintf("That message is not offered as the answer to “%s” any more, so nothing was changed.", f.Title)}
+		}
+		if step.Kind == inbox.RefuseAnswer {
+			return f.Refuse(step.Message), nil
+		}
+		return s.set.Answered(f, now), nil
+	case inbox.KeepWaiting:
+		if f.Waiting() || f.Waits.Ended == 0 {
+			return f, &problem.Error{Type: "not-ended", Text: fmt.Sprintf("No answer to “%s” has come that could have been none, so nothing was changed.", f.Title)}
+		}
+		return s.set.KeepWaiting(f, step.Ask.Realign()), nil
 	case inbox.PutOff:
 		return s.putOff(f)
 	case inbox.SeenReminder:
@@ -255,6 +268,12 @@ func (s *stepper) sentence() string {
 		text = "Open again."
 	case inbox.PutInStage:
 		text = "Now in “" + s.set.Stage(s.step.Stage).Name + "”."
+	case inbox.AcceptAnswer:
+		text = "That is the answer: you need not wait any more."
+	case inbox.RefuseAnswer:
+		text = "Not the answer: still waiting for " + s.last.With.Short() + "."
+	case inbox.KeepWaiting:
+		text = "No answer yet: waiting for " + s.last.With.Short() + " again."
 	case inbox.WaitFor:
 		text = "Waiting for " + s.last.With.Short()
 		if ask := s.last.Waits.Ask; !ask.IsZero() {

@@ -70,6 +70,9 @@ func (n NewFollowUp) Write(f followup.FollowUp, s followup.Settings, w when.Week
 		since := cmp.Or(before.Waits.Since, min(n.Waits.Since, now))
 		f.Waits.Only = n.Waits.Only
 		f = s.WaitFor(f, since, n.Waits.Ask.Realign())
+		if before.Waiting() && before.With == f.With {
+			f.Waits.Offers = before.Waits.Offers
+		}
 		if n.Stage != "" && s.Stage(n.Stage).Means == followup.Others {
 			f.Stage = n.Stage
 		}

@@ -23,10 +23,11 @@ type Slip struct {
 	Starred  bool           `json:"starred"`
 	Looks    int            `json:"looks"`
 	Position inbox.Position `json:"position"`
-	Due      *when.Moment   `json:"due,omitempty"`   // of its next open follow-up
-	Title    string         `json:"title,omitempty"` // what the reader calls it, if not by its subject
-	Note     bool           `json:"note,omitempty"`  // there is a note on it
-	Draft    bool           `json:"draft,omitempty"` // an answer was begun
+	Due      *when.Moment   `json:"due,omitempty"`     // of its next open follow-up
+	Title    string         `json:"title,omitempty"`   // what the reader calls it, if not by its subject
+	Note     bool           `json:"note,omitempty"`    // there is a note on it
+	Draft    bool           `json:"draft,omitempty"`   // an answer was begun
+	Answers  string         `json:"answers,omitempty"` // the title of what it may be the awaited answer to
 	Labels   []int64        `json:"labels"`
 	Reach    mail.Reach     `json:"reach"`
 	Account  string         `json:"account"`

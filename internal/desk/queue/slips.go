@@ -1,11 +1,13 @@
 package queue
 
 import (
+	"cmp"
 	"context"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 )
 
@@ -23,10 +25,20 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	if err != nil {
 		return nil, err
 	}
+	offering, err := awaiting.Awaited(t).Offering(who.Box, ids)
+	if err != nil {
+		return nil, err
+	}
+	answers := map[int64]string{}
+	for _, f := range offering {
+		for _, o := range f.Data.Waits.Offers {
+			answers[o.Conversation] = cmp.Or(answers[o.Conversation], f.Data.Title)
+		}
+	}
 	slips := make([]Slip, len(rows))
 	for i, r := range rows {
 		slips[i] = slipOf(r)
-		slips[i].Draft = drafts[r.ID]
+		slips[i].Draft, slips[i].Answers = drafts[r.ID], answers[r.ID]
 		for _, f := range followUps[r.ID] {
 			if !f.Data.Due.IsZero() {
 				slips[i].Due = &f.Data.Due

@@ -51,11 +51,21 @@ type Between struct {
 	FollowUps []followup.FollowUp `json:"followUps"`
 }
 
+// Offer is something for whose answer the user waits, and a message of the
+// conversation that may be it.
+type Offer struct {
+	followup.Candidate `tstype:",extends"`
+	UID                string       `json:"uid"`
+	Title              string       `json:"title"`
+	With               mail.Address `json:"with"`
+}
+
 // ConversationView is a conversation opened.
 type ConversationView struct {
 	Slip      queue.Slip             `json:"slip"`
 	Messages  []MessageView          `json:"messages"`
 	FollowUps []followup.FollowUp    `json:"followUps"`
+	Offers    []Offer                `json:"offers"` // what it may be the awaited answer to
 	Between   *Between               `json:"between,omitempty"`
 	Note      string                 `json:"note"`
 	Draft     composing.DraftView    `json:"draft"`

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 )
 
@@ -115,6 +116,18 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	v.FollowUps = []followup.FollowUp{}
 	for _, f := range followUps[id] {
 		v.FollowUps = append(v.FollowUps, f.Data)
+	}
+	offering, err := awaiting.Awaited(t).Offering(who.Box, []int64{id})
+	if err != nil {
+		return v, 0, err
+	}
+	v.Offers = []Offer{}
+	for _, f := range offering {
+		for _, o := range f.Data.Waits.Offers {
+			if o.Conversation == id && !slices.ContainsFunc(v.Offers, func(x Offer) bool { return x.UID == f.UID }) {
+				v.Offers = append(v.Offers, Offer{o, f.UID, f.Data.Title, f.Data.With})
+			}
+		}
 	}
 	if v.Events, err = store.Calendar(t).EventsOf(who.Box, id); err != nil {
 		return v, 0, err

@@ -89,15 +89,6 @@ export interface FollowUp {
   finished: when.Instant; // zero while open
   foreign?: string; // lines of iCalendar that other programs understand
 }
-/**
- * Wait is that somebody's answer is awaited.
- */
-export interface Wait {
-  since?: when.Instant; // 0: nobody is waited for
-  ask: when.Moment; // when to ask again
-  only?: boolean; // there is nothing else to do: an answer finishes it
-  ended?: when.Instant; // when the answer came that ended the last waiting
-}
 export const MaxTitle = 500;
 export const MaxNotes = 20_000;
 export const MaxName = 80; // of a project or context
@@ -508,3 +499,64 @@ export interface Heap {
   open: number /* int */;
   load: number /* int */; // minutes
 }
+
+//////////
+// source: waiting.go
+
+/**
+ * Wait is that somebody's answer is awaited.
+ */
+export interface Wait {
+  since?: when.Instant; // 0: nobody is waited for
+  ask: when.Moment; // when to ask again
+  only?: boolean; // there is nothing else to do: an answer finishes it
+  ended?: when.Instant; // when the answer came that ended the last waiting
+  was?: when.Instant; // since when that had been waited for, so that it can be gone on with
+  sent?: string; // Message-ID of what was sent to ask for it, if that is known
+  offers?: Candidate[]; // messages that may be the answer, the oldest first, at most MaxOffers
+}
+/**
+ * MaxOffers is how many messages are offered at once as the answer to one waiting;
+ * of more the newest are.
+ */
+export const MaxOffers = 5;
+/**
+ * Candidate is a message that may be the answer somebody waits for. They say whether it is.
+ */
+export interface Candidate {
+  message: number /* int64 */;
+  conversation: number /* int64 */;
+  from: mail.Address;
+  at: when.Instant; // when it came into view
+}
+/**
+ * Came is a message of somebody else that has come into view, no machine's.
+ */
+export interface Came {
+  Message: number /* int64 */;
+  From: mail.Address;
+  In: number /* int64 */[]; // its conversation, and those of the messages it refers to (RFC 5322, 3.6.4)
+  Written: when.Instant; // its date, as its sender has it
+}
+/**
+ * Bearing is what a message is to a waiting.
+ */
+export type Bearing = number /* int */;
+/**
+ * No message answers what it has nothing to do with; one may answer that is
+ * from the one waited for or belongs to what is waited for, and one that is
+ * and does answers.
+ */
+export const NoAnswer: Bearing = 0;
+/**
+ * No message answers what it has nothing to do with; one may answer that is
+ * from the one waited for or belongs to what is waited for, and one that is
+ * and does answers.
+ */
+export const MayAnswer: Bearing = 1;
+/**
+ * No message answers what it has nothing to do with; one may answer that is
+ * from the one waited for or belongs to what is waited for, and one that is
+ * and does answers.
+ */
+export const Answers: Bearing = 2;

@@ -128,8 +128,9 @@ export interface NewFollowUp {
 /**
  * FollowUpStep is what the user does with follow-ups that exist. Kind is one of
  * inbox.ChangeFollow, FinishFollow, ReopenFollow, DropFollow; PutOff, to a day
- * or time; PutInStage; WaitFor somebody; and SeenReminder, which puts the card
- * away and, with Remind, asks for another.
+ * or time; PutInStage; WaitFor somebody; AcceptAnswer and RefuseAnswer, about a message
+ * that was offered, and KeepWaiting after one that was taken for the answer; and
+ * SeenReminder, which puts the card away and, with Remind, asks for another.
  */
 export interface FollowUpStep {
   kind: inbox.Kind;
@@ -141,6 +142,7 @@ export interface FollowUpStep {
   stage?: string; // for PutInStage
   with?: mail.Address; // for WaitFor; empty: whom it concerns
   ask?: when.Moment; // for WaitFor: when to ask again
+  message?: number /* int64 */; // for AcceptAnswer and RefuseAnswer: which was offered
   seen?: string; // "open" or "finished", as the user saw it; else it is left as it is
   closing?: boolean; // the day is being closed
 }

@@ -490,7 +490,19 @@ export const CloseDay: Kind = "close-day"; // what was left of the day was put o
 /**
  * The kinds of decisions and of other entries of the journal.
  */
-export const WaitEnded: Kind = "wait-ended"; // the one waited for has written
+export const WaitEnded: Kind = "wait-ended"; // the answer that was waited for has come
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const AcceptAnswer: Kind = "is-answer"; // a message that was offered is the answer
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const RefuseAnswer: Kind = "no-answer"; // it is not
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const KeepWaiting: Kind = "keep-waiting"; // what has come was no answer
 /**
  * The kinds of decisions and of other entries of the journal.
  */

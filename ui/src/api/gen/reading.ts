@@ -54,12 +54,22 @@ export interface Between {
   followUps: followup.FollowUp[];
 }
 /**
+ * Offer is something for whose answer the user waits, and a message of the
+ * conversation that may be it.
+ */
+export interface Offer extends followup.Candidate {
+  uid: string;
+  title: string;
+  with: mail.Address;
+}
+/**
  * ConversationView is a conversation opened.
  */
 export interface ConversationView {
   slip: queue.Slip;
   messages: MessageView[];
   followUps: followup.FollowUp[];
+  offers: Offer[]; // what it may be the awaited answer to
   between?: Between;
   note: string;
   draft: composing.DraftView;

@@ -1,0 +1,164 @@
+package followup
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+// Wait is that somebody's answer is awaited.
+type Wait struct {
+	Since  when.Instant `json:"since,omitempty"`  // 0: nobody is waited for
+	Ask    when.Moment  `json:"ask"`              // when to ask again
+	Only   bool         `json:"only,omitempty"`   // there is nothing else to do: an answer finishes it
+	Ended  when.Instant `json:"ended,omitempty"`  // when the answer came that ended the last waiting
+	Was    when.Instant `json:"was,omitempty"`    // since when that had been waited for, so that it can be gone on with
+	Sent   string       `json:"sent,omitempty"`   // Message-ID of what was sent to ask for it, if that is known
+	Offers []Candidate  `json:"offers,omitempty"` // messages that may be the answer, the oldest first, at most MaxOffers
+}
+
+// MaxOffers is how many messages are offered at once as the answer to one waiting;
+// of more the newest are.
+const MaxOffers = 5
+
+// Candidate is a message that may be the answer somebody waits for. They say whether it is.
+type Candidate struct {
+	Message      int64        `json:"message"`
+	Conversation int64        `json:"conversation"`
+	From         mail.Address `json:"from"`
+	At           when.Instant `json:"at"` // when it came into view
+}
+
+// Came is a message of somebody else that has come into view, no machine's.
+type Came struct {
+	Message int64
+	From    mail.Address
+	In      []int64      // its conversation, and those of the messages it refers to (RFC 5322, 3.6.4)
+	Written when.Instant // its date, as its sender has it
+}
+
+// Bearing is what a message is to a waiting.
+type Bearing int
+
+// No message answers what it has nothing to do with; one may answer that is
+// from the one waited for or belongs to what is waited for, and one that is
+// and does answers.
+const (
+	NoAnswer Bearing = iota
+	MayAnswer
+	Answers
+)
+
+// clocksDiffer is by how much the clock of a sender may be behind.
+const clocksDiffer = 10 * 60_000
+
+// Bearing is what m is to the waiting of f: an answer if it is from the one
+// waited for, by any of their addresses, in the conversation of f or referring to
+// one of its messages. Anything else of theirs, and what others write in that
+// conversation, may be one. By its date it may be from before: then it is one at
+// most if their clock is wrong. about are conversations of messages of f that are
+// not in that of f, such as that of what was sent to hand it over.
+func (f FollowUp) Bearing(m Came, about ...int64) Bearing {
+	if !f.Waiting() {
+		return NoAnswer
+	}
+	here := slices.ContainsFunc(m.In, func(id int64) bool { return id != 0 && (id == f.Conversation || slices.Contains(about, id)) })
+	theirs := f.awaits(m.From)
+	before := m.Written != 0 && m.Written+clocksDiffer < f.Waits.Since
+	switch {
+	case here && theirs && !before:
+		return Answers
+	case here && theirs, (here || theirs) && !before:
+		return MayAnswer
+	}
+	return NoAnswer
+}
+
+// awaits says that f is about the one who writes from that address: it is
+// theirs, or bears their full name, as another address of theirs does, or one
+// that they share.
+func (f FollowUp) awaits(from mail.Address) bool {
+	if f.With.Address != "" && strings.EqualFold(f.With.Address, from.Address) {
+		return true
+	}
+	name := fullName(f.With.Name)
+	return name != "" && name == fullName(from.Name)
+}
+
+// fullName is a name of two words or more as it can be compared; a first name
+// alone is anybody's. What a list adds to the name of who writes through it is
+// left out.
+func fullName(name string) string {
+	name = strings.ToLower(strings.Join(strings.Fields(name), " "))
+	name, _, _ = strings.Cut(name, " via ")
+	if !strings.Contains(name, " ") {
+		return ""
+	}
+	return name
+}
+
+// FullName is fullName for whoever looks for people by it; empty for what is none.
+func FullName(name string) string { return fullName(name) }
+
+// Offer is f with one more message that may be the answer.
+func (f FollowUp) Offer(o Candidate) FollowUp {
+	if slices.ContainsFunc(f.Waits.Offers, func(x Candidate) bool { return x.Message == o.Message }) {
+		return f
+	}
+	all := append(slices.Clone(f.Waits.Offers), o)
+	f.Waits.Offers = all[max(0, len(all)-MaxOffers):]
+	return f
+}
+
+// Refuse is f after somebody has said that a message is not the answer; with it
+// goes what else of the same conversation was offered.
+func (f FollowUp) Refuse(message int64) FollowUp {
+	i := slices.IndexFunc(f.Waits.Offers, func(o Candidate) bool { return o.Message == message })
+	if i < 0 {
+		return f
+	}
+	of := f.Waits.Offers[i].Conversation
+	f.Waits.Offers = slices.DeleteFunc(slices.Clone(f.Waits.Offers), func(o Candidate) bool { return o.Conversation == of })
+	if len(f.Waits.Offers) == 0 {
+		f.Waits.Offers = nil
+	}
+	return f
+}
+
+// WaitFor is f waiting, since then, for somebody, to be asked again at ask if
+// that is set.
+func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) FollowUp {
+	was := f.Waits
+	f = s.Put(f, s.first(Others).ID, since)
+	f.Waits = Wait{Since: since, Ask: ask, Only: was.Only, Sent: was.Sent}
+	return f
+}
+
+// Answered is f when the answer has come at now: waiting ends. What was nothing
+// but waiting is finished.
+func (s Settings) Answered(f FollowUp, now when.Instant) FollowUp {
+	if !f.Waiting() {
+		return f
+	}
+	was := f.Waits
+	if was.Only {
+		f = f.Finish(now)
+	} else {
+		f = s.Put(f, s.first(Mine).ID, now)
+	}
+	f.Waits = Wait{Ended: now, Was: was.Since, Only: was.Only, Sent: was.Sent}
+	return f
+}
+
+// KeepWaiting is f after somebody has said that what has come was no answer: it
+// waits as it did before, to be asked again at ask if that is set.
+func (s Settings) KeepWaiting(f FollowUp, ask when.Moment) FollowUp {
+	if f.Waiting() || f.Waits.Ended == 0 {
+		return f
+	}
+	f.Card = false
+	return s.WaitFor(f, cmp.Or(f.Waits.Was, f.Waits.Ended), ask)
+}

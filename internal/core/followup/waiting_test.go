@@ -1,0 +1,98 @@
+package followup
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
+)
+
+func TestWhatAMessageIsToAWaiting(t *testing.T) {
+	halvard := mail.Address{Name: "Halvard Lindqvist", Address: "halvard@lindqvist.example"}
+	const its, other = 7, 9
+	began := tuesday
+	waits := Usual().WaitFor(FollowUp{Title: "Insurance value", Status: NeedsAction, With: halvard, Conversation: its}, began, when.Moment{})
+	apart, nobody, only := waits, waits, waits
+	apart.Conversation = 0
+	nobody.With = mail.Address{}
+	only.With = mail.Address{Name: "Halvard", Address: halvard.Address}
+	for _, c := range []struct {
+		name string
+		f    FollowUp
+		from mail.Address
+		in   []int64
+		at   when.Instant
+		want Bearing
+	}{
+		{"an answer in its conversation", waits, halvard, []int64{its}, began + 1, Answers},
+		{"its address in capitals", waits, mail.Address{Address: "Halvard@Lindqvist.example"}, []int64{its}, began + 1, Answers},
+		{"another address of theirs", waits, mail.Address{Name: "halvard  LINDQVIST", Address: "hl@home.example"}, []int64{its}, began + 1, Answers},
+		{"an address that several share", waits, mail.Address{Name: "Halvard Lindqvist via Loans", Address: "loans@museum.example"}, []int64{its}, began + 1, Answers},
+		{"elsewhere, but referring to it", waits, halvard, []int64{other, its}, began + 1, Answers},
+		{"something else of theirs", waits, halvard, []int64{other}, began + 1, MayAnswer},
+		{"something else from another address of theirs", waits, mail.Address{Name: "Halvard Lindqvist", Address: "hl@home.example"}, []int64{other}, began + 1, MayAnswer},
+		{"somebody else in its conversation", waits, mail.Address{Name: "Greta Moen", Address: "greta@museum.example"}, []int64{its}, began + 1, MayAnswer},
+		{"somebody else elsewhere", waits, mail.Address{Name: "Greta Moen", Address: "greta@museum.example"}, []int64{other}, began + 1, NoAnswer},
+		{"a first name is anybody's", only, mail.Address{Name: "Halvard", Address: "halvard@timber.example"}, []int64{other}, began + 1, NoAnswer},
+		{"no name is nobody's", nobody, mail.Address{}, []int64{other}, began + 1, NoAnswer},
+		{"for nobody by name", nobody, halvard, []int64{its}, began + 1, MayAnswer},
+		{"about no mail", apart, halvard, []int64{other}, began + 1, MayAnswer},
+		{"about no mail, from no conversation", apart, mail.Address{Name: "Greta Moen", Address: "greta@museum.example"}, []int64{0}, began + 1, NoAnswer},
+		{"by its date from before it was waited for", waits, halvard, []int64{its}, began - 20*60_000, MayAnswer},
+		{"something else from before", waits, halvard, []int64{other}, began - 20*60_000, NoAnswer},
+		{"by a clock that is behind", waits, halvard, []int64{its}, began - 5*60_000, Answers},
+		{"written nobody knows when", waits, halvard, []int64{its}, 0, Answers},
+		{"finished", waits.Finish(began), halvard, []int64{its}, began + 1, NoAnswer},
+	} {
+		require.Equal(t, c.want, c.f.Bearing(Came{Message: 1, From: c.from, In: c.in, Written: c.at}), c.name)
+	}
+	handed := Came{From: halvard, In: []int64{other}}
+	require.Equal(t, Answers, waits.Bearing(handed, other), "in the conversation of what was sent to ask")
+	require.Equal(t, MayAnswer, waits.Bearing(Came{From: mail.Address{Address: "x@y.example"}, In: []int64{other}}, other))
+}
+
+func TestAnAnswerEndsTheWaiting(t *testing.T) {
+	s := Usual()
+	f := s.WaitFor(FollowUp{Title: "x", Status: NeedsAction}, 5, when.Moment{At: 50})
+	require.EqualValues(t, 50, f.Next(week), "the day to ask again is on the agenda")
+	asked := f.Fire(week, 50)
+	require.True(t, asked.Card && asked.Waiting())
+	require.Zero(t, asked.Next(week))
+	got := s.Answered(f, 40)
+	require.True(t, got.Open())
+	require.Equal(t, "todo", got.Stage)
+	require.Equal(t, Wait{Ended: 40, Was: 5}, got.Waits)
+	require.True(t, s.Answered(got, 60).Equal(got))
+
+	only := f
+	only.Waits.Only = true
+	done := s.Answered(only, 40)
+	require.Equal(t, Completed, done.Status, "there was nothing else to do")
+	for _, ended := range []FollowUp{got, done} {
+		again := s.KeepWaiting(ended, when.Moment{At: 90})
+		require.True(t, again.Waiting() && again.Open(), "it was no answer")
+		require.Equal(t, Wait{Since: 5, Ask: when.Moment{At: 90}, Only: ended.Waits.Only}, again.Waits)
+	}
+	require.True(t, s.KeepWaiting(f, when.Moment{}).Equal(f), "it waits already")
+	never := FollowUp{Title: "x", Status: NeedsAction}
+	require.True(t, s.KeepWaiting(never, when.Moment{}).Equal(never), "it has never waited")
+}
+
+func TestWhatMayBeTheAnswerIsOffered(t *testing.T) {
+	s := Usual()
+	f := s.WaitFor(FollowUp{Title: "x", Status: NeedsAction}, 5, when.Moment{})
+	for n := range int64(7) {
+		f = f.Offer(Candidate{Message: n, Conversation: n / 2})
+		require.True(t, f.Offer(Candidate{Message: n}).Equal(f), "each once")
+	}
+	require.Len(t, f.Waits.Offers, MaxOffers)
+	require.EqualValues(t, 6, f.Waits.Offers[MaxOffers-1].Message, "the newest are kept")
+	without := f.Refuse(4)
+	require.Len(t, without.Waits.Offers, 3, "with all of its conversation")
+	require.True(t, f.Refuse(99).Equal(f))
+	require.Len(t, f.Waits.Offers, MaxOffers, "nothing else is changed by it")
+	require.Nil(t, without.Refuse(2).Refuse(6).Waits.Offers)
+	require.Empty(t, s.Answered(f, 9).Waits.Offers)
+}

@@ -1,0 +1,79 @@
+// Package awaiting finds what the messages that come in are to those who wait for
+// answers.
+package awaiting
+
+import (
+	"encoding/json"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/store"
+	"ebbe/internal/store/sqlite"
+)
+
+// Awaited is what is asked about answers that are awaited.
+type Awaited store.Tx
+
+func (t Awaited) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Waiting is a follow-up that waits, with the conversations of the messages it
+// names, which need not be its own.
+type Waiting struct {
+	store.FollowUp
+	About []int64 `gorm:"serializer:json"`
+}
+
+// Over gives the follow-ups that wait for whom one of these messages may be from,
+// or about a conversation that one of them is in.
+func (t Awaited) Over(box int64, came []followup.Came) (rows []Waiting, err error) {
+	var addresses, names []string
+	var in []int64
+	for _, m := range came {
+		addresses, in = append(addresses, m.From.Address), append(in, m.In...)
+		if name := followup.FullName(m.From.Name); name != "" {
+			names = append(names, name)
+		}
+	}
+	raw, err := json.Marshal(map[string]any{"addresses": addresses, "names": names, "in": in})
+	if err != nil {
+		return nil, err
+	}
+	const its = `SELECT conversation_id FROM refs WHERE refs.box_id = f.box_id AND message_id IN (f.data->>'$.message', f.data->>'$.waits.sent')`
+	err = t.db().Raw(`SELECT f.*, (SELECT json_group_array(conversation_id) FROM (`+its+`)) about FROM follow_ups f WHERE box_id = @box AND waits_since > 0 AND (
+			person IN (SELECT value FROM json_each(@raw, '$.addresses')) OR conversation_id IN (SELECT value FROM json_each(@raw, '$.in'))
+			OR lower(person_name) IN (SELECT value FROM json_each(@raw, '$.names')) OR EXISTS (`+its+` AND conversation_id IN (SELECT value FROM json_each(@raw, '$.in'))))
+		ORDER BY waits_since, uid`, map[string]any{"box": box, "raw": string(raw)}).Scan(&rows).Error
+	return rows, err
+}
+
+// Offering gives the follow-ups that wait and to which a message of one of these
+// conversations may be the answer.
+func (t Awaited) Offering(box int64, conversations []int64) (rows []store.FollowUp, err error) {
+	raw, err := json.Marshal(conversations)
+	if err != nil || len(conversations) == 0 {
+		return nil, err
+	}
+	err = t.db().Raw(`SELECT * FROM follow_ups WHERE box_id = @box AND waits_since > 0 AND EXISTS (
+			SELECT 1 FROM json_each(follow_ups.data, '$.waits.offers') o WHERE o.value->>'conversation' IN (SELECT value FROM json_each(@raw)))
+		ORDER BY waits_since, uid`, map[string]any{"box": box, "raw": string(raw)}).Scan(&rows).Error
+	return rows, err
+}
+
+// Held gives what people have written that is held in these
+// conversations, as it comes into view.
+func (t Awaited) Held(box int64, conversations []int64) (out []followup.Came, err error) {
+	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
+		var rows []store.Message
+		if err := t.db().Where("box_id = ? AND held = ? AND NOT own AND conversation_id IN ?", box, delivery.StreamPeople, chunk).Order("date, id").Find(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, m := range rows {
+			out = append(out, followup.Came{Message: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, In: []int64{m.ConversationID}, Written: m.Date})
+		}
+	}
+	return out, nil
+}
