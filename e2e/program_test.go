@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"compress/gzip"
 	"database/sql"
 	"encoding/json"
 	"fmt"
@@ -13,6 +14,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"runtime"
 	"strings"
 	"sync"
@@ -314,4 +316,33 @@ func TestStoppedUnderLoad(t *testing.T) {
 	require.Equal(t, len(ids), entries, "each once")
 	out, code = command(t, "check", "--data", data)
 	require.Zero(t, code, out)
+}
+
+// What the page names is all that a browser fetches before the inbox stands; the
+// rest of the program comes once it does.
+func TestTheFirstLoadIsSmall(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	get := func(path string) []byte {
+		res, err := http.Get(s.url + path)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, res.StatusCode, path)
+		return body
+	}
+	sum := 0
+	scripts := regexp.MustCompile(`(?:src|href)="(/assets/[^"]+\.js)"`).FindAllSubmatch(get("/"), -1)
+	require.NotEmpty(t, scripts)
+	for _, script := range scripts {
+		var packed bytes.Buffer
+		z, err := gzip.NewWriterLevel(&packed, gzip.BestCompression)
+		require.NoError(t, err)
+		_, err = z.Write(get(string(script[1])))
+		require.NoError(t, err)
+		require.NoError(t, z.Close())
+		sum += packed.Len()
+	}
+	require.LessOrEqual(t, sum, 176_000, "bytes of script: let what is not needed for the inbox come after it (kit/ahead.tsx)")
 }

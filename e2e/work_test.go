@@ -310,22 +310,42 @@ func TestWaitingForSomebody(t *testing.T) {
 	p.reads("#putoff-phrase-means", "Mon 30 Nov, 10:00")
 	p.press(input.Enter)
 	p.reads(card("Condition report of the copper plates"), "ask again Mon 10:00")
-	// Halvard's message is let through at 12:20: both things that waited for him are over, and it is said.
-	waits := p.MustEval(`() => document.querySelectorAll('[data-followup]').length`).Int()
+	// Halvard's message is let through at 12:20. It is about another matter, so it ends nothing: it is asked about.
 	for range 4 {
-		if p.MustEval(`() => document.querySelectorAll('[data-followup]').length`).Int() < waits {
+		if p.MustEval(`() => document.querySelectorAll('[data-testid=offer]').length`).Int() > 0 {
 			break
 		}
 		before := p.text("header")
 		p.clock("To the next thing")
 		p.until("document.querySelector('header').innerText !== %q", before)
 	}
-	p.until("document.querySelectorAll('[data-followup]').length === %d", waits-2)
-	p.reads("[data-testid=notice]", "Halvard Lindqvist has written; you need not wait any more")
+	p.until("document.querySelectorAll('[data-testid=offer]').length === 2")
+	p.pick("Clause 7 of the loan agreement")
+	p.reads(card("Clause 7 of the loan agreement"), "Halvard Lindqvist wrote today 12:20. Is this what you waited for?")
+	waits := p.MustEval(`() => document.querySelectorAll('[data-followup]').length`).Int()
+	p.press(input.KeyY)
+	p.reads("[data-testid=notice]", "That is the answer: you need not wait any more.")
+	p.until("document.querySelectorAll('[data-followup]').length === %d", waits-1)
+
+	// In the inbox its slip says so; there, one key says that it is not the other answer.
+	p.press(input.KeyI)
+	p.chooseSubject("The signed page, at last")
+	p.reads("[role=option][aria-current=true]", "the answer you wait for?")
+	p.reads("[data-testid=offer]", "You wait for an answer to “Wait for Halvard: Loan agreement: one clause still open”. Is this it?")
+	p.with(input.KeyY, input.ShiftLeft)
+	p.reads("[data-testid=notice]", "Not the answer: still waiting for Halvard Lindqvist.")
+	p.until("!document.querySelector('[data-testid=offer]') && !document.querySelector('[role=option][aria-current=true]').innerText.includes('wait for')")
+
+	// What was taken for the answer can have been none.
 	p.press(input.KeyF)
 	p.does("By stage")
 	p.has("[data-lane='To do']", "Clause 7 of the loan agreement")
 	p.reads(card("Clause 7 of the loan agreement"), "Halvard answered 12:20")
+	p.click(card("Clause 7 of the loan agreement"))
+	p.with(input.KeyA, input.ShiftLeft)
+	p.reads("[data-testid=notice]", "No answer yet: waiting for Halvard Lindqvist again.")
+	p.visit("/waiting")
+	p.has("[aria-label=Waiting]", "Clause 7 of the loan agreement")
 }
 
 // Key 7 makes an event of the times a message names; an invitation is set beside

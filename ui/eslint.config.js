@@ -7,6 +7,11 @@ import hooks from 'eslint-plugin-react-hooks'
 const said =
   '/^(label|listLabel|title|placeholder|aria-label|aria-description|text|does|tip|words|what|none|head|cancel|hint)$/'
 
+const weight = {
+  selector: 'JSXAttribute[name.name="weight"][value.type!="Literal"]',
+  message: 'The weight of an icon stands in its tag, so that it ships (vite.config.ts).',
+}
+
 export default tseslint.config(
   { ignores: ['src/api/gen'] },
   js.configs.recommended,
@@ -23,6 +28,7 @@ export default tseslint.config(
       'jsx-a11y/no-autofocus': 'off',
     },
   },
+  { rules: { 'no-restricted-syntax': ['error', weight] } },
   {
     files: ['src/screens/**', 'src/frame/**'],
     ignores: ['**/sentences.ts', '**/*.test.*', 'src/frame/keymap.ts'],
@@ -37,6 +43,7 @@ export default tseslint.config(
           selector: 'JSXAttribute[name.name="className"] > Literal[value=/[a-z0-9\\]]!( |$)/]',
           message: 'A screen says where a control stands; how it looks is said in src/kit.',
         },
+        weight,
         ...[
           'JSXText[value=/[A-Za-z]{2}/]',
           `JSXAttribute[name.name=${said}] > Literal[value=/[A-Za-z]{2}/]`,

@@ -135,6 +135,9 @@ const conversation = (id: number) => ({
 })
 export const useConversation = (id: number | undefined) => useQuery({ ...conversation(id ?? 0), enabled: !!id })
 
+/** A conversation as it was fetched last, if it was. */
+export const conversationHere = (id: number | undefined) => client.getQueryData<ConversationView>(['conversation', id])
+
 // The conversations that are being fetched before they are asked for, and of which nothing has changed since.
 const ahead = new Set<number>()
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { told } from '../api/client'
-import { signInAgain, useLost, useSession } from '../api/session'
+import { signInAgain, useSession } from '../api/session'
 import { Button } from '../kit/button'
 import { Field } from '../kit/field'
 import { Notice } from '../kit/notice'
@@ -8,12 +8,11 @@ import { sentences } from './sentences'
 
 /** Signing in again above the screen that is open, when the session has ended: nothing on it goes. */
 export function SignInAgain() {
-  const lost = useLost()
   const session = useSession().data
   const [password, setPassword] = useState('')
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
-  if (!lost || !session) return null
+  if (!session) return null
   const enter = async () => {
     setBusy(true)
     setWrong('')

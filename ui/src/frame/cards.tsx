@@ -1,20 +1,21 @@
 import { BellIcon, CalendarDotsIcon, MoonIcon, PencilLineIcon } from '@phosphor-icons/react'
-import { type ReactNode, useState } from 'react'
+import { type ReactNode, Suspense, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { post } from '../api/client'
 import type { FollowUpView } from '../api/desk'
 import type { Event as CalendarEvent } from '../api/gen/calendar'
+import type { Moment } from '../api/gen/when'
 import type { Kept } from '../api/kept'
 import { refresh, useCards } from '../api/queries'
 import { due, long, now, plural, span } from '../api/times'
 import { Button, Opener } from '../kit/button'
 import { cx } from '../kit/cx'
 import { Chip } from '../kit/kit'
-import { type Chosen, PhraseField } from '../kit/phrase'
 import { isDraft } from '../screens/write/drafts'
 import { useDesk } from './desk'
 import { useKept } from './kept'
 import { sentences } from './sentences'
+import { RemindAgain } from './trays'
 
 /** What has come up by itself and waits for an answer, above the screen in every open tab: it takes room of its own and lies over nothing. */
 export function Cards() {
@@ -188,9 +189,8 @@ function Reminder({ card }: { card: FollowUpView }) {
   const { step } = useDesk()
   const navigate = useNavigate()
   const [again, setAgain] = useState(false)
-  const [chosen, setChosen] = useState<Chosen | null>(null)
   const late = card.due.at > 0 && card.due.at < now()
-  const remind = (c: Chosen) => void step(card.uid, { kind: 'seen', remind: c.moment })
+  const remind = (at: Moment) => void step(card.uid, { kind: 'seen', remind: at })
   const answered = (card.waits.ended ?? 0) > 0 && now() - card.waits.ended! < 86_400_000
   return (
     <Card
@@ -214,23 +214,9 @@ function Reminder({ card }: { card: FollowUpView }) {
       }
     >
       {again ? (
-        <form
-          className="flex items-end gap-2"
-          onSubmit={(e) => {
-            e.preventDefault()
-            if (chosen) remind(chosen)
-          }}
-        >
-          <PhraseField
-            id={'again-' + card.uid}
-            label={sentences.remindAgainWhen}
-            autoFocus
-            placeholder={sentences.in1H}
-            onChosen={setChosen}
-            onAccept={remind}
-            onCancel={() => setAgain(false)}
-          />
-        </form>
+        <Suspense fallback={null}>
+          <RemindAgain uid={card.uid} remind={remind} cancel={() => setAgain(false)} />
+        </Suspense>
       ) : (
         <>
           <Button size="small" onClick={() => void step(card.uid, { kind: 'finish' })}>
@@ -246,6 +232,11 @@ function Reminder({ card }: { card: FollowUpView }) {
           >
             {sentences.open}
           </Button>
+          {answered && (
+            <Button size="small" quiet onClick={() => void step(card.uid, { kind: 'keep-waiting' })}>
+              {sentences.keepWaiting}
+            </Button>
+          )}
           <Button size="small" quiet onClick={() => setAgain(true)}>
             {sentences.remindAgain}
           </Button>

@@ -19,27 +19,26 @@ import { EbbeError, post, told } from '../api/client'
 import { digits } from '../api/digits'
 import { afterPaint } from '../api/paint'
 import { client, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
-import { useSession } from '../api/session'
+import { useLost, useSession } from '../api/session'
 import { date, now, plural } from '../api/times'
+import { useAhead } from '../kit/ahead'
 import { Button, CardButton, TextButton } from '../kit/button'
 import { cx } from '../kit/cx'
 import { arrive, Heading } from '../kit/heading'
 import { Loading } from '../kit/loading'
 import { Notice } from '../kit/notice'
 import { Popup } from '../kit/popup'
+import { Tips } from '../kit/tip'
 import { Toast, ToastPlace, Toasts } from '../kit/toast'
 import { DraftsProvider, newMessage } from '../screens/write/drafts'
-import { SignInAgain } from './again'
-import { useAhead } from './ahead'
 import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk, useStanding, useTold } from './desk'
-import { Gate, GateLine, GateProvider, GateTray } from './gate'
+import { Gate, GateLine, GateProvider, useGate } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
-import { Palette } from './palette'
 import { sentences } from './sentences'
-import { WriteDown } from './writedown'
+import { GateTray, Palette, SignInAgain, WriteDown } from './trays'
 
 export function Frame() {
   const session = useSession().data!
@@ -68,6 +67,8 @@ function Inside() {
   const session = useSession().data!
   const main = useRef<HTMLElement>(null)
   const leave = useLeaving()
+  const gate = useGate()
+  const lost = useLost()
   useAhead()
   useCommands(
     [
@@ -120,17 +121,24 @@ function Inside() {
       </header>
       <Rail />
       <main id="main" ref={main} tabIndex={-1} className="flex min-h-0 min-w-0 flex-col outline-none">
-        <SignInAgain />
+        {lost && (
+          <Suspense fallback={null}>
+            <SignInAgain />
+          </Suspense>
+        )}
         <Cards />
         <div className="relative min-h-0 flex-1">
           <Screen />
-          {writing && <WriteDown close={() => setWriting(false)} />}
-          {palette && <Palette close={() => setPalette(false)} />}
-          <GateTray />
+          <Suspense fallback={null}>
+            {writing && <WriteDown close={() => setWriting(false)} />}
+            {palette && <Palette close={() => setPalette(false)} />}
+            {gate.tray && <GateTray tray={gate.tray} />}
+          </Suspense>
         </div>
         <ToastPlace usual />
         <Said />
       </main>
+      <Tips />
     </div>
   )
 }

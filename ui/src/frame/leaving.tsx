@@ -1,11 +1,11 @@
-import { createContext, type ReactNode, useContext, useMemo, useState } from 'react'
+import { createContext, type ReactNode, Suspense, useContext, useMemo, useState } from 'react'
 import { told } from '../api/client'
 import { signOut } from '../api/session'
 import { plural } from '../api/times'
-import { Dialog } from '../kit/dialog'
 import { useDesk } from './desk'
 import { useKept } from './kept'
 import { sentences } from './sentences'
+import { AskToLeave } from './trays'
 
 const Context = createContext<() => Promise<void>>(() => Promise.resolve())
 /** Signs out; where something has not reached the program it asks before, as that goes with it. */
@@ -40,14 +40,11 @@ export function LeavingProvider({ children }: { children: ReactNode }) {
   return (
     <Context value={ask}>
       {children}
-      <Dialog
-        title={sentences.signOut}
-        text={sentences.notReachedYet(unsent)}
-        does={sentences.signOutAndLose}
-        open={unsent !== ''}
-        onOpenChange={(open) => !open && setUnsent('')}
-        onDo={() => void leave()}
-      />
+      {unsent && (
+        <Suspense fallback={null}>
+          <AskToLeave unsent={unsent} stay={() => setUnsent('')} leave={() => void leave()} />
+        </Suspense>
+      )}
     </Context>
   )
 }

@@ -1,6 +1,5 @@
 import type { AnchorHTMLAttributes, ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { cx } from './cx'
-import { Tip } from './tip'
 
 export type Press = ButtonHTMLAttributes<HTMLButtonElement> & { ref?: Ref<HTMLButtonElement> }
 
@@ -82,7 +81,7 @@ export const TextButton = ({
   />
 )
 
-/** A picture that does something; its name is said, and shown to whoever waits on it. */
+/** A picture that does something; its name is said, and shown to whoever waits on it (`Tips`). */
 export const IconButton = ({
   label,
   tip,
@@ -91,21 +90,20 @@ export const IconButton = ({
   children,
   ...rest
 }: Press & { label: string; tip?: string; late?: boolean; children: ReactNode }) => (
-  <Tip words={tip ?? label}>
-    <button
-      type="button"
-      aria-label={label}
-      className={cx(
-        'inline-grid size-6 shrink-0 place-items-center rounded-[5px] text-ink-500 hover:bg-sand-200',
-        'disabled:opacity-40',
-        late ? 'hover:text-coral-600' : 'hover:text-ink-900',
-        className,
-      )}
-      {...rest}
-    >
-      {children}
-    </button>
-  </Tip>
+  <button
+    type="button"
+    aria-label={label}
+    data-tip={tip ?? label}
+    className={cx(
+      'inline-grid size-6 shrink-0 place-items-center rounded-[5px] text-ink-500 hover:bg-sand-200',
+      'disabled:opacity-40',
+      late ? 'hover:text-coral-600' : 'hover:text-ink-900',
+      className,
+    )}
+    {...rest}
+  >
+    {children}
+  </button>
 )
 
 const cards = {

@@ -48,20 +48,6 @@ describe('buttons', () => {
     expect(send).toHaveBeenCalledTimes(1)
   })
 
-  it('without words say what they are for when they are reached', async () => {
-    const user = userEvent.setup()
-    render(
-      <IconButton label="Remove Oona Varga" tip="Remove">
-        ×
-      </IconButton>,
-    )
-    await user.tab()
-    expect(screen.getByRole('button', { name: 'Remove Oona Varga' })).toHaveFocus()
-    expect(await screen.findByRole('tooltip')).toHaveTextContent('Remove')
-    await user.keyboard('{Escape}')
-    expect(screen.queryByRole('tooltip')).toBeNull()
-  })
-
   it('that open something say whether it is open', () => {
     render(<Opener open>Headers</Opener>)
     expect(screen.getByRole('button', { name: 'Headers', expanded: true })).toBeVisible()

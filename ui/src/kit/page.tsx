@@ -18,7 +18,7 @@ import { KeyButton, LineButton, Tick, TimeBlock } from './pieces'
 import { Popup } from './popup'
 import { Select } from './select'
 import { Slide } from './slide'
-import { Tip } from './tip'
+import { Tips } from './tip'
 import { Toast, ToastPlace, Toasts } from './toast'
 import { Tray } from './tray'
 
@@ -27,6 +27,7 @@ const choices = ['first', 'second', 'third'].map((id) => ({ id, name: id }))
 /** Every part of the kit in light, in dark and narrow, while Ebbe is being built (/kit). */
 export const KitPage = () => (
   <div className="grid h-full grid-cols-[1fr_1fr_390px] overflow-y-auto">
+    <Tips />
     {['light', 'dark', 'narrow'].map((look) => (
       <section key={look} aria-label={look} className={look === 'dark' ? 'dark' : ''}>
         <div className="min-h-full bg-sand-50 p-5 text-ink-900">
@@ -77,9 +78,7 @@ function Parts({ look }: { look: string }) {
         <FileButton label="A file" onFiles={nothing}>
           Choose a file
         </FileButton>
-        <Tip words="It says what it is for">
-          <Chip tone="due">due today</Chip>
-        </Tip>
+        <Chip tone="due">due today</Chip>
         <Key>5</Key>
       </Part>
       <Part name="Cards and lines">

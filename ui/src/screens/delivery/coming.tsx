@@ -3,7 +3,8 @@ import { about, between, comingName, standingWords, whyHeld } from '../../api/de
 import type { DeliveryView, PlanPreview } from '../../api/desk'
 import type { Coming, Waits } from '../../api/gen/delivery'
 import { long, plural } from '../../api/times'
-import { HoldFields, useGate } from '../../frame/gate'
+import { useGate } from '../../frame/gate'
+import { HoldFields } from '../../frame/gatetrays'
 import { Button, TextButton } from '../../kit/button'
 import { sentences } from './sentences'
 

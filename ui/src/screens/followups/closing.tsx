@@ -68,6 +68,8 @@ export function CloseDay() {
   useCommands([
     { id: 'next', run: () => choose(items[index + 1]) },
     { id: 'previous', run: () => choose(items[index - 1]) },
+    { id: 'first', run: () => choose(items[0]) },
+    { id: 'last', run: () => choose(items.at(-1)) },
     { id: 'back', run: leave },
     ...(current
       ? [

@@ -20,7 +20,7 @@ import { WriteTray } from '../worktop/reply'
 import { useTwoMinutes } from '../worktop/twominutes'
 import { HandOverTray } from './handover'
 import { Panel } from './panel'
-import { Facts, isOpen, PutOffTray } from './parts'
+import { canKeepWaiting, Facts, isOpen, PutOffTray } from './parts'
 import { sentences } from './sentences'
 
 type Tray = '' | 'put-off' | 'hand-over' | 'reply'
@@ -149,7 +149,9 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
     void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put-off'))
   }
   const toggle = (t: Tray) => setTray(tray === t ? '' : t)
+  const keepWaiting = () => void desk.step(f.uid, { kind: 'keep-waiting' })
   useCommands([
+    ...(canKeepWaiting(f) ? [{ id: 'keep-waiting', run: keepWaiting }] : []),
     ...(open
       ? [
           { id: 'drop', run: () => step('drop', 'cancelled') },
@@ -273,6 +275,11 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
               <DockKey id="put-off" on={tray === 'put-off'} onClick={() => toggle('put-off')}>
                 {sentences.putOffTitle}
               </DockKey>
+              {canKeepWaiting(f) && (
+                <DockKey id="keep-waiting" onClick={keepWaiting}>
+                  {sentences.keepWaiting}
+                </DockKey>
+              )}
               {one && (
                 <DockKey id="leave-open" onClick={() => onDone('left')}>
                   {sentences.leave}

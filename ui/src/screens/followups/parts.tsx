@@ -47,9 +47,7 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
           {first(withName(f))} · {span(now() - f.waits.since!)}
         </Chip>
       )}
-      {(f.waits.ended ?? 0) > 0 && now() - f.waits.ended! < 3 * 86_400_000 && (
-        <Chip tone="tide">{sentences.answered(first(withName(f)), short(f.waits.ended!))}</Chip>
-      )}
+      {canKeepWaiting(f) && <Chip tone="tide">{sentences.answered(first(withName(f)), short(f.waits.ended!))}</Chip>}
       {chip && (
         <Chip tone={chip.tone}>
           {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
@@ -78,6 +76,9 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
     </>
   )
 }
+
+/** Whether an answer has just ended its waiting, which may have been none. */
+export const canKeepWaiting = (f: FollowUpView) => (f.waits.ended ?? 0) > 0 && now() - f.waits.ended! < 3 * 86_400_000
 
 /** "late by 2 days". */
 export const lateBy = (at: number) => {

@@ -190,4 +190,5 @@ export const sentences = {
   aWaitOf: (title: string) => `waiting for somebody, “${title}”`,
   puttingOff: (title: string) => `putting off “${title}”`,
   aView: 'the name of a view',
+  keepWaiting: 'Keep waiting',
 } as const

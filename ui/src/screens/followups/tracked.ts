@@ -10,7 +10,7 @@ import { useChoice } from '../../frame/choosing'
 import { SCREEN, useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { priorityName } from '../../kit/kit'
-import { isOpen } from './parts'
+import { canKeepWaiting, isOpen } from './parts'
 import { sentences } from './sentences'
 import { filterWords } from './words'
 
@@ -152,6 +152,9 @@ export function useTracked() {
       ...(current
         ? [
             { id: 'open-followup', run: () => openOne() },
+            ...(canKeepWaiting(current)
+              ? [{ id: 'keep-waiting', run: () => void desk.step(current.uid, { kind: 'keep-waiting' }) }]
+              : []),
             ...(open
               ? [
                   { id: 'drop', run: () => step('drop') },

@@ -1,51 +1,16 @@
-import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useEffect, useState } from 'react'
+import { type ReactNode, useEffect } from 'react'
 import { useNavigate } from 'react-router'
-import { get } from '../../api/client'
-import type { List } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { useAccounts, useTide } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useTide } from '../../api/queries'
 import { useKey } from '../../frame/commands'
 import { Button, TextButton } from '../../kit/button'
 import { Heading } from '../../kit/heading'
 import { Key } from '../../kit/kit'
+import type { Beginning } from './beginning'
 import { sentences } from './sentences'
 
-type Way = '' | 'on' | 'keys' | 'done'
-
-/**
- * The way from signing up to the first decided message: connect an account, watch its mail come in, the six keys, a
- * first plan. How far one is on it is kept for this browser; it can be left at each step.
- */
-export function useBegin(left: number) {
-  const stored = 'ebbe-begin-' + useSession().data!.keep
-  const [way, setWay] = useState<Way>(() => (localStorage.getItem(stored) ?? '') as Way)
-  const go = (next: Way) => {
-    localStorage.setItem(stored, next)
-    setWay(next)
-  }
-  const accounts = useAccounts().data?.accounts
-  const bare = left === 0 && accounts?.length === 0 && way !== 'done'
-  // Only where there is no mail at all: at zero one has been here before.
-  const any = useQuery({
-    queryKey: ['find', 'any'],
-    queryFn: () => get<List>('/find?where=&after='),
-    enabled: bare,
-  }).data?.slips.length
-  const coming = accounts?.find((a) => !a.synced && !a.paused)
-  return {
-    coming,
-    connect: bare && any === 0,
-    comes: left === 0 && way === 'on' && !!coming,
-    keys: left > 0 && way === 'on',
-    plan: way === 'keys',
-    go,
-  }
-}
-
 /** What stands on an empty beach before there has been any mail. */
-export function Begin({ begin }: { begin: ReturnType<typeof useBegin> }) {
+export function Begin({ begin }: { begin: Beginning }) {
   const navigate = useNavigate()
   const { coming, go } = begin
   return (
@@ -128,10 +93,10 @@ const names = {
 }
 
 /** The last two steps of the way, above the queue: the six keys until the first decision, and then a plan. */
-export const FirstSteps = ({ begin }: { begin: ReturnType<typeof useBegin> }) =>
+export const FirstSteps = ({ begin }: { begin: Beginning }) =>
   begin.keys ? <SixKeys go={begin.go} /> : begin.plan ? <FirstPlan go={begin.go} /> : null
 
-type Steps = Pick<ReturnType<typeof useBegin>, 'go'>
+type Steps = Pick<Beginning, 'go'>
 
 function SixKeys({ go }: Steps) {
   const decided = useTide().data?.decided ?? 0

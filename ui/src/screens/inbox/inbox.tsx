@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react'
+import { Suspense, useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { digits } from '../../api/digits'
 import type { Query } from '../../api/gen/search'
@@ -16,13 +16,12 @@ import type { Group } from '../worktop/sliplist'
 import { kindName, sectionName } from '../worktop/why'
 import { Worktop } from '../worktop/worktop'
 import { filtered, groupings, orderings } from './arranged'
-import { Begin, FirstSteps, useBegin } from './begin'
+import { useBegin } from './beginning'
 import { QueueHead } from './head'
 import { sentences } from './sentences'
 import { SittingHead, useSittingSteps } from './sitting'
 import { Strips } from './strips'
-import { ArrangeTray, FreshStartTray, ListTray, SitTray, Sum } from './trays'
-import { Zero } from './zero'
+import { ArrangeTray, Begin, FirstSteps, FreshStartTray, ListTray, SitTray, Sum, Zero } from './trays'
 
 const usual: Arranged = { group: 'why', order: 'newest', where: {} }
 const STORED = 'ebbe-arranged'
@@ -144,7 +143,11 @@ export function Inbox() {
   }
   return (
     <div className="flex h-full flex-col">
-      <FirstSteps begin={begin} />
+      {(begin.keys || begin.plan) && (
+        <Suspense fallback={null}>
+          <FirstSteps begin={begin} />
+        </Suspense>
+      )}
       <div className="min-h-0 flex-1">
         <Worktop
           label={sits ? sentences.sitting : sentences.leftToDecide}

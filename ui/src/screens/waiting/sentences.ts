@@ -6,10 +6,11 @@ export const sentences = {
   loadingWhatYouWait: 'Loading what you wait for',
   youAreNotWaiting: 'You are not waiting for anyone',
   aConversationOrFollow:
-    'A conversation or follow-up you hand over, or wait for an answer to, appears here with whom and for how long. A message from them ends it.',
+    'A conversation or follow-up you hand over, or wait for an answer to, appears here with whom and for how long. ' +
+    'Their answer in it ends the waiting; anything else they write is offered.',
   waiting: 'Waiting',
   waitingOnLongestFirst: (count: number) =>
-    `Waiting on ${count}, longest first. An answer ends the waiting, and Ebbe tells you.`,
+    `Waiting on ${count}, longest first. An answer in its conversation ends the waiting; what else may be one is offered.`,
   forSince: (howLong: string, when: string) => `for ${howLong}, since ${when}`,
   lateWasDue: 'late, was due ',
   due: 'due ',
@@ -30,4 +31,10 @@ export const sentences = {
   waitForIt: 'Wait for it',
   remindThem: 'Remind them',
   noAnswerNeeded: 'No answer needed',
+  isItTheAnswer: 'Is it the answer you wait for?',
+  maybeTheAnswerTo: (title: string) => `You wait for an answer to “${title}”. Is this it?`,
+  wrote: (who: string, when: string) => `${who} wrote ${when}.`,
+  isThisWhatYou: 'Is this what you waited for?',
+  yes: 'Yes, that is it',
+  no: 'No, keep waiting',
 } as const

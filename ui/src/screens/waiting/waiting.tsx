@@ -17,11 +17,12 @@ import { Loading } from '../../kit/loading'
 import { HandOverTray } from '../followups/handover'
 import { PutOffTray, Source, withName } from '../followups/parts'
 import { DockKey, DockSide } from '../worktop/dock'
+import { IsIt } from './offer'
 import { sentences } from './sentences'
 
 type Tray = '' | 'hand-over' | 'ask'
 
-/** What others owe the user: who, what, how long; a message from them ends it. */
+/** What others owe the user: who, what, how long; an answer ends it, and what may be one is offered. */
 export function WaitingScreen() {
   const list = useWaiting()
   const { data: closing } = useClosing()
@@ -56,6 +57,8 @@ export function WaitingScreen() {
   useCommands([
     { id: 'next', run: () => choose(all[index + 1]) },
     { id: 'previous', run: () => choose(all[index - 1]) },
+    { id: 'first', run: () => choose(all[0]) },
+    { id: 'last', run: () => choose(all.at(-1)) },
     ...(current
       ? [
           { id: 'open-followup', run: () => void navigate('/follow-ups/' + encodeURIComponent(current.uid)) },
@@ -123,6 +126,11 @@ export function WaitingScreen() {
                     {f.title}
                   </p>
                   <Source f={f} />
+                  {f.waits.offers?.map((o, i) => (
+                    <div key={o.message} className="mt-1.5">
+                      <IsIt uid={f.uid} offer={o} listens={f.uid === current?.uid && i === 0} />
+                    </div>
+                  ))}
                 </div>
                 <div className="flex flex-wrap justify-end gap-1.5">
                   {f.due.at > 0 && (

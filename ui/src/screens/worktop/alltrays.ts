@@ -1,5 +1,8 @@
-// The trays of the dock, which are fetched together.
+// The trays of the dock, and what stands above few messages, which are fetched together.
 export { EventTray } from '../calendar/event'
+export { EventLine, Invitation } from '../calendar/invitation'
+export { IsIt } from '../waiting/offer'
+export { Going } from '../write/going'
 export { FlagTray } from './flag'
 export { FollowUpTray } from './followup'
 export { LabelTray } from './label'

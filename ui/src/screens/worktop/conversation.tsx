@@ -1,5 +1,5 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { type CSSProperties, memo, useEffect, useRef, useState } from 'react'
+import { type CSSProperties, memo, Suspense, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
@@ -12,12 +12,11 @@ import { CardButton, IconButton, TextButton } from '../../kit/button'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
-import { EventLine, Invitation } from '../calendar/invitation'
-import { Going } from '../write/going'
 import type { Tray } from './deciding'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
+import { EventLine, Going, Invitation, IsIt } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -61,11 +60,7 @@ export function Conversation({
         style={{ '--letters': letters } as CSSProperties}
         tabIndex={-1}
       >
-        {back && (
-          <TextButton className="mb-2 min-[701px]:hidden" onClick={back}>
-            {sentences.inbox}
-          </TextButton>
-        )}
+        {back && <Back back={back} />}
         {shown && <Heading slip={shown} view={data} edit={edit} />}
         {data?.note && (
           <CardButton look="tide" className="mb-3 flex gap-2" data-testid="note" onClick={() => edit('note')}>
@@ -85,21 +80,11 @@ export function Conversation({
             <span className="truncate text-ink-500">{data.draft.text}</span>
           </CardButton>
         )}
-        {!!data?.going.length && (
-          <div className="mb-3 grid gap-2">
-            {data.going.map((m) => (
-              <Going key={m.id} m={m} />
-            ))}
-          </div>
+        {data && data.offers.length + data.going.length + data.events.length + data.invitations.length > 0 && (
+          <Suspense fallback={null}>
+            <Beside data={data} />
+          </Suspense>
         )}
-        {data?.events
-          .filter((e) => !data.invitations.some((i) => i.event.uid === e.uid))
-          .map((e) => (
-            <EventLine key={e.uid} e={e} />
-          ))}
-        {data?.invitations.map((i) => (
-          <Invitation key={i.message + i.event.uid} i={i} />
-        ))}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} conversation={id} messages={data.messages} />}
         <div ref={end} className="h-px" />
@@ -113,6 +98,14 @@ export function Conversation({
     </>
   )
 }
+
+const Back = memo(function Back({ back }: { back: () => void }) {
+  return (
+    <TextButton className="mb-2 min-[701px]:hidden" onClick={back}>
+      {sentences.inbox}
+    </TextButton>
+  )
+})
 
 function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; edit: (tray: Tray) => void }) {
   const last = view?.messages.at(-1)
@@ -153,19 +146,40 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
         </span>
         <span className="no-print ml-auto flex items-baseline gap-3">
           <Letters />
-          <TextButton tone="faint" onClick={() => edit('rename')}>
-            {sentences.rename}
-          </TextButton>
-          {!view?.note && (
-            <TextButton tone="faint" onClick={() => edit('note')}>
-              {sentences.addANote}
-            </TextButton>
-          )}
+          <Naming note={!view?.note} edit={edit} />
         </span>
       </p>
     </>
   )
 }
+
+/** What it may be the answer to, what is on its way from here, and what of it is in the week. */
+const Beside = ({ data }: { data: ConversationView }) => (
+  <>
+    {data.offers.length > 0 && (
+      <div className="mb-3 grid gap-1.5">
+        {data.offers.map((o, i) => (
+          <IsIt key={o.uid} uid={o.uid} offer={o} title={o.title} listens={i === 0} />
+        ))}
+      </div>
+    )}
+    {data.going.length > 0 && (
+      <div className="mb-3 grid gap-2">
+        {data.going.map((m) => (
+          <Going key={m.id} m={m} />
+        ))}
+      </div>
+    )}
+    {data.events
+      .filter((e) => !data.invitations.some((i) => i.event.uid === e.uid))
+      .map((e) => (
+        <EventLine key={e.uid} e={e} />
+      ))}
+    {data.invitations.map((i) => (
+      <Invitation key={i.message + i.event.uid} i={i} />
+    ))}
+  </>
+)
 
 /** Makes the text of messages smaller and larger. */
 const Letters = memo(function Letters() {
@@ -180,6 +194,22 @@ const Letters = memo(function Letters() {
         <span className="font-serif text-[17px]">A</span>
       </IconButton>
     </span>
+  )
+})
+
+/** What it is called, and what is noted of it. */
+const Naming = memo(function Naming({ note, edit }: { note: boolean; edit: (tray: Tray) => void }) {
+  return (
+    <>
+      <TextButton tone="faint" onClick={() => edit('rename')}>
+        {sentences.rename}
+      </TextButton>
+      {note && (
+        <TextButton tone="faint" onClick={() => edit('note')}>
+          {sentences.addANote}
+        </TextButton>
+      )}
+    </>
   )
 })
 

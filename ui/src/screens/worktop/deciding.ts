@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Chain, Place } from '../../api/gen/inbox'
-import { useConversation } from '../../api/queries'
+import { conversationHere } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { slipOf } from '../../api/slips'
 import { DOCK, useCommands } from '../../frame/commands'
@@ -59,7 +59,6 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   const combos = useSession().data!.habits.combos ?? []
   const [about, setAbout] = useState<number>()
   const two = useTwoMinutes(slip?.id)
-  const opened = useConversation(id).data
   const letThrough = useLetThrough()
   const kept = useKept()
   const many = chosen.length
@@ -83,7 +82,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
     if (away) onAway(targets)
     finish(desk.decide({ ...d, conversations: targets, seen, sitting }, away))
   }
-  const typedIn = `tray/${tray}/${targets.join()}`
+  const typedIn = tray && `tray/${tray}/${targets.join()}` // without a tray there is nothing to type in
   /** What was typed in the tray has gone with a decision; it is there again if that is refused. */
   const finish = (decided: Promise<unknown>) => {
     const back = kept.forget(typedIn)
@@ -118,7 +117,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                   {
                     id: 'let-through',
                     run: () => {
-                      const b = opened?.between
+                      const b = conversationHere(id)?.between
                       if (b) letThrough(b.address, b.name || b.address)
                     },
                   },

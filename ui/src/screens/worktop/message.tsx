@@ -14,27 +14,42 @@ import { sentences } from './sentences'
 
 const short = (a: Address) => a.name || a.address || sentences.unknownSender
 
-/** One message of a conversation: folded to a line, or open to read. */
-export function Message({
-  message,
-  open: first,
-  part,
-}: {
+interface Props {
   message: MessageView
   open: boolean
   part?: (id: number, on: boolean) => void
-}) {
-  const { act } = useDesk()
+}
+
+/** One message of a conversation: folded to a line, or open to read. */
+export function Message({ open: first, ...props }: Props) {
   const [open, setOpen] = useState(first)
   const [all, setAll] = useState(false)
+  const { blocks, rest } = props.message
+  const Part = blocks === null || rest > 0 ? Asked : Shown
+  return <Part {...props} open={open} setOpen={setOpen} all={all} setAll={setAll} />
+}
+
+type ShownProps = Props & {
+  setOpen: (open: boolean) => void
+  all: boolean // of a very long one
+  setAll: (all: boolean) => void
+}
+
+/** One of which something has not come with its conversation; few are. */
+function Asked(props: ShownProps) {
+  const { message, open, all } = props
   const asked = message.blocks === null || all
   const loaded = useMessage(message.id, open && asked, all)
-  const m = asked && loaded.data ? loaded.data : message
+  return <Shown {...props} message={asked && loaded.data ? loaded.data : message} />
+}
+
+function Shown({ message: m, open, setOpen, all, setAll, part }: ShownProps) {
+  const { act } = useDesk()
   const [details, setDetails] = useState(false)
   return (
     <article
       className="border-t border-sand-200 py-3.5"
-      aria-label={`${message.own ? sentences.you : short(message.from)}, ${long(message.date)}`}
+      aria-label={`${m.own ? sentences.you : short(m.from)}, ${long(m.date)}`}
     >
       <div className="mb-2 flex justify-between gap-3">
         <Opener open={open} className="truncate" onClick={() => setOpen(!open)}>

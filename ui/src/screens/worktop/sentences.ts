@@ -264,4 +264,5 @@ export const sentences = {
   efforts: 'How long it takes',
   projectsShort: 'Project',
   labelsShort: 'Labels',
+  anAnswer: 'the answer you wait for?',
 } as const

@@ -128,7 +128,6 @@ export function SlipList({
     overscan: 1,
   })
   const room = rows.scrollRect?.height
-  const put = wrap ?? ((_, slip) => slip)
   const blocks = rows.getVirtualItems()
   const from = (blocks[0]?.index ?? 0) * BLOCK
   const end = blocks.length ? Math.min((blocks[blocks.length - 1].index + 1) * BLOCK, lines) : 0
@@ -197,28 +196,22 @@ export function SlipList({
             {shown.map(
               (line) =>
                 line.id !== undefined && (
-                  <div
+                  <Line
                     key={line.id}
-                    role="presentation"
-                    className="pointer-events-auto absolute inset-x-0"
-                    style={fromEnd(line)}
-                  >
-                    {put(
-                      line.id,
-                      <SlipLine
-                        id={line.id}
-                        close={close}
-                        current={line.id === cursor}
-                        marked={!!marked?.has(line.id)}
-                        many={!!marked?.size}
-                        time={time}
-                        onSelect={onSelect}
-                        onOpen={onOpen}
-                        onSwipe={onSwipe}
-                        swipes={swipes}
-                      />,
-                    )}
-                  </div>
+                    id={line.id}
+                    top={line.top - height}
+                    size={line.size}
+                    close={close}
+                    current={line.id === cursor}
+                    marked={!!marked?.has(line.id)}
+                    many={!!marked?.size}
+                    time={time}
+                    onSelect={onSelect}
+                    onOpen={onOpen}
+                    onSwipe={onSwipe}
+                    swipes={swipes}
+                    wrap={wrap}
+                  />
                 ),
             )}
           </div>
@@ -291,18 +284,22 @@ interface LineProps {
   swipes?: Props['swipes']
 }
 
-const SlipLine = memo(function SlipLine({
-  id,
-  close,
-  current,
-  marked,
-  many,
-  time,
-  onSelect,
-  onOpen,
-  onSwipe,
-  swipes,
-}: LineProps) {
+/** A slip where it stands, which is as far from the end as ever when one above it goes. */
+const Line = memo(function Line({
+  top,
+  size,
+  wrap,
+  ...line
+}: LineProps & { top: number; size: number; wrap?: Props['wrap'] }) {
+  const slip = <SlipLine {...line} />
+  return (
+    <div role="presentation" className="pointer-events-auto absolute inset-x-0" style={{ top, height: size }}>
+      {wrap ? wrap(line.id, slip) : slip}
+    </div>
+  )
+})
+
+function SlipLine({ id, close, current, marked, many, time, onSelect, onOpen, onSwipe, swipes }: LineProps) {
   const slip = useSlip(id)
   const touch = useTouch({
     onSwipe: onSwipe && ((way) => onSwipe(id, way)),
@@ -361,7 +358,7 @@ const SlipLine = memo(function SlipLine({
       </div>
     </div>
   )
-})
+}
 
 interface TextProps {
   slip: Slip
@@ -399,11 +396,13 @@ function marksOf(slip: Slip) {
   const why = whyChip(slip)
   const due = slip.due && dueChip(slip.due)
   const kind = kindName(slip.kind)
-  if (!why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft) return null
+  if (!why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft && !slip.answers)
+    return null
   return (
     <>
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
+      {slip.answers && <Chip tone="with">{sentences.anAnswer}</Chip>}
       {slip.draft && (
         <span className="flex items-center gap-0.5 text-accent">
           <PencilSimpleLineIcon size={12} aria-hidden />

@@ -1,9 +1,13 @@
-import { ahead } from '../../frame/ahead'
+import { ahead } from '../../kit/ahead'
 
 const all = () => import('./alltrays')
+export const EventLine = ahead(() => all().then((m) => m.EventLine))
 export const EventTray = ahead(() => all().then((m) => m.EventTray))
 export const FlagTray = ahead(() => all().then((m) => m.FlagTray))
 export const FollowUpTray = ahead(() => all().then((m) => m.FollowUpTray))
+export const Going = ahead(() => all().then((m) => m.Going))
+export const Invitation = ahead(() => all().then((m) => m.Invitation))
+export const IsIt = ahead(() => all().then((m) => m.IsIt))
 export const LabelTray = ahead(() => all().then((m) => m.LabelTray))
 export const LeaveTray = ahead(() => all().then((m) => m.LeaveTray))
 export const NoteTray = ahead(() => all().then((m) => m.NoteTray))

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { now } from '../../api/times'
 import { sentences } from './sentences'
 
@@ -21,6 +21,15 @@ export function useTwoMinutes(id?: number) {
     return () => clearInterval(t)
   }, [since])
   const left = since === undefined ? TWO_MINUTES : since + TWO_MINUTES - now()
+  const text = since === undefined ? sentences.twoMin : left > 0 ? countdown(left) : sentences.over
+  const clock = useMemo(
+    () => (
+      <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">
+        {text}
+      </span>
+    ),
+    [text],
+  )
   return {
     running: since !== undefined,
     over: left <= 0,
@@ -34,11 +43,7 @@ export function useTwoMinutes(id?: number) {
     stop: () => {
       if (id !== undefined) begun.delete(id)
     },
-    clock: (
-      <span className="text-[12px] font-normal tabular-nums max-[1180px]:hidden" data-testid="two-minutes">
-        {since === undefined ? sentences.twoMin : left > 0 ? countdown(left) : sentences.over}
-      </span>
-    ),
+    clock,
     left,
   }
 }

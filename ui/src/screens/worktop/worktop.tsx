@@ -296,6 +296,10 @@ export function Worktop({
     setBeside(i)
     setOpened(true)
   })
+  const back = useSteady(() => {
+    setOpened(false)
+    setBeside(undefined)
+  })
   const sender = slip?.from.split(' ')[0] ?? ''
   return (
     <div className={cx('inbox-grid', opened && 'opened', close && 'close')}>
@@ -330,15 +334,7 @@ export function Worktop({
         <div className="min-h-0 min-w-0">{foot?.(besides, beside)}</div>
       </section>
       {id !== undefined && close && !opened ? null : id !== undefined ? (
-        <Conversation
-          id={id}
-          slip={slip}
-          back={() => {
-            setOpened(false)
-            setBeside(undefined)
-          }}
-          edit={setTray}
-        />
+        <Conversation id={id} slip={slip} back={back} edit={setTray} />
       ) : (
         <section
           aria-label={sentences.conversation}
