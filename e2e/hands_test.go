@@ -286,7 +286,12 @@ func TestOnANarrowScreenThereIsRoom(t *testing.T) {
 		require.InDelta(t, 0, room[0].Num(), 1)
 		require.InDelta(t, 0, room[1].Num(), 1)
 		require.Less(t, room[2].Num(), 60.0, "one row")
-		require.Empty(t, p.MustEval(`() => [...document.querySelectorAll('[role=toolbar] button, nav a, nav button')].flatMap(b => [b, ...b.querySelectorAll('span')]).filter(e => e.offsetParent && (e.scrollWidth > e.clientWidth + 1 || e.getBoundingClientRect().right > innerWidth)).map(e => e.textContent).join()`).Str())
+		const cut = `() => [...document.querySelectorAll('[role=toolbar] button, nav a, nav button')].flatMap(b => [b, ...b.querySelectorAll('span')]).filter(e => e.offsetParent && (e.scrollWidth > e.clientWidth + 1 || e.getBoundingClientRect().right > innerWidth)).map(e => e.textContent).join()`
+		require.Empty(t, p.MustEval(cut).Str())
+		p.presses("[role=toolbar] button", "Archive")
+		p.see("[data-testid=notice]")
+		require.Empty(t, p.MustEval(cut).Str(), "what was done is said in a line of its own")
+		require.Less(t, p.MustEval(`() => document.querySelector('[data-testid=notice]').getBoundingClientRect().height`).Num(), 25.0)
 		p.presses("[role=toolbar] button", "More$")
 		p.see("#palette")
 		p.press(input.Escape)

@@ -331,7 +331,7 @@ func TestWaitingForSomebody(t *testing.T) {
 	p.press(input.KeyI)
 	p.chooseSubject("The signed page, at last")
 	p.reads("[role=option][aria-current=true]", "the answer you wait for?")
-	p.reads("[data-testid=offer]", "You wait for an answer to “Wait for Halvard: Loan agreement: one clause still open”. Is this it?")
+	p.reads("[data-testid=offer]", "Is this the answer you wait for: “Wait for Halvard: Loan agreement: one clause still open”?")
 	p.with(input.KeyY, input.ShiftLeft)
 	p.reads("[data-testid=notice]", "Not the answer: still waiting for Halvard Lindqvist.")
 	p.until("!document.querySelector('[data-testid=offer]') && !document.querySelector('[role=option][aria-current=true]').innerText.includes('wait for')")

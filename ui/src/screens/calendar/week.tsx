@@ -191,7 +191,19 @@ export function Week() {
             />
           </Keeps>
         )}
-        <BarKeys>
+        <BarKeys
+          side={
+            <DockSide
+              position={
+                current
+                  ? `${current.title}, ${clock(current.from)}`
+                  : slots.length
+                    ? plural(slots.length, sentences.event)
+                    : sentences.noEventsThisWeek
+              }
+            />
+          }
+        >
           <DockKey id="drop" disabled={!current} onClick={drop}>
             {sentences.delete}
           </DockKey>
@@ -219,15 +231,6 @@ export function Week() {
               {sentences.itsMail}
             </DockKey>
           )}
-          <DockSide
-            position={
-              current
-                ? `${current.title}, ${clock(current.from)}`
-                : slots.length
-                  ? plural(slots.length, sentences.event)
-                  : sentences.noEventsThisWeek
-            }
-          />
         </BarKeys>
       </DecisionBar>
     </div>

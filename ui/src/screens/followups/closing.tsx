@@ -184,7 +184,7 @@ export function CloseDay() {
             onNoDate={() => move(current, { to: { at: 0 } })}
           />
         )}
-        <BarKeys>
+        <BarKeys side={<DockSide position={sentences.placeOf(index + 1, items.length)} />}>
           <DockKey id="drop" onClick={() => step('drop')}>
             {sentences.cancelIt}
           </DockKey>
@@ -202,7 +202,6 @@ export function CloseDay() {
           <DockKey id="all-tomorrow" usual={['9']} onClick={tomorrow}>
             {sentences.allTo(dayName(workday(data.days), data.days))}
           </DockKey>
-          <DockSide position={sentences.placeOf(index + 1, items.length)} />
         </BarKeys>
       </DecisionBar>
     </div>

@@ -224,7 +224,7 @@ export function FollowUps() {
           {tray === 'filter' && (
             <FilterTray filter={filter} onFilter={(n) => show(by, n)} onKeep={keepView} onClose={() => setTray('')} />
           )}
-          <BarKeys>
+          <BarKeys side={<DockSide position={all.length ? sentences.of(index + 1, digits(data.total)) : ''} />}>
             {current && !open ? (
               <DockKey id="reopen" onClick={() => step('reopen')}>
                 {sentences.openAgainTitle}
@@ -261,7 +261,6 @@ export function FollowUps() {
                 {sentences.openTitle}
               </DockKey>
             )}
-            <DockSide position={all.length ? sentences.of(index + 1, digits(data.total)) : ''} />
           </BarKeys>
         </DecisionBar>
       </Tabs>

@@ -251,7 +251,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             }}
           />
         )}
-        <BarKeys>
+        <BarKeys side={<DockSide position={position} />}>
           {!open ? (
             <DockKey id="reopen" onClick={() => void desk.step(f.uid, { kind: 'reopen' })}>
               {sentences.openAgainTitle}
@@ -287,7 +287,6 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
               )}
             </>
           )}
-          <DockSide position={position} />
         </BarKeys>
       </DecisionBar>
     </div>

@@ -199,7 +199,20 @@ export function Senders() {
           />
         )}
         {tray === 'fresh' && <FreshStartTray onClose={() => setTray('')} />}
-        <BarKeys>
+        <BarKeys
+          side={
+            <DockSide
+              position={
+                senders.length > 0 &&
+                sentences.left(
+                  plural(senders.length, sentences.senderShort),
+                  hasNextPage ? sentences.orMore : '',
+                  digits(left),
+                )
+              }
+            />
+          }
+        >
           <DockKey id="bin" disabled={!current} onClick={() => decide({ kind: 'bin' })}>
             {sentences.bin} {current?.count}
           </DockKey>
@@ -216,16 +229,6 @@ export function Senders() {
           >
             {sentences.seeThem}
           </DockKey>
-          <DockSide
-            position={
-              senders.length > 0 &&
-              sentences.left(
-                plural(senders.length, sentences.senderShort),
-                hasNextPage ? sentences.orMore : '',
-                digits(left),
-              )
-            }
-          />
         </BarKeys>
       </DecisionBar>
     </div>

@@ -61,7 +61,11 @@ export function IsIt({
           aria-keyshortcuts={listens ? yes : undefined}
           onClick={() => say('is-answer')}
         >
-          {listens && <Key>{yes}</Key>}
+          {listens && (
+            <span className="max-[700px]:hidden">
+              <Key>{yes}</Key>
+            </span>
+          )}
           {sentences.yes}
         </Button>
         <Button
@@ -70,7 +74,11 @@ export function IsIt({
           aria-keyshortcuts={listens ? no : undefined}
           onClick={() => say('no-answer')}
         >
-          {listens && <Key>{no}</Key>}
+          {listens && (
+            <span className="max-[700px]:hidden">
+              <Key>{no}</Key>
+            </span>
+          )}
           {sentences.no}
         </Button>
       </span>

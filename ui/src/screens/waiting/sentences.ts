@@ -32,7 +32,7 @@ export const sentences = {
   remindThem: 'Remind them',
   noAnswerNeeded: 'No answer needed',
   isItTheAnswer: 'Is it the answer you wait for?',
-  maybeTheAnswerTo: (title: string) => `You wait for an answer to “${title}”. Is this it?`,
+  maybeTheAnswerTo: (title: string) => `Is this the answer you wait for: “${title}”?`,
   wrote: (who: string, when: string) => `${who} wrote ${when}.`,
   isThisWhatYou: 'Is this what you waited for?',
   yes: 'Yes, that is it',

@@ -178,7 +178,7 @@ export function WaitingScreen() {
             onTime={ask}
           />
         )}
-        <BarKeys>
+        <BarKeys side={<DockSide position={sentences.of(index + 1, list.data.pages[0].count)} />}>
           <DockKey id="drop" disabled={!current} onClick={() => step('drop')}>
             {sentences.cancelIt}
           </DockKey>
@@ -201,7 +201,6 @@ export function WaitingScreen() {
           >
             {sentences.askLater}
           </DockKey>
-          <DockSide position={sentences.of(index + 1, list.data.pages[0].count)} />
         </BarKeys>
       </DecisionBar>
     </div>

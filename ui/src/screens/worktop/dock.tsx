@@ -202,7 +202,7 @@ export function Dock(props: Props) {
           ))}
         </div>
       )}
-      <BarKeys>
+      <BarKeys side={<DockSide position={position} />}>
         {place !== 'bin' && (
           <DockKey id="bin" disabled={!some}>
             {sentences.bin(n)}
@@ -252,7 +252,6 @@ export function Dock(props: Props) {
             {sentences.leaveTitle}
           </DockKey>
         )}
-        <DockSide position={position} />
       </BarKeys>
     </DecisionBar>
   )
@@ -277,7 +276,7 @@ export function DockSide({ position }: { position?: ReactNode }) {
     <div
       className={cx(
         '@container ml-auto min-w-[88px] flex-1 pl-3 text-right text-[12px] leading-[1.35] text-ink-500',
-        'max-[700px]:order-first max-[700px]:basis-full max-[700px]:pl-1 max-[700px]:text-left',
+        'max-[700px]:ml-0 max-[700px]:flex-none max-[700px]:py-1 max-[700px]:pl-1.5 max-[700px]:text-left',
         notice ? '' : 'max-[700px]:hidden',
       )}
     >
