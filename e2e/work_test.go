@@ -505,3 +505,32 @@ func TestAFollowUpByMouseAlone(t *testing.T) {
 	p.visit("/follow-ups")
 	p.until("[...document.querySelectorAll('[data-followup]')].some(e => /skylight/i.test(e.textContent))")
 }
+
+// A line says all of a follow-up without slashes, too; what it was not meant to say
+// is title again with one key, or with the mouse.
+func TestALineWithoutSlashes(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.press(input.NumpadAdd).see("#writedown-line")
+	p.write("call the plumber tomorrow at 9 @cellar !")
+	parts := "#writedown-line-parts"
+	p.reads(parts, "due Wed 25 Nov, 9:00")
+	p.reads(parts, "cellar")
+	p.reads(parts, "high")
+	p.with(input.Backspace, input.ShiftLeft)
+	p.until("!document.querySelector(%q).textContent.includes('high')", parts)
+	p.until("document.querySelector('#writedown-line').value === 'call the plumber tomorrow at 9 @cellar !'")
+	p.click("[aria-label='Leave “@cellar” in the title']")
+	p.until("!document.querySelector(%q).textContent.includes('Leave “@cellar”') && document.activeElement.id === 'writedown-line'", parts)
+	p.until("!document.querySelector(\"[aria-label='Leave “@cellar” in the title']\")")
+	p.press(input.Enter)
+	p.until("!document.querySelector('#writedown-line')")
+	p.press(input.KeyF)
+	p.has("main", "call the plumber @cellar !")
+	p.reads(card("call the plumber @cellar !"), "tomorrow 9:00")
+
+	// What cannot be is said, and nothing is made of it before that was seen.
+	p.press(input.NumpadAdd).see("#writedown-line")
+	p.write("ring / due 31 feb")
+	p.see("#writedown-line-doubt, [data-testid=writedown-line-doubt]")
+}

@@ -1,6 +1,7 @@
 package followup
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strconv"
@@ -40,6 +41,7 @@ type Part struct {
 	Means string   `json:"means"`           // in words
 	Wrong string   `json:"wrong,omitempty"` // a sentence, if it cannot be so
 	New   bool     `json:"new,omitempty"`   // a project or context that is not known yet
+	Loose bool     `json:"loose,omitempty"` // it stood in the title, without slashes: taken off, it is title again
 }
 
 // Labelled is a label with its whole name.
@@ -79,10 +81,10 @@ var (
 	beforePart  = regexp.MustCompile(`^(?:(?:(\d{1,3})|a|an|one|the)\s+)?(day|days|d|week|weeks|w|hour|hours|h|min|minute|minutes|m|month|months)\s+(?:before|earlier|ahead)(?:\s+(start|due|it starts|it is due))?(?:\s+(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?))?$`)
 	gluedSpan   = regexp.MustCompile(`^(\d{1,3})\s*(d|w|h|min|m)\s+`)
 	onPart      = regexp.MustCompile(`^(?:when|on|at)\s+(?:it\s+)?(?:is\s+)?(starts?|due)$`)
-	effortPart  = regexp.MustCompile(`^(?:takes|effort|~|about)?\s*(?:(\d{1,3})\s*(?:h|hours?)\s*(?:(\d{1,2})\s*(?:min|m)?)?|(\d{1,4})\s*(?:min|minutes?))$`)
+	effortPart  = regexp.MustCompile(`^(?:takes|effort|~|about)?\s*(?:(\d{1,3})(?:[.,](\d))?\s*(?:h|hours?)\s*(?:(\d{1,2})\s*(?:min|m)?)?|(\d{1,4})\s*(?:min|minutes?))$`)
 	halfHour    = regexp.MustCompile(`^(?:takes|effort|~|about)\s*half an hour$`)
 	percentPart = regexp.MustCompile(`^(\d{1,3})\s*%(?:\s+done)?$`)
-	waitPart    = regexp.MustCompile(`^(?:waits?|waiting)\s+for\s+(.+)$`)
+	waitPart    = regexp.MustCompile(`^(?:waits?|waiting)\s+(for\s+)?(.+)$`)
 	askPart     = regexp.MustCompile(`^(?:ask|asks)\s+again\s+(.+)$`)
 )
 
@@ -104,13 +106,18 @@ var prefixes = []struct {
 
 // ReadLine reads a line whose parts stand between slashes: "ring the piano mover
 // / fri 10 / opening / urgent". Each part is recognised by what it is; what is
-// not stays in the title. f is what the line changes; a title of its own stays
+// not stays in the title. Without slashes too: what ends the title and says when,
+// how often, how urgent or where is taken off it, but for the pieces off, which
+// somebody wants to stay. f is what the line changes; a title of its own stays
 // unless the line has one.
-func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instant) Written {
+func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instant, off ...string) Written {
 	if len(line) > 2000 {
 		line = strings.ToValidUTF8(line[:2000], "")
 	}
 	r := reader{f: f, known: known, w: w, now: now, proposed: f.Title != ""}
+	for _, o := range off {
+		r.off = append(r.off, strings.ToLower(o))
+	}
 	var parts []string
 	for _, p := range partMark.Split(line, -1) {
 		if p = strings.TrimSpace(p); p != "" {
@@ -119,15 +126,27 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	}
 	var title []string
 	for i, p := range parts {
-		part, ok := Part{}, false
 		if i > 0 || r.proposed {
-			part, ok = r.read(p)
+			if part, ok := r.read(p); ok {
+				r.parts = append(r.parts, part)
+				continue
+			}
+			if several, ok := r.together(p); ok {
+				r.parts = append(r.parts, several...)
+				continue
+			}
 		}
-		if !ok {
-			title = append(title, p)
-			part = Part{Text: p, Kind: PartTitle, Means: p}
+		var pieces []Part
+		if len(title) == 0 && i == 0 {
+			p, pieces = r.loose(p, false)
 		}
-		r.parts = append(r.parts, part)
+		r.parts = append(append(r.parts, Part{Text: p, Kind: PartTitle, Means: p}), pieces...)
+		for _, piece := range pieces {
+			if piece.Kind == PartTitle {
+				p += " " + piece.Text
+			}
+		}
+		title = append(title, p)
 	}
 	if len(title) > 0 {
 		r.f.Title = strings.Join(title, " / ")
@@ -140,10 +159,45 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	if r.parts == nil {
 		r.parts = []Part{}
 	}
+	r.inOrder()
 	return Written{FollowUp: r.f, Parts: r.parts, Offers: r.offers(line, len(parts))}
 }
 
+// inOrder reads a day by which what starts later is due as one after that start:
+// “start mon due fri”. Of what would start after it is due all the same it says
+// so.
+func (r *reader) inOrder() {
+	if r.f.Start.IsZero() || r.f.Due.IsZero() || r.f.Start.At <= r.f.Due.At {
+		return
+	}
+	for i := range slices.Backward(r.parts) {
+		p := &r.parts[i]
+		if (p.Kind != PartStart && p.Kind != PartDue) || p.Wrong != "" {
+			continue
+		}
+		if j := slices.IndexFunc(r.parts, func(p Part) bool { return p.Kind == PartDue }); j >= 0 {
+			low, now := strings.ToLower(r.parts[j].Text), r.now
+			first, rest, _ := strings.Cut(low, " ")
+			if leading[first] {
+				low = rest
+			}
+			was := r.f
+			r.now = r.f.Start.At
+			due, ok := r.timed(PartDue, low)
+			r.now = now
+			if ok && due.Wrong == "" && r.f.Due.At > r.f.Start.At {
+				r.parts[j].Means = "due " + r.w.Say(r.f.Due, now)
+				return
+			}
+			r.f = was
+		}
+		p.Wrong = "It would start " + r.w.Say(r.f.Start, r.now) + ", after it is due " + r.w.Say(r.f.Due, r.now) + ". Change one of them."
+		return
+	}
+}
+
 type reader struct {
+	off   []string // pieces that stay in the title, in lower case
 	f     FollowUp
 	known Known
 	w     when.Week
@@ -156,6 +210,11 @@ type reader struct {
 // read recognises one part.
 func (r *reader) read(text string) (Part, bool) {
 	low := strings.ToLower(text)
+	if atPlace.MatchString(low) {
+		p, ok := r.place(text[1:], low[1:])
+		p.Text = text
+		return p, ok
+	}
 	for _, try := range []func(text, low string) (Part, bool){r.priority, r.remind, r.repeat, r.percent, r.wait, r.ask, r.named, r.prefixed, r.effort, r.time, r.person} {
 		if p, ok := try(text, low); ok {
 			p.Text = text
@@ -300,9 +359,12 @@ func (r *reader) wait(_, low string) (Part, bool) {
 	if m == nil {
 		return Part{}, false
 	}
-	a, ok := r.find(m[1])
+	a, ok := r.find(m[2])
+	if !ok && m[1] == "" { // “waiting list”
+		return Part{}, false
+	}
 	if !ok {
-		a = mail.Address{Name: strings.TrimSpace(m[1])}
+		a = mail.Address{Name: strings.TrimSpace(m[2])}
 	}
 	r.f.With = a
 	if r.f.Waits.Since == 0 {
@@ -451,16 +513,21 @@ func (r *reader) as(k PartKind, said, low, word string) (Part, bool) {
 	case PartPriority:
 		return r.priority(said, low)
 	}
-	return r.timed(k, low)
+	p, ok := r.timed(k, low)
+	if word == "due " && !ok { // “by the river” is no time, but this was meant as one
+		return Part{Kind: k, Wrong: cmp.Or(r.w.Read(low, r.now).Sentence, "Ebbe does not know “"+said+"” as a time.")}, true
+	}
+	return p, ok
 }
 
 func (r *reader) effort(_, low string) (Part, bool) {
 	minutes := 0
 	if m := effortPart.FindStringSubmatch(low); m != nil {
 		h, _ := strconv.Atoi(m[1])
-		a, _ := strconv.Atoi(m[2])
-		b, _ := strconv.Atoi(m[3])
-		minutes = h*60 + a + b
+		tenths, _ := strconv.Atoi(m[2])
+		a, _ := strconv.Atoi(m[3])
+		b, _ := strconv.Atoi(m[4])
+		minutes = h*60 + tenths*6 + a + b
 	} else if halfHour.MatchString(low) {
 		minutes = 30
 	}

@@ -144,6 +144,7 @@ type LineAsked struct {
 	Due          when.Moment `json:"due,omitzero"`      // proposed, too
 	Project      string      `json:"project,omitempty"` // proposed, too
 	Conversation int64       `json:"conversation,omitempty"`
+	Off          []string    `json:"off,omitempty"` // what was taken off as a mark: it is title again
 }
 
 // FollowUpsAsked is how the user wants to see the follow-ups.

@@ -46,7 +46,7 @@ func (v viewer) known() (k followup.Known, err error) {
 func (d *Desk) ReadLine(ctx context.Context, who identity.Who, a LineAsked) (w followup.Written, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
 		k, err := v.known()
-		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.Journal.Now())
+		w = followup.ReadLine(a.Line, followup.FollowUp{Title: a.Title, Due: a.Due, Project: a.Project, Priority: followup.Normal}, k, who.Week, d.Journal.Now(), a.Off...)
 		return err
 	})
 	return w, err

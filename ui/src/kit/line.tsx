@@ -62,7 +62,10 @@ interface Props {
   onCancel?: () => void
 }
 
-/** One line whose parts stand between slashes. What each was taken for stands below it; Tab completes. */
+/**
+ * One line that says all of a follow-up, its parts between slashes or at its end. What each was taken for stands below it;
+ * what stood without slashes can be taken off, and is title again. Tab completes.
+ */
 export function LineField({
   id,
   label,
@@ -85,9 +88,11 @@ export function LineField({
     told.current = onWritten
   })
   const { typed } = useKeptField(id, text, setText)
+  const [off, setOff] = useState<string[]>([]) // pieces of the line that are title though they could be more
   const change = (next: string) => {
     setText(next)
     typed(next)
+    setOff((all) => (all.every((o) => next.includes(o)) ? all : all.filter((o) => next.includes(o))))
     if (!next.trim()) setShown(null)
   }
   const [heard, setHeard] = useState(said?.n ?? 0)
@@ -96,11 +101,12 @@ export function LineField({
     const before = said.kind === 'label' ? undefined : shown?.written.parts.find((p) => p.kind === said.kind)?.text
     change(withPart(text, before, said.words))
   }
-  const base = JSON.stringify(proposed ?? {})
+  const base = JSON.stringify([proposed ?? {}, off])
+  const asks = useRef(base)
   const read = async (line: string) => {
-    const asked: LineAsked = { line, title: proposed?.title ?? '', due: proposed?.due, project: proposed?.project }
+    const asked: LineAsked = { line, title: proposed?.title ?? '', due: proposed?.due, project: proposed?.project, off }
     const written = await post<Written>('/follow-ups/line', asked).catch(() => null)
-    if (written && latest.current === line) {
+    if (written && latest.current === line && asks.current === base) {
       setShown({ for: line, written })
       told.current?.(written)
     }
@@ -108,6 +114,7 @@ export function LineField({
   }
   useEffect(() => {
     latest.current = text
+    asks.current = base
     if (text.trim()) void read(text)
     else told.current?.(null)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- read only closes over what base names
@@ -134,6 +141,11 @@ export function LineField({
   const offered = useOffers(id, offers.length, text)
   const at = offered.at
   const doubt = parts.find((p) => p.wrong)
+  const last = parts.findLastIndex((p) => p.loose)
+  const takeOff = (p: Part) => {
+    setOff((all) => [...all, p.text])
+    setShown((s) => s && { ...s, for: '' }) // it is read anew before it is taken
+  }
   return (
     <div className={'min-w-0 ' + className}>
       <label htmlFor={id} className={quiet ? 'sr-only' : 'mb-1 block text-[11.5px] font-[650] text-ink-500'}>
@@ -152,6 +164,7 @@ export function LineField({
           if (e.nativeEvent.isComposing || offered.moves(e)) return
           if (e.key === 'Tab' && !e.shiftKey && offers[at])
             change(offers[at].text + (offers[at].text.endsWith(' ') ? '' : ' / '))
+          else if (e.key === 'Backspace' && e.shiftKey && last >= 0) takeOff(parts[last])
           else if (e.key === 'Enter') void accept()
           else if (e.key === 'Escape' && (onCancel || text)) {
             if (onCancel) onCancel()
@@ -181,7 +194,7 @@ export function LineField({
         <ul id={id + '-parts'} data-testid={id + '-parts'} aria-live="polite" className="flex flex-wrap gap-1.5">
           {parts.map((p, i) => (
             <li key={i}>
-              <PartChip part={p} />
+              <PartChip part={p} keyed={i === last} onOff={p.loose ? () => takeOff(p) : undefined} />
             </li>
           ))}
         </ul>
@@ -218,7 +231,7 @@ export function LineField({
   )
 }
 
-function PartChip({ part }: { part: Part }) {
+function PartChip({ part, keyed, onOff }: { part: Part; keyed: boolean; onOff?: () => void }) {
   const level = { urgent: 1, high: 3, normal: 5, low: 9 }[part.means]
   return (
     <span
@@ -241,6 +254,20 @@ function PartChip({ part }: { part: Part }) {
         </span>
       )}
       <span className="truncate">{part.means || part.text}</span>
+      {onOff && (
+        <button
+          type="button"
+          tabIndex={-1} // it has a key
+          className="target -mr-1 inline-flex shrink-0 items-center gap-1 rounded-[5px] px-1 opacity-80 hover:opacity-100"
+          aria-label={`Leave “${part.text}” in the title`}
+          aria-keyshortcuts={keyed ? 'Shift+Backspace' : undefined}
+          data-tip={keyed ? 'Leave it in the title (Shift ⌫)' : 'Leave it in the title'}
+          onMouseDown={(e) => e.preventDefault()} // one goes on writing
+          onClick={onOff}
+        >
+          {keyed && <kbd className="font-sans text-[10px] font-[650] max-[700px]:hidden">Shift ⌫</kbd>}×
+        </button>
+      )}
     </span>
   )
 }

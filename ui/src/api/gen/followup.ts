@@ -180,6 +180,10 @@ export interface Day {
 }
 
 //////////
+// source: loose.go
+
+
+//////////
 // source: phrase.go
 
 /**
@@ -259,6 +263,7 @@ export interface Part {
   means: string; // in words
   wrong?: string; // a sentence, if it cannot be so
   new?: boolean; // a project or context that is not known yet
+  loose?: boolean; // it stood in the title, without slashes: taken off, it is title again
 }
 /**
  * Labelled is a label with its whole name.

@@ -155,6 +155,7 @@ export interface LineAsked {
   due?: when.Moment; // proposed, too
   project?: string; // proposed, too
   conversation?: number /* int64 */;
+  off?: string[]; // what was taken off as a mark: it is title again
 }
 /**
  * FollowUpsAsked is how the user wants to see the follow-ups.
