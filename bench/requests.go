@@ -166,6 +166,7 @@ var samples = map[string]sample{
 	"GET /waiting":                  {make: at("/waiting")},
 	"GET /waiting/unanswered":       {make: at("/waiting/unanswered")},
 	"GET /when":                     {make: at("/when?phrase=fri+10")},
+	"GET /when/examples":            {make: at("/when/examples")},
 	"POST /accounts/:id/drop":       {left: outside},
 	"POST /accounts/:id/vanished":   {left: outside},
 	"POST /accounts/test":           {left: outside},

@@ -326,3 +326,12 @@ func TestCloseLines(t *testing.T) {
 	p.click("[aria-label^='Roomy lines']")
 	p.see("article")
 }
+
+// What can be written where a time is asked for stands below the keys, with what it means now.
+func TestTimesInWordsAreTold(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.letters("?")
+	p.until("location.pathname === '/keys'")
+	p.until("[...document.querySelectorAll('[data-testid=times] dt')].some(e => e.textContent === 'next fri' && e.nextSibling.textContent === 'Fri 4 Dec, 8:00')")
+}

@@ -32,6 +32,9 @@ func (s *server) decisions(in *gin.RouterGroup) {
 	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (dayline.Phrase, error) {
 		return s.d.Dayline.Read(c.Request.Context(), w, c.Query("phrase"))
 	}))
+	in.GET("/when/examples", get(s, func(_ *gin.Context, w identity.Who) ([]when.Example, error) {
+		return w.Week.Examples(s.d.Journal.Now()), nil
+	}))
 	in.POST("/decisions", post(s, func(c *gin.Context, w identity.Who, key string, v decide.Decision) (journal.Decided, error) {
 		return s.d.Decisions.Decide(c.Request.Context(), w, key, v)
 	}))

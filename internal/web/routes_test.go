@@ -120,6 +120,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 		with(404, "GET", "/notices", nil, "make build")
 	}
 	with(200, "GET", "/when?phrase=fri+10", nil, `"sentence"`)
+	with(200, "GET", "/when/examples", nil, `"phrase":"next fri"`)
 	with(422, "GET", "/calendar?day=never", nil, "no day")
 	with(200, "POST", "/looks/2", object{}, `"entry"`)
 	with(200, "POST", "/noted", object{"readings": []object{{"conversation": 2, "message": 2, "at": time.Now().UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 99, "seconds": 3}}, "notices": []object{{"at": 1, "text": "Reminder: ring"}, {"text": ""}}}, "{}")

@@ -50,7 +50,7 @@ export const sentences = {
   heldByHand: 'Held by hand',
   nothingComesIn: (band: string, from: string, to: string) => `${band} ${from}–${to}: nothing comes in`,
   writeDown: 'Write down',
-  whatHasToBe: 'What has to be done? Parts between slashes; Tab completes, Enter writes it down',
+  whatHasToBe: 'What has to be done, and when? Tab completes, Enter writes it down',
   ringThePianoMover: 'ring the piano mover / fri 10 / opening / urgent / remind 1 day before',
   held: (held: number) => `${held} held.`,
   newslettersAndNotices: (standingWords: string) => `Newsletters and notices: ${standingWords}.`,

@@ -1,5 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
+import { get } from '../../api/client'
+import type { Example } from '../../api/gen/when'
 import { useSettings } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { useChoice } from '../../frame/choosing'
@@ -151,7 +154,38 @@ export function Keys() {
             </section>
           ))}
         </div>
+        <Times />
       </div>
     </div>
+  )
+}
+
+/** What can be written where a time is asked for, and what it means now. */
+function Times() {
+  const examples = useQuery({
+    queryKey: ['when-examples'],
+    queryFn: () => get<Example[]>('/when/examples'),
+    staleTime: 0,
+  })
+  if (!examples.data) return null
+  return (
+    <section aria-labelledby="times-in-words" className="mt-4" data-testid="times">
+      <h2 id="times-in-words" className="border-b border-sand-200 pb-1 text-[13px] text-accent">
+        {sentences.timesInWords}
+      </h2>
+      <p className="my-2 text-ink-500">{sentences.whereATimeIs}</p>
+      <dl className="columns-3 gap-10 max-[900px]:columns-2 max-[560px]:columns-1">
+        {examples.data.map((e) => (
+          <div
+            key={e.phrase}
+            className="flex break-inside-avoid items-baseline justify-between gap-3 border-b border-sand-100 py-1"
+          >
+            <dt className="font-semibold">{e.phrase}</dt>
+            <dd className="text-right text-ink-500">{e.means}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="mt-3 text-ink-500">{sentences.lineNeedsNo}</p>
+    </section>
   )
 }

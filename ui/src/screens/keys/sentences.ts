@@ -23,4 +23,10 @@ export const sentences = {
   change: 'change',
   exchangeTheTwo: 'Exchange the two',
   orPressAnother: 'or press another.',
+  timesInWords: 'Times in words',
+  whereATimeIs:
+    'Wherever Ebbe asks for a time it reads words, and shows what they mean before you press Enter. Some of them, and what they mean now:',
+  lineNeedsNo:
+    'A follow-up is written in one line: “call the plumber tomorrow at 9 @workshop !”, “water the moss wall every 2 weeks”. ' +
+    'Each thing it was taken for stands below it, and can be left in the title.',
 } as const

@@ -24,15 +24,20 @@ interface Props {
 export function Message({ open: first, ...props }: Props) {
   const [open, setOpen] = useState(first)
   const [all, setAll] = useState(false)
+  const [details, setDetails] = useState(false)
+  const [asks, setAsks] = useState(false) // and goes on asking: another part would begin anew
   const { blocks, rest } = props.message
-  const Part = blocks === null || rest > 0 ? Asked : Shown
-  return <Part {...props} open={open} setOpen={setOpen} all={all} setAll={setAll} />
+  if (!asks && (blocks === null || rest > 0)) setAsks(true)
+  const Part = asks ? Asked : Shown
+  return <Part {...props} {...{ open, setOpen, all, setAll, details, setDetails }} />
 }
 
 type ShownProps = Props & {
   setOpen: (open: boolean) => void
   all: boolean // of a very long one
   setAll: (all: boolean) => void
+  details: boolean // its sender and recipients are shown
+  setDetails: (details: boolean) => void
 }
 
 /** One of which something has not come with its conversation; few are. */
@@ -43,9 +48,8 @@ function Asked(props: ShownProps) {
   return <Shown {...props} message={asked && loaded.data ? loaded.data : message} />
 }
 
-function Shown({ message: m, open, setOpen, all, setAll, part }: ShownProps) {
+function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, part }: ShownProps) {
   const { act } = useDesk()
-  const [details, setDetails] = useState(false)
   return (
     <article
       className="border-t border-sand-200 py-3.5"
