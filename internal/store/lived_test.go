@@ -653,13 +653,16 @@ func TestWhatIsHeld(t *testing.T) {
 		require.Len(t, found, len(held))
 		came, err := awaiting.Awaited(tx).Held(l.box, idsOf(l.rows))
 		require.NoError(t, err)
+		require.Empty(t, came, "nobody is waited for")
+		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
+		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
+		came, err = awaiting.Awaited(tx).Held(l.box, idsOf(l.rows))
+		require.NoError(t, err)
 		var theirs []int64
 		for _, m := range came {
 			theirs = append(theirs, m.In...)
 		}
 		require.ElementsMatch(t, held, theirs)
-		waited := followup.FollowUp{UID: fmt.Sprint("held", l.box), Title: "Ask", Status: followup.NeedsAction, Priority: followup.Normal, Waits: followup.Wait{Since: 50}, With: mail.Address{Address: "w0@x.example"}}
-		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{waited}))
 		over, err := awaiting.Awaited(tx).Over(l.box, came)
 		require.NoError(t, err)
 		for _, r := range over {

@@ -59,6 +59,9 @@ func (r *reader) loose(text string, all bool) (rest string, parts []Part) {
 			part, ok = r.piece(piece, strings.ToLower(piece))
 			part.Text, part.Loose = piece, true
 		}
+		if ok && part.Kind != PartTitle && slices.ContainsFunc(parts, func(p Part) bool { return p.Kind == part.Kind }) {
+			r.f, ok = before, false // it is said already: a second day, say, is title
+		}
 		if !ok {
 			return text, parts
 		}
@@ -126,7 +129,7 @@ func (r *reader) pieceOfTime(words []string, low string) (Part, bool) {
 	if r.w.Read(phrase, r.now).Doubt != when.Unclear {
 		return r.timed(kind, phrase)
 	}
-	if day, ok := strings.CutPrefix(phrase, "before "); ok {
+	if day, ok := strings.CutPrefix(phrase, "before "); ok && kind == PartDue {
 		return r.dayBefore(day)
 	}
 	return Part{}, false

@@ -132,7 +132,10 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 				continue
 			}
 			if several, ok := r.together(p); ok {
-				r.parts = append(r.parts, several...)
+				for _, part := range several {
+					part.Loose = false
+					r.parts = append(r.parts, part)
+				}
 				continue
 			}
 		}
@@ -148,6 +151,9 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 		}
 		title = append(title, p)
 	}
+	if again := r.saidTwice(); len(again) > 0 { // what stands between slashes is exact
+		return ReadLine(line, f, known, w, now, append(slices.Clone(off), again...)...)
+	}
 	if len(title) > 0 {
 		r.f.Title = strings.Join(title, " / ")
 	}
@@ -161,6 +167,17 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	}
 	r.inOrder()
 	return Written{FollowUp: r.f, Parts: r.parts, Offers: r.offers(line, len(parts))}
+}
+
+// saidTwice are the pieces of the title of whose kind there is a part between
+// slashes.
+func (r *reader) saidTwice() (pieces []string) {
+	for _, p := range r.parts {
+		if p.Loose && slices.ContainsFunc(r.parts, func(o Part) bool { return o.Kind == p.Kind && !o.Loose }) {
+			pieces = append(pieces, p.Text)
+		}
+	}
+	return pieces
 }
 
 // inOrder reads a day by which what starts later is due as one after that start:

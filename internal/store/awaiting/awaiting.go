@@ -4,7 +4,6 @@ package awaiting
 
 import (
 	"encoding/json"
-	"slices"
 
 	"gorm.io/gorm"
 
@@ -12,7 +11,6 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/store"
-	"ebbe/internal/store/sqlite"
 )
 
 // Awaited is what is asked about answers that are awaited.
@@ -57,21 +55,31 @@ func (t Awaited) Offering(box int64, conversations []int64) (rows []store.Follow
 	if err != nil || len(conversations) == 0 {
 		return nil, err
 	}
-	err = t.db().Raw(`SELECT * FROM follow_ups WHERE box_id = @box AND waits_since > 0 AND EXISTS (
+	err = t.db().Raw(`SELECT * FROM follow_ups WHERE box_id = @box AND data->>'$.waits.offers' IS NOT NULL AND waits_since > 0 AND EXISTS (
 			SELECT 1 FROM json_each(follow_ups.data, '$.waits.offers') o WHERE o.value->>'conversation' IN (SELECT value FROM json_each(@raw)))
 		ORDER BY waits_since, uid`, map[string]any{"box": box, "raw": string(raw)}).Scan(&rows).Error
 	return rows, err
 }
 
-// Held gives what people have written that is held in these
-// conversations, as it comes into view.
+// Held gives what people have written that is held in these conversations and may
+// be what somebody waits for, as it comes into view.
 func (t Awaited) Held(box int64, conversations []int64) (out []followup.Came, err error) {
-	for chunk := range slices.Chunk(conversations, sqlite.AtOnce) {
-		var rows []store.Message
-		if err := t.db().Where("box_id = ? AND held = ? AND NOT own AND conversation_id IN ?", box, delivery.StreamPeople, chunk).Order("date, id").Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, m := range rows {
+	var rows []store.Message
+	err = t.db().Raw(`WITH w AS MATERIALIZED (SELECT person, lower(person_name) name, conversation_id, data->>'$.message' original, data->>'$.waits.sent' sent FROM follow_ups WHERE box_id = @box AND waits_since > 0),
+			named AS MATERIALIZED (SELECT original id FROM w WHERE original <> '' UNION SELECT sent FROM w WHERE sent <> '')
+		SELECT m.id, from_name, from_addr, conversation_id, date FROM messages m WHERE box_id = @box AND held = @people AND NOT own AND (
+			from_addr IN (SELECT person FROM w) OR lower(from_name) IN (SELECT name FROM w) OR conversation_id IN (SELECT conversation_id FROM w)
+			OR conversation_id IN (SELECT r.conversation_id FROM named CROSS JOIN refs r ON r.box_id = @box AND r.message_id = named.id))
+		ORDER BY date, m.id`, map[string]any{"box": box, "people": delivery.StreamPeople}).Scan(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	in := make(map[int64]bool, len(conversations))
+	for _, id := range conversations {
+		in[id] = true
+	}
+	for _, m := range rows {
+		if in[m.ConversationID] {
 			out = append(out, followup.Came{Message: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, In: []int64{m.ConversationID}, Written: m.Date})
 		}
 	}

@@ -17,3 +17,7 @@ CREATE TRIGGER between_follow_up_new AFTER INSERT ON follow_ups WHEN new.open AN
 	DELETE FROM open_between WHERE box_id = new.box_id AND uid = new.uid;
 	INSERT INTO open_between SELECT DISTINCT new.box_id, from_addr, new.due_at, new.uid FROM messages WHERE conversation_id = new.conversation_id AND held = '' AND from_addr <> '';
 END;
+
+-- Which messages may be awaited answers is asked with every slip that is shown;
+-- few of those that wait have any.
+CREATE INDEX follow_up_offers ON follow_ups(box_id) WHERE data->>'$.waits.offers' IS NOT NULL;
