@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -372,6 +373,15 @@ func TestAHeldAnswerEndsTheWaitingWhenItComesIn(t *testing.T) {
 	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("d@x", halvardFrom, "Re: Clause 7"))
 	require.True(t, f.named(t, "Clause 7").Waiting(), "out of sight, it must not show")
 	f.until(t, "14:00")
+	require.False(t, f.named(t, "Clause 7").Waiting())
+
+	// So it does when another message brings it into view with it.
+	f.until(t, "14:01")
+	f.step(t, followups.FollowUpStep{Kind: inbox.KeepWaiting}, f.named(t, "Clause 7"))
+	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("e@x", halvardFrom, "Re: Clause 7"))
+	require.True(t, f.named(t, "Clause 7").Waiting())
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "mirela@c.example"}))
+	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("f@x", mirelaFrom, "Re: Clause 7"))
 	require.False(t, f.named(t, "Clause 7").Waiting())
 	f.sound(t)
 }

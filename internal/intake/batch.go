@@ -55,6 +55,11 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		}
 		out := b.finish()
 		moved = out.Moved
+		if b.gated {
+			if b.released, err = awaiting.Awaited(t).Held(box, b.out.Released); err != nil {
+				return err
+			}
+		}
 		if err := b.record(); err != nil {
 			return err
 		}
@@ -427,11 +432,6 @@ func (b *batcher) release(id int64, whole bool) error {
 	delete(b.held, id)
 	b.out.Released = append(b.out.Released, id)
 	row := b.rows[id]
-	came, err := awaiting.Awaited(b.t).Held(b.box, []int64{id})
-	if err != nil {
-		return err
-	}
-	b.released = append(b.released, came...)
 	if !whole {
 		stored, err := store.HeldMail(b.t).HeldMessages(b.box, []int64{id})
 		if err != nil {

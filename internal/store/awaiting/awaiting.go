@@ -64,6 +64,9 @@ func (t Awaited) Offering(box int64, conversations []int64) (rows []store.Follow
 // Held gives what people have written that is held in these conversations and may
 // be what somebody waits for, as it comes into view.
 func (t Awaited) Held(box int64, conversations []int64) (out []followup.Came, err error) {
+	if len(conversations) == 0 {
+		return nil, nil
+	}
 	var rows []store.Message
 	err = t.db().Raw(`WITH w AS MATERIALIZED (SELECT person, lower(person_name) name, conversation_id, data->>'$.message' original, data->>'$.waits.sent' sent FROM follow_ups WHERE box_id = @box AND waits_since > 0),
 			named AS MATERIALIZED (SELECT original id FROM w WHERE original <> '' UNION SELECT sent FROM w WHERE sent <> '')
