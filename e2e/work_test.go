@@ -520,6 +520,11 @@ func TestALineWithoutSlashes(t *testing.T) {
 	p.with(input.Backspace, input.ShiftLeft)
 	p.until("!document.querySelector(%q).textContent.includes('high')", parts)
 	p.until("document.querySelector('#writedown-line').value === 'call the plumber tomorrow at 9 @cellar !'")
+	p.press(input.Escape) // it is kept, and so is what was left in the title
+	p.until("!document.querySelector('#writedown-line')")
+	p.press(input.NumpadAdd).see("#writedown-line")
+	p.reads(parts, "cellar")
+	p.until("!document.querySelector(%q).textContent.includes('high')", parts)
 	p.click("[aria-label='Leave “@cellar” in the title']")
 	p.until("!document.querySelector(%q).textContent.includes('Leave “@cellar”') && document.activeElement.id === 'writedown-line'", parts)
 	p.until("!document.querySelector(\"[aria-label='Leave “@cellar” in the title']\")")

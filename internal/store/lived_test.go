@@ -670,12 +670,16 @@ func TestWhatIsHeld(t *testing.T) {
 				return r.Person == m.From.Address || slices.Contains(m.In, r.ConversationID)
 			}), "only what one of them may be the answer to")
 		}
-		offered := waited.Offer(followup.Candidate{Message: 3, Conversation: l.rows[0].ID})
+		seen := slices.IndexFunc(l.rows, func(r store.Row) bool { return r.Place != inbox.Held })
+		its, err := store.Messages(tx).MessagesOf(l.box, l.rows[seen].ID)
+		require.NoError(t, err)
+		offered := waited.Offer(followup.Candidate{Message: its[0].ID, Conversation: 1 << 40}) // it was in another one
 		require.NoError(t, store.FollowUps(tx).PutFollowUps(l.box, []followup.FollowUp{offered}))
 		offering, err := awaiting.Awaited(tx).Offering(l.box, idsOf(l.rows))
 		require.NoError(t, err)
 		require.Len(t, offering, 1)
-		offering, err = awaiting.Awaited(tx).Offering(l.box, idsOf(l.rows[1:]))
+		require.Equal(t, l.rows[seen].ID, offering[0].Data.Waits.Offers[0].Conversation)
+		offering, err = awaiting.Awaited(tx).Offering(l.box, idsOf(l.rows[seen+1:]))
 		require.NoError(t, err)
 		require.Empty(t, offering)
 		if len(held) == 0 {

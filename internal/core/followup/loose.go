@@ -9,8 +9,10 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// mostWords is how many words at the end of a line are looked at for one piece.
-const mostWords = 8
+const (
+	mostWords = 8  // at the end of a line, looked at for one piece
+	mostOff   = 50 // pieces that are left in the title
+)
 
 const months = `(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*`
 
@@ -57,12 +59,13 @@ func (r *reader) loose(text string, all bool) (rest string, parts []Part) {
 				continue
 			}
 			part, ok = r.piece(piece, strings.ToLower(piece))
-			part.Text, part.Loose = piece, true
+			part.Text, part.Loose = piece, !all
 		}
-		if ok && part.Kind != PartTitle && slices.ContainsFunc(parts, func(p Part) bool { return p.Kind == part.Kind }) {
-			r.f, ok = before, false // it is said already: a second day, say, is title
+		if ok && part.Kind != PartTitle && slices.ContainsFunc(slices.Concat(parts, r.parts), func(p Part) bool { return p.Kind == part.Kind }) {
+			r.f = before // it is said already, between slashes or nearer the end: a second day, say, is title
+			part = Part{Kind: PartTitle, Means: part.Text, Text: part.Text}
 		}
-		if !ok {
+		if !ok || len(parts) == mostOff {
 			return text, parts
 		}
 		parts = append([]Part{part}, parts...)

@@ -115,7 +115,7 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 		line = strings.ToValidUTF8(line[:2000], "")
 	}
 	r := reader{f: f, known: known, w: w, now: now, proposed: f.Title != ""}
-	for _, o := range off {
+	for _, o := range off[:min(len(off), mostOff)] {
 		r.off = append(r.off, strings.ToLower(o))
 	}
 	var parts []string
@@ -132,27 +132,22 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 				continue
 			}
 			if several, ok := r.together(p); ok {
-				for _, part := range several {
-					part.Loose = false
-					r.parts = append(r.parts, part)
-				}
+				r.parts = append(r.parts, several...)
 				continue
 			}
 		}
-		var pieces []Part
-		if len(title) == 0 && i == 0 {
-			p, pieces = r.loose(p, false)
-		}
-		r.parts = append(append(r.parts, Part{Text: p, Kind: PartTitle, Means: p}), pieces...)
-		for _, piece := range pieces {
-			if piece.Kind == PartTitle {
-				p += " " + piece.Text
-			}
-		}
+		r.parts = append(r.parts, Part{Text: p, Kind: PartTitle, Means: p})
 		title = append(title, p)
 	}
-	if again := r.saidTwice(); len(again) > 0 { // what stands between slashes is exact
-		return ReadLine(line, f, known, w, now, append(slices.Clone(off), again...)...)
+	if len(title) > 0 && r.parts[0].Kind == PartTitle { // what stands between slashes is exact, and comes before
+		rest, pieces := r.loose(title[0], false)
+		r.parts = slices.Concat([]Part{{Text: rest, Kind: PartTitle, Means: rest}}, pieces, r.parts[1:])
+		title[0] = rest
+		for _, p := range pieces {
+			if p.Kind == PartTitle {
+				title[0] += " " + p.Text
+			}
+		}
 	}
 	if len(title) > 0 {
 		r.f.Title = strings.Join(title, " / ")
@@ -167,17 +162,6 @@ func ReadLine(line string, f FollowUp, known Known, w when.Week, now when.Instan
 	}
 	r.inOrder()
 	return Written{FollowUp: r.f, Parts: r.parts, Offers: r.offers(line, len(parts))}
-}
-
-// saidTwice are the pieces of the title of whose kind there is a part between
-// slashes.
-func (r *reader) saidTwice() (pieces []string) {
-	for _, p := range r.parts {
-		if p.Loose && slices.ContainsFunc(r.parts, func(o Part) bool { return o.Kind == p.Kind && !o.Loose }) {
-			pieces = append(pieces, p.Text)
-		}
-	}
-	return pieces
 }
 
 // inOrder reads a day by which what starts later is due as one after that start:

@@ -84,14 +84,14 @@ func (f FollowUp) awaits(from mail.Address) bool {
 	if f.With.Address != "" && strings.EqualFold(f.With.Address, from.Address) {
 		return true
 	}
-	name := fullName(f.With.Name)
-	return name != "" && name == fullName(from.Name)
+	name := FullName(f.With.Name)
+	return name != "" && name == FullName(from.Name)
 }
 
-// fullName is a name of two words or more as it can be compared; a first name
-// alone is anybody's. What a list adds to the name of who writes through it is
-// left out.
-func fullName(name string) string {
+// FullName is a name of two words or more as it can be compared, in lower case;
+// empty for a first name alone, which is anybody's. What a list adds to the name
+// of who writes through it is left out.
+func FullName(name string) string {
 	name = strings.ToLower(strings.Join(strings.Fields(name), " "))
 	name, _, _ = strings.Cut(name, " via ")
 	if !strings.Contains(name, " ") {
@@ -99,9 +99,6 @@ func fullName(name string) string {
 	}
 	return name
 }
-
-// FullName is fullName for whoever looks for people by it; empty for what is none.
-func FullName(name string) string { return fullName(name) }
 
 // Offer is f with one more message that may be the answer.
 func (f FollowUp) Offer(o Candidate) FollowUp {

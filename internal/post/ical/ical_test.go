@@ -156,7 +156,7 @@ func TestThereAndBack(t *testing.T) {
 			if !f.Open() {
 				f.Finished = 1_790_000_400_000
 			} else if rapid.Bool().Draw(t, "waits") {
-				f.Waits = followup.Wait{Since: 1_790_000_300_000, Ask: moment(t, "ask"), Only: rapid.Bool().Draw(t, "only")}
+				f.Waits = followup.Wait{Since: 1_790_000_300_000, Ask: moment(t, "ask"), Only: rapid.Bool().Draw(t, "only"), Sent: rapid.SampledFrom([]string{"", "a@b.example"}).Draw(t, "sent")}
 				if f.Waits.Ask.WholeDay() {
 					f.Waits.Ask = when.Moment{}
 				}

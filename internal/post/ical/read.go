@@ -384,7 +384,7 @@ func messageOf(c *ical.Component) string {
 // known are the properties that a follow-up has a place for.
 var knownTodo = map[string]bool{"UID": true, "DTSTAMP": true, "CREATED": true, "LAST-MODIFIED": true, "SUMMARY": true, "DESCRIPTION": true, "DTSTART": true, "DUE": true, "PRIORITY": true,
 	"STATUS": true, "PERCENT-COMPLETE": true, "COMPLETED": true, "CATEGORIES": true, "LOCATION": true, "RRULE": true, "EXDATE": true,
-	"X-EBBE-PROJECT": true, "X-EBBE-EFFORT": true, "X-EBBE-STAGE": true, "X-EBBE-WITH": true, "X-EBBE-WAITS": true, "X-EBBE-MOVED": true, "X-EBBE-REPEAT": true, "X-EBBE-FINISHED": true}
+	"X-EBBE-PROJECT": true, "X-EBBE-EFFORT": true, "X-EBBE-STAGE": true, "X-EBBE-WITH": true, "X-EBBE-WAITS": true, "X-EBBE-SENT": true, "X-EBBE-MOVED": true, "X-EBBE-REPEAT": true, "X-EBBE-FINISHED": true}
 
 var knownEvent = map[string]bool{"UID": true, "DTSTAMP": true, "CREATED": true, "LAST-MODIFIED": true, "SUMMARY": true, "DESCRIPTION": true, "DTSTART": true, "DTEND": true, "DURATION": true,
 	"SEQUENCE": true, "LOCATION": true, "RRULE": true, "EXDATE": true, "ATTENDEE": true, "ORGANIZER": true, "RECURRENCE-ID": true, "X-EBBE-MINE": true, "X-EBBE-FIRED": true}
@@ -496,6 +496,7 @@ func (r *calendarReader) waits(c *ical.Component, f *followup.FollowUp) {
 		f.Waits.Since = when.Of(t)
 	}
 	f.Waits.Only = p.Params.Get("X-ONLY") != ""
+	f.Waits.Sent = text(c, "X-EBBE-SENT")
 	if ask := p.Params.Get("X-ASK"); ask != "" {
 		q := ical.NewProp("X-ASK")
 		q.Value = ask

@@ -212,6 +212,7 @@ func (w *icalWriter) todo(t Todo) {
 			ps = append(ps, param{"X-ONLY", "TRUE"})
 		}
 		w.instant("X-EBBE-WAITS", f.Waits.Since, ps...)
+		w.text("X-EBBE-SENT", f.Waits.Sent)
 	}
 	if f.Moved > 0 {
 		w.line("X-EBBE-MOVED", strconv.Itoa(f.Moved))

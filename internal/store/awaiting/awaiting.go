@@ -4,6 +4,7 @@ package awaiting
 
 import (
 	"encoding/json"
+	"slices"
 
 	"gorm.io/gorm"
 
@@ -11,6 +12,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sqlite"
 )
 
 // Awaited is what is asked about answers that are awaited.
@@ -49,16 +51,42 @@ func (t Awaited) Over(box int64, came []followup.Came) (rows []Waiting, err erro
 }
 
 // Offering gives the follow-ups that wait and to which a message of one of these
-// conversations may be the answer.
+// conversations may be the answer, each offer with the conversation in which its
+// message is now: it may have been joined with another or parted since.
 func (t Awaited) Offering(box int64, conversations []int64) (rows []store.FollowUp, err error) {
 	raw, err := json.Marshal(conversations)
 	if err != nil || len(conversations) == 0 {
 		return nil, err
 	}
 	err = t.db().Raw(`SELECT * FROM follow_ups WHERE box_id = @box AND data->>'$.waits.offers' IS NOT NULL AND waits_since > 0 AND EXISTS (
-			SELECT 1 FROM json_each(follow_ups.data, '$.waits.offers') o WHERE o.value->>'conversation' IN (SELECT value FROM json_each(@raw)))
+			SELECT 1 FROM json_each(follow_ups.data, '$.waits.offers') o CROSS JOIN messages m ON m.id = o.value->>'message'
+			WHERE m.box_id = @box AND m.conversation_id IN (SELECT value FROM json_each(@raw)))
 		ORDER BY waits_since, uid`, map[string]any{"box": box, "raw": string(raw)}).Scan(&rows).Error
-	return rows, err
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	var ids []int64
+	for _, r := range rows {
+		for _, o := range r.Data.Waits.Offers {
+			ids = append(ids, o.Message)
+		}
+	}
+	now := map[int64]int64{}
+	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
+		var found []store.Message
+		if err := t.db().Select("id, conversation_id").Where("box_id = ? AND id IN ?", box, chunk).Find(&found).Error; err != nil {
+			return nil, err
+		}
+		for _, m := range found {
+			now[m.ID] = m.ConversationID
+		}
+	}
+	for _, r := range rows {
+		for i, o := range r.Data.Waits.Offers {
+			r.Data.Waits.Offers[i].Conversation = now[o.Message]
+		}
+	}
+	return rows, nil
 }
 
 // Held gives what people have written that is held in these conversations and may

@@ -89,10 +89,15 @@ export function LineField({
   })
   const { typed } = useKeptField(id, text, setText)
   const [off, setOff] = useState<string[]>([]) // pieces of the line that are title though they could be more
+  const keptOff = useKeptField(id + '-off', off.join('\n'), (all) => setOff(all.split('\n')))
+  const leave = (all: string[]) => {
+    setOff(all)
+    keptOff.typed(all.join('\n'))
+  }
   const change = (next: string) => {
     setText(next)
     typed(next)
-    setOff((all) => (all.every((o) => next.includes(o)) ? all : all.filter((o) => next.includes(o))))
+    if (!off.every((o) => next.includes(o))) leave(off.filter((o) => next.includes(o)))
     if (!next.trim()) setShown(null)
   }
   const [heard, setHeard] = useState(said?.n ?? 0)
@@ -143,7 +148,7 @@ export function LineField({
   const doubt = parts.find((p) => p.wrong)
   const last = parts.findLastIndex((p) => p.loose)
   const takeOff = (p: Part) => {
-    setOff((all) => [...all, p.text])
+    leave([...off, p.text])
     setShown((s) => s && { ...s, for: '' }) // it is read anew before it is taken
   }
   return (
