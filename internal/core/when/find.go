@@ -2,6 +2,7 @@ package when
 
 import (
 	"regexp"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -24,7 +25,7 @@ const (
 	dayName  = `(?:mon|tue|tues|wed|thu|thur|thurs|fri|sat|sun|monday|tuesday|wednesday|thursday|friday|saturday|sunday)`
 	monName  = `(?:january|february|march|april|may|june|july|august|september|october|november|december|jan|feb|mar|apr|jun|jul|aug|sept|sep|oct|nov|dec)\.?`
 	dayNum   = `(?:\d{1,2}(?:st|nd|rd|th)?)`
-	oneClock = `(?:noon|midday|midnight|\d{1,2}(?:[:.]\d{2})\s*(?:am\b|pm\b|a\.m\.|p\.m\.)?|\d{1,2}\s*(?:am\b|pm\b|a\.m\.|p\.m\.|o'clock|h\b)|half past (?:\d{1,2}|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)(?:\s*(?:am|pm))?)`
+	oneClock = `(?:noon|midday|midnight|\d{1,2}(?:[:.]\d{2})\s*(?:am\b|pm\b|a\.m\.|p\.m\.)?|\d{1,2}\s*(?:am\b|pm\b|a\.m\.|p\.m\.|o'clock|h\b)|(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve) o'clock|(?:half past|(?:a )?quarter (?:past|to)|(?:5|10|20|25|five|ten|twenty) past|at (?:5|10|20|25|five|ten|twenty) to) (?:\d{1,2}|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\b(?:\s*(?:am|pm)\b)?)`
 	dash     = `\s*(?:-|–|—|to|until|till)\s*`
 )
 
@@ -45,22 +46,26 @@ var (
 	justTimes = regexp.MustCompile(`(?i)\b(?:(?:from|between)\s+)?(\d{1,2}(?:[:.]\d{2})?\s*(?:am|pm|a\.m\.|p\.m\.)?)(?:` + dash + `|\s+and\s+)(` + oneClock + `|\d{1,2})`)
 	oneTime   = regexp.MustCompile(`(?i)\b(` + oneClock + `|(?:morning|afternoon|evening)\b)`)
 	bareHour  = regexp.MustCompile(`(?i)^\s*,?\s*at\s+(\d{1,2}|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\b`)
-	zoneName  = regexp.MustCompile(`^\s*\(?((?:UTC|GMT)\s?(?:[+\-−]\d{1,2}(?::?\d{2})?)?|CET|CEST|EET|EEST|WET|WEST|BST|EST|EDT|CST|CDT|MST|MDT|PST|PDT|JST|[A-Z][a-z]+/[A-Z][A-Za-z_]+|([A-Z][a-z]+(?: [A-Z][a-z]+)?) time)\)?`)
-	byWords   = regexp.MustCompile(`(?i)(?:\bby|\bbefore|\bno later than|\bnot later than|\bdeadline(?:\s+is)?:?|\bdue(?:\s+(?:on|by))?|\buntil|\btill)\s+(?:the latest\s+)?(?:on\s+)?(?:the\s+)?(?:end of\s+)?$`)
-	glue      = regexp.MustCompile(`(?i)^\s*,?\s*(?:at|around|about|by|before|from|between|in the|,|the)?\s*$`)
+	hourAlone = regexp.MustCompile(`(?i)\b(?:at|by|until|till|before)\s+(\d{1,2}|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\b`)
+	// afterHour is what can follow an hour that is no number of something.
+	afterHour  = regexp.MustCompile(`(?i)^\s*(?:$|[,.;!?)–—]|\n|(?:sharp|today|and|or|for|in|on|if|so|because|please|then|when|as|we|i)\b)`)
+	beforeNoon = regexp.MustCompile(`(?i)\b(?:at|by|until|till|before)\s+$`)
+	zoneName   = regexp.MustCompile(`^\s*\(?((?:UTC|GMT)\s?(?:[+\-−]\d{1,2}(?::?\d{2})?)?|CET|CEST|MEZ|MESZ|EET|EEST|WET|WEST|BST|IST|EST|EDT|ET|CST|CDT|CT|MST|MDT|MT|PST|PDT|PT|JST|[A-Z][a-z]+/[A-Z][A-Za-z_]+|([A-Z][a-z]+(?: [A-Z][a-z]+)?) time)\b\)?`)
+	byWords    = regexp.MustCompile(`(?i)(?:\bby|\bbefore|\bno later than|\bnot later than|\bdeadline(?:\s+is)?:?|\bdue(?:\s+(?:on|by))?|\buntil|\btill)\s+(?:the latest\s+)?(?:on\s+)?(?:the\s+)?(?:end of\s+)?$`)
+	glue       = regexp.MustCompile(`(?i)^\s*,?\s*(?:at|around|about|by|before|from|between|in the|,|the)?\s*$`)
 )
 
-// zoneOffsets are the abbreviations that mean one offset; minutes east of Greenwich.
-var zoneOffsets = map[string]int{"UTC": 0, "GMT": 0, "WET": 0, "WEST": 60, "BST": 60, "CET": 60, "CEST": 120, "EET": 120, "EEST": 180, "EST": -300, "EDT": -240,
-	"CST": -360, "CDT": -300, "MST": -420, "MDT": -360, "PST": -480, "PDT": -420, "JST": 540}
+// regions are the clocks that an abbreviation stands for: those of the region on that
+// day, as people write CET in summer, too. Where it stands for two, both are meant.
+var regions = map[string][]string{"UTC": {"Etc/UTC"}, "GMT": {"Etc/UTC"}, "WET": {"Europe/Lisbon"}, "WEST": {"Europe/Lisbon"}, "CET": {"Europe/Paris"}, "CEST": {"Europe/Paris"}, "MEZ": {"Europe/Berlin"}, "MESZ": {"Europe/Berlin"},
+	"EET": {"Europe/Helsinki"}, "EEST": {"Europe/Helsinki"}, "EST": {"America/New_York"}, "EDT": {"America/New_York"}, "ET": {"America/New_York"}, "CDT": {"America/Chicago"}, "CT": {"America/Chicago"},
+	"MST": {"America/Denver"}, "MDT": {"America/Denver"}, "MT": {"America/Denver"}, "PST": {"America/Los_Angeles"}, "PDT": {"America/Los_Angeles"}, "PT": {"America/Los_Angeles"}, "JST": {"Asia/Tokyo"},
+	"CST": {"America/Chicago", "Asia/Shanghai"}, "IST": {"Asia/Kolkata", "Asia/Jerusalem"}, "BST": {"Europe/London", "Asia/Dhaka"}}
 
 // cities are names that letters use for a zone.
 var cities = map[string]string{"london": "Europe/London", "paris": "Europe/Paris", "berlin": "Europe/Berlin", "oslo": "Europe/Oslo", "rome": "Europe/Rome", "athens": "Europe/Athens",
 	"tokyo": "Asia/Tokyo", "japan": "Asia/Tokyo", "new york": "America/New_York", "lisbon": "Europe/Lisbon", "madrid": "Europe/Madrid", "helsinki": "Europe/Helsinki", "zurich": "Europe/Zurich",
 	"sydney": "Australia/Sydney", "delhi": "Asia/Kolkata", "singapore": "Asia/Singapore"}
-
-var hourWords = strings.NewReplacer("half past twelve", "12:30", "half past one", "1:30", "half past two", "2:30", "half past three", "3:30", "half past four", "4:30", "half past five", "5:30",
-	"half past six", "6:30", "half past seven", "7:30", "half past eight", "8:30", "half past nine", "9:30", "half past ten", "10:30", "half past eleven", "11:30", "midnight", "23:59")
 
 func init() {
 	for _, r := range []*regexp.Regexp{dateSpan, justDates, justTimes, oneTime} {
@@ -75,15 +80,31 @@ type bit struct {
 	last     string // the last day of a span of days
 	start    string // a phrase for a time
 	end      string
+	bare     bool // an hour by its name: "at four"
 }
 
-// FindTimes finds the times and spans a text names, in their order, as somebody
-// with the week w understands them who reads what was written at written. What
-// lies before that is left out.
-func (w Week) FindTimes(text string, written Instant) (out []Found) {
+// FindTimes finds the times and spans a text in the language l (English where it is
+// empty) names, in their order, as somebody with the week w understands them who reads
+// what was written at written. What lies before that is left out.
+func (w Week) FindTimes(text string, l Language, written Instant) []Found {
 	if len(text) > findIn {
 		text = strings.ToValidUTF8(text[:findIn], "")
 	}
+	t := tongues[l]
+	if t == nil {
+		return w.find(text, written)
+	}
+	s := t.english(text, true, nil)
+	out := w.find(s.text, written)
+	for i := range out {
+		f := &out[i]
+		f.From, f.To = s.was(f.From, f.To)
+		f.Text = strings.TrimSpace(text[f.From:f.To])
+	}
+	return out
+}
+
+func (w Week) find(text string, written Instant) (out []Found) {
 	var days, times []bit
 	for _, m := range dateSpan.FindAllStringSubmatchIndex(text, -1) {
 		g := func(i int) string { return strings.ToLower(text[m[2*i]:m[2*i+1]]) }
@@ -116,6 +137,11 @@ func (w Week) FindTimes(text string, written Instant) (out []Found) {
 			times = append(times, bit{from: m[0], to: m[1], start: clockText(text[m[0]:m[1]])})
 		}
 	}
+	for _, m := range hourAlone.FindAllStringSubmatchIndex(text, -1) { // "the board meets at four"
+		if !covered(days, m[2], m[3]) && !covered(times, m[2], m[3]) && !slices.ContainsFunc(days, func(d bit) bool { return d.to <= m[0] && strings.TrimSpace(text[d.to:m[0]]) == "" }) {
+			times = append(times, bit{from: m[2], to: m[3], start: clockText(text[m[2]:m[3]]), bare: true})
+		}
+	}
 	for i := range days { // "on Thursday at six"
 		if m := bareHour.FindStringSubmatchIndex(text[days[i].to:]); m != nil && !covered(times, days[i].to+m[2], days[i].to+m[3]) {
 			times = append(times, bit{from: days[i].to + m[2], to: days[i].to + m[3], start: clockText(text[days[i].to+m[2] : days[i].to+m[3]])})
@@ -133,28 +159,34 @@ func (w Week) FindTimes(text string, written Instant) (out []Found) {
 				best = i
 			}
 		}
-		f, ok := Found{}, false
+		var found []Found
 		if best >= 0 {
-			if f, ok = w.found(text, d, times[best], written); ok {
-				used[best] = true
-			}
+			found = w.found(text, d, times[best], written)
+			used[best] = len(found) > 0
 		}
-		if !ok {
-			f, ok = w.found(text, d, bit{}, written)
+		if len(found) == 0 {
+			found = w.found(text, d, bit{}, written)
 		}
-		if ok {
-			out = append(out, f)
-		}
+		out = append(out, found...)
 	}
 	for i, t := range times { // a time alone is of the day on which it was written
-		if !used[i] && (t.end != "" || strings.ContainsAny(t.start, ":.") || strings.HasSuffix(t.start, "m")) && !words[t.start] {
-			if f, ok := w.found(text, bit{from: t.from, to: t.from, day: "today"}, t, written); ok {
-				out = append(out, f)
-			}
+		if !used[i] && t.alone(text) {
+			out = append(out, w.found(text, bit{from: t.from, to: t.from, day: "today"}, t, written)...)
 		}
 	}
-	sort.Slice(out, func(i, j int) bool { return out[i].From < out[j].From })
+	sort.SliceStable(out, func(i, j int) bool { return out[i].From < out[j].From })
 	return out
+}
+
+// alone says that a clock is one without a day beside it.
+func (t bit) alone(text string) bool {
+	switch {
+	case t.bare:
+		return afterHour.MatchString(text[t.to:])
+	case t.start == "noon", t.start == "midday":
+		return beforeNoon.MatchString(text[:t.from])
+	}
+	return !words[t.start] && (t.end != "" || strings.ContainsAny(t.start, ":.") || strings.HasSuffix(t.start, "m") || strings.Contains(t.start, " ") || strings.HasSuffix(strings.ToLower(text[t.from:t.to]), "o'clock"))
 }
 
 // notDays are words that name a day only when they begin with a capital.
@@ -178,8 +210,7 @@ func covered(bits []bit, from, to int) bool {
 var numberWords = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "eleven": "11", "twelve": "12"}
 
 func clockText(s string) string {
-	s = hourWords.Replace(strings.ToLower(strings.TrimSpace(s)))
-	s = strings.TrimSpace(strings.NewReplacer("a.m.", "am", "p.m.", "pm", "half past ", "", "o'clock", "").Replace(s))
+	s = strings.TrimSpace(strings.NewReplacer("a.m.", "am", "p.m.", "pm", "o'clock", "", "midnight", "23:59", "at ", "").Replace(strings.ToLower(s)))
 	if n := numberWords[s]; n != "" {
 		return n
 	}
@@ -189,26 +220,42 @@ func clockText(s string) string {
 	return s
 }
 
-// found reads a day with a time as one Found.
-func (w Week) found(text string, day, clock bit, written Instant) (f Found, ok bool) {
-	quiet := w
-	quiet.TwelveHour = false // an hour without am or pm is as it is written
-	at := quiet
+// found reads a day with a time: as one Found, or as one for each region whose clocks
+// can be meant, the earliest first.
+func (w Week) found(text string, day, clock bit, written Instant) (out []Found) {
+	zones, to := []string{w.Zone}, 0
+	if clock.to > 0 {
+		if m := zoneName.FindStringSubmatch(text[clock.to:]); m != nil {
+			if named := zonesOf(m); len(named) > 0 {
+				zones, to = named, clock.to+len(strings.TrimRight(m[0], " "))
+			}
+		}
+	}
+	for _, zone := range zones {
+		if f, ok := w.foundIn(zone, text, day, clock, written); ok {
+			f.To = max(f.To, to)
+			if text[f.To-1] == '.' && f.To > 1 && text[f.To-2] >= 'a' { // the end of the sentence
+				f.To--
+			}
+			f.Text = strings.TrimSpace(text[f.From:f.To])
+			out = append(out, f)
+		}
+	}
+	sort.SliceStable(out, func(i, j int) bool { return out[i].Start.At < out[j].Start.At })
+	return out
+}
+
+func (w Week) foundIn(zone, text string, day, clock bit, written Instant) (f Found, ok bool) {
 	f.From, f.To = day.from, day.to
 	if clock.to > 0 {
 		f.From, f.To = min(day.from, clock.from), max(day.to, clock.to)
 		if day.from == day.to {
 			f.From = clock.from
 		}
-		if m := zoneName.FindStringSubmatch(text[clock.to:]); m != nil {
-			if zone := zoneOf(m); zone != "" {
-				at.Zone = zone
-				f.To = max(f.To, clock.to+len(strings.TrimRight(m[0], " ")))
-			}
-		}
 	}
-	spoken := quiet
-	spoken.Zone = at.Zone
+	spoken := w
+	spoken.Zone, spoken.Languages = zone, nil
+	spoken.TwelveHour = false // an hour without am or pm is as it is written
 	read := func(day, clock string) (Moment, bool) {
 		if m := weekdayBefore.FindStringSubmatch(day); m != nil {
 			day = m[1] + strings.TrimPrefix(day, m[0])
@@ -220,14 +267,11 @@ func (w Week) found(text string, day, clock bit, written Instant) (f Found, ok b
 		if day == "today" && clock == "" {
 			return WholeDayOf(written.In(spoken.Location()), spoken.Location()), true
 		}
-		now := written
-		if day == "today" || words[clock] {
-			now = DayStart(written, spoken.Location(), 0) - 1
-			if t := spoken.Read("tomorrow "+clock, now); day == "today" && clock != "" { // midnight and all that follows is ahead
-				return t.Moment, !t.Moment.IsZero() && t.Moment.At > written
-			}
+		if day == "today" {
+			t := spoken.Read("tomorrow "+clock, DayStart(written, spoken.Location(), 0)-1) // midnight and all that follows is ahead
+			return t.Moment, !t.Moment.IsZero() && t.Moment.At > written
 		}
-		r := spoken.Read(phrase, now)
+		r := spoken.Read(phrase, written)
 		if r.Doubt == Ambiguous && strings.HasPrefix(r.Sentence, "Today is") {
 			r = spoken.Read("next "+phrase, written) // a weekday by its name is not today
 			if back := spoken.Read(phrase, written); back.Moment.At > written {
@@ -270,41 +314,43 @@ func (w Week) found(text string, day, clock bit, written Instant) (f Found, ok b
 			f.End = last
 		}
 	}
-	f.Text = strings.TrimSpace(text[f.From:f.To])
 	f.By = byWords.MatchString(text[max(0, f.From-40):f.From])
 	return f, true
 }
 
-// zoneOf is the IANA name of the zone that words after a time name; empty if
+// zonesOf are the IANA names of the zones that words after a time can name; none if
 // they name none. A bare offset is given as one of the Etc zones.
-func zoneOf(m []string) string {
+func zonesOf(m []string) []string {
 	name := strings.TrimSpace(m[1])
 	if m[2] != "" {
-		return cities[strings.ToLower(m[2])]
+		if zone := cities[strings.ToLower(m[2])]; zone != "" {
+			return []string{zone}
+		}
+		return nil
 	}
 	if strings.Contains(name, "/") {
 		if _, err := LoadZone(name); err == nil {
-			return name
+			return []string{name}
 		}
-		return ""
+		return nil
 	}
-	offset, known := zoneOffsets[strings.TrimSpace(name)]
-	if !known {
-		sign := 1
-		rest := strings.TrimSpace(name[3:])
-		if strings.HasPrefix(rest, "-") || strings.HasPrefix(rest, "−") {
-			sign = -1
-		}
-		hours, minutes, _ := strings.Cut(strings.TrimLeft(rest, "+-−"), ":")
-		offset = sign * (atoi(hours)*60 + atoi(minutes))
+	if known := regions[name]; known != nil {
+		return known
 	}
-	if offset%60 != 0 || offset < -12*60 || offset > 14*60 {
-		return ""
+	sign := 1
+	rest := strings.TrimSpace(name[3:])
+	if strings.HasPrefix(rest, "-") || strings.HasPrefix(rest, "−") {
+		sign = -1
 	}
-	if offset == 0 {
-		return "Etc/UTC"
+	hours, minutes, _ := strings.Cut(strings.TrimLeft(rest, "+-−"), ":")
+	offset := sign * (atoi(hours)*60 + atoi(minutes))
+	switch {
+	case offset%60 != 0, offset < -12*60, offset > 14*60:
+		return nil
+	case offset == 0:
+		return []string{"Etc/UTC"}
 	}
-	return "Etc/GMT" + map[bool]string{true: "-", false: "+"}[offset > 0] + strconv.Itoa(abs(offset/60)) // the sign is that of POSIX
+	return []string{"Etc/GMT" + map[bool]string{true: "-", false: "+"}[offset > 0] + strconv.Itoa(abs(offset/60))} // the sign is that of POSIX
 }
 
 func abs(n int) int { return max(n, -n) }

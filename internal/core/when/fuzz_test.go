@@ -29,5 +29,13 @@ func FuzzFindTimes(f *testing.F) {
 		f.Add(s)
 	}
 	w := Ordinary("Europe/Oslo")
-	f.Fuzz(func(t *testing.T, text string) { w.FindTimes(text, fuzzNow) })
+	f.Fuzz(func(t *testing.T, text string) {
+		for _, l := range append(Languages, "") {
+			for _, one := range w.FindTimes(text, l, fuzzNow) {
+				if one.From < 0 || one.To > len(text) || one.From > one.To {
+					t.Fatalf("%q in %q: %d to %d", one.Text, l, one.From, one.To)
+				}
+			}
+		}
+	})
 }

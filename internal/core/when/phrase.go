@@ -44,28 +44,66 @@ func (r Reading) Both() (earlier, later Moment) {
 const farthest = 50 // years ahead that a phrase may reach
 
 // Read finds the time that phrase means for a person with the week w, at the
-// instant now. A Moment it gives always lies after now.
+// instant now, in English and in the person's languages. A Moment it gives always
+// lies after now. What means one time in one language and another in the next is
+// given as both, the earlier language first.
 func (w Week) Read(phrase string, now Instant) Reading {
+	var best Reading
+	rest := 0
+	for i, words := range w.inWords(phrase) {
+		r, left := w.read(words, now)
+		switch {
+		case i == 0, r.Doubt == Unclear && best.Doubt == Unclear && left < rest:
+			best, rest = r, left
+		case r.sureness() > best.sureness():
+			if before := best; before.Doubt == Ambiguous && r.Other.IsZero() && before.Moment.At != r.Moment.At {
+				r.Other, r.Instead = before.Moment, w.Say(before.Moment, now)
+			}
+			best = r
+		case r.sureness() >= 2 && r.Moment.At != best.Moment.At && best.Other.IsZero():
+			best.Other, best.Instead = r.Moment, w.Say(r.Moment, now)
+		}
+	}
+	return best
+}
+
+// sureness orders readings: what is understood, what is asked about, what has passed,
+// what is not understood.
+func (r Reading) sureness() int {
+	switch r.Doubt {
+	case "":
+		return 3
+	case Ambiguous:
+		return 2
+	case Past:
+		return 1
+	}
+	return 0
+}
+
+// read reads a phrase of the English grammar, and says how much of it was left that
+// was not understood, in bytes.
+func (w Week) read(phrase string, now Instant) (r Reading, left int) {
 	loc := w.Location()
 	p := &parser{w: w, now: wall(now.In(loc)), tokens: tokens(phrase), hour: -1}
 	if len(p.tokens) == 0 {
-		return unclear("Write when: “fri after lunch”, “in 3 days”, “24 dec”.")
+		return unclear("Write when: “fri after lunch”, “in 3 days”, “24 dec”."), 0
 	}
 	if d, calendar, ok := p.span(); ok {
-		return w.readSpan(d, calendar, now)
+		return w.readSpan(d, calendar, now), 0
 	}
 	if p.match("after", "the", "holidays") || p.match("after", "holidays") {
-		return unclear("Ebbe does not know when your holidays end. Write the day: “7 jan”.")
+		return unclear("Ebbe does not know when your holidays end. Write the day: “7 jan”."), 0
 	}
 	for len(p.tokens) > 0 {
 		if !p.date() && !p.time() {
-			return p.unknown()
+			return p.unknown(), len(strings.Join(p.tokens, " "))
 		}
 	}
 	if p.wrong != "" {
-		return unclear(p.wrong)
+		return unclear(p.wrong), 0
 	}
-	return p.settle(now)
+	return p.settle(now), 0
 }
 
 func unclear(sentence string) Reading { return Reading{Doubt: Unclear, Sentence: sentence} }
@@ -430,6 +468,9 @@ func (p *parser) namedWeekday() bool {
 	coming := p.following(day)
 	if p.match("next", "week") || p.match("of", "next", "week") {
 		return p.setDay(p.inWeek(p.nextWeek(), day))
+	}
+	if p.match("in", "a", "week") || p.match("week") {
+		return p.setDay(coming.AddDate(0, 0, 7))
 	}
 	if !next && p.dated {
 		p.sameDay(p.day, day)

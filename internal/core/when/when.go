@@ -148,6 +148,7 @@ type Week struct {
 	Workdays   []time.Weekday `json:"workdays"`
 	TwelveHour bool           `json:"twelveHour"`
 	First      WeekStart      `json:"first,omitempty"`
+	Languages  []Language     `json:"languages,omitempty"` // in which words about time are read besides English
 }
 
 // WeekStart is the day with which a calendar week begins: Monday (ISO 8601) where
@@ -180,6 +181,11 @@ func (w Week) Valid() error {
 	case "", OnMonday, OnSaturday, OnSunday:
 	default:
 		return fmt.Errorf("a week begins on a Monday, a Saturday or a Sunday, not on %q", string(w.First))
+	}
+	for _, l := range w.Languages {
+		if tongues[l] == nil {
+			return fmt.Errorf("Ebbe does not read %q; it reads English and %s", string(l), languageNames())
+		}
 	}
 	for _, d := range w.Workdays {
 		if d < time.Sunday || d > time.Saturday {

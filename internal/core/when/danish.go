@@ -1,0 +1,122 @@
+package when
+
+// danish: "halv tre" is half an hour before three, "på fredag" the Friday to come.
+var danish = tongue{
+	name:     "Danish",
+	weekdays: [7]string{"søndag; søn", "mandag; man", "tirsdag; tir tirs", "onsdag; ons", "torsdag; tor tors", "fredag; fre", "lørdag; lør"},
+	months:   [12]string{"januar; jan", "februar; feb", "marts; mar", "april; apr", "maj", "juni; jun", "juli; jul", "august; aug", "september; sep sept", "oktober; okt", "november; nov", "december; dec"},
+	numbers:  [12]string{"en et ét", "to", "tre", "fire", "fem", "seks", "syv", "otte", "ni", "ti", "elleve", "tolv"},
+	joined:   "morgen=morning formiddag=morning eftermiddag=afternoon middag=noon aften=evening",
+	plain:    "man on to ti so for fra den det de i at an er af og du vi se son tor fri lor",
+	rules: `
+		i dag = today
+		idag = today
+		i aften = tonight
+		i eftermiddag = this afternoon
+		i formiddag = this morning
+		i morges = -
+		i går = -
+		i morgen = tomorrow
+		imorgen = tomorrow
+		i morgen tidlig = tomorrow morning
+		i morgen formiddag = tomorrow morning
+		i morgen eftermiddag = tomorrow afternoon
+		i morgen aften = tomorrow evening
+		i overmorgen = the day after tomorrow
+		overmorgen = the day after tomorrow
+		god morgen|aften|dag = -
+		godmorgen = -
+		D morgen|formiddag = D morning
+		D eftermiddag = D afternoon
+		D middag = D noon
+		D aften = D evening
+		om morgenen|formiddagen = in the morning
+		om eftermiddagen = in the afternoon
+		om aftenen = in the evening
+		efter frokost = after lunch
+		kl .? 12 middag = noon
+		middag = noon
+		midnat = midnight
+		ved midnat = midnight
+		om # minut|minutter|min = in # min
+		om # time|timer|t = in # hours
+		om # dag|dage = in # days
+		om # uge|uger = in # weeks
+		om fjorten dage = in a fortnight
+		om # måned|måneder = in # months
+		om # år = in # years
+		om # hverdag|hverdage|arbejdsdag|arbejdsdage = in # working days
+		om en halv time = in half an hour
+		en halv time = half an hour
+		halvanden time = 1.5 hours
+		om halvanden time = in 1.5 hours
+		i # time|timer = for # hours
+		i # minut|minutter = for # min
+		# minutter|minut = # min
+		# timer|time = # hours
+		# dage|dag = # days
+		# uger|uge = # weeks
+		for # minut|minutter|time|timer|dag|dage|uge|uger|måned|måneder|år siden = -
+		næste D = next D
+		på D = D
+		førstkommende D = D
+		nu på D = D
+		sidste D = -
+		i søndags|mandags|tirsdags|onsdags|torsdags|fredags|lørdags = -
+		D i næste uge = D next week
+		D om en uge = D in a week
+		i? næste uge = next week
+		næste måned = next month
+		næste år = next year
+		begyndelsen af næste uge = next week
+		slutningen af ugen = end of the week
+		sidst på ugen = end of the week
+		inden ugen er omme = end of the week
+		slutningen af næste uge = end of next week
+		slutningen af måneden = end of the month
+		ved? udgangen af måneden = end of the month
+		slutningen af næste måned = end of next month
+		slutningen af året = end of the year
+		udgangen af M = last day of M
+		første D i M = first D of M
+		sidste D i M = last D of M
+		i? weekenden = the weekend
+		næste weekend = next weekend
+		inden|før weekenden = before the weekend
+		efter ferien|helligdagene = after the holidays
+		uge # = week #
+		kl|klokken .? halv # = half past #-1
+		halv # = half past #-1
+		kvart over # = quarter past #
+		kvart i # = quarter to #
+		fem minutter? i halv # = 25 past #-1
+		fem minutter? over halv # = 25 to #
+		ti minutter? i # = 10 to #
+		ti minutter? over # = 10 past #
+		fem minutter? i # = 5 to #
+		fem minutter? over # = 5 past #
+		kl|klokken .? C = at C
+		kl|klokken .? C om morgenen = at C in the morning
+		kl|klokken .? C om aftenen = at C in the evening
+		kl|klokken .? C om eftermiddagen = at C in the afternoon
+		kl|klokken .? C til|- kl? C = from T to T
+		fra? kl? .? C til kl? .? C = from T to T
+		mellem kl? .? C og C = from T to T
+		fra? den? # . til # . M = from # to # M
+		d . # = on #
+		den # = on #
+		den = on
+		senest på? = by
+		inden på? = by
+		inden D = by D
+		til og med = by
+		indtil = until
+		før D = before D
+		hver D = every D
+		hver uge = every week
+		hver måned = every month
+		hver dag = every day
+		hver # . dag = every # days
+		hver anden uge = every 2 weeks
+		hver # . uge = every # weeks`,
+}

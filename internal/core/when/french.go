@@ -1,0 +1,124 @@
+package when
+
+// french: "vendredi en huit" is a week after Friday, "2 heures" alone is a span and
+// "à 2 heures" a clock, and "mon" is no Monday.
+var french = tongue{
+	name:     "French",
+	weekdays: [7]string{"dimanche; dim", "lundi; lun", "mardi; mar", "mercredi; mer", "jeudi; jeu", "vendredi; ven", "samedi; sam"},
+	months:   [12]string{"janvier; janv jan", "février; févr fév", "mars", "avril; avr", "mai", "juin", "juillet; juil", "août", "septembre; sept", "octobre; oct", "novembre; nov", "décembre; déc"},
+	numbers:  [12]string{"un une", "deux", "trois", "quatre", "cinq", "six", "sept", "huit", "neuf", "dix", "onze", "douze"},
+	plain:    "mer sam mar lun dim ven do so on mon son an le la de di mi me ma tu",
+	rules: `
+		aujourd'hui = today
+		ce soir = tonight
+		cet après-midi = this afternoon
+		cet aprem = this afternoon
+		ce matin = this morning
+		ce midi = today noon
+		demain = tomorrow
+		demain matin = tomorrow morning
+		demain après-midi = tomorrow afternoon
+		demain midi = tomorrow noon
+		demain soir = tomorrow evening
+		après-demain|aprèsdemain = the day after tomorrow
+		après demain = the day after tomorrow
+		D matin = D morning
+		D après-midi = D afternoon
+		D midi = D noon
+		D soir = D evening
+		le? matin = in the morning
+		dans la matinée = in the morning
+		l'après-midi = in the afternoon
+		dans l'après-midi = in the afternoon
+		le? soir = in the evening
+		dans la soirée = in the evening
+		après le? déjeuner = after lunch
+		midi = noon
+		à midi = noon
+		minuit = midnight
+		à minuit = midnight
+		midi et demi|demie = 12:30
+		dans # minute|minutes|min = in # min
+		dans # heure|heures|h = in # hours
+		dans # jour|jours = in # days
+		dans # semaine|semaines = in # weeks
+		dans quinze jours = in a fortnight
+		dans # mois = in # months
+		dans # an|ans = in # years
+		dans # jour|jours ouvré|ouvrés|ouvrable|ouvrables = in # working days
+		dans une demi-heure = in half an hour
+		une demi-heure = half an hour
+		pendant|pour # heure|heures|h = for # hours
+		pendant|pour # minute|minutes|min = for # min
+		# minutes|minute = # min
+		# heures|heure = # hours
+		# jours|jour = # days
+		# semaines|semaine = # weeks
+		il y a # minute|minutes|heure|heures|jour|jours|semaine|semaines|mois|an|ans = -
+		D prochain = next D
+		D dernier|passé = -
+		ce D = D
+		D en huit = D in a week
+		D de la semaine prochaine = D next week
+		la? semaine prochaine = next week
+		le? mois prochain = next month
+		l'? année prochaine = next year
+		l'an prochain = next year
+		début de? la? semaine prochaine = next week
+		la? fin de? la? semaine = end of the week
+		fin de? la? semaine prochaine = end of next week
+		la? fin du? de? mois = end of the month
+		fin du? mois prochain = end of next month
+		la? fin de? l'année = end of the year
+		fin M = last day of M
+		premier D de|du M = first D of M
+		dernier D de|du M = last D of M
+		le? week-end = the weekend
+		le? weekend = the weekend
+		le week-end prochain = next weekend
+		avant le week-end|weekend = before the weekend
+		après les vacances|congés|fêtes = after the holidays
+		semaine # = week #
+		# heures|heure et demie|demi = half past #
+		# heures|heure et quart = quarter past #
+		# heures|heure moins le quart = quarter to #
+		# heures|heure moins dix = 10 to #
+		# heures|heure moins cinq = 5 to #
+		à|vers # heures|heure et demie|demi = half past #
+		à|vers # heures|heure et quart = quarter past #
+		à|vers # heures|heure moins le quart = quarter to #
+		à|vers C heures|heure = at C
+		à|vers|dès C = at C
+		D C heures|heure = D C
+		demain C heures|heure = tomorrow C
+		à|vers C heures|heure du matin = at C in the morning
+		à|vers C heures|heure du soir = at C in the evening
+		à|vers C heures|heure de l'après-midi = at C in the afternoon
+		de|entre C à|et C = from T to T
+		du # au # M = from # to # M
+		du 1 er au # M = from 1 to # M
+		le 1 er M = 1 M
+		le 1er M = 1 M
+		1 er M = 1 M
+		le # M = # M
+		le D = on D
+		le # = on the #
+		au plus tard = by
+		d'ici le|la|au? = by
+		d'ici à|demain = by tomorrow
+		avant le|la|l' = before
+		avant D = before D
+		jusqu'à|jusqu'au = by
+		jusqu'à C heures|heure = until C
+		jusque = by
+		pour le|la = by
+		pour D = by D
+		tous les D = every D
+		chaque D = every D
+		chaque semaine = every week
+		chaque mois = every month
+		tous les jours = every day
+		tous|toutes les # jours = every # days
+		tous|toutes les # semaines = every # weeks
+		tous|toutes les # mois = every # months`,
+}

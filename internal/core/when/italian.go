@@ -1,0 +1,117 @@
+package when
+
+// italian: "tre e mezza" is half past three, and "due" is two and not due.
+var italian = tongue{
+	name:     "Italian",
+	weekdays: [7]string{"domenica; dom", "lunedì; lun", "martedì; mar", "mercoledì; mer", "giovedì; gio", "venerdì; ven", "sabato; sab"},
+	months:   [12]string{"gennaio; gen genn", "febbraio; feb febbr", "marzo; mar", "aprile; apr", "maggio; mag", "giugno; giu", "luglio; lug", "agosto; ago", "settembre; set sett", "ottobre; ott", "novembre; nov", "dicembre; dic"},
+	numbers:  [12]string{"un uno una", "due", "tre", "quattro", "cinque", "sei", "sette", "otto", "nove", "dieci", "undici", "dodici"},
+	plain:    "di mi si ti ci vi lo la le so do sono mar con per non ma me se te su gli dom",
+	rules: `
+		oggi = today
+		stasera|stanotte = tonight
+		questa sera = tonight
+		questo pomeriggio = this afternoon
+		oggi pomeriggio = this afternoon
+		stamattina|stamani = this morning
+		questa mattina = this morning
+		domani = tomorrow
+		domani mattina = tomorrow morning
+		domattina = tomorrow morning
+		domani pomeriggio = tomorrow afternoon
+		domani sera = tomorrow evening
+		domani a? mezzogiorno = tomorrow noon
+		dopodomani = the day after tomorrow
+		dopo domani = the day after tomorrow
+		D mattina = D morning
+		D pomeriggio = D afternoon
+		D sera = D evening
+		D a? mezzogiorno = D noon
+		la? mattina = in the morning
+		di|al mattina|mattino = in the morning
+		nel|di|al pomeriggio = in the afternoon
+		la|di|in sera|serata = in the evening
+		dopo pranzo = after lunch
+		a? mezzogiorno = noon
+		a? mezzanotte = midnight
+		fra|tra # minuto|minuti|min = in # min
+		fra|tra # ora|ore|h = in # hours
+		fra|tra un'ora = in 1 hours
+		fra|tra # giorno|giorni = in # days
+		fra|tra quindici giorni = in a fortnight
+		fra|tra # settimana|settimane = in # weeks
+		fra|tra # mese|mesi = in # months
+		fra|tra # anno|anni = in # years
+		fra|tra # giorno|giorni lavorativi|lavorativo = in # working days
+		fra|tra mezz'ora = in half an hour
+		mezz'ora = half an hour
+		per # ora|ore|h = for # hours
+		per # minuto|minuti|min = for # min
+		# minuti|minuto = # min
+		# ore|ora = # hours
+		# giorni|giorno = # days
+		# settimane|settimana = # weeks
+		# minuto|minuti|ora|ore|giorno|giorni|settimana|settimane|mese|mesi|anno|anni fa = -
+		prossimo|prossima D = next D
+		D prossimo|prossima = next D
+		D scorso|scorsa = -
+		questo|questa D = D
+		D della prossima settimana = D next week
+		la? prossima settimana = next week
+		la? settimana prossima = next week
+		il? prossimo mese = next month
+		il? mese prossimo = next month
+		il? prossimo anno = next year
+		l'anno prossimo = next year
+		inizio della? prossima settimana = next week
+		fine della settimana = end of the week
+		fine della? prossima settimana = end of next week
+		fine settimana = the weekend
+		il fine settimana = the weekend
+		weekend = the weekend
+		il? prossimo weekend = next weekend
+		prima del weekend = before the weekend
+		prima del fine settimana = before the weekend
+		fine del? mese = end of the month
+		fine del? prossimo mese = end of next month
+		fine dell'anno = end of the year
+		fine anno = end of the year
+		fine M = last day of M
+		primo D di M = first D of M
+		ultimo D di M = last D of M
+		dopo le vacanze|ferie|feste = after the holidays
+		settimana # = week #
+		alle|le # e mezza|mezzo = half past #
+		# e mezza|mezzo = half past #
+		alle|le # e un? quarto = quarter past #
+		alle|le # meno un? quarto = quarter to #
+		alle|le # meno dieci = 10 to #
+		alle|verso|ore le? C = at C
+		all'una = at 1 o'clock
+		alle? ore C = at C
+		alle C di|del mattina|mattino = at C in the morning
+		alle C di sera = at C in the evening
+		alle C del|di pomeriggio = at C in the afternoon
+		dalle|tra|fra le? C alle|e le? C = from T to T
+		dal # al # M = from # to # M
+		il? # M = # M
+		il 1 o M = 1 M
+		il? 1 ° M = 1 M
+		1 o M = 1 M
+		l'# M = # M
+		il # = on the #
+		al più tardi = by
+		entro il|la|le|l'? = by
+		entro = by
+		fino al|a|alle|alla = by
+		prima di|del|della|delle? = before
+		per il = by
+		per D = by D
+		ogni D = every D
+		ogni settimana = every week
+		ogni mese = every month
+		ogni giorno = every day
+		ogni # giorni = every # days
+		ogni # settimane = every # weeks
+		ogni # mesi = every # months`,
+}

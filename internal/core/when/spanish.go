@@ -1,0 +1,110 @@
+package when
+
+// spanish: "mañana" is tomorrow and "por la mañana" in the morning.
+var spanish = tongue{
+	name:     "Spanish",
+	weekdays: [7]string{"domingo; dom", "lunes; lun", "martes; mar", "miércoles; mié", "jueves; jue", "viernes; vie", "sábado; sáb"},
+	months:   [12]string{"enero; ene", "febrero; feb", "marzo; mar", "abril; abr", "mayo; may", "junio; jun", "julio; jul", "agosto; ago", "septiembre setiembre; sep sept", "octubre; oct", "noviembre; nov", "diciembre; dic"},
+	numbers:  [12]string{"un uno una", "dos", "tres", "cuatro", "cinco", "seis", "siete", "ocho", "nueve", "diez", "once", "doce"},
+	plain:    "mar son sin si di do mi me se te de la lo os y a ven sol dom",
+	rules: `
+		hoy = today
+		esta noche = tonight
+		esta tarde = this afternoon
+		esta mañana = this morning
+		hoy por|a la? mañana = this morning
+		mañana = tomorrow
+		mañana por|a la mañana = tomorrow morning
+		mañana por|a la tarde = tomorrow afternoon
+		mañana por|a la noche = tomorrow evening
+		mañana al? mediodía = tomorrow noon
+		pasado mañana = the day after tomorrow
+		buenos días = -
+		D por|a la mañana = D morning
+		D por|a la tarde = D afternoon
+		D por|a la noche = D evening
+		D al? mediodía = D noon
+		por|a la mañana = in the morning
+		por|a la tarde = in the afternoon
+		por|a la noche = in the evening
+		después de comer|almorzar = after lunch
+		al? mediodía = noon
+		a? medianoche = midnight
+		en|dentro de? # minuto|minutos|min = in # min
+		en|dentro de? # hora|horas|h = in # hours
+		en|dentro de? # día|días = in # days
+		en|dentro de? quince días = in a fortnight
+		en|dentro de? # semana|semanas = in # weeks
+		en|dentro de? # mes|meses = in # months
+		en|dentro de? # año|años = in # years
+		en|dentro de? # día|días hábiles|laborables|hábil|laborable = in # working days
+		en|dentro de? media hora = in half an hour
+		media hora = half an hour
+		durante|por # hora|horas|h = for # hours
+		durante|por # minuto|minutos|min = for # min
+		# minutos|minuto = # min
+		# horas|hora = # hours
+		# días|día = # days
+		# semanas|semana = # weeks
+		hace # minuto|minutos|hora|horas|día|días|semana|semanas|mes|meses|año|años = -
+		el? próximo D = next D
+		el? D próximo = next D
+		el? D que viene = next D
+		el? D pasado = -
+		el? pasado D = -
+		este D = D
+		el? D de la próxima semana = D next week
+		el? D de la semana que viene = D next week
+		la? próxima semana = next week
+		la? semana próxima|entrante = next week
+		la? semana que viene = next week
+		el? próximo mes = next month
+		el? mes que viene = next month
+		el? próximo año = next year
+		el? año que viene = next year
+		principios de la? próxima semana = next week
+		final|finales|fin de la? semana = end of the week
+		a? final|finales|fin de la? próxima semana = end of next week
+		a? final|finales|fin de|del mes = end of the month
+		a? final|finales|fin del? próximo mes = end of next month
+		a? final|finales|fin de|del año = end of the year
+		a? final|finales|fin de M = last day of M
+		primer D de M = first D of M
+		último D de M = last D of M
+		el? fin de semana = the weekend
+		el? próximo fin de semana = next weekend
+		antes del fin de semana = before the weekend
+		después de las vacaciones = after the holidays
+		semana # = week #
+		a? las|la # y media = half past #
+		a? las|la # y cuarto = quarter past #
+		a? las|la # menos cuarto = quarter to #
+		a? las|la # menos diez = 10 to #
+		a? las|la # y diez = 10 past #
+		a? las|la C horas|h? = at C
+		sobre las C = at C
+		C horas = at C
+		a? las|la C de la mañana = at C in the morning
+		a? las|la C de la tarde = at C in the afternoon
+		a? las|la C de la noche = at C in the evening
+		de|entre las? C a|y las? C = from T to T
+		del # al # de M = from # to # M
+		el? # de M de|del # = # M #
+		el? # de M = # M
+		el # = on the #
+		el D = on D
+		a más tardar = by
+		como muy tarde = by
+		hasta el|las|la? = by
+		antes del|de el|la|las? = before
+		para el = by
+		para D = by D
+		todos los D = every D
+		cada D = every D
+		cada semana = every week
+		cada mes = every month
+		todos los días = every day
+		cada # días = every # days
+		cada # semanas = every # weeks
+		cada # meses = every # months`,
+}

@@ -1,0 +1,121 @@
+package when
+
+// swedish: "halv tre" is half an hour before three, "på fredag" the Friday to come.
+var swedish = tongue{
+	name:     "Swedish",
+	weekdays: [7]string{"söndag söndagen; sön", "måndag måndagen; mån", "tisdag tisdagen; tis", "onsdag onsdagen; ons", "torsdag torsdagen; tors tor", "fredag fredagen; fre", "lördag lördagen; lör"},
+	months:   [12]string{"januari; jan", "februari; feb febr", "mars; mar", "april; apr", "maj", "juni; jun", "juli; jul", "augusti; aug", "september; sep sept", "oktober; okt", "november; nov", "december; dec"},
+	numbers:  [12]string{"en ett", "två", "tre", "fyra", "fem", "sex", "sju", "åtta", "nio", "tio", "elva", "tolv"},
+	joined:   "morgon=morning förmiddag=morning eftermiddag=afternoon kväll=evening",
+	plain:    "man on tor son den det de i att an du vi se om en av och so lor mar",
+	rules: `
+		i dag = today
+		idag = today
+		i kväll = tonight
+		ikväll = tonight
+		i eftermiddag = this afternoon
+		i förmiddag = this morning
+		i morse = -
+		i går = -
+		igår = -
+		i morgon = tomorrow
+		imorgon|imorron = tomorrow
+		i morgon bitti = tomorrow morning
+		imorgon bitti = tomorrow morning
+		i morgon förmiddag = tomorrow morning
+		i morgon eftermiddag = tomorrow afternoon
+		imorgon eftermiddag = tomorrow afternoon
+		i morgon kväll = tomorrow evening
+		imorgon kväll = tomorrow evening
+		i övermorgon = the day after tomorrow
+		övermorgon = the day after tomorrow
+		god morgon|kväll|dag = -
+		D morgon|förmiddag = D morning
+		D eftermiddag = D afternoon
+		D kväll = D evening
+		på morgonen|förmiddagen = in the morning
+		på eftermiddagen = in the afternoon
+		på kvällen = in the evening
+		efter lunch = after lunch
+		klockan tolv = noon
+		midnatt = midnight
+		vid midnatt = midnight
+		om # minut|minuter|min = in # min
+		om # timme|timmar|tim|h = in # hours
+		om # dag|dagar = in # days
+		om # vecka|veckor = in # weeks
+		om fjorton dagar = in a fortnight
+		om # månad|månader = in # months
+		om # år = in # years
+		om # arbetsdag|arbetsdagar|vardag|vardagar = in # working days
+		om en halvtimme = in half an hour
+		om en halv timme = in half an hour
+		en? halvtimme = half an hour
+		en halv timme = half an hour
+		en och en halv timme = 1.5 hours
+		i # timme|timmar = for # hours
+		i # minut|minuter = for # min
+		# minuter|minut = # min
+		# timmar|timme = # hours
+		# dagar|dag = # days
+		# veckor|vecka = # weeks
+		för # minut|minuter|timme|timmar|dag|dagar|vecka|veckor|månad|månader|år sedan|sen = -
+		nästa D = next D
+		på D = D
+		nu på D = D
+		i söndags|måndags|tisdags|onsdags|torsdags|fredags|lördags = -
+		förra D = -
+		D nästa vecka = D next week
+		D i nästa vecka = D next week
+		D om en vecka = D in a week
+		i? nästa vecka = next week
+		nästa månad = next month
+		nästa år = next year
+		början av|på nästa vecka = next week
+		slutet av|på veckan = end of the week
+		slutet av|på nästa vecka = end of next week
+		slutet av|på månaden = end of the month
+		månadsskiftet = end of the month
+		slutet av|på nästa månad = end of next month
+		slutet av|på året = end of the year
+		slutet av M = last day of M
+		första D i M = first D of M
+		sista D i M = last D of M
+		i? helgen = the weekend
+		nästa helg = next weekend
+		före|innan helgen = before the weekend
+		efter semestern|helgerna = after the holidays
+		vecka|v # = week #
+		kl|klockan .? halv # = half past #-1
+		halv # = half past #-1
+		kvart över # = quarter past #
+		kvart i # = quarter to #
+		fem i halv # = 25 past #-1
+		fem över halv # = 25 to #
+		tio i # = 10 to #
+		tio över # = 10 past #
+		fem i # = 5 to #
+		fem över # = 5 past #
+		kl|klockan .? C = at C
+		kl|klockan .? C på morgonen = at C in the morning
+		kl|klockan .? C på kvällen = at C in the evening
+		kl|klockan .? C på eftermiddagen = at C in the afternoon
+		kl|klockan .? C till|- kl? C = from T to T
+		från? kl? .? C till kl? .? C = from T to T
+		mellan kl? .? C och C = from T to T
+		från? den? # till # M = from # to # M
+		den # = on #
+		den = on
+		senast på? den? = by
+		till och med = by
+		fram till = until
+		innan D = before D
+		före D = before D
+		varje D = every D
+		varje vecka = every week
+		varje månad = every month
+		varje dag = every day
+		var # : e dag = every # days
+		varannan vecka = every 2 weeks
+		var # : e vecka = every # weeks`,
+}
