@@ -3,6 +3,7 @@ module ebbe
 go 1.26.0
 
 require (
+	github.com/abadojack/whatlanggo v1.0.1
 	github.com/emersion/go-ical v0.0.0-20250329121855-f41e73efc392
 	github.com/emersion/go-imap/v2 v2.0.0-beta.8
 	github.com/emersion/go-message v0.18.2

@@ -33,13 +33,14 @@ type Message struct {
 	Cc             []mail.Address `gorm:"serializer:json"`
 	Files          []mail.File    `gorm:"serializer:json"`
 	Kind           mail.Kind
-	Own            bool   // the reader wrote it
-	Raw            bool   // could not be read as MIME
-	Stub           int64  // bytes that it has on its server, if only its header is kept here; else 0
-	Reader         int    // the version of the reader that read it; post.Reader
-	Size           int    // bytes of the original
-	Begins         string // what its sender begins with; mail.Begins
-	OriginalID     int64  // the message, of another box, with which its original is kept; 0: this one
+	Own            bool          // the reader wrote it
+	Raw            bool          // could not be read as MIME
+	Stub           int64         // bytes that it has on its server, if only its header is kept here; else 0
+	Reader         int           // the version of the reader that read it; post.Reader
+	Size           int           // bytes of the original
+	Begins         string        // what its sender begins with; mail.Begins
+	Language       when.Language // in which its sender wrote; mail.LanguageOf. Empty for what came before that was found
+	OriginalID     int64         // the message, of another box, with which its original is kept; 0: this one
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
 	Through string          // the ID of the entry that let it through, if one did
@@ -288,7 +289,7 @@ func (t Messages) KeptRaw(reader, n int) (out []Message, err error) {
 // ReadAgain stores what a later version of the reader made of a message that
 // was kept raw: its files, its kind, and the words by which it is found.
 func (t Messages) ReadAgain(m Message, w Words) error {
-	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins").Updates(&m).Error
+	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins", "Language").Updates(&m).Error
 	if err != nil || m.Raw {
 		return err
 	}
@@ -314,7 +315,7 @@ func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
 	if err != nil {
 		return err
 	}
-	err = t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Hash", "Size", "Stub", "Raw", "Reader", "Files", "Kind", "Begins").Updates(&m).Error
+	err = t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Hash", "Size", "Stub", "Raw", "Reader", "Files", "Kind", "Begins", "Language").Updates(&m).Error
 	if err != nil {
 		return err
 	}

@@ -27,6 +27,8 @@ type Source struct {
 	Text    string // what the sender wrote, without what they quote
 	Kind    mail.Kind
 	Written when.Instant
+	// Language is that in which the sender wrote.
+	Language when.Language
 }
 
 const longestTitle = 90 // characters of a proposed title
@@ -69,7 +71,7 @@ var notAsked = regexp.MustCompile(`(?i)^(?:imagine|see|find|know|not|be|also be|
 // for nothing is to be answered.
 func Propose(l Source, w when.Week) Proposal {
 	p := Proposal{}
-	times := w.FindTimes(l.Text, l.Written)
+	times := w.FindTimes(l.Text, l.Language, l.Written)
 	who := firstName(l.From)
 	from := 0
 	for _, s := range sentences(l.Text) {
@@ -306,7 +308,7 @@ func finish(s, who string, w when.Week, written when.Instant) string {
 		}
 		s = strings.TrimRight(s, ",;: ")
 		for range 2 {
-			if times := w.FindTimes(s, written); len(times) > 0 && !strings.HasPrefix(s, "tell "+who+" whether") {
+			if times := w.FindTimes(s, when.English, written); len(times) > 0 && !strings.HasPrefix(s, "tell "+who+" whether") {
 				last := times[len(times)-1]
 				if rest := strings.TrimSpace(s[last.To:]); rest == "" && last.From > 4 {
 					s = strings.TrimRight(dueTail.ReplaceAllString(s[:last.From], ""), " ,")

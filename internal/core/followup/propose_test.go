@@ -46,7 +46,7 @@ func TestTitlesProposed(t *testing.T) {
 		{"Lena Brask", "Photographs", "I photograph instruments for a book. Might I come for two hours in December?", "Tell Lena whether to come for two hours in December", ""},
 		{"Tomasz Ilk", "Lamps", "Would you mind sending me the list of lamps by 3 December?", "Send Tomasz the list of lamps", "2026-12-03"},
 		{"Tomasz Ilk", "Blinds", "Please let me know whether the blinds may stay down.", "Let Tomasz know whether the blinds may stay down", ""},
-		{"Ragna Holm", "Folder", "Please bring the red folder on Thursday at half past six.", "Bring the red folder", "2026-11-26T06:30"},
+		{"Ragna Holm", "Folder", "Please bring the red folder on Thursday at half past six.", "Bring the red folder", "2026-11-26T18:30"},
 		{"Ragna Holm", "Bar 14", "Dear altos,\n\nbar 14 is an F, not an F sharp. Please mark it.", "Mark it", ""},
 		{"Mirela Dossett", "Lift", "It would be great if you could measure the lift again before Monday.", "Measure the lift", "2026-11-30"},
 		{"Jonas Reyland", "Report", "Don't forget to countersign the condition report.", "Countersign the condition report", ""},

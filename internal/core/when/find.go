@@ -83,16 +83,28 @@ type bit struct {
 	bare     bool // an hour by its name: "at four"
 }
 
-// FindTimes finds the times and spans a text in the language l (English where it is
-// empty) names, in their order, as somebody with the week w understands them who reads
-// what was written at written. What lies before that is left out.
+// FindTimes finds the times and spans a text in the language l names, in their order,
+// as somebody with the week w understands them who reads what was written at written.
+// What lies before that is left out. A text whose language is not known is read as
+// English, and where that finds nothing in the person's languages.
 func (w Week) FindTimes(text string, l Language, written Instant) []Found {
 	if len(text) > findIn {
 		text = strings.ToValidUTF8(text[:findIn], "")
 	}
 	t := tongues[l]
 	if t == nil {
-		return w.find(text, written)
+		out := w.find(text, written)
+		if len(out) == 0 && l != English {
+			for _, other := range w.Languages {
+				if tongues[other] == nil {
+					continue
+				}
+				if out = w.FindTimes(text, other, written); len(out) > 0 {
+					break
+				}
+			}
+		}
+		return out
 	}
 	s := t.english(text, true, nil)
 	out := w.find(s.text, written)

@@ -8,6 +8,15 @@ import (
 
 // Times in texts of other languages, and their traps: what is said in passing, short
 // English words that mean something else, what lies behind.
+func TestATextOfAnUnknownLanguageIsReadInThePersonsOwn(t *testing.T) {
+	w := Ordinary("Europe/Oslo")
+	const text = "Passt Freitag um 9?"
+	assert.Empty(t, w.FindTimes(text, Undetermined, tuesday))
+	w.Languages = []Language{French, German, "xx"}
+	assert.Equal(t, "2026-11-27T09:00", w.FindTimes(text, Undetermined, tuesday)[0].Start.Local)
+	assert.Empty(t, w.FindTimes(text, English, tuesday), "what is said to be English is")
+}
+
 func TestTimesInTextsOfOtherLanguages(t *testing.T) {
 	w := Ordinary("Europe/Oslo")
 	for _, c := range []struct {

@@ -28,6 +28,12 @@ const (
 	Polish     Language = "pl"
 )
 
+// What the language of a text can be besides.
+const (
+	English      Language = "en"
+	Undetermined Language = "und" // ISO 639-2: too little to tell
+)
+
 // Languages are all languages that are read besides English.
 var Languages = []Language{German, French, Spanish, Italian, Dutch, Danish, Norwegian, Swedish, Portuguese, Polish}
 

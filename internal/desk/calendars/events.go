@@ -125,7 +125,7 @@ func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int
 			return err
 		}
 		f.Title = mail.Title(l.Subject)
-		for _, one := range who.Week.FindTimes(l.Subject+"\n\n"+l.Text, l.Written) {
+		for _, one := range who.Week.FindTimes(l.Subject+"\n\n"+l.Text, l.Language, l.Written) {
 			if max(one.Start.At, one.End.At) <= now || slices.ContainsFunc(f.Times, func(o TimeFound) bool { return saidBy(one, o.Found) }) {
 				continue
 			}

@@ -43,7 +43,11 @@ func Source(t store.Tx, who identity.Who, conversation int64) (l followup.Source
 		}
 	}
 	text, err := Text(t, m.ID)
-	return followup.Source{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date}, people, err
+	language := m.Language
+	if language == "" { // it came before that was found
+		language = mail.LanguageOf(text)
+	}
+	return followup.Source{From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date, Language: language}, people, err
 }
 
 // Text loads a message and gives its own words.
