@@ -21,6 +21,8 @@ type Signup struct {
 	Address  string `json:"address"`
 	Password string `json:"password"`
 	Zone     string `json:"zone"` // IANA name, as the browser knows it
+	// Languages are those the browser says the person reads (BCP 47), at most 20 looked at.
+	Languages []string `json:"languages"`
 }
 
 // NeedsSetup says that nobody can sign in yet.
@@ -76,6 +78,7 @@ func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, 
 		s.Zone = "UTC"
 	}
 	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual(), FollowUp: followup.Usual()}
+	p.Week.Languages = when.LanguagesIn(s.Languages)
 	if s.Password != "" {
 		p.Password = hashPassword(s.Password)
 	}

@@ -505,6 +505,30 @@ func (w Week) inWords(phrase string) []string {
 // they stand, and for each of the person's languages in which they mean something.
 func (w Week) InEnglish(phrase string) []string { return w.inWords(phrase) }
 
+// LanguagesIn are those languages that Ebbe reads among tags such as "de-CH" (BCP 47),
+// of which the first twenty are looked at.
+func LanguagesIn(tags []string) (out []Language) {
+	for _, tag := range tags[:min(len(tags), 20)] {
+		code, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(tag)), "-")
+		if code == "nb" || code == "nn" {
+			code = string(Norwegian)
+		}
+		if l := Language(code); tongues[l] != nil && !slices.Contains(out, l) {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// SayLanguages names the languages in which a person's words about time are read.
+func (w Week) SayLanguages() string {
+	names := []string{"English"}
+	for _, l := range w.Languages {
+		names = append(names, l.Name())
+	}
+	return and(names)
+}
+
 func languageNames() string {
 	var names []string
 	for _, l := range Languages {

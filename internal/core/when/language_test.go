@@ -122,6 +122,10 @@ func TestWhatIsAmbiguousBetweenLanguages(t *testing.T) {
 		require.Equal(t, c.other, r.Other.Local, c.phrase)
 	}
 	w := Ordinary("Europe/Oslo")
+	w.Languages = LanguagesIn([]string{"nb-NO", "en-GB", "de-CH", "de", "tlh"})
+	require.Equal(t, []Language{Norwegian, German}, w.Languages)
+	require.NoError(t, w.Valid())
+	require.Equal(t, "English, Norwegian and German", w.SayLanguages())
 	w.Languages = []Language{"xx"}
 	require.ErrorContains(t, w.Valid(), "it reads English and German, French")
 }

@@ -28,6 +28,7 @@ func told(was, is Settings) string {
 	say(was.Week.Evening != is.Week.Evening, "Evening begins at "+clock(is.Week.Evening))
 	say(was.Week.Zone != is.Week.Zone, "Your time zone is "+is.Week.Zone)
 	say(!slices.Equal(was.Week.Workdays, is.Week.Workdays), workdays(is))
+	say(!slices.Equal(was.Week.Languages, is.Week.Languages), "Times are read in "+is.Week.SayLanguages())
 	say(was.Week.First != is.Week.First, "Weeks begin on "+is.Week.StartOfWeek(time.Time{}).Weekday().String())
 	say(was.Week.TwelveHour != is.Week.TwelveHour, either(is.Week.TwelveHour, "Times are said as am and pm", "Times are said by 24 hours"))
 	say(was.Theme != is.Theme, "Theme: "+cmp.Or(is.Theme, "as this machine"))

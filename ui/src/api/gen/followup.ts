@@ -324,6 +324,10 @@ export interface Source {
   Text: string; // what the sender wrote, without what they quote
   Kind: mail.Kind;
   Written: when.Instant;
+  /**
+   * Language is that in which the sender wrote.
+   */
+  Language: when.Language;
 }
 
 //////////

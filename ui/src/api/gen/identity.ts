@@ -11,6 +11,10 @@ export interface Signup {
   address: string;
   password: string;
   zone: string; // IANA name, as the browser knows it
+  /**
+   * Languages are those the browser says the person reads (BCP 47), at most 20 looked at.
+   */
+  languages: string[];
 }
 /**
  * Then is what is needed for a new person, in the transaction that stores them.

@@ -27,6 +27,63 @@ export interface Found {
 }
 
 //////////
+// source: language.go
+
+/**
+ * Language is a language in which words about time are read besides English, by its
+ * code (ISO 639-1).
+ */
+export type Language = string;
+/**
+ * The languages that are read. English always is.
+ */
+export const German: Language = "de";
+/**
+ * The languages that are read. English always is.
+ */
+export const French: Language = "fr";
+/**
+ * The languages that are read. English always is.
+ */
+export const Spanish: Language = "es";
+/**
+ * The languages that are read. English always is.
+ */
+export const Italian: Language = "it";
+/**
+ * The languages that are read. English always is.
+ */
+export const Dutch: Language = "nl";
+/**
+ * The languages that are read. English always is.
+ */
+export const Danish: Language = "da";
+/**
+ * The languages that are read. English always is.
+ */
+export const Norwegian: Language = "no";
+/**
+ * The languages that are read. English always is.
+ */
+export const Swedish: Language = "sv";
+/**
+ * The languages that are read. English always is.
+ */
+export const Portuguese: Language = "pt";
+/**
+ * The languages that are read. English always is.
+ */
+export const Polish: Language = "pl";
+/**
+ * What the language of a text can be besides.
+ */
+export const English: Language = "en";
+/**
+ * What the language of a text can be besides.
+ */
+export const Undetermined: Language = "und"; // ISO 639-2: too little to tell
+
+//////////
 // source: phrase.go
 
 /**
@@ -107,6 +164,7 @@ export interface Week {
   workdays: number[];
   twelveHour: boolean;
   first?: WeekStart;
+  languages?: Language[]; // in which words about time are read besides English
 }
 /**
  * WeekStart is the day with which a calendar week begins: Monday (ISO 8601) where

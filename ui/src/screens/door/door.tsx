@@ -48,7 +48,13 @@ export function Door({ session }: { session: Session }) {
           className="rounded-[10px] bg-sand-0 px-6 py-6"
           onSubmit={(e) => {
             e.preventDefault()
-            void enter(first ? '/setup' : '/sign-in', { name, address, password, zone })
+            void enter(first ? '/setup' : '/sign-in', {
+              name,
+              address,
+              password,
+              zone,
+              languages: navigator.languages,
+            })
           }}
         >
           {session.demo ? (

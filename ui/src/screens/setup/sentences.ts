@@ -118,6 +118,7 @@ export const sentences = {
   eveningBegins: 'Evening begins',
   timeZone: 'Time zone',
   weeksBeginOn: 'Weeks begin on',
+  timesAreReadIn: 'Times are read in English and in',
   youWorkOn: 'You work on',
   timesAsAmAnd: 'Times as am and pm',
   mail: 'Mail',

@@ -1,4 +1,16 @@
 import type { Settings } from '../../api/desk'
+import {
+  Danish,
+  Dutch,
+  French,
+  German,
+  Italian,
+  Norwegian,
+  Polish,
+  Portuguese,
+  Spanish,
+  Swedish,
+} from '../../api/gen/when'
 import { weekdays } from '../../api/times'
 import { useChoice, useChoosing } from '../../frame/choosing'
 import { Checkbox } from '../../kit/checkbox'
@@ -9,12 +21,15 @@ import { Choosing, Part } from './part'
 import { sentences } from './sentences'
 
 const days = weekdays('short')
+const languages = [German, French, Spanish, Italian, Dutch, Danish, Norwegian, Swedish, Portuguese, Polish]
+const named = new Intl.DisplayNames('en', { type: 'language' })
 const starts = { 6: 'saturday', 0: 'sunday', 1: 'monday' } as const
 
 /** When mornings begin, the days one works on, the zone and the clock. */
 export function Week({ settings: { week } }: { settings: Settings }) {
   const choose = useChoosing()
   const choice = useChoice()
+  const reads = week.languages ?? []
   const part = (key: 'morning' | 'midday' | 'evening', label: string) => (
     <SavedField
       id={key}
@@ -62,6 +77,17 @@ export function Week({ settings: { week } }: { settings: Settings }) {
           options={([6, 0, 1] as const).map((d) => ({ id: starts[d], name: days[d] }))}
           onChange={(first) => void choice({ week: { first } })}
         />
+      </Choosing>
+      <Choosing name={sentences.timesAreReadIn}>
+        {languages.map((l) => (
+          <Toggle
+            key={l}
+            on={reads.includes(l)}
+            onChange={(on) => void choice({ week: { languages: on ? [...reads, l] : reads.filter((x) => x !== l) } })}
+          >
+            {named.of(l)}
+          </Toggle>
+        ))}
       </Choosing>
       <Checkbox
         checked={week.twelveHour}
