@@ -203,3 +203,8 @@ func (t People) PersonByInward(key string) (p Person, err error) {
 	err = sqlite.Plain(t.db.Where("inward = ? AND inward <> ''", HashOf(key)).Take(&p).Error)
 	return p, err
 }
+
+// Field is what words can mean in a field of the person's that looks that way.
+func (p Person) Field(way when.Way, now when.Instant) when.Field {
+	return when.Field{Way: way, Round: p.Delivery.NextRound(now, p.Week.Location()), Someday: p.Week.MonthDay(p.Habits.SomedayOn(), now)}
+}

@@ -354,6 +354,15 @@ func (s Settings) Next(stream Stream, t when.Instant, loc *time.Location) Delive
 	return Delivery{}
 }
 
+// NextRound is the first round of mail from people after t; 0 if none is planned, or
+// mail flows before.
+func (s Settings) NextRound(t when.Instant, loc *time.Location) when.Instant {
+	if next := s.Next(StreamPeople, t+1, loc); next.Round {
+		return next.At
+	}
+	return 0
+}
+
 // first is the first delivery of the course; a round if one begins the open
 // hours.
 func (c Course) first() (d Delivery) {

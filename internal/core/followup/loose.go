@@ -97,18 +97,29 @@ func (r *reader) piece(text, low string) (Part, bool) {
 		return r.priority("", "high")
 	case len(words) == 1 && atPlace.MatchString(low):
 		return r.place(text[1:], low[1:])
-	case words[0] == "every":
+	}
+	for _, said := range r.w.InEnglish(low) {
+		if p, ok := r.pieceOfTime(said); ok {
+			return p, true
+		}
+	}
+	return Part{}, false
+}
+
+// pieceOfTime recognises, in the words of the grammar of times, how often or when.
+func (r *reader) pieceOfTime(low string) (Part, bool) {
+	words := strings.Fields(low)
+	if len(words) == 0 {
+		return Part{}, false
+	}
+	if words[0] == "every" {
 		before := r.f
-		if p, ok := r.repeat(text, low); ok && p.Wrong == "" {
+		if p, ok := r.repeat(low, low); ok && p.Wrong == "" {
 			return p, true
 		}
 		r.f = before
 		return Part{}, false
 	}
-	return r.pieceOfTime(words, low)
-}
-
-func (r *reader) pieceOfTime(words []string, low string) (Part, bool) {
 	kind, rest, says := PartDue, words, ""
 	if leading[words[0]] {
 		says, rest = words[0], words[1:]

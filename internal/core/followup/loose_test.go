@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"ebbe/internal/core/when"
 )
 
 // said is what a line says, in words: the title, and what each part means.
@@ -118,4 +120,29 @@ func TestNoWordOfALineIsLost(t *testing.T) {
 			require.Subset(t, strings.Fields(again.FollowUp.Title), strings.Fields(piece), "what is taken off is title again")
 		}
 	})
+}
+
+// Lines in the person's languages; a word that is none of time in theirs stays title.
+func TestLinesInOtherLanguages(t *testing.T) {
+	for _, c := range []struct {
+		language   when.Language
+		line, want string
+	}{
+		{when.German, "Klempner anrufen morgen um 9", "Klempner anrufen; due Wed 25 Nov, 9:00"},
+		{when.German, "Kapitel 12 lesen bis Montag !", "Kapitel 12 lesen; due Mon 30 Nov; high"},
+		{when.German, "Moos gießen alle 2 Wochen", "Moos gießen; every 2 weeks"},
+		{when.German, "Rechnung / fällig / Do 26.11.", "Rechnung / fällig; due Thu 26 Nov"},
+		{when.German, "Vortrag über die Mitte", "Vortrag über die Mitte"},
+		{when.German, "mach es so", "mach es so"},
+		{when.French, "appeler le plombier demain à 9h", "appeler le plombier; due Wed 25 Nov, 9:00"},
+		{when.French, "lire le chapitre 12 vendredi prochain", "lire le chapitre 12; due Fri 4 Dec"},
+		{when.French, "relire mon texte", "relire mon texte"},
+		{when.Dutch, "loodgieter bellen vrijdag om half drie", "loodgieter bellen; due Fri 27 Nov, 14:30"},
+		{when.Polish, "zadzwonić w piątek o 9", "zadzwonić; due Fri 27 Nov, 9:00"},
+		{when.Polish, "zadzwonić do Jana", "zadzwonić do Jana"},
+	} {
+		w := week
+		w.Languages = []when.Language{c.language}
+		require.Equal(t, c.want, said(ReadLine(c.line, FollowUp{}, known, w, tuesday)), c.line)
+	}
 }

@@ -80,6 +80,8 @@ var (
 	remindPart  = regexp.MustCompile(`^(?:remind|reminder)(?:\s+me)?\s+(.+)$`)
 	beforePart  = regexp.MustCompile(`^(?:(?:(\d{1,3})|a|an|one|the)\s+)?(day|days|d|week|weeks|w|hour|hours|h|min|minute|minutes|m|month|months)\s+(?:before|earlier|ahead)(?:\s+(start|due|it starts|it is due))?(?:\s+(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?))?$`)
 	gluedSpan   = regexp.MustCompile(`^(\d{1,3})\s*(d|w|h|min|m)\s+`)
+	partBefore  = regexp.MustCompile(`^(?:on )?(?:the |that |the same )?(morning|afternoon|evening|day)(?: (before))?(?: (?:it )?(?:is )?(starts?|due))?(?:\s+(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?))?$`)
+	dayOfWeek   = regexp.MustCompile(`^(?:on )?(?:the )?([a-z]+) of (that week|the same week|the week before)(?:\s+(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?))?$`)
 	onPart      = regexp.MustCompile(`^(?:when|on|at)\s+(?:it\s+)?(?:is\s+)?(starts?|due)$`)
 	effortPart  = regexp.MustCompile(`^(?:takes|effort|~|about)?\s*(?:(\d{1,3})(?:[.,](\d))?\s*(?:h|hours?)\s*(?:(\d{1,2})\s*(?:min|m)?)?|(\d{1,4})\s*(?:min|minutes?))$`)
 	halfHour    = regexp.MustCompile(`^(?:takes|effort|~|about)\s*half an hour$`)
@@ -260,8 +262,8 @@ func (r *reader) reminder(low string) (one Reminder, wrong string) {
 	return one, ""
 }
 
-// ReadReminder reads when to remind: "1 day before at 10", "2 h before start",
-// "fri 9".
+// ReadReminder reads when to remind: "1 day before at 10", "2 h before start", "the
+// evening before", "monday of that week", "fri 9".
 func ReadReminder(text string, w when.Week, now when.Instant) (Reminder, bool) {
 	text = strings.ToLower(strings.TrimSpace(text))
 	if m := gluedSpan.FindStringSubmatch(text); m != nil {
@@ -293,22 +295,65 @@ func ReadReminder(text string, w when.Week, now when.Instant) (Reminder, bool) {
 			}
 		}
 		if m[4] != "" {
-			h, min, _ := strings.Cut(strings.Replace(m[4], ".", ":", 1), ":")
-			hour, _ := strconv.Atoi(h)
-			minute, _ := strconv.Atoi(min)
-			if clock := hour*60 + minute; hour < 24 && minute < 60 && one.Minutes == 0 {
-				one.Clock = &clock
-			} else {
+			clock, ok := clockOf(m[4], 0)
+			if !ok || one.Minutes != 0 {
 				return one, false
 			}
+			one.Clock = clock
 		}
 		return one, true
+	}
+	for _, words := range w.InEnglish(text) {
+		if one, ok := relative(words, w); ok {
+			return one, true
+		}
 	}
 	read := w.Read(text, now)
 	if read.Moment.IsZero() || read.Doubt == when.Past {
 		return Reminder{}, false
 	}
 	return Reminder{At: read.Moment}, true
+}
+
+// relative reads a reminder on another day by its name: "the evening before", "monday
+// of that week at 9".
+func relative(text string, w when.Week) (one Reminder, ok bool) {
+	one.Of = OfDue
+	if m := dayOfWeek.FindStringSubmatch(text); m != nil {
+		d, known := when.WeekdayNamed(m[1])
+		if one.Weekday = (int(d)+6)%7 + 1; !known {
+			return one, false
+		}
+		if m[2] == "the week before" {
+			one.Days = 7
+		}
+		one.Clock, ok = clockOf(m[3], w.Morning)
+		return one, ok
+	}
+	m := partBefore.FindStringSubmatch(text)
+	if m == nil || m[2] == "" && (m[1] == "day" || !strings.HasPrefix(text, "that ") && !strings.HasPrefix(text, "the same ")) {
+		return one, false
+	}
+	if m[2] != "" {
+		one.Days = 1
+	}
+	if strings.HasPrefix(m[3], "start") {
+		one.Of = OfStart
+	}
+	one.Clock, ok = clockOf(m[4], map[string]int{"morning": w.Morning, "day": w.Morning, "afternoon": w.Midday, "evening": w.Evening}[m[1]])
+	return one, ok
+}
+
+// clockOf reads a clock time such as "9" or "9:30"; else where none is written.
+func clockOf(text string, or int) (*int, bool) {
+	if text == "" {
+		return &or, true
+	}
+	h, min, _ := strings.Cut(strings.Replace(text, ".", ":", 1), ":")
+	hour, _ := strconv.Atoi(h)
+	minute, _ := strconv.Atoi(min)
+	clock := hour*60 + minute
+	return &clock, hour < 24 && minute < 60
 }
 
 func (r *reader) repeat(text, _ string) (Part, bool) {

@@ -3,6 +3,7 @@ package followup
 import (
 	"fmt"
 	"slices"
+	"time"
 
 	"ebbe/internal/core/when"
 )
@@ -19,13 +20,14 @@ const (
 
 // Reminder is a VALARM of a follow-up (RFC 5545, section 3.6.6): at a time, or
 // some days and minutes before it is due or starts. With a Clock it is at that
-// time of the day, Days before.
+// time of the day, Days before; with a Weekday on that day of the same week.
 type Reminder struct {
 	At      when.Moment  `json:"at"` // by time
 	Of      Anchor       `json:"of,omitempty"`
 	Days    int          `json:"days,omitempty"`
 	Minutes int          `json:"minutes,omitempty"`
 	Clock   *int         `json:"clock,omitempty"`   // minutes after midnight
+	Weekday int          `json:"weekday,omitempty"` // 1 Monday to 7 Sunday: on that day of the week in which Days before lies; 0: none
 	Fired   when.Instant `json:"fired,omitempty"`   // when it did, or was passed over
 	Foreign string       `json:"foreign,omitempty"` // lines of iCalendar that other programs understand
 }
@@ -59,7 +61,12 @@ func (r Reminder) Time(f FollowUp, w when.Week) when.Instant {
 	if r.Clock != nil {
 		clock = *r.Clock
 	}
-	return when.At(t.AddDate(0, 0, -r.Days), clock, loc) - when.Instant(r.Minutes)*60_000
+	day := t.AddDate(0, 0, -r.Days)
+	if r.Weekday > 0 {
+		first := w.StartOfWeek(day)
+		day = first.AddDate(0, 0, (r.Weekday-int(first.Weekday())+7)%7)
+	}
+	return when.At(day, clock, loc) - when.Instant(r.Minutes)*60_000
 }
 
 // Say writes the reminder as a person would: "1 day before it is due, at 10:00".
@@ -69,6 +76,12 @@ func (r Reminder) Say(w when.Week, now when.Instant) string {
 	}
 	text := ""
 	switch {
+	case r.Weekday > 0:
+		text = "on the " + time.Weekday(r.Weekday%7).String() + " of the week"
+		if r.Days > 0 {
+			text += " before the one"
+		}
+		text += " in which"
 	case r.Days > 0 && r.Minutes > 0:
 		text = count(r.Days, "day") + " " + SayMinutes(r.Minutes) + " before"
 	case r.Days > 0:

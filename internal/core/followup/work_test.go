@@ -140,6 +140,35 @@ func TestRemindersOnceAndInTime(t *testing.T) {
 	require.Equal(t, "when it starts", f.Reminders[2].Say(week, tuesday))
 }
 
+// A reminder can be on another day by its name, and moves with the day it counts from.
+func TestRemindersOnADayByItsName(t *testing.T) {
+	german := week
+	german.Languages = []when.Language{when.German}
+	f := FollowUp{Status: NeedsAction, Due: wallAt(t, "2026-12-03T12:00", "Europe/Oslo")} // a Thursday
+	for _, c := range []struct{ text, at, later, says string }{
+		{"the evening before", "2026-12-02T18:00", "2026-12-08T18:00", "1 day before it is due, at 18:00"},
+		{"evening before at 20:30", "2026-12-02T20:30", "2026-12-08T20:30", "1 day before it is due, at 20:30"},
+		{"the day before", "2026-12-02T12:00", "2026-12-08T12:00", "1 day before it is due"},
+		{"that morning", "2026-12-03T08:00", "2026-12-09T08:00", "when it is due, at 8:00"},
+		{"monday of that week", "2026-11-30T08:00", "2026-12-07T08:00", "on the Monday of the week in which it is due, at 8:00"},
+		{"friday of the week before at 9", "2026-11-27T09:00", "2026-12-04T09:00", "on the Friday of the week before the one in which it is due, at 9:00"},
+	} {
+		one, ok := ReadReminder(c.text, german, tuesday)
+		require.True(t, ok, c.text)
+		require.Equal(t, wallAt(t, c.at, "Europe/Oslo").At, one.Time(f, week), c.text)
+		require.Equal(t, c.says, one.Say(week, tuesday))
+		moved := f
+		moved.Due = wallAt(t, "2026-12-09T12:00", "Europe/Oslo")
+		require.Equal(t, wallAt(t, c.later, "Europe/Oslo").At, one.Time(moved, week), "%s: it moves with the day", c.text)
+	}
+	for _, text := range []string{"the morning", "evening", "moonday of that week", "the evening before at 25", "the week"} {
+		one, _ := ReadReminder(text, week, tuesday)
+		require.Zero(t, one.Days+one.Weekday, text)
+	}
+	r := ReadLine("opening / due thu / remind the evening before", FollowUp{}, Known{}, week, tuesday)
+	require.Equal(t, 18*60, *r.FollowUp.Reminders[0].Clock)
+}
+
 // Through any stops of the clock each reminder counts once, none before its
 // time and none is left over.
 func TestNoReminderIsLostOrDoubled(t *testing.T) {

@@ -36,3 +36,12 @@ func (h *Habits) UnmarshalJSON(b []byte) error {
 	}
 	return nil
 }
+
+// SomedayOn is the day of the month on which what waits for someday is looked
+// through: the first, unless the user has chosen another.
+func (h Habits) SomedayOn() int {
+	if h.Someday < 1 || h.Someday > 28 {
+		return 1
+	}
+	return h.Someday
+}

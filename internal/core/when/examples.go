@@ -13,7 +13,7 @@ var examples = []string{
 	"in 2 h", "for 90 min", "1.5 hours", "in 3 days", "in a fortnight", "in 5 working days",
 	"next fri", "wed next week", "end of next week", "before the weekend",
 	"next month 15", "end of next month", "first monday", "last day of november", "w51",
-	"24 dec", "24.12.", "2027-01-05 9:00",
+	"fri in a week", "24 dec", "24.12.", "2027-01-05 9:00",
 }
 
 // Examples are phrases that are understood, and what they mean at now.

@@ -91,12 +91,12 @@ func (w Week) FindTimes(text string, l Language, written Instant) []Found {
 	if len(text) > findIn {
 		text = strings.ToValidUTF8(text[:findIn], "")
 	}
-	t := tongues[l]
+	t := l.tongue()
 	if t == nil {
 		out := w.find(text, written)
 		if len(out) == 0 && l != English {
 			for _, other := range w.Languages {
-				if tongues[other] == nil {
+				if other.tongue() == nil {
 					continue
 				}
 				if out = w.FindTimes(text, other, written); len(out) > 0 {
@@ -106,11 +106,11 @@ func (w Week) FindTimes(text string, l Language, written Instant) []Found {
 		}
 		return out
 	}
-	s := t.english(text, true, nil)
-	out := w.find(s.text, written)
+	s := t.English(text, true, nil)
+	out := w.find(s.Text, written)
 	for i := range out {
 		f := &out[i]
-		f.From, f.To = s.was(f.From, f.To)
+		f.From, f.To = s.Was(f.From, f.To)
 		f.Text = strings.TrimSpace(text[f.From:f.To])
 	}
 	return out
@@ -127,7 +127,7 @@ func (w Week) find(text string, written Instant) (out []Found) {
 		days = append(days, bit{from: m[0], to: m[1], day: g(1) + " " + g(3) + year, last: g(2) + " " + g(3) + year})
 	}
 	for _, m := range justDates.FindAllStringIndex(text, -1) {
-		if word := text[m[0]:m[1]]; !covered(days, m[0], m[1]) && !notDays[word] {
+		if word := text[m[0]:m[1]]; !covered(days, m[0], m[1]) && !notDays[word] && !lies.MatchString(text[max(0, m[0]-12):m[0]]) {
 			days = append(days, bit{from: m[0], to: m[1], day: strings.ToLower(text[m[0]:m[1]])})
 		}
 	}
@@ -200,6 +200,9 @@ func (t bit) alone(text string) bool {
 	}
 	return !words[t.start] && (t.end != "" || strings.ContainsAny(t.start, ":.") || strings.HasSuffix(t.start, "m") || strings.Contains(t.start, " ") || strings.HasSuffix(strings.ToLower(text[t.from:t.to]), "o'clock"))
 }
+
+// lies are words before a day that has been.
+var lies = regexp.MustCompile(`(?i)\b(?:last|past|previous|since)\s+$`)
 
 // notDays are words that name a day only when they begin with a capital.
 var notDays = map[string]bool{"sun": true, "sat": true, "wed": true, "mon": true}

@@ -69,10 +69,10 @@ func TestTimesInTextsOfOtherLanguages(t *testing.T) {
 			assert.Empty(t, found, c.text)
 			continue
 		}
-		if assert.NotEmpty(t, found, "%s: %s", c.text, tongues[c.language].english(c.text, true, nil).text) {
-			assert.Equal(t, c.start, found[0].Start.Local, "%s: %s", c.text, tongues[c.language].english(c.text, true, nil).text)
+		if assert.NotEmpty(t, found, "%s: %s", c.text, c.language.tongue().English(c.text, true, nil).Text) {
+			assert.Equal(t, c.start, found[0].Start.Local, "%s: %s", c.text, c.language.tongue().English(c.text, true, nil).Text)
 			assert.Equal(t, c.said, found[0].Text, c.text)
-			assert.Equal(t, c.by, found[0].By, "%s: %s", c.text, tongues[c.language].english(c.text, true, nil).text)
+			assert.Equal(t, c.by, found[0].By, "%s: %s", c.text, c.language.tongue().English(c.text, true, nil).Text)
 		}
 	}
 }

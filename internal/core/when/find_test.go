@@ -59,7 +59,7 @@ func TestTimesInText(t *testing.T) {
 		assert.Equal(t, c.start, say(found[0].Start), "%s: %q", c.text, found[0].Text)
 		assert.Equal(t, c.end, say(found[0].End), c.text)
 	}
-	for _, text := range []string{"Nothing of the kind.", "148 × 92 × 110 cm", "We may come.", "It was on Monday 2 November 2020.", "page 3 of 12", "version 2.0", "the second one", "I saw the sun.", "at four euros each", "we stopped at nine pages", "it begins at one point"} {
+	for _, text := range []string{"Nothing of the kind.", "148 × 92 × 110 cm", "We may come.", "It was on Monday 2 November 2020.", "page 3 of 12", "version 2.0", "the second one", "I saw the sun.", "We met last Friday.", "It has been so since Monday.", "at four euros each", "we stopped at nine pages", "it begins at one point"} {
 		assert.Empty(t, w.FindTimes(text, "", tuesday), text)
 	}
 	both := w.FindTimes("Call tomorrow at 15:00 CST", "", tuesday)

@@ -22,8 +22,9 @@ const (
 // sensible time, offered and not assumed, and empty if there is none.
 type Reading struct {
 	Moment   Moment `json:"moment"`
-	Other    Moment `json:"other"` // what others mean by the same words; empty for most phrases
-	Timed    bool   `json:"timed"` // the phrase named a time of day
+	Other    Moment `json:"other"`             // what others mean by the same words; empty for most phrases
+	Timed    bool   `json:"timed"`             // the phrase named a time of day
+	Someday  bool   `json:"someday,omitempty"` // it is left for someday; Moment is when that is looked through
 	Doubt    Doubt  `json:"doubt,omitempty"`
 	Sentence string `json:"sentence"`          // the meaning, or the doubt, for the user
 	Instead  string `json:"instead,omitempty"` // the meaning of Other, for the user
@@ -43,68 +44,9 @@ func (r Reading) Both() (earlier, later Moment) {
 
 const farthest = 50 // years ahead that a phrase may reach
 
-// Read finds the time that phrase means for a person with the week w, at the
-// instant now, in English and in the person's languages. A Moment it gives always
-// lies after now. What means one time in one language and another in the next is
-// given as both, the earlier language first.
-func (w Week) Read(phrase string, now Instant) Reading {
-	var best Reading
-	rest := 0
-	for i, words := range w.inWords(phrase) {
-		r, left := w.read(words, now)
-		switch {
-		case i == 0, r.Doubt == Unclear && best.Doubt == Unclear && left < rest:
-			best, rest = r, left
-		case r.sureness() > best.sureness():
-			if before := best; before.Doubt == Ambiguous && r.Other.IsZero() && before.Moment.At != r.Moment.At {
-				r.Other, r.Instead = before.Moment, w.Say(before.Moment, now)
-			}
-			best = r
-		case r.sureness() >= 2 && r.Moment.At != best.Moment.At && best.Other.IsZero():
-			best.Other, best.Instead = r.Moment, w.Say(r.Moment, now)
-		}
-	}
-	return best
-}
-
-// sureness orders readings: what is understood, what is asked about, what has passed,
-// what is not understood.
-func (r Reading) sureness() int {
-	switch r.Doubt {
-	case "":
-		return 3
-	case Ambiguous:
-		return 2
-	case Past:
-		return 1
-	}
-	return 0
-}
-
-// read reads a phrase of the English grammar, and says how much of it was left that
-// was not understood, in bytes.
-func (w Week) read(phrase string, now Instant) (r Reading, left int) {
-	loc := w.Location()
-	p := &parser{w: w, now: wall(now.In(loc)), tokens: tokens(phrase), hour: -1}
-	if len(p.tokens) == 0 {
-		return unclear("Write when: “fri after lunch”, “in 3 days”, “24 dec”."), 0
-	}
-	if d, calendar, ok := p.span(); ok {
-		return w.readSpan(d, calendar, now), 0
-	}
-	if p.match("after", "the", "holidays") || p.match("after", "holidays") {
-		return unclear("Ebbe does not know when your holidays end. Write the day: “7 jan”."), 0
-	}
-	for len(p.tokens) > 0 {
-		if !p.date() && !p.time() {
-			return p.unknown(), len(strings.Join(p.tokens, " "))
-		}
-	}
-	if p.wrong != "" {
-		return unclear(p.wrong), 0
-	}
-	return p.settle(now), 0
-}
+// Read finds the time that phrase means in a field that looks ahead, for a person with
+// the week w at the instant now; see ReadIn.
+func (w Week) Read(phrase string, now Instant) Reading { return w.ReadIn(Field{}, phrase, now) }
 
 func unclear(sentence string) Reading { return Reading{Doubt: Unclear, Sentence: sentence} }
 
@@ -147,6 +89,7 @@ type calendarSpan struct{ days, work, months int } // work: working days
 // either order. All its dates are wall-clock dates carried in UTC.
 type parser struct {
 	w      Week
+	field  Field
 	now    time.Time
 	tokens []string
 
@@ -228,8 +171,12 @@ func (p *parser) match(words ...string) bool {
 // "a fortnight", "in 5 working days".
 func (p *parser) span() (time.Duration, calendarSpan, bool) {
 	t := p.tokens
-	if t[0] == "in" || t[0] == "for" {
+	back := p.field.Way == Back
+	if t[0] == "in" && !back || t[0] == "for" {
 		t = t[1:]
+	}
+	if back && len(t) > 1 && t[len(t)-1] == "ago" {
+		t = t[:len(t)-1]
 	}
 	switch strings.Join(t, " ") {
 	case "half an hour":
@@ -478,6 +425,11 @@ func (p *parser) namedWeekday() bool {
 	}
 	if !next {
 		p.weekday = true
+		if p.field.Way == Back {
+			if coming = coming.AddDate(0, 0, -7); coming.Equal(midnight(p.now)) {
+				coming = coming.AddDate(0, 0, -7)
+			}
+		}
 		return p.setDay(coming)
 	}
 	d := p.inWeek(p.nextWeek(), day)
@@ -577,7 +529,10 @@ func (p *parser) setYMD(year string, month int, day string) bool {
 		t := time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC)
 		return month >= 1 && month <= 12 && d >= 1 && t.Day() == d
 	}
-	for i := 0; p.yearly && i < 8 && (!exists(y) || time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC).Before(midnight(p.now))); i++ {
+	for i := 0; p.field.Way == Back && p.yearly && i < 8 && (!exists(y) || time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC).After(midnight(p.now))); i++ {
+		y--
+	}
+	for i := 0; p.field.Way != Back && p.yearly && i < 8 && (!exists(y) || time.Date(y, time.Month(month), d, 0, 0, 0, 0, time.UTC).Before(midnight(p.now))); i++ {
 		y++
 	}
 	if !exists(y) {

@@ -183,7 +183,7 @@ func (w Week) Valid() error {
 		return fmt.Errorf("a week begins on a Monday, a Saturday or a Sunday, not on %q", string(w.First))
 	}
 	for _, l := range w.Languages {
-		if tongues[l] == nil {
+		if l.tongue() == nil {
 			return fmt.Errorf("Ebbe does not read %q; it reads English and %s", string(l), languageNames())
 		}
 	}

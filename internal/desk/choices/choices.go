@@ -203,7 +203,7 @@ func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Setting
 	if err := store.People(t).PutPerson(&p, who.Box, own); err != nil {
 		return nil, 0, err
 	}
-	if decide.SomedayOf(was.Habits) != decide.SomedayOf(is.Habits) {
+	if was.Habits.SomedayOn() != is.Habits.SomedayOn() {
 		if err := decide.MoveSomeday(t, who, is.Week, is.Habits, now); err != nil {
 			return nil, 0, err
 		}
@@ -307,6 +307,7 @@ func checkHabits(w when.Week, h inbox.Habits, now when.Instant) error {
 	if len(h.Combos) > 20 || len(h.Keys) > 200 {
 		return problem.Invalid("combos", "Nothing was changed: there is room for twenty combos.")
 	}
+	usual := when.Field{Round: now + 3_600_000, Someday: w.MonthDay(h.SomedayOn(), now)} // whatever is planned now
 	ids := map[string]bool{}
 	for _, c := range h.Combos {
 		if err := c.Valid(); err != nil {
@@ -320,7 +321,7 @@ func checkHabits(w when.Week, h inbox.Habits, now when.Instant) error {
 			if s.Kind == inbox.Snooze && s.Phrase == "" {
 				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
 			}
-			if r := w.Read(s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
+			if r := w.ReadIn(usual, s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
 				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
 			}
 		}

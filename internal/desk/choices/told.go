@@ -10,7 +10,6 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
-	"ebbe/internal/desk/decide"
 )
 
 // told says what was chosen, in words and without a stop, given how everything
@@ -41,7 +40,7 @@ func told(was, is Settings) string {
 	}
 	a, b := was.Habits, is.Habits
 	say(a.Asleep != b.Asleep, either(b.Asleep, "A new message leaves a snoozed conversation where it is", "A new message brings a snoozed conversation back at once"))
-	say(decide.SomedayOf(a) != decide.SomedayOf(b), fmt.Sprintf("Someday is looked through on day %d of the month", decide.SomedayOf(b)))
+	say(a.SomedayOn() != b.SomedayOn(), fmt.Sprintf("Someday is looked through on day %d of the month", b.SomedayOn()))
 	swipe := [][4]string{{"to the left", a.SwipeLeft, b.SwipeLeft, "snooze"}, {"far to the left", a.SwipeLeftFar, b.SwipeLeftFar, "follow-up"},
 		{"to the right", a.SwipeRight, b.SwipeRight, "archive"}, {"far to the right", a.SwipeRightFar, b.SwipeRightFar, "bin"}}
 	for _, s := range swipe {

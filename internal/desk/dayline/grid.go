@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
 
@@ -19,14 +20,21 @@ func (d *Desk) Grid(ctx context.Context, who identity.Who) (g [7]when.Day, err e
 	return g, err
 }
 
-// Read says what a phrase means.
-func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string) (p Phrase, err error) {
-	p.Reading = who.Week.Read(phrase, d.Journal.Now())
-	if p.Moment.IsZero() {
-		return p, nil
+// Read says what a phrase means in a field that looks that way.
+func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string, way when.Way) (p Phrase, err error) {
+	if way != when.Ahead && way != when.Back && way != when.Either {
+		return p, problem.Invalid("way", "A field looks ahead, back or either way. Nothing was read.")
 	}
 	const around = when.Instant(30 * 60_000)
 	err = d.store.Read(ctx, func(t store.Tx) error {
+		is, err := store.People(t).PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		now := d.Journal.Now()
+		if p.Reading = who.Week.ReadIn(is.Field(way, now), phrase, now); p.Moment.IsZero() {
+			return nil
+		}
 		back, due, err := store.Agenda(t).Returns(who.Box, p.Moment.At-around, p.Moment.At+around)
 		p.Also = len(back) + len(due)
 		return err

@@ -26,29 +26,33 @@ var combo = decision{verb: "combo", step: true, says: func(k taken) string { ret
 	if err != nil {
 		return nil, err
 	}
-	return chain(a, p.Habits.Combos[i], labels)
+	return chain(a, p.Field(when.Ahead, a.now), p.Habits.Combos[i], labels)
 }}
 
-// chain is what a combo does.
-func chain(a asked, c inbox.Chain, labels []store.Label) (acts []act, err error) {
+// chain is what a combo does; its phrases are read as in the field.
+func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts []act, err error) {
 	read := func(c inbox.Conversation) (inbox.Conversation, error) { return c.Read(true), nil }
-	timed := func(phrase string) (when.Moment, error) {
-		r := a.who.Week.Read(phrase, a.now)
+	timed := func(phrase string) (when.Reading, error) {
+		r := a.who.Week.ReadIn(field, phrase, a.now)
 		if r.Doubt != "" && r.Moment.IsZero() {
-			return r.Moment, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” says “%s”, and Ebbe cannot read that as a time now. Change it in Setup.", c.Name, phrase))
+			return r, problem.Invalid("combo", fmt.Sprintf("Nothing was done: the combo “%s” says “%s”, and Ebbe cannot read that as a time now. Change it in Setup.", c.Name, phrase))
 		}
-		at, _ := r.Both()
-		return at, nil
+		r.Moment, _ = r.Both()
+		return r, nil
 	}
 	for _, s := range c.Steps {
 		var does []act
 		switch s.Kind {
 		case inbox.Snooze:
-			at, err := timed(s.Phrase)
+			r, err := timed(s.Phrase)
 			if err != nil {
 				return nil, err
 			}
-			does = snoozing(a, inbox.Sleep{Return: at})
+			sleep := inbox.Sleep{Return: r.Moment}
+			if r.Someday {
+				sleep.Until = inbox.UntilSomeday
+			}
+			does = snoozing(a, sleep)
 		case inbox.Label:
 			for _, id := range s.Labels {
 				if !slices.ContainsFunc(labels, func(l store.Label) bool { return l.ID == id }) {
@@ -59,11 +63,11 @@ func chain(a asked, c inbox.Chain, labels []store.Label) (acts []act, err error)
 		case inbox.MakeFollowUp:
 			f := followups.NewFollowUp{Title: s.Text}
 			if s.Phrase != "" {
-				r := a.who.Week.Read(s.Phrase, a.now)
-				if f.Due, err = timed(s.Phrase); err != nil {
+				r, err := timed(s.Phrase)
+				if err != nil {
 					return nil, err
 				}
-				if !r.Timed {
+				if f.Due = r.Moment; !r.Timed {
 					f.Due = f.Due.Day(a.who.Week.Location())
 				}
 			}

@@ -13,22 +13,13 @@ import (
 	"ebbe/internal/store"
 )
 
-// SomedayOf is the day of the month on which what waits for someday is looked
-// through: the first, unless the user has chosen another.
-func SomedayOf(h inbox.Habits) int {
-	if h.Someday < 1 || h.Someday > 28 {
-		return 1
-	}
-	return h.Someday
-}
-
 // MoveSomeday lets what waits for someday come back on the day chosen now.
 func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h inbox.Habits, now when.Instant) error {
 	ids, err := store.Sites(t).SomedayIDs(who.Box)
 	if err != nil {
 		return err
 	}
-	m := w.MonthDay(SomedayOf(h), now)
+	m := w.MonthDay(h.SomedayOn(), now)
 	for _, id := range ids {
 		if err := store.Agenda(t).MoveReturn(who.Box, id, m); err != nil {
 			return err
@@ -56,7 +47,7 @@ var snooze = decision{
 			if err != nil {
 				return nil, err
 			}
-			a.req.Return = a.who.Week.MonthDay(SomedayOf(p.Habits), a.now)
+			a.req.Return = a.who.Week.MonthDay(p.Habits.SomedayOn(), a.now)
 		}
 		return snoozing(a, inbox.Sleep{Until: a.req.Until, Return: a.req.Return, Site: a.req.Site}), nil
 	},

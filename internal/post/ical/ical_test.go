@@ -162,7 +162,7 @@ func TestThereAndBack(t *testing.T) {
 				}
 			}
 			if clock := 615; !f.Due.IsZero() {
-				f.Reminders = []followup.Reminder{{Of: followup.OfDue, Days: 1, Clock: &clock}, {Of: followup.OfDue, Minutes: 45, Fired: 1_790_000_100_000}}
+				f.Reminders = []followup.Reminder{{Of: followup.OfDue, Days: 1, Clock: &clock}, {Of: followup.OfDue, Days: 7, Clock: &clock, Weekday: 3}, {Of: followup.OfDue, Minutes: 45, Fired: 1_790_000_100_000}}
 				if rapid.Bool().Draw(t, "repeats") {
 					f.Repeat = &followup.Repeat{Rule: "FREQ=WEEKLY", First: f.Due.OnWall(f.Due.Wall(icalWeek.Location()), icalWeek.Location()).Local, Nth: 3, FromDone: true, DaysOff: true, Except: []string{"2026-12-24"}}
 				}

@@ -585,6 +585,9 @@ func (r *calendarReader) reminder(a *ical.Component, f *followup.FollowUp) {
 			if clock, err := strconv.Atoi(b.Params.Get("X-CLOCK")); err == nil && clock >= 0 && clock < 24*60 {
 				one.Clock = &clock
 			}
+			if day, err := strconv.Atoi(b.Params.Get("X-WEEKDAY")); err == nil && day >= 1 && day <= 7 {
+				one.Weekday = day
+			}
 		}
 		if one.Of == followup.OfDue && f.Due.IsZero() {
 			r.doubt("A reminder of “%s” counts from a time it does not have, and was left out.", f.Title)

@@ -276,6 +276,9 @@ func (w *icalWriter) alarm(f followup.FollowUp, r followup.Reminder) {
 		if r.Clock != nil {
 			ps = append(ps, param{"X-CLOCK", strconv.Itoa(*r.Clock)})
 		}
+		if r.Weekday > 0 {
+			ps = append(ps, param{"X-WEEKDAY", strconv.Itoa(r.Weekday)})
+		}
 		w.line("X-EBBE-BEFORE", "TRUE", ps...)
 	}
 	w.instant("ACKNOWLEDGED", r.Fired)

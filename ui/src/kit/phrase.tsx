@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
-import type { Moment } from '../api/gen/when'
+import type { Moment, Way } from '../api/gen/when'
 import { TextButton } from './button'
 import { cx } from './cx'
 import { useKeptField } from './keeping'
@@ -10,6 +10,7 @@ import { useKeptField } from './keeping'
 export interface Chosen {
   moment: Moment
   timed: boolean
+  someday?: boolean // it is left for someday
 }
 
 interface Props {
@@ -17,6 +18,7 @@ interface Props {
   label: string
   placeholder?: string
   autoFocus?: boolean
+  way?: Way // which way the field looks: ahead where nothing is said
   whole?: boolean // a day is enough, and is meant where no time was named
   initial?: string
   optional?: boolean
@@ -42,6 +44,7 @@ export function PhraseField({
   label,
   placeholder,
   autoFocus,
+  way = '',
   whole,
   initial = '',
   optional,
@@ -69,9 +72,13 @@ export function PhraseField({
     setShown(null)
   }
 
-  const chosenOf = (p: Phrase): Chosen => ({ moment: whole && !p.timed ? dayOf(p.moment) : p.moment, timed: p.timed })
+  const chosenOf = (p: Phrase): Chosen => ({
+    moment: whole && !p.timed ? dayOf(p.moment) : p.moment,
+    timed: p.timed,
+    someday: p.someday,
+  })
   const read = async (phrase: string) => {
-    const p = await get<Phrase>('/when?phrase=' + encodeURIComponent(phrase)).catch(() => null)
+    const p = await get<Phrase>('/when?way=' + way + '&phrase=' + encodeURIComponent(phrase)).catch(() => null)
     if (p && latest.current === phrase) {
       setShown({ for: phrase, phrase: p })
       callbacks.current.onChosen(p.doubt ? null : chosenOf(p))

@@ -12,6 +12,36 @@ export interface Example {
 }
 
 //////////
+// source: field.go
+
+/**
+ * Way is the direction in which a field looks. What a phrase means in it never lies in
+ * the other.
+ */
+export type Way = string;
+/**
+ * The ways.
+ */
+export const Ahead: Way = ""; // from now on: snooze, due, start, reminder, send later, ask again
+/**
+ * The ways.
+ */
+export const Back: Way = "back"; // until now: since, before and after in a search, since when one waits
+/**
+ * The ways.
+ */
+export const Either: Way = "either"; // a date that is looked up: ahead, unless it can only lie behind
+/**
+ * Field is what the words in a field can mean besides times of the calendar. The zero
+ * Field looks ahead and knows of nothing else.
+ */
+export interface Field {
+  Way: Way;
+  Round: Instant; // when held mail comes in next; 0: no round is planned
+  Someday: Moment; // when what is left for someday is looked through; empty: it cannot be said here
+}
+
+//////////
 // source: find.go
 
 /**
@@ -110,6 +140,7 @@ export interface Reading {
   moment: Moment;
   other: Moment; // what others mean by the same words; empty for most phrases
   timed: boolean; // the phrase named a time of day
+  someday?: boolean; // it is left for someday; Moment is when that is looked through
   doubt?: Doubt;
   sentence: string; // the meaning, or the doubt, for the user
   instead?: string; // the meaning of Other, for the user

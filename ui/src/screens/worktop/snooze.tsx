@@ -54,7 +54,7 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
           placeholder={sentences.friAfterLunch}
           autoFocus
           onChosen={setChosen}
-          onAccept={(c) => until(c.moment)}
+          onAccept={(c) => (c.someday ? onSnooze({ until: 'someday', text: word }) : until(c.moment))}
           onCancel={onClose}
         />
         <ul className="grid grid-cols-2 gap-1 text-[12px]" aria-label={sentences.offered}>

@@ -1,9 +1,9 @@
-package when
+package tongue
 
 // portuguese: the weekdays are counted, "sexta-feira" is the sixth; "amanhã de manhã"
 // is tomorrow in the morning.
-var portuguese = tongue{
-	name: "Portuguese",
+var portuguese = Tongue{
+	Name: "Portuguese",
 	weekdays: [7]string{"domingo; dom", "segunda; seg", "terça; ter", "quarta; qua", "quinta; qui", "sexta; sex",
 		"sábado; sáb"},
 	months:  [12]string{"janeiro; jan", "fevereiro; fev", "março; mar", "abril; abr", "maio; mai", "junho; jun", "julho; jul", "agosto; ago", "setembro; set", "outubro; out", "novembro; nov", "dezembro; dez"},
@@ -53,10 +53,19 @@ var portuguese = tongue{
 		# horas|hora = # hours
 		# dias|dia = # days
 		# semanas|semana = # weeks
-		há # minuto|minutos|hora|horas|dia|dias|semana|semanas|mês|meses|ano|anos = -
+		há # minuto|minutos|hora|horas = -
+		há # dia|dias = # days ago
+		há # semana|semanas = # weeks ago
+		há # mês|meses = # months ago
+		há # ano|anos = # years ago
 		na? próxima|próximo D = next D
 		na? D que vem = next D
-		na? D passada|passado = -
+		na? D passada|passado = last D
+		ontem = yesterday
+		anteontem = the day before yesterday
+		na? semana passada = last week
+		no? mês passado = last month
+		desde a|o? = since
 		esta|este|nesta D = D
 		D da próxima semana = D next week
 		D da semana que vem = D next week

@@ -1,9 +1,9 @@
-package when
+package tongue
 
 // french: "vendredi en huit" is a week after Friday, "2 heures" alone is a span and
 // "à 2 heures" a clock, and "mon" is no Monday.
-var french = tongue{
-	name:     "French",
+var french = Tongue{
+	Name:     "French",
 	weekdays: [7]string{"dimanche; dim", "lundi; lun", "mardi; mar", "mercredi; mer", "jeudi; jeu", "vendredi; ven", "samedi; sam"},
 	months:   [12]string{"janvier; janv jan", "février; févr fév", "mars", "avril; avr", "mai", "juin", "juillet; juil", "août", "septembre; sept", "octobre; oct", "novembre; nov", "décembre; déc"},
 	numbers:  [12]string{"un une", "deux", "trois", "quatre", "cinq", "six", "sept", "huit", "neuf", "dix", "onze", "douze"},
@@ -54,9 +54,18 @@ var french = tongue{
 		# heures|heure = # hours
 		# jours|jour = # days
 		# semaines|semaine = # weeks
-		il y a # minute|minutes|heure|heures|jour|jours|semaine|semaines|mois|an|ans = -
+		il y a # minute|minutes|heure|heures = -
+		il y a # jour|jours = # days ago
+		il y a # semaine|semaines = # weeks ago
+		il y a # mois = # months ago
+		il y a # an|ans = # years ago
 		D prochain = next D
-		D dernier|passé = -
+		D dernier|passé = last D
+		hier = yesterday
+		avant-hier = the day before yesterday
+		la? semaine dernière|passée = last week
+		le? mois dernier = last month
+		depuis le? = since
 		ce D = D
 		D en huit = D in a week
 		D de la semaine prochaine = D next week

@@ -1,4 +1,4 @@
-package when
+package tongue_test
 
 const frenchPhrases = `
 	aujourd'hui = 24 13:30

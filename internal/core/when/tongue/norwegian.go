@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // norwegian: "halv tre" is half an hour before three, "til fredag" the Friday to come.
-var norwegian = tongue{
-	name:     "Norwegian",
+var norwegian = Tongue{
+	Name:     "Norwegian",
 	weekdays: [7]string{"søndag sundag; søn", "mandag måndag; man", "tirsdag tysdag; tir tirs", "onsdag; ons", "torsdag; tor tors", "fredag; fre", "lørdag laurdag; lør"},
 	months:   [12]string{"januar; jan", "februar; feb", "mars; mar", "april; apr", "mai", "juni; jun", "juli; jul", "august; aug", "september; sep sept", "oktober; okt", "november; nov", "desember; des"},
 	numbers:  [12]string{"en ett ei én", "to", "tre", "fire", "fem", "seks", "syv sju", "åtte", "ni", "ti", "elleve", "tolv"},
@@ -15,7 +15,7 @@ var norwegian = tongue{
 		i ettermiddag = this afternoon
 		i formiddag = this morning
 		i dag tidlig = -
-		i går = -
+		i går = yesterday
 		i morgen = tomorrow
 		imorgen = tomorrow
 		i morgen tidlig = tomorrow morning
@@ -55,13 +55,21 @@ var norwegian = tongue{
 		# timer|time = # hours
 		# dager|dag = # days
 		# uker|uke = # weeks
-		for # minutt|minutter|time|timer|dag|dager|uke|uker|måned|måneder|år siden = -
+		for # minutt|minutter|time|timer siden = -
+		for # dag|dager siden = # days ago
+		for # uke|uker siden = # weeks ago
+		for # måned|måneder siden = # months ago
+		for # år siden = # years ago
 		neste D = next D
 		førstkommende D = D
 		på D = D
 		nå på D = D
 		til D = D
-		forrige|sist D = -
+		forrige|sist D = last D
+		forrige uke = last week
+		forrige måned = last month
+		i forgårs = the day before yesterday
+		siden = since
 		D neste uke = D next week
 		D i neste uke = D next week
 		D om en uke = D in a week

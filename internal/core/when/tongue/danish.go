@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // danish: "halv tre" is half an hour before three, "på fredag" the Friday to come.
-var danish = tongue{
-	name:     "Danish",
+var danish = Tongue{
+	Name:     "Danish",
 	weekdays: [7]string{"søndag; søn", "mandag; man", "tirsdag; tir tirs", "onsdag; ons", "torsdag; tor tors", "fredag; fre", "lørdag; lør"},
 	months:   [12]string{"januar; jan", "februar; feb", "marts; mar", "april; apr", "maj", "juni; jun", "juli; jul", "august; aug", "september; sep sept", "oktober; okt", "november; nov", "december; dec"},
 	numbers:  [12]string{"en et ét", "to", "tre", "fire", "fem", "seks", "syv", "otte", "ni", "ti", "elleve", "tolv"},
@@ -15,7 +15,7 @@ var danish = tongue{
 		i eftermiddag = this afternoon
 		i formiddag = this morning
 		i morges = -
-		i går = -
+		i går = yesterday
 		i morgen = tomorrow
 		imorgen = tomorrow
 		i morgen tidlig = tomorrow morning
@@ -56,12 +56,20 @@ var danish = tongue{
 		# timer|time = # hours
 		# dage|dag = # days
 		# uger|uge = # weeks
-		for # minut|minutter|time|timer|dag|dage|uge|uger|måned|måneder|år siden = -
+		for # minut|minutter|time|timer siden = -
+		for # dag|dage siden = # days ago
+		for # uge|uger siden = # weeks ago
+		for # måned|måneder siden = # months ago
+		for # år siden = # years ago
 		næste D = next D
 		på D = D
 		førstkommende D = D
 		nu på D = D
-		sidste D = -
+		sidste D = last D
+		sidste uge = last week
+		sidste måned = last month
+		i forgårs = the day before yesterday
+		siden = since
 		i søndags|mandags|tirsdags|onsdags|torsdags|fredags|lørdags = -
 		D i næste uge = D next week
 		D om en uge = D in a week

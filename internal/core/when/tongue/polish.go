@@ -1,9 +1,9 @@
-package when
+package tongue
 
 // polish: "wpół do trzeciej" is half an hour before three, "za kwadrans piąta" a
 // quarter to five; "do" is until, not Thursday, and "w" in.
-var polish = tongue{
-	name: "Polish",
+var polish = Tongue{
+	Name: "Polish",
 	weekdays: [7]string{"niedziela niedzielę niedzieli; nd niedz", "poniedziałek poniedziałku; pon pn", "wtorek wtorku; wt", "środa środę środy; śr", "czwartek czwartku; czw", "piątek piątku; pt",
 		"sobota sobotę soboty; sob"},
 	months: [12]string{"styczeń stycznia styczniu; sty", "luty lutego lutym; lut", "marzec marca marcu; mar", "kwiecień kwietnia kwietniu; kwi", "maj maja maju", "czerwiec czerwca czerwcu; cze",
@@ -56,10 +56,19 @@ var polish = tongue{
 		# godzin|godziny = # hours
 		# dni|dzień = # days
 		# tygodnie|tygodni = # weeks
-		# minut|minuty|godzin|godziny|dni|tygodnie|tygodni|miesiące|miesięcy|lata|lat temu = -
+		# minut|minuty|godzin|godziny temu = -
+		# dni|dzień temu = # days ago
+		# tygodnie|tygodni|tydzień temu = # weeks ago
+		# miesiące|miesięcy|miesiąc temu = # months ago
+		# lata|lat|rok temu = # years ago
 		w? przyszły|przyszłą|następny|następną D = next D
 		w? ten|tę|najbliższy|najbliższą D = D
-		w? zeszły|zeszłą|ubiegły|ubiegłą|miniony|minioną D = -
+		w? zeszły|zeszłą|ubiegły|ubiegłą|miniony|minioną D = last D
+		wczoraj = yesterday
+		przedwczoraj = the day before yesterday
+		w zeszłym|ubiegłym tygodniu = last week
+		w zeszłym|ubiegłym miesiącu = last month
+		od = since
 		w? D w przyszłym|następnym tygodniu = D next week
 		w? D za tydzień = D in a week
 		w przyszłym|następnym tygodniu = next week

@@ -1,4 +1,4 @@
-package when
+package tongue_test
 
 const spanishPhrases = `
 	hoy = 24 13:30

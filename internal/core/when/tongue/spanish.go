@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // spanish: "mañana" is tomorrow and "por la mañana" in the morning.
-var spanish = tongue{
-	name:     "Spanish",
+var spanish = Tongue{
+	Name:     "Spanish",
 	weekdays: [7]string{"domingo; dom", "lunes; lun", "martes; mar", "miércoles; mié", "jueves; jue", "viernes; vie", "sábado; sáb"},
 	months:   [12]string{"enero; ene", "febrero; feb", "marzo; mar", "abril; abr", "mayo; may", "junio; jun", "julio; jul", "agosto; ago", "septiembre setiembre; sep sept", "octubre; oct", "noviembre; nov", "diciembre; dic"},
 	numbers:  [12]string{"un uno una", "dos", "tres", "cuatro", "cinco", "seis", "siete", "ocho", "nueve", "diez", "once", "doce"},
@@ -46,12 +46,21 @@ var spanish = tongue{
 		# horas|hora = # hours
 		# días|día = # days
 		# semanas|semana = # weeks
-		hace # minuto|minutos|hora|horas|día|días|semana|semanas|mes|meses|año|años = -
+		hace # minuto|minutos|hora|horas = -
+		hace # día|días = # days ago
+		hace # semana|semanas = # weeks ago
+		hace # mes|meses = # months ago
+		hace # año|años = # years ago
 		el? próximo D = next D
 		el? D próximo = next D
 		el? D que viene = next D
-		el? D pasado = -
-		el? pasado D = -
+		el? D pasado = last D
+		ayer = yesterday
+		anteayer = the day before yesterday
+		la? semana pasada = last week
+		el? mes pasado = last month
+		desde el? = since
+		el? pasado D = last D
 		este D = D
 		el? D de la próxima semana = D next week
 		el? D de la semana que viene = D next week

@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // italian: "tre e mezza" is half past three, and "due" is two and not due.
-var italian = tongue{
-	name:     "Italian",
+var italian = Tongue{
+	Name:     "Italian",
 	weekdays: [7]string{"domenica; dom", "lunedì; lun", "martedì; mar", "mercoledì; mer", "giovedì; gio", "venerdì; ven", "sabato; sab"},
 	months:   [12]string{"gennaio; gen genn", "febbraio; feb febbr", "marzo; mar", "aprile; apr", "maggio; mag", "giugno; giu", "luglio; lug", "agosto; ago", "settembre; set sett", "ottobre; ott", "novembre; nov", "dicembre; dic"},
 	numbers:  [12]string{"un uno una", "due", "tre", "quattro", "cinque", "sei", "sette", "otto", "nove", "dieci", "undici", "dodici"},
@@ -51,10 +51,19 @@ var italian = tongue{
 		# ore|ora = # hours
 		# giorni|giorno = # days
 		# settimane|settimana = # weeks
-		# minuto|minuti|ora|ore|giorno|giorni|settimana|settimane|mese|mesi|anno|anni fa = -
+		# minuto|minuti|ora|ore fa = -
+		# giorno|giorni fa = # days ago
+		# settimana|settimane fa = # weeks ago
+		# mese|mesi fa = # months ago
+		# anno|anni fa = # years ago
 		prossimo|prossima D = next D
 		D prossimo|prossima = next D
-		D scorso|scorsa = -
+		D scorso|scorsa = last D
+		ieri = yesterday
+		l'altro ieri = the day before yesterday
+		la? settimana scorsa = last week
+		il? mese scorso = last month
+		da|dal = since
 		questo|questa D = D
 		D della prossima settimana = D next week
 		la? prossima settimana = next week

@@ -1,4 +1,4 @@
-package when
+package tongue_test
 
 const swedishPhrases = `
 	i dag = 24 13:30

@@ -1,9 +1,9 @@
-package when
+package tongue
 
 // dutch: "half drie" is half an hour before three; "morgen" is tomorrow, and the
 // morning after a weekday.
-var dutch = tongue{
-	name:     "Dutch",
+var dutch = Tongue{
+	Name:     "Dutch",
 	weekdays: [7]string{"zondag zondags; zo", "maandag; ma", "dinsdag; di", "woensdag; wo woe", "donderdag; do", "vrijdag; vr vrij", "zaterdag; za zat"},
 	months:   [12]string{"januari; jan", "februari; feb", "maart; mrt", "april; apr", "mei", "juni; jun", "juli; jul", "augustus; aug", "september; sep sept", "oktober; okt", "november; nov", "december; dec"},
 	numbers:  [12]string{"een één", "twee", "drie", "vier", "vijf", "zes", "zeven", "acht", "negen", "tien", "elf", "twaalf"},
@@ -54,12 +54,21 @@ var dutch = tongue{
 		# dagen|dag = # days
 		# weken|week = # weeks
 		# uren = # hours
-		# minuut|minuten|uur|dag|dagen|week|weken|maand|maanden|jaar geleden = -
+		# minuut|minuten|uur geleden = -
+		# dag|dagen geleden = # days ago
+		# week|weken geleden = # weeks ago
+		# maand|maanden geleden = # months ago
+		# jaar geleden = # years ago
 		volgende|volgend D = next D
 		komende|aanstaande D = D
 		D aanstaande|as = D
 		deze D = D
-		afgelopen|vorige D = -
+		afgelopen|vorige D = last D
+		gisteren = yesterday
+		eergisteren = the day before yesterday
+		vorige|afgelopen week = last week
+		vorige maand = last month
+		sinds = since
 		D volgende week = D next week
 		D over een week = D in a week
 		volgende|komende week = next week

@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // german: "halb drei" is half an hour before three, and "vor 3 Tagen" lies behind.
-var german = tongue{
-	name: "German",
+var german = Tongue{
+	Name: "German",
 	weekdays: [7]string{"sonntag sonntags; so", "montag montags; mo", "dienstag dienstags; di", "mittwoch mittwochs; mi", "donnerstag donnerstags; do", "freitag freitags; fr",
 		"samstag samstags sonnabend; sa"},
 	months: [12]string{"januar jänner jaenner; jan", "februar feber; feb", "märz maerz; mär mrz", "april; apr", "mai", "juni; jun", "juli; jul", "august; aug", "september; sep sept", "oktober; okt", "november; nov",
@@ -58,10 +58,19 @@ var german = tongue{
 		# tage|tag = # days
 		# wochen|woche = # weeks
 		# monate|monat = # months
-		vor # minute|minuten|stunde|stunden|tag|tagen|woche|wochen|monat|monaten|jahr|jahren = -
+		vor # minute|minuten|stunde|stunden = -
+		vor # tag|tagen = # days ago
+		vor # woche|wochen = # weeks ago
+		vor # monat|monaten = # months ago
+		vor # jahr|jahren = # years ago
 		nächsten|nächster|nächste|nächstes|naechsten|naechste|naechster D = next D
 		kommenden|kommender|diesen|dieser am? D = D
-		letzten|letzter|vorigen|vergangenen D = -
+		letzten|letzter|vorigen|vergangenen D = last D
+		gestern = yesterday
+		vorgestern = the day before yesterday
+		letzte|letzter|vorige woche = last week
+		letzten|vorigen monat = last month
+		seit dem? = since
 		D nächste|nächster|naechste|naechster woche = D next week
 		D in einer woche|wochen = D in a week
 		D in acht tagen = D in a week

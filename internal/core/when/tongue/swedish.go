@@ -1,8 +1,8 @@
-package when
+package tongue
 
 // swedish: "halv tre" is half an hour before three, "på fredag" the Friday to come.
-var swedish = tongue{
-	name:     "Swedish",
+var swedish = Tongue{
+	Name:     "Swedish",
 	weekdays: [7]string{"söndag söndagen; sön", "måndag måndagen; mån", "tisdag tisdagen; tis", "onsdag onsdagen; ons", "torsdag torsdagen; tors tor", "fredag fredagen; fre", "lördag lördagen; lör"},
 	months:   [12]string{"januari; jan", "februari; feb febr", "mars; mar", "april; apr", "maj", "juni; jun", "juli; jul", "augusti; aug", "september; sep sept", "oktober; okt", "november; nov", "december; dec"},
 	numbers:  [12]string{"en ett", "två", "tre", "fyra", "fem", "sex", "sju", "åtta", "nio", "tio", "elva", "tolv"},
@@ -16,8 +16,8 @@ var swedish = tongue{
 		i eftermiddag = this afternoon
 		i förmiddag = this morning
 		i morse = -
-		i går = -
-		igår = -
+		i går = yesterday
+		igår = yesterday
 		i morgon = tomorrow
 		imorgon|imorron = tomorrow
 		i morgon bitti = tomorrow morning
@@ -59,12 +59,20 @@ var swedish = tongue{
 		# timmar|timme = # hours
 		# dagar|dag = # days
 		# veckor|vecka = # weeks
-		för # minut|minuter|timme|timmar|dag|dagar|vecka|veckor|månad|månader|år sedan|sen = -
+		för # minut|minuter|timme|timmar sedan|sen = -
+		för # dag|dagar sedan|sen = # days ago
+		för # vecka|veckor sedan|sen = # weeks ago
+		för # månad|månader sedan|sen = # months ago
+		för # år sedan|sen = # years ago
 		nästa D = next D
 		på D = D
 		nu på D = D
 		i söndags|måndags|tisdags|onsdags|torsdags|fredags|lördags = -
-		förra D = -
+		förra D = last D
+		förra veckan = last week
+		förra månaden = last month
+		i förrgår = the day before yesterday
+		sedan = since
 		D nästa vecka = D next week
 		D i nästa vecka = D next week
 		D om en vecka = D in a week

@@ -1,4 +1,4 @@
-package when
+package tongue_test
 
 const danishPhrases = `
 	i dag = 24 13:30
