@@ -18,7 +18,7 @@ func (s *server) writing(in *gin.RouterGroup) {
 	in.GET("/people", get(s, func(c *gin.Context, w identity.Who) ([]mail.Address, error) {
 		return s.d.Writing.Complete(c.Request.Context(), w, c.Query("begins"))
 	}))
-	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w identity.Who) ([]string, error) {
+	in.GET("/conversations/:id/answers", get(s, func(c *gin.Context, w identity.Who) ([]writing.AnswerLine, error) {
 		return s.d.Writing.ShortAnswers(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.GET("/waiting/unanswered", get(s, func(c *gin.Context, w identity.Who) ([]followups.Unanswered, error) {

@@ -298,14 +298,18 @@ func Take(have *Event, got Event, m Method, answer Answer, now when.Instant) Eve
 }
 
 // Openings gives times of an hour, one a day in turn at ten and at two, on the
-// next working days after now, at which nothing is in the calendar; days is how
-// many days ahead are looked at.
-func Openings(slots []Slot, w when.Week, now when.Instant, days int) (out []when.Moment) {
+// working days of the stretch that come after the day of now, at which nothing is in
+// the calendar. Of a long stretch the first 60 days are looked at.
+func Openings(slots []Slot, w when.Week, now when.Instant, in when.Stretch) (out []when.Moment) {
 	loc := w.Location()
-	today := now.In(loc)
-	for n := 1; n <= days; n++ {
+	today := max(now, in.From).In(loc)
+	for n := range 61 {
 		day := time.Date(today.Year(), today.Month(), today.Day()+n, 0, 0, 0, 0, loc)
-		if !w.Works(day.Weekday()) {
+		at := when.Of(day)
+		if at >= in.To {
+			break
+		}
+		if !w.Works(day.Weekday()) || at <= when.DayStart(now, loc, 0) {
 			continue
 		}
 		hours := []int{10, 14}
@@ -316,7 +320,9 @@ func Openings(slots []Slot, w when.Week, now when.Instant, days int) (out []when
 			m := when.AtWall(time.Date(day.Year(), day.Month(), day.Day(), h, 0, 0, 0, loc), loc)
 			if len(Clashes(slots, "", m.At, m.At+when.Instant(time.Hour.Milliseconds()))) == 0 {
 				out = append(out, m)
-				break
+				if in.To-in.From > 2*24*when.Instant(time.Hour.Milliseconds()) { // of a day or two both are offered
+					break
+				}
 			}
 		}
 	}

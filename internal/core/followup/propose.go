@@ -44,13 +44,16 @@ var (
 	needYou     = regexp.MustCompile(`(?i)\b(?:i|we) (?:would )?(?:need|want|like|ask|beg|expect|require) (?:you )to (.+)`)
 	needNoun    = regexp.MustCompile(`(?i)\b(?:i|we) (?:(?:still|also|only|now|urgently|just|would|will) )*(?:need|require|lack|are missing|am missing|miss) (.+)`)
 	waitNoun    = regexp.MustCompile(`(?i)\b(?:i am|i'm|we are|we're) (?:still )?waiting for (?:your |the )(.+)`)
-	missingNoun = regexp.MustCompile(`(?i)^(?:the |your )(.+?) (?:is|are) (?:still )?(?:missing|due|overdue|outstanding|needed)\b`)
+	missingNoun = regexp.MustCompile(`(?i)^(?:the |your )(.+?) (?:is|are) (?:still )?(?:(?:missing|overdue|outstanding|needed)\b|due$)`)
 	letKnow     = regexp.MustCompile(`(?i)\blet (?:me|us) know\b(.*)`)
 	appreciate  = regexp.MustCompile(`(?i)\b(?:appreciate it|appreciated|grateful|glad|happy|great|good|kind|helpful|nice|thankful) if you (?:could|would|can) (?:also |please )?(.+)`)
+	wondering   = regexp.MustCompile(`(?i)\bwonder(?:ing)? (?:whether|if) you (?:could|would|can|might) (?:also |please )?(.+)`)
+	wouldHelp   = regexp.MustCompile(`(?i)\bit would (?:help|be (?:great|good|kind|nice|helpful)) if you (sent|gave|made|took|brought|wrote|called|signed|checked|put|paid|told|showed)\b(.*)`)
+	letHave     = regexp.MustCompile(`(?i)^(?:please |kindly )?let (?:me|us) have (.+)`)
 	remember    = regexp.MustCompile(`(?i)\b(?:don't|do not|please don't|never) forget to (.+)`)
 	haveTo      = regexp.MustCompile(`(?i)\byou (?:(?:also|still|only|just) )?(?:have to|need to|must|should) (.+)`)
-	thingToDo   = regexp.MustCompile(`(?i)^(?:(?:the|your|a|an) )?(.+?) (?:has|have|needs?) to be (\w+(?:ed|en|wn|nt|ght|id|de|ne|ut))\b(.*)`)
-	sendBack    = regexp.MustCompile(`(?i)^(?:mark|sign|fill in|return|send|review|confirm|check|correct|approve|bring|choose|name|tell|give|call|ring|answer|reply|pay|book|order|print|forward|complete|prepare|update|read|look)\b`)
+	thingToDo   = regexp.MustCompile(`(?i)^(?:(?:the|your|a|an) )?(.+?) (?:(?:has|have|needs?) to|must) be (\w+(?:ed|en|wn|nt|ght|id|de|ne|ut))\b(.*)`)
+	sendBack    = regexp.MustCompile(`(?i)^(?:mark|sign|fill in|return|send|review|confirm|check|correct|approve|bring|choose|name|tell|give|call|ring|answer|reply|pay|book|order|print|forward|complete|prepare|update|read|look|attach|turn|take|put|add|remove|start|close|open|keep|count|clean|write|provide|use|change|hand|get|ask|water|lock|measure|release|move|finish|join)\b`)
 	question    = regexp.MustCompile(`(?i)^(?:(?:who|whom|whose|what|which|when|where|why|how)\b|(?:is|are|was|were|do|does|did|may|might|shall|should|can|could|will|would|have|has)\b)`)
 	shallI      = regexp.MustCompile(`(?i)^(?:shall|should|may|can|could|might) (?:i|we) (.+)`)
 	cutAt       = regexp.MustCompile(`(?i)\s*(?:;|\s[–—-]\s|\s\(|,\s*(?:so|as|because|since|otherwise|or else|if|but|which|who|and (?:we|i|it|they|then|whether|please)|then|we|i|it|thanks|thank you)\b|\s(?:because|so that|otherwise|since (?:we|i|the)|as (?:we|i|the)|before we|before i|if (?:possible|you can|you could|that|it|not|we|i|needed|you))\b|, please\b|,? thanks\b|,? thank you\b|,?\s+and (?:on |for |to |in |at )?(?:whose|which|when|how|where)\b)`)
@@ -66,41 +69,46 @@ var gerunds = map[string]string{"sending": "send", "giving": "give", "writing": 
 // ask for nothing.
 var notAsked = regexp.MustCompile(`(?i)^(?:imagine|see|find|know|not|be|also be|get|receive|expect|hear|unsubscribe|notice|recall|believe|ignore|disregard|already|never|ever)\b`)
 
+// beThere is to be somewhere, or ready.
+var beThere = regexp.MustCompile(`(?i)^be (?:at|in|on|there|ready)\b`)
+
 // Propose says what a letter asks of its reader: the verb and object of the
-// sentence that asks, as an action, and the time it names. A letter that asks
-// for nothing is to be answered.
+// sentence that asks, as an action, and the time it names. Where that is not sure the
+// title is the subject as it stands.
 func Propose(l Source, w when.Week) Proposal {
 	p := Proposal{}
-	times := w.FindTimes(l.Text, l.Language, l.Written)
-	who := firstName(l.From)
-	from := 0
-	for _, s := range sentences(l.Text) {
-		if title := ask(s.text, who, l.From); title != "" {
-			p.Asks = s.text
-			p.Title = finish(title, who, w, l.Written)
-			from = s.from
+	asks := Asks(l, w)
+	for _, a := range asks {
+		if p.Asks = a.Words; a.title != "" {
+			p.Title = a.title
 			break
 		}
 	}
-	if p.Title == "" || l.Kind.Machine() || l.Kind == mail.List || l.Kind == mail.Invitation {
-		p.Title, p.Asks = fallback(l, who), ""
+	if p.Title == "" {
+		p.Title = fallback(l, firstName(l.From))
 	}
-	p.Due, p.DueText = dueOf(times, from, p.Asks)
+	p.Due, p.DueText = dueOf(w.FindTimes(l.Text, l.Language, l.Written), asks, l.Text)
 	return p
 }
 
-// dueOf picks the time by which something is to be done: one that is named as
-// such, else one in the sentence that asks.
-func dueOf(times []when.Found, from int, asks string) (when.Moment, string) {
+// dueOf picks the time by which something is to be done: one that is named as such,
+// else one in a sentence that asks, else the only one of a text that asks. Of what asks
+// for nothing, "until" is no such time.
+func dueOf(times []when.Found, asks []Ask, text string) (when.Moment, string) {
 	for _, f := range times {
-		if f.By {
+		if f.By && (len(asks) > 0 || !untilWord.MatchString(text[max(0, f.From-12):f.From])) {
 			return f.Start, f.Text
 		}
 	}
-	for _, f := range times {
-		if asks != "" && f.From >= from && f.To <= from+len(asks) {
-			return f.Start, f.Text
+	for _, a := range asks {
+		for _, f := range times {
+			if f.From >= a.from && f.To <= a.from+len(a.Words)+1 {
+				return f.Start, f.Text
+			}
 		}
+	}
+	if len(asks) > 0 && len(times) == 1 {
+		return times[0].Start, times[0].Text
 	}
 	return when.Moment{}, ""
 }
@@ -134,7 +142,7 @@ func sentences(text string) (out []sentence) {
 		if strings.HasPrefix(text[m[0]:], "\n") {
 			end = m[0] + 1
 		}
-		if short := strings.TrimRight(text[at:m[0]], " "); text[m[0]] == '.' && abbreviated.MatchString(short) {
+		if short := strings.TrimRight(text[at:m[0]], " "); text[m[0]] == '.' && (abbreviated.MatchString(short) || ordinalEnd.MatchString(short) && dateGoesOn.MatchString(text[m[1]:])) {
 			continue
 		}
 		add(at, end)
@@ -144,7 +152,13 @@ func sentences(text string) (out []sentence) {
 	return out
 }
 
-var abbreviated = regexp.MustCompile(`(?i)(?:\b(?:dr|mr|mrs|ms|prof|no|nr|st|approx|e\.g|i\.e|a\.m|p\.m|vol|fig)|\b[A-Z]|\b\d{1,2})$`)
+var abbreviated = regexp.MustCompile(`(?i)(?:\b(?:dr|mr|mrs|ms|prof|no|nr|st|approx|e\.g|i\.e|a\.m|p\.m|vol|fig|kl|ca|bzw|inkl|tel|mme)|\b[A-Z])$`)
+
+// "am 3. Dezember" is one sentence, "at 9:00. Please" two.
+var (
+	ordinalEnd = regexp.MustCompile(`(?:^|[^:.\d])\d{1,2}$`)
+	dateGoesOn = regexp.MustCompile(`^(?:\p{Ll}|\d|(?i:jan|feb|mär|mar|apr|mai|may|maj|jun|jul|aug|sep|okt|oct|nov|dez|des|dec))`)
+)
 
 func firstName(a mail.Address) string {
 	name := a.Short()
@@ -202,8 +216,18 @@ func ask(s, who string, from mail.Address) string {
 		}
 		return plain + m[2]
 	}
-	for _, r := range []*regexp.Regexp{appreciate, remember, ableTo, asksVerb, needYou, pleaseVerb} {
-		if what := first(r); what != "" && verbForm.MatchString(strings.Fields(what)[0]) && !notAsked.MatchString(what) {
+	if m := wouldHelp.FindStringSubmatch(s); m != nil {
+		verb := strings.ToLower(m[1])
+		if plain := map[string]string{"gave": "give", "took": "take", "wrote": "write", "told": "tell", "showed": "show"}[verb]; plain != "" {
+			return plain + m[2]
+		}
+		return undone(verb) + m[2]
+	}
+	if what := first(letHave); what != "" {
+		return "send " + who + " " + strings.TrimSuffix(what, ", please")
+	}
+	for _, r := range []*regexp.Regexp{appreciate, wondering, remember, ableTo, asksVerb, needYou, pleaseVerb} {
+		if what := first(r); what != "" && verbForm.MatchString(strings.Fields(what)[0]) && (!notAsked.MatchString(what) || beThere.MatchString(what)) && !(asked && !strings.Contains(what, " ")) {
 			return what
 		}
 	}
@@ -219,7 +243,7 @@ func ask(s, who string, from mail.Address) string {
 			return verb + " the " + m[1] + strings.Replace(rest, " by you", "", 1)
 		}
 	}
-	if what := first(needNoun); what != "" && !strings.HasPrefix(strings.ToLower(what), "to ") {
+	if what := first(needNoun); what != "" && !asked && !strings.HasPrefix(strings.ToLower(what), "to ") {
 		return "send " + who + " " + what
 	}
 	if what := first(haveTo); what != "" && !notAsked.MatchString(what) {
@@ -314,7 +338,9 @@ func finish(s, who string, w when.Week, written when.Instant) string {
 					s = strings.TrimRight(dueTail.ReplaceAllString(s[:last.From], ""), " ,")
 				}
 			}
-			s = polite.ReplaceAllString(s, "")
+			if short := polite.ReplaceAllString(s, ""); len(strings.Fields(short)) > 2 || !strings.HasSuffix(s, " again") { // "send it again"
+				s = short
+			}
 		}
 		s = turn(dueTail.ReplaceAllString(s+" ", ""), who)
 		s = strings.TrimSpace(strings.TrimRight(s, ",;: "))
@@ -333,28 +359,23 @@ func finish(s, who string, w when.Week, written when.Instant) string {
 	return string(unicode.ToUpper(r)) + s[n:]
 }
 
-// fallback is the action for a letter whose words ask for nothing.
+// fallback is the title for what asks for nothing that is sure: its subject as it
+// stands, unless its kind says what is to be done.
 func fallback(l Source, who string) string {
-	subject := strings.TrimSpace(mail.BaseSubject(l.Subject))
-	subject = strings.TrimRight(subject, "?!. ")
-	about := ""
-	if subject != "" {
-		about = " about " + subject
-		if utf8.RuneCountInString(about) > longestTitle-20 {
-			about = strings.TrimRight(string([]rune(about)[:longestTitle-20]), " ,;:") + "…"
-		}
-	}
-	switch l.Kind {
-	case mail.Invitation:
+	subject := strings.TrimSpace(mail.Title(l.Subject))
+	switch {
+	case l.Kind == mail.Invitation:
 		return "Answer the invitation of " + who
-	case mail.Receipt:
+	case l.Kind == mail.Receipt:
 		return "Check the receipt of " + who
-	case mail.Bounce:
-		return "Find another way to reach them" + strings.Replace(about, " about ", ": ", 1)
-	case mail.Notice:
-		return strings.TrimSpace("Look into" + strings.Replace(about, " about", "", 1))
-	case mail.List:
-		return strings.TrimSpace("Read" + strings.Replace(about, " about", "", 1))
+	case l.Kind == mail.Bounce && subject != "":
+		return "Find another way to reach them: " + subject
+	case l.Kind == mail.Bounce:
+		return "Find another way to reach them"
+	case subject == "":
+		return "Reply to " + who
+	case len(subject) > MaxTitle: // more than a title can hold
+		return strings.ToValidUTF8(subject[:MaxTitle-len("…")], "") + "…"
 	}
-	return "Reply to " + who + about
+	return subject
 }

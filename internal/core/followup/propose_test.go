@@ -28,13 +28,13 @@ func TestTitlesProposed(t *testing.T) {
 	for _, c := range []struct{ from, subject, text, title, due string }{
 		{"Mirela Dossett", "Crate sizes", "Good morning Solvei,\n\nThe workshop cuts timber on Friday, so I need the outer dimensions of the brass tide predictor (and whether the base comes off) by Thursday noon.", "Send Mirela the outer dimensions of the brass tide predictor", "2026-11-26T12:00"},
 		{"Anneke Holt", "Panel proofs", "Dear Solvei,\n\nround two is attached. We print on Friday morning, so please send the marked file by Thursday evening.\n\nAnneke", "Send the marked file", "2026-11-26T18:00"},
-		{"Halvard Lindqvist", "Clause 7", "Dear Solvei,\n\nI attach both versions. Could you choose one before the weekend?\n\nHalvard", "Choose one", "2026-11-28"},
+		{"Halvard Lindqvist", "Clause 7", "Dear Solvei,\n\nI attach both versions. Could you choose one before the weekend?\n\nHalvard", "Choose one", "2026-11-27"},
 		{"Anneke Holt", "Label", "The text for case 4 is 40 words too long for the plate. Could you shorten it?", "Shorten it", ""},
 		{"Priya Venn", "Audio guide", "Hi Solvei,\n\nwe have three voices on tape. Can you listen before next week?", "Listen", "2026-11-30"},
 		{"Jonas Reyland", "Customs form", "The customs form has to be signed by you and returned by Friday.", "Sign the customs form", "2026-11-27"},
-		{"Jonas Reyland", "Two numbers", "Solvei,\n\nthe board meets at four. I need the number of loans signed and the number still open.\n\nJonas", "Send Jonas the number of loans signed and the number still open", ""},
+		{"Jonas Reyland", "Two numbers", "Solvei,\n\nthe board meets at four. I need the number of loans signed and the number still open.\n\nJonas", "Send Jonas the number of loans signed and the number still open", "2026-11-24T16:00"},
 		{"Oona Varga", "Travel", "Dear Solvei,\n\nI hold two seats until Friday. Shall I book, and on whose card?", "Tell Oona whether to book", "2026-11-27"},
-		{"Ilse Marchetti", "The lagoon map", "Dear colleague,\n\nbefore we can lend it I have to know how the map will be shown: open, or under glass? Our conservator asks for the second.", "Reply to Ilse about the lagoon map", ""},
+		{"Ilse Marchetti", "The lagoon map", "Dear colleague,\n\nbefore we can lend it I have to know how the map will be shown: open, or under glass? Our conservator asks for the second.", "The lagoon map", ""},
 		{"Town Harbour Office", "Quay permit", "Your request has been received. Please name the vehicle and the weight.", "Name the vehicle and the weight", ""},
 		{"Eskil Tann", "Skylight", "Good day,\n\nwe could come on the 8th or the 15th of December, if it is dry. Which one?", "Answer Eskil: which one?", ""},
 		{"Mirela Dossett", "Two drawings", "I have two drawings with different sizes. Which one is right?", "Answer Mirela: which one is right?", ""},
@@ -62,11 +62,11 @@ func TestTitlesProposed(t *testing.T) {
 		{"Mona Lie", "Names", "Kindly check the spelling of the names, because the printer starts tonight.", "Check the spelling of the names", "2026-11-24T18:00"},
 		{"Mona Lie", "Rooms", "Thank you for your message. When do you arrive?", "Answer Mona: when do you arrive?", ""},
 		{"Mona Lie", "Rooms", "How many rooms do we need?", "Answer Mona: how many rooms do we need?", ""},
-		{"Ivar Sand", "Cables", "The cables are on the way.", "Reply to Ivar about cables", ""},
+		{"Ivar Sand", "Cables", "The cables are on the way.", "Cables", ""},
 		{"Ivar Sand", "", "Thanks!", "Reply to Ivar", ""},
-		{"Ivar Sand", "Re: Re: Fwd: Cables", "All good here.", "Reply to Ivar about cables", ""},
-		{"Ivar Sand", "Cables", "Please find the cables list attached.", "Reply to Ivar about cables", ""},
-		{"Ivar Sand", "Cables", "Could you imagine that! All lamps burn.", "Reply to Ivar about cables", ""},
+		{"Ivar Sand", "Re: Re: Fwd: Cables", "All good here.", "Fwd: Cables", ""},
+		{"Ivar Sand", "Cables", "Please find the cables list attached.", "Cables", ""},
+		{"Ivar Sand", "Cables", "Could you imagine that! All lamps burn.", "Cables", ""},
 		{"Dr. Ilse Marchetti", "Case", "Please send our conservator your tool list.", "Send Ilse Marchetti’s conservator the tool list", ""},
 		{"Kestrel Print Works", "Paper", "Two papers are in the post. Please tell us which you like.", "Tell Kestrel Print Works which I like", ""},
 		{"Olav Berg", "Stairs", "Hi,\n\nI was at the museum yesterday. So can you have a look at the stairs?\n\nOlav", "Have a look at the stairs", ""},
@@ -81,15 +81,15 @@ func TestTitlesProposed(t *testing.T) {
 		{"Arne Vik", "Photos", "Could you also send me your photographs of case 4, so that I can compare them?", "Send Arne the photographs of case 4", ""},
 		{"Arne Vik", "Photos", "Please can you reply to Jonas about the photos?", "Reply to Jonas about the photos", ""},
 		{"Arne Vik", "Photos", "If possible, please return the prints by the end of the month.", "Return the prints", "2026-11-30"},
-		{"Arne Vik", "Photos", "I need to think about it.", "Reply to Arne about photos", ""},
+		{"Arne Vik", "Photos", "I need to think about it.", "Photos", ""},
 		{"Arne Vik", "Photos", "You need to renew the licence of the photographs.", "Renew the licence of the photographs", ""},
 		{"Hanne Ruud", "Lunch", "Are you free for lunch on Friday at 12:30?", "Answer Hanne: are you free for lunch on Friday at 12:30?", "2026-11-27T12:30"},
 		{"Hanne Ruud", "Tickets", "Your tickets are still missing.", "Send Hanne the tickets", ""},
-		{"Hanne Ruud", "Tickets", "Can you confirm the number of tickets? We print them at noon.", "Confirm the number of tickets", ""},
+		{"Hanne Ruud", "Tickets", "Can you confirm the number of tickets? We print them at noon.", "Confirm the number of tickets", "2026-11-24T12:00"},
 		{"Hanne Ruud", "Tickets", "P.S. please keep two tickets for my sister.", "Keep two tickets for Hanne’s sister", ""},
 		{"Hanne Ruud", "Chairs", "Just a reminder: please count the chairs in the long gallery.", "Count the chairs in the long gallery", ""},
 		{"Hanne Ruud", "Chairs", "Thanks for yesterday. Would you write to the school about the chairs, please?", "Write to the school about the chairs", ""},
-		{"Hanne Ruud", "Chairs", "Feel free to call. Remember to water the plants by Wednesday evening!", "Reply to Hanne about chairs", "2026-11-25T18:00"},
+		{"Hanne Ruud", "Chairs", "Feel free to call. Remember to water the plants by Wednesday evening!", "Chairs", "2026-11-25T18:00"},
 		{"Nils Foss", "Gate", "Can you tell me who has the key to the gate, Jonas or you?", "Tell Nils who has the key to the gate, Jonas or me", ""},
 		{"Nils Foss", "A very long matter", "Could you " + strings.Repeat("measure and describe and photograph ", 6) + "the gate?", "Measure and describe and photograph measure and describe and photograph measure and…", ""},
 	} {
@@ -98,8 +98,8 @@ func TestTitlesProposed(t *testing.T) {
 		assert.Equal(t, c.due, p.Due.Local, c.text)
 	}
 	for kind, want := range map[mail.Kind]string{
-		mail.Invitation: "Answer the invitation of Grete", mail.Receipt: "Check the receipt of Grete", mail.List: "Read five cheap light meters",
-		mail.Notice: "Look into five cheap light meters", mail.Bounce: "Find another way to reach them: five cheap light meters",
+		mail.Invitation: "Answer the invitation of Grete", mail.Receipt: "Check the receipt of Grete", mail.List: "Five cheap light meters",
+		mail.Notice: "Five cheap light meters", mail.Bounce: "Find another way to reach them: Five cheap light meters",
 	} {
 		p := Propose(Source{From: mail.Address{Name: "Grete Brunner"}, Subject: "Five cheap light meters", Text: "Could you believe it?", Kind: kind, Written: tuesday}, week)
 		require.Equal(t, want, p.Title)

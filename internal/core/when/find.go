@@ -38,10 +38,11 @@ var (
 		`the day after tomorrow`, `tomorrow`, `today`, `tonight`, `this (?:morning|afternoon|evening)`,
 		`(?:next |this )?` + dayName + `(?:\s+(?:morning|afternoon|evening|night))?`,
 		`the \d{1,2}(?:st|nd|rd|th)`,
-		`(?:the )?end of (?:the |next )?(?:week|month)`, `next week`, `next month`, `the weekend`,
+		`(?:the )?end of (?:the |next )?(?:week|month|year)`, `(?:the )?last day of (?:the month|next month|` + strings.TrimSuffix(monName, `\.?`) + `)`, `next week`, `next month`, `(?:before )?the weekend`,
 	}
 	aDate     = `(?:` + strings.Join(dateForms, "|") + `)`
 	dateSpan  = regexp.MustCompile(`(?i)\b(?:from\s+)?(` + dayNum + `)` + dash + `(` + dayNum + `)\.?\s+(?:of\s+)?(` + monName + `)(?:\s+(\d{4})\b)?`)
+	between   = regexp.MustCompile(`(?i)\bbetween\s+(?:the\s+)?(` + dayNum + `)\s+and\s+(?:the\s+)?(` + dayNum + `)\.?\s+(?:of\s+)?(` + monName + `)(?:\s+(\d{4})\b)?`)
 	justDates = regexp.MustCompile(`(?i)\b` + aDate)
 	justTimes = regexp.MustCompile(`(?i)\b(?:(?:from|between)\s+)?(\d{1,2}(?:[:.]\d{2})?\s*(?:am|pm|a\.m\.|p\.m\.)?)(?:` + dash + `|\s+and\s+)(` + oneClock + `|\d{1,2})`)
 	oneTime   = regexp.MustCompile(`(?i)\b(` + oneClock + `|(?:morning|afternoon|evening)\b)`)
@@ -68,7 +69,7 @@ var cities = map[string]string{"london": "Europe/London", "paris": "Europe/Paris
 	"sydney": "Australia/Sydney", "delhi": "Asia/Kolkata", "singapore": "Asia/Singapore"}
 
 func init() {
-	for _, r := range []*regexp.Regexp{dateSpan, justDates, justTimes, oneTime} {
+	for _, r := range []*regexp.Regexp{dateSpan, between, justDates, justTimes, oneTime} {
 		r.Longest()
 	}
 }
@@ -118,7 +119,7 @@ func (w Week) FindTimes(text string, l Language, written Instant) []Found {
 
 func (w Week) find(text string, written Instant) (out []Found) {
 	var days, times []bit
-	for _, m := range dateSpan.FindAllStringSubmatchIndex(text, -1) {
+	for _, m := range append(dateSpan.FindAllStringSubmatchIndex(text, -1), between.FindAllStringSubmatchIndex(text, -1)...) {
 		g := func(i int) string { return strings.ToLower(text[m[2*i]:m[2*i+1]]) }
 		year := ""
 		if m[8] >= 0 {
@@ -329,7 +330,7 @@ func (w Week) foundIn(zone, text string, day, clock bit, written Instant) (f Fou
 			f.End = last
 		}
 	}
-	f.By = byWords.MatchString(text[max(0, f.From-40):f.From])
+	f.By = byWords.MatchString(text[max(0, f.From-40):f.From]) || strings.HasPrefix(day.day, "before ")
 	return f, true
 }
 

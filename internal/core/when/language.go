@@ -3,6 +3,7 @@ package when
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"ebbe/internal/core/when/tongue"
 )
@@ -35,6 +36,15 @@ const (
 var Languages = []Language{German, French, Spanish, Italian, Dutch, Danish, Norwegian, Swedish, Portuguese, Polish}
 
 func (l Language) tongue() *tongue.Tongue { return tongue.Of(string(l)) }
+
+// Say says a time of a day as it stands in a sentence of l, which is not English:
+// "Donnerstag, 26. November, 10:00".
+func (l Language) Say(t time.Time) string {
+	if of := l.tongue(); of != nil {
+		return of.Say(t)
+	}
+	return t.Format("2006-01-02 15:04")
+}
 
 // Name is what the language is called in English.
 func (l Language) Name() string {

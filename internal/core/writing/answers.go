@@ -5,22 +5,80 @@ import (
 	"regexp"
 	"strings"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 )
 
-// Free is a time at which the user has nothing else, as it is said in a
-// sentence: "Thu 26 Nov, 10:00".
-type Free string
+// AnswerLine is one thing that a message asks, with short answers to it. Where it asks
+// for nothing Asks is empty, and the answers thank for it.
+type AnswerLine struct {
+	Asks    string   `json:"asks"`
+	Answers []string `json:"answers"`
+}
 
-var (
-	questionEnd = regexp.MustCompile(`[^.!?\n]*(?:\n[^.!?\n]+)*\?`)
-	aboutTime   = regexp.MustCompile(`(?i)\b(?:when|what time|which (?:day|date|time|week|hour|month)|what (?:day|date)|how (?:soon|early|late)|suits? you|(?:two|other|possible) dates|name (?:two|a) dates?|does \w+ (?:morning|afternoon|at \d))\b`)
-	yesOrNo     = regexp.MustCompile(`(?i)(?:^|[,;:—–-]\s*|\b(?:and|or|so|but|then|please)\s+)(?:can|could|may|might|shall|should|will|would|is|are|was|were|do|does|did|have|has|am)\s+(?:i|we|you|he|she|it|they|there|this|that|the|a|an|your|our|my|his|her|their|somebody|anybody|\w+)\b`)
-	eitherOr    = regexp.MustCompile(`(?i)\b([\pL\d'’-]+(?: [\pL\d'’-]+){0,2}),? or (?:the |to )?([\pL\d'’-]+(?: [\pL\d'’-]+){0,2})\s*\?`)
-	thanked     = regexp.MustCompile(`(?i)\b(?:thank you|thanks|many thanks)\b`)
-	told        = regexp.MustCompile(`(?i)\b(?:attached|is done|are done|has been|have been|is ready|are ready|for your information|just so you know|follows?|arrives?|is here|are here)\b`)
-	english     = regexp.MustCompile(`(?i)\b(?:the|and|you|we|is|are|for|of|to|please|thank|hello|dear)\b`)
-)
+// speech is how short answers are said in a language.
+type speech struct {
+	yes, doing, fact, told, thanked, nothing []string
+	suits, offer, name                       string // a time; two; none is known
+	please, either                           string // one of two
+	isTold, isThanks                         *regexp.Regexp
+}
+
+var speeches = map[when.Language]*speech{
+	when.English: {
+		yes:   []string{"Yes, gladly.", "No, I am afraid not.", "I have to ask first. I will write to you tomorrow."},
+		doing: []string{"I will do it today.", "I will do it this week.", "I am afraid I cannot."},
+		fact:  []string{"I will look it up and write to you today.", "I do not know. Who could?"},
+		told:  []string{"Thank you, I have it.", "Thank you. I will look at it today."}, thanked: []string{"You are welcome.", "Gladly."}, nothing: []string{"Thank you for telling me.", "Noted, thank you."},
+		suits: "%s would suit me.", offer: "I could offer %s or %s. Which is better for you?", name: "Please name two times; I will take one.",
+		please: "%s, please.", either: "I have no preference; please choose.",
+		isTold:   regexp.MustCompile(`(?i)\b(?:attached|is done|are done|is ready|are ready|for your information|just so you know|follows?|is here|are here|here (?:is|are))\b`),
+		isThanks: regexp.MustCompile(`(?i)\b(?:thank you|thanks|many thanks)\b`),
+	},
+	when.German: {
+		yes:   []string{"Ja, gern.", "Leider nein.", "Ich muss erst fragen und schreibe Ihnen morgen."},
+		doing: []string{"Das mache ich heute.", "Das erledige ich diese Woche.", "Das kann ich leider nicht."},
+		fact:  []string{"Ich sehe nach und schreibe Ihnen heute.", "Das weiß ich nicht. Wer könnte es wissen?"},
+		told:  []string{"Danke, ich habe es.", "Danke. Ich sehe es mir heute an."}, thanked: []string{"Gern geschehen.", "Sehr gern."}, nothing: []string{"Danke für die Nachricht.", "Danke, ich habe es notiert."},
+		suits: "%s passt mir.", offer: "Ich könnte %s oder %s anbieten. Was passt Ihnen besser?", name: "Bitte nennen Sie zwei Termine; einer davon passt sicher.",
+		please: "%s, bitte.", either: "Mir ist beides recht; bitte wählen Sie.",
+		isTold:   regexp.MustCompile(`(?i)\b(?:anbei|im anhang|angehängt|hier (?:ist|sind)|zur (?:kenntnis|information)|ist fertig|sind fertig)\b`),
+		isThanks: regexp.MustCompile(`(?i)\b(?:danke|vielen dank|herzlichen dank|besten dank)\b`),
+	},
+	when.French: {
+		yes:   []string{"Oui, volontiers.", "Malheureusement non.", "Je dois d'abord demander ; je vous écris demain."},
+		doing: []string{"Je le fais aujourd'hui.", "Je m'en occupe cette semaine.", "Je ne peux malheureusement pas."},
+		fact:  []string{"Je regarde et je vous écris aujourd'hui.", "Je ne sais pas. Qui pourrait le savoir ?"},
+		told:  []string{"Merci, je l'ai bien reçu.", "Merci. Je le regarde aujourd'hui."}, thanked: []string{"Avec plaisir.", "De rien."}, nothing: []string{"Merci de me l'avoir dit.", "C'est noté, merci."},
+		suits: "%s me convient.", offer: "Je peux proposer %s ou %s. Qu'est-ce qui vous convient le mieux ?", name: "Proposez deux dates, l'une d'elles convient sûrement.",
+		please: "%s, s'il vous plaît.", either: "Je n'ai pas de préférence ; choisissez.",
+		isTold:   regexp.MustCompile(`(?i)(?:ci-joint|en pièce jointe|voici|pour information|est prêt|sont prêts)`),
+		isThanks: regexp.MustCompile(`(?i)\bmerci (?:beaucoup|pour|à|bien|!)|\b(?:un grand|mille) mercis?\b`),
+	},
+	when.Spanish: {
+		yes:   []string{"Sí, con mucho gusto.", "Lo siento, no.", "Tengo que preguntar antes; le escribo mañana."},
+		doing: []string{"Lo hago hoy.", "Me ocupo de ello esta semana.", "Lo siento, no puedo."},
+		fact:  []string{"Lo miro y le escribo hoy.", "No lo sé. ¿Quién podría saberlo?"},
+		told:  []string{"Gracias, lo tengo.", "Gracias. Lo miro hoy."}, thanked: []string{"De nada.", "Con mucho gusto."}, nothing: []string{"Gracias por avisarme.", "Tomo nota, gracias."},
+		suits: "%s me viene bien.", offer: "Puedo ofrecer %s o %s. ¿Cuál le viene mejor?", name: "Proponga dos fechas; una me vendría bien.",
+		please: "%s, por favor.", either: "No tengo preferencia; elija usted.",
+		isTold:   regexp.MustCompile(`(?i)\b(?:adjunto|adjunta|aquí (?:está|están|tiene)|para su información|está listo|están listos)(?:\s|$|[.,])`),
+		isThanks: regexp.MustCompile(`(?i)\bgracias\b`),
+	},
+	when.Norwegian: {
+		yes:   []string{"Ja, gjerne.", "Nei, dessverre.", "Jeg må spørre først og skriver i morgen."},
+		doing: []string{"Det gjør jeg i dag.", "Det ordner jeg denne uka.", "Det kan jeg dessverre ikke."},
+		fact:  []string{"Jeg ser etter og skriver i dag.", "Det vet jeg ikke. Hvem kan vite det?"},
+		told:  []string{"Takk, jeg har fått det.", "Takk. Jeg ser på det i dag."}, thanked: []string{"Bare hyggelig.", "Ingen årsak."}, nothing: []string{"Takk for beskjeden.", "Notert, takk."},
+		suits: "%s passer for meg.", offer: "Jeg kan tilby %s eller %s. Hva passer best?", name: "Foreslå to tider; en av dem passer sikkert.",
+		please: "%s, takk.", either: "Det er det samme for meg; velg du.",
+		isTold:   regexp.MustCompile(`(?i)(?:vedlagt|her er|til orientering|er ferdig|er klar)`),
+		isThanks: regexp.MustCompile(`(?i)(?:^|[\s,])(?:tusen takk|mange takk|hjertelig takk|takk)(?:\s|$|[.,!])`),
+	},
+}
+
+var questionEnd = regexp.MustCompile(`[^.!?\n]*(?:\n[^.!?\n]+)*\?`)
 
 // Questions gives the questions that a text asks in its own words: quoted lines
 // and what stands below a signature mark do not count.
@@ -45,67 +103,76 @@ func Questions(text string) (out []string) {
 	return out
 }
 
-// ShortAnswers proposes up to four answers to a message that somebody wrote, by
-// what kind of question it asks, in English: when, which of two, whether; what
-// asks nothing may be thanked for. Times are proposed from those that are free.
-// To a machine, a list, or what is not in English nothing is proposed.
-func ShortAnswers(m mail.Message, free []Free) (out []string) {
-	if m.Kind.Machine() || m.Kind == mail.List || len(english.FindAllString(m.Text, 4)) < 3 {
+// someEnglish are words by which a few words are English.
+var someEnglish = regexp.MustCompile(`(?i)\b(?:the|and|you|we|is|are|for|of|to|thank|thanks|hello|dear|good|here|all)\b`)
+
+// ShortAnswers proposes answers to a letter, a line of them for each thing that it asks
+// (followup.Asks) by what kind of answer that wants, in its language: when, which of
+// two, whether, or to do something. What asks for nothing may be thanked for. Times
+// that suit are those that free gives for an ask, said as at now. To a machine, a list, or what is in a
+// language in which Ebbe does not answer nothing is proposed.
+func ShortAnswers(l followup.Source, asks []followup.Ask, free func(followup.Ask) []when.Moment, w when.Week, now when.Instant) []AnswerLine {
+	language := l.Language
+	if l.English() {
+		language = when.English
+	}
+	s := speeches[language]
+	if len(asks) == 0 && l.Language == when.Undetermined && !someEnglish.MatchString(l.Text) {
 		return nil
 	}
-	questions := Questions(m.Text)
-	for _, q := range questions {
-		if aboutTime.MatchString(q) {
-			return whenAnswers(free)
+	if s == nil || l.Kind.Machine() || l.Kind == mail.List || strings.TrimSpace(l.Text) == "" {
+		return nil
+	}
+	if len(asks) == 0 {
+		switch {
+		case s.isThanks.MatchString(l.Text):
+			return []AnswerLine{{Answers: s.thanked}}
+		case s.isTold.MatchString(l.Text):
+			return []AnswerLine{{Answers: s.told}}
 		}
+		return []AnswerLine{{Answers: s.nothing}}
 	}
-	for _, q := range questions {
-		if o := eitherOr.FindStringSubmatch(q); o != nil {
-			first, second := lastWords(o[1]), o[2]
-			return []string{capital(first) + ", please.", capital(second) + ", please.", "I have no preference; please choose.", "Let me think about it. I will write to you tomorrow."}
+	var out []AnswerLine
+	for _, a := range asks {
+		line := AnswerLine{Asks: a.Words}
+		switch a.Kind {
+		case followup.AskTime:
+			var times []string
+			for _, m := range free(a) {
+				times = append(times, sayIn(language, m, w, now))
+			}
+			line.Answers = s.when(times)
+		case followup.AskChoice:
+			line.Answers = []string{fmt.Sprintf(s.please, capital(a.Choices[0])), fmt.Sprintf(s.please, capital(a.Choices[1])), s.either}
+		case followup.AskWhether:
+			line.Answers = s.yes
+		case followup.AskDoing:
+			line.Answers = s.doing
+		default:
+			line.Answers = s.fact
 		}
+		out = append(out, line)
 	}
-	for _, q := range questions {
-		if yesOrNo.MatchString(q) {
-			return []string{"Yes, gladly.", "No, I am afraid not.", "I have to ask first. I will write to you tomorrow."}
-		}
-	}
-	switch {
-	case len(questions) > 0:
-		return []string{"I will look it up and write to you today.", "I do not know. Who could?"}
-	case told.MatchString(m.Text):
-		return []string{"Thank you, I have it.", "Thank you. I will look at it today."}
-	case thanked.MatchString(m.Text):
-		return []string{"You are welcome.", "Gladly."}
-	}
-	return []string{"Thank you for telling me.", "Noted, thank you."}
+	return out
 }
 
-func whenAnswers(free []Free) (out []string) {
-	for i, f := range free {
-		if i == 2 {
-			break
-		}
-		out = append(out, fmt.Sprintf("%s would suit me.", f))
+// sayIn says a time as it stands in a sentence of the language: "Thu 26 Nov, 10:00",
+// "Donnerstag, 26. November, 10:00".
+func sayIn(l when.Language, m when.Moment, w when.Week, now when.Instant) string {
+	if l == when.English {
+		return w.Say(m, now)
+	}
+	return l.Say(m.At.In(w.Location()))
+}
+
+func (s *speech) when(free []string) (out []string) {
+	for _, f := range free[:min(len(free), 2)] {
+		out = append(out, fmt.Sprintf(s.suits, f))
 	}
 	if len(free) > 1 {
-		out = append(out, fmt.Sprintf("I could offer %s or %s. Which is better for you?", free[0], free[1]))
+		out = append(out, fmt.Sprintf(s.offer, free[0], free[1]))
 	}
-	return append(out, "Please name two times; I will take one.")
-}
-
-// lastWords takes away what only leads to the first of two choices.
-func lastWords(s string) string {
-	words := strings.Fields(s)
-	for len(words) > 1 {
-		switch strings.ToLower(words[0]) {
-		case "the", "to", "is", "it", "in", "on", "with", "want", "like", "prefer", "do", "you", "be", "for", "by", "a", "an", "send", "shall", "we", "i", "have", "take", "as":
-			words = words[1:]
-			continue
-		}
-		break
-	}
-	return strings.Join(words, " ")
+	return append(out, s.name)
 }
 
 func capital(s string) string {

@@ -5,40 +5,62 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 )
 
-func TestShortAnswers(t *testing.T) {
-	free := []Free{"Thu 26 Nov, 10:00", "Fri 27 Nov, 14:00", "Mon 30 Nov, 10:00"}
-	for _, c := range []struct {
-		text, first string
-		n           int
-	}{
-		{"Good day,\n\nwe could come on the 8th or the 15th of December, if it is dry. Which one?\n\nEskil", "I will look it up and write to you today.", 2},
-		{"Hello,\n\nwhen may we come and look at the room?\n", "Thu 26 Nov, 10:00 would suit me.", 4},
-		{"Dear museum,\n\nwe would like to come in the second week of December. Which day is quiet?\n", "Thu 26 Nov, 10:00 would suit me.", 4},
-		{"Solvei,\n\noak or painted? I order the wood tomorrow and need to know the colour.\n", "Oak, please.", 4},
-		{"Hi Solvei,\n\ncould you send me the floor plan? The one on the wall is from before the lift.\n", "Yes, gladly.", 3},
-		{"Dear Solvei,\n\nthe page is signed. Shall I send it by post, or is the scan enough?\n", "Yes, gladly.", 3},
-		{"Dear Solvei,\n\nwhat is the weight of the crate, and of the stand?\n", "I will look it up and write to you today.", 2},
-		{"Solvei,\n\nthe condition report for case 4 is done. Photographs in the file.\n\nJonas", "Thank you, I have it.", 2},
-		{"Thank you, that is all I needed from you and the others.", "You are welcome.", 2},
-		{"the rehearsal is at the parish hall and we begin at six.\n", "Thank you for telling me.", 2},
-		{"It is so.\n\n> Could you send me the plan of the house?\n> and the key to it\n", "Thank you for telling me.", 2},
-		{"Sehr geehrte Frau Arnkvist,\n\npasst Ihnen der Januar?\n", "", 0},
-	} {
-		got := ShortAnswers(mail.Message{Kind: mail.Person, Text: c.text}, free)
-		require.Len(t, got, c.n, "%s: %v", c.text, got)
-		if c.n > 0 {
-			require.Equal(t, c.first, got[0], c.text)
+// answersTo are the short answers to a text written on Tuesday, 24 November 2026, with
+// two free times, or none.
+func answersTo(t *testing.T, language when.Language, kind mail.Kind, text string, some bool) []AnswerLine {
+	t.Helper()
+	w := when.Ordinary("Europe/Oslo")
+	now := w.Read("2026-11-24 10:42", 1_700_000_000_000).Moment.At
+	l := followup.Source{From: mail.Address{Name: "Mirela Dossett"}, Text: text, Kind: kind, Written: now, Language: language}
+	return ShortAnswers(l, followup.Asks(l, w), func(followup.Ask) []when.Moment {
+		if !some {
+			return nil
 		}
+		return []when.Moment{w.Read("thu 10:00", now).Moment, w.Read("fri 14:00", now).Moment}
+	}, w, now)
+}
+
+func TestShortAnswersByWhatIsAsked(t *testing.T) {
+	for _, c := range []struct {
+		language   when.Language
+		text, asks string
+		answers    []string
+	}{
+		{when.English, "Hello,\n\nwhen may we come and look at the room?\n", "when may we come and look at the room?", []string{"Thu 26 Nov, 10:00 would suit me.", "Fri 27 Nov, 14:00 would suit me.", "I could offer Thu 26 Nov, 10:00 or Fri 27 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}},
+		{when.English, "Good day,\n\nwe could come on the 8th or the 15th of December, if it is dry. Which one?\n\nEskil", "Which one?", []string{"The 8th, please.", "The 15th, please.", "I have no preference; please choose."}},
+		{when.English, "Solvei,\n\noak or painted? I order the wood tomorrow.\n", "oak or painted?", []string{"Oak, please.", "Painted, please.", "I have no preference; please choose."}},
+		{when.English, "Does Friday at 10:00 suit you?", "Does Friday at 10:00 suit you?", []string{"Yes, gladly.", "No, I am afraid not.", "I have to ask first. I will write to you tomorrow."}},
+		{when.English, "Please sign the form by Friday.", "Please sign the form by Friday.", []string{"I will do it today.", "I will do it this week.", "I am afraid I cannot."}},
+		{when.English, "The condition report is done, it is attached.", "", []string{"Thank you, I have it.", "Thank you. I will look at it today."}},
+		{when.English, "Thank you, that is all I needed.", "", []string{"You are welcome.", "Gladly."}},
+		{when.English, "The museum is closed on Monday.", "", []string{"Thank you for telling me.", "Noted, thank you."}},
+		{when.German, "Guten Tag, wann dürfen wir kommen?", "Guten Tag, wann dürfen wir kommen?", []string{"Donnerstag, 26. November, 10:00 passt mir.", "Freitag, 27. November, 14:00 passt mir.", "Ich könnte Donnerstag, 26. November, 10:00 oder Freitag, 27. November, 14:00 anbieten. Was passt Ihnen besser?", "Bitte nennen Sie zwei Termine; einer davon passt sicher."}},
+		{when.Norwegian, "Takk for bildene!", "", []string{"Bare hyggelig.", "Ingen årsak."}},
+	} {
+		require.Equal(t, []AnswerLine{{c.asks, c.answers}}, answersTo(t, c.language, mail.Person, c.text, true), c.text)
 	}
-	require.Empty(t, ShortAnswers(mail.Message{Kind: mail.Notice, Text: "Could you sign the form for the parcel?"}, free))
-	require.Equal(t, []string{"Please name two times; I will take one."}, ShortAnswers(mail.Message{Kind: mail.Person, Text: "When is the time for the crate and the lorry?"}, nil))
+	require.Equal(t, []string{"Please name two times; I will take one."}, answersTo(t, when.English, mail.Person, "When may we come?", false)[0].Answers, "nothing is free")
+	require.Empty(t, answersTo(t, when.English, mail.Notice, "Could you sign the form?", true), "a machine is not answered")
+	require.Empty(t, answersTo(t, when.Polish, mail.Person, "Kiedy możemy przyjść?", true), "no answer in a language that is not written")
+	require.Empty(t, answersTo(t, when.Undetermined, mail.Person, "Igen.", true))
+}
+
+// Each thing that is asked has a line of its own.
+func TestSeveralThingsAsked(t *testing.T) {
+	lines := answersTo(t, when.English, mail.Person, "Can you sign the form? When does it suit you? And is it oak or pine?", true)
+	require.Len(t, lines, 3)
+	require.Equal(t, "Yes, gladly.", lines[0].Answers[0])
+	require.Equal(t, "Thu 26 Nov, 10:00 would suit me.", lines[1].Answers[0])
+	require.Equal(t, "Oak, please.", lines[2].Answers[0])
 }
 
 func TestQuestions(t *testing.T) {
-	require.Equal(t, []string{"who may open the case, and do we need your conservator for it?"}, Questions("Dear Dr. Marchetti,\n\nwho may open the case,\nand do we need your conservator for it?\n\n> And you?\n-- \nWhy not?\n"))
+	require.Equal(t, []string{"who may open the case, and do we need your conservator for it?"}, Questions("Dear Dr. Marchetti,\n\nwho may open the case,\nand do we need your conservator for it?\n\n> And what did I ask?\n-- \nReally?\n"))
 	require.Empty(t, Questions("Nothing is asked here. ??"))
 }
 

@@ -87,7 +87,7 @@ func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int
 			return err
 		}
 		var free []string
-		for i, m := range calendar.Openings(slots, who.Week, now, openingDays) {
+		for i, m := range calendar.Openings(slots, who.Week, now, when.Stretch{From: now, To: when.DayStart(now, who.Week.Location(), openingDays+1)}) {
 			if i < 2 {
 				free = append(free, who.Week.Say(m, now))
 			}

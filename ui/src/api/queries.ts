@@ -35,6 +35,7 @@ import type {
   Unanswered,
   Waiting,
 } from './desk'
+import type { AnswerLine } from './gen/writing'
 import type { Plan } from './gen/delivery'
 import type { Filter, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
@@ -233,7 +234,7 @@ export const useUnanswered = () =>
 export const useShortAnswers = (id: number | undefined) =>
   useQuery({
     queryKey: ['answers', id],
-    queryFn: () => get<string[]>(`/conversations/${id}/answers`),
+    queryFn: () => get<AnswerLine[]>(`/conversations/${id}/answers`),
     enabled: !!id,
     staleTime: 0,
   })

@@ -119,6 +119,20 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'later finish draft',
   },
+  {
+    id: 'short-answer',
+    name: 'While replying: take the next short answer',
+    keys: ['Shift+F2'],
+    where: 'Deciding',
+    also: 'quick reply suggestion canned',
+  },
+  {
+    id: 'next-asked',
+    name: 'While replying: go on to the next thing asked',
+    keys: ['Ctrl+,'],
+    where: 'Deciding',
+    also: 'next question quick reply',
+  },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true, also: 'down' },
   { id: 'previous', name: 'Previous', keys: ['ArrowUp'], where: 'In a list', fixed: true, also: 'up' },

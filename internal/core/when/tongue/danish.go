@@ -8,6 +8,7 @@ var danish = Tongue{
 	numbers:  [12]string{"en et ét", "to", "tre", "fire", "fem", "seks", "syv", "otte", "ni", "ti", "elleve", "tolv"},
 	joined:   "morgen=morning formiddag=morning eftermiddag=afternoon middag=noon aften=evening",
 	plain:    "man on to ti so for fra den det de i at an er af og du vi se son tor fri lor",
+	says:     "D den #. M kl. C",
 	rules: `
 		i dag = today
 		idag = today

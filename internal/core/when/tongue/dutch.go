@@ -9,6 +9,7 @@ var dutch = Tongue{
 	numbers:  [12]string{"een één", "twee", "drie", "vier", "vijf", "zes", "zeven", "acht", "negen", "tien", "elf", "twaalf"},
 	joined:   "avond=evening middag=afternoon ochtend=morning morgen=morning namiddag=afternoon voormiddag=morning nacht=evening",
 	plain:    "do di ma so zo of we wo an al er me mi te en in op om man ten mei van",
+	says:     "D # M om C uur",
 	rules: `
 		vandaag = today
 		vanavond|vannacht = tonight

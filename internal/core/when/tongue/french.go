@@ -8,6 +8,7 @@ var french = Tongue{
 	months:   [12]string{"janvier; janv jan", "février; févr fév", "mars", "avril; avr", "mai", "juin", "juillet; juil", "août", "septembre; sept", "octobre; oct", "novembre; nov", "décembre; déc"},
 	numbers:  [12]string{"un une", "deux", "trois", "quatre", "cinq", "six", "sept", "huit", "neuf", "dix", "onze", "douze"},
 	plain:    "mer sam mar lun dim ven do so on mon son an le la de di mi me ma tu",
+	says:     "D # M à C",
 	rules: `
 		aujourd'hui = today
 		ce soir = tonight

@@ -7,9 +7,11 @@ var german = Tongue{
 		"samstag samstags sonnabend; sa"},
 	months: [12]string{"januar jänner jaenner; jan", "februar feber; feb", "märz maerz; mär mrz", "april; apr", "mai", "juni; jun", "juli; jul", "august; aug", "september; sep sept", "oktober; okt", "november; nov",
 		"dezember; dez"},
-	numbers: [12]string{"ein eins eine einem einer einen", "zwei", "drei", "vier", "fünf fuenf", "sechs", "sieben", "acht", "neun", "zehn", "elf", "zwölf zwoelf"},
-	joined:  "abend=evening nachmittag=afternoon mittag=noon morgen=morning vormittag=morning früh=morning frueh=morning nacht=evening",
-	plain:   "so do am an er man die war mit mi es der den dem das um ist du im in ja nur war sein",
+	numbers:  [12]string{"ein eins eine einem einer einen", "zwei", "drei", "vier", "fünf fuenf", "sechs", "sieben", "acht", "neun", "zehn", "elf", "zwölf zwoelf"},
+	joined:   "abend=evening nachmittag=afternoon mittag=noon morgen=morning vormittag=morning früh=morning frueh=morning nacht=evening",
+	capitals: true,
+	plain:    "so do am an er man die war mit mi es der den dem das um ist du im in ja nur war sein",
+	says:     "D, #. M, C",
 	rules: `
 		heute = today
 		heute abend|nacht = tonight
@@ -74,7 +76,7 @@ var german = Tongue{
 		D nächste|nächster|naechste|naechster woche = D next week
 		D in einer woche|wochen = D in a week
 		D in acht tagen = D in a week
-		nächste|nächster|naechste|naechster|kommende|kommender woche = next week
+		nächste|nächster|nächsten|naechste|naechster|naechsten|kommende|kommender|kommenden woche = next week
 		nächsten|nächster|naechsten monat = next month
 		nächstes|naechstes jahr = next year
 		anfang nächster|naechster|kommender woche = next week

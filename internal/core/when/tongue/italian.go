@@ -7,6 +7,7 @@ var italian = Tongue{
 	months:   [12]string{"gennaio; gen genn", "febbraio; feb febbr", "marzo; mar", "aprile; apr", "maggio; mag", "giugno; giu", "luglio; lug", "agosto; ago", "settembre; set sett", "ottobre; ott", "novembre; nov", "dicembre; dic"},
 	numbers:  [12]string{"un uno una", "due", "tre", "quattro", "cinque", "sei", "sette", "otto", "nove", "dieci", "undici", "dodici"},
 	plain:    "di mi si ti ci vi lo la le so do sono mar con per non ma me se te su gli dom",
+	says:     "D # M alle C",
 	rules: `
 		oggi = today
 		stasera|stanotte = tonight

@@ -8,6 +8,7 @@ var norwegian = Tongue{
 	numbers:  [12]string{"en ett ei én", "to", "tre", "fire", "fem", "seks", "syv sju", "åtte", "ni", "ti", "elleve", "tolv"},
 	joined:   "morgen=morning formiddag=morning ettermiddag=afternoon kveld=evening",
 	plain:    "man on to ti so for fra den det de i at an er av og du vi se son tor fri lor",
+	says:     "D #. M kl. C",
 	rules: `
 		i dag = today
 		idag = today

@@ -10,7 +10,9 @@ var polish = Tongue{
 		"lipiec lipca lipcu; lip", "sierpień sierpnia sierpniu; sie", "wrzesień września wrześniu; wrz", "październik października październiku; paź", "listopad listopada listopadzie; lis", "grudzień grudnia grudniu; gru"},
 	numbers: [12]string{"jeden jedna jedną pierwsza pierwszej", "dwa dwie druga drugiej", "trzy trzecia trzeciej", "cztery czwarta czwartej", "pięć piąta piątej", "sześć szósta szóstej", "siedem siódma siódmej",
 		"osiem ósma ósmej", "dziewięć dziewiąta dziewiątej", "dziesięć dziesiąta dziesiątej", "jedenaście jedenasta jedenastej", "dwanaście dwunasta dwunastej"},
-	plain: "do on to i o w z a by ten ty my sie mi me na po za od so mar sob",
+	genitive: true,
+	plain:    "do on to i o w z a by ten ty my sie mi me na po za od so mar sob",
+	says:     "D, # M, godz. C",
 	rules: `
 		dziś|dzisiaj = today
 		dziś|dzisiaj wieczorem = tonight

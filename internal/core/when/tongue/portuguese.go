@@ -10,6 +10,7 @@ var portuguese = Tongue{
 	numbers: [12]string{"um uma", "dois duas", "três", "quatro", "cinco", "seis", "sete", "oito", "nove", "dez", "onze", "doze"},
 	tail:    "-feira",
 	plain:   "ter seg sex qui mar so do da de di me mi se te os as um sem dom",
+	says:    "D, # de M, às C",
 	rules: `
 		hoje = today
 		hoje à noite = tonight

@@ -7,6 +7,7 @@ var spanish = Tongue{
 	months:   [12]string{"enero; ene", "febrero; feb", "marzo; mar", "abril; abr", "mayo; may", "junio; jun", "julio; jul", "agosto; ago", "septiembre setiembre; sep sept", "octubre; oct", "noviembre; nov", "diciembre; dic"},
 	numbers:  [12]string{"un uno una", "dos", "tres", "cuatro", "cinco", "seis", "siete", "ocho", "nueve", "diez", "once", "doce"},
 	plain:    "mar son sin si di do mi me se te de la lo os y a ven sol dom",
+	says:     "el D # de M a las C",
 	rules: `
 		hoy = today
 		esta noche = tonight

@@ -8,6 +8,7 @@ var swedish = Tongue{
 	numbers:  [12]string{"en ett", "två", "tre", "fyra", "fem", "sex", "sju", "åtta", "nio", "tio", "elva", "tolv"},
 	joined:   "morgon=morning förmiddag=morning eftermiddag=afternoon kväll=evening",
 	plain:    "man on tor son den det de i att an du vi se om en av och so lor mar",
+	says:     "D den # M kl. C",
 	rules: `
 		i dag = today
 		idag = today

@@ -24,12 +24,16 @@ type Tongue struct {
 	months   [12]string
 	numbers  [12]string // one to twelve, each with its forms
 	joined   string     // parts of a day that are written on to the name of a weekday: "abend=evening"
-	tail     string     // what can follow the name of a weekday
+	capitals bool       // days and months are written with a capital
+	genitive bool       // months have a second form that stands after a day
+	tail     string     // what can follow the name of a weekday of the working week
 	plain    string     // words of every day that are short forms in some other language
 	// rules are what else is said, a line each: "halb # = half past #-1". A word can be
 	// one of several, "am|an", or left out, "den?"; # is a number, C a clock, D a
 	// weekday, M a month. What is said after "=" is English, "-" for what is no time.
 	rules string
+	// says is how a time of a day is said, with the weekday, the day, the month and the clock.
+	says string
 
 	days, shortDays   map[string]time.Weekday
 	moon, shortMonths map[string]time.Month
@@ -451,6 +455,36 @@ func (t *Tongue) counts(words []word, i, dot int, running bool, others []string)
 		return month || short || after == "." && words[n+1].from == words[n].to && n+2 < len(words) && words[n+2].from > words[n+1].to || after == "uhr" || after == "h"
 	}
 	return false
+}
+
+// Say says a time of a day: "Donnerstag, 26. November, 10:00".
+func (t *Tongue) Say(at time.Time) string {
+	first := func(forms string) string {
+		whole, _, _ := strings.Cut(forms, ";")
+		return strings.Fields(whole)[0]
+	}
+	day, month := first(t.weekdays[at.Weekday()]), t.month(at.Month(), first)
+	if d := at.Weekday(); d != time.Saturday && d != time.Sunday {
+		day += t.tail
+	}
+	if t.capitals {
+		day, month = capital(day), capital(month)
+	}
+	return strings.NewReplacer("D", day, "M", month, "#", strconv.Itoa(at.Day()), "C", at.Format("15:04")).Replace(t.says)
+}
+
+func capital(s string) string {
+	r, n := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(r)) + s[n:]
+}
+
+// month is the name of a month as it stands after a day.
+func (t *Tongue) month(m time.Month, first func(string) string) string {
+	if t.genitive { // of several forms the second is "of"
+		whole, _, _ := strings.Cut(t.months[m-1], ";")
+		return strings.Fields(whole)[1]
+	}
+	return first(t.months[m-1])
 }
 
 func number(s string) int { n, _ := strconv.Atoi(s); return n }

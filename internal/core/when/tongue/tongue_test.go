@@ -149,6 +149,22 @@ func TestWhatIsAmbiguousBetweenLanguages(t *testing.T) {
 	require.ErrorContains(t, w.Valid(), "it reads English and German, French")
 }
 
+// What a language says of a time is what it reads.
+func TestATimeIsReadAsItIsSaid(t *testing.T) {
+	for _, l := range when.Languages {
+		w := when.Ordinary("Europe/Oslo")
+		w.Languages = []when.Language{l}
+		for n := range 14 {
+			at := time.Date(2026, 11, 26+23*n, 9, 30, 0, 0, w.Location())
+			r := w.Read(l.Say(at), when.Of(at)-86_400_000)
+			require.Equal(t, when.Of(at), r.Moment.At, "%s %q: %s", l, l.Say(at), r.Sentence)
+		}
+	}
+	require.Equal(t, "Donnerstag, 26. November, 10:00", when.German.Say(time.Date(2026, 11, 26, 10, 0, 0, 0, time.UTC)))
+	require.Equal(t, "sábado, 28 de novembro, às 10:00", when.Portuguese.Say(time.Date(2026, 11, 28, 10, 0, 0, 0, time.UTC)))
+	require.Equal(t, "piątek, 27 listopada, godz. 10:00", when.Polish.Say(time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC)))
+}
+
 // Words of all languages in any order: no panic, nothing in the past, and a
 // translation says for each of its parts what it stands for.
 func TestWordsOfManyLanguages(t *testing.T) {

@@ -3,6 +3,42 @@ import * as when from './when'
 import * as mail from './mail'
 
 //////////
+// source: asks.go
+
+/**
+ * AskKind is what kind of answer somebody asks for.
+ */
+export type AskKind = string;
+/**
+ * The kinds of what is asked.
+ */
+export const AskTime: AskKind = "time"; // when
+/**
+ * The kinds of what is asked.
+ */
+export const AskChoice: AskKind = "choice"; // which of two
+/**
+ * The kinds of what is asked.
+ */
+export const AskWhether: AskKind = "whether"; // yes or no
+/**
+ * The kinds of what is asked.
+ */
+export const AskDoing: AskKind = "doing"; // to do something, said as no question
+/**
+ * The kinds of what is asked.
+ */
+export const AskFact: AskKind = "fact"; // who, what, how many
+/**
+ * Ask is one thing that a message asks of its reader.
+ */
+export interface Ask {
+  Kind: AskKind;
+  Words: string; // the sentence that asks
+  Choices: string[]; // of AskChoice: the two, as they are said
+}
+
+//////////
 // source: followup.go
 /*
 Package followup is about work that is tracked until it is done. Its terms
@@ -352,7 +388,7 @@ export const OfStart: Anchor = "start"; // RELATED=START
 /**
  * Reminder is a VALARM of a follow-up (RFC 5545, section 3.6.6): at a time, or
  * some days and minutes before it is due or starts. With a Clock it is at that
- * time of the day, Days before.
+ * time of the day, Days before; with a Weekday on that day of the same week.
  */
 export interface Reminder {
   at: when.Moment; // by time
@@ -360,6 +396,7 @@ export interface Reminder {
   days?: number /* int */;
   minutes?: number /* int */;
   clock?: number /* int */; // minutes after midnight
+  weekday?: number /* int */; // 1 Monday to 7 Sunday: on that day of the week in which Days before lies; 0: none
   fired?: when.Instant; // when it did, or was passed over
   foreign?: string; // lines of iCalendar that other programs understand
 }

@@ -5,10 +5,13 @@ import * as when from './when'
 // source: answers.go
 
 /**
- * Free is a time at which the user has nothing else, as it is said in a
- * sentence: "Thu 26 Nov, 10:00".
+ * AnswerLine is one thing that a message asks, with short answers to it. Where it asks
+ * for nothing Asks is empty, and the answers thank for it.
  */
-export type Free = string;
+export interface AnswerLine {
+  asks: string;
+  answers: string[];
+}
 
 //////////
 // source: outgoing.go

@@ -16,6 +16,7 @@ import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
 import type { DraftState } from './keeping'
+import { Offers } from './offers'
 import { sentences } from './sentences'
 import { Templates } from './templates'
 import { empty, type Props, useWriting } from './writing'
@@ -258,31 +259,7 @@ export function Writer(props: Props) {
             </TextButton>
           </p>
         )}
-        {offers.length > 0 && !d.text.trim() && !preview && (
-          <div
-            className="flex flex-wrap items-center gap-1.5 text-[12.5px]"
-            role="group"
-            aria-label={sentences.shortAnswersToBe}
-            data-testid="offers"
-          >
-            <span className="text-ink-500">{sentences.say}</span>
-            {offers.map((o) => (
-              <Button
-                size="small"
-                quiet
-                className="max-w-full truncate"
-                key={o}
-                title={o}
-                onClick={() => {
-                  change({ text: o + '\n' })
-                  form.current?.querySelector<HTMLTextAreaElement>('#reply')?.focus()
-                }}
-              >
-                {o}
-              </Button>
-            ))}
-          </div>
-        )}
+        {offers.length > 0 && !preview && <Offers lines={offers} text={d.text} onText={(text) => change({ text })} />}
         {preview > 0 ? (
           <iframe
             title={sentences.previewOfTheMessage}

@@ -3,6 +3,7 @@ import { EbbeError, newKey, post, sendFile, told, unanswered } from '../../api/c
 import type { DraftView, Sent } from '../../api/desk'
 import type { Place } from '../../api/gen/inbox'
 import type { Moment } from '../../api/gen/when'
+import type { AnswerLine } from '../../api/gen/writing'
 import { refresh, useAccounts, useDraft } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { useTyped } from '../../frame/kept'
@@ -19,7 +20,7 @@ export interface Props {
   sitting?: number
   title?: string
   aside?: ReactNode // stands above the choices
-  offers?: string[] // answers that can be put into it
+  offers?: AnswerLine[] // short answers that can be put into it
   foot?: (keep: () => Promise<unknown>) => ReactNode
   onSent: (away: boolean) => void
   onClose: () => void
