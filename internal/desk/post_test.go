@@ -620,8 +620,22 @@ func TestShortAnswersNameFreeTimes(t *testing.T) {
 	require.NoError(t, err)
 	got, err := p.Writing.ShortAnswers(ctx, p.who, p.where(t, "Visit").ID)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Wed 25 Nov, 14:00 would suit me.", "Thu 26 Nov, 14:00 would suit me.",
-		"I could offer Wed 25 Nov, 14:00 or Thu 26 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}, got)
+	require.Equal(t, []writing.AnswerLine{{Asks: "when may we come and look at the room?", Answers: []string{"Wed 25 Nov, 14:00 would suit me.", "Thu 26 Nov, 14:00 would suit me.",
+		"I could offer Wed 25 Nov, 14:00 or Thu 26 Nov, 14:00. Which is better for you?", "Please name two times; I will take one."}}}, got)
+	ask := func(id, subject, text string) []writing.AnswerLine {
+		raw := strings.ReplaceAll(letter(id, "Jonas <jonas@x.example>", subject), "body of "+id, text)
+		p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte(raw))
+		p.pass(t)
+		got, err := p.Writing.ShortAnswers(ctx, p.who, p.where(t, subject).ID)
+		require.NoError(t, err)
+		return got
+	}
+	second := ask("2@x", "Class", "Class 5b would like to come in the second week of December. Which day is quiet?")
+	require.Equal(t, "Tue 8 Dec, 10:00 would suit me.", second[0].Answers[0], "of the week that was asked about")
+	day := ask("3@x", "One day", "What time suits you tomorrow?")
+	require.Equal(t, []string{"Wed 25 Nov, 14:00 would suit me.", "Please name two times; I will take one."}, day[0].Answers, "of the day that was asked about, at ten something else is on")
+	two := ask("4@x", "Two", "Can you sign the form? And when may we come?")
+	require.Len(t, two, 2, "a line for each")
 }
 
 // A list is left by the one request its header names, or by a message; what came

@@ -429,7 +429,7 @@ func TestCombos(t *testing.T) {
 	require.Equal(t, "Old", log.FollowUps[0].Title)
 	made := open.Groups[3].FollowUps
 	require.Len(t, made, 2, "one for each conversation, due this week")
-	require.Equal(t, []string{"Reply to Mirela about crates 1", "Reply to Tomasz about fan", "2026-11-27"}, []string{min(made[0].Title, made[1].Title), max(made[0].Title, made[1].Title), made[0].Due.Local})
+	require.Equal(t, []string{"Crates 1", "Fan", "2026-11-27"}, []string{min(made[0].Title, made[1].Title), max(made[0].Title, made[1].Title), made[0].Due.Local})
 	v, err := f.Reading.Conversation(ctx, f.who, ids["Fan"])
 	require.NoError(t, err)
 	require.Equal(t, inbox.Archived, v.Slip.Position.Place)

@@ -374,19 +374,19 @@ func TestExpectations(t *testing.T) {
 	assert.False(t, few.Expect(StreamPeople, now, now+day, now, oslo).Known(), "a week of mail is too little")
 
 	s := week(t, "mon–fri 9, 14, 16:30")
-	ahead := s.Ahead(a, now, at(oslo, "2026-11-26T00:00"), oslo)
+	ahead := s.Ahead(a, nil, now, at(oslo, "2026-11-26T00:00"), oslo)
 	require.Len(t, ahead, 5)
 	assert.Equal(t, at(oslo, "2026-11-24T14:00"), ahead[0].At)
 	assert.InDelta(t, e.Mean, ahead[0].Expected.Mean, 1e-9, "all that comes since the round of nine")
 	assert.Zero(t, ahead[1].Expected.Mean)
 
 	// What the forecast takes in: all at once at the round, evenly while mail flows.
-	flows := s.Inflows(a, now, at(oslo, "2026-11-24T15:00"), oslo)
+	flows := s.Inflows(a, nil, now, at(oslo, "2026-11-24T15:00"), oslo)
 	require.Len(t, flows, 1)
 	assert.Equal(t, flows[0].At, flows[0].Until)
 	assert.InDelta(t, e.Mean, flows[0].N, 1e-9)
 	open := week(t, "tue open 13–15")
-	flows = open.Inflows(a, now, at(oslo, "2026-11-24T18:00"), oslo)
+	flows = open.Inflows(a, nil, now, at(oslo, "2026-11-24T18:00"), oslo)
 	require.Len(t, flows, 2, "what has waited, and what flows")
 	assert.Equal(t, at(oslo, "2026-11-24T13:00"), flows[0].Until)
 	assert.Equal(t, at(oslo, "2026-11-24T15:00"), flows[1].Until)
@@ -395,7 +395,7 @@ func TestExpectations(t *testing.T) {
 	// Both streams at one round are one delivery, surer than the sum of both alone.
 	s.Plans[0].Machines = s.Plans[0].People
 	a[StreamMachines] = times
-	both := s.Ahead(a, now, at(oslo, "2026-11-24T15:00"), oslo)
+	both := s.Ahead(a, nil, now, at(oslo, "2026-11-24T15:00"), oslo)
 	require.Len(t, both, 1)
 	assert.Equal(t, Streams, both[0].Streams)
 	assert.InDelta(t, 2*e.Mean, both[0].Expected.Mean, 1e-9)

@@ -26,6 +26,7 @@ type DeliveryView struct {
 	Offers    []delivery.Offered `json:"offers"`
 	Coming    []delivery.Coming  `json:"coming"` // in the next seven days
 	Weeks     int                `json:"weeks"`  // of mail from which it is expected
+	Record    delivery.Record    `json:"record"` // how past numbers did
 	Last      delivery.Delivery  `json:"last"`   // of mail from people
 }
 
@@ -50,6 +51,7 @@ type PlanPreview struct {
 	Doubts []string          `json:"doubts"`
 	Coming []delivery.Coming `json:"coming"`
 	Weeks  int               `json:"weeks"`
+	Record delivery.Record   `json:"record"`
 	Waits  []delivery.Waits  `json:"waits"` // of each stream
 }
 

@@ -36,7 +36,11 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 		if err != nil {
 			return err
 		}
-		v.Coming = s.Ahead(arrived, now, when.DayStart(now, loc, ahead), loc)
+		held, err := heaps(t, who.Box, s)
+		if err != nil {
+			return err
+		}
+		v.Coming, v.Record = s.Ahead(arrived, held, now, when.DayStart(now, loc, ahead), loc), s.Tried(arrived, now, loc)
 		v.Weeks = arrived.Weeks(now, loc)
 		v.Last = s.Last(delivery.StreamPeople, when.DayStart(now, loc, -ahead), now, loc)
 		var ids []string
@@ -78,6 +82,20 @@ func Held(t store.Tx, box int64, s delivery.Settings) (n int, err error) {
 	return n, err
 }
 
+// heaps are how many messages are held of each stream; nil where the user does not want
+// to know.
+func heaps(t store.Tx, box int64, s delivery.Settings) (map[delivery.Stream]int, error) {
+	if !s.Counted {
+		return nil, nil
+	}
+	rows, err := store.HeldMail(t).Heaps(box)
+	held := map[delivery.Stream]int{}
+	for stream, h := range rows {
+		held[stream] = h.Messages
+	}
+	return held, err
+}
+
 // arrived is when the mail of the past weeks arrived. It is read once a day,
 // and after an import.
 func (d *Desk) arrived(t store.Tx, who identity.Who) (delivery.Arrived, error) {
@@ -98,7 +116,11 @@ func (d *Desk) Inflow(t store.Tx, who identity.Who, s delivery.Settings, to when
 	if err != nil {
 		return nil, err
 	}
-	flows := s.Inflows(arrived, d.Journal.Now(), to, who.Week.Location())
+	held, err := heaps(t, who.Box, s)
+	if err != nil {
+		return nil, err
+	}
+	flows := s.Inflows(arrived, held, d.Journal.Now(), to, who.Week.Location())
 	return func(after, until when.Instant) (n float64) {
 		for _, f := range flows {
 			switch from, end := max(f.At, after), min(f.Until, until); {

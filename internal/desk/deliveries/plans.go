@@ -44,7 +44,15 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 			return err
 		}
 		s := delivery.Settings{On: p.ID, Plans: []delivery.Plan{p}}
-		v.Coming, v.Weeks = s.Ahead(arrived, now, when.DayStart(now, loc, ahead), loc), arrived.Weeks(now, loc)
+		is, err := store.People(t).PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		held, err := heaps(t, who.Box, is.Delivery)
+		if err != nil {
+			return err
+		}
+		v.Coming, v.Weeks, v.Record = s.Ahead(arrived, held, now, when.DayStart(now, loc, ahead), loc), arrived.Weeks(now, loc), s.Tried(arrived, now, loc)
 		for _, stream := range delivery.Streams {
 			v.Waits = append(v.Waits, delivery.Wait(p.Days(stream), arrived[stream], now, loc))
 		}

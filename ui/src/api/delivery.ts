@@ -44,12 +44,14 @@ export function comingName(c: Coming) {
   return `${day} ${clock(c.at)}–${ends} open`
 }
 
-/** How many to expect: "≈ 11"; nothing where too little mail is known. */
-export const about = (e: Expected) => (e.weeks < 2 ? '' : e.mean < 0.5 ? 'hardly any' : `≈ ${Math.round(e.mean)}`)
+/** How many to expect, with the range: "≈ 4, 2–6"; nothing where too little mail is known. */
+export const about = (e: Expected) =>
+  e.weeks < 2 ? '' : e.high < 1 ? 'hardly any' : `≈ ${Math.round(e.mean)}${range(e)}`
+const range = (e: Expected) => (e.low === e.high ? '' : `, ${e.low}–${e.high}`)
 export const between = (e: Expected) =>
   e.weeks < 2
     ? 'Too little mail to say how many'
-    : `Four times in five between ${Math.round(e.low)} and ${Math.round(e.high)}, from the last ${e.weeks} weeks`
+    : `About four times in five between ${e.low} and ${e.high}, from the last ${e.weeks} weeks`
 
 /** What an entry lets through, in words. */
 export function entryName(e: Exception) {

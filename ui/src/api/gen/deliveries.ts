@@ -29,6 +29,7 @@ export interface DeliveryView {
   offers: delivery.Offered[];
   coming: delivery.Coming[]; // in the next seven days
   weeks: number /* int */; // of mail from which it is expected
+  record: any /* delivery.Record */; // how past numbers did
   last: delivery.Delivery; // of mail from people
 }
 /**
@@ -55,6 +56,7 @@ export interface PlanPreview {
   doubts: string[];
   coming: delivery.Coming[];
   weeks: number /* int */;
+  record: any /* delivery.Record */;
   waits: delivery.Waits[]; // of each stream
 }
 /**

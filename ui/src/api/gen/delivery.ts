@@ -176,8 +176,18 @@ export interface Standing {
 export interface Expected {
   weeks: number /* int */; // of mail it was made from; with less than two there is no number
   mean: number /* float64 */;
-  low: number /* float64 */; // four times in five it is between Low and High, if weeks are like those before
+  low: number /* float64 */; // whole; about four times in five it is between Low and High, both included
   high: number /* float64 */;
+}
+/**
+ * Record is how the ranges of past deliveries did, each as it would have been said when
+ * the one before it had come in.
+ */
+export interface Record {
+  of: number /* int */; // deliveries of the past weeks of which enough was known, eight weeks at most
+  held: number /* int */; // that brought as many as was said
+  width: number /* float64 */; // mean difference of the ends of their ranges, in messages
+  plain: number /* float64 */; // the same where all hours are taken for alike, with ranges that hold as often
 }
 /**
  * Coming is a delivery ahead: a round at At, or a stretch from At until Until

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { about, between, comingName, standingWords, whyHeld } from '../../api/delivery'
 import type { DeliveryView, PlanPreview } from '../../api/desk'
-import type { Coming, Waits } from '../../api/gen/delivery'
+import type { Coming, Expected, Record, Waits } from '../../api/gen/delivery'
 import { long, plural } from '../../api/times'
 import { useGate } from '../../frame/gate'
 import { HoldFields } from '../../frame/gatetrays'
@@ -19,11 +19,15 @@ export function Now({ data }: { data: DeliveryView }) {
       ? sentences.heldSinceTheRound(long(data.last.at).replace('today ', ''))
       : sentences.heldSince(long(data.last.at))
     : ''
-  const about = (mean: number) =>
-    mean < 0.5 ? sentences.hardlyAnyMail : sentences.about(plural(Math.round(mean), sentences.message))
+  const about = ({ mean, low, high }: Expected) =>
+    high < 1
+      ? sentences.hardlyAnyMail
+      : low === high
+        ? sentences.about(plural(Math.round(mean), sentences.message))
+        : sentences.aboutBetween(plural(Math.round(mean), sentences.message), low, high)
   const brings =
     next && next.expected.weeks >= 2
-      ? sentences.theNextBrings(next.round ? sentences.round : sentences.deliveryShort, about(next.expected.mean))
+      ? sentences.theNextBrings(next.round ? sentences.round : sentences.deliveryShort, about(next.expected))
       : next
         ? sentences.thereIsTooLittle
         : ''
@@ -65,14 +69,14 @@ export function Now({ data }: { data: DeliveryView }) {
         </div>
       )}
       <h2 className="mt-5 mb-1.5 text-[15px]">{sentences.whatIsComing}</h2>
-      <Comings coming={data.coming} weeks={data.weeks} />
+      <Comings coming={data.coming} weeks={data.weeks} record={data.record} />
       <h2 className="mt-5 mb-1.5 text-[15px]">{sentences.byHand}</h2>
       <HoldFields hold={(until, answer) => void hand('hold', until, answer)} />
     </>
   )
 }
 
-function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
+function Comings({ coming, weeks, record }: { coming: Coming[]; weeks: number; record: Record }) {
   const [all, setAll] = useState(false)
   const shown = all ? coming : coming.slice(0, 8)
   if (!coming.length) return <p className="text-ink-500">{sentences.noDeliveryInThe}</p>
@@ -99,6 +103,11 @@ function Comings({ coming, weeks }: { coming: Coming[]; weeks: number }) {
         <TextButton className="mt-1" onClick={() => setAll(true)}>
           {sentences.theWholeWeek}
         </TextButton>
+      )}
+      {record.of >= 20 && (
+        <p className="mt-2 text-[12.5px] text-ink-500" data-testid="record">
+          {sentences.ofPastDeliveries(record.of, record.held)}
+        </p>
       )}
       {weeks < 2 && <p className="mt-2 text-[12.5px] text-ink-500">{sentences.ebbeNeedsTwoWeeks}</p>}
     </>
@@ -138,7 +147,7 @@ export const Foreseen = ({ preview, stream }: { preview: PlanPreview; stream: st
       </b>{' '}
       {waitWords(preview.waits[stream === 'people' ? 0 : 1])}
     </p>
-    <Comings coming={preview.coming} weeks={preview.weeks} />
+    <Comings coming={preview.coming} weeks={preview.weeks} record={preview.record} />
     <p className="mt-3 text-[12.5px] text-ink-500">{sentences.nothingIsUsedBefore}</p>
   </>
 )

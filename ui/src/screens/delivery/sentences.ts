@@ -105,6 +105,9 @@ export const sentences = {
   hardlyAnyMail: 'hardly any mail',
   message: 'message',
   about: (many: string) => `about ${many}`,
+  aboutBetween: (many: string, low: number, high: number) => `about ${many}, between ${low} and ${high}`,
+  ofPastDeliveries: (of: number, held: number) =>
+    `Numbers like these were right for ${held} of the last ${of} deliveries under this plan.`,
   round: 'round',
   deliveryShort: 'delivery',
   theNextBrings: (which: string, about: string) => `The next ${which} brings ${about}.`,
