@@ -677,3 +677,91 @@ func TestFiftyThousandHeldComeIn(t *testing.T) {
 	require.True(t, slices.IsSortedFunc(ids, func(a, b int64) int { return int(b - a) }), "in the order in which they came")
 	f.sound(t)
 }
+
+// Storing, switching, deleting and ending a plan are steps, and so is an entry that lets
+// through: each is taken back, and done again, as long as it stands as it was left.
+func TestPlansAreTakenBack(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	standing := func() string {
+		v, err := f.Delivery.Overview(ctx, f.who)
+		require.NoError(t, err)
+		text := ""
+		for _, p := range v.Plans {
+			text += p.Name
+			if p.ID == v.On {
+				text += "*"
+			}
+			text += " " + p.People[1].String() + "; "
+		}
+		return text + fmt.Sprint(len(v.Through))
+	}
+	back := func() string {
+		out, err := f.Journal.TakeBack(ctx, f.who, "")
+		require.NoError(t, err)
+		return out.Text
+	}
+	day := func(text string) delivery.Plan {
+		l, err := delivery.ReadLine(text, []time.Weekday{1, 2, 3, 4, 5})
+		require.NoError(t, err)
+		p := delivery.Plan{Name: "Week", People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
+		p.People = l.On(p.People)
+		return p
+	}
+	id, err := f.Delivery.PutPlan(ctx, f.who, "", day("mon–fri 9"), false)
+	require.NoError(t, err)
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, id))
+	changed := day("mon–fri 14")
+	changed.ID = id
+	_, err = f.Delivery.PutPlan(ctx, f.who, "", changed, false)
+	require.NoError(t, err)
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "a@x.example"}))
+	require.NoError(t, f.Delivery.UsePlan(ctx, f.who, ""))
+	require.NoError(t, f.Delivery.DropPlan(ctx, f.who, id))
+	require.Equal(t, "1", standing())
+
+	require.Contains(t, back(), "“Week” deleted")
+	require.Equal(t, "Week 14:00; 1", standing())
+	back()
+	require.Equal(t, "Week* 14:00; 1", standing(), "it is in force again")
+	require.Contains(t, back(), "mail from a@x.example comes through at once")
+	require.Equal(t, "Week* 14:00; 0", standing())
+	back()
+	require.Equal(t, "Week* 9:00; 0", standing())
+	back()
+	require.Equal(t, "Week 9:00; 0", standing())
+	back()
+	require.Equal(t, "0", standing())
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.ErrorContains(t, err, "nothing left to take back")
+
+	// Mail that was held by a plan comes in when putting it in force is taken back.
+	_, err = f.Delivery.PutPlan(ctx, f.who, "", day("sat shut"), true)
+	require.NoError(t, err)
+	f.arrive(t, f.letter("1@x", mirelaFrom, "One"))
+	require.Equal(t, 1, f.held(t))
+	back()
+	require.Zero(t, f.held(t))
+	f.sound(t)
+
+	// What has been settled since stays.
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "a@x.example"}))
+	first := lastEntry(t, f)
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.BySender, Value: "b@x.example"}))
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", first)
+	require.NoError(t, err)
+	require.Equal(t, "2", standing())
+}
+
+// lastEntry is the newest line of the journal.
+func lastEntry(t *testing.T, f *office) int64 {
+	t.Helper()
+	var id int64
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
+		rows, err := store.Journal(tx).History(f.who.Box, store.Past{}, 1)
+		if err == nil {
+			id = rows[0].ID
+		}
+		return err
+	}))
+	return id
+}

@@ -334,6 +334,8 @@ const horizon = 9
 type Delivery struct {
 	At    when.Instant `json:"at"`    // 0: none is planned
 	Round bool         `json:"round"` // it is a round; else mail flows from then on
+	// Within is the block, or “quiet hours”, in which a round lies all the same.
+	Within string `json:"within,omitempty"`
 }
 
 // Next is the first delivery of the stream at or after t.
@@ -363,6 +365,21 @@ func (s Settings) NextRound(t when.Instant, loc *time.Location) when.Instant {
 	return 0
 }
 
+// within is the name of the block in which t lies, or “quiet hours”; empty for neither.
+func (c Course) within(t when.Instant) string {
+	for _, p := range c.Pieces {
+		if p.From <= t && t < p.To {
+			switch p.State {
+			case StateFocus:
+				return p.Name
+			case StateQuiet:
+				return "quiet hours"
+			}
+		}
+	}
+	return ""
+}
+
 // first is the first delivery of the course; a round if one begins the open
 // hours.
 func (c Course) first() (d Delivery) {
@@ -373,7 +390,7 @@ func (c Course) first() (d Delivery) {
 		}
 	}
 	if len(c.Rounds) > 0 && (d.At == 0 || c.Rounds[0] <= d.At) {
-		d = Delivery{At: c.Rounds[0], Round: true}
+		d = Delivery{At: c.Rounds[0], Round: true, Within: c.within(c.Rounds[0])}
 	}
 	return d
 }

@@ -264,7 +264,7 @@ func TestStands(t *testing.T) {
 	oslo := zone(t, "Europe/Oslo")
 	s := week(t, "mon–fri 9, 14", "wed open 8–10, 13–18")
 	got := s.Stands(StreamPeople, at(oslo, "2026-11-24T10:42"), oslo)
-	assert.Equal(t, Standing{State: StateShut, Until: at(oslo, "2026-11-25T08:00"), Next: Delivery{at(oslo, "2026-11-24T14:00"), true}}, got)
+	assert.Equal(t, Standing{State: StateShut, Until: at(oslo, "2026-11-25T08:00"), Next: Delivery{At: at(oslo, "2026-11-24T14:00"), Round: true}}, got)
 	got = s.Stands(StreamPeople, at(oslo, "2026-11-25T15:00"), oslo)
 	assert.Equal(t, Standing{State: StateOpen, Until: at(oslo, "2026-11-25T18:00")}, got)
 	s.Hand = Hand{Mode: ModeHold, From: 1}
@@ -274,7 +274,7 @@ func TestStands(t *testing.T) {
 	s.Hand.Until = when.Moment{At: at(oslo, "2026-12-31T08:00")}
 	got = s.Stands(StreamPeople, at(oslo, "2026-11-25T15:00"), oslo)
 	assert.Equal(t, s.Hand.Until.At, got.Until)
-	assert.Equal(t, Delivery{at(oslo, "2026-12-31T09:00"), true}, got.Next)
+	assert.Equal(t, Delivery{At: at(oslo, "2026-12-31T09:00"), Round: true}, got.Next)
 	assert.Equal(t, at(oslo, "2026-12-31T08:00"), s.Changes(at(oslo, "2026-11-25T15:00"), oslo))
 	assert.Equal(t, Standing{State: StateOpen}, Usual().Stands(StreamPeople, 1, oslo))
 	assert.Zero(t, Usual().Changes(1, oslo))

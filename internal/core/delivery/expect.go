@@ -196,6 +196,7 @@ type Coming struct {
 	At       when.Instant `json:"at"`
 	Until    when.Instant `json:"until"` // 0 for a round
 	Round    bool         `json:"round"`
+	Within   string       `json:"within,omitempty"` // the block, or “quiet hours”, in which the round lies
 	Streams  []Stream     `json:"streams"`
 	Expected Expected     `json:"expected"`
 }
@@ -204,6 +205,7 @@ type Coming struct {
 // since until at, and while mail flows until its end.
 type stretch struct {
 	since, at, until when.Instant // until is at for a round
+	within           string       // in what a round lies
 }
 
 // stretches are the deliveries of a stream from now until to.
@@ -216,7 +218,7 @@ func (s Settings) stretches(stream Stream, now, to when.Instant, loc *time.Locat
 	}
 	for _, r := range c.Rounds {
 		if !slices.ContainsFunc(out, func(x stretch) bool { return x.at <= r && r < x.until }) {
-			out = append(out, stretch{at: r, until: r})
+			out = append(out, stretch{at: r, until: r, within: c.within(r)})
 		}
 	}
 	slices.SortFunc(out, func(x, y stretch) int { return cmp.Compare(x.at, y.at) })
@@ -243,7 +245,7 @@ func (s Settings) Ahead(a Arrived, held map[Stream]int, now, to when.Instant, lo
 	}
 	for _, stream := range Streams {
 		for i, x := range s.stretches(stream, now, to, loc) {
-			c := Coming{At: x.at, Until: x.until, Streams: []Stream{stream}}
+			c := Coming{At: x.at, Until: x.until, Within: x.within, Streams: []Stream{stream}}
 			c.Expected = a.brings(held, stream, x, i == 0, z, now, loc)
 			if c.Round = x.at == x.until; c.Round {
 				c.Until = 0
@@ -286,7 +288,7 @@ func (s Settings) Inflows(a Arrived, held map[Stream]int, now, to when.Instant, 
 	for _, stream := range Streams {
 		for i, x := range s.stretches(stream, now, to, loc) {
 			if x.since < x.at {
-				out = append(out, Inflow{x.at, x.at, a.brings(held, stream, stretch{x.since, x.at, x.at}, i == 0, usual, now, loc).Mean})
+				out = append(out, Inflow{x.at, x.at, a.brings(held, stream, stretch{since: x.since, at: x.at, until: x.at}, i == 0, usual, now, loc).Mean})
 			}
 			if x.at < x.until {
 				out = append(out, Inflow{x.at, x.until, a.Expect(stream, x.at, x.until, now, loc).Mean})

@@ -93,6 +93,17 @@ func ReadLine(text string, works []time.Weekday) (l Line, err error) {
 		rest = strings.TrimLeft(tail, " ,:&")
 		rest = strings.TrimPrefix(rest, "and ")
 	}
+	front := len(l.Days) > 0
+	for { // "open 9–12 mon wed"
+		head, days := daysAtEnd(rest, works)
+		if days == nil {
+			break
+		}
+		if front {
+			return l, fmt.Errorf("that names days twice: before “%s” and behind it. Write them once", head)
+		}
+		l.Days, rest = append(l.Days, days...), head
+	}
 	if len(l.Days) == 0 {
 		l.Days = []time.Weekday{0, 1, 2, 3, 4, 5, 6}
 	}
@@ -103,8 +114,54 @@ func ReadLine(text string, works []time.Weekday) (l Line, err error) {
 	}
 	word := strings.ToLower(rest)
 	l.Clear = word == "clear" || word == "nothing" || strings.HasPrefix(word, "shut") || word == "open" || word == "quiet"
-	l.Day, err = ReadDay(rest)
+	if l.Day, err = ReadDay(rest); err == nil {
+		err = l.Day.contradicts(nothing.MatchString(rest))
+	}
 	return l, err
+}
+
+var nothing = regexp.MustCompile(`(?i)(?:^|[\s,])(?:shut|clear|nothing)(?:$|[\s,])`)
+
+// contradicts says what of a typed day cannot be at once, or nil; shut says that nothing
+// is to come in. What is drawn over one another is only doubted (Plan.Doubts).
+func (d Day) contradicts(shut bool) error {
+	for _, o := range d.Open {
+		for _, q := range d.Quiet {
+			if o.overlaps(q) && o != (Span{0, EndOfDay}) {
+				return fmt.Errorf("that says both open %s and quiet %s: they cannot be at once", o, q)
+			}
+		}
+	}
+	if shut && len(d.Open)+len(d.Rounds) > 0 {
+		return errors.New("that says that nothing comes in, and when it comes in: write one of them")
+	}
+	return nil
+}
+
+// daysAtEnd takes what names days off the end: a word, or two with a dash, and what
+// stands before it.
+func daysAtEnd(text string, works []time.Weekday) (head string, days []time.Weekday) {
+	for _, form := range []*regexp.Regexp{dayBack, wordBack} {
+		if m := form.FindStringSubmatch(text); m != nil && m[1] != "" {
+			if days := daysOf(strings.ToLower(m[2]), works); days != nil {
+				return strings.TrimRight(andBack.ReplaceAllString(m[1], ""), " ,:&"), days
+			}
+		}
+	}
+	return text, nil
+}
+
+// String says what the line draws: "Mon, Wed: open 9:00–12:00".
+func (l Line) String() string {
+	names := make([]string, len(l.Days))
+	for i, d := range l.Days {
+		names[i] = d.String()[:3]
+	}
+	days := strings.Join(names, ", ")
+	if len(l.Days) == 7 {
+		days = "Every day"
+	}
+	return days + ": " + l.Day.String()
 }
 
 // cutDay takes what may name days off the front: a word, or two with a dash.
@@ -120,6 +177,9 @@ func cutDay(text string) (head, tail string) {
 var (
 	dayFront  = regexp.MustCompile(`(?i)^(?:\pL+\s*(?:-|–|—|to)\s*\pL+|every day|working days?)`)
 	wordFront = regexp.MustCompile(`^\pL+`)
+	dayBack   = regexp.MustCompile(`(?i)^(.*\d.*?|.*\b(?:open|quiet|shut|noon|midnight)\b.*?)[\s,:]+(?:on )?(\pL+\s*(?:-|–|—|to)\s*\pL+|every day|working days?)$`)
+	wordBack  = regexp.MustCompile(`(?i)^(.*\d.*?|.*\b(?:open|quiet|shut|noon|midnight)\b.*?)[\s,:]+(?:on )?(\pL+)$`)
+	andBack   = regexp.MustCompile(`(?i)[\s,]+(?:and|on)$`)
 )
 
 func daysOf(name string, works []time.Weekday) (days []time.Weekday) {
@@ -180,6 +240,13 @@ func ReadDay(text string) (d Day, err error) {
 		if word == "" {
 			word = last
 		}
+		if day := dayIn(word); day != "" {
+			return d, fmt.Errorf("“%s” names a day in the middle: write the days first, as in “%s open 9–12”", part, day)
+		}
+		overnight := len(spans) == 2
+		if overnight && strings.ToLower(word) != "quiet" {
+			return d, fmt.Errorf("%s ends before it begins: write %s if it is meant the other way round, or two spans if it goes on after midnight", part, Span{spans[0].To, spans[1].From})
+		}
 		switch last = word; strings.ToLower(word) {
 		case "":
 			return d, fmt.Errorf("say what %s is: open, quiet, or what you keep it for, as in “writing 10–12”", part)
@@ -203,6 +270,16 @@ func ReadDay(text string) (d Day, err error) {
 		d.Open = []Span{{0, EndOfDay}}
 	}
 	return d.tidy(), nil
+}
+
+// dayIn is the name of a weekday among the words; empty if there is none.
+func dayIn(words string) string {
+	for _, w := range strings.Fields(strings.ToLower(words)) {
+		if _, ok := dayNames[w]; ok && len(w) > 2 {
+			return w
+		}
+	}
+	return ""
 }
 
 // spansOf reads "quiet 18-8" or "after 18 quiet": the word, and the one or two

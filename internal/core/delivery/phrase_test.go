@@ -28,6 +28,18 @@ func TestReadLine(t *testing.T) {
 		"every day noon":                        {Days: all, Day: Day{Rounds: []int{720}}},
 		"fri–mon 9":                             {Days: []time.Weekday{0, 1, 5, 6}, Day: Day{Rounds: []int{540}}},
 		"mon open from 9 to 17":                 {Days: []time.Weekday{1}, Day: Day{Open: []Span{{540, 1020}}}},
+		"open 9-12 mon wed":                     {Days: []time.Weekday{1, 3}, Day: Day{Open: []Span{{540, 720}}}},
+		"9, 14 on weekdays":                     {Days: weekdays, Day: Day{Rounds: []int{540, 840}}},
+		"writing 10–12 tue and thu":             {Days: []time.Weekday{2, 4}, Day: Day{Open: whole, Focus: []Block{{Span{600, 720}, "writing"}}}},
+		"quiet after 18 mon–wed":                {Days: []time.Weekday{1, 2, 3}, Day: Day{Open: whole, Quiet: []Span{{1080, 1440}}}},
+		"shut sat":                              {Days: []time.Weekday{6}, Clear: true},
+		"mon open 9–12 wed":                     {},
+		"fri writing 13-10":                     {},
+		"fri open 20–2":                         {},
+		"mon open 9–12, quiet 10–11":            {},
+		"mon shut, 9":                           {},
+		"9, mon 14":                             {},
+		"open tue 9–12":                         {},
 		"sat":                                   {},
 		"mon 25":                                {},
 		"mon 8–10":                              {},
@@ -43,6 +55,26 @@ func TestReadLine(t *testing.T) {
 		want.Day = want.Day.tidy()
 		assert.Equal(t, want, got, text)
 	}
+}
+
+// What contradicts is refused with a sentence that says what does.
+func TestLinesThatContradict(t *testing.T) {
+	for text, says := range map[string]string{
+		"fri writing 13-10":          "writing 13-10 ends before it begins: write 10:00–13:00",
+		"mon open 9–12, quiet 10–11": "both open 9:00–12:00 and quiet 10:00–11:00",
+		"mon open 9–12 wed":          "names days twice",
+		"mon shut, 9":                "nothing comes in, and when it comes in",
+		"open tue 9–12":              "names a day in the middle",
+	} {
+		_, err := ReadLine(text, works)
+		require.ErrorContains(t, err, says, text)
+	}
+	l, err := ReadLine("open 9-12 mon wed", works)
+	require.NoError(t, err)
+	require.Equal(t, "Mon, Wed: open 9:00–12:00", l.String())
+	l, err = ReadLine("quiet after 18", works)
+	require.NoError(t, err)
+	require.Equal(t, "Every day: open, quiet 18:00–24:00", l.String())
 }
 
 // What a day says of itself is read as the same day.
@@ -73,7 +105,7 @@ func TestDoubts(t *testing.T) {
 	assert.Contains(t, all, "Tuesday, Thursday: the 11:00 round lies in “writing”")
 	assert.Contains(t, all, "Tuesday, Thursday: “writing” and “board” overlap. Where they do, it is “writing”")
 	assert.Contains(t, all, "newsletters and notices would never come in: when should it?")
-	q := week(t, "mon open 8–20, quiet 18–24").Plans[0]
+	q := week(t, "mon open 8–20", "mon quiet 18–24").Plans[0]
 	assert.Contains(t, q.Doubts()[0], "Monday: both open 8:00–20:00 and quiet 18:00–24:00")
 }
 

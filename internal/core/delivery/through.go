@@ -1,6 +1,7 @@
 package delivery
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -27,6 +28,23 @@ type Exception struct {
 	By    By     `json:"by"`
 	Value string `json:"value"` // the address, domain or words; empty for the last two kinds
 	Days  int    `json:"days"`  // for ByWritten
+}
+
+// Says is what the entry lets through, as the subject of a sentence.
+func (e Exception) Says() string {
+	switch e.By {
+	case ByDomain:
+		return "mail from @" + e.Value
+	case ByOwn:
+		return "mail to " + e.Value
+	case ByWords:
+		return "mail that says “" + e.Value + "”"
+	case ByWritten:
+		return fmt.Sprintf("mail from whom you wrote to in the last %d days", e.Days)
+	case ByWaited:
+		return "an answer you wait for"
+	}
+	return "mail from " + e.Value
 }
 
 // Arriving is what the rules of delivery look at in a message.

@@ -4,7 +4,6 @@
 package choices
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -14,7 +13,6 @@ import (
 	"slices"
 	"strings"
 
-	jsonpatch "github.com/evanphx/json-patch/v5"
 	"github.com/google/uuid"
 
 	"ebbe/internal/core/followup"
@@ -86,7 +84,7 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, patch j
 		if err := d.check(was, &is); err != nil {
 			return out, err
 		}
-		chosen, err := between(was, is)
+		chosen, err := journal.Chosen(was, is)
 		if err != nil || chosen == nil {
 			return out, err
 		}
@@ -114,37 +112,15 @@ func (d *Desk) announce(who identity.Who, key string, changes []inbox.Change) {
 var topics = []string{journal.TopicPerson, journal.TopicMail, journal.TopicFollowUps}
 
 // patched is what s is with the patch.
-func patched(s Settings, patch json.RawMessage) (is Settings, err error) {
-	whole, err := json.Marshal(s)
-	if err != nil {
-		return is, err
-	}
-	if whole, err = jsonpatch.MergePatch(whole, patch); err != nil {
-		return is, err
-	}
-	decode := json.NewDecoder(bytes.NewReader(whole))
-	decode.DisallowUnknownFields()
-	err = decode.Decode(&is)
-	is.Fixed, is.FollowUp.Called = s.Fixed, s.FollowUp.Called // not chosen
-	return is, err
+func patched(s Settings, patch json.RawMessage) (Settings, error) {
+	is, err := journal.Patched(s, patch)
+	return is.kept(s), err
 }
 
-// between is the change from was to is, as two patches; nil if there is none.
-func between(was, is Settings) (*store.Chosen, error) {
-	before, err := json.Marshal(was)
-	if err != nil {
-		return nil, err
-	}
-	after, err := json.Marshal(is)
-	if err != nil || jsonpatch.Equal(before, after) {
-		return nil, err
-	}
-	to, err := jsonpatch.CreateMergePatch(before, after)
-	if err != nil {
-		return nil, err
-	}
-	from, err := jsonpatch.CreateMergePatch(after, before)
-	return &store.Chosen{Before: from, After: to}, err
+// kept is s with what is not chosen, as it is.
+func (s Settings) kept(as Settings) Settings {
+	s.Fixed, s.FollowUp.Called = as.Fixed, as.FollowUp.Called
+	return s
 }
 
 // back puts what was chosen back to how it stood, if it still is as it was chosen.
@@ -153,21 +129,15 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 	if err != nil {
 		return err
 	}
-	same, err := patched(was, s.Done.Chosen.After)
-	if err == nil {
-		var since *store.Chosen
-		if since, err = between(was, same); err == nil && since != nil {
-			s.Nothing()
-			return nil
-		}
-	}
+	is, still, err := journal.Unchosen(was, s.Done.Chosen)
 	if err != nil {
 		return err
 	}
-	is, err := patched(was, s.Done.Chosen.Before)
-	if err != nil {
-		return err
+	if !still {
+		s.Nothing()
+		return nil
 	}
+	is = is.kept(was)
 	if err := d.check(was, &is); errors.As(err, new(*problem.Error)) {
 		s.Nothing() // what else has been chosen since does not go with it
 		return nil

@@ -48,6 +48,7 @@ type LetThrough struct {
 type PlanPreview struct {
 	Plan   delivery.Plan     `json:"plan"`
 	Texts  [][]string        `json:"texts"` // each day of each stream as it can be typed
+	Means  string            `json:"means"` // what the typed line draws; empty without one
 	Doubts []string          `json:"doubts"`
 	Coming []delivery.Coming `json:"coming"`
 	Weeks  int               `json:"weeks"`

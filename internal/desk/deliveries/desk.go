@@ -24,6 +24,8 @@ func New(s *store.Store, j *journal.Journal) *Desk {
 	j.Register(map[inbox.Kind]journal.Kind{
 		inbox.LetOneIn: {Verb: "let in", Step: true, Before: d.LetBack},
 		inbox.LetAllIn: {Verb: "let in", Step: true, Before: d.LetBack},
+
+		inbox.ChangePlan: {Verb: "settled", Step: true, Named: true, Before: d.back},
 	})
 	return d
 }

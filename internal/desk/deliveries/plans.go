@@ -23,14 +23,15 @@ import (
 // may not be meant. With a Line the plan is changed by it first.
 func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v PlanPreview, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
-	if err := q.apply(who.Week); err != nil {
+	means, err := q.apply(who.Week)
+	if err != nil {
 		return v, err
 	}
 	if err := q.Plan.Valid(); err != nil {
 		return v, problem.Invalid("plan", say.Upper(err.Error())+". The plan that is in force stays as it is.")
 	}
 	p := q.Plan.Tidy()
-	v = PlanPreview{Plan: p, Doubts: append([]string{}, p.Doubts()...)}
+	v = PlanPreview{Plan: p, Means: means, Doubts: append([]string{}, p.Doubts()...)}
 	for _, s := range delivery.Streams {
 		texts := make([]string, 7)
 		for i, day := range p.Days(s) {
@@ -61,8 +62,9 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 	return v, err
 }
 
-// apply draws the typed line, or the text of one day, into the plan.
-func (q *PlanDraft) apply(w when.Week) error {
+// apply draws the typed line, or the text of one day, into the plan, and says what the
+// line draws.
+func (q *PlanDraft) apply(w when.Week) (means string, err error) {
 	if q.Plan.ID == "" {
 		q.Plan.ID = "new"
 	}
@@ -73,18 +75,18 @@ func (q *PlanDraft) apply(w when.Week) error {
 	if q.Line != "" && len(*days) == 7 {
 		l, err := delivery.ReadLine(q.Line, w.Workdays)
 		if err != nil {
-			return problem.Invalid("line", say.Upper(err.Error())+".")
+			return "", problem.Invalid("line", say.Upper(err.Error())+".")
 		}
-		*days = l.On(*days)
+		*days, means = l.On(*days), l.String()
 	}
 	if q.Day != nil && *q.Day >= 0 && *q.Day < len(*days) {
 		day, err := delivery.ReadDay(q.Text)
 		if err != nil {
-			return problem.Invalid("day", say.Upper(err.Error())+".")
+			return "", problem.Invalid("day", say.Upper(err.Error())+".")
 		}
 		(*days)[*q.Day] = day
 	}
-	return nil
+	return means, nil
 }
 
 // settle changes what a person has settled about delivery; what is due under it
@@ -116,15 +118,20 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 		if err := s.Valid(); err != nil {
 			return out, problem.Invalid("delivery", "Nothing was changed: "+err.Error()+".")
 		}
+		if e.Kind != "" {
+			e.At = now
+			if e.Kind == inbox.ChangePlan { // a step that is taken back
+				if e.Chosen, err = journal.Chosen(plannedOf(p.Delivery), plannedOf(s)); err != nil {
+					return out, err
+				}
+			}
+			if err := d.record(t, who, e); err != nil {
+				return out, err
+			}
+		}
 		p.Delivery = s
 		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 			return out, err
-		}
-		if e.Kind != "" {
-			e.BoxID, e.PersonID, e.Actor, e.At = who.Box, who.Person, store.ByPerson, now
-			if err := store.Journal(t).Record(&e); err != nil {
-				return out, err
-			}
 		}
 		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now}.Renew()
 		return out, err
@@ -137,6 +144,56 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
 	}
 	return out, err
+}
+
+// record writes the line of a step, or of what is done by hand, which is ended and not
+// taken back.
+func (d *Desk) record(t store.Tx, who identity.Who, e store.Entry) error {
+	if e.Kind == inbox.ChangePlan {
+		_, err := d.Journal.Commit(t, who, e, nil, nil)
+		return err
+	}
+	e.BoxID, e.PersonID, e.Actor = who.Box, who.Person, store.ByPerson
+	return store.Journal(t).Record(&e)
+}
+
+// planned is what of the settings of delivery is stored, switched and taken back as a
+// plan.
+type planned struct {
+	Plans   []delivery.Plan      `json:"plans"`
+	Through []delivery.Exception `json:"through"`
+	On      string               `json:"on"`
+	Since   when.Instant         `json:"since"`
+}
+
+func plannedOf(s delivery.Settings) planned {
+	return planned{append([]delivery.Plan{}, s.Plans...), append([]delivery.Exception{}, s.Through...), s.On, s.Since}
+}
+
+// back puts plans and entries back to how they stood, if they still are as the step left
+// them.
+func (d *Desk) back(t store.Tx, s *journal.Step) error {
+	p, err := store.People(t).PersonByID(s.Who.Person)
+	if err != nil {
+		return err
+	}
+	is, still, err := journal.Unchosen(plannedOf(p.Delivery), s.Done.Chosen)
+	if err != nil {
+		return err
+	}
+	was := p.Delivery
+	was.Plans, was.Through, was.On, was.Since = is.Plans, is.Through, is.On, is.Since
+	if !still || was.Valid() != nil {
+		s.Nothing()
+		return nil
+	}
+	p.Delivery = was
+	if err := store.People(t).PutPerson(&p, s.Who.Box, nil); err != nil {
+		return err
+	}
+	s.Topics = append(s.Topics, journal.TopicDelivery, journal.TopicMail)
+	_, err = intake.Gate{T: t, Box: s.Who.Box, Person: p, Now: d.Journal.Now()}.Renew()
+	return err
 }
 
 // PutPlan stores a plan, new or changed, and puts it in force if use is said. Asked
@@ -152,7 +209,7 @@ func (d *Desk) PutPlan(ctx context.Context, who identity.Who, key string, plan d
 			s.Plans[i] = plan
 		}
 		if !use && s.On != plan.ID {
-			return plan.ID, store.Entry{}, nil
+			return plan.ID, store.Entry{Kind: inbox.ChangePlan, Text: "“" + plan.Name + "” stored"}, nil
 		}
 		if s.On != plan.ID {
 			s.On, s.Since = plan.ID, now
@@ -184,8 +241,13 @@ func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error 
 		if s.On == id {
 			return store.Entry{}, problem.Invalid("plan", "That plan is in force, so it was not deleted. End it first.")
 		}
-		s.Plans = slices.DeleteFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == id })
-		return store.Entry{}, nil
+		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == id })
+		if i < 0 {
+			return store.Entry{}, nil
+		}
+		e := store.Entry{Kind: inbox.ChangePlan, Text: "“" + s.Plans[i].Name + "” deleted"}
+		s.Plans = slices.Delete(s.Plans, i, i+1)
+		return e, nil
 	})
 }
 

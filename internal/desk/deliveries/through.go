@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
@@ -31,14 +32,19 @@ func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Excepti
 			e.ID = uuid.NewString()
 			s.Through = append(s.Through, e)
 		}
-		return store.Entry{}, nil
+		return store.Entry{Kind: inbox.ChangePlan, Text: e.Says() + " comes through at once"}, nil
 	})
 }
 
 // StopPass takes an entry away.
 func (d *Desk) StopPass(ctx context.Context, who identity.Who, id string) error {
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
-		s.Through = slices.DeleteFunc(s.Through, func(e delivery.Exception) bool { return e.ID == id })
-		return store.Entry{}, nil
+		i := slices.IndexFunc(s.Through, func(e delivery.Exception) bool { return e.ID == id })
+		if i < 0 {
+			return store.Entry{}, nil
+		}
+		e := store.Entry{Kind: inbox.ChangePlan, Text: s.Through[i].Says() + " comes through no more"}
+		s.Through = slices.Delete(s.Through, i, i+1)
+		return e, nil
 	})
 }

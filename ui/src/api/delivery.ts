@@ -7,6 +7,9 @@ const at = (t: number) => {
   return away === 0 ? clock(t) : away > 0 && away < 7 ? `${weekday(t)} ${clock(t)}` : `${date(t)} ${clock(t)}`
 }
 
+/** In what a round lies all the same. */
+const inside = (within?: string) => (within ? `, in “${within}”` : '')
+
 /** How delivery stands, in words: "Held. Next round 14:00". */
 export function standingWords(s: Standing) {
   if (s.state === 'open')
@@ -17,7 +20,7 @@ export function standingWords(s: Standing) {
         : 'Mail comes as sent'
   if (s.state === 'hand') return `Held by hand${s.until ? ' until ' + at(s.until) : ''}`
   if (!s.next.at) return 'Held. No delivery planned'
-  return s.next.round ? 'Held. Next round ' + at(s.next.at) : 'Held. Opens ' + at(s.next.at)
+  return s.next.round ? 'Held. Next round ' + at(s.next.at) + inside(s.next.within) : 'Held. Opens ' + at(s.next.at)
 }
 
 /** Why nothing comes in now. */
@@ -34,7 +37,7 @@ export const whyHeld = (s: Standing) =>
 export function comingName(c: Coming) {
   const away = daysAway(c.at)
   const day = away === 0 ? 'Today' : weekday(c.at)
-  if (c.round) return `${day} ${clock(c.at)} round`
+  if (c.round) return `${day} ${clock(c.at)} round${inside(c.within)}`
   const ends =
     daysAway(c.until) === away
       ? clock(c.until)

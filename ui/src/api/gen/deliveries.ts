@@ -53,6 +53,7 @@ export interface LetThrough {
 export interface PlanPreview {
   plan: delivery.Plan;
   texts: string[][]; // each day of each stream as it can be typed
+  means: string; // what the typed line draws; empty without one
   doubts: string[];
   coming: delivery.Coming[];
   weeks: number /* int */;

@@ -131,6 +131,10 @@ export interface Course {
 export interface Delivery {
   at: when.Instant; // 0: none is planned
   round: boolean; // it is a round; else mail flows from then on
+  /**
+   * Within is the block, or “quiet hours”, in which a round lies all the same.
+   */
+  within?: string;
 }
 /**
  * Why is why a message comes in, or why it does not yet.
@@ -197,6 +201,7 @@ export interface Coming {
   at: when.Instant;
   until: when.Instant; // 0 for a round
   round: boolean;
+  within?: string; // the block, or “quiet hours”, in which the round lies
   streams: Stream[];
   expected: Expected;
 }

@@ -1,4 +1,4 @@
-import { XIcon } from '@phosphor-icons/react'
+import { WarningIcon, XIcon } from '@phosphor-icons/react'
 import type { Block, Day, Span } from '../../api/gen/delivery'
 import { clockOf } from '../../api/times'
 import { Opener } from '../../kit/button'
@@ -12,6 +12,7 @@ import { type Chosen } from './typing'
 interface LineProps {
   day: number
   value: Day
+  drawnAhead: boolean // it is shown as a line that is being typed would draw it
   text: string
   tool: Tool
   block: string
@@ -22,7 +23,7 @@ interface LineProps {
   toggle: () => void
 }
 
-export function Line({ day, value, text, tool, block, chosen, choose, change, open, toggle }: LineProps) {
+export function Line({ day, value, drawnAhead, text, tool, block, chosen, choose, change, open, toggle }: LineProps) {
   const pick = (p: PieceAt | null) => choose(p && { ...p, day })
   const set = (d: Day) => d !== value && change(d)
   const drawing = useDrawing(value, {
@@ -53,11 +54,13 @@ export function Line({ day, value, text, tool, block, chosen, choose, change, op
       </Opener>
       <div
         data-day={day}
+        data-ahead={drawnAhead}
         role="group"
         aria-label={`${long[day]}: ${text || sentences.nothingComesIn}`}
         className={cx(
           'relative h-[46px] touch-pan-y overflow-hidden rounded-[8px] bg-tide-100 select-none',
           drawing.lifted && 'outline-2 outline-offset-1 outline-fill',
+          drawnAhead && 'pointer-events-none outline-2 outline-offset-1 outline-fill outline-dashed',
         )}
         {...drawing.handlers}
       >
@@ -83,7 +86,7 @@ export function Line({ day, value, text, tool, block, chosen, choose, change, op
           </div>
         )}
         {drawing.day.rounds.map((m, i) => (
-          <Round key={i} i={i} minute={m} day={day} {...piece('round', i)} />
+          <Round key={i} i={i} minute={m} within={within(value, m)} day={day} {...piece('round', i)} />
         ))}
       </div>
     </>
@@ -124,13 +127,23 @@ const pieceKeys =
     else if (by) move(by, e.shiftKey)
   }
 
-function Round({ minute, ...p }: Handled & { minute: number }) {
+/** The block, or the quiet hours, in which a round lies all the same. */
+const within = (d: Day, minute: number) =>
+  d.focus.find((b) => b.from <= minute && minute < b.to)?.name ??
+  (d.quiet.some((q) => q.from <= minute && minute < q.to) ? sentences.quietHoursWithin : '')
+
+function Round({ minute, within, ...p }: Handled & { minute: number; within: string }) {
   return (
     <TimeBlock
       look="round"
       marked={p.chosen}
       data-piece={'round ' + p.i}
-      aria-label={sentences.roundArrowKeysMove(clockOf(minute), long[p.day])}
+      data-within={within}
+      title={within ? sentences.roundWithin(clockOf(minute), within) : undefined}
+      aria-label={
+        (within ? sentences.roundWithin(clockOf(minute), within) + ' ' : '') +
+        sentences.roundArrowKeysMove(clockOf(minute), long[p.day])
+      }
       aria-pressed={p.chosen}
       onClick={p.choose}
       onFocus={p.choose}
@@ -138,6 +151,7 @@ function Round({ minute, ...p }: Handled & { minute: number }) {
       style={{ left: place(minute) + '%' }}
     >
       {clockOf(minute)}
+      {within && <WarningIcon size={11} weight="fill" className="ml-0.5 inline text-amber-600" aria-hidden />}
       {p.chosen && <Away take={p.take} />}
     </TimeBlock>
   )

@@ -104,6 +104,9 @@ export const sentences = {
   heldSince: (when: string) => `Held since ${when}`,
   hardlyAnyMail: 'hardly any mail',
   message: 'message',
+  enterDraws: (what: string) => `${what}. Enter draws it.`,
+  quietHoursWithin: 'quiet hours',
+  roundWithin: (at: string, what: string) => `The round at ${at} lies in “${what}”: mail comes in all the same.`,
   about: (many: string) => `about ${many}`,
   aboutBetween: (many: string, low: number, high: number) => `about ${many}, between ${low} and ${high}`,
   ofPastDeliveries: (of: number, held: number) =>

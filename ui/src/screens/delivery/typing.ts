@@ -1,5 +1,6 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { post } from '../../api/client'
+import { post, told } from '../../api/client'
 import type { PlanPreview } from '../../api/desk'
 import type { Day, Plan } from '../../api/gen/delivery'
 import { useTyped } from '../../frame/kept'
@@ -8,6 +9,20 @@ import { sentences } from './sentences'
 
 export type Stream = 'people' | 'machines'
 export type Chosen = PieceAt & { day: number }
+
+/** What a line that is being typed would draw, or why it draws nothing; null while nothing is typed or known. */
+function useMeant(plan: Plan, stream: Stream, line: string) {
+  const { data } = useQuery({
+    queryKey: ['plan-line', plan, stream, line],
+    queryFn: () =>
+      post<PlanPreview>('/delivery/preview', { plan, stream, line })
+        .then((v) => ({ days: v.plan[stream], says: v.means, wrong: false }))
+        .catch((e: unknown) => ({ days: null, says: told(e), wrong: true })),
+    enabled: !!line.trim(),
+    gcTime: 10_000,
+  })
+  return line.trim() ? (data ?? null) : null
+}
 
 /** A week that is drawn and typed. */
 export function useTyping({
@@ -26,6 +41,7 @@ export function useTyping({
   const [typed, setTyped] = useTyped('plan-line', '', sentences.aLineOfThePlan)
   const [wrong, setWrong] = useState('')
   const [open, setOpen] = useState<number | null>(null) // the day whose line is typed
+  const meant = useMeant(plan, stream, typed)
   const days = plan[stream]
   const put = (changed: Record<number, Day>) => edit({ ...plan, [stream]: days.map((d, i) => changed[i] ?? d) })
   const change = (day: number, d: Day) => put({ [day]: d })
@@ -39,6 +55,7 @@ export function useTyping({
     }
   }
   return {
+    meant,
     tool,
     setTool,
     block,

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Plan } from '../../api/gen/delivery'
 import { Button } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
+import { cx } from '../../kit/cx'
 import { Field } from '../../kit/field'
 import { Line } from './day'
 import { long, names, order } from './days'
@@ -15,6 +16,7 @@ const tools: Record<Tool, string> = { open: sentences.openHours, quiet: sentence
 export function Week(props: { plan: Plan; stream: Stream; texts?: string[]; edit: (p: Plan) => void }) {
   const { stream, texts } = props
   const {
+    meant,
     tool,
     setTool,
     block,
@@ -53,7 +55,19 @@ export function Week(props: { plan: Plan; stream: Stream; texts?: string[]; edit
               setTyped(e.target.value)
               setWrong('')
             }}
+            aria-describedby="line-means"
           />
+          <p
+            id="line-means"
+            data-testid="line-means"
+            aria-live="polite"
+            className={cx(
+              'mt-1 min-h-[17px] text-[12px] font-semibold',
+              meant?.wrong ? 'text-amber-600' : 'text-accent',
+            )}
+          >
+            {wrong ? '' : meant?.wrong ? meant.says : meant ? sentences.enterDraws(meant.says) : ''}
+          </p>
         </form>
         <div className="flex flex-wrap items-center gap-1.5 pb-1">
           <span className="text-ink-500">{sentences.aClickSetsA}</span>
@@ -82,7 +96,8 @@ export function Week(props: { plan: Plan; stream: Stream; texts?: string[]; edit
           <Line
             key={d}
             day={d}
-            value={days[d]}
+            value={meant?.days?.[d] ?? days[d]}
+            drawnAhead={!!meant?.days && JSON.stringify(meant.days[d]) !== JSON.stringify(days[d])}
             text={texts?.[d] ?? ''}
             tool={tool}
             block={block.trim() || 'block'}
