@@ -22,6 +22,7 @@ import (
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/intake"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 )
@@ -764,4 +765,38 @@ func lastEntry(t *testing.T, f *office) int64 {
 		return err
 	}))
 	return id
+}
+
+// Ctrl Z takes back what was decided here just now; what is older or from elsewhere is
+// named, and taken back when it is asked for again.
+func TestWhatIsOlderIsNamedFirst(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.fill(t, 3)
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{1}})
+	here := f.Journal.Now()
+	out, err := f.Journal.TakeBackSeen(ctx, f.who, "", journal.Seen{Since: here + 1})
+	require.NoError(t, err)
+	require.NotZero(t, out.Named)
+	require.Zero(t, out.Entry)
+	require.Contains(t, out.Text, "The last decision is of Tue 24 Nov")
+	require.Contains(t, out.Text, "archived. The same key again takes it back.")
+	require.Equal(t, 2, out.Left)
+	again, err := f.Journal.TakeBackSeen(ctx, f.who, "", journal.Seen{Since: here + 1, Named: out.Named})
+	require.NoError(t, err)
+	require.Equal(t, 3, again.Left)
+	require.Zero(t, again.Named)
+
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{2}})
+	out, err = f.Journal.TakeBackSeen(ctx, f.who, "", journal.Seen{Since: here})
+	require.NoError(t, err)
+	require.Equal(t, 3, out.Left, "what was decided here just now goes at once")
+
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{2}})
+	f.clock.t = f.clock.t.Add(6 * time.Minute)
+	out, err = f.Journal.TakeBackSeen(ctx, f.who, "", journal.Seen{Since: here})
+	require.NoError(t, err)
+	require.NotZero(t, out.Named, "five minutes later it is named")
+	_, err = f.Journal.TakeBackSeen(ctx, f.who, "", journal.Seen{Since: here, Named: out.Named - 1})
+	require.NoError(t, err)
+	require.Len(t, f.queue(t), 2, "another one that was named is not this one")
 }

@@ -364,6 +364,27 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 	f.sound(t)
 }
 
+// Several people are waited for: with all, each answer is told, and the last ends it.
+func TestWaitingForAllOfThem(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Dates"))
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Dates of all", Waits: followup.Wait{Since: f.Now(), Only: true, All: true,
+		Also: []mail.Address{{Name: "Greta", Address: "greta@l.example"}}}}})
+	events := f.Journal.Subscribe(ctx, 1)
+	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("b@x", "Greta <greta@l.example>", "Re: Dates"))
+	waits := f.named(t, "Dates of all")
+	require.True(t, waits.Waiting())
+	require.Len(t, waits.Waits.Have, 1)
+	require.Equal(t, "Greta has answered “Dates of all”; 1 still has to.", (<-events).Text)
+	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("c@x", "Halvard <halvard@l.example>", "Re: Dates"))
+	require.Equal(t, followup.Completed, f.named(t, "Dates of all").Status)
+	f.sound(t)
+
+	many := make([]mail.Address, followup.MaxAlso+1)
+	_, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Too many", Waits: followup.Wait{Since: f.Now(), Also: many}}})
+	require.ErrorContains(t, err, "at most 10 people")
+}
+
 // A held answer ends no waiting before it comes in.
 func TestAHeldAnswerEndsTheWaitingWhenItComesIn(t *testing.T) {
 	f := newOffice(t, store.Options{})

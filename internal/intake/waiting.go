@@ -26,11 +26,16 @@ func endWaiting(t store.Tx, box int64, p store.Person, came []followup.Came, now
 	var ended []followup.FollowUp
 	for _, r := range rows {
 		before, after := r.Data, r.Data
+		by := before.With // who answered, if several are waited for
 		for _, m := range came {
 			switch after.Bearing(m, r.About...) {
 			case followup.Answers:
-				after = p.FollowUp.Answered(after, now)
-				after.Card = after.Open()
+				if len(before.Waits.Also) > 0 {
+					by = m.From
+				}
+				if after = p.FollowUp.AnsweredBy(after, m.From, now); !after.Waiting() {
+					after.Card = after.Open()
+				}
 			case followup.MayAnswer:
 				after = after.Offer(followup.Candidate{Message: m.Message, Conversation: m.In[0], From: m.From, At: now})
 			}
@@ -38,11 +43,16 @@ func endWaiting(t store.Tx, box int64, p store.Person, came []followup.Came, now
 		if after.Equal(before) {
 			continue
 		}
-		c := inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after}
+		was := before
+		c := inbox.Change{FollowUpBefore: &was, FollowUpAfter: &after}
 		changes = append(changes, c)
 		if after.Waiting() {
+			if len(after.Waits.Have) > len(before.Waits.Have) {
+				notice.Text, notice.FollowUp = fmt.Sprintf("%s has answered “%s”; %s to.", by.Short(), before.Title, stillHave(len(after.Missing()))), before.UID
+			}
 			continue
 		}
+		before.With = by // in what is said
 		ended = append(ended, before)
 		entries = append(entries, &store.Entry{BoxID: box, PersonID: p.ID, Actor: store.ByMail, Kind: inbox.WaitEnded, At: now, Count: 1, ConversationID: before.Conversation,
 			Text: before.With.Short() + " has answered: " + before.Title, Changes: []inbox.Change{c}})
@@ -60,4 +70,11 @@ func endWaiting(t store.Tx, box int64, p store.Person, came []followup.Came, now
 		notice.Text += fmt.Sprintf(" And %d more.", n)
 	}
 	return changes, notice, store.Conversations(t).Apply(box, p.ID, changes)
+}
+
+func stillHave(n int) string {
+	if n == 1 {
+		return "1 still has"
+	}
+	return fmt.Sprintf("%d still have", n)
 }

@@ -10,12 +10,13 @@ import (
 
 // Decided is what came of a decision.
 type Decided struct {
-	Entry int64  `json:"entry"` // in the journal; 0 if nothing changed
-	Count int    `json:"count"` // conversations it changed
-	Left  int    `json:"left"`  // left to decide afterwards
-	Text  string `json:"text"`  // in a sentence
-	First int64  `json:"first"` // the first of the conversations, 0 if none
-	Stale int    `json:"stale"` // conversations passed over, as they are no longer where they were seen
+	Entry int64  `json:"entry"`           // in the journal; 0 if nothing changed
+	Count int    `json:"count"`           // conversations it changed
+	Left  int    `json:"left"`            // left to decide afterwards
+	Text  string `json:"text"`            // in a sentence
+	First int64  `json:"first"`           // the first of the conversations, 0 if none
+	Stale int    `json:"stale"`           // conversations passed over, as they are no longer where they were seen
+	Named int64  `json:"named,omitempty"` // nothing was changed: this entry would be taken back if it is asked for again
 }
 
 // Commit stores changes of a box with their line in the journal, in the

@@ -22,6 +22,44 @@ func (j *Journal) TakeBack(ctx context.Context, who identity.Who, key string) (D
 	return j.revert(ctx, who, key, inbox.TakeBack)
 }
 
+// Seen is what somebody sees who takes back their last decision: since when the screen
+// they are at shows what they decide (0: they see all), and which entry was named to
+// them already.
+type Seen struct {
+	Since when.Instant `json:"since"`
+	Named int64        `json:"named"`
+}
+
+// fresh is for how long a decision is taken back without its being named.
+const fresh = when.Instant(5 * 60_000)
+
+// TakeBackSeen takes back the last decision as TakeBack does, if it is of the last five
+// minutes and of the screen the person is at. Any other is only named, by Decided.Named
+// and in the sentence; nothing is changed until it is asked for so.
+func (j *Journal) TakeBackSeen(ctx context.Context, who identity.Who, key string, seen Seen) (out Decided, err error) {
+	if seen.Since == 0 {
+		return j.TakeBack(ctx, who, key)
+	}
+	now := j.Now()
+	err = j.store.Read(ctx, func(t store.Tx) error {
+		done, err := store.Journal(t).LastStep(who.Person)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil // what is said then is said below
+		}
+		if err != nil || done.ID == seen.Named || done.At >= max(seen.Since, now-fresh) {
+			return err
+		}
+		out.Named = done.ID
+		out.Text = fmt.Sprintf("The last decision is of %s: %s, %s. The same key again takes it back.", who.Week.Say(when.Moment{At: done.At}, now), j.what(done), j.kinds[done.Kind].Verb)
+		out.Left, err = store.Conversations(t).Left(who.Box)
+		return err
+	})
+	if err != nil || out.Named != 0 {
+		return out, err
+	}
+	return j.TakeBack(ctx, who, key)
+}
+
 // Again does again what was taken back last, as long as nothing else has been
 // decided since.
 func (j *Journal) Again(ctx context.Context, who identity.Who, key string) (Decided, error) {
@@ -162,11 +200,16 @@ func thing(changes []inbox.Change) string {
 	return "follow-up"
 }
 
-func (j *Journal) sentence(kind inbox.Kind, done store.Entry) string {
-	what := "“" + done.Text + "”"
+// what is what an entry is about, in a sentence.
+func (j *Journal) what(done store.Entry) string {
 	if done.Count > 1 && !j.kinds[done.Kind].Named {
-		what = say.Plural(done.Count, thing(done.Changes))
+		return say.Plural(done.Count, thing(done.Changes))
 	}
+	return "“" + done.Text + "”"
+}
+
+func (j *Journal) sentence(kind inbox.Kind, done store.Entry) string {
+	what := j.what(done)
 	if kind == inbox.Again {
 		return "Done again: " + what + "."
 	}

@@ -41,8 +41,8 @@ func (s *server) decisions(in *gin.RouterGroup) {
 	in.POST("/looks/:id", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Decisions.Look(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
-		return s.d.Journal.TakeBack(c.Request.Context(), w, key)
+	in.POST("/take-back", post(s, func(c *gin.Context, w identity.Who, key string, v journal.Seen) (journal.Decided, error) {
+		return s.d.Journal.TakeBackSeen(c.Request.Context(), w, key, v)
 	}))
 	in.POST("/again", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Journal.Again(c.Request.Context(), w, key)

@@ -146,3 +146,13 @@ func TestLinesInOtherLanguages(t *testing.T) {
 		require.Equal(t, c.want, said(ReadLine(c.line, FollowUp{}, known, w, tuesday)), c.line)
 	}
 }
+
+// Waiting can begin on an earlier day, and on none that lies ahead.
+func TestWaitingSinceAnEarlierDay(t *testing.T) {
+	r := ReadLine("form / waiting for jonas since mon", FollowUp{}, known, week, tuesday)
+	require.Equal(t, at(23, 0, 0), r.FollowUp.Waits.Since)
+	require.Contains(t, said(r), "since Mon 23 Nov, 0:00")
+	r = ReadLine("form / waiting for jonas since next fri", FollowUp{}, known, week, tuesday)
+	require.Contains(t, r.Parts[1].Wrong, "lies ahead")
+	require.Zero(t, r.FollowUp.Waits.Since)
+}

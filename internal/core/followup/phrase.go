@@ -2,6 +2,7 @@ package followup
 
 import (
 	"cmp"
+	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
@@ -86,7 +87,9 @@ var (
 	effortPart  = regexp.MustCompile(`^(?:takes|effort|~|about)?\s*(?:(\d{1,3})(?:[.,](\d))?\s*(?:h|hours?)\s*(?:(\d{1,2})\s*(?:min|m)?)?|(\d{1,4})\s*(?:min|minutes?))$`)
 	halfHour    = regexp.MustCompile(`^(?:takes|effort|~|about)\s*half an hour$`)
 	percentPart = regexp.MustCompile(`^(\d{1,3})\s*%(?:\s+done)?$`)
-	waitPart    = regexp.MustCompile(`^(?:waits?|waiting)\s+(for\s+)?(.+)$`)
+	allOf       = regexp.MustCompile(`(?i)^(?:all of|both|all|each of)\s+`)
+	whomSplit   = regexp.MustCompile(`(?i)\s*(?:,|&|\band\b|\bor\b)\s*`)
+	waitPart    = regexp.MustCompile(`(?i)^(?:waits?|waiting)\s+(for\s+)?(.+)$`)
 	askPart     = regexp.MustCompile(`^(?:ask|asks)\s+again\s+(.+)$`)
 )
 
@@ -400,23 +403,47 @@ func (r *reader) percent(_, low string) (Part, bool) {
 	return Part{Kind: PartPercent, Means: strconv.Itoa(n) + " % done"}, true
 }
 
-func (r *reader) wait(_, low string) (Part, bool) {
-	m := waitPart.FindStringSubmatch(low)
+func (r *reader) wait(text, _ string) (Part, bool) {
+	m := waitPart.FindStringSubmatch(text)
 	if m == nil {
 		return Part{}, false
 	}
-	a, ok := r.find(m[2])
-	if !ok && m[1] == "" { // “waiting list”
-		return Part{}, false
+	whom, since, dated := strings.Cut(m[2], " since ")
+	begun := r.now
+	if dated {
+		read := r.w.ReadIn(when.Field{Way: when.Back}, since, r.now)
+		if read.Moment.IsZero() {
+			return Part{Kind: PartWait, Wrong: read.Sentence}, true
+		}
+		begun = read.Moment.At
 	}
-	if !ok {
-		a = mail.Address{Name: strings.TrimSpace(m[2])}
+	bare := allOf.ReplaceAllString(whom, "")
+	all := bare != whom
+	var people []mail.Address
+	for _, name := range whomSplit.Split(bare, -1) {
+		a, ok := r.find(name)
+		if !ok && m[1] == "" { // “waiting list”
+			return Part{}, false
+		}
+		if !ok {
+			a = mail.Address{Name: strings.TrimSpace(name)}
+		}
+		if people = append(people, a); len(people) > MaxAlso+1 {
+			return Part{Kind: PartWait, Wrong: fmt.Sprintf("At most %d people are waited for at once.", MaxAlso+1)}, true
+		}
 	}
-	r.f.With = a
-	if r.f.Waits.Since == 0 {
-		r.f.Waits.Since = r.now
+	r.f.With, r.f.Waits.Also, r.f.Waits.All, r.f.Waits.Have = people[0], people[1:], all && len(people) > 1, nil
+	if len(people) == 1 {
+		r.f.Waits.Also = nil
 	}
-	return Part{Kind: PartWait, Means: "waits for " + a.Short()}, true
+	if r.f.Waits.Since == 0 || dated {
+		r.f.Waits.Since = begun
+	}
+	means := "waits for " + SayAwaited(r.f)
+	if dated {
+		means += " since " + r.w.Say(when.Moment{At: begun}, r.now)
+	}
+	return Part{Kind: PartWait, Means: means}, true
 }
 
 func (r *reader) ask(_, low string) (Part, bool) {

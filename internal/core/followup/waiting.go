@@ -11,14 +11,22 @@ import (
 
 // Wait is that somebody's answer is awaited.
 type Wait struct {
-	Since  when.Instant `json:"since,omitempty"`  // 0: nobody is waited for
-	Ask    when.Moment  `json:"ask"`              // when to ask again
-	Only   bool         `json:"only,omitempty"`   // there is nothing else to do: an answer finishes it
-	Ended  when.Instant `json:"ended,omitempty"`  // when the answer came that ended the last waiting
-	Was    when.Instant `json:"was,omitempty"`    // since when that had been waited for, so that it can be gone on with
-	Sent   string       `json:"sent,omitempty"`   // Message-ID of what was sent to ask for it, if that is known
-	Offers []Candidate  `json:"offers,omitempty"` // messages that may be the answer, the oldest first, at most MaxOffers
+	Since when.Instant `json:"since,omitempty"` // 0: nobody is waited for
+	Ask   when.Moment  `json:"ask"`             // when to ask again
+	Only  bool         `json:"only,omitempty"`  // there is nothing else to do: an answer finishes it
+	Ended when.Instant `json:"ended,omitempty"` // when the answer came that ended the last waiting
+	Was   when.Instant `json:"was,omitempty"`   // since when that had been waited for, so that it can be gone on with
+	Sent  string       `json:"sent,omitempty"`  // Message-ID of what was sent to ask for it, if that is known
+	// Also are others who are waited for besides FollowUp.With, at most MaxAlso: an answer
+	// of one of them ends it, or with All one of each, of whom Have have answered.
+	Also   []mail.Address `json:"also,omitempty"`
+	All    bool           `json:"all,omitempty"`
+	Have   []mail.Address `json:"have,omitempty"`
+	Offers []Candidate    `json:"offers,omitempty"` // messages that may be the answer, the oldest first, at most MaxOffers
 }
+
+// MaxAlso is how many people are waited for at once besides the first.
+const MaxAlso = 9
 
 // MaxOffers is how many messages are offered at once as the answer to one waiting;
 // of more the newest are.
@@ -77,14 +85,31 @@ func (f FollowUp) Bearing(m Came, about ...int64) Bearing {
 	return NoAnswer
 }
 
-// awaits says that f is about the one who writes from that address: it is
-// theirs, or bears their full name, as another address of theirs does, or one
-// that they share.
+// awaits says that f is about the one who writes from that address.
 func (f FollowUp) awaits(from mail.Address) bool {
-	if f.With.Address != "" && strings.EqualFold(f.With.Address, from.Address) {
+	return slices.ContainsFunc(f.Awaited(), func(a mail.Address) bool { return same(a, from) })
+}
+
+// Awaited are all whose answers are waited for.
+func (f FollowUp) Awaited() []mail.Address {
+	return append([]mail.Address{f.With}, f.Waits.Also...)
+}
+
+// Missing are those of whom an answer is waited for and has not come: all, unless one of
+// each is wanted.
+func (f FollowUp) Missing() []mail.Address {
+	return slices.DeleteFunc(f.Awaited(), func(a mail.Address) bool {
+		return slices.ContainsFunc(f.Waits.Have, func(h mail.Address) bool { return same(a, h) })
+	})
+}
+
+// same says that somebody writes from that address: it is theirs, or bears their full
+// name, as another address of theirs does, or one that they share.
+func same(a, from mail.Address) bool {
+	if a.Address != "" && strings.EqualFold(a.Address, from.Address) {
 		return true
 	}
-	name := FullName(f.With.Name)
+	name := FullName(a.Name)
 	return name != "" && name == FullName(from.Name)
 }
 
@@ -130,8 +155,22 @@ func (f FollowUp) Refuse(message int64) FollowUp {
 func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) FollowUp {
 	was := f.Waits
 	f = s.Put(f, s.first(Others).ID, since)
-	f.Waits = Wait{Since: since, Ask: ask, Only: was.Only, Sent: was.Sent}
+	f.Waits = Wait{Since: since, Ask: ask, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All, Have: was.Have}
 	return f
+}
+
+// AnsweredBy is f when somebody who is waited for has answered at now: waiting ends,
+// unless others have to answer, too.
+func (s Settings) AnsweredBy(f FollowUp, from mail.Address, now when.Instant) FollowUp {
+	if f.Waiting() && f.Waits.All && len(f.Waits.Also) > 0 {
+		if f.awaits(from) && slices.ContainsFunc(f.Missing(), func(a mail.Address) bool { return same(a, from) }) {
+			f.Waits.Have = append(slices.Clone(f.Waits.Have), from)
+		}
+		if len(f.Missing()) > 0 {
+			return f
+		}
+	}
+	return s.Answered(f, now)
 }
 
 // Answered is f when the answer has come at now: waiting ends. What was nothing
@@ -146,7 +185,7 @@ func (s Settings) Answered(f FollowUp, now when.Instant) FollowUp {
 	} else {
 		f = s.Put(f, s.first(Mine).ID, now)
 	}
-	f.Waits = Wait{Ended: now, Was: was.Since, Only: was.Only, Sent: was.Sent}
+	f.Waits = Wait{Ended: now, Was: was.Since, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All}
 	return f
 }
 
@@ -158,4 +197,22 @@ func (s Settings) KeepWaiting(f FollowUp, ask when.Moment) FollowUp {
 	}
 	f.Card = false
 	return s.WaitFor(f, cmp.Or(f.Waits.Was, f.Waits.Ended), ask)
+}
+
+// SayAwaited names who is waited for: "Jonas", "Jonas or Mirela", "both Jonas and Mirela".
+func SayAwaited(f FollowUp) string {
+	var names []string
+	for _, a := range f.Awaited() {
+		names = append(names, a.Short())
+	}
+	n := len(names)
+	switch {
+	case n == 1:
+		return names[0]
+	case !f.Waits.All:
+		return strings.Join(names[:n-1], ", ") + " or " + names[n-1]
+	case n == 2:
+		return "both " + names[0] + " and " + names[1]
+	}
+	return "all of " + strings.Join(names[:n-1], ", ") + " and " + names[n-1]
 }

@@ -96,3 +96,37 @@ func TestWhatMayBeTheAnswerIsOffered(t *testing.T) {
 	require.Nil(t, without.Refuse(2).Refuse(6).Waits.Offers)
 	require.Empty(t, s.Answered(f, 9).Waits.Offers)
 }
+
+// Several people are waited for: any of them ends it, or all of them have to answer.
+func TestWaitingForSeveralPeople(t *testing.T) {
+	s := Usual()
+	jonas, mirela, oona := mail.Address{Name: "Jonas Reyland", Address: "jonas@x.example"}, mail.Address{Name: "Mirela Dossett", Address: "mirela@x.example"}, mail.Address{Name: "Oona Varga"}
+	f := s.WaitFor(FollowUp{Title: "Dates", Status: NeedsAction, With: jonas, Conversation: 7}, at(23, 9, 0), when.Moment{})
+	f.Waits.Also = []mail.Address{mirela, oona}
+	from := func(a mail.Address) Came { return Came{Message: 1, From: a, In: []int64{7}, Written: tuesday} }
+	require.Equal(t, Answers, f.Bearing(from(mirela)))
+	require.Equal(t, Answers, f.Bearing(from(mail.Address{Name: "Oona Varga", Address: "oona@home.example"})), "by her name")
+	require.Equal(t, MayAnswer, f.Bearing(from(mail.Address{Name: "Else", Address: "else@x.example"})))
+	require.False(t, s.AnsweredBy(f, mirela, tuesday).Waiting(), "any of them")
+	require.Equal(t, "Jonas Reyland, Mirela Dossett or Oona Varga", SayAwaited(f))
+
+	f.Waits.All = true
+	require.Equal(t, "all of Jonas Reyland, Mirela Dossett and Oona Varga", SayAwaited(f))
+	g := s.AnsweredBy(f, mirela, tuesday)
+	require.True(t, g.Waiting())
+	require.Equal(t, []mail.Address{jonas, oona}, g.Missing())
+	require.True(t, s.AnsweredBy(g, mirela, tuesday).Equal(g), "once more changes nothing")
+	g = s.AnsweredBy(g, jonas, tuesday)
+	require.True(t, g.Waiting())
+	g = s.AnsweredBy(g, mail.Address{Name: "Oona Varga", Address: "oona@home.example"}, tuesday)
+	require.False(t, g.Waiting(), "the last of them")
+	require.Equal(t, []mail.Address{mirela, oona}, s.KeepWaiting(g, when.Moment{}).Waits.Also, "what is waited on for is as before")
+
+	r := ReadLine("dates / waits for both Jonas and Mirela since mon", FollowUp{}, known, week, tuesday)
+	require.True(t, r.FollowUp.Waits.All)
+	require.Len(t, r.FollowUp.Waits.Also, 1)
+	require.Contains(t, said(r), "waits for both Jonas")
+	r = ReadLine("dates / waits for jonas or mirela", FollowUp{}, known, week, tuesday)
+	require.False(t, r.FollowUp.Waits.All)
+	require.Len(t, r.FollowUp.Waits.Also, 1)
+}

@@ -183,8 +183,20 @@ func capital(s string) string {
 	return strings.ToUpper(string(r[:1])) + string(r[1:])
 }
 
-// Reminder is what a message says that asks again for an answer to one written
-// on that day.
-func Reminder(to mail.Address, subject, day string) string {
-	return fmt.Sprintf("Dear %s,\n\non %s I wrote to you about “%s” and have not heard from you yet. May I ask you for an answer?\n", to.Short(), day, mail.Title(subject))
+// Reminder is what a message says that asks again for an answer: asked are the days on
+// which that was asked for, the first first. The tone follows how often that was.
+func Reminder(to mail.Address, subject string, asked []string) string {
+	about := "“" + mail.Title(subject) + "”"
+	switch n := len(asked); {
+	case n <= 1:
+		day := ""
+		if n == 1 {
+			day = "on " + asked[0] + " "
+		}
+		return fmt.Sprintf("Dear %s,\n\n%sI wrote to you about %s and have not heard from you yet. May I ask you for an answer?\n", to.Short(), day, about)
+	case n == 2:
+		return fmt.Sprintf("Dear %s,\n\nI wrote to you about %s on %s and asked again on %s. Could you tell me how it stands, or when I may expect your answer? A word is enough.\n", to.Short(), about, asked[0], asked[1])
+	default:
+		return fmt.Sprintf("Dear %s,\n\nsince %s I have asked you %d times about %s, last on %s. I cannot go on without it. Please answer this week, or tell me whom I should ask instead.\n", to.Short(), asked[0], n, about, asked[n-1])
+	}
 }

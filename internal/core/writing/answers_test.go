@@ -64,7 +64,12 @@ func TestQuestions(t *testing.T) {
 	require.Empty(t, Questions("Nothing is asked here. ??"))
 }
 
-func TestAReminderNamesWhatItIsAbout(t *testing.T) {
+// A reminder names what it is about and when it was asked, and grows firmer.
+func TestTheToneOfAReminderFollowsHowOftenOneHasAsked(t *testing.T) {
+	ilse := mail.Address{Name: "Ilse Marchetti", Address: "i@m.example"}
 	require.Equal(t, "Dear Ilse Marchetti,\n\non 20 November 2026 I wrote to you about “Who can open the case?” and have not heard from you yet. May I ask you for an answer?\n",
-		Reminder(mail.Address{Name: "Ilse Marchetti", Address: "i@m.example"}, "Re: Who can open the case?", "20 November 2026"))
+		Reminder(ilse, "Re: Who can open the case?", []string{"20 November 2026"}))
+	require.Contains(t, Reminder(ilse, "Case", []string{"2 November 2026", "9 November 2026"}), "about “Case” on 2 November 2026 and asked again on 9 November 2026. Could you tell me how it stands")
+	require.Contains(t, Reminder(ilse, "Case", []string{"2 November 2026", "9 November 2026", "16 November 2026"}), "since 2 November 2026 I have asked you 3 times about “Case”, last on 16 November 2026.")
+	require.Contains(t, Reminder(ilse, "Case", nil), "\n\nI wrote to you about “Case”")
 }

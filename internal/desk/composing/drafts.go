@@ -107,6 +107,21 @@ func below(t store.Tx, who identity.Who, draft drafting.Draft) (b mime.Body, tex
 	return b, writing.Forwarded(b.Message, at), nil
 }
 
+// askedOn is on which days the user wrote in the conversation of m since somebody else
+// did last, the first first.
+func askedOn(t store.Tx, who identity.Who, m store.Message) (days []string, err error) {
+	all, err := store.Messages(t).MessagesOf(who.Box, m.ConversationID)
+	for _, x := range all {
+		switch day := x.Date.In(who.Week.Location()).Format("2 January 2006"); {
+		case !x.Own:
+			days = nil
+		case !slices.Contains(days, day):
+			days = append(days, day)
+		}
+	}
+	return days, err
+}
+
 // Begin begins a message, or goes on with the one that was begun in the
 // same conversation. Choosing another mode for it keeps the words, and finds
 // anew to whom it goes. Asked again with the same key it begins nothing more.
@@ -145,7 +160,11 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, key string, b DraftB
 			}
 		}
 		if b.Remind && draft.Text == "" && len(draft.To) > 0 {
-			draft.Text = writing.Reminder(draft.To[0], m.Subject, m.Date.In(who.Week.Location()).Format("2 January 2006"))
+			asked, err := askedOn(t, who, m)
+			if err != nil {
+				return v, err
+			}
+			draft.Text = writing.Reminder(draft.To[0], m.Subject, asked)
 			draft.Version++
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return v, err

@@ -194,13 +194,18 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		f.Card = false
 		return s.set.WaitFor(f, since, step.Ask.Realign()), nil
 	case inbox.AcceptAnswer, inbox.RefuseAnswer:
-		if !slices.ContainsFunc(f.Waits.Offers, func(o followup.Candidate) bool { return o.Message == step.Message }) || !f.Waiting() {
+		i := slices.IndexFunc(f.Waits.Offers, func(o followup.Candidate) bool { return o.Message == step.Message })
+		if i < 0 || !f.Waiting() {
 			return f, &problem.Error{Type: "not-offered", Text: fmt.Sprintf("That message is not offered as the answer to “%s” any more, so nothing was changed.", f.Title)}
 		}
 		if step.Kind == inbox.RefuseAnswer {
 			return f.Refuse(step.Message), nil
 		}
-		return s.set.Answered(f, now), nil
+		after := s.set.AnsweredBy(f, f.Waits.Offers[i].From, now)
+		if after.Waiting() { // others have to answer, too
+			after = after.Refuse(step.Message)
+		}
+		return after, nil
 	case inbox.KeepWaiting:
 		if f.Waiting() || f.Waits.Ended == 0 {
 			return f, &problem.Error{Type: "not-ended", Text: fmt.Sprintf("No answer to “%s” has come that could have been none, so nothing was changed.", f.Title)}

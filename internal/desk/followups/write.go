@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
 	"github.com/google/uuid"
@@ -68,7 +69,10 @@ func (n NewFollowUp) Write(f followup.FollowUp, s followup.Settings, w when.Week
 	switch {
 	case n.Waits.Since != 0:
 		since := cmp.Or(before.Waits.Since, min(n.Waits.Since, now))
-		f.Waits.Only = n.Waits.Only
+		if len(n.Waits.Also) > followup.MaxAlso {
+			return f, problem.Invalid("also", fmt.Sprintf("Nothing was saved: at most %d people are waited for at once.", followup.MaxAlso+1))
+		}
+		f.Waits.Only, f.Waits.Also, f.Waits.All, f.Waits.Have = n.Waits.Only, n.Waits.Also, n.Waits.All, n.Waits.Have
 		f = s.WaitFor(f, since, n.Waits.Ask.Realign())
 		if before.Waiting() && before.With == f.With {
 			f.Waits.Offers = before.Waits.Offers

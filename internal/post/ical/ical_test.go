@@ -157,6 +157,10 @@ func TestThereAndBack(t *testing.T) {
 				f.Finished = 1_790_000_400_000
 			} else if rapid.Bool().Draw(t, "waits") {
 				f.Waits = followup.Wait{Since: 1_790_000_300_000, Ask: moment(t, "ask"), Only: rapid.Bool().Draw(t, "only"), Sent: rapid.SampledFrom([]string{"", "a@b.example"}).Draw(t, "sent")}
+				if rapid.Bool().Draw(t, "several") {
+					f.Waits.Also, f.Waits.All = []mail.Address{{Name: "Mirela Dossett", Address: "m@x.example"}, {Name: "Oona"}}, rapid.Bool().Draw(t, "all")
+					f.Waits.Have = []mail.Address{{Name: "Mirela Dossett", Address: "m@x.example"}}
+				}
 				if f.Waits.Ask.WholeDay() {
 					f.Waits.Ask = when.Moment{}
 				}

@@ -384,7 +384,7 @@ func messageOf(c *ical.Component) string {
 // known are the properties that a follow-up has a place for.
 var knownTodo = map[string]bool{"UID": true, "DTSTAMP": true, "CREATED": true, "LAST-MODIFIED": true, "SUMMARY": true, "DESCRIPTION": true, "DTSTART": true, "DUE": true, "PRIORITY": true,
 	"STATUS": true, "PERCENT-COMPLETE": true, "COMPLETED": true, "CATEGORIES": true, "LOCATION": true, "RRULE": true, "EXDATE": true,
-	"X-EBBE-PROJECT": true, "X-EBBE-EFFORT": true, "X-EBBE-STAGE": true, "X-EBBE-WITH": true, "X-EBBE-WAITS": true, "X-EBBE-SENT": true, "X-EBBE-MOVED": true, "X-EBBE-REPEAT": true, "X-EBBE-FINISHED": true}
+	"X-EBBE-PROJECT": true, "X-EBBE-EFFORT": true, "X-EBBE-STAGE": true, "X-EBBE-WITH": true, "X-EBBE-WAITS": true, "X-EBBE-SENT": true, "X-EBBE-ALSO": true, "X-EBBE-ALL": true, "X-EBBE-HAVE": true, "X-EBBE-MOVED": true, "X-EBBE-REPEAT": true, "X-EBBE-FINISHED": true}
 
 var knownEvent = map[string]bool{"UID": true, "DTSTAMP": true, "CREATED": true, "LAST-MODIFIED": true, "SUMMARY": true, "DESCRIPTION": true, "DTSTART": true, "DTEND": true, "DURATION": true,
 	"SEQUENCE": true, "LOCATION": true, "RRULE": true, "EXDATE": true, "ATTENDEE": true, "ORGANIZER": true, "RECURRENCE-ID": true, "X-EBBE-MINE": true, "X-EBBE-FIRED": true}
@@ -461,7 +461,7 @@ func (r *calendarReader) todo(c *ical.Component) Todo {
 		f.Made = instant(c, ical.PropDateTimeStamp)
 	}
 	if p := c.Props.Get("X-EBBE-WITH"); p != nil {
-		f.With = mail.Address{Name: p.Params.Get("CN"), Address: strings.TrimPrefix(strings.ToLower(p.Value), "mailto:")}
+		f.With = person(p)
 	}
 	r.waits(c, &f)
 	if f.Title == "" {
@@ -487,6 +487,22 @@ func (r *calendarReader) todo(c *ical.Component) Todo {
 	return t
 }
 
+// person is whom a property names by address and CN.
+func person(p *ical.Prop) mail.Address {
+	return mail.Address{Name: p.Params.Get("CN"), Address: strings.TrimPrefix(strings.ToLower(p.Value), "mailto:")}
+}
+
+// people are those whom the properties of that name name, as many as are waited for at
+// once.
+func people(c *ical.Component, name string) (out []mail.Address) {
+	for _, p := range c.Props.Values(name) {
+		if len(out) < followup.MaxAlso {
+			out = append(out, person(&p))
+		}
+	}
+	return out
+}
+
 func (r *calendarReader) waits(c *ical.Component, f *followup.FollowUp) {
 	p := c.Props.Get("X-EBBE-WAITS")
 	if p == nil {
@@ -497,6 +513,8 @@ func (r *calendarReader) waits(c *ical.Component, f *followup.FollowUp) {
 	}
 	f.Waits.Only = p.Params.Get("X-ONLY") != ""
 	f.Waits.Sent = text(c, "X-EBBE-SENT")
+	f.Waits.All = text(c, "X-EBBE-ALL") != ""
+	f.Waits.Also, f.Waits.Have = people(c, "X-EBBE-ALSO"), people(c, "X-EBBE-HAVE")
 	if ask := p.Params.Get("X-ASK"); ask != "" {
 		q := ical.NewProp("X-ASK")
 		q.Value = ask

@@ -213,6 +213,15 @@ func (w *icalWriter) todo(t Todo) {
 		}
 		w.instant("X-EBBE-WAITS", f.Waits.Since, ps...)
 		w.text("X-EBBE-SENT", f.Waits.Sent)
+		if f.Waits.All {
+			w.text("X-EBBE-ALL", "TRUE")
+		}
+		for _, a := range f.Waits.Also {
+			w.line("X-EBBE-ALSO", "mailto:"+a.Address, param{"CN", a.Name})
+		}
+		for _, a := range f.Waits.Have {
+			w.line("X-EBBE-HAVE", "mailto:"+a.Address, param{"CN", a.Name})
+		}
 	}
 	if f.Moved > 0 {
 		w.line("X-EBBE-MOVED", strconv.Itoa(f.Moved))

@@ -45,7 +45,10 @@ func (t Awaited) Over(box int64, came []followup.Came) (rows []Waiting, err erro
 	const its = `SELECT conversation_id FROM refs WHERE refs.box_id = f.box_id AND message_id IN (f.data->>'$.message', f.data->>'$.waits.sent')`
 	err = t.db().Raw(`SELECT f.*, (SELECT json_group_array(conversation_id) FROM (`+its+`)) about FROM follow_ups f WHERE box_id = @box AND waits_since > 0 AND (
 			person IN (SELECT value FROM json_each(@raw, '$.addresses')) OR conversation_id IN (SELECT value FROM json_each(@raw, '$.in'))
-			OR lower(person_name) IN (SELECT value FROM json_each(@raw, '$.names')) OR EXISTS (`+its+` AND conversation_id IN (SELECT value FROM json_each(@raw, '$.in'))))
+			OR lower(person_name) IN (SELECT value FROM json_each(@raw, '$.names'))
+			OR data->>'$.waits.also' IS NOT NULL AND EXISTS (SELECT 1 FROM json_each(f.data, '$.waits.also') a
+				WHERE a.value->>'address' IN (SELECT value FROM json_each(@raw, '$.addresses')) OR lower(a.value->>'name') IN (SELECT value FROM json_each(@raw, '$.names')))
+			OR EXISTS (`+its+` AND conversation_id IN (SELECT value FROM json_each(@raw, '$.in'))))
 		ORDER BY waits_since, uid`, map[string]any{"box": box, "raw": string(raw)}).Scan(&rows).Error
 	return rows, err
 }

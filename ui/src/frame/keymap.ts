@@ -121,17 +121,17 @@ const list: Known[] = [
   },
   {
     id: 'short-answer',
-    name: 'While replying: take the next short answer',
+    name: 'While replying: the next short answer',
     keys: ['Shift+F2'],
     where: 'Deciding',
-    also: 'quick reply suggestion canned',
+    also: 'quick suggestion',
   },
   {
     id: 'next-asked',
-    name: 'While replying: go on to the next thing asked',
+    name: 'While replying: the next thing asked',
     keys: ['Ctrl+,'],
     where: 'Deciding',
-    also: 'next question quick reply',
+    also: 'question',
   },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true, also: 'down' },

@@ -559,8 +559,19 @@ export interface Wait {
   ended?: when.Instant; // when the answer came that ended the last waiting
   was?: when.Instant; // since when that had been waited for, so that it can be gone on with
   sent?: string; // Message-ID of what was sent to ask for it, if that is known
+  /**
+   * Also are others who are waited for besides FollowUp.With, at most MaxAlso: an answer
+   * of one of them ends it, or with All one of each, of whom Have have answered.
+   */
+  also?: mail.Address[];
+  all?: boolean;
+  have?: mail.Address[];
   offers?: Candidate[]; // messages that may be the answer, the oldest first, at most MaxOffers
 }
+/**
+ * MaxAlso is how many people are waited for at once besides the first.
+ */
+export const MaxAlso = 9;
 /**
  * MaxOffers is how many messages are offered at once as the answer to one waiting;
  * of more the newest are.

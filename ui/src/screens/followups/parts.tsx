@@ -26,7 +26,9 @@ export const asNew = (f: FollowUpView, patch: Partial<NewFollowUp> = {}): NewFol
 })
 
 const first = (name: string) => name.split(' ')[0]
-export const withName = (f: FollowUpView) => f.with.name || f.with.address
+/** Whom it is about, and how many others are waited for. */
+export const withName = (f: FollowUpView) =>
+  (f.with.name || f.with.address) + (f.waits.also?.length ? ` +${f.waits.also.length}` : '')
 
 /** What stands below the title: priority, when it is due, whom it waits for, and what else is said of it. */
 export function Facts({ f, project = true }: { f: FollowUpView; project?: boolean }) {

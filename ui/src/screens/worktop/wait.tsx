@@ -1,10 +1,13 @@
 import { useState } from 'react'
 import type { NewFollowUp, Slip } from '../../api/desk'
+import type { Address } from '../../api/gen/mail'
 import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
-import { now } from '../../api/times'
-import { Button } from '../../kit/button'
+import { date, now } from '../../api/times'
+import { Button, TextButton } from '../../kit/button'
+import { RadioGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
+import { PeopleField } from '../../kit/people'
 import { type Chosen, PhraseField } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
 import { sentences } from './sentences'
@@ -23,6 +26,12 @@ export function WaitTray({
   const between = data?.between
   const [name, setName] = useState<string>()
   const [ask, setAsk] = useState<Chosen | null>(null)
+  const [since, setSince] = useState<Chosen | null>(null)
+  const [several, setSeveral] = useState(false)
+  const [also, setAlso] = useState<Address[]>([])
+  const [every, setEvery] = useState(false)
+  const newest = data?.messages.at(-1)
+  const begun = since?.moment.at ?? (newest?.own ? newest.date : now()) // what was sent is waited for since then
   const shown = name ?? between?.name ?? slip.from
   const same = !name || name === between?.name || name === slip.from
   const wait = (at?: Moment) =>
@@ -35,7 +44,7 @@ export function WaitTray({
         same && between
           ? { name: between.name, address: between.address }
           : { name: shown, address: shown.includes('@') ? shown : '' },
-      waits: { since: now(), ask: at ?? { at: 0 }, only: true },
+      waits: { since: begun, ask: at ?? { at: 0 }, only: true, also, all: every && also.length > 0 },
     })
   return (
     <Tray
@@ -47,14 +56,33 @@ export function WaitTray({
         wait(ask?.moment)
       }}
     >
-      <Field
-        id="wait-for"
-        className="min-w-52 flex-1"
-        label={sentences.waitingForTheirAnswer}
-        value={shown}
-        onChange={(e) => setName(e.target.value)}
-        autoComplete="off"
-      />
+      <div className="min-w-52 flex-1">
+        <Field
+          id="wait-for"
+          label={sentences.waitingForTheirAnswer}
+          value={shown}
+          onChange={(e) => setName(e.target.value)}
+          autoComplete="off"
+        />
+        {several ? (
+          <div className="mt-2 grid gap-2">
+            <PeopleField id="wait-also" label={sentences.andFor} people={also} autoFocus onChange={setAlso} />
+            <RadioGroup
+              label={sentences.whoHasToAnswer}
+              value={every ? 'all' : 'any'}
+              options={[
+                { id: 'any', name: sentences.anyOfThem },
+                { id: 'all', name: sentences.allOfThem },
+              ]}
+              onChange={(v) => setEvery(v === 'all')}
+            />
+          </div>
+        ) : (
+          <TextButton small className="mt-1" onClick={() => setSeveral(true)}>
+            {sentences.forSeveralPeople}
+          </TextButton>
+        )}
+      </div>
       <div className="min-w-52 flex-1">
         <PhraseField
           id="wait-ask"
@@ -64,6 +92,18 @@ export function WaitTray({
           optional
           onChosen={setAsk}
           onAccept={(c) => wait(c.moment)}
+          onCancel={onClose}
+        />
+      </div>
+      <div className="min-w-44 flex-1">
+        <PhraseField
+          id="wait-since"
+          label={newest?.own ? sentences.sinceItWasSent(date(newest.date)) : sentences.sinceNow}
+          placeholder={sentences.lastFri}
+          way="back"
+          optional
+          onChosen={setSince}
+          onAccept={() => wait(ask?.moment)}
           onCancel={onClose}
         />
       </div>

@@ -78,9 +78,7 @@ export function Offers({ lines, text, onText }: Props) {
         </div>
       ))}
       {key && (
-        <p className="text-[11.5px] text-ink-500">
-          {lines.length > 1 ? sentences.theNextAnswerOf(key, nextKey) : sentences.theNextAnswer(key)}
-        </p>
+        <p className="text-[11.5px] text-ink-500">{sentences.keysOfAnswers(key, lines.length > 1 ? nextKey : '')}</p>
       )}
     </div>
   )

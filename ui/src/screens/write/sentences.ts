@@ -37,9 +37,7 @@ export const sentences = {
   change: 'change',
   shortAnswersToBe: 'Short answers, to be put into the draft',
   say: 'Say',
-  theNextAnswer: (key: string) => `${key} takes the next of them.`,
-  theNextAnswerOf: (key: string, next: string) =>
-    `${key} takes the next of them, ${next} goes on to the next question.`,
+  keysOfAnswers: (key: string, next: string) => `${key}: the next of them.${next && ` ${next}: the next question.`}`,
   previewOfTheMessage: 'Preview of the message',
   aNote: 'A note',
   theMessage: 'The message',
