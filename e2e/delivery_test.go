@@ -41,6 +41,8 @@ func TestADayWithRounds(t *testing.T) {
 	p.press(input.Enter).leftIs(n + 1)
 	p.press(input.KeyI)
 	p.until("document.querySelector('[data-group=let-in]')?.textContent.includes('Let in by you')")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Once more takes it back.") // it was let in from another screen
 	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
 	p.until("!document.querySelector('[data-group=let-in]')")
 	p.with(input.KeyZ, input.ControlLeft, input.ShiftLeft).leftIs(n + 1)

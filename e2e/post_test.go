@@ -242,14 +242,16 @@ func TestSmallThingsOfThePost(t *testing.T) {
 	p.until("document.querySelector('#reply').value === 'Wed 9 Dec, 14:00 would suit me.\\n'") // the next of them by its key
 	p.with(input.F2, input.ShiftLeft)
 	p.until("document.querySelector('#reply').value.startsWith('I could offer Tue 8 Dec, 10:00 or Wed 9 Dec, 14:00.')")
+	p.click("[data-testid=offers] button")
+	p.until("document.querySelector('#reply').value === 'Tue 8 Dec, 10:00 would suit me.\\n'")
 	p.until("!document.querySelector('[data-testid=going]')")
 	p.does("Template…")
 	p.until("document.activeElement.id === 'template'")
 	p.write("Free times")
 	p.press(input.Enter)
-	p.reads("#template-list", "Wed 25 Nov, 10:00 would suit me.")
+	p.reads("#template-list", "Tue 8 Dec, 10:00 would suit me.")
 	p.press(input.Enter)
-	p.until("document.querySelector('#reply').value.split('would suit me').length === 2")
+	p.until("document.querySelector('#reply').value.split('would suit me').length === 3")
 	p.press(input.Escape)
 	p.leftIs(n)
 

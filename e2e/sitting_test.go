@@ -335,6 +335,8 @@ func TestLabelsNamesAndNotes(t *testing.T) {
 	p.until("![...document.querySelectorAll('section[aria-labelledby=labels] li')].some(e => e.textContent.startsWith('building1'))")
 	p.visit("/")
 	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Once more takes it back.") // it was done on another screen
+	p.with(input.KeyZ, input.ControlLeft)
 	p.reads("[data-testid=notice]", "Taken back")
 	p.choose("Eskil Tann")
 	p.reads("[aria-current=true]", "building")

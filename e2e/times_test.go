@@ -39,3 +39,71 @@ func TestTimesInWordsAreShownBothWays(t *testing.T) {
 	p.visit("/calendar")
 	p.until("document.querySelector('main').textContent.indexOf('Sun') < document.querySelector('main').textContent.indexOf('Mon')")
 }
+
+// Times are read in the languages one chooses, rounds and someday by their names; a
+// field that asks since when looks back; waiting is for several people.
+func TestTimesInOtherLanguagesAndDirections(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Digit5).see("#snooze-phrase")
+	p.write("Freitag halb drei")
+	p.reads("#snooze-phrase-means", "Ebbe does not know “freitag halb drei”")
+	p.press(input.Escape)
+	p.setup("week")
+	p.presses("button", "German")
+	p.reads("[data-testid=notice]", "Times are read in English and German.")
+	p.visit("/")
+	p.press(input.Digit5).see("#snooze-phrase")
+	p.write("Freitag halb drei")
+	p.reads("#snooze-phrase-means", "Fri 27 Nov, 14:30")
+	p.see("#snooze-phrase").MustSelectAllText().MustInput("next round")
+	p.reads("#snooze-phrase-means", "the next round")
+	p.see("#snooze-phrase").MustSelectAllText().MustInput("someday")
+	p.reads("#snooze-phrase-means", "Someday, looked through on Tue 1 Dec")
+	p.press(input.Enter).leftIs(n - 1)
+	p.reads("[data-testid=notice]", "Someday. Looked through Tue 1 Dec")
+
+	p.with(input.KeyA, input.ShiftLeft).see("[data-testid=wait-tray]")
+	p.does("several people…")
+	p.see("#wait-also").MustInput("mirela@dossett.example")
+	p.press(input.Enter)
+	p.presses("[role=radio]", "all of them")
+	p.see("#wait-since").MustInput("tomorrow")
+	p.reads("[data-testid=wait-since-means]", "lies ahead")
+	p.see("#wait-since").MustSelectAllText().MustInput("last fri")
+	p.reads("[data-testid=wait-since-means]", "Fri 20 Nov, 0:00")
+	p.does("Wait")
+	p.leftIs(n - 2)
+	p.press(input.KeyA)
+	p.reads("main", "+1")
+	p.reads("main", "20 Nov")
+}
+
+// A line of a plan says what it means and is drawn before Enter; storing a plan is taken
+// back; what was decided on another screen is named first.
+func TestAPlanInWordsBeforeEnter(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.press(input.Digit2).leftIs(n - 1)
+	p.visit("/delivery")
+	p.see("#line").MustInput("open 9-12 mon wed")
+	p.reads("[data-testid=line-means]", "Mon, Wed: open 9:00–12:00. Enter draws it.")
+	p.until("document.querySelectorAll('[data-day][data-ahead=true]').length === 2")
+	p.see("#line").MustSelectAllText().MustInput("fri writing 13-10")
+	p.reads("[data-testid=line-means]", "ends before it begins: write 10:00–13:00")
+	p.see("#line").MustSelectAllText().MustInput("fri writing 8–10")
+	p.reads("[data-testid=line-means]", "Fri: open, writing 8:00–10:00")
+	p.press(input.Enter)
+	p.until("document.querySelector('#line').value === ''")
+	p.until("document.querySelector('[data-day=\"5\"] [data-within=writing]') !== null") // its round lies in the block
+	p.reads("[data-testid=coming]", "–") // a range
+	p.does("Save")
+	p.reads("[data-testid=notice]", "decides when mail comes in")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Taken back: “")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Once more takes it back.")
+	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+}

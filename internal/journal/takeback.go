@@ -50,7 +50,7 @@ func (j *Journal) TakeBackSeen(ctx context.Context, who identity.Who, key string
 			return err
 		}
 		out.Named = done.ID
-		out.Text = fmt.Sprintf("The last decision is of %s: %s, %s. The same key again takes it back.", who.Week.Say(when.Moment{At: done.At}, now), j.what(done), j.kinds[done.Kind].Verb)
+		out.Text = fmt.Sprintf("Last was %s, %s %s. Once more takes it back.", j.what(done), j.kinds[done.Kind].Verb, who.Week.Say(when.Moment{At: done.At}, now))
 		out.Left, err = store.Conversations(t).Left(who.Box)
 		return err
 	})

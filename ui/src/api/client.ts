@@ -1,4 +1,5 @@
 import type { Problem } from './desk'
+import { asks } from './run'
 
 /** An error whose message is a sentence for the user. */
 export class EbbeError extends Error {
@@ -57,6 +58,7 @@ export function mine(key: string) {
 export const wasMine = (key: string) => own.includes(key)
 
 async function request<T>(method: string, path: string, body?: unknown, key = newKey()): Promise<T> {
+  if (method !== 'GET') asks(path, key)
   try {
     return await once<T>(method, path, body, key)
   } catch (e) {

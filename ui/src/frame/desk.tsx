@@ -17,9 +17,9 @@ import type { Decided } from '../api/gen/journal'
 import { afterPaint, painted } from '../api/paint'
 import { answered, changeSlips, client, ebbAway, ebbBack, lists, refresh, refreshSoon } from '../api/queries'
 import { pause } from '../api/reach'
+import { heard, since } from '../api/run'
 import { askForSession } from '../api/session'
 import { slipOf } from '../api/slips'
-import { now } from '../api/times'
 import { Decisions, type Outcome } from './decisions'
 import { listen } from './events'
 import { useKept } from './kept'
@@ -50,8 +50,6 @@ interface Desk {
   again: () => Promise<Decided | null>
   /** Posts something else that changes mail: a place, a label that goes. */
   act: (path: string, body?: unknown) => Promise<Decided | null>
-  /** Something was decided here that this does not send itself: Ctrl Z takes it back at once. */
-  decided: () => void
   /** When all that was decided has been answered. */
   settled: () => Promise<unknown>
 }
@@ -80,38 +78,6 @@ export const useStanding = () => useContext(Stands)!
 const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
 const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
 
-/** What was decided one after the other on one screen of this page: Ctrl Z takes that back at once. */
-class Run {
-  private screen = ''
-  private from = 0
-  constructor() {
-    try {
-      Object.assign(this, JSON.parse(sessionStorage.getItem('run') ?? '{}')) // a page that is loaded again goes on
-    } catch {
-      // it begins anew
-    }
-  }
-  private set(screen: string, from: number) {
-    Object.assign(this, { screen, from })
-    try {
-      sessionStorage.setItem('run', JSON.stringify({ screen, from }))
-    } catch {
-      // it is only of this page then
-    }
-  }
-  decided() {
-    const screen = this.here()
-    if (screen !== this.screen) this.set(screen, now())
-  }
-  /** Something was decided elsewhere. */
-  ends() {
-    this.set('', 0)
-  }
-  /** From when on decisions are of this screen, by a clock that may differ by two seconds. */
-  since = () => (this.screen === this.here() ? this.from - 2000 : now() + 86_400_000)
-  private here = () => location.pathname.split('/')[1] || 'inbox'
-}
-
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
 export function DeskProvider({ children }: { children: ReactNode }) {
   const [notice, show] = useState<Notice | null>(null)
@@ -133,7 +99,6 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const [decisions] = useState(
     () => new Decisions({ post, kept, painted, pause, newKey: () => mine(newKey()), waiting: setWaiting }),
   )
-  const [run] = useState(() => new Run())
   const named = useRef(0) // what Ctrl Z would take back if it is pressed again
   const leaving = useRef(new Set<number>()) // conversations whose decision is on its way
 
@@ -150,13 +115,10 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   )
   const send = useCallback(
     (path: string, body: unknown, done: (d: Decided) => void, back?: () => void) => {
-      if (!path.endsWith('take-back')) {
-        run.decided()
-        named.current = 0
-      }
+      if (!path.endsWith('take-back')) named.current = 0
       return decisions.send(path, body, outcome(done, back))
     },
-    [decisions, outcome, run],
+    [decisions, outcome],
   )
 
   useEffect(() => {
@@ -299,8 +261,8 @@ export function DeskProvider({ children }: { children: ReactNode }) {
           if (again) void client.invalidateQueries()
         },
         changed: (e) => {
+          if (e.key) heard(e.key)
           if (e.key && wasMine(e.key)) return
-          if (e.key) run.ends()
           if (e.notice) tell(e.notice, leads(e))
           refresh(e.topics, [], e.conversations)
         },
@@ -309,7 +271,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
           void askForSession() // it may be over
         },
       }),
-    [tell, run],
+    [tell],
   )
 
   const value = useMemo<Desk>(
@@ -321,13 +283,12 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       takeBack: (entry?: number) =>
         entry
           ? revert(`/entries/${entry}/take-back`)
-          : revert('/take-back', false, { since: run.since(), named: named.current }),
+          : revert('/take-back', false, { since: since(), named: named.current }),
       again: () => revert('/again'),
       act: (path, body) => revert(path, true, body),
-      decided: () => run.decided(),
       settled: () => decisions.settled,
     }),
-    [decide, look, step, revert, say, decisions, run],
+    [decide, look, step, revert, say, decisions],
   )
   const told = useMemo<Told>(() => ({ notice, read }), [notice, read])
   const standing = useMemo<Standing>(() => ({ live, waiting }), [live, waiting])

@@ -119,20 +119,8 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'later finish draft',
   },
-  {
-    id: 'short-answer',
-    name: 'While replying: the next short answer',
-    keys: ['Shift+F2'],
-    where: 'Deciding',
-    also: 'quick suggestion',
-  },
-  {
-    id: 'next-asked',
-    name: 'While replying: the next thing asked',
-    keys: ['Ctrl+,'],
-    where: 'Deciding',
-    also: 'question',
-  },
+  { id: 'short-answer', name: 'Reply: next short answer', keys: ['Shift+F2'], where: 'Deciding' },
+  { id: 'next-asked', name: 'Reply: next question', keys: ['Ctrl+,'], where: 'Deciding' },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true, also: 'down' },
   { id: 'previous', name: 'Previous', keys: ['ArrowUp'], where: 'In a list', fixed: true, also: 'up' },

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { about, comingName } from '../../api/delivery'
+import { about, comingName } from '../../api/coming'
 import type { CalendarWeek, Dayline, FollowUpView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { useDayline, useDelivery, useFollowUps, useQueue, useWaiting, useWeek } from '../../api/queries'

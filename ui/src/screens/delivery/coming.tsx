@@ -1,5 +1,6 @@
 import { useState } from 'react'
-import { about, between, comingName, standingWords, whyHeld } from '../../api/delivery'
+import { about, between, comingName } from '../../api/coming'
+import { standingWords, whyHeld } from '../../api/delivery'
 import type { DeliveryView, PlanPreview } from '../../api/desk'
 import type { Coming, Expected, Record, Waits } from '../../api/gen/delivery'
 import { long, plural } from '../../api/times'

@@ -1,4 +1,4 @@
-import { WarningIcon, XIcon } from '@phosphor-icons/react'
+import { XIcon } from '@phosphor-icons/react'
 import type { Block, Day, Span } from '../../api/gen/delivery'
 import { clockOf } from '../../api/times'
 import { Opener } from '../../kit/button'
@@ -138,6 +138,7 @@ function Round({ minute, within, ...p }: Handled & { minute: number; within: str
       look="round"
       marked={p.chosen}
       data-piece={'round ' + p.i}
+      className={within ? 'ring-amber-500 ring-2 ring-offset-2' : ''}
       data-within={within}
       title={within ? sentences.roundWithin(clockOf(minute), within) : undefined}
       aria-label={
@@ -151,7 +152,6 @@ function Round({ minute, within, ...p }: Handled & { minute: number; within: str
       style={{ left: place(minute) + '%' }}
     >
       {clockOf(minute)}
-      {within && <WarningIcon size={11} weight="fill" className="ml-0.5 inline text-amber-600" aria-hidden />}
       {p.chosen && <Away take={p.take} />}
     </TimeBlock>
   )

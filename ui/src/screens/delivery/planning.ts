@@ -14,7 +14,7 @@ export const blank = (): Plan => {
 
 /** The plans of a week: which one is seen, what was changed of it, and what it would do. */
 export function usePlanning({ data }: { data: DeliveryView }) {
-  const { say, decided } = useDesk()
+  const { say } = useDesk()
   const [stream, setStream] = useState<'people' | 'machines'>('people')
   const [seen, setSeen] = useState(data.on)
   const [draft, setDraft] = useTyped<Plan | null>('plan', null, sentences.changesOfThePlan)
@@ -28,7 +28,6 @@ export function usePlanning({ data }: { data: DeliveryView }) {
   const send = async (what: Promise<unknown>, text: string) => {
     try {
       const v = await what
-      decided()
       refresh(['delivery', 'mail'])
       say({ text })
       return v

@@ -77,9 +77,7 @@ export function Offers({ lines, text, onText }: Props) {
           ))}
         </div>
       ))}
-      {key && (
-        <p className="text-[11.5px] text-ink-500">{sentences.keysOfAnswers(key, lines.length > 1 ? nextKey : '')}</p>
-      )}
+      {key && <span className="text-[11.5px] text-ink-500">{lines.length > 1 ? `${key} · ${nextKey}` : key}</span>}
     </div>
   )
 }

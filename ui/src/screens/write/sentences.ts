@@ -37,7 +37,6 @@ export const sentences = {
   change: 'change',
   shortAnswersToBe: 'Short answers, to be put into the draft',
   say: 'Say',
-  keysOfAnswers: (key: string, next: string) => `${key}: the next of them.${next && ` ${next}: the next question.`}`,
   previewOfTheMessage: 'Preview of the message',
   aNote: 'A note',
   theMessage: 'The message',

@@ -1,10 +1,9 @@
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
-import { Suspense, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type { Moment } from '../../api/gen/when'
 import { useGrid } from '../../api/queries'
 import { long, size } from '../../api/times'
-import { ahead } from '../../kit/ahead'
 import { Button, IconButton, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { RadioGroup } from '../../kit/choose'
@@ -17,12 +16,10 @@ import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
 import type { DraftState } from './keeping'
+import { Offers } from './offers'
 import { sentences } from './sentences'
 import { Templates } from './templates'
 import { empty, type Props, useWriting } from './writing'
-
-/** Comes once the screen stands. */
-const Offers = ahead(() => import('./offers').then((m) => m.Offers))
 
 const modes = [
   { id: 'reply', name: sentences.reply },
@@ -262,11 +259,7 @@ export function Writer(props: Props) {
             </TextButton>
           </p>
         )}
-        {offers.length > 0 && !preview && (
-          <Suspense>
-            <Offers lines={offers} text={d.text} onText={(text) => change({ text })} />
-          </Suspense>
-        )}
+        {offers.length > 0 && !preview && <Offers lines={offers} text={d.text} onText={(text) => change({ text })} />}
         {preview > 0 ? (
           <iframe
             title={sentences.previewOfTheMessage}
