@@ -98,7 +98,7 @@ func TestAPlanInWordsBeforeEnter(t *testing.T) {
 	p.press(input.Enter)
 	p.until("document.querySelector('#line').value === ''")
 	p.until("document.querySelector('[data-day=\"5\"] [data-within=writing]') !== null") // its round lies in the block
-	p.reads("[data-testid=coming]", "–") // a range
+	p.reads("[data-testid=coming]", "–")                                                 // a range
 	p.does("Save")
 	p.reads("[data-testid=notice]", "decides when mail comes in")
 	p.with(input.KeyZ, input.ControlLeft)

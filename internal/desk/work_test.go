@@ -671,3 +671,19 @@ func TestAnyStepsWithFollowUpsTakenBack(t *testing.T) {
 		f.sound(t)
 	})
 }
+
+// What is accepted as the answer of one of several leaves the others to come.
+func TestAnAcceptedAnswerOfOneOfSeveral(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Dates"))
+	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Dates of all", Waits: followup.Wait{Since: f.Now(), Only: true, All: true,
+		Also: []mail.Address{{Name: "Greta", Address: "greta@l.example"}}}}})
+	f.arrive(t, f.letter("b@x", "Greta <greta@l.example>", "My dates"))
+	waits := f.named(t, "Dates of all")
+	require.Len(t, waits.Waits.Offers, 1)
+	require.Equal(t, "That is an answer. Still to come: 1.", f.step(t, followups.FollowUpStep{Kind: inbox.AcceptAnswer, Message: waits.Waits.Offers[0].Message}, waits).Text)
+	waits = f.named(t, "Dates of all")
+	require.True(t, waits.Waiting())
+	require.Empty(t, waits.Waits.Offers)
+	f.sound(t)
+}

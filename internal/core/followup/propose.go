@@ -78,9 +78,12 @@ var beThere = regexp.MustCompile(`(?i)^be (?:at|in|on|there|ready)\b`)
 func Propose(l Source, w when.Week) Proposal {
 	p := Proposal{}
 	asks := Asks(l, w)
-	for _, a := range asks {
-		if p.Asks = a.Words; a.title != "" {
-			p.Title = a.title
+	for i, a := range asks {
+		if i == 0 {
+			p.Asks = a.Words
+		}
+		if a.title != "" {
+			p.Title, p.Asks = a.title, a.Words
 			break
 		}
 	}

@@ -275,6 +275,9 @@ func (s *stepper) sentence() string {
 		text = "Now in “" + s.set.Stage(s.step.Stage).Name + "”."
 	case inbox.AcceptAnswer:
 		text = "That is the answer: you need not wait any more."
+		if s.last.Waiting() { // of one of several
+			text = "That is an answer. " + fmt.Sprintf("Still to come: %d.", len(s.last.Missing()))
+		}
 	case inbox.RefuseAnswer:
 		text = "Not the answer: still waiting for " + s.last.With.Short() + "."
 	case inbox.KeepWaiting:

@@ -18,7 +18,7 @@ export function comingName(c: Coming) {
 
 /** How many to expect, with the range: "≈ 4, 2–6"; nothing where too little mail is known. */
 export const about = (e: Expected) =>
-  e.weeks < 2 ? '' : e.high < 1 ? 'hardly any' : `≈ ${Math.round(e.mean)}${range(e)}`
+  e.weeks < 2 ? '' : e.high < 1 ? 'hardly any' : e.mean < 0.5 ? `0–${e.high}` : `≈ ${Math.round(e.mean)}${range(e)}`
 const range = (e: Expected) => (e.low === e.high ? '' : `, ${e.low}–${e.high}`)
 export const between = (e: Expected) =>
   e.weeks < 2
