@@ -68,7 +68,7 @@ func TestTimesInOtherLanguagesAndDirections(t *testing.T) {
 	p.does("several people…")
 	p.see("#wait-also").MustInput("mirela@dossett.example")
 	p.press(input.Enter)
-	p.presses("[role=radio]", "all of them")
+	p.presses("[role=radio]", "all")
 	p.see("#wait-since").MustInput("tomorrow")
 	p.reads("[data-testid=wait-since-means]", "lies ahead")
 	p.see("#wait-since").MustSelectAllText().MustInput("last fri")

@@ -184,7 +184,7 @@ func (w Week) Valid() error {
 	}
 	for _, l := range w.Languages {
 		if l.tongue() == nil {
-			return fmt.Errorf("Ebbe does not read %q; it reads English and %s", string(l), languageNames())
+			return fmt.Errorf("%q is no language that Ebbe reads; it reads English and %s", string(l), languageNames())
 		}
 	}
 	for _, d := range w.Workdays {

@@ -119,8 +119,8 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'later finish draft',
   },
-  { id: 'short-answer', name: 'Reply: next short answer', keys: ['Shift+F2'], where: 'Deciding' },
-  { id: 'next-asked', name: 'Reply: next question', keys: ['Ctrl+,'], where: 'Deciding' },
+  { id: 'short-answer', name: 'Next short answer', keys: ['Shift+F2'], where: 'Deciding' },
+  { id: 'next-asked', name: 'Next question', keys: ['Ctrl+,'], where: 'Deciding' },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true, also: 'down' },
   { id: 'previous', name: 'Previous', keys: ['ArrowUp'], where: 'In a list', fixed: true, also: 'up' },

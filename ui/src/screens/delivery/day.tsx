@@ -138,7 +138,7 @@ function Round({ minute, within, ...p }: Handled & { minute: number; within: str
       look="round"
       marked={p.chosen}
       data-piece={'round ' + p.i}
-      className={within ? 'ring-amber-600 ring-2 ring-offset-2' : ''}
+      className={within ? 'ring-2 ring-amber-600 ring-offset-2' : ''}
       data-within={within}
       title={within ? sentences.roundWithin(clockOf(minute), within) : undefined}
       aria-label={

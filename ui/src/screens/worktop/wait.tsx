@@ -68,7 +68,7 @@ export function WaitTray({
           <div className="mt-2 grid gap-2">
             <PeopleField id="wait-also" label={sentences.andFor} people={also} autoFocus onChange={setAlso} />
             <RadioGroup
-              label={sentences.whoHasToAnswer}
+              label={sentences.andFor}
               value={every ? 'all' : 'any'}
               options={[
                 { id: 'any', name: sentences.anyOfThem },
@@ -99,7 +99,6 @@ export function WaitTray({
         <PhraseField
           id="wait-since"
           label={newest?.own ? sentences.sinceItWasSent(date(newest.date)) : sentences.sinceNow}
-          placeholder={sentences.lastFri}
           way="back"
           optional
           onChosen={setSince}
