@@ -131,6 +131,15 @@ export function DeskProvider({ children }: { children: ReactNode }) {
     }
   }, [decisions, kept, outcome])
 
+  /** Says what was done; what can be taken back is named by that. */
+  const sayDone = useCallback(
+    ({ text, entry, named: asked = 0 }: Decided, undo = true) => {
+      named.current = asked || (undo ? entry : 0)
+      if (text) say({ text, undo: undo && entry > 0 })
+    },
+    [say],
+  )
+
   const decide = useCallback(
     (given: Deciding, takes = false) => {
       const d = { conversations: [], ...given }
@@ -157,7 +166,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         d,
         (decided) => {
           answered(d.conversations, false)
-          if (sentences.current === mine) say({ text: decided.text, undo: decided.entry > 0 }) // else something newer was said
+          if (sentences.current === mine) sayDone(decided) // else something newer was said
           // What was taken out of the queue is already right there; reading it anew while
           // further decisions are on their way would bring slips back for a moment.
           const except =
@@ -181,7 +190,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         for (const id of d.conversations) leaving.current.delete(id)
       })
     },
-    [send, say, decisions],
+    [send, sayDone, decisions],
   )
 
   const look = useCallback(
@@ -214,17 +223,16 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   const step = useCallback(
     (uid: string | string[], s: Step) =>
       send('/follow-ups/steps', { ...s, uids: Array.isArray(uid) ? uid : [uid] }, (decided) => {
-        if (decided.text) say({ text: decided.text, undo: decided.entry > 0 })
+        sayDone(decided)
         refresh(['followups', 'cards', ...(s.kind === 'finish' || s.kind === 'stage' ? ['mail'] : [])])
       }),
-    [send, say],
+    [send, sayDone],
   )
 
   const revert = useCallback(
     (path: string, undo = false, body: unknown = {}) =>
       send(path, body, (decided) => {
-        named.current = decided.named ?? 0
-        if (decided.text) say({ text: decided.text, undo: undo && decided.entry > 0 })
+        sayDone(decided, undo)
         if (decided.named) return // nothing was changed
         refresh([
           'mail',
@@ -239,7 +247,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
           'person',
         ])
       }),
-    [send, say],
+    [send, sayDone],
   )
 
   const navigate = useNavigate()

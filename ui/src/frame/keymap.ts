@@ -119,7 +119,7 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'later finish draft',
   },
-  { id: 'short-answer', name: 'Next short answer', keys: ['Shift+F2'], where: 'Deciding' },
+  { id: 'short-answer', name: 'Short answer', keys: ['Shift+F2'], where: 'Deciding' },
   { id: 'next-asked', name: 'Next question', keys: ['Ctrl+,'], where: 'Deciding' },
 
   { id: 'next', name: 'Next', keys: ['ArrowDown'], where: 'In a list', fixed: true, also: 'down' },

@@ -65,7 +65,7 @@ export const sentences = {
   anyOfThem: 'any',
   allOfThem: 'all',
   forSeveralPeople: 'several people…',
-  sinceNow: 'Since now, or',
+  sinceNow: 'Since',
   sinceItWasSent: (day: string) => `Since ${day}, or`,
   askAgainWhenOptional: 'Ask again when? (optional)',
   in3Days: 'in 3 days',
