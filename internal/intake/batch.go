@@ -346,7 +346,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Through: v.Entry, Begins: mail.Begins(m.Text), Language: mail.LanguageOf(m.Text),
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Through: v.Entry, Begins: mail.Begins(m.Text), Language: p.Language,
 	}
 	if !v.In {
 		msg.Held = delivery.StreamOf(m.Kind)

@@ -136,6 +136,8 @@ type Parsed struct {
 	item post.Item
 	hash [sha256.Size]byte
 	Body mime.Body
+	// Language is that in which its sender wrote.
+	Language when.Language
 }
 
 // Begin begins taking in mail; Close has to be called at the end.
@@ -252,7 +254,7 @@ func (s *Intake) Parse(item post.Item) Parsed {
 		b.Text = mime.TextOf(b.HTML)
 	}
 	b.Parts, b.Inline, b.HTML = nil, nil, ""
-	return Parsed{item, sha256.Sum256(item.Raw), b}
+	return Parsed{item, sha256.Sum256(item.Raw), b, mail.LanguageOf(b.Text)}
 }
 
 // parseAll reads the messages of a batch on all processors.

@@ -90,7 +90,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	p := d.Intake.Parse(post.Item{Raw: raw})
 	hash := sha256.Sum256(raw)
 	m.Hash, m.Size, m.Stub, m.Raw, m.Reader, m.Files, m.Kind = hash[:], len(raw), 0, p.Body.Raw, mime.Reader, p.Body.Files, p.Body.Kind
-	m.Begins, m.Language = mail.Begins(p.Body.Text), mail.LanguageOf(p.Body.Text)
+	m.Begins, m.Language = mail.Begins(p.Body.Text), p.Language
 	err = d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
 	if err == nil {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})
