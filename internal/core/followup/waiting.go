@@ -159,11 +159,11 @@ func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) Follo
 	return f
 }
 
-// AnsweredBy is f when somebody who is waited for has answered at now: waiting ends,
-// unless others have to answer, too.
+// AnsweredBy is f when somebody has answered at now: waiting ends, unless they are one of
+// several of whom each has to answer. Of anybody else an answer is for all of them.
 func (s Settings) AnsweredBy(f FollowUp, from mail.Address, now when.Instant) FollowUp {
-	if f.Waiting() && f.Waits.All && len(f.Waits.Also) > 0 {
-		if f.awaits(from) && slices.ContainsFunc(f.Missing(), func(a mail.Address) bool { return same(a, from) }) {
+	if f.Waiting() && f.Waits.All && len(f.Waits.Also) > 0 && f.awaits(from) {
+		if slices.ContainsFunc(f.Missing(), func(a mail.Address) bool { return same(a, from) }) {
 			f.Waits.Have = append(slices.Clone(f.Waits.Have), from)
 		}
 		if len(f.Missing()) > 0 {

@@ -116,6 +116,7 @@ func TestWaitingForSeveralPeople(t *testing.T) {
 	require.True(t, g.Waiting())
 	require.Equal(t, []mail.Address{jonas, oona}, g.Missing())
 	require.True(t, s.AnsweredBy(g, mirela, tuesday).Equal(g), "once more changes nothing")
+	require.False(t, s.AnsweredBy(g, mail.Address{Name: "Else", Address: "else@x.example"}, tuesday).Waiting(), "who is not waited for answers for all, if that is taken for the answer")
 	g = s.AnsweredBy(g, jonas, tuesday)
 	require.True(t, g.Waiting())
 	g = s.AnsweredBy(g, mail.Address{Name: "Oona Varga", Address: "oona@home.example"}, tuesday)

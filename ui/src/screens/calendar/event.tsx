@@ -132,6 +132,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
             id="event-start"
             label={begins && !start ? sentences.starts(at(begins)) : sentences.startsTitle}
             placeholder={sentences.thu1400}
+            way="either"
             autoFocus
             whole
             optional
