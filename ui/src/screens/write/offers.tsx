@@ -43,7 +43,12 @@ export function Offers({ lines, text, onText }: Props) {
   )
   if (!shown) return null
   return (
-    <div className="grid gap-1 text-[12.5px]" role="group" aria-label={sentences.shortAnswersToBe} data-testid="offers">
+    <div
+      className="grid grid-cols-[minmax(0,1fr)] gap-1 text-[12.5px]"
+      role="group"
+      aria-label={sentences.shortAnswersToBe}
+      data-testid="offers"
+    >
       {lines.map((l, i) => (
         <div
           key={i}
@@ -77,7 +82,11 @@ export function Offers({ lines, text, onText }: Props) {
           ))}
         </div>
       ))}
-      {key && <span className="text-[11.5px] text-ink-500">{lines.length > 1 ? `${key} · ${nextKey}` : key}</span>}
+      {key && (
+        <span className="text-[11.5px] text-ink-500 max-[700px]:hidden">
+          {lines.length > 1 ? `${key} · ${nextKey}` : key}
+        </span>
+      )}
     </div>
   )
 }
