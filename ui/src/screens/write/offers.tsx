@@ -77,7 +77,7 @@ export function Offers({ lines, text, onText }: Props) {
                 document.querySelector<HTMLTextAreaElement>('#reply')?.focus()
               }}
             >
-              {o}
+              <span className="truncate">{o}</span>
             </Button>
           ))}
         </div>
