@@ -23,6 +23,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -48,6 +49,25 @@ type host struct {
 	imap, tls int // ports
 	smtp      int
 	elsewhere int // where all other domains are: a server that knows nobody
+	said      map[string]*log
+}
+
+// log is what a server has said, which a test that waited in vain for it shows.
+type log struct {
+	mu   sync.Mutex
+	text bytes.Buffer
+}
+
+func (l *log) Write(b []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.Write(b)
+}
+
+func (l *log) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.String()
 }
 
 var (
@@ -91,7 +111,7 @@ func start() (h *host, stop func(), why string) {
 	if err != nil {
 		return nil, nil, err.Error()
 	}
-	h = &host{dir: dir}
+	h = &host{dir: dir, said: map[string]*log{}}
 	var ends []func()
 	stop = func() {
 		for _, end := range ends {
@@ -171,9 +191,10 @@ func answers(p int, over <-chan error) error {
 
 // run runs a server until its end is called.
 func (h *host) run(ready int, name string, args ...string) (func(), error) {
-	var said bytes.Buffer
+	said := &log{}
+	h.said[name] = said
 	cmd := exec.Command(name, args...)
-	cmd.Stdout, cmd.Stderr = &said, &said
+	cmd.Stdout, cmd.Stderr = said, said
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
 	if err := cmd.Start(); err != nil {
 		return nil, err

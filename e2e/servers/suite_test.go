@@ -125,7 +125,9 @@ func (e *ebbe) until(what string, holds func() bool) {
 		if holds() {
 			return
 		}
-		require.True(e.t, time.Now().Before(end), "waiting for %s", what)
+		if !time.Now().Before(end) {
+			e.t.Fatalf("waiting for %s in vain; the transfer agent said:\n%s", what, e.host.said["postfix"])
+		}
 	}
 }
 

@@ -210,6 +210,28 @@ func TestWhatIsDoneElsewhereIsFollowed(t *testing.T) {
 	p.sound(t)
 }
 
+// A message that another program took out of junk does not stay hidden there
+// because the rest was deleted.
+func TestWhatIsLeftOfJunkSaysWhereItIs(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.pass(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.later(time.Hour)
+	p.put(postoffice.Inbox, "2@x", "Jonas <jonas@x.example>", "Crate", "1@x")
+	p.pass(t)
+	p.decide(t, inbox.ToJunk, decide.Decision{Conversations: []int64{p.where(t, "Crate").ID}})
+	p.pass(t)
+	lie := p.post.Folder(museum, postoffice.Junk)
+	require.Len(t, lie, 2)
+	p.post.Move(museum, postoffice.Junk, lie[0].UID, postoffice.Archive)
+	p.pass(t)
+	require.Equal(t, inbox.Junk, p.where(t, "Crate").Place, "the newest lies in junk")
+	p.post.Move(museum, postoffice.Junk, lie[1].UID, "")
+	p.pass(t)
+	require.Equal(t, inbox.Archived, p.where(t, "Crate").Place)
+	p.sound(t)
+}
+
 func TestANewNumberingLosesAndDoublesNothing(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	for i := range 30 {
@@ -353,6 +375,14 @@ func TestASittingCountsWhatIsAnsweredAndHandedOver(t *testing.T) {
 	require.Equal(t, map[inbox.Kind]int{inbox.SendMail: 2}, v.Sum.ByKind)
 }
 
+// report puts what says that a message could not be delivered into the inbox.
+func (p *posted) report(messageID string) {
+	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: mailer-daemon@x.example\r\nTo: "+museum+"\r\nSubject: Returned\r\nMessage-ID: <b@x>\r\n"+
+		"Content-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nNo.\r\n"+
+		"--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; jonas@x.example\r\nAction: failed\r\nStatus: 5.2.2\r\n\r\n"+
+		"--b\r\nContent-Type: text/rfc822-headers\r\n\r\nMessage-ID: <"+messageID+">\r\n\r\n--b--\r\n"))
+}
+
 func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{}).connected(t)
 	p.put(postoffice.Inbox, "1@x", "Nobody <nobody@x.example>", "Refused")
@@ -370,11 +400,7 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	require.Equal(t, writing.Refused, v.Going[0].State)
 	require.Contains(t, v.Going[0].Problem, "nobody of that name")
 
-	sent := mime.Read(p.post.Taken()[0].Raw)
-	p.post.Put(museum, postoffice.Inbox, p.clock.t, []byte("From: mailer-daemon@x.example\r\nTo: "+museum+"\r\nSubject: Returned\r\nMessage-ID: <b@x>\r\n"+
-		"Content-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: text/plain\r\n\r\nNo.\r\n"+
-		"--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; x\r\n\r\nFinal-Recipient: rfc822; jonas@x.example\r\nAction: failed\r\nStatus: 5.2.2\r\n\r\n"+
-		"--b\r\nContent-Type: text/rfc822-headers\r\n\r\nMessage-ID: <"+sent.MessageID+">\r\n\r\n--b--\r\n"))
+	p.report(mime.Read(p.post.Taken()[0].Raw).MessageID)
 	p.pass(t)
 	require.Equal(t, inbox.Bounced, p.where(t, "Bounced").Reason)
 	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Bounced").ID)
@@ -384,6 +410,38 @@ func TestWhatIsNotDeliveredComesBackAtOnce(t *testing.T) {
 	v, err = p.Reading.Conversation(ctx, p.who, p.where(t, "Refused").ID)
 	require.NoError(t, err)
 	require.Equal(t, "When?", v.Draft.Text, "the draft of what was refused is kept")
+	p.sound(t)
+}
+
+// A report may come in before the message it is about stands in its conversation.
+func TestAReportComesBeforeItsMessageIsFiled(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.pass(t)
+	d, err := p.Writing.Begin(ctx, p.who, "", composing.DraftBegun{Mode: writing.New})
+	require.NoError(t, err)
+	_, err = p.Writing.Change(ctx, p.who, "", d.ID, composing.DraftChange{Account: 1, To: []mail.Address{{Address: "jonas@x.example"}}, Subject: "The lamps", Text: "Where are they?"})
+	require.NoError(t, err)
+	_, err = p.Writing.Send(ctx, p.who, "", d.ID, composing.Sending{})
+	require.NoError(t, err)
+	p.post.Misbehave(postoffice.Faults{Mute: 1})
+	p.later(time.Minute)
+	require.NoError(t, p.Sending.Dispatch(ctx))
+	out, err := p.Writing.Outbox(ctx, p.who, 0)
+	require.NoError(t, err)
+	require.Equal(t, writing.Hanging, out.Messages[0].State)
+
+	p.report(mime.Read(p.post.Taken()[0].Raw).MessageID)
+	p.pass(t)
+	row := p.where(t, "The lamps")
+	require.Equal(t, inbox.Bounced, row.Reason)
+	require.Equal(t, "The lamps", row.Subject)
+	v, err := p.Reading.Conversation(ctx, p.who, row.ID)
+	require.NoError(t, err)
+	require.Len(t, v.Messages, 2)
+	require.True(t, v.Messages[0].Own)
+	out, err = p.Writing.Outbox(ctx, p.who, 0)
+	require.NoError(t, err)
+	require.Empty(t, out.Messages, "what was reported on has gone")
 	p.sound(t)
 }
 

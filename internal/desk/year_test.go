@@ -155,6 +155,9 @@ func (r *reference) moved(s *sheet, into string) {
 	newest, was := b.newest(s), s.folder
 	s.folder = into
 	undecided := b.place == inbox.Inbox || b.place == inbox.Snoozed
+	if left := b.newest(nil); into == "" && b.thrown() && left != nil { // what is left of it says where it is
+		s, newest, into = left, left, left.folder
+	}
 	switch {
 	case into == postoffice.Inbox && !undecided:
 		b.put(inbox.Inbox)

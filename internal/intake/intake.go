@@ -28,6 +28,9 @@ import (
 type Intake struct {
 	Reader     func(raw []byte) mime.Body // post.Read, but in tests
 	ReadWithin time.Duration              // what a message may take to be read, beside a second for each megabyte
+	// Ahead sees to it that what was sent from a box, and what comes in has or refers
+	// to by its Message-ID, stands in its conversation first.
+	Ahead func(ctx context.Context, box int64, messageIDs []string) error
 
 	store   *store.Store
 	journal *journal.Journal
@@ -46,7 +49,7 @@ var kinds = map[inbox.Kind]journal.Kind{
 // in, as from files, so that what was learned of the past is learned anew.
 func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
 	j.Register(kinds)
-	return &Intake{Reader: mime.Read, ReadWithin: readWithin, store: s, journal: j, changed: changed}
+	return &Intake{Reader: mime.Read, ReadWithin: readWithin, Ahead: func(context.Context, int64, []string) error { return nil }, store: s, journal: j, changed: changed}
 }
 
 // Tally counts what an import did.
@@ -210,6 +213,15 @@ func (in *Run) failed() error {
 }
 
 func (in *Run) store(batch []Parsed) {
+	if !in.o.Sent {
+		var ids []string
+		for _, p := range batch {
+			ids = append(ids, idsOf(p.Body.Message)...)
+		}
+		if err := in.of.Ahead(in.ctx, in.box, ids); err != nil && in.ctx.Err() == nil { // it may stand apart then, but it comes in
+			slog.Error("what was sent could not be put before its answers", "box", in.box, "error", err)
+		}
+	}
 	tally, err := in.of.takeBatch(in.ctx, in.box, batch, in.o)
 	in.mu.Lock()
 	defer in.mu.Unlock()

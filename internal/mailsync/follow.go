@@ -167,6 +167,9 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 			if !slices.ContainsFunc(there, func(k inbox.Copy) bool { return k.Message == newest[id] }) { // somebody deleted that before
 				n.Newest = n.Newest || len(there) == 0 || there[len(there)-1].Message == message
 			}
+			if len(there) > 0 {
+				n.Left = there[len(there)-1].Role
+			}
 			for _, k := range there {
 				n.Others = n.Others || k.Star && k.Message != message
 				n.Last = n.Last && k.Role != mail.RoleInbox

@@ -32,6 +32,7 @@ var errStopped = errors.New("the program is to end")
 // hand hands one message over. An error is one of storing; whatever the servers
 // say is stored with the message.
 func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
+	defer b.over()
 	var a mailboxes.Account
 	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).Account(o.BoxID, o.AccountID); return err })
 	if err != nil && !errors.Is(err, store.ErrNotFound) {

@@ -11,6 +11,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"slices"
 	"sync"
 	"time"
 
@@ -53,6 +54,7 @@ type Outbox struct {
 	mu    sync.Mutex
 	busy  map[int64]*sync.Mutex // by account: it is being worked off
 	files sync.Mutex            // what was sent is being filed
+	tries chan struct{}         // closed when the try to hand over a message is over, and made anew
 	hands backoff.Waits[int64]  // messages that could not be handed over as they cannot be stored, by ID
 	filed backoff.Waits[int64]  // messages that could not be filed, by ID
 }
@@ -61,7 +63,7 @@ type Outbox struct {
 // conversation, and resting says that nothing is to go out yet.
 func New(s *store.Store, j *journal.Journal, submit Submitter, file func(context.Context, store.Outgoing) error, resting func() bool) *Outbox {
 	const first, last = 2 * time.Second, 10 * time.Minute
-	return &Outbox{store: s, journal: j, submit: submit, file: file, resting: resting, wake: make(chan struct{}, 1), busy: map[int64]*sync.Mutex{},
+	return &Outbox{store: s, journal: j, submit: submit, file: file, resting: resting, wake: make(chan struct{}, 1), busy: map[int64]*sync.Mutex{}, tries: make(chan struct{}),
 		hands: backoff.Waits[int64]{First: first, Last: last}, filed: backoff.Waits[int64]{First: first, Last: last}}
 }
 
@@ -120,7 +122,7 @@ func (b *Outbox) Dispatch(ctx context.Context) error {
 	if ctx.Err() != nil {
 		return err
 	}
-	return errors.Join(err, b.fileAll(ctx))
+	return errors.Join(err, b.fileAll(ctx, nil))
 }
 
 // begin begins to work off each account that has something due and is not being
@@ -138,7 +140,7 @@ func (b *Outbox) begin(ctx context.Context, working *sync.WaitGroup) error {
 		return err
 	}
 	if len(due) == 0 { // something may be left to be filed
-		working.Go(func() { _ = b.fileAll(ctx) })
+		working.Go(func() { _ = b.fileAll(ctx, nil) })
 	}
 	for _, account := range due {
 		m := b.line(account)
@@ -194,7 +196,7 @@ func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 				b.hands.Worked(o.ID)
 			}
 		}
-		_ = b.fileAll(ctx) // what could not be filed was told
+		_ = b.fileAll(ctx, nil) // what could not be filed was told
 		if !again {
 			break
 		}
@@ -213,8 +215,8 @@ func (b *Outbox) failed(waits *backoff.Waits[int64], o store.Outgoing, what stri
 }
 
 // fileAll puts what was sent into its conversations. One that cannot be does not
-// keep the others.
-func (b *Outbox) fileAll(ctx context.Context) error {
+// keep the others; it is tried again later, or now if it is among these.
+func (b *Outbox) fileAll(ctx context.Context, now []int64) error {
 	b.files.Lock()
 	defer b.files.Unlock()
 	var rows []store.Outgoing
@@ -223,7 +225,7 @@ func (b *Outbox) fileAll(ctx context.Context) error {
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		if !b.filed.Ready(o.ID, time.Now()) {
+		if !b.filed.Ready(o.ID, time.Now()) && !slices.Contains(now, o.ID) {
 			continue
 		}
 		if ferr := b.file(ctx, o); ferr != nil {

@@ -287,6 +287,52 @@ func TestWhatCannotBeFiledDoesNotStopTheRest(t *testing.T) {
 }
 
 // While Ebbe rests after a restore nothing goes.
+// What is answered is filed before its answer comes in: while it is being handed
+// over, after filing it has failed, and when nobody knew whether it has gone.
+func TestWhatIsAnsweredIsFiledAhead(t *testing.T) {
+	running(t, func(h *hall) {
+		now := h.journal.Now()
+		heard, last := make(chan struct{}), make(chan struct{})
+		h.set(func() {
+			h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {
+				err := final(to)
+				close(heard)
+				<-last
+				return smtp.Handed{Taken: to}, err
+			}
+		})
+		going := h.send(1, "jonas@x.example", now)
+		<-heard
+		require.Equal(t, writing.Sending, h.state(going).State)
+		require.NoError(t, h.Ahead(ctx, 1, []string{"else@x.example"}), "another is not waited for")
+		answered := make(chan error)
+		go func() { answered <- h.Ahead(ctx, 1, []string{"else@x.example", "jonas@x.example"}) }()
+		synctest.Wait()
+		require.Empty(t, h.filed)
+		close(last)
+		require.NoError(t, <-answered)
+		require.Equal(t, []int64{going.ID}, h.filed)
+
+		h.set(func() { h.broken = func(store.Outgoing) error { return errors.New("the disk is full") } })
+		unfiled := h.send(2, "mirela@x.example", now)
+		synctest.Wait()
+		require.ErrorContains(t, h.Ahead(ctx, 1, []string{"mirela@x.example"}), "the disk is full")
+		h.set(func() { h.broken = nil })
+		require.NoError(t, h.Ahead(ctx, 1, []string{"mirela@x.example"}))
+		require.Equal(t, []int64{going.ID, unfiled.ID}, h.filed)
+
+		heard, last = make(chan struct{}), make(chan struct{})
+		silent := h.send(1, "halvard@x.example", now)
+		<-heard
+		begun := time.Now()
+		require.ErrorContains(t, h.Ahead(ctx, 1, []string{"halvard@x.example"}), "still being handed over")
+		require.Equal(t, aheadFor, time.Since(begun), "mail that comes in waits no longer")
+		close(last)
+		synctest.Wait()
+		require.Equal(t, writing.Sent, h.state(silent).State)
+	})
+}
+
 func TestNothingGoesWhileItRests(t *testing.T) {
 	running(t, func(h *hall) {
 		t := h.t

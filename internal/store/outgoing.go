@@ -1,6 +1,7 @@
 package store
 
 import (
+	"database/sql"
 	"slices"
 	"strings"
 
@@ -168,6 +169,16 @@ func (t Outbox) Interrupted() (out []Outgoing, err error) {
 func (t Outbox) Unfiled(n int) (out []Outgoing, err error) {
 	err = t.db.Where("state = 'sent' AND NOT filed").Order("id").Limit(n).Find(&out).Error
 	return t.withBytes(out, err)
+}
+
+// Unsettled gives the messages of a box that have gone, or may have, and do not
+// stand in their conversations yet: one is being handed over, hangs, or is to be
+// filed. They are without their bytes.
+func (t Outbox) Unsettled(box int64) (out []Outgoing, err error) {
+	err = t.db.Where(`id IN (SELECT id FROM outgoings WHERE state = 'sending' AND +box_id = @box AND NOT quiet
+		UNION ALL SELECT id FROM outgoings WHERE box_id = @box AND state IN ('refused', 'hanging') AND state = 'hanging' AND NOT quiet
+		UNION ALL SELECT id FROM outgoings WHERE state = 'sent' AND NOT filed AND +box_id = @box AND NOT quiet)`, sql.Named("box", box)).Find(&out).Error
+	return out, err
 }
 
 // Unlaid gives up to n sent messages of an account that do not lie in its folder

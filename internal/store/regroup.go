@@ -8,18 +8,25 @@ import (
 	"ebbe/internal/store/sqlite"
 )
 
-// Gather adds a message in view to what its conversation is shown by. own are
-// the reader's addresses.
+// Gather adds a message in view to what its conversation is shown by: its newest
+// from somebody else. A report that a message was not delivered gives its name
+// and its text to other reports only, whichever comes first. own are the reader's
+// addresses.
 func (c *Conversation) Gather(m *Message, own map[string]bool) {
-	if c.Messages++; m.Date >= c.LastAt {
+	newer, first, reports := m.Date >= c.LastAt, c.Messages == 0, c.Kind == mail.Bounce
+	if c.Messages++; newer {
 		c.LastAt, c.OwnLast = m.Date, m.Own
-		if !m.Own || c.FromAddr == "" {
-			c.FromName, c.FromAddr, c.Kind = m.FromName, m.FromAddr, m.Kind
-			c.Subject, c.Begins = mail.Title(m.Subject), m.Begins
-			c.Reach, c.Account = mail.ReachOf(m.To, m.Cc, own)
-			c.Rank = inbox.Rank(c.Kind, c.Reach)
-		}
-		if m.Own && c.Messages == 1 && len(m.To) > 0 {
+	}
+	shown := newer && (!m.Own || c.FromAddr == "")
+	if (m.Kind == mail.Bounce) != reports {
+		shown = reports
+	}
+	if first || shown {
+		c.FromName, c.FromAddr, c.Kind = m.FromName, m.FromAddr, m.Kind
+		c.Subject, c.Begins = mail.Title(m.Subject), m.Begins
+		c.Reach, c.Account = mail.ReachOf(m.To, m.Cc, own)
+		c.Rank = inbox.Rank(c.Kind, c.Reach)
+		if m.Own && len(m.To) > 0 {
 			c.FromName, c.FromAddr = m.To[0].Name, m.To[0].Address
 		}
 	}

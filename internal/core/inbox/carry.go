@@ -117,6 +117,7 @@ type Elsewhere struct {
 	Newest bool      // it is the newest message of its conversation that came from somebody else, of those that lie there
 	Last   bool      // it has left the inbox, and nothing of its conversation lies in there now
 	To     mail.Role // the folder it was put into; empty if it is in none any more
+	Left   mail.Role // then: the folder of the newest that is left there of its conversation, from somebody else
 	Seen   *bool     // instead: it was marked read, or unread
 	Star   *bool     // instead: it was flagged, or not any more
 	Others bool      // another message of the conversation is still flagged there
@@ -127,10 +128,14 @@ type Elsewhere struct {
 // nothing follows. What was done to a message that is not the newest moves
 // nothing, unless it was put into the inbox, or was the last in there: then its
 // conversation is done. What was deleted there goes into the bin of Ebbe, so that
-// nothing is lost by somebody else's hand. What is held is not decided about from
+// nothing is lost by somebody else's hand; and of what had been thrown away, that
+// which is left says where it is, as a message may have been taken out of junk. What is held is not decided about from
 // outside.
 func Follow(c Conversation, e Elsewhere, now when.Instant) (Kind, Conversation) {
 	undecided := c.Place == Inbox || c.Place == Snoozed
+	if moved := e.Seen == nil && e.Star == nil; moved && e.To == "" && e.Left != "" && (c.Place == Bin || c.Place == Junk) {
+		e.To, e.Newest = e.Left, true
+	}
 	switch {
 	case e.Seen != nil:
 		if e.Newest && c.Unread == *e.Seen {
