@@ -26,7 +26,11 @@ func remindOfWork(b *runner.Box, things []store.Thing) error {
 		}
 		done.add(inbox.Remind, before.Conversation, before.Title, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 		if b.Person.Delivery.Notify.Reminder(int(before.Priority)) {
-			done.heard = append(done.heard, journal.Notice{Text: "Reminder: " + before.Title, FollowUp: before.UID})
+			text := "Reminder: " + before.Title
+			if after.Waits.InVain() && !before.Waits.InVain() {
+				text = "No answer from " + followup.SayAwaited(after) + ": " + before.Title
+			}
+			done.heard = append(done.heard, journal.Notice{Text: text, FollowUp: before.UID})
 		}
 	}
 	return done.record(b)

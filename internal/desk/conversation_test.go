@@ -96,19 +96,19 @@ func TestPagesOfLaterAndOfTheHistory(t *testing.T) {
 		n += day.Cells[when.Morning].Back
 	}
 	require.Equal(t, 197, n, "those of the seventh day from now lie beyond the grid")
-	p, err := f.Dayline.Read(ctx, f.who, "tomorrow", when.Ahead)
+	p, err := f.Dayline.Read(ctx, f.who, "tomorrow", when.Ahead, false)
 	require.NoError(t, err)
 	require.Equal(t, g[1].Cells[when.Morning].Back, p.Also)
-	someday, err := f.Dayline.Read(ctx, f.who, "someday", when.Ahead)
+	someday, err := f.Dayline.Read(ctx, f.who, "someday", when.Ahead, false)
 	require.NoError(t, err)
 	require.True(t, someday.Someday)
-	round, err := f.Dayline.Read(ctx, f.who, "next round", when.Ahead)
+	round, err := f.Dayline.Read(ctx, f.who, "next round", when.Ahead, false)
 	require.NoError(t, err)
 	require.Contains(t, round.Sentence, "No round is planned", "mail flows")
-	since, err := f.Dayline.Read(ctx, f.who, "mon", when.Back)
+	since, err := f.Dayline.Read(ctx, f.who, "mon", when.Back, false)
 	require.NoError(t, err)
 	require.Less(t, since.Moment.At, f.Journal.Now())
-	_, err = f.Dayline.Read(ctx, f.who, "mon", "sideways")
+	_, err = f.Dayline.Read(ctx, f.who, "mon", "sideways", false)
 	require.ErrorContains(t, err, "ahead, back or either way")
 }
 

@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -16,6 +17,7 @@ import (
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/journal"
@@ -331,6 +333,31 @@ func TestAnAnswerGoesOutOnceTheSpanIsOver(t *testing.T) {
 	p.put(postoffice.Inbox, "real@x", "Jonas <jonas@x.example>", "Re: Crate", m.MessageID)
 	p.pass(t)
 	require.Equal(t, inbox.Answer, p.where(t, "Crate").Reason)
+	p.sound(t)
+}
+
+// Whoever is asked again, by whatever message, is asked next one distance later.
+func TestWritingToThemIsAskingAgain(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	p.put(postoffice.Inbox, "1@x", "Jonas <jonas@x.example>", "Crate")
+	p.pass(t)
+	of := p.where(t, "Crate").ID
+	p.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{of}, FollowUp: &followups.NewFollowUp{Title: "Wait for Jonas", Waits: followup.Wait{Since: p.Now(), Only: true,
+		Ask: p.at(t, "thu 8:00"), Rhythm: &when.Rhythm{Every: 3, Unit: when.WorkingDays, Times: 2}}}})
+	p.clock.t = p.at(t, "thu 15:00").At.Time()
+	require.NoError(t, p.Agenda.CatchUp(ctx))
+	asked := p.named(t, "Wait for Jonas")
+	require.True(t, asked.Card)
+	require.Equal(t, p.at(t, "in 3 working days"), asked.Waits.Ask)
+	p.clock.t = p.at(t, "tomorrow 10:00").At.Time() // it lay for a day before it was done
+	_, err := p.Writing.Send(ctx, p.who, "", p.draft(t, writing.Reply, "Crate", "Have you had time?").ID, composing.Sending{})
+	require.NoError(t, err)
+	now := p.named(t, "Wait for Jonas")
+	require.False(t, now.Card)
+	require.Equal(t, p.at(t, "in 3 working days"), now.Waits.Ask)
+	_, err = p.Journal.TakeBack(ctx, p.who, "")
+	require.NoError(t, err)
+	require.True(t, p.named(t, "Wait for Jonas").Equal(asked), "and taking back the message takes that back, too")
 	p.sound(t)
 }
 

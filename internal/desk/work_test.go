@@ -2,6 +2,7 @@ package desk
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"strings"
 	"testing"
@@ -18,6 +19,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/journal"
 	"ebbe/internal/post/ical"
@@ -295,6 +297,43 @@ func TestClosingTheDay(t *testing.T) {
 		require.Zero(t, at)
 		return err
 	}))
+	f.sound(t)
+}
+
+// Asking again has a rhythm, which goes on by itself and says at its end that nobody
+// has answered.
+func TestAskingAgainByARhythm(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Clause 7"))
+	require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{Notify: delivery.Notify{On: true, Reminders: delivery.RemindAll}}))
+	f.down(t, "Clause of Halvard / waits for halvard / ask again every 2 days, once, then tell me")
+	w := f.named(t, "Clause of Halvard")
+	require.Equal(t, &when.Rhythm{Every: 2, Unit: when.Days, Times: 1}, w.Waits.Rhythm)
+	run, stop := context.WithCancel(ctx)
+	defer stop()
+	events := f.Journal.Subscribe(run, 1)
+	for day, asked := range []int{0, 1, 1, 2, 2, 2, 2} {
+		f.clock.t = w.Waits.Ask.At.Time().AddDate(0, 0, day-1)
+		require.NoError(t, f.Agenda.CatchUp(ctx))
+		require.Equal(t, asked, f.named(t, "Clause of Halvard").Waits.Asked, "day %d", day)
+	}
+	now := f.named(t, "Clause of Halvard")
+	require.True(t, now.Card && now.Waits.InVain())
+	var said []string
+	for more := true; more; {
+		select {
+		case e := <-events:
+			if e.Text != "" {
+				said = append(said, e.Text)
+			}
+		default:
+			more = false
+		}
+	}
+	require.Equal(t, []string{"Reminder: Clause of Halvard", "No answer from Halvard: Clause of Halvard"}, said)
+	require.Equal(t, "Waiting for Halvard, to ask again "+f.who.Week.Say(f.moment(t, "fri 9"), f.Now())+", then every 2 days until an answer comes.",
+		f.step(t, followups.FollowUpStep{Kind: inbox.WaitFor, Ask: f.moment(t, "fri 9"), Rhythm: &when.Rhythm{Every: 2, Unit: when.Days}}, now).Text)
+	require.Zero(t, f.named(t, "Clause of Halvard").Waits.Asked, "it begins anew")
 	f.sound(t)
 }
 

@@ -30,7 +30,7 @@ func (s *server) decisions(in *gin.RouterGroup) {
 		return s.d.Dayline.Grid(c.Request.Context(), w)
 	}))
 	in.GET("/when", get(s, func(c *gin.Context, w identity.Who) (dayline.Phrase, error) {
-		return s.d.Dayline.Read(c.Request.Context(), w, c.Query("phrase"), when.Way(c.Query("way")))
+		return s.d.Dayline.Read(c.Request.Context(), w, c.Query("phrase"), when.Way(c.Query("way")), c.Query("rhythm") != "")
 	}))
 	in.GET("/when/examples", get(s, func(_ *gin.Context, w identity.Who) ([]when.Example, error) {
 		return w.Week.Examples(s.d.Journal.Now()), nil

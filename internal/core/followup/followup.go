@@ -136,7 +136,7 @@ func (f FollowUp) Waiting() bool { return f.Open() && f.Waits.Since != 0 }
 func (f FollowUp) Finish(now when.Instant) FollowUp {
 	if f.Open() {
 		f.Status, f.Finished, f.Card, f.Percent = Completed, now, false, 100
-		f.Waits.Since, f.Waits.Ask = 0, when.Moment{}
+		f.Waits.Since, f.Waits.Ask, f.Waits.Rhythm, f.Waits.Asked = 0, when.Moment{}, nil, 0
 	}
 	return f
 }
@@ -145,7 +145,7 @@ func (f FollowUp) Finish(now when.Instant) FollowUp {
 func (f FollowUp) Drop(now when.Instant) FollowUp {
 	if f.Open() {
 		f.Status, f.Finished, f.Card = Cancelled, now, false
-		f.Waits.Since, f.Waits.Ask = 0, when.Moment{}
+		f.Waits.Since, f.Waits.Ask, f.Waits.Rhythm, f.Waits.Asked = 0, when.Moment{}, nil, 0
 	}
 	return f
 }
@@ -254,6 +254,9 @@ func (f FollowUp) Valid() error {
 		if c.wrong {
 			return errors.New(c.text)
 		}
+	}
+	if r := f.Waits.Rhythm; r != nil && r.Valid() != nil {
+		return r.Valid()
 	}
 	for _, r := range f.Reminders {
 		if r.Of != "" && f.anchor(r).IsZero() {

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -93,11 +94,13 @@ var (
 	askPart     = regexp.MustCompile(`^(?:ask|asks)\s+again\s+(.+)$`)
 )
 
-// prefixes are words that say what the rest of a part is.
-var prefixes = []struct {
+// prefix is words that say what the rest of a part is.
+type prefix struct {
 	words []string
 	kind  PartKind
-}{
+}
+
+var prefixes = []prefix{
 	{[]string{"project ", "in project "}, PartProject},
 	{[]string{"with ", "person "}, PartPerson},
 	{[]string{"label "}, PartLabel},
@@ -451,12 +454,16 @@ func (r *reader) ask(_, low string) (Part, bool) {
 	if m == nil {
 		return Part{}, false
 	}
-	read := r.w.Read(m[1], r.now)
+	read := r.w.ReadIn(when.Field{Rhythm: true}, m[1], r.now)
 	if read.Moment.IsZero() || read.Doubt == when.Past {
-		return Part{Kind: PartAsk, Wrong: "Ebbe does not know “" + m[1] + "” as a time to ask again."}, true
+		return Part{Kind: PartAsk, Wrong: "Ebbe does not know “" + m[1] + "” as a time to ask again, or as a rhythm such as “every 3 working days, twice”."}, true
 	}
-	r.f.Waits.Ask = read.Moment
-	return Part{Kind: PartAsk, Means: "asks again " + r.w.Say(read.Moment, r.now)}, true
+	r.f.Waits.Ask, r.f.Waits.Rhythm, r.f.Waits.Asked = read.Moment, read.Rhythm, 0
+	means := "ask again " + r.w.Say(read.Moment, r.now)
+	if read.Rhythm != nil {
+		means = "ask again " + read.Sentence
+	}
+	return Part{Kind: PartAsk, Means: means}, true
 }
 
 // named finds a project, context, stage or label called just so, or the only
@@ -683,14 +690,43 @@ func (r *reader) offers(line string, parts int) []Offer {
 	for _, m := range partMark.FindAllStringIndex(line, -1) {
 		at = m[1]
 	}
+	add := func(k PartKind, name, text string, fresh bool) {
+		if len(out) < 6 {
+			out = append(out, Offer{Text: line[:at] + text, Name: name, Kind: k, New: fresh})
+		}
+	}
+	if i := strings.LastIndexFunc(line, unicode.IsSpace) + 1; strings.HasPrefix(line[i:], "@") && (i > 0 || r.proposed) { // “@gal”, which needs no slash
+		at = i
+		low := strings.ToLower(line[i+1:])
+		for _, n := range r.known.Contexts {
+			if l := strings.ToLower(n); strings.HasPrefix(l, low) && l != low && len(strings.Fields(n)) == 1 {
+				add(PartContext, n, "@"+n, false)
+			}
+		}
+		return out
+	}
 	last := strings.TrimSpace(line[at:])
 	if last == "" || parts < 1 || at == 0 && !r.proposed {
 		return out
 	}
 	low := strings.ToLower(last)
-	add := func(k PartKind, name, text string, fresh bool) {
-		if len(out) < 6 {
-			out = append(out, Offer{Text: line[:at] + text, Name: name, Kind: k, New: fresh})
+	for _, p := range append(slices.Clone(prefixes), prefix{[]string{"waits for ", "waiting for ", "waiting "}, PartPerson}) {
+		for _, w := range p.words {
+			rest, ok := strings.CutPrefix(low, w)
+			if rest = strings.TrimSpace(rest); !ok || rest == "" {
+				continue
+			}
+			names := r.names(p.kind)
+			if p.kind == PartPerson {
+				for _, a := range r.known.People {
+					names = append(names, a.Name)
+				}
+			}
+			for _, n := range names {
+				if l := strings.ToLower(n); strings.HasPrefix(l, rest) && l != rest {
+					add(p.kind, n, w+n, false)
+				}
+			}
 		}
 	}
 	for _, k := range []PartKind{PartProject, PartStage, PartContext, PartLabel} {

@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 )
 
 var known = Known{
@@ -50,7 +51,11 @@ func TestALineFillsEverything(t *testing.T) {
 		{"answer / waits for halvard / ask again thu", "answer", func(f *FollowUp) {
 			f.With, f.Waits.Since = known.People[0], tuesday
 			f.Waits.Ask.Local = "2026-11-26T08:00"
-		}, "waits for Halvard Lindqvist; asks again Thu 26 Nov, 8:00"},
+		}, "waits for Halvard Lindqvist; ask again Thu 26 Nov, 8:00"},
+		{"answer / waits for halvard / ask again every 3 working days, twice, then tell me", "answer", func(f *FollowUp) {
+			f.With, f.Waits.Since = known.People[0], tuesday
+			f.Waits.Ask.Local, f.Waits.Rhythm = "2026-11-27T08:00", &when.Rhythm{Every: 3, Unit: when.WorkingDays, Times: 2}
+		}, "waits for Halvard Lindqvist; ask again Fri 27 Nov, 8:00, then every 3 working days, twice, then you are told"},
 		{"read 3/4 of it", "read 3/4 of it", func(f *FollowUp) {}, ""},
 		{"friday", "friday", func(f *FollowUp) {}, ""},
 		{"either / or / something", "either / or / something", func(f *FollowUp) {}, "or; something"},
@@ -92,6 +97,7 @@ func TestWhatALineCannotMean(t *testing.T) {
 		"ring / due 2020-01-01":         "has passed",
 		"ring / every 30 feb":           "",
 		"ring / ask again never":        "time to ask again",
+		"ring / ask again every 0 days": "as a rhythm",
 		"ring / every year until never": "end of repeating",
 	} {
 		parts := ReadLine(line, FollowUp{}, known, week, tuesday).Parts
@@ -109,6 +115,14 @@ func TestTabCompletes(t *testing.T) {
 	require.Equal(t, "ring / opening", offers("ring / op")[0])
 	require.Contains(t, offers("ring / hal"), "ring / Halvard Lindqvist")
 	require.Contains(t, offers("ring / ur"), "ring / urgent")
+	require.Equal(t, []string{"ring tomorrow @workshop"}, offers("ring tomorrow @wo"), "without a slash, too")
+	require.Equal(t, []string{"ring / fri @telephone"}, offers("ring / fri @tel"))
+	require.Equal(t, []string{"@workshop", "@telephone"}, []string{ReadLine("@", FollowUp{Title: "Send it"}, known, week, tuesday).Offers[0].Text, ReadLine("@", FollowUp{Title: "Send it"}, known, week, tuesday).Offers[1].Text})
+	require.Empty(t, offers("ring solvei@wo"), "an address is none")
+	require.Contains(t, offers("ring / waits for hal"), "ring / waits for Halvard Lindqvist")
+	require.Contains(t, offers("ring / project op"), "ring / project opening")
+	require.Contains(t, offers("ring / label to"), "ring / label to read")
+	require.Contains(t, offers("ring / at work"), "ring / at workshop")
 	require.Contains(t, offers("ring / rem"), "ring / remind 1 day before")
 	require.Contains(t, offers("ring / new wing"), "ring / project new wing", "a project is made on the fly")
 	require.Empty(t, offers("ring"), "the first part is the title")

@@ -151,7 +151,7 @@ func (f FollowUp) Fire(w when.Week, now when.Instant) FollowUp {
 		}
 	}
 	if f.Waiting() && !f.Waits.Ask.IsZero() && f.Waits.Ask.At <= now {
-		f.Waits.Ask = when.Moment{}
+		f.Waits = f.Waits.timeToAsk(w, now)
 	}
 	return f
 }

@@ -170,7 +170,7 @@ func (s Settings) Put(f FollowUp, id string, now when.Instant) FollowUp {
 	f.Stage, f.Status = st.ID, s.statusIn(st.ID)
 	switch {
 	case st.Means == Others && f.Waits.Since == 0:
-		f.Waits = Wait{Since: now, Ask: f.Waits.Ask}
+		f.Waits = Wait{Since: now, Ask: f.Waits.Ask, Rhythm: f.Waits.Rhythm, Asked: f.Waits.Asked}
 	case st.Means == Mine:
 		f.Waits = Wait{Ended: f.Waits.Ended}
 	}

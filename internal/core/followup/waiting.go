@@ -2,6 +2,7 @@ package followup
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -13,10 +14,13 @@ import (
 type Wait struct {
 	Since when.Instant `json:"since,omitempty"` // 0: nobody is waited for
 	Ask   when.Moment  `json:"ask"`             // when to ask again
-	Only  bool         `json:"only,omitempty"`  // there is nothing else to do: an answer finishes it
-	Ended when.Instant `json:"ended,omitempty"` // when the answer came that ended the last waiting
-	Was   when.Instant `json:"was,omitempty"`   // since when that had been waited for, so that it can be gone on with
-	Sent  string       `json:"sent,omitempty"`  // Message-ID of what was sent to ask for it, if that is known
+	// Rhythm is how it is asked again after Ask, which has come Asked times by now; nil: once.
+	Rhythm *when.Rhythm `json:"rhythm,omitempty"`
+	Asked  int          `json:"asked,omitempty"`
+	Only   bool         `json:"only,omitempty"`  // there is nothing else to do: an answer finishes it
+	Ended  when.Instant `json:"ended,omitempty"` // when the answer came that ended the last waiting
+	Was    when.Instant `json:"was,omitempty"`   // since when that had been waited for, so that it can be gone on with
+	Sent   string       `json:"sent,omitempty"`  // Message-ID of what was sent to ask for it, if that is known
 	// Also are others who are waited for besides FollowUp.With, at most MaxAlso: an answer
 	// of one of them ends it, or with All one of each, of whom Have have answered.
 	Also   []mail.Address `json:"also,omitempty"`
@@ -156,6 +160,61 @@ func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) Follo
 	was := f.Waits
 	f = s.Put(f, s.first(Others).ID, since)
 	f.Waits = Wait{Since: since, Ask: ask, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All, Have: was.Have}
+	if !ask.IsZero() {
+		f.Waits.Rhythm, f.Waits.Asked = was.Rhythm, was.Asked
+	}
+	return f
+}
+
+// MaxAsked is how often it is counted that somebody is asked again.
+const MaxAsked = 999
+
+// timeToAsk is a waiting after its day to ask again has come at now: by its rhythm it
+// comes again, and once after the last time, to say that nobody has answered.
+func (x Wait) timeToAsk(w when.Week, now when.Instant) Wait {
+	was := x.Ask
+	x.Ask = when.Moment{}
+	if r := x.Rhythm; r != nil {
+		x.Asked = min(x.Asked+1, MaxAsked)
+		if r.Times == 0 || x.Asked <= r.Times {
+			x.Ask = r.After(was, w, now)
+		}
+	}
+	return x
+}
+
+// InVain says that it has been time to ask again as often as was wanted, and once more:
+// nobody has answered.
+func (x Wait) InVain() bool {
+	return x.Since != 0 && x.Rhythm != nil && x.Rhythm.Times > 0 && x.Asked > x.Rhythm.Times
+}
+
+// SayAsking says how it is asked again for the answer to f, and how far that is: "ask
+// again Fri 27 Nov, 8:00, every 3 working days, 1 of 2", "told Wed 9 Dec, 8:00 if nobody
+// answers", or that nobody has. It is empty without a rhythm.
+func SayAsking(f FollowUp, w when.Week, now when.Instant) string {
+	r, x := f.Waits.Rhythm, f.Waits
+	switch {
+	case r == nil || !f.Waiting():
+		return ""
+	case x.InVain():
+		return "no answer after " + count(r.Times, "time") + " to ask again"
+	case r.Times > 0 && x.Asked >= r.Times:
+		return "told " + w.Say(x.Ask, now) + " if nobody answers"
+	case r.Times > 0:
+		return fmt.Sprintf("ask again %s, %s, %d of %d", w.Say(x.Ask, now), r.Distance(), x.Asked+1, r.Times)
+	}
+	return "ask again " + w.Say(x.Ask, now) + ", " + r.Distance()
+}
+
+// Asking is f after somebody has written to these at now, in its conversation: if one of
+// them is waited for by a rhythm they have been asked again, so that its card goes and
+// the rhythm counts from now.
+func (f FollowUp) Asking(to []mail.Address, w when.Week, now when.Instant) FollowUp {
+	if !f.Waiting() || f.Waits.Rhythm == nil || f.Waits.Ask.IsZero() || !slices.ContainsFunc(to, f.awaits) {
+		return f
+	}
+	f.Card, f.Waits.Ask = false, f.Waits.Rhythm.After(f.Waits.Ask, w, now)
 	return f
 }
 
@@ -185,7 +244,7 @@ func (s Settings) Answered(f FollowUp, now when.Instant) FollowUp {
 	} else {
 		f = s.Put(f, s.first(Mine).ID, now)
 	}
-	f.Waits = Wait{Ended: now, Was: was.Since, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All}
+	f.Waits = Wait{Ended: now, Was: was.Since, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All, Rhythm: was.Rhythm, Asked: was.Asked}
 	return f
 }
 

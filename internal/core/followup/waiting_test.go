@@ -2,6 +2,7 @@ package followup
 
 import (
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -78,6 +79,51 @@ func TestAnAnswerEndsTheWaiting(t *testing.T) {
 	require.True(t, s.KeepWaiting(f, when.Moment{}).Equal(f), "it waits already")
 	never := FollowUp{Title: "x", Status: NeedsAction}
 	require.True(t, s.KeepWaiting(never, when.Moment{}).Equal(never), "it has never waited")
+}
+
+// "Every 3 working days, twice, then tell me": the card comes twice to ask again, and
+// once more to say that nobody has answered.
+func TestAskingAgainHasARhythm(t *testing.T) {
+	s, loc := Usual(), week.Location()
+	rhythm := &when.Rhythm{Every: 3, Unit: when.WorkingDays, Times: 2}
+	jonas := mail.Address{Name: "Jonas Reyland", Address: "jonas@x.example"}
+	f := FollowUp{Title: "Dates", Status: NeedsAction, With: jonas, Waits: Wait{Rhythm: rhythm}}
+	f = s.WaitFor(f, at(24, 9, 0), rhythm.First(week, at(24, 9, 0))) // a Tuesday
+	day := func(f FollowUp) string {
+		if f.Next(week) == 0 {
+			return ""
+		}
+		return f.Next(week).In(loc).Format("Mon 2 15:04")
+	}
+	require.Equal(t, "Fri 27 08:00", day(f))
+	once := f.Fire(week, at(27, 8, 0))
+	require.True(t, once.Card && !once.Waits.InVain())
+	require.Equal(t, "Wed 2 08:00", day(once))
+	late := once.Fire(week, when.AtWall(time.Date(2026, 12, 4, 17, 0, 0, 0, time.UTC), loc).At) // the program was off
+	require.Equal(t, "Wed 9 08:00", day(late), "from the day on which it came")
+	told := late.Fire(week, late.Next(week))
+	require.True(t, told.Card && told.Waiting() && told.Waits.InVain())
+	require.Equal(t, "", day(told), "that was all")
+
+	// Whoever writes to them meanwhile has asked; whoever writes to others has not.
+	wrote := once.Asking([]mail.Address{{Address: "else@x.example"}, jonas}, week, at(30, 15, 0))
+	require.False(t, wrote.Card)
+	require.Equal(t, "Thu 3 08:00", day(wrote))
+	require.True(t, once.Asking([]mail.Address{{Address: "else@x.example"}}, week, at(30, 15, 0)).Equal(once))
+
+	// It goes on if the answer was none, and not after it is done.
+	answered := s.Answered(once, at(30, 9, 0))
+	require.Equal(t, *rhythm, *s.KeepWaiting(answered, at30(loc)).Waits.Rhythm)
+	require.Nil(t, once.Finish(at(30, 9, 0)).Waits.Rhythm)
+	require.Nil(t, s.WaitFor(once, at(24, 9, 0), when.Moment{}).Waits.Rhythm, "without a day there is no rhythm")
+
+	bad := f.Tidy()
+	bad.Waits.Rhythm = &when.Rhythm{Every: 0, Unit: when.Days}
+	require.ErrorContains(t, bad.Valid(), "1 to 365")
+}
+
+func at30(loc *time.Location) when.Moment {
+	return when.AtWall(time.Date(2026, 11, 30, 8, 0, 0, 0, time.UTC), loc)
 }
 
 func TestWhatMayBeTheAnswerIsOffered(t *testing.T) {

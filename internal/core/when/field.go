@@ -23,6 +23,7 @@ type Field struct {
 	Way     Way
 	Round   Instant // when held mail comes in next; 0: no round is planned
 	Someday Moment  // when what is left for someday is looked through; empty: it cannot be said here
+	Rhythm  bool    // it can be said again and again
 }
 
 // beforeRound is how long before a round "before the round" is.
@@ -89,6 +90,11 @@ func (w Week) read(f Field, phrase string, now Instant) (r Reading, left int) {
 	}
 	if r, ok := w.named(f, strings.Join(p.tokens, " "), now); ok {
 		return r, 0
+	}
+	if f.Rhythm {
+		if r, ok := w.ReadRhythm(phrase, now); ok {
+			return r, 0
+		}
 	}
 	if d, calendar, ok := p.span(); ok {
 		if f.Way == Back {

@@ -21,13 +21,14 @@ const (
 // Reading is what a phrase was taken to mean. With a Doubt, Moment is the next
 // sensible time, offered and not assumed, and empty if there is none.
 type Reading struct {
-	Moment   Moment `json:"moment"`
-	Other    Moment `json:"other"`             // what others mean by the same words; empty for most phrases
-	Timed    bool   `json:"timed"`             // the phrase named a time of day
-	Someday  bool   `json:"someday,omitempty"` // it is left for someday; Moment is when that is looked through
-	Doubt    Doubt  `json:"doubt,omitempty"`
-	Sentence string `json:"sentence"`          // the meaning, or the doubt, for the user
-	Instead  string `json:"instead,omitempty"` // the meaning of Other, for the user
+	Moment   Moment  `json:"moment"`
+	Other    Moment  `json:"other"`             // what others mean by the same words; empty for most phrases
+	Timed    bool    `json:"timed"`             // the phrase named a time of day
+	Someday  bool    `json:"someday,omitempty"` // it is left for someday; Moment is when that is looked through
+	Rhythm   *Rhythm `json:"rhythm,omitempty"`  // it is said again and again, from Moment on; only where a field asks for it
+	Doubt    Doubt   `json:"doubt,omitempty"`
+	Sentence string  `json:"sentence"`          // the meaning, or the doubt, for the user
+	Instead  string  `json:"instead,omitempty"` // the meaning of Other, for the user
 }
 
 // Both are the two moments that the words can mean, in their order; the same twice

@@ -259,8 +259,9 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 			}
 		}
 	}
-	if !tracked {
-		return changes, nil
+	asked, err := askedAgain(t, who, draft, max(now, s.At.At))
+	if changes = append(changes, asked...); err != nil || !tracked {
+		return changes, err
 	}
 	person := mail.Address{}
 	if all := slices.Concat(draft.To, draft.Cc, draft.Bcc); len(all) > 0 {
@@ -283,6 +284,23 @@ func (d *Desk) afterSending(t store.Tx, who identity.Who, p store.Person, draft 
 	}
 	f.UID, f.Waits.Sent = uuid.NewString(), messageID
 	return append(changes, inbox.Change{FollowUpAfter: &f}), nil
+}
+
+// askedAgain are the follow-ups for whose answer those are asked again to whom a
+// draft goes at an instant.
+func askedAgain(t store.Tx, who identity.Who, draft drafting.Draft, at when.Instant) (changes []inbox.Change, err error) {
+	if draft.ConversationID == 0 {
+		return nil, nil
+	}
+	rows, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{draft.ConversationID})
+	for _, row := range rows[draft.ConversationID] {
+		before := row.Data
+		after := before.Asking(slices.Concat(draft.To, draft.Cc, draft.Bcc), who.Week, at)
+		if !after.Equal(before) {
+			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+		}
+	}
+	return changes, err
 }
 
 // sending says what happens now.

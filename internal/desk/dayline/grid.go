@@ -20,8 +20,9 @@ func (d *Desk) Grid(ctx context.Context, who identity.Who) (g [7]when.Day, err e
 	return g, err
 }
 
-// Read says what a phrase means in a field that looks that way.
-func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string, way when.Way) (p Phrase, err error) {
+// Read says what a phrase means in a field that looks that way, and in which it may be
+// said that something is done again and again.
+func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string, way when.Way, rhythm bool) (p Phrase, err error) {
 	if way != when.Ahead && way != when.Back && way != when.Either {
 		return p, problem.Invalid("way", "A field looks ahead, back or either way. Nothing was read.")
 	}
@@ -32,7 +33,9 @@ func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string, way wh
 			return err
 		}
 		now := d.Journal.Now()
-		if p.Reading = who.Week.ReadIn(is.Field(way, now), phrase, now); p.Moment.IsZero() {
+		field := is.Field(way, now)
+		field.Rhythm = rhythm
+		if p.Reading = who.Week.ReadIn(field, phrase, now); p.Moment.IsZero() {
 			return nil
 		}
 		back, due, err := store.Agenda(t).Returns(who.Box, p.Moment.At-around, p.Moment.At+around)

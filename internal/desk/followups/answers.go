@@ -35,6 +35,7 @@ type FollowUpView struct {
 	From              string `json:"from"`
 	Subject           string `json:"subject"`
 	Repeats           string `json:"repeats,omitempty"` // how, in words
+	Asking            string `json:"asking,omitempty"`  // how it is asked again by a rhythm, in words
 	Gone              bool   `json:"gone,omitempty"`    // its conversation lies in the bin or is not here
 }
 
@@ -132,6 +133,7 @@ type FollowUpStep struct {
 	Stage   string       `json:"stage,omitempty"`   // for PutInStage
 	With    mail.Address `json:"with,omitzero"`     // for WaitFor; empty: whom it concerns
 	Ask     when.Moment  `json:"ask,omitzero"`      // for WaitFor: when to ask again
+	Rhythm  *when.Rhythm `json:"rhythm,omitempty"`  // and how after that; nil: as before
 	Message int64        `json:"message,omitempty"` // for AcceptAnswer and RefuseAnswer: which was offered
 	Seen    string       `json:"seen,omitempty"`    // "open" or "finished", as the user saw it; else it is left as it is
 	Closing bool         `json:"closing,omitempty"` // the day is being closed

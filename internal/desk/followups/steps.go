@@ -191,6 +191,12 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		if f.Waiting() {
 			since = f.Waits.Since
 		}
+		if step.Rhythm != nil {
+			if err := step.Rhythm.Valid(); err != nil {
+				return f, problem.Invalid("rhythm", "Nothing was changed: "+err.Error()+".")
+			}
+			f.Waits.Rhythm, f.Waits.Asked = step.Rhythm, 0
+		}
 		f.Card = false
 		return s.set.WaitFor(f, since, step.Ask.Realign()), nil
 	case inbox.AcceptAnswer, inbox.RefuseAnswer:
@@ -210,7 +216,11 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		if f.Waiting() || f.Waits.Ended == 0 {
 			return f, &problem.Error{Type: "not-ended", Text: fmt.Sprintf("No answer to “%s” has come that could have been none, so nothing was changed.", f.Title)}
 		}
-		return s.set.KeepWaiting(f, step.Ask.Realign()), nil
+		ask := step.Ask.Realign()
+		if r := f.Waits.Rhythm; r != nil && ask.IsZero() && !f.Waits.InVain() {
+			ask = r.First(s.w, now)
+		}
+		return s.set.KeepWaiting(f, ask), nil
 	case inbox.PutOff:
 		return s.putOff(f)
 	case inbox.SeenReminder:
@@ -286,6 +296,9 @@ func (s *stepper) sentence() string {
 		text = "Waiting for " + s.last.With.Short()
 		if ask := s.last.Waits.Ask; !ask.IsZero() {
 			text += ", to ask again " + s.w.Say(ask, s.now)
+			if r := s.last.Waits.Rhythm; r != nil {
+				text += ", then " + r.Say()
+			}
 		}
 		text += "."
 	case inbox.PutOff:

@@ -161,6 +161,10 @@ func TestThereAndBack(t *testing.T) {
 					f.Waits.Also, f.Waits.All = []mail.Address{{Name: "Mirela Dossett", Address: "m@x.example"}, {Name: "Oona"}}, rapid.Bool().Draw(t, "all")
 					f.Waits.Have = []mail.Address{{Name: "Mirela Dossett", Address: "m@x.example"}}
 				}
+				if rapid.Bool().Draw(t, "rhythm") {
+					f.Waits.Rhythm = &when.Rhythm{Every: rapid.IntRange(1, when.MaxEvery).Draw(t, "every"), Unit: rapid.SampledFrom([]when.RhythmUnit{when.WorkingDays, when.Days, when.Weeks}).Draw(t, "unit"), Times: rapid.IntRange(0, when.MaxTimes).Draw(t, "times")}
+					f.Waits.Asked = rapid.IntRange(0, followup.MaxAsked).Draw(t, "asked")
+				}
 				if f.Waits.Ask.WholeDay() {
 					f.Waits.Ask = when.Moment{}
 				}

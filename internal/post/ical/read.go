@@ -523,6 +523,10 @@ func (r *calendarReader) waits(c *ical.Component, f *followup.FollowUp) {
 		}
 		f.Waits.Ask = r.moment(q)
 	}
+	n := func(name string) int { n, _ := strconv.Atoi(p.Params.Get(name)); return n }
+	if rhythm := (when.Rhythm{Every: n("X-EVERY"), Unit: when.RhythmUnit(strings.ToLower(p.Params.Get("X-UNIT"))), Times: n("X-TIMES")}); rhythm.Valid() == nil {
+		f.Waits.Rhythm, f.Waits.Asked = &rhythm, min(max(n("X-ASKED"), 0), followup.MaxAsked)
+	}
 }
 
 func minutesOf(duration string) int {

@@ -211,6 +211,9 @@ func (w *icalWriter) todo(t Todo) {
 		if f.Waits.Only {
 			ps = append(ps, param{"X-ONLY", "TRUE"})
 		}
+		if r := f.Waits.Rhythm; r != nil {
+			ps = append(ps, param{"X-EVERY", strconv.Itoa(r.Every)}, param{"X-UNIT", strings.ToUpper(string(r.Unit))}, param{"X-TIMES", strconv.Itoa(r.Times)}, param{"X-ASKED", strconv.Itoa(f.Waits.Asked)})
+		}
 		w.instant("X-EBBE-WAITS", f.Waits.Since, ps...)
 		w.text("X-EBBE-SENT", f.Waits.Sent)
 		if f.Waits.All {

@@ -200,7 +200,9 @@ function Reminder({ card }: { card: FollowUpView }) {
       facts={
         <>
           {(card.waits.since ?? 0) > 0 && (
-            <Chip tone="with">{sentences.timeToAskAgain(card.with.name || card.with.address)}</Chip>
+            <Chip tone="with">
+              {(!card.waits.ask.at && card.asking) || sentences.timeToAskAgain(card.with.name || card.with.address)}
+            </Chip>
           )}
           {answered && <Chip tone="tide">{sentences.hasWritten(card.with.name || card.with.address)}</Chip>}
           {card.due.at > 0 && (

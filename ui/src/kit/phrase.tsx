@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
-import type { Moment, Way } from '../api/gen/when'
+import type { Moment, Rhythm, Way } from '../api/gen/when'
 import { TextButton } from './button'
 import { cx } from './cx'
 import { useKeptField } from './keeping'
@@ -11,6 +11,7 @@ export interface Chosen {
   moment: Moment
   timed: boolean
   someday?: boolean // it is left for someday
+  rhythm?: Rhythm // and again and again after that
 }
 
 interface Props {
@@ -18,6 +19,7 @@ interface Props {
   label: string
   placeholder?: string
   autoFocus?: boolean
+  rhythm?: boolean // it can be said that something is done again and again
   way?: Way // which way the field looks: ahead where nothing is said
   whole?: boolean // a day is enough, and is meant where no time was named
   initial?: string
@@ -44,6 +46,7 @@ export function PhraseField({
   label,
   placeholder,
   autoFocus,
+  rhythm,
   way = '',
   whole,
   initial = '',
@@ -76,9 +79,12 @@ export function PhraseField({
     moment: whole && !p.timed ? dayOf(p.moment) : p.moment,
     timed: p.timed,
     someday: p.someday,
+    rhythm: p.rhythm,
   })
   const read = async (phrase: string) => {
-    const p = await get<Phrase>('/when?way=' + way + '&phrase=' + encodeURIComponent(phrase)).catch(() => null)
+    const p = await get<Phrase>(
+      `/when?way=${way}${rhythm ? '&rhythm=1' : ''}&phrase=` + encodeURIComponent(phrase),
+    ).catch(() => null)
     if (p && latest.current === phrase) {
       setShown({ for: phrase, phrase: p })
       callbacks.current.onChosen(p.doubt ? null : chosenOf(p))

@@ -555,6 +555,11 @@ export interface Heap {
 export interface Wait {
   since?: when.Instant; // 0: nobody is waited for
   ask: when.Moment; // when to ask again
+  /**
+   * Rhythm is how it is asked again after Ask, which has come Asked times by now; nil: once.
+   */
+  rhythm?: when.Rhythm;
+  asked?: number /* int */;
   only?: boolean; // there is nothing else to do: an answer finishes it
   ended?: when.Instant; // when the answer came that ended the last waiting
   was?: when.Instant; // since when that had been waited for, so that it can be gone on with
@@ -617,3 +622,7 @@ export const MayAnswer: Bearing = 1;
  * and does answers.
  */
 export const Answers: Bearing = 2;
+/**
+ * MaxAsked is how often it is counted that somebody is asked again.
+ */
+export const MaxAsked = 999;

@@ -38,6 +38,7 @@ export interface FollowUpView extends followup.FollowUp {
   from: string;
   subject: string;
   repeats?: string; // how, in words
+  asking?: string; // how it is asked again by a rhythm, in words
   gone?: boolean; // its conversation lies in the bin or is not here
 }
 /**
@@ -142,6 +143,7 @@ export interface FollowUpStep {
   stage?: string; // for PutInStage
   with?: mail.Address; // for WaitFor; empty: whom it concerns
   ask?: when.Moment; // for WaitFor: when to ask again
+  rhythm?: when.Rhythm; // and how after that; nil: as before
   message?: number /* int64 */; // for AcceptAnswer and RefuseAnswer: which was offered
   seen?: string; // "open" or "finished", as the user saw it; else it is left as it is
   closing?: boolean; // the day is being closed

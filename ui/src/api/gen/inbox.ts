@@ -169,6 +169,7 @@ export interface Elsewhere {
   Newest: boolean; // it is the newest message of its conversation that came from somebody else, of those that lie there
   Last: boolean; // it has left the inbox, and nothing of its conversation lies in there now
   To: mail.Role; // the folder it was put into; empty if it is in none any more
+  Left: mail.Role; // then: the folder of the newest that is left there of its conversation, from somebody else
   Seen?: boolean; // instead: it was marked read, or unread
   Star?: boolean; // instead: it was flagged, or not any more
   Others: boolean; // another message of the conversation is still flagged there

@@ -39,6 +39,7 @@ export interface Field {
   Way: Way;
   Round: Instant; // when held mail comes in next; 0: no round is planned
   Someday: Moment; // when what is left for someday is looked through; empty: it cannot be said here
+  Rhythm: boolean; // it can be said again and again
 }
 
 //////////
@@ -141,6 +142,7 @@ export interface Reading {
   other: Moment; // what others mean by the same words; empty for most phrases
   timed: boolean; // the phrase named a time of day
   someday?: boolean; // it is left for someday; Moment is when that is looked through
+  rhythm?: Rhythm; // it is said again and again, from Moment on; only where a field asks for it
   doubt?: Doubt;
   sentence: string; // the meaning, or the doubt, for the user
   instead?: string; // the meaning of Other, for the user
@@ -156,6 +158,41 @@ export interface Preset {
   name: string;
   moment: Moment;
 }
+
+//////////
+// source: rhythm.go
+
+/**
+ * Rhythm is how something is done again and again until something else ends it: so many
+ * days or weeks apart, so many times at most.
+ */
+export interface Rhythm {
+  every: number /* int */; // 1 to MaxEvery of Unit
+  unit: RhythmUnit;
+  times?: number /* int */; // at most, up to MaxTimes; 0: until something ends it
+}
+/**
+ * RhythmUnit is in what the distance of a rhythm is counted.
+ */
+export type RhythmUnit = string;
+/**
+ * The units.
+ */
+export const WorkingDays: RhythmUnit = "working"; // of the person's week
+/**
+ * The units.
+ */
+export const Days: RhythmUnit = "days";
+/**
+ * The units.
+ */
+export const Weeks: RhythmUnit = "weeks";
+export const MaxEvery = 365;
+export const MaxTimes = 99;
+/**
+ * The most that a rhythm can have.
+ */
+export type Max = typeof MaxEvery | typeof MaxTimes;
 
 //////////
 // source: when.go

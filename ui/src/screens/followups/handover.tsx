@@ -26,7 +26,7 @@ export function HandOverTray({
   const person = () => (name === withName(f) ? f.with : { name, address: name.includes('@') ? name : '' })
   const hand = (c = ask) => {
     kept.forget(typedIn)
-    onHand({ kind: 'wait', with: person(), ask: c?.moment, seen: 'open' })
+    onHand({ kind: 'wait', with: person(), ask: c?.moment, rhythm: c?.rhythm, seen: 'open' })
   }
   return (
     <Keeps name={typedIn} what={sentences.aWaitOf(f.title)}>
@@ -53,6 +53,7 @@ export function HandOverTray({
             id="hand-ask"
             label={sentences.askAgainWhenOptional}
             placeholder={sentences.in3Days}
+            rhythm
             autoFocus={!!name}
             optional
             onChosen={setAsk}

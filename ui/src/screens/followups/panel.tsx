@@ -142,7 +142,7 @@ export function Panel(props: { f: FollowUpView; wide?: boolean }) {
             <Row label={sentences.waits}>
               {sentences.since(
                 long(f.waits.since!),
-                f.waits.ask.at ? sentences.askAgainJoined(long(f.waits.ask.at)) : '',
+                f.asking ? ', ' + f.asking : f.waits.ask.at ? sentences.askAgainJoined(long(f.waits.ask.at)) : '',
               )}{' '}
               <TextButton className="ml-1" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
                 {sentences.noMore}

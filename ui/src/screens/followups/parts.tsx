@@ -2,7 +2,7 @@ import { ArrowCounterClockwiseIcon, ArrowsClockwiseIcon, CheckIcon, CheckSquareI
 import { Link } from 'react-router'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
-import type { Moment } from '../../api/gen/when'
+import type { Moment, Rhythm } from '../../api/gen/when'
 import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } from '../../api/times'
 import { Keeps, useKept } from '../../frame/kept'
 import { CardButton, TextButton } from '../../kit/button'
@@ -55,7 +55,11 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
           {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
         </Chip>
       )}
-      {f.waits.ask.at > 0 && <Chip>{sentences.askAgain(short(f.waits.ask.at))}</Chip>}
+      {f.asking ? (
+        <Chip tone={f.waits.ask.at ? 'plain' : 'late'}>{f.asking}</Chip>
+      ) : (
+        f.waits.ask.at > 0 && <Chip>{sentences.askAgain(short(f.waits.ask.at))}</Chip>
+      )}
       {project && f.project && <Chip>{f.project}</Chip>}
       {f.context && <Chip>{sentences.at(f.context)}</Chip>}
       {f.labels?.map((l) => (
@@ -187,6 +191,7 @@ export function Line({ f, selected, card, onSelect, onOpen, onFinish, onReopen }
 /** Until when is it put off? In words, or to one of the coming days, each with what is open on it. */
 export function PutOffTray({
   title,
+  rhythm,
   days,
   onDay,
   onTime,
@@ -194,9 +199,10 @@ export function PutOffTray({
   onClose,
 }: {
   title: string
+  rhythm?: boolean // it can be said that it is done again and again
   days: Day[]
   onDay: (day: number) => void
-  onTime: (m: Moment) => void
+  onTime: (m: Moment, rhythm?: Rhythm) => void
   onNoDate?: () => void
   onClose: () => void
 }) {
@@ -211,11 +217,12 @@ export function PutOffTray({
             label={sentences.putOffUntilWhen(title)}
             placeholder={sentences.thuNoon}
             autoFocus
-            whole
+            whole={!rhythm}
+            rhythm={rhythm}
             onChosen={() => {}}
             onAccept={(c) => {
               kept.forget(typedIn)
-              onTime(c.timed ? c.moment : dayOf(c.moment))
+              onTime(c.timed || c.rhythm ? c.moment : dayOf(c.moment), c.rhythm)
             }}
             onCancel={onClose}
           />

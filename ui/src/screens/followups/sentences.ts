@@ -41,7 +41,7 @@ export const sentences = {
   waitForSomebody: 'Wait for somebody',
   whoActsNextTheir: 'Who acts next? Their answer ends the waiting',
   askAgainWhenOptional: 'Ask again when? (optional)',
-  in3Days: 'in 3 days',
+  in3Days: 'in 3 days; every 3 working days, twice',
   waitForThem: 'Wait for them',
   itGoesToThe:
     'It goes to the stage “with others” and into Waiting. Nothing is sent to them. To forward the mail to them as well, open it and press 4.',

@@ -4,7 +4,7 @@ import { RadioGroup, Toggle } from '../../kit/choose'
 import { LabelMark } from '../../kit/label'
 import { Tray } from '../../kit/tray'
 import { groupings, holds, marks, orderings } from './arranged'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 
 interface Props {
   arranged: Arranged

@@ -7,7 +7,7 @@ import { Button, TextButton } from '../../kit/button'
 import { Heading } from '../../kit/heading'
 import { Key } from '../../kit/kit'
 import type { Beginning } from './beginning'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 
 /** What stands on an empty beach before there has been any mail. */
 export function Begin({ begin }: { begin: Beginning }) {

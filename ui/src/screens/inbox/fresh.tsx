@@ -7,7 +7,7 @@ import { Button } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { Field } from '../../kit/field'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 
 const spans = [
   { name: sentences.aWeek, days: 7 },

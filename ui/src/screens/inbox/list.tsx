@@ -11,7 +11,7 @@ import { LabelMark } from '../../kit/label'
 import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { filtered } from './arranged'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 
 const places = [
   { id: '', name: sentences.anywhere },

@@ -8,7 +8,7 @@ import { Button } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
 import { Heading } from '../../kit/heading'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 import { useSittingSteps } from './sitting'
 import { verbs } from './verbs'
 

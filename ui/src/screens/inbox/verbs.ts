@@ -1,4 +1,4 @@
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 
 export const verbs: [string, string][] = [
   ['bin', sentences.binned],

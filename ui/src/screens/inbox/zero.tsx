@@ -2,7 +2,7 @@ import { Link } from 'react-router'
 import { useTide } from '../../api/queries'
 import { long, plural } from '../../api/times'
 import { Heading } from '../../kit/heading'
-import { sentences } from './sentences'
+import { sentences } from './sentences.parts'
 import { verbs } from './verbs'
 
 /** Zero: the shore at low tide, what was decided today, and what comes next. */

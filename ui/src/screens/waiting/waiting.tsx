@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { post, told } from '../../api/client'
 import type { FollowUpView, Unanswered } from '../../api/desk'
+import type { Moment, Rhythm } from '../../api/gen/when'
 import { refresh, useClosing, useUnanswered, useWaiting } from '../../api/queries'
 import { date, due, now, span } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
@@ -87,9 +88,9 @@ export function WaitingScreen() {
   if (!list.data) return <Loading what={sentences.loadingWhatYouWait} />
   if (!all.length && !asked.length)
     return <Empty title={sentences.youAreNotWaiting}>{sentences.aConversationOrFollow}</Empty>
-  const ask = (at: { at: number }) => {
+  const ask = (at: Moment, rhythm?: Rhythm) => {
     setTray('')
-    if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, seen: 'open' })
+    if (current) void desk.step(current.uid, { kind: 'wait', with: current.with, ask: at, rhythm, seen: 'open' })
   }
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
@@ -139,8 +140,12 @@ export function WaitingScreen() {
                       {due(f.due)}
                     </Chip>
                   )}
-                  {asks > 0 ? (
-                    <Chip tone={asks < now() ? 'due' : 'plain'}>{sentences.askAgain(due(f.waits.ask))}</Chip>
+                  {f.asking && asks <= now() ? (
+                    <Chip tone="late">{f.asking}</Chip>
+                  ) : asks > 0 ? (
+                    <Chip tone={asks < now() ? 'due' : 'plain'}>
+                      {f.asking || sentences.askAgain(due(f.waits.ask))}
+                    </Chip>
                   ) : f.card ? (
                     <Chip tone="due">{sentences.timeToAskAgain}</Chip>
                   ) : (
@@ -172,6 +177,7 @@ export function WaitingScreen() {
         {tray === 'ask' && current && closing && (
           <PutOffTray
             title={sentences.askThemAgain(withName(current))}
+            rhythm
             days={closing.days}
             onClose={() => setTray('')}
             onDay={(d) => ask({ at: closing.days[d].start + 9 * 3_600_000 })}

@@ -10,7 +10,7 @@ import { Checkbox } from '../../kit/checkbox'
 import { type Chosen, dayOf, PhraseField } from '../../kit/phrase'
 import { KeyButton } from '../../kit/pieces'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 interface Props {
   id?: number

@@ -14,7 +14,7 @@ import type { Said } from '../../kit/parts'
 import { PriorityGroup } from '../../kit/priority'
 import { Tray } from '../../kit/tray'
 import { Picker } from './picker'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 interface Props {
   id?: number // of the conversation

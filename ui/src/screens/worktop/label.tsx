@@ -5,9 +5,10 @@ import { client, useLabels } from '../../api/queries'
 import { slipOf } from '../../api/slips'
 import { Button } from '../../kit/button'
 import { Combo } from '../../kit/combo'
+import { useKeptValue } from '../../kit/keptvalue'
 import { LabelMark } from '../../kit/label'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 interface Props {
   ids: number[]
@@ -19,9 +20,9 @@ interface Props {
 export function LabelTray({ ids, onLabel, onClose }: Props) {
   const { data: labels } = useLabels()
   const [text, setText] = useState('')
-  const [add, setAdd] = useState<number[]>([])
-  const [remove, setRemove] = useState<number[]>([])
-  const [fresh, setFresh] = useState<string[]>([]) // names of labels that are made as they are put on
+  const [add, setAdd] = useKeptValue<number[]>('label-on', [])
+  const [remove, setRemove] = useKeptValue<number[]>('label-off', [])
+  const [fresh, setFresh] = useKeptValue<string[]>('label-new', []) // names of labels that are made as they are put on
   const [busy, setBusy] = useState(false)
   const [wrong, setWrong] = useState('')
   if (!labels) return null
@@ -66,11 +67,11 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
     setBusy(true)
     try {
       const made: number[] = []
-      for (const path of fresh) {
+      for (const [i, path] of fresh.entries()) {
         const { id } = await post<LabelView>('/labels', { path })
         made.push(id)
-        setFresh((f) => f.filter((p) => p !== path)) // it is there, whatever becomes of the others
-        setAdd((a) => [...a, id])
+        setFresh(fresh.slice(i + 1)) // it is there, whatever becomes of the others
+        setAdd([...add, ...made])
       }
       if (made.length) await client.invalidateQueries({ queryKey: ['labels'] })
       onLabel([...add, ...made], remove)

@@ -3,7 +3,7 @@ import { get, told } from '../../api/client'
 import type { LeaveView } from '../../api/desk'
 import { Button, LinkButton } from '../../kit/button'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 /** Leaving a list: what will happen first, then by one key. */
 export function LeaveTray({

@@ -5,7 +5,7 @@ import { useFollowUpSettings, useGrid, useLabels, usePresets } from '../../api/q
 import { Button } from '../../kit/button'
 import { RadioGroup, Toggle } from '../../kit/choose'
 import { inWords } from '../../kit/parts'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 import { WeekGrid } from './snooze'
 
 const FEW = 6

@@ -10,7 +10,7 @@ import { Notice } from '../../kit/notice'
 import { Tray } from '../../kit/tray'
 import { useDrafting } from '../write/drafts'
 import { Writer } from '../write/writer'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 import { countdown, type useTwoMinutes } from './twominutes'
 
 interface Props {

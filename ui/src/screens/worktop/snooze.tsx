@@ -13,7 +13,7 @@ import { Field, TextArea } from '../../kit/field'
 import { Notice } from '../../kit/notice'
 import { type Chosen, PhraseField } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 const parts = [sentences.morning, sentences.midday, sentences.evening]
 const FULL = 6

@@ -1,16 +1,16 @@
 import { useState } from 'react'
 import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Address } from '../../api/gen/mail'
-import type { Moment } from '../../api/gen/when'
 import { useConversation } from '../../api/queries'
 import { date, now } from '../../api/times'
 import { Button, TextButton } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
+import { useKeptValue } from '../../kit/keptvalue'
 import { PeopleField } from '../../kit/people'
 import { type Chosen, PhraseField } from '../../kit/phrase'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 /** Waiting for somebody's answer: since now, until it comes; asked again on a day. */
 export function WaitTray({
@@ -27,14 +27,12 @@ export function WaitTray({
   const [name, setName] = useState<string>()
   const [ask, setAsk] = useState<Chosen | null>(null)
   const [since, setSince] = useState<Chosen | null>(null)
-  const [several, setSeveral] = useState(false)
-  const [also, setAlso] = useState<Address[]>([])
-  const [every, setEvery] = useState(false)
+  const [others, setOthers] = useKeptValue<{ also: Address[]; every: boolean } | null>('wait-others', null)
   const newest = data?.messages.at(-1)
   const begun = since?.moment.at ?? (newest?.own ? newest.date : now()) // what was sent is waited for since then
   const shown = name ?? between?.name ?? slip.from
   const same = !name || name === between?.name || name === slip.from
-  const wait = (at?: Moment) =>
+  const wait = (to: Chosen | null) =>
     onWait({
       title: sentences.waitFor(shown.split(' ')[0], slip.title || slip.subject),
       due: { at: 0 },
@@ -44,7 +42,14 @@ export function WaitTray({
         same && between
           ? { name: between.name, address: between.address }
           : { name: shown, address: shown.includes('@') ? shown : '' },
-      waits: { since: begun, ask: at ?? { at: 0 }, only: true, also, all: every && also.length > 0 },
+      waits: {
+        since: begun,
+        ask: to?.moment ?? { at: 0 },
+        rhythm: to?.rhythm,
+        only: true,
+        also: others?.also,
+        all: !!others?.every && others.also.length > 0,
+      },
     })
   return (
     <Tray
@@ -53,7 +58,7 @@ export function WaitTray({
       layout="row"
       onClose={onClose}
       onSubmit={() => {
-        wait(ask?.moment)
+        wait(ask)
       }}
     >
       <div className="min-w-52 flex-1">
@@ -64,21 +69,27 @@ export function WaitTray({
           onChange={(e) => setName(e.target.value)}
           autoComplete="off"
         />
-        {several ? (
+        {others ? (
           <div className="mt-2 grid gap-2">
-            <PeopleField id="wait-also" label={sentences.andFor} people={also} autoFocus onChange={setAlso} />
+            <PeopleField
+              id="wait-also"
+              label={sentences.andFor}
+              people={others.also}
+              autoFocus={!others.also.length}
+              onChange={(also) => setOthers({ ...others, also })}
+            />
             <RadioGroup
               label={sentences.andFor}
-              value={every ? 'all' : 'any'}
+              value={others.every ? 'all' : 'any'}
               options={[
                 { id: 'any', name: sentences.anyOfThem },
                 { id: 'all', name: sentences.allOfThem },
               ]}
-              onChange={(v) => setEvery(v === 'all')}
+              onChange={(v) => setOthers({ ...others, every: v === 'all' })}
             />
           </div>
         ) : (
-          <TextButton small className="mt-1" onClick={() => setSeveral(true)}>
+          <TextButton small className="mt-1" onClick={() => setOthers({ also: [], every: false })}>
             {sentences.forSeveralPeople}
           </TextButton>
         )}
@@ -88,10 +99,11 @@ export function WaitTray({
           id="wait-ask"
           label={sentences.askAgainWhenOptional}
           placeholder={sentences.in3Days}
+          rhythm
           autoFocus
           optional
           onChosen={setAsk}
-          onAccept={(c) => wait(c.moment)}
+          onAccept={wait}
           onCancel={onClose}
         />
       </div>
@@ -102,7 +114,7 @@ export function WaitTray({
           way="back"
           optional
           onChosen={setSince}
-          onAccept={() => wait(ask?.moment)}
+          onAccept={() => wait(ask)}
           onCancel={onClose}
         />
       </div>

@@ -3,7 +3,7 @@ import type { Slip } from '../../api/desk'
 import { Button } from '../../kit/button'
 import { Field, TextArea } from '../../kit/field'
 import { Tray } from '../../kit/tray'
-import { sentences } from './sentences'
+import { sentences } from './sentences.trays'
 
 /** What the reader calls a conversation; answers still carry its own subject. */
 export function RenameTray({

@@ -6,7 +6,7 @@ import { long, now, plural } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { TextButton } from '../../kit/button'
 import { Chip } from '../../kit/kit'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 
 /** How far a message on its way out has come, in a word and a sentence. */
 function standing(m: OutboxLine): { tone: 'plain' | 'tide' | 'late' | 'due'; word: string; text: string } {

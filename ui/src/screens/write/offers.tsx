@@ -3,7 +3,7 @@ import type { AnswerLine } from '../../api/gen/writing'
 import { DOCK, useCommands, useKey } from '../../frame/commands'
 import { Button } from '../../kit/button'
 import { cx } from '../../kit/cx'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 
 interface Props {
   lines: AnswerLine[]

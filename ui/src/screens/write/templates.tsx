@@ -6,7 +6,7 @@ import { client, useTemplates } from '../../api/queries'
 import { Keeps, useKept } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { Combo } from '../../kit/combo'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 
 interface Props {
   draft: number

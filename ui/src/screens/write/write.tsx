@@ -13,7 +13,7 @@ import { LineButton } from '../../kit/pieces'
 import { DockSide } from '../worktop/dock'
 import { newMessage, useDrafting } from './drafts'
 import { Going } from './going'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 import { Writer } from './writer'
 
 /** What is being written, and what is on its way out. */

@@ -17,7 +17,7 @@ import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
 import type { DraftState } from './keeping'
 import { Offers } from './offers'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 import { Templates } from './templates'
 import { empty, type Props, useWriting } from './writing'
 

@@ -10,7 +10,7 @@ import { useTyped } from '../../frame/kept'
 import { useSteady } from '../../frame/steady'
 import { understand } from '../../kit/phrase'
 import { draftIn, closed as shown, useDrafting, useDraftState } from './drafts'
-import { sentences } from './sentences'
+import { sentences } from './sentences.writer'
 
 export interface Props {
   draft: DraftView
