@@ -193,7 +193,7 @@ func (w *world) recent() []event {
 		{m: message{at: d(-6, 8, 40), from: priya, to: to, subject: "Floor plan for the workshop", text: "Hi Solvei,\n\ncould you send me the floor plan? The one on the wall is from before the lift.\n\nPriya\n"}, do: "finished", follow: "Send the floor plan to Priya", due: d(-1, 0, 0)},
 
 		// Left over from yesterday and before.
-		{m: message{at: d(-3, 10, 15), from: ilse, to: to, subject: "Courier for the small predictor", text: "Dear colleague,\n\nour courier would arrive two days before the opening and leave the day after. Is there a room for her?\n\nIlse Marchetti\n"}},
+		{m: message{at: d(-3, 10, 15), from: ilse, to: to, subject: "Courier for the small predictor", text: "Dear colleague,\n\nour courier would arrive two days before the opening and leave the day after. Is there a room for her? And please send me the way to the loading bay.\n\nIlse Marchetti\n"}},
 		{m: message{at: d(-1, 9, 30), from: priya, to: to, subject: "School group on the 3rd: which room?", text: "Hi Solvei,\n\nthe group on the 3rd is 34 children, not 20. The workshop holds 25. Long gallery?\n\nPriya\n"}},
 		{m: message{at: d(-1, 16, 45), from: tomasz, to: to, cc: []person{jonas}, subject: "Case 7 hums", text: "Solvei,\n\nthe fan in case 7 hums. I can change it on Thursday before we open, somebody has to hold the key.\n\nTomasz\n"}},
 		{m: message{at: d(-1, 18, 5), from: tickets, to: to, subject: "Receipt: 3 tickets for the ferry museum, order 40817", text: "Payment received. Thank you.\n\n3 tickets  27.00\n", headers: machine}},

@@ -69,6 +69,14 @@ func TestTimesInOtherLanguagesAndDirections(t *testing.T) {
 	p.see("#wait-also").MustInput("mirela@dossett.example")
 	p.press(input.Enter)
 	p.presses("[role=radio]", "all")
+	p.MustReload()
+	p.with(input.KeyA, input.ShiftLeft).see("[data-testid=wait-tray]")
+	p.reads("[data-testid=wait-tray]", "mirela@dossett.example") // who else is waited for is kept, too
+	p.reads("[data-testid=wait-tray] [role=radio][aria-checked=true]", "all")
+	p.see("#wait-ask").MustInput("every 3 moons")
+	p.reads("[data-testid=wait-ask-means]", "does not know “moons” as a distance")
+	p.see("#wait-ask").MustSelectAllText().MustInput("every 3 working days, twice, then tell me")
+	p.reads("[data-testid=wait-ask-means]", "Fri 27 Nov, 8:00, then every 3 working days, twice, then you are told")
 	p.see("#wait-since").MustInput("tomorrow")
 	p.reads("[data-testid=wait-since-means]", "lies ahead")
 	p.see("#wait-since").MustSelectAllText().MustInput("last fri")
@@ -78,6 +86,41 @@ func TestTimesInOtherLanguagesAndDirections(t *testing.T) {
 	p.press(input.KeyA)
 	p.reads("main", "+1")
 	p.reads("main", "20 Nov")
+	p.reads("main", "ask again Fri 27 Nov, 8:00, every 3 working days, 1 of 2")
+}
+
+// Each thing that is asked has a line of short answers, and a reply to what a follow-up is
+// about asks whether that is finished with it.
+func TestShortAnswersAndWhatTheyFinish(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.down("Courier for the small predictor")
+	p.presses("[role=option]", "Courier for the small predictor")
+	p.press(input.Digit3).see("#reply")
+	lines := "[data-testid=offers] [role=group]"
+	p.until("[...document.querySelectorAll('%s')].map(e => e.getAttribute('aria-label')).join('|') === 'Is there a room for her?|And please send me the way to the loading bay.'", lines)
+	p.with(input.F2, input.ShiftLeft)
+	p.until("document.querySelector('#reply').value === 'Yes, gladly.\\n'")
+	p.with(input.Comma, input.ControlLeft).reads(lines+"[aria-current=true]", "the way to the loading bay")
+	p.with(input.F2, input.ShiftLeft)
+	p.until("document.querySelector('#reply').value === 'Yes, gladly.\\nI will do it today.\\n'")
+	p.with(input.Comma, input.ControlLeft).reads(lines+"[aria-current=true]", "Is there a room for her?")
+	p.with(input.F2, input.ShiftLeft)
+	p.until("document.querySelector('#reply').value === 'No, I am afraid not.\\nI will do it today.\\n'")
+	p.write("Solvei")
+	p.until("!document.querySelector('[data-testid=offers]')") // own words are not written over
+	p.press(input.Escape)
+	p.until("!document.querySelector('#reply')")
+
+	p.visit("/follow-ups")
+	p.press(input.Digit8).reads("[data-testid=followup-title]", "Answer the harbour office")
+	p.press(input.Digit3).see("#reply")
+	p.write("Eleven tonnes, laden.")
+	p.with(input.Enter, input.ControlLeft).reads("[data-testid=answered-tray]", "Is this finished with it?")
+	p.press(input.Enter)
+	p.until("document.querySelector('[data-testid=followup-title]').textContent !== 'Answer the harbour office about the lorry'")
+	p.visit("/follow-ups")
+	p.until("![...document.querySelectorAll('main [data-followup]')].some(e => e.textContent.includes('Answer the harbour office'))")
 }
 
 // A line of a plan says what it means and is drawn before Enter; storing a plan is taken

@@ -53,7 +53,7 @@ func remindOfEvents(b *runner.Box, things []store.Thing) error {
 			continue
 		}
 		done.add(inbox.RemindEvent, before.Conversation, before.Title, inbox.Change{EventBefore: &before, EventAfter: &after})
-		if b.Person.Delivery.Notify.Reminder(int(followup.Urgent)) {
+		if after.Card && b.Person.Delivery.Notify.Reminder(int(followup.Urgent)) {
 			done.heard = append(done.heard, journal.Notice{Text: "Soon: " + before.Title + ", " + b.Person.Week.Say(before.Start, b.Now), Conversation: before.Conversation})
 		}
 	}

@@ -590,6 +590,12 @@ func TestTheWeekOfTheCalendar(t *testing.T) {
 	cards, err := f.FollowUps.Cards(ctx, f.who)
 	require.NoError(t, err)
 	require.Len(t, cards.Events, 1)
+	before := f.clock.t
+	f.clock.t = v.Events[0].End.At.Time().Add(18 * time.Hour)
+	cards, err = f.FollowUps.Cards(ctx, f.who)
+	require.NoError(t, err)
+	require.Empty(t, cards.Events, "a meeting of Wednesday is no card on Thursday")
+	f.clock.t = before
 	_, err = f.Calendar.StepEvent(ctx, f.who, "", v.Events[0].UID, inbox.SeenReminder)
 	require.NoError(t, err)
 	_, err = f.Calendar.PutEvent(ctx, f.who, "", v.Events[0].UID, calendars.EventDraft{Title: "Rooms", Start: f.moment(t, "mon 11:00"), End: f.moment(t, "mon 10:00"), Remind: -1})

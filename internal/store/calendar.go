@@ -73,10 +73,10 @@ func (t Calendar) AllEvents(box int64) (out []calendar.Event, err error) {
 	return out, err
 }
 
-// EventCards gives the events whose reminder has fired.
-func (t Calendar) EventCards(box int64) (out []calendar.Event, err error) {
+// EventCards gives the events whose reminder has fired and that are not over at now.
+func (t Calendar) EventCards(box int64, now when.Instant) (out []calendar.Event, err error) {
 	var rows []Event
-	err = t.db.Where("box_id = ? AND card", box).Order("start_at, uid").Limit(20).Find(&rows).Error
+	err = t.db.Where("box_id = ? AND card AND end_at > ?", box, now).Order("start_at, uid").Limit(20).Find(&rows).Error
 	for _, r := range rows {
 		out = append(out, r.Data)
 	}

@@ -147,10 +147,14 @@ func (e Event) first(minute int) when.Instant {
 	return when.At(e.Start.Wall(loc), minute, loc)
 }
 
-// Fire is e when its reminder is due at now.
+// Over says that the event has ended by now; of one that repeats, the first.
+func (e Event) Over(now when.Instant) bool { return e.End.At <= now }
+
+// Fire is e when its reminder is due at now. It has a card until it is over, and none if
+// it is over already, as after a time without power.
 func (e Event) Fire(now when.Instant) Event {
 	if next := e.Next(); next != 0 && next <= now {
-		e.Fired, e.Card = now, true
+		e.Fired, e.Card = now, !e.Over(now)
 	}
 	return e
 }

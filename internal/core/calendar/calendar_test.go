@@ -33,12 +33,15 @@ func TestAnEventGetsAnEnd(t *testing.T) {
 }
 
 func TestAnEventRemindsOnce(t *testing.T) {
-	e := Event{Start: moment("2026-11-26T10:00", "Europe/Oslo"), Remind: 15}
+	e := Event{Start: moment("2026-11-26T10:00", "Europe/Oslo"), Remind: 15}.Tidy()
 	require.Equal(t, e.Start.At-15*60_000, e.Next())
 	require.True(t, e.Fire(e.Next()-1).Equal(e))
 	fired := e.Fire(e.Next())
 	require.True(t, fired.Card)
 	require.Zero(t, fired.Next())
+	late := e.Fire(e.End.At)
+	require.False(t, late.Card, "what is over needs no card")
+	require.Zero(t, late.Next())
 	declined := e
 	declined.Mine = No
 	require.Zero(t, declined.Next())

@@ -37,7 +37,7 @@ func (d *Desk) Cards(ctx context.Context, who identity.Who) (c Cards, err error)
 		if c.Cards, err = d.followUpViews(t, who, rows); err != nil {
 			return err
 		}
-		if c.Events, err = store.Calendar(t).EventCards(who.Box); err != nil {
+		if c.Events, err = store.Calendar(t).EventCards(who.Box, now); err != nil {
 			return err
 		}
 		p, err := store.People(t).PersonByID(who.Person)

@@ -83,7 +83,7 @@ export function Cards() {
         </Button>
       </Card>
     ),
-    ...data.events.map((e) => <EventCard key={e.uid} e={e} />),
+    ...data.events.filter((e) => e.end.at > now()).map((e) => <EventCard key={e.uid} e={e} />),
     ...data.cards.map((c) => <Reminder key={c.uid} card={c} />),
   ].filter(Boolean)
   const count = cards.length + (data.sum ? 0 : data.count - data.cards.length)

@@ -1,6 +1,7 @@
 import { fireEvent, render, screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { KeepFields } from './keeping'
 import { PeopleField } from './people'
 import { dayOf, PhraseField } from './phrase'
 
@@ -53,6 +54,18 @@ describe('a time in words', () => {
     await waitFor(() => expect(chosen).toHaveBeenLastCalledWith({ moment: friday, timed: true }))
     await user.keyboard('{Enter}')
     await waitFor(() => expect(accept).toHaveBeenCalledWith({ moment: friday, timed: true }))
+  })
+
+  it('of before stands there again, and other words replace it', async () => {
+    render(
+      <KeepFields value={{ read: () => 'tomorow', type: () => {} }}>
+        <PhraseField id="when" label="When?" autoFocus onChosen={() => {}} onAccept={() => {}} />
+      </KeepFields>,
+    )
+    const field = screen.getByLabelText<HTMLInputElement>('When?')
+    expect([field.value, field.selectionStart, field.selectionEnd]).toEqual(['tomorow', 0, 7])
+    await userEvent.setup().keyboard('fri 9')
+    expect(field.value).toBe('fri 9')
   })
 
   it('that can mean two is shown as both, and Enter takes the one that was chosen', async () => {

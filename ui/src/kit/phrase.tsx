@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { get } from '../api/client'
 import type { Phrase } from '../api/desk'
 import type { Moment, Rhythm, Way } from '../api/gen/when'
@@ -64,10 +64,16 @@ export function PhraseField({
   useEffect(() => {
     callbacks.current = { onChosen, onAccept }
   })
+  const field = useRef<HTMLInputElement>(null)
+  const [again, setAgain] = useState(false) // what was typed before stands there again: other words replace it
   const { typed } = useKeptField(id, text, (before) => {
     setText(before)
+    setAgain(true)
     onText?.(before)
   })
+  useLayoutEffect(() => {
+    if (again && autoFocus) field.current?.select()
+  }, [again, autoFocus])
   const [from, setFrom] = useState({ clear, initial })
   if (from.clear !== clear || from.initial !== initial) {
     setFrom({ clear, initial })
@@ -124,6 +130,7 @@ export function PhraseField({
         {label}
       </label>
       <input
+        ref={field}
         id={id}
         autoFocus={autoFocus}
         autoComplete="off"

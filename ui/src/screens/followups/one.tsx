@@ -14,16 +14,17 @@ import { cx } from '../../kit/cx'
 import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
+import { Tray } from '../../kit/tray'
 import { Conversation } from '../worktop/conversation'
 import { DockKey, DockSide } from '../worktop/dock'
 import { WriteTray } from '../worktop/reply'
 import { useTwoMinutes } from '../worktop/twominutes'
 import { HandOverTray } from './handover'
 import { Panel } from './panel'
-import { canKeepWaiting, Facts, isOpen, PutOffTray } from './parts'
+import { canKeepWaiting, Facts, isOpen, isWaiting, PutOffTray } from './parts'
 import { sentences } from './sentences'
 
-type Tray = '' | 'put-off' | 'hand-over' | 'reply'
+type Shown = '' | 'put-off' | 'hand-over' | 'reply' | 'answered'
 type Done = 'finished' | 'put-off' | 'waiting' | 'cancelled' | 'left'
 const doneWords: Record<Done, (n: number) => string> = {
   finished: sentences.nFinished,
@@ -131,10 +132,10 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
   const desk = useDesk()
   const navigate = useNavigate()
   const { data: closing } = useClosing()
-  const [tray, setTray] = useState<Tray>(() =>
-    reply && f.conversation ? 'reply' : one ? '' : (fromAddress('tray') as Tray),
+  const [tray, setTray] = useState<Shown>(() =>
+    reply && f.conversation ? 'reply' : one ? '' : (fromAddress('tray') as Shown),
   )
-  useInAddress({ tray }, (was) => setTray(was('tray') as Tray))
+  useInAddress({ tray: tray === 'answered' ? '' : tray }, (was) => setTray(was('tray') as Shown))
   const conversation = useConversation(f.conversation || undefined)
   useEffect(() => {
     if (conversation.data) putSlips([conversation.data.slip])
@@ -148,7 +149,7 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
     setTray('')
     void desk.step(f.uid, { kind: 'put-off', ...to, seen: 'open' }).then((d) => d && one && onDone('put-off'))
   }
-  const toggle = (t: Tray) => setTray(tray === t ? '' : t)
+  const toggle = (t: Shown) => setTray(tray === t ? '' : t)
   const keepWaiting = () => void desk.step(f.uid, { kind: 'keep-waiting' })
   useCommands([
     ...(canKeepWaiting(f) ? [{ id: 'keep-waiting', run: keepWaiting }] : []),
@@ -227,10 +228,24 @@ function Desk({ f, one, reply, position, onDone }: DeskProps) {
             onClose={() => setTray('')}
             onRest={() => setTray('')}
             onSent={() => {
-              setTray('')
+              setTray(open && !isWaiting(f) ? 'answered' : '')
               two.stop()
             }}
           />
+        )}
+        {tray === 'answered' && open && (
+          <Tray label={sentences.answeredIsItDone} testid="answered-tray" layout="middle" onClose={() => setTray('')}>
+            <p className="font-semibold">{sentences.answeredIsItDone}</p>
+            <Button autoFocus onClick={() => step('finish', 'finished')}>
+              {sentences.yesFinished}
+            </Button>
+            <Button quiet onClick={() => setTray('hand-over')}>
+              {sentences.noWaitForThem}
+            </Button>
+            <Button quiet onClick={() => setTray('')}>
+              {sentences.noItStays}
+            </Button>
+          </Tray>
         )}
         {tray === 'put-off' && closing && (
           <PutOffTray

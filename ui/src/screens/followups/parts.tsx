@@ -17,6 +17,8 @@ import { dueChip } from '../worktop/why'
 import { sentences } from './sentences'
 
 export const isOpen = (f: { status: string }) => f.status === 'needs-action' || f.status === 'in-process'
+/** Whether somebody's answer is awaited. */
+export const isWaiting = (f: FollowUpView) => isOpen(f) && (f.waits.since ?? 0) > 0
 
 /** A follow-up as it is sent when something of it is changed. */
 export const asNew = (f: FollowUpView, patch: Partial<NewFollowUp> = {}): NewFollowUp => ({
