@@ -189,22 +189,20 @@ func (x Wait) InVain() bool {
 	return x.Since != 0 && x.Rhythm != nil && x.Rhythm.Times > 0 && x.Asked > x.Rhythm.Times
 }
 
-// SayAsking says how it is asked again for the answer to f, and how far that is: "ask
-// again Fri 27 Nov, 8:00, every 3 working days, 1 of 2", "told Wed 9 Dec, 8:00 if nobody
-// answers", or that nobody has. It is empty without a rhythm.
-func SayAsking(f FollowUp, w when.Week, now when.Instant) string {
+// SayAsking says how it is asked again for the answer to f after its day to ask, and how
+// far that is: "every 3 working days, 1 of 2"; or that nobody has answered. It is empty
+// without a rhythm.
+func SayAsking(f FollowUp) string {
 	r, x := f.Waits.Rhythm, f.Waits
 	switch {
 	case r == nil || !f.Waiting():
 		return ""
 	case x.InVain():
 		return "no answer after " + count(r.Times, "time") + " to ask again"
-	case r.Times > 0 && x.Asked >= r.Times:
-		return "told " + w.Say(x.Ask, now) + " if nobody answers"
 	case r.Times > 0:
-		return fmt.Sprintf("ask again %s, %s, %d of %d", w.Say(x.Ask, now), r.Distance(), x.Asked+1, r.Times)
+		return fmt.Sprintf("%s, %d of %d", r.Distance(), min(x.Asked+1, r.Times), r.Times)
 	}
-	return "ask again " + w.Say(x.Ask, now) + ", " + r.Distance()
+	return r.Distance()
 }
 
 // Asking is f after somebody has written to these at now, in its conversation: if one of

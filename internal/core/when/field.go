@@ -26,6 +26,9 @@ type Field struct {
 	Rhythm  bool    // it can be said again and again
 }
 
+// maxPhrase is how long a phrase can be that is read as a time, in bytes.
+const maxPhrase = 400
+
 // beforeRound is how long before a round "before the round" is.
 const beforeRound = Instant(15 * 60_000)
 
@@ -35,6 +38,9 @@ const beforeRound = Instant(15 * 60_000)
 // What means one time in one language and another in the next is given as both, the
 // earlier language first.
 func (w Week) ReadIn(f Field, phrase string, now Instant) Reading {
+	if len(phrase) > maxPhrase {
+		return unclear("That is too long for a time. Write it in a few words: “fri after lunch”, “in 3 days”, “24 dec”.")
+	}
 	if f.Way == Either {
 		f.Way = Ahead
 		ahead := w.ReadIn(f, phrase, now)
@@ -105,8 +111,9 @@ func (w Week) read(f Field, phrase string, now Instant) (r Reading, left int) {
 	if p.match("after", "the", "holidays") || p.match("after", "holidays") {
 		return unclear("Ebbe does not know when your holidays end. Write the day: “7 jan”."), 0
 	}
-	for len(p.tokens) > 0 {
-		if !p.behind() && !p.date() && !p.time() {
+	for len(p.tokens) > 0 { // each step takes a word at least, so there are no more than words
+		words := len(p.tokens)
+		if !p.behind() && !p.date() && !p.time() || len(p.tokens) >= words {
 			return p.unknown(), len(strings.Join(p.tokens, " "))
 		}
 	}

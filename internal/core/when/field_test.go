@@ -88,3 +88,24 @@ func TestNoPhraseLeavesItsDirection(t *testing.T) {
 		}
 	})
 }
+
+// However long a phrase is and whatever its words are, reading it ends: each step takes a
+// word, and what is longer than a sentence is no time.
+func TestAPhraseIsReadInAsManyStepsAsItHasWords(t *testing.T) {
+	w := Ordinary("Europe/Oslo")
+	w.Languages = LanguagesIn([]string{"de", "fr", "es", "it", "nl", "da", "nb", "sv", "pt", "pl"})
+	now := Of(time.Date(2026, 11, 24, 10, 42, 0, 0, w.Location()))
+	words := []string{"since", "at", "on", "the", "fri", "fri", "next", "last", "ago", "of", "in", "every", "half", "halb", "before", "w51", "24", "12", "dec", "9", "noon", "3pm", "til", "à", "-", "("}
+	rapid.Check(t, func(rt *rapid.T) {
+		phrase := strings.Join(rapid.SliceOfN(rapid.SampledFrom(words), 1, 60).Draw(rt, "words"), " ")
+		for _, f := range []Field{{}, {Way: Back}, {Way: Either}, {Rhythm: true}} {
+			r := w.ReadIn(f, phrase, now)
+			require.NotEmpty(rt, r.Sentence, phrase)
+		}
+		require.LessOrEqual(rt, len(w.InEnglish(phrase)), 1+len(w.Languages), "once for each language")
+	})
+	long := strings.Repeat("fri ", 200_000)
+	for _, f := range []Field{{}, {Way: Back}, {Way: Either}, {Rhythm: true}} {
+		require.Contains(t, w.ReadIn(f, long, now).Sentence, "too long for a time")
+	}
+}

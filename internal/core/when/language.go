@@ -64,7 +64,7 @@ func (w Week) InEnglish(phrase string) []string {
 	}
 	for _, l := range w.Languages {
 		t := l.tongue()
-		if t == nil || len(phrase) > 400 {
+		if t == nil || len(phrase) > maxPhrase {
 			continue
 		}
 		if s := t.English(phrase, false, all); s.Changed && !slices.Contains(out, s.Text) {

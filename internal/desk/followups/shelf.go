@@ -202,13 +202,13 @@ func (d *Desk) followUpViews(t store.Tx, who identity.Who, rows []store.FollowUp
 	}
 	slices.Sort(ids)
 	conversations, err := store.Conversations(t).Names(who.Box, slices.Compact(ids))
-	views, now := make([]FollowUpView, len(rows)), d.Journal.Now()
+	views := make([]FollowUpView, len(rows))
 	for i, r := range rows {
 		views[i].FollowUp = r.Data
 		if r.Data.Repeat != nil {
 			views[i].Repeats = r.Data.Repeat.Say(who.Week)
 		}
-		views[i].Asking = followup.SayAsking(r.Data, who.Week, now)
+		views[i].Asking = followup.SayAsking(r.Data)
 		c, ok := conversations[r.ConversationID]
 		if ok {
 			views[i].From, views[i].Subject = mail.Address{Name: c.FromName, Address: c.FromAddr}.Short(), cmp.Or(c.Title, c.Subject)

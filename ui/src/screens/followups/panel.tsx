@@ -13,7 +13,7 @@ import { Select } from '../../kit/select'
 import { Slide } from '../../kit/slide'
 import { Tray } from '../../kit/tray'
 import { useChanging } from './changing'
-import { withName } from './parts'
+import { asksAgain, withName } from './parts'
 import { sentences } from './sentences'
 
 /** A reminder in words. */
@@ -142,7 +142,7 @@ export function Panel(props: { f: FollowUpView; wide?: boolean }) {
             <Row label={sentences.waits}>
               {sentences.since(
                 long(f.waits.since!),
-                f.asking ? ', ' + f.asking : f.waits.ask.at ? sentences.askAgainJoined(long(f.waits.ask.at)) : '',
+                (f.waits.ask.at ? ', ' + asksAgain(f, long(f.waits.ask.at)) : '') + (f.asking ? ', ' + f.asking : ''),
               )}{' '}
               <TextButton className="ml-1" onClick={() => void save({ waits: { ask: { at: 0 } } })}>
                 {sentences.noMore}

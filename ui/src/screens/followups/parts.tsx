@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import type { FollowUpView, NewFollowUp } from '../../api/desk'
 import type { Day } from '../../api/gen/followup'
 import type { Moment, Rhythm } from '../../api/gen/when'
+import { called } from '../../api/names'
 import { date, dayKey, due, long, minutes, now, plural, short, span, weekday } from '../../api/times'
 import { Keeps, useKept } from '../../frame/kept'
 import { CardButton, TextButton } from '../../kit/button'
@@ -27,7 +28,11 @@ export const asNew = (f: FollowUpView, patch: Partial<NewFollowUp> = {}): NewFol
   ...patch,
 })
 
-const first = (name: string) => name.split(' ')[0]
+/** When it is asked again; after the last time of a rhythm, when it is told that nobody has answered. */
+export const asksAgain = ({ waits }: FollowUpView, when: string) =>
+  waits.rhythm?.times && (waits.asked ?? 0) >= waits.rhythm.times
+    ? sentences.toldIfNobody(when)
+    : sentences.askAgain(when)
 /** Whom it is about, and how many others are waited for. */
 export const withName = (f: FollowUpView) =>
   (f.with.name || f.with.address) + (f.waits.also?.length ? ` +${f.waits.also.length}` : '')
@@ -48,20 +53,17 @@ export function Facts({ f, project = true }: { f: FollowUpView; project?: boolea
       <Waves priority={f.priority} />
       {(f.waits.since ?? 0) > 0 && (
         <Chip tone="with">
-          {first(withName(f))} · {span(now() - f.waits.since!)}
+          {called(withName(f))} · {span(now() - f.waits.since!)}
         </Chip>
       )}
-      {canKeepWaiting(f) && <Chip tone="tide">{sentences.answered(first(withName(f)), short(f.waits.ended!))}</Chip>}
+      {canKeepWaiting(f) && <Chip tone="tide">{sentences.answered(called(withName(f)), short(f.waits.ended!))}</Chip>}
       {chip && (
         <Chip tone={chip.tone}>
           {chip.tone === 'late' ? lateBy(f.due.at) : chip.tone === 'due' ? due(f.due) : due(f.due)}
         </Chip>
       )}
-      {f.asking ? (
-        <Chip tone={f.waits.ask.at ? 'plain' : 'late'}>{f.asking}</Chip>
-      ) : (
-        f.waits.ask.at > 0 && <Chip>{sentences.askAgain(short(f.waits.ask.at))}</Chip>
-      )}
+      {f.waits.ask.at > 0 && <Chip>{asksAgain(f, short(f.waits.ask.at))}</Chip>}
+      {f.asking && <Chip tone={f.waits.ask.at ? 'plain' : 'late'}>{f.asking}</Chip>}
       {project && f.project && <Chip>{f.project}</Chip>}
       {f.context && <Chip>{sentences.at(f.context)}</Chip>}
       {f.labels?.map((l) => (

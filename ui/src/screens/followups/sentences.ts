@@ -80,7 +80,7 @@ export const sentences = {
   stage: 'Stage',
   withTitle: 'With',
   waits: 'Waiting',
-  askAgainJoined: (when: string) => `, ask again ${when}`,
+  toldIfNobody: (when: string) => `told ${when} if nobody answers`,
   since: (when: string, which: string) => `since ${when}${which}`,
   noMore: 'stop waiting',
   labels: 'Labels',

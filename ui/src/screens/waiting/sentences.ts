@@ -14,7 +14,6 @@ export const sentences = {
   forSince: (howLong: string, when: string) => `for ${howLong}, since ${when}`,
   lateWasDue: 'late, was due ',
   due: 'due ',
-  askAgain: (when: string) => `ask again ${when}`,
   timeToAskAgain: 'time to ask again',
   noDayToAsk: 'no day to ask again',
   showMore: 'Show more',

@@ -4,6 +4,7 @@ import { post, told } from '../../api/client'
 import type { FollowUpView, Unanswered } from '../../api/desk'
 import type { Moment, Rhythm } from '../../api/gen/when'
 import { refresh, useClosing, useUnanswered, useWaiting } from '../../api/queries'
+import { called } from '../../api/names'
 import { date, due, now, span } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
@@ -16,7 +17,7 @@ import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
 import { HandOverTray } from '../followups/handover'
-import { PutOffTray, Source, withName } from '../followups/parts'
+import { asksAgain, PutOffTray, Source, withName } from '../followups/parts'
 import { DockKey, DockSide } from '../worktop/dock'
 import { IsIt } from './offer'
 import { sentences } from './sentences'
@@ -140,17 +141,14 @@ export function WaitingScreen() {
                       {due(f.due)}
                     </Chip>
                   )}
-                  {f.asking && asks <= now() ? (
-                    <Chip tone="late">{f.asking}</Chip>
-                  ) : asks > 0 ? (
-                    <Chip tone={asks < now() ? 'due' : 'plain'}>
-                      {f.asking || sentences.askAgain(due(f.waits.ask))}
-                    </Chip>
-                  ) : f.card ? (
+                  {asks > 0 ? (
+                    <Chip tone={asks < now() ? 'due' : 'plain'}>{asksAgain(f, due(f.waits.ask))}</Chip>
+                  ) : f.card && !f.asking ? (
                     <Chip tone="due">{sentences.timeToAskAgain}</Chip>
                   ) : (
-                    <Chip>{sentences.noDayToAsk}</Chip>
+                    !f.asking && <Chip>{sentences.noDayToAsk}</Chip>
                   )}
+                  {f.asking && <Chip tone={asks > 0 ? 'plain' : 'late'}>{f.asking}</Chip>}
                 </div>
               </Row>
             )
@@ -223,7 +221,7 @@ function Asked({ asked }: { asked: Unanswered[] }) {
         kind: 'follow-up',
         conversations: [u.conversation],
         followUp: {
-          title: sentences.waitFor((u.to.name || u.to.address).split(' ')[0], u.subject),
+          title: sentences.waitFor(called(u.to.name || u.to.address), u.subject),
           due: { at: 0 },
           priority: 5,
           keep: true,

@@ -3,6 +3,7 @@ import { type CSSProperties, memo, Suspense, useEffect, useRef, useState } from 
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
+import { called } from '../../api/names'
 import { date, due, long, month, plural } from '../../api/times'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -228,7 +229,7 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
   const first = messages.findIndex((m) => m.blocks !== null)
   const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
-  const names = [...new Set(earlier.map((m) => (m.own ? 'you' : (m.from.name || m.from.address).split(' ')[0])))]
+  const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
   return (
     <>
       {earlier.length > 0 && !all && (

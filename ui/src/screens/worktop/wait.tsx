@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { NewFollowUp, Slip } from '../../api/desk'
 import type { Address } from '../../api/gen/mail'
+import { called } from '../../api/names'
 import { useConversation } from '../../api/queries'
 import { date, now } from '../../api/times'
 import { Button, TextButton } from '../../kit/button'
@@ -34,7 +35,7 @@ export function WaitTray({
   const same = !name || name === between?.name || name === slip.from
   const wait = (to: Chosen | null) =>
     onWait({
-      title: sentences.waitFor(shown.split(' ')[0], slip.title || slip.subject),
+      title: sentences.waitFor(called(shown), slip.title || slip.subject),
       due: { at: 0 },
       priority: 5,
       keep: false,

@@ -6,6 +6,7 @@ import { digits } from '../../api/digits'
 import type { Place } from '../../api/gen/inbox'
 import { afterPaint } from '../../api/paint'
 import { conversationsAhead } from '../../api/queries'
+import { called } from '../../api/names'
 import { useSession } from '../../api/session'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import { fromAddress, useInAddress } from '../../frame/address'
@@ -300,7 +301,7 @@ export function Worktop({
     setOpened(false)
     setBeside(undefined)
   })
-  const sender = slip?.from.split(' ')[0] ?? ''
+  const sender = called(slip?.from ?? '')
   return (
     <div className={cx('inbox-grid', opened && 'opened', close && 'close')}>
       <section
