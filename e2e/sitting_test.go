@@ -302,6 +302,9 @@ func TestLabelsNamesAndNotes(t *testing.T) {
 	name("attic")
 	p.press(input.Enter)
 	p.reads("#label-list [aria-selected=true]", "attic")
+	p.MustReload()
+	p.see("[data-slip], [role=option]")
+	p.until("document.querySelector('#label-list [aria-selected=true]')?.textContent.includes('attic')") // what was chosen outlasts a reload
 	p.press(input.Escape)
 	p.until("!document.querySelector('[data-testid=label-tray]')")
 	name("attic") // a label that was only named has not been made

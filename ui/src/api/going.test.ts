@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Queue } from './desk'
-import { Going, without } from './going'
+import { Going, less, without } from './going'
 
 const queue = (...groups: number[][]): Queue => ({
   groups: groups.map((ids, i) => ({ key: `g${i}`, name: `Group ${i}`, count: ids.length, ids })),
@@ -30,6 +30,15 @@ describe('a queue without some', () => {
     without(q, () => false)
     expect(q.groups[0].ids).toEqual([1, 2])
     expect(q.left).toBe(4)
+  })
+
+  it('loses a few as it would lose each by itself', () => {
+    const all = queue([1, 2, 3], [4], [5, 6, 7, 8, 9, 10, 11, 12, 13])
+    for (const gone of [[], [1], [4], [3, 4, 13], [99], [2, 99, 12], [13, 12, 11, 10, 9, 8, 7, 6, 5]]) {
+      expect(less(all, gone)).toEqual(without(all, (id) => !gone.includes(id)))
+      expect(less(all, gone) === all).toBe(!gone.some((id) => id <= 13))
+    }
+    expect(all.groups[2].ids).toHaveLength(9)
   })
 
   it('never counts below nothing', () => {

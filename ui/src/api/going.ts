@@ -1,10 +1,37 @@
 import type { Queue } from './desk'
 
 /** The queue without the conversations that do not stay; the same object if all do. */
-export function without(queue: Queue, stay: (id: number) => boolean): Queue {
+export const without = (queue: Queue, stay: (id: number) => boolean) => remaining(queue, (ids) => ids.filter(stay))
+
+/**
+ * The queue without these, of which each stands in it once at most; the same object if none does. A few of a hundred
+ * thousand are looked for from the top, and what is around them is copied as it is.
+ */
+export function less(queue: Queue, gone: number[]): Queue {
+  if (gone.length > FEW) {
+    const all = new Set(gone)
+    return without(queue, (id) => !all.has(id))
+  }
+  let left = gone
+  return remaining(queue, (ids) => {
+    let out = ids
+    for (const id of left) {
+      const i = out.indexOf(id)
+      if (i < 0) continue
+      if (out === ids) out = ids.slice()
+      out.splice(i, 1)
+      left = left.filter((x) => x !== id)
+    }
+    return out
+  })
+}
+const FEW = 8
+
+/** The queue with what remains of each group; the same object if all does. */
+function remaining(queue: Queue, of: (ids: number[]) => number[]): Queue {
   let n = 0
   const groups = queue.groups.map((g) => {
-    const ids = g.ids.filter(stay)
+    const ids = of(g.ids)
     n += g.ids.length - ids.length
     return ids.length === g.ids.length ? g : { ...g, ids, count: ids.length }
   })

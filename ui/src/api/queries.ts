@@ -41,7 +41,7 @@ import type { Filter, Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
-import { Going, inOrder, putBack, without } from './going'
+import { Going, inOrder, less, putBack, without } from './going'
 import { afterPaint } from './paint'
 import { changeSlip, putSlips, staleSlips } from './slips'
 import { dayKey } from './times'
@@ -445,7 +445,7 @@ export function ebbAway(ids: number[], undecided = false) {
     )
     if (undecided) return
     client.setQueriesData<Queue>({ queryKey: ['inbox'] }, (data) => {
-      const next = data && without(data, (id) => !gone.has(id))
+      const next = data && less(data, ids)
       if (data && next) n = data.left - next.left
       return next
     })

@@ -80,8 +80,15 @@ export function LabelTray({ ids, onLabel, onClose }: Props) {
       setBusy(false)
     }
   }
+  /** What was chosen outlasts a reload, and not that it is closed without being put on. */
+  const abandon = () => {
+    setAdd([])
+    setRemove([])
+    setFresh([])
+    onClose()
+  }
   return (
-    <Tray label={sentences.label} testid="label-tray" onClose={onClose}>
+    <Tray label={sentences.label} testid="label-tray" onClose={abandon}>
       <Combo
         id="label"
         label={sentences.labelsANewName}

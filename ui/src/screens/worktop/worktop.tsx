@@ -80,7 +80,7 @@ export function Worktop({
 
   const ids = useMemo(() => {
     const shown = groups.filter((g) => !folded.has(g.key))
-    return shown.length === 1 ? shown[0].ids : shown.flatMap((g) => g.ids)
+    return shown.length === 1 ? shown[0].ids : ([] as number[]).concat(...shown.map((g) => g.ids)) // copied as they are
   }, [groups, folded])
   const found = cursor === undefined ? -1 : ids.indexOf(cursor)
   const index = sitting ? 0 : found >= 0 ? found : Math.min(at, ids.length - 1)
