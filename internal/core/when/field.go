@@ -24,6 +24,7 @@ type Field struct {
 	Round   Instant // when held mail comes in next; 0: no round is planned
 	Someday Moment  // when what is left for someday is looked through; empty: it cannot be said here
 	Rhythm  bool    // it can be said again and again
+	nearest bool    // what is read is what somebody may have meant: no other is looked for
 }
 
 // maxPhrase is how long a phrase can be that is read as a time, in bytes.

@@ -2,6 +2,7 @@ package when
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -63,11 +64,19 @@ func dayNumber(t string) (int, bool) {
 	return n, err == nil && n >= 1 && n <= 31
 }
 
-// lastDay reads "last day of november", "last day of next month".
+// lastDay reads "last day of november", "last day of next month", "the 1st of next month".
 func (p *parser) lastDay() bool {
 	i := 0
 	if p.at(0) == "the" {
 		i = 1
+	}
+	if n, ok := dayNumber(p.at(i)); ok && p.at(i+1) == "of" && p.at(i+2) == "next" && p.at(i+3) == "month" {
+		day := p.firstOfMonth(1).AddDate(0, 0, n-1)
+		if day.Month() != p.firstOfMonth(1).Month() && p.wrong == "" {
+			p.wrong = "There is no such day. Check the day and the month."
+		}
+		p.take(i + 4)
+		return p.setDay(day)
 	}
 	if p.at(i) != "last" || p.at(i+1) != "day" || p.at(i+2) != "of" {
 		return false
@@ -224,18 +233,43 @@ func (p *parser) unknown() Reading {
 	if len(p.tokens) == 0 { // "at"
 		return unclear("That names no time yet. Write when: “fri after lunch”, “in 3 days”, “24 dec”.")
 	}
-	word := p.tokens[0]
-	nearest, distance := "", 3
+	rest := strings.Join(p.tokens, " ")
+	for i := 0; i < min(len(p.tokens), mistypedAmong) && !p.field.nearest; i++ {
+		if nearest := near(p.tokens[i]); nearest != "" {
+			meant := slices.Concat(p.tokens[:i:i], []string{nearest}, p.tokens[i+1:])
+			if p.understands(meant) {
+				return unclear(fmt.Sprintf("Ebbe does not know “%s” as a time. Do you mean “%s”?", rest, strings.Join(meant, " ")))
+			}
+		}
+	}
+	return unclear(fmt.Sprintf("Ebbe does not know “%s” as a time. Try “fri after lunch”, “in 3 days” or “24 dec 9:00”.", rest))
+}
+
+// mistypedAmong is in how many words of what was not understood a mistyped one is looked for.
+const mistypedAmong = 6
+
+// understands says that these words would be a time in the field of p, so that they can be
+// offered for what was typed.
+func (p *parser) understands(words []string) bool {
+	f := p.field
+	f.nearest = true
+	r, _ := p.w.read(f, strings.Join(words, " "), Of(Resolve(p.now, p.w.Location())))
+	return r.Doubt != Unclear
+}
+
+// near is the word of which phrases are made that was probably meant by a mistyped one;
+// empty where none is near, or the word is one itself.
+func near(word string) (nearest string) {
+	distance := 3
 	for _, k := range known {
 		if d := edits(word, k); d < distance && d < len(k)/2 {
 			nearest, distance = k, d
 		}
 	}
-	rest := strings.Join(p.tokens, " ")
-	if nearest == "" {
-		return unclear(fmt.Sprintf("Ebbe does not know “%s” as a time. Try “fri after lunch”, “in 3 days” or “24 dec 9:00”.", rest))
+	if distance == 0 {
+		return ""
 	}
-	return unclear(fmt.Sprintf("Ebbe does not know “%s” as a time. Do you mean “%s”?", rest, strings.Join(append([]string{nearest}, p.tokens[1:]...), " ")))
+	return nearest
 }
 
 // edits is how many letters have to be changed, put in, left out or exchanged with

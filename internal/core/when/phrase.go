@@ -131,7 +131,7 @@ func init() {
 		name := strings.ToLower(d.String())
 		weekdays[name], weekdays[name[:3]] = d, d
 	}
-	weekdays["tues"], weekdays["thur"], weekdays["thurs"] = time.Tuesday, time.Thursday, time.Thursday
+	weekdays["tues"], weekdays["weds"], weekdays["thur"], weekdays["thurs"] = time.Tuesday, time.Wednesday, time.Thursday, time.Thursday
 	for m := time.January; m <= time.December; m++ {
 		name := strings.ToLower(m.String())
 		months[name], months[name[:3]] = m, m
@@ -178,6 +178,9 @@ func (p *parser) span() (time.Duration, calendarSpan, bool) {
 	}
 	if back && len(t) > 1 && t[len(t)-1] == "ago" {
 		t = t[:len(t)-1]
+	}
+	if n := len(t); !back && n > 2 && t[n-2] == "from" && (t[n-1] == "now" || t[n-1] == "today") {
+		t = t[:n-2]
 	}
 	switch strings.Join(t, " ") {
 	case "half an hour":

@@ -104,6 +104,9 @@ var (
 // says that the words are about a rhythm at all; one that cannot be is Unclear.
 func (w Week) ReadRhythm(words string, now Instant) (first Reading, known bool) {
 	text := strings.Join(strings.Fields(strings.ReplaceAll(strings.ToLower(words), ",", " ")), " ")
+	if short, rest, _ := strings.Cut(text, " "); short == "daily" || short == "weekly" || short == "fortnightly" {
+		text = strings.TrimSpace("every " + everyShort[short] + " " + rest)
+	}
 	if !strings.HasPrefix(text, "every ") && !strings.HasPrefix(text, "each ") {
 		return first, false
 	}

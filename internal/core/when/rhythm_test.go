@@ -17,6 +17,8 @@ func TestRhythmsInWords(t *testing.T) {
 		{"Every Other Day at 14:30 3 times", "2026-11-27 14:30", "Fri 27 Nov, 14:30, then every 2 days, 3 times, then you are told"},
 		{"every week", "2026-12-02 08:00", "Wed 2 Dec, 8:00, then every week until an answer comes"},
 		{"each monday at 9, at most four times and then tell me", "2026-11-30 09:00", "Mon 30 Nov, 9:00, then every week, 4 times, then you are told"},
+		{"daily at 9", "2026-11-26 09:00", "Thu 26 Nov, 9:00, then every day until an answer comes"},
+		{"weekly, twice", "2026-12-02 08:00", "Wed 2 Dec, 8:00, then every week, twice, then you are told"},
 		{"every two weeks once", "2026-12-09 08:00", "Wed 9 Dec, 8:00, once, then you are told"},
 		{"every workday, 2×", "2026-11-26 08:00", "Thu 26 Nov, 8:00, then every working day, twice, then you are told"},
 	} {

@@ -193,6 +193,14 @@ func TestDoubtsAreSaidAndOfferTheNextSensibleTime(t *testing.T) {
 		{"at", Unclear, "", "names no time yet"},
 		{"tomorow 9", Unclear, "", "Do you mean “tomorrow 9”?"},
 		{"fri after lnuch", Unclear, "", "does not know “after lnuch”"},
+		{"next mondey", Unclear, "", "Do you mean “next monday”?"},
+		{"fri afternon", Unclear, "", "Do you mean “afternoon”?"},
+		{"3 weeks from friday", Unclear, "", "Try “fri after lunch”"}, // and not itself
+		{"tomorow and so on", Unclear, "", "Try “fri after lunch”"},   // what is offered is a time
+		{"weds 9", "", "2026-11-25T09:00", ""},
+		{"two weeks from now", "", "2026-12-08T08:00", ""},
+		{"the 1st of next month", "", "2026-12-01T08:00", ""},
+		{"31 of next month", "", "2026-12-31T08:00", ""},
 		{"thrusday", Unclear, "", "Do you mean “thursday”?"},
 		{"after the holidays", Unclear, "", "does not know when your holidays end"},
 		{"28 mar 2:30", Ambiguous, "2027-03-28T02:30", "On Sun 28 Mar the clocks go forward, and there is no 2:30. Sun 28 Mar 2027, 3:00?"},
