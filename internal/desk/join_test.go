@@ -388,3 +388,20 @@ func TestPlacesAgainstAReference(t *testing.T) {
 		f.sound(t)
 	})
 }
+
+// A message goes to the nearest it refers to that was not thrown away, also where a farther
+// one is kept apart and cannot become one with it.
+func TestAMessageGoesToTheNearestThatWasNotThrownAway(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "Jonas <jonas@m.example>", "Thrown"), letter("b@x", "Jonas <jonas@m.example>", "Apart"), letter("c@x", "Jonas <jonas@m.example>", "Near"))
+	_, err := f.Decisions.Join(ctx, f.who, "", []int64{1, 2})
+	require.NoError(t, err)
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{1}})
+	f.take(t, letter("d@x", "Jonas <jonas@m.example>", "Which?", "b@x", "c@x", "a@x"))
+	of, err := f.Reading.ByMessageID(ctx, f.who, "d@x")
+	require.NoError(t, err)
+	require.EqualValues(t, 3, of)
+	f.sound(t)
+}

@@ -52,9 +52,10 @@ func (b *batcher) conversation(m mail.Message, ids []string, at when.Instant, ow
 // nearest last. Those that mail may join become one, the oldest.
 func (b *batcher) joined(found []int64) (int64, error) {
 	into := found[len(found)-1]
-	for _, c := range found { // what was thrown away is gone back to only if there is nothing else
-		if !inbox.JoinByMail(b.rows[into].Place, b.rows[c].Place) && (b.rows[c].Place != inbox.Bin && b.rows[c].Place != inbox.Junk) {
+	for _, c := range slices.Backward(found) { // the nearest; what was thrown away is gone back to only if there is nothing else
+		if !b.rows[c].Place.Thrown() {
 			into = c
+			break
 		}
 	}
 	if b.rows[into].Apart {

@@ -133,7 +133,7 @@ type Elsewhere struct {
 // outside.
 func Follow(c Conversation, e Elsewhere, now when.Instant) (Kind, Conversation) {
 	undecided := c.Place == Inbox || c.Place == Snoozed
-	if moved := e.Seen == nil && e.Star == nil; moved && e.To == "" && e.Left != "" && (c.Place == Bin || c.Place == Junk) {
+	if moved := e.Seen == nil && e.Star == nil; moved && e.To == "" && e.Left != "" && c.Place.Thrown() {
 		e.To, e.Newest = e.Left, true
 	}
 	switch {
