@@ -331,9 +331,14 @@ func TestAskingAgainByARhythm(t *testing.T) {
 		}
 	}
 	require.Equal(t, []string{"Reminder: Clause of Halvard", "No answer from Halvard: Clause of Halvard"}, said)
+	f.step(t, followups.FollowUpStep{Kind: inbox.ChangeFollow, Change: &followups.NewFollowUp{Title: now.Title, Priority: followup.Urgent, With: now.With, Waits: now.Waits}}, now)
+	require.Equal(t, followup.Urgent, f.named(t, "Clause of Halvard").Priority)
+	require.True(t, f.named(t, "Clause of Halvard").Waits.InVain(), "another change leaves that said")
 	require.Equal(t, "Waiting for Halvard, to ask again "+f.who.Week.Say(f.moment(t, "fri 9"), f.Now())+", then every 2 days until an answer comes.",
 		f.step(t, followups.FollowUpStep{Kind: inbox.WaitFor, Ask: f.moment(t, "fri 9"), Rhythm: &when.Rhythm{Every: 2, Unit: when.Days}}, now).Text)
 	require.Zero(t, f.named(t, "Clause of Halvard").Waits.Asked, "it begins anew")
+	f.step(t, followups.FollowUpStep{Kind: inbox.WaitFor, With: mail.Address{Name: "Jonas", Address: "jonas@m.example"}, Ask: f.moment(t, "fri 9")}, f.named(t, "Clause of Halvard"))
+	require.Nil(t, f.named(t, "Clause of Halvard").Waits.Rhythm, "how one asks somebody is not how one asks somebody else")
 	f.sound(t)
 }
 

@@ -160,7 +160,7 @@ func (s Settings) WaitFor(f FollowUp, since when.Instant, ask when.Moment) Follo
 	was := f.Waits
 	f = s.Put(f, s.first(Others).ID, since)
 	f.Waits = Wait{Since: since, Ask: ask, Only: was.Only, Sent: was.Sent, Also: was.Also, All: was.All, Have: was.Have}
-	if !ask.IsZero() {
+	if !ask.IsZero() || was.InVain() { // without a day there is no rhythm, but one that has run out
 		f.Waits.Rhythm, f.Waits.Asked = was.Rhythm, was.Asked
 	}
 	return f

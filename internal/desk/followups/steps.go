@@ -178,8 +178,8 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		}
 		return s.set.Put(f, step.Stage, now), nil
 	case inbox.WaitFor:
-		if step.With.Address != "" || step.With.Name != "" {
-			f.With = step.With
+		if (step.With.Address != "" || step.With.Name != "") && step.With != f.With {
+			f.With, f.Waits.Rhythm, f.Waits.Asked = step.With, nil, 0 // nobody has asked them yet
 		}
 		if f.With.Address == "" && f.With.Name == "" {
 			return f, problem.Invalid("with", "Nobody was named to wait for, so nothing was changed. Name somebody.")

@@ -73,7 +73,7 @@ func (n NewFollowUp) Write(f followup.FollowUp, s followup.Settings, w when.Week
 			return f, problem.Invalid("also", fmt.Sprintf("Nothing was saved: at most %d people are waited for at once.", followup.MaxAlso+1))
 		}
 		f.Waits.Rhythm, f.Waits.Asked = n.Waits.Rhythm, 0
-		if was := before.Waits; n.Waits.Rhythm != nil && was.Rhythm != nil && *n.Waits.Rhythm == *was.Rhythm {
+		if was := before.Waits; before.With == f.With && n.Waits.Rhythm != nil && was.Rhythm != nil && *n.Waits.Rhythm == *was.Rhythm {
 			f.Waits.Asked = was.Asked
 		}
 		f.Waits.Only, f.Waits.Also, f.Waits.All, f.Waits.Have = n.Waits.Only, n.Waits.Also, n.Waits.All, n.Waits.Have
