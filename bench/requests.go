@@ -140,6 +140,7 @@ var samples = map[string]sample{
 	"GET /inbox":                    {make: at("/inbox")},
 	"GET /inward":                   {make: at("/inward")},
 	"GET /labels":                   {make: at("/labels")},
+	"GET /learned":                  {make: at("/learned")},
 	"GET /later":                    {make: at("/later")},
 	"GET /lists":                    {make: at("/lists")},
 	"GET /matching":                 {make: at("/matching?where=" + url.QueryEscape(`{"unread":true,"place":"inbox"}`))},

@@ -123,6 +123,9 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := d.Mail.PassNow(ctx); err != nil {
 		return false, err
 	}
+	if err := d.Importance.Learn(ctx); err != nil {
+		return false, err
+	}
 	events := w.recent()
 	for range more {
 		events = append(events, event{m: w.oneMore(begin), waits: true})
@@ -169,6 +172,9 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	}
 	for _, m := range later {
 		o.Plan(m.account(), m.at, m.bytes())
+	}
+	if err := d.Importance.Learn(ctx); err != nil {
+		return false, err
 	}
 	return true, d.FinishDemo(ctx, clock, begin)
 }

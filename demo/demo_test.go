@@ -63,6 +63,13 @@ func TestTheMuseumOnAnyDay(t *testing.T) {
 			require.Empty(t, wrong)
 			require.InDelta(t, 1200, messages, 150)
 
+			learned, err := d.Importance.Learned(ctx, who)
+			require.NoError(t, err)
+			t.Logf("%+v", learned.Proof)
+			require.GreaterOrEqual(t, learned.Proof.Right, 0.85, "importance puts first what is answered")
+			require.Greater(t, learned.Proof.Right, learned.Proof.Fixed)
+			require.Greater(t, learned.Proof.Pairs, 100)
+
 			q, err := d.Queue.Arranged(ctx, who, queue.Arrangement{})
 			require.NoError(t, err)
 			require.InDelta(t, 28, q.Left, 5)

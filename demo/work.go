@@ -29,6 +29,9 @@ var everyday = []struct{ title, project string }{
 
 // chores are follow-ups that the reader wrote down and finished on a day.
 func (w *world) chores(ctx context.Context, d *desk.Desk, clock *journal.SystemClock, who identity.Who) error {
+	if err := d.Importance.Learn(ctx); err != nil {
+		return err
+	}
 	day := clock.Now().In(w.loc)
 	if wd := day.Weekday(); wd == time.Saturday || wd == time.Sunday {
 		return nil

@@ -52,27 +52,28 @@ var topics = []struct {
 	closes   string
 	things   []string
 	withCopy []person
+	report   bool // it tells something, and is seldom answered; all else mostly is
 }{
 	{mirela, "Crate for %s", "Hello Solvei,\n\nwe can build the crate for %s in week two. I need the outer dimensions and the weight before we order the timber.\n\nMirela", "Hello Mirela,\n\nTomasz has measured it; the drawing is attached to the loan file. Please go ahead.\n\nSolvei", "Thank you, that is all I needed.\n\nMirela",
-		[]string{"the tide wheel", "the harbour clock", "the glass floats", "the chart table", "the sounding machine", "the second predictor", "the plaster coast", "the brass buoy"}, []person{tomasz}},
+		[]string{"the tide wheel", "the harbour clock", "the glass floats", "the chart table", "the sounding machine", "the second predictor", "the plaster coast", "the brass buoy"}, []person{tomasz}, false},
 	{halvard, "Loan of %s", "Dear Solvei Arnkvist,\n\nI am glad to lend %s to the exhibition. Could you send me the facility report and the insurance value you propose?\n\nWith kind regards\nHalvard Lindqvist", "Dear Halvard,\n\nthe report is attached. Jonas proposes the value of the last appraisal.\n\nKind regards\nSolvei", "Agreed. I will sign when the agreement comes.\n\nHalvard",
-		[]string{"the pocket tide dial", "Lindqvist's notebooks", "the gear train", "the harmonic analyser", "two portraits"}, []person{jonas}},
+		[]string{"the pocket tide dial", "Lindqvist's notebooks", "the gear train", "the harmonic analyser", "two portraits"}, []person{jonas}, false},
 	{priya, "School visits: %s", "Hi Solvei,\n\nfor %s I would need the workshop room and half an hour of Tomasz. Is that possible?\n\nPriya", "Hi Priya,\n\nyes. I have put it in the room plan.\n\nSolvei", "Lovely, thanks!",
-		[]string{"the spring programme", "the tide pool day", "three classes in May", "the teachers' evening", "the summer camp", "winter term"}, nil},
+		[]string{"the spring programme", "the tide pool day", "three classes in May", "the teachers' evening", "the summer camp", "winter term"}, nil, false},
 	{jonas, "Condition report: %s", "Solvei,\n\nthe condition report for %s is done. Two small losses at the rim, both old. Photographs in the file.\n\nJonas", "Thanks, Jonas. I have noted it for the courier.\n\nSolvei", "",
-		[]string{"case 4", "the mahogany stand", "the copper plates", "the almanacs", "case 7", "the float gauge", "the lantern slides"}, nil},
+		[]string{"case 4", "the mahogany stand", "the copper plates", "the almanacs", "case 7", "the float gauge", "the lantern slides"}, nil, true},
 	{tomasz, "Light levels in %s", "Solvei,\n\nI measured %s again: 48 lux in the middle, 61 at the door. The blind should stay down after two.\n\nTomasz", "Good. I will tell the front desk.\n\nSolvei", "Blind is fixed now.",
-		[]string{"room two", "the long gallery", "the paper room", "the stairwell"}, nil},
+		[]string{"room two", "the long gallery", "the paper room", "the stairwell"}, nil, true},
 	{kestrel, "Proofs: %s", "Dear Solvei,\n\nthe proofs of %s are attached. Please mark changes in the file and send it back, we print ten days later.\n\nAnneke\nKestrel Print Works", "Dear Anneke,\n\ntwo corrections on page 3, otherwise free to print.\n\nSolvei", "Corrected and on the press.",
-		[]string{"the season folder", "invitation cards", "the wall texts", "the family guide", "the poster"}, nil},
+		[]string{"the season folder", "invitation cards", "the wall texts", "the family guide", "the poster"}, nil, true},
 	{ilse, "Question about %s", "Dear colleague,\n\nbefore we can lend it I have to know how %s will be shown: open, or under glass? Our conservator asks for the second.\n\nIlse Marchetti", "Dear Dr. Marchetti,\n\nunder glass, at 50 lux, with a guard in the room.\n\nSolvei Arnkvist", "That is what we hoped to hear.",
-		[]string{"the lagoon map", "the ivory scale", "the tide tables of 1811", "our small predictor"}, []person{jonas}},
+		[]string{"the lagoon map", "the ivory scale", "the tide tables of 1811", "our small predictor"}, []person{jonas}, false},
 	{oona, "Travel to %s", "Dear Solvei,\n\nI hold two seats to %s until Friday. Shall I book, and on whose card?\n\nOona", "Dear Oona,\n\nplease book, on the museum's account.\n\nSolvei", "Booked. Tickets follow by post.",
-		[]string{"the lenders' meeting", "the fair in Lerhavn", "the couriers' course", "the opening in Morvik"}, nil},
+		[]string{"the lenders' meeting", "the fair in Lerhavn", "the couriers' course", "the opening in Morvik"}, nil, false},
 	{harbour, "Quay permit %s", "To the museum,\n\nyour request for quay space (%s) has been received. Please name the vehicle and the weight.\n\nTown Harbour Office", "Dear harbour office,\n\none lorry of 7.5 tonnes, by Coastline Couriers.\n\nS. Arnkvist", "The permit is granted.",
-		[]string{"12 March", "2 June", "31 August", "14 October"}, nil},
+		[]string{"12 March", "2 June", "31 August", "14 October"}, nil, false},
 	{roofer, "Roof, %s", "Good day,\n\nwe looked at %s. The flashing has to be renewed before winter, two days of work. Offer attached.\n\nEskil Tann", "Thank you. The director has signed; please name two dates.\n\nS. Arnkvist", "We come on Monday and Tuesday, if it is dry.",
-		[]string{"north side", "the skylight", "the tower"}, nil},
+		[]string{"north side", "the skylight", "the tower"}, nil, false},
 }
 
 // old makes the correspondence of fourteen months up to the day end.
@@ -100,7 +101,7 @@ func (w *world) old(begin, end time.Time) {
 		if weekday == time.Saturday || weekday == time.Sunday {
 			continue
 		}
-		threads := 1 + w.r.IntN(3)/2
+		threads := 1 + w.r.IntN(5)/4
 		if !day.Before(w.today.AddDate(0, 0, -livedDays)) {
 			threads = 4 + w.r.IntN(3)
 		}
@@ -119,7 +120,7 @@ func (w *world) thread(at time.Time) {
 		first.files = []file{{strings.ReplaceAll(thing, " ", "-") + ".pdf", "application/pdf", pdf(thing)}}
 	}
 	id := w.send(first)
-	if w.r.IntN(3) == 0 {
+	if (w.r.IntN(12) == 0) != t.report {
 		return
 	}
 	reply := message{at: at.Add(time.Duration(1+w.r.IntN(20)) * time.Hour), from: solvei, to: []person{t.who}, cc: t.withCopy, subject: "Re: " + first.subject,

@@ -46,14 +46,14 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"learned": {}, "received": {}, "queue": {}, "labelling": {},
+	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received"},
 	"dayline":    {"deliveries", "learned"},
 	"inward":     {"followups", "received"},
 	"calendars":  {"followups", "labelling", "queue", "received"},
 	"composing":  {"calendars", "followups", "queue", "received"},
-	"decide":     {"composing", "followups", "labelling", "received"},
+	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"accounts":   {"composing"},
 	"reading":    {"calendars", "composing", "queue"},
 }

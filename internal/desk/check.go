@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/weighing"
 )
 
 // Check verifies the database against its own rules, and every stored original
@@ -28,7 +29,9 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 			return err
 		}
 		wrong = append(wrong, silent...)
-		return nil
+		sums, err := weighing.Wrong(t)
+		wrong = append(wrong, sums...)
+		return err
 	})
 	if err != nil {
 		return wrong, messages, err

@@ -22,6 +22,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/importance"
 	"ebbe/internal/desk/inward"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
@@ -57,6 +58,8 @@ type Desk struct {
 	Inward    *inward.Desk
 	Choices   *choices.Desk
 
+	Importance *importance.Desk
+
 	store *store.Store
 	clock journal.Clock
 	demo  bool
@@ -73,7 +76,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Intake = intake.New(s, j, d.forget)
 	d.Queue, d.Labels, d.FollowUps, d.Delivery = queue.New(s, j), labelling.New(s, j), followups.New(s, j), deliveries.New(s, j)
 	d.Accounts, d.Writing, d.Inward = accounts.New(s, j, d.Intake), composing.New(s, j, d.Intake), inward.New(s, j, d.Intake)
-	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing)
+	d.Importance = importance.New(s, j, d.Intake)
+	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing, d.Importance)
 	d.Choices = choices.New(s, j)
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
@@ -111,5 +115,6 @@ func (d *Desk) Now() when.Instant { return d.Journal.Now() }
 func (d *Desk) heard(box int64, e journal.Event) {
 	d.Agenda.Stir()
 	d.Sending.Stir()
+	d.Importance.Stir()
 	d.Mail.Heard(box, e)
 }

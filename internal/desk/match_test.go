@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
@@ -53,6 +54,14 @@ func (m matter) key(by inbox.Grouping) string {
 		return m.account
 	case inbox.BySubject:
 		return "matter " + m.word
+	case inbox.ByImportance:
+		switch is := (sorting.Model{}).Weigh(sorting.Traits{Kind: m.kind, Reach: m.reach}, m.from, m.at).Mille(); {
+		case is >= 800:
+			return "high"
+		case is >= 400:
+			return "middle"
+		}
+		return "low"
 	case inbox.ByDay:
 		day := m.at.In(time.FixedZone("Oslo in November", 3600)).Format(time.DateOnly)
 		if day < "2026-11-11" {

@@ -23,6 +23,7 @@ func (d *Desk) Run(ctx context.Context) {
 		lines.Go(func() { d.Sending.Run(ctx) })
 		lines.Go(func() { d.keepWorld(ctx) })
 	}
+	lines.Go(func() { d.Importance.Run(ctx) })
 	var reading sync.WaitGroup
 	defer reading.Wait()
 	reading.Go(func() {

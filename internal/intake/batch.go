@@ -9,12 +9,14 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/weighing"
 )
 
 // takeBatch stores one batch in one transaction: messages, originals, index,
@@ -64,6 +66,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 			return err
 		}
 		if err := store.Messages(t).AddBatch(box, b.person, out); err != nil {
+			return err
+		}
+		if err := b.keepWeighed(); err != nil {
 			return err
 		}
 		if err := b.stored(batch); err != nil || !b.gated {
@@ -203,7 +208,10 @@ type batcher struct {
 	joins      []*store.Entry     // conversations that turned out to be one
 	references map[int64][]string // of new messages, by their ID: the Message-IDs they refer to
 	released   []followup.Came    // what came into view with a later message of its conversation
-	twins      map[int]twin       // of messages of the batch whose Message-ID another message has
+	model      sorting.Model      // what was learned of the senders of the batch
+	working    map[string]bool    // those with whom there is an open project
+	weighed    []weighing.Weighed
+	twins      map[int]twin // of messages of the batch whose Message-ID another message has
 	nextC      int64
 	nextM      int64
 	out        store.Batch
@@ -252,6 +260,9 @@ func (b *batcher) load(batch []Parsed) (err error) {
 		if b.wrote, err = store.HeldMail(b.t).Written(b.box, from); err != nil {
 			return err
 		}
+	}
+	if err := b.learned(from); err != nil {
+		return err
 	}
 	b.nextC, b.nextM, err = store.Conversations(b.t).NextIDs()
 	return err
@@ -351,6 +362,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	if !v.In {
 		msg.Held = delivery.StreamOf(m.Kind)
 	}
+	b.weigh(msg, p.Marks, row.OwnLast && row.LastAt <= at)
 	b.out.Messages = append(b.out.Messages, msg)
 	b.references[msg.ID] = m.References
 	b.nextM++

@@ -141,6 +141,8 @@ type Parsed struct {
 	Body mime.Body
 	// Language is that in which its sender wrote.
 	Language when.Language
+	// Marks are what its words say of its importance, if that was looked at.
+	Marks Marks
 }
 
 // Begin begins taking in mail; Close has to be called at the end.
@@ -150,8 +152,9 @@ func (s *Intake) Begin(ctx context.Context, box int64, o Options) *Run {
 	ready := make(chan []Parsed, 1)
 	go func() {
 		defer close(ready)
+		w := s.weekOf(ctx, box)
 		for batch := range in.work {
-			ready <- s.parseAll(batch)
+			ready <- s.parseAll(batch, w)
 		}
 	}()
 	go func() {
@@ -266,17 +269,20 @@ func (s *Intake) Parse(item post.Item) Parsed {
 		b.Text = mime.TextOf(b.HTML)
 	}
 	b.Parts, b.Inline, b.HTML = nil, nil, ""
-	return Parsed{item, sha256.Sum256(item.Raw), b, mail.LanguageOf(b.Text)}
+	return Parsed{item: item, hash: sha256.Sum256(item.Raw), Body: b, Language: mail.LanguageOf(b.Text)}
 }
 
-// parseAll reads the messages of a batch on all processors.
-func (s *Intake) parseAll(batch []post.Item) []Parsed {
+// parseAll reads the messages of a batch on all processors, for a reader with the week
+// w.
+func (s *Intake) parseAll(batch []post.Item, w when.Week) []Parsed {
+	now := s.journal.Now()
 	out := make([]Parsed, len(batch))
 	var wg sync.WaitGroup
-	for w := range runtime.GOMAXPROCS(0) {
+	for hand := range runtime.GOMAXPROCS(0) {
 		wg.Go(func() {
-			for i := w; i < len(batch); i += runtime.GOMAXPROCS(0) {
+			for i := hand; i < len(batch); i += runtime.GOMAXPROCS(0) {
 				out[i] = s.Parse(batch[i])
+				out[i].Look(w, now)
 			}
 		})
 	}

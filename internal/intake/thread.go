@@ -163,10 +163,10 @@ func (b *batcher) merge(from, into int64) error {
 		a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
 	}
 	a.SetPosition(after.Position)
-	a.Title, a.Note, a.Labels = after.Title, after.Note, after.Labels
+	a.Title, a.Note, a.Labels, a.Said = after.Title, after.Note, after.Labels, after.Said
 	if c.LastAt > a.LastAt {
 		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
-		a.Account, a.Reach, a.Rank, a.Begins = c.Account, c.Reach, c.Rank, c.Begins
+		a.Account, a.Reach, a.Rank, a.Begins, a.Importance, a.Because = c.Account, c.Reach, c.Rank, c.Begins, c.Importance, c.Because
 	}
 	b.marks[into].Unread, b.marks[into].Starred, b.marks[into].Looks = after.Unread, after.Starred, after.Looks
 	for _, m := range b.out.Messages {

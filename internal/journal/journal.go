@@ -44,7 +44,7 @@ type Kind struct {
 	Step   bool   // an entry is a step that its person takes back
 	Named  bool   // an entry about several things is spoken of by its text, not as so many conversations
 	Before Hook   // what else is done when an entry is taken back or done again; may be nil
-	After  Hook   // what is left to do once the changes are stored; may be nil
+	After  Hook   // what is left to do once the changes are stored, and the entry is noted as taken back or not; may be nil
 }
 
 // Hook does what hangs on taking an entry back, or on doing it again, in the

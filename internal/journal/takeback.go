@@ -166,18 +166,20 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 		} else {
 			out.Text = j.sentence(kind, done)
 		}
+		if err := store.Journal(t).SetTakenBack(done.ID, out.Entry, false); err != nil {
+			return out, err
+		}
+		if kind == inbox.Again {
+			if err := store.Journal(t).SetTakenBack(done.Of, 0, true); err != nil {
+				return out, err
+			}
+		}
 		if after := j.kinds[root.Kind].After; after != nil {
 			if err := after(t, &step); err != nil {
 				return out, err
 			}
 		}
 		topics = step.Topics
-		if err := store.Journal(t).SetTakenBack(done.ID, out.Entry, false); err != nil {
-			return out, err
-		}
-		if kind == inbox.Again {
-			return out, store.Journal(t).SetTakenBack(done.Of, 0, true)
-		}
 		return out, nil
 	})
 	if fresh {

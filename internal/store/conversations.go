@@ -47,6 +47,10 @@ type Conversation struct {
 	Rank     int    // inbox.Rank
 	Size     int    // bytes of all messages
 	Begins   string // what who wrote last, the reader aside, begins with; mail.Begins
+
+	Importance int        // in thousandths; 0: never weighed. sorting.Weighed
+	Because    string     // why; sorting.Reasons, as they are written
+	Said       inbox.Kind // what the reader has said of it
 }
 
 // Mark is what is personal about a conversation.
@@ -268,7 +272,7 @@ func (t Conversations) Names(box int64, ids []int64) (map[int64]Conversation, er
 
 // State is what decisions change about the conversation, with its mark.
 func (c Conversation) State(m Mark) inbox.Conversation {
-	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels}
+	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels, Said: c.Said}
 }
 
 // Position reads the inbox.Position out of the row.

@@ -40,6 +40,8 @@ type Message struct {
 	Size           int           // bytes of the original
 	Begins         string        // what its sender begins with; mail.Begins
 	Language       when.Language // in which its sender wrote; mail.LanguageOf. Empty for what came before that was found
+	Importance     int           // as it was weighed when it came, in thousandths; 0: it was not. sorting.Weighed
+	Because        string        // why; sorting.Reasons, as they are written
 	OriginalID     int64         // the message, of another box, with which its original is kept; 0: this one
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere

@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/store/sqlite"
 )
 
@@ -26,6 +27,7 @@ func (c *Conversation) Gather(m *Message, own map[string]bool) {
 		c.Subject, c.Begins = mail.Title(m.Subject), m.Begins
 		c.Reach, c.Account = mail.ReachOf(m.To, m.Cc, own)
 		c.Rank = inbox.Rank(c.Kind, c.Reach)
+		c.Importance, c.Because = sorting.Rated(c.Said, m.Importance, m.Because)
 		if m.Own && len(m.To) > 0 {
 			c.FromName, c.FromAddr = m.To[0].Name, m.To[0].Address
 		}
@@ -156,5 +158,5 @@ func (t Conversations) Recount(box, id int64) error {
 		c.Gather(m, own)
 	}
 	c.Base = mail.BaseSubject(c.Subject)
-	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins").Updates(&c).Error
+	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins", "Importance", "Because").Updates(&c).Error
 }

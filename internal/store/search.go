@@ -31,10 +31,10 @@ type Cursor struct {
 
 // conversationColumns are the columns of a conversation c, in the order in which
 // fields gives where they go.
-const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins"
+const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins, c.importance, c.because, c.said"
 
 func (c *Conversation) fields() []any {
-	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins}
+	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins, &c.Importance, &c.Because, &c.Said}
 }
 
 const rowColumns = conversationColumns + ", COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
@@ -143,7 +143,7 @@ var orders = map[inbox.Order]string{
 	inbox.NewestFirst:   "c.since DESC, c.id DESC",
 	inbox.OldestFirst:   "c.since, c.id",
 	inbox.SenderFirst:   "COALESCE(NULLIF(c.from_name, ''), c.from_addr) COLLATE NOCASE, c.from_addr, c.since DESC, c.id DESC",
-	inbox.MostImportant: "c.rank, c.since, c.id",
+	inbox.MostImportant: "c.importance DESC, c.rank, c.since, c.id",
 	inbox.LargestFirst:  "c.size DESC, c.id DESC",
 }
 
@@ -219,15 +219,20 @@ var groupColumns = map[inbox.Grouping]struct{ column, name string }{
 	inbox.BySubject: {"COALESCE(c.base, '')", "MAX(c.subject)"}, // so that it is not grouped by an index of the whole box
 	inbox.ByKind:    {"c.kind", "''"},
 	inbox.ByAccount: {"c.account", "''"},
+
+	inbox.ByImportance: {"CASE WHEN c.importance >= 800 THEN 'high' WHEN c.importance >= 400 THEN 'middle' ELSE 'low' END", "''"},
 }
 
 // GroupBy gives the conversations that match q by sender, subject, kind or
-// account, the largest group first.
+// account, the largest group first, or by importance, the most important first.
 func (t Search) GroupBy(box, person int64, q search.Query, by inbox.Grouping, order inbox.Order) (groups []Group, err error) {
-	g := groupColumns[by]
+	g, first := groupColumns[by], "n DESC, MAX(c.since) DESC"
+	if by == inbox.ByImportance {
+		first = "MAX(c.importance) DESC"
+	}
 	rows, err := t.matching(box, person, q, false).
 		Select(g.column + " key, " + g.name + " name, COUNT(*) n, json_group_array(c.id ORDER BY " + orders[order] + ")").
-		Group(g.column).Order("n DESC, MAX(c.since) DESC").Rows()
+		Group(g.column).Order(first).Rows()
 	if err != nil {
 		return nil, err
 	}

@@ -129,6 +129,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "PUT", "/labels", object{"id": 2, "parent": 1, "name": "leg 2", "color": "tide", "mark": "dot"}, "is called “leg 2” now")
 	with(422, "PUT", "/labels", object{"id": 2, "name": "a/b", "color": "tide", "mark": "dot"}, "without slashes")
 	with(200, "GET", "/labels", nil, "leg 2")
+	with(200, "GET", "/learned", nil, `"proof":{"pairs":0`)
 	with(200, "POST", "/labels/2/drop", object{}, "is deleted")
 	place := id(call(200, "PUT", "/places", object{"name": "the quay"}))
 	call(200, "GET", "/places", nil)

@@ -71,7 +71,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", s.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.accounts, s.settings} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings} {
 		routes(in)
 	}
 

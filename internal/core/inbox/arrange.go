@@ -20,10 +20,12 @@ const (
 	ByKind    Grouping = "kind"
 	ByDay     Grouping = "day"
 	ByAccount Grouping = "account"
+
+	ByImportance Grouping = "importance" // by how full their gauges stand
 )
 
 // Groupings lists them.
-var Groupings = []Grouping{ByWhy, BySender, BySubject, ByKind, ByDay, ByAccount}
+var Groupings = []Grouping{ByWhy, BySender, BySubject, ByKind, ByDay, ByAccount, ByImportance}
 
 // Order is the order of slips within a group, and of a sitting.
 type Order string
@@ -33,7 +35,7 @@ const (
 	NewestFirst   Order = "newest"
 	OldestFirst   Order = "oldest"
 	SenderFirst   Order = "sender"     // by name, then the newest first
-	MostImportant Order = "importance" // by Rank, then the oldest first
+	MostImportant Order = "importance" // as importance was learned, then by Rank, then the oldest first
 	LargestFirst  Order = "size"
 )
 

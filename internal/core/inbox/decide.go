@@ -73,6 +73,13 @@ func (c Conversation) Looked() Conversation {
 	return c
 }
 
+// Rated is c with what the reader says of its importance: Important, Unimportant, or
+// nothing.
+func (c Conversation) Rated(said Kind) Conversation {
+	c.Said = said
+	return c
+}
+
 // Star is c with a star, or without.
 func (c Conversation) Star(on bool) Conversation {
 	c.Starred = on

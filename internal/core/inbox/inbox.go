@@ -81,6 +81,7 @@ type Conversation struct {
 	Title  string `json:"title,omitempty"`  // what the reader calls it; empty: its subject
 	Note   string `json:"note,omitempty"`   // shown whenever it is opened
 	Labels Labels `json:"labels,omitempty"` // the labels on it
+	Said   Kind   `json:"said,omitempty"`   // what the reader has said of its importance: nothing, Important or Unimportant
 }
 
 // Kind names what was decided. What has to be known of a kind stands in the room
@@ -98,6 +99,8 @@ const (
 	Unstar       Kind = "unstar"
 	MarkUnread   Kind = "unread"
 	MarkRead     Kind = "read"
+	Important    Kind = "important"   // the reader said that it is, whatever was weighed
+	Unimportant  Kind = "unimportant" // or that it is not
 	Look         Kind = "look"
 	Leave        Kind = "leave" // looked at in a sitting and left undecided, on purpose
 	Rename       Kind = "rename"
@@ -351,6 +354,7 @@ func Revert(done Change, now Change) Change {
 		c.Looks = kept(c.Looks, done.Before.Looks, done.After.Looks)
 		c.Title = kept(c.Title, done.Before.Title, done.After.Title)
 		c.Note = kept(c.Note, done.Before.Note, done.After.Note)
+		c.Said = kept(c.Said, done.Before.Said, done.After.Said)
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
@@ -405,7 +409,7 @@ func Stands(done Change, now Change) bool {
 		}
 		b, a, c := done.Before, done.After, now.After
 		added, removed := a.Labels.Minus(b.Labels), b.Labels.Minus(a.Labels)
-		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) ||
+		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) || moved(b.Said, a.Said, c.Said) ||
 			len(c.Labels.With(added...).Minus(c.Labels)) > 0 || len(c.Labels.Minus(c.Labels.Without(removed...))) > 0 {
 			return false
 		}

@@ -66,6 +66,9 @@ func Joined(into, from Conversation) (c Conversation, cancelled when.Moment) {
 	if c.Title == "" {
 		c.Title = from.Title
 	}
+	if c.Said == "" {
+		c.Said = from.Said
+	}
 	if c.Note = strings.TrimSpace(into.Note + "\n" + from.Note); len(c.Note) > MaxNote {
 		c.Note = strings.ToValidUTF8(c.Note[:MaxNote], "")
 	}

@@ -11,6 +11,17 @@ var attribution = regexp.MustCompile(`(?i)^(on .{5,200} wrote:|am .{5,200} schri
 // most.
 const longestAttribution = 400
 
+// OwnWords is what the sender of a text wrote, without what they quote.
+func OwnWords(text string) string {
+	var own []string
+	for _, b := range Fold(text) {
+		if !b.Quoted {
+			own = append(own, b.Text)
+		}
+	}
+	return strings.Join(own, "\n\n")
+}
+
 // Fold splits a plain text into what its sender wrote and what they quoted:
 // lines after ">" and everything below a line that announces the original. It
 // looks at each line once.

@@ -6,6 +6,7 @@ package decide
 import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/importance"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -15,19 +16,25 @@ type Desk struct {
 	Journal *journal.Journal
 	Writing *composing.Desk
 
-	store *store.Store
+	store      *store.Store
+	importance *importance.Desk
 }
 
 // New makes a desk over a store, and tells the journal of the kinds of decisions.
-func New(s *store.Store, j *journal.Journal, w *composing.Desk) *Desk {
+func New(s *store.Store, j *journal.Journal, w *composing.Desk, i *importance.Desk) *Desk {
 	kinds := map[inbox.Kind]journal.Kind{}
 	for kind, is := range decisions {
 		kinds[kind] = journal.Kind{Verb: is.verb, Named: is.named, Step: is.step}
+	}
+	for _, kind := range []inbox.Kind{inbox.Important, inbox.Unimportant} {
+		k := kinds[kind]
+		k.After = i.TakenBack
+		kinds[kind] = k
 	}
 	j.Register(kinds)
 	j.Register(map[inbox.Kind]journal.Kind{
 		inbox.Join: {Verb: "joined", Step: true},
 		inbox.Part: {Verb: "parted", Step: true},
 	})
-	return &Desk{Journal: j, Writing: w, store: s}
+	return &Desk{Journal: j, Writing: w, store: s, importance: i}
 }

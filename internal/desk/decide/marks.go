@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/journal"
 )
 
 // What marks conversations and leaves them where they are.
@@ -13,6 +14,10 @@ var (
 	markUnread = decision{verb: "marked unread", step: true, does: marking(false), says: doneTo("Marked unread")}
 	markRead   = decision{verb: "marked read", step: true, does: marking(true), says: doneTo("Marked read")}
 	look       = decision{does: looking}
+
+	// important and unimportant correct what was learned of importance.
+	important   = decision{verb: "said to be important", step: true, does: rating(inbox.Important), says: doneTo("Important"), then: learning}
+	unimportant = decision{verb: "said not to be important", step: true, does: rating(inbox.Unimportant), says: doneTo("Not important"), then: learning}
 
 	// leaveIt leaves a conversation undecided, on purpose.
 	leaveIt = decision{verb: "left undecided", step: true, does: looking, says: func(k taken) string {
@@ -33,6 +38,33 @@ func marking(read bool) func(asked) ([]act, error) {
 	return func(asked) ([]act, error) {
 		return changing(func(c inbox.Conversation) inbox.Conversation { return c.Read(read) }), nil
 	}
+}
+
+func rating(said inbox.Kind) func(asked) ([]act, error) {
+	return func(asked) ([]act, error) {
+		return changing(func(c inbox.Conversation) inbox.Conversation { return c.Rated(said) }), nil
+	}
+}
+
+// learning learns from a correction at once, and says what else it has moved.
+func learning(a asked, changes []inbox.Change, out *journal.Decided) error {
+	var ids []int64
+	for _, c := range changes {
+		ids = append(ids, c.Conversation())
+	}
+	others, err := a.d.importance.Correct(a.t, a.who.Box, ids)
+	if err != nil || len(ids) == 0 {
+		return err
+	}
+	switch others {
+	case 0:
+		out.Text += " No other in the inbox moved by it."
+	case 1:
+		out.Text += " One other in the inbox moved by it."
+	default:
+		out.Text += fmt.Sprintf(" %d others in the inbox moved by it.", others)
+	}
+	return nil
 }
 
 func looking(asked) ([]act, error) { return changing(inbox.Conversation.Looked), nil }

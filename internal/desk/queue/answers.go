@@ -31,7 +31,10 @@ type Slip struct {
 	Labels   []int64        `json:"labels"`
 	Reach    mail.Reach     `json:"reach"`
 	Account  string         `json:"account"`
-	Begins   string         `json:"begins,omitempty"` // the beginning of the newest text that is not the reader's own
+	Begins   string         `json:"begins,omitempty"`  // the beginning of the newest text that is not the reader's own
+	Level    int            `json:"level"`             // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
+	Because  string         `json:"because,omitempty"` // why, in words
+	Said     inbox.Kind     `json:"said,omitempty"`    // what the reader has said of its importance
 }
 
 // QueueGroup is a group of the queue, with its conversations in order. The

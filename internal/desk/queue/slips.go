@@ -5,6 +5,7 @@ import (
 	"context"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
@@ -60,7 +61,8 @@ func slipOf(r store.Row) Slip {
 	}
 	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
 		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position(),
-		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account, Begins: r.Begins}
+		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account, Begins: r.Begins,
+		Level: sorting.Level(r.Importance), Because: sorting.ReadReasons(r.Because).Say(mail.Address{Name: r.FromName, Address: r.FromAddr}), Said: r.Said}
 }
 
 // SlipsBy makes slips of conversations, in the order of their IDs.

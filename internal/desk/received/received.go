@@ -63,13 +63,7 @@ func OwnWords(raw []byte) string {
 	if strings.TrimSpace(text) == "" && body.HTML != "" {
 		text = mime.TextOf(body.HTML)
 	}
-	var own []string
-	for _, b := range mail.Fold(text) {
-		if !b.Quoted {
-			own = append(own, b.Text)
-		}
-	}
-	return strings.Join(own, "\n\n")
+	return mail.OwnWords(text)
 }
 
 // Last gives the newest message of a conversation that somebody else

@@ -21,7 +21,7 @@ import (
 )
 
 // growing are the tables that grow with the archive and with the years.
-var growing = []string{"messages", "originals", "conversations", "entries", "outgoings", "copies", "refs", "marks", "touches", "correspondents"}
+var growing = []string{"messages", "originals", "conversations", "entries", "outgoings", "copies", "refs", "marks", "touches", "correspondents", "weighed", "tallies"}
 
 // walks are the statements that may walk over one, each with its reason.
 var walks = []struct{ like, reason string }{
@@ -36,6 +36,9 @@ var walks = []struct{ like, reason string }{
 	{"FROM conversations WHERE place = 'snoozed' AND merged_to = 0 AND return_at = 0", "ebbe check reads all there is"},
 	{"FROM conversations c WHERE place = 'snoozed' AND return_at > 0", "ebbe check reads all there is"},
 	{"FROM conversations c WHERE place IN ('bin', 'junk') AND merged_to = 0", "ebbe check reads all there is"},
+	{"SELECT * FROM `weighed` WHERE box_id = ? AND weight > 0", "ebbe check reads all there is"},
+	{"SELECT DISTINCT box_id FROM weighed", "ebbe check reads all there is"},
+	{"SELECT * FROM `tallies` WHERE box_id = ?", "ebbe check reads all there is"},
 	{"SELECT COUNT(*) FROM outgoing_bytes", "ebbe check reads all there is"},
 	{"SELECT COUNT(*) FROM outgoings o WHERE state NOT IN", "ebbe check reads all there is"},
 	{"AND (c.merged_to = 0 AND c.place <> 'held') ORDER BY c.last_at DESC, c.id DESC LIMIT", "the newest first, and then it stops"},

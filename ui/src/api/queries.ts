@@ -17,6 +17,7 @@ import type {
   FollowUpView,
   History,
   LabelView,
+  Learned,
   List,
   Log,
   Matching,
@@ -249,6 +250,8 @@ export const useTimes = (id: number | undefined) =>
   useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
+export const useLearned = () =>
+  useQuery({ queryKey: ['learned'], queryFn: () => get<Learned>('/learned'), staleTime: 0 }) // it is learned by itself
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
 export const usePresets = () =>
   useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
@@ -332,6 +335,7 @@ const touched: Record<string, string[]> = {
     'lists',
     'senders',
     'matching',
+    'learned',
     'followup',
     'calendar',
   ],

@@ -175,6 +175,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
               : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
                 ? ['inbox']
                 : []
+          if (d.kind === 'important' || d.kind === 'unimportant') return refresh(['mail']) // it moves others
           refreshSoon(
             d.kind === 'follow-up' || d.kind === 'combo' ? ['mail', 'followups'] : ['mail'],
             except,

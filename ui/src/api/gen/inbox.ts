@@ -36,6 +36,10 @@ export const ByDay: Grouping = "day";
  */
 export const ByAccount: Grouping = "account";
 /**
+ * The groupings of the queue.
+ */
+export const ByImportance: Grouping = "importance"; // by how full their gauges stand
+/**
  * Order is the order of slips within a group, and of a sitting.
  */
 export type Order = string;
@@ -54,7 +58,7 @@ export const SenderFirst: Order = "sender"; // by name, then the newest first
 /**
  * The orders.
  */
-export const MostImportant: Order = "importance"; // by Rank, then the oldest first
+export const MostImportant: Order = "importance"; // as importance was learned, then by Rank, then the oldest first
 /**
  * The orders.
  */
@@ -346,6 +350,7 @@ export interface Conversation {
   title?: string; // what the reader calls it; empty: its subject
   note?: string; // shown whenever it is opened
   labels?: Labels; // the labels on it
+  said?: Kind; // what the reader has said of its importance: nothing, Important or Unimportant
 }
 /**
  * Kind names what was decided. What has to be known of a kind stands in the room
@@ -388,6 +393,14 @@ export const MarkUnread: Kind = "unread";
  * The kinds of decisions and of other entries of the journal.
  */
 export const MarkRead: Kind = "read";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Important: Kind = "important"; // the reader said that it is, whatever was weighed
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Unimportant: Kind = "unimportant"; // or that it is not
 /**
  * The kinds of decisions and of other entries of the journal.
  */

@@ -31,6 +31,9 @@ export interface Slip {
   reach: mail.Reach;
   account: string;
   begins?: string; // the beginning of the newest text that is not the reader's own
+  level: number /* int */; // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
+  because?: string; // why, in words
+  said?: inbox.Kind; // what the reader has said of its importance
 }
 /**
  * QueueGroup is a group of the queue, with its conversations in order. The

@@ -9,6 +9,7 @@ export const groupings: Record<string, string> = {
   kind: sentences.byKind,
   day: sentences.byDay,
   account: sentences.byYourAddress,
+  importance: sentences.byImportance,
 }
 export const orderings: Record<string, string> = {
   newest: sentences.newestFirst,

@@ -209,6 +209,11 @@ const kindGroups: Record<string, string> = {
   invitation: sentences.invitationsTitle,
   bounce: sentences.undelivered,
 }
+const importanceGroups: Record<string, string> = {
+  high: sentences.mostLikelyYours,
+  middle: sentences.inBetween,
+  low: sentences.least,
+}
 function groupName(group: string, key: string, name: string) {
   switch (group) {
     case 'sender':
@@ -219,6 +224,8 @@ function groupName(group: string, key: string, name: string) {
       return kindGroups[key] ?? kindName(key) ?? key
     case 'account':
       return key || sentences.toNoneOfYour
+    case 'importance':
+      return importanceGroups[key] ?? key
     case 'day':
       return key === 'older' ? 'Earlier' : dateOf(key)
   }

@@ -10,6 +10,7 @@ export const parts = [
   { id: 'labels', name: sentences.labels, about: sentences.namesColours },
   { id: 'places', name: sentences.places, about: sentences.whereOneCanBe },
   { id: 'combos', name: sentences.combos, about: sentences.chainsOfActions },
+  { id: 'learned', name: sentences.whatEbbeHasLearned, about: sentences.whatMattersAndWhy },
   { id: 'calendar', name: sentences.calendarFiles, about: sentences.inAndOut },
   {
     id: 'inward',

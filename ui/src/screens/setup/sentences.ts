@@ -109,6 +109,30 @@ export const sentences = {
   swipeToTheRight: 'Swipe to the right',
   farToTheRight: 'Far to the right',
   loading: 'Loading the settings',
+  whatEbbeHasLearned: 'What Ebbe has learned',
+  whatMattersAndWhy: 'what matters to you, and why',
+  learnedFromWhatYou:
+    'From what you answer, keep track of, read and bin, Ebbe learns what matters to you. All of it stays on this machine.',
+  howWellItOrders: 'How well it puts first what matters',
+  notEnoughPairs: (weeks: number) =>
+    `Nobody can say yet: in the last ${weeks} weeks too little of what came on one day was answered, and the rest was not.`,
+  inOrder: (pairs: string, weeks: number, right: number, fixed: number) =>
+    `In the last ${weeks} weeks there were ${pairs} pairs of messages of one day of which you acted on only one. ` +
+    `In ${right} of 100 pairs it stood above the other. By kind and address alone it would have been ${fixed}.`,
+  whatYouHaveSaid: 'What you have said of single conversations',
+  nothingSaid:
+    'Nothing. Ctrl ↑ says that a conversation is important, Ctrl ↓ that it is not; each counts for eight others.',
+  whoWrites: 'Who writes to you, and what you do about it',
+  nothingLearned: 'Nothing yet. It begins with what you decide today.',
+  importance: 'Importance',
+  sender: 'Sender',
+  messagesTitle: 'Messages',
+  answered: 'Answered',
+  withinADay: 'Within a day',
+  levelOf: (level: number) => `importance ${Math.max(0, level)} of 4`,
+  important: 'important',
+  notImportant: 'not important',
+  remove: 'Remove',
   setup: 'Setup',
   signedInAs: (name: string, address: string) => `Signed in as ${name}, ${address}.`,
   yourWeek: 'Your week',

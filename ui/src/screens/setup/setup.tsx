@@ -16,6 +16,7 @@ import { Combos } from './combos'
 import { Files } from './files'
 import { Inward } from './inward'
 import { Labels } from './labels'
+import { Learned } from './learned'
 import { Look } from './look'
 import { Mail } from './mail'
 import { Notices } from './notices'
@@ -35,6 +36,7 @@ const shown: Record<PartID, (settings: Settings) => ReactNode> = {
   labels: () => <Labels />,
   places: () => <Places />,
   combos: () => <Combos />,
+  learned: () => <Learned />,
   calendar: () => <Files />,
   inward: () => <Inward />,
   notices: () => <Notices />,

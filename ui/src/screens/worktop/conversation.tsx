@@ -17,7 +17,7 @@ import type { Tray } from './deciding'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, Going, Invitation, IsIt } from './trays'
+import { EventLine, Going, Importance, Invitation, IsIt } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -296,7 +296,10 @@ function Between({ view }: { view: ConversationView }) {
       </ul>
       <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">{sentences.whyItIsHere}</h3>
       <p className="text-ink-500">{whySentence(view.slip)}</p>
-      <TextButton className="mt-2" onClick={() => letThrough(b.address, b.name || b.address)}>
+      <Suspense fallback={null}>
+        <Importance slip={view.slip} />
+      </Suspense>
+      <TextButton className="mt-3" onClick={() => letThrough(b.address, b.name || b.address)}>
         {sentences.letThemThroughWhatever}
       </TextButton>
     </>

@@ -141,6 +141,8 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
               name: starred ? sentences.removeTheStar : sentences.star,
               run: () => mark(starred ? 'unstar' : 'star'),
             },
+            { id: 'important', run: () => mark('important') },
+            { id: 'unimportant', run: () => mark('unimportant') },
             { id: 'unread', run: () => mark('unread') },
             { id: 'read', run: () => mark('read') },
             ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),

@@ -3,6 +3,15 @@ import { sentences as first } from './sentences'
 /** What is said here by what comes after the first look, so that it is not fetched before that. */
 export const sentences = {
   ...first,
+  howImportant: 'How important it is',
+  becauseTitle: (why: string) => why.charAt(0).toUpperCase() + why.slice(1) + '.',
+  nothingSpeaks: 'Nothing speaks for it or against it.',
+  itIsImportant: 'It is important',
+  itIsNot: 'It is not',
+  notSo: 'not so',
+  levelBecause: (level: number, why: string) =>
+    `${['Hardly important', 'A little important', 'Somewhat important', 'Important', 'Very important'][level] ?? ''}, because ${why}`,
+  levelOf: (level: number) => ['Hardly', 'A little', 'Somewhat', 'Important', 'Very important'][level] ?? '',
   morning: 'Morning',
   midday: 'Midday',
   evening: 'Evening',

@@ -16,6 +16,7 @@ import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
 import { Opener, TextButton } from '../../kit/button'
 import { cx } from '../../kit/cx'
+import { FULL, Gauge } from '../../kit/gauge'
 import { useArrival } from '../../kit/heading'
 import { Chip } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
@@ -342,7 +343,7 @@ function SlipLine({ id, close, current, marked, many, time, onSelect, onOpen, on
       <div
         className={cx(
           'relative h-full',
-          close ? 'flex items-center gap-3 pr-4 pl-[18px] text-[13.5px]' : 'px-3.5 pt-2 pl-[18px]',
+          close ? 'flex items-center gap-3 pr-4 pl-[32px] text-[13.5px]' : 'px-3.5 pt-2 pl-[18px]',
           ground,
           slip?.unread ? 'slip-unread' : '',
           current && 'shadow-[inset_4px_0_0_var(--fill)]',
@@ -439,8 +440,14 @@ const Signs = ({ slip }: { slip: Slip }) => (
 const CloseText = memo(function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
   return (
     <>
+      <Gauge
+        level={slip.level}
+        tip={slip.because && sentences.because(slip.because)}
+        className="absolute top-[7px] left-[19px]"
+      />
       <b className="w-44 shrink-0 truncate max-[700px]:w-32">
         {slip.unread && <span className="sr-only">{sentences.unread} </span>}
+        {slip.level === FULL && <span className="sr-only">{sentences.important} </span>}
         {slip.from}
       </b>
       <p className="min-w-0 flex-1 truncate text-ink-500">
@@ -465,6 +472,7 @@ const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: 
       <div className="flex justify-between gap-2">
         <b className="truncate">
           {slip.unread && <span className="sr-only">{sentences.unread} </span>}
+          {slip.level === FULL && <span className="sr-only">{sentences.important} </span>}
           {slip.from}
         </b>
         <span className="flex shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-ink-500">
@@ -472,6 +480,11 @@ const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: 
           {time}
         </span>
       </div>
+      <Gauge
+        level={slip.level}
+        tip={slip.because && sentences.because(slip.because)}
+        className="absolute top-[33px] left-[8px]"
+      />
       <Choose marked={marked} many={many} onToggle={onToggle} className="absolute right-3 bottom-2" />
       <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
       <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">

@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { type ReactNode, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import type { Slip } from '../../api/desk'
@@ -23,6 +23,7 @@ import { Dock } from './dock'
 import { sentences } from './sentences'
 import { type Group, SlipList } from './sliplist'
 import { namesOf, swipesOf } from './swipes'
+import { WhyImportant } from './trays'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
@@ -76,15 +77,18 @@ export function Worktop({
   const [told, setTold] = useState<number>() // the next one, after a decision made elsewhere than in the list
   const anchor = useRef<number>(undefined)
   const close = useClose() && !sitting
-  const [at, setAt] = useState(0) // where the current one stood, for when it goes
+  // Where the current one stood, for when it goes, and which one is shown without the cursor being at it.
+  const [at, setAt] = useState<{ index: number; id?: number }>({ index: 0 })
 
   const ids = useMemo(() => {
     const shown = groups.filter((g) => !folded.has(g.key))
     return shown.length === 1 ? shown[0].ids : ([] as number[]).concat(...shown.map((g) => g.ids)) // copied as they are
   }, [groups, folded])
   const found = cursor === undefined ? -1 : ids.indexOf(cursor)
-  const index = sitting ? 0 : found >= 0 ? found : Math.min(at, ids.length - 1)
-  if (index >= 0 && index !== at) setAt(index)
+  const still = found < 0 && at.id !== undefined ? ids.indexOf(at.id) : -1 // it stays the one shown, however the queue changes
+  const index = sitting ? 0 : found >= 0 ? found : still >= 0 ? still : Math.min(at.index, ids.length - 1)
+  const shown = found < 0 ? ids[index] : undefined
+  if (index >= 0 && (index !== at.index || shown !== at.id)) setAt({ index, id: shown })
   const id = beside ?? ids[index]
   const slip = useSlip(id)
   useInAddress({ at: sitting || beside || id === undefined ? '' : String(id), tray: sitting ? '' : tray }, (was) => {
@@ -314,6 +318,11 @@ export function Worktop({
         <div className="min-w-0">
           <h1 className="sr-only">{label}</h1>
           {head?.(setTray, tray)}
+          {close && slip && (
+            <Suspense fallback={null}>
+              <WhyImportant slip={slip} />
+            </Suspense>
+          )}
         </div>
         <SlipList
           label={label}

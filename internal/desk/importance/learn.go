@@ -1,0 +1,329 @@
+package importance
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"slices"
+	"time"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/when"
+	"ebbe/internal/intake"
+	"ebbe/internal/journal"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+	"ebbe/internal/store/weighing"
+)
+
+const (
+	atOnce    = 200                          // conversations that are learned from in one transaction
+	again     = when.Instant(3_600_000)      // after which what is undecided is weighed anew, so that the order does not move under one's hands
+	mostAnew  = 10_000                       // undecided conversations that are, those that came last
+	inBetween = 2 * time.Second              // between something that was done and learning from it
+	catchUp   = 100                          // messages of before that are weighed in one transaction
+	brought   = when.Instant(48 * 3_600_000) // a message that is older when it comes in was brought in from before
+)
+
+// Run learns, until the context ends, from what is done.
+func (d *Desk) Run(ctx context.Context) {
+	if err := d.CatchUp(ctx); err != nil && ctx.Err() == nil {
+		slog.Error("older messages could not be weighed", "error", err)
+	}
+	for {
+		if err := d.Learn(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("nothing could be learned of what was done; it is tried again", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-d.stirred:
+		}
+		select { // what comes with it is learned in one go
+		case <-ctx.Done():
+			return
+		case <-time.After(inBetween):
+		}
+	}
+}
+
+// Learn learns from all that was done since it was called last, box by box. What
+// cannot be learned from is left out, and said.
+func (d *Desk) Learn(ctx context.Context) error {
+	for {
+		var boxes []int64
+		left := 0
+		err := d.store.Write(ctx, func(t store.Tx) error {
+			waiting, err := weighing.Weights(t).Unlearned(atOnce)
+			if err != nil || len(waiting) == 0 {
+				return err
+			}
+			left = len(waiting)
+			of, all := map[int64][]int64{}, []int64{}
+			for _, w := range waiting {
+				of[w.BoxID], all = append(of[w.BoxID], w.ConversationID), append(all, w.ConversationID)
+			}
+			delete(of, 0) // it is gone
+			boxes = nil
+			for box, conversations := range of {
+				if _, err := learn(t, box, conversations); err != nil {
+					return err
+				}
+				boxes = append(boxes, box)
+			}
+			return weighing.Weights(t).Learned(all)
+		})
+		if err != nil {
+			return err
+		}
+		for _, box := range boxes {
+			if err := d.anew(ctx, box); err != nil {
+				return err
+			}
+		}
+		if left < atOnce {
+			return nil
+		}
+	}
+}
+
+// anew weighs what is undecided in a box anew, unless that was done lately.
+func (d *Desk) anew(ctx context.Context, box int64) error {
+	now := d.Journal.Now()
+	d.mu.Lock()
+	due := d.weighed[box] == 0 || now-d.weighed[box] >= again || now < d.weighed[box]
+	d.mu.Unlock()
+	if !due {
+		return nil
+	}
+	var moved []int64
+	err := d.store.Write(ctx, func(t store.Tx) (err error) {
+		moved, err = Reweigh(t, box, now)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	d.mu.Lock()
+	d.weighed[box] = now
+	d.mu.Unlock()
+	if len(moved) > 0 {
+		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicMail}})
+	}
+	return nil
+}
+
+// learn finds what the messages of conversations have turned out to be worth, and
+// puts it in place of what was learned of them before. It gives how many lessons have
+// changed.
+func learn(t store.Tx, box int64, conversations []int64) (changed int, err error) {
+	told, err := weighing.Weights(t).Told(box, conversations)
+	if err != nil {
+		return 0, err
+	}
+	deeds, err := weighing.Weights(t).Deeds(box, conversations)
+	if err != nil {
+		return 0, err
+	}
+	person, err := store.People(t).MemberOf(box)
+	if err != nil {
+		return 0, err
+	}
+	read, err := weighing.Weights(t).Read(person, conversations)
+	if err != nil {
+		return 0, err
+	}
+	add, rows := sorting.Model{}, []weighing.Weighed{}
+	for len(told) > 0 {
+		n := slices.IndexFunc(told, func(m weighing.Told) bool { return m.ConversationID != told[0].ConversationID })
+		if n < 0 {
+			n = len(told)
+		}
+		for id, b := range became(told[:n], deeds[told[0].ConversationID]) {
+			i := slices.IndexFunc(told, func(m weighing.Told) bool { return m.ID == id })
+			w := told[i].Weighed
+			b.Seconds, b.Read = read[id].Seconds, read[id].Whole
+			before := w.Lesson()
+			after := before
+			if after.Outcome = b.Outcome(); after.Outcome == before.Outcome {
+				continue
+			}
+			add.Learn(before, false)
+			add.Learn(after, true)
+			w.Worth, w.Weight, w.Answer = after.Worth, after.Weight, after.Answer
+			rows = append(rows, *w)
+		}
+		told = told[n:]
+	}
+	if err := weighing.Weights(t).SetOutcomes(rows); err != nil {
+		return 0, err
+	}
+	return len(rows), weighing.Weights(t).Learn(box, add)
+}
+
+// answersUpTo is how many messages one answer can be to, the newest.
+const answersUpTo = 3
+
+// became says what became of each message of a conversation that somebody else wrote,
+// by its ID, given all its messages in their order and what was done about it.
+func became(messages []weighing.Told, deeds []sorting.Deed) map[int64]sorting.Became {
+	out := map[int64]sorting.Became{}
+	var open []weighing.Told // by others, since the reader wrote last
+	var theirs []weighing.Told
+	for _, m := range messages {
+		switch {
+		case m.Own:
+			for _, x := range open[max(0, len(open)-answersUpTo):] {
+				b := out[x.ID]
+				b.Answered = m.Date
+				out[x.ID] = b
+			}
+			open = nil
+		case m.Weighed != nil:
+			out[m.ID] = sorting.Became{Came: m.Weighed.Came}
+			open, theirs = append(open, m), append(theirs, m)
+		}
+	}
+	for i, m := range theirs {
+		b := out[m.ID]
+		for _, d := range deeds {
+			if d.At >= m.Received && (i+1 == len(theirs) || d.At < theirs[i+1].Received || theirs[i+1].Received <= m.Received) {
+				b.Deeds = append(b.Deeds, d)
+			}
+		}
+		b.Before = len(b.Deeds) == 0 && m.Place != inbox.Inbox && m.Place != inbox.Held && m.Received-m.Date > brought
+		out[m.ID] = b
+	}
+	return out
+}
+
+// Reweigh weighs what is undecided in a box anew, and gives the conversations whose
+// gauge has moved.
+func Reweigh(t store.Tx, box int64, now when.Instant) (moved []int64, err error) {
+	rows, err := weighing.Weights(t).Undecided(box, mostAnew)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	var from []string
+	for _, r := range rows {
+		from = append(from, r.FromAddr)
+	}
+	slices.Sort(from)
+	m, err := weighing.Weights(t).Model(box, slices.Compact(from))
+	if err != nil {
+		return nil, err
+	}
+	var changed []weighing.Undecided
+	for _, r := range rows {
+		w := m.Weigh(sorting.ReadTraits(r.Traits), r.FromAddr, now).Rated(r.Said)
+		is, because := w.Mille(), w.Because.String()
+		if is == r.Importance && because == r.Because {
+			continue
+		}
+		if sorting.Level(is) != sorting.Level(r.Importance) {
+			moved = append(moved, r.ID)
+		}
+		r.Importance, r.Because = is, because
+		changed = append(changed, r)
+	}
+	return moved, weighing.Weights(t).SetImportance(box, changed)
+}
+
+// Correct learns at once from a correction of conversations, weighs what is undecided
+// anew, and says how many others have moved by it.
+func (d *Desk) Correct(t store.Tx, box int64, conversations []int64) (others int, err error) {
+	if _, err := learn(t, box, conversations); err != nil {
+		return 0, err
+	}
+	moved, err := Reweigh(t, box, d.Journal.Now())
+	if err != nil {
+		return 0, err
+	}
+	for _, id := range moved {
+		if !slices.Contains(conversations, id) {
+			others++
+		}
+	}
+	return others, nil
+}
+
+// TakenBack unlearns a correction that was taken back, or learns it again.
+func (d *Desk) TakenBack(t store.Tx, s *journal.Step) error {
+	var ids []int64
+	for _, c := range s.Changes {
+		ids = append(ids, c.Conversation())
+	}
+	_, err := d.Correct(t, s.Who.Box, ids)
+	return err
+}
+
+// CatchUp weighs the messages of the last year that came before they were weighed, and
+// lets what became of them be learned.
+func (d *Desk) CatchUp(ctx context.Context) error {
+	for {
+		var ids []int64
+		var rows []store.Message
+		raws := map[int64][]byte{}
+		err := d.store.Read(ctx, func(t store.Tx) (err error) {
+			if ids, err = weighing.Weights(t).Unweighed(catchUp); err != nil || len(ids) == 0 {
+				return err
+			}
+			if rows, err = weighing.Weights(t).Rows(ids); err != nil {
+				return err
+			}
+			for _, m := range rows {
+				raw, err := store.Messages(t).Original(m.ID)
+				if errors.Is(err, store.ErrNotFound) {
+					continue
+				}
+				if err != nil {
+					return err
+				}
+				raws[m.ID] = raw
+			}
+			return nil
+		})
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		now := d.Journal.Now()
+		marks := map[int64]intake.Marks{}
+		for _, m := range rows { // outside of the transaction, each within its time
+			if raw, ok := raws[m.ID]; ok {
+				p := d.intake.Parse(post.Item{Raw: raw})
+				p.Look(when.Week{}, now)
+				marks[m.ID] = p.Marks
+			}
+		}
+		err = d.store.Write(ctx, func(t store.Tx) error {
+			var weighed []weighing.Weighed
+			own, in := map[int64]map[string]bool{}, []int64{}
+			for _, m := range rows {
+				if own[m.BoxID] == nil {
+					if own[m.BoxID], err = intake.OwnAddresses(t, m.BoxID); err != nil {
+						return err
+					}
+				}
+				tr := weighing.TraitsOf(m, own[m.BoxID])
+				tr.Asks, tr.Soon = marks[m.ID].Asks, marks[m.ID].Soon
+				came := m.Received
+				if m.Received-m.Date > brought {
+					came = m.Date
+				}
+				weighed = append(weighed, weighing.Weighed{MessageID: m.ID, BoxID: m.BoxID, FromAddr: m.FromAddr, Traits: tr.String(), Came: came})
+				in = append(in, m.ConversationID)
+			}
+			if err := weighing.Weights(t).Put(weighed); err != nil {
+				return err
+			}
+			if err := weighing.Weights(t).Await(in); err != nil {
+				return err
+			}
+			return weighing.Weights(t).Caught(ids)
+		})
+		if err != nil {
+			return err
+		}
+	}
+}

@@ -1,0 +1,110 @@
+import { Link } from 'react-router'
+import type { CorrectionView, SenderLearned } from '../../api/desk'
+import { digits } from '../../api/digits'
+import { useLearned } from '../../api/queries'
+import { short } from '../../api/times'
+import { useDesk } from '../../frame/desk'
+import { TextButton } from '../../kit/button'
+import { Gauge } from '../../kit/gauge'
+import { Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import { Part } from './part'
+import { sentences } from './sentences'
+
+const enough = 20 // pairs, below which a part of them says nothing
+
+/** What Ebbe has learned of what matters: how well that does, of whom, and what it was told; each can be taken away. */
+export function Learned() {
+  const { data, error, refetch } = useLearned()
+  const { takeBack } = useDesk()
+  return (
+    <Part id="learned" testid="learned" name={sentences.whatEbbeHasLearned} about={sentences.learnedFromWhatYou}>
+      {error && <Failed error={error} again={() => void refetch()} />}
+      {!data && !error && <Loading what={sentences.loading} />}
+      {data && (
+        <>
+          <h3 className="mt-4 mb-1 text-[14px]">{sentences.howWellItOrders}</h3>
+          <p className="max-w-xl" data-testid="proof">
+            {data.proof.pairs < enough
+              ? sentences.notEnoughPairs(data.weeks)
+              : sentences.inOrder(
+                  digits(data.proof.pairs),
+                  data.weeks,
+                  percent(data.proof.right),
+                  percent(data.proof.fixed),
+                )}
+          </p>
+          <h3 className="mt-6 mb-1 text-[14px]">{sentences.whatYouHaveSaid}</h3>
+          {data.corrections.length === 0 && <p className="max-w-xl text-ink-500">{sentences.nothingSaid}</p>}
+          <ul className="max-w-xl">
+            {data.corrections.map((c) => (
+              <Said key={c.entry + '/' + c.conversation} c={c} remove={() => void takeBack(c.entry)} />
+            ))}
+          </ul>
+          <h3 className="mt-6 mb-1 text-[14px]">{sentences.whoWrites}</h3>
+          {data.senders.length === 0 && <p className="max-w-xl text-ink-500">{sentences.nothingLearned}</p>}
+          {data.senders.length > 0 && (
+            <table className="w-full max-w-xl border-collapse">
+              <thead>
+                <tr className="border-b-2 border-ink-900 text-left text-[11.5px] font-[650] text-ink-500">
+                  <th scope="col" className="w-5 pb-1" aria-label={sentences.importance} />
+                  <th scope="col" className="w-full pb-1">
+                    {sentences.sender}
+                  </th>
+                  <th scope="col" className="pb-1 pl-6 text-right">
+                    {sentences.messagesTitle}
+                  </th>
+                  <th scope="col" className="pb-1 pl-6 text-right">
+                    {sentences.answered}
+                  </th>
+                  <th scope="col" className="pb-1 pl-6 text-right whitespace-nowrap max-[700px]:hidden">
+                    {sentences.withinADay}
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {data.senders.map((s) => (
+                  <Sender key={s.from.address} s={s} />
+                ))}
+              </tbody>
+            </table>
+          )}
+        </>
+      )}
+    </Part>
+  )
+}
+
+const percent = (part: number) => Math.round(100 * part)
+
+const Sender = ({ s }: { s: SenderLearned }) => (
+  <tr className="border-b border-sand-200">
+    <td className="py-1.5">
+      <Gauge level={s.level} />
+      <span className="sr-only">{sentences.levelOf(s.level)}</span>
+    </td>
+    <td className="max-w-0 truncate py-1.5" title={s.from.address}>
+      {s.from.name || s.from.address}
+    </td>
+    <td className="py-1.5 text-right tabular-nums">{digits(s.messages)}</td>
+    <td className="py-1.5 text-right tabular-nums">{digits(s.answered)}</td>
+    <td className="py-1.5 text-right tabular-nums max-[700px]:hidden">{digits(s.quick)}</td>
+  </tr>
+)
+
+const Said = ({ c, remove }: { c: CorrectionView; remove: () => void }) => (
+  <li
+    className="flex flex-wrap items-baseline gap-x-2 border-b border-sand-200 py-1.5"
+    data-correction={c.conversation}
+  >
+    <Link to={'/c/' + c.conversation} className="min-w-0 flex-1 truncate hover:underline">
+      <b>{c.from.name || c.from.address}</b> {c.subject}
+    </Link>
+    <span className="text-[12px] text-ink-500">
+      {c.important ? sentences.important : sentences.notImportant}, {short(c.at)}
+    </span>
+    <TextButton small onClick={remove}>
+      {sentences.remove}
+    </TextButton>
+  </li>
+)
