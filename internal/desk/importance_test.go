@@ -11,9 +11,11 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/store"
 	"ebbe/internal/store/weighing"
@@ -178,4 +180,37 @@ func TestLearningFollowsTheJournal(t *testing.T) {
 		require.True(t, f.model(t, "w0@p.example", "w1@p.example", "w2@p.example").Same(got))
 		f.store.Close()
 	})
+}
+
+// What is very important comes through while mail is held, and is told of, where that
+// is wanted; what is not waits.
+func TestWhatIsImportantComesThrough(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	for i := range 8 {
+		a := fmt.Sprintf("h%d@x", i)
+		f.arrive(t, letter(a, "Halvard <halvard@l.example>", fmt.Sprintf("Loan %d", i)))
+		f.arrive(t, letter("s"+a, "solvei@m.example", fmt.Sprintf("Re: Loan %d", i), a))
+		f.arrive(t, letter(fmt.Sprintf("o%d@x", i), "Perry <perry@p.example>", fmt.Sprintf("Offer %d", i)))
+		f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{f.by(t, fmt.Sprintf("Loan %d", i)).ID}})
+		f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{f.by(t, fmt.Sprintf("Offer %d", i)).ID}})
+	}
+	require.NoError(t, f.Importance.Learn(ctx))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByImportance}))
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByImportance}))
+	s := f.settled(t)
+	require.Len(t, s.Through, 1, "once")
+	s.Notify.Important = true
+	require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify}))
+	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
+	require.NoError(t, err)
+	events := f.Journal.Subscribe(t.Context(), 1)
+	f.arrive(t, letter("o9@x", "Perry <perry@p.example>", "Offer"), letter("h9@x", "Halvard <halvard@l.example>", "Loan again"))
+	require.Equal(t, map[string]string{"Loan again": "through"}, f.shows(t))
+	require.Equal(t, 1, f.held(t))
+	told := ""
+	for len(events) > 0 {
+		e := <-events
+		told += e.Text
+	}
+	require.Equal(t, "Halvard: Loan again", told)
 }

@@ -353,16 +353,16 @@ func (b *batcher) add(i int, p Parsed) error {
 			b.out.Refs = append(b.out.Refs, store.Ref{BoxID: b.box, MessageID: ref, ConversationID: id})
 		}
 	}
-	v := b.judge(m, row, own)
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Through: v.Entry, Begins: mail.Begins(m.Text), Language: p.Language,
-	}
-	if !v.In {
-		msg.Held = delivery.StreamOf(m.Kind)
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language,
 	}
 	b.weigh(msg, p.Marks, row.OwnLast && row.LastAt <= at)
+	v := b.judge(m, row, own, important(msg))
+	if msg.Through = v.Entry; !v.In {
+		msg.Held = delivery.StreamOf(m.Kind)
+	}
 	b.out.Messages = append(b.out.Messages, msg)
 	b.references[msg.ID] = m.References
 	b.nextM++
@@ -411,13 +411,13 @@ func (b *batcher) add(i int, p Parsed) error {
 var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.WithRound, delivery.WhyThrough: inbox.Through}
 
 // judge says whether a message comes in, and notes whom to tell if it does not.
-func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool) delivery.Verdict {
+func (b *batcher) judge(m mail.Message, row *store.Conversation, own, important bool) delivery.Verdict {
 	if !b.gated || own || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
 	l := delivery.Arriving{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
-		Waited: (row.OwnLast || waits) && !m.Kind.Machine()}
+		Waited: (row.OwnLast || waits) && !m.Kind.Machine(), Important: important || row.Said == inbox.Important}
 	named := mail.Address{}
 	for _, a := range slices.Concat(m.To, m.Cc) {
 		l.To = append(l.To, a.Address)

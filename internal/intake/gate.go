@@ -211,14 +211,14 @@ func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) 
 // wanted are those who wrote something held in the conversations and of whom
 // the user wants to hear, with the conversation in which they did, if it is one.
 func (k Gate) wanted(ids []int64) (out []mail.Address, about int64, err error) {
-	if !k.Person.Delivery.Notify.On || len(k.Person.Delivery.Notify.People) == 0 {
+	if n := k.Person.Delivery.Notify; !n.On || len(n.People) == 0 && !n.Important {
 		return nil, 0, nil
 	}
 	messages, err := store.HeldMail(k.T).HeldMessages(k.Box, ids[:min(len(ids), 1000)])
 	in := map[int64]bool{}
 	for _, m := range messages {
 		a := mail.Address{Name: m.FromName, Address: m.FromAddr}
-		if k.Person.Delivery.Notify.From(a.Address) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
+		if k.Person.Delivery.Notify.From(a.Address, important(m)) && !slices.ContainsFunc(out, func(o mail.Address) bool { return o.Address == a.Address }) {
 			out = append(out, a)
 			in[m.ConversationID], about = true, m.ConversationID
 		}
@@ -376,7 +376,7 @@ func (b *batcher) notice() (journal.Notice, error) {
 	subject, in := "", map[int64]bool{}
 	var about int64
 	for _, m := range b.out.Messages {
-		if m.Held != "" || m.Own || !b.gate.Notify.From(m.FromAddr) {
+		if m.Held != "" || m.Own || !b.gate.Notify.From(m.FromAddr, important(m)) {
 			continue
 		}
 		subject, about = m.Subject, m.ConversationID

@@ -6,6 +6,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/weighing"
@@ -70,6 +71,9 @@ func (b *batcher) weigh(m *store.Message, marks Marks, answers bool) {
 	}
 	b.weighed = append(b.weighed, weighing.Weighed{MessageID: m.ID, BoxID: b.box, FromAddr: m.FromAddr, Traits: tr.String(), Came: came})
 }
+
+// important says that the gauge of a message stands full.
+func important(m *store.Message) bool { return sorting.Level(m.Importance) == sorting.Full }
 
 // arrivedWithin is how old a message may be that counts as having come just now.
 const arrivedWithin = when.Instant(2 * 24 * 3_600_000)

@@ -21,6 +21,7 @@ type Notify struct {
 	Rounds    bool     `json:"rounds"`    // when a delivery brings something in
 	Reminders Remind   `json:"reminders"` // which
 	People    []string `json:"people"`    // when one of these addresses writes; @domain for all of a domain
+	Important bool     `json:"important"` // when something very important comes in
 }
 
 // Reminder says that the reminder of a follow-up with that priority (RFC 5545,
@@ -29,8 +30,8 @@ func (n Notify) Reminder(priority int) bool {
 	return n.On && (n.Reminders == RemindAll || n.Reminders == RemindUrgent && priority >= 1 && priority <= 3)
 }
 
-// From says that mail from the address notifies.
-func (n Notify) From(address string) bool {
+// From says that mail from the address notifies, which is very important or is not.
+func (n Notify) From(address string, important bool) bool {
 	_, domain, _ := strings.Cut(address, "@")
-	return n.On && (slices.Contains(n.People, address) || slices.Contains(n.People, "@"+domain))
+	return n.On && (n.Important && important || slices.Contains(n.People, address) || slices.Contains(n.People, "@"+domain))
 }

@@ -143,9 +143,12 @@ func TestNotify(t *testing.T) {
 	n := Notify{On: true, Reminders: RemindUrgent, People: []string{"halvard@lindqvist.example", "@museum.example"}}
 	assert.True(t, n.Reminder(1))
 	assert.False(t, n.Reminder(5))
-	assert.True(t, n.From("halvard@lindqvist.example"))
-	assert.True(t, n.From("priya@museum.example"))
-	assert.False(t, n.From("x@elsewhere.example"))
+	assert.True(t, n.From("halvard@lindqvist.example", false))
+	assert.True(t, n.From("priya@museum.example", false))
+	assert.False(t, n.From("x@elsewhere.example", true), "only where that is wanted")
+	n.Important = true
+	assert.True(t, n.From("x@elsewhere.example", true))
+	assert.False(t, n.From("x@elsewhere.example", false))
 	n.On = false
-	assert.False(t, n.Reminder(1) || n.From("halvard@lindqvist.example"), "off is off")
+	assert.False(t, n.Reminder(1) || n.From("halvard@lindqvist.example", false), "off is off")
 }

@@ -20,6 +20,8 @@ const (
 	ByWords   By = "words"   // words in its subject or text, in this order
 	ByWritten By = "written" // from somebody the reader wrote to in the last days
 	ByWaited  By = "waited"  // it answers what the reader waits for
+
+	ByImportance By = "importance" // it is important, as far as was learned
 )
 
 // Exception lets mail through whatever the plan says.
@@ -43,6 +45,8 @@ func (e Exception) Says() string {
 		return fmt.Sprintf("mail from whom you wrote to in the last %d days", e.Days)
 	case ByWaited:
 		return "an answer you wait for"
+	case ByImportance:
+		return "mail that is very important to you"
 	}
 	return "mail from " + e.Value
 }
@@ -56,6 +60,8 @@ type Arriving struct {
 	Text    string
 	Written when.Instant // when the reader last wrote to the sender, or 0
 	Waited  bool         // it answers what the reader waits for
+
+	Important bool // as far as was learned
 }
 
 const day = when.Instant(24 * 3_600_000)
@@ -82,6 +88,8 @@ func (s Settings) lets(m Arriving, t when.Instant) *Exception {
 			on = m.Written > 0 && m.Written >= t-when.Instant(e.Days)*day
 		case ByWaited:
 			on = m.Waited
+		case ByImportance:
+			on = m.Important
 		}
 		if on {
 			return &s.Through[i]

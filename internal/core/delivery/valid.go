@@ -123,7 +123,7 @@ func (e Exception) Valid() error {
 		if e.Days < 1 || e.Days > 365 {
 			return errors.New("choose between 1 and 365 days")
 		}
-	case ByWaited:
+	case ByWaited, ByImportance:
 	default:
 		return fmt.Errorf("%q lets nothing through", e.By)
 	}

@@ -23,7 +23,7 @@ func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Excepti
 	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		same := func(o delivery.Exception) bool {
-			return o.ID == e.ID || o.By == e.By && (o.Value == e.Value || e.By == delivery.ByWritten)
+			return o.ID == e.ID || o.By == e.By && (o.Value == e.Value || e.By == delivery.ByWritten || e.By == delivery.ByImportance)
 		}
 		if i := slices.IndexFunc(s.Through, same); i >= 0 {
 			e.ID = s.Through[i].ID

@@ -36,6 +36,8 @@ export function entryName(e: Exception) {
       return `says “${e.value}”`
     case 'written':
       return `whom you wrote to in ${e.days} days`
+    case 'importance':
+      return 'very important to you'
     case 'waited':
       return 'answers to what you asked'
   }

@@ -245,6 +245,7 @@ export interface Notify {
   rounds: boolean; // when a delivery brings something in
   reminders: Remind; // which
   people: string[]; // when one of these addresses writes; @domain for all of a domain
+  important: boolean; // when something very important comes in
 }
 
 //////////
@@ -277,10 +278,11 @@ export const ByOwn = "own"; // the own address it is to
 export const ByWords = "words"; // words in its subject or text, in this order
 export const ByWritten = "written"; // from somebody the reader wrote to in the last days
 export const ByWaited = "waited"; // it answers what the reader waits for
+export const ByImportance = "importance"; // it is important, as far as was learned
 /**
  * What mail can be let through by.
  */
-export type By = typeof BySender | typeof ByDomain | typeof ByOwn | typeof ByWords | typeof ByWritten | typeof ByWaited;
+export type By = typeof BySender | typeof ByDomain | typeof ByOwn | typeof ByWords | typeof ByWritten | typeof ByWaited | typeof ByImportance;
 /**
  * Exception lets mail through whatever the plan says.
  */
@@ -301,4 +303,5 @@ export interface Arriving {
   Text: string;
   Written: when.Instant; // when the reader last wrote to the sender, or 0
   Waited: boolean; // it answers what the reader waits for
+  Important: boolean; // as far as was learned
 }

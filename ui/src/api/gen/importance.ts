@@ -14,7 +14,7 @@ export interface SenderLearned {
   messages: number /* int */; // from which something was learned
   answered: number /* int */;
   quick: number /* int */; // of these within a day
-  level: number /* int */; // of a letter by them to the reader alone
+  level: number /* int */; // how full the gauge of what they usually send stands
 }
 /**
  * CorrectionView is what the reader has said of the importance of a conversation.

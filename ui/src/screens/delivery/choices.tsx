@@ -46,6 +46,13 @@ export function Choices({ data }: { data: DeliveryView }) {
         {box('notify-on', n.on, (on) => notify({ on }), sentences.notificationsOn)}
         <div className="ml-6">
           {box('notify-rounds', n.rounds, (rounds) => notify({ rounds }), sentences.whenADeliveryBrings, !n.on)}
+          {box(
+            'notify-important',
+            n.important,
+            (important) => notify({ important }),
+            sentences.whenSomethingVery,
+            !n.on,
+          )}
           <Select
             label={sentences.whichReminders}
             hideLabel

@@ -142,4 +142,6 @@ export const sentences = {
   aLineOfThePlan: 'a line of the plan of delivery',
   changesOfThePlan: 'changes of the plan of delivery',
   aLetThrough: 'what is let through',
+  whatIsVeryImportant: 'what is very important to me',
+  whenSomethingVery: 'when something very important comes in',
 } as const

@@ -123,6 +123,15 @@ export function Through({ entries }: { entries: EntryView[] }) {
                   {sentences.answersToWhatI}
                 </Button>
               )}
+              {!has('importance') && (
+                <Button
+                  size="small"
+                  ground="quiet"
+                  onClick={() => add({ id: '', by: 'importance', value: '', days: 0 })}
+                >
+                  {sentences.whatIsVeryImportant}
+                </Button>
+              )}
               {!has('written') && (
                 <span>
                   <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>
