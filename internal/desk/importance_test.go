@@ -205,7 +205,7 @@ func TestWhatIsImportantComesThrough(t *testing.T) {
 	require.NoError(t, err)
 	events := f.Journal.Subscribe(t.Context(), 1)
 	f.arrive(t, letter("o9@x", "Perry <perry@p.example>", "Offer"), letter("h9@x", "Halvard <halvard@l.example>", "Loan again"))
-	require.Equal(t, map[string]string{"Loan again": "through"}, f.shows(t))
+	require.Equal(t, map[string]string{"through": "Loan again"}, f.shows(t))
 	require.Equal(t, 1, f.held(t))
 	told := ""
 	for len(events) > 0 {
