@@ -203,14 +203,17 @@ func TestWhatIsImportantComesThrough(t *testing.T) {
 	require.NoError(t, f.Delivery.Choose(ctx, f.who, deliveries.DeliveryChoices{Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify}))
 	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
 	require.NoError(t, err)
-	events := f.Journal.Subscribe(t.Context(), 1)
 	f.arrive(t, letter("o9@x", "Perry <perry@p.example>", "Offer"), letter("h9@x", "Halvard <halvard@l.example>", "Loan again"))
 	require.Equal(t, map[string]string{"through": "Loan again"}, f.shows(t))
 	require.Equal(t, 1, f.held(t))
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{})
+	require.NoError(t, err)
+	events := f.Journal.Subscribe(t.Context(), 1)
+	f.arrive(t, letter("o10@x", "Perry <perry@p.example>", "Offer again"), letter("h10@x", "Halvard <halvard@l.example>", "Loan once more"))
 	told := ""
 	for len(events) > 0 {
 		e := <-events
-		told += e.Text
+		told += e.Notice.Text
 	}
-	require.Equal(t, "Halvard: Loan again", told)
+	require.Equal(t, "Halvard: Loan once more", told)
 }
