@@ -93,6 +93,22 @@ func (w *requests) labelled(path, list, name string) int64 {
 	panic(name + " is not in " + path)
 }
 
+// ruled is the ID of a rule with those words, made if there is none.
+func (w *requests) ruled(words string) int64 {
+	w.call("PUT", "/rules", object{"words": words, "mode": "off"}, nil)
+	var all []struct {
+		ID    int64
+		Words string
+	}
+	w.call("GET", "/rules", nil, &all)
+	for _, r := range all {
+		if r.Words == words {
+			return r.ID
+		}
+	}
+	panic(words + " is not among the rules")
+}
+
 func (w *requests) uid(i int) string { return fmt.Sprintf("growth-%d@bench.example", i) }
 
 var moment = object{"at": time.Now().Add(48 * time.Hour).UnixMilli()}
@@ -141,6 +157,9 @@ var samples = map[string]sample{
 	"GET /inward":                   {make: at("/inward")},
 	"GET /labels":                   {make: at("/labels")},
 	"GET /learned":                  {make: at("/learned")},
+	"GET /rules":                    {make: at("/rules")},
+	"GET /rules/read":               {make: at("/rules/read?words=newsletters:+archive")},
+	"GET /rules/:id/did":            {make: at("/rules/1/did")},
 	"GET /later":                    {make: at("/later")},
 	"GET /lists":                    {make: at("/lists")},
 	"GET /matching":                 {make: at("/matching?where=" + url.QueryEscape(`{"unread":true,"place":"inbox"}`))},
@@ -236,6 +255,14 @@ var samples = map[string]sample{
 	}},
 	"PUT /labels": {make: func(w *requests, i int) (string, any) {
 		return "/labels", object{"id": w.labelled("/labels", "", "label 0"), "name": "label 0", "color": "tide", "mark": "dot"}
+	}},
+	"POST /rules/order": {make: with("/rules/order", object{"ids": []int64{1}})},
+	"POST /rules/:id/drop": {make: func(w *requests, i int) (string, any) {
+		return fmt.Sprintf("/rules/%d/drop", w.ruled(fmt.Sprintf("from w%d@x.example: star", i))), object{}
+	}},
+	"POST /rules/:id/undo": {make: with("/rules/1/undo", object{})},
+	"PUT /rules": {make: func(_ *requests, i int) (string, any) {
+		return "/rules", object{"words": fmt.Sprintf("from w%d@x.example: star", i), "mode": "off"}
 	}},
 	"PUT /lists": {times: 10, make: func(_ *requests, i int) (string, any) {
 		return "/lists", object{"name": fmt.Sprintf("List %d", i%3), "query": object{"unread": true}, "folded": true}

@@ -54,6 +54,7 @@ var amongDesk = map[string][]string{
 	"calendars":  {"followups", "labelling", "queue", "received"},
 	"composing":  {"calendars", "followups", "queue", "received"},
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
+	"rules":      {"decide", "labelling"},
 	"accounts":   {"composing"},
 	"reading":    {"calendars", "composing", "queue"},
 }

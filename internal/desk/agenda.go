@@ -16,8 +16,8 @@ func (d *Desk) agenda() {
 	d.Journal.Register(map[inbox.Kind]journal.Kind{inbox.Return: {Verb: "came back"}, inbox.Remind: {Verb: "reminded"}})
 	for kind, k := range map[inbox.Kind]runner.Kind{
 		inbox.CloseDay:    {Run: callToClose, Name: func(store.Tx, store.Thing) string { return "the closing of the day" }},
-		inbox.Deliver:     {Run: deliverDue, Name: func(store.Tx, store.Thing) string { return "what is held, with its round" }},
-		inbox.Return:      {Run: comeBack, Name: named("the return of")},
+		inbox.Deliver:     {Run: d.deliverDue, Name: func(store.Tx, store.Thing) string { return "what is held, with its round" }},
+		inbox.Return:      {Run: d.comeBack, Name: named("the return of")},
 		inbox.Remind:      {Run: remindOfWork, Name: named("a reminder about")},
 		inbox.RemindEvent: {Run: remindOfEvents, Name: named("a reminder about")},
 	} {
@@ -39,14 +39,14 @@ func named(what string) func(store.Tx, store.Thing) string {
 }
 
 // gateOf is who keeps the gate of a box in which things happen.
-func gateOf(b *runner.Box) intake.Gate {
-	return intake.Gate{T: b.T, Box: b.ID, Person: b.Person, Now: b.Now}
+func (d *Desk) gateOf(b *runner.Box) intake.Gate {
+	return intake.Gate{T: b.T, Box: b.ID, Person: b.Person, Now: b.Now, Sort: d.Rules.Run}
 }
 
 // hear gives a notification, or keeps it while the user wants
 // to hear nothing.
 func hear(b *runner.Box, n journal.Notice) error {
-	notice, err := gateOf(b).Tell(n)
+	notice, err := intake.Gate{T: b.T, Box: b.ID, Person: b.Person, Now: b.Now}.Tell(n)
 	if notice.Text != "" {
 		b.Notices = append(b.Notices, notice)
 	}

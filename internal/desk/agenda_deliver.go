@@ -7,8 +7,8 @@ import (
 )
 
 // deliverDue lets in what is held and due.
-func deliverDue(b *runner.Box, _ []store.Thing) error {
-	got, notice, err := gateOf(b).Deliver()
+func (d *Desk) deliverDue(b *runner.Box, _ []store.Thing) error {
+	got, notice, err := d.gateOf(b).Deliver()
 	if err != nil {
 		return err
 	}

@@ -8,12 +8,12 @@ import (
 )
 
 // comeBack brings back what was snoozed until now.
-func comeBack(b *runner.Box, things []store.Thing) error {
+func (d *Desk) comeBack(b *runner.Box, things []store.Thing) error {
 	ids := make([]int64, len(things))
 	for i, th := range things {
 		ids[i] = th.ConversationID
 	}
-	k := gateOf(b)
+	k := d.gateOf(b)
 	answered, err := k.Answered(ids)
 	if err != nil {
 		return err

@@ -27,6 +27,7 @@ import (
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -59,6 +60,7 @@ type Desk struct {
 	Choices   *choices.Desk
 
 	Importance *importance.Desk
+	Rules      *rules.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -79,6 +81,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Importance = importance.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing, d.Importance)
 	d.Choices = choices.New(s, j)
+	d.Rules = rules.New(s, j, d.Decisions)
+	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

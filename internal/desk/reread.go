@@ -42,7 +42,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 			if b.Raw {
 				b.Files = nil
 			} else {
-				m.Begins, m.Language = mail.Begins(b.Text), p.Language
+				m.Begins, m.Language, m.List = mail.Begins(b.Text), p.Language, b.List
 				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
 			}
 			m.Files = append([]mail.File{}, b.Files...)

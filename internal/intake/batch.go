@@ -84,6 +84,14 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if notice, err = b.notice(); err != nil {
 			return err
 		}
+		sorted, told, err := s.Sort(t, box, b.fresh(), b.said())
+		if err != nil {
+			return err
+		}
+		ended = append(ended, sorted...)
+		if told.Text != "" && notice.Text == "" {
+			notice = told
+		}
 		if waited.Text != "" {
 			waited.Text = strings.TrimSpace(waited.Text + " " + notice.Text)
 			notice = waited
@@ -108,6 +116,26 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		}
 	}
 	return tally, err
+}
+
+// fresh are the messages that have come into view, but those that are old already: rules
+// are about what comes in, and not about what is brought in from before.
+func (b *batcher) fresh() (ids []int64) {
+	for _, m := range b.out.Messages {
+		if m.Held == "" && !m.Own && m.Date >= b.now-arrivedWithin {
+			ids = append(ids, m.ID)
+		}
+	}
+	return append(slices.Clone(b.along), ids...)
+}
+
+// said are the words of the messages of the batch.
+func (b *batcher) said() map[int64]store.Words {
+	out := map[int64]store.Words{}
+	for _, w := range b.out.Words {
+		out[w.ID] = w
+	}
+	return out
 }
 
 // stored says, in the transaction of the batch, which messages its items are.
@@ -207,6 +235,7 @@ type batcher struct {
 	asking     []asked
 	joins      []*store.Entry     // conversations that turned out to be one
 	references map[int64][]string // of new messages, by their ID: the Message-IDs they refer to
+	along      []int64            // messages that had been held and come in with a later one of their conversation
 	released   []followup.Came    // what came into view with a later message of its conversation
 	model      sorting.Model      // what was learned of the senders of the batch
 	working    map[string]bool    // those with whom there is an open project
@@ -356,7 +385,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language, List: m.List,
 	}
 	b.weigh(msg, p.Marks, row.OwnLast && row.LastAt <= at)
 	v := b.judge(m, row, own, important(msg))
@@ -444,12 +473,13 @@ func (b *batcher) release(id int64, whole bool) error {
 	delete(b.held, id)
 	b.out.Released = append(b.out.Released, id)
 	row := b.rows[id]
-	if !whole {
-		stored, err := store.HeldMail(b.t).HeldMessages(b.box, []int64{id})
-		if err != nil {
-			return err
-		}
-		for _, m := range stored {
+	stored, err := store.HeldMail(b.t).HeldMessages(b.box, []int64{id})
+	if err != nil {
+		return err
+	}
+	for _, m := range stored {
+		b.along = append(b.along, m.ID)
+		if !whole {
 			row.Gather(m, b.own)
 		}
 	}

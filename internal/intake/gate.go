@@ -50,16 +50,17 @@ type Gate struct {
 	Box    int64
 	Person store.Person
 	Now    when.Instant
+	Sort   Sort // what rules do with what comes in; nil: nothing
 }
 
 // GateOf is the gate of a box as it stands at now, with the person whose it is.
-func GateOf(t store.Tx, box int64, now when.Instant) (k Gate, err error) {
+func GateOf(t store.Tx, box int64, now when.Instant, sort Sort) (k Gate, err error) {
 	id, err := store.People(t).MemberOf(box)
 	if err != nil || id == 0 {
-		return Gate{T: t, Box: box, Now: now}, err
+		return Gate{T: t, Box: box, Now: now, Sort: sort}, err
 	}
 	p, err := store.People(t).PersonByID(id)
-	return Gate{t, box, p, now}, err
+	return Gate{t, box, p, now, sort}, err
 }
 
 // due lets in what is held and has been due by now, each stream with its last
@@ -173,7 +174,27 @@ func (k Gate) ComeIn(ids []int64, a inbox.Arrival, e store.Entry) (out CameIn, e
 		return out, err
 	}
 	out.Entry, out.Count, out.Changes = e.ID, len(ids), append(ended, delivery.Moved...)
-	return out, store.Messages(k.T).AddBatch(k.Box, k.Person.ID, delivery)
+	if err := store.Messages(k.T).AddBatch(k.Box, k.Person.ID, delivery); err != nil {
+		return out, err
+	}
+	return out, k.sort(&out)
+}
+
+// sort has rules do what they do with what has come in.
+func (k Gate) sort(in *CameIn) error {
+	if k.Sort == nil {
+		return nil
+	}
+	messages, err := store.HeldMail(k.T).CameWith(in.Entry)
+	if err != nil {
+		return err
+	}
+	changes, told, err := k.Sort(k.T, k.Box, messages, nil)
+	if told.Text != "" {
+		in.Notices = append(in.Notices, told)
+	}
+	in.Changes = append(in.Changes, changes...)
+	return err
 }
 
 // join adds the held messages of conversations that are in view to them.
@@ -385,7 +406,7 @@ func (b *batcher) notice() (journal.Notice, error) {
 			from = append(from, a)
 		}
 	}
-	k := Gate{b.t, b.box, store.Person{ID: b.person, Week: b.week, Delivery: b.gate}, b.now}
+	k := Gate{T: b.t, Box: b.box, Person: store.Person{ID: b.person, Week: b.week, Delivery: b.gate}, Now: b.now}
 	if len(in) > 1 {
 		about = 0
 	}

@@ -32,6 +32,8 @@ type Intake struct {
 	// to by its Message-ID, stands in its conversation first.
 	Ahead func(ctx context.Context, box int64, messageIDs []string) error
 
+	Sort Sort
+
 	store   *store.Store
 	journal *journal.Journal
 	changed func() // called when mail of before has come in
@@ -49,7 +51,16 @@ var kinds = map[inbox.Kind]journal.Kind{
 // in, as from files, so that what was learned of the past is learned anew.
 func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
 	j.Register(kinds)
-	return &Intake{Reader: mime.Read, ReadWithin: readWithin, Ahead: func(context.Context, int64, []string) error { return nil }, store: s, journal: j, changed: changed}
+	return &Intake{Reader: mime.Read, ReadWithin: readWithin, Ahead: func(context.Context, int64, []string) error { return nil }, Sort: unsorted, store: s, journal: j, changed: changed}
+}
+
+// Sort has rules do what they do with messages that have come into view, in the
+// transaction in which they have. It gives what that changed, and what the user is to
+// hear. Words are those of messages that have just come.
+type Sort func(t store.Tx, box int64, messages []int64, words map[int64]store.Words) ([]inbox.Change, journal.Notice, error)
+
+func unsorted(store.Tx, int64, []int64, map[int64]store.Words) ([]inbox.Change, journal.Notice, error) {
+	return nil, journal.Notice{}, nil
 }
 
 // Tally counts what an import did.

@@ -45,7 +45,7 @@ func (p *Parsed) Look(w when.Week, now when.Instant) {
 // weekOf is the week of the person of a box, as far as it can be read.
 func (s *Intake) weekOf(ctx context.Context, box int64) (w when.Week) {
 	err := s.store.Read(ctx, func(t store.Tx) error {
-		k, err := GateOf(t, box, 0)
+		k, err := GateOf(t, box, 0, nil)
 		w = k.Person.Week
 		return err
 	})

@@ -36,6 +36,7 @@ const (
 	TopicCalendar  = "calendar"  // events
 	TopicAccounts  = "accounts"  // accounts and how they stand
 	TopicOutbox    = "outbox"    // what is on its way out, and drafts
+	TopicRules     = "rules"     // rules, and what they have done
 )
 
 type bus struct {

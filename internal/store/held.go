@@ -28,6 +28,12 @@ type Heap struct {
 	Oldest   when.Instant // when the first of it came
 }
 
+// CameWith gives the messages that came in with an entry of the journal.
+func (t HeldMail) CameWith(entry int64) (ids []int64, err error) {
+	err = t.db.Model(&Message{}).Where("let_in = ? AND let_in > 0", entry).Order("id").Pluck("id", &ids).Error
+	return ids, err
+}
+
 // HeldMail is what is asked and stored about mail that delivery holds.
 type HeldMail Tx
 

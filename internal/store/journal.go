@@ -20,6 +20,7 @@ const (
 	ByClock  Actor = "clock"
 	ByMail   Actor = "mail"
 	ByServer Actor = "server" // something else that works on the same mailbox
+	ByRule   Actor = "rule"
 )
 
 // Entry is one line of the journal. Its ID orders the journal.

@@ -39,6 +39,7 @@ type Message struct {
 	Reader         int           // the version of the reader that read it; post.Reader
 	Size           int           // bytes of the original
 	Begins         string        // what its sender begins with; mail.Begins
+	List           string        // its List-Id (RFC 2919)
 	Language       when.Language // in which its sender wrote; mail.LanguageOf. Empty for what came before that was found
 	Importance     int           // as it was weighed when it came, in thousandths; 0: it was not. sorting.Weighed
 	Because        string        // why; sorting.Reasons, as they are written
@@ -291,7 +292,7 @@ func (t Messages) KeptRaw(reader, n int) (out []Message, err error) {
 // ReadAgain stores what a later version of the reader made of a message that
 // was kept raw: its files, its kind, and the words by which it is found.
 func (t Messages) ReadAgain(m Message, w Words) error {
-	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins", "Language").Updates(&m).Error
+	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins", "Language", "List").Updates(&m).Error
 	if err != nil || m.Raw {
 		return err
 	}

@@ -67,7 +67,7 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	match := matchAll(q.Terms())
+	match := Match(q)
 	few := match != "" || q.Label != 0 || q.Unread || q.Starred
 	if !few || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
@@ -94,6 +94,14 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		{q.Kind != "", "c.kind = ?", q.Kind},
 		{q.Reach != "", "c.reach = ?", q.Reach},
 		{q.Before > 0, "c.last_at < ?", q.Before},
+		{q.Domain != "", `'.' || substr(c.from_addr, instr(c.from_addr, '@') + 1) LIKE '%.' || replace(replace(?, '%', ''), '_', '\_') ESCAPE '\'`, q.Domain},
+		{q.Level == search.High, "c.importance >= ?", 800},
+		{q.Level == search.Middle, "c.importance BETWEEN ? AND 799", 400},
+		{q.Level == search.Low, "c.importance < ?", 400},
+		{q.Larger > 0, "c.size > ?", q.Larger},
+		{q.List != "", theirs + " AND x.list = ?)", q.List},
+		{q.Language != "", theirs + " AND x.language = ?)", q.Language},
+		{q.FilesOf != "", theirs + " AND EXISTS (SELECT 1 FROM json_each(x.files) f, json_each(?) k WHERE CASE WHEN k.value LIKE '.%' THEN lower(f.value->>'name') LIKE '%' || k.value ELSE lower(f.value->>'type') LIKE k.value || '%' END))", kindsAsJSON(q.FilesOf)},
 		{q.Label > 0, `c.id IN (WITH RECURSIVE below(id) AS (SELECT ? UNION SELECT l.id FROM labels l JOIN below ON l.parent = below.id)
 			SELECT conversation_id FROM conversation_labels WHERE label_id IN below)`, q.Label},
 	} {
@@ -126,6 +134,23 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", match)
 	}
 	return db
+}
+
+// theirs begins what is asked of a message in view by somebody else.
+const theirs = "EXISTS (SELECT 1 FROM messages x WHERE x.conversation_id = c.id AND x.held = '' AND NOT +x.own"
+
+func kindsAsJSON(k search.FileKind) string {
+	raw, _ := json.Marshal(search.FileKinds[k]) // strings always can be
+	return string(raw)
+}
+
+// Match is the query of the full-text index for the words of q; "" without any.
+func Match(q search.Query) string {
+	match := matchAll(q.Terms())
+	if subject := matchAll(q.SubjectTerms()); subject != "" {
+		match = strings.TrimSpace(match + " subject : (" + subject + ")")
+	}
+	return match
 }
 
 // matchAll is the query of the full-text index for messages in which each of

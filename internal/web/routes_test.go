@@ -31,6 +31,7 @@ import (
 	mailpost "ebbe/internal/post"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/weighing"
 )
 
 type object = map[string]any
@@ -130,6 +131,14 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "PUT", "/labels", object{"id": 2, "name": "a/b", "color": "tide", "mark": "dot"}, "without slashes")
 	with(200, "GET", "/labels", nil, "leg 2")
 	with(200, "GET", "/learned", nil, `"proof":{"pairs":0`)
+	with(200, "GET", "/rules/read?words=newsletters:+archive", nil, `"means":"is from a list"`)
+	with(422, "PUT", "/rules", object{"words": "newsletters", "mode": "on"}, "after a colon")
+	with(200, "PUT", "/rules", object{"words": "newsletters: archive", "mode": "on"}, "Saved.")
+	with(200, "GET", "/rules", nil, `"called":"newsletters: archive"`)
+	with(200, "POST", "/rules/order", object{"ids": []int{1}}, "")
+	with(200, "GET", "/rules/1/did", nil, "[]")
+	with(200, "POST", "/rules/1/undo", object{}, "nothing left to take back")
+	with(200, "POST", "/rules/1/drop", object{}, "Deleted")
 	with(200, "POST", "/labels/2/drop", object{}, "is deleted")
 	place := id(call(200, "PUT", "/places", object{"name": "the quay"}))
 	call(200, "GET", "/places", nil)
@@ -286,12 +295,12 @@ func TestWhatIsNoted(t *testing.T) {
 	_, _ = v.do("POST", "/api/v1/noted", object{"readings": []object{{"conversation": 1, "message": 1, "at": time.Now().Add(-time.Minute).UnixMilli(), "seconds": 7, "whole": true}, {"conversation": 2, "seconds": 3}, {"conversation": 1, "seconds": 0}},
 		"notices": []object{{"at": 5, "text": "Reminder: ring"}, {"text": ""}}})
 	require.NoError(t, v.store.Read(context.Background(), func(tx store.Tx) error {
-		read, err := store.Readings(tx).ReadingsOf(1, 1, 1)
+		read, err := weighing.Readings(tx).ReadingsOf(1, 1, 1)
 		require.NoError(t, err)
 		require.Len(t, read, 1)
 		require.Equal(t, 7, read[0].Seconds)
 		require.True(t, read[0].Whole)
-		shown, err := store.Readings(tx).NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
+		shown, err := weighing.Readings(tx).NoticesOf(1, when.Of(time.Now().Add(-time.Hour)), when.Of(time.Now().Add(time.Hour)))
 		require.Len(t, shown, 1, "a clock that is wrong is put right")
 		return err
 	}))

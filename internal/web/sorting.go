@@ -1,15 +1,45 @@
 package web
 
 import (
+	"strconv"
+
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/desk/importance"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 )
 
-// sorting are the routes of what Ebbe has learned.
+// sorting are the routes of rules, and of what Ebbe has learned.
 func (s *server) sorting(in *gin.RouterGroup) {
 	in.GET("/learned", get(s, func(c *gin.Context, w identity.Who) (importance.Learned, error) {
 		return s.d.Importance.Learned(c.Request.Context(), w)
+	}))
+	in.GET("/rules", get(s, func(c *gin.Context, w identity.Who) ([]rules.RuleView, error) {
+		return s.d.Rules.All(c.Request.Context(), w)
+	}))
+	in.GET("/rules/read", get(s, func(c *gin.Context, w identity.Who) (rules.Written, error) {
+		of, _ := strconv.ParseInt(c.Query("id"), 10, 64)
+		span, _ := strconv.Atoi(c.Query("span"))
+		return s.d.Rules.Read(c.Request.Context(), w, rules.Asked{ID: of, Words: c.Query("words"), Span: span})
+	}))
+	in.PUT("/rules", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Saving) (journal.Decided, error) {
+		return s.d.Rules.Save(c.Request.Context(), w, key, v)
+	}))
+	in.POST("/rules/order", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		IDs []int64 `json:"ids"`
+	}) (Done, error) {
+		return Done{}, s.d.Rules.Order(c.Request.Context(), w, v.IDs)
+	}))
+	in.POST("/rules/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
+		return s.d.Rules.Drop(c.Request.Context(), w, key, id(c, "id"))
+	}))
+	in.POST("/rules/:id/undo", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (journal.Decided, error) {
+		return s.d.Rules.Undo(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.GET("/rules/:id/did", get(s, func(c *gin.Context, w identity.Who) ([]rules.DidView, error) {
+		before, _ := strconv.ParseInt(c.Query("before"), 10, 64)
+		return s.d.Rules.Did(c.Request.Context(), w, id(c, "id"), before)
 	}))
 }

@@ -159,6 +159,8 @@ const (
 	PutBack      Kind = "put-back"      // what had vanished from a server was laid there again
 	Empty        Kind = "empty"         // what had lain in the bin or junk long enough was removed
 	DropRestored Kind = "drop-restored" // what waited when a backup was made, and was past when Ebbe was restored from it, is not done any more
+	ByRule       Kind = "rule"          // a rule did something with a message that came in
+	ChangeRule   Kind = "change-rule"   // a rule was made, changed or deleted
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )

@@ -18,6 +18,24 @@ type Leaving struct {
 // Offered says that there is any way.
 func (l Leaving) Offered() bool { return l.Post != "" || l.Page != "" || l.Mail.Address != "" }
 
+// maxListID is how long the name of a list may be, in bytes (RFC 2919, section 3).
+const maxListID = 255
+
+// ListID reads the header field List-Id (RFC 2919): what stands between angle brackets,
+// in lower case; "" if there is none.
+func ListID(h Header) string {
+	field := h("List-Id")
+	from, to := strings.LastIndexByte(field, '<'), strings.LastIndexByte(field, '>')
+	if from < 0 || to < from {
+		return ""
+	}
+	id := strings.ToLower(strings.Join(strings.Fields(field[from+1:to]), ""))
+	if len(id) > maxListID {
+		return ""
+	}
+	return id
+}
+
 // LeavingOf reads the header fields List-Unsubscribe and List-Unsubscribe-Post.
 // Only addresses with https count for a request of Ebbe's own, as RFC 8058
 // section 3.1 wants it.

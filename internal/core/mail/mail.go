@@ -93,6 +93,7 @@ type Message struct {
 	AnswerTo   string   // where an automatic answer may go: AnswerTo
 	Reports    []Report // of a bounce: what became of a message of the reader's
 	Leave      Leaving  // how one leaves the list it came from
+	List       string   // which list that is: ListID
 	Files      []File
 	Text       string // plain text, quoted lines included
 	HTML       string // as received, not yet safe to show; may be empty

@@ -27,16 +27,42 @@ type Query struct {
 	Flagged   bool         `json:"flagged,omitempty"` // with an open follow-up
 	Files     bool         `json:"files,omitempty"`
 	Before    when.Instant `json:"before,omitempty"` // no message since
+
+	Domain   string        `json:"domain,omitempty"`   // of the address that wrote last, or one below it
+	Subject  string        `json:"subject,omitempty"`  // words, as Words, in the subject
+	List     string        `json:"list,omitempty"`     // a List-Id (RFC 2919)
+	FilesOf  FileKind      `json:"filesOf,omitempty"`  // with a file of that kind
+	Larger   int           `json:"larger,omitempty"`   // than so many bytes
+	Level    Level         `json:"level,omitempty"`    // how important
+	Language when.Language `json:"language,omitempty"` // in which its sender wrote
+
+	// What can only be asked of a message as it comes in:
+	Days     int  `json:"days,omitempty"`     // on a weekday whose bit is set (1<<time.Sunday …)
+	Begin    int  `json:"begin,omitempty"`    // between these minutes after midnight,
+	End      int  `json:"end,omitempty"`      // which may go over it; equal: at any time
+	Stranger bool `json:"stranger,omitempty"` // the first from its sender
+	Answers  bool `json:"answers,omitempty"`  // it answers what the reader wrote
+}
+
+// AtArrival says that q asks for something that can only be asked of a message as it
+// comes in.
+func (q Query) AtArrival() bool {
+	return q.Days != 0 || q.Begin != q.End || q.Stranger || q.Answers
 }
 
 // MaxWords is how many words of a query are looked for.
 const MaxWords = 20
 
 // Terms are the words looked for, in their order.
-func (q Query) Terms() []string {
-	words := strings.FieldsFunc(q.Words, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+func (q Query) Terms() []string { return terms(q.Words) }
+
+func terms(text string) []string {
+	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
 	return words[:min(len(words), MaxWords)]
 }
+
+// SubjectTerms are the words looked for in subjects, in their order.
+func (q Query) SubjectTerms() []string { return terms(q.Subject) }
 
 // Valid says in a sentence for the user what is wrong with q, or nil.
 func (q Query) Valid() error {
@@ -48,8 +74,17 @@ func (q Query) Valid() error {
 	if q.Starred && q.Unstarred {
 		return errors.New("nothing is starred and not starred at once")
 	}
-	if len(q.Words) > 1000 {
+	if len(q.Words) > 1000 || len(q.Subject) > 1000 {
 		return errors.New("that is too much to search for: name a few words")
+	}
+	if _, known := FileKinds[q.FilesOf]; q.FilesOf != "" && !known {
+		return errors.New("there is no such kind of files")
+	}
+	if q.Level != "" && q.Level != High && q.Level != Middle && q.Level != Low {
+		return errors.New("nothing is that important: high, middle and low are")
+	}
+	if q.Days < 0 || q.Days > 127 || min(q.Begin, q.End) < 0 || max(q.Begin, q.End) > 24*60 {
+		return errors.New("there is no such time of the week")
 	}
 	return nil
 }
@@ -65,6 +100,9 @@ func Named(name string, q Query) error {
 	}
 	if q == (Query{}) {
 		return errors.New("a list of everything is no list: filter it by a label, a person, words or a mark")
+	}
+	if q.AtArrival() {
+		return errors.New("when something came, and whether from a stranger, can be asked by a rule, not by a list")
 	}
 	return q.Valid()
 }

@@ -23,9 +23,9 @@ type letter struct {
 	acts   float64 // how likely the reader is to answer it
 }
 
-// reader is a made-up person with known habits: what comes to them, and what of it
+// person is a made-up person with known habits: what comes to them, and what of it
 // they answer.
-type reader struct {
+type person struct {
 	name string
 	next func(r *rand.Rand) letter
 }
@@ -42,7 +42,7 @@ func others(r *rand.Rand) letter {
 }
 
 // byPerson answers some people and not others, however they write.
-var byPerson = reader{"by person", func(r *rand.Rand) letter {
+var byPerson = person{"by person", func(r *rand.Rand) letter {
 	if chanceOf(r, 0.4) {
 		return others(r)
 	}
@@ -56,7 +56,7 @@ var byPerson = reader{"by person", func(r *rand.Rand) letter {
 
 // byQuestion answers what asks them, and what answers them, whoever writes; strangers
 // most of all.
-var byQuestion = reader{"by question", func(r *rand.Rand) letter {
+var byQuestion = person{"by question", func(r *rand.Rand) letter {
 	if chanceOf(r, 0.3) {
 		return others(r)
 	}
@@ -70,7 +70,7 @@ var byQuestion = reader{"by question", func(r *rand.Rand) letter {
 
 // upsideDown acts on what some machines report and on the clients of two firms, and on
 // nothing that colleagues send to them by name.
-var upsideDown = reader{"upside down", func(r *rand.Rand) letter {
+var upsideDown = person{"upside down", func(r *rand.Rand) letter {
 	switch n := r.IntN(10); {
 	case n < 3:
 		return letter{fmt.Sprintf("alarm@pump%d.example", r.IntN(3)), Traits{Kind: mail.Notice, Reach: mail.Unnamed}, 0.85}
@@ -84,7 +84,7 @@ var upsideDown = reader{"upside down", func(r *rand.Rand) letter {
 
 // live has a reader get mail for some days. What came is weighed when it comes, by
 // what had become of what came on the days before.
-func (p reader) live(seed uint64, days, aDay int) []Past {
+func (p person) live(seed uint64, days, aDay int) []Past {
 	r := rand.New(rand.NewPCG(seed, 7))
 	m, past := Model{}, []Past{}
 	for d := range days {
@@ -113,7 +113,7 @@ func dayOf(at when.Instant) int { return int((at - monday) / (24 * 3_600_000)) }
 // on, which the fixed order does not know, and in the first week it is not worse.
 func TestImportanceIsLearned(t *testing.T) {
 	seeds := rand.New(rand.NewPCG(rand.Uint64(), 1)) // ones nobody has seen
-	for _, who := range []reader{byPerson, byQuestion, upsideDown} {
+	for _, who := range []person{byPerson, byQuestion, upsideDown} {
 		for range 3 {
 			seed := seeds.Uint64()
 			all := who.live(seed, 60, 60)

@@ -30,6 +30,7 @@ import (
 // Desk is where settings are chosen.
 type Desk struct {
 	Journal *journal.Journal
+	Sort    intake.Sort // what rules do with what comes in as a setting has changed
 
 	store *store.Store
 }
@@ -195,7 +196,7 @@ func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Setting
 		}
 	}
 	if was.Week.Zone != is.Week.Zone { // the times of the plan are those of the new zone from now on
-		gate := intake.Gate{T: t, Box: who.Box, Person: p, Now: now}
+		gate := intake.Gate{T: t, Box: who.Box, Person: p, Now: now, Sort: d.Sort}
 		if _, err := gate.Renew(); err != nil {
 			return nil, 0, err
 		}

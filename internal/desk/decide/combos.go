@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -86,4 +87,24 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 		acts = append(acts, does...)
 	}
 	return acts, nil
+}
+
+// Chain is what a chain of actions changes about conversations, in the transaction in
+// which that is to be stored. What cannot be done is a *problem.Error.
+func (d *Desk) Chain(t store.Tx, who identity.Who, c inbox.Chain, conversations []int64) ([]inbox.Change, error) {
+	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.Combo}}
+	p, err := store.People(t).PersonByID(who.Person)
+	if err != nil {
+		return nil, err
+	}
+	labels, err := store.Labels(t).Labels(who.Box, false)
+	if err != nil {
+		return nil, err
+	}
+	acts, err := chain(a, p.Field(when.Ahead, a.now), c, labels)
+	if err != nil {
+		return nil, err
+	}
+	changes, _, err := a.doing(acts, conversations)
+	return changes, err
 }

@@ -210,6 +210,12 @@ func (a asked) changes() (changes []inbox.Change, stale int, err error) {
 	if err != nil {
 		return nil, 0, err
 	}
+	return a.doing(acts, ids)
+}
+
+// doing is what the acts change about conversations, as they are now.
+func (a asked) doing(acts []act, ids []int64) (changes []inbox.Change, stale int, err error) {
+	req := a.req
 	state, err := store.Conversations(a.t).State(a.who.Box, a.who.Person, ids, nil)
 	if err != nil {
 		return nil, 0, err

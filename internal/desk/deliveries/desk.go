@@ -6,6 +6,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/learned"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -13,6 +14,7 @@ import (
 // Desk is where is settled when mail comes in.
 type Desk struct {
 	Journal *journal.Journal
+	Sort    intake.Sort // what rules do with what is let in
 
 	store    *store.Store
 	arrivals learned.Daily[delivery.Arrived]

@@ -60,7 +60,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 	now := d.Journal.Now()
 	var got intake.CameIn
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		k, err := intake.GateOf(t, who.Box, now)
+		k, err := intake.GateOf(t, who.Box, now, d.Sort)
 		if err != nil {
 			return out, err
 		}
@@ -102,7 +102,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 func (d *Desk) LetBack(t store.Tx, s *journal.Step) error {
 	box := s.Who.Box
 	s.Topics = append(s.Topics, journal.TopicMail, journal.TopicDelivery)
-	k, err := intake.GateOf(t, box, d.Journal.Now())
+	k, err := intake.GateOf(t, box, d.Journal.Now(), nil)
 	if err != nil {
 		return err
 	}

@@ -133,7 +133,7 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 		if err := store.People(t).PutPerson(&p, who.Box, nil); err != nil {
 			return out, err
 		}
-		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now}.Renew()
+		got, err = intake.Gate{T: t, Box: who.Box, Person: p, Now: now, Sort: d.Sort}.Renew()
 		return out, err
 	})
 	if err == nil {
@@ -192,7 +192,7 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 		return err
 	}
 	s.Topics = append(s.Topics, journal.TopicDelivery, journal.TopicMail)
-	_, err = intake.Gate{T: t, Box: s.Who.Box, Person: p, Now: d.Journal.Now()}.Renew()
+	_, err = intake.Gate{T: t, Box: s.Who.Box, Person: p, Now: d.Journal.Now(), Sort: d.Sort}.Renew()
 	return err
 }
 

@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/weighing"
 )
 
 // The bounds of what is noted at once, and of each of it.
@@ -27,25 +28,25 @@ func (d *Desk) Note(ctx context.Context, who identity.Who, n Noted) error {
 		}
 		return t
 	}
-	var readings []store.Reading
+	var readings []weighing.Reading
 	for _, r := range n.Readings[:min(len(n.Readings), mostNoted)] {
 		if r.Seconds > 0 {
-			readings = append(readings, store.Reading{PersonID: who.Person, BoxID: who.Box, ConversationID: r.Conversation, MessageID: r.Message, At: at(r.At), Seconds: min(r.Seconds, longestRead), Whole: r.Whole})
+			readings = append(readings, weighing.Reading{PersonID: who.Person, BoxID: who.Box, ConversationID: r.Conversation, MessageID: r.Message, At: at(r.At), Seconds: min(r.Seconds, longestRead), Whole: r.Whole})
 		}
 	}
-	var notices []store.Notice
+	var notices []weighing.Notice
 	for _, x := range n.Notices[:min(len(n.Notices), mostNoted)] {
 		if text := strings.ToValidUTF8(x.Text[:min(len(x.Text), longestText)], ""); text != "" {
-			notices = append(notices, store.Notice{PersonID: who.Person, BoxID: who.Box, At: at(x.At), Text: text})
+			notices = append(notices, weighing.Notice{PersonID: who.Person, BoxID: who.Box, At: at(x.At), Text: text})
 		}
 	}
 	if len(readings)+len(notices) == 0 {
 		return nil
 	}
 	return d.store.Write(ctx, func(t store.Tx) error {
-		if err := store.Readings(t).NoteReadings(who.Box, readings); err != nil {
+		if err := weighing.Readings(t).NoteReadings(who.Box, readings); err != nil {
 			return err
 		}
-		return store.Readings(t).NoteNotices(notices)
+		return weighing.Readings(t).NoteNotices(notices)
 	})
 }

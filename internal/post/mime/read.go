@@ -79,6 +79,7 @@ func Read(raw []byte) Body {
 		b.Reports = reports(root, &b.Message)
 	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
+	b.List = mail.ListID(get)
 	b.Leave, b.ReceiptTo = mail.LeavingOf(get), receiptTo(get("Disposition-Notification-To"))
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])

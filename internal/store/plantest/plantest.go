@@ -39,6 +39,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT * FROM `weighed` WHERE box_id = ? AND weight > 0", "ebbe check reads all there is"},
 	{"SELECT DISTINCT box_id FROM weighed", "ebbe check reads all there is"},
 	{"SELECT * FROM `tallies` WHERE box_id = ?", "ebbe check reads all there is"},
+	{"FROM weighed WHERE box_id = ? ORDER BY came DESC LIMIT ?) w", "the newest come first, and then it stops"},
+	{"FROM weighed WHERE box_id = ? ORDER BY came DESC LIMIT 2000) w", "the newest come first, and then it stops"},
 	{"SELECT COUNT(*) FROM outgoing_bytes", "ebbe check reads all there is"},
 	{"SELECT COUNT(*) FROM outgoings o WHERE state NOT IN", "ebbe check reads all there is"},
 	{"AND (c.merged_to = 0 AND c.place <> 'held') ORDER BY c.last_at DESC, c.id DESC LIMIT", "the newest first, and then it stops"},

@@ -5,6 +5,9 @@ ALTER TABLE messages ADD COLUMN importance INTEGER NOT NULL DEFAULT 0;
 
 ALTER TABLE messages ADD COLUMN because TEXT NOT NULL DEFAULT '';
 
+-- The list it came from, by its List-Id (RFC 2919).
+ALTER TABLE messages ADD COLUMN list TEXT NOT NULL DEFAULT '';
+
 ALTER TABLE conversations ADD COLUMN importance INTEGER NOT NULL DEFAULT 0;
 
 ALTER TABLE conversations ADD COLUMN because TEXT NOT NULL DEFAULT '';
@@ -59,3 +62,30 @@ CREATE TABLE unweighed (
 );
 
 INSERT INTO unweighed(message_id) SELECT id FROM messages WHERE NOT own AND date > (strftime('%s', 'now') - 400 * 86400) * 1000;
+
+-- What the reader wants done with messages that come in. Rev is new with each change.
+CREATE TABLE rules (
+	id INTEGER PRIMARY KEY AUTOINCREMENT,
+	box_id INTEGER NOT NULL,
+	rank INTEGER NOT NULL,
+	rev INTEGER NOT NULL,
+	gone INTEGER NOT NULL DEFAULT 0,
+	data TEXT NOT NULL
+);
+
+CREATE INDEX rules_of ON rules(box_id, rank, id) WHERE NOT gone;
+
+CREATE INDEX rules_rev ON rules(rev);
+
+-- What a rule has done with a message, by its entry of the journal; 0: it would have.
+CREATE TABLE rule_runs (
+	id INTEGER PRIMARY KEY AUTOINCREMENT,
+	rule_id INTEGER NOT NULL,
+	box_id INTEGER NOT NULL,
+	message_id INTEGER NOT NULL,
+	conversation_id INTEGER NOT NULL,
+	at INTEGER NOT NULL,
+	entry_id INTEGER NOT NULL
+);
+
+CREATE INDEX rule_runs_of ON rule_runs(rule_id, id);

@@ -233,15 +233,15 @@ func (t Weights) Deeds(box int64, conversations []int64) (map[int64][]sorting.De
 
 // Read gives which messages a person had open, with the sum of the seconds and whether
 // to the end.
-func (t Weights) Read(person int64, conversations []int64) (map[int64]store.Reading, error) {
+func (t Weights) Read(person int64, conversations []int64) (map[int64]Reading, error) {
 	raw, err := json.Marshal(conversations)
 	if err != nil {
 		return nil, err
 	}
-	var rows []store.Reading
+	var rows []Reading
 	err = t.db().Raw(`SELECT r.message_id, SUM(r.seconds) seconds, MAX(r.whole) whole FROM json_each(?) j CROSS JOIN readings r ON r.conversation_id = j.value AND r.person_id = ?
 		GROUP BY r.message_id`, string(raw), person).Scan(&rows).Error
-	out := map[int64]store.Reading{}
+	out := map[int64]Reading{}
 	for _, r := range rows {
 		out[r.MessageID] = r
 	}

@@ -16,8 +16,11 @@ import type {
   FollowUpSettings,
   FollowUpView,
   History,
+  DidView,
   LabelView,
   Learned,
+  RuleView,
+  Written,
   List,
   Log,
   Matching,
@@ -252,6 +255,19 @@ export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () 
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
 export const useLearned = () =>
   useQuery({ queryKey: ['learned'], queryFn: () => get<Learned>('/learned'), staleTime: 0 }) // it is learned by itself
+export const useRules = () => useQuery({ queryKey: ['rules'], queryFn: () => get<RuleView[]>('/rules') })
+export const useDid = (rule: number) =>
+  useQuery({ queryKey: ['rules', 'did', rule], queryFn: () => get<DidView[]>(`/rules/${rule}/did`) })
+/** A rule that is being written, as it is read, with its proof. */
+export const useReadRule = (id: number, words: string, span: number) =>
+  useQuery({
+    queryKey: ['rules', 'read', id, words, span],
+    queryFn: () =>
+      get<Written>('/rules/read?' + new URLSearchParams({ id: String(id), words, span: String(span) }).toString()),
+    enabled: !!words.trim(),
+    placeholderData: (before) => before,
+    staleTime: 0,
+  })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
 export const usePresets = () =>
   useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
@@ -339,6 +355,7 @@ const touched: Record<string, string[]> = {
     'followup',
     'calendar',
   ],
+  rules: ['rules', 'history'],
   followups: [
     'followups',
     'followup',

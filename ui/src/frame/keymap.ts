@@ -333,6 +333,7 @@ const list: Known[] = [
   },
   { id: 'go-accounts', name: 'Go to the accounts', keys: ['m'], where: 'Going places', also: 'mailbox server imap' },
   { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places', also: 'activity undo log' },
+  { id: 'go-rules', name: 'Go to the rules', keys: [], where: 'Going places', also: 'filters automatic sort' },
   {
     id: 'go-setup',
     name: 'Go to Setup',

@@ -636,6 +636,14 @@ export const DropRestored: Kind = "drop-restored"; // what waited when a backup 
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const ByRule: Kind = "rule"; // a rule did something with a message that came in
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const ChangeRule: Kind = "change-rule"; // a rule was made, changed or deleted
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const TakeBack: Kind = "take-back";
 /**
  * The kinds of decisions and of other entries of the journal.

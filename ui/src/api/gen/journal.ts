@@ -80,3 +80,7 @@ export const TopicAccounts = "accounts"; // accounts and how they stand
  * The topics of events.
  */
 export const TopicOutbox = "outbox"; // what is on its way out, and drafts
+/**
+ * The topics of events.
+ */
+export const TopicRules = "rules"; // rules, and what they have done

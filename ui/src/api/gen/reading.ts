@@ -83,7 +83,7 @@ export interface ConversationView {
 export interface HistoryLine {
   id: number /* int64 */;
   at: when.Instant;
-  actor: 'person' | 'clock' | 'mail' | 'server';
+  actor: 'person' | 'clock' | 'mail' | 'server' | 'rule';
   who: string;
   kind: inbox.Kind;
   count: number /* int */;

@@ -25,6 +25,10 @@ const verbs: Record<string, string> = {
   rename: sentences.renamed,
   note: sentences.wroteANoteOn,
   label: sentences.labelled,
+  important: sentences.saidImportant,
+  unimportant: sentences.saidNotImportant,
+  rule: sentences.followedARule,
+  'change-rule': sentences.changedTheRule,
   'drop-label': sentences.deletedTheLabel,
   'change-label': sentences.changedTheLabel,
   'make-place': sentences.madeThePlace,
@@ -81,13 +85,19 @@ const verbs: Record<string, string> = {
   'take-back': sentences.tookBack,
   again: sentences.didAgain,
 }
-const actors: Record<string, string> = { clock: sentences.theClock, mail: sentences.mail, server: sentences.elsewhere }
+const actors: Record<string, string> = {
+  clock: sentences.theClock,
+  mail: sentences.mail,
+  server: sentences.elsewhere,
+  rule: sentences.aRule,
+}
 const byWhom = [
   { id: '', name: sentences.everything },
   { id: 'person', name: sentences.me },
   { id: 'clock', name: sentences.theClockShort },
   { id: 'mail', name: sentences.mailShort },
   { id: 'server', name: sentences.elsewhereShort },
+  { id: 'rule', name: sentences.rules },
 ]
 const work = new Set(['change', 'reopen', 'drop', 'put-off', 'stage', 'wait', 'close-day'])
 const named = new Set([
@@ -104,6 +114,7 @@ const named = new Set([
   'change-label',
   'make-place',
   'rename-place',
+  'change-rule',
   'here',
   'peek',
 ])

@@ -109,6 +109,8 @@ export const sentences = {
   swipeToTheRight: 'Swipe to the right',
   farToTheRight: 'Far to the right',
   loading: 'Loading the settings',
+  rulesTitle: 'Rules',
+  whatIsDoneWith: 'what is done with mail that comes in',
   whatEbbeHasLearned: 'What Ebbe has learned',
   whatMattersAndWhy: 'what matters to you, and why',
   learnedFromWhatYou:

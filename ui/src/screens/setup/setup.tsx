@@ -101,6 +101,12 @@ export function Setup() {
             </li>
           ))}
           <li className="mt-2 border-t border-sand-300 pt-2">
+            <Link to="/rules" className={line}>
+              <span className="block">{sentences.rulesTitle}</span>
+              <span className="block truncate text-[12px] text-ink-500">{sentences.whatIsDoneWith}</span>
+            </Link>
+          </li>
+          <li>
             <Link to="/accounts" className={line}>
               <span className="block">{sentences.accountsTitle}</span>
               <span className="block truncate text-[12px] text-ink-500">{sentences.serversAndPasswords}</span>

@@ -1,7 +1,8 @@
-package store
+package weighing
 
 import (
 	"ebbe/internal/core/when"
+	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
 )
 
@@ -27,7 +28,7 @@ type Notice struct {
 }
 
 // Readings is what is asked and stored about what was read and shown.
-type Readings Tx
+type Readings store.Tx
 
 // NoteReadings notes what a person had open; what is not of their box is left out.
 func (t Readings) NoteReadings(box int64, readings []Reading) error {
@@ -35,7 +36,7 @@ func (t Readings) NoteReadings(box int64, readings []Reading) error {
 	for _, r := range readings {
 		ids = append(ids, r.ConversationID)
 	}
-	there, err := Conversations(t).Names(box, ids)
+	there, err := store.Conversations(t).Names(box, ids)
 	if err != nil {
 		return err
 	}
@@ -45,7 +46,7 @@ func (t Readings) NoteReadings(box int64, readings []Reading) error {
 			rows = append(rows, &r)
 		}
 	}
-	return sqlite.Create(t.db, rows, 50)
+	return sqlite.Create(store.Tx(t).DB(), rows, 50)
 }
 
 // NoteNotices notes what notifications a person was shown.
@@ -54,18 +55,18 @@ func (t Readings) NoteNotices(notices []Notice) error {
 	for i := range notices {
 		rows[i] = &notices[i]
 	}
-	return sqlite.Create(t.db, rows, 50)
+	return sqlite.Create(store.Tx(t).DB(), rows, 50)
 }
 
 // ReadingsOf gives when, and for how long, a person had a conversation of their box
 // open, in order.
 func (t Readings) ReadingsOf(box, person, conversation int64) (out []Reading, err error) {
-	err = t.db.Where("conversation_id = ? AND person_id = ? AND +box_id = ?", conversation, person, box).Order("id").Find(&out).Error
+	err = store.Tx(t).DB().Where("conversation_id = ? AND person_id = ? AND +box_id = ?", conversation, person, box).Order("id").Find(&out).Error
 	return out, err
 }
 
 // NoticesOf gives the notifications that a person was shown in [from, to), in order.
 func (t Readings) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
-	err = t.db.Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
+	err = store.Tx(t).DB().Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
 	return out, err
 }

@@ -1,0 +1,619 @@
+package sorting
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+)
+
+// A rule in words is one line: what it is about, a colon, what is done.
+//
+//	from quay@harbour.example with “permit”: label permits, follow up “Sign it” fri 10
+//	newsletters or from @shop.example, but not with “invoice”: archive
+//
+// Before the colon stand conditions, all of which have to hold; "or" begins others, any
+// of which will do; "but not" or "except" begins what it is not about. After it stand
+// actions, with commas between.
+
+// Side is which part of a rule a piece of its words belongs to.
+type Side string
+
+// The sides.
+const (
+	SideWhen   Side = "when"
+	SideExcept Side = "except"
+	SideThen   Side = "then"
+)
+
+// Piece is a piece of the words of a rule that was understood.
+type Piece struct {
+	From  int    `json:"from"` // where it stands, in bytes
+	To    int    `json:"to"`
+	Side  Side   `json:"side"`
+	Or    bool   `json:"or,omitempty"` // it begins others, any of which will do
+	Means string `json:"means"`
+}
+
+// Known is what the words of a rule can name.
+type Known struct {
+	Labels map[string]int64 // by their paths
+	Own    []string         // the reader's addresses
+	People []mail.Address   // who writes, those that matter first
+	Lists  []string         // by their List-Id
+	Week   when.Week
+	Now    when.Instant
+}
+
+// Reading is a rule as its words were read: what was understood, and in a sentence
+// what was not.
+type Reading struct {
+	Rule   Rule    `json:"rule"`
+	Pieces []Piece `json:"pieces"`
+	Doubt  string  `json:"doubt"`
+}
+
+// NewLabel is the step that labels with a label that does not exist yet: Text is its
+// path, and there is no ID.
+func NewLabel(s inbox.ComboStep) bool {
+	return s.Kind == inbox.Label && len(s.Labels) == 0 && s.Text != ""
+}
+
+// word is a word of a rule, or what stands between quotation marks.
+type word struct {
+	text     string // without them
+	low      string
+	quoted   bool
+	comma    bool // one stands after it
+	from, to int
+}
+
+const quotes = `"“”„«»`
+
+// wordsOf cuts a text that stands at an offset into its words.
+func wordsOf(text string, at int) (out []word) {
+	for i := 0; i < len(text); {
+		r, size := utf8.DecodeRuneInString(text[i:])
+		switch {
+		case unicode.IsSpace(r):
+			i += size
+		case r == ',' || r == ';':
+			if len(out) > 0 {
+				out[len(out)-1].comma = true
+			}
+			i += size
+		case strings.ContainsRune(quotes, r):
+			from := i
+			i += size
+			end := strings.IndexAny(text[i:], quotes)
+			if end < 0 {
+				end = len(text) - i
+			}
+			w := word{text: strings.TrimSpace(text[i : i+end]), quoted: true, from: at + from}
+			if i += end; i < len(text) {
+				_, n := utf8.DecodeRuneInString(text[i:])
+				i += n
+			}
+			w.low, w.to = strings.ToLower(w.text), at+i
+			out = append(out, w)
+		default:
+			from := i
+			for i < len(text) {
+				r, n := utf8.DecodeRuneInString(text[i:])
+				if unicode.IsSpace(r) || r == ',' || r == ';' || strings.ContainsRune(quotes, r) {
+					break
+				}
+				i += n
+			}
+			w := word{text: text[from:i], from: at + from, to: at + i}
+			w.low = strings.ToLower(w.text)
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// halves cuts the words of a rule at the colon between what it is about and what is
+// done: the first that no time of day has, outside of quotation marks.
+func halves(text string) (about, done string, at int) {
+	in := false
+	for i, r := range text {
+		if strings.ContainsRune(quotes, r) {
+			in = !in
+		}
+		if r == ':' && !in && (i+1 == len(text) || text[i+1] == ' ' || text[i+1] == '\n') {
+			return text[:i], text[i+1:], i + 1
+		}
+	}
+	return text, "", len(text)
+}
+
+// reader reads the words of a rule.
+type reader struct {
+	known Known
+	out   Reading
+	words []word
+	i     int
+	q     search.Query
+	side  Side
+	or    bool // the next piece begins another condition
+	begun bool // something of q was said
+}
+
+// ReadRule reads a rule in words. What is not understood is said, and the rest is read
+// all the same.
+func ReadRule(text string, k Known) Reading {
+	r := &reader{known: k, side: SideWhen, out: Reading{Pieces: []Piece{}, Rule: Rule{Words: strings.TrimSpace(text), When: []search.Query{}, Except: []search.Query{}, Then: []inbox.ComboStep{}, Mode: On}}}
+	about, done, at := halves(text)
+	r.words = wordsOf(about, 0)
+	for r.i < len(r.words) {
+		r.condition()
+	}
+	r.close()
+	r.actions(wordsOf(done, at))
+	if r.out.Doubt == "" && strings.TrimSpace(text) != "" && len(r.out.Rule.Then) == 0 {
+		r.doubt("Say after a colon what is to be done: “from harbour: label permits”.")
+	}
+	return r.out
+}
+
+func (r *reader) doubt(s string) {
+	if r.out.Doubt == "" {
+		r.out.Doubt = s
+	}
+}
+
+func (r *reader) at(n int) word {
+	if r.i+n < len(r.words) {
+		return r.words[r.i+n]
+	}
+	return word{}
+}
+
+// is says that the next words are these.
+func (r *reader) is(words ...string) bool {
+	for n, w := range words {
+		if x := r.at(n); x.quoted || x.low != w {
+			return false
+		}
+	}
+	return true
+}
+
+// close ends the condition that was being read.
+func (r *reader) close() {
+	if !r.begun {
+		return
+	}
+	if r.side == SideExcept {
+		r.out.Rule.Except = append(r.out.Rule.Except, r.q)
+	} else {
+		r.out.Rule.When = append(r.out.Rule.When, r.q)
+	}
+	r.q, r.begun = search.Query{}, false
+}
+
+// took notes a piece of n words.
+func (r *reader) took(n int, means string) {
+	last := r.words[r.i+n-1]
+	r.out.Pieces = append(r.out.Pieces, Piece{From: r.words[r.i].from, To: last.to, Side: r.side, Or: r.or, Means: means})
+	r.i, r.begun, r.or = r.i+n, true, false
+}
+
+// plain are conditions that are one word or a few.
+var plain = []struct {
+	words []string
+	set   func(*search.Query)
+	means string
+}{
+	{[]string{"not", "important"}, func(q *search.Query) { q.Level = search.Low }, "is not important"},
+	{[]string{"unimportant"}, func(q *search.Query) { q.Level = search.Low }, "is not important"},
+	{[]string{"very", "important"}, func(q *search.Query) { q.Level = search.High }, "is very important"},
+	{[]string{"important"}, func(q *search.Query) { q.Level = search.High }, "is very important"},
+	{[]string{"to", "me", "alone"}, func(q *search.Query) { q.Reach = mail.Alone }, "is to you alone"},
+	{[]string{"to", "me", "and", "others"}, func(q *search.Query) { q.Reach = mail.Named }, "is to you and others"},
+	{[]string{"copied", "to", "me"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
+	{[]string{"copies"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
+	{[]string{"copied"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
+	{[]string{"from", "people"}, func(q *search.Query) { q.Kind = mail.Person }, "is from a person"},
+	{[]string{"from", "a", "person"}, func(q *search.Query) { q.Kind = mail.Person }, "is from a person"},
+	{[]string{"from", "lists"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
+	{[]string{"from", "a", "list"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
+	{[]string{"from", "machines"}, func(q *search.Query) { q.Kind = mail.Notice }, "is a notice"},
+	{[]string{"from", "strangers"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
+	{[]string{"from", "a", "stranger"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
+	{[]string{"strangers"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
+	{[]string{"newsletters"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
+	{[]string{"lists"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
+	{[]string{"notices"}, func(q *search.Query) { q.Kind = mail.Notice }, "is a notice"},
+	{[]string{"receipts"}, func(q *search.Query) { q.Kind = mail.Receipt }, "is a receipt"},
+	{[]string{"invitations"}, func(q *search.Query) { q.Kind = mail.Invitation }, "is an invitation"},
+	{[]string{"answers", "to", "me"}, func(q *search.Query) { q.Answers = true }, "answers you"},
+	{[]string{"answers"}, func(q *search.Query) { q.Answers = true }, "answers you"},
+	{[]string{"with", "files"}, func(q *search.Query) { q.Files = true }, "has files"},
+	{[]string{"with", "pictures"}, func(q *search.Query) { q.FilesOf = search.Pictures }, "has pictures"},
+	{[]string{"with", "pdfs"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
+	{[]string{"with", "pdf"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
+	{[]string{"with", "a", "pdf"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
+	{[]string{"with", "texts"}, func(q *search.Query) { q.FilesOf = search.Texts }, "has a text as a file"},
+	{[]string{"with", "tables"}, func(q *search.Query) { q.FilesOf = search.Tables }, "has a table"},
+	{[]string{"with", "archives"}, func(q *search.Query) { q.FilesOf = search.Archives }, "has an archive"},
+	{[]string{"on", "weekends"}, func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"},
+	{[]string{"at", "weekends"}, func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"},
+	{[]string{"on", "workdays"}, func(q *search.Query) { q.Days = 0b0111110 }, "comes from Monday to Friday"},
+}
+
+var languagesNamed = map[string]when.Language{"english": when.English, "german": when.German, "french": when.French, "spanish": when.Spanish, "italian": when.Italian, "dutch": when.Dutch,
+	"danish": when.Danish, "norwegian": when.Norwegian, "swedish": when.Swedish, "portuguese": when.Portuguese, "polish": when.Polish}
+
+var daysNamed = map[string]int{"sunday": 0, "monday": 1, "tuesday": 2, "wednesday": 3, "thursday": 4, "friday": 5, "saturday": 6}
+
+// condition reads one condition, or one word of none.
+func (r *reader) condition() {
+	w := r.at(0)
+	for _, p := range plain {
+		if r.is(p.words...) {
+			p.set(&r.q)
+			r.took(len(p.words), p.means)
+			return
+		}
+	}
+	switch {
+	case r.is("or"):
+		r.close()
+		r.or = true
+		r.i++
+	case r.is("but", "not"), r.is("not", "when"):
+		r.close()
+		r.side, r.or = SideExcept, false
+		r.i += 2
+	case r.is("except"):
+		r.close()
+		r.side, r.or = SideExcept, false
+		r.i++
+	case r.is("from"), r.is("to"), r.is("list"):
+		r.person(w.low)
+	case r.is("subject"), r.is("with"), r.is("says"), r.is("saying"):
+		r.said(w.low)
+	case r.is("larger", "than"), r.is("over"), r.is("more", "than"):
+		r.larger()
+	case r.is("in") && languagesNamed[r.at(1).low] != "":
+		r.q.Language = languagesNamed[r.at(1).low]
+		r.took(2, "is in "+strings.ToUpper(r.at(1).low[:1])+r.at(1).low[1:])
+	case r.is("between"), r.is("after"), r.is("before"):
+		r.hours(w.low)
+	case r.is("on"):
+		r.days()
+	case slices.Contains([]string{"and", "when", "a", "an", "the", "mail", "message", "messages", "that", "is", "are", "which", "if", "any", "all", "every"}, w.low) && !w.quoted:
+		r.i++
+	case w.quoted:
+		r.q.Words = strings.TrimSpace(r.q.Words + " " + w.text)
+		r.took(1, "says “"+w.text+"” in subject or text")
+	default:
+		r.doubt(fmt.Sprintf("Ebbe does not understand “%s”. It knows “from”, “to me alone”, “with “words””, “subject”, “newsletters”, “with files”, “larger than”, “important”, “in german”, “on weekends”.", w.text))
+		r.i++
+	}
+}
+
+// begins are the words with which another condition begins.
+var begins = []string{"from", "to", "list", "subject", "with", "says", "saying", "larger", "over", "more", "in", "between", "after", "before", "on", "or", "but", "not", "except", "and", "important", "very",
+	"newsletters", "notices", "receipts", "invitations", "answers", "strangers", "copies", "copied", "unimportant"}
+
+// named are the words after the next one that name something: what stands between
+// quotation marks, or all up to the next condition.
+func (r *reader) named() (text string, n int) {
+	if r.at(1).quoted {
+		return r.at(1).text, 2
+	}
+	var words []string
+	for n = 1; r.at(n).text != ""; n++ {
+		w := r.at(n)
+		if n > 1 && (w.quoted || slices.Contains(begins, w.low)) {
+			break
+		}
+		words = append(words, w.text)
+		if w.comma {
+			n++
+			break
+		}
+	}
+	return strings.Join(words, " "), n
+}
+
+// person reads whom a message is from, to which address of the reader's it is, or
+// which list it is of.
+func (r *reader) person(how string) {
+	name, n := r.named()
+	low := strings.ToLower(name)
+	switch {
+	case name == "":
+		r.doubt(fmt.Sprintf("Say after “%s” whom you mean: an address, a domain or a name.", how))
+		r.i++
+	case how == "to":
+		i := slices.IndexFunc(r.known.Own, func(a string) bool { return a == low || strings.HasPrefix(a, low) })
+		if i < 0 {
+			r.doubt(fmt.Sprintf("“%s” is no address of yours. Rules know mail to %s.", name, strings.Join(r.known.Own, ", ")))
+			r.i += n
+			return
+		}
+		r.q.Account = r.known.Own[i]
+		r.took(n, "is to "+r.known.Own[i])
+	case how == "list":
+		i := slices.IndexFunc(r.known.Lists, func(l string) bool { return strings.Contains(l, low) })
+		if i < 0 && !strings.Contains(low, ".") {
+			r.doubt(fmt.Sprintf("Ebbe knows no list called “%s”. Write its name as its messages have it, such as letters.museum.example.", name))
+			r.i += n
+			return
+		}
+		r.q.List = low
+		if i >= 0 {
+			r.q.List = r.known.Lists[i]
+		}
+		r.took(n, "is of the list "+r.q.List)
+	case strings.HasPrefix(low, "@"), !strings.ContainsAny(low, "@ ") && strings.Contains(low, "."):
+		r.q.Domain = strings.TrimPrefix(low, "@")
+		r.took(n, "is from anybody at "+r.q.Domain)
+	case strings.Contains(low, "@") && !strings.Contains(low, " "):
+		if !strings.Contains(low[strings.IndexByte(low, '@'):], ".") { // an address that is not whole: the first that begins so
+			i := slices.IndexFunc(r.known.People, func(a mail.Address) bool { return strings.HasPrefix(a.Address, low) })
+			if i >= 0 {
+				low = r.known.People[i].Address
+			}
+		}
+		r.q.From = low
+		r.took(n, "is from "+low)
+	default:
+		a, ok := r.find(low)
+		if !ok {
+			r.doubt(fmt.Sprintf("Ebbe knows nobody called “%s”. Write the address.", name))
+			r.i += n
+			return
+		}
+		r.q.From = a.Address
+		r.took(n, "is from "+a.Short()+" ("+a.Address+")")
+	}
+}
+
+// find finds who is meant by a name: whose name has all of its words, or whose address
+// has it.
+func (r *reader) find(name string) (mail.Address, bool) {
+	words := strings.Fields(search.Fold(name))
+	for _, a := range r.known.People {
+		parts := strings.Fields(search.Fold(a.Name))
+		if !slices.ContainsFunc(words, func(w string) bool {
+			return !slices.ContainsFunc(parts, func(p string) bool { return strings.HasPrefix(p, w) })
+		}) {
+			return a, true
+		}
+	}
+	for _, a := range r.known.People {
+		if len(words) == 1 && strings.Contains(a.Address, words[0]) {
+			return a, true
+		}
+	}
+	return mail.Address{}, false
+}
+
+// said reads which words a message or its subject has.
+func (r *reader) said(how string) {
+	text, n := r.named()
+	if r.at(1).low == "text" && r.at(2).quoted { // with text “…”
+		text, n = r.at(2).text, 3
+	}
+	switch {
+	case strings.TrimSpace(text) == "":
+		r.doubt(fmt.Sprintf("Say after “%s” which words you mean.", how))
+		r.i++
+	case how == "subject":
+		r.q.Subject = strings.TrimSpace(r.q.Subject + " " + text)
+		r.took(n, "says “"+text+"” in its subject")
+	default:
+		r.q.Words = strings.TrimSpace(r.q.Words + " " + text)
+		r.took(n, "says “"+text+"” in subject or text")
+	}
+}
+
+// larger reads "larger than 5 mb".
+func (r *reader) larger() {
+	n := 1
+	if r.is("larger", "than") || r.is("more", "than") {
+		n = 2
+	}
+	number, unit := r.at(n).low, r.at(n+1).low
+	if cut := strings.TrimLeft(number, "0123456789."); cut != "" {
+		number, unit, n = strings.TrimSuffix(number, cut), cut, n-1
+	}
+	size, err := strconv.ParseFloat(number, 64)
+	factor := map[string]float64{"kb": 1 << 10, "mb": 1 << 20, "gb": 1 << 30}[unit]
+	if err != nil || factor == 0 || size <= 0 || size*factor > 1<<40 {
+		r.doubt("Say how large: “larger than 5 MB”.")
+		r.i += min(n+1, len(r.words)-r.i)
+		return
+	}
+	r.q.Larger = int(size * factor)
+	r.took(n+2, fmt.Sprintf("is larger than %s %s", number, strings.ToUpper(unit)))
+}
+
+// hours reads "between 18 and 8", "after 18:30", "before 7".
+func (r *reader) hours(how string) {
+	a, ok := clockOf(r.at(1).low)
+	n, b := 2, 0
+	if how == "between" {
+		n = 4
+		var also bool
+		b, also = clockOf(r.at(3).low)
+		ok = ok && also && r.at(2).low == "and"
+	}
+	if !ok {
+		r.doubt("Say the hours as “between 18 and 8”, “after 18:30” or “before 7”.")
+		r.i++
+		return
+	}
+	switch how {
+	case "between":
+		r.q.Begin, r.q.End = a, b
+	case "after":
+		r.q.Begin, r.q.End = a, 24*60
+	case "before":
+		r.q.Begin, r.q.End = 0, a
+	}
+	r.took(n, fmt.Sprintf("comes between %s and %s", clock(r.q.Begin), clock(r.q.End)))
+}
+
+func clock(minutes int) string { return fmt.Sprintf("%d:%02d", minutes/60, minutes%60) }
+
+func clockOf(s string) (int, bool) {
+	h, m, _ := strings.Cut(strings.ReplaceAll(s, ".", ":"), ":")
+	hours, err := strconv.Atoi(h)
+	minutes := 0
+	if err == nil && m != "" {
+		minutes, err = strconv.Atoi(m)
+	}
+	return hours*60 + minutes, err == nil && hours >= 0 && minutes >= 0 && minutes < 60 && hours*60+minutes <= 24*60
+}
+
+// days reads "on sat, sun".
+func (r *reader) days() {
+	n, days := 1, 0
+	var said []string
+	for ; r.at(n).text != ""; n++ {
+		w := r.at(n).low
+		if w == "and" {
+			continue
+		}
+		i := -1
+		for name, d := range daysNamed {
+			if len(w) >= 3 && (strings.HasPrefix(name, w) || name+"s" == w) {
+				i = d
+			}
+		}
+		if i < 0 {
+			break
+		}
+		days |= 1 << i
+		said = append(said, r.at(n).text)
+	}
+	if days == 0 {
+		r.doubt("Say the days as “on sat, sun” or “on weekends”.")
+		r.i++
+		return
+	}
+	r.q.Days = days
+	r.took(n, "comes on "+strings.Join(said, ", "))
+}
+
+// actions reads what is to be done.
+func (r *reader) actions(words []word) {
+	r.side, r.or = SideThen, false
+	for from := 0; from < len(words); {
+		to := from
+		for to < len(words) && !words[to].comma && !(to > from && (words[to].low == "and" || words[to].low == "then") && to+1 < len(words) && verb(words[to+1:])) {
+			to++
+		}
+		last := to
+		if to < len(words) && words[to].comma {
+			last = to + 1
+		}
+		r.words, r.i = words[from:last], 0
+		if len(r.words) > 0 {
+			r.action()
+		}
+		from = max(last, to+1)
+		if to < len(words) && words[to].comma {
+			from = last
+		}
+	}
+}
+
+// verbs begin an action.
+var verbs = []string{"label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
+
+func verb(words []word) bool { return !words[0].quoted && slices.Contains(verbs, words[0].low) }
+
+// action reads one action out of r.words.
+func (r *reader) action() {
+	rest := func(n int) string {
+		var out []string
+		for _, w := range r.words[min(n, len(r.words)):] {
+			if !w.quoted {
+				out = append(out, w.text)
+			}
+		}
+		return strings.Join(out, " ")
+	}
+	quoted := ""
+	for _, w := range r.words {
+		if w.quoted {
+			quoted = w.text
+		}
+	}
+	add := func(s inbox.ComboStep, means string) {
+		r.out.Rule.Then = append(r.out.Rule.Then, s)
+		r.took(len(r.words), means)
+	}
+	for r.is("and") || r.is("then") {
+		r.words = r.words[1:]
+	}
+	switch {
+	case len(r.words) == 0:
+	case r.is("label"), r.is("label", "it"):
+		path := cmp.Or(quoted, rest(1))
+		if strings.TrimSpace(path) == "" {
+			r.doubt("Say which label: “label permits”.")
+			return
+		}
+		for name, id := range r.known.Labels {
+			if strings.EqualFold(name, path) {
+				add(inbox.ComboStep{Kind: inbox.Label, Labels: []int64{id}}, "label "+name)
+				return
+			}
+		}
+		add(inbox.ComboStep{Kind: inbox.Label, Text: path}, "label "+path+" (new)")
+	case len(r.words) == 1 && r.is("star"):
+		add(inbox.ComboStep{Kind: inbox.Star}, "star it")
+	case len(r.words) == 1 && r.is("archive"):
+		add(inbox.ComboStep{Kind: inbox.Archive}, "archive it")
+	case len(r.words) == 1 && (r.is("bin") || r.is("delete")):
+		add(inbox.ComboStep{Kind: inbox.ToBin}, "bin it")
+	case r.is("mark", "read"), len(r.words) == 1 && r.is("read"):
+		add(inbox.ComboStep{Kind: inbox.MarkRead}, "mark it read")
+	case r.is("snooze"):
+		n := 1
+		if r.is("snooze", "until") || r.is("snooze", "to") {
+			n = 2
+		}
+		phrase := rest(n)
+		if read := r.known.Week.Read(phrase, r.known.Now); phrase == "" || read.Doubt != "" && read.Moment.IsZero() && !read.Someday {
+			r.doubt("Say until when: “snooze until mon 9”. " + read.Sentence)
+			return
+		}
+		add(inbox.ComboStep{Kind: inbox.Snooze, Phrase: phrase}, "snooze it until "+phrase)
+	case r.is("follow", "up"), r.is("follow-up"):
+		n := 2
+		if r.is("follow-up") {
+			n = 1
+		}
+		phrase, means := rest(n), "make a follow-up"
+		if read := r.known.Week.Read(phrase, r.known.Now); phrase != "" && read.Doubt != "" && read.Moment.IsZero() {
+			r.doubt(fmt.Sprintf("“%s” is no time that Ebbe can read. Put a title between quotation marks: follow up “Sign it” fri 10.", phrase))
+			return
+		}
+		if quoted != "" {
+			means += " “" + quoted + "”"
+		}
+		if phrase != "" {
+			means += ", due " + phrase
+		}
+		add(inbox.ComboStep{Kind: inbox.MakeFollowUp, Text: quoted, Phrase: phrase}, means)
+	default:
+		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, and follow up.", strings.TrimSpace(rest(0)+" "+quoted)))
+	}
+}

@@ -1,0 +1,97 @@
+package rules
+
+import (
+	"errors"
+	"log/slog"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/sorting"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
+)
+
+// Run has the rules of a box do what they do with messages that have come into view, in
+// the transaction in which they have, and gives what that changed and what the user is
+// to hear. Each message is asked once, by each rule in their order; a rule that would
+// put a conversation elsewhere does so only if no earlier one has. A rule that cannot
+// be followed is told of, and stops no other.
+func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]store.Words) (changes []inbox.Change, told journal.Notice, err error) {
+	rules, err := d.of(t, box)
+	if err != nil || len(rules) == 0 || len(messages) == 0 {
+		return nil, told, err
+	}
+	person, err := store.People(t).MemberOf(box)
+	if err != nil || person == 0 {
+		return nil, told, err
+	}
+	p, err := store.People(t).PersonByID(person)
+	if err != nil {
+		return nil, told, err
+	}
+	who := identity.Who{Person: person, Box: box, Week: p.Week}
+	all, err := ruling.Rules(t).Messages(box, person, p.Week, messages, words)
+	if err != nil {
+		return nil, told, err
+	}
+	now := d.Journal.Now()
+	var runs []ruling.Run
+	for _, m := range all {
+		moved := false
+		for _, r := range rules {
+			if r.Mode == sorting.Off || r.Mode == sorting.Trying && r.Until <= now || !r.Holds(m.Message) || r.Places() && moved {
+				continue
+			}
+			run := ruling.Run{RuleID: r.ID, BoxID: box, MessageID: m.ID, ConversationID: m.Conversation, At: now}
+			if r.Mode == sorting.On {
+				done, err := d.Decisions.Chain(t, who, r.Chain(), []int64{m.Conversation})
+				var cannot *problem.Error
+				if errors.As(err, &cannot) || errors.Is(err, store.ErrNotFound) {
+					slog.Warn("a rule could not be followed", "box", box, "rule", r.ID, "error", err)
+					told.Text = "The rule “" + r.Called() + "” could not be followed for “" + m.Subject + "”. It came in as usual; look at the rule in Setup."
+					told.Conversation = m.Conversation
+					continue
+				}
+				if err != nil {
+					return nil, told, err
+				}
+				if len(done) == 0 {
+					continue
+				}
+				e := store.Entry{Kind: inbox.ByRule, Actor: store.ByRule, At: now, Ref: r.ID, ConversationID: m.Conversation, Text: r.Called() + ": " + m.Subject}
+				out, err := d.Journal.Commit(t, who, e, done, nil)
+				if err != nil {
+					return nil, told, err
+				}
+				run.EntryID = out.Entry
+				changes = append(changes, done...)
+				moved = moved || r.Places()
+			}
+			runs = append(runs, run)
+		}
+	}
+	return changes, told, ruling.Rules(t).Note(runs)
+}
+
+// of gives the rules of a box, which are read anew only when any has changed.
+func (d *Desk) of(t store.Tx, box int64) ([]sorting.Rule, error) {
+	rev, err := ruling.Rules(t).Version()
+	if err != nil || rev == 0 {
+		return nil, err
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.rev != rev {
+		d.rev, d.known = rev, map[int64][]sorting.Rule{}
+	}
+	rules, ok := d.known[box]
+	if !ok {
+		if rules, err = ruling.Rules(t).All(box); err != nil {
+			return nil, err
+		}
+		d.known[box] = rules
+	}
+	return rules, nil
+}

@@ -1,0 +1,278 @@
+package desk
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/sorting"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/rules"
+	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
+)
+
+// rule saves a rule in words.
+func (f *office) rule(t testing.TB, words string, mode sorting.Mode) rules.RuleView {
+	t.Helper()
+	_, err := f.Rules.Save(ctx, f.who, "", rules.Saving{Words: words, Mode: mode})
+	require.NoError(t, err)
+	all, err := f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	return all[len(all)-1]
+}
+
+func (f *office) did(t testing.TB, rule int64) (out []rules.DidView) {
+	t.Helper()
+	out, err := f.Rules.Did(ctx, f.who, rule, 0)
+	require.NoError(t, err)
+	return out
+}
+
+// A rule does what it says with what comes in, once, in its order; it stands in the
+// history by its name, and can be taken back, one or all of it.
+func TestRulesAreDone(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	harbour := f.rule(t, "from quay@h.example with “permit”: label permits, follow up “Sign it” fri 10", sorting.On)
+	require.Empty(t, harbour.Doubt)
+	away := f.rule(t, "from @shop.example: archive", sorting.On)
+	f.rule(t, "from @shop.example with body: bin", sorting.On)
+	f.arrive(t, letter("1@x", "quay@h.example", "Quay permit"), letter("2@x", "quay@h.example", "Hello"), letter("3@x", "offers@shop.example", "Offer"), letter("4@x", "halvard@l.example", "Loan"))
+	require.Equal(t, map[string]string{"arrived-today": "Loan, Hello, Quay permit"}, f.shows(t))
+	permit := f.by(t, "Quay permit")
+	require.Len(t, permit.Labels, 1)
+	require.Equal(t, "Sign it", f.named(t, "Sign it").Title)
+	require.Equal(t, inbox.Archived, f.place(t, 3).Place, "the first rule that puts it elsewhere does")
+	require.Len(t, f.did(t, harbour.ID), 1)
+	h, err := f.Reading.History(ctx, f.who, store.Past{})
+	require.NoError(t, err)
+	require.Equal(t, store.ByRule, h.Lines[0].Actor)
+	require.Contains(t, h.Lines[0].Text, "Offer")
+	f.sound(t)
+
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err, "Ctrl Z is about what one has done oneself: the last rule")
+	one := f.did(t, away.ID)[0]
+	out, err := f.Journal.TakeBackStep(ctx, f.who, "", one.Entry)
+	require.NoError(t, err)
+	require.Contains(t, out.Text, "Taken back")
+	require.Equal(t, inbox.Inbox, f.place(t, 3).Place)
+	require.True(t, f.did(t, away.ID)[0].TakenBack)
+
+	f.arrive(t, letter("5@x", "offers@shop.example", "More"), letter("6@x", "offers@shop.example", "Much more"))
+	f.decide(t, inbox.ToInbox, decide.Decision{Conversations: []int64{5}})
+	out, err = f.Rules.Undo(ctx, f.who, away.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Taken back: 1 thing. 1 have been changed since and stay.", out.Text)
+	require.Equal(t, inbox.Inbox, f.place(t, 6).Place)
+	f.sound(t)
+}
+
+// A rule that is tried only writes down what it would have done, for a week; one that
+// is off does nothing.
+func TestRulesAreTried(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	r := f.rule(t, "from @shop.example: archive", sorting.Trying)
+	off := f.rule(t, "from halvard@l.example: bin", sorting.Off)
+	f.arrive(t, letter("1@x", "offers@shop.example", "Offer"), letter("2@x", "halvard@l.example", "Loan"))
+	require.Len(t, f.queue(t), 2)
+	require.Len(t, f.did(t, r.ID), 1)
+	require.Zero(t, f.did(t, r.ID)[0].Entry)
+	require.Empty(t, f.did(t, off.ID))
+	f.clock.t = f.clock.t.Add(8 * 24 * time.Hour)
+	f.arrive(t, f.letter("3@x", "offers@shop.example", "Again"))
+	require.Len(t, f.did(t, r.ID), 1, "the week is over")
+	all, err := f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, sorting.Off, all[0].Mode)
+	require.Equal(t, 1, all[0].Would)
+}
+
+// What is held is not sorted until it comes into view, and then with what had been held
+// in its conversation.
+func TestRulesWaitForWhatIsHeld(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	r := f.rule(t, "from @shop.example: label shop", sorting.On)
+	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
+	require.NoError(t, err)
+	f.arrive(t, letter("1@x", "offers@shop.example", "Offer"))
+	require.Empty(t, f.did(t, r.ID))
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{})
+	require.NoError(t, err)
+	require.Len(t, f.did(t, r.ID), 1)
+	require.Len(t, f.by(t, "Offer").Labels, 1)
+	f.sound(t)
+}
+
+// Before it is saved a rule says what it would have done, how often the user had decided
+// otherwise, and with which other rule it quarrels.
+func TestRulesAreProved(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.rule(t, "from @shop.example with sale: bin", sorting.On)
+	for i := range 6 {
+		f.arrive(t, letter(fmt.Sprintf("%d@x", i), "offers@shop.example", fmt.Sprintf("Offer %d", i)))
+	}
+	for i, k := range []inbox.Kind{inbox.Archive, inbox.Archive, inbox.ToBin, inbox.Archive} {
+		f.decide(t, k, decide.Decision{Conversations: []int64{int64(i + 1)}})
+	}
+	w, err := f.Rules.Read(ctx, f.who, rules.Asked{Words: "from @shop.example: archive"})
+	require.NoError(t, err)
+	require.Empty(t, w.Wrong)
+	p := w.Proof
+	require.Equal(t, [4]int{6, 6, 3, 1}, [4]int{p.Of, p.Count, p.As, p.Otherwise})
+	require.Equal(t, "aaoauu", p.Strokes, "the oldest first")
+	i := slices.IndexFunc(p.Touched, func(x rules.Touched) bool { return x.Otherwise })
+	require.Equal(t, "Offer 2", p.Touched[i].Subject)
+	require.Equal(t, inbox.ToBin, p.Touched[i].Did)
+	require.Empty(t, p.Quarrels)
+	f.arrive(t, letter("s@x", "offers@shop.example", "Sale"))
+	w, err = f.Rules.Read(ctx, f.who, rules.Asked{Words: "from @shop.example: archive"})
+	require.NoError(t, err)
+	require.Equal(t, []string{"Both are about 1 message. “from @shop.example with sale: bin” comes first and bins it; “from @shop.example: archive” would have archived it."}, w.Proof.Quarrels)
+	w, err = f.Rules.Read(ctx, f.who, rules.Asked{Words: "from @shop.example, but not with sale: archive", Span: 3})
+	require.NoError(t, err)
+	require.Equal(t, [2]int{3, 2}, [2]int{w.Proof.Of, w.Proof.Count})
+	w, err = f.Rules.Read(ctx, f.who, rules.Asked{Words: "purple"})
+	require.NoError(t, err)
+	require.Contains(t, w.Wrong, "does not understand “purple”")
+	require.Zero(t, w.Proof.Count)
+}
+
+// A rule is changed, put in order and deleted; each is a step that is taken back.
+func TestRulesAreKept(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	a, b := f.rule(t, "newsletters: archive", sorting.On), f.rule(t, "receipts: label receipts / new", sorting.Off)
+	require.NoError(t, f.Rules.Order(ctx, f.who, []int64{b.ID, a.ID}))
+	names := func() (out []string) {
+		all, err := f.Rules.All(ctx, f.who)
+		require.NoError(t, err)
+		for _, r := range all {
+			out = append(out, r.Called)
+		}
+		return out
+	}
+	require.Equal(t, []string{"receipts: label receipts / new", "newsletters: archive"}, names())
+	_, err := f.Rules.Save(ctx, f.who, "", rules.Saving{ID: a.ID, Name: "Letters", Words: "newsletters: bin", Mode: sorting.On})
+	require.NoError(t, err)
+	require.Equal(t, []string{"receipts: label receipts / new", "Letters"}, names())
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, []string{"receipts: label receipts / new", "newsletters: archive"}, names())
+	out, err := f.Rules.Drop(ctx, f.who, "", b.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Deleted: “receipts: label receipts / new”. What it has done stays.", out.Text)
+	require.Equal(t, []string{"newsletters: archive"}, names())
+	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{ID: b.ID, Words: "receipts: bin", Mode: sorting.On})
+	require.ErrorContains(t, err, "deleted meanwhile")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Equal(t, []string{"receipts: label receipts / new", "newsletters: archive"}, names())
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err, "its being made")
+	require.Equal(t, []string{"newsletters: archive"}, names())
+	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{Words: "from nobody: bin", Mode: sorting.On})
+	require.ErrorContains(t, err, "was not saved")
+	_, err = f.Rules.Drop(ctx, f.who, "", 99)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A rule whose label has gone is told of, and stops no other rule and no mail.
+func TestARuleThatCannotBeFollowed(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.rule(t, "from @shop.example: label gone", sorting.On)
+	f.rule(t, "from @shop.example: star", sorting.On)
+	_, err := f.Decisions.DropLabel(ctx, f.who, "", 1)
+	require.NoError(t, err)
+	events := f.Journal.Subscribe(t.Context(), 1)
+	f.arrive(t, letter("1@x", "offers@shop.example", "Offer"))
+	require.True(t, f.by(t, "Offer").Starred)
+	told := ""
+	for len(events) > 0 {
+		told += (<-events).Notice.Text
+	}
+	require.Contains(t, told, "could not be followed for “Offer”")
+}
+
+// Whatever the rules and the mail: what they do as it comes in is what they are about
+// when they are held against it afterwards, and what the index of words finds.
+func TestReplayingRulesIsRunningThem(t *testing.T) {
+	words := []string{"crate", "Tidé", "ﬂood", "straße", "permit 7", "día", "Ærø", "kràn", "x-ray", "12.5", "日本"}
+	rapid.Check(t, func(r *rapid.T) {
+		f := newOffice(t, store.Options{})
+		defer f.store.Close()
+		pick := func(of []string, name string) string { return rapid.SampledFrom(of).Draw(r, name) }
+		var made []rules.RuleView
+		for range rapid.IntRange(1, 4).Draw(r, "rules") {
+			text := pick([]string{"", "from w1@x.example ", "from @x.example ", "from people ", "to me alone ", "from strangers ", "not important ", "on weekends "}, "who")
+			if text == "" || rapid.Bool().Draw(r, "says") {
+				text += pick([]string{"with", "subject"}, "where") + " “" + pick(words, "word") + "”"
+			}
+			if rapid.Bool().Draw(r, "not") {
+				text += ", but not with “" + pick(words, "other") + "”"
+			}
+			w, err := f.Rules.Read(ctx, f.who, rules.Asked{Words: text + ": label l"})
+			require.NoError(t, err)
+			if w.Doubt == "" && (w.Wrong == "") {
+				made = append(made, f.rule(t, text+": label "+fmt.Sprint("l", len(made)), sorting.Trying))
+			}
+		}
+		n := rapid.IntRange(1, 6).Draw(r, "letters")
+		for i := range n {
+			f.clock.t = f.clock.t.Add(time.Duration(rapid.IntRange(1, 30).Draw(r, "hours")) * time.Hour)
+			f.arrive(t, f.letter(fmt.Sprintf("%d@x", i), fmt.Sprintf("w%d@x.example", rapid.IntRange(0, 2).Draw(r, "from")), pick(words, "subject")+" "+pick(words, "more")))
+		}
+		require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
+			last, err := ruling.Rules(tx).Last(1, 1, f.who.Week, 100)
+			require.NoError(t, err)
+			for _, rule := range made {
+				var live, again []int64
+				for _, d := range f.did(t, rule.ID) {
+					live = append(live, d.Conversation)
+				}
+				for _, m := range last {
+					if rule.Holds(m.Message) && m.Came < rule.Until {
+						again = append(again, m.Conversation)
+					}
+				}
+				slices.Sort(live)
+				slices.Sort(again)
+				require.Equal(t, live, again, rule.Words)
+				for _, q := range rule.When {
+					q.Place = inbox.Inbox
+					if q.AtArrival() || len(rule.Except) > 0 {
+						continue
+					}
+					found, err := store.Search(tx).IDs(1, 1, q, inbox.OldestFirst)
+					require.NoError(t, err)
+					slices.Sort(found)
+					if len(rule.When) == 1 && f.clock.t.Before(rule.Until.Time()) {
+						require.Equal(t, append([]int64{}, live...), append([]int64{}, found...), rule.Words)
+					}
+				}
+			}
+			return nil
+		}))
+	})
+}
+
+// Sorting a message by a thousand rules costs little: they are read once, and the words
+// of a message are found once.
+func BenchmarkAThousandRules(b *testing.B) {
+	m := search.Message{From: "w@x.example", Says: search.Saying("Crate", "w", "words of a letter that is not long")}
+	var all []sorting.Rule
+	for i := range sorting.MaxRules {
+		all = append(all, sorting.Rule{When: []search.Query{{From: fmt.Sprintf("w%d@x.example", i)}, {Words: fmt.Sprintf("word%d", i)}}})
+	}
+	for b.Loop() {
+		for _, r := range all {
+			r.Holds(m)
+		}
+	}
+}

@@ -1,0 +1,266 @@
+// Package ruling keeps the rules of each box, what they have done, and what can be
+// asked of the messages they are held against.
+package ruling
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+	"ebbe/internal/store/sqlite"
+)
+
+// Rule is a rule as it is kept. ID and Rank of Data are those of the row.
+type Rule struct {
+	ID    int64
+	BoxID int64
+	Rank  int
+	Rev   int64
+	Gone  bool
+	Data  sorting.Rule `gorm:"serializer:json"`
+}
+
+// Run is what a rule has done with a message.
+type Run struct {
+	ID             int64
+	RuleID         int64
+	BoxID          int64
+	MessageID      int64
+	ConversationID int64
+	At             when.Instant
+	EntryID        int64 // of the journal; 0: it would have
+}
+
+// TableName is the table.
+func (Run) TableName() string { return "rule_runs" }
+
+// Rules is what is asked and stored about rules.
+type Rules store.Tx
+
+func (t Rules) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Version is another one whenever a rule of any box has changed.
+func (t Rules) Version() (rev int64, err error) {
+	err = t.db().Raw("SELECT COALESCE(MAX(rev), 0) FROM rules").Scan(&rev).Error
+	return rev, err
+}
+
+// All gives the rules of a box in their order.
+func (t Rules) All(box int64) (out []sorting.Rule, err error) {
+	var rows []Rule
+	err = t.db().Where("box_id = ? AND NOT gone", box).Order("rank, id").Find(&rows).Error
+	for _, r := range rows {
+		out = append(out, r.rule())
+	}
+	return out, err
+}
+
+func (r Rule) rule() sorting.Rule {
+	r.Data.ID, r.Data.Rank = r.ID, r.Rank
+	return r.Data
+}
+
+// Rule gives a rule of a box, also one that is gone.
+func (t Rules) Rule(box, id int64) (r sorting.Rule, gone bool, err error) {
+	var row Rule
+	err = sqlite.Plain(t.db().Where("box_id = ? AND id = ?", box, id).Take(&row).Error)
+	return row.rule(), row.Gone, err
+}
+
+// Put stores a rule of a box, a new one at the end; gone takes it away or has it back.
+func (t Rules) Put(box int64, r *sorting.Rule, gone bool) error {
+	rev, err := t.Version()
+	if err != nil {
+		return err
+	}
+	if r.ID == 0 {
+		if err := t.db().Raw("SELECT COALESCE(MAX(rank), 0) + 1 FROM rules WHERE box_id = ? AND NOT gone", box).Scan(&r.Rank).Error; err != nil {
+			return err
+		}
+	}
+	row := Rule{ID: r.ID, BoxID: box, Rank: r.Rank, Rev: rev + 1, Gone: gone, Data: *r}
+	if err := sqlite.Put(t.db(), &row, row.ID); err != nil {
+		return err
+	}
+	r.ID = row.ID
+	return nil
+}
+
+// Note notes what rules have done.
+func (t Rules) Note(runs []Run) error { return sqlite.Create(t.db(), runs, 100) }
+
+// Did is one thing that a rule has done, or would have.
+type Did struct {
+	Run
+	Subject   string
+	FromName  string
+	FromAddr  string
+	TakenBack bool
+}
+
+// Did gives what a rule of a box has done last, n at most, before the run with that ID
+// if one is named.
+func (t Rules) Did(box, rule, before int64, n int) (out []Did, err error) {
+	err = t.db().Raw(`SELECT r.*, COALESCE(m.subject, '') subject, COALESCE(m.from_name, '') from_name, COALESCE(m.from_addr, '') from_addr, COALESCE(e.taken_back, 0) > 0 taken_back
+		FROM rule_runs r LEFT JOIN messages m ON m.id = r.message_id LEFT JOIN entries e ON e.id = r.entry_id
+		WHERE r.rule_id = ? AND r.box_id = ? AND (r.id < ? OR ? = 0) ORDER BY r.id DESC LIMIT ?`, rule, box, before, before, n).Scan(&out).Error
+	return out, err
+}
+
+// Standing gives the entries of all that a rule of a box has done and that has not been
+// taken back, the newest first.
+func (t Rules) Standing(box, rule int64, n int) (entries []int64, err error) {
+	err = t.db().Raw(`SELECT r.entry_id FROM rule_runs r CROSS JOIN entries e ON e.id = r.entry_id WHERE r.rule_id = ? AND r.box_id = ? AND e.taken_back = 0 AND e.step GROUP BY r.entry_id ORDER BY MAX(r.id) DESC LIMIT ?`, rule, box, n).Scan(&entries).Error
+	return entries, err
+}
+
+// Count is how often a rule has done something, and how often it would have.
+type Count struct {
+	RuleID int64
+	Did    int
+	Would  int
+}
+
+// Counts counts them for each rule of a box.
+func (t Rules) Counts(box int64) (map[int64]Count, error) {
+	var rows []Count
+	err := t.db().Raw(`SELECT u.id rule_id, (SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND r.entry_id > 0 LIMIT 1000)) did,
+		(SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND r.entry_id = 0 LIMIT 1000)) would FROM rules u WHERE u.box_id = ? AND NOT u.gone`, box).Scan(&rows).Error
+	out := map[int64]Count{}
+	for _, r := range rows {
+		out[r.RuleID] = r
+	}
+	return out, err
+}
+
+// Message is a message that rules are held against.
+type Message struct {
+	search.Message
+	ID           int64
+	Conversation int64
+	Subject      string
+	FromName     string
+	Came         when.Instant
+	Place        inbox.Place // of its conversation
+	Labels       inbox.Labels
+	Starred      bool
+}
+
+// row is a message as it is loaded.
+type row struct {
+	store.Message
+	Traits      string
+	Came        when.Instant
+	Stranger    bool
+	Place       inbox.Place
+	ItsLabels   inbox.Labels
+	ItsStarred  bool
+	ItsMergedTo int64
+}
+
+const columns = `SELECT m.*, w.traits, w.came, NOT EXISTS (SELECT 1 FROM weighed x WHERE x.box_id = m.box_id AND x.from_addr = m.from_addr AND x.message_id < m.id) stranger,
+	c.place, c.labels its_labels, COALESCE(k.starred, 0) its_starred
+	FROM %s CROSS JOIN messages m ON m.id = w.message_id CROSS JOIN conversations c ON c.id = m.conversation_id LEFT JOIN marks k ON k.conversation_id = c.id AND k.person_id = @person
+	WHERE m.box_id = @box AND m.held = ''`
+
+// Messages gives messages of a box by their IDs, as a person with that week sees them.
+// Words that were not indexed by then are given by the caller.
+func (t Rules) Messages(box, person int64, w when.Week, ids []int64, words map[int64]store.Words) ([]Message, error) {
+	raw, err := json.Marshal(ids)
+	if err != nil || len(ids) == 0 {
+		return nil, err
+	}
+	from := "json_each(@ids) j CROSS JOIN weighed w ON w.message_id = j.value"
+	out, err := t.load(box, w, fmt.Sprintf(columns, from)+" ORDER BY m.id", map[string]any{"box": box, "person": person, "ids": string(raw)})
+	for i := range out {
+		id := out[i].ID
+		if x, ok := words[id]; ok {
+			out[i].Says = search.Saying(x.Subject, x.People, x.Body)
+			continue
+		}
+		out[i].Says = func(words []string, subject bool) bool {
+			var found bool
+			err := t.db().Raw("SELECT EXISTS (SELECT 1 FROM words WHERE words MATCH ? AND rowid = ?)", match(words, subject), id).Scan(&found).Error
+			return err == nil && found
+		}
+	}
+	return out, err
+}
+
+// Last gives the newest n messages of others that came into a box, the newest first.
+func (t Rules) Last(box, person int64, w when.Week, n int) ([]Message, error) {
+	from := "(SELECT * FROM weighed WHERE box_id = @box ORDER BY came DESC LIMIT @n) w"
+	out, err := t.load(box, w, fmt.Sprintf(columns, from)+" ORDER BY w.came DESC, m.id DESC", map[string]any{"box": box, "person": person, "n": n})
+	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	least := slices.MinFunc(out, func(a, b Message) int { return int(a.ID - b.ID) }).ID
+	known := map[string]map[int64]bool{}
+	for i := range out {
+		id := out[i].ID
+		out[i].Says = func(words []string, subject bool) bool {
+			q := match(words, subject)
+			if known[q] == nil {
+				var ids []int64
+				if t.db().Raw("SELECT rowid FROM words WHERE words MATCH ? AND rowid >= ?", q, least).Scan(&ids).Error != nil {
+					return false
+				}
+				known[q] = map[int64]bool{}
+				for _, id := range ids {
+					known[q][id] = true
+				}
+			}
+			return known[q][id]
+		}
+	}
+	return out, nil
+}
+
+func match(words []string, subject bool) string {
+	text := ""
+	for _, w := range words {
+		text += w + " "
+	}
+	if subject {
+		return store.Match(search.Query{Subject: text})
+	}
+	return store.Match(search.Query{Words: text})
+}
+
+func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (out []Message, err error) {
+	addresses, err := store.People(t).OwnAddresses(box)
+	if err != nil {
+		return nil, err
+	}
+	own := map[string]bool{}
+	for _, a := range addresses {
+		own[a.Address] = true
+	}
+	var rows []row
+	if err := t.db().Raw(query, args).Scan(&rows).Error; err != nil {
+		return nil, err
+	}
+	loc := w.Location()
+	for _, r := range rows {
+		reach, account := mail.ReachOf(r.To, r.Cc, own)
+		traits := sorting.ReadTraits(r.Traits)
+		out = append(out, Message{ID: r.ID, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred,
+			Message: search.Message{From: r.FromAddr, Account: account, Kind: r.Kind, Reach: reach, List: r.List, Files: r.Files, Size: r.Size, Level: search.LevelOf(r.Importance), Language: r.Language,
+				At: r.Came.In(loc), Stranger: r.Stranger, Answers: traits.Answers}})
+	}
+	return out, nil
+}
+
+// Lists gives the lists of which something came to a box lately, the newest first.
+func (t Rules) Lists(box int64, n int) (out []string, err error) {
+	err = t.db().Raw(`SELECT list FROM (SELECT m.list, MAX(w.came) last FROM (SELECT * FROM weighed WHERE box_id = ? ORDER BY came DESC LIMIT 2000) w CROSS JOIN messages m ON m.id = w.message_id WHERE m.list <> '' GROUP BY m.list) ORDER BY last DESC LIMIT ?`, box, n).Scan(&out).Error
+	return out, err
+}

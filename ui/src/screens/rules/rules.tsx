@@ -1,0 +1,86 @@
+import { ArrowDownIcon, ArrowUpIcon } from '@phosphor-icons/react'
+import { Link, useNavigate } from 'react-router'
+import { newKey, post } from '../../api/client'
+import type { RuleView } from '../../api/desk'
+import { digits } from '../../api/digits'
+import { refresh, useRules } from '../../api/queries'
+import { short } from '../../api/times'
+import { Button, IconButton } from '../../kit/button'
+import { Heading } from '../../kit/heading'
+import { Chip, Empty, Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import { sentences } from './sentences'
+
+/** All rules in their order, with what each has done. */
+export function Rules() {
+  const { data, error, refetch } = useRules()
+  const navigate = useNavigate()
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
+  if (!data) return <Loading what={sentences.loadingTheRules} />
+  const move = async (i: number, by: number) => {
+    const ids = data.map((r) => r.id)
+    ids.splice(i + by, 0, ...ids.splice(i, 1))
+    await post('/rules/order', { ids }, newKey())
+    refresh(['rules'])
+  }
+  return (
+    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-6 pb-10 max-[700px]:px-4">
+      <div className="mx-auto max-w-3xl">
+        <Link to="/setup" className="text-ink-500 hover:underline">
+          {sentences.setup}
+        </Link>
+        <div className="mb-1 flex flex-wrap items-end justify-between gap-3">
+          <Heading>{sentences.rules}</Heading>
+          <Button onClick={() => void navigate('/rules/new')}>{sentences.newRule}</Button>
+        </div>
+        <p className="mb-4 max-w-xl text-ink-500">{sentences.rulesAre}</p>
+        {!data.length && <Empty title={sentences.noRules}>{sentences.aRuleWill}</Empty>}
+        <ol data-testid="rules">
+          {data.map((r, i) => (
+            <Line
+              key={r.id}
+              r={r}
+              up={i > 0 ? () => void move(i, -1) : undefined}
+              down={i + 1 < data.length ? () => void move(i, 1) : undefined}
+            />
+          ))}
+        </ol>
+      </div>
+    </div>
+  )
+}
+
+function Line({ r, up, down }: { r: RuleView; up?: () => void; down?: () => void }) {
+  const did = [
+    r.did > 0 && sentences.didTimes(digits(r.did)),
+    r.would > 0 && sentences.wouldTimes(digits(r.would)),
+  ].filter(Boolean)
+  return (
+    <li className="flex items-center gap-2 border-b border-sand-200 py-2" data-rule={r.id}>
+      <Link to={'/rules/' + r.id} className="min-w-0 flex-1 hover:underline" aria-label={sentences.editRule(r.called)}>
+        <span className={'block truncate font-semibold' + (r.mode === 'off' ? ' text-ink-500' : '')}>{r.called}</span>
+        <span className="block truncate text-[12.5px] text-ink-500">
+          {r.doubt ? (
+            <span className="text-coral-600">{r.doubt}</span>
+          ) : r.name ? (
+            r.words
+          ) : (
+            did.join(', ') || sentences.nothingDone
+          )}
+        </span>
+      </Link>
+      {r.name && did.length > 0 && (
+        <span className="text-[12.5px] whitespace-nowrap text-ink-500 max-[700px]:hidden">{did.join(', ')}</span>
+      )}
+      <Chip tone={r.mode === 'on' ? 'tide' : 'plain'}>
+        {r.mode === 'on' ? sentences.on : r.mode === 'off' ? sentences.off : sentences.tryingUntil(short(r.until ?? 0))}
+      </Chip>
+      <IconButton label={sentences.moveUp(r.called)} disabled={!up} onClick={up}>
+        <ArrowUpIcon size={14} aria-hidden />
+      </IconButton>
+      <IconButton label={sentences.moveDown(r.called)} disabled={!down} onClick={down}>
+        <ArrowDownIcon size={14} aria-hidden />
+      </IconButton>
+    </li>
+  )
+}
