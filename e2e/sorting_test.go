@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
 )
@@ -58,4 +59,61 @@ func TestWhatMattersFirst(t *testing.T) {
 	p.until("document.querySelector('.inbox-grid.close') && document.querySelector('[data-slip]')")
 	p.letters(":").see("article")
 	p.until("[...document.querySelectorAll('[data-slip]')].filter((x) => x.textContent.includes(%q)).every((x) => x.querySelector('.gauge').dataset.level === '4')", subject)
+}
+
+// A rule is made from a message, in words and by parts, with its proof beside it and its
+// quarrel with another; what it does as mail comes in is seen, and taken back in one go.
+func TestRulesWithTheirProof(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Small Museums Weekly")
+	p.with(input.KeyK, input.ControlLeft).see("#palette")
+	p.write("make a rule")
+	p.press(input.Enter).see("#rule-words")
+	p.until("document.querySelector('#rule-words').value.startsWith('list letter.smallmuseums.example: ')")
+	p.MustElement("#rule-words").MustSelectAllText()
+	p.write("newsletters: archive, star")
+	p.reads("[data-testid=side-when]", "is from a list")
+	p.until("document.querySelectorAll('[data-testid=proof] li[data-otherwise]').length > 0")
+	p.clicks("Remove star", func(r *rod.Page) (*rod.Element, error) { return r.Element("[aria-label='Remove “star it”']") })
+	p.until("document.querySelector('#rule-words').value === 'newsletters: archive'")
+	p.click("[aria-label='+ except']")
+	p.see("[role=listbox] [role=option]")
+	p.presses("[role=option]", "^with files$")
+	p.until("document.querySelector('#rule-words').value === 'newsletters, but not with files: archive'")
+	p.reads("[data-testid=side-except]", "has files")
+	p.does("On")
+	p.does("Save")
+	p.reads("[data-testid=rules]", "newsletters, but not with files: archive")
+	p.reads("[data-testid=notice]", "Saved.")
+
+	p.does("New rule")
+	p.see("#rule-words")
+	p.write("from @smallmuseums.example: bin")
+	p.reads("[data-testid=quarrels]", "comes first and archives it")
+	p.press(input.Enter)
+	p.until("document.querySelectorAll('[data-rule]').length === 2")
+	p.reads("[data-testid=rules]", "trying until")
+
+	p.does("New rule")
+	p.see("#rule-words")
+	p.write("from people: label seen by a rule")
+	p.does("On")
+	p.does("Save")
+	p.until("document.querySelectorAll('[data-rule]').length === 3")
+	for _, clock := range []string{"11:42", "12:42", "13:42", "14:42"} {
+		p.does("Demo clock")
+		p.does("+ 1 hour")
+		p.nowIs(clock)
+	}
+	p.visit("/setup")
+	p.presses("a", "^\\s*Rules")
+	p.until("[...document.querySelectorAll('[data-rule]')].some((r) => /seen by a rule[^]*done [1-9]/.test(r.textContent))")
+	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) { return r.Element("[data-rule] a[aria-label*='seen by a rule']") })
+	p.see("[data-testid=rule-did] li")
+	p.does("Take all of it back")
+	p.reads("[data-testid=notice]", "Taken back:")
+	p.until("[...document.querySelectorAll('[data-testid=rule-did] li')].every((l) => l.textContent.includes('taken back'))")
+	p.visit("/history")
+	p.reads("main", "A rule was followed:")
 }

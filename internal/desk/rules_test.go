@@ -145,6 +145,27 @@ func TestRulesAreProved(t *testing.T) {
 	require.Zero(t, w.Proof.Count)
 }
 
+// A rule is made from a message with what is usually done with those like it.
+func TestARuleLikeAMessage(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	for i := range 4 {
+		f.arrive(t, f.letter(fmt.Sprintf("l%d@x", i), "press@letters.example", fmt.Sprintf("Weekly %d", i), "List-Id: Weekly <weekly.letters.example>"), f.letter(fmt.Sprintf("h%d@x", i), "halvard@l.example", fmt.Sprintf("Loan %d", i)))
+		if i < 3 {
+			l, err := f.Labels.Make(ctx, f.who, "to read")
+			require.NoError(t, err)
+			f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{f.by(t, fmt.Sprintf("Weekly %d", i)).ID}, Add: []int64{l.ID}})
+			f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{f.by(t, fmt.Sprintf("Weekly %d", i)).ID}})
+		}
+	}
+	for subject, words := range map[string]string{"Weekly 3": "list weekly.letters.example: label to read, archive", "Loan 3": "from halvard@l.example: "} {
+		s, err := f.Rules.Like(ctx, f.who, f.by(t, subject).ID)
+		require.NoError(t, err)
+		require.Equal(t, words, s.Words)
+	}
+	_, err := f.Rules.Like(ctx, f.who, 999)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
 // A rule is changed, put in order and deleted; each is a step that is taken back.
 func TestRulesAreKept(t *testing.T) {
 	f := newOffice(t, store.Options{})

@@ -24,6 +24,9 @@ func (s *server) sorting(in *gin.RouterGroup) {
 		span, _ := strconv.Atoi(c.Query("span"))
 		return s.d.Rules.Read(c.Request.Context(), w, rules.Asked{ID: of, Words: c.Query("words"), Span: span})
 	}))
+	in.GET("/rules/like/:id", get(s, func(c *gin.Context, w identity.Who) (rules.Suggested, error) {
+		return s.d.Rules.Like(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.PUT("/rules", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Saving) (journal.Decided, error) {
 		return s.d.Rules.Save(c.Request.Context(), w, key, v)
 	}))

@@ -33,7 +33,6 @@ const HistoryScreen = later(() => import('./screens/history/history').then((m) =
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Rules = later(() => import('./screens/rules/rules').then((m) => m.Rules))
-const Rule = later(() => import('./screens/rules/rule').then((m) => m.Rule))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
 
 // Only while Ebbe is being built: it does not ship.
@@ -88,8 +87,7 @@ export function App() {
             <Route path="delivery" element={<DeliveryScreen />} />
             <Route path="find" element={<Find />} />
             <Route path="history" element={<HistoryScreen />} />
-            <Route path="rules" element={<Rules />} />
-            <Route path="rules/:id" element={<Rule />} />
+            <Route path="rules/:id?" element={<Rules />} />
             <Route path="setup/:part?" element={<Setup />} />
             <Route
               path="*"

@@ -34,6 +34,7 @@ type Touched struct {
 	At           when.Instant `json:"at"`
 	Did          inbox.Kind   `json:"did,omitempty"` // what the user decided about it; empty: nothing yet
 	Otherwise    bool         `json:"otherwise"`     // than the rule would have
+	Before       bool         `json:"before"`        // it had been put away before Ebbe knew it
 }
 
 // Proof is what a rule would have done with the messages of the past.
@@ -60,6 +61,12 @@ type Saving struct {
 	Name  string       `json:"name"`
 	Words string       `json:"words"`
 	Mode  sorting.Mode `json:"mode"`
+}
+
+// Suggested are the words of a rule for messages like one, as the user usually deals
+// with them.
+type Suggested struct {
+	Words string `json:"words"`
 }
 
 // DidView is one thing that a rule has done, or would have.

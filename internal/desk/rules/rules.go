@@ -138,7 +138,7 @@ func prove(t store.Tx, who identity.Who, r sorting.Rule, span int) (p Proof, err
 	quarrels := map[int64]int{}
 	for i, m := range about {
 		did, as := decided(r, m, deeds[m.Conversation])
-		x := Touched{Message: m.ID, Conversation: m.Conversation, From: mail.Address{Name: m.FromName, Address: m.From}, Subject: m.Subject, At: m.Came, Did: did, Otherwise: did != "" && !as}
+		x := Touched{Message: m.ID, Conversation: m.Conversation, From: mail.Address{Name: m.FromName, Address: m.From}, Subject: m.Subject, At: m.Came, Did: did, Otherwise: did != "" && !as, Before: did == "" && m.Place != inbox.Inbox}
 		stroke := byte('u')
 		switch {
 		case x.Otherwise:
@@ -205,6 +205,84 @@ func decided(r sorting.Rule, m ruling.Message, deeds []sorting.Deed) (did inbox.
 		as = true // it only marks, and moves nothing that was decided
 	}
 	return did, as
+}
+
+// usual is how many messages like one are looked at for what is usually done with them.
+const usual = 30
+
+// Like gives the words of a rule for messages like the newest of a conversation: of its
+// list, or else from its sender, and what the user has mostly done with those. Where
+// nothing is usual the words end with the colon.
+func (d *Desk) Like(ctx context.Context, who identity.Who, conversation int64) (s Suggested, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		row, err := store.Conversations(t).RowByID(who.Box, who.Person, conversation)
+		if err != nil {
+			return err
+		}
+		list, err := ruling.Rules(t).ListOf(who.Box, conversation)
+		if err != nil {
+			return err
+		}
+		about := search.Query{From: row.FromAddr}
+		s.Words = "from " + row.FromAddr
+		if list != "" {
+			about, s.Words = search.Query{List: list}, "list "+list
+		}
+		s.Words += ": "
+		all, err := ruling.Rules(t).Last(who.Box, who.Person, who.Week, lastMessages)
+		if err != nil {
+			return err
+		}
+		all = slices.DeleteFunc(all, func(m ruling.Message) bool { return !about.Holds(m.Message) })
+		all = all[:min(len(all), usual)]
+		var in []int64
+		for _, m := range all {
+			in = append(in, m.Conversation)
+		}
+		deeds, err := weighing.Weights(t).Deeds(who.Box, in)
+		if err != nil {
+			return err
+		}
+		labels, err := store.Labels(t).Labels(who.Box, false)
+		if err != nil {
+			return err
+		}
+		s.Words += strings.Join(usually(all, deeds, labelling.LabelViews(labels, nil)), ", ")
+		return nil
+	})
+	return s, err
+}
+
+// usually are the actions, in words, that were taken for more than half of the messages.
+func usually(all []ruling.Message, deeds map[int64][]sorting.Deed, labels []labelling.LabelView) (out []string) {
+	kinds := map[inbox.Kind]int{}
+	with := map[int64]int{}
+	for _, m := range all {
+		seen := map[inbox.Kind]bool{}
+		for _, x := range deeds[m.Conversation] {
+			if x.At >= m.Came && !seen[x.Kind] {
+				seen[x.Kind] = true
+				kinds[x.Kind]++
+			}
+		}
+		for _, l := range m.Labels.IDs() {
+			with[l]++
+		}
+	}
+	for _, l := range labels {
+		if 2*with[l.ID] > len(all) {
+			out = append(out, "label "+l.Path)
+		}
+	}
+	for _, k := range []struct {
+		kind  inbox.Kind
+		words string
+	}{{inbox.Star, "star"}, {inbox.MakeFollowUp, "follow up"}, {inbox.Archive, "archive"}, {inbox.ToBin, "bin"}} {
+		if 2*kinds[k.kind] > len(all) {
+			out = append(out, k.words)
+		}
+	}
+	return out
 }
 
 // Save stores a rule, new or changed. The key makes it safe to repeat.

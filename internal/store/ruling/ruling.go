@@ -259,6 +259,13 @@ func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (
 	return out, nil
 }
 
+// ListOf gives the list of the newest message in view of a conversation by somebody
+// else, or "".
+func (t Rules) ListOf(box, conversation int64) (list string, err error) {
+	err = t.db().Raw("SELECT COALESCE((SELECT list FROM messages WHERE conversation_id = ? AND +box_id = ? AND NOT own AND held = '' ORDER BY date DESC, id DESC LIMIT 1), '')", conversation, box).Row().Scan(&list)
+	return list, err
+}
+
 // Lists gives the lists of which something came to a box lately, the newest first.
 func (t Rules) Lists(box int64, n int) (out []string, err error) {
 	err = t.db().Raw(`SELECT list FROM (SELECT m.list, MAX(w.came) last FROM (SELECT * FROM weighed WHERE box_id = ? ORDER BY came DESC LIMIT 2000) w CROSS JOIN messages m ON m.id = w.message_id WHERE m.list <> '' GROUP BY m.list) ORDER BY last DESC LIMIT ?`, box, n).Scan(&out).Error

@@ -16,11 +16,7 @@ import type {
   FollowUpSettings,
   FollowUpView,
   History,
-  DidView,
   LabelView,
-  Learned,
-  RuleView,
-  Written,
   List,
   Log,
   Matching,
@@ -253,21 +249,6 @@ export const useTimes = (id: number | undefined) =>
   useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
-export const useLearned = () =>
-  useQuery({ queryKey: ['learned'], queryFn: () => get<Learned>('/learned'), staleTime: 0 }) // it is learned by itself
-export const useRules = () => useQuery({ queryKey: ['rules'], queryFn: () => get<RuleView[]>('/rules') })
-export const useDid = (rule: number) =>
-  useQuery({ queryKey: ['rules', 'did', rule], queryFn: () => get<DidView[]>(`/rules/${rule}/did`) })
-/** A rule that is being written, as it is read, with its proof. */
-export const useReadRule = (id: number, words: string, span: number) =>
-  useQuery({
-    queryKey: ['rules', 'read', id, words, span],
-    queryFn: () =>
-      get<Written>('/rules/read?' + new URLSearchParams({ id: String(id), words, span: String(span) }).toString()),
-    enabled: !!words.trim(),
-    placeholderData: (before) => before,
-    staleTime: 0,
-  })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
 export const usePresets = () =>
   useQuery({ queryKey: ['presets'], queryFn: () => get<Preset[]>('/presets'), staleTime: 0 })
@@ -352,6 +333,7 @@ const touched: Record<string, string[]> = {
     'senders',
     'matching',
     'learned',
+    'rules',
     'followup',
     'calendar',
   ],

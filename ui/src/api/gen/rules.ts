@@ -37,6 +37,7 @@ export interface Touched {
   at: when.Instant;
   did?: inbox.Kind; // what the user decided about it; empty: nothing yet
   otherwise: boolean; // than the rule would have
+  before: boolean; // it had been put away before Ebbe knew it
 }
 /**
  * Proof is what a rule would have done with the messages of the past.
@@ -65,6 +66,13 @@ export interface Saving {
   name: string;
   words: string;
   mode: sorting.Mode;
+}
+/**
+ * Suggested are the words of a rule for messages like one, as the user usually deals
+ * with them.
+ */
+export interface Suggested {
+  words: string;
 }
 /**
  * DidView is one thing that a rule has done, or would have.

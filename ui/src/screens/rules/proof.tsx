@@ -102,7 +102,9 @@ const One = ({ t, leaveOut }: { t: Touched; leaveOut: () => void }) => (
         {t.from.name || t.from.address} · {short(t.at)}
       </span>
     </span>
-    <span className="text-[12.5px] text-ink-500">{t.did ? (did[t.did] ?? t.did) : sentences.notDecided}</span>
+    <span className="text-[12.5px] text-ink-500">
+      {t.did ? (did[t.did] ?? t.did) : t.before ? sentences.putAwayBefore : sentences.notDecided}
+    </span>
     {t.otherwise ? (
       <TextButton small onClick={leaveOut}>
         {sentences.leaveSuchOut}

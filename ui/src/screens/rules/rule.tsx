@@ -1,11 +1,12 @@
 import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { keyed, put, told } from '../../api/client'
 import type { Decided } from '../../api/gen/journal'
 import type { DidView, RuleView, Written } from '../../api/desk'
 import type { Piece } from '../../api/gen/sorting'
-import { refresh, useDid, useReadRule, useRules } from '../../api/queries'
+import { refresh } from '../../api/queries'
+import { useDid, useReadRule, useRuleLike, useRules } from './asking'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Keeps, useKept } from '../../frame/kept'
@@ -66,8 +67,10 @@ function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
   const navigate = useNavigate()
   const desk = useDesk()
   const kept = useKept()
-  const [asked] = useState(() => new URLSearchParams(location.search).get('words') ?? '')
-  const [words, setWords] = useState(rule?.words ?? asked)
+  const like = Number(useSearchParams()[0].get('like')) // a conversation whose like it is to be about
+  const { data: suggested } = useRuleLike(rule ? 0 : like)
+  const [typed, setTyped] = useState<string>()
+  const words = typed ?? rule?.words ?? suggested?.words ?? ''
   const [name, setName] = useState(rule?.name ?? '')
   const [mode, setMode] = useKeptValue('mode', rule?.mode ?? 'trying')
   const [span, setSpan] = useState('1000')
@@ -75,7 +78,7 @@ function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
   const [keyOf] = useState(keyed)
   const read = useReadRule(rule?.id ?? 0, words, Number(span)).data
   const write = (next: string) => {
-    setWords(next)
+    setTyped(next)
     setWrong('')
   }
   const leave = () => {
@@ -219,6 +222,7 @@ function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
             label={sentences.span}
             hideLabel
             small
+            className="w-56"
             value={span}
             options={[
               { id: '100', name: sentences.lastHundred },

@@ -1,18 +1,23 @@
 import { ArrowDownIcon, ArrowUpIcon } from '@phosphor-icons/react'
-import { Link, useNavigate } from 'react-router'
+import { Link, useNavigate, useParams } from 'react-router'
 import { newKey, post } from '../../api/client'
 import type { RuleView } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { refresh, useRules } from '../../api/queries'
+import { refresh } from '../../api/queries'
+import { useRules } from './asking'
 import { short } from '../../api/times'
 import { Button, IconButton } from '../../kit/button'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
+import { Rule } from './rule'
 import { sentences } from './sentences'
 
+/** All rules, or one of them. */
+export const Rules = () => (useParams().id ? <Rule /> : <All />)
+
 /** All rules in their order, with what each has done. */
-export function Rules() {
+function All() {
   const { data, error, refetch } = useRules()
   const navigate = useNavigate()
   if (error && !data) return <Failed error={error} again={() => void refetch()} />

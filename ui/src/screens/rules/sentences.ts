@@ -70,6 +70,7 @@ export const sentences = {
   youLabelled: 'you labelled it so',
   youCalledItJunk: 'you called it junk',
   notDecided: 'not decided yet',
+  putAwayBefore: 'put away before Ebbe',
   youDidSomething: 'you ran a combo on it',
   fromSomebody: 'from …',
   withWords: 'with “…”',

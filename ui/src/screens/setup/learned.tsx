@@ -1,7 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import type { CorrectionView, SenderLearned } from '../../api/desk'
+import { get } from '../../api/client'
+import type { CorrectionView, Learned as LearnedView, SenderLearned } from '../../api/desk'
 import { digits } from '../../api/digits'
-import { useLearned } from '../../api/queries'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { TextButton } from '../../kit/button'
@@ -15,7 +16,11 @@ const enough = 20 // pairs, below which a part of them says nothing
 
 /** What Ebbe has learned of what matters: how well that does, of whom, and what it was told; each can be taken away. */
 export function Learned() {
-  const { data, error, refetch } = useLearned()
+  const { data, error, refetch } = useQuery({
+    queryKey: ['learned'],
+    queryFn: () => get<LearnedView>('/learned'),
+    staleTime: 0, // it is learned by itself
+  })
   const { takeBack } = useDesk()
   return (
     <Part id="learned" testid="learned" name={sentences.whatEbbeHasLearned} about={sentences.learnedFromWhatYou}>

@@ -122,6 +122,12 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                     },
                   },
                   {
+                    id: 'make-rule',
+                    run: () => {
+                      if (slip) void navigate('/rules/new?like=' + slip.id)
+                    },
+                  },
+                  {
                     id: 'its-history',
                     run: () => {
                       if (slip) void navigate('/history?conversation=' + slip.id)

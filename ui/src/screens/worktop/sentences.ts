@@ -142,7 +142,6 @@ export const sentences = {
   nothingAFollowUp: 'Nothing. A follow-up you make appears here.',
   late: 'late',
   whyItIsHere: 'Why it is here',
-  because: (why: string) => `Because ${why}`,
   important: 'important',
   letThemThroughWhatever: 'Always let them through',
   archiveTitle: 'Archive',

@@ -440,11 +440,7 @@ const Signs = ({ slip }: { slip: Slip }) => (
 const CloseText = memo(function CloseText({ slip, time, marked, many, onToggle }: TextProps) {
   return (
     <>
-      <Gauge
-        level={slip.level}
-        tip={slip.because && sentences.because(slip.because)}
-        className="absolute top-[7px] left-[19px]"
-      />
+      <Gauge level={slip.level} tip={slip.because} className="absolute top-[7px] left-[19px]" />
       <b className="w-44 shrink-0 truncate max-[700px]:w-32">
         {slip.unread && <span className="sr-only">{sentences.unread} </span>}
         {slip.level === FULL && <span className="sr-only">{sentences.important} </span>}
@@ -480,11 +476,7 @@ const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: 
           {time}
         </span>
       </div>
-      <Gauge
-        level={slip.level}
-        tip={slip.because && sentences.because(slip.because)}
-        className="absolute top-[33px] left-[8px]"
-      />
+      <Gauge level={slip.level} tip={slip.because} className="absolute top-[33px] left-[8px]" />
       <Choose marked={marked} many={many} onToggle={onToggle} className="absolute right-3 bottom-2" />
       <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
       <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">
