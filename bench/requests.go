@@ -206,6 +206,7 @@ var samples = map[string]sample{
 	"POST /calendar/steps":           {left: "it is the same step as making an event"},
 	"POST /cards/put-away":           {make: with("/cards/put-away", nil)},
 	"POST /conversations/:id/leave":  {left: outside},
+	"POST /conversations/:id/never":  {make: about("/conversations/%d/never")},
 	"POST /conversations/:id/part":   {left: "the undecided that are generated have one message each"},
 	"POST /conversations/join": {make: func(w *requests, _ int) (string, any) {
 		return "/conversations/join", object{"conversations": []int64{w.next(), w.next()}}

@@ -297,3 +297,88 @@ func BenchmarkAThousandRules(b *testing.B) {
 		}
 	}
 }
+
+// What comes in a silenced conversation goes past the inbox, held or not, until it is to
+// the reader, by their name or alone, or answers them, or they lift it.
+func TestASilencedConversation(t *testing.T) {
+	all := func(id, text string, refs string) string {
+		return fmt.Sprintf("From: Jonas <jonas@x.example>\nTo: staff@m.example, %s\nSubject: Re: Cake\nDate: Tue, 24 Nov 2026 10:30:00 +0100\nMessage-ID: <%s>\nReferences: <%s>\n\n%s\n", me, id, refs, text)
+	}
+	for _, c := range []struct {
+		name, text string
+		comes      bool
+		own        bool
+	}{
+		{"to all", "Hello all,\n\nlemon for me. Solvei said so.", false, false},
+		{"by name", "Hi Solvei,\n\nlemon?", true, false},
+		{"an answer", "lemon then", true, true},
+	} {
+		f := newOffice(t, store.Options{})
+		f.arrive(t, letter("a@x", "priya@x.example", "Cake"))
+		if c.own {
+			f.arrive(t, letter("own@x", me, "Re: Cake", "a@x"))
+		}
+		f.clock.t = f.clock.t.Add(time.Minute)
+		out := f.decide(t, inbox.Silence, decide.Decision{Conversations: []int64{1}})
+		require.Equal(t, "Silenced. What comes goes past the inbox, until it is to you.", out.Text)
+		f.arrive(t, all("b@x", c.text, "a@x"))
+		require.Len(t, f.queue(t), map[bool]int{true: 1}[c.comes], c.name)
+		require.Equal(t, !c.comes, f.place(t, 1).Silent, c.name)
+		f.sound(t)
+	}
+	f := newOffice(t, store.Options{})
+	f.arrive(t, letter("a@x", "priya@x.example", "Cake"))
+	f.decide(t, inbox.Silence, decide.Decision{Conversations: []int64{1}})
+	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
+	require.NoError(t, err)
+	f.arrive(t, all("b@x", "Hello all", "a@x"))
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{})
+	require.NoError(t, err)
+	require.Empty(t, f.queue(t), "nor when it had been held")
+	require.Equal(t, 2, f.place(t, 1).Messages)
+	f.decide(t, inbox.Unsilence, decide.Decision{Conversations: []int64{1}})
+	f.arrive(t, all("c@x", "Hello again", "a@x"))
+	require.Len(t, f.queue(t), 1)
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.True(t, f.place(t, 1).Silent)
+	f.sound(t)
+}
+
+// Who is put away for good is binned as they come in, and so is what of theirs is
+// undecided; what answers the user or is waited for comes in; it is one step.
+func TestNeverAgain(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.rule(t, "from offers@shop.example: archive", sorting.On)
+	all, err := f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{ID: all[0].ID, Words: all[0].Words, Mode: sorting.Off})
+	require.NoError(t, err)
+	f.arrive(t, letter("1@x", "Shop <offers@shop.example>", "Offer"), letter("2@x", "Shop <offers@shop.example>", "Another"), letter("3@x", "halvard@l.example", "Loan"))
+	out, err := f.Rules.Never(ctx, f.who, "", 1)
+	require.NoError(t, err)
+	require.Equal(t, "Never again: Shop. 2 in the inbox were binned.", out.Text)
+	require.Equal(t, 1, out.Left)
+	f.arrive(t, letter("4@x", "Shop <offers@shop.example>", "More"))
+	require.Equal(t, inbox.Bin, f.place(t, 4).Place)
+	all, err = f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, []any{true, "Shop", 1}, []any{all[0].Away, all[0].Called, all[0].Did}, "it comes first, and counts")
+	f.sound(t)
+
+	f.arrive(t, letter("own@x", me, "Where is my parcel?"), fmt.Sprintf("From: Shop <offers@shop.example>\nTo: %s\nSubject: Re: Where is my parcel?\nDate: Tue, 24 Nov 2026 10:40:00 +0100\nMessage-ID: <5@x>\nReferences: <own@x>\n\nOn its way.\n", me))
+	require.Equal(t, "Where is my parcel?", f.queue(t)[0].Subject, "an answer comes in")
+	again, err := f.Rules.Never(ctx, f.who, "", 1)
+	require.NoError(t, err)
+	require.Contains(t, again.Text, "Never again: Shop")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	_, err = f.Journal.TakeBackStep(ctx, f.who, "", out.Entry)
+	require.NoError(t, err)
+	require.Equal(t, inbox.Inbox, f.place(t, 2).Place)
+	f.arrive(t, letter("6@x", "Shop <offers@shop.example>", "Once more"))
+	require.Equal(t, inbox.Inbox, f.by(t, "Once more").Position.Place)
+	f.sound(t)
+	_, err = f.Rules.Never(ctx, f.who, "", 99)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"unicode"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
@@ -405,7 +406,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	if p.item.Flags.Trashed {
 		place = inbox.Bin
 	}
-	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep,
+	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep, ToMe: b.toMe(msg, m.Text),
 		Unread: (place == inbox.Inbox || b.o.Stored != nil) && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
 	if b.o.Arrived || b.o.Stored != nil && place == inbox.Inbox {
 		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision, or lies in the inbox in spite of it
@@ -416,6 +417,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	before := row.Place
 	c := inbox.Receive(row.State(*mark), arrival)
 	row.SetPosition(c.Position)
+	row.Silent = c.Silent
 	mark.Unread, mark.Looks, mark.Starred = c.Unread, c.Looks, mark.Starred || p.item.Flags.Flagged
 	switch {
 	case !v.In:
@@ -434,6 +436,17 @@ func (b *batcher) add(i int, p Parsed) error {
 		b.count(m, own, at)
 	}
 	return nil
+}
+
+// toMe says that a message is to the reader alone, or calls them by their first name
+// where letters do: before its first line is over.
+func (b *batcher) toMe(m *store.Message, text string) bool {
+	if reach, _ := mail.ReachOf(m.To, m.Cc, b.own); reach == mail.Alone {
+		return true
+	}
+	first, _, _ := strings.Cut(strings.TrimSpace(mail.OwnWords(text[:min(len(text), lookIn)])), "\n")
+	name, _, _ := strings.Cut(b.keeper.Name, " ")
+	return name != "" && slices.ContainsFunc(strings.FieldsFunc(first, func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool { return strings.EqualFold(w, name) })
 }
 
 // reasons are why a conversation is in the inbox, by why its message came in.

@@ -223,6 +223,7 @@ func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) 
 		comes.Answer, comes.Auto = row.OwnLast && row.LastAt <= m.Date, m.Kind.Machine()
 		c := inbox.Receive(row.State(*mark), comes)
 		row.SetPosition(c.Position)
+		row.Silent = c.Silent
 		mark.Unread, mark.Looks = c.Unread, c.Looks
 		row.Gather(m, b.own)
 	}

@@ -136,6 +136,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "PUT", "/rules", object{"words": "newsletters", "mode": "on"}, "after a colon")
 	with(200, "PUT", "/rules", object{"words": "newsletters: archive", "mode": "on"}, "Saved.")
 	with(200, "GET", "/rules", nil, `"called":"newsletters: archive"`)
+	with(404, "POST", "/conversations/99/never", object{}, "")
 	with(200, "POST", "/rules/order", object{"ids": []int{1}}, "")
 	with(200, "GET", "/rules/1/did", nil, "[]")
 	with(200, "POST", "/rules/1/undo", object{}, "nothing left to take back")

@@ -30,6 +30,9 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	in.PUT("/rules", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Saving) (journal.Decided, error) {
 		return s.d.Rules.Save(c.Request.Context(), w, key, v)
 	}))
+	in.POST("/conversations/:id/never", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
+		return s.d.Rules.Never(c.Request.Context(), w, key, id(c, "id"))
+	}))
 	in.POST("/rules/order", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		IDs []int64 `json:"ids"`
 	}) (Done, error) {

@@ -73,6 +73,12 @@ func (c Conversation) Looked() Conversation {
 	return c
 }
 
+// Silenced is c with what comes in it going past the inbox from now on, or no more.
+func (c Conversation) Silenced(on bool) Conversation {
+	c.Silent = on
+	return c
+}
+
 // Rated is c with what the reader says of its importance: Important, Unimportant, or
 // nothing.
 func (c Conversation) Rated(said Kind) Conversation {

@@ -82,6 +82,7 @@ type Conversation struct {
 	Note   string `json:"note,omitempty"`   // shown whenever it is opened
 	Labels Labels `json:"labels,omitempty"` // the labels on it
 	Said   Kind   `json:"said,omitempty"`   // what the reader has said of its importance: nothing, Important or Unimportant
+	Silent bool   `json:"silent,omitempty"` // what comes in it goes past the inbox, until it is to the reader
 }
 
 // Kind names what was decided. What has to be known of a kind stands in the room
@@ -99,6 +100,8 @@ const (
 	Unstar       Kind = "unstar"
 	MarkUnread   Kind = "unread"
 	MarkRead     Kind = "read"
+	Silence      Kind = "silence"     // what comes in it goes past the inbox
+	Unsilence    Kind = "hear"        // and does no more
 	Important    Kind = "important"   // the reader said that it is, whatever was weighed
 	Unimportant  Kind = "unimportant" // or that it is not
 	Look         Kind = "look"
@@ -160,6 +163,7 @@ const (
 	Empty        Kind = "empty"         // what had lain in the bin or junk long enough was removed
 	DropRestored Kind = "drop-restored" // what waited when a backup was made, and was past when Ebbe was restored from it, is not done any more
 	ByRule       Kind = "rule"          // a rule did something with a message that came in
+	NeverAgain   Kind = "never"         // a sender or list was put away for good
 	ChangeRule   Kind = "change-rule"   // a rule was made, changed or deleted
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
@@ -271,6 +275,7 @@ type Arrival struct {
 	Unread bool
 	Auto   bool  // a machine wrote it (RFC 3834): it answers nothing
 	Bounce bool  // it says that a message of this conversation was not delivered
+	ToMe   bool  // it is to the reader alone, or calls them by their name
 	Asleep bool  // the reader wants new mail to leave a snoozed conversation where it is
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
 
@@ -287,7 +292,9 @@ type Arrival struct {
 // wanted otherwise, and for nothing a machine writes; but what says that a
 // message was not delivered brings its conversation back at once. An older message, found
 // by an import, joins its conversation where it is. A message that is held
-// moves only what is new, or held already, and shows nowhere.
+// moves only what is new, or held already, and shows nowhere. A conversation that is
+// silenced stays where it is, until something in it is to the reader or answers them:
+// that ends the silence.
 func Receive(c Conversation, a Arrival) Conversation {
 	fresh := c.Place == ""
 	in := Position{Place: Inbox, Reason: a.Why, Since: a.At, Round: a.Round}
@@ -297,7 +304,11 @@ func Receive(c Conversation, a Arrival) Conversation {
 	if a.Answer && !a.Auto {
 		in.Reason, in.Round = Answer, 0
 	}
+	if !a.Own && (a.ToMe || a.Answer && !a.Auto || a.Bounce) {
+		c.Silent = false
+	}
 	switch {
+	case c.Silent && !a.Own && !a.Held && c.Place != Held && !fresh:
 	case a.Bounce && !fresh && !a.Own && c.Place != Junk && a.Place == Inbox:
 		c.Position, c.Unread, c.Looks = Position{Place: Inbox, Reason: Bounced, Since: a.At}, true, 0
 	case a.Held && !a.Own:
@@ -357,6 +368,7 @@ func Revert(done Change, now Change) Change {
 		c.Title = kept(c.Title, done.Before.Title, done.After.Title)
 		c.Note = kept(c.Note, done.Before.Note, done.After.Note)
 		c.Said = kept(c.Said, done.Before.Said, done.After.Said)
+		c.Silent = kept(c.Silent, done.Before.Silent, done.After.Silent)
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
@@ -411,7 +423,7 @@ func Stands(done Change, now Change) bool {
 		}
 		b, a, c := done.Before, done.After, now.After
 		added, removed := a.Labels.Minus(b.Labels), b.Labels.Minus(a.Labels)
-		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) || moved(b.Said, a.Said, c.Said) ||
+		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) || moved(b.Said, a.Said, c.Said) || moved(b.Silent, a.Silent, c.Silent) ||
 			len(c.Labels.With(added...).Minus(c.Labels)) > 0 || len(c.Labels.Minus(c.Labels.Without(removed...))) > 0 {
 			return false
 		}

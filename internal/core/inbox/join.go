@@ -66,6 +66,7 @@ func Joined(into, from Conversation) (c Conversation, cancelled when.Moment) {
 	if c.Title == "" {
 		c.Title = from.Title
 	}
+	c.Silent = into.Silent && from.Silent
 	if c.Said == "" {
 		c.Said = from.Said
 	}

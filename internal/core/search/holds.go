@@ -26,6 +26,7 @@ type Message struct {
 	At       time.Time // when it came, on the clocks of its reader
 	Stranger bool      // nothing had come from its sender before
 	Answers  bool      // it answers what the reader wrote
+	Awaited  bool      // the reader waits for something from its sender
 	Says     Says
 }
 

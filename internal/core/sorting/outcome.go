@@ -66,6 +66,7 @@ var worth = map[inbox.Kind]Outcome{
 	inbox.ToBin:        {Worth: 0, Weight: 1},
 	inbox.ToJunk:       {Worth: 0, Weight: 1},
 	inbox.Archive:      {Worth: 0.15, Weight: 0.7},
+	inbox.Silence:      {Worth: 0.05, Weight: 1},
 	inbox.Rest:         {Worth: 0.1, Weight: 0.3},
 	inbox.FreshStart:   {Worth: 0.1, Weight: 0.1},
 	inbox.FollowServer: {Worth: 0.15, Weight: 0.3},

@@ -34,6 +34,7 @@ type Rule struct {
 	Mode   Mode              `json:"mode"`
 	Until  when.Instant      `json:"until,omitempty"` // while it is tried
 	Rank   int               `json:"rank"`            // the lowest first
+	Away   bool              `json:"away,omitempty"`  // it puts somebody away for good: not what answers the reader, or is waited for
 }
 
 // Same says that two rules are the same, wherever they stand.
@@ -53,6 +54,9 @@ const (
 
 // Holds says that a rule is about a message.
 func (r Rule) Holds(m search.Message) bool {
+	if r.Away && (m.Answers || m.Awaited) {
+		return false
+	}
 	holds := func(q search.Query) bool { return q.Holds(m) }
 	return slices.ContainsFunc(r.When, holds) && !slices.ContainsFunc(r.Except, holds)
 }

@@ -108,3 +108,9 @@ func (d *Desk) Chain(t store.Tx, who identity.Who, c inbox.Chain, conversations 
 	changes, _, err := a.doing(acts, conversations)
 	return changes, err
 }
+
+// Bin is what binning conversations changes about them, in the transaction in which
+// that is to be stored.
+func (d *Desk) Bin(t store.Tx, who identity.Who, conversations []int64) ([]inbox.Change, error) {
+	return d.Chain(t, who, inbox.Chain{Steps: []inbox.ComboStep{{Kind: inbox.ToBin}}}, conversations)
+}

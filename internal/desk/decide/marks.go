@@ -15,6 +15,17 @@ var (
 	markRead   = decision{verb: "marked read", step: true, does: marking(true), says: doneTo("Marked read")}
 	look       = decision{does: looking}
 
+	// silence puts a conversation away, and what comes in it from now on with it.
+	silence = decision{verb: "silenced", step: true, says: func(k taken) string {
+		return "Silenced" + k.list() + ". What comes goes past the inbox, until it is to you."
+	}, does: func(a asked) ([]act, error) {
+		acts, err := to(inbox.Archived)(a)
+		return append(acts, changing(func(c inbox.Conversation) inbox.Conversation { return c.Silenced(true) })...), err
+	}}
+	unsilence = decision{verb: "heard again", step: true, says: doneTo("Heard again"), does: func(asked) ([]act, error) {
+		return changing(func(c inbox.Conversation) inbox.Conversation { return c.Silenced(false) }), nil
+	}}
+
 	// important and unimportant correct what was learned of importance.
 	important   = decision{verb: "said to be important", step: true, does: rating(inbox.Important), says: doneTo("Important"), then: learning}
 	unimportant = decision{verb: "said not to be important", step: true, does: rating(inbox.Unimportant), says: doneTo("Not important"), then: learning}

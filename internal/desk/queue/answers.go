@@ -34,6 +34,7 @@ type Slip struct {
 	Begins   string         `json:"begins,omitempty"`  // the beginning of the newest text that is not the reader's own
 	Level    int            `json:"level"`             // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
 	Because  string         `json:"because,omitempty"` // why, in words
+	Silent   bool           `json:"silent,omitempty"`  // what comes in it goes past the inbox
 	Said     inbox.Kind     `json:"said,omitempty"`    // what the reader has said of its importance
 }
 

@@ -62,7 +62,7 @@ func slipOf(r store.Row) Slip {
 	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
 		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position(),
 		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account, Begins: r.Begins,
-		Level: sorting.Level(r.Importance), Because: sorting.ReadReasons(r.Because).Say(mail.Address{Name: r.FromName, Address: r.FromAddr}), Said: r.Said}
+		Level: sorting.Level(r.Importance), Because: sorting.ReadReasons(r.Because).Say(mail.Address{Name: r.FromName, Address: r.FromAddr}), Said: r.Said, Silent: r.Silent}
 }
 
 // SlipsBy makes slips of conversations, in the order of their IDs.

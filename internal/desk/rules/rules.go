@@ -366,6 +366,9 @@ func (d *Desk) put(t store.Tx, who identity.Who, was, is *sorting.Rule) (journal
 
 // back puts a rule back as it was, or as it was made.
 func back(t store.Tx, s *journal.Step) error {
+	if s.Done.Chosen == nil { // the rule was there before
+		return nil
+	}
 	var was, is *sorting.Rule
 	if err := s.Done.Chosen.Read(&was, &is); err != nil {
 		return err
@@ -375,7 +378,9 @@ func back(t store.Tx, s *journal.Step) error {
 		return err
 	}
 	if (is == nil) != gone || is != nil && !now.Same(*is) {
-		s.Nothing()
+		if s.Entry.Chosen, s.Entry.Ref = nil, 0; s.Root.Kind == inbox.ChangeRule {
+			s.Nothing()
+		}
 		return nil
 	}
 	s.Topics = append(s.Topics, journal.TopicRules)

@@ -60,6 +60,9 @@ func (t Rules) All(box int64) (out []sorting.Rule, err error) {
 	for _, r := range rows {
 		out = append(out, r.rule())
 	}
+	slices.SortStableFunc(out, func(a, b sorting.Rule) int { // who was put away is, whatever else is said of them
+		return map[bool]int{true: 0, false: 1}[a.Away] - map[bool]int{true: 0, false: 1}[b.Away]
+	})
 	return out, err
 }
 
@@ -160,6 +163,7 @@ type row struct {
 	Traits      string
 	Came        when.Instant
 	Stranger    bool
+	Awaited     bool
 	Place       inbox.Place
 	ItsLabels   inbox.Labels
 	ItsStarred  bool
@@ -167,6 +171,7 @@ type row struct {
 }
 
 const columns = `SELECT m.*, w.traits, w.came, NOT EXISTS (SELECT 1 FROM weighed x WHERE x.box_id = m.box_id AND x.from_addr = m.from_addr AND x.message_id < m.id) stranger,
+	m.from_addr IN (SELECT f.person FROM follow_ups f WHERE f.box_id = @box AND f.waits_since > 0) awaited,
 	c.place, c.labels its_labels, COALESCE(k.starred, 0) its_starred
 	FROM %s CROSS JOIN messages m ON m.id = w.message_id CROSS JOIN conversations c ON c.id = m.conversation_id LEFT JOIN marks k ON k.conversation_id = c.id AND k.person_id = @person
 	WHERE m.box_id = @box AND m.held = ''`
@@ -254,7 +259,7 @@ func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (
 		traits := sorting.ReadTraits(r.Traits)
 		out = append(out, Message{ID: r.ID, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred,
 			Message: search.Message{From: r.FromAddr, Account: account, Kind: r.Kind, Reach: reach, List: r.List, Files: r.Files, Size: r.Size, Level: search.LevelOf(r.Importance), Language: r.Language,
-				At: r.Came.In(loc), Stranger: r.Stranger, Answers: traits.Answers}})
+				At: r.Came.In(loc), Stranger: r.Stranger, Answers: traits.Answers, Awaited: r.Awaited}})
 	}
 	return out, nil
 }

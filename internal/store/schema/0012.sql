@@ -14,6 +14,9 @@ ALTER TABLE conversations ADD COLUMN because TEXT NOT NULL DEFAULT '';
 
 ALTER TABLE conversations ADD COLUMN said TEXT NOT NULL DEFAULT '';
 
+-- What comes in it goes past the inbox.
+ALTER TABLE conversations ADD COLUMN silent NUMERIC NOT NULL DEFAULT 0;
+
 -- What importance looks at in each message of others, and what has become of it:
 -- a lesson, whose weight is 0 as long as nothing is known.
 CREATE TABLE weighed (

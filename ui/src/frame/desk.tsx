@@ -75,8 +75,14 @@ const Stands = createContext<Standing | null>(null)
 export const useStanding = () => useContext(Stands)!
 
 /** Where a decision puts what it is about. */
-const goes: Record<string, Place> = { bin: 'bin', archive: 'archived', snooze: 'snoozed', inbox: 'inbox' }
-const leaves = new Set(['bin', 'archive', 'snooze', 'rest', 'fresh-start'])
+const goes: Record<string, Place> = {
+  bin: 'bin',
+  archive: 'archived',
+  silence: 'archived',
+  snooze: 'snoozed',
+  inbox: 'inbox',
+}
+const leaves = new Set(['bin', 'archive', 'silence', 'snooze', 'rest', 'fresh-start'])
 
 /** Sends what the user decides, one after the other, and keeps what is shown in step with it. */
 export function DeskProvider({ children }: { children: ReactNode }) {

@@ -100,6 +100,8 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'matters less teach',
   },
+  { id: 'silence', name: 'Silence this conversation', keys: ['Shift+0'], where: 'Deciding', also: 'mute ignore' },
+  { id: 'never', name: 'Never again: this sender or list', keys: ['Shift+Delete'], where: 'Deciding', also: 'block' },
   {
     id: 'make-rule',
     name: 'Make a rule for its like',

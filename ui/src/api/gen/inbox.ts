@@ -351,6 +351,7 @@ export interface Conversation {
   note?: string; // shown whenever it is opened
   labels?: Labels; // the labels on it
   said?: Kind; // what the reader has said of its importance: nothing, Important or Unimportant
+  silent?: boolean; // what comes in it goes past the inbox, until it is to the reader
 }
 /**
  * Kind names what was decided. What has to be known of a kind stands in the room
@@ -393,6 +394,14 @@ export const MarkUnread: Kind = "unread";
  * The kinds of decisions and of other entries of the journal.
  */
 export const MarkRead: Kind = "read";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Silence: Kind = "silence"; // what comes in it goes past the inbox
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Unsilence: Kind = "hear"; // and does no more
 /**
  * The kinds of decisions and of other entries of the journal.
  */
@@ -640,6 +649,10 @@ export const ByRule: Kind = "rule"; // a rule did something with a message that 
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const NeverAgain: Kind = "never"; // a sender or list was put away for good
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const ChangeRule: Kind = "change-rule"; // a rule was made, changed or deleted
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -673,6 +686,7 @@ export interface Arrival {
   Unread: boolean;
   Auto: boolean; // a machine wrote it (RFC 3834): it answers nothing
   Bounce: boolean; // it says that a message of this conversation was not delivered
+  ToMe: boolean; // it is to the reader alone, or calls them by their name
   Asleep: boolean; // the reader wants new mail to leave a snoozed conversation where it is
   Place: Place; // where it goes; Inbox unless it is imported elsewhere
   Held: boolean; // it does not come in yet

@@ -33,6 +33,7 @@ export interface Slip {
   begins?: string; // the beginning of the newest text that is not the reader's own
   level: number /* int */; // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
   because?: string; // why, in words
+  silent?: boolean; // what comes in it goes past the inbox
   said?: inbox.Kind; // what the reader has said of its importance
 }
 /**

@@ -63,6 +63,7 @@ export interface Rule {
   mode: Mode;
   until?: when.Instant; // while it is tried
   rank: number /* int */; // the lowest first
+  away?: boolean; // it puts somebody away for good: not what answers the reader, or is waited for
 }
 /**
  * How much a rule may hold.

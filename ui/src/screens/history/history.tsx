@@ -29,6 +29,9 @@ const verbs: Record<string, string> = {
   unimportant: sentences.saidNotImportant,
   rule: sentences.followedARule,
   'change-rule': sentences.changedTheRule,
+  never: sentences.putAwayForGood,
+  silence: sentences.silenced,
+  hear: sentences.heardAgain,
   'drop-label': sentences.deletedTheLabel,
   'change-label': sentences.changedTheLabel,
   'make-place': sentences.madeThePlace,
@@ -115,6 +118,7 @@ const named = new Set([
   'make-place',
   'rename-place',
   'change-rule',
+  'never',
   'here',
   'peek',
 ])

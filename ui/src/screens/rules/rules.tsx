@@ -6,7 +6,8 @@ import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
 import { useRules } from './asking'
 import { short } from '../../api/times'
-import { Button, IconButton } from '../../kit/button'
+import { useDesk } from '../../frame/desk'
+import { Button, IconButton, TextButton } from '../../kit/button'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
@@ -22,8 +23,10 @@ function All() {
   const navigate = useNavigate()
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheRules} />
+  const rules = data.filter((r) => !r.away)
+  const away = data.filter((r) => r.away)
   const move = async (i: number, by: number) => {
-    const ids = data.map((r) => r.id)
+    const ids = rules.map((r) => r.id)
     ids.splice(i + by, 0, ...ids.splice(i, 1))
     await post('/rules/order', { ids }, newKey())
     refresh(['rules'])
@@ -39,19 +42,42 @@ function All() {
           <Button onClick={() => void navigate('/rules/new')}>{sentences.newRule}</Button>
         </div>
         <p className="mb-4 max-w-xl text-ink-500">{sentences.rulesAre}</p>
-        {!data.length && <Empty title={sentences.noRules}>{sentences.aRuleWill}</Empty>}
+        {!rules.length && <Empty title={sentences.noRules}>{sentences.aRuleWill}</Empty>}
         <ol data-testid="rules">
-          {data.map((r, i) => (
+          {rules.map((r, i) => (
             <Line
               key={r.id}
               r={r}
               up={i > 0 ? () => void move(i, -1) : undefined}
-              down={i + 1 < data.length ? () => void move(i, 1) : undefined}
+              down={i + 1 < rules.length ? () => void move(i, 1) : undefined}
             />
           ))}
         </ol>
+        <h2 className="mt-8 mb-1 text-[17px]">{sentences.neverAgain}</h2>
+        <p className="max-w-xl text-ink-500">{sentences.whoIsPutAway}</p>
+        <ul data-testid="never">
+          {away.map((r) => (
+            <Away key={r.id} r={r} />
+          ))}
+        </ul>
       </div>
     </div>
+  )
+}
+
+/** Somebody who was put away for good, and the way back. */
+function Away({ r }: { r: RuleView }) {
+  const desk = useDesk()
+  return (
+    <li className="flex items-baseline gap-3 border-b border-sand-200 py-1.5" data-away={r.id}>
+      <Link to={'/rules/' + r.id} className="min-w-0 flex-1 truncate hover:underline">
+        <b>{r.called}</b> <span className="text-ink-500">{r.words.replace(/^from |^list |: bin$/g, '')}</span>
+      </Link>
+      <span className="text-[12.5px] whitespace-nowrap text-ink-500">{sentences.binnedSince(digits(r.did))}</span>
+      <TextButton small onClick={() => void desk.act(`/rules/${r.id}/drop`).then(() => refresh(['rules']))}>
+        {sentences.letComeAgain}
+      </TextButton>
+    </li>
   )
 }
 

@@ -9,6 +9,11 @@ export const sentences = {
   aRuleWill:
     'A rule you write appears here. Before it is saved it shows what it would have done with your last messages.',
   newRule: 'New rule',
+  neverAgain: 'Never again',
+  whoIsPutAway:
+    'Senders and lists you have put away for good: what comes from them is binned. What answers you, or what you wait for, comes in all the same.',
+  binnedSince: (n: string) => `${n} binned since`,
+  letComeAgain: 'Let come again',
   on: 'On',
   off: 'Off',
   trying: 'Trying',

@@ -122,6 +122,14 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                     },
                   },
                   {
+                    id: 'never',
+                    run: () => {
+                      if (!slip) return
+                      onAway([slip.id])
+                      void desk.act(`/conversations/${slip.id}/never`)
+                    },
+                  },
+                  {
                     id: 'make-rule',
                     run: () => {
                       if (slip) void navigate('/rules/new?like=' + slip.id)
@@ -146,6 +154,11 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
               id: 'star',
               name: starred ? sentences.removeTheStar : sentences.star,
               run: () => mark(starred ? 'unstar' : 'star'),
+            },
+            {
+              id: 'silence',
+              name: slip?.silent && !many ? sentences.hearItAgain : undefined,
+              run: () => (slip?.silent && !many ? mark('hear') : decide({ kind: 'silence' }, true)),
             },
             { id: 'important', run: () => mark('important') },
             { id: 'unimportant', run: () => mark('unimportant') },

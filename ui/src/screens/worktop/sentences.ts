@@ -143,6 +143,8 @@ export const sentences = {
   late: 'late',
   whyItIsHere: 'Why it is here',
   important: 'important',
+  silenced: 'silenced',
+  hearItAgain: 'Hear it again',
   letThemThroughWhatever: 'Always let them through',
   archiveTitle: 'Archive',
   binTitle: 'Bin',

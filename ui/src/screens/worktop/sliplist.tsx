@@ -397,12 +397,23 @@ function marksOf(slip: Slip) {
   const why = whyChip(slip)
   const due = slip.due && dueChip(slip.due)
   const kind = kindName(slip.kind)
-  if (!why && !due && !kind && !slip.files && !slip.looks && !slip.labels.length && !slip.draft && !slip.answers)
+  if (
+    !why &&
+    !due &&
+    !slip.silent &&
+    !kind &&
+    !slip.files &&
+    !slip.looks &&
+    !slip.labels.length &&
+    !slip.draft &&
+    !slip.answers
+  )
     return null
   return (
     <>
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
+      {slip.silent && <Chip>{sentences.silenced}</Chip>}
       {slip.answers && <Chip tone="with">{sentences.anAnswer}</Chip>}
       {slip.draft && (
         <span className="flex items-center gap-0.5 text-accent">
