@@ -158,6 +158,7 @@ var samples = map[string]sample{
 	"GET /labels":                   {make: at("/labels")},
 	"GET /learned":                  {make: at("/learned")},
 	"GET /rules":                    {make: at("/rules")},
+	"GET /subscriptions":            {make: at("/subscriptions")},
 	"GET /rules/like/:id":           {make: about("/rules/like/%d")},
 	"GET /rules/read":               {make: at("/rules/read?words=newsletters:+archive")},
 	"GET /rules/:id/did":            {make: at("/rules/1/did")},

@@ -183,14 +183,31 @@ func (p *page) walk(at func(name string)) {
 	p.press(input.Escape)
 	p.until("!document.querySelector('#reply')")
 	screen(input.Comma, plain, "/setup", "Setup", "#zone")
-	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "calendar", "inward", "notices"} {
+	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "calendar", "inward", "notices"} {
 		p.press(input.ArrowDown)
 		p.until("document.querySelector(%q)", `a[href="/setup/`+part+`"][aria-current=page]`)
 		switch part {
+		case "learned":
+			p.see("[data-testid=learned] table")
+			at("setup: learned")
 		case "mail", "follow-ups", "labels", "calendar":
 			at("setup: " + part)
 		}
 	}
+	palette := func(command, shows string) {
+		p.with(input.KeyK, input.ControlLeft).see("#palette")
+		p.write(command)
+		p.press(input.Enter).see(shows)
+	}
+	palette("go to the rules", "[data-testid=rules]")
+	at("/rules")
+	p.tab("New rule").press(input.Enter).see("#rule-words")
+	p.write("newsletters: archive")
+	p.see("[data-testid=proof] li")
+	at("a rule")
+	p.press(input.Tab) // out of the field
+	palette("go to the subscriptions", "[data-testid=subscriptions] tr")
+	at("/subscriptions")
 	p.with(input.Home, input.ShiftLeft)
 	p.until("location.pathname === '/day' && document.querySelector('[data-testid=day-left]')")
 	at("/day")

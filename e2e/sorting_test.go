@@ -161,3 +161,25 @@ func TestNeverAgainAndSilence(t *testing.T) {
 	p.reads("[data-testid=notice]", "Heard again")
 	p.until("!document.querySelector('[data-slip]').textContent.includes('silenced')")
 }
+
+// Lists are left, and put away for good, several at once from their table.
+func TestSubscriptionsAreLeft(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/setup")
+	p.presses("a", "^\\s*Subscriptions")
+	p.reads("[data-testid=subscriptions]", "Small Museums Weekly")
+	p.reads("[data-testid=subscriptions]", "The Loan Desk")
+	p.click("[data-list='letter.smallmuseums.example'] [role=checkbox]")
+	p.click("[data-list='letter.theloandesk.example'] [role=checkbox]")
+	p.reads("main", "2 chosen")
+	p.does("Leave the chosen")
+	p.until("document.querySelectorAll('[data-list] td:last-child').length && [...document.querySelectorAll('[data-list^=letter] td:last-child')].every((c) => c.textContent.startsWith('left'))")
+	p.reads("[data-testid=notice]", "Left: 2.")
+	p.click("[data-list='letter.theloandesk.example'] [role=checkbox]")
+	p.does("Never again")
+	p.until("document.querySelector('main').textContent.includes('Choose lists to leave them')")
+	p.visit("/setup")
+	p.presses("a", "^\\s*Rules")
+	p.reads("[data-testid=never]", "The Loan Desk")
+}

@@ -46,7 +46,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {}, "subscriptions": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received"},
 	"dayline":    {"deliveries", "learned"},

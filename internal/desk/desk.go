@@ -28,6 +28,7 @@ import (
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
+	"ebbe/internal/desk/subscriptions"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -61,6 +62,7 @@ type Desk struct {
 
 	Importance *importance.Desk
 	Rules      *rules.Desk
+	Lists      *subscriptions.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -81,7 +83,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Importance = importance.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing, d.Importance)
 	d.Choices = choices.New(s, j)
-	d.Rules = rules.New(s, j, d.Decisions)
+	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j)
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)

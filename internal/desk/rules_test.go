@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/store"
 	"ebbe/internal/store/ruling"
@@ -379,6 +381,40 @@ func TestNeverAgain(t *testing.T) {
 	f.arrive(t, letter("6@x", "Shop <offers@shop.example>", "Once more"))
 	require.Equal(t, inbox.Inbox, f.by(t, "Once more").Position.Place)
 	f.sound(t)
+	f.arrive(t, letter("7@x", "Elsewhere <x@elsewhere.example>", "Put away"))
+	put := f.by(t, "Put away").ID
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{put}})
+	out, err = f.Rules.Never(ctx, f.who, "", put)
+	require.NoError(t, err, "nothing of it has to be undecided")
+	require.Equal(t, "Never again: Elsewhere.", out.Text)
 	_, err = f.Rules.Never(ctx, f.who, "", 99)
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// Subscriptions are counted: how much each list sends, how much of it is opened, and
+// whether it goes on after it was left.
+func TestSubscriptions(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	weekly := func(i int) string {
+		return f.letter(fmt.Sprintf("w%d@x", i), "Weekly <press@letters.example>", fmt.Sprintf("Weekly %d", i), "List-Id: Weekly <weekly.letters.example>", "List-Unsubscribe: <https://letters.example/leave?x=1>", "List-Unsubscribe-Post: List-Unsubscribe=One-Click")
+	}
+	for i := range 3 {
+		f.arrive(t, weekly(i), f.letter(fmt.Sprintf("d%d@x", i), "Digest <digest@forum.example>", fmt.Sprintf("Digest %d", i), "Precedence: bulk"), f.letter(fmt.Sprintf("p%d@x", i), "halvard@l.example", "Loan"))
+		f.clock.t = f.clock.t.Add(20 * 24 * time.Hour)
+	}
+	require.NoError(t, f.Reading.Note(ctx, f.who, reading.Noted{Readings: []reading.ReadingNoted{{Conversation: f.by(t, "Weekly 1").ID, Seconds: 20, Whole: true}}}))
+	left := ""
+	f.Writing.LeaveAt = func(_ context.Context, at string) error { left = at; return nil }
+	_, err := f.Writing.LeaveList(ctx, f.who, "", f.by(t, "Weekly 2").ID)
+	require.NoError(t, err)
+	require.Equal(t, "https://letters.example/leave?x=1", left)
+	f.clock.t = f.clock.t.Add(11 * 24 * time.Hour)
+	f.arrive(t, weekly(3))
+	all, err := f.Lists.All(ctx, f.who)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	w := all[0]
+	require.Equal(t, []any{"weekly.letters.example", "Weekly", 1, 4, 1, 1, "request", 1}, []any{w.List, w.From.Name, w.Month, w.Messages, w.Opened, w.Read, w.Way, w.StillSent})
+	require.NotZero(t, w.LeftAt)
+	require.Equal(t, []any{"digest@forum.example", "", 3, 0}, []any{all[1].List, all[1].Way, all[1].Messages, all[1].StillSent})
 }

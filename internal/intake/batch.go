@@ -388,7 +388,7 @@ func (b *batcher) add(i int, p Parsed) error {
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
 		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language, List: m.List,
 	}
-	b.weigh(msg, p.Marks, row.OwnLast && row.LastAt <= at)
+	b.weigh(msg, p.Signs, row.OwnLast && row.LastAt <= at)
 	v := b.judge(m, row, own, important(msg))
 	if msg.Through = v.Entry; !v.In {
 		msg.Held = delivery.StreamOf(m.Kind)
@@ -444,7 +444,7 @@ func (b *batcher) toMe(m *store.Message, text string) bool {
 	if reach, _ := mail.ReachOf(m.To, m.Cc, b.own); reach == mail.Alone {
 		return true
 	}
-	first, _, _ := strings.Cut(strings.TrimSpace(mail.OwnWords(text[:min(len(text), lookIn)])), "\n")
+	first, _, _ := strings.Cut(strings.TrimSpace(mail.OwnWords(beginning(text))), "\n")
 	name, _, _ := strings.Cut(b.keeper.Name, " ")
 	return name != "" && slices.ContainsFunc(strings.FieldsFunc(first, func(r rune) bool { return !unicode.IsLetter(r) }), func(w string) bool { return strings.EqualFold(w, name) })
 }

@@ -152,8 +152,8 @@ type Parsed struct {
 	Body mime.Body
 	// Language is that in which its sender wrote.
 	Language when.Language
-	// Marks are what its words say of its importance, if that was looked at.
-	Marks Marks
+	// Signs are what its words say of its importance, if that was looked at.
+	Signs Signs
 }
 
 // Begin begins taking in mail; Close has to be called at the end.

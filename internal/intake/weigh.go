@@ -3,6 +3,7 @@ package intake
 import (
 	"context"
 	"log/slog"
+	"strings"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
@@ -12,8 +13,8 @@ import (
 	"ebbe/internal/store/weighing"
 )
 
-// Marks are what the words of a message say of its importance.
-type Marks struct {
+// Signs are what the words of a message say of its importance.
+type Signs struct {
 	Asks bool // it asks something
 	Soon bool // it names a day of the coming week
 }
@@ -24,6 +25,14 @@ const (
 	lookIn   = 8 << 10 // bytes of a text that are looked at
 )
 
+// beginning is what of a text is looked at.
+func beginning(text string) string {
+	if len(text) > lookIn {
+		text = strings.ToValidUTF8(text[:lookIn], "")
+	}
+	return text
+}
+
 // Look looks at the words of a message for a reader with the week w, unless it is old
 // by now.
 func (p *Parsed) Look(w when.Week, now when.Instant) {
@@ -31,14 +40,10 @@ func (p *Parsed) Look(w when.Week, now when.Instant) {
 	if m.Date < now-lookedAt || m.Kind.Machine() {
 		return
 	}
-	text := m.Text
-	if len(text) > lookIn {
-		text = text[:lookIn]
-	}
-	text = mail.OwnWords(text)
-	p.Marks.Asks = len(followup.Asks(followup.Source{From: m.From, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date, Language: p.Language}, w)) > 0
+	text := mail.OwnWords(beginning(m.Text))
+	p.Signs.Asks = len(followup.Asks(followup.Source{From: m.From, Subject: m.Subject, Text: text, Kind: m.Kind, Written: m.Date, Language: p.Language}, w)) > 0
 	for _, f := range w.FindTimes(text, p.Language, m.Date) {
-		p.Marks.Soon = p.Marks.Soon || f.Start.At >= m.Date && f.Start.At < m.Date+soon
+		p.Signs.Soon = p.Signs.Soon || f.Start.At >= m.Date && f.Start.At < m.Date+soon
 	}
 }
 
@@ -57,12 +62,12 @@ func (s *Intake) weekOf(ctx context.Context, box int64) (w when.Week) {
 
 // weigh says how important the message m is, which is about to be added, and notes
 // what was looked at in it.
-func (b *batcher) weigh(m *store.Message, marks Marks, answers bool) {
+func (b *batcher) weigh(m *store.Message, signs Signs, answers bool) {
 	if m.Own {
 		return
 	}
 	tr := weighing.TraitsOf(*m, b.own)
-	tr.Answers, tr.Asks, tr.Soon, tr.Project = answers, marks.Asks, marks.Soon, b.working[m.FromAddr]
+	tr.Answers, tr.Asks, tr.Soon, tr.Project = answers, signs.Asks, signs.Soon, b.working[m.FromAddr]
 	w := b.model.Weigh(tr, m.FromAddr, b.now)
 	m.Importance, m.Because = w.Mille(), w.Because.String()
 	came := b.now

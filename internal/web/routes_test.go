@@ -132,6 +132,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/labels", nil, "leg 2")
 	with(200, "GET", "/learned", nil, `"proof":{"pairs":0`)
 	with(200, "GET", "/rules/read?words=newsletters:+archive", nil, `"means":"is from a list"`)
+	with(200, "GET", "/subscriptions", nil, "[")
 	with(200, "GET", "/rules/like/1", nil, `"words":"from `)
 	with(422, "PUT", "/rules", object{"words": "newsletters", "mode": "on"}, "after a colon")
 	with(200, "PUT", "/rules", object{"words": "newsletters: archive", "mode": "on"}, "Saved.")

@@ -7,6 +7,7 @@ import (
 
 	"ebbe/internal/desk/importance"
 	"ebbe/internal/desk/rules"
+	"ebbe/internal/desk/subscriptions"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 )
@@ -15,6 +16,9 @@ import (
 func (s *server) sorting(in *gin.RouterGroup) {
 	in.GET("/learned", get(s, func(c *gin.Context, w identity.Who) (importance.Learned, error) {
 		return s.d.Importance.Learned(c.Request.Context(), w)
+	}))
+	in.GET("/subscriptions", get(s, func(c *gin.Context, w identity.Who) ([]subscriptions.Subscription, error) {
+		return s.d.Lists.All(c.Request.Context(), w)
 	}))
 	in.GET("/rules", get(s, func(c *gin.Context, w identity.Who) ([]rules.RuleView, error) {
 		return s.d.Rules.All(c.Request.Context(), w)

@@ -32,6 +32,7 @@ const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m
 const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
+const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
 const Rules = later(() => import('./screens/rules/rules').then((m) => m.Rules))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
 
@@ -87,6 +88,7 @@ export function App() {
             <Route path="delivery" element={<DeliveryScreen />} />
             <Route path="find" element={<Find />} />
             <Route path="history" element={<HistoryScreen />} />
+            <Route path="subscriptions" element={<Subscriptions />} />
             <Route path="rules/:id?" element={<Rules />} />
             <Route path="setup/:part?" element={<Setup />} />
             <Route

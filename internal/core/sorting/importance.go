@@ -25,9 +25,9 @@
 // project) is added as in naive Bayes, as a difference of log odds among letters of
 // people:
 //
-//	L = logit p(sender) + Σ over marks m: logit p(m) − logit p(people)
+//	L = logit p(sender) + Σ over signs m: logit p(m) − logit p(people)
 //
-// with p(m) shrunk towards what such a mark is usually worth. Importance is
+// with p(m) shrunk towards what such a sign is usually worth. Importance is
 // 1/(1+e^−L).
 //
 // A lesson of half a year ago counts half. So that this costs nothing, lessons are
@@ -56,35 +56,35 @@ type Traits struct {
 	Project bool // an open project of the reader's is with its sender
 }
 
-// Mark is a trait that a letter of a person has or has not.
-type Mark string
+// Sign is a trait that a letter of a person has or has not.
+type Sign string
 
-// The marks of a letter.
+// The signs of a letter.
 const (
-	MarkAnswers Mark = "answers"
-	MarkAsks    Mark = "asks"
-	MarkSoon    Mark = "soon"
-	MarkProject Mark = "project"
+	SignAnswers Sign = "answers"
+	SignAsks    Sign = "asks"
+	SignSoon    Sign = "soon"
+	SignProject Sign = "project"
 )
 
-// usually is by how much a mark raises the log odds as long as nothing is known.
-var usually = map[Mark]float64{MarkAnswers: 0.8, MarkAsks: 0.5, MarkSoon: 0.3, MarkProject: 0.4}
+// usually is by how much a sign raises the log odds as long as nothing is known.
+var usually = map[Sign]float64{SignAnswers: 0.8, SignAsks: 0.5, SignSoon: 0.3, SignProject: 0.4}
 
-// allMarks are the marks in the order in which they are said.
-var allMarks = []Mark{MarkAnswers, MarkAsks, MarkSoon, MarkProject}
+// allSigns are the signs in the order in which they are said.
+var allSigns = []Sign{SignAnswers, SignAsks, SignSoon, SignProject}
 
-func (t Traits) has(m Mark) bool {
-	return map[Mark]bool{MarkAnswers: t.Answers, MarkAsks: t.Asks, MarkSoon: t.Soon, MarkProject: t.Project}[m]
+func (t Traits) has(m Sign) bool {
+	return map[Sign]bool{SignAnswers: t.Answers, SignAsks: t.Asks, SignSoon: t.Soon, SignProject: t.Project}[m]
 }
 
 // letter says that a person wrote it to the reader or those around them: what the
-// marks are about.
+// signs are about.
 func (t Traits) letter() bool { return !t.Kind.Machine() && t.Kind != mail.List }
 
 // String is the traits in words, as they are stored.
 func (t Traits) String() string {
 	words := []string{string(t.Kind), string(t.Reach)}
-	for _, m := range allMarks {
+	for _, m := range allSigns {
 		if t.has(m) {
 			words = append(words, string(m))
 		}
@@ -98,19 +98,19 @@ func ReadTraits(s string) (t Traits) {
 	if len(words) >= 2 {
 		t.Kind, t.Reach, words = mail.Kind(words[0]), mail.Reach(words[1]), words[2:]
 	}
-	t.Answers, t.Asks = slices.Contains(words, string(MarkAnswers)), slices.Contains(words, string(MarkAsks))
-	t.Soon, t.Project = slices.Contains(words, string(MarkSoon)), slices.Contains(words, string(MarkProject))
+	t.Answers, t.Asks = slices.Contains(words, string(SignAnswers)), slices.Contains(words, string(SignAsks))
+	t.Soon, t.Project = slices.Contains(words, string(SignSoon)), slices.Contains(words, string(SignProject))
 	return t
 }
 
 // Feature is what a tally is kept of: everybody's letters, a way of being addressed,
-// a mark, a domain, a sender.
+// a sign, a domain, a sender.
 type Feature string
 
 const people Feature = "people" // all letters of people
 
 func wayOf(t Traits) Feature        { return Feature("way:" + string(t.Kind) + "/" + string(t.Reach)) }
-func markOf(m Mark) Feature         { return Feature("mark:" + string(m)) }
+func signOf(m Sign) Feature         { return Feature("sign:" + string(m)) }
 func senderOf(from string) Feature  { return Feature("from:" + from) }
 func domainFrom(from string) string { return from[strings.LastIndexByte(from, '@')+1:] }
 func domainOf(from string) Feature  { return Feature("domain:" + domainFrom(from)) }
@@ -130,8 +130,8 @@ func FeaturesFrom(from string) (out []Feature) {
 		return []Feature{domainOf(from), senderOf(from)}
 	}
 	out = []Feature{people}
-	for _, m := range allMarks {
-		out = append(out, markOf(m))
+	for _, m := range allSigns {
+		out = append(out, signOf(m))
 	}
 	for _, k := range mail.Kinds {
 		for _, r := range []mail.Reach{mail.Alone, mail.Named, mail.Copied, mail.Unnamed} {
@@ -146,9 +146,9 @@ func features(t Traits, from string) []Feature {
 	out := []Feature{wayOf(t), domainOf(from), senderOf(from)}
 	if t.letter() {
 		out = append(out, people)
-		for _, m := range allMarks {
+		for _, m := range allSigns {
 			if t.has(m) {
-				out = append(out, markOf(m))
+				out = append(out, signOf(m))
 			}
 		}
 	}
@@ -292,12 +292,12 @@ func (m Model) Weigh(t Traits, from string, at when.Instant) Weighed {
 	whys = append(whys, weighing{ofWay(t), logit(way) - logit(typical)})
 	if t.letter() {
 		all := m.shrunk(people, typical, grown)
-		for _, mark := range allMarks {
-			if t.has(mark) {
-				p := m.shrunk(markOf(mark), chance(logit(all)+usually[mark]), grown)
+		for _, sign := range allSigns {
+			if t.has(sign) {
+				p := m.shrunk(signOf(sign), chance(logit(all)+usually[sign]), grown)
 				add := logit(p) - logit(all)
 				odds += add
-				whys = append(whys, weighing{Reason{Why: Why(mark)}, add})
+				whys = append(whys, weighing{Reason{Why: Why(sign)}, add})
 			}
 		}
 	}

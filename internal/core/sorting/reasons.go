@@ -14,7 +14,7 @@ import (
 // Why is what speaks for the importance of a message, or against it.
 type Why string
 
-// What speaks for or against it, besides the marks of a letter.
+// What speaks for or against it, besides the signs of a letter.
 const (
 	WhySaid    Why = "said"    // the reader said so of this one
 	WhyQuick   Why = "quick"   // the reader answers its sender within a day
@@ -110,13 +110,13 @@ func (r Reason) say(who, domain string) string {
 		return "it is from a list"
 	case WhyMachine:
 		return "a machine wrote it"
-	case Why(MarkAnswers):
+	case Why(SignAnswers):
 		return "it answers you"
-	case Why(MarkAsks):
+	case Why(SignAsks):
 		return "it asks something"
-	case Why(MarkSoon):
+	case Why(SignSoon):
 		return "it names a day of the coming week"
-	case Why(MarkProject):
+	case Why(SignProject):
 		return "you have a project with " + who
 	}
 	return string(r.Why)

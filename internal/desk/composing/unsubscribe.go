@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/weighing"
 )
 
 // leaving gives how one leaves the list that the newest message of a
@@ -87,6 +88,9 @@ func (d *Desk) LeaveList(ctx context.Context, who identity.Who, key string, conv
 			outcome = "“" + list + "”: " + outcome
 		}
 		out.Text = outcome
+		if err := weighing.Weights(t).Leave(who.Box, cmp.Or(m.List, m.FromAddr), now); err != nil {
+			return out, err
+		}
 		return out, store.Journal(t).Record(left(who, m, outcome, now))
 	})
 	if fresh {

@@ -288,12 +288,12 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 			return err
 		}
 		now := d.Journal.Now()
-		marks := map[int64]intake.Marks{}
+		signs := map[int64]intake.Signs{}
 		for _, m := range rows { // outside of the transaction, each within its time
 			if raw, ok := raws[m.ID]; ok {
 				p := d.intake.Parse(post.Item{Raw: raw})
 				p.Look(when.Week{}, now)
-				marks[m.ID] = p.Marks
+				signs[m.ID] = p.Signs
 			}
 		}
 		err = d.store.Write(ctx, func(t store.Tx) error {
@@ -306,7 +306,7 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 					}
 				}
 				tr := weighing.TraitsOf(m, own[m.BoxID])
-				tr.Asks, tr.Soon = marks[m.ID].Asks, marks[m.ID].Soon
+				tr.Asks, tr.Soon = signs[m.ID].Asks, signs[m.ID].Soon
 				came := m.Received
 				if m.Received-m.Date > brought {
 					came = m.Date

@@ -65,8 +65,10 @@ func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversa
 		if row.Place == inbox.Inbox { // also where its newest message is by somebody else
 			ids = append(ids, conversation)
 		}
-		if changes, err = d.Decisions.Bin(t, who, ids); err != nil {
-			return out, err
+		if len(ids) > 0 {
+			if changes, err = d.Decisions.Bin(t, who, ids); err != nil {
+				return out, err
+			}
 		}
 		e := store.Entry{Kind: inbox.NeverAgain, At: now, ConversationID: conversation, Text: name}
 		if !known {

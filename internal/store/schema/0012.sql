@@ -92,3 +92,11 @@ CREATE TABLE rule_runs (
 );
 
 CREATE INDEX rule_runs_of ON rule_runs(rule_id, id);
+
+-- Lists that were left, and when: by their List-Id, or the address they are from.
+CREATE TABLE left_lists (
+	box_id INTEGER NOT NULL,
+	list TEXT NOT NULL,
+	at INTEGER NOT NULL,
+	PRIMARY KEY (box_id, list)
+) WITHOUT ROWID;

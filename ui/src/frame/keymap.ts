@@ -342,6 +342,13 @@ const list: Known[] = [
   },
   { id: 'go-accounts', name: 'Go to the accounts', keys: ['m'], where: 'Going places', also: 'mailbox server imap' },
   { id: 'go-history', name: 'Go to the history', keys: ['h'], where: 'Going places', also: 'activity undo log' },
+  {
+    id: 'go-subscriptions',
+    name: 'Go to the subscriptions',
+    keys: [],
+    where: 'Going places',
+    also: 'lists unsubscribe',
+  },
   { id: 'go-rules', name: 'Go to the rules', keys: [], where: 'Going places', also: 'filters' },
   {
     id: 'go-setup',

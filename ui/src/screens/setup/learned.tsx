@@ -52,7 +52,9 @@ export function Learned() {
             <table className="w-full max-w-xl border-collapse">
               <thead>
                 <tr className="border-b-2 border-ink-900 text-left text-[11.5px] font-[650] text-ink-500">
-                  <th scope="col" className="w-5 pb-1" aria-label={sentences.importance} />
+                  <th scope="col" className="w-5 pb-1">
+                    <span className="sr-only">{sentences.importance}</span>
+                  </th>
                   <th scope="col" className="w-full pb-1">
                     {sentences.sender}
                   </th>
@@ -89,7 +91,9 @@ const Sender = ({ s }: { s: SenderLearned }) => (
       <span className="sr-only">{sentences.levelOf(s.level)}</span>
     </td>
     <td className="max-w-0 truncate py-1.5" title={s.from.address}>
-      {s.from.name || s.from.address}
+      <Link to={'/?from=' + encodeURIComponent(s.from.address)} className="hover:underline">
+        {s.from.name || s.from.address}
+      </Link>
     </td>
     <td className="py-1.5 text-right tabular-nums">{digits(s.messages)}</td>
     <td className="py-1.5 text-right tabular-nums">{digits(s.answered)}</td>

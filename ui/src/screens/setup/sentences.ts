@@ -110,6 +110,8 @@ export const sentences = {
   farToTheRight: 'Far to the right',
   loading: 'Loading the settings',
   rulesTitle: 'Rules',
+  subscriptionsTitle: 'Subscriptions',
+  listsAndLeaving: 'lists and newsletters, and leaving them',
   whatIsDoneWith: 'what is done with mail that comes in',
   whatEbbeHasLearned: 'What Ebbe has learned',
   whatMattersAndWhy: 'what matters to you, and why',

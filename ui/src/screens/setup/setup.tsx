@@ -107,6 +107,12 @@ export function Setup() {
             </Link>
           </li>
           <li>
+            <Link to="/subscriptions" className={line}>
+              <span className="block">{sentences.subscriptionsTitle}</span>
+              <span className="block truncate text-[12px] text-ink-500">{sentences.listsAndLeaving}</span>
+            </Link>
+          </li>
+          <li>
             <Link to="/accounts" className={line}>
               <span className="block">{sentences.accountsTitle}</span>
               <span className="block truncate text-[12px] text-ink-500">{sentences.serversAndPasswords}</span>

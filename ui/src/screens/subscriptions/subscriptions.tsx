@@ -1,0 +1,160 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { get, newKey, post } from '../../api/client'
+import type { Subscription } from '../../api/desk'
+import { digits } from '../../api/digits'
+import { refresh } from '../../api/queries'
+import { month, short } from '../../api/times'
+import { useDesk } from '../../frame/desk'
+import { Button } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
+import { Heading } from '../../kit/heading'
+import { Chip, Empty, Failed } from '../../kit/kit'
+import { Loading } from '../../kit/loading'
+import { sentences } from './sentences'
+
+/** All lists and newsletters: how much each sends, how much of it is opened, and the way out of many at once. */
+export function Subscriptions() {
+  const { data, error, refetch } = useQuery({
+    queryKey: ['subscriptions'],
+    queryFn: () => get<Subscription[]>('/subscriptions'),
+    staleTime: 0,
+  })
+  const desk = useDesk()
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+  const [doing, setDoing] = useState('')
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
+  if (!data) return <Loading what={sentences.loading} />
+  const picked = data.filter((s) => chosen.has(s.list))
+  const turn = (list: string) =>
+    setChosen((c) => {
+      const n = new Set(c)
+      if (!n.delete(list)) n.add(list)
+      return n
+    })
+  // One after the other, each with a key of its own: one that fails stops no other.
+  const each = async (of: Subscription[], path: (s: Subscription) => string) => {
+    let failed = 0
+    for (const [i, s] of of.entries()) {
+      setDoing(sentences.leaving(i + 1, of.length))
+      await post(path(s), {}, newKey()).catch(() => failed++)
+    }
+    setDoing('')
+    setChosen(new Set())
+    refresh(['mail', 'rules'])
+    void refetch()
+    return failed
+  }
+  const leave = async () => {
+    const can = picked.filter((s) => s.way === 'request' || s.way === 'mail')
+    const failed = await each(can, (s) => `/conversations/${s.conversation}/leave`)
+    desk.say({ text: sentences.outcome(can.length - failed, failed, picked.length - can.length) })
+  }
+  const never = () => void each(picked, (s) => `/conversations/${s.conversation}/never`)
+  return (
+    <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-6 pb-10 max-[700px]:px-4">
+      <div className="mx-auto max-w-4xl">
+        <Link to="/setup" className="text-ink-500 hover:underline">
+          {sentences.setup}
+        </Link>
+        <Heading>{sentences.subscriptions}</Heading>
+        <p className="mb-3 max-w-xl text-ink-500">{sentences.whatComesFrom}</p>
+        {!data.length && <Empty title={sentences.noLists}>{sentences.listsAppear}</Empty>}
+        {data.length > 0 && (
+          <div
+            className="sticky top-0 z-10 flex min-h-12 flex-wrap items-center gap-2 bg-sand-0 py-1.5"
+            aria-live="polite"
+          >
+            {picked.length ? (
+              <>
+                <b>{sentences.chosen(picked.length)}</b>
+                <Button size="middle" disabled={!!doing} onClick={() => void leave()}>
+                  {sentences.leaveThem}
+                </Button>
+                <Button size="middle" quiet disabled={!!doing} onClick={never}>
+                  {sentences.neverAgain}
+                </Button>
+                <span className="text-ink-500">{doing}</span>
+              </>
+            ) : (
+              <span className="text-ink-500">{sentences.chooseSome}</span>
+            )}
+          </div>
+        )}
+        {data.length > 0 && (
+          <table className="w-full border-collapse" data-testid="subscriptions">
+            <thead>
+              <tr className="border-b-2 border-ink-900 text-left text-[11.5px] font-[650] text-ink-500">
+                <th scope="col" className="w-full pb-1">
+                  {sentences.list}
+                </th>
+                <th scope="col" className="pb-1 pl-5 text-right whitespace-nowrap">
+                  {sentences.aMonth}
+                </th>
+                <th scope="col" className="pb-1 pl-5 whitespace-nowrap max-[700px]:hidden">
+                  {sentences.opened}
+                </th>
+                <th scope="col" className="pb-1 pl-5 whitespace-nowrap max-[700px]:hidden">
+                  {sentences.since}
+                </th>
+                <th scope="col" className="pb-1 pl-5 text-right max-[700px]:hidden">
+                  {sentences.size}
+                </th>
+                <th scope="col" className="pb-1 pl-5 whitespace-nowrap">
+                  {sentences.ways}
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.map((s) => (
+                <Row key={s.list} s={s} on={chosen.has(s.list)} turn={() => turn(s.list)} />
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
+    </div>
+  )
+}
+
+const ways: Record<string, string> = { request: sentences.byRequest, mail: sentences.byMail, page: sentences.onItsPage }
+const sizeOf = (n: number) =>
+  n < 1 << 20 ? sentences.kb(Math.ceil(n / 1024)) : sentences.mb((n / (1 << 20)).toFixed(1))
+
+function Row({ s, on, turn }: { s: Subscription; on: boolean; turn: () => void }) {
+  const name = s.from.name || s.from.address
+  return (
+    <tr className="border-b border-sand-200 align-middle" data-list={s.list}>
+      <td className="max-w-0 py-1.5">
+        <span className="flex items-center gap-2.5">
+          <Checkbox label={sentences.choose(name)} checked={on} onChange={turn} />
+          <Link to={'/c/' + s.conversation} className="min-w-0 hover:underline">
+            <b className="block truncate">{name}</b>
+            <span className="block truncate text-[12px] text-ink-500">{s.list}</span>
+          </Link>
+        </span>
+      </td>
+      <td className="py-1.5 pl-5 text-right tabular-nums">{digits(s.month)}</td>
+      <td className="py-1.5 pl-5 whitespace-nowrap tabular-nums max-[700px]:hidden">
+        {sentences.openedOf(digits(s.opened), digits(s.messages))}
+        {s.answered > 0 && sentences.answered(digits(s.answered))}
+      </td>
+      <td className="py-1.5 pl-5 whitespace-nowrap max-[700px]:hidden">{month(s.since)}</td>
+      <td className="py-1.5 pl-5 text-right whitespace-nowrap tabular-nums max-[700px]:hidden">{sizeOf(s.size)}</td>
+      <td className="py-1.5 pl-5 whitespace-nowrap">
+        {s.stillSent > 0 ? (
+          <Chip tone="late">{sentences.stillSends(s.stillSent)}</Chip>
+        ) : s.leftAt > 0 ? (
+          <Chip>{sentences.left(short(s.leftAt))}</Chip>
+        ) : s.page ? (
+          <a href={s.page} target="_blank" rel="noopener noreferrer nofollow" className="text-accent hover:underline">
+            {sentences.onItsPage}
+          </a>
+        ) : (
+          <span className="text-ink-500">{ways[s.way] ?? sentences.doesNotSay}</span>
+        )}
+      </td>
+    </tr>
+  )
+}
