@@ -19,8 +19,6 @@ func TestShots(t *testing.T) {
 	at := func(name string) string { return filepath.Join(dir, name+".png") }
 	s := demo(t)
 	p := open(t, s.url, 1280, 800)
-	p.button("Open the museum’s inbox")
-	p.shot(at("sign-in"))
 	p.enter()
 	p.choose("Mirela Dossett")
 	p.shot(at("inbox"))
@@ -70,6 +68,13 @@ func TestShots(t *testing.T) {
 		p.see(v.shows)
 		p.shot(at(v.name))
 	}
+	p.command("Go to the rules")
+	p.see("[data-testid=rules]")
+	p.does("New rule")
+	p.see("#rule-words")
+	p.write("from harbour with “permit”: label permits, follow up “Sign and return” fri 10")
+	p.see("[data-testid=proof] li")
+	p.shot(at("rule"))
 	p.visit("/follow-ups")
 	p.does("By stage")
 	p.see("[data-lane] [data-followup]")

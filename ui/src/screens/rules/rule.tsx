@@ -2,6 +2,7 @@ import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { keyed, put, told } from '../../api/client'
+import { digits } from '../../api/digits'
 import type { Decided } from '../../api/gen/journal'
 import type { DidView, RuleView, Written } from '../../api/desk'
 import type { Piece } from '../../api/gen/sorting'
@@ -193,6 +194,11 @@ function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
                 <p key={q}>{q}</p>
               ))}
             </div>
+          )}
+          {!!read?.rule.when.length && words.trim() && (
+            <p className="mt-4 text-[12.5px] text-ink-500 min-[1061px]:hidden">
+              {sentences.inShort(digits(read.proof.count), digits(read.proof.of), digits(read.proof.otherwise))}
+            </p>
           )}
           <Wrong>{wrong}</Wrong>
           <div className="mt-4 flex flex-wrap gap-2">

@@ -51,6 +51,8 @@ export const sentences = {
   strokes: (as: number, otherwise: number, open: number) =>
     `${as} as you decided yourself, ${otherwise} otherwise, ${open} not decided yet`,
   writeOne: 'Say what it is about, and after a colon what is to be done. What it would have done appears here.',
+  inShort: (count: string, of: string, otherwise: string) =>
+    `It would have been about ${count} of your last ${of} messages, ${otherwise} of which you decided otherwise.`,
   nothingTouched: 'It would have been about none of them.',
   open: 'open',
   leaveSuchOut: 'leave such out',
