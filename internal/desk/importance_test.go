@@ -138,6 +138,18 @@ func TestMailOfBeforeTeaches(t *testing.T) {
 	f.sound(t)
 }
 
+// A conversation that cannot be learned from keeps nothing else from being learned.
+func TestLearningGoesOn(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.arrive(t, letter("a@x", "perry@p.example", "Offer"), letter("b@x", "halvard@l.example", "Loan"))
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{1, 2}})
+	f.exec(t, "UPDATE weighed SET worth = 'much' WHERE from_addr = 'perry@p.example'")
+	require.Equal(t, 1, f.model(t, "halvard@l.example")["from:halvard@l.example"].N)
+	f.arrive(t, letter("c@x", "halvard@l.example", "Another"))
+	f.decide(t, inbox.ToBin, decide.Decision{Conversations: []int64{3}})
+	require.Equal(t, 2, f.model(t, "halvard@l.example")["from:halvard@l.example"].N)
+}
+
 // What an earlier program has taken in is weighed and learned from by this one.
 func TestOlderMessagesAreWeighed(t *testing.T) {
 	f := newOffice(t, store.Options{})
@@ -148,6 +160,14 @@ func TestOlderMessagesAreWeighed(t *testing.T) {
 	require.Equal(t, 1, f.model(t, "halvard@l.example")["from:halvard@l.example"].Answered)
 	require.Positive(t, f.by(t, "Could you sign?").Level)
 	f.sound(t)
+
+	// A list that an earlier program did not note is known afterwards.
+	f.arrive(t, f.letter("l@x", "press@letters.example", "Weekly", "List-Id: Weekly <weekly.letters.example>"))
+	f.exec(t, "INSERT INTO unweighed SELECT id FROM messages WHERE list <> ''; UPDATE messages SET list = ''")
+	require.NoError(t, f.Importance.CatchUp(ctx))
+	s, err := f.Rules.Like(ctx, f.who, f.by(t, "Weekly").ID)
+	require.NoError(t, err)
+	require.Contains(t, s.Words, "list weekly.letters.example")
 }
 
 // Whatever is decided and taken back, in any order, what was learned is what a model

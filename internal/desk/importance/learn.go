@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"maps"
 	"slices"
 	"time"
 
@@ -49,43 +50,56 @@ func (d *Desk) Run(ctx context.Context) {
 }
 
 // Learn learns from all that was done since it was called last, box by box. What
-// cannot be learned from is left out, and said.
+// cannot be learned from is left out, and said; it holds up nothing else.
 func (d *Desk) Learn(ctx context.Context) error {
 	for {
-		var boxes []int64
-		left := 0
-		err := d.store.Write(ctx, func(t store.Tx) error {
-			waiting, err := weighing.Weights(t).Unlearned(atOnce)
-			if err != nil || len(waiting) == 0 {
-				return err
-			}
-			left = len(waiting)
-			of, all := map[int64][]int64{}, []int64{}
-			for _, w := range waiting {
-				of[w.BoxID], all = append(of[w.BoxID], w.ConversationID), append(all, w.ConversationID)
-			}
-			delete(of, 0) // it is gone
-			boxes = nil
-			for box, conversations := range of {
-				if _, err := learn(t, box, conversations); err != nil {
-					return err
-				}
-				boxes = append(boxes, box)
-			}
-			return weighing.Weights(t).Learned(all)
+		var waiting []weighing.Waiting
+		err := d.store.Read(ctx, func(t store.Tx) (err error) {
+			waiting, err = weighing.Weights(t).Unlearned(atOnce)
+			return err
 		})
-		if err != nil {
+		if err != nil || len(waiting) == 0 {
 			return err
 		}
-		for _, box := range boxes {
+		of := map[int64][]int64{}
+		for _, w := range waiting {
+			of[w.BoxID] = append(of[w.BoxID], w.ConversationID)
+		}
+		for _, box := range slices.Sorted(maps.Keys(of)) {
+			if err := d.learnOf(ctx, box, of[box]); err != nil {
+				return err
+			}
 			if err := d.anew(ctx, box); err != nil {
 				return err
 			}
 		}
-		if left < atOnce {
-			return nil
-		}
 	}
+}
+
+// learnOf learns from conversations of a box (0: they are gone), together or, where that
+// fails, one by one.
+func (d *Desk) learnOf(ctx context.Context, box int64, conversations []int64) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		if box != 0 {
+			if err := learn(t, box, conversations); err != nil {
+				return err
+			}
+		}
+		return weighing.Weights(t).Learned(conversations)
+	})
+	switch {
+	case err == nil || ctx.Err() != nil:
+		return err
+	case len(conversations) > 1:
+		for _, id := range conversations {
+			if err := d.learnOf(ctx, box, []int64{id}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	slog.Error("nothing is learned of a conversation", "box", box, "conversation", conversations[0], "error", err)
+	return d.store.Write(ctx, func(t store.Tx) error { return weighing.Weights(t).Learned(conversations) })
 }
 
 // anew weighs what is undecided in a box anew, unless that was done lately.
@@ -115,24 +129,23 @@ func (d *Desk) anew(ctx context.Context, box int64) error {
 }
 
 // learn finds what the messages of conversations have turned out to be worth, and
-// puts it in place of what was learned of them before. It gives how many lessons have
-// changed.
-func learn(t store.Tx, box int64, conversations []int64) (changed int, err error) {
+// puts it in place of what was learned of them before.
+func learn(t store.Tx, box int64, conversations []int64) error {
 	told, err := weighing.Weights(t).Told(box, conversations)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	deeds, err := weighing.Weights(t).Deeds(box, conversations)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	person, err := store.People(t).MemberOf(box)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	read, err := weighing.Weights(t).Read(person, conversations)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	add, rows := sorting.Model{}, []weighing.Weighed{}
 	for len(told) > 0 {
@@ -157,9 +170,9 @@ func learn(t store.Tx, box int64, conversations []int64) (changed int, err error
 		told = told[n:]
 	}
 	if err := weighing.Weights(t).SetOutcomes(rows); err != nil {
-		return 0, err
+		return err
 	}
-	return len(rows), weighing.Weights(t).Learn(box, add)
+	return weighing.Weights(t).Learn(box, add)
 }
 
 // answersUpTo is how many messages one answer can be to, the newest.
@@ -233,7 +246,7 @@ func Reweigh(t store.Tx, box int64, now when.Instant) (moved []int64, err error)
 // Correct learns at once from a correction of conversations, weighs what is undecided
 // anew, and says how many others have moved by it.
 func (d *Desk) Correct(t store.Tx, box int64, conversations []int64) (others int, err error) {
-	if _, err := learn(t, box, conversations); err != nil {
+	if err := learn(t, box, conversations); err != nil {
 		return 0, err
 	}
 	moved, err := Reweigh(t, box, d.Journal.Now())
@@ -288,12 +301,12 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 			return err
 		}
 		now := d.Journal.Now()
-		signs := map[int64]intake.Signs{}
+		signs, lists := map[int64]intake.Signs{}, map[int64]string{}
 		for _, m := range rows { // outside of the transaction, each within its time
 			if raw, ok := raws[m.ID]; ok {
 				p := d.intake.Parse(post.Item{Raw: raw})
 				p.Look(when.Week{}, now)
-				signs[m.ID] = p.Signs
+				signs[m.ID], lists[m.ID] = p.Signs, p.Body.List
 			}
 		}
 		err = d.store.Write(ctx, func(t store.Tx) error {
@@ -318,6 +331,9 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 				return err
 			}
 			if err := weighing.Weights(t).Await(in); err != nil {
+				return err
+			}
+			if err := weighing.Weights(t).SetLists(lists); err != nil {
 				return err
 			}
 			return weighing.Weights(t).Caught(ids)

@@ -332,6 +332,19 @@ func (t Weights) Rows(ids []int64) (rows []store.Message, err error) {
 	return rows, err
 }
 
+// SetLists notes of which list messages are, where they are of one.
+func (t Weights) SetLists(lists map[int64]string) error {
+	for id, list := range lists {
+		if list == "" {
+			continue
+		}
+		if err := t.db().Exec("UPDATE messages SET list = ? WHERE id = ?", list, id).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Caught notes that messages were weighed that had come before.
 func (t Weights) Caught(ids []int64) error {
 	return t.db().Exec("DELETE FROM unweighed WHERE message_id IN ?", ids).Error
