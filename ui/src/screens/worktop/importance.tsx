@@ -1,13 +1,22 @@
-import { memo } from 'react'
+import { memo, useEffect, useState } from 'react'
 import type { Slip } from '../../api/desk'
+import { afterPaint } from '../../api/paint'
 import { useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { TextButton } from '../../kit/button'
 import { Gauge } from '../../kit/gauge'
 import { sentences } from './sentences.trays'
 
-/** How important it is, why, and the ways to say otherwise. */
+/** How important it is, why, and the ways to say otherwise; of the next one once that is painted and the hand rests. */
 export function Importance({ slip }: { slip: Slip }) {
+  const [drawn, setDrawn] = useState(slip.id)
+  useEffect(() => {
+    if (drawn !== slip.id) afterPaint(() => setDrawn(slip.id))
+  }, [drawn, slip.id])
+  return drawn === slip.id ? <Weighed slip={slip} /> : <div className="min-h-28" />
+}
+
+function Weighed({ slip }: { slip: Slip }) {
   const { decide } = useDesk()
   const say = (kind: string) => void decide({ kind, conversations: [slip.id] })
   const up = useKey('important')
