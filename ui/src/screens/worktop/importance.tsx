@@ -9,14 +9,18 @@ import { sentences } from './sentences.trays'
 
 /** How important it is, why, and the ways to say otherwise; of the next one once that is painted and the hand rests. */
 export function Importance({ slip }: { slip: Slip }) {
-  const [drawn, setDrawn] = useState(slip.id)
+  const [drawn, setDrawn] = useState(slip)
   useEffect(() => {
-    if (drawn !== slip.id) afterPaint(() => setDrawn(slip.id))
-  }, [drawn, slip.id])
-  return drawn === slip.id ? <Weighed slip={slip} /> : <div className="min-h-28" />
+    if (drawn !== slip) afterPaint(() => setDrawn(slip))
+  }, [drawn, slip])
+  return (
+    <div className={drawn.id === slip.id ? undefined : 'invisible'}>
+      <Weighed slip={drawn} />
+    </div>
+  )
 }
 
-function Weighed({ slip }: { slip: Slip }) {
+const Weighed = memo(function Weighed({ slip }: { slip: Slip }) {
   const { decide } = useDesk()
   const say = (kind: string) => void decide({ kind, conversations: [slip.id] })
   const up = useKey('important')
@@ -46,7 +50,7 @@ function Weighed({ slip }: { slip: Slip }) {
       </p>
     </div>
   )
-}
+})
 
 /** Where slips are a line each: how important the one at the cursor is, and why, and the way to say otherwise. */
 export const WhyImportant = memo(function WhyImportant({ slip }: { slip: Slip }) {
