@@ -109,7 +109,9 @@ func TestRulesWithTheirProof(t *testing.T) {
 	p.visit("/setup")
 	p.presses("a", "^\\s*Rules")
 	p.until("[...document.querySelectorAll('[data-rule]')].some((r) => /seen by a rule[^]*done [1-9]/.test(r.textContent))")
-	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) { return r.Element("[data-rule] a[aria-label*='seen by a rule']") })
+	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) {
+		return r.Element("[data-rule] a[aria-label*='seen by a rule']")
+	})
 	p.see("[data-testid=rule-did] li")
 	p.does("Take all of it back")
 	p.reads("[data-testid=notice]", "Taken back:")
