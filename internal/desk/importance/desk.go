@@ -19,6 +19,7 @@ type Desk struct {
 	intake  *intake.Intake
 	mu      sync.Mutex
 	weighed map[int64]when.Instant // when what is undecided was weighed anew last, by box
+	begun   when.Instant           // since when it runs, where all was weighed by then
 	stirred chan struct{}
 }
 

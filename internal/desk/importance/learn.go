@@ -29,8 +29,13 @@ const (
 
 // Run learns, until the context ends, from what is done.
 func (d *Desk) Run(ctx context.Context) {
-	if err := d.CatchUp(ctx); err != nil && ctx.Err() == nil {
+	switch caught, err := d.CatchUp(ctx); {
+	case err != nil && ctx.Err() == nil:
 		slog.Error("older messages could not be weighed", "error", err)
+	case caught == 0: // a start changes no order
+		d.mu.Lock()
+		d.begun = d.Journal.Now()
+		d.mu.Unlock()
 	}
 	for {
 		if err := d.Learn(ctx); err != nil && ctx.Err() == nil {
@@ -106,7 +111,8 @@ func (d *Desk) learnOf(ctx context.Context, box int64, conversations []int64) er
 func (d *Desk) anew(ctx context.Context, box int64) error {
 	now := d.Journal.Now()
 	d.mu.Lock()
-	due := d.weighed[box] == 0 || now-d.weighed[box] >= again || now < d.weighed[box]
+	last := max(d.weighed[box], d.begun)
+	due := last == 0 || now-last >= again || now < last
 	d.mu.Unlock()
 	if !due {
 		return nil
@@ -272,8 +278,8 @@ func (d *Desk) TakenBack(t store.Tx, s *journal.Step) error {
 }
 
 // CatchUp weighs the messages of the last year that came before they were weighed, and
-// lets what became of them be learned.
-func (d *Desk) CatchUp(ctx context.Context) error {
+// lets what became of them be learned. It says how many they were.
+func (d *Desk) CatchUp(ctx context.Context) (caught int, err error) {
 	for {
 		var ids []int64
 		var rows []store.Message
@@ -298,8 +304,9 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 			return nil
 		})
 		if err != nil || len(ids) == 0 {
-			return err
+			return caught, err
 		}
+		caught += len(ids)
 		now := d.Journal.Now()
 		signs, lists := map[int64]intake.Signs{}, map[int64]string{}
 		for _, m := range rows { // outside of the transaction, each within its time
@@ -339,7 +346,7 @@ func (d *Desk) CatchUp(ctx context.Context) error {
 			return weighing.Weights(t).Caught(ids)
 		})
 		if err != nil {
-			return err
+			return caught, err
 		}
 	}
 }
