@@ -72,6 +72,21 @@ describe('what is going', () => {
     expect([stays(7), stays(8)]).toEqual([true, false])
   })
 
+  it('says when a number that was asked for may be of before a decision', () => {
+    const going = new Going()
+    expect(going.counting()(), 'nothing was decided').toBe(true)
+    const before = going.counting()
+    going.leave([1])
+    expect(before(), 'decided meanwhile').toBe(false)
+    const during = going.counting()
+    expect(during(), 'not answered yet').toBe(false)
+    going.answered([1])
+    expect(during(), 'answered meanwhile').toBe(false)
+    expect(going.counting()(), 'asked for afterwards').toBe(true)
+    going.leave([2])
+    going.refused([2])
+    expect(going.counting()()).toBe(true)
+  })
   it('knows nothing of what was never decided', () => {
     const going = new Going(() => 0)
     going.answered([7])

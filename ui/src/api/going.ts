@@ -80,20 +80,31 @@ const place = (order: string[], key: string) => (order.includes(key) ? order.ind
 export class Going {
   private left = new Map<number, number>() // until when an answer may still hold it; Infinity before the program has answered
 
+  private changes = 0
+
   constructor(private now: () => number = () => performance.now()) {}
 
   leave(ids: number[]) {
+    this.changes++
     for (const id of ids) this.left.set(id, Infinity)
   }
 
   /** The program has taken the decision: lists asked for from now on are right. */
   answered(ids: number[]) {
+    this.changes++
     for (const id of ids) if (this.left.has(id)) this.left.set(id, this.now())
   }
 
   /** The program has refused it: they are there as before. */
   refused(ids: number[]) {
+    this.changes++
     for (const id of ids) this.left.delete(id)
+  }
+
+  /** When a number is asked for: says, once it has come, whether nothing was decided or answered meanwhile, or is waited for. */
+  counting(): () => boolean {
+    const asked = this.changes
+    return () => asked === this.changes && ![...this.left.values()].includes(Infinity)
   }
 
   /** When a list is asked for: says, once it has come, which of its conversations stay. */

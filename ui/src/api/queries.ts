@@ -173,7 +173,14 @@ export const useMessage = (id: number, enabled: boolean, all: boolean) =>
     enabled,
   })
 
-const dayline = { queryKey: ['dayline'], queryFn: () => get<Dayline>('/dayline'), refetchInterval: 60_000 }
+// While decisions are on their way what is shown as left is right, and what was asked for meanwhile may not be.
+const readDayline = async () => {
+  const right = going.inbox.counting()
+  const line = await get<Dayline>('/dayline')
+  const shown = client.getQueryData<Dayline>(['dayline'])
+  return shown && !right() ? { ...line, left: shown.left } : line
+}
+const dayline = { queryKey: ['dayline'], queryFn: readDayline, refetchInterval: 60_000 }
 export const useDayline = () => useQuery(dayline)
 /** How many are left to decide. */
 export const useLeft = () => useQuery({ ...dayline, select: (d) => d.left }).data
