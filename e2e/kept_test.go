@@ -437,6 +437,7 @@ func TestWhatTypingCosts(t *testing.T) {
 	p.answering()
 	p.letters("Dear")
 	p.reads("[data-testid=kept]", "Saved ")
+	p.until("performance.getEntriesByType('resource').some((e) => e.name.includes('/conversations?'))") // what is fetched ahead as the inbox opens
 	before, begun := len(l.since(0)), time.Now()
 	p.letters(" all, the crate will be with you on Thursday, before noon.")
 	p.stored()
