@@ -149,9 +149,14 @@ type reader struct {
 }
 
 // ReadRule reads a rule in words. What is not understood is said, and the rest is read
-// all the same.
+// all the same. One that is too long is not read.
 func ReadRule(text string, k Known) Reading {
 	r := &reader{known: k, side: SideWhen, out: Reading{Pieces: []Piece{}, Rule: Rule{Words: strings.TrimSpace(text), When: []search.Query{}, Except: []search.Query{}, Then: []inbox.ComboStep{}, Mode: On}}}
+	if len(text) > maxRuleWords {
+		r.out.Rule.Words = ""
+		r.doubt("That is too long for one rule: make two of it.")
+		return r.out
+	}
 	about, done, at := halves(text)
 	r.words = wordsOf(about, 0)
 	for r.i < len(r.words) {
