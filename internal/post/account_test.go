@@ -138,11 +138,20 @@ func silent(t *testing.T, says string) post.Network {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = l.Close() })
 	go func() {
+		// A connection nobody holds is closed by the garbage collector, which
+		// would be an answer: each is held until the test is over.
+		var held []net.Conn
+		defer func() {
+			for _, c := range held {
+				_ = c.Close()
+			}
+		}()
 		for {
 			c, err := l.Accept()
 			if err != nil {
 				return
 			}
+			held = append(held, c)
 			_, _ = io.WriteString(c, says)
 		}
 	}()
