@@ -85,7 +85,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 11; n++ {
+	for n := 1; n <= 12; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -103,7 +103,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 11; n++ {
+	for n := 1; n <= 12; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
