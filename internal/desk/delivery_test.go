@@ -557,7 +557,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 	blank := delivery.Plan{Name: "Drawn", People: make([]delivery.Day, 7), Machines: make([]delivery.Day, 7)}
 	v, err := f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: blank, Line: "mon–fri 14"})
 	require.NoError(t, err)
-	require.Equal(t, "14:00", v.Texts[0][2])
+	require.Equal(t, "14:00", v.Texts["people"][2])
 	require.Len(t, v.Coming, 5)
 	require.Equal(t, 5, v.Weeks)
 	require.InDelta(t, 1, v.Coming[0].Expected.Mean, 0.01)
@@ -566,7 +566,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 	tuesday := 2
 	v, err = f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: v.Plan, Day: &tuesday, Text: "open 8–20"})
 	require.NoError(t, err)
-	require.Equal(t, "open 8:00–20:00", v.Texts[0][2])
+	require.Equal(t, "open 8:00–20:00", v.Texts["people"][2])
 	_, err = f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: blank, Line: "whenever"})
 	require.ErrorContains(t, err, "write times such as")
 	few := newOffice(t, store.Options{})

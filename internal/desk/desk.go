@@ -85,6 +85,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Choices = choices.New(s, j)
 	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j)
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
+	d.Intake.Coming = d.Rules.Ahead
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
@@ -19,6 +20,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/store"
 )
 
@@ -31,6 +33,7 @@ type matter struct {
 	at                              when.Instant
 	unread, starred, flagged, files bool
 	label                           int64 // 0: none
+	stream                          string
 	size                            int
 }
 
@@ -41,7 +44,7 @@ func (m matter) matches(q search.Query, below map[int64]int64) bool {
 	return (q.Words == "" || m.word == q.Words) && (q.From == "" || m.from == q.From) && (q.Account == "" || m.account == q.Account) &&
 		(q.Label == 0 || labelled) && (q.Kind == "" || m.kind == q.Kind) && (q.Reach == "" || m.reach == q.Reach) &&
 		(!q.Unread || m.unread) && (!q.Starred || m.starred) && (!q.Unstarred || !m.starred) && (!q.Flagged || m.flagged) && (!q.Files || m.files) &&
-		(q.Before == 0 || m.at < q.Before)
+		(q.Before == 0 || m.at < q.Before) && (q.Stream == "" || m.stream == q.Stream)
 }
 
 func (m matter) key(by inbox.Grouping) string {
@@ -52,6 +55,8 @@ func (m matter) key(by inbox.Grouping) string {
 		return string(m.kind)
 	case inbox.ByAccount:
 		return m.account
+	case inbox.ByStream:
+		return m.stream
 	case inbox.BySubject:
 		return "matter " + m.word
 	case inbox.ByImportance:
@@ -126,6 +131,9 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 		if m.files = i%4 == 0; m.files {
 			more = append(more, "Content-Type: application/pdf; name=a.pdf", "Content-Disposition: attachment; filename=a.pdf")
 		}
+		if m.stream = "people"; m.kind.Machine() || m.kind == mail.List {
+			m.stream = "machines"
+		}
 		raw := note(fmt.Sprintf("%d@x", i), m.from, to, "Matter "+m.word, m.at.Time(), more...) + strings.Repeat("x", i*13%37)
 		m.size = len(raw)
 		f.take(t, raw)
@@ -143,11 +151,15 @@ func TestTheInboxAgainstItsMeaning(t *testing.T) {
 			m.label = []int64{top.ID, leg.ID}[i%2]
 			f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{m.id}, Add: []int64{m.label}})
 		}
+		if i%9 == 2 {
+			m.stream = []string{"people", "machines"}[i%2]
+			f.teach(t, m.id, delivery.Stream(m.stream), rules.ThisOne, "")
+		}
 		matters = append(matters, m)
 	}
 	rapid.Check(t, func(rt *rapid.T) {
 		flag := func(name string) bool { return rapid.IntRange(0, 4).Draw(rt, name) == 0 }
-		q := search.Query{Unread: flag("unread"), Starred: flag("starred"), Flagged: flag("flagged"), Files: flag("files"),
+		q := search.Query{Unread: flag("unread"), Starred: flag("starred"), Flagged: flag("flagged"), Files: flag("files"), Stream: rapid.SampledFrom([]string{"", "", "people", "machines"}).Draw(rt, "stream"),
 			Words: rapid.SampledFrom([]string{"", "", "", "lorry"}).Draw(rt, "words"), From: rapid.SampledFrom([]string{"", "", "", "w3@x.example"}).Draw(rt, "from"),
 			Kind: rapid.SampledFrom([]mail.Kind{"", "", mail.Person, mail.List}).Draw(rt, "kind"), Reach: rapid.SampledFrom([]mail.Reach{"", "", mail.Alone, mail.Copied}).Draw(rt, "reach"),
 			Account: rapid.SampledFrom([]string{"", "", "", me}).Draw(rt, "account"), Label: rapid.SampledFrom([]int64{0, 0, top.ID, leg.ID}).Draw(rt, "label")}

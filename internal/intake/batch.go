@@ -1,8 +1,10 @@
 package intake
 
 import (
+	"cmp"
 	"context"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -10,6 +12,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
@@ -17,6 +20,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/weighing"
 )
 
@@ -33,7 +37,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		tally, notice = Tally{Read: len(batch)}, journal.Notice{}
-		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}}
+		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}, ruled: s.Coming}
 		if err := b.load(batch); err != nil {
 			return err
 		}
@@ -241,7 +245,10 @@ type batcher struct {
 	model      sorting.Model      // what was learned of the senders of the batch
 	working    map[string]bool    // those with whom there is an open project
 	weighed    []weighing.Weighed
-	twins      map[int]twin // of messages of the batch whose Message-ID another message has
+	ruled      func(store.Tx, int64) ([]sorting.Rule, error)
+	rules      []sorting.Rule  // that say something of what comes before it is in view
+	familiar   map[string]bool // from whom something had come before, while there are such rules
+	twins      map[int]twin    // of messages of the batch whose Message-ID another message has
 	nextC      int64
 	nextM      int64
 	out        store.Batch
@@ -285,6 +292,16 @@ func (b *batcher) load(batch []Parsed) (err error) {
 	b.bases, b.people, b.held = map[string]int64{}, map[string]*store.Correspondent{}, map[int64]bool{}
 	if err := b.fetch(found); err != nil {
 		return err
+	}
+	if b.gated && b.ruled != nil {
+		if b.rules, err = b.ruled(b.t, b.box); err != nil {
+			return err
+		}
+		if len(b.rules) > 0 {
+			if b.familiar, err = ruling.Rules(b.t).Known(b.box, from); err != nil {
+				return err
+			}
+		}
 	}
 	if b.gated {
 		if b.wrote, err = store.HeldMail(b.t).Written(b.box, from); err != nil {
@@ -389,15 +406,18 @@ func (b *batcher) add(i int, p Parsed) error {
 		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language, List: m.List,
 	}
 	b.weigh(msg, p.Signs, row.OwnLast && row.LastAt <= at)
-	v := b.judge(m, row, own, important(msg))
+	words := Words(m)
+	said := b.coming(msg, row, words)
+	msg.Stream = said.Stream
+	v := b.judge(m, row, own, important(msg), said)
 	if msg.Through = v.Entry; !v.In {
-		msg.Held = delivery.StreamOf(m.Kind)
+		msg.Held = streamOf(msg)
 	}
 	b.out.Messages = append(b.out.Messages, msg)
 	b.references[msg.ID] = m.References
 	b.nextM++
 	b.out.Originals = append(b.out.Originals, p.item.Raw)
-	b.out.Words = append(b.out.Words, Words(m))
+	b.out.Words = append(b.out.Words, words)
 
 	place := b.o.Place
 	if place == "" {
@@ -452,14 +472,40 @@ func (b *batcher) toMe(m *store.Message, text string) bool {
 // reasons are why a conversation is in the inbox, by why its message came in.
 var reasons = map[delivery.Why]inbox.Reason{delivery.WhyRound: inbox.WithRound, delivery.WhyThrough: inbox.Through}
 
-// judge says whether a message comes in, and notes whom to tell if it does not.
-func (b *batcher) judge(m mail.Message, row *store.Conversation, own, important bool) delivery.Verdict {
+// streamOf is the stream in which a message comes.
+func streamOf(m *store.Message) delivery.Stream { return cmp.Or(m.Stream, delivery.StreamOf(m.Kind)) }
+
+// coming is what is said of a message before it is in view: by the user, of its
+// conversation, and else by rules.
+func (b *batcher) coming(m *store.Message, row *store.Conversation, words store.Words) (c sorting.Coming) {
+	if !b.gated || m.Own {
+		return c
+	}
+	if len(b.rules) > 0 {
+		about := ruling.MessageOf(*m, b.own, b.now.In(b.week.Location()))
+		about.Answers, about.Stranger = row.OwnLast && row.LastAt <= m.Date, !b.familiar[m.FromAddr]
+		about.Says = search.Saying(words.Subject, words.People, words.Body)
+		c = sorting.ComingIn(b.rules, about, b.gate)
+		b.familiar[m.FromAddr] = true
+	}
+	if kept := delivery.Stream(row.Stream); row.Kept && b.gate.Known(kept) {
+		c.Stream = kept
+	}
+	return c
+}
+
+// judge says whether a message comes in of which that was said, and notes whom to tell
+// if it does not.
+func (b *batcher) judge(m mail.Message, row *store.Conversation, own, important bool, said sorting.Coming) delivery.Verdict {
 	if !b.gated || own || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
-	l := delivery.Arriving{Stream: delivery.StreamOf(m.Kind), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
+	l := delivery.Arriving{Stream: cmp.Or(said.Stream, delivery.StreamOf(m.Kind)), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
 		Waited: (row.OwnLast || waits) && !m.Kind.Machine(), Important: important || row.Said == inbox.Important}
+	if said.Through != 0 {
+		l.Ruled = ByRule(said.Through)
+	}
 	named := mail.Address{}
 	for _, a := range slices.Concat(m.To, m.Cc) {
 		l.To = append(l.To, a.Address)
@@ -475,6 +521,9 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own, important 
 	}
 	return v
 }
+
+// ByRule is what is noted as the entry that let a message through where a rule did.
+func ByRule(rule int64) string { return "rule:" + strconv.FormatInt(rule, 10) }
 
 // undelivered says that a message reports that one of the user's did not reach
 // somebody, and never will.

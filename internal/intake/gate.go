@@ -3,6 +3,7 @@ package intake
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -76,10 +77,7 @@ func (k Gate) due() (all CameIn, err error) {
 		ids []int64
 	}
 	var groups []group
-	for _, stream := range delivery.Streams {
-		if heaps[stream].Messages == 0 {
-			continue
-		}
+	for _, stream := range slices.Sorted(maps.Keys(heaps)) { // also one that has been deleted since
 		last := s.Last(stream, heaps[stream].Oldest, k.Now, loc)
 		if last.At == 0 {
 			continue

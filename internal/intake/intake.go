@@ -16,6 +16,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -33,6 +34,9 @@ type Intake struct {
 	Ahead func(ctx context.Context, box int64, messageIDs []string) error
 
 	Sort Sort
+	// Coming gives the rules of a box that say something of messages before those are in
+	// view (sorting.Ahead); nil: none do.
+	Coming func(t store.Tx, box int64) ([]sorting.Rule, error)
 
 	store   *store.Store
 	journal *journal.Journal

@@ -163,7 +163,7 @@ func (b *batcher) merge(from, into int64) error {
 		a.FirstAt, a.Size = min(a.FirstAt, c.FirstAt), a.Size+c.Size
 	}
 	a.SetPosition(after.Position)
-	a.Title, a.Note, a.Labels, a.Said, a.Silent = after.Title, after.Note, after.Labels, after.Said, after.Silent
+	a.Title, a.Note, a.Labels, a.Said, a.Silent, a.Stream, a.Kept = after.Title, after.Note, after.Labels, after.Said, after.Silent, after.Stream, after.Kept
 	if c.LastAt > a.LastAt {
 		a.LastAt, a.FromName, a.FromAddr, a.OwnLast, a.Kind = c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Kind
 		a.Account, a.Reach, a.Rank, a.Begins, a.Importance, a.Because = c.Account, c.Reach, c.Rank, c.Begins, c.Importance, c.Because

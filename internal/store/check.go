@@ -20,7 +20,7 @@ var rules = []struct{ query, sentence string }{
 	{"SELECT COUNT(*) FROM things t WHERE kind = 'remind-event' AND NOT EXISTS (SELECT 1 FROM events e WHERE e.uid = t.follow_up)", "%d reminders on the agenda are of events that do not exist."},
 	{"SELECT COUNT(*) FROM conversations c WHERE place = 'held' AND snoozed_at = 0 AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = c.id AND m.held <> '')", "%d conversations are held with nothing in them that is."},
 	{"SELECT COUNT(*) FROM messages m JOIN conversations c ON c.id = m.conversation_id WHERE c.place = 'held' AND c.snoozed_at = 0 AND m.held = '' AND NOT m.own", "%d messages that are in lie in conversations that are held."},
-	{"SELECT COUNT(*) FROM messages WHERE held NOT IN ('', 'people', 'machines')", "%d messages are held in no stream."},
+	{"SELECT COUNT(*) FROM messages WHERE held NOT IN ('', CASE WHEN stream <> '' THEN stream WHEN kind IN ('list', 'notice', 'receipt') THEN 'machines' ELSE 'people' END)", "%d messages are held in another stream than theirs."},
 	{"SELECT COUNT(*) FROM copies k WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = k.message_id)", "%d places on a server are of messages that do not exist."},
 	{"SELECT COUNT(*) FROM copies k WHERE NOT EXISTS (SELECT 1 FROM folders f WHERE f.id = k.folder_id)", "%d places on a server are in folders that do not exist."},
 	{"SELECT COUNT(*) FROM errands e WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = e.conversation_id AND c.merged_to = 0)", "%d decisions to be carried to a server are about conversations that do not exist."},

@@ -52,6 +52,8 @@ type Conversation struct {
 	Because    string     // why; sorting.Reasons, as they are written
 	Said       inbox.Kind // what the reader has said of it
 	Silent     bool       // inbox.Conversation.Silent
+	Stream     string     // inbox.Conversation.Stream
+	Kept       bool       // inbox.Conversation.Kept
 }
 
 // Mark is what is personal about a conversation.
@@ -273,7 +275,7 @@ func (t Conversations) Names(box int64, ids []int64) (map[int64]Conversation, er
 
 // State is what decisions change about the conversation, with its mark.
 func (c Conversation) State(m Mark) inbox.Conversation {
-	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels, Said: c.Said, Silent: c.Silent}
+	return inbox.Conversation{ID: c.ID, Position: c.Position(), Unread: m.Unread, Starred: m.Starred, Looks: m.Looks, Title: c.Title, Note: c.Note, Labels: c.Labels, Said: c.Said, Silent: c.Silent, Stream: c.Stream, Kept: c.Kept}
 }
 
 // Position reads the inbox.Position out of the row.

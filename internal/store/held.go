@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"encoding/json"
 	"slices"
 
@@ -167,7 +168,7 @@ func (t HeldMail) HoldAgain(box int64, ids []int64, e Entry) (out []int64, err e
 		}
 	}
 	args := map[string]any{"ids": asJSON(ids), "box": box, "entry": e.ID, "at": e.At, "machines": machines}
-	err = t.db.Exec(`UPDATE messages SET held = CASE WHEN kind IN @machines THEN 'machines' ELSE 'people' END
+	err = t.db.Exec(`UPDATE messages SET held = CASE WHEN stream <> '' THEN stream WHEN kind IN @machines THEN 'machines' ELSE 'people' END
 		WHERE let_in = @entry AND let_in > 0 AND +box_id = @box AND +conversation_id IN (SELECT value FROM json_each(@ids))`, args).Error
 	if err != nil {
 		return nil, err
@@ -230,13 +231,14 @@ func (t HeldMail) HeldMatching(box int64, words []string, address string, n int)
 // order.
 func (t HeldMail) Arrivals(box int64, from, to when.Instant) (delivery.Arrived, error) {
 	var rows []struct {
-		Date when.Instant
-		Kind mail.Kind
+		Date   when.Instant
+		Kind   mail.Kind
+		Stream delivery.Stream
 	}
-	err := t.db.Model(&Message{}).Select("date", "kind").Where("box_id = ? AND NOT own AND date >= ? AND date < ?", box, from, to).Order("date").Scan(&rows).Error
+	err := t.db.Model(&Message{}).Select("date", "kind", "stream").Where("box_id = ? AND NOT own AND date >= ? AND date < ?", box, from, to).Order("date").Scan(&rows).Error
 	out := delivery.Arrived{}
 	for _, r := range rows {
-		s := delivery.StreamOf(r.Kind)
+		s := cmp.Or(r.Stream, delivery.StreamOf(r.Kind))
 		out[s] = append(out[s], r.Date)
 	}
 	return out, err

@@ -46,6 +46,7 @@ type Message struct {
 	OriginalID     int64         // the message, of another box, with which its original is kept; 0: this one
 
 	Held    delivery.Stream // its stream while it is held; then it shows nowhere
+	Stream  delivery.Stream // in which it came, where a rule or the user said so; else that of its kind
 	Through string          // the ID of the entry that let it through, if one did
 	LetIn   int64           // the entry of the journal with which it came in after it had been held
 }

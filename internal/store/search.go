@@ -31,10 +31,10 @@ type Cursor struct {
 
 // conversationColumns are the columns of a conversation c, in the order in which
 // fields gives where they go.
-const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins, c.importance, c.because, c.said, c.silent"
+const conversationColumns = "c.id, c.box_id, c.place, c.reason, c.since, c.snoozed_at, c.return_at, c.return_local, c.return_zone, c.until, c.site, c.round, c.title, c.note, c.labels, c.subject, c.base, c.last_at, c.first_at, c.messages, c.files, c.kind, c.from_name, c.from_addr, c.own_last, c.merged_to, c.apart, c.account, c.reach, c.rank, c.size, c.begins, c.importance, c.because, c.said, c.silent, c.stream, c.kept"
 
 func (c *Conversation) fields() []any {
-	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins, &c.Importance, &c.Because, &c.Said, &c.Silent}
+	return []any{&c.ID, &c.BoxID, &c.Place, &c.Reason, &c.Since, &c.SnoozedAt, &c.ReturnAt, &c.ReturnLocal, &c.ReturnZone, &c.Until, &c.Site, &c.Round, &c.Title, &c.Note, &c.Labels, &c.Subject, &c.Base, &c.LastAt, &c.FirstAt, &c.Messages, &c.Files, &c.Kind, &c.FromName, &c.FromAddr, &c.OwnLast, &c.MergedTo, &c.Apart, &c.Account, &c.Reach, &c.Rank, &c.Size, &c.Begins, &c.Importance, &c.Because, &c.Said, &c.Silent, &c.Stream, &c.Kept}
 }
 
 const rowColumns = conversationColumns + ", COALESCE(m.unread, 0) unread, COALESCE(m.starred, 0) starred, COALESCE(m.looks, 0) looks"
@@ -98,6 +98,7 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		{q.Level == search.High, "c.importance >= ?", 800},
 		{q.Level == search.Middle, "c.importance BETWEEN ? AND 799", 400},
 		{q.Level == search.Low, "c.importance < ?", 400},
+		{q.Stream != "", inStream + " = ?", q.Stream},
 		{q.Larger > 0, "c.size > ?", q.Larger},
 		{q.List != "", theirs + " AND x.list = ?)", q.List},
 		{q.Language != "", theirs + " AND x.language = ?)", q.Language},
@@ -135,6 +136,9 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 	}
 	return db
 }
+
+// inStream is the stream of a conversation, delivery.StreamOf where nothing was said.
+const inStream = "CASE WHEN c.stream <> '' THEN c.stream WHEN c.kind IN ('list', 'notice', 'receipt') THEN 'machines' ELSE 'people' END"
 
 // theirs begins what is asked of a message in view by somebody else.
 const theirs = "EXISTS (SELECT 1 FROM messages x WHERE x.conversation_id = c.id AND x.held = '' AND NOT +x.own"
@@ -246,6 +250,7 @@ var groupColumns = map[inbox.Grouping]struct{ column, name string }{
 	inbox.ByAccount: {"c.account", "''"},
 
 	inbox.ByImportance: {"CASE WHEN c.importance >= 800 THEN 'high' WHEN c.importance >= 400 THEN 'middle' ELSE 'low' END", "''"},
+	inbox.ByStream:     {inStream, "''"},
 }
 
 // GroupBy gives the conversations that match q by sender, subject, kind or

@@ -138,7 +138,8 @@ func (t Conversations) putConversations(box, person int64, changes []inbox.Chang
 	statements := []string{
 		`UPDATE conversations SET place = j.value->>'place', reason = j.value->>'reason', since = j.value->>'since', snoozed_at = j.value->>'snoozedAt',
 			return_at = j.value->>'$.return.at', return_local = j.value->>'local', return_zone = j.value->>'zone', until = j.value->>'until', site = j.value->>'site', round = COALESCE(j.value->>'round', 0),
-			title = COALESCE(j.value->>'title', ''), note = COALESCE(j.value->>'note', ''), labels = COALESCE(j.value->>'labels', ''), said = COALESCE(j.value->>'said', ''), silent = COALESCE(j.value->>'silent', 0)
+			title = COALESCE(j.value->>'title', ''), note = COALESCE(j.value->>'note', ''), labels = COALESCE(j.value->>'labels', ''), said = COALESCE(j.value->>'said', ''), silent = COALESCE(j.value->>'silent', 0),
+			stream = COALESCE(j.value->>'stream', ''), kept = COALESCE(j.value->>'kept', 0)
 			FROM json_each(@all) j WHERE conversations.id = j.value->>'id'`,
 		`INSERT INTO marks(person_id, conversation_id, unread, starred, looks)
 			SELECT @person, value->>'id', value->>'unread', value->>'starred', value->>'looks' FROM json_each(@all) WHERE true

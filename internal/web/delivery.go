@@ -33,6 +33,13 @@ func (s *server) delivery(in *gin.RouterGroup) {
 	in.POST("/delivery/plans/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
 		return Done{}, s.d.Delivery.DropPlan(c.Request.Context(), w, c.Param("id"))
 	}))
+	in.PUT("/delivery/streams", post(s, func(c *gin.Context, w identity.Who, key string, v deliveries.NewStream) (Made, error) {
+		id, err := s.d.Delivery.PutStream(c.Request.Context(), w, key, v)
+		return Made{ID: id}, err
+	}))
+	in.POST("/delivery/streams/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+		return Done{}, s.d.Delivery.DropStream(c.Request.Context(), w, delivery.Stream(c.Param("id")))
+	}))
 	in.PUT("/delivery/through", post(s, func(c *gin.Context, w identity.Who, _ string, v delivery.Exception) (Done, error) {
 		return Done{}, s.d.Delivery.LetPass(c.Request.Context(), w, v)
 	}))

@@ -40,7 +40,7 @@ func TestDeliveryOverHTTP(t *testing.T) {
 	require.Contains(t, text, `"field":"line"`)
 	code, _ = ask("POST", "/delivery/preview", deliveries.PlanDraft{Plan: shut, Line: "mon quiet after 18"}, &preview)
 	require.Equal(t, 200, code)
-	require.Equal(t, "open, quiet 18:00–24:00", preview.Texts[0][1])
+	require.Equal(t, "open, quiet 18:00–24:00", preview.Texts["people"][1])
 
 	use := func(p delivery.Plan) (int, string) {
 		return ask("PUT", "/delivery/plans", map[string]any{"plan": p, "use": true}, nil)

@@ -138,6 +138,12 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "PUT", "/rules", object{"words": "newsletters: archive", "mode": "on"}, "Saved.")
 	with(200, "GET", "/rules", nil, `"called":"newsletters: archive"`)
 	with(404, "POST", "/conversations/99/never", object{}, "")
+	with(200, "GET", "/conversations/1/streams", nil, `"scope":"one"`)
+	with(404, "GET", "/conversations/99/streams", nil, "")
+	with(200, "POST", "/conversations/1/stream", object{"stream": "machines", "scope": "one"}, "newsletters and notices")
+	with(200, "GET", "/lessons", nil, `"kept":[{`)
+	with(200, "POST", "/conversations/1/stream/forget", object{}, "Removed")
+	with(422, "POST", "/conversations/1/stream", object{"stream": "none", "scope": "one"}, "has been deleted")
 	with(200, "POST", "/rules/order", object{"ids": []int{1}}, "")
 	with(200, "GET", "/rules/1/did", nil, "[]")
 	with(200, "POST", "/rules/1/undo", object{}, "nothing left to take back")
@@ -213,6 +219,10 @@ func TestEveryRouteAnswers(t *testing.T) {
 	var put struct{ ID string }
 	require.NoError(t, json.Unmarshal([]byte(call(200, "PUT", "/delivery/plans", object{"plan": plan, "use": true})), &put))
 	call(422, "POST", "/delivery/plans/"+put.ID+"/drop", object{})
+	call(422, "PUT", "/delivery/streams", object{"name": "", "along": "people"})
+	var stream struct{ ID string }
+	require.NoError(t, json.Unmarshal([]byte(call(200, "PUT", "/delivery/streams", object{"name": "Choir", "along": "people"})), &stream))
+	call(200, "POST", "/delivery/streams/"+stream.ID+"/drop", object{})
 	call(200, "POST", "/delivery/use", object{"plan": ""})
 	call(200, "POST", "/delivery/plans/"+put.ID+"/drop", object{})
 	call(200, "PUT", "/delivery/through", object{"id": "g", "by": "sender", "value": "jonas@x.example"})

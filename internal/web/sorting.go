@@ -17,6 +17,19 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	in.GET("/learned", get(s, func(c *gin.Context, w identity.Who) (importance.Learned, error) {
 		return s.d.Importance.Learned(c.Request.Context(), w)
 	}))
+	in.GET("/lessons", get(s, func(c *gin.Context, w identity.Who) (rules.LessonsView, error) {
+		return s.d.Rules.Lessons(c.Request.Context(), w)
+	}))
+	in.GET("/conversations/:id/streams", get(s, func(c *gin.Context, w identity.Who) (rules.MoveView, error) {
+		return s.d.Rules.Moving(c.Request.Context(), w, rules.Moving{Conversation: id(c, "id"), Words: c.Query("words")})
+	}))
+	in.POST("/conversations/:id/stream", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Taught) (journal.Decided, error) {
+		v.Conversation = id(c, "id")
+		return s.d.Rules.Teach(c.Request.Context(), w, key, v)
+	}))
+	in.POST("/conversations/:id/stream/forget", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
+		return s.d.Rules.Forget(c.Request.Context(), w, key, id(c, "id"))
+	}))
 	in.GET("/subscriptions", get(s, func(c *gin.Context, w identity.Who) ([]subscriptions.Subscription, error) {
 		return s.d.Lists.All(c.Request.Context(), w)
 	}))

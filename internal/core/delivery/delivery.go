@@ -1,5 +1,4 @@
-// Package delivery knows when mail comes in: a weekly plan for each of two
-// streams, holding and opening by hand, what is let through whatever the plan
+// Package delivery knows when mail comes in: a weekly plan for each stream, holding and opening by hand, what is let through whatever the plan
 // says, and who hears of it. Times of a plan are minutes after midnight on the
 // clocks of the user's zone, which is passed in, as the present is.
 package delivery
@@ -8,32 +7,8 @@ import (
 	"slices"
 	"time"
 
-	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 )
-
-// Stream is one of the two kinds of mail that have plans of their own.
-type Stream string
-
-// The streams.
-const (
-	StreamPeople   Stream = "people"   // written by people, for this reader
-	StreamMachines Stream = "machines" // newsletters, notices, receipts
-)
-
-// Streams lists them.
-var Streams = []Stream{StreamPeople, StreamMachines}
-
-// StreamOf is the stream of messages of the kind k. Invitations and reports
-// that something could not be delivered come with the mail of people: they are
-// about what people wrote.
-func StreamOf(k mail.Kind) Stream {
-	switch k {
-	case mail.List, mail.Notice, mail.Receipt:
-		return StreamMachines
-	}
-	return StreamPeople
-}
 
 // EndOfDay is the last minute a span can end before: midnight.
 const EndOfDay = 24 * 60
@@ -62,23 +37,16 @@ type Day struct {
 	Rounds []int   `json:"rounds"` // minutes after midnight
 }
 
-// Plan is a week of deliveries with a name. Both streams have seven days, from
-// Sunday on as time.Weekday counts them.
+// Plan is a week of deliveries with a name. Each stream has seven days, from Sunday on
+// as time.Weekday counts them; those of the user's own only where some are drawn.
 type Plan struct {
-	ID       string `json:"id"`
-	Name     string `json:"name"`
-	People   []Day  `json:"people"`
-	Machines []Day  `json:"machines"`
-	Answer   string `json:"answer"`  // what senders hear, with blanks; empty: nothing
-	Contact  string `json:"contact"` // for its blank
-}
-
-// Days are the days of a stream.
-func (p Plan) Days(s Stream) []Day {
-	if s == StreamMachines {
-		return p.Machines
-	}
-	return p.People
+	ID       string           `json:"id"`
+	Name     string           `json:"name"`
+	People   []Day            `json:"people"`
+	Machines []Day            `json:"machines"`
+	Own      map[Stream][]Day `json:"own,omitempty" tstype:"{ [stream: string]: Day[] }"`
+	Answer   string           `json:"answer"`  // what senders hear, with blanks; empty: nothing
+	Contact  string           `json:"contact"` // for its blank
 }
 
 // Mode is what the user does by hand.
@@ -109,12 +77,21 @@ func (h Hand) at(t when.Instant) Mode {
 	return ModePlan
 }
 
+// OwnStream is a stream of the user's own. Under a plan that draws no days for it, it
+// comes in with the stream it goes along with.
+type OwnStream struct {
+	ID    Stream `json:"id"`
+	Name  string `json:"name"`
+	Along Stream `json:"along"` // people or machines
+}
+
 // Settings are all that decides when mail comes in, and what the user hears
 // about it.
 type Settings struct {
 	On        string       `json:"on"`    // the ID of the plan in force; empty: mail comes in as it is sent
 	Since     when.Instant `json:"since"` // since when it is
 	Plans     []Plan       `json:"plans"`
+	Own       []OwnStream  `json:"own,omitempty"` // streams
 	Hand      Hand         `json:"hand"`
 	Through   []Exception  `json:"through"`
 	Counted   bool         `json:"counted"`   // the number of what is held is shown
@@ -173,7 +150,7 @@ type Course struct {
 func (s Settings) Course(stream Stream, from, to when.Instant, loc *time.Location) Course {
 	var days []Day
 	if p := s.Plan(); p != nil {
-		days = p.Days(stream)
+		days = s.Days(*p, stream)
 	}
 	c := courseOf(days, from, to, loc)
 	return c.byHand(s.Hand)
@@ -454,6 +431,9 @@ func (s Settings) Judge(m Arriving, t when.Instant, loc *time.Location) Verdict 
 	case len(c.Rounds) > 0:
 		return Verdict{In: true, At: t, Why: WhyRound}
 	}
+	if m.Ruled != "" {
+		return Verdict{In: true, At: t, Why: WhyThrough, Entry: m.Ruled}
+	}
 	if e := s.lets(m, t); e != nil {
 		return Verdict{In: true, At: t, Why: WhyThrough, Entry: e.ID}
 	}
@@ -504,7 +484,7 @@ func (s Settings) Changes(t when.Instant, loc *time.Location) (at when.Instant) 
 	if s.Hand.Mode != ModePlan && !s.Hand.Until.IsZero() {
 		sooner(s.Hand.Until.At)
 	}
-	for _, stream := range Streams {
+	for _, stream := range s.All() {
 		sooner(s.Stands(stream, t, loc).Until)
 		for d := 0; d < horizon-1; d++ {
 			start := max(t+1, when.DayStart(t, loc, d))

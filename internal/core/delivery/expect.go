@@ -112,7 +112,7 @@ func (s Settings) past(a Arrived, now when.Instant, loc *time.Location) (out []t
 		if a.Weeks(from, loc) < weeksNeeded {
 			continue
 		}
-		for _, stream := range Streams {
+		for _, stream := range s.All() {
 			rate := float64(between(a[stream], 0, from)) / max(float64(from)-float64(a.first()), 1)
 			for _, x := range s.stretches(stream, from, to, loc) {
 				if x.until > now || x.since >= x.until {
@@ -236,14 +236,15 @@ func (s Settings) stretches(stream Stream, now, to when.Instant, loc *time.Locat
 
 // Ahead are the deliveries from now until to, with what each is expected to
 // bring: what arrives since the one before it. What is held already, by stream, is
-// counted and not expected; nil says that it is not told. Deliveries of both streams at the same time are one.
+// counted and not expected; nil says that it is not told. Deliveries of several
+// streams at the same time are one.
 func (s Settings) Ahead(a Arrived, held map[Stream]int, now, to when.Instant, loc *time.Location) (out []Coming) {
 	out = []Coming{}
 	z := usual
 	if past := s.past(a, now, loc); len(past) >= fewTried {
 		z, _, _ = fit(past, byHours)
 	}
-	for _, stream := range Streams {
+	for _, stream := range s.All() {
 		for i, x := range s.stretches(stream, now, to, loc) {
 			c := Coming{At: x.at, Until: x.until, Within: x.within, Streams: []Stream{stream}}
 			c.Expected = a.brings(held, stream, x, i == 0, z, now, loc)
@@ -285,7 +286,7 @@ type Inflow struct {
 
 // Inflows is the mail that is expected to come in from now until to; held as for Ahead.
 func (s Settings) Inflows(a Arrived, held map[Stream]int, now, to when.Instant, loc *time.Location) (out []Inflow) {
-	for _, stream := range Streams {
+	for _, stream := range s.All() {
 		for i, x := range s.stretches(stream, now, to, loc) {
 			if x.since < x.at {
 				out = append(out, Inflow{x.at, x.at, a.brings(held, stream, stretch{since: x.since, at: x.at, until: x.at}, i == 0, usual, now, loc).Mean})

@@ -405,12 +405,14 @@ func (l Line) On(days []Day) []Day {
 
 // Tidy gives the plan with its days in order.
 func (p Plan) Tidy() Plan {
-	for _, days := range []*[]Day{&p.People, &p.Machines} {
-		*days = slices.Clone(*days)
-		for i, d := range *days {
-			(*days)[i] = d.tidy()
+	tidy := func(days []Day) []Day {
+		days = slices.Clone(days)
+		for i, d := range days {
+			days[i] = d.tidy()
 		}
+		return days
 	}
+	p.People, p.Machines, p.Own = tidy(p.People), tidy(p.Machines), tidyOwn(p.Own, tidy)
 	p.Name, p.Contact, p.Answer = strings.TrimSpace(p.Name), strings.TrimSpace(p.Contact), strings.TrimSpace(p.Answer)
 	return p
 }

@@ -97,7 +97,7 @@ func TestLinesAreDrawnOverEachOther(t *testing.T) {
 func TestDoubts(t *testing.T) {
 	p := week(t, "mon 9, 19, open 8–10, quiet after 18", "tue, thu 11, writing 10–12, board 11–13").Plans[0]
 	all := ""
-	for _, d := range p.Doubts() {
+	for _, d := range (Settings{}).Doubts(p) {
 		all += d + "\n"
 	}
 	assert.Contains(t, all, "Monday: the 19:00 round lies in quiet hours. A round is a round")
@@ -106,7 +106,7 @@ func TestDoubts(t *testing.T) {
 	assert.Contains(t, all, "Tuesday, Thursday: “writing” and “board” overlap. Where they do, it is “writing”")
 	assert.Contains(t, all, "newsletters and notices would never come in: when should it?")
 	q := week(t, "mon open 8–20", "mon quiet 18–24").Plans[0]
-	assert.Contains(t, q.Doubts()[0], "Monday: both open 8:00–20:00 and quiet 18:00–24:00")
+	assert.Contains(t, Settings{}.Doubts(q)[0], "Monday: both open 8:00–20:00 and quiet 18:00–24:00")
 }
 
 func TestOffersAreSound(t *testing.T) {
@@ -115,7 +115,7 @@ func TestOffersAreSound(t *testing.T) {
 	for _, o := range offers {
 		require.NoError(t, o.Plan.Valid(), o.Name)
 		if o.ID != "away" {
-			assert.Empty(t, o.Plan.Doubts(), o.Name)
+			assert.Empty(t, Settings{}.Doubts(o.Plan), o.Name)
 		}
 	}
 	assert.Equal(t, "9:00, 14:00, 16:30", offers[0].People[2].String())

@@ -61,7 +61,8 @@ type Arriving struct {
 	Written when.Instant // when the reader last wrote to the sender, or 0
 	Waited  bool         // it answers what the reader waits for
 
-	Important bool // as far as was learned
+	Important bool   // as far as was learned
+	Ruled     string // what is noted as the entry that lets it through, if a rule does
 }
 
 const day = when.Instant(24 * 3_600_000)

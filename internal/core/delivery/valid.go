@@ -3,7 +3,9 @@ package delivery
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 )
@@ -36,6 +38,9 @@ func (s Settings) Valid() error {
 	if s.On != "" && !ids[s.On] {
 		return errors.New("the plan to be used does not exist any more: choose another")
 	}
+	if err := s.validStreams(); err != nil {
+		return err
+	}
 	if len(s.Through) > maxThrough {
 		return fmt.Errorf("there is room for %d entries that let mail through: take one away", maxThrough)
 	}
@@ -62,8 +67,10 @@ func (p Plan) Valid() error {
 	if strings.TrimSpace(p.Name) == "" || len(p.Name) > maxName {
 		return errors.New("a plan needs a short name, such as “ordinary week”")
 	}
-	for _, s := range Streams {
-		days := p.Days(s)
+	if len(p.Own) > maxStreams {
+		return fmt.Errorf("the plan %q draws more than %d streams", p.Name, maxStreams)
+	}
+	for _, days := range slices.Concat([][]Day{p.People, p.Machines}, slices.Collect(maps.Values(p.Own))) {
 		if len(days) != 7 {
 			return fmt.Errorf("the plan %q needs seven days for each stream", p.Name)
 		}
@@ -146,11 +153,17 @@ func address(a string, domain bool) error {
 	return nil
 }
 
-// Doubts are sentences about what may not be meant as it is drawn, each once
+// Doubts are sentences about what of a plan may not be meant as it is drawn, each once
 // for all days it is about. None of them keeps the plan from being used.
-func (p Plan) Doubts() (out []string) {
-	names := map[Stream]string{StreamPeople: "mail from people", StreamMachines: "newsletters and notices"}
-	for _, s := range Streams {
+func (s Settings) Doubts(p Plan) (out []string) {
+	for _, stream := range s.All() {
+		name := s.Name(stream)
+		if !slices.Contains(Streams, stream) {
+			if len(p.Own[stream]) == 0 {
+				continue // it goes along with another
+			}
+			name = "“" + safe(name) + "”"
+		}
 		delivered := false
 		var said []string // with %s for the days
 		days := map[string][]string{}
@@ -161,12 +174,12 @@ func (p Plan) Doubts() (out []string) {
 			}
 			days[text] = append(days[text], d.String())
 		}
-		for i, x := range p.Days(s) {
+		for i, x := range s.Days(p, stream) {
 			d := time.Weekday(i)
 			for _, o := range x.Open {
 				for _, q := range x.Quiet {
 					if o.overlaps(q) {
-						say(d, "%%s: both open %s and quiet %s for %s. The quiet hours win.", o, q, names[s])
+						say(d, "%%s: both open %s and quiet %s for %s. The quiet hours win.", o, q, name)
 					}
 				}
 			}
@@ -181,11 +194,11 @@ func (p Plan) Doubts() (out []string) {
 				delivered = true
 				switch state, name := x.at(r); state {
 				case StateQuiet:
-					say(d, "%%s: the %s round lies in quiet hours. A round is a round: %s comes in then all the same.", Clock(r), names[s])
+					say(d, "%%s: the %s round lies in quiet hours. A round is a round: %s comes in then all the same.", Clock(r), name)
 				case StateFocus:
-					say(d, "%%s: the %s round lies in “%s”. A round is a round: %s comes in then all the same.", Clock(r), safe(name), names[s])
+					say(d, "%%s: the %s round lies in “%s”. A round is a round: %s comes in then all the same.", Clock(r), safe(name), name)
 				case StateOpen:
-					say(d, "%%s: the %s round lies in open hours, when %s is in already.", Clock(r), names[s])
+					say(d, "%%s: the %s round lies in open hours, when %s is in already.", Clock(r), name)
 				}
 			}
 			for _, seg := range x.segments() {
@@ -196,7 +209,7 @@ func (p Plan) Doubts() (out []string) {
 			out = append(out, fmt.Sprintf(text, strings.Join(days[text], ", ")))
 		}
 		if !delivered {
-			out = append(out, fmt.Sprintf("Under this plan %s would never come in: when should it? As it is, it is held until you let it in by hand.", names[s]))
+			out = append(out, fmt.Sprintf("Under this plan %s would never come in: when should it? As it is, it is held until you let it in by hand.", name))
 		}
 	}
 	return out

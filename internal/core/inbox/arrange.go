@@ -22,10 +22,11 @@ const (
 	ByAccount Grouping = "account"
 
 	ByImportance Grouping = "importance" // by how full their gauges stand
+	ByStream     Grouping = "stream"
 )
 
 // Groupings lists them.
-var Groupings = []Grouping{ByWhy, BySender, BySubject, ByKind, ByDay, ByAccount, ByImportance}
+var Groupings = []Grouping{ByWhy, BySender, BySubject, ByKind, ByDay, ByAccount, ByImportance, ByStream}
 
 // Order is the order of slips within a group, and of a sitting.
 type Order string

@@ -12,6 +12,7 @@ type ComboStep struct {
 	Phrase string  `json:"phrase,omitempty"` // for Snooze its time, for MakeFollowUp when it is due, in words
 	Text   string  `json:"text,omitempty"`   // for MakeFollowUp its title; empty: as proposed
 	Labels []int64 `json:"labels,omitempty"` // for Label
+	Stream string  `json:"stream,omitempty"` // for ToStream
 }
 
 // A Chain is a combo: the user's own chain of actions with a name and a key.

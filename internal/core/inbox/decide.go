@@ -79,6 +79,13 @@ func (c Conversation) Silenced(on bool) Conversation {
 	return c
 }
 
+// InStream is c in a stream, "" for that of its kind; kept says that what comes in it is
+// to come in that stream, too.
+func (c Conversation) InStream(stream string, kept bool) Conversation {
+	c.Stream, c.Kept = stream, kept
+	return c
+}
+
 // Rated is c with what the reader says of its importance: Important, Unimportant, or
 // nothing.
 func (c Conversation) Rated(said Kind) Conversation {

@@ -83,6 +83,8 @@ type Conversation struct {
 	Labels Labels `json:"labels,omitempty"` // the labels on it
 	Said   Kind   `json:"said,omitempty"`   // what the reader has said of its importance: nothing, Important or Unimportant
 	Silent bool   `json:"silent,omitempty"` // what comes in it goes past the inbox, until it is to the reader
+	Stream string `json:"stream,omitempty"` // the stream it is in (delivery.Stream), where something was said of it; else that of its kind
+	Kept   bool   `json:"kept,omitempty"`   // the reader has put it there: what comes in it comes in that stream
 }
 
 // Kind names what was decided. What has to be known of a kind stands in the room
@@ -100,6 +102,10 @@ const (
 	Unstar       Kind = "unstar"
 	MarkUnread   Kind = "unread"
 	MarkRead     Kind = "read"
+	ToStream     Kind = "stream"      // it belongs to another stream
+	Teach        Kind = "teach"       // and so does what is like it, from now on
+	PassThrough  Kind = "through"     // what a rule does: it comes in whatever the plan says
+	TellOf       Kind = "tell"        // what a rule does: a notification says that it has come
 	Silence      Kind = "silence"     // what comes in it goes past the inbox
 	Unsilence    Kind = "hear"        // and does no more
 	Important    Kind = "important"   // the reader said that it is, whatever was weighed
@@ -369,6 +375,8 @@ func Revert(done Change, now Change) Change {
 		c.Note = kept(c.Note, done.Before.Note, done.After.Note)
 		c.Said = kept(c.Said, done.Before.Said, done.After.Said)
 		c.Silent = kept(c.Silent, done.Before.Silent, done.After.Silent)
+		c.Stream = kept(c.Stream, done.Before.Stream, done.After.Stream)
+		c.Kept = kept(c.Kept, done.Before.Kept, done.After.Kept)
 		c.Labels = c.Labels.Without(done.After.Labels.Minus(done.Before.Labels)...).With(done.Before.Labels.Minus(done.After.Labels)...)
 		out.After = &c
 	}
@@ -424,6 +432,7 @@ func Stands(done Change, now Change) bool {
 		b, a, c := done.Before, done.After, now.After
 		added, removed := a.Labels.Minus(b.Labels), b.Labels.Minus(a.Labels)
 		if moved(b.Position, a.Position, c.Position) || moved(b.Starred, a.Starred, c.Starred) || moved(b.Title, a.Title, c.Title) || moved(b.Note, a.Note, c.Note) || moved(b.Said, a.Said, c.Said) || moved(b.Silent, a.Silent, c.Silent) ||
+			moved(b.Stream, a.Stream, c.Stream) || moved(b.Kept, a.Kept, c.Kept) ||
 			len(c.Labels.With(added...).Minus(c.Labels)) > 0 || len(c.Labels.Minus(c.Labels.Without(removed...))) > 0 {
 			return false
 		}

@@ -67,6 +67,9 @@ func Joined(into, from Conversation) (c Conversation, cancelled when.Moment) {
 		c.Title = from.Title
 	}
 	c.Silent = into.Silent && from.Silent
+	if !c.Kept && (from.Kept || c.Stream == "") {
+		c.Stream, c.Kept = from.Stream, from.Kept
+	}
 	if c.Said == "" {
 		c.Said = from.Said
 	}

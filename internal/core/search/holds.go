@@ -22,6 +22,7 @@ type Message struct {
 	Files    []mail.File
 	Size     int
 	Level    Level
+	Stream   string // a delivery.Stream
 	Language when.Language
 	At       time.Time // when it came, on the clocks of its reader
 	Stranger bool      // nothing had come from its sender before
@@ -50,6 +51,7 @@ func (q Query) Holds(m Message) bool {
 		q.FilesOf != "" && !slices.ContainsFunc(m.Files, q.FilesOf.Is),
 		q.Larger > 0 && m.Size <= q.Larger,
 		q.Level != "" && m.Level != q.Level,
+		q.Stream != "" && m.Stream != q.Stream,
 		q.Language != "" && m.Language != q.Language,
 		q.Days != 0 && q.Days&(1<<int(m.At.Weekday())) == 0,
 		q.Begin != q.End && !within(minutes, q.Begin, q.End),

@@ -35,6 +35,7 @@ type Query struct {
 	Larger   int           `json:"larger,omitempty"`   // than so many bytes
 	Level    Level         `json:"level,omitempty"`    // how important
 	Language when.Language `json:"language,omitempty"` // in which its sender wrote
+	Stream   string        `json:"stream,omitempty"`   // a delivery.Stream
 
 	// What can only be asked of a message as it comes in:
 	Days     int  `json:"days,omitempty"`     // on a weekday whose bit is set (1<<time.Sunday …)

@@ -23,7 +23,8 @@ const (
 )
 
 // Rule is what the reader wants done with messages that come in. It is asked once of
-// each message, when that comes into view.
+// each message, when that comes into view; what concerns its coming in (its stream,
+// letting it through) before that, as it arrives.
 type Rule struct {
 	ID     int64             `json:"id"`
 	Name   string            `json:"name"`   // empty: its words
@@ -32,15 +33,21 @@ type Rule struct {
 	Except []search.Query    `json:"except"` // and none of these
 	Then   []inbox.ComboStep `json:"then"`
 	Mode   Mode              `json:"mode"`
-	Until  when.Instant      `json:"until,omitempty"` // while it is tried
-	Rank   int               `json:"rank"`            // the lowest first
-	Away   bool              `json:"away,omitempty"`  // it puts somebody away for good: not what answers the reader, or is waited for
+	Until  when.Instant      `json:"until,omitempty"`  // while it is tried
+	Rank   int               `json:"rank"`             // the lowest first
+	Away   bool              `json:"away,omitempty"`   // it puts somebody away for good: not what answers the reader, or is waited for
+	Lesson bool              `json:"lesson,omitempty"` // it was taught by moving a conversation to another stream
 }
 
 // Same says that two rules are the same, wherever they stand.
 func (r Rule) Same(o Rule) bool {
 	r.Rank, o.Rank = 0, 0
 	return reflect.DeepEqual(r, o)
+}
+
+// SameAbout says that two rules are about the same messages.
+func (r Rule) SameAbout(o Rule) bool {
+	return reflect.DeepEqual(r.When, o.When) && reflect.DeepEqual(r.Except, o.Except)
 }
 
 // How much a rule may hold.
@@ -61,8 +68,17 @@ func (r Rule) Holds(m search.Message) bool {
 	return slices.ContainsFunc(r.When, holds) && !slices.ContainsFunc(r.Except, holds)
 }
 
-// Chain is what a rule does, as a combo.
-func (r Rule) Chain() inbox.Chain { return inbox.Chain{Name: r.Called(), Steps: r.Then} }
+// Chain is what a rule does about a conversation, as a combo; it has no steps where the
+// rule only lets messages through or tells of them.
+func (r Rule) Chain() inbox.Chain {
+	steps := slices.DeleteFunc(slices.Clone(r.Then), func(s inbox.ComboStep) bool { return s.Kind == inbox.PassThrough || s.Kind == inbox.TellOf })
+	return inbox.Chain{Name: r.Called(), Steps: steps}
+}
+
+// Does says that a rule does something of that kind.
+func (r Rule) Does(k inbox.Kind) bool {
+	return slices.ContainsFunc(r.Then, func(s inbox.ComboStep) bool { return s.Kind == k })
+}
 
 // Called is how a rule is called.
 func (r Rule) Called() string {
@@ -143,12 +159,17 @@ func (r Rule) Valid() error {
 			return errors.New("what it is about is also what it is not about, so it would never do anything")
 		}
 	}
-	moves := 0
+	moves, streams := 0, 0
 	for _, s := range r.Then {
 		switch s.Kind {
 		case inbox.ToBin, inbox.Archive, inbox.Snooze:
 			moves++
-		case inbox.Star, inbox.MarkRead, inbox.MakeFollowUp:
+		case inbox.Star, inbox.MarkRead, inbox.MakeFollowUp, inbox.PassThrough, inbox.TellOf:
+		case inbox.ToStream:
+			streams++
+			if s.Stream == "" {
+				return errors.New("it puts mail into a stream, but into none")
+			}
 		case inbox.Label:
 			if len(s.Labels) == 0 && !NewLabel(s) {
 				return errors.New("it labels, but with no label")
@@ -159,6 +180,9 @@ func (r Rule) Valid() error {
 	}
 	if moves > 1 {
 		return errors.New("it puts a conversation in two places: keep one of archive, bin and snooze")
+	}
+	if streams > 1 {
+		return errors.New("it puts mail into two streams: keep one")
 	}
 	if len(r.Then) > maxActions {
 		return fmt.Errorf("it does more than %d things", maxActions)

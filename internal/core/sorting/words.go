@@ -9,6 +9,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
@@ -45,12 +46,13 @@ type Piece struct {
 
 // Known is what the words of a rule can name.
 type Known struct {
-	Labels map[string]int64 // by their paths
-	Own    []string         // the reader's addresses
-	People []mail.Address   // who writes, those that matter first
-	Lists  []string         // by their List-Id
-	Week   when.Week
-	Now    when.Instant
+	Labels  map[string]int64 // by their paths
+	Own     []string         // the reader's addresses
+	People  []mail.Address   // who writes, those that matter first
+	Lists   []string         // by their List-Id
+	Streams delivery.Settings
+	Week    when.Week
+	Now     when.Instant
 }
 
 // Reading is a rule as its words were read: what was understood, and in a sentence
@@ -286,6 +288,16 @@ func (r *reader) condition() {
 		r.i++
 	case r.is("from"), r.is("to"), r.is("list"):
 		r.person(w.low)
+	case r.is("stream"):
+		name, n := r.named()
+		stream, ok := r.known.stream(name)
+		if !ok {
+			r.doubt(r.noStream(name))
+			r.i += max(n, 1)
+			return
+		}
+		r.q.Stream = string(stream)
+		r.took(n, "is in the stream “"+r.known.Streams.Name(stream)+"”")
 	case r.is("subject"), r.is("with"), r.is("says"), r.is("saying"):
 		r.said(w.low)
 	case r.is("larger", "than"), r.is("over"), r.is("more", "than"):
@@ -310,7 +322,7 @@ func (r *reader) condition() {
 
 // begins are the words with which another condition begins.
 var begins = []string{"from", "to", "list", "subject", "with", "says", "saying", "larger", "over", "more", "in", "between", "after", "before", "on", "or", "but", "not", "except", "and", "important", "very",
-	"newsletters", "notices", "receipts", "invitations", "answers", "strangers", "copies", "copied", "unimportant"}
+	"newsletters", "notices", "receipts", "invitations", "answers", "strangers", "copies", "copied", "unimportant", "stream"}
 
 // named are the words after the next one that name something: what stands between
 // quotation marks, or all up to the next condition.
@@ -538,8 +550,39 @@ func (r *reader) actions(words []word) {
 	}
 }
 
+// stream is the stream of that name.
+func (k Known) stream(name string) (delivery.Stream, bool) {
+	low := strings.ToLower(strings.TrimSpace(name))
+	switch low {
+	case "":
+		return "", false
+	case "people":
+		return delivery.StreamPeople, true
+	case "newsletters", "notices", "machines":
+		return delivery.StreamMachines, true
+	}
+	for _, s := range k.Streams.All() {
+		if strings.ToLower(k.Streams.Name(s)) == low {
+			return s, true
+		}
+	}
+	return "", false
+}
+
+// noStream says that there is no stream of that name.
+func (r *reader) noStream(name string) string {
+	names := []string{"people", "newsletters"}
+	for _, o := range r.known.Streams.Own {
+		names = append(names, o.Name)
+	}
+	if strings.TrimSpace(name) == "" {
+		return "Say which stream: “stream " + names[len(names)-1] + "”."
+	}
+	return fmt.Sprintf("There is no stream “%s”. There are: %s. Others are made under Delivery.", name, strings.Join(names, ", "))
+}
+
 // verbs begin an action.
-var verbs = []string{"label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
+var verbs = []string{"stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
 
 func verb(words []word) bool { return !words[0].quoted && slices.Contains(verbs, words[0].low) }
 
@@ -588,6 +631,22 @@ func (r *reader) action() {
 		add(inbox.ComboStep{Kind: inbox.Archive}, "archive it")
 	case len(r.words) == 1 && (r.is("bin") || r.is("delete")):
 		add(inbox.ComboStep{Kind: inbox.ToBin}, "bin it")
+	case r.is("stream"), r.is("into", "stream"), r.is("into", "the", "stream"):
+		n := 1
+		for !r.is("stream") && r.at(n-1).low != "stream" {
+			n++
+		}
+		name := cmp.Or(quoted, rest(n))
+		stream, ok := r.known.stream(name)
+		if !ok {
+			r.doubt(r.noStream(name))
+			return
+		}
+		add(inbox.ComboStep{Kind: inbox.ToStream, Stream: string(stream)}, "put it into the stream “"+r.known.Streams.Name(stream)+"”")
+	case r.is("let", "through"), r.is("let", "it", "through"):
+		add(inbox.ComboStep{Kind: inbox.PassThrough}, "let it through whatever the plan says")
+	case len(r.words) == 1 && r.is("notify"), r.is("notify", "me"), r.is("tell", "me"):
+		add(inbox.ComboStep{Kind: inbox.TellOf}, "notify as it comes in")
 	case r.is("mark", "read"), len(r.words) == 1 && r.is("read"):
 		add(inbox.ComboStep{Kind: inbox.MarkRead}, "mark it read")
 	case r.is("snooze"):
@@ -619,6 +678,6 @@ func (r *reader) action() {
 		}
 		add(inbox.ComboStep{Kind: inbox.MakeFollowUp, Text: quoted, Phrase: phrase}, means)
 	default:
-		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, and follow up.", strings.TrimSpace(rest(0)+" "+quoted)))
+		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through and notify.", strings.TrimSpace(rest(0)+" "+quoted)))
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
@@ -73,6 +74,20 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 				}
 			}
 			does = []act{{changes: read, make: &f}}
+		case inbox.ToStream:
+			p, err := store.People(a.t).PersonByID(a.who.Person)
+			if err != nil {
+				return nil, err
+			}
+			if !p.Delivery.Known(delivery.Stream(s.Stream)) {
+				return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: “%s” puts mail into a stream that has been deleted. Change it in Setup.", c.Name))
+			}
+			does = changing(func(c inbox.Conversation) inbox.Conversation {
+				if c.Kept { // the user has put it where it is
+					return c
+				}
+				return c.InStream(s.Stream, false)
+			})
 		case inbox.FinishFollow:
 			does = []act{{changes: read, finish: true}}
 		default:
@@ -106,6 +121,15 @@ func (d *Desk) Chain(t store.Tx, who identity.Who, c inbox.Chain, conversations 
 		return nil, err
 	}
 	changes, _, err := a.doing(acts, conversations)
+	return changes, err
+}
+
+// Stream is what putting conversations into a stream changes about them ("": into that of
+// their kinds), in the transaction in which that is to be stored; kept says that what
+// comes in them is to come in that stream, too.
+func (d *Desk) Stream(t store.Tx, who identity.Who, conversations []int64, stream string, kept bool) ([]inbox.Change, error) {
+	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.ToStream}}
+	changes, _, err := a.doing(inStream(stream, kept), conversations)
 	return changes, err
 }
 

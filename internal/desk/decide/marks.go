@@ -3,8 +3,11 @@ package decide
 import (
 	"fmt"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
 )
 
 // What marks conversations and leaves them where they are.
@@ -26,6 +29,18 @@ var (
 		return changing(func(c inbox.Conversation) inbox.Conversation { return c.Silenced(false) }), nil
 	}}
 
+	// toStream puts conversations into another stream.
+	toStream = decision{verb: "put into another stream", step: true, says: doneTo("Put into another stream"), does: func(a asked) ([]act, error) {
+		p, err := store.People(a.t).PersonByID(a.who.Person)
+		if err != nil {
+			return nil, err
+		}
+		if !p.Delivery.Known(delivery.Stream(a.req.Stream)) {
+			return nil, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
+		}
+		return inStream(a.req.Stream, a.req.Keep), nil
+	}}
+
 	// important and unimportant correct what was learned of importance.
 	important   = decision{verb: "said to be important", step: true, does: rating(inbox.Important), says: doneTo("Important"), then: learning}
 	unimportant = decision{verb: "said not to be important", step: true, does: rating(inbox.Unimportant), says: doneTo("Not important"), then: learning}
@@ -38,6 +53,10 @@ var (
 		return "Left undecided" + k.list() + "."
 	}}
 )
+
+func inStream(stream string, kept bool) []act {
+	return changing(func(c inbox.Conversation) inbox.Conversation { return c.InStream(stream, kept) })
+}
 
 func starring(on bool) func(asked) ([]act, error) {
 	return func(asked) ([]act, error) {

@@ -7,17 +7,19 @@ import (
 
 // DeliveryState is how delivery stands.
 type DeliveryState struct {
-	People   delivery.Standing `json:"people"`
-	Machines delivery.Standing `json:"machines"`
-	Planned  bool              `json:"planned"` // a plan is in force
-	Held     int               `json:"held"`    // what is held; -1 if the user wants no number
+	People   delivery.Standing    `json:"people"`
+	Machines delivery.Standing    `json:"machines"`
+	Own      []delivery.OwnStream `json:"own"`     // streams of the user's own
+	Planned  bool                 `json:"planned"` // a plan is in force
+	Held     int                  `json:"held"`    // what is held; -1 if the user wants no number
 }
 
 // DeliveryView is all about when mail comes in.
 type DeliveryView struct {
 	State     DeliveryState      `json:"state"`
 	Plans     []delivery.Plan    `json:"plans"`
-	On        string             `json:"on"` // the ID of the plan in force
+	Streams   []StreamView       `json:"streams"` // those everybody has, and the user's own
+	On        string             `json:"on"`      // the ID of the plan in force
 	Hand      delivery.Hand      `json:"hand"`
 	Through   []EntryView        `json:"through"`
 	Counted   bool               `json:"counted"`
@@ -28,6 +30,23 @@ type DeliveryView struct {
 	Weeks     int                `json:"weeks"`  // of mail from which it is expected
 	Record    delivery.Record    `json:"record"` // how past numbers did
 	Last      delivery.Delivery  `json:"last"`   // of mail from people
+}
+
+// StreamView is a stream as it comes in now.
+type StreamView struct {
+	ID       delivery.Stream   `json:"id" tstype:"string"`
+	Name     string            `json:"name"`
+	Along    delivery.Stream   `json:"along,omitempty"` // of one of the user's own: with which it comes in where a plan draws no days for it
+	Standing delivery.Standing `json:"standing"`
+	Rules    int               `json:"rules"` // that put mail into it
+	Lessons  int               `json:"lessons"`
+}
+
+// NewStream is a stream of the user's own, to be made or changed.
+type NewStream struct {
+	ID    delivery.Stream `json:"id" tstype:"string"` // empty: a new one
+	Name  string          `json:"name"`
+	Along delivery.Stream `json:"along"`
 }
 
 // EntryView is an entry that lets mail through, with what it let in lately.
@@ -46,14 +65,14 @@ type LetThrough struct {
 
 // PlanPreview is what a plan would do.
 type PlanPreview struct {
-	Plan   delivery.Plan     `json:"plan"`
-	Texts  [][]string        `json:"texts"` // each day of each stream as it can be typed
-	Means  string            `json:"means"` // what the typed line draws; empty without one
-	Doubts []string          `json:"doubts"`
-	Coming []delivery.Coming `json:"coming"`
-	Weeks  int               `json:"weeks"`
-	Record delivery.Record   `json:"record"`
-	Waits  []delivery.Waits  `json:"waits"` // of each stream
+	Plan   delivery.Plan                `json:"plan"`
+	Texts  map[delivery.Stream][]string `json:"texts" tstype:"{ [stream: string]: string[] }"` // each day of each stream as it can be typed
+	Means  string                       `json:"means"`                                         // what the typed line draws; empty without one
+	Doubts []string                     `json:"doubts"`
+	Coming []delivery.Coming            `json:"coming"`
+	Weeks  int                          `json:"weeks"`
+	Record delivery.Record              `json:"record"`
+	Waits  []delivery.Waits             `json:"waits"` // of each stream
 }
 
 // HeldSlip is a held conversation that was looked for.

@@ -3,10 +3,10 @@ package deliveries
 import (
 	"cmp"
 	"context"
+	"maps"
 	"slices"
 	"strings"
 
-	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
@@ -68,7 +68,11 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 		ids := q.Conversations
 		if q.All {
 			e.Kind, e.Text, ids = inbox.LetAllIn, "all that was held", nil
-			for _, s := range delivery.Streams {
+			heaps, err := store.HeldMail(t).Heaps(who.Box)
+			if err != nil {
+				return out, err
+			}
+			for _, s := range slices.Sorted(maps.Keys(heaps)) {
 				more, err := store.HeldMail(t).HeldUntil(who.Box, s, now)
 				if err != nil {
 					return out, err

@@ -29,10 +29,13 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 		s := p.Delivery
 		v = DeliveryView{Plans: s.Plans, On: s.On, Counted: s.Counted, BackWaits: s.BackWaits, Notify: s.Notify, Hand: s.Hand,
 			Offers: delivery.Offers(who.Week.Workdays, who.Week.Morning, who.Week.Evening), State: d.Standing(who, s)}
+		if v.Streams, err = streams(t, who, s, now); err != nil {
+			return err
+		}
 		if v.State.Held, err = Held(t, who.Box, s); err != nil {
 			return err
 		}
-		arrived, err := d.arrived(t, who)
+		arrived, err := d.arrived(t, who, s)
 		if err != nil {
 			return err
 		}
@@ -67,7 +70,7 @@ func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, 
 // Standing says how delivery stands.
 func (d *Desk) Standing(who identity.Who, s delivery.Settings) DeliveryState {
 	now, loc := d.Journal.Now(), who.Week.Location()
-	return DeliveryState{People: s.Stands(delivery.StreamPeople, now, loc), Machines: s.Stands(delivery.StreamMachines, now, loc), Planned: s.On != ""}
+	return DeliveryState{People: s.Stands(delivery.StreamPeople, now, loc), Machines: s.Stands(delivery.StreamMachines, now, loc), Own: append([]delivery.OwnStream{}, s.Own...), Planned: s.On != ""}
 }
 
 // Held counts what is held, if the user wants to know: -1 if not.
@@ -97,13 +100,14 @@ func heaps(t store.Tx, box int64, s delivery.Settings) (map[delivery.Stream]int,
 }
 
 // arrived is when the mail of the past weeks arrived. It is read once a day,
-// and after an import.
-func (d *Desk) arrived(t store.Tx, who identity.Who) (delivery.Arrived, error) {
+// and after an import; by the streams of these settings.
+func (d *Desk) arrived(t store.Tx, who identity.Who, s delivery.Settings) (delivery.Arrived, error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	today := when.DayStart(now, loc, 0)
-	return d.arrivals.Of(who.Box, today, func() (delivery.Arrived, error) {
+	arrived, err := d.arrivals.Of(who.Box, today, func() (delivery.Arrived, error) {
 		return store.HeldMail(t).Arrivals(who.Box, delivery.ArrivedSince(now, loc), today)
 	})
+	return arrived.In(s), err
 }
 
 // Inflow is the mail that is expected to come in from now on, for a forecast;
@@ -112,7 +116,7 @@ func (d *Desk) Inflow(t store.Tx, who identity.Who, s delivery.Settings, to when
 	if s.On == "" && s.Hand.Mode == delivery.ModePlan {
 		return nil, nil
 	}
-	arrived, err := d.arrived(t, who)
+	arrived, err := d.arrived(t, who, s)
 	if err != nil {
 		return nil, err
 	}

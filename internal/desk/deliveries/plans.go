@@ -2,6 +2,7 @@ package deliveries
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"strings"
 
@@ -31,21 +32,15 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 		return v, problem.Invalid("plan", say.Upper(err.Error())+". The plan that is in force stays as it is.")
 	}
 	p := q.Plan.Tidy()
-	v = PlanPreview{Plan: p, Means: means, Doubts: append([]string{}, p.Doubts()...)}
-	for _, s := range delivery.Streams {
-		texts := make([]string, 7)
-		for i, day := range p.Days(s) {
-			texts[i] = day.String()
-		}
-		v.Texts = append(v.Texts, texts)
-	}
+	v = PlanPreview{Plan: p, Means: means, Doubts: []string{}, Texts: map[delivery.Stream][]string{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		arrived, err := d.arrived(t, who)
+		is, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
 		}
-		s := delivery.Settings{On: p.ID, Plans: []delivery.Plan{p}}
-		is, err := store.People(t).PersonByID(who.Person)
+		s := delivery.Settings{On: p.ID, Plans: []delivery.Plan{p}, Own: is.Delivery.Own}
+		v.Doubts = append(v.Doubts, s.Doubts(p)...)
+		arrived, err := d.arrived(t, who, s)
 		if err != nil {
 			return err
 		}
@@ -54,8 +49,13 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 			return err
 		}
 		v.Coming, v.Weeks, v.Record = s.Ahead(arrived, held, now, when.DayStart(now, loc, ahead), loc), arrived.Weeks(now, loc), s.Tried(arrived, now, loc)
-		for _, stream := range delivery.Streams {
-			v.Waits = append(v.Waits, delivery.Wait(p.Days(stream), arrived[stream], now, loc))
+		for _, stream := range s.All() {
+			texts := make([]string, 7)
+			for i, day := range s.Days(p, stream) {
+				texts[i] = day.String()
+			}
+			v.Texts[stream] = texts
+			v.Waits = append(v.Waits, delivery.Wait(s.Days(p, stream), arrived[stream], now, loc))
 		}
 		return nil
 	})
@@ -68,9 +68,20 @@ func (q *PlanDraft) apply(w when.Week) (means string, err error) {
 	if q.Plan.ID == "" {
 		q.Plan.ID = "new"
 	}
-	days := &q.Plan.People
-	if q.Stream == delivery.StreamMachines {
+	own := slices.Clone(q.Plan.Own[q.Stream])
+	days := &own
+	switch q.Stream {
+	case "", delivery.StreamPeople:
+		days = &q.Plan.People
+	case delivery.StreamMachines:
 		days = &q.Plan.Machines
+	default:
+		defer func() {
+			if len(own) == 7 {
+				q.Plan.Own = maps.Clone(q.Plan.Own)
+				q.Plan.Own[q.Stream] = own
+			}
+		}()
 	}
 	if q.Line != "" && len(*days) == 7 {
 		l, err := delivery.ReadLine(q.Line, w.Workdays)
@@ -110,6 +121,7 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 			return out, err
 		}
 		s := p.Delivery
+		s.Own = slices.Clone(s.Own)
 		s.Plans, s.Through, s.Notify.People = slices.Clone(s.Plans), slices.Clone(s.Through), slices.Clone(s.Notify.People)
 		out, e, err := change(&s, now)
 		if err != nil {
@@ -162,12 +174,13 @@ func (d *Desk) record(t store.Tx, who identity.Who, e store.Entry) error {
 type planned struct {
 	Plans   []delivery.Plan      `json:"plans"`
 	Through []delivery.Exception `json:"through"`
+	Own     []delivery.OwnStream `json:"own,omitempty"`
 	On      string               `json:"on"`
 	Since   when.Instant         `json:"since"`
 }
 
 func plannedOf(s delivery.Settings) planned {
-	return planned{append([]delivery.Plan{}, s.Plans...), append([]delivery.Exception{}, s.Through...), s.On, s.Since}
+	return planned{append([]delivery.Plan{}, s.Plans...), append([]delivery.Exception{}, s.Through...), append([]delivery.OwnStream(nil), s.Own...), s.On, s.Since}
 }
 
 // back puts plans and entries back to how they stood, if they still are as the step left
@@ -182,7 +195,7 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 		return err
 	}
 	was := p.Delivery
-	was.Plans, was.Through, was.On, was.Since = is.Plans, is.Through, is.On, is.Since
+	was.Plans, was.Through, was.Own, was.On, was.Since = is.Plans, is.Through, is.Own, is.On, is.Since
 	if !still || was.Valid() != nil {
 		s.Nothing()
 		return nil

@@ -35,6 +35,7 @@ type Slip struct {
 	Level    int            `json:"level"`             // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
 	Because  string         `json:"because,omitempty"` // why, in words
 	Silent   bool           `json:"silent,omitempty"`  // what comes in it goes past the inbox
+	Stream   string         `json:"stream,omitempty"`  // the stream it is in, if not that of its kind
 	Said     inbox.Kind     `json:"said,omitempty"`    // what the reader has said of its importance
 }
 

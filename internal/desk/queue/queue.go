@@ -6,8 +6,10 @@ import (
 	"slices"
 	"strconv"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
@@ -52,6 +54,15 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		}
 		if err != nil {
 			return err
+		}
+		if a.Group == inbox.ByStream {
+			p, err := store.People(t).PersonByID(who.Person)
+			if err != nil {
+				return err
+			}
+			for i, g := range groups {
+				groups[i].Name = say.Upper(p.Delivery.Name(delivery.Stream(g.Key)))
+			}
 		}
 		var first []int64
 		for _, g := range groups {

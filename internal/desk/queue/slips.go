@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/identity"
@@ -62,7 +63,15 @@ func slipOf(r store.Row) Slip {
 	return Slip{ID: r.ID, From: from, Subject: subject, Kind: r.Kind, LastAt: r.LastAt, Messages: r.Messages, Files: r.Files,
 		Unread: r.Unread, Starred: r.Starred, Looks: r.Looks, Position: r.Position(),
 		Title: r.Title, Note: r.Note != "", Labels: r.Labels.IDs(), Reach: r.Reach, Account: r.Account, Begins: r.Begins,
-		Level: sorting.Level(r.Importance), Because: sorting.ReadReasons(r.Because).Say(mail.Address{Name: r.FromName, Address: r.FromAddr}), Said: r.Said, Silent: r.Silent}
+		Level: sorting.Level(r.Importance), Because: sorting.ReadReasons(r.Because).Say(mail.Address{Name: r.FromName, Address: r.FromAddr}), Said: r.Said, Silent: r.Silent, Stream: otherStream(r)}
+}
+
+// otherStream is the stream a conversation is in, if not that of its kind.
+func otherStream(r store.Row) string {
+	if r.Stream == string(delivery.StreamOf(r.Kind)) {
+		return ""
+	}
+	return r.Stream
 }
 
 // SlipsBy makes slips of conversations, in the order of their IDs.

@@ -1,6 +1,7 @@
 package rules
 
 import (
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
@@ -69,6 +70,73 @@ type Suggested struct {
 	Words string `json:"words"`
 }
 
+// Moving is a conversation that is to be put into another stream, with the words for
+// what is such, if the user has written any.
+type Moving struct {
+	Conversation int64
+	Words        string
+}
+
+// MoveView is what putting it there would teach.
+type MoveView struct {
+	Stream  delivery.Stream `json:"stream" tstype:"string"` // it is in
+	Kept    bool            `json:"kept"`                   // the user has put it there
+	Streams []StreamNext    `json:"streams"`
+	Scopes  []ScopeView     `json:"scopes"`
+	Usual   Scope           `json:"usual"`
+	Such    string          `json:"such"` // words for what is like it
+	Of      int             `json:"of"`   // messages that were looked at
+}
+
+// StreamNext is a stream, and when its next mail comes in.
+type StreamNext struct {
+	ID   delivery.Stream `json:"id" tstype:"string"`
+	Name string          `json:"name"`
+	Next string          `json:"next"` // "comes in today 13:00"
+}
+
+// ScopeView is a lesson that could be learned, with what it would have been about.
+type ScopeView struct {
+	Scope    Scope    `json:"scope"`
+	Name     string   `json:"name"`
+	Count    int      `json:"count"`
+	Examples []string `json:"examples"` // subjects
+	Wrong    string   `json:"wrong"`    // why it cannot be; empty: it can
+}
+
+// Taught puts a conversation into a stream.
+type Taught struct {
+	Conversation int64           `json:"conversation"`
+	Stream       delivery.Stream `json:"stream" tstype:"string"`
+	Scope        Scope           `json:"scope"`
+	Words        string          `json:"words,omitempty"` // for what is such
+}
+
+// LessonsView are the lessons about streams.
+type LessonsView struct {
+	Lessons []LessonView `json:"lessons"`
+	Kept    []KeptView   `json:"kept"` // single conversations, the newest first
+	Of      int          `json:"of"`   // messages that were looked at
+}
+
+// LessonView is a lesson, with what of the last messages it is about.
+type LessonView struct {
+	ID       int64     `json:"id"` // of its rule
+	About    string    `json:"about"`
+	Means    []string  `json:"means"`
+	Into     string    `json:"into"`
+	Count    int       `json:"count"`
+	Examples []Touched `json:"examples"`
+}
+
+// KeptView is a conversation that was put into a stream by itself.
+type KeptView struct {
+	Conversation int64        `json:"conversation"`
+	From         mail.Address `json:"from"`
+	Subject      string       `json:"subject"`
+	Into         string       `json:"into"`
+}
+
 // DidView is one thing that a rule has done, or would have.
 type DidView struct {
 	ID           int64        `json:"id"`
@@ -77,5 +145,6 @@ type DidView struct {
 	From         mail.Address `json:"from"`
 	Subject      string       `json:"subject"`
 	At           when.Instant `json:"at"`
+	Did          inbox.Kind   `json:"did,omitempty"` // it let it through, or told of it
 	TakenBack    bool         `json:"takenBack"`
 }

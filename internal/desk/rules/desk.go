@@ -29,6 +29,7 @@ func New(s *store.Store, j *journal.Journal, d *decide.Desk) *Desk {
 	j.Register(map[inbox.Kind]journal.Kind{
 		inbox.ByRule:     {Verb: "done by a rule", Step: true, Before: nothingLeft},
 		inbox.ChangeRule: {Verb: "rule changed", Step: true, Before: back},
+		inbox.Teach:      {Verb: "put into another stream", Step: true, Named: true, Before: back},
 		inbox.NeverAgain: {Verb: "put away for good", Step: true, Named: true, Before: back},
 	})
 	return r

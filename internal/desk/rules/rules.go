@@ -50,6 +50,11 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 	if k.People, err = store.Correspondents(t).Recent(who.Box, 500); err != nil {
 		return k, err
 	}
+	p, err := store.People(t).PersonByID(who.Person)
+	if err != nil {
+		return k, err
+	}
+	k.Streams = p.Delivery
 	k.Lists, err = ruling.Rules(t).Lists(who.Box, 100)
 	return k, err
 }
@@ -72,6 +77,9 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (out []RuleView, err e
 			return err
 		}
 		for _, r := range rules {
+			if r.Lesson {
+				continue // they stand with what was learned
+			}
 			read := sorting.ReadRule(r.Words, k)
 			if r.Mode == sorting.Trying && r.Until <= now {
 				r.Mode = sorting.Off
@@ -442,7 +450,7 @@ func (d *Desk) Did(ctx context.Context, who identity.Who, rule, before int64) (o
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := ruling.Rules(t).Did(who.Box, rule, before, 50)
 		for _, r := range rows {
-			out = append(out, DidView{ID: r.ID, Entry: r.EntryID, Conversation: r.ConversationID, From: mail.Address{Name: r.FromName, Address: r.FromAddr}, Subject: mail.Title(r.Subject), At: r.At, TakenBack: r.TakenBack})
+			out = append(out, DidView{ID: r.ID, Entry: r.EntryID, Conversation: r.ConversationID, From: mail.Address{Name: r.FromName, Address: r.FromAddr}, Subject: mail.Title(r.Subject), At: r.At, Did: r.Run.Did, TakenBack: r.TakenBack})
 		}
 		return err
 	})

@@ -2,11 +2,16 @@ package rules
 
 import (
 	"errors"
+	"fmt"
 	"log/slog"
+	"slices"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/identity"
+	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -38,6 +43,7 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 	}
 	now := d.Journal.Now()
 	var runs []ruling.Run
+	var tell heard
 	for _, m := range all {
 		moved := false
 		for _, r := range rules {
@@ -46,7 +52,14 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 			}
 			run := ruling.Run{RuleID: r.ID, BoxID: box, MessageID: m.ID, ConversationID: m.Conversation, At: now}
 			if r.Mode == sorting.On {
-				done, err := d.Decisions.Chain(t, who, r.Chain(), []int64{m.Conversation})
+				if r.Does(inbox.PassThrough) && m.Through == intake.ByRule(r.ID) {
+					run.Did = inbox.PassThrough
+				}
+				if r.Does(inbox.TellOf) {
+					run.Did = inbox.TellOf
+					tell.add(r, m)
+				}
+				done, err := d.does(t, who, r, m.Conversation)
 				var cannot *problem.Error
 				if errors.As(err, &cannot) || errors.Is(err, store.ErrNotFound) {
 					slog.Warn("a rule could not be followed", "box", box, "rule", r.ID, "error", err)
@@ -58,6 +71,9 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 					return nil, told, err
 				}
 				if len(done) == 0 {
+					if run.Did != "" {
+						runs = append(runs, run)
+					}
 					continue
 				}
 				e := store.Entry{Kind: inbox.ByRule, Actor: store.ByRule, At: now, Ref: r.ID, ConversationID: m.Conversation, Text: r.Called() + ": " + m.Subject}
@@ -72,7 +88,52 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 			runs = append(runs, run)
 		}
 	}
+	if told.Text == "" && len(tell) > 0 {
+		if told, err = (intake.Gate{T: t, Box: box, Person: p, Now: now}).Tell(tell.notice()); err != nil {
+			return nil, told, err
+		}
+	}
 	return changes, told, ruling.Rules(t).Note(runs)
+}
+
+// does is what a rule changes about a conversation.
+func (d *Desk) does(t store.Tx, who identity.Who, r sorting.Rule, conversation int64) ([]inbox.Change, error) {
+	c := r.Chain()
+	if len(c.Steps) == 0 {
+		return nil, nil
+	}
+	return d.Decisions.Chain(t, who, c, []int64{conversation})
+}
+
+// heard are messages that rules want the user to hear of.
+type heard []told
+
+type told struct {
+	rule string
+	from mail.Address
+	ruling.Message
+}
+
+func (h *heard) add(r sorting.Rule, m ruling.Message) {
+	if !slices.ContainsFunc(*h, func(o told) bool { return o.ID == m.ID }) {
+		*h = append(*h, told{r.Called(), mail.Address{Name: m.FromName, Address: m.From}, m})
+	}
+}
+
+// notice says what has come, and by which rule one hears of it.
+func (h heard) notice() journal.Notice {
+	first := h[0]
+	if len(h) == 1 {
+		return journal.Notice{Text: fmt.Sprintf("%s: %s (by your rule “%s”)", first.from.Short(), first.Subject, first.rule), Conversation: first.Conversation}
+	}
+	return journal.Notice{Text: fmt.Sprintf("%s came of which your rules tell: %s, from %s, and others.", say.Plural(len(h), "message"), first.Subject, first.from.Short())}
+}
+
+// Ahead gives the rules of a box that say something of messages before those are in
+// view.
+func (d *Desk) Ahead(t store.Tx, box int64) ([]sorting.Rule, error) {
+	rules, err := d.of(t, box)
+	return sorting.Ahead(rules), err
 }
 
 // of gives the rules of a box, which are read anew only when any has changed.

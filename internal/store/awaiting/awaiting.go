@@ -8,7 +8,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/store"
@@ -101,10 +100,10 @@ func (t Awaited) Held(box int64, conversations []int64) (out []followup.Came, er
 	var rows []store.Message
 	err = t.db().Raw(`WITH w AS MATERIALIZED (SELECT person, lower(person_name) name, conversation_id, data->>'$.message' original, data->>'$.waits.sent' sent FROM follow_ups WHERE box_id = @box AND waits_since > 0),
 			named AS MATERIALIZED (SELECT original id FROM w WHERE original <> '' UNION SELECT sent FROM w WHERE sent <> '')
-		SELECT m.id, from_name, from_addr, conversation_id, date FROM messages m WHERE box_id = @box AND held = @people AND NOT own AND (
+		SELECT m.id, from_name, from_addr, conversation_id, date FROM messages m WHERE box_id = @box AND held <> '' AND kind NOT IN ('list', 'notice', 'receipt') AND NOT own AND (
 			from_addr IN (SELECT person FROM w) OR lower(from_name) IN (SELECT name FROM w) OR conversation_id IN (SELECT conversation_id FROM w)
 			OR conversation_id IN (SELECT r.conversation_id FROM named CROSS JOIN refs r ON r.box_id = @box AND r.message_id = named.id))
-		ORDER BY date, m.id`, map[string]any{"box": box, "people": delivery.StreamPeople}).Scan(&rows).Error
+		ORDER BY date, m.id`, map[string]any{"box": box}).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}

@@ -3,12 +3,15 @@
 package ruling
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"gorm.io/gorm"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
@@ -36,7 +39,8 @@ type Run struct {
 	MessageID      int64
 	ConversationID int64
 	At             when.Instant
-	EntryID        int64 // of the journal; 0: it would have
+	EntryID        int64      // of the journal; 0 and nothing in Did: it would have
+	Did            inbox.Kind // what changes nothing that could be taken back: inbox.PassThrough, inbox.TellOf
 }
 
 // TableName is the table.
@@ -60,10 +64,25 @@ func (t Rules) All(box int64) (out []sorting.Rule, err error) {
 	for _, r := range rows {
 		out = append(out, r.rule())
 	}
-	slices.SortStableFunc(out, func(a, b sorting.Rule) int { // who was put away is, whatever else is said of them
-		return map[bool]int{true: 0, false: 1}[a.Away] - map[bool]int{true: 0, false: 1}[b.Away]
+	slices.SortStableFunc(out, func(a, b sorting.Rule) int {
+		if a.Lesson && b.Lesson { // the newest holds
+			return int(b.ID - a.ID)
+		}
+		return before(a) - before(b)
 	})
 	return out, err
+}
+
+// before puts those first who were put away for good, whatever else is said of them, and
+// then what was taught by hand.
+func before(r sorting.Rule) int {
+	switch {
+	case r.Away:
+		return 0
+	case r.Lesson:
+		return 1
+	}
+	return 2
 }
 
 func (r Rule) rule() sorting.Rule {
@@ -95,6 +114,36 @@ func (t Rules) Put(box int64, r *sorting.Rule, gone bool) error {
 	}
 	r.ID = row.ID
 	return nil
+}
+
+// Into says how many rules of a box, and how many lessons, put mail into each stream.
+func (t Rules) Into(box int64) (rules, lessons map[string]int, err error) {
+	all, err := t.All(box)
+	rules, lessons = map[string]int{}, map[string]int{}
+	for _, r := range all {
+		for _, s := range r.Then {
+			switch {
+			case s.Kind == inbox.ToStream && r.Lesson:
+				lessons[s.Stream]++
+			case s.Kind == inbox.ToStream:
+				rules[s.Stream]++
+			}
+		}
+	}
+	return rules, lessons, err
+}
+
+// KeptFrom counts the conversations of a box, last written in by somebody, that the user
+// has put into a stream for good.
+func (t Rules) KeptFrom(box int64, from string) (n int, err error) {
+	err = t.db().Raw("SELECT COUNT(*) FROM conversations INDEXED BY conversations_kept WHERE box_id = ? AND kept AND from_addr = ?", box, from).Scan(&n).Error
+	return n, err
+}
+
+// Kept gives those conversations of a box, the newest first, n at most.
+func (t Rules) Kept(box int64, n int) (out []store.Conversation, err error) {
+	err = t.db().Raw("SELECT * FROM conversations INDEXED BY conversations_kept WHERE box_id = ? AND kept AND merged_to = 0 AND place <> 'held' ORDER BY last_at DESC LIMIT ?", box, n).Scan(&out).Error
+	return out, err
 }
 
 // Note notes what rules have done.
@@ -135,8 +184,8 @@ type Count struct {
 // Counts counts them for each rule of a box.
 func (t Rules) Counts(box int64) (map[int64]Count, error) {
 	var rows []Count
-	err := t.db().Raw(`SELECT u.id rule_id, (SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND r.entry_id > 0 LIMIT 1000)) did,
-		(SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND r.entry_id = 0 LIMIT 1000)) would FROM rules u WHERE u.box_id = ? AND NOT u.gone`, box).Scan(&rows).Error
+	err := t.db().Raw(`SELECT u.id rule_id, (SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND (r.entry_id > 0 OR r.did <> '') LIMIT 1000)) did,
+		(SELECT COUNT(*) FROM (SELECT 1 FROM rule_runs r WHERE r.rule_id = u.id AND r.entry_id = 0 AND r.did = '' LIMIT 1000)) would FROM rules u WHERE u.box_id = ? AND NOT u.gone`, box).Scan(&rows).Error
 	out := map[int64]Count{}
 	for _, r := range rows {
 		out[r.RuleID] = r
@@ -155,6 +204,7 @@ type Message struct {
 	Place        inbox.Place // of its conversation
 	Labels       inbox.Labels
 	Starred      bool
+	Through      string // what let it through
 }
 
 // row is a message as it is loaded.
@@ -255,13 +305,35 @@ func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (
 	}
 	loc := w.Location()
 	for _, r := range rows {
-		reach, account := mail.ReachOf(r.To, r.Cc, own)
-		traits := sorting.ReadTraits(r.Traits)
-		out = append(out, Message{ID: r.ID, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred,
-			Message: search.Message{From: r.FromAddr, Account: account, Kind: r.Kind, Reach: reach, List: r.List, Files: r.Files, Size: r.Size, Level: search.LevelOf(r.Importance), Language: r.Language,
-				At: r.Came.In(loc), Stranger: r.Stranger, Answers: traits.Answers, Awaited: r.Awaited}})
+		m := MessageOf(r.Message, own, r.Came.In(loc))
+		m.Stranger, m.Answers, m.Awaited = r.Stranger, sorting.ReadTraits(r.Traits).Answers, r.Awaited
+		out = append(out, Message{ID: r.ID, Through: r.Through, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred, Message: m})
 	}
 	return out, nil
+}
+
+// MessageOf is what can be asked of a message that came to somebody with these addresses
+// at that time on their clocks, but what is known of its sender, whether it answers
+// something, and its words.
+func MessageOf(m store.Message, own map[string]bool, at time.Time) search.Message {
+	reach, account := mail.ReachOf(m.To, m.Cc, own)
+	return search.Message{From: m.FromAddr, Account: account, Kind: m.Kind, Reach: reach, List: m.List, Files: m.Files, Size: m.Size, Level: search.LevelOf(m.Importance), Language: m.Language,
+		Stream: string(cmp.Or(m.Stream, delivery.StreamOf(m.Kind))), At: at}
+}
+
+// Known says from which of these addresses something has come to a box before.
+func (t Rules) Known(box int64, from []string) (map[string]bool, error) {
+	raw, err := json.Marshal(from)
+	if err != nil {
+		return nil, err
+	}
+	var known []string
+	err = t.db().Raw("SELECT value FROM json_each(?) j WHERE EXISTS (SELECT 1 FROM weighed w WHERE w.box_id = ? AND w.from_addr = j.value)", string(raw), box).Scan(&known).Error
+	out := map[string]bool{}
+	for _, a := range known {
+		out[a] = true
+	}
+	return out, err
 }
 
 // ListOf gives the list of the newest message in view of a conversation by somebody

@@ -11,6 +11,7 @@ import * as when from './when'
 export interface DeliveryState {
   people: delivery.Standing;
   machines: delivery.Standing;
+  own: delivery.OwnStream[]; // streams of the user's own
   planned: boolean; // a plan is in force
   held: number /* int */; // what is held; -1 if the user wants no number
 }
@@ -20,6 +21,7 @@ export interface DeliveryState {
 export interface DeliveryView {
   state: DeliveryState;
   plans: delivery.Plan[];
+  streams: StreamView[]; // those everybody has, and the user's own
   on: string; // the ID of the plan in force
   hand: delivery.Hand;
   through: EntryView[];
@@ -31,6 +33,25 @@ export interface DeliveryView {
   weeks: number /* int */; // of mail from which it is expected
   record: any /* delivery.Record */; // how past numbers did
   last: delivery.Delivery; // of mail from people
+}
+/**
+ * StreamView is a stream as it comes in now.
+ */
+export interface StreamView {
+  id: string;
+  name: string;
+  along?: delivery.Stream; // of one of the user's own: with which it comes in where a plan draws no days for it
+  standing: delivery.Standing;
+  rules: number /* int */; // that put mail into it
+  lessons: number /* int */;
+}
+/**
+ * NewStream is a stream of the user's own, to be made or changed.
+ */
+export interface NewStream {
+  id: string; // empty: a new one
+  name: string;
+  along: delivery.Stream;
 }
 /**
  * EntryView is an entry that lets mail through, with what it let in lately.
@@ -52,7 +73,7 @@ export interface LetThrough {
  */
 export interface PlanPreview {
   plan: delivery.Plan;
-  texts: string[][]; // each day of each stream as it can be typed
+  texts: { [stream: string]: string[] }; // each day of each stream as it can be typed
   means: string; // what the typed line draws; empty without one
   doubts: string[];
   coming: delivery.Coming[];

@@ -40,6 +40,10 @@ export const ByAccount: Grouping = "account";
  */
 export const ByImportance: Grouping = "importance"; // by how full their gauges stand
 /**
+ * The groupings of the queue.
+ */
+export const ByStream: Grouping = "stream";
+/**
  * Order is the order of slips within a group, and of a sitting.
  */
 export type Order = string;
@@ -194,6 +198,7 @@ export interface ComboStep {
   phrase?: string; // for Snooze its time, for MakeFollowUp when it is due, in words
   text?: string; // for MakeFollowUp its title; empty: as proposed
   labels?: number /* int64 */[]; // for Label
+  stream?: string; // for ToStream
 }
 /**
  * A Chain is a combo: the user's own chain of actions with a name and a key.
@@ -352,6 +357,8 @@ export interface Conversation {
   labels?: Labels; // the labels on it
   said?: Kind; // what the reader has said of its importance: nothing, Important or Unimportant
   silent?: boolean; // what comes in it goes past the inbox, until it is to the reader
+  stream?: string; // the stream it is in (delivery.Stream), where something was said of it; else that of its kind
+  kept?: boolean; // the reader has put it there: what comes in it comes in that stream
 }
 /**
  * Kind names what was decided. What has to be known of a kind stands in the room
@@ -394,6 +401,22 @@ export const MarkUnread: Kind = "unread";
  * The kinds of decisions and of other entries of the journal.
  */
 export const MarkRead: Kind = "read";
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const ToStream: Kind = "stream"; // it belongs to another stream
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Teach: Kind = "teach"; // and so does what is like it, from now on
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const PassThrough: Kind = "through"; // what a rule does: it comes in whatever the plan says
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const TellOf: Kind = "tell"; // what a rule does: a notification says that it has come
 /**
  * The kinds of decisions and of other entries of the journal.
  */

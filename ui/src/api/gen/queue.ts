@@ -34,6 +34,7 @@ export interface Slip {
   level: number /* int */; // how full its gauge stands, 0 to sorting.Full; -1: it was never weighed
   because?: string; // why, in words
   silent?: boolean; // what comes in it goes past the inbox
+  stream?: string; // the stream it is in, if not that of its kind
   said?: inbox.Kind; // what the reader has said of its importance
 }
 /**

@@ -3,6 +3,7 @@ import * as inbox from './inbox'
 import * as mail from './mail'
 import * as when from './when'
 import * as sorting from './sorting'
+export type Scope = 'one' | 'sender' | 'list' | 'such'
 
 //////////
 // source: answers.go
@@ -75,6 +76,81 @@ export interface Suggested {
   words: string;
 }
 /**
+ * Moving is a conversation that is to be put into another stream, with the words for
+ * what is such, if the user has written any.
+ */
+export interface Moving {
+  Conversation: number /* int64 */;
+  Words: string;
+}
+/**
+ * MoveView is what putting it there would teach.
+ */
+export interface MoveView {
+  stream: string; // it is in
+  kept: boolean; // the user has put it there
+  streams: StreamNext[];
+  scopes: ScopeView[];
+  usual: Scope;
+  such: string; // words for what is like it
+  of: number /* int */; // messages that were looked at
+}
+/**
+ * StreamNext is a stream, and when its next mail comes in.
+ */
+export interface StreamNext {
+  id: string;
+  name: string;
+  next: string; // "comes in today 13:00"
+}
+/**
+ * ScopeView is a lesson that could be learned, with what it would have been about.
+ */
+export interface ScopeView {
+  scope: Scope;
+  name: string;
+  count: number /* int */;
+  examples: string[]; // subjects
+  wrong: string; // why it cannot be; empty: it can
+}
+/**
+ * Taught puts a conversation into a stream.
+ */
+export interface Taught {
+  conversation: number /* int64 */;
+  stream: string;
+  scope: Scope;
+  words?: string; // for what is such
+}
+/**
+ * LessonsView are the lessons about streams.
+ */
+export interface LessonsView {
+  lessons: LessonView[];
+  kept: KeptView[]; // single conversations, the newest first
+  of: number /* int */; // messages that were looked at
+}
+/**
+ * LessonView is a lesson, with what of the last messages it is about.
+ */
+export interface LessonView {
+  id: number /* int64 */; // of its rule
+  about: string;
+  means: string[];
+  into: string;
+  count: number /* int */;
+  examples: Touched[];
+}
+/**
+ * KeptView is a conversation that was put into a stream by itself.
+ */
+export interface KeptView {
+  conversation: number /* int64 */;
+  from: mail.Address;
+  subject: string;
+  into: string;
+}
+/**
  * DidView is one thing that a rule has done, or would have.
  */
 export interface DidView {
@@ -84,5 +160,6 @@ export interface DidView {
   from: mail.Address;
   subject: string;
   at: when.Instant;
+  did?: inbox.Kind; // it let it through, or told of it
   takenBack: boolean;
 }

@@ -36,6 +36,7 @@ export interface Query {
   larger?: number /* int */; // than so many bytes
   level?: Level; // how important
   language?: when.Language; // in which its sender wrote
+  stream?: string; // a delivery.Stream
   /**
    * What can only be asked of a message as it comes in:
    */

@@ -3,6 +3,7 @@ import * as when from './when'
 import * as inbox from './inbox'
 import * as mail from './mail'
 import * as search from './search'
+import * as delivery from './delivery'
 
 //////////
 // source: proof.go
@@ -51,7 +52,8 @@ export const Trying: Mode = "trying"; // it writes down what it would have done,
 export const On: Mode = "on";
 /**
  * Rule is what the reader wants done with messages that come in. It is asked once of
- * each message, when that comes into view.
+ * each message, when that comes into view; what concerns its coming in (its stream,
+ * letting it through) before that, as it arrives.
  */
 export interface Rule {
   id: number /* int64 */;
@@ -64,6 +66,7 @@ export interface Rule {
   until?: when.Instant; // while it is tried
   rank: number /* int */; // the lowest first
   away?: boolean; // it puts somebody away for good: not what answers the reader, or is waited for
+  lesson?: boolean; // it was taught by moving a conversation to another stream
 }
 /**
  * How much a rule may hold.
@@ -101,6 +104,7 @@ export interface Known {
   Own: string[]; // the reader's addresses
   People: mail.Address[]; // who writes, those that matter first
   Lists: string[]; // by their List-Id
+  Streams: delivery.Settings;
   Week: when.Week;
   Now: when.Instant;
 }

@@ -1,0 +1,93 @@
+package deliveries
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
+)
+
+// streams are the streams of a person as they come in now.
+func streams(t store.Tx, who identity.Who, s delivery.Settings, now when.Instant) (out []StreamView, err error) {
+	rules, lessons, err := ruling.Rules(t).Into(who.Box)
+	if err != nil {
+		return nil, err
+	}
+	for _, stream := range s.All() {
+		v := StreamView{ID: stream, Name: s.Name(stream), Standing: s.Stands(stream, now, who.Week.Location()), Rules: rules[string(stream)], Lessons: lessons[string(stream)]}
+		if i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == stream }); i >= 0 {
+			v.Along = s.Own[i].Along
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// PutStream makes a stream of a person's own, or changes one, and gives its ID. Asked
+// again with the same key it makes no second one.
+func (d *Desk) PutStream(ctx context.Context, who identity.Who, key string, n NewStream) (id string, err error) {
+	return settled(ctx, d, who, key, func(s *delivery.Settings, _ when.Instant) (string, store.Entry, error) {
+		is := delivery.OwnStream{ID: n.ID, Name: strings.Join(strings.Fields(n.Name), " "), Along: n.Along}
+		e := store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + is.Name + "” changed"}
+		if n.ID == "" {
+			is.ID, e.Text = delivery.Stream(uuid.NewString()), "the stream “"+is.Name+"” made"
+			s.Own = append(s.Own, is)
+			return string(is.ID), e, nil
+		}
+		i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == n.ID })
+		if i < 0 {
+			return "", e, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
+		}
+		if s.Own[i] == is {
+			return string(is.ID), store.Entry{}, nil
+		}
+		s.Own[i] = is
+		return string(is.ID), e, nil
+	})
+}
+
+// DropStream deletes a stream of a person's own, with the days that plans draw for it.
+// What lies in it comes in with people's mail. While something puts mail into it, it
+// stays.
+func (d *Desk) DropStream(ctx context.Context, who identity.Who, id delivery.Stream) error {
+	var rules, lessons map[string]int
+	err := d.store.Read(ctx, func(t store.Tx) (err error) {
+		rules, lessons, err = ruling.Rules(t).Into(who.Box)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		name := s.Name(id)
+		var by []string
+		if n := rules[string(id)]; n > 0 {
+			by = append(by, say.Plural(n, "rule"))
+		}
+		if n := lessons[string(id)]; n > 0 {
+			by = append(by, say.Plural(n, "lesson"))
+		}
+		if len(by) > 0 {
+			return store.Entry{}, problem.Invalid("stream", fmt.Sprintf("“%s” was not deleted: mail is put into it by %s. Change or delete those first.", name, strings.Join(by, " and ")))
+		}
+		e := store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + name + "” deleted"}
+		s.Own = slices.DeleteFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == id })
+		for i, p := range s.Plans {
+			s.Plans[i].Own = maps.Clone(p.Own)
+			delete(s.Plans[i].Own, id)
+		}
+		return e, nil
+	})
+}
