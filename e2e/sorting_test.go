@@ -185,3 +185,61 @@ func TestSubscriptionsAreLeft(t *testing.T) {
 	p.presses("a", "^\\s*Rules")
 	p.reads("[data-testid=never]", "The Loan Desk")
 }
+
+// A conversation is put into another stream by a key: the tray says of what else that is
+// a lesson, and what comes of it; the lesson stands in Setup with its examples and is
+// removed there. A stream of one's own is made under Delivery, draws days of its own, and
+// gets mail by a rule.
+func TestStreamsAndWhatMovingTeaches(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Small Museums Weekly")
+	p.with(input.ArrowRight, input.ControlLeft)
+	p.reads("[data-testid=stream-tray]", "Always what the list letter.smallmuseums.example sends")
+	p.until("document.querySelector('[data-testid=stream-tray] [role=radio][aria-checked=true]').textContent === 'Mail from people'")
+	p.reads("[data-testid=stream-tray] [role=radio][aria-checked=true]:has(.block)", "of the last")
+	p.reads("[data-testid=stream-next]", "It comes with newsletters and notices now.")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "So is always what is of the list letter.smallmuseums.example: the next")
+	p.until("[...document.querySelectorAll('[data-slip]')].some((s) => s.textContent.includes('with people’s mail'))")
+	p.visit("/setup")
+	p.presses("a", "What Ebbe has learned")
+	p.reads("[data-lesson]", "is of the list letter.smallmuseums.example comes with mail from people.")
+	p.presses("[data-lesson] button", "Remove")
+	p.until("!document.querySelector('[data-lesson]')")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.see("[data-lesson]")
+
+	p.visit("/delivery")
+	p.does("A stream of your own…")
+	p.see("#stream-name")
+	p.write("Harbour")
+	p.does("Save")
+	p.reads("[data-testid=own-stream]", "Nothing puts mail into “Harbour” yet.")
+	p.reads("[data-testid=along]", "it comes in with people’s mail")
+	p.does("Draw days of its own")
+	p.reads("[data-testid=along]", "It has days of its own.")
+	p.does("Let it go along again")
+	p.reads("[data-testid=along]", "it comes in with people’s mail")
+	p.does("Cancel")
+	p.presses("[data-testid=own-stream] a", "Make a rule")
+	p.see("#rule-words")
+	p.until("document.querySelector('#rule-words').value === ': stream Harbour'")
+	p.press(input.Home)
+	p.write("from people")
+	p.reads("[data-testid=side-then]", "put it into the stream “Harbour”")
+	p.does("On")
+	p.does("Save")
+	p.reads("[data-testid=rules]", "stream Harbour")
+	for _, clock := range []string{"11:42", "12:42", "13:42"} {
+		p.does("Demo clock")
+		p.does("+ 1 hour")
+		p.nowIs(clock)
+	}
+	p.visit("/")
+	p.until("[...document.querySelectorAll('[data-slip]')].some((s) => s.textContent.includes('Harbour'))")
+	p.letters("-").see("[data-testid=arrange-tray]")
+	p.does("by stream")
+	p.press(input.Escape)
+	p.until("[...document.querySelectorAll('[data-group]')].some((g) => g.textContent.includes('Harbour'))")
+}

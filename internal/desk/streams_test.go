@@ -78,7 +78,7 @@ func TestTeachingByMoving(t *testing.T) {
 	require.Equal(t, "from quay@h.example subject “Tides today”", v.Such)
 
 	text := f.teach(t, quay, delivery.StreamMachines, rules.Sender, "")
-	require.Contains(t, text, "Put into “newsletters and notices”, and so is always what comes from quay@h.example: the next comes in ")
+	require.Contains(t, text, "Put into “newsletters and notices”. So is always what is from quay@h.example: the next comes in ")
 	require.Contains(t, text, "1 other in the inbox went along.")
 	require.Equal(t, "machines", f.by(t, "Tides tomorrow").Stream)
 	f.arrive(t, f.letter("5@x", "Quay <quay@h.example>", "Tides on Monday"), f.letter("6@x", "Halvard <halvard@l.example>", "Another loan"))

@@ -65,14 +65,14 @@ type LetThrough struct {
 
 // PlanPreview is what a plan would do.
 type PlanPreview struct {
-	Plan   delivery.Plan                `json:"plan"`
-	Texts  map[delivery.Stream][]string `json:"texts" tstype:"{ [stream: string]: string[] }"` // each day of each stream as it can be typed
-	Means  string                       `json:"means"`                                         // what the typed line draws; empty without one
-	Doubts []string                     `json:"doubts"`
-	Coming []delivery.Coming            `json:"coming"`
-	Weeks  int                          `json:"weeks"`
-	Record delivery.Record              `json:"record"`
-	Waits  []delivery.Waits             `json:"waits"` // of each stream
+	Plan   delivery.Plan                      `json:"plan"`
+	Texts  map[delivery.Stream][]string       `json:"texts" tstype:"{ [stream: string]: string[] }"` // each day of each stream as it can be typed
+	Means  string                             `json:"means"`                                         // what the typed line draws; empty without one
+	Doubts []string                           `json:"doubts"`
+	Coming []delivery.Coming                  `json:"coming"`
+	Weeks  int                                `json:"weeks"`
+	Record delivery.Record                    `json:"record"`
+	Waits  map[delivery.Stream]delivery.Waits `json:"waits" tstype:"{ [stream: string]: delivery.Waits }"`
 }
 
 // HeldSlip is a held conversation that was looked for.

@@ -32,7 +32,7 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 		return v, problem.Invalid("plan", say.Upper(err.Error())+". The plan that is in force stays as it is.")
 	}
 	p := q.Plan.Tidy()
-	v = PlanPreview{Plan: p, Means: means, Doubts: []string{}, Texts: map[delivery.Stream][]string{}}
+	v = PlanPreview{Plan: p, Means: means, Doubts: []string{}, Texts: map[delivery.Stream][]string{}, Waits: map[delivery.Stream]delivery.Waits{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		is, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
@@ -55,7 +55,7 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 				texts[i] = day.String()
 			}
 			v.Texts[stream] = texts
-			v.Waits = append(v.Waits, delivery.Wait(s.Days(p, stream), arrived[stream], now, loc))
+			v.Waits[stream] = delivery.Wait(s.Days(p, stream), arrived[stream], now, loc)
 		}
 		return nil
 	})

@@ -108,6 +108,21 @@ func (m moving) lesson(s Scope, words string, into delivery.Stream) (r sorting.R
 	return r, ""
 }
 
+// means is in words what a lesson is about: “is from a@b.example”.
+func (m moving) means(r sorting.Rule) (out []string) {
+	for _, p := range sorting.ReadRule(r.Words+": star", m.known).Pieces {
+		switch {
+		case p.Side == sorting.SideWhen && p.Or:
+			out = append(out, "or "+p.Means)
+		case p.Side == sorting.SideWhen:
+			out = append(out, p.Means)
+		case p.Side == sorting.SideExcept:
+			out = append(out, "not "+p.Means)
+		}
+	}
+	return out
+}
+
 // Moving says what putting a conversation into another stream would teach.
 func (d *Desk) Moving(ctx context.Context, who identity.Who, a Moving) (v MoveView, err error) {
 	now := d.Journal.Now()
@@ -188,7 +203,12 @@ func nextWords(s delivery.Settings, stream delivery.Stream, w when.Week, now whe
 	case st.Next.At == 0:
 		return "comes in when you let it in"
 	}
-	return "comes in " + w.Say(when.Moment{At: st.Next.At}, now)
+	words := w.Say(when.Moment{At: st.Next.At}, now)
+	if st.Next.At < when.DayStart(now, w.Location(), 1) {
+		_, clock, _ := strings.Cut(words, ", ")
+		words = "today at " + clock
+	}
+	return "comes in " + words
 }
 
 // Teach puts a conversation into a stream, with all that a lesson of that scope is about
@@ -248,7 +268,7 @@ func (d *Desk) Teach(ctx context.Context, who identity.Who, key string, a Taught
 			return out, err
 		}
 		return d.Journal.Commit(t, who, e, changes, func(n int) string {
-			text := fmt.Sprintf("Put into “%s”, and so is always what comes %s: the next %s.", name, r.Words, next)
+			text := fmt.Sprintf("Put into “%s”. So is always what %s: the next %s.", name, strings.Join(m.means(r), " and "), next)
 			if was != nil && was.Then[0].Stream != r.Then[0].Stream {
 				text += fmt.Sprintf(" Before, that came with “%s”.", m.streams.Name(delivery.Stream(was.Then[0].Stream)))
 			}
@@ -297,12 +317,7 @@ func (d *Desk) Lessons(ctx context.Context, who identity.Who) (v LessonsView, er
 			if !r.Lesson {
 				continue
 			}
-			x := LessonView{ID: r.ID, About: r.Words, Means: []string{}, Into: k.Streams.Name(delivery.Stream(r.Then[0].Stream)), Examples: []Touched{}}
-			for _, p := range sorting.ReadRule(r.Words+": star", k).Pieces {
-				if p.Side != sorting.SideThen {
-					x.Means = append(x.Means, p.Means)
-				}
-			}
+			x := LessonView{ID: r.ID, About: r.Words, Means: moving{known: k}.means(r), Into: k.Streams.Name(delivery.Stream(r.Then[0].Stream)), Examples: []Touched{}}
 			for _, m := range last {
 				if !r.Holds(m.Message) {
 					continue

@@ -100,6 +100,13 @@ const list: Known[] = [
     where: 'Deciding',
     also: 'matters less teach',
   },
+  {
+    id: 'to-stream',
+    name: 'Put it into another stream',
+    keys: ['Ctrl+ArrowRight'],
+    where: 'Deciding',
+    also: 'move teach lesson category newsletters people',
+  },
   { id: 'silence', name: 'Silence this conversation', keys: ['Shift+0'], where: 'Deciding', also: 'mute ignore' },
   { id: 'never', name: 'Never again: this sender or list', keys: ['Shift+Delete'], where: 'Deciding', also: 'block' },
   {

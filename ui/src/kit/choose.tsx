@@ -80,6 +80,39 @@ export const RadioGroup = <T,>({
   </Radios.Root>
 )
 
+/** One of several, always, each in a line of its own with what it means below. */
+export const ChoiceList = <T,>({ label, options, value, onChange }: Omit<Choosing<T>, 'look' | 'className'>) => (
+  <Radios.Root
+    aria-label={label}
+    orientation="vertical"
+    value={at(options, value)}
+    onValueChange={(v) => onChange(options[Number(v)].id)}
+    className="grid"
+  >
+    {options.map((o, i) => (
+      <Radios.Item
+        key={i}
+        value={String(i)}
+        onClick={letGo}
+        disabled={o.disabled}
+        className={cx(
+          'group grid grid-cols-[18px_minmax(0,1fr)] items-baseline rounded-[7px] px-2 py-1 text-left',
+          'hover:bg-sand-100 disabled:opacity-50 aria-checked:bg-tide-50',
+        )}
+      >
+        <span
+          aria-hidden
+          className="size-[11px] translate-y-px rounded-full border-[1.5px] border-ink-400 group-aria-checked:border-[4px] group-aria-checked:border-fill"
+        />
+        <span className="min-w-0">
+          <span className="group-aria-checked:font-semibold group-aria-checked:text-tide-800">{o.name}</span>
+          {o.note && <span className="block truncate text-[12px] text-ink-500">{o.note}</span>}
+        </span>
+      </Radios.Item>
+    ))}
+  </Radios.Root>
+)
+
 /** One of several or none: pressing the chosen one again lets it go, for what none stands for. */
 export const ToggleGroup = <T,>({
   label,

@@ -79,7 +79,7 @@ export interface PlanPreview {
   coming: delivery.Coming[];
   weeks: number /* int */;
   record: any /* delivery.Record */;
-  waits: delivery.Waits[]; // of each stream
+  waits: { [stream: string]: delivery.Waits };
 }
 /**
  * HeldSlip is a held conversation that was looked for.

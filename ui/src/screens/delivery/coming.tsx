@@ -3,6 +3,7 @@ import { about, between, comingName } from '../../api/coming'
 import { standingWords, whyHeld } from '../../api/delivery'
 import type { DeliveryView, PlanPreview } from '../../api/desk'
 import type { Coming, Expected, Record, Waits } from '../../api/gen/delivery'
+import { useDeliveryState } from '../../api/queries'
 import { long, plural } from '../../api/times'
 import { useGate } from '../../frame/gate'
 import { HoldFields } from '../../frame/gatetrays'
@@ -79,6 +80,7 @@ export function Now({ data }: { data: DeliveryView }) {
 
 function Comings({ coming, weeks, record }: { coming: Coming[]; weeks: number; record: Record }) {
   const [all, setAll] = useState(false)
+  const own = useDeliveryState()?.own ?? []
   const shown = all ? coming : coming.slice(0, 8)
   if (!coming.length) return <p className="text-ink-500">{sentences.noDeliveryInThe}</p>
   return (
@@ -92,8 +94,10 @@ function Comings({ coming, weeks, record }: { coming: Coming[]; weeks: number; r
           >
             <span>
               {comingName(c)}
-              {c.streams.length === 1 && c.streams[0] === 'machines' && (
-                <span className="text-ink-500">{sentences.notices}</span>
+              {c.streams.length === 1 && c.streams[0] !== 'people' && (
+                <span className="text-ink-500">
+                  {sentences.ofStream(own.find((o) => o.id === c.streams[0])?.name ?? sentences.newslettersOnly)}
+                </span>
               )}
             </span>
             <b className="whitespace-nowrap">{about(c.expected)}</b>
@@ -139,16 +143,22 @@ const waitWords = (w: Waits) =>
           .join(' ')
 
 /** The coming week under a plan that is not in force. */
-export const Foreseen = ({ preview, stream }: { preview: PlanPreview; stream: string }) => (
-  <>
-    <h2 className="mb-1.5 text-[15px]">{sentences.nextWeekUnderThis}</h2>
-    <p className="mb-2.5 text-ink-500" data-testid="waits">
-      <b className="text-ink-900">
-        {stream === 'people' ? sentences.mailFromPeople : sentences.newslettersAndNotices}.
-      </b>{' '}
-      {waitWords(preview.waits[stream === 'people' ? 0 : 1])}
-    </p>
-    <Comings coming={preview.coming} weeks={preview.weeks} record={preview.record} />
-    <p className="mt-3 text-[12.5px] text-ink-500">{sentences.nothingIsUsedBefore}</p>
-  </>
-)
+export function Foreseen({ preview, stream }: { preview: PlanPreview; stream: string }) {
+  const own = useDeliveryState()?.own ?? []
+  return (
+    <>
+      <h2 className="mb-1.5 text-[15px]">{sentences.nextWeekUnderThis}</h2>
+      <p className="mb-2.5 text-ink-500" data-testid="waits">
+        <b className="text-ink-900">
+          {stream === 'people'
+            ? sentences.mailFromPeople
+            : (own.find((o) => o.id === stream)?.name ?? sentences.newslettersAndNotices)}
+          .
+        </b>{' '}
+        {waitWords(preview.waits[stream])}
+      </p>
+      <Comings coming={preview.coming} weeks={preview.weeks} record={preview.record} />
+      <p className="mt-3 text-[12.5px] text-ink-500">{sentences.nothingIsUsedBefore}</p>
+    </>
+  )
+}

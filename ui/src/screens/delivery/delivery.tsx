@@ -1,5 +1,6 @@
+import { useState } from 'react'
 import { post } from '../../api/client'
-import type { DeliveryView } from '../../api/desk'
+import type { DeliveryView, NewStream } from '../../api/desk'
 import type { Offered } from '../../api/gen/delivery'
 import { useDelivery } from '../../api/queries'
 import { plural } from '../../api/times'
@@ -14,8 +15,9 @@ import { Notice } from '../../kit/notice'
 import { Answer, Heard } from './answer'
 import { Choices } from './choices'
 import { Foreseen, Now } from './coming'
-import { usePlanning } from './planning'
+import { daysOf, usePlanning, withDays } from './planning'
 import { sentences } from './sentences'
+import { fresh, OwnStream, StreamForm } from './streams'
 import { Through } from './through'
 import { Week } from './week'
 
@@ -44,6 +46,9 @@ function Delivery(props: { data: DeliveryView }) {
     edit,
     begin,
   } = usePlanning(props)
+  const [own, setOwn] = useState<NewStream | null>(null)
+  const is = data.streams.find((s) => s.id === stream)
+  const days = plan && daysOf(plan, stream)
   return (
     <div className="delivery-grid bg-sand-50">
       <section
@@ -55,14 +60,29 @@ function Delivery(props: { data: DeliveryView }) {
           <RadioGroup
             label={sentences.whoseMail}
             value={stream}
-            options={[
-              { id: 'people', name: sentences.people },
-              { id: 'machines', name: sentences.newslettersAndNotices },
-            ]}
+            options={data.streams.map((s) => ({
+              id: s.id,
+              name:
+                s.id === 'people' ? sentences.people : s.id === 'machines' ? sentences.newslettersAndNotices : s.name,
+            }))}
             onChange={setStream}
           />
+          <TextButton className="px-1 py-0.5" aria-expanded={own !== null} onClick={() => setOwn(own ? null : fresh)}>
+            {sentences.aStreamOfYourOwn}
+          </TextButton>
           <p className="text-ink-500">{data.on ? sentences.mailComesInAt : sentences.noPlanIsIn}</p>
         </div>
+        {own && (
+          <StreamForm
+            key={own.id}
+            stream={own}
+            onDone={(id) => {
+              setOwn(null)
+              if (id !== undefined) setStream(id || 'people')
+            }}
+          />
+        )}
+        {is?.along && !own && <OwnStream stream={is} onChange={() => setOwn({ ...is, along: is.along! })} />}
         <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]">
           <ToggleGroup
             label={sentences.plans}
@@ -128,12 +148,23 @@ function Delivery(props: { data: DeliveryView }) {
         {(offering || !plan) && <Offers offers={data.offers} begin={begin} />}
         {plan && !offering && (
           <>
-            <Week
-              plan={plan}
-              stream={stream}
-              texts={preview.data?.texts[stream === 'people' ? 0 : 1]}
-              edit={setDraft}
-            />
+            {is?.along && (
+              <p className="mb-2 text-ink-500" data-testid="along">
+                {days
+                  ? sentences.itHasDays
+                  : sentences.itGoesAlong(
+                      is.along === 'people' ? sentences.withPeople : sentences.withNewsletters,
+                    )}{' '}
+                <TextButton
+                  onClick={() => setDraft(withDays(plan, stream, days ? undefined : daysOf(plan, is.along!)))}
+                >
+                  {days ? sentences.letItGoAlong : sentences.drawItsOwn}
+                </TextButton>
+              </p>
+            )}
+            {days && (
+              <Week key={stream} plan={plan} stream={stream} texts={preview.data?.texts[stream]} edit={setDraft} />
+            )}
             {draft && (
               <div
                 className="mt-3 flex flex-wrap items-end gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-3.5 py-2.5"

@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react'
 import { keyed, put, told } from '../../api/client'
 import type { DeliveryView } from '../../api/desk'
-import type { Offered, Plan } from '../../api/gen/delivery'
+import type { Day, Offered, Plan } from '../../api/gen/delivery'
 import { refresh, usePreview } from '../../api/queries'
 import { useDesk } from '../../frame/desk'
 import { useTyped } from '../../frame/kept'
@@ -12,10 +12,25 @@ export const blank = (): Plan => {
   return { id: '', name: sentences.ordinaryWeek, people: days(), machines: days(), answer: '', contact: '' }
 }
 
+/** The days that a plan draws for a stream; none where one of the user's own goes along with another. */
+export const daysOf = (plan: Plan, stream: string): Day[] | undefined =>
+  stream === 'people' ? plan.people : stream === 'machines' ? plan.machines : plan.own?.[stream]
+
+/** A plan with other days for a stream; undefined: it goes along with another. */
+export const withDays = (plan: Plan, stream: string, days?: Day[]): Plan => {
+  if (days && stream === 'people') return { ...plan, people: days }
+  if (days && stream === 'machines') return { ...plan, machines: days }
+  const own = { ...plan.own }
+  if (days) own[stream] = days
+  else delete own[stream]
+  return { ...plan, own }
+}
+
 /** The plans of a week: which one is seen, what was changed of it, and what it would do. */
 export function usePlanning({ data }: { data: DeliveryView }) {
   const { say } = useDesk()
-  const [stream, setStream] = useState<'people' | 'machines'>('people')
+  const [chosen, setStream] = useState('people')
+  const stream = data.streams.some((s) => s.id === chosen) ? chosen : 'people'
   const [seen, setSeen] = useState(data.on)
   const [draft, setDraft] = useTyped<Plan | null>('plan', null, sentences.changesOfThePlan)
   const [keyOf] = useState(keyed)

@@ -5,18 +5,18 @@ import type { PlanPreview } from '../../api/desk'
 import type { Day, Plan } from '../../api/gen/delivery'
 import { useTyped } from '../../frame/kept'
 import { type PieceAt, type Tool } from './drawing'
+import { daysOf, withDays } from './planning'
 import { sentences } from './sentences'
 
-export type Stream = 'people' | 'machines'
 export type Chosen = PieceAt & { day: number }
 
 /** What a line that is being typed would draw, or why it draws nothing; null while nothing is typed or known. */
-function useMeant(plan: Plan, stream: Stream, line: string) {
+function useMeant(plan: Plan, stream: string, line: string) {
   const { data } = useQuery({
     queryKey: ['plan-line', plan, stream, line],
     queryFn: () =>
       post<PlanPreview>('/delivery/preview', { plan, stream, line })
-        .then((v) => ({ days: v.plan[stream], says: v.means, wrong: false }))
+        .then((v) => ({ days: daysOf(v.plan, stream) ?? null, says: v.means, wrong: false }))
         .catch((e: unknown) => ({ days: null, says: told(e), wrong: true })),
     enabled: !!line.trim(),
     gcTime: 10_000,
@@ -31,7 +31,7 @@ export function useTyping({
   edit,
 }: {
   plan: Plan
-  stream: Stream
+  stream: string
   texts?: string[]
   edit: (p: Plan) => void
 }) {
@@ -42,8 +42,15 @@ export function useTyping({
   const [wrong, setWrong] = useState('')
   const [open, setOpen] = useState<number | null>(null) // the day whose line is typed
   const meant = useMeant(plan, stream, typed)
-  const days = plan[stream]
-  const put = (changed: Record<number, Day>) => edit({ ...plan, [stream]: days.map((d, i) => changed[i] ?? d) })
+  const days = daysOf(plan, stream) ?? []
+  const put = (changed: Record<number, Day>) =>
+    edit(
+      withDays(
+        plan,
+        stream,
+        days.map((d, i) => changed[i] ?? d),
+      ),
+    )
   const change = (day: number, d: Day) => put({ [day]: d })
   const read = async (body: object, done: () => void) => {
     try {

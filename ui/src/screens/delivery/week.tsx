@@ -8,12 +8,12 @@ import { Line } from './day'
 import { long, names, order } from './days'
 import { place, type Tool } from './drawing'
 import { sentences } from './sentences'
-import { type Stream, useTyping } from './typing'
+import { useTyping } from './typing'
 
 const tools: Record<Tool, string> = { open: sentences.openHours, quiet: sentences.quietHours, focus: sentences.aBlock }
 
 /** The week as lines: drag to draw, click to set a round; each piece moves by arrow keys, and all of it can be typed. */
-export function Week(props: { plan: Plan; stream: Stream; texts?: string[]; edit: (p: Plan) => void }) {
+export function Week(props: { plan: Plan; stream: string; texts?: string[]; edit: (p: Plan) => void }) {
   const { stream, texts } = props
   const {
     meant,

@@ -10,6 +10,7 @@ export const groupings: Record<string, string> = {
   day: sentences.byDay,
   account: sentences.byYourAddress,
   importance: sentences.byImportance,
+  stream: sentences.byStream,
 }
 export const orderings: Record<string, string> = {
   newest: sentences.newestFirst,

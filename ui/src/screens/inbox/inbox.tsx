@@ -224,6 +224,8 @@ function groupName(group: string, key: string, name: string) {
       return kindGroups[key] ?? kindName(key) ?? key
     case 'account':
       return key || sentences.toNoneOfYour
+    case 'stream':
+      return name
     case 'importance':
       return importanceGroups[key] ?? key
     case 'day':

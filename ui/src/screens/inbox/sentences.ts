@@ -7,6 +7,7 @@ export const sentences = {
   byDay: 'by day',
   byYourAddress: 'by your address',
   byImportance: 'by importance',
+  byStream: 'by stream',
   mostLikelyYours: 'Most likely yours first',
   inBetween: 'In between',
   least: 'Least',

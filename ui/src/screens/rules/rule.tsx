@@ -52,6 +52,7 @@ const starters = {
     sentences.fromStrangers,
     sentences.notImportant,
     sentences.onWeekends,
+    sentences.inStream,
   ],
   then: [
     sentences.label,
@@ -61,17 +62,24 @@ const starters = {
     sentences.markRead,
     sentences.snoozeUntil,
     sentences.followUp,
+    sentences.intoStream,
+    sentences.letThrough,
+    sentences.notify,
   ],
 }
+
+/** What a rule did that cannot be taken back. */
+const didWords: Record<string, string> = { through: sentences.wasLetThrough, tell: sentences.wasTold }
 
 function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
   const navigate = useNavigate()
   const desk = useDesk()
   const kept = useKept()
-  const like = Number(useSearchParams()[0].get('like')) // a conversation whose like it is to be about
+  const [asked] = useSearchParams()
+  const like = Number(asked.get('like')) // a conversation whose like it is to be about
   const { data: suggested } = useRuleLike(rule ? 0 : like)
   const [typed, setTyped] = useState<string>()
-  const words = typed ?? rule?.words ?? suggested?.words ?? ''
+  const words = typed ?? rule?.words ?? suggested?.words ?? asked.get('words') ?? ''
   const [name, setName] = useState(rule?.name ?? '')
   const [mode, setMode] = useKeptValue('mode', rule?.mode ?? 'trying')
   const [span, setSpan] = useState('1000')
@@ -331,7 +339,11 @@ const Done = ({ d, back }: { d: DidView; back: () => void }) => (
       <b>{d.from.name || d.from.address}</b> {d.subject}
     </Link>
     <span className="text-[12px] whitespace-nowrap text-ink-500">
-      {d.entry === 0 ? sentences.wouldHave + ', ' : d.takenBack ? sentences.takenBack + ', ' : ''}
+      {d.entry === 0
+        ? (didWords[d.did ?? ''] ?? sentences.wouldHave) + ', '
+        : d.takenBack
+          ? sentences.takenBack + ', '
+          : ''}
       {short(d.at)}
     </span>
     {d.entry > 0 && !d.takenBack && (

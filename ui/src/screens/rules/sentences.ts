@@ -97,4 +97,10 @@ export const sentences = {
   markRead: 'mark read',
   snoozeUntil: 'snooze until mon 9',
   followUp: 'follow up',
+  intoStream: 'stream …',
+  inStream: 'stream …',
+  letThrough: 'let through',
+  notify: 'notify',
+  wasLetThrough: 'let through',
+  wasTold: 'told of',
 }

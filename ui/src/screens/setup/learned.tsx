@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { get } from '../../api/client'
-import type { CorrectionView, Learned as LearnedView, SenderLearned } from '../../api/desk'
+import type { CorrectionView, Learned as LearnedView, LessonsView, SenderLearned } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
@@ -46,6 +46,7 @@ export function Learned() {
               <Said key={c.entry + '/' + c.conversation} c={c} remove={() => void takeBack(c.entry)} />
             ))}
           </ul>
+          <Lessons />
           <h3 className="mt-6 mb-1 text-[14px]">{sentences.whoWrites}</h3>
           {data.senders.length === 0 && <p className="max-w-xl text-ink-500">{sentences.nothingLearned}</p>}
           {data.senders.length > 0 && (
@@ -82,11 +83,71 @@ export function Learned() {
   )
 }
 
+/** What was taught by moving mail to other streams, with its examples; each can be removed. */
+function Lessons() {
+  const { data, error, refetch } = useQuery({
+    queryKey: ['rules', 'lessons'],
+    queryFn: () => get<LessonsView>('/lessons'),
+    staleTime: 0,
+  })
+  const { act } = useDesk()
+  return (
+    <section aria-label={sentences.lessons} data-testid="lessons">
+      <h3 className="mt-6 mb-1 text-[14px]">{sentences.lessons}</h3>
+      {error && <Failed error={error} again={() => void refetch()} />}
+      {data && !data.lessons.length && !data.kept.length && (
+        <p className="max-w-xl text-ink-500">{sentences.noLessons}</p>
+      )}
+      <ul className="max-w-xl">
+        {data?.lessons.map((l) => (
+          <li key={l.id} className="border-b border-sand-200 py-1.5" data-lesson={l.id}>
+            <div className="flex flex-wrap items-baseline gap-x-2">
+              <span className="min-w-0 flex-1">
+                {sentences.whatIs} <b>{l.means.join(' ')}</b> {sentences.comesWith(l.into)}
+              </span>
+              <span className="text-[12px] text-ink-500">{sentences.ofTheLast(digits(l.count), digits(data.of))}</span>
+              <TextButton small onClick={() => void act(`/rules/${l.id}/drop`)}>
+                {sentences.remove}
+              </TextButton>
+            </div>
+            {l.examples.length > 0 && (
+              <ul className="text-[12px] text-ink-500">
+                {l.examples.map((x) => (
+                  <li key={x.message} className="truncate">
+                    <Link to={'/c/' + x.conversation} className="hover:underline">
+                      {x.subject}, {short(x.at)}
+                    </Link>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </li>
+        ))}
+        {data?.kept.map((k) => (
+          <li
+            key={k.conversation}
+            className="flex flex-wrap items-baseline gap-x-2 border-b border-sand-200 py-1.5"
+            data-kept={k.conversation}
+          >
+            <Link to={'/c/' + k.conversation} className="min-w-0 flex-1 truncate hover:underline">
+              <b>{k.from.name || k.from.address}</b> {k.subject}
+            </Link>
+            <span className="text-[12px] text-ink-500">{sentences.thisOneComesWith(k.into)}</span>
+            <TextButton small onClick={() => void act(`/conversations/${k.conversation}/stream/forget`)}>
+              {sentences.remove}
+            </TextButton>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
 const percent = (part: number) => Math.round(100 * part)
 
 const Sender = ({ s }: { s: SenderLearned }) => (
   <tr className="border-b border-sand-200">
-    <td className="py-1.5">
+    <td className="py-1.5 pr-2.5">
       <Gauge level={s.level} />
       <span className="sr-only">{sentences.levelOf(s.level)}</span>
     </td>

@@ -199,4 +199,10 @@ export const sentences = {
   serversAndPasswords: 'servers, passwords, signatures',
   theKeysTitle: 'The keys',
   eachCanBeChanged: 'each can be changed',
+  lessons: 'What moving mail to other streams has taught',
+  noLessons: 'Nothing yet. Put a conversation into another stream (Ctrl →), and say what else is to come there.',
+  whatIs: 'What',
+  comesWith: (into: string) => `comes with ${into}.`,
+  thisOneComesWith: (into: string) => `this one, with ${into}`,
+  ofTheLast: (n: string, of: string) => `${n} of the last ${of}`,
 } as const

@@ -44,13 +44,25 @@ export type Tray =
   | 'forward'
   | 'pass-on'
   | 'leave-list'
+  | 'stream'
   | 'arrange'
   | 'sit'
   | 'fresh-start'
   | 'list'
 
 /** Trays about a single conversation. */
-export const one: Tray[] = ['reply', 'remind', 'forward', 'pass-on', 'leave-list', 'rename', 'note', 'wait', 'calendar']
+export const one: Tray[] = [
+  'reply',
+  'remind',
+  'forward',
+  'pass-on',
+  'leave-list',
+  'stream',
+  'rename',
+  'note',
+  'wait',
+  'calendar',
+]
 
 /** What can be decided about one conversation or many, by key or from a tray. */
 export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
@@ -110,6 +122,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                   { id: 'forward', run: () => open('forward') },
                   { id: 'pass-on', run: () => open('pass-on') },
                   ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []),
+                  { id: 'to-stream', run: () => open('stream') },
                   { id: 'calendar', run: () => open('calendar') },
                   { id: 'wait', run: () => open('wait') },
                   { id: 'note', run: () => open('note') },

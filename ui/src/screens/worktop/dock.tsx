@@ -43,6 +43,7 @@ import {
   NoteTray,
   RenameTray,
   SnoozeTray,
+  StreamTray,
   WaitTray,
   WriteTray,
 } from './trays'
@@ -137,6 +138,17 @@ export function Dock(props: Props) {
                 void desk.act(`/conversations/${slip.id}/leave`)
               }}
               onBin={() => decide({ kind: 'bin' }, true)}
+              onClose={close}
+            />
+          )}
+          {shown === 'stream' && slip && (
+            <StreamTray
+              key={slip.id}
+              id={slip.id}
+              onTeach={(lesson) => {
+                close()
+                void desk.act(`/conversations/${slip.id}/stream`, lesson)
+              }}
               onClose={close}
             />
           )}

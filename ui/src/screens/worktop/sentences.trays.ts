@@ -109,4 +109,18 @@ export const sentences = {
   efforts: 'How long it takes',
   projectsShort: 'Project',
   labelsShort: 'Labels',
+  loading: 'The streams',
+  anotherStream: 'Put it into another stream',
+  intoWhich: 'Into which stream?',
+  andWhatElse: 'And what else?',
+  putItThere: 'Put it there',
+  aStreamOfYourOwn: 'A stream of your own…',
+  suchAs: 'What is such, as rules say it',
+  upper: (text: string) => text.charAt(0).toUpperCase() + text.slice(1),
+  nowIn: (from: string, into: string, next: string) =>
+    from === into
+      ? `It is there now. What comes in it from now on ${next}.`
+      : `It comes with ${from} now. The next, with ${into}, ${next}. What is in view stays.`,
+  wouldHaveBeen: (n: string, of: string, examples: string) =>
+    `${n} of the last ${of}` + (examples ? `: “${examples}”` : ''),
 } as const

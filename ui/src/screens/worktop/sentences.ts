@@ -144,6 +144,8 @@ export const sentences = {
   whyItIsHere: 'Why it is here',
   important: 'important',
   silenced: 'silenced',
+  people: 'with people’s mail',
+  machines: 'with newsletters',
   hearItAgain: 'Hear it again',
   letThemThroughWhatever: 'Always let them through',
   archiveTitle: 'Archive',

@@ -12,6 +12,7 @@ import { memo, type ReactNode, useCallback, useEffect, useMemo, useRef } from 'r
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { afterPaint } from '../../api/paint'
+import { useDeliveryState } from '../../api/queries'
 import { useSlip } from '../../api/slips'
 import { plural, short } from '../../api/times'
 import { Opener, TextButton } from '../../kit/button'
@@ -401,6 +402,7 @@ function marksOf(slip: Slip) {
     !why &&
     !due &&
     !slip.silent &&
+    !slip.stream &&
     !kind &&
     !slip.files &&
     !slip.looks &&
@@ -414,6 +416,7 @@ function marksOf(slip: Slip) {
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
       {slip.silent && <Chip>{sentences.silenced}</Chip>}
+      {slip.stream && <StreamChip id={slip.stream} />}
       {slip.answers && <Chip tone="with">{sentences.anAnswer}</Chip>}
       {slip.draft && (
         <span className="flex items-center gap-0.5 text-accent">
@@ -438,6 +441,13 @@ function marksOf(slip: Slip) {
       )}
     </>
   )
+}
+
+/** The stream it was put into, by its name. */
+function StreamChip({ id }: { id: string }) {
+  const own = useDeliveryState()?.own.find((o) => o.id === id)
+  if (id === 'people' || id === 'machines') return <Chip>{sentences[id]}</Chip>
+  return own ? <Chip>{own.name}</Chip> : null
 }
 
 const Signs = ({ slip }: { slip: Slip }) => (
