@@ -561,7 +561,7 @@ func TestThePreviewOfAPlan(t *testing.T) {
 	require.Len(t, v.Coming, 5)
 	require.Equal(t, 5, v.Weeks)
 	require.InDelta(t, 1, v.Coming[0].Expected.Mean, 0.01)
-	require.InDelta(t, (3*60+18)*60_000, float64(v.Waits[0].Median), 60_000, "from 10:42 to 14:00")
+	require.InDelta(t, (3*60+18)*60_000, float64(v.Waits["people"].Median), 60_000, "from 10:42 to 14:00")
 	require.Contains(t, v.Doubts[0], "newsletters and notices would never come in")
 	tuesday := 2
 	v, err = f.Delivery.Preview(ctx, f.who, deliveries.PlanDraft{Plan: v.Plan, Day: &tuesday, Text: "open 8–20"})

@@ -90,7 +90,7 @@ func TestTeachingByMoving(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, l.Lessons, 1)
 	require.Equal(t, []any{"newsletters and notices", 2, "from quay@h.example"}, []any{l.Lessons[0].Into, l.Lessons[0].Count, l.Lessons[0].About})
-	require.Equal(t, []string{"is from quay@h.example"}, l.Lessons[0].Means)
+	require.Equal(t, "is from quay@h.example", l.Lessons[0].Means)
 	all, err := f.Rules.All(ctx, f.who)
 	require.NoError(t, err)
 	require.Empty(t, all, "a lesson is no rule that was written")

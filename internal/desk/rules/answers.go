@@ -123,7 +123,7 @@ type LessonsView struct {
 type LessonView struct {
 	ID       int64     `json:"id"` // of its rule
 	About    string    `json:"about"`
-	Means    []string  `json:"means"`
+	Means    string    `json:"means"` // the same, as it was understood
 	Into     string    `json:"into"`
 	Count    int       `json:"count"`
 	Examples []Touched `json:"examples"`

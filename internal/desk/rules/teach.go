@@ -108,17 +108,20 @@ func (m moving) lesson(s Scope, words string, into delivery.Stream) (r sorting.R
 	return r, ""
 }
 
-// means is in words what a lesson is about: “is from a@b.example”.
-func (m moving) means(r sorting.Rule) (out []string) {
-	for _, p := range sorting.ReadRule(r.Words+": star", m.known).Pieces {
+// means is in words what a lesson is about: “is from a@b.example and has files”.
+func (m moving) means(r sorting.Rule) (out string) {
+	for i, p := range sorting.ReadRule(r.Words+": star", m.known).Pieces {
 		switch {
-		case p.Side == sorting.SideWhen && p.Or:
-			out = append(out, "or "+p.Means)
-		case p.Side == sorting.SideWhen:
-			out = append(out, p.Means)
+		case p.Side == sorting.SideThen:
+			continue
 		case p.Side == sorting.SideExcept:
-			out = append(out, "not "+p.Means)
+			out += ", but not what "
+		case p.Or:
+			out += " or "
+		case i > 0:
+			out += " and "
 		}
+		out += p.Means
 	}
 	return out
 }
@@ -268,7 +271,7 @@ func (d *Desk) Teach(ctx context.Context, who identity.Who, key string, a Taught
 			return out, err
 		}
 		return d.Journal.Commit(t, who, e, changes, func(n int) string {
-			text := fmt.Sprintf("Put into “%s”. So is always what %s: the next %s.", name, strings.Join(m.means(r), " and "), next)
+			text := fmt.Sprintf("Put into “%s”. So is always what %s: the next %s.", name, m.means(r), next)
 			if was != nil && was.Then[0].Stream != r.Then[0].Stream {
 				text += fmt.Sprintf(" Before, that came with “%s”.", m.streams.Name(delivery.Stream(was.Then[0].Stream)))
 			}

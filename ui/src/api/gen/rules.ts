@@ -136,7 +136,7 @@ export interface LessonsView {
 export interface LessonView {
   id: number /* int64 */; // of its rule
   about: string;
-  means: string[];
+  means: string; // the same, as it was understood
   into: string;
   count: number /* int */;
   examples: Touched[];

@@ -103,7 +103,7 @@ function Lessons() {
           <li key={l.id} className="border-b border-sand-200 py-1.5" data-lesson={l.id}>
             <div className="flex flex-wrap items-baseline gap-x-2">
               <span className="min-w-0 flex-1">
-                {sentences.whatIs} <b>{l.means.join(' ')}</b> {sentences.comesWith(l.into)}
+                {sentences.whatIs} <b>{l.means}</b> {sentences.comesWith(l.into)}
               </span>
               <span className="text-[12px] text-ink-500">{sentences.ofTheLast(digits(l.count), digits(data.of))}</span>
               <TextButton small onClick={() => void act(`/rules/${l.id}/drop`)}>
