@@ -157,6 +157,9 @@ var samples = map[string]sample{
 	"GET /inward":                    {make: at("/inward")},
 	"GET /labels":                    {make: at("/labels")},
 	"GET /learned":                   {make: at("/learned")},
+	"GET /junk":                      {make: at("/junk")},
+	"GET /junk/figures":              {make: at("/junk/figures")},
+	"GET /conversations/:id/block":   {make: about("/conversations/%d/block")},
 	"GET /lessons":                   {make: at("/lessons")},
 	"GET /conversations/:id/streams": {make: about("/conversations/%d/streams")},
 	"GET /rules":                     {make: at("/rules")},
@@ -209,6 +212,7 @@ var samples = map[string]sample{
 	"POST /calendar/steps":           {left: "it is the same step as making an event"},
 	"POST /cards/put-away":           {make: with("/cards/put-away", nil)},
 	"POST /conversations/:id/leave":  {left: outside},
+	"POST /conversations/:id/block":  {make: about("/conversations/%d/block")},
 	"POST /conversations/:id/never":  {make: about("/conversations/%d/never")},
 	"POST /conversations/:id/stream": {make: func(w *requests, i int) (string, any) {
 		return fmt.Sprintf("/conversations/%d/stream", w.next()), object{"stream": []string{"machines", "people"}[i%2], "scope": "sender"}

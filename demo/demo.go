@@ -117,6 +117,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 		return false, err
 	}
 	put(o, office.Archive, old...)
+	put(o, office.Junk, w.junk(lived, 20)...)
 	if err := connect(ctx, d, who); err != nil {
 		return false, err
 	}
@@ -133,6 +134,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	for _, m := range w.coming() {
 		events = append(events, event{m: m})
 	}
+	events = append(events, w.junkToday()...)
 	slices.SortStableFunc(events, func(a, b event) int { return a.m.at.Compare(b.m.at) })
 	var later []message
 	planned := false
@@ -195,6 +197,12 @@ func (w *world) plan(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 	}
 	ordinary.Answer = "Thank you for writing. I read mail at 9, 14 and 16:30; yours comes in [next delivery]. For the loading dock call [contact]."
 	ordinary.Contact = "Tomasz"
+	if err := w.lookThrough(ctx, d, who); err != nil {
+		return err
+	}
+	if err := d.Importance.Learn(ctx); err != nil {
+		return err
+	}
 	if _, err := d.Delivery.PutPlan(ctx, who, "", ordinary, true); err != nil {
 		return err
 	}

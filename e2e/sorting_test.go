@@ -243,3 +243,47 @@ func TestStreamsAndWhatMovingTeaches(t *testing.T) {
 	p.press(input.Escape)
 	p.until("[...document.querySelectorAll('[data-group]')].some((g) => g.textContent.includes('Harbour'))")
 }
+
+// Junk is told by what one has called junk and by what the account's server found, each
+// with its reason; what is none comes back by a key and teaches, the rest goes to the bin
+// at once and can be had back; a colleague's name with another's address is marked; a
+// sender or a domain is blocked, and how strict the test is is chosen by what it would
+// have done.
+func TestJunkIsLookedThrough(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.reads("[data-testid=to-junk]", "Junk to look through")
+	p.click("[data-testid=to-junk]")
+	p.until("document.querySelectorAll('[data-slip]').length === 4")
+	p.choose("Jonas Reyland")
+	p.reads("[data-testid=why-junk]", "the server of your account says that it is not")
+	p.reads("[data-testid=seems]", "You know Jonas Reyland by another address, jonas.reyland@skagvikmuseum.example.")
+	p.choose("Harvest Credit")
+	p.reads("[data-testid=why-junk]", "It is like what you have called junk: “")
+	n := p.left()
+	p.letters("9")
+	p.reads("[data-testid=notice]", "Not junk, and back in the inbox")
+	p.leftIs(n + 1)
+	p.until("document.querySelectorAll('[data-slip]').length === 3")
+	p.does("All junk: bin 3")
+	p.reads("[data-testid=notice]", "All junk: binned 3.")
+	p.reads("main", "Nothing in junk")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.until("document.querySelectorAll('[data-slip]').length === 3")
+
+	p.visit("/")
+	p.choose("Harvest Credit")
+	p.command("Block its sender")
+	p.reads("[data-testid=block-tray]", "everybody at ")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "Blocked: ")
+	p.leftIs(n)
+	p.visit("/setup")
+	p.presses("a", "^Junk")
+	p.reads("[data-testid=junk-settings]", "it would have called")
+	p.reads("[data-testid=blocked]", "offers@harvest-credit.example")
+	p.presses("[role=radio]", "^Strict")
+	p.reads("[data-testid=notice]", "The junk test is strict.")
+	p.presses("[data-testid=blocked] button", "Remove")
+	p.reads("[data-testid=notice]", "is not blocked any more")
+}

@@ -55,8 +55,9 @@ var amongDesk = map[string][]string{
 	"composing":  {"calendars", "followups", "queue", "received"},
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"rules":      {"decide", "labelling"},
+	"junk":       {"decide"},
 	"accounts":   {"composing"},
-	"reading":    {"calendars", "composing", "queue"},
+	"reading":    {"calendars", "composing", "junk", "queue"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

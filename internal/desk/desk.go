@@ -24,6 +24,7 @@ import (
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/importance"
 	"ebbe/internal/desk/inward"
+	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
@@ -63,6 +64,7 @@ type Desk struct {
 	Importance *importance.Desk
 	Rules      *rules.Desk
 	Lists      *subscriptions.Desk
+	Junk       *junk.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -86,6 +88,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j)
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Intake.Coming = d.Rules.Ahead
+	d.Junk = junk.New(s, j, d.Decisions)
+	d.Rules.Junk, d.Importance.Also = d.Junk.Sort, d.Junk.Learn
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

@@ -20,6 +20,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/junking"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/weighing"
 )
@@ -74,6 +75,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 			return err
 		}
 		if err := b.keepWeighed(); err != nil {
+			return err
+		}
+		if err := junking.Tests(t).Put(b.junk.tests); err != nil {
 			return err
 		}
 		if err := b.stored(batch); err != nil || !b.gated {
@@ -245,6 +249,7 @@ type batcher struct {
 	model      sorting.Model      // what was learned of the senders of the batch
 	working    map[string]bool    // those with whom there is an open project
 	weighed    []weighing.Weighed
+	junk       judging
 	ruled      func(store.Tx, int64) ([]sorting.Rule, error)
 	rules      []sorting.Rule  // that say something of what comes before it is in view
 	familiar   map[string]bool // from whom something had come before, while there are such rules
@@ -309,6 +314,9 @@ func (b *batcher) load(batch []Parsed) (err error) {
 		}
 	}
 	if err := b.learned(from); err != nil {
+		return err
+	}
+	if err := b.loadJunk(batch); err != nil {
 		return err
 	}
 	b.nextC, b.nextM, err = store.Conversations(b.t).NextIDs()
@@ -406,6 +414,9 @@ func (b *batcher) add(i int, p Parsed) error {
 		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language, List: m.List,
 	}
 	b.weigh(msg, p.Signs, row.OwnLast && row.LastAt <= at)
+	if err := b.lookForJunk(msg, p); err != nil {
+		return err
+	}
 	words := Words(m)
 	said := b.coming(msg, row, words)
 	msg.Stream = said.Stream

@@ -158,6 +158,9 @@ type Parsed struct {
 	Language when.Language
 	// Signs are what its words say of its importance, if that was looked at.
 	Signs Signs
+	// Junk are its signs for the junk test, and Script its letters, unless it is old.
+	Junk   sorting.JunkSigns
+	Script string
 }
 
 // Begin begins taking in mail; Close has to be called at the end.
@@ -283,8 +286,13 @@ func (s *Intake) Parse(item post.Item) Parsed {
 	if b.Text == "" && b.HTML != "" {
 		b.Text = mime.TextOf(b.HTML)
 	}
+	p := Parsed{item: item, hash: sha256.Sum256(item.Raw), Language: mail.LanguageOf(b.Text)}
+	if b.Date >= s.journal.Now()-JunkLearned {
+		p.Junk, p.Script = sorting.JunkSignsOf(b.Message), mail.ScriptOf(b.Text)
+	}
 	b.Parts, b.Inline, b.HTML = nil, nil, ""
-	return Parsed{item: item, hash: sha256.Sum256(item.Raw), Body: b, Language: mail.LanguageOf(b.Text)}
+	p.Body = b
+	return p
 }
 
 // parseAll reads the messages of a batch on all processors, for a reader with the week

@@ -6,6 +6,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/desk/importance"
+	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/desk/subscriptions"
 	"ebbe/internal/identity"
@@ -16,6 +17,20 @@ import (
 func (s *server) sorting(in *gin.RouterGroup) {
 	in.GET("/learned", get(s, func(c *gin.Context, w identity.Who) (importance.Learned, error) {
 		return s.d.Importance.Learned(c.Request.Context(), w)
+	}))
+	in.GET("/junk", get(s, func(c *gin.Context, w identity.Who) (junk.Lying, error) {
+		return s.d.Junk.All(c.Request.Context(), w)
+	}))
+	in.GET("/junk/figures", get(s, func(c *gin.Context, w identity.Who) (junk.Figures, error) {
+		return s.d.Junk.Figures(c.Request.Context(), w)
+	}))
+	in.GET("/conversations/:id/block", get(s, func(c *gin.Context, w identity.Who) (junk.Blocking, error) {
+		return s.d.Junk.Blocking(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.POST("/conversations/:id/block", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Domain bool `json:"domain"`
+	}) (journal.Decided, error) {
+		return s.d.Junk.Block(c.Request.Context(), w, key, id(c, "id"), v.Domain)
 	}))
 	in.GET("/lessons", get(s, func(c *gin.Context, w identity.Who) (rules.LessonsView, error) {
 		return s.d.Rules.Lessons(c.Request.Context(), w)

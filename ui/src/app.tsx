@@ -33,6 +33,7 @@ const HistoryScreen = later(() => import('./screens/history/history').then((m) =
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
+const Junk = later(() => import('./screens/junk/junk').then((m) => m.Junk))
 const Rules = later(() => import('./screens/rules/rules').then((m) => m.Rules))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
 
@@ -90,6 +91,7 @@ export function App() {
             <Route path="history" element={<HistoryScreen />} />
             <Route path="subscriptions" element={<Subscriptions />} />
             <Route path="rules/:id?" element={<Rules />} />
+            <Route path="junk" element={<Junk />} />
             <Route path="setup/:part?" element={<Setup />} />
             <Route
               path="*"

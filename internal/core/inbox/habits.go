@@ -16,6 +16,7 @@ type Habits struct {
 
 	Keys   map[string]string `json:"keys"` // the user's own keys, by command
 	Combos []Chain           `json:"combos"`
+	Junk   JunkWishes        `json:"junk"`
 	Span   int               `json:"span"` // for how many seconds a message can be taken back after sending; 0: the usual 15
 }
 

@@ -171,6 +171,10 @@ const (
 	ByRule       Kind = "rule"          // a rule did something with a message that came in
 	NeverAgain   Kind = "never"         // a sender or list was put away for good
 	ChangeRule   Kind = "change-rule"   // a rule was made, changed or deleted
+	JunkFound    Kind = "junk-found"    // the junk test put it into junk
+	NotJunk      Kind = "not-junk"      // it is none: back among the undecided
+	AllJunk      Kind = "all-junk"      // what lay in junk was looked through: it is, and goes to the bin
+	Block        Kind = "block"         // a sender or a domain was blocked
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )

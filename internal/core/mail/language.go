@@ -156,3 +156,18 @@ func danishOr(l when.Language, text string) when.Language {
 	}
 	return l
 }
+
+// ScriptOf is the script most of the letters of a text are of, by its name in Unicode; ""
+// where that is Latin, or there are few.
+func ScriptOf(text string) string {
+	if len(text) > 4*languageIn {
+		text = strings.ToValidUTF8(text[:4*languageIn], "")
+	}
+	script := whatlanggo.DetectScript(text)
+	for name, s := range unicode.Scripts {
+		if s == script && name != "Latin" {
+			return name
+		}
+	}
+	return ""
+}

@@ -243,6 +243,9 @@ func (d *Desk) check(was Settings, is *Settings) error {
 	if is.Theme != "" && is.Theme != "light" && is.Theme != "dark" {
 		return problem.Invalid("theme", "Nothing was changed: the theme is light, dark, or that of the machine.")
 	}
+	if err := is.Habits.Junk.Valid(); err != nil {
+		return problem.Invalid("junk", "Nothing was changed: "+err.Error()+".")
+	}
 	f := &is.FollowUp
 	for i := range f.Stages {
 		if f.Stages[i].ID == "" {

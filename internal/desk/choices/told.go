@@ -46,6 +46,25 @@ func told(was, is Settings) string {
 	for _, s := range swipe {
 		say(s[1] != s[2], "Swipe "+s[0]+": "+cmp.Or(s[2], s[3]))
 	}
+	say(a.Junk.At() != b.Junk.At(), "The junk test is "+string(b.Junk.At()))
+	for _, list := range []struct {
+		was, is  []string
+		one, not string
+	}{
+		{a.Junk.Blocked, b.Junk.Blocked, "%s is blocked", "%s is not blocked any more"},
+		{a.Junk.Never, b.Junk.Never, "Mail from %s is never junk", "Mail from %s may be junk"},
+		{a.Junk.To, b.Junk.To, "Mail to %s is never junk", "Mail to %s may be junk"},
+		{a.Junk.Scripts, b.Junk.Scripts, "Mail in %s letters is junk", "Mail in %s letters is not junk by that"},
+		{languages(a.Junk), languages(b.Junk), "Mail in %s is junk", "Mail in %s is not junk by that"},
+	} {
+		more, less := apart(list.was, list.is, func(s string) string { return s })
+		for _, s := range more {
+			say(true, fmt.Sprintf(list.one, s))
+		}
+		for _, s := range less {
+			say(true, fmt.Sprintf(list.not, s))
+		}
+	}
 	say(a.Span != b.Span, fmt.Sprintf("What you send can be taken back for %d seconds", cmp.Or(b.Span, 15)))
 	say(!reflect.DeepEqual(a.Keys, b.Keys) && len(a.Keys)+len(b.Keys) > 0, either(len(b.Keys) == 0, "All keys are as usual", "Keys changed"))
 	out = append(out, lists("Combo", a.Combos, b.Combos, func(c inbox.Chain) (id, name string) { return c.ID, c.Name })...)
@@ -55,6 +74,13 @@ func told(was, is Settings) string {
 	say(f.CloseAt != g.CloseAt, either(g.CloseAt < 0, "The day is closed when you ask for it", "The day is closed at "+clock(max(g.CloseAt, 0))))
 	say(f.Keep != g.Keep, either(g.Keep, "Finishing leaves the conversation where it is", "Finishing archives the conversation"))
 	return strings.Join(out, "; ")
+}
+
+func languages(w inbox.JunkWishes) (out []string) {
+	for _, l := range w.Languages {
+		out = append(out, l.Name())
+	}
+	return out
 }
 
 func either(which bool, yes, no string) string {

@@ -73,6 +73,9 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Waiting, err = store.FollowUps(t).CountWaiting(who.Box); err != nil {
 			return err
 		}
+		if l.Junk, err = store.Conversations(t).CountPlace(who.Box, inbox.Junk); err != nil {
+			return err
+		}
 		l.Stuck, err = store.Outbox(t).CountStuck(who.Box)
 		return err
 	})

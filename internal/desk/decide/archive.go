@@ -12,6 +12,10 @@ var (
 	toBin   = decision{verb: "binned", step: true, does: to(inbox.Bin), says: done("Binned")}
 	toJunk  = decision{verb: "called junk", step: true, does: to(inbox.Junk), says: doneTo("Called junk")}
 	archive = decision{verb: "archived", step: true, does: to(inbox.Archived), says: done("Archived")}
+	notJunk = decision{verb: "said to be no junk", step: true, does: to(inbox.Inbox), says: doneTo("Not junk, and back in the inbox")}
+	allJunk = decision{verb: "looked through in junk, and binned", step: true, does: to(inbox.Bin), says: func(k taken) string {
+		return fmt.Sprintf("All junk: binned %d. Ebbe has learned from it.", k.n)
+	}}
 	toInbox = decision{verb: "brought back", step: true, does: to(inbox.Inbox), says: doneTo("Back in the inbox")}
 
 	// theRest archives all that is not starred.

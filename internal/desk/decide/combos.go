@@ -133,6 +133,12 @@ func (d *Desk) Stream(t store.Tx, who identity.Who, conversations []int64, strea
 	return changes, err
 }
 
+// Junk is what calling conversations junk changes about them, in the transaction in which
+// that is to be stored.
+func (d *Desk) Junk(t store.Tx, who identity.Who, conversations []int64) ([]inbox.Change, error) {
+	return d.Chain(t, who, inbox.Chain{Steps: []inbox.ComboStep{{Kind: inbox.ToJunk}}}, conversations)
+}
+
 // Bin is what binning conversations changes about them, in the transaction in which
 // that is to be stored.
 func (d *Desk) Bin(t store.Tx, who identity.Who, conversations []int64) ([]inbox.Change, error) {

@@ -27,12 +27,14 @@ type MessageView struct {
 	Files   []mail.File    `json:"files"`
 	Blocks  []mail.Block   `json:"blocks"`
 	HTML    bool           `json:"html"`
-	Reports []ReportView   `json:"reports"` // of a delivery report: what became of a message
-	Remote  int            `json:"remote"`  // things on other machines that were left out
-	Stub    int64          `json:"stub"`    // bytes that it has on its server, if only its header is here
-	Rest    int            `json:"rest"`    // bytes of a very long one that are not shown unless all of it is asked for
-	Bcc     []mail.Address `json:"bcc"`     // hidden recipients, of the reader's own messages alone
-	Wants   string         `json:"wants"`   // to whom it is to be told that this was opened, if the user wants to
+	Reports []ReportView   `json:"reports"`         // of a delivery report: what became of a message
+	Remote  int            `json:"remote"`          // things on other machines that were left out
+	Stub    int64          `json:"stub"`            // bytes that it has on its server, if only its header is here
+	Rest    int            `json:"rest"`            // bytes of a very long one that are not shown unless all of it is asked for
+	Bcc     []mail.Address `json:"bcc"`             // hidden recipients, of the reader's own messages alone
+	Junk    string         `json:"junk,omitempty"`  // why it was put into junk, in a sentence
+	Seems   string         `json:"seems,omitempty"` // for whom its sender may be taken, in a sentence
+	Wants   string         `json:"wants"`           // to whom it is to be told that this was opened, if the user wants to
 }
 
 // ReportView is what became of a message, in plain words.

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
@@ -107,6 +108,15 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 			if err := unfold(t, m, &v.Messages[i], false); err != nil {
 				return v, 0, err
 			}
+		}
+	}
+	why, seems, err := junk.Why(t, who.Box, messages)
+	if err != nil {
+		return v, 0, err
+	}
+	for i, m := range messages {
+		if v.Messages[i].Seems = seems[m.ID]; row.Place == inbox.Junk {
+			v.Messages[i].Junk = why[m.ID]
 		}
 	}
 	followUps, err := store.FollowUps(t).FollowUpsOf(who.Box, []int64{id})
@@ -241,6 +251,11 @@ func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool
 			return err
 		}
 		v = viewOf(m)
+		_, seems, err := junk.Why(t, who.Box, []store.Message{m})
+		if err != nil {
+			return err
+		}
+		v.Seems = seems[m.ID]
 		return unfold(t, m, &v, all)
 	})
 	return v, err

@@ -8,14 +8,20 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
 )
 
 // Desk is where rules are made and done.
 type Desk struct {
 	Journal   *journal.Journal
 	Decisions *decide.Desk
+
+	// Junk puts what is junk among messages where junk lies, and says which conversations
+	// those were; no rule is asked of them.
+	Junk func(t store.Tx, who identity.Who, p store.Person, messages []ruling.Message) ([]inbox.Change, map[int64]bool, error)
 
 	store *store.Store
 	mu    sync.Mutex

@@ -25,7 +25,7 @@ import (
 // be followed is told of, and stops no other.
 func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]store.Words) (changes []inbox.Change, told journal.Notice, err error) {
 	rules, err := d.of(t, box)
-	if err != nil || len(rules) == 0 || len(messages) == 0 {
+	if err != nil || len(messages) == 0 {
 		return nil, told, err
 	}
 	person, err := store.People(t).MemberOf(box)
@@ -41,10 +41,19 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 	if err != nil {
 		return nil, told, err
 	}
+	var junk map[int64]bool
+	if d.Junk != nil {
+		if changes, junk, err = d.Junk(t, who, p, all); err != nil {
+			return nil, told, err
+		}
+	}
 	now := d.Journal.Now()
 	var runs []ruling.Run
 	var tell heard
 	for _, m := range all {
+		if junk[m.Conversation] {
+			continue
+		}
 		moved := false
 		for _, r := range rules {
 			if r.Mode == sorting.Off || r.Mode == sorting.Trying && r.Until <= now || !r.Holds(m.Message) || r.Places() && moved {

@@ -41,6 +41,7 @@ type Body struct {
 	mail.Message
 	Parts  []Part
 	Inline []Part
+	Trace  []mail.Trace // what servers on its way have put on top, from the top
 }
 
 // Read takes a message apart, in time and memory that grow with its size and
@@ -80,6 +81,11 @@ func Read(raw []byte) Body {
 	}
 	b.AnswerTo = mail.AnswerTo(get, b.From, b.Kind)
 	b.List = mail.ListID(get)
+	for _, f := range h {
+		if len(b.Trace) < mail.MaxTrace && slices.Contains(mail.TraceNames, f.name) {
+			b.Trace = append(b.Trace, mail.Trace{Name: f.name, Value: f.value})
+		}
+	}
 	b.Leave, b.ReceiptTo = mail.LeavingOf(get), receiptTo(get("Disposition-Notification-To"))
 	if len(b.Text) == 0 && len(b.HTML) == 0 && len(b.Parts) == 0 && len(raw) > len(head)+4 {
 		b.Text = asText(raw[len(head):])

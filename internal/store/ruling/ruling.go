@@ -205,6 +205,9 @@ type Message struct {
 	Labels       inbox.Labels
 	Starred      bool
 	Through      string // what let it through
+	Alone        bool   // it is the only one of its conversation
+	To           []mail.Address
+	Cc           []mail.Address
 }
 
 // row is a message as it is loaded.
@@ -215,6 +218,7 @@ type row struct {
 	Stranger    bool
 	Awaited     bool
 	Place       inbox.Place
+	Alone       bool
 	ItsLabels   inbox.Labels
 	ItsStarred  bool
 	ItsMergedTo int64
@@ -222,7 +226,7 @@ type row struct {
 
 const columns = `SELECT m.*, w.traits, w.came, NOT EXISTS (SELECT 1 FROM weighed x WHERE x.box_id = m.box_id AND x.from_addr = m.from_addr AND x.message_id < m.id) stranger,
 	m.from_addr IN (SELECT f.person FROM follow_ups f WHERE f.box_id = @box AND f.waits_since > 0) awaited,
-	c.place, c.labels its_labels, COALESCE(k.starred, 0) its_starred
+	c.place, c.messages = 1 alone, c.labels its_labels, COALESCE(k.starred, 0) its_starred
 	FROM %s CROSS JOIN messages m ON m.id = w.message_id CROSS JOIN conversations c ON c.id = m.conversation_id LEFT JOIN marks k ON k.conversation_id = c.id AND k.person_id = @person
 	WHERE m.box_id = @box AND m.held = ''`
 
@@ -307,7 +311,7 @@ func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (
 	for _, r := range rows {
 		m := MessageOf(r.Message, own, r.Came.In(loc))
 		m.Stranger, m.Answers, m.Awaited = r.Stranger, sorting.ReadTraits(r.Traits).Answers, r.Awaited
-		out = append(out, Message{ID: r.ID, Through: r.Through, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred, Message: m})
+		out = append(out, Message{ID: r.ID, Through: r.Through, Alone: r.Alone, To: r.To, Cc: r.Cc, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred, Message: m})
 	}
 	return out, nil
 }

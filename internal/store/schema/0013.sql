@@ -12,3 +12,40 @@ CREATE INDEX conversations_kept ON conversations(box_id, last_at) WHERE kept;
 -- What a rule has done with a message that is no entry of the journal: it was let
 -- through, or told of.
 ALTER TABLE rule_runs ADD COLUMN did TEXT NOT NULL DEFAULT '';
+
+-- What the junk test looked at in each message of others as it came: its signs, four
+-- bytes each (sorting.JunkSign), as long as something may be learned of them; how much it
+-- looked like junk then, in thousandths, and by which words; what the account's server
+-- had found; whose address it may be taken for. And what it was in the end: 1 junk,
+-- -1 kept, 0 not known.
+CREATE TABLE junk_tests (
+	message_id INTEGER PRIMARY KEY,
+	box_id INTEGER NOT NULL,
+	from_addr TEXT NOT NULL,
+	came INTEGER NOT NULL,
+	signs BLOB,
+	score INTEGER NOT NULL,
+	words TEXT NOT NULL,
+	found TEXT NOT NULL,
+	script TEXT NOT NULL,
+	seems TEXT NOT NULL,
+	why TEXT NOT NULL DEFAULT '',
+	was INTEGER NOT NULL DEFAULT 0
+);
+
+CREATE INDEX junk_tests_came ON junk_tests(box_id, came);
+
+CREATE INDEX junk_tests_signs ON junk_tests(came) WHERE signs IS NOT NULL;
+
+CREATE INDEX junk_tests_from ON junk_tests(box_id, from_addr, came) WHERE was = 1;
+
+-- In how many messages that were junk, and that were kept, a sign was; 0: all of them.
+CREATE TABLE junk_signs (
+	box_id INTEGER NOT NULL,
+	sign INTEGER NOT NULL,
+	junk INTEGER NOT NULL,
+	good INTEGER NOT NULL,
+	PRIMARY KEY (box_id, sign)
+) WITHOUT ROWID;
+
+CREATE INDEX correspondents_named ON correspondents(box_id, name) WHERE sent > 0;

@@ -217,13 +217,18 @@ type Done struct {
 // Deeds gives what was done about conversations of a box and has not been taken back,
 // by their order.
 func (t Weights) Deeds(box int64, conversations []int64) (map[int64][]sorting.Deed, error) {
+	return t.DeedsOf(box, conversations, sorting.Deeds())
+}
+
+// DeedsOf is Deeds of these kinds.
+func (t Weights) DeedsOf(box int64, conversations []int64, kinds []inbox.Kind) (map[int64][]sorting.Deed, error) {
 	raw, err := json.Marshal(conversations)
 	if err != nil {
 		return nil, err
 	}
 	var rows []Done
 	err = t.db().Raw(`SELECT t.conversation_id, e.kind, e.at FROM json_each(@all) j CROSS JOIN touches t ON t.conversation_id = j.value CROSS JOIN entries e ON e.id = t.entry_id
-		WHERE e.box_id = @box AND e.taken_back = 0 AND e.kind IN @kinds ORDER BY t.conversation_id, e.id`, map[string]any{"all": string(raw), "box": box, "kinds": sorting.Deeds()}).Scan(&rows).Error
+		WHERE e.box_id = @box AND e.taken_back = 0 AND e.kind IN @kinds ORDER BY t.conversation_id, e.id`, map[string]any{"all": string(raw), "box": box, "kinds": kinds}).Scan(&rows).Error
 	out := map[int64][]sorting.Deed{}
 	for _, r := range rows {
 		out[r.ConversationID] = append(out[r.ConversationID], sorting.Deed{Kind: r.Kind, At: r.At})

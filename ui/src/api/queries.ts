@@ -340,6 +340,7 @@ const touched: Record<string, string[]> = {
     'senders',
     'matching',
     'learned',
+    'junk',
     'rules',
     'followup',
     'calendar',

@@ -99,6 +99,7 @@ function Inside() {
       { id: 'go-history', run: () => navigate('/history') },
       { id: 'go-setup', run: () => navigate('/setup') },
       { id: 'go-rules', run: () => navigate('/rules') },
+      { id: 'go-junk', run: () => navigate('/junk') },
       { id: 'go-subscriptions', run: () => navigate('/subscriptions') },
       { id: 'keys', run: () => navigate('/keys') },
       { id: 'sign-out', run: () => void leave() },

@@ -109,6 +109,8 @@ const list: Known[] = [
   },
   { id: 'silence', name: 'Silence this conversation', keys: ['Shift+0'], where: 'Deciding', also: 'mute ignore' },
   { id: 'never', name: 'Never again: this sender or list', keys: ['Shift+Delete'], where: 'Deciding', also: 'block' },
+  { id: 'junk', name: 'Call it junk', keys: ['Ctrl+Delete'], where: 'Deciding', also: 'spam report unwanted' },
+  { id: 'block', name: 'Block its sender, or their domain', keys: [], where: 'Deciding', also: 'ban refuse' },
   {
     id: 'make-rule',
     name: 'Make a rule for its like',
@@ -356,6 +358,7 @@ const list: Known[] = [
     where: 'Going places',
     also: 'lists unsubscribe',
   },
+  { id: 'go-junk', name: 'Look through junk', keys: [], where: 'Going places', also: 'spam check' },
   { id: 'go-rules', name: 'Go to the rules', keys: [], where: 'Going places', also: 'filters' },
   {
     id: 'go-setup',

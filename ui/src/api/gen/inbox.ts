@@ -229,6 +229,7 @@ export interface Habits {
   swipeRightFar: string;
   keys: { [key: string]: string}; // the user's own keys, by command
   combos: Chain[];
+  junk: JunkWishes;
   span: number /* int */; // for how many seconds a message can be taken back after sending; 0: the usual 15
 }
 
@@ -680,6 +681,22 @@ export const ChangeRule: Kind = "change-rule"; // a rule was made, changed or de
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const JunkFound: Kind = "junk-found"; // the junk test put it into junk
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const NotJunk: Kind = "not-junk"; // it is none: back among the undecided
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const AllJunk: Kind = "all-junk"; // what lay in junk was looked through: it is, and goes to the bin
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Block: Kind = "block"; // a sender or a domain was blocked
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const TakeBack: Kind = "take-back";
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -734,6 +751,38 @@ export interface Regrouping {
   drafts?: number /* int64 */[];
   emptied?: boolean; // all of From went: it is a part of Into now
   begun?: boolean; // Into has begun with this
+}
+
+//////////
+// source: junk.go
+
+/**
+ * JunkDegree is how strict the junk test is.
+ */
+export type JunkDegree = string;
+/**
+ * The degrees.
+ */
+export const JunkOff: JunkDegree = "off"; // only what was blocked is junk
+/**
+ * The degrees.
+ */
+export const JunkCareful: JunkDegree = "careful";
+/**
+ * The degrees.
+ */
+export const JunkStrict: JunkDegree = "strict";
+/**
+ * JunkWishes are what a person wants of the junk test. Senders are addresses, or domains
+ * with an @ before them, in lower case.
+ */
+export interface JunkWishes {
+  degree: JunkDegree; // empty: careful
+  blocked?: string[];
+  never?: string[]; // whose mail is never junk, unless somebody else sends under their name
+  to?: string[]; // the person's own addresses, mail to which never is
+  languages?: when.Language[]; // in which all mail is
+  scripts?: string[]; // the same, such as Cyrillic
 }
 
 //////////

@@ -33,6 +33,8 @@ export interface MessageView {
   stub: number /* int64 */; // bytes that it has on its server, if only its header is here
   rest: number /* int */; // bytes of a very long one that are not shown unless all of it is asked for
   bcc: mail.Address[]; // hidden recipients, of the reader's own messages alone
+  junk?: string; // why it was put into junk, in a sentence
+  seems?: string; // for whom its sender may be taken, in a sentence
   wants: string; // to whom it is to be told that this was opened, if the user wants to
 }
 /**

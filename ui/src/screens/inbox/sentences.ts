@@ -8,6 +8,7 @@ export const sentences = {
   byYourAddress: 'by your address',
   byImportance: 'by importance',
   byStream: 'by stream',
+  junkToLook: 'Junk to look through',
   mostLikelyYours: 'Most likely yours first',
   inBetween: 'In between',
   least: 'Least',

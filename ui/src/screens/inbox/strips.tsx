@@ -1,8 +1,9 @@
 import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
 import { memo } from 'react'
+import { Link } from 'react-router'
 import { post, put } from '../../api/client'
 import type { SavedList } from '../../api/desk'
-import { client, useSavedLists } from '../../api/queries'
+import { client, useDayline, useSavedLists } from '../../api/queries'
 import { useSlip } from '../../api/slips'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
@@ -25,14 +26,25 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
     order.splice(i - 1, 0, ...order.splice(i, 1))
     for (const [rank, l] of order.entries()) if (l.rank !== rank) void change(l, { rank })
   }
-  if (!lists?.length) return null
+  const junk = useDayline().data?.junk ?? 0
+  if (!lists?.length && !junk) return null
   return (
     <div
       className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100"
       aria-label={sentences.yourLists}
       role="group"
     >
-      {lists.map((l, i) => (
+      {junk > 0 && (
+        <Link
+          to="/junk"
+          className="flex border-b border-sand-200 px-3.5 py-[7px] text-[12px] font-semibold hover:bg-sand-200"
+          data-testid="to-junk"
+        >
+          <span className="flex-1">{sentences.junkToLook}</span>
+          <span className="font-normal text-ink-500">{junk}</span>
+        </Link>
+      )}
+      {lists?.map((l, i) => (
         <section
           key={l.id}
           aria-label={l.name}

@@ -11,6 +11,7 @@ export const parts = [
   { id: 'places', name: sentences.places, about: sentences.whereOneCanBe },
   { id: 'combos', name: sentences.combos, about: sentences.chainsOfActions },
   { id: 'learned', name: sentences.whatEbbeHasLearned, about: sentences.whatMattersAndWhy },
+  { id: 'junk', name: sentences.junk, about: sentences.junkDegrees },
   { id: 'calendar', name: sentences.calendarFiles, about: sentences.inAndOut },
   {
     id: 'inward',

@@ -205,4 +205,29 @@ export const sentences = {
   comesWith: (into: string) => `comes with ${into}.`,
   thisOneComesWith: (into: string) => `this one, with ${into}`,
   ofTheLast: (n: string, of: string) => `${n} of the last ${of}`,
+  junk: 'Junk',
+  junkDegrees: 'how strict, blocked, never junk',
+  junkIsTold:
+    'Junk is told by what you call junk and what you keep, and by what the server of your account finds. All of it is learned on this machine.',
+  lookThroughJunk: 'Look through what lies in junk',
+  howStrict: 'How strict',
+  junkOff: 'Off: only who is blocked',
+  junkCareful: 'Careful: what is junk without doubt',
+  junkStrict: 'Strict: also what is most likely junk',
+  learnedFrom: (junk: string, kept: string, knows: boolean) =>
+    `Learned from ${junk} you called junk and ${kept} you kept.` +
+    (knows ? '' : ' That is too little yet to tell junk by its words; 10 and 40 are needed.'),
+  wouldHaveCalled: (n: string, of: string, kept: number, missed: number) =>
+    `Of the last month’s ${of} it would have called ${n} junk` +
+    (kept ? `, ${kept} of which you kept` : '') +
+    (missed ? `, and missed ${missed}.` : '.'),
+  keptByYou: 'Kept by you:',
+  blocked: 'Blocked',
+  blockedGoes: 'goes to junk, unless it answers you or you wait for it',
+  neverJunk: 'Never junk',
+  neverJunkUnless: 'unless the server of your account says that somebody else sends under their name',
+  neverJunkTo: 'Never junk what is to',
+  junkInLanguages: 'Junk in these languages',
+  junkInScripts: 'Junk in these letters',
+  anAddressOrDomain: 'An address, or a domain such as @shop.example',
 } as const

@@ -15,6 +15,7 @@ import { Loading } from '../../kit/loading'
 import { Combos } from './combos'
 import { Files } from './files'
 import { Inward } from './inward'
+import { JunkPart } from './junk'
 import { Labels } from './labels'
 import { Learned } from './learned'
 import { Look } from './look'
@@ -37,6 +38,7 @@ const shown: Record<PartID, (settings: Settings) => ReactNode> = {
   places: () => <Places />,
   combos: () => <Combos />,
   learned: () => <Learned />,
+  junk: (s) => <JunkPart settings={s} />,
   calendar: () => <Files />,
   inward: () => <Inward />,
   notices: () => <Notices />,

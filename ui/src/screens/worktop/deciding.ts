@@ -45,6 +45,7 @@ export type Tray =
   | 'pass-on'
   | 'leave-list'
   | 'stream'
+  | 'block'
   | 'arrange'
   | 'sit'
   | 'fresh-start'
@@ -58,6 +59,7 @@ export const one: Tray[] = [
   'pass-on',
   'leave-list',
   'stream',
+  'block',
   'rename',
   'note',
   'wait',
@@ -123,6 +125,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                   { id: 'pass-on', run: () => open('pass-on') },
                   ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []),
                   { id: 'to-stream', run: () => open('stream') },
+                  { id: 'block', run: () => open('block') },
                   { id: 'calendar', run: () => open('calendar') },
                   { id: 'wait', run: () => open('wait') },
                   { id: 'note', run: () => open('note') },
@@ -177,7 +180,12 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
             { id: 'unimportant', run: () => mark('unimportant') },
             { id: 'unread', run: () => mark('unread') },
             { id: 'read', run: () => mark('read') },
-            ...(place !== 'inbox' ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }] : []),
+            ...(place === 'junk'
+              ? [{ id: 'bring-back', name: sentences.notJunk, run: () => decide({ kind: 'not-junk' }, true) }]
+              : [{ id: 'junk', run: () => decide({ kind: 'junk' }, true) }]),
+            ...(place !== 'inbox' && place !== 'junk'
+              ? [{ id: 'bring-back', run: () => decide({ kind: 'inbox' }, true) }]
+              : []),
             ...(sitting ? [{ id: 'leave', run: () => decide({ kind: 'leave' }, true) }] : []),
             ...combos.map((c) => ({
               id: 'combo-' + c.id,

@@ -44,6 +44,7 @@ import {
   RenameTray,
   SnoozeTray,
   StreamTray,
+  BlockTray,
   WaitTray,
   WriteTray,
 } from './trays'
@@ -152,6 +153,18 @@ export function Dock(props: Props) {
               onClose={close}
             />
           )}
+          {shown === 'block' && slip && (
+            <BlockTray
+              key={slip.id}
+              id={slip.id}
+              onBlock={(domain) => {
+                close()
+                onAway([slip.id])
+                void desk.act(`/conversations/${slip.id}/block`, { domain })
+              }}
+              onClose={close}
+            />
+          )}
           {shown === 'rename' && slip && (
             <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
           )}
@@ -252,7 +265,9 @@ export function Dock(props: Props) {
         <DockKey id="label" widest={place !== 'inbox'} disabled={!some} on={shown === 'label'}>
           {sentences.label}
         </DockKey>
-        {some && place !== 'inbox' && <DockKey id="bring-back">{sentences.bringBack(n)}</DockKey>}
+        {some && place !== 'inbox' && (
+          <DockKey id="bring-back">{place === 'junk' ? sentences.notJunkNamed(n) : sentences.bringBack(n)}</DockKey>
+        )}
         <DockKey id="star" disabled={!some} on={starred && some}>
           {sentences.star}
         </DockKey>

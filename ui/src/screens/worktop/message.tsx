@@ -1,4 +1,4 @@
-import { DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon } from '@phosphor-icons/react'
+import { DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
 import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
 import { post, told } from '../../api/client'
 import type { MessageView } from '../../api/desk'
@@ -74,6 +74,24 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
       {details && <Details m={m} part={part} />}
       {open && (
         <>
+          {m.junk && (
+            <p
+              className="mb-2.5 rounded-[9px] bg-sand-100 px-3 py-1.5 text-[12.5px] text-ink-700"
+              data-testid="why-junk"
+            >
+              {sentences.whyJunk(m.junk)}
+            </p>
+          )}
+          {m.seems && (
+            <p
+              className="mb-2.5 flex items-baseline gap-2 rounded-[9px] bg-amber-100 px-3 py-1.5 text-[13px] text-amber-600"
+              data-testid="seems"
+              role="note"
+            >
+              <WarningIcon size={14} weight="bold" className="shrink-0 translate-y-0.5" aria-hidden />
+              {m.seems}
+            </p>
+          )}
           {m.reports.length > 0 && (
             <ul
               className={cx(

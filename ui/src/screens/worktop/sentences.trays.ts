@@ -110,6 +110,13 @@ export const sentences = {
   projectsShort: 'Project',
   labelsShort: 'Labels',
   loading: 'The streams',
+  block: 'Block',
+  onlyThisSender: 'only this sender',
+  everybodyAt: (domain: string) => `everybody at ${domain}`,
+  hits: (people: number, written: number) =>
+    `${people === 1 ? 'One person has' : `${people} people have`} written to you from there` +
+    (written ? `; you have written to ${written} of them.` : '; you have written to none.'),
+  blockedGoesTo: 'What comes from there goes to junk. What answers you, or you wait for, comes in all the same.',
   anotherStream: 'Put it into another stream',
   intoWhich: 'Into which stream?',
   andWhatElse: 'And what else?',

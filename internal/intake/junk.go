@@ -1,0 +1,118 @@
+package intake
+
+import (
+	"strings"
+
+	"golang.org/x/net/publicsuffix"
+
+	"ebbe/internal/core/mail"
+	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+	"ebbe/internal/store/junking"
+	"ebbe/internal/store/mailboxes"
+)
+
+// JunkLearned is how long after a message came what it was in the end is learned.
+const JunkLearned = when.Instant(90 * 24 * 3_600_000)
+
+const domainsKnown = 500 // of those last written to, with which those of strangers are compared
+
+// judging is what is needed to look for junk in a batch.
+type judging struct {
+	model sorting.JunkModel
+	own   []string // domains of the reader's servers and addresses
+	known []string // domains of whom the reader has written to, read once one is needed
+	read  bool
+	tests []junking.Test
+}
+
+// loadJunk loads what is needed to look for junk in the messages of a batch.
+func (b *batcher) loadJunk(batch []Parsed) error {
+	var signs []sorting.JunkSign
+	for _, p := range batch {
+		signs = append(signs, p.Junk.All...)
+	}
+	if len(signs) == 0 {
+		return nil
+	}
+	var err error
+	if b.junk.model, err = junking.Tests(b.t).Model(b.box, signs); err != nil {
+		return err
+	}
+	accounts, err := mailboxes.Accounts(b.t).Accounts(b.box)
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		b.junk.own = append(b.junk.own, domainOf(a.Mailbox.Host))
+	}
+	for a := range b.own {
+		if _, d, ok := strings.Cut(a, "@"); ok {
+			b.junk.own = append(b.junk.own, domainOf(d))
+		}
+	}
+	return nil
+}
+
+// domainOf is the domain of a host that one owner has as a whole.
+func domainOf(host string) string {
+	if d, err := publicsuffix.EffectiveTLDPlusOne(strings.ToLower(host)); err == nil {
+		return d
+	}
+	return ""
+}
+
+// lookForJunk notes what the junk test looks at in a message that is about to be added.
+func (b *batcher) lookForJunk(m *store.Message, p Parsed) error {
+	if m.Own || len(p.Junk.All) == 0 {
+		return nil
+	}
+	score, most := b.junk.model.Judge(p.Junk.All)
+	var words []string
+	for _, s := range most {
+		if text := p.Junk.Texts[s]; text != "" {
+			words = append(words, strings.ReplaceAll(text, " ", "_"))
+		}
+	}
+	_, domain, _ := strings.Cut(m.FromAddr, "@")
+	test := junking.Test{MessageID: m.ID, BoxID: b.box, FromAddr: m.FromAddr, Came: max(m.Date, b.now-JunkLearned), Signs: sorting.SignBytes(p.Junk.All), Score: int(1000 * score),
+		Words: strings.Join(words, " "), Found: mail.FoundBy(p.Body.Trace, b.junk.own, domain), Script: p.Script}
+	if b.gated && b.wrote[m.FromAddr] == 0 {
+		var err error
+		if test.Seems, err = b.seems(m, domain); err != nil {
+			return err
+		}
+	}
+	b.junk.tests = append(b.junk.tests, test)
+	return nil
+}
+
+// seems is whom a stranger may be taken for: somebody of that name whom the reader
+// writes to, or a domain that looks like one they know.
+func (b *batcher) seems(m *store.Message, domain string) (string, error) {
+	if len([]rune(m.FromName)) >= 5 {
+		known, err := junking.Tests(b.t).Namesake(b.box, m.FromName, m.FromAddr)
+		if err != nil || known != "" && domainOf(known[strings.LastIndexByte(known, '@')+1:]) != domainOf(domain) {
+			return known, err
+		}
+	}
+	if !b.junk.read {
+		known, err := junking.Tests(b.t).Domains(b.box, domainsKnown)
+		if err != nil {
+			return "", err
+		}
+		b.junk.known, b.junk.read = append(known, b.junk.own...), true
+	}
+	for _, k := range b.junk.known {
+		if k == domain {
+			return "", nil
+		}
+	}
+	for _, k := range b.junk.known {
+		if mail.Alike(domain, k) {
+			return "@" + k, nil
+		}
+	}
+	return "", nil
+}
