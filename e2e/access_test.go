@@ -183,14 +183,14 @@ func (p *page) walk(at func(name string)) {
 	p.press(input.Escape)
 	p.until("!document.querySelector('#reply')")
 	screen(input.Comma, plain, "/setup", "Setup", "#zone")
-	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "calendar", "inward", "notices"} {
+	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "junk", "calendar", "inward", "notices"} {
 		p.press(input.ArrowDown)
 		p.until("document.querySelector(%q)", `a[href="/setup/`+part+`"][aria-current=page]`)
 		switch part {
 		case "learned":
 			p.see("[data-testid=learned] table")
 			at("setup: learned")
-		case "mail", "follow-ups", "labels", "calendar":
+		case "mail", "follow-ups", "labels", "junk", "calendar":
 			at("setup: " + part)
 		}
 	}
@@ -208,6 +208,8 @@ func (p *page) walk(at func(name string)) {
 	p.press(input.Tab) // out of the field
 	palette("go to the subscriptions", "[data-testid=subscriptions] tr")
 	at("/subscriptions")
+	palette("look through junk", "[data-testid=why-junk]")
+	at("/junk")
 	p.with(input.Home, input.ShiftLeft)
 	p.until("location.pathname === '/day' && document.querySelector('[data-testid=day-left]')")
 	at("/day")

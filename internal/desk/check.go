@@ -8,6 +8,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/store"
 	"ebbe/internal/store/weighing"
 )
@@ -29,6 +30,11 @@ func (d *Desk) Check(ctx context.Context) (wrong []string, messages int, err err
 			return err
 		}
 		wrong = append(wrong, silent...)
+		broken, err := rules.Check(t)
+		if err != nil {
+			return err
+		}
+		wrong = append(wrong, broken...)
 		sums, err := weighing.Wrong(t)
 		wrong = append(wrong, sums...)
 		return err

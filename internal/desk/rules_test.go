@@ -172,7 +172,18 @@ func TestARuleLikeAMessage(t *testing.T) {
 func TestRulesAreKept(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	a, b := f.rule(t, "newsletters: archive", sorting.On), f.rule(t, "receipts: label receipts / new", sorting.Off)
-	require.NoError(t, f.Rules.Order(ctx, f.who, []int64{b.ID, a.ID}))
+	_, err := f.Rules.Order(ctx, f.who, "", []int64{b.ID, a.ID})
+	require.NoError(t, err)
+	ordered, err := f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, []int64{b.ID, a.ID}, []int64{ordered[0].ID, ordered[1].ID})
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	ordered, err = f.Rules.All(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, []int64{a.ID, b.ID}, []int64{ordered[0].ID, ordered[1].ID}, "their order is a step")
+	_, err = f.Journal.Again(ctx, f.who, "")
+	require.NoError(t, err)
 	names := func() (out []string) {
 		all, err := f.Rules.All(ctx, f.who)
 		require.NoError(t, err)
@@ -182,7 +193,7 @@ func TestRulesAreKept(t *testing.T) {
 		return out
 	}
 	require.Equal(t, []string{"receipts: label receipts / new", "newsletters: archive"}, names())
-	_, err := f.Rules.Save(ctx, f.who, "", rules.Saving{ID: a.ID, Name: "Letters", Words: "newsletters: bin", Mode: sorting.On})
+	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{ID: a.ID, Name: "Letters", Words: "newsletters: bin", Mode: sorting.On})
 	require.NoError(t, err)
 	require.Equal(t, []string{"receipts: label receipts / new", "Letters"}, names())
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
@@ -197,6 +208,8 @@ func TestRulesAreKept(t *testing.T) {
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err)
 	require.Equal(t, []string{"receipts: label receipts / new", "newsletters: archive"}, names())
+	_, err = f.Journal.TakeBack(ctx, f.who, "") // their order
+	require.NoError(t, err)
 	_, err = f.Journal.TakeBack(ctx, f.who, "")
 	require.NoError(t, err, "its being made")
 	require.Equal(t, []string{"newsletters: archive"}, names())

@@ -65,10 +65,10 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	in.POST("/conversations/:id/never", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Rules.Never(c.Request.Context(), w, key, id(c, "id"))
 	}))
-	in.POST("/rules/order", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+	in.POST("/rules/order", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		IDs []int64 `json:"ids"`
-	}) (Done, error) {
-		return Done{}, s.d.Rules.Order(c.Request.Context(), w, v.IDs)
+	}) (journal.Decided, error) {
+		return s.d.Rules.Order(c.Request.Context(), w, key, v.IDs)
 	}))
 	in.POST("/rules/:id/drop", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Rules.Drop(c.Request.Context(), w, key, id(c, "id"))

@@ -374,8 +374,11 @@ func (d *Desk) put(t store.Tx, who identity.Who, was, is *sorting.Rule) (journal
 
 // back puts a rule back as it was, or as it was made.
 func back(t store.Tx, s *journal.Step) error {
-	if s.Done.Chosen == nil { // the rule was there before
+	switch {
+	case s.Done.Chosen == nil: // the rule was there before
 		return nil
+	case s.Done.Ref == 0:
+		return orderBack(t, s)
 	}
 	var was, is *sorting.Rule
 	if err := s.Done.Chosen.Read(&was, &is); err != nil {
@@ -417,24 +420,77 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, key string, id int64)
 }
 
 // Order puts the rules of a box into an order: those named first, in theirs, and the
-// others after them as they stand.
-func (d *Desk) Order(ctx context.Context, who identity.Who, ids []int64) error {
-	return d.Journal.Announced(who.Box, journal.TopicRules, d.store.Write(ctx, func(t store.Tx) error {
+// others after them as they stand. It is a step like any other.
+func (d *Desk) Order(ctx context.Context, who identity.Who, key string, ids []int64) (journal.Decided, error) {
+	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		all, err := ruling.Rules(t).All(who.Box)
 		if err != nil {
-			return err
+			return out, err
 		}
+		was := idsOf(all)
 		slices.SortStableFunc(all, func(a, b sorting.Rule) int { return place(ids, a.ID) - place(ids, b.ID) })
-		for i, r := range all {
-			if r.Rank != i+1 {
-				r.Rank = i + 1
-				if err := ruling.Rules(t).Put(who.Box, &r, false); err != nil {
-					return err
-				}
+		is := idsOf(all)
+		if slices.Equal(was, is) {
+			return out, nil
+		}
+		if err := putOrder(t, who.Box, all); err != nil {
+			return out, err
+		}
+		e := store.Entry{Kind: inbox.ChangeRule, At: d.Journal.Now(), Text: "their order"}
+		if e.Chosen, err = store.Choose(&was, &is); err != nil {
+			return out, err
+		}
+		return d.Journal.Commit(t, who, e, nil, func(int) string { return "Moved." })
+	})
+	if fresh {
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicRules}, Key: key})
+	}
+	return out, err
+}
+
+func idsOf(rules []sorting.Rule) []int64 {
+	ids := make([]int64, len(rules))
+	for i, r := range rules {
+		ids[i] = r.ID
+	}
+	return ids
+}
+
+// putOrder stores the rules of a box as they stand.
+func putOrder(t store.Tx, box int64, rules []sorting.Rule) error {
+	for i, r := range rules {
+		if r.Rank != i+1 {
+			r.Rank = i + 1
+			if err := ruling.Rules(t).Put(box, &r, false); err != nil {
+				return err
 			}
 		}
+	}
+	return nil
+}
+
+// orderBack puts rules back into the order they had, if they still stand as they were
+// put; one that was made or deleted since stays where it is or gone.
+func orderBack(t store.Tx, s *journal.Step) error {
+	var was, is *[]int64
+	if err := s.Done.Chosen.Read(&was, &is); err != nil || was == nil || is == nil {
+		return err
+	}
+	all, err := ruling.Rules(t).All(s.Who.Box)
+	if err != nil {
+		return err
+	}
+	here := idsOf(all)
+	known := func(ids []int64) []int64 {
+		return slices.DeleteFunc(slices.Clone(ids), func(id int64) bool { return !slices.Contains(here, id) })
+	}
+	if !slices.Equal(slices.DeleteFunc(slices.Clone(here), func(id int64) bool { return !slices.Contains(*is, id) }), known(*is)) {
+		s.Nothing()
 		return nil
-	}))
+	}
+	slices.SortStableFunc(all, func(a, b sorting.Rule) int { return place(*was, a.ID) - place(*was, b.ID) })
+	s.Topics = append(s.Topics, journal.TopicRules)
+	return putOrder(t, s.Who.Box, all)
 }
 
 func place(ids []int64, id int64) int {

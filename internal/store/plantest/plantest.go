@@ -33,6 +33,8 @@ var walks = []struct{ like, reason string }{
 	{"FROM conversations c WHERE merged_to = 0 AND messages <>", "ebbe check reads all there is"},
 	{"FROM conversations WHERE place NOT IN", "ebbe check reads all there is"},
 	{"FROM messages WHERE held NOT IN", "ebbe check reads all there is"},
+	{"FROM entries e WHERE kind = 'rule' AND NOT EXISTS", "ebbe check reads all there is"},
+	{"FROM junk_tests j WHERE was NOT IN", "ebbe check reads all there is"},
 	{"FROM conversations WHERE place = 'snoozed' AND merged_to = 0 AND return_at = 0", "ebbe check reads all there is"},
 	{"FROM conversations c WHERE place = 'snoozed' AND return_at > 0", "ebbe check reads all there is"},
 	{"FROM conversations c WHERE place IN ('bin', 'junk') AND merged_to = 0", "ebbe check reads all there is"},

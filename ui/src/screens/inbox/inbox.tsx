@@ -20,8 +20,7 @@ import { useBegin } from './beginning'
 import { QueueHead } from './head'
 import { sentences } from './sentences'
 import { SittingHead, useSittingSteps } from './sitting'
-import { Strips } from './strips'
-import { ArrangeTray, Begin, FirstSteps, FreshStartTray, ListTray, SitTray, Sum, Zero } from './trays'
+import { ArrangeTray, Begin, FirstSteps, FreshStartTray, ListTray, SitTray, Strips, Sum, Zero } from './trays'
 
 const usual: Arranged = { group: 'why', order: 'newest', where: {} }
 const STORED = 'ebbe-arranged'
@@ -135,7 +134,9 @@ export function Inbox() {
         <div className="relative grid min-h-0">
           <Zero />
           <div className="absolute bottom-0 left-0 w-[324px] max-w-full border-r border-sand-300 max-[700px]:w-full">
-            <Strips show={(id) => void navigate('/c/' + id)} />
+            <Suspense fallback={null}>
+              <Strips show={(id) => void navigate('/c/' + id)} />
+            </Suspense>
           </div>
         </div>
       </Alone>
@@ -176,7 +177,13 @@ export function Inbox() {
               />
             )
           }
-          foot={(show, shown) => !sits && <Strips show={show} shown={shown} />}
+          foot={(show, shown) =>
+            !sits && (
+              <Suspense fallback={null}>
+                <Strips show={show} shown={shown} />
+              </Suspense>
+            )
+          }
           trays={trays}
           empty={
             <p className="px-8 py-16 text-center text-ink-500">

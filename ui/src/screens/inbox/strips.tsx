@@ -37,7 +37,7 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
       {junk > 0 && (
         <Link
           to="/junk"
-          className="flex border-b border-sand-200 px-3.5 py-[7px] text-[12px] font-semibold hover:bg-sand-200"
+          className="flex border-b border-sand-200 px-3.5 py-[5px] text-[12px] font-semibold hover:bg-sand-200"
           data-testid="to-junk"
         >
           <span className="flex-1">{sentences.junkToLook}</span>

@@ -1,6 +1,5 @@
 import { ArrowDownIcon, ArrowUpIcon } from '@phosphor-icons/react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { newKey, post } from '../../api/client'
 import type { RuleView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
@@ -21,6 +20,7 @@ export const Rules = () => (useParams().id ? <Rule /> : <All />)
 function All() {
   const { data, error, refetch } = useRules()
   const navigate = useNavigate()
+  const desk = useDesk()
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheRules} />
   const rules = data.filter((r) => !r.away)
@@ -28,8 +28,7 @@ function All() {
   const move = async (i: number, by: number) => {
     const ids = rules.map((r) => r.id)
     ids.splice(i + by, 0, ...ids.splice(i, 1))
-    await post('/rules/order', { ids }, newKey())
-    refresh(['rules'])
+    await desk.act('/rules/order', { ids })
   }
   return (
     <div className="h-full overflow-y-auto bg-sand-0 px-[34px] pt-6 pb-10 max-[700px]:px-4">

@@ -66,6 +66,9 @@ export const one: Tray[] = [
   'calendar',
 ]
 
+/** Those of them that are opened now and then. */
+export const seldom: Tray[] = ['leave-list', 'stream', 'block', 'rename', 'note']
+
 /** What can be decided about one conversation or many, by key or from a tray. */
 export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
   const desk = useDesk()

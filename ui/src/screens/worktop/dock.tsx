@@ -21,7 +21,6 @@ import {
   XCircleIcon,
 } from '@phosphor-icons/react'
 import { memo, type ReactNode, Suspense } from 'react'
-import { useConversation } from '../../api/queries'
 import { useKey, useRegistry } from '../../frame/commands'
 import { useTold } from '../../frame/desk'
 import { Keeps } from '../../frame/kept'
@@ -32,22 +31,9 @@ import { cx } from '../../kit/cx'
 import { KeyButton } from '../../kit/pieces'
 import { ToastPlace } from '../../kit/toast'
 import { Tray } from '../../kit/tray'
-import { type Props, useDeciding } from './deciding'
+import { type Props, seldom, useDeciding } from './deciding'
 import { sentences } from './sentences'
-import {
-  EventTray,
-  FlagTray,
-  FollowUpTray,
-  LabelTray,
-  LeaveTray,
-  NoteTray,
-  RenameTray,
-  SnoozeTray,
-  StreamTray,
-  BlockTray,
-  WaitTray,
-  WriteTray,
-} from './trays'
+import { EventTray, FlagTray, FollowUpTray, LabelTray, SeldomTray, SnoozeTray, WaitTray, WriteTray } from './trays'
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock(props: Props) {
@@ -130,46 +116,15 @@ export function Dock(props: Props) {
               onClose={close}
             />
           )}
-          {shown === 'leave-list' && slip && (
-            <LeaveTray
-              key={slip.id}
-              id={slip.id}
-              onLeave={() => {
-                close()
-                void desk.act(`/conversations/${slip.id}/leave`)
-              }}
-              onBin={() => decide({ kind: 'bin' }, true)}
+          {slip && seldom.includes(shown) && (
+            <SeldomTray
+              key={slip.id + shown}
+              shown={shown}
+              slip={slip}
+              decide={decide}
+              onAway={() => onAway([slip.id])}
               onClose={close}
             />
-          )}
-          {shown === 'stream' && slip && (
-            <StreamTray
-              key={slip.id}
-              id={slip.id}
-              onTeach={(lesson) => {
-                close()
-                void desk.act(`/conversations/${slip.id}/stream`, lesson)
-              }}
-              onClose={close}
-            />
-          )}
-          {shown === 'block' && slip && (
-            <BlockTray
-              key={slip.id}
-              id={slip.id}
-              onBlock={(domain) => {
-                close()
-                onAway([slip.id])
-                void desk.act(`/conversations/${slip.id}/block`, { domain })
-              }}
-              onClose={close}
-            />
-          )}
-          {shown === 'rename' && slip && (
-            <RenameTray slip={slip} onName={(text) => decide({ kind: 'rename', text })} onClose={close} />
-          )}
-          {shown === 'note' && slip && (
-            <NoteOf id={slip.id} onNote={(text) => decide({ kind: 'note', text })} onClose={close} />
           )}
         </Keeps>
         {(shown === 'reply' || shown === 'remind' || shown === 'forward' || shown === 'pass-on') && slip && (
@@ -288,11 +243,6 @@ export function Dock(props: Props) {
 const OnItsWay = ({ close }: { close: () => void }) => (
   <Tray label={sentences.onItsWay} busy layout="halves" onClose={close} />
 )
-
-function NoteOf({ id, onNote, onClose }: { id: number; onNote: (text: string) => void; onClose: () => void }) {
-  const { data } = useConversation(id)
-  return data ? <NoteTray note={data.note} onNote={onNote} onClose={onClose} /> : null
-}
 
 /** The right end of a dock: where one is, or what was just done. On a narrow screen it is a line above it, while there is something to say. */
 export function DockSide({ position }: { position?: ReactNode }) {
