@@ -158,6 +158,7 @@ var samples = map[string]sample{
 	"GET /labels":                    {make: at("/labels")},
 	"GET /learned":                   {make: at("/learned")},
 	"GET /junk":                      {make: at("/junk")},
+	"GET /rules/offers":              {make: at("/rules/offers")},
 	"GET /junk/figures":              {make: at("/junk/figures")},
 	"GET /conversations/:id/block":   {make: about("/conversations/%d/block")},
 	"GET /lessons":                   {make: at("/lessons")},
@@ -271,7 +272,8 @@ var samples = map[string]sample{
 	"PUT /labels": {make: func(w *requests, i int) (string, any) {
 		return "/labels", object{"id": w.labelled("/labels", "", "label 0"), "name": "label 0", "color": "tide", "mark": "dot"}
 	}},
-	"POST /rules/order": {make: with("/rules/order", object{"ids": []int64{1}})},
+	"POST /rules/offers/:id/refuse": {left: "one row is changed"},
+	"POST /rules/order":             {make: with("/rules/order", object{"ids": []int64{1}})},
 	"POST /rules/:id/drop": {make: func(w *requests, i int) (string, any) {
 		return fmt.Sprintf("/rules/%d/drop", w.ruled(fmt.Sprintf("from w%d@x.example: star", i))), object{}
 	}},

@@ -280,6 +280,9 @@ func (w *world) sittings(ctx context.Context, d *desk.Desk, clock *journal.Syste
 			if len(m.headers) > 0 && w.r.IntN(2) == 0 {
 				kind = inbox.ToBin
 			}
+			if m.from == climate { // which is always well
+				kind = inbox.ToBin
+			}
 			if _, err := d.Decisions.Decide(ctx, who, "", decide.Decision{Kind: kind, Conversations: []int64{id}, Seen: inbox.Inbox}); err != nil {
 				return daily, err
 			}

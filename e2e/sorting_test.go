@@ -252,7 +252,7 @@ func TestStreamsAndWhatMovingTeaches(t *testing.T) {
 func TestJunkIsLookedThrough(t *testing.T) {
 	t.Parallel()
 	p := open(t, demo(t).url, 1280, 800).enter()
-	p.reads("[data-testid=to-junk]", "Junk to look through")
+	p.reads("[data-testid=to-junk]", "Junk to check")
 	p.click("[data-testid=to-junk]")
 	p.until("document.querySelectorAll('[data-slip]').length === 4")
 	p.choose("Jonas Reyland")
@@ -286,4 +286,20 @@ func TestJunkIsLookedThrough(t *testing.T) {
 	p.reads("[data-testid=notice]", "The junk test is strict.")
 	p.presses("[data-testid=blocked] button", "Remove")
 	p.reads("[data-testid=notice]", "is not blocked any more")
+}
+
+// What one does again and again is offered as a rule, below the inbox and among the rules,
+// with its proof; refused, it stays away.
+func TestRulesAreOfferedByWhatOneDoes(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/setup")
+	p.presses("a", "^\\s*Rules")
+	p.reads("[data-testid=offers]", "Offered by what you do")
+	before := p.MustEval("() => document.querySelectorAll('[data-offer]').length").Int()
+	p.presses("[data-offer] a", "Look at it")
+	p.see("#rule-words")
+	p.until("document.querySelectorAll('[data-testid=proof] li').length > 0")
+	p.does("Save")
+	p.until("document.querySelectorAll('[data-rule]').length === 1 && document.querySelectorAll('[data-offer]').length === %d", before-1)
 }

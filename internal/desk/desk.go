@@ -89,7 +89,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Intake.Coming = d.Rules.Ahead
 	d.Junk = junk.New(s, j, d.Decisions)
-	d.Rules.Junk, d.Importance.Also = d.Junk.Sort, d.Junk.Learn
+	d.Rules.Junk = d.Junk.Sort
+	d.Importance.Also = []func(store.Tx, int64, []int64) error{d.Junk.Learn, d.Rules.Offer}
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

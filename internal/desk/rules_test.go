@@ -431,3 +431,62 @@ func TestSubscriptions(t *testing.T) {
 	require.NotZero(t, w.LeftAt)
 	require.Equal(t, []any{"digest@forum.example", "", 3, 0}, []any{all[1].List, all[1].Way, all[1].Messages, all[1].StillSent})
 }
+
+// What one has done three times in a row with what comes from somewhere is offered as a
+// rule, once: not where one did otherwise, not for what a rule does already, not to put
+// people's mail away; refused, it stays away; taken, it is a rule.
+func TestRulesAreOffered(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	offers := func() (words []string) {
+		t.Helper()
+		require.NoError(t, f.Importance.Learn(ctx))
+		all, err := f.Rules.Offers(ctx, f.who)
+		require.NoError(t, err)
+		for _, o := range all {
+			words = append(words, o.Words)
+		}
+		return words
+	}
+	permits, err := f.Labels.Make(ctx, f.who, "permits")
+	require.NoError(t, err)
+	n := 0
+	comes := func(from, subject string, more ...string) int64 {
+		n++
+		f.arrive(t, f.letter(fmt.Sprintf("%d@offer", n), from, fmt.Sprintf("%s %d", subject, n), more...))
+		return f.by(t, fmt.Sprintf("%s %d", subject, n)).ID
+	}
+	const list = "List-Id: <weekly.letters.example>"
+	var last int64
+	for range 3 {
+		require.Empty(t, offers())
+		last = comes("Weekly <press@letters.example>", "Number", list)
+		f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{last}})
+		f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{comes("Halvard <halvard@l.example>", "Loan")}})
+	}
+	require.Equal(t, []string{"list weekly.letters.example: archive"}, offers(), "people's mail is not put away by habit")
+	f.decide(t, inbox.ToInbox, decide.Decision{Conversations: []int64{last}})
+	require.Empty(t, offers(), "what is not so any more is forgotten")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Len(t, offers(), 1)
+	all, err := f.Rules.Offers(ctx, f.who)
+	require.NoError(t, err)
+	require.Equal(t, "You have archived the last 3 from Weekly.", all[0].Text)
+	require.NoError(t, f.Rules.Refuse(ctx, f.who, all[0].ID))
+	require.ErrorIs(t, f.Rules.Refuse(ctx, f.who, all[0].ID), store.ErrNotFound)
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{comes("Weekly <press@letters.example>", "Number", list)}})
+	require.Empty(t, offers(), "refused, it stays away")
+
+	for range 3 {
+		f.decide(t, inbox.Label, decide.Decision{Conversations: []int64{comes("Quay <quay@h.example>", "Permit")}, Add: []int64{permits.ID}})
+	}
+	require.Equal(t, []string{"from quay@h.example: label “permits”"}, offers())
+	all, err = f.Rules.Offers(ctx, f.who)
+	require.NoError(t, err)
+	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{Words: all[0].Words, Mode: sorting.On, Offer: all[0].ID})
+	require.NoError(t, err)
+	require.Empty(t, offers())
+	comes("Quay <quay@h.example>", "Permit")
+	require.Empty(t, offers(), "a rule does it")
+	f.sound(t)
+}

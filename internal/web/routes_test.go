@@ -138,6 +138,8 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "PUT", "/rules", object{"words": "newsletters: archive", "mode": "on"}, "Saved.")
 	with(200, "GET", "/rules", nil, `"called":"newsletters: archive"`)
 	with(404, "POST", "/conversations/99/never", object{}, "")
+	with(200, "GET", "/rules/offers", nil, `[`)
+	with(404, "POST", "/rules/offers/99/refuse", object{}, "")
 	with(200, "GET", "/junk", nil, `"count":0`)
 	with(200, "GET", "/junk/figures", nil, `"degree":"careful"`)
 	with(200, "GET", "/conversations/1/block", nil, `"domain":`)

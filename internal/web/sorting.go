@@ -51,6 +51,12 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	in.GET("/rules", get(s, func(c *gin.Context, w identity.Who) ([]rules.RuleView, error) {
 		return s.d.Rules.All(c.Request.Context(), w)
 	}))
+	in.GET("/rules/offers", get(s, func(c *gin.Context, w identity.Who) ([]rules.OfferView, error) {
+		return s.d.Rules.Offers(c.Request.Context(), w)
+	}))
+	in.POST("/rules/offers/:id/refuse", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+		return Done{}, s.d.Rules.Refuse(c.Request.Context(), w, id(c, "id"))
+	}))
 	in.GET("/rules/read", get(s, func(c *gin.Context, w identity.Who) (rules.Written, error) {
 		of, _ := strconv.ParseInt(c.Query("id"), 10, 64)
 		span, _ := strconv.Atoi(c.Query("span"))

@@ -37,6 +37,7 @@ type Dayline struct {
 	FollowUps int             `json:"followUps"` // due by the end of today, or late
 	Waiting   int             `json:"waiting"`   // follow-ups that wait for somebody
 	Junk      int             `json:"junk"`      // what lies in junk and was not looked through
+	Offers    int             `json:"offers"`    // rules that are offered, five at most
 	Stuck     int             `json:"stuck"`     // messages that were refused, or of which nobody knows whether they have gone
 
 	Delivery deliveries.DeliveryState `json:"delivery"`

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
 )
 
 // Today gives the course of the day so far, what is foreseen for the rest of
@@ -73,6 +74,11 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Waiting, err = store.FollowUps(t).CountWaiting(who.Box); err != nil {
 			return err
 		}
+		offers, err := ruling.Rules(t).Offers(who.Box, 5)
+		if err != nil {
+			return err
+		}
+		l.Offers = len(offers)
 		if l.Junk, err = store.Conversations(t).CountPlace(who.Box, inbox.Junk); err != nil {
 			return err
 		}

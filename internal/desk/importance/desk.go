@@ -14,7 +14,7 @@ import (
 // Desk is where importance is learned.
 type Desk struct {
 	Journal *journal.Journal
-	Also    func(t store.Tx, box int64, conversations []int64) error // what else is learned of conversations; nil: nothing
+	Also    []func(t store.Tx, box int64, conversations []int64) error // what else is learned of conversations
 
 	store   *store.Store
 	intake  *intake.Intake

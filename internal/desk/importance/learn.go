@@ -89,8 +89,8 @@ func (d *Desk) learnOf(ctx context.Context, box int64, conversations []int64) er
 			if err := learn(t, box, conversations); err != nil {
 				return err
 			}
-			if d.Also != nil {
-				if err := d.Also(t, box, conversations); err != nil {
+			for _, also := range d.Also {
+				if err := also(t, box, conversations); err != nil {
 					return err
 				}
 			}

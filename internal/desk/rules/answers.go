@@ -62,6 +62,14 @@ type Saving struct {
 	Name  string       `json:"name"`
 	Words string       `json:"words"`
 	Mode  sorting.Mode `json:"mode"`
+	Offer int64        `json:"offer,omitempty"` // that is taken with it
+}
+
+// OfferView is a rule that is offered.
+type OfferView struct {
+	ID    int64  `json:"id"`
+	Words string `json:"words"` // of the rule
+	Text  string `json:"text"`  // why, in a sentence
 }
 
 // Suggested are the words of a rule for messages like one, as the user usually deals

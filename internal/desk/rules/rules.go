@@ -339,6 +339,11 @@ func (d *Desk) Save(ctx context.Context, who identity.Who, key string, s Saving)
 				return journal.Decided{}, problem.Invalid("words", fmt.Sprintf("There is room for %d rules. Delete one you no longer use; nothing was saved.", sorting.MaxRules))
 			}
 		}
+		if s.Offer != 0 {
+			if err := ruling.Rules(t).SetOffer(who.Box, s.Offer, ruling.OfferTaken); err != nil && !errors.Is(err, store.ErrNotFound) {
+				return journal.Decided{}, err
+			}
+		}
 		if r.Mode == sorting.Trying && (was == nil || was.Mode != sorting.Trying || was.Until <= now) {
 			r.Until = now + aWeek
 		}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -143,6 +144,80 @@ func (t Rules) KeptFrom(box int64, from string) (n int, err error) {
 // Kept gives those conversations of a box, the newest first, n at most.
 func (t Rules) Kept(box int64, n int) (out []store.Conversation, err error) {
 	err = t.db().Raw("SELECT * FROM conversations INDEXED BY conversations_kept WHERE box_id = ? AND kept AND merged_to = 0 AND place <> 'held' ORDER BY last_at DESC LIMIT ?", box, n).Scan(&out).Error
+	return out, err
+}
+
+// Offer is a rule that is offered to a box, in words.
+type Offer struct {
+	ID    int64
+	BoxID int64
+	About string // what it would be about
+	Does  string // what it would do
+	Name  string // who that is, or which list
+	Times int    // how often the reader has done so, in a row
+	At    when.Instant
+	State OfferState
+}
+
+// OfferState is what became of an offer.
+type OfferState string
+
+// The states of an offer.
+const (
+	OfferOpen    OfferState = "open"
+	OfferTaken   OfferState = "taken"
+	OfferRefused OfferState = "refused"
+)
+
+// Offers gives the open offers to a box, the newest first, n at most.
+func (t Rules) Offers(box int64, n int) (out []Offer, err error) {
+	err = t.db().Where("box_id = ? AND state = ?", box, OfferOpen).Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// PutOffer offers something, unless it was offered before: then how often it was done is
+// brought up to date.
+func (t Rules) PutOffer(o Offer) error {
+	return t.db().Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "box_id"}, {Name: "about"}, {Name: "does"}}, DoUpdates: clause.AssignmentColumns([]string{"times"})}).Create(&o).Error
+}
+
+// DropOffers forgets the open offers of a box about something, but the one that does this.
+func (t Rules) DropOffers(box int64, about, but string) error {
+	return t.db().Exec("DELETE FROM offers WHERE box_id = ? AND about = ? AND does <> ? AND state = ?", box, about, but, OfferOpen).Error
+}
+
+// SetOffer says what became of an open offer; ErrNotFound if it is none.
+func (t Rules) SetOffer(box, id int64, s OfferState) error {
+	return sqlite.There(t.db().Exec("UPDATE offers SET state = ? WHERE id = ? AND box_id = ? AND state = ?", s, id, box, OfferOpen))
+}
+
+// From is a conversation that somebody began or wrote in, with the newest of their
+// messages.
+type From struct {
+	ConversationID int64
+	FromAddr       string
+	FromName       string
+	List           string
+	Kind           mail.Kind
+	Labels         inbox.Labels
+}
+
+// Senders gives who wrote last in these conversations of a box.
+func (t Rules) Senders(box int64, conversations []int64) (out []From, err error) {
+	raw, err := json.Marshal(append([]int64{}, conversations...))
+	if err != nil {
+		return nil, err
+	}
+	err = t.db().Raw(`SELECT c.id conversation_id, c.from_addr, c.from_name, c.kind, c.labels, COALESCE((SELECT m.list FROM messages m WHERE m.conversation_id = c.id AND NOT m.own AND m.held = '' ORDER BY m.date DESC LIMIT 1), '') list
+		FROM json_each(?) j CROSS JOIN conversations c ON c.id = j.value WHERE c.box_id = ? AND c.merged_to = 0 AND c.place <> 'held'`, string(raw), box).Scan(&out).Error
+	return out, err
+}
+
+// LatelyFrom gives the conversations of the newest n messages in view from an address, the
+// newest first, each once.
+func (t Rules) LatelyFrom(box int64, from string, n int) (out []From, err error) {
+	err = t.db().Raw(`SELECT m.conversation_id, m.list, c.labels, c.kind FROM (SELECT * FROM weighed WHERE box_id = ? AND from_addr = ? ORDER BY came DESC LIMIT ?) w
+		CROSS JOIN messages m ON m.id = w.message_id AND m.held = '' CROSS JOIN conversations c ON c.id = m.conversation_id GROUP BY m.conversation_id ORDER BY MAX(w.came) DESC`, box, from, n).Scan(&out).Error
 	return out, err
 }
 

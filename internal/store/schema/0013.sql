@@ -49,3 +49,19 @@ CREATE TABLE junk_signs (
 ) WITHOUT ROWID;
 
 CREATE INDEX correspondents_named ON correspondents(box_id, name) WHERE sent > 0;
+
+-- Rules that are offered, as the reader has done the same several times: what they would
+-- be about and do, in words, by whom that is, and what became of the offer: open, taken or
+-- refused.
+CREATE TABLE offers (
+	id INTEGER PRIMARY KEY AUTOINCREMENT,
+	box_id INTEGER NOT NULL,
+	about TEXT NOT NULL,
+	does TEXT NOT NULL,
+	name TEXT NOT NULL,
+	times INTEGER NOT NULL,
+	at INTEGER NOT NULL,
+	state TEXT NOT NULL
+);
+
+CREATE UNIQUE INDEX offers_once ON offers(box_id, about, does);

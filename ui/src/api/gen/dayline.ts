@@ -41,6 +41,7 @@ export interface Dayline {
   followUps: number /* int */; // due by the end of today, or late
   waiting: number /* int */; // follow-ups that wait for somebody
   junk: number /* int */; // what lies in junk and was not looked through
+  offers: number /* int */; // rules that are offered, five at most
   stuck: number /* int */; // messages that were refused, or of which nobody knows whether they have gone
   delivery: deliveries.DeliveryState;
   bands: delivery.Piece[]; // how mail from people comes in over the day

@@ -67,6 +67,15 @@ export interface Saving {
   name: string;
   words: string;
   mode: sorting.Mode;
+  offer?: number /* int64 */; // that is taken with it
+}
+/**
+ * OfferView is a rule that is offered.
+ */
+export interface OfferView {
+  id: number /* int64 */;
+  words: string; // of the rule
+  text: string; // why, in a sentence
 }
 /**
  * Suggested are the words of a rule for messages like one, as the user usually deals

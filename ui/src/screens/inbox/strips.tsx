@@ -11,6 +11,18 @@ import { IconButton, Opener } from '../../kit/button'
 import { LineButton } from '../../kit/pieces'
 import { sentences } from './sentences'
 
+/** Something that waits elsewhere, with how much. */
+const Line = ({ to, name, n, testid }: { to: string; name: string; n: number; testid: string }) => (
+  <Link
+    to={to}
+    className="flex min-w-0 flex-1 gap-2 px-3.5 py-[5px] text-[12px] font-semibold hover:bg-sand-200"
+    data-testid={testid}
+  >
+    <span className="truncate">{name}</span>
+    <span className="font-normal text-ink-500">{n}</span>
+  </Link>
+)
+
 /** The user's own lists below the queue: folded to a line each, or open. */
 export const Strips = memo(function Strips({ show, shown }: { show: (id: number) => void; shown?: number }) {
   const { data: lists } = useSavedLists()
@@ -26,23 +38,19 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
     order.splice(i - 1, 0, ...order.splice(i, 1))
     for (const [rank, l] of order.entries()) if (l.rank !== rank) void change(l, { rank })
   }
-  const junk = useDayline().data?.junk ?? 0
-  if (!lists?.length && !junk) return null
+  const { junk = 0, offers = 0 } = useDayline().data ?? {}
+  if (!lists?.length && !junk && !offers) return null
   return (
     <div
       className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100"
       aria-label={sentences.yourLists}
       role="group"
     >
-      {junk > 0 && (
-        <Link
-          to="/junk"
-          className="flex border-b border-sand-200 px-3.5 py-[5px] text-[12px] font-semibold hover:bg-sand-200"
-          data-testid="to-junk"
-        >
-          <span className="flex-1">{sentences.junkToLook}</span>
-          <span className="font-normal text-ink-500">{junk}</span>
-        </Link>
+      {junk + offers > 0 && (
+        <p className="flex border-b border-sand-200 last:border-b-0">
+          {junk > 0 && <Line to="/junk" name={sentences.junkToLook} n={junk} testid="to-junk" />}
+          {offers > 0 && <Line to="/rules" name={sentences.rulesOffered} n={offers} testid="to-offers" />}
+        </p>
       )}
       {lists?.map((l, i) => (
         <section

@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { get } from '../../api/client'
-import type { DidView, RuleView, Suggested, Written } from '../../api/desk'
+import type { DidView, OfferView, RuleView, Suggested, Written } from '../../api/desk'
 
 export const useRules = () => useQuery({ queryKey: ['rules'], queryFn: () => get<RuleView[]>('/rules') })
+export const useOffers = () =>
+  useQuery({ queryKey: ['rules', 'offers'], queryFn: () => get<OfferView[]>('/rules/offers'), staleTime: 0 })
 export const useDid = (rule: number) =>
   useQuery({ queryKey: ['rules', 'did', rule], queryFn: () => get<DidView[]>(`/rules/${rule}/did`) })
 export const useRuleLike = (conversation: number) =>

@@ -96,7 +96,7 @@ function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
   }
   const save = async () => {
     try {
-      const saving = { id: rule?.id ?? 0, name, words, mode }
+      const saving = { id: rule?.id ?? 0, name, words, mode, offer: Number(asked.get('offer')) || 0 }
       const done = await put<Decided>('/rules', saving, keyOf(saving))
       desk.say({ text: done.text, undo: done.entry > 0 })
       refresh(['rules', 'labels'])

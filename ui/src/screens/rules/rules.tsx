@@ -1,9 +1,10 @@
 import { ArrowDownIcon, ArrowUpIcon } from '@phosphor-icons/react'
 import { Link, useNavigate, useParams } from 'react-router'
+import { post } from '../../api/client'
 import type { RuleView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
-import { useRules } from './asking'
+import { useOffers, useRules } from './asking'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button, IconButton, TextButton } from '../../kit/button'
@@ -15,6 +16,36 @@ import { sentences } from './sentences'
 
 /** All rules, or one of them. */
 export const Rules = () => (useParams().id ? <Rule /> : <All />)
+
+/** What one does again and again, as rules to look at: each is offered once. */
+function Offers() {
+  const { data } = useOffers()
+  if (!data?.length) return null
+  const refuse = (id: number) => void post(`/rules/offers/${id}/refuse`).finally(() => refresh(['rules', 'mail']))
+  return (
+    <section aria-label={sentences.offered} className="mb-4 rounded-[10px] bg-tide-50 px-3.5 py-2" data-testid="offers">
+      <h2 className="text-[14px]">{sentences.offered}</h2>
+      <ul>
+        {data.map((o) => (
+          <li key={o.id} className="flex flex-wrap items-baseline gap-x-3 gap-y-1 py-1" data-offer={o.id}>
+            <span className="min-w-0 flex-1">
+              {o.text} <b>{o.words}</b>?
+            </span>
+            <Link
+              className="text-accent hover:underline"
+              to={'/rules/new?' + new URLSearchParams({ words: o.words, offer: String(o.id) }).toString()}
+            >
+              {sentences.lookAtIt}
+            </Link>
+            <TextButton small onClick={() => refuse(o.id)}>
+              {sentences.noThanks}
+            </TextButton>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
 
 /** All rules in their order, with what each has done. */
 function All() {
@@ -41,6 +72,7 @@ function All() {
           <Button onClick={() => void navigate('/rules/new')}>{sentences.newRule}</Button>
         </div>
         <p className="mb-4 max-w-xl text-ink-500">{sentences.rulesAre}</p>
+        <Offers />
         {!rules.length && <Empty title={sentences.noRules}>{sentences.aRuleWill}</Empty>}
         <ol data-testid="rules">
           {rules.map((r, i) => (
