@@ -272,6 +272,9 @@ var samples = map[string]sample{
 	"PUT /labels": {make: func(w *requests, i int) (string, any) {
 		return "/labels", object{"id": w.labelled("/labels", "", "label 0"), "name": "label 0", "color": "tide", "mark": "dot"}
 	}},
+	"POST /subscriptions/bin": {make: func(w *requests, _ int) (string, any) {
+		return "/subscriptions/bin", object{"conversations": []int64{w.next()}}
+	}},
 	"POST /rules/offers/:id/refuse": {left: "one row is changed"},
 	"POST /rules/order":             {make: with("/rules/order", object{"ids": []int64{1}})},
 	"POST /rules/:id/drop": {make: func(w *requests, i int) (string, any) {

@@ -303,3 +303,31 @@ func TestRulesAreOfferedByWhatOneDoes(t *testing.T) {
 	p.does("Save")
 	p.until("document.querySelectorAll('[data-rule]').length === 1 && document.querySelectorAll('[data-offer]').length === %d", before-1)
 }
+
+// A whole domain is put away for good with how many people that hits, and all that a list
+// has sent is binned at once; both are steps that are taken back.
+func TestMuchIsPutAwayAtOnce(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.choose("Small Museums Weekly")
+	p.command("Never again: a domain")
+	p.reads("[data-testid=never-tray] [aria-checked=true]", "Everybody at smallmuseums.example")
+	p.reads("[data-testid=never-tray] [aria-checked=true]", "from one person")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "Never again: everybody at smallmuseums.example.")
+	p.leftIs(n - 1)
+	p.with(input.KeyZ, input.ControlLeft)
+	p.leftIs(n)
+	p.visit("/setup")
+	p.presses("a", "^Subscriptions")
+	p.see("[data-testid=subscriptions] tr")
+	p.clicks("the list", func(r *rod.Page) (*rod.Element, error) {
+		return r.Element("[data-list='letter.smallmuseums.example'] input, [data-list='letter.smallmuseums.example'] [role=checkbox]")
+	})
+	p.does("Bin all that has come")
+	p.reads("[data-testid=notice]", "conversations of Small Museums Weekly.")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Taken back")
+	p.leftIs(n)
+}

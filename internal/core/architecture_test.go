@@ -46,7 +46,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {}, "subscriptions": {},
+	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received"},
 	"dayline":    {"deliveries", "learned"},
@@ -56,8 +56,10 @@ var amongDesk = map[string][]string{
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"rules":      {"decide", "labelling"},
 	"junk":       {"decide"},
-	"accounts":   {"composing"},
-	"reading":    {"calendars", "composing", "junk", "queue"},
+
+	"subscriptions": {"decide"},
+	"accounts":      {"composing"},
+	"reading":       {"calendars", "composing", "junk", "queue"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

@@ -85,7 +85,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Importance = importance.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing, d.Importance)
 	d.Choices = choices.New(s, j)
-	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j)
+	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j, d.Decisions)
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Intake.Coming = d.Rules.Ahead
 	d.Junk = junk.New(s, j, d.Decisions)

@@ -370,7 +370,7 @@ func TestNeverAgain(t *testing.T) {
 	_, err = f.Rules.Save(ctx, f.who, "", rules.Saving{ID: all[0].ID, Words: all[0].Words, Mode: sorting.Off})
 	require.NoError(t, err)
 	f.arrive(t, letter("1@x", "Shop <offers@shop.example>", "Offer"), letter("2@x", "Shop <offers@shop.example>", "Another"), letter("3@x", "halvard@l.example", "Loan"))
-	out, err := f.Rules.Never(ctx, f.who, "", 1)
+	out, err := f.Rules.Never(ctx, f.who, "", 1, rules.PutAway{})
 	require.NoError(t, err)
 	require.Equal(t, "Never again: Shop. 2 in the inbox were binned.", out.Text)
 	require.Equal(t, 1, out.Left)
@@ -383,11 +383,10 @@ func TestNeverAgain(t *testing.T) {
 
 	f.arrive(t, letter("own@x", me, "Where is my parcel?"), fmt.Sprintf("From: Shop <offers@shop.example>\nTo: %s\nSubject: Re: Where is my parcel?\nDate: Tue, 24 Nov 2026 10:40:00 +0100\nMessage-ID: <5@x>\nReferences: <own@x>\n\nOn its way.\n", me))
 	require.Equal(t, "Where is my parcel?", f.queue(t)[0].Subject, "an answer comes in")
-	again, err := f.Rules.Never(ctx, f.who, "", 1)
+	again, err := f.Rules.Never(ctx, f.who, "", 1, rules.PutAway{})
 	require.NoError(t, err)
-	require.Contains(t, again.Text, "Never again: Shop")
-	_, err = f.Journal.TakeBack(ctx, f.who, "")
-	require.NoError(t, err)
+	require.Zero(t, again.Entry, "it is so already, and the answer stays")
+	require.Equal(t, "Where is my parcel?", f.queue(t)[0].Subject)
 	_, err = f.Journal.TakeBackStep(ctx, f.who, "", out.Entry)
 	require.NoError(t, err)
 	require.Equal(t, inbox.Inbox, f.place(t, 2).Place)
@@ -397,10 +396,25 @@ func TestNeverAgain(t *testing.T) {
 	f.arrive(t, letter("7@x", "Elsewhere <x@elsewhere.example>", "Put away"))
 	put := f.by(t, "Put away").ID
 	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{put}})
-	out, err = f.Rules.Never(ctx, f.who, "", put)
+	out, err = f.Rules.Never(ctx, f.who, "", put, rules.PutAway{})
 	require.NoError(t, err, "nothing of it has to be undecided")
 	require.Equal(t, "Never again: Elsewhere.", out.Text)
-	_, err = f.Rules.Never(ctx, f.who, "", 99)
+
+	// A domain, and what is such, with whom that hits.
+	f.arrive(t, letter("8@x", "Anna <anna@big.example>", "Yearly report"), letter("9@x", "Bert <bert@big.example>", "Hello"), letter("10@x", "Carl <carl@other.example>", "Yearly report"))
+	v, err := f.Rules.Moving(ctx, f.who, rules.Moving{Conversation: f.by(t, "Hello").ID, Away: true})
+	require.NoError(t, err)
+	require.Equal(t, []any{rules.Domain, 2, 2}, []any{v.Scopes[1].Scope, v.Scopes[1].Count, v.Scopes[1].People})
+	out, err = f.Rules.Never(ctx, f.who, "", f.by(t, "Hello").ID, rules.PutAway{Scope: rules.Domain})
+	require.NoError(t, err)
+	require.Equal(t, "Never again: everybody at big.example. 2 in the inbox were binned.", out.Text)
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	out, err = f.Rules.Never(ctx, f.who, "", f.by(t, "Hello").ID, rules.PutAway{Scope: rules.Such, Words: "subject “yearly report”"})
+	require.NoError(t, err)
+	require.Contains(t, out.Text, "3 in the inbox were binned.")
+	f.sound(t)
+	_, err = f.Rules.Never(ctx, f.who, "", 99, rules.PutAway{})
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -430,6 +444,22 @@ func TestSubscriptions(t *testing.T) {
 	require.Equal(t, []any{"weekly.letters.example", "Weekly", 1, 4, 1, 1, "request", 1}, []any{w.List, w.From.Name, w.Month, w.Messages, w.Opened, w.Read, w.Way, w.StillSent})
 	require.NotZero(t, w.LeftAt)
 	require.Equal(t, []any{"digest@forum.example", "", 3, 0}, []any{all[1].List, all[1].Way, all[1].Messages, all[1].StillSent})
+
+	// All that a list has sent is binned at once, but what is starred.
+	f.decide(t, inbox.Star, decide.Decision{Conversations: []int64{f.by(t, "Weekly 1").ID}})
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{f.by(t, "Weekly 0").ID}})
+	out, err := f.Lists.Bin(ctx, f.who, "", []int64{w.Conversation})
+	require.NoError(t, err)
+	require.Equal(t, "Binned 3 conversations of Weekly.", out.Text)
+	require.NotContains(t, f.inView(t), "Weekly 2")
+	require.Contains(t, f.inView(t), "Weekly 1")
+	_, err = f.Journal.TakeBack(ctx, f.who, "")
+	require.NoError(t, err)
+	require.Contains(t, f.inView(t), "Weekly 2")
+	out, err = f.Lists.Bin(ctx, f.who, "", []int64{w.Conversation, all[1].Conversation})
+	require.NoError(t, err)
+	require.Equal(t, "Binned 6 conversations of 2 lists.", out.Text)
+	f.sound(t)
 }
 
 // What one has done three times in a row with what comes from somewhere is offered as a

@@ -139,6 +139,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/rules", nil, `"called":"newsletters: archive"`)
 	with(404, "POST", "/conversations/99/never", object{}, "")
 	with(200, "GET", "/rules/offers", nil, `[`)
+	with(404, "POST", "/subscriptions/bin", object{"conversations": []int{99}}, "")
 	with(404, "POST", "/rules/offers/99/refuse", object{}, "")
 	with(200, "GET", "/junk", nil, `"count":0`)
 	with(200, "GET", "/junk/figures", nil, `"degree":"careful"`)

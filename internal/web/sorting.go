@@ -36,7 +36,7 @@ func (s *server) sorting(in *gin.RouterGroup) {
 		return s.d.Rules.Lessons(c.Request.Context(), w)
 	}))
 	in.GET("/conversations/:id/streams", get(s, func(c *gin.Context, w identity.Who) (rules.MoveView, error) {
-		return s.d.Rules.Moving(c.Request.Context(), w, rules.Moving{Conversation: id(c, "id"), Words: c.Query("words")})
+		return s.d.Rules.Moving(c.Request.Context(), w, rules.Moving{Conversation: id(c, "id"), Words: c.Query("words"), Away: c.Query("away") != ""})
 	}))
 	in.POST("/conversations/:id/stream", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Taught) (journal.Decided, error) {
 		v.Conversation = id(c, "id")
@@ -47,6 +47,11 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	}))
 	in.GET("/subscriptions", get(s, func(c *gin.Context, w identity.Who) ([]subscriptions.Subscription, error) {
 		return s.d.Lists.All(c.Request.Context(), w)
+	}))
+	in.POST("/subscriptions/bin", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Conversations []int64 `json:"conversations"`
+	}) (journal.Decided, error) {
+		return s.d.Lists.Bin(c.Request.Context(), w, key, v.Conversations)
 	}))
 	in.GET("/rules", get(s, func(c *gin.Context, w identity.Who) ([]rules.RuleView, error) {
 		return s.d.Rules.All(c.Request.Context(), w)
@@ -68,8 +73,8 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	in.PUT("/rules", post(s, func(c *gin.Context, w identity.Who, key string, v rules.Saving) (journal.Decided, error) {
 		return s.d.Rules.Save(c.Request.Context(), w, key, v)
 	}))
-	in.POST("/conversations/:id/never", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
-		return s.d.Rules.Never(c.Request.Context(), w, key, id(c, "id"))
+	in.POST("/conversations/:id/never", post(s, func(c *gin.Context, w identity.Who, key string, v rules.PutAway) (journal.Decided, error) {
+		return s.d.Rules.Never(c.Request.Context(), w, key, id(c, "id"), v)
 	}))
 	in.POST("/rules/order", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		IDs []int64 `json:"ids"`

@@ -83,6 +83,13 @@ type Suggested struct {
 type Moving struct {
 	Conversation int64
 	Words        string
+	Away         bool // it is to be put away for good, rather
+}
+
+// PutAway is what is to be put away for good, as a conversation is an example of.
+type PutAway struct {
+	Scope Scope  `json:"scope"` // empty: its list, or else its sender
+	Words string `json:"words"` // for what is such
 }
 
 // MoveView is what putting it there would teach.
@@ -108,6 +115,7 @@ type ScopeView struct {
 	Scope    Scope    `json:"scope"`
 	Name     string   `json:"name"`
 	Count    int      `json:"count"`
+	People   int      `json:"people"`   // who sent those
 	Examples []string `json:"examples"` // subjects
 	Wrong    string   `json:"wrong"`    // why it cannot be; empty: it can
 }

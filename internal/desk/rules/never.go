@@ -3,10 +3,12 @@ package rules
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strings"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
-	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -15,11 +17,11 @@ import (
 	"ebbe/internal/store/ruling"
 )
 
-// Never puts the sender of a conversation away for good, or the list it is of: what
-// comes from there is binned as it comes in, and so is what of it is undecided now. It
+// Never puts the sender of a conversation away for good, or the list it is of, or a wider
+// scope if one is said: what comes from there is binned as it comes in, and so is what of it is undecided now. It
 // is one step, which is taken back as one. What answers the user, and what they wait
 // for, comes in all the same.
-func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversation int64) (journal.Decided, error) {
+func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversation int64, a PutAway) (journal.Decided, error) {
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
@@ -36,16 +38,30 @@ func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversa
 				return out, problem.Invalid("conversation", "That is your own address, so nothing was changed.")
 			}
 		}
-		list, err := ruling.Rules(t).ListOf(who.Box, conversation)
+		m, err := d.moving(t, who, conversation)
 		if err != nil {
 			return out, err
 		}
-		name := mail.Address{Name: row.FromName, Address: row.FromAddr}.Short()
-		q, words := search.Query{From: row.FromAddr}, "from "+row.FromAddr
-		if list != "" {
-			q, words = search.Query{List: list}, "list "+list
+		if a.Scope == "" {
+			if a.Scope = Sender; m.list != "" {
+				a.Scope = List
+			}
 		}
-		r := sorting.Rule{Name: name, Words: words + ": bin", When: []search.Query{q}, Except: []search.Query{}, Then: []inbox.ComboStep{{Kind: inbox.ToBin}}, Mode: sorting.On, Away: true}
+		r, doubt := m.lesson(a.Scope, a.Words, delivery.StreamPeople)
+		if doubt != "" {
+			return out, problem.Invalid("words", "Nothing was changed. "+doubt)
+		}
+		name := mail.Address{Name: row.FromName, Address: row.FromAddr}.Short()
+		switch a.Scope {
+		case Domain:
+			name = "everybody at " + row.FromAddr[strings.LastIndexByte(row.FromAddr, '@')+1:]
+		case Such:
+			name = r.Words
+		}
+		r.Name, r.Words, r.Then, r.Lesson, r.Away = name, r.Words+": bin", []inbox.ComboStep{{Kind: inbox.ToBin}}, false, true
+		if len(r.Name) > 80 {
+			r.Name = strings.ToValidUTF8(r.Name[:77], "") + "…"
+		}
 		if err := r.Valid(); err != nil {
 			return out, problem.Invalid("conversation", "Nothing was changed: "+err.Error()+".")
 		}
@@ -55,14 +71,13 @@ func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversa
 		}
 		known := false
 		for _, o := range all {
-			known = known || o.Away && o.When[0] == q
+			known = known || o.Away && o.SameAbout(r)
 		}
-		q.Place = inbox.Inbox
-		ids, err := store.Search(t).IDs(who.Box, who.Person, q, inbox.NewestFirst)
+		ids, err := d.undecided(t, who, r)
 		if err != nil {
 			return out, err
 		}
-		if row.Place == inbox.Inbox { // also where its newest message is by somebody else
+		if row.Place == inbox.Inbox && !slices.Contains(ids, conversation) { // also where its newest message is by somebody else
 			ids = append(ids, conversation)
 		}
 		if len(ids) > 0 {

@@ -28,6 +28,7 @@ const (
 	ThisOne Scope = "one"    // of this conversation alone, and what comes in it
 	Sender  Scope = "sender" // of all from its sender
 	List    Scope = "list"   // of all of its list
+	Domain  Scope = "domain" // of all from the domain of its sender
 	Such    Scope = "such"   // of all that is such, in words
 )
 
@@ -90,6 +91,8 @@ func (m moving) lesson(s Scope, words string, into delivery.Stream) (r sorting.R
 		about = "list " + m.list
 	case s == List:
 		return r, "That was not sent by a list."
+	case s == Domain:
+		about = "from " + m.row.FromAddr[strings.LastIndexByte(m.row.FromAddr, '@'):]
 	case s == Such:
 		about = strings.TrimSuffix(strings.TrimSpace(words), ":")
 	default:
@@ -147,6 +150,9 @@ func (d *Desk) Moving(ctx context.Context, who identity.Who, a Moving) (v MoveVi
 		if m.list != "" {
 			scopes = append(scopes, List)
 		}
+		if a.Away { // of a stream one does not move all of a domain
+			scopes = append(scopes[1:], Domain)
+		}
 		for _, s := range append(scopes, Such) {
 			x := ScopeView{Scope: s, Examples: []string{}}
 			switch s {
@@ -156,9 +162,12 @@ func (d *Desk) Moving(ctx context.Context, who identity.Who, a Moving) (v MoveVi
 				x.Name = "Always what comes from " + m.from().Short()
 			case List:
 				x.Name = "Always what the list " + m.list + " sends"
+			case Domain:
+				x.Name = "Everybody at " + m.row.FromAddr[strings.LastIndexByte(m.row.FromAddr, '@')+1:]
 			case Such:
 				x.Name = "Always such, as you say"
 			}
+			people := map[string]bool{}
 			if s != ThisOne {
 				r, doubt := m.lesson(s, words, delivery.StreamPeople)
 				x.Wrong = doubt
@@ -166,11 +175,13 @@ func (d *Desk) Moving(ctx context.Context, who identity.Who, a Moving) (v MoveVi
 					if doubt != "" || !r.Holds(o.Message) {
 						continue
 					}
+					people[o.From] = true
 					if x.Count++; len(x.Examples) < 3 {
 						x.Examples = append(x.Examples, o.Subject)
 					}
 				}
 			}
+			x.People = len(people)
 			v.Scopes = append(v.Scopes, x)
 		}
 		v.Of = len(all)

@@ -45,3 +45,14 @@ func (t Weights) Lists(box, person int64, from, month when.Instant, n int) (out 
 func (t Weights) Leave(box int64, list string, at when.Instant) error {
 	return t.db().Exec("INSERT INTO left_lists(box_id, list, at) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET at = excluded.at", box, list, at).Error
 }
+
+// OfList gives the conversations of a box that lie in the inbox or the archive and of
+// which somebody wrote a message for that list ("": for none), but those the person has
+// starred and those with an open follow-up; the newest first, n at most.
+func (t Weights) OfList(box, person int64, from, list string, n int) (ids []int64, err error) {
+	err = t.db().Raw(`SELECT c.id FROM weighed w CROSS JOIN messages m ON m.id = w.message_id AND m.list = ? AND m.held = '' CROSS JOIN conversations c ON c.id = m.conversation_id
+		WHERE w.box_id = ? AND w.from_addr = ? AND c.place IN ('inbox', 'archived') AND c.merged_to = 0
+		AND NOT EXISTS (SELECT 1 FROM marks k WHERE k.conversation_id = c.id AND k.person_id = ? AND k.starred) AND NOT EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.open)
+		GROUP BY c.id ORDER BY MAX(w.came) DESC LIMIT ?`, list, box, from, person, n).Scan(&ids).Error
+	return ids, err
+}

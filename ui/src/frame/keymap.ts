@@ -112,6 +112,13 @@ const list: Known[] = [
   { id: 'junk', name: 'Call it junk', keys: ['Ctrl+Delete'], where: 'Deciding', also: 'spam report unwanted' },
   { id: 'block', name: 'Block its sender, or their domain', keys: [], where: 'Deciding', also: 'ban refuse' },
   {
+    id: 'never-such',
+    name: 'Never again: a domain, or what is such',
+    keys: [],
+    where: 'Deciding',
+    also: 'block',
+  },
+  {
     id: 'make-rule',
     name: 'Make a rule for its like',
     keys: [],

@@ -3,7 +3,7 @@ import * as inbox from './inbox'
 import * as mail from './mail'
 import * as when from './when'
 import * as sorting from './sorting'
-export type Scope = 'one' | 'sender' | 'list' | 'such'
+export type Scope = 'one' | 'sender' | 'list' | 'domain' | 'such'
 
 //////////
 // source: answers.go
@@ -91,6 +91,14 @@ export interface Suggested {
 export interface Moving {
   Conversation: number /* int64 */;
   Words: string;
+  Away: boolean; // it is to be put away for good, rather
+}
+/**
+ * PutAway is what is to be put away for good, as a conversation is an example of.
+ */
+export interface PutAway {
+  scope: Scope; // empty: its list, or else its sender
+  words: string; // for what is such
 }
 /**
  * MoveView is what putting it there would teach.
@@ -119,6 +127,7 @@ export interface ScopeView {
   scope: Scope;
   name: string;
   count: number /* int */;
+  people: number /* int */; // who sent those
   examples: string[]; // subjects
   wrong: string; // why it cannot be; empty: it can
 }

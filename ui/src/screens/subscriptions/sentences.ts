@@ -38,4 +38,5 @@ export const sentences = {
       .join(' '),
   kb: (n: number) => `${n} kB`,
   mb: (n: string) => `${n} MB`,
+  binAll: 'Bin all that has come',
 }

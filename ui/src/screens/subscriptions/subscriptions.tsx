@@ -75,6 +75,17 @@ export function Subscriptions() {
                 <Button size="middle" quiet disabled={!!doing} onClick={never}>
                   {sentences.neverAgain}
                 </Button>
+                <Button
+                  size="middle"
+                  quiet
+                  disabled={!!doing}
+                  onClick={() => {
+                    setChosen(new Set())
+                    void desk.act('/subscriptions/bin', { conversations: picked.map((s) => s.conversation) })
+                  }}
+                >
+                  {sentences.binAll}
+                </Button>
                 <span className="text-ink-500">{doing}</span>
               </>
             ) : (

@@ -46,6 +46,7 @@ export type Tray =
   | 'leave-list'
   | 'stream'
   | 'block'
+  | 'never'
   | 'arrange'
   | 'sit'
   | 'fresh-start'
@@ -60,6 +61,7 @@ export const one: Tray[] = [
   'leave-list',
   'stream',
   'block',
+  'never',
   'rename',
   'note',
   'wait',
@@ -67,7 +69,7 @@ export const one: Tray[] = [
 ]
 
 /** Those of them that are opened now and then. */
-export const seldom: Tray[] = ['leave-list', 'stream', 'block', 'rename', 'note']
+export const seldom: Tray[] = ['leave-list', 'stream', 'block', 'never', 'rename', 'note']
 
 /** What can be decided about one conversation or many, by key or from a tray. */
 export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
@@ -129,6 +131,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                   ...(slip?.kind === 'list' ? [{ id: 'leave-list', run: () => open('leave-list') }] : []),
                   { id: 'to-stream', run: () => open('stream') },
                   { id: 'block', run: () => open('block') },
+                  { id: 'never-such', run: () => open('never') },
                   { id: 'calendar', run: () => open('calendar') },
                   { id: 'wait', run: () => open('wait') },
                   { id: 'note', run: () => open('note') },

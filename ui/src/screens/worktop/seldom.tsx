@@ -4,6 +4,7 @@ import { type Deciding, useDesk } from '../../frame/desk'
 import { BlockTray } from './block'
 import type { Tray } from './deciding'
 import { LeaveTray } from './leave'
+import { NeverTray } from './never'
 import { StreamTray } from './stream'
 import { NoteTray, RenameTray } from './write'
 
@@ -41,6 +42,17 @@ export function SeldomTray({ shown, slip, decide, onAway, onClose }: Props) {
           onBlock={(domain) => {
             onAway()
             send('block', { domain })
+          }}
+          onClose={onClose}
+        />
+      )
+    case 'never':
+      return (
+        <NeverTray
+          id={slip.id}
+          onAway={(away) => {
+            onAway()
+            send('never', away)
           }}
           onClose={onClose}
         />

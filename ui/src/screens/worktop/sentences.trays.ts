@@ -111,6 +111,11 @@ export const sentences = {
   labelsShort: 'Labels',
   loading: 'The streams',
   block: 'Block',
+  neverAgain: 'Never again',
+  putAwayIsBinned:
+    'What comes is binned, and so is what of it is undecided. What answers you, or you wait for, comes in.',
+  wouldHaveHit: (n: string, of: string, people: number) =>
+    `${n} of the last ${of}, from ${people === 1 ? 'one person' : people + ' people'}`,
   onlyThisSender: 'only this sender',
   everybodyAt: (domain: string) => `everybody at ${domain}`,
   hits: (people: number, written: number) =>

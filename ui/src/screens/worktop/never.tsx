@@ -1,0 +1,85 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { get, told } from '../../api/client'
+import type { MoveView, Scope } from '../../api/desk'
+import { digits } from '../../api/digits'
+import { Button } from '../../kit/button'
+import { ChoiceList } from '../../kit/choose'
+import { Field } from '../../kit/field'
+import { useKeptValue } from '../../kit/keptvalue'
+import { Tray } from '../../kit/tray'
+import { sentences } from './sentences.trays'
+
+interface Props {
+  id: number
+  onAway: (away: { scope: Scope; words: string }) => void
+  onClose: () => void
+}
+
+/** Putting away for good a sender, a list, a domain or what is such, with how many people that hits. */
+export function NeverTray({ id, onAway, onClose }: Props) {
+  const [words, setWords] = useKeptValue<string | null>('never-such', null)
+  const { data, error } = useQuery({
+    queryKey: ['rules', 'never', id, words],
+    queryFn: () =>
+      get<MoveView>(
+        `/conversations/${id}/streams?` + new URLSearchParams({ away: '1', ...(words && { words }) }).toString(),
+      ),
+    placeholderData: (before) => before,
+    staleTime: 0,
+  })
+  const [scope, setScope] = useState<Scope>('domain')
+  const about = data?.scopes.find((s) => s.scope === scope)
+  const such = scope === 'such'
+  return (
+    <Tray
+      label={sentences.neverAgain}
+      testid="never-tray"
+      layout="middle"
+      onClose={onClose}
+      onSubmit={() => {
+        if (about && !about.wrong) onAway({ scope, words: such ? (words ?? data?.such ?? '') : '' })
+      }}
+    >
+      {error && <p>{told(error)}</p>}
+      {data && (
+        <div className="min-w-72 flex-1">
+          <ChoiceList
+            label={sentences.neverAgain}
+            value={scope}
+            options={data.scopes.map((s) => ({
+              id: s.scope,
+              name: s.name,
+              note: s.wrong
+                ? s.scope === scope
+                  ? s.wrong
+                  : ''
+                : sentences.wouldHaveHit(digits(s.count), digits(data.of), s.people),
+            }))}
+            onChange={setScope}
+          />
+          {such && (
+            <Field
+              id="never-such"
+              className="mt-1.5"
+              label={sentences.suchAs}
+              value={words ?? data.such}
+              autoComplete="off"
+              maxLength={300}
+              onChange={(e) => setWords(e.target.value)}
+            />
+          )}
+          <p className="mt-1 px-2 text-[12px] text-ink-500">{sentences.putAwayIsBinned}</p>
+        </div>
+      )}
+      {data && (
+        <Button type="submit" autoFocus disabled={!!about?.wrong}>
+          {sentences.neverAgain}
+        </Button>
+      )}
+      <Button quiet onClick={onClose}>
+        {sentences.stay}
+      </Button>
+    </Tray>
+  )
+}
