@@ -1,7 +1,10 @@
 package desk
 
 import (
+	"bytes"
+	netmail "net/mail"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -9,10 +12,13 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/deliveries"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/identity"
+	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 )
@@ -225,5 +231,68 @@ func TestWhatCannotBeTaught(t *testing.T) {
 	_, err := f.Rules.Teach(ctx, stranger, "", rules.Taught{Conversation: 1, Stream: delivery.StreamMachines, Scope: rules.ThisOne})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	require.Empty(t, f.by(t, "Loan").Stream)
+	f.sound(t)
+}
+
+// A rule answers with a template, each sender once a week and nobody who may not be
+// answered (RFC 3834); it forwards, but nothing of a list and nothing a rule has forwarded;
+// and it runs a combo. What goes out stands in the history and in that of the rule.
+func TestWhatRulesSend(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	f := p.office
+	_, err := f.Writing.PutTemplate(ctx, f.who, "", composing.TemplateView{Template: writing.Template{Name: "Thanks", Text: "Dear [name], thank you for “[subject]”. You hear by [in a week]."}})
+	require.NoError(t, err)
+	require.NoError(t, f.choose(map[string]any{"habits": map[string]any{"combos": []inbox.Chain{{ID: "c", Name: "Put by", Steps: []inbox.ComboStep{{Kind: inbox.Star}, {Kind: inbox.Archive}}}}}}))
+	for _, text := range []string{"from people: forward to " + me, "from people: forward to nobody", "from people: reply with “None”", "from people: run combo “None”"} {
+		w, err := f.Rules.Read(ctx, f.who, rules.Asked{Words: text})
+		require.NoError(t, err)
+		require.NotEmpty(t, w.Doubt, text)
+	}
+	thanks := f.rule(t, "with “enquiry”: reply with “thanks”", sorting.On)
+	on := f.rule(t, "with “invoice”: forward to books@accounts.example", sorting.On)
+	f.rule(t, "with “kept”: run combo “put by”", sorting.On)
+	outbox := func() (lines []string) {
+		t.Helper()
+		out, err := f.Writing.Outbox(ctx, f.who, 0)
+		require.NoError(t, err)
+		for _, m := range out.Messages {
+			lines = append(lines, m.Subject)
+		}
+		return lines
+	}
+	at := func(id, from, subject string, more ...string) string {
+		return note(id, from, museum, subject, f.clock.t, more...)
+	}
+	f.arrive(t, at("1@x", "Lena <lena@north.example>", "Enquiry"), at("2@x", "Lena <lena@north.example>", "Enquiry again"), at("3@x", "Choir <all@choir.example>", "Enquiry", "List-Id: <choir>"),
+		at("4@x", "Away <away@c.example>", "Enquiry", "Auto-Submitted: auto-replied"), note("5@x", "Copy <copy@c.example>", "others@m.example", "Enquiry", f.clock.t))
+	require.Equal(t, []string{"Auto: Enquiry"}, outbox())
+	out, err := f.Writing.Outbox(ctx, f.who, 0)
+	require.NoError(t, err)
+	require.Contains(t, out.Messages[0].Text, "Dear Lena, thank you for “Enquiry”. You hear by 1 December.")
+	require.Equal(t, []any{1, inbox.ReplyWith}, []any{len(f.did(t, thanks.ID)), f.did(t, thanks.ID)[0].Did})
+	f.clock.t = f.clock.t.Add(8 * 24 * time.Hour)
+	f.arrive(t, at("6@x", "Lena <lena@north.example>", "Enquiry, third"))
+	require.Len(t, outbox(), 2, "a week later, once more")
+
+	f.arrive(t, at("7@x", "Shop <shop@s.example>", "Invoice 7"), at("8@x", "List <list@s.example>", "Invoice 8", "List-Id: <s>"), at("9@x", "Loop <loop@s.example>", "Invoice 9", "Forwarded-By-Rule: yes"))
+	require.Equal(t, []string{"Fwd: Invoice 7"}, outbox()[:1])
+	require.Len(t, outbox(), 3)
+	require.Len(t, f.did(t, on.ID), 1)
+	var raw []byte
+	out, err = f.Writing.Outbox(ctx, f.who, 0)
+	require.NoError(t, err)
+	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) {
+		raw, err = store.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
+		return err
+	}))
+	m, err := netmail.ReadMessage(bytes.NewReader(raw))
+	require.NoError(t, err)
+	require.Equal(t, []string{"yes", "auto-generated", "<books@accounts.example>"}, []string{m.Header.Get("Forwarded-By-Rule"), m.Header.Get("Auto-Submitted"), m.Header.Get("To")})
+	h, err := f.Reading.History(ctx, f.who, store.Past{})
+	require.NoError(t, err)
+	require.Contains(t, []inbox.Kind{h.Lines[0].Kind, h.Lines[1].Kind}, inbox.ForwardTo)
+
+	f.arrive(t, at("10@x", "Kept <kept@s.example>", "Kept"))
+	require.NotContains(t, f.inView(t), "Kept")
 	f.sound(t)
 }

@@ -10,7 +10,8 @@ import (
 type ComboStep struct {
 	Kind   Kind    `json:"kind"`
 	Phrase string  `json:"phrase,omitempty"` // for Snooze its time, for MakeFollowUp when it is due, in words
-	Text   string  `json:"text,omitempty"`   // for MakeFollowUp its title; empty: as proposed
+	Text   string  `json:"text,omitempty"`   // for MakeFollowUp its title; empty: as proposed. For ForwardTo the address, for Combo its ID
+	Ref    int64   `json:"ref,omitempty"`    // for ReplyWith the template
 	Labels []int64 `json:"labels,omitempty"` // for Label
 	Stream string  `json:"stream,omitempty"` // for ToStream
 }

@@ -105,6 +105,8 @@ const (
 	ToStream     Kind = "stream"      // it belongs to another stream
 	Teach        Kind = "teach"       // and so does what is like it, from now on
 	PassThrough  Kind = "through"     // what a rule does: it comes in whatever the plan says
+	ReplyWith    Kind = "reply-with"  // what a rule does: its sender is answered with a template
+	ForwardTo    Kind = "forward-to"  // what a rule does: it is sent on; in the history: it was
 	TellOf       Kind = "tell"        // what a rule does: a notification says that it has come
 	Silence      Kind = "silence"     // what comes in it goes past the inbox
 	Unsilence    Kind = "hear"        // and does no more

@@ -69,9 +69,11 @@ func (r Rule) Holds(m search.Message) bool {
 }
 
 // Chain is what a rule does about a conversation, as a combo; it has no steps where the
-// rule only lets messages through or tells of them.
+// rule only lets messages through, tells of them or sends something.
 func (r Rule) Chain() inbox.Chain {
-	steps := slices.DeleteFunc(slices.Clone(r.Then), func(s inbox.ComboStep) bool { return s.Kind == inbox.PassThrough || s.Kind == inbox.TellOf })
+	steps := slices.DeleteFunc(slices.Clone(r.Then), func(s inbox.ComboStep) bool {
+		return slices.Contains([]inbox.Kind{inbox.PassThrough, inbox.TellOf, inbox.ReplyWith, inbox.ForwardTo}, s.Kind)
+	})
 	return inbox.Chain{Name: r.Called(), Steps: steps}
 }
 
@@ -99,7 +101,7 @@ func (r Rule) Called() string {
 func (r Rule) places() inbox.ComboStep {
 	for _, s := range r.Then {
 		switch s.Kind {
-		case inbox.ToBin, inbox.ToJunk, inbox.Archive, inbox.Snooze:
+		case inbox.ToBin, inbox.ToJunk, inbox.Archive, inbox.Snooze, inbox.Combo:
 			return s
 		}
 	}
@@ -113,15 +115,15 @@ func (r Rule) Places() bool { return r.places().Kind != "" }
 // the first of which comes first; "" if they do not.
 func (r Rule) Quarrels(later Rule) string {
 	a, b := r.places(), later.places()
-	if a.Kind == "" || b.Kind == "" || a.Kind == b.Kind && a.Phrase == b.Phrase {
+	if a.Kind == "" || b.Kind == "" || a.Kind == b.Kind && a.Phrase == b.Phrase && a.Text == b.Text {
 		return ""
 	}
 	return fmt.Sprintf("“%s” comes first and %s it; “%s” would have %s it.", r.Called(), does[a.Kind], later.Called(), did[b.Kind])
 }
 
 var (
-	does = map[inbox.Kind]string{inbox.ToBin: "bins", inbox.ToJunk: "calls junk", inbox.Archive: "archives", inbox.Snooze: "snoozes"}
-	did  = map[inbox.Kind]string{inbox.ToBin: "binned", inbox.ToJunk: "called junk", inbox.Archive: "archived", inbox.Snooze: "snoozed"}
+	does = map[inbox.Kind]string{inbox.ToBin: "bins", inbox.ToJunk: "calls junk", inbox.Archive: "archives", inbox.Snooze: "snoozes", inbox.Combo: "runs a combo on"}
+	did  = map[inbox.Kind]string{inbox.ToBin: "binned", inbox.ToJunk: "called junk", inbox.Archive: "archived", inbox.Snooze: "snoozed", inbox.Combo: "run a combo on"}
 )
 
 // Valid says in part of a sentence what is wrong with the rule, or nil.
@@ -162,8 +164,16 @@ func (r Rule) Valid() error {
 	moves, streams := 0, 0
 	for _, s := range r.Then {
 		switch s.Kind {
-		case inbox.ToBin, inbox.Archive, inbox.Snooze:
+		case inbox.ToBin, inbox.Archive, inbox.Snooze, inbox.Combo:
 			moves++
+		case inbox.ReplyWith:
+			if s.Ref == 0 {
+				return errors.New("it answers, but with no template")
+			}
+		case inbox.ForwardTo:
+			if !strings.Contains(s.Text, "@") {
+				return errors.New("it forwards, but to nobody")
+			}
 		case inbox.Star, inbox.MarkRead, inbox.MakeFollowUp, inbox.PassThrough, inbox.TellOf:
 		case inbox.ToStream:
 			streams++
@@ -179,7 +189,7 @@ func (r Rule) Valid() error {
 		}
 	}
 	if moves > 1 {
-		return errors.New("it puts a conversation in two places: keep one of archive, bin and snooze")
+		return errors.New("it puts a conversation in two places: keep one of archive, bin, snooze and a combo")
 	}
 	if streams > 1 {
 		return errors.New("it puts mail into two streams: keep one")

@@ -3,6 +3,7 @@ package sorting
 import (
 	"cmp"
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -46,13 +47,15 @@ type Piece struct {
 
 // Known is what the words of a rule can name.
 type Known struct {
-	Labels  map[string]int64 // by their paths
-	Own     []string         // the reader's addresses
-	People  []mail.Address   // who writes, those that matter first
-	Lists   []string         // by their List-Id
-	Streams delivery.Settings
-	Week    when.Week
-	Now     when.Instant
+	Labels    map[string]int64 // by their paths
+	Own       []string         // the reader's addresses
+	People    []mail.Address   // who writes, those that matter first
+	Lists     []string         // by their List-Id
+	Streams   delivery.Settings
+	Combos    map[string]string // their IDs, by their names
+	Templates map[string]int64  // by their names
+	Week      when.Week
+	Now       when.Instant
 }
 
 // Reading is a rule as its words were read: what was understood, and in a sentence
@@ -79,6 +82,8 @@ type word struct {
 }
 
 const quotes = `"“”„«»`
+
+var forwardTo = regexp.MustCompile(`^[^\s<>@,;:"()]+@[^\s<>@,;:"()]+\.[^\s<>@,;:"()]+$`)
 
 // wordsOf cuts a text that stands at an offset into its words.
 func wordsOf(text string, at int) (out []word) {
@@ -582,7 +587,7 @@ func (r *reader) noStream(name string) string {
 }
 
 // verbs begin an action.
-var verbs = []string{"stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
+var verbs = []string{"run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
 
 func verb(words []word) bool { return !words[0].quoted && slices.Contains(verbs, words[0].low) }
 
@@ -643,6 +648,46 @@ func (r *reader) action() {
 			return
 		}
 		add(inbox.ComboStep{Kind: inbox.ToStream, Stream: string(stream)}, "put it into the stream “"+r.known.Streams.Name(stream)+"”")
+	case r.is("run"), r.is("combo"):
+		n := 1
+		if r.is("run", "combo") {
+			n = 2
+		}
+		name := cmp.Or(quoted, rest(n))
+		for known, id := range r.known.Combos {
+			if strings.EqualFold(known, name) {
+				add(inbox.ComboStep{Kind: inbox.Combo, Text: id}, "run the combo “"+known+"”")
+				return
+			}
+		}
+		r.doubt(fmt.Sprintf("There is no combo “%s”. Combos are made in Setup.", name))
+	case r.is("reply"), r.is("answer"):
+		n := 1
+		if r.at(1).low == "with" {
+			n = 2
+		}
+		name := cmp.Or(quoted, rest(n))
+		for known, id := range r.known.Templates {
+			if strings.EqualFold(known, name) {
+				add(inbox.ComboStep{Kind: inbox.ReplyWith, Ref: id}, "answer with “"+known+"”, each sender once a week")
+				return
+			}
+		}
+		r.doubt(fmt.Sprintf("There is no template “%s”. Templates are made while writing.", name))
+	case r.is("forward"):
+		n := 1
+		if r.at(1).low == "to" {
+			n = 2
+		}
+		to := strings.ToLower(cmp.Or(quoted, rest(n)))
+		switch {
+		case slices.Contains(r.known.Own, to):
+			r.doubt("That is an address of your own: what is forwarded there would come back.")
+		case !forwardTo.MatchString(to):
+			r.doubt("Say to whom it is to be forwarded, by their address: “forward to books@accounts.example”.")
+		default:
+			add(inbox.ComboStep{Kind: inbox.ForwardTo, Text: to}, "forward it to "+to)
+		}
 	case r.is("let", "through"), r.is("let", "it", "through"):
 		add(inbox.ComboStep{Kind: inbox.PassThrough}, "let it through whatever the plan says")
 	case len(r.words) == 1 && r.is("notify"), r.is("notify", "me"), r.is("tell", "me"):
@@ -678,6 +723,6 @@ func (r *reader) action() {
 		}
 		add(inbox.ComboStep{Kind: inbox.MakeFollowUp, Text: quoted, Phrase: phrase}, means)
 	default:
-		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through and notify.", strings.TrimSpace(rest(0)+" "+quoted)))
+		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through, notify, run a combo, reply with a template and forward.", strings.TrimSpace(rest(0)+" "+quoted)))
 	}
 }

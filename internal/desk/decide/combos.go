@@ -88,6 +88,18 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 				}
 				return c.InStream(s.Stream, false)
 			})
+		case inbox.Combo: // of a rule; a combo has none in it
+			p, err := store.People(a.t).PersonByID(a.who.Person)
+			if err != nil {
+				return nil, err
+			}
+			i := slices.IndexFunc(p.Habits.Combos, func(x inbox.Chain) bool { return x.ID == s.Text })
+			if i < 0 {
+				return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: “%s” runs a combo that has been deleted. Change it in Setup.", c.Name))
+			}
+			if does, err = chain(a, field, p.Habits.Combos[i], labels); err != nil {
+				return nil, err
+			}
 		case inbox.FinishFollow:
 			does = []act{{changes: read, finish: true}}
 		default:

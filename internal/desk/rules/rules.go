@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/weighing"
 )
@@ -55,6 +56,17 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 		return k, err
 	}
 	k.Streams = p.Delivery
+	k.Combos, k.Templates = map[string]string{}, map[string]int64{}
+	for _, c := range p.Habits.Combos {
+		k.Combos[c.Name] = c.ID
+	}
+	templates, err := drafting.Drafts(t).Templates(who.Person)
+	if err != nil {
+		return k, err
+	}
+	for _, x := range templates {
+		k.Templates[x.Name] = x.ID
+	}
 	k.Lists, err = ruling.Rules(t).Lists(who.Box, 100)
 	return k, err
 }

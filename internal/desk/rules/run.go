@@ -50,6 +50,7 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 	now := d.Journal.Now()
 	var runs []ruling.Run
 	var tell heard
+	sent := sentNow{answered: map[string]bool{}}
 	for _, m := range all {
 		if junk[m.Conversation] {
 			continue
@@ -69,11 +70,20 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 					tell.add(r, m)
 				}
 				done, err := d.does(t, who, r, m.Conversation)
+				if err == nil {
+					var did inbox.Kind
+					if did, err = d.sends(t, who, r, m, &sent); did != "" {
+						run.Did = did
+					}
+				}
 				var cannot *problem.Error
 				if errors.As(err, &cannot) || errors.Is(err, store.ErrNotFound) {
 					slog.Warn("a rule could not be followed", "box", box, "rule", r.ID, "error", err)
 					told.Text = "The rule “" + r.Called() + "” could not be followed for “" + m.Subject + "”. It came in as usual; look at the rule in Setup."
 					told.Conversation = m.Conversation
+					if run.Did != "" {
+						runs = append(runs, run)
+					}
 					continue
 				}
 				if err != nil {

@@ -221,6 +221,19 @@ func (t Rules) LatelyFrom(box int64, from string, n int) (out []From, err error)
 	return out, err
 }
 
+// DidSince counts how often a rule of a box has done that because of messages from an
+// address since then.
+func (t Rules) DidSince(box, rule int64, did inbox.Kind, from string, since when.Instant) (n int, err error) {
+	err = t.db().Raw("SELECT COUNT(*) FROM rule_runs r CROSS JOIN messages m ON m.id = r.message_id WHERE r.rule_id = ? AND r.box_id = ? AND r.did = ? AND r.did <> '' AND r.at >= ? AND m.from_addr = ?", rule, box, did, since, from).Scan(&n).Error
+	return n, err
+}
+
+// AllSince counts how often rules of a box have done that since then.
+func (t Rules) AllSince(box int64, did inbox.Kind, since when.Instant) (n int, err error) {
+	err = t.db().Raw("SELECT COUNT(*) FROM rule_runs WHERE box_id = ? AND did = ? AND did <> '' AND at >= ?", box, did, since).Scan(&n).Error
+	return n, err
+}
+
 // Note notes what rules have done.
 func (t Rules) Note(runs []Run) error { return sqlite.Create(t.db(), runs, 100) }
 

@@ -13,6 +13,8 @@ CREATE INDEX conversations_kept ON conversations(box_id, last_at) WHERE kept;
 -- through, or told of.
 ALTER TABLE rule_runs ADD COLUMN did TEXT NOT NULL DEFAULT '';
 
+CREATE INDEX rule_runs_did ON rule_runs(box_id, did, at) WHERE did <> '';
+
 -- What the junk test looked at in each message of others as it came: its signs, four
 -- bytes each (sorting.JunkSign), as long as something may be learned of them; how much it
 -- looked like junk then, in thousandths, and by which words; what the account's server

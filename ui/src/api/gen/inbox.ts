@@ -196,7 +196,8 @@ export const VanishWindow: when.Instant = 600_000;
 export interface ComboStep {
   kind: Kind;
   phrase?: string; // for Snooze its time, for MakeFollowUp when it is due, in words
-  text?: string; // for MakeFollowUp its title; empty: as proposed
+  text?: string; // for MakeFollowUp its title; empty: as proposed. For ForwardTo the address, for Combo its ID
+  ref?: number /* int64 */; // for ReplyWith the template
   labels?: number /* int64 */[]; // for Label
   stream?: string; // for ToStream
 }
@@ -414,6 +415,14 @@ export const Teach: Kind = "teach"; // and so does what is like it, from now on
  * The kinds of decisions and of other entries of the journal.
  */
 export const PassThrough: Kind = "through"; // what a rule does: it comes in whatever the plan says
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const ReplyWith: Kind = "reply-with"; // what a rule does: its sender is answered with a template
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const ForwardTo: Kind = "forward-to"; // what a rule does: it is sent on; in the history: it was
 /**
  * The kinds of decisions and of other entries of the journal.
  */

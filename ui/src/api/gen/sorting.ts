@@ -105,6 +105,8 @@ export interface Known {
   People: mail.Address[]; // who writes, those that matter first
   Lists: string[]; // by their List-Id
   Streams: delivery.Settings;
+  Combos: { [key: string]: string}; // their IDs, by their names
+  Templates: { [key: string]: number /* int64 */}; // by their names
   Week: when.Week;
   Now: when.Instant;
 }

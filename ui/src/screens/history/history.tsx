@@ -70,6 +70,13 @@ const verbs: Record<string, string> = {
   'end-hand': sentences.endedTheHold,
   plan: sentences.changedThePlan,
   'auto-answer': sentences.answeredByItselfTo,
+  'forward-to': sentences.forwardedByARule,
+  'junk-found': sentences.foundToBeJunk,
+  'not-junk': sentences.markedAsNoJunk,
+  'all-junk': sentences.lookedThroughJunk,
+  block: sentences.blocked,
+  stream: sentences.putIntoAStream,
+  teach: sentences.putIntoAStream,
   receipt: sentences.saidThatItWas,
   'leave-list': sentences.wentToLeaveA,
   send: sentences.sent,
@@ -135,6 +142,7 @@ const said = new Set([
   'end-hand',
   'plan',
   'auto-answer',
+  'forward-to',
 ])
 
 /** Who decided what, when; newest first, with any one step to be taken back. */

@@ -65,11 +65,19 @@ const starters = {
     sentences.intoStream,
     sentences.letThrough,
     sentences.notify,
+    sentences.runCombo,
+    sentences.replyWith,
+    sentences.forwardTo,
   ],
 }
 
 /** What a rule did that cannot be taken back. */
-const didWords: Record<string, string> = { through: sentences.wasLetThrough, tell: sentences.wasTold }
+const didWords: Record<string, string> = {
+  through: sentences.wasLetThrough,
+  tell: sentences.wasTold,
+  'reply-with': sentences.wasAnswered,
+  'forward-to': sentences.wasForwarded,
+}
 
 function Editor({ rule, gone }: { rule?: RuleView; gone: boolean }) {
   const navigate = useNavigate()

@@ -105,5 +105,10 @@ export const sentences = {
   letThrough: 'let through',
   notify: 'notify',
   wasLetThrough: 'let through',
+  wasAnswered: 'answered',
+  wasForwarded: 'forwarded',
+  runCombo: 'run combo “”',
+  replyWith: 'reply with “”',
+  forwardTo: 'forward to …',
   wasTold: 'told of',
 }
