@@ -313,6 +313,33 @@ func BenchmarkAThousandRules(b *testing.B) {
 	}
 }
 
+// A message that comes in where there are a thousand rules, all of which ask for words.
+func BenchmarkComingInWithAThousandRules(b *testing.B) {
+	for _, n := range []int{0, sorting.MaxRules} {
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			f := newOffice(b, store.Options{})
+			require.NoError(b, f.store.Write(ctx, func(tx store.Tx) error {
+				for i := range n {
+					r := sorting.Rule{Words: fmt.Sprintf("from w%d@x.example or with “word%d”: star", i, i), Mode: sorting.On, Then: []inbox.ComboStep{{Kind: inbox.Star}},
+						When: []search.Query{{From: fmt.Sprintf("w%d@x.example", i)}, {Words: fmt.Sprintf("word%d", i)}}, Except: []search.Query{}}
+					if i%10 == 0 {
+						r.Then = []inbox.ComboStep{{Kind: inbox.PassThrough}}
+					}
+					if err := ruling.Rules(tx).Put(1, &r, false); err != nil {
+						return err
+					}
+				}
+				return nil
+			}))
+			i := 0
+			for b.Loop() {
+				i++
+				f.arrive(b, f.letter(fmt.Sprintf("%d@b", i), "new@y.example", "A letter that no rule is about"))
+			}
+		})
+	}
+}
+
 // What comes in a silenced conversation goes past the inbox, held or not, until it is to
 // the reader, by their name or alone, or answers them, or they lift it.
 func TestASilencedConversation(t *testing.T) {

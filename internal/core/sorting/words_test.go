@@ -8,6 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
@@ -16,8 +17,9 @@ import (
 
 var known = Known{
 	Labels: map[string]int64{"permits": 3, "loans / leg two": 7}, Own: []string{"solvei@m.example", "solvei@choir.example"},
-	People: []mail.Address{{Name: "Town Harbour Office", Address: "quay@skagvik-harbour.example"}, {Name: "Halvard Lindqvist", Address: "halvard@l.example"}, {Name: "Ayşe Öztürk", Address: "ayse@o.example"}},
-	Lists:  []string{"letter.smallmuseums.example"}, Week: when.Ordinary("Europe/Oslo"), Now: when.Of(time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)),
+	People:  []mail.Address{{Name: "Town Harbour Office", Address: "quay@skagvik-harbour.example"}, {Name: "Halvard Lindqvist", Address: "halvard@l.example"}, {Name: "Ayşe Öztürk", Address: "ayse@o.example"}},
+	Streams: delivery.Settings{Own: []delivery.OwnStream{{ID: "s1", Name: "Choir", Along: delivery.StreamPeople}}}, Combos: map[string]string{"Read later": "c1"}, Templates: map[string]int64{"Thank you": 4},
+	Lists: []string{"letter.smallmuseums.example"}, Week: when.Ordinary("Europe/Oslo"), Now: when.Of(time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)),
 }
 
 func TestRulesInWords(t *testing.T) {
@@ -45,6 +47,15 @@ func TestRulesInWords(t *testing.T) {
 		{"on sat, sun and mon to me alone with pdf: star", []q{{Days: 0b1000011, Reach: mail.Alone, FilesOf: search.PDFs}}, nil, []inbox.ComboStep{star}, "", 4},
 		{"“blue crate”: star", []q{{Words: "blue crate"}}, nil, []inbox.ComboStep{star}, "", 2},
 		{"answers to me except from halvard or newsletters: star", []q{{Answers: true}}, []q{{From: "halvard@l.example"}, {Kind: mail.List}}, []inbox.ComboStep{star}, "", 4},
+		{"copied: stream choir, let through and notify", []q{{Reach: mail.Copied}}, nil, []inbox.ComboStep{{Kind: inbox.ToStream, Stream: "s1"}, {Kind: inbox.PassThrough}, {Kind: inbox.TellOf}}, "", 4},
+		{"stream newsletters: put by", []q{{Stream: "machines"}}, nil, nil, "cannot do “put by”", 1},
+		{"stream choir with files: into the stream people", []q{{Stream: "s1", Files: true}}, nil, []inbox.ComboStep{{Kind: inbox.ToStream, Stream: "people"}}, "", 3},
+		{"stream band: star", nil, nil, []inbox.ComboStep{star}, "There are: people, newsletters, Choir.", 1},
+		{"newsletters: stream", []q{{Kind: mail.List}}, nil, nil, "Say which stream", 1},
+		{"from halvard: run combo “read later”, reply with “thank you”", []q{{From: "halvard@l.example"}}, nil, []inbox.ComboStep{{Kind: inbox.Combo, Text: "c1"}, {Kind: inbox.ReplyWith, Ref: 4}}, "", 3},
+		{"receipts: forward to Books@accounts.example, archive", []q{{Kind: mail.Receipt}}, nil, []inbox.ComboStep{{Kind: inbox.ForwardTo, Text: "books@accounts.example"}, archive}, "", 3},
+		{"receipts: forward to solvei@choir.example", []q{{Kind: mail.Receipt}}, nil, nil, "come back", 1},
+		{"receipts: forward to the bookkeeper", []q{{Kind: mail.Receipt}}, nil, nil, "by their address", 1},
 		{"from nobody at all: star", nil, nil, []inbox.ComboStep{star}, "nobody called “nobody at all”", 1},
 		{"newsletters", []q{{Kind: mail.List}}, nil, nil, "after a colon", 1},
 		{"newsletters: fold it", []q{{Kind: mail.List}}, nil, nil, "cannot do “fold it”", 1},

@@ -21,8 +21,6 @@ type Decision struct {
 	Add           []int64                `json:"add,omitempty"`      // labels
 	Remove        []int64                `json:"remove,omitempty"`   // labels
 	FollowUp      *followups.NewFollowUp `json:"followUp,omitempty"` // for a follow-up
-	Stream        string                 `json:"stream,omitempty"`   // to be put into
-	Keep          bool                   `json:"keep,omitempty"`     // what comes in the conversation is to come in that stream, too
 	Combo         string                 `json:"combo,omitempty"`    // the ID of a combo
 	Sitting       int64                  `json:"sitting,omitempty"`  // in which it was decided
 }

@@ -87,7 +87,7 @@ func init() { // as combos are made of the others
 	decisions = map[inbox.Kind]decision{
 		inbox.ToBin: toBin, inbox.ToJunk: toJunk, inbox.NotJunk: notJunk, inbox.AllJunk: allJunk, inbox.Archive: archive, inbox.Rest: theRest, inbox.FreshStart: freshStart, inbox.ToInbox: toInbox,
 		inbox.Snooze: snooze, inbox.Star: star, inbox.Unstar: unstar, inbox.MarkUnread: markUnread, inbox.MarkRead: markRead, inbox.Look: look, inbox.Leave: leaveIt,
-		inbox.Silence: silence, inbox.Unsilence: unsilence, inbox.ToStream: toStream, inbox.Important: important, inbox.Unimportant: unimportant, inbox.Rename: rename, inbox.WriteNote: writeNote, inbox.Label: label, inbox.Combo: combo, inbox.MakeFollowUp: makeFollowUp,
+		inbox.Silence: silence, inbox.Unsilence: unsilence, inbox.Important: important, inbox.Unimportant: unimportant, inbox.Rename: rename, inbox.WriteNote: writeNote, inbox.Label: label, inbox.Combo: combo, inbox.MakeFollowUp: makeFollowUp,
 	}
 }
 

@@ -3,11 +3,8 @@ package decide
 import (
 	"fmt"
 
-	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/journal"
-	"ebbe/internal/problem"
-	"ebbe/internal/store"
 )
 
 // What marks conversations and leaves them where they are.
@@ -27,18 +24,6 @@ var (
 	}}
 	unsilence = decision{verb: "heard again", step: true, says: doneTo("Heard again"), does: func(asked) ([]act, error) {
 		return changing(func(c inbox.Conversation) inbox.Conversation { return c.Silenced(false) }), nil
-	}}
-
-	// toStream puts conversations into another stream.
-	toStream = decision{verb: "put into another stream", step: true, says: doneTo("Put into another stream"), does: func(a asked) ([]act, error) {
-		p, err := store.People(a.t).PersonByID(a.who.Person)
-		if err != nil {
-			return nil, err
-		}
-		if !p.Delivery.Known(delivery.Stream(a.req.Stream)) {
-			return nil, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
-		}
-		return inStream(a.req.Stream, a.req.Keep), nil
 	}}
 
 	// important and unimportant correct what was learned of importance.

@@ -71,6 +71,9 @@ func (d *Desk) DropStream(ctx context.Context, who identity.Who, id delivery.Str
 		return err
 	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
+		if !slices.ContainsFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == id }) {
+			return store.Entry{}, nil
+		}
 		name := s.Name(id)
 		var by []string
 		if n := rules[string(id)]; n > 0 {

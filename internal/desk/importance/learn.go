@@ -19,7 +19,7 @@ import (
 )
 
 const (
-	atOnce    = 200                          // conversations that are learned from in one transaction
+	atOnce    = 50                           // conversations that are learned from in one transaction
 	again     = when.Instant(3_600_000)      // after which what is undecided is weighed anew, so that the order does not move under one's hands
 	mostAnew  = 10_000                       // undecided conversations that are, those that came last
 	inBetween = 2 * time.Second              // between something that was done and learning from it

@@ -19,6 +19,8 @@ import (
 const (
 	lookedBack  = 12 // messages of a sender in which a habit is looked for
 	shownOffers = 5
+
+	offeredAtOnce = 10 // senders looked at in one transaction
 )
 
 // Offer looks whether something is always done with what is like these conversations, and
@@ -29,12 +31,18 @@ func (d *Desk) Offer(t store.Tx, box int64, conversations []int64) error {
 	if err != nil {
 		return err
 	}
+	var all []ruling.From
 	seen := map[string]bool{}
 	for _, f := range senders {
-		if f.FromAddr == "" || seen[f.FromAddr+" "+f.List] {
-			continue
+		if key := f.FromAddr + " " + f.List; f.FromAddr != "" && !seen[key] {
+			seen[key] = true
+			all = append(all, f)
 		}
-		seen[f.FromAddr+" "+f.List] = true
+	}
+	if len(all) > offeredAtOnce { // much was decided, or came, at once: that is no habit
+		return nil
+	}
+	for _, f := range all {
 		if err := d.offer(t, box, f); err != nil {
 			return err
 		}

@@ -50,6 +50,8 @@ CREATE TABLE junk_signs (
 	PRIMARY KEY (box_id, sign)
 ) WITHOUT ROWID;
 
+CREATE INDEX correspondents_at ON correspondents(box_id, substr(address, instr(address, '@') + 1)) WHERE received > 0;
+
 CREATE INDEX correspondents_named ON correspondents(box_id, name) WHERE sent > 0;
 
 -- Rules that are offered, as the reader has done the same several times: what they would

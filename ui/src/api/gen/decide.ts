@@ -23,8 +23,6 @@ export interface Decision {
   add?: number /* int64 */[]; // labels
   remove?: number /* int64 */[]; // labels
   followUp?: followups.NewFollowUp; // for a follow-up
-  stream?: string; // to be put into
-  keep?: boolean; // what comes in the conversation is to come in that stream, too
   combo?: string; // the ID of a combo
   sitting?: number /* int64 */; // in which it was decided
 }
