@@ -156,7 +156,7 @@ func TestStreamsOfOnesOwn(t *testing.T) {
 	plan := f.twoStreams(t)
 	f.until(t, "2026-11-24 10:00")
 	choir := f.stream(t, "Choir", delivery.StreamPeople)
-	for name, says := range map[string]string{"choir": "there is a stream called", "a, b": "without commas", "": "short name", "Newsletters and notices": "there is a stream called"} {
+	for name, says := range map[string]string{"choir": "there is a stream called", "a, b": "without commas", "": "short name", "Newsletters and notices": "there is a stream called", "People": "there is a stream called"} {
 		_, err := f.Delivery.PutStream(ctx, f.who, "", deliveries.NewStream{Name: name, Along: delivery.StreamPeople})
 		require.ErrorContains(t, err, says)
 	}

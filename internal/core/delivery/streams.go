@@ -90,7 +90,7 @@ func (s Settings) validStreams() error {
 	if len(s.Own) > maxStreams {
 		return fmt.Errorf("there is room for %d streams of your own: delete one", maxStreams)
 	}
-	names := map[string]bool{}
+	names := map[string]bool{"people": true, "newsletters": true, "notices": true, "machines": true} // as rules call them
 	for _, stream := range Streams {
 		names[s.Name(stream)] = true
 	}

@@ -1,19 +1,25 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { get, told } from '../../api/client'
-import type { MoveView, Scope } from '../../api/desk'
+import type { MoveView, Scope, ScopeView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { Button } from '../../kit/button'
 import { ChoiceList } from '../../kit/choose'
-import { Field } from '../../kit/field'
 import { useKeptValue } from '../../kit/keptvalue'
 import { Tray } from '../../kit/tray'
 import { sentences } from './sentences.trays'
+import { SuchField } from './such'
 
 interface Props {
   id: number
   onAway: (away: { scope: Scope; words: string }) => void
   onClose: () => void
+}
+
+/** Whom that would have hit, or why it cannot be, once it is chosen. */
+function noteOf(s: ScopeView, chosen: boolean, of: number) {
+  if (s.wrong) return chosen ? s.wrong : ''
+  return sentences.wouldHaveHit(digits(s.count), digits(of), s.people)
 }
 
 /** Putting away for good a sender, a list, a domain or what is such, with how many people that hits. */
@@ -50,25 +56,11 @@ export function NeverTray({ id, onAway, onClose }: Props) {
             options={data.scopes.map((s) => ({
               id: s.scope,
               name: s.name,
-              note: s.wrong
-                ? s.scope === scope
-                  ? s.wrong
-                  : ''
-                : sentences.wouldHaveHit(digits(s.count), digits(data.of), s.people),
+              note: noteOf(s, s.scope === scope, data.of),
             }))}
             onChange={setScope}
           />
-          {such && (
-            <Field
-              id="never-such"
-              className="mt-1.5"
-              label={sentences.suchAs}
-              value={words ?? data.such}
-              autoComplete="off"
-              maxLength={300}
-              onChange={(e) => setWords(e.target.value)}
-            />
-          )}
+          {such && <SuchField value={words ?? data.such} onChange={setWords} />}
           <p className="mt-1 px-2 text-[12px] text-ink-500">{sentences.putAwayIsBinned}</p>
         </div>
       )}

@@ -2,20 +2,27 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { get, told } from '../../api/client'
-import type { MoveView, Scope } from '../../api/desk'
+import type { MoveView, Scope, ScopeView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { Button } from '../../kit/button'
 import { ChoiceList, RadioGroup } from '../../kit/choose'
-import { Field } from '../../kit/field'
 import { useKeptValue } from '../../kit/keptvalue'
 import { Loading } from '../../kit/loading'
 import { Tray } from '../../kit/tray'
 import { sentences } from './sentences.trays'
+import { SuchField } from './such'
 
 interface Props {
   id: number
   onTeach: (lesson: { stream: string; scope: Scope; words: string }) => void
   onClose: () => void
+}
+
+/** What a lesson would have been about, or why it cannot be, once it is chosen. */
+function noteOf(s: ScopeView, chosen: boolean, of: number) {
+  if (s.scope === 'one') return ''
+  if (s.wrong) return chosen ? s.wrong : ''
+  return sentences.wouldHaveBeen(digits(s.count), digits(of), s.examples.slice(0, 2).join('”, “'))
 }
 
 /** Into which stream, and of what else that is a lesson: shown with what it would have been about. */
@@ -30,8 +37,8 @@ export function StreamTray({ id, onTeach, onClose }: Props) {
   })
   const [stream, setStream] = useState<string>()
   const [scope, setScope] = useState<Scope>()
-  const others = data?.streams.filter((s) => s.id !== data.stream || !data.kept) ?? []
-  const into = data?.streams.find((s) => s.id === (stream ?? others.find((o) => o.id !== data.stream)?.id))
+  const other = data?.streams.find((s) => s.id !== data.stream)
+  const into = data?.streams.find((s) => s.id === (stream ?? other?.id))
   const about = data?.scopes.find((s) => s.scope === (scope ?? data.usual))
   const such = about?.scope === 'such'
   const ready = into && about && !about.wrong
@@ -73,27 +80,11 @@ export function StreamTray({ id, onTeach, onClose }: Props) {
               options={data.scopes.map((s) => ({
                 id: s.scope,
                 name: s.name,
-                note:
-                  s.scope === 'one'
-                    ? ''
-                    : s.wrong && s.scope !== about?.scope
-                      ? ''
-                      : s.wrong ||
-                        sentences.wouldHaveBeen(digits(s.count), digits(data.of), s.examples.slice(0, 2).join('”, “')),
+                note: noteOf(s, s.scope === about?.scope, data.of),
               }))}
               onChange={setScope}
             />
-            {such && (
-              <Field
-                id="such"
-                className="mt-1.5"
-                label={sentences.suchAs}
-                value={words ?? data.such}
-                autoComplete="off"
-                maxLength={300}
-                onChange={(e) => setWords(e.target.value)}
-              />
-            )}
+            {such && <SuchField value={words ?? data.such} onChange={setWords} />}
           </div>
           <p className="col-span-full flex flex-wrap items-center gap-3 pt-1">
             <Button type="submit" disabled={!ready} autoFocus>
