@@ -158,6 +158,7 @@ var samples = map[string]sample{
 	"GET /labels":                    {make: at("/labels")},
 	"GET /learned":                   {make: at("/learned")},
 	"GET /junk":                      {make: at("/junk")},
+	"GET /rules/sieve":               {make: at("/rules/sieve")},
 	"GET /rules/offers":              {make: at("/rules/offers")},
 	"GET /junk/figures":              {make: at("/junk/figures")},
 	"GET /conversations/:id/block":   {make: about("/conversations/%d/block")},
@@ -275,6 +276,7 @@ var samples = map[string]sample{
 	"POST /subscriptions/bin": {make: func(w *requests, _ int) (string, any) {
 		return "/subscriptions/bin", object{"conversations": []int64{w.next()}}
 	}},
+	"POST /rules/sieve":             {make: with("/rules/sieve", object{"script": "if size :over 2M { discard; }"})},
 	"POST /rules/offers/:id/refuse": {left: "one row is changed"},
 	"POST /rules/order":             {make: with("/rules/order", object{"ids": []int64{1}})},
 	"POST /rules/:id/drop": {make: func(w *requests, i int) (string, any) {

@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -330,4 +332,22 @@ func TestMuchIsPutAwayAtOnce(t *testing.T) {
 	p.with(input.KeyZ, input.ControlLeft)
 	p.reads("[data-testid=notice]", "Taken back")
 	p.leftIs(n)
+}
+
+// Rules come in from a Sieve script, shown before they are saved with what does not carry
+// over, and go out as one.
+func TestRulesAsSieve(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.command("Go to the rules")
+	p.see("[data-testid=sieve]")
+	script := filepath.Join(t.TempDir(), "old.sieve")
+	require.NoError(t, os.WriteFile(script, []byte("require [\"fileinto\"];\nif header :contains \"subject\" \"humidity\" { fileinto \"Archive\"; }\nif header :is \"x-priority\" \"1\" { discard; }\n"), 0o600))
+	p.MustElement("[data-testid=sieve-file]").MustSetFiles(script)
+	p.reads("[data-testid=sieve-read]", "subject “humidity”: archive")
+	p.reads("[data-testid=sieve-read]", "Line 3: the field “x-priority” cannot be asked by a rule.")
+	p.does("Save 1 rule, tried for a week")
+	p.reads("[data-testid=notice]", "Saved: 1.")
+	p.reads("[data-testid=rules]", "subject “humidity”: archive")
+	p.reads("[data-testid=rules]", "trying until")
 }

@@ -5,6 +5,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/desk/importance"
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/rules"
@@ -55,6 +56,14 @@ func (s *server) sorting(in *gin.RouterGroup) {
 	}))
 	in.GET("/rules", get(s, func(c *gin.Context, w identity.Who) ([]rules.RuleView, error) {
 		return s.d.Rules.All(c.Request.Context(), w)
+	}))
+	in.GET("/rules/sieve", get(s, func(c *gin.Context, w identity.Who) (sorting.Script, error) {
+		return s.d.Rules.WriteOut(c.Request.Context(), w)
+	}))
+	in.POST("/rules/sieve", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Script string `json:"script"`
+	}) (rules.SieveView, error) {
+		return s.d.Rules.ReadIn(c.Request.Context(), w, v.Script)
 	}))
 	in.GET("/rules/offers", get(s, func(c *gin.Context, w identity.Who) ([]rules.OfferView, error) {
 		return s.d.Rules.Offers(c.Request.Context(), w)

@@ -65,6 +65,18 @@ type Saving struct {
 	Offer int64        `json:"offer,omitempty"` // that is taken with it
 }
 
+// SieveView is a Sieve script read as rules.
+type SieveView struct {
+	Rules []SieveRule `json:"rules"`
+	Left  []string    `json:"left"` // what does not carry over, in sentences
+}
+
+// SieveRule is a rule of a script in words.
+type SieveRule struct {
+	Words string `json:"words"`
+	Doubt string `json:"doubt"` // why it cannot be saved as it is; empty: it can
+}
+
 // OfferView is a rule that is offered.
 type OfferView struct {
 	ID    int64  `json:"id"`

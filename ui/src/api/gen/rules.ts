@@ -70,6 +70,20 @@ export interface Saving {
   offer?: number /* int64 */; // that is taken with it
 }
 /**
+ * SieveView is a Sieve script read as rules.
+ */
+export interface SieveView {
+  rules: SieveRule[];
+  left: string[]; // what does not carry over, in sentences
+}
+/**
+ * SieveRule is a rule of a script in words.
+ */
+export interface SieveRule {
+  words: string;
+  doubt: string; // why it cannot be saved as it is; empty: it can
+}
+/**
  * OfferView is a rule that is offered.
  */
 export interface OfferView {

@@ -74,6 +74,24 @@ export interface Rule {
 export const MaxRules = 1000; // of one box
 
 //////////
+// source: sieve.go
+
+/**
+ * Script is a Sieve script of rules, and what of them it leaves out, in sentences.
+ */
+export interface Script {
+  text: string;
+  left: string[];
+}
+/**
+ * Boxes are the names of the folders of a server into which scripts file.
+ */
+export interface Boxes {
+  Archive: string;
+  Bin: string;
+}
+
+//////////
 // source: words.go
 
 /**

@@ -12,6 +12,7 @@ import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
 import { Rule } from './rule'
+import { Sieve } from './sieve'
 import { sentences } from './sentences'
 
 /** All rules, or one of them. */
@@ -91,6 +92,7 @@ function All() {
             <Away key={r.id} r={r} />
           ))}
         </ul>
+        <Sieve />
       </div>
     </div>
   )

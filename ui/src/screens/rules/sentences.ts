@@ -97,6 +97,17 @@ export const sentences = {
   markRead: 'mark read',
   snoozeUntil: 'snooze until mon 9',
   followUp: 'follow up',
+  asSieve: 'Rules as Sieve',
+  aboutSieve:
+    'Rules go out as a Sieve script, which many mail servers run, and come in from one. What does not carry over is said.',
+  writeOut: 'Write out',
+  readIn: 'Read in…',
+  aSieveScript: 'A Sieve script',
+  ruleOne: 'rule',
+  saveAndTry: (what: string) => `Save ${what}, tried for a week`,
+  savedFromSieve: (n: number, failed: number) =>
+    `Saved: ${n}. Each only writes down what it would do, for a week.` +
+    (failed ? ` ${failed} could not be saved.` : ''),
   offered: 'Offered by what you do',
   lookAtIt: 'Look at it',
   noThanks: 'No',
