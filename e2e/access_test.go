@@ -114,12 +114,20 @@ func (p *page) walk(at func(name string)) {
 	at("palette")
 	p.press(input.Escape)
 	p.choose("Small Museums Weekly")
+	for _, tray := range [][2]string{{"Put it into another stream", "[data-testid=stream-tray] [role=radio]"}, {"Block its sender", "[data-testid=block-tray] [role=radio]"}, {"Never again: a domain", "[data-testid=never-tray] [role=radio]"}} {
+		p.command(tray[0])
+		p.see(tray[1])
+		at(tray[0])
+		p.press(input.Escape)
+		p.until("!document.querySelector('[data-tray]')")
+	}
 	trays(stops{{chord{input.F3, shift}, "[data-tray]"}})
 	p.press(input.Enter)
 	p.until("location.pathname.startsWith('/c/') && !document.querySelector('[data-testid=queue]')")
 	p.see("article")
 	at("a conversation on its own")
-	p.press(input.Escape).see("[data-testid=queue]")
+	p.press(input.Escape)
+	p.until("document.querySelector('[data-testid=queue]')")
 
 	screen(input.KeyF, plain, "/follow-ups", "Follow-ups", "[data-followup]")
 	p.press(input.ArrowDown)

@@ -266,3 +266,21 @@ func TestMailInColoursInTheDark(t *testing.T) {
 	require.GreaterOrEqual(t, worst, 4.5)
 	p.until(`(() => { const d = document.querySelector('iframe').contentDocument, wide = d.querySelector('.wide'); return wide.scrollWidth > wide.clientWidth && d.documentElement.scrollWidth <= d.documentElement.clientWidth && document.documentElement.scrollWidth <= 390 })()`)
 }
+
+// What is shown of a message anew, with its pictures, is no step of the browser: the first
+// press of Escape goes back.
+func TestShowingPicturesIsNoStepBack(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.choose("Small Museums Weekly")
+	p.press(input.Enter)
+	p.until("location.pathname.startsWith('/c/') && !document.querySelector('[data-testid=queue]')")
+	const read = "document.querySelector('[data-testid=frame]')?.contentDocument?.readyState === 'complete' && document.querySelector('[data-testid=frame]').contentDocument.URL.includes(%q)"
+	p.until(read, "remote=0")
+	n := p.MustEval("() => history.length").Int()
+	p.does("Show")
+	p.until(read, "remote=1")
+	require.Equal(t, n, p.MustEval("() => history.length").Int())
+	p.press(input.Escape)
+	p.until("document.querySelector('[data-testid=queue]')")
+}

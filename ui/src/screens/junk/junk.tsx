@@ -29,7 +29,7 @@ export function Junk() {
     return (
       <Empty title={sentences.nothingInJunk}>
         {sentences.whatIsJunk}{' '}
-        <Link to="/setup/junk" className="text-accent hover:underline">
+        <Link to="/setup/junk" className="text-accent underline">
           {sentences.howStrict}
         </Link>
       </Empty>

@@ -68,7 +68,7 @@ export function JunkPart({ settings: { habits, addresses } }: { settings: Settin
             .map((w, i) => (
               <span key={w.conversation + '-' + i}>
                 {i > 0 && ', '}
-                <Link to={'/c/' + w.conversation} className="hover:underline">
+                <Link to={'/c/' + w.conversation} className="underline">
                   {w.subject}
                 </Link>
               </span>

@@ -328,6 +328,7 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
     root.style.setProperty('zoom', String(letters)) // by script: the policy of the frame has no styles of elements
     measures.current()
   }, [letters, height])
+  const src = `/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`
   return (
     <div className="max-w-[720px]">
       {m.remote > 0 && (
@@ -340,10 +341,11 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
         </p>
       )}
       <iframe
+        key={src} // another frame for what is shown anew: going elsewhere within one would be a step of the browser
         ref={frame}
         title={sentences.messageFrom(short(m.from))}
         sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
-        src={`/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`}
+        src={src}
         onLoad={loaded}
         data-testid="frame"
         className="w-full rounded-[6px]"

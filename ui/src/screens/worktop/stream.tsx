@@ -66,8 +66,10 @@ export function StreamTray({ id, onTeach, onClose }: Props) {
             />
             <p className="mt-2 text-ink-500" data-testid="stream-next">
               {into &&
-                sentences.nowIn(data.streams.find((s) => s.id === data.stream)?.name ?? '', into.name, into.next)}{' '}
-              <Link to="/delivery" className="whitespace-nowrap text-accent hover:underline">
+                sentences.nowIn(data.streams.find((s) => s.id === data.stream)?.name ?? '', into.name, into.next)}
+            </p>
+            <p className="mt-1">
+              <Link to="/delivery" className="font-semibold text-accent hover:underline">
                 {sentences.aStreamOfYourOwn}
               </Link>
             </p>

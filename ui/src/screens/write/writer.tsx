@@ -262,6 +262,7 @@ export function Writer(props: Props) {
         {offers.length > 0 && !preview && <Offers lines={offers} text={d.text} onText={(text) => change({ text })} />}
         {preview > 0 ? (
           <iframe
+            key={preview}
             title={sentences.previewOfTheMessage}
             data-testid="preview"
             sandbox="allow-same-origin"
