@@ -141,7 +141,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/rules/offers", nil, `[`)
 	with(200, "GET", "/rules/sieve", nil, `"left":[]`)
 	with(200, "POST", "/rules/sieve", object{"script": "if size :over 2M { discard; }"}, `"words":"larger than 2048 kB: bin"`)
-	with(422, "POST", "/rules/sieve", object{"script": "keep"}, "Nothing was read.")
+	with(422, "POST", "/rules/sieve", object{"script": "keep"}, "Nothing was read: the script ends")
 	with(404, "POST", "/subscriptions/bin", object{"conversations": []int{99}}, "")
 	with(404, "POST", "/rules/offers/99/refuse", object{}, "")
 	with(200, "GET", "/junk", nil, `"count":0`)

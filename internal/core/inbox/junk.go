@@ -80,7 +80,7 @@ func (w JunkWishes) Valid() error {
 	}
 	for _, s := range w.Scripts {
 		if !slices.Contains(Scripts, s) {
-			return fmt.Errorf("Ebbe cannot tell %q letters from others", s)
+			return fmt.Errorf("%q letters cannot be told from others", s)
 		}
 	}
 	return nil

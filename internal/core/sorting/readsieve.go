@@ -23,11 +23,11 @@ const (
 )
 
 // ReadSieve reads a script (RFC 5228): each "if" that does something becomes a rule in
-// words. An error says in a sentence why it is no script.
+// words. An error says in part of a sentence why it is no script.
 func ReadSieve(text string) (out SieveRead, err error) {
 	out = SieveRead{Rules: []string{}, Left: []string{}}
 	if len(text) > maxScript {
-		return out, errors.New("That script is larger than 256 kB, so nothing of it was read.")
+		return out, errors.New("that script is larger than 256 kB, so nothing of it was read")
 	}
 	tokens, err := sieveTokens(text)
 	if err != nil {
@@ -36,7 +36,7 @@ func ReadSieve(text string) (out SieveRead, err error) {
 	p := &sieveParser{tokens: tokens}
 	commands, err := p.commands(0)
 	if err == nil && p.i < len(p.tokens) {
-		err = fmt.Errorf("In line %d of the script stands a “%s” that begins nothing.", p.tokens[p.i].line, p.tokens[p.i].text)
+		err = fmt.Errorf("in line %d of the script stands a “%s” that begins nothing", p.tokens[p.i].line, p.tokens[p.i].text)
 	}
 	if err != nil {
 		return out, err
@@ -71,7 +71,7 @@ func sieveTokens(text string) (out []sieveToken, err error) {
 		case strings.HasPrefix(text[i:], "/*"):
 			end := strings.Index(text[i:], "*/")
 			if end < 0 {
-				return nil, fmt.Errorf("A comment that begins in line %d of the script never ends.", line)
+				return nil, fmt.Errorf("a comment that begins in line %d of the script never ends", line)
 			}
 			line += strings.Count(text[i:i+end], "\n")
 			i += end + 2
@@ -93,19 +93,19 @@ func sieveTokens(text string) (out []sieveToken, err error) {
 				}
 			}
 			if !closed {
-				return nil, fmt.Errorf("A text between quotation marks that begins in line %d of the script never ends.", at)
+				return nil, fmt.Errorf("a text between quotation marks that begins in line %d of the script never ends", at)
 			}
 			out = append(out, sieveToken{kind: 's', text: strings.ToValidUTF8(b.String(), ""), line: at})
 		case strings.HasPrefix(text[i:], "text:"):
 			at := line
 			start := strings.IndexByte(text[i:], '\n')
 			if start < 0 {
-				return nil, fmt.Errorf("A text that begins in line %d of the script never ends.", at)
+				return nil, fmt.Errorf("a text that begins in line %d of the script never ends", at)
 			}
 			rest := strings.ReplaceAll(text[i+start+1:], "\r\n", "\n")
 			end := strings.Index("\n"+rest, "\n.\n")
 			if end < 0 {
-				return nil, fmt.Errorf("A text that begins in line %d of the script never ends.", at)
+				return nil, fmt.Errorf("a text that begins in line %d of the script never ends", at)
 			}
 			body := rest[:end]
 			out = append(out, sieveToken{kind: 's', text: strings.ToValidUTF8(strings.TrimSuffix(body, "\n"), ""), line: at})
@@ -125,7 +125,7 @@ func sieveTokens(text string) (out []sieveToken, err error) {
 			word := text[i:j]
 			switch {
 			case len(strings.TrimPrefix(word, ":")) == 0:
-				return nil, fmt.Errorf("In line %d of the script stands something that is no Sieve.", line)
+				return nil, fmt.Errorf("in line %d of the script stands something that is no Sieve", line)
 			case c == ':':
 				out = append(out, sieveToken{kind: 't', text: strings.ToLower(word[1:]), line: line})
 			case c >= '0' && c <= '9':
@@ -133,7 +133,7 @@ func sieveTokens(text string) (out []sieveToken, err error) {
 				n, err := strconv.Atoi(digits)
 				factor := map[string]int{"": 1, "k": 1 << 10, "m": 1 << 20, "g": 1 << 30}[strings.ToLower(word[len(digits):])]
 				if err != nil || factor == 0 || n > 1<<40/factor {
-					return nil, fmt.Errorf("In line %d of the script, “%s” is no number.", line, word)
+					return nil, fmt.Errorf("in line %d of the script, “%s” is no number", line, word)
 				}
 				out = append(out, sieveToken{kind: 'n', text: word, n: n * factor, line: line})
 			default:
@@ -180,9 +180,9 @@ func (p *sieveParser) at() sieveToken {
 func (p *sieveParser) wants(kind byte) error {
 	if t := p.at(); t.kind != kind {
 		if t.kind == 0 {
-			return fmt.Errorf("The script ends where a “%c” has to stand.", kind)
+			return fmt.Errorf("the script ends where a “%c” has to stand", kind)
 		}
-		return fmt.Errorf("In line %d of the script a “%c” has to stand before “%s”.", t.line, kind, t.text)
+		return fmt.Errorf("in line %d of the script a “%c” has to stand before “%s”", t.line, kind, t.text)
 	}
 	p.i++
 	return nil
@@ -190,7 +190,7 @@ func (p *sieveParser) wants(kind byte) error {
 
 func (p *sieveParser) commands(depth int) (out []sieveNode, err error) {
 	if depth > maxDepth {
-		return nil, errors.New("The blocks of the script lie too deep within each other.")
+		return nil, errors.New("the blocks of the script lie too deep within each other")
 	}
 	for p.at().kind == 'i' {
 		n, err := p.node(depth)
@@ -216,7 +216,7 @@ func (p *sieveParser) commands(depth int) (out []sieveNode, err error) {
 // node reads the name and the arguments of a command or a test.
 func (p *sieveParser) node(depth int) (n sieveNode, err error) {
 	if depth > maxDepth {
-		return n, errors.New("The tests of the script lie too deep within each other.")
+		return n, errors.New("the tests of the script lie too deep within each other")
 	}
 	n.name, n.line = p.at().text, p.at().line
 	for p.i++; ; {

@@ -1,6 +1,7 @@
 package sorting
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -151,7 +152,7 @@ func (w *sieving) query(q search.Query) (string, error) {
 	case mail.Notice:
 		add(`header :contains "auto-submitted" "auto-generated"`)
 	default:
-		return "", fmt.Errorf("Sieve cannot ask whether something is %s", map[mail.Kind]string{mail.Person: "from a person", mail.Receipt: "a receipt", mail.Invitation: "an invitation", mail.Bounce: "a report"}[q.Kind])
+		return "", fmt.Errorf("a script cannot ask whether something is %s", map[mail.Kind]string{mail.Person: "from a person", mail.Receipt: "a receipt", mail.Invitation: "an invitation", mail.Bounce: "a report"}[q.Kind])
 	}
 	if q.Larger > 0 {
 		add(`size :over %d`, q.Larger)
@@ -168,7 +169,7 @@ func (w *sieving) query(q search.Query) (string, error) {
 	}
 	if q.Begin != q.End {
 		if q.Begin%60 != 0 || q.End%60 != 0 {
-			return "", fmt.Errorf("Sieve asks for whole hours")
+			return "", errors.New("a script asks for whole hours")
 		}
 		w.needs["date"] = true
 		var hours []string
@@ -180,7 +181,7 @@ func (w *sieving) query(q search.Query) (string, error) {
 	for what, asked := range map[string]bool{"how important something is": q.Level != "", "whether somebody is a stranger": q.Stranger, "whether something answers you": q.Answers, "for streams": q.Stream != "",
 		"for languages": q.Language != "", "for files": q.Files || q.FilesOf != "", "whether something is to you alone": q.Reach != ""} {
 		if asked {
-			return "", fmt.Errorf("Sieve cannot ask %s", what)
+			return "", fmt.Errorf("a script cannot ask %s", what)
 		}
 	}
 	if len(all) == 0 {

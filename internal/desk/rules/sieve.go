@@ -45,7 +45,7 @@ func (d *Desk) WriteOut(ctx context.Context, who identity.Who) (out sorting.Scri
 func (d *Desk) ReadIn(ctx context.Context, who identity.Who, script string) (out SieveView, err error) {
 	read, err := sorting.ReadSieve(script)
 	if err != nil {
-		return out, problem.Invalid("script", "Nothing was read. "+err.Error())
+		return out, problem.Invalid("script", "Nothing was read: "+err.Error()+".")
 	}
 	out = SieveView{Rules: []SieveRule{}, Left: read.Left}
 	err = d.store.Read(ctx, func(t store.Tx) error {
