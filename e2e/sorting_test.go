@@ -244,6 +244,10 @@ func TestStreamsAndWhatMovingTeaches(t *testing.T) {
 	p.does("by stream")
 	p.press(input.Escape)
 	p.until("[...document.querySelectorAll('[data-group]')].some((g) => g.textContent.includes('Harbour'))")
+	p.letters("-").see("[data-testid=arrange-tray]")
+	p.does("in Harbour")
+	p.press(input.Escape)
+	p.until("document.querySelectorAll('[data-slip]').length > 0 && [...document.querySelectorAll('[data-slip]')].every((s) => s.textContent.includes('Harbour'))")
 }
 
 // Junk is told by what one has called junk and by what the account's server found, each

@@ -196,11 +196,14 @@ func TestJunkAmongWhatIsHeld(t *testing.T) {
 func TestWhoSeemsToBeAnother(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, note("own@x", me, "Jonas Reyland <jonas@skagvikmuseum.example>", "Plinths", f.clock.t))
-	f.arrive(t, f.letter("1@x", "Jonas Reyland <jonas.r@freemail.example>", "Urgent"), f.letter("2@x", "Anna <anna@skagvikmuseurn.example>", "Invoice"), f.letter("3@x", "Jonas Reyland <jonas@skagvikmuseum.example>", "Plinths, new"))
+	f.arrive(t, f.letter("1@x", "Jonas Reyland <jonas.r@freemail.example>", "Urgent"), f.letter("2@x", "Anna <anna@skagvikmuseurn.example>", "Invoice"), f.letter("3@x", "Jonas Reyland <jonas@skagvikmuseum.example>", "Plinths, new"),
+		f.letter("4@x", "Jonas ReyIand <j@other.example>", "A favour"), f.letter("5@x", "Jonas Reyland <jonas@shop.skagvikmuseum.example>", "From the shop"))
 	for subject, says := range map[string]string{
-		"Urgent":       "You know Jonas Reyland by another address, jonas@skagvikmuseum.example. This one is jonas.r@freemail.example.",
-		"Invoice":      "skagvikmuseurn.example looks like skagvikmuseum.example, which you know, and is another place.",
-		"Plinths, new": "",
+		"Urgent":        "You know Jonas Reyland by another address, jonas@skagvikmuseum.example. This one is jonas.r@freemail.example.",
+		"Invoice":       "skagvikmuseurn.example looks like skagvikmuseum.example, which you know, and is another place.",
+		"Plinths, new":  "",
+		"A favour":      "You know Jonas ReyIand by another address, jonas@skagvikmuseum.example. This one is j@other.example.",
+		"From the shop": "",
 	} {
 		c, err := f.Reading.Conversation(ctx, f.who, f.by(t, subject).ID)
 		require.NoError(t, err)

@@ -16,13 +16,13 @@ import (
 // JunkLearned is how long after a message came what it was in the end is learned.
 const JunkLearned = when.Instant(90 * 24 * 3_600_000)
 
-const domainsKnown = 500 // of those last written to, with which those of strangers are compared
+const knownLately = 500 // people last written to, with whom strangers are compared
 
 // judging is what is needed to look for junk in a batch.
 type judging struct {
 	model sorting.JunkModel
-	own   []string // domains of the reader's servers and addresses
-	known []string // domains of whom the reader has written to, read once one is needed
+	own   []string       // domains of the reader's servers and addresses
+	known []mail.Address // whom the reader has written to lately, and their own domains; read once one is needed
 	read  bool
 	tests []junking.Test
 }
@@ -91,28 +91,43 @@ func (b *batcher) lookForJunk(m *store.Message, p Parsed) error {
 // seems is whom a stranger may be taken for: somebody of that name whom the reader
 // writes to, or a domain that looks like one they know.
 func (b *batcher) seems(m *store.Message, domain string) (string, error) {
-	if len([]rune(m.FromName)) >= 5 {
+	named := len([]rune(m.FromName)) >= 5
+	if named {
 		known, err := junking.Tests(b.t).Namesake(b.box, m.FromName, m.FromAddr)
-		if err != nil || known != "" && domainOf(known[strings.LastIndexByte(known, '@')+1:]) != domainOf(domain) {
+		if err != nil || known != "" && elsewhere(known, domain) {
 			return known, err
 		}
 	}
 	if !b.junk.read {
-		known, err := junking.Tests(b.t).Domains(b.box, domainsKnown)
+		known, err := junking.Tests(b.t).Written(b.box, knownLately)
 		if err != nil {
 			return "", err
 		}
-		b.junk.known, b.junk.read = append(known, b.junk.own...), true
+		b.junk.known, b.junk.read = known, true
+		for _, d := range b.junk.own {
+			b.junk.known = append(b.junk.known, mail.Address{Address: "@" + d})
+		}
 	}
 	for _, k := range b.junk.known {
-		if k == domain {
+		if domainIn(k) == domain {
 			return "", nil
 		}
 	}
+	looks := mail.Looks(m.FromName)
 	for _, k := range b.junk.known {
-		if mail.Alike(domain, k) {
-			return "@" + k, nil
+		switch {
+		case named && k.Name != "" && k.Address != m.FromAddr && mail.Looks(k.Name) == looks && elsewhere(k.Address, domain):
+			return k.Address, nil
+		case mail.Alike(domain, domainIn(k)):
+			return "@" + domainIn(k), nil
 		}
 	}
 	return "", nil
+}
+
+func domainIn(a mail.Address) string { return a.Address[strings.LastIndexByte(a.Address, '@')+1:] }
+
+// elsewhere says that an address is not of the owner of a domain.
+func elsewhere(address, domain string) bool {
+	return domainOf(domainIn(mail.Address{Address: address})) != domainOf(domain)
 }

@@ -4,7 +4,6 @@ package junking
 
 import (
 	"encoding/json"
-	"strings"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -174,18 +173,9 @@ func (t Tests) Namesake(box int64, name, address string) (known string, err erro
 	return known, err
 }
 
-// Domains gives the domains of those whom the reader has written to, those of the last n
-// of them.
-func (t Tests) Domains(box int64, n int) (out []string, err error) {
-	var addresses []string
-	err = t.db().Raw("SELECT address FROM correspondents WHERE box_id = ? AND sent > 0 ORDER BY answered_at DESC LIMIT ?", box, n).Scan(&addresses).Error
-	seen := map[string]bool{}
-	for _, a := range addresses {
-		if _, d, ok := strings.Cut(a, "@"); ok && !seen[d] {
-			seen[d] = true
-			out = append(out, d)
-		}
-	}
+// Written gives those whom the reader has written to last, n of them.
+func (t Tests) Written(box int64, n int) (out []mail.Address, err error) {
+	err = t.db().Raw("SELECT address, name FROM correspondents WHERE box_id = ? AND sent > 0 ORDER BY answered_at DESC LIMIT ?", box, n).Scan(&out).Error
 	return out, err
 }
 

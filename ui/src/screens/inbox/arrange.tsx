@@ -1,5 +1,5 @@
 import type { Query } from '../../api/gen/search'
-import { type Arranged, useLabels, useSettings } from '../../api/queries'
+import { type Arranged, useDeliveryState, useLabels, useSettings } from '../../api/queries'
 import { RadioGroup, Toggle } from '../../kit/choose'
 import { LabelMark } from '../../kit/label'
 import { Tray } from '../../kit/tray'
@@ -16,6 +16,7 @@ interface Props {
 export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
   const { data: labels } = useLabels()
   const addresses = useSettings().data?.addresses ?? []
+  const own = useDeliveryState()?.own ?? []
   const where = arranged.where
   const turn = (is: Query) => {
     const next = { ...where }
@@ -48,6 +49,11 @@ export function ArrangeTray({ arranged, onArrange, onClose }: Props) {
         {marks.map((m) => (
           <Toggle key={m.name} on={holds(where, m.is)} onChange={() => turn(m.is)}>
             {m.name}
+          </Toggle>
+        ))}
+        {own.map((o) => (
+          <Toggle key={o.id} on={where.stream === o.id} onChange={() => turn({ stream: o.id })}>
+            {sentences.inStream(o.name)}
           </Toggle>
         ))}
         {addresses.length > 1 &&

@@ -1,4 +1,5 @@
 import type { LabelView } from '../../api/desk'
+import type { OwnStream } from '../../api/gen/delivery'
 import type { Query } from '../../api/gen/search'
 import { sentences } from './sentences'
 
@@ -38,11 +39,12 @@ export const marks: { name: string; is: Query }[] = [
 export const holds = (where: Query, is: Query) => Object.entries(is).every(([k, v]) => where[k as keyof Query] === v)
 
 /** What a query filters to, in words. */
-export function filtered(where: Query, labels: LabelView[]) {
+export function filtered(where: Query, labels: LabelView[], own: OwnStream[] = []) {
   const words = marks.filter((m) => holds(where, m.is)).map((m) => m.name)
   if (where.from) words.push(sentences.from(where.from))
   if (where.account) words.push(sentences.to(where.account))
   if (where.label) words.push(sentences.labelled(labels.find((l) => l.id === where.label)?.path ?? ''))
+  if (where.stream) words.push(sentences.in(own.find((o) => o.id === where.stream)?.name ?? where.stream))
   if (where.words) words.push(sentences.with(where.words))
   return words.join(', ')
 }

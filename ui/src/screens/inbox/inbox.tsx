@@ -2,7 +2,7 @@ import { Suspense, useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { digits } from '../../api/digits'
 import type { Query } from '../../api/gen/search'
-import { type Arranged, useLabels, useQueue, useSitting } from '../../api/queries'
+import { type Arranged, useDeliveryState, useLabels, useQueue, useSitting } from '../../api/queries'
 import { dateOf } from '../../api/times'
 import { useCommands } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
@@ -53,6 +53,7 @@ export function Inbox() {
   const sitting = useSitting().data
   const { end } = useSittingSteps()
   const { data: labels } = useLabels()
+  const own = useDeliveryState()?.own
   const desk = useDesk()
   const navigate = useNavigate()
   const arrange = (a: Partial<Arranged>) => {
@@ -92,7 +93,7 @@ export function Inbox() {
   const begin = useBegin(data?.left ?? -1)
   if (queue.error && !data) return <Failed error={queue.error} again={() => void queue.refetch()} />
   if (!data || !sitting) return <Loading what={sentences.loadingTheInbox} />
-  const filter = filtered(where, labels ?? [])
+  const filter = filtered(where, labels ?? [], own)
   const trays = (tray: Tray, close: () => void, chosen: number[]) => {
     if (tray === 'arrange') return <ArrangeTray arranged={{ ...arranged, where }} onArrange={arrange} onClose={close} />
     if (tray === 'sit')

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { keyed, put } from '../../api/client'
 import type { Place } from '../../api/gen/inbox'
 import type { Query } from '../../api/gen/search'
-import { client, useLabels } from '../../api/queries'
+import { client, useDeliveryState, useLabels } from '../../api/queries'
 import { Keeps, useKept } from '../../frame/kept'
 import { Button } from '../../kit/button'
 import { Toggle } from '../../kit/choose'
@@ -43,7 +43,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
     setQuery(q)
     setWrong('')
   }
-  const said = filtered(query, labels ?? [])
+  const said = filtered(query, labels ?? [], useDeliveryState()?.own)
   return (
     <Keeps name="list" what={sentences.aList}>
       <Tray

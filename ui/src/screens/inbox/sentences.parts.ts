@@ -106,4 +106,5 @@ export const sentences = {
     'Mail can come in at set times only, so that you are not called away between them. You can change or end that at any time.',
   chooseAPlan: 'Choose a plan',
   notNow: 'Not now',
+  inStream: (name: string) => `in ${name}`,
 } as const

@@ -8,6 +8,7 @@ export const sentences = {
   byYourAddress: 'by your address',
   byImportance: 'by importance',
   byStream: 'by stream',
+  in: (stream: string) => `in ${stream}`,
   junkToLook: 'Junk to check',
   rulesOffered: 'Rules offered',
   mostLikelyYours: 'Most likely yours first',

@@ -1,6 +1,6 @@
 import { ArrowDownIcon, ArrowUpIcon } from '@phosphor-icons/react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { post } from '../../api/client'
+import { post, told } from '../../api/client'
 import type { RuleView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
@@ -21,8 +21,12 @@ export const Rules = () => (useParams().id ? <Rule /> : <All />)
 /** What one does again and again, as rules to look at: each is offered once. */
 function Offers() {
   const { data } = useOffers()
+  const desk = useDesk()
   if (!data?.length) return null
-  const refuse = (id: number) => void post(`/rules/offers/${id}/refuse`).finally(() => refresh(['rules', 'mail']))
+  const refuse = (id: number) =>
+    void post(`/rules/offers/${id}/refuse`)
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+      .finally(() => refresh(['rules', 'mail']))
   return (
     <section aria-label={sentences.offered} className="mb-4 rounded-[10px] bg-tide-50 px-3.5 py-2" data-testid="offers">
       <h2 className="text-[14px]">{sentences.offered}</h2>
