@@ -217,6 +217,7 @@ func (p *page) walk(at func(name string)) {
 	palette("go to the subscriptions", "[data-testid=subscriptions] tr")
 	at("/subscriptions")
 	palette("look through junk", "[data-testid=why-junk]")
+	p.until("[...document.querySelectorAll('[data-slip]')].every((s) => s.textContent)")
 	at("/junk")
 	p.with(input.Home, input.ShiftLeft)
 	p.until("location.pathname === '/day' && document.querySelector('[data-testid=day-left]')")

@@ -216,6 +216,8 @@ func TestStreamsAndWhatMovingTeaches(t *testing.T) {
 	p.does("A stream of your own…")
 	p.see("#stream-name")
 	p.write("Harbour")
+	p.MustReload()
+	p.until("document.querySelector('#stream-name')?.value === 'Harbour'") // what was typed outlasts a reload
 	p.does("Save")
 	p.reads("[data-testid=own-stream]", "Nothing puts mail into “Harbour” yet.")
 	p.reads("[data-testid=along]", "it comes in with people’s mail")

@@ -55,7 +55,7 @@ var amongDesk = map[string][]string{
 	"composing":  {"calendars", "followups", "queue", "received"},
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"rules":      {"decide", "labelling"},
-	"junk":       {"decide"},
+	"junk":       {"decide", "queue"},
 
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},

@@ -3,12 +3,14 @@ package junk
 import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/desk/queue"
 )
 
 // Lying is what lies in junk, to be looked through.
 type Lying struct {
 	Groups []Heap           `json:"groups"`
 	Why    map[int64]string `json:"why" tstype:"{ [conversation: number]: string }"` // in a sentence, by conversation
+	Slips  []queue.Slip     `json:"slips"`                                           // of the first of them
 	Count  int              `json:"count"`
 }
 

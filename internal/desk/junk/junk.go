@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -159,6 +160,9 @@ func (d *Desk) Learn(t store.Tx, box int64, conversations []int64) error {
 	return err
 }
 
+// firstSlips is of how many of them the slips come along.
+const firstSlips = 40
+
 // shown is how much of what lies in junk is shown at once.
 const shown = 500
 
@@ -181,6 +185,14 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (v Lying, err error) {
 				v.Why[x.ID] = x.Why
 			}
 		}
+		if err != nil {
+			return err
+		}
+		var first []int64
+		for _, g := range v.Groups {
+			first = append(first, g.IDs...)
+		}
+		v.Slips, err = queue.SlipsBy(t, who, first[:min(len(first), firstSlips)])
 		return err
 	})
 	v.Groups = slices.DeleteFunc(v.Groups, func(g Heap) bool { return len(g.IDs) == 0 })
@@ -188,9 +200,8 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (v Lying, err error) {
 }
 
 const (
-	aMonth      = 30 * aDay
-	mostTests   = 5000
-	domainGuess = 1000
+	aMonth    = 30 * aDay
+	mostTests = 5000
 )
 
 // Figures says what each degree would have done with the mail of the last month, by how

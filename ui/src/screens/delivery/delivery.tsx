@@ -1,9 +1,9 @@
-import { useState } from 'react'
 import { post } from '../../api/client'
 import type { DeliveryView, NewStream } from '../../api/desk'
 import type { Offered } from '../../api/gen/delivery'
 import { useDelivery } from '../../api/queries'
 import { plural } from '../../api/times'
+import { useTyped } from '../../frame/kept'
 import { Button, CardButton, TextButton } from '../../kit/button'
 import { RadioGroup, ToggleGroup } from '../../kit/choose'
 import { cx } from '../../kit/cx'
@@ -46,7 +46,7 @@ function Delivery(props: { data: DeliveryView }) {
     edit,
     begin,
   } = usePlanning(props)
-  const [own, setOwn] = useState<NewStream | null>(null)
+  const [own, setOwn] = useTyped<NewStream | null>('stream', null, sentences.aStreamOfYourOwn)
   const is = data.streams.find((s) => s.id === stream)
   const days = plan && daysOf(plan, stream)
   return (
@@ -76,13 +76,16 @@ function Delivery(props: { data: DeliveryView }) {
           <StreamForm
             key={own.id}
             stream={own}
+            onEdit={setOwn}
             onDone={(id) => {
               setOwn(null)
               if (id !== undefined) setStream(id || 'people')
             }}
           />
         )}
-        {is?.along && !own && <OwnStream stream={is} onChange={() => setOwn({ ...is, along: is.along! })} />}
+        {is?.along && !own && (
+          <OwnStream stream={is} onChange={() => setOwn({ id: is.id, name: is.name, along: is.along! })} />
+        )}
         <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]">
           <ToggleGroup
             label={sentences.plans}

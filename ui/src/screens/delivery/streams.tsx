@@ -13,11 +13,16 @@ import { sentences } from './sentences'
 /** A stream of the user's own that is being made. */
 export const fresh: NewStream = { id: '', name: '', along: 'people' }
 
+interface FormProps {
+  stream: NewStream
+  onEdit: (stream: NewStream) => void
+  onDone: (id?: string) => void
+}
+
 /** Makes a stream, or changes or deletes one; onDone hears which is to be seen, '' where that is gone. */
-export function StreamForm({ stream, onDone }: { stream: NewStream; onDone: (id?: string) => void }) {
+export function StreamForm({ stream, onEdit, onDone }: FormProps) {
   const { say } = useDesk()
-  const [name, setName] = useState(stream.name)
-  const [along, setAlong] = useState(stream.along)
+  const { name, along } = stream
   const [wrong, setWrong] = useState('')
   const [keyOf] = useState(keyed)
   const send = async (what: () => Promise<string>, text: string) => {
@@ -30,7 +35,6 @@ export function StreamForm({ stream, onDone }: { stream: NewStream; onDone: (id?
       setWrong(told(e))
     }
   }
-  const made = { id: stream.id, name, along }
   return (
     <form
       aria-label={sentences.aStreamOfYourOwn}
@@ -38,7 +42,7 @@ export function StreamForm({ stream, onDone }: { stream: NewStream; onDone: (id?
       onSubmit={(e) => {
         e.preventDefault()
         void send(
-          async () => (await put<{ id: string }>('/delivery/streams', made, keyOf(made))).id,
+          async () => (await put<{ id: string }>('/delivery/streams', stream, keyOf(stream))).id,
           sentences.streamSaved(name),
         )
       }}
@@ -53,7 +57,7 @@ export function StreamForm({ stream, onDone }: { stream: NewStream; onDone: (id?
         autoComplete="off"
         placeholder={sentences.choir}
         onChange={(e) => {
-          setName(e.target.value)
+          onEdit({ ...stream, name: e.target.value })
           setWrong('')
         }}
       />
@@ -66,7 +70,7 @@ export function StreamForm({ stream, onDone }: { stream: NewStream; onDone: (id?
             { id: 'people', name: sentences.withPeople },
             { id: 'machines', name: sentences.withNewsletters },
           ]}
-          onChange={setAlong}
+          onChange={(along) => onEdit({ ...stream, along })}
         />
       </div>
       <Button type="submit" disabled={!name.trim()}>

@@ -3,6 +3,7 @@ import { useMemo } from 'react'
 import { Link } from 'react-router'
 import { get } from '../../api/client'
 import type { Lying } from '../../api/desk'
+import { putSlips } from '../../api/slips'
 import { useDesk } from '../../frame/desk'
 import { Button } from '../../kit/button'
 import { Empty, Failed } from '../../kit/kit'
@@ -14,7 +15,11 @@ import { sentences } from './sentences'
 export function Junk() {
   const { data, error, refetch } = useQuery({
     queryKey: ['junk'],
-    queryFn: () => get<Lying>('/junk'),
+    queryFn: async () => {
+      const lying = await get<Lying>('/junk')
+      putSlips(lying.slips)
+      return lying
+    },
     staleTime: 0,
   })
   const desk = useDesk()

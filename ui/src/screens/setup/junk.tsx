@@ -6,6 +6,7 @@ import type { Figures, Settings } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { JunkWishes } from '../../api/gen/inbox'
 import { type Choice, useChoice, useChoosing } from '../../frame/choosing'
+import { useTyped } from '../../frame/kept'
 import { Button, TextButton } from '../../kit/button'
 import { ChoiceList, Toggle } from '../../kit/choose'
 import { Field } from '../../kit/field'
@@ -124,7 +125,7 @@ function Senders(props: { id: string; name: string; about: string; all: string[]
   const { id, name, about, all, set } = props
   const choose = useChoosing()
   const choice = useChoice()
-  const [text, setText] = useState('')
+  const [text, setText] = useTyped('junk-' + id, '', name)
   const [wrong, setWrong] = useState('')
   const add = async () => {
     const said = await choose(set([...all, text.trim().toLowerCase()]))
