@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -356,4 +357,71 @@ func TestRulesAsSieve(t *testing.T) {
 	p.reads("[data-testid=notice]", "Saved: 1.")
 	p.reads("[data-testid=rules]", "subject “humidity”: archive")
 	p.reads("[data-testid=rules]", "trying until")
+}
+
+// Lists come once a week, together, as one slip at their round; so do newsletters and
+// notices where one wants it. What came is decided line by line, opened from there, gone
+// through one by one, and the rest goes by one key; all of it is taken back.
+func TestWhatComesTogether(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	p.visit("/setup")
+	p.presses("a", "^\\s*Subscriptions")
+	p.see("[data-testid=subscriptions]")
+	p.click("[data-list='letter.smallmuseums.example'] [role=checkbox]")
+	p.click("[data-list='letter.theloandesk.example'] [role=checkbox]")
+	p.does("Once a week, together…")
+	p.until("document.querySelector('#rounds-at').value === '9:00'")
+	p.does("Have it come so")
+	p.reads("[data-testid=notice]", "All 2 come at that time")
+	p.visit("/delivery")
+	p.presses("[role=radio]", "The Loan Desk")
+	p.reads("[data-testid=along]", "it comes in Fri at 9:00, also without a plan")
+	p.presses("[role=radio]", "^Newsletters and notices")
+	p.until("!document.querySelector('[data-testid=along]')")
+	p.click("[aria-label='The week'] [role=checkbox]")
+	p.reads("[data-testid=notice]", "lies in the inbox as one slip now")
+
+	for _, day := range []string{"Wed 25", "Thu 26", "Fri 27"} {
+		p.clock("To tomorrow 8:00")
+		p.reads("header", day)
+	}
+	p.visit("/")
+	p.see("[data-slip]")
+	p.press(input.End)
+	p.see("[data-testid=digest]")
+	p.clock("+ 1 hour")
+	p.nowIs("9:00")
+	lines := func() int { return p.MustEval("() => document.querySelectorAll('[data-line]').length").Int() }
+	linesAre := func(n int) { t.Helper(); p.until("document.querySelectorAll('[data-line]').length === %d", n) }
+	p.press(input.End)
+	p.reads("[data-testid=digest] h1", "Newsletters and notices")
+	p.until("document.querySelectorAll('[data-line] b').length > 3")
+	n, left := lines(), p.left()
+	p.click("[data-line]:nth-child(2) button[aria-label^=Archive]")
+	linesAre(n - 1)
+	p.leftIs(left - 1)
+	subject := p.text("[data-line] b")
+	p.click("[data-line] button")
+	p.shows(subject)
+	p.press(input.Digit1) // decided as it is read, and back to the rest
+	p.see("[data-testid=digest]")
+	linesAre(n - 2)
+	p.with(input.KeyZ, input.ControlLeft)
+	linesAre(n - 1)
+	p.press(input.Enter)
+	p.reads("[data-testid=filtered]", "Only what came together, in newsletters and notices")
+	p.shows(subject)
+	p.press(input.Digit2)
+	p.reads("[data-testid=notice]", "Archived")
+	p.press(input.Escape)
+	p.until("!document.querySelector('[data-testid=filtered]')")
+	linesAre(n - 2) // and stands at the digest again
+	p.press(input.Digit2) // the rest
+	p.reads("[data-testid=notice]", fmt.Sprint("Archived ", n-2))
+	p.leftIs(left - n)
+	p.until("!document.querySelector('[data-slip=\"-3\"]')")
+	p.with(input.KeyZ, input.ControlLeft)
+	p.press(input.End)
+	linesAre(n - 2)
 }

@@ -99,6 +99,7 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		{q.Level == search.Middle, "c.importance BETWEEN ? AND 799", 400},
 		{q.Level == search.Low, "c.importance < ?", 400},
 		{q.Stream != "", inStream + " = ?", q.Stream},
+		{q.Together, "c.reason IN ?", inbox.CameIn},
 		{q.Larger > 0, "c.size > ?", q.Larger},
 		{q.List != "", theirs + " AND x.list = ?)", q.List},
 		{q.Language != "", theirs + " AND x.language = ?)", q.Language},
@@ -121,6 +122,9 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		db = db.Where("c.id IN (SELECT conversation_id FROM marks WHERE person_id = ? AND starred)", person)
 	case q.Starred:
 		db = db.Where("m.starred")
+	}
+	if q.Apart != "" {
+		db = db.Where("NOT (c.reason IN ? AND "+inStream+" IN ?)", inbox.CameIn, strings.Split(q.Apart, ","))
 	}
 	if q.Unstarred {
 		db = db.Where("NOT COALESCE(m.starred, 0)")

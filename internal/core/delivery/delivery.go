@@ -77,12 +77,19 @@ func (h Hand) at(t when.Instant) Mode {
 	return ModePlan
 }
 
-// OwnStream is a stream of the user's own. Under a plan that draws no days for it, it
-// comes in with the stream it goes along with.
+// OwnStream is a stream of the user's own. Where a plan draws no days for it, it comes in
+// at rounds of its own, plan or not, or, without any, with the stream it goes along with.
 type OwnStream struct {
 	ID    Stream `json:"id"`
 	Name  string `json:"name"`
 	Along Stream `json:"along"` // people or machines
+	At    Rounds `json:"at"`
+}
+
+// Rounds are the same round on some weekdays; without any days there are none.
+type Rounds struct {
+	Days   int `json:"days"`   // a bit for each, 1<<time.Sunday …
+	Minute int `json:"minute"` // after midnight
 }
 
 // Settings are all that decides when mail comes in, and what the user hears
@@ -91,7 +98,8 @@ type Settings struct {
 	On        string       `json:"on"`    // the ID of the plan in force; empty: mail comes in as it is sent
 	Since     when.Instant `json:"since"` // since when it is
 	Plans     []Plan       `json:"plans"`
-	Own       []OwnStream  `json:"own,omitempty"` // streams
+	Own       []OwnStream  `json:"own,omitempty"`      // streams
+	Together  []Stream     `json:"together,omitempty"` // streams whose mail lies in the inbox as one digest
 	Hand      Hand         `json:"hand"`
 	Through   []Exception  `json:"through"`
 	Counted   bool         `json:"counted"`   // the number of what is held is shown
@@ -148,11 +156,7 @@ type Course struct {
 // local time that does not exist is at the first instant that does; of one that
 // exists twice it is the first.
 func (s Settings) Course(stream Stream, from, to when.Instant, loc *time.Location) Course {
-	var days []Day
-	if p := s.Plan(); p != nil {
-		days = s.Days(*p, stream)
-	}
-	c := courseOf(days, from, to, loc)
+	c := courseOf(s.daysOf(stream), from, to, loc)
 	return c.byHand(s.Hand)
 }
 

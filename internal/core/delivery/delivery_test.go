@@ -65,13 +65,15 @@ func drawDay(t *rapid.T) Day {
 }
 
 // drawn are the streams of drawn settings: "choir" draws no days and comes in with
-// newsletters, "copies" draws its own, "deleted" is gone and comes in with people's mail.
-var drawn = []Stream{StreamPeople, StreamMachines, "choir", "copies", "deleted"}
+// newsletters, "copies" draws its own, "weekly" comes at rounds of its own, with a plan or
+// without, "deleted" is gone and comes in with people's mail.
+var drawn = []Stream{StreamPeople, StreamMachines, "choir", "copies", "weekly", "deleted"}
 
 func drawSettings(t *rapid.T, now when.Instant) Settings {
 	days := func(label string) []Day { return rapid.SliceOfN(rapid.Custom(drawDay), 7, 7).Draw(t, label) }
 	s := Usual()
-	s.Own = []OwnStream{{ID: "choir", Name: "choir", Along: StreamMachines}, {ID: "copies", Name: "copies", Along: StreamPeople}}
+	s.Own = []OwnStream{{ID: "choir", Name: "choir", Along: StreamMachines}, {ID: "copies", Name: "copies", Along: StreamPeople},
+		{ID: "weekly", Name: "weekly", Along: StreamMachines, At: Rounds{Days: rapid.IntRange(1, 127).Draw(t, "days of weekly"), Minute: rapid.IntRange(0, EndOfDay-1).Draw(t, "minute of weekly")}}}
 	s.Plans, s.On = []Plan{{ID: "p", Name: "Drawn", People: days("people"), Machines: days("machines"), Own: map[Stream][]Day{"copies": days("copies")}}}, rapid.SampledFrom([]string{"p", "p", "p", ""}).Draw(t, "on")
 	s.Hand.Mode = rapid.SampledFrom([]Mode{ModePlan, ModePlan, ModeHold, ModeOpen}).Draw(t, "hand")
 	if s.Hand.Mode != ModePlan && rapid.Bool().Draw(t, "ends") {
@@ -133,6 +135,14 @@ func TestJudgeAgainstMinuteByMinute(t *testing.T) {
 		ref := &slow{s: s, loc: loc}
 		if p := s.Plan(); p != nil {
 			ref.days = map[Stream][]Day{StreamPeople: p.People, StreamMachines: p.Machines, "choir": p.Machines, "copies": p.Own["copies"], "deleted": p.People}[stream]
+		}
+		if r := s.Own[2].At; stream == "weekly" {
+			ref.days = make([]Day, 7)
+			for d := range ref.days {
+				if r.Days>>d&1 == 1 {
+					ref.days[d] = Day{Rounds: []int{r.Minute}}
+				}
+			}
 		}
 		const look, ahead = 24 * 60, 8*24*60 + 3100
 		for m := when.Instant(-2 * look); m < 0; m++ {

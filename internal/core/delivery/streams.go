@@ -1,6 +1,7 @@
 package delivery
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -55,8 +56,8 @@ func (s Settings) Name(stream Stream) string {
 	case StreamMachines:
 		return "newsletters and notices"
 	}
-	if i := slices.IndexFunc(s.Own, func(o OwnStream) bool { return o.ID == stream }); i >= 0 {
-		return s.Own[i].Name
+	if own := s.own(stream); own.ID != "" {
+		return own.Name
 	}
 	return "a stream that was deleted"
 }
@@ -64,8 +65,8 @@ func (s Settings) Name(stream Stream) string {
 // along is the stream everybody has with which a stream comes in where a plan draws no
 // days for it. One that was deleted comes in with people’s mail.
 func (s Settings) along(stream Stream) Stream {
-	if i := slices.IndexFunc(s.Own, func(o OwnStream) bool { return o.ID == stream }); i >= 0 {
-		stream = s.Own[i].Along
+	if own := s.own(stream); own.ID != "" {
+		stream = own.Along
 	}
 	if stream == StreamMachines {
 		return stream
@@ -73,9 +74,52 @@ func (s Settings) along(stream Stream) Stream {
 	return StreamPeople
 }
 
+// own is the stream of the user's own of that ID; the zero OwnStream if there is none.
+func (s Settings) own(stream Stream) OwnStream {
+	if i := slices.IndexFunc(s.Own, func(o OwnStream) bool { return o.ID == stream }); i >= 0 {
+		return s.Own[i]
+	}
+	return OwnStream{}
+}
+
+// week are the seven days of a stream that comes in at these rounds alone; nil without any.
+func (r Rounds) week() []Day {
+	if r.Days == 0 {
+		return nil
+	}
+	days := make([]Day, 7)
+	for d := range days {
+		if r.Days&(1<<d) != 0 {
+			days[d].Rounds = []int{r.Minute}
+		}
+	}
+	return days
+}
+
+func (r Rounds) valid() bool {
+	return r.Days >= 0 && r.Days < 1<<7 && r.Minute >= 0 && r.Minute < EndOfDay
+}
+
+// daysOf are the days of a stream as they are in force; nil where it comes in as it is sent.
+func (s Settings) daysOf(stream Stream) []Day {
+	if p := s.Plan(); p != nil {
+		return s.Days(*p, stream)
+	}
+	return s.own(stream).At.week()
+}
+
+// Holds says that some mail may not come in as it is sent: a plan, a hand or a stream's
+// own rounds are there to hold it.
+func (s Settings) Holds() bool {
+	return s.On != "" || s.Hand.Mode != ModePlan || slices.ContainsFunc(s.Own, func(o OwnStream) bool { return o.At.Days != 0 })
+}
+
 // Days are the days of a stream under a plan.
 func (s Settings) Days(p Plan, stream Stream) []Day {
 	if days := p.Own[stream]; len(days) == 7 && s.Known(stream) {
+		return days
+	}
+	if days := s.own(stream).At.week(); days != nil {
 		return days
 	}
 	if s.along(stream) == StreamMachines {
@@ -105,8 +149,15 @@ func (s Settings) validStreams() error {
 			return fmt.Errorf("the stream “%s” cannot be told from another", o.Name)
 		case !slices.Contains(Streams, o.Along):
 			return fmt.Errorf("“%s” goes along with people’s mail, or with newsletters and notices", o.Name)
+		case !o.At.valid():
+			return fmt.Errorf("“%s” can come in at one time of the days you choose", o.Name)
 		}
 		names[low] = true
+	}
+	for i, stream := range s.Together {
+		if !s.Known(stream) || slices.Contains(s.Together[:i], stream) {
+			return errors.New("what is to come together is a stream there is, once")
+		}
 	}
 	return nil
 }

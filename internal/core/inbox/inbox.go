@@ -45,6 +45,9 @@ const (
 	Monthly    Reason = "someday"    // the day on which what waits for someday is looked through
 )
 
+// CameIn are the reasons of what lies in the inbox only because it came in.
+var CameIn = []Reason{Arrived, WithRound, LetIn}
+
 // Until is what a snoozed conversation waits for besides its time.
 type Until string
 

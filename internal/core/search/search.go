@@ -36,6 +36,8 @@ type Query struct {
 	Level    Level         `json:"level,omitempty"`    // how important
 	Language when.Language `json:"language,omitempty"` // in which its sender wrote
 	Stream   string        `json:"stream,omitempty"`   // a delivery.Stream
+	Together bool          `json:"together,omitempty"` // what lies in the inbox for no other reason than that it came in
+	Apart    string        `json:"-"`                  // without what would be together in these streams, a comma between
 
 	// What can only be asked of a message as it comes in:
 	Days     int  `json:"days,omitempty"`     // on a weekday whose bit is set (1<<time.Sunday …)

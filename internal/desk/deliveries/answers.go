@@ -37,16 +37,21 @@ type StreamView struct {
 	ID       delivery.Stream   `json:"id" tstype:"string"`
 	Name     string            `json:"name"`
 	Along    delivery.Stream   `json:"along,omitempty"` // of one of the user's own: with which it comes in where a plan draws no days for it
+	At       delivery.Rounds   `json:"at"`              // of its own, also without a plan
+	Together bool              `json:"together"`        // its mail lies in the inbox as one digest
 	Standing delivery.Standing `json:"standing"`
 	Rules    int               `json:"rules"` // that put mail into it
 	Lessons  int               `json:"lessons"`
 }
 
-// NewStream is a stream of the user's own, to be made or changed.
+// NewStream is a stream of the user's own, to be made or changed. Of one that everybody
+// has it says only whether it comes together.
 type NewStream struct {
-	ID    delivery.Stream `json:"id" tstype:"string"` // empty: a new one
-	Name  string          `json:"name"`
-	Along delivery.Stream `json:"along"`
+	ID       delivery.Stream `json:"id" tstype:"string"` // empty: a new one
+	Name     string          `json:"name"`
+	Along    delivery.Stream `json:"along"`
+	At       delivery.Rounds `json:"at"`
+	Together bool            `json:"together"`
 }
 
 // EntryView is an entry that lets mail through, with what it let in lately.

@@ -113,7 +113,7 @@ func (d *Desk) arrived(t store.Tx, who identity.Who, s delivery.Settings) (deliv
 // Inflow is the mail that is expected to come in from now on, for a forecast;
 // nil where it comes in as it arrives.
 func (d *Desk) Inflow(t store.Tx, who identity.Who, s delivery.Settings, to when.Instant) (func(after, until when.Instant) float64, error) {
-	if s.On == "" && s.Hand.Mode == delivery.ModePlan {
+	if !s.Holds() {
 		return nil, nil
 	}
 	arrived, err := d.arrived(t, who, s)

@@ -121,7 +121,7 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 			return out, err
 		}
 		s := p.Delivery
-		s.Own = slices.Clone(s.Own)
+		s.Own, s.Together = slices.Clone(s.Own), slices.Clone(s.Together)
 		s.Plans, s.Through, s.Notify.People = slices.Clone(s.Plans), slices.Clone(s.Through), slices.Clone(s.Notify.People)
 		out, e, err := change(&s, now)
 		if err != nil {
@@ -175,12 +175,13 @@ type planned struct {
 	Plans   []delivery.Plan      `json:"plans"`
 	Through []delivery.Exception `json:"through"`
 	Own     []delivery.OwnStream `json:"own,omitempty"`
+	Digests []delivery.Stream    `json:"together,omitempty"`
 	On      string               `json:"on"`
 	Since   when.Instant         `json:"since"`
 }
 
 func plannedOf(s delivery.Settings) planned {
-	return planned{append([]delivery.Plan{}, s.Plans...), append([]delivery.Exception{}, s.Through...), append([]delivery.OwnStream(nil), s.Own...), s.On, s.Since}
+	return planned{append([]delivery.Plan{}, s.Plans...), append([]delivery.Exception{}, s.Through...), append([]delivery.OwnStream(nil), s.Own...), append([]delivery.Stream(nil), s.Together...), s.On, s.Since}
 }
 
 // back puts plans and entries back to how they stood, if they still are as the step left
@@ -195,7 +196,7 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 		return err
 	}
 	was := p.Delivery
-	was.Plans, was.Through, was.Own, was.On, was.Since = is.Plans, is.Through, is.Own, is.On, is.Since
+	was.Plans, was.Through, was.Own, was.Together, was.On, was.Since = is.Plans, is.Through, is.Own, is.Digests, is.On, is.Since
 	if !still || was.Valid() != nil {
 		s.Nothing()
 		return nil

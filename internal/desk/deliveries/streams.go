@@ -26,9 +26,9 @@ func streams(t store.Tx, who identity.Who, s delivery.Settings, now when.Instant
 		return nil, err
 	}
 	for _, stream := range s.All() {
-		v := StreamView{ID: stream, Name: s.Name(stream), Standing: s.Stands(stream, now, who.Week.Location()), Rules: rules[string(stream)], Lessons: lessons[string(stream)]}
+		v := StreamView{ID: stream, Name: s.Name(stream), Together: slices.Contains(s.Together, stream), Standing: s.Stands(stream, now, who.Week.Location()), Rules: rules[string(stream)], Lessons: lessons[string(stream)]}
 		if i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == stream }); i >= 0 {
-			v.Along = s.Own[i].Along
+			v.Along, v.At = s.Own[i].Along, s.Own[i].At
 		}
 		out = append(out, v)
 	}
@@ -39,23 +39,44 @@ func streams(t store.Tx, who identity.Who, s delivery.Settings, now when.Instant
 // again with the same key it makes no second one.
 func (d *Desk) PutStream(ctx context.Context, who identity.Who, key string, n NewStream) (id string, err error) {
 	return settled(ctx, d, who, key, func(s *delivery.Settings, _ when.Instant) (string, store.Entry, error) {
-		is := delivery.OwnStream{ID: n.ID, Name: strings.Join(strings.Fields(n.Name), " "), Along: n.Along}
-		e := store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + is.Name + "” changed"}
+		is := delivery.OwnStream{ID: n.ID, Name: strings.Join(strings.Fields(n.Name), " "), Along: n.Along, At: n.At}
 		if n.ID == "" {
-			is.ID, e.Text = delivery.Stream(uuid.NewString()), "the stream “"+is.Name+"” made"
-			s.Own = append(s.Own, is)
-			return string(is.ID), e, nil
+			is.ID = newStream(s, is, n.Together)
+			return string(is.ID), store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + is.Name + "” made"}, nil
 		}
-		i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == n.ID })
-		if i < 0 {
-			return "", e, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
+		if !s.Known(n.ID) {
+			return "", store.Entry{}, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
 		}
-		if s.Own[i] == is {
-			return string(is.ID), store.Entry{}, nil
+		changed := together(s, n.ID, n.Together)
+		if i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == n.ID }); i >= 0 && s.Own[i] != is {
+			s.Own[i], changed = is, true
 		}
-		s.Own[i] = is
-		return string(is.ID), e, nil
+		if !changed {
+			return string(n.ID), store.Entry{}, nil
+		}
+		return string(n.ID), store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + s.Name(n.ID) + "” changed"}, nil
 	})
+}
+
+// newStream adds a stream of the user's own to settings, and gives its ID.
+func newStream(s *delivery.Settings, is delivery.OwnStream, asOne bool) delivery.Stream {
+	is.ID = delivery.Stream(uuid.NewString())
+	s.Own = append(s.Own, is)
+	together(s, is.ID, asOne)
+	return is.ID
+}
+
+// together has the mail of a stream lie in the inbox as one digest, or not, and says
+// whether that is new.
+func together(s *delivery.Settings, stream delivery.Stream, on bool) bool {
+	if slices.Contains(s.Together, stream) == on {
+		return false
+	}
+	s.Together = slices.DeleteFunc(s.Together, func(x delivery.Stream) bool { return x == stream })
+	if on {
+		s.Together = append(s.Together, stream)
+	}
+	return true
 }
 
 // DropStream deletes a stream of a person's own, with the days that plans draw for it.
@@ -86,6 +107,7 @@ func (d *Desk) DropStream(ctx context.Context, who identity.Who, id delivery.Str
 			return store.Entry{}, problem.Invalid("stream", fmt.Sprintf("“%s” was not deleted: mail is put into it by %s. Change or delete those first.", name, strings.Join(by, " and ")))
 		}
 		e := store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + name + "” deleted"}
+		together(s, id, false)
 		s.Own = slices.DeleteFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == id })
 		for i, p := range s.Plans {
 			s.Plans[i].Own = maps.Clone(p.Own)

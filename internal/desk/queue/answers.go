@@ -37,6 +37,7 @@ type Slip struct {
 	Silent   bool           `json:"silent,omitempty"`  // what comes in it goes past the inbox
 	Stream   string         `json:"stream,omitempty"`  // the stream it is in, if not that of its kind
 	Said     inbox.Kind     `json:"said,omitempty"`    // what the reader has said of its importance
+	Of       []int64        `json:"of,omitempty"`      // of a digest, whose ID is negative: its conversations, the newest first
 }
 
 // QueueGroup is a group of the queue, with its conversations in order. The

@@ -3,8 +3,10 @@ package queue
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"slices"
 	"strconv"
+	"strings"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -39,6 +41,12 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 	now, loc := d.Journal.Now(), who.Week.Location()
 	q.Group, q.Groups = a.Group, []QueueGroup{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
+		p, err := store.People(t).PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		all := a.Where
+		a.Where.Apart = apart(p.Delivery, all)
 		var groups []store.Group
 		switch a.Group {
 		case inbox.ByWhy:
@@ -56,10 +64,6 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			return err
 		}
 		if a.Group == inbox.ByStream {
-			p, err := store.People(t).PersonByID(who.Person)
-			if err != nil {
-				return err
-			}
 			for i, g := range groups {
 				groups[i].Name = say.Upper(p.Delivery.Name(delivery.Stream(g.Key)))
 			}
@@ -73,7 +77,20 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		if q.Slips, err = SlipsBy(t, who, first); err != nil {
 			return err
 		}
-		if q.Left = q.Shown; a.Where != (search.Query{Place: inbox.Inbox}) {
+		heaps, err := digests(t, who, p.Delivery, all, a.Order)
+		if err != nil {
+			return err
+		}
+		if len(heaps) > 0 {
+			ids := make([]string, len(heaps))
+			for i, h := range heaps {
+				ids[i] = strconv.FormatInt(h.ID, 10)
+				q.Shown += len(h.Of)
+			}
+			q.Groups = append(q.Groups, QueueGroup{Key: Together, Count: len(heaps), IDs: json.RawMessage("[" + strings.Join(ids, ",") + "]")})
+			q.Slips = append(q.Slips, heaps...)
+		}
+		if q.Left = q.Shown; all != (search.Query{Place: inbox.Inbox}) {
 			q.Left, err = store.Conversations(t).Left(who.Box)
 		}
 		return err

@@ -36,6 +36,13 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 	q.Place = inbox.Inbox
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		now := d.Journal.Now()
+		p, err := store.People(t).PersonByID(who.Person)
+		if err != nil {
+			return err
+		}
+		if len(req.Conversations) == 0 { // what comes together is gone through in its digest
+			q.Apart = apart(p.Delivery, q)
+		}
 		ids, err := store.Search(t).IDs(who.Box, who.Person, q, req.Order)
 		if err != nil {
 			return err

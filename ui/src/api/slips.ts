@@ -61,11 +61,22 @@ export function staleSlips(ids?: number[]) {
 
 export const slipOf = (id: number | undefined) => (id === undefined ? undefined : known.get(id))
 
+/** Conversations, with those of a digest in its place. */
+export const whole = (ids: number[]) => ids.flatMap((id) => slipOf(id)?.of ?? id)
+
+/** The digests these conversations are of, each with what it holds and what of that is none of them. */
+export function digestsOf(ids: number[]): { id: number; of: number[]; rest: number[] }[] {
+  const gone = new Set(ids)
+  return [...known.values()]
+    .filter((s) => s.id < 0 && s.of?.some((id) => gone.has(id)))
+    .map(({ id, of = [] }) => ({ id, of, rest: of.filter((i) => !gone.has(i)) }))
+}
+
 const AT_ONCE = 100
 
 /** Fetches what is not known of these slips, many in one request. */
 export function wantSlips(ids: number[]) {
-  const missing = ids.filter((id) => !fresh.has(id) && !asked.has(id))
+  const missing = ids.filter((id) => id > 0 && !fresh.has(id) && !asked.has(id)) // digests come with the queue
   if (!missing.length) return
   for (const id of missing) asked.add(id)
   if (!wanted.length) setTimeout(fetchWanted)

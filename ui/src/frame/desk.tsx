@@ -19,7 +19,7 @@ import { answered, changeSlips, client, ebbAway, ebbBack, lists, refresh, refres
 import { pause } from '../api/reach'
 import { heard, since } from '../api/run'
 import { askForSession } from '../api/session'
-import { slipOf } from '../api/slips'
+import { digestsOf, slipOf, whole } from '../api/slips'
 import { Decisions, type Outcome } from './decisions'
 import { listen } from './events'
 import { useKept } from './kept'
@@ -148,7 +148,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
 
   const decide = useCallback(
     (given: Deciding, takes = false) => {
-      const d = { conversations: [], ...given }
+      const d = { ...given, conversations: whole(given.conversations ?? []) }
       const moves = leaves.has(d.kind) || (d.kind === 'follow-up' && !d.followUp?.keep) || takes
       const away = moves || d.kind === 'leave'
       if (d.conversations.length && d.conversations.every((id) => leaving.current.has(id))) return Promise.resolve(null) // it has been decided already
@@ -158,7 +158,12 @@ export function DeskProvider({ children }: { children: ReactNode }) {
       const old = said.current // it is about the one before, and goes when the next one is painted
       afterPaint(() => show((n) => (n === old ? null : n)))
       const mine = ++sentences.current
-      if (away) ebbAway(d.conversations, d.kind === 'leave')
+      const digests = digestsOf(d.conversations)
+      const gone = [...d.conversations, ...digests.filter((x) => !x.rest.length).map((x) => x.id)]
+      if (away) {
+        for (const { id, rest } of digests) if (rest.length) changeSlips([id], { of: rest })
+        ebbAway(gone, d.kind === 'leave')
+      }
       const place = goes[d.kind] ?? (moves && d.kind === 'follow-up' ? 'archived' : undefined)
       if (place)
         for (const id of d.conversations) {
@@ -171,14 +176,14 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         '/decisions',
         d,
         (decided) => {
-          answered(d.conversations, false)
+          answered(gone, false)
           if (sentences.current === mine) sayDone(decided) // else something newer was said
           // What was taken out of the queue is already right there; reading it anew while
           // further decisions are on their way would bring slips back for a moment.
           const except =
             decisions.pending > 0
               ? ['inbox', 'sitting']
-              : away && !decided.stale && d.conversations.length > 0 && d.kind !== 'combo'
+              : away && !decided.stale && !digests.length && d.conversations.length > 0 && d.kind !== 'combo'
                 ? ['inbox']
                 : []
           if (d.kind === 'important' || d.kind === 'unimportant') return refresh(['mail']) // it moves others
@@ -189,9 +194,10 @@ export function DeskProvider({ children }: { children: ReactNode }) {
           )
         },
         () => {
-          ebbBack(d.conversations, before)
+          ebbBack(gone, before)
           for (const slip of slips)
             if (slip) changeSlips([slip.id], { position: slip.position, starred: slip.starred, unread: slip.unread })
+          for (const { id, of } of digests) changeSlips([id], { of })
         },
       ).finally(() => {
         for (const id of d.conversations) leaving.current.delete(id)

@@ -41,17 +41,22 @@ export interface StreamView {
   id: string;
   name: string;
   along?: delivery.Stream; // of one of the user's own: with which it comes in where a plan draws no days for it
+  at: any /* delivery.Rounds */; // of its own, also without a plan
+  together: boolean; // its mail lies in the inbox as one digest
   standing: delivery.Standing;
   rules: number /* int */; // that put mail into it
   lessons: number /* int */;
 }
 /**
- * NewStream is a stream of the user's own, to be made or changed.
+ * NewStream is a stream of the user's own, to be made or changed. Of one that everybody
+ * has it says only whether it comes together.
  */
 export interface NewStream {
   id: string; // empty: a new one
   name: string;
   along: delivery.Stream;
+  at: any /* delivery.Rounds */;
+  together: boolean;
 }
 /**
  * EntryView is an entry that lets mail through, with what it let in lately.

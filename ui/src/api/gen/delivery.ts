@@ -73,13 +73,21 @@ export interface Hand {
   answer: string; // what senders hear while held
 }
 /**
- * OwnStream is a stream of the user's own. Under a plan that draws no days for it, it
- * comes in with the stream it goes along with.
+ * OwnStream is a stream of the user's own. Where a plan draws no days for it, it comes in
+ * at rounds of its own, plan or not, or, without any, with the stream it goes along with.
  */
 export interface OwnStream {
   id: Stream;
   name: string;
   along: Stream; // people or machines
+  at: Rounds;
+}
+/**
+ * Rounds are the same round on some weekdays; without any days there are none.
+ */
+export interface Rounds {
+  days: number /* int */; // a bit for each, 1<<time.Sunday …
+  minute: number /* int */; // after midnight
 }
 /**
  * Settings are all that decides when mail comes in, and what the user hears
@@ -90,6 +98,7 @@ export interface Settings {
   since: when.Instant; // since when it is
   plans: Plan[];
   own?: OwnStream[]; // streams
+  together?: Stream[]; // streams whose mail lies in the inbox as one digest
   hand: Hand;
   through: Exception[];
   counted: boolean; // the number of what is held is shown

@@ -36,6 +36,7 @@ export interface Slip {
   silent?: boolean; // what comes in it goes past the inbox
   stream?: string; // the stream it is in, if not that of its kind
   said?: inbox.Kind; // what the reader has said of its importance
+  of?: number /* int64 */[]; // of a digest, whose ID is negative: its conversations, the newest first
 }
 /**
  * QueueGroup is a group of the queue, with its conversations in order. The

@@ -37,6 +37,7 @@ export interface Query {
   level?: Level; // how important
   language?: when.Language; // in which its sender wrote
   stream?: string; // a delivery.Stream
+  together?: boolean; // what lies in the inbox for no other reason than that it came in
   /**
    * What can only be asked of a message as it comes in:
    */

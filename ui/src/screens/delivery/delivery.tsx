@@ -2,7 +2,7 @@ import { post } from '../../api/client'
 import type { DeliveryView, NewStream } from '../../api/desk'
 import type { Offered } from '../../api/gen/delivery'
 import { useDelivery } from '../../api/queries'
-import { plural } from '../../api/times'
+import { clockOf, plural } from '../../api/times'
 import { useTyped } from '../../frame/kept'
 import { Button, CardButton, TextButton } from '../../kit/button'
 import { RadioGroup, ToggleGroup } from '../../kit/choose'
@@ -17,7 +17,8 @@ import { Choices } from './choices'
 import { Foreseen, Now } from './coming'
 import { daysOf, usePlanning, withDays } from './planning'
 import { sentences } from './sentences'
-import { fresh, OwnStream, StreamForm } from './streams'
+import { daysIn } from './days'
+import { asChanged, fresh, OwnStream, StreamForm, Together } from './streams'
 import { Through } from './through'
 import { Week } from './week'
 
@@ -83,9 +84,8 @@ function Delivery(props: { data: DeliveryView }) {
             }}
           />
         )}
-        {is?.along && !own && (
-          <OwnStream stream={is} onChange={() => setOwn({ id: is.id, name: is.name, along: is.along! })} />
-        )}
+        {is?.along && !own && <OwnStream stream={is} onChange={() => setOwn(asChanged(is))} />}
+        {is && is.id !== 'people' && !own && <Together stream={is} />}
         <div className="mb-3 flex flex-wrap items-center gap-1.5 text-[12.5px]">
           <ToggleGroup
             label={sentences.plans}
@@ -156,7 +156,11 @@ function Delivery(props: { data: DeliveryView }) {
                 {days
                   ? sentences.itHasDays
                   : sentences.itGoesAlong(
-                      is.along === 'people' ? sentences.withPeople : sentences.withNewsletters,
+                      is.at.days
+                        ? sentences.onAt(daysIn(is.at.days), clockOf(is.at.minute))
+                        : is.along === 'people'
+                          ? sentences.withPeople
+                          : sentences.withNewsletters,
                     )}{' '}
                 <TextButton
                   onClick={() => setDraft(withDays(plan, stream, days ? undefined : daysOf(plan, is.along!)))}

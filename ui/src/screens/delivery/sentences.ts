@@ -151,6 +151,11 @@ export const sentences = {
   untilItHasDays: 'Until a plan draws days for it, it comes in',
   withPeople: 'with people’s mail',
   withNewsletters: 'with newsletters and notices',
+  atItsOwnTimes: 'at its own times, also without a plan',
+  onAt: (days: string, at: string) => `${days} at ${at}, also without a plan`,
+  togetherAsOne: 'Together: what came in lies in the inbox as one slip',
+  comesTogether: (name: string) => `What comes in “${name}” lies in the inbox as one slip now. Ctrl Z takes it back.`,
+  comesOneByOne: (name: string) => `What comes in “${name}” lies in the inbox one by one again.`,
   streamSaved: (name: string) => `“${name}” is saved.`,
   streamDeleted: (name: string) => `“${name}” is deleted. Ctrl Z brings it back.`,
   howMailGetsThere:

@@ -6,12 +6,25 @@ import { refresh } from '../../api/queries'
 import { plural } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
 import { RadioGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
+import { RoundsAt } from './rounds'
 import { sentences } from './sentences'
 
 /** A stream of the user's own that is being made. */
-export const fresh: NewStream = { id: '', name: '', along: 'people' }
+export const fresh: NewStream = { id: '', name: '', along: 'people', at: { days: 0, minute: 540 }, together: false }
+
+/** What is known of a stream as it would be changed. */
+export const asChanged = (s: StreamView): NewStream => ({
+  id: s.id,
+  name: s.name,
+  along: s.along ?? 'people',
+  at: s.at.days ? s.at : fresh.at,
+  together: s.together,
+})
+
+const FRIDAY = 1 << 5
 
 interface FormProps {
   stream: NewStream
@@ -22,7 +35,7 @@ interface FormProps {
 /** Makes a stream, or changes or deletes one; onDone hears which is to be seen, '' where that is gone. */
 export function StreamForm({ stream, onEdit, onDone }: FormProps) {
   const { say } = useDesk()
-  const { name, along } = stream
+  const { name, along, at, together } = stream
   const [wrong, setWrong] = useState('')
   const [keyOf] = useState(keyed)
   const send = async (what: () => Promise<string>, text: string) => {
@@ -65,14 +78,25 @@ export function StreamForm({ stream, onEdit, onDone }: FormProps) {
         <p className="mb-1 text-[12px] text-ink-500">{sentences.untilItHasDays}</p>
         <RadioGroup
           label={sentences.untilItHasDays}
-          value={along}
+          value={at.days ? '' : along}
           options={[
             { id: 'people', name: sentences.withPeople },
             { id: 'machines', name: sentences.withNewsletters },
+            { id: '', name: sentences.atItsOwnTimes },
           ]}
-          onChange={(along) => onEdit({ ...stream, along })}
+          onChange={(to) =>
+            onEdit(
+              to
+                ? { ...stream, along: to, at: { ...at, days: 0 } }
+                : { ...stream, at: { ...at, days: at.days || FRIDAY } },
+            )
+          }
         />
       </div>
+      {at.days > 0 && <RoundsAt at={at} onEdit={(at) => onEdit({ ...stream, at })} />}
+      <Checkbox checked={together} onChange={(together) => onEdit({ ...stream, together })} className="w-full">
+        {sentences.togetherAsOne}
+      </Checkbox>
       <Button type="submit" disabled={!name.trim()}>
         {sentences.save}
       </Button>
@@ -94,6 +118,27 @@ export function StreamForm({ stream, onEdit, onDone }: FormProps) {
       )}
       <p className="w-full text-ink-500">{sentences.howMailGetsThere}</p>
     </form>
+  )
+}
+
+/** Whether the mail of a stream lies in the inbox as one slip. */
+export function Together({ stream }: { stream: StreamView }) {
+  const { say } = useDesk()
+  return (
+    <Checkbox
+      checked={stream.together}
+      className="mb-2"
+      onChange={(together) =>
+        void put('/delivery/streams', { ...asChanged(stream), at: stream.at, together })
+          .then(() => {
+            refresh(['delivery', 'mail'])
+            say({ text: together ? sentences.comesTogether(stream.name) : sentences.comesOneByOne(stream.name) })
+          })
+          .catch((e: unknown) => say({ text: told(e), wrong: true }))
+      }
+    >
+      {sentences.togetherAsOne}
+    </Checkbox>
   )
 }
 

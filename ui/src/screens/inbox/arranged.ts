@@ -44,7 +44,10 @@ export function filtered(where: Query, labels: LabelView[], own: OwnStream[] = [
   if (where.from) words.push(sentences.from(where.from))
   if (where.account) words.push(sentences.to(where.account))
   if (where.label) words.push(sentences.labelled(labels.find((l) => l.id === where.label)?.path ?? ''))
-  if (where.stream) words.push(sentences.in(own.find((o) => o.id === where.stream)?.name ?? where.stream))
+  if (where.together) words.push(sentences.cameTogether)
+  if (where.stream === 'machines') words.push(sentences.inNewsletters)
+  else if (where.stream === 'people') words.push(sentences.inPeople)
+  else if (where.stream) words.push(sentences.in(own.find((o) => o.id === where.stream)?.name ?? where.stream))
   if (where.words) words.push(sentences.with(where.words))
   return words.join(', ')
 }

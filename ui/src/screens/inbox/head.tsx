@@ -57,7 +57,9 @@ export const QueueHead = memo(function QueueHead({ words, grouped, filter, shown
       {filter && (
         <p className="flex items-center gap-2 px-1.5 pb-1 text-[12px] text-ink-500" data-testid="filtered">
           <span className="min-w-0 truncate">{sentences.only(filter, digits(shown))}</span>
-          <TextButton onClick={onShowAll}>{sentences.showAll}</TextButton>
+          <TextButton className="shrink-0" onClick={onShowAll}>
+            {sentences.showAll}
+          </TextButton>
         </p>
       )}
     </div>

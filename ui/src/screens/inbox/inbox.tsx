@@ -80,6 +80,7 @@ export function Inbox() {
   const stop = () => void end().then((s) => s && setSum(s.id))
 
   useCommands([
+    ...(where.together ? [{ id: 'back', run: showAll, hidden: true }] : []),
     ...(sits
       ? [{ id: 'end-sitting', run: stop }]
       : [
@@ -223,6 +224,7 @@ const importanceGroups: Record<string, string> = {
   low: sentences.least,
 }
 function groupName(group: string, key: string, name: string) {
+  if (key === 'together') return sentences.together
   switch (group) {
     case 'sender':
       return name || key || sentences.unknownSender

@@ -16,7 +16,7 @@ import { useChoice, useChoosing } from '../../frame/choosing'
 import { Checkbox } from '../../kit/checkbox'
 import { RadioGroup, Toggle } from '../../kit/choose'
 import { SavedField } from '../../kit/saved'
-import { clock, minutes } from './clock'
+import { clock, minutes } from '../../api/clock'
 import { Choosing, Part } from './part'
 import { sentences } from './sentences'
 

@@ -7,7 +7,7 @@ import { Checkbox } from '../../kit/checkbox'
 import { SavedField } from '../../kit/saved'
 import { Select } from '../../kit/select'
 import { Adding } from './adding'
-import { clock, minutes } from './clock'
+import { clock, minutes } from '../../api/clock'
 import { Choosing, Part } from './part'
 import { sentences } from './sentences'
 

@@ -39,4 +39,11 @@ export const sentences = {
   kb: (n: number) => `${n} kB`,
   mb: (n: string) => `${n} MB`,
   binAll: 'Bin all that has come',
+  onceAWeek: 'Once a week, together…',
+  haveItCome: 'Have it come so',
+  eachAsOneSlip:
+    'What each of them sends is held until then, and lies in the inbox as one slip, in a stream of its own.',
+  movingOf: (n: number, of: number) => `${n} of ${of}…`,
+  comesTogether: (n: number) =>
+    (n === 1 ? 'It comes' : `All ${n} come`) + ' at that time from now on, as one slip. Delivery has the stream.',
 }

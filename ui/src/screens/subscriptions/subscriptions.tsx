@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { get, newKey, post } from '../../api/client'
+import { get, newKey, post, put, told } from '../../api/client'
 import type { Subscription } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
@@ -12,6 +12,7 @@ import { Checkbox } from '../../kit/checkbox'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
+import { RoundsAt } from '../delivery/rounds'
 import { sentences } from './sentences'
 
 /** All lists and newsletters: how much each sends, how much of it is opened, and the way out of many at once. */
@@ -24,6 +25,8 @@ export function Subscriptions() {
   const desk = useDesk()
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
   const [doing, setDoing] = useState('')
+  const [week, setWeek] = useState(false)
+  const [at, setAt] = useState({ days: 1 << 5, minute: 9 * 60 })
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loading} />
   const picked = data.filter((s) => chosen.has(s.list))
@@ -50,6 +53,33 @@ export function Subscriptions() {
     const can = picked.filter((s) => s.way === 'request' || s.way === 'mail')
     const failed = await each(can, (s) => `/conversations/${s.conversation}/leave`)
     desk.say({ text: sentences.outcome(can.length - failed, failed, picked.length - can.length) })
+  }
+  /** Each of them becomes a stream that comes at that time, as one slip. */
+  const weekly = async () => {
+    let failed = ''
+    for (const [i, s] of picked.entries()) {
+      setDoing(sentences.movingOf(i + 1, picked.length))
+      const name = (s.from.name || s.from.address).replace(/[,;:"“”„«»\n]+/g, ' ').slice(0, 60)
+      try {
+        const { id } = await put<{ id: string }>(
+          '/delivery/streams',
+          { id: '', name, along: 'machines', at, together: true },
+          newKey(),
+        )
+        await post(
+          `/conversations/${s.conversation}/stream`,
+          { stream: id, scope: s.list.includes('@') ? 'sender' : 'list', words: '' },
+          newKey(),
+        )
+      } catch (e) {
+        failed ||= `${name}: ${told(e)}`
+      }
+    }
+    setDoing('')
+    setWeek(false)
+    setChosen(new Set())
+    refresh(['mail', 'rules', 'delivery'])
+    desk.say(failed ? { text: failed, wrong: true } : { text: sentences.comesTogether(picked.length) })
   }
   const never = () => void each(picked, (s) => `/conversations/${s.conversation}/never`)
   return (
@@ -86,7 +116,26 @@ export function Subscriptions() {
                 >
                   {sentences.binAll}
                 </Button>
+                <Button size="middle" quiet disabled={!!doing} aria-expanded={week} onClick={() => setWeek(!week)}>
+                  {sentences.onceAWeek}
+                </Button>
                 <span className="text-ink-500">{doing}</span>
+                {week && (
+                  <form
+                    aria-label={sentences.onceAWeek}
+                    className="flex w-full flex-wrap items-end gap-x-4 gap-y-2 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-3.5 py-2.5"
+                    onSubmit={(e) => {
+                      e.preventDefault()
+                      void weekly()
+                    }}
+                  >
+                    <RoundsAt at={at} onEdit={setAt} />
+                    <Button type="submit" size="middle" disabled={!!doing || !at.days}>
+                      {sentences.haveItCome}
+                    </Button>
+                    <p className="w-full text-ink-500">{sentences.eachAsOneSlip}</p>
+                  </form>
+                )}
               </>
             ) : (
               <span className="text-ink-500">{sentences.chooseSome}</span>

@@ -5,7 +5,7 @@ import { digits } from '../../api/digits'
 import type { Chain, Place } from '../../api/gen/inbox'
 import { conversationHere } from '../../api/queries'
 import { useSession } from '../../api/session'
-import { slipOf } from '../../api/slips'
+import { slipOf, whole } from '../../api/slips'
 import { DOCK, useCommands } from '../../frame/commands'
 import { type Deciding, useDesk } from '../../frame/desk'
 import { useKept } from '../../frame/kept'
@@ -80,8 +80,9 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   const two = useTwoMinutes(slip?.id)
   const letThrough = useLetThrough()
   const kept = useKept()
-  const many = chosen.length
-  const targets = many ? chosen : slip ? [slip.id] : []
+  const picked = chosen.length ? chosen : slip ? [slip.id] : []
+  const targets = whole(picked) // a digest is decided with all that is in it
+  const many = chosen.length || slip?.of ? targets.length : 0
   const own = trays?.(tray, () => setTray(''), chosen)
   if (tray && !own && !many && about !== slip?.id) {
     // another conversation: its tray is not this one's
@@ -93,12 +94,12 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
     setAbout(slip?.id)
     setTray(tray === t ? '' : t)
   }
-  const place = seen ?? (many ? slipOf(chosen[0]) : undefined)?.position.place ?? slip?.position.place
+  const place = seen ?? (many ? slipOf(picked[0]) : undefined)?.position.place ?? slip?.position.place
   const decide = (d: Deciding, away = false) => {
     if (!targets.length)
       return id === undefined ? undefined : desk.say({ text: sentences.stillLoadingThisConversation })
     setTray('')
-    if (away) onAway(targets)
+    if (away) onAway(slip?.of ? [...picked, ...targets] : targets)
     finish(desk.decide({ ...d, conversations: targets, seen, sitting }, away))
   }
   const typedIn = tray && `tray/${tray}/${targets.join()}` // without a tray there is nothing to type in
@@ -108,7 +109,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
     void decided.then((d) => d ?? back())
   }
   const mark = (kind: string) => decide({ kind })
-  const starred = many ? chosen.every((id) => slipOf(id)?.starred) : !!slip?.starred
+  const starred = many ? targets.every((id) => slipOf(id)?.starred) : !!slip?.starred
   const run = (c: Chain) =>
     decide(
       { kind: 'combo', combo: c.id },

@@ -37,7 +37,7 @@ import { EventTray, FlagTray, FollowUpTray, LabelTray, SeldomTray, SnoozeTray, W
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock(props: Props) {
-  const { id, slip, chosen = [], choosing, position, sitting, seen, onAway } = props
+  const { id, slip, choosing, position, sitting, seen, onAway } = props
   const {
     typedIn,
     finish,
@@ -73,7 +73,7 @@ export function Dock(props: Props) {
           {shown === 'follow-up' && (
             <FollowUpTray
               key={id}
-              id={many === 1 ? chosen[0] : id}
+              id={many === 1 ? targets[0] : id}
               many={many}
               onMake={(f) => decide({ kind: 'follow-up', followUp: f }, !f.keep)}
               onClose={close}
@@ -82,7 +82,7 @@ export function Dock(props: Props) {
           {shown === 'flag' && (
             <FlagTray
               key={id}
-              id={many === 1 ? chosen[0] : id}
+              id={many === 1 ? targets[0] : id}
               many={many}
               onFlag={(f) => decide({ kind: 'follow-up', followUp: f })}
               onClose={close}

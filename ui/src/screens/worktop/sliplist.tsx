@@ -416,7 +416,7 @@ function marksOf(slip: Slip) {
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
       {slip.silent && <Chip>{sentences.silenced}</Chip>}
-      {slip.stream && <StreamChip id={slip.stream} />}
+      {slip.stream && !slip.of && <StreamChip id={slip.stream} />}
       {slip.answers && <Chip tone="with">{sentences.anAnswer}</Chip>}
       {slip.draft && (
         <span className="flex items-center gap-0.5 text-accent">

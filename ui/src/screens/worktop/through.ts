@@ -14,3 +14,7 @@ export function useLetThrough() {
       })
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
 }
+
+/** Where the conversations that came together in a stream are gone through, one by one. */
+export const throughDigest = (stream: string) =>
+  '/?where=' + encodeURIComponent(JSON.stringify({ stream, together: true }))

@@ -23,7 +23,8 @@ import { Dock } from './dock'
 import { sentences } from './sentences'
 import { type Group, SlipList } from './sliplist'
 import { namesOf, swipesOf } from './swipes'
-import { WhyImportant } from './trays'
+import { throughDigest } from './through'
+import { Digest, WhyImportant } from './trays'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
@@ -42,6 +43,13 @@ export interface WorktopProps {
   sitting?: number // its ID: only the first is decided, in turn
   wrap?: (id: number, slip: ReactNode) => ReactNode
   empty?: ReactNode // instead of a conversation, when there is none
+}
+
+/** Where a conversation stands, by itself or in a digest, which are the last; -1 if it does not. */
+function placeOf(ids: number[], id: number) {
+  let at = ids.indexOf(id)
+  for (let i = ids.length - 1; at < 0 && ids[i] < 0; i--) if (slipOf(ids[i])?.of?.includes(id)) at = i
+  return at
 }
 
 const foldedKey = (label: string) => 'ebbe-folded-' + label
@@ -84,7 +92,7 @@ export function Worktop({
     const shown = groups.filter((g) => !folded.has(g.key))
     return shown.length === 1 ? shown[0].ids : ([] as number[]).concat(...shown.map((g) => g.ids)) // copied as they are
   }, [groups, folded])
-  const found = cursor === undefined ? -1 : ids.indexOf(cursor)
+  const found = cursor === undefined ? -1 : placeOf(ids, cursor)
   const still = found < 0 && at.id !== undefined ? ids.indexOf(at.id) : -1 // it stays the one shown, however the queue changes
   const index = sitting ? 0 : found >= 0 ? found : still >= 0 ? still : Math.min(at.index, ids.length - 1)
   const shown = found < 0 ? ids[index] : undefined
@@ -162,7 +170,7 @@ export function Worktop({
     setBeside(undefined)
     if (gone.length > 1 || marked.size) setMarked(new Set())
     const away = new Set(gone)
-    if (id === undefined || !away.has(id)) return
+    if (id === undefined || !away.has(id) || (beside !== undefined && !away.has(ids[index]))) return
     let next: number | undefined
     for (let i = index + 1; i < ids.length && next === undefined; i++) if (!away.has(ids[i])) next = ids[i]
     for (let i = index - 1; i >= 0 && next === undefined; i--) if (!away.has(ids[i])) next = ids[i]
@@ -183,7 +191,10 @@ export function Worktop({
       afterPaint(() => {
         const at = Math.max(index, 0)
         if (ids.slice(at, at + SLIPS_AHEAD / 2).some((i) => !slipOf(i))) wantSlips(ids.slice(at, at + 2 * SLIPS_AHEAD))
-        conversationsAhead(ids.slice(index + 1, index + 1 + 3 * AHEAD), AHEAD)
+        conversationsAhead(
+          ids.slice(index + 1, index + 1 + 3 * AHEAD).filter((i) => i > 0),
+          AHEAD,
+        )
       }),
     [index, ids],
   )
@@ -242,7 +253,7 @@ export function Worktop({
       run: () => {
         if (id !== undefined) {
           leave()
-          void navigate('/c/' + id)
+          openAlone(id)
         }
       },
     },
@@ -294,7 +305,11 @@ export function Worktop({
     { id: 'again', run: () => void desk.again() },
   ])
 
-  const openAlone = useSteady((i: number) => void navigate('/c/' + i))
+  const openAlone = useSteady((i: number) => {
+    const { of, stream = '' } = slipOf(i) ?? {}
+    if (of) setCursor(of[0])
+    void navigate(of ? throughDigest(stream) : '/c/' + i)
+  })
   const swiped = useSteady(onSwipe)
   const besides = useSteady((i: number) => {
     leave()
@@ -343,7 +358,11 @@ export function Worktop({
         />
         <div className="min-h-0 min-w-0">{foot?.(besides, beside)}</div>
       </section>
-      {id !== undefined && close && !opened ? null : id !== undefined ? (
+      {id !== undefined && close && !opened ? null : slip?.of ? (
+        <Suspense fallback={<section className="reading-column bg-sand-0" />}>
+          <Digest slip={slip} show={besides} back={back} onAway={onAway} />
+        </Suspense>
+      ) : id !== undefined && id > 0 ? (
         <Conversation id={id} slip={slip} back={back} edit={setTray} />
       ) : (
         <section
