@@ -158,6 +158,8 @@ var samples = map[string]sample{
 	"GET /labels":                    {make: at("/labels")},
 	"GET /learned":                   {make: at("/learned")},
 	"GET /junk":                      {make: at("/junk")},
+	"GET /combos/file":               {make: at("/combos/file")},
+	"POST /combos/file":              {make: with("/combos/file", object{"file": `{"format":"ebbe-combos-1","combos":[{"name":"a","steps":[{"kind":"star"}]}]}`})},
 	"GET /rules/sieve":               {make: at("/rules/sieve")},
 	"GET /rules/offers":              {make: at("/rules/offers")},
 	"GET /junk/figures":              {make: at("/junk/figures")},

@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -491,6 +493,81 @@ func TestACombo(t *testing.T) {
 	p.reads("[data-list='To read']", "2")
 	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
 	p.reads("[data-list='To read']", "1")
+}
+
+// A combo asks to whom, with which label and until when, all at once; it passes mail on with
+// a follow-up for the answer, and what goes out is taken back with it; it has a condition
+// and a button of its size, starts a message, and is shared in a file.
+func TestCombosThatAskAndSend(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	n := p.left()
+	p.setup("combos")
+	p.does("Make a combo")
+	p.see("#combo-name").MustInput("Over to")
+	p.see("#combo-if").MustInput("perhaps")
+	p.reads("#combo-if-wrong", "does not understand")
+	p.see("#combo-if").MustSelectAllText().MustInput("from people")
+	p.does("hand over")
+	p.presses("form[aria-label=Combo] li label", "ask to whom")
+	p.does("label")
+	p.presses("form[aria-label=Combo] li label", "ask which label")
+	p.does("archive")
+	p.presses("form[aria-label=Combo] [role=radio]", "^large$")
+	p.until("!document.querySelector('#combo-if-wrong')?.textContent")
+	p.does("Save the combo")
+	p.reads("section[aria-labelledby=combos]", "If from people: hand over (asks to whom) + label (asks which label)")
+	p.does("Make a combo")
+	p.see("#combo-name").MustInput("Thank")
+	p.does("start a message")
+	p.does("Save the combo")
+	p.reads("section[aria-labelledby=combos]", "start a message")
+
+	p.visit("/")
+	p.choose("Mirela Dossett")
+	p.presses("[aria-label=Combos] button", "Over to")
+	p.see("[data-testid=combo-tray]")
+	p.until("document.activeElement.id === 'combo-ask-0'")
+	p.write("jonas")
+	p.until("document.querySelector('ul[role=listbox] [aria-selected=true]')?.textContent.includes('Jonas')")
+	p.press(input.Enter)
+	p.presses("[data-testid=combo-tray] button", "to read")
+	p.MustReload() // what was chosen is there again
+	p.until("document.querySelector('[data-testid=combo-tray] [aria-pressed=true]')?.textContent.includes('to read')")
+	p.presses("[data-testid=combo-tray] button", "^Over to")
+	p.reads("[data-testid=notice]", "“Over to” done. Goes to jonas.reyland@skagvikmuseum.example in 15 seconds.")
+	p.until("!document.querySelector('[data-testid=unfinished]')") // which was said as the page came again
+	p.leftIs(n - 1)
+	p.with(input.KeyZ, input.ControlLeft)
+	p.reads("[data-testid=notice]", "Taken back")
+	p.leftIs(n)
+	p.visit("/writing")
+	p.until("!document.querySelector('main').textContent.includes('Goes out')")
+	p.visit("/")
+	p.choose("Vault climate") // it is of a machine
+	p.presses("[aria-label=Combos] button", "Over to")
+	p.see("[data-testid=combo-tray] button[aria-pressed]")
+	p.until("document.activeElement.id === 'combo-ask-0'")
+	p.write("jonas.reyland@skagvikmuseum.example,")
+	p.presses("[data-testid=combo-tray] button", "to read")
+	p.presses("[data-testid=combo-tray] button", "^Over to")
+	p.reads("[data-testid=notice]", "Nothing was done: “Over to” is about what is “from people”, and this is not.")
+	p.leftIs(n)
+	p.choose("Mirela Dossett")
+	p.presses("[aria-label=Combos] button", "Thank")
+	p.until("location.pathname.startsWith('/writing/')")
+	p.until("document.activeElement.id === 'reply' || document.activeElement.id === 'write-to' || !!document.querySelector('#reply')")
+
+	p.setup("combos")
+	file := filepath.Join(t.TempDir(), "combos.json")
+	shared := p.MustEval("async () => (await (await fetch('/api/v1/combos/file')).json()).file").String()
+	require.Contains(t, shared, `"name": "Over to"`)
+	require.NoError(t, os.WriteFile(file, []byte(strings.ReplaceAll(shared, `"Over to"`, `"Away to"`)), 0o600))
+	p.MustElement("[data-testid=combo-file]").MustSetFiles(file)
+	p.reads("[data-testid=combos-read]", "Away to")
+	p.presses("[data-testid=combos-read] button", "^Take these")
+	p.until("!document.querySelector('[data-testid=combos-read]')")
+	p.reads("section[aria-labelledby=combos] ul", "Away to")
 }
 
 func TestSendersAndAFreshStart(t *testing.T) {

@@ -416,7 +416,7 @@ func TestWhatComesTogether(t *testing.T) {
 	p.reads("[data-testid=notice]", "Archived")
 	p.press(input.Escape)
 	p.until("!document.querySelector('[data-testid=filtered]')")
-	linesAre(n - 2) // and stands at the digest again
+	linesAre(n - 2)       // and stands at the digest again
 	p.press(input.Digit2) // the rest
 	p.reads("[data-testid=notice]", fmt.Sprint("Archived ", n-2))
 	p.leftIs(left - n)

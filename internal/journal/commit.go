@@ -16,6 +16,7 @@ type Decided struct {
 	Text  string `json:"text"`            // in a sentence
 	First int64  `json:"first"`           // the first of the conversations, 0 if none
 	Stale int    `json:"stale"`           // conversations passed over, as they are no longer where they were seen
+	Draft int64  `json:"draft,omitempty"` // a message that was begun with it
 	Named int64  `json:"named,omitempty"` // nothing was changed: this entry would be taken back if it is asked for again
 }
 

@@ -22,6 +22,12 @@ func (s *server) settings(in *gin.RouterGroup) {
 	in.PATCH("/settings", post(s, func(c *gin.Context, w identity.Who, key string, v json.RawMessage) (journal.Decided, error) {
 		return s.d.Choices.Change(c.Request.Context(), w, key, v)
 	}))
+	in.GET("/combos/file", get(s, func(c *gin.Context, w identity.Who) (choices.ComboFile, error) {
+		return s.d.Choices.ShareCombos(c.Request.Context(), w)
+	}))
+	in.POST("/combos/file", post(s, func(c *gin.Context, w identity.Who, _ string, v choices.ComboFile) (choices.CombosRead, error) {
+		return s.d.Choices.ReadCombos(c.Request.Context(), w, v.File)
+	}))
 	in.POST("/demo/clock", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		To desk.Dial `json:"to"`
 	}) (Done, error) {

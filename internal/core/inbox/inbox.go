@@ -109,7 +109,9 @@ const (
 	Teach        Kind = "teach"       // and so does what is like it, from now on
 	PassThrough  Kind = "through"     // what a rule does: it comes in whatever the plan says
 	ReplyWith    Kind = "reply-with"  // what a rule does: its sender is answered with a template
-	ForwardTo    Kind = "forward-to"  // what a rule does: it is sent on; in the history: it was
+	ForwardTo    Kind = "forward-to"  // what a rule or a combo does: it is sent on; in the history: it was
+	HandOver     Kind = "hand-over"   // and the answer is waited for
+	StartMessage Kind = "start"       // what a combo does: a message is begun
 	TellOf       Kind = "tell"        // what a rule does: a notification says that it has come
 	Silence      Kind = "silence"     // what comes in it goes past the inbox
 	Unsilence    Kind = "hear"        // and does no more

@@ -182,25 +182,3 @@ func TestDaysCutTheInboxOnce(t *testing.T) {
 		require.Zero(t, spans[14].From)
 	}
 }
-
-func TestCombosThatMakeSense(t *testing.T) {
-	for _, c := range []struct {
-		combo Chain
-		says  string
-	}{
-		{Chain{Name: "Done", Steps: []ComboStep{{Kind: MarkRead}, {Kind: FinishFollow}, {Kind: Archive}}}, ""},
-		{Chain{Name: "This week", Steps: []ComboStep{{Kind: MakeFollowUp, Phrase: "fri"}, {Kind: Label, Labels: []int64{1}}, {Kind: Archive}}}, ""},
-		{Chain{Steps: []ComboStep{{Kind: Archive}}}, "short name"},
-		{Chain{Name: "x"}, "does nothing yet"},
-		{Chain{Name: "x", Steps: []ComboStep{{Kind: Archive}, {Kind: ToBin}}}, "two places"},
-		{Chain{Name: "x", Steps: []ComboStep{{Kind: Label}}}, "no label"},
-		{Chain{Name: "x", Steps: []ComboStep{{Kind: "dance"}}}, "cannot be part"},
-		{Chain{Name: "x", Steps: make([]ComboStep, 9)}, "more than"},
-	} {
-		if err := c.combo.Valid(); c.says == "" {
-			require.NoError(t, err)
-		} else {
-			require.ErrorContains(t, err, c.says)
-		}
-	}
-}

@@ -69,7 +69,8 @@ func (r Rule) Holds(m search.Message) bool {
 }
 
 // Chain is what a rule does about a conversation, as a combo; it has no steps where the
-// rule only lets messages through, tells of them or sends something.
+// rule only lets messages through, tells of them or sends something. Of what it hands
+// over the answer is waited for.
 func (r Rule) Chain() inbox.Chain {
 	steps := slices.DeleteFunc(slices.Clone(r.Then), func(s inbox.ComboStep) bool {
 		return slices.Contains([]inbox.Kind{inbox.PassThrough, inbox.TellOf, inbox.ReplyWith, inbox.ForwardTo}, s.Kind)
@@ -170,7 +171,7 @@ func (r Rule) Valid() error {
 			if s.Ref == 0 {
 				return errors.New("it answers, but with no template")
 			}
-		case inbox.ForwardTo:
+		case inbox.ForwardTo, inbox.HandOver:
 			if !strings.Contains(s.Text, "@") {
 				return errors.New("it forwards, but to nobody")
 			}

@@ -209,9 +209,12 @@ func (w *sieving) actions(r Rule, labels, templates map[int64]string) (out, left
 			need("fileinto", "fileinto "+quoted(w.boxes.Archive)+";")
 		case inbox.ToBin:
 			need("fileinto", "fileinto "+quoted(w.boxes.Bin)+";")
-		case inbox.ForwardTo:
+		case inbox.ForwardTo, inbox.HandOver:
 			out = append(out, "redirect :copy "+quoted(s.Text)+";")
 			w.needs["copy"] = true
+			if s.Kind == inbox.HandOver {
+				left = append(left, "waiting for an answer")
+			}
 		case inbox.ReplyWith:
 			if text := templates[s.Ref]; text != "" {
 				need("vacation", "vacation :days 7 "+quoted(text)+";")

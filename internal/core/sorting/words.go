@@ -587,7 +587,7 @@ func (r *reader) noStream(name string) string {
 }
 
 // verbs begin an action.
-var verbs = []string{"run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
+var verbs = []string{"hand", "run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
 
 func verb(words []word) bool { return !words[0].quoted && slices.Contains(verbs, words[0].low) }
 
@@ -660,7 +660,7 @@ func (r *reader) action() {
 				return
 			}
 		}
-		r.doubt(fmt.Sprintf("There is no combo “%s”. Combos are made in Setup.", name))
+		r.doubt(fmt.Sprintf("There is no combo “%s” that asks, sends and starts nothing. Combos are made in Setup.", name))
 	case r.is("reply"), r.is("answer"):
 		n := 1
 		if r.at(1).low == "with" {
@@ -687,6 +687,30 @@ func (r *reader) action() {
 			r.doubt("Say to whom it is to be forwarded, by their address: “forward to books@accounts.example”.")
 		default:
 			add(inbox.ComboStep{Kind: inbox.ForwardTo, Text: to}, "forward it to "+to)
+		}
+	case r.is("hand", "over"):
+		n := 2
+		if r.at(2).low == "to" {
+			n = 3
+		}
+		to, due := strings.ToLower(r.at(n).text), ""
+		if n < len(r.words) {
+			due = rest(n + 1)
+		}
+		read := r.known.Week.Read(due, r.known.Now)
+		switch {
+		case slices.Contains(r.known.Own, to):
+			r.doubt("That is an address of your own: what is handed over there would come back.")
+		case !forwardTo.MatchString(to):
+			r.doubt("Say to whom it is to be handed over, by their address, and until when: “hand over to books@accounts.example fri”.")
+		case due != "" && read.Doubt != "" && read.Moment.IsZero():
+			r.doubt(fmt.Sprintf("“%s” is no time that Ebbe can read: say until when an answer is to come, “hand over to %s fri”.", due, to))
+		default:
+			means := "forward it to " + to + " and wait for their answer"
+			if due != "" {
+				means += " until " + due
+			}
+			add(inbox.ComboStep{Kind: inbox.HandOver, Text: to, Phrase: due}, means)
 		}
 	case r.is("let", "through"), r.is("let", "it", "through"):
 		add(inbox.ComboStep{Kind: inbox.PassThrough}, "let it through whatever the plan says")
@@ -723,6 +747,6 @@ func (r *reader) action() {
 		}
 		add(inbox.ComboStep{Kind: inbox.MakeFollowUp, Text: quoted, Phrase: phrase}, means)
 	default:
-		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through, notify, run a combo, reply with a template and forward.", strings.TrimSpace(rest(0)+" "+quoted)))
+		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through, notify, run a combo, reply with a template, forward and hand over.", strings.TrimSpace(rest(0)+" "+quoted)))
 	}
 }

@@ -15,3 +15,14 @@ type Settings struct {
 	Habits    inbox.Habits      `json:"habits"`
 	FollowUp  followup.Settings `json:"followUp"`
 }
+
+// ComboFile are combos as a file.
+type ComboFile struct {
+	File string `json:"file"`
+}
+
+// CombosRead are combos of a file, and what of it could not be taken as it is, in sentences.
+type CombosRead struct {
+	Combos []inbox.Chain `json:"combos"`
+	Left   []string      `json:"left"`
+}

@@ -278,7 +278,7 @@ func checkHabits(w when.Week, h inbox.Habits, now when.Instant) error {
 	if h.Span < 0 || h.Span > 600 {
 		return problem.Invalid("span", "Nothing was changed: sending can be taken back for 1 to 600 seconds.")
 	}
-	if len(h.Combos) > 20 || len(h.Keys) > 200 {
+	if len(h.Combos) > inbox.MaxCombos || len(h.Keys) > 200 {
 		return problem.Invalid("combos", "Nothing was changed: there is room for twenty combos.")
 	}
 	usual := when.Field{Round: now + 3_600_000, Someday: w.MonthDay(h.SomedayOn(), now)} // whatever is planned now
@@ -292,9 +292,6 @@ func checkHabits(w when.Week, h inbox.Habits, now when.Instant) error {
 		}
 		ids[c.ID] = true
 		for _, s := range c.Steps {
-			if s.Kind == inbox.Snooze && s.Phrase == "" {
-				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” snoozes, but does not say until when.", c.Name))
-			}
 			if r := w.ReadIn(usual, s.Phrase, now); s.Phrase != "" && r.Doubt != "" && r.Moment.IsZero() {
 				return problem.Invalid("combos", fmt.Sprintf("Nothing was changed: the combo “%s” says “%s”. %s", c.Name, s.Phrase, r.Sentence))
 			}

@@ -66,35 +66,38 @@ func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) err
 
 // FillTemplate gives a template with its blanks filled for a draft.
 func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int64) (out writing.Template, err error) {
-	now, loc := d.Journal.Now(), who.Week.Location()
-	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		row, err := drafting.Drafts(t).Template(who.Person, id)
-		if err != nil {
-			return err
-		}
-		values := map[string]string{writing.BlankToday: day(0), writing.BlankTomorrow: day(1), writing.BlankWeek: day(7)}
 		dr, err := drafting.Drafts(t).DraftByID(who.Person, draft)
 		if err != nil {
 			return err
 		}
-		if len(dr.To) > 0 {
-			values[writing.BlankName] = dr.To[0].Short()
-		}
-		values[writing.BlankSubject] = mail.Title(dr.Subject)
-		slots, err := calendars.SlotsOf(t, who, now, when.Of(now.Time().Add((openingDays+1)*24*time.Hour)))
-		if err != nil {
-			return err
-		}
-		var free []string
-		for i, m := range calendar.Openings(slots, who.Week, now, when.Stretch{From: now, To: when.DayStart(now, who.Week.Location(), openingDays+1)}) {
-			if i < 2 {
-				free = append(free, who.Week.Say(m, now))
-			}
-		}
-		values[writing.BlankFree] = strings.Join(free, " or ")
-		out = row.Filled(values)
-		return nil
+		out, err = d.filled(t, who, id, dr)
+		return err
 	})
 	return out, err
+}
+
+func (d *Desk) filled(t store.Tx, who identity.Who, id int64, draft drafting.Draft) (out writing.Template, err error) {
+	row, err := drafting.Drafts(t).Template(who.Person, id)
+	if err != nil {
+		return out, err
+	}
+	now, loc := d.Journal.Now(), who.Week.Location()
+	day := func(n int) string { return now.In(loc).AddDate(0, 0, n).Format("Monday, 2 January") }
+	values := map[string]string{writing.BlankToday: day(0), writing.BlankTomorrow: day(1), writing.BlankWeek: day(7), writing.BlankSubject: mail.Title(draft.Subject)}
+	if len(draft.To) > 0 {
+		values[writing.BlankName] = draft.To[0].Short()
+	}
+	slots, err := calendars.SlotsOf(t, who, now, when.Of(now.Time().Add((openingDays+1)*24*time.Hour)))
+	if err != nil {
+		return out, err
+	}
+	var free []string
+	for i, m := range calendar.Openings(slots, who.Week, now, when.Stretch{From: now, To: when.DayStart(now, loc, openingDays+1)}) {
+		if i < 2 {
+			free = append(free, who.Week.Say(m, now))
+		}
+	}
+	values[writing.BlankFree] = strings.Join(free, " or ")
+	return row.Filled(values), nil
 }

@@ -22,5 +22,9 @@ type Decision struct {
 	Remove        []int64                `json:"remove,omitempty"`   // labels
 	FollowUp      *followups.NewFollowUp `json:"followUp,omitempty"` // for a follow-up
 	Combo         string                 `json:"combo,omitempty"`    // the ID of a combo
+	Answers       []inbox.ComboStep      `json:"answers,omitempty"`  // to what its steps ask, one for each step
 	Sitting       int64                  `json:"sitting,omitempty"`  // in which it was decided
+
+	steps  []inbox.ComboStep // of the combo, with what was answered
+	passed int               // conversations of which its condition does not hold
 }

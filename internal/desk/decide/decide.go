@@ -39,7 +39,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		a := asked{d, t, who, now, &req}
+		a := asked{d, t, who, now, &req, &[]store.Outgoing{}}
 		var stale int
 		if changes, stale, err = a.changes(); err != nil {
 			return out, err
@@ -48,6 +48,12 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		says := func(n int) string { return taken{req, who.Week, now, n, changes}.sentence() }
 		if out, err = d.Journal.Commit(t, who, e, changes, says); err != nil {
 			return out, err
+		}
+		for _, o := range *a.sent { // it goes with this line, and is taken back with it
+			o.EntryID = out.Entry
+			if err := store.Outbox(t).PutOutgoing(&o); err != nil {
+				return out, err
+			}
 		}
 		if kind.then != nil {
 			if err := kind.then(a, changes, &out); err != nil {
@@ -63,6 +69,9 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	})
 	if fresh {
 		d.Journal.Tell(who.Box, key, changes)
+		if req.Kind == inbox.Combo || req.Text != "" {
+			d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox}, Key: key})
+		}
 	}
 	return out, err
 }
@@ -93,11 +102,25 @@ func init() { // as combos are made of the others
 
 // asked is a decision as it is looked at, in its transaction.
 type asked struct {
-	d   *Desk
-	t   store.Tx
-	who identity.Who
-	now when.Instant
-	req *Decision
+	d    *Desk
+	t    store.Tx
+	who  identity.Who
+	now  when.Instant
+	req  *Decision
+	sent *[]store.Outgoing // what it has put into the outbox, until its line is written
+}
+
+const passedAtOnce = 20 // conversations that one decision sends on
+
+// passOn sends the newest message of a conversation on, after the span in which that can
+// be taken back.
+func (a asked) passOn(conversation int64, to string) error {
+	if len(*a.sent) == passedAtOnce {
+		return problem.Invalid("combo", fmt.Sprintf("Nothing was done: %d conversations are passed on at once at most. Choose fewer.", passedAtOnce))
+	}
+	o, err := a.d.Writing.PassOn(a.t, a.who, conversation, to, a.now)
+	*a.sent = append(*a.sent, o)
+	return err
 }
 
 // inSitting forgets the sitting of a decision if that has ended meanwhile: the
@@ -121,6 +144,7 @@ type act struct {
 	changes func(inbox.Conversation) (inbox.Conversation, error) // nil: nothing about the conversation itself
 	make    *followups.NewFollowUp                               // a follow-up to be made
 	finish  bool                                                 // the open follow-ups are to be finished
+	passOn  string                                               // the address to which its newest message is to be sent on
 }
 
 // changing is the one act of a decision that changes conversations and cannot
@@ -246,6 +270,11 @@ func (a asked) doing(acts []act, ids []int64) (changes []inbox.Change, stale int
 				}
 			}
 			b.want(id, s)
+			if s.passOn != "" {
+				if err := a.passOn(id, s.passOn); err != nil {
+					return nil, 0, err
+				}
+			}
 		}
 		if c := (inbox.Change{Before: &before, After: &after}); !c.Nothing() {
 			changes = append(changes, c)

@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/importance"
+	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
@@ -15,6 +16,9 @@ import (
 type Desk struct {
 	Journal *journal.Journal
 	Writing *composing.Desk
+	// Holding are those of some conversations whose newest message of somebody else is
+	// what the words of a rule say. What cannot be read is a *problem.Error.
+	Holding func(t store.Tx, who identity.Who, words string, conversations []int64) ([]int64, error)
 
 	store      *store.Store
 	importance *importance.Desk

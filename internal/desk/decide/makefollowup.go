@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"cmp"
 	"fmt"
 
 	"github.com/google/uuid"
@@ -46,14 +47,19 @@ type maker struct {
 	t      store.Tx
 	who    identity.Who
 	now    when.Instant
-	ids    []int64 // conversations that get one each
-	make   followups.NewFollowUp
+	make   []wanted
 	finish []int64 // conversations whose open ones are finished
+}
+
+// wanted is a follow-up that a conversation gets.
+type wanted struct {
+	conversation int64
+	followups.NewFollowUp
 }
 
 func (b *maker) want(conversation int64, a act) {
 	if a.make != nil {
-		b.ids, b.make = append(b.ids, conversation), *a.make
+		b.make = append(b.make, wanted{conversation, *a.make})
 	}
 	if a.finish {
 		b.finish = append(b.finish, conversation)
@@ -72,14 +78,18 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 		}
 	}
-	if len(b.ids) == 0 {
+	if len(b.make) == 0 {
 		return changes, nil
 	}
-	originals, err := store.Messages(b.t).Originals(b.ids)
+	var ids []int64
+	for _, n := range b.make {
+		ids = append(ids, n.conversation)
+	}
+	originals, err := store.Messages(b.t).Originals(ids)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := store.Conversations(b.t).ConversationRows(b.who.Box, b.ids)
+	rows, err := store.Conversations(b.t).ConversationRows(b.who.Box, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -87,11 +97,14 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, id := range b.ids {
+	for _, n := range b.make {
+		id := n.conversation
 		f := followup.FollowUp{Status: followup.NeedsAction, Conversation: id, Made: b.now, Message: originals[id]}
-		n := b.make
 		if row := rows[id]; row != nil && !row.Kind.Machine() {
 			f.With = mail.Address{Name: row.FromName, Address: row.FromAddr}
+		}
+		if row := rows[id]; n.Title == "" && n.Waits.Only && row != nil { // it was handed over
+			n.Title = fmt.Sprintf("Answer from %s about “%s”", n.With.Short(), cmp.Or(row.Title, mail.Title(row.Subject)))
 		}
 		if n.Title == "" {
 			letter, _, err := received.Source(b.t, b.who, id)

@@ -38,6 +38,7 @@ func New(s *store.Store, j *journal.Journal, d *decide.Desk) *Desk {
 		inbox.Teach:      {Verb: "put into another stream", Step: true, Named: true, Before: back},
 		inbox.NeverAgain: {Verb: "put away for good", Step: true, Named: true, Before: back},
 	})
+	d.Holding = r.holding
 	return r
 }
 

@@ -58,7 +58,9 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 	k.Streams = p.Delivery
 	k.Combos, k.Templates = map[string]string{}, map[string]int64{}
 	for _, c := range p.Habits.Combos {
-		k.Combos[c.Name] = c.ID
+		if c.ByItself() {
+			k.Combos[c.Name] = c.ID
+		}
 	}
 	templates, err := drafting.Drafts(t).Templates(who.Person)
 	if err != nil {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"log/slog"
 	"slices"
+	"strings"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
@@ -69,7 +70,7 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 					run.Did = inbox.TellOf
 					tell.add(r, m)
 				}
-				done, err := d.does(t, who, r, m.Conversation)
+				done, err := d.does(t, who, r, m)
 				if err == nil {
 					var did inbox.Kind
 					if did, err = d.sends(t, who, r, m, &sent); did != "" {
@@ -115,13 +116,41 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]stor
 	return changes, told, ruling.Rules(t).Note(runs)
 }
 
-// does is what a rule changes about a conversation.
-func (d *Desk) does(t store.Tx, who identity.Who, r sorting.Rule, conversation int64) ([]inbox.Change, error) {
+// does is what a rule changes about the conversation of a message. What a list sent is
+// handed over to nobody, so no answer is waited for.
+func (d *Desk) does(t store.Tx, who identity.Who, r sorting.Rule, m ruling.Message) ([]inbox.Change, error) {
 	c := r.Chain()
+	if m.Kind == mail.List {
+		c.Steps = slices.DeleteFunc(c.Steps, func(s inbox.ComboStep) bool { return s.Kind == inbox.HandOver })
+	}
 	if len(c.Steps) == 0 {
 		return nil, nil
 	}
-	return d.Decisions.Chain(t, who, c, []int64{conversation})
+	return d.Decisions.Chain(t, who, c, []int64{m.Conversation})
+}
+
+// holding are those of some conversations whose newest message of somebody else is what
+// the words of a rule say.
+func (d *Desk) holding(t store.Tx, who identity.Who, words string, conversations []int64) (holds []int64, err error) {
+	k, err := knownTo(t, who, d.Journal.Now())
+	if err != nil {
+		return nil, err
+	}
+	read := sorting.ReadRule(strings.TrimSuffix(strings.TrimSpace(words), ":")+": star", k)
+	if err := read.Rule.Valid(); read.Doubt != "" || err != nil {
+		return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: Ebbe cannot read the condition “%s” now. Change it in Setup.", words))
+	}
+	newest, err := ruling.Rules(t).Newest(who.Box, conversations)
+	if err != nil {
+		return nil, err
+	}
+	messages, err := ruling.Rules(t).Messages(who.Box, who.Person, who.Week, newest, nil)
+	for _, m := range messages {
+		if read.Rule.Holds(m.Message) {
+			holds = append(holds, m.Conversation)
+		}
+	}
+	return holds, err
 }
 
 // heard are messages that rules want the user to hear of.

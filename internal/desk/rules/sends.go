@@ -46,7 +46,7 @@ func (d *Desk) sends(t store.Tx, who identity.Who, r sorting.Rule, m ruling.Mess
 			}
 			sent, err = d.replies(t, who, r, s, m)
 			now.answered[to] = sent
-		case inbox.ForwardTo:
+		case inbox.ForwardTo, inbox.HandOver:
 			if sent, err = d.forwards(t, who, r, s, m, now.forwarded); sent {
 				now.forwarded++
 			}
@@ -54,7 +54,11 @@ func (d *Desk) sends(t store.Tx, who identity.Who, r sorting.Rule, m ruling.Mess
 		if err != nil {
 			return did, err
 		}
-		if sent {
+		switch {
+		case !sent:
+		case s.Kind == inbox.HandOver: // the follow-up is its own line
+			did = inbox.ForwardTo
+		default:
 			did = s.Kind
 		}
 	}

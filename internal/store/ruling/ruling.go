@@ -428,6 +428,17 @@ func (t Rules) Known(box int64, from []string) (map[string]bool, error) {
 	return out, err
 }
 
+// Newest gives the newest message of somebody else in each of some conversations.
+func (t Rules) Newest(box int64, conversations []int64) (ids []int64, err error) {
+	raw, err := json.Marshal(conversations)
+	if err != nil || len(conversations) == 0 {
+		return nil, err
+	}
+	err = t.db().Raw(`SELECT (SELECT m.id FROM messages m WHERE m.conversation_id = j.value AND m.box_id = ? AND m.held = '' AND NOT m.own ORDER BY m.date DESC, m.id DESC LIMIT 1) id
+		FROM json_each(?) j WHERE id IS NOT NULL`, box, string(raw)).Scan(&ids).Error
+	return ids, err
+}
+
 // ListOf gives the list of the newest message in view of a conversation by somebody
 // else, or "".
 func (t Rules) ListOf(box, conversation int64) (list string, err error) {

@@ -52,7 +52,7 @@ export class Kept {
       this.channel.onmessage = ({ data }: MessageEvent<{ name: string; typed?: Typed }>) => {
         this.early.names.add(data.name)
         if (data.typed) this.typed.set(data.name, data.typed)
-        else this.typed.delete(data.name)
+        else this.gone(data.name)
       }
     }
   }
@@ -116,12 +116,25 @@ export class Kept {
     this.write('typed', (store) => store.put(typed))
   }
 
+  private finished = new Set<() => void>()
+
+  private gone(name: string) {
+    this.typed.delete(name)
+    for (const hear of this.finished) hear()
+  }
+
+  /** Calls hear whenever something is finished or given up, here or in another window, until the answer is called. */
+  whenFinished(hear: () => void): () => void {
+    this.finished.add(hear)
+    return () => void this.finished.delete(hear)
+  }
+
   /** It is where it belongs, or was given up. What is given puts it back, should it come back from there. */
   forget(name: string): () => void {
     const was = this.typed.get(name)
     if (!this.db) this.early.names.add(name)
     if (!was) return () => {}
-    this.typed.delete(name)
+    this.gone(name)
     this.channel?.postMessage({ name })
     this.write('typed', (store) => store.delete(name))
     return () => this.type(was)

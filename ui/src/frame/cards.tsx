@@ -1,5 +1,5 @@
 import { BellIcon, CalendarDotsIcon, MoonIcon, PencilLineIcon } from '@phosphor-icons/react'
-import { type ReactNode, Suspense, useState } from 'react'
+import { type ReactNode, Suspense, useEffect, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { post } from '../api/client'
 import type { FollowUpView } from '../api/desk'
@@ -26,6 +26,10 @@ export function Cards() {
   const [open, setOpen] = useState(false)
   const kept = useKept()
   const [unfinished, setUnfinished] = useState(() => unfinishedIn(kept))
+  useEffect(
+    () => kept.whenFinished(() => setUnfinished((all) => all.filter((t) => kept.read(t.name) !== undefined))),
+    [kept],
+  )
   if (!data) return null
   const close = at !== '/close-day' ? (data.close ?? 0) : 0
   const cards = [

@@ -17,3 +17,16 @@ export interface Settings {
   habits: inbox.Habits;
   followUp: followup.Settings;
 }
+/**
+ * ComboFile are combos as a file.
+ */
+export interface ComboFile {
+  file: string;
+}
+/**
+ * CombosRead are combos of a file, and what of it could not be taken as it is, in sentences.
+ */
+export interface CombosRead {
+  combos: inbox.Chain[];
+  left: string[];
+}

@@ -24,5 +24,6 @@ export interface Decision {
   remove?: number /* int64 */[]; // labels
   followUp?: followups.NewFollowUp; // for a follow-up
   combo?: string; // the ID of a combo
+  answers?: inbox.ComboStep[]; // to what its steps ask, one for each step
   sitting?: number /* int64 */; // in which it was decided
 }

@@ -195,11 +195,12 @@ export const VanishWindow: when.Instant = 600_000;
  */
 export interface ComboStep {
   kind: Kind;
-  phrase?: string; // for Snooze its time, for MakeFollowUp when it is due, in words
-  text?: string; // for MakeFollowUp its title; empty: as proposed. For ForwardTo the address, for Combo its ID
-  ref?: number /* int64 */; // for ReplyWith the template
+  phrase?: string; // for Snooze its time, for MakeFollowUp and HandOver when it is due, in words
+  text?: string; // for MakeFollowUp its title; empty: as proposed. For ForwardTo, HandOver and StartMessage the address, for Combo its ID
+  ref?: number /* int64 */; // for ReplyWith and StartMessage the template
   labels?: number /* int64 */[]; // for Label
   stream?: string; // for ToStream
+  ask?: boolean; // what it needs is asked each time
 }
 /**
  * A Chain is a combo: the user's own chain of actions with a name and a key.
@@ -209,8 +210,22 @@ export interface Chain {
   id: string;
   name: string;
   key: string; // as the user's keys are written; may be empty
+  if?: string; // what its conversations must be, in the words of rules; others are passed over
+  size?: number /* int */; // of its button, 0 to MaxButton
   steps: ComboStep[];
 }
+/**
+ * MaxButton is the size of the largest button.
+ */
+export const MaxButton = 3;
+
+//////////
+// source: combofile.go
+
+/**
+ * MaxCombos is how many combos somebody has at most.
+ */
+export const MaxCombos = 20;
 
 //////////
 // source: habits.go
@@ -422,7 +437,15 @@ export const ReplyWith: Kind = "reply-with"; // what a rule does: its sender is 
 /**
  * The kinds of decisions and of other entries of the journal.
  */
-export const ForwardTo: Kind = "forward-to"; // what a rule does: it is sent on; in the history: it was
+export const ForwardTo: Kind = "forward-to"; // what a rule or a combo does: it is sent on; in the history: it was
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const HandOver: Kind = "hand-over"; // and the answer is waited for
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const StartMessage: Kind = "start"; // what a combo does: a message is begun
 /**
  * The kinds of decisions and of other entries of the journal.
  */

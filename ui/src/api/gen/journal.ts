@@ -13,6 +13,7 @@ export interface Decided {
   text: string; // in a sentence
   first: number /* int64 */; // the first of the conversations, 0 if none
   stale: number /* int */; // conversations passed over, as they are no longer where they were seen
+  draft?: number /* int64 */; // a message that was begun with it
   named?: number /* int64 */; // nothing was changed: this entry would be taken back if it is asked for again
 }
 

@@ -68,6 +68,7 @@ const starters = {
     sentences.runCombo,
     sentences.replyWith,
     sentences.forwardTo,
+    sentences.handOverTo,
   ],
 }
 

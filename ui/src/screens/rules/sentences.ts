@@ -121,5 +121,6 @@ export const sentences = {
   runCombo: 'run combo “”',
   replyWith: 'reply with “”',
   forwardTo: 'forward to …',
+  handOverTo: 'hand over to …',
   wasTold: 'told of',
 }

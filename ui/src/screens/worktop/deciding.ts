@@ -2,7 +2,7 @@ import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
-import type { Chain, Place } from '../../api/gen/inbox'
+import type { Chain, ComboStep, Place } from '../../api/gen/inbox'
 import { conversationHere } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { slipOf, whole } from '../../api/slips'
@@ -47,6 +47,7 @@ export type Tray =
   | 'stream'
   | 'block'
   | 'never'
+  | `combo-${string}` // with its ID: what it asks
   | 'arrange'
   | 'sit'
   | 'fresh-start'
@@ -100,7 +101,9 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
       return id === undefined ? undefined : desk.say({ text: sentences.stillLoadingThisConversation })
     setTray('')
     if (away) onAway(slip?.of ? [...picked, ...targets] : targets)
-    finish(desk.decide({ ...d, conversations: targets, seen, sitting }, away))
+    const decided = desk.decide({ ...d, conversations: targets, seen, sitting }, away)
+    finish(decided)
+    return decided
   }
   const typedIn = tray && `tray/${tray}/${targets.join()}` // without a tray there is nothing to type in
   /** What was typed in the tray has gone with a decision; it is there again if that is refused. */
@@ -110,11 +113,12 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   }
   const mark = (kind: string) => decide({ kind })
   const starred = many ? targets.every((id) => slipOf(id)?.starred) : !!slip?.starred
-  const run = (c: Chain) =>
-    decide(
-      { kind: 'combo', combo: c.id },
-      c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze'),
-    )
+  const run = (c: Chain, answers?: ComboStep[]) => {
+    if (!answers && c.steps.some((s) => s.ask)) return open(`combo-${c.id}`)
+    const moves = c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze')
+    const done = decide({ kind: 'combo', combo: c.id, answers }, moves && !c.if) // what its condition passes over stays
+    void done?.then((d) => d?.draft && navigate('/writing/' + d.draft))
+  }
   const some = targets.length > 0 || id !== undefined
   const n = many > 1 ? ` ${digits(many)}` : ''
   useCommands(

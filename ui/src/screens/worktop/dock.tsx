@@ -33,7 +33,17 @@ import { ToastPlace } from '../../kit/toast'
 import { Tray } from '../../kit/tray'
 import { type Props, seldom, useDeciding } from './deciding'
 import { sentences } from './sentences'
-import { EventTray, FlagTray, FollowUpTray, LabelTray, SeldomTray, SnoozeTray, WaitTray, WriteTray } from './trays'
+import {
+  ComboTray,
+  EventTray,
+  FlagTray,
+  FollowUpTray,
+  LabelTray,
+  SeldomTray,
+  SnoozeTray,
+  WaitTray,
+  WriteTray,
+} from './trays'
 
 /** The row of decisions about one conversation or many, and the tray above it. */
 export function Dock(props: Props) {
@@ -57,6 +67,7 @@ export function Dock(props: Props) {
     close,
     shown,
   } = useDeciding(props)
+  const asking = combos.find((c) => shown === `combo-${c.id}`)
   return (
     <DecisionBar>
       <Suspense fallback={<OnItsWay close={close} />}>
@@ -113,6 +124,14 @@ export function Dock(props: Props) {
             <LabelTray
               ids={targets}
               onLabel={(add, remove) => decide({ kind: 'label', add, remove })}
+              onClose={close}
+            />
+          )}
+          {asking && (
+            <ComboTray
+              key={asking.id + targets.join()}
+              combo={asking}
+              onRun={(answers) => run(asking, answers)}
               onClose={close}
             />
           )}
@@ -175,7 +194,15 @@ export function Dock(props: Props) {
           role="group"
         >
           {combos.map((c) => (
-            <Button size="small" ground="line" key={c.id} disabled={!some} onClick={() => run(c)}>
+            <Button
+              size="small"
+              ground="line"
+              key={c.id}
+              className={buttons[c.size ?? 0]}
+              disabled={!some}
+              aria-expanded={c.steps.some((s) => s.ask) ? shown === `combo-${c.id}` : undefined}
+              onClick={() => run(c)}
+            >
               {c.key && <span className="text-[11px] text-ink-500">{keyName(c.key)}</span>}
               {c.name}
             </Button>
@@ -238,6 +265,9 @@ export function Dock(props: Props) {
     </DecisionBar>
   )
 }
+
+/** How large the button of a combo is. */
+const buttons = ['', 'px-3.5! py-1! text-[13.5px]!', 'px-5! py-2! text-[15px]!', 'px-7! py-3.5! text-[17px]!']
 
 /** Stands where a tray will be that is still being fetched: it has the focus, so that what is typed decides nothing. */
 const OnItsWay = ({ close }: { close: () => void }) => (

@@ -1,6 +1,7 @@
 import { ahead } from '../../kit/ahead'
 
 const all = () => import('./alltrays')
+export const ComboTray = ahead(() => all().then((m) => m.ComboTray))
 export const Digest = ahead(() => all().then((m) => m.Digest))
 export const EventLine = ahead(() => all().then((m) => m.EventLine))
 export const EventTray = ahead(() => all().then((m) => m.EventTray))
