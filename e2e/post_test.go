@@ -215,6 +215,15 @@ func TestConnectingAnAccount(t *testing.T) {
 	p.does("Cancel")
 	p.until("document.querySelectorAll('[data-testid=account]').length === 2")
 
+	// Folders of Ebbe's own are kept on the server, and are there with the next look.
+	p.MustElements("[data-testid=account]")[0].MustElementR("button", "Change").MustClick()
+	p.click("#keeps-folders")
+	p.reads("[data-testid=kept-folders]", "from any mail program, is done within a minute")
+	p.does("Save")
+	p.reads("[data-testid=account]", "folders of Ebbe there: Ebbe/Tomorrow")
+	p.MustReload()
+	p.reads("[data-testid=account]", "folders of Ebbe there: Ebbe/Tomorrow")
+
 	p.MustElements("[data-testid=account]")[1].MustElementR("button", "Change").MustClick()
 	p.click("#paused")
 	p.does("Save")

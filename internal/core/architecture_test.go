@@ -56,6 +56,7 @@ var amongDesk = map[string][]string{
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"rules":      {"decide", "labelling"},
 	"junk":       {"decide", "queue"},
+	"kept":       {"decide", "deliveries", "followups", "rules"},
 
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},

@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/desk/importance"
 	"ebbe/internal/desk/inward"
 	"ebbe/internal/desk/junk"
+	"ebbe/internal/desk/kept"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
@@ -93,6 +94,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Importance.Also = []func(store.Tx, int64, []int64) error{d.Junk.Learn, d.Rules.Offer}
 	d.Reading = reading.New(s, j.Now, d.Calendar)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
+	d.Mail.Asked = kept.New(s, j, d.Decisions, d.Rules, d.Delivery).Asked
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy
 	d.Sending = outbox.New(s, j, d.Accounts, d.Writing.FileSent, func() bool { return !d.Accounts.Linked() || d.Accounts.Resting() })
 	d.Intake.Ahead = d.Sending.Ahead

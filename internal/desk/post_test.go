@@ -635,7 +635,7 @@ func TestAccountsAreTriedAndKeptSafely(t *testing.T) {
 	p.pass(t) // with the password it had
 	p.link(func(l *accounts.Links) { l.Key[0]++ })
 	require.ErrorContains(t, p.Mail.PassNow(ctx), "type it anew", "another key does not open it")
-	require.NoError(t, p.Accounts.Drop(ctx, p.who, 1))
+	require.NoError(t, p.Accounts.Drop(ctx, p.who, 1, false))
 	require.NoError(t, p.Mail.PassNow(ctx))
 }
 

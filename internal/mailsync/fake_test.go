@@ -178,6 +178,20 @@ func (l *line) Make(name string) error {
 	return err
 }
 
+func (l *line) Path(name string) string { return name }
+
+func (l *line) MakeAt(name string) error { return l.Make(name) }
+
+func (l *line) Drop(name string) error {
+	done, err := l.begin()
+	if err != nil {
+		return err
+	}
+	defer done()
+	delete(l.s.folders, name)
+	return nil
+}
+
 func (l *line) Select(name string) (imap.Selected, error) {
 	end, err := l.begin()
 	defer end()

@@ -57,13 +57,18 @@ func (p *pass) follow() error {
 		}
 		for _, m := range messages {
 			to := mail.Role("")
+			for r := range at[m] {
+				if r.Kept() {
+					to = r
+				}
+			}
 			for _, r := range []mail.Role{mail.RoleInbox, mail.RoleArchive, mail.RoleOther, mail.RoleSent, mail.RoleJunk, mail.RoleBin} {
-				if at[m][r] {
+				if at[m][r] && to == "" {
 					to = r
 					break
 				}
 			}
-			news[m] = []inbox.Elsewhere{{To: to, Last: roles[out[m]] == mail.RoleInbox}}
+			news[m] = []inbox.Elsewhere{{To: to, From: roles[out[m]], Last: roles[out[m]] == mail.RoleInbox}}
 			if to == "" && out[m] != 0 {
 				nowhere = append(nowhere, mailboxes.Vanishing{FolderID: out[m], MessageID: m, AccountID: p.a.ID, At: p.s.journal.Now()})
 			}

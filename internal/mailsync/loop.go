@@ -46,6 +46,7 @@ func (s *Sync) accounts(ctx context.Context) (accounts []mailboxes.Account, err 
 // and after something has failed.
 const (
 	lookEvery  = 5 * time.Minute
+	keptEvery  = 45 * time.Second // where Ebbe keeps folders of its own
 	retryFirst = 2 * time.Second
 	retryLast  = 10 * time.Minute
 	partLast   = time.Minute // of what could not be done in a pass that went well otherwise
@@ -231,10 +232,14 @@ func (s *Sync) untilErrand(ctx context.Context, a mailboxes.Account) time.Durati
 	if s.hasErrands(ctx, a) {
 		return time.Second
 	}
-	if wait, waits := s.UntilDraft(ctx, a); waits {
-		return min(wait, lookEvery)
+	every := lookEvery
+	if a.Carries.Folders.On { // what is moved there from elsewhere than the inbox is done within a minute
+		every = keptEvery
 	}
-	return lookEvery
+	if wait, waits := s.UntilDraft(ctx, a); waits {
+		return min(wait, every)
+	}
+	return every
 }
 
 func (s *Sync) noteSync(ctx context.Context, a mailboxes.Account, trouble string) {

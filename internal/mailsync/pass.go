@@ -41,6 +41,7 @@ type pass struct {
 	trouble []string                  // what went wrong with a part of it, in sentences
 	peeked  time.Time                 // when it was last looked for something new in the inbox
 	beyond  uint32                    // the last UID of the inbox that is being brought in, or was taken in apart
+	kept    map[string]mail.Role      // the folders Ebbe keeps there, by name
 	heeded  []inbox.Change            // what followed from flags found with messages that were known
 }
 
@@ -79,7 +80,13 @@ func (s *Sync) pass(ctx context.Context, a mailboxes.Account, m Mailbox, full, n
 }
 
 func (p *pass) run() error {
+	if err := p.keeps(); err != nil {
+		return err
+	}
 	if err := p.list(); err != nil {
+		return err
+	}
+	if err := p.part("The folders that Ebbe keeps there could not be made", p.makeKept()); err != nil {
 		return err
 	}
 	for _, f := range p.folders {
@@ -99,11 +106,13 @@ func (p *pass) run() error {
 		what string
 		do   func() error
 	}{
+		{"Not all that was moved into the folders of Ebbe could be done", p.heedKept},
 		{"What vanished could not be laid back", p.putBack},
 		{"What you sent could not be laid into the sent mail there", p.lay},
 		{"Your drafts could not be put there", p.drafts},
 		{"Not all that you decided could be carried there", p.carry},
 		{"Bin and junk could not be emptied", p.empty},
+		{"The folders that Ebbe has kept there could not be removed", p.dropKept},
 	} {
 		if err := p.part(step.what, step.do()); err != nil {
 			return err
@@ -192,8 +201,9 @@ func (p *pass) list() error {
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return err
 			}
-			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != o.Role || f.Gone {
-				f.Role, f.Gone = o.Role, false
+			role := p.roleOf(o.Name, o.Role, f.Role)
+			if f.AccountID, f.Name = p.a.ID, o.Name; f.ID == 0 || f.Role != role || f.Gone {
+				f.Role, f.Gone = role, false
 				if err := mailboxes.Folders(t).PutFolder(&f); err != nil {
 					return err
 				}
@@ -354,6 +364,9 @@ func (p *pass) role(r mail.Role) (*mailboxes.Folder, error) {
 			if f.Role == r {
 				return f, nil
 			}
+		}
+		if r.Kept() { // it could not be made
+			return nil, &problem.Error{Type: "no-folder", Text: "it does not keep the folders of Ebbe."}
 		}
 		if err := p.m.Make(standardNames[r]); err != nil {
 			return nil, err

@@ -24,8 +24,11 @@ import (
 // Mailbox is a line to the mailbox of an account, used by one goroutine at a time.
 type Mailbox interface {
 	Folders() ([]imap.Folder, error)
-	LeftOut() int // folders that were left out of these, as their names are none
-	Make(name string) error
+	LeftOut() int             // folders that were left out of these, as their names are none
+	Make(name string) error   // among the account's own folders
+	Path(name string) string  // what the server calls one of these, with “/” between what stands in what
+	MakeAt(name string) error // one of that name there
+	Drop(name string) error
 	At() string // the folder that is open
 	Select(name string) (imap.Selected, error)
 	UIDs() ([]uint32, error)
@@ -51,6 +54,9 @@ type Sync struct {
 	// of each account that has been followed.
 	Resting  func() bool
 	LookedAt func(ctx context.Context, account int64) error
+	// Asked decides about a conversation of which a message was moved into a folder that
+	// Ebbe keeps on the server; asked again with the same key it does so once.
+	Asked func(ctx context.Context, a mailboxes.Account, folder mail.Role, conversation int64, key string) error
 	// Draft is a draft as it lies on the server, with that Message-ID.
 	Draft func(t store.Tx, a mailboxes.Account, d drafting.Draft, id string) ([]byte, error)
 

@@ -22,8 +22,10 @@ func (s *server) accounts(in *gin.RouterGroup) {
 	in.PUT("/accounts", post(s, func(c *gin.Context, w identity.Who, key string, v accounts.AccountDraft) (accounts.AccountView, error) {
 		return s.d.Accounts.Put(c.Request.Context(), w, key, v)
 	}))
-	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
-		return Done{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"))
+	in.POST("/accounts/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Anyway bool `json:"anyway"` // whatever lies in folders of Ebbe there
+	}) (Done, error) {
+		return Done{}, s.d.Accounts.Drop(c.Request.Context(), w, id(c, "id"), v.Anyway)
 	}))
 	in.POST("/accounts/:id/vanished", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Follow bool `json:"follow"`

@@ -1,7 +1,12 @@
 package inbox
 
 import (
+	"cmp"
+	"errors"
+	"fmt"
+	"maps"
 	"slices"
+	"strings"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -27,6 +32,66 @@ type Carries struct {
 	Junk    bool `json:"junk"`
 	Read    bool `json:"read"`
 	Star    bool `json:"star"`
+
+	Folders KeptFolders `json:"folders"`
+}
+
+// KeptFolders are the folders that Ebbe keeps on a server of its own.
+type KeptFolders struct {
+	On    bool                 `json:"on"`
+	Root  string               `json:"root"`                                                // what they stand in; empty: Ebbe
+	Names map[mail.Role]string `json:"names,omitempty" tstype:"{ [role: string]: string }"` // that are others than the usual ones
+}
+
+// usualKept are what they are called.
+var usualKept = map[mail.Role]string{mail.RoleTomorrow: "Tomorrow", mail.RoleEvening: "This evening", mail.RoleNextWeek: "Next week", mail.RoleFollowUp: "Follow up",
+	mail.RoleWaiting: "Waiting", mail.RoleNever: "Never again", mail.RoleSnoozed: "Snoozed"}
+
+// All are these folders by what they are for, as “Ebbe/Tomorrow”; streams are those of the
+// user by their IDs. A part of a name has no “/” in it.
+func (f KeptFolders) All(streams map[string]string) map[mail.Role]string {
+	root := cmp.Or(oneName(f.Root), "Ebbe")
+	out, taken := map[mail.Role]string{mail.RoleRoot: root}, map[string]bool{}
+	add := func(r mail.Role, name string) {
+		if name = oneName(name); name != "" && !taken[strings.ToLower(name)] {
+			out[r], taken[strings.ToLower(name)] = root+"/"+name, true
+		}
+	}
+	for _, r := range mail.KeptRoles {
+		add(r, cmp.Or(oneName(f.Names[r]), usualKept[r]))
+	}
+	for _, id := range slices.Sorted(maps.Keys(streams)) {
+		add(mail.RoleStream+mail.Role(id), streams[id])
+	}
+	return out
+}
+
+// oneName is a name without what has a meaning in the names of folders.
+func oneName(name string) string {
+	return strings.Join(strings.Fields(strings.Map(func(r rune) rune {
+		if strings.ContainsRune("/\\.*%\"", r) || r < ' ' {
+			return ' '
+		}
+		return r
+	}, name)), " ")
+}
+
+// Valid says in part of a sentence what is wrong with the names, or nil.
+func (f KeptFolders) Valid() error {
+	names := map[string]bool{}
+	for _, r := range mail.KeptRoles {
+		name := cmp.Or(oneName(f.Names[r]), usualKept[r])
+		if names[strings.ToLower(name)] {
+			return fmt.Errorf("two of the folders are called “%s”", name)
+		}
+		if names[strings.ToLower(name)] = true; len(name) > 60 {
+			return errors.New("the name of a folder is too long")
+		}
+	}
+	if len(f.Root) > 60 {
+		return errors.New("the name of a folder is too long")
+	}
+	return nil
 }
 
 // AllCarried is the choice an account begins with.
@@ -53,15 +118,22 @@ type Errand struct {
 // fetched from there. Read is all of it; unread is the newest message. A star is on the
 // newest message, unless one has it already. The reader's own messages stay
 // where they are.
+//
+// Where Ebbe keeps folders of its own, what is snoozed lies in the one for it instead of
+// the inbox. What lies in any other of them has been decided, and leaves it; so does all
+// where they are wanted no more.
 func Errands(c Conversation, left []Place, copies []Copy, carries func(account int64) Carries) (out []Errand) {
 	var got []Copy
 	for _, k := range copies {
+		if k.Own && k.Role.Kept() {
+			out = append(out, Errand{Copy: k, To: mail.RoleSent})
+		}
 		if !k.Own && k.Role != mail.RoleSent && k.Role != mail.RoleDrafts {
 			got = append(got, k)
 		}
 	}
 	if len(got) == 0 {
-		return nil
+		return out
 	}
 	newest := got[len(got)-1].Message
 	was := func(p Place) bool { return slices.Contains(left, p) }
@@ -70,14 +142,25 @@ func Errands(c Conversation, left []Place, copies []Copy, carries func(account i
 		return (k.Role == mail.RoleBin || k.Role == mail.RoleJunk) && !fetched[k.Role] && k.Message != newest
 	}
 	inbox, starred := false, false
+	undecided := func(k Copy) mail.Role { // where what is undecided, snoozed or held lies
+		if c.Place == Snoozed && carries(k.Account).Folders.On {
+			return mail.RoleSnoozed
+		}
+		return mail.RoleInbox
+	}
 	for _, k := range got {
-		inbox = inbox || k.Role == mail.RoleInbox
+		inbox = inbox || k.Role == undecided(k)
 		starred = starred || k.Star
 	}
 	for _, k := range got {
 		may := carries(k.Account)
 		e := Errand{Copy: k}
+		lies := undecided(k)
 		switch {
+		case k.Role.Kept() && (k.Role != mail.RoleSnoozed || c.Place != Snoozed || lies != k.Role):
+			e.To = cmp.Or(map[Place]mail.Role{Archived: mail.RoleArchive, Bin: mail.RoleBin, Junk: mail.RoleJunk}[c.Place], lies)
+		case lies == mail.RoleSnoozed && k.Role == mail.RoleInbox:
+			e.To = lies
 		case len(left) == 0:
 		case c.Place == Archived:
 			if may.Archive && k.Role != mail.RoleArchive && k.Role != mail.RoleOther && !thrown(k) {
@@ -94,8 +177,8 @@ func Errands(c Conversation, left []Place, copies []Copy, carries func(account i
 		default:
 			back := k.Role == mail.RoleBin && may.Bin || k.Role == mail.RoleJunk && may.Junk
 			done := was(Archived) || was(Bin) || was(Junk)
-			if back && !thrown(k) || may.Archive && !inbox && done && k.Message == newest && k.Role != mail.RoleInbox {
-				e.To = mail.RoleInbox
+			if back && !thrown(k) || may.Archive && !inbox && done && k.Message == newest && k.Role != lies {
+				e.To = lies
 			}
 		}
 		if seen := !c.Unread || k.Message != newest; may.Read && k.Seen != seen && (k.Message == newest || !c.Unread) {
@@ -117,6 +200,7 @@ type Elsewhere struct {
 	Newest bool      // it is the newest message of its conversation that came from somebody else, of those that lie there
 	Last   bool      // it has left the inbox, and nothing of its conversation lies in there now
 	To     mail.Role // the folder it was put into; empty if it is in none any more
+	From   mail.Role // the folder it went out of, if it is known
 	Left   mail.Role // then: the folder of the newest that is left there of its conversation, from somebody else
 	Seen   *bool     // instead: it was marked read, or unread
 	Star   *bool     // instead: it was flagged, or not any more
@@ -149,6 +233,10 @@ func Follow(c Conversation, e Elsewhere, now when.Instant) (Kind, Conversation) 
 		return "", c
 	case c.Place == Held:
 		return "", c
+	case e.To.Kept(): // what is to be done is asked by the folder
+		return "", c
+	case c.Place == Snoozed && e.From == mail.RoleSnoozed && e.To == mail.RoleInbox:
+		return ToInbox, c.In(Inbox, now)
 	case !e.Newest && e.To != mail.RoleInbox:
 		if e.Last && undecided {
 			return Archive, c.In(Archived, now)

@@ -41,4 +41,29 @@ const (
 	RoleJunk    Role = "junk"
 	RoleBin     Role = "bin"
 	RoleOther   Role = "other"
+
+	// The roles of the folders that Ebbe keeps on a server of its own, where the user wants
+	// them: what is moved into one from any mail program is done; RoleSnoozed is where Ebbe
+	// puts what is snoozed, and RoleWas one that is emptied and removed, as it is wanted no
+	// more. Those of streams are RoleStream with the ID of a delivery.Stream behind it.
+	RoleRoot     Role = "kept/root" // what they stand in
+	RoleSnoozed  Role = "kept/snoozed"
+	RoleTomorrow Role = "kept/tomorrow"
+	RoleEvening  Role = "kept/this-evening"
+	RoleNextWeek Role = "kept/next-week"
+	RoleFollowUp Role = "kept/follow-up"
+	RoleWaiting  Role = "kept/waiting"
+	RoleNever    Role = "kept/never-again"
+	RoleStream   Role = "kept/stream/"
+	RoleWas      Role = "kept/was"
 )
+
+// KeptRoles lists those that have a name of their own.
+var KeptRoles = []Role{RoleTomorrow, RoleEvening, RoleNextWeek, RoleFollowUp, RoleWaiting, RoleNever, RoleSnoozed}
+
+// Kept says that a folder is one that Ebbe keeps.
+func (r Role) Kept() bool { return strings.HasPrefix(string(r), "kept/") }
+
+// Asks says that what is moved into such a folder is to be decided about. In the one of
+// the snoozed lies what Ebbe has put there, too.
+func (r Role) Asks() bool { return r.Kept() && r != RoleRoot && r != RoleWas }

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
+	"ebbe/internal/mailsync"
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/smtp"
@@ -121,6 +122,8 @@ func (v AccountDraft) check(known bool) (AccountDraft, error) {
 	switch {
 	case v.EmptyDays != 0 && (v.EmptyDays < 7 || v.EmptyDays > 3650):
 		return v, problem.Invalid("emptyDays", "Nothing was saved: bin and junk are emptied after 7 days at the earliest, or never.")
+	case v.Carries.Folders.Valid() != nil:
+		return v, problem.Invalid("folders", "Nothing was saved: "+v.Carries.Folders.Valid().Error()+".")
 	case v.Secret == "" && !known:
 		return v, problem.Invalid("secret", "Nothing was saved: the password is missing.")
 	case len(v.Name) > 100 || len(v.FullName) > 200 || len(v.Signature) > 2000 || len(v.Secret) > 8000:
@@ -271,9 +274,18 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountD
 	return out, err
 }
 
+const movingBack = 30 * time.Second // how long is waited for a server that is to move mail back
+
 // Drop ends keeping an account in step. Its mail stays in Ebbe and on
-// the server, and decisions are no longer carried there.
-func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
+// the server, and decisions are no longer carried there. What lies in folders that Ebbe
+// keeps there is moved back first; where that cannot be done now, the account stays until
+// it can, unless anyway is said.
+func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64, anyway bool) error {
+	if !anyway {
+		if err := d.moveBack(ctx, who, id); err != nil {
+			return err
+		}
+	}
 	err := d.store.Write(ctx, func(t store.Tx) error {
 		if _, err := mailboxes.Accounts(t).Account(who.Box, id); err != nil {
 			return err
@@ -287,4 +299,41 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicAccounts}})
 	}
 	return err
+}
+
+// moveBack has what lies in the folders that Ebbe keeps on the server of an account moved
+// back, and these removed.
+func (d *Desk) moveBack(ctx context.Context, who identity.Who, id int64) error {
+	var a mailboxes.Account
+	keeps := false
+	look := func(t store.Tx) (err error) {
+		keeps, err = mailsync.Keeps(t, id)
+		return err
+	}
+	err := d.store.Write(ctx, func(t store.Tx) (err error) {
+		if a, err = mailboxes.Accounts(t).Account(who.Box, id); err != nil {
+			return err
+		}
+		if err := look(t); err != nil || !keeps {
+			return err
+		}
+		a.Carries.Folders.On = false // which lasts: it is gone on with after a crash
+		return mailboxes.Accounts(t).PutAccount(&a)
+	})
+	if err != nil || !keeps {
+		return err
+	}
+	if d.links != nil && !a.Paused {
+		ctx, cancel := context.WithTimeout(ctx, movingBack)
+		defer cancel()
+		for range 2 { // what is decided there first, and what is left then
+			if err := d.Mail.Pass(ctx, a, nil, false); err != nil {
+				break
+			}
+		}
+	}
+	if err := d.store.Read(ctx, look); err != nil || !keeps {
+		return err
+	}
+	return &problem.Error{Type: "moving-back", Text: "The account is still there: mail lies in the folders that Ebbe keeps on its server, and could not be moved back now. That is gone on with by itself; remove the account later, or all the same."}
 }

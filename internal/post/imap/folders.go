@@ -1,6 +1,7 @@
 package imap
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -34,6 +35,7 @@ var views = []imap.MailboxAttr{imap.MailboxAttrAll, imap.MailboxAttrFlagged}
 type spaces struct {
 	known   bool
 	own     string
+	delim   string   // between what stands in what; empty: nothing stands in anything
 	foreign []string // of other users, and shared
 }
 
@@ -54,6 +56,9 @@ func (m *Mailbox) namespaces() (err error) {
 	m.spaces.known = true
 	if len(data.Personal) > 0 {
 		m.spaces.own = data.Personal[0].Prefix
+		if d := data.Personal[0].Delim; d != 0 {
+			m.spaces.delim = string(d)
+		}
 	}
 	for _, d := range slices.Concat(data.Other, data.Shared) {
 		if d.Prefix != "" {
@@ -76,6 +81,11 @@ func (m *Mailbox) Folders() (out []Folder, err error) {
 	m.left = m.guard.unread
 	if err != nil {
 		return nil, &post.StepError{Step: post.StepFolders, Text: "The server did not list its folders (" + post.Reason(err) + ").", Err: err}
+	}
+	for _, f := range found {
+		if f.Delim != 0 && m.spaces.delim == "" {
+			m.spaces.delim = string(f.Delim)
+		}
 	}
 	taken := map[mail.Role]bool{}
 	give := func(name string, r mail.Role) {
@@ -182,7 +192,48 @@ func (m *Mailbox) Make(name string) (err error) {
 	if err := m.namespaces(); err != nil {
 		return err
 	}
-	name = m.spaces.own + name
+	return m.MakeAt(m.spaces.own + name)
+}
+
+// Path is what the server calls a folder among the account's own, whose parts stand
+// behind each other with “/” between: with its prefix and its hierarchy delimiter (RFC
+// 9051, section 5.1.1; RFC 2342). Where nothing stands in anything, “-” is between.
+func (m *Mailbox) Path(name string) string {
+	if err := m.namespaces(); err != nil || m.spaces.delim == "" {
+		_, _ = m.Folders() // which say it, too
+	}
+	parts := strings.Split(name, "/")
+	delim := m.spaces.delim
+	for i := range parts {
+		if delim != "" {
+			parts[i] = strings.ReplaceAll(parts[i], delim, " ")
+		}
+	}
+	return m.spaces.own + strings.Join(parts, cmp.Or(delim, "-"))
+}
+
+// MakeAt makes a folder of that name on the server, and has other programs show it
+// (SUBSCRIBE), where it can be.
+func (m *Mailbox) MakeAt(name string) (err error) {
 	defer m.op(maxReply, 0)(&err)
-	return m.client.Create(name, nil).Wait()
+	if err := m.client.Create(name, nil).Wait(); err != nil {
+		return err
+	}
+	if err := m.client.Subscribe(name).Wait(); err != nil {
+		if _, no := Said(err); !no {
+			return err
+		}
+	}
+	return nil
+}
+
+// Drop deletes a folder of that name on the server, with all that is in it.
+func (m *Mailbox) Drop(name string) (err error) {
+	defer m.op(maxReply, 0)(&err)
+	if err := m.client.Unsubscribe(name).Wait(); err != nil {
+		if _, no := Said(err); !no {
+			return err
+		}
+	}
+	return m.client.Delete(name).Wait()
 }

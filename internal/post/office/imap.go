@@ -3,6 +3,7 @@ package office
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"errors"
 	"io"
 	"slices"
@@ -129,7 +130,17 @@ func (s *session) Create(name string, _ *imap.CreateOptions) error {
 
 var errNotHere = no(imap.ResponseCodeCannot, "The stand-in post office does not do that")
 
-func (s *session) Delete(string) error                             { return errNotHere }
+func (s *session) Delete(name string) error {
+	s.o.mu.Lock()
+	defer s.o.mu.Unlock()
+	f, err := s.find(name)
+	if err != nil || f.name == Inbox {
+		return cmp.Or(err, error(errNotHere))
+	}
+	s.o.note(record{Op: "unfolder", User: s.user.name, Folder: f.name})
+	return nil
+}
+
 func (s *session) Rename(_, _ string, _ *imap.RenameOptions) error { return errNotHere }
 func (s *session) Subscribe(string) error                          { return nil }
 func (s *session) Unsubscribe(string) error                        { return nil }

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -155,6 +156,8 @@ func (o *Office) apply(r record) {
 		}
 	case "folder":
 		u.add(r.Folder)
+	case "unfolder":
+		delete(u.folders, r.Folder)
 	case "put":
 		f := u.folders[r.Folder]
 		l := &letter{uid: f.next, raw: r.Raw, at: r.At, flags: flagSet(r.Flags)}
@@ -320,6 +323,13 @@ func (o *Office) Move(address, from string, uid imap.UID, into string) {
 		o.note(record{Op: "put", User: address, Folder: into, At: l.at, Raw: l.raw, Flags: l.flagList()})
 	}
 	o.note(record{Op: "gone", User: address, Folder: from, UID: uid})
+}
+
+// Folders gives the names of the folders of an account, in order.
+func (o *Office) Folders(address string) []string {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return slices.Sorted(maps.Keys(o.users[address].folders))
 }
 
 // SetFlags sets the flags of a message, as another program might.

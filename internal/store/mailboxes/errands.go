@@ -78,6 +78,12 @@ func (t Errands) CarryMarks(box int64, conversations []int64) error {
 	return nil
 }
 
+// CarrySnoozed notes that the servers are to put what is snoozed in a box where that lies.
+func (t Errands) CarrySnoozed(box int64) error {
+	return t.db().Exec(`INSERT INTO errands(conversation_id, box_id, rev, attempts, at, problem, left_places)
+		SELECT id, box_id, 1, 0, 0, '', '' FROM conversations WHERE box_id = ? AND place = 'snoozed' ON CONFLICT DO NOTHING`, box).Error
+}
+
 // NewestOf gives the newest message of each conversation that came from
 // somebody else.
 func (t Errands) NewestOf(box int64, conversations []int64) (map[int64]int64, error) {

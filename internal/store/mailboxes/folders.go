@@ -169,6 +169,24 @@ func (t Folders) ConversationCopies(box int64, conversations []int64) (map[int64
 	return out, nil
 }
 
+// Lying is a message that lies in a folder which Ebbe keeps on a server.
+type Lying struct {
+	Folder, Validity, UID, Conversation int64
+	Role                                mail.Role
+	Place                               inbox.Place  // of its conversation
+	Put                                 when.Instant // when Ebbe put it there; 0: somebody else did
+	Open                                bool         // something was decided about it of which the server has not heard
+}
+
+// LyingInKept gives what lies in the folders that Ebbe keeps on the server of an account,
+// the newest UIDs first.
+func (t Folders) LyingInKept(box, account int64) (out []Lying, err error) {
+	err = t.db().Raw(`SELECT f.id folder, f.validity, k.uid, m.conversation_id conversation, f.role, c.place, k.put, EXISTS (SELECT 1 FROM errands e WHERE e.conversation_id = m.conversation_id) open
+		FROM folders f JOIN copies k ON k.folder_id = f.id JOIN messages m ON m.id = k.message_id JOIN conversations c ON c.id = m.conversation_id
+		WHERE f.account_id = ? AND NOT f.gone AND f.role LIKE 'kept/%' AND k.uid > 0 AND +m.box_id = ? ORDER BY f.id, k.uid DESC`, account, box).Scan(&out).Error
+	return out, err
+}
+
 // Await notes that a message was put into a folder under an unknown UID.
 func (t Folders) Await(folder, message int64) error {
 	return t.db().Clauses(clause.OnConflict{DoNothing: true}).Create(&Awaited{folder, message}).Error

@@ -158,6 +158,15 @@ export interface Carries {
   junk: boolean;
   read: boolean;
   star: boolean;
+  folders: KeptFolders;
+}
+/**
+ * KeptFolders are the folders that Ebbe keeps on a server of its own.
+ */
+export interface KeptFolders {
+  on: boolean;
+  root: string; // what they stand in; empty: Ebbe
+  names?: { [role: string]: string }; // that are others than the usual ones
 }
 /**
  * Errand is what has to be done about one copy, so that the server agrees with
@@ -177,6 +186,7 @@ export interface Elsewhere {
   Newest: boolean; // it is the newest message of its conversation that came from somebody else, of those that lie there
   Last: boolean; // it has left the inbox, and nothing of its conversation lies in there now
   To: mail.Role; // the folder it was put into; empty if it is in none any more
+  From: mail.Role; // the folder it went out of, if it is known
   Left: mail.Role; // then: the folder of the newest that is left there of its conversation, from somebody else
   Seen?: boolean; // instead: it was marked read, or unread
   Star?: boolean; // instead: it was flagged, or not any more

@@ -40,10 +40,26 @@ export const RoleJunk = "junk";
 export const RoleBin = "bin";
 export const RoleOther = "other";
 /**
+ * The roles of the folders that Ebbe keeps on a server of its own, where the user wants
+ * them: what is moved into one from any mail program is done; RoleSnoozed is where Ebbe
+ * puts what is snoozed, and RoleWas one that is emptied and removed, as it is wanted no
+ * more. Those of streams are RoleStream with the ID of a delivery.Stream behind it.
+ */
+export const RoleRoot = "kept/root"; // what they stand in
+export const RoleSnoozed = "kept/snoozed";
+export const RoleTomorrow = "kept/tomorrow";
+export const RoleEvening = "kept/this-evening";
+export const RoleNextWeek = "kept/next-week";
+export const RoleFollowUp = "kept/follow-up";
+export const RoleWaiting = "kept/waiting";
+export const RoleNever = "kept/never-again";
+export const RoleStream = "kept/stream/";
+export const RoleWas = "kept/was";
+/**
  * The roles. The ones besides the inbox are said by special use (RFC 6154), or
  * else by the name.
  */
-export type Role = typeof RoleInbox | typeof RoleArchive | typeof RoleSent | typeof RoleDrafts | typeof RoleJunk | typeof RoleBin | typeof RoleOther;
+export type Role = typeof RoleInbox | typeof RoleArchive | typeof RoleSent | typeof RoleDrafts | typeof RoleJunk | typeof RoleBin | typeof RoleOther | typeof RoleRoot | typeof RoleSnoozed | typeof RoleTomorrow | typeof RoleEvening | typeof RoleNextWeek | typeof RoleFollowUp | typeof RoleWaiting | typeof RoleNever | typeof RoleStream | typeof RoleWas;
 
 //////////
 // source: leave.go

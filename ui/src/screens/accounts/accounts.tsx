@@ -12,7 +12,7 @@ import { Chip, Empty, Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
 import { Notice } from '../../kit/notice'
 import { Restored, Vanished } from './asked'
-import { carried } from './carried'
+import { carried, foldersOf } from './carried'
 import { Form } from './form'
 import { sentences } from './sentences'
 
@@ -126,6 +126,7 @@ function Card({ a, onChange }: { a: AccountView; onChange: () => void }) {
             : back.length
               ? back.join(', ')
               : sentences.nothingDecisionsStayIn}
+          {a.carries.folders.on && sentences.keepsFolders(foldersOf(a.carries.folders))}
         </dd>
         {!a.trouble && a.synced > 0 && (
           <>

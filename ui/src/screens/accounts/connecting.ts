@@ -7,7 +7,14 @@ import { useDesk } from '../../frame/desk'
 import { useTyped } from '../../frame/kept'
 import { sentences } from './sentences'
 
-export const all = { archive: true, bin: true, junk: true, read: true, star: true }
+export const all = {
+  archive: true,
+  bin: true,
+  junk: true,
+  read: true,
+  star: true,
+  folders: { on: false, root: '' },
+}
 export const nowhere: Server = { host: '', port: 0, security: 'tls' }
 
 /** An account being connected or changed: its servers found, tried, and saved. */
@@ -35,7 +42,7 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
     account ? sentences.changesOf(account.name) : sentences.anAccount,
   )
   const [secret, setSecret] = useState('') // is kept nowhere
-  const v = { ...typed, secret }
+  const v = { ...typed, secret, carries: { ...all, ...typed.carries } }
   const setV = ({ secret, ...rest }: AccountDraft) => {
     setSecret(secret)
     setTyped({ ...rest, secret: '' })
@@ -44,6 +51,7 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
   const [test, setTest] = useState<AccountTest | null>(null)
   const [keyOf] = useState(keyed)
   const [busy, setBusy] = useState('')
+  const [stays, setStays] = useState(false) // it could not be removed without leaving mail in folders of Ebbe's own
   const [wrong, setWrong] = useState<{ field: string; text: string } | null>(null)
   const known = !!account || !!found || v.mailbox.host !== ''
   const change = (c: Partial<AccountDraft>) => {
@@ -79,9 +87,12 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
       say({ text: account ? sentences.saved : sentences.connectedItsMailComes })
       onDone()
     })
-  const drop = () =>
+  const drop = (anyway = false) =>
     run(sentences.takingItAway, async () => {
-      await post(`/accounts/${account!.id}/drop`)
+      await post(`/accounts/${account!.id}/drop`, { anyway }).catch((e: unknown) => {
+        if (e instanceof EbbeError && e.type === 'moving-back') setStays(true)
+        throw e
+      })
       void client.invalidateQueries({ queryKey: ['accounts'] })
       say({ text: sentences.isTakenAwayIts(account!.name) })
       onDone()
@@ -90,5 +101,5 @@ export function useConnecting({ account, name, onDone }: { account?: AccountView
     e.preventDefault()
     void (!known ? find() : test?.fine || account ? store() : tryIt().then())
   }
-  return { v, found, setFound, test, busy, wrong, known, change, at, find, tryIt, store, drop, submit }
+  return { v, found, setFound, test, busy, wrong, known, change, at, find, tryIt, store, drop, stays, submit }
 }

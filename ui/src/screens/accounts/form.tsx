@@ -1,5 +1,6 @@
 import { CheckCircleIcon, WarningCircleIcon } from '@phosphor-icons/react'
 import type { AccountView } from '../../api/desk'
+import type { KeptFolders } from '../../api/gen/inbox'
 import type { Server } from '../../api/gen/mail'
 import { plural } from '../../api/times'
 import { isAddress } from '../../kit/addresses'
@@ -9,14 +10,14 @@ import { Dialog } from '../../kit/dialog'
 import { Field, TextArea } from '../../kit/field'
 import { Notice } from '../../kit/notice'
 import { Select } from '../../kit/select'
-import { carried } from './carried'
+import { carried, keptFolders } from './carried'
 import { useConnecting } from './connecting'
 import { sentences } from './sentences'
 
 /** Connecting an account: its address first, then what has to be known of its servers. */
 export function Form(props: { account?: AccountView; name: string; onDone: () => void }) {
   const { account, onDone } = props
-  const { v, found, setFound, test, busy, wrong, known, change, at, find, tryIt, store, drop, submit } =
+  const { v, found, setFound, test, busy, wrong, known, change, at, find, tryIt, store, drop, stays, submit } =
     useConnecting(props)
   return (
     // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- Escape of any field in it
@@ -137,6 +138,22 @@ export function Form(props: { account?: AccountView; name: string; onDone: () =>
                   </Checkbox>
                 ))}
               </div>
+              <Checkbox
+                id="keeps-folders"
+                checked={v.carries.folders.on}
+                onChange={(on) => change({ carries: { ...v.carries, folders: { ...v.carries.folders, on } } })}
+                className="mt-2"
+                top
+              >
+                {sentences.keepFolders}
+              </Checkbox>
+              {v.carries.folders.on && (
+                <KeptNames
+                  folders={v.carries.folders}
+                  wrong={at('folders')}
+                  onChange={(folders) => change({ carries: { ...v.carries, folders } })}
+                />
+              )}
               <Checkbox checked={v.token} onChange={(on) => change({ token: on })} className="mt-2">
                 {sentences.signInWithA}
               </Checkbox>
@@ -208,8 +225,15 @@ export function Form(props: { account?: AccountView; name: string; onDone: () =>
           ))}
         </ul>
       )}
-      {wrong && !['address', 'mailbox', 'sending', 'secret', 'signature'].includes(wrong.field) && (
-        <Notice>{wrong.text}</Notice>
+      {wrong && !['address', 'mailbox', 'sending', 'secret', 'signature', 'folders'].includes(wrong.field) && (
+        <Notice>
+          {wrong.text}
+          {stays && (
+            <Button quiet className="mt-2 block" disabled={!!busy} onClick={() => void drop(true)}>
+              {sentences.removeAllTheSame}
+            </Button>
+          )}
+        </Notice>
       )}
       <div className="flex flex-wrap items-center gap-2">
         {known && (
@@ -252,6 +276,46 @@ export function Form(props: { account?: AccountView; name: string; onDone: () =>
         )}
       </div>
     </form>
+  )
+}
+
+/** What the folders are called that Ebbe keeps on a server. */
+function KeptNames({
+  folders,
+  wrong,
+  onChange,
+}: {
+  folders: KeptFolders
+  wrong?: string
+  onChange: (folders: KeptFolders) => void
+}) {
+  return (
+    <div className="mt-2 rounded-[10px] bg-sand-100 px-3.5 py-2.5" data-testid="kept-folders">
+      <p className="mb-2 max-w-xl text-[12.5px] text-ink-500">{sentences.whatTheFoldersDo}</p>
+      <div className="grid grid-cols-2 gap-2 max-[700px]:grid-cols-1">
+        <Field
+          label={sentences.theyStandIn}
+          small
+          value={folders.root}
+          placeholder={sentences.ebbe}
+          maxLength={60}
+          wrong={wrong}
+          onChange={(e) => onChange({ ...folders, root: e.target.value })}
+        />
+        {keptFolders.map(([role, name]) => (
+          <Field
+            key={role}
+            label={name}
+            small
+            value={folders.names?.[role] ?? ''}
+            placeholder={name}
+            maxLength={60}
+            onChange={(e) => onChange({ ...folders, names: { ...folders.names, [role]: e.target.value } })}
+          />
+        ))}
+      </div>
+      <p className="mt-2 max-w-xl text-[12.5px] text-ink-500">{sentences.oneForEachStream}</p>
+    </div>
   )
 }
 

@@ -115,4 +115,22 @@ export const sentences = {
   nothing: 'nothing',
   changesOf: (name: string) => `changes of the account ${name}`,
   anAccount: 'an account to be connected',
+  folderTomorrow: 'Tomorrow',
+  folderThisEvening: 'This evening',
+  folderNextWeek: 'Next week',
+  folderFollowUp: 'Follow up',
+  folderWaiting: 'Waiting',
+  folderNeverAgain: 'Never again',
+  folderSnoozed: 'Snoozed',
+  keepFolders: 'Keep folders of its own on the server, to decide from any other mail program',
+  whatTheFoldersDo:
+    'What you move into one of them, from any mail program, is done within a minute: ' +
+    'snoozed, made a follow-up, waited for, put away for good. ' +
+    'What is snoozed lies in Snoozed and is back in the inbox there, unread, at its time.',
+  ebbe: 'Ebbe',
+  keepsFolders: (names: string) => `; folders of Ebbe there: ${names}`,
+  theyStandIn: 'They stand in',
+  oneForEachStream:
+    'There is one for each stream, too: what is moved there teaches. Where they are not wanted any more, all goes back first.',
+  removeAllTheSame: 'Remove it all the same',
 } as const

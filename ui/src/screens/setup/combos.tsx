@@ -303,6 +303,8 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
             {s.kind === 'start' && (
               <Select
                 label={sentences.template}
+                hideLabel
+                small
                 value={String(s.ref ?? 0)}
                 options={[{ id: '0', name: sentences.noTemplate }, ...templates.map(asOption)]}
                 onChange={(id) => set(i, { ref: Number(id) })}
