@@ -33,6 +33,8 @@ var (
 	parcels = person{"Parcel desk", "noreply@parceldesk.example"}
 	press   = person{"Small Museums Weekly", "editor@smallmuseums.example"}
 	loans   = person{"The Loan Desk", "letter@theloandesk.example"}
+	paper   = person{"Paper Room Letters", "letters@paperroom.example"}
+	walks   = person{"Lighthouse Walks", "walks@lighthousewalks.example"}
 	mailer  = person{"Mail system", "mailer-daemon@skagvikmuseum.example"}
 	payroll = person{"Payroll", "no-reply@skagvikmuseum.example"}
 )
@@ -91,6 +93,17 @@ func (w *world) old(begin, end time.Time) {
 		}
 		if day.Day()%14 == 0 {
 			w.send(newsletter(loans, at(9, 5), "The Loan Desk", "theloandesk.example", w.pick("Insurance in three sentences", "When a lender says no", "Couriers and trains")))
+		}
+		monthly := func(from person, name, domain, lead string) { // with nothing left to chance
+			m := newsletter(from, time.Date(day.Year(), day.Month(), day.Day(), 6, 10, 0, 0, w.loc), name, domain, lead)
+			m.id = day.Format("2006-01") + "@" + domain
+			w.send(m)
+		}
+		switch day.Day() {
+		case 5:
+			monthly(paper, "Paper Room Letters", "paperroom.example", "What damp does in "+day.Format("January"))
+		case 21:
+			monthly(walks, "Lighthouse Walks", "lighthousewalks.example", "Where to go in "+day.Format("January"))
 		}
 		if weekday == time.Wednesday {
 			w.send(w.choirMail(at(19, 20), w.pick("Thursday's rehearsal", "Alto parts", "Coffee rota", "New score"), "Dear all,\n\nwe begin at half past six on Thursday; please bring the red folder.\n\nRagna"))

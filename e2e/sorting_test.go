@@ -425,3 +425,105 @@ func TestWhatComesTogether(t *testing.T) {
 	p.press(input.End)
 	linesAre(n - 2)
 }
+
+// A whole week of sorting: what matters is corrected, a move teaches, a rule is proved,
+// followed and taken back, junk is looked through, five lists are left, and what came
+// together is decided at its round; all of it stands in the history.
+func TestAWeekOfSorting(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	part := func(name string) {
+		t.Helper()
+		p.visit("/setup")
+		p.presses("a", "^\\s*"+name)
+	}
+	history := func(lines ...string) {
+		t.Helper()
+		p.visit("/history")
+		for _, line := range lines {
+			p.until("document.querySelector('main').textContent.toLowerCase().includes(%q)", line)
+		}
+	}
+	// Tuesday: a correction, a lesson, a list that is to come together on Friday.
+	p.choose("Oona Varga")
+	p.with(input.ArrowDown, input.ControlLeft)
+	p.reads("[data-testid=notice]", "in the inbox moved by it.")
+	p.choose("Ragna Holm")
+	p.with(input.ArrowRight, input.ControlLeft)
+	p.reads("[data-testid=stream-tray]", "Always what the list")
+	p.press(input.Enter)
+	p.reads("[data-testid=notice]", "So is always what is of the list all.skagvikchoir.example")
+	part("Subscriptions")
+	p.see("[data-testid=subscriptions]")
+	p.click("[data-list='letter.smallmuseums.example'] [role=checkbox]")
+	p.does("Once a week, together…")
+	p.does("Have it come so")
+	p.reads("[data-testid=notice]", "It comes at that time from now on, as one slip.")
+	part("What Ebbe has learned")
+	p.until("document.querySelectorAll('[data-lesson]').length === 2 && document.querySelectorAll('[data-correction]').length === 1")
+
+	history("said not to be important", "put into another stream")
+
+	// Wednesday: a rule with its proof; what it does as mail comes in is taken back in one go.
+	p.clock("To tomorrow 8:00")
+	p.reads("header", "Wed 25")
+	part("Rules")
+	p.does("New rule")
+	p.see("#rule-words")
+	p.write("from people: label seen this week")
+	p.until("document.querySelectorAll('[data-testid=proof] li').length > 0")
+	p.does("On")
+	p.does("Save")
+	p.reads("[data-testid=rules]", "label seen this week")
+	p.clock("+ 1 hour")
+	p.nowIs("9:00")
+	p.clock("+ 1 hour")
+	p.nowIs("10:00")
+
+	// Thursday: that, and junk.
+	p.clock("To tomorrow 8:00")
+	p.reads("header", "Thu 26")
+	part("Rules")
+	p.until("[...document.querySelectorAll('[data-rule]')].some((r) => /seen this week[^]*done [1-9]/.test(r.textContent))")
+	p.clicks("the rule", func(r *rod.Page) (*rod.Element, error) {
+		return r.Element("[data-rule] a[aria-label*='seen this week']")
+	})
+	p.see("[data-testid=rule-did] li")
+	p.does("Take all of it back")
+	p.reads("[data-testid=notice]", "Taken back:")
+	history("a rule was followed:")
+	p.visit("/")
+	p.see("[data-slip]")
+	p.click("[data-testid=to-junk]")
+	p.until("document.querySelectorAll('[data-slip]').length > 0")
+	p.presses("button", "^All junk: bin ")
+	p.reads("[data-testid=notice]", "All junk: binned ")
+
+	// Friday: the digest at its round, line by line and the rest at once.
+	p.clock("To tomorrow 8:00")
+	p.reads("header", "Fri 27")
+	p.clock("+ 1 hour")
+	p.nowIs("9:00")
+	p.visit("/")
+	p.see("[data-slip]")
+	p.press(input.End)
+	p.reads("[data-testid=digest] h1", "Small Museums Weekly")
+	p.until("document.querySelectorAll('[data-line]').length === 2")
+	p.click("[data-line] button[aria-label^=Archive]")
+	p.until("document.querySelectorAll('[data-line]').length === 1")
+	p.press(input.Digit2)
+	p.until("!document.querySelector('[data-slip=\"-1\"]')")
+
+	// Saturday: five lists are left.
+	part("Subscriptions")
+	p.until("document.querySelectorAll('[data-testid=subscriptions] tbody tr').length >= 5")
+	for i := 1; i <= 5; i++ {
+		p.click(fmt.Sprintf("[data-testid=subscriptions] tbody tr:nth-child(%d) [role=checkbox]", i))
+	}
+	p.reads("main", "5 chosen")
+	p.does("Leave the chosen")
+	p.reads("[data-testid=notice]", "Left: 5.")
+	p.until("[...document.querySelectorAll('[data-testid=subscriptions] td:last-child')].filter((c) => c.textContent.startsWith('left')).length === 5")
+
+	history("went to leave a list", "archived")
+}

@@ -197,12 +197,15 @@ func TestTheProofComparesAllPairs(t *testing.T) {
 		for i := range past {
 			past[i] = Past{Came: monday + when.Instant(rapid.IntRange(0, 2).Draw(t, "day"))*86_400_000, Importance: rapid.IntRange(1, 6).Draw(t, "importance"), Fixed: rapid.IntRange(0, 3).Draw(t, "fixed"),
 				Known: rapid.IntRange(0, 5).Draw(t, "known") > 0, Acted: rapid.Bool().Draw(t, "acted")}
+			past[i].Came += when.Instant(rapid.IntRange(0, 3).Draw(t, "hour")) * 3_600_000
+			past[i].Taken = past[i].Came + when.Instant(rapid.IntRange(0, 3).Draw(t, "taken after"))*3_600_000
 		}
 		pairs, right, fixed := 0, 0.0, 0.0
 		half := func(a, b int) float64 { return map[bool]float64{a > b: 1}[true] + map[bool]float64{a == b: 0.5}[true] }
 		for _, a := range past {
 			for _, b := range past {
-				if a.Known && b.Known && a.Acted && !b.Acted && a.Came == b.Came {
+				left := b.Acted && a.Came < b.Came && b.Came < a.Taken && a.Taken < b.Taken // b stood above a and was left for later
+				if a.Known && b.Known && a.Acted && (!b.Acted || left) && dayOf(a.Came) == dayOf(b.Came) {
 					pairs, right, fixed = pairs+1, right+half(a.Importance, b.Importance), fixed+half(b.Fixed, a.Fixed)
 				}
 			}

@@ -11,10 +11,11 @@ import (
 // what became of it was known, and what became of it.
 type Past struct {
 	Came       when.Instant
-	Importance int  // as it was weighed then; Mille
-	Fixed      int  // inbox.Rank, the lowest first
-	Known      bool // what became of it is known
-	Acted      bool // it was answered, or kept track of: Outcome.Acted
+	Importance int          // as it was weighed then; Mille
+	Fixed      int          // inbox.Rank, the lowest first
+	Known      bool         // what became of it is known
+	Acted      bool         // it was answered, or kept track of: Outcome.Acted
+	Taken      when.Instant // when it was first decided about; 0: unknown
 }
 
 // Mille is importance from 0 to 1 in thousandths, as it is stored; at least 1, as 0
@@ -24,9 +25,12 @@ func (w Weighed) Mille() int { return max(1, int(w.Importance*1000)) }
 // Proof is how well importance has put first what the reader acted on: of the pairs of
 // messages of one day of which they acted on only one, how many stood in the right
 // order (the area under the curve of what is found against what is looked through in
-// vain). What stands equal counts half.
+// vain); and of the pairs of which they acted on both, but took the one that stood below
+// the other, as the inbox shows what is newest first, whether it belonged above. What
+// stands equal counts half.
 type Proof struct {
 	Pairs int     `json:"pairs"`
+	Taken int     `json:"taken"` // of them: pairs of which one was taken against the order shown
 	Right float64 `json:"right"` // the part of them that importance had right
 	Fixed float64 `json:"fixed"` // that the fixed order would have had right
 }
@@ -45,11 +49,35 @@ func Prove(past []Past, day func(when.Instant) int) (p Proof) {
 		r, n := ordered(ms, func(m Past) int { return m.Importance })
 		f, _ := ordered(ms, func(m Past) int { return -m.Fixed })
 		right, fixed, p.Pairs = right+r, fixed+f, p.Pairs+n
+		for _, a := range ms {
+			for _, b := range ms {
+				if a.against(b) {
+					right, fixed, p.Pairs, p.Taken = right+above(a.Importance, b.Importance), fixed+above(b.Fixed, a.Fixed), p.Pairs+1, p.Taken+1
+				}
+			}
+		}
 	}
 	if p.Pairs > 0 {
 		p.Right, p.Fixed = right/float64(p.Pairs), fixed/float64(p.Pairs)
 	}
 	return p
+}
+
+// against says that m was taken while o, which had come after it and stood above it, was
+// left for later, and acted on then.
+func (m Past) against(o Past) bool {
+	return m.Acted && o.Acted && m.Came < o.Came && o.Came < m.Taken && m.Taken < o.Taken
+}
+
+// above is 1 where a is above b, and a half where neither is.
+func above(a, b int) float64 {
+	switch {
+	case a > b:
+		return 1
+	case a == b:
+		return 0.5
+	}
+	return 0
 }
 
 // ordered says of how many pairs of a message that was acted on and another the first

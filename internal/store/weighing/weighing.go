@@ -296,11 +296,15 @@ func (t Weights) Past(box int64, from, to when.Instant) (out []sorting.Past, err
 	var rows []struct {
 		Weighed
 		Importance int
+		Taken      when.Instant
 	}
-	err = t.db().Raw(`SELECT w.*, m.importance FROM weighed w JOIN messages m ON m.id = w.message_id WHERE w.box_id = ? AND w.came >= ? AND w.came < ? AND m.importance > 0`, box, from, to).Scan(&rows).Error
+	err = t.db().Raw(`SELECT w.*, m.importance, COALESCE((SELECT MIN(e.at) FROM touches t CROSS JOIN entries e ON e.id = t.entry_id
+			WHERE t.conversation_id = m.conversation_id AND e.at >= w.came AND e.actor = 'person' AND e.taken_back = 0 AND e.kind IN @kinds), 0) taken
+		FROM weighed w JOIN messages m ON m.id = w.message_id WHERE w.box_id = @box AND w.came >= @from AND w.came < @to AND m.importance > 0`,
+		map[string]any{"box": box, "from": from, "to": to, "kinds": sorting.Deeds()}).Scan(&rows).Error
 	for _, r := range rows {
 		l := r.Lesson()
-		out = append(out, sorting.Past{Came: r.Came, Importance: r.Importance, Fixed: inbox.Rank(l.Traits.Kind, l.Traits.Reach), Known: r.Weight > 0, Acted: l.Acted()})
+		out = append(out, sorting.Past{Came: r.Came, Importance: r.Importance, Fixed: inbox.Rank(l.Traits.Kind, l.Traits.Reach), Known: r.Weight > 0, Acted: l.Acted(), Taken: r.Taken})
 	}
 	return out, err
 }

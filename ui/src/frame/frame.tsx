@@ -31,14 +31,13 @@ import { Popup } from '../kit/popup'
 import { Tips } from '../kit/tip'
 import { Toast, ToastPlace, Toasts } from '../kit/toast'
 import { DraftsProvider, newMessage } from '../screens/write/drafts'
-import { Cards } from './cards'
 import { Commands, FRAME, useCommands } from './commands'
 import { Dayline } from './dayline'
 import { DeskProvider, useDesk, useStanding, useTold } from './desk'
 import { Gate, GateLine, GateProvider, useGate } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { sentences } from './sentences'
-import { GateTray, Palette, SignInAgain, WriteDown } from './trays'
+import { Cards, GateTray, Palette, SignInAgain, WriteDown } from './trays'
 
 export function Frame() {
   const session = useSession().data!
@@ -129,7 +128,9 @@ function Inside() {
             <SignInAgain />
           </Suspense>
         )}
-        <Cards />
+        <Suspense fallback={null}>
+          <Cards />
+        </Suspense>
         <div className="relative min-h-0 flex-1">
           <Screen />
           <Suspense fallback={null}>

@@ -148,7 +148,7 @@ export const sentences = {
   notEnoughPairs: (weeks: number) =>
     `Nobody can say yet: in the last ${weeks} weeks too little of what came on one day was answered, and the rest was not.`,
   inOrder: (pairs: string, weeks: number, right: number, fixed: number) =>
-    `In the last ${weeks} weeks there were ${pairs} pairs of messages of one day of which you acted on only one. ` +
+    `In the last ${weeks} weeks there were ${pairs} pairs of messages of one day of which you acted on only one, or took the one below. ` +
     `In ${right} of 100 pairs it stood above the other. By kind and address alone it would have been ${fixed}.`,
   whatYouHaveSaid: 'What you have said of single conversations',
   nothingSaid:
