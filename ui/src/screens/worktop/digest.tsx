@@ -52,7 +52,8 @@ export function Digest({ slip, show, back, onAway }: Props) {
               void desk.decide({ kind: 'archive', conversations: ids, seen: 'inbox' }, true)
             }}
           >
-            {sentences.archiveThese(ids.length, archive)}
+            {sentences.archiveThese(ids.length)}
+            <Press keys={archive} />
           </Button>
           <Button
             quiet
@@ -60,7 +61,8 @@ export function Digest({ slip, show, back, onAway }: Props) {
             aria-keyshortcuts={open}
             onClick={() => void navigate(throughDigest(slip.stream!))}
           >
-            {sentences.goThrough(open)}
+            {sentences.goThrough}
+            <Press keys={open} />
           </Button>
         </div>
         <ul className="border-t border-sand-200">
@@ -73,6 +75,9 @@ export function Digest({ slip, show, back, onAway }: Props) {
     </section>
   )
 }
+
+/** The key that does it, where there are keys. */
+const Press = ({ keys }: { keys: string }) => <span className="font-normal max-[700px]:hidden"> {keys}</span>
 
 function Line({ id, show, onAway }: { id: number; show: (id: number) => void; onAway: (ids: number[]) => void }) {
   const slip = useSlip(id)
@@ -89,7 +94,7 @@ function Line({ id, show, onAway }: { id: number; show: (id: number) => void; on
         <span className="min-w-0 flex-1">
           <span className="flex gap-2">
             <b className={`min-w-0 truncate ${slip.unread ? '' : 'font-medium'}`}>{subject}</b>
-            <span className="shrink-0 text-ink-500">{slip.from}</span>
+            <span className="max-w-[42%] shrink-0 truncate text-ink-500">{slip.from}</span>
           </span>
           <span className="block truncate text-[12.5px] text-ink-500">{slip.begins}</span>
         </span>

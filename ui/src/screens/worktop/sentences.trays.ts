@@ -136,8 +136,8 @@ export const sentences = {
   bin: 'Bin',
   cameTogether: (n: number, last: string) =>
     `${n === 1 ? 'One conversation' : `${n} conversations`} came together, the newest of ${last}.`,
-  archiveThese: (n: number, key: string) => (n === 1 ? `Archive it (${key})` : `Archive all ${n} (${key})`),
-  goThrough: (key: string) => `Go through one by one (${key})`,
+  archiveThese: (n: number) => (n === 1 ? 'Archive it' : `Archive all ${n}`),
+  goThrough: 'Go through one by one',
   archiveLine: (subject: string) => `Archive “${subject}”`,
   binLine: (subject: string) => `Bin “${subject}”`,
   andMoreBelow: (n: number) => `And ${n} more: go through one by one to see them.`,
