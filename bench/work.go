@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ebbe/internal/core/followup"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/desk/followups"
@@ -66,7 +67,7 @@ func (s *server) followUps(n int, data string) {
 		})
 	}
 	s.p95("in the server alone: filtered by a word", 200, func(int) {
-		must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: followup.ByStage, Filter: followup.Filter{Words: "crate 1777"}}))
+		must(d.FollowUps.List(context.Background(), who, followups.FollowUpsAsked{By: followup.ByStage, Filter: search.Query{Words: "crate 1777"}}))
 	})
 	for _, by := range followup.Bys {
 		s.p95("follow-ups by "+string(by), 100, func(int) { s.call("GET", "/follow-ups?by="+string(by), nil, nil) })

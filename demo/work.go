@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk"
 	"ebbe/internal/desk/calendars"
@@ -43,7 +44,7 @@ func (w *world) chores(ctx context.Context, d *desk.Desk, clock *journal.SystemC
 		if _, err := d.FollowUps.WriteDown(ctx, who, "", f); err != nil {
 			return err
 		}
-		l, err := d.FollowUps.OneByOne(ctx, who, followup.Filter{Words: c.title, Project: c.project})
+		l, err := d.FollowUps.OneByOne(ctx, who, search.Query{Words: c.title, Project: c.project})
 		if err != nil || len(l) == 0 {
 			return err
 		}
@@ -94,7 +95,7 @@ func (w *world) work(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		}
 	}
 	one := func(words string) (followups.FollowUpView, error) {
-		l, err := d.FollowUps.OneByOne(ctx, who, followup.Filter{Words: words})
+		l, err := d.FollowUps.OneByOne(ctx, who, search.Query{Words: words})
 		if err == nil && len(l) != 1 {
 			err = fmt.Errorf("%d follow-ups are about %q", len(l), words)
 		}

@@ -8,6 +8,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/desk/choices"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
@@ -168,7 +169,7 @@ func TestAStageThatIsThereAgain(t *testing.T) {
 	require.NoError(t, err)
 	f.step(t, followups.FollowUpStep{Kind: inbox.PutInStage, Stage: "under-way"}, f.named(t, "Strike clause 7"))
 	board := func() (in string) {
-		for key := range f.list(t, followup.ByStage, followup.Filter{}) {
+		for key := range f.list(t, followup.ByStage, search.Query{}) {
 			in += key
 		}
 		return in

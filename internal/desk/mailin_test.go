@@ -9,8 +9,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/desk/inward"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/post/smtp"
@@ -42,7 +42,7 @@ func TestMailIntoEbbe(t *testing.T) {
 	}
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"))
 	require.NoError(t, send("todo-"+v.Key+"+opening", "Fwd: Order the flowers"), "sent twice, it is there once")
-	list, err := p.FollowUps.OneByOne(ctx, p.who, followup.Filter{Project: "opening"})
+	list, err := p.FollowUps.OneByOne(ctx, p.who, search.Query{Project: "opening"})
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "Order the flowers", list[0].Title)

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/decide"
@@ -67,7 +68,7 @@ func (f *office) step(t testing.TB, s followups.FollowUpStep, of ...followup.Fol
 	return out
 }
 
-func (f *office) list(t testing.TB, by followup.By, n followup.Filter) map[string][]string {
+func (f *office) list(t testing.TB, by followup.By, n search.Query) map[string][]string {
 	t.Helper()
 	l, err := f.FollowUps.List(ctx, f.who, followups.FollowUpsAsked{By: by, Filter: n})
 	require.NoError(t, err)
@@ -96,25 +97,25 @@ func TestFollowUpsSeenEveryWay(t *testing.T) {
 	done := f.down(t, "Send the plan / tomorrow")
 	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, done)
 
-	require.Equal(t, map[string][]string{"today": {"Count chairs"}, "this-week": {"Ring the mover"}, "next-weeks": {"Ask Halvard"}, "no-date": {"Read the letter"}}, f.list(t, followup.ByDate, followup.Filter{}))
-	require.Equal(t, map[string][]string{"todo": {"Ring the mover", "Ask Halvard", "Read the letter"}, "under-way": {"Count chairs"}, "finished": {"Send the plan"}}, f.list(t, followup.ByStage, followup.Filter{}))
-	require.Equal(t, map[string][]string{"opening": {"Count chairs", "Ring the mover"}, "": {"Ask Halvard", "Read the letter"}}, f.list(t, followup.ByProject, followup.Filter{}))
-	require.Equal(t, map[string][]string{"halvard@l.example": {"Ask Halvard"}, "": {"Count chairs", "Ring the mover", "Read the letter"}}, f.list(t, followup.ByPerson, followup.Filter{}))
-	require.Equal(t, map[string][]string{"1": {"Ring the mover"}, "5": {"Count chairs", "Ask Halvard"}, "9": {"Read the letter"}}, f.list(t, followup.ByPriority, followup.Filter{}))
-	require.Equal(t, map[string][]string{fmt.Sprint(l.ID): {"Read the letter"}, "0": {"Count chairs", "Ring the mover", "Ask Halvard"}}, f.list(t, followup.ByLabel, followup.Filter{}))
+	require.Equal(t, map[string][]string{"today": {"Count chairs"}, "this-week": {"Ring the mover"}, "next-weeks": {"Ask Halvard"}, "no-date": {"Read the letter"}}, f.list(t, followup.ByDate, search.Query{}))
+	require.Equal(t, map[string][]string{"todo": {"Ring the mover", "Ask Halvard", "Read the letter"}, "under-way": {"Count chairs"}, "finished": {"Send the plan"}}, f.list(t, followup.ByStage, search.Query{}))
+	require.Equal(t, map[string][]string{"opening": {"Count chairs", "Ring the mover"}, "": {"Ask Halvard", "Read the letter"}}, f.list(t, followup.ByProject, search.Query{}))
+	require.Equal(t, map[string][]string{"halvard@l.example": {"Ask Halvard"}, "": {"Count chairs", "Ring the mover", "Read the letter"}}, f.list(t, followup.ByPerson, search.Query{}))
+	require.Equal(t, map[string][]string{"1": {"Ring the mover"}, "5": {"Count chairs", "Ask Halvard"}, "9": {"Read the letter"}}, f.list(t, followup.ByPriority, search.Query{}))
+	require.Equal(t, map[string][]string{fmt.Sprint(l.ID): {"Read the letter"}, "0": {"Count chairs", "Ring the mover", "Ask Halvard"}}, f.list(t, followup.ByLabel, search.Query{}))
 
 	for _, c := range []struct {
-		n    followup.Filter
+		n    search.Query
 		want []string
 	}{
-		{followup.Filter{Project: "opening", Words: "RING"}, []string{"Ring the mover"}},
-		{followup.Filter{Day: "2026-11-27"}, []string{"Ring the mover"}},
-		{followup.Filter{Group: followup.Today}, []string{"Count chairs"}},
-		{followup.Filter{Group: followup.NoDate}, []string{"Read the letter"}},
-		{followup.Filter{Label: l.ID}, []string{"Read the letter"}},
-		{followup.Filter{Context: "workshop", Priority: followup.Low}, []string{"Read the letter"}},
-		{followup.Filter{Person: "halvard@l.example"}, []string{"Ask Halvard"}},
-		{followup.Filter{Stage: "under-way"}, []string{"Count chairs"}},
+		{search.Query{Project: "opening", Words: "RING"}, []string{"Ring the mover"}},
+		{search.Query{Day: "2026-11-27"}, []string{"Ring the mover"}},
+		{search.Query{Group: string(followup.Today)}, []string{"Count chairs"}},
+		{search.Query{Group: string(followup.NoDate)}, []string{"Read the letter"}},
+		{search.Query{Label: l.ID}, []string{"Read the letter"}},
+		{search.Query{Context: "workshop", Priority: int(followup.Low)}, []string{"Read the letter"}},
+		{search.Query{Person: "halvard@l.example"}, []string{"Ask Halvard"}},
+		{search.Query{Stage: "under-way"}, []string{"Count chairs"}},
 	} {
 		var all []string
 		for _, titles := range f.list(t, followup.ByPriority, c.n) {
@@ -193,7 +194,7 @@ func TestTheBoardAndWhatItMeans(t *testing.T) {
 	set.Keep = true
 	set.Stages = []followup.Stage{{Name: "Now", Means: followup.Mine}, {Name: "Away", Means: followup.Others}, {Name: "Done", Means: followup.Done}}
 	require.NoError(t, f.choose(map[string]any{"followUp": set}))
-	got := f.list(t, followup.ByStage, followup.Filter{})
+	got := f.list(t, followup.ByStage, search.Query{})
 	require.Len(t, got, 1, "what was in a stage that is gone is in one of the others")
 	f.step(t, followups.FollowUpStep{Kind: inbox.FinishFollow}, made)
 	require.Len(t, f.queue(t), 1, "the conversation stays where it is, if that is wanted")

@@ -68,7 +68,7 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
 	match := Match(q)
-	few := match != "" || q.Label != 0 || q.Unread || q.Starred
+	few := match != "" || q.Label != 0 || q.Unread || q.Starred || q.ByWork()
 	if !few || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
 	} else { // what the words, the label or a mark find is looked up, rather than all of the box held against it
@@ -131,6 +131,18 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 	}
 	if q.Flagged {
 		db = db.Where("EXISTS (SELECT 1 FROM follow_ups f WHERE f.conversation_id = c.id AND f.open)")
+	}
+	if q.ByWork() {
+		work := t.db.Table("follow_ups f").Select("f.conversation_id").Where("f.box_id = ? AND f.open", box)
+		for _, part := range [][2]string{{"stage", q.Stage}, {"project", q.Project}, {"person", q.Person}, {"context", q.Context}} {
+			if part[1] != "" {
+				work = work.Where("f."+part[0]+" = ?", part[1])
+			}
+		}
+		if q.Priority != 0 {
+			work = work.Where("f.priority = ?", q.Priority)
+		}
+		db = db.Where("c.id IN (?)", work)
 	}
 	if q.Files {
 		db = db.Where("c.files > 0")

@@ -79,6 +79,8 @@ func asked(c *gin.Context) (a followups.FollowUpsAsked, err error) {
 	if text := c.Query("filter"); text != "" {
 		if json.Unmarshal([]byte(text), &a.Filter) != nil || len(text) > 4000 {
 			err = &problem.Error{Type: "invalid", Field: "filter", Text: "Ebbe could not read what to show. Load the page again."}
+		} else if wrong := a.Filter.ValidWork(); wrong != nil {
+			err = problem.Invalid("filter", "Nothing is shown: "+wrong.Error()+".")
 		}
 	}
 	return a, err

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -28,10 +29,10 @@ type Stage struct {
 
 // View is one way of looking at the follow-ups.
 type View struct {
-	ID     string `json:"id"`
-	Name   string `json:"name"`
-	By     By     `json:"by"`
-	Filter `tstype:",extends"`
+	ID           string              `json:"id"`
+	Name         string              `json:"name"`
+	By           By                  `json:"by"`
+	search.Query `tstype:",extends"` // which of them are shown
 }
 
 // By is what the follow-ups are arranged by.
@@ -49,20 +50,6 @@ const (
 
 // Bys lists them.
 var Bys = []By{ByDate, ByStage, ByProject, ByPerson, ByPriority, ByLabel}
-
-// Filter says which follow-ups are shown: all of its parts that are set have to
-// hold.
-type Filter struct {
-	Words    string   `json:"words,omitempty"` // each of them is in the title, notes or project
-	Group    Group    `json:"group,omitempty"`
-	Day      string   `json:"day,omitempty"` // due on that day ("2026-11-26")
-	Stage    string   `json:"stage,omitempty"`
-	Project  string   `json:"project,omitempty"`
-	Person   string   `json:"person,omitempty"` // an address
-	Priority Priority `json:"priority,omitempty"`
-	Label    int64    `json:"label,omitempty"`
-	Context  string   `json:"context,omitempty"`
-}
 
 // Settings are how a person works with follow-ups.
 type Settings struct {
@@ -111,6 +98,9 @@ func (s Settings) Valid() error {
 	for _, v := range s.Views {
 		if strings.TrimSpace(v.Name) == "" || len(v.Name) > 60 || !slices.Contains(Bys, v.By) {
 			return errors.New("a saved view needs a short name")
+		}
+		if err := v.Query.ValidWork(); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -85,8 +86,8 @@ type Span struct{ From, To when.Instant }
 func (s Span) holds(due when.Instant) bool { return s.To == 0 || due >= s.From && due < s.To }
 
 // among walks along what n and the span leave, in order; words are those of n.
-func (s *Shelf) among(n Filter, span Span, take func(*Shelved) bool) {
-	if n == (Filter{}) && span.To == 0 {
+func (s *Shelf) among(n search.Query, span Span, take func(*Shelved) bool) {
+	if n == (search.Query{}) && span.To == 0 {
 		for _, e := range s.in {
 			if !take(e) {
 				return
@@ -97,7 +98,7 @@ func (s *Shelf) among(n Filter, span Span, take func(*Shelved) bool) {
 	words := strings.Fields(strings.ToLower(n.Words))
 	for _, e := range s.in {
 		if !span.holds(e.Due) || n.Stage != "" && e.Stage != n.Stage || n.Project != "" && e.Project != n.Project || n.Person != "" && e.Person != n.Person ||
-			n.Context != "" && e.Context != n.Context || n.Priority != 0 && e.Priority != n.Priority || n.Label != 0 && !slices.Contains(e.Labels, n.Label) ||
+			n.Context != "" && e.Context != n.Context || n.Priority != 0 && e.Priority != Priority(n.Priority) || n.Label != 0 && !slices.Contains(e.Labels, n.Label) ||
 			slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(e.Words, w) }) {
 			continue
 		}
@@ -149,7 +150,7 @@ func keys(out []string, e *Shelved, by By, b Bounds, live map[int64]bool) []stri
 
 // Arrange sorts what n and the span leave into groups, each with the UIDs of its
 // first few. The groups have no order yet.
-func (s *Shelf) Arrange(by By, n Filter, span Span, b Bounds, live map[int64]bool, few int) map[string]*Lot {
+func (s *Shelf) Arrange(by By, n search.Query, span Span, b Bounds, live map[int64]bool, few int) map[string]*Lot {
 	lots, in := map[string]*Lot{}, []string(nil)
 	s.among(n, span, func(e *Shelved) bool {
 		in = keys(in, e, by, b, live)
@@ -178,7 +179,7 @@ func (s *Shelf) Arrange(by By, n Filter, span Span, b Bounds, live map[int64]boo
 
 // Page lists up to n UIDs of a group, after the follow-up given (empty: from the
 // beginning).
-func (s *Shelf) Page(by By, key string, filter Filter, span Span, b Bounds, live map[int64]bool, after Shelved, n int) (uids []string) {
+func (s *Shelf) Page(by By, key string, filter search.Query, span Span, b Bounds, live map[int64]bool, after Shelved, n int) (uids []string) {
 	var in []string
 	s.among(filter, span, func(e *Shelved) bool {
 		if in = keys(in, e, by, b, live); (after.UID == "" || order(e, &after) > 0) && slices.Contains(in, key) {
@@ -190,7 +191,7 @@ func (s *Shelf) Page(by By, key string, filter Filter, span Span, b Bounds, live
 }
 
 // List lists up to n UIDs of what is left by filter and the span.
-func (s *Shelf) List(filter Filter, span Span, n int) (uids []string) {
+func (s *Shelf) List(filter search.Query, span Span, n int) (uids []string) {
 	s.among(filter, span, func(e *Shelved) bool {
 		uids = append(uids, e.UID)
 		return len(uids) < n
@@ -207,9 +208,9 @@ type Heap struct {
 // Heaps counts what n leaves between the bounds, which ascend: the first heap is
 // of what is due before the first bound, the last of what is due from the last
 // one on. Those without a date are apart.
-func (s *Shelf) Heaps(n Filter, bounds []when.Instant) (heaps []Heap, undated Heap) {
+func (s *Shelf) Heaps(n search.Query, bounds []when.Instant) (heaps []Heap, undated Heap) {
 	heaps = make([]Heap, len(bounds)+1)
-	if n == (Filter{}) {
+	if n == (search.Query{}) {
 		return s.sums(heaps, bounds)
 	}
 	at := 0

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -44,8 +45,8 @@ func TestTheShelfAgainstAPlainWalk(t *testing.T) {
 		}
 		var fresh Shelf
 		fresh.Fill(slices.Clone(all))
-		require.Equal(t, fresh.List(Filter{}, Span{}, 100), s.List(Filter{}, Span{}, 100))
-		n := rapid.SampledFrom([]Filter{{}, {Words: "RING mov"}, {Project: "loans"}, {Stage: "others", Priority: Low}, {Label: 1}}).Draw(t, "filter")
+		require.Equal(t, fresh.List(search.Query{}, Span{}, 100), s.List(search.Query{}, Span{}, 100))
+		n := rapid.SampledFrom([]search.Query{{}, {Words: "RING mov"}, {Project: "loans"}, {Stage: "others", Priority: int(Low)}, {Label: 1}}).Draw(t, "filter")
 		for _, by := range Bys {
 			total, seen := 0, map[string]bool{}
 			for key, lot := range s.Arrange(by, n, Span{}, bounds, live, 3) {

@@ -12,10 +12,7 @@ import (
 	"ebbe/internal/core/when"
 )
 
-// Place is where a conversation is; it is in exactly one.
-type Place string
-
-// The places.
+// The places of a conversation.
 const (
 	Held     Place = "held"
 	Inbox    Place = "inbox"

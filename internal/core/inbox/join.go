@@ -32,9 +32,6 @@ func (r Regrouping) Reversed() Regrouping {
 // is undecided over what comes back over what is done over what was thrown away.
 var alive = map[Place]int{Inbox: 5, Held: 4, Snoozed: 3, Archived: 2, Bin: 1, Junk: 0}
 
-// Thrown says that a place is one of what was thrown away.
-func (p Place) Thrown() bool { return p == Bin || p == Junk }
-
 // JoinByMail says that a message which refers to both may join two
 // conversations: what lies in junk or in the bin takes no other along, and is
 // taken along by none.

@@ -6,19 +6,19 @@ import (
 	"strings"
 	"unicode"
 
-	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 )
 
-// Query filters conversations: all of its parts that are set have to
-// hold. The zero Query means everything that is not held.
+// Query is a condition, the one type for them: it filters conversations (lists, searches,
+// the inbox), messages as they come in (rules) and follow-ups (boards). All of its parts
+// that are set have to hold; the zero Query means everything that is not held.
 type Query struct {
-	Words     string       `json:"words,omitempty"`   // every one of them begins a word of a message
-	Place     inbox.Place  `json:"place,omitempty"`   // where they are
-	From      string       `json:"from,omitempty"`    // the address that wrote last
-	Account   string       `json:"account,omitempty"` // the own address at which they came
-	Label     int64        `json:"label,omitempty"`   // this label, or one below it
+	Words     string       `json:"words,omitempty"`                      // every one of them begins a word of a message
+	Place     mail.Place   `json:"place,omitempty" tstype:"inbox.Place"` // where they are
+	From      string       `json:"from,omitempty"`                       // the address that wrote last
+	Account   string       `json:"account,omitempty"`                    // the own address at which they came
+	Label     int64        `json:"label,omitempty"`                      // this label, or one below it
 	Kind      mail.Kind    `json:"kind,omitempty"`
 	Reach     mail.Reach   `json:"reach,omitempty"`
 	Unread    bool         `json:"unread,omitempty"`
@@ -45,6 +45,35 @@ type Query struct {
 	End      int  `json:"end,omitempty"`      // which may go over it; equal: at any time
 	Stranger bool `json:"stranger,omitempty"` // the first from its sender
 	Answers  bool `json:"answers,omitempty"`  // it answers what the reader wrote
+
+	// What is asked of follow-ups, or of conversations by their open ones:
+	Stage    string `json:"stage,omitempty"`
+	Project  string `json:"project,omitempty"`
+	Person   string `json:"person,omitempty"` // the address of whom it is with
+	Priority int    `json:"priority,omitempty" tstype:"followup.Priority"`
+	Context  string `json:"context,omitempty"`
+
+	// What is asked of follow-ups alone:
+	Group string `json:"group,omitempty" tstype:"followup.Group"` // of due times
+	Day   string `json:"day,omitempty"`                           // due on that day ("2026-11-26")
+}
+
+// OfWork is the part of q that is asked of follow-ups.
+func (q Query) OfWork() Query {
+	return Query{Words: q.Words, Label: q.Label, Stage: q.Stage, Project: q.Project, Person: q.Person, Priority: q.Priority, Context: q.Context, Group: q.Group, Day: q.Day}
+}
+
+// ByWork says that q asks for something of the follow-ups of a conversation.
+func (q Query) ByWork() bool {
+	return q.Stage != "" || q.Project != "" || q.Person != "" || q.Priority != 0 || q.Context != ""
+}
+
+// ValidWork says in a sentence what is wrong with q as what is asked of follow-ups, or nil.
+func (q Query) ValidWork() error {
+	if q != q.OfWork() {
+		return errors.New("a view of follow-ups asks for what they say: words, stage, project, person, priority, label, context or when they are due")
+	}
+	return nil
 }
 
 // AtArrival says that q asks for something that can only be asked of a message as it
@@ -70,7 +99,7 @@ func (q Query) SubjectTerms() []string { return terms(q.Subject) }
 // Valid says in a sentence for the user what is wrong with q, or nil.
 func (q Query) Valid() error {
 	switch q.Place {
-	case "", inbox.Inbox, inbox.Snoozed, inbox.Archived, inbox.Bin, inbox.Junk:
+	case "", "inbox", "snoozed", "archived", "bin", "junk":
 	default:
 		return errors.New("there is no such place to search")
 	}
@@ -82,6 +111,9 @@ func (q Query) Valid() error {
 	}
 	if _, known := FileKinds[q.FilesOf]; q.FilesOf != "" && !known {
 		return errors.New("there is no such kind of files")
+	}
+	if q.Group != "" || q.Day != "" {
+		return errors.New("when something is due can be asked of follow-ups, not of mail")
 	}
 	if q.Level != "" && q.Level != High && q.Level != Middle && q.Level != Low {
 		return errors.New("nothing is that important: high, middle and low are")

@@ -147,8 +147,8 @@ func (r Rule) Valid() error {
 		if q == (search.Query{}) {
 			return errors.New("one of its conditions is empty and would be about everything: fill it in or remove it")
 		}
-		if q.Place != "" || q.Label != 0 || q.Unread || q.Starred || q.Unstarred || q.Flagged || q.Before != 0 {
-			return errors.New("a message that comes in has no label, star or place yet: ask for something else")
+		if q.Place != "" || q.Label != 0 || q.Unread || q.Starred || q.Unstarred || q.Flagged || q.Before != 0 || q.ByWork() || q.Group != "" || q.Day != "" {
+			return errors.New("a message that comes in has no label, star, follow-up or place yet: ask for something else")
 		}
 		if err := q.Valid(); err != nil {
 			return err

@@ -98,7 +98,7 @@ func TestRulesThatCannotBe(t *testing.T) {
 		{func(r *Rule) { r.When = []search.Query{{}} }, "about everything"},
 		{func(r *Rule) { r.Then = nil }, "does nothing"},
 		{func(r *Rule) { r.Mode = "perhaps" }, "neither on nor off"},
-		{func(r *Rule) { r.When = []search.Query{{Starred: true}} }, "no label, star or place yet"},
+		{func(r *Rule) { r.When = []search.Query{{Starred: true}} }, "no label, star, follow-up or place yet"},
 		{func(r *Rule) { r.When = []search.Query{{From: "a@x.example", Domain: "y.example"}} }, "at once"},
 		{func(r *Rule) { r.When = []search.Query{{Answers: true, Stranger: true}} }, "answers nothing"},
 		{func(r *Rule) { r.Except = r.When }, "never do anything"},

@@ -5,6 +5,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 )
 
@@ -151,6 +152,6 @@ type LineAsked struct {
 
 // FollowUpsAsked is how the user wants to see the follow-ups.
 type FollowUpsAsked struct {
-	By     followup.By     `json:"by"`
-	Filter followup.Filter `json:"filter"`
+	By     followup.By  `json:"by"`
+	Filter search.Query `json:"filter"`
 }

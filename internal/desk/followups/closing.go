@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -31,12 +32,12 @@ func CallForClosing(t store.Tx, box int64, p store.Person, now when.Instant) err
 func (d *Desk) Closing(ctx context.Context, who identity.Who) (c Closing, err error) {
 	c.Items = []ClosingItem{}
 	err = d.viewing(ctx, who, func(v viewer) error {
-		views, err := v.list(followup.Filter{}, followup.Span{From: 1, To: v.bounds.Today}, oneByOne)
+		views, err := v.list(search.Query{}, followup.Span{From: 1, To: v.bounds.Today}, oneByOne)
 		if err != nil {
 			return err
 		}
 		var l FollowUpList
-		if err := v.days(&l, followup.Filter{}); err != nil {
+		if err := v.days(&l, search.Query{}); err != nil {
 			return err
 		}
 		c.Days = l.Days

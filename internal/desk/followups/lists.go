@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"ebbe/internal/core/followup"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -149,7 +150,7 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 		}
 	case followup.ByStage:
 		for _, s := range v.set.Stages {
-			if s.Means == followup.Done && a.Filter == (followup.Filter{}) {
+			if s.Means == followup.Done && a.Filter == (search.Query{}) {
 				lot := &followup.Lot{Key: s.ID}
 				if lot.Count, err = store.FollowUps(v.t).CountFinished(v.who.Box, v.weekStart(), followup.Ever); err != nil {
 					return nil, err
@@ -205,11 +206,11 @@ type DueOn struct {
 // last only ends the one before: up to most follow-ups for each.
 func (d *Desk) OnDays(ctx context.Context, who identity.Who, starts []when.Instant, most int) (days []DueOn, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
-		heaps, _ := v.shelf.Heaps(followup.Filter{}, starts)
+		heaps, _ := v.shelf.Heaps(search.Query{}, starts)
 		days = make([]DueOn, len(starts)-1)
 		for i := range days {
 			days[i].Open = heaps[i+1].Open
-			if days[i].Due, err = v.list(followup.Filter{}, followup.Span{From: max(starts[i], 1), To: starts[i+1]}, most); err != nil {
+			if days[i].Due, err = v.list(search.Query{}, followup.Span{From: max(starts[i], 1), To: starts[i+1]}, most); err != nil {
 				return err
 			}
 		}
@@ -252,10 +253,10 @@ const oneByOne = 500
 
 // OneByOne gives the follow-ups to go through: those due today or late, or all
 // that a filter finds.
-func (d *Desk) OneByOne(ctx context.Context, who identity.Who, n followup.Filter) (views []FollowUpView, err error) {
+func (d *Desk) OneByOne(ctx context.Context, who identity.Who, n search.Query) (views []FollowUpView, err error) {
 	err = d.viewing(ctx, who, func(v viewer) error {
 		span := v.span(n)
-		if n == (followup.Filter{}) {
+		if n == (search.Query{}) {
 			span = followup.Span{From: 1, To: v.bounds.Today}
 		}
 		views, err = v.list(n, span, oneByOne)

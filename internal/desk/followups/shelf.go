@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
@@ -143,9 +144,9 @@ func (v viewer) rows(uids []string) (rows []store.FollowUp, err error) {
 }
 
 // span is the stretch of due times to which n filters.
-func (v viewer) span(n followup.Filter) (s followup.Span) {
+func (v viewer) span(n search.Query) (s followup.Span) {
 	if n.Group != "" {
-		s.From, s.To = v.bounds.Span(n.Group)
+		s.From, s.To = v.bounds.Span(followup.Group(n.Group))
 	}
 	if day, err := time.Parse("2006-01-02", n.Day); err == nil {
 		loc := v.who.Week.Location()
@@ -155,7 +156,7 @@ func (v viewer) span(n followup.Filter) (s followup.Span) {
 }
 
 // days lays out the load of the coming days, filtered by all but the day.
-func (v viewer) days(l *FollowUpList, n followup.Filter) error {
+func (v viewer) days(l *FollowUpList, n search.Query) error {
 	loc := v.who.Week.Location()
 	bounds := []when.Instant{v.now}
 	for i := 1; i <= daysShown; i++ {
@@ -185,7 +186,7 @@ func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
 }
 
 // list gives up to n follow-ups in the order of their due times.
-func (v viewer) list(n followup.Filter, span followup.Span, most int) ([]FollowUpView, error) {
+func (v viewer) list(n search.Query, span followup.Span, most int) ([]FollowUpView, error) {
 	rows, err := v.rows(v.shelf.List(n, span, most))
 	if err != nil {
 		return nil, err

@@ -37,7 +37,7 @@ import type {
 } from './desk'
 import type { AnswerLine } from './gen/writing'
 import type { Plan } from './gen/delivery'
-import type { Filter, Proposal } from './gen/followup'
+import type { Proposal } from './gen/followup'
 import type { Miss } from './gen/numbers'
 import type { Query } from './gen/search'
 import type { Day, Preset } from './gen/when'
@@ -196,16 +196,16 @@ export const useDate = () => useQuery({ ...dayline, select: (d) => dayKey(d.now)
 export const useDeliveryState = () => useQuery({ ...dayline, select: (d) => d.delivery }).data
 export const useTide = () => useQuery({ queryKey: ['tide'], queryFn: () => get<Tide>('/tide'), staleTime: 0 })
 export const useGrid = () => useQuery({ queryKey: ['grid'], queryFn: () => get<Day[]>('/grid'), staleTime: 0 })
-const askedFor = (by: string, filter: Filter) =>
+const askedFor = (by: string, filter: Query) =>
   `by=${by}&filter=${Object.keys(filter).length ? encodeURIComponent(JSON.stringify(filter)) : ''}`
-export const useFollowUps = (by: string, filter: Filter) =>
+export const useFollowUps = (by: string, filter: Query) =>
   useQuery({
     queryKey: ['followups', by, filter],
     queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, filter)),
     placeholderData: (before) => before,
   })
 /** More of a group of follow-ups than its first. */
-export const moreFollowUps = (by: string, filter: Filter, key: string, after: string) =>
+export const moreFollowUps = (by: string, filter: Query, key: string, after: string) =>
   get<FollowUpGroup>(
     `/follow-ups/group?${askedFor(by, filter)}&key=${encodeURIComponent(key)}&after=${encodeURIComponent(after)}`,
   )
@@ -215,7 +215,7 @@ export const useFollowUp = (uid: string) =>
     queryFn: () => get<FollowUpView>('/follow-ups/one?uid=' + encodeURIComponent(uid)),
     enabled: uid !== '',
   })
-export const useOneByOne = (filter: Filter) =>
+export const useOneByOne = (filter: Query) =>
   useQuery({
     queryKey: ['one-by-one', filter],
     queryFn: () => get<FollowUpView[]>('/follow-ups/one-by-one?' + askedFor('', filter)),

@@ -4,6 +4,7 @@ export type FileKind = 'pictures' | 'pdf' | 'texts' | 'tables' | 'calendar' | 'a
 import * as when from './when'
 import * as mail from './mail'
 import * as inbox from './inbox'
+import * as followup from './followup'
 
 //////////
 // source: search.go
@@ -12,8 +13,9 @@ Package search knows what a query for conversations is made of.
 */
 
 /**
- * Query filters conversations: all of its parts that are set have to
- * hold. The zero Query means everything that is not held.
+ * Query is a condition, the one type for them: it filters conversations (lists, searches,
+ * the inbox), messages as they come in (rules) and follow-ups (boards). All of its parts
+ * that are set have to hold; the zero Query means everything that is not held.
  */
 export interface Query {
   words?: string; // every one of them begins a word of a message
@@ -46,6 +48,19 @@ export interface Query {
   end?: number /* int */; // which may go over it; equal: at any time
   stranger?: boolean; // the first from its sender
   answers?: boolean; // it answers what the reader wrote
+  /**
+   * What is asked of follow-ups, or of conversations by their open ones:
+   */
+  stage?: string;
+  project?: string;
+  person?: string; // the address of whom it is with
+  priority?: followup.Priority;
+  context?: string;
+  /**
+   * What is asked of follow-ups alone:
+   */
+  group?: followup.Group; // of due times
+  day?: string; // due on that day ("2026-11-26")
 }
 /**
  * MaxWords is how many words of a query are looked for.

@@ -18,15 +18,19 @@ export interface Past {
   Fixed: number /* int */; // inbox.Rank, the lowest first
   Known: boolean; // what became of it is known
   Acted: boolean; // it was answered, or kept track of: Outcome.Acted
+  Taken: when.Instant; // when it was first decided about; 0: unknown
 }
 /**
  * Proof is how well importance has put first what the reader acted on: of the pairs of
  * messages of one day of which they acted on only one, how many stood in the right
  * order (the area under the curve of what is found against what is looked through in
- * vain). What stands equal counts half.
+ * vain); and of the pairs of which they acted on both, but took the one that stood below
+ * the other, as the inbox shows what is newest first, whether it belonged above. What
+ * stands equal counts half.
  */
 export interface Proof {
   pairs: number /* int */;
+  taken: number /* int */; // of them: pairs of which one was taken against the order shown
   right: number /* float64 */; // the part of them that importance had right
   fixed: number /* float64 */; // that the fixed order would have had right
 }

@@ -1,6 +1,7 @@
 import { useDroppable } from '@dnd-kit/core'
 import type { FollowUpList } from '../../api/desk'
-import type { Day, Filter } from '../../api/gen/followup'
+import type { Day } from '../../api/gen/followup'
+import type { Query } from '../../api/gen/search'
 import { date, dayKey, minutes, weekday } from '../../api/times'
 import { CardButton } from '../../kit/button'
 import { cx } from '../../kit/cx'
@@ -14,7 +15,7 @@ interface Box {
   day?: number // counted from today: something dropped on it is due then
   load: { load: number; usual: number; over: boolean }
   title: string
-  filter: Filter
+  filter: Query
   mark?: 'late' | 'today'
 }
 
@@ -28,8 +29,8 @@ export function Days({
   dragging,
 }: {
   list: FollowUpList
-  filter: Filter
-  onFilter: (n: Filter) => void
+  filter: Query
+  onFilter: (n: Query) => void
   dragging: boolean
 }) {
   const days = list.days
@@ -127,7 +128,7 @@ function DayBox({
   box: Box
   on: boolean
   dragging: boolean
-  onFilter: (n: Filter) => void
+  onFilter: (n: Query) => void
 }) {
   const { setNodeRef, isOver } = useDroppable({
     id: 'day-' + box.id,

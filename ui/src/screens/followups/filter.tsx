@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { Filter } from '../../api/gen/followup'
+import type { Query } from '../../api/gen/search'
 import { useFollowUpSettings, useLabels } from '../../api/queries'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
@@ -15,8 +15,8 @@ export function FilterTray({
   onKeep,
   onClose,
 }: {
-  filter: Filter
-  onFilter: (n: Filter) => void
+  filter: Query
+  onFilter: (n: Query) => void
   onKeep: (name: string) => void
   onClose: () => void
 }) {
@@ -24,7 +24,7 @@ export function FilterTray({
   const { data: labels } = useLabels()
   const [words, setWords] = useState(filter.words ?? '')
   const [name, setName] = useState('')
-  const set = (patch: Filter) => {
+  const set = (patch: Query) => {
     const next = { ...filter, ...patch } as Record<string, unknown>
     for (const k of Object.keys(next)) if (!next[k]) delete next[k]
     onFilter(next)

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router'
 import type { FollowUpView } from '../../api/desk'
-import type { Filter } from '../../api/gen/followup'
+import type { Query } from '../../api/gen/search'
 import { useClosing, useConversation, useFollowUp, useOneByOne } from '../../api/queries'
 import { putSlips, useSlip } from '../../api/slips'
 import { plural } from '../../api/times'
@@ -61,9 +61,9 @@ export function OneFollowUp() {
 export function OneByOne() {
   const [params] = useSearchParams()
   const navigate = useNavigate()
-  const filter = useMemo<Filter>(() => {
+  const filter = useMemo<Query>(() => {
     try {
-      return JSON.parse(params.get('filter') ?? '{}') as Filter
+      return JSON.parse(params.get('filter') ?? '{}') as Query
     } catch {
       return {}
     }

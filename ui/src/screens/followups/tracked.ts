@@ -3,7 +3,8 @@ import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { newKey, told } from '../../api/client'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
-import type { By, Filter } from '../../api/gen/followup'
+import type { By } from '../../api/gen/followup'
+import type { Query } from '../../api/gen/search'
 import { moreFollowUps, useFollowUps, useFollowUpSettings, useLabels } from '../../api/queries'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useChoice } from '../../frame/choosing'
@@ -39,9 +40,9 @@ export function useTracked() {
   const [params, setParams] = useSearchParams()
   const by = params.get('by') ?? localStorage.getItem(REMEMBERED) ?? 'date'
   const filterText = params.get('filter') ?? ''
-  const filter = useMemo<Filter>(() => {
+  const filter = useMemo<Query>(() => {
     try {
-      return JSON.parse(filterText || '{}') as Filter
+      return JSON.parse(filterText || '{}') as Query
     } catch {
       return {}
     }
@@ -83,7 +84,7 @@ export function useTracked() {
     setTray(was('tray') as Tray)
   })
 
-  const show = (nextBy: string, n: Filter) => {
+  const show = (nextBy: string, n: Query) => {
     localStorage.setItem(REMEMBERED, nextBy)
     setParams(Object.keys(n).length ? { by: nextBy, filter: JSON.stringify(n) } : { by: nextBy }, {
       replace: tray === 'filter' && !!filterText, // what is put together in the tray is one step, not one for each part
@@ -181,7 +182,7 @@ export function useTracked() {
     SCREEN,
   )
 
-  const showView = (v: { by: string } & Filter & { id: string; name: string }) => {
+  const showView = (v: { by: string } & Query & { id: string; name: string }) => {
     const { id: _id, name: _name, by: viewBy, ...n } = v
     void _id
     void _name

@@ -1,5 +1,6 @@
 import type { LabelView } from '../../api/desk'
-import type { Filter, Stage } from '../../api/gen/followup'
+import type { Stage } from '../../api/gen/followup'
+import type { Query } from '../../api/gen/search'
 import { dateOf } from '../../api/times'
 import { priorityName } from '../../kit/kit'
 import { sentences } from './sentences'
@@ -14,7 +15,7 @@ const groups: Record<string, string> = {
 }
 
 /** What a filter of follow-ups asks for, each part in words. */
-export function filterWords(n: Filter, known: { stages: Stage[]; labels: LabelView[] }): string[] {
+export function filterWords(n: Query, known: { stages: Stage[]; labels: LabelView[] }): string[] {
   return [
     n.day && sentences.due(dateOf(n.day)),
     n.group && groups[n.group],

@@ -48,6 +48,7 @@ export function filtered(where: Query, labels: LabelView[], own: OwnStream[] = [
   if (where.stream === 'machines') words.push(sentences.inNewsletters)
   else if (where.stream === 'people') words.push(sentences.inPeople)
   else if (where.stream) words.push(sentences.in(own.find((o) => o.id === where.stream)?.name ?? where.stream))
+  if (where.project) words.push(sentences.ofProject(where.project))
   if (where.words) words.push(sentences.with(where.words))
   return words.join(', ')
 }

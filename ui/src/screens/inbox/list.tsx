@@ -79,6 +79,18 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
             set(q)
           }}
         />
+        <Field
+          id="list-project"
+          label={sentences.ofAProject}
+          value={query.project ?? ''}
+          autoComplete="off"
+          maxLength={100}
+          onChange={(e) => {
+            const q: Query = { ...query, project: e.target.value }
+            if (!q.project) delete q.project
+            set(q)
+          }}
+        />
         <div>
           <span className="mb-1 block text-[11.5px] font-[650] text-ink-500">{sentences.labelledTitle}</span>
           <div className="flex max-w-md flex-wrap gap-1">

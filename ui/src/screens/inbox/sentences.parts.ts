@@ -8,6 +8,7 @@ export const sentences = {
   sort: 'Sort',
   showOnly: 'Show only',
   toNamed: (a: string) => `to ${a}`,
+  ofAProject: 'Of the project (optional)',
   labelledTitle: 'Labelled',
   aWeek: 'a week',
   twoWeeks: 'two weeks',

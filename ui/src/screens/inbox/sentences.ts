@@ -37,6 +37,7 @@ export const sentences = {
   from: (from: string) => `from ${from}`,
   to: (account: string) => `to ${account}`,
   labelled: (label: string) => `labelled ${label}`,
+  ofProject: (project: string) => `with a follow-up of the project ${project}`,
   with: (words: string) => `with “${words}”`,
   senders: 'Senders',
   sit: 'Sit',
