@@ -109,16 +109,15 @@ func (p *pass) heedKept() error {
 		err := p.s.Asked(p.ctx, p.a, l.Role, l.Conversation, key)
 		var cannot *problem.Error
 		switch {
-		case err == nil:
-		case errors.As(err, &cannot), errors.Is(err, store.ErrNotFound):
+		case err == nil, errors.Is(err, store.ErrNotFound): // done, or gone meanwhile
+		case errors.As(err, &cannot):
 			slog.Warn("what was moved into a folder could not be decided", "account", p.a.ID, "role", l.Role, "conversation", l.Conversation, "error", err)
 			failed = err
 		default:
-			return err
+			return within(err)
 		}
 	}
-	err = p.write(func(t store.Tx) error { return mailboxes.Errands(t).CarryMarks(p.a.BoxID, about) })
-	return errors.Join(within(failed), err)
+	return errors.Join(failed, p.write(func(t store.Tx) error { return mailboxes.Errands(t).CarryMarks(p.a.BoxID, about) }))
 }
 
 // dropKept removes what Ebbe has kept there and wants no more, once nothing lies in it.

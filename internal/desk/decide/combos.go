@@ -87,6 +87,7 @@ func (a asked) about(c inbox.Chain) (ids []int64, err error) {
 		return ids, err
 	}
 	all := len(ids)
+	a.req.Where = nil // it is about these from now on
 	if ids, err = a.d.Holding(a.t, a.who, c.If, ids); err != nil {
 		return nil, err
 	}

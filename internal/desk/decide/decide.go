@@ -38,6 +38,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		req.FollowUp.Due = req.FollowUp.Due.Realign()
 	}
 	var changes []inbox.Change
+	sent := false
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		a := asked{d, t, who, now, &req, &[]store.Outgoing{}}
 		var stale int
@@ -49,6 +50,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		if out, err = d.Journal.Commit(t, who, e, changes, says); err != nil {
 			return out, err
 		}
+		sent = len(*a.sent) > 0
 		for _, o := range *a.sent { // it goes with this line, and is taken back with it
 			o.EntryID = out.Entry
 			if err := store.Outbox(t).PutOutgoing(&o); err != nil {
@@ -69,7 +71,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	})
 	if fresh {
 		d.Journal.Tell(who.Box, key, changes)
-		if req.Kind == inbox.Combo || req.Text != "" {
+		if sent {
 			d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox}, Key: key})
 		}
 	}

@@ -45,3 +45,12 @@ export function FileButton({ label, accept, multiple, words, testid, onFiles, ch
     </>
   )
 }
+
+/** Lays a text into a file of that name where the browser keeps what is downloaded. */
+export function saveAs(name: string, text: string, type: string) {
+  const a = document.createElement('a')
+  a.href = URL.createObjectURL(new Blob([text], { type }))
+  a.download = name
+  a.click()
+  URL.revokeObjectURL(a.href)
+}

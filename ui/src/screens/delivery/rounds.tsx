@@ -3,7 +3,7 @@ import { clock, minutes } from '../../api/clock'
 import type { Rounds } from '../../api/gen/delivery'
 import { Toggle } from '../../kit/choose'
 import { Field, labelLook } from '../../kit/field'
-import { long, names, order } from './days'
+import { names, order } from './days'
 import { sentences } from './sentences.rounds'
 
 interface Props {
@@ -21,12 +21,7 @@ export function RoundsAt({ at, onEdit }: Props) {
         <p className={labelLook}>{sentences.onTheseDays}</p>
         <div className="flex flex-wrap gap-1">
           {order.map((d) => (
-            <Toggle
-              key={d}
-              aria-label={long[d]}
-              on={!!(at.days & (1 << d))}
-              onChange={() => onEdit({ ...at, days: at.days ^ (1 << d) })}
-            >
+            <Toggle key={d} on={!!(at.days & (1 << d))} onChange={() => onEdit({ ...at, days: at.days ^ (1 << d) })}>
               {names[d]}
             </Toggle>
           ))}

@@ -6,7 +6,7 @@ import { refresh } from '../../api/queries'
 import { plural } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button } from '../../kit/button'
-import { FileButton } from '../../kit/files'
+import { FileButton, saveAs } from '../../kit/files'
 import { sentences } from './sentences'
 
 /** Rules out as a Sieve script, and in from one: what does not carry over is said, and what comes in is tried first. */
@@ -19,11 +19,7 @@ export function Sieve() {
     try {
       const s = await get<Script>('/rules/sieve')
       setLeft(s.left)
-      const a = document.createElement('a')
-      a.href = URL.createObjectURL(new Blob([s.text], { type: 'application/sieve' }))
-      a.download = 'rules.sieve'
-      a.click()
-      URL.revokeObjectURL(a.href)
+      saveAs('rules.sieve', s.text, 'application/sieve')
     } catch (e) {
       wrong(e)
     }

@@ -13,7 +13,7 @@ import { Button, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
 import { RadioGroup } from '../../kit/choose'
 import { Field } from '../../kit/field'
-import { FileButton } from '../../kit/files'
+import { FileButton, saveAs } from '../../kit/files'
 import { KeepFields } from '../../kit/keeping'
 import { Select } from '../../kit/select'
 import { useReadRule } from '../rules/asking'
@@ -80,11 +80,7 @@ export function Combos() {
   const share = async () => {
     try {
       const { file } = await get<ComboFile>('/combos/file')
-      const a = document.createElement('a')
-      a.href = URL.createObjectURL(new Blob([file], { type: 'application/json' }))
-      a.download = 'combos.json'
-      a.click()
-      URL.revokeObjectURL(a.href)
+      saveAs('combos.json', file, 'application/json')
     } catch (e) {
       wrong(e)
     }

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { get, newKey, post, put, told } from '../../api/client'
-import type { Subscription } from '../../api/desk'
+import type { DeliveryView, Subscription } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { refresh } from '../../api/queries'
 import { month, short } from '../../api/times'
@@ -61,9 +61,11 @@ export function Subscriptions() {
       setDoing(sentences.movingOf(i + 1, picked.length))
       const name = (s.from.name || s.from.address).replace(/[,;:"“”„«»\n]+/g, ' ').slice(0, 60)
       try {
+        const { streams } = await get<DeliveryView>('/delivery')
+        const known = streams.find((x) => x.along && x.name.toLowerCase() === name.trim().toLowerCase()) // made before
         const { id } = await put<{ id: string }>(
           '/delivery/streams',
-          { id: '', name, along: 'machines', at, together: true },
+          { id: known?.id ?? '', name, along: known?.along ?? 'machines', at, together: true },
           newKey(),
         )
         await post(
