@@ -44,6 +44,7 @@ func TestCombosInFull(t *testing.T) {
 		{ID: "track", Name: "Track", Steps: []inbox.ComboStep{{Kind: inbox.HandOver, Text: "lena@north.example", Phrase: "fri"}, {Kind: inbox.MakeFollowUp, Text: "Check it"}, {Kind: inbox.Archive}}},
 		{ID: "start", Name: "Thank", Steps: []inbox.ComboStep{{Kind: inbox.StartMessage, Ref: template.ID}, {Kind: inbox.Star}}},
 		{ID: "if", Name: "Bills", If: "from @shop.example", Size: 2, Steps: []inbox.ComboStep{{Kind: inbox.Archive}}},
+		{ID: "away", Name: "Hush", Steps: []inbox.ComboStep{{Kind: inbox.ToStream, Stream: "machines"}, {Kind: inbox.Silence}}},
 		{ID: "odd", Name: "Odd", If: "perhaps", Steps: []inbox.ComboStep{{Kind: inbox.Archive}}},
 	}
 	require.NoError(t, f.choose(map[string]any{"habits": map[string]any{"combos": combos}}))
@@ -107,6 +108,9 @@ func TestCombosInFull(t *testing.T) {
 	require.Equal(t, "“Bills” done: 2. 1 of which its condition does not hold stay as they are.", text)
 	require.Equal(t, []string{"Loan"}, f.inView(t))
 
+	run("away", nil, loan)
+	require.Equal(t, []any{"machines", true, inbox.Archived}, []any{p.where(t, "Loan").Stream, p.where(t, "Loan").Silent, p.where(t, "Loan").Place})
+
 	// A rule runs no combo that asks or sends; it hands over by itself.
 	w, err := f.Rules.Read(ctx, f.who, rules.Asked{Words: "from people: run combo “Track”"})
 	require.NoError(t, err)
@@ -129,7 +133,7 @@ func TestCombosInFull(t *testing.T) {
 	read, err := f.Choices.ReadCombos(ctx, f.who, file.File)
 	require.NoError(t, err)
 	require.Empty(t, read.Left)
-	require.Len(t, read.Combos, 5)
+	require.Len(t, read.Combos, 6)
 	require.Equal(t, combos[2].Steps, read.Combos[2].Steps)
 	require.NotEqual(t, combos[2].ID, read.Combos[2].ID)
 }

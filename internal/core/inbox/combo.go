@@ -79,7 +79,7 @@ func (c Chain) Valid() error {
 	moves, starts := 0, 0
 	for _, s := range c.Steps {
 		switch s.Kind {
-		case ToBin, Archive, Snooze:
+		case ToBin, ToJunk, ToInbox, Archive, Snooze, Silence:
 			moves++
 		case StartMessage:
 			starts++
@@ -92,7 +92,7 @@ func (c Chain) Valid() error {
 		}
 	}
 	if moves > 1 {
-		return fmt.Errorf("the combo %q puts a conversation in two places: keep one of archive, bin and snooze", c.Name)
+		return fmt.Errorf("the combo %q puts a conversation in two places: keep one of archive, bin, junk, snooze, silence and bring back", c.Name)
 	}
 	if starts > 1 {
 		return fmt.Errorf("the combo %q starts two messages: keep one", c.Name)
@@ -103,7 +103,7 @@ func (c Chain) Valid() error {
 // valid says in part of a sentence what is wrong with a step that asks nothing, or nil.
 func (s ComboStep) valid() error {
 	switch s.Kind {
-	case ToBin, Archive, Star, Unstar, MarkRead, MarkUnread, MakeFollowUp, FinishFollow:
+	case ToBin, ToJunk, ToInbox, Archive, Silence, Unsilence, Star, Unstar, MarkRead, MarkUnread, MakeFollowUp, FinishFollow:
 	case Snooze:
 		if s.Phrase == "" {
 			return errors.New("snoozes, but does not say until when")
@@ -111,6 +111,10 @@ func (s ComboStep) valid() error {
 	case Label:
 		if len(s.Labels) == 0 {
 			return errors.New("labels, but with no label")
+		}
+	case ToStream:
+		if s.Stream == "" {
+			return errors.New("puts mail into a stream, but into none")
 		}
 	case ForwardTo, HandOver:
 		if !isAddress(s.Text) {

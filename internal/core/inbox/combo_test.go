@@ -47,13 +47,16 @@ func TestCombosInAFile(t *testing.T) {
 func TestCombosOfSomebodyElse(t *testing.T) {
 	raw := WriteCombos([]Chain{
 		{Name: "Loans", Steps: []ComboStep{{Kind: Label, Labels: []int64{1}}, {Kind: StartMessage, Ref: 7}}},
+		{Name: "Choir", Steps: []ComboStep{{Kind: ToStream, Stream: "7c1"}, {Kind: ToStream, Stream: "machines"}, {Kind: Silence}}},
 		{Name: "Twice", Steps: []ComboStep{{Kind: Archive}, {Kind: ToBin}}},
 	}, map[int64]string{1: "loans"}, map[int64]string{7: "Thanks"})
 	combos, left, err := ReadCombos(raw, nil, nil)
 	require.NoError(t, err)
-	require.Equal(t, []Chain{{Name: "Loans", Steps: []ComboStep{{Kind: Label, Ask: true}, {Kind: StartMessage}}}}, combos)
+	require.Equal(t, []Chain{{Name: "Loans", Steps: []ComboStep{{Kind: Label, Ask: true}, {Kind: StartMessage}}},
+		{Name: "Choir", Steps: []ComboStep{{Kind: ToStream, Stream: "machines"}, {Kind: Silence}}}}, combos)
 	require.Equal(t, []string{"“Loans” puts on the label “loans”, which you do not have.", "“Loans” begins with the template “Thanks”, which you do not have.",
-		"Left out: the combo \"Twice\" puts a conversation in two places: keep one of archive, bin and snooze."}, left)
+		"“Choir” puts mail into a stream that only somebody else has, which is left out.",
+		"Left out: the combo \"Twice\" puts a conversation in two places: keep one of archive, bin, junk, snooze, silence and bring back."}, left)
 	for _, raw := range []string{"", "{}", "[1]", `{"format":"ebbe-combos-1"}`, `{"format":"ebbe-combos-2","combos":[{"name":"x","steps":[{"kind":"star"}]}]}`} {
 		_, _, err := ReadCombos([]byte(raw), nil, nil)
 		require.Error(t, err, raw)

@@ -27,6 +27,7 @@ type fileStep struct {
 	Phrase   string   `json:"phrase,omitempty"`
 	Text     string   `json:"text,omitempty"`
 	Template string   `json:"template,omitempty"`
+	Stream   string   `json:"stream,omitempty"` // people or machines: one's own are known to nobody else
 	Labels   []string `json:"labels,omitempty"`
 	Ask      bool     `json:"ask,omitempty"`
 }
@@ -44,7 +45,7 @@ func WriteCombos(combos []Chain, labels, templates map[int64]string) []byte {
 	for _, c := range combos {
 		f := fileChain{Name: c.Name, Key: c.Key, If: c.If, Size: c.Size, Steps: []fileStep{}}
 		for _, s := range c.Steps {
-			x := fileStep{Kind: s.Kind, Phrase: s.Phrase, Text: s.Text, Template: templates[s.Ref], Ask: s.Ask}
+			x := fileStep{Kind: s.Kind, Phrase: s.Phrase, Text: s.Text, Template: templates[s.Ref], Stream: s.Stream, Ask: s.Ask}
 			for _, id := range s.Labels {
 				if name := labels[id]; name != "" {
 					x.Labels = append(x.Labels, name)
@@ -74,7 +75,11 @@ func ReadCombos(raw []byte, labels, templates map[string]int64) (combos []Chain,
 	for _, f := range in.Combos {
 		c := Chain{Name: strings.TrimSpace(f.Name), Key: f.Key, If: f.If, Size: f.Size}
 		for _, x := range f.Steps[:min(len(f.Steps), maxChain+1)] {
-			s := ComboStep{Kind: x.Kind, Phrase: x.Phrase, Text: x.Text, Ask: x.Ask}
+			s := ComboStep{Kind: x.Kind, Phrase: x.Phrase, Text: x.Text, Stream: x.Stream, Ask: x.Ask}
+			if s.Kind == ToStream && s.Stream != "people" && s.Stream != "machines" {
+				left = append(left, fmt.Sprintf("“%s” puts mail into a stream that only somebody else has, which is left out.", c.Name))
+				continue
+			}
 			for _, name := range x.Labels {
 				if id := labels[name]; id != 0 {
 					s.Labels = append(s.Labels, id)

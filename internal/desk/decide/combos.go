@@ -165,11 +165,12 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 			if !p.Delivery.Known(delivery.Stream(s.Stream)) {
 				return nil, problem.Invalid("combo", fmt.Sprintf("Nothing was done: “%s” puts mail into a stream that has been deleted. Change it in Setup.", c.Name))
 			}
+			byRule := a.sent == nil
 			does = changing(func(c inbox.Conversation) inbox.Conversation {
-				if c.Kept { // the user has put it where it is
+				if c.Kept && byRule { // the user has put it where it is
 					return c
 				}
-				return c.InStream(s.Stream, false)
+				return c.InStream(s.Stream, !byRule)
 			})
 		case inbox.Combo: // of a rule; a combo has none in it
 			p, err := store.People(a.t).PersonByID(a.who.Person)

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { get, newKey, post, told } from '../../api/client'
 import type { ComboFile, CombosRead, TemplateView } from '../../api/desk'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
-import { useLabels, useSettings, useTemplates } from '../../api/queries'
+import { useDeliveryState, useLabels, useSettings, useTemplates } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { useChoice } from '../../frame/choosing'
 import { useTyped } from '../../frame/kept'
@@ -31,6 +31,11 @@ const actions: Record<string, string> = {
   bin: sentences.bin,
   unstar: sentences.takeTheStarAway,
   unread: sentences.markUnread,
+  junk: sentences.callItJunk,
+  inbox: sentences.bringItBack,
+  silence: sentences.silenceIt,
+  hear: sentences.hearItAgain,
+  stream: sentences.putIntoAStream,
   'forward-to': sentences.forwardIt,
   'hand-over': sentences.handItOver,
   start: sentences.startAMessage,
@@ -181,6 +186,12 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
   const { data: labels } = useLabels()
   const [c, setC, done] = useTyped('combo/' + (combo.name ? combo.id : 'new'), combo, sentences.aCombo)
   const { data: templates = [] } = useTemplates()
+  const streams = [
+    { id: '', name: sentences.whichStream },
+    { id: 'people', name: sentences.peoplesMail },
+    { id: 'machines', name: sentences.newslettersAndNotices },
+    ...(useDeliveryState()?.own ?? []),
+  ]
   const [wrong, setWrong] = useState('')
   const condition = useReadRule(0, c.if?.trim() ? `${c.if.trim()}: star` : '', 100).data
   const doubt = c.if?.trim() ? condition?.doubt || condition?.wrong : ''
@@ -294,6 +305,16 @@ function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) =>
                 }
                 value={s.phrase ?? ''}
                 onChange={(e) => set(i, { phrase: e.target.value })}
+              />
+            )}
+            {s.kind === 'stream' && (
+              <Select
+                label={sentences.whichStream}
+                hideLabel
+                small
+                value={s.stream ?? ''}
+                options={streams}
+                onChange={(stream) => set(i, { stream })}
               />
             )}
             {s.kind === 'start' && (

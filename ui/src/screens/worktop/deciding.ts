@@ -115,7 +115,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   const starred = many ? targets.every((id) => slipOf(id)?.starred) : !!slip?.starred
   const run = (c: Chain, answers?: ComboStep[]) => {
     if (!answers && c.steps.some((s) => s.ask)) return open(`combo-${c.id}`)
-    const moves = c.steps.some((s) => s.kind === 'bin' || s.kind === 'archive' || s.kind === 'snooze')
+    const moves = c.steps.some((s) => ['bin', 'archive', 'snooze', 'junk', 'silence'].includes(s.kind))
     const done = decide({ kind: 'combo', combo: c.id, answers }, moves && !c.if) // what its condition passes over stays
     void done?.then((d) => d?.draft && navigate('/writing/' + d.draft))
   }
