@@ -143,6 +143,14 @@ func TestFoldersOfEbbeOnARealServer(t *testing.T) {
 			require.Equal(t, map[inbox.Place]int{inbox.Snoozed: snoozed, inbox.Archived: archived}, places)
 			e.sound()
 
+			// A folder with something in it is not removed, whoever asks.
+			require.NoError(t, others[0].MakeAt(others[0].Path("Full")))
+			require.NoError(t, others[0].Lay(others[0].Path("Full"), letter("full@x.example", "P <p@x.example>", "Full"), time.Now(), false))
+			gone, err := others[0].DropEmpty(others[0].Path("Full"))
+			require.NoError(t, err)
+			require.False(t, gone)
+			require.Equal(t, 1, in(others[0].Path("Full")))
+
 			e.keep(false, server)
 			e.pass()
 			require.Equal(t, snoozed, in("INBOX"))

@@ -182,14 +182,17 @@ func (l *line) Path(name string) string { return name }
 
 func (l *line) MakeAt(name string) error { return l.Make(name) }
 
-func (l *line) Drop(name string) error {
+func (l *line) DropEmpty(name string) (bool, error) {
 	done, err := l.begin()
 	if err != nil {
-		return err
+		return false, err
 	}
 	defer done()
+	if len(l.s.folders[name].letters) > 0 {
+		return false, nil
+	}
 	delete(l.s.folders, name)
-	return nil
+	return true, nil
 }
 
 func (l *line) Select(name string) (imap.Selected, error) {

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"maps"
 	"slices"
+	"strings"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -43,10 +44,12 @@ func (p *pass) keeps() error {
 	return err
 }
 
-// roleOf is what a folder is for, given what the server says and what it was.
+// roleOf is what a folder is for, given what the server says and what it was; empty if it
+// was not known. What the folders of Ebbe stand in is only one of them if the server has
+// made it with them.
 func (p *pass) roleOf(name string, said, was mail.Role) mail.Role {
 	switch r, kept := p.kept[name]; {
-	case kept:
+	case kept && (r != mail.RoleRoot || was == "" || was.Kept()):
 		return r
 	case was.Kept(): // it has another name now, or is wanted no more
 		return mail.RoleWas
@@ -120,33 +123,53 @@ func (p *pass) heedKept() error {
 	return errors.Join(failed, p.write(func(t store.Tx) error { return mailboxes.Errands(t).CarryMarks(p.a.BoxID, about) }))
 }
 
-// dropKept removes what Ebbe has kept there and wants no more, once nothing lies in it.
+// dropKept removes what Ebbe has kept there and wants no more, once nothing lies in it. One
+// that the server will not have removed is a folder like any other from then on.
 func (p *pass) dropKept() error {
-	var failed error
 	for _, f := range slices.Backward(slices.Clone(p.folders)) { // what stands in another comes behind it
 		if f.Role != mail.RoleWas {
 			continue
 		}
+		holds := func(kept bool) bool { // others stand in it, and would go or be renamed with it
+			return slices.ContainsFunc(p.folders, func(o *mailboxes.Folder) bool {
+				return o != f && !o.Gone && strings.HasPrefix(o.Name, f.Name) && o.Role.Kept() == kept
+			})
+		}
+		if holds(true) {
+			continue // after these
+		}
 		now, err := p.m.Select(f.Name)
-		if err == nil && now.Count == 0 {
-			if err = p.at("INBOX"); err == nil { // an open folder cannot go
-				err = p.m.Drop(f.Name)
-			}
-		} else if err == nil {
+		if err != nil {
+			return err
+		}
+		if now.Count > 0 {
 			continue // with the next pass
 		}
-		if err != nil {
-			failed = errors.Join(failed, err)
-			continue
+		if err := p.at("INBOX"); err != nil { // an open folder cannot go
+			return err
+		}
+		gone := false
+		if !holds(false) {
+			if gone, err = p.m.DropEmpty(f.Name); err != nil {
+				return err
+			}
+		}
+		if !gone {
+			if now, err = p.m.Select(f.Name); err != nil {
+				return err
+			}
+			if now.Count > 0 { // somebody has put something there meanwhile
+				continue
+			}
 		}
 		if err := p.write(func(t store.Tx) error {
-			f.Gone, f.Role = true, mail.RoleOther
+			f.Gone, f.Role = gone, mail.RoleOther
 			return mailboxes.Folders(t).PutFolder(f)
 		}); err != nil {
 			return err
 		}
 	}
-	return failed
+	return nil
 }
 
 // Keeps says whether Ebbe still keeps folders on the server of an account, or mail lies in

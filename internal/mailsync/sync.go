@@ -28,7 +28,7 @@ type Mailbox interface {
 	Make(name string) error   // among the account's own folders
 	Path(name string) string  // what the server calls one of these, with “/” between what stands in what
 	MakeAt(name string) error // one of that name there
-	Drop(name string) error
+	DropEmpty(name string) (gone bool, err error)
 	At() string // the folder that is open
 	Select(name string) (imap.Selected, error)
 	UIDs() ([]uint32, error)

@@ -3,7 +3,9 @@ package imap
 import (
 	"cmp"
 	"slices"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/emersion/go-imap/v2"
 
@@ -227,13 +229,31 @@ func (m *Mailbox) MakeAt(name string) (err error) {
 	return nil
 }
 
-// Drop deletes a folder of that name on the server, with all that is in it.
-func (m *Mailbox) Drop(name string) (err error) {
+// DropEmpty deletes a folder of that name on the server if nothing lies in it, and says
+// whether it has: a server that deletes a folder deletes what is in it. So it has another
+// name first, under which nobody else can put anything into it, and is looked at then; what
+// has something in it, or cannot have another name, stays.
+func (m *Mailbox) DropEmpty(name string) (gone bool, err error) {
 	defer m.op(maxReply, 0)(&err)
-	if err := m.client.Unsubscribe(name).Wait(); err != nil {
-		if _, no := Said(err); !no {
-			return err
+	refused := func(err error) error { // the folder stays
+		if _, no := Said(err); no {
+			return nil
 		}
+		return err
 	}
-	return m.client.Delete(name).Wait()
+	apart := name + "-" + strconv.FormatInt(time.Now().UnixNano(), 36)
+	if err := m.client.Rename(name, apart, nil).Wait(); err != nil {
+		return false, refused(err)
+	}
+	s, err := m.client.Status(apart, &imap.StatusOptions{NumMessages: true}).Wait()
+	if err != nil || s.NumMessages == nil || *s.NumMessages > 0 {
+		return false, cmp.Or(m.client.Rename(apart, name, nil).Wait(), err)
+	}
+	if err := m.client.Unsubscribe(name).Wait(); refused(err) != nil {
+		return false, err
+	}
+	if err := m.client.Delete(apart).Wait(); err != nil {
+		return false, cmp.Or(m.client.Rename(apart, name, nil).Wait(), refused(err))
+	}
+	return true, nil
 }

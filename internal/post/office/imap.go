@@ -141,9 +141,18 @@ func (s *session) Delete(name string) error {
 	return nil
 }
 
-func (s *session) Rename(_, _ string, _ *imap.RenameOptions) error { return errNotHere }
-func (s *session) Subscribe(string) error                          { return nil }
-func (s *session) Unsubscribe(string) error                        { return nil }
+func (s *session) Rename(name, as string, _ *imap.RenameOptions) error {
+	s.o.mu.Lock()
+	defer s.o.mu.Unlock()
+	f, err := s.find(name)
+	if err != nil || f.name == Inbox || s.user.folders[as] != nil {
+		return cmp.Or(err, error(errNotHere))
+	}
+	s.o.note(record{Op: "refolder", User: s.user.name, Folder: f.name, From: as})
+	return nil
+}
+func (s *session) Subscribe(string) error   { return nil }
+func (s *session) Unsubscribe(string) error { return nil }
 func (s *session) Namespace() (*imap.NamespaceData, error) {
 	return &imap.NamespaceData{Personal: []imap.NamespaceDescriptor{{Delim: delim}}}, nil
 }

@@ -158,6 +158,10 @@ func (o *Office) apply(r record) {
 		u.add(r.Folder)
 	case "unfolder":
 		delete(u.folders, r.Folder)
+	case "refolder":
+		u.folders[r.From] = u.folders[r.Folder]
+		u.folders[r.From].name = r.From
+		delete(u.folders, r.Folder)
 	case "put":
 		f := u.folders[r.Folder]
 		l := &letter{uid: f.next, raw: r.Raw, at: r.At, flags: flagSet(r.Flags)}

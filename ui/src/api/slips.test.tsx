@@ -1,7 +1,7 @@
 import { act, cleanup, renderHook } from '@testing-library/react'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { Slip } from './desk'
-import { changeSlip, putSlips, staleSlips, useSlip } from './slips'
+import { changeSlip, digestsOf, putSlips, staleSlips, useSlip, wantSlips, whole } from './slips'
 
 const slip = (id: number, subject: string) => ({ id, subject }) as Slip
 let asked: { ids: string; answer: (slips: Slip[]) => Promise<void> }[] = []
@@ -72,4 +72,16 @@ test('an answer to a question asked before it became stale is asked for again, a
   turn()
   expect(five.says()).toBe('after')
   expect(asked).toHaveLength(2)
+})
+
+test('a digest stands for what is in it, is asked for by nobody, and is emptied with the last of it', async () => {
+  putSlips([{ id: -1, of: [5, 6] } as Slip])
+  expect(whole([-1, 9])).toEqual([5, 6, 9])
+  expect(digestsOf([5, 9])).toEqual([{ id: -1, of: [5, 6], rest: [6] }])
+  expect(digestsOf([6, 5])[0].rest).toEqual([])
+  expect(digestsOf([9])).toEqual([])
+  staleSlips()
+  wantSlips([-1])
+  await turn()
+  expect(asked).toEqual([])
 })

@@ -5,6 +5,7 @@ import type { Slip } from './desk'
 // The slips known by their conversations. Lists hold only the order of the
 // conversations; a slip is fetched when it comes into view.
 const known = new Map<number, Slip>()
+const heaps = new Set<number>() // digests, which are few
 const fresh = new Set<number>()
 const asked = new Set<number>()
 let wanted: number[] = []
@@ -30,7 +31,10 @@ const tell = (ids: number[]) => {
 }
 
 function put(slips: Slip[]) {
-  for (const s of slips) known.set(s.id, s)
+  for (const s of slips) {
+    known.set(s.id, s)
+    if (s.id < 0) heaps.add(s.id)
+  }
   tell(slips.map((s) => s.id))
 }
 
@@ -67,9 +71,10 @@ export const whole = (ids: number[]) => ids.flatMap((id) => slipOf(id)?.of ?? id
 /** The digests these conversations are of, each with what it holds and what of that is none of them. */
 export function digestsOf(ids: number[]): { id: number; of: number[]; rest: number[] }[] {
   const gone = new Set(ids)
-  return [...known.values()]
-    .filter((s) => s.id < 0 && s.of?.some((id) => gone.has(id)))
-    .map(({ id, of = [] }) => ({ id, of, rest: of.filter((i) => !gone.has(i)) }))
+  return [...heaps]
+    .map((id) => ({ id, of: known.get(id)?.of ?? [] }))
+    .filter(({ of }) => of.some((id) => gone.has(id)))
+    .map(({ id, of }) => ({ id, of, rest: of.filter((i) => !gone.has(i)) }))
 }
 
 const AT_ONCE = 100
