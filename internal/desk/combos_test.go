@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk/composing"
@@ -74,6 +75,10 @@ func TestCombosInFull(t *testing.T) {
 	refused("an address of your own", "on", []inbox.ComboStep{{Text: museum}, {Labels: []int64{bills.ID}}}, bill)
 	refused("one conversation at a time", "start", nil, bill, loan)
 	refused("this is not", "if", nil, loan)
+	none, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.Combo, Combo: "start", Where: &search.Query{From: "nobody@x.example"}})
+	require.NoError(t, err)
+	require.Contains(t, none.Text, "nothing of that kind")
+	require.Zero(t, none.Draft)
 	refused("cannot read the condition “perhaps”", "odd", nil, loan)
 
 	text, _ := run("on", []inbox.ComboStep{{Text: "books@accounts.example"}, {Labels: []int64{bills.ID}}}, bill)

@@ -50,7 +50,7 @@ var combo = decision{verb: "combo", step: true, says: func(k taken) string { ret
 	if a.req.passed > 0 {
 		out.Text += fmt.Sprintf(" %d of which its condition does not hold stay as they are.", a.req.passed)
 	}
-	if s := starts(inbox.Chain{Steps: a.req.steps}); s != nil {
+	if s := starts(inbox.Chain{Steps: a.req.steps}); s != nil && len(a.req.Conversations) == 1 {
 		var err error
 		out.Draft, err = a.d.Writing.Start(a.t, a.who, a.req.Conversations[0], s.Text, s.Ref, a.now)
 		return err
