@@ -29,7 +29,11 @@ import (
 // once: only a hash of it is kept.
 func (d *Desk) Addresses(ctx context.Context, who identity.Who, anew bool) (v InwardView, err error) {
 	v.Host = d.host
-	err = d.store.Write(ctx, func(t store.Tx) error {
+	within := d.store.Read // which waits for nobody who writes
+	if anew {
+		within = d.store.Write
+	}
+	err = within(ctx, func(t store.Tx) error {
 		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
 			return err
