@@ -279,8 +279,7 @@ func (p *page) made(at func(name string)) {
 	p.does("Cancel")
 	p.visit("/")
 	p.see("[data-slip]")
-	p.press(input.End)
-	p.until("document.querySelector('[data-slip=\"-1\"]')?.textContent")
+	p.digest("-1")
 	if p.MustEval("() => innerWidth > 700").Bool() {
 		p.see("[data-testid=digest]")
 		p.press(input.Home)
@@ -289,7 +288,7 @@ func (p *page) made(at func(name string)) {
 		at("what a combo asks")
 		p.press(input.Escape)
 		p.until("!document.querySelector('[data-testid=combo-tray]')")
-		p.press(input.End)
+		p.digest("-1")
 	} else {
 		p.click("[data-slip=\"-1\"]")
 	}
