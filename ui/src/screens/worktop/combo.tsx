@@ -37,6 +37,7 @@ export function ComboTray({ combo, onRun, onClose }: Props) {
               key={i}
               id={'combo-ask-' + i}
               step={s}
+              text={answers[i].text ?? s.text ?? ''}
               first={i === first}
               people={people[i] ?? []}
               labels={labels[i] ?? []}
@@ -58,6 +59,7 @@ export function ComboTray({ combo, onRun, onClose }: Props) {
 interface AskedProps {
   id: string
   step: ComboStep
+  text: string // as answered until now
   first: boolean
   people: Address[]
   labels: number[]
@@ -68,7 +70,7 @@ interface AskedProps {
   onClose: () => void
 }
 
-function Asked({ id, step, first, people, labels, onPeople, onLabels, onAnswer, onDone, onClose }: AskedProps) {
+function Asked({ id, step, text, first, people, labels, onPeople, onLabels, onAnswer, onDone, onClose }: AskedProps) {
   const { data } = useLabels()
   const phrase = (label: string, optional = false) => (
     <div className="min-w-48 flex-1">
@@ -115,7 +117,7 @@ function Asked({ id, step, first, people, labels, onPeople, onLabels, onAnswer, 
             label={sentences.whatHasToBeQuestion}
             autoFocus={first}
             autoComplete="off"
-            defaultValue={step.text}
+            value={text}
             onChange={(e) => onAnswer({ text: e.target.value })}
           />
           {phrase(sentences.dueWhen, true)}
