@@ -63,7 +63,6 @@ func TestWhatMattersFirst(t *testing.T) {
 	p.reads("[data-testid=because]", "because you said so")
 	p.visit("/setup")
 	p.presses("a", "What Ebbe has learned")
-	p.reads("[data-testid=proof]", "you acted on only one")
 	p.reads("[data-correction]", "not important")
 	p.presses("[data-correction] button", "Remove")
 	p.until("!document.querySelector('[data-correction]')")
@@ -71,6 +70,17 @@ func TestWhatMattersFirst(t *testing.T) {
 	p.until("document.querySelector('.inbox-grid.close') && document.querySelector('[data-slip]')")
 	p.letters(":").see("article")
 	p.until("[...document.querySelectorAll('[data-slip]')].filter((x) => x.textContent.includes(%q)).every((x) => x.querySelector('.gauge').dataset.level === '4')", subject)
+
+	p.visit("/numbers")
+	p.reads("[data-testid=importance-proof]", "you acted on only one")
+	p.until(`(() => {
+		const [learned, fixed] = [...document.querySelectorAll('[data-testid=numbers] tbody td')].map((c) => Number(c.textContent))
+		const words = document.querySelector('[data-testid=importance-proof]').textContent
+		return learned >= 85 && learned > fixed && words.includes('In ' + learned + ' of 100') && words.includes('been ' + fixed + '.')
+	})()`)
+	p.reads("[data-testid=forecast-proof]", "off by")
+	p.presses("main a", "What Ebbe has learned")
+	p.until("location.pathname === '/setup/learned'")
 }
 
 // A rule is made from a message, in words and by parts, with its proof beside it and its

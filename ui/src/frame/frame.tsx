@@ -1,5 +1,6 @@
 import {
   CalendarDotsIcon,
+  ChartBarIcon,
   ClockCounterClockwiseIcon,
   DotsThreeIcon,
   FastForwardIcon,
@@ -86,6 +87,7 @@ function Inside() {
       { id: 'go-later', run: () => navigate('/later') },
       { id: 'go-delivery', run: () => navigate('/delivery') },
       { id: 'go-find', run: () => navigate('/find') },
+      { id: 'go-numbers', run: () => navigate('/numbers') },
       { id: 'go-writing', run: () => navigate('/writing') },
       { id: 'go-accounts', run: () => navigate('/accounts') },
       {
@@ -226,6 +228,7 @@ const screens: Record<string, string> = {
   later: sentences.later,
   delivery: sentences.delivery,
   find: sentences.find,
+  numbers: sentences.numbers,
   history: sentences.history,
   setup: sentences.setup,
 }
@@ -448,6 +451,7 @@ const icons = {
   week: <CalendarDotsIcon size={20} />,
   delivery: <MailboxIcon size={20} />,
   find: <MagnifyingGlassIcon size={20} />,
+  numbers: <ChartBarIcon size={20} />,
   history: <ClockCounterClockwiseIcon size={20} />,
   setup: <SlidersHorizontalIcon size={20} />,
 }
@@ -485,6 +489,7 @@ function Rail() {
       <Place fold to="/calendar" name={sentences.week} icon={icons.week} />
       <Place fold to="/delivery" name={sentences.delivery} icon={icons.delivery} />
       <Place to="/find" name={sentences.find} icon={icons.find} />
+      <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} />
       <span className="flex-1 max-[700px]:hidden" />
       <Place fold to="/history" name={sentences.history} icon={icons.history} />
       <Place fold to="/setup" name={sentences.setup} icon={icons.setup} />
@@ -497,6 +502,7 @@ const folded = [
   ['/writing', sentences.writing],
   ['/calendar', sentences.week],
   ['/delivery', sentences.delivery],
+  ['/numbers', sentences.numbers],
   ['/senders', sentences.senders],
   ['/history', sentences.history],
   ['/setup', sentences.setup],

@@ -349,6 +349,7 @@ const list: Known[] = [
     also: 'pause schedule notifications quiet',
   },
   { id: 'go-find', name: 'Find', keys: ['0'], where: 'Going places', also: 'search look' },
+  { id: 'go-numbers', name: 'Go to the numbers', keys: [], where: 'Going places', also: 'statistics proof forecast' },
   {
     id: 'go-writing',
     name: 'Go to Writing: drafts, and what is on its way out',

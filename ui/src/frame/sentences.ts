@@ -108,6 +108,7 @@ export const sentences = {
   later: 'Later',
   delivery: 'Delivery',
   find: 'Find',
+  numbers: 'Numbers',
   history: 'History',
   setup: 'Setup',
   leftToDecideJoined: (left: string) => ` · ${left} left to decide`,

@@ -12,8 +12,6 @@ import { Loading } from '../../kit/loading'
 import { Part } from './part'
 import { sentences } from './sentences'
 
-const enough = 20 // pairs, below which a part of them says nothing
-
 /** What Ebbe has learned of what matters: how well that does, of whom, and what it was told; each can be taken away. */
 export function Learned() {
   const { data, error, refetch } = useQuery({
@@ -28,16 +26,11 @@ export function Learned() {
       {!data && !error && <Loading what={sentences.loading} />}
       {data && (
         <>
-          <h3 className="mt-4 mb-1 text-[14px]">{sentences.howWellItOrders}</h3>
-          <p className="max-w-xl" data-testid="proof">
-            {data.proof.pairs < enough
-              ? sentences.notEnoughPairs(data.weeks)
-              : sentences.inOrder(
-                  digits(data.proof.pairs),
-                  data.weeks,
-                  percent(data.proof.right),
-                  percent(data.proof.fixed),
-                )}
+          <p className="mt-2 max-w-xl">
+            {sentences.howOftenItWasRight}{' '}
+            <Link to="/numbers" className="text-accent underline">
+              {sentences.numbers}
+            </Link>
           </p>
           <h3 className="mt-6 mb-1 text-[14px]">{sentences.whatYouHaveSaid}</h3>
           {data.corrections.length === 0 && <p className="max-w-xl text-ink-500">{sentences.nothingSaid}</p>}
@@ -142,8 +135,6 @@ function Lessons() {
     </section>
   )
 }
-
-const percent = (part: number) => Math.round(100 * part)
 
 const Sender = ({ s }: { s: SenderLearned }) => (
   <tr className="border-b border-sand-200">

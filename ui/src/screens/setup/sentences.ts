@@ -152,12 +152,8 @@ export const sentences = {
   whatMattersAndWhy: 'what matters to you, and why',
   learnedFromWhatYou:
     'From what you answer, keep track of, read and bin, Ebbe learns what matters to you. All of it stays on this machine.',
-  howWellItOrders: 'How well it puts first what matters',
-  notEnoughPairs: (weeks: number) =>
-    `Nobody can say yet: in the last ${weeks} weeks too little of what came on one day was answered, and the rest was not.`,
-  inOrder: (pairs: string, weeks: number, right: number, fixed: number) =>
-    `In the last ${weeks} weeks there were ${pairs} pairs of messages of one day of which you acted on only one, or took the one below. ` +
-    `In ${right} of 100 pairs it stood above the other. By kind and address alone it would have been ${fixed}.`,
+  howOftenItWasRight: 'How often it was right stands in',
+  numbers: 'Numbers',
   whatYouHaveSaid: 'What you have said of single conversations',
   nothingSaid:
     'Nothing. Ctrl ↑ says that a conversation is important, Ctrl ↓ that it is not; each counts for eight others.',
