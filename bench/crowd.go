@@ -24,6 +24,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 const crowdInbox = 4_400 // undecided conversations of each of many people
@@ -177,15 +178,15 @@ func decade(s *store.Store, who identity.Who) {
 		check(s.Write(ctx, func(t store.Tx) error {
 			for i := from; i < from+500; i++ {
 				id := fmt.Sprintf("sent%d@m.example", i)
-				o := store.Outgoing{BoxID: who.Box, Once: "message/" + id, Address: "a@x.example", To: []writing.Recipient{{Address: "a@x.example", State: writing.Sent}}, Subject: "Matter", At: begin, Next: begin, State: writing.Sent,
+				o := sending.Outgoing{BoxID: who.Box, Once: "message/" + id, Address: "a@x.example", To: []writing.Recipient{{Address: "a@x.example", State: writing.Sent}}, Subject: "Matter", At: begin, Next: begin, State: writing.Sent,
 					Original: []byte("Message-ID: <" + id + ">\r\n\r\n" + strings.Repeat("The crate stands on the quay. ", 200)), MessageID: int64(i + 1)}
-				if _, err := store.Outbox(t).Send(&o); err != nil {
+				if _, err := sending.Outbox(t).Send(&o); err != nil {
 					return err
 				}
-				if err := store.Outbox(t).FileOutgoing(o.ID, int64(i%8000)+1, int64(i+1)); err != nil {
+				if err := sending.Outbox(t).FileOutgoing(o.ID, int64(i%8000)+1, int64(i+1)); err != nil {
 					return err
 				}
-				if err := store.Outbox(t).LaidOutgoing(o.ID); err != nil {
+				if err := sending.Outbox(t).LaidOutgoing(o.ID); err != nil {
 					return err
 				}
 			}

@@ -49,6 +49,7 @@ var (
 	grow      = flag.Bool("only-growth", false, "measure nothing but how every request grows with the archive")
 	small     = flag.Int("small", 25_000, "messages of the smaller of the two archives for that")
 	large     = flag.Int("large", 300_000, "messages of the larger")
+	finds     = flag.Bool("only-search", false, "measure nothing but searches, in an archive of so many messages as are named by -large")
 	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
@@ -62,6 +63,10 @@ func main() {
 	}
 	if *crowded {
 		crowd(cmp.Or(*keep, dir), *people, *each)
+		return
+	}
+	if *finds {
+		finding(cmp.Or(*keep, filepath.Join(dir, "search")), *large)
 		return
 	}
 	if !*key {
@@ -108,7 +113,15 @@ func main() {
 		s.call("POST", "/delivery/preview", map[string]any{"plan": plan("every day 8, 12, 17")}, nil)
 	})
 	s.call("POST", "/delivery/use", map[string]any{"plan": ""}, nil)
-	s.p95("one search, selective words", 100, func(i int) { s.call("GET", fmt.Sprintf("/find?words=unique%08d", i*7), nil, nil) })
+	s.p95("one search, a selective word", 100, func(i int) { s.call("GET", fmt.Sprintf("/found?asked=unique%08d", i*7), nil, nil) })
+	s.p95("one search, a selective word and a common one", 100, func(i int) { s.call("GET", fmt.Sprintf("/found?asked=tide+unique%08d", i*7), nil, nil) })
+	s.p95("one search as it is typed, letter by letter", 100, func(i int) {
+		s.call("GET", "/found?asked="+url.QueryEscape(fmt.Sprintf("unique%08d", i*7)[:6+i%8]), nil, nil)
+	})
+	for _, w := range []string{"tide", "tid", "lorry"} {
+		s.p95("one search, “"+w+"”, the best first", 20, func(int) { s.call("GET", "/found?asked="+w, nil, nil) })
+		s.p95("one search, “"+w+"”, the newest first", 20, func(int) { s.call("GET", "/found?newest=1&asked="+w, nil, nil) })
+	}
 	ids := s.inbox(600)
 	s.p95("one decision", len(ids), func(i int) {
 		s.call("POST", "/decisions", map[string]any{"kind": "archive", "conversations": []int64{ids[i]}}, nil)

@@ -25,8 +25,8 @@ type sample struct {
 }
 
 // common is the one request that may grow with the archive: a search for a word
-// that stands in most messages sorts all it finds.
-const common = "GET /find (a word in most messages)"
+// that stands in most messages counts in how many.
+const common = "GET /found (a word in most messages)"
 
 // requests is what the requests are about.
 type requests struct {
@@ -142,7 +142,20 @@ var samples = map[string]sample{
 	"GET /find": {make: func(_ *requests, i int) (string, any) {
 		return fmt.Sprintf("/find?where=%s", url.QueryEscape(fmt.Sprintf(`{"words":"unique%08d"}`, 19_000+i*7))), nil
 	}},
-	common:                           {times: 5, make: at("/find?where=" + url.QueryEscape(`{"words":"tide"}`))},
+	common: {times: 20, make: at("/found?asked=tide")},
+	"GET /found": {make: func(_ *requests, i int) (string, any) {
+		return fmt.Sprintf("/found?asked=unique%08d", 19_000+i*7), nil
+	}},
+	"GET /found/places": {make: func(_ *requests, i int) (string, any) {
+		return fmt.Sprintf("/found/places?from=0&asked=unique%08d", 19_000+i*7), nil
+	}},
+	"GET /jump": {make: func(_ *requests, i int) (string, any) {
+		return fmt.Sprintf("/jump?letters=unique%08d", 19_000+i*7), nil
+	}},
+	"GET /found/recent": {make: at("/found/recent")},
+	"POST /found/recent": {make: func(_ *requests, i int) (string, any) {
+		return "/found/recent", object{"asked": fmt.Sprint("crate ", i)}
+	}},
 	"GET /follow-ups":                {make: at("/follow-ups?by=date")},
 	"GET /follow-ups/closing":        {make: at("/follow-ups/closing")},
 	"GET /follow-ups/group":          {make: at("/follow-ups/group?by=stage&key=todo")},

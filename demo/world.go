@@ -100,6 +100,10 @@ func (w *world) old(begin, end time.Time) {
 			w.send(m)
 		}
 		switch day.Day() {
+		case 14:
+			if day.Month() == time.April {
+				w.send(message{id: "invoice-2231." + day.Format("2006") + "@kestrelprint.example", at: time.Date(day.Year(), day.Month(), day.Day(), 9, 20, 11, 0, w.loc), from: kestrel, to: []person{solvei}, subject: "Invoice 2231", text: "Dear Solvei,\n\nthe invoice for the folder is attached. Thank you for the order.\n\nAnneke\nKestrel Print Works\n", files: []file{{"invoice-2231.pdf", "application/pdf", springBill}}})
+			}
 		case 5:
 			monthly(paper, "Paper Room Letters", "paperroom.example", "What damp does in "+day.Format("January"))
 		case 21:
@@ -130,7 +134,7 @@ func (w *world) thread(at time.Time) {
 	thing := t.things[w.r.IntN(len(t.things))]
 	first := message{at: at, from: t.who, to: []person{solvei}, cc: t.withCopy, subject: fmt.Sprintf(t.subject, thing), text: fmt.Sprintf(t.opens, thing) + "\n"}
 	if w.r.IntN(4) == 0 {
-		first.files = []file{{strings.ReplaceAll(thing, " ", "-") + ".pdf", "application/pdf", pdf(thing)}}
+		first.files = []file{{strings.ReplaceAll(thing, " ", "-") + ".pdf", "application/pdf", pdf(thing, fmt.Sprintf("Sheet 2 of %s\nsee the file of the loan", thing))}}
 	}
 	id := w.send(first)
 	if (w.r.IntN(12) == 0) != t.report {
@@ -177,9 +181,9 @@ func (w *world) recent() []event {
 	loan, loan2 := w.id(), w.id()
 	ask := w.id()
 	events := []event{
-		{m: message{id: crates, at: d(-13, 10, 12), from: mirela, to: to, cc: []person{tomasz}, subject: "Crate sizes for the brass predictor", text: "Hello Solvei,\n\nfor the brass tide predictor I have two drawings with different sizes. Which one is right?\n\nMirela\n"}},
+		{m: message{id: crates, at: d(-13, 10, 12), from: mirela, to: to, cc: []person{tomasz}, subject: "Crate sizes for the brass predictor", text: "Hello Solvei,\n\nfor the brass tide predictor I have two drawings with different sizes. Which one is right?\n\nMirela\n", files: []file{{"crates.csv", "text/csv", []byte(crateTable)}}}},
 		{m: message{id: crates2, at: d(-12, 9, 40), from: solvei, to: []person{mirela}, cc: []person{tomasz}, subject: "Re: Crate sizes for the brass predictor", text: "Hello Mirela,\n\nI will ask Tomasz to measure it again.\n\nSolvei\n", refs: []string{crates}}},
-		{m: message{id: crates3, at: d(-5, 16, 5), from: tomasz, to: []person{mirela}, cc: to, subject: "Re: Crate sizes for the brass predictor", text: "148 × 92 × 110 cm, with the base on.\n\nTomasz\n", refs: []string{crates, crates2}}, do: "archive"},
+		{m: message{id: crates3, at: d(-5, 16, 5), from: tomasz, to: []person{mirela}, cc: to, subject: "Re: Crate sizes for the brass predictor", text: "148 × 92 × 110 cm, with the base on.\n\nTomasz\n", files: []file{{"crate-drawing.pdf", "application/pdf", crateDrawing}}, refs: []string{crates, crates2}}, do: "archive"},
 		{m: message{id: loan, at: d(-9, 11, 0), from: halvard, to: to, cc: []person{jonas}, subject: "Loan agreement: one clause still open", text: "Dear Solvei,\n\nclause 7 (return by sea) is not what we said. May I strike it?\n\nHalvard\n"}},
 		{m: message{id: loan2, at: d(-8, 9, 30), from: solvei, to: []person{halvard}, cc: []person{jonas}, subject: "Re: Loan agreement: one clause still open", text: "Dear Halvard,\n\nJonas will look at it and write to you.\n\nSolvei\n", refs: []string{loan}}},
 		{m: message{id: ask, at: d(-4, 14, 20), from: solvei, to: []person{ilse}, subject: "Who can open the case?", text: "Dear Dr. Marchetti,\n\nwhen the small predictor is here: who may open the case, and do we need your conservator for it?\n\nSolvei Arnkvist\n"}},
@@ -187,8 +191,8 @@ func (w *world) recent() []event {
 		{m: message{at: d(-6, 15, 40), from: solvei, to: []person{{"Sofie Aune", "sofie@lerhavn-museum.example"}}, subject: "Two plinths for the spring", text: "Dear Sofie,\n\nmay we borrow your two white plinths from March to May? Tomasz would fetch them.\n\nSolvei\n"}},
 
 		// Snoozed in the last days, and back this morning or later.
-		{m: message{at: d(-7, 8, 50), from: oona, to: to, subject: "Train times for the opening", text: "Dear Solvei,\n\nthe new timetable comes out this week. Shall I look again before I book the lenders?\n\nOona\n"}, do: "snooze", until: d(0, 8, 0)},
-		{m: message{at: d(-6, 13, 10), from: harbour, to: to, subject: "Quay permit for the lorry", text: "To the museum,\n\nthe permit for the lorry has to be signed and returned by 15:00 on the day named on it.\n\nTown Harbour Office\n", files: []file{{"permit.pdf", "application/pdf", pdf("permit")}}}, do: "snooze", until: d(0, 8, 0), follow: "Sign the quay permit and send it back", due: d(0, 15, 0)},
+		{m: message{at: d(-7, 8, 50), from: oona, to: to, subject: "Train times for the opening", text: "Dear Solvei,\n\nthe new timetable comes out this week. Shall I look again before I book the lenders?\n\nOona\n", files: []file{{"oona-varga.vcf", "text/vcard", []byte(guestContact)}}}, do: "snooze", until: d(0, 8, 0)},
+		{m: message{at: d(-6, 13, 10), from: harbour, to: to, subject: "Quay permit for the lorry", text: "To the museum,\n\nthe permit for the lorry has to be signed and returned by 15:00 on the day named on it.\n\nTown Harbour Office\n", files: []file{{"permit.pdf", "application/pdf", permit}}}, do: "snooze", until: d(0, 8, 0), follow: "Sign the quay permit and send it back", due: d(0, 15, 0)},
 		{m: message{at: d(-6, 9, 20), from: school, to: to, subject: "Class 5b on the tide", text: "Dear museum,\n\nclass 5b would like to come in the second week of December. Which day is quiet?\n\nThe office\n"}, do: "snooze", until: d(0, 8, 0)},
 		{m: message{at: d(-5, 11, 45), from: brunner, to: to, subject: "Pegelkurven für den Katalog", cname: "iso-8859-1", charset: charmap.ISO8859_1, text: "Sehr geehrte Frau Arnkvist,\n\ndie Pegelkurven von 1872 können Sie für den Katalog gern verwenden. Über ein Belegexemplar würden wir uns freuen.\n\nMit freundlichen Grüßen\nGrete Brunner\n"}, do: "snooze", until: d(0, 14, 0)},
 		{m: message{at: d(-5, 15, 0), from: roofer, to: to, subject: "Skylight: two dates", text: "Good day,\n\nwe could come on the 8th or the 15th of December, if it is dry. Which one?\n\nEskil Tann\n"}, do: "snooze", until: d(1, 8, 0)},
@@ -202,7 +206,7 @@ func (w *world) recent() []event {
 		{m: message{at: d(-4, 9, 10), from: jonas, to: to, subject: "Insurance for leg two", text: "Solvei,\n\nthe insurer wants the value of each object on leg two, by the end of the month.\n\nJonas\n"}, do: "follow-up", follow: "Send the insurer the values for leg two", due: d(13, 0, 0)},
 		{m: message{at: d(-4, 15, 30), from: harbour, to: to, subject: "Your question about the lorry", text: "To the museum,\n\nwe need the weight of the lorry in writing.\n\nTown Harbour Office\n"}, do: "follow-up", follow: "Answer the harbour office about the lorry", due: d(-1, 12, 0), priority: 1},
 		{m: message{at: d(-3, 11, 20), from: oona, to: to, subject: "Rooms for the lenders", text: "Dear Solvei,\n\nthe inn by the harbour has two rooms left for the opening. Shall I take them?\n\nOona\n"}, do: "follow-up", follow: "Book two rooms for the lenders", due: thursday.AddDate(0, 0, 1)},
-		{m: message{at: d(-2, 12, 0), from: kestrel, to: to, subject: "Panel proofs, round one", text: "Dear Solvei,\n\nround one is attached. Please mark it up by today, 17:00.\n\nAnneke\n", files: []file{{"panels-1.pdf", "application/pdf", pdf("panels")}}}, do: "follow-up", follow: "Mark up the panel proofs", due: d(0, 17, 0), remind: d(0, 11, 30), priority: 3},
+		{m: message{at: d(-2, 12, 0), from: kestrel, to: to, subject: "Panel proofs, round one", text: "Dear Solvei,\n\nround one is attached. Please mark it up by today, 17:00.\n\nAnneke\n", files: []file{{"panels-1.pdf", "application/pdf", panels}}}, do: "follow-up", follow: "Mark up the panel proofs", due: d(0, 17, 0), remind: d(0, 11, 30), priority: 3},
 		{m: message{at: d(-2, 17, 0), from: tomasz, to: to, subject: "Plinth for the predictor", text: "Solvei,\n\noak or painted? I order the wood tomorrow.\n\nTomasz\n"}, do: "follow-up", follow: "Decide oak or paint for the plinth", due: d(1, 9, 0), remind: d(1, 8, 30), priority: 3},
 		{m: message{at: d(-6, 8, 40), from: priya, to: to, subject: "Floor plan for the workshop", text: "Hi Solvei,\n\ncould you send me the floor plan? The one on the wall is from before the lift.\n\nPriya\n"}, do: "finished", follow: "Send the floor plan to Priya", due: d(-1, 0, 0)},
 
@@ -218,9 +222,9 @@ func (w *world) recent() []event {
 		{m: newsletter(press, d(0, 6, 30), "Small Museums Weekly", "smallmuseums.example", "The crate that came back empty")},
 		{m: message{at: d(0, 6, 58), from: parcels, to: to, subject: "Your parcel 7781 arrives today between 13:00 and 15:00", text: "The parcel from Shiomi Museum is on its way.\nPlease do not answer this message.\n", headers: machine}},
 		{m: message{at: d(0, 7, 12), from: mailer, to: to, subject: "Undelivered: Invitation to the opening", headers: []string{"Auto-Submitted: auto-replied"}, text: "Your message to\n\n    curator@lighthouse-trust.example\n\ncould not be delivered: there is no mailbox of that name.\n"}},
-		{m: message{at: d(0, 7, 31), from: kestrel, to: to, subject: "Panel proofs, round two", text: "Dear Solvei,\n\nround two of the wall panels is attached. Panel 6 is the one with the long names.\n\nWe print on Friday morning, so please send the marked file by Thursday evening.\n\nAnneke\nKestrel Print Works\n", files: []file{{"panels-2.pdf", "application/pdf", pdf("panels two")}}}},
-		{m: message{at: d(0, 7, 40), from: jonas, to: to, subject: "Customs form for the lagoon map", html: `<p>Solvei,</p><p>the customs form needs <b>your</b> signature, not mine. It has to be with the broker <i>before the lorry leaves</i>.</p><ul><li>page 1: name and date</li><li>page 3: value in both currencies</li></ul><p>Jonas</p><blockquote><p>Dear Mr Reyland, please return the form signed by the responsible person.</p></blockquote>`, text: "Solvei,\n\nthe customs form needs your signature, not mine.\n\nJonas\n", files: []file{{"customs-form.pdf", "application/pdf", pdf("customs")}}}},
-		{m: message{at: d(0, 7, 55), from: halvard, to: to, cc: []person{jonas}, subject: "Re: Loan agreement: one clause still open", text: "Dear Solvei,\n\nJonas and I agree on everything but the last sentence of clause 7. I attach both versions. Could you choose one before the weekend?\n\nHalvard\n\nOn Monday, Solvei Arnkvist wrote:\n> Dear Halvard,\n>\n> Jonas will look at it and write to you.\n>\n> Solvei\n", files: []file{{"clause-7-a.odt", "application/vnd.oasis.opendocument.text", pdf("a")}, {"clause-7-b.odt", "application/vnd.oasis.opendocument.text", pdf("b")}}, refs: []string{loan, loan2}}},
+		{m: message{at: d(0, 7, 31), from: kestrel, to: to, subject: "Panel proofs, round two", text: "Dear Solvei,\n\nround two of the wall panels is attached. Panel 6 is the one with the long names.\n\nWe print on Friday morning, so please send the marked file by Thursday evening.\n\nAnneke\nKestrel Print Works\n", files: []file{{"panels-2.pdf", "application/pdf", panelsTwo}}}},
+		{m: message{at: d(0, 7, 40), from: jonas, to: to, subject: "Customs form for the lagoon map", html: `<p>Solvei,</p><p>the customs form needs <b>your</b> signature, not mine. It has to be with the broker <i>before the lorry leaves</i>.</p><ul><li>page 1: name and date</li><li>page 3: value in both currencies</li></ul><p>Jonas</p><blockquote><p>Dear Mr Reyland, please return the form signed by the responsible person.</p></blockquote>`, text: "Solvei,\n\nthe customs form needs your signature, not mine.\n\nJonas\n", files: []file{{"customs-form.pdf", "application/pdf", customsForm}}}},
+		{m: message{at: d(0, 7, 55), from: halvard, to: to, cc: []person{jonas}, subject: "Re: Loan agreement: one clause still open", text: "Dear Solvei,\n\nJonas and I agree on everything but the last sentence of clause 7. I attach both versions. Could you choose one before the weekend?\n\nHalvard\n\nOn Monday, Solvei Arnkvist wrote:\n> Dear Halvard,\n>\n> Jonas will look at it and write to you.\n>\n> Solvei\n", files: []file{{"clause-7-a.odt", "application/vnd.oasis.opendocument.text", clauseA}, {"clause-7-b.odt", "application/vnd.oasis.opendocument.text", clauseB}}, refs: []string{loan, loan2}}},
 		{m: message{at: d(0, 8, 2), from: priya, to: []person{solvei, jonas, tomasz}, subject: "Cake at eleven", text: "It is my last day before the holidays. Lemon, and the other one.\n\nPriya\n"}},
 		{m: message{at: d(0, 8, 12), from: mirela, to: to, cc: []person{tomasz}, subject: "Re: Crate sizes for the brass predictor — can you confirm by Thursday?", text: "Good morning Solvei,\n\nThe workshop cuts timber on Friday, so I need the outer dimensions of the brass tide predictor (and whether the base comes off) by Thursday noon. Tomasz thought 148 × 92 × 110 cm, but the loan file says 151.\n\nMirela\n\nOn Thursday, Tomasz Ilk wrote:\n> 148 × 92 × 110 cm, with the base on.\n>\n> Tomasz\n", refs: []string{crates, crates2, crates3}}},
 		{m: message{at: d(0, 8, 20), from: brunner, to: to, subject: "Einladung: Besprechung zum Katalog", text: "Grete Brunner lädt ein: Besprechung zum Katalog.\n", files: []file{{"invite.ics", "text/calendar", invited("REQUEST", 0, brunner, solvei, "Besprechung zum Katalog", thursday.Add(10*time.Hour))}}}},
@@ -255,7 +259,7 @@ func (w *world) coming() []message {
 		{at: d(0, 9, 48), from: harbour, to: to, subject: "Crane times for the lorry", text: "To the museum,\n\nthe crane is free from 7 to 8 and from 15 to 16. Which hour may we note?\n\nTown Harbour Office\n"},
 		newsletter(loans, d(0, 10, 12), "The Loan Desk", "letter.theloandesk.example", "What a courier carries"),
 		{at: d(0, 10, 30), from: school, to: to, subject: "Packed lunches on the 3rd", text: "Hello,\n\nmay the children eat in the workshop, or is there another room?\n\nThe office\n"},
-		{at: d(0, 12, 20), from: halvard, to: to, subject: "The signed page, at last", text: "Dear Solvei,\n\nthe page is signed. Shall I send it by post, or is the scan enough?\n\nHalvard\n", files: []file{{"signed-page.pdf", "application/pdf", pdf("signed")}}},
+		{at: d(0, 12, 20), from: halvard, to: to, subject: "The signed page, at last", text: "Dear Solvei,\n\nthe page is signed. Shall I send it by post, or is the scan enough?\n\nHalvard\n", files: []file{{"signed-page.pdf", "application/pdf", signedPage}}},
 		{at: d(0, 12, 45), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs of the predictor", text: "Good day,\n\nI photograph instruments for a book. Might I come for two hours in December?\n\nLena Brask\n"},
 		{at: d(0, 13, 5), from: person{"Lena Brask", "lena@northlight-photo.example"}, to: to, subject: "Photographs: one more thing", text: "I forgot to say: I bring my own lamps.\n\nLena Brask\n"},
 		{at: d(0, 13, 30), from: climate, to: to, subject: "Vault 2: 57 % relative humidity", text: "Within the limit again since 13:20.\nThis message was sent by a machine.\n", headers: machine},
@@ -268,10 +272,6 @@ func (w *world) coming() []message {
 		{at: d(1, 7, 40), from: mirela, to: to, subject: "The timber is here", text: "Hello Solvei,\n\nthe timber is here. I only need the numbers now.\n\nMirela\n"},
 		{at: d(1, 8, 35), from: ilse, to: to, subject: "Her train", text: "Dear Solvei Arnkvist,\n\nour courier takes the night train and is with you at nine.\n\nIlse Marchetti\n"},
 	}
-}
-
-func pdf(title string) []byte {
-	return []byte("%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj 2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj 3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 300 200]>>endobj\n% " + title + "\ntrailer<</Root 1 0 R>>\n%%EOF\n")
 }
 
 var tinyJPEG = []byte{0xFF, 0xD8, 0xFF, 0xE0, 0, 16, 'J', 'F', 'I', 'F', 0, 1, 1, 0, 0, 1, 0, 1, 0, 0, 0xFF, 0xD9}

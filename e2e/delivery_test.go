@@ -26,7 +26,7 @@ func TestADayWithRounds(t *testing.T) {
 	p.click(`nav a[href="/find"]`)
 	p.see("#find")
 	p.write("crane times")
-	p.until("document.querySelector('main').textContent.includes('Nothing with these words')")
+	p.until("document.querySelector('main').textContent.includes('Nothing was found')")
 
 	// Look for one thing: only that comes in, and it can be taken back.
 	p.MustElement("#find").MustBlur()

@@ -192,7 +192,7 @@ func TestFollowUpsLaterFindAndTheLinkToTheOriginal(t *testing.T) {
 	p.until("document.getElementById('find')?.value === '潮汐計算機について'")
 	p.reads("[role=option][aria-selected=true]", "Yuki Tanabe")
 	p.click(`nav a[href="/find"]`) // and when one goes where one is
-	p.until("new URLSearchParams(location.search).get('words') === '潮汐計算機について'")
+	p.until("new URLSearchParams(location.search).get('asked') === '潮汐計算機について'")
 	p.MustReload()
 	p.until("document.getElementById('find')?.value === '潮汐計算機について'")
 }

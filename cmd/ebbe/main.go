@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/post/filetext"
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 	"ebbe/internal/web"
@@ -45,11 +46,21 @@ func main() {
 func command() *cobra.Command {
 	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), &cobra.Command{
+	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), &cobra.Command{
 		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
 		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
 	})
 	return root
+}
+
+// readFiles is the command by which the program reads files for itself, in a process of
+// its own.
+const readFiles = "read-files"
+
+func readFilesCommand() *cobra.Command {
+	return &cobra.Command{Use: readFiles, Hidden: true, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		return filetext.Serve(c.InOrStdin(), c.OutOrStdout())
+	}}
 }
 
 func dataFlag(c *cobra.Command) *string {
@@ -153,6 +164,13 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hos
 		}
 		return fmt.Errorf("cannot listen on %s: %w", addr, err)
 	}
+	self, err := os.Executable()
+	if err != nil {
+		return fmt.Errorf("files cannot be read apart: %w", err)
+	}
+	files := filetext.NewApart(self, readFiles)
+	defer files.Close()
+	d.Finding.Reads = files.Read
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	running := make(chan struct{})

@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // plan puts a plan in force; the lines are about people, machines get the same.
@@ -303,7 +304,7 @@ func TestSendersHearOnce(t *testing.T) {
 	require.Equal(t, "Auto: Lorry", out.Messages[0].Subject)
 	var raw []byte
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) {
-		raw, err = store.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
+		raw, err = sending.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
 		return err
 	}))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // keepWorld lets the world around the demo move on with its clock.
@@ -41,7 +42,7 @@ func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
 		}
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		x, err := store.Outbox(t).NextToSend(d.Now())
+		x, err := sending.Outbox(t).NextToSend(d.Now())
 		earlier(x)
 		return err
 	})

@@ -24,6 +24,7 @@ import (
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // month is a month of mail with a post office that misbehaves all the time.
@@ -126,7 +127,7 @@ func (m *month) settle() {
 	for _, l := range out.Messages {
 		if l.State == writing.Hanging {
 			var raw []byte
-			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = store.Outbox(t).BytesOfOutgoing(l.ID); return err }))
+			require.NoError(m.t, m.store.Read(ctx, func(t store.Tx) (err error) { raw, err = sending.Outbox(t).BytesOfOutgoing(l.ID); return err }))
 			require.NoError(m.t, m.Sending.Settle(ctx, m.who, l.ID, !taken[mime.Read(raw).MessageID]))
 		}
 	}

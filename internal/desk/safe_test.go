@@ -17,12 +17,13 @@ import (
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // state is how far the one message of the outbox is.
-func (p *posted) state(t testing.TB) (o store.Outgoing) {
+func (p *posted) state(t testing.TB) (o sending.Outgoing) {
 	t.Helper()
-	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { o, err = store.Outbox(tx).Outgoing(1, 1); return err }))
+	require.NoError(t, p.store.Read(ctx, func(tx store.Tx) (err error) { o, err = sending.Outbox(tx).Outgoing(1, 1); return err }))
 	return o
 }
 
@@ -104,7 +105,7 @@ func TestACrashWhileSendingBringsTheConversationBack(t *testing.T) {
 	p := going(t, func(*posted) {})
 	o := p.state(t)
 	o.State = writing.Sending
-	require.NoError(t, p.store.Write(ctx, func(tx store.Tx) error { return store.Outbox(tx).PutOutgoing(&o) }))
+	require.NoError(t, p.store.Write(ctx, func(tx store.Tx) error { return sending.Outbox(tx).PutOutgoing(&o) }))
 	require.Equal(t, inbox.Archived, p.where(t, "Crate").Place)
 	require.NoError(t, p.Start(ctx))
 	require.Equal(t, writing.Hanging, p.state(t).State)

@@ -21,6 +21,7 @@ import (
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 func (f *office) stream(t testing.TB, name string, along delivery.Stream) delivery.Stream {
@@ -282,7 +283,7 @@ func TestWhatRulesSend(t *testing.T) {
 	out, err = f.Writing.Outbox(ctx, f.who, 0)
 	require.NoError(t, err)
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) (err error) {
-		raw, err = store.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
+		raw, err = sending.Outbox(tx).BytesOfOutgoing(out.Messages[0].ID)
 		return err
 	}))
 	m, err := netmail.ReadMessage(bytes.NewReader(raw))

@@ -22,6 +22,7 @@ import (
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/junking"
 	"ebbe/internal/store/ruling"
+	"ebbe/internal/store/sending"
 	"ebbe/internal/store/weighing"
 )
 
@@ -339,7 +340,7 @@ func (b *batcher) resent(batch []Parsed) error {
 	if len(ids) == 0 {
 		return nil
 	}
-	found, err := store.Outbox(b.t).SentBefore(b.box, ids)
+	found, err := sending.Outbox(b.t).SentBefore(b.box, ids)
 	for i, p := range batch {
 		if id := found[p.Body.MessageID]; id != 0 && may(i, p) {
 			b.known[string(p.hash[:])] = id

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
+	"ebbe/internal/store/sending"
 )
 
 // schedule notes on the agenda when anything about the delivery of a box
@@ -357,7 +358,7 @@ func (b *batcher) answer() error {
 	for _, a := range b.asking {
 		to = append(to, a.reply.To)
 	}
-	heard, err := store.HeldMail(b.t).Heard(b.box, to)
+	heard, err := sending.Outbox(b.t).Heard(b.box, to)
 	if err != nil {
 		return err
 	}
@@ -371,7 +372,7 @@ func (b *batcher) answer() error {
 			next = b.week.Say(when.Moment{At: a.next}, b.now)
 		}
 		text := delivery.Fill(a.reply.Text, map[string]string{delivery.BlankNext: next, delivery.BlankContact: a.reply.Contact, delivery.BlankName: a.m.From.Short()})
-		o := store.Outgoing{BoxID: b.box, Once: a.reply.Hold, Address: a.reply.To, Name: a.m.From.Name, At: b.now, Text: text}
+		o := sending.Outgoing{BoxID: b.box, Once: a.reply.Hold, Address: a.reply.To, Name: a.m.From.Name, At: b.now, Text: text}
 		if o.Subject, o.Original, err = mime.AutoAnswer(a.at, mail.Address{Name: a.m.From.Name, Address: a.reply.To}, a.m, text, b.now.In(b.week.Location())); err != nil {
 			return err
 		}

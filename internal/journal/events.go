@@ -37,6 +37,7 @@ const (
 	TopicAccounts  = "accounts"  // accounts and how they stand
 	TopicOutbox    = "outbox"    // what is on its way out, and drafts
 	TopicRules     = "rules"     // rules, and what they have done
+	TopicFiles     = "files"     // what the files of messages say
 )
 
 type bus struct {

@@ -13,13 +13,14 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // lay puts what was sent into the folder of sent mail, where it does not lie
 // there already.
 func (p *pass) lay() error {
-	var rows []store.Outgoing
-	err := p.read(func(t store.Tx) (err error) { rows, err = store.Outbox(t).Unlaid(p.a.ID, 50); return err })
+	var rows []sending.Outgoing
+	err := p.read(func(t store.Tx) (err error) { rows, err = sending.Outbox(t).Unlaid(p.a.ID, 50); return err })
 	if err != nil || len(rows) == 0 {
 		return err
 	}
@@ -45,7 +46,7 @@ func (p *pass) lay() error {
 				return err
 			}
 		}
-		if err := p.write(func(t store.Tx) error { return store.Outbox(t).LaidOutgoing(o.ID) }); err != nil {
+		if err := p.write(func(t store.Tx) error { return sending.Outbox(t).LaidOutgoing(o.ID) }); err != nil {
 			return err
 		}
 	}
@@ -54,11 +55,11 @@ func (p *pass) lay() error {
 
 // ownCopy is the user's own copy of a message that was sent: as it stands in its
 // conversation.
-func ownCopy(t store.Tx, o store.Outgoing) ([]byte, error) {
+func ownCopy(t store.Tx, o sending.Outgoing) ([]byte, error) {
 	if o.MessageID != 0 {
 		return store.Messages(t).Original(o.MessageID)
 	}
-	raw, err := store.Outbox(t).BytesOfOutgoing(o.ID)
+	raw, err := sending.Outbox(t).BytesOfOutgoing(o.ID)
 	return mime.WithBcc(raw, o.Bcc), err
 }
 

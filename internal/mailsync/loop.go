@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // PassNow puts all accounts of all boxes in step at once, and waits for it.
@@ -217,7 +218,7 @@ func (s *Sync) hasErrands(ctx context.Context, a mailboxes.Account) (has bool) {
 			}
 			after = due[len(due)-1]
 		}
-		unlaid, err := store.Outbox(t).Unlaid(a.ID, 1)
+		unlaid, err := sending.Outbox(t).Unlaid(a.ID, 1)
 		if has = len(unlaid) > 0; err != nil || has {
 			return err
 		}

@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 var outboxEvent = journal.Event{Topics: []string{journal.TopicOutbox}}
@@ -80,8 +81,8 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 			if laid {
 				s.set(func() { s.add("Sent", string(raw), true, false) })
 			}
-			o := store.Outgoing{BoxID: 1, AccountID: 1, Once: "message/" + id, Address: "a@x.example", State: writing.Sent, SentAt: h.journal.Now(), Bcc: []mail.Address{{Address: "ann@m.example"}}, Original: raw, Filed: true}
-			h.write(func(t store.Tx) error { _, err := store.Outbox(t).Send(&o); return err })
+			o := sending.Outgoing{BoxID: 1, AccountID: 1, Once: "message/" + id, Address: "a@x.example", State: writing.Sent, SentAt: h.journal.Now(), Bcc: []mail.Address{{Address: "ann@m.example"}}, Original: raw, Filed: true}
+			h.write(func(t store.Tx) error { _, err := sending.Outbox(t).Send(&o); return err })
 			h.Heard(1, outboxEvent)
 			later(2 * time.Second)
 		}

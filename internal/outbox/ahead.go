@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // aheadFor is how long mail that comes in waits at most for what it answers.
@@ -27,8 +28,8 @@ func (b *Outbox) Ahead(ctx context.Context, box int64, messageIDs []string) erro
 		b.mu.Lock()
 		over := b.tries
 		b.mu.Unlock()
-		var rows []store.Outgoing
-		if err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = store.Outbox(t).Unsettled(box); return err }); err != nil {
+		var rows []sending.Outgoing
+		if err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = sending.Outbox(t).Unsettled(box); return err }); err != nil {
 			return err
 		}
 		var sent []int64

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // lastWord is how long a message that is going when the program is to end has
@@ -31,7 +32,7 @@ var errStopped = errors.New("the program is to end")
 
 // hand hands one message over. An error is one of storing; whatever the servers
 // say is stored with the message.
-func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
+func (b *Outbox) hand(ctx context.Context, o sending.Outgoing) error {
 	defer b.over()
 	var a mailboxes.Account
 	err := b.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).Account(o.BoxID, o.AccountID); return err })
@@ -50,7 +51,7 @@ func (b *Outbox) hand(ctx context.Context, o store.Outgoing) error {
 	return b.tried(context.WithoutCancel(ctx), o, try)
 }
 
-func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o store.Outgoing, try *writing.Try) error {
+func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o sending.Outgoing, try *writing.Try) error {
 	line, end := lasting(ctx)
 	defer end()
 	c, err := b.submit.Submit(line, a)
@@ -77,7 +78,7 @@ func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o store.Outgoi
 		}
 		stored = b.store.Write(context.WithoutCancel(ctx), func(t store.Tx) error {
 			t.Durably() // before the server hears the end of the message
-			now, err := store.Outbox(t).Outgoing(o.BoxID, o.ID)
+			now, err := sending.Outbox(t).Outgoing(o.BoxID, o.ID)
 			if err != nil {
 				return err
 			}
@@ -85,7 +86,7 @@ func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o store.Outgoi
 				return errWithdrawn
 			}
 			now.State = writing.Sending
-			if err := store.Outbox(t).PutOutgoing(&now); err != nil || o.EntryID == 0 {
+			if err := sending.Outbox(t).PutOutgoing(&now); err != nil || o.EntryID == 0 {
 				return err
 			}
 			e, err := store.Journal(t).Entry(o.BoxID, o.EntryID)
@@ -128,14 +129,14 @@ var errWithdrawn = errors.New("it was taken back in time")
 
 // tried stores what came of a try. Whom it did not reach, the user hears of:
 // its conversation comes back at once.
-func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) error {
+func (b *Outbox) tried(ctx context.Context, o sending.Outgoing, try writing.Try) error {
 	now := b.journal.Now()
 	var changes []inbox.Change
 	notice := ""
 	err := b.store.Write(ctx, func(t store.Tx) error {
 		changes, notice = nil, ""
 		t.Durably()
-		row, err := store.Outbox(t).Outgoing(o.BoxID, o.ID)
+		row, err := sending.Outbox(t).Outgoing(o.BoxID, o.ID)
 		if err != nil || row.State == writing.Withdrawn {
 			return err
 		}
@@ -153,7 +154,7 @@ func (b *Outbox) tried(ctx context.Context, o store.Outgoing, try writing.Try) e
 				}
 			}
 		}
-		if err := store.Outbox(t).PutOutgoing(&row); err != nil {
+		if err := sending.Outbox(t).PutOutgoing(&row); err != nil {
 			return err
 		}
 		var words []string

@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // Submitter reaches the servers that send.
@@ -47,8 +48,8 @@ type Outbox struct {
 	store   *store.Store
 	journal *journal.Journal
 	submit  Submitter
-	file    func(ctx context.Context, o store.Outgoing) error // puts a sent message into its conversation
-	resting func() bool                                       // nothing goes out yet
+	file    func(ctx context.Context, o sending.Outgoing) error // puts a sent message into its conversation
+	resting func() bool                                         // nothing goes out yet
 
 	wake  chan struct{}
 	mu    sync.Mutex
@@ -61,7 +62,7 @@ type Outbox struct {
 
 // New is the outbox of a store. file puts a message that was sent into its
 // conversation, and resting says that nothing is to go out yet.
-func New(s *store.Store, j *journal.Journal, submit Submitter, file func(context.Context, store.Outgoing) error, resting func() bool) *Outbox {
+func New(s *store.Store, j *journal.Journal, submit Submitter, file func(context.Context, sending.Outgoing) error, resting func() bool) *Outbox {
 	const first, last = 2 * time.Second, 10 * time.Minute
 	return &Outbox{store: s, journal: j, submit: submit, file: file, resting: resting, wake: make(chan struct{}, 1), busy: map[int64]*sync.Mutex{}, tries: make(chan struct{}),
 		hands: backoff.Waits[int64]{First: first, Last: last}, filed: backoff.Waits[int64]{First: first, Last: last}}
@@ -100,7 +101,7 @@ func (b *Outbox) Run(ctx context.Context) {
 func (b *Outbox) sleep(ctx context.Context) time.Duration {
 	wait, now := longestSleep, b.journal.Time()
 	_ = b.store.Read(ctx, func(t store.Tx) error { // if it fails, the next round tells
-		at, err := store.Outbox(t).NextToSend(when.Of(now))
+		at, err := sending.Outbox(t).NextToSend(when.Of(now))
 		if at != 0 {
 			wait = min(wait, at.Time().Sub(now))
 		}
@@ -132,7 +133,7 @@ func (b *Outbox) begin(ctx context.Context, working *sync.WaitGroup) error {
 		return nil
 	}
 	var due []int64
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { due, err = store.Outbox(t).AccountsToSend(b.journal.Now()); return err })
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { due, err = sending.Outbox(t).AccountsToSend(b.journal.Now()); return err })
 	if err != nil {
 		if ctx.Err() == nil {
 			slog.Error("the outbox could not be read, trying again", "error", err)
@@ -170,9 +171,9 @@ func (b *Outbox) line(account int64) *sync.Mutex {
 // work works off what is due of an account, and says whether anything was.
 func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 	for now := b.journal.Now(); ctx.Err() == nil; {
-		var rows []store.Outgoing
+		var rows []sending.Outgoing
 		err := b.store.Read(ctx, func(t store.Tx) (err error) {
-			rows, err = store.Outbox(t).ToSend(account, now, 20+b.hands.Len())
+			rows, err = sending.Outbox(t).ToSend(account, now, 20+b.hands.Len())
 			return err
 		})
 		if err != nil {
@@ -206,7 +207,7 @@ func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 
 // failed notes that something about a message could not be done, and tells its
 // user when that is new.
-func (b *Outbox) failed(waits *backoff.Waits[int64], o store.Outgoing, what string, err error) {
+func (b *Outbox) failed(waits *backoff.Waits[int64], o sending.Outgoing, what string, err error) {
 	next, first := waits.Failed(o.ID, time.Now())
 	slog.Error("a message "+what+", trying again", "message", o.ID, "box", o.BoxID, "next", next, "error", err)
 	if first {
@@ -219,8 +220,8 @@ func (b *Outbox) failed(waits *backoff.Waits[int64], o store.Outgoing, what stri
 func (b *Outbox) fileAll(ctx context.Context, now []int64) error {
 	b.files.Lock()
 	defer b.files.Unlock()
-	var rows []store.Outgoing
-	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = store.Outbox(t).Unfiled(50 + b.filed.Len()); return err })
+	var rows []sending.Outgoing
+	err := b.store.Read(ctx, func(t store.Tx) (err error) { rows, err = sending.Outbox(t).Unfiled(50 + b.filed.Len()); return err })
 	for _, o := range rows {
 		if ctx.Err() != nil {
 			return ctx.Err()

@@ -30,6 +30,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // servers is a Submitter with a server for each account, which does what it is
@@ -91,7 +92,7 @@ type hall struct {
 	t      *testing.T
 	dir    string
 	filed  []int64
-	broken func(o store.Outgoing) error // what filing it says
+	broken func(o sending.Outgoing) error // what filing it says
 	rests  atomic.Bool
 	who    identity.Who
 	events <-chan journal.Event
@@ -121,7 +122,7 @@ func newHall(t *testing.T) *hall {
 
 // begin makes the outbox over a store, by the clock of whoever calls it.
 func (h *hall) begin(s *store.Store) {
-	h.Outbox = New(s, journal.New(s, &journal.SystemClock{}), h.servers, func(ctx context.Context, o store.Outgoing) error {
+	h.Outbox = New(s, journal.New(s, &journal.SystemClock{}), h.servers, func(ctx context.Context, o sending.Outgoing) error {
 		h.servers.mu.Lock()
 		defer h.servers.mu.Unlock()
 		if h.broken != nil {
@@ -130,15 +131,15 @@ func (h *hall) begin(s *store.Store) {
 			}
 		}
 		h.filed = append(h.filed, o.ID)
-		return s.Write(ctx, func(t store.Tx) error { return store.Outbox(t).FileOutgoing(o.ID, 0, 0) })
+		return s.Write(ctx, func(t store.Tx) error { return sending.Outbox(t).FileOutgoing(o.ID, 0, 0) })
 	}, h.rests.Load)
 }
 
 // send puts a message into the outbox that goes at an instant.
-func (h *hall) send(account int64, to string, at when.Instant, more ...func(*store.Outgoing)) (o store.Outgoing) {
+func (h *hall) send(account int64, to string, at when.Instant, more ...func(*sending.Outgoing)) (o sending.Outgoing) {
 	h.t.Helper()
 	addresses := strings.Fields(to)
-	o = store.Outgoing{BoxID: 1, Once: "message/" + to, Address: addresses[0], At: at, Next: at, Subject: "To " + to, AccountID: account, State: writing.Waiting,
+	o = sending.Outgoing{BoxID: 1, Once: "message/" + to, Address: addresses[0], At: at, Next: at, Subject: "To " + to, AccountID: account, State: writing.Waiting,
 		Original: []byte("Message-ID: <" + addresses[0] + ">\r\nSubject: To " + to + "\r\n\r\nHello.\r\n")}
 	for _, a := range addresses {
 		o.To = append(o.To, writing.Recipient{Address: a, State: writing.Waiting})
@@ -146,18 +147,18 @@ func (h *hall) send(account int64, to string, at when.Instant, more ...func(*sto
 	for _, change := range more {
 		change(&o)
 	}
-	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { _, err := store.Outbox(t).Send(&o); return err }))
+	require.NoError(h.t, h.store.Write(ctx, func(t store.Tx) error { _, err := sending.Outbox(t).Send(&o); return err }))
 	h.Stir()
 	return o
 }
 
-func (h *hall) state(o store.Outgoing) (now store.Outgoing) {
+func (h *hall) state(o sending.Outgoing) (now sending.Outgoing) {
 	h.t.Helper()
 	require.NoError(h.t, h.store.Read(ctx, func(t store.Tx) (err error) {
-		if now, err = store.Outbox(t).Outgoing(1, o.ID); err != nil {
+		if now, err = sending.Outbox(t).Outgoing(1, o.ID); err != nil {
 			return err
 		}
-		if now.Original, err = store.Outbox(t).BytesOfOutgoing(o.ID); errors.Is(err, store.ErrNotFound) { // it stands in its conversation
+		if now.Original, err = sending.Outbox(t).BytesOfOutgoing(o.ID); errors.Is(err, store.ErrNotFound) { // it stands in its conversation
 			err = nil
 		}
 		return err
@@ -258,7 +259,7 @@ func TestWhatCannotBeFiledDoesNotStopTheRest(t *testing.T) {
 		tries := 0
 		bad := h.send(1, "bad@x.example", h.journal.Now())
 		h.set(func() {
-			h.broken = func(o store.Outgoing) error {
+			h.broken = func(o sending.Outgoing) error {
 				if o.ID == bad.ID {
 					tries++
 					return errors.New("the page is damaged")
@@ -313,7 +314,7 @@ func TestWhatIsAnsweredIsFiledAhead(t *testing.T) {
 		require.NoError(t, <-answered)
 		require.Equal(t, []int64{going.ID}, h.filed)
 
-		h.set(func() { h.broken = func(store.Outgoing) error { return errors.New("the disk is full") } })
+		h.set(func() { h.broken = func(sending.Outgoing) error { return errors.New("the disk is full") } })
 		unfiled := h.send(2, "mirela@x.example", now)
 		synctest.Wait()
 		require.ErrorContains(t, h.Ahead(ctx, 1, []string{"mirela@x.example"}), "the disk is full")
@@ -402,8 +403,8 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 
 	// It is withdrawn at the last moment.
 	h.does["solvei@m.example"] = func(_ context.Context, to []string, final func([]string) error) (smtp.Handed, error) {
-		rows := h.state(store.Outgoing{ID: none.ID + 1})
-		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).Withdraw(rows.ID, true, 0) }))
+		rows := h.state(sending.Outgoing{ID: none.ID + 1})
+		require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return sending.Outbox(t).Withdraw(rows.ID, true, 0) }))
 		err := final(to)
 		require.ErrorIs(t, err, errWithdrawn)
 		return smtp.Handed{}, err
@@ -415,7 +416,7 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 	// The program ended while one was handed over.
 	cut := h.send(1, "h@x.example", 0)
 	cut.State = writing.Sending
-	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).PutOutgoing(&cut) }))
+	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return sending.Outbox(t).PutOutgoing(&cut) }))
 	require.NoError(t, h.store.Write(ctx, h.Resume))
 	require.Equal(t, writing.Hanging, h.state(cut).State)
 	require.NoError(t, h.Settle(ctx, h.who, cut.ID, true))
@@ -429,10 +430,10 @@ func TestWhatBecomesOfAMessage(t *testing.T) {
 func TestARepeatedMessage(t *testing.T) {
 	h := newHall(t)
 	now := h.journal.Now()
-	o := h.send(1, "a@x.example", now, func(o *store.Outgoing) { o.Rule, o.Begins = "FREQ=DAILY", when.Moment{At: now} })
+	o := h.send(1, "a@x.example", now, func(o *sending.Outgoing) { o.Rule, o.Begins = "FREQ=DAILY", when.Moment{At: now} })
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, writing.Sent, h.state(o).State)
-	next := h.state(store.Outgoing{ID: o.ID + 1})
+	next := h.state(sending.Outgoing{ID: o.ID + 1})
 	require.Equal(t, writing.Waiting, next.State)
 	require.Greater(t, next.Next, now)
 	require.NotEqual(t, mime.Read(o.Original).MessageID, mime.Read(next.Original).MessageID)
@@ -481,7 +482,7 @@ func TestTakingBackWithdraws(t *testing.T) {
 	require.NoError(t, step(false))
 	require.Empty(t, shows())
 	require.Equal(t, writing.Waiting, h.state(o).State)
-	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).Withdraw(o.ID, false, 0) }))
+	require.NoError(t, h.store.Write(ctx, func(t store.Tx) error { return sending.Outbox(t).Withdraw(o.ID, false, 0) }))
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, writing.Sent, h.state(o).State)
 	require.ErrorContains(t, step(true), "has gone out already")
@@ -503,7 +504,7 @@ func TestTheConversationComesBackAndTheEndOfTheProgram(t *testing.T) {
 	h.does["solvei@m.example"] = func(context.Context, []string, func([]string) error) (smtp.Handed, error) {
 		return smtp.Handed{Refused: []smtp.Refusal{{Address: "c@x.example", Text: "no such person"}}}, nil
 	}
-	h.send(1, "c@x.example", 0, func(o *store.Outgoing) { o.ConversationID = conversation })
+	h.send(1, "c@x.example", 0, func(o *sending.Outgoing) { o.ConversationID = conversation })
 	require.NoError(t, h.Dispatch(ctx))
 	require.Equal(t, inbox.Inbox, h.place(conversation), "it came back")
 	require.Contains(t, h.last().Text, "no such person")
@@ -523,7 +524,7 @@ func TestTheConversationComesBackAndTheEndOfTheProgram(t *testing.T) {
 func TestWhatWasBeingHandedOver(t *testing.T) {
 	h := newHall(t)
 	conversation := h.archived("Keys")
-	o := h.send(1, "a@x.example", 0, func(o *store.Outgoing) { o.ConversationID, o.State = conversation, writing.Sending })
+	o := h.send(1, "a@x.example", 0, func(o *sending.Outgoing) { o.ConversationID, o.State = conversation, writing.Sending })
 	require.NoError(t, h.store.Write(ctx, h.Resume))
 	require.Equal(t, writing.Hanging, h.state(o).State)
 	require.Equal(t, inbox.Inbox, h.place(conversation))

@@ -15,11 +15,12 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // Queue puts a message into the outbox that Ebbe has written itself, to be sent
 // from the account of that address; without any account it is only kept.
-func Queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.Outgoing, bool, error) {
+func Queue(t store.Tx, o sending.Outgoing, from string, now when.Instant) (sending.Outgoing, bool, error) {
 	a, err := AccountOf(t, o.BoxID, 0, from)
 	if err != nil {
 		return o, false, err
@@ -29,7 +30,7 @@ func Queue(t store.Tx, o store.Outgoing, from string, now when.Instant) (store.O
 		o.State = writing.Kept
 	}
 	o.To = []writing.Recipient{{Address: o.Address, State: writing.Waiting}}
-	fresh, err := store.Outbox(t).Send(&o)
+	fresh, err := sending.Outbox(t).Send(&o)
 	return o, fresh, err
 }
 
@@ -42,9 +43,9 @@ func NewMessageID(a mailboxes.Account) string {
 
 // Compose makes a letter from an account a message to one person, to be put into
 // the outbox.
-func Compose(who identity.Who, a mailboxes.Account, l mime.Letter, at when.Instant) (o store.Outgoing, err error) {
+func Compose(who identity.Who, a mailboxes.Account, l mime.Letter, at when.Instant) (o sending.Outgoing, err error) {
 	l.MessageID, l.Date, l.From = NewMessageID(a), at.Time().In(who.Week.Location()), mail.Address{Name: a.FullName, Address: a.Address}
-	o = store.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
+	o = sending.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: l.To[0].Address, Name: l.To[0].Name, At: at, Subject: l.Subject, Text: l.Text}
 	o.Original, err = mime.Compose(l)
 	return o, err
 }

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/sending"
 )
 
 // Settle settles what Ebbe could not know about a message that hangs or was
@@ -22,7 +23,7 @@ import (
 func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again bool) error {
 	err := b.store.Write(ctx, func(t store.Tx) error {
 		t.Durably()
-		o, err := store.Outbox(t).Outgoing(who.Box, id)
+		o, err := sending.Outbox(t).Outgoing(who.Box, id)
 		if err != nil {
 			return err
 		}
@@ -45,13 +46,13 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 				}
 			}
 			o.AccountID, o.State, o.Next = a.ID, writing.Waiting, b.journal.Now()
-			return store.Outbox(t).PutOutgoing(&o)
+			return sending.Outbox(t).PutOutgoing(&o)
 		}
 		gone := o.State == writing.Hanging
 		o.State = writing.Withdrawn
 		if gone {
 			o.State, o.SentAt = writing.Sent, b.journal.Now()
-			if o.Original, err = store.Outbox(t).BytesOfOutgoing(o.ID); err != nil {
+			if o.Original, err = sending.Outbox(t).BytesOfOutgoing(o.ID); err != nil {
 				return err
 			}
 			if err := sendAgain(t, o, o.SentAt); err != nil {
@@ -68,7 +69,7 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 				return err
 			}
 		}
-		return store.Outbox(t).PutOutgoing(&o)
+		return sending.Outbox(t).PutOutgoing(&o)
 	})
 	if err == nil {
 		b.journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}})
@@ -80,7 +81,7 @@ func (b *Outbox) Settle(ctx context.Context, who identity.Who, id int64, again b
 // into the outbox. What has gone cannot be taken back.
 func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 	who, back := s.Who, s.Back
-	rows, err := store.Outbox(t).OutgoingBy(s.Root.ID)
+	rows, err := sending.Outbox(t).OutgoingBy(s.Root.ID)
 	if err != nil {
 		return err
 	}
@@ -96,7 +97,7 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 			return &problem.Error{Type: "gone", Text: "“" + cmp.Or(o.Subject, "The message") + "” has gone out already, so it cannot be taken back. What was decided with it stays."}
 		}
 		next := max(o.At, b.journal.Now()+SpanOf(p.Habits))
-		if err := store.Outbox(t).Withdraw(o.ID, back, next); err != nil {
+		if err := sending.Outbox(t).Withdraw(o.ID, back, next); err != nil {
 			return err
 		}
 		if o.DraftID != 0 {
@@ -116,10 +117,10 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 // over when the program ended: their conversations come back, as the user alone
 // can say what became of them.
 func (b *Outbox) Resume(t store.Tx) error {
-	rows, err := store.Outbox(t).Interrupted()
+	rows, err := sending.Outbox(t).Interrupted()
 	for _, o := range rows {
 		o.State, o.Problem = writing.Hanging, "Ebbe was ended while this was being handed over, so it may have gone or not."
-		if err := store.Outbox(t).PutOutgoing(&o); err != nil {
+		if err := sending.Outbox(t).PutOutgoing(&o); err != nil {
 			return err
 		}
 		if _, err := b.bringBack(t, o, missedText(o, []string{o.Problem}), b.journal.Now()); err != nil {
@@ -131,15 +132,15 @@ func (b *Outbox) Resume(t store.Tx) error {
 }
 
 // titleOf names a message in a sentence.
-func titleOf(o store.Outgoing) string { return "“" + cmp.Or(o.Subject, "A message") + "”" }
+func titleOf(o sending.Outgoing) string { return "“" + cmp.Or(o.Subject, "A message") + "”" }
 
-func missedText(o store.Outgoing, words []string) string {
+func missedText(o sending.Outgoing, words []string) string {
 	return titleOf(o) + " did not reach everybody: " + strings.Join(words, "; ")
 }
 
 // bringBack brings the conversation of a message that did not reach somebody
 // into the inbox, with a line in the journal that says so.
-func (b *Outbox) bringBack(t store.Tx, o store.Outgoing, words string, now when.Instant) (changes []inbox.Change, err error) {
+func (b *Outbox) bringBack(t store.Tx, o sending.Outgoing, words string, now when.Instant) (changes []inbox.Change, err error) {
 	person, err := store.People(t).MemberOf(o.BoxID)
 	if err != nil {
 		return nil, err
@@ -165,7 +166,7 @@ func (b *Outbox) bringBack(t store.Tx, o store.Outgoing, words string, now when.
 
 // sendAgain puts the next of a message that is repeated into the outbox, after
 // this one has gone.
-func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
+func sendAgain(t store.Tx, o sending.Outgoing, now when.Instant) error {
 	if o.Rule == "" {
 		return nil
 	}
@@ -193,6 +194,6 @@ func sendAgain(t store.Tx, o store.Outgoing, now when.Instant) error {
 	for i := range o.To {
 		o.To[i] = writing.Recipient{Address: o.To[i].Address, State: writing.Waiting}
 	}
-	_, err = store.Outbox(t).Send(&o)
+	_, err = sending.Outbox(t).Send(&o)
 	return err
 }

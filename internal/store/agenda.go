@@ -18,6 +18,12 @@ type Thing struct {
 	FollowUp       string // UID of a follow-up or an event
 }
 
+// WhenSaid is the instant of what happens only when the user says so.
+const WhenSaid = when.Instant(1) << 52
+
+// Kept says that t happens only when the user says so.
+func (t Thing) Kept() bool { return t.At == WhenSaid }
+
 // Agenda is what is asked and stored about what must happen, and when.
 type Agenda Tx
 
@@ -57,7 +63,7 @@ func (t Agenda) LeftOf(things []Thing) (left int64, err error) {
 // NextThing is the earliest instant after the one given at which something is on
 // the agenda of any box, zero if nothing is to happen by itself.
 func (t Agenda) NextThing(after when.Instant) (at when.Instant, err error) {
-	err = t.db.Model(&Thing{}).Where("at > ? AND at < ?", after, held).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
+	err = t.db.Model(&Thing{}).Where("at > ? AND at < ?", after, WhenSaid).Select("COALESCE(MIN(at), 0)").Scan(&at).Error
 	return at, err
 }
 

@@ -26,6 +26,10 @@ var rules = []struct{ query, sentence string }{
 	{"SELECT COUNT(*) FROM errands e WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = e.conversation_id AND c.merged_to = 0)", "%d decisions to be carried to a server are about conversations that do not exist."},
 	{"SELECT COUNT(*) FROM draft_files f WHERE NOT EXISTS (SELECT 1 FROM drafts d WHERE d.id = f.draft_id)", "%d files belong to drafts that do not exist."},
 	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM words WHERE rowid = m.id)", "%d messages are not in the index."},
+	{"SELECT COUNT(*) FROM documents d WHERE NOT EXISTS (SELECT 1 FROM document_words WHERE rowid = d.id)", "%d notes, files or follow-ups are not in the index."},
+	{"SELECT COUNT(*) FROM documents d WHERE message_id > 0 AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = d.message_id AND m.conversation_id = d.conversation_id)", "%d files in the index belong to no message."},
+	{"SELECT COUNT(*) FROM follow_ups f WHERE json_valid(data) AND data->>'title' <> '' AND NOT EXISTS (SELECT 1 FROM documents d WHERE d.box_id = f.box_id AND d.kind = 'follow-up' AND d.uid = f.uid AND d.message_id = 0)", "%d follow-ups cannot be found by what they say."},
+	{"SELECT COUNT(*) FROM conversations c WHERE title || note <> '' AND NOT EXISTS (SELECT 1 FROM documents d WHERE d.box_id = c.box_id AND d.kind = 'name' AND d.uid = c.id AND d.message_id = 0)", "%d conversations cannot be found by their names and notes."},
 	{"SELECT COUNT(*) FROM (SELECT f.box_id, m.from_addr, f.due_at, f.uid FROM follow_ups f JOIN messages m ON m.conversation_id = f.conversation_id AND m.held = '' WHERE f.open AND f.conversation_id > 0 AND m.from_addr <> '' EXCEPT SELECT * FROM open_between)", "%d follow-ups are missing from what is open with a person."},
 	{"SELECT COUNT(*) FROM rule_runs r WHERE NOT EXISTS (SELECT 1 FROM rules u WHERE u.id = r.rule_id)", "%d things were done by rules that never were."},
 	{"SELECT COUNT(*) FROM entries e WHERE kind = 'rule' AND NOT EXISTS (SELECT 1 FROM rule_runs r WHERE r.rule_id = e.ref AND r.entry_id = e.id)", "%d lines of the history are by rules that do not have them in theirs."},
@@ -52,11 +56,13 @@ func (t Tx) Check() (wrong []string, err error) {
 			wrong = append(wrong, text)
 		}
 	}
-	// The index is asked once before it is verified: a connection that has not
+	// An index is asked once before it is verified: a connection that has not
 	// used it since the last change would verify against what it remembers.
-	var n int
-	if err := t.db.Raw("SELECT COUNT(*) FROM words WHERE words MATCH 'ebbe'").Scan(&n).Error; err != nil {
-		return nil, err
+	for _, q := range []string{"SELECT COUNT(*) FROM words WHERE words MATCH 'ebbe'", "SELECT COUNT(*) FROM document_words WHERE document_words MATCH 'ebbe'"} {
+		var n int
+		if err := t.db.Raw(q).Scan(&n).Error; err != nil {
+			return nil, err
+		}
 	}
 	var integrity string
 	if err := t.db.Raw("PRAGMA integrity_check(1)").Scan(&integrity).Error; err != nil {

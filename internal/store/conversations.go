@@ -214,7 +214,7 @@ func (t Conversations) NextIDs() (conversation, message int64, err error) {
 
 // SubjectsFrom gives the subjects of what is in the inbox from an address.
 func (t Conversations) SubjectsFrom(box int64, address string) (rows []Conversation, err error) {
-	err = Search(t).matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
+	err = Search(t).Matching(box, 0, search.Query{Place: inbox.Inbox, From: address}, false).Select("c.id, c.subject").Order("c.since DESC, c.id DESC").Scan(&rows).Error
 	return rows, err
 }
 
@@ -235,7 +235,7 @@ func (t Conversations) CountPlace(box int64, p inbox.Place) (int, error) {
 // Later gives up to n snoozed conversations in the order of their return; those
 // without a time come last.
 func (t Conversations) Later(box, person int64, after *Cursor, n int) (rows []Row, err error) {
-	q := Search(t).matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
+	q := Search(t).Matching(box, person, search.Query{Place: inbox.Snoozed}, true).Select(rowColumns)
 	if after != nil && after.At > 0 {
 		q = q.Where("((c.return_at, c.id) > (?, ?) OR c.return_at = 0)", after.At, after.ID)
 	} else if after != nil {

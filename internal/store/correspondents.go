@@ -85,9 +85,12 @@ const known = 500
 // them.
 func (t Correspondents) Complete(box int64, begins string, now when.Instant, n int) (out []mail.Address, err error) {
 	like := escapeLike(begins)
-	match := matchAll(strings.FieldsFunc(begins, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }))
-	if match == "" {
-		match = `"@"`
+	match := `"@"`
+	for i, w := range strings.FieldsFunc(begins, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }) {
+		if i == 0 {
+			match = ""
+		}
+		match += `"` + w + `"* `
 	}
 	err = t.db.Raw(`SELECT name, address FROM (
 			SELECT rowid FROM (SELECT rowid FROM correspondents WHERE box_id = @box AND sent > 0 AND (address LIKE @at ESCAPE '\' OR name LIKE @at ESCAPE '\' OR name LIKE @in ESCAPE '\') ORDER BY answered_at DESC LIMIT @known)
@@ -115,7 +118,7 @@ type Sender struct {
 // Senders gives up to n of those who have something in the inbox, most first,
 // after the one with that number and address.
 func (t Correspondents) Senders(box, person int64, after *Cursor, address string, n int) (out []Sender, err error) {
-	inner := Search(t).matching(box, person, search.Query{Place: inbox.Inbox}, true).
+	inner := Search(t).Matching(box, person, search.Query{Place: inbox.Inbox}, true).
 		Select(`c.from_addr address, MAX(c.from_name) name, COUNT(*) count, SUM(COALESCE(m.unread, 0)) unread, SUM(COALESCE(m.starred, 0)) starred,
 			SUM(c.kind = 'person') people, MAX(c.since) newest, MIN(c.since) oldest`).Group("c.from_addr")
 	db := t.db.Table("(?) s", inner).Joins("LEFT JOIN correspondents k ON k.box_id = ? AND k.address = s.address", box).
@@ -125,4 +128,8 @@ func (t Correspondents) Senders(box, person int64, after *Cursor, address string
 	}
 	err = db.Order("-s.count, s.address").Limit(n).Scan(&out).Error
 	return out, err
+}
+
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }

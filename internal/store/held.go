@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 )
@@ -212,16 +213,16 @@ type HeldThing struct {
 }
 
 // HeldMatching gives up to n held conversations, the newest first, of which a
-// held message is from that address or has all the words.
-func (t HeldMail) HeldMatching(box int64, words []string, address string, n int) (out []HeldThing, err error) {
+// held message is from that address or says the words.
+func (t HeldMail) HeldMatching(box int64, words, address string, n int) (out []HeldThing, err error) {
 	db := t.db.Table("messages m INDEXED BY message_held").
 		Select("m.conversation_id id, m.from_name, m.from_addr, m.subject, MAX(m.received) at, COUNT(*) messages").
 		Where("m.box_id = ? AND m.held <> ''", box)
 	if address != "" {
 		db = db.Where("m.from_addr = ?", address)
 	}
-	if match := matchAll(words); match != "" {
-		db = db.Where("m.id IN (SELECT rowid FROM words WHERE words MATCH ?)", match)
+	if s := SoughtBy(search.Query{Words: words}); s.Messages != "" {
+		db = db.Where("m.id IN (SELECT rowid FROM words WHERE words MATCH ?)", s.Messages)
 	}
 	err = db.Group("m.conversation_id").Order("at DESC, m.conversation_id DESC").Limit(n).Scan(&out).Error
 	return out, err
@@ -272,22 +273,6 @@ func (t HeldMail) Written(box int64, addresses []string) (map[string]when.Instan
 		}
 		for _, r := range rows {
 			out[r.Address] = r.AnsweredAt
-		}
-	}
-	return out, nil
-}
-
-// Heard gives the automatic answers that these addresses have had: for each the
-// holds in which they had one.
-func (t HeldMail) Heard(box int64, addresses []string) (map[string][]string, error) {
-	out := map[string][]string{}
-	for chunk := range slices.Chunk(addresses, sqlite.AtOnce) {
-		var rows []Outgoing
-		if err := t.db.Select("hold", "address").Where("box_id = ? AND address IN ?", box, chunk).Find(&rows).Error; err != nil {
-			return nil, err
-		}
-		for _, o := range rows {
-			out[o.Address] = append(out[o.Address], o.Once)
 		}
 	}
 	return out, nil

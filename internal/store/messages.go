@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"database/sql"
 	"errors"
 	"slices"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 )
@@ -152,11 +154,14 @@ func (t Messages) AddBatch(box, person int64, d Batch) error {
 	for chunk := range slices.Chunk(d.Words, sqlite.AtOnce) {
 		args := make([]any, 0, 4*len(chunk))
 		for _, w := range chunk {
-			args = append(args, w.ID, w.Subject, w.People, w.Body)
+			args = append(args, w.ID, search.Indexed(w.Subject), search.Indexed(w.People), search.Indexed(w.Body))
 		}
 		if err := t.db.Exec("INSERT INTO words(rowid, subject, people, body) VALUES "+strings.TrimSuffix(strings.Repeat("(?,?,?,?),", len(chunk)), ","), args...).Error; err != nil {
 			return err
 		}
+	}
+	if err := t.block(d.Messages); err != nil {
+		return err
 	}
 	if err := sqlite.Create(t.db, d.Refs, 200, clause.OnConflict{UpdateAll: true}); err != nil {
 		return err
@@ -182,6 +187,28 @@ func (t Messages) AddBatch(box, person int64, d Batch) error {
 		return err
 	}
 	return Conversations(t).Apply(box, person, d.Moved)
+}
+
+// BlockBits is the binary logarithm of how many messages, by ID, are a block.
+const BlockBits = 12
+
+// block notes how new the newest of each block is, and whose files have not been read.
+func (t Messages) block(messages []*Message) error {
+	newest := map[int64]when.Instant{}
+	for _, m := range messages {
+		newest[m.ID>>BlockBits] = max(newest[m.ID>>BlockBits], m.Date)
+		if len(m.Files) > 0 && m.Stub == 0 {
+			if err := t.db.Exec("INSERT OR IGNORE INTO unread_files(message_id) VALUES (?)", m.ID).Error; err != nil {
+				return err
+			}
+		}
+	}
+	for block, at := range newest {
+		if err := t.db.Exec("INSERT INTO message_blocks(block, newest) VALUES (?, ?) ON CONFLICT DO UPDATE SET newest = MAX(newest, excluded.newest)", block, at).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // MessagesOf gives the newest 2,000 messages of a conversation, oldest first.
@@ -235,6 +262,15 @@ func (t Messages) Original(id int64) ([]byte, error) {
 	var o Original
 	err := sqlite.Plain(t.db.Where("message_id = (SELECT COALESCE(NULLIF(original_id, 0), id) FROM messages WHERE id = ?)", id).Take(&o).Error)
 	return o.Bytes, err
+}
+
+// Beginning gives the first n bytes of a message as it came in; see Original.
+func (t Messages) Beginning(id int64, n int) (begins []byte, err error) {
+	err = t.db.Raw("SELECT substr(bytes, 1, ?) FROM originals WHERE message_id = (SELECT COALESCE(NULLIF(original_id, 0), id) FROM messages WHERE id = ?)", n, id).Row().Scan(&begins)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotFound
+	}
+	return begins, err
 }
 
 // Bytes gives the originals of some messages, by their IDs.
@@ -303,14 +339,24 @@ func (t Messages) ReadAgain(m Message, w Words) error {
 	}{
 		{"UPDATE conversations SET files = files + ? WHERE id = ?", []any{len(m.Files), m.ConversationID}},
 		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
-		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
-		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
 	} {
 		if err := t.db.Exec(q.text, q.args...).Error; err != nil {
 			return err
 		}
 	}
-	return nil
+	return t.Reindex(m.ID, w, len(m.Files) > 0)
+}
+
+// Reindex puts the words of a message into the index anew, and lets its files be read.
+func (t Messages) Reindex(message int64, w Words, files bool) error {
+	if err := t.db.Exec("DELETE FROM words WHERE rowid = ?", message).Error; err != nil {
+		return err
+	}
+	err := t.db.Exec("INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", message, search.Indexed(w.Subject), search.Indexed(w.People), search.Indexed(w.Body)).Error
+	if err == nil && files {
+		err = t.db.Exec("INSERT OR IGNORE INTO unread_files(message_id) VALUES (?)", message).Error
+	}
+	return err
 }
 
 // CompleteMessage stores all of a message of which only the header was kept.
@@ -330,12 +376,10 @@ func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
 		{"UPDATE originals SET bytes = ? WHERE message_id = ?", []any{raw, m.ID}},
 		{"UPDATE conversations SET files = files + ?, size = size + ? WHERE id = ?", []any{len(m.Files) - len(before.Files), m.Size - before.Size, m.ConversationID}},
 		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
-		{"DELETE FROM words WHERE rowid = ?", []any{m.ID}},
-		{"INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", []any{m.ID, w.Subject, w.People, w.Body}},
 	} {
 		if err := t.db.Exec(q.text, q.args...).Error; err != nil {
 			return err
 		}
 	}
-	return nil
+	return t.Reindex(m.ID, w, len(m.Files) > 0)
 }

@@ -26,6 +26,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 	"ebbe/internal/store/weighing"
 )
 
@@ -85,7 +86,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 12; n++ {
+	for n := 1; n <= 13; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -103,11 +104,11 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 12; n++ {
+	for n := 1; n <= 13; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
-			fresh, err := store.Outbox(tx).Send(&store.Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
+			fresh, err := sending.Outbox(tx).Send(&sending.Outgoing{BoxID: 1, Once: "message/new", Address: "a@x.example", State: writing.Waiting, Original: []byte("x")})
 			require.True(t, fresh, "version %d", n)
 			return err
 		}))
@@ -177,10 +178,10 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 		require.Equal(t, writing.Reply, d.Mode)
 	}
 	if n >= 3 {
-		heard, err := store.Outbox(tx).Answers(1, 0, 10)
+		heard, err := sending.Outbox(tx).Answers(1, 0, 10)
 		require.NoError(t, err)
 		require.Len(t, heard, 1)
-		raw, err := store.Outbox(tx).BytesOfOutgoing(heard[0].ID)
+		raw, err := sending.Outbox(tx).BytesOfOutgoing(heard[0].ID)
 		if n < 5 { // it has not gone
 			require.NoError(t, err)
 			require.Equal(t, "AB", string(raw))
@@ -200,12 +201,12 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 		require.NoError(t, err)
 	}
 	if n >= 5 {
-		waiting, err := store.Outbox(tx).Outbox(1, 0, 10)
+		waiting, err := sending.Outbox(tx).Outbox(1, 0, 10)
 		require.NoError(t, err)
 		require.Equal(t, "Waiting", waiting[0].Subject)
-		at, err := store.Outbox(tx).NextToSend(1)
+		at, err := sending.Outbox(tx).NextToSend(1)
 		require.NoError(t, err)
-		out, err := store.Outbox(tx).ToSend(1, at, 10)
+		out, err := sending.Outbox(tx).ToSend(1, at, 10)
 		require.NoError(t, err)
 		require.Equal(t, "DE", string(out[0].Original))
 		files, err := drafting.Drafts(tx).DraftFilesWhole(9)
@@ -241,7 +242,7 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 			}
 		}
 	} else if n >= 3 {
-		at, err := store.Outbox(tx).NextToSend(0)
+		at, err := sending.Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
 		require.Zero(t, at, "nothing of before there were accounts goes by itself")
 	}
@@ -253,7 +254,7 @@ func TestTheSchemaHasAllThatIsKept(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	for _, row := range []any{store.Person{}, store.Label{}, store.ConversationLabel{}, store.Site{}, store.Sitting{}, drafting.Draft{}, drafting.Template{}, drafting.DraftFile{}, drafting.DraftCopy{}, mailboxes.Account{}, mailboxes.Folder{}, mailboxes.Copy{}, mailboxes.Awaited{}, mailboxes.Happening{}, mailboxes.Vanishing{},
-		drafting.Unasked{}, mailboxes.Errand{}, store.SavedList{}, store.OwnAddress{}, store.Session{}, store.KnownBrowser{}, store.Box{}, store.Member{}, store.Conversation{}, store.Mark{}, store.Message{}, store.Outgoing{}, store.OutgoingBytes{}, store.Postponed{}, store.Original{}, store.Ref{},
+		drafting.Unasked{}, mailboxes.Errand{}, store.SavedList{}, store.OwnAddress{}, store.Session{}, store.KnownBrowser{}, store.Box{}, store.Member{}, store.Conversation{}, store.Mark{}, store.Message{}, sending.Outgoing{}, sending.OutgoingBytes{}, store.Postponed{}, store.Original{}, store.Ref{},
 		store.Correspondent{}, store.FollowUp{}, store.FollowUpLabel{}, store.Event{}, store.Entry{}, store.Thing{}, store.Request{}, store.Meta{}} {
 		is, err := schema.Parse(row, &sync.Map{}, s.Raw().NamingStrategy)
 		require.NoError(t, err)
@@ -270,7 +271,7 @@ func TestVersionsAreFrozen(t *testing.T) {
 	frozen := map[string]string{
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "9efb91238ce26ad9", "0011": "5eee52c6a504598d", "0012": "04dd1345de823d6f",
-		"0013": "4e1787f2f67983d3",
+		"0013": "4e1787f2f67983d3", "0014": "f09f04ebb75cc2ea",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)
@@ -290,13 +291,13 @@ func TestNothingDeletedComesBack(t *testing.T) {
 	defer s.Close()
 	ctx := context.Background()
 	account, label, draft, list := mailboxes.Account{BoxID: 1, Name: "Museum"}, store.Label{BoxID: 1, Name: "loans"}, drafting.Draft{PersonID: 1, Text: "Dear"}, store.SavedList{PersonID: 1, Name: "Unread"}
-	out := store.Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
+	out := sending.Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
 	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
 		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&account))
 		require.NoError(t, store.Labels(tx).PutLabel(&label))
 		require.NoError(t, drafting.Drafts(tx).PutDraft(&draft))
 		require.NoError(t, store.Lists(tx).PutSavedList(&list))
-		fresh, err := store.Outbox(tx).Send(&out)
+		fresh, err := sending.Outbox(tx).Send(&out)
 		require.NoError(t, err)
 		require.True(t, fresh)
 		return nil
@@ -305,13 +306,13 @@ func TestNothingDeletedComesBack(t *testing.T) {
 		account.Name, draft.Text, out.State = "Choir", "", writing.Hanging
 		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&account))
 		require.NoError(t, drafting.Drafts(tx).PutDraft(&draft))
-		require.NoError(t, store.Outbox(tx).PutOutgoing(&out))
+		require.NoError(t, sending.Outbox(tx).PutOutgoing(&out))
 		a, err := mailboxes.Accounts(tx).Account(1, account.ID)
 		require.Equal(t, "Choir", a.Name)
-		o, err2 := store.Outbox(tx).Outgoing(1, out.ID)
+		o, err2 := sending.Outbox(tx).Outgoing(1, out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, writing.Hanging, o.State)
-		raw, err2 := store.Outbox(tx).BytesOfOutgoing(out.ID)
+		raw, err2 := sending.Outbox(tx).BytesOfOutgoing(out.ID)
 		require.NoError(t, err2)
 		require.Equal(t, "as it leaves", string(raw))
 		return err
@@ -329,7 +330,7 @@ func TestNothingDeletedComesBack(t *testing.T) {
 		require.ErrorIs(t, store.Labels(tx).PutLabel(&label), store.ErrNotFound)
 		require.ErrorIs(t, drafting.Drafts(tx).PutDraft(&draft), store.ErrNotFound)
 		require.ErrorIs(t, store.Lists(tx).PutSavedList(&list), store.ErrNotFound)
-		require.ErrorIs(t, store.Outbox(tx).PutOutgoing(&out), store.ErrNotFound)
+		require.ErrorIs(t, sending.Outbox(tx).PutOutgoing(&out), store.ErrNotFound)
 		return nil
 	}))
 	for _, table := range []string{"accounts", "labels", "drafts", "saved_lists", "outgoings"} {

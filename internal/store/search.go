@@ -60,15 +60,19 @@ func scanRows(q *gorm.DB) (out []Row, err error) {
 // Search is what is asked for by a query.
 type Search Tx
 
-// matching begins a query for the conversations c of a box that match q, with
+// Matching begins a query for the conversations c of a box that match q, with
 // the person's mark m where it is needed.
-func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB {
-	db := t.db.Table("conversations c")
+func (t Search) Matching(box, person int64, q search.Query, marks bool) *gorm.DB {
+	return t.Where(t.db.Table("conversations c"), box, person, q, marks)
+}
+
+// Where narrows a query in which conversations are called c to what matches q.
+func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool) *gorm.DB {
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	match := Match(q)
-	few := match != "" || q.Label != 0 || q.Unread || q.Starred || q.ByWork()
+	s := SoughtBy(q)
+	few := s.Messages != "" || q.Label != 0 || q.Unread || q.Starred || q.ByWork()
 	if !few || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
 	} else { // what the words, the label or a mark find is looked up, rather than all of the box held against it
@@ -147,8 +151,34 @@ func (t Search) matching(box, person int64, q search.Query, marks bool) *gorm.DB
 	if q.Files {
 		db = db.Where("c.files > 0")
 	}
-	if match != "" {
-		db = db.Where("c.id IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", match)
+	if q.Answered || q.Unanswered {
+		own := "EXISTS (SELECT 1 FROM messages x WHERE x.conversation_id = c.id AND x.own)"
+		if q.Unanswered {
+			own = "NOT " + own
+		}
+		db = db.Where(own)
+	}
+	if q.Waiting {
+		db = db.Where("c.id IN (SELECT f.conversation_id FROM follow_ups f WHERE f.box_id = ? AND f.waits_since > 0 AND f.open)", box)
+	}
+	if s.Without != "" {
+		db = db.Where("c.id NOT IN (SELECT x.conversation_id FROM messages x WHERE x.held = '' AND x.id IN (SELECT rowid FROM words WHERE words MATCH ?))", s.Without)
+	}
+	switch messages := OfMessage(t.db.Table("messages x").Select("x.conversation_id").Where("x.held = ''"), q); {
+	case s.Messages != "":
+		messages = messages.Where("x.id IN (SELECT rowid FROM words WHERE words MATCH ?)", s.Messages)
+		if s.Documents == "" {
+			db = db.Where("c.id IN (?)", messages)
+			break
+		}
+		documents := OfDocument(t.db.Table("documents d").Select("d.conversation_id").Where("d.id IN (SELECT rowid FROM document_words WHERE document_words MATCH ?)", s.Documents), q)
+		if q.Within != "" {
+			db = db.Where("c.id IN (?)", documents)
+			break
+		}
+		db = db.Where("(c.id IN (?) OR c.id IN (?))", messages, documents)
+	case q.OfMessage():
+		db = db.Where("EXISTS (?)", messages.Where("x.conversation_id = c.id")).Where("c.last_at >= ?", q.Since)
 	}
 	return db
 }
@@ -164,23 +194,125 @@ func kindsAsJSON(k search.FileKind) string {
 	return string(raw)
 }
 
-// Match is the query of the full-text index for the words of q; "" without any.
-func Match(q search.Query) string {
-	match := matchAll(q.Terms())
-	if subject := matchAll(q.SubjectTerms()); subject != "" {
-		match = strings.TrimSpace(match + " subject : (" + subject + ")")
-	}
-	return match
+// Sought is what a query says of words, as questions to the full-text indexes; empty where
+// it says nothing.
+type Sought struct {
+	Messages  string // have all that must be there, and nothing that must not
+	Without   string // what no message must have, if nothing must be there
+	Documents string // as Messages, of texts besides them
 }
 
-// matchAll is the query of the full-text index for messages in which each of
-// the words begins a word; "" without any.
-func matchAll(words []string) string {
-	quoted := make([]string, len(words))
-	for i, w := range words {
-		quoted[i] = `"` + strings.ReplaceAll(w, `"`, `""`) + `"*`
+// SoughtBy reads what q says of words. Who wrote a message or got it is asked of the words
+// of its people, too, which makes few of many; whoever asks holds that against the
+// addresses.
+func SoughtBy(q search.Query) (s Sought) {
+	must, not := MatchTerms(q.Terms())
+	inSubject, notInSubject := MatchTerms(q.SubjectTerms())
+	var all, none []string
+	if must != "" {
+		all = append(all, must)
 	}
-	return strings.Join(quoted, " ")
+	if not != "" {
+		none = append(none, not)
+	}
+	if s.Documents = must; must != "" && not != "" {
+		s.Documents = "(" + must + ") NOT (" + not + ")"
+	}
+	if inSubject != "" {
+		all = append(all, "subject : ("+inSubject+")")
+	}
+	if notInSubject != "" {
+		none = append(none, "subject : ("+notInSubject+")")
+	}
+	if inSubject+notInSubject != "" {
+		s.Documents = "" // they have other titles
+	}
+	for _, named := range []string{q.Writer, q.To, q.With} {
+		var people []string
+		for _, a := range search.People(named) {
+			if m, _ := MatchTerms(search.TermsOf("\"" + a + "\"")); m != "" {
+				people = append(people, m)
+			}
+		}
+		if len(people) > 0 {
+			all = append(all, "people : ("+strings.Join(people, " OR ")+")")
+		}
+	}
+	if q.Within == search.MessageDocument {
+		s.Documents = ""
+	}
+	if s.Messages = strings.Join(all, " AND "); s.Messages == "" {
+		s.Without = strings.Join(none, " OR ")
+	} else if len(none) > 0 {
+		s.Messages = "(" + s.Messages + ") NOT (" + strings.Join(none, " OR ") + ")"
+	}
+	return s
+}
+
+// MatchTerms are the questions to a full-text index for what has all of the terms that
+// must be there, and for what has any that must not; "" without any.
+func MatchTerms(terms []search.Term) (must, not string) {
+	var all, none []string
+	for _, t := range terms {
+		m := `"` + strings.Join(t.Words, " ") + `"`
+		if t.Begins {
+			m += "*"
+		}
+		if t.Not {
+			none = append(none, m)
+		} else {
+			all = append(all, m)
+		}
+	}
+	return strings.Join(all, " AND "), strings.Join(none, " OR ")
+}
+
+// OfMessage asks of messages x what q asks of single messages.
+func OfMessage(db *gorm.DB, q search.Query) *gorm.DB {
+	in := func(named string) string {
+		raw, _ := json.Marshal(search.People(named)) // strings always can be
+		return string(raw)
+	}
+	const went = `EXISTS (SELECT 1 FROM json_each(?) a WHERE instr(x."to", '"' || a.value || '"') OR instr(x.cc, '"' || a.value || '"'))`
+	if q.Writer != "" {
+		db = db.Where("x.from_addr IN (SELECT value FROM json_each(?))", in(q.Writer))
+	}
+	if q.To != "" {
+		db = db.Where(went, in(q.To))
+	}
+	if q.With != "" {
+		db = db.Where("(x.from_addr IN (SELECT value FROM json_each(?)) OR "+went+")", in(q.With), in(q.With))
+	}
+	if q.Since > 0 {
+		db = db.Where("x.date >= ?", q.Since)
+	}
+	if q.Until > 0 {
+		db = db.Where("x.date < ?", q.Until)
+	}
+	return db
+}
+
+// OfDocument asks the same of other texts d.
+func OfDocument(db *gorm.DB, q search.Query) *gorm.DB {
+	for _, named := range []string{q.Writer, q.With} {
+		if named != "" {
+			raw, _ := json.Marshal(search.People(named))
+			db = db.Where("d.person IN (SELECT value FROM json_each(?))", string(raw))
+		}
+	}
+	if q.Within != "" {
+		db = db.Where("d.kind = ?", q.Within)
+	}
+	if q.To != "" { // of files: what their message says
+		db = db.Where("d.message_id IN (?)", OfMessage(db.Session(&gorm.Session{NewDB: true}).Table("messages x").Select("x.id").Where("x.id = d.message_id"), search.Query{To: q.To}))
+	}
+	if q.Since > 0 {
+		db = db.Where("d.at >= ?", q.Since)
+	}
+	if q.Until > 0 {
+		db = db.Where("d.at < ?", q.Until)
+	}
+	return db
 }
 
 // orders are inbox.Order as SQL.
@@ -209,7 +341,7 @@ func (t Search) GroupSpans(box, person int64, q search.Query, spans []inbox.Span
 		for n < len(spans) && spans[n].From == spans[0].From && spans[n].To == spans[0].To {
 			n++
 		}
-		inner := t.matching(box, person, q, false).Select("c.id, c.reason, c.round").Where("c.since >= ? AND c.since < ?", spans[0].From, spans[0].To).Order(orders[order])
+		inner := t.Matching(box, person, q, false).Select("c.id, c.reason, c.round").Where("c.since >= ? AND c.since < ?", spans[0].From, spans[0].To).Order(orders[order])
 		if n == 1 {
 			g := Group{Key: string(spans[0].Section)}
 			var ids string
@@ -276,7 +408,7 @@ func (t Search) GroupBy(box, person int64, q search.Query, by inbox.Grouping, or
 	if by == inbox.ByImportance {
 		first = "MAX(c.importance) DESC"
 	}
-	rows, err := t.matching(box, person, q, false).
+	rows, err := t.Matching(box, person, q, false).
 		Select(g.column + " key, " + g.name + " name, COUNT(*) n, json_group_array(c.id ORDER BY " + orders[order] + ")").
 		Group(g.column).Order(first).Rows()
 	if err != nil {
@@ -298,13 +430,13 @@ func (t Search) GroupBy(box, person int64, q search.Query, by inbox.Grouping, or
 // IDs gives the conversations that match q, in that order.
 func (t Search) IDs(box, person int64, q search.Query, order inbox.Order) (ids []int64, err error) {
 	ids = []int64{}
-	err = t.matching(box, person, q, false).Order(orders[order]).Pluck("c.id", &ids).Error
+	err = t.Matching(box, person, q, false).Order(orders[order]).Pluck("c.id", &ids).Error
 	return ids, err
 }
 
 // Count counts the conversations that match q, up to most.
 func (t Search) Count(box, person int64, q search.Query, most int) (n int, err error) {
-	err = t.db.Raw("SELECT COUNT(*) FROM (?)", t.matching(box, person, q, false).Select("1").Limit(most)).Scan(&n).Error
+	err = t.db.Raw("SELECT COUNT(*) FROM (?)", t.Matching(box, person, q, false).Select("1").Limit(most)).Scan(&n).Error
 	return n, err
 }
 
@@ -333,7 +465,7 @@ func (t Search) Rows(box, person int64, ids []int64) (rows []Row, err error) {
 
 // Found gives up to n conversations that match q, newest first.
 func (t Search) Found(box, person int64, q search.Query, after *Cursor, n int) (rows []Row, err error) {
-	db := t.matching(box, person, q, true).Select(rowColumns)
+	db := t.Matching(box, person, q, true).Select(rowColumns)
 	if after != nil {
 		db = db.Where("(c.last_at, c.id) < (?, ?)", after.At, after.ID)
 	}

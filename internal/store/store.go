@@ -168,7 +168,11 @@ func (s *Store) Write(ctx context.Context, f func(Tx) error) error {
 	durable := false
 	err := s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
 		durable = false
-		return f(Tx{db, &durable})
+		t := Tx{db, &durable}
+		if err := f(t); err != nil {
+			return err
+		}
+		return t.freshen()
 	})
 	if err == nil && durable {
 		err = s.sync()

@@ -4,6 +4,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk/finding"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/identity"
 )
@@ -58,6 +59,21 @@ func (s *server) queue(in *gin.RouterGroup) {
 	}))
 	in.GET("/later", get(s, func(c *gin.Context, w identity.Who) (queue.List, error) {
 		return s.d.Queue.Later(c.Request.Context(), w, c.Query("after"))
+	}))
+	in.GET("/found", get(s, func(c *gin.Context, w identity.Who) (finding.FoundView, error) {
+		return s.d.Finding.Find(c.Request.Context(), w, c.Query("asked"), c.Query("newest") != "")
+	}))
+	in.GET("/found/places", get(s, func(c *gin.Context, w identity.Who) ([]finding.FoundIn, error) {
+		return s.d.Finding.Places(c.Request.Context(), w, c.Query("asked"), c.Query("newest") != "", int(number(c.Query("from"))))
+	}))
+	in.GET("/jump", get(s, func(c *gin.Context, w identity.Who) ([]finding.Jump, error) {
+		return s.d.Finding.Jump(c.Request.Context(), w, c.Query("letters"))
+	}))
+	in.GET("/found/recent", get(s, func(c *gin.Context, w identity.Who) ([]string, error) {
+		return s.d.Finding.Recent(c.Request.Context(), w)
+	}))
+	in.POST("/found/recent", post(s, func(c *gin.Context, w identity.Who, _ string, v finding.Searched) (Done, error) {
+		return Done{}, s.d.Finding.Note(c.Request.Context(), w, v.Asked)
 	}))
 	in.GET("/find", get(s, func(c *gin.Context, w identity.Who) (out queue.List, err error) {
 		where, err := where(c)

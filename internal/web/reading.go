@@ -23,6 +23,7 @@ html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
 html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
 body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
 p{margin:0 0 9px}img{max-width:100%;height:auto}.wide{overflow-x:auto}table[border]:not([border="0"]){border-collapse:collapse}td,th{overflow-wrap:break-word}
+::highlight(found){background:#F9EBCB;color:#13272C}::highlight(found-now){background:#F2C45C;color:#13272C}
 a{color:#0E6670}html.dark a{color:#7CC4C3}
 pre{white-space:pre-wrap}
 img.left-out{display:inline-block;min-width:18px;min-height:18px;border:1px dashed #CFC4B0;border-radius:4px;background:#F8F5EF}

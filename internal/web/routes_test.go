@@ -111,6 +111,11 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(200, "GET", "/matching?where=%7B%22unread%22:true%7D", nil)
 	with(200, "GET", "/senders", nil, "jonas@x.example")
 	with(200, "GET", "/find?where=%7B%22words%22:%22crate%22%7D", nil, `"subject":"Crate"`)
+	with(200, "GET", "/found?asked=crat", nil, `"subject":"Crate"`)
+	with(200, "GET", "/found/places?asked=crat&from=0", nil, `"kind":"message"`)
+	with(200, "GET", "/jump?letters=crat", nil, `"kind":"conversation"`)
+	call(200, "POST", "/found/recent", map[string]any{"asked": "crat"})
+	with(200, "GET", "/found/recent", nil, `["crat"]`)
 	with(422, "GET", "/find?where=nonsense", nil, "could not read")
 	for _, path := range []string{"/later", "/presets", "/days", "/misses", "/dayline", "/tide", "/grid", "/history", "/cards", "/settings", "/delivery", "/delivery/heard", "/outbox", "/people?begins=jo", "/drafts", "/templates", "/waiting", "/waiting/unanswered", "/restored", "/accounts", "/inward", "/calendar", "/calendar?day=2030-11-26"} {
 		call(200, "GET", path, nil)

@@ -4,9 +4,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
-
-	"golang.org/x/text/unicode/norm"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -14,8 +11,9 @@ import (
 
 // Message is what can be asked of one message, as it comes in or as it came.
 type Message struct {
-	From     string // address, lower case
-	Account  string // the own address at which it came, or ""
+	From     string   // address, lower case
+	To       []string // addresses that got it, copies included, lower case
+	Account  string   // the own address at which it came, or ""
 	Kind     mail.Kind
 	Reach    mail.Reach
 	List     string // its List-Id (RFC 2919)
@@ -30,10 +28,6 @@ type Message struct {
 	Awaited  bool      // the reader waits for something from its sender
 	Says     Says
 }
-
-// Says tells whether a text says all of the words, each as the beginning of a word; in
-// the subject alone, or anywhere in the message.
-type Says func(words []string, subject bool) bool
 
 // Holds says that a message is what q asks for: all that q asks of one, that is. What
 // can only be asked of a conversation (where it is, labels, stars) is not looked at.
@@ -56,14 +50,24 @@ func (q Query) Holds(m Message) bool {
 		q.Days != 0 && q.Days&(1<<int(m.At.Weekday())) == 0,
 		q.Begin != q.End && !within(minutes, q.Begin, q.End),
 		q.Stranger && !m.Stranger,
-		q.Answers && !m.Answers:
+		q.Answers && !m.Answers,
+		q.Writer != "" && !slices.Contains(People(q.Writer), m.From),
+		q.To != "" && !m.went(q.To),
+		q.With != "" && !slices.Contains(People(q.With), m.From) && !m.went(q.With),
+		q.Since > 0 && when.Of(m.At) < q.Since,
+		q.Until > 0 && when.Of(m.At) >= q.Until:
 		return false
 	}
 	if words := q.Terms(); len(words) > 0 && !m.Says(words, false) {
 		return false
 	}
-	words := terms(q.Subject)
+	words := q.SubjectTerms()
 	return len(words) == 0 || m.Says(words, true)
+}
+
+// went says that m went to one of the people.
+func (m Message) went(to string) bool {
+	return slices.ContainsFunc(People(to), func(a string) bool { return slices.Contains(m.To, a) })
 }
 
 // within says that a time of day lies in [from, to), which may go over midnight.
@@ -129,60 +133,4 @@ func (k FileKind) Is(f mail.File) bool {
 		}
 		return strings.HasPrefix(kind, sign)
 	})
-}
-
-// Saying is the Says of a text with that subject, its people and file names, and its
-// body, as the index of words has them: letters and digits, without case and accents.
-// What it needs is found when it is first asked.
-func Saying(subject, people, body string) Says {
-	var all, first []string
-	return func(words []string, onlySubject bool) bool {
-		if first == nil {
-			first = folded(subject)
-		}
-		in := first
-		if !onlySubject {
-			if all == nil {
-				all = slices.Concat(first, folded(people), folded(body))
-				slices.Sort(all)
-				all = slices.Compact(all)
-			}
-			in = all
-		}
-		for _, w := range words {
-			w = Fold(w)
-			if i, found := slices.BinarySearch(in, w); !found && (i == len(in) || !strings.HasPrefix(in[i], w)) {
-				return false
-			}
-		}
-		return true
-	}
-}
-
-// folded are the words of a text, folded and in order.
-func folded(text string) []string {
-	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) && !unicode.Is(unicode.M, r) })
-	out := make([]string, 0, len(words)+1)
-	for _, w := range words {
-		out = append(out, Fold(w))
-	}
-	slices.Sort(out)
-	return slices.Compact(out)
-}
-
-// Fold is a word without case and accents.
-func Fold(word string) string {
-	plain := true
-	for i := range len(word) {
-		plain = plain && word[i] < 0x80
-	}
-	if plain {
-		return strings.ToLower(word)
-	}
-	return strings.Map(func(r rune) rune {
-		if unicode.Is(unicode.Mn, r) {
-			return -1
-		}
-		return unicode.ToLower(r)
-	}, norm.NFD.String(word))
 }

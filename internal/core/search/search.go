@@ -3,8 +3,8 @@ package search
 
 import (
 	"errors"
+	"fmt"
 	"strings"
-	"unicode"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
@@ -14,7 +14,7 @@ import (
 // the inbox), messages as they come in (rules) and follow-ups (boards). All of its parts
 // that are set have to hold; the zero Query means everything that is not held.
 type Query struct {
-	Words     string       `json:"words,omitempty"`                      // every one of them begins a word of a message
+	Words     string       `json:"words,omitempty"`                      // what a message says, as TermsOf reads it
 	Place     mail.Place   `json:"place,omitempty" tstype:"inbox.Place"` // where they are
 	From      string       `json:"from,omitempty"`                       // the address that wrote last
 	Account   string       `json:"account,omitempty"`                    // the own address at which they came
@@ -38,6 +38,20 @@ type Query struct {
 	Stream   string        `json:"stream,omitempty"`   // a delivery.Stream
 	Together bool          `json:"together,omitempty"` // what lies in the inbox for no other reason than that it came in
 	Apart    string        `json:"-"`                  // without what would be together in these streams, a comma between
+
+	// What is asked of the message that has the words, and of any message without words.
+	// People are named by their addresses, a comma between; any of them will do:
+	Writer string       `json:"writer,omitempty"` // wrote it
+	To     string       `json:"to,omitempty"`     // got it
+	With   string       `json:"with,omitempty"`   // wrote or got it
+	Since  when.Instant `json:"since,omitempty"`  // it was written then or later,
+	Until  when.Instant `json:"until,omitempty"`  // and before
+
+	Within DocumentKind `json:"within,omitempty"` // the words stand in texts of that kind
+
+	Answered   bool `json:"answered,omitempty"`   // the reader has written in it
+	Unanswered bool `json:"unanswered,omitempty"` // and has not
+	Waiting    bool `json:"waiting,omitempty"`    // with a follow-up that waits for somebody
 
 	// What can only be asked of a message as it comes in:
 	Days     int  `json:"days,omitempty"`     // on a weekday whose bit is set (1<<time.Sunday …)
@@ -63,6 +77,19 @@ func (q Query) OfWork() Query {
 	return Query{Words: q.Words, Label: q.Label, Stage: q.Stage, Project: q.Project, Person: q.Person, Priority: q.Priority, Context: q.Context, Group: q.Group, Day: q.Day}
 }
 
+// MaxPeople is how many people a query can name.
+const MaxPeople = 40
+
+// OfMessage says that q asks something of single messages besides their words.
+func (q Query) OfMessage() bool {
+	return q.Writer != "" || q.To != "" || q.With != "" || q.Since != 0 || q.Until != 0
+}
+
+// People are the addresses that Writer, To or With names.
+func People(named string) []string {
+	return strings.FieldsFunc(named, func(r rune) bool { return r == ',' })
+}
+
 // ByWork says that q asks for something of the follow-ups of a conversation.
 func (q Query) ByWork() bool {
 	return q.Stage != "" || q.Project != "" || q.Person != "" || q.Priority != 0 || q.Context != ""
@@ -82,20 +109,6 @@ func (q Query) AtArrival() bool {
 	return q.Days != 0 || q.Begin != q.End || q.Stranger || q.Answers
 }
 
-// MaxWords is how many words of a query are looked for.
-const MaxWords = 20
-
-// Terms are the words looked for, in their order.
-func (q Query) Terms() []string { return terms(q.Words) }
-
-func terms(text string) []string {
-	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
-	return words[:min(len(words), MaxWords)]
-}
-
-// SubjectTerms are the words looked for in subjects, in their order.
-func (q Query) SubjectTerms() []string { return terms(q.Subject) }
-
 // Valid says in a sentence for the user what is wrong with q, or nil.
 func (q Query) Valid() error {
 	switch q.Place {
@@ -103,10 +116,24 @@ func (q Query) Valid() error {
 	default:
 		return errors.New("there is no such place to search")
 	}
+	switch q.Within {
+	case "", MessageDocument, FileDocument, NameDocument, FollowUpDocument, EventDocument:
+	default:
+		return errors.New("there are no such texts to look in")
+	}
+	if q.Answered && q.Unanswered {
+		return errors.New("nothing is answered and not answered at once")
+	}
+	if q.Until > 0 && q.Until <= q.Since {
+		return errors.New("nothing was written after the one time and before the other: turn them round")
+	}
+	if strings.Count(q.Writer+","+q.To+","+q.With, ",") > MaxPeople {
+		return fmt.Errorf("that is more than %d people: name fewer", MaxPeople)
+	}
 	if q.Starred && q.Unstarred {
 		return errors.New("nothing is starred and not starred at once")
 	}
-	if len(q.Words) > 1000 || len(q.Subject) > 1000 {
+	if len(q.Words) > MaxAsked || len(q.Subject) > MaxAsked {
 		return errors.New("that is too much to search for: name a few words")
 	}
 	if _, known := FileKinds[q.FilesOf]; q.FilesOf != "" && !known {
@@ -141,3 +168,15 @@ func Named(name string, q Query) error {
 	}
 	return q.Valid()
 }
+
+// DocumentKind is what sort of text something is found by.
+type DocumentKind string
+
+// The kinds of documents.
+const (
+	MessageDocument  DocumentKind = "message"
+	FileDocument     DocumentKind = "file" // of a message: what it says
+	NameDocument     DocumentKind = "name" // what the reader calls a conversation, and a note on it
+	FollowUpDocument DocumentKind = "follow-up"
+	EventDocument    DocumentKind = "event"
+)

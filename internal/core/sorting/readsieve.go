@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"ebbe/internal/core/search"
 )
 
 // SieveRead are the rules of a Sieve script in words, and what of it does not carry over.
@@ -357,7 +359,7 @@ func (t *sieveRules) block(commands []sieveNode, under sieveWhen) {
 // unquoted is a text as it can stand between quotation marks in a rule.
 func unquoted(s string) string {
 	return strings.TrimSpace(strings.Map(func(c rune) rune {
-		if c < ' ' || strings.ContainsRune(quotes, c) || c == '*' {
+		if c < ' ' || strings.ContainsRune(search.Quotes, c) || c == '*' {
 			return ' '
 		}
 		return c

@@ -139,11 +139,11 @@ func (w *sieving) query(q search.Query) (string, error) {
 		add(`header :contains "list-id" %s`, quoted("<"+q.List+">"))
 	}
 	for _, t := range q.SubjectTerms() {
-		add(`header :contains "subject" %s`, quoted(t))
+		add(not(t)+`header :contains "subject" %s`, quoted(t.Text))
 	}
 	for _, t := range q.Terms() {
 		w.needs["body"] = true
-		add(`anyof (header :contains ["subject", "from", "to", "cc"] %s, body :text :contains %s)`, quoted(t), quoted(t))
+		add(not(t)+`anyof (header :contains ["subject", "from", "to", "cc"] %s, body :text :contains %s)`, quoted(t.Text), quoted(t.Text))
 	}
 	switch q.Kind {
 	case "":
@@ -235,4 +235,12 @@ func keyword(path string) string {
 		}
 		return '_'
 	}, path), "_")
+}
+
+// not is what stands before a test of what must not be there.
+func not(t search.Term) string {
+	if t.Not {
+		return "not "
+	}
+	return ""
 }

@@ -7,8 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
@@ -72,68 +70,14 @@ func NewLabel(s inbox.ComboStep) bool {
 	return s.Kind == inbox.Label && len(s.Labels) == 0 && s.Text != ""
 }
 
-// word is a word of a rule, or what stands between quotation marks.
-type word struct {
-	text     string // without them
-	low      string
-	quoted   bool
-	comma    bool // one stands after it
-	from, to int
-}
-
-const quotes = `"“”„«»`
-
 var forwardTo = regexp.MustCompile(`^[^\s<>@,;:"()]+@[^\s<>@,;:"()]+\.[^\s<>@,;:"()]+$`)
-
-// wordsOf cuts a text that stands at an offset into its words.
-func wordsOf(text string, at int) (out []word) {
-	for i := 0; i < len(text); {
-		r, size := utf8.DecodeRuneInString(text[i:])
-		switch {
-		case unicode.IsSpace(r):
-			i += size
-		case r == ',' || r == ';':
-			if len(out) > 0 {
-				out[len(out)-1].comma = true
-			}
-			i += size
-		case strings.ContainsRune(quotes, r):
-			from := i
-			i += size
-			end := strings.IndexAny(text[i:], quotes)
-			if end < 0 {
-				end = len(text) - i
-			}
-			w := word{text: strings.TrimSpace(text[i : i+end]), quoted: true, from: at + from}
-			if i += end; i < len(text) {
-				_, n := utf8.DecodeRuneInString(text[i:])
-				i += n
-			}
-			w.low, w.to = strings.ToLower(w.text), at+i
-			out = append(out, w)
-		default:
-			from := i
-			for i < len(text) {
-				r, n := utf8.DecodeRuneInString(text[i:])
-				if unicode.IsSpace(r) || r == ',' || r == ';' || strings.ContainsRune(quotes, r) {
-					break
-				}
-				i += n
-			}
-			w := word{text: text[from:i], from: at + from, to: at + i}
-			w.low = strings.ToLower(w.text)
-			out = append(out, w)
-		}
-	}
-	return out
-}
 
 // halves cuts the words of a rule at the colon between what it is about and what is
 // done: the first that no time of day has, outside of quotation marks.
 func halves(text string) (about, done string, at int) {
 	in := false
 	for i, r := range text {
-		if strings.ContainsRune(quotes, r) {
+		if strings.ContainsRune(search.Quotes, r) {
 			in = !in
 		}
 		if r == ':' && !in && (i+1 == len(text) || text[i+1] == ' ' || text[i+1] == '\n') {
@@ -147,7 +91,7 @@ func halves(text string) (about, done string, at int) {
 type reader struct {
 	known Known
 	out   Reading
-	words []word
+	words []search.Word
 	i     int
 	q     search.Query
 	side  Side
@@ -165,12 +109,12 @@ func ReadRule(text string, k Known) Reading {
 		return r.out
 	}
 	about, done, at := halves(text)
-	r.words = wordsOf(about, 0)
+	r.words = search.Cut(about, 0)
 	for r.i < len(r.words) {
 		r.condition()
 	}
 	r.close()
-	r.actions(wordsOf(done, at))
+	r.actions(search.Cut(done, at))
 	if r.out.Doubt == "" && strings.TrimSpace(text) != "" && len(r.out.Rule.Then) == 0 {
 		r.doubt("Say after a colon what is to be done: “from harbour: label permits”.")
 	}
@@ -183,17 +127,17 @@ func (r *reader) doubt(s string) {
 	}
 }
 
-func (r *reader) at(n int) word {
+func (r *reader) at(n int) search.Word {
 	if r.i+n < len(r.words) {
 		return r.words[r.i+n]
 	}
-	return word{}
+	return search.Word{}
 }
 
 // is says that the next words are these.
 func (r *reader) is(words ...string) bool {
 	for n, w := range words {
-		if x := r.at(n); x.quoted || x.low != w {
+		if x := r.at(n); x.Quoted || x.Low != w {
 			return false
 		}
 	}
@@ -216,55 +160,32 @@ func (r *reader) close() {
 // took notes a piece of n words.
 func (r *reader) took(n int, means string) {
 	last := r.words[r.i+n-1]
-	r.out.Pieces = append(r.out.Pieces, Piece{From: r.words[r.i].from, To: last.to, Side: r.side, Or: r.or, Means: means})
+	r.out.Pieces = append(r.out.Pieces, Piece{From: r.words[r.i].From, To: last.To, Side: r.side, Or: r.or, Means: means})
 	r.i, r.begun, r.or = r.i+n, true, false
 }
 
 // plain are conditions that are one word or a few.
-var plain = []struct {
-	words []string
-	set   func(*search.Query)
-	means string
-}{
-	{[]string{"not", "important"}, func(q *search.Query) { q.Level = search.Low }, "is not important"},
-	{[]string{"unimportant"}, func(q *search.Query) { q.Level = search.Low }, "is not important"},
-	{[]string{"very", "important"}, func(q *search.Query) { q.Level = search.High }, "is very important"},
-	{[]string{"important"}, func(q *search.Query) { q.Level = search.High }, "is very important"},
-	{[]string{"to", "me", "alone"}, func(q *search.Query) { q.Reach = mail.Alone }, "is to you alone"},
-	{[]string{"to", "me", "and", "others"}, func(q *search.Query) { q.Reach = mail.Named }, "is to you and others"},
-	{[]string{"copied", "to", "me"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
-	{[]string{"copies"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
-	{[]string{"copied"}, func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"},
-	{[]string{"from", "people"}, func(q *search.Query) { q.Kind = mail.Person }, "is from a person"},
-	{[]string{"from", "a", "person"}, func(q *search.Query) { q.Kind = mail.Person }, "is from a person"},
-	{[]string{"from", "lists"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
-	{[]string{"from", "a", "list"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
-	{[]string{"from", "machines"}, func(q *search.Query) { q.Kind = mail.Notice }, "is a notice"},
-	{[]string{"from", "strangers"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
-	{[]string{"from", "a", "stranger"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
-	{[]string{"strangers"}, func(q *search.Query) { q.Stranger = true }, "is the first from its sender"},
-	{[]string{"newsletters"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
-	{[]string{"lists"}, func(q *search.Query) { q.Kind = mail.List }, "is from a list"},
-	{[]string{"notices"}, func(q *search.Query) { q.Kind = mail.Notice }, "is a notice"},
-	{[]string{"receipts"}, func(q *search.Query) { q.Kind = mail.Receipt }, "is a receipt"},
-	{[]string{"invitations"}, func(q *search.Query) { q.Kind = mail.Invitation }, "is an invitation"},
-	{[]string{"answers", "to", "me"}, func(q *search.Query) { q.Answers = true }, "answers you"},
-	{[]string{"answers"}, func(q *search.Query) { q.Answers = true }, "answers you"},
-	{[]string{"with", "files"}, func(q *search.Query) { q.Files = true }, "has files"},
-	{[]string{"with", "pictures"}, func(q *search.Query) { q.FilesOf = search.Pictures }, "has pictures"},
-	{[]string{"with", "pdfs"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
-	{[]string{"with", "pdf"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
-	{[]string{"with", "a", "pdf"}, func(q *search.Query) { q.FilesOf = search.PDFs }, "has a PDF"},
-	{[]string{"with", "texts"}, func(q *search.Query) { q.FilesOf = search.Texts }, "has a text as a file"},
-	{[]string{"with", "tables"}, func(q *search.Query) { q.FilesOf = search.Tables }, "has a table"},
-	{[]string{"with", "archives"}, func(q *search.Query) { q.FilesOf = search.Archives }, "has an archive"},
-	{[]string{"on", "weekends"}, func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"},
-	{[]string{"at", "weekends"}, func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"},
-	{[]string{"on", "workdays"}, func(q *search.Query) { q.Days = 0b0111110 }, "comes from Monday to Friday"},
-}
-
-var languagesNamed = map[string]when.Language{"english": when.English, "german": when.German, "french": when.French, "spanish": when.Spanish, "italian": when.Italian, "dutch": when.Dutch,
-	"danish": when.Danish, "norwegian": when.Norwegian, "swedish": when.Swedish, "portuguese": when.Portuguese, "polish": when.Polish}
+var plain = append([]search.Phrase{
+	search.Said("not important", func(q *search.Query) { q.Level = search.Low }, "is not important"),
+	search.Said("unimportant", func(q *search.Query) { q.Level = search.Low }, "is not important"),
+	search.Said("very important", func(q *search.Query) { q.Level = search.High }, "is very important"),
+	search.Said("important", func(q *search.Query) { q.Level = search.High }, "is very important"),
+	search.Said("copies", func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"),
+	search.Said("copied", func(q *search.Query) { q.Reach = mail.Copied }, "is a copy for you"),
+	search.Said("from strangers", func(q *search.Query) { q.Stranger = true }, "is the first from its sender"),
+	search.Said("from a stranger", func(q *search.Query) { q.Stranger = true }, "is the first from its sender"),
+	search.Said("strangers", func(q *search.Query) { q.Stranger = true }, "is the first from its sender"),
+	search.Said("newsletters", func(q *search.Query) { q.Kind = mail.List }, "is from a list"),
+	search.Said("lists", func(q *search.Query) { q.Kind = mail.List }, "is from a list"),
+	search.Said("notices", func(q *search.Query) { q.Kind = mail.Notice }, "is a notice"),
+	search.Said("receipts", func(q *search.Query) { q.Kind = mail.Receipt }, "is a receipt"),
+	search.Said("invitations", func(q *search.Query) { q.Kind = mail.Invitation }, "is an invitation"),
+	search.Said("answers to me", func(q *search.Query) { q.Answers = true }, "answers you"),
+	search.Said("answers", func(q *search.Query) { q.Answers = true }, "answers you"),
+	search.Said("on weekends", func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"),
+	search.Said("at weekends", func(q *search.Query) { q.Days = 1<<0 | 1<<6 }, "comes on a weekend"),
+	search.Said("on workdays", func(q *search.Query) { q.Days = 0b0111110 }, "comes from Monday to Friday"),
+}, search.Phrases...)
 
 var daysNamed = map[string]int{"sunday": 0, "monday": 1, "tuesday": 2, "wednesday": 3, "thursday": 4, "friday": 5, "saturday": 6}
 
@@ -272,9 +193,9 @@ var daysNamed = map[string]int{"sunday": 0, "monday": 1, "tuesday": 2, "wednesda
 func (r *reader) condition() {
 	w := r.at(0)
 	for _, p := range plain {
-		if r.is(p.words...) {
-			p.set(&r.q)
-			r.took(len(p.words), p.means)
+		if r.is(p.Words...) {
+			p.Set(&r.q)
+			r.took(len(p.Words), p.Means)
 			return
 		}
 	}
@@ -292,7 +213,7 @@ func (r *reader) condition() {
 		r.side, r.or = SideExcept, false
 		r.i++
 	case r.is("from"), r.is("to"), r.is("list"):
-		r.person(w.low)
+		r.person(w.Low)
 	case r.is("stream"):
 		name, n := r.named()
 		stream, ok := r.known.stream(name)
@@ -304,23 +225,23 @@ func (r *reader) condition() {
 		r.q.Stream = string(stream)
 		r.took(n, "is in the stream “"+r.known.Streams.Name(stream)+"”")
 	case r.is("subject"), r.is("with"), r.is("says"), r.is("saying"):
-		r.said(w.low)
+		r.said(w.Low)
 	case r.is("larger", "than"), r.is("over"), r.is("more", "than"):
 		r.larger()
-	case r.is("in") && languagesNamed[r.at(1).low] != "":
-		r.q.Language = languagesNamed[r.at(1).low]
-		r.took(2, "is in "+strings.ToUpper(r.at(1).low[:1])+r.at(1).low[1:])
+	case r.is("in") && search.Languages[r.at(1).Low] != "":
+		r.q.Language = search.Languages[r.at(1).Low]
+		r.took(2, "is in "+strings.ToUpper(r.at(1).Low[:1])+r.at(1).Low[1:])
 	case r.is("between"), r.is("after"), r.is("before"):
-		r.hours(w.low)
+		r.hours(w.Low)
 	case r.is("on"):
 		r.days()
-	case slices.Contains([]string{"and", "when", "a", "an", "the", "mail", "message", "messages", "that", "is", "are", "which", "if", "any", "all", "every"}, w.low) && !w.quoted:
+	case slices.Contains([]string{"and", "when", "a", "an", "the", "mail", "message", "messages", "that", "is", "are", "which", "if", "any", "all", "every"}, w.Low) && !w.Quoted:
 		r.i++
-	case w.quoted:
-		r.q.Words = strings.TrimSpace(r.q.Words + " " + w.text)
-		r.took(1, "says “"+w.text+"” in subject or text")
+	case w.Quoted:
+		r.q.Words = strings.TrimSpace(r.q.Words + " " + w.Text)
+		r.took(1, "says “"+w.Text+"” in subject or text")
 	default:
-		r.doubt(fmt.Sprintf("Ebbe does not understand “%s”. It knows “from”, “to me alone”, “with “words””, “subject”, “newsletters”, “with files”, “larger than”, “important”, “in german”, “on weekends”.", w.text))
+		r.doubt(fmt.Sprintf("Ebbe does not understand “%s”. It knows “from”, “to me alone”, “with “words””, “subject”, “newsletters”, “with files”, “larger than”, “important”, “in german”, “on weekends”.", w.Text))
 		r.i++
 	}
 }
@@ -332,17 +253,17 @@ var begins = []string{"from", "to", "list", "subject", "with", "says", "saying",
 // named are the words after the next one that name something: what stands between
 // quotation marks, or all up to the next condition.
 func (r *reader) named() (text string, n int) {
-	if r.at(1).quoted {
-		return r.at(1).text, 2
+	if r.at(1).Quoted {
+		return r.at(1).Text, 2
 	}
 	var words []string
-	for n = 1; r.at(n).text != ""; n++ {
+	for n = 1; r.at(n).Text != ""; n++ {
 		w := r.at(n)
-		if n > 1 && (w.quoted || slices.Contains(begins, w.low)) {
+		if n > 1 && (w.Quoted || slices.Contains(begins, w.Low)) {
 			break
 		}
-		words = append(words, w.text)
-		if w.comma {
+		words = append(words, w.Text)
+		if w.Comma {
 			n++
 			break
 		}
@@ -393,42 +314,23 @@ func (r *reader) person(how string) {
 		r.q.From = low
 		r.took(n, "is from "+low)
 	default:
-		a, ok := r.find(low)
-		if !ok {
+		called := search.Called(r.known.People, low)
+		if len(called) == 0 {
 			r.doubt(fmt.Sprintf("Ebbe knows nobody called “%s”. Write the address.", name))
 			r.i += n
 			return
 		}
+		a := called[0]
 		r.q.From = a.Address
 		r.took(n, "is from "+a.Short()+" ("+a.Address+")")
 	}
 }
 
-// find finds who is meant by a name: whose name has all of its words, or whose address
-// has it.
-func (r *reader) find(name string) (mail.Address, bool) {
-	words := strings.Fields(search.Fold(name))
-	for _, a := range r.known.People {
-		parts := strings.Fields(search.Fold(a.Name))
-		if !slices.ContainsFunc(words, func(w string) bool {
-			return !slices.ContainsFunc(parts, func(p string) bool { return strings.HasPrefix(p, w) })
-		}) {
-			return a, true
-		}
-	}
-	for _, a := range r.known.People {
-		if len(words) == 1 && strings.Contains(a.Address, words[0]) {
-			return a, true
-		}
-	}
-	return mail.Address{}, false
-}
-
 // said reads which words a message or its subject has.
 func (r *reader) said(how string) {
 	text, n := r.named()
-	if r.at(1).low == "text" && r.at(2).quoted { // with text “…”
-		text, n = r.at(2).text, 3
+	if r.at(1).Low == "text" && r.at(2).Quoted { // with text “…”
+		text, n = r.at(2).Text, 3
 	}
 	switch {
 	case strings.TrimSpace(text) == "":
@@ -449,30 +351,25 @@ func (r *reader) larger() {
 	if r.is("larger", "than") || r.is("more", "than") {
 		n = 2
 	}
-	number, unit := r.at(n).low, r.at(n+1).low
-	if cut := strings.TrimLeft(number, "0123456789."); cut != "" {
-		number, unit, n = strings.TrimSuffix(number, cut), cut, n-1
-	}
-	size, err := strconv.ParseFloat(number, 64)
-	factor := map[string]float64{"kb": 1 << 10, "mb": 1 << 20, "gb": 1 << 30}[unit]
-	if err != nil || factor == 0 || size <= 0 || size*factor > 1<<40 {
+	size, words, means := search.Larger(r.at(n).Low, r.at(n+1).Low)
+	if words == 0 {
 		r.doubt("Say how large: “larger than 5 MB”.")
 		r.i += min(n+1, len(r.words)-r.i)
 		return
 	}
-	r.q.Larger = int(size * factor)
-	r.took(n+2, fmt.Sprintf("is larger than %s %s", number, strings.ToUpper(unit)))
+	r.q.Larger = size
+	r.took(n+words, means)
 }
 
 // hours reads "between 18 and 8", "after 18:30", "before 7".
 func (r *reader) hours(how string) {
-	a, ok := clockOf(r.at(1).low)
+	a, ok := clockOf(r.at(1).Low)
 	n, b := 2, 0
 	if how == "between" {
 		n = 4
 		var also bool
-		b, also = clockOf(r.at(3).low)
-		ok = ok && also && r.at(2).low == "and"
+		b, also = clockOf(r.at(3).Low)
+		ok = ok && also && r.at(2).Low == "and"
 	}
 	if !ok {
 		r.doubt("Say the hours as “between 18 and 8”, “after 18:30” or “before 7”.")
@@ -506,8 +403,8 @@ func clockOf(s string) (int, bool) {
 func (r *reader) days() {
 	n, days := 1, 0
 	var said []string
-	for ; r.at(n).text != ""; n++ {
-		w := r.at(n).low
+	for ; r.at(n).Text != ""; n++ {
+		w := r.at(n).Low
 		if w == "and" {
 			continue
 		}
@@ -521,7 +418,7 @@ func (r *reader) days() {
 			break
 		}
 		days |= 1 << i
-		said = append(said, r.at(n).text)
+		said = append(said, r.at(n).Text)
 	}
 	if days == 0 {
 		r.doubt("Say the days as “on sat, sun” or “on weekends”.")
@@ -533,15 +430,15 @@ func (r *reader) days() {
 }
 
 // actions reads what is to be done.
-func (r *reader) actions(words []word) {
+func (r *reader) actions(words []search.Word) {
 	r.side, r.or = SideThen, false
 	for from := 0; from < len(words); {
 		to := from
-		for to < len(words) && !words[to].comma && !(to > from && (words[to].low == "and" || words[to].low == "then") && to+1 < len(words) && verb(words[to+1:])) {
+		for to < len(words) && !words[to].Comma && !(to > from && (words[to].Low == "and" || words[to].Low == "then") && to+1 < len(words) && verb(words[to+1:])) {
 			to++
 		}
 		last := to
-		if to < len(words) && words[to].comma {
+		if to < len(words) && words[to].Comma {
 			last = to + 1
 		}
 		r.words, r.i = words[from:last], 0
@@ -549,7 +446,7 @@ func (r *reader) actions(words []word) {
 			r.action()
 		}
 		from = max(last, to+1)
-		if to < len(words) && words[to].comma {
+		if to < len(words) && words[to].Comma {
 			from = last
 		}
 	}
@@ -589,23 +486,23 @@ func (r *reader) noStream(name string) string {
 // verbs begin an action.
 var verbs = []string{"hand", "run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
 
-func verb(words []word) bool { return !words[0].quoted && slices.Contains(verbs, words[0].low) }
+func verb(words []search.Word) bool { return !words[0].Quoted && slices.Contains(verbs, words[0].Low) }
 
 // action reads one action out of r.words.
 func (r *reader) action() {
 	rest := func(n int) string {
 		var out []string
 		for _, w := range r.words[min(n, len(r.words)):] {
-			if !w.quoted {
-				out = append(out, w.text)
+			if !w.Quoted {
+				out = append(out, w.Text)
 			}
 		}
 		return strings.Join(out, " ")
 	}
 	quoted := ""
 	for _, w := range r.words {
-		if w.quoted {
-			quoted = w.text
+		if w.Quoted {
+			quoted = w.Text
 		}
 	}
 	add := func(s inbox.ComboStep, means string) {
@@ -638,7 +535,7 @@ func (r *reader) action() {
 		add(inbox.ComboStep{Kind: inbox.ToBin}, "bin it")
 	case r.is("stream"), r.is("into", "stream"), r.is("into", "the", "stream"):
 		n := 1
-		for !r.is("stream") && r.at(n-1).low != "stream" {
+		for !r.is("stream") && r.at(n-1).Low != "stream" {
 			n++
 		}
 		name := cmp.Or(quoted, rest(n))
@@ -663,7 +560,7 @@ func (r *reader) action() {
 		r.doubt(fmt.Sprintf("There is no combo “%s” that asks, sends and starts nothing. Combos are made in Setup.", name))
 	case r.is("reply"), r.is("answer"):
 		n := 1
-		if r.at(1).low == "with" {
+		if r.at(1).Low == "with" {
 			n = 2
 		}
 		name := cmp.Or(quoted, rest(n))
@@ -676,7 +573,7 @@ func (r *reader) action() {
 		r.doubt(fmt.Sprintf("There is no template “%s”. Templates are made while writing.", name))
 	case r.is("forward"):
 		n := 1
-		if r.at(1).low == "to" {
+		if r.at(1).Low == "to" {
 			n = 2
 		}
 		to := strings.ToLower(cmp.Or(quoted, rest(n)))
@@ -690,10 +587,10 @@ func (r *reader) action() {
 		}
 	case r.is("hand", "over"):
 		n := 2
-		if r.at(2).low == "to" {
+		if r.at(2).Low == "to" {
 			n = 3
 		}
-		to, due := strings.ToLower(r.at(n).text), ""
+		to, due := strings.ToLower(r.at(n).Text), ""
 		if n < len(r.words) {
 			due = rest(n + 1)
 		}

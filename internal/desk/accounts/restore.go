@@ -15,7 +15,9 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/backup"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // rest is whether this Ebbe rests after it was restored from a backup: until its
@@ -74,7 +76,7 @@ func (d *Desk) LookedAt(ctx context.Context, account int64) error {
 	messages, decisions, reminders := 0, 0, 0
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
 		t.Durably()
-		if messages, decisions, reminders, err = store.Resting(t).RestRestored(d.Journal.Now()); err != nil {
+		if messages, decisions, reminders, err = backup.Resting(t).RestRestored(d.Journal.Now()); err != nil {
 			return err
 		}
 		return t.SetMeta("resting", "")
@@ -93,14 +95,14 @@ func (d *Desk) LookedAt(ctx context.Context, account int64) error {
 func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, err error) {
 	v.Resting, v.Messages, v.Decisions, v.Reminders = d.Resting(), []composing.OutboxLine{}, []RestoredDecision{}, []string{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := store.Resting(t).RestoredOutgoing(who.Box)
+		rows, err := backup.Resting(t).RestoredOutgoing(who.Box)
 		if err != nil {
 			return err
 		}
 		for _, o := range rows {
 			v.Messages = append(v.Messages, composing.LineOf(o))
 		}
-		about, err := store.Resting(t).RestoredErrands(who.Box)
+		about, err := backup.Resting(t).RestoredErrands(who.Box)
 		for _, c := range about {
 			from := c.FromName
 			if from == "" {
@@ -111,7 +113,7 @@ func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, 
 		if err != nil {
 			return err
 		}
-		things, err := store.Resting(t).RestoredReminders(who.Box)
+		things, err := backup.Resting(t).RestoredReminders(who.Box)
 		if err != nil {
 			return err
 		}
@@ -131,7 +133,7 @@ func (d *Desk) Restored(ctx context.Context, who identity.Who) (v RestoredView, 
 // dropReminders is the changes with which reminders count as seen that waited
 // when the backup was made: what they are about stays as it is.
 func dropReminders(t store.Tx, who identity.Who, now when.Instant) (changes []inbox.Change, err error) {
-	things, err := store.Resting(t).RestoredReminders(who.Box)
+	things, err := backup.Resting(t).RestoredReminders(who.Box)
 	if err != nil {
 		return nil, err
 	}
@@ -184,7 +186,7 @@ func dropDecisions(t store.Tx, who identity.Who, about []store.Conversation) (ch
 			changes = append(changes, inbox.Change{Before: &c, After: &c})
 		}
 	}
-	return changes, store.Resting(t).DropHeld(who.Box, ids)
+	return changes, backup.Resting(t).DropHeld(who.Box, ids)
 }
 
 // RestOn lets the decisions that an entry dropped wait for the user's word again,
@@ -197,9 +199,9 @@ func RestOn(t store.Tx, s *journal.Step) error {
 		}
 	}
 	if s.Back {
-		return store.Resting(t).RestErrands(s.Who.Box, s.Entry.Touched)
+		return backup.Resting(t).RestErrands(s.Who.Box, s.Entry.Touched)
 	}
-	return store.Resting(t).DropHeld(s.Who.Box, s.Entry.Touched)
+	return backup.Resting(t).DropHeld(s.Who.Box, s.Entry.Touched)
 }
 
 // RestAgain lets the reminders that an entry dropped wait for the user's word again.
@@ -207,7 +209,7 @@ func RestAgain(t store.Tx, s *journal.Step) error {
 	if !s.Back {
 		return nil
 	}
-	return store.Resting(t).RestReminders(s.Who.Box, remindedOf(s.Changes))
+	return backup.Resting(t).RestReminders(s.Who.Box, remindedOf(s.Changes))
 }
 
 // SettleRestored lets what waits since this Ebbe was restored happen now, or
@@ -229,11 +231,11 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 	var changes []inbox.Change
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		changes = nil
-		about, err := store.Resting(t).RestoredErrands(who.Box)
+		about, err := backup.Resting(t).RestoredErrands(who.Box)
 		if err != nil {
 			return err
 		}
-		things, err := store.Resting(t).RestoredReminders(who.Box)
+		things, err := backup.Resting(t).RestoredReminders(who.Box)
 		if err != nil {
 			return err
 		}
@@ -241,14 +243,14 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 		switch {
 		case reminders && release:
 			text = fmt.Sprintf("%s up now.", say.Plural(len(things), "reminder"))
-			return store.Resting(t).ReleaseReminders(who.Box, d.Journal.Now())
+			return backup.Resting(t).ReleaseReminders(who.Box, d.Journal.Now())
 		case reminders:
 			e.Text = say.Plural(len(things), "reminder")
 			text = fmt.Sprintf("%s discarded. What they are about stays as it is.", e.Text)
 			changes, err = dropReminders(t, who, d.Journal.Now())
 		case release:
 			text = "The servers are told now."
-			return store.Resting(t).ReleaseErrands(who.Box)
+			return backup.Resting(t).ReleaseErrands(who.Box)
 		default:
 			text = "The servers are not told."
 			changes, err = dropDecisions(t, who, about)
@@ -270,8 +272,8 @@ func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string
 
 // settleMessages sends what waits since this Ebbe was restored, or drops it.
 func (d *Desk) settleMessages(ctx context.Context, who identity.Who, release bool) (string, error) {
-	var rows []store.Outgoing
-	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = store.Resting(t).RestoredOutgoing(who.Box); return err }); err != nil {
+	var rows []sending.Outgoing
+	if err := d.store.Read(ctx, func(t store.Tx) (err error) { rows, err = backup.Resting(t).RestoredOutgoing(who.Box); return err }); err != nil {
 		return "", err
 	}
 	for _, o := range rows {

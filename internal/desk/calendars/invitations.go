@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // Invitations reads the invitations in the messages of a conversation and sets
@@ -150,7 +151,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 		if err != nil {
 			return out, err
 		}
-		o := store.Outgoing{BoxID: who.Box, Once: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry, ConversationID: m.ConversationID}
+		o := sending.Outgoing{BoxID: who.Box, Once: fmt.Sprintf("invitation/%d", out.Entry), Address: got.Organizer.Address, Name: got.Organizer.Name, At: now, EntryID: out.Entry, ConversationID: m.ConversationID}
 		if o.Subject, o.Text, o.Original, err = mime.GuestAnswer(me, got, answer, strings.TrimSpace(words), now.In(who.Week.Location())); err != nil {
 			return out, err
 		}

@@ -14,12 +14,13 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // FileSent puts a message that was sent into its conversation.
-func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
+func (d *Desk) FileSent(ctx context.Context, o sending.Outgoing) error {
 	if o.Quiet {
-		return d.store.Write(ctx, func(t store.Tx) error { return store.Outbox(t).FileOutgoing(o.ID, 0, 0) })
+		return d.store.Write(ctx, func(t store.Tx) error { return sending.Outbox(t).FileOutgoing(o.ID, 0, 0) })
 	}
 	opt := intake.Options{Place: inbox.Archived, Sent: true, Arrived: true, At: func(mail.Message) when.Instant { return o.SentAt },
 		Stored: func(t store.Tx, _ []post.Item, ids []int64, _ []bool) error {
@@ -27,7 +28,7 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 			if err != nil {
 				return err
 			}
-			return store.Outbox(t).FileOutgoing(o.ID, of[ids[0]], ids[0])
+			return sending.Outbox(t).FileOutgoing(o.ID, of[ids[0]], ids[0])
 		}}
 	in := d.Intake.Begin(ctx, o.BoxID, opt)
 	_ = in.Add(post.Item{Raw: mime.WithBcc(o.Original, o.Bcc)}) // what stops it, Close says
@@ -37,19 +38,19 @@ func (d *Desk) FileSent(ctx context.Context, o store.Outgoing) error {
 
 // Outbox gives a page of what has not gone.
 func (d *Desk) Outbox(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
-	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) {
-		return store.Outbox(t).Outbox(who.Box, before, store.PageSize)
+	return d.outgoing(ctx, func(t store.Tx) ([]sending.Outgoing, error) {
+		return sending.Outbox(t).Outbox(who.Box, before, store.PageSize)
 	})
 }
 
 // Heard gives a page of who has heard what from Ebbe by itself.
 func (d *Desk) Heard(ctx context.Context, who identity.Who, before int64) (Outbox, error) {
-	return d.outgoing(ctx, func(t store.Tx) ([]store.Outgoing, error) {
-		return store.Outbox(t).Answers(who.Box, before, store.PageSize)
+	return d.outgoing(ctx, func(t store.Tx) ([]sending.Outgoing, error) {
+		return sending.Outbox(t).Answers(who.Box, before, store.PageSize)
 	})
 }
 
-func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]store.Outgoing, error)) (v Outbox, err error) {
+func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]sending.Outgoing, error)) (v Outbox, err error) {
 	v.Messages = []OutboxLine{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		rows, err := page(t)
@@ -65,7 +66,7 @@ func (d *Desk) outgoing(ctx context.Context, page func(store.Tx) ([]store.Outgoi
 }
 
 // LineOf is a message of the outbox as it is shown.
-func LineOf(o store.Outgoing) OutboxLine {
+func LineOf(o sending.Outgoing) OutboxLine {
 	l := OutboxLine{ID: o.ID, To: mail.Address{Name: o.Name, Address: o.Address}, More: append([]writing.Recipient{}, o.To...), At: o.At, State: o.State, Problem: o.Problem,
 		Subject: o.Subject, Text: o.Text, Conversation: o.ConversationID, Again: o.Again}
 	if o.State == writing.Waiting {

@@ -14,12 +14,13 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/sending"
 )
 
 // PassOn puts the newest message that somebody else wrote in a conversation into the
 // outbox, to be sent to that address with its files once it can be taken back no more.
 // The caller names the entry of the journal it goes with.
-func (d *Desk) PassOn(t store.Tx, who identity.Who, conversation int64, to string, now when.Instant) (o store.Outgoing, err error) {
+func (d *Desk) PassOn(t store.Tx, who identity.Who, conversation int64, to string, now when.Instant) (o sending.Outgoing, err error) {
 	_, b, at, own, err := received.Last(t, who, conversation)
 	if errors.Is(err, store.ErrNotFound) {
 		return o, problem.Invalid("combo", "Nothing was done: nobody else has written in this conversation, so there is nothing to pass on.")

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // ReceiptHold names the receipt for a message in the outbox, which is given once.
@@ -41,7 +42,7 @@ func (d *Desk) GiveReceipt(ctx context.Context, who identity.Who, key string, me
 		if a.ID == 0 {
 			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so nothing was sent. Add one in Setup, under Accounts."}
 		}
-		o := store.Outgoing{BoxID: who.Box, Once: ReceiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
+		o := sending.Outgoing{BoxID: who.Box, Once: ReceiptHold(m.ID), Address: b.ReceiptTo, Name: m.FromName, At: now, Text: "Your message has been opened.", Quiet: true}
 		if o.Subject, o.Original, err = mime.Receipt(mail.Address{Name: a.FullName, Address: a.Address}, b.Message, now.Time().In(who.Week.Location())); err != nil {
 			return out, err
 		}

@@ -26,6 +26,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/sending"
 )
 
 // letter is the message that a draft makes.
@@ -157,7 +158,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
-		o := store.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
+		o := sending.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
 			AccountID: a.ID, DraftID: id, ConversationID: draft.ConversationID, State: writing.Waiting, To: to, Next: out.At}
 		if i := slices.IndexFunc(slices.Concat(draft.To, draft.Cc, draft.Bcc), func(x mail.Address) bool { return x.Address == to[0].Address }); i >= 0 {
 			o.Name = slices.Concat(draft.To, draft.Cc, draft.Bcc)[i].Name
@@ -173,18 +174,18 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		}
 		t.Durably() // the user is told that it goes
 		o.Bcc = draft.Bcc
-		if _, err := store.Outbox(t).Send(&o); err != nil {
+		if _, err := sending.Outbox(t).Send(&o); err != nil {
 			return out, err
 		}
 		if changes, err = d.afterSending(t, who, p, draft, s, l.MessageID, now); err != nil {
 			return out, err
 		}
 		e := store.Entry{Kind: inbox.SendMail, At: now, Ref: o.ID, ConversationID: draft.ConversationID, Text: cmp.Or(draft.Subject, "without a subject"), SittingID: s.Sitting}
-		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return sending(s, o, who.Week, now) }); err != nil {
+		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return saySending(s, o, who.Week, now) }); err != nil {
 			return out, err
 		}
 		o.EntryID, out.Outgoing = out.Entry, o.ID
-		if err := store.Outbox(t).PutOutgoing(&o); err != nil {
+		if err := sending.Outbox(t).PutOutgoing(&o); err != nil {
 			return out, err
 		}
 		return out, drafting.Drafts(t).SetDraftSent(id, o.ID)
@@ -303,8 +304,8 @@ func askedAgain(t store.Tx, who identity.Who, draft drafting.Draft, at when.Inst
 	return changes, err
 }
 
-// sending says what happens now.
-func sending(s Sending, o store.Outgoing, w when.Week, now when.Instant) string {
+// saySending says what happens now.
+func saySending(s Sending, o sending.Outgoing, w when.Week, now when.Instant) string {
 	text := fmt.Sprintf("Goes out in %d seconds.", int((time.Duration(o.Next-now)*time.Millisecond+time.Second-1)/time.Second))
 	if !s.At.IsZero() {
 		text = "Goes out " + w.Say(s.At, now) + "."

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 	"ebbe/internal/store/ruling"
+	"ebbe/internal/store/sending"
 )
 
 // Today gives the course of the day so far, what is foreseen for the rest of
@@ -82,7 +83,7 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Junk, err = store.Conversations(t).CountPlace(who.Box, inbox.Junk); err != nil {
 			return err
 		}
-		l.Stuck, err = store.Outbox(t).CountStuck(who.Box)
+		l.Stuck, err = sending.Outbox(t).CountStuck(who.Box)
 		return err
 	})
 	return l, err

@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sending"
 )
 
 // Decide takes a decision and stores it with its line in the journal. The key
@@ -40,7 +41,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	var changes []inbox.Change
 	sent := false
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		a := asked{d, t, who, now, &req, &[]store.Outgoing{}}
+		a := asked{d, t, who, now, &req, &[]sending.Outgoing{}}
 		var stale int
 		if changes, stale, err = a.changes(); err != nil {
 			return out, err
@@ -53,7 +54,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		sent = len(*a.sent) > 0
 		for _, o := range *a.sent { // it goes with this line, and is taken back with it
 			o.EntryID = out.Entry
-			if err := store.Outbox(t).PutOutgoing(&o); err != nil {
+			if err := sending.Outbox(t).PutOutgoing(&o); err != nil {
 				return out, err
 			}
 		}
@@ -109,7 +110,7 @@ type asked struct {
 	who  identity.Who
 	now  when.Instant
 	req  *Decision
-	sent *[]store.Outgoing // what it has put into the outbox, until its line is written
+	sent *[]sending.Outgoing // what it has put into the outbox, until its line is written
 }
 
 const passedAtOnce = 20 // conversations that one decision sends on

@@ -30,18 +30,18 @@ func (d *Desk) LookFor(ctx context.Context, who identity.Who, key, words string)
 	if strings.Contains(words, "@") && !strings.ContainsAny(words, " ") {
 		address = strings.ToLower(words)
 	}
-	if len(q.Terms()) == 0 {
+	if !search.Sought(q.Terms()) {
 		return v, problem.Invalid("words", "Name a sender or a word: only what is looked for can be let in.")
 	}
 	if err := q.Valid(); err != nil {
 		return v, problem.Invalid("words", say.Upper(err.Error())+".")
 	}
 	v, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v HeldFound, err error) {
-		terms := q.Terms()
+		said := words
 		if address != "" {
-			terms = nil
+			said = ""
 		}
-		rows, err := store.HeldMail(t).HeldMatching(who.Box, terms, address, maxFoundHeld)
+		rows, err := store.HeldMail(t).HeldMatching(who.Box, said, address, maxFoundHeld)
 		if err != nil {
 			return v, err
 		}

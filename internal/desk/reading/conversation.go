@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/sending"
 )
 
 // maxUnfolded is how many messages of a conversation are opened at once, and
@@ -86,7 +87,7 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	if v.Draft, err = composing.ViewOf(t, who, draft); err != nil {
 		return v, 0, err
 	}
-	going, err := store.Outbox(t).OutboxOf(who.Box, id)
+	going, err := sending.Outbox(t).OutboxOf(who.Box, id)
 	if err != nil {
 		return v, 0, err
 	}
@@ -196,7 +197,7 @@ func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 		v.Reports = append(v.Reports, ReportView{r.Words(), r.Failed()})
 	}
 	if body.ReceiptTo != "" && !m.Own {
-		known, err := store.Outbox(t).Held(m.BoxID, composing.ReceiptHold(m.ID))
+		known, err := sending.Outbox(t).Held(m.BoxID, composing.ReceiptHold(m.ID))
 		if err != nil {
 			return err
 		}

@@ -19,6 +19,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/ruling"
+	"ebbe/internal/store/sending"
 )
 
 const (
@@ -107,7 +108,7 @@ func (d *Desk) replies(t store.Tx, who identity.Who, r sorting.Rule, s inbox.Com
 	}
 	me := slices.Concat(b.To, b.Cc)[i]
 	to := mail.Address{Name: b.From.Name, Address: b.AnswerTo}
-	o := store.Outgoing{BoxID: who.Box, Once: fmt.Sprintf("rule/%d/%d", r.ID, m.ID), Address: to.Address, Name: to.Name, At: now, Text: text, Quiet: true}
+	o := sending.Outgoing{BoxID: who.Box, Once: fmt.Sprintf("rule/%d/%d", r.ID, m.ID), Address: to.Address, Name: to.Name, At: now, Text: text, Quiet: true}
 	if o.Subject, o.Original, err = mime.AutoAnswer(me, to, b.Message, text, now.In(loc)); err != nil {
 		return false, err
 	}

@@ -46,6 +46,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT COUNT(*) FROM outgoing_bytes", "ebbe check reads all there is"},
 	{"SELECT COUNT(*) FROM outgoings o WHERE state NOT IN", "ebbe check reads all there is"},
 	{"AND (c.merged_to = 0 AND c.place <> 'held') ORDER BY c.last_at DESC, c.id DESC LIMIT", "the newest first, and then it stops"},
+	{"FROM conversations c WHERE title || note <> ''", "ebbe check reads all there is"},
+	{"c.id NOT IN (SELECT x.conversation_id FROM messages x", "what does not say a word is nearly all there is"},
 	{"SELECT k.* FROM folders f JOIN copies k", "what is in the bin and junk of one account is looked through, where that is wanted"},
 	{"SELECT * FROM `messages` WHERE (box_id = ? OR ? = 0) AND id > ?", "export and check read all there is, page by page"},
 	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},

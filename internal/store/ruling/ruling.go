@@ -333,11 +333,11 @@ func (t Rules) Messages(box, person int64, w when.Week, ids []int64, words map[i
 			out[i].Says = search.Saying(x.Subject, x.People, x.Body)
 			continue
 		}
-		out[i].Says = func(words []string, subject bool) bool {
+		out[i].Says = says(func(match string) bool {
 			var found bool
-			err := t.db().Raw("SELECT EXISTS (SELECT 1 FROM words WHERE words MATCH ? AND rowid = ?)", match(words, subject), id).Scan(&found).Error
+			err := t.db().Raw("SELECT EXISTS (SELECT 1 FROM words WHERE words MATCH ? AND rowid = ?)", match, id).Scan(&found).Error
 			return err == nil && found
-		}
+		})
 	}
 	return out, err
 }
@@ -353,8 +353,7 @@ func (t Rules) Last(box, person int64, w when.Week, n int) ([]Message, error) {
 	known := map[string]map[int64]bool{}
 	for i := range out {
 		id := out[i].ID
-		out[i].Says = func(words []string, subject bool) bool {
-			q := match(words, subject)
+		out[i].Says = says(func(q string) bool {
 			if known[q] == nil {
 				var ids []int64
 				if t.db().Raw("SELECT rowid FROM words WHERE words MATCH ? AND rowid >= ?", q, least).Scan(&ids).Error != nil {
@@ -366,20 +365,27 @@ func (t Rules) Last(box, person int64, w when.Week, n int) ([]Message, error) {
 				}
 			}
 			return known[q][id]
-		}
+		})
 	}
 	return out, nil
 }
 
-func match(words []string, subject bool) string {
-	text := ""
-	for _, w := range words {
-		text += w + " "
+// says is the search.Says of a message of which has tells what the index has of it.
+func says(has func(match string) bool) search.Says {
+	return func(terms []search.Term, subject bool) bool {
+		must, not := store.MatchTerms(terms)
+		if subject {
+			must, not = inSubject(must), inSubject(not)
+		}
+		return (must == "" || has(must)) && (not == "" || !has(not))
 	}
-	if subject {
-		return store.Match(search.Query{Subject: text})
+}
+
+func inSubject(match string) string {
+	if match == "" {
+		return ""
 	}
-	return store.Match(search.Query{Words: text})
+	return "subject : (" + match + ")"
 }
 
 func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (out []Message, err error) {

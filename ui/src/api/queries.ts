@@ -121,7 +121,7 @@ const useList = (key: unknown[], path: string) =>
   })
 
 export const useLater = () => useList(['later'], '/later?')
-export const useFind = (where: Query) => useList(['find', where], `/find?where=${ask(where)}&`)
+
 export const useSenders = () =>
   useInfiniteQuery({
     queryKey: ['senders'],
@@ -329,7 +329,7 @@ const touched: Record<string, string[]> = {
     'inbox',
     'sitting',
     'later',
-    'find',
+    'found',
     'dayline',
     'tide',
     'grid',
@@ -346,7 +346,9 @@ const touched: Record<string, string[]> = {
     'calendar',
   ],
   rules: ['rules', 'history'],
+  files: ['found'],
   followups: [
+    'found',
     'followups',
     'followup',
     'closing',

@@ -11,6 +11,7 @@ export interface Command {
   run: () => void
   hidden?: boolean // has a key but no line in the palette
   typing?: boolean // its key counts while one types, too
+  note?: string // what stands in place of its key in the palette
 }
 
 interface Registry {

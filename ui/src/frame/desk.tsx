@@ -217,7 +217,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
               'inbox',
               'sitting',
               'conversation',
-              'find',
+              'found',
               'later',
               'dayline',
               'tide',

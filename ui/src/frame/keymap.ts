@@ -170,6 +170,20 @@ const list: Known[] = [
   { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], where: 'In a list', fixed: true },
   { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], where: 'In a list', fixed: true },
   {
+    id: 'next-place',
+    name: 'Next place of what was found',
+    keys: ['Shift+n'],
+    where: 'In a list',
+    also: 'search match highlight',
+  },
+  {
+    id: 'previous-place',
+    name: 'Place before',
+    keys: ['Shift+p'],
+    where: 'In a list',
+    also: 'search match highlight',
+  },
+  {
     id: 'larger',
     name: 'Larger text of messages',
     keys: ['>'],

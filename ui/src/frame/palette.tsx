@@ -1,10 +1,47 @@
-import { useMemo, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { useDeferredValue, useMemo, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { get } from '../api/client'
+import type { Jump } from '../api/desk'
 import { Combo } from '../kit/combo'
 import { called, type Command, nameOf, PALETTE, useCommands, useRegistry } from './commands'
 import { keyName } from './keymap'
 import { sentences } from './sentences'
 
-/** The palette: every command by its name. */
+const toJump: Record<string, (key: string, name: string) => string> = {
+  person: (key) => '/find?asked=' + encodeURIComponent('with ' + key),
+  conversation: (key) => '/c/' + key,
+  'follow-up': (key) => '/follow-ups/' + key,
+  label: (_, name) => '/find?asked=' + encodeURIComponent(`label “${name}”`),
+}
+const jumpNames: Record<string, string> = {
+  person: sentences.person,
+  conversation: sentences.conversation,
+  'follow-up': sentences.followUp,
+  label: sentences.label,
+}
+
+/** Whom and what a few letters may mean, as commands that go there. */
+function useJumps(letters: string): Command[] {
+  const navigate = useNavigate()
+  const asked = useDeferredValue(letters.trim())
+  const { data } = useQuery({
+    queryKey: ['jump', asked],
+    queryFn: () => get<Jump[]>('/jump?letters=' + encodeURIComponent(asked)),
+    enabled: asked.length > 1,
+    staleTime: 0,
+    placeholderData: (before) => before,
+  })
+  if (asked.length < 2) return []
+  return (data ?? []).map((j) => ({
+    id: `jump-${j.kind}-${j.key}`,
+    name: j.note ? `${j.name} · ${j.note}` : j.name,
+    note: jumpNames[j.kind],
+    run: () => void navigate(toJump[j.kind](j.key, j.name)),
+  }))
+}
+
+/** The palette: every command by its name, and people, conversations, follow-ups and labels by a few letters. */
 export function Palette({ close }: { close: () => void }) {
   const registry = useRegistry()
   const [text, setText] = useState('')
@@ -15,7 +52,8 @@ export function Palette({ close }: { close: () => void }) {
       .filter((c) => !c.hidden && c.id !== 'palette' && c.id !== 'close' && !seen.has(c.id) && seen.add(c.id))
   }, [registry])
   const words = text.toLowerCase().split(/\s+/)
-  const found = all.filter((c) => words.every((w) => called(c).includes(w)))
+  const jumps = useJumps(text)
+  const found = [...all.filter((c) => words.every((w) => called(c).includes(w))), ...jumps]
   const run = (c: Command) => {
     close()
     c.run()
@@ -43,7 +81,9 @@ export function Palette({ close }: { close: () => void }) {
         {(c) => (
           <>
             {nameOf(c)}
-            <span className="text-[11.5px] font-semibold text-ink-500">{keyName(registry.keys(c)[0] ?? '')}</span>
+            <span className="text-[11.5px] font-semibold text-ink-500">
+              {c.note ?? keyName(registry.keys(c)[0] ?? '')}
+            </span>
           </>
         )}
       </Combo>

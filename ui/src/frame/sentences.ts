@@ -30,6 +30,8 @@ export const sentences = {
   finish: 'Finish',
   remindAgain: 'Remind again',
   conversation: 'conversation',
+  person: 'person',
+  label: 'label',
   theDayLeftTo: (left: number) => `The day: ${left} left to decide`,
   leftToDecide: (left: number) => `${left} left to decide`,
   dueNamed: (many: string, when: string) => `${many} due ${when}`,

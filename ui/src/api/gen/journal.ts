@@ -85,3 +85,7 @@ export const TopicOutbox = "outbox"; // what is on its way out, and drafts
  * The topics of events.
  */
 export const TopicRules = "rules"; // rules, and what they have done
+/**
+ * The topics of events.
+ */
+export const TopicFiles = "files"; // what the files of messages say

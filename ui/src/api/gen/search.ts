@@ -7,6 +7,76 @@ import * as inbox from './inbox'
 import * as followup from './followup'
 
 //////////
+// source: reading.go
+
+/**
+ * MarkKind is what sort of thing a mark says.
+ */
+export type MarkKind = string;
+/**
+ * The kinds of marks.
+ */
+export const MarkWord: MarkKind = "word";
+/**
+ * The kinds of marks.
+ */
+export const MarkNot: MarkKind = "not"; // a word that must not be there
+/**
+ * The kinds of marks.
+ */
+export const MarkPerson: MarkKind = "person";
+/**
+ * The kinds of marks.
+ */
+export const MarkTime: MarkKind = "time";
+/**
+ * The kinds of marks.
+ */
+export const MarkLabel: MarkKind = "label";
+/**
+ * The kinds of marks.
+ */
+export const MarkPlace: MarkKind = "place";
+/**
+ * The kinds of marks.
+ */
+export const MarkOther: MarkKind = "other";
+/**
+ * Mark is a piece of what was asked, as it was understood.
+ */
+export interface Mark {
+  from: number /* int */; // where it stands, in UTF-16 units, as browsers count
+  to: number /* int */;
+  kind: MarkKind;
+  means: string;
+}
+/**
+ * Reading is what was asked, as it was read.
+ */
+export interface Reading {
+  query: Query;
+  marks: Mark[];
+  doubt?: string; // in a sentence: what was not read as it seems to be meant
+}
+/**
+ * Piece is a piece of a text, marked if it is what was looked for.
+ */
+export interface Piece {
+  text: string;
+  marked?: boolean;
+}
+/**
+ * Term is one thing that is looked for in the words of a text: a word or the beginning of
+ * one, or several words one after the other.
+ */
+export interface Term {
+  text: string; // as it was written
+  words: string[]; // folded, as the index has them; more than one stand in this order
+  begins: boolean; // the last of them may be the beginning of a word
+  not: boolean; // it must not be there
+}
+
+//////////
 // source: search.go
 /*
 Package search knows what a query for conversations is made of.
@@ -18,7 +88,7 @@ Package search knows what a query for conversations is made of.
  * that are set have to hold; the zero Query means everything that is not held.
  */
 export interface Query {
-  words?: string; // every one of them begins a word of a message
+  words?: string; // what a message says, as TermsOf reads it
   place?: inbox.Place; // where they are
   from?: string; // the address that wrote last
   account?: string; // the own address at which they came
@@ -40,6 +110,19 @@ export interface Query {
   language?: when.Language; // in which its sender wrote
   stream?: string; // a delivery.Stream
   together?: boolean; // what lies in the inbox for no other reason than that it came in
+  /**
+   * What is asked of the message that has the words, and of any message without words.
+   * People are named by their addresses, a comma between; any of them will do:
+   */
+  writer?: string; // wrote it
+  to?: string; // got it
+  with?: string; // wrote or got it
+  since?: when.Instant; // it was written then or later,
+  until?: when.Instant; // and before
+  within?: DocumentKind; // the words stand in texts of that kind
+  answered?: boolean; // the reader has written in it
+  unanswered?: boolean; // and has not
+  waiting?: boolean; // with a follow-up that waits for somebody
   /**
    * What can only be asked of a message as it comes in:
    */
@@ -63,10 +146,34 @@ export interface Query {
   day?: string; // due on that day ("2026-11-26")
 }
 /**
- * MaxWords is how many words of a query are looked for.
+ * MaxPeople is how many people a query can name.
  */
-export const MaxWords = 20;
+export const MaxPeople = 40;
 /**
  * MaxName is the longest name of a saved list, in bytes.
  */
 export const MaxName = 60;
+/**
+ * DocumentKind is what sort of text something is found by.
+ */
+export type DocumentKind = string;
+/**
+ * The kinds of documents.
+ */
+export const MessageDocument: DocumentKind = "message";
+/**
+ * The kinds of documents.
+ */
+export const FileDocument: DocumentKind = "file"; // of a message: what it says
+/**
+ * The kinds of documents.
+ */
+export const NameDocument: DocumentKind = "name"; // what the reader calls a conversation, and a note on it
+/**
+ * The kinds of documents.
+ */
+export const FollowUpDocument: DocumentKind = "follow-up";
+/**
+ * The kinds of documents.
+ */
+export const EventDocument: DocumentKind = "event";

@@ -22,7 +22,7 @@ export function useBegin(left: number) {
   const bare = left === 0 && accounts?.length === 0 && way !== 'done'
   // Only where there is no mail at all: at zero one has been here before.
   const any = useQuery({
-    queryKey: ['find', 'any'],
+    queryKey: ['found', 'any'],
     queryFn: () => get<List>('/find?where=&after='),
     enabled: bare,
   }).data?.slips.length

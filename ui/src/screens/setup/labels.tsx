@@ -28,7 +28,10 @@ export function Labels() {
             <div className="flex flex-wrap items-center gap-2 py-1.5">
               <LabelMark color={l.color} mark={l.mark} />
               <span className="flex-1">{l.path}</span>
-              <Link to={'/find?label=' + l.id} className="text-[12px] text-ink-500 hover:underline">
+              <Link
+                to={'/find?asked=' + encodeURIComponent(`label “${l.path}”`)}
+                className="text-[12px] text-ink-500 hover:underline"
+              >
                 {plural(l.count, sentences.conversation)}
               </Link>
               <TextButton

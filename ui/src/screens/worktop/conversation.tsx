@@ -1,5 +1,5 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { type CSSProperties, memo, Suspense, useEffect, useRef, useState } from 'react'
+import { type CSSProperties, memo, Suspense, useContext, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
@@ -14,10 +14,11 @@ import { Chip, Failed, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
 import type { Tray } from './deciding'
+import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, Going, Importance, Invitation, IsIt } from './trays'
+import { EventLine, Going, Importance, Invitation, IsIt, Marks } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -49,6 +50,7 @@ export function Conversation({
     { id: 'smaller', run: () => turnLetters(-1) },
   ])
   const shown = data?.slip ?? slip
+  const finding = useContext(FindingContext)
   return (
     <>
       <section
@@ -87,7 +89,12 @@ export function Conversation({
           </Suspense>
         )}
         {error && <Failed error={error} again={() => void refetch()} />}
-        {data && <Messages key={id} conversation={id} messages={data.messages} />}
+        {data && <Messages key={id} conversation={id} messages={data.messages} found={finding.at(id)?.message} />}
+        {finding.terms.length > 0 && (
+          <Suspense fallback={null}>
+            <Marks column={column} terms={finding.terms} id={id} />
+          </Suspense>
+        )}
         <div ref={end} className="h-px" />
       </section>
       <aside
@@ -215,9 +222,17 @@ const Naming = memo(function Naming({ note, edit }: { note: boolean; edit: (tray
 })
 
 /** The newest messages open, the earlier ones behind one line. */
-function Messages({ conversation, messages }: { conversation: number; messages: MessageView[] }) {
+function Messages({
+  conversation,
+  messages,
+  found = 0,
+}: {
+  conversation: number
+  messages: MessageView[]
+  found?: number // the message in which something was found: it is open, too
+}) {
   const { act } = useDesk()
-  const [all, setAll] = useState(false)
+  const [asked, setAll] = useState(false)
   // A message, or all from it on, becomes a conversation of its own.
   const part =
     messages.length < 2
@@ -229,6 +244,7 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
   const first = messages.findIndex((m) => m.blocks !== null)
   const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
+  const all = asked || earlier.some((m) => m.id === found)
   const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
   return (
     <>
@@ -241,9 +257,9 @@ function Messages({ conversation, messages }: { conversation: number; messages: 
           {names.length > 5 ? sentences.andOthers : ''}
         </LineButton>
       )}
-      {all && earlier.map((m) => <Message key={m.id} message={m} open={false} part={part} />)}
+      {all && earlier.map((m) => <Message key={m.id} message={m} open={m.id === found} part={part} />)}
       {messages.slice(from).map((m) => (
-        <Message key={m.id} message={m} open={m.blocks !== null} part={part} />
+        <Message key={m.id} message={m} open={m.blocks !== null || m.id === found} part={part} />
       ))}
     </>
   )

@@ -8,7 +8,7 @@ import {
   StarIcon,
 } from '@phosphor-icons/react'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, type ReactNode, useCallback, useEffect, useMemo, useRef } from 'react'
+import { memo, type ReactNode, Suspense, useCallback, useContext, useEffect, useMemo, useRef } from 'react'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { afterPaint } from '../../api/paint'
@@ -22,7 +22,9 @@ import { useArrival } from '../../kit/heading'
 import { Chip } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { type Swipe, swipeAt, useTouch } from '../../kit/touch'
+import { FindingContext } from './found'
 import { sentences } from './sentences'
+import { Excerpt } from './trays'
 import { dueChip, kindName, ordinal, reachName, whyChip } from './why'
 
 /** Some conversations in order, under a name; without a name there is no heading. */
@@ -443,6 +445,18 @@ function marksOf(slip: Slip) {
   )
 }
 
+/** Where it is and whether more of it is heard, beside what was found in it. */
+function stateOf(slip: Slip) {
+  const why = whyChip(slip)
+  if (!why && !slip.silent) return null
+  return (
+    <>
+      {why && <Chip tone={why.tone}>{why.text}</Chip>}
+      {slip.silent && <Chip>{sentences.silenced}</Chip>}
+    </>
+  )
+}
+
 /** The stream it was put into, by its name. */
 function StreamChip({ id }: { id: string }) {
   const own = useDeliveryState()?.own.find((o) => o.id === id)
@@ -483,7 +497,8 @@ const CloseText = memo(function CloseText({ slip, time, marked, many, onToggle }
 })
 
 const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
-  const marks = marksOf(slip)
+  const found = useContext(FindingContext).at(slip.id)
+  const marks = found ? stateOf(slip) : marksOf(slip)
   return (
     <>
       <div className="flex justify-between gap-2">
@@ -502,7 +517,11 @@ const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: 
       <p className="truncate text-ink-700">{slip.title || slip.subject}</p>
       <div className="mt-[3px] flex items-center gap-1.5 overflow-hidden text-[11px] whitespace-nowrap text-ink-500">
         {marks}
-        {slip.begins ? (
+        {found ? (
+          <Suspense fallback={null}>
+            <Excerpt at={found} />
+          </Suspense>
+        ) : slip.begins ? (
           <span className="min-w-0 flex-1 truncate text-[12px]">{slip.begins}</span>
         ) : (
           !marks && (
