@@ -103,7 +103,7 @@ func (w Week) lately(words []string, now Instant) Stretch {
 		if err != nil || n < 1 || n > 5000 {
 			break
 		}
-		from := today
+		var from time.Time
 		switch strings.TrimSuffix(words[1], "s") {
 		case "day":
 			from = today.AddDate(0, 0, 1-n)
