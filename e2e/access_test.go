@@ -234,6 +234,13 @@ func (p *page) walk(at func(name string)) {
 	at("drawing a plan")
 	p.press(input.Tab) // out of the field: keys do not fire while one types
 	screen(input.Digit0, plain, "/find", "Found", "[role=option]")
+	p.ask("crate from mirela since spring")
+	p.see("[data-excerpt]")
+	at("find: what was found")
+	p.ask("tidel")
+	p.see("[data-testid=nothing]")
+	at("find: nothing found")
+	p.press(input.Enter)
 	p.press(input.Escape)
 	p.press(input.Tab, input.Tab, input.KeyI)
 	p.until("location.pathname === '/' && document.querySelector('[data-grouped]')")

@@ -143,3 +143,26 @@ func TestSearchesAreUnderstood(t *testing.T) {
 	p.with(input.KeyZ, input.ControlLeft)
 	p.until("parseInt(document.querySelector('[data-testid=sum]')?.textContent) === %d", n)
 }
+
+// A few letters go to people, conversations, follow-ups and labels from anywhere.
+func TestAFewLettersGoThere(t *testing.T) {
+	t.Parallel()
+	p := open(t, demo(t).url, 1280, 800).enter()
+	jump := func(letters, offer string) {
+		p.t.Helper()
+		p.with(input.KeyK, input.ControlLeft).see("#palette")
+		p.write(letters)
+		p.until("[...document.querySelectorAll('[role=option]')].some((o) => o.textContent.includes(%q))", offer)
+		p.presses("[role=option]", offer)
+	}
+	jump("plinths sofie", "Two plinths for the spring")
+	p.until("location.pathname.startsWith('/c/')")
+	p.shows("Two plinths for the spring")
+	jump("number crates", "Number the crates for leg two")
+	p.until("location.pathname.startsWith('/follow-ups/')")
+	jump("dos mir", "Mirela Dossett")
+	p.until("location.pathname === '/find' && new URLSearchParams(location.search).get('asked').startsWith('with mirela')")
+	p.reads("[data-testid=understood]", "with Mirela Dossett")
+	jump("leg", "loans / leg two")
+	p.reads("[data-testid=understood]", "label loans / leg two")
+}

@@ -37,7 +37,8 @@ function useJumps(letters: string): Command[] {
     id: `jump-${j.kind}-${j.key}`,
     name: j.note ? `${j.name} · ${j.note}` : j.name,
     note: jumpNames[j.kind],
-    run: () => void navigate(toJump[j.kind](j.key, j.name)),
+    // Where one is looking for something already, it is told what to look for now.
+    run: () => void navigate(toJump[j.kind](j.key, j.name), { state: { jumped: performance.now() } }),
   }))
 }
 

@@ -1,6 +1,6 @@
 import { XIcon } from '@phosphor-icons/react'
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { Link, useSearchParams } from 'react-router'
+import { Link, useLocation, useSearchParams } from 'react-router'
 import { keyed, post, put, told } from '../../api/client'
 import type { FoundCount, FoundOther, FoundView } from '../../api/desk'
 import { digits } from '../../api/digits'
@@ -54,6 +54,13 @@ export function Find() {
   const [params, setParams] = useSearchParams()
   const [text, setText] = useState(params.get('asked') ?? '')
   const [newest, setNewest] = useState(params.get('newest') === '1')
+  // Somebody went here from here, with other words.
+  const jumped = (useLocation().state as { jumped?: number } | null)?.jumped
+  const [seen, setSeen] = useState(jumped)
+  if (jumped !== seen) {
+    setSeen(jumped)
+    if (jumped) setText(params.get('asked') ?? '')
+  }
   const asked = useDeferredValue(text.trim())
   // What is looked for stands in the address: Back, a reload and a link find it again.
   const address = new URLSearchParams([
