@@ -90,6 +90,11 @@ func serveCommand() *cobra.Command {
 		}
 		d := desk.New(s, &journal.SystemClock{}, false)
 		d.Connect(accounts.Links{Network: post.Internet(), Key: key})
+		end, err := readApart(d)
+		if err != nil {
+			return err
+		}
+		defer end()
 		if *take != "" {
 			l, err := smtp.Listen(*take, *host, time.Now, d.Inward)
 			if err != nil {
@@ -136,7 +141,15 @@ func demoCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		end, err := readApart(d)
+		if err != nil {
+			return err
+		}
+		defer end()
 		if fresh {
+			if err := d.Finding.ReadFiles(c.Context()); err != nil { // so that all of the museum's mail is found from the start
+				return err
+			}
 			fmt.Fprintln(c.OutOrStdout(), "The museum's mail is in", *data)
 		}
 		return serve(c.Context(), c, d, *addr)
@@ -147,6 +160,17 @@ func demoCommand() *cobra.Command {
 func open(data string) (*store.Store, error) {
 	limitMemory()
 	return store.Open(data, store.Options{})
+}
+
+// readApart lets d read files in a process of its own, which end ends.
+func readApart(d *desk.Desk) (end func(), err error) {
+	self, err := os.Executable()
+	if err != nil {
+		return nil, fmt.Errorf("files cannot be read apart: %w", err)
+	}
+	files := filetext.NewApart(self, readFiles)
+	d.Finding.Reads = files.Read
+	return files.Close, nil
 }
 
 // serve runs the agenda and the web server until the context ends.
@@ -164,13 +188,6 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hos
 		}
 		return fmt.Errorf("cannot listen on %s: %w", addr, err)
 	}
-	self, err := os.Executable()
-	if err != nil {
-		return fmt.Errorf("files cannot be read apart: %w", err)
-	}
-	files := filetext.NewApart(self, readFiles)
-	defer files.Close()
-	d.Finding.Reads = files.Read
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	running := make(chan struct{})

@@ -253,11 +253,12 @@ func textOfXML(r io.Reader, b *strings.Builder) error {
 	return nil
 }
 
-func ofCalendar(content []byte) (string, error) {
+// each puts together the texts of the parts of a file that next gives, until io.EOF. What
+// stands before a part that cannot be read counts.
+func each(next func() (string, error)) (string, error) {
 	var b strings.Builder
-	d := ical.NewDecoder(bytes.NewReader(content))
 	for b.Len() < MaxText {
-		c, err := d.Decode()
+		text, err := next()
 		if errors.Is(err, io.EOF) {
 			break
 		}
@@ -267,6 +268,19 @@ func ofCalendar(content []byte) (string, error) {
 			}
 			break
 		}
+		b.WriteString(text)
+	}
+	return b.String(), nil
+}
+
+func ofCalendar(content []byte) (string, error) {
+	d := ical.NewDecoder(bytes.NewReader(content))
+	return each(func() (string, error) {
+		c, err := d.Decode()
+		if err != nil {
+			return "", err
+		}
+		var b strings.Builder
 		for _, e := range c.Children {
 			for _, name := range []string{ical.PropSummary, ical.PropLocation, ical.PropDescription, ical.PropComment} {
 				for _, p := range e.Props.Values(name) {
@@ -280,31 +294,25 @@ func ofCalendar(content []byte) (string, error) {
 				}
 			}
 		}
-	}
-	return b.String(), nil
+		return b.String(), nil
+	})
 }
 
 func ofContacts(content []byte) (string, error) {
-	var b strings.Builder
 	d := vcard.NewDecoder(bytes.NewReader(content))
-	for b.Len() < MaxText {
+	return each(func() (string, error) {
 		c, err := d.Decode()
-		if errors.Is(err, io.EOF) {
-			break
-		}
 		if err != nil {
-			if b.Len() == 0 {
-				return "", ErrBroken
-			}
-			break
+			return "", err
 		}
+		var b strings.Builder
 		for _, name := range []string{vcard.FieldFormattedName, vcard.FieldOrganization, vcard.FieldTitle, vcard.FieldEmail, vcard.FieldTelephone, vcard.FieldAddress, vcard.FieldURL, vcard.FieldNote} {
 			for _, f := range c[name] {
 				b.WriteString(strings.ReplaceAll(f.Value, ";", " ") + "\n")
 			}
 		}
-	}
-	return b.String(), nil
+		return b.String(), nil
+	})
 }
 
 func ofMessage(content []byte, depth int) (string, error) {

@@ -37,7 +37,6 @@ export const sentences = {
   newestFirst: 'newest first',
   theBestFirst: ', the best first.',
   theNewestFirst: ', the newest first.',
-  chooseAll: (n: string) => `choose all ${n}`,
   keepThis: 'keep this search',
   kept: 'Kept. It stands beside the inbox.',
   others: 'In no conversation',
