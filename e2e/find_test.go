@@ -106,6 +106,13 @@ func TestSearchesAreUnderstood(t *testing.T) {
 	p.write("crate " + strings.Repeat("long ", 2000))
 	p.reads("[data-testid=doubt]", "too much to look for")
 
+	// What is found begins at its first, wherever one was in what was found before.
+	p.ask("crate")
+	p.press(input.Enter, input.ArrowDown, input.ArrowDown)
+	p.until("document.querySelectorAll('[role=option]')[2].getAttribute('aria-current') === 'true'")
+	p.ask("permit")
+	p.until("document.querySelectorAll('[role=option]')[0].getAttribute('aria-current') === 'true'")
+
 	// Newest first, the marks in the message, and the next of them by a key.
 	p.ask("predictor")
 	p.does("newest first")

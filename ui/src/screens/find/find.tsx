@@ -119,6 +119,7 @@ export function Find() {
       <Worktop
         label={sentences.found}
         groups={groups}
+        of={found && `${found.newest} ${found.asked}`}
         position={(n, total) => total > 0 && sentences.ofFound(n, total)}
         time={(s) => short(finding.at(s.id)?.at ?? s.lastAt)}
         head={() => (

@@ -43,6 +43,7 @@ export interface WorktopProps {
   sitting?: number // its ID: only the first is decided, in turn
   wrap?: (id: number, slip: ReactNode) => ReactNode
   empty?: ReactNode // instead of a conversation, when there is none
+  of?: string // what the queue is of, once it is there: another begins at its first
 }
 
 /** Where a conversation stands, by itself or in a digest, which are the last; -1 if it does not. */
@@ -69,6 +70,7 @@ export function Worktop({
   sitting,
   wrap,
   empty,
+  of,
 }: WorktopProps) {
   const desk = useDesk()
   const navigate = useNavigate()
@@ -86,17 +88,26 @@ export function Worktop({
   const anchor = useRef<number>(undefined)
   const close = useClose() && !sitting
   // Where the current one stood, for when it goes, and which one is shown without the cursor being at it.
-  const [at, setAt] = useState<{ index: number; id?: number }>({ index: 0 })
+  const [stood, setAt] = useState<{ index: number; id?: number }>({ index: 0 })
+  const [was, setWas] = useState(of)
+  const anew = of !== undefined && was !== undefined && of !== was
+  if (of !== undefined && of !== was) setWas(of)
+  if (anew) {
+    setCursor(undefined)
+    setBeside(undefined)
+    setMarked(new Set())
+  }
+  const at: typeof stood = anew ? { index: 0 } : stood
 
   const ids = useMemo(() => {
     const shown = groups.filter((g) => !folded.has(g.key))
     return shown.length === 1 ? shown[0].ids : ([] as number[]).concat(...shown.map((g) => g.ids)) // copied as they are
   }, [groups, folded])
-  const found = cursor === undefined ? -1 : placeOf(ids, cursor)
+  const found = cursor === undefined || anew ? -1 : placeOf(ids, cursor)
   const still = found < 0 && at.id !== undefined ? ids.indexOf(at.id) : -1 // it stays the one shown, however the queue changes
   const index = sitting ? 0 : found >= 0 ? found : still >= 0 ? still : Math.min(at.index, ids.length - 1)
   const shown = found < 0 ? ids[index] : undefined
-  if (index >= 0 && (index !== at.index || shown !== at.id)) setAt({ index, id: shown })
+  if (index >= 0 && (index !== stood.index || shown !== stood.id)) setAt({ index, id: shown })
   const id = beside ?? ids[index]
   const slip = useSlip(id)
   useInAddress({ at: sitting || beside || id === undefined ? '' : String(id), tray: sitting ? '' : tray }, (was) => {
