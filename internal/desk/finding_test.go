@@ -204,6 +204,24 @@ func TestAnOlderIndexIsPutInOrder(t *testing.T) {
 	f.sound(t)
 }
 
+// What the files of a held message say is as much out of sight as the message, also where
+// its conversation is in view.
+func TestFilesOfWhatIsHeldAreOutOfSight(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, letter("a@x", "mirela@coast.example", "Crates"))
+	f.plan(t, "every day 14")
+	f.arrive(t, strings.Replace(withFile("b@x", "mirela@coast.example", "Re: Crates", "Here it is.", "measures.csv", "text/csv", "anchor;118"), "Message-ID:", "References: <a@x>\nMessage-ID:", 1))
+	f.readFiles(t)
+	for _, asked := range []string{"anchor", "measures.csv", "anchor in files"} {
+		subjects, _, _ := f.found(t, asked)
+		require.Empty(t, subjects, asked)
+	}
+	require.Empty(t, f.find(t, "anchor"))
+	f.until(t, "2026-11-24 14:01")
+	subjects, _, _ := f.found(t, "anchor")
+	require.Equal(t, []string{"Crates"}, subjects)
+}
+
 // A file that breaks its reader again and again is left alone, and the others are read.
 func TestAFileThatCannotBeReadHoldsUpNothing(t *testing.T) {
 	f := newOffice(t, store.Options{})

@@ -292,8 +292,10 @@ func OfMessage(db *gorm.DB, q search.Query) *gorm.DB {
 	return db
 }
 
-// OfDocument asks the same of other texts d.
+// OfDocument asks the same of other texts d. What the files of held messages say is out
+// of sight.
 func OfDocument(db *gorm.DB, q search.Query) *gorm.DB {
+	db = db.Where("(d.message_id = 0 OR EXISTS (SELECT 1 FROM messages h WHERE h.id = d.message_id AND h.held = ''))")
 	for _, named := range []string{q.Writer, q.With} {
 		if named != "" {
 			raw, _ := json.Marshal(search.People(named))

@@ -20,6 +20,7 @@ const (
 	memory     = 512 << 20        // bytes that it should not need
 	most       = 3 << 30          // bytes that it does not get, of addresses
 	filesEach  = 500              // after which another process goes on
+	seconds    = 1200             // of a processor, in all: it ends with its program, whatever it is at
 )
 
 // ErrTooLong says that a file was given up.
@@ -139,7 +140,6 @@ func (l *oneLine) Read(p []byte) (int, error) {
 func (a *Apart) begin() error {
 	cmd := exec.Command(a.program[0], a.program[1:]...)
 	cmd.Env = []string{} // it gets nothing that it could give away
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
 	in, err := cmd.StdinPipe()
 	if err != nil {
 		return err
@@ -177,6 +177,7 @@ func (a *Apart) Close() {
 func Serve(in io.Reader, out io.Writer) error {
 	debug.SetMemoryLimit(memory)
 	_ = syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: most, Max: most})
+	_ = syscall.Setrlimit(syscall.RLIMIT_CPU, &syscall.Rlimit{Cur: seconds, Max: seconds})
 	_ = syscall.Setrlimit(syscall.RLIMIT_NOFILE, &syscall.Rlimit{Cur: 16, Max: 16}) // it opens nothing
 	_ = syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{})                  // and writes no file
 	r := bufio.NewReaderSize(in, 1<<16)

@@ -285,8 +285,7 @@ func (t Finding) documents(box, person int64, q search.Query, sought store.Sough
 		}
 		return store.OfDocument(db, q)
 	}
-	in := ask(" CROSS JOIN conversations c ON c.id = d.conversation_id", ", c.kind, c.importance, c.labels, c.from_name").
-		Where("(d.message_id = 0 OR EXISTS (SELECT 1 FROM messages h WHERE h.id = d.message_id AND h.held = ''))")
+	in := ask(" CROSS JOIN conversations c ON c.id = d.conversation_id", ", c.kind, c.importance, c.labels, c.from_name")
 	rows, err := store.Search(t).Where(in, box, person, of, false).Rows()
 	if err != nil {
 		return nil, false, err
