@@ -106,6 +106,10 @@ func TestSearchesAreUnderstood(t *testing.T) {
 	p.write("crate " + strings.Repeat("long ", 2000))
 	p.reads("[data-testid=doubt]", "too much to look for")
 
+	// Without words, a slip says how its conversation begins.
+	p.ask("from priya")
+	p.until("document.querySelector('[data-slip]')?.textContent.includes('Priya') && !document.querySelector('[data-excerpt]') && document.querySelector('[data-slip]').innerText.split('\\n').length > 2")
+
 	// What is found begins at its first, wherever one was in what was found before.
 	p.ask("crate")
 	p.press(input.Enter, input.ArrowDown, input.ArrowDown)

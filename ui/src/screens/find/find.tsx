@@ -85,7 +85,7 @@ export function Find() {
       terms: found?.terms ?? [],
       at: (id: number) => {
         const i = place.get(id)
-        if (i !== undefined && i >= FIRST && !at.has(id)) {
+        if (asked && i !== undefined && i >= FIRST && !at.has(id)) {
           const n = i - (i % FIRST)
           queueMicrotask(() =>
             setFurther((f) =>
@@ -100,7 +100,7 @@ export function Find() {
         return at.get(id)
       },
     }
-  }, [found, more, ids, address])
+  }, [found, more, ids, address, asked])
   // The keys go to what was found once it is what is asked for, and never to what was found before.
   const leaving = useRef(false)
   const field = useRef<HTMLInputElement>(null)

@@ -497,7 +497,8 @@ const CloseText = memo(function CloseText({ slip, time, marked, many, onToggle }
 })
 
 const SlipText = memo(function SlipText({ slip, time, marked, many, onToggle }: TextProps) {
-  const found = useContext(FindingContext).at(slip.id)
+  const place = useContext(FindingContext).at(slip.id)
+  const found = place && (place.excerpt.length > 0 || place.kind !== 'message') ? place : undefined
   const marks = found ? stateOf(slip) : marksOf(slip)
   return (
     <>
