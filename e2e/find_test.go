@@ -30,7 +30,7 @@ func TestFortyQuestions(t *testing.T) {
 		"who has the crate's height?":                {"crate height lid feet", "Crate sizes for the brass predictor", "118"},
 		"how high was the lid?":                      {"height lid in files", "Crate sizes for the brass predictor", "lid 6 cm"},
 		"how heavy is the second crate?":             {"weight kg", "Crate sizes for the brass predictor", "212"},
-		"what did Mirela send as a table?":           {"from mirela with tables", "Crate sizes for the brass predictor", "crates.csv"},
+		"what did Mirela send as a table?":           {"csv from mirela", "Crate sizes for the brass predictor", "crates.csv"},
 		"what did the printer's bill in spring cost": {"invoice total from kestrel", "Invoice 2231", "1,248.00"},
 		"when is that bill due?":                     {"kestrel invoice due in april", "Invoice 2231", "due in 30 days"},
 		"where may the lorry stand?":                 {"lorry berth", "Quay permit for the lorry", "Berth 9"},

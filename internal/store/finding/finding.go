@@ -87,6 +87,10 @@ func (t Finding) Find(box, person int64, q search.Query, newest bool, now when.I
 		if err != nil {
 			return r, err
 		}
+		if r.More && newest && len(places) > 0 { // what is older than the messages that were read is not known whole
+			last := slices.MinFunc(places, func(a, b Place) int { return cmp.Compare(a.At, b.At) }).At
+			others = slices.DeleteFunc(others, func(p Place) bool { return p.Conversation > 0 && p.At < last })
+		}
 		r.More = r.More || more
 		places = append(places, others...)
 	}
