@@ -239,6 +239,22 @@ func TestAFileThatCannotBeReadHoldsUpNothing(t *testing.T) {
 	subjects, _, _ = f.found(t, "bad.txt")
 	require.Equal(t, []string{"Two"}, subjects)
 
+	// A program that stops, and one that cannot begin a reader, say nothing of a file.
+	f.take(t, withFile("d@x", "d@x.example", "Four", "x", "later.txt", "text/plain", "the anchor"))
+	for range 4 {
+		stopped, stop := context.WithCancel(ctx)
+		f.Finding.Reads = func(context.Context, string, string, []byte) (string, error) {
+			stop()
+			return "", context.Canceled
+		}
+		require.ErrorIs(t, f.Finding.ReadFiles(stopped), context.Canceled)
+		f.Finding.Reads = func(context.Context, string, string, []byte) (string, error) { return "", filetext.ErrNoReader }
+		require.ErrorIs(t, f.Finding.ReadFiles(ctx), filetext.ErrNoReader)
+	}
+	f.readFiles(t)
+	subjects, _, _ = f.found(t, "anchor")
+	require.Equal(t, []string{"Four"}, subjects)
+
 	f.take(t, withFile("c@x", "c@x.example", "Three", "x", "stops.txt", "text/plain", "x"))
 	f.Finding.Reads = func(context.Context, string, string, []byte) (string, error) { panic("the program ends") }
 	for range 5 { // it is begun three times, and then no more

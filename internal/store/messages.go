@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"slices"
 	"strings"
@@ -194,13 +195,17 @@ const BlockBits = 12
 
 // block notes how new the newest of each block is, and whose files have not been read.
 func (t Messages) block(messages []*Message) error {
-	newest := map[int64]when.Instant{}
+	newest, unread := map[int64]when.Instant{}, []int64{}
 	for _, m := range messages {
 		newest[m.ID>>BlockBits] = max(newest[m.ID>>BlockBits], m.Date)
 		if len(m.Files) > 0 && m.Stub == 0 {
-			if err := t.db.Exec("INSERT OR IGNORE INTO unread_files(message_id) VALUES (?)", m.ID).Error; err != nil {
-				return err
-			}
+			unread = append(unread, m.ID)
+		}
+	}
+	if len(unread) > 0 {
+		raw, _ := json.Marshal(unread) // numbers always can be
+		if err := t.db.Exec("INSERT OR IGNORE INTO unread_files(message_id) SELECT value FROM json_each(?)", string(raw)).Error; err != nil {
+			return err
 		}
 	}
 	for block, at := range newest {

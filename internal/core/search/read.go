@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf16"
 	"unicode/utf8"
 
 	"ebbe/internal/core/mail"
@@ -118,19 +119,12 @@ func (a *asker) took(n int, kind MarkKind, means string) {
 	units := func(at int) int { // UTF-16 units before a byte
 		n := 0
 		for _, r := range a.text[:at] {
-			n += max(1, utf16Len(r))
+			n += max(1, utf16.RuneLen(r))
 		}
 		return n
 	}
 	a.out.Marks = append(a.out.Marks, Mark{units(a.words[a.i].From), units(a.words[a.i+n-1].To), kind, means})
 	a.i += n
-}
-
-func utf16Len(r rune) int {
-	if r >= 0x10000 {
-		return 2
-	}
-	return 1
 }
 
 // word takes a word to be looked for.

@@ -140,8 +140,8 @@ func (d *Desk) readFilesOf(ctx context.Context, rows []store.Message) error {
 			text := ""
 			if filetext.Readable(p.Name, p.Type) {
 				text, err = d.Reads(ctx, p.Name, p.Type, p.Content)
-				if err != nil && ctx.Err() != nil {
-					return ctx.Err()
+				if err != nil && (ctx.Err() != nil || errors.Is(err, filetext.ErrNoReader)) { // nothing is known of the file
+					return errors.Join(err, d.untry(ctx, rows))
 				}
 				if err != nil {
 					slog.Debug("a file is found by its name alone", "message", m.ID, "file", i, "why", err)
@@ -158,4 +158,14 @@ func (d *Desk) readFilesOf(ctx context.Context, rows []store.Message) error {
 		}
 		return nil
 	})
+}
+
+// untry lets the files of these messages be read another time, as if it had not been
+// begun; also while the program stops.
+func (d *Desk) untry(ctx context.Context, rows []store.Message) error {
+	ids := make([]int64, len(rows))
+	for i, m := range rows {
+		ids[i] = m.ID
+	}
+	return d.store.Write(context.WithoutCancel(ctx), func(t store.Tx) error { return finding.Finding(t).Untry(ids) })
 }

@@ -26,6 +26,9 @@ const (
 // ErrTooLong says that a file was given up.
 var ErrTooLong = errors.New("took too long to read, or too much memory")
 
+// ErrNoReader says that there is no process that could read: it says nothing of the file.
+var ErrNoReader = errors.New("files cannot be read now")
+
 // Apart reads files in a process of its own, one after the other. One that takes too long,
 // needs too much or breaks the process is given up; the next gets another process.
 type Apart struct {
@@ -55,8 +58,8 @@ type answer struct {
 	Problem string `json:",omitempty"`
 }
 
-// Read is Read of this package, apart. Besides its errors it returns ErrTooLong, and the
-// error of ctx.
+// Read is Read of this package, apart. Besides its errors it returns ErrTooLong, ErrNoReader,
+// and the error of ctx.
 func (a *Apart) Read(ctx context.Context, name, kind string, content []byte) (string, error) {
 	if len(content) > MaxFile {
 		return "", ErrLarge
@@ -68,7 +71,7 @@ func (a *Apart) Read(ctx context.Context, name, kind string, content []byte) (st
 	}
 	if a.child == nil {
 		if err := a.begin(); err != nil {
-			return "", fmt.Errorf("files cannot be read: %w", err)
+			return "", fmt.Errorf("%w: %w", ErrNoReader, err)
 		}
 	}
 	c := a.child

@@ -172,6 +172,8 @@ func TestFilesAreReadApart(t *testing.T) {
 		require.ErrorIs(t, err, ErrTooLong)
 		require.Nil(t, broken.child, "another process is begun for the next")
 	}
+	_, err = NewApart("/nowhere/to/be/found").Read(context.Background(), "a.txt", "", []byte("x"))
+	require.ErrorIs(t, err, ErrNoReader)
 	hung := NewApart(self, "hang")
 	defer hung.Close()
 	ctx, stop := context.WithCancel(context.Background())

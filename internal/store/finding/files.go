@@ -23,6 +23,12 @@ func (t Finding) Try(message int64) error {
 	return t.db().Exec("UPDATE unread_files SET tries = tries + 1 WHERE message_id = ?", message).Error
 }
 
+// Untry takes back that reading the files of these messages was begun: it was broken off
+// for no reason of theirs.
+func (t Finding) Untry(messages []int64) error {
+	return t.db().Exec("UPDATE unread_files SET tries = tries - 1 WHERE message_id IN ?", messages).Error
+}
+
 // CountUnread counts the messages of a box whose files have not been read, up to most.
 func (t Finding) CountUnread(box int64, most int) (n int, err error) {
 	err = t.db().Raw("SELECT COUNT(*) FROM (SELECT 1 FROM unread_files u CROSS JOIN messages m ON m.id = u.message_id WHERE +m.box_id = ? AND u.tries < ? LIMIT ?)", box, tries, most).Scan(&n).Error
