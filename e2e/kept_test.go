@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -437,7 +438,12 @@ func TestWhatTypingCosts(t *testing.T) {
 	p.answering()
 	p.letters("Dear")
 	p.reads("[data-testid=kept]", "Saved ")
-	p.until("performance.getEntriesByType('resource').some((e) => e.name.includes('/conversations?'))") // what is fetched ahead as the inbox opens
+	// A draft begun is shown on its slip: the queue is read anew once, and last of all what is fetched ahead in it.
+	require.Eventually(t, func() bool {
+		asked := l.since(0)
+		begun := slices.Index(asked, "POST /drafts")
+		return begun >= 0 && slices.Contains(asked[begun:], "GET /conversations")
+	}, patience, 20*time.Millisecond)
 	before, begun := len(l.since(0)), time.Now()
 	p.letters(" all, the crate will be with you on Thursday, before noon.")
 	p.stored()
