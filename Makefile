@@ -5,7 +5,7 @@ GO      := go
 BUILD   := $(GO) build -tags $(TAGS) -trimpath -ldflags "-s -w -X main.version=$(VERSION)"
 DATA    ?= data/demo
 ADDR    ?= 127.0.0.1:8420
-UI      := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/package.json
+UI      := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/pdf.html ui/vite.config.ts ui/vite.pdf.config.ts ui/package.json
 # The rooms in which things happen side by side.
 RACED   := ./internal/mailsync ./internal/outbox ./internal/runner ./internal/journal ./internal/web
 export CGO_ENABLED := 1
@@ -23,7 +23,7 @@ ui/node_modules/.package-lock.json: ui/package-lock.json ui/package.json
 
 internal/web/dist/index.html: ui/node_modules/.package-lock.json $(UI)
 	rm -rf internal/web/dist/assets
-	cd ui && npx vite build
+	cd ui && npx vite build && npx vite build --config vite.pdf.config.ts
 	@touch $@
 
 # The licences of everything that ships with Ebbe, shown in Setup.

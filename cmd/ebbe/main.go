@@ -168,9 +168,9 @@ func readApart(d *desk.Desk) (end func(), err error) {
 	if err != nil {
 		return nil, fmt.Errorf("files cannot be read apart: %w", err)
 	}
-	files := filetext.NewApart(self, readFiles)
-	d.Finding.Reads = files.Read
-	return files.Close, nil
+	waiting, asked := filetext.NewApart(self, readFiles), filetext.NewApart(self, readFiles) // whoever looks at a file does not wait for the others
+	d.Finding.Reads, d.Files.Reads = waiting.Read, asked.Read
+	return func() { waiting.Close(); asked.Close() }, nil
 }
 
 // serve runs the agenda and the web server until the context ends.

@@ -28,6 +28,10 @@ type Notice struct {
 // something ends up in what is built.
 var built = []string{"tailwindcss"}
 
+// ships are folders of packages of which files ship that others have made, with their own
+// licences in them.
+var ships = map[string][]string{"pdfjs-dist": {"cmaps", "standard_fonts", "wasm"}}
+
 func main() {
 	if len(os.Args) != 3 {
 		fmt.Fprintln(os.Stderr, "notices <the folder of Ebbe> <the file to write>")
@@ -125,6 +129,13 @@ func npmPackages(ui string) (all []Notice, err error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
+		for _, folder := range ships[name] {
+			more, err := licence(filepath.Join(dir, folder))
+			if err != nil {
+				return nil, fmt.Errorf("%s: %w", name, err)
+			}
+			text += "\n\n" + more
+		}
 		all = append(all, Notice{name, p.Version, text})
 	}
 	return all, nil
@@ -139,7 +150,7 @@ func afterLast(text, sep string) (after string, found bool) {
 	return text[i+len(sep):], true
 }
 
-var named = regexp.MustCompile(`(?i)^(licen[cs]e|copying|notice|patents)([-.].*)?$`)
+var named = regexp.MustCompile(`(?i)^(licen[cs]e|copying|notice|patents)([-._].*)?$`)
 
 // licence is the text of all such files of a folder.
 func licence(dir string) (string, error) {

@@ -42,11 +42,11 @@ var beneathDesk = []string{"ebbe/internal/core/", "ebbe/internal/store", "ebbe/i
 	"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"}
 
 // amongPost says which other rooms of the post each of them may import.
-var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mime": {"/ical"}, "archive": {"", "/mime"}, "filetext": {"/mime"}, "office": {}}
+var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mime": {"/ical"}, "archive": {"", "/mime"}, "filetext": {"/mime"}, "fileshow": {}, "office": {}}
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
-	"finding": {"labelling", "queue"},
+	"finding": {"labelling", "queue"}, "files": {},
 	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received"},

@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/desk/dayline"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/deliveries"
+	"ebbe/internal/desk/files"
 	"ebbe/internal/desk/finding"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/importance"
@@ -54,6 +55,7 @@ type Desk struct {
 	Queue     *queue.Desk
 	Reading   *reading.Desk
 	Finding   *finding.Desk
+	Files     *files.Desk
 	Decisions *decide.Desk
 	Labels    *labelling.Desk
 	FollowUps *followups.Desk
@@ -94,7 +96,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Junk = junk.New(s, j, d.Decisions)
 	d.Rules.Junk = d.Junk.Sort
 	d.Importance.Also = []func(store.Tx, int64, []int64) error{d.Junk.Learn, d.Rules.Offer}
-	d.Reading, d.Finding = reading.New(s, j.Now, d.Calendar), finding.New(s, j, d.Intake)
+	d.Reading, d.Finding, d.Files = reading.New(s, j.Now, d.Calendar), finding.New(s, j, d.Intake), files.New(s)
 	d.Mail = mailsync.New(s, j, d.Intake, d.Accounts.Mailbox)
 	d.Mail.Asked = kept.New(s, j, d.Decisions, d.Rules, d.Delivery).Asked
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy

@@ -52,7 +52,6 @@ func (s *server) reading(in *gin.RouterGroup) {
 	}))
 	in.GET("/messages/:id/body", s.body)
 	in.GET("/messages/:id/original", s.original)
-	in.GET("/messages/:id/files/:n", s.file)
 	in.GET("/messages/:id/images/*cid", s.image)
 	in.GET("/history", get(s, func(c *gin.Context, w identity.Who) (reading.History, error) {
 		return s.d.Reading.History(c.Request.Context(), w, store.Past{Before: number(c.Query("before")), Until: when.Instant(number(c.Query("until"))),
@@ -121,15 +120,6 @@ func (s *server) original(c *gin.Context) {
 		return
 	}
 	download(c, fmt.Sprintf("message-%d.eml", id(c, "id")), raw)
-}
-
-func (s *server) file(c *gin.Context) {
-	p, err := s.d.Reading.File(c.Request.Context(), whoOf(c), id(c, "id"), int(number(c.Param("n"))))
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	download(c, p.Name, p.Content)
 }
 
 func (s *server) image(c *gin.Context) {

@@ -13,6 +13,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"regexp"
 	"strings"
 	"testing"
@@ -27,6 +28,7 @@ import (
 	"ebbe/internal/desk"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
+	"ebbe/internal/post/filetext"
 	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
 	"ebbe/internal/problem"
@@ -45,6 +47,9 @@ const invitation = "From: Grete <grete@x.example>\r\nTo: solvei@m.example\r\nSub
 func TestEveryRouteAnswers(t *testing.T) {
 	v, d := visit(t)
 	v.setUp()
+	d.Files.Reads = func(_ context.Context, name, kind string, content []byte) (string, error) {
+		return filetext.Read(name, kind, content)
+	}
 	in := d.Intake.Begin(context.Background(), 1, intake.Options{})
 	for _, raw := range []string{invitation,
 		"From: Jonas <jonas@x.example>\r\nTo: solvei@m.example\r\nSubject: Crate\r\nMessage-ID: <crate@x.example>\r\nDisposition-Notification-To: jonas@x.example\r\n\r\nCan you sign for it by Friday?\r\n",
@@ -103,6 +108,15 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/messages/1/original", nil, "BEGIN:VCALENDAR")
 	with(200, "GET", "/messages/1/files/1", nil, "the list")
 	call(404, "GET", "/messages/1/files/9", nil)
+	with(200, "GET", "/messages/1/files/1/look", nil, `"shows":"text"`)
+	with(200, "GET", "/messages/1/files/1/page?terms="+url.QueryEscape(`[{"words":["list"]}]`), nil, "the <mark id=p1>list</mark>")
+	with(200, "GET", "/messages/1/files/1/page?terms=nonsense", nil, "the list")
+	call(404, "GET", "/messages/1/files/9/page", nil)
+	with(200, "GET", "/conversations/1/files", nil, `"number":1`)
+	with(200, "GET", "/files.zip?of=1.1", nil, "PK")
+	call(404, "GET", "/files.zip?of=1.1,1.9", nil)
+	call(404, "GET", "/files.zip?of=x", nil)
+	with(200, "GET", "/pdf-reader", nil, "pdf-reader-")
 	call(200, "GET", "/messages/1/images/pic@x", nil)
 	with(200, "GET", "/mid/crate@x.example", nil, `"conversation":2`)
 	with(200, "GET", "/inbox", nil, `"left":4`)
@@ -260,6 +274,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", path+"/preview", nil, "<strong>Friday</strong>")
 	require.Contains(t, v.send(path+"/files?name=list.txt", "application/octet-stream", "the list"), "list.txt")
 	covered["POST /api/v1/drafts/:id/files"] = true
+	with(200, "POST", path+"/attach", object{"files": []object{{"message": 1, "number": 1}}}, `"name":"`)
 	call(200, "POST", path+"/files/1/drop", object{})
 	template := id(call(200, "PUT", "/templates", object{"name": "Thanks", "text": "Thank you, [name]."}))
 	with(200, "GET", fmt.Sprintf("%s/template/%d", path, template), nil, "Thank you")

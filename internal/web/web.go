@@ -34,6 +34,7 @@ type server struct {
 	d      *desk.Desk
 	hosts  []string // names at which it may be asked, besides addresses and this machine
 	assets fs.FS
+	reader []byte // the page with the reader of PDF
 	index  []byte // with noncePlace where the nonce of each answer goes
 	fonts  string // the @font-face rules for message frames
 }
@@ -48,6 +49,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	}
 	s := &server{d: d, assets: assets, hosts: hosts}
 	s.index, _ = fs.ReadFile(assets, "index.html")
+	s.reader, _ = fs.ReadFile(assets, "pdf.html")
 	s.fonts = frameFonts(assets)
 
 	r := gin.New()
@@ -71,7 +73,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", s.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings} {
 		routes(in)
 	}
 
@@ -101,6 +103,10 @@ func (s *server) asset(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	if strings.HasPrefix(name, "assets/pdf-reader-") { // it runs in a frame whose origin is nobody's
+		c.Header("Access-Control-Allow-Origin", "*")
+		c.Header("Cross-Origin-Resource-Policy", "cross-origin")
+	}
 	c.FileFromFS(name, http.FS(s.assets))
 }
 

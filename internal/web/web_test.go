@@ -187,6 +187,22 @@ func TestMessagesAreServedSafely(t *testing.T) {
 	require.Equal(t, "attachment; filename=evil.html", res.Header.Get("Content-Disposition"))
 	require.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
 	require.Contains(t, text, "alert", "a file is given unchanged")
+	d.Files.Reads = func(_ context.Context, name, kind string, content []byte) (string, error) {
+		return "<script>alert(1)</script>", nil
+	}
+	res, text = v.do("GET", "/api/v1/messages/1/files/0/page", nil)
+	require.Contains(t, text, "&lt;script&gt;alert(1)&lt;/script&gt;")
+	require.NotContains(t, text, "<script")
+	policy = res.Header.Get("Content-Security-Policy")
+	require.Contains(t, policy, "default-src 'none'; connect-src 'none'; img-src data:;")
+	require.True(t, strings.HasSuffix(policy, "; sandbox"), "no script, and an origin that is nobody's: %s", policy)
+	require.NotContains(t, policy, "script")
+	require.NotContains(t, policy, "self' ")
+	res, _ = v.do("GET", "/api/v1/pdf-reader", nil)
+	policy = res.Header.Get("Content-Security-Policy")
+	require.Contains(t, policy, "default-src 'none'; connect-src 'none'; script-src 'self' 'wasm-unsafe-eval';")
+	require.True(t, strings.HasSuffix(policy, "; sandbox allow-scripts"), policy)
+	require.NotContains(t, policy, "allow-same-origin")
 	res, _ = v.do("GET", "/api/v1/messages/1/files/7", nil)
 	require.Equal(t, 404, res.StatusCode)
 	res, _ = v.do("GET", "/api/v1/messages/2", nil)

@@ -32,6 +32,7 @@ const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m
 const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
+const Files = later(() => import('./screens/files/files').then((m) => m.Files))
 const Numbers = later(() => import('./screens/numbers/numbers').then((m) => m.Numbers))
 const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
 const Junk = later(() => import('./screens/junk/junk').then((m) => m.Junk))
@@ -89,6 +90,7 @@ export function App() {
             <Route path="later" element={<Later />} />
             <Route path="delivery" element={<DeliveryScreen />} />
             <Route path="find" element={<Find />} />
+            <Route path="files/:id" element={<Files />} />
             <Route path="numbers" element={<Numbers />} />
             <Route path="history" element={<HistoryScreen />} />
             <Route path="subscriptions" element={<Subscriptions />} />

@@ -115,3 +115,14 @@ type Sending struct {
 	Seen    inbox.Place `json:"seen,omitempty"`
 	Version int64       `json:"version,omitempty"` // of the draft as the user sees it; 0: whichever it is
 }
+
+// FileOf names a file that came with a message: which of it, counted from 0.
+type FileOf struct {
+	Message int64 `json:"message"`
+	Number  int   `json:"number"`
+}
+
+// Attached are files of messages that are to go with a draft.
+type Attached struct {
+	Files []FileOf `json:"files"`
+}

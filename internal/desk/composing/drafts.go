@@ -369,7 +369,7 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, key string, id int
 			sum += f.Size
 		}
 		if sum > MaxFiles {
-			return v, problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
+			return v, noRoom(name)
 		}
 		if err := drafting.Drafts(t).AddDraftFile(&drafting.DraftFile{DraftID: id, Name: name, Type: kind, Size: len(content), Content: content}); err != nil {
 			return v, err
@@ -377,6 +377,63 @@ func (d *Desk) AddFile(ctx context.Context, who identity.Who, key string, id int
 		return ViewOf(t, who, draft)
 	})
 	return v, err
+}
+
+// maxAttached is how many files are put to a draft in one go.
+const maxAttached = 100
+
+// Attach puts files that came with messages to a draft as well: all of them or, where there
+// is no room for them, none. It returns store.ErrNotFound and *problem.Error.
+func (d *Desk) Attach(ctx context.Context, who identity.Who, key string, id int64, of []FileOf) (DraftView, error) {
+	if len(of) > maxAttached {
+		return DraftView{}, problem.Invalid("files", fmt.Sprintf("Up to %d files can be put to a message at once; these are %d. Choose fewer. The draft is as it was.", maxAttached, len(of)))
+	}
+	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
+		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		if err != nil {
+			return v, err
+		}
+		files, err := drafting.Drafts(t).DraftFiles(id)
+		if err != nil {
+			return v, err
+		}
+		sum := 0
+		for _, f := range files {
+			sum += f.Size
+		}
+		opened := map[int64][]mime.Part{}
+		for _, f := range of {
+			if _, known := opened[f.Message]; !known {
+				m, err := store.Messages(t).MessageRow(who.Box, f.Message)
+				if err != nil {
+					return v, err
+				}
+				raw, err := store.Messages(t).Original(m.ID)
+				if err != nil {
+					return v, err
+				}
+				opened[f.Message] = mime.Read(raw).Parts
+			}
+			parts := opened[f.Message]
+			if f.Number < 0 || f.Number >= len(parts) {
+				return v, store.ErrNotFound
+			}
+			p := parts[f.Number]
+			if sum += len(p.Content); sum > MaxFiles {
+				return v, noRoom(p.Name)
+			}
+			if err := drafting.Drafts(t).AddDraftFile(&drafting.DraftFile{DraftID: id, Name: mime.FileName(p.Name), Type: p.Type, Size: len(p.Content), Content: p.Content}); err != nil {
+				return v, err
+			}
+		}
+		return ViewOf(t, who, draft)
+	})
+	return v, err
+}
+
+// noRoom is why a file was not put to a draft.
+func noRoom(name string) error {
+	return problem.Invalid("files", fmt.Sprintf("“%s” was not put to the draft: all files of a message together have room for %d MB, as few servers take more. The draft is as it was.", name, MaxFiles>>20))
 }
 
 // DropFile takes a file away from a draft.

@@ -286,19 +286,6 @@ func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, dark, remot
 	return mime.Sanitise(shown, dark, remote, imagePath), nil
 }
 
-// File gives the n-th file of a message.
-func (d *Desk) File(ctx context.Context, who identity.Who, id int64, n int) (mime.Part, error) {
-	raw, err := d.Original(ctx, who, id)
-	if err != nil {
-		return mime.Part{}, err
-	}
-	parts := mime.Read(raw).Parts
-	if n < 0 || n >= len(parts) {
-		return mime.Part{}, store.ErrNotFound
-	}
-	return parts[n], nil
-}
-
 // Image gives an image that a message shows inline.
 func (d *Desk) Image(ctx context.Context, who identity.Who, id int64, contentID string) (mime.Part, error) {
 	raw, err := d.Original(ctx, who, id)

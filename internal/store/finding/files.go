@@ -60,6 +60,13 @@ func (t Finding) PutFiles(m store.Message, files []store.Document) error {
 	return nil
 }
 
+// FileText is what a file of a message says, as far as it has been read; empty: nothing, or
+// nothing is known of it.
+func (t Finding) FileText(message int64, part int) (text string, err error) {
+	err = t.db().Raw("SELECT text FROM documents WHERE message_id = ? AND message_id > 0 AND part = ?", message, part).Scan(&text).Error
+	return text, err
+}
+
 // metaUnfolded is the ID of the newest message whose words may stand in the index as they
 // were before they were folded, among the values kept about the whole database.
 const metaUnfolded = "unfolded"

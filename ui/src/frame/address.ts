@@ -30,11 +30,17 @@ window.history.pushState = (...to) => {
   push(...to)
 }
 
+// What waits to be written into one step, by whoever shows it.
+let pending: { step: string; shown: Record<string, string> } = { step: '', shown: {} }
+
 /** Writes into the address of this step, unless one has gone on meanwhile. */
-function write(step: string, shown: Record<string, string>) {
+function write(step: string, more: Record<string, string>) {
   clearTimeout(later)
   later = setTimeout(flush, REST)
+  pending = { step, shown: { ...(pending.step === step && pending.shown), ...more } }
+  const { shown } = pending
   waits = () => {
+    pending = { step: '', shown: {} }
     const state = window.history.state as { key?: string } | null
     if ((state?.key ?? 'default') !== step) return
     const to = new URL(window.location.href)

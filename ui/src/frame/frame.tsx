@@ -228,6 +228,7 @@ const screens: Record<string, string> = {
   later: sentences.later,
   delivery: sentences.delivery,
   find: sentences.find,
+  files: sentences.files,
   numbers: sentences.numbers,
   history: sentences.history,
   setup: sentences.setup,

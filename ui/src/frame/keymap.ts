@@ -4,7 +4,15 @@ export interface Known {
   name: string
   keys: string[] // its usual keys, as KeyboardEvent.key has them, with "Ctrl+" and "Shift+" before
   where:
-    'Deciding' | 'In a list' | 'Choosing many' | 'Sitting' | 'Follow-ups' | 'One by one' | 'Going places' | 'Everywhere'
+    | 'Deciding'
+    | 'In a list'
+    | 'A file'
+    | 'Choosing many'
+    | 'Sitting'
+    | 'Follow-ups'
+    | 'One by one'
+    | 'Going places'
+    | 'Everywhere'
   fixed?: boolean // its key cannot be changed
   also?: string // other words by which it is found
 }
@@ -183,6 +191,29 @@ const list: Known[] = [
     where: 'In a list',
     also: 'search match highlight',
   },
+  {
+    id: 'next-file',
+    name: 'Open its files beside it, one after the other',
+    keys: ['Ctrl+Enter'],
+    where: 'In a list',
+    also: 'attachment attachments pdf picture preview view',
+  },
+  {
+    id: 'previous-file',
+    name: 'The file before',
+    keys: [],
+    where: 'In a list',
+    also: 'attachment',
+  },
+  {
+    id: 'all-files',
+    name: 'All files of this conversation',
+    keys: [],
+    where: 'In a list',
+    also: 'attachment attachments zip save',
+  },
+  { id: 'turn-on', name: 'Next page of a file', keys: ['ArrowRight'], where: 'A file', also: 'turn' },
+  { id: 'turn-back', name: 'Page before', keys: ['ArrowLeft'], where: 'A file', also: 'turn' },
   {
     id: 'larger',
     name: 'Larger text of messages',
@@ -466,12 +497,15 @@ export function refused(key: string) {
 export function clash(id: string, key: string, own: Record<string, string>) {
   const me = byID.get(id)
   const work = new Set(['Follow-ups', 'One by one'])
+  const over = (k: Known) => k.where === 'A file' // it has the keys while one is open
   const apart = (a: Known, b: Known) =>
-    work.has(a.where) !== work.has(b.where) &&
-    a.where !== 'Everywhere' &&
-    b.where !== 'Everywhere' &&
-    a.where !== 'Going places' &&
-    b.where !== 'Going places'
+    over(a) ||
+    over(b) ||
+    (work.has(a.where) !== work.has(b.where) &&
+      a.where !== 'Everywhere' &&
+      b.where !== 'Everywhere' &&
+      a.where !== 'Going places' &&
+      b.where !== 'Going places')
   const pair = new Set(['sit', 'leave', 'one-by-one', 'leave-open'])
   return list.find(
     (k) => k.id !== id && keysOf(k.id, own).includes(key) && !(me && apart(me, k)) && !(pair.has(k.id) && pair.has(id)),

@@ -110,6 +110,7 @@ export const sentences = {
   later: 'Later',
   delivery: 'Delivery',
   find: 'Find',
+  files: 'Files',
   numbers: 'Numbers',
   history: 'History',
   setup: 'Setup',

@@ -15,6 +15,8 @@ const grounds = {
   'late-quiet': 'bg-sand-100 text-coral-600 hover:bg-sand-200',
   late: 'bg-coral-600 text-white hover:brightness-110 dark:text-sand-0',
   line: 'border border-sand-300 bg-sand-0 text-ink-700 hover:bg-tide-100',
+  found: 'border border-tide-400 bg-tide-100 text-tide-800',
+  bare: 'text-accent hover:bg-sand-100',
 }
 
 /** Does something. What it is the one thing to do here is filled; className says only where it stands. */

@@ -123,3 +123,16 @@ export interface Sending {
   seen?: inbox.Place;
   version?: number /* int64 */; // of the draft as the user sees it; 0: whichever it is
 }
+/**
+ * FileOf names a file that came with a message: which of it, counted from 0.
+ */
+export interface FileOf {
+  message: number /* int64 */;
+  number: number /* int */;
+}
+/**
+ * Attached are files of messages that are to go with a draft.
+ */
+export interface Attached {
+  files: FileOf[];
+}

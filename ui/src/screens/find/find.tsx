@@ -68,7 +68,12 @@ export function Find() {
     ...(newest ? [['newest', '1']] : []),
   ]).toString()
   useEffect(() => {
-    if (address !== params.toString()) setParams(address, { replace: true })
+    const is = new URLSearchParams([...params].filter(([name]) => name === 'asked' || name === 'newest')).toString()
+    if (address === is) return
+    const all = new URLSearchParams(window.location.search) // what else is shown stays there
+    for (const name of ['asked', 'newest']) all.delete(name)
+    for (const [name, value] of new URLSearchParams(address)) all.set(name, value)
+    setParams(all, { replace: true })
   }, [address, params, setParams])
   const { data: found, error, refetch } = useFound(asked, newest)
   const before = found?.asked !== asked || found.newest !== newest // it is what was found for other words

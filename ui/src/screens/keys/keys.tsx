@@ -18,6 +18,7 @@ import { sentences } from './sentences'
 const places: Known['where'][] = [
   sentences.deciding,
   sentences.inAList,
+  sentences.aFile,
   sentences.choosingMany,
   sentences.sitting,
   sentences.followUps,

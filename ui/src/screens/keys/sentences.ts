@@ -2,6 +2,7 @@
 export const sentences = {
   deciding: 'Deciding',
   inAList: 'In a list',
+  aFile: 'A file',
   choosingMany: 'Choosing many',
   sitting: 'Sitting',
   followUps: 'Follow-ups',

@@ -1,6 +1,7 @@
 // The trays of the dock, and what stands above few messages, which are fetched together.
 export { EventTray } from '../calendar/event'
 export { EventLine, Invitation } from '../calendar/invitation'
+export { FilePane } from '../files/pane'
 export { IsIt } from '../waiting/offer'
 export { Going } from '../write/going'
 export { ComboTray } from './combo'

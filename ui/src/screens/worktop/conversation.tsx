@@ -1,10 +1,11 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { type CSSProperties, memo, Suspense, useContext, useEffect, useRef, useState } from 'react'
-import { Link } from 'react-router'
+import { type CSSProperties, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
 import { date, due, long, month, plural } from '../../api/times'
+import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { turnLetters, useLetters } from '../../frame/letters'
@@ -13,12 +14,14 @@ import { CardButton, IconButton, TextButton } from '../../kit/button'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
+import { BesideContext, type FileName, fileIn, fileText, sameFile } from './beside'
 import type { Tray } from './deciding'
 import { FindingContext } from './found'
 import { Message } from './message'
+import { useIntoAnswer } from '../files/sending'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, Going, Importance, Invitation, IsIt, Marks } from './trays'
+import { EventLine, FilePane, Going, Importance, Invitation, IsIt, Marks } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -51,8 +54,40 @@ export function Conversation({
   ])
   const shown = data?.slip ?? slip
   const finding = useContext(FindingContext)
+  const files = useMemo(
+    () => data?.messages.flatMap((m) => m.files.map((file, number) => ({ message: m.id, number, file }))) ?? [],
+    [data],
+  )
+  const [open, setOpen] = useState(() => fileIn(fromAddress('file'))) // of this conversation, or of one it was opened in before
+  const at = open ? files.findIndex((f) => sameFile(f, open)) : -1
+  const beside = useMemo(
+    () => ({
+      conversation: id,
+      at: files[at],
+      open: (file: FileName) => setOpen({ message: file.message, number: file.number }),
+    }),
+    [id, files, at],
+  )
+  useInAddress({ file: fileText(data ? files[at] : open) }, (was) => setOpen(fileIn(was('file'))))
+  const place = finding.at(id)
+  const step = (by: number) => {
+    const first = files.findIndex((f) => sameFile(f, { message: place?.message ?? 0, number: place?.file ?? -1 }))
+    const next = at < 0 ? (by < 0 ? files.length - 1 : Math.max(first, 0)) : (at + by + files.length) % files.length
+    if (files[next]) beside.open(files[next])
+  }
+  const navigate = useNavigate()
+  const answer = useIntoAnswer()
+  useCommands(
+    files.length
+      ? [
+          { id: 'next-file', run: () => step(1) },
+          { id: 'previous-file', run: () => step(-1) },
+          { id: 'all-files', run: () => navigate('/files/' + id) },
+        ]
+      : [],
+  )
   return (
-    <>
+    <BesideContext value={beside}>
       <section
         ref={column}
         onScroll={() => {
@@ -97,13 +132,28 @@ export function Conversation({
         )}
         <div ref={end} className="h-px" />
       </section>
-      <aside
-        aria-label={sentences.betweenYou}
-        className="apart between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
-      >
-        {data?.between && <Between view={data} />}
-      </aside>
-    </>
+      {at >= 0 && data ? (
+        <Suspense fallback={<aside className="file-column bg-sand-100" />}>
+          <FilePane
+            of={files[at]}
+            file={files[at].file}
+            place={[at + 1, files.length]}
+            terms={finding.terms}
+            onStep={step}
+            onClose={() => setOpen(undefined)}
+            onAnswer={() => void answer(data, files[at], () => edit('reply'))}
+            className="file-column"
+          />
+        </Suspense>
+      ) : (
+        <aside
+          aria-label={sentences.betweenYou}
+          className="apart between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
+        >
+          {data?.between && <Between view={data} />}
+        </aside>
+      )}
+    </BesideContext>
   )
 }
 
@@ -153,6 +203,11 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
             .join(' · ')}
         </span>
         <span className="no-print ml-auto flex items-baseline gap-3">
+          {(view?.messages.reduce((n, m) => n + m.files.length, 0) ?? 0) > 1 && (
+            <Link to={'/files/' + slip.id} className="text-[12.5px] text-ink-500 hover:text-ink-900 hover:underline">
+              {sentences.allFiles}
+            </Link>
+          )}
           <Letters />
           <Naming note={!view?.note} edit={edit} />
         </span>

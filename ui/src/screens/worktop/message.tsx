@@ -1,5 +1,5 @@
 import { DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
-import { Fragment, useCallback, useEffect, useRef, useState } from 'react'
+import { Fragment, useCallback, useContext, useEffect, useRef, useState } from 'react'
 import { post, told } from '../../api/client'
 import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
@@ -7,9 +7,11 @@ import { client, refresh, useMessage } from '../../api/queries'
 import { long, plural, size } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { useLetters } from '../../frame/letters'
-import { LinkButton, Opener, TextButton } from '../../kit/button'
+import { Button, LinkButton, Opener, TextButton } from '../../kit/button'
 import { Collapsible } from '../../kit/collapsible'
 import { cx } from '../../kit/cx'
+import { BesideContext, fileText, pathOf, sameFile } from './beside'
+import { FindingContext } from './found'
 import { sentences } from './sentences'
 
 const short = (a: Address) => a.name || a.address || sentences.unknownSender
@@ -360,23 +362,54 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
   )
 }
 
-const Files = ({ m }: { m: MessageView }) => (
-  <ul className="mt-3 flex flex-wrap gap-2" aria-label={sentences.files}>
-    {m.files.map((f, i) => (
-      <li key={i} className="min-w-0">
-        <LinkButton
-          href={`/api/v1/messages/${m.id}/files/${i}`}
-          download
-          ground="line"
-          size="small"
-          className="max-w-72 gap-2"
-        >
-          <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
-          <span className="truncate">{f.name}</span>
-          <span className="shrink-0 text-ink-500">{size(f.size)}</span>
-          <DownloadSimpleIcon size={15} className="shrink-0 text-accent" aria-hidden />
-        </LinkButton>
-      </li>
-    ))}
-  </ul>
-)
+function Files({ m }: { m: MessageView }) {
+  const beside = useContext(BesideContext)
+  const place = useContext(FindingContext).at(beside.conversation)
+  return (
+    <ul className="mt-3 flex flex-wrap items-center gap-2" aria-label={sentences.files}>
+      {m.files.map((f, number) => {
+        const of = { message: m.id, number }
+        const found = place?.kind === 'file' && sameFile(of, { message: place.message ?? 0, number: place.file })
+        return (
+          <li key={number} className="flex min-w-0 items-center">
+            <Button
+              ground={sameFile(beside.at, of) || found ? 'found' : 'line'}
+              size="small"
+              className="max-w-72 gap-2"
+              data-testid="file-chip"
+              aria-pressed={sameFile(beside.at, of)}
+              onClick={() => beside.open(of)}
+            >
+              <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
+              <span className="truncate">{f.name}</span>
+              <span className="shrink-0 text-ink-500">{size(f.size)}</span>
+            </Button>
+            <LinkButton
+              href={'/api/v1' + pathOf(of)}
+              download
+              quiet
+              size="small"
+              ground="bare"
+              aria-label={sentences.saveFile(f.name)}
+              data-tip={sentences.saveFile(f.name)}
+            >
+              <DownloadSimpleIcon size={15} className="text-accent" aria-hidden />
+            </LinkButton>
+          </li>
+        )
+      })}
+      {m.files.length > 1 && (
+        <li>
+          <LinkButton
+            href={'/api/v1/files.zip?of=' + m.files.map((_, number) => fileText({ message: m.id, number })).join(',')}
+            download
+            size="small"
+            ground="bare"
+          >
+            {sentences.allAsZIP(m.files.length)}
+          </LinkButton>
+        </li>
+      )}
+    </ul>
+  )
+}

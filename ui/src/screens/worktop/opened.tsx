@@ -33,7 +33,7 @@ export function Opened() {
   const back = () => void (cameFromEbbe() ? navigate(-1) : navigate('/'))
   useCommands([{ id: 'back', run: back }])
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_232px] grid-rows-[minmax(0,1fr)_auto] max-[1060px]:grid-cols-1">
+    <div className="alone-grid">
       <Conversation id={id} slip={slip} edit={setTray} />
       <Dock slip={slip} tray={tray} setTray={setTray} onAway={back} position={data && sentences.escapeGoesBack} />
     </div>
