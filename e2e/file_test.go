@@ -20,6 +20,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 )
 
@@ -291,4 +292,40 @@ func TestFilesStandTogether(t *testing.T) {
 	p.does("Answer with it")
 	p.see("#reply")
 	p.reads("[aria-label='Files that go with it']", "crates.csv")
+}
+
+// What its header says of a message stands with its people, in sentences; the conversation
+// is handed out as a clean page, as text and by a link.
+func TestAConversationGoesOutOfHand(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	file := filepath.Join(t.TempDir(), "it.eml")
+	require.NoError(t, os.WriteFile(file, []byte("Authentication-Results: mx1.skagvikmuseum.example; dkim=pass header.d=harbour.example; spf=softfail smtp.mailfrom=office@harbour.example\r\nReceived: from out.harbour.example by mx1.skagvikmuseum.example with ESMTPS; Tue, 24 Nov 2026 09:00:00 +0100\r\nFrom: Town Harbour Office <office@harbour.example>\r\nTo: solvei.arnkvist@skagvikmuseum.example\r\nSubject: Berth nine\r\nMessage-ID: <berth-9@harbour.example>\r\nContent-Type: text/html\r\n\r\n<p>Berth <b>nine</b> is free.</p><blockquote>Which one?</blockquote>\r\n"), 0o600))
+	out, code := command(t, "import", file, "--data", s.args[2])
+	require.Zero(t, code, out)
+	p := open(t, s.url, 1280, 800).enter()
+	p.chooseSubject("Berth nine")
+	p.click("article [title='Show sender and recipients']")
+	p.reads("[data-testid=source]", "Signed by harbour.example, and unchanged since (DKIM).")
+	p.reads("[data-testid=source]", "Sent by a server that may not send for harbour.example (SPF).")
+	p.reads("[data-testid=source]", "over an encrypted line")
+	p.does("All of its header")
+	p.reads("[data-testid=header]", "Message-ID: <berth-9@harbour.example>")
+	p.MustEval(`() => { navigator.clipboard.writeText = (text) => { window.copied = text; return Promise.resolve() } }`)
+	p.command("Copy a link to this message")
+	p.reads("[data-testid=notice]", "Copied: mid:berth-9@harbour.example")
+	require.Equal(t, "mid:berth-9@harbour.example", p.MustEval("() => window.copied").Str())
+	id := p.MustEval(`() => new URLSearchParams(location.search).get('at')`).Str()
+	text := p.MustEval(`async (id) => (await fetch('/api/v1/conversations/' + id + '/text')).text()`, id).Str()
+	require.Contains(t, text, "Berth nine is free.\n> Which one?")
+
+	page := p.Browser().MustPage(s.url + "/api/v1/conversations/" + id + "/page").Timeout(patience)
+	defer page.MustClose()
+	require.Equal(t, "Berth nine", page.MustElement("h1").MustText())
+	require.Contains(t, page.MustElement("article").MustText(), "Berth nine is free.")
+	pdf, err := page.PDF(&proto.PagePrintToPDF{})
+	require.NoError(t, err)
+	printed, err := io.ReadAll(pdf)
+	require.NoError(t, err)
+	require.True(t, bytes.HasPrefix(printed, []byte("%PDF-")))
 }

@@ -40,19 +40,34 @@ func (b *batcher) loadJunk(batch []Parsed) error {
 	if b.junk.model, err = junking.Tests(b.t).Model(b.box, signs); err != nil {
 		return err
 	}
-	accounts, err := mailboxes.Accounts(b.t).Accounts(b.box)
+	b.junk.own, err = ownDomains(b.t, b.box, b.own)
+	return err
+}
+
+// OwnDomains are those of the servers and addresses of a box: what servers of these say of a
+// message is believed (mail.FoundBy, mail.Trust).
+func OwnDomains(t store.Tx, box int64) ([]string, error) {
+	own, err := OwnAddresses(t, box)
 	if err != nil {
-		return err
+		return nil, err
+	}
+	return ownDomains(t, box, own)
+}
+
+func ownDomains(t store.Tx, box int64, own map[string]bool) (out []string, err error) {
+	accounts, err := mailboxes.Accounts(t).Accounts(box)
+	if err != nil {
+		return nil, err
 	}
 	for _, a := range accounts {
-		b.junk.own = append(b.junk.own, domainOf(a.Mailbox.Host))
+		out = append(out, domainOf(a.Mailbox.Host))
 	}
-	for a := range b.own {
+	for a := range own {
 		if _, d, ok := strings.Cut(a, "@"); ok {
-			b.junk.own = append(b.junk.own, domainOf(d))
+			out = append(out, domainOf(d))
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // domainOf is the domain of a host that one owner has as a whole.

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"html"
 	"io/fs"
 	"net/http"
 	"net/url"
@@ -50,6 +51,11 @@ func (s *server) reading(in *gin.RouterGroup) {
 		conversation, err := s.d.Reading.ByMessageID(c.Request.Context(), w, strings.TrimPrefix(c.Param("mid"), "/"))
 		return Found{Conversation: conversation}, err
 	}))
+	in.GET("/messages/:id/source", get(s, func(c *gin.Context, w identity.Who) (reading.SourceView, error) {
+		return s.d.Reading.Source(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.GET("/conversations/:id/page", s.clean)
+	in.GET("/conversations/:id/text", s.text)
 	in.GET("/messages/:id/body", s.body)
 	in.GET("/messages/:id/original", s.original)
 	in.GET("/messages/:id/images/*cid", s.image)
@@ -77,13 +83,49 @@ func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
 	safe, err := s.d.Reading.Body(c.Request.Context(), whoOf(c), message, inTheDark(c), remote, c.Query("all") == "1", func(contentID string) string {
-		return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
+		return imagePath(message, contentID)
 	})
 	if err != nil {
 		fail(c, err)
 		return
 	}
 	s.frame(c, safe, remote)
+}
+
+// cleanStyle dresses a conversation that is to be printed.
+const cleanStyle = `
+html{color:#13272C;background:#fff}body{margin:32px auto;padding:0 20px;max-width:720px;font:15px/1.55 "Literata Variable",Georgia,serif;overflow-wrap:anywhere}
+h1{font-size:22px;line-height:1.25;margin:0 0 18px}article{border-top:1px solid #CFC4B0;padding:14px 0 10px}
+dl{display:grid;grid-template-columns:56px 1fr;gap:1px 8px;margin:0 0 12px;font-size:12.5px}dt{color:#5B6E73}dd{margin:0}
+.text{white-space:pre-wrap;margin:0 0 9px}blockquote{margin:6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}
+p{margin:0 0 9px}img{max-width:100%;height:auto}.left{color:#5B6E73;font-size:12.5px}pre{white-space:pre-wrap}
+@page{margin:18mm}@media print{body{margin:0;padding:0;max-width:none}dl,h1{break-after:avoid}}
+`
+
+// clean shows a conversation as a page to print, which the browser also makes a PDF of.
+func (s *server) clean(c *gin.Context) {
+	title, page, err := s.d.Reading.Clean(c.Request.Context(), whoOf(c), id(c, "id"), imagePath)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", framePolicy(false))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html><head><meta charset=utf-8><meta name=viewport content=\"width=device-width\"><title>"+html.EscapeString(title)+"</title><style>"+s.fonts+cleanStyle+"</style></head><body>"+page.HTML+"</body></html>"))
+}
+
+// text hands out a conversation as plain text.
+func (s *server) text(c *gin.Context) {
+	text, err := s.d.Reading.Text(c.Request.Context(), whoOf(c), id(c, "id"))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	download(c, fmt.Sprintf("conversation-%d.txt", id(c, "id")), []byte(text))
+}
+
+func imagePath(message int64, contentID string) string {
+	return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
 }
 
 // inTheDark says that what is asked for is shown on dark paper.

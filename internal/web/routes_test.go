@@ -28,9 +28,9 @@ import (
 	"ebbe/internal/desk"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
-	"ebbe/internal/post/filetext"
 	"ebbe/internal/journal"
 	mailpost "ebbe/internal/post"
+	"ebbe/internal/post/filetext"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/weighing"
@@ -106,6 +106,11 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "GET", "/messages/1?all=1", nil, `"html":true`)
 	with(200, "GET", "/messages/1/body", nil, "<b>Friday</b>")
 	with(200, "GET", "/messages/1/original", nil, "BEGIN:VCALENDAR")
+	with(200, "GET", "/messages/1/source", nil, `"link":"mid:talk@x.example"`)
+	with(200, "GET", "/conversations/1/page", nil, "<b>Friday</b>")
+	with(200, "GET", "/conversations/2/text", nil, "From: Jonas <jonas@x.example>")
+	call(404, "GET", "/conversations/99/page", nil)
+	call(404, "GET", "/conversations/99/text", nil)
 	with(200, "GET", "/messages/1/files/1", nil, "the list")
 	call(404, "GET", "/messages/1/files/9", nil)
 	with(200, "GET", "/messages/1/files/1/look", nil, `"shows":"text"`)

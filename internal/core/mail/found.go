@@ -29,21 +29,10 @@ type Found struct {
 // Received of a server that is not theirs can be theirs, whatever they say they are (RFC
 // 8601, section 5): what stands below, anybody may have written.
 func FoundBy(trace []Trace, own []string, from string) (f Found) {
-	theirs := func(host string) bool {
-		host = strings.TrimSuffix(strings.ToLower(host), ".")
-		return slices.ContainsFunc(own, func(d string) bool { return d != "" && (host == d || strings.HasSuffix(host, "."+d)) })
-	}
-	for _, t := range trace[:min(len(trace), MaxTrace)] {
+	for _, t := range trusted(trace, own) {
 		switch t.Name {
-		case "Received":
-			if !theirs(receivedBy(t.Value)) {
-				return f
-			}
 		case "Authentication-Results":
-			id, results := authResults(t.Value)
-			if !theirs(id) {
-				continue
-			}
+			_, results := authResults(t.Value)
 			f.Known = true
 			if f.Sender == "" {
 				f.Sender = senderOf(results, from)

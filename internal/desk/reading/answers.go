@@ -117,3 +117,11 @@ type NoticeNoted struct {
 	At   when.Instant `json:"at"`
 	Text string       `json:"text"`
 }
+
+// SourceView is what the header of a message says.
+type SourceView struct {
+	Said   []mail.Said `json:"said"`           // how far it can be trusted
+	Header string      `json:"header"`         // as it came
+	More   int         `json:"more,omitempty"` // bytes of it that are left out
+	Link   string      `json:"link,omitempty"` // that finds it wherever it is (RFC 2392)
+}

@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"github.com/microcosm-cc/bluemonday"
 	"golang.org/x/net/html"
@@ -259,31 +260,78 @@ func setAttr(n *html.Node, key, value string) {
 // TextOf is the readable text of HTML, for the index and for what is proposed
 // from a message. Of a head only what no reader sees is left out, so that one
 // that is never ended hides nothing.
-func TextOf(source string) string {
+func TextOf(source string) string { return textOf(source, false) }
+
+// QuotedTextOf is the same, with “> ” before each line of what it quotes.
+func QuotedTextOf(source string) string { return textOf(source, true) }
+
+// maxQuoted is how many quotations within each other are marked.
+const maxQuoted = 12
+
+func textOf(source string, quotes bool) string {
 	z := html.NewTokenizer(strings.NewReader(source))
 	var b strings.Builder
-	skip := 0
+	skip, depth := 0, 0
+	line, space := false, false // the line that is being written has words; a space stands before the next
+	end := func() {
+		if line {
+			b.WriteByte('\n')
+		}
+		line, space = false, false
+	}
 	for {
-		switch z.Next() {
+		kind := z.Next()
+		switch kind {
 		case html.ErrorToken:
 			return strings.TrimSpace(b.String())
 		case html.TextToken:
-			if skip == 0 {
-				fmt.Fprint(&b, strings.TrimSpace(string(z.Text())), " ")
+			if skip > 0 {
+				continue
 			}
-		case html.StartTagToken:
+			for _, r := range string(z.Text()) {
+				if unicode.IsSpace(r) && r != '\u00a0' {
+					space = true
+					continue
+				}
+				if !line && quotes && depth > 0 {
+					b.WriteString(strings.Repeat(">", min(depth, maxQuoted)) + " ")
+				}
+				if space && line {
+					b.WriteByte(' ')
+				}
+				b.WriteRune(r)
+				line, space = true, false
+			}
+		case html.StartTagToken, html.SelfClosingTagToken:
 			name, _ := z.TagName()
 			switch string(name) {
 			case "script", "style", "title":
-				skip++
-			case "p", "div", "br", "tr", "li", "h1", "h2", "h3":
-				b.WriteByte('\n')
+				if kind == html.StartTagToken {
+					skip++
+				}
+			case "blockquote":
+				end()
+				depth++
+			case "br":
+				if !line {
+					b.WriteByte('\n')
+				}
+				end()
+			case "p", "div", "tr", "li", "h1", "h2", "h3", "table", "ul", "ol", "pre":
+				end()
+			case "td", "th":
+				space = true
 			}
 		case html.EndTagToken:
 			name, _ := z.TagName()
 			switch string(name) {
 			case "script", "style", "title":
 				skip = max(0, skip-1)
+			case "blockquote":
+				end()
+				depth = max(0, depth-1)
+			case "p", "div", "tr", "li", "h1", "h2", "h3", "table", "ul", "ol", "pre":
+				end()
 			}
 		}
 	}

@@ -39,9 +39,10 @@ type Part struct {
 // mail.Message.Files, and the parts its HTML shows inline.
 type Body struct {
 	mail.Message
-	Parts  []Part
-	Inline []Part
-	Trace  []mail.Trace // what servers on its way have put on top, from the top
+	Parts      []Part
+	Inline     []Part
+	Protection mail.Protection
+	Trace      []mail.Trace // what servers on its way have put on top, from the top
 }
 
 // Read takes a message apart, in time and memory that grow with its size and
@@ -65,6 +66,10 @@ func Read(raw []byte) Body {
 	get := h.clean
 	var c contents
 	c.gather(root)
+	var within *node
+	if b.Protection, within = protectionOf(root, c.plain()); within != nil {
+		c.gather(within)
+	}
 	b.Text, b.HTML = mail.Scrub(c.plain()), mail.Scrub(c.html())
 	calendar := false
 	for _, f := range c.files {

@@ -212,6 +212,15 @@ const list: Known[] = [
     where: 'In a list',
     also: 'attachment attachments zip save',
   },
+  {
+    id: 'print',
+    name: 'A clean page of this conversation, to print',
+    keys: [],
+    where: 'In a list',
+    also: 'pdf paper export',
+  },
+  { id: 'as-text', name: 'Save this conversation as text', keys: [], where: 'In a list', also: 'export txt' },
+  { id: 'copy-link', name: 'Copy a link to this message', keys: [], where: 'In a list', also: 'mid url share' },
   { id: 'turn-on', name: 'Next page of a file', keys: ['ArrowRight'], where: 'A file', also: 'turn' },
   { id: 'turn-back', name: 'Page before', keys: ['ArrowLeft'], where: 'A file', also: 'turn' },
   {

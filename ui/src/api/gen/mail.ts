@@ -194,3 +194,38 @@ export interface Report {
   Said: string; // what the other server said, shortly; may be empty
   Original: string; // the Message-ID of what was not delivered; may be empty
 }
+
+//////////
+// source: trust.go
+
+/**
+ * Protection is how a message is protected by itself, whatever its way.
+ */
+export type Protection = string;
+/**
+ * The protections: S/MIME (RFC 8551) and OpenPGP (RFC 9580, RFC 3156).
+ */
+export const Unprotected: Protection = "";
+/**
+ * The protections: S/MIME (RFC 8551) and OpenPGP (RFC 9580, RFC 3156).
+ */
+export const SMIMESigned: Protection = "smime-signed";
+/**
+ * The protections: S/MIME (RFC 8551) and OpenPGP (RFC 9580, RFC 3156).
+ */
+export const SMIMEEncrypted: Protection = "smime-encrypted";
+/**
+ * The protections: S/MIME (RFC 8551) and OpenPGP (RFC 9580, RFC 3156).
+ */
+export const PGPSigned: Protection = "pgp-signed";
+/**
+ * The protections: S/MIME (RFC 8551) and OpenPGP (RFC 9580, RFC 3156).
+ */
+export const PGPEncrypted: Protection = "pgp-encrypted";
+/**
+ * Said is a sentence about how far a message can be trusted.
+ */
+export interface Said {
+  text: string;
+  doubt: boolean; // it speaks against it
+}

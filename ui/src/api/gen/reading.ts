@@ -125,3 +125,12 @@ export interface NoticeNoted {
   at: when.Instant;
   text: string;
 }
+/**
+ * SourceView is what the header of a message says.
+ */
+export interface SourceView {
+  said: mail.Said[]; // how far it can be trusted
+  header: string; // as it came
+  more?: number /* int */; // bytes of it that are left out
+  link?: string; // that finds it wherever it is (RFC 2392)
+}

@@ -8,6 +8,7 @@ import { cameFromEbbe, fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { Button, LinkButton, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
+import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
@@ -75,9 +76,7 @@ function Listed({ view, back }: { view: FilesView; back: string }) {
     <div className="files-grid">
       <section aria-label={sentences.files} className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] bg-sand-50">
         <div className="border-b border-sand-200 px-4 pt-4 pb-2.5 text-[12.5px]">
-          <h1 className="text-[17px] leading-[1.25] font-[650] tracking-[-.01em] break-words">
-            {sentences.of(view.of)}
-          </h1>
+          <Heading size="middle">{sentences.of(view.of)}</Heading>
           <p className="mt-0.5 mb-2 flex flex-wrap gap-x-3 text-ink-500">
             {sentences.sum(files.length, view.bytes)}
             <Link to={back} className="text-accent hover:underline">

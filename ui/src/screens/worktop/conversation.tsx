@@ -1,6 +1,6 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import { type CSSProperties, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
@@ -14,14 +14,13 @@ import { CardButton, IconButton, TextButton } from '../../kit/button'
 import { Chip, Failed, Waves } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
-import { BesideContext, type FileName, fileIn, fileText, sameFile } from './beside'
+import { BesideContext, fileIn, fileText } from './beside'
 import type { Tray } from './deciding'
 import { FindingContext } from './found'
 import { Message } from './message'
-import { useIntoAnswer } from '../files/sending'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, FilePane, Going, Importance, Invitation, IsIt, Marks } from './trays'
+import { EventLine, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -54,38 +53,10 @@ export function Conversation({
   ])
   const shown = data?.slip ?? slip
   const finding = useContext(FindingContext)
-  const files = useMemo(
-    () => data?.messages.flatMap((m) => m.files.map((file, number) => ({ message: m.id, number, file }))) ?? [],
-    [data],
-  )
-  const [open, setOpen] = useState(() => fileIn(fromAddress('file'))) // of this conversation, or of one it was opened in before
-  const at = open ? files.findIndex((f) => sameFile(f, open)) : -1
-  const beside = useMemo(
-    () => ({
-      conversation: id,
-      at: files[at],
-      open: (file: FileName) => setOpen({ message: file.message, number: file.number }),
-    }),
-    [id, files, at],
-  )
-  useInAddress({ file: fileText(data ? files[at] : open) }, (was) => setOpen(fileIn(was('file'))))
-  const place = finding.at(id)
-  const step = (by: number) => {
-    const first = files.findIndex((f) => sameFile(f, { message: place?.message ?? 0, number: place?.file ?? -1 }))
-    const next = at < 0 ? (by < 0 ? files.length - 1 : Math.max(first, 0)) : (at + by + files.length) % files.length
-    if (files[next]) beside.open(files[next])
-  }
-  const navigate = useNavigate()
-  const answer = useIntoAnswer()
-  useCommands(
-    files.length
-      ? [
-          { id: 'next-file', run: () => step(1) },
-          { id: 'previous-file', run: () => step(-1) },
-          { id: 'all-files', run: () => navigate('/files/' + id) },
-        ]
-      : [],
-  )
+  const [file, setFile] = useState(() => fileIn(fromAddress('file'))) // of this conversation, or of one it was opened in
+  const its = data?.messages.some((m) => m.id === file?.message && m.files[file.number]) ? file : undefined
+  const beside = useMemo(() => ({ conversation: id, at: its, open: setFile }), [id, its])
+  useInAddress({ file: fileText(data ? its : file) }, (was) => setFile(fileIn(was('file'))))
   return (
     <BesideContext value={beside}>
       <section
@@ -125,6 +96,11 @@ export function Conversation({
         )}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} conversation={id} messages={data.messages} found={finding.at(id)?.message} />}
+        {data && (
+          <Suspense fallback={null}>
+            <HandOut conversation={id} message={data.messages.at(-1)?.id ?? 0} />
+          </Suspense>
+        )}
         {finding.terms.length > 0 && (
           <Suspense fallback={null}>
             <Marks column={column} terms={finding.terms} id={id} />
@@ -132,20 +108,12 @@ export function Conversation({
         )}
         <div ref={end} className="h-px" />
       </section>
-      {at >= 0 && data ? (
-        <Suspense fallback={<aside className="file-column bg-sand-100" />}>
-          <FilePane
-            of={files[at]}
-            file={files[at].file}
-            place={[at + 1, files.length]}
-            terms={finding.terms}
-            onStep={step}
-            onClose={() => setOpen(undefined)}
-            onAnswer={() => void answer(data, files[at], () => edit('reply'))}
-            className="file-column"
-          />
+      {data?.messages.some((m) => m.files.length > 0) && (
+        <Suspense fallback={null}>
+          <FileColumn view={data} at={its} open={setFile} answer={() => edit('reply')} />
         </Suspense>
-      ) : (
+      )}
+      {!its && (
         <aside
           aria-label={sentences.betweenYou}
           className="apart between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"

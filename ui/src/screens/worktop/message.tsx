@@ -1,5 +1,5 @@
-import { DownloadSimpleIcon, PaperclipIcon, ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
-import { Fragment, useCallback, useContext, useEffect, useRef, useState } from 'react'
+import { ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
+import { Fragment, Suspense, useCallback, useContext, useEffect, useRef, useState } from 'react'
 import { post, told } from '../../api/client'
 import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
@@ -7,12 +7,12 @@ import { client, refresh, useMessage } from '../../api/queries'
 import { long, plural, size } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { useLetters } from '../../frame/letters'
-import { Button, LinkButton, Opener, TextButton } from '../../kit/button'
+import { Opener, TextButton } from '../../kit/button'
 import { Collapsible } from '../../kit/collapsible'
 import { cx } from '../../kit/cx'
-import { BesideContext, fileText, pathOf, sameFile } from './beside'
-import { FindingContext } from './found'
+import { BesideContext } from './beside'
 import { sentences } from './sentences'
+import { Details, FileChips } from './trays'
 
 const short = (a: Address) => a.name || a.address || sentences.unknownSender
 
@@ -52,6 +52,7 @@ function Asked(props: ShownProps) {
 
 function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, part }: ShownProps) {
   const { act } = useDesk()
+  const { conversation } = useContext(BesideContext)
   return (
     <article
       className="border-t border-sand-200 py-3.5"
@@ -73,7 +74,11 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
           {long(m.date)}
         </Opener>
       </div>
-      {details && <Details m={m} part={part} />}
+      {details && (
+        <Suspense fallback={null}>
+          <Details m={m} conversation={conversation} part={part} />
+        </Suspense>
+      )}
       {open && (
         <>
           {m.junk && (
@@ -144,7 +149,11 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
               </TextButton>
             </p>
           )}
-          {m.files.length > 0 && <Files m={m} />}
+          {m.files.length > 0 && (
+            <Suspense fallback={<p className="mt-3 h-[26px]" />}>
+              <FileChips m={m} />
+            </Suspense>
+          )}
         </>
       )}
     </article>
@@ -172,41 +181,6 @@ function Stub({ m }: { m: MessageView }) {
         {busy ? sentences.fetching : sentences.fetchItNow}
       </TextButton>
     </p>
-  )
-}
-
-function Details({ m, part }: { m: MessageView; part?: (id: number, on: boolean) => void }) {
-  const line = (name: string, list: Address[]) =>
-    list.length > 0 && (
-      <>
-        <dt className="text-ink-500">{name}</dt>
-        <dd className="min-w-0 break-words">
-          {list.map((a) => (a.name ? `${a.name} <${a.address}>` : a.address)).join(', ')}
-        </dd>
-      </>
-    )
-  return (
-    <dl className="mb-3 grid grid-cols-[48px_1fr] gap-x-2 text-[12.5px]">
-      {line('From', [m.from])}
-      {line('To', m.to ?? [])}
-      {line('Copy', m.cc ?? [])}
-      {line('Hidden', m.bcc ?? [])}
-      {part && (
-        <>
-          <dt className="text-ink-500">{sentences.part}</dt>
-          <dd className="flex flex-wrap gap-x-3">
-            <TextButton onClick={() => part(m.id, false)}>{sentences.thisMessageAlone}</TextButton>
-            <TextButton onClick={() => part(m.id, true)}>{sentences.allFromHereOn}</TextButton>
-          </dd>
-        </>
-      )}
-      <dt className="text-ink-500">{sentences.original}</dt>
-      <dd>
-        <a className="text-accent underline" href={`/api/v1/messages/${m.id}/original`}>
-          {sentences.theMessageAsIt}
-        </a>
-      </dd>
-    </dl>
   )
 }
 
@@ -359,57 +333,5 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
         </p>
       )}
     </div>
-  )
-}
-
-function Files({ m }: { m: MessageView }) {
-  const beside = useContext(BesideContext)
-  const place = useContext(FindingContext).at(beside.conversation)
-  return (
-    <ul className="mt-3 flex flex-wrap items-center gap-2" aria-label={sentences.files}>
-      {m.files.map((f, number) => {
-        const of = { message: m.id, number }
-        const found = place?.kind === 'file' && sameFile(of, { message: place.message ?? 0, number: place.file })
-        return (
-          <li key={number} className="flex min-w-0 items-center">
-            <Button
-              ground={sameFile(beside.at, of) || found ? 'found' : 'line'}
-              size="small"
-              className="max-w-72 gap-2"
-              data-testid="file-chip"
-              aria-pressed={sameFile(beside.at, of)}
-              onClick={() => beside.open(of)}
-            >
-              <PaperclipIcon size={15} className="shrink-0 text-ink-500" aria-hidden />
-              <span className="truncate">{f.name}</span>
-              <span className="shrink-0 text-ink-500">{size(f.size)}</span>
-            </Button>
-            <LinkButton
-              href={'/api/v1' + pathOf(of)}
-              download
-              quiet
-              size="small"
-              ground="bare"
-              aria-label={sentences.saveFile(f.name)}
-              data-tip={sentences.saveFile(f.name)}
-            >
-              <DownloadSimpleIcon size={15} className="text-accent" aria-hidden />
-            </LinkButton>
-          </li>
-        )
-      })}
-      {m.files.length > 1 && (
-        <li>
-          <LinkButton
-            href={'/api/v1/files.zip?of=' + m.files.map((_, number) => fileText({ message: m.id, number })).join(',')}
-            download
-            size="small"
-            ground="bare"
-          >
-            {sentences.allAsZIP(m.files.length)}
-          </LinkButton>
-        </li>
-      )}
-    </ul>
   )
 }
