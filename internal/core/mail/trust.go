@@ -22,6 +22,7 @@ const (
 // Said is a sentence about how far a message can be trusted.
 type Said struct {
 	Text  string `json:"text"`
+	Sure  bool   `json:"sure"`  // it speaks for it
 	Doubt bool   `json:"doubt"` // it speaks against it
 }
 
@@ -29,8 +30,9 @@ type Said struct {
 // domain in From, how it came to them, and how it is protected. It believes the same fields
 // as FoundBy, and no others.
 func Trust(trace []Trace, own []string, from string, p Protection) (out []Said) {
-	say := func(doubt bool, format string, args ...any) {
-		out = append(out, Said{Text: fmt.Sprintf(format, args...), Doubt: doubt})
+	const against, neither, inFavour = -1, 0, 1
+	say := func(speaks int, format string, args ...any) {
+		out = append(out, Said{Text: fmt.Sprintf(format, args...), Sure: speaks == inFavour, Doubt: speaks == against})
 	}
 	var results []authResult
 	border := "" // the Received of their server that took it in from outside
@@ -46,13 +48,13 @@ func Trust(trace []Trace, own []string, from string, p Protection) (out []Said) 
 	}
 	switch sender := senderOf(results, from); {
 	case sender == "pass":
-		say(false, "It is from %s: your server has checked that.", from)
+		say(inFavour, "It is from %s: your server has checked that.", from)
 	case sender == "fail":
-		say(true, "It may not be from %s: your server could not confirm it.", from)
+		say(against, "It may not be from %s: your server could not confirm it.", from)
 	case len(results) == 0:
-		say(false, "Your server has not said whether it is from %s.", from)
+		say(neither, "Your server has not said whether it is from %s.", from)
 	default:
-		say(false, "Your server could not tell whether it is from %s.", from)
+		say(neither, "Your server could not tell whether it is from %s.", from)
 	}
 	for _, r := range results[:min(len(results), 12)] {
 		by := from
@@ -62,39 +64,39 @@ func Trust(trace []Trace, own []string, from string, p Protection) (out []Said) 
 		fails := r.result == "fail" || r.result == "permerror" || r.result == "softfail"
 		switch {
 		case r.method == "dkim" && r.result == "pass":
-			say(false, "Signed by %s, and unchanged since (DKIM).", by)
+			say(inFavour, "Signed by %s, and unchanged since (DKIM).", by)
 		case r.method == "dkim" && fails:
-			say(true, "The signature of %s does not fit it: it was changed on its way, or is not from there (DKIM).", by)
+			say(against, "The signature of %s does not fit it: it was changed on its way, or is not from there (DKIM).", by)
 		case r.method == "spf" && r.result == "pass":
-			say(false, "Sent by a server that may send for %s (SPF).", by)
+			say(inFavour, "Sent by a server that may send for %s (SPF).", by)
 		case r.method == "spf" && fails:
-			say(true, "Sent by a server that may not send for %s (SPF).", by)
+			say(against, "Sent by a server that may not send for %s (SPF).", by)
 		case r.method == "dmarc" && r.result == "pass":
-			say(false, "It keeps to what %s says of its own mail (DMARC).", by)
+			say(inFavour, "It keeps to what %s says of its own mail (DMARC).", by)
 		case r.method == "dmarc" && fails:
-			say(true, "It does not keep to what %s says of its own mail (DMARC).", by)
+			say(against, "It does not keep to what %s says of its own mail (DMARC).", by)
 		}
 	}
 	if border != "" {
 		switch how, version := lineOf(border); how {
 		case "encrypted":
-			say(false, "It came to your server over an encrypted line%s.", version)
+			say(inFavour, "It came to your server over an encrypted line%s.", version)
 		case "plain":
-			say(true, "It came to your server over a line that was not encrypted.")
+			say(against, "It came to your server over a line that was not encrypted.")
 		}
 	}
 	if FoundBy(trace, own, from).Junk {
-		say(true, "Your server calls it junk.")
+		say(against, "Your server calls it junk.")
 	}
 	switch p {
 	case SMIMESigned:
-		say(false, "It carries a signature of its writer (S/MIME), which Ebbe shows and does not check.")
+		say(neither, "It carries a signature of its writer (S/MIME), which Ebbe shows and does not check.")
 	case PGPSigned:
-		say(false, "It carries a signature of its writer (PGP), which Ebbe shows and does not check.")
+		say(neither, "It carries a signature of its writer (PGP), which Ebbe shows and does not check.")
 	case SMIMEEncrypted:
-		say(false, "It is encrypted (S/MIME). Ebbe keeps it whole; a program that has your key can open it.")
+		say(neither, "It is encrypted (S/MIME). Ebbe keeps it whole; a program that has your key can open it.")
 	case PGPEncrypted:
-		say(false, "It is encrypted (PGP). Ebbe keeps it whole; a program that has your key can open it.")
+		say(neither, "It is encrypted (PGP). Ebbe keeps it whole; a program that has your key can open it.")
 	}
 	return out
 }

@@ -227,5 +227,6 @@ export const PGPEncrypted: Protection = "pgp-encrypted";
  */
 export interface Said {
   text: string;
+  sure: boolean; // it speaks for it
   doubt: boolean; // it speaks against it
 }

@@ -59,11 +59,8 @@ function Source({ message, conversation }: { message: number; conversation: numb
       <ul aria-label={sentences.howItCame} className="mb-1.5">
         {data?.said.map((s) => (
           <li key={s.text} className={cx('flex gap-1.5', s.doubt ? 'text-amber-600' : 'text-ink-700')}>
-            {s.doubt ? (
-              <WarningIcon size={14} className="mt-[3px] shrink-0" aria-label={sentences.doubt} />
-            ) : (
-              <ShieldCheckIcon size={14} className="mt-[3px] shrink-0 text-ink-500" aria-hidden />
-            )}
+            {s.doubt && <WarningIcon size={14} className="mt-[3px] shrink-0" aria-label={sentences.doubt} />}
+            {s.sure && <ShieldCheckIcon size={14} className="mt-[3px] shrink-0 text-kelp-600" aria-hidden />}
             {s.text}
           </li>
         ))}
