@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
@@ -78,4 +79,21 @@ func TestWhatTheHeaderSays(t *testing.T) {
 	require.Equal(t, "Your server has not said whether it is from forged.example.", v.Said[0].Text)
 	_, err = f.Reading.Source(ctx, identity.Who{Person: 2, Box: 2}, f.message(t, "Crates"))
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A message in a language that the reader does not read says in which it is.
+func TestAForeignLanguageIsNamed(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	german := "Sehr geehrte Frau Arnkvist, wir möchten Sie herzlich zu der Besprechung über den Katalog einladen, die am Donnerstag in der Pegelstube stattfindet. Bitte geben Sie uns kurz Bescheid, ob Sie kommen können und wie viele Personen Sie mitbringen.\n"
+	f.take(t, "From: Grete <grete@pegel.example>\nSubject: Katalog\nMessage-ID: <a@x>\nContent-Type: text/plain; charset=utf-8\n\n"+german, letter("b@x", "Mirela <mirela@coast.example>", "Crates"))
+	language := func(subject string) string {
+		t.Helper()
+		v, err := f.Reading.Conversation(ctx, f.who, f.by(t, subject).ID)
+		require.NoError(t, err)
+		return v.Messages[0].Language
+	}
+	require.Equal(t, "German", language("Katalog"))
+	require.Empty(t, language("Crates"))
+	f.who.Week.Languages = []when.Language{when.German}
+	require.Empty(t, language("Katalog"))
 }

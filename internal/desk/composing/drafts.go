@@ -356,18 +356,11 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 func (d *Desk) AddFile(ctx context.Context, who identity.Who, key string, id int64, name, kind string, content []byte) (DraftView, error) {
 	name = mime.FileName(name)
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, sum, err := carrying(t, who.Person, id)
 		if err != nil {
 			return v, err
 		}
-		files, err := drafting.Drafts(t).DraftFiles(id)
-		if err != nil {
-			return v, err
-		}
-		sum := len(content)
-		for _, f := range files {
-			sum += f.Size
-		}
+		sum += len(content)
 		if sum > MaxFiles {
 			return v, noRoom(name)
 		}
@@ -389,17 +382,9 @@ func (d *Desk) Attach(ctx context.Context, who identity.Who, key string, id int6
 		return DraftView{}, problem.Invalid("files", fmt.Sprintf("Up to %d files can be put to a message at once; these are %d. Choose fewer. The draft is as it was.", maxAttached, len(of)))
 	}
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, sum, err := carrying(t, who.Person, id)
 		if err != nil {
 			return v, err
-		}
-		files, err := drafting.Drafts(t).DraftFiles(id)
-		if err != nil {
-			return v, err
-		}
-		sum := 0
-		for _, f := range files {
-			sum += f.Size
 		}
 		opened := map[int64][]mime.Part{}
 		for _, f := range of {
@@ -429,6 +414,18 @@ func (d *Desk) Attach(ctx context.Context, who identity.Who, key string, id int6
 		return ViewOf(t, who, draft)
 	})
 	return v, err
+}
+
+// carrying is a draft of a person, with how many bytes of files go with it.
+func carrying(t store.Tx, person, id int64) (draft drafting.Draft, bytes int, err error) {
+	if draft, err = drafting.Drafts(t).DraftByID(person, id); err != nil {
+		return draft, 0, err
+	}
+	files, err := drafting.Drafts(t).DraftFiles(id)
+	for _, f := range files {
+		bytes += f.Size
+	}
+	return draft, bytes, err
 }
 
 // noRoom is why a file was not put to a draft.

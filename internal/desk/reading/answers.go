@@ -15,26 +15,27 @@ import (
 // MessageView is a message as it is read. Blocks are nil where the text was
 // not asked for; HTML says that there is a version to show in a frame.
 type MessageView struct {
-	ID      int64          `json:"id"`
-	From    mail.Address   `json:"from"`
-	To      []mail.Address `json:"to"`
-	Cc      []mail.Address `json:"cc"`
-	Date    when.Instant   `json:"date"`
-	Subject string         `json:"subject"`
-	Kind    mail.Kind      `json:"kind"`
-	Own     bool           `json:"own"`
-	Raw     bool           `json:"raw"`
-	Files   []mail.File    `json:"files"`
-	Blocks  []mail.Block   `json:"blocks"`
-	HTML    bool           `json:"html"`
-	Reports []ReportView   `json:"reports"`         // of a delivery report: what became of a message
-	Remote  int            `json:"remote"`          // things on other machines that were left out
-	Stub    int64          `json:"stub"`            // bytes that it has on its server, if only its header is here
-	Rest    int            `json:"rest"`            // bytes of a very long one that are not shown unless all of it is asked for
-	Bcc     []mail.Address `json:"bcc"`             // hidden recipients, of the reader's own messages alone
-	Junk    string         `json:"junk,omitempty"`  // why it was put into junk, in a sentence
-	Seems   string         `json:"seems,omitempty"` // for whom its sender may be taken, in a sentence
-	Wants   string         `json:"wants"`           // to whom it is to be told that this was opened, if the user wants to
+	ID       int64          `json:"id"`
+	From     mail.Address   `json:"from"`
+	To       []mail.Address `json:"to"`
+	Cc       []mail.Address `json:"cc"`
+	Date     when.Instant   `json:"date"`
+	Subject  string         `json:"subject"`
+	Kind     mail.Kind      `json:"kind"`
+	Own      bool           `json:"own"`
+	Raw      bool           `json:"raw"`
+	Files    []mail.File    `json:"files"`
+	Blocks   []mail.Block   `json:"blocks"`
+	HTML     bool           `json:"html"`
+	Language string         `json:"language,omitempty"` // its name, if it is none that the reader reads
+	Reports  []ReportView   `json:"reports"`            // of a delivery report: what became of a message
+	Remote   int            `json:"remote"`             // things on other machines that were left out
+	Stub     int64          `json:"stub"`               // bytes that it has on its server, if only its header is here
+	Rest     int            `json:"rest"`               // bytes of a very long one that are not shown unless all of it is asked for
+	Bcc      []mail.Address `json:"bcc"`                // hidden recipients, of the reader's own messages alone
+	Junk     string         `json:"junk,omitempty"`     // why it was put into junk, in a sentence
+	Seems    string         `json:"seems,omitempty"`    // for whom its sender may be taken, in a sentence
+	Wants    string         `json:"wants"`              // to whom it is to be told that this was opened, if the user wants to
 }
 
 // ReportView is what became of a message, in plain words.

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/queue"
@@ -101,7 +102,7 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	}
 	v.Messages = make([]MessageView, len(messages))
 	for i, m := range slices.Backward(messages) {
-		v.Messages[i] = viewOf(m)
+		v.Messages[i] = viewOf(who, m)
 		newest := i == len(messages)-1
 		fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
 		if newest || fresh {
@@ -169,13 +170,16 @@ func between(t store.Tx, who identity.Who, name, address string) (*Between, erro
 	return b, err
 }
 
-func viewOf(m store.Message) MessageView {
+func viewOf(who identity.Who, m store.Message) MessageView {
 	v := MessageView{ID: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, To: m.To, Cc: m.Cc, Date: m.Date,
 		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files, Stub: m.Stub}
 	if v.Files == nil {
 		v.Files = []mail.File{}
 	}
 	v.Reports = []ReportView{}
+	if l := m.Language; l != when.Undetermined && l != when.English && !m.Own && !slices.Contains(who.Week.Languages, l) {
+		v.Language = l.Name()
+	}
 	return v
 }
 
@@ -251,7 +255,7 @@ func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool
 		if err != nil {
 			return err
 		}
-		v = viewOf(m)
+		v = viewOf(who, m)
 		_, seems, err := junk.Why(t, who.Box, []store.Message{m})
 		if err != nil {
 			return err

@@ -28,6 +28,7 @@ export interface MessageView {
   files: mail.File[];
   blocks: mail.Block[];
   html: boolean;
+  language?: string; // its name, if it is none that the reader reads
   reports: ReportView[]; // of a delivery report: what became of a message
   remote: number /* int */; // things on other machines that were left out
   stub: number /* int64 */; // bytes that it has on its server, if only its header is here

@@ -61,6 +61,7 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
       <div className="mb-2 flex justify-between gap-3">
         <Opener open={open} className="truncate" onClick={() => setOpen(!open)}>
           <b>{m.own ? sentences.you : short(m.from)}</b>
+          {m.language && <span className="ml-2 text-[12px] text-ink-500">{sentences.inLanguage(m.language)}</span>}
           {!open && m.files.length > 0 && (
             <span className="ml-2 text-[12px] text-ink-500">{plural(m.files.length, sentences.file)}</span>
           )}

@@ -177,4 +177,5 @@ export const sentences = {
   smallerText: (key: string) => `Smaller text (${key})`,
   largerText: (key: string) => `Larger text (${key})`,
   anAnswer: 'the answer you wait for?',
+  inLanguage: (language: string) => `in ${language}`,
 } as const
