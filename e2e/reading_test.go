@@ -42,6 +42,11 @@ func TestReadingAConversation(t *testing.T) {
 	p.press(input.ArrowUp)
 	p.shows("Customs form for the lagoon map")
 	inFrame("querySelector('details:not([open]) blockquote')")
+	p.visit("/later")
+	p.choose("Grete Brunner")
+	p.reads("article", "in German") // which she does not read
+	p.visit("/")
+	p.chooseSubject("Customs form for the lagoon map")
 	link := p.see("[aria-label='Save customs-form.pdf']")
 	got := p.MustEval(`async (url) => { const r = await fetch(url); return r.headers.get('content-disposition') + ' ' + (await r.text()).slice(0, 8) }`, *link.MustAttribute("href")).Str()
 	require.Equal(t, "attachment; filename=customs-form.pdf %PDF-1.4", got)
