@@ -95,9 +95,7 @@ func authResults(value string) (id string, out []authResult) {
 func senderOf(results []authResult, from string) string {
 	said := ""
 	for _, r := range results {
-		aligned := slices.ContainsFunc(r.domains, func(d string) bool {
-			return d != "" && (d == from || strings.HasSuffix(from, "."+d) || strings.HasSuffix(d, "."+from))
-		})
+		aligned := slices.ContainsFunc(r.domains, func(d string) bool { return ofOne(d, from) })
 		switch {
 		case r.method == "dmarc" && (r.result == "pass" || r.result == "fail") && (aligned || len(r.domains) == 0):
 			return r.result
@@ -108,6 +106,11 @@ func senderOf(results []authResult, from string) string {
 		}
 	}
 	return said
+}
+
+// ofOne says whether two domains are the same, or one is below the other.
+func ofOne(a, b string) bool {
+	return a != "" && b != "" && (a == b || strings.HasSuffix(b, "."+a) || strings.HasSuffix(a, "."+b))
 }
 
 // withoutComments is a structured field without its comments and with what was quoted as

@@ -61,18 +61,22 @@ func Trust(trace []Trace, own []string, from string, p Protection) (out []Said) 
 		if len(r.domains) > 0 && r.domains[0] != "" {
 			by = r.domains[0]
 		}
+		passes := neither // what stands for another domain speaks for nobody
+		if ofOne(by, from) {
+			passes = inFavour
+		}
 		fails := r.result == "fail" || r.result == "permerror" || r.result == "softfail"
 		switch {
 		case r.method == "dkim" && r.result == "pass":
-			say(inFavour, "Signed by %s, and unchanged since (DKIM).", by)
+			say(passes, "Signed by %s, and unchanged since (DKIM).", by)
 		case r.method == "dkim" && fails:
 			say(against, "The signature of %s does not fit it: it was changed on its way, or is not from there (DKIM).", by)
 		case r.method == "spf" && r.result == "pass":
-			say(inFavour, "Sent by a server that may send for %s (SPF).", by)
+			say(passes, "Sent by a server that may send for %s (SPF).", by)
 		case r.method == "spf" && fails:
 			say(against, "Sent by a server that may not send for %s (SPF).", by)
 		case r.method == "dmarc" && r.result == "pass":
-			say(inFavour, "It keeps to what %s says of its own mail (DMARC).", by)
+			say(passes, "It keeps to what %s says of its own mail (DMARC).", by)
 		case r.method == "dmarc" && fails:
 			say(against, "It does not keep to what %s says of its own mail (DMARC).", by)
 		}
@@ -141,10 +145,13 @@ func lineOf(received string) (how, version string) {
 		protocol = strings.ToUpper(strings.TrimSuffix(m[1], ";"))
 	}
 	switch {
-	case version != "" || slices.Contains([]string{"ESMTPS", "ESMTPSA", "UTF8SMTPS", "UTF8SMTPSA", "HTTPS"}, protocol):
+	case slices.Contains([]string{"ESMTPS", "ESMTPSA", "UTF8SMTPS", "UTF8SMTPSA", "HTTPS"}, protocol):
 		return "encrypted", version
 	case slices.Contains([]string{"SMTP", "ESMTP", "ESMTPA", "UTF8SMTP", "UTF8SMTPA", "HTTP"}, protocol):
-		return "plain", ""
+		return "plain", "" // whatever stands beside it: before “by” there is what the other side has called itself
+	}
+	if at := strings.LastIndex(strings.ToLower(received), " by "); at >= 0 && tlsVersion.MatchString(received[at:]) {
+		return "encrypted", version
 	}
 	return "", ""
 }

@@ -42,6 +42,13 @@ func TestWhatIsSaidOfTrust(t *testing.T) {
 		"the line that counts is the one from outside": {[]Trace{received(" by store.skagvik.example with ESMTPS"), received(" by mx1.skagvik.example with ESMTP"), {"Received", "from x by mx.out.example with ESMTPS"}}, Unprotected, []string{
 			"Your server has not said whether it is from shop.example.",
 			"!It came to your server over a line that was not encrypted."}},
+		"what the other side calls itself is no line": {[]Trace{{"Received", "from TLSv1.3 (TLSv1.3 [192.0.2.1]) by mx1.skagvik.example with ESMTP id 1"}}, Unprotected, []string{
+			"Your server has not said whether it is from shop.example.",
+			"!It came to your server over a line that was not encrypted."}},
+		"a protocol of its own": {[]Trace{received(" by mx1.skagvik.example with Own SMTP Server (version=TLS1_2, cipher=X) id 1")}, Unprotected, []string{
+			"Your server has not said whether it is from shop.example.",
+			"It came to your server over an encrypted line (TLS 1.2)."}},
+		"a protocol of its own that says nothing": {[]Trace{{"Received", "from TLS1.3 by mx1.skagvik.example with Own id 1"}}, Unprotected, []string{"Your server has not said whether it is from shop.example."}},
 		"a comment is no protocol": {[]Trace{received(" by mx1.skagvik.example (with ESMTPS) with ESMTP")}, PGPSigned, []string{
 			"Your server has not said whether it is from shop.example.",
 			"!It came to your server over a line that was not encrypted.",
@@ -53,6 +60,10 @@ func TestWhatIsSaidOfTrust(t *testing.T) {
 			got = append(got, strings.Repeat("!", map[bool]int{true: 1}[s.Doubt])+s.Text)
 		}
 		assert.Equal(t, c.want, got, name)
+		for _, s := range Trust(c.trace, own, "shop.example", c.p) {
+			assert.False(t, s.Sure && s.Doubt, s.Text)
+			assert.False(t, s.Sure && strings.Contains(s.Text, "mailer.example"), "what stands for another speaks for nobody")
+		}
 	}
 }
 

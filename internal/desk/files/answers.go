@@ -17,20 +17,17 @@ type FileLook struct {
 
 // FileRow is a file in a list, with the message it came with.
 type FileRow struct {
-	Message      int64        `json:"message"`
-	Number       int          `json:"number"` // which of its files, from 0
-	Conversation int64        `json:"conversation"`
-	File         mail.File    `json:"file"`
-	At           when.Instant `json:"at"`
-	From         mail.Address `json:"from"`
-	Own          bool         `json:"own"`
-	Subject      string       `json:"subject"`
+	Message int64        `json:"message"`
+	Number  int          `json:"number"` // which of its files, from 0
+	File    mail.File    `json:"file"`
+	At      when.Instant `json:"at"`
+	From    mail.Address `json:"from"`
+	Own     bool         `json:"own"`
 }
 
-// FilesView is the files of a conversation or of a person, the newest first.
+// FilesView is the files of a conversation, the newest first.
 type FilesView struct {
-	Of    string    `json:"of"`             // what the conversation or the person is called
-	Files []FileRow `json:"files"`          // of a person a page of them
-	Next  string    `json:"next,omitempty"` // what comes after them; empty: nothing
-	Bytes int64     `json:"bytes"`          // of those shown, together
+	Of    string    `json:"of"`    // what the conversation is called
+	Files []FileRow `json:"files"` // a thousand at most
+	Bytes int64     `json:"bytes"` // of those shown, together
 }

@@ -141,8 +141,7 @@ func (d *Desk) OfConversation(ctx context.Context, who identity.Who, id int64) (
 			m := messages[i]
 			for n, f := range m.Files {
 				v.Bytes += int64(f.Size)
-				v.Files = append(v.Files, FileRow{Message: m.ID, Number: n, Conversation: c.ID, File: f, At: m.Date,
-					From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Own: m.Own, Subject: m.Subject})
+				v.Files = append(v.Files, FileRow{Message: m.ID, Number: n, File: f, At: m.Date, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Own: m.Own})
 			}
 		}
 		return err

@@ -21,19 +21,16 @@ export interface FileLook {
 export interface FileRow {
   message: number /* int64 */;
   number: number /* int */; // which of its files, from 0
-  conversation: number /* int64 */;
   file: mail.File;
   at: when.Instant;
   from: mail.Address;
   own: boolean;
-  subject: string;
 }
 /**
- * FilesView is the files of a conversation or of a person, the newest first.
+ * FilesView is the files of a conversation, the newest first.
  */
 export interface FilesView {
-  of: string; // what the conversation or the person is called
-  files: FileRow[]; // of a person a page of them
-  next?: string; // what comes after them; empty: nothing
+  of: string; // what the conversation is called
+  files: FileRow[]; // a thousand at most
   bytes: number /* int64 */; // of those shown, together
 }

@@ -12,13 +12,10 @@ import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { List, Row } from '../../kit/list'
 import { Loading } from '../../kit/loading'
-import { fileIn, fileText, sameFile } from '../worktop/beside'
+import { fileIn, fileText, pathOf, sameFile, zipOf } from '../worktop/beside'
 import { FilePane } from './pane'
 import { useSendOn } from './sending'
 import { sentences } from './sentences'
-
-/** The address of several files as one. */
-export const zipOf = (files: FileRow[]) => '/api/v1/files.zip?of=' + files.map(fileText).join(',')
 
 /** All files of a conversation: gone through one by one, chosen, saved and sent on together. */
 export function Files() {
@@ -88,11 +85,7 @@ function Listed({ view, back }: { view: FilesView; back: string }) {
               <>
                 <LinkButton
                   size="small"
-                  href={
-                    taken.length === 1
-                      ? '/api/v1/messages/' + taken[0].message + '/files/' + taken[0].number
-                      : zipOf(taken)
-                  }
+                  href={taken.length === 1 ? '/api/v1' + pathOf(taken[0]) : zipOf(taken)}
                   download
                 >
                   {sentences.saveTogether(taken.length)}

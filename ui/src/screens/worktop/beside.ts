@@ -22,4 +22,6 @@ export function fileIn(text: string): FileName | undefined {
   const found = /^(\d+)\.(\d+)$/.exec(text)
   return found ? { message: Number(found[1]), number: Number(found[2]) } : undefined
 }
+/** The address of several files as one. */
+export const zipOf = (files: FileName[]) => '/api/v1/files.zip?of=' + files.map(fileText).join(',')
 export const pathOf = (f: FileName) => `/messages/${f.message}/files/${f.number}`

@@ -3,7 +3,7 @@ import { useContext } from 'react'
 import type { MessageView } from '../../api/desk'
 import { size } from '../../api/times'
 import { Button, LinkButton } from '../../kit/button'
-import { BesideContext, fileText, pathOf, sameFile } from './beside'
+import { BesideContext, pathOf, sameFile, zipOf } from './beside'
 import { FindingContext } from './found'
 import { sentences } from './sentences.trays'
 
@@ -47,7 +47,7 @@ export function FileChips({ m }: { m: MessageView }) {
       {m.files.length > 1 && (
         <li>
           <LinkButton
-            href={'/api/v1/files.zip?of=' + m.files.map((_, number) => fileText({ message: m.id, number })).join(',')}
+            href={zipOf(m.files.map((_, number) => ({ message: m.id, number })))}
             download
             size="small"
             ground="bare"
