@@ -180,6 +180,15 @@ func TestAFileBesideItsMessage(t *testing.T) {
 	p.press(input.Escape)
 	p.until("!document.querySelector('[data-testid=file]')")
 	p.see("[data-testid=subject]")
+
+	// Where there is room for one thing it has all of it, and the list is there once one goes back.
+	p.MustSetViewport(390, 800, 1, true)
+	p.click("[role=option]")
+	p.click("[data-testid=file-chip]")
+	p.until("(() => { const f = document.querySelector('[data-testid=file]').getBoundingClientRect(); return f.width === 390 && f.height > 400 && !document.elementFromPoint(195, f.bottom + 4).closest('.reading-column') })()")
+	p.until("getComputedStyle(document.querySelector('.reading-column')).visibility === 'hidden'")
+	p.MustNavigateBack()
+	p.click("[role=option]")
 }
 
 // Files of every kind, also those that are not what they say they are: each is shown or a
@@ -190,7 +199,7 @@ func TestWhateverComesAsAFile(t *testing.T) {
 	var square bytes.Buffer
 	require.NoError(t, png.Encode(&square, image.NewPaletted(image.Rect(0, 0, 640, 480), color.Palette{color.White, color.Black})))
 	large := append(paper("The long tide table", ""), bytes.Repeat([]byte("% filled up, line by line\n"), 1_170_000)...)
-	s.brings("Nine enclosures",
+	s.brings("Ten enclosures",
 		enclosed{"bill.pdf", "application/pdf", square.Bytes()},
 		enclosed{"page.html", "text/html", []byte("<p>Berth 9 <b>is</b> free</p><script>parent.document.title = 'taken'</script>")},
 		enclosed{"notes.txt", "text/plain", []byte(strings.Repeat("a line of the log\n", 200) + "<script>alert(1)</script> the last line")},
@@ -199,9 +208,10 @@ func TestWhateverComesAsAFile(t *testing.T) {
 		enclosed{"letter.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", []byte("PK\x03\x04 is none")},
 		enclosed{"thing.bin", "application/octet-stream", []byte{0, 1, 2}},
 		enclosed{"office.vcf", "text/vcard", []byte("BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Town Harbour Office\r\nTEL:+47 555 01 10\r\nEND:VCARD\r\n")},
+		enclosed{"half.pdf", "application/pdf", bytes.Replace(paper("The whole page", ""), []byte("[3 0 R] /Count 1"), []byte("[3 0 R 9 0 R] /Count 2"), 1)},
 		enclosed{"large.pdf", "application/pdf", large})
 	p := open(t, s.url, 1280, 800).enter()
-	p.chooseSubject("Nine enclosures")
+	p.chooseSubject("Ten enclosures")
 	p.see("[data-testid=file-chip]")
 	next := func(name string) {
 		t.Helper()
@@ -239,6 +249,13 @@ func TestWhateverComesAsAFile(t *testing.T) {
 	p.reads("[data-testid=file]", "of a kind that has no text. It can be saved")
 	next("office.vcf")
 	p.inFile("file-frame", "document.body.textContent.includes('+47 555 01 10')")
+	next("half.pdf")
+	p.inFile("pdf", "document.querySelector('.textLayer').textContent.includes('The whole page')")
+	p.press(input.ArrowRight)
+	p.reads("[data-testid=file]", "This page is damaged and cannot be shown.")
+	p.press(input.ArrowLeft)
+	p.inFile("pdf", "document.querySelector('.textLayer').textContent.includes('The whole page')")
+	p.until("!document.querySelector('[data-testid=file]').textContent.includes('This page is damaged')")
 	next("large.pdf")
 	p.reads("[data-testid=file]", "This file has 30")
 	p.does("Show it")

@@ -75,7 +75,9 @@ func TestAFileIsLookedAt(t *testing.T) {
 	require.Equal(t, fileshow.PDF, look("Drawing", "").Shows)
 
 	f.Files.Reads = func(context.Context, string, string, []byte) (string, error) { return "", filetext.ErrTooLong }
-	require.Equal(t, fileshow.None, look("Locked", "").Shows)
+	require.Equal(t, "This file took too long to read, or too much memory. It can be saved and opened elsewhere.", look("Locked", "").Says)
+	f.Files.Reads = func(context.Context, string, string, []byte) (string, error) { return "", filetext.ErrNoReader }
+	require.Contains(t, look("Locked", "").Says, "This file cannot be read at the moment; open it again in a while.")
 	_, err = f.Files.Look(ctx, f.who, files.Name{Message: f.message(t, "Crates"), Number: 1}, nil)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = f.Files.Look(ctx, identity.Who{Person: 2, Box: 2}, at("Crates"), nil)
@@ -92,6 +94,7 @@ func TestFilesTogether(t *testing.T) {
 		withFile("a@x", "Mirela <mirela@coast.example>", "Crates", "Two.", "list.txt", "text/plain", "first"),
 		strings.Replace(withFile("b@x", "Mirela <mirela@coast.example>", "Re: Crates", "And.", "List.txt", "text/plain", "second"), "\nDate:", "\nReferences: <a@x>\nDate:", 1),
 		strings.Replace(withFile("c@x", "Mirela <mirela@coast.example>", "Re: Crates", "And.", "..\\..\\evil:?.txt", "text/plain", "third"), "\nDate:", "\nReferences: <a@x>\nDate:", 1))
+	f.take(t, withFile("other@x", "Mirela <mirela@coast.example>", "Other", "And.", "other.txt", "text/plain", "x"))
 	list, err := f.Files.OfConversation(ctx, f.who, f.by(t, "Crates").ID)
 	require.NoError(t, err)
 	require.Len(t, list.Files, 3)
@@ -185,6 +188,22 @@ func TestFilesGoWithADraft(t *testing.T) {
 	require.Len(t, v.Files, 1, "what could not be put there has changed nothing")
 	_, err = f.Writing.Attach(ctx, identity.Who{Person: 2, Box: 2}, "", draft.ID, []composing.FileOf{list})
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A conversation that was joined into another is found by its old number, too.
+func TestFilesOfJoinedConversations(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, withFile("a@x", "Mirela <mirela@coast.example>", "Crates", "Two.", "list.txt", "text/plain", "first"), letter("z@x", "Mirela <mirela@coast.example>", "Lorry"))
+	ids := []int64{f.by(t, "Crates").ID, f.by(t, "Lorry").ID}
+	f.take(t, strings.Replace(letter("j@x", "Mirela <mirela@coast.example>", "Both"), "\nDate:", "\nReferences: <a@x> <z@x>\nDate:", 1))
+	for _, id := range ids {
+		v, err := f.Files.OfConversation(ctx, f.who, id)
+		require.NoError(t, err)
+		require.Len(t, v.Files, 1)
+		text, err := f.Reading.Text(ctx, f.who, id)
+		require.NoError(t, err)
+		require.Equal(t, 3, strings.Count(text, "\nFrom: "))
+	}
 }
 
 // The files of a long conversation are listed in a moment, and without a look at any of them.

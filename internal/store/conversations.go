@@ -157,6 +157,18 @@ func (t Conversations) Resolve(box, id int64) (int64, error) {
 	return 0, ErrNotFound
 }
 
+// Opened is a conversation that a person opens: the one into which it was joined, if it was.
+// It returns ErrNotFound, also for one that is held.
+func (t Conversations) Opened(box, person, id int64) (row Row, err error) {
+	if id, err = t.Resolve(box, id); err != nil {
+		return row, err
+	}
+	if row, err = t.RowByID(box, person, id); err == nil && row.Place == inbox.Held {
+		err = ErrNotFound
+	}
+	return row, err
+}
+
 // Adopt makes the mail of a box a person's: messages from their addresses
 // become sent ones, conversations nobody else wrote in leave the inbox, and
 // what was marked before anybody was set up is theirs.

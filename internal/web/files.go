@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"mime"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,14 +34,16 @@ func fileOfMessage(c *gin.Context) files.Name {
 	return files.Name{Message: id(c, "id"), Number: int(number(c.Param("n")))}
 }
 
-// termsIn are the terms that are to be marked, as the answer to a search has them; what are
-// no terms are none.
-func termsIn(c *gin.Context) (terms []search.Term) {
+// termsIn are the terms that are to be marked, as the answer to a search has them, 64 at
+// most; what are no terms are none.
+func termsIn(c *gin.Context) []search.Term {
 	const most = 64 << 10 // bytes
+	var terms []search.Term
 	if raw := c.Query("terms"); len(raw) > most || json.Unmarshal([]byte(raw), &terms) != nil {
 		return nil
 	}
-	return terms
+	terms = slices.DeleteFunc(terms, func(t search.Term) bool { return len(t.Words) == 0 || slices.Contains(t.Words, "") })
+	return terms[:min(len(terms), 64)]
 }
 
 func (s *server) file(c *gin.Context) {

@@ -115,7 +115,9 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(404, "GET", "/messages/1/files/9", nil)
 	with(200, "GET", "/messages/1/files/1/look", nil, `"shows":"text"`)
 	with(200, "GET", "/messages/1/files/1/page?terms="+url.QueryEscape(`[{"words":["list"]}]`), nil, "the <mark id=p1>list</mark>")
-	with(200, "GET", "/messages/1/files/1/page?terms=nonsense", nil, "the list")
+	for _, terms := range []string{"nonsense", `[{"words":[]}]`, `[{}]`, `[{"words":[""]}]`, `[null]`, `{"words":["list"]}`, "[" + strings.Repeat(`{"words":["x"]},`, 5000) + `{"words":["x"]}]`} {
+		with(200, "GET", "/messages/1/files/1/page?terms="+url.QueryEscape(terms), nil, "the list")
+	}
 	call(404, "GET", "/messages/1/files/9/page", nil)
 	with(200, "GET", "/conversations/1/files", nil, `"number":1`)
 	with(200, "GET", "/files.zip?of=1.1", nil, "PK")

@@ -15,7 +15,6 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/identity"
@@ -33,6 +32,9 @@ const (
 	maxBytes    = 1 << 30 // bytes of them together
 	maxListed   = 1000    // files of a conversation that are listed, the newest
 )
+
+// errNotNow says nothing of a file: it is the end of a sentence about one.
+var errNotNow = errors.New("cannot be read at the moment; open it again in a while")
 
 // Desk is where files are.
 type Desk struct {
@@ -94,6 +96,8 @@ func (d *Desk) shown(ctx context.Context, who identity.Who, of Name) (p mime.Par
 		switch {
 		case ctx.Err() != nil:
 			return p, s, ctx.Err()
+		case errors.Is(unread, filetext.ErrNoReader):
+			unread = errNotNow
 		case errors.Is(unread, filetext.ErrBroken): // what exactly is for the log of whoever writes the reader
 			unread = filetext.ErrBroken
 		}
@@ -128,10 +132,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, of Name, terms []sear
 func (d *Desk) OfConversation(ctx context.Context, who identity.Who, id int64) (v FilesView, err error) {
 	v.Files = []FileRow{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		c, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
-		if err == nil && c.Place == inbox.Held {
-			err = store.ErrNotFound
-		}
+		c, err := store.Conversations(t).Opened(who.Box, who.Person, id)
 		if err != nil {
 			return err
 		}

@@ -66,16 +66,11 @@ func (d *Desk) Ahead(ctx context.Context, who identity.Who, ids []int64) (map[in
 // open gives a conversation as it is shown, and how many bytes of originals were
 // opened for it.
 func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView, read int, err error) {
-	if id, err = store.Conversations(t).Resolve(who.Box, id); err != nil {
-		return v, 0, err
-	}
-	row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
-	if err == nil && row.Place == inbox.Held {
-		err = store.ErrNotFound
-	}
+	row, err := store.Conversations(t).Opened(who.Box, who.Person, id)
 	if err != nil {
 		return v, 0, err
 	}
+	id = row.ID
 	slips, err := queue.SlipsOf(t, who, []store.Row{row})
 	if err != nil {
 		return v, 0, err

@@ -1,12 +1,12 @@
 package reading
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"html"
 	"strings"
 
-	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -68,18 +68,11 @@ type handed struct {
 // a very large one are left out, and counted.
 func (d *Desk) handOut(ctx context.Context, who identity.Who, id int64, begin func(name string, left int), one func(handed)) error {
 	return d.store.Read(ctx, func(t store.Tx) error {
-		id, err := store.Conversations(t).Resolve(who.Box, id)
+		row, err := store.Conversations(t).Opened(who.Box, who.Person, id)
 		if err != nil {
 			return err
 		}
-		row, err := store.Conversations(t).RowByID(who.Box, who.Person, id)
-		if err == nil && row.Place == inbox.Held {
-			err = store.ErrNotFound
-		}
-		if err != nil {
-			return err
-		}
-		messages, err := store.Messages(t).MessagesOf(who.Box, id)
+		messages, err := store.Messages(t).MessagesOf(who.Box, row.ID)
 		if err != nil {
 			return err
 		}
@@ -88,11 +81,7 @@ func (d *Desk) handOut(ctx context.Context, who identity.Who, id int64, begin fu
 			from--
 			size += messages[from].Size
 		}
-		name := row.Subject
-		if row.Title != "" {
-			name = row.Title
-		}
-		begin(name, from)
+		begin(cmp.Or(row.Title, row.Subject), from)
 		for _, m := range messages[from:] {
 			raw, err := store.Messages(t).Original(m.ID)
 			if err != nil {

@@ -15,7 +15,7 @@ export type Tell =
   | { ready: true }
   | { need: number; folder: string; name: string }
   | { page: number; pages: number; place: number; places: number; speaking: number[] }
-  | { failed: 'locked' | 'wrong-password' | 'broken' }
+  | { failed: 'locked' | 'wrong-password' | 'broken' | 'page' }
   | { key: Pressed }
 
 /** A key that was pressed in the frame. */

@@ -87,7 +87,7 @@ function mark() {
 }
 
 /** Draws a page, at its beginning, its end, or the first or last place in it. */
-async function show(n: number, at: 'top' | 'bottom' | 'first' | 'last' | 'here') {
+async function draw(n: number, at: 'top' | 'bottom' | 'first' | 'last' | 'here') {
   if (!doc) return
   const mine = ++turn
   drawing?.cancel()
@@ -121,12 +121,27 @@ async function show(n: number, at: 'top' | 'bottom' | 'first' | 'last' | 'here')
   state()
 }
 
+/** The same; of a page that cannot be drawn it is told that it is damaged. */
+const show = (n: number, at: Parameters<typeof draw>[1]) =>
+  draw(n, at).catch(() => {
+    page = n
+    sheet.classList.remove('drawn')
+    layer.replaceChildren()
+    places = []
+    state()
+    tell({ failed: 'page' })
+  })
+
 /** Finds out on which pages the terms stand, and tells them as they are found. */
 async function listen(of: PDFDocumentProxy, found: (n: number) => void) {
   for (let n = 1; n <= Math.min(of.numPages, MOST_LOOKED) && doc === of; n++) {
-    const content = await (await of.getPage(n)).getTextContent()
-    const text = content.items.map((i) => ('str' in i ? i.str + (i.hasEOL ? '\n' : '') : '')).join('')
-    if (spansOf(text, terms).length) found(n)
+    try {
+      const content = await (await of.getPage(n)).getTextContent()
+      const text = content.items.map((i) => ('str' in i ? i.str + (i.hasEOL ? '\n' : '') : '')).join('')
+      if (spansOf(text, terms).length) found(n)
+    } catch {
+      // that page is damaged: the others are looked through all the same
+    }
   }
 }
 

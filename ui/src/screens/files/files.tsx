@@ -23,6 +23,7 @@ export function Files() {
   const { data, error, refetch } = useQuery({
     queryKey: ['files', id],
     queryFn: () => get<FilesView>(`/conversations/${id}/files`),
+    staleTime: 0,
   })
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loading} />

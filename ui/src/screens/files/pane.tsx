@@ -57,7 +57,7 @@ function One({ of, file, place, terms = nothing, onStep, onClose, onAnswer, clas
   } = useQuery({
     queryKey: ['file', of.message, of.number, asks],
     queryFn: () => get<FileLook>(`${pathOf(of)}/look?${asks}`),
-    staleTime: Infinity,
+    staleTime: ({ state }) => (state.data?.shows === 'none' ? 0 : Infinity), // what could not be read is tried another time
     enabled: asked,
   })
   const pdf = useRef<(a: Ask) => void>(null)

@@ -71,7 +71,7 @@ export function PDF({
       else if ('page' in t) {
         setFailed('')
         told.current(believed(t))
-      } else if ('failed' in t) setFailed(t.failed === 'locked' || t.failed === 'wrong-password' ? t.failed : 'broken')
+      } else if ('failed' in t) setFailed(['locked', 'wrong-password', 'page'].includes(t.failed) ? t.failed : 'broken')
       else if ('need' in t) {
         if (!folders.includes(t.folder) || !/^[\w.-]{1,80}$/.test(t.name)) return
         const given = number(t.need)
@@ -109,6 +109,7 @@ export function PDF({
           </Button>
         </p>
       )}
+      {failed === 'page' && <p className="p-4 text-[13px] text-amber-600">{sentences.pageBroken}</p>}
       {failed === 'broken' && <p className="p-4 text-[13px] text-amber-600">{sentences.broken}</p>}
       {(failed === 'locked' || failed === 'wrong-password') && (
         <form

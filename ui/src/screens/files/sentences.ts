@@ -27,6 +27,7 @@ export const sentences = {
   password: 'Password of this file',
   open: 'Open',
   broken: 'This file is damaged, or not what it says it is. It can be saved and opened elsewhere.',
+  pageBroken: 'This page is damaged and cannot be shown. The others can be read.',
   notHere: 'This file could not be fetched. Nothing was changed.',
   tryAgain: 'Try again',
   keys: (place: string, next: string) => `← → pages · ${place} next place · ${next} next file · Escape`,
