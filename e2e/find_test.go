@@ -26,6 +26,11 @@ func TestFortyQuestions(t *testing.T) {
 	p.visit("/find")
 	p.ask("crate")
 	p.until("document.querySelector('[data-testid=covers]') && !document.querySelector('[data-testid=covers]').textContent.includes('not been read')")
+	// What is found in another message of the conversation that is shown is opened, too.
+	for _, q := range [][2]string{{"height lid feet from tomasz", "crate-drawing.pdf"}, {"csv from mirela", "crates.csv"}} {
+		p.ask(q[0])
+		p.see("[aria-label='Save " + q[1] + "']")
+	}
 	for question, q := range map[string]struct{ asked, subject, says string }{
 		"who has the crate's height?":                {"crate height lid feet", "Crate sizes for the brass predictor", "118"},
 		"how high was the lid?":                      {"height lid in files", "Crate sizes for the brass predictor", "lid 6 cm"},

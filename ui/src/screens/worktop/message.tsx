@@ -25,6 +25,11 @@ interface Props {
 /** One message of a conversation: folded to a line, or open to read. */
 export function Message({ open: first, ...props }: Props) {
   const [open, setOpen] = useState(first)
+  const [was, setWas] = useState(first)
+  if (was !== first) {
+    setWas(first)
+    if (first) setOpen(true) // something was found in it, while another of these messages was shown
+  }
   const [all, setAll] = useState(false)
   const [details, setDetails] = useState(false)
   const [asks, setAsks] = useState(false) // and goes on asking: another part would begin anew
