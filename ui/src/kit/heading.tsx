@@ -7,13 +7,17 @@ export const arrive = () => {
   arriving = true
 }
 
-/** What a screen begins with takes the focus of whoever has just come, unless something in it has it already. */
+/**
+ * What a screen begins with takes the focus of whoever has just come, unless something in it has it already,
+ * or what was opened meanwhile: that would close below the hand as the screen's answer comes.
+ */
 export function useArrival(begins: RefObject<HTMLElement | null>, ready = true) {
   useEffect(() => {
     if (!arriving || !ready) return
     arriving = false
     const at = document.activeElement
-    if (!at || at === document.body || !at.closest('main')) begins.current?.focus({ preventScroll: true })
+    if (!at || at === document.body || !at.closest('main, [data-tray], [data-lying]'))
+      begins.current?.focus({ preventScroll: true })
   }, [begins, ready])
 }
 
