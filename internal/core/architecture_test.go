@@ -47,12 +47,12 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
-	"learned": {}, "received": {}, "queue": {}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "told": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
-	"followups":  {"labelling", "learned", "received"},
+	"followups":  {"labelling", "learned", "received", "told"},
 	"dayline":    {"deliveries", "learned"},
 	"inward":     {"followups", "received"},
-	"calendars":  {"followups", "labelling", "queue", "received"},
+	"calendars":  {"followups", "labelling", "queue", "received", "told"},
 	"composing":  {"calendars", "followups", "queue", "received"},
 	"decide":     {"composing", "followups", "importance", "labelling", "received"},
 	"rules":      {"decide", "labelling"},
@@ -61,7 +61,7 @@ var amongDesk = map[string][]string{
 
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},
-	"reading":       {"calendars", "composing", "junk", "queue"},
+	"reading":       {"calendars", "composing", "junk", "queue", "told"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

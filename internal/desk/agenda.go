@@ -13,10 +13,11 @@ import (
 
 // agenda tells the runner of the kinds of things that happen by themselves.
 func (d *Desk) agenda() {
-	d.Journal.Register(map[inbox.Kind]journal.Kind{inbox.Return: {Verb: "came back"}, inbox.Remind: {Verb: "reminded"}})
+	d.Journal.Register(map[inbox.Kind]journal.Kind{inbox.Return: {Verb: "came back"}, inbox.Remind: {Verb: "reminded"}, inbox.CodeOver: {Verb: "binned an hour after its code", Step: true}})
 	for kind, k := range map[inbox.Kind]runner.Kind{
 		inbox.CloseDay:    {Run: callToClose, Name: func(store.Tx, store.Thing) string { return "the closing of the day" }},
 		inbox.Deliver:     {Run: d.deliverDue, Name: func(store.Tx, store.Thing) string { return "what is held, with its round" }},
+		inbox.CodeOver:    {Run: d.binCodes, Name: named("binning the code of")},
 		inbox.Return:      {Run: d.comeBack, Name: named("the return of")},
 		inbox.Remind:      {Run: remindOfWork, Name: named("a reminder about")},
 		inbox.RemindEvent: {Run: remindOfEvents, Name: named("a reminder about")},

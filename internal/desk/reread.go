@@ -5,11 +5,13 @@ import (
 	"errors"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/when"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/telling"
 )
 
 // rereadOnce is how many messages that were kept raw are looked at in one go.
@@ -20,13 +22,16 @@ const rereadOnce = 20
 func (d *Desk) Reread(ctx context.Context) error {
 	for {
 		var rows []store.Message
-		raws := map[int64][]byte{}
+		raws, weeks := map[int64][]byte{}, map[int64]when.Week{}
 		err := d.store.Read(ctx, func(t store.Tx) (err error) {
 			if rows, err = store.Messages(t).KeptRaw(mime.Reader, rereadOnce); err != nil {
 				return err
 			}
 			for _, m := range rows {
 				if raws[m.ID], err = store.Messages(t).Original(m.ID); err != nil {
+					return err
+				}
+				if weeks[m.BoxID], err = intake.WeekOf(t, m.BoxID); err != nil {
 					return err
 				}
 			}
@@ -37,6 +42,7 @@ func (d *Desk) Reread(ctx context.Context) error {
 		}
 		for i := range rows {
 			p := d.Intake.Parse(post.Item{Raw: raws[rows[i].ID]}) // outside of the transaction, within its time
+			p.Look(weeks[rows[i].BoxID], d.Journal.Now())
 			m, b := &rows[i], p.Body.Message
 			m.Raw, m.Reader = b.Raw, mime.Reader
 			if b.Raw {
@@ -46,7 +52,14 @@ func (d *Desk) Reread(ctx context.Context) error {
 				m.Subject, m.FromName, m.FromAddr, m.To, m.Cc, m.Kind = b.Subject, b.From.Name, b.From.Address, b.To, b.Cc, b.Kind
 			}
 			m.Files = append([]mail.File{}, b.Files...)
-			if err := d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).ReadAgain(*m, intake.Words(b)) }); err != nil {
+			if err := d.store.Write(ctx, func(t store.Tx) error {
+				if !m.Own {
+					if err := telling.Facts(t).Replace(m.ID, telling.Of(*m, p.Facts)); err != nil {
+						return err
+					}
+				}
+				return store.Messages(t).ReadAgain(*m, intake.Words(b))
+			}); err != nil {
 				return err
 			}
 		}

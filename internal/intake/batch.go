@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/store/junking"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/telling"
 	"ebbe/internal/store/weighing"
 )
 
@@ -78,6 +79,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if err := b.keepWeighed(); err != nil {
 			return err
 		}
+		if err := b.keepTold(); err != nil {
+			return err
+		}
 		if err := junking.Tests(t).Put(b.junk.tests); err != nil {
 			return err
 		}
@@ -92,6 +96,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 			return err
 		}
 		if notice, err = b.notice(); err != nil {
+			return err
+		}
+		if err := arrived(t, box, b.fresh(), now); err != nil {
 			return err
 		}
 		sorted, told, err := s.Sort(t, box, b.fresh(), b.said())
@@ -250,6 +257,7 @@ type batcher struct {
 	model      sorting.Model      // what was learned of the senders of the batch
 	working    map[string]bool    // those with whom there is an open project
 	weighed    []weighing.Weighed
+	told       []telling.Told
 	junk       judging
 	ruled      func(store.Tx, int64) ([]sorting.Rule, error)
 	rules      []sorting.Rule  // that say something of what comes before it is in view
@@ -421,7 +429,10 @@ func (b *batcher) add(i int, p Parsed) error {
 	words := Words(m)
 	said := b.coming(msg, row, words)
 	msg.Stream = said.Stream
-	v := b.judge(m, row, own, important(msg), said)
+	if !own {
+		b.told = append(b.told, telling.Of(*msg, p.Facts)...)
+	}
+	v := b.judge(m, row, own, notable{important: important(msg), code: hasCode(p.Facts)}, said)
 	if msg.Through = v.Entry; !v.In {
 		msg.Held = streamOf(msg)
 	}
@@ -508,13 +519,13 @@ func (b *batcher) coming(m *store.Message, row *store.Conversation, words store.
 
 // judge says whether a message comes in of which that was said, and notes whom to tell
 // if it does not.
-func (b *batcher) judge(m mail.Message, row *store.Conversation, own, important bool, said sorting.Coming) delivery.Verdict {
+func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool, n notable, said sorting.Coming) delivery.Verdict {
 	if !b.gated || own || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)
 	l := delivery.Arriving{Stream: cmp.Or(said.Stream, delivery.StreamOf(m.Kind)), From: m.From.Address, Subject: m.Subject, Text: m.Text, Written: b.wrote[m.From.Address],
-		Waited: (row.OwnLast || waits) && !m.Kind.Machine(), Important: important || row.Said == inbox.Important}
+		Waited: (row.OwnLast || waits) && !m.Kind.Machine(), Important: n.important || row.Said == inbox.Important, Code: n.code}
 	if said.Through != 0 {
 		l.Ruled = ByRule(said.Through)
 	}

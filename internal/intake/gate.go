@@ -188,6 +188,9 @@ func (k Gate) sort(in *CameIn) error {
 	if err != nil {
 		return err
 	}
+	if err := arrived(k.T, k.Box, messages, k.Now); err != nil {
+		return err
+	}
 	changes, told, err := k.Sort(k.T, k.Box, messages, nil)
 	if told.Text != "" {
 		in.Notices = append(in.Notices, told)

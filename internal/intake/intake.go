@@ -14,6 +14,7 @@ import (
 	"sync"
 	"time"
 
+	"ebbe/internal/core/facts"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
@@ -151,13 +152,16 @@ type Run struct {
 }
 
 type Parsed struct {
-	item post.Item
-	hash [sha256.Size]byte
-	Body mime.Body
+	item   post.Item
+	markup []facts.Item // what it describes, until it is looked at
+	hash   [sha256.Size]byte
+	Body   mime.Body
 	// Language is that in which its sender wrote.
 	Language when.Language
 	// Signs are what its words say of its importance, if that was looked at.
 	Signs Signs
+	// Facts are what it tells of parcels, bills and the like, unless it is old.
+	Facts []facts.Fact
 	// Junk are its signs for the junk test, and Script its letters, unless it is old.
 	Junk   sorting.JunkSigns
 	Script string
@@ -289,6 +293,9 @@ func (s *Intake) Parse(item post.Item) Parsed {
 	p := Parsed{item: item, hash: sha256.Sum256(item.Raw), Language: mail.LanguageOf(b.Text)}
 	if b.Date >= s.journal.Now()-JunkLearned {
 		p.Junk, p.Script = sorting.JunkSignsOf(b.Message), mail.ScriptOf(b.Text)
+	}
+	if b.Date >= s.journal.Now()-factsKept {
+		p.markup = b.Markup()
 	}
 	b.Parts, b.Inline, b.HTML = nil, nil, ""
 	p.Body = b

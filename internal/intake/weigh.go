@@ -20,9 +20,10 @@ type Signs struct {
 }
 
 const (
-	lookedAt = when.Instant(60 * 24 * 3_600_000) // what is older when it comes is not looked at for what it asks
-	soon     = when.Instant(7 * 24 * 3_600_000)
-	lookIn   = 8 << 10 // bytes of a text that are looked at
+	lookedAt  = when.Instant(60 * 24 * 3_600_000)  // what is older when it comes is not looked at for what it asks
+	factsKept = when.Instant(400 * 24 * 3_600_000) // what is older tells nothing of which something is expected
+	soon      = when.Instant(7 * 24 * 3_600_000)
+	lookIn    = 8 << 10 // bytes of a text that are looked at
 )
 
 // beginning is what of a text is looked at.
@@ -34,9 +35,13 @@ func beginning(text string) string {
 }
 
 // Look looks at the words of a message for a reader with the week w, unless it is old
-// by now.
+// by now: what it tells, and what it asks.
 func (p *Parsed) Look(w when.Week, now when.Instant) {
 	m := p.Body.Message
+	if m.Date >= now-factsKept {
+		p.Facts = p.Body.Facts(p.markup, p.Language, w)
+		p.markup = nil
+	}
 	if m.Date < now-lookedAt || m.Kind.Machine() {
 		return
 	}
@@ -47,11 +52,16 @@ func (p *Parsed) Look(w when.Week, now when.Instant) {
 	}
 }
 
+// WeekOf is the week of the person of a box.
+func WeekOf(t store.Tx, box int64) (when.Week, error) {
+	k, err := GateOf(t, box, 0, nil)
+	return k.Person.Week, err
+}
+
 // weekOf is the week of the person of a box, as far as it can be read.
 func (s *Intake) weekOf(ctx context.Context, box int64) (w when.Week) {
-	err := s.store.Read(ctx, func(t store.Tx) error {
-		k, err := GateOf(t, box, 0, nil)
-		w = k.Person.Week
+	err := s.store.Read(ctx, func(t store.Tx) (err error) {
+		w, err = WeekOf(t, box)
 		return err
 	})
 	if err != nil && ctx.Err() == nil {

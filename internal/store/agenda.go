@@ -36,6 +36,12 @@ func (t Agenda) setThing(box int64, kind inbox.Kind, conversation int64, followU
 		ON CONFLICT DO UPDATE SET at = excluded.at`, box, thing.At, kind, conversation, followUp).Error
 }
 
+// Put says when something happens to a conversation of a box that does not follow from its
+// state alone.
+func (t Agenda) Put(box int64, kind inbox.Kind, conversation int64, at when.Instant) error {
+	return t.setThing(box, kind, conversation, "", agenda.Thing{At: at}, true)
+}
+
 // BoxesDue gives the boxes in which something has to happen by now.
 func (t Agenda) BoxesDue(now when.Instant) (boxes []int64, err error) {
 	err = t.db.Model(&Thing{}).Where("at <= ?", now).Distinct().Order("box_id").Pluck("box_id", &boxes).Error

@@ -12,6 +12,7 @@ import (
 
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/reading"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
@@ -40,6 +41,9 @@ func (s *server) reading(in *gin.RouterGroup) {
 	}))
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (reading.ConversationView, error) {
 		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.GET("/facts", get(s, func(c *gin.Context, w identity.Who) ([]told.ToldHeap, error) {
+		return s.d.Told.Open(c.Request.Context(), w)
 	}))
 	in.GET("/messages/:id", get(s, func(c *gin.Context, w identity.Who) (reading.MessageView, error) {
 		return s.d.Reading.Message(c.Request.Context(), w, id(c, "id"), c.Query("all") == "1")

@@ -22,6 +22,7 @@ const (
 	ByWaited  By = "waited"  // it answers what the reader waits for
 
 	ByImportance By = "importance" // it is important, as far as was learned
+	ByCode       By = "code"       // it brings a code for signing in
 )
 
 // Exception lets mail through whatever the plan says.
@@ -47,6 +48,8 @@ func (e Exception) Says() string {
 		return "an answer you wait for"
 	case ByImportance:
 		return "mail that is very important to you"
+	case ByCode:
+		return "a code for signing in"
 	}
 	return "mail from " + e.Value
 }
@@ -62,6 +65,7 @@ type Arriving struct {
 	Waited  bool         // it answers what the reader waits for
 
 	Important bool   // as far as was learned
+	Code      bool   // it brings a code for signing in
 	Ruled     string // what is noted as the entry that lets it through, if a rule does
 }
 
@@ -91,6 +95,8 @@ func (s Settings) lets(m Arriving, t when.Instant) *Exception {
 			on = m.Waited
 		case ByImportance:
 			on = m.Important
+		case ByCode:
+			on = m.Code
 		}
 		if on {
 			return &s.Through[i]

@@ -130,7 +130,7 @@ func (e Exception) Valid() error {
 		if e.Days < 1 || e.Days > 365 {
 			return errors.New("choose between 1 and 365 days")
 		}
-	case ByWaited, ByImportance:
+	case ByWaited, ByImportance, ByCode:
 	default:
 		return fmt.Errorf("%q lets nothing through", e.By)
 	}

@@ -53,7 +53,7 @@ func (c Conversation) Snoozed(s Sleep, now when.Instant) (Conversation, error) {
 		if p.Site = s.Site; p.Site == 0 {
 			return c, ErrNowhere
 		}
-	case UntilTime, UntilUnanswered, UntilSomeday:
+	case UntilTime, UntilUnanswered, UntilArrival, UntilSomeday:
 		if p.Return = s.Return; p.Return.At <= now {
 			return c, ErrPast
 		}

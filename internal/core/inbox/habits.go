@@ -14,6 +14,8 @@ type Habits struct {
 	SwipeRight    string `json:"swipeRight"`
 	SwipeRightFar string `json:"swipeRightFar"`
 
+	BinCodes bool `json:"binCodes,omitempty"` // what brings nothing but a code goes to the bin an hour later
+
 	Keys   map[string]string `json:"keys"` // the user's own keys, by command
 	Combos []Chain           `json:"combos"`
 	Junk   JunkWishes        `json:"junk"`

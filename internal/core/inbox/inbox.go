@@ -54,6 +54,7 @@ const (
 	UntilAnswer     Until = "answer"  // that somebody answers; it has no time
 	UntilUnanswered Until = "unless"  // its time, if nobody has answered by then
 	UntilSite       Until = "site"    // that the reader is at a place; it has no time
+	UntilArrival    Until = "arrival" // that what it tells of has arrived, or its time
 	UntilSomeday    Until = "someday" // the day of the month on which such things are looked through
 )
 
@@ -179,6 +180,7 @@ const (
 	NotJunk      Kind = "not-junk"      // it is none: back among the undecided
 	AllJunk      Kind = "all-junk"      // what lay in junk was looked through: it is, and goes to the bin
 	Block        Kind = "block"         // a sender or a domain was blocked
+	CodeOver     Kind = "code-over"     // what brought nothing but a code was binned an hour later
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"
 )

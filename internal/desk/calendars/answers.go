@@ -16,6 +16,7 @@ type TimeFound struct {
 // EventFound is what an event can be made from, as a conversation has it.
 type EventFound struct {
 	Title  string           `json:"title"`
+	Place  string           `json:"place,omitempty"` // where it is, if a machine tells that
 	Times  []TimeFound      `json:"times"`
 	Guests []calendar.Guest `json:"guests"`
 }

@@ -9,10 +9,12 @@ import (
 	"github.com/google/uuid"
 
 	"ebbe/internal/core/calendar"
+	"ebbe/internal/core/facts"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/received"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -136,9 +138,17 @@ func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int
 			}
 			f.Times = append(f.Times, TimeFound{one, means})
 		}
+		fact, err := told.Offered(t, who, conversation, now, facts.Journey, facts.Booking, facts.Event)
+		if err != nil {
+			return err
+		}
 		slices.SortStableFunc(f.Times, func(a, b TimeFound) int { // what has an hour is more likely meant
 			return cmp.Compare(len(a.Start.Local), len(b.Start.Local)) * -1
 		})
+		if fact != nil {
+			f.fact(*fact, who.Week, now)
+			return nil
+		}
 		known, err := store.Correspondents(t).Addresses(who.Box, people)
 		for _, a := range people {
 			f.Guests = append(f.Guests, calendar.Guest{Address: mail.Address{Name: known[a], Address: a}})
@@ -146,6 +156,22 @@ func (d *Desk) FindTimes(ctx context.Context, who identity.Who, conversation int
 		return err
 	})
 	return f, err
+}
+
+// fact makes an event of what a machine tells: what it is, when and where. A machine takes
+// no part in it.
+func (f *EventFound) fact(of facts.Fact, w when.Week, now when.Instant) {
+	f.Title, f.Place = cmp.Or(of.Name, of.By, f.Title), of.Where
+	if of.Name != "" && of.By != "" && of.Kind == facts.Booking {
+		f.Title = of.Name + ", " + of.By
+	}
+	one := when.Found{Text: of.Say(w, now), Start: of.From, End: of.Until}
+	means := w.Say(one.Start, now)
+	if !one.End.IsZero() {
+		means += " to " + sayEnd(w, one.Start, one.End, now)
+	}
+	f.Times = slices.DeleteFunc(f.Times, func(o TimeFound) bool { return saidBy(o.Found, one) })
+	f.Times = slices.Insert(f.Times, 0, TimeFound{one, means})
 }
 
 // saidBy says that the time o says all that f says: it is the same, or a time of

@@ -62,7 +62,7 @@ func (d *Desk) Week(ctx context.Context, who identity.Who, day string) (w Calend
 		if err != nil {
 			return err
 		}
-		back, err := queue.SlipsBy(t, who, ids)
+		back, err := queue.SlipsBy(t, who, ids, now)
 		for _, s := range back {
 			i := dayOf(s.Position.Return.At)
 			w.Days[i].Back = append(w.Days[i].Back, s)

@@ -65,6 +65,7 @@ func told(was, is Settings) string {
 			say(true, fmt.Sprintf(list.not, s))
 		}
 	}
+	say(a.BinCodes != b.BinCodes, either(b.BinCodes, "What brings nothing but a code is binned after an hour", "Codes stay until you decide"))
 	say(a.Span != b.Span, fmt.Sprintf("What you send can be taken back for %d seconds", cmp.Or(b.Span, 15)))
 	say(!reflect.DeepEqual(a.Keys, b.Keys) && len(a.Keys)+len(b.Keys) > 0, either(len(b.Keys) == 0, "All keys are as usual", "Keys changed"))
 	out = append(out, lists("Combo", a.Combos, b.Combos, func(c inbox.Chain) (id, name string) { return c.ID, c.Name })...)

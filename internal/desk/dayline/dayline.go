@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/telling"
 )
 
 // Today gives the course of the day so far, what is foreseen for the rest of
@@ -83,6 +84,11 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 		if l.Junk, err = store.Conversations(t).CountPlace(who.Box, inbox.Junk); err != nil {
 			return err
 		}
+		told, err := telling.Facts(t).Open(who.Box, now)
+		if err != nil {
+			return err
+		}
+		l.Told = len(told)
 		l.Stuck, err = sending.Outbox(t).CountStuck(who.Box)
 		return err
 	})

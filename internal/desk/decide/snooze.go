@@ -65,6 +65,8 @@ var snooze = decision{
 			return "Someday. Looked through" + many + " " + k.w.Say(k.req.Return, k.now) + "."
 		case inbox.UntilUnanswered:
 			return "Back" + many + " " + k.w.Say(k.req.Return, k.now) + ", if nobody has answered by then."
+		case inbox.UntilArrival:
+			return "Back" + many + " when it has arrived, at the latest " + k.w.Say(k.req.Return, k.now) + "."
 		}
 		return "Back" + many + " " + k.w.Say(k.req.Return, k.now) + "."
 	},

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"time"
 
+	"ebbe/internal/core/when"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -13,6 +14,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/finding"
+	"ebbe/internal/store/telling"
 )
 
 const (
@@ -46,12 +48,12 @@ func (d *Desk) Run(ctx context.Context) {
 }
 
 // Refold puts the words of messages that an earlier version has indexed into the index as
-// this one does, the newest first, and lets their files be read. Broken off, it goes on
+// this one does, the newest first, keeps what they tell, and lets their files be read. Broken off, it goes on
 // where it was.
 func (d *Desk) Refold(ctx context.Context) error {
 	for {
 		var rows []store.Message
-		raws := map[int64][]byte{}
+		raws, weeks := map[int64][]byte{}, map[int64]when.Week{}
 		err := d.store.Read(ctx, func(t store.Tx) (err error) {
 			if rows, err = finding.Finding(t).Unfolded(atOnce); err != nil {
 				return err
@@ -60,15 +62,24 @@ func (d *Desk) Refold(ctx context.Context) error {
 				if raws[m.ID], err = store.Messages(t).Original(m.ID); err != nil && !errors.Is(err, store.ErrNotFound) {
 					return err
 				}
+				if _, known := weeks[m.BoxID]; !known {
+					if weeks[m.BoxID], err = intake.WeekOf(t, m.BoxID); err != nil {
+						return err
+					}
+				}
 			}
 			return nil
 		})
 		if err != nil {
 			return err
 		}
-		words := make([]store.Words, len(rows))
+		words, tells := make([]store.Words, len(rows)), make([][]telling.Told, len(rows))
 		for i, m := range rows { // outside of the transaction, each within its time
-			words[i] = intake.Words(d.intake.Parse(post.Item{Raw: raws[m.ID]}).Body.Message)
+			p := d.intake.Parse(post.Item{Raw: raws[m.ID]})
+			words[i] = intake.Words(p.Body.Message)
+			if p.Look(weeks[m.BoxID], d.journal.Now()); !m.Own {
+				tells[i] = telling.Of(m, p.Facts)
+			}
 		}
 		err = d.store.Write(ctx, func(t store.Tx) error {
 			next := int64(0)
@@ -78,6 +89,9 @@ func (d *Desk) Refold(ctx context.Context) error {
 					continue
 				}
 				if err := store.Messages(t).Reindex(m.ID, words[i], len(m.Files) > 0 && m.Stub == 0); err != nil {
+					return err
+				}
+				if err := telling.Facts(t).Replace(m.ID, tells[i]); err != nil {
 					return err
 				}
 			}

@@ -62,7 +62,7 @@ func (d *Desk) Find(ctx context.Context, who identity.Who, asked string, newest 
 			out.IDs = append(out.IDs, f.Conversation)
 		}
 		first := r.Found[:min(len(r.Found), firstPlaces)]
-		if out.Slips, err = queue.SlipsBy(t, who, out.IDs[:len(first)]); err != nil {
+		if out.Slips, err = queue.SlipsBy(t, who, out.IDs[:len(first)], now); err != nil {
 			return err
 		}
 		if q != (search.Query{}) {

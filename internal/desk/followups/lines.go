@@ -4,10 +4,12 @@ import (
 	"context"
 	"time"
 
+	"ebbe/internal/core/facts"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/received"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
@@ -61,6 +63,13 @@ func (d *Desk) Proposal(ctx context.Context, who identity.Who, conversation int6
 			return err
 		}
 		p = followup.Propose(letter, who.Week)
+		bill, err := told.Offered(t, who, conversation, d.Journal.Now(), facts.Bill)
+		if err != nil {
+			return err
+		}
+		if bill != nil && bill.State != facts.Taken {
+			p.Title, p.Due, p.DueText = "Pay "+bill.Money()+" to "+bill.By, bill.From, bill.Say(who.Week, d.Journal.Now())
+		}
 		if p.Due.At != 0 && p.Due.At <= d.Journal.Now() {
 			p.Due, p.DueText = when.Moment{}, ""
 		}

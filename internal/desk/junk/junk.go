@@ -192,7 +192,7 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (v Lying, err error) {
 		for _, g := range v.Groups {
 			first = append(first, g.IDs...)
 		}
-		v.Slips, err = queue.SlipsBy(t, who, first[:min(len(first), firstSlips)])
+		v.Slips, err = queue.SlipsBy(t, who, first[:min(len(first), firstSlips)], d.Journal.Now())
 		return err
 	})
 	v.Groups = slices.DeleteFunc(v.Groups, func(g Heap) bool { return len(g.IDs) == 0 })

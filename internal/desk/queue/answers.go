@@ -27,6 +27,7 @@ type Slip struct {
 	Title    string         `json:"title,omitempty"`   // what the reader calls it, if not by its subject
 	Note     bool           `json:"note,omitempty"`    // there is a note on it
 	Draft    bool           `json:"draft,omitempty"`   // an answer was begun
+	Fact     string         `json:"fact,omitempty"`    // what a machine tells in it, in a few words
 	Answers  string         `json:"answers,omitempty"` // the title of what it may be the awaited answer to
 	Labels   []int64        `json:"labels"`
 	Reach    mail.Reach     `json:"reach"`

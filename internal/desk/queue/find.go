@@ -37,7 +37,7 @@ func (d *Desk) Later(ctx context.Context, who identity.Who, after string) (l Lis
 			last := rows[len(rows)-1]
 			l.Next = fmt.Sprintf("%d.%d", last.ReturnAt, last.ID)
 		}
-		if l.Slips, err = SlipsOf(t, who, rows); err != nil {
+		if l.Slips, err = SlipsOf(t, who, rows, d.Journal.Now()); err != nil {
 			return err
 		}
 		l.Count, err = store.Conversations(t).CountPlace(who.Box, inbox.Snoozed)
@@ -63,7 +63,7 @@ func (d *Desk) Find(ctx context.Context, who identity.Who, q search.Query, after
 			l.Next = fmt.Sprintf("%d.%d", last.LastAt, last.ID)
 		}
 		l.Count = len(rows)
-		l.Slips, err = SlipsOf(t, who, rows)
+		l.Slips, err = SlipsOf(t, who, rows, d.Journal.Now())
 		return err
 	})
 	return l, err

@@ -35,7 +35,7 @@ func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedLis
 				if err != nil {
 					return err
 				}
-				if v.Slips, err = SlipsOf(t, who, rows); err != nil {
+				if v.Slips, err = SlipsOf(t, who, rows, d.Journal.Now()); err != nil {
 					return err
 				}
 			}

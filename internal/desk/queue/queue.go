@@ -74,7 +74,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			q.Shown += g.Count
 			first = append(first, Beginning(g.IDs, firstSlips-len(first))...)
 		}
-		if q.Slips, err = SlipsBy(t, who, first); err != nil {
+		if q.Slips, err = SlipsBy(t, who, first, now); err != nil {
 			return err
 		}
 		heaps, err := digests(t, who, p.Delivery, all, a.Order)

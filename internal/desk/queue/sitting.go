@@ -67,7 +67,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 		if err := store.Journal(t).PutSitting(&s); err != nil {
 			return err
 		}
-		v, err = sittingView(t, who, s)
+		v, err = sittingView(t, who, s, d.Journal.Now())
 		return err
 	})
 	return v, d.Journal.Announced(who.Box, journal.TopicSitting, err)
@@ -82,7 +82,7 @@ func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, er
 			return nil
 		}
 		if err == nil {
-			v, err = sittingView(t, who, s)
+			v, err = sittingView(t, who, s, d.Journal.Now())
 		}
 		return err
 	})
@@ -114,13 +114,13 @@ func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*stor
 				return err
 			}
 		}
-		v, err = sittingView(t, who, s)
+		v, err = sittingView(t, who, s, d.Journal.Now())
 		return err
 	})
 	return v, d.Journal.Announced(who.Box, journal.TopicSitting, err)
 }
 
-func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, err error) {
+func sittingView(t store.Tx, who identity.Who, s store.Sitting, now when.Instant) (v SittingView, err error) {
 	v = SittingView{ID: s.ID, Begun: s.Begun, Ended: s.Ended, Order: s.Order, Minutes: s.Minutes, Total: len(s.Queue), Queue: []int64{}, Slips: []Slip{}}
 	entries, err := store.Journal(t).StepsOf(s.ID)
 	if err != nil {
@@ -151,6 +151,6 @@ func sittingView(t store.Tx, who identity.Who, s store.Sitting) (v SittingView, 
 	if v.Queue, err = store.Journal(t).StillIn(who.Box, slices.DeleteFunc(s.Queue, func(id int64) bool { return gone[id] })); err != nil {
 		return v, err
 	}
-	v.Slips, err = SlipsBy(t, who, v.Queue[:min(len(v.Queue), firstSlips)])
+	v.Slips, err = SlipsBy(t, who, v.Queue[:min(len(v.Queue), firstSlips)], now)
 	return v, err
 }

@@ -5,16 +5,19 @@ import (
 	"context"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 )
 
-// SlipsOf makes slips of rows, with what else is known of their conversations.
-func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
+// SlipsOf makes slips of rows, with what else is known of their conversations at now.
+func SlipsOf(t store.Tx, who identity.Who, rows []store.Row, now when.Instant) ([]Slip, error) {
 	ids := make([]int64, len(rows))
 	for i, r := range rows {
 		ids[i] = r.ID
@@ -31,6 +34,10 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	if err != nil {
 		return nil, err
 	}
+	facts, err := told.Says(t, who, ids, now)
+	if err != nil {
+		return nil, err
+	}
 	answers := map[int64]string{}
 	for _, f := range offering {
 		for _, o := range f.Data.Waits.Offers {
@@ -41,6 +48,9 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row) ([]Slip, error) {
 	for i, r := range rows {
 		slips[i] = slipOf(r)
 		slips[i].Draft, slips[i].Answers = drafts[r.ID], answers[r.ID]
+		if r.Place != inbox.Junk {
+			slips[i].Fact = facts[r.ID]
+		}
 		for _, f := range followUps[r.ID] {
 			if !f.Data.Due.IsZero() {
 				slips[i].Due = &f.Data.Due
@@ -75,12 +85,12 @@ func otherStream(r store.Row) string {
 }
 
 // SlipsBy makes slips of conversations, in the order of their IDs.
-func SlipsBy(t store.Tx, who identity.Who, ids []int64) ([]Slip, error) {
+func SlipsBy(t store.Tx, who identity.Who, ids []int64, now when.Instant) ([]Slip, error) {
 	rows, err := store.Search(t).Rows(who.Box, who.Person, ids)
 	if err != nil {
 		return nil, err
 	}
-	return SlipsOf(t, who, rows)
+	return SlipsOf(t, who, rows, now)
 }
 
 // maxSlips is how many slips are given at once.
@@ -90,7 +100,7 @@ const maxSlips = 200
 // not exist is left out.
 func (d *Desk) Slips(ctx context.Context, who identity.Who, ids []int64) (slips []Slip, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		slips, err = SlipsBy(t, who, ids[:min(len(ids), maxSlips)])
+		slips, err = SlipsBy(t, who, ids[:min(len(ids), maxSlips)], d.Journal.Now())
 		return err
 	})
 	return slips, err

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/store"
 )
 
@@ -74,6 +75,7 @@ type ConversationView struct {
 	Draft     composing.DraftView    `json:"draft"`
 	Going     []composing.OutboxLine `json:"going"` // what is on its way out from it
 
+	Facts       []told.FactView        `json:"facts"` // what machines tell in it
 	Invitations []calendars.Invitation `json:"invitations"`
 	Events      []calendar.Event       `json:"events"` // made from it
 }

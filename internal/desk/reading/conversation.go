@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
@@ -71,7 +72,7 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 		return v, 0, err
 	}
 	id = row.ID
-	slips, err := queue.SlipsOf(t, who, []store.Row{row})
+	slips, err := queue.SlipsOf(t, who, []store.Row{row}, d.now())
 	if err != nil {
 		return v, 0, err
 	}
@@ -109,6 +110,9 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	}
 	why, seems, err := junk.Why(t, who.Box, messages)
 	if err != nil {
+		return v, 0, err
+	}
+	if v.Facts, err = factsOf(t, who, row, seems, d.now()); err != nil {
 		return v, 0, err
 	}
 	for i, m := range messages {
@@ -150,6 +154,16 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	}
 	v.Between, err = between(t, who, row.FromName, row.FromAddr)
 	return v, read, err
+}
+
+// factsOf is what machines tell in a conversation, but in junk and in a message whose
+// sender may be taken for somebody else.
+func factsOf(t store.Tx, who identity.Who, row store.Row, seems map[int64]string, now when.Instant) ([]told.FactView, error) {
+	if row.Place == inbox.Junk {
+		return []told.FactView{}, nil
+	}
+	all, err := told.Of(t, who, row.ID, now)
+	return slices.DeleteFunc(all, func(f told.FactView) bool { return seems[f.Message] != "" }), err
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {

@@ -76,6 +76,28 @@ INSERT INTO stale_documents(box_id, kind, uid) SELECT box_id, 'follow-up', uid F
 
 INSERT INTO stale_documents(box_id, kind, uid) SELECT box_id, 'event', uid FROM events;
 
+-- What machines say in their messages of parcels, bills and the like. What is said of one
+-- thing has the same key; it ends when nothing is expected of it any more, 0 if that is over.
+CREATE TABLE facts (
+	id INTEGER PRIMARY KEY AUTOINCREMENT,
+	box_id INTEGER NOT NULL,
+	conversation_id INTEGER NOT NULL,
+	message_id INTEGER NOT NULL,
+	kind TEXT NOT NULL,
+	thing TEXT NOT NULL,
+	at INTEGER NOT NULL,
+	ends INTEGER NOT NULL,
+	data TEXT NOT NULL
+);
+
+CREATE INDEX facts_conversation ON facts(conversation_id);
+
+CREATE INDEX facts_message ON facts(message_id);
+
+CREATE INDEX facts_open ON facts(box_id, ends);
+
+CREATE INDEX facts_thing ON facts(box_id, thing) WHERE thing <> '';
+
 -- Messages whose files have not been read, and which of them are being read: what breaks
 -- the program off is read no second time.
 CREATE TABLE unread_files (
@@ -87,10 +109,12 @@ CREATE TRIGGER message_gone AFTER DELETE ON messages BEGIN
 	DELETE FROM document_words WHERE rowid IN (SELECT id FROM documents WHERE message_id = old.id AND message_id > 0);
 	DELETE FROM documents WHERE message_id = old.id AND message_id > 0;
 	DELETE FROM unread_files WHERE message_id = old.id;
+	DELETE FROM facts WHERE message_id = old.id;
 END;
 
 CREATE TRIGGER message_moved AFTER UPDATE OF conversation_id ON messages WHEN old.conversation_id <> new.conversation_id BEGIN
 	UPDATE documents SET conversation_id = new.conversation_id WHERE message_id = new.id AND message_id > 0;
+	UPDATE facts SET conversation_id = new.conversation_id WHERE message_id = new.id;
 END;
 
 -- How new the newest of each 4,096 messages is, by ID: what is common is looked for in

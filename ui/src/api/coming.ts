@@ -38,6 +38,8 @@ export function entryName(e: Exception) {
       return `whom you wrote to in ${e.days} days`
     case 'importance':
       return 'very important to you'
+    case 'code':
+      return 'codes for signing in'
     case 'waited':
       return 'answers to what you asked'
   }

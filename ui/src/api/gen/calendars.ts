@@ -18,6 +18,7 @@ export interface TimeFound extends when.Found {
  */
 export interface EventFound {
   title: string;
+  place?: string; // where it is, if a machine tells that
   times: TimeFound[];
   guests: calendar.Guest[];
 }

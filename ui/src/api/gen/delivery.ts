@@ -290,10 +290,11 @@ export const ByWords = "words"; // words in its subject or text, in this order
 export const ByWritten = "written"; // from somebody the reader wrote to in the last days
 export const ByWaited = "waited"; // it answers what the reader waits for
 export const ByImportance = "importance"; // it is important, as far as was learned
+export const ByCode = "code"; // it brings a code for signing in
 /**
  * What mail can be let through by.
  */
-export type By = typeof BySender | typeof ByDomain | typeof ByOwn | typeof ByWords | typeof ByWritten | typeof ByWaited | typeof ByImportance;
+export type By = typeof BySender | typeof ByDomain | typeof ByOwn | typeof ByWords | typeof ByWritten | typeof ByWaited | typeof ByImportance | typeof ByCode;
 /**
  * Exception lets mail through whatever the plan says.
  */
@@ -315,5 +316,6 @@ export interface Arriving {
   Written: when.Instant; // when the reader last wrote to the sender, or 0
   Waited: boolean; // it answers what the reader waits for
   Important: boolean; // as far as was learned
+  Code: boolean; // it brings a code for signing in
   Ruled: string; // what is noted as the entry that lets it through, if a rule does
 }

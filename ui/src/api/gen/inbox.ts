@@ -254,6 +254,7 @@ export interface Habits {
   swipeLeftFar: string;
   swipeRight: string;
   swipeRightFar: string;
+  binCodes?: boolean; // what brings nothing but a code goes to the bin an hour later
   keys: { [key: string]: string}; // the user's own keys, by command
   combos: Chain[];
   junk: JunkWishes;
@@ -348,11 +349,12 @@ export const UntilTime = ""; // nothing but its time
 export const UntilAnswer = "answer"; // that somebody answers; it has no time
 export const UntilUnanswered = "unless"; // its time, if nobody has answered by then
 export const UntilSite = "site"; // that the reader is at a place; it has no time
+export const UntilArrival = "arrival"; // that what it tells of has arrived, or its time
 export const UntilSomeday = "someday"; // the day of the month on which such things are looked through
 /**
  * What a snooze waits for.
  */
-export type Until = typeof UntilTime | typeof UntilAnswer | typeof UntilUnanswered | typeof UntilSite | typeof UntilSomeday;
+export type Until = typeof UntilTime | typeof UntilAnswer | typeof UntilUnanswered | typeof UntilSite | typeof UntilArrival | typeof UntilSomeday;
 /**
  * Position is a place together with why and since when the conversation is
  * there, and when it leaves by itself.
@@ -733,6 +735,10 @@ export const AllJunk: Kind = "all-junk"; // what lay in junk was looked through:
  * The kinds of decisions and of other entries of the journal.
  */
 export const Block: Kind = "block"; // a sender or a domain was blocked
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const CodeOver: Kind = "code-over"; // what brought nothing but a code was binned an hour later
 /**
  * The kinds of decisions and of other entries of the journal.
  */

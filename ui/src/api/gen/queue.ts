@@ -26,6 +26,7 @@ export interface Slip {
   title?: string; // what the reader calls it, if not by its subject
   note?: boolean; // there is a note on it
   draft?: boolean; // an answer was begun
+  fact?: string; // what a machine tells in it, in a few words
   answers?: string; // the title of what it may be the awaited answer to
   labels: number /* int64 */[];
   reach: mail.Reach;

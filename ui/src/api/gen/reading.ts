@@ -6,6 +6,7 @@ import * as followup from './followup'
 import * as inbox from './inbox'
 import * as mail from './mail'
 import * as queue from './queue'
+import * as told from './told'
 import * as when from './when'
 
 //////////
@@ -77,6 +78,7 @@ export interface ConversationView {
   note: string;
   draft: composing.DraftView;
   going: composing.OutboxLine[]; // what is on its way out from it
+  facts: told.FactView[]; // what machines tell in it
   invitations: calendars.Invitation[];
   events: calendar.Event[]; // made from it
 }
