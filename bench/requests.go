@@ -171,6 +171,7 @@ var samples = map[string]sample{
 	"GET /inward":                     {make: at("/inward")},
 	"GET /labels":                     {make: at("/labels")},
 	"GET /learned":                    {make: at("/learned")},
+	"GET /facts":                      {make: at("/facts")},
 	"GET /junk":                       {make: at("/junk")},
 	"GET /combos/file":                {make: at("/combos/file")},
 	"POST /combos/file":               {make: with("/combos/file", object{"file": `{"format":"ebbe-combos-1","combos":[{"name":"a","steps":[{"kind":"star"}]}]}`})},

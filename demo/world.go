@@ -36,11 +36,20 @@ var (
 	paper   = person{"Paper Room Letters", "letters@paperroom.example"}
 	walks   = person{"Lighthouse Walks", "walks@lighthousewalks.example"}
 	mailer  = person{"Mail system", "mailer-daemon@skagvikmuseum.example"}
+	frames  = person{"Bracken Frames", "orders@brackenframes.example"}
+	power   = person{"Harbour Power", "no-reply@harbourpower.example"}
+	railway = person{"Coast Railway", "no-reply@coastrailway.example"}
 	payroll = person{"Payroll", "no-reply@skagvikmuseum.example"}
 )
 
 func listHeaders(id, leave string) []string {
 	return []string{"List-Id: <" + id + ">", "List-Unsubscribe: <" + leave + ">", "List-Unsubscribe-Post: List-Unsubscribe=One-Click", "Precedence: bulk"}
+}
+
+// described is a page that says in open markup what it is about (schema.org), and in words
+// some of it.
+func described(thing, words string) string {
+	return `<script type="application/ld+json">` + thing + `</script><p>` + words + `</p>`
 }
 
 var machine = []string{"Auto-Submitted: auto-generated"}
@@ -209,6 +218,13 @@ func (w *world) recent() []event {
 		{m: message{at: d(-2, 12, 0), from: kestrel, to: to, subject: "Panel proofs, round one", text: "Dear Solvei,\n\nround one is attached. Please mark it up by today, 17:00.\n\nAnneke\n", files: []file{{"panels-1.pdf", "application/pdf", panels}}}, do: "follow-up", follow: "Mark up the panel proofs", due: d(0, 17, 0), remind: d(0, 11, 30), priority: 3},
 		{m: message{at: d(-2, 17, 0), from: tomasz, to: to, subject: "Plinth for the predictor", text: "Solvei,\n\noak or painted? I order the wood tomorrow.\n\nTomasz\n"}, do: "follow-up", follow: "Decide oak or paint for the plinth", due: d(1, 9, 0), remind: d(1, 8, 30), priority: 3},
 		{m: message{at: d(-6, 8, 40), from: priya, to: to, subject: "Floor plan for the workshop", text: "Hi Solvei,\n\ncould you send me the floor plan? The one on the wall is from before the lift.\n\nPriya\n"}, do: "finished", follow: "Send the floor plan to Priya", due: d(-1, 0, 0)},
+
+		// What machines tell of parcels, bills and journeys.
+		{m: message{at: d(-2, 15, 10), from: frames, to: to, subject: "Your order 2205 has left the works", headers: machine, html: described(`{"@type": "ParcelDelivery", "trackingNumber": "BF 2205 118", "carrier": {"@type": "Organization", "name": "Bracken Frames"},
+			"itemShipped": {"@type": "Product", "name": "Oak frame, 60 × 80"}, "expectedArrivalUntil": "`+thursday.Format(time.DateOnly)+`"}`, "Your order left the works this afternoon. It is a large parcel: please have two people at the door.")}, do: "archive"},
+		{m: message{at: d(-8, 8, 0), from: power, to: to, subject: "Your bill for the quay store", headers: machine, text: "Bill number HP-2026-1177, the quay store.\n\nAmount due: € 120.00\nDue date: " + d(20, 0, 0).Format("2 January 2006") + "\n\nHarbour Power\n"}, do: "archive"},
+		{m: message{at: d(-5, 12, 5), from: railway, to: to, subject: "Your journey to Utterhaven", headers: machine, html: described(`{"@type": "TrainReservation", "reservationNumber": "K7Q2M", "reservationFor": {"@type": "TrainTrip", "trainNumber": "214", "provider": {"name": "Coast Railway"},
+			"departureStation": {"name": "Skagvik"}, "arrivalStation": {"name": "Utterhaven"}, "departurePlatform": "platform 2", "departureTime": "`+d(10, 10, 5).Format(time.RFC3339)+`", "arrivalTime": "`+d(10, 12, 40).Format(time.RFC3339)+`"}}`, "Have a good journey. Seat 41, coach B.")}, do: "archive"},
 
 		// Left over from yesterday and before.
 		{m: message{at: d(-3, 10, 15), from: ilse, to: to, subject: "Courier for the small predictor", text: "Dear colleague,\n\nour courier would arrive two days before the opening and leave the day after. Is there a room for her? And please send me the way to the loading bay.\n\nIlse Marchetti\n"}},

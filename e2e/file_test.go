@@ -86,8 +86,14 @@ func (s *server) brings(subject string, files ...enclosed) {
 	for _, f := range files {
 		fmt.Fprintf(&b, "--b\r\nContent-Type: %s\r\nContent-Disposition: attachment; filename=\"%s\"\r\nContent-Transfer-Encoding: base64\r\n\r\n%s\r\n", f.kind, f.name, base64.StdEncoding.EncodeToString(f.content))
 	}
+	s.takesIn(b.String() + "--b--\r\n")
+}
+
+// takesIn lets a message come in as it stands.
+func (s *server) takesIn(raw string) {
+	s.t.Helper()
 	file := filepath.Join(s.t.TempDir(), "it.eml")
-	require.NoError(s.t, os.WriteFile(file, []byte(b.String()+"--b--\r\n"), 0o600))
+	require.NoError(s.t, os.WriteFile(file, []byte(raw), 0o600))
 	out, code := command(s.t, "import", file, "--data", s.args[2])
 	require.Zero(s.t, code, out)
 }

@@ -173,6 +173,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(422, "POST", "/rules/sieve", object{"script": "keep"}, "Nothing was read: the script ends")
 	with(404, "POST", "/subscriptions/bin", object{"conversations": []int{99}}, "")
 	with(404, "POST", "/rules/offers/99/refuse", object{}, "")
+	with(200, "GET", "/facts", nil, "[")
 	with(200, "GET", "/junk", nil, `"count":0`)
 	with(200, "GET", "/junk/figures", nil, `"degree":"careful"`)
 	with(200, "GET", "/conversations/1/block", nil, `"domain":`)

@@ -35,6 +35,7 @@ const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Files = later(() => import('./screens/files/files').then((m) => m.Files))
 const Numbers = later(() => import('./screens/numbers/numbers').then((m) => m.Numbers))
 const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
+const ToCome = later(() => import('./screens/facts/facts').then((m) => m.ToCome))
 const Junk = later(() => import('./screens/junk/junk').then((m) => m.Junk))
 const Rules = later(() => import('./screens/rules/rules').then((m) => m.Rules))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
@@ -95,6 +96,7 @@ export function App() {
             <Route path="history" element={<HistoryScreen />} />
             <Route path="subscriptions" element={<Subscriptions />} />
             <Route path="rules/:id?" element={<Rules />} />
+            <Route path="facts" element={<ToCome />} />
             <Route path="junk" element={<Junk />} />
             <Route path="setup/:part?" element={<Setup />} />
             <Route

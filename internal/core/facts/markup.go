@@ -137,8 +137,11 @@ func ofItem(i *Item, loc *time.Location) (f Fact, ok bool) {
 		from, to := trip.text("departureAirport", "departureStation", "departureBusStop", "departureBoatTerminal"), trip.text("arrivalAirport", "arrivalStation", "arrivalBusStop", "arrivalBoatTerminal")
 		f = Fact{Kind: Journey, Name: number, By: trip.text("airline", "provider", "carrier"), Ref: i.text("reservationNumber", "reservationId"),
 			From: at(trip, "departureTime", "departureDate"), Until: at(trip, "arrivalTime", "arrivalDate"), Where: from}
+		if kind, _ := strings.CutSuffix(i.Type, "Reservation"); f.Name != "" && !strings.Contains(strings.ToLower(f.Name), strings.ToLower(kind)) {
+			f.Name = kind + " " + f.Name
+		}
 		if from != "" && to != "" {
-			f.Name = strings.TrimSpace(f.Name + " " + from + " to " + to)
+			f.Name = strings.TrimPrefix(f.Name+", "+from+" to "+to, ", ")
 		}
 		if p := trip.text("departurePlatform", "departureGate"); p != "" {
 			f.Where = strings.TrimSpace(f.Where + ", " + p)

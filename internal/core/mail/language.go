@@ -56,8 +56,9 @@ func LanguageOf(text string) when.Language {
 		}
 	}
 	said := strings.ToValidUTF8(own.String(), "")
-	if l, most, next := mostCommon(said); most >= clearly && 2*next <= most {
-		return danishOr(l, said)
+	common, most, next := mostCommon(said)
+	if most >= clearly && 2*next <= most {
+		return danishOr(common, said)
 	}
 	sure := func(found whatlanggo.Info) bool {
 		return found.IsReliable() || found.Confidence > 0.3 && utf8.RuneCountInString(said) >= enoughText
@@ -66,7 +67,9 @@ func LanguageOf(text string) when.Language {
 	if strings.ContainsAny(said, "¿¡") {
 		return when.Spanish
 	}
-	if l, ok := languages[found.Lang]; ok && (sure(found) || sure(whatlanggo.DetectWithOptions(said, among(found.Lang)))) {
+	// The letters of numbers and names look like any language: a common word of another one says more.
+	otherwise := most >= 1 && next == 0 && utf8.RuneCountInString(said) < 2*enoughText
+	if l, ok := languages[found.Lang]; ok && !(otherwise && l != common) && (sure(found) || sure(whatlanggo.DetectWithOptions(said, among(found.Lang)))) {
 		return danishOr(l, said)
 	}
 	return danishOr(byCommonWords(said), said)

@@ -29,3 +29,13 @@ func TestTheLanguageOfAText(t *testing.T) {
 		require.Equal(t, want, LanguageOf(text), text)
 	}
 }
+
+// A text of numbers and names looks like any language: it is in that of which it has a
+// common word.
+func TestNumbersAndNamesAreInNoLanguage(t *testing.T) {
+	for text, is := range map[string]when.Language{
+		"Bill number HP-2026-1177, the quay store.\n\nAmount due: € 120.00\nDue date: 14 December 2026\n\nHarbour Power\n": when.English,
+	} {
+		require.Equal(t, is, LanguageOf(text), text)
+	}
+}

@@ -341,6 +341,7 @@ const touched: Record<string, string[]> = {
     'matching',
     'learned',
     'junk',
+    'facts',
     'rules',
     'followup',
     'calendar',

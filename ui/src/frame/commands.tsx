@@ -133,9 +133,6 @@ export const useCover = () => useContext(Context)?.cover
 
 export const nameOf = (c: Command) => c.name ?? knownOf(c.id)?.name ?? c.id
 
-/** All that a command is called: its name, and other words for it. */
-export const called = (c: Command) => (nameOf(c) + ' ' + (knownOf(c.id)?.also ?? '')).toLowerCase()
-
 /** The first key of a command, as it is shown on its button. */
 export function useKey(id: string, usual?: string[]) {
   const registry = useRegistry()

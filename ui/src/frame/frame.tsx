@@ -100,6 +100,7 @@ function Inside() {
       { id: 'go-history', run: () => navigate('/history') },
       { id: 'go-setup', run: () => navigate('/setup') },
       { id: 'go-rules', run: () => navigate('/rules') },
+      { id: 'go-facts', run: () => navigate('/facts') },
       { id: 'go-junk', run: () => navigate('/junk') },
       { id: 'go-subscriptions', run: () => navigate('/subscriptions') },
       { id: 'keys', run: () => navigate('/keys') },

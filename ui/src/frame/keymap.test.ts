@@ -1,10 +1,12 @@
 import { describe, expect, it } from 'vitest'
+import { also } from './also'
 import { clash, keyName, keysOf, known, refused } from './keymap'
 
 describe('the keymap', () => {
   it('has each command once, with a name and other words for it', () => {
     expect(new Set(known.map((k) => k.id)).size).toBe(known.length)
     for (const k of known) expect(k.name, k.id).toMatch(/^[A-Z]/)
+    for (const id of Object.keys(also)) expect(known.map((k) => k.id)).toContain(id)
   })
 
   it('gives no key to two commands that could both be meant', () => {
@@ -14,7 +16,7 @@ describe('the keymap', () => {
 
   it('finds by the words people use', () => {
     const found = (word: string) =>
-      known.filter((k) => `${k.name} ${k.also ?? ''}`.toLowerCase().includes(word)).map((k) => k.id)
+      known.filter((k) => `${k.name} ${also[k.id] ?? ''}`.toLowerCase().includes(word)).map((k) => k.id)
     expect(found('pause')).toContain('gate')
     expect(found('delay')).toContain('snooze')
     expect(found('done')).toContain('archive')

@@ -4,7 +4,8 @@ import { useNavigate } from 'react-router'
 import { get } from '../api/client'
 import type { Jump } from '../api/desk'
 import { Combo } from '../kit/combo'
-import { called, type Command, nameOf, PALETTE, useCommands, useRegistry } from './commands'
+import { also } from './also'
+import { type Command, nameOf, PALETTE, useCommands, useRegistry } from './commands'
 import { keyName } from './keymap'
 import { sentences } from './sentences'
 
@@ -20,6 +21,9 @@ const jumpNames: Record<string, string> = {
   'follow-up': sentences.followUp,
   label: sentences.label,
 }
+
+/** All that a command is called: its name, and other words for it. */
+const called = (c: Command) => `${nameOf(c)} ${also[c.id] ?? ''}`.toLowerCase()
 
 /** Whom and what a few letters may mean, as commands that go there. */
 function useJumps(letters: string): Command[] {

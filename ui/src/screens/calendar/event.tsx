@@ -36,7 +36,7 @@ const reminders = [
 export function EventTray({ id, change, start: given, inInbox, onPut, onClose }: Props) {
   const { data } = useTimes(change ? undefined : id)
   const [title, setTitle] = useState<string | undefined>(change?.title)
-  const [place, setPlace] = useState(change?.place ?? '')
+  const [place, setPlace] = useState<string | undefined>(change?.place)
   const [notes, setNotes] = useState(change?.notes ?? '')
   const [guests, setGuests] = useState<string[] | undefined>(
     change ? (change.guests ?? []).map((g) => g.address) : undefined,
@@ -67,7 +67,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
       title: title ?? data?.title ?? '',
       start: from,
       end: e?.end ?? ends,
-      place,
+      place: place ?? data?.place ?? '',
       notes,
       remind,
       guests: invited.map((a) => known.find((g) => g.address === a) ?? { address: a }),
@@ -101,7 +101,7 @@ export function EventTray({ id, change, start: given, inInbox, onPut, onClose }:
         <Field
           id="event-place"
           label={sentences.whereOptional}
-          value={place}
+          value={place ?? data?.place ?? ''}
           maxLength={300}
           autoComplete="off"
           onChange={(e) => setPlace(e.target.value)}

@@ -143,6 +143,7 @@ export const sentences = {
   aLineOfThePlan: 'a line of the plan of delivery',
   changesOfThePlan: 'changes of the plan of delivery',
   aLetThrough: 'what is let through',
+  codesForSigning: 'codes for signing in',
   whatIsVeryImportant: 'what is very important to me',
   whenSomethingVery: 'when something very important comes in',
   aStreamOfYourOwn: 'A stream of your own…',

@@ -132,6 +132,11 @@ export function Through({ entries }: { entries: EntryView[] }) {
                   {sentences.whatIsVeryImportant}
                 </Button>
               )}
+              {!has('code') && (
+                <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'code', value: '', days: 0 })}>
+                  {sentences.codesForSigning}
+                </Button>
+              )}
               {!has('written') && (
                 <span>
                   <Button size="small" ground="quiet" onClick={() => add({ id: '', by: 'written', value: '', days })}>

@@ -71,6 +71,7 @@ const verbs: Record<string, string> = {
   plan: sentences.changedThePlan,
   'auto-answer': sentences.answeredByItselfTo,
   'forward-to': sentences.forwardedByARule,
+  'code-over': sentences.binnedAfterAnHour,
   'junk-found': sentences.foundToBeJunk,
   'not-junk': sentences.markedAsNoJunk,
   'all-junk': sentences.lookedThroughJunk,

@@ -60,6 +60,7 @@ export const sentences = {
   changedThePlan: 'changed the plan:',
   answeredByItselfTo: 'answered by itself, to',
   forwardedByARule: 'forwarded by a rule, to',
+  binnedAfterAnHour: 'binned an hour after its code:',
   foundToBeJunk: 'found to be junk:',
   markedAsNoJunk: 'marked as no junk:',
   lookedThroughJunk: 'looked through in junk, and binned',

@@ -13,6 +13,7 @@ export const sentences = {
   inPeople: 'in mail from people',
   cameTogether: 'what came together',
   together: 'Together',
+  stillToCome: 'Still to come',
   junkToLook: 'Junk to check',
   rulesOffered: 'Rules offered',
   mostLikelyYours: 'Most likely yours first',

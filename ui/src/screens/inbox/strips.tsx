@@ -15,11 +15,10 @@ import { sentences } from './sentences'
 const Line = ({ to, name, n, testid }: { to: string; name: string; n: number; testid: string }) => (
   <Link
     to={to}
-    className="flex min-w-0 flex-1 gap-2 px-3.5 py-[5px] text-[12px] font-semibold hover:bg-sand-200"
+    className="flex flex-auto gap-2 px-3.5 py-[5px] text-[12px] font-semibold hover:bg-sand-200"
     data-testid={testid}
   >
-    <span className="truncate">{name}</span>
-    <span className="font-normal text-ink-500">{n}</span>
+    {name} <span className="font-normal text-ink-500">{n}</span>
   </Link>
 )
 
@@ -38,16 +37,17 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
     order.splice(i - 1, 0, ...order.splice(i, 1))
     for (const [rank, l] of order.entries()) if (l.rank !== rank) void change(l, { rank })
   }
-  const { junk = 0, offers = 0 } = useDayline().data ?? {}
-  if (!lists?.length && !junk && !offers) return null
+  const { junk = 0, offers = 0, told = 0 } = useDayline().data ?? {}
+  if (!lists?.length && !junk && !offers && !told) return null
   return (
     <div
       className="max-h-[42vh] overflow-y-auto border-t border-sand-300 bg-sand-100"
       aria-label={sentences.yourLists}
       role="group"
     >
-      {junk + offers > 0 && (
-        <p className="flex border-b border-sand-200 last:border-b-0">
+      {junk + offers + told > 0 && (
+        <p className="flex flex-wrap border-b border-sand-200 last:border-b-0">
+          {told > 0 && <Line to="/facts" name={sentences.stillToCome} n={told} testid="to-facts" />}
           {junk > 0 && <Line to="/junk" name={sentences.junkToLook} n={junk} testid="to-junk" />}
           {offers > 0 && <Line to="/rules" name={sentences.rulesOffered} n={offers} testid="to-offers" />}
         </p>

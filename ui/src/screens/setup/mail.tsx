@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { useChoice, useChoosing } from '../../frame/choosing'
 import { IconButton } from '../../kit/button'
+import { Checkbox } from '../../kit/checkbox'
 import { SavedField } from '../../kit/saved'
 import { Adding } from './adding'
 import { Part } from './part'
@@ -36,6 +37,11 @@ export function Mail({ settings }: { settings: Settings }) {
         value={String(habits.span || 15)}
         onSave={(text) => choose({ habits: { span: Number(text) } })}
       />
+      <div className="mt-4">
+        <Checkbox checked={!!habits.binCodes} onChange={(on) => void choice({ habits: { binCodes: on } })}>
+          {sentences.codesGo}
+        </Checkbox>
+      </div>
       <h3 className="mt-6 mb-1 text-[14px]">{sentences.yourAddresses}</h3>
       <p className="mb-2 text-ink-500">{sentences.mailFromTheseCounts}</p>
       <ul className="mb-3 max-w-lg">

@@ -183,6 +183,7 @@ export const sentences = {
   mail: 'Mail',
   serversPasswordsAnd: 'Servers, passwords and signatures are with the',
   accounts: 'accounts',
+  codesGo: 'what brings nothing but a code for signing in goes to the bin an hour later',
   secondsInWhichWhat: 'Seconds to take back what you send',
   yourAddresses: 'Your addresses',
   mailFromTheseCounts: 'Mail from these counts as written by you.',

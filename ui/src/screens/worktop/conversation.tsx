@@ -20,7 +20,7 @@ import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks } from './trays'
+import { EventLine, Facts, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 /** The reading column and what is between the reader and the sender. */
@@ -89,11 +89,13 @@ export function Conversation({
             <span className="truncate text-ink-500">{data.draft.text}</span>
           </CardButton>
         )}
-        {data && data.offers.length + data.going.length + data.events.length + data.invitations.length > 0 && (
-          <Suspense fallback={null}>
-            <Beside data={data} />
-          </Suspense>
-        )}
+        {data &&
+          data.offers.length + data.going.length + data.events.length + data.invitations.length + data.facts.length >
+            0 && (
+            <Suspense fallback={null}>
+              <Beside data={data} edit={edit} />
+            </Suspense>
+          )}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && <Messages key={id} conversation={id} messages={data.messages} found={finding.at(id)?.message} />}
         {data && (
@@ -184,9 +186,10 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
   )
 }
 
-/** What it may be the answer to, what is on its way from here, and what of it is in the week. */
-const Beside = ({ data }: { data: ConversationView }) => (
+/** What machines tell in it, what it may be the answer to, what is on its way from here, and what of it is in the week. */
+const Beside = ({ data, edit }: { data: ConversationView; edit: (tray: Tray) => void }) => (
   <>
+    {data.facts.length > 0 && <Facts facts={data.facts} edit={edit} />}
     {data.offers.length > 0 && (
       <div className="mb-3 grid gap-1.5">
         {data.offers.map((o, i) => (

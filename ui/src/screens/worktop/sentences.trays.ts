@@ -3,6 +3,19 @@ import { sentences as first } from './sentences'
 /** What is said here by what comes after the first look, so that it is not fetched before that. */
 export const sentences = {
   ...first,
+  whatMachinesTell: 'What machines tell in it',
+  itContradicts: (doubt: string) => `${doubt} So nothing is offered.`,
+  followUpForIt: 'Follow-up for it',
+  snoozeUntilIt: 'Snooze until it arrives',
+  putIntoTheWeek: 'Put it into the week',
+  copyIt: 'Copy',
+  copyKey: 'Ctrl C',
+  copyTheCode: 'Copy the code',
+  copied: (code: string) => `${code} is copied.`,
+  notCopied: (code: string) =>
+    `The browser does not let ${code} be copied. Choose it with the mouse, and press Ctrl C.`,
+  untilItArrives: 'until it arrives',
+  atTheLatest: (when: string) => `at the latest ${when}`,
   howImportant: 'How important it is',
   becauseTitle: (why: string) => why.charAt(0).toUpperCase() + why.slice(1) + '.',
   nothingSpeaks: 'Nothing speaks for it or against it.',

@@ -58,6 +58,8 @@ export const sentences = {
   letThroughShort: 'let through',
   letInByYouShort: 'let in by you',
   snoozedUntilAnswer: (since: string) => `Snoozed ${since}. It comes back when somebody answers.`,
+  snoozedUntilArrival: (since: string, back: string) =>
+    `Snoozed ${since}. It comes back when it has arrived, at the latest ${back}.`,
   snoozedUntilPlace: (since: string) => `Snoozed ${since}. It comes back when you are at the place you named.`,
   putOffToSomeday: (since: string, review: string) =>
     `Put off to someday ${since}. You look through such things ${review}.`,

@@ -403,6 +403,7 @@ function marksOf(slip: Slip) {
   if (
     !why &&
     !due &&
+    !slip.fact &&
     !slip.silent &&
     !slip.stream &&
     !kind &&
@@ -417,6 +418,7 @@ function marksOf(slip: Slip) {
     <>
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
+      {slip.fact && <Chip tone="tide">{slip.fact}</Chip>}
       {slip.silent && <Chip>{sentences.silenced}</Chip>}
       {slip.stream && !slip.of && <StreamChip id={slip.stream} />}
       {slip.answers && <Chip tone="with">{sentences.anAnswer}</Chip>}

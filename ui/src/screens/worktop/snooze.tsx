@@ -1,11 +1,11 @@
-import { HourglassIcon, MapPinIcon, WavesIcon } from '@phosphor-icons/react'
+import { HourglassIcon, MapPinIcon, PackageIcon, WavesIcon } from '@phosphor-icons/react'
 import { useRef, useState } from 'react'
 import { put } from '../../api/client'
 import type { SiteView, Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Until } from '../../api/gen/inbox'
 import type { Cell, Day, Moment } from '../../api/gen/when'
-import { client, useGrid, usePresets, useSites } from '../../api/queries'
+import { client, useConversation, useGrid, usePresets, useSites } from '../../api/queries'
 import { addDays, clock, date, dayKey, daysAway, long, plural, startOf, weekday } from '../../api/times'
 import { Button, CardButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
@@ -37,6 +37,7 @@ interface Props {
 export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
   const { data: days } = useGrid()
   const { data: presets } = usePresets()
+  const facts = useConversation(slip?.id).data?.facts
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [unless, setUnless] = useState(slip?.position.until === 'unless')
   const [word, setWord] = useState<string>()
@@ -101,15 +102,18 @@ export function SnoozeTray({ slip, many, onSnooze, onClose }: Props) {
         <h2 className="mb-[5px] text-[11.5px] text-ink-500">{sentences.orPickAPart}</h2>
         {days && <WeekGrid days={days} chosen={chosen?.moment.at} onPick={until} />}
       </div>
-      <WithoutDate onSnooze={(s) => onSnooze({ ...s, text: word })} />
+      <WithoutDate
+        arrives={many > 1 ? undefined : facts?.find((f) => f.arrives)?.arrives}
+        onSnooze={(s) => onSnooze({ ...s, text: word })}
+      />
     </Tray>
   )
 }
 
 const choice = 'flex! items-center gap-2 py-[3px]!'
 
-/** What has no time: an answer, a place, someday. */
-function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
+/** What has no time: an arrival, an answer, a place, someday. */
+function WithoutDate({ arrives, onSnooze }: { arrives?: Moment; onSnooze: (s: Snoozed) => void }) {
   const { data } = useSites()
   const [naming, setNaming] = useState(false)
   const [name, setName] = useState('')
@@ -127,6 +131,23 @@ function WithoutDate({ onSnooze }: { onSnooze: (s: Snoozed) => void }) {
     <div className="min-w-0 text-[12.5px]">
       <h2 className="mb-[3px] text-[11.5px] text-ink-500">{sentences.withoutADate}</h2>
       <ul>
+        {arrives && (
+          <li>
+            <CardButton
+              small
+              look="bare"
+              className={choice}
+              data-until="arrival"
+              onClick={() => onSnooze({ until: 'arrival', return: arrives })}
+            >
+              <PackageIcon size={15} className="shrink-0" aria-hidden />
+              <span className="min-w-0">
+                {sentences.untilItArrives}{' '}
+                <span className="text-ink-500">{sentences.atTheLatest(long(arrives.at))}</span>
+              </span>
+            </CardButton>
+          </li>
+        )}
         <li>
           <CardButton
             small

@@ -68,6 +68,7 @@ export function whySentence(s: Slip) {
   switch (p.place) {
     case 'snoozed':
       if (p.until === 'answer') return sentences.snoozedUntilAnswer(long(p.snoozedAt))
+      if (p.until === 'arrival') return sentences.snoozedUntilArrival(long(p.snoozedAt), long(p.return.at))
       if (p.until === 'site') return sentences.snoozedUntilPlace(long(p.snoozedAt))
       if (p.until === 'someday') return sentences.putOffToSomeday(long(p.snoozedAt), long(p.return.at))
       if (p.until === 'unless') return sentences.snoozedUntilOrAnswer(long(p.snoozedAt), long(p.return.at))
