@@ -70,9 +70,9 @@ cuts: build browser
 types:
 	$(GO) tool tygo generate
 
-# Debian's Chromium, for the tests in the browser.
+# Debian's Chromium, for the tests in the browser, with fonts for what its own do not have.
 browser:
-	@command -v chromium >/dev/null || { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends chromium fonts-liberation; }
+	@command -v chromium >/dev/null && fc-list 2>/dev/null | grep -q IPAMincho || { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends chromium fontconfig fonts-liberation fonts-ipafont-mincho fonts-hosny-amiri culmus; }
 
 # Debian's mailbox server (Dovecot) and transfer agent (Postfix), for the tests
 # against servers; without them those say so and are left out.

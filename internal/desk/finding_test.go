@@ -3,6 +3,7 @@ package desk
 import (
 	"context"
 	"encoding/base64"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -317,4 +318,21 @@ func TestFindingAgainstItsMeaning(t *testing.T) {
 		}
 		require.ElementsMatch(rt, want, got, "%q", asked)
 	})
+}
+
+// A message that has but HTML is found with the place that says it; where the words stand
+// in its people alone there is no place, and that is no null.
+func TestTheTextOfHTMLIsShownWhereItIsFound(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	f.take(t, "From: Letters <letters@type.example>\nTo: solvei@m.example\nSubject: Two things\nMessage-ID: <h@x>\nContent-Type: text/html\n\n<p>The <b>anchor</b> is in the yard.</p>\n")
+	_, places, _ := f.found(t, "anchor")
+	require.Equal(t, []string{"message [anchor]"}, places)
+	_, _, out := f.found(t, "letters")
+	raw, err := json.Marshal(out)
+	require.NoError(t, err)
+	require.NotContains(t, string(raw), "null")
+	_, _, out = f.found(t, "from letters")
+	raw, err = json.Marshal(out)
+	require.NoError(t, err)
+	require.NotContains(t, string(raw), "null")
 }

@@ -287,9 +287,7 @@ func (s *Intake) read(raw []byte) mime.Body {
 // Parse reads a message as far as it is kept apart from its original.
 func (s *Intake) Parse(item post.Item) Parsed {
 	b := s.read(item.Raw)
-	if b.Text == "" && b.HTML != "" {
-		b.Text = mime.TextOf(b.HTML)
-	}
+	b.Text = b.Words()
 	p := Parsed{item: item, hash: sha256.Sum256(item.Raw), Language: mail.LanguageOf(b.Text)}
 	if b.Date >= s.journal.Now()-JunkLearned {
 		p.Junk, p.Script = sorting.JunkSignsOf(b.Message), mail.ScriptOf(b.Text)

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -19,11 +20,15 @@ import (
 
 var imageTypes = map[string]bool{"image/png": true, "image/jpeg": true, "image/gif": true, "image/webp": true}
 
+// readingFont is that of the reading column (ui/src/index.css): Literata has Latin, Greek and
+// Cyrillic letters; what it has not, the system shows in a font for reading.
+const readingFont = `"Literata Variable","Noto Serif CJK JP","Hiragino Mincho ProN","Yu Mincho","Songti SC",IPAMincho,"Noto Naskh Arabic","Geeza Pro",Amiri,"Noto Serif Hebrew","David CLM","Times New Roman",Georgia,serif`
+
 // frameStyle dresses a message as the reading column does.
 const frameStyle = `
 html{overflow:auto hidden;color-scheme:light;color:#13272C;background:#FDFCF9}
 html.dark{color-scheme:dark;color:#E6EDEC;background:#12211F}
-body{margin:0;font:15.5px/1.6 "Literata Variable",Georgia,serif;overflow-wrap:anywhere;max-width:720px}
+body{margin:0;font:15.5px/1.6 ` + readingFont + `;overflow-wrap:anywhere;max-width:720px}
 p{margin:0 0 9px}img{max-width:100%;height:auto}.wide{overflow-x:auto}table[border]:not([border="0"]){border-collapse:collapse}td,th{overflow-wrap:break-word}
 ::highlight(found){background:#F9EBCB;color:#13272C}::highlight(found-now){background:#F2C45C;color:#13272C}
 a{color:#0E6670}html.dark a{color:#7CC4C3}
@@ -98,7 +103,7 @@ func (s *server) body(c *gin.Context) {
 
 // cleanStyle dresses a conversation that is to be printed.
 const cleanStyle = `
-html{color:#13272C;background:#fff}body{margin:32px auto;padding:0 20px;max-width:720px;font:15px/1.55 "Literata Variable",Georgia,serif;overflow-wrap:anywhere}
+html{color:#13272C;background:#fff}body{margin:32px auto;padding:0 20px;max-width:720px;font:15px/1.55 ` + readingFont + `;overflow-wrap:anywhere}
 h1{font-size:22px;line-height:1.25;margin:0 0 18px}article{border-top:1px solid #CFC4B0;padding:14px 0 10px}
 dl{display:grid;grid-template-columns:56px 1fr;gap:1px 8px;margin:0 0 12px;font-size:12.5px}dt{color:#5B6E73}dd{margin:0}
 .text{white-space:pre-wrap;margin:0 0 9px}blockquote{margin:6px 0;padding-left:12px;border-left:2px solid #CFC4B0;color:#31474D}
@@ -144,16 +149,20 @@ func (s *server) frame(c *gin.Context, safe reading.SafeHTML, remote bool) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy", framePolicy(remote))
 	h.Set("X-Frame-Options", "SAMEORIGIN")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html class="+theme+"><head><meta charset=utf-8><style>"+s.fonts+frameStyle+"</style></head><body>"+safe.HTML+"</body></html>"))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte("<!doctype html><html class="+theme+"><head><meta charset=utf-8><style>"+s.fonts+frameStyle+"</style></head><body dir=auto>"+safe.HTML+"</body></html>"))
 }
 
-// frameFonts points message frames to the fonts among the built files.
+// fontFace is a font as the built style sheet has it, for a part of its letters each.
+var fontFace = regexp.MustCompile(`@font-face\{[^}]*Literata[^}]*\}`)
+
+// frameFonts are the fonts for reading among the built files, for message frames.
 func frameFonts(assets fs.FS) string {
+	names, _ := fs.Glob(assets, "assets/index-*.css")
 	var b strings.Builder
-	for _, style := range []string{"normal", "italic"} {
-		names, _ := fs.Glob(assets, "assets/literata-latin-wght-"+style+"-*.woff2")
-		if len(names) > 0 {
-			fmt.Fprintf(&b, `@font-face{font-family:"Literata Variable";font-style:%s;font-weight:200 900;src:url(/%s) format("woff2")}`, style, names[0])
+	for _, name := range names {
+		sheet, _ := fs.ReadFile(assets, name)
+		for _, face := range fontFace.FindAll(sheet, -1) {
+			b.Write(face)
 		}
 	}
 	return b.String()

@@ -94,9 +94,7 @@ func below(t store.Tx, who identity.Who, draft drafting.Draft) (b mime.Body, tex
 		return b, "", err
 	}
 	b = mime.Read(raw)
-	if b.Text == "" && b.HTML != "" {
-		b.Text = mime.TextOf(b.HTML)
-	}
+	b.Text = b.Words()
 	if len(b.Text) > MaxDraft {
 		b.Text = strings.ToValidUTF8(b.Text[:MaxDraft], "") + "\n…"
 	}

@@ -57,7 +57,7 @@ func (d *Desk) Find(ctx context.Context, who identity.Who, asked string, newest 
 		if err != nil {
 			return err
 		}
-		out.Count, out.More, out.Terms = r.Count, r.More, slices.Concat([]search.Term{}, q.Terms(), q.SubjectTerms())
+		out.Count, out.More, out.Terms = r.Count, r.More, append(append([]search.Term{}, q.Terms()...), q.SubjectTerms()...)
 		for _, f := range r.Found[:min(len(r.Found), finding.Shown)] {
 			out.IDs = append(out.IDs, f.Conversation)
 		}
@@ -199,7 +199,7 @@ func places(t store.Tx, who identity.Who, q search.Query, found []finding.Found)
 			if err != nil {
 				return nil, err
 			}
-			p.Excerpt, _ = excerpt(mime.Read(raw).Text, terms)
+			p.Excerpt, _ = excerpt(mime.Read(raw).Words(), terms)
 		}
 		out = append(out, FoundIn{f.Conversation, p})
 	}
@@ -213,7 +213,7 @@ func marked(pieces []search.Piece) bool {
 // excerpt is the part of a text that says the terms, and on which page, if it has several.
 func excerpt(text string, terms []search.Term) (pieces []search.Piece, page int) {
 	pieces, has := search.Excerpt(text, terms, width)
-	pieces = slices.Concat([]search.Piece{}, pieces) // never null
+	pieces = append([]search.Piece{}, pieces...) // never null
 	if has == 0 || !strings.Contains(text, "\f") {
 		return pieces, 0
 	}
@@ -246,7 +246,7 @@ func (d *Desk) others(t store.Tx, who identity.Who, q search.Query, found []find
 			kind = OtherEvent
 		}
 		pieces, _ := search.Excerpt(doc.Text, terms, width)
-		out = append(out, FoundOther{Kind: kind, UID: doc.UID, Title: doc.Title, At: doc.At, Excerpt: slices.Concat([]search.Piece{}, pieces)})
+		out = append(out, FoundOther{Kind: kind, UID: doc.UID, Title: doc.Title, At: doc.At, Excerpt: append([]search.Piece{}, pieces...)})
 	}
 	if !search.Sought(terms) || (q != search.Query{Words: q.Words}) {
 		return out, nil
@@ -258,7 +258,7 @@ func (d *Desk) others(t store.Tx, who identity.Who, q search.Query, found []find
 	for _, x := range drafts {
 		if len(out) < 2*mostOthers && x.OutgoingID == 0 && search.Saying(x.Subject, named(slices.Concat(x.To, x.Cc, x.Bcc)), x.Text)(terms, false) {
 			pieces, _ := search.Excerpt(x.Text, terms, width)
-			out = append(out, FoundOther{Kind: OtherDraft, ID: x.ID, Title: cmp.Or(x.Subject, "(no subject)"), At: x.Changed, Excerpt: slices.Concat([]search.Piece{}, pieces)})
+			out = append(out, FoundOther{Kind: OtherDraft, ID: x.ID, Title: cmp.Or(x.Subject, "(no subject)"), At: x.Changed, Excerpt: append([]search.Piece{}, pieces...)})
 		}
 	}
 	leaving, err := sending.Outbox(t).Outbox(who.Box, 0, mostDrafts)
@@ -272,7 +272,7 @@ func (d *Desk) others(t store.Tx, who identity.Who, q search.Query, found []find
 		}
 		if len(out) < 3*mostOthers && !x.Quiet && search.Saying(x.Subject, x.Name+" "+x.Address+" "+to.String(), x.Text)(terms, false) {
 			pieces, _ := search.Excerpt(x.Text, terms, width)
-			out = append(out, FoundOther{Kind: OtherLeaving, ID: x.ID, Title: cmp.Or(x.Subject, "(no subject)"), At: x.At, Excerpt: slices.Concat([]search.Piece{}, pieces)})
+			out = append(out, FoundOther{Kind: OtherLeaving, ID: x.ID, Title: cmp.Or(x.Subject, "(no subject)"), At: x.At, Excerpt: append([]search.Piece{}, pieces...)})
 		}
 	}
 	return out, nil

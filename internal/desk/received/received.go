@@ -5,7 +5,6 @@ package received
 import (
 	"cmp"
 	"slices"
-	"strings"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/mail"
@@ -58,12 +57,7 @@ func Text(t store.Tx, message int64) (string, error) {
 
 // OwnWords is what the sender of a message wrote, without what they quote.
 func OwnWords(raw []byte) string {
-	body := mime.Read(raw)
-	text := body.Text
-	if strings.TrimSpace(text) == "" && body.HTML != "" {
-		text = mime.TextOf(body.HTML)
-	}
-	return mail.OwnWords(text)
+	return mail.OwnWords(mime.Read(raw).Words())
 }
 
 // Last gives the newest message of a conversation that somebody else

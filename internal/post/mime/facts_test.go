@@ -31,9 +31,7 @@ func TestFactsOfMadeUpMessages(t *testing.T) {
 		raw := "From: " + from + "\nTo: elin@solvei.example\nSubject: " + subject + "\nDate: Tue, 24 Nov 2026 10:00:00 +0100\nContent-Type: text/" + map[bool]string{true: "html", false: "plain"}[strings.HasPrefix(body, "<")] + "; charset=utf-8\n" +
 			map[string]string{"machine": "Auto-Submitted: auto-generated\n", "list": "List-Id: <letter.example>\n"}[kind] + "\n" + body
 		m := Read([]byte(raw))
-		if m.Text == "" {
-			m.Text = TextOf(m.HTML)
-		}
+		m.Text = m.Words()
 		require.Equal(t, now, m.Date)
 		var said []string
 		for _, f := range m.Facts(m.Markup(), mail.LanguageOf(m.Text), w) {

@@ -98,6 +98,14 @@ func Read(raw []byte) Body {
 	return b
 }
 
+// Words is the text of a message, made of its HTML where it has but that.
+func (b Body) Words() string {
+	if strings.TrimSpace(b.Text) == "" && b.HTML != "" {
+		return TextOf(b.HTML)
+	}
+	return b.Text
+}
+
 // found is a file of a message.
 type found struct {
 	Part
