@@ -172,6 +172,8 @@ var samples = map[string]sample{
 	"GET /labels":                     {make: at("/labels")},
 	"GET /learned":                    {make: at("/learned")},
 	"GET /facts":                      {make: at("/facts")},
+	"GET /person":                     {make: at("/person?address=mirela@northquay.example")},
+	"GET /person/files":               {make: at("/person/files?address=mirela@northquay.example")},
 	"GET /junk":                       {make: at("/junk")},
 	"GET /combos/file":                {make: at("/combos/file")},
 	"POST /combos/file":               {make: with("/combos/file", object{"file": `{"format":"ebbe-combos-1","combos":[{"name":"a","steps":[{"kind":"star"}]}]}`})},

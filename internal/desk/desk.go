@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/kept"
 	"ebbe/internal/desk/labelling"
+	"ebbe/internal/desk/persons"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
@@ -72,6 +73,7 @@ type Desk struct {
 	Lists      *subscriptions.Desk
 	Junk       *junk.Desk
 	Told       *told.Desk
+	Persons    *persons.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -91,7 +93,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Accounts, d.Writing, d.Inward = accounts.New(s, j, d.Intake), composing.New(s, j, d.Intake), inward.New(s, j, d.Intake)
 	d.Importance = importance.New(s, j, d.Intake)
 	d.Calendar, d.Dayline, d.Decisions = calendars.New(s, j, d.FollowUps), dayline.New(s, j, d.Delivery), decide.New(s, j, d.Writing, d.Importance)
-	d.Choices, d.Told = choices.New(s, j), told.New(s, j)
+	d.Choices, d.Told, d.Persons = choices.New(s, j), told.New(s, j), persons.New(s, j)
 	d.Rules, d.Lists = rules.New(s, j, d.Decisions), subscriptions.New(s, j, d.Decisions)
 	d.Intake.Sort, d.Delivery.Sort, d.Choices.Sort = d.Rules.Run, d.Rules.Run, d.Rules.Run
 	d.Intake.Coming = d.Rules.Ahead

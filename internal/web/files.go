@@ -26,6 +26,9 @@ func (s *server) files(in *gin.RouterGroup) {
 	in.GET("/conversations/:id/files", get(s, func(c *gin.Context, w identity.Who) (files.FilesView, error) {
 		return s.d.Files.OfConversation(c.Request.Context(), w, id(c, "id"))
 	}))
+	in.GET("/person/files", get(s, func(c *gin.Context, w identity.Who) (files.FilesView, error) {
+		return s.d.Files.OfPerson(c.Request.Context(), w, addressIn(c))
+	}))
 	in.GET("/files.zip", s.together)
 	in.GET("/pdf-reader", s.pdfReader)
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/persons"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
@@ -47,6 +48,9 @@ func (s *server) reading(in *gin.RouterGroup) {
 	in.GET("/conversations/:id", get(s, func(c *gin.Context, w identity.Who) (reading.ConversationView, error) {
 		return s.d.Reading.Conversation(c.Request.Context(), w, id(c, "id"))
 	}))
+	in.GET("/person", get(s, func(c *gin.Context, w identity.Who) (persons.PersonView, error) {
+		return s.d.Persons.Person(c.Request.Context(), w, addressIn(c))
+	}))
 	in.GET("/facts", get(s, func(c *gin.Context, w identity.Who) ([]told.ToldHeap, error) {
 		return s.d.Told.Open(c.Request.Context(), w)
 	}))
@@ -75,6 +79,13 @@ func (s *server) reading(in *gin.RouterGroup) {
 	in.POST("/noted", post(s, func(c *gin.Context, w identity.Who, _ string, v reading.Noted) (Done, error) {
 		return Done{}, s.d.Reading.Note(c.Request.Context(), w, v)
 	}))
+}
+
+// addressIn is whose address is asked for; what is too long is nobody's.
+func addressIn(c *gin.Context) string {
+	const most = 320 // characters (RFC 5321, section 4.5.3.1)
+	address := strings.ToLower(strings.TrimSpace(c.Query("address")))
+	return address[:min(len(address), most)]
 }
 
 // framePolicy is what the frame around a message may do: show text, its own

@@ -33,9 +33,11 @@ const HistoryScreen = later(() => import('./screens/history/history').then((m) =
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
 const Find = later(() => import('./screens/find/find').then((m) => m.Find))
 const Files = later(() => import('./screens/files/files').then((m) => m.Files))
+const FilesOfPerson = later(() => import('./screens/files/files').then((m) => m.FilesOfPerson))
 const Numbers = later(() => import('./screens/numbers/numbers').then((m) => m.Numbers))
 const Subscriptions = later(() => import('./screens/subscriptions/subscriptions').then((m) => m.Subscriptions))
 const ToCome = later(() => import('./screens/facts/facts').then((m) => m.ToCome))
+const Person = later(() => import('./screens/person/person').then((m) => m.Person))
 const Junk = later(() => import('./screens/junk/junk').then((m) => m.Junk))
 const Rules = later(() => import('./screens/rules/rules').then((m) => m.Rules))
 const Setup = later(() => import('./screens/setup/setup').then((m) => m.Setup))
@@ -97,6 +99,8 @@ export function App() {
             <Route path="subscriptions" element={<Subscriptions />} />
             <Route path="rules/:id?" element={<Rules />} />
             <Route path="facts" element={<ToCome />} />
+            <Route path="person/:address" element={<Person />} />
+            <Route path="person/:address/files" element={<FilesOfPerson />} />
             <Route path="junk" element={<Junk />} />
             <Route path="setup/:part?" element={<Setup />} />
             <Route

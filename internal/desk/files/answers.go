@@ -25,9 +25,9 @@ type FileRow struct {
 	Own     bool         `json:"own"`
 }
 
-// FilesView is the files of a conversation, the newest first.
+// FilesView is the files of a conversation, or between the reader and a person, the newest first.
 type FilesView struct {
-	Of    string    `json:"of"`    // what the conversation is called
+	Of    string    `json:"of"`    // what the conversation, or the person, is called
 	Files []FileRow `json:"files"` // a thousand at most
 	Bytes int64     `json:"bytes"` // of those shown, together
 }

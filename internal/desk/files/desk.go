@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -138,16 +139,45 @@ func (d *Desk) OfConversation(ctx context.Context, who identity.Who, id int64) (
 		}
 		v.Of = cmp.Or(c.Title, c.Subject)
 		messages, err := store.Messages(t).MessagesOf(who.Box, c.ID)
-		for i := len(messages) - 1; i >= 0 && len(v.Files) < maxListed; i-- {
-			m := messages[i]
-			for n, f := range m.Files {
-				v.Bytes += int64(f.Size)
-				v.Files = append(v.Files, FileRow{Message: m.ID, Number: n, File: f, At: m.Date, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Own: m.Own})
-			}
+		for _, m := range slices.Backward(messages) {
+			v.add(m)
 		}
 		return err
 	})
 	return v, err
+}
+
+// OfPerson lists the files that went between the reader and whoever has an address, the
+// newest first.
+func (d *Desk) OfPerson(ctx context.Context, who identity.Who, address string) (v FilesView, err error) {
+	v.Files, v.Of = []FileRow{}, address
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		c, err := store.Correspondents(t).Correspondent(who.Box, address)
+		if err != nil {
+			return err
+		}
+		v.Of = cmp.Or(c.Name, address)
+		messages, err := finding.Finding(t).Exchanged(who.Box, address, personLooked)
+		for _, m := range messages {
+			v.add(m)
+		}
+		return err
+	})
+	return v, err
+}
+
+// personLooked is how many messages that name somebody are looked at for their files.
+const personLooked = 1000
+
+// add lists the files of a message.
+func (v *FilesView) add(m store.Message) {
+	for n, f := range m.Files {
+		if len(v.Files) == maxListed {
+			return
+		}
+		v.Bytes += int64(f.Size)
+		v.Files = append(v.Files, FileRow{Message: m.ID, Number: n, File: f, At: m.Date, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, Own: m.Own})
+	}
 }
 
 // Together writes files as one ZIP (ISO/IEC 21320), each under its name; begin is called once

@@ -326,6 +326,7 @@ export const useHistory = (filter: { actor: string; until: number; conversation:
 const touched: Record<string, string[]> = {
   mail: [
     'unanswered',
+    'person',
     'inbox',
     'sitting',
     'later',
@@ -356,6 +357,7 @@ const touched: Record<string, string[]> = {
     'log',
     'waiting',
     'unanswered',
+    'person',
     'calendar',
     'followup-settings',
     'proposal',

@@ -10,7 +10,7 @@ import { keyName } from './keymap'
 import { sentences } from './sentences'
 
 const toJump: Record<string, (key: string, name: string) => string> = {
-  person: (key) => '/find?asked=' + encodeURIComponent('with ' + key),
+  person: (key) => '/person/' + encodeURIComponent(key),
   conversation: (key) => '/c/' + key,
   'follow-up': (key) => '/follow-ups/' + key,
   label: (_, name) => '/find?asked=' + encodeURIComponent(`label “${name}”`),

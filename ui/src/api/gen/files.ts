@@ -27,10 +27,10 @@ export interface FileRow {
   own: boolean;
 }
 /**
- * FilesView is the files of a conversation, the newest first.
+ * FilesView is the files of a conversation, or between the reader and a person, the newest first.
  */
 export interface FilesView {
-  of: string; // what the conversation is called
+  of: string; // what the conversation, or the person, is called
   files: FileRow[]; // a thousand at most
   bytes: number /* int64 */; // of those shown, together
 }

@@ -2,6 +2,26 @@
 import * as when from './when'
 
 //////////
+// source: answers.go
+
+/**
+ * Exchange is one message between the reader and one other person.
+ */
+export interface Exchange {
+  Conversation: number /* int64 */;
+  At: when.Instant;
+  Own: boolean; // the reader wrote it
+  Machine: boolean; // nobody wrote it: it answers nothing, and is not answered
+}
+/**
+ * Taken is how long an answer took.
+ */
+export interface Taken {
+  at: when.Instant; // when it was written
+  took: when.Instant; // milliseconds by the clock
+}
+
+//////////
 // source: dayline.go
 /*
 Package numbers computes what the user sees of the course of a day.

@@ -28,10 +28,24 @@ export function Files() {
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loading} />
   if (!data.files.length) return <Empty title={sentences.none}>{sentences.noneHere}</Empty>
-  return <Listed view={data} back={'/c/' + id} />
+  return <Listed view={data} back={['/c/' + id, sentences.toConversation]} />
 }
 
-function Listed({ view, back }: { view: FilesView; back: string }) {
+/** All files that went between the reader and somebody. */
+export function FilesOfPerson() {
+  const address = encodeURIComponent(useParams().address ?? '')
+  const { data, error, refetch } = useQuery({
+    queryKey: ['files', 'person', address],
+    queryFn: () => get<FilesView>('/person/files?address=' + address),
+    staleTime: 0,
+  })
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
+  if (!data) return <Loading what={sentences.loading} />
+  if (!data.files.length) return <Empty title={sentences.none}>{sentences.noneBetween}</Empty>
+  return <Listed view={data} back={['/person/' + address, sentences.toPerson]} />
+}
+
+function Listed({ view, back: [back, toBack] }: { view: FilesView; back: [path: string, name: string] }) {
   const navigate = useNavigate()
   const { files } = view
   const [at, setAt] = useState(() =>
@@ -78,7 +92,7 @@ function Listed({ view, back }: { view: FilesView; back: string }) {
           <p className="mt-0.5 mb-2 flex flex-wrap gap-x-3 text-ink-500">
             {sentences.sum(files.length, view.bytes)}
             <Link to={back} className="text-accent hover:underline">
-              {sentences.toConversation}
+              {toBack}
             </Link>
           </p>
           <p className="flex min-h-7 flex-wrap items-center gap-1.5">

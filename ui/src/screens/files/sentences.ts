@@ -43,5 +43,7 @@ export const sentences = {
   saveTogether: (n: number) => (n === 1 ? 'Save it' : `Save ${n} as one ZIP`),
   sendTogether: (n: number) => (n === 1 ? 'Send it on' : `Send ${n} on`),
   you: 'you',
+  noneBetween: 'No message between you has come with a file.',
+  toPerson: 'To their page',
   toConversation: 'To the conversation',
 }

@@ -303,7 +303,11 @@ function Between({ view }: { view: ConversationView }) {
   const open = [...view.followUps, ...b.followUps.filter((f) => !view.followUps.some((o) => o.uid === f.uid))]
   return (
     <>
-      <h2 className="text-[15px] tracking-[-.01em] break-words">{b.name || b.address}</h2>
+      <h2 className="text-[15px] tracking-[-.01em] break-words">
+        <Link to={'/person/' + encodeURIComponent(b.address)} className="hover:underline">
+          {b.name || b.address}
+        </Link>
+      </h2>
       <p className="mb-3 text-ink-500">
         {b.name && (
           <span className="block truncate" title={b.address}>

@@ -76,11 +76,7 @@ function Offer({ f, edit }: { f: FactView; edit: (tray: Tray) => void }) {
         {sentences.copyIt} <Key>{sentences.copyKey}</Key>
       </TextButton>
     )
-  return (
-    offered && (
-      <TextButton onClick={() => edit(offered[0])}>{offered[1]}</TextButton>
-    )
-  )
+  return offered && <TextButton onClick={() => edit(offered[0])}>{offered[1]}</TextButton>
 }
 
 function copy(code: string, say: ReturnType<typeof useDesk>['say']) {

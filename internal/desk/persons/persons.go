@@ -1,0 +1,200 @@
+// Package persons is all between the reader and one other person: what each owes the
+// other, how they answer, and what went to and fro.
+package persons
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"time"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/numbers"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/when"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+	"ebbe/internal/store/finding"
+)
+
+// How much is looked at and shown of what is between two people.
+const (
+	looked  = 1000 // messages that name them, the newest
+	listed  = 300  // lines of each kind
+	dots    = 30   // answers of each
+	months  = 14
+	waiting = 5
+)
+
+// Desk answers what is between the reader and somebody.
+type Desk struct {
+	store   *store.Store
+	journal *journal.Journal
+}
+
+// New answers for a store.
+func New(s *store.Store, j *journal.Journal) *Desk { return &Desk{s, j} }
+
+// Person gives all between the reader and whoever has an address. Somebody of whom nothing
+// is known has an empty page.
+func (d *Desk) Person(ctx context.Context, who identity.Who, address string) (v PersonView, err error) {
+	v = PersonView{Address: address, Waits: []PersonLine{}, Lines: []PersonLine{}}
+	now, loc := d.journal.Now(), who.Week.Location()
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		c, err := store.Correspondents(t).Correspondent(who.Box, address)
+		if err != nil {
+			return err
+		}
+		v.Name, v.Since, v.Received, v.Sent = c.Name, c.FirstAt, c.Received, c.Sent
+		mail, err := finding.Finding(t).Exchanged(who.Box, address, looked)
+		if err != nil {
+			return err
+		}
+		v.More = len(mail) > 0 && c.Received+c.Sent > len(mail)
+		v.answers(mail)
+		v.byMonth(mail, now, loc)
+		if err := v.conversations(t, who, mail); err != nil {
+			return err
+		}
+		with, err := v.others(t, who)
+		if err != nil {
+			return err
+		}
+		if err := v.owed(t, who, with); err != nil {
+			return err
+		}
+		slices.SortStableFunc(v.Lines, func(a, b PersonLine) int { return cmp.Compare(b.At, a.At) })
+		return nil
+	})
+	return v, err
+}
+
+// owed is what is open between the two, each way: in conversations in which they wrote, and
+// whatever concerns them.
+func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.FollowUp) error {
+	open, err := store.FollowUps(t).FollowUpsBetween(who.Box, v.Address)
+	for _, f := range with {
+		if f.Data.Open() && !slices.ContainsFunc(open, func(o store.FollowUp) bool { return o.UID == f.UID }) {
+			open = append(open, f)
+		}
+	}
+	slices.SortStableFunc(open, func(a, b store.FollowUp) int { // the earliest due first, then what has no day
+		return cmp.Or(cmp.Compare(b2i(a.Data.Due.IsZero()), b2i(b.Data.Due.IsZero())), cmp.Compare(a.Data.Due.At, b.Data.Due.At), cmp.Compare(a.UID, b.UID))
+	})
+	v.Mine, v.Theirs = []followup.FollowUp{}, []followup.FollowUp{}
+	for _, f := range open {
+		if f.Data.Waiting() {
+			v.Theirs = append(v.Theirs, f.Data)
+		} else {
+			v.Mine = append(v.Mine, f.Data)
+		}
+	}
+	return err
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// answers is how they answer each other.
+func (v *PersonView) answers(mail []store.Message) {
+	all := make([]numbers.Exchange, len(mail))
+	for i, m := range mail {
+		all[i] = numbers.Exchange{Conversation: m.ConversationID, At: m.Date, Own: m.Own, Machine: m.Kind.Machine()}
+	}
+	own, theirs := numbers.Answers(all)
+	v.Answers = PersonAnswers{OwnUsual: numbers.Usual(own), TheirsUsual: numbers.Usual(theirs),
+		Own: append([]numbers.Taken{}, own[:min(len(own), dots)]...), Theirs: append([]numbers.Taken{}, theirs[:min(len(theirs), dots)]...)}
+}
+
+// byMonth counts the messages of the last months.
+func (v *PersonView) byMonth(mail []store.Message, now when.Instant, loc *time.Location) {
+	today := now.In(loc)
+	first := time.Date(today.Year(), today.Month()-months+1, 1, 0, 0, 0, 0, loc)
+	for i := range months {
+		v.Months = append(v.Months, PersonMonth{Name: first.AddDate(0, i, 0).Format("Jan 2006")})
+	}
+	for _, m := range mail {
+		at := m.Date.In(loc)
+		i := (at.Year()-first.Year())*12 + int(at.Month()) - int(first.Month())
+		if i < 0 || i >= months {
+			continue
+		}
+		if m.Own {
+			v.Months[i].Sent++
+		} else {
+			v.Months[i].Received++
+		}
+	}
+}
+
+// conversations are those of the mail, as the newest message of each has them.
+func (v *PersonView) conversations(t store.Tx, who identity.Who, mail []store.Message) error {
+	at := map[int64]int{} // lines by their conversation
+	for _, m := range mail {
+		i, ok := at[m.ConversationID]
+		if !ok {
+			if len(at) == listed {
+				v.More = true
+				continue
+			}
+			i = len(v.Lines)
+			at[m.ConversationID] = i
+			v.Lines = append(v.Lines, PersonLine{Kind: search.MessageDocument, At: m.Date, Own: m.Own, Conversation: m.ConversationID})
+		}
+		v.Lines[i].Files += len(m.Files)
+		v.Files += len(m.Files)
+		for _, f := range m.Files {
+			v.Bytes += int64(f.Size)
+		}
+	}
+	ids := make([]int64, 0, len(at))
+	for id := range at {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	rows, err := store.Conversations(t).ConversationRows(who.Box, ids)
+	if err != nil {
+		return err
+	}
+	for i, l := range v.Lines {
+		if row := rows[l.Conversation]; row != nil {
+			v.Lines[i].Title, v.Lines[i].Place = cmp.Or(row.Title, row.Subject, "(no subject)"), row.Place
+			if row.Place == inbox.Inbox && !l.Own && len(v.Waits) < waiting {
+				v.Waits = append(v.Waits, v.Lines[i])
+			}
+		}
+	}
+	return nil
+}
+
+// others are follow-ups and events with them; it gives the follow-ups by their UIDs.
+func (v *PersonView) others(t store.Tx, who identity.Who) (map[string]store.FollowUp, error) {
+	docs, err := finding.Finding(t).DocumentsWith(who.Box, v.Address, listed, search.FollowUpDocument, search.EventDocument)
+	if err != nil {
+		return nil, err
+	}
+	var uids []string
+	for _, doc := range docs {
+		if doc.Kind == search.FollowUpDocument {
+			uids = append(uids, doc.UID)
+		}
+	}
+	followUps, err := finding.Finding(t).FollowUps(who.Box, uids)
+	if err != nil {
+		return nil, err
+	}
+	for _, doc := range docs {
+		l := PersonLine{Kind: doc.Kind, At: doc.At, Title: doc.Title, Conversation: doc.ConversationID, UID: doc.UID}
+		if f, ok := followUps[doc.UID]; ok && doc.Kind == search.FollowUpDocument {
+			l.Done, l.Waits = !f.Data.Open(), f.Data.Waiting()
+		}
+		v.Lines = append(v.Lines, l)
+	}
+	return followUps, nil
+}
