@@ -89,10 +89,14 @@ func (s *server) brings(subject string, files ...enclosed) {
 	s.takesIn(b.String() + "--b--\r\n")
 }
 
-// takesIn lets a message come in as it stands.
+// takesIn lets a message come in as it stands, or several as an mbox.
 func (s *server) takesIn(raw string) {
 	s.t.Helper()
-	file := filepath.Join(s.t.TempDir(), "it.eml")
+	name := "it.eml"
+	if strings.HasPrefix(raw, "From ") {
+		name = "it.mbox"
+	}
+	file := filepath.Join(s.t.TempDir(), name)
 	require.NoError(s.t, os.WriteFile(file, []byte(raw), 0o600))
 	out, code := command(s.t, "import", file, "--data", s.args[2])
 	require.Zero(s.t, code, out)

@@ -228,6 +228,9 @@ func importCommand() *cobra.Command {
 		}
 		defer s.Close()
 		d := desk.New(s, &journal.SystemClock{}, false)
+		if err := d.KeepTime(c.Context()); err != nil {
+			return err
+		}
 		box, err := d.BoxFor(c.Context(), *person)
 		if err != nil {
 			return err

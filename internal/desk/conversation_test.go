@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -248,4 +249,75 @@ func TestTheRunnerLetsThingsHappen(t *testing.T) {
 	stop()
 	<-done
 	require.Len(t, f.queue(t), 1)
+}
+
+// A long conversation opens at the first message that is new, whatever their number; what
+// is quoted in a message and stands in none before it is not folded away.
+func TestALongConversationOpensAtWhatIsNew(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	at := f.clock.t
+	post := func(i int, text string) string {
+		head := fmt.Sprintf("From: Mirela <mirela@c.example>\nTo: solvei@m.example\nSubject: Long\nDate: %s\nMessage-ID: <m%d@x>\n", at.Add(time.Duration(i)*time.Minute).Format(time.RFC1123Z), i)
+		if i > -260 {
+			head += "References: <m-260@x>\n"
+		}
+		return head + "\n" + text + "\n"
+	}
+	for i := range 250 {
+		f.take(t, post(i-260, fmt.Sprintf("Old message %d says that the crate is ready to be fetched.", i)))
+	}
+	id := f.queue(t)[0].ID
+	f.decide(t, inbox.Archive, decide.Decision{Conversations: []int64{id}})
+	f.clock.t = at.Add(2 * time.Hour)
+	for i := range 50 {
+		text := fmt.Sprintf("New message %d.", i)
+		if i == 0 {
+			text += "\n\n> Old message 249 says that the crate is ready to be fetched.\n"
+		}
+		if i == 1 {
+			text += "\n\n> Nobody has ever written this sentence in our conversation before today.\n"
+		}
+		f.arrive(t, post(60+i, text))
+	}
+	v, err := f.Reading.Conversation(ctx, f.who, id)
+	require.NoError(t, err)
+	require.Len(t, v.Messages, 300)
+	opened, fresh := []int{}, 0
+	for i, m := range v.Messages {
+		if m.Blocks != nil {
+			opened = append(opened, i)
+		}
+		if m.Fresh {
+			fresh++
+		}
+	}
+	require.Equal(t, 50, fresh)
+	require.Len(t, opened, 20)
+	require.Equal(t, []int{250, 299}, []int{opened[0], opened[19]}, "from the first that is new, and the newest")
+	require.Equal(t, "New message 7.", v.Messages[257].Begins)
+	require.True(t, v.Messages[250].Blocks[1].Quoted)
+	require.False(t, v.Messages[250].Blocks[1].Alone, "it stands in the message before")
+	require.True(t, v.Messages[251].Blocks[1].Alone)
+	one, err := f.Reading.Message(ctx, f.who, v.Messages[251].ID, false)
+	require.NoError(t, err)
+	require.True(t, one.Blocks[1].Alone, "also when it is opened by itself")
+}
+
+// A quotation in HTML is open where it stands alone, and folded where it does not.
+func TestQuotedHTMLIsOpenWhereItStandsAlone(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	page := func(id, quoted string) string {
+		return "From: Mirela <mirela@c.example>\nTo: solvei@m.example\nSubject: Re: Crates\nDate: Tue, 24 Nov 2026 09:40:00 +0100\nMessage-ID: <" + id + ">\nReferences: <a@x>\nContent-Type: text/html\n\n<p>See below.</p><blockquote>" + quoted + "</blockquote>\n"
+	}
+	f.take(t, strings.Replace(letter("a@x", "Jonas <jonas@m.example>", "Crates"), "body of a@x", "The crates are in the quay store since last Thursday.", 1),
+		page("b@x", "The crates are in the <b>quay store</b> since last Thursday."), page("c@x", "The insurer wants to see each of them with its lid off."))
+	v, err := f.Reading.Conversation(ctx, f.who, f.queue(t)[0].ID)
+	require.NoError(t, err)
+	folds := map[string]bool{}
+	for _, m := range v.Messages[1:] {
+		b, err := f.Reading.Body(ctx, f.who, m.ID, false, false, true, func(string) string { return "" })
+		require.NoError(t, err)
+		folds[b.HTML[:20]+fmt.Sprint(strings.Contains(b.HTML, "insurer"))] = strings.Contains(b.HTML, "<details open")
+	}
+	require.Equal(t, map[string]bool{"<p>See below.</p><defalse": false, "<p>See below.</p><detrue": true}, folds)
 }

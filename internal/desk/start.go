@@ -25,14 +25,8 @@ func (d *Desk) Start(ctx context.Context) error {
 
 func (d *Desk) start(ctx context.Context) error {
 	return d.store.Write(ctx, func(t store.Tx) error {
-		if c, ok := d.clock.(*journal.SystemClock); ok && d.demo {
-			shift, err := t.Meta("clock")
-			if err != nil {
-				return err
-			}
-			if ms, err := strconv.ParseInt(shift, 10, 64); err == nil {
-				c.Set(time.Now().Add(time.Duration(ms) * time.Millisecond))
-			}
+		if err := d.demoTime(t); err != nil {
+			return err
 		}
 		if err := wipe(t); err != nil {
 			return err
@@ -120,6 +114,26 @@ func realign(t store.Tx) error {
 				}
 			}
 		}
+	}
+	return nil
+}
+
+// KeepTime sets the clock to where the dial of a demo was left, for what is done to the
+// demo's mail beside the program that shows it.
+func (d *Desk) KeepTime(ctx context.Context) error { return d.store.Read(ctx, d.demoTime) }
+
+// demoTime sets the clock to where the dial of a demo was left; no other database says one.
+func (d *Desk) demoTime(t store.Tx) error {
+	c, ok := d.clock.(*journal.SystemClock)
+	if !ok {
+		return nil
+	}
+	shift, err := t.Meta("clock")
+	if err != nil {
+		return err
+	}
+	if ms, err := strconv.ParseInt(shift, 10, 64); err == nil {
+		c.Set(time.Now().Add(time.Duration(ms) * time.Millisecond))
 	}
 	return nil
 }

@@ -33,7 +33,7 @@ func Fold(text string) []Block {
 	flush := func(end int) {
 		block := strings.Trim(strings.Join(lines[begin:end], "\n"), "\n")
 		if strings.TrimSpace(block) != "" {
-			out = append(out, Block{block, now})
+			out = append(out, Block{Text: block, Quoted: now})
 		}
 		begin = end
 	}

@@ -104,4 +104,5 @@ type Message struct {
 type Block struct {
 	Text   string `json:"text"`
 	Quoted bool   `json:"quoted"`
+	Alone  bool   `json:"alone,omitempty"` // what it quotes stands in no other message of its conversation
 }

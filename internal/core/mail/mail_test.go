@@ -71,11 +71,11 @@ func TestFoldingQuotedText(t *testing.T) {
 		text string
 		want []Block
 	}{
-		{"Yes.\n\nOn 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann\n", []Block{{"Yes.", false}, {"On 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann", true}}},
-		{"> Shall we?\n\nYes.\n> And when?\nAt ten.", []Block{{"> Shall we?", true}, {"Yes.", false}, {"> And when?", true}, {"At ten.", false}}},
-		{"Ja.\r\n\r\nAm 3. Mai 2026 um 10:00 schrieb Ann:\r\n> Kommst du?\r\n", []Block{{"Ja.", false}, {"Am 3. Mai 2026 um 10:00 schrieb Ann:\n> Kommst du?", true}}},
-		{"See below.\n-----Original Message-----\nFrom: Ann\n\nShall we?", []Block{{"See below.", false}, {"-----Original Message-----\nFrom: Ann\n\nShall we?", true}}},
-		{"On Tuesday, Ann wrote:\nnothing was quoted here.", []Block{{"On Tuesday, Ann wrote:\nnothing was quoted here.", false}}},
+		{"Yes.\n\nOn 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann\n", []Block{{Text: "Yes.", Quoted: false}, {Text: "On 3 May 2026, Ann wrote:\n> Shall we?\n>\n> Ann", Quoted: true}}},
+		{"> Shall we?\n\nYes.\n> And when?\nAt ten.", []Block{{Text: "> Shall we?", Quoted: true}, {Text: "Yes.", Quoted: false}, {Text: "> And when?", Quoted: true}, {Text: "At ten.", Quoted: false}}},
+		{"Ja.\r\n\r\nAm 3. Mai 2026 um 10:00 schrieb Ann:\r\n> Kommst du?\r\n", []Block{{Text: "Ja.", Quoted: false}, {Text: "Am 3. Mai 2026 um 10:00 schrieb Ann:\n> Kommst du?", Quoted: true}}},
+		{"See below.\n-----Original Message-----\nFrom: Ann\n\nShall we?", []Block{{Text: "See below.", Quoted: false}, {Text: "-----Original Message-----\nFrom: Ann\n\nShall we?", Quoted: true}}},
+		{"On Tuesday, Ann wrote:\nnothing was quoted here.", []Block{{Text: "On Tuesday, Ann wrote:\nnothing was quoted here.", Quoted: false}}},
 		{"\n\n", nil},
 	} {
 		got := Fold(c.text)

@@ -28,6 +28,8 @@ type MessageView struct {
 	Files    []mail.File    `json:"files"`
 	Blocks   []mail.Block   `json:"blocks"`
 	HTML     bool           `json:"html"`
+	Fresh    bool           `json:"fresh,omitempty"`    // it has come since the reader last read its conversation, wrote in it or decided about it
+	Begins   string         `json:"begins,omitempty"`   // what its sender begins with
 	Language string         `json:"language,omitempty"` // its name, if it is none that the reader reads
 	Reports  []ReportView   `json:"reports"`            // of a delivery report: what became of a message
 	Remote   int            `json:"remote"`             // things on other machines that were left out

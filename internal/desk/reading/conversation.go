@@ -21,6 +21,7 @@ import (
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/weighing"
 )
 
 // maxUnfolded is how many messages of a conversation are opened at once, and
@@ -30,8 +31,8 @@ const (
 	maxAhead    = 20
 )
 
-// Conversation opens a conversation: all its messages, with the text of the
-// last one and of those after the reader's last decision.
+// Conversation opens a conversation: all its messages, with the text of the last one and of
+// those that have come since the reader last read it, wrote in it or decided about it, from the first on.
 func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		v, _, err = d.open(t, who, id)
@@ -97,13 +98,30 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 		return v, 0, err
 	}
 	v.Messages = make([]MessageView, len(messages))
-	for i, m := range slices.Backward(messages) {
+	var seen int64
+	var decided when.Instant
+	if row.Unread && len(messages) > 1 {
+		if seen, decided, err = weighing.Readings(t).Seen(who.Person, id); err != nil {
+			return v, 0, err
+		}
+	}
+	answered := -1 // whoever has written has read what was there before
+	for i, m := range messages {
+		if m.Own {
+			answered = i
+		}
+	}
+	quotes, opened := quotingIn(t, messages), 0
+	for i, m := range messages { // from the first that is new on
 		v.Messages[i] = viewOf(who, m)
 		newest := i == len(messages)-1
-		fresh := row.Unread && !m.Own && m.Date >= row.Since && len(messages)-i <= maxUnfolded && read+m.Size <= unfoldedBefore
-		if newest || fresh {
-			read += m.Size
+		v.Messages[i].Fresh = row.Unread && i > answered && m.ID > seen && m.Received > decided
+		if newest || v.Messages[i].Fresh && opened < maxUnfolded-1 && read+m.Size <= unfoldedBefore {
+			read, opened = read+m.Size, opened+1
 			if err := unfold(t, m, &v.Messages[i], false); err != nil {
+				return v, 0, err
+			}
+			if err := quotes.mark(i, v.Messages[i].Blocks); err != nil {
 				return v, 0, err
 			}
 		}
@@ -181,7 +199,7 @@ func between(t store.Tx, who identity.Who, name, address string) (*Between, erro
 
 func viewOf(who identity.Who, m store.Message) MessageView {
 	v := MessageView{ID: m.ID, From: mail.Address{Name: m.FromName, Address: m.FromAddr}, To: m.To, Cc: m.Cc, Date: m.Date,
-		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files, Stub: m.Stub}
+		Subject: m.Subject, Kind: m.Kind, Own: m.Own, Raw: m.Raw, Files: m.Files, Stub: m.Stub, Begins: m.Begins}
 	if v.Files == nil {
 		v.Files = []mail.File{}
 	}
@@ -270,7 +288,17 @@ func (d *Desk) Message(ctx context.Context, who identity.Who, id int64, all bool
 			return err
 		}
 		v.Seems = seems[m.ID]
-		return unfold(t, m, &v, all)
+		if err := unfold(t, m, &v, all); err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(v.Blocks, func(b mail.Block) bool { return b.Quoted }) {
+			return nil
+		}
+		of, quotes, err := quotesOf(t, m)
+		if err != nil {
+			return err
+		}
+		return quotes.mark(of, v.Blocks)
 	})
 	return v, err
 }
@@ -291,12 +319,34 @@ func (d *Desk) Original(ctx context.Context, who identity.Who, id int64) (raw []
 // unless all is asked for. Images that came with it are fetched from imagePath
 // plus their Content-ID.
 func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, dark, remote, all bool, imagePath func(contentID string) string) (mime.SafeHTML, error) {
-	raw, err := d.Original(ctx, who, id)
-	if err != nil {
-		return mime.SafeHTML{}, err
-	}
-	shown, _ := shownOf(mime.Read(raw).HTML, '<', all)
-	return mime.Sanitise(shown, dark, remote, imagePath), nil
+	var safe mime.SafeHTML
+	err := d.store.Read(ctx, func(t store.Tx) error {
+		m, err := store.Messages(t).MessageRow(who.Box, id)
+		if err != nil {
+			return err
+		}
+		raw, err := store.Messages(t).Original(id)
+		if err != nil {
+			return err
+		}
+		var of int
+		var quotes *quoting
+		var failed error
+		shown, _ := shownOf(mime.Read(raw).HTML, '<', all)
+		safe = mime.SanitiseQuoting(shown, dark, remote, imagePath, func(quoted string) bool {
+			if quotes == nil && failed == nil {
+				of, quotes, failed = quotesOf(t, m)
+			}
+			if failed != nil {
+				return false
+			}
+			alone, err := quotes.alone(of, quoted)
+			failed = err
+			return err == nil && alone[0]
+		})
+		return failed
+	})
+	return safe, err
 }
 
 // Image gives an image that a message shows inline.

@@ -63,6 +63,12 @@ var policy = func() *bluemonday.Policy {
 // are left out, and counted, unless remote is set; inline says under which
 // address an image that came with the message is fetched, "" for none.
 func Sanitise(source string, dark, remote bool, inline func(contentID string) string) SafeHTML {
+	return SanitiseQuoting(source, dark, remote, inline, func(string) bool { return false })
+}
+
+// SanitiseQuoting is the same; alone says of the text of a quotation that it stands in no
+// other message, so that it is not folded away.
+func SanitiseQuoting(source string, dark, remote bool, inline func(contentID string) string, alone func(quoted string) bool) SafeHTML {
 	var out SafeHTML
 	body := tree(policy.Sanitize(onItsGround(source)))
 	var walk func(*html.Node)
@@ -85,7 +91,7 @@ func Sanitise(source string, dark, remote bool, inline func(contentID string) st
 				continue
 			}
 			if c.DataAtom == atom.Blockquote && !within(n, atom.Blockquote) {
-				fold(n, c)
+				fold(n, c, alone)
 			}
 			if c.DataAtom == atom.Table && !within(n, atom.Table) {
 				aside(n, c)
@@ -116,9 +122,14 @@ func within(n *html.Node, a atom.Atom) bool {
 	return false
 }
 
-// fold hides a quotation behind a line that opens it.
-func fold(parent, quote *html.Node) {
+// fold hides a quotation behind a line that opens it, open already if it stands alone.
+func fold(parent, quote *html.Node, alone func(quoted string) bool) {
 	details := &html.Node{Type: html.ElementNode, Data: "details", DataAtom: atom.Details}
+	var text strings.Builder
+	_ = html.Render(&text, quote) // a builder takes all
+	if alone(TextOf(text.String())) {
+		details.Attr = []html.Attribute{{Key: "open"}}
+	}
 	summary := &html.Node{Type: html.ElementNode, Data: "summary", DataAtom: atom.Summary}
 	summary.AppendChild(&html.Node{Type: html.TextNode, Data: "Quoted text"})
 	parent.InsertBefore(details, quote)

@@ -1,6 +1,7 @@
 package weighing
 
 import (
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
@@ -69,4 +70,15 @@ func (t Readings) ReadingsOf(box, person, conversation int64) (out []Reading, er
 func (t Readings) NoticesOf(person int64, from, to when.Instant) (out []Notice, err error) {
 	err = store.Tx(t).DB().Where("person_id = ? AND at >= ? AND at < ?", person, from, to).Order("at, id").Find(&out).Error
 	return out, err
+}
+
+// Seen is how far a person knows a conversation: the newest message there was when they last
+// had it open, and when they last decided something about it; 0 if they never did.
+func (t Readings) Seen(person, conversation int64) (message int64, decided when.Instant, err error) {
+	db := store.Tx(t).DB()
+	if err = db.Raw("SELECT COALESCE(MAX(message_id), 0) FROM readings WHERE conversation_id = ? AND person_id = ?", conversation, person).Scan(&message).Error; err != nil {
+		return 0, 0, err
+	}
+	err = db.Raw("SELECT e.at FROM touches x CROSS JOIN entries e ON e.id = x.entry_id WHERE x.conversation_id = ? AND e.actor = 'person' AND +e.person_id = ? AND e.kind <> ? ORDER BY x.entry_id DESC LIMIT 1", conversation, person, inbox.Look).Scan(&decided).Error
+	return message, decided, err
 }

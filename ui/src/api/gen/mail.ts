@@ -178,6 +178,7 @@ export interface Message {
 export interface Block {
   text: string;
   quoted: boolean;
+  alone?: boolean; // what it quotes stands in no other message of its conversation
 }
 
 //////////

@@ -29,6 +29,8 @@ export interface MessageView {
   files: mail.File[];
   blocks: mail.Block[];
   html: boolean;
+  fresh?: boolean; // it has come since the reader last read its conversation, wrote in it or decided about it
+  begins?: string; // what its sender begins with
   language?: string; // its name, if it is none that the reader reads
   reports: ReportView[]; // of a delivery report: what became of a message
   remote: number /* int */; // things on other machines that were left out

@@ -1,5 +1,5 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
-import { type CSSProperties, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { type CSSProperties, Fragment, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
@@ -20,8 +20,10 @@ import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, Facts, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks } from './trays'
+import { EventLine, Facts, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks, Outline } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
+
+const LONG = 5 // messages from which a conversation has an outline
 
 /** The reading column and what is between the reader and the sender. */
 export function Conversation({
@@ -39,6 +41,8 @@ export function Conversation({
   const letters = useLetters()
   const column = useRef<HTMLDivElement>(null)
   const scrolled = useRef(false)
+  const [gone, setGone] = useState<{ to: number }>() // to that message, from the outline
+  useEffect(() => document.getElementById('message-' + gone?.to)?.scrollIntoView(), [gone])
   useEffect(() => {
     if (scrolled.current) column.current?.scrollTo(0, 0) // only then: it has all laid out before it is painted
     scrolled.current = false
@@ -97,7 +101,14 @@ export function Conversation({
             </Suspense>
           )}
         {error && <Failed error={error} again={() => void refetch()} />}
-        {data && <Messages key={id} conversation={id} messages={data.messages} found={finding.at(id)?.message} />}
+        {data && (
+          <Messages
+            key={id}
+            conversation={id}
+            messages={data.messages}
+            found={data.messages.find((m) => m.id === gone?.to)?.id ?? finding.at(id)?.message}
+          />
+        )}
         {data && (
           <Suspense fallback={null}>
             <HandOut conversation={id} message={data.messages.at(-1)?.id ?? 0} />
@@ -120,6 +131,11 @@ export function Conversation({
           aria-label={sentences.betweenYou}
           className="apart between min-h-0 overflow-y-auto border-l border-sand-200 bg-sand-50 px-4 py-[18px] text-[12.5px]"
         >
+          {data && data.messages.length >= LONG && (
+            <Suspense fallback={null}>
+              <Outline messages={data.messages} go={(to) => setGone({ to })} />
+            </Suspense>
+          )}
           {data?.between && <Between view={data} />}
         </aside>
       )}
@@ -271,6 +287,7 @@ function Messages({
   const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
   const all = asked || earlier.some((m) => m.id === found)
+  const [fresh] = useState(messages.filter((m, i) => m.fresh && i > 0)) // as it was opened
   const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
   return (
     <>
@@ -285,7 +302,17 @@ function Messages({
       )}
       {all && earlier.map((m) => <Message key={m.id} message={m} open={m.id === found} part={part} />)}
       {messages.slice(from).map((m) => (
-        <Message key={m.id} message={m} open={m.blocks !== null || m.id === found} part={part} />
+        <Fragment key={m.id}>
+          {m.id === fresh[0]?.id && (
+            <p
+              className="border-t-2 border-coral-600 pt-1 text-[12px] font-semibold text-coral-600"
+              data-testid="new-since"
+            >
+              {sentences.newSince(fresh.length)}
+            </p>
+          )}
+          <Message message={m} open={m.blocks !== null || m.id === found} part={part} />
+        </Fragment>
       ))}
     </>
   )

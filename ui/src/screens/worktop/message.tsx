@@ -60,6 +60,7 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
   const { conversation } = useContext(BesideContext)
   return (
     <article
+      id={'message-' + m.id}
       className="border-t border-sand-200 py-3.5"
       aria-label={`${m.own ? sentences.you : short(m.from)}, ${long(m.date)}`}
     >
@@ -199,7 +200,9 @@ function TextBody({ blocks, raw }: { blocks: Block[]; raw: boolean }) {
     )
   return (
     <div className="reading" data-testid="body">
-      {blocks.map((b, i) => (b.quoted ? <Quoted key={i} text={b.text} /> : <Paragraphs key={i} text={b.text} />))}
+      {blocks.map((b, i) =>
+        b.quoted ? <Quoted key={i} text={b.text} alone={b.alone} /> : <Paragraphs key={i} text={b.text} />,
+      )}
       {blocks.length === 0 && <p className="font-sans text-[13px] text-ink-500">{sentences.thisMessageHasNo}</p>}
     </div>
   )
@@ -212,8 +215,8 @@ const Paragraphs = ({ text }: { text: string }) =>
     </p>
   ))
 
-function Quoted({ text }: { text: string }) {
-  const [open, setOpen] = useState(false)
+function Quoted({ text, alone = false }: { text: string; alone?: boolean }) {
+  const [open, setOpen] = useState(alone)
   return (
     <Collapsible
       head={sentences.quotedText(plural(text.split('\n').length, sentences.line))}

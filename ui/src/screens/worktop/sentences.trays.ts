@@ -3,6 +3,12 @@ import { sentences as first } from './sentences'
 /** What is said here by what comes after the first look, so that it is not fetched before that. */
 export const sentences = {
   ...first,
+  outline: 'What is in it',
+  messagesIn: (n: number) => `${n} messages`,
+  writtenBy: 'Written by',
+  nameWith: (name: string, n: number) => `${name} ${n}`,
+  isNew: ', new',
+  withFiles: 'with files',
   whatMachinesTell: 'What machines tell in it',
   itContradicts: (doubt: string) => `${doubt} So nothing is offered.`,
   followUpForIt: 'Follow-up for it',
