@@ -60,6 +60,6 @@ func TestALongConversation(t *testing.T) {
 
 	p.presses("[data-testid=outline] button", "Tomasz")
 	p.until("[...document.querySelectorAll('[data-testid=outline] li')].every(l => l.textContent.includes('Tomasz'))")
-	p.presses("[data-testid=outline] li button", "message 7 ")
-	p.until("[...document.querySelectorAll('article')].some(a => a.textContent.includes('This is message 7 of') && a.getBoundingClientRect().top >= 80 && a.getBoundingClientRect().top < 300)")
+	p.presses("[data-testid=outline] li button", "message 297 ")
+	p.until("[...document.querySelectorAll('article')].some(a => a.textContent.includes('This is message 297 of') && a.getBoundingClientRect().top >= 80 && a.getBoundingClientRect().bottom < 720)")
 }

@@ -100,7 +100,8 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	v.Messages = make([]MessageView, len(messages))
 	var seen int64
 	var decided when.Instant
-	if row.Unread && len(messages) > 1 {
+	news := row.Unread || row.Looks > 0 // it is read as it is opened, and what was new is so until it is left
+	if news && len(messages) > 1 {
 		if seen, decided, err = weighing.Readings(t).Seen(who.Person, id); err != nil {
 			return v, 0, err
 		}
@@ -115,7 +116,7 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	for i, m := range messages { // from the first that is new on
 		v.Messages[i] = viewOf(who, m)
 		newest := i == len(messages)-1
-		v.Messages[i].Fresh = row.Unread && i > answered && m.ID > seen && m.Received > decided
+		v.Messages[i].Fresh = news && i > answered && m.ID > seen && m.Received > decided
 		if newest || v.Messages[i].Fresh && opened < maxUnfolded-1 && read+m.Size <= unfoldedBefore {
 			read, opened = read+m.Size, opened+1
 			if err := unfold(t, m, &v.Messages[i], false); err != nil {

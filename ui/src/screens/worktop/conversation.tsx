@@ -23,6 +23,7 @@ import { useLetThrough } from './through'
 import { EventLine, Facts, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks, Outline } from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
+const FEW = 3 // messages that are shown rather than counted
 const LONG = 5 // messages from which a conversation has an outline
 
 /** The reading column and what is between the reader and the sender. */
@@ -284,10 +285,33 @@ function Messages({
           void act(`/conversations/${conversation}/part`, { messages: on ? messages.slice(at).map((m) => m.id) : [id] })
         }
   const first = messages.findIndex((m) => m.blocks !== null)
-  const from = first < 0 ? messages.length - 1 : first
+  const [began] = useState(messages[first]?.id) // what was shown stays so, also once it is not new any more
+  const start = messages.findIndex((m) => m.id === began)
+  const from = Math.min(first < 0 ? messages.length - 1 : first, start < 0 ? messages.length : start)
   const earlier = messages.slice(0, from)
   const all = asked || earlier.some((m) => m.id === found)
   const [fresh] = useState(messages.filter((m, i) => m.fresh && i > 0)) // as it was opened
+  // Of many that are new the first are open, and the newest; those between are behind one line.
+  const [asksBetween, setBetween] = useState(false)
+  const closed = messages.findIndex((m, i) => i > from && m.blocks === null)
+  const newest = messages.length - 1
+  const hides =
+    closed > 0 && newest - closed > FEW && !asksBetween && !messages.slice(closed).some((m) => m.id === found)
+  const gap = hides ? closed : messages.length
+  const between = hides ? messages.slice(closed, newest) : []
+  const one = (m: MessageView) => (
+    <Fragment key={m.id}>
+      {m.id === fresh[0]?.id && (
+        <p
+          className="border-t-2 border-coral-600 pt-1 text-[12px] font-semibold text-coral-600"
+          data-testid="new-since"
+        >
+          {sentences.newSince(fresh.length)}
+        </p>
+      )}
+      <Message message={m} open={m.blocks !== null || m.id === found} part={part} />
+    </Fragment>
+  )
   const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
   return (
     <>
@@ -301,19 +325,16 @@ function Messages({
         </LineButton>
       )}
       {all && earlier.map((m) => <Message key={m.id} message={m} open={m.id === found} part={part} />)}
-      {messages.slice(from).map((m) => (
-        <Fragment key={m.id}>
-          {m.id === fresh[0]?.id && (
-            <p
-              className="border-t-2 border-coral-600 pt-1 text-[12px] font-semibold text-coral-600"
-              data-testid="new-since"
-            >
-              {sentences.newSince(fresh.length)}
-            </p>
-          )}
-          <Message message={m} open={m.blocks !== null || m.id === found} part={part} />
-        </Fragment>
-      ))}
+      {messages.slice(from, gap).map(one)}
+      {between.length > 0 && (
+        <LineButton
+          className="border-t border-sand-200 py-[9px] text-[12.5px] text-ink-500"
+          onClick={() => setBetween(true)}
+        >
+          {plural(between.length, sentences.moreMessage)}, {span(between)}
+        </LineButton>
+      )}
+      {messages.slice(gap + between.length).map(one)}
     </>
   )
 }

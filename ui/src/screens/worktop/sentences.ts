@@ -58,6 +58,7 @@ export const sentences = {
   letThroughShort: 'let through',
   letInByYouShort: 'let in by you',
   snoozedUntilAnswer: (since: string) => `Snoozed ${since}. It comes back when somebody answers.`,
+  moreMessage: 'more message',
   newSince: (n: number) => `${n} new since you were here`,
   snoozedUntilArrival: (since: string, back: string) =>
     `Snoozed ${since}. It comes back when it has arrived, at the latest ${back}.`,
