@@ -161,3 +161,22 @@ func TestCodes(t *testing.T) {
 	require.Len(t, f.queue(t), 3, "and stays then")
 	f.sound(t)
 }
+
+// What has not come from where it says tells nothing, and brings no code.
+func TestNothingIsToldByWhatIsForged(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	require.NoError(t, f.Delivery.LetPass(ctx, f.who, delivery.Exception{By: delivery.ByCode}))
+	_, err := f.Delivery.Hold(ctx, f.who, delivery.Hand{Mode: delivery.ModeHold})
+	require.NoError(t, err)
+	forged := "Authentication-Results: mx." + domainOfMe() + "; dmarc=fail header.from=tide.example\nReceived: from x by mx." + domainOfMe() + "; Tue, 24 Nov 2026 09:00:00 +0100\n"
+	f.arrive(t, forged+f.notice("f@x", "Tide power <no-reply@tide.example>", "Bill", "Your bill. Amount due: € 120.00. Due date: 14 December 2026."),
+		forged+f.notice("g@x", "Tide power <no-reply@tide.example>", "Code", "Your sign-in code is 481920."))
+	require.Empty(t, f.queue(t), "nor does it come through")
+	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{})
+	require.NoError(t, err)
+	_, err = f.Delivery.LetIn(ctx, f.who, "", deliveries.LettingIn{All: true})
+	require.NoError(t, err)
+	require.Len(t, f.queue(t), 2)
+	require.Empty(t, f.facts(t))
+	require.Empty(t, f.toCome(t))
+}

@@ -430,9 +430,9 @@ func (b *batcher) add(i int, p Parsed) error {
 	said := b.coming(msg, row, words)
 	msg.Stream = said.Stream
 	if !own {
-		b.told = append(b.told, telling.Of(*msg, p.Facts)...)
+		b.tell(msg, p)
 	}
-	v := b.judge(m, row, own, notable{important: important(msg), code: hasCode(p.Facts)}, said)
+	v := b.judge(m, row, own, notable{important: important(msg), code: b.tellsCode(msg.ID)}, said)
 	if msg.Through = v.Entry; !v.In {
 		msg.Held = streamOf(msg)
 	}

@@ -2,9 +2,11 @@ package intake
 
 import (
 	"slices"
+	"strings"
 
 	"ebbe/internal/core/facts"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/telling"
@@ -13,9 +15,22 @@ import (
 // notable is what delivery looks at in a message besides its words.
 type notable struct{ important, code bool }
 
-// hasCode says that a code for signing in is among the facts.
-func hasCode(said []facts.Fact) bool {
-	return slices.ContainsFunc(said, func(f facts.Fact) bool { return f.Kind == facts.Code })
+// tellsCode says that a message that has just been noted tells a code for signing in.
+func (b *batcher) tellsCode(message int64) bool {
+	return slices.ContainsFunc(b.told, func(f telling.Told) bool { return f.MessageID == message && f.Kind == facts.Code })
+}
+
+// tell notes what a message tells, but one that has not come from where it says, or whose
+// sender may be taken for somebody else.
+func (b *batcher) tell(m *store.Message, p Parsed) {
+	_, domain, _ := strings.Cut(m.FromAddr, "@")
+	if len(p.Facts) == 0 || mail.FoundBy(p.Body.Trace, b.junk.own, domain).Sender == "fail" {
+		return
+	}
+	if n := len(b.junk.tests); n > 0 && b.junk.tests[n-1].MessageID == m.ID && b.junk.tests[n-1].Seems != "" {
+		return
+	}
+	b.told = append(b.told, telling.Of(*m, p.Facts)...)
 }
 
 // arrived brings back what waits for the arrival of something of which messages that have

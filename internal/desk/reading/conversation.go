@@ -131,8 +131,10 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	if err != nil {
 		return v, 0, err
 	}
-	if v.Facts, err = factsOf(t, who, row, seems, d.now()); err != nil {
-		return v, 0, err
+	if v.Facts = []told.FactView{}; row.Place != inbox.Junk {
+		if v.Facts, err = told.Of(t, who, id, d.now()); err != nil {
+			return v, 0, err
+		}
 	}
 	for i, m := range messages {
 		if v.Messages[i].Seems = seems[m.ID]; row.Place == inbox.Junk {
@@ -173,16 +175,6 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	}
 	v.Between, err = between(t, who, row.FromName, row.FromAddr)
 	return v, read, err
-}
-
-// factsOf is what machines tell in a conversation, but in junk and in a message whose
-// sender may be taken for somebody else.
-func factsOf(t store.Tx, who identity.Who, row store.Row, seems map[int64]string, now when.Instant) ([]told.FactView, error) {
-	if row.Place == inbox.Junk {
-		return []told.FactView{}, nil
-	}
-	all, err := told.Of(t, who, row.ID, now)
-	return slices.DeleteFunc(all, func(f told.FactView) bool { return seems[f.Message] != "" }), err
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
