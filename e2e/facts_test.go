@@ -63,4 +63,15 @@ func TestCodesForSigningIn(t *testing.T) {
 	p.reads("[data-testid=notice]", "481920 is copied.")
 	p.presses("[data-fact=code] button", "Copy")
 	p.until("document.querySelector('[data-testid=notice]').textContent.includes('481920')")
+
+	// Also from within the frame of a message.
+	s.takesIn("From: Atlas account <no-reply@atlas.example>\r\nTo: solvei@skagvikmuseum.example\r\nSubject: Sign in again\r\nAuto-Submitted: auto-generated\r\nMessage-ID: <again@atlas.example>\r\nDate: Tue, 24 Nov 2026 10:41:00 +0100\r\nContent-Type: text/html\r\n\r\n<p>Your sign-in code is <b>775533</b>.</p>\r\n")
+	p.MustReload()
+	p.see("[data-slip]")
+	p.chooseSubject("Sign in again")
+	p.reads("[data-fact=code]", "code 775 533")
+	p.until("document.querySelector('[data-testid=frame]')?.contentDocument?.querySelector('b')")
+	p.MustElement("[data-testid=frame]").MustFrame().MustElement("p").MustClick()
+	p.with(input.KeyC, input.ControlLeft)
+	p.reads("[data-testid=notice]", "775533 is copied.")
 }

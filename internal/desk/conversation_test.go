@@ -319,5 +319,8 @@ func TestQuotedHTMLIsOpenWhereItStandsAlone(t *testing.T) {
 		require.NoError(t, err)
 		folds[b.HTML[:20]+fmt.Sprint(strings.Contains(b.HTML, "insurer"))] = strings.Contains(b.HTML, "<details open")
 	}
+	f.exec(t, fmt.Sprintf("DELETE FROM originals WHERE message_id = %d", v.Messages[0].ID))
+	_, err = f.Reading.Conversation(ctx, f.who, v.Slip.ID)
+	require.NoError(t, err, "one that is lost stops no other")
 	require.Equal(t, map[string]bool{"<p>See below.</p><defalse": false, "<p>See below.</p><detrue": true}, folds)
 }

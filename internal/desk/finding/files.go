@@ -48,8 +48,8 @@ func (d *Desk) Run(ctx context.Context) {
 }
 
 // Refold puts the words of messages that an earlier version has indexed into the index as
-// this one does, the newest first, keeps what they tell, and lets their files be read. Broken off, it goes on
-// where it was.
+// this one does, the newest first, keeps what they tell, and lets their files be read.
+// Broken off, it goes on where it was.
 func (d *Desk) Refold(ctx context.Context) error {
 	for {
 		var rows []store.Message

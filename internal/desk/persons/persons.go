@@ -81,7 +81,7 @@ func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.Fo
 		}
 	}
 	slices.SortStableFunc(open, func(a, b store.FollowUp) int { // the earliest due first, then what has no day
-		return cmp.Or(cmp.Compare(b2i(a.Data.Due.IsZero()), b2i(b.Data.Due.IsZero())), cmp.Compare(a.Data.Due.At, b.Data.Due.At), cmp.Compare(a.UID, b.UID))
+		return cmp.Or(cmp.Compare(cmp.Or(a.Data.Due.At, store.WhenSaid), cmp.Or(b.Data.Due.At, store.WhenSaid)), cmp.Compare(a.UID, b.UID))
 	})
 	v.Mine, v.Theirs = []followup.FollowUp{}, []followup.FollowUp{}
 	for _, f := range open {
@@ -92,13 +92,6 @@ func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.Fo
 		}
 	}
 	return err
-}
-
-func b2i(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 // answers is how they answer each other.

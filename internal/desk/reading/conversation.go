@@ -31,8 +31,9 @@ const (
 	maxAhead    = 20
 )
 
-// Conversation opens a conversation: all its messages, with the text of the last one and of
-// those that have come since the reader last read it, wrote in it or decided about it, from the first on.
+// Conversation opens a conversation: all its messages, with the text of the last one and
+// of those that have come since the reader last read it, wrote in it or decided about it,
+// from the first on.
 func (d *Desk) Conversation(ctx context.Context, who identity.Who, id int64) (v ConversationView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		v, _, err = d.open(t, who, id)
@@ -127,6 +128,7 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 			}
 		}
 	}
+	read += quotes.read
 	why, seems, err := junk.Why(t, who.Box, messages)
 	if err != nil {
 		return v, 0, err
@@ -213,6 +215,10 @@ const (
 // unfold opens a message: its text, or what its frame will show of it.
 func unfold(t store.Tx, m store.Message, v *MessageView, all bool) error {
 	raw, err := store.Messages(t).Original(m.ID)
+	if errors.Is(err, store.ErrNotFound) { // one that is lost stops no other
+		v.Blocks = []mail.Block{{Text: "The text of this message is not here any more. It may still be on its server."}}
+		return nil
+	}
 	if err != nil {
 		return err
 	}
@@ -335,7 +341,7 @@ func (d *Desk) Body(ctx context.Context, who identity.Who, id int64, dark, remot
 			}
 			alone, err := quotes.alone(of, quoted)
 			failed = err
-			return err == nil && alone[0]
+			return alone
 		})
 		return failed
 	})

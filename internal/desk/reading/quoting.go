@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"errors"
 	"slices"
 
 	"ebbe/internal/core/mail"
@@ -19,37 +20,40 @@ type quoting struct {
 	t        store.Tx
 	messages []store.Message // the earliest first
 	texts    map[int64]string
+	before   map[int]*said // what stands before a message, by its place
 	read     int
 }
 
-func quotingIn(t store.Tx, messages []store.Message) *quoting {
-	return &quoting{t: t, messages: messages, texts: map[int64]string{}}
+// said is what stands before a message, as far as that was looked at.
+type said struct {
+	mail.Quotable
+	back int // messages
 }
 
-// alone says of each text that a message quotes whether it stands in none of those before
-// it; it is given by its place among the messages.
-func (q *quoting) alone(of int, quoted ...string) ([]bool, error) {
-	out := make([]bool, len(quoted))
-	for i := range out {
-		out[i] = true
+func quotingIn(t store.Tx, messages []store.Message) *quoting {
+	return &quoting{t: t, messages: messages, texts: map[int64]string{}, before: map[int]*said{}}
+}
+
+// alone says of a text that a message quotes whether it stands in none of those before it;
+// the message is given by its place. Each of those is looked at once, the nearest first.
+func (q *quoting) alone(of int, quoted string) (bool, error) {
+	s := q.before[of]
+	if s == nil {
+		s = &said{}
+		q.before[of] = s
 	}
-	var said mail.Quotable
-	for back := of - 1; back >= 0 && of-back <= quotedBack; back-- {
-		text, err := q.text(q.messages[back])
+	for !s.Has(quoted) {
+		if s.back == quotedBack || of-s.back <= 0 {
+			return true, nil
+		}
+		s.back++
+		text, err := q.text(q.messages[of-s.back])
 		if err != nil {
-			return nil, err
+			return false, err
 		}
-		said.Add(text)
-		left := false
-		for i, one := range quoted {
-			out[i] = out[i] && !said.Has(one)
-			left = left || out[i]
-		}
-		if !left {
-			break
-		}
+		s.Add(text)
 	}
-	return out, nil
+	return false, nil
 }
 
 // text is what a message says, quoted lines included, unless too much was read already.
@@ -61,7 +65,7 @@ func (q *quoting) text(m store.Message) (string, error) {
 		return "", nil
 	}
 	raw, err := store.Messages(q.t).Original(m.ID)
-	if err != nil {
+	if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is lost stops no other
 		return "", err
 	}
 	text := mime.Read(raw).Words()
@@ -70,20 +74,11 @@ func (q *quoting) text(m store.Message) (string, error) {
 }
 
 // mark says of what an opened message quotes whether that stands alone.
-func (q *quoting) mark(of int, blocks []mail.Block) error {
-	var at []int
-	var quoted []string
+func (q *quoting) mark(of int, blocks []mail.Block) (err error) {
 	for i, b := range blocks {
-		if b.Quoted {
-			at, quoted = append(at, i), append(quoted, b.Text)
+		if b.Quoted && err == nil {
+			blocks[i].Alone, err = q.alone(of, b.Text)
 		}
-	}
-	if len(quoted) == 0 {
-		return nil
-	}
-	alone, err := q.alone(of, quoted...)
-	for i, a := range alone {
-		blocks[at[i]].Alone = a
 	}
 	return err
 }

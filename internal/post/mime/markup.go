@@ -189,12 +189,14 @@ func (r *markup) scope(n *html.Node, deep int) facts.Item {
 	return i
 }
 
-// said is the value of a property (HTML, section 5.2.4).
+// valueIn is the attribute in which an element of that name has its value (HTML, section
+// 5.2.4); that of any other is its text, or its content, which schema.org lets any have.
+var valueIn = map[atom.Atom]string{atom.Time: "datetime", atom.A: "href", atom.Area: "href", atom.Link: "href", atom.Img: "src", atom.Audio: "src", atom.Video: "src", atom.Source: "src",
+	atom.Object: "data", atom.Data: "value", atom.Meter: "value"}
+
+// said is the value of a property.
 func said(n *html.Node) string {
-	for _, name := range []string{"content", "datetime", "href", "src", "data", "value"} {
-		if name == "datetime" && n.DataAtom != atom.Time {
-			continue
-		}
+	for _, name := range []string{"content", valueIn[n.DataAtom]} {
 		if v := attr(n, name); v != "" {
 			return v
 		}

@@ -98,8 +98,18 @@ function Copying({ code }: { code: string }) {
       e.preventDefault()
       say({ text: sentences.copied(code) })
     }
+    // What is pressed in the frame of a message is told to the page, and copies nothing there by itself.
+    const inFrame = (e: KeyboardEvent) => {
+      if (e.isTrusted || !(e.ctrlKey || e.metaKey) || e.key !== 'c') return
+      const frames = [...document.querySelectorAll<HTMLIFrameElement>('[data-testid=frame]')]
+      if (frames.every((f) => f.contentDocument?.getSelection()?.isCollapsed !== false)) copy(code, say)
+    }
     document.addEventListener('copy', copied)
-    return () => document.removeEventListener('copy', copied)
+    window.addEventListener('keydown', inFrame)
+    return () => {
+      document.removeEventListener('copy', copied)
+      window.removeEventListener('keydown', inFrame)
+    }
   }, [code, say])
   return null
 }
