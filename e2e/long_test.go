@@ -63,3 +63,25 @@ func TestALongConversation(t *testing.T) {
 	p.presses("[data-testid=outline] li button", "message 297 ")
 	p.until("[...document.querySelectorAll('article')].some(a => a.textContent.includes('This is message 297 of') && a.getBoundingClientRect().top >= 80 && a.getBoundingClientRect().bottom < 720)")
 }
+
+// What was new stays open while it is read, also once something was decided about it.
+func TestWhatIsNewStaysOpen(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	var mbox strings.Builder
+	for i := range 6 {
+		fmt.Fprintf(&mbox, "From x@long.example Mon Jan  1 00:00:00 2026\nFrom: Mirela Long <mirela@long.example>\nTo: solvei.arnkvist@skagvikmuseum.example\nSubject: Six letters\nDate: Fri, 20 Nov 2026 09:0%d:00 +0100\nMessage-ID: <s%d@long.example>\n", i, i)
+		if i > 0 {
+			mbox.WriteString("References: <s0@long.example>\n")
+		}
+		fmt.Fprintf(&mbox, "\nThis is letter %d.\n\n", i)
+	}
+	s.takesIn(mbox.String())
+	p := open(t, s.url, 1280, 800).enter()
+	p.chooseSubject("Six letters")
+	p.until("document.querySelectorAll('article [data-testid=body]').length === 6")
+	p.until("document.querySelector('[data-testid=outline]').textContent.includes(', new')")
+	p.letters("*")
+	p.until("!document.querySelector('[data-testid=outline]').textContent.includes(', new')") // asked for anew
+	p.until("document.querySelectorAll('article [data-testid=body]').length === 6 && document.querySelector('article').textContent.includes('letter 0')")
+}

@@ -284,16 +284,16 @@ function Messages({
           const at = messages.findIndex((m) => m.id === id)
           void act(`/conversations/${conversation}/part`, { messages: on ? messages.slice(at).map((m) => m.id) : [id] })
         }
-  const first = messages.findIndex((m) => m.blocks !== null)
-  const [began] = useState(messages[first]?.id) // what was shown stays so, also once it is not new any more
-  const start = messages.findIndex((m) => m.id === began)
-  const from = Math.min(first < 0 ? messages.length - 1 : first, start < 0 ? messages.length : start)
+  const [opened] = useState(messages.filter((m) => m.blocks !== null).map((m) => m.id)) // and stay so, also once they are not new
+  const isOpen = (m: MessageView) => m.blocks !== null || m.id === found || opened.includes(m.id)
+  const first = messages.findIndex((m) => m.blocks !== null || opened.includes(m.id))
+  const from = first < 0 ? messages.length - 1 : first
   const earlier = messages.slice(0, from)
   const all = asked || earlier.some((m) => m.id === found)
   const [fresh] = useState(messages.filter((m, i) => m.fresh && i > 0)) // as it was opened
   // Of many that are new the first are open, and the newest; those between are behind one line.
   const [asksBetween, setBetween] = useState(false)
-  const closed = messages.findIndex((m, i) => i > from && m.blocks === null)
+  const closed = messages.findIndex((m, i) => i > from && !isOpen(m))
   const newest = messages.length - 1
   const hides =
     closed > 0 && newest - closed > FEW && !asksBetween && !messages.slice(closed).some((m) => m.id === found)
@@ -309,7 +309,7 @@ function Messages({
           {sentences.newSince(fresh.length)}
         </p>
       )}
-      <Message message={m} open={m.blocks !== null || m.id === found} part={part} />
+      <Message message={m} open={isOpen(m)} part={part} />
     </Fragment>
   )
   const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
