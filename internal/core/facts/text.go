@@ -54,7 +54,7 @@ func (r reader) against(f Fact, said []Fact) string {
 		case s.Kind != f.Kind || f.Ref != "" && s.Ref != "" && f.Key() != s.Key():
 		case s.Amount != "" && f.Amount != "" && !sameAmount(s, f):
 			return "Its text says " + s.Money() + "."
-		case !s.From.IsZero() && !f.From.IsZero() && len(said) == 1 && !within(f, s, r.w):
+		case !s.From.IsZero() && !f.From.IsZero() && !within(f, s, r.w):
 			return "Its text says " + s.Say(r.w, r.m.Written) + "."
 		}
 	}
@@ -86,16 +86,17 @@ type reader struct {
 // read is what the text says surely.
 func (r reader) read() (out []Fact) {
 	machine := r.m.Kind.Machine() && r.m.Kind != mail.Bounce
+	list := r.m.Kind == mail.List // many notices can be unsubscribed from; of what goes to many nothing has a number of its own
 	lower := strings.ToLower(r.text)
 	names := func(stems []string) bool {
 		return slices.ContainsFunc(stems, func(s string) bool { return strings.Contains(lower, s) })
 	}
 	if (machine || names(billStems)) && names(moneyStems) {
-		if f, ok := r.bill(); ok && (machine || isBill.MatchString(r.text)) {
+		if f, ok := r.bill(); ok && (machine || isBill.MatchString(r.text) && !(list && f.Ref == "")) {
 			out = append(out, f)
 		}
 	}
-	if !machine && r.m.Kind != mail.List {
+	if !machine && !list {
 		return out
 	}
 	if names(codeStems) {
@@ -103,15 +104,12 @@ func (r reader) read() (out []Fact) {
 			out = append(out, Fact{Kind: Code, By: r.m.From.Short(), Code: code})
 		}
 	}
-	if !machine {
-		return out
-	}
 	for _, of := range []struct {
 		stems []string
 		read  func() (Fact, bool)
 	}{{parcelStems, r.parcel}, {rideStems, r.journey}, {bookStems, r.booking}} {
 		if names(of.stems) {
-			if f, ok := of.read(); ok {
+			if f, ok := of.read(); ok && (machine || f.Kind == Parcel && f.Ref != "") {
 				out = append(out, f)
 			}
 		}
