@@ -128,7 +128,6 @@ func (s *server) browser() {
 	p.MustElement("[role=option]")
 	p.MustElement("[data-testid=body]")
 	p.MustEval(measured)
-	long(p)
 	for _, pace := range []struct {
 		name  string
 		pause time.Duration
@@ -166,26 +165,6 @@ func (s *server) browser() {
 	check(p.Keyboard.Type(input.Escape))
 	p.MustWait("() => !document.querySelector('#reply')")
 	scrolling(p)
-}
-
-// longOne is how many messages the long conversation in the inbox has.
-const longOne = 300
-
-// long goes to the long conversation from the one above it, again and again.
-func long(p *rod.Page) {
-	for range 200 {
-		if p.MustEval(`() => document.querySelector('[data-testid=subject]').textContent.startsWith('Matter l')`).Bool() {
-			break
-		}
-		keys(p, input.ArrowDown, 1, 0)
-	}
-	p.MustWait(`() => document.querySelectorAll('article').length >= 20`)
-	var took []float64
-	for range 30 {
-		keys(p, input.ArrowUp, 1, tenth)
-		took = append(took, keys(p, input.ArrowDown, 1, tenth)...)
-	}
-	report("key to a conversation of 300 messages painted", took)
 }
 
 // counts tells how many parts are drawn, in how many commits, and which requests go, for

@@ -89,9 +89,6 @@ func main() {
 		inbox := filepath.Join(dir, "inbox.mbox")
 		generate(inbox, *undecided, 1, "i")
 		importing("import of the inbox", *undecided, inbox, "--data", data)
-		long := filepath.Join(dir, "long.mbox")
-		generate(long, longOne, longOne, "l")
-		importing("import of one long conversation", longOne, long, "--data", data)
 	}
 	if *key {
 		s := start(data)
