@@ -94,6 +94,19 @@ func TestWhatMachinesTell(t *testing.T) {
 	f.sound(t)
 }
 
+// Two who bill have a number 12 each: the one's says nothing of the other's, and what each
+// says later stands for its own.
+func TestNumbersAreTheirs(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	bill := func(id, from, text string) string { return f.notice(id, from, "Invoice", "Invoice 2026-12. "+text) }
+	const power, water = "Tide power <no-reply@tide.example>", "Quay water <no-reply@water.example>"
+	f.arrive(t, bill("a@x", power, "Amount due: € 120.00. Due date: 14 December 2026."), bill("b@x", water, "Amount due: € 45.30. Due date: 15 December 2026."))
+	require.Equal(t, "2 bills to pay", f.toCome(t)[0])
+	f.clock.t = f.clock.t.Add(time.Hour)
+	f.arrive(t, bill("c@x", power, "Amount due: € 120.00. Thank you for your payment."))
+	require.Equal(t, []string{"1 bill to pay", "  Quay water · 2026-12: € 45.30 due 15 Dec"}, f.toCome(t))
+}
+
 // Nothing of what is held shows by what it tells; once it is in, it counts.
 func TestNothingIsToldOfWhatIsHeld(t *testing.T) {
 	f := newOffice(t, store.Options{})

@@ -59,12 +59,20 @@ type Fact struct {
 	Doubt    string      `json:"doubt,omitempty"` // why it is shown and not offered, in a sentence
 }
 
+// ownNumber is how many characters the number of a parcel has at least that nobody else
+// gives: so its sender and its carrier tell of the same one.
+const ownNumber = 8
+
 // Key is the same for all that is said of one thing, so that what came last stands for it;
-// empty: nothing says which thing it is.
+// empty: nothing says which thing it is. Any shop has an order 12, so whose number it is
+// belongs to it.
 func (f Fact) Key() string {
 	ref := strings.ToLower(strings.Join(strings.Fields(f.Ref), ""))
 	if ref == "" || f.Kind == Code {
 		return ""
+	}
+	if f.Kind != Parcel || len(ref) < ownNumber {
+		ref += " " + strings.ToLower(f.By)
 	}
 	return string(f.Kind) + " " + ref
 }
