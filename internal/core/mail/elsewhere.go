@@ -46,7 +46,7 @@ func runsOf(text string) (out []string) {
 	var words []string
 	for line := range strings.SplitSeq(text, "\n") {
 		line = strings.TrimLeft(line, "> \t")
-		if len(line) <= longestAttribution && attribution.MatchString(strings.TrimSpace(line)) {
+		if announces(strings.TrimSpace(line)) {
 			continue
 		}
 		for _, w := range strings.FieldsFunc(strings.ToLower(line), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) }) {
