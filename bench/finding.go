@@ -104,6 +104,8 @@ func finding(data string, n int) {
 		var index int
 		check(db.QueryRow("SELECT (SELECT SUM(length(block)) FROM words_data) + (SELECT SUM(length(block)) FROM document_words_data)").Scan(&index))
 		fmt.Printf("%-58s %8.0f %% of the text (%d of %d MB)\n", "the index of words", 100*float64(index)/float64(text), index>>20, text>>20)
+		check(db.QueryRow("SELECT (SELECT SUM(length(block)) FROM starts_data) + (SELECT SUM(length(block)) FROM document_starts_data)").Scan(&index))
+		fmt.Printf("%-58s %8.0f %% of the text\n", "that of the beginnings of words", 100*float64(index)/float64(text))
 	}
 	// in is in how many messages a word stands; what is asked for is chosen by that.
 	in := func(match string) (n int) {

@@ -189,7 +189,7 @@ func TestWhatIsFoundIsCounted(t *testing.T) {
 func TestAnOlderIndexIsPutInOrder(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.take(t, withFile("a@x", "a@x.example", "Straße", "one", "a.txt", "text/plain", "the quay"), letter("b@x", "b@x.example", "Øre"))
-	f.exec(t, `DELETE FROM words; INSERT INTO words(rowid, subject, people, body) SELECT id, subject, from_addr, '' FROM messages; DELETE FROM unread_files; INSERT INTO meta(name, value) VALUES ('unfolded', '2')`)
+	f.exec(t, `DELETE FROM words; DELETE FROM starts; INSERT INTO words(rowid, subject, people, body) SELECT id, subject, from_addr, '' FROM messages; DELETE FROM unread_files; INSERT INTO meta(name, value) VALUES ('unfolded', '2')`)
 	subjects, _, _ := f.found(t, "strasse")
 	require.Empty(t, subjects)
 	broken, stop := context.WithCancel(ctx)
@@ -335,4 +335,36 @@ func TestTheTextOfHTMLIsShownWhereItIsFound(t *testing.T) {
 	raw, err = json.Marshal(out)
 	require.NoError(t, err)
 	require.NotContains(t, string(raw), "null")
+}
+
+// What somebody sent as a file is asked of their message, not of what others sent in the
+// same conversation; with words alone it is asked of the conversation.
+func TestAFileIsOfWhomIsAskedFor(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	in := func(message, of string) string {
+		return strings.Replace(message, "Message-ID:", "References: <"+of+">\nMessage-ID:", 1)
+	}
+	f.take(t,
+		letter("a@x", "Mirela Dossett <mirela@coast.example>", "Crates"),
+		in(withFile("b@x", "Tomasz Ilk <tomasz@m.example>", "Re: Crates", "Drawn.", "crates.pdf", "application/pdf", "no pdf at all"), "a@x"),
+		letter("c@x", "Tomasz Ilk <tomasz@m.example>", "Lids"),
+		in(withFile("d@x", "Mirela Dossett <mirela@coast.example>", "Re: Lids", "Measured.", "lids.csv", "text/csv", "lid;12"), "c@x"),
+	)
+	f.readFiles(t)
+	for asked, want := range map[string][]string{
+		"from mirela with pdf":           nil,
+		"from tomasz with pdf":           {"Crates"},
+		"from mirela with files":         {"Lids"},
+		"from mirela with tables lid":    {"Lids"},
+		"from tomasz with tables":        nil,
+		"body with pdf":                  {"Crates"},
+		"from mirela larger than 1 kb":   nil,
+		"with mirela measured with pdf":  nil,
+		"to me drawn with pdf":           {"Crates"},
+		"since today with tables":        {"Lids"},
+		"from mirela or tomasz with pdf": {"Crates"},
+	} {
+		subjects, _, _ := f.found(t, asked)
+		require.Equal(t, want, subjects, asked)
+	}
 }

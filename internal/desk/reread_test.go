@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/words"
 )
 
 // A message that takes for ever to read is kept raw and holds up nothing, and a
@@ -45,7 +46,7 @@ func TestWhatTakesTooLongIsKeptRawAndReadLater(t *testing.T) {
 		rows, err := store.Messages(tx).KeptRaw(mime.Reader+1, 10)
 		require.Len(t, rows, 1)
 		rows[0].Reader = mime.Reader - 1 // as if an earlier one had
-		return errors.Join(err, store.Messages(tx).ReadAgain(rows[0], store.Words{}))
+		return errors.Join(err, store.Messages(tx).ReadAgain(rows[0], words.Entry{}))
 	}))
 	require.NoError(t, f.Reread(ctx))
 	require.Equal(t, 1, find("cranks"))

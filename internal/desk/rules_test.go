@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -15,6 +16,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/store"
@@ -79,6 +81,51 @@ func TestRulesAreDone(t *testing.T) {
 
 // A rule that is tried only writes down what it would have done, for a week; one that
 // is off does nothing.
+// What is on a saved list can be what a rule is about: as the list is, also after it was
+// changed; whoever wants to hear of what is new on it is told. A list that a rule asks for
+// is not deleted.
+func TestRulesAboutSavedLists(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	put := func(l queue.SavedList) error { return f.Queue.PutSavedList(ctx, f.who, "", l) }
+	require.NoError(t, put(queue.SavedList{Name: "Crates", Query: search.Query{Words: "crate"}}))
+	lists, err := f.Queue.SavedLists(ctx, f.who)
+	require.NoError(t, err)
+	r := f.rule(t, "saved crates: star, notify", sorting.On)
+	require.Empty(t, r.Doubt)
+	f.arrive(t, letter("1@x", "mirela@h.example", "The crate"), letter("2@x", "mirela@h.example", "The lid"))
+	require.True(t, f.by(t, "The crate").Starred)
+	require.False(t, f.by(t, "The lid").Starred)
+	require.Len(t, f.did(t, r.ID), 1)
+	for words, count := range map[string]int{"saved crates: archive": 1, "from mirela@h.example but not saved crates: archive": 1, "saved crates: let through": 1} {
+		w, err := f.Rules.Read(ctx, f.who, rules.Asked{Words: words})
+		require.NoError(t, err)
+		require.Equal(t, count, w.Proof.Count, words)
+		require.Equal(t, strings.Contains(words, "through"), strings.Contains(w.Wrong, "known once it has come in"), words)
+	}
+
+	crates := lists[0]
+	crates.Query = search.Query{Words: "lid"}
+	require.NoError(t, put(crates))
+	f.arrive(t, letter("3@x", "mirela@h.example", "Another crate"), letter("4@x", "mirela@h.example", "Another lid"))
+	require.False(t, f.by(t, "Another crate").Starred)
+	require.True(t, f.by(t, "Another lid").Starred)
+
+	require.ErrorContains(t, f.Queue.DropSavedList(ctx, f.who, crates.ID), "Change or delete the rule first")
+	require.NoError(t, func() error { _, err := f.Rules.Drop(ctx, f.who, "", r.ID); return err }())
+	require.NoError(t, f.Queue.DropSavedList(ctx, f.who, crates.ID))
+
+	require.ErrorContains(t, put(queue.SavedList{Name: "Lists", Query: search.Query{Saved: 1}}), "what is on another one")
+	for i := range 3 {
+		require.NoError(t, put(queue.SavedList{Name: fmt.Sprint("On the rail ", i), Query: search.Query{Unread: true}, Counted: true, Asked: "unread"}))
+	}
+	require.ErrorContains(t, put(queue.SavedList{Name: "One more", Query: search.Query{Unread: true}, Counted: true}), "room for 3 lists")
+	lists, err = f.Queue.SavedLists(ctx, f.who)
+	require.NoError(t, err)
+	require.Len(t, lists, 3)
+	require.Equal(t, "unread", lists[2].Asked)
+	f.sound(t)
+}
+
 func TestRulesAreTried(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	r := f.rule(t, "from @shop.example: archive", sorting.Trying)

@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/store/sending"
 	"ebbe/internal/store/telling"
 	"ebbe/internal/store/weighing"
+	"ebbe/internal/store/words"
 )
 
 // takeBatch stores one batch in one transaction: messages, originals, index,
@@ -147,10 +148,10 @@ func (b *batcher) fresh() (ids []int64) {
 }
 
 // said are the words of the messages of the batch.
-func (b *batcher) said() map[int64]store.Words {
-	out := map[int64]store.Words{}
+func (b *batcher) said() map[int64]words.Entry {
+	out := map[int64]words.Entry{}
 	for _, w := range b.out.Words {
-		out[w.ID] = w
+		out[w.ID] = w.Entry
 	}
 	return out
 }
@@ -420,14 +421,13 @@ func (b *batcher) add(i int, p Parsed) error {
 	msg := &store.Message{
 		ID: b.nextM, BoxID: b.box, Hash: p.hash[:], MessageID: m.MessageID, ConversationID: id, Date: at, Received: b.now,
 		Subject: m.Subject, FromName: m.From.Name, FromAddr: m.From.Address, To: m.To, Cc: m.Cc, Files: m.Files,
-		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: mail.Begins(m.Text), Language: p.Language, List: m.List,
+		Kind: m.Kind, Own: own, Raw: m.Raw, Reader: mime.Reader, Stub: p.item.Stub, Size: len(p.item.Raw), Begins: p.begins, Language: p.Language, List: m.List,
 	}
 	b.weigh(msg, p.Signs, row.OwnLast && row.LastAt <= at)
 	if err := b.lookForJunk(msg, p); err != nil {
 		return err
 	}
-	words := Words(m)
-	said := b.coming(msg, row, words)
+	said := b.coming(msg, row, p.words.Entry)
 	msg.Stream = said.Stream
 	if !own {
 		b.tell(msg, p)
@@ -440,7 +440,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	b.references[msg.ID] = m.References
 	b.nextM++
 	b.out.Originals = append(b.out.Originals, p.item.Raw)
-	b.out.Words = append(b.out.Words, words)
+	b.out.Words = append(b.out.Words, p.words)
 
 	place := b.o.Place
 	if place == "" {
@@ -500,7 +500,7 @@ func streamOf(m *store.Message) delivery.Stream { return cmp.Or(m.Stream, delive
 
 // coming is what is said of a message before it is in view: by the user, of its
 // conversation, and else by rules.
-func (b *batcher) coming(m *store.Message, row *store.Conversation, words store.Words) (c sorting.Coming) {
+func (b *batcher) coming(m *store.Message, row *store.Conversation, words words.Entry) (c sorting.Coming) {
 	if !b.gated || m.Own {
 		return c
 	}
@@ -583,7 +583,7 @@ func (b *batcher) release(id int64, whole bool) error {
 // maxIndexed is how many bytes of a message's text are found by its words.
 const maxIndexed = 64 << 10
 
-func Words(m mail.Message) store.Words {
+func Words(m mail.Message) words.Entry {
 	text := m.Text
 	if len(text) > maxIndexed {
 		text = strings.ToValidUTF8(text[:maxIndexed], "")
@@ -595,7 +595,7 @@ func Words(m mail.Message) store.Words {
 	for _, f := range m.Files {
 		people.WriteString(f.Name + " ")
 	}
-	return store.Words{Subject: m.Subject, People: people.String(), Body: text}
+	return words.Entry{Subject: m.Subject, People: people.String(), Body: text}
 }
 
 // count keeps the numbers of what goes back and forth with each address.

@@ -24,6 +24,7 @@ import (
 	"ebbe/internal/post/archive"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/words"
 )
 
 // Intake takes mail in for all boxes of a store.
@@ -62,9 +63,9 @@ func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
 // Sort has rules do what they do with messages that have come into view, in the
 // transaction in which they have. It gives what that changed, and what the user is to
 // hear. Words are those of messages that have just come.
-type Sort func(t store.Tx, box int64, messages []int64, words map[int64]store.Words) ([]inbox.Change, journal.Notice, error)
+type Sort func(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) ([]inbox.Change, journal.Notice, error)
 
-func unsorted(store.Tx, int64, []int64, map[int64]store.Words) ([]inbox.Change, journal.Notice, error) {
+func unsorted(store.Tx, int64, []int64, map[int64]words.Entry) ([]inbox.Change, journal.Notice, error) {
 	return nil, journal.Notice{}, nil
 }
 
@@ -155,6 +156,8 @@ type Parsed struct {
 	item   post.Item
 	markup []facts.Item // what it describes, until it is looked at
 	hash   [sha256.Size]byte
+	words  words.Row // by which it is found
+	begins string    // of its text
 	Body   mime.Body
 	// Language is that in which its sender wrote.
 	Language when.Language
@@ -288,7 +291,7 @@ func (s *Intake) read(raw []byte) mime.Body {
 func (s *Intake) Parse(item post.Item) Parsed {
 	b := s.read(item.Raw)
 	b.Text = b.Words()
-	p := Parsed{item: item, hash: sha256.Sum256(item.Raw), Language: mail.LanguageOf(b.Text)}
+	p := Parsed{item: item, hash: sha256.Sum256(item.Raw), words: Words(b.Message).Row(), begins: mail.Begins(b.Text), Language: mail.LanguageOf(b.Text)}
 	if b.Date >= s.journal.Now()-JunkLearned {
 		p.Junk, p.Script = sorting.JunkSignsOf(b.Message), mail.ScriptOf(b.Text)
 	}

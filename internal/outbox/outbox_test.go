@@ -31,6 +31,7 @@ import (
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/words"
 )
 
 // servers is a Submitter with a server for each account, which does what it is
@@ -545,7 +546,7 @@ func (h *hall) archived(subject string) (conversation int64) {
 		return store.Messages(t).AddBatch(h.who.Box, h.who.Person, store.Batch{
 			Messages:      []*store.Message{{ID: m, BoxID: h.who.Box, Hash: []byte(subject), ConversationID: c, Subject: subject}},
 			Originals:     [][]byte{[]byte("Subject: " + subject + "\r\n\r\n")},
-			Words:         []store.Words{{Subject: subject}},
+			Words:         []words.Row{words.Entry{Subject: subject}.Row()},
 			Conversations: []*store.Conversation{{ID: c, BoxID: h.who.Box, Place: inbox.Archived, Subject: subject, Messages: 1}},
 			Marks:         []store.Mark{{PersonID: h.who.Person, ConversationID: c}},
 		})

@@ -2,6 +2,9 @@ package store
 
 import "fmt"
 
+// unfolded is the newest message that still has to be put into the index anew.
+const unfolded = "COALESCE((SELECT CAST(value AS INTEGER) FROM meta WHERE name = 'unfolded'), 0)"
+
 // rules are what must never be found in the database; each query counts what
 // breaks the rule.
 var rules = []struct{ query, sentence string }{
@@ -25,8 +28,8 @@ var rules = []struct{ query, sentence string }{
 	{"SELECT COUNT(*) FROM copies k WHERE NOT EXISTS (SELECT 1 FROM folders f WHERE f.id = k.folder_id)", "%d places on a server are in folders that do not exist."},
 	{"SELECT COUNT(*) FROM errands e WHERE NOT EXISTS (SELECT 1 FROM conversations c WHERE c.id = e.conversation_id AND c.merged_to = 0)", "%d decisions to be carried to a server are about conversations that do not exist."},
 	{"SELECT COUNT(*) FROM draft_files f WHERE NOT EXISTS (SELECT 1 FROM drafts d WHERE d.id = f.draft_id)", "%d files belong to drafts that do not exist."},
-	{"SELECT COUNT(*) FROM messages m WHERE NOT EXISTS (SELECT 1 FROM words WHERE rowid = m.id)", "%d messages are not in the index."},
-	{"SELECT COUNT(*) FROM documents d WHERE NOT EXISTS (SELECT 1 FROM document_words WHERE rowid = d.id)", "%d notes, files or follow-ups are not in the index."},
+	{"SELECT COUNT(*) FROM messages m WHERE m.id > " + unfolded + " AND NOT (EXISTS (SELECT 1 FROM words WHERE rowid = m.id) AND EXISTS (SELECT 1 FROM starts WHERE rowid = m.id))", "%d messages are not in the index."},
+	{"SELECT COUNT(*) FROM documents d WHERE (d.message_id = 0 OR d.message_id > " + unfolded + ") AND NOT (EXISTS (SELECT 1 FROM document_words WHERE rowid = d.id) AND EXISTS (SELECT 1 FROM document_starts WHERE rowid = d.id))", "%d notes, files or follow-ups are not in the index."},
 	{"SELECT COUNT(*) FROM documents d WHERE message_id > 0 AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.id = d.message_id AND m.conversation_id = d.conversation_id)", "%d files in the index belong to no message."},
 	{"SELECT COUNT(*) FROM follow_ups f WHERE json_valid(data) AND data->>'title' <> '' AND NOT EXISTS (SELECT 1 FROM documents d WHERE d.box_id = f.box_id AND d.kind = 'follow-up' AND d.uid = f.uid AND d.message_id = 0)", "%d follow-ups cannot be found by what they say."},
 	{"SELECT COUNT(*) FROM conversations c WHERE title || note <> '' AND NOT EXISTS (SELECT 1 FROM documents d WHERE d.box_id = c.box_id AND d.kind = 'name' AND d.uid = c.id AND d.message_id = 0)", "%d conversations cannot be found by their names and notes."},
@@ -58,7 +61,7 @@ func (t Tx) Check() (wrong []string, err error) {
 	}
 	// An index is asked once before it is verified: a connection that has not
 	// used it since the last change would verify against what it remembers.
-	for _, q := range []string{"SELECT COUNT(*) FROM words WHERE words MATCH 'ebbe'", "SELECT COUNT(*) FROM document_words WHERE document_words MATCH 'ebbe'"} {
+	for _, q := range []string{"SELECT COUNT(*) FROM words WHERE words MATCH 'ebbe'", "SELECT COUNT(*) FROM document_words WHERE document_words MATCH 'ebbe'", "SELECT COUNT(*) FROM starts WHERE starts MATCH 'ebbe'", "SELECT COUNT(*) FROM document_starts WHERE document_starts MATCH 'ebbe'"} {
 		var n int
 		if err := t.db.Raw(q).Scan(&n).Error; err != nil {
 			return nil, err

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/words"
 )
 
 // Document is a text besides messages by which something is found. A box's own.
@@ -35,8 +36,7 @@ func (t Tx) PutDocument(d Document, people string) error {
 	if err := t.db.Create(&d).Error; err != nil {
 		return err
 	}
-	return t.db.Exec("INSERT INTO document_words(rowid, subject, people, body) VALUES (?, ?, ?, ?)",
-		d.ID, search.Indexed(d.Title), search.Indexed(people), search.Indexed(d.Text)).Error
+	return words.Documents.Put(t.db, []words.Row{words.Entry{ID: d.ID, Subject: d.Title, People: people, Body: d.Text}.Row()})
 }
 
 // stale names a document that has to be written anew.
@@ -54,8 +54,10 @@ func (t Tx) freshen() error {
 			return err
 		}
 		for _, r := range rows {
+			if err := words.Documents.Drop(t.db, "SELECT id FROM documents WHERE box_id = ? AND kind = ? AND uid = ? AND message_id = 0", r.BoxID, r.Kind, r.UID); err != nil {
+				return err
+			}
 			for _, q := range []string{
-				"DELETE FROM document_words WHERE rowid IN (SELECT id FROM documents WHERE box_id = ? AND kind = ? AND uid = ? AND message_id = 0)",
 				"DELETE FROM documents WHERE box_id = ? AND kind = ? AND uid = ? AND message_id = 0",
 				"DELETE FROM stale_documents WHERE box_id = ? AND kind = ? AND uid = ?",
 			} {

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/words"
 )
 
 // Postponed is a notification that waits until the user wants to hear of it.
@@ -213,15 +214,15 @@ type HeldThing struct {
 }
 
 // HeldMatching gives up to n held conversations, the newest first, of which a
-// held message is from that address or says the words.
-func (t HeldMail) HeldMatching(box int64, words, address string, n int) (out []HeldThing, err error) {
+// held message is from that address or says that.
+func (t HeldMail) HeldMatching(box int64, said, address string, n int) (out []HeldThing, err error) {
 	db := t.db.Table("messages m INDEXED BY message_held").
 		Select("m.conversation_id id, m.from_name, m.from_addr, m.subject, MAX(m.received) at, COUNT(*) messages").
 		Where("m.box_id = ? AND m.held <> ''", box)
 	if address != "" {
 		db = db.Where("m.from_addr = ?", address)
 	}
-	if s := SoughtBy(search.Query{Words: words}); s.Messages != "" {
+	if s := words.SoughtBy(search.Query{Words: said}); s.Messages != "" {
 		db = db.Where("m.id IN (SELECT rowid FROM words WHERE words MATCH ?)", s.Messages)
 	}
 	err = db.Group("m.conversation_id").Order("at DESC, m.conversation_id DESC").Limit(n).Scan(&out).Error

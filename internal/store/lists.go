@@ -12,7 +12,9 @@ type SavedList struct {
 	Name     string
 	Query    search.Query `gorm:"serializer:json"`
 	Folded   bool
-	Rank     int // their order
+	Counted  bool   // it stands on the rail, with how much is on it
+	Asked    string // what was asked for in Find, if it was saved there
+	Rank     int    // their order
 }
 
 // Lists is what is asked and stored about saved lists.

@@ -26,6 +26,7 @@ import (
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/words"
 )
 
 // opened is a store in a folder of its own.
@@ -85,7 +86,7 @@ func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
 		}
 		m := &store.Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2}
 		k := store.Mark{PersonID: l.person, ConversationID: c.ID, Unread: pick(2) == 0, Starred: pick(3) == 0, Looks: pick(3)}
-		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, store.Words{Subject: word, People: from, Body: "body of " + word})
+		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, words.Entry{Subject: word, People: from, Body: "body of " + word}.Row())
 		d.Refs, d.Conversations, d.Marks = append(d.Refs, store.Ref{l.box, m.MessageID, c.ID}), append(d.Conversations, c), append(d.Marks, k)
 		l.rows = append(l.rows, store.Row{Conversation: *c, Unread: k.Unread, Starred: k.Starred, Looks: k.Looks})
 		l.words[c.ID] = word

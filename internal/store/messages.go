@@ -8,16 +8,15 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
-	"strings"
 
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
-	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/words"
 )
 
 // Message is one stored message; its bytes are in Original.
@@ -112,17 +111,11 @@ func (t Messages) Twins(box int64, ids []string, n int) (map[string][]Message, e
 	return out, nil
 }
 
-// Words is what the full-text index knows of one message.
-type Words struct {
-	ID                    int64
-	Subject, People, Body string
-}
-
 // Batch is a batch of messages with all that their coming in changed.
 type Batch struct {
 	Messages       []*Message
 	Originals      [][]byte
-	Words          []Words
+	Words          []words.Row
 	Refs           []Ref
 	Conversations  []*Conversation
 	Marks          []Mark
@@ -152,14 +145,8 @@ func (t Messages) AddBatch(box, person int64, d Batch) error {
 	if err := sqlite.Create(t.db, originals, 50); err != nil {
 		return err
 	}
-	for chunk := range slices.Chunk(d.Words, sqlite.AtOnce) {
-		args := make([]any, 0, 4*len(chunk))
-		for _, w := range chunk {
-			args = append(args, w.ID, search.Indexed(w.Subject), search.Indexed(w.People), search.Indexed(w.Body))
-		}
-		if err := t.db.Exec("INSERT INTO words(rowid, subject, people, body) VALUES "+strings.TrimSuffix(strings.Repeat("(?,?,?,?),", len(chunk)), ","), args...).Error; err != nil {
-			return err
-		}
+	if err := words.Messages.Put(t.db, d.Words); err != nil {
+		return err
 	}
 	if err := t.block(d.Messages); err != nil {
 		return err
@@ -333,7 +320,7 @@ func (t Messages) KeptRaw(reader, n int) (out []Message, err error) {
 
 // ReadAgain stores what a later version of the reader made of a message that
 // was kept raw: its files, its kind, and the words by which it is found.
-func (t Messages) ReadAgain(m Message, w Words) error {
+func (t Messages) ReadAgain(m Message, w words.Entry) error {
 	err := t.db.Model(&Message{}).Where("id = ?", m.ID).Select("Raw", "Reader", "Files", "Kind", "Subject", "FromName", "FromAddr", "To", "Cc", "Begins", "Language", "List").Updates(&m).Error
 	if err != nil || m.Raw {
 		return err
@@ -353,11 +340,12 @@ func (t Messages) ReadAgain(m Message, w Words) error {
 }
 
 // Reindex puts the words of a message into the index anew, and lets its files be read.
-func (t Messages) Reindex(message int64, w Words, files bool) error {
-	if err := t.db.Exec("DELETE FROM words WHERE rowid = ?", message).Error; err != nil {
+func (t Messages) Reindex(message int64, w words.Entry, files bool) error {
+	if err := words.Messages.Drop(t.db, "?", message); err != nil {
 		return err
 	}
-	err := t.db.Exec("INSERT INTO words(rowid, subject, people, body) VALUES (?, ?, ?, ?)", message, search.Indexed(w.Subject), search.Indexed(w.People), search.Indexed(w.Body)).Error
+	w.ID = message
+	err := words.Messages.Put(t.db, []words.Row{w.Row()})
 	if err == nil && files {
 		err = t.db.Exec("INSERT OR IGNORE INTO unread_files(message_id) VALUES (?)", message).Error
 	}
@@ -365,7 +353,7 @@ func (t Messages) Reindex(message int64, w Words, files bool) error {
 }
 
 // CompleteMessage stores all of a message of which only the header was kept.
-func (t Messages) CompleteMessage(m Message, raw []byte, w Words) error {
+func (t Messages) CompleteMessage(m Message, raw []byte, w words.Entry) error {
 	before, err := t.MessageRow(m.BoxID, m.ID)
 	if err != nil {
 		return err

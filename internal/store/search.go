@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/words"
 )
 
 // Row is a conversation as a person sees it in a list.
@@ -71,8 +72,8 @@ func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool
 	if marks || q.Unread || q.Starred || q.Unstarred {
 		db = db.Joins("LEFT JOIN marks m ON m.conversation_id = c.id AND m.person_id = ?", person)
 	}
-	s := SoughtBy(q)
-	few := s.Messages != "" || q.Label != 0 || q.Unread || q.Starred || q.ByWork()
+	s := words.SoughtBy(q)
+	few := s.Messages != "" || q.Saved != 0 || q.Label != 0 || q.Unread || q.Starred || q.ByWork()
 	if !few || q.Place == inbox.Inbox {
 		db = db.Where("c.box_id = ?", box)
 	} else { // what the words, the label or a mark find is looked up, rather than all of the box held against it
@@ -104,10 +105,10 @@ func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool
 		{q.Level == search.Low, "c.importance < ?", 400},
 		{q.Stream != "", inStream + " = ?", q.Stream},
 		{q.Together, "c.reason IN ?", inbox.CameIn},
-		{q.Larger > 0, "c.size > ?", q.Larger},
+		{q.Larger > 0 && !q.OfMessage(), "c.size > ?", q.Larger},
 		{q.List != "", theirs + " AND x.list = ?)", q.List},
 		{q.Language != "", theirs + " AND x.language = ?)", q.Language},
-		{q.FilesOf != "", theirs + " AND EXISTS (SELECT 1 FROM json_each(x.files) f, json_each(?) k WHERE CASE WHEN k.value LIKE '.%' THEN lower(f.value->>'name') LIKE '%' || k.value ELSE lower(f.value->>'type') LIKE k.value || '%' END))", kindsAsJSON(q.FilesOf)},
+		{q.FilesOf != "" && !q.OfMessage(), theirs + " AND EXISTS (SELECT 1 FROM json_each(x.files) f, json_each(?) k WHERE " + ofThatKind + "))", kindsAsJSON(q.FilesOf)},
 		{q.Label > 0, `c.id IN (WITH RECURSIVE below(id) AS (SELECT ? UNION SELECT l.id FROM labels l JOIN below ON l.parent = below.id)
 			SELECT conversation_id FROM conversation_labels WHERE label_id IN below)`, q.Label},
 	} {
@@ -148,7 +149,7 @@ func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool
 		}
 		db = db.Where("c.id IN (?)", work)
 	}
-	if q.Files {
+	if q.Files && !q.OfMessage() {
 		db = db.Where("c.files > 0")
 	}
 	if q.Answered || q.Unanswered {
@@ -157,6 +158,17 @@ func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool
 			own = "NOT " + own
 		}
 		db = db.Where(own)
+	}
+	if q.Saved != 0 {
+		lists, err := Lists(t).SavedLists(person)
+		if err != nil {
+			_ = db.AddError(err)
+		}
+		if i := slices.IndexFunc(lists, func(l SavedList) bool { return l.ID == q.Saved }); i >= 0 && lists[i].Query.Saved == 0 {
+			db = db.Where("c.id IN (?)", t.Matching(box, person, lists[i].Query, false).Select("c.id"))
+		} else {
+			db = db.Where("FALSE")
+		}
 	}
 	if q.Waiting {
 		db = db.Where("c.id IN (SELECT f.conversation_id FROM follow_ups f WHERE f.box_id = ? AND f.waits_since > 0 AND f.open)", box)
@@ -189,82 +201,12 @@ const inStream = "CASE WHEN c.stream <> '' THEN c.stream WHEN c.kind IN ('list',
 // theirs begins what is asked of a message in view by somebody else.
 const theirs = "EXISTS (SELECT 1 FROM messages x WHERE x.conversation_id = c.id AND x.held = '' AND NOT +x.own"
 
+// ofThatKind says that a file f is of one of the kinds k.
+const ofThatKind = "CASE WHEN k.value LIKE '.%' THEN lower(f.value->>'name') LIKE '%' || k.value ELSE lower(f.value->>'type') LIKE k.value || '%' END"
+
 func kindsAsJSON(k search.FileKind) string {
 	raw, _ := json.Marshal(search.FileKinds[k]) // strings always can be
 	return string(raw)
-}
-
-// Sought is what a query says of words, as questions to the full-text indexes; empty where
-// it says nothing.
-type Sought struct {
-	Messages  string // have all that must be there, and nothing that must not
-	Without   string // what no message must have, if nothing must be there
-	Documents string // as Messages, of texts besides them
-}
-
-// SoughtBy reads what q says of words. Who wrote a message or got it is asked of the words
-// of its people, too, which makes few of many; whoever asks holds that against the
-// addresses.
-func SoughtBy(q search.Query) (s Sought) {
-	must, not := MatchTerms(q.Terms())
-	inSubject, notInSubject := MatchTerms(q.SubjectTerms())
-	var all, none []string
-	if must != "" {
-		all = append(all, must)
-	}
-	if not != "" {
-		none = append(none, not)
-	}
-	if s.Documents = must; must != "" && not != "" {
-		s.Documents = "(" + must + ") NOT (" + not + ")"
-	}
-	if inSubject != "" {
-		all = append(all, "subject : ("+inSubject+")")
-	}
-	if notInSubject != "" {
-		none = append(none, "subject : ("+notInSubject+")")
-	}
-	if inSubject+notInSubject != "" {
-		s.Documents = "" // they have other titles
-	}
-	for _, named := range []string{q.Writer, q.To, q.With} {
-		var people []string
-		for _, a := range search.People(named) {
-			if m, _ := MatchTerms(search.TermsOf("\"" + a + "\"")); m != "" {
-				people = append(people, m)
-			}
-		}
-		if len(people) > 0 {
-			all = append(all, "people : ("+strings.Join(people, " OR ")+")")
-		}
-	}
-	if q.Within == search.MessageDocument {
-		s.Documents = ""
-	}
-	if s.Messages = strings.Join(all, " AND "); s.Messages == "" {
-		s.Without = strings.Join(none, " OR ")
-	} else if len(none) > 0 {
-		s.Messages = "(" + s.Messages + ") NOT (" + strings.Join(none, " OR ") + ")"
-	}
-	return s
-}
-
-// MatchTerms are the questions to a full-text index for what has all of the terms that
-// must be there, and for what has any that must not; "" without any.
-func MatchTerms(terms []search.Term) (must, not string) {
-	var all, none []string
-	for _, t := range terms {
-		m := `"` + strings.Join(t.Words, " ") + `"`
-		if t.Begins {
-			m += "*"
-		}
-		if t.Not {
-			none = append(none, m)
-		} else {
-			all = append(all, m)
-		}
-	}
-	return strings.Join(all, " AND "), strings.Join(none, " OR ")
 }
 
 // OfMessage asks of messages x what q asks of single messages.
@@ -289,6 +231,17 @@ func OfMessage(db *gorm.DB, q search.Query) *gorm.DB {
 	if q.Until > 0 {
 		db = db.Where("x.date < ?", q.Until)
 	}
+	if q.OfMessage() { // what somebody sent then, or so: it has the file
+		if q.Files {
+			db = db.Where("json_array_length(x.files) > 0")
+		}
+		if q.FilesOf != "" {
+			db = db.Where("EXISTS (SELECT 1 FROM json_each(x.files) f, json_each(?) k WHERE "+ofThatKind+")", kindsAsJSON(q.FilesOf))
+		}
+		if q.Larger > 0 {
+			db = db.Where("x.size > ?", q.Larger)
+		}
+	}
 	return db
 }
 
@@ -307,6 +260,17 @@ func OfDocument(db *gorm.DB, q search.Query) *gorm.DB {
 	}
 	if q.To != "" { // of files: what their message says
 		db = db.Where("d.message_id IN (?)", OfMessage(db.Session(&gorm.Session{NewDB: true}).Table("messages x").Select("x.id").Where("x.id = d.message_id"), search.Query{To: q.To}))
+	}
+	if q.OfMessage() {
+		if q.Files {
+			db = db.Where("d.kind = ?", search.FileDocument)
+		}
+		if q.FilesOf != "" {
+			db = db.Where("EXISTS (SELECT 1 FROM messages x, json_each(x.files) f, json_each(?) k WHERE x.id = d.message_id AND f.key = d.part AND "+ofThatKind+")", kindsAsJSON(q.FilesOf))
+		}
+		if q.Larger > 0 {
+			db = db.Where("EXISTS (SELECT 1 FROM messages x WHERE x.id = d.message_id AND x.size > ?)", q.Larger)
+		}
 	}
 	if q.Since > 0 {
 		db = db.Where("d.at >= ?", q.Since)

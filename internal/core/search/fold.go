@@ -52,7 +52,12 @@ func isUnspaced(r rune) bool {
 
 // inWord says that r is part of a word, as the tokenizer of the index has it (SQLite's
 // unicode61: letters and numbers).
-func inWord(r rune) bool { return unicode.IsLetter(r) || unicode.IsNumber(r) }
+func inWord(r rune) bool {
+	if r < utf8.RuneSelf {
+		return 'a' <= r && r <= 'z' || 'A' <= r && r <= 'Z' || '0' <= r && r <= '9'
+	}
+	return unicode.IsLetter(r) || unicode.IsNumber(r)
+}
 
 // Indexed is a text as it goes into the index: folded, with a space between words of
 // which the script has none. A run of such characters becomes its pairs and, so that its

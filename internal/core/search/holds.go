@@ -27,6 +27,7 @@ type Message struct {
 	Answers  bool      // it answers what the reader wrote
 	Awaited  bool      // the reader waits for something from its sender
 	Says     Says
+	Listed   func(list int64) bool // its conversation is on that saved list; nil: that cannot be told yet
 }
 
 // Holds says that a message is what q asks for: all that q asks of one, that is. What
@@ -51,6 +52,7 @@ func (q Query) Holds(m Message) bool {
 		q.Begin != q.End && !within(minutes, q.Begin, q.End),
 		q.Stranger && !m.Stranger,
 		q.Answers && !m.Answers,
+		q.Saved != 0 && (m.Listed == nil || !m.Listed(q.Saved)),
 		q.Writer != "" && !slices.Contains(People(q.Writer), m.From),
 		q.To != "" && !m.went(q.To),
 		q.With != "" && !slices.Contains(People(q.With), m.From) && !m.went(q.With),

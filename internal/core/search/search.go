@@ -49,6 +49,8 @@ type Query struct {
 
 	Within DocumentKind `json:"within,omitempty"` // the words stand in texts of that kind
 
+	Saved int64 `json:"saved,omitempty"` // on this saved list
+
 	Answered   bool `json:"answered,omitempty"`   // the reader has written in it
 	Unanswered bool `json:"unanswered,omitempty"` // and has not
 	Waiting    bool `json:"waiting,omitempty"`    // with a follow-up that waits for somebody
@@ -162,6 +164,9 @@ func Named(name string, q Query) error {
 	}
 	if q == (Query{}) {
 		return errors.New("a list of everything is no list: filter it by a label, a person, words or a mark")
+	}
+	if q.Saved != 0 {
+		return errors.New("a list cannot ask what is on another one")
 	}
 	if q.AtArrival() {
 		return errors.New("when something came, and whether from a stranger, can be asked by a rule, not by a list")

@@ -157,6 +157,9 @@ func (r Rule) Valid() error {
 			return err
 		}
 	}
+	if listed := func(q search.Query) bool { return q.Saved != 0 }; (slices.ContainsFunc(r.When, listed) || slices.ContainsFunc(r.Except, listed)) && (r.Does(inbox.PassThrough) || r.Does(inbox.ToStream)) {
+		return errors.New("what is on a saved list is known once it has come in, so such a rule lets nothing through and puts nothing into a stream")
+	}
 	for _, q := range r.When {
 		if slices.Contains(r.Except, q) {
 			return errors.New("what it is about is also what it is not about, so it would never do anything")

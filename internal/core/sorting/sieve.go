@@ -126,6 +126,9 @@ func joined(how string, tests []string) string {
 func (w *sieving) query(q search.Query) (string, error) {
 	var all []string
 	add := func(format string, args ...any) { all = append(all, fmt.Sprintf(format, args...)) }
+	if q.Saved != 0 {
+		return "", errors.New("a script cannot ask what is on a saved list")
+	}
 	if q.From != "" {
 		add(`address :is "from" %s`, quoted(q.From))
 	}

@@ -3,6 +3,7 @@ package sorting
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -49,6 +50,7 @@ type Known struct {
 	Own       []string         // the reader's addresses
 	People    []mail.Address   // who writes, those that matter first
 	Lists     []string         // by their List-Id
+	Saved     map[string]int64 // the saved lists, by their names
 	Streams   delivery.Settings
 	Combos    map[string]string // their IDs, by their names
 	Templates map[string]int64  // by their names
@@ -214,6 +216,8 @@ func (r *reader) condition() {
 		r.i++
 	case r.is("from"), r.is("to"), r.is("list"):
 		r.person(w.Low)
+	case r.is("saved"), r.is("on", "saved"), r.is("on", "the", "saved"):
+		r.saved()
 	case r.is("stream"):
 		name, n := r.named()
 		stream, ok := r.known.stream(name)
@@ -248,7 +252,7 @@ func (r *reader) condition() {
 
 // begins are the words with which another condition begins.
 var begins = []string{"from", "to", "list", "subject", "with", "says", "saying", "larger", "over", "more", "in", "between", "after", "before", "on", "or", "but", "not", "except", "and", "important", "very",
-	"newsletters", "notices", "receipts", "invitations", "answers", "strangers", "copies", "copied", "unimportant", "stream"}
+	"newsletters", "notices", "receipts", "invitations", "answers", "strangers", "copies", "copied", "unimportant", "stream", "saved"}
 
 // named are the words after the next one that name something: what stands between
 // quotation marks, or all up to the next condition.
@@ -324,6 +328,31 @@ func (r *reader) person(how string) {
 		r.q.From = a.Address
 		r.took(n, "is from "+a.Short()+" ("+a.Address+")")
 	}
+}
+
+// saved reads which saved list something is on.
+func (r *reader) saved() {
+	for !r.is("saved") {
+		r.i++
+	}
+	if r.is("saved", "list") {
+		r.i++
+	}
+	name, n := r.named()
+	for known, id := range r.known.Saved {
+		if strings.EqualFold(known, name) {
+			r.q.Saved = id
+			r.took(n, "is on the saved list “"+known+"”")
+			return
+		}
+	}
+	names := slices.Sorted(maps.Keys(r.known.Saved))
+	if len(names) == 0 {
+		r.doubt("You have no saved list yet. Save what is shown in Find, or in the inbox, as one.")
+	} else {
+		r.doubt(fmt.Sprintf("You have no saved list called “%s”. There are: %s.", name, strings.Join(names, ", ")))
+	}
+	r.i += max(n, 1)
 }
 
 // said reads which words a message or its subject has.

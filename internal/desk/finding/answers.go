@@ -65,7 +65,8 @@ type Instead struct {
 // Covers is what was looked through.
 type Covers struct {
 	Accounts int `json:"accounts"`
-	Unread   int `json:"unread"` // messages whose files have not been read yet, a thousand at most
+	Unread   int `json:"unread"`  // messages whose files have not been read yet, a thousand at most
+	Missing  int `json:"missing"` // messages that are not in the index yet, a thousand at most
 }
 
 // JumpKind is what sort of thing one can go to by a few letters.

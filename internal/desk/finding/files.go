@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/finding"
 	"ebbe/internal/store/telling"
+	"ebbe/internal/store/words"
 )
 
 const (
@@ -73,10 +74,10 @@ func (d *Desk) Refold(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		words, tells := make([]store.Words, len(rows)), make([][]telling.Told, len(rows))
+		said, tells := make([]words.Entry, len(rows)), make([][]telling.Told, len(rows))
 		for i, m := range rows { // outside of the transaction, each within its time
 			p := d.intake.Parse(post.Item{Raw: raws[m.ID]})
-			words[i] = intake.Words(p.Body.Message)
+			said[i] = intake.Words(p.Body.Message)
 			if p.Look(weeks[m.BoxID], d.journal.Now()); !m.Own {
 				tells[i] = telling.Of(m, p.Facts)
 			}
@@ -88,7 +89,11 @@ func (d *Desk) Refold(ctx context.Context) error {
 				if _, err := store.Messages(t).MessageRow(m.BoxID, m.ID); errors.Is(err, store.ErrNotFound) { // removed meanwhile
 					continue
 				}
-				if err := store.Messages(t).Reindex(m.ID, words[i], len(m.Files) > 0 && m.Stub == 0); err != nil {
+				known, err := finding.Finding(t).ReindexFiles(m)
+				if err != nil {
+					return err
+				}
+				if err := store.Messages(t).Reindex(m.ID, said[i], len(m.Files) > 0 && m.Stub == 0 && !known); err != nil {
 					return err
 				}
 				if err := telling.Facts(t).Replace(m.ID, tells[i]); err != nil {

@@ -44,6 +44,9 @@ func (d *Desk) Find(ctx context.Context, who identity.Who, asked string, newest 
 		if out.Covers.Unread, err = finding.Finding(t).CountUnread(who.Box, 1000); err != nil {
 			return err
 		}
+		if out.Covers.Missing, err = finding.Finding(t).CountUnfolded(who.Box, 1000); err != nil {
+			return err
+		}
 		accounts, err := mailboxes.Accounts(t).Accounts(who.Box)
 		if err != nil {
 			return err

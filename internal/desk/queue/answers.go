@@ -99,13 +99,15 @@ type SittingView struct {
 
 // SavedList is a list the user keeps in view, with its first slips if open.
 type SavedList struct {
-	ID     int64        `json:"id"`
-	Name   string       `json:"name"`
-	Query  search.Query `json:"query"`
-	Folded bool         `json:"folded"`
-	Rank   int          `json:"rank"`
-	Count  int          `json:"count"` // at most 1,000
-	Slips  []Slip       `json:"slips"`
+	ID      int64        `json:"id"`
+	Name    string       `json:"name"`
+	Query   search.Query `json:"query"`
+	Folded  bool         `json:"folded"`
+	Counted bool         `json:"counted"` // it stands on the rail, with how much is on it
+	Asked   string       `json:"asked"`   // what was asked for in Find, if it was saved there
+	Rank    int          `json:"rank"`
+	Count   int          `json:"count"` // at most 1,000
+	Slips   []Slip       `json:"slips"`
 }
 
 // SenderView is somebody who has something in the inbox.

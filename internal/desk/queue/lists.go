@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/ruling"
 )
 
 // listed is how many slips of a saved list are shown.
@@ -26,7 +27,7 @@ func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedLis
 			return err
 		}
 		for _, l := range lists {
-			v := SavedList{ID: l.ID, Name: l.Name, Query: l.Query, Folded: l.Folded, Rank: l.Rank, Slips: []Slip{}}
+			v := SavedList{ID: l.ID, Name: l.Name, Query: l.Query, Folded: l.Folded, Counted: l.Counted, Asked: l.Asked, Rank: l.Rank, Slips: []Slip{}}
 			if v.Count, err = store.Search(t).Count(who.Box, who.Person, l.Query, mostCounted); err != nil {
 				return err
 			}
@@ -46,8 +47,9 @@ func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedLis
 	return out, err
 }
 
-// maxLists is how many lists somebody can keep in view.
-const maxLists = 20
+// maxLists is how many lists somebody can keep in view, and maxCounted how many of them on
+// the rail.
+const maxLists, maxCounted = 20, 3
 
 // PutSavedList stores a list, new (with ID 0) or changed.
 func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, key string, v SavedList) error {
@@ -68,13 +70,37 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, key string, v
 		case v.ID == 0:
 			v.Rank = len(lists)
 		}
-		return done, store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Rank: v.Rank})
+		counted := 0
+		for _, l := range lists {
+			if l.Counted && l.ID != v.ID {
+				counted++
+			}
+		}
+		if v.Counted && counted >= maxCounted {
+			return done, problem.Invalid("counted", fmt.Sprintf("There is room for %d lists on the rail. Take another one off it first; nothing was changed.", maxCounted))
+		}
+		if len(v.Asked) > search.MaxAsked {
+			v.Asked = ""
+		}
+		return done, store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Counted: v.Counted, Asked: v.Asked, Rank: v.Rank})
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
 
-// DropSavedList deletes a list; what is on it stays as it is.
+// DropSavedList deletes a list for which no rule asks; what is on it stays as it is.
 func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) error {
-	err := d.store.Write(ctx, func(t store.Tx) error { return store.Lists(t).DropSavedList(who.Person, id) })
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		rules, err := ruling.Rules(t).All(who.Box)
+		if err != nil {
+			return err
+		}
+		asks := func(q search.Query) bool { return q.Saved == id }
+		for _, r := range rules {
+			if slices.ContainsFunc(r.When, asks) || slices.ContainsFunc(r.Except, asks) {
+				return problem.Invalid("id", "The list was not deleted: the rule “"+r.Called()+"” asks what is on it. Change or delete the rule first.")
+			}
+		}
+		return store.Lists(t).DropSavedList(who.Person, id)
+	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

@@ -69,6 +69,14 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 	for _, x := range templates {
 		k.Templates[x.Name] = x.ID
 	}
+	saved, err := store.Lists(t).SavedLists(who.Person)
+	if err != nil {
+		return k, err
+	}
+	k.Saved = map[string]int64{}
+	for _, l := range saved {
+		k.Saved[l.Name] = l.ID
+	}
 	k.Lists, err = ruling.Rules(t).Lists(who.Box, 100)
 	return k, err
 }

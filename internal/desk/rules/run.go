@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/ruling"
+	"ebbe/internal/store/words"
 )
 
 // Run has the rules of a box do what they do with messages that have come into view, in
@@ -24,7 +25,7 @@ import (
 // to hear. Each message is asked once, by each rule in their order; a rule that would
 // put a conversation elsewhere does so only if no earlier one has. A rule that cannot
 // be followed is told of, and stops no other.
-func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]store.Words) (changes []inbox.Change, told journal.Notice, err error) {
+func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) (changes []inbox.Change, told journal.Notice, err error) {
 	rules, err := d.of(t, box)
 	if err != nil || len(messages) == 0 {
 		return nil, told, err

@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/search"
 	"ebbe/internal/store"
+	"ebbe/internal/store/words"
 )
 
 // tries is how often reading the files of a message is begun: what has broken the program
@@ -38,8 +39,10 @@ func (t Finding) CountUnread(box int64, most int) (n int, err error) {
 // PutFiles stores what the files of a message say, in place of what was known of them. A
 // message that is gone has none.
 func (t Finding) PutFiles(m store.Message, files []store.Document) error {
+	if err := words.Documents.Drop(t.db(), "SELECT id FROM documents WHERE message_id = ? AND message_id > 0", m.ID); err != nil {
+		return err
+	}
 	for _, q := range []string{
-		"DELETE FROM document_words WHERE rowid IN (SELECT id FROM documents WHERE message_id = ? AND message_id > 0)",
 		"DELETE FROM documents WHERE message_id = ? AND message_id > 0",
 		"DELETE FROM unread_files WHERE message_id = ?",
 	} {
@@ -53,11 +56,32 @@ func (t Finding) PutFiles(m store.Message, files []store.Document) error {
 	}
 	for _, d := range files {
 		d.BoxID, d.Kind, d.ConversationID, d.MessageID, d.Person, d.At = m.BoxID, search.FileDocument, conversation, m.ID, m.FromAddr, m.Date
-		if err := store.Tx(t).PutDocument(d, m.FromName+" "+m.FromAddr+" "+m.Subject); err != nil {
+		if err := store.Tx(t).PutDocument(d, around(m)); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// around are the people and words besides by which a file of a message is found.
+func around(m store.Message) string { return m.FromName + " " + m.FromAddr + " " + m.Subject }
+
+// ReindexFiles puts what is known of the files of a message into the index anew; known says
+// that something is.
+func (t Finding) ReindexFiles(m store.Message) (known bool, err error) {
+	const of = "SELECT id FROM documents WHERE message_id = ? AND message_id > 0"
+	if err := words.Documents.Drop(t.db(), of, m.ID); err != nil {
+		return false, err
+	}
+	var files []store.Document
+	if err := t.db().Where("id IN ("+of+")", m.ID).Find(&files).Error; err != nil {
+		return false, err
+	}
+	var rows []words.Row
+	for _, d := range files {
+		rows = append(rows, words.Entry{ID: d.ID, Subject: d.Title, People: around(m), Body: d.Text}.Row())
+	}
+	return len(files) > 0, words.Documents.Put(t.db(), rows)
 }
 
 // FileText is what a file of a message says, as far as it has been read; empty: nothing, or
@@ -67,11 +91,21 @@ func (t Finding) FileText(message int64, part int) (text string, err error) {
 	return text, err
 }
 
-// metaUnfolded is the ID of the newest message whose words may stand in the index as they
-// were before they were folded, among the values kept about the whole database.
+// metaUnfolded is the ID of the newest message that is not in the indexes as this version
+// keeps them, among the values kept about the whole database.
 const metaUnfolded = "unfolded"
 
-// Unfolded gives the newest n messages, of all boxes, whose words may not be folded.
+// CountUnfolded counts the messages of a box that are not in the indexes as this version
+// keeps them, up to most.
+func (t Finding) CountUnfolded(box int64, most int) (n int, err error) {
+	from, err := t.unfolded()
+	if err == nil && from > 0 {
+		err = t.db().Raw("SELECT COUNT(*) FROM (SELECT 1 FROM messages WHERE id <= ? AND +box_id = ? ORDER BY id DESC LIMIT ?)", from, box, most).Scan(&n).Error
+	}
+	return n, err
+}
+
+// Unfolded gives the newest n messages, of all boxes, of which that is so.
 func (t Finding) Unfolded(n int) (out []store.Message, err error) {
 	from, err := t.unfolded()
 	if err != nil || from == 0 {
@@ -87,7 +121,7 @@ func (t Finding) unfolded() (int64, error) {
 	return from, err
 }
 
-// Folded notes that the words of all messages from that one on are folded; 0: of all.
+// Folded notes that all messages from that one on are in the indexes; 0: all are.
 func (t Finding) Folded(message int64) error {
 	if message <= 1 {
 		return t.db().Delete(&store.Meta{Name: metaUnfolded}).Error

@@ -5,8 +5,8 @@ package finding
 import (
 	"cmp"
 	"database/sql"
-	"fmt"
 	"slices"
+	"strings"
 
 	"gorm.io/gorm"
 
@@ -15,6 +15,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/words"
 )
 
 // Finding is what is asked and stored about finding.
@@ -25,13 +26,17 @@ func (t Finding) db() *gorm.DB { return store.Tx(t).DB() }
 const (
 	// Weighed is how many places where the words stand are weighed against each other. Of
 	// what stands in more, the newest are weighed.
-	Weighed = 2000
+	Weighed = 1000
+	// counted is how many places are put in order by their time at once.
+	counted = 8 * Weighed
 	// Shown is how many conversations are given, at most.
 	Shown = 1000
 	// fill is how many conversations are enough of what is common.
 	fill = 200
 	// mostBlocks is how many blocks are looked through for that many.
 	mostBlocks = 16
+	// step is how many of the newest messages are looked at at a time.
+	step = 400
 )
 
 // Place is where something was found: a message, or another text.
@@ -66,21 +71,12 @@ type Result struct {
 // Find finds what q says in words, people and times; newest: the newest first, else the
 // best. q has to say something that must be there.
 func (t Finding) Find(box, person int64, q search.Query, newest bool, now when.Instant) (r Result, err error) {
-	sought := store.SoughtBy(q)
-	common, err := t.common("words", sought.Messages)
-	if err != nil {
-		return r, err
-	}
+	sought := words.SoughtBy(q)
 	var places []Place
-	switch {
-	case q.Within != "" && q.Within != search.MessageDocument:
-	case common:
-		places, r.More, err = t.byBlocks(box, person, q, sought)
-	default:
-		places, err = t.messages(box, person, q, sought, "")
-	}
-	if err != nil {
-		return r, err
+	if q.Within == "" || q.Within == search.MessageDocument {
+		if places, r.More, err = t.messages(box, person, q, sought); err != nil {
+			return r, err
+		}
 	}
 	if sought.Documents != "" {
 		others, more, err := t.documents(box, person, q, sought)
@@ -128,41 +124,76 @@ func (t Finding) Find(box, person int64, q search.Query, newest bool, now when.I
 	return r, nil
 }
 
-// common says that the words stand in more of an index than is weighed, of whatever box.
-func (t Finding) common(index, match string) (bool, error) {
-	var n int
-	err := t.db().Raw("SELECT COUNT(*) FROM (SELECT 1 FROM "+index+" WHERE "+index+" MATCH ? LIMIT ?)", match, Weighed+1).Scan(&n).Error
-	return n > Weighed, err
-}
-
 // ofConversation is the part of q that is asked of conversations.
 func ofConversation(q search.Query) search.Query {
+	if q.OfMessage() {
+		q.Files, q.FilesOf, q.Larger = false, "", 0
+	}
 	q.Words, q.Subject, q.Writer, q.To, q.With, q.Within, q.Since, q.Until = "", "", "", "", "", "", 0, 0
 	return q
 }
 
-// weights are the weights of the columns of an index, for bm25.
-func weights(people float64) string {
-	return fmt.Sprintf("%g, %g, %g", search.SubjectWeight, people, search.BodyWeight)
+// messages gives the messages of a box that match q; more: of very many, the newest.
+func (t Finding) messages(box, person int64, q search.Query, sought words.Sought) (out []Place, more bool, err error) {
+	p, err := t.plan(words.Messages, append(slices.Clone(sought.Terms), sought.Around...), sought.Not)
+	if err != nil {
+		return nil, false, err
+	}
+	ids, more, err := t.all(p, counted)
+	if err != nil {
+		return nil, false, err
+	}
+	if !more && len(ids) <= Weighed {
+		if out, err = t.load(box, person, q, ids); err != nil {
+			return nil, false, err
+		}
+		return out, false, t.weigh(p, search.PeopleWeight, out)
+	}
+	if narrow(q) { // what is few is found first, and the words are looked for in that
+		few := store.Search(t).Matching(box, person, ofConversation(q), false).Select("c.id")
+		if ids, err = t.matchingIn(p, t.db().Table("messages m").Select("m.id").Where("m.conversation_id IN (?)", few)); err != nil {
+			return nil, false, err
+		}
+		out, err = t.load(box, person, q, ids)
+		return out, false, err
+	}
+	if !more {
+		known, err := t.dated(box, q, ids)
+		if err != nil {
+			return nil, false, err
+		}
+		return t.newest(box, person, q, p, known, nil)
+	}
+	var blocks []block
+	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE newest >= ? ORDER BY newest DESC", q.Since).Scan(&blocks).Error; err != nil {
+		return nil, false, err
+	}
+	return t.newest(box, person, q, p, nil, blocks)
 }
 
-// messages gives the messages of a box that match q, in the part of the index that and
-// names.
-func (t Finding) messages(box, person int64, q search.Query, sought store.Sought, and string, args ...any) (out []Place, err error) {
-	fits := "-bm25(words, " + weights(search.PeopleWeight) + ")"
-	if and != "" { // how common a word is in all of the index is not worth counting for a part of it
-		fits = "1.0"
-	}
-	db := t.db().Table("words CROSS JOIN messages x ON x.id = words.rowid CROSS JOIN conversations c ON c.id = x.conversation_id").
-		Select("x.id, x.conversation_id, x.date, x.from_name, x.from_addr, x.own, c.kind, c.importance, c.labels, "+fits).
-		Where("words MATCH ?"+and, append([]any{sought.Messages}, args...)...).Where("+x.box_id = ? AND x.held = ''", box)
-	db = store.Search(t).Where(store.OfMessage(db, q), box, person, ofConversation(q), false)
-	rows, err := db.Rows()
+// load gives those of some messages that are in view of a box and match what q asks
+// besides words; where the words stand in their subjects, they fit better.
+func (t Finding) load(box, person int64, q search.Query, ids []int64) (out []Place, err error) {
+	db := t.db().Table("json_each(?) j CROSS JOIN messages x ON x.id = j.value CROSS JOIN conversations c ON c.id = x.conversation_id", inJSON(ids)).
+		Select("x.id, x.conversation_id, x.date, x.subject, x.from_name, x.from_addr, x.own, c.kind, c.importance, c.labels").
+		Where("+x.box_id = ? AND x.held = ''", box)
+	rows, err := store.Search(t).Where(store.OfMessage(db, q), box, person, ofConversation(q), false).Rows()
 	if err != nil {
 		return nil, err
 	}
+	terms := q.Terms()
+	begins := ""
+	if i := slices.IndexFunc(terms, func(t search.Term) bool { return !t.Not }); i >= 0 {
+		begins = terms[i].Words[0]
+	}
 	return scan(rows, func(rows *sql.Rows, p *Place) error {
-		return rows.Scan(&p.Message, &p.Conversation, &p.At, &p.From.Name, &p.From.Address, &p.Own, &p.MailKind, &p.Importance, &p.Labels, &p.Text)
+		var subject string
+		err := rows.Scan(&p.Message, &p.Conversation, &p.At, &subject, &p.From.Name, &p.From.Address, &p.Own, &p.MailKind, &p.Importance, &p.Labels)
+		p.Text = search.BodyWeight
+		if begins != "" && strings.Contains(search.Indexed(subject), begins) && search.Saying(subject, "", "")(terms, true) {
+			p.Text = search.SubjectWeight
+		}
+		return err
 	})
 }
 
@@ -178,91 +209,77 @@ func scan(rows *sql.Rows, one func(*sql.Rows, *Place) error) (out []Place, err e
 	return out, rows.Err()
 }
 
-// byBlocks gives the newest messages that match q, block by block, those with the newest
-// message first, until there are enough and no other block can have a newer one. more says
-// that it did not come to the end.
-func (t Finding) byBlocks(box, person int64, q search.Query, sought store.Sought) (out []Place, more bool, err error) {
-	var blocks []struct {
-		Block  int64
-		Newest when.Instant
-	}
-	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE newest >= ? ORDER BY newest DESC", q.Since).Scan(&blocks).Error; err != nil {
-		return nil, false, err
-	}
-	var within string
-	var args []any
-	if narrow(q) { // what is few is found first, and the words are looked for in that
-		within = " AND +words.rowid IN (SELECT m.id FROM messages m WHERE m.conversation_id IN (?))"
-		args = []any{store.Search(t).Matching(box, person, ofConversation(q), false).Select("c.id")}
-		out, err = t.messages(box, person, q, sought, within, args...)
-		return out, false, err
-	}
-	seen := map[int64]bool{}
-	oldest := func() when.Instant { // of the newest conversations that are enough
-		newest := map[int64]when.Instant{}
-		for _, p := range out {
-			newest[p.Conversation] = max(newest[p.Conversation], p.At)
-		}
-		var at []when.Instant
-		for _, a := range newest {
-			at = append(at, a)
-		}
-		slices.SortFunc(at, func(a, b when.Instant) int { return cmp.Compare(b, a) })
-		return at[fill-1]
-	}
-	for i, b := range blocks {
-		if len(seen) >= fill {
-			// Where mail was brought in from many places at once, few are enough.
-			if from := oldest(); from >= b.Newest || i >= mostBlocks && among(out, b.Newest) {
-				// What is older than what was looked through whole is not known whole.
-				out = slices.DeleteFunc(out, func(p Place) bool { return p.At < b.Newest })
-				return out, true, nil
-			}
-		}
-		first, last := b.Block<<store.BlockBits, (b.Block+1)<<store.BlockBits-1
-		some, err := t.messages(box, person, q, sought, " AND words.rowid BETWEEN ? AND ?", first, last)
-		if err != nil {
-			return nil, false, err
-		}
-		if err := t.inSubjects(q, some, first, last); err != nil {
-			return nil, false, err
-		}
-		for _, p := range some {
-			seen[p.Conversation] = true
-		}
-		out = append(out, some...)
-	}
-	return out, false, nil
+// dated is a message of which no more is known than when it was written.
+type dated struct {
+	ID   int64
+	Date when.Instant
 }
 
-// among says that some of the places are that new.
-func among(places []Place, at when.Instant) bool {
-	n := 0
-	for _, p := range places {
-		if p.At >= at {
+// dated gives those of some messages that are in view of a box and of the time that q
+// names, the newest first.
+func (t Finding) dated(box int64, q search.Query, ids []int64) (out []dated, err error) {
+	err = t.db().Raw("SELECT x.id, x.date FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until).Scan(&out).Error
+	slices.SortFunc(out, dated.before)
+	return out, err
+}
+
+// before puts the newest first.
+func (d dated) before(o dated) int {
+	return cmp.Or(cmp.Compare(o.Date, d.Date), cmp.Compare(o.ID, d.ID))
+}
+
+// block is some messages whose IDs follow each other, and how new the newest of them is.
+type block struct {
+	Block  int64
+	Newest when.Instant
+}
+
+// newest gives the newest messages that match q, until there are enough: of those that are
+// known, the newest first, and of blocks, those with the newest message first. A block is
+// opened as long as it can have a newer message than those that are known. more says that
+// it did not come to the end.
+func (t Finding) newest(box, person int64, q search.Query, p plan, known []dated, blocks []block) (out []Place, more bool, err error) {
+	seen := map[int64]bool{}
+	for opened := 0; ; {
+		n := 0
+		for n < len(known) && n < step && (opened == len(blocks) || known[n].Date >= blocks[opened].Newest) {
 			n++
 		}
-	}
-	return n >= fill/10
-}
-
-// inSubjects weighs those of some places between two messages more in whose subjects the
-// words stand.
-func (t Finding) inSubjects(q search.Query, places []Place, first, last int64) error {
-	must, _ := store.MatchTerms(q.Terms())
-	if must == "" {
-		return nil
-	}
-	var ids []int64
-	if err := t.db().Raw("SELECT rowid FROM words WHERE words MATCH ? AND rowid BETWEEN ? AND ?", "subject : ("+must+")", first, last).Scan(&ids).Error; err != nil {
-		return err
-	}
-	for i := range places {
-		if _, is := slices.BinarySearch(ids, places[i].Message); is {
-			places[i].Text = search.SubjectWeight
+		switch {
+		case n > 0:
+			ids := make([]int64, n)
+			for i, m := range known[:n] {
+				ids[i] = m.ID
+			}
+			some, err := t.load(box, person, q, ids)
+			if err != nil {
+				return nil, false, err
+			}
+			for _, p := range some {
+				seen[p.Conversation] = true
+			}
+			if out, known = append(out, some...), known[n:]; len(seen) >= fill {
+				return out, len(known) > 0 || opened < len(blocks), nil
+			}
+		case opened == len(blocks):
+			return out, false, nil
+		case opened >= mostBlocks && len(seen) >= fill/10: // where mail was brought in from many places at once, few are enough
+			return out, true, nil
+		default:
+			first := blocks[opened].Block << store.BlockBits
+			ids, _, err := t.matching(p, span{first, first + 1<<store.BlockBits - 1}, 1<<store.BlockBits)
+			if err != nil {
+				return nil, false, err
+			}
+			more, err := t.dated(box, q, ids)
+			if err != nil {
+				return nil, false, err
+			}
+			known = append(known, more...)
+			slices.SortFunc(known, dated.before)
+			opened++
 		}
 	}
-	return nil
 }
 
 // narrow says that few conversations are what q asks for besides words.
@@ -270,42 +287,70 @@ func narrow(q search.Query) bool {
 	return q.Label > 0 || q.Unread || q.Starred || q.Flagged || q.Waiting || q.ByWork() || q.Place == inbox.Inbox || q.Place == inbox.Snoozed || q.Place == inbox.Bin || q.Place == inbox.Junk
 }
 
-// documents gives the other texts of a box that match q; more: of very many, those that
-// were indexed last. Those in no conversation match only what asks nothing of conversations.
-func (t Finding) documents(box, person int64, q search.Query, sought store.Sought) (out []Place, more bool, err error) {
-	of := ofConversation(q)
-	if more, err = t.common("document_words", sought.Documents); err != nil {
+// documents gives the other texts of a box that match q; more: of very many, some of those
+// that were indexed last.
+func (t Finding) documents(box, person int64, q search.Query, sought words.Sought) (out []Place, more bool, err error) {
+	p, err := t.plan(words.Documents, sought.Terms, sought.Not)
+	if err != nil {
 		return nil, false, err
 	}
-	columns := "d.id, d.message_id, d.conversation_id, d.at, d.kind, d.person, -bm25(document_words, " + weights(search.AroundWeight) + ")"
-	if more {
-		columns = "d.id, d.message_id, d.conversation_id, d.at, d.kind, d.person, 1.0"
+	ids, more, err := t.all(p, Weighed)
+	if err != nil {
+		return nil, false, err
 	}
-	ask := func(from, besides string) *gorm.DB {
-		db := t.db().Table("document_words CROSS JOIN documents d ON d.id = document_words.rowid"+from).Select(columns+besides).
-			Where("document_words MATCH ? AND +d.box_id = ?", sought.Documents, box).Order("document_words.rowid DESC").Limit(Weighed / 4)
-		if !more {
-			db = db.Limit(Weighed)
+	if !more {
+		if out, err = t.loadDocuments(box, person, q, ids); err != nil {
+			return nil, false, err
 		}
-		return store.OfDocument(db, q)
+		return out, false, t.weigh(p, search.AroundWeight, out)
+	}
+	var last int64
+	if err := t.db().Raw("SELECT COALESCE(MAX(id), 0) FROM documents").Scan(&last).Error; err != nil {
+		return nil, false, err
+	}
+	for range mostBlocks {
+		const few = 1 << 10 // at a time
+		if ids, _, err = t.matching(p, span{last - few + 1, last}, few); err != nil {
+			return nil, false, err
+		}
+		some, err := t.loadDocuments(box, person, q, ids)
+		if err != nil {
+			return nil, false, err
+		}
+		if out, last = append(out, some...), last-few; len(out) >= Weighed/4 || last <= 0 {
+			break
+		}
+	}
+	return out, true, nil
+}
+
+// loadDocuments gives those of some texts that are of a box and match what q asks besides
+// words. Those in no conversation match only what asks nothing of conversations.
+func (t Finding) loadDocuments(box, person int64, q search.Query, ids []int64) (out []Place, err error) {
+	of := ofConversation(q)
+	ask := func(from, besides string) *gorm.DB {
+		return store.OfDocument(t.db().Table("json_each(?) j CROSS JOIN documents d ON d.id = j.value"+from, inJSON(ids)).
+			Select("d.id, d.message_id, d.conversation_id, d.at, d.kind, d.person"+besides).Where("+d.box_id = ?", box), q)
 	}
 	in := ask(" CROSS JOIN conversations c ON c.id = d.conversation_id", ", c.kind, c.importance, c.labels, c.from_name")
 	rows, err := store.Search(t).Where(in, box, person, of, false).Rows()
 	if err != nil {
-		return nil, false, err
+		return nil, err
 	}
 	if out, err = scan(rows, func(rows *sql.Rows, p *Place) error {
-		return rows.Scan(&p.Document, &p.Message, &p.Conversation, &p.At, &p.Kind, &p.From.Address, &p.Text, &p.MailKind, &p.Importance, &p.Labels, &p.From.Name)
+		p.Text = search.BodyWeight
+		return rows.Scan(&p.Document, &p.Message, &p.Conversation, &p.At, &p.Kind, &p.From.Address, &p.MailKind, &p.Importance, &p.Labels, &p.From.Name)
 	}); err != nil || of != (search.Query{}) {
-		return out, more, err
+		return out, err
 	}
 	if rows, err = ask("", "").Where("d.conversation_id = 0").Rows(); err != nil {
-		return nil, false, err
+		return nil, err
 	}
 	alone, err := scan(rows, func(rows *sql.Rows, p *Place) error {
-		return rows.Scan(&p.Document, &p.Message, &p.Conversation, &p.At, &p.Kind, &p.From.Address, &p.Text)
+		p.Text = search.BodyWeight
+		return rows.Scan(&p.Document, &p.Message, &p.Conversation, &p.At, &p.Kind, &p.From.Address)
 	})
-	return append(out, alone...), more, err
+	return append(out, alone...), err
 }
 
 // Documents loads documents of a box by their IDs.
@@ -321,10 +366,10 @@ func (t Finding) Documents(box int64, ids []int64) (map[int64]store.Document, er
 
 // Knows gives in how many messages each of the words stands, up to most; those in none are
 // left out.
-func (t Finding) Knows(words []string, most int) (map[string]int, error) {
+func (t Finding) Knows(said []string, most int) (map[string]int, error) {
 	out := map[string]int{}
-	for _, w := range words {
-		match, _ := store.MatchTerms([]search.Term{{Words: []string{w}}})
+	for _, w := range said {
+		match, _ := words.MatchTerms([]search.Term{{Words: []string{w}}})
 		var n int
 		if err := t.db().Raw("SELECT COUNT(*) FROM (SELECT 1 FROM words WHERE words MATCH ? LIMIT ?)", match, most).Scan(&n).Error; err != nil {
 			return nil, err

@@ -8,13 +8,14 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/store"
+	"ebbe/internal/store/words"
 )
 
 // named is the question to a full-text index for an address among people; "" if it has no
 // letters.
 func named(address string) string {
 	terms := search.TermsOf(`"` + strings.NewReplacer(`"`, " ", "@", " ").Replace(address) + `"`)
-	must, _ := store.MatchTerms(terms)
+	must, _ := words.MatchTerms(terms)
 	if must == "" {
 		return ""
 	}

@@ -42,7 +42,6 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 	raw, _ = json.Marshal(ids)
 	args["ids"] = string(raw)
 	for _, q := range []string{
-		"DELETE FROM words WHERE rowid IN (SELECT value FROM json_each(@ids))",
 		`DELETE FROM originals WHERE message_id IN (SELECT COALESCE(NULLIF(m.original_id, 0), m.id) FROM messages m WHERE m.id IN (SELECT value FROM json_each(@ids))
 			AND NOT EXISTS (SELECT 1 FROM messages o WHERE o.hash = m.hash AND o.box_id <> m.box_id AND COALESCE(NULLIF(o.original_id, 0), o.id) = COALESCE(NULLIF(m.original_id, 0), m.id)))`, // but not what lies in another box, too
 		"DELETE FROM junk_tests WHERE message_id IN (SELECT value FROM json_each(@ids))", // what was learned of them stays

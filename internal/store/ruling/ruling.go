@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"slices"
 	"time"
 
@@ -20,6 +21,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/words"
 )
 
 // Rule is a rule as it is kept. ID and Rank of Data are those of the row.
@@ -320,7 +322,7 @@ const columns = `SELECT m.*, w.traits, w.came, NOT EXISTS (SELECT 1 FROM weighed
 
 // Messages gives messages of a box by their IDs, as a person with that week sees them.
 // Words that were not indexed by then are given by the caller.
-func (t Rules) Messages(box, person int64, w when.Week, ids []int64, words map[int64]store.Words) ([]Message, error) {
+func (t Rules) Messages(box, person int64, w when.Week, ids []int64, words map[int64]words.Entry) ([]Message, error) {
 	raw, err := json.Marshal(ids)
 	if err != nil || len(ids) == 0 {
 		return nil, err
@@ -373,7 +375,7 @@ func (t Rules) Last(box, person int64, w when.Week, n int) ([]Message, error) {
 // says is the search.Says of a message of which has tells what the index has of it.
 func says(has func(match string) bool) search.Says {
 	return func(terms []search.Term, subject bool) bool {
-		must, not := store.MatchTerms(terms)
+		must, not := words.MatchTerms(terms)
 		if subject {
 			must, not = inSubject(must), inSubject(not)
 		}
@@ -402,12 +404,39 @@ func (t Rules) load(box int64, w when.Week, query string, args map[string]any) (
 		return nil, err
 	}
 	loc := w.Location()
+	in := make([]int64, len(rows))
+	for i, r := range rows {
+		in[i] = r.ConversationID
+	}
+	listed := t.listed(box, args["person"].(int64), in)
 	for _, r := range rows {
 		m := MessageOf(r.Message, own, r.Came.In(loc))
+		m.Listed = func(list int64) bool { return listed(list)[r.ConversationID] }
 		m.Stranger, m.Answers, m.Awaited = r.Stranger, sorting.ReadTraits(r.Traits).Answers, r.Awaited
 		out = append(out, Message{ID: r.ID, Through: r.Through, Alone: r.Alone, To: r.To, Cc: r.Cc, Conversation: r.ConversationID, Subject: mail.Title(r.Subject), FromName: r.FromName, Came: r.Came, Place: r.Place, Labels: r.ItsLabels, Starred: r.ItsStarred, Message: m})
 	}
 	return out, nil
+}
+
+// listed gives those of some conversations that are on a saved list of a person; each list
+// is looked through once, when it is first asked for.
+func (t Rules) listed(box, person int64, conversations []int64) func(list int64) map[int64]bool {
+	known := map[int64]map[int64]bool{}
+	return func(list int64) map[int64]bool {
+		if known[list] == nil {
+			known[list] = map[int64]bool{}
+			raw, _ := json.Marshal(conversations) // numbers always can be
+			var on []int64
+			err := store.Search(t).Matching(box, person, search.Query{Saved: list}, false).Where("c.id IN (SELECT value FROM json_each(?))", string(raw)).Pluck("c.id", &on).Error
+			if err != nil {
+				slog.Error("what is on a saved list cannot be told, so its rules do nothing", "list", list, "error", err)
+			}
+			for _, id := range on {
+				known[list][id] = true
+			}
+		}
+		return known[list]
+	}
 }
 
 // MessageOf is what can be asked of a message that came to somebody with these addresses

@@ -38,7 +38,7 @@ import { DeskProvider, useDesk, useStanding, useTold } from './desk'
 import { Gate, GateLine, GateProvider, useGate } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { sentences } from './sentences'
-import { Cards, GateTray, Palette, SignInAgain, WriteDown } from './trays'
+import { Cards, Counted, GateTray, Palette, SignInAgain, WriteDown } from './trays'
 
 export function Frame() {
   const session = useSession().data!
@@ -491,6 +491,9 @@ function Rail() {
       <Place fold to="/calendar" name={sentences.week} icon={icons.week} />
       <Place fold to="/delivery" name={sentences.delivery} icon={icons.delivery} />
       <Place to="/find" name={sentences.find} icon={icons.find} />
+      <Suspense fallback={null}>
+        <Counted />
+      </Suspense>
       <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} />
       <span className="flex-1 max-[700px]:hidden" />
       <Place fold to="/history" name={sentences.history} icon={icons.history} />

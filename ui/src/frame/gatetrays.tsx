@@ -13,6 +13,7 @@ import { Chip, Key } from '../kit/kit'
 import { type Chosen, PhraseField, understand } from '../kit/phrase'
 import { AboveDock, Tray } from '../kit/tray'
 import { useCommands, useKey } from './commands'
+import { fromAddress } from './address'
 import { useDesk } from './desk'
 import { type GateOpen, useGate } from './gate'
 import { Keeps, useKept } from './kept'
@@ -40,7 +41,7 @@ function LookTray({ close }: { close: () => void }) {
   const { say } = useDesk()
   const { open } = useGate()
   const people = useDeliveryState()?.people
-  const [words, setWords] = useState('')
+  const [words, setWords] = useState(() => (window.location.pathname === '/find' ? fromAddress('asked') : '')) // it goes on there
   const [found, setFound] = useState<{ words: string; slips: HeldSlip[] } | null>(null)
   const [wrong, setWrong] = useState('')
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())

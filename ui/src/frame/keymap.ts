@@ -155,6 +155,9 @@ const list: Known[] = [
   { id: 'last', name: 'Last', keys: ['End'], where: 'In a list', fixed: true },
   { id: 'open', name: 'Open on its own', keys: ['Enter'], where: 'In a list', fixed: true },
   { id: 'back', name: 'Back', keys: ['Escape'], where: 'In a list', fixed: true },
+  { id: 'keep-open', name: 'Keep it open as a tab, or close its tab', keys: ['F6'], where: 'In a list' },
+  { id: 'next-open', name: 'The next one kept open', keys: ['Ctrl+F6'], where: 'In a list' },
+  { id: 'previous-open', name: 'The one kept open before', keys: ['Ctrl+Shift+F6'], where: 'In a list' },
   { id: 'page-down', name: 'Page down', keys: [' ', 'PageDown'], where: 'In a list', fixed: true },
   { id: 'page-up', name: 'Page up', keys: ['Shift+ ', 'PageUp'], where: 'In a list', fixed: true },
   {

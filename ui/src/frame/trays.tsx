@@ -3,6 +3,7 @@ import { ahead } from '../kit/ahead'
 const all = () => import('./alltrays')
 export const AskToLeave = ahead(() => all().then((m) => m.AskToLeave))
 export const Cards = ahead(() => import('./cards').then((m) => m.Cards)) // by themselves, as they are seen at once
+export const Counted = ahead(() => all().then((m) => m.Counted))
 export const GateTray = ahead(() => all().then((m) => m.GateTray))
 export const Palette = ahead(() => all().then((m) => m.Palette))
 export const RemindAgain = ahead(() => all().then((m) => m.RemindAgain))

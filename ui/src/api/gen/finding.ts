@@ -82,6 +82,7 @@ export interface Instead {
 export interface Covers {
   accounts: number /* int */;
   unread: number /* int */; // messages whose files have not been read yet, a thousand at most
+  missing: number /* int */; // messages that are not in the index yet, a thousand at most
 }
 /**
  * JumpKind is what sort of thing one can go to by a few letters.

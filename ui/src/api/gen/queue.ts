@@ -81,6 +81,8 @@ export interface SavedList {
   name: string;
   query: search.Query;
   folded: boolean;
+  counted: boolean; // it stands on the rail, with how much is on it
+  asked: string; // what was asked for in Find, if it was saved there
   rank: number /* int */;
   count: number /* int */; // at most 1,000
   slips: Slip[];

@@ -120,6 +120,7 @@ export interface Query {
   since?: when.Instant; // it was written then or later,
   until?: when.Instant; // and before
   within?: DocumentKind; // the words stand in texts of that kind
+  saved?: number /* int64 */; // on this saved list
   answered?: boolean; // the reader has written in it
   unanswered?: boolean; // and has not
   waiting?: boolean; // with a follow-up that waits for somebody

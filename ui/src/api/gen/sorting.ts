@@ -126,6 +126,7 @@ export interface Known {
   Own: string[]; // the reader's addresses
   People: mail.Address[]; // who writes, those that matter first
   Lists: string[]; // by their List-Id
+  Saved: { [key: string]: number /* int64 */}; // the saved lists, by their names
   Streams: delivery.Settings;
   Combos: { [key: string]: string}; // their IDs, by their names
   Templates: { [key: string]: number /* int64 */}; // by their names

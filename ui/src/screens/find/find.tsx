@@ -9,6 +9,7 @@ import { client, useLabels } from '../../api/queries'
 import { plural, short } from '../../api/times'
 import { useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
+import { useGate } from '../../frame/gate'
 import { IconButton, TextButton } from '../../kit/button'
 import { RadioGroup, ToggleGroup } from '../../kit/choose'
 import { Collapsible } from '../../kit/collapsible'
@@ -312,9 +313,18 @@ function Sum({
   const look = useKey('look-early')
   const [keyOf] = useState(keyed)
   const n = digits(found.count)
-  const { accounts, unread } = found.covers
+  const gate = useGate()
+  const { accounts, unread, missing } = found.covers
   const keep = () => {
-    const list = { id: 0, name: asked.slice(0, 60), query: found.reading.query, folded: false, rank: 0 }
+    const list = {
+      id: 0,
+      name: asked.slice(0, 60),
+      query: found.reading.query,
+      folded: false,
+      counted: false,
+      asked,
+      rank: 0,
+    }
     put('/lists', list, keyOf(list))
       .then(() => client.invalidateQueries({ queryKey: ['lists'] }))
       .then(() => say({ text: sentences.kept }))
@@ -389,7 +399,10 @@ function Sum({
         </p>
       )}
       <p className="mt-1 text-ink-500" data-testid="covers">
-        {sentences.covers(plural(accounts, sentences.account))} {sentences.notCovered(look)}
+        {sentences.covers(plural(accounts, sentences.account))} {sentences.notCovered}{' '}
+        <TextButton onClick={() => gate.open('look')}>{sentences.lookInHeld(look)}</TextButton>
+        {missing > 0 &&
+          ' ' + sentences.missing(missing >= 1000 ? digits(missing) + '+' : digits(missing), missing === 1)}
         {unread > 0 && ' ' + sentences.unreadFiles(digits(unread), unread === 1)}
       </p>
     </div>

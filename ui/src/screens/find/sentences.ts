@@ -17,7 +17,12 @@ export const sentences = {
   ofFound: (n: number, total: number) => `${n} of ${total} found`,
   covers: (accounts: string) => `In ${accounts}, files, names and notes, follow-ups, events, drafts, bin and junk.`,
   account: 'account',
-  notCovered: (key: string) => `Not in what is held${key ? ` (${key})` : ''}.`,
+  notCovered: 'Not in what is held.',
+  lookInHeld: (key: string) => `Look there, too${key ? ` (${key})` : ''}`,
+  missing: (n: string, one: boolean) =>
+    one
+      ? 'One message is being put into the index and is not found yet.'
+      : `${n} messages are being put into the index, the newest first, and are not found yet.`,
   unreadFiles: (n: string, one: boolean) =>
     one ? 'The files of one message have not been read yet.' : `The files of ${n} messages have not been read yet.`,
   people: 'People',

@@ -30,7 +30,7 @@ export function ListTray({ where, onClose }: { where: Query; onClose: () => void
   const [keyOf] = useState(keyed)
   const keep = async () => {
     try {
-      const list = { id: 0, name, query, folded: false, rank: 0 }
+      const list = { id: 0, name, query, folded: false, counted: false, asked: '', rank: 0 }
       await put('/lists', list, keyOf(list))
       kept.forget('list')
       await client.invalidateQueries({ queryKey: ['lists'] })

@@ -1,6 +1,13 @@
-import { CaretDownIcon, CaretRightIcon, CaretUpIcon, XIcon } from '@phosphor-icons/react'
+import {
+  BellSimpleIcon,
+  BookmarkSimpleIcon,
+  CaretDownIcon,
+  CaretRightIcon,
+  CaretUpIcon,
+  XIcon,
+} from '@phosphor-icons/react'
 import { memo } from 'react'
-import { Link } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { post, put } from '../../api/client'
 import type { SavedList } from '../../api/desk'
 import { client, useDayline, useSavedLists } from '../../api/queries'
@@ -22,10 +29,14 @@ const Line = ({ to, name, n, testid }: { to: string; name: string; n: number; te
   </Link>
 )
 
+/** A rule, still to be saved, by which one hears of what is new on a list. */
+const ruleOf = (name: string) => '/rules/new?words=' + encodeURIComponent(`saved “${name}”: notify`)
+
 /** The user's own lists below the queue: folded to a line each, or open. */
 export const Strips = memo(function Strips({ show, shown }: { show: (id: number) => void; shown?: number }) {
   const { data: lists } = useSavedLists()
   const { say } = useDesk()
+  const navigate = useNavigate()
   const change = (l: SavedList, c: Partial<SavedList>) => {
     client.setQueryData<SavedList[]>(['lists'], (all) => all?.map((x) => (x.id === l.id ? { ...x, ...c } : x)))
     return put('/lists', { ...l, ...c, slips: [] })
@@ -69,6 +80,20 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
               <span className="truncate">{l.name}</span>
             </Opener>
             <span className="hidden gap-0.5 group-focus-within:flex group-hover:flex">
+              <IconButton
+                label={l.counted ? sentences.offTheRail(l.name) : sentences.ontoTheRail(l.name)}
+                aria-pressed={l.counted}
+                onClick={() => void change(l, { counted: !l.counted })}
+              >
+                {l.counted ? (
+                  <BookmarkSimpleIcon size={12} weight="fill" aria-hidden />
+                ) : (
+                  <BookmarkSimpleIcon size={12} aria-hidden />
+                )}
+              </IconButton>
+              <IconButton label={sentences.hearOf(l.name)} onClick={() => void navigate(ruleOf(l.name))}>
+                <BellSimpleIcon size={12} aria-hidden />
+              </IconButton>
               {i > 0 && (
                 <IconButton label={sentences.moveUp(l.name)} onClick={() => raise(i)}>
                   <CaretUpIcon size={12} aria-hidden />
@@ -78,7 +103,9 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
                 label={sentences.deleteTheList(l.name)}
                 tip={sentences.deleteTheListWhat}
                 onClick={() =>
-                  void post(`/lists/${l.id}/drop`).then(() => client.invalidateQueries({ queryKey: ['lists'] }))
+                  void post(`/lists/${l.id}/drop`)
+                    .then(() => client.invalidateQueries({ queryKey: ['lists'] }))
+                    .catch((e: Error) => say({ text: e.message, wrong: true }))
                 }
               >
                 <XIcon size={12} aria-hidden />

@@ -24,7 +24,7 @@ import { sentences } from './sentences'
 import { type Group, SlipList } from './sliplist'
 import { namesOf, swipesOf } from './swipes'
 import { throughDigest } from './through'
-import { Digest, WhyImportant } from './trays'
+import { Digest, OpenTabs, WhyImportant } from './trays'
 
 const LOOK_AFTER = 1000 // ms a conversation has to be shown for it to count as a look
 const AHEAD = 3 // conversations fetched before they are asked for
@@ -319,7 +319,7 @@ export function Worktop({
   const openAlone = useSteady((i: number) => {
     const { of, stream = '' } = slipOf(i) ?? {}
     if (of) setCursor(of[0])
-    void navigate(of ? throughDigest(stream) : '/c/' + i)
+    void (of ? navigate(throughDigest(stream)) : navigate('/c/' + i, { state: { queue: true } }))
   })
   const swiped = useSteady(onSwipe)
   const besides = useSteady((i: number) => {
@@ -333,86 +333,91 @@ export function Worktop({
   })
   const sender = called(slip?.from ?? '')
   return (
-    <div className={cx('inbox-grid', opened && 'opened', close && 'close')}>
-      <section
-        aria-label={label}
-        className={cx(
-          'grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50',
-          opened && 'max-[700px]:hidden',
-        )}
-      >
-        <div className="min-w-0">
-          <h1 className="sr-only">{label}</h1>
-          {head?.(setTray, tray)}
-          {close && slip && (
-            <Suspense fallback={null}>
-              <WhyImportant slip={slip} />
-            </Suspense>
-          )}
-        </div>
-        <SlipList
-          label={label}
-          groups={groups}
-          close={close}
-          cursor={beside === undefined ? ids[index] : undefined}
-          marked={marked}
-          folded={folded}
-          time={time}
-          onEnd={onEnd}
-          onSelect={onSelect}
-          onOpen={openAlone}
-          onFold={sitting ? undefined : fold}
-          onWhole={sitting ? undefined : (g) => choose(g.ids)}
-          onSwipe={swiped}
-          swipes={named}
-          wrap={wrap}
-        />
-        <div className="min-h-0 min-w-0">{foot?.(besides, beside)}</div>
-      </section>
-      {id !== undefined && close && !opened ? null : slip?.of ? (
-        <Suspense fallback={<section className="reading-column bg-sand-0" />}>
-          <Digest slip={slip} show={besides} back={back} onAway={onAway} />
-        </Suspense>
-      ) : id !== undefined && id > 0 ? (
-        <Conversation id={id} slip={slip} back={back} edit={setTray} />
-      ) : (
+    <div className="flex h-full flex-col">
+      <Suspense fallback={null}>
+        <OpenTabs id={id} />
+      </Suspense>
+      <div className={cx('inbox-grid min-h-0 flex-1', opened && 'opened', close && 'close')}>
         <section
-          aria-label={sentences.conversation}
-          className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1"
+          aria-label={label}
+          className={cx(
+            'grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-sand-200 bg-sand-50',
+            opened && 'max-[700px]:hidden',
+          )}
         >
-          {empty}
+          <div className="min-w-0">
+            <h1 className="sr-only">{label}</h1>
+            {head?.(setTray, tray)}
+            {close && slip && (
+              <Suspense fallback={null}>
+                <WhyImportant slip={slip} />
+              </Suspense>
+            )}
+          </div>
+          <SlipList
+            label={label}
+            groups={groups}
+            close={close}
+            cursor={beside === undefined ? ids[index] : undefined}
+            marked={marked}
+            folded={folded}
+            time={time}
+            onEnd={onEnd}
+            onSelect={onSelect}
+            onOpen={openAlone}
+            onFold={sitting ? undefined : fold}
+            onWhole={sitting ? undefined : (g) => choose(g.ids)}
+            onSwipe={swiped}
+            swipes={named}
+            wrap={wrap}
+          />
+          <div className="min-h-0 min-w-0">{foot?.(besides, beside)}</div>
         </section>
-      )}
-      <Next id={told} />
-      <Dock
-        id={id}
-        slip={slip}
-        chosen={chosen}
-        tray={tray}
-        setTray={setTray}
-        sitting={sitting}
-        seen={beside === undefined ? place : undefined}
-        onAway={onAway}
-        trays={trays}
-        position={position(index + 1, ids.length)}
-        choosing={
-          marked.size > 0 && (
-            <>
-              <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">
-                {sentences.chosen(digits(chosen.length))}
-              </b>
-              {place === 'inbox' && (
-                <Pick onClick={() => alike('sender')}>{sentences.allFrom(sender || sentences.thisSender)}</Pick>
-              )}
-              {place === 'inbox' && <Pick onClick={() => alike('shape')}>{sentences.allLikeThis}</Pick>}
-              <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>{sentences.itsGroup}</Pick>
-              <Pick onClick={() => choose(ids)}>{sentences.everything}</Pick>
-              {chosen.length > 1 && <Pick onClick={() => void join()}>{sentences.joinIntoOne}</Pick>}
-              <Pick onClick={() => setMarked(new Set())}>{sentences.none}</Pick>
-            </>
-          )
-        }
-      />
+        {id !== undefined && close && !opened ? null : slip?.of ? (
+          <Suspense fallback={<section className="reading-column bg-sand-0" />}>
+            <Digest slip={slip} show={besides} back={back} onAway={onAway} />
+          </Suspense>
+        ) : id !== undefined && id > 0 ? (
+          <Conversation id={id} slip={slip} back={back} edit={setTray} />
+        ) : (
+          <section
+            aria-label={sentences.conversation}
+            className="reading-column col-span-2 min-h-0 overflow-y-auto bg-sand-0 max-[1060px]:col-span-1"
+          >
+            {empty}
+          </section>
+        )}
+        <Next id={told} />
+        <Dock
+          id={id}
+          slip={slip}
+          chosen={chosen}
+          tray={tray}
+          setTray={setTray}
+          sitting={sitting}
+          seen={beside === undefined ? place : undefined}
+          onAway={onAway}
+          trays={trays}
+          position={position(index + 1, ids.length)}
+          choosing={
+            marked.size > 0 && (
+              <>
+                <b className="mr-1 whitespace-nowrap text-ink-900" data-testid="chosen">
+                  {sentences.chosen(digits(chosen.length))}
+                </b>
+                {place === 'inbox' && (
+                  <Pick onClick={() => alike('sender')}>{sentences.allFrom(sender || sentences.thisSender)}</Pick>
+                )}
+                {place === 'inbox' && <Pick onClick={() => alike('shape')}>{sentences.allLikeThis}</Pick>}
+                <Pick onClick={() => choose(groupOf(id)?.ids ?? [])}>{sentences.itsGroup}</Pick>
+                <Pick onClick={() => choose(ids)}>{sentences.everything}</Pick>
+                {chosen.length > 1 && <Pick onClick={() => void join()}>{sentences.joinIntoOne}</Pick>}
+                <Pick onClick={() => setMarked(new Set())}>{sentences.none}</Pick>
+              </>
+            )
+          }
+        />
+      </div>
     </div>
   )
 }

@@ -1,0 +1,39 @@
+import { BookmarkSimpleIcon } from '@phosphor-icons/react'
+import { Link, useLocation } from 'react-router'
+import type { SavedList } from '../api/desk'
+import { digits } from '../api/digits'
+import { useSavedLists } from '../api/queries'
+import { cx } from '../kit/cx'
+
+/** Where what is on a saved list is shown: as what was asked for in Find, or as the inbox filtered by it. */
+const placeOf = (l: SavedList) =>
+  l.asked ? '/find?asked=' + encodeURIComponent(l.asked) : '/?where=' + encodeURIComponent(JSON.stringify(l.query))
+
+/** The saved lists that stand on the rail, with how much is on them. */
+export function Counted() {
+  const { data } = useSavedLists()
+  const { pathname, search } = useLocation()
+  return data
+    ?.filter((l) => l.counted)
+    .map((l) => (
+      <Link
+        key={l.id}
+        to={placeOf(l)}
+        title={l.name}
+        data-testid="counted-list"
+        aria-current={pathname + search === placeOf(l) ? 'page' : undefined}
+        className={cx(
+          'relative flex min-w-0 flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px]',
+          'text-ink-500 hover:bg-sand-200/60 max-[700px]:hidden',
+        )}
+      >
+        {l.count > 0 && (
+          <span className="absolute top-1 right-1.5 text-[10.5px] font-bold text-ink-700">
+            {l.count > 999 ? '999+' : digits(l.count)}
+          </span>
+        )}
+        <BookmarkSimpleIcon size={20} aria-hidden />
+        <span className="w-full truncate px-0.5 text-center">{l.name}</span>
+      </Link>
+    ))
+}
