@@ -183,3 +183,50 @@ func TestAFewLettersGoThere(t *testing.T) {
 	jump("leg", "loans / leg two")
 	p.reads("[data-testid=understood]", "label loans / leg two")
 }
+
+// A search that is saved stands on the rail with how much is on it, and leads back to what
+// was asked; a rule tells of what is new on it, and keeps it from being deleted.
+func TestASavedSearch(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	p.visit("/find")
+	p.ask("crate from mirela")
+	p.until("document.querySelector('[data-slip]')")
+	p.presses("button", "keep this search")
+	p.reads("[data-testid=notice]", "It stands beside the inbox")
+	p.visit("/")
+	p.see("[data-list='crate from mirela'] h2 button").MustFocus()
+	p.click("button[aria-label='Count crate from mirela on the rail']")
+	p.see("[data-testid=counted-list]")
+	count := p.text("[data-testid=counted-list] > span")
+	require.Equal(t, count, p.MustEval(`() => document.querySelector('[data-list="crate from mirela"] h2').lastChild.textContent`).Str(), "it counts what is on the list")
+	p.click("[data-testid=counted-list]")
+	p.until("location.pathname === '/find' && document.querySelector('#find').value === 'crate from mirela' && document.querySelector('[data-slip]')")
+
+	p.visit("/")
+	p.see("[data-list='crate from mirela'] h2 button").MustFocus()
+	p.click("button[aria-label='Hear of what is new on crate from mirela']")
+	p.until("document.querySelector('#rule-words')?.value === 'saved “crate from mirela”: notify'")
+	p.reads("main", "is on the saved list “crate from mirela”")
+	p.presses("button", "Save")
+	p.reads("[data-testid=notice]", "aved")
+	p.visit("/")
+	p.see("[data-list='crate from mirela'] h2 button").MustFocus()
+	p.click("button[aria-label='Delete the list crate from mirela']")
+	p.reads("[data-testid=notice]", "Change or delete the rule first")
+	p.see("[data-list='crate from mirela']")
+}
+
+// What is held is looked through from where one searched, for what one looked for.
+func TestLookingInWhatIsHeld(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.url, 1280, 800).enter()
+	p.visit("/find")
+	p.ask("museums")
+	p.presses("[data-testid=covers] button", "Look there, too")
+	p.until("document.querySelector('#look-words').value === 'museums'")
+	p.press(input.Enter)
+	p.until("document.querySelector('[data-testid=looked]').textContent.trim() !== ''")
+}

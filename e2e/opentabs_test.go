@@ -21,44 +21,42 @@ func TestConversationsAreKeptOpen(t *testing.T) {
 		}
 		return out
 	}
-	p.chooseSubject("Clause 7, one word")
+	p.chooseSubject("Water under the skylight")
 	p.press(input.F6)
 	p.until("document.querySelectorAll('[data-testid=open-tabs] button').length === 3")
-	p.chooseSubject("Crate sizes for the brass predictor")
+	p.chooseSubject("Customs form for the lagoon map")
 	p.press(input.F6)
 	p.until("document.querySelectorAll('[data-testid=open-tabs] button').length === 5")
-	require.Equal(t, []string{"Clause 7, one word", "Crate sizes for the brass predictor"}, tabs())
+	require.Equal(t, []string{"Water under the skylight", "Customs form for the lagoon map"}, tabs())
 
 	p.with(input.F6, input.ControlLeft) // to the first of them
-	p.shows("Clause 7, one word")
-	p.until("location.pathname.startsWith('/c/') && document.querySelector('[data-testid=open-tabs] [aria-current]').textContent.includes('Clause 7')")
-	p.press(input.Digit3)
-	p.see("#reply-text, [data-testid=write-tray] textarea")
-	p.write("Dear Halvard, agreed.")
+	p.shows("Water under the skylight")
+	p.until("location.pathname.startsWith('/c/') && document.querySelector('[data-testid=open-tabs] [aria-current]').textContent.includes('Water under')")
+	p.answering()
+	p.write("Dear Eskil, agreed.")
 	p.until("[...document.querySelectorAll('textarea')].some(e => e.value.includes('agreed'))")
 	p.with(input.F6, input.ControlLeft) // also while one writes
-	p.shows("Crate sizes for the brass predictor")
+	p.shows("Customs form for the lagoon map")
 	p.until("!document.querySelector('textarea')")
 	p.reads("[data-testid=open-tabs]", "draft")
 
 	p.MustReload()
-	p.shows("Crate sizes for the brass predictor")
+	p.shows("Customs form for the lagoon map")
 	p.until("document.querySelectorAll('[data-testid=open-tabs] button').length === 5")
 	p.with(input.F6, input.ControlLeft, input.ShiftLeft)
-	p.shows("Clause 7, one word")
-	p.until("[...document.querySelectorAll('textarea')].some(e => e.value.includes('Dear Halvard, agreed.'))")
+	p.shows("Water under the skylight")
+	p.until("[...document.querySelectorAll('textarea')].some(e => e.value.includes('Dear Eskil, agreed.'))")
 
 	p.presses("[data-testid=open-tabs] button", "Queue")
 	p.until("location.pathname === '/'")
-	p.shows("Crate sizes for the brass predictor") // where it was
+	p.shows("Customs form for the lagoon map") // where it was
 	require.Equal(t, "Queue", p.MustElement("[data-testid=open-tabs] [aria-current]").MustText())
 
 	// A tab is closed by its button, by the key, and by a decision.
-	p.click("[data-testid=open-tabs] button[aria-label^='Close Clause']")
+	p.click("[data-testid=open-tabs] button[aria-label^='Close Water']")
 	p.until("document.querySelectorAll('[data-testid=open-tabs] button').length === 3")
 	p.with(input.F6, input.ControlLeft)
-	p.until("location.pathname.startsWith('/c/')")
-	p.shows("Crate sizes for the brass predictor")
+	p.until("document.querySelector('[data-testid=open-tabs] [aria-current]').textContent.includes('Customs form')")
 	p.press(input.Digit2)
 	p.until("location.pathname === '/' && !document.querySelector('[data-testid=open-tabs]')")
 	p.press(input.F6)
