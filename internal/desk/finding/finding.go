@@ -350,6 +350,11 @@ func instead(t store.Tx, who identity.Who, asked string, q search.Query, k searc
 		if term.Not || len(term.Words) != 1 {
 			continue
 		}
+		if time := "in " + term.Text; search.Read(time, k).Query.OfMessage() { // a time that was meant as one
+			if out, err := offered(t, who, out, k, time, strings.Replace(asked, term.Text, time, 1)); err != nil || len(out) > 0 {
+				return out, err
+			}
+		}
 		n, err := store.Search(t).Count(who.Box, who.Person, search.Query{Words: term.Text}, 1)
 		if err != nil {
 			return nil, err
@@ -362,18 +367,22 @@ func instead(t store.Tx, who identity.Who, asked string, q search.Query, k searc
 			return nil, err
 		}
 		for _, w := range most(known) {
-			other := strings.Replace(asked, term.Text, w, 1)
-			n, err := store.Search(t).Count(who.Box, who.Person, search.Read(other, k).Query, 1000)
-			if err != nil {
+			if out, err = offered(t, who, out, k, w, strings.Replace(asked, term.Text, w, 1)); err != nil {
 				return nil, err
-			}
-			if n > 0 {
-				out = append(out, Instead{w, other, n})
 			}
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Instead) int { return cmp.Compare(b.Count, a.Count) })
 	return out[:min(len(out), mostNear)], nil
+}
+
+// offered adds what else could be asked, if that finds something.
+func offered(t store.Tx, who identity.Who, to []Instead, k search.Known, word, asked string) ([]Instead, error) {
+	n, err := store.Search(t).Count(who.Box, who.Person, search.Read(asked, k).Query, 1000)
+	if err == nil && n > 0 {
+		to = append(to, Instead{word, asked, n})
+	}
+	return to, err
 }
 
 // Recent gives what a person has looked for last, the newest first.

@@ -17,6 +17,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/emersion/go-ical"
@@ -69,7 +70,7 @@ func read(name, kind string, content []byte, depth int) (text string, err error)
 	case bytes.HasPrefix(content, []byte("%PDF-")):
 		return ofPDF(content)
 	case bytes.HasPrefix(content, []byte("PK\x03\x04")):
-		return ofOffice(content)
+		return ofZIP(content)
 	case bytes.HasPrefix(content, []byte{0xD0, 0xCF, 0x11, 0xE0}): // a compound file: an old office format, or a locked one
 		return "", ErrLocked
 	case kind == "application/pdf" || end == ".pdf":
@@ -92,8 +93,8 @@ func read(name, kind string, content []byte, depth int) (text string, err error)
 // Readable says that a file can have a text, by its name and type.
 func Readable(name, kind string) bool {
 	kind = strings.ToLower(kind)
-	return strings.HasPrefix(kind, "text/") || strings.Contains(kind, "pdf") || strings.Contains(kind, "opendocument") || strings.Contains(kind, "openxmlformats") || kind == "message/rfc822" ||
-		slices.Contains([]string{".pdf", ".txt", ".csv", ".md", ".log", ".json", ".xml", ".tsv", ".html", ".htm", ".ics", ".vcf", ".eml", ".docx", ".xlsx", ".pptx", ".odt", ".ods", ".odp"}, strings.ToLower(path.Ext(name)))
+	return strings.HasPrefix(kind, "text/") || strings.Contains(kind, "pdf") || strings.Contains(kind, "opendocument") || strings.Contains(kind, "openxmlformats") || kind == "application/zip" || kind == "message/rfc822" ||
+		slices.Contains([]string{".pdf", ".txt", ".csv", ".md", ".log", ".json", ".xml", ".tsv", ".html", ".htm", ".ics", ".vcf", ".eml", ".docx", ".xlsx", ".pptx", ".odt", ".ods", ".odp", ".zip"}, strings.ToLower(path.Ext(name)))
 }
 
 func limit(text string) string {
@@ -161,8 +162,9 @@ func pageText(page pdf.Page, fonts map[string]*pdf.Font) (text string, err error
 	return page.GetPlainText(fonts)
 }
 
-// ofOffice reads the text of an office file: of the parts that hold text, in their order.
-func ofOffice(content []byte) (string, error) {
+// ofZIP reads the text of an office file: of the parts that hold text, in their order. Of
+// another ZIP it is what it is made of; nothing of that is unpacked.
+func ofZIP(content []byte) (string, error) {
 	z, err := zip.NewReader(bytes.NewReader(content), int64(len(content)))
 	if err != nil {
 		return "", ErrBroken
@@ -180,7 +182,7 @@ func ofOffice(content []byte) (string, error) {
 		}
 	}
 	if len(parts) == 0 {
-		return "", ErrUnknown
+		return contents(z.File), nil
 	}
 	slices.SortStableFunc(parts, func(a, b *zip.File) int { // slide2 before slide10
 		if len(a.Name) != len(b.Name) {
@@ -207,6 +209,38 @@ func ofOffice(content []byte) (string, error) {
 		}
 	}
 	return b.String(), nil
+}
+
+// contents are the names and sizes of the files in a ZIP, a line each.
+func contents(files []*zip.File) string {
+	var b strings.Builder
+	for _, f := range files[:min(len(files), maxParts)] {
+		if strings.HasSuffix(f.Name, "/") {
+			continue
+		}
+		fmt.Fprintf(&b, "%s (%s)\n", strings.Map(func(r rune) rune {
+			if unicode.IsControl(r) {
+				return ' '
+			}
+			return r
+		}, f.Name), sized(f.UncompressedSize64))
+	}
+	if more := len(files) - maxParts; more > 0 {
+		fmt.Fprintf(&b, "and %d more\n", more)
+	}
+	return b.String()
+}
+
+func sized(bytes uint64) string {
+	switch {
+	case bytes == 1:
+		return "1 byte"
+	case bytes < 1000:
+		return fmt.Sprintf("%d bytes", bytes)
+	case bytes < 1e6:
+		return fmt.Sprintf("%d kB", (bytes+500)/1000)
+	}
+	return fmt.Sprintf("%.1f MB", float64(bytes)/1e6)
 }
 
 // textOfXML writes the text of an XML document, with a line break after each paragraph, row

@@ -97,6 +97,7 @@ func TestTextsOfFiles(t *testing.T) {
 		"a.docx":     {"", zipped(t, "[Content_Types].xml", "<x/>", "word/document.xml", word), []string{"The crate is 118 high\n", "Lid 6"}, ""},
 		"a.xlsx":     {"", zipped(t, "xl/sharedStrings.xml", "<sst><si><t>height</t></si></sst>", "xl/worksheets/sheet1.xml", table), []string{"height\n", "118"}, "0"},
 		"a.pptx":     {"", zipped(t, "ppt/slides/slide10.xml", "<p><t>tenth</t></p>", "ppt/slides/slide2.xml", "<p><t>second</t></p>"), []string{"second\n" + PageBreak + "tenth"}, ""},
+		"a.zip":      {"", zipped(t, "drawings/", "", "drawings/lid\n.dxf", strings.Repeat("x", 1600), "readme", "x"), []string{"drawings/lid .dxf (2 kB)\n", "readme (1 byte)"}, "xx"},
 		"a.odt":      {"", zipped(t, "mimetype", "x", "content.xml", "<d><h>Loan</h><p>of the<s/>predictor</p></d>"), []string{"Loan\nof the predictor"}, ""},
 		"a.ics":      {"text/calendar", []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20261124T100000Z\r\nSUMMARY:Loading\\, crate two\r\nATTENDEE;CN=Jonas:mailto:jonas@port.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"), []string{"Loading, crate two", "Jonas jonas@port.example"}, "VEVENT"},
 		"a.vcf":      {"text/vcard", []byte("BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Mirela Dossett\r\nTEL:+46 8 118\r\nEND:VCARD\r\n"), []string{"Mirela Dossett", "+46 8 118"}, "BEGIN"},
@@ -131,7 +132,6 @@ func TestFilesThatCannotBeRead(t *testing.T) {
 		err     error
 	}{
 		"a.png":      {[]byte("\x89PNG"), ErrUnknown},
-		"a.zip":      {zipped(t, "readme", "x"), ErrUnknown},
 		"short.pdf":  {[]byte("%PDF-1.4 and nothing more"), ErrBroken},
 		"lies.pdf":   {[]byte("<html>no</html>"), ErrBroken},
 		"locked.pdf": {locked, ErrLocked},

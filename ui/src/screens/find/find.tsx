@@ -7,7 +7,7 @@ import { digits } from '../../api/digits'
 import type { Mark } from '../../api/gen/search'
 import { client, useLabels } from '../../api/queries'
 import { plural, short } from '../../api/times'
-import { useKey } from '../../frame/commands'
+import { useKey, useRegistry } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { useGate } from '../../frame/gate'
 import { IconButton, TextButton } from '../../kit/button'
@@ -314,6 +314,7 @@ function Sum({
   const [keyOf] = useState(keyed)
   const n = digits(found.count)
   const gate = useGate()
+  const { run } = useRegistry()
   const { accounts, unread, missing } = found.covers
   const keep = () => {
     const list = {
@@ -395,6 +396,12 @@ function Sum({
             {newest ? sentences.bestFirst : sentences.newestFirst}
           </TextButton>
           {' · '}
+          {found.count > 1 && (
+            <>
+              <TextButton onClick={() => run('choose-all')}>{sentences.chooseAll}</TextButton>
+              {' · '}
+            </>
+          )}
           <TextButton onClick={keep}>{sentences.keepThis}</TextButton>
         </p>
       )}

@@ -42,6 +42,7 @@ export const sentences = {
   newestFirst: 'newest first',
   theBestFirst: ', the best first.',
   theNewestFirst: ', the newest first.',
+  chooseAll: 'choose all',
   keepThis: 'keep this search',
   kept: 'Kept. It stands beside the inbox.',
   others: 'In no conversation',

@@ -60,7 +60,7 @@ export function OpenTabs({ id, alone }: { id?: number; alone?: boolean }) {
       ref={row}
       aria-label={sentences.openOnes}
       data-testid="open-tabs"
-      className="no-print flex shrink-0 items-center gap-1 overflow-x-auto border-b border-sand-200 bg-sand-50 px-3 py-1"
+      className="no-print flex shrink-0 [scrollbar-width:none] items-center gap-1 overflow-x-auto border-b border-sand-200 bg-sand-50 px-3 py-1"
     >
       <Button
         ground={alone ? 'bare' : 'line'}
@@ -108,7 +108,9 @@ function Tab({
         onAuxClick={(e) => e.button === 1 && close(id)}
       >
         <span className="truncate">{name}</span>
-        {slip?.unread && !current && <b className="text-coral-600">{sentences.somethingNew}</b>}
+        {slip?.unread && !current && (
+          <span className="size-[7px] shrink-0 rotate-45 bg-coral-600" role="img" aria-label={sentences.somethingNew} />
+        )}
         {slip?.draft && <b className="font-[550] text-amber-600">{sentences.draft}</b>}
       </Button>
       <IconButton label={sentences.closeNamed(name)} onClick={() => close(id)}>
