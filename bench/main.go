@@ -50,6 +50,7 @@ var (
 	small     = flag.Int("small", 25_000, "messages of the smaller of the two archives for that")
 	large     = flag.Int("large", 300_000, "messages of the larger")
 	finds     = flag.Bool("only-search", false, "measure nothing but searches, in an archive of so many messages as are named by -large")
+	lengthy   = flag.Bool("only-long", false, "measure nothing but a conversation of 300 messages")
 	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
@@ -67,6 +68,10 @@ func main() {
 	}
 	if *finds {
 		finding(cmp.Or(*keep, filepath.Join(dir, "search")), *large)
+		return
+	}
+	if *lengthy {
+		long(dir, 300)
 		return
 	}
 	if !*key {
@@ -97,6 +102,7 @@ func main() {
 		s.browser()
 		return
 	}
+	long(dir, 300)
 	returns(filepath.Join(dir, "returns"))
 	held(filepath.Join(dir, "held"))
 	s := start(data)

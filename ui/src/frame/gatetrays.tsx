@@ -86,6 +86,7 @@ function LookTray({ close }: { close: () => void }) {
           value={words}
           wrong={wrong}
           autoFocus
+          onFocus={(e) => e.target.select()} // what is typed replaces it
           autoComplete="off"
           placeholder={sentences.halvard}
           onChange={(e) => {

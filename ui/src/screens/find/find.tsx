@@ -6,7 +6,7 @@ import type { FoundCount, FoundOther, FoundView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Mark } from '../../api/gen/search'
 import { client, useLabels } from '../../api/queries'
-import { plural, short } from '../../api/times'
+import { dayKey, plural, short } from '../../api/times'
 import { useKey, useRegistry } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { useGate } from '../../frame/gate'
@@ -484,7 +484,7 @@ function Other({ o }: { o: FoundOther }) {
     o.kind === 'follow-up'
       ? '/follow-ups/' + o.uid
       : o.kind === 'event'
-        ? '/calendar'
+        ? '/calendar?day=' + dayKey(o.at)
         : o.kind === 'draft'
           ? '/writing/' + o.id
           : '/writing'

@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { get } from '../../api/client'
 import type { PersonLine, PersonView } from '../../api/desk'
 import type { FollowUp } from '../../api/gen/followup'
-import { date, due, month, now, plural, short, size, span } from '../../api/times'
+import { date, dayKey, due, month, now, plural, short, size, span } from '../../api/times'
 import { cameFromEbbe, fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { ToggleGroup } from '../../kit/choose'
@@ -158,7 +158,7 @@ const pathOf = (l: PersonLine) =>
   l.kind === 'follow-up'
     ? '/follow-ups/' + encodeURIComponent(l.uid ?? '')
     : l.kind === 'event' && !l.conversation
-      ? '/calendar'
+      ? '/calendar?day=' + dayKey(l.at)
       : '/c/' + l.conversation
 
 const about = (l: PersonLine) =>
