@@ -26,6 +26,12 @@ func (t Lists) SavedLists(person int64) (lists []SavedList, err error) {
 	return lists, err
 }
 
+// Counted says how many lists of a person stand on the rail.
+func (t Lists) Counted(person int64) (n int64, err error) {
+	err = t.db.Model(&SavedList{}).Where("person_id = ? AND counted", person).Count(&n).Error
+	return n, err
+}
+
 // PutSavedList stores a list, new or changed.
 func (t Lists) PutSavedList(l *SavedList) error { return sqlite.Put(t.db, l, l.ID) }
 

@@ -89,6 +89,9 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 			return err
 		}
 		l.Told = len(told)
+		if l.Lists, err = store.Lists(t).Counted(who.Person); err != nil {
+			return err
+		}
 		l.Stuck, err = sending.Outbox(t).CountStuck(who.Box)
 		return err
 	})

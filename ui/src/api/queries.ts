@@ -301,8 +301,9 @@ export const useMatching = (where: Query, enabled: boolean) =>
     enabled,
     placeholderData: (before) => before,
   })
-export const useSavedLists = () =>
+export const useSavedLists = (enabled = true) =>
   useQuery({
+    enabled,
     queryKey: ['lists'],
     queryFn: async () => {
       const lists = await get<SavedList[]>('/lists')

@@ -2,7 +2,7 @@ import { BookmarkSimpleIcon } from '@phosphor-icons/react'
 import { Link, useLocation } from 'react-router'
 import type { SavedList } from '../api/desk'
 import { digits } from '../api/digits'
-import { useSavedLists } from '../api/queries'
+import { useDayline, useSavedLists } from '../api/queries'
 import { cx } from '../kit/cx'
 
 /** Where what is on a saved list is shown: as what was asked for in Find, or as the inbox filtered by it. */
@@ -11,8 +11,10 @@ const placeOf = (l: SavedList) =>
 
 /** The saved lists that stand on the rail, with how much is on them. */
 export function Counted() {
-  const { data } = useSavedLists()
+  const some = !!useDayline().data?.lists
+  const { data } = useSavedLists(some) // they are counted after each decision: only for whoever has some
   const { pathname, search } = useLocation()
+  if (!some) return null
   return data
     ?.filter((l) => l.counted)
     .map((l) => (

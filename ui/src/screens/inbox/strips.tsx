@@ -40,7 +40,7 @@ export const Strips = memo(function Strips({ show, shown }: { show: (id: number)
   const change = (l: SavedList, c: Partial<SavedList>) => {
     client.setQueryData<SavedList[]>(['lists'], (all) => all?.map((x) => (x.id === l.id ? { ...x, ...c } : x)))
     return put('/lists', { ...l, ...c, slips: [] })
-      .then(() => client.invalidateQueries({ queryKey: ['lists'] }))
+      .then(() => client.invalidateQueries({ predicate: (q) => ['lists', 'dayline'].includes(String(q.queryKey[0])) }))
       .catch((e: Error) => say({ text: e.message, wrong: true }))
   }
   const raise = (i: number) => {
