@@ -339,8 +339,16 @@ func (r *reader) saved() {
 		r.i++
 	}
 	name, n := r.named()
+	bare := func(name string) string { // what stands between quotation marks can have none
+		return strings.Map(func(c rune) rune {
+			if strings.ContainsRune(search.Quotes, c) {
+				return -1
+			}
+			return c
+		}, name)
+	}
 	for known, id := range r.known.Saved {
-		if strings.EqualFold(known, name) {
+		if strings.EqualFold(bare(known), bare(name)) {
 			r.q.Saved = id
 			r.took(n, "is on the saved list “"+known+"”")
 			return

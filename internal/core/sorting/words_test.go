@@ -19,7 +19,7 @@ var known = Known{
 	Labels: map[string]int64{"permits": 3, "loans / leg two": 7}, Own: []string{"solvei@m.example", "solvei@choir.example"},
 	People:  []mail.Address{{Name: "Town Harbour Office", Address: "quay@skagvik-harbour.example"}, {Name: "Halvard Lindqvist", Address: "halvard@l.example"}, {Name: "Ayşe Öztürk", Address: "ayse@o.example"}},
 	Streams: delivery.Settings{Own: []delivery.OwnStream{{ID: "s1", Name: "Choir", Along: delivery.StreamPeople}}}, Combos: map[string]string{"Read later": "c1"}, Templates: map[string]int64{"Thank you": 4},
-	Saved: map[string]int64{"Crates since spring": 9, "Loans": 2},
+	Saved: map[string]int64{"Crates since spring": 9, "Loans": 2, "“with the feet” crate": 5},
 	Lists: []string{"letter.smallmuseums.example"}, Week: when.Ordinary("Europe/Oslo"), Now: when.Of(time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)),
 }
 
@@ -54,7 +54,8 @@ func TestRulesInWords(t *testing.T) {
 		{"on the saved list “crates since spring” from halvard: star", []q{{Saved: 9, From: "halvard@l.example"}}, nil, []inbox.ComboStep{star}, "", 3},
 		{"saved loans or saved list crates since spring: notify", []q{{Saved: 2}, {Saved: 9}}, nil, []inbox.ComboStep{{Kind: inbox.TellOf}}, "", 3},
 		{"newsletters but not on saved loans: star", []q{{Kind: mail.List}}, []q{{Saved: 2}}, []inbox.ComboStep{star}, "", 3},
-		{"saved lids: star", nil, nil, []inbox.ComboStep{star}, "There are: Crates since spring, Loans.", 1},
+		{"saved “with the feet crate”: star", []q{{Saved: 5}}, nil, []inbox.ComboStep{star}, "", 2},
+		{"saved lids: star", nil, nil, []inbox.ComboStep{star}, "There are: Crates since spring, Loans, “with", 1},
 		{"stream band: star", nil, nil, []inbox.ComboStep{star}, "There are: people, newsletters, Choir.", 1},
 		{"newsletters: stream", []q{{Kind: mail.List}}, nil, nil, "Say which stream", 1},
 		{"from halvard: run combo “read later”, reply with “thank you”", []q{{From: "halvard@l.example"}}, nil, []inbox.ComboStep{{Kind: inbox.Combo, Text: "c1"}, {Kind: inbox.ReplyWith, Ref: 4}}, "", 3},
