@@ -30,7 +30,8 @@ const Line = ({ to, name, n, testid }: { to: string; name: string; n: number; te
 )
 
 /** A rule, still to be saved, by which one hears of what is new on a list. */
-const ruleOf = (name: string) => '/rules/new?words=' + encodeURIComponent(`saved “${name.replace(/["“”„«»]/g, '')}”: notify`)
+const ruleOf = (name: string) =>
+  '/rules/new?words=' + encodeURIComponent(`saved “${name.replace(/["“”„«»]/g, '')}”: notify`)
 
 /** The user's own lists below the queue: folded to a line each, or open. */
 export const Strips = memo(function Strips({ show, shown }: { show: (id: number) => void; shown?: number }) {
