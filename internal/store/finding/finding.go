@@ -28,7 +28,7 @@ const (
 	// what stands in more, the newest are weighed.
 	Weighed = 1000
 	// counted is how many places are put in order by their time at once.
-	counted = 8 * Weighed
+	counted = 4 * Weighed
 	// Shown is how many conversations are given, at most.
 	Shown = 1000
 	// fill is how many conversations are enough of what is common.
@@ -157,18 +157,18 @@ func (t Finding) messages(box, person int64, q search.Query, sought words.Sought
 		out, err = t.load(box, person, q, ids)
 		return out, false, err
 	}
-	if !more {
-		known, err := t.dated(box, q, ids)
-		if err != nil {
-			return nil, false, err
-		}
-		return t.newest(box, person, q, p, known, nil)
-	}
 	var blocks []block
 	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE newest >= ? ORDER BY newest DESC", q.Since).Scan(&blocks).Error; err != nil {
 		return nil, false, err
 	}
-	return t.newest(box, person, q, p, nil, blocks)
+	in := func(s span) ([]int64, error) { ids, _, err := t.matching(p, s, 1<<store.BlockBits); return ids, err }
+	most := mostBlocks
+	if !more {
+		blocks = slices.DeleteFunc(blocks, func(b block) bool { return len(b.span().of(ids)) == 0 })
+		in = func(s span) ([]int64, error) { return s.of(ids), nil }
+		most = len(blocks)
+	}
+	return t.newest(box, person, q, in, blocks, most)
 }
 
 // load gives those of some messages that are in view of a box and match what q asks
@@ -197,10 +197,12 @@ func (t Finding) load(box, person int64, q search.Query, ids []int64) (out []Pla
 	})
 }
 
-func scan(rows *sql.Rows, one func(*sql.Rows, *Place) error) (out []Place, err error) {
+// scan reads rows one by one; there are many of them, for which it pays not to ask of each
+// what it is made of.
+func scan[T any](rows *sql.Rows, one func(*sql.Rows, *T) error) (out []T, err error) {
 	defer rows.Close()
 	for rows.Next() {
-		var p Place
+		var p T
 		if err := one(rows, &p); err != nil {
 			return nil, err
 		}
@@ -218,7 +220,11 @@ type dated struct {
 // dated gives those of some messages that are in view of a box and of the time that q
 // names, the newest first.
 func (t Finding) dated(box int64, q search.Query, ids []int64) (out []dated, err error) {
-	err = t.db().Raw("SELECT x.id, x.date FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until).Scan(&out).Error
+	rows, err := t.db().Raw("SELECT x.id, x.date FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until).Rows()
+	if err != nil {
+		return nil, err
+	}
+	out, err = scan(rows, func(rows *sql.Rows, d *dated) error { return rows.Scan(&d.ID, &d.Date) })
 	slices.SortFunc(out, dated.before)
 	return out, err
 }
@@ -234,12 +240,18 @@ type block struct {
 	Newest when.Instant
 }
 
-// newest gives the newest messages that match q, until there are enough: of those that are
-// known, the newest first, and of blocks, those with the newest message first. A block is
-// opened as long as it can have a newer message than those that are known. more says that
-// it did not come to the end.
-func (t Finding) newest(box, person int64, q search.Query, p plan, known []dated, blocks []block) (out []Place, more bool, err error) {
+func (b block) span() span {
+	first := b.Block << store.BlockBits
+	return span{first, first + 1<<store.BlockBits - 1}
+}
+
+// newest gives the newest messages that match q, until there are enough: of blocks, those
+// with the newest message first; in gives what matches in one. A block is opened as long as
+// it can have a newer message than those that are known. more says that it did not come to
+// the end.
+func (t Finding) newest(box, person int64, q search.Query, in func(span) ([]int64, error), blocks []block, most int) (out []Place, more bool, err error) {
 	seen := map[int64]bool{}
+	var known []dated // of opened blocks, the newest first
 	for opened := 0; ; {
 		n := 0
 		for n < len(known) && n < step && (opened == len(blocks) || known[n].Date >= blocks[opened].Newest) {
@@ -263,11 +275,10 @@ func (t Finding) newest(box, person int64, q search.Query, p plan, known []dated
 			}
 		case opened == len(blocks):
 			return out, false, nil
-		case opened >= mostBlocks && len(seen) >= fill/10: // where mail was brought in from many places at once, few are enough
+		case opened >= most && len(seen) >= fill/10: // where mail was brought in from many places at once, few are enough
 			return out, true, nil
 		default:
-			first := blocks[opened].Block << store.BlockBits
-			ids, _, err := t.matching(p, span{first, first + 1<<store.BlockBits - 1}, 1<<store.BlockBits)
+			ids, err := in(blocks[opened].span())
 			if err != nil {
 				return nil, false, err
 			}
@@ -308,18 +319,15 @@ func (t Finding) documents(box, person int64, q search.Query, sought words.Sough
 	if err := t.db().Raw("SELECT COALESCE(MAX(id), 0) FROM documents").Scan(&last).Error; err != nil {
 		return nil, false, err
 	}
-	for range mostBlocks {
-		const few = 1 << 10 // at a time
-		if ids, _, err = t.matching(p, span{last - few + 1, last}, few); err != nil {
+	for few := int64(1 << 10); few <= 1<<13 && last > 0 && len(out) < Weighed/4; few *= 2 { // at a time
+		if ids, _, err = t.matching(p, span{last - few + 1, last}, int(few)); err != nil {
 			return nil, false, err
 		}
 		some, err := t.loadDocuments(box, person, q, ids)
 		if err != nil {
 			return nil, false, err
 		}
-		if out, last = append(out, some...), last-few; len(out) >= Weighed/4 || last <= 0 {
-			break
-		}
+		out, last = append(out, some...), last-few
 	}
 	return out, true, nil
 }

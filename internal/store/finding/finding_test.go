@@ -16,7 +16,8 @@ import (
 )
 
 // many is a store with so many messages, a conversation each, all of which say "tide", and
-// every seventh "crate"; their dates go by at.
+// every seventh "crate", every 13th "skylight", every fifth one of 499 lagoons; their dates
+// go by at.
 func many(t *testing.T, n int, at string) *store.Store {
 	t.Helper()
 	s, err := store.Open(t.TempDir(), store.Options{})
@@ -36,6 +37,12 @@ func many(t *testing.T, n int, at string) *store.Store {
 		e := words.Entry{ID: int64(i + 1), Subject: fmt.Sprint("tide ", i+1), People: "Mirela mirela@coast.example", Body: "tide"}
 		if (i+1)%7 == 0 {
 			e.Body = "tidal crate"
+		}
+		if (i+1)%13 == 0 {
+			e.Body += " skylight"
+		}
+		if (i+1)%5 == 0 {
+			e.Body += fmt.Sprint(" lagoon", i%499) // more words that begin so than are asked for
 		}
 		said = append(said, e.Row())
 	}
@@ -57,7 +64,7 @@ func TestTheCommonestWords(t *testing.T) {
 	} {
 		s := many(t, n, order.at)
 		require.NoError(t, s.Read(context.Background(), func(tx store.Tx) error {
-			for _, q := range []search.Query{{Words: "tide"}, {Words: "tid"}, {Words: "crate"}, {Words: "tide tidal"}, {Words: "“tidal crate”"}, {Words: "crates"}, {Words: "tid “crate”"}, {Words: "tide -crate"}, {Words: "tide", Writer: "mirela@coast.example"}, {Words: "tide", Since: 5_000_000, Until: 30_000_000}} {
+			for _, q := range []search.Query{{Words: "tide"}, {Words: "tid"}, {Words: "crate"}, {Words: "tide tidal"}, {Words: "“tidal crate”"}, {Words: "crates"}, {Words: "tid “crate”"}, {Words: "tide -crate"}, {Words: "skylight"}, {Words: "skyligh tid"}, {Words: "skylight -tid"}, {Words: "tide -skyli"}, {Words: "skylight -crat"}, {Words: "tid -lagoo"}, {Words: "lagoo"}, {Words: "lagoon tide skyl"}, {Words: "tide", Writer: "mirela@coast.example"}, {Words: "tide", Since: 5_000_000, Until: 30_000_000}} {
 				var want []int64
 				require.NoError(t, store.Search(tx).Matching(1, 1, q, false).Order("c.last_at DESC, c.id DESC").Limit(100).Pluck("c.id", &want).Error)
 				r, err := finding.Finding(tx).Find(1, 1, q, true, when.Instant(n*1000))

@@ -2,6 +2,7 @@ package finding
 
 import (
 	"cmp"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -13,57 +14,89 @@ import (
 	"ebbe/internal/store/words"
 )
 
-// plan is how what must be there is found in an index: what few texts have is asked of the
-// words; of what is common its beginnings, which say so without being put together.
+// plan is how what must be there is found in an index: what can be read one after another
+// is asked of the words; of what is common its beginnings, which say so without being put
+// together.
 type plan struct {
-	index  words.Index
-	match  string // asked of the words; "": nothing
-	starts string // and of the beginnings; "": nothing
-	fit    string // asked of the words for how well a text fits; "": all that match fit alike
-	many   bool   // it is known that very many match
+	index     words.Index
+	match     string // asked of the words; "": nothing
+	starts    string // and of the beginnings; "": nothing
+	not       string // asked of the words, for what must not match; "": nothing
+	notStarts string // and of the beginnings; "": nothing
+	fit       string // asked of the words for how well a text fits; "": all that match fit alike
+	many      bool   // it is known that very many match
 }
 
-// plan makes one for the parts of what must be there, and what must not.
-func (t Finding) plan(x words.Index, parts []words.Part, not string) (p plan, err error) {
+// spelled is how many words may begin like one for it to be asked for by them.
+const spelled = 64
+
+// plan makes one for the parts of what must be there, and of what must not.
+func (t Finding) plan(x words.Index, parts, not []words.Part) (p plan, err error) {
 	p.index = x
-	var rare, rest []words.Part // rest is not told by its beginnings alone, or rare
+	var rare, read, without, withoutStarts []words.Part // read are those that the words are asked for
+	begun := false
 	for _, part := range parts {
-		common, err := t.common(x, part)
+		common, one, err := t.common(x, part)
 		if err != nil {
 			return p, err
 		}
-		if !common {
+		switch {
+		case !common:
 			rare = append(rare, part)
-		}
-		if !common || !part.Whole {
-			rest = append(rest, part)
+			read = append(read, one)
+		case part.Whole:
+			begun = true
+		default:
+			begun = begun || one.Match == part.Match && part.Begins != "" // all that begins so is put together
+			read = append(read, one)
 		}
 	}
-	p.many = len(parts) == 1 && len(rare) == 0 && not == ""
+	for _, part := range not {
+		common, one, err := t.common(x, part)
+		switch {
+		case err != nil:
+			return p, err
+		case common && part.Whole:
+			withoutStarts = append(withoutStarts, words.Part{Match: part.Starts})
+		default:
+			without = append(without, one)
+		}
+	}
+	p.many = len(parts) == 1 && len(rare) == 0
 	p.fit = words.All(rare) // a word that is in many texts says little of one, and counting it takes long
-	if not != "" {
-		p.match = "(" + words.All(parts) + ") NOT (" + not + ")"
-		return p, nil
-	}
-	if p.match = words.All(rest); len(rest) < len(parts) {
+	p.match, p.not, p.notStarts = words.All(read), words.Any(without), words.Any(withoutStarts)
+	if begun {
 		p.starts = words.AllStarts(parts)
 	}
 	return p, nil
 }
 
-// common says that a part stands in more of an index than is weighed, of whatever box.
-func (t Finding) common(x words.Index, p words.Part) (bool, error) {
+// common says that a part stands in more of an index than is weighed, of whatever box, and
+// gives it with the words that begin so where they are few.
+func (t Finding) common(x words.Index, p words.Part) (common bool, one words.Part, err error) {
 	if p.Starts != "" {
 		if many, err := t.many(x.Starts, p.Starts); err != nil || !many || p.Whole {
-			return many, err
+			return many, p, err
+		}
+	}
+	if p.Begins != "" {
+		longer, more, err := x.Longer(t.db(), p.Begins, spelled)
+		if err != nil {
+			return false, p, err
+		}
+		if !more {
+			one = p.Spelled(longer)
+			common, err = t.many(x.Words, one.Match)
+			return common, one, err
 		}
 	}
 	if p.Exact != "" {
 		if many, err := t.many(x.Words, p.Exact); err != nil || many {
-			return many, err
+			return many, p, err
 		}
 	}
-	return t.many(x.Words, p.Match)
+	common, err = t.many(x.Words, p.Match)
+	return common, p, err
 }
 
 func (t Finding) many(table, match string) (bool, error) {
@@ -77,6 +110,13 @@ type span struct{ first, last int64 }
 
 var everywhere = span{0, math.MaxInt64}
 
+// of gives those of some IDs, the highest first, that are in the span.
+func (s span) of(ids []int64) []int64 {
+	from, _ := slices.BinarySearchFunc(ids, s.last, func(x, id int64) int { return cmp.Compare(id, x) })
+	to, _ := slices.BinarySearchFunc(ids, s.first-1, func(x, id int64) int { return cmp.Compare(id, x) })
+	return ids[from:to]
+}
+
 // all gives all texts that match a plan; more: there may be more than most, and not all of
 // them are given. What is known to be many is not counted: of the beginning of a word that
 // is longer than those that are kept, all of its words would be put together for it.
@@ -88,59 +128,65 @@ func (t Finding) all(p plan, most int) (ids []int64, more bool, err error) {
 }
 
 // matching gives the texts in a span that match a plan, those with the highest IDs first;
-// more: there may be more than most, and not all of them are given.
+// more: there may be more than most, and they are not given.
 func (t Finding) matching(p plan, s span, most int) (ids []int64, more bool, err error) {
-	ask := func(table, match string, most int) (ids []int64, err error) {
-		err = t.db().Raw("SELECT rowid FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? ORDER BY rowid DESC LIMIT ?", match, s.first, s.last, most+1).Scan(&ids).Error
-		return ids, err
+	table, match := p.index.Words, p.match
+	if match == "" {
+		table, match = p.index.Starts, p.starts
 	}
-	switch {
-	case p.starts == "":
-		ids, err = ask(p.index.Words, p.match, most)
-	case p.match == "":
-		ids, err = ask(p.index.Starts, p.starts, most)
-	default: // neither finds all of it alone, so more are asked for
-		begun, err := ask(p.index.Starts, p.starts, 4*most)
-		if err != nil || len(begun) > 4*most {
-			return nil, true, err
+	ids, err = t.ids("SELECT rowid FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? ORDER BY rowid DESC LIMIT ?", match, s.first, s.last, most+1)
+	if err != nil || len(ids) > most {
+		return nil, true, err
+	}
+	if p.match != "" {
+		if ids, err = t.among(p.index.Starts, p.starts, ids, true); err != nil {
+			return nil, false, err
 		}
-		if ids, err = ask(p.index.Words, p.match, 4*most); err != nil || len(ids) > 4*most {
-			return nil, true, err
-		}
-		ids = both(ids, begun)
-		return ids[:min(len(ids), most)], len(ids) > most, nil
 	}
-	if more = len(ids) > most; more {
-		ids = ids[:most]
+	if ids, err = t.among(p.index.Words, p.not, ids, false); err != nil {
+		return nil, false, err
 	}
-	return ids, more, err
+	ids, err = t.among(p.index.Starts, p.notStarts, ids, false)
+	return ids, false, err
 }
 
-// both are the IDs that stand in both lists, of which each has the highest first.
-func both(a, b []int64) (out []int64) {
-	for _, id := range a {
-		if _, has := slices.BinarySearchFunc(b, id, func(x, id int64) int { return cmp.Compare(id, x) }); has {
-			out = append(out, id)
-		}
+func (t Finding) ids(query string, args ...any) ([]int64, error) {
+	rows, err := t.db().Raw(query, args...).Rows()
+	if err != nil {
+		return nil, err
 	}
-	return out
+	return scan(rows, func(rows *sql.Rows, id *int64) error { return rows.Scan(id) })
+}
+
+// among gives those of some texts, the highest ID first, that match, or that do not.
+func (t Finding) among(table, match string, ids []int64, matches bool) ([]int64, error) {
+	if match == "" || len(ids) == 0 {
+		return ids, nil
+	}
+	has, err := t.ids("SELECT rowid FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? AND +rowid IN (SELECT value FROM json_each(?)) ORDER BY rowid DESC", match, ids[len(ids)-1], ids[0], inJSON(ids))
+	if matches || err != nil {
+		return has, err
+	}
+	return slices.DeleteFunc(ids, func(id int64) bool { return holds(has, id) }), nil
+}
+
+// holds says that an ID stands in a list that has the highest first.
+func holds(ids []int64, id int64) bool {
+	_, has := slices.BinarySearchFunc(ids, id, func(x, id int64) int { return cmp.Compare(id, x) })
+	return has
 }
 
 // matchingIn gives the texts among few that match a plan.
 func (t Finding) matchingIn(p plan, few *gorm.DB) (ids []int64, err error) {
-	first := true
-	for _, part := range [][2]string{{p.index.Words, p.match}, {p.index.Starts, p.starts}} {
-		if part[1] == "" {
-			continue
-		}
-		var some []int64
-		if err := t.db().Raw("SELECT rowid FROM "+part[0]+" WHERE "+part[0]+" MATCH ? AND +rowid IN (?) ORDER BY rowid DESC", part[1], few).Scan(&some).Error; err != nil {
+	if err := few.Order("m.id DESC").Scan(&ids).Error; err != nil {
+		return nil, err
+	}
+	for _, part := range []struct {
+		table, match string
+		matches      bool
+	}{{p.index.Words, p.match, true}, {p.index.Starts, p.starts, true}, {p.index.Words, p.not, false}, {p.index.Starts, p.notStarts, false}} {
+		if ids, err = t.among(part.table, part.match, ids, part.matches); err != nil {
 			return nil, err
-		}
-		if first {
-			ids, first = some, false
-		} else {
-			ids = both(ids, some)
 		}
 	}
 	return ids, nil

@@ -15,7 +15,7 @@ type Sought struct {
 	Documents string // as Messages, of texts besides them
 	Terms     []Part // of what must be there, each by itself
 	Around    []Part // as Terms, of the subject and the people of a message
-	Not       string // what must not be there
+	Not       []Part // what must not be there, each by itself
 }
 
 // Part is one thing that must be there.
@@ -24,6 +24,22 @@ type Part struct {
 	Starts string // asked of the beginnings; what matches has them; "": nothing can be asked
 	Whole  bool   // and what has them matches
 	Exact  string // asked of the words: as Match, of whole words alone; "": nothing else than Match
+	Begins string // how words begin of which any is meant; "": not by that alone, or what has Starts has them
+	column string // where it is asked for; "": anywhere
+}
+
+// Spelled is the part with the words themselves in the place of how they begin. They are
+// read one after another then; all words that begin so would be put together first.
+func (p Part) Spelled(words []string) Part {
+	p.Match = in(p.column, `"`+strings.Join(append([]string{p.Begins}, words...), `" OR "`)+`"`)
+	return p
+}
+
+func in(column, match string) string {
+	if column == "" || match == "" {
+		return match
+	}
+	return column + " : (" + match + ")"
 }
 
 // SoughtBy reads what q says of words. Who wrote a message or got it is asked of the words
@@ -32,11 +48,11 @@ type Part struct {
 func SoughtBy(q search.Query) (s Sought) {
 	must, not := MatchTerms(q.Terms())
 	_, notInSubject := MatchTerms(q.SubjectTerms())
-	s.Terms = partsOf(q.Terms(), "")
+	s.Terms = partsOf(q.Terms(), "", false)
 	if s.Documents = must; must != "" && not != "" {
 		s.Documents = "(" + must + ") NOT (" + not + ")"
 	}
-	s.Around = partsOf(q.SubjectTerms(), "subject")
+	s.Around = partsOf(q.SubjectTerms(), "subject", false)
 	if len(s.Around) > 0 || notInSubject != "" || q.Within == search.MessageDocument {
 		s.Documents = "" // they have other titles
 	}
@@ -51,29 +67,23 @@ func SoughtBy(q search.Query) (s Sought) {
 			s.Around = append(s.Around, Part{Match: "people : (" + strings.Join(people, " OR ") + ")"})
 		}
 	}
-	var none []string
-	if not != "" {
-		none = append(none, not)
-	}
-	if notInSubject != "" {
-		none = append(none, "subject : ("+notInSubject+")")
-	}
-	s.Not = strings.Join(none, " OR ")
+	s.Not = append(partsOf(q.Terms(), "", true), partsOf(q.SubjectTerms(), "subject", true)...)
+	none := Any(s.Not)
 	if s.Messages = All(append(slices.Clone(s.Terms), s.Around...)); s.Messages == "" {
-		s.Without = s.Not
-	} else if s.Not != "" {
-		s.Messages = "(" + s.Messages + ") NOT (" + s.Not + ")"
+		s.Without = none
+	} else if none != "" {
+		s.Messages = "(" + s.Messages + ") NOT (" + none + ")"
 	}
 	return s
 }
 
-// partsOf are the terms that must be there; in a column, or anywhere.
-func partsOf(terms []search.Term, column string) (out []Part) {
+// partsOf are the terms that must be there, or must not; in a column, or anywhere.
+func partsOf(terms []search.Term, column string, not bool) (out []Part) {
 	for _, t := range terms {
-		if t.Not {
+		if t.Not != not {
 			continue
 		}
-		p := Part{Match: match(t)}
+		p := Part{Match: in(column, match(t)), column: column}
 		begins, whole := t.Beginnings()
 		for i, b := range begins {
 			begins[i] = `"` + b + `"`
@@ -81,11 +91,10 @@ func partsOf(terms []search.Term, column string) (out []Part) {
 		p.Starts, p.Whole = strings.Join(begins, " AND "), whole && column == ""
 		if t.Begins {
 			t.Begins = false
-			p.Exact = match(t)
-		}
-		if column != "" {
-			p.Match = column + " : (" + p.Match + ")"
-			p.Exact = "" // it may be common elsewhere
+			p.Exact = in(column, match(t))
+			if len(t.Words) == 1 && p.Starts != "" && !p.Whole {
+				p.Begins = t.Words[0]
+			}
 		}
 		out = append(out, p)
 	}
@@ -99,6 +108,15 @@ func All(parts []Part) string {
 		all = append(all, p.Match)
 	}
 	return strings.Join(all, " AND ")
+}
+
+// Any is the question for what has any of the parts.
+func Any(parts []Part) string {
+	var any []string
+	for _, p := range parts {
+		any = append(any, p.Match)
+	}
+	return strings.Join(any, " OR ")
 }
 
 // AllStarts is the question to the beginnings for what has those of all of the parts.

@@ -18,13 +18,21 @@ import (
 type Index struct {
 	Words  string // the table of words: body, subject, people
 	Starts string // the table of beginnings
+	List   string // the table of the words that stand in it
 }
 
 // The indexes.
 var (
-	Messages  = Index{"words", "starts"}
-	Documents = Index{"document_words", "document_starts"} // of texts besides them
+	Messages  = Index{"words", "starts", "spelled"}
+	Documents = Index{"document_words", "document_starts", "document_spelled"} // of texts besides them
 )
+
+// Longer gives the words of an index that begin so and are longer; more: there are more
+// than most, and not all of them are given.
+func (x Index) Longer(db *gorm.DB, begin string, most int) (longer []string, more bool, err error) {
+	err = db.Raw("SELECT term FROM "+x.List+" WHERE term >= ? AND term < ? LIMIT ?", begin+"\x01", begin+"\U0010ffff", most+1).Scan(&longer).Error
+	return longer, len(longer) > most, err
+}
 
 // Entry is a text as it was written.
 type Entry struct {
