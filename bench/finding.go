@@ -118,6 +118,10 @@ func finding(data string, n int) {
 		}
 		return out
 	}
+	at := func(d []time.Duration, part float64) float64 {
+		d = slices.Sorted(slices.Values(d[3:]))
+		return float64(d[min(len(d)-1, int(part*float64(len(d))))].Microseconds()) / 1000
+	}
 	times := func(name string, asked []string, match func(string) string) {
 		var floor, took []time.Duration
 		for _, a := range append(asked[:3:3], asked...) {
@@ -132,10 +136,6 @@ func finding(data string, n int) {
 			begin = time.Now()
 			s.call("GET", "/found?asked="+url.QueryEscape(a), nil, nil)
 			took = append(took, time.Since(begin))
-		}
-		at := func(d []time.Duration, part float64) float64 {
-			d = slices.Sorted(slices.Values(d[3:]))
-			return float64(d[min(len(d)-1, int(part*float64(len(d))))].Microseconds()) / 1000
 		}
 		fmt.Printf("%-58s p50 %6.1f  p95 %6.1f ms (plain index: %5.1f and %5.1f ms; in %d messages)\n", name, at(took, .5), at(took, .95), at(floor, .5), at(floor, .95), in(match(asked[0])))
 	}
@@ -154,4 +154,11 @@ func finding(data string, n int) {
 	times("a common word and one of the middle", both, all)
 	times("a word being typed, four to six letters", typed, begins)
 	times("a word being typed, three letters", three, begins)
+	var took []time.Duration
+	for i := range 43 {
+		begin := time.Now()
+		s.call("GET", "/found?asked="+url.QueryEscape([]string{"with pdfs", "with archives", "answered", "larger than 50 MB"}[i%4]), nil, nil)
+		took = append(took, time.Since(begin))
+	}
+	fmt.Printf("%-58s p50 %6.1f  p95 %6.1f ms\n", "no words: PDFs, archives, answered, large; none is", at(took, .5), at(took, .95))
 }

@@ -153,6 +153,7 @@ func (b *batcher) merge(from, into int64) error {
 		b.joins = append(b.joins, e)
 	}
 	b.held[into] = b.held[into] || b.held[from]
+	a.Traits |= c.Traits
 	switch into, from := a.Place == inbox.Held, c.Place == inbox.Held; {
 	case from && !into: // its messages stay held, and count nowhere yet
 		c.LastAt = 0

@@ -54,6 +54,7 @@ type Conversation struct {
 	Silent     bool       // inbox.Conversation.Silent
 	Stream     string     // inbox.Conversation.Stream
 	Kept       bool       // inbox.Conversation.Kept
+	Traits     search.Traits
 }
 
 // Mark is what is personal about a conversation.
@@ -175,13 +176,14 @@ func (t Conversations) Opened(box, person, id int64) (row Row, err error) {
 func (t Conversations) Adopt(box, person int64, now when.Instant) error {
 	for _, q := range []string{
 		"UPDATE messages SET own = 1, held = '' WHERE box_id = @box AND NOT own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person)",
+		"UPDATE conversations SET traits = traits | @own WHERE box_id = @box AND id IN (SELECT conversation_id FROM messages WHERE box_id = @box AND own AND from_addr IN (SELECT address FROM own_addresses WHERE person_id = @person))",
 		`UPDATE conversations SET place = 'archived', since = @now WHERE box_id = @box AND place IN ('inbox', 'held')
 			AND NOT EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = conversations.id AND NOT m.own)`,
 		"UPDATE OR IGNORE marks SET person_id = @person WHERE person_id = 0",
 		"UPDATE entries SET person_id = @person WHERE person_id = 0 AND box_id = @box",
 		"DELETE FROM correspondents WHERE box_id = @box AND address IN (SELECT address FROM own_addresses WHERE person_id = @person)",
 	} {
-		if err := t.db.Exec(q, map[string]any{"box": box, "person": person, "now": now}).Error; err != nil {
+		if err := t.db.Exec(q, map[string]any{"box": box, "person": person, "now": now, "own": search.Own}).Error; err != nil {
 			return err
 		}
 	}

@@ -54,12 +54,13 @@ type lived struct {
 	box, person int64
 	rows        []store.Row
 	words       map[int64]string
+	messages    map[int64]*store.Message
 }
 
 // live puts n made-up conversations into a new box; pick gives a number below its
 // argument.
 func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
-	l := &lived{box: boxes.Add(1), person: boxes.Load() + 10_000, words: map[int64]string{}}
+	l := &lived{box: boxes.Add(1), person: boxes.Load() + 10_000, words: map[int64]string{}, messages: map[int64]*store.Message{}}
 	conversation, message, err := store.Conversations(t).NextIDs()
 	if err != nil {
 		return nil, err
@@ -70,7 +71,7 @@ func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
 		from := fmt.Sprintf("w%d@x.example", pick(5))
 		word := []string{"crate", "lorry", "tide", "papers"}[pick(4)]
 		c := &store.Conversation{ID: conversation + int64(i), BoxID: l.box, Place: []inbox.Place{inbox.Inbox, inbox.Inbox, inbox.Archived, inbox.Snoozed, inbox.Bin, inbox.Held}[pick(6)], Reason: []inbox.Reason{inbox.Arrived, inbox.Back, inbox.WithRound}[pick(3)],
-			Since: when.Instant(1000 + 100*pick(50)), Subject: word, Base: word, LastAt: when.Instant(1000 + 100*pick(50)), Messages: 1, Files: pick(2), Kind: []mail.Kind{mail.Person, mail.List}[pick(2)], FromName: strings.ToUpper(from[:2]), FromAddr: from,
+			Since: when.Instant(1000 + 100*pick(50)), Subject: word, Base: word, LastAt: when.Instant(1000 + 100*pick(50)), Messages: 1, Kind: []mail.Kind{mail.Person, mail.List}[pick(2)], FromName: strings.ToUpper(from[:2]), FromAddr: from,
 			Account: []string{"", "me@m.example"}[pick(2)], Reach: []mail.Reach{mail.Alone, mail.Copied}[pick(2)], Rank: pick(4), Size: 100 + pick(10)}
 		if c.Place == inbox.Snoozed {
 			c.ReturnAt, c.SnoozedAt, c.Until = when.Instant(10_000+100*pick(9)), 5, inbox.UntilTime
@@ -84,7 +85,12 @@ func live(t store.Tx, n int, pick func(int) int) (*lived, error) {
 		if c.Place == inbox.Held {
 			held = delivery.StreamPeople
 		}
-		m := &store.Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2}
+		m := &store.Message{ID: message + int64(i), BoxID: l.box, Hash: hash, MessageID: fmt.Sprintf("%d.%d@x", l.box, i), ConversationID: c.ID, Date: c.LastAt, Received: c.LastAt, Subject: word, FromAddr: from, To: []mail.Address{{Address: "me@m.example"}}, Kind: c.Kind, Size: c.Size, Held: held, Reader: 2, Own: pick(5) == 4 && held == "", Language: []when.Language{"", "en", "de"}[pick(3)]}
+		if n := pick(4); n > 1 {
+			m.Files = []mail.File{{Name: []string{"Plan.PDF", "lorry.zip"}[n-2], Type: "application/octet-stream"}}
+		}
+		c.Files, c.Traits = len(m.Files), search.TraitsOf(m.Files, m.Own, m.Language)
+		l.messages[c.ID] = m
 		k := store.Mark{PersonID: l.person, ConversationID: c.ID, Unread: pick(2) == 0, Starred: pick(3) == 0, Looks: pick(3)}
 		d.Messages, d.Originals, d.Words = append(d.Messages, m), append(d.Originals, []byte("bytes of "+m.MessageID)), append(d.Words, words.Entry{Subject: word, People: from, Body: "body of " + word}.Row())
 		d.Refs, d.Conversations, d.Marks = append(d.Refs, store.Ref{l.box, m.MessageID, c.ID}), append(d.Conversations, c), append(d.Marks, k)
@@ -117,6 +123,10 @@ func (l *lived) matches(r store.Row, q search.Query) bool {
 		return false
 	case q.Before > 0 && r.LastAt >= q.Before, q.Unread && !r.Unread, q.Starred && !r.Starred, q.Unstarred && r.Starred, q.Files && r.Files == 0:
 		return false
+	case q.Answered && !l.messages[r.ID].Own, q.Unanswered && l.messages[r.ID].Own, q.Language != "" && (l.messages[r.ID].Own || l.messages[r.ID].Language != q.Language):
+		return false
+	case q.FilesOf != "" && (l.messages[r.ID].Own || !slices.ContainsFunc(l.messages[r.ID].Files, q.FilesOf.Is)):
+		return false
 	case q.Words != "" && !strings.HasPrefix(l.words[r.ID], q.Words):
 		return false
 	}
@@ -148,7 +158,15 @@ func TestQueriesAgainstAPlainWalk(t *testing.T) {
 		pick := func(n int) int { return rapid.IntRange(0, n-1).Draw(rt, "pick") }
 		q := search.Query{Unread: pick(4) == 0, Starred: pick(5) == 0, Files: pick(5) == 0}
 		q.Unstarred = !q.Starred && pick(6) == 0
-		switch pick(6) {
+		switch pick(10) {
+		case 6:
+			q.Answered = true
+		case 7:
+			q.Unanswered = true
+		case 8:
+			q.Language = "de"
+		case 9:
+			q.FilesOf = []search.FileKind{search.PDFs, search.Archives, search.Tables}[pick(3)]
 		case 0:
 			q.From = "w1@x.example"
 		case 1:

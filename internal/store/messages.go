@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 	"ebbe/internal/store/words"
@@ -329,7 +330,7 @@ func (t Messages) ReadAgain(m Message, w words.Entry) error {
 		text string
 		args []any
 	}{
-		{"UPDATE conversations SET files = files + ? WHERE id = ?", []any{len(m.Files), m.ConversationID}},
+		{"UPDATE conversations SET files = files + ?, traits = traits | ? WHERE id = ?", []any{len(m.Files), search.TraitsOf(m.Files, m.Own, m.Language), m.ConversationID}},
 		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
 	} {
 		if err := t.db.Exec(q.text, q.args...).Error; err != nil {
@@ -367,7 +368,7 @@ func (t Messages) CompleteMessage(m Message, raw []byte, w words.Entry) error {
 		args []any
 	}{
 		{"UPDATE originals SET bytes = ? WHERE message_id = ?", []any{raw, m.ID}},
-		{"UPDATE conversations SET files = files + ?, size = size + ? WHERE id = ?", []any{len(m.Files) - len(before.Files), m.Size - before.Size, m.ConversationID}},
+		{"UPDATE conversations SET files = files + ?, size = size + ?, traits = traits | ? WHERE id = ?", []any{len(m.Files) - len(before.Files), m.Size - before.Size, search.TraitsOf(m.Files, m.Own, m.Language), m.ConversationID}},
 		{"UPDATE conversations SET begins = ? WHERE id = ? AND last_at = ?", []any{m.Begins, m.ConversationID, m.Date}},
 	} {
 		if err := t.db.Exec(q.text, q.args...).Error; err != nil {

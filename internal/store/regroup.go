@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
 	"ebbe/internal/store/sqlite"
 )
@@ -36,6 +37,7 @@ func (c *Conversation) Gather(m *Message, own map[string]bool) {
 		c.FirstAt = m.Date
 	}
 	c.Files, c.Size = c.Files+len(m.Files), c.Size+m.Size
+	c.Traits |= search.TraitsOf(m.Files, m.Own, m.Language)
 }
 
 // Merge makes all of conversation from a part of into, with all that hangs on
@@ -153,10 +155,11 @@ func (t Conversations) Recount(box, id int64) error {
 	if err != nil {
 		return err
 	}
+	c.Traits = 0
 	c.Messages, c.Files, c.Size, c.FirstAt, c.LastAt, c.FromName, c.FromAddr, c.OwnLast, c.Begins = 0, 0, 0, 0, 0, "", "", false, ""
 	for _, m := range messages {
 		c.Gather(m, own)
 	}
 	c.Base = mail.BaseSubject(c.Subject)
-	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins", "Importance", "Because").Updates(&c).Error
+	return t.db.Model(&Conversation{}).Where("id = ?", id).Select("Messages", "Files", "Size", "Traits", "FirstAt", "LastAt", "FromName", "FromAddr", "OwnLast", "Kind", "Subject", "Base", "Reach", "Account", "Rank", "Begins", "Importance", "Because").Updates(&c).Error
 }

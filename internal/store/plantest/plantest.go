@@ -51,6 +51,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT k.* FROM folders f JOIN copies k", "what is in the bin and junk of one account is looked through, where that is wanted"},
 	{"SELECT * FROM `messages` WHERE (box_id = ? OR ? = 0) AND id > ?", "export and check read all there is, page by page"},
 	{"UPDATE messages SET own = 1, held = ''", "a new address of one's own is looked for in all mail, once"},
+	{"UPDATE conversations SET traits = traits | ? WHERE box_id = ? AND id IN", "a new address of one's own is looked for in all mail, once"},
+	{"c.traits & 64 = 0 OR m.files LIKE", "ebbe check reads all there is"},
 	{"UPDATE conversations SET place = 'archived', since = ?", "a new address of one's own is looked for in all mail, once"},
 	{"UPDATE messages SET own = 0", "an address that is not one's own after all is looked for in all mail, once"},
 	{"INSERT OR REPLACE INTO correspondents", "an address that is not one's own after all is looked for in all mail, once"},

@@ -3,3 +3,23 @@
 CREATE VIRTUAL TABLE spelled USING fts5vocab(words, row);
 
 CREATE VIRTUAL TABLE document_spelled USING fts5vocab(document_words, row);
+
+-- What some message of a conversation is like, a bit each (search.Traits), and its size
+-- stand in the index by which the newest come first: what few have is found without looking
+-- at all.
+ALTER TABLE conversations ADD COLUMN traits INTEGER NOT NULL DEFAULT 0;
+
+UPDATE conversations SET traits = COALESCE((SELECT MAX(x.own) << 6 FROM messages x WHERE x.conversation_id = conversations.id), 0)
+	| COALESCE((SELECT SUM(DISTINCT 1 << (8 + (unicode(x.language) * 26 + unicode(substr(x.language, 2))) % 32)) FROM messages x WHERE x.conversation_id = conversations.id AND length(x.language) >= 2), 0)
+	| CASE WHEN files = 0 THEN 0 ELSE 128 + COALESCE((SELECT
+		MAX(x.files LIKE '%"image/%')
+		| MAX(x.files LIKE '%"application/pdf%' OR x.files LIKE '%.pdf"%') << 1
+		| MAX(x.files LIKE '%"text/%' OR x.files LIKE '%rtf%' OR x.files LIKE '%"application/msword%' OR x.files LIKE '%opendocument.text%' OR x.files LIKE '%wordprocessingml%' OR x.files LIKE '%.doc%' OR x.files LIKE '%.odt"%' OR x.files LIKE '%.txt"%') << 2
+		| MAX(x.files LIKE '%"text/csv%' OR x.files LIKE '%ms-excel%' OR x.files LIKE '%opendocument.spreadsheet%' OR x.files LIKE '%spreadsheetml%' OR x.files LIKE '%.xls%' OR x.files LIKE '%.ods"%' OR x.files LIKE '%.csv"%') << 3
+		| MAX(x.files LIKE '%"text/calendar%' OR x.files LIKE '%.ics"%') << 4
+		| MAX(x.files LIKE '%"application/%zip%' OR x.files LIKE '%"application/x-%' OR x.files LIKE '%.zip"%' OR x.files LIKE '%.gz"%' OR x.files LIKE '%.tar"%' OR x.files LIKE '%.tgz"%' OR x.files LIKE '%.7z"%') << 5
+		FROM messages x WHERE x.conversation_id = conversations.id), 0) END;
+
+DROP INDEX conversation_recent;
+
+CREATE INDEX conversation_recent ON conversations(box_id, last_at, id, traits, size);
