@@ -204,6 +204,13 @@ func TestASavedSearch(t *testing.T) {
 	p.click("[data-testid=counted-list]")
 	p.until("location.pathname === '/find' && document.querySelector('#find').value === 'crate from mirela' && document.querySelector('[data-slip]')")
 
+	p.MustSetViewport(390, 800, 1, true) // there it stands with the other places that have no room
+	p.MustElementR("nav button", "More").MustClick()
+	require.Equal(t, count, p.text("[data-testid=folded-list] > span:last-child"))
+	p.click("[data-testid=folded-list]")
+	p.until("!document.querySelector('[data-testid=folded-list]')")
+	p.MustSetViewport(1280, 800, 1, false)
+
 	p.visit("/")
 	p.see("[data-list='crate from mirela'] h2 button").MustFocus()
 	p.click("button[aria-label='Hear of what is new on crate from mirela']")

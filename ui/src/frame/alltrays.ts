@@ -1,6 +1,6 @@
 // What lies above a screen, which is fetched together after it.
 export { SignInAgain } from './again'
-export { Counted } from './counted'
+export { Counted, FoldedCounted } from './counted'
 export { GateTray } from './gatetrays'
 export { AskToLeave } from './leave'
 export { Palette } from './palette'

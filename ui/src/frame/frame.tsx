@@ -38,7 +38,7 @@ import { DeskProvider, useDesk, useStanding, useTold } from './desk'
 import { Gate, GateLine, GateProvider, useGate } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { sentences } from './sentences'
-import { Cards, Counted, GateTray, Palette, SignInAgain, WriteDown } from './trays'
+import { Cards, Counted, FoldedCounted, GateTray, Palette, SignInAgain, WriteDown } from './trays'
 
 export function Frame() {
   const session = useSession().data!
@@ -546,6 +546,9 @@ const More = memo(function More({ stuck }: { stuck: boolean }) {
               </NavLink>
             </li>
           ))}
+          <Suspense fallback={null}>
+            <FoldedCounted done={() => setOpen(false)} />
+          </Suspense>
         </ul>
       </Popup>
     </span>

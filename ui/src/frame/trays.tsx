@@ -4,6 +4,7 @@ const all = () => import('./alltrays')
 export const AskToLeave = ahead(() => all().then((m) => m.AskToLeave))
 export const Cards = ahead(() => import('./cards').then((m) => m.Cards)) // by themselves, as they are seen at once
 export const Counted = ahead(() => all().then((m) => m.Counted))
+export const FoldedCounted = ahead(() => all().then((m) => m.FoldedCounted))
 export const GateTray = ahead(() => all().then((m) => m.GateTray))
 export const Palette = ahead(() => all().then((m) => m.Palette))
 export const RemindAgain = ahead(() => all().then((m) => m.RemindAgain))

@@ -63,7 +63,7 @@ export const WhyImportant = memo(function WhyImportant({ slip }: { slip: Slip })
       data-testid="because"
     >
       <span className="min-w-0 truncate">{sentences.levelBecause(slip.level, slip.because)}</span>
-      <TextButton small onClick={() => void decide({ kind: other, conversations: [slip.id] })}>
+      <TextButton small className="flex-none" onClick={() => void decide({ kind: other, conversations: [slip.id] })}>
         {sentences.notSo}
       </TextButton>
     </p>
