@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/archive"
 	"ebbe/internal/post/office"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 )
 
@@ -46,7 +47,7 @@ func synced(dir string, n int) {
 	s := must(store.Open(filepath.Join(dir, "data"), store.Options{}))
 	defer s.Close()
 	d, ctx := desk.New(s, &journal.SystemClock{}, false), context.Background()
-	d.Connect(accounts.Links{Key: must(accounts.LoadKey(filepath.Join(dir, "data"))), Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: time.Minute}})
+	d.Connect(accounts.Links{Key: must(secrets.Load(filepath.Join(dir, "data"), "")), Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: time.Minute}})
 	check(d.SetUp(ctx, identity.Signup{Name: "Me", Address: address, Password: secret, Zone: "Europe/Oslo"}))
 	server := mail.Server{Host: "imap.skagvik.example", Port: 993, Security: mail.TLS}
 	sending := mail.Server{Host: "smtp.skagvik.example", Port: 465, Security: mail.TLS}

@@ -65,6 +65,7 @@ const (
 	outside = "it speaks to servers outside"
 	noFiles = "the mail that is generated has no files"
 	once    = "it is asked once, before there is anybody"
+	slow    = "a password is slow to check by intent"
 	demo    = "only the demo has it"
 	stream  = "it stays open"
 )
@@ -338,10 +339,27 @@ var samples = map[string]sample{
 	}},
 	"POST /restored":       {make: with("/restored", object{"what": "messages"})},
 	"POST /setup":          {left: once},
-	"POST /sign-in":        {left: "a password is slow to check by intent"},
-	"POST /sign-out":       {left: "nothing could be asked after it"},
-	"POST /sitting":        {make: with("/sitting", object{"order": "oldest", "minutes": 10})},
-	"POST /sitting/longer": {make: with("/sitting/longer", object{"minutes": 5})},
+	"POST /join":           {left: once},
+	"POST /invited":        {left: once},
+	"POST /sign-in":        {left: slow},
+	"POST /recover":        {left: slow},
+	"POST /password":       {left: slow},
+	"POST /codes":          {left: slow},
+	"POST /codes/drop":     {left: slow},
+	"POST /recovery-codes": {left: slow},
+	"POST /codes/offer":    {make: with("/codes/offer", object{})},
+	"GET /security":        {make: at("/security")},
+	"POST /sessions/end":   {make: with("/sessions/end", object{"id": "none"})},
+	"POST /name":           {make: func(_ *requests, i int) (string, any) { return "/name", object{"name": fmt.Sprintf("Me %d", i)} }},
+	"GET /others":          {make: at("/others")},
+	"POST /others/:id":     {left: "there is nobody else"},
+	"POST /invitations": {make: func(_ *requests, i int) (string, any) {
+		return "/invitations", object{"name": "Jonas", "address": fmt.Sprintf("jonas%d@m.example", i)}
+	}},
+	"POST /invitations/take-back": {make: with("/invitations/take-back", object{"id": "none"})},
+	"POST /sign-out":              {left: "nothing could be asked after it"},
+	"POST /sitting":               {make: with("/sitting", object{"order": "oldest", "minutes": 10})},
+	"POST /sitting/longer":        {make: with("/sitting/longer", object{"minutes": 5})},
 	"POST /sitting/end": {make: func(w *requests, _ int) (string, any) {
 		w.call("POST", "/sitting", object{"order": "oldest", "minutes": 10}, nil)
 		return "/sitting/end", object{}

@@ -22,6 +22,7 @@ import (
 	"ebbe/internal/post/mime"
 	"ebbe/internal/post/office"
 	"ebbe/internal/post/smtp"
+	"ebbe/internal/secrets"
 )
 
 // ours are the reader's two, as the post office keeps them.
@@ -50,7 +51,7 @@ func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Offic
 		return nil, fmt.Errorf("the demo's post office cannot listen: %w", err)
 	}
 	o.Hear(func(a office.Accepted) { answer(o, clock.Now(), a, nil) })
-	key, err := accounts.LoadKey(dir)
+	key, err := secrets.Load(dir, "")
 	if err != nil {
 		_ = o.Close()
 		return nil, err

@@ -34,11 +34,14 @@ func TestTheDayAtAGlance(t *testing.T) {
 // signUp sets a new Ebbe up, as its first person does.
 func (p *page) signUp(name, address string) {
 	p.t.Helper()
-	for _, f := range [][2]string{{"#name", name}, {"#address", address}, {"#password", "a long enough password"}} {
+	code, _ := setupCodes.Load(p.MustEval("() => location.origin").Str())
+	for _, f := range [][2]string{{"#name", name}, {"#address", address}, {"#password", "a long enough password"}, {"#code", code.(string)}} {
 		p.see(f[0]).MustFocus()
 		p.write(f[1])
 	}
 	p.press(input.Enter)
+	p.see("[data-testid=codes]")
+	p.does("I have kept them")
 }
 
 // From signing up to the first decided message one is led: connect an account, its mail

@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -69,10 +70,17 @@ type server struct {
 	t    *testing.T
 	cmd  *exec.Cmd
 	url  string
+	code string // that the set-up asks for
 	args []string
 }
 
-var listening = regexp.MustCompile(`Ebbe is at (http://\S+)`)
+var (
+	listening = regexp.MustCompile(`Ebbe is at (https?://\S+)`)
+	asking    = regexp.MustCompile(`asked for this code: (\S+)`)
+)
+
+// setupCodes are the codes that programs ask for when they are set up, by their addresses.
+var setupCodes sync.Map
 
 // run starts the program and waits until it says where it listens.
 func run(t *testing.T, args ...string) *server {
@@ -86,15 +94,23 @@ func run(t *testing.T, args ...string) *server {
 func (s *server) start(addr string) {
 	s.t.Helper()
 	sources()
-	s.cmd = exec.Command(program, append(s.args, "--addr", addr)...)
+	args := append(slices.Clone(s.args), "--addr", addr)
+	if args[0] == "serve" {
+		args = append(args, "--log", "warn")
+	}
+	s.cmd = exec.Command(program, args...)
 	out, err := s.cmd.StdoutPipe()
 	require.NoError(s.t, err)
 	s.cmd.Stderr = os.Stderr
 	require.NoError(s.t, s.cmd.Start())
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
+		if m := asking.FindStringSubmatch(lines.Text()); m != nil {
+			s.code = m[1]
+		}
 		if m := listening.FindStringSubmatch(lines.Text()); m != nil {
 			s.url = m[1]
+			setupCodes.Store(s.url, s.code)
 			return
 		}
 	}

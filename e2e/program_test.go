@@ -159,7 +159,7 @@ func TestKilledWhileDeciding(t *testing.T) {
 		return json.NewDecoder(res.Body).Decode(into)
 	}
 	var nothing any
-	require.NoError(t, call("POST", "/setup", "", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, &nothing))
+	require.NoError(t, call("POST", "/setup", "", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo", "code": s.code}, &nothing))
 	var session struct{ CSRF string }
 	require.NoError(t, call("GET", "/session", "", nil, &session))
 	token = session.CSRF
@@ -242,7 +242,7 @@ func TestStoppedUnderLoad(t *testing.T) {
 		require.True(t, answered)
 	}
 	var nothing any
-	must("POST", "/setup", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, &nothing)
+	must("POST", "/setup", map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo", "code": s.code}, &nothing)
 	var session struct{ CSRF string }
 	must("GET", "/session", nil, &session)
 	token = session.CSRF

@@ -194,7 +194,7 @@ func TestALongQueue(t *testing.T) {
 	out, code := command(t, "import", mbox(t, 3000), "--data", data)
 	require.Zero(t, code, out)
 	s := run(t, "serve", "--data", data)
-	res, err := http.Post(s.url+"/api/v1/setup", "application/json", strings.NewReader(`{"name":"Me","address":"me@m.example","password":"long enough","zone":"Europe/Oslo"}`))
+	res, err := http.Post(s.url+"/api/v1/setup", "application/json", strings.NewReader(`{"name":"Me","address":"me@m.example","password":"long enough","zone":"Europe/Oslo","code":"`+s.code+`"}`))
 	require.NoError(t, err)
 	_, _ = io.Copy(io.Discard, res.Body)
 	res.Body.Close()

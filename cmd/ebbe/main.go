@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -27,6 +28,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/filetext"
 	"ebbe/internal/post/smtp"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/web"
 )
@@ -46,7 +48,7 @@ func main() {
 func command() *cobra.Command {
 	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), &cobra.Command{
+	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), resetPasswordCommand(), &cobra.Command{
 		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
 		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
 	})
@@ -68,23 +70,35 @@ func dataFlag(c *cobra.Command) *string {
 	return c.Flags().String("data", filepath.Join(home, ".ebbe"), "folder in which everything is kept")
 }
 
+func keyFlag(c *cobra.Command) *string {
+	return c.Flags().String("key-file", "", "file with the key of the secrets (default: what the system gives, else ebbe.key beside the data)")
+}
+
 func addrFlag(c *cobra.Command) *string {
 	return c.Flags().String("addr", "127.0.0.1:8420", "address and port to listen on")
 }
 
 func serveCommand() *cobra.Command {
 	c := &cobra.Command{Use: "serve", Short: "Serves Ebbe to your browser", Args: cobra.NoArgs}
-	data, addr := dataFlag(c), addrFlag(c)
+	data, addr, keyFile := dataFlag(c), addrFlag(c), keyFlag(c)
 	take := c.Flags().String("take-mail", "", "address and port at which mail for the addresses into Ebbe is taken by SMTP (default: none is taken)")
 	host := c.Flags().String("take-host", "localhost", "the host in those addresses, behind the @")
 	names := c.Flags().StringSlice("host", nil, "names at which Ebbe answers, besides addresses and localhost")
+	cert := c.Flags().String("tls-cert", "", "file with the certificate by which Ebbe is asked by TLS, in PEM; read again when it is replaced")
+	certKey := c.Flags().String("tls-key", "", "file with the key of that certificate")
+	behind := c.Flags().StringSlice("behind", nil, "addresses, or networks as 10.0.0.0/8, of the proxy before Ebbe, whose word is taken for who asks and whether by TLS")
+	level := c.Flags().String("log", "info", "what is told of: debug, info, warn or error")
 	c.RunE = func(c *cobra.Command, _ []string) error {
+		at := place{addr: *addr, cert: *cert, certKey: *certKey}
+		if err := at.read(*names, *behind, *level); err != nil {
+			return err
+		}
 		s, err := open(*data)
 		if err != nil {
 			return err
 		}
 		defer s.Close()
-		key, err := accounts.LoadKey(*data)
+		key, err := secrets.Load(*data, *keyFile)
 		if err != nil {
 			return err
 		}
@@ -103,7 +117,7 @@ func serveCommand() *cobra.Command {
 			defer l.Close()
 			d.Inward.TakeMailAt(*host)
 		}
-		return serve(c.Context(), c, d, *addr, *names...)
+		return serve(c.Context(), c, d, at)
 	}
 	return c
 }
@@ -152,7 +166,8 @@ func demoCommand() *cobra.Command {
 			}
 			fmt.Fprintln(c.OutOrStdout(), "The museum's mail is in", *data)
 		}
-		return serve(c.Context(), c, d, *addr)
+		slog.SetLogLoggerLevel(slog.LevelWarn)
+		return serve(c.Context(), c, d, place{addr: *addr})
 	}
 	return c
 }
@@ -174,27 +189,30 @@ func readApart(d *desk.Desk) (end func(), err error) {
 }
 
 // serve runs the agenda and the web server until the context ends.
-func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, addr string, hosts ...string) error {
-	for i := range hosts {
-		hosts[i] = strings.ToLower(strings.TrimSpace(hosts[i]))
-	}
+func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, at place) error {
 	if err := d.Start(ctx); err != nil {
 		return err
 	}
-	l, err := net.Listen("tcp", addr)
+	l, err := at.listen()
 	if err != nil {
-		if errors.Is(err, syscall.EADDRINUSE) {
-			return fmt.Errorf("%s is in use by another program: stop it, or choose another port with --addr", addr)
-		}
-		return fmt.Errorf("cannot listen on %s: %w", addr, err)
+		return err
 	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	running := make(chan struct{})
 	go func() { d.Run(ctx); close(running) }()
-	srv := &http.Server{Handler: web.Handler(d, hosts...), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+	srv := &http.Server{Handler: web.Handler(d, at.Options), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		BaseContext: func(net.Listener) context.Context { return web.UntilStop(ctx) }}
-	fmt.Fprintf(c.OutOrStdout(), "Ebbe is at http://%s (Ctrl C ends it)\n", l.Addr())
+	if !d.Demo() {
+		code, err := d.People.AskForCode(ctx)
+		if err != nil {
+			return err
+		}
+		if code != "" {
+			fmt.Fprintf(c.OutOrStdout(), "Nobody has set it up yet. Whoever does is asked for this code: %s\n", code)
+		}
+	}
+	fmt.Fprintf(c.OutOrStdout(), "Ebbe is at %s (Ctrl C ends it)\n", at.url(l))
 	answered := make(chan struct{})
 	go func() { // what has been asked is answered before it ends
 		defer close(answered)
@@ -302,6 +320,7 @@ func exportCommand() *cobra.Command {
 func backupCommand() *cobra.Command {
 	c := &cobra.Command{Use: "backup FILE", Short: "Writes a copy of everything, while Ebbe runs, and checks it", Args: cobra.ExactArgs(1)}
 	data := dataFlag(c)
+	keyFile := keyFlag(c)
 	withKey := c.Flags().Bool("with-key", false, "put the key of the passwords of your accounts into it: then keep the file as you would keep them")
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if _, err := os.Stat(filepath.Join(*data, "ebbe.db")); err != nil {
@@ -312,7 +331,15 @@ func backupCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		if err := desk.New(s, &journal.SystemClock{}, false).Accounts.Backup(c.Context(), *data, args[0], *withKey); err != nil {
+		var key []byte
+		if *withKey {
+			k, err := secrets.Load(*data, *keyFile)
+			if err != nil {
+				return err
+			}
+			key = k[:]
+		}
+		if err := desk.New(s, &journal.SystemClock{}, false).Accounts.Backup(c.Context(), args[0], key); err != nil {
 			return err
 		}
 		with := "The key of your accounts' passwords is not in it: after a restore you type them again, unless you keep ebbe.key as well."

@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
+	"ebbe/internal/secrets"
 )
 
 // meter counts what goes over the lines of a network: the commands of a client,
@@ -165,7 +166,7 @@ func TestWhatTheLineCosts(t *testing.T) {
 	e := &ebbe{t: t, host: h, dir: t.TempDir(), who: connectAs()}
 	e.open()
 	e.setUp()
-	key, err := accounts.LoadKey(e.dir)
+	key, err := secrets.Load(e.dir, "")
 	require.NoError(t, err)
 	e.Connect(accounts.Links{Key: key, Network: m.network(h.network())})
 	_, err = e.Accounts.Put(ctx, e.who, "", accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: clear, Sending: h.sending(), Carries: inbox.AllCarried})

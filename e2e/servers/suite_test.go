@@ -28,6 +28,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/mime"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
 )
@@ -74,7 +75,7 @@ func (e *ebbe) open() {
 	require.NoError(e.t, err)
 	e.t.Cleanup(s.Close)
 	e.store = s
-	key, err := accounts.LoadKey(e.dir)
+	key, err := secrets.Load(e.dir, "")
 	require.NoError(e.t, err)
 	e.Desk = desk.New(s, &journal.SystemClock{}, false)
 	e.Connect(accounts.Links{Key: key, Network: e.host.network()})

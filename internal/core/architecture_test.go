@@ -23,7 +23,8 @@ var allowed = map[string][]string{
 	"internal/store":    {"ebbe/internal/core/", "ebbe/internal/store"},
 	"internal/post":     {"ebbe/internal/core/", "ebbe/internal/post"},
 	"internal/problem":  {},
-	"internal/identity": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem"},
+	"internal/identity": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/secrets"},
+	"internal/secrets":  {},
 	"internal/journal":  {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity"},
 	"internal/backoff":  {},
 	"internal/outbox":   {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff"},
@@ -38,7 +39,7 @@ var allowed = map[string][]string{
 }
 
 // beneathDesk is what every room of the desk may import.
-var beneathDesk = []string{"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
+var beneathDesk = []string{"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/secrets", "ebbe/internal/journal", "ebbe/internal/backoff",
 	"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"}
 
 // amongPost says which other rooms of the post each of them may import.

@@ -117,6 +117,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 // Connect gives the desk its links. Without them no account can be used.
 func (d *Desk) Connect(l accounts.Links) {
 	d.Accounts.Connect(l)
+	d.People.Key = l.Key
 	d.Writing.LeaveAt, d.world = l.Network.LeaveList, l.World
 }
 

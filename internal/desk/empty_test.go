@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/desk/decide"
 	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/store"
+	"ebbe/internal/store/admission"
 )
 
 // Bin and junk are emptied only where the person wants it, only of what Ebbe has
@@ -86,10 +87,10 @@ func TestTheLogStaysBoundedWhileAllMailIsRead(t *testing.T) {
 func TestOldSessionsAndAnswersAreRemoved(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
-		require.NoError(t, store.People(tx).PutSession(store.Session{TokenHash: "old", PersonID: 1, Expires: 1}))
+		require.NoError(t, admission.Admission(tx).PutSession(admission.Session{TokenHash: "old", PersonID: 1, Expires: 1, Seen: 1}))
 		require.NoError(t, store.Journal(tx).Answer(store.Request{PersonID: 1, Key: "old", At: 1}))
 		require.NoError(t, wipe(tx))
-		_, err := store.People(tx).SignedIn("old", 0)
+		_, err := admission.Admission(tx).SignedIn("old", 0, 0)
 		require.ErrorIs(t, err, store.ErrNotFound)
 		_, err = store.Journal(tx).Answered(1, "old")
 		require.ErrorIs(t, err, store.ErrNotFound)

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	postoffice "ebbe/internal/post/office"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/backup"
 )
@@ -30,7 +31,7 @@ func (p *posted) restored(t *testing.T, file string) *posted {
 	require.True(t, withKey)
 	q.open(t, store.Options{})
 	t.Cleanup(func() { q.store.Close() })
-	key, err := accounts.LoadKey(q.dir)
+	key, err := secrets.Load(q.dir, "")
 	require.NoError(t, err)
 	q.link(func(l *accounts.Links) { l.Key = key })
 	require.NoError(t, q.Start(ctx))
@@ -42,7 +43,7 @@ func (p *posted) restored(t *testing.T, file string) *posted {
 // nothing twice, and asks before it does what waited then.
 func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 	p := newPosted(t, postoffice.Faults{})
-	key, err := accounts.LoadKey(p.dir)
+	key, err := secrets.Load(p.dir, "")
 	require.NoError(t, err)
 	p.link(func(l *accounts.Links) { l.Key = key })
 	p.connected(t)
@@ -71,12 +72,12 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 
 	file := filepath.Join(t.TempDir(), "ebbe.backup")
 	writes := make(chan error)
-	go func() { writes <- p.Accounts.Backup(ctx, p.dir, file, true) }()
+	go func() { writes <- p.Accounts.Backup(ctx, file, key[:]) }()
 	for i := 30; i < 60; i++ { // meanwhile mail comes in and is decided
 		p.take(t, letter(fmt.Sprintf("busy%d@x", i), "m@x.example", fmt.Sprintf("Busy %d", i)))
 	}
 	require.NoError(t, <-writes)
-	require.ErrorIs(t, p.Accounts.Backup(ctx, p.dir, file, true), backup.ErrThere)
+	require.ErrorIs(t, p.Accounts.Backup(ctx, file, key[:]), backup.ErrThere)
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
@@ -194,7 +195,7 @@ func TestWhatCannotBeRestored(t *testing.T) {
 	f.take(t, letter("a@x", "m@x.example", "A"))
 	dir := t.TempDir()
 	file := filepath.Join(dir, "b")
-	require.NoError(t, f.Accounts.Backup(ctx, f.dir, file, false))
+	require.NoError(t, f.Accounts.Backup(ctx, file, nil))
 	_, _, err := accounts.Restore(ctx, file, f.dir)
 	require.ErrorIs(t, err, backup.ErrThere)
 	raw, err := os.ReadFile(file)

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/admission"
 )
 
 // Run does, until the context ends, what happens by itself: what is on the agenda
@@ -69,5 +70,8 @@ const sweepEvery = 24 * time.Hour
 
 func wipe(t store.Tx) error {
 	now := time.Now()
-	return store.Journal(t).Wipe(when.Of(now.Add(-repeatable)), when.Of(now))
+	if err := admission.Admission(t).Wipe(when.Of(now)); err != nil {
+		return err
+	}
+	return store.Journal(t).Wipe(when.Of(now.Add(-repeatable)))
 }

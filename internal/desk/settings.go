@@ -17,6 +17,17 @@ func (d *Desk) SetUp(ctx context.Context, s identity.Signup, more ...store.OwnAd
 	return d.People.SetUp(ctx, s, more, d.welcome)
 }
 
+// FirstPerson is SetUp for whoever comes from an address and shows the code that was printed, if
+// one is asked for; it gives recovery codes.
+func (d *Desk) FirstPerson(ctx context.Context, s identity.Signup, from string) (codes []string, err error) {
+	return d.People.Begin(ctx, s, from, d.welcome)
+}
+
+// Join lets whoever was invited in, and gives them recovery codes.
+func (d *Desk) Join(ctx context.Context, token string, s identity.Signup) (codes []string, err error) {
+	return d.People.Join(ctx, token, s, d.welcome)
+}
+
 // AddPerson stores one more person, with a box of their own.
 func (d *Desk) AddPerson(ctx context.Context, s identity.Signup, more ...store.OwnAddress) error {
 	return d.People.Add(ctx, s, more, d.welcome)

@@ -13,6 +13,7 @@ import (
 	"sync"
 
 	"ebbe/internal/core/when"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 )
 
@@ -21,6 +22,7 @@ type Who struct {
 	Person int64
 	Box    int64
 	Week   when.Week
+	Admin  bool // they look after the people of this Ebbe
 }
 
 // Directory is the people of this Ebbe.
@@ -30,9 +32,12 @@ type Directory struct {
 	now    func() when.Instant // by the clock people see; used for nothing but when somebody came
 	tries  throttle
 	checks checks
+	open   open
+	Key    secrets.Key // seals what is needed to check codes by the time
 
-	mu       sync.Mutex
-	instance string
+	mu        sync.Mutex
+	instance  string
+	setupCode string // that whoever sets Ebbe up has to show; "": none
 }
 
 // New is the directory of the people in a store. In the demo, one click signs

@@ -13,9 +13,6 @@ import (
 	"ebbe/internal/problem"
 )
 
-// MinPassword is the shortest password, in bytes.
-const MinPassword = 10
-
 // The parameters of argon2id (RFC 9106, section 4, second choice).
 const (
 	argonTime    = 3
@@ -60,11 +57,12 @@ const (
 type checks struct {
 	busy  chan struct{}
 	queue chan struct{}
+	hash  func(password string) string
 	match func(stored, password string) bool
 }
 
 func newChecks() checks {
-	return checks{busy: make(chan struct{}, checkedAtOnce), queue: make(chan struct{}, checkedAtOnce+checksWaiting), match: checkPassword}
+	return checks{busy: make(chan struct{}, checkedAtOnce), queue: make(chan struct{}, checkedAtOnce+checksWaiting), hash: hashPassword, match: checkPassword}
 }
 
 // check compares a password with the stored form of the right one. With too many

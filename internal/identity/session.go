@@ -12,70 +12,132 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/admission"
 )
 
-// Session is a browser that has been signed in: its secret token, to be kept in
-// a cookie, and the token its changing requests have to carry.
+// Session is a signed-in browser.
 type Session struct {
 	Token   string
 	CSRF    string
 	Expires time.Time // by the clock of the machine
 	Known   string    // by which the browser is known when it signs in again; empty: as it was
+	Tell    string    // what the person is told first; empty: nothing
 }
 
-const sessionLength = 30 * 24 * time.Hour
+// How long a session lasts, used or not.
+const (
+	sessionLength = 30 * 24 * time.Hour
+	idleLength    = 10 * 24 * time.Hour
+	seenEvery     = 5 * time.Minute // how exactly it is known when one was last used
+)
 
-// SignIn checks address and password. Wrong guesses make the next ones wait: those
-// for one name from one place together, and apart from them those of a browser
-// that has signed in before (known, the token it was given then), so that
-// nobody else's guesses keep the owner out. Errors for the user are of the type
-// *problem.Error: "wrong-password" and "slow-down".
-func (d *Directory) SignIn(ctx context.Context, address, password, from, known string) (Session, error) {
-	address = strings.ToLower(strings.TrimSpace(address))
-	var p store.Person
-	var browser string
-	err := d.store.Read(ctx, func(t store.Tx) (err error) {
-		if p, err = store.People(t).PersonByAddress(address); err != nil || known == "" {
+// From is what is known of a browser.
+type From struct {
+	Address string // it comes from
+	Browser string // it calls itself so (User-Agent); 300 bytes are kept
+	Known   string // the token by which it is known from before; empty: none
+}
+
+// Entry is what somebody shows to be let in.
+type Entry struct {
+	Address  string `json:"address"`
+	Password string `json:"password"`
+	Code     string `json:"code"` // by the time, or a recovery code; where one is asked for
+}
+
+var (
+	errWrong = &problem.Error{Type: "wrong-password", Text: "Address and password do not belong together.", Field: "password"}
+	errCode  = &problem.Error{Type: "code", Text: "Now the code that your app shows, or one of your recovery codes.", Field: "code"}
+	// What was wrong with a code is not said, as a password was right.
+	errNoCode = &problem.Error{Type: "code", Text: "That is no code of this minute, nor a recovery code that is left. Nothing was opened.", Field: "code"}
+	errPaused = &problem.Error{Type: "paused", Text: "Your access is paused. Your mail is kept; whoever looks after this Ebbe can open it again."}
+)
+
+// SignIn begins a session for whoever knows the password of an address, and the code where
+// one is asked for. Guesses are slowed down by address and by where they come from, and
+// apart from that for a browser in which that person has signed in before.
+func (d *Directory) SignIn(ctx context.Context, e Entry, from From) (Session, error) {
+	p, settle, known, err := d.prove(ctx, e, from)
+	if err != nil {
+		return Session{}, err
+	}
+	if err := d.second(ctx, p, e.Code); err != nil {
+		if errors.Is(err, errCode) { // nothing was guessed yet
+			settle(false)
+		}
+		return Session{}, err
+	}
+	settle(true)
+	if p.Paused {
+		return Session{}, errPaused
+	}
+	return d.enter(ctx, p, from, known)
+}
+
+// prove checks a password. settle says whether the try counted as right, or was none; if it
+// is never called it counts as wrong. known says that the browser was known.
+func (d *Directory) prove(ctx context.Context, e Entry, from From) (p store.Person, settle func(right bool), known bool, err error) {
+	address := strings.ToLower(strings.TrimSpace(e.Address))
+	err = d.store.Read(ctx, func(t store.Tx) (err error) {
+		if p, err = store.People(t).PersonByAddress(address); err != nil || from.Known == "" {
 			return err
 		}
-		ok, err := store.People(t).KnowsBrowser(p.ID, tokenHash(known))
-		if ok {
-			browser = tokenHash(known)
-		}
+		known, err = admission.Admission(t).KnowsBrowser(p.ID, tokenHash(from.Known))
 		return err
 	})
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return Session{}, err
+		return p, nil, false, err
 	}
-	key := "guess " + address + " " + from
-	if browser != "" {
-		key = "known " + browser
+	key := "guess " + address + " " + from.Address
+	if known {
+		key = "known " + tokenHash(from.Known)
+	}
+	settle = func(right bool) {
+		if right {
+			d.tries.succeeded(key)
+		} else {
+			d.tries.undo(key)
+		}
 	}
 	if wait := d.tries.begin(key, time.Now()); wait > 0 {
-		return Session{}, &problem.Error{Type: "slow-down", Text: fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(wait.Seconds())+1)}
+		return p, settle, known, &problem.Error{Type: "slow-down", Text: fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(wait.Seconds())+1)}
 	}
-	right, err := d.checks.check(ctx, p.Password, password)
+	right, err := d.checks.check(ctx, p.Password, e.Password)
 	if err != nil {
-		d.tries.undo(key)
-		return Session{}, err
+		settle(false)
+		return p, settle, known, err
 	}
 	if !right {
-		return Session{}, &problem.Error{Type: "wrong-password", Text: "Address and password do not belong together.", Field: "password"}
+		return p, settle, known, errWrong
 	}
-	d.tries.succeeded(key)
-	out, err := d.begin(ctx, p.ID)
-	if err != nil || browser != "" {
+	return p, settle, known, nil
+}
+
+// enter begins a session for somebody who has proved who they are.
+func (d *Directory) enter(ctx context.Context, p store.Person, from From, known bool) (Session, error) {
+	out, err := d.begin(ctx, p.ID, from)
+	if err != nil {
 		return out, err
 	}
-	out.Known = Secret()
+	out.Tell = p.Tell
+	if !known {
+		out.Known = Secret()
+	}
 	return out, d.store.Write(ctx, func(t store.Tx) error {
-		return store.People(t).KnowBrowser(p.ID, tokenHash(out.Known), when.Of(time.Now()))
+		if p.Tell != "" {
+			if err := store.People(t).ChangePerson(p.ID, map[string]any{"tell": ""}); err != nil {
+				return err
+			}
+		}
+		if known {
+			return nil
+		}
+		return admission.Admission(t).KnowBrowser(p.ID, tokenHash(out.Known), when.Of(time.Now()))
 	})
 }
 
-// SignInDemo signs in the person of the demo without a password; where there is
-// none it gives store.ErrNotFound.
-func (d *Directory) SignInDemo(ctx context.Context) (Session, error) {
+// SignInDemo begins a session for the demo's user, who has no password.
+func (d *Directory) SignInDemo(ctx context.Context, from From) (Session, error) {
 	if !d.demo {
 		return Session{}, store.ErrNotFound
 	}
@@ -87,47 +149,77 @@ func (d *Directory) SignInDemo(ctx context.Context) (Session, error) {
 	if err != nil || len(people) == 0 {
 		return Session{}, errors.Join(err, store.ErrNotFound)
 	}
-	return d.begin(ctx, people[0].ID)
+	return d.begin(ctx, people[0].ID, from)
 }
 
-func (d *Directory) begin(ctx context.Context, person int64) (Session, error) {
-	s := Session{Token: Secret(), CSRF: Secret(), Expires: time.Now().Add(sessionLength)}
+func (d *Directory) begin(ctx context.Context, person int64, from From) (Session, error) {
+	now := time.Now()
+	s := Session{Token: Secret(), CSRF: Secret(), Expires: now.Add(sessionLength)}
 	return s, d.store.Write(ctx, func(t store.Tx) error {
-		return store.People(t).PutSession(store.Session{TokenHash: tokenHash(s.Token), PersonID: person, CSRF: s.CSRF, Expires: when.Of(s.Expires)})
+		return admission.Admission(t).PutSession(admission.Session{TokenHash: tokenHash(s.Token), PersonID: person, CSRF: s.CSRF, Expires: when.Of(s.Expires), Begun: when.Of(now), Seen: when.Of(now),
+			Browser: from.Browser[:min(len(from.Browser), 300)], Origin: from.Address})
 	})
 }
 
-// SignedIn finds who is signed in with a token, and the token their changing
-// requests have to carry. An unknown or expired one gives store.ErrNotFound.
+// SignedIn says who a session token belongs to; ErrNotFound (store) if it has ended.
 func (d *Directory) SignedIn(ctx context.Context, token string) (who Who, csrf string, err error) {
-	var s store.SignedIn
+	s, err := d.signedIn(ctx, token)
+	return Who{Person: s.PersonID, Box: s.BoxID, Week: s.Week, Admin: s.Admin}, s.CSRF, err
+}
+
+func (d *Directory) signedIn(ctx context.Context, token string) (s admission.SignedIn, err error) {
+	now := time.Now()
 	err = d.store.Read(ctx, func(t store.Tx) (err error) {
-		s, err = store.People(t).SignedIn(tokenHash(token), when.Of(time.Now()))
+		s, err = admission.Admission(t).SignedIn(tokenHash(token), when.Of(now), when.Of(now.Add(-idleLength)))
 		return err
 	})
-	return Who{Person: s.PersonID, Box: s.BoxID, Week: s.Week}, s.CSRF, err
+	if err == nil && now.Sub(s.Seen.Time()) > seenEvery {
+		err = d.store.Write(ctx, func(t store.Tx) error { return admission.Admission(t).UseSession(tokenHash(token), when.Of(now)) })
+	}
+	return s, err
 }
 
-// Session is SignedIn with all that is known of the person.
+// Session gives whose session a token is, and with what token it changes anything.
 func (d *Directory) Session(ctx context.Context, token string) (p store.Person, csrf string, err error) {
-	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := store.People(t).SignedIn(tokenHash(token), when.Of(time.Now()))
-		if err != nil {
-			return err
-		}
-		csrf = s.CSRF
+	s, err := d.signedIn(ctx, token)
+	if err != nil {
+		return p, "", err
+	}
+	err = d.store.Read(ctx, func(t store.Tx) (err error) {
 		p, err = store.People(t).PersonByID(s.PersonID)
 		return err
 	})
-	return p, csrf, err
+	return p, s.CSRF, err
 }
 
-// SignOut ends a session.
+// SignOut ends a session, at once.
 func (d *Directory) SignOut(ctx context.Context, token string) error {
-	return d.store.Write(ctx, func(t store.Tx) error { return store.People(t).DropSession(tokenHash(token)) })
+	return d.end(ctx, tokenHash(token))
 }
 
-// Secret is a new secret of 32 random bytes, as text.
+// end ends sessions by the hashes of their tokens, with what is open in them.
+func (d *Directory) end(ctx context.Context, hashes ...string) error {
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		for _, h := range hashes {
+			if err := admission.Admission(t).DropSession(h); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err == nil {
+		d.open.end(hashes)
+	}
+	return err
+}
+
+// Until is closed when a session ends; left has to be called when nobody waits for it any
+// more.
+func (d *Directory) Until(token string) (ended <-chan struct{}, left func()) {
+	return d.open.until(tokenHash(token))
+}
+
+// Secret is a new one, of 256 bits.
 func Secret() string {
 	b := make([]byte, 32)
 	_, _ = rand.Read(b) // never fails (crypto/rand)

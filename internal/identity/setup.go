@@ -3,10 +3,11 @@ package identity
 import (
 	"cmp"
 	"context"
+	"crypto/rand"
+	"crypto/subtle"
 	"errors"
-	"fmt"
-	netmail "net/mail"
 	"strings"
+	"time"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
@@ -15,7 +16,7 @@ import (
 	"ebbe/internal/store"
 )
 
-// Signup is what Ebbe asks for when it is set up.
+// Signup is what somebody gives to begin.
 type Signup struct {
 	Name     string `json:"name"`
 	Address  string `json:"address"`
@@ -23,9 +24,10 @@ type Signup struct {
 	Zone     string `json:"zone"` // IANA name, as the browser knows it
 	// Languages are those the browser says the person reads (BCP 47), at most 20 looked at.
 	Languages []string `json:"languages"`
+	Code      string   `json:"code"` // that was printed at the start, where one is asked for
 }
 
-// NeedsSetup says that nobody can sign in yet.
+// NeedsSetup says whether nobody has set Ebbe up yet.
 func (d *Directory) NeedsSetup(ctx context.Context) (needs bool, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		people, err := store.People(t).People()
@@ -35,11 +37,65 @@ func (d *Directory) NeedsSetup(ctx context.Context) (needs bool, err error) {
 	return needs, err
 }
 
-// SetUp stores the first person, with these addresses besides that they sign in
-// with, and the box of what was imported before; then does what is needed for them
-// in the same transaction. It is refused once there is somebody. Errors about what
-// was typed are of the type *problem.Error.
+// AskForCode has whoever sets Ebbe up show a code, which it gives; "" once it is set up. It
+// is another one after each start.
+func (d *Directory) AskForCode(ctx context.Context) (code string, err error) {
+	needs, err := d.NeedsSetup(ctx)
+	if err != nil || !needs {
+		return "", err
+	}
+	code = strings.ToLower(rand.Text())[:12]
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.setupCode = code
+	return code[:4] + "-" + code[4:8] + "-" + code[8:], nil
+}
+
+// AsksForCode says whether the set-up asks for a code.
+func (d *Directory) AsksForCode() bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.setupCode != ""
+}
+
+// codeShown says what is wrong with the code for the set-up that somebody at an address
+// shows.
+func (d *Directory) codeShown(code, from string) error {
+	d.mu.Lock()
+	want := d.setupCode
+	d.mu.Unlock()
+	if want == "" {
+		return nil
+	}
+	key := "setup " + from
+	if wait := d.tries.begin(key, time.Now()); wait > 0 {
+		return slowDown(wait)
+	}
+	got := strings.ToLower(strings.NewReplacer("-", "", " ", "").Replace(code))
+	if subtle.ConstantTimeCompare([]byte(got), []byte(want)) != 1 {
+		return problem.Invalid("code", "That is not the code that Ebbe printed when it was started. Look there: it is another one after each start.")
+	}
+	d.tries.succeeded(key)
+	return nil
+}
+
+// Begin is SetUp for somebody at an address who shows the code that was printed, if one is
+// asked for. It gives recovery codes.
+func (d *Directory) Begin(ctx context.Context, s Signup, from string, then Then) (codes []string, err error) {
+	if err := d.codeShown(s.Code, from); err != nil {
+		return nil, err
+	}
+	return d.first(ctx, s, nil, then)
+}
+
+// SetUp stores the first person, who looks after the others, with the box of mail that was
+// imported before. It is refused once there is somebody.
 func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
+	_, err := d.first(ctx, s, more, then)
+	return err
+}
+
+func (d *Directory) first(ctx context.Context, s Signup, more []store.OwnAddress, then Then) (codes []string, err error) {
 	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
 		people, err := store.People(t).People()
 		if err == nil && len(people) > 0 {
@@ -49,30 +105,32 @@ func (d *Directory) SetUp(ctx context.Context, s Signup, more []store.OwnAddress
 	})
 }
 
-// Add stores one more person, with a box of their own. Errors about what was typed
-// are of the type *problem.Error.
+// Add stores one more person, with a box of their own.
 func (d *Directory) Add(ctx context.Context, s Signup, more []store.OwnAddress, then Then) error {
-	return d.add(ctx, s, more, then, func(t store.Tx) (box int64, err error) {
-		if _, err := store.People(t).PersonByAddress(strings.ToLower(strings.TrimSpace(s.Address))); !errors.Is(err, store.ErrNotFound) {
-			return 0, cmp.Or(err, error(problem.Invalid("address", "Somebody signs in with that address already. Nobody was added.")))
-		}
-		return store.People(t).MakeBox(s.Name)
-	})
+	_, err := d.add(ctx, s, more, then, func(t store.Tx) (int64, error) { return d.boxFor(t, s) })
+	return err
 }
 
-// Then is what is needed for a new person, in the transaction that stores them.
+// boxFor makes a box for somebody new.
+func (d *Directory) boxFor(t store.Tx, s Signup) (box int64, err error) {
+	if _, err := store.People(t).PersonByAddress(strings.ToLower(strings.TrimSpace(s.Address))); !errors.Is(err, store.ErrNotFound) {
+		return 0, cmp.Or(err, error(problem.Invalid("address", "Somebody signs in with that address already. Nobody was added.")))
+	}
+	return store.People(t).MakeBox(s.Name)
+}
+
+// Then is what is done for a person who has been added, in the same transaction.
 type Then func(t store.Tx, who Who, p store.Person) error
 
-func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, then Then, boxFor func(store.Tx) (int64, error)) error {
-	s.Name, s.Address = strings.TrimSpace(s.Name), strings.ToLower(strings.TrimSpace(s.Address))
-	if s.Name == "" {
-		return problem.Invalid("name", "Write your name: it stands above your mail.")
+func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, then Then, boxFor func(store.Tx) (int64, error)) (codes []string, err error) {
+	if s.Name, err = goodName(s.Name); err != nil {
+		return nil, err
 	}
-	if a, err := netmail.ParseAddress(s.Address); err != nil || a.Address != s.Address {
-		return problem.Invalid("address", "That is no mail address. It looks like name@place.example.")
+	if s.Address, err = goodAddress(s.Address); err != nil {
+		return nil, err
 	}
-	if !d.demo && len(s.Password) < MinPassword {
-		return problem.Invalid("password", fmt.Sprintf("That password is too short: take at least %d characters.", MinPassword))
+	if err := d.fit(s.Password, s.Name, s.Address); err != nil {
+		return nil, err
 	}
 	if _, err := when.LoadZone(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
 		s.Zone = "UTC"
@@ -80,28 +138,35 @@ func (d *Directory) add(ctx context.Context, s Signup, more []store.OwnAddress, 
 	p := store.Person{Name: s.Name, Address: s.Address, Week: when.Ordinary(s.Zone), Created: d.now(), Delivery: delivery.Usual(), FollowUp: followup.Usual()}
 	p.Week.Languages = when.LanguagesIn(s.Languages)
 	if s.Password != "" {
-		p.Password = hashPassword(s.Password)
+		p.Password = d.checks.hash(s.Password)
 	}
-	return d.store.Write(ctx, func(t store.Tx) error {
+	err = d.store.Write(ctx, func(t store.Tx) error {
 		box, err := boxFor(t)
 		if err != nil {
 			return err
 		}
+		p.Admin = box == store.FirstBox
 		if err := store.People(t).PutPerson(&p, box, append([]store.OwnAddress{{Address: p.Address}}, more...)); err != nil {
 			return err
 		}
-		return then(t, Who{Person: p.ID, Box: box, Week: p.Week}, p)
+		if !d.demo {
+			if codes, err = newRecoveryCodes(t, p.ID); err != nil {
+				return err
+			}
+		}
+		return then(t, Who{Person: p.ID, Box: box, Week: p.Week, Admin: p.Admin}, p)
 	})
+	return codes, err
 }
 
-// Called gives whoever signs in with an address, or store.ErrNotFound.
+// Called finds who signs in with an address.
 func (d *Directory) Called(ctx context.Context, address string) (who Who, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := store.People(t).PersonByAddress(strings.ToLower(address))
 		if err != nil {
 			return err
 		}
-		who.Person, who.Week = p.ID, p.Week
+		who.Person, who.Week, who.Admin = p.ID, p.Week, p.Admin
 		who.Box, err = store.People(t).BoxOf(p.ID)
 		return err
 	})

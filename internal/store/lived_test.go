@@ -23,6 +23,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/admission"
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
@@ -767,20 +768,25 @@ func TestPeopleAndWhatIsTheirs(t *testing.T) {
 		sites, err = store.Sites(tx).Sites(p.ID, true)
 		require.NoError(t, err)
 		require.Len(t, sites, 1)
-		require.NoError(t, store.People(tx).PutSession(store.Session{TokenHash: "t", PersonID: p.ID, Expires: 100}))
-		_, err = store.People(tx).SignedIn("t", 50)
+		require.NoError(t, admission.Admission(tx).PutSession(admission.Session{TokenHash: "t", PersonID: p.ID, Expires: 100, Seen: 40}))
+		_, err = admission.Admission(tx).SignedIn("t", 50, 30)
 		require.NoError(t, err)
-		_, err = store.People(tx).SignedIn("t", 100)
+		_, err = admission.Admission(tx).SignedIn("t", 100, 30)
 		require.ErrorIs(t, err, store.ErrNotFound)
-		require.NoError(t, store.People(tx).KnowBrowser(p.ID, "b", 5))
-		known, err := store.People(tx).KnowsBrowser(p.ID, "b")
+		_, err = admission.Admission(tx).SignedIn("t", 50, 40)
+		require.ErrorIs(t, err, store.ErrNotFound, "it was not used for long")
+		require.NoError(t, admission.Admission(tx).UseSession("t", 45))
+		_, err = admission.Admission(tx).SignedIn("t", 50, 40)
+		require.NoError(t, err)
+		require.NoError(t, admission.Admission(tx).KnowBrowser(p.ID, "b", 5))
+		known, err := admission.Admission(tx).KnowsBrowser(p.ID, "b")
 		require.NoError(t, err)
 		require.True(t, known)
 		require.NoError(t, store.Journal(tx).Answer(store.Request{PersonID: p.ID, Key: "k", At: 5, Answer: []byte("done")}))
 		answer, err := store.Journal(tx).Answered(p.ID, "k")
 		require.NoError(t, err)
 		require.Equal(t, "done", string(answer))
-		require.NoError(t, store.Journal(tx).Wipe(10, 200))
+		require.NoError(t, store.Journal(tx).Wipe(10))
 		_, err = store.Journal(tx).Answered(p.ID, "k")
 		require.ErrorIs(t, err, store.ErrNotFound)
 		require.NoError(t, tx.SetMeta("x", "1"))

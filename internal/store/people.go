@@ -28,6 +28,11 @@ type Person struct {
 	FollowUp followup.Settings `gorm:"serializer:json"`
 	Feed     string            // hash of the secret part of the address of their calendar feed; empty: there is none
 	Inward   string            // hash of the secret part of their addresses into Ebbe; empty: there is none
+	Admin    bool              // they look after the people of this Ebbe
+	Paused   bool              // they cannot sign in
+	Codes    []byte            // the sealed secret of their codes by the time (RFC 6238); empty: there is none
+	CodeUsed int64             // the last step of time of which a code was used
+	Tell     string            // what they are told when they sign in next
 }
 
 // OwnAddress is an address at which a person gets mail.
@@ -35,22 +40,6 @@ type OwnAddress struct {
 	PersonID int64  `gorm:"primaryKey;autoIncrement:false"`
 	Address  string `gorm:"primaryKey"`
 	Account  string // what the person calls it
-}
-
-// Session is one signed-in browser. Only a hash of its token is kept.
-type Session struct {
-	TokenHash string `gorm:"primaryKey"`
-	PersonID  int64
-	CSRF      string
-	Expires   when.Instant
-}
-
-// KnownBrowser is a browser in which a person has signed in before. Only a hash
-// of its token is kept.
-type KnownBrowser struct {
-	TokenHash string `gorm:"primaryKey"`
-	PersonID  int64
-	At        when.Instant
 }
 
 // Box holds conversations; a person's own, or one shared by its members.
@@ -137,48 +126,9 @@ func (t People) MemberOf(box int64) (person int64, err error) {
 	return m.PersonID, err
 }
 
-// PutSession stores a session.
-func (t People) PutSession(s Session) error { return t.db.Create(&s).Error }
-
-// SignedIn is what every request has to know of who asks.
-type SignedIn struct {
-	PersonID int64
-	BoxID    int64     // the one they work in
-	Week     when.Week `gorm:"serializer:json"`
-	CSRF     string
-}
-
-// SignedIn finds who has begun a session that has not expired.
-func (t People) SignedIn(hash string, now when.Instant) (s SignedIn, err error) {
-	err = t.db.Raw("SELECT s.person_id, (SELECT MIN(m.box_id) FROM members m WHERE m.person_id = s.person_id) box_id, p.week, s.csrf FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ?", hash, now).Scan(&s).Error
-	if err == nil && s.BoxID == 0 {
-		err = ErrNotFound
-	}
-	return s, err
-}
-
-// DropSession ends a session.
-func (t People) DropSession(hash string) error {
-	return t.db.Where("token_hash = ?", hash).Delete(&Session{}).Error
-}
-
-// KnowsBrowser says that a person has signed in before with a browser, by the
-// hash of the token it was given.
-func (t People) KnowsBrowser(person int64, hash string) (known bool, err error) {
-	err = t.db.Raw("SELECT EXISTS (SELECT 1 FROM known_browsers WHERE person_id = ? AND token_hash = ?)", person, hash).Scan(&known).Error
-	return known, err
-}
-
-// mostBrowsers is how many browsers of a person are known.
-const mostBrowsers = 50
-
-// KnowBrowser notes that a person has signed in with a browser; those of longest
-// ago are forgotten.
-func (t People) KnowBrowser(person int64, hash string, at when.Instant) error {
-	if err := t.db.Create(&KnownBrowser{TokenHash: hash, PersonID: person, At: at}).Error; err != nil {
-		return err
-	}
-	return t.db.Exec("DELETE FROM known_browsers WHERE person_id = ? AND token_hash NOT IN (SELECT token_hash FROM known_browsers WHERE person_id = ? ORDER BY at DESC LIMIT ?)", person, person, mostBrowsers).Error
+// ChangePerson stores columns of a person.
+func (t People) ChangePerson(person int64, columns map[string]any) error {
+	return t.db.Model(&Person{}).Where("id = ?", person).Updates(columns).Error
 }
 
 // HashOf is the form in which a secret is kept that the program only has to

@@ -21,12 +21,8 @@ type Meta struct {
 	Value string
 }
 
-// Wipe forgets the answers to requests from before that instant, and the sessions
-// that have run out by now.
-func (t Journal) Wipe(before, now when.Instant) error {
-	if err := t.db.Where("expires <= ?", now).Delete(&Session{}).Error; err != nil {
-		return err
-	}
+// Wipe forgets the answers to requests from before that instant.
+func (t Journal) Wipe(before when.Instant) error {
 	return t.db.Where("at < ?", before).Delete(&Request{}).Error
 }
 

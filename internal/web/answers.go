@@ -8,6 +8,8 @@ import (
 // Session says where a browser stands.
 type Session struct {
 	State   string       `json:"state"` // "setup", "out" or "in"
+	Asks    bool         `json:"asks"`  // the set-up asks for the code that was printed
+	Admin   bool         `json:"admin"` // they look after the people of this Ebbe
 	Demo    bool         `json:"demo"`
 	Name    string       `json:"name"`
 	Address string       `json:"address"`
@@ -26,6 +28,22 @@ type Problem struct {
 	Status int    `json:"status"`
 	Detail string `json:"detail"`
 	Field  string `json:"field,omitempty"`
+}
+
+// Entered is answered to whoever has come in.
+type Entered struct {
+	Tell  string   `json:"tell"`  // what they have to know first; "": nothing
+	Codes []string `json:"codes"` // their recovery codes, told once; none: they have them
+}
+
+// InvitationToken is the secret part of an invitation.
+type InvitationToken struct {
+	Token string `json:"token"`
+}
+
+// RecoveryCodes are told once.
+type RecoveryCodes struct {
+	Codes []string `json:"codes"`
 }
 
 // Done is answered where there is nothing left to say.

@@ -32,6 +32,9 @@ func (s *server) events(c *gin.Context) {
 	c.Header("Content-Type", "text/event-stream")
 	c.SSEvent("hello", Done{})
 	c.Writer.Flush()
+	token, _ := c.Cookie(s.cookie(c, cookieName))
+	ended, left := s.d.People.Until(token)
+	defer left()
 	tick := time.NewTicker(heartbeat)
 	defer tick.Stop()
 	for {
@@ -42,7 +45,12 @@ func (s *server) events(c *gin.Context) {
 			}
 			c.SSEvent("changed", e)
 		case <-tick.C:
+			if _, _, err := s.d.People.SignedIn(c.Request.Context(), token); err != nil { // it has run out, or was ended by another program
+				return
+			}
 			c.SSEvent("still", Done{})
+		case <-ended: // signed out, here or from elsewhere
+			return
 		case <-c.Request.Context().Done():
 			return
 		case <-stopping(c.Request.Context()):

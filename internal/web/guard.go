@@ -4,6 +4,7 @@ import (
 	"mime"
 	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"slices"
 	"strings"
@@ -25,8 +26,25 @@ const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; 
 // level 3, section 2.3.1).
 const noncePlace = "{{nonce}}"
 
-func securityHeaders(c *gin.Context) {
+// secure says whether the browser asks by TLS.
+func (s *server) secure(c *gin.Context) bool {
+	return c.Request.TLS != nil || s.behind(c) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
+}
+
+// behind says whether one of the proxies asks, whose word is taken.
+func (s *server) behind(c *gin.Context) bool {
+	at, err := netip.ParseAddrPort(c.Request.RemoteAddr)
+	return err == nil && slices.ContainsFunc(s.Behind, func(p netip.Prefix) bool { return p.Contains(at.Addr().Unmap()) })
+}
+
+// tlsFor is how long browsers ask by TLS alone once they have (RFC 6797).
+const tlsFor = "max-age=31536000"
+
+func (s *server) securityHeaders(c *gin.Context) {
 	h := c.Writer.Header()
+	if s.secure(c) {
+		h.Set("Strict-Transport-Security", tlsFor)
+	}
 	h.Set("Content-Security-Policy", contentPolicy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("X-Frame-Options", "DENY")
@@ -53,7 +71,7 @@ func (s *server) rightHost(c *gin.Context) {
 		host = h
 	}
 	host = strings.TrimSuffix(strings.Trim(host, "[]"), ".")
-	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.hosts, host) {
+	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.Hosts, host) {
 		return
 	}
 	refuse(c, http.StatusMisdirectedRequest, "other-name", "Ebbe does not answer at this name. Start it with --host and the name, if it is yours.", "")
@@ -61,7 +79,7 @@ func (s *server) rightHost(c *gin.Context) {
 
 // sameOrigin refuses requests that change something and that a page of another
 // origin has caused.
-func sameOrigin(c *gin.Context) {
+func (s *server) sameOrigin(c *gin.Context) {
 	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
 		return
 	}

@@ -109,10 +109,14 @@ func fail(c *gin.Context, err error) {
 		switch user.Type {
 		case "slow-down":
 			status = http.StatusTooManyRequests
-		case "wrong-password":
+		case "wrong-password", "code":
 			status = http.StatusUnauthorized
-		case "set-up-done":
+		case "not-allowed", "paused":
+			status = http.StatusForbidden
+		case "set-up-done", "last-admin":
 			status = http.StatusConflict
+		case "invitation":
+			status = http.StatusGone
 		case "unreachable":
 			status = http.StatusBadGateway
 		}

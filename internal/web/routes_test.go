@@ -61,7 +61,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	require.NoError(t, err)
 	covered := map[string]bool{}
 	routes := map[string]*regexp.Regexp{}
-	for _, r := range Handler(d).(*gin.Engine).Routes() {
+	for _, r := range Handler(d, Options{}).(*gin.Engine).Routes() {
 		if strings.HasPrefix(r.Path, "/api/v1") {
 			routes[r.Method+" "+r.Path] = regexp.MustCompile("^" + regexp.MustCompile(`:\w+`).ReplaceAllString(regexp.MustCompile(`\*\w+`).ReplaceAllString(r.Path, ".*"), "[^/]+") + "$")
 		}
@@ -314,13 +314,26 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(404, "POST", "/demo/clock", object{"to": "hour"})
 	with(400, "POST", "/decisions", "no object", "could not read this request")
 
+	with(200, "GET", "/security", nil, `"here":true`)
+	call(200, "POST", "/sessions/end", object{"id": "none"})
+	call(200, "POST", "/name", object{"name": "Solvei"})
+	with(422, "POST", "/password", object{"password": "wrong", "fresh": "tide lorry crate"}, "not your password")
+	with(200, "POST", "/codes/offer", object{}, "otpauth")
+	call(422, "POST", "/codes", object{"password": "long enough", "secret": "?", "code": "1"})
+	call(422, "POST", "/codes/drop", object{"password": "wrong"})
+	call(422, "POST", "/recovery-codes", object{"password": "wrong"})
+	with(200, "GET", "/others", nil, "Solvei")
+	with(200, "POST", "/invitations", object{"name": "Jonas", "address": "jonas@m.example"}, `"token"`)
+	call(200, "POST", "/invitations/take-back", object{"id": "none"})
+	call(404, "POST", "/others/99", object{"paused": true})
+
 	wrong, _, err := d.Check(context.Background())
 	require.NoError(t, err)
 	require.Empty(t, wrong)
 	call(200, "POST", "/sign-out", object{})
 	for name := range routes {
 		switch name {
-		case "GET /api/v1/events", "GET /api/v1/session", "POST /api/v1/setup", "POST /api/v1/sign-in", "POST /api/v1/demo/sign-in": // others test these
+		case "GET /api/v1/events", "GET /api/v1/session", "POST /api/v1/setup", "POST /api/v1/sign-in", "POST /api/v1/demo/sign-in", "POST /api/v1/recover", "POST /api/v1/invited", "POST /api/v1/join": // others test these
 		default:
 			require.True(t, covered[name], "nothing asks %s", name)
 		}
@@ -374,7 +387,7 @@ func TestEventsEndWithAStop(t *testing.T) {
 	d := desk.New(s, &journal.SystemClock{}, true)
 	require.NoError(t, d.SetUp(context.Background(), identity.Signup{Name: "Solvei", Address: "solvei@m.example", Zone: "UTC"}))
 	stop, end := context.WithCancel(context.Background())
-	srv := httptest.NewUnstartedServer(Handler(d))
+	srv := httptest.NewUnstartedServer(Handler(d, Options{}))
 	srv.Config.BaseContext = func(net.Listener) context.Context { return UntilStop(stop) }
 	srv.Start()
 	t.Cleanup(srv.Close)

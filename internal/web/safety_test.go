@@ -14,6 +14,14 @@ import (
 	"ebbe/internal/store"
 )
 
+// request is one as it would come over the wire from this machine.
+func request(method, path, body string) (*http.Request, *httptest.ResponseRecorder) {
+	r := httptest.NewRequest(method, path, strings.NewReader(body))
+	r.Host = "127.0.0.1:8420"
+	r.Header.Set("Content-Type", "application/json")
+	return r, httptest.NewRecorder()
+}
+
 // asks makes one request to a handler as it would come over the wire.
 func asks(h http.Handler, method, host string, header ...string) int {
 	r := httptest.NewRequest(method, "/api/v1/session", strings.NewReader("{}"))
@@ -33,7 +41,7 @@ func asks(h http.Handler, method, host string, header ...string) int {
 // and no page of another origin changes anything, signing in included.
 func TestOtherNamesAndOtherOrigins(t *testing.T) {
 	_, d := visit(t)
-	h := Handler(d, "mail.skagvik.example")
+	h := Handler(d, Options{Hosts: []string{"mail.skagvik.example"}})
 	for host, want := range map[string]int{"127.0.0.1:8420": 200, "localhost:8420": 200, "[::1]:8420": 200, "192.168.1.5:8420": 200, "mail.skagvik.example": 200, "MAIL.skagvik.example.:443": 200,
 		"evil.example": 421, "evil.example:8420": 421, "mail.skagvik.example.evil.example": 421, "127.0.0.1.evil.example": 421, "": 421} {
 		require.Equal(t, want, asks(h, "GET", host), host)

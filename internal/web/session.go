@@ -27,7 +27,10 @@ func (s *server) signedIn(c *gin.Context) {
 	}
 }
 
-func (s *server) session(c *gin.Context) {
+// door is how one comes in and goes.
+type door struct{ *server }
+
+func (s door) session(c *gin.Context) {
 	v := Session{State: "out", Demo: s.d.Demo(), Now: s.d.Now()}
 	needs, err := s.d.People.NeedsSetup(c.Request.Context())
 	if err != nil {
@@ -35,36 +38,83 @@ func (s *server) session(c *gin.Context) {
 		return
 	}
 	if needs {
-		v.State = "setup"
+		v.State, v.Asks = "setup", s.d.People.AsksForCode()
 	}
 	token, _ := c.Cookie(s.cookie(c, cookieName))
 	if p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
-		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits
+		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits, v.Admin = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits, p.Admin
 		v.Keep = s.cookie(c, fmt.Sprintf("%d-", p.ID))
 	}
 	c.JSON(http.StatusOK, v)
 }
 
-func (s *server) setup(c *gin.Context) {
+func (s door) setup(c *gin.Context) {
 	var v identity.Signup
 	if !bind(c, &v) {
 		return
 	}
-	if err := s.d.SetUp(c.Request.Context(), v); err != nil {
+	codes, err := s.d.FirstPerson(c.Request.Context(), v, c.ClientIP())
+	s.begun(c, v, codes, err)
+}
+
+// begun signs in whoever has just come to this Ebbe.
+func (s door) begun(c *gin.Context, v identity.Signup, codes []string, err error) {
+	if err != nil {
 		fail(c, err)
 		return
 	}
-	signed, err := s.d.People.SignIn(c.Request.Context(), v.Address, v.Password, c.ClientIP(), "")
-	s.welcome(c, signed, err)
+	signed, err := s.d.People.SignIn(c.Request.Context(), identity.Entry{Address: v.Address, Password: v.Password}, s.from(c))
+	s.welcome(c, signed, codes, err)
 }
 
-func (s *server) signIn(c *gin.Context) {
-	var v identity.Signup
+// from is what is known of the browser that asks.
+func (s door) from(c *gin.Context) identity.From {
+	known, _ := c.Cookie(s.cookie(c, knownName))
+	return identity.From{Address: c.ClientIP(), Browser: c.GetHeader("User-Agent"), Known: known}
+}
+
+func (s door) signIn(c *gin.Context) {
+	var v identity.Entry
 	if bind(c, &v) {
-		known, _ := c.Cookie(s.cookie(c, knownName))
-		signed, err := s.d.People.SignIn(c.Request.Context(), v.Address, v.Password, c.ClientIP(), known)
-		s.welcome(c, signed, err)
+		signed, err := s.d.People.SignIn(c.Request.Context(), v, s.from(c))
+		s.welcome(c, signed, nil, err)
 	}
+}
+
+// recover sets a new password for whoever has a recovery code.
+func (s door) recover(c *gin.Context) {
+	var v identity.Entry
+	if bind(c, &v) {
+		answer(c, Done{}, s.d.People.Recover(c.Request.Context(), v, s.from(c)))
+	}
+}
+
+// invited says for whom an invitation is. Its secret part comes in the body, so that it
+// stands in no line of any log.
+func (s door) invited(c *gin.Context) {
+	var v InvitationToken
+	if bind(c, &v) {
+		found, err := s.d.People.Invited(c.Request.Context(), v.Token)
+		answer(c, found, err)
+	}
+}
+
+func (s door) join(c *gin.Context) {
+	var v struct {
+		identity.Signup
+		InvitationToken
+	}
+	if !bind(c, &v) {
+		return
+	}
+	found, err := s.d.People.Invited(c.Request.Context(), v.Token)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	codes, err := s.d.Join(c.Request.Context(), v.Token, v.Signup)
+	v.Address = found.Address
+	s.begun(c, v.Signup, codes, err)
 }
 
 // cookie is the name of a cookie of this Ebbe, apart from those of others on the
@@ -77,28 +127,28 @@ func (s *server) cookie(c *gin.Context, name string) string {
 	return name + id
 }
 
-func (s *server) signInDemo(c *gin.Context) {
-	signed, err := s.d.People.SignInDemo(c.Request.Context())
-	s.welcome(c, signed, err)
+func (s door) signInDemo(c *gin.Context) {
+	signed, err := s.d.People.SignInDemo(c.Request.Context(), s.from(c))
+	s.welcome(c, signed, nil, err)
 }
 
-func (s *server) welcome(c *gin.Context, signed identity.Session, err error) {
+func (s door) welcome(c *gin.Context, signed identity.Session, codes []string, err error) {
 	if err != nil {
 		fail(c, err)
 		return
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Value: signed.Token, Path: "/", Expires: signed.Expires,
-		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
+		HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
 	if signed.Known != "" {
 		http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, knownName), Value: signed.Known, Path: "/api/v1/sign-in", MaxAge: 365 * 24 * 3600,
-			HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: c.Request.TLS != nil})
+			HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
 	}
-	c.JSON(http.StatusOK, Done{})
+	c.JSON(http.StatusOK, Entered{Tell: signed.Tell, Codes: append([]string{}, codes...)})
 }
 
-func (s *server) signOut(c *gin.Context) {
+func (s door) signOut(c *gin.Context) {
 	token, _ := c.Cookie(s.cookie(c, cookieName))
 	err := s.d.People.SignOut(c.Request.Context(), token)
-	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookie(c, cookieName), Path: "/", MaxAge: -1, HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.secure(c)})
 	answer(c, Done{}, err)
 }

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"path"
 	"slices"
 	"strings"
@@ -30,9 +31,15 @@ const (
 	maxRequest = 4 << 20 // bytes of a request's body: the IDs of some 400,000 conversations
 )
 
+// Options are what whoever runs Ebbe says of where it stands.
+type Options struct {
+	Hosts  []string       // names at which it answers, besides addresses and this machine
+	Behind []netip.Prefix // proxies, whose word is taken for who asks and whether by TLS (X-Forwarded-For, X-Forwarded-Proto)
+}
+
 type server struct {
-	d      *desk.Desk
-	hosts  []string // names at which it may be asked, besides addresses and this machine
+	d *desk.Desk
+	Options
 	assets fs.FS
 	reader []byte // the page with the reader of PDF
 	index  []byte // with noncePlace where the nonce of each answer goes
@@ -41,39 +48,50 @@ type server struct {
 
 // Handler is everything Ebbe serves: to this machine, to whoever asks at an
 // address, and at the names given.
-func Handler(d *desk.Desk, hosts ...string) http.Handler {
+func Handler(d *desk.Desk, o Options) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	assets, err := fs.Sub(dist, "dist")
 	if err != nil {
 		panic(err) // the folder is embedded: it cannot be missing
 	}
-	s := &server{d: d, assets: assets, hosts: hosts}
+	s := &server{d: d, assets: assets, Options: o}
 	s.index, _ = fs.ReadFile(assets, "index.html")
 	s.reader, _ = fs.ReadFile(assets, "pdf.html")
 	s.fonts = frameFonts(assets)
 
 	r := gin.New()
-	_ = r.SetTrustedProxies(nil) // who asks is who connects: no header says otherwise
+	var proxies []string // but for these, who asks is who connects: no header says otherwise
+	for _, p := range o.Behind {
+		proxies = append(proxies, p.String())
+	}
+	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	_ = r.SetTrustedProxies(proxies) // they are prefixes
 	r.HandleMethodNotAllowed = true
-	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
+	r.Use(noted, gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
-	}), securityHeaders, s.rightHost, sameOrigin)
+	}), s.securityHeaders)
+	r.GET("/healthz", s.healthy)
+	r.Use(s.rightHost, s.sameOrigin)
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
 
 	r.POST("/api/v1/calendar/file", s.signedIn, fileOf("text/calendar"), s.takeIn)
 	r.POST("/api/v1/drafts/:id/files", s.signedIn, fileOf("application/octet-stream"), s.addFile)
 	api := r.Group("/api/v1", limitBody, onlyJSON)
-	api.GET("/session", s.session)
-	api.POST("/setup", s.setup)
-	api.POST("/sign-in", s.signIn)
-	api.POST("/demo/sign-in", s.signInDemo)
+	door := door{s}
+	api.GET("/session", door.session)
+	api.POST("/setup", door.setup)
+	api.POST("/sign-in", door.signIn)
+	api.POST("/recover", door.recover)
+	api.POST("/invited", door.invited)
+	api.POST("/join", door.join)
+	api.POST("/demo/sign-in", door.signInDemo)
 
 	in := api.Group("", s.signedIn)
-	in.POST("/sign-out", s.signOut)
+	in.POST("/sign-out", door.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.people} {
 		routes(in)
 	}
 
@@ -85,7 +103,7 @@ func Handler(d *desk.Desk, hosts ...string) http.Handler {
 // Routes are the requests of the screens, each as its method and its path below
 // /api/v1.
 func Routes(d *desk.Desk) (out []string) {
-	engine, _ := Handler(d).(*gin.Engine)
+	engine, _ := Handler(d, Options{}).(*gin.Engine)
 	for _, r := range engine.Routes() {
 		if path, ok := strings.CutPrefix(r.Path, "/api/v1"); ok {
 			out = append(out, r.Method+" "+path)

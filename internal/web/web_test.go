@@ -44,7 +44,7 @@ func visit(t *testing.T) (*visitor, *desk.Desk) {
 	s, err := store.Open(t.TempDir(), store.Options{Statements: statements.Note})
 	require.NoError(t, err)
 	d := desk.New(s, &journal.SystemClock{}, false)
-	srv := httptest.NewServer(Handler(d))
+	srv := httptest.NewServer(Handler(d, Options{}))
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
@@ -81,11 +81,13 @@ func (v *visitor) setUp() {
 	v.token = s.CSRF
 }
 
+// open are the routes that one asks before one has signed in.
+var open = map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api/v1/sign-in": true, "/api/v1/demo/sign-in": true, "/api/v1/recover": true, "/api/v1/invited": true, "/api/v1/join": true}
+
 func TestNothingIsSeenOrDoneWithoutSigningIn(t *testing.T) {
 	v, d := visit(t)
-	open := map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api/v1/sign-in": true, "/api/v1/demo/sign-in": true}
 	asked := 0
-	for _, route := range Handler(d).(*gin.Engine).Routes() {
+	for _, route := range Handler(d, Options{}).(*gin.Engine).Routes() {
 		if open[route.Path] || !strings.HasPrefix(route.Path, "/api/") {
 			continue
 		}

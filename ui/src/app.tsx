@@ -63,7 +63,7 @@ export function App() {
     )
   if (!session && error) return <Failed error={error} again={() => void refetch()} />
   if (!session) return <Loading what="Loading Ebbe" />
-  if (session.state !== 'in')
+  if (session.state !== 'in' || location.pathname === '/invited')
     return (
       <Suspense fallback={<Loading what="Loading Ebbe" />}>
         <Door session={session} />

@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/problem"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
 )
@@ -31,7 +32,7 @@ type World interface {
 // Links is how the servers of accounts are reached.
 type Links struct {
 	Network post.Network
-	Key     Key
+	Key     secrets.Key
 	World   World // nil: the real one
 }
 
@@ -148,7 +149,7 @@ func (d *Desk) account(a mailboxes.Account, v AccountDraft) mailboxes.Account {
 	a.Name, a.Address, a.FullName, a.Signature, a.Mailbox, a.Sending = v.Name, v.Address, v.FullName, v.Signature, v.Mailbox, v.Sending
 	a.Login, a.Token, a.Carries, a.Paused, a.EmptyDays = v.Login, v.Token, v.Carries, v.Paused, v.EmptyDays
 	if v.Secret != "" {
-		a.Secret = d.links.Key.seal(v.Secret)
+		a.Secret = d.links.Key.Seal(v.Secret)
 	}
 	return a
 }
@@ -215,7 +216,7 @@ func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r Ac
 
 // login is how one signs in to the servers of an account.
 func (d *Desk) login(a mailboxes.Account) (post.Login, error) {
-	secret, err := d.links.Key.open(a.Secret)
+	secret, err := d.links.Key.Open(a.Secret)
 	return post.Login{Name: a.Login, Secret: secret, Token: a.Token}, err
 }
 

@@ -2,25 +2,16 @@ package accounts
 
 import (
 	"context"
-	"os"
-	"path/filepath"
 
 	"ebbe/internal/core/when"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store/backup"
 )
 
-// Backup writes a copy of the data folder dir into a file, while the program goes
-// on, and checks it. The key of the secrets goes with it only if wanted: then
-// whoever has the file can use the accounts.
-func (d *Desk) Backup(ctx context.Context, dir, path string, withKey bool) error {
-	var key []byte
-	if withKey {
-		k, err := LoadKey(dir)
-		if err != nil {
-			return err
-		}
-		key = k[:]
-	}
+// Backup writes a copy of everything into a file, while the program goes on, and checks it.
+// The key of the secrets goes with it only if it is given: then whoever has the file can
+// use the accounts.
+func (d *Desk) Backup(ctx context.Context, path string, key []byte) error {
 	return backup.Write(ctx, d.store, path, d.Journal.Now(), key)
 }
 
@@ -31,5 +22,5 @@ func Restore(ctx context.Context, path, dir string) (copied when.Instant, withKe
 	if err != nil || key == nil {
 		return copied, false, err
 	}
-	return copied, true, os.WriteFile(filepath.Join(dir, "ebbe.key"), key, 0o600)
+	return copied, true, secrets.Keep(dir, secrets.Key(key))
 }

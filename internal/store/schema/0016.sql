@@ -23,3 +23,48 @@ UPDATE conversations SET traits = COALESCE((SELECT MAX(x.own) << 6 FROM messages
 DROP INDEX conversation_recent;
 
 CREATE INDEX conversation_recent ON conversations(box_id, last_at, id, traits, size);
+
+-- Who looks after the people of this Ebbe, whose access is paused, the sealed secret of
+-- their codes by the time (RFC 6238) with the last one that was used, and what they are
+-- told when they sign in next.
+ALTER TABLE people ADD COLUMN admin NUMERIC NOT NULL DEFAULT FALSE;
+
+ALTER TABLE people ADD COLUMN paused NUMERIC NOT NULL DEFAULT FALSE;
+
+ALTER TABLE people ADD COLUMN codes BLOB;
+
+ALTER TABLE people ADD COLUMN code_used INTEGER NOT NULL DEFAULT 0;
+
+ALTER TABLE people ADD COLUMN tell TEXT NOT NULL DEFAULT '';
+
+UPDATE people SET admin = TRUE WHERE id = (SELECT MIN(id) FROM people);
+
+-- When a session was begun and last used, with what browser and from where.
+ALTER TABLE sessions ADD COLUMN begun INTEGER NOT NULL DEFAULT 0;
+
+ALTER TABLE sessions ADD COLUMN seen INTEGER NOT NULL DEFAULT 0;
+
+ALTER TABLE sessions ADD COLUMN browser TEXT NOT NULL DEFAULT '';
+
+ALTER TABLE sessions ADD COLUMN origin TEXT NOT NULL DEFAULT '';
+
+UPDATE sessions SET begun = expires - 2592000000, seen = CAST(strftime('%s', 'now') AS INTEGER) * 1000;
+
+CREATE INDEX session_person ON sessions(person_id);
+
+-- Links by which somebody can come to this Ebbe once; a hash of the secret part of each.
+CREATE TABLE invitations (
+	token_hash TEXT PRIMARY KEY,
+	name TEXT NOT NULL,
+	address TEXT NOT NULL,
+	made_by INTEGER NOT NULL,
+	made INTEGER NOT NULL,
+	expires INTEGER NOT NULL
+);
+
+-- Codes by which a person gets in once when a password or a device is lost; a hash of each.
+CREATE TABLE recovery_codes (
+	person_id INTEGER NOT NULL,
+	code_hash TEXT NOT NULL,
+	PRIMARY KEY (person_id, code_hash)
+);

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { told } from '../api/client'
+import { EbbeError, told } from '../api/client'
 import { signInAgain, useSession } from '../api/session'
 import { Button } from '../kit/button'
 import { Field } from '../kit/field'
@@ -10,6 +10,8 @@ import { sentences } from './sentences'
 export function SignInAgain() {
   const session = useSession().data
   const [password, setPassword] = useState('')
+  const [code, setCode] = useState('')
+  const [asked, setAsked] = useState(false) // for a code besides the password
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   if (!session) return null
@@ -18,9 +20,12 @@ export function SignInAgain() {
     setWrong('')
     try {
       if (session.demo) await signInAgain('/demo/sign-in', {})
-      else await signInAgain('/sign-in', { address: session.address, password })
+      else await signInAgain('/sign-in', { address: session.address, password, code })
       setPassword('')
+      setCode('')
+      setAsked(false)
     } catch (e) {
+      if (e instanceof EbbeError && e.type === 'code') setAsked(true)
       setWrong(told(e))
     } finally {
       setBusy(false)
@@ -46,8 +51,20 @@ export function SignInAgain() {
           autoFocus
           autoComplete="current-password"
           value={password}
-          wrong={wrong}
+          wrong={asked ? '' : wrong}
           onChange={(e) => setPassword(e.target.value)}
+        />
+      )}
+      {asked && (
+        <Field
+          id="code-again"
+          className="w-64"
+          label={sentences.theCode}
+          autoFocus
+          autoComplete="one-time-code"
+          value={code}
+          wrong={wrong}
+          onChange={(e) => setCode(e.target.value)}
         />
       )}
       <Button type="submit" disabled={busy}>

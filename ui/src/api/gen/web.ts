@@ -10,6 +10,8 @@ import * as inbox from './inbox'
  */
 export interface Session {
   state: string; // "setup", "out" or "in"
+  asks: boolean; // the set-up asks for the code that was printed
+  admin: boolean; // they look after the people of this Ebbe
   demo: boolean;
   name: string;
   address: string;
@@ -29,6 +31,25 @@ export interface Problem {
   status: number /* int */;
   detail: string;
   field?: string;
+}
+/**
+ * Entered is answered to whoever has come in.
+ */
+export interface Entered {
+  tell: string; // what they have to know first; "": nothing
+  codes: string[]; // their recovery codes, told once; none: they have them
+}
+/**
+ * InvitationToken is the secret part of an invitation.
+ */
+export interface InvitationToken {
+  token: string;
+}
+/**
+ * RecoveryCodes are told once.
+ */
+export interface RecoveryCodes {
+  codes: string[];
 }
 /**
  * Done is answered where there is nothing left to say.

@@ -18,6 +18,8 @@ export const parts = [
     name: sentences.addressesIntoEbbe,
     about: sentences.mailThatBecomes,
   },
+  { id: 'signing-in', name: sentences.signingIn, about: sentences.passwordCodesBrowsers },
+  { id: 'people', name: sentences.people, about: sentences.whoIsInThisEbbe },
   { id: 'notices', name: sentences.whatShipsWithEbbe, about: sentences.packagesTheirNotices },
 ] as const
 

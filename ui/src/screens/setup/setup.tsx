@@ -22,8 +22,10 @@ import { Look } from './look'
 import { Mail } from './mail'
 import { Notices } from './notices'
 import { type PartID, parts } from './parts'
+import { People } from './people'
 import { Places } from './places'
 import { sentences } from './sentences'
+import { SigningIn } from './signingin'
 import { Snoozing } from './snoozing'
 import { Week } from './week'
 import { Work } from './work'
@@ -41,6 +43,8 @@ const shown: Record<PartID, (settings: Settings) => ReactNode> = {
   junk: (s) => <JunkPart settings={s} />,
   calendar: () => <Files />,
   inward: () => <Inward />,
+  'signing-in': () => <SigningIn />,
+  people: () => <People />,
   notices: () => <Notices />,
 }
 
@@ -53,15 +57,16 @@ export function Setup() {
   const { data, error, refetch } = useSettings()
   const leave = useLeaving()
   const navigate = useNavigate()
-  const on = parts.find((p) => p.id === part)?.id // none: where it is narrow, the index alone
-  const at = on ?? parts[0].id
+  const theirs = parts.filter((p) => p.id !== 'people' || session.admin)
+  const on = theirs.find((p) => p.id === part)?.id // none: where it is narrow, the index alone
+  const at = on ?? theirs[0]!.id
   const go = (by: number) => {
     // By where one has gone, which a quick press finds not drawn yet.
     const i = Math.max(
       0,
-      parts.findIndex((p) => here() === '/setup/' + p.id),
+      theirs.findIndex((p) => here() === '/setup/' + p.id),
     )
-    const to = parts[i + by]
+    const to = theirs[i + by]
     if (to) void navigate('/setup/' + to.id)
   }
   useCommands([
@@ -90,7 +95,7 @@ export function Setup() {
           </p>
         </div>
         <ul>
-          {parts.map((p) => (
+          {theirs.map((p) => (
             <li key={p.id}>
               <Link
                 to={'/setup/' + p.id}

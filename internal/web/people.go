@@ -1,0 +1,73 @@
+package web
+
+import (
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/identity"
+)
+
+// people are the routes of how one signs in, and of who else is in this Ebbe.
+func (s *server) people(in *gin.RouterGroup) {
+	token := func(c *gin.Context) string {
+		token, _ := c.Cookie(s.cookie(c, cookieName))
+		return token
+	}
+	in.GET("/security", get(s, func(c *gin.Context, w identity.Who) (identity.Security, error) {
+		return s.d.People.Security(c.Request.Context(), w, token(c))
+	}))
+	in.POST("/sessions/end", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		ID string `json:"id"` // "": all others
+	}) (Done, error) {
+		return Done{}, s.d.People.EndSession(c.Request.Context(), w, v.ID, token(c))
+	}))
+	in.POST("/name", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Name string `json:"name"`
+	}) (Done, error) {
+		return Done{}, s.d.People.Rename(c.Request.Context(), w, v.Name)
+	}))
+	in.POST("/password", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Password string `json:"password"`
+		Fresh    string `json:"fresh"`
+	}) (Done, error) {
+		return Done{}, s.d.People.ChangePassword(c.Request.Context(), w, v.Password, v.Fresh, token(c))
+	}))
+	in.POST("/codes/offer", post(s, func(c *gin.Context, w identity.Who, _ string, _ Done) (identity.CodeSetup, error) {
+		return s.d.People.OfferCodes(c.Request.Context(), w)
+	}))
+	type shown struct {
+		Password string `json:"password"`
+		Secret   string `json:"secret"`
+		Code     string `json:"code"`
+	}
+	in.POST("/codes", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (RecoveryCodes, error) {
+		codes, err := s.d.People.TakeCodes(c.Request.Context(), w, v.Password, v.Secret, v.Code)
+		return RecoveryCodes{codes}, err
+	}))
+	in.POST("/codes/drop", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (Done, error) {
+		return Done{}, s.d.People.DropCodes(c.Request.Context(), w, v.Password)
+	}))
+	in.POST("/recovery-codes", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (RecoveryCodes, error) {
+		codes, err := s.d.People.NewRecoveryCodes(c.Request.Context(), w, v.Password)
+		return RecoveryCodes{codes}, err
+	}))
+
+	care := identity.Care{Directory: s.d.People}
+	in.GET("/others", get(s, func(c *gin.Context, w identity.Who) (identity.Others, error) {
+		return care.People(c.Request.Context(), w)
+	}))
+	in.POST("/others/:id", post(s, func(c *gin.Context, w identity.Who, _ string, v identity.Standing) (Done, error) {
+		return Done{}, care.Stand(c.Request.Context(), w, number(c.Param("id")), v)
+	}))
+	in.POST("/invitations", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Name    string `json:"name"`
+		Address string `json:"address"`
+	}) (InvitationToken, error) {
+		token, err := care.Invite(c.Request.Context(), w, v.Name, v.Address)
+		return InvitationToken{token}, err
+	}))
+	in.POST("/invitations/take-back", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		ID string `json:"id"`
+	}) (Done, error) {
+		return Done{}, care.TakeBack(c.Request.Context(), w, v.ID)
+	}))
+}

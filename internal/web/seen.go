@@ -1,0 +1,51 @@
+package web
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/identity"
+)
+
+// noted writes one line for each request: what was asked for, by its route and never with
+// what stands in it, who asked, how it ended and how long it took. What is loaded once and
+// kept by the browser is told of where more is wanted.
+func noted(c *gin.Context) {
+	begin := time.Now()
+	c.Next()
+	route, level := c.FullPath(), slog.LevelInfo
+	switch {
+	case c.Writer.Status() >= http.StatusInternalServerError:
+		level = slog.LevelError
+	case route == "" || route == "/healthz" || strings.HasPrefix(route, "/assets/"):
+		level = slog.LevelDebug
+	}
+	if route == "" {
+		route = "(page)"
+	}
+	var person int64
+	if who, ok := c.Get("who"); ok {
+		person = who.(identity.Who).Person
+	}
+	slog.Log(c.Request.Context(), level, "request", "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "took", time.Since(begin).Round(100*time.Microsecond), "bytes", max(c.Writer.Size(), 0), "person", person)
+}
+
+// healthyWithin is how long reading may take before something is wrong.
+const healthyWithin = 5 * time.Second
+
+// healthy answers whoever watches over the program whether it can read what it keeps.
+func (s *server) healthy(c *gin.Context) {
+	ctx, end := context.WithTimeout(c.Request.Context(), healthyWithin)
+	defer end()
+	if _, err := s.d.People.NeedsSetup(ctx); err != nil {
+		slog.Error("the data cannot be read", "error", err)
+		c.String(http.StatusServiceUnavailable, "The data cannot be read.\n")
+		return
+	}
+	c.String(http.StatusOK, "well\n")
+}
