@@ -48,7 +48,7 @@ func main() {
 func command() *cobra.Command {
 	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), resetPasswordCommand(), &cobra.Command{
+	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), resetPasswordCommand(), doctorCommand(), &cobra.Command{
 		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
 		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
 	})

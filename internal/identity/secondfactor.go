@@ -149,8 +149,8 @@ func (d *Directory) NewRecoveryCodes(ctx context.Context, who Who, password stri
 func newRecoveryCodes(t store.Tx, person int64) (codes []string, err error) {
 	var hashes []string
 	for range recoveryCodes {
-		code := strings.ToLower(rand.Text())[:16] // 80 bits in base32
-		codes = append(codes, code[:4]+" "+code[4:8]+" "+code[8:12]+" "+code[12:])
+		code := strings.ToLower(rand.Text())[:12] // 60 bits in base32; guesses are slowed down
+		codes = append(codes, code[:4]+" "+code[4:8]+" "+code[8:])
 		hashes = append(hashes, codeHash(code))
 	}
 	return codes, admission.Admission(t).PutRecoveryCodes(person, hashes)

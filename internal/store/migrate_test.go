@@ -104,6 +104,45 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	}
 }
 
+// Before a database is brought up to date a copy is kept of it as it was, the last one
+// alone; of a new one there is nothing to keep.
+func TestACopyIsKeptBeforeAnUpdate(t *testing.T) {
+	dir := aVersion(t, 14)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "ebbe-before-update-from-0012.db"), []byte("older"), 0o600))
+	for range 2 {
+		s, err := store.Open(dir, store.Options{})
+		require.NoError(t, err)
+		s.Close()
+	}
+	kept, err := filepath.Glob(filepath.Join(dir, store.Before))
+	require.NoError(t, err)
+	require.Equal(t, []string{filepath.Join(dir, "ebbe-before-update-from-0014.db")}, kept)
+	info, err := os.Stat(kept[0])
+	require.NoError(t, err)
+	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	again := t.TempDir() // what was kept is a whole database of its version
+	raw, err := os.ReadFile(kept[0])
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(again, "ebbe.db"), raw, 0o600))
+	s, err := store.Open(again, store.Options{})
+	require.NoError(t, err)
+	require.NoError(t, s.Read(context.Background(), func(tx store.Tx) error { keptFrom(t, tx, 14); return nil }))
+	s.Close()
+	kept, err = filepath.Glob(filepath.Join(again, store.Before))
+	require.NoError(t, err)
+	require.Len(t, kept, 1)
+
+	fresh := t.TempDir()
+	for range 2 {
+		s, err := store.Open(fresh, store.Options{})
+		require.NoError(t, err)
+		s.Close()
+	}
+	kept, err = filepath.Glob(filepath.Join(fresh, store.Before))
+	require.NoError(t, err)
+	require.Empty(t, kept)
+}
+
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
 	for n := 1; n <= 15; n++ {

@@ -20,6 +20,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -116,8 +117,8 @@ func (s *Store) Close() {
 	}
 }
 
-// migrate brings the schema up to date. A database with a version this program
-// does not know is left untouched.
+// migrate brings the schema up to date, once a copy of what there was has been kept beside
+// it. A database with a version this program does not know is left untouched.
 func (s *Store) migrate() error {
 	if s.write.Migrator().HasTable("migrations") {
 		var ids []string
@@ -131,6 +132,11 @@ func (s *Store) migrate() error {
 		for _, id := range ids {
 			if !known[id] {
 				return ErrNewer
+			}
+		}
+		if len(ids) > 0 && len(ids) < len(known) {
+			if err := s.keepBefore(slices.Max(ids)); err != nil {
+				return err
 			}
 		}
 	}

@@ -12,11 +12,11 @@ export function Codes({ codes }: { codes: string[] }) {
       <h2 className="text-[17px]">{sentences.recoveryCodes}</h2>
       <p className="mt-1 mb-3 text-ink-500">{sentences.eachLetsYouIn}</p>
       <ul
-        className="grid grid-cols-2 gap-x-6 gap-y-1 rounded-[9px] bg-sand-100 px-4 py-3 font-mono text-[13px]"
+        className="grid grid-cols-2 gap-x-4 gap-y-1 rounded-[9px] bg-sand-100 px-4 py-3 font-mono text-[13px]"
         data-testid="codes"
       >
         {codes.map((c) => (
-          <li key={c}>{c}</li>
+          <li key={c} className="whitespace-nowrap">{c}</li>
         ))}
       </ul>
       <div className="mt-2 flex gap-2">

@@ -137,7 +137,7 @@ function Inviting() {
           <code className="my-2 block text-[13px] break-all">{made.link}</code>
           {navigator.clipboard && (
             <Button
-              quiet
+              ground="line"
               size="small"
               onClick={() =>
                 void navigator.clipboard.writeText(made.link).then(() => say({ text: sentences.linkCopied }))

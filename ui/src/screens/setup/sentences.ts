@@ -262,7 +262,7 @@ export const sentences = {
   junkInLanguages: 'Junk in these languages',
   junkInScripts: 'Junk in these letters',
   signingIn: 'Signing in',
-  passwordCodesBrowsers: 'Name, password, codes, browsers',
+  passwordCodesBrowsers: 'name, password, codes, browsers',
   yourName: 'Your name',
   newNameIs: 'That is what you are called now.',
   aNewPassword: 'A new password',
@@ -300,7 +300,7 @@ export const sentences = {
   ended: 'It is signed out.',
   othersEnded: 'All others are signed out.',
   people: 'People',
-  whoIsInThisEbbe: 'Who is in this Ebbe',
+  whoIsInThisEbbe: 'who is in this Ebbe',
   eachHasTheirOwn:
     'Each has a box, accounts and keys of their own. Who looks after the people invites and pauses them, and sees nothing of anybody’s mail.',
   looksAfterPeople: 'looks after the people',
