@@ -191,7 +191,7 @@ func (p *page) walk(at func(name string)) {
 	p.press(input.Escape)
 	p.until("!document.querySelector('#reply')")
 	screen(input.Comma, plain, "/setup", "Setup", "#zone")
-	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "junk", "calendar", "inward", "notices"} {
+	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "junk", "calendar", "inward", "signing-in", "people", "notices"} {
 		p.press(input.ArrowDown)
 		p.until("document.querySelector(%q)", `a[href="/setup/`+part+`"][aria-current=page]`)
 		switch part {

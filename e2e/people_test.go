@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/require"
 )
@@ -122,4 +123,65 @@ func TestAPersonComesAndGoes(t *testing.T) {
 	q.fill([2]string{"address", "mirela@skagvik.example"}, [2]string{"password", "crate of papers"})
 	q.does("Sign in")
 	q.reads("main", "code")
+}
+
+// A passkey is made at a name, asked for besides the password, and removed; at a bare
+// address the screen says why there are none.
+func TestAPasskey(t *testing.T) {
+	t.Parallel()
+	s := run(t, "serve", "--data", t.TempDir())
+	bare := open(t, s.url, 1280, 800)
+	bare.signUp("Solvei Arnkvist", "solvei@skagvik.example")
+	bare.see("[data-testid=begin]")
+	bare.setup("signing-in")
+	bare.reads("main", "Browsers make passkeys for names alone")
+	const password = "a long enough password"
+
+	p := open(t, strings.Replace(s.url, "127.0.0.1", "localhost", 1), 1280, 800)
+	require.NoError(t, proto.WebAuthnEnable{}.Call(p))
+	_, err := proto.WebAuthnAddVirtualAuthenticator{Options: &proto.WebAuthnVirtualAuthenticatorOptions{Protocol: proto.WebAuthnAuthenticatorProtocolCtap2,
+		Transport: proto.WebAuthnAuthenticatorTransportInternal, HasResidentKey: true, HasUserVerification: true, IsUserVerified: true, AutomaticPresenceSimulation: true}}.Call(p)
+	require.NoError(t, err)
+	enter := func() {
+		p.fill([2]string{"address", "solvei@skagvik.example"}, [2]string{"password", password})
+		p.does("Sign in")
+	}
+	enter()
+	p.see("[data-testid=begin]")
+	p.setup("signing-in")
+	p.does("Make a passkey")
+	p.fill([2]string{"passkey-name", "phone"}, [2]string{"passkey-password", "wrong"})
+	p.does("Make it")
+	p.reads("#passkey-password-wrong", "not your password")
+	p.fill([2]string{"passkey-password", password})
+	p.does("Make it")
+	p.reads("[data-testid=passkey]", "phone, made")
+	p.reads("[data-testid=passkey]", "not used yet")
+
+	p.does("Sign out")
+	p.until("document.querySelector('#address')")
+	enter()
+	p.reads("#code-wrong", "Now your passkey")
+	p.fill([2]string{"code", "123456"})
+	p.does("Sign in")
+	p.reads("#code-wrong", "no code of this minute")
+	p.does("Use your passkey")
+	p.reads("[data-testid=passkey]", "last used")
+
+	bare.MustReload() // what ends the session there leaves the passkey as the way back
+	bare.does("End all others")
+	p.see("[data-testid=sign-in-again]")
+	p.fill([2]string{"password-again", password})
+	p.MustElementR("[data-testid=sign-in-again] button", "Sign in").MustClick()
+	p.does("Use your passkey")
+	p.until("!document.querySelector('[data-testid=sign-in-again]')")
+
+	p.does("Remove")
+	p.fill([2]string{"passkey-drop-password", password})
+	p.does("Remove phone")
+	p.until("!document.querySelector('[data-testid=passkey]')")
+	p.does("Sign out")
+	p.until("document.querySelector('#address')")
+	enter()
+	p.reads("main", "Make a passkey")
 }

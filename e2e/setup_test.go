@@ -100,7 +100,7 @@ func TestSetupOnANarrowScreen(t *testing.T) {
 	p.until("!document.querySelector('#zone').offsetParent")
 	for _, part := range []struct{ name, shows string }{{"Your week", "#zone"}, {"^Mail", "#span"}, {"Look", "[role=radio]"}, {"Snoozing", "#someday"},
 		{"Follow-ups", "#new-stage"}, {"Labels", "section[aria-labelledby=labels] li"}, {"Places", "#place-name"}, {"Combos", "section[aria-labelledby=combos] li"},
-		{"Calendar files", "input[type=file]"}, {"Addresses into", "[data-testid=inward]"}, {"What ships", "[data-testid=notices]"}} {
+		{"Calendar files", "input[type=file]"}, {"Addresses into", "[data-testid=inward]"}, {"Signing in", "[data-testid=session]"}, {"People", "[data-person]"}, {"What ships", "[data-testid=notices]"}} {
 		p.presses("nav[aria-label='Parts of Setup'] a", part.name)
 		p.until("document.querySelector(%q)?.offsetParent || document.querySelector(%q)?.type === 'file'", part.shows, part.shows)
 		p.until("!document.querySelector(\"nav[aria-label='Parts of Setup']\").offsetParent")

@@ -87,6 +87,7 @@ func serveCommand() *cobra.Command {
 	cert := c.Flags().String("tls-cert", "", "file with the certificate by which Ebbe is asked by TLS, in PEM; read again when it is replaced")
 	certKey := c.Flags().String("tls-key", "", "file with the key of that certificate")
 	behind := c.Flags().StringSlice("behind", nil, "addresses, or networks as 10.0.0.0/8, of the proxy before Ebbe, whose word is taken for who asks and whether by TLS")
+	watched := c.Flags().String("metrics", "", "address and port of this machine at which metrics are told, in the format of OpenMetrics (default: they are not)")
 	level := c.Flags().String("log", "info", "what is told of: debug, info, warn or error")
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		at := place{addr: *addr, cert: *cert, certKey: *certKey}
@@ -116,6 +117,13 @@ func serveCommand() *cobra.Command {
 			}
 			defer l.Close()
 			d.Inward.TakeMailAt(*host)
+		}
+		if *watched != "" {
+			m := newMetrics(d)
+			if err := m.serve(c.Context(), *watched); err != nil {
+				return err
+			}
+			at.Took = m.took
 		}
 		return serve(c.Context(), c, d, at)
 	}

@@ -27,13 +27,14 @@ type Who struct {
 
 // Directory is the people of this Ebbe.
 type Directory struct {
-	store  *store.Store
-	demo   bool
-	now    func() when.Instant // by the clock people see; used for nothing but when somebody came
-	tries  throttle
-	checks checks
-	open   open
-	Key    secrets.Key // seals what is needed to check codes by the time
+	store      *store.Store
+	demo       bool
+	now        func() when.Instant // by the clock people see; used for nothing but when somebody came
+	tries      throttle
+	checks     checks
+	open       open
+	ceremonies ceremonies
+	Key        secrets.Key // seals what is needed to check codes by the time
 
 	mu        sync.Mutex
 	instance  string

@@ -18,9 +18,10 @@ import (
 func idOf(s admission.Session) string { return s.TokenHash[:16] }
 
 // Security gives how a person signs in, and where they are signed in.
-func (d *Directory) Security(ctx context.Context, who Who, token string) (out Security, err error) {
+func (d *Directory) Security(ctx context.Context, who Who, token string, site Site) (out Security, err error) {
 	now := time.Now()
-	out = Security{Sessions: []SessionView{}, Idle: int(idleLength.Hours()) / 24, Most: int(sessionLength.Hours()) / 24}
+	_, noName := site.webauthn()
+	out = Security{Sessions: []SessionView{}, Passkeys: []PasskeyView{}, Named: noName == nil, Idle: int(idleLength.Hours()) / 24, Most: int(sessionLength.Hours()) / 24}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		p, err := store.People(t).PersonByID(who.Person)
 		if err != nil {
@@ -32,6 +33,13 @@ func (d *Directory) Security(ctx context.Context, who Who, token string) (out Se
 			return err
 		}
 		out.Recovery = int(left)
+		keys, err := admission.Admission(t).Passkeys(who.Person)
+		if err != nil {
+			return err
+		}
+		for _, k := range keys {
+			out.Passkeys = append(out.Passkeys, PasskeyView{k.ID, k.Name, k.Made, k.Used})
+		}
 		all, err := admission.Admission(t).Sessions(who.Person)
 		for _, s := range all {
 			if s.Expires > when.Of(now) && s.Seen > when.Of(now.Add(-idleLength)) {

@@ -148,7 +148,7 @@ func TestSessionsAreSeenAndEnded(t *testing.T) {
 		tokens = append(tokens, s.Token)
 	}
 	who := l.who(t, tokens[0])
-	seen, err := l.Security(ctx, who, tokens[0])
+	seen, err := l.Security(ctx, who, tokens[0], Site{})
 	require.NoError(t, err)
 	require.Len(t, seen.Sessions, 3)
 	at := map[string]SessionView{}
@@ -183,7 +183,7 @@ func TestSessionsAreSeenAndEnded(t *testing.T) {
 	}
 	age(idleLength - time.Hour)
 	l.who(t, tokens[0])
-	seen, err = l.Security(ctx, who, tokens[0])
+	seen, err = l.Security(ctx, who, tokens[0], Site{})
 	require.NoError(t, err)
 	require.Less(t, time.Since(seen.Sessions[0].Seen.Time()), time.Minute)
 	age(idleLength + time.Minute)
@@ -276,7 +276,7 @@ func TestCodesByTheTime(t *testing.T) {
 	require.NoError(t, err)
 	_, err = l.in(t, "solvei@m.example", "long enough", recovery[0])
 	require.ErrorIs(t, err, errNoCode, "it was used")
-	seen, err := l.Security(ctx, who, s.Token)
+	seen, err := l.Security(ctx, who, s.Token, Site{})
 	require.NoError(t, err)
 	require.True(t, seen.Codes)
 	require.Equal(t, recoveryCodes-1, seen.Recovery)

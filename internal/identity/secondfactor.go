@@ -27,17 +27,24 @@ const (
 // recoveryCodes is how many recovery codes a person has.
 const recoveryCodes = 10
 
-// second asks for the code of a person who has set up that one is asked for; a code by the
-// time is good once, as is a recovery code.
-func (d *Directory) second(ctx context.Context, p store.Person, code string) error {
-	if len(p.Codes) == 0 {
-		return nil
+// second asks for the passkey or the code of a person who has set up that one is asked for;
+// a code by the time is good once, as is a recovery code.
+func (d *Directory) second(ctx context.Context, p store.Person, e Entry, site Site) error {
+	h, err := Passkeys{d}.holder(ctx, p)
+	if err != nil || len(p.Codes) == 0 && len(h.keys) == 0 {
+		return err
 	}
-	if code = strings.TrimSpace(code); code == "" {
+	code := strings.TrimSpace(e.Code)
+	switch {
+	case e.Ceremony != "" && len(h.keys) > 0:
+		return Passkeys{d}.shown(ctx, h, site, e.PasskeyShown)
+	case code == "" && len(h.keys) > 0:
+		return errKey
+	case code == "":
 		return errCode
 	}
 	right := false
-	err := d.store.Write(ctx, func(t store.Tx) (err error) {
+	err = d.store.Write(ctx, func(t store.Tx) (err error) {
 		if step, ok := d.stepOf(p.Codes, code, time.Now()); ok && step > p.CodeUsed {
 			now, err := store.People(t).PersonByID(p.ID) // two may have come with the same
 			if right = err == nil && step > now.CodeUsed; !right {

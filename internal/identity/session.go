@@ -36,17 +36,20 @@ type From struct {
 	Address string // it comes from
 	Browser string // it calls itself so (User-Agent); 300 bytes are kept
 	Known   string // the token by which it is known from before; empty: none
+	Site    Site   // at what address it asks
 }
 
 // Entry is what somebody shows to be let in.
 type Entry struct {
-	Address  string `json:"address"`
-	Password string `json:"password"`
-	Code     string `json:"code"` // by the time, or a recovery code; where one is asked for
+	Address      string `json:"address"`
+	Password     string `json:"password"`
+	Code         string `json:"code"` // by the time, or a recovery code; where one is asked for
+	PasskeyShown        // or a passkey in its place
 }
 
 var (
 	errWrong = &problem.Error{Type: "wrong-password", Text: "Address and password do not belong together.", Field: "password"}
+	errKey   = &problem.Error{Type: "code-or-passkey", Text: "Now your passkey, or one of your codes.", Field: "code"}
 	errCode  = &problem.Error{Type: "code", Text: "Now the code that your app shows, or one of your recovery codes.", Field: "code"}
 	// What was wrong with a code is not said, as a password was right.
 	errNoCode = &problem.Error{Type: "code", Text: "That is no code of this minute, nor a recovery code that is left. Nothing was opened.", Field: "code"}
@@ -61,8 +64,8 @@ func (d *Directory) SignIn(ctx context.Context, e Entry, from From) (Session, er
 	if err != nil {
 		return Session{}, err
 	}
-	if err := d.second(ctx, p, e.Code); err != nil {
-		if errors.Is(err, errCode) { // nothing was guessed yet
+	if err := d.second(ctx, p, e, from.Site); err != nil {
+		if errors.Is(err, errCode) || errors.Is(err, errKey) { // nothing was guessed yet
 			settle(false)
 		}
 		return Session{}, err

@@ -1,14 +1,28 @@
 package identity
 
-import "ebbe/internal/core/when"
+import (
+	"encoding/json"
+
+	"ebbe/internal/core/when"
+)
 
 // Security is what a person sees of how they sign in.
 type Security struct {
 	Sessions []SessionView `json:"sessions"` // the last used first
 	Codes    bool          `json:"codes"`    // codes by the time are asked for
 	Recovery int           `json:"recovery"` // recovery codes that are left
-	Idle     int           `json:"idle"`     // days after which a session that is not used ends
-	Most     int           `json:"most"`     // days after which any ends
+	Passkeys []PasskeyView `json:"passkeys"`
+	Named    bool          `json:"named"` // the address has a name, so passkeys can be made
+	Idle     int           `json:"idle"`  // days after which a session that is not used ends
+	Most     int           `json:"most"`  // days after which any ends
+}
+
+// PasskeyView is a passkey as the person sees it.
+type PasskeyView struct {
+	ID   int64        `json:"id"`
+	Name string       `json:"name"`
+	Made when.Instant `json:"made"`
+	Used when.Instant `json:"used"` // 0: never
 }
 
 // SessionView is a session as the person sees it.
@@ -58,4 +72,16 @@ type CodeSetup struct {
 	Secret  string `json:"secret"`  // in base32 (RFC 4648, section 6)
 	Address string `json:"address"` // the same, as apps read it
 	Picture string `json:"picture"` // the same, to be read by a camera: a PNG as a data URL (RFC 2397)
+}
+
+// PasskeyOffer is what a browser needs to make a passkey, or to show one.
+type PasskeyOffer struct {
+	Ceremony string `json:"ceremony"`
+	Options  any    `json:"options"` // of the browser's own interface, as JSON
+}
+
+// PasskeyShown is what a browser gives of a passkey.
+type PasskeyShown struct {
+	Ceremony string          `json:"ceremony"`
+	Response json.RawMessage `json:"response"`
 }

@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"ebbe/internal/identity"
 )
 
 // bodyWithin is how long the body of a request may take to come in; one with a
@@ -29,6 +31,24 @@ const noncePlace = "{{nonce}}"
 // secure says whether the browser asks by TLS.
 func (s *server) secure(c *gin.Context) bool {
 	return c.Request.TLS != nil || s.behind(c) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
+}
+
+// site is at what address a browser asks.
+func (s *server) site(c *gin.Context) identity.Site {
+	scheme := "http"
+	if s.secure(c) {
+		scheme = "https"
+	}
+	return identity.Site{Host: hostOf(c), Origin: scheme + "://" + c.Request.Host}
+}
+
+// hostOf is the name or the address that was asked, without the port.
+func hostOf(c *gin.Context) string {
+	host := strings.ToLower(c.Request.Host)
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		host = h
+	}
+	return strings.TrimSuffix(strings.Trim(host, "[]"), ".")
 }
 
 // behind says whether one of the proxies asks, whose word is taken.
@@ -66,11 +86,7 @@ func limitBody(c *gin.Context) {
 // can have its name stand for this machine (DNS rebinding), but not say so.
 // Addresses stand for themselves.
 func (s *server) rightHost(c *gin.Context) {
-	host := strings.ToLower(c.Request.Host)
-	if h, _, err := net.SplitHostPort(host); err == nil {
-		host = h
-	}
-	host = strings.TrimSuffix(strings.Trim(host, "[]"), ".")
+	host := hostOf(c)
 	if net.ParseIP(host) != nil || host == "localhost" || strings.HasSuffix(host, ".localhost") || slices.Contains(s.Hosts, host) {
 		return
 	}

@@ -13,7 +13,7 @@ func (s *server) people(in *gin.RouterGroup) {
 		return token
 	}
 	in.GET("/security", get(s, func(c *gin.Context, w identity.Who) (identity.Security, error) {
-		return s.d.People.Security(c.Request.Context(), w, token(c))
+		return s.d.People.Security(c.Request.Context(), w, token(c), s.site(c))
 	}))
 	in.POST("/sessions/end", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		ID string `json:"id"` // "": all others
@@ -49,6 +49,20 @@ func (s *server) people(in *gin.RouterGroup) {
 	in.POST("/recovery-codes", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (RecoveryCodes, error) {
 		codes, err := s.d.People.NewRecoveryCodes(c.Request.Context(), w, v.Password)
 		return RecoveryCodes{codes}, err
+	}))
+
+	keys := identity.Passkeys{Directory: s.d.People}
+	in.POST("/passkeys/offer", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (identity.PasskeyOffer, error) {
+		return keys.Offer(c.Request.Context(), w, s.site(c), v.Password)
+	}))
+	in.POST("/passkeys", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Name string `json:"name"`
+		identity.PasskeyShown
+	}) (Done, error) {
+		return Done{}, keys.Take(c.Request.Context(), w, s.site(c), v.Name, v.PasskeyShown)
+	}))
+	in.POST("/passkeys/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (Done, error) {
+		return Done{}, keys.Drop(c.Request.Context(), w, v.Password, number(c.Param("id")))
 	}))
 
 	care := identity.Care{Directory: s.d.People}

@@ -213,7 +213,7 @@ func TestBehindAProxy(t *testing.T) {
 	}
 	who, err := d.People.Called(context.Background(), "solvei@m.example")
 	require.NoError(t, err)
-	seen, err := d.People.Security(context.Background(), who, "")
+	seen, err := d.People.Security(context.Background(), who, "", identity.Site{})
 	require.NoError(t, err)
 	origins := map[string]int{}
 	for _, s := range seen.Sessions {

@@ -109,7 +109,7 @@ func fail(c *gin.Context, err error) {
 		switch user.Type {
 		case "slow-down":
 			status = http.StatusTooManyRequests
-		case "wrong-password", "code":
+		case "wrong-password", "code", "code-or-passkey", "passkey":
 			status = http.StatusUnauthorized
 		case "not-allowed", "paused":
 			status = http.StatusForbidden

@@ -322,6 +322,9 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(422, "POST", "/codes", object{"password": "long enough", "secret": "?", "code": "1"})
 	call(422, "POST", "/codes/drop", object{"password": "wrong"})
 	call(422, "POST", "/recovery-codes", object{"password": "wrong"})
+	with(422, "POST", "/passkeys/offer", object{"password": "long enough"}, "for names alone")
+	call(422, "POST", "/passkeys", object{"name": "phone", "ceremony": "x"})
+	call(422, "POST", "/passkeys/1/drop", object{"password": "wrong"})
 	with(200, "GET", "/others", nil, "Solvei")
 	with(200, "POST", "/invitations", object{"name": "Jonas", "address": "jonas@m.example"}, `"token"`)
 	call(200, "POST", "/invitations/take-back", object{"id": "none"})
@@ -333,7 +336,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(200, "POST", "/sign-out", object{})
 	for name := range routes {
 		switch name {
-		case "GET /api/v1/events", "GET /api/v1/session", "POST /api/v1/setup", "POST /api/v1/sign-in", "POST /api/v1/demo/sign-in", "POST /api/v1/recover", "POST /api/v1/invited", "POST /api/v1/join": // others test these
+		case "GET /api/v1/events", "GET /api/v1/session", "POST /api/v1/setup", "POST /api/v1/sign-in", "POST /api/v1/demo/sign-in", "POST /api/v1/recover", "POST /api/v1/sign-in/passkey", "POST /api/v1/invited", "POST /api/v1/join": // others test these
 		default:
 			require.True(t, covered[name], "nothing asks %s", name)
 		}

@@ -15,7 +15,7 @@ import (
 // noted writes one line for each request: what was asked for, by its route and never with
 // what stands in it, who asked, how it ended and how long it took. What is loaded once and
 // kept by the browser is told of where more is wanted.
-func noted(c *gin.Context) {
+func (s *server) noted(c *gin.Context) {
 	begin := time.Now()
 	c.Next()
 	route, level := c.FullPath(), slog.LevelInfo
@@ -32,7 +32,11 @@ func noted(c *gin.Context) {
 	if who, ok := c.Get("who"); ok {
 		person = who.(identity.Who).Person
 	}
-	slog.Log(c.Request.Context(), level, "request", "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "took", time.Since(begin).Round(100*time.Microsecond), "bytes", max(c.Writer.Size(), 0), "person", person)
+	took := time.Since(begin)
+	if s.Took != nil {
+		s.Took(c.Request.Method, route, c.Writer.Status(), took)
+	}
+	slog.Log(c.Request.Context(), level, "request", "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "took", took.Round(100*time.Microsecond), "bytes", max(c.Writer.Size(), 0), "person", person)
 }
 
 // healthyWithin is how long reading may take before something is wrong.

@@ -70,7 +70,16 @@ func (s door) begun(c *gin.Context, v identity.Signup, codes []string, err error
 // from is what is known of the browser that asks.
 func (s door) from(c *gin.Context) identity.From {
 	known, _ := c.Cookie(s.cookie(c, knownName))
-	return identity.From{Address: c.ClientIP(), Browser: c.GetHeader("User-Agent"), Known: known}
+	return identity.From{Address: c.ClientIP(), Browser: c.GetHeader("User-Agent"), Known: known, Site: s.site(c)}
+}
+
+// askForPasskey begins to show a passkey.
+func (s door) askForPasskey(c *gin.Context) {
+	var v identity.Entry
+	if bind(c, &v) {
+		offer, err := identity.Passkeys{Directory: s.d.People}.Ask(c.Request.Context(), v, s.site(c), s.from(c))
+		answer(c, offer, err)
+	}
 }
 
 func (s door) signIn(c *gin.Context) {

@@ -13,6 +13,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
@@ -33,8 +34,9 @@ const (
 
 // Options are what whoever runs Ebbe says of where it stands.
 type Options struct {
-	Hosts  []string       // names at which it answers, besides addresses and this machine
-	Behind []netip.Prefix // proxies, whose word is taken for who asks and whether by TLS (X-Forwarded-For, X-Forwarded-Proto)
+	Hosts  []string                                                   // names at which it answers, besides addresses and this machine
+	Took   func(method, route string, status int, took time.Duration) // hears of each request that has ended; nil: nobody does
+	Behind []netip.Prefix                                             // proxies, whose word is taken for who asks and whether by TLS (X-Forwarded-For, X-Forwarded-Proto)
 }
 
 type server struct {
@@ -67,7 +69,7 @@ func Handler(d *desk.Desk, o Options) http.Handler {
 	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
 	_ = r.SetTrustedProxies(proxies) // they are prefixes
 	r.HandleMethodNotAllowed = true
-	r.Use(noted, gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
+	r.Use(s.noted, gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, p any) {
 		slog.Error("a request failed", "path", c.FullPath(), "panic", p)
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}), s.securityHeaders)
@@ -83,6 +85,7 @@ func Handler(d *desk.Desk, o Options) http.Handler {
 	api.GET("/session", door.session)
 	api.POST("/setup", door.setup)
 	api.POST("/sign-in", door.signIn)
+	api.POST("/sign-in/passkey", door.askForPasskey)
 	api.POST("/recover", door.recover)
 	api.POST("/invited", door.invited)
 	api.POST("/join", door.join)

@@ -82,7 +82,7 @@ func (v *visitor) setUp() {
 }
 
 // open are the routes that one asks before one has signed in.
-var open = map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api/v1/sign-in": true, "/api/v1/demo/sign-in": true, "/api/v1/recover": true, "/api/v1/invited": true, "/api/v1/join": true}
+var open = map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api/v1/sign-in": true, "/api/v1/demo/sign-in": true, "/api/v1/recover": true, "/api/v1/sign-in/passkey": true, "/api/v1/invited": true, "/api/v1/join": true}
 
 func TestNothingIsSeenOrDoneWithoutSigningIn(t *testing.T) {
 	v, d := visit(t)

@@ -3,6 +3,8 @@
 package admission
 
 import (
+	"encoding/json"
+
 	"gorm.io/gorm"
 
 	"ebbe/internal/core/when"
@@ -161,4 +163,28 @@ func (t Admission) KnowBrowser(person int64, hash string, at when.Instant) error
 		return err
 	}
 	return t.db().Exec("DELETE FROM known_browsers WHERE person_id = ? AND token_hash NOT IN (SELECT token_hash FROM known_browsers WHERE person_id = ? ORDER BY at DESC LIMIT ?)", person, person, mostBrowsers).Error
+}
+
+// Passkey is one of a person (WebAuthn level 2): what is public of it.
+type Passkey struct {
+	ID         int64
+	PersonID   int64
+	Name       string
+	Credential json.RawMessage
+	Made       when.Instant
+	Used       when.Instant // 0: never
+}
+
+// Passkeys gives those of a person, in the order in which they were added.
+func (t Admission) Passkeys(person int64) (out []Passkey, err error) {
+	err = t.db().Where("person_id = ?", person).Order("id").Find(&out).Error
+	return out, err
+}
+
+// PutPasskey stores one, new or changed.
+func (t Admission) PutPasskey(p *Passkey) error { return sqlite.Put(t.db(), p, p.ID) }
+
+// DropPasskey forgets one of a person.
+func (t Admission) DropPasskey(person, id int64) error {
+	return t.db().Where("person_id = ? AND id = ?", person, id).Delete(&Passkey{}).Error
 }

@@ -68,3 +68,15 @@ CREATE TABLE recovery_codes (
 	code_hash TEXT NOT NULL,
 	PRIMARY KEY (person_id, code_hash)
 );
+
+-- Passkeys (WebAuthn) of a person: what is public of each, as the package for them keeps it.
+CREATE TABLE passkeys (
+	id INTEGER PRIMARY KEY AUTOINCREMENT,
+	person_id INTEGER NOT NULL,
+	name TEXT NOT NULL,
+	credential TEXT NOT NULL,
+	made INTEGER NOT NULL,
+	used INTEGER NOT NULL
+);
+
+CREATE INDEX passkey_person ON passkeys(person_id);

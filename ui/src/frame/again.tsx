@@ -1,5 +1,7 @@
 import { useState } from 'react'
-import { EbbeError, told } from '../api/client'
+import { EbbeError, post, told } from '../api/client'
+import type { PasskeyOffer } from '../api/gen/identity'
+import { knowsPasskeys, showPasskey } from '../api/passkey'
 import { signInAgain, useSession } from '../api/session'
 import { Button } from '../kit/button'
 import { Field } from '../kit/field'
@@ -11,21 +13,24 @@ export function SignInAgain() {
   const session = useSession().data
   const [password, setPassword] = useState('')
   const [code, setCode] = useState('')
-  const [asked, setAsked] = useState(false) // for a code besides the password
+  const [asked, setAsked] = useState('') // for a code besides the password, or a passkey
   const [wrong, setWrong] = useState('')
   const [busy, setBusy] = useState(false)
   if (!session) return null
-  const enter = async () => {
+  const enter = async (passkey = false) => {
     setBusy(true)
     setWrong('')
     try {
+      const said = { address: session.address, password }
+      const given = passkey && (await showPasskey(await post<PasskeyOffer>('/sign-in/passkey', said)))
       if (session.demo) await signInAgain('/demo/sign-in', {})
-      else await signInAgain('/sign-in', { address: session.address, password, code })
+      else await signInAgain('/sign-in', given ? { ...said, ...given } : { ...said, code })
       setPassword('')
       setCode('')
-      setAsked(false)
+      setAsked('')
     } catch (e) {
-      if (e instanceof EbbeError && e.type === 'code') setAsked(true)
+      if (e instanceof EbbeError && (e.type === 'code' || e.type === 'code-or-passkey'))
+        setAsked((a) => a || (e as EbbeError).type)
       setWrong(told(e))
     } finally {
       setBusy(false)
@@ -66,6 +71,11 @@ export function SignInAgain() {
           wrong={wrong}
           onChange={(e) => setCode(e.target.value)}
         />
+      )}
+      {asked === 'code-or-passkey' && knowsPasskeys() && (
+        <Button quiet disabled={busy} onClick={() => void enter(true)}>
+          {sentences.useYourPasskey}
+        </Button>
       )}
       <Button type="submit" disabled={busy}>
         {session.demo ? sentences.openTheMuseumsInbox : sentences.signIn}

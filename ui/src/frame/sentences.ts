@@ -158,6 +158,7 @@ export const sentences = {
   tryAgain: 'Try again',
   loadThePageAgain: 'Load the page again',
   youWereSignedOut: 'You are signed out here. What you have typed and decided is kept, and goes on once you sign in.',
+  useYourPasskey: 'Use your passkey',
   theCode: 'The code your app shows, or a recovery code',
   passwordOf: (address: string) => `Password of ${address}`,
   signIn: 'Sign in',

@@ -11,9 +11,9 @@ const Context = createContext<Keeper | null>(null)
 export const KeepFields = Context.Provider
 
 /** Says of a field that what was typed in it has come to where it belongs. */
-export function useFinished(field: string) {
+export function useFinished(...fields: string[]) {
   const keeping = useContext(Context)
-  return () => keeping?.type(field, '', '')
+  return () => fields.forEach((f) => keeping?.type(f, '', ''))
 }
 
 /**

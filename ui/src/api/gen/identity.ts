@@ -11,8 +11,19 @@ export interface Security {
   sessions: SessionView[]; // the last used first
   codes: boolean; // codes by the time are asked for
   recovery: number /* int */; // recovery codes that are left
+  passkeys: PasskeyView[];
+  named: boolean; // the address has a name, so passkeys can be made
   idle: number /* int */; // days after which a session that is not used ends
   most: number /* int */; // days after which any ends
+}
+/**
+ * PasskeyView is a passkey as the person sees it.
+ */
+export interface PasskeyView {
+  id: number /* int64 */;
+  name: string;
+  made: when.Instant;
+  used: when.Instant; // 0: never
 }
 /**
  * SessionView is a session as the person sees it.
@@ -68,4 +79,18 @@ export interface CodeSetup {
   secret: string; // in base32 (RFC 4648, section 6)
   address: string; // the same, as apps read it
   picture: string; // the same, to be read by a camera: a PNG as a data URL (RFC 2397)
+}
+/**
+ * PasskeyOffer is what a browser needs to make a passkey, or to show one.
+ */
+export interface PasskeyOffer {
+  ceremony: string;
+  options: any; // of the browser's own interface, as JSON
+}
+/**
+ * PasskeyShown is what a browser gives of a passkey.
+ */
+export interface PasskeyShown {
+  ceremony: string;
+  response: any /* json.RawMessage */;
 }

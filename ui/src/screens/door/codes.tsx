@@ -16,7 +16,9 @@ export function Codes({ codes }: { codes: string[] }) {
         data-testid="codes"
       >
         {codes.map((c) => (
-          <li key={c} className="whitespace-nowrap">{c}</li>
+          <li key={c} className="whitespace-nowrap">
+            {c}
+          </li>
         ))}
       </ul>
       <div className="mt-2 flex gap-2">

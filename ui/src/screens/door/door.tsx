@@ -2,7 +2,8 @@ import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { EbbeError, post } from '../../api/client'
 import type { Entered, Session } from '../../api/desk'
-import type { InvitationView } from '../../api/gen/identity'
+import type { InvitationView, PasskeyOffer } from '../../api/gen/identity'
+import { knowsPasskeys, showPasskey } from '../../api/passkey'
 import { client } from '../../api/queries'
 import { Button, TextButton } from '../../kit/button'
 import { Codes } from './codes'
@@ -21,7 +22,7 @@ export function Door({ session }: { session: Session }) {
   const token = invitation()
   const [way, setWay] = useState<Way>(token ? 'join' : session.state === 'setup' ? 'begin' : 'sign-in')
   const [fields, setFields] = useState<Record<string, string>>({})
-  const [asked, setAsked] = useState(false) // for a code besides the password
+  const [asked, setAsked] = useState('') // for a code besides the password, or a passkey
   const [wrong, setWrong] = useState<EbbeError | null>(null)
   const [busy, setBusy] = useState(false)
   const [entered, setEntered] = useState<Entered | null>(null) // with something to know first
@@ -40,7 +41,7 @@ export function Door({ session }: { session: Session }) {
     setWay(to)
     setWrong(null)
     setNoted('')
-    setAsked(false)
+    setAsked('')
     setFields({ address: fields.address ?? '' })
   }
   const enter = async (path: string, body: unknown) => {
@@ -55,10 +56,18 @@ export function Door({ session }: { session: Session }) {
       else go()
     } catch (e) {
       const was = e instanceof EbbeError ? e : new EbbeError(sentences.somethingWentWrongTry, 0, '')
-      if (was.type === 'code') setAsked(true)
+      if (was.type === 'code' || was.type === 'code-or-passkey') setAsked((a) => a || was.type)
       setWrong(was)
     } finally {
       setBusy(false)
+    }
+  }
+  const show = async () => {
+    try {
+      const given = await showPasskey(await post<PasskeyOffer>('/sign-in/passkey', fields))
+      await enter('/sign-in', { ...fields, code: '', ...given })
+    } catch (e) {
+      setWrong(e instanceof EbbeError ? e : new EbbeError(sentences.somethingWentWrongTry, 0, ''))
     }
   }
   const submit = () => {
@@ -190,6 +199,11 @@ export function Door({ session }: { session: Session }) {
                   }[way]
                 }
               </Button>
+              {way === 'sign-in' && asked === 'code-or-passkey' && knowsPasskeys() && (
+                <Button quiet className="mt-2 w-full" disabled={busy} onClick={() => void show()}>
+                  {sentences.useYourPasskey}
+                </Button>
+              )}
               {way === 'sign-in' && (
                 <p className="mt-3 text-center">
                   <TextButton small onClick={() => turn('recover')}>

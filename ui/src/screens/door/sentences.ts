@@ -16,6 +16,7 @@ export const sentences = {
   begin: 'Begin',
   theCodePrinted: 'The code that Ebbe printed when it was started',
   theCode: 'The code your app shows, or a recovery code',
+  useYourPasskey: 'Use your passkey',
   anInvitation: 'An invitation',
   youAreInvited: (address: string) => `You are invited, as ${address}. What comes to you here nobody else reads.`,
   aNewPassword: 'A new password',

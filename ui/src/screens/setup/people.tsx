@@ -9,6 +9,7 @@ import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
 import { Dialog } from '../../kit/dialog'
 import { Field } from '../../kit/field'
+import { useFinished } from '../../kit/keeping'
 import { Loading } from '../../kit/loading'
 import { useOnce } from '../../kit/once'
 import { Part } from './part'
@@ -115,11 +116,13 @@ function Inviting() {
   const [address, setAddress] = useState('')
   const [wrong, setWrong] = useState<EbbeError | null>(null)
   const [made, setMade] = useState<{ name: string; link: string } | null>(null)
+  const finished = useFinished('invited-name', 'invited-address')
   const submit = useOnce(async () => {
     setWrong(null)
     try {
       const { token } = await post<InvitationToken>('/invitations', { name, address })
       setMade({ name, link: location.origin + '/invited#' + token })
+      finished()
       setName('')
       setAddress('')
     } catch (e) {

@@ -282,6 +282,20 @@ export const sentences = {
   askForCodes: 'Ask for codes',
   codesAreOn: 'From now on a code is asked for when you sign in.',
   codesAreOff: 'No codes are asked for any more.',
+  passkeys: 'Passkeys',
+  aPasskeyIs:
+    'A passkey lies on a device of yours and works at this address alone: nobody can talk you out of it. It is asked for in the place of a code.',
+  noNameNoPasskeys:
+    'Browsers make passkeys for names alone, not for a bare address. Open Ebbe at a name, or at localhost.',
+  browserKnowsNone: 'This browser makes no passkeys that Ebbe can read.',
+  passkeyMade: (name: string, made: string, used: string) =>
+    `${name}, made ${made}` + (used ? `, last used ${used}` : ', not used yet'),
+  removePasskey: (name: string) => `Remove ${name}`,
+  passkeyIsRemoved: 'That passkey opens nothing any more.',
+  makeAPasskey: 'Make a passkey',
+  makeIt: 'Make it',
+  whatYouCallIt: 'What you call it, as “phone”',
+  passkeyIsMade: 'From now on the passkey is asked for when you sign in.',
   recoveryCodes: 'Recovery codes',
   recoveryLeft: (n: number) =>
     n === 0

@@ -2,13 +2,15 @@ import { useQuery } from '@tanstack/react-query'
 import { type FormEvent, type ReactNode, useState } from 'react'
 import { EbbeError, get, post, told } from '../../api/client'
 import type { RecoveryCodes } from '../../api/desk'
-import type { CodeSetup, Security } from '../../api/gen/identity'
+import type { CodeSetup, PasskeyOffer, PasskeyView, Security } from '../../api/gen/identity'
+import { knowsPasskeys, makePasskey } from '../../api/passkey'
 import { client } from '../../api/queries'
 import { useSession } from '../../api/session'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
 import { Field, labelLook } from '../../kit/field'
+import { useFinished } from '../../kit/keeping'
 import { Loading } from '../../kit/loading'
 import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
@@ -54,6 +56,7 @@ export function SigningIn() {
       />
       <Password />
       <Besides on={data.codes} />
+      <Passkeys keys={data.passkeys} named={data.named} />
       <Recovery left={data.recovery} />
       <h3 className="mt-7 mb-1 text-[15px]">{sentences.whereSignedIn}</h3>
       <p className="mb-2 text-ink-500">{sentences.sessionsEnd(data.idle, data.most)}</p>
@@ -101,10 +104,12 @@ function Sent<T>({
 }) {
   const [said, setSaid] = useState<Record<string, string>>({})
   const [wrong, setWrong] = useState<EbbeError | null>(null)
+  const finished = useFinished(...fields.map((f) => name + '-' + f.id))
   const submit = useOnce(async () => {
     setWrong(null)
     try {
       await send(said)
+      finished()
       setSaid({})
     } catch (e) {
       setWrong(e instanceof EbbeError ? e : new EbbeError(told(e), 0, ''))
@@ -228,6 +233,70 @@ function Besides({ on }: { on: boolean }) {
           {sentences.setUpCodes}
         </Button>
       )}
+    </>
+  )
+}
+
+/** Passkeys: asked for besides the password, in the place of a code. */
+function Passkeys({ keys, named }: { keys: PasskeyView[]; named: boolean }) {
+  const { say } = useDesk()
+  const [making, setMaking] = useState(false)
+  const [removing, setRemoving] = useState(0)
+  const password = { id: 'password', label: sentences.yourPassword, secret: 'old' } as const
+  const can = named && knowsPasskeys()
+  return (
+    <>
+      {heading(sentences.passkeys)}
+      <p className="mb-2 text-ink-500">
+        {named ? (can ? sentences.aPasskeyIs : sentences.browserKnowsNone) : sentences.noNameNoPasskeys}
+      </p>
+      <ul>
+        {keys.map((k) => (
+          <li key={k.id} className="border-t border-sand-200 py-1.5" data-testid="passkey">
+            <span className="flex items-baseline gap-3">
+              <span className="min-w-0 flex-1 wrap-anywhere">
+                {sentences.passkeyMade(k.name, short(k.made), k.used ? short(k.used) : '')}
+              </span>
+              <TextButton small onClick={() => setRemoving(removing === k.id ? 0 : k.id)}>
+                {sentences.remove}
+              </TextButton>
+            </span>
+            {removing === k.id && (
+              <Sent
+                name="passkey-drop"
+                quiet
+                does={sentences.removePasskey(k.name)}
+                fields={[password]}
+                send={async (said) => {
+                  await post(`/passkeys/${k.id}/drop`, said)
+                  setRemoving(0)
+                  say({ text: sentences.passkeyIsRemoved })
+                  void seen()
+                }}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+      {can &&
+        (making ? (
+          <Sent
+            name="passkey"
+            does={sentences.makeIt}
+            fields={[{ id: 'name', label: sentences.whatYouCallIt }, password]}
+            send={async (said) => {
+              const given = await makePasskey(await post<PasskeyOffer>('/passkeys/offer', said))
+              await post('/passkeys', { name: said.name, ...given })
+              setMaking(false)
+              say({ text: sentences.passkeyIsMade })
+              void seen()
+            }}
+          />
+        ) : (
+          <Button quiet onClick={() => setMaking(true)}>
+            {sentences.makeAPasskey}
+          </Button>
+        ))}
     </>
   )
 }
