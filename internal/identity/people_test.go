@@ -115,8 +115,20 @@ func TestBeingPaused(t *testing.T) {
 	ended, left := l.Until(m.Token)
 	defer left()
 
+	feed := func() error {
+		return l.store.Write(ctx, func(tx store.Tx) error {
+			if err := store.People(tx).ChangePerson(mirela.Person, map[string]any{"feed": store.HashOf("secret")}); err != nil {
+				return err
+			}
+			_, err := store.People(tx).PersonByFeed("secret")
+			return err
+		})
+	}
+	require.NoError(t, feed())
+
 	require.NoError(t, care.Stand(ctx, admin, mirela.Person, Standing{Paused: new(true)}))
 	<-ended
+	require.ErrorIs(t, feed(), store.ErrNotFound, "nor does their calendar go out")
 	_, _, err = l.SignedIn(ctx, m.Token)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = l.in(t, "mirela@m.example", "tide lorry crate", "")

@@ -105,8 +105,7 @@ func codeSetup(key *otp.Key) (out CodeSetup, err error) {
 // TakeCodes has a person be asked for codes by the time from now on, once they show one and
 // their password; it gives them recovery codes.
 func (d *Directory) TakeCodes(ctx context.Context, who Who, password, secret, code string) (recovery []string, err error) {
-	want, err := totp.GenerateCode(secret, time.Now())
-	if err != nil {
+	if _, err := totp.GenerateCode(secret, time.Now()); err != nil {
 		return nil, problem.Invalid("code", "That secret cannot be read. Begin again; nothing was changed.")
 	}
 	p, err := d.sure(ctx, who, password)
@@ -114,13 +113,12 @@ func (d *Directory) TakeCodes(ctx context.Context, who Who, password, secret, co
 		return nil, err
 	}
 	p.Codes = d.Key.Seal(secret)
-	if step, ok := d.stepOf(p.Codes, code, time.Now()); !ok {
+	step, ok := d.stepOf(p.Codes, code, time.Now())
+	if !ok {
 		return nil, problem.Invalid("code", "That is not the code of this minute. Look at the clock of the device: it has to be right. Nothing was changed.")
-	} else if len(want) > 0 {
-		p.CodeUsed = step
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		if err := store.People(t).ChangePerson(p.ID, map[string]any{"codes": p.Codes, "code_used": p.CodeUsed}); err != nil {
+		if err := store.People(t).ChangePerson(p.ID, map[string]any{"codes": p.Codes, "code_used": step}); err != nil {
 			return err
 		}
 		recovery, err = newRecoveryCodes(t, p.ID)

@@ -139,12 +139,13 @@ func HashOf(secret string) string {
 	return hex.EncodeToString(h[:])
 }
 
-// PersonByFeed finds whose calendar feed has that secret address.
+// PersonByFeed finds whose calendar feed has that secret address; ErrNotFound while their
+// access is paused.
 func (t People) PersonByFeed(secret string) (p Person, err error) {
 	if secret == "" {
 		return p, ErrNotFound
 	}
-	err = sqlite.Plain(t.db.Where("feed = ?", HashOf(secret)).Take(&p).Error)
+	err = sqlite.Plain(t.db.Where("feed = ? AND NOT paused", HashOf(secret)).Take(&p).Error)
 	return p, err
 }
 

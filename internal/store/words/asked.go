@@ -112,11 +112,11 @@ func All(parts []Part) string {
 
 // Any is the question for what has any of the parts.
 func Any(parts []Part) string {
-	var any []string
+	var some []string
 	for _, p := range parts {
-		any = append(any, p.Match)
+		some = append(some, p.Match)
 	}
-	return strings.Join(any, " OR ")
+	return strings.Join(some, " OR ")
 }
 
 // AllStarts is the question to the beginnings for what has those of all of the parts.

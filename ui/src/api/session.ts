@@ -15,11 +15,15 @@ function setLost(is: boolean) {
   for (const l of listeners) l()
 }
 
+let leaving = false // whoever signs out is asked nothing about a session that ends with it
+let known: Session | undefined // the last one of somebody who was signed in
+
 const query = {
   queryKey: ['session'],
   queryFn: async () => {
-    const before = client.getQueryData<Session>(['session'])
+    const before = leaving ? undefined : client.getQueryData<Session>(['session'])
     const s = await get<Session>('/session')
+    if (s.state === 'in') known = s
     if (before?.state !== 'in') return s
     if (s.state === 'in' && s.keep !== before.keep) {
       location.reload() // somebody else has signed in: nothing on this page is theirs, nor is anything of it sent for them
@@ -30,6 +34,12 @@ const query = {
   },
 }
 export const useSession = () => useQuery(query)
+
+/** The session of who is signed in; what is drawn a last time after it has ended has it, too. */
+export const useMe = () => {
+  const { data } = useSession()
+  return (data?.state === 'in' ? data : known)!
+}
 
 /** Whether who was signed in here is not any more. */
 export const useLost = () =>
@@ -43,6 +53,7 @@ export const useLost = () =>
 
 /** Asks whether there is a session of the same person, and takes it; whether there is. */
 export const askForSession = async () => {
+  if (leaving) return false
   try {
     const s = await client.fetchQuery({ ...query, staleTime: 0 })
     setToken(s.csrf)
@@ -63,8 +74,13 @@ export async function signInAgain(path: '/sign-in' | '/demo/sign-in', body: unkn
 
 /** Signs out, here and in all windows; what the browser keeps of the person goes between. */
 export async function signOut(clear: () => Promise<void>) {
-  await post('/sign-out')
-  await clear()
-  setLost(false)
-  await client.resetQueries()
+  leaving = true
+  try {
+    await post('/sign-out')
+    await clear()
+    setLost(false)
+    await client.resetQueries()
+  } finally {
+    leaving = false
+  }
 }

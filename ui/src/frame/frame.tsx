@@ -20,7 +20,7 @@ import { EbbeError, post, told } from '../api/client'
 import { digits } from '../api/digits'
 import { afterPaint } from '../api/paint'
 import { client, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
-import { useLost, useSession } from '../api/session'
+import { useLost, useMe } from '../api/session'
 import { date, now, plural } from '../api/times'
 import { useAhead } from '../kit/ahead'
 import { Button, CardButton, TextButton } from '../kit/button'
@@ -41,7 +41,7 @@ import { sentences } from './sentences'
 import { Cards, Counted, FoldedCounted, GateTray, Palette, SignInAgain, WriteDown } from './trays'
 
 export function Frame() {
-  const session = useSession().data!
+  const session = useMe()
   return (
     <Commands own={session.habits.keys ?? {}}>
       <DeskProvider>
@@ -64,7 +64,7 @@ function Inside() {
   const [writing, setWriting] = useState(false)
   const navigate = useNavigate()
   const desk = useDesk()
-  const session = useSession().data!
+  const session = useMe()
   const main = useRef<HTMLElement>(null)
   const leave = useLeaving()
   const gate = useGate()

@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from 'react'
-import { useSession } from '../api/session'
+import { useMe } from '../api/session'
 
 /** A conversation that is kept open, and the address at which it was left: with its tray and the file beside it. */
 export interface Opening {
@@ -68,7 +68,7 @@ const known = (who: string) => {
 
 /** What is kept open, and how to change it. */
 export function useOpenings() {
-  const who = useSession().data!.keep
+  const who = useMe().keep
   const all = useSyncExternalStore(subscribe, () => known(who))
   const set = (change: (all: Opening[]) => Opening[]) => {
     localStorage.setItem(nameOf(who), JSON.stringify(change(known(who))))

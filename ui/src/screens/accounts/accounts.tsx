@@ -3,7 +3,7 @@ import { useLocation, useNavigate } from 'react-router'
 import type { AccountView } from '../../api/desk'
 import { digits } from '../../api/digits'
 import { useAccounts } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { long, plural } from '../../api/times'
 import { useCommands } from '../../frame/commands'
 import { Button, TextButton } from '../../kit/button'
@@ -23,7 +23,7 @@ export function AccountsScreen() {
   const led = (useLocation().state as { led?: boolean } | null)?.led === true // by the first steps, which go on after it
   const [open, setOpen] = useState<number | undefined>(led ? 0 : undefined) // 0: a new one
   const done = () => (led ? void navigate('/') : setOpen(undefined))
-  const session = useSession().data!
+  const session = useMe()
   useCommands(open !== undefined ? [{ id: 'back', run: done, hidden: true }] : [])
   if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loadingTheAccounts} />

@@ -6,7 +6,7 @@ import { type EventDraft } from '../../api/desk'
 import type { Slot } from '../../api/gen/calendar'
 import type { Moment } from '../../api/gen/when'
 import { useWeek } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { addDays, clock, date, dayKey, daysAway, now, plural, weekday } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
@@ -39,7 +39,7 @@ export function Week() {
     void desk.act('/calendar/events', { uid, event }).then((d) => d ?? back())
   }
   const navigate = useNavigate()
-  const week = useSession().data!.week
+  const week = useMe().week
   const [chosen, setChosen] = useState<Slot>()
   const [tray, setTray] = useState(() => fromAddress('tray') as Tray)
   useInAddress({ tray }, (was) => setTray(was('tray') as Tray))

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { get } from '../../api/client'
 import type { List } from '../../api/desk'
 import { useAccounts } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 
 type Way = '' | 'on' | 'keys' | 'done'
 
@@ -12,7 +12,7 @@ type Way = '' | 'on' | 'keys' | 'done'
  * first plan. How far one is on it is kept for this browser; it can be left at each step.
  */
 export function useBegin(left: number) {
-  const stored = 'ebbe-begin-' + useSession().data!.keep
+  const stored = 'ebbe-begin-' + useMe().keep
   const [way, setWay] = useState<Way>(() => (localStorage.getItem(stored) ?? '') as Way)
   const go = (next: Way) => {
     localStorage.setItem(stored, next)

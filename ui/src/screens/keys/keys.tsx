@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router'
 import { get } from '../../api/client'
 import type { Example } from '../../api/gen/when'
 import { useSettings } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { useChoice } from '../../frame/choosing'
 import { useCommands } from '../../frame/commands'
 import { clash, keyName, keysOf, known, type Known, refused } from '../../frame/keymap'
@@ -28,7 +28,7 @@ const places: Known['where'][] = [
 
 /** The sheet of keys: to read, to print, and to change. */
 export function Keys() {
-  const own = useSession().data!.habits.keys ?? {}
+  const own = useMe().habits.keys ?? {}
   const habits = useSettings().data?.habits
   const choose = useChoice()
   const navigate = useNavigate()

@@ -3,7 +3,7 @@ import { get, newKey, post, told } from '../../api/client'
 import type { ComboFile, CombosRead, TemplateView } from '../../api/desk'
 import type { Chain, ComboStep } from '../../api/gen/inbox'
 import { useDeliveryState, useLabels, useSettings, useTemplates } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { useChoice } from '../../frame/choosing'
 import { useTyped } from '../../frame/kept'
 import { clash, keyName, refused } from '../../frame/keymap'
@@ -182,7 +182,7 @@ export function Combos() {
 }
 
 function ComboForm({ combo, store, leave }: { combo: Chain; store: (c: Chain) => void; leave: () => void }) {
-  const own = useSession().data!.habits
+  const own = useMe().habits
   const { data: labels } = useLabels()
   const [c, setC, done] = useTyped('combo/' + (combo.name ? combo.id : 'new'), combo, sentences.aCombo)
   const { data: templates = [] } = useTemplates()

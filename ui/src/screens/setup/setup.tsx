@@ -2,7 +2,7 @@ import { type ReactNode } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Settings } from '../../api/desk'
 import { useSettings } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { here } from '../../frame/address'
 import { useCommands } from '../../frame/commands'
 import { Keeps } from '../../frame/kept'
@@ -53,7 +53,7 @@ const line = 'block rounded-[9px] px-3 py-[3px] hover:bg-sand-100 max-[700px]:py
 /** What the user chooses for themselves, by parts, with their index beside them; each choice is saved as it is made. */
 export function Setup() {
   const { part } = useParams()
-  const session = useSession().data!
+  const session = useMe()
   const { data, error, refetch } = useSettings()
   const leave = useLeaving()
   const navigate = useNavigate()

@@ -5,7 +5,7 @@ import type { RecoveryCodes } from '../../api/desk'
 import type { CodeSetup, PasskeyOffer, PasskeyView, Security } from '../../api/gen/identity'
 import { knowsPasskeys, makePasskey } from '../../api/passkey'
 import { client } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { short } from '../../api/times'
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
@@ -23,7 +23,7 @@ const seen = () => client.invalidateQueries({ queryKey: ['security'] })
 /** How the user signs in: their name, their password, what is asked for besides, and where they are signed in. */
 export function SigningIn() {
   const { say } = useDesk()
-  const session = useSession().data!
+  const session = useMe()
   const { data } = useQuery({ queryKey: ['security'], queryFn: () => get<Security>('/security') })
   if (!data) return <Loading what={sentences.loading} />
   const end = async (id: string) => {

@@ -4,7 +4,7 @@ import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Chain, ComboStep, Place } from '../../api/gen/inbox'
 import { conversationHere } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { slipOf, whole } from '../../api/slips'
 import { DOCK, useCommands } from '../../frame/commands'
 import { type Deciding, useDesk } from '../../frame/desk'
@@ -76,7 +76,7 @@ export const seldom: Tray[] = ['leave-list', 'stream', 'block', 'never', 'rename
 export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
   const desk = useDesk()
   const navigate = useNavigate()
-  const combos = useSession().data!.habits.combos ?? []
+  const combos = useMe().habits.combos ?? []
   const [about, setAbout] = useState<number>()
   const two = useTwoMinutes(slip?.id)
   const letThrough = useLetThrough()

@@ -3,7 +3,7 @@ import type { NewFollowUp } from '../../api/desk'
 import type { Reminder } from '../../api/gen/followup'
 import type { Moment } from '../../api/gen/when'
 import { usePresets, useProposal } from '../../api/queries'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { addDays, dayOfWeek, due as dueText, today, weekdayOf } from '../../api/times'
 import { TRAY, useCommands } from '../../frame/commands'
 import { Checkbox } from '../../kit/checkbox'
@@ -24,7 +24,7 @@ const day = (n: number, zone: string): Moment => ({ at: 1, local: addDays(today(
 /** The lightest follow-up: a day by one key, with a start and a reminder if wanted. The mail stays where it is. */
 export function FlagTray({ id, many, onFlag, onClose }: Props) {
   const { data: proposal } = useProposal(many > 1 ? undefined : id)
-  const week = useSession().data!.week
+  const week = useMe().week
   const { data: presets } = usePresets()
   const [start, setStart] = useState<Chosen | null>(null)
   const [remind, setRemind] = useState(false)

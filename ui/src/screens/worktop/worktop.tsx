@@ -7,7 +7,7 @@ import type { Place } from '../../api/gen/inbox'
 import { afterPaint } from '../../api/paint'
 import { conversationsAhead } from '../../api/queries'
 import { called } from '../../api/names'
-import { useSession } from '../../api/session'
+import { useMe } from '../../api/session'
 import { slipOf, useSlip, wantSlips } from '../../api/slips'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
@@ -74,7 +74,7 @@ export function Worktop({
 }: WorktopProps) {
   const desk = useDesk()
   const navigate = useNavigate()
-  const habits = useSession().data!.habits
+  const habits = useMe().habits
   const swipes = useMemo(() => swipesOf(habits), [habits])
   const named = useMemo(() => namesOf(swipes), [swipes])
   const leaveKey = useKey('leave')
