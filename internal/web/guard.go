@@ -95,7 +95,7 @@ func (s *server) rightHost(c *gin.Context) {
 
 // sameOrigin refuses requests that change something and that a page of another
 // origin has caused.
-func (s *server) sameOrigin(c *gin.Context) {
+func sameOrigin(c *gin.Context) {
 	if c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
 		return
 	}

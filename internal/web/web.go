@@ -74,7 +74,7 @@ func Handler(d *desk.Desk, o Options) http.Handler {
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}), s.securityHeaders)
 	r.GET("/healthz", s.healthy)
-	r.Use(s.rightHost, s.sameOrigin)
+	r.Use(s.rightHost, sameOrigin)
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
 
