@@ -112,6 +112,7 @@ func TestShots(t *testing.T) {
 	p.until("document.querySelector('[data-testid=frame]')?.offsetHeight > 20")
 	p.shot(at("facts"))
 	p.click(`nav a[href="/"]`)
+	p.until("document.title.startsWith('Inbox')") // until then the keys are those of the screen before
 	p.toZero()
 	p.shot(at("zero"))
 }
