@@ -62,6 +62,7 @@ var amongDesk = map[string][]string{
 
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},
+	"leaving":       {"calendars"},
 	"reading":       {"calendars", "composing", "junk", "queue", "told"},
 }
 

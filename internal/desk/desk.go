@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/kept"
 	"ebbe/internal/desk/labelling"
+	"ebbe/internal/desk/leaving"
 	"ebbe/internal/desk/persons"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
@@ -74,6 +75,7 @@ type Desk struct {
 	Junk       *junk.Desk
 	Told       *told.Desk
 	Persons    *persons.Desk
+	Leaving    *leaving.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -106,6 +108,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy
 	d.Sending = outbox.New(s, j, d.Accounts, d.Writing.FileSent, func() bool { return !d.Accounts.Linked() || d.Accounts.Resting() })
 	d.Intake.Ahead = d.Sending.Ahead
+	d.Leaving = leaving.New(s, j, d.Calendar)
+	d.Leaving.Closed, d.Leaving.Left = d.Mail.Changed, d.forget
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/watching"
 )
 
 // Look is one thing that was looked at: what it is, how it stands, and, where it does not
@@ -57,12 +58,12 @@ func (d *Desk) Doctor(ctx context.Context, dir string, key secrets.Key, dial fun
 	}
 	var accounts []mailboxes.Account
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		version, err := t.Schema()
+		version, err := watching.Watching(t).Schema()
 		if err != nil {
 			return err
 		}
 		say(true, "", "The data are of version %s, as this program has it.", version)
-		last, err := t.LastEntry()
+		last, err := watching.Watching(t).LastEntry()
 		if err != nil {
 			return err
 		}

@@ -26,6 +26,7 @@ func (d *Desk) Run(ctx context.Context) {
 	}
 	lines.Go(func() { d.Importance.Run(ctx) })
 	lines.Go(func() { d.Finding.Run(ctx) })
+	lines.Go(func() { d.Leaving.Run(ctx) })
 	var reading sync.WaitGroup
 	defer reading.Wait()
 	reading.Go(func() {

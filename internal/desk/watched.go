@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"ebbe/internal/store"
+	"ebbe/internal/store/watching"
 )
 
 // Length is how much of something waits, or how many there are.
@@ -16,7 +17,7 @@ type Length struct {
 // Lengths says how much waits in this Ebbe, of all its boxes together and of nobody by name.
 func (d *Desk) Lengths(ctx context.Context) (out []Length, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		w, err := t.Waiting(d.Now())
+		w, err := watching.Watching(t).Waiting(d.Now())
 		if err != nil {
 			return err
 		}

@@ -38,7 +38,7 @@ func (d Care) People(ctx context.Context, who Who) (out Others, err error) {
 			return err
 		}
 		for _, p := range people {
-			out.People = append(out.People, PersonView{ID: p.ID, Name: p.Name, Address: p.Address, Here: p.ID == who.Person, Admin: p.Admin, Paused: p.Paused, Since: p.Created, Codes: len(p.Codes) > 0})
+			out.People = append(out.People, PersonView{ID: p.ID, Name: p.Name, Address: p.Address, Here: p.ID == who.Person, Admin: p.Admin, Paused: p.Paused, Since: p.Created, Codes: len(p.Codes) > 0, Leaves: p.Leaves, Gone: gone(p, time.Now())})
 		}
 		invited, err := admission.Admission(t).Invitations(when.Of(time.Now()))
 		for _, i := range invited {
@@ -151,6 +151,9 @@ func (d Care) Stand(ctx context.Context, who Who, person int64, s Standing) erro
 		columns, found, admins := map[string]any{}, false, 0
 		for _, p := range people {
 			if p.ID == person {
+				if gone(p, time.Now()) {
+					return errLeaving
+				}
 				found = true
 				if s.Admin != nil {
 					p.Admin, columns["admin"] = *s.Admin, *s.Admin
@@ -159,7 +162,7 @@ func (d Care) Stand(ctx context.Context, who Who, person int64, s Standing) erro
 					p.Paused, columns["paused"] = *s.Paused, *s.Paused
 				}
 			}
-			if p.Admin && !p.Paused {
+			if looksAfter(p) {
 				admins++
 			}
 		}

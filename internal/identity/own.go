@@ -27,7 +27,7 @@ func (d *Directory) Security(ctx context.Context, who Who, token string, site Si
 		if err != nil {
 			return err
 		}
-		out.Codes = len(p.Codes) > 0
+		out.Codes, out.Leaves = len(p.Codes) > 0, p.Leaves
 		left, err := admission.Admission(t).RecoveryCodes(who.Person)
 		if err != nil {
 			return err

@@ -71,7 +71,10 @@ func (d *Directory) SignIn(ctx context.Context, e Entry, from From) (Session, er
 		return Session{}, err
 	}
 	settle(true)
-	if p.Paused {
+	switch {
+	case gone(p, time.Now()):
+		return Session{}, errWrong
+	case p.Paused:
 		return Session{}, errPaused
 	}
 	return d.enter(ctx, p, from, known)

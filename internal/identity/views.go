@@ -12,9 +12,10 @@ type Security struct {
 	Codes    bool          `json:"codes"`    // codes by the time are asked for
 	Recovery int           `json:"recovery"` // recovery codes that are left
 	Passkeys []PasskeyView `json:"passkeys"`
-	Named    bool          `json:"named"` // the address has a name, so passkeys can be made
-	Idle     int           `json:"idle"`  // days after which a session that is not used ends
-	Most     int           `json:"most"`  // days after which any ends
+	Named    bool          `json:"named"`  // the address has a name, so passkeys can be made
+	Idle     int           `json:"idle"`   // days after which a session that is not used ends
+	Most     int           `json:"most"`   // days after which any ends
+	Leaves   when.Instant  `json:"leaves"` // when the person leaves; 0: they stay
 }
 
 // PasskeyView is a passkey as the person sees it.
@@ -50,7 +51,9 @@ type PersonView struct {
 	Admin   bool         `json:"admin"`
 	Paused  bool         `json:"paused"`
 	Since   when.Instant `json:"since"`
-	Codes   bool         `json:"codes"` // a code is asked for besides the password
+	Codes   bool         `json:"codes"`  // a code is asked for besides the password
+	Leaves  when.Instant `json:"leaves"` // when they leave; 0: they stay
+	Gone    bool         `json:"gone"`   // they have left, and what was theirs is being removed
 }
 
 // InvitationView is an invitation that was not used yet.

@@ -6,8 +6,6 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-
-	"ebbe/internal/core/when"
 )
 
 // Before is how the copies are called that are kept before an update: the schema's version
@@ -46,14 +44,13 @@ func (s *Store) keepBefore(version string) error {
 	return nil
 }
 
-// Schema is the newest version of the schema that the database has.
-func (t Tx) Schema() (version string, err error) {
-	err = t.db.Raw("SELECT MAX(id) FROM migrations").Scan(&version).Error
-	return version, err
-}
+// overwritten is the version since which what is deleted is overwritten in the file.
+const overwritten = "0017"
 
-// LastEntry is when the newest line of any journal was written; 0: there is none.
-func (t Tx) LastEntry() (at when.Instant, err error) {
-	err = t.db.Raw("SELECT COALESCE(MAX(at), 0) FROM entries WHERE id = (SELECT MAX(id) FROM entries)").Scan(&at).Error
-	return at, err
+// writeAnew writes the whole file anew, so that nothing is left in it of what was deleted
+// before it was overwritten. Where that cannot be done, all works as well.
+func (s *Store) writeAnew() {
+	if err := s.write.Exec("VACUUM").Error; err != nil {
+		slog.Warn("what was deleted before this update may still lie in the file of the database", "error", err)
+	}
 }

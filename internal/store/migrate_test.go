@@ -88,7 +88,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 15; n++ {
+	for n := 1; n <= 16; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -143,9 +143,33 @@ func TestACopyIsKeptBeforeAnUpdate(t *testing.T) {
 	require.Empty(t, kept)
 }
 
+// What was deleted by a program that did not overwrite it is in the file no more once that
+// was brought up to date.
+func TestTheFileIsWrittenAnewOnce(t *testing.T) {
+	dir := aVersion(t, 16)
+	path := filepath.Join(dir, "ebbe.db")
+	db, err := sql.Open("sqlite3", path)
+	require.NoError(t, err)
+	for _, q := range []string{"INSERT INTO templates(id, person_id, name, subject, text) VALUES (77, 1, '', '', 'quartzlantern')", "DELETE FROM templates WHERE id = 77"} {
+		_, err := db.Exec(q)
+		require.NoError(t, err)
+	}
+	require.NoError(t, db.Close())
+	lies := func() bool {
+		raw, err := os.ReadFile(path)
+		require.NoError(t, err)
+		return strings.Contains(string(raw), "quartzlantern")
+	}
+	require.True(t, lies())
+	s, err := store.Open(dir, store.Options{})
+	require.NoError(t, err)
+	s.Close()
+	require.False(t, lies())
+}
+
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 15; n++ {
+	for n := 1; n <= 16; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
@@ -312,7 +336,7 @@ func TestVersionsAreFrozen(t *testing.T) {
 	frozen := map[string]string{
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "9efb91238ce26ad9", "0011": "5eee52c6a504598d", "0012": "04dd1345de823d6f",
-		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401",
+		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401", "0017": "a49c071a0df6c613",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)

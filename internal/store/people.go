@@ -33,6 +33,7 @@ type Person struct {
 	Codes    []byte            // the sealed secret of their codes by the time (RFC 6238); empty: there is none
 	CodeUsed int64             // the last step of time of which a code was used
 	Tell     string            // what they are told when they sign in next
+	Leaves   when.Instant      // by the clock of the machine, when they leave with all that is theirs; 0: they stay
 }
 
 // OwnAddress is an address at which a person gets mail.

@@ -89,7 +89,7 @@ func Open(dir string, o Options) (*Store, error) {
 	if s.write, err = side(dsn, "BEGIN IMMEDIATE", 1); err != nil {
 		return nil, sqlite.Plain(err)
 	}
-	pragmas := []string{"journal_size_limit = 67108864", "wal_autocheckpoint = 4000"} // 64 MB; pages of 4 kB: what is written again and again goes into the database once
+	pragmas := []string{"secure_delete = FAST", "journal_size_limit = 67108864", "wal_autocheckpoint = 4000"} // 64 MB; pages of 4 kB: what is written again and again goes into the database once
 	if o.MaxPages > 0 {
 		pragmas = append(pragmas, fmt.Sprintf("max_page_count = %d", o.MaxPages))
 	}
@@ -120,6 +120,7 @@ func (s *Store) Close() {
 // migrate brings the schema up to date, once a copy of what there was has been kept beside
 // it. A database with a version this program does not know is left untouched.
 func (s *Store) migrate() error {
+	from := "" // which version
 	if s.write.Migrator().HasTable("migrations") {
 		var ids []string
 		if err := s.write.Raw("SELECT id FROM migrations").Scan(&ids).Error; err != nil {
@@ -135,7 +136,8 @@ func (s *Store) migrate() error {
 			}
 		}
 		if len(ids) > 0 && len(ids) < len(known) {
-			if err := s.keepBefore(slices.Max(ids)); err != nil {
+			from = slices.Max(ids)
+			if err := s.keepBefore(from); err != nil {
 				return err
 			}
 		}
@@ -144,6 +146,9 @@ func (s *Store) migrate() error {
 	o.UseTransaction = true
 	if err := gormigrate.New(s.write, &o, migrations()).Migrate(); err != nil {
 		return err
+	}
+	if from != "" && from < overwritten {
+		s.writeAnew()
 	}
 	return s.Write(context.Background(), Tx.finish)
 }
@@ -213,6 +218,20 @@ func (s *Store) Read(ctx context.Context, f func(Tx) error) error {
 func (s *Store) CopyTo(ctx context.Context, path string) error {
 	return sqlite.Plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", path).Error)
 }
+
+// EmptyLog writes all of the write-ahead log into the database and empties it, so that
+// nothing stands there any more; ErrLocked if others would not let it.
+func (s *Store) EmptyLog(ctx context.Context) error {
+	var busy, pages, written int
+	err := s.write.WithContext(ctx).Raw("PRAGMA wal_checkpoint(TRUNCATE)").Row().Scan(&busy, &pages, &written)
+	if err == nil && busy != 0 {
+		err = ErrLocked
+	}
+	return sqlite.Plain(err)
+}
+
+// Dir is the folder in which it lies.
+func (s *Store) Dir() string { return filepath.Dir(s.log) }
 
 // Version changes whenever another connection, of any process, has committed.
 func (s *Store) Version() (int64, error) {

@@ -67,9 +67,9 @@ type SignedIn struct {
 }
 
 // SignedIn finds who has begun a session that has not expired and was used since idle;
-// store.ErrNotFound if nobody has, or their access is paused.
+// store.ErrNotFound if nobody has, their access is paused, or they have left.
 func (t Admission) SignedIn(hash string, now, idle when.Instant) (s SignedIn, err error) {
-	err = t.db().Raw("SELECT s.person_id, (SELECT MIN(m.box_id) FROM members m WHERE m.person_id = s.person_id) box_id, p.week, s.csrf, p.admin, s.seen FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ? AND s.seen > ? AND NOT p.paused", hash, now, idle).Scan(&s).Error
+	err = t.db().Raw("SELECT s.person_id, (SELECT MIN(m.box_id) FROM members m WHERE m.person_id = s.person_id) box_id, p.week, s.csrf, p.admin, s.seen FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ? AND s.seen > ? AND NOT p.paused AND (p.leaves = 0 OR p.leaves > ?)", hash, now, idle, now).Scan(&s).Error
 	if err == nil && s.BoxID == 0 {
 		err = store.ErrNotFound
 	}

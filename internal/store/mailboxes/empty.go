@@ -41,9 +41,10 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 	}
 	raw, _ = json.Marshal(ids)
 	args["ids"] = string(raw)
+	if err := DropOriginals(store.Tx(t), string(raw)); err != nil {
+		return 0, err
+	}
 	for _, q := range []string{
-		`DELETE FROM originals WHERE message_id IN (SELECT COALESCE(NULLIF(m.original_id, 0), m.id) FROM messages m WHERE m.id IN (SELECT value FROM json_each(@ids))
-			AND NOT EXISTS (SELECT 1 FROM messages o WHERE o.hash = m.hash AND o.box_id <> m.box_id AND COALESCE(NULLIF(o.original_id, 0), o.id) = COALESCE(NULLIF(m.original_id, 0), m.id)))`, // but not what lies in another box, too
 		"DELETE FROM junk_tests WHERE message_id IN (SELECT value FROM json_each(@ids))", // what was learned of them stays
 		"DELETE FROM messages WHERE id IN (SELECT value FROM json_each(@ids)) AND +box_id = @box",
 	} {
@@ -78,4 +79,11 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 		}
 	}
 	return len(gone), nil
+}
+
+// DropOriginals removes the originals of messages, whose IDs are given as a list in JSON,
+// but not of those that lie in another box, too. It is for messages that go.
+func DropOriginals(t store.Tx, ids string) error {
+	return t.DB().Exec(`DELETE FROM originals WHERE message_id IN (SELECT COALESCE(NULLIF(m.original_id, 0), m.id) FROM messages m WHERE m.id IN (SELECT value FROM json_each(?))
+		AND NOT EXISTS (SELECT 1 FROM messages o WHERE o.hash = m.hash AND o.box_id <> m.box_id AND COALESCE(NULLIF(o.original_id, 0), o.id) = COALESCE(NULLIF(m.original_id, 0), m.id)))`, ids).Error
 }

@@ -62,6 +62,8 @@ var walks = []struct{ like, reason string }{
 	{"SELECT c.id, c.kind, c.account, c.reach", "a new address of one's own changes how mail is addressed, once, page by page"},
 	{"SELECT rowid FROM people_words WHERE people_words MATCH", "the index of words gives the newest first and stops"},
 	{"FROM (SELECT * FROM correspondents WHERE box_id = ? ORDER BY last_at", "it stops after as many as it needs"},
+	{"SELECT json_group_array(", "whoever leaves is removed some rows at a time, and then it stops"},
+	{"SELECT theirs.* FROM", "whoever asks for all that is theirs is given all of it"},
 	{"DELETE FROM copies WHERE folder_id IN", "an account that is taken away is forgotten with all its places, once"},
 }
 
