@@ -2,6 +2,7 @@ package main
 
 import (
 	"crypto/x509"
+	"errors"
 	"fmt"
 	"net"
 	"time"
@@ -27,8 +28,8 @@ func doctorCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		key, err := secrets.Load(*data, *keyFile)
-		if err != nil {
+		key, err := keyOf(c.Context(), s, *data, *keyFile, secrets.Find)
+		if err != nil && !errors.Is(err, secrets.ErrNoKey) { // what it does not open is said below
 			return err
 		}
 		dialer := &net.Dialer{}

@@ -3,6 +3,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -30,6 +31,7 @@ import (
 	"ebbe/internal/post/smtp"
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
+	"ebbe/internal/store/backup"
 	"ebbe/internal/web"
 )
 
@@ -48,7 +50,7 @@ func main() {
 func command() *cobra.Command {
 	root := &cobra.Command{Use: "ebbe", Short: "Brings your inbox to zero, with nothing forgotten.", SilenceUsage: true, SilenceErrors: true}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), resetPasswordCommand(), doctorCommand(), &cobra.Command{
+	root.AddCommand(readFilesCommand(), serveCommand(), demoCommand(), importCommand(), exportCommand(), checkCommand(), backupCommand(), restoreCommand(), resetPasswordCommand(), changeKeyCommand(), removeCommand(), doctorCommand(), &cobra.Command{
 		Use: "version", Short: "Says which Ebbe this is", Args: cobra.NoArgs,
 		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "ebbe", version) },
 	})
@@ -94,12 +96,17 @@ func serveCommand() *cobra.Command {
 		if err := at.read(*names, *behind, *level); err != nil {
 			return err
 		}
+		release, err := alone(*data)
+		if err != nil {
+			return err
+		}
+		defer release()
 		s, err := open(*data)
 		if err != nil {
 			return err
 		}
 		defer s.Close()
-		key, err := secrets.Load(*data, *keyFile)
+		key, err := keyOf(c.Context(), s, *data, *keyFile, secrets.Load)
 		if err != nil {
 			return err
 		}
@@ -142,6 +149,11 @@ func demoCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		release, err := alone(*data)
+		if err != nil {
+			return err
+		}
+		defer release()
 		s, err := open(*data)
 		if err != nil {
 			return err
@@ -257,12 +269,12 @@ func importCommand() *cobra.Command {
 		if err := d.KeepTime(c.Context()); err != nil {
 			return err
 		}
-		box, err := d.BoxFor(c.Context(), *person)
+		who, err := d.WhoFor(c.Context(), *person)
 		if err != nil {
 			return err
 		}
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
-		tally, err := d.Intake.Import(c.Context(), box, paths, intake.Options{
+		tally, err := d.Intake.Import(c.Context(), who.Box, paths, intake.Options{
 			Place: inbox.Place(*place),
 			Progress: func(t intake.Tally) {
 				end := "\n"
@@ -299,9 +311,9 @@ func isTerminal(f *os.File) bool {
 }
 
 func exportCommand() *cobra.Command {
-	c := &cobra.Command{Use: "export", Short: "Gives all mail back, byte for byte", Args: cobra.NoArgs}
+	c := &cobra.Command{Use: "export", Short: "Gives all mail back, byte for byte, or all that is somebody's", Args: cobra.NoArgs}
 	data := dataFlag(c)
-	format := c.Flags().String("format", "mbox", "mbox (one file) or eml (a folder of files)")
+	format := c.Flags().String("format", "mbox", "mbox (one file), eml (a folder of files), or archive (all there is besides, too, in one ZIP)")
 	out := c.Flags().String("out", "", "file or folder to write; must not exist yet")
 	_ = c.MarkFlagRequired("out")
 	person := personFlag(c)
@@ -312,11 +324,25 @@ func exportCommand() *cobra.Command {
 		}
 		defer s.Close()
 		d := desk.New(s, &journal.SystemClock{}, false)
-		box, err := d.BoxFor(c.Context(), *person)
+		who, err := d.WhoFor(c.Context(), *person)
 		if err != nil {
 			return err
 		}
-		n, err := d.Export(c.Context(), box, *format, *out)
+		if *format == "archive" {
+			if who.Person == 0 {
+				return errors.New("nobody has set Ebbe up here yet: take the mail as mbox; nothing was exported")
+			}
+			f, err := os.OpenFile(*out, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+			if err != nil {
+				return fmt.Errorf("nothing was exported: %w", err)
+			}
+			if err := errors.Join(d.Leaving.Archive(c.Context(), who, f), f.Close()); err != nil {
+				return err
+			}
+			fmt.Fprintln(c.OutOrStdout(), "All that is theirs is in", *out)
+			return nil
+		}
+		n, err := d.Export(c.Context(), who.Box, *format, *out)
 		if err == nil {
 			fmt.Fprintf(c.OutOrStdout(), "%d messages are in %s\n", n, *out)
 		}
@@ -339,31 +365,61 @@ func backupCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		var key []byte
-		if *withKey {
-			k, err := secrets.Load(*data, *keyFile)
-			if err != nil {
-				return err
-			}
-			key = k[:]
+		key, err := keyOf(c.Context(), s, *data, *keyFile, secrets.Find)
+		if errors.Is(err, secrets.ErrNoKey) && !*withKey {
+			err = nil
 		}
-		if err := desk.New(s, &journal.SystemClock{}, false).Accounts.Backup(c.Context(), args[0], key); err != nil {
+		if err != nil {
 			return err
 		}
-		with := "The key of your accounts' passwords is not in it: after a restore you type them again, unless you keep ebbe.key as well."
-		if *withKey {
-			with = "The key of your accounts' passwords is in it: whoever has the file can read your mail and use your accounts."
+		d := desk.New(s, &journal.SystemClock{}, false)
+		if err := d.Accounts.Backup(c.Context(), args[0], key, *withKey); err != nil {
+			return err
 		}
-		fmt.Fprintf(c.OutOrStdout(), "All is in %s, and was checked. %s\n", args[0], with)
+		if err := d.Leaving.NoteBackup(c.Context(), args[0]); err != nil {
+			return fmt.Errorf("the backup is written and checked, but it could not be noted that it is there: %w", err)
+		}
+		contents, err := accounts.Look(c.Context(), args[0])
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(c.OutOrStdout(), "All is in %s, and was checked.\n%s\n", args[0], said(contents, key))
 		return nil
 	}
 	return c
 }
 
+// said says whether a backup can be opened alone; key is the one that is here, if any.
+func said(b backup.Contents, key secrets.Key) string {
+	mail := "The mail in it can be read by whoever has it: keep it as you keep your mail. "
+	switch {
+	case b.WithKey:
+		return mail + "It can be opened alone: the key of the accounts' passwords is in it, so whoever has it can use the accounts, too."
+	case b.Sealed == 0:
+		return mail + "It can be opened alone: no account's password is in it."
+	case b.Print == key.Print():
+		return mail + fmt.Sprintf("It cannot be opened alone: the passwords of %d accounts need the key %s, which is not in it. The key here is that one: keep it as well, or type the passwords again after a restore.", b.Sealed, b.Print)
+	}
+	return mail + fmt.Sprintf("It cannot be opened alone: the passwords of %d accounts need the key %s, which is not in it, and is not the one here. Without it, type them again after a restore.", b.Sealed, cmp.Or(b.Print, "of its time"))
+}
+
 func restoreCommand() *cobra.Command {
 	c := &cobra.Command{Use: "restore FILE", Short: "Makes a data folder of a backup", Args: cobra.ExactArgs(1)}
-	data := dataFlag(c)
+	data, keyFile := dataFlag(c), keyFlag(c)
+	look := c.Flags().Bool("look", false, "only say what the backup is, and whether it can be opened alone")
 	c.RunE = func(c *cobra.Command, args []string) error {
+		if *look {
+			contents, err := accounts.Look(c.Context(), args[0])
+			if err != nil {
+				return err
+			}
+			key, err := secrets.Find(*data, *keyFile)
+			if err != nil && !errors.Is(err, secrets.ErrNoKey) {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s is a backup of %s, of version %s: %d people, %d messages.\n%s\n", args[0], contents.Copied.Time().Local().Format("2 January 2006, 15:04"), contents.Version, contents.People, contents.Messages, said(contents, key))
+			return nil
+		}
 		copied, withKey, err := accounts.Restore(c.Context(), args[0], *data)
 		if err != nil {
 			return err

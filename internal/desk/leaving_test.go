@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/post/archive"
+	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/leaving"
 )
@@ -430,7 +431,7 @@ func TestCopiesThatStillHoldSomebody(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	dir := t.TempDir()
 	for _, name := range []string{"a.db", "b.db"} {
-		require.NoError(t, f.Accounts.Backup(ctx, filepath.Join(dir, name), nil))
+		require.NoError(t, f.Accounts.Backup(ctx, filepath.Join(dir, name), secrets.Key{}, false))
 		require.NoError(t, f.Leaving.NoteBackup(ctx, filepath.Join(dir, name)))
 	}
 	require.NoError(t, os.Remove(filepath.Join(dir, "a.db")))

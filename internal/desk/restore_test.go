@@ -72,12 +72,12 @@ func TestRestoredInTheMiddleOfABusyDay(t *testing.T) {
 
 	file := filepath.Join(t.TempDir(), "ebbe.backup")
 	writes := make(chan error)
-	go func() { writes <- p.Accounts.Backup(ctx, file, key[:]) }()
+	go func() { writes <- p.Accounts.Backup(ctx, file, key, true) }()
 	for i := 30; i < 60; i++ { // meanwhile mail comes in and is decided
 		p.take(t, letter(fmt.Sprintf("busy%d@x", i), "m@x.example", fmt.Sprintf("Busy %d", i)))
 	}
 	require.NoError(t, <-writes)
-	require.ErrorIs(t, p.Accounts.Backup(ctx, file, key[:]), backup.ErrThere)
+	require.ErrorIs(t, p.Accounts.Backup(ctx, file, key, true), backup.ErrThere)
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	require.Equal(t, os.FileMode(0o600), info.Mode().Perm())
@@ -195,7 +195,7 @@ func TestWhatCannotBeRestored(t *testing.T) {
 	f.take(t, letter("a@x", "m@x.example", "A"))
 	dir := t.TempDir()
 	file := filepath.Join(dir, "b")
-	require.NoError(t, f.Accounts.Backup(ctx, file, nil))
+	require.NoError(t, f.Accounts.Backup(ctx, file, secrets.Key{}, false))
 	_, _, err := accounts.Restore(ctx, file, f.dir)
 	require.ErrorIs(t, err, backup.ErrThere)
 	raw, err := os.ReadFile(file)

@@ -42,9 +42,9 @@ func (d *Desk) welcome(t store.Tx, who identity.Who, p store.Person) error {
 	return intake.Adopt(t, who, d.Now())
 }
 
-// BoxFor is the box of whoever signs in with an address. Without one it is the box
-// of the only person, or that of mail imported before anybody was there.
-func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error) {
+// WhoFor is whoever signs in with an address. Without one it is the only person, or nobody
+// yet, with the box of mail imported before anybody was there.
+func (d *Desk) WhoFor(ctx context.Context, address string) (who identity.Who, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		people, err := store.People(t).People()
 		if err != nil {
@@ -53,7 +53,8 @@ func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error
 		var names []string
 		for _, p := range people {
 			if names = append(names, p.Address); strings.EqualFold(p.Address, address) || address == "" && len(people) == 1 {
-				box, err = store.People(t).BoxOf(p.ID)
+				who.Person, who.Week = p.ID, p.Week
+				who.Box, err = store.People(t).BoxOf(p.ID)
 				return err
 			}
 		}
@@ -63,8 +64,8 @@ func (d *Desk) BoxFor(ctx context.Context, address string) (box int64, err error
 		case len(people) > 1:
 			return fmt.Errorf("say whose mail it is with --for: %s", strings.Join(names, ", "))
 		}
-		box = store.FirstBox
+		who.Box = store.FirstBox
 		return nil
 	})
-	return box, err
+	return who, err
 }

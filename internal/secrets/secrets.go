@@ -4,7 +4,9 @@ package secrets
 
 import (
 	"crypto/rand"
+	"crypto/sha256"
 	"encoding/base64"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"os"
@@ -29,9 +31,35 @@ const (
 	credentials   = "CREDENTIALS_DIRECTORY"
 )
 
-// Load gives the key of a data folder: from the file that was named, else from where the
-// system gives it, else from beside the data, where one is made if there is none.
+// Load gives the key of a data folder as Find does, and makes one beside the data if there is
+// none anywhere.
 func Load(dir, file string) (Key, error) {
+	k, err := Find(dir, file)
+	if !errors.Is(err, ErrNoKey) {
+		return k, err
+	}
+	k = New()
+	return k, Keep(dir, k)
+}
+
+// New is a key that nobody knows yet.
+func New() (k Key) {
+	_, _ = rand.Read(k[:]) // never fails
+	return k
+}
+
+// ErrNoKey is the error of a data folder whose key is not where it was looked for.
+var ErrNoKey = errors.New("there is no key of its secrets: name its file with --key-file, or set " + inEnvironment)
+
+// Beside says whether the key of a data folder would be looked for beside the data, as no
+// other place has one.
+func Beside(dir, file string) bool {
+	return file == "" && os.Getenv(inEnvironment) == "" && !(os.Getenv(credentials) != "" && exists(filepath.Join(os.Getenv(credentials), name)))
+}
+
+// Find gives the key of a data folder: from the file that was named, else from where the
+// system gives it, else from beside the data; ErrNoKey if it is nowhere.
+func Find(dir, file string) (Key, error) {
 	if file != "" {
 		return read(file)
 	}
@@ -47,17 +75,58 @@ func Load(dir, file string) (Key, error) {
 			return read(path)
 		}
 	}
-	path := filepath.Join(dir, name)
-	k, err := read(path)
-	if !errors.Is(err, os.ErrNotExist) {
-		return k, err
+	k, err := read(filepath.Join(dir, name))
+	if errors.Is(err, os.ErrNotExist) {
+		err = ErrNoKey
 	}
-	_, _ = rand.Read(k[:]) // never fails
-	return k, Keep(dir, k)
+	return k, err
 }
 
 // Keep puts a key beside the data of a folder.
-func Keep(dir string, k Key) error { return os.WriteFile(filepath.Join(dir, name), k[:], 0o600) }
+func Keep(dir string, k Key) error { return Write(filepath.Join(dir, name), k, os.O_TRUNC) }
+
+// Write writes a key to a file, so that no power cut can undo it. more says what
+// os.OpenFile is told besides, as os.O_EXCL for a file that must not be there yet.
+func Write(path string, k Key, more int) error {
+	f, err := os.OpenFile(path, os.O_WRONLY|os.O_CREATE|more, 0o600)
+	if err != nil {
+		return err
+	}
+	if _, err = f.Write(k[:]); err == nil {
+		err = f.Sync()
+	}
+	return errors.Join(err, f.Close())
+}
+
+// next is a key beside the data that takes the place of the one there, once all is sealed
+// with it.
+const next = name + ".next"
+
+// Propose keeps a key beside that of a data folder, until Settle.
+func Propose(dir string, k Key) error { return Write(filepath.Join(dir, next), k, os.O_TRUNC) }
+
+// Proposed gives the key that Propose has kept there; ErrNoKey if none waits.
+func Proposed(dir string) (Key, error) {
+	k, err := read(filepath.Join(dir, next))
+	if errors.Is(err, os.ErrNotExist) {
+		err = ErrNoKey
+	}
+	return k, err
+}
+
+// Settle has the key that was proposed take the place of the other, or be forgotten.
+func Settle(dir string, take bool) error {
+	if take {
+		return os.Rename(filepath.Join(dir, next), filepath.Join(dir, name))
+	}
+	return os.Remove(filepath.Join(dir, next))
+}
+
+// Print tells a key from others, and nothing about it.
+func (k Key) Print() string {
+	sum := sha256.Sum256(append([]byte("ebbe key "), k[:]...))
+	return hex.EncodeToString(sum[:6])
+}
 
 func exists(path string) bool {
 	_, err := os.Stat(path)

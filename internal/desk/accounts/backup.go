@@ -9,11 +9,18 @@ import (
 )
 
 // Backup writes a copy of everything into a file, while the program goes on, and checks it.
-// The key of the secrets goes with it only if it is given: then whoever has the file can
-// use the accounts.
-func (d *Desk) Backup(ctx context.Context, path string, key []byte) error {
-	return backup.Write(ctx, d.store, path, d.Journal.Now(), key)
+// It says by which key its secrets are sealed; that key goes with it only if that is
+// wanted: then whoever has the file can use the accounts.
+func (d *Desk) Backup(ctx context.Context, path string, key secrets.Key, withKey bool) error {
+	var with []byte
+	if withKey {
+		with = key[:]
+	}
+	return backup.Write(ctx, d.store, path, d.Journal.Now(), key.Print(), with)
 }
+
+// Look says what a backup says of itself.
+func Look(ctx context.Context, path string) (backup.Contents, error) { return backup.Look(ctx, path) }
 
 // Restore makes a data folder of a backup, and says when that was made and
 // whether the passwords of the accounts can be used.

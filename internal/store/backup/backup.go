@@ -21,6 +21,7 @@ import (
 const (
 	metaCopied = "copied" // when it was made
 	metaKey    = "key"    // the key of the secrets, in hex, if it goes with the backup
+	metaPrint  = "print"  // by which that key is told from others
 )
 
 // Errors of Write and Restore. Their texts are sentences for the user.
@@ -31,8 +32,9 @@ var (
 )
 
 // Write writes a consistent copy of the database into a file that does not exist
-// yet, while others go on writing, and checks it. With a key, that goes into it.
-func Write(ctx context.Context, s *store.Store, path string, at when.Instant, key []byte) (err error) {
+// yet, while others go on writing, and checks it. With a key, that goes into it; print says
+// which one opens what is sealed in it.
+func Write(ctx context.Context, s *store.Store, path string, at when.Instant, print string, key []byte) (err error) {
 	if _, err := os.Stat(path); err == nil {
 		return fmt.Errorf("%s: %w", path, ErrThere)
 	}
@@ -56,7 +58,7 @@ func Write(ctx context.Context, s *store.Store, path string, at when.Instant, ke
 		return fmt.Errorf("the backup could not be written whole: %w", err)
 	}
 	err = inCopy(ctx, part, func(db *sql.DB) error {
-		values := map[string]string{metaCopied: fmt.Sprint(int64(at))}
+		values := map[string]string{metaCopied: fmt.Sprint(int64(at)), metaPrint: print}
 		if key != nil {
 			values[metaKey] = hex.EncodeToString(key)
 		}
@@ -74,6 +76,48 @@ func Write(ctx context.Context, s *store.Store, path string, at when.Instant, ke
 		return err
 	}
 	return os.Rename(part, path)
+}
+
+// Contents are what a backup says of itself.
+type Contents struct {
+	Copied           when.Instant
+	Version          string // of the schema
+	People, Messages int
+	Sealed           int    // secrets that are sealed in it
+	Print            string // by which the key that opens them is told from others; "": it is not known
+	WithKey          bool   // that key is in it
+}
+
+// Look reads what a backup says of itself, and checks it. It is left as it is.
+func Look(ctx context.Context, path string) (c Contents, err error) {
+	if _, err := os.Stat(path); err != nil {
+		return c, fmt.Errorf("the backup cannot be read: %w", err)
+	}
+	err = inFile(ctx, path, "mode=ro&immutable=1", func(db *sql.DB) error {
+		if err := db.QueryRowContext(ctx, "SELECT value FROM meta WHERE name = ?", metaCopied).Scan(&c.Copied); err != nil {
+			return ErrNoBackup
+		}
+		for _, q := range []struct {
+			text string
+			into any
+		}{
+			{"SELECT MAX(id) FROM migrations", &c.Version},
+			{"SELECT COUNT(*) FROM people", &c.People},
+			{"SELECT COUNT(*) FROM messages", &c.Messages},
+			{"SELECT COUNT(*) FROM accounts WHERE length(secret) > 0", &c.Sealed},
+			{"SELECT COALESCE((SELECT value FROM meta WHERE name = 'print'), '')", &c.Print},
+			{"SELECT EXISTS (SELECT 1 FROM meta WHERE name = 'key')", &c.WithKey},
+		} {
+			if err := db.QueryRowContext(ctx, q.text).Scan(q.into); err != nil {
+				return ErrBadBackup
+			}
+		}
+		if err := whole(ctx, db); err != nil {
+			return ErrBadBackup
+		}
+		return nil
+	})
+	return c, err
 }
 
 // Restore makes a data folder of a backup. The folder must hold no database yet.
@@ -109,7 +153,7 @@ func Restore(ctx context.Context, path, dir string) (copied when.Instant, key []
 		if err := whole(ctx, db); err != nil {
 			return ErrBadBackup
 		}
-		if _, err := db.ExecContext(ctx, "DELETE FROM meta WHERE name = ?", metaKey); err != nil {
+		if _, err := db.ExecContext(ctx, "DELETE FROM meta WHERE name IN (?, ?)", metaKey, metaPrint); err != nil {
 			return err
 		}
 		_, err := db.ExecContext(ctx, "INSERT INTO meta(name, value) VALUES ('resting', ?) ON CONFLICT DO UPDATE SET value = excluded.value", fmt.Sprint(int64(copied)))
@@ -126,7 +170,11 @@ func Restore(ctx context.Context, path, dir string) (copied when.Instant, key []
 
 // inCopy opens a database file by itself, without a log beside it.
 func inCopy(ctx context.Context, path string, f func(*sql.DB) error) error {
-	db, err := sql.Open("sqlite3", "file:"+(&urlPath{path}).String()+"?_journal_mode=DELETE&_foreign_keys=on&mode=rw&_secure_delete=on")
+	return inFile(ctx, path, "_journal_mode=DELETE&_foreign_keys=on&mode=rw&_secure_delete=on", f)
+}
+
+func inFile(ctx context.Context, path, how string, f func(*sql.DB) error) error {
+	db, err := sql.Open("sqlite3", "file:"+(&urlPath{path}).String()+"?"+how)
 	if err != nil {
 		return err
 	}
