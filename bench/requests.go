@@ -357,6 +357,11 @@ var samples = map[string]sample{
 	"POST /name":              {make: func(_ *requests, i int) (string, any) { return "/name", object{"name": fmt.Sprintf("Me %d", i)} }},
 	"GET /others":             {make: at("/others")},
 	"POST /others/:id":        {left: "there is nobody else"},
+	"POST /others/:id/send":   {left: "there is nobody else"},
+	"POST /others/:id/keep":   {left: "there is nobody else"},
+	"POST /leave":             {left: "it is done once"},
+	"POST /stay":              {left: "nobody leaves"},
+	"GET /mine":               {left: "it gives all there is"},
 	"POST /invitations": {make: func(_ *requests, i int) (string, any) {
 		return "/invitations", object{"name": "Jonas", "address": fmt.Sprintf("jonas%d@m.example", i)}
 	}},

@@ -43,7 +43,11 @@ func removeCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if _, err := d.Leaving.Remove(c.Context()); err != nil {
+		_, err = d.Leaving.Remove(c.Context())
+		if err == nil {
+			err = d.Leaving.Clear(c.Context())
+		}
+		if err != nil {
 			return fmt.Errorf("that was begun, and is gone on with when Ebbe is started: %w", err)
 		}
 		fmt.Fprintf(c.OutOrStdout(), "%s is removed, with all that was theirs.\n", p.Name)

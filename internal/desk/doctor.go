@@ -56,6 +56,9 @@ func (d *Desk) Doctor(ctx context.Context, dir string, key secrets.Key, dial fun
 	if kept, _ := filepath.Glob(filepath.Join(dir, store.Before)); len(kept) > 0 {
 		say(true, "", "A copy from before the last update is kept: %s. Whoever was removed since is still in it.", filepath.Base(kept[0]))
 	}
+	if d.Leaving.Owed() {
+		say(false, "Start Ebbe anew when nobody works with it: it writes the file anew then.", "Something of somebody who left may still lie in the file of the database.")
+	}
 	var accounts []mailboxes.Account
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		version, err := watching.Watching(t).Schema()

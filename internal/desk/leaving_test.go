@@ -37,7 +37,7 @@ import (
 const theirs = "quartzlantern"
 
 // nobodys are the tables in which nothing of anybody's stands.
-var nobodys = []string{"migrations", "meta", "backups", "blanks", "message_blocks"}
+var nobodys = []string{"migrations", "meta", "backups", "message_blocks"}
 
 // raw opens the file of the database beside the program.
 func (f *office) raw(t testing.TB) *sql.DB {
@@ -115,6 +115,12 @@ func (f *office) gets(t testing.TB, who identity.Who, raws ...string) {
 	require.NoError(t, err)
 }
 
+// sends sends somebody away, by the first person.
+func (f *office) sends(who identity.Who, days int) error {
+	_, err := f.Leaving.Send(ctx, identity.Who{Person: 1, Admin: true}, who.Person, days)
+	return err
+}
+
 // everywhere puts a row of somebody's, with the marker in each text, into each table that has
 // none of theirs yet.
 func everywhere(t testing.TB, db *sql.DB, who identity.Who) {
@@ -177,7 +183,6 @@ func everywhere(t testing.TB, db *sql.DB, who identity.Who) {
 func TestNothingIsLeftOfWhoeverLeaves(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	who := f.comes(t, "Mirela")
-	departure := identity.Departure{Directory: f.People}
 	shared := letter("both@x", "jonas@x.example", "The crate for both")
 	f.take(t, shared, letter("a@x", "jonas@x.example", "Papers of the crate"))
 	raws := []string{shared}
@@ -209,7 +214,7 @@ func TestNothingIsLeftOfWhoeverLeaves(t *testing.T) {
 	require.NotEmpty(t, names(t, db, "SELECT term FROM spelled WHERE term = ?", theirs))
 	require.NoError(t, db.Close())
 
-	require.NoError(t, departure.Send(ctx, identity.Who{Person: 1, Admin: true}, who.Person, 0))
+	require.NoError(t, f.sends(who, 0))
 	next, err := f.Leaving.Remove(ctx)
 	require.NoError(t, err)
 	require.Zero(t, next)
@@ -251,7 +256,7 @@ func TestARemovalIsGoneOnWith(t *testing.T) {
 		raws = append(raws, letter(fmt.Sprintf("%s-%d@x", theirs, i), "ana@x.example", fmt.Sprintf("The %s %d", theirs, i)))
 	}
 	f.gets(t, who, raws...)
-	require.NoError(t, (identity.Departure{Directory: f.People}).Send(ctx, identity.Who{Person: 1, Admin: true}, who.Person, 0))
+	require.NoError(t, f.sends(who, 0))
 	rounds := 0
 	for ; ; rounds++ {
 		_, err := f.Leaving.Remove(newFuse(3 + 7*rounds)) // later each time
@@ -266,6 +271,32 @@ func TestARemovalIsGoneOnWith(t *testing.T) {
 	require.NoError(t, err)
 	require.False(t, bytes.Contains(raw, []byte(theirs)))
 	f.sound(t)
+}
+
+// A large file is written anew when the program is started next; until then the doctor says
+// so.
+func TestAFileIsWrittenAnewAtTheStart(t *testing.T) {
+	f := newOffice(t, store.Options{})
+	mark := filepath.Join(f.dir, "ebbe.clearing")
+	require.NoError(t, os.WriteFile(mark, nil, 0o600)) // as who left from a large one leaves it
+	said := func() (wrong string) {
+		looks, err := f.Doctor(ctx, f.dir, secrets.Key{}, nil)
+		require.NoError(t, err)
+		for _, l := range looks {
+			if !l.Fine {
+				wrong += l.Text
+			}
+		}
+		return wrong
+	}
+	require.Contains(t, said(), "may still lie in the file")
+	f.exec(t, "INSERT INTO templates(id, person_id, name, subject, text) VALUES (77, 1, 'x', 'x', '"+theirs+"'); DELETE FROM templates WHERE id = 77")
+	f.reopen(t)
+	require.Empty(t, said())
+	require.NoFileExists(t, mark)
+	raw, err := os.ReadFile(filepath.Join(f.dir, "ebbe.db"))
+	require.NoError(t, err)
+	require.False(t, bytes.Contains(raw, []byte(theirs)))
 }
 
 // fuse is a context that ends after it was asked some times whether it has.
@@ -301,29 +332,33 @@ func (f *fuse) Err() error {
 // Who may leave, and who may be sent away: never the last who looks after the others.
 func TestWhoLeaves(t *testing.T) {
 	f := newOffice(t, store.Options{})
-	care, departure := identity.Care{Directory: f.People}, identity.Departure{Directory: f.People}
+	care := identity.Care{Directory: f.People}
 	f.who.Admin = true
-	require.ErrorContains(t, departure.Leave(ctx, f.who, "long enough", 0), "the only one here")
+	send := func(who identity.Who, person int64, days int) error {
+		_, err := f.Leaving.Send(ctx, who, person, days)
+		return err
+	}
+	require.ErrorContains(t, f.Leaving.Leave(ctx, f.who, "long enough", 0), "the only one here")
 	who := f.comes(t, "Mirela")
-	require.ErrorContains(t, departure.Send(ctx, who, 1, 0), "Only whoever looks after")
-	require.ErrorContains(t, departure.Keep(ctx, who, 1), "Only whoever looks after")
-	require.ErrorContains(t, departure.Leave(ctx, f.who, "long enough", 7), "Somebody has to look after")
-	require.ErrorContains(t, departure.Leave(ctx, who, "wrong", 7), "not your password")
-	require.ErrorContains(t, departure.Leave(ctx, who, "tide lorry crate", 91), "up to 90 days")
-	require.ErrorIs(t, departure.Send(ctx, f.who, 99, 0), store.ErrNotFound)
+	require.ErrorContains(t, send(who, 1, 0), "Only whoever looks after")
+	require.ErrorContains(t, f.Leaving.Keep(ctx, who, 1), "Only whoever looks after")
+	require.ErrorContains(t, f.Leaving.Leave(ctx, f.who, "long enough", 7), "Somebody has to look after")
+	require.ErrorContains(t, f.Leaving.Leave(ctx, who, "wrong", 7), "not your password")
+	require.ErrorContains(t, f.Leaving.Leave(ctx, who, "tide lorry crate", 91), "up to 90 days")
+	require.ErrorIs(t, send(f.who, 99, 0), store.ErrNotFound)
 
 	in, err := f.People.SignIn(ctx, identity.Entry{Address: "mirela@m.example", Password: "tide lorry crate"}, identity.From{})
 	require.NoError(t, err)
-	require.NoError(t, departure.Leave(ctx, who, "tide lorry crate", 7))
+	require.NoError(t, f.Leaving.Leave(ctx, who, "tide lorry crate", 7))
 	next, err := f.Leaving.Remove(ctx)
 	require.NoError(t, err)
 	require.InDelta(t, 7*24*3600, time.Until(next.Time()).Seconds(), 3700) // a clock may have changed on the way
 	seen, err := f.People.Security(ctx, who, in.Token, identity.Site{})
 	require.NoError(t, err)
 	require.Equal(t, next, seen.Leaves)
-	require.NoError(t, departure.Stay(ctx, who))
+	require.NoError(t, f.Leaving.Stay(ctx, who))
 
-	require.NoError(t, departure.Send(ctx, f.who, who.Person, 7)) // what she has open ends, so that she hears of it
+	require.NoError(t, send(f.who, who.Person, 7)) // what she has open ends, so that she hears of it
 	_, _, err = f.People.SignedIn(ctx, in.Token)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	in, err = f.People.SignIn(ctx, identity.Entry{Address: "mirela@m.example", Password: "tide lorry crate"}, identity.From{})
@@ -335,18 +370,18 @@ func TestWhoLeaves(t *testing.T) {
 	require.False(t, others.People[1].Gone)
 	yes := true
 	require.NoError(t, care.Stand(ctx, f.who, who.Person, identity.Standing{Admin: &yes}))
-	require.ErrorContains(t, departure.Leave(ctx, f.who, "long enough", 7), "Somebody has to look after", "she leaves")
-	require.NoError(t, departure.Keep(ctx, f.who, who.Person))
-	require.NoError(t, departure.Leave(ctx, f.who, "long enough", 7))
-	require.NoError(t, departure.Stay(ctx, f.who))
+	require.ErrorContains(t, f.Leaving.Leave(ctx, f.who, "long enough", 7), "Somebody has to look after", "she leaves")
+	require.NoError(t, f.Leaving.Keep(ctx, f.who, who.Person))
+	require.NoError(t, f.Leaving.Leave(ctx, f.who, "long enough", 7))
+	require.NoError(t, f.Leaving.Stay(ctx, f.who))
 
-	require.NoError(t, departure.Send(ctx, f.who, who.Person, 0))
+	require.NoError(t, send(f.who, who.Person, 0))
 	_, _, err = f.People.SignedIn(ctx, in.Token)
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = f.People.SignIn(ctx, identity.Entry{Address: "mirela@m.example", Password: "tide lorry crate"}, identity.From{})
 	require.ErrorContains(t, err, "do not belong together")
 	no := false
-	for _, err := range []error{departure.Keep(ctx, f.who, who.Person), departure.Send(ctx, f.who, who.Person, 7), care.Stand(ctx, f.who, who.Person, identity.Standing{Paused: &no})} {
+	for _, err := range []error{f.Leaving.Keep(ctx, f.who, who.Person), send(f.who, who.Person, 7), care.Stand(ctx, f.who, who.Person, identity.Standing{Paused: &no})} {
 		require.ErrorContains(t, err, "They have left already")
 	}
 }
@@ -360,8 +395,7 @@ func TestLeavingByItself(t *testing.T) {
 	over, end := context.WithCancel(ctx)
 	done := make(chan struct{})
 	go func() { f.Leaving.Run(over); close(done) }()
-	require.NoError(t, (identity.Departure{Directory: f.People}).Send(ctx, identity.Who{Person: 1, Admin: true}, who.Person, 0))
-	f.Leaving.Stir()
+	require.NoError(t, f.sends(who, 0))
 	<-left
 	end()
 	<-done

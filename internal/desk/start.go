@@ -18,6 +18,9 @@ import (
 func (d *Desk) Start(ctx context.Context) error {
 	err := d.start(ctx)
 	if err == nil {
+		err = d.Leaving.Clear(ctx)
+	}
+	if err == nil {
 		err = d.Accounts.LookedAt(ctx, 0) // with no account to look at, the rest after a restore is over at once
 	}
 	return err

@@ -36,17 +36,20 @@ func (d Departure) Leave(ctx context.Context, who Who, password string, days int
 func (d Departure) Stay(ctx context.Context, who Who) error { return d.keep(ctx, who.Person) }
 
 // Send has whoever looks after the people send somebody away in some days (0: now). What
-// they have open ends, so that they hear of it when they sign in next.
-func (d Departure) Send(ctx context.Context, who Who, person int64, days int) error {
+// they have open ends, so that they hear of it when they sign in next. It gives who it is.
+func (d Departure) Send(ctx context.Context, who Who, person int64, days int) (p store.Person, err error) {
 	if !who.Admin {
-		return errNotAdmin
+		return p, errNotAdmin
 	}
 	at := time.Now().AddDate(0, 0, days)
 	tell := fmt.Sprintf("Your time in this Ebbe ends on %s: all that is yours here is removed then, and nothing of it on the servers of your accounts. Until then you can take it with you: Setup, Signing in.", at.Format("2 January 2006, 15:04"))
 	if err := d.set(ctx, person, days, tell); err != nil {
-		return err
+		return p, err
 	}
-	return d.endAll(ctx, person, "")
+	if err := d.endAll(ctx, person, ""); err != nil {
+		return p, err
+	}
+	return d.person(ctx, person)
 }
 
 // Keep has whoever looks after the people let somebody stay after all.

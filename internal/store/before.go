@@ -46,11 +46,3 @@ func (s *Store) keepBefore(version string) error {
 
 // overwritten is the version since which what is deleted is overwritten in the file.
 const overwritten = "0017"
-
-// writeAnew writes the whole file anew, so that nothing is left in it of what was deleted
-// before it was overwritten. Where that cannot be done, all works as well.
-func (s *Store) writeAnew() {
-	if err := s.write.Exec("VACUUM").Error; err != nil {
-		slog.Warn("what was deleted before this update may still lie in the file of the database", "error", err)
-	}
-}

@@ -18,6 +18,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"slices"
@@ -148,7 +149,9 @@ func (s *Store) migrate() error {
 		return err
 	}
 	if from != "" && from < overwritten {
-		s.writeAnew()
+		if err := s.WriteAnew(context.Background()); err != nil { // all works as well
+			slog.Warn("what was deleted before this update may still lie in the file of the database", "error", err)
+		}
 	}
 	return s.Write(context.Background(), Tx.finish)
 }
@@ -219,15 +222,27 @@ func (s *Store) CopyTo(ctx context.Context, path string) error {
 	return sqlite.Plain(s.write.WithContext(ctx).Exec("VACUUM INTO ?", path).Error)
 }
 
-// EmptyLog writes all of the write-ahead log into the database and empties it, so that
-// nothing stands there any more; ErrLocked if others would not let it.
-func (s *Store) EmptyLog(ctx context.Context) error {
-	var busy, pages, written int
-	err := s.write.WithContext(ctx).Raw("PRAGMA wal_checkpoint(TRUNCATE)").Row().Scan(&busy, &pages, &written)
-	if err == nil && busy != 0 {
-		err = ErrLocked
+// WriteAnew writes the whole file anew, so that nothing is left in it, nor in the
+// write-ahead log, of what was deleted. Nobody can write meanwhile.
+func (s *Store) WriteAnew(ctx context.Context) error {
+	err := s.write.WithContext(ctx).Exec("VACUUM").Error
+	if err == nil {
+		var busy, pages, written int
+		err = s.write.WithContext(ctx).Raw("PRAGMA wal_checkpoint(TRUNCATE)").Row().Scan(&busy, &pages, &written)
+		if err == nil && busy != 0 {
+			err = ErrLocked
+		}
 	}
 	return sqlite.Plain(err)
+}
+
+// Size is how large its file is, in bytes.
+func (s *Store) Size() int64 {
+	info, err := os.Stat(filepath.Join(s.Dir(), "ebbe.db"))
+	if err != nil {
+		return 0
+	}
+	return info.Size()
 }
 
 // Dir is the folder in which it lies.

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"net/http"
+
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/identity"
@@ -50,6 +52,24 @@ func (s *server) people(in *gin.RouterGroup) {
 		codes, err := s.d.People.NewRecoveryCodes(c.Request.Context(), w, v.Password)
 		return RecoveryCodes{codes}, err
 	}))
+	in.POST("/leave", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Password string `json:"password"`
+		Days     int    `json:"days"` // 0: now
+	}) (Done, error) {
+		return Done{}, s.d.Leaving.Leave(c.Request.Context(), w, v.Password, v.Days)
+	}))
+	in.POST("/stay", post(s, func(c *gin.Context, w identity.Who, _ string, _ Done) (Done, error) {
+		return Done{}, s.d.Leaving.Stay(c.Request.Context(), w)
+	}))
+	in.GET("/mine", func(c *gin.Context) {
+		p, err := s.d.Leaving.Pack(c.Request.Context(), whoOf(c))
+		if err != nil {
+			fail(c, err)
+			return
+		}
+		defer p.Close()
+		c.DataFromReader(http.StatusOK, p.Size, "application/zip", p, map[string]string{"Content-Disposition": `attachment; filename="` + p.Name + `"`})
+	})
 
 	keys := identity.Passkeys{Directory: s.d.People}
 	in.POST("/passkeys/offer", post(s, func(c *gin.Context, w identity.Who, _ string, v shown) (identity.PasskeyOffer, error) {
@@ -71,6 +91,15 @@ func (s *server) people(in *gin.RouterGroup) {
 	}))
 	in.POST("/others/:id", post(s, func(c *gin.Context, w identity.Who, _ string, v identity.Standing) (Done, error) {
 		return Done{}, care.Stand(c.Request.Context(), w, number(c.Param("id")), v)
+	}))
+	in.POST("/others/:id/send", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Days int `json:"days"` // 0: now
+	}) (Said, error) {
+		text, err := s.d.Leaving.Send(c.Request.Context(), w, number(c.Param("id")), v.Days)
+		return Said{text}, err
+	}))
+	in.POST("/others/:id/keep", post(s, func(c *gin.Context, w identity.Who, _ string, _ Done) (Done, error) {
+		return Done{}, s.d.Leaving.Keep(c.Request.Context(), w, number(c.Param("id")))
 	}))
 	in.POST("/invitations", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
 		Name    string `json:"name"`

@@ -113,7 +113,7 @@ func fail(c *gin.Context, err error) {
 			status = http.StatusUnauthorized
 		case "not-allowed", "paused":
 			status = http.StatusForbidden
-		case "set-up-done", "last-admin":
+		case "set-up-done", "last-admin", "leaving":
 			status = http.StatusConflict
 		case "invitation":
 			status = http.StatusGone

@@ -329,6 +329,11 @@ func TestEveryRouteAnswers(t *testing.T) {
 	with(200, "POST", "/invitations", object{"name": "Jonas", "address": "jonas@m.example"}, `"token"`)
 	call(200, "POST", "/invitations/take-back", object{"id": "none"})
 	call(404, "POST", "/others/99", object{"paused": true})
+	call(404, "POST", "/others/99/send", object{"days": 7})
+	call(404, "POST", "/others/99/keep", object{})
+	call(409, "POST", "/leave", object{"password": "long enough", "days": 7})
+	call(200, "POST", "/stay", object{})
+	with(200, "GET", "/mine", nil, "PK")
 
 	wrong, _, err := d.Check(context.Background())
 	require.NoError(t, err)

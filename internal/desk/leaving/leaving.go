@@ -8,10 +8,12 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
+	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 	"ebbe/internal/store/leaving"
@@ -24,17 +26,51 @@ type Desk struct {
 	Closed   func() // is told when accounts are used no more
 	Left     func() // is told when all of somebody has gone
 
-	store *store.Store
-	wake  chan struct{}
+	people identity.Departure
+	store  *store.Store
+	wake   chan struct{}
 }
 
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal, c *calendars.Desk) *Desk {
-	return &Desk{Journal: j, Calendar: c, store: s, wake: make(chan struct{}, 1)}
+func New(s *store.Store, j *journal.Journal, c *calendars.Desk, people *identity.Directory) *Desk {
+	return &Desk{Journal: j, Calendar: c, store: s, people: identity.Departure{Directory: people}, wake: make(chan struct{}, 1)}
 }
 
-// Stir has it looked who leaves.
-func (d *Desk) Stir() {
+// Leave has a person who shows their password leave in some days (0: now).
+func (d *Desk) Leave(ctx context.Context, who identity.Who, password string, days int) error {
+	defer d.stir()
+	return d.people.Leave(ctx, who, password, days)
+}
+
+// Stay has a person not leave after all.
+func (d *Desk) Stay(ctx context.Context, who identity.Who) error { return d.people.Stay(ctx, who) }
+
+// Send has whoever looks after the people send somebody away in some days (0: now), and says
+// which copies of everything still hold them.
+func (d *Desk) Send(ctx context.Context, who identity.Who, person int64, days int) (said string, err error) {
+	defer d.stir()
+	p, err := d.people.Send(ctx, who, person, days)
+	if err != nil {
+		return "", err
+	}
+	said = p.Name + " leaves now, and all that was theirs is removed."
+	if days > 0 {
+		said = fmt.Sprintf("%s leaves on %s, and can take what is theirs until then.", p.Name, p.Leaves.In(who.Week.Location()).Format("2 January 2006, 15:04"))
+	}
+	copies, err := d.StillIn(ctx, p.Created)
+	if err != nil || len(copies) == 0 {
+		return said, err
+	}
+	return said + " Copies from before still hold it: " + strings.Join(copies, ", ") + ".", nil
+}
+
+// Keep has whoever looks after the people let somebody stay after all.
+func (d *Desk) Keep(ctx context.Context, who identity.Who, person int64) error {
+	return d.people.Keep(ctx, who, person)
+}
+
+// stir has it looked who leaves.
+func (d *Desk) stir() {
 	select {
 	case d.wake <- struct{}{}:
 	default:
@@ -72,8 +108,9 @@ func (d *Desk) Run(ctx context.Context) {
 }
 
 // Remove removes all who have left by now, with all that is theirs: from the tables, the
-// indexes of words, and the files of the database. It is done in small steps, so that
-// nobody else waits, and can be broken off after any of them. It gives when the next one
+// indexes of words, and the files of the database, from those of a large one when the
+// program is started next. It is done in small steps, so that nobody else waits, and can be
+// broken off after any of them. It gives when the next one
 // leaves; 0: nobody.
 func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 	var due []leaving.Owner
@@ -84,7 +121,7 @@ func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 	if err != nil {
 		return next, err
 	}
-	owed := d.owed()
+	owed := d.Owed()
 	for _, o := range due {
 		if err := d.store.Write(ctx, func(t store.Tx) error { return leaving.Leaving(t).Begin(o) }); err != nil {
 			return next, err
@@ -103,7 +140,10 @@ func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 	if !owed {
 		return next, nil
 	}
-	return next, d.clear(ctx)
+	if err := d.merge(ctx); err != nil || d.store.Size() > soon {
+		return next, err
+	}
+	return next, d.Clear(ctx)
 }
 
 // steps takes a step after the other, with a breath between them in which others write.
@@ -125,8 +165,8 @@ func (d *Desk) steps(ctx context.Context, step func(leaving.Leaving) (more bool,
 	return nil
 }
 
-// clear has what was deleted be nowhere in the files either.
-func (d *Desk) clear(ctx context.Context) error {
+// merge writes the indexes of words anew without what was deleted.
+func (d *Desk) merge(ctx context.Context) error {
 	for _, index := range leaving.Indexes {
 		first := true
 		err := d.steps(ctx, func(t leaving.Leaving) (more bool, err error) {
@@ -138,10 +178,31 @@ func (d *Desk) clear(ctx context.Context) error {
 			return err
 		}
 	}
-	if err := d.steps(ctx, leaving.Leaving.Blank); err != nil {
+	return nil
+}
+
+// soon is up to which size of the database, in bytes, it is written anew while people work;
+// a larger one is when the program is started next.
+const soon = 64 << 20
+
+// Clear has nothing of those who left be in the files either. Nobody can work meanwhile; with
+// nobody gone since it was done last it does nothing.
+func (d *Desk) Clear(ctx context.Context) error {
+	if !d.Owed() {
+		return nil
+	}
+	var due []leaving.Owner
+	err := d.store.Read(ctx, func(t store.Tx) (err error) {
+		due, _, err = leaving.Leaving(t).Due(when.Of(time.Now()))
+		return err
+	})
+	if err != nil || len(due) > 0 { // theirs is still in the tables
 		return err
 	}
-	if err := d.store.EmptyLog(ctx); err != nil {
+	if err := d.merge(ctx); err != nil { // where that was broken off
+		return err
+	}
+	if err := d.store.WriteAnew(ctx); err != nil {
 		return err
 	}
 	return os.Remove(d.mark())
@@ -153,7 +214,8 @@ func (d *Desk) mark() string { return filepath.Join(d.store.Dir(), "ebbe.clearin
 
 func (d *Desk) owe() error { return os.WriteFile(d.mark(), nil, 0o600) }
 
-func (d *Desk) owed() bool {
+// Owed says that something of somebody who left may still lie in the files.
+func (d *Desk) Owed() bool {
 	_, err := os.Stat(d.mark())
 	return err == nil
 }

@@ -273,7 +273,7 @@ const atOnce = 200
 // Step removes some of what is left of whoever leaves, children first, and overwrites it;
 // more says that there is more to do.
 func (t Leaving) Step(o Owner) (more bool, err error) {
-	if err := t.overwrite("ON"); err != nil {
+	if err := t.overwrite(); err != nil {
 		return false, err
 	}
 	for _, p := range parts {
@@ -333,26 +333,22 @@ func (t Leaving) dropUnder(p part, keys string, list string) error {
 	return nil
 }
 
-// overwrite says whether what is deleted is overwritten with zeroes wherever it lies (ON),
-// or only where that costs no writing (FAST).
-func (t Leaving) overwrite(how string) error {
+// overwrite has what is deleted from here on be overwritten with zeroes wherever it lies, until
+// the program ends.
+func (t Leaving) overwrite() error {
 	var now int
-	return t.db().Raw("PRAGMA secure_delete = " + how).Row().Scan(&now)
+	return t.db().Raw("PRAGMA secure_delete = ON").Row().Scan(&now)
 }
 
 // Indexes are those of words, in which what was deleted stands until they are merged.
 var Indexes = []string{"words", "starts", "document_words", "document_starts", "people_words"}
 
-const (
-	mergedAtOnce = 64       // pages
-	zeroes       = 1 << 20  // bytes of one row of zeroes
-	zeroedAtOnce = 16 << 20 // bytes
-)
+const mergedAtOnce = 64 // pages
 
 // Merge goes on writing an index of words anew without what was deleted; first begins it.
 // more says that there is more to do.
 func (t Leaving) Merge(index string, first bool) (more bool, err error) {
-	if err := t.overwrite("ON"); err != nil {
+	if err := t.overwrite(); err != nil {
 		return false, err
 	}
 	pages := mergedAtOnce
@@ -368,35 +364,6 @@ func (t Leaving) Merge(index string, first bool) (more bool, err error) {
 	}
 	err = t.db().Raw("SELECT total_changes()").Scan(&after).Error
 	return after-before >= 2, err // the statement itself is one
-}
-
-// Blank puts zeroes over some of the pages of the file that hold nothing any more; more says
-// that there are others. With the last of them the zeroes go.
-func (t Leaving) Blank() (more bool, err error) {
-	var free, size int64
-	if err := t.db().Raw("PRAGMA page_size").Row().Scan(&size); err != nil {
-		return false, err
-	}
-	for written := int64(0); written < zeroedAtOnce; {
-		if err := t.db().Raw("PRAGMA freelist_count").Row().Scan(&free); err != nil {
-			return false, err
-		}
-		if free == 0 {
-			if err := t.overwrite("FAST"); err != nil { // they are zeroes
-				return false, err
-			}
-			return false, t.db().Exec("DELETE FROM blanks").Error
-		}
-		n := int64(zeroes)
-		if free*size < 2*zeroes {
-			n = size // a page and a bit
-		}
-		if err := t.db().Exec("INSERT INTO blanks(zeroes) VALUES (zeroblob(?))", n).Error; err != nil {
-			return false, err
-		}
-		written += n
-	}
-	return true, nil
 }
 
 // Due gives who leaves by now, in the order in which they do, and when the next one will; 0:

@@ -6,6 +6,3 @@ CREATE TABLE backups (
 	path TEXT PRIMARY KEY,
 	at INTEGER NOT NULL
 );
-
--- Zeroes, put for a moment where something lay that nobody may find any more.
-CREATE TABLE blanks (zeroes BLOB NOT NULL);
