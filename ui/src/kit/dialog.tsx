@@ -11,6 +11,7 @@ export const Dialog = ({
   title,
   text,
   does,
+  also,
   cancel = 'Cancel',
   open,
   onOpenChange,
@@ -20,6 +21,7 @@ export const Dialog = ({
   title: string
   text: string // what goes, and what stays
   does: string
+  also?: { does: string; onDo: () => void } // the same in another way
   cancel?: string
   open?: boolean // where it is not opened by a button of its own
   onOpenChange?: (open: boolean) => void
@@ -44,6 +46,13 @@ export const Dialog = ({
           <AlertDialog.Cancel asChild>
             <Button quiet>{cancel}</Button>
           </AlertDialog.Cancel>
+          {also && (
+            <AlertDialog.Action asChild>
+              <Button ground="late-quiet" onClick={also.onDo}>
+                {also.does}
+              </Button>
+            </AlertDialog.Action>
+          )}
           <AlertDialog.Action asChild>
             <Button ground="late" onClick={onDo}>
               {does}

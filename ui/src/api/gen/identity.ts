@@ -15,6 +15,7 @@ export interface Security {
   named: boolean; // the address has a name, so passkeys can be made
   idle: number /* int */; // days after which a session that is not used ends
   most: number /* int */; // days after which any ends
+  leaves: when.Instant; // when the person leaves; 0: they stay
 }
 /**
  * PasskeyView is a passkey as the person sees it.
@@ -55,6 +56,8 @@ export interface PersonView {
   paused: boolean;
   since: when.Instant;
   codes: boolean; // a code is asked for besides the password
+  leaves: when.Instant; // when they leave; 0: they stay
+  gone: boolean; // they have left, and what was theirs is being removed
 }
 /**
  * InvitationView is an invitation that was not used yet.

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { EbbeError, get, post, told } from '../../api/client'
-import type { InvitationToken } from '../../api/desk'
+import type { InvitationToken, Said } from '../../api/desk'
 import type { Others, PersonView, Standing } from '../../api/gen/identity'
 import { client } from '../../api/queries'
 import { long } from '../../api/times'
@@ -20,12 +20,26 @@ const anew = () => client.invalidateQueries({ queryKey: ['others'] })
 /** Who is in this Ebbe, for whoever looks after them: nothing of their mail. */
 export function People() {
   const { say } = useDesk()
-  const { data } = useQuery({ queryKey: ['others'], queryFn: () => get<Others>('/others') })
+  const { data } = useQuery({
+    queryKey: ['others'],
+    queryFn: () => get<Others>('/others'),
+    refetchInterval: (q) => (q.state.data?.people.some((p) => p.gone) ? 2000 : false),
+  })
+  const [still, setStill] = useState('')
   if (!data) return <Loading what={sentences.loading} />
   const does = async (path: string, body: unknown, text: string) => {
     try {
       await post(path, body)
       say({ text })
+    } catch (e) {
+      say({ text: told(e), wrong: true })
+    }
+    void anew()
+  }
+  const send = async (p: PersonView, days: number) => {
+    try {
+      const { text } = await post<Said>(`/others/${p.id}/send`, { days })
+      setStill(text)
     } catch (e) {
       say({ text: told(e), wrong: true })
     }
@@ -49,13 +63,14 @@ export function People() {
                   p.here && sentences.you,
                   p.admin && sentences.looksAfterPeople,
                   p.codes && sentences.withCodes,
-                  p.paused && sentences.paused,
+                  p.paused && !p.gone && sentences.paused,
+                  p.leaves > 0 && (p.gone ? sentences.hasLeft : sentences.leavesOn(long(p.leaves))),
                 ]
                   .filter(Boolean)
                   .join(' · ')}
               </span>
             </span>
-            {!p.here && (
+            {!p.here && !p.gone && (
               <>
                 <TextButton small onClick={() => stand(p, { admin: !p.admin })}>
                   {p.admin ? sentences.letNotLookAfter : sentences.letLookAfter}
@@ -76,11 +91,38 @@ export function People() {
                     </TextButton>
                   </Dialog>
                 )}
+                {p.leaves > 0 ? (
+                  <TextButton
+                    small
+                    onClick={() =>
+                      void does(`/others/${p.id}/keep`, {}, sentences.staysAfterAll).then(() => setStill(''))
+                    }
+                  >
+                    {sentences.letStay}
+                  </TextButton>
+                ) : (
+                  <Dialog
+                    title={sentences.sendThemAway(p.name)}
+                    text={sentences.sentAwayMeans}
+                    does={sentences.inAWeek}
+                    onDo={() => void send(p, 7)}
+                    also={{ does: sentences.now, onDo: () => void send(p, 0) }}
+                  >
+                    <TextButton small tone="late">
+                      {sentences.sendAway}
+                    </TextButton>
+                  </Dialog>
+                )}
               </>
             )}
           </li>
         ))}
       </ul>
+      {still && (
+        <p className="mt-3 rounded-[9px] bg-sand-100 px-4 py-3 wrap-anywhere" role="status" data-testid="sent-away">
+          {still}
+        </p>
+      )}
       {data.invitations.length > 0 && (
         <>
           <h3 className="mt-7 mb-1 text-[15px]">{sentences.openInvitations}</h3>

@@ -340,5 +340,31 @@ export const sentences = {
   openInvitations: 'Invitations that were not used',
   invitationTaken: 'The invitation is good no more.',
   standsOtherwise: 'That is changed.',
+  sendAway: 'Send away',
+  sendThemAway: (name: string) => `Send ${name} away?`,
+  sentAwayMeans:
+    'All that is theirs in this Ebbe is removed: mail, follow-ups, settings; nothing on the servers of their accounts. ' +
+    'In a week leaves them time to take it with them, and can be changed until then; now cannot be taken back.',
+  inAWeek: 'In a week',
+  now: 'Now',
+  leavesOn: (at: string) => `leaves on ${at}`,
+  hasLeft: 'has left; what was theirs is being removed',
+  letStay: 'Let them stay',
+  staysAfterAll: 'They stay.',
+  allThatIsYours: 'All that is yours',
+  allThatIsYoursMeans:
+    'One file with your mail as it came in, your follow-ups and events, and all besides, but for passwords. To put it together can take minutes.',
+  takeItAll: 'Take it all',
+  leaveThisEbbe: 'Leave this Ebbe',
+  leavingMeans:
+    'All that is yours here is removed then, and nothing on the servers of your accounts. ' +
+    'Copies of everything from before, which whoever looks after this Ebbe keeps, still hold it.',
+  leave: 'Leave',
+  leaveQuestion: 'Leave this Ebbe?',
+  leaveText:
+    'All that is yours here is removed: mail, follow-ups, settings. In a week can be changed until then; now cannot be taken back.',
+  youLeaveOn: (at: string) => `You leave on ${at}. Until then you can take all that is yours, or stay after all.`,
+  stay: 'Stay',
+  youStay: 'You stay.',
   anAddressOrDomain: 'An address, or a domain such as @shop.example',
 } as const

@@ -15,6 +15,7 @@ import { Loading } from '../../kit/loading'
 import { useOnce } from '../../kit/once'
 import { SavedField } from '../../kit/saved'
 import { Codes } from '../door/codes'
+import { Leaving } from './leaving'
 import { Part } from './part'
 import { sentences } from './sentences'
 
@@ -82,6 +83,7 @@ export function SigningIn() {
           {sentences.endAllOthers}
         </Button>
       )}
+      <Leaving leaves={data.leaves} />
     </Part>
   )
 }
