@@ -52,6 +52,8 @@ var (
 	finds     = flag.Bool("only-search", false, "measure nothing but searches, in an archive of so many messages as are named by -large")
 	lengthy   = flag.Bool("only-long", false, "measure nothing but a conversation of 300 messages")
 	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
+	loaded    = flag.Bool("only-load", false, "measure nothing but these at work, with live accounts")
+	minutes   = flag.Int("minutes", 10, "how long they are at work")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
 
@@ -64,6 +66,10 @@ func main() {
 	}
 	if *crowded {
 		crowd(cmp.Or(*keep, dir), *people, *each)
+		return
+	}
+	if *loaded {
+		load(cmp.Or(*keep, dir), *people, *each, time.Duration(*minutes)*time.Minute)
 		return
 	}
 	if *finds {
@@ -147,6 +153,7 @@ func main() {
 	s.browser()
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 	crowd(dir, *people, *each)
+	load(dir, *people, *each, time.Duration(*minutes)*time.Minute)
 }
 
 // shifted is the clock of a program that was off until later.

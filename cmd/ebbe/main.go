@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"syscall"
 	"time"
@@ -274,8 +275,16 @@ func importCommand() *cobra.Command {
 			return err
 		}
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
+		others := intake.Nobody
+		if release, err := alone(*data); err == nil {
+			release()
+		} else { // people work with it
+			others = intake.Elsewhere
+			runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
+		}
 		tally, err := d.Intake.Import(c.Context(), who.Box, paths, intake.Options{
-			Place: inbox.Place(*place),
+			Place:  inbox.Place(*place),
+			Others: others,
 			Progress: func(t intake.Tally) {
 				end := "\n"
 				if terminal {

@@ -87,9 +87,28 @@ type Options struct {
 	Arrived  bool                            // it has just arrived, rather than being brought in from files
 	At       func(mail.Message) when.Instant // when it came in; its date if nil
 
+	Others Others // who else writes at the same time
+
 	Sent   bool                                                                 // the user has just sent it: the journal knows already
 	Stored func(t store.Tx, items []post.Item, ids []int64, known []bool) error // called with each batch in its transaction, with the IDs its messages have, and whether Ebbe had them before; may be nil
 }
+
+// Others are those who write while mail is taken in. They do not wait for more than a small
+// step of it.
+type Others int
+
+// Who they are.
+const (
+	Nobody    Others = iota
+	InTurn           // others of this program, who come in turn
+	Elsewhere        // another program, which comes when it finds a gap
+)
+
+const (
+	step  = 60 * time.Millisecond // that a step is to take where others write, too
+	least = 16                    // messages of one
+	gap   = 40 * time.Millisecond // after each, in which another program finds its turn: SQLite looks every 25 ms
+)
 
 const (
 	batchItems = 512
@@ -149,6 +168,7 @@ type Run struct {
 	err    error
 	tally  Tally
 	air    int        // bytes that are between being added and being stored
+	little int        // messages of the next step, where others write, too
 	stored *sync.Cond // some of them have been
 }
 
@@ -250,7 +270,32 @@ func (in *Run) store(batch []Parsed) {
 			slog.Warn("what was sent could not be put before its answers", "box", in.box, "error", err)
 		}
 	}
-	tally, err := in.of.takeBatch(in.ctx, in.box, batch, in.o)
+	for len(batch) > 0 {
+		n := len(batch)
+		if in.o.Others != Nobody {
+			n = min(n, max(in.little, least))
+		}
+		begun := time.Now()
+		in.stepped(in.of.takeBatch(in.ctx, in.box, batch[:n], in.o))
+		if in.failed() != nil || in.o.Others == Nobody {
+			return
+		}
+		if in.little = n; time.Since(begun) < step/2 {
+			in.little = 2 * n
+		} else if time.Since(begun) > step {
+			in.little = n / 2
+		}
+		if batch = batch[n:]; in.o.Others == Elsewhere {
+			select {
+			case <-in.ctx.Done():
+			case <-time.After(gap):
+			}
+		}
+	}
+}
+
+// stepped notes what came of a step.
+func (in *Run) stepped(tally Tally, err error) {
 	in.mu.Lock()
 	defer in.mu.Unlock()
 	if err != nil {

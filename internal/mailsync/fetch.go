@@ -108,7 +108,7 @@ type taking struct {
 // takeIn takes in the messages of some windows of the open folder.
 func (p *pass) takeIn(f *mailboxes.Folder, windows [][]uint32, how taking) error {
 	fresh := how.fresh
-	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox}
+	o := intake.Options{Place: cmp.Or(placeOf[f.Role], inbox.Archived), Arrived: fresh && f.Role == mail.RoleInbox, Others: intake.InTurn}
 	o.Stored = func(t store.Tx, items []post.Item, ids []int64, had []bool) error {
 		return p.stored(t, f, items, ids, had, fresh)
 	}

@@ -151,21 +151,25 @@ func (s *Sync) NoteTrouble(ctx context.Context, a mailboxes.Account, err error) 
 	if err == nil {
 		return
 	}
-	trouble := "The line to the server was cut. Ebbe connects anew by itself."
+	where, trouble := "line", "The line to the server was cut. Ebbe connects anew by itself."
 	var step *post.StepError
 	var excess *imap.Excess
 	var refused *problem.Error
 	var in *inside
 	switch {
 	case errors.As(err, &in):
+		where = "inside Ebbe"
 		slog.Error("an account could not be kept in step, trying again", "account", a.ID, "error", err)
 		trouble = "“" + a.Name + "” cannot be kept in step: something is wrong inside Ebbe. Nothing is lost; it is tried again by itself."
 	case errors.As(err, &step):
-		trouble = step.Text
+		where, trouble = step.Step, step.Text
 	case errors.As(err, &excess):
-		trouble = a.Mailbox.Host + " does what no mailbox server may. " + excess.Text
+		where, trouble = "limits", a.Mailbox.Host+" does what no mailbox server may. "+excess.Text
 	case errors.As(err, &refused):
-		trouble = refused.Text
+		where, trouble = "settings", refused.Text
+	}
+	if in == nil { // without what the server said: that may be about mail
+		slog.Warn("an account could not be kept in step, trying again", "account", a.ID, "step", where)
 	}
 	s.noteSync(ctx, a, trouble)
 }

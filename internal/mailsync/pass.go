@@ -152,6 +152,9 @@ func (p *pass) part(what string, err error) error {
 	default:
 		return err
 	}
+	if in == nil { // without what stands in it: that may be about mail
+		slog.Warn("a part of keeping an account in step was refused, trying again", "account", p.a.ID, "by", map[bool]string{true: "the server", false: "Ebbe"}[no])
+	}
 	p.trouble = append(p.trouble, what)
 	return nil
 }

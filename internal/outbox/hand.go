@@ -3,6 +3,7 @@ package outbox
 import (
 	"context"
 	"errors"
+	"log/slog"
 	"time"
 
 	"ebbe/internal/core/inbox"
@@ -130,6 +131,9 @@ var errWithdrawn = errors.New("it was taken back in time")
 // tried stores what came of a try. Whom it did not reach, the user hears of:
 // its conversation comes back at once.
 func (b *Outbox) tried(ctx context.Context, o sending.Outgoing, try writing.Try) error {
+	if len(try.Refused)+len(try.Postponed) > 0 || try.Failed != "" && try.Failed != errWithdrawn.Error() { // without what the server said: that names people
+		slog.Warn("a message was not handed over whole", "account", o.AccountID, "message", o.ID, "box", o.BoxID, "refused", len(try.Refused), "later", len(try.Postponed), "line", try.Failed != "", "final", try.Final)
+	}
 	now := b.journal.Now()
 	var changes []inbox.Change
 	notice := ""

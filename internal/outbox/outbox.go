@@ -209,7 +209,7 @@ func (b *Outbox) work(ctx context.Context, account int64) (went bool) {
 // user when that is new.
 func (b *Outbox) failed(waits *backoff.Waits[int64], o sending.Outgoing, what string, err error) {
 	next, first := waits.Failed(o.ID, time.Now())
-	slog.Error("a message "+what+", trying again", "message", o.ID, "box", o.BoxID, "next", next, "error", err)
+	slog.Error("a message "+what+", trying again", "account", o.AccountID, "message", o.ID, "box", o.BoxID, "next", next, "error", err)
 	if first {
 		b.journal.Announce(o.BoxID, journal.Event{Topics: []string{journal.TopicOutbox}, Notice: journal.Notice{Text: titleOf(o) + " " + what + " for now: something is wrong inside Ebbe. It is kept, and tried again by itself.", Conversation: o.ConversationID}})
 	}

@@ -316,7 +316,8 @@ export const sentences = {
   people: 'People',
   whoIsInThisEbbe: 'who is in this Ebbe',
   eachHasTheirOwn:
-    'Each has a box, accounts and keys of their own. Who looks after the people invites and pauses them, and sees nothing of anybody’s mail.',
+    'Each has a box, accounts and keys of their own. ' +
+    'Who looks after the people invites them, pauses them and sends them away, and sees nothing of anybody’s mail.',
   looksAfterPeople: 'looks after the people',
   paused: 'paused',
   withCodes: 'with codes',
