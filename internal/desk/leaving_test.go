@@ -37,7 +37,7 @@ import (
 const theirs = "quartzlantern"
 
 // nobodys are the tables in which nothing of anybody's stands.
-var nobodys = []string{"migrations", "meta", "backups", "message_blocks"}
+var nobodys = []string{"migrations", "meta", "backups"}
 
 // raw opens the file of the database beside the program.
 func (f *office) raw(t testing.TB) *sql.DB {

@@ -183,9 +183,11 @@ const BlockBits = 12
 
 // block notes how new the newest of each block is, and whose files have not been read.
 func (t Messages) block(messages []*Message) error {
-	newest, unread := map[int64]when.Instant{}, []int64{}
+	type block struct{ box, block int64 }
+	newest, unread := map[block]when.Instant{}, []int64{}
 	for _, m := range messages {
-		newest[m.ID>>BlockBits] = max(newest[m.ID>>BlockBits], m.Date)
+		b := block{m.BoxID, m.ID >> BlockBits}
+		newest[b] = max(newest[b], m.Date)
 		if len(m.Files) > 0 && m.Stub == 0 {
 			unread = append(unread, m.ID)
 		}
@@ -196,8 +198,8 @@ func (t Messages) block(messages []*Message) error {
 			return err
 		}
 	}
-	for block, at := range newest {
-		if err := t.db.Exec("INSERT INTO message_blocks(block, newest) VALUES (?, ?) ON CONFLICT DO UPDATE SET newest = MAX(newest, excluded.newest)", block, at).Error; err != nil {
+	for b, at := range newest {
+		if err := t.db.Exec("INSERT INTO message_blocks(box_id, block, newest) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET newest = MAX(newest, excluded.newest)", b.box, b.block, at).Error; err != nil {
 			return err
 		}
 	}

@@ -5,6 +5,7 @@ package finding
 import (
 	"cmp"
 	"database/sql"
+	"math"
 	"slices"
 	"strings"
 
@@ -158,10 +159,20 @@ func (t Finding) messages(box, person int64, q search.Query, sought words.Sought
 		return out, false, err
 	}
 	var blocks []block
-	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE newest >= ? ORDER BY newest DESC", q.Since).Scan(&blocks).Error; err != nil {
+	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE box_id = ? AND newest >= ? ORDER BY newest DESC", box, q.Since).Scan(&blocks).Error; err != nil {
 		return nil, false, err
 	}
-	in := func(s span) ([]int64, error) { ids, _, err := t.matching(p, s, 1<<store.BlockBits); return ids, err }
+	in := func(s span) ([]int64, error) {
+		own, err := t.ids("SELECT id FROM messages WHERE box_id = ? AND id BETWEEN ? AND ? ORDER BY id DESC", box, s.first, s.last)
+		if err != nil {
+			return nil, err
+		}
+		if len(own) < 1<<store.BlockBits/2 { // most of it is others'
+			return t.matchingAmong(p, own)
+		}
+		ids, _, err := t.matching(p, s, 1<<store.BlockBits)
+		return ids, err
+	}
 	most := mostBlocks
 	if !more {
 		blocks = slices.DeleteFunc(blocks, func(b block) bool { return len(b.span().of(ids)) == 0 })
@@ -220,11 +231,13 @@ type dated struct {
 // dated gives those of some messages that are in view of a box and of the time that q
 // names, the newest first.
 func (t Finding) dated(box int64, q search.Query, ids []int64) (out []dated, err error) {
-	rows, err := t.db().Raw("SELECT x.id, x.date FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until).Rows()
-	if err != nil {
-		return nil, err
+	if len(ids) == 0 {
+		return nil, nil
 	}
-	out, err = scan(rows, func(rows *sql.Rows, d *dated) error { return rows.Scan(&d.ID, &d.Date) })
+	both, err := t.ids("SELECT x.id || ',' || x.date id FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until)
+	for pair := range slices.Chunk(both, 2) {
+		out = append(out, dated{pair[0], when.Instant(pair[1])})
+	}
 	slices.SortFunc(out, dated.before)
 	return out, err
 }
@@ -286,11 +299,23 @@ func (t Finding) newest(box, person int64, q search.Query, in func(span) ([]int6
 			if err != nil {
 				return nil, false, err
 			}
-			known = append(known, more...)
-			slices.SortFunc(known, dated.before)
+			known = merged(known, more)
 			opened++
 		}
 	}
+}
+
+// merged puts two lists together, each of which has the newest first.
+func merged(a, b []dated) []dated {
+	out := make([]dated, 0, len(a)+len(b))
+	for len(a) > 0 && len(b) > 0 {
+		if a[0].before(b[0]) <= 0 {
+			out, a = append(out, a[0]), a[1:]
+		} else {
+			out, b = append(out, b[0]), b[1:]
+		}
+	}
+	return append(append(out, a...), b...)
 }
 
 // narrow says that few conversations are what q asks for besides words.
@@ -315,19 +340,21 @@ func (t Finding) documents(box, person int64, q search.Query, sought words.Sough
 		}
 		return out, false, t.weigh(p, search.AroundWeight, out)
 	}
-	var last int64
-	if err := t.db().Raw("SELECT COALESCE(MAX(id), 0) FROM documents").Scan(&last).Error; err != nil {
-		return nil, false, err
-	}
-	for few := int64(1 << 10); few <= 1<<13 && last > 0 && len(out) < Weighed/4; few *= 2 { // at a time
-		if ids, _, err = t.matching(p, span{last - few + 1, last}, int(few)); err != nil {
+	last := int64(math.MaxInt64)
+	for few := 1 << 10; few <= 1<<13 && len(out) < Weighed/4; few *= 2 { // at a time
+		own, err := t.ids("SELECT id FROM documents WHERE box_id = ? AND id < ? ORDER BY id DESC LIMIT ?", box, last, few)
+		if err != nil || len(own) == 0 {
+			return out, true, err
+		}
+		last = own[len(own)-1]
+		if ids, err = t.matchingAmong(p, own); err != nil {
 			return nil, false, err
 		}
 		some, err := t.loadDocuments(box, person, q, ids)
 		if err != nil {
 			return nil, false, err
 		}
-		out, last = append(out, some...), last-few
+		out = append(out, some...)
 	}
 	return out, true, nil
 }

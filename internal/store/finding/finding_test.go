@@ -28,7 +28,7 @@ func many(t *testing.T, n int, at string) *store.Store {
 		"INSERT INTO conversations(id, box_id, place, reason, since, snoozed_at, return_at, return_local, return_zone, until, site, round, title, note, labels, subject, base, last_at, first_at, messages, files, kind, from_name, from_addr, own_last, merged_to, apart, account, reach, rank, size) " +
 			ids + " SELECT i, 1, 'archived', 'arrived', " + at + ", 0, 0, '', '', '', 0, 0, '', '', '', 'tide ' || i, 'tide', " + at + ", " + at + ", 1, 0, 'person', 'Mirela', 'mirela@coast.example', 0, 0, 0, '', '', 0, 10 FROM n",
 		"INSERT INTO messages(id, box_id, conversation_id, date, subject, from_name, from_addr, held, own, message_id, hash) " + ids + " SELECT i, 1, i, " + at + ", 'tide ' || i, 'Mirela', 'mirela@coast.example', '', 0, i, i FROM n",
-		"INSERT INTO message_blocks(block, newest) SELECT id >> 12, MAX(date) FROM messages GROUP BY 1",
+		"INSERT INTO message_blocks(box_id, block, newest) SELECT box_id, id >> 12, MAX(date) FROM messages GROUP BY 1, 2",
 	} {
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error { return tx.DB().Exec(q).Error }), q)
 	}

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
 
 	"gorm.io/gorm"
 
@@ -134,7 +136,7 @@ func (t Finding) matching(p plan, s span, most int) (ids []int64, more bool, err
 	if match == "" {
 		table, match = p.index.Starts, p.starts
 	}
-	ids, err = t.ids("SELECT rowid FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? ORDER BY rowid DESC LIMIT ?", match, s.first, s.last, most+1)
+	ids, err = t.ids("SELECT rowid id FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? ORDER BY rowid DESC LIMIT ?", match, s.first, s.last, most+1)
 	if err != nil || len(ids) > most {
 		return nil, true, err
 	}
@@ -150,12 +152,27 @@ func (t Finding) matching(p plan, s span, most int) (ids []int64, more bool, err
 	return ids, false, err
 }
 
+// ids gives the numbers that a query gives, in its order. There are thousands of them in many
+// places: SQLite gives them in one text, as each row by itself takes longer than finding it.
 func (t Finding) ids(query string, args ...any) ([]int64, error) {
-	rows, err := t.db().Raw(query, args...).Rows()
-	if err != nil {
+	var text sql.NullString
+	if err := t.db().Raw("SELECT group_concat(id) FROM ("+query+")", args...).Row().Scan(&text); err != nil || text.String == "" {
 		return nil, err
 	}
-	return scan(rows, func(rows *sql.Rows, id *int64) error { return rows.Scan(id) })
+	return numbers(text.String)
+}
+
+// numbers reads numbers between commas.
+func numbers(text string) ([]int64, error) {
+	out := make([]int64, 0, strings.Count(text, ",")+1)
+	for part := range strings.SplitSeq(text, ",") {
+		n, err := strconv.ParseInt(part, 10, 64)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, n)
+	}
+	return out, nil
 }
 
 // among gives those of some texts, the highest ID first, that match, or that do not.
@@ -163,7 +180,7 @@ func (t Finding) among(table, match string, ids []int64, matches bool) ([]int64,
 	if match == "" || len(ids) == 0 {
 		return ids, nil
 	}
-	has, err := t.ids("SELECT rowid FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? AND +rowid IN (SELECT value FROM json_each(?)) ORDER BY rowid DESC", match, ids[len(ids)-1], ids[0], inJSON(ids))
+	has, err := t.ids("SELECT rowid id FROM "+table+" WHERE "+table+" MATCH ? AND rowid BETWEEN ? AND ? AND +rowid IN (SELECT value FROM json_each(?)) ORDER BY rowid DESC", match, ids[len(ids)-1], ids[0], inJSON(ids))
 	if matches || err != nil {
 		return has, err
 	}
@@ -181,6 +198,11 @@ func (t Finding) matchingIn(p plan, few *gorm.DB) (ids []int64, err error) {
 	if err := few.Order("m.id DESC").Scan(&ids).Error; err != nil {
 		return nil, err
 	}
+	return t.matchingAmong(p, ids)
+}
+
+// matchingAmong gives those of some texts, the highest ID first, that match a plan.
+func (t Finding) matchingAmong(p plan, ids []int64) (_ []int64, err error) {
 	for _, part := range []struct {
 		table, match string
 		matches      bool

@@ -127,6 +127,7 @@ var parts = []part{
 	{"draft_copies", "account_id", "accounts", "message_id", nothing},
 
 	{"documents", "box_id", box, "id", nothing},
+	{"message_blocks", "box_id", box, "block", nothing},
 	{"facts", "box_id", box, "id", all},
 	{"stale_documents", "box_id", box, "uid", nothing},
 	{"own_addresses", "person_id", person, "address", all},
