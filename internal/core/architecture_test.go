@@ -9,6 +9,7 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -158,6 +159,36 @@ func TestOnlyTheStoreAsksTheDatabase(t *testing.T) {
 			return nil
 		}))
 	}
+}
+
+// What is said to be tested is, by the test that is named.
+func TestTheTestsThatAreNamedExist(t *testing.T) {
+	there := map[string]bool{}
+	for _, root := range []string{"../../cmd", "../../internal", "../../e2e"} {
+		require.NoError(t, filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || !strings.HasSuffix(path, "_test.go") {
+				return err
+			}
+			source, err := os.ReadFile(path)
+			require.NoError(t, err)
+			for _, m := range regexp.MustCompile(`(?m)^func (Test\w+)\(`).FindAllStringSubmatch(string(source), -1) {
+				there[m[1]] = true
+			}
+			return nil
+		}))
+	}
+	docs, err := filepath.Glob("../../docs/*.md")
+	require.NoError(t, err)
+	named := 0
+	for _, path := range docs {
+		text, err := os.ReadFile(path)
+		require.NoError(t, err)
+		for _, m := range regexp.MustCompile("`(Test\\w+)`").FindAllStringSubmatch(string(text), -1) {
+			named++
+			require.Truef(t, there[m[1]], "%s names %s, which there is not", path, m[1])
+		}
+	}
+	require.Greater(t, named, 40)
 }
 
 // A room is small enough to be known: no package has more than 4,000 lines, no

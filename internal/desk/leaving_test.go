@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
 	"ebbe/internal/post/archive"
+	postoffice "ebbe/internal/post/office"
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 	"ebbe/internal/store/leaving"
@@ -482,4 +483,15 @@ func TestCopiesThatStillHoldSomebody(t *testing.T) {
 	copies, err = f.Leaving.StillIn(ctx, when.Of(time.Now().Add(time.Hour)))
 	require.NoError(t, err)
 	require.Equal(t, []string{kept}, copies)
+}
+
+// A pass over an account that was going on when it was taken away brings nothing more in.
+func TestNothingComesInByAnAccountThatHasGone(t *testing.T) {
+	p := newPosted(t, postoffice.Faults{}).connected(t)
+	a := p.account(t)
+	require.NoError(t, p.Accounts.Drop(ctx, p.who, a.ID, true))
+	p.put(postoffice.Inbox, "late@x", "Jonas <jonas@x.example>", "Late")
+	require.Error(t, p.Mail.Pass(ctx, a, nil, false))
+	require.Empty(t, p.queue(t))
+	p.sound(t)
 }

@@ -280,6 +280,9 @@ func (p *pass) progress() func(intake.Tally) {
 // lie. What Ebbe had and has not lain in this folder was put there by somebody
 // else, be it after it had gone from everywhere.
 func (p *pass) stored(t store.Tx, f *mailboxes.Folder, items []post.Item, ids []int64, had []bool, fresh bool) error {
+	if _, err := mailboxes.Accounts(t).Account(p.a.BoxID, p.a.ID); err != nil { // taken away meanwhile: nothing more comes in by it
+		return err
+	}
 	known, err := mailboxes.Folders(t).CopiesOf(ids)
 	if err != nil {
 		return err

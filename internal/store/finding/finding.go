@@ -162,21 +162,26 @@ func (t Finding) messages(box, person int64, q search.Query, sought words.Sought
 	if err := t.db().Raw("SELECT block, newest FROM message_blocks WHERE box_id = ? AND newest >= ? ORDER BY newest DESC", box, q.Since).Scan(&blocks).Error; err != nil {
 		return nil, false, err
 	}
-	in := func(s span) ([]int64, error) {
-		own, err := t.ids("SELECT id FROM messages WHERE box_id = ? AND id BETWEEN ? AND ? ORDER BY id DESC", box, s.first, s.last)
+	in := func(s span) ([]dated, error) {
+		own, err := t.inView(box, q, s)
 		if err != nil {
 			return nil, err
 		}
+		var ids []int64
 		if len(own) < 1<<store.BlockBits/2 { // most of it is others'
-			return t.matchingAmong(p, own)
+			for _, m := range own {
+				ids = append(ids, m.ID)
+			}
+			ids, err = t.matchingAmong(p, ids)
+		} else {
+			ids, _, err = t.matching(p, s, 1<<store.BlockBits)
 		}
-		ids, _, err := t.matching(p, s, 1<<store.BlockBits)
-		return ids, err
+		return slices.DeleteFunc(own, func(m dated) bool { return !holds(ids, m.ID) }), err
 	}
 	most := mostBlocks
 	if !more {
 		blocks = slices.DeleteFunc(blocks, func(b block) bool { return len(b.span().of(ids)) == 0 })
-		in = func(s span) ([]int64, error) { return s.of(ids), nil }
+		in = func(s span) ([]dated, error) { return t.dated(box, q, s.of(ids)) }
 		most = len(blocks)
 	}
 	return t.newest(box, person, q, in, blocks, most)
@@ -228,18 +233,28 @@ type dated struct {
 	Date when.Instant
 }
 
+// inView gives the messages in a span that are in view of a box and of the time that q names,
+// the highest ID first.
+func (t Finding) inView(box int64, q search.Query, s span) ([]dated, error) {
+	both, err := t.ids("SELECT id || ',' || date id FROM messages WHERE box_id = ? AND id BETWEEN ? AND ? AND held = '' AND date >= ? AND (? = 0 OR date < ?) ORDER BY id DESC", box, s.first, s.last, q.Since, q.Until, q.Until)
+	return pairs(both), err
+}
+
+func pairs(both []int64) (out []dated) {
+	for pair := range slices.Chunk(both, 2) {
+		out = append(out, dated{pair[0], when.Instant(pair[1])})
+	}
+	return out
+}
+
 // dated gives those of some messages that are in view of a box and of the time that q
-// names, the newest first.
+// names.
 func (t Finding) dated(box int64, q search.Query, ids []int64) (out []dated, err error) {
 	if len(ids) == 0 {
 		return nil, nil
 	}
 	both, err := t.ids("SELECT x.id || ',' || x.date id FROM json_each(?) j CROSS JOIN messages x ON x.id = j.value WHERE +x.box_id = ? AND x.held = '' AND x.date >= ? AND (? = 0 OR x.date < ?)", inJSON(ids), box, q.Since, q.Until, q.Until)
-	for pair := range slices.Chunk(both, 2) {
-		out = append(out, dated{pair[0], when.Instant(pair[1])})
-	}
-	slices.SortFunc(out, dated.before)
-	return out, err
+	return pairs(both), err
 }
 
 // before puts the newest first.
@@ -262,7 +277,7 @@ func (b block) span() span {
 // with the newest message first; in gives what matches in one. A block is opened as long as
 // it can have a newer message than those that are known. more says that it did not come to
 // the end.
-func (t Finding) newest(box, person int64, q search.Query, in func(span) ([]int64, error), blocks []block, most int) (out []Place, more bool, err error) {
+func (t Finding) newest(box, person int64, q search.Query, in func(span) ([]dated, error), blocks []block, most int) (out []Place, more bool, err error) {
 	seen := map[int64]bool{}
 	var known []dated // of opened blocks, the newest first
 	for opened := 0; ; {
@@ -291,14 +306,11 @@ func (t Finding) newest(box, person int64, q search.Query, in func(span) ([]int6
 		case opened >= most && len(seen) >= fill/10: // where mail was brought in from many places at once, few are enough
 			return out, true, nil
 		default:
-			ids, err := in(blocks[opened].span())
+			more, err := in(blocks[opened].span())
 			if err != nil {
 				return nil, false, err
 			}
-			more, err := t.dated(box, q, ids)
-			if err != nil {
-				return nil, false, err
-			}
+			slices.SortFunc(more, dated.before)
 			known = merged(known, more)
 			opened++
 		}

@@ -22,4 +22,5 @@ INSERT INTO message_blocks(box_id, block, newest) SELECT box_id, id >> 12, MAX(d
 
 CREATE INDEX documents_box ON documents(box_id);
 
-CREATE INDEX message_box ON messages(box_id);
+-- Which messages are a box's, with what is asked of thousands of them at once.
+CREATE INDEX message_box ON messages(box_id, id, date, held);
