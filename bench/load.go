@@ -37,7 +37,7 @@ const (
 
 // load measures an office at work: each of many people has events open and two accounts in
 // step with a server, to which mail comes, and decides, reads, searches letter by letter and
-// types, something about every second, for some minutes. Then one of them takes in 100,000
+// types for some minutes: something every two seconds, so that a decision comes every six. Then one of them takes in 100,000
 // messages, and the others go on.
 func load(dir string, people, each int, length time.Duration) {
 	fmt.Printf("\n%d people with %d messages and two live accounts each, at work for %v\n", people, each, length)
@@ -227,9 +227,9 @@ func atWork(hands []*hand, over func() bool, length time.Duration) *took {
 			ids := h.inbox(crowdInbox)
 			var draft struct{ ID, Version int64 }
 			h.call("POST", "/drafts", map[string]any{"mode": "new"}, &draft)
-			time.Sleep(time.Second * time.Duration(h.n) / time.Duration(len(hands)))
+			time.Sleep(2 * time.Second * time.Duration(h.n) / time.Duration(len(hands)))
 			for i := 0; time.Now().Before(end) && !over(); i++ {
-				next := time.Now().Add(700*time.Millisecond + time.Duration(r.IntN(600))*time.Millisecond)
+				next := time.Now().Add(1500*time.Millisecond + time.Duration(r.IntN(1000))*time.Millisecond)
 				at := ids[(i+h.n*50)%len(ids)]
 				switch r.IntN(6) {
 				case 0, 1:

@@ -106,7 +106,7 @@ const (
 
 const (
 	step  = 60 * time.Millisecond // that a step is to take where others write, too
-	least = 16                    // messages of one
+	least = 48                    // messages of one
 	gap   = 40 * time.Millisecond // after each, in which another program finds its turn: SQLite looks every 25 ms
 )
 
