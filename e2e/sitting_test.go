@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
@@ -131,6 +132,9 @@ func TestThreeHundredByKeyboard(t *testing.T) {
 			p.leftIs(n - i - 1)
 		}
 	}
+	require.Eventually(t, func() bool { // the program hears of them one after the other
+		return p.MustEval(`async () => (await (await fetch('/api/v1/inbox')).json()).left`).Int() == 0
+	}, 4*patience, 200*time.Millisecond)
 	p.reads("[data-testid=sum]", fmt.Sprintf("%d conversations decided", n))
 	p.does("End the sitting")
 	p.see("[data-testid=zero]")

@@ -103,7 +103,7 @@ func TestRestoredFromABackup(t *testing.T) {
 	file, data := filepath.Join(dir, "ebbe.backup"), filepath.Join(dir, "restored")
 	out, code := command(t, "backup", file, "--data", s.args[2], "--with-key")
 	require.Zero(t, code, out)
-	require.Contains(t, out, "whoever has the file can read your mail and use your accounts")
+	require.Contains(t, out, "It can be opened alone: the key of the accounts' passwords is in it")
 	out, code = command(t, "backup", file, "--data", s.args[2])
 	require.Equal(t, 1, code)
 	require.Contains(t, out, "nothing is written over")

@@ -6,6 +6,8 @@ import (
 	"os"
 	"path/filepath"
 	"syscall"
+
+	"ebbe/internal/store"
 )
 
 // alone holds a data folder for this program: no second one may serve it, send its mail and
@@ -26,4 +28,17 @@ func alone(data string) (release func(), err error) {
 		return nil, err
 	}
 	return func() { f.Close() }, nil
+}
+
+// openAlone opens the data of a folder that no other program serves meanwhile.
+func openAlone(data string) (s *store.Store, end func(), err error) {
+	release, err := alone(data)
+	if err != nil {
+		return nil, nil, err
+	}
+	if s, err = open(data); err != nil {
+		release()
+		return nil, nil, err
+	}
+	return s, func() { s.Close(); release() }, nil
 }

@@ -42,16 +42,11 @@ func changeKeyCommand() *cobra.Command {
 		if *to == "" && !secrets.Beside(*data, *keyFile) {
 			return errors.New("the key of this folder does not lie beside the data: say with --to where the new one is to be written; nothing was changed")
 		}
-		release, err := alone(*data)
+		s, end, err := openAlone(*data)
 		if err != nil {
 			return err
 		}
-		defer release()
-		s, err := open(*data)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
+		defer end()
 		old, err := keyOf(c.Context(), s, *data, *keyFile, secrets.Find)
 		if err != nil {
 			return err

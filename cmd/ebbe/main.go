@@ -97,27 +97,22 @@ func serveCommand() *cobra.Command {
 		if err := at.read(*names, *behind, *level); err != nil {
 			return err
 		}
-		release, err := alone(*data)
+		s, end, err := openAlone(*data)
 		if err != nil {
 			return err
 		}
-		defer release()
-		s, err := open(*data)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
+		defer end()
 		key, err := keyOf(c.Context(), s, *data, *keyFile, secrets.Load)
 		if err != nil {
 			return err
 		}
 		d := desk.New(s, &journal.SystemClock{}, false)
 		d.Connect(accounts.Links{Network: post.Internet(), Key: key})
-		end, err := readApart(d)
+		apart, err := readApart(d)
 		if err != nil {
 			return err
 		}
-		defer end()
+		defer apart()
 		if *take != "" {
 			l, err := smtp.Listen(*take, *host, time.Now, d.Inward)
 			if err != nil {
@@ -150,16 +145,11 @@ func demoCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		release, err := alone(*data)
+		s, end, err := openAlone(*data)
 		if err != nil {
 			return err
 		}
-		defer release()
-		s, err := open(*data)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
+		defer end()
 		clock := &journal.SystemClock{}
 		d := desk.New(s, clock, true)
 		o, err := demo.Office(d, clock, *data)
@@ -176,11 +166,11 @@ func demoCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		end, err := readApart(d)
+		apart, err := readApart(d)
 		if err != nil {
 			return err
 		}
-		defer end()
+		defer apart()
 		if fresh {
 			if err := d.Finding.ReadFiles(c.Context()); err != nil { // so that all of the museum's mail is found from the start
 				return err

@@ -21,16 +21,11 @@ func removeCommand() *cobra.Command {
 		if !*sure {
 			return fmt.Errorf("all mail, follow-ups and settings of %s would be removed from this Ebbe for good, and nothing from the servers of their accounts; \"ebbe export --format archive\" gives it out first; nothing was done: say --yes", args[0])
 		}
-		release, err := alone(*data)
+		s, end, err := openAlone(*data)
 		if err != nil {
 			return err
 		}
-		defer release()
-		s, err := open(*data)
-		if err != nil {
-			return err
-		}
-		defer s.Close()
+		defer end()
 		d := desk.New(s, &journal.SystemClock{}, false)
 		p, err := identity.Departure{Directory: d.People}.SendCalled(c.Context(), args[0])
 		if errors.Is(err, store.ErrNotFound) {

@@ -110,8 +110,7 @@ func (d *Desk) Run(ctx context.Context) {
 // Remove removes all who have left by now, with all that is theirs: from the tables, the
 // indexes of words, and the files of the database, from those of a large one when the
 // program is started next. It is done in small steps, so that nobody else waits, and can be
-// broken off after any of them. It gives when the next one
-// leaves; 0: nobody.
+// broken off after any of them. It gives when the next one leaves; 0: nobody.
 func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 	var due []leaving.Owner
 	err = d.store.Read(ctx, func(t store.Tx) (err error) {
@@ -121,29 +120,36 @@ func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 	if err != nil {
 		return next, err
 	}
-	owed := d.Owed()
+	var failed error // one who cannot be removed keeps nobody else
 	for _, o := range due {
-		if err := d.store.Write(ctx, func(t store.Tx) error { return leaving.Leaving(t).Begin(o) }); err != nil {
-			return next, err
+		if err := d.remove(ctx, o); err != nil {
+			failed = errors.Join(failed, fmt.Errorf("person %d: %w", o.Person, err))
 		}
-		d.Closed()
-		if err := d.owe(); err != nil { // before anything is gone: what lies in the file is remembered
-			return next, err
-		}
-		owed = true
-		if err := d.steps(ctx, func(t leaving.Leaving) (bool, error) { return t.Step(o) }); err != nil {
-			return next, err
-		}
-		slog.Info("somebody left, and all that was theirs was removed", "person", o.Person, "box", o.Box)
-		d.Left()
 	}
-	if !owed {
-		return next, nil
+	if failed != nil || !d.Owed() {
+		return next, failed
 	}
 	if err := d.merge(ctx); err != nil || d.store.Size() > soon {
 		return next, err
 	}
 	return next, d.Clear(ctx)
+}
+
+// remove removes one who has left.
+func (d *Desk) remove(ctx context.Context, o leaving.Owner) error {
+	if err := d.store.Write(ctx, func(t store.Tx) error { return leaving.Leaving(t).Begin(o) }); err != nil {
+		return err
+	}
+	d.Closed()
+	if err := d.owe(); err != nil { // before anything is gone: what lies in the file is remembered
+		return err
+	}
+	if err := d.steps(ctx, func(t leaving.Leaving) (bool, error) { return t.Step(o) }); err != nil {
+		return err
+	}
+	slog.Info("somebody left, and all that was theirs was removed", "person", o.Person, "box", o.Box)
+	d.Left()
+	return nil
 }
 
 // steps takes a step after the other, with a breath between them in which others write.
