@@ -80,13 +80,15 @@ func main() {
 		long(dir, 300)
 		return
 	}
+	if *only {
+		synced(filepath.Join(dir, "synced"), *sync)
+		return
+	}
 	if !*key {
 		if growth(cmp.Or(*keep, dir), [2]int{*small, *large}); *grow {
 			return
 		}
-		if synced(filepath.Join(dir, "synced"), *sync); *only {
-			return
-		}
+		synced(filepath.Join(dir, "synced"), *sync)
 	}
 	data := filepath.Join(dir, "data")
 	if *keep != "" {
@@ -271,6 +273,7 @@ type server struct {
 	url    string
 	client *http.Client
 	token  string
+	code   string // that the set-up asks for
 }
 
 func start(data string) *server {
@@ -281,6 +284,9 @@ func start(data string) *server {
 	check(s.cmd.Start())
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
+		if _, code, ok := strings.Cut(lines.Text(), "asked for this code: "); ok {
+			s.code = code
+		}
 		if m := regexp.MustCompile(`http://\S+`).FindString(lines.Text()); m != "" {
 			s.url = m
 			break
@@ -303,7 +309,7 @@ func (s *server) signIn() {
 	if session.State == "setup" {
 		path = "/setup"
 	}
-	s.call("POST", path, map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo"}, nil)
+	s.call("POST", path, map[string]string{"name": "Me", "address": "me@m.example", "password": "long enough", "zone": "Europe/Oslo", "code": s.code}, nil)
 	s.call("GET", "/session", nil, &session)
 	s.token = session.CSRF
 }
