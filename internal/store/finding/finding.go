@@ -163,19 +163,14 @@ func (t Finding) messages(box, person int64, q search.Query, sought words.Sought
 		return nil, false, err
 	}
 	in := func(s span) ([]dated, error) {
-		own, err := t.inView(box, q, s)
+		ids, _, err := t.matching(p, s, 1<<store.BlockBits)
 		if err != nil {
 			return nil, err
 		}
-		var ids []int64
-		if len(own) < 1<<store.BlockBits/2 { // most of it is others'
-			for _, m := range own {
-				ids = append(ids, m.ID)
-			}
-			ids, err = t.matchingAmong(p, ids)
-		} else {
-			ids, _, err = t.matching(p, s, 1<<store.BlockBits)
+		if len(ids) < 1<<store.BlockBits/8 { // each is looked at sooner than all of the box's
+			return t.dated(box, q, ids)
 		}
+		own, err := t.inView(box, q, s)
 		return slices.DeleteFunc(own, func(m dated) bool { return !holds(ids, m.ID) }), err
 	}
 	most := mostBlocks
