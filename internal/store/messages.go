@@ -100,7 +100,7 @@ func (t Messages) Twins(box int64, ids []string, n int) (map[string][]Message, e
 	out := map[string][]Message{}
 	for chunk := range slices.Chunk(ids, sqlite.AtOnce) {
 		var rows []Message
-		if err := t.db.Select("id", "hash", "message_id").Where("box_id = ? AND message_id IN ? AND message_id <> ''", box, chunk).Order("id").Find(&rows).Error; err != nil {
+		if err := t.db.Select("id", "hash", "message_id").Where("box_id = ? AND message_id IN ? AND message_id <> ''", box, chunk).Order("+id").Find(&rows).Error; err != nil {
 			return nil, err
 		}
 		for _, m := range rows {
@@ -223,7 +223,7 @@ func (t Messages) MessageRow(box, id int64) (m Message, err error) {
 // ByMessageID finds a message that is not held by its Message-ID (RFC 2392
 // "mid:").
 func (t Messages) ByMessageID(box int64, mid string) (m Message, err error) {
-	err = sqlite.Plain(t.db.Where("box_id = ? AND message_id = ? AND held = ''", box, mid).Order("id").Take(&m).Error)
+	err = sqlite.Plain(t.db.Where("box_id = ? AND message_id = ? AND held = ''", box, mid).Order("+id").Take(&m).Error)
 	return m, err
 }
 
