@@ -108,7 +108,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Mail.Resting, d.Mail.LookedAt, d.Mail.Draft = d.Accounts.Resting, d.Accounts.LookedAt, d.Writing.DraftCopy
 	d.Sending = outbox.New(s, j, d.Accounts, d.Writing.FileSent, func() bool { return !d.Accounts.Linked() || d.Accounts.Resting() })
 	d.Intake.Ahead = d.Sending.Ahead
-	d.Leaving = leaving.New(s, j, d.Calendar, d.People)
+	d.Leaving = leaving.New(s, d.Calendar, d.People)
 	d.Leaving.Closed, d.Leaving.Left = d.Mail.Changed, d.forget
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda

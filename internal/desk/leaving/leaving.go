@@ -14,14 +14,12 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/identity"
-	"ebbe/internal/journal"
 	"ebbe/internal/store"
 	"ebbe/internal/store/leaving"
 )
 
 // Desk is where people leave.
 type Desk struct {
-	Journal  *journal.Journal
 	Calendar *calendars.Desk
 	Closed   func() // is told when accounts are used no more
 	Left     func() // is told when all of somebody has gone
@@ -32,8 +30,8 @@ type Desk struct {
 }
 
 // New makes a desk over a store.
-func New(s *store.Store, j *journal.Journal, c *calendars.Desk, people *identity.Directory) *Desk {
-	return &Desk{Journal: j, Calendar: c, store: s, people: identity.Departure{Directory: people}, wake: make(chan struct{}, 1)}
+func New(s *store.Store, c *calendars.Desk, people *identity.Directory) *Desk {
+	return &Desk{Calendar: c, store: s, people: identity.Departure{Directory: people}, wake: make(chan struct{}, 1)}
 }
 
 // Leave has a person who shows their password leave in some days (0: now).
