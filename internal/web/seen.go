@@ -12,6 +12,10 @@ import (
 	"ebbe/internal/identity"
 )
 
+// brokenOff is the status of a request that whoever asked has broken off, as of letters that
+// have been typed on: nobody reads the answer, and nothing is at fault. No standard has one.
+const brokenOff = 499
+
 // noted writes one line for each request: what was asked for, by its route and never with
 // what stands in it, who asked, how it ended and how long it took. What is loaded once and
 // kept by the browser is told of where more is wanted.
@@ -19,8 +23,12 @@ func (s *server) noted(c *gin.Context) {
 	begin := time.Now()
 	c.Next()
 	route, level := c.FullPath(), slog.LevelInfo
+	status := c.Writer.Status()
+	if status >= http.StatusInternalServerError && c.Request.Context().Err() != nil {
+		status = brokenOff
+	}
 	switch {
-	case c.Writer.Status() >= http.StatusInternalServerError:
+	case status >= http.StatusInternalServerError:
 		level = slog.LevelError
 	case route == "" || route == "/healthz" || strings.HasPrefix(route, "/assets/"):
 		level = slog.LevelDebug
@@ -34,9 +42,9 @@ func (s *server) noted(c *gin.Context) {
 	}
 	took := time.Since(begin)
 	if s.Took != nil {
-		s.Took(c.Request.Method, route, c.Writer.Status(), took)
+		s.Took(c.Request.Method, route, status, took)
 	}
-	slog.Log(c.Request.Context(), level, "request", "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "took", took.Round(100*time.Microsecond), "bytes", max(c.Writer.Size(), 0), "person", person)
+	slog.Log(c.Request.Context(), level, "request", "method", c.Request.Method, "route", route, "status", status, "took", took.Round(100*time.Microsecond), "bytes", max(c.Writer.Size(), 0), "person", person)
 }
 
 // healthyWithin is how long reading may take before something is wrong.

@@ -57,18 +57,24 @@ export function mine(key: string) {
 }
 export const wasMine = (key: string) => own.includes(key)
 
-async function request<T>(method: string, path: string, body?: unknown, key = newKey()): Promise<T> {
+async function request<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  key = newKey(),
+  signal?: AbortSignal,
+): Promise<T> {
   if (method !== 'GET') asks(path, key)
   try {
-    return await once<T>(method, path, body, key)
+    return await once<T>(method, path, body, key, signal)
   } catch (e) {
     if (e instanceof EbbeError && (e.type === 'signed-out' || e.type === 'token') && (await renew()))
-      return once<T>(method, path, body, key)
+      return once<T>(method, path, body, key, signal)
     throw e
   }
 }
 
-async function once<T>(method: string, path: string, body: unknown, key: string): Promise<T> {
+async function once<T>(method: string, path: string, body: unknown, key: string, signal?: AbortSignal): Promise<T> {
   let response: Response
   try {
     response = await fetch('/api/v1' + path, {
@@ -78,8 +84,10 @@ async function once<T>(method: string, path: string, body: unknown, key: string)
           ? undefined
           : { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf, 'Idempotency-Key': key },
       body: method === 'GET' ? undefined : JSON.stringify(body ?? {}),
+      signal,
     })
   } catch {
+    signal?.throwIfAborted()
     throw unreachable()
   }
   return read<T>(response)
@@ -136,7 +144,8 @@ export async function sendFile<T>(path: string, file: Blob, key: string, type = 
   return read<T>(response)
 }
 
-export const get = <T>(path: string) => request<T>('GET', path)
+/** Asks for something; what is typed on by then breaks it off by its signal, and the program stops looking for it. */
+export const get = <T>(path: string, signal?: AbortSignal) => request<T>('GET', path, undefined, undefined, signal)
 export const post = <T>(path: string, body?: unknown, key?: string) => request<T>('POST', path, body, key)
 export const patch = <T>(path: string, body: unknown, key?: string) => request<T>('PATCH', path, body, key)
 export const put = <T>(path: string, body: unknown, key?: string) => request<T>('PUT', path, body, key)

@@ -201,7 +201,7 @@ const askedFor = (by: string, filter: Query) =>
 export const useFollowUps = (by: string, filter: Query) =>
   useQuery({
     queryKey: ['followups', by, filter],
-    queryFn: () => get<FollowUpList>('/follow-ups?' + askedFor(by, filter)),
+    queryFn: ({ signal }) => get<FollowUpList>('/follow-ups?' + askedFor(by, filter), signal),
     placeholderData: (before) => before,
   })
 /** More of a group of follow-ups than its first. */
@@ -297,7 +297,7 @@ export const useTemplates = () =>
 export const useMatching = (where: Query, enabled: boolean) =>
   useQuery({
     queryKey: ['matching', where],
-    queryFn: () => get<Matching>('/matching?where=' + ask(where)),
+    queryFn: ({ signal }) => get<Matching>('/matching?where=' + ask(where), signal),
     enabled,
     placeholderData: (before) => before,
   })

@@ -31,7 +31,7 @@ function useJumps(letters: string): Command[] {
   const asked = useDeferredValue(letters.trim())
   const { data } = useQuery({
     queryKey: ['jump', asked],
-    queryFn: () => get<Jump[]>('/jump?letters=' + encodeURIComponent(asked)),
+    queryFn: ({ signal }) => get<Jump[]>('/jump?letters=' + encodeURIComponent(asked), signal),
     enabled: asked.length > 1,
     staleTime: 0,
     placeholderData: (before) => before,

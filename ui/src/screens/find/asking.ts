@@ -12,8 +12,8 @@ const asking = (asked: string, newest: boolean) => `asked=${encodeURIComponent(a
 export const useFound = (asked: string, newest: boolean) =>
   useQuery({
     queryKey: ['found', asked, newest],
-    queryFn: async () => {
-      const found = await get<FoundView>('/found?' + asking(asked, newest))
+    queryFn: async ({ signal }) => {
+      const found = await get<FoundView>('/found?' + asking(asked, newest), signal)
       putSlips(found.slips)
       return { ...found, asked }
     },
@@ -25,7 +25,8 @@ export const useFoundPlaces = (asked: string, newest: boolean, from: number[]) =
   useQueries({
     queries: from.map((n) => ({
       queryKey: ['found', asked, newest, n],
-      queryFn: () => get<FoundIn[]>(`/found/places?${asking(asked, newest)}&from=${n}`),
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        get<FoundIn[]>(`/found/places?${asking(asked, newest)}&from=${n}`, signal),
     })),
     combine: placesOf,
   })

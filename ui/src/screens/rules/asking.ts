@@ -18,8 +18,11 @@ export const useRuleLike = (conversation: number) =>
 export const useReadRule = (id: number, words: string, span: number) =>
   useQuery({
     queryKey: ['rules', 'read', id, words, span],
-    queryFn: () =>
-      get<Written>('/rules/read?' + new URLSearchParams({ id: String(id), words, span: String(span) }).toString()),
+    queryFn: ({ signal }) =>
+      get<Written>(
+        '/rules/read?' + new URLSearchParams({ id: String(id), words, span: String(span) }).toString(),
+        signal,
+      ),
     enabled: !!words.trim(),
     placeholderData: (before) => before,
     staleTime: 0,

@@ -27,9 +27,10 @@ export function NeverTray({ id, onAway, onClose }: Props) {
   const [words, setWords] = useKeptValue<string | null>('never-such', null)
   const { data, error } = useQuery({
     queryKey: ['rules', 'never', id, words],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       get<MoveView>(
         `/conversations/${id}/streams?` + new URLSearchParams({ away: '1', ...(words && { words }) }).toString(),
+        signal,
       ),
     placeholderData: (before) => before,
     staleTime: 0,

@@ -30,8 +30,11 @@ export function StreamTray({ id, onTeach, onClose }: Props) {
   const [words, setWords] = useKeptValue<string | null>('such', null)
   const { data, error } = useQuery({
     queryKey: ['rules', 'move', id, words],
-    queryFn: () =>
-      get<MoveView>(`/conversations/${id}/streams${words ? '?' + new URLSearchParams({ words }).toString() : ''}`),
+    queryFn: ({ signal }) =>
+      get<MoveView>(
+        `/conversations/${id}/streams${words ? '?' + new URLSearchParams({ words }).toString() : ''}`,
+        signal,
+      ),
     placeholderData: (before) => before,
     staleTime: 0,
   })
