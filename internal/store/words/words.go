@@ -27,10 +27,14 @@ var (
 	Documents = Index{"document_words", "document_starts", "document_spelled"} // of texts besides them
 )
 
-// Longer gives the words of an index that begin so and are longer; more: there are more
-// than most, and not all of them are given.
+// Longer gives the words of an index that begin so and are longer, in their order; more:
+// there are more than most, and not all of them are given. It goes from one word to the next
+// that is after it, whatever number of texts have it.
 func (x Index) Longer(db *gorm.DB, begin string, most int) (longer []string, more bool, err error) {
-	err = db.Raw("SELECT term FROM "+x.List+" WHERE term >= ? AND term < ? LIMIT ?", begin+"\x01", begin+"\U0010ffff", most+1).Scan(&longer).Error
+	err = db.Raw("WITH RECURSIVE next(term) AS (SELECT (SELECT term FROM "+x.List+" WHERE term >= @from AND term < @to ORDER BY term LIMIT 1)"+
+		" UNION ALL SELECT (SELECT s.term FROM "+x.List+" s WHERE s.term >= next.term || char(1) AND s.term < @to ORDER BY s.term LIMIT 1) FROM next WHERE next.term IS NOT NULL LIMIT @most)"+
+		" SELECT term FROM next WHERE term IS NOT NULL",
+		map[string]any{"from": begin + "\x01", "to": begin + "\U0010ffff", "most": most + 1}).Scan(&longer).Error
 	return longer, len(longer) > most, err
 }
 
