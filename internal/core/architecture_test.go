@@ -49,7 +49,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
-	"learned": {}, "received": {}, "told": {}, "persons": {}, "queue": {"told"}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "told": {}, "persons": {}, "teams": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "told"},
 	"dayline":    {"deliveries", "learned"},

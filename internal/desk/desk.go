@@ -35,6 +35,7 @@ import (
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/desk/subscriptions"
+	"ebbe/internal/desk/teams"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -76,6 +77,7 @@ type Desk struct {
 	Told       *told.Desk
 	Persons    *persons.Desk
 	Leaving    *leaving.Desk
+	Teams      *teams.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -110,6 +112,8 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Intake.Ahead = d.Sending.Ahead
 	d.Leaving = leaving.New(s, d.Calendar, d.People)
 	d.Leaving.Closed, d.Leaving.Left = d.Mail.Changed, d.forget
+	d.Teams = teams.New(s, j, d.People)
+	d.Teams.Ended = d.Leaving.Stir
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)

@@ -53,7 +53,12 @@ func TestOneFollowUpThatCannotBeRead(t *testing.T) {
 func TestEachBoxIsCalledToCloseItsDay(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	p := store.Person{Name: "Jonas", Address: "jonas@m.example", Week: f.who.Week, FollowUp: followup.Usual()}
-	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error { return store.People(tx).PutPerson(&p, 2, nil) }))
+	require.NoError(t, f.store.Write(ctx, func(tx store.Tx) error {
+		box, err := store.People(tx).MakeBox(p.Name)
+		require.EqualValues(t, 2, box)
+		require.NoError(t, err)
+		return store.People(tx).PutPerson(&p, box, nil)
+	}))
 	f.reopen(t)
 	require.NoError(t, f.store.Read(ctx, func(tx store.Tx) error {
 		for _, who := range []identity.Who{f.who, {Person: p.ID, Box: 2}} {

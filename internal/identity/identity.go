@@ -7,12 +7,15 @@
 package identity
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"strings"
 	"sync"
 
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
+	"ebbe/internal/problem"
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
 )
@@ -22,7 +25,40 @@ type Who struct {
 	Person int64
 	Box    int64
 	Week   when.Week
-	Admin  bool // they look after the people of this Ebbe
+	Admin  bool          // they look after the people of this Ebbe
+	Team   int64         // in the box of a team: the row of people that stands for it; 0: the box is the person's own
+	Role   together.Role // in the box of a team
+}
+
+// Keeper is whose settings hold for the box: the person's, or the team's.
+func (w Who) Keeper() int64 { return cmp.Or(w.Team, w.Person) }
+
+// Itself is who works in the box by itself: the person, or the team.
+func (w Who) Itself() Who { return Who{Person: w.Keeper(), Box: w.Box, Week: w.Week} }
+
+// May refuses what the person may not do in the box they work in (together.Act).
+func (w Who) May(a together.Act) error {
+	role := w.Role
+	if w.Team == 0 {
+		role = together.Own
+	}
+	switch {
+	case role.May(a):
+		return nil
+	case together.Steward.May(a) && w.Team != 0:
+		return &problem.Error{Type: "not-allowed", Text: "Only those who look after this team can do that. Nothing was changed."}
+	}
+	return &problem.Error{Type: "not-allowed", Text: "That is done in the box of a team. Nothing was changed."}
+}
+
+// Of is who works in a box by itself, as rules and the clock do: its person, or the team.
+func Of(t store.Tx, box int64) (who Who, err error) {
+	keeper, err := store.People(t).Keeper(box)
+	if err != nil || keeper == 0 {
+		return Who{Box: box}, err
+	}
+	p, err := store.People(t).PersonByID(keeper)
+	return Who{Person: keeper, Box: box, Week: p.Week}, err
 }
 
 // Directory is the people of this Ebbe.

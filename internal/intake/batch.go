@@ -270,7 +270,7 @@ type batcher struct {
 }
 
 func (b *batcher) load(batch []Parsed) (err error) {
-	if b.person, err = store.People(b.t).MemberOf(b.box); err != nil {
+	if b.person, err = store.People(b.t).Keeper(b.box); err != nil {
 		return err
 	}
 	if b.person != 0 {
@@ -473,6 +473,9 @@ func (b *batcher) add(i int, p Parsed) error {
 			return err
 		}
 		mark.Unread = true
+	}
+	if arrival.Unread && !own {
+		b.out.Unread = append(b.out.Unread, id)
 	}
 	row.Gather(msg, b.own)
 	if v.In {

@@ -57,7 +57,7 @@ type Gate struct {
 
 // GateOf is the gate of a box as it stands at now, with the person whose it is.
 func GateOf(t store.Tx, box int64, now when.Instant, sort Sort) (k Gate, err error) {
-	id, err := store.People(t).MemberOf(box)
+	id, err := store.People(t).Keeper(box)
 	if err != nil || id == 0 {
 		return Gate{T: t, Box: box, Now: now, Sort: sort}, err
 	}
@@ -227,6 +227,9 @@ func (k Gate) join(shown []int64, a inbox.Arrival) (out store.Batch, err error) 
 		row.SetPosition(c.Position)
 		row.Silent = c.Silent
 		mark.Unread, mark.Looks = c.Unread, c.Looks
+		if c.Unread {
+			b.out.Unread = append(b.out.Unread, row.ID)
+		}
 		row.Gather(m, b.own)
 	}
 	return b.finish(), nil

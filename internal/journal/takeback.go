@@ -42,7 +42,7 @@ func (j *Journal) TakeBackSeen(ctx context.Context, who identity.Who, key string
 	}
 	now := j.Now()
 	err = j.store.Read(ctx, func(t store.Tx) error {
-		done, err := store.Journal(t).LastStep(who.Person)
+		done, err := store.Journal(t).LastStep(who.Box, who.Person)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil // what is said then is said below
 		}
@@ -72,7 +72,7 @@ func (j *Journal) revert(ctx context.Context, who identity.Who, key string, kind
 		if kind == inbox.Again {
 			find, none = store.Journal(t).LastTakeBack, "There is nothing that was taken back last."
 		}
-		done, err := find(who.Person)
+		done, err := find(who.Box, who.Person)
 		if errors.Is(err, store.ErrNotFound) {
 			err = &problem.Error{Type: "nothing-to-take-back", Text: none}
 		}

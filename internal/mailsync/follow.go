@@ -142,7 +142,7 @@ func (p *pass) heed(t store.Tx, news map[int64][]inbox.Elsewhere) (changes []inb
 	if err != nil {
 		return nil, err
 	}
-	person, err := store.People(t).MemberOf(box)
+	person, err := store.People(t).Keeper(box)
 	if err != nil {
 		return nil, err
 	}

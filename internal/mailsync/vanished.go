@@ -7,6 +7,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -67,6 +68,9 @@ func vanishedText(n int, account string) string {
 // from an account in great numbers: their conversations go to the bin, in one
 // step that can be taken back, or the messages are laid into their folder again.
 func (s *Sync) SettleVanished(ctx context.Context, who identity.Who, account int64, follow bool) (text string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return "", err
+	}
 	var changes []inbox.Change
 	err = s.store.Write(ctx, func(t store.Tx) error {
 		changes, text = nil, ""

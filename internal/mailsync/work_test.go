@@ -56,7 +56,7 @@ func TestDraftsAndSentMailOnTheServer(t *testing.T) {
 		h.Draft = func(_ store.Tx, _ mailboxes.Account, d drafting.Draft, id string) ([]byte, error) {
 			return fmt.Appendf(nil, "Message-ID: <%s>\r\nSubject: %s\r\n\r\n%s\r\n", id, d.Subject, d.Text), nil
 		}
-		draft := drafting.Draft{PersonID: 1, AccountID: 1, Mode: writing.New, Subject: "Crate", Text: "Dear Jonas", Changed: h.journal.Now()}
+		draft := drafting.Draft{PersonID: 1, BoxID: 1, AccountID: 1, Mode: writing.New, Subject: "Crate", Text: "Dear Jonas", Changed: h.journal.Now()}
 		put := func() {
 			t.Helper()
 			h.write(func(t store.Tx) error { return drafting.Drafts(t).PutDraft(&draft) })

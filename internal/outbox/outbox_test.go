@@ -451,7 +451,7 @@ func TestTakingBackWithdraws(t *testing.T) {
 	o, err := Compose(h.who, solvei, mime.Letter{To: []mail.Address{{Name: "Ann", Address: "ann@x.example"}}, Subject: "Plan", Text: "Here.\n"}, at)
 	require.NoError(t, err)
 	require.Contains(t, mime.Read(o.Original).MessageID, "@m.example")
-	d := drafting.Draft{PersonID: h.who.Person, AccountID: 2, Subject: "Plan"}
+	d := drafting.Draft{PersonID: h.who.Person, BoxID: h.who.Box, AccountID: 2, Subject: "Plan"}
 	e := store.Entry{BoxID: 1, PersonID: h.who.Person, Kind: "send", Step: true, At: h.journal.Now()}
 	require.NoError(t, h.store.Write(ctx, func(t store.Tx) (err error) {
 		if err = store.Journal(t).Record(&e); err != nil {
@@ -468,7 +468,10 @@ func TestTakingBackWithdraws(t *testing.T) {
 	}))
 	require.EqualValues(t, 2, o.AccountID, "the account of that address")
 	shows := func() (open []drafting.Draft) {
-		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) { open, err = drafting.Drafts(t).DraftsOf(h.who.Person, 9); return err }))
+		require.NoError(t, h.store.Read(ctx, func(t store.Tx) (err error) {
+			open, err = drafting.Drafts(t).DraftsOf(h.who.Box, h.who.Person, 9)
+			return err
+		}))
 		return open
 	}
 	require.Empty(t, shows())

@@ -85,7 +85,7 @@ func (b *Outbox) Unsend(t store.Tx, s *journal.Step) error {
 	if err != nil {
 		return err
 	}
-	p, err := store.People(t).PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Keeper())
 	if err != nil {
 		return err
 	}
@@ -141,7 +141,7 @@ func missedText(o sending.Outgoing, words []string) string {
 // bringBack brings the conversation of a message that did not reach somebody
 // into the inbox, with a line in the journal that says so.
 func (b *Outbox) bringBack(t store.Tx, o sending.Outgoing, words string, now when.Instant) (changes []inbox.Change, err error) {
-	person, err := store.People(t).MemberOf(o.BoxID)
+	person, err := store.People(t).Keeper(o.BoxID)
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +170,7 @@ func sendAgain(t store.Tx, o sending.Outgoing, now when.Instant) error {
 	if o.Rule == "" {
 		return nil
 	}
-	person, err := store.People(t).MemberOf(o.BoxID)
+	person, err := store.People(t).Keeper(o.BoxID)
 	if err != nil {
 		return err
 	}

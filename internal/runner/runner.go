@@ -204,7 +204,7 @@ func (r *Runner) happen(ctx context.Context, box int64, now when.Instant, things
 	var b *Box
 	err := r.store.Write(ctx, func(t store.Tx) error {
 		b = &Box{T: t, ID: box, Now: now, Late: *late}
-		person, err := store.People(t).MemberOf(box)
+		person, err := store.People(t).Keeper(box)
 		if err != nil {
 			return err
 		}

@@ -48,7 +48,7 @@ type FollowUps Tx
 
 // settingsFor is whose settings hold for the follow-ups of a box.
 func (t FollowUps) settingsFor(box int64) (Person, error) {
-	id, err := People(t).MemberOf(box)
+	id, err := People(t).Keeper(box)
 	if err != nil || id == 0 {
 		return Person{Week: when.Ordinary("UTC"), FollowUp: followup.Usual()}, err
 	}

@@ -116,19 +116,19 @@ func (t Journal) Record(entries ...*Entry) error {
 
 // LastStep is the newest decision that the person took here and that can still
 // be taken back. What followed from elsewhere is taken back from the history.
-func (t Journal) LastStep(person int64) (e Entry, err error) {
-	err = sqlite.Plain(t.db.Where("person_id = ? AND step AND actor = 'person'", person).Order("id DESC").Take(&e).Error)
+func (t Journal) LastStep(box, person int64) (e Entry, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND box_id = ? AND step AND actor = 'person'", person, box).Order("id DESC").Take(&e).Error)
 	return e, err
 }
 
 // LastTakeBack is the newest taking back of the person that can still be done
 // again: no other decision has come after it.
-func (t Journal) LastTakeBack(person int64) (e Entry, err error) {
-	err = sqlite.Plain(t.db.Where("person_id = ? AND kind = 'take-back' AND taken_back = 0", person).Order("id DESC").Take(&e).Error)
+func (t Journal) LastTakeBack(box, person int64) (e Entry, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND box_id = ? AND kind = 'take-back' AND taken_back = 0", person, box).Order("id DESC").Take(&e).Error)
 	if err != nil {
 		return e, err
 	}
-	step, err := t.LastStep(person)
+	step, err := t.LastStep(box, person)
 	if err == nil && step.ID > e.ID && step.Of == 0 {
 		err = ErrNotFound
 	} else if errors.Is(err, ErrNotFound) {

@@ -9,6 +9,7 @@ import (
 type SavedList struct {
 	ID       int64
 	PersonID int64
+	BoxID    int64
 	Name     string
 	Query    search.Query `gorm:"serializer:json"`
 	Folded   bool
@@ -21,14 +22,14 @@ type SavedList struct {
 type Lists Tx
 
 // SavedLists gives the lists of a person, in their order.
-func (t Lists) SavedLists(person int64) (lists []SavedList, err error) {
-	err = t.db.Where("person_id = ?", person).Order("rank, id").Find(&lists).Error
+func (t Lists) SavedLists(box, person int64) (lists []SavedList, err error) {
+	err = t.db.Where("person_id = ? AND box_id = ?", person, box).Order("rank, id").Find(&lists).Error
 	return lists, err
 }
 
 // Counted says how many lists of a person stand on the rail.
-func (t Lists) Counted(person int64) (n int64, err error) {
-	err = t.db.Model(&SavedList{}).Where("person_id = ? AND counted", person).Count(&n).Error
+func (t Lists) Counted(box, person int64) (n int64, err error) {
+	err = t.db.Model(&SavedList{}).Where("person_id = ? AND box_id = ? AND counted", person, box).Count(&n).Error
 	return n, err
 }
 
@@ -36,6 +37,6 @@ func (t Lists) Counted(person int64) (n int64, err error) {
 func (t Lists) PutSavedList(l *SavedList) error { return sqlite.Put(t.db, l, l.ID) }
 
 // DropSavedList deletes a list; the conversations on it stay as they are.
-func (t Lists) DropSavedList(person, id int64) error {
-	return t.db.Where("person_id = ?", person).Delete(&SavedList{ID: id}).Error
+func (t Lists) DropSavedList(box, person, id int64) error {
+	return t.db.Where("person_id = ? AND box_id = ?", person, box).Delete(&SavedList{ID: id}).Error
 }

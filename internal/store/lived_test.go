@@ -27,6 +27,7 @@ import (
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/whereabouts"
 	"ebbe/internal/store/words"
 )
 
@@ -398,7 +399,7 @@ func TestTheJournalAndTheAgenda(t *testing.T) {
 		lines, err = store.Journal(tx).History(l.box, store.Past{Actor: store.ByClock}, 10)
 		require.NoError(t, err)
 		require.Empty(t, lines)
-		last, err := store.Journal(tx).LastStep(l.person)
+		last, err := store.Journal(tx).LastStep(l.box, l.person)
 		require.NoError(t, err)
 		require.Equal(t, e.ID, last.ID)
 		kinds, err := store.Journal(tx).Decided(l.box, 0, 1000)
@@ -408,7 +409,7 @@ func TestTheJournalAndTheAgenda(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, steps, 2)
 		require.NoError(t, store.Journal(tx).SetTakenBack(e.ID, 77, false))
-		_, err = store.Journal(tx).LastStep(l.person)
+		_, err = store.Journal(tx).LastStep(l.box, l.person)
 		require.ErrorIs(t, err, store.ErrNotFound)
 		counts, err := store.Labels(tx).LabelCounts(l.box)
 		require.NoError(t, err)
@@ -747,7 +748,7 @@ func TestPeopleAndWhatIsTheirs(t *testing.T) {
 		of, err := store.People(tx).BoxOf(p.ID)
 		require.NoError(t, err)
 		require.Equal(t, box, of)
-		who, err := store.People(tx).MemberOf(box)
+		who, err := store.People(tx).Keeper(box)
 		require.NoError(t, err)
 		require.Equal(t, p.ID, who)
 		own, err := store.People(tx).OwnAddresses(box)
@@ -758,14 +759,14 @@ func TestPeopleAndWhatIsTheirs(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, p.ID, found.ID)
 		}
-		require.NoError(t, store.Sites(tx).SetPersonSite(p.ID, 3))
-		site := store.Site{PersonID: p.ID, Name: "the quay"}
-		require.NoError(t, store.Sites(tx).PutSite(&site))
-		require.NoError(t, store.Journal(tx).SetGone(&store.Site{}, []int64{site.ID}, true))
-		sites, err := store.Sites(tx).Sites(p.ID, false)
+		require.NoError(t, whereabouts.Whereabouts(tx).SetPersonSite(p.ID, 3))
+		site := whereabouts.Site{PersonID: p.ID, Name: "the quay"}
+		require.NoError(t, whereabouts.Whereabouts(tx).PutSite(&site))
+		require.NoError(t, store.Journal(tx).SetGone(&whereabouts.Site{}, []int64{site.ID}, true))
+		sites, err := whereabouts.Whereabouts(tx).Sites(p.ID, false)
 		require.NoError(t, err)
 		require.Empty(t, sites)
-		sites, err = store.Sites(tx).Sites(p.ID, true)
+		sites, err = whereabouts.Whereabouts(tx).Sites(p.ID, true)
 		require.NoError(t, err)
 		require.Len(t, sites, 1)
 		require.NoError(t, admission.Admission(tx).PutSession(admission.Session{TokenHash: "t", PersonID: p.ID, Expires: 100, Seen: 40}))
@@ -805,7 +806,7 @@ func TestPeopleAndWhatIsTheirs(t *testing.T) {
 		require.NoError(t, drafting.Drafts(tx).DropTemplate(p.ID, template.ID))
 		l, err := live(tx, 2, func(n int) int { return 0 })
 		require.NoError(t, err)
-		d := drafting.Draft{PersonID: p.ID, ConversationID: l.rows[0].ID, Text: "Dear", Changed: 5, AccountID: 9}
+		d := drafting.Draft{PersonID: p.ID, BoxID: l.box, ConversationID: l.rows[0].ID, Text: "Dear", Changed: 5, AccountID: 9}
 		require.NoError(t, drafting.Drafts(tx).PutDraft(&d))
 		begun, err := drafting.Drafts(tx).Drafts(p.ID, idsOf(l.rows))
 		require.NoError(t, err)
@@ -824,7 +825,7 @@ func TestPeopleAndWhatIsTheirs(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, from, 1)
 		require.NoError(t, drafting.Drafts(tx).SetDraftSent(d.ID, 4))
-		_, err = drafting.Drafts(tx).DraftByID(p.ID, d.ID)
+		_, err = drafting.Drafts(tx).DraftByID(l.box, p.ID, d.ID)
 		require.ErrorIs(t, err, store.ErrNotFound, "it shows nowhere")
 		recent, err := store.Correspondents(tx).Recent(l.box, 10)
 		require.NoError(t, err)

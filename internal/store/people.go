@@ -9,11 +9,12 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 )
 
-// Person is somebody who signs in.
+// Person is somebody who signs in, or what a team is in their place.
 type Person struct {
 	ID       int64
 	Name     string
@@ -34,6 +35,7 @@ type Person struct {
 	CodeUsed int64             // the last step of time of which a code was used
 	Tell     string            // what they are told when they sign in next
 	Leaves   when.Instant      // by the clock of the machine, when they leave with all that is theirs; 0: they stay
+	Team     bool              // nobody: what holds for the box of a team is kept with it
 }
 
 // OwnAddress is an address at which a person gets mail.
@@ -45,14 +47,18 @@ type OwnAddress struct {
 
 // Box holds conversations; a person's own, or one shared by its members.
 type Box struct {
-	ID   int64
-	Name string
+	ID         int64
+	Name       string
+	KeepsNames bool  `gorm:"default:true"` // of those who leave a team, beside what they wrote
+	Keeper     int64 // whose settings hold there: its person, or the row of people that is the team's; 0: nobody has set it up
 }
 
-// Member says that a person may see a box.
+// Member says that a person may see a box, and what they may do there.
 type Member struct {
 	BoxID    int64 `gorm:"primaryKey;autoIncrement:false"`
 	PersonID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Role     together.Role
+	Since    when.Instant
 }
 
 // People is what is asked and stored about people, their boxes and sessions.
@@ -60,25 +66,26 @@ type People Tx
 
 // People gives everybody who can sign in.
 func (t People) People() (people []Person, err error) {
-	err = t.db.Order("id").Find(&people).Error
+	err = t.db.Where("NOT team").Order("id").Find(&people).Error
 	return people, err
 }
 
 // PersonByAddress finds who signs in with that address.
 func (t People) PersonByAddress(address string) (p Person, err error) {
-	err = sqlite.Plain(t.db.Where("address = ?", address).Take(&p).Error)
+	err = sqlite.Plain(t.db.Where("address = ? AND NOT team", address).Take(&p).Error)
 	return p, err
 }
 
-// PersonByID loads a person.
+// PersonByID loads a person, or what is a team's in their place.
 func (t People) PersonByID(id int64) (p Person, err error) {
 	err = sqlite.Plain(t.db.Where("id = ?", id).Take(&p).Error)
 	return p, err
 }
 
-// PutPerson stores a person, new or changed, with their addresses, and makes
-// them a member of the box.
+// PutPerson stores a person, new or changed, with their addresses; the box is the own one of
+// somebody new.
 func (t People) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
+	fresh := p.ID == 0
 	if err := sqlite.Put(t.db, p, p.ID); err != nil {
 		return err
 	}
@@ -88,7 +95,13 @@ func (t People) PutPerson(p *Person, box int64, addresses []OwnAddress) error {
 			return err
 		}
 	}
-	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Member{BoxID: box, PersonID: p.ID}).Error
+	if !fresh {
+		return nil
+	}
+	if err := t.db.Model(&Box{}).Where("id = ? AND keeper = 0", box).Update("keeper", p.ID).Error; err != nil {
+		return err
+	}
+	return t.db.Clauses(clause.OnConflict{DoNothing: true}).Create(&Member{BoxID: box, PersonID: p.ID, Role: together.Own}).Error
 }
 
 // FirstBox is the box of mail that was imported before anybody was there, and of
@@ -102,9 +115,9 @@ func (t People) MakeBox(name string) (box int64, err error) {
 	return b.ID, err
 }
 
-// OwnAddresses gives the addresses of the members of a box.
+// OwnAddresses gives the addresses at which a box gets mail: its person's, or the team's.
 func (t People) OwnAddresses(box int64) (out []OwnAddress, err error) {
-	err = t.db.Where("person_id IN (SELECT person_id FROM members WHERE box_id = ?)", box).Order("rowid").Find(&out).Error
+	err = t.db.Where("person_id = (SELECT keeper FROM boxes WHERE id = ?)", box).Order("rowid").Find(&out).Error
 	return out, err
 }
 
@@ -113,18 +126,26 @@ func (t People) DropOwnAddress(person int64, address string) error {
 	return t.db.Where("person_id = ? AND address = ?", person, address).Delete(&OwnAddress{}).Error
 }
 
-// BoxOf is the box a person works in.
+// BoxOf is the box that is a person's own, or a team's.
 func (t People) BoxOf(person int64) (box int64, err error) {
-	var m Member
-	err = sqlite.Plain(t.db.Where("person_id = ?", person).Order("box_id").Take(&m).Error)
-	return m.BoxID, err
+	var b Box
+	err = sqlite.Plain(t.db.Where("keeper = ?", person).Order("id").Take(&b).Error)
+	return b.ID, err
 }
 
-// MemberOf is the person whose marks a box carries; 0 if nobody has set it up.
-func (t People) MemberOf(box int64) (person int64, err error) {
-	var m Member
-	err = t.db.Where("box_id = ?", box).Order("person_id").Limit(1).Find(&m).Error
-	return m.PersonID, err
+// Keeper is whose settings hold for a box, and whose marks its servers know: its person, or
+// what is a team's in their place; 0 if nobody has set it up.
+func (t People) Keeper(box int64) (keeper int64, err error) {
+	var b Box
+	err = t.db.Where("id = ?", box).Limit(1).Find(&b).Error
+	return b.Keeper, err
+}
+
+// Keepers gives everybody whose settings hold for a box: all people, and what is in their
+// place of each team.
+func (t People) Keepers() (people []Person, err error) {
+	err = t.db.Order("id").Find(&people).Error
+	return people, err
 }
 
 // ChangePerson stores columns of a person.

@@ -119,7 +119,7 @@ func (t Conversations) regroup(box int64, r inbox.Regrouping) error {
 			"UPDATE errands SET left_places = left_places || ',' || (SELECT e.left_places FROM errands e WHERE e.conversation_id = @from) WHERE conversation_id = @into",
 			"DELETE FROM errands WHERE conversation_id = @from",
 			"DELETE FROM things WHERE conversation_id = @from",
-			"DELETE FROM marks WHERE conversation_id = @from AND person_id IN (SELECT person_id FROM members UNION SELECT 0)",
+			"DELETE FROM marks WHERE conversation_id = @from AND person_id IN (SELECT id FROM people UNION SELECT 0)",
 			`UPDATE conversations SET merged_to = @into, place = 'archived', return_at = 0, return_local = '', return_zone = '', until = '', site = 0, labels = '' WHERE id = @from AND box_id = @box`)
 	}
 	if r.Begun {

@@ -163,7 +163,7 @@ func (t Search) Where(db *gorm.DB, box, person int64, q search.Query, marks bool
 		db = db.Where(own)
 	}
 	if q.Saved != 0 {
-		lists, err := Lists(t).SavedLists(person)
+		lists, err := Lists(t).SavedLists(box, person)
 		if err != nil {
 			_ = db.AddError(err)
 		}

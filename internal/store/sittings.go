@@ -13,6 +13,7 @@ import (
 type Sitting struct {
 	ID       int64
 	PersonID int64
+	BoxID    int64
 	Begun    when.Instant
 	Ended    when.Instant // 0 while it lasts
 	Order    inbox.Order
@@ -28,9 +29,9 @@ func (t Journal) PutSitting(s *Sitting) error {
 	return sqlite.Put(t.db, s, 0)
 }
 
-// LastSitting is the newest sitting of a person, or ErrNotFound.
-func (t Journal) LastSitting(person int64) (s Sitting, err error) {
-	err = sqlite.Plain(t.db.Where("person_id = ?", person).Order("id DESC").Take(&s).Error)
+// LastSitting is the newest sitting of a person in a box, or ErrNotFound.
+func (t Journal) LastSitting(box, person int64) (s Sitting, err error) {
+	err = sqlite.Plain(t.db.Where("person_id = ? AND box_id = ?", person, box).Order("id DESC").Take(&s).Error)
 	return s, err
 }
 

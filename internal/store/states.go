@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/core/calendar"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store/sqlite"
 )
@@ -55,6 +56,19 @@ func (t Conversations) State(box, person int64, conversations []int64, uids []st
 	return s, nil
 }
 
+// anew has conversations be unread for the members of a team, as something came there.
+func (t Conversations) anew(box int64, ids []int64) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	raw, err := json.Marshal(ids)
+	if err != nil {
+		return err
+	}
+	return t.db.Exec("INSERT INTO marks(person_id, conversation_id, unread, starred, looks) SELECT m.person_id, j.value, 1, 0, 0 FROM members m, json_each(?) j WHERE m.box_id = ? AND m.role <> ?"+
+		" ON CONFLICT(person_id, conversation_id) DO UPDATE SET unread = 1, looks = 0", string(raw), box, together.Own).Error
+}
+
 // Apply stores what the changes say, and with each what the agenda says of it.
 func (t Conversations) Apply(box, person int64, changes []inbox.Change) error {
 	var recount []int64
@@ -66,9 +80,24 @@ func (t Conversations) Apply(box, person int64, changes []inbox.Change) error {
 			recount = append(recount, c.Regroup.From, c.Regroup.Into)
 		}
 	}
+	var came []int64
+	for _, c := range changes {
+		if c.After != nil && c.After.Unread && c.After.Place == inbox.Inbox && (c.Before == nil || !c.Before.Unread || c.Before.Place != inbox.Inbox) {
+			came = append(came, c.After.ID)
+		}
+	}
 	for chunk := range slices.Chunk(changes, sqlite.AtOnce) {
 		if err := t.putConversations(box, person, chunk); err != nil {
 			return err
+		}
+	}
+	if len(came) > 0 {
+		if keeper, err := People(t).Keeper(box); err != nil {
+			return err
+		} else if keeper == person { // it came by itself, and to all
+			if err := t.anew(box, came); err != nil {
+				return err
+			}
 		}
 	}
 	var put []followup.FollowUp

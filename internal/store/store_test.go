@@ -47,7 +47,7 @@ func TestADatabaseOfTheFirstVersion(t *testing.T) {
 			past, err := store.Journal(tx).History(1, store.Past{Conversation: 2}, 10)
 			require.NoError(t, err)
 			require.Len(t, past, 1, "archiving it is found by the conversation")
-			step, err := store.Journal(tx).LastStep(1)
+			step, err := store.Journal(tx).LastStep(1, 1)
 			require.NoError(t, err)
 			require.Equal(t, inbox.Star, step.Kind)
 			require.Equal(t, int64(1), step.Changes[0].After.ID)

@@ -43,10 +43,11 @@ func (s *server) accounts(in *gin.RouterGroup) {
 		text, err := s.d.Accounts.SettleRestored(c.Request.Context(), w, v.What, v.Release)
 		return Said{Text: text}, err
 	}))
-	in.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (inward.InwardView, error) {
+	own := in.Group("", ownBox) // private addresses are a person's
+	own.GET("/inward", get(s, func(c *gin.Context, w identity.Who) (inward.InwardView, error) {
 		return s.d.Inward.Addresses(c.Request.Context(), w, false)
 	}))
-	in.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (inward.InwardView, error) {
+	own.POST("/inward", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (inward.InwardView, error) {
 		return s.d.Inward.Addresses(c.Request.Context(), w, true)
 	}))
 }

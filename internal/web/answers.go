@@ -60,6 +60,11 @@ type Made struct {
 	ID string `json:"id"`
 }
 
+// TeamMade is the box of a team that has been made.
+type TeamMade struct {
+	Box int64 `json:"box"`
+}
+
 // Found is where a message is.
 type Found struct {
 	Conversation int64 `json:"conversation"`

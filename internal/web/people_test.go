@@ -11,10 +11,10 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/desk"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	mailpost "ebbe/internal/post"
@@ -62,6 +62,31 @@ func (v *visitor) joins(name, address, password string) *visitor {
 
 const marker = "quartzlantern"
 
+// walks has somebody ask for every route there is, below a path, with the IDs of mail that says
+// the marker: nowhere is it told, and where statuses are given, none is answered with another.
+func (v *visitor) walks(d *desk.Desk, below, uid, whose string, statuses ...int) {
+	t := v.t
+	t.Helper()
+	body := object{"id": 1, "conversation": 1, "conversations": []int64{1, 2, 3}, "message": 1, "messages": []int64{1}, "kind": "archive", "uid": uid, "uids": []string{uid}, "address": "ana-" + marker + "@x.example", "name": "x", "label": 1, "labels": []int64{1}, "title": "x", "what": "messages", "asked": marker, "text": marker, "person": 1, "role": "member"}
+	asked := 0
+	for _, route := range engine(d, Options{}).Routes() {
+		path, ok := strings.CutPrefix(route.Path, "/api/v1")
+		if !ok || open[route.Path] || path == "/events" || path == "/sign-out" || strings.HasPrefix(path, "/sessions") || strings.HasPrefix(path, "/password") || strings.HasPrefix(path, "/others/") || path == "/leave" {
+			continue
+		}
+		path = strings.NewReplacer(":id", "1", ":n", "0", ":uid", uid, ":message", "1", ":template", "1", "*mid", "0@x.example", "*cid", "0@x.example").Replace(path)
+		res, text := v.do(route.Method, "/api/v1"+below+path+"?asked=the&conversation=1&address=ana-"+marker+"@x.example&ids=1,2,3&name=ana", body)
+		asked++
+		require.Less(t, res.StatusCode, 500, "%s %s for %s: %s", route.Method, path, whose, text)
+		if len(statuses) > 0 {
+			require.Contains(t, statuses, res.StatusCode, "%s %s for %s: %s", route.Method, path, whose, text)
+		}
+		text = strings.ReplaceAll(text, "ana-"+marker+"@x.example", "") // as was asked
+		require.NotContains(t, text, marker, "%s %s for %s", route.Method, path, whose)
+	}
+	require.Greater(t, asked, 150)
+}
+
 // Somebody else in the same Ebbe, whether they look after it or not, reaches nothing of a
 // person's mail over any route there is, and changes nothing of it; nor does whoever was
 // there once.
@@ -96,25 +121,8 @@ func TestNobodyReachesTheMailOfAnother(t *testing.T) {
 		return all
 	}
 	before := state()
-	body := object{"id": 1, "conversation": 1, "conversations": []int64{1, 2, 3}, "message": 1, "messages": []int64{1}, "kind": "archive", "uid": uid[1], "uids": []string{uid[1]}, "address": "ana-" + marker + "@x.example", "name": "x", "label": 1, "labels": []int64{1}, "title": "x", "what": "messages", "asked": marker, "text": marker}
 	walk := func(as *visitor, whose string, statuses ...int) {
-		asked := 0
-		for _, route := range Handler(d, Options{}).(*gin.Engine).Routes() {
-			path, ok := strings.CutPrefix(route.Path, "/api/v1")
-			if !ok || open[route.Path] || path == "/events" || path == "/sign-out" || strings.HasPrefix(path, "/sessions") || strings.HasPrefix(path, "/password") || strings.HasPrefix(path, "/others/") || path == "/leave" {
-				continue
-			}
-			path = strings.NewReplacer(":id", "1", ":n", "0", ":uid", uid[1], ":message", "1", ":template", "1", "*mid", "0@x.example", "*cid", "0@x.example").Replace(path)
-			res, text := as.do(route.Method, "/api/v1"+path+"?asked=the&conversation=1&address=ana-"+marker+"@x.example&ids=1,2,3&name=ana", body)
-			asked++
-			require.Less(t, res.StatusCode, 500, "%s %s for %s: %s", route.Method, path, whose, text)
-			if len(statuses) > 0 {
-				require.Contains(t, statuses, res.StatusCode, "%s %s for %s: %s", route.Method, path, whose, text)
-			}
-			text = strings.ReplaceAll(text, "ana-"+marker+"@x.example", "") // as was asked
-			require.NotContains(t, text, marker, "%s %s for %s", route.Method, path, whose)
-		}
-		require.Greater(t, asked, 150)
+		as.walks(d, "", uid[1], whose, statuses...)
 		require.Equal(t, before, state(), whose)
 	}
 	walk(other, "another member")

@@ -103,7 +103,7 @@ func (s *server) body(c *gin.Context) {
 	remote := c.Query("remote") == "1"
 	message := id(c, "id")
 	safe, err := s.d.Reading.Body(c.Request.Context(), whoOf(c), message, inTheDark(c), remote, c.Query("all") == "1", func(contentID string) string {
-		return imagePath(message, contentID)
+		return imagePath(c)(message, contentID)
 	})
 	if err != nil {
 		fail(c, err)
@@ -124,7 +124,7 @@ p{margin:0 0 9px}img{max-width:100%;height:auto}.left{color:#5B6E73;font-size:12
 
 // clean shows a conversation as a page to print, which the browser also makes a PDF of.
 func (s *server) clean(c *gin.Context) {
-	title, page, err := s.d.Reading.Clean(c.Request.Context(), whoOf(c), id(c, "id"), imagePath)
+	title, page, err := s.d.Reading.Clean(c.Request.Context(), whoOf(c), id(c, "id"), imagePath(c))
 	if err != nil {
 		fail(c, err)
 		return
@@ -144,8 +144,15 @@ func (s *server) text(c *gin.Context) {
 	download(c, fmt.Sprintf("conversation-%d.txt", id(c, "id")), []byte(text))
 }
 
-func imagePath(message int64, contentID string) string {
-	return fmt.Sprintf("/api/v1/messages/%d/images/%s", message, url.PathEscape(contentID))
+// imagePath says where the pictures are that came with a message, in the box that is asked of.
+func imagePath(c *gin.Context) func(message int64, contentID string) string {
+	below := "/api/v1"
+	if box, ok := c.Request.Context().Value(boxKey{}).(int64); ok {
+		below += fmt.Sprintf("/in/%d", box)
+	}
+	return func(message int64, contentID string) string {
+		return fmt.Sprintf("%s/messages/%d/images/%s", below, message, url.PathEscape(contentID))
+	}
 }
 
 // inTheDark says that what is asked for is shown on dark paper.

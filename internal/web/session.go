@@ -23,9 +23,20 @@ func (s *server) signedIn(c *gin.Context) {
 	case c.Request.Method != http.MethodGet && c.GetHeader(csrfHeader) != csrf:
 		refuse(c, http.StatusForbidden, "token", "This page is out of date, so nothing was done. Load it again.", "")
 	default:
+		c.Set("own", who)
+		if box, ok := c.Request.Context().Value(boxKey{}).(int64); ok {
+			if who, err = (identity.Boxes{Directory: s.d.People}).In(c.Request.Context(), who, box); err != nil {
+				fail(c, err)
+				return
+			}
+		}
 		c.Set("who", who)
 	}
 }
+
+// ownBox has what follows be about the person's own box, whatever box the page is in: it is
+// about themselves.
+func ownBox(c *gin.Context) { c.Set("who", c.MustGet("own")) }
 
 // door is how one comes in and goes.
 type door struct{ *server }

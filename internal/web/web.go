@@ -4,6 +4,7 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"crypto/rand"
 	"embed"
 	"io/fs"
@@ -11,7 +12,9 @@ import (
 	"net/http"
 	"net/netip"
 	"path"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -50,7 +53,29 @@ type server struct {
 
 // Handler is everything Ebbe serves: to this machine, to whoever asks at an
 // address, and at the names given.
+//
+// What is asked below /api/v1/in/3 is asked as below /api/v1, of the box with that number:
+// one's own, or that of a team one is a member of.
 func Handler(d *desk.Desk, o Options) http.Handler {
+	r := engine(d, o)
+	return http.HandlerFunc(func(w http.ResponseWriter, req *http.Request) {
+		if m := inBox.FindStringSubmatch(req.URL.Path); m != nil {
+			box, _ := strconv.ParseInt(m[1], 10, 64) // too many digits: of no box
+			req = req.WithContext(context.WithValue(req.Context(), boxKey{}, box))
+			path := *req.URL
+			path.Path, path.RawPath = "/api/v1"+m[2], ""
+			req.URL = &path
+		}
+		r.ServeHTTP(w, req)
+	})
+}
+
+var inBox = regexp.MustCompile(`^/api/v1/in/(\d+)(/.*)$`)
+
+// boxKey is under which the box that is asked of stands in the context of a request.
+type boxKey struct{}
+
+func engine(d *desk.Desk, o Options) *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
 	assets, err := fs.Sub(dist, "dist")
 	if err != nil {
@@ -94,9 +119,10 @@ func Handler(d *desk.Desk, o Options) http.Handler {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", door.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.people} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.teams} {
 		routes(in)
 	}
+	s.people(in.Group("", ownBox))
 
 	static := r.Group("/assets", gzip.Gzip(gzip.DefaultCompression))
 	static.GET("/*file", s.asset)
@@ -106,8 +132,7 @@ func Handler(d *desk.Desk, o Options) http.Handler {
 // Routes are the requests of the screens, each as its method and its path below
 // /api/v1.
 func Routes(d *desk.Desk) (out []string) {
-	engine, _ := Handler(d, Options{}).(*gin.Engine)
-	for _, r := range engine.Routes() {
+	for _, r := range engine(d, Options{}).Routes() {
 		if path, ok := strings.CutPrefix(r.Path, "/api/v1"); ok {
 			out = append(out, r.Method+" "+path)
 		}

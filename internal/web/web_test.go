@@ -14,7 +14,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/desk"
@@ -87,7 +86,7 @@ var open = map[string]bool{"/api/v1/session": true, "/api/v1/setup": true, "/api
 func TestNothingIsSeenOrDoneWithoutSigningIn(t *testing.T) {
 	v, d := visit(t)
 	asked := 0
-	for _, route := range Handler(d, Options{}).(*gin.Engine).Routes() {
+	for _, route := range engine(d, Options{}).Routes() {
 		if open[route.Path] || !strings.HasPrefix(route.Path, "/api/") {
 			continue
 		}

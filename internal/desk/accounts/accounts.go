@@ -10,6 +10,7 @@ import (
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -156,6 +157,9 @@ func (d *Desk) account(a mailboxes.Account, v AccountDraft) mailboxes.Account {
 
 // Test tries what the user typed, step by step, and stores nothing.
 func (d *Desk) Test(ctx context.Context, who identity.Who, v AccountDraft) (r AccountTest, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return r, err
+	}
 	if d.links == nil {
 		return r, errUnlinked
 	}
@@ -223,6 +227,9 @@ func (d *Desk) login(a mailboxes.Account) (post.Login, error) {
 // Put stores an account, new or changed, and begins to keep it in step.
 // Mail from its address counts as the user's own.
 func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountDraft) (out AccountView, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return out, err
+	}
 	if d.links == nil {
 		return out, errUnlinked
 	}
@@ -235,7 +242,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountD
 		if err != nil {
 			return out, err
 		}
-		a := mailboxes.Account{BoxID: who.Box, PersonID: who.Person, Begun: d.Journal.Now()}
+		a := mailboxes.Account{BoxID: who.Box, PersonID: who.Keeper(), Begun: d.Journal.Now()}
 		for _, other := range accounts {
 			if other.ID == v.ID {
 				a = other
@@ -255,7 +262,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountD
 			return out, err
 		}
 		out = viewOfAccount(a)
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}
@@ -266,7 +273,7 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v AccountD
 		if err := store.People(t).PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}}); err != nil {
 			return out, err
 		}
-		return out, intake.Adopt(t, who, d.Journal.Now())
+		return out, intake.Adopt(t, who.Itself(), d.Journal.Now())
 	})
 	if err == nil {
 		d.Mail.Changed()
@@ -282,6 +289,9 @@ const movingBack = 30 * time.Second // how long is waited for a server that is t
 // keeps there is moved back first; where that cannot be done now, the account stays until
 // it can, unless anyway is said.
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64, anyway bool) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	if !anyway {
 		if err := d.moveBack(ctx, who, id); err != nil {
 			return err

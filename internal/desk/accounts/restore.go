@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/identity"
@@ -217,6 +218,9 @@ func RestAgain(t store.Tx, s *journal.Step) error {
 // drop decisions or reminders is a step that can be taken back: they wait again
 // then. A message that is dropped is a draft again.
 func (d *Desk) SettleRestored(ctx context.Context, who identity.Who, what string, release bool) (text string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return text, err
+	}
 	if d.Resting() {
 		return "", &problem.Error{Type: "resting", Text: "The accounts have not been looked at since this Ebbe was restored, so nothing was changed. See in Accounts what keeps them."}
 	}

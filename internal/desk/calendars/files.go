@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/identity"
@@ -53,7 +54,7 @@ func calendarOf(t store.Tx, box int64, p store.Person) (c ical.Calendar, err err
 // written writes all follow-ups and events of a box.
 func (d *Desk) written(ctx context.Context, who identity.Who, write func(ical.Calendar, when.Week) ([]byte, error)) (raw []byte, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -98,11 +99,14 @@ func (d *Desk) Feed(ctx context.Context, secret string) (raw []byte, err error) 
 // MakeFeed gives the person's feed a new secret address, which ends the old one;
 // or with off none. It is told this once: only a hash of it is kept.
 func (d *Desk) MakeFeed(ctx context.Context, who identity.Who, off bool) (address string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return address, err
+	}
 	if !off {
 		address = identity.Secret()
 	}
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -132,7 +136,7 @@ func (d *Desk) TakeIn(ctx context.Context, who identity.Who, key string, raw []b
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out TakenIn, err error) {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}

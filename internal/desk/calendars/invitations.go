@@ -147,7 +147,7 @@ func (d *Desk) AnswerInvitation(ctx context.Context, who identity.Who, key strin
 		if err != nil {
 			return out, err
 		}
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}
@@ -188,7 +188,7 @@ func (d *Desk) guest(t store.Tx, who identity.Who, e calendar.Event) (mail.Addre
 	if err != nil {
 		return mail.Address{}, err
 	}
-	p, err := store.People(t).PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Keeper())
 	for _, g := range e.Guests {
 		if own[g.Address.Address] {
 			return mail.Address{Name: p.Name, Address: g.Address.Address}, err

@@ -17,6 +17,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
@@ -51,12 +52,19 @@ func (d *Desk) All(ctx context.Context, who identity.Who) (s Settings, err error
 	return s, err
 }
 
-// load gives what a person has chosen, and the person.
+// load gives what holds for a person in a box, and whose settings hold for the box.
 func load(t store.Tx, who identity.Who) (s Settings, p store.Person, err error) {
-	if p, err = store.People(t).PersonByID(who.Person); err != nil {
+	if p, err = store.People(t).PersonByID(who.Keeper()); err != nil {
 		return s, p, err
 	}
 	s = Settings{Week: p.Week, Theme: p.Theme, Habits: p.Habits, FollowUp: p.FollowUp, Addresses: []string{}, Fixed: []string{}}
+	if who.Team != 0 { // their own go with them
+		self, err := store.People(t).PersonByID(who.Person)
+		if err != nil {
+			return s, p, err
+		}
+		s.Week, s.Theme, s.Habits = self.Week, self.Theme, self.Habits
+	}
 	s.FollowUp.Called = 0 // nothing that is chosen
 	own, err := store.People(t).OwnAddresses(who.Box)
 	for _, a := range own {
@@ -72,6 +80,9 @@ func load(t store.Tx, who identity.Who) (s Settings, p store.Person, err error) 
 // settings: lists are taken whole, and what it does not name stays. What cannot be
 // is a *problem.Error, and then nothing of it is changed.
 func (d *Desk) Change(ctx context.Context, who identity.Who, key string, patch json.RawMessage) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		was, p, err := load(t, who)
@@ -84,6 +95,9 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, patch j
 		}
 		if err := d.check(was, &is); err != nil {
 			return out, err
+		}
+		if who.Team != 0 && !reflect.DeepEqual(Settings{Week: was.Week, Theme: was.Theme, Habits: was.Habits}, Settings{Week: is.Week, Theme: is.Theme, Habits: is.Habits}) {
+			return out, problem.Invalid("", "Nothing was changed: your week, your look and your habits are chosen in your own box, and go with you into this one.")
 		}
 		chosen, err := journal.Chosen(was, is)
 		if err != nil || chosen == nil {
@@ -161,6 +175,10 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 // delta of their line.
 func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Settings) (changes []inbox.Change, came int, err error) {
 	now, called := d.Journal.Now(), p.FollowUp.Called
+	if who.Team != 0 {
+		is.Week, is.Theme, is.Habits = p.Week, p.Theme, p.Habits
+		was.Week, was.Theme, was.Habits = p.Week, p.Theme, p.Habits
+	}
 	p.Week, p.Theme, p.Habits, p.FollowUp = is.Week, is.Theme, is.Habits, is.FollowUp
 	p.FollowUp.Called = called
 	who.Week = is.Week
@@ -203,7 +221,7 @@ func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Setting
 	}
 	for _, a := range was.Addresses {
 		if !slices.Contains(is.Addresses, a) {
-			if err := store.People(t).DropOwnAddress(who.Person, a); err != nil {
+			if err := store.People(t).DropOwnAddress(who.Keeper(), a); err != nil {
 				return nil, 0, err
 			}
 			if err := store.Conversations(t).Disown(who.Box, a); err != nil {
@@ -214,7 +232,7 @@ func (d *Desk) put(t store.Tx, who identity.Who, p store.Person, was, is Setting
 	if len(added) == 0 {
 		return nil, 0, nil
 	}
-	return intake.Own(t, who, added, now)
+	return intake.Own(t, who.Itself(), added, now)
 }
 
 // check says in a sentence what is wrong with what is chosen, and puts it into the

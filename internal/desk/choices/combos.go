@@ -23,7 +23,7 @@ func names(t store.Tx, who identity.Who) (labels, templates map[int64]string, er
 	for _, l := range labelling.LabelViews(rows, nil) {
 		labels[l.ID] = l.Path
 	}
-	all, err := drafting.Drafts(t).Templates(who.Person)
+	all, err := drafting.Drafts(t).Templates(who.Keeper())
 	for _, x := range all {
 		templates[x.ID] = x.Name
 	}

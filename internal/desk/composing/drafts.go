@@ -30,7 +30,7 @@ const (
 // Draft gives the view of a draft that has not been sent.
 func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 		if err == nil {
 			v, err = ViewOf(t, who, draft)
 		}
@@ -43,7 +43,7 @@ func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftVi
 func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
 	out = []DraftView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		drafts, err := drafting.Drafts(t).DraftsOf(who.Person, store.PageSize)
+		drafts, err := drafting.Drafts(t).DraftsOf(who.Box, who.Person, store.PageSize)
 		for _, draft := range drafts {
 			out = append(out, plainDraft(draft))
 		}
@@ -132,7 +132,7 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, key string, b DraftB
 	}
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
 		now := d.Journal.Now()
-		draft := drafting.Draft{PersonID: who.Person, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
+		draft := drafting.Draft{PersonID: who.Person, BoxID: who.Box, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
 		if b.Message == 0 {
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return v, err
@@ -318,11 +318,11 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, id int6
 // another window has changed that meanwhile, one apart from it, which is new (with
 // ID 0) until the first change in the window that made it.
 func (d *Desk) written(t store.Tx, who identity.Who, id int64, c DraftChange) (draft drafting.Draft, apart int64, err error) {
-	draft, err = drafting.Drafts(t).DraftByID(who.Person, id)
+	draft, err = drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 	if err != nil || c.Writer == "" || c.Writer == draft.Writer || c.Version == draft.Version || says(draft, c) {
 		return draft, 0, err
 	}
-	own, err := drafting.Drafts(t).DraftBy(who.Person, c.Writer)
+	own, err := drafting.Drafts(t).DraftBy(who.Box, who.Person, c.Writer)
 	if errors.Is(err, store.ErrNotFound) {
 		own, err = draft, nil
 		own.ID, own.Version, own.Begun = 0, 0, d.Journal.Now()
@@ -339,7 +339,7 @@ func says(d drafting.Draft, c DraftChange) bool {
 func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 	var draft drafting.Draft
 	err := d.store.Write(ctx, func(t store.Tx) (err error) {
-		if draft, err = drafting.Drafts(t).DraftByID(who.Person, id); err != nil {
+		if draft, err = drafting.Drafts(t).DraftByID(who.Box, who.Person, id); err != nil {
 			return err
 		}
 		return drafting.Drafts(t).DropDraft(id)
@@ -354,7 +354,7 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, id int64) error {
 func (d *Desk) AddFile(ctx context.Context, who identity.Who, key string, id int64, name, kind string, content []byte) (DraftView, error) {
 	name = mime.FileName(name)
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
-		draft, sum, err := carrying(t, who.Person, id)
+		draft, sum, err := carrying(t, who, id)
 		if err != nil {
 			return v, err
 		}
@@ -380,7 +380,7 @@ func (d *Desk) Attach(ctx context.Context, who identity.Who, key string, id int6
 		return DraftView{}, problem.Invalid("files", fmt.Sprintf("Up to %d files can be put to a message at once; these are %d. Choose fewer. The draft is as it was.", maxAttached, len(of)))
 	}
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
-		draft, sum, err := carrying(t, who.Person, id)
+		draft, sum, err := carrying(t, who, id)
 		if err != nil {
 			return v, err
 		}
@@ -415,8 +415,8 @@ func (d *Desk) Attach(ctx context.Context, who identity.Who, key string, id int6
 }
 
 // carrying is a draft of a person, with how many bytes of files go with it.
-func carrying(t store.Tx, person, id int64) (draft drafting.Draft, bytes int, err error) {
-	if draft, err = drafting.Drafts(t).DraftByID(person, id); err != nil {
+func carrying(t store.Tx, who identity.Who, id int64) (draft drafting.Draft, bytes int, err error) {
+	if draft, err = drafting.Drafts(t).DraftByID(who.Box, who.Person, id); err != nil {
 		return draft, 0, err
 	}
 	files, err := drafting.Drafts(t).DraftFiles(id)
@@ -434,7 +434,7 @@ func noRoom(name string) error {
 // DropFile takes a file away from a draft.
 func (d *Desk) DropFile(ctx context.Context, who identity.Who, id, file int64) (v DraftView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 		if err != nil {
 			return err
 		}
@@ -467,7 +467,7 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 func (d *Desk) Preview(ctx context.Context, who identity.Who, id int64, dark bool) (safe mime.SafeHTML, err error) {
 	var raw []byte
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 		if err != nil {
 			return err
 		}

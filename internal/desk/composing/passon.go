@@ -57,7 +57,7 @@ func (d *Desk) PassOn(t store.Tx, who identity.Who, conversation int64, to strin
 // with the text of a template if one is named, and gives the draft. An answer that was
 // begun is gone on with, as it is.
 func (d *Desk) Start(t store.Tx, who identity.Who, conversation int64, to string, template int64, now when.Instant) (int64, error) {
-	draft := drafting.Draft{PersonID: who.Person, Mode: writing.New, Begun: now, Changed: now}
+	draft := drafting.Draft{PersonID: who.Person, BoxID: who.Box, Mode: writing.New, Begun: now, Changed: now}
 	if to != "" {
 		draft.To = []mail.Address{{Address: to}}
 		if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
@@ -83,7 +83,7 @@ func (d *Desk) Start(t store.Tx, who identity.Who, conversation int64, to string
 	if template == 0 {
 		return draft.ID, nil
 	}
-	templates, err := drafting.Drafts(t).Templates(who.Person)
+	templates, err := drafting.Drafts(t).Templates(who.Keeper())
 	if err != nil {
 		return 0, err
 	}

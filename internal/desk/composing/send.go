@@ -69,7 +69,11 @@ func (d *Desk) DraftCopy(t store.Tx, a mailboxes.Account, draft drafting.Draft, 
 		return out
 	}
 	draft.To, draft.Cc = whole(draft.To), whole(draft.Cc)
-	l, err := d.letter(t, identity.Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}, draft, a, draft.Changed)
+	who := identity.Who{Person: draft.PersonID, Box: a.BoxID, Week: p.Week}
+	if who.Team, err = store.People(t).Keeper(a.BoxID); err != nil {
+		return nil, err
+	}
+	l, err := d.letter(t, who, draft, a, draft.Changed)
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +120,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
-		draft, err := drafting.Drafts(t).DraftByID(who.Person, id)
+		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return out, &problem.Error{Type: "sent-elsewhere", Text: "This draft has been sent or deleted elsewhere, so nothing was sent now."}
 		}

@@ -21,7 +21,7 @@ import (
 func (d *Desk) Templates(ctx context.Context, who identity.Who) (out []TemplateView, err error) {
 	out = []TemplateView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		rows, err := drafting.Drafts(t).Templates(who.Person)
+		rows, err := drafting.Drafts(t).Templates(who.Keeper())
 		for _, r := range rows {
 			out = append(out, TemplateView{r.ID, r.Template})
 		}
@@ -37,7 +37,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, key string, v 
 		return v, problem.Invalid("name", "Nothing was kept: "+err.Error()+".")
 	}
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (TemplateView, error) {
-		rows, err := drafting.Drafts(t).Templates(who.Person)
+		rows, err := drafting.Drafts(t).Templates(who.Keeper())
 		if err != nil {
 			return v, err
 		}
@@ -51,7 +51,7 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, key string, v 
 		if !known {
 			return v, store.ErrNotFound
 		}
-		row := drafting.Template{ID: v.ID, PersonID: who.Person, Template: v.Template}
+		row := drafting.Template{ID: v.ID, PersonID: who.Keeper(), Template: v.Template}
 		err = drafting.Drafts(t).PutTemplate(&row)
 		v.ID = row.ID
 		return v, err
@@ -61,13 +61,13 @@ func (d *Desk) PutTemplate(ctx context.Context, who identity.Who, key string, v 
 
 // DropTemplate throws a template away.
 func (d *Desk) DropTemplate(ctx context.Context, who identity.Who, id int64) error {
-	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return drafting.Drafts(t).DropTemplate(who.Person, id) }))
+	return d.Journal.Announced(who.Box, journal.TopicOutbox, d.store.Write(ctx, func(t store.Tx) error { return drafting.Drafts(t).DropTemplate(who.Keeper(), id) }))
 }
 
 // FillTemplate gives a template with its blanks filled for a draft.
 func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int64) (out writing.Template, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		dr, err := drafting.Drafts(t).DraftByID(who.Person, draft)
+		dr, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, draft)
 		if err != nil {
 			return err
 		}
@@ -78,7 +78,7 @@ func (d *Desk) FillTemplate(ctx context.Context, who identity.Who, id, draft int
 }
 
 func (d *Desk) filled(t store.Tx, who identity.Who, id int64, draft drafting.Draft) (out writing.Template, err error) {
-	row, err := drafting.Drafts(t).Template(who.Person, id)
+	row, err := drafting.Drafts(t).Template(who.Keeper(), id)
 	if err != nil {
 		return out, err
 	}

@@ -38,7 +38,7 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 			return err
 		}
 		l.Back, l.Due = marks(back), marks(due)
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -89,7 +89,7 @@ func (d *Desk) Today(ctx context.Context, who identity.Who) (l Dayline, err erro
 			return err
 		}
 		l.Told = len(told)
-		if l.Lists, err = store.Lists(t).Counted(who.Person); err != nil {
+		if l.Lists, err = store.Lists(t).Counted(who.Box, who.Person); err != nil {
 			return err
 		}
 		l.Stuck, err = sending.Outbox(t).CountStuck(who.Box)
@@ -179,7 +179,7 @@ func (d *Desk) Tide(ctx context.Context, who identity.Who) (tide Tide, err error
 		if tide.NextBack, err = store.Agenda(t).NextReturn(who.Box); err != nil {
 			return err
 		}
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

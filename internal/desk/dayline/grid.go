@@ -28,7 +28,7 @@ func (d *Desk) Read(ctx context.Context, who identity.Who, phrase string, way wh
 	}
 	const around = when.Instant(30 * 60_000)
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		is, err := store.People(t).PersonByID(who.Person)
+		is, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

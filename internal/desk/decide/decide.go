@@ -132,7 +132,7 @@ func (a asked) inSitting() error {
 	if a.req.Sitting == 0 {
 		return nil
 	}
-	s, err := store.Journal(a.t).LastSitting(a.who.Person)
+	s, err := store.Journal(a.t).LastSitting(a.who.Box, a.who.Person)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return err
 	}

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/whereabouts"
 )
 
 // DropLabel deletes a label and takes it off everything, in one step that can
@@ -79,12 +80,12 @@ func (d *Desk) DropSite(ctx context.Context, who identity.Who, key string, id in
 		if err != nil {
 			return e, nil, err
 		}
-		ids, err := store.Sites(t).WaitingAt(who.Box, id)
+		ids, err := whereabouts.Whereabouts(t).WaitingAt(who.Box, id)
 		if err == nil {
-			err = store.Journal(t).SetGone(&store.Site{}, []int64{id}, true)
+			err = store.Journal(t).SetGone(&whereabouts.Site{}, []int64{id}, true)
 		}
 		if p, perr := store.People(t).PersonByID(who.Person); err == nil && perr == nil && p.Site == id {
-			err = store.Sites(t).SetPersonSite(who.Person, 0)
+			err = whereabouts.Whereabouts(t).SetPersonSite(who.Person, 0)
 		}
 		return store.Entry{Kind: inbox.DropSite, Ref: id, Text: s.Name}, &Decision{Kind: inbox.ToInbox, Conversations: ids}, err
 	})

@@ -93,7 +93,7 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 	if err != nil {
 		return nil, err
 	}
-	p, err := store.People(b.t).PersonByID(b.who.Person)
+	p, err := store.People(b.t).PersonByID(b.who.Keeper())
 	if err != nil {
 		return nil, err
 	}

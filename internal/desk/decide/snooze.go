@@ -11,11 +11,12 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/whereabouts"
 )
 
 // MoveSomeday lets what waits for someday come back on the day chosen now.
 func MoveSomeday(t store.Tx, who identity.Who, w when.Week, h inbox.Habits, now when.Instant) error {
-	ids, err := store.Sites(t).SomedayIDs(who.Box)
+	ids, err := whereabouts.Whereabouts(t).SomedayIDs(who.Box)
 	if err != nil {
 		return err
 	}
@@ -35,11 +36,11 @@ var snooze = decision{
 	does: func(a asked) ([]act, error) {
 		switch a.req.Until {
 		case inbox.UntilSite:
-			sites, err := store.Sites(a.t).Sites(a.who.Person, false)
+			sites, err := whereabouts.Whereabouts(a.t).Sites(a.who.Person, false)
 			if err != nil {
 				return nil, err
 			}
-			if !slices.ContainsFunc(sites, func(s store.Site) bool { return s.ID == a.req.Site }) {
+			if !slices.ContainsFunc(sites, func(s whereabouts.Site) bool { return s.ID == a.req.Site }) {
 				return nil, problem.Invalid("site", "That place has been deleted meanwhile, so nothing was snoozed. Choose another.")
 			}
 		case inbox.UntilSomeday:

@@ -6,6 +6,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -15,6 +16,9 @@ import (
 // Hold holds all mail by hand, lets it in as it is sent, or (with the empty
 // mode) lets the plan decide again.
 func (d *Desk) Hold(ctx context.Context, who identity.Who, h delivery.Hand) (said string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return said, err
+	}
 	h.Until = h.Until.Realign()
 	err = d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
 		if h.Mode != delivery.ModePlan && !h.Until.IsZero() && h.Until.At <= now {

@@ -22,7 +22,7 @@ const lately = 3
 func (d *Desk) Overview(ctx context.Context, who identity.Who) (v DeliveryView, err error) {
 	now, loc := d.Journal.Now(), who.Week.Location()
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

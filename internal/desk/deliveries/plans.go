@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -34,7 +35,7 @@ func (d *Desk) Preview(ctx context.Context, who identity.Who, q PlanDraft) (v Pl
 	p := q.Plan.Tidy()
 	v = PlanPreview{Plan: p, Means: means, Doubts: []string{}, Texts: map[delivery.Stream][]string{}, Waits: map[delivery.Stream]delivery.Waits{}}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		is, err := store.People(t).PersonByID(who.Person)
+		is, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -116,7 +117,7 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 	now := d.Journal.Now()
 	var got intake.CameIn
 	out, _, err = journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out T, err error) {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}
@@ -187,7 +188,7 @@ func plannedOf(s delivery.Settings) planned {
 // back puts plans and entries back to how they stood, if they still are as the step left
 // them.
 func (d *Desk) back(t store.Tx, s *journal.Step) error {
-	p, err := store.People(t).PersonByID(s.Who.Person)
+	p, err := store.People(t).PersonByID(s.Who.Keeper())
 	if err != nil {
 		return err
 	}
@@ -213,6 +214,9 @@ func (d *Desk) back(t store.Tx, s *journal.Step) error {
 // PutPlan stores a plan, new or changed, and puts it in force if use is said. Asked
 // again with the same key it makes no second one.
 func (d *Desk) PutPlan(ctx context.Context, who identity.Who, key string, plan delivery.Plan, use bool) (id string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return id, err
+	}
 	return settled(ctx, d, who, key, func(s *delivery.Settings, now when.Instant) (string, store.Entry, error) {
 		plan = plan.Tidy()
 		i := slices.IndexFunc(s.Plans, func(p delivery.Plan) bool { return p.ID == plan.ID })
@@ -234,6 +238,9 @@ func (d *Desk) PutPlan(ctx context.Context, who identity.Who, key string, plan d
 
 // UsePlan puts a plan in force, or with "" ends the one that is; it is kept.
 func (d *Desk) UsePlan(ctx context.Context, who identity.Who, id string) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	return d.settle(ctx, who, func(s *delivery.Settings, now when.Instant) (store.Entry, error) {
 		if s.On == id {
 			return store.Entry{}, nil
@@ -251,6 +258,9 @@ func (d *Desk) UsePlan(ctx context.Context, who identity.Who, id string) error {
 
 // DropPlan deletes a plan that is not in force.
 func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		if s.On == id {
 			return store.Entry{}, problem.Invalid("plan", "That plan is in force, so it was not deleted. End it first.")
@@ -267,6 +277,9 @@ func (d *Desk) DropPlan(ctx context.Context, who identity.Who, id string) error 
 
 // Choose stores the choices about delivery that are no plans.
 func (d *Desk) Choose(ctx context.Context, who identity.Who, c DeliveryChoices) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	for i, a := range c.Notify.People {
 		c.Notify.People[i] = strings.ToLower(strings.TrimSpace(a))
 	}

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -38,6 +39,9 @@ func streams(t store.Tx, who identity.Who, s delivery.Settings, now when.Instant
 // PutStream makes a stream of a person's own, or changes one, and gives its ID. Asked
 // again with the same key it makes no second one.
 func (d *Desk) PutStream(ctx context.Context, who identity.Who, key string, n NewStream) (id string, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return id, err
+	}
 	return settled(ctx, d, who, key, func(s *delivery.Settings, _ when.Instant) (string, store.Entry, error) {
 		is := delivery.OwnStream{ID: n.ID, Name: strings.Join(strings.Fields(n.Name), " "), Along: n.Along, At: n.At}
 		if n.ID == "" {
@@ -47,7 +51,7 @@ func (d *Desk) PutStream(ctx context.Context, who identity.Who, key string, n Ne
 		if !s.Known(n.ID) {
 			return "", store.Entry{}, problem.Invalid("stream", "That stream has been deleted meanwhile, so nothing was changed.")
 		}
-		changed := together(s, n.ID, n.Together)
+		changed := bundle(s, n.ID, n.Together)
 		if i := slices.IndexFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == n.ID }); i >= 0 && s.Own[i] != is {
 			s.Own[i], changed = is, true
 		}
@@ -62,13 +66,13 @@ func (d *Desk) PutStream(ctx context.Context, who identity.Who, key string, n Ne
 func newStream(s *delivery.Settings, is delivery.OwnStream, asOne bool) delivery.Stream {
 	is.ID = delivery.Stream(uuid.NewString())
 	s.Own = append(s.Own, is)
-	together(s, is.ID, asOne)
+	bundle(s, is.ID, asOne)
 	return is.ID
 }
 
-// together has the mail of a stream lie in the inbox as one digest, or not, and says
+// bundle has the mail of a stream lie in the inbox as one digest, or not, and says
 // whether that is new.
-func together(s *delivery.Settings, stream delivery.Stream, on bool) bool {
+func bundle(s *delivery.Settings, stream delivery.Stream, on bool) bool {
 	if slices.Contains(s.Together, stream) == on {
 		return false
 	}
@@ -83,6 +87,9 @@ func together(s *delivery.Settings, stream delivery.Stream, on bool) bool {
 // What lies in it comes in with people's mail. While something puts mail into it, it
 // stays.
 func (d *Desk) DropStream(ctx context.Context, who identity.Who, id delivery.Stream) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	var rules, lessons map[string]int
 	err := d.store.Read(ctx, func(t store.Tx) (err error) {
 		rules, lessons, err = ruling.Rules(t).Into(who.Box)
@@ -107,7 +114,7 @@ func (d *Desk) DropStream(ctx context.Context, who identity.Who, id delivery.Str
 			return store.Entry{}, problem.Invalid("stream", fmt.Sprintf("“%s” was not deleted: mail is put into it by %s. Change or delete those first.", name, strings.Join(by, " and ")))
 		}
 		e := store.Entry{Kind: inbox.ChangePlan, Text: "the stream “" + name + "” deleted"}
-		together(s, id, false)
+		bundle(s, id, false)
 		s.Own = slices.DeleteFunc(s.Own, func(o delivery.OwnStream) bool { return o.ID == id })
 		for i, p := range s.Plans {
 			s.Plans[i].Own = maps.Clone(p.Own)

@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
@@ -17,6 +18,9 @@ import (
 // LetPass stores an entry that lets mail through, new or changed. One that is
 // there already is not stored twice.
 func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Exception) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	e.Value = strings.Join(strings.Fields(e.Value), " ")
 	if e.By != delivery.ByWords {
 		e.Value = strings.ToLower(strings.TrimPrefix(e.Value, "@"))
@@ -38,6 +42,9 @@ func (d *Desk) LetPass(ctx context.Context, who identity.Who, e delivery.Excepti
 
 // StopPass takes an entry away.
 func (d *Desk) StopPass(ctx context.Context, who identity.Who, id string) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	return d.settle(ctx, who, func(s *delivery.Settings, _ when.Instant) (store.Entry, error) {
 		i := slices.IndexFunc(s.Through, func(e delivery.Exception) bool { return e.ID == id })
 		if i < 0 {

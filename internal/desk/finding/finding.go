@@ -151,7 +151,7 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k search.Known, pa
 	if k.Projects, err = store.FollowUps(t).Named(who.Box, "project"); err != nil {
 		return k, nil, err
 	}
-	p, err := store.People(t).PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Keeper())
 	if err != nil {
 		return k, nil, err
 	}
@@ -254,7 +254,7 @@ func (d *Desk) others(t store.Tx, who identity.Who, q search.Query, found []find
 	if !search.Sought(terms) || (q != search.Query{Words: q.Words}) {
 		return out, nil
 	}
-	drafts, err := drafting.Drafts(t).DraftsOf(who.Person, mostDrafts)
+	drafts, err := drafting.Drafts(t).DraftsOf(who.Box, who.Person, mostDrafts)
 	if err != nil {
 		return nil, err
 	}

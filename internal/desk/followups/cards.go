@@ -40,7 +40,7 @@ func (d *Desk) Cards(ctx context.Context, who identity.Who) (c Cards, err error)
 		if c.Events, err = store.Calendar(t).EventCards(who.Box, now); err != nil {
 			return err
 		}
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil || p.FollowUp.Called < when.DayStart(now, who.Week.Location(), 0) { // of another day, or not at all
 			return err
 		}

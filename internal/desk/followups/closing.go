@@ -53,7 +53,7 @@ func (d *Desk) Closing(ctx context.Context, who identity.Who) (c Closing, err er
 // ClosedDay notes that closing the day has been answered.
 func (d *Desk) ClosedDay(ctx context.Context, who identity.Who) error {
 	err := d.store.Write(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil || p.FollowUp.Called == 0 {
 			return err
 		}

@@ -22,7 +22,7 @@ func RealignFollowUps(t store.Tx, box int64) error {
 // Settings gives how the user works with follow-ups.
 func (d *Desk) Settings(ctx context.Context, who identity.Who) (s FollowUpSettings, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

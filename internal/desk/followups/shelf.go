@@ -51,7 +51,7 @@ func (d *Desk) viewing(ctx context.Context, who identity.Who, f func(viewer) err
 	s.Lock()
 	defer s.Unlock()
 	return d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

@@ -35,7 +35,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}

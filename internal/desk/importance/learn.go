@@ -150,7 +150,7 @@ func learn(t store.Tx, box int64, conversations []int64) error {
 	if err != nil {
 		return err
 	}
-	person, err := store.People(t).MemberOf(box)
+	person, err := store.People(t).Keeper(box)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/queue"
@@ -209,7 +210,7 @@ const (
 func (d *Desk) Figures(ctx context.Context, who identity.Who) (v Figures, err error) {
 	v.Degrees = []DegreeView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -282,6 +283,9 @@ func (d *Desk) Blocking(ctx context.Context, who identity.Who, conversation int6
 // Block blocks the sender of a conversation, or all of their domain, and puts the
 // conversation into junk. It is one step, which is taken back as one.
 func (d *Desk) Block(ctx context.Context, who identity.Who, key string, conversation int64, domain bool) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		row, err := store.Conversations(t).RowByID(who.Box, who.Person, conversation)
@@ -301,7 +305,7 @@ func (d *Desk) Block(ctx context.Context, who identity.Who, key string, conversa
 				return out, problem.Invalid("conversation", "That is an address of your own, so nothing was blocked.")
 			}
 		}
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return out, err
 		}
@@ -348,7 +352,7 @@ func back(t store.Tx, s *journal.Step) error {
 	if err := s.Done.Chosen.Read(&was, &is); err != nil || was == nil || is == nil {
 		return err
 	}
-	p, err := store.People(t).PersonByID(s.Who.Person)
+	p, err := store.People(t).PersonByID(s.Who.Keeper())
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/whereabouts"
 )
 
 // Revive has deleted labels and places back where taking back needs them: the
@@ -29,13 +30,13 @@ func Revive(t store.Tx, s *journal.Step) error {
 	case inbox.DropLabel:
 		err = store.Journal(t).SetGone(&store.Label{}, []int64{s.Done.Ref}, gone)
 	case inbox.DropSite:
-		err = store.Journal(t).SetGone(&store.Site{}, []int64{s.Done.Ref}, gone)
+		err = store.Journal(t).SetGone(&whereabouts.Site{}, []int64{s.Done.Ref}, gone)
 	}
 	if err == nil {
 		err = store.Journal(t).SetGone(&store.Label{}, slices.Compact(labels), false)
 	}
 	if err == nil {
-		err = store.Journal(t).SetGone(&store.Site{}, slices.Compact(sites), false)
+		err = store.Journal(t).SetGone(&whereabouts.Site{}, slices.Compact(sites), false)
 	}
 	return err
 }

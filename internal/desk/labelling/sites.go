@@ -12,17 +12,18 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/whereabouts"
 )
 
 // Sites gives the places of the user's, and where they are.
 func (d *Desk) Sites(ctx context.Context, who identity.Who) (v Sites, err error) {
 	v.Sites = []SiteView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		sites, err := store.Sites(t).Sites(who.Person, false)
+		sites, err := whereabouts.Whereabouts(t).Sites(who.Person, false)
 		if err != nil {
 			return err
 		}
-		counts, err := store.Sites(t).SiteCounts(who.Box)
+		counts, err := whereabouts.Whereabouts(t).SiteCounts(who.Box)
 		if err != nil {
 			return err
 		}
@@ -43,7 +44,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, key string, id int
 		return v, problem.Invalid("name", "A place needs a short name, such as “the workshop”. Nothing was changed.")
 	}
 	v, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v SitePut, err error) {
-		sites, err := store.Sites(t).Sites(who.Person, false)
+		sites, err := whereabouts.Whereabouts(t).Sites(who.Person, false)
 		if err != nil {
 			return v, err
 		}
@@ -57,7 +58,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, key string, id int
 			v.SiteView = SiteView{ID: o.ID, Name: o.Name}
 			return v, nil
 		}
-		s := store.Site{PersonID: who.Person}
+		s := whereabouts.Site{PersonID: who.Person}
 		e := store.Entry{Kind: inbox.MakeSite, At: d.Journal.Now(), Text: name}
 		said := fmt.Sprintf("The place “%s” is there.", name)
 		if id != 0 {
@@ -73,7 +74,7 @@ func (d *Desk) PutSite(ctx context.Context, who identity.Who, key string, id int
 			}
 		}
 		s.Name = name
-		if err := store.Sites(t).PutSite(&s); err != nil {
+		if err := whereabouts.Whereabouts(t).PutSite(&s); err != nil {
 			return v, err
 		}
 		e.Ref, v.SiteView = s.ID, SiteView{ID: s.ID, Name: s.Name}
@@ -102,7 +103,7 @@ func siteBack(t store.Tx, s *journal.Step) error {
 		return err
 	}
 	site.Name = was
-	return store.Sites(t).PutSite(&site)
+	return whereabouts.Whereabouts(t).PutSite(&site)
 }
 
 // unmakeSite takes a new place away again, or has it back. One for which something
@@ -110,7 +111,7 @@ func siteBack(t store.Tx, s *journal.Step) error {
 func unmakeSite(t store.Tx, s *journal.Step) error {
 	s.Topics = append(s.Topics, journal.TopicLabels)
 	if s.Back {
-		waiting, err := store.Sites(t).WaitingAt(s.Who.Box, s.Done.Ref)
+		waiting, err := whereabouts.Whereabouts(t).WaitingAt(s.Who.Box, s.Done.Ref)
 		if err != nil {
 			return err
 		}
@@ -123,18 +124,18 @@ func unmakeSite(t store.Tx, s *journal.Step) error {
 			return nil
 		}
 	}
-	return store.Journal(t).SetGone(&store.Site{}, []int64{s.Done.Ref}, s.Back)
+	return store.Journal(t).SetGone(&whereabouts.Site{}, []int64{s.Done.Ref}, s.Back)
 }
 
 // SiteOf gives one of the person's places, or store.ErrNotFound.
-func SiteOf(t store.Tx, who identity.Who, id int64) (store.Site, error) {
-	sites, err := store.Sites(t).Sites(who.Person, false)
+func SiteOf(t store.Tx, who identity.Who, id int64) (whereabouts.Site, error) {
+	sites, err := whereabouts.Whereabouts(t).Sites(who.Person, false)
 	if err != nil {
-		return store.Site{}, err
+		return whereabouts.Site{}, err
 	}
-	i := slices.IndexFunc(sites, func(s store.Site) bool { return s.ID == id })
+	i := slices.IndexFunc(sites, func(s whereabouts.Site) bool { return s.ID == id })
 	if i < 0 {
-		return store.Site{}, store.ErrNotFound
+		return whereabouts.Site{}, store.ErrNotFound
 	}
 	return sites[i], nil
 }
@@ -145,16 +146,16 @@ func (d *Desk) BeAt(ctx context.Context, who identity.Who, key string, id int64)
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		s := store.Site{}
+		s := whereabouts.Site{}
 		if id != 0 {
 			if s, err = SiteOf(t, who, id); err != nil {
 				return out, err
 			}
 		}
-		if err := store.Sites(t).SetPersonSite(who.Person, id); err != nil {
+		if err := whereabouts.Whereabouts(t).SetPersonSite(who.Person, id); err != nil {
 			return out, err
 		}
-		ids, err := store.Sites(t).WaitingAt(who.Box, id)
+		ids, err := whereabouts.Whereabouts(t).WaitingAt(who.Box, id)
 		if err != nil {
 			return out, err
 		}

@@ -16,6 +16,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 	"ebbe/internal/store/leaving"
+	"ebbe/internal/store/membership"
 )
 
 // Desk is where people leave.
@@ -36,7 +37,7 @@ func New(s *store.Store, c *calendars.Desk, people *identity.Directory) *Desk {
 
 // Leave has a person who shows their password leave in some days (0: now).
 func (d *Desk) Leave(ctx context.Context, who identity.Who, password string, days int) error {
-	defer d.stir()
+	defer d.Stir()
 	return d.people.Leave(ctx, who, password, days)
 }
 
@@ -46,7 +47,7 @@ func (d *Desk) Stay(ctx context.Context, who identity.Who) error { return d.peop
 // Send has whoever looks after the people send somebody away in some days (0: now), and says
 // which copies of everything still hold them.
 func (d *Desk) Send(ctx context.Context, who identity.Who, person int64, days int) (said string, err error) {
-	defer d.stir()
+	defer d.Stir()
 	p, err := d.people.Send(ctx, who, person, days)
 	if err != nil {
 		return "", err
@@ -67,8 +68,8 @@ func (d *Desk) Keep(ctx context.Context, who identity.Who, person int64) error {
 	return d.people.Keep(ctx, who, person)
 }
 
-// stir has it looked who leaves.
-func (d *Desk) stir() {
+// Stir has it looked who leaves.
+func (d *Desk) Stir() {
 	select {
 	case d.wake <- struct{}{}:
 	default:
@@ -110,19 +111,24 @@ func (d *Desk) Run(ctx context.Context) {
 // program is started next. It is done in small steps, so that nobody else waits, and can be
 // broken off after any of them. It gives when the next one leaves; 0: nobody.
 func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
-	var due []leaving.Owner
-	err = d.store.Read(ctx, func(t store.Tx) (err error) {
-		due, next, err = leaving.Leaving(t).Due(when.Of(time.Now()))
-		return err
-	})
+	var failed error // one who cannot be removed keeps nobody else
+	for failed == nil { // with the last of a team the team leaves
+		var due []leaving.Owner
+		err = d.store.Read(ctx, func(t store.Tx) (err error) {
+			due, next, err = leaving.Leaving(t).Due(when.Of(time.Now()))
+			return err
+		})
+		if err != nil || len(due) == 0 {
+			break
+		}
+		for _, o := range due {
+			if err := d.remove(ctx, o); err != nil {
+				failed = errors.Join(failed, fmt.Errorf("person %d: %w", o.Person, err))
+			}
+		}
+	}
 	if err != nil {
 		return next, err
-	}
-	var failed error // one who cannot be removed keeps nobody else
-	for _, o := range due {
-		if err := d.remove(ctx, o); err != nil {
-			failed = errors.Join(failed, fmt.Errorf("person %d: %w", o.Person, err))
-		}
 	}
 	if failed != nil || !d.Owed() {
 		return next, failed
@@ -135,7 +141,12 @@ func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
 
 // remove removes one who has left.
 func (d *Desk) remove(ctx context.Context, o leaving.Owner) error {
-	if err := d.store.Write(ctx, func(t store.Tx) error { return leaving.Leaving(t).Begin(o) }); err != nil {
+	if err := d.store.Write(ctx, func(t store.Tx) error {
+		if err := membership.Membership(t).Depart(o.Person, when.Of(time.Now())); err != nil {
+			return err
+		}
+		return leaving.Leaving(t).Begin(o)
+	}); err != nil {
 		return err
 	}
 	d.Closed()

@@ -22,7 +22,7 @@ const listed, mostCounted = 30, 1000
 func (d *Desk) SavedLists(ctx context.Context, who identity.Who) (out []SavedList, err error) {
 	out = []SavedList{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		lists, err := store.Lists(t).SavedLists(who.Person)
+		lists, err := store.Lists(t).SavedLists(who.Box, who.Person)
 		if err != nil {
 			return err
 		}
@@ -57,7 +57,7 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, key string, v
 		return problem.Invalid("name", "The list was not kept: "+err.Error()+".")
 	}
 	_, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (done struct{}, err error) {
-		lists, err := store.Lists(t).SavedLists(who.Person)
+		lists, err := store.Lists(t).SavedLists(who.Box, who.Person)
 		if err != nil {
 			return done, err
 		}
@@ -82,7 +82,7 @@ func (d *Desk) PutSavedList(ctx context.Context, who identity.Who, key string, v
 		if len(v.Asked) > search.MaxAsked {
 			v.Asked = ""
 		}
-		return done, store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Counted: v.Counted, Asked: v.Asked, Rank: v.Rank})
+		return done, store.Lists(t).PutSavedList(&store.SavedList{ID: v.ID, PersonID: who.Person, BoxID: who.Box, Name: strings.TrimSpace(v.Name), Query: v.Query, Folded: v.Folded, Counted: v.Counted, Asked: v.Asked, Rank: v.Rank})
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }
@@ -100,7 +100,7 @@ func (d *Desk) DropSavedList(ctx context.Context, who identity.Who, id int64) er
 				return problem.Invalid("id", "The list was not deleted: the rule “"+r.Called()+"” asks what is on it. Change or delete the rule first.")
 			}
 		}
-		return store.Lists(t).DropSavedList(who.Person, id)
+		return store.Lists(t).DropSavedList(who.Box, who.Person, id)
 	})
 	return d.Journal.Announced(who.Box, journal.TopicLabels, err)
 }

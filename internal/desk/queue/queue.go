@@ -41,7 +41,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 	now, loc := d.Journal.Now(), who.Week.Location()
 	q.Group, q.Groups = a.Group, []QueueGroup{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}

@@ -36,7 +36,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 	q.Place = inbox.Inbox
 	err = d.store.Write(ctx, func(t store.Tx) error {
 		now := d.Journal.Now()
-		p, err := store.People(t).PersonByID(who.Person)
+		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
 			return err
 		}
@@ -57,13 +57,13 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 		if len(ids) == 0 {
 			return &problem.Error{Type: "nothing-to-decide", Text: "There is nothing to decide here, so no sitting began."}
 		}
-		if last, err := store.Journal(t).LastSitting(who.Person); err == nil && last.Ended == 0 {
+		if last, err := store.Journal(t).LastSitting(who.Box, who.Person); err == nil && last.Ended == 0 {
 			last.Ended = now
 			if err := store.Journal(t).PutSitting(&last); err != nil {
 				return err
 			}
 		}
-		s := store.Sitting{PersonID: who.Person, Begun: now, Order: req.Order, Minutes: req.Minutes, Queue: ids}
+		s := store.Sitting{PersonID: who.Person, BoxID: who.Box, Begun: now, Order: req.Order, Minutes: req.Minutes, Queue: ids}
 		if err := store.Journal(t).PutSitting(&s); err != nil {
 			return err
 		}
@@ -77,7 +77,7 @@ func (d *Desk) Sit(ctx context.Context, who identity.Who, req Sit) (v SittingVie
 func (d *Desk) Sitting(ctx context.Context, who identity.Who) (v SittingView, err error) {
 	v.Queue, v.Slips = []int64{}, []Slip{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		s, err := store.Journal(t).LastSitting(who.Person)
+		s, err := store.Journal(t).LastSitting(who.Box, who.Person)
 		if errors.Is(err, store.ErrNotFound) {
 			return nil
 		}
@@ -104,7 +104,7 @@ func (d *Desk) EndSitting(ctx context.Context, who identity.Who) (v SittingView,
 
 func (d *Desk) changeSitting(ctx context.Context, who identity.Who, f func(*store.Sitting, when.Instant)) (v SittingView, err error) {
 	err = d.store.Write(ctx, func(t store.Tx) error {
-		s, err := store.Journal(t).LastSitting(who.Person)
+		s, err := store.Journal(t).LastSitting(who.Box, who.Person)
 		if err != nil {
 			return err
 		}

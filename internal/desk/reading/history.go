@@ -5,6 +5,7 @@ import (
 
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
 )
 
 // History gives a page of the journal, filtered as p says.
@@ -15,13 +16,9 @@ func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h H
 		if err != nil {
 			return err
 		}
-		people, err := store.People(t).People()
+		names, err := membership.Membership(t).Names(who.Box)
 		if err != nil {
 			return err
-		}
-		names := map[int64]string{}
-		for _, p := range people {
-			names[p.ID] = p.Name
 		}
 		for _, e := range entries {
 			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0,

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/together"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -22,6 +23,9 @@ import (
 // is one step, which is taken back as one. What answers the user, and what they wait
 // for, comes in all the same.
 func (d *Desk) Never(ctx context.Context, who identity.Who, key string, conversation int64, a PutAway) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	now := d.Journal.Now()
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {

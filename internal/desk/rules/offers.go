@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/together"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -145,6 +146,9 @@ func (d *Desk) Offers(ctx context.Context, who identity.Who) (out []OfferView, e
 
 // Refuse forgets an offer for good.
 func (d *Desk) Refuse(ctx context.Context, who identity.Who, id int64) error {
+	if err := who.May(together.Serve); err != nil {
+		return err
+	}
 	return d.Journal.Announced(who.Box, journal.TopicRules, d.store.Write(ctx, func(t store.Tx) error {
 		return ruling.Rules(t).SetOffer(who.Box, id, ruling.OfferRefused)
 	}))

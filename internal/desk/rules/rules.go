@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/identity"
@@ -51,7 +52,7 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 	if k.People, err = store.Correspondents(t).Recent(who.Box, 500); err != nil {
 		return k, err
 	}
-	p, err := store.People(t).PersonByID(who.Person)
+	p, err := store.People(t).PersonByID(who.Keeper())
 	if err != nil {
 		return k, err
 	}
@@ -62,14 +63,14 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 			k.Combos[c.Name] = c.ID
 		}
 	}
-	templates, err := drafting.Drafts(t).Templates(who.Person)
+	templates, err := drafting.Drafts(t).Templates(who.Keeper())
 	if err != nil {
 		return k, err
 	}
 	for _, x := range templates {
 		k.Templates[x.Name] = x.ID
 	}
-	saved, err := store.Lists(t).SavedLists(who.Person)
+	saved, err := store.Lists(t).SavedLists(who.Box, who.Keeper())
 	if err != nil {
 		return k, err
 	}
@@ -317,6 +318,9 @@ func usually(all []ruling.Message, deeds map[int64][]sorting.Deed, labels []labe
 
 // Save stores a rule, new or changed. The key makes it safe to repeat.
 func (d *Desk) Save(ctx context.Context, who identity.Who, key string, s Saving) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	now := d.Journal.Now()
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (journal.Decided, error) {
 		k, err := knownTo(t, who, now)
@@ -430,6 +434,9 @@ func back(t store.Tx, s *journal.Step) error {
 
 // Drop deletes a rule. What it has done stays.
 func (d *Desk) Drop(ctx context.Context, who identity.Who, key string, id int64) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (journal.Decided, error) {
 		r, gone, err := ruling.Rules(t).Rule(who.Box, id)
 		if err == nil && gone {
@@ -449,6 +456,9 @@ func (d *Desk) Drop(ctx context.Context, who identity.Who, key string, id int64)
 // Order puts the rules of a box into an order: those named first, in theirs, and the
 // others after them as they stand. It is a step like any other.
 func (d *Desk) Order(ctx context.Context, who identity.Who, key string, ids []int64) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		all, err := ruling.Rules(t).All(who.Box)
 		if err != nil {
@@ -543,6 +553,9 @@ func (d *Desk) Did(ctx context.Context, who identity.Who, rule, before int64) (o
 // Undo takes back all that a rule has done and that nothing has changed since, the
 // newest first, and says how much.
 func (d *Desk) Undo(ctx context.Context, who identity.Who, rule int64) (out journal.Decided, err error) {
+	if err := who.May(together.Serve); err != nil {
+		return out, err
+	}
 	var entries []int64
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		entries, err = ruling.Rules(t).Standing(who.Box, rule, undoAtOnce)

@@ -30,7 +30,7 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]word
 	if err != nil || len(messages) == 0 {
 		return nil, told, err
 	}
-	person, err := store.People(t).MemberOf(box)
+	person, err := store.People(t).Keeper(box)
 	if err != nil || person == 0 {
 		return nil, told, err
 	}

@@ -94,7 +94,7 @@ func (d *Desk) replies(t store.Tx, who identity.Who, r sorting.Rule, s inbox.Com
 	if lately, err := ruling.Rules(t).DidSince(who.Box, r.ID, inbox.ReplyWith, m.From, now-answersEach); err != nil || lately > 0 {
 		return false, err
 	}
-	template, err := drafting.Drafts(t).Template(who.Person, s.Ref)
+	template, err := drafting.Drafts(t).Template(who.Keeper(), s.Ref)
 	if err != nil {
 		return false, err
 	}

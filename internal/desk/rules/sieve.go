@@ -30,7 +30,7 @@ func (d *Desk) WriteOut(ctx context.Context, who identity.Who) (out sorting.Scri
 		for _, l := range labelling.LabelViews(rows, nil) {
 			labels[l.ID] = l.Path
 		}
-		templates, err := drafting.Drafts(t).Templates(who.Person)
+		templates, err := drafting.Drafts(t).Templates(who.Keeper())
 		for _, x := range templates {
 			texts[x.ID] = x.Text
 		}

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
@@ -355,6 +356,9 @@ func (d *Desk) Lessons(ctx context.Context, who identity.Who) (v LessonsView, er
 // Forget has what comes in a conversation come in the stream of its kind again, or as
 // lessons and rules say.
 func (d *Desk) Forget(ctx context.Context, who identity.Who, key string, conversation int64) (journal.Decided, error) {
+	if err := who.May(together.Serve); err != nil {
+		return journal.Decided{}, err
+	}
 	var changes []inbox.Change
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		if changes, err = d.Decisions.Stream(t, who, []int64{conversation}, "", false); err != nil {

@@ -59,7 +59,7 @@ func (t Admission) PutSession(s Session) error { return t.db().Create(&s).Error 
 // SignedIn is what every request has to know of who asks.
 type SignedIn struct {
 	PersonID int64
-	BoxID    int64     // the one they work in
+	BoxID    int64     // their own
 	Week     when.Week `gorm:"serializer:json"`
 	CSRF     string
 	Admin    bool
@@ -69,7 +69,7 @@ type SignedIn struct {
 // SignedIn finds who has begun a session that has not expired and was used since idle;
 // store.ErrNotFound if nobody has, their access is paused, or they have left.
 func (t Admission) SignedIn(hash string, now, idle when.Instant) (s SignedIn, err error) {
-	err = t.db().Raw("SELECT s.person_id, (SELECT MIN(m.box_id) FROM members m WHERE m.person_id = s.person_id) box_id, p.week, s.csrf, p.admin, s.seen FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ? AND s.seen > ? AND NOT p.paused AND (p.leaves = 0 OR p.leaves > ?)", hash, now, idle, now).Scan(&s).Error
+	err = t.db().Raw("SELECT s.person_id, (SELECT b.id FROM boxes b WHERE b.keeper = s.person_id) box_id, p.week, s.csrf, p.admin, s.seen FROM sessions s JOIN people p ON p.id = s.person_id WHERE s.token_hash = ? AND s.expires > ? AND s.seen > ? AND NOT p.paused AND (p.leaves = 0 OR p.leaves > ?)", hash, now, idle, now).Scan(&s).Error
 	if err == nil && s.BoxID == 0 {
 		err = store.ErrNotFound
 	}

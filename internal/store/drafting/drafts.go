@@ -21,6 +21,7 @@ import (
 type Draft struct {
 	ID             int64
 	PersonID       int64
+	BoxID          int64 // of which mail it is
 	ConversationID int64 // what it is about, or 0
 	Mode           writing.Mode
 	MessageID      int64          // the message it answers or passes on, or 0
@@ -74,21 +75,21 @@ func (t Drafts) Draft(person, conversation int64) (d Draft, err error) {
 }
 
 // DraftByID loads a draft of a person that has not been sent.
-func (t Drafts) DraftByID(person, id int64) (d Draft, err error) {
-	err = sqlite.Plain(t.db().Where("person_id = ? AND id = ? AND outgoing_id = 0", person, id).Take(&d).Error)
+func (t Drafts) DraftByID(box, person, id int64) (d Draft, err error) {
+	err = sqlite.Plain(t.db().Where("person_id = ? AND box_id = ? AND id = ? AND outgoing_id = 0", person, box, id).Take(&d).Error)
 	return d, err
 }
 
 // DraftBy loads the draft of a person that was last changed in that window and has
 // not been sent.
-func (t Drafts) DraftBy(person int64, writer string) (d Draft, err error) {
-	err = sqlite.Plain(t.db().Where("person_id = ? AND writer = ? AND outgoing_id = 0", person, writer).Take(&d).Error)
+func (t Drafts) DraftBy(box, person int64, writer string) (d Draft, err error) {
+	err = sqlite.Plain(t.db().Where("person_id = ? AND box_id = ? AND writer = ? AND outgoing_id = 0", person, box, writer).Take(&d).Error)
 	return d, err
 }
 
 // DraftsOf gives the drafts of a person, those worked on last first.
-func (t Drafts) DraftsOf(person int64, n int) (out []Draft, err error) {
-	err = t.db().Where("person_id = ? AND outgoing_id = 0", person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
+func (t Drafts) DraftsOf(box, person int64, n int) (out []Draft, err error) {
+	err = t.db().Where("person_id = ? AND box_id = ? AND outgoing_id = 0", person, box).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
 	return out, err
 }
 

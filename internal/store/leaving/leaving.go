@@ -128,6 +128,8 @@ var parts = []part{
 
 	{"documents", "box_id", box, "id", nothing},
 	{"message_blocks", "box_id", box, "block", nothing},
+	{"members", "box_id", box, "person_id", all},
+	{"former_members", "box_id", box, "person_id", all},
 	{"facts", "box_id", box, "id", all},
 	{"stale_documents", "box_id", box, "uid", nothing},
 	{"own_addresses", "person_id", person, "address", all},

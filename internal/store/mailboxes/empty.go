@@ -65,7 +65,7 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 		}
 		for _, q := range []string{
 			"DELETE FROM refs WHERE conversation_id = ? AND +box_id > 0",
-			"DELETE FROM marks WHERE conversation_id = ? AND person_id IN (SELECT person_id FROM members UNION SELECT 0)",
+			"DELETE FROM marks WHERE conversation_id = ? AND person_id IN (SELECT id FROM people UNION SELECT 0)",
 			"DELETE FROM conversation_labels WHERE conversation_id = ?",
 			"DELETE FROM errands WHERE conversation_id = ?",
 			"DELETE FROM things WHERE kind = 'return' AND conversation_id = ?",

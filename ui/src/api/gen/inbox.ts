@@ -742,6 +742,10 @@ export const CodeOver: Kind = "code-over"; // what brought nothing but a code wa
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const ChangeTeam: Kind = "team"; // who is in a team, as what, or what it is called
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const TakeBack: Kind = "take-back";
 /**
  * The kinds of decisions and of other entries of the journal.

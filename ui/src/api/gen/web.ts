@@ -70,6 +70,12 @@ export interface Made {
   id: string;
 }
 /**
+ * TeamMade is the box of a team that has been made.
+ */
+export interface TeamMade {
+  box: number /* int64 */;
+}
+/**
  * Found is where a message is.
  */
 export interface Found {

@@ -1,0 +1,41 @@
+package teams
+
+import (
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
+)
+
+// BoxView is a box somebody works in.
+type BoxView struct {
+	ID   int64         `json:"id"`
+	Name string        `json:"name"` // "": their own
+	Role together.Role `json:"role"`
+	Left int           `json:"left"` // conversations left to decide
+	Here bool          `json:"here"` // the one that is asked of
+}
+
+// TeamView is a team, as one of it sees it.
+type TeamView struct {
+	Name      string        `json:"name"`
+	Role      together.Role `json:"role"` // of whoever looks
+	Members   []MemberView  `json:"members"`
+	Others    []OtherView   `json:"others"`    // who could be added, to those who may
+	Addresses []string      `json:"addresses"` // at which the team gets mail
+	Names     bool          `json:"names"`     // those who leave are named beside what they wrote
+}
+
+// MemberView is somebody who works in a team's box.
+type MemberView struct {
+	ID    int64         `json:"id"`
+	Name  string        `json:"name"`
+	Role  together.Role `json:"role"`
+	Since when.Instant  `json:"since"`
+	Here  bool          `json:"here"` // whoever looks
+}
+
+// OtherView is somebody in this Ebbe who is no member.
+type OtherView struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name"`
+	Address string `json:"address"`
+}

@@ -1,0 +1,256 @@
+package desk
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/choices"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/queue"
+	"ebbe/internal/identity"
+	"ebbe/internal/intake"
+	"ebbe/internal/post"
+	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
+)
+
+// company is an office in which several people work in the box of a team.
+type company struct {
+	*office
+	people []identity.Who // in their own boxes
+	team   []identity.Who // the same in the box of the team
+	box    int64
+}
+
+// newCompany makes a team that the first person looks after, with these as further members.
+func newCompany(t testing.TB, names ...string) *company {
+	t.Helper()
+	c := &company{office: newOffice(t, store.Options{})}
+	c.people = []identity.Who{c.who}
+	box, err := c.Teams.Make(ctx, c.who, "", "Loans")
+	require.NoError(t, err)
+	c.box = box
+	for _, n := range names {
+		address := strings.ToLower(n) + "@m.example"
+		require.NoError(t, c.People.Add(ctx, identity.Signup{Name: n, Address: address, Password: "tide lorry " + address, Zone: zone}, nil, func(store.Tx, identity.Who, store.Person) error { return nil }))
+		who, err := c.People.Called(ctx, address)
+		require.NoError(t, err)
+		c.people = append(c.people, who)
+		require.NoError(t, c.Teams.Stand(ctx, c.at(t, 0), "", who.Person, together.Member))
+	}
+	for i := range c.people {
+		c.team = append(c.team, c.at(t, i))
+	}
+	return c
+}
+
+// at is one of the people in the box of the team.
+func (c *company) at(t testing.TB, i int) identity.Who {
+	t.Helper()
+	who, err := (identity.Boxes{Directory: c.Desk.People}).In(ctx, c.people[i], c.box)
+	require.NoError(t, err)
+	return who
+}
+
+// comes has mail come into the box of the team.
+func (c *company) comes(t testing.TB, raws ...string) {
+	t.Helper()
+	in := c.Intake.Begin(ctx, c.box, intake.Options{Place: inbox.Inbox})
+	for _, raw := range raws {
+		require.NoError(t, in.Add(post.Item{Raw: []byte(strings.ReplaceAll(raw, "\n", "\r\n"))}))
+	}
+	_, err := in.Close()
+	require.NoError(t, err)
+}
+
+// sees gives the slips that somebody has before them.
+func (c *company) sees(t testing.TB, who identity.Who) []queue.Slip {
+	t.Helper()
+	q, err := c.Queue.Arranged(ctx, who, queue.Arrangement{})
+	require.NoError(t, err)
+	return q.Slips
+}
+
+const fromLender = "From: Halvard <halvard@lend.example>\nTo: loans@m.example\nSubject: Clause %d\nMessage-ID: <%[1]d@lend.example>\n\nCould you look at clause %[1]d by Friday?\n"
+
+// Mail of a team is one copy that all its members see: each for themselves read or starred,
+// and decided once for all of them. In nobody's own box is any of it.
+func TestATeamHasOneCopy(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	c.comes(t, fmt.Sprintf(fromLender, 1), fmt.Sprintf(fromLender, 2))
+	for i, who := range c.team {
+		slips := c.sees(t, who)
+		require.Len(t, slips, 2)
+		require.True(t, slips[0].Unread && slips[1].Unread, "unread for each")
+		require.Empty(t, c.sees(t, c.people[i]), "nothing in their own box")
+	}
+	one := c.sees(t, c.team[0])[0]
+	if one.Subject != "Clause 1" {
+		one = c.sees(t, c.team[0])[1]
+	}
+	_, err := c.Decisions.Decide(ctx, c.team[1], "k1", decide.Decision{Kind: inbox.Star, Conversations: []int64{one.ID}})
+	require.NoError(t, err)
+	_, err = c.Decisions.Decide(ctx, c.team[1], "k2", decide.Decision{Kind: inbox.MarkRead, Conversations: []int64{one.ID}})
+	require.NoError(t, err)
+	stars := func() (out []any) {
+		for _, who := range c.team {
+			for _, s := range c.sees(t, who) {
+				if s.ID == one.ID {
+					out = append(out, s.Starred, s.Unread)
+				}
+			}
+		}
+		return out
+	}
+	require.Equal(t, []any{false, true, true, false, false, true}, stars(), "a star and having read are one's own")
+
+	c.comes(t, strings.Replace(fmt.Sprintf(fromLender, 1), "<1@lend.example>\n", "<3@lend.example>\nIn-Reply-To: <1@lend.example>\nReferences: <1@lend.example>\n", 1))
+	for _, s := range c.sees(t, c.team[1]) {
+		require.True(t, s.ID != one.ID || s.Unread, "something new came")
+	}
+
+	_, err = c.Decisions.Decide(ctx, c.team[1], "k3", decide.Decision{Kind: inbox.Archive, Conversations: []int64{one.ID}})
+	require.NoError(t, err)
+	for _, who := range c.team {
+		require.Len(t, c.sees(t, who), 1, "archived by one, and done for all")
+	}
+	_, err = c.Journal.TakeBack(ctx, c.team[2], "k4")
+	require.ErrorContains(t, err, "nothing left to take back", "it was no step of hers")
+	_, err = c.Journal.TakeBack(ctx, c.people[1], "k5")
+	require.ErrorContains(t, err, "nothing left to take back", "nor one in his own box")
+	_, err = c.Journal.TakeBack(ctx, c.team[1], "k6")
+	require.NoError(t, err)
+	require.Len(t, c.sees(t, c.team[0]), 2)
+
+	history, err := c.Reading.History(ctx, c.team[2], store.Past{})
+	require.NoError(t, err)
+	var by []string
+	for _, l := range history.Lines {
+		by = append(by, string(l.Kind)+" "+l.Who)
+	}
+	require.Contains(t, by, "archive Jonas")
+	require.Contains(t, by, "team Solvei")
+	wrong, _, err := c.Check(ctx)
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+}
+
+// What somebody has begun in the box of a team is there and not in their own, and the other
+// way round: drafts, sittings, lists.
+func TestWhatIsBegunStaysInItsBox(t *testing.T) {
+	c := newCompany(t, "Jonas")
+	c.comes(t, fmt.Sprintf(fromLender, 1))
+	c.take(t, "From: Oona <oona@t.example>\nTo: solvei@m.example\nSubject: Ferry\nMessage-ID: <f@t.example>\n\nAt nine.\n")
+	own, team := c.people[0], c.team[0]
+	for i, who := range []identity.Who{own, team} {
+		_, err := c.Writing.Begin(ctx, who, "", composing.DraftBegun{Mode: writing.New})
+		require.NoError(t, err)
+		require.NoError(t, c.Queue.PutSavedList(ctx, who, "", queue.SavedList{Name: fmt.Sprint("List ", i), Query: search.Query{Unread: true}}))
+		_, err = c.Queue.Sit(ctx, who, queue.Sit{})
+		require.NoError(t, err)
+	}
+	for i, who := range []identity.Who{own, team} {
+		drafts, err := c.Writing.Drafts(ctx, who)
+		require.NoError(t, err)
+		require.Len(t, drafts, 1)
+		_, err = c.Writing.Draft(ctx, []identity.Who{team, own}[i], drafts[0].ID)
+		require.ErrorIs(t, err, store.ErrNotFound)
+		lists, err := c.Queue.SavedLists(ctx, who)
+		require.NoError(t, err)
+		require.Len(t, lists, 1)
+		require.Equal(t, fmt.Sprint("List ", i), lists[0].Name)
+		sitting, err := c.Queue.Sitting(ctx, who)
+		require.NoError(t, err)
+		require.Len(t, sitting.Queue, 1)
+		require.Equal(t, c.sees(t, who)[0].ID, sitting.Queue[0])
+	}
+}
+
+// The plan, the stages and the addresses of a team are its own; the week, the look and the
+// habits of a member go with them.
+func TestATeamHasItsOwnSettings(t *testing.T) {
+	c := newCompany(t, "Jonas")
+	own, team := c.people[0], c.team[0]
+	_, err := c.Choices.Change(ctx, team, "", []byte(`{"addresses":["loans@m.example"]}`))
+	require.NoError(t, err)
+	_, err = c.Choices.Change(ctx, team, "", []byte(`{"theme":"dark"}`))
+	require.ErrorContains(t, err, "chosen in your own box")
+	_, err = c.Choices.Change(ctx, own, "", []byte(`{"theme":"dark"}`))
+	require.NoError(t, err)
+	of := func(who identity.Who) choices.Settings {
+		s, err := c.Choices.All(ctx, who)
+		require.NoError(t, err)
+		return s
+	}
+	require.Equal(t, []any{[]string{"loans@m.example"}, "dark"}, []any{of(team).Addresses, of(team).Theme})
+	require.Equal(t, []string{"solvei@m.example"}, of(own).Addresses)
+	require.Equal(t, "", of(c.team[1]).Theme)
+
+	_, err = c.Delivery.Hold(ctx, team, delivery.Hand{Mode: delivery.ModeHold})
+	require.NoError(t, err)
+	stands := func(who identity.Who) any {
+		v, err := c.Delivery.Overview(ctx, who)
+		require.NoError(t, err)
+		return v.Hand
+	}
+	require.NotEqual(t, stands(own), stands(team))
+	require.Equal(t, stands(team), stands(c.team[1]))
+}
+
+// Whoever leaves this Ebbe is named in what they did for a team, if it wants that; the team
+// goes on under whoever has been in it longest, and ends with the last one.
+func TestATeamOutlivesItsMembers(t *testing.T) {
+	for _, keep := range []bool{true, false} {
+		c := newCompany(t, "Jonas", "Priya")
+		c.clock.t = c.clock.t.Add(time.Minute)
+		require.NoError(t, c.Teams.KeepNames(ctx, c.team[0], "", keep))
+		require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Steward))
+		require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[0].Person, together.Stranger))
+		c.team[1] = c.at(t, 1)
+		c.comes(t, fmt.Sprintf(fromLender, 1))
+		id := c.sees(t, c.team[1])[0].ID
+		_, err := c.Decisions.Decide(ctx, c.team[1], "k", decide.Decision{Kind: inbox.Archive, Conversations: []int64{id}})
+		require.NoError(t, err)
+		leave := func(i int) {
+			t.Helper()
+			require.NoError(t, c.store.Write(ctx, func(tx store.Tx) error {
+				return store.People(tx).ChangePerson(c.people[i].Person, map[string]any{"leaves": when.Of(time.Now())})
+			}))
+			_, err := c.Leaving.Remove(ctx)
+			require.NoError(t, err)
+		}
+		leave(1)
+		c.team[2] = c.at(t, 2)
+		require.Equal(t, together.Steward, c.team[2].Role, "somebody looks after the team")
+		history, err := c.Reading.History(ctx, c.team[2], store.Past{})
+		require.NoError(t, err)
+		who := map[inbox.Kind]string{}
+		for _, l := range history.Lines {
+			who[l.Kind] = l.Who
+		}
+		require.Equal(t, map[bool]string{true: "Jonas", false: ""}[keep], who[inbox.Archive])
+		leave(2)
+		require.NoError(t, c.store.Read(ctx, func(tx store.Tx) error {
+			for _, table := range []string{"conversations", "entries", "members", "former_members", "messages"} {
+				require.Empty(t, names(t, c.raw(t), "SELECT box_id FROM "+table+" WHERE box_id = ?", c.box), table)
+			}
+			_, err := membership.Membership(tx).In(c.people[0].Person, c.box)
+			require.ErrorIs(t, err, store.ErrNotFound)
+			return nil
+		}))
+		wrong, _, err := c.Check(ctx)
+		require.NoError(t, err)
+		require.Empty(t, wrong)
+	}
+}

@@ -1,0 +1,159 @@
+// Package membership keeps who works in which box, and as what.
+package membership
+
+import (
+	"fmt"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
+	"ebbe/internal/store"
+	"ebbe/internal/store/sqlite"
+)
+
+// Membership is what is asked and stored about it.
+type Membership store.Tx
+
+func (t Membership) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Standing is how a person stands to a box.
+type Standing struct {
+	BoxID  int64
+	Name   string // the team's; of one's own box nothing that is shown
+	Keeper int64  // whose settings hold there
+	Team   bool
+	Role   together.Role
+	Left   int // conversations left to decide
+}
+
+const standing = "SELECT b.id box_id, p.name, b.keeper, p.team, m.role, COALESCE(l.left_to_decide, 0) \"left\" FROM members m JOIN boxes b ON b.id = m.box_id JOIN people p ON p.id = b.keeper LEFT JOIN balances l ON l.box_id = b.id" +
+	" WHERE m.person_id = ? AND (NOT p.team OR p.leaves = 0)"
+
+// In is how a person stands to a box; store.ErrNotFound where they do not, be there such a
+// box or not.
+func (t Membership) In(person, box int64) (s Standing, err error) {
+	err = t.db().Raw(standing+" AND b.id = ?", person, box).Scan(&s).Error
+	if err == nil && s.BoxID == 0 {
+		err = store.ErrNotFound
+	}
+	return s, err
+}
+
+// Of gives the boxes a person works in, their own first.
+func (t Membership) Of(person int64) (out []Standing, err error) {
+	err = t.db().Raw(standing+" ORDER BY p.team, p.name COLLATE NOCASE, b.id", person).Scan(&out).Error
+	return out, err
+}
+
+// Fellow is somebody who works in a team's box.
+type Fellow struct {
+	PersonID      int64
+	Name, Address string
+	Role          together.Role
+	Since         when.Instant
+}
+
+// Fellows gives those who work in a team's box, by name.
+func (t Membership) Fellows(box int64) (out []Fellow, err error) {
+	err = t.db().Raw("SELECT m.person_id, p.name, p.address, m.role, m.since FROM members m JOIN people p ON p.id = m.person_id WHERE m.box_id = ? AND m.role <> ? ORDER BY p.name COLLATE NOCASE, p.id", box, together.Own).Scan(&out).Error
+	return out, err
+}
+
+// Put makes somebody a member of a box, or changes as what.
+func (t Membership) Put(m store.Member) error {
+	return t.db().Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "box_id"}, {Name: "person_id"}}, DoUpdates: clause.AssignmentColumns([]string{"role"})}).Create(&m).Error
+}
+
+// Drop has somebody be a member of a team no more. What they did stays, under their name
+// where the team keeps it.
+func (t Membership) Drop(box, person int64) error {
+	if err := t.former(box, person); err != nil {
+		return err
+	}
+	return t.db().Where("box_id = ? AND person_id = ?", box, person).Delete(&store.Member{}).Error
+}
+
+// former keeps the name of a member who leaves, where the team does.
+func (t Membership) former(box, person int64) error {
+	return t.db().Exec("INSERT OR REPLACE INTO former_members(box_id, person_id, name) SELECT b.id, p.id, p.name FROM boxes b, people p WHERE b.id = ? AND b.keeps_names AND p.id = ?", box, person).Error
+}
+
+// KeepNames says whether a team keeps the names of those who leave it; those of whoever left
+// before are forgotten with it.
+func (t Membership) KeepNames(box int64, keep bool) error {
+	if err := t.db().Model(&store.Box{}).Where("id = ?", box).Update("keeps_names", keep).Error; err != nil || keep {
+		return err
+	}
+	return t.db().Exec("DELETE FROM former_members WHERE box_id = ?", box).Error
+}
+
+// KeepsNames says whether a team does.
+func (t Membership) KeepsNames(box int64) (keeps bool, err error) {
+	err = t.db().Model(&store.Box{}).Where("id = ?", box).Pluck("keeps_names", &keeps).Error
+	return keeps, err
+}
+
+// Names gives by person what those are called who did something in a box: all of this Ebbe,
+// and those who left the team and are named still.
+func (t Membership) Names(box int64) (map[int64]string, error) {
+	var rows []struct {
+		ID   int64
+		Name string
+	}
+	err := t.db().Raw("SELECT person_id id, name FROM former_members WHERE box_id = ? UNION ALL SELECT id, name FROM people WHERE NOT team", box).Scan(&rows).Error
+	out := map[int64]string{}
+	for _, r := range rows {
+		out[r.ID] = r.Name
+	}
+	return out, err
+}
+
+// Depart is what becomes of the teams of somebody who leaves this Ebbe: they are named as the
+// team wants it. Of a team that nobody else looks after, whoever has been in it longest does;
+// one that has nobody else is removed as well, at that time by the clock of the machine.
+func (t Membership) Depart(person int64, now when.Instant) error {
+	all, err := t.Of(person)
+	if err != nil {
+		return err
+	}
+	for _, s := range all {
+		if !s.Team {
+			continue
+		}
+		if err := t.former(s.BoxID, person); err != nil {
+			return err
+		}
+		others, steward := []store.Member{}, false
+		if err := t.db().Where("box_id = ? AND person_id <> ?", s.BoxID, person).Order("since, person_id").Find(&others).Error; err != nil {
+			return err
+		}
+		for _, o := range others {
+			steward = steward || o.Role == together.Steward
+		}
+		switch {
+		case len(others) == 0:
+			err = store.People(t).ChangePerson(s.Keeper, map[string]any{"leaves": now})
+		case !steward:
+			others[0].Role = together.Steward
+			err = t.Put(others[0])
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Make stores a team with a box of its own.
+func (t Membership) Make(team *store.Person) (box int64, err error) {
+	if box, err = store.People(t).MakeBox(""); err != nil {
+		return 0, err
+	}
+	team.Team, team.Address = true, fmt.Sprintf("(team %d)", box) // nobody's, and no other's
+	if err := sqlite.Put(t.db(), team, 0); err != nil {
+		return 0, err
+	}
+	return box, t.db().Model(&store.Box{}).Where("id = ?", box).Update("keeper", team.ID).Error
+}
