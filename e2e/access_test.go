@@ -191,14 +191,14 @@ func (p *page) walk(at func(name string)) {
 	p.press(input.Escape)
 	p.until("!document.querySelector('#reply')")
 	screen(input.Comma, plain, "/setup", "Setup", "#zone")
-	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "junk", "calendar", "inward", "signing-in", "people", "notices"} {
+	for _, part := range []string{"mail", "look", "snoozing", "follow-ups", "labels", "places", "combos", "learned", "junk", "calendar", "inward", "signing-in", "teams", "people", "notices"} {
 		p.press(input.ArrowDown)
 		p.until("document.querySelector(%q)", `a[href="/setup/`+part+`"][aria-current=page]`)
 		switch part {
 		case "learned":
 			p.see("[data-testid=learned] table")
 			at("setup: learned")
-		case "mail", "follow-ups", "labels", "junk", "calendar":
+		case "mail", "follow-ups", "labels", "junk", "calendar", "teams":
 			at("setup: " + part)
 		}
 	}

@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
 	"ebbe/internal/desk/accounts"
+	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -246,7 +247,7 @@ func importCommand() *cobra.Command {
 	c := &cobra.Command{Use: "import FILE|DIR...", Short: "Takes in mail: mbox, .eml, Maildir", Args: cobra.MinimumNArgs(1)}
 	data := dataFlag(c)
 	place := c.Flags().String("place", "inbox", "where the mail goes: inbox or archived")
-	person := personFlag(c)
+	person, team := personFlag(c), teamFlag(c)
 	c.RunE = func(c *cobra.Command, paths []string) error {
 		if *place != string(inbox.Inbox) && *place != string(inbox.Archived) {
 			return fmt.Errorf("%q is no place to import to: use inbox or archived", *place)
@@ -260,7 +261,7 @@ func importCommand() *cobra.Command {
 		if err := d.KeepTime(c.Context()); err != nil {
 			return err
 		}
-		who, err := d.WhoFor(c.Context(), *person)
+		who, err := whose(c, d, *person, *team)
 		if err != nil {
 			return err
 		}
@@ -304,6 +305,18 @@ func personFlag(c *cobra.Command) *string {
 	return c.Flags().String("for", "", "the address of whoever it is about, where there are several people")
 }
 
+func teamFlag(c *cobra.Command) *string {
+	return c.Flags().String("team", "", "the name of the team whose mail it is")
+}
+
+// whose is whoever a command is about: a person by their address, or a team by its name.
+func whose(c *cobra.Command, d *desk.Desk, person, team string) (identity.Who, error) {
+	if team != "" {
+		return d.WhoForTeam(c.Context(), team)
+	}
+	return d.WhoFor(c.Context(), person)
+}
+
 func isTerminal(f *os.File) bool {
 	info, err := f.Stat()
 	return err == nil && info.Mode()&os.ModeCharDevice != 0
@@ -315,7 +328,7 @@ func exportCommand() *cobra.Command {
 	format := c.Flags().String("format", "mbox", "mbox (one file), eml (a folder of files), or archive (all there is besides, too, in one ZIP)")
 	out := c.Flags().String("out", "", "file or folder to write; must not exist yet")
 	_ = c.MarkFlagRequired("out")
-	person := personFlag(c)
+	person, team := personFlag(c), teamFlag(c)
 	c.RunE = func(c *cobra.Command, _ []string) error {
 		s, err := open(*data)
 		if err != nil {
@@ -323,7 +336,7 @@ func exportCommand() *cobra.Command {
 		}
 		defer s.Close()
 		d := desk.New(s, &journal.SystemClock{}, false)
-		who, err := d.WhoFor(c.Context(), *person)
+		who, err := whose(c, d, *person, *team)
 		if err != nil {
 			return err
 		}

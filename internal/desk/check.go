@@ -69,7 +69,7 @@ func silent(t store.Tx) (wrong []string, err error) {
 			at[subject{th.BoxID, th.FollowUp}], kept[subject{th.BoxID, th.FollowUp}] = th.At, th.Kept()
 		}
 	}
-	people, err := store.People(t).People()
+	people, err := store.People(t).Keepers()
 	for _, p := range people {
 		box, err := store.People(t).BoxOf(p.ID)
 		if err != nil {

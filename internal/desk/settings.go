@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
 )
 
 // SetUp stores the first person and gives them the mail that was imported
@@ -40,6 +41,34 @@ func (d *Desk) welcome(t store.Tx, who identity.Who, p store.Person) error {
 		return err
 	}
 	return intake.Adopt(t, who, d.Now())
+}
+
+// WhoForTeam is what works by itself in the box of the team with that name.
+func (d *Desk) WhoForTeam(ctx context.Context, name string) (who identity.Who, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		teams, err := membership.Membership(t).Teams()
+		if err != nil {
+			return err
+		}
+		var names []string
+		var box int64
+		for _, s := range teams {
+			switch {
+			case !strings.EqualFold(s.Name, strings.TrimSpace(name)):
+				names = append(names, s.Name)
+			case box != 0:
+				return fmt.Errorf("two teams are called %s: give one of them another name first", s.Name)
+			default:
+				box = s.BoxID
+			}
+		}
+		if box == 0 {
+			return fmt.Errorf("no team is called %s here; these are: %s", name, strings.Join(names, ", "))
+		}
+		who, err = identity.Of(t, box)
+		return err
+	})
+	return who, err
 }
 
 // WhoFor is whoever signs in with an address. Without one it is the only person, or nobody

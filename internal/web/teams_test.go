@@ -87,7 +87,7 @@ func TestNobodyReachesTheMailOfATeam(t *testing.T) {
 
 	var boxes []teams.BoxView
 	tomasz.gets(200, "GET", "/boxes", nil, &boxes)
-	require.Equal(t, teams.BoxView{ID: id.Box, Role: together.Own, Here: true}, boxes[0])
+	require.Equal(t, teams.BoxView{ID: id.Box, Role: together.Own, Here: true, With: []string{}}, boxes[0])
 	for _, b := range boxes {
 		require.NotEqual(t, made.Box, b.ID)
 	}

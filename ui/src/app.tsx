@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { type ComponentType, lazy, Suspense, useEffect } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useParams } from 'react-router'
+import { keptUnder, root } from './api/base'
 import { get, setToken } from './api/client'
 import { useSession } from './api/session'
 import { setNow, setZone } from './api/times'
@@ -70,8 +71,8 @@ export function App() {
       </Suspense>
     )
   return (
-    <KeptProvider name={session.keep}>
-      <BrowserRouter>
+    <KeptProvider name={keptUnder(session.keep)} all={session.keep}>
+      <BrowserRouter basename={root || '/'}>
         <Routes>
           <Route element={<Frame />}>
             <Route index element={<Inbox />} />

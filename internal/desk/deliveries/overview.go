@@ -141,7 +141,7 @@ func (d *Desk) Inflow(t store.Tx, who identity.Who, s delivery.Settings, to when
 // Late says what is wrong with the agenda of deliveries: nothing that is held
 // may have been due.
 func (d *Desk) Late(t store.Tx) (wrong []string, err error) {
-	people, err := store.People(t).People()
+	people, err := store.People(t).Keepers()
 	for _, p := range people {
 		box, err := store.People(t).BoxOf(p.ID)
 		if err != nil {

@@ -9,7 +9,7 @@ import (
 
 // Check says which rules of any box are none, as they are stored.
 func Check(t store.Tx) (wrong []string, err error) {
-	people, err := store.People(t).People()
+	people, err := store.People(t).Keepers()
 	if err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ type BoxView struct {
 	Role together.Role `json:"role"`
 	Left int           `json:"left"` // conversations left to decide
 	Here bool          `json:"here"` // the one that is asked of
+	With []string      `json:"with"` // of the team that is asked of: who else is in it
 }
 
 // TeamView is a team, as one of it sees it.

@@ -47,9 +47,20 @@ func (d *Desk) Boxes(ctx context.Context, who identity.Who) (out []BoxView, err 
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		all, err := membership.Membership(t).Of(who.Person)
 		for _, s := range all {
-			v := BoxView{ID: s.BoxID, Role: s.Role, Left: s.Left, Here: s.BoxID == who.Box}
+			v := BoxView{ID: s.BoxID, Role: s.Role, Left: s.Left, Here: s.BoxID == who.Box, With: []string{}}
 			if s.Team {
 				v.Name = s.Name
+			}
+			if s.Team && v.Here {
+				fellows, err := membership.Membership(t).Fellows(who.Box)
+				if err != nil {
+					return err
+				}
+				for _, f := range fellows {
+					if f.PersonID != who.Person {
+						v.With = append(v.With, f.Name)
+					}
+				}
 			}
 			out = append(out, v)
 		}

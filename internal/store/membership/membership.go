@@ -47,6 +47,12 @@ func (t Membership) Of(person int64) (out []Standing, err error) {
 	return out, err
 }
 
+// Teams gives all teams of this Ebbe, by name.
+func (t Membership) Teams() (out []Standing, err error) {
+	err = t.db().Raw("SELECT b.id box_id, p.name, b.keeper, p.team FROM people p JOIN boxes b ON b.keeper = p.id WHERE p.team AND p.leaves = 0 ORDER BY p.name COLLATE NOCASE, b.id").Scan(&out).Error
+	return out, err
+}
+
 // Fellow is somebody who works in a team's box.
 type Fellow struct {
 	PersonID      int64

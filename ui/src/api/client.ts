@@ -1,3 +1,4 @@
+import { api } from './base'
 import type { Problem } from './desk'
 import { asks } from './run'
 
@@ -57,6 +58,9 @@ export function mine(key: string) {
 }
 export const wasMine = (key: string) => own.includes(key)
 
+// Who one is, and coming in and going, is of no box.
+const outside = /^\/(session|setup|sign-in|sign-out|recover|invited|join|demo)\b/
+
 async function request<T>(
   method: string,
   path: string,
@@ -77,7 +81,7 @@ async function request<T>(
 async function once<T>(method: string, path: string, body: unknown, key: string, signal?: AbortSignal): Promise<T> {
   let response: Response
   try {
-    response = await fetch('/api/v1' + path, {
+    response = await fetch((outside.test(path) ? '/api/v1' : api) + path, {
       method,
       headers:
         method === 'GET'
@@ -95,7 +99,7 @@ async function once<T>(method: string, path: string, body: unknown, key: string,
 
 /** Sends what is only noted: whatever becomes of it, nobody is told, and it outlives the page. */
 export function note(path: string, body: unknown) {
-  void fetch('/api/v1' + path, {
+  void fetch(api + path, {
     method: 'POST',
     keepalive: true,
     headers: { 'Content-Type': 'application/json', 'X-Ebbe-Token': csrf },
@@ -133,7 +137,7 @@ async function read<T>(response: Response): Promise<T> {
 export async function sendFile<T>(path: string, file: Blob, key: string, type = 'text/calendar'): Promise<T> {
   let response: Response
   try {
-    response = await fetch('/api/v1' + path, {
+    response = await fetch(api + path, {
       method: 'POST',
       headers: { 'Content-Type': type, 'X-Ebbe-Token': csrf, 'Idempotency-Key': key },
       body: file,

@@ -55,7 +55,7 @@ describe('what is kept in the browser', () => {
     let held = true
     const on = (): unknown => held && holds.store.get('line').then(on)
     on()
-    const late = await Kept.open(name, 1)
+    const late = await Kept.open(name, name, 1)
     pages.push(late)
     expect([late.lasts, late.read('line')]).toEqual([false, undefined])
     late.type(typed('note/1', 'new', 2))

@@ -44,6 +44,7 @@ export class Kept {
 
   private constructor(
     private name: string,
+    private all: string,
     opening: Promise<IDBPDatabase<Schema> | undefined>,
   ) {
     this.ready = opening.then((db) => db && this.adopt(db)).catch(() => {}) // no storage, or none that may be used
@@ -60,9 +61,9 @@ export class Kept {
   /**
    * Opens what is kept under that name. A browser that takes longer than that many ms is heard later: what it has kept
    * is there then, and what was done meanwhile is kept, too. Where it keeps nothing, it is kept for as long as the page
-   * lives.
+   * lives. All is what the names begin with of all that is kept of the person: each box has its own.
    */
-  static async open(name: string, patience = PATIENCE): Promise<Kept> {
+  static async open(name: string, all = name, patience = PATIENCE): Promise<Kept> {
     const open = async () =>
       openDB<Schema>(name, 1, {
         upgrade: (fresh) => {
@@ -72,7 +73,7 @@ export class Kept {
         // The person has signed out in another window, which waits for this one to let go.
         blocking: (_now, _next, e) => (e.target as IDBDatabase).close(),
       })
-    const kept = new Kept(name, open())
+    const kept = new Kept(name, all, open())
     await Promise.race([kept.ready, new Promise((done) => setTimeout(done, patience))])
     return kept
   }
@@ -166,15 +167,41 @@ export class Kept {
     return !this.db || this.own.has(key) || (await this.db.getKey('decisions', key).catch(() => key)) !== undefined
   }
 
-  /** Forgets all of it: the person has signed out. */
+  /** The names of what is kept of the person for other boxes. */
+  private async others() {
+    if (typeof indexedDB === 'undefined') return []
+    const known = await indexedDB.databases().catch(() => [])
+    return known
+      .map((d) => d.name ?? '')
+      .filter((n) => n !== this.name && (n === this.all || n.startsWith(this.all + '-in-')))
+  }
+
+  /** What has been typed and decided in other boxes and has not come to where it belongs. */
+  async elsewhere(): Promise<{ decisions: number; typed: Typed[] }> {
+    const out = { decisions: 0, typed: [] as Typed[] }
+    for (const name of await this.others()) {
+      const other = await Kept.open(name)
+      out.decisions += (await other.decided()).length
+      out.typed.push(...other.unfinished())
+      other.close()
+    }
+    return out
+  }
+
+  private close() {
+    this.channel?.close()
+    this.db?.close()
+    this.db = undefined
+  }
+
+  /** Forgets all of it, of all boxes: the person has signed out. */
   async clear() {
     this.cleared = true
     for (const name of [...this.typed.keys()]) this.channel?.postMessage({ name })
     this.typed.clear()
-    this.channel?.close()
-    this.db?.close()
-    this.db = undefined
-    if (typeof indexedDB !== 'undefined') await deleteDB(this.name).catch(() => {})
+    this.close()
+    if (typeof indexedDB === 'undefined') return
+    for (const name of [this.name, ...(await this.others())]) await deleteDB(name).catch(() => {})
   }
 
   private write<N extends 'typed' | 'decisions'>(

@@ -2,6 +2,7 @@ import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstac
 import { get, post } from './client'
 import type {
   Accounts,
+  BoxView,
   CalendarWeek,
   Cards,
   Closing,
@@ -254,6 +255,9 @@ export const useWeek = (day: string) =>
   })
 export const useTimes = (id: number | undefined) =>
   useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
+/** The boxes one works in: one's own first, and those of teams. */
+export const useBoxes = () =>
+  useQuery({ queryKey: ['boxes'], queryFn: () => get<BoxView[]>('/boxes'), refetchInterval: 60_000, retry: false })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })
@@ -389,7 +393,7 @@ const touched: Record<string, string[]> = {
     'inbox',
     'presets',
   ],
-  person: ['session', 'settings', 'followup-settings'],
+  person: ['session', 'settings', 'followup-settings', 'boxes', 'team'],
   labels: ['labels', 'places', 'lists', 'history'],
   sitting: ['sitting'],
   accounts: ['accounts'],

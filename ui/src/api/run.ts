@@ -1,10 +1,11 @@
+import { within } from './base'
 import { now } from './times'
 
 // What was decided one after the other on one screen of this page: Ctrl Z takes that back at once.
 let screen = ''
 let from = 0
 const keys = new Set<string>()
-const here = () => String(location.pathname).split('/')[1]
+const here = () => within(String(location.pathname)).split('/')[1]
 /** Something is asked for from here; some of it without anything being decided. */
 export function asks(path: string, key: string) {
   keys.add(key)

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { useLocation, useNavigationType } from 'react-router'
+import { within } from '../api/base'
 
 /** What the address says under this name; empty where it says nothing. */
 export const fromAddress = (name: string) => new URLSearchParams(window.location.search).get(name) ?? ''
@@ -7,7 +8,7 @@ export const fromAddress = (name: string) => new URLSearchParams(window.location
 /** The address of what is shown, as it is now. */
 export function here() {
   flush()
-  return window.location.pathname + window.location.search
+  return within(window.location.pathname) + window.location.search
 }
 
 /** Whether there is a step of Ebbe's own before this one, to which Back leads. */

@@ -10,6 +10,7 @@ import {
   useState,
 } from 'react'
 import { useNavigate } from 'react-router'
+import { team } from '../api/base'
 import { mine, newKey, post, told as inWords, wasMine } from '../api/client'
 import type { Decision, FollowUpStep } from '../api/desk'
 import type { Place } from '../api/gen/inbox'
@@ -290,6 +291,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         lost: () => {
           setLive(false)
           void askForSession() // it may be over
+          if (team) void client.invalidateQueries({ queryKey: ['boxes'] }) // or one is no member any more
         },
       }),
     [tell],

@@ -1,3 +1,4 @@
+import { api } from '../api/base'
 import type { Event } from '../api/gen/journal'
 import { wake, whenReached } from '../api/reach'
 
@@ -21,7 +22,7 @@ export function listen(ears: Ears): () => void {
     clearTimeout(timer)
     source?.close()
     heard = Date.now()
-    const s = (source = new EventSource('/api/v1/events'))
+    const s = (source = new EventSource(api + '/events'))
     const alive = () => (heard = Date.now())
     s.addEventListener('hello', () => {
       alive()

@@ -16,10 +16,11 @@ import {
 import { memo, type ReactNode, type RefObject, Suspense, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { team } from '../api/base'
 import { EbbeError, post, told } from '../api/client'
 import { digits } from '../api/digits'
 import { afterPaint } from '../api/paint'
-import { client, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
+import { client, useBoxes, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
 import { useLost, useMe } from '../api/session'
 import { date, now, plural } from '../api/times'
 import { useAhead } from '../kit/ahead'
@@ -38,7 +39,19 @@ import { DeskProvider, useDesk, useStanding, useTold } from './desk'
 import { Gate, GateLine, GateProvider, useGate } from './gate'
 import { LeavingProvider, useLeaving } from './leaving'
 import { sentences } from './sentences'
-import { Cards, Counted, FoldedCounted, GateTray, Palette, SignInAgain, WriteDown } from './trays'
+import {
+  Boxes,
+  Cards,
+  Counted,
+  FoldedBoxes,
+  FoldedCounted,
+  GateTray,
+  NoMember,
+  Palette,
+  SignInAgain,
+  TeamHead,
+  WriteDown,
+} from './trays'
 
 export function Frame() {
   const session = useMe()
@@ -119,7 +132,13 @@ function Inside() {
         )}
       >
         <Mark />
-        <Today name={session.name} />
+        {team ? (
+          <Suspense fallback={<span />}>
+            <TeamHead />
+          </Suspense>
+        ) : (
+          <Today name={session.name} />
+        )}
         <Dayline />
         <Count demo={session.demo} />
         <GateLine />
@@ -156,6 +175,13 @@ function Inside() {
  */
 function Screen() {
   const at = useLocation().pathname
+  const { error } = useBoxes()
+  if (team && error instanceof EbbeError && error.status === 404)
+    return (
+      <Suspense fallback={<Loading />}>
+        <NoMember />
+      </Suspense>
+    )
   return (
     <ErrorBoundary resetKeys={[at]} fallbackRender={({ resetErrorBoundary }) => <Broken again={resetErrorBoundary} />}>
       <Suspense fallback={<Loading />}>
@@ -495,6 +521,9 @@ function Rail() {
         <Counted />
       </Suspense>
       <Place fold to="/numbers" name={sentences.numbers} icon={icons.numbers} />
+      <Suspense fallback={null}>
+        <Boxes />
+      </Suspense>
       <span className="flex-1 max-[700px]:hidden" />
       <Place fold to="/history" name={sentences.history} icon={icons.history} />
       <Place fold to="/setup" name={sentences.setup} icon={icons.setup} />
@@ -547,6 +576,7 @@ const More = memo(function More({ stuck }: { stuck: boolean }) {
             </li>
           ))}
           <Suspense fallback={null}>
+            <FoldedBoxes />
             <FoldedCounted done={() => setOpen(false)} />
           </Suspense>
         </ul>

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { within } from '../api/base'
 import { newKey, post, told } from '../api/client'
 import { standingWords } from '../api/delivery'
 import type { HeldFound, HeldSlip } from '../api/desk'
@@ -41,7 +42,7 @@ function LookTray({ close }: { close: () => void }) {
   const { say } = useDesk()
   const { open } = useGate()
   const people = useDeliveryState()?.people
-  const [words, setWords] = useState(() => (window.location.pathname === '/find' ? fromAddress('asked') : '')) // it goes on there
+  const [words, setWords] = useState(() => (within(window.location.pathname) === '/find' ? fromAddress('asked') : '')) // it goes on there
   const [found, setFound] = useState<{ words: string; slips: HeldSlip[] } | null>(null)
   const [wrong, setWrong] = useState('')
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set())

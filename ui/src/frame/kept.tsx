@@ -11,17 +11,17 @@ const Context = createContext<Kept | null>(null)
 export const useKept = () => useContext(Context)!
 
 /** Opens what this browser keeps of the person, before anything of theirs is shown. */
-export function KeptProvider({ name, children }: { name: string; children: ReactNode }) {
+export function KeptProvider({ name, all, children }: { name: string; all: string; children: ReactNode }) {
   const [kept, setKept] = useState<Kept>()
   useEffect(() => {
     let gone = false
-    void Kept.open(name).then((k) => {
+    void Kept.open(name, all).then((k) => {
       if (!gone) setKept(k)
     })
     return () => {
       gone = true
     }
-  }, [name])
+  }, [name, all])
   return kept ? <Context value={kept}>{children}</Context> : <Loading what={sentences.loadingEbbe} />
 }
 

@@ -384,6 +384,9 @@ const list: Known[] = [
     where: 'Going places',
   },
 
+  { id: 'next-box', name: 'To the next box: your own, or a team’s', keys: ['b'], where: 'Going places' },
+  { id: 'previous-box', name: 'To the box before', keys: ['Shift+b'], where: 'Going places' },
+
   { id: 'new-message', name: 'New message', keys: ['n'], where: 'Everywhere' },
   {
     id: 'write-down',

@@ -27,10 +27,11 @@ export function LeavingProvider({ children }: { children: ReactNode }) {
   )
   const ask = useMemo(
     () => async () => {
-      const decisions = (await kept.decided()).length
+      const elsewhere = await kept.elsewhere()
+      const decisions = (await kept.decided()).length + elsewhere.decisions
       const what = [
         decisions && plural(decisions, sentences.decision, sentences.decisions),
-        ...kept.unfinished().map((t) => t.what),
+        ...[...kept.unfinished(), ...elsewhere.typed].map((t) => t.what),
       ].filter(Boolean)
       if (what.length) setUnsent(what.join('; '))
       else await leave()

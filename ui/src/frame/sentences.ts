@@ -1,6 +1,12 @@
 /** What is said here, in one place. */
 export const sentences = {
   buttonA: 'button, a',
+  yourOwnBox: 'Your own',
+  goToBox: (name: string) => `Go to the box: ${name}`,
+  nobodyElseYet: 'nobody else yet',
+  notInThisTeam: 'You are not in this team',
+  whoLooksAfterCanAdd: 'There is nothing at this address for you. Whoever looks after the team can add you to it.',
+  toYourOwnBox: 'Go to your own box',
   close: 'Close',
   commands: 'Commands',
   whatDoYouWant: 'What do you want to do?',

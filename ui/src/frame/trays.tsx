@@ -2,6 +2,10 @@ import { ahead } from '../kit/ahead'
 
 const all = () => import('./alltrays')
 export const AskToLeave = ahead(() => all().then((m) => m.AskToLeave))
+export const Boxes = ahead(() => all().then((m) => m.Boxes))
+export const FoldedBoxes = ahead(() => all().then((m) => m.FoldedBoxes))
+export const NoMember = ahead(() => all().then((m) => m.NoMember))
+export const TeamHead = ahead(() => all().then((m) => m.TeamHead))
 export const Cards = ahead(() => import('./cards').then((m) => m.Cards)) // by themselves, as they are seen at once
 export const Counted = ahead(() => all().then((m) => m.Counted))
 export const FoldedCounted = ahead(() => all().then((m) => m.FoldedCounted))

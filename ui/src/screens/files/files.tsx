@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
+import { api } from '../../api/base'
 import { get } from '../../api/client'
 import type { FileRow, FilesView } from '../../api/desk'
 import { long, size } from '../../api/times'
@@ -98,11 +99,7 @@ function Listed({ view, back: [back, toBack] }: { view: FilesView; back: [path: 
           <p className="flex min-h-7 flex-wrap items-center gap-1.5">
             {taken.length > 0 && (
               <>
-                <LinkButton
-                  size="small"
-                  href={taken.length === 1 ? '/api/v1' + pathOf(taken[0]) : zipOf(taken)}
-                  download
-                >
+                <LinkButton size="small" href={taken.length === 1 ? api + pathOf(taken[0]) : zipOf(taken)} download>
                   {sentences.saveTogether(taken.length)}
                 </LinkButton>
                 <Button size="small" ground="line" onClick={() => void sendOn(taken)}>

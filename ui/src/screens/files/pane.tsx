@@ -8,6 +8,7 @@ import {
 } from '@phosphor-icons/react'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useRef, useState } from 'react'
+import { api } from '../../api/base'
 import { get } from '../../api/client'
 import type { FileLook } from '../../api/desk'
 import type { File } from '../../api/gen/mail'
@@ -65,7 +66,7 @@ function One({ of, file, place, terms = nothing, onStep, onClose, onAnswer, clas
   const pane = useRef<HTMLElement>(null)
   const sendOn = useSendOn()
   const dark = document.documentElement.classList.contains('dark')
-  const page = `/api/v1${pathOf(of)}/page?theme=${dark ? 'dark' : 'light'}&${asks}`
+  const page = `${api}${pathOf(of)}/page?theme=${dark ? 'dark' : 'light'}&${asks}`
   const first = look?.shows === 'picture' ? '#z1' : look?.places ? '#p1' : ''
   const to = (fragment: string) =>
     frame.current?.contentWindow?.location.replace(new URL(page + fragment, window.location.href))
@@ -189,7 +190,7 @@ function One({ of, file, place, terms = nothing, onStep, onClose, onAnswer, clas
                 {sentences.intoAnswer}
               </Button>
             )}
-            <LinkButton size="small" ground="line" href={'/api/v1' + pathOf(of)} download>
+            <LinkButton size="small" ground="line" href={api + pathOf(of)} download>
               <DownloadSimpleIcon size={14} className="text-accent" aria-hidden />
               {sentences.save} <span className="text-ink-500">{size(file.size)}</span>
             </LinkButton>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { version } from 'pdfjs-dist/package.json'
 import { type Ref, useEffect, useImperativeHandle, useRef, useState } from 'react'
+import { api } from '../../api/base'
 import type { Term } from '../../api/gen/search'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
@@ -49,7 +50,7 @@ export function PDF({
   const bytes = useQuery({
     queryKey: ['bytes', path],
     queryFn: async ({ signal }) => {
-      const answer = await fetch('/api/v1' + path, { signal })
+      const answer = await fetch(api + path, { signal })
       if (!answer.ok) throw new Error(sentences.notHere)
       return answer.arrayBuffer()
     },

@@ -79,6 +79,7 @@ const verbs: Record<string, string> = {
   stream: sentences.putIntoAStream,
   teach: sentences.putIntoAStream,
   receipt: sentences.saidThatItWas,
+  team: sentences.changedTheTeam,
   'leave-list': sentences.wentToLeaveA,
   send: sentences.sent,
   undelivered: sentences.reports,
@@ -131,6 +132,7 @@ const named = new Set([
   'peek',
 ])
 const said = new Set([
+  'team',
   'choose',
   'drop-restored',
   'undelivered',
@@ -246,7 +248,8 @@ function Line({ l, back }: { l: HistoryLine; back: () => void }) {
     <li className="group flex items-start gap-3 border-b border-sand-100 py-1.5" data-entry={l.id}>
       <span className="w-14 shrink-0 text-right text-[12px] leading-5 text-ink-500">{clock(l.at)}</span>
       <span className={`min-w-0 flex-1 break-words ${l.takenBack ? 'text-ink-500' : ''}`}>
-        <b className="font-semibold">{actors[l.actor] ?? l.who.split(' ')[0]}</b> {verbs[l.kind] ?? l.kind} {about}
+        <b className="font-semibold">{actors[l.actor] ?? (l.who.split(' ')[0] || sentences.formerMember)}</b>{' '}
+        {verbs[l.kind] ?? l.kind} {about}
       </span>
       {l.takenBack && <Chip>{l.kind === 'take-back' ? sentences.doneAgain : sentences.takenBack}</Chip>}
       {l.step && !l.takenBack && (

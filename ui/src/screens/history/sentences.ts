@@ -1,5 +1,7 @@
 /** What is said here, in one place. */
 export const sentences = {
+  changedTheTeam: 'changed the team:',
+  formerMember: 'Somebody who left',
   binned: 'binned',
   archived: 'archived',
   broughtBack: 'brought back',

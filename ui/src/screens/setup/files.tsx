@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { api } from '../../api/base'
 import { newKey, post, sendFile, told } from '../../api/client'
 import type { TakenIn } from '../../api/desk'
 import { refresh, useFollowUpSettings } from '../../api/queries'
@@ -46,10 +47,10 @@ export function Files() {
         <FileButton label={sentences.aCalendarFile} accept=".ics,text/calendar" onFiles={([file]) => take(file)}>
           {busy ? sentences.reading : sentences.readACalendarFile}
         </FileButton>
-        <LinkButton quiet href="/api/v1/export/ebbe.ics" download>
+        <LinkButton quiet href={api + '/export/ebbe.ics'} download>
           {sentences.allAsACalendar}
         </LinkButton>
-        <LinkButton quiet href="/api/v1/export/follow-ups.csv" download>
+        <LinkButton quiet href={api + '/export/follow-ups.csv'} download>
           {sentences.followUpsAsA}
         </LinkButton>
       </div>

@@ -1,7 +1,8 @@
+import { team } from '../../api/base'
 import { sentences } from './sentences'
 
-/** The parts of Setup, in order: where each is, its name, and what is in it. */
-export const parts = [
+const all = [
+  { id: 'team', name: sentences.team, about: sentences.membersAndName },
   { id: 'week', name: sentences.yourWeek, about: sentences.mornings },
   { id: 'mail', name: sentences.mail, about: sentences.addressesAndTaking },
   { id: 'look', name: sentences.look, about: sentences.themeLinesText },
@@ -19,8 +20,14 @@ export const parts = [
     about: sentences.mailThatBecomes,
   },
   { id: 'signing-in', name: sentences.signingIn, about: sentences.passwordCodesBrowsers },
+  { id: 'teams', name: sentences.teams, about: sentences.boxesYouShare },
   { id: 'people', name: sentences.people, about: sentences.whoIsInThisEbbe },
   { id: 'notices', name: sentences.whatShipsWithEbbe, about: sentences.packagesTheirNotices },
 ] as const
 
-export type PartID = (typeof parts)[number]['id']
+export type PartID = (typeof all)[number]['id']
+
+const ofTeam: PartID[] = ['team', 'mail', 'follow-ups', 'labels', 'calendar', 'notices']
+
+/** The parts of Setup, in order: where each is, its name, and what is in it. What is one's own is in one's own box. */
+export const parts = all.filter((p) => (team ? ofTeam.includes(p.id) : p.id !== 'team'))

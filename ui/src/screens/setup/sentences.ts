@@ -368,4 +368,48 @@ export const sentences = {
   stay: 'Stay',
   youStay: 'You stay.',
   anAddressOrDomain: 'An address, or a domain such as @shop.example',
+  team: 'Team',
+  teams: 'Teams',
+  membersAndName: 'members, name',
+  boxesYouShare: 'boxes you share',
+  letLookAfterTeam: 'Let look after the team',
+  letNotLookAfterTeam: 'No longer look after the team',
+  aTeamIs:
+    'In the box of a team all its members see the same mail: one copy, decided once, ' +
+    'with addresses, a plan and labels of its own. Nothing of your own box is in it.',
+  inNoTeam: 'You are in no team. Make one, or let somebody who looks after one add you.',
+  leftThere: (left: number) => `${left} left to decide`,
+  youLookAfterIt: 'you look after it',
+  newTeam: 'A new team',
+  whatItIsCalled: 'Name of the team',
+  makeTheTeam: 'Make the team',
+  whoWorksHere:
+    'Who works in this box. All members see all of its mail; those who look after it also change what holds for all.',
+  getsMailAt: (addresses: string) => `The team gets mail at ${addresses}.`,
+  getsNoMailYet: 'The team gets no mail yet.',
+  addAnAccount: 'Add an account',
+  looksAfterTeam: 'looks after the team',
+  since: (at: string) => `since ${at}`,
+  removeFromTeam: (name: string) => `Remove ${name} from the team?`,
+  removedFromTeamMeans:
+    'They see nothing of this box any more, at once. What they decided and wrote for the team stays. You can add them again.',
+  removedFromTeam: (name: string) => `${name} is not in the team any more.`,
+  leaveTheTeam: 'Leave the team',
+  leaveTeamQuestion: (name: string) => `Leave ${name}?`,
+  leavingTeamMeans:
+    'You see nothing of this box any more. What you decided and wrote for the team stays. Whoever looks after it can add you again.',
+  youLeftTheTeam: 'You left the team.',
+  addSomebody: 'Add somebody',
+  allAreIn:
+    'Everybody in this Ebbe is in the team. Whoever looks after this Ebbe can invite more people, in Setup, People.',
+  addedToTeam: (name: string) => `${name} is in the team now.`,
+  isCalledOtherwise: 'Saved.',
+  whoeverLeaves: 'Whoever leaves',
+  isNamedStill: 'stays named beside what they decided and wrote here',
+  deleteTheTeam: 'Delete the team',
+  deleteTeamQuestion: (name: string) => `Delete ${name}?`,
+  deletingTeamMeans:
+    'Its box goes with all mail, follow-ups and settings in it, for all members; nothing on the servers of its accounts. This cannot be taken back.',
+  nameAsItStands: (name: string) => `To be sure, write its name: ${name}`,
+  save: 'Save',
 } as const

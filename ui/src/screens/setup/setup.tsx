@@ -27,6 +27,8 @@ import { Places } from './places'
 import { sentences } from './sentences'
 import { SigningIn } from './signingin'
 import { Snoozing } from './snoozing'
+import { Team } from './team'
+import { Teams } from './teams'
 import { Week } from './week'
 import { Work } from './work'
 
@@ -44,6 +46,8 @@ const shown: Record<PartID, (settings: Settings) => ReactNode> = {
   calendar: () => <Files />,
   inward: () => <Inward />,
   'signing-in': () => <SigningIn />,
+  team: () => <Team />,
+  teams: () => <Teams />,
   people: () => <People />,
   notices: () => <Notices />,
 }

@@ -1,3 +1,4 @@
+import { api } from '../../api/base'
 import { createContext } from 'react'
 
 /** Which file of which message. */
@@ -23,5 +24,5 @@ export function fileIn(text: string): FileName | undefined {
   return found ? { message: Number(found[1]), number: Number(found[2]) } : undefined
 }
 /** The address of several files as one. */
-export const zipOf = (files: FileName[]) => '/api/v1/files.zip?of=' + files.map(fileText).join(',')
+export const zipOf = (files: FileName[]) => api + '/files.zip?of=' + files.map(fileText).join(',')
 export const pathOf = (f: FileName) => `/messages/${f.message}/files/${f.number}`

@@ -1,5 +1,6 @@
 import { DownloadSimpleIcon, PaperclipIcon } from '@phosphor-icons/react'
 import { useContext } from 'react'
+import { api } from '../../api/base'
 import type { MessageView } from '../../api/desk'
 import { size } from '../../api/times'
 import { Button, LinkButton } from '../../kit/button'
@@ -31,7 +32,7 @@ export function FileChips({ m }: { m: MessageView }) {
               <span className="shrink-0 text-ink-500">{size(f.size)}</span>
             </Button>
             <LinkButton
-              href={'/api/v1' + pathOf(of)}
+              href={api + pathOf(of)}
               download
               quiet
               size="small"

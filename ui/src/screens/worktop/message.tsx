@@ -1,5 +1,6 @@
 import { ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
 import { Fragment, Suspense, useCallback, useContext, useEffect, useRef, useState } from 'react'
+import { api } from '../../api/base'
 import { post, told } from '../../api/client'
 import type { MessageView } from '../../api/desk'
 import type { Address, Block } from '../../api/gen/mail'
@@ -313,7 +314,7 @@ function HTMLBody({ m, all }: { m: MessageView; all: boolean }) {
     root.style.setProperty('zoom', String(letters)) // by script: the policy of the frame has no styles of elements
     measures.current()
   }, [letters, height])
-  const src = `/api/v1/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`
+  const src = `${api}/messages/${m.id}/body?theme=${theme}&remote=${remote ? 1 : 0}${all ? '&all=1' : ''}`
   return (
     <div className="max-w-[720px]">
       {m.remote > 0 && (

@@ -1,3 +1,5 @@
+import { team } from '../../api/base'
+
 /** What is said here, in one place. */
 export const sentences = {
   onItsWay: 'On its way',
@@ -46,9 +48,9 @@ export const sentences = {
   receipt: 'receipt',
   invitation: 'invitation',
   undelivered: 'undelivered',
-  toYouAlone: 'to you alone',
-  toYouAndOthers: 'to you and others',
-  copiedToYou: 'copied to you',
+  toYouAlone: team ? 'to the team alone' : 'to you alone',
+  toYouAndOthers: team ? 'to the team and others' : 'to you and others',
+  copiedToYou: team ? 'copied to the team' : 'copied to you',
   asYouAsked: ', as you asked',
   back: (when: string, which: string) => `back ${when}${which}`,
   nobodyAnsweredShort: 'nobody answered',
@@ -98,7 +100,7 @@ export const sentences = {
   look: (ordinal: string) => `${ordinal} look`,
   message: 'message',
   unknownSender: 'Unknown sender',
-  you: 'You',
+  you: team ? 'The team' : 'You',
   showSenderAndRecipients: 'Show sender and recipients',
   wouldLikeToKnow: (when: string) =>
     `${when} would like to know that you have opened this. Nothing is sent unless you say so.`,
@@ -126,8 +128,8 @@ export const sentences = {
   yourDraft: (when: string) => `Your draft, ${when}`,
   betweenYou: 'Between you',
   other: 'other',
-  toYouAnd: (many: string) => `to you and ${many}`,
-  toYou: 'to you',
+  toYouAnd: (many: string) => (team ? `to the team and ${many}` : `to you and ${many}`),
+  toYou: team ? 'to the team' : 'to you',
   subject: (subject: string) => `Subject: ${subject}`,
   leaveIt: 'leave the list',
   addANote: 'Add a note',
@@ -136,7 +138,7 @@ export const sentences = {
   to: (a: string, b: string) => `${a} to ${b}`,
   since: (month: string) => `since ${month}`,
   fromThem: 'from them',
-  fromYou: 'from you',
+  fromYou: team ? 'from the team' : 'from you',
   openBetweenYou: 'Open between you',
   nothingAFollowUp: 'Nothing. A follow-up you make appears here.',
   late: 'late',

@@ -1,6 +1,7 @@
 import { ShieldCheckIcon, WarningIcon } from '@phosphor-icons/react'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { api } from '../../api/base'
 import { get, told } from '../../api/client'
 import type { MessageView, SourceView } from '../../api/desk'
 import type { Address } from '../../api/gen/mail'
@@ -34,8 +35,8 @@ function useCopyLink() {
   }
 }
 
-const pageOf = (conversation: number) => `/api/v1/conversations/${conversation}/page`
-const textOf = (conversation: number) => `/api/v1/conversations/${conversation}/text`
+const pageOf = (conversation: number) => `${api}/conversations/${conversation}/page`
+const textOf = (conversation: number) => `${api}/conversations/${conversation}/text`
 
 /** What can be done to give a conversation out of hand, by name. */
 export function HandOut({ conversation, message }: { conversation: number; message: number }) {
@@ -66,7 +67,7 @@ function Source({ message, conversation }: { message: number; conversation: numb
         ))}
       </ul>
       <p className="flex flex-wrap gap-x-3 gap-y-0.5">
-        <a className={link} href={`/api/v1/messages/${message}/original`}>
+        <a className={link} href={`${api}/messages/${message}/original`}>
           {sentences.asItCame}
         </a>
         <a className={link} href={pageOf(conversation)} target="_blank" rel="noopener">

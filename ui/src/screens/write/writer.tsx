@@ -1,6 +1,7 @@
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
+import { api } from '../../api/base'
 import type { Moment } from '../../api/gen/when'
 import { useGrid } from '../../api/queries'
 import { long, size } from '../../api/times'
@@ -266,7 +267,7 @@ export function Writer(props: Props) {
             title={sentences.previewOfTheMessage}
             data-testid="preview"
             sandbox="allow-same-origin"
-            src={`/api/v1/drafts/${d.id}/preview?v=${preview}`}
+            src={`${api}/drafts/${d.id}/preview?v=${preview}`}
             className={`w-full rounded-[9px] border border-sand-300 bg-white ${page ? 'min-h-60 flex-1' : 'h-[196px]'}`}
           />
         ) : (

@@ -1,0 +1,102 @@
+import { UserIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import type { BoxView } from '../api/desk'
+import { digits } from '../api/digits'
+import { useBoxes } from '../api/queries'
+import { cx } from '../kit/cx'
+import { FRAME, useCommands } from './commands'
+import { sentences } from './sentences'
+
+/** Where a box is: its pages are its own, so going there loads one. */
+const addressOf = (b: BoxView) => (b.name ? `/in/${b.id}/` : '/')
+const nameOf = (b: BoxView) => b.name || sentences.yourOwnBox
+
+/** The boxes one works in, if there are several; they are gone to by keys and by name. */
+function useOthers() {
+  const { data } = useBoxes()
+  const boxes = data ?? []
+  const at = boxes.findIndex((b) => b.here)
+  const others = boxes.length > 1 ? boxes.filter((b) => !b.here) : []
+  const go = (b: BoxView) => window.location.assign(addressOf(b))
+  const by = (n: number) => go(boxes[(at + n + boxes.length) % boxes.length]!)
+  return { others, go, by }
+}
+
+/** On the rail: the other boxes one works in, with what is left to decide in each. */
+export function Boxes() {
+  const { others, go, by } = useOthers()
+  useCommands(
+    others.length
+      ? [
+          { id: 'next-box', run: () => by(1) },
+          { id: 'previous-box', run: () => by(-1) },
+          ...others.map((b) => ({ id: 'box-' + b.id, name: sentences.goToBox(nameOf(b)), run: () => go(b) })),
+        ]
+      : [],
+    FRAME,
+  )
+  return others.map((b) => (
+    <a
+      key={b.id}
+      href={addressOf(b)}
+      title={nameOf(b)}
+      data-testid="box"
+      className={cx(
+        'relative flex min-w-0 flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px]',
+        'text-ink-500 hover:bg-sand-200/60 max-[700px]:hidden',
+      )}
+    >
+      {b.left > 0 && (
+        <span className="absolute top-1 right-1.5 text-[10.5px] font-bold text-ink-700">
+          {b.left > 999 ? '999+' : digits(b.left)}
+        </span>
+      )}
+      {b.name ? <UsersThreeIcon size={20} aria-hidden /> : <UserIcon size={20} aria-hidden />}
+      <span className="w-full truncate px-0.5 text-center">{nameOf(b)}</span>
+    </a>
+  ))
+}
+
+/** On a narrow screen: the other boxes, among the places that have no room on the rail. */
+export const FoldedBoxes = () =>
+  useOthers().others.map((b) => (
+    <li key={b.id}>
+      <a
+        href={addressOf(b)}
+        data-testid="folded-box"
+        className="flex items-baseline gap-3 rounded-[9px] px-3 py-2.5 hover:bg-sand-100"
+      >
+        <span className="min-w-0 flex-1 truncate">{nameOf(b)}</span>
+        <span className="flex-none text-[12px] text-ink-500">{digits(b.left)}</span>
+      </a>
+    </li>
+  ))
+
+/** At the top in the box of a team: which one, and with whom. */
+export function TeamHead() {
+  const { data } = useBoxes()
+  const here = data?.find((b) => b.here)
+  const names = here?.with.map((n) => n.split(' ')[0]).join(', ')
+  return (
+    <div className="min-w-0 max-[700px]:pl-2" data-testid="team-head">
+      <b className="block truncate text-[16px] tracking-[-.01em]" title={here?.name}>
+        {here?.name ?? ''}
+      </b>
+      <span className="block truncate text-[12px] opacity-80" title={names}>
+        {here ? names || sentences.nobodyElseYet : ''}
+      </span>
+    </div>
+  )
+}
+
+/** Instead of a screen: the box of this address is none that one works in, or not any more. */
+export function NoMember() {
+  return (
+    <div className="px-[22px] py-5" data-testid="no-member">
+      <h1 className="mb-2 text-[20px] font-[650]">{sentences.notInThisTeam}</h1>
+      <p className="mb-3 max-w-xl text-ink-500">{sentences.whoLooksAfterCanAdd}</p>
+      <a href="/" className="text-accent underline">
+        {sentences.toYourOwnBox}
+      </a>
+    </div>
+  )
+}
