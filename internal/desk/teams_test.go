@@ -3,12 +3,14 @@ package desk
 import (
 	"fmt"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/together"
@@ -253,4 +255,134 @@ func TestATeamOutlivesItsMembers(t *testing.T) {
 		require.NoError(t, err)
 		require.Empty(t, wrong)
 	}
+}
+
+// What comes to a team is nobody's until it is taken or given; it is one follow-up, whoever
+// has it, and who has it is said with since when and why. Two who take the same at once: one
+// has it, the other is told.
+func TestTakingAndGiving(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	c.comes(t, fmt.Sprintf(fromLender, 1), fmt.Sprintf(fromLender, 2))
+	id := c.sees(t, c.team[0])[0].ID
+	nobody := int64(0)
+	jonas, priya := c.people[1].Person, c.people[2].Person
+	groups := func(i int) (out []string) {
+		q, err := c.Queue.Arranged(ctx, c.team[i], queue.Arrangement{})
+		require.NoError(t, err)
+		for _, g := range q.Groups {
+			out = append(out, fmt.Sprintf("%s %d", g.Name, g.Count))
+		}
+		return out
+	}
+	left := func(i int) int {
+		boxes, err := c.Teams.Boxes(ctx, c.people[i])
+		require.NoError(t, err)
+		return boxes[1].Left
+	}
+	require.Equal(t, []string{"Nobody’s yet 2"}, groups(0))
+	told := ""
+	give := func(i int, to int64, was *int64, why string) error {
+		out, err := c.Decisions.Decide(ctx, c.team[i], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{id}, Owner: to, Was: was, Text: why})
+		told = out.Text
+		return err
+	}
+	require.NoError(t, give(1, jonas, &nobody, ""))
+	require.Equal(t, "Taken: you have it now.", told)
+	require.ErrorContains(t, give(2, priya, &nobody, ""), "Jonas has it since")
+	require.Equal(t, []string{"Nobody’s yet 1", "Mine 1"}, groups(1))
+	require.Equal(t, []string{"Nobody’s yet 1", "Jonas 1"}, groups(2))
+	require.Equal(t, []int{1, 2, 1}, []int{left(0), left(1), left(2)}, "what somebody else has is not left for me")
+	require.NoError(t, give(1, priya, &jonas, "you wrote that line"))
+	require.Equal(t, "Given to Priya.", told)
+	for _, s := range c.sees(t, c.team[2]) {
+		if s.ID == id {
+			require.Equal(t, &queue.OwnerView{ID: priya, Name: "Priya", Mine: true, At: s.Owner.At, By: "Jonas", Why: "you wrote that line"}, s.Owner)
+		}
+	}
+	work := func() (all []followup.FollowUp) {
+		require.NoError(t, c.store.Read(ctx, func(tx store.Tx) (err error) { all, err = store.FollowUps(tx).AllFollowUps(c.box); return err }))
+		return all
+	}
+	require.Len(t, work(), 1, "one object")
+	require.Equal(t, id, work()[0].Conversation)
+	_, err := c.Journal.TakeBack(ctx, c.team[1], "")
+	require.NoError(t, err)
+	require.Equal(t, jonas, work()[0].Owner.Person, "taken back")
+	require.NoError(t, give(1, 0, nil, ""))
+	require.Equal(t, "Given back: nobody has it now.", told)
+	require.Equal(t, []string{"Nobody’s yet 2"}, groups(1))
+	history, err := c.Reading.History(ctx, c.team[2], store.Past{})
+	require.NoError(t, err)
+	var said []string
+	for _, l := range history.Lines {
+		if l.Kind == inbox.Give {
+			said = append(said, l.Who+": "+l.Text)
+		}
+	}
+	require.Len(t, said, 3)
+	require.Regexp(t, "^Jonas: “Clause .” to Priya$", said[1])
+
+	require.ErrorContains(t, give(0, 999, nil, ""), "not in this team")
+	_, err = c.Decisions.Decide(ctx, c.people[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{1}, Owner: 1})
+	require.ErrorContains(t, err, "box of a team")
+
+	require.NoError(t, give(0, priya, nil, ""))
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", priya, together.Stranger))
+	require.Equal(t, []string{"Nobody’s yet 2"}, groups(0), "what she had is offered to the others")
+	wrong, _, err := c.Check(ctx)
+	require.NoError(t, err)
+	require.Empty(t, wrong)
+}
+
+// Ten people take what comes in, all at once: each conversation has one owner, whoever was too
+// late is told, and nothing is lost or there twice.
+func TestTenPeopleTakeAtOnce(t *testing.T) {
+	names := []string{"Ada", "Bo", "Cleo", "Dina", "Eli", "Finn", "Greta", "Hal", "Ines"}
+	c := newCompany(t, names...)
+	raws := make([]string, 12)
+	for i := range raws {
+		raws[i] = fmt.Sprintf(fromLender, i+1)
+	}
+	c.comes(t, raws...)
+	var ids []int64
+	for _, s := range c.sees(t, c.team[0]) {
+		ids = append(ids, s.ID)
+	}
+	require.Len(t, ids, len(raws))
+	nobody := int64(0)
+	var mu sync.Mutex
+	got := map[int64][]int64{}
+	told := 0
+	var hands sync.WaitGroup
+	for _, who := range c.team {
+		hands.Go(func() {
+			for _, id := range ids {
+				_, err := c.Decisions.Decide(ctx, who, fmt.Sprint("take ", id), decide.Decision{Kind: inbox.Give, Conversations: []int64{id}, Owner: who.Person, Was: &nobody})
+				mu.Lock()
+				if err == nil {
+					got[id] = append(got[id], who.Person)
+				} else if strings.Contains(err.Error(), "has it since") {
+					told++
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	hands.Wait()
+	require.Equal(t, len(ids)*(len(c.team)-1), told)
+	for _, who := range c.team {
+		for _, s := range c.sees(t, who) {
+			require.Equal(t, []int64{s.Owner.ID}, got[s.ID])
+		}
+	}
+	var work int
+	require.NoError(t, c.store.Read(ctx, func(tx store.Tx) error {
+		all, err := store.FollowUps(tx).AllFollowUps(c.box)
+		work = len(all)
+		return err
+	}))
+	require.Equal(t, len(ids), work)
+	wrong, _, err := c.Check(ctx)
+	require.NoError(t, err)
+	require.Empty(t, wrong)
 }

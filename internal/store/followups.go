@@ -31,6 +31,7 @@ type FollowUp struct {
 	ConversationID int64
 	Finished       when.Instant
 	Card           bool
+	Owner          int64             // who of a team has it; 0: nobody
 	Rev            int64             // the revision of the box's follow-ups in which it was stored last
 	Words          string            // of its title, project, people and notes, in lower case
 	Data           followup.FollowUp `gorm:"serializer:json"`
@@ -83,7 +84,7 @@ func (t FollowUps) PutFollowUps(box int64, all []followup.FollowUp) error {
 				person = f.With.Name
 			}
 			rows[i] = FollowUp{BoxID: box, UID: f.UID, Open: f.Open(), DueAt: f.Due.At, Stage: p.FollowUp.In(f).ID, Project: f.Project, Person: person, PersonName: f.With.Short(),
-				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Load(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Words: wordsOf(f), Data: f, Rev: rev}
+				Context: f.Context, Priority: f.Priority.Near(), Minutes: f.Load(), ConversationID: f.Conversation, Finished: f.Finished, Card: f.Card, Owner: f.Owner.Person, Words: wordsOf(f), Data: f, Rev: rev}
 			if f.Waiting() {
 				rows[i].WaitsSince = f.Waits.Since
 			}
@@ -368,6 +369,12 @@ func (t FollowUps) FollowUpsOf(box int64, conversations []int64) (out map[int64]
 		}
 	}
 	return out, nil
+}
+
+// FollowUpsOwned gives the open follow-ups of a box that somebody of its team has.
+func (t FollowUps) FollowUpsOwned(box, person int64) (rows []FollowUp, err error) {
+	err = t.db.Where("box_id = ? AND open AND owner > 0 AND owner = ?", box, person).Order("uid").Find(&rows).Error
+	return rows, err
 }
 
 // FollowUpsBetween gives the open follow-ups of a box that belong to

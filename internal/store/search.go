@@ -368,6 +368,7 @@ var groupColumns = map[inbox.Grouping]struct{ column, name string }{
 
 	inbox.ByImportance: {"CASE WHEN c.importance >= 800 THEN 'high' WHEN c.importance >= 400 THEN 'middle' ELSE 'low' END", "''"},
 	inbox.ByStream:     {inStream, "''"},
+	inbox.ByOwner:      {"COALESCE((SELECT f.owner FROM follow_ups f WHERE +f.box_id = c.box_id AND f.conversation_id = c.id AND f.open AND f.owner > 0 ORDER BY f.data->>'$.owner.at' DESC LIMIT 1), 0)", "''"},
 }
 
 // GroupBy gives the conversations that match q by sender, subject, kind or

@@ -53,7 +53,7 @@ func (s door) session(c *gin.Context) {
 	}
 	token, _ := c.Cookie(s.cookie(c, cookieName))
 	if p, csrf, err := s.d.People.Session(c.Request.Context(), token); err == nil {
-		v.State, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits, v.Admin = "in", p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits, p.Admin
+		v.State, v.ID, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits, v.Admin = "in", p.ID, p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits, p.Admin
 		v.Keep = s.cookie(c, fmt.Sprintf("%d-", p.ID))
 	}
 	c.JSON(http.StatusOK, v)

@@ -97,6 +97,7 @@ type FollowUp struct {
 	Repeat    *Repeat      `json:"repeat,omitempty"`
 	Waits     Wait         `json:"waits"`           // for the answer of With
 	Moved     int          `json:"moved,omitempty"` // how often it was put off when the day was closed
+	Owner     Owner        `json:"owner,omitzero"`  // in the box of a team
 
 	Conversation int64        `json:"conversation"` // 0: about no mail
 	Message      string       `json:"message"`      // Message-ID of the original (RFC 2392 "mid:"), may be empty

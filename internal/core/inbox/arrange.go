@@ -14,7 +14,8 @@ type Grouping string
 
 // The groupings of the queue.
 const (
-	ByWhy     Grouping = "why" // why they are here; the usual one
+	ByWhy     Grouping = "why"   // why they are here; the usual one
+	ByOwner   Grouping = "owner" // who of the team has them; the usual one in its box
 	BySender  Grouping = "sender"
 	BySubject Grouping = "subject"
 	ByKind    Grouping = "kind"
@@ -26,7 +27,7 @@ const (
 )
 
 // Groupings lists them.
-var Groupings = []Grouping{ByWhy, BySender, BySubject, ByKind, ByDay, ByAccount, ByImportance, ByStream}
+var Groupings = []Grouping{ByWhy, ByOwner, BySender, BySubject, ByKind, ByDay, ByAccount, ByImportance, ByStream}
 
 // Order is the order of slips within a group, and of a sitting.
 type Order string

@@ -181,6 +181,7 @@ const (
 	AllJunk      Kind = "all-junk"      // what lay in junk was looked through: it is, and goes to the bin
 	Block        Kind = "block"         // a sender or a domain was blocked
 	CodeOver     Kind = "code-over"     // what brought nothing but a code was binned an hour later
+	Give         Kind = "give"          // it was taken, given to somebody of the team, or given back
 	ChangeTeam   Kind = "team"          // who is in a team, as what, or what it is called
 	TakeBack     Kind = "take-back"
 	Again        Kind = "again"

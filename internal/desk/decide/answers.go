@@ -23,6 +23,8 @@ type Decision struct {
 	FollowUp      *followups.NewFollowUp `json:"followUp,omitempty"` // for a follow-up
 	Combo         string                 `json:"combo,omitempty"`    // the ID of a combo
 	Answers       []inbox.ComboStep      `json:"answers,omitempty"`  // to what its steps ask, one for each step
+	Owner         int64                  `json:"owner,omitempty"`    // to give: to whom of the team; 0: back to nobody
+	Was           *int64                 `json:"was,omitempty"`      // to give: who had it as the user saw it; what somebody else has by now stays
 	Sitting       int64                  `json:"sitting,omitempty"`  // in which it was decided
 
 	steps  []inbox.ComboStep // of the combo, with what was answered

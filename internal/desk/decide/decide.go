@@ -48,6 +48,11 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		}
 		e := store.Entry{Kind: req.Kind, At: now, SittingID: req.Sitting}
 		says := func(n int) string { return taken{req, who.Week, now, n, changes}.sentence() }
+		if kind.about != nil && len(changes) > 0 {
+			if e.ConversationID, e.Text, err = kind.about(a, changes); err != nil {
+				return out, err
+			}
+		}
 		if out, err = d.Journal.Commit(t, who, e, changes, says); err != nil {
 			return out, err
 		}
@@ -88,6 +93,7 @@ type decision struct {
 	where func() *search.Query                                // what it is about if nothing was chosen; may be nil
 	does  func(asked) ([]act, error)                          // checks what was asked, and says what is done to each conversation
 	says  func(taken) string                                  // in a sentence; nil: nothing
+	about func(asked, []inbox.Change) (int64, string, error)  // the conversation and the words for the history; nil: what is usual
 	then  func(asked, []inbox.Change, *journal.Decided) error // what follows once it is stored; may be nil
 }
 
@@ -99,7 +105,7 @@ func init() { // as combos are made of the others
 	decisions = map[inbox.Kind]decision{
 		inbox.ToBin: toBin, inbox.ToJunk: toJunk, inbox.NotJunk: notJunk, inbox.AllJunk: allJunk, inbox.Archive: archive, inbox.Rest: theRest, inbox.FreshStart: freshStart, inbox.ToInbox: toInbox,
 		inbox.Snooze: snooze, inbox.Star: star, inbox.Unstar: unstar, inbox.MarkUnread: markUnread, inbox.MarkRead: markRead, inbox.Look: look, inbox.Leave: leaveIt,
-		inbox.Silence: silence, inbox.Unsilence: unsilence, inbox.Important: important, inbox.Unimportant: unimportant, inbox.Rename: rename, inbox.WriteNote: writeNote, inbox.Label: label, inbox.Combo: combo, inbox.MakeFollowUp: makeFollowUp,
+		inbox.Silence: silence, inbox.Unsilence: unsilence, inbox.Important: important, inbox.Unimportant: unimportant, inbox.Rename: rename, inbox.WriteNote: writeNote, inbox.Label: label, inbox.Combo: combo, inbox.MakeFollowUp: makeFollowUp, inbox.Give: give,
 	}
 }
 
@@ -148,6 +154,7 @@ type act struct {
 	make    *followups.NewFollowUp                               // a follow-up to be made
 	finish  bool                                                 // the open follow-ups are to be finished
 	passOn  string                                               // the address to which its newest message is to be sent on
+	give    *giving                                              // to whom of the team it is to be given
 }
 
 // changing is the one act of a decision that changes conversations and cannot
@@ -284,7 +291,7 @@ func (a asked) doing(acts []act, ids []int64) (changes []inbox.Change, stale int
 		}
 	}
 	made, err := b.followUps()
-	return append(made, changes...), stale, err
+	return append(made, changes...), stale + b.taken, err
 }
 
 // Look notes that the person has opened a conversation: it is read now, and if

@@ -49,20 +49,26 @@ type maker struct {
 	now    when.Instant
 	make   []wanted
 	finish []int64 // conversations whose open ones are finished
+	give   []given // those that are given to somebody
+	taken  int     // of these, those that somebody else has by now
 }
 
 // wanted is a follow-up that a conversation gets.
 type wanted struct {
 	conversation int64
 	followups.NewFollowUp
+	owner *giving // who of a team has it from the beginning; nil: nobody
 }
 
 func (b *maker) want(conversation int64, a act) {
 	if a.make != nil {
-		b.make = append(b.make, wanted{conversation, *a.make})
+		b.make = append(b.make, wanted{conversation, *a.make, nil})
 	}
 	if a.finish {
 		b.finish = append(b.finish, conversation)
+	}
+	if a.give != nil {
+		b.give = append(b.give, given{conversation, *a.give})
 	}
 }
 
@@ -78,6 +84,11 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 			changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 		}
 	}
+	handed, err := b.handOver()
+	if err != nil {
+		return nil, err
+	}
+	changes = append(changes, handed...)
 	if len(b.make) == 0 {
 		return changes, nil
 	}
@@ -117,6 +128,9 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 			return nil, err
 		}
 		f.UID = uuid.NewString()
+		if n.owner != nil {
+			f = f.Give(n.owner.to, b.who.Person, n.owner.why, b.now)
+		}
 		changes = append(changes, inbox.Change{FollowUpAfter: &f})
 	}
 	return changes, nil

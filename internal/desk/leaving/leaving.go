@@ -111,7 +111,7 @@ func (d *Desk) Run(ctx context.Context) {
 // program is started next. It is done in small steps, so that nobody else waits, and can be
 // broken off after any of them. It gives when the next one leaves; 0: nobody.
 func (d *Desk) Remove(ctx context.Context) (next when.Instant, err error) {
-	var failed error // one who cannot be removed keeps nobody else
+	var failed error    // one who cannot be removed keeps nobody else
 	for failed == nil { // with the last of a team the team leaves
 		var due []leaving.Owner
 		err = d.store.Read(ctx, func(t store.Tx) (err error) {

@@ -28,6 +28,7 @@ type Slip struct {
 	Note     bool           `json:"note,omitempty"`    // there is a note on it
 	Draft    bool           `json:"draft,omitempty"`   // an answer was begun
 	Fact     string         `json:"fact,omitempty"`    // what a machine tells in it, in a few words
+	Owner    *OwnerView     `json:"owner,omitempty"`   // in the box of a team: who has it; nil: nobody
 	Answers  string         `json:"answers,omitempty"` // the title of what it may be the awaited answer to
 	Labels   []int64        `json:"labels"`
 	Reach    mail.Reach     `json:"reach"`
@@ -57,6 +58,16 @@ type Queue struct {
 	Slips  []Slip         `json:"slips"`
 	Shown  int            `json:"shown"` // conversations in the groups
 	Left   int            `json:"left"`  // left to decide, shown or not
+}
+
+// OwnerView is who of a team sees to a conversation.
+type OwnerView struct {
+	ID   int64        `json:"id"`
+	Name string       `json:"name"`
+	Mine bool         `json:"mine"` // it is whoever looks
+	At   when.Instant `json:"at"`   // since when they have it
+	By   string       `json:"by"`   // who gave it to them; "": they took it
+	Why  string       `json:"why"`
 }
 
 // AppendJSON writes q as encoding/json would, but for looking through the order

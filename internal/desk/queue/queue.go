@@ -2,6 +2,7 @@ package queue
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"slices"
@@ -17,6 +18,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
 )
 
 // firstSlips is how many slips come with the order of the queue.
@@ -27,6 +29,9 @@ const firstSlips = 20
 func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q Queue, err error) {
 	if a.Group == "" {
 		a.Group = inbox.ByWhy
+		if who.Team != 0 {
+			a.Group = inbox.ByOwner
+		}
 	}
 	if a.Order == "" {
 		a.Order = inbox.NewestFirst
@@ -62,6 +67,11 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 		}
 		if err != nil {
 			return err
+		}
+		if a.Group == inbox.ByOwner {
+			if groups, err = byOwner(t, who, groups); err != nil {
+				return err
+			}
 		}
 		if a.Group == inbox.ByStream {
 			for i, g := range groups {
@@ -144,4 +154,28 @@ func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (
 		return err
 	})
 	return m, err
+}
+
+// byOwner puts first what nobody has, then what the person has, and names the others by who has
+// them.
+func byOwner(t store.Tx, who identity.Who, groups []store.Group) ([]store.Group, error) {
+	names, err := membership.Membership(t).Names(who.Box)
+	if err != nil {
+		return nil, err
+	}
+	rank := func(g store.Group) int {
+		switch g.Key {
+		case "0":
+			return 0
+		case strconv.FormatInt(who.Person, 10):
+			return 1
+		}
+		return 2
+	}
+	for i, g := range groups {
+		id, _ := strconv.ParseInt(g.Key, 10, 64) // it is one, or the group stays without a name
+		groups[i].Name = [...]string{"Nobody’s yet", "Mine", cmp.Or(names[id], "Somebody who left")}[rank(g)]
+	}
+	slices.SortStableFunc(groups, func(a, b store.Group) int { return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(a.Name, b.Name)) })
+	return groups, nil
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 
 	"ebbe/internal/core/delivery"
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
@@ -14,6 +15,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/membership"
 )
 
 // SlipsOf makes slips of rows, with what else is known of their conversations at now.
@@ -44,12 +46,21 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row, now when.Instant) (
 			answers[o.Conversation] = cmp.Or(answers[o.Conversation], f.Data.Title)
 		}
 	}
+	var names map[int64]string
+	if who.Team != 0 {
+		if names, err = membership.Membership(t).Names(who.Box); err != nil {
+			return nil, err
+		}
+	}
 	slips := make([]Slip, len(rows))
 	for i, r := range rows {
 		slips[i] = slipOf(r)
 		slips[i].Draft, slips[i].Answers = drafts[r.ID], answers[r.ID]
 		if r.Place != inbox.Junk {
 			slips[i].Fact = facts[r.ID]
+		}
+		if names != nil {
+			slips[i].Owner = ownerOf(followUps[r.ID], who, names)
 		}
 		for _, f := range followUps[r.ID] {
 			if !f.Data.Due.IsZero() {
@@ -59,6 +70,23 @@ func SlipsOf(t store.Tx, who identity.Who, rows []store.Row, now when.Instant) (
 		}
 	}
 	return slips, nil
+}
+
+// ownerOf is who of a team sees to a conversation, by what is open about it; nil: nobody.
+func ownerOf(open []store.FollowUp, who identity.Who, names map[int64]string) *OwnerView {
+	all := make([]followup.FollowUp, len(open))
+	for i, f := range open {
+		all[i] = f.Data
+	}
+	o := followup.OwnerOf(all)
+	if o.Person == 0 {
+		return nil
+	}
+	v := &OwnerView{ID: o.Person, Name: names[o.Person], Mine: o.Person == who.Person, At: o.At, Why: o.Why}
+	if o.By != o.Person {
+		v.By = names[o.By]
+	}
+	return v
 }
 
 func slipOf(r store.Row) Slip {

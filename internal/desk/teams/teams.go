@@ -180,6 +180,13 @@ func (d *Desk) Stand(ctx context.Context, who identity.Who, key string, person i
 			if person == who.Person {
 				text = "left the team"
 			}
+			n, err := membership.Membership(t).Release(who.Box, person, d.Journal.Now())
+			if err != nil {
+				return done, err
+			}
+			if n > 0 {
+				text += fmt.Sprintf("; %d that they had nobody has now", n)
+			}
 			if err := membership.Membership(t).Drop(who.Box, person); err != nil {
 				return done, err
 			}
@@ -284,7 +291,10 @@ func (d *Desk) announced(ctx context.Context, who identity.Who, person int64, er
 			d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicPerson}})
 		}
 	}
-	return d.Journal.Announced(who.Box, journal.TopicPerson, err)
+	if err == nil {
+		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicPerson, journal.TopicFollowUps, journal.TopicMail}})
+	}
+	return err
 }
 
 func goodName(name string) (string, error) {

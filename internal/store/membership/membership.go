@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
@@ -25,25 +26,28 @@ type Standing struct {
 	Keeper int64  // whose settings hold there
 	Team   bool
 	Role   together.Role
-	Left   int // conversations left to decide
+	Left   int // conversations left to decide that nobody else of the team has
 }
 
-const standing = "SELECT b.id box_id, p.name, b.keeper, p.team, m.role, COALESCE(l.left_to_decide, 0) \"left\" FROM members m JOIN boxes b ON b.id = m.box_id JOIN people p ON p.id = b.keeper LEFT JOIN balances l ON l.box_id = b.id" +
-	" WHERE m.person_id = ? AND (NOT p.team OR p.leaves = 0)"
+const (
+	standing = "SELECT b.id box_id, p.name, b.keeper, p.team, m.role"
+	stands   = " FROM members m JOIN boxes b ON b.id = m.box_id JOIN people p ON p.id = b.keeper LEFT JOIN balances l ON l.box_id = b.id WHERE m.person_id = ? AND (NOT p.team OR p.leaves = 0)"
+	left     = ", COALESCE(l.left_to_decide, 0) - (SELECT COUNT(DISTINCT f.conversation_id) FROM follow_ups f JOIN conversations c ON c.id = f.conversation_id WHERE f.box_id = b.id AND f.open AND f.owner > 0 AND f.owner <> m.person_id AND c.place = 'inbox') \"left\""
+)
 
 // In is how a person stands to a box; store.ErrNotFound where they do not, be there such a
 // box or not.
 func (t Membership) In(person, box int64) (s Standing, err error) {
-	err = t.db().Raw(standing+" AND b.id = ?", person, box).Scan(&s).Error
+	err = t.db().Raw(standing+stands+" AND b.id = ?", person, box).Scan(&s).Error
 	if err == nil && s.BoxID == 0 {
 		err = store.ErrNotFound
 	}
 	return s, err
 }
 
-// Of gives the boxes a person works in, their own first.
+// Of gives the boxes a person works in, their own first, with what is left there.
 func (t Membership) Of(person int64) (out []Standing, err error) {
-	err = t.db().Raw(standing+" ORDER BY p.team, p.name COLLATE NOCASE, b.id", person).Scan(&out).Error
+	err = t.db().Raw(standing+left+stands+" ORDER BY p.team, p.name COLLATE NOCASE, b.id", person).Scan(&out).Error
 	return out, err
 }
 
@@ -79,6 +83,19 @@ func (t Membership) Drop(box, person int64) error {
 		return err
 	}
 	return t.db().Where("box_id = ? AND person_id = ?", box, person).Delete(&store.Member{}).Error
+}
+
+// Release gives back to nobody what somebody has of a team, and says how much that is.
+func (t Membership) Release(box, person int64, now when.Instant) (n int, err error) {
+	has, err := store.FollowUps(t).FollowUpsOwned(box, person)
+	if err != nil {
+		return 0, err
+	}
+	var free []followup.FollowUp
+	for _, f := range has {
+		free = append(free, f.Data.Give(0, 0, "", now))
+	}
+	return len(free), store.FollowUps(t).PutFollowUps(box, free)
 }
 
 // former keeps the name of a member who leaves, where the team does.
@@ -129,6 +146,9 @@ func (t Membership) Depart(person int64, now when.Instant) error {
 			continue
 		}
 		if err := t.former(s.BoxID, person); err != nil {
+			return err
+		}
+		if _, err := t.Release(s.BoxID, person, now); err != nil {
 			return err
 		}
 		others, steward := []store.Member{}, false

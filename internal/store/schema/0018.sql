@@ -47,3 +47,8 @@ CREATE TABLE former_members (
 	name TEXT NOT NULL,
 	PRIMARY KEY (box_id, person_id)
 ) WITHOUT ROWID;
+
+-- Who of a team has a follow-up; 0: nobody. It follows from its data.
+ALTER TABLE follow_ups ADD COLUMN owner INTEGER NOT NULL DEFAULT 0;
+
+CREATE INDEX follow_up_owner ON follow_ups(box_id, owner) WHERE open AND owner > 0;

@@ -1,4 +1,5 @@
 import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { team } from './base'
 import { get, post } from './client'
 import type {
   Accounts,
@@ -355,6 +356,7 @@ const touched: Record<string, string[]> = {
   rules: ['rules', 'history'],
   files: ['found'],
   followups: [
+    ...(team ? ['inbox', 'boxes'] : []), // there it stands by who has it
     'found',
     'followups',
     'followup',

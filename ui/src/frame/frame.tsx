@@ -2,8 +2,6 @@ import {
   CalendarDotsIcon,
   ChartBarIcon,
   ClockCounterClockwiseIcon,
-  DotsThreeIcon,
-  FastForwardIcon,
   FlagPennantIcon,
   HourglassIcon,
   MagnifyingGlassIcon,
@@ -17,19 +15,18 @@ import { memo, type ReactNode, type RefObject, Suspense, useEffect, useLayoutEff
 import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { team } from '../api/base'
-import { EbbeError, post, told } from '../api/client'
+import { EbbeError, told } from '../api/client'
 import { digits } from '../api/digits'
 import { afterPaint } from '../api/paint'
-import { client, useBoxes, useCards, useCounts, useDate, useLeft, useSites } from '../api/queries'
+import { client, useBoxes, useCards, useCounts, useDate, useLeft } from '../api/queries'
 import { useLost, useMe } from '../api/session'
 import { date, now, plural } from '../api/times'
 import { useAhead } from '../kit/ahead'
-import { Button, CardButton, TextButton } from '../kit/button'
+import { Button, TextButton } from '../kit/button'
 import { cx } from '../kit/cx'
 import { arrive, Heading } from '../kit/heading'
 import { Loading } from '../kit/loading'
 import { Notice } from '../kit/notice'
-import { Popup } from '../kit/popup'
 import { Tips } from '../kit/tip'
 import { Toast, ToastPlace, Toasts } from '../kit/toast'
 import { DraftsProvider, newMessage } from '../screens/write/drafts'
@@ -43,13 +40,14 @@ import {
   Boxes,
   Cards,
   Counted,
-  FoldedBoxes,
-  FoldedCounted,
+  Dial,
   GateTray,
+  More,
   NoMember,
   Palette,
   SignInAgain,
   TeamHead,
+  Whereabouts,
   WriteDown,
 } from './trays'
 
@@ -322,69 +320,10 @@ function Today({ name }: { name: string }) {
   return (
     <div className="min-w-0 max-[700px]:pl-2">
       <b className="block text-[16px] tracking-[-.01em] whitespace-nowrap">{date(now())}</b>
-      <Whereabouts name={name.split(' ')[0]} />
+      <Suspense fallback={<span className="text-[12px] opacity-80">{name.split(' ')[0]}</span>}>
+        <Whereabouts name={name.split(' ')[0]} />
+      </Suspense>
     </div>
-  )
-}
-
-/** Where the user is: what waits for a place comes back when they say that they are there. */
-function Whereabouts({ name }: { name: string }) {
-  const { data } = useSites()
-  const { act } = useDesk()
-  const [open, setOpen] = useState(false)
-  const here = data?.sites.find((s) => s.id === data.here)
-  const be = (id: number) => {
-    setOpen(false)
-    void act(`/places/${id}/here`)
-  }
-  useCommands(
-    data?.sites.map((s) => ({ id: 'here-' + s.id, name: sentences.iAmAt(s.name), run: () => be(s.id) })) ?? [],
-    FRAME,
-  )
-  return (
-    <Popup
-      label={sentences.whereAreYou}
-      look="line"
-      open={open}
-      onOpenChange={(o) => {
-        setOpen(o)
-        if (o) void client.invalidateQueries({ queryKey: ['places'] })
-      }}
-      trigger={
-        <>
-          {name}
-          {here ? sentences.at(here.name) : data?.sites.length ? sentences.iAmAtJoined : ''}
-        </>
-      }
-    >
-      <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">{sentences.whereAreYouConversations}</p>
-      {data?.sites.map((s) => (
-        <CardButton small look="bare" key={s.id} onClick={() => be(s.id)} aria-pressed={s.id === data.here}>
-          <b>{s.name}</b>{' '}
-          <span className="text-[12px] text-ink-500">
-            {s.id === data.here
-              ? sentences.youAreHere
-              : s.waiting
-                ? plural(s.waiting, sentences.conversationWaits, sentences.conversationsWait)
-                : ''}
-          </span>
-        </CardButton>
-      ))}
-      {!!data?.here && (
-        <CardButton small look="bare" onClick={() => be(0)}>
-          {sentences.nowhereInParticular}
-        </CardButton>
-      )}
-      {!data?.sites.length && (
-        <p className="px-2 pb-2 text-ink-500">
-          {sentences.noPlacesYetAdd}{' '}
-          <Link to="/setup" className="text-accent underline" onClick={() => setOpen(false)}>
-            {sentences.setup}
-          </Link>
-          {sentences.orSnoozeAConversation}
-        </p>
-      )}
-    </Popup>
   )
 }
 
@@ -411,62 +350,12 @@ function Count({ demo }: { demo: boolean }) {
           {waiting > 0 && `, ${plural(waiting, sentences.stepWaits, sentences.stepsWait)}`}
         </span>
       )}
-      {demo && <Dial />}
+      {demo && (
+        <Suspense fallback={null}>
+          <Dial />
+        </Suspense>
+      )}
     </div>
-  )
-}
-
-const dials = [
-  { to: 'next', name: sentences.toTheNextThing, note: sentences.mailWhatComesBack },
-  { to: 'hour', name: sentences.oneHour, note: '' },
-  { to: 'morning', name: sentences.toTomorrow800, note: '' },
-]
-
-/** The dial that moves the demo's clock forward. */
-function Dial() {
-  const [open, setOpen] = useState(false)
-  const { say } = useDesk()
-  const turn = (to: string) =>
-    post('/demo/clock', { to }).catch((e: unknown) =>
-      say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
-    )
-  useCommands(
-    dials.map((d) => ({
-      id: 'dial-' + d.to,
-      name: sentences.demoClock(d.name.toLowerCase()),
-      run: () => void turn(d.to),
-    })),
-    FRAME,
-  )
-  return (
-    <Popup
-      label={sentences.moveTheDemosClock}
-      look="pill"
-      align="end"
-      open={open}
-      onOpenChange={setOpen}
-      trigger={
-        <>
-          <FastForwardIcon size={14} aria-hidden />{' '}
-          <span className="max-[700px]:sr-only">{sentences.demoClockTitle}</span>
-        </>
-      }
-    >
-      <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">{sentences.moveTheClockForward}</p>
-      {dials.map((d) => (
-        <CardButton
-          small
-          look="bare"
-          key={d.to}
-          onClick={() => {
-            setOpen(false)
-            void turn(d.to)
-          }}
-        >
-          <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
-        </CardButton>
-      ))}
-    </Popup>
   )
 }
 
@@ -527,63 +416,12 @@ function Rail() {
       <span className="flex-1 max-[700px]:hidden" />
       <Place fold to="/history" name={sentences.history} icon={icons.history} />
       <Place fold to="/setup" name={sentences.setup} icon={icons.setup} />
-      <More stuck={!!line?.stuck} />
+      <Suspense fallback={<span className="max-[700px]:flex-1 min-[701px]:hidden" />}>
+        <More stuck={!!line?.stuck} />
+      </Suspense>
     </nav>
   )
 }
-
-const folded = [
-  ['/writing', sentences.writing],
-  ['/calendar', sentences.week],
-  ['/delivery', sentences.delivery],
-  ['/numbers', sentences.numbers],
-  ['/senders', sentences.senders],
-  ['/history', sentences.history],
-  ['/setup', sentences.setup],
-] as const
-
-/** On a narrow screen: the places that have no room in the rail. */
-const More = memo(function More({ stuck }: { stuck: boolean }) {
-  const [open, setOpen] = useState(false)
-  const at = '/' + useLocation().pathname.split('/')[1]
-  const here = folded.find(([to]) => to === at)
-  return (
-    <span className="max-[700px]:flex-1 min-[701px]:hidden">
-      <Popup
-        label={sentences.morePlaces}
-        look={here ? 'placeOn' : 'place'}
-        align="end"
-        open={open}
-        onOpenChange={setOpen}
-        trigger={
-          <>
-            <DotsThreeIcon size={20} className={stuck ? 'text-coral-600' : ''} aria-hidden />
-            <span>{here?.[1] ?? sentences.more}</span>
-          </>
-        }
-      >
-        <ul>
-          {folded.map(([to, name]) => (
-            <li key={to}>
-              <NavLink
-                to={to}
-                className="block rounded-[9px] px-3 py-2.5 hover:bg-sand-100 aria-[current=page]:font-semibold"
-                onClick={() => setOpen(false)}
-              >
-                {name}
-                {to === '/writing' && stuck && <span className="ml-1.5 text-coral-600">{sentences.stuck}</span>}
-              </NavLink>
-            </li>
-          ))}
-          <Suspense fallback={null}>
-            <FoldedBoxes />
-            <FoldedCounted done={() => setOpen(false)} />
-          </Suspense>
-        </ul>
-      </Popup>
-    </span>
-  )
-})
 
 const Place = memo(function Place({
   fold,

@@ -1,3 +1,4 @@
+import { team } from '../api/base'
 /** A command as the sheet of keys, the palette and Setup know it. */
 export interface Known {
   id: string
@@ -18,6 +19,13 @@ export interface Known {
 
 // Decisions have the digits, what is near to one has it with Shift; what chooses many has Shift and an arrow; places
 // go by a letter of their name.
+const ofTeam: Known[] = team
+  ? [
+      { id: 'take', name: 'Take it, or give it back', keys: ['t'], where: 'Deciding' },
+      { id: 'give', name: 'Give it to somebody of the team', keys: ['4'], where: 'Deciding' },
+    ]
+  : []
+
 const list: Known[] = [
   { id: 'bin', name: 'Bin', keys: ['1'], where: 'Deciding' },
   { id: 'archive', name: 'Archive', keys: ['2'], where: 'Deciding' },
@@ -26,9 +34,10 @@ const list: Known[] = [
   {
     id: 'pass-on',
     name: 'Hand over: forward it and keep track',
-    keys: ['4'],
+    keys: team ? [] : ['4'], // in a team it is given to somebody of it instead
     where: 'Deciding',
   },
+  ...ofTeam,
   {
     id: 'snooze',
     name: 'Snooze',

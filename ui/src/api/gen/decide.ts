@@ -25,5 +25,7 @@ export interface Decision {
   followUp?: followups.NewFollowUp; // for a follow-up
   combo?: string; // the ID of a combo
   answers?: inbox.ComboStep[]; // to what its steps ask, one for each step
+  owner?: number /* int64 */; // to give: to whom of the team; 0: back to nobody
+  was?: number /* int64 */; // to give: who had it as the user saw it; what somebody else has by now stays
   sitting?: number /* int64 */; // in which it was decided
 }

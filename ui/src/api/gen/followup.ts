@@ -119,6 +119,7 @@ export interface FollowUp {
   repeat?: Repeat;
   waits: Wait; // for the answer of With
   moved?: number /* int */; // how often it was put off when the day was closed
+  owner?: Owner; // in the box of a team
   conversation: number /* int64 */; // 0: about no mail
   message: string; // Message-ID of the original (RFC 2392 "mid:"), may be empty
   made: when.Instant;
@@ -219,6 +220,24 @@ export interface Day {
 //////////
 // source: loose.go
 
+
+//////////
+// source: owner.go
+
+/**
+ * Owner is who of a team sees to a follow-up, and so to its conversation; the zero value:
+ * nobody yet.
+ */
+export interface Owner {
+  person?: number /* int64 */;
+  by?: number /* int64 */; // who gave it to them: they themselves, if they took it
+  at?: when.Instant;
+  why?: string; // as whoever gave it said
+}
+/**
+ * LongestWhy is how long a reason for giving something may be, in bytes.
+ */
+export const LongestWhy = 500;
 
 //////////
 // source: phrase.go

@@ -19,6 +19,10 @@ export const ByWhy: Grouping = "why"; // why they are here; the usual one
 /**
  * The groupings of the queue.
  */
+export const ByOwner: Grouping = "owner"; // who of the team has them; the usual one in its box
+/**
+ * The groupings of the queue.
+ */
 export const BySender: Grouping = "sender";
 /**
  * The groupings of the queue.
@@ -739,6 +743,10 @@ export const Block: Kind = "block"; // a sender or a domain was blocked
  * The kinds of decisions and of other entries of the journal.
  */
 export const CodeOver: Kind = "code-over"; // what brought nothing but a code was binned an hour later
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Give: Kind = "give"; // it was taken, given to somebody of the team, or given back
 /**
  * The kinds of decisions and of other entries of the journal.
  */

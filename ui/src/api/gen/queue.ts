@@ -27,6 +27,7 @@ export interface Slip {
   note?: boolean; // there is a note on it
   draft?: boolean; // an answer was begun
   fact?: string; // what a machine tells in it, in a few words
+  owner?: OwnerView; // in the box of a team: who has it; nil: nobody
   answers?: string; // the title of what it may be the awaited answer to
   labels: number /* int64 */[];
   reach: mail.Reach;
@@ -58,6 +59,17 @@ export interface Queue {
   slips: Slip[];
   shown: number /* int */; // conversations in the groups
   left: number /* int */; // left to decide, shown or not
+}
+/**
+ * OwnerView is who of a team sees to a conversation.
+ */
+export interface OwnerView {
+  id: number /* int64 */;
+  name: string;
+  mine: boolean; // it is whoever looks
+  at: when.Instant; // since when they have it
+  by: string; // who gave it to them; "": they took it
+  why: string;
 }
 /**
  * SittingView is a sitting as it stands. ID is 0 if there has been none.

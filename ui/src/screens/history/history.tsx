@@ -79,6 +79,7 @@ const verbs: Record<string, string> = {
   stream: sentences.putIntoAStream,
   teach: sentences.putIntoAStream,
   receipt: sentences.saidThatItWas,
+  give: sentences.gave,
   team: sentences.changedTheTeam,
   'leave-list': sentences.wentToLeaveA,
   send: sentences.sent,
@@ -133,6 +134,7 @@ const named = new Set([
 ])
 const said = new Set([
   'team',
+  'give',
   'choose',
   'drop-restored',
   'undelivered',

@@ -1,5 +1,6 @@
 /** What is said here, in one place. */
 export const sentences = {
+  gave: 'gave',
   changedTheTeam: 'changed the team:',
   formerMember: 'Somebody who left',
   binned: 'binned',

@@ -1,9 +1,11 @@
+import { team } from '../../api/base'
 import type { LabelView } from '../../api/desk'
 import type { OwnStream } from '../../api/gen/delivery'
 import type { Query } from '../../api/gen/search'
 import { sentences } from './sentences'
 
 export const groupings: Record<string, string> = {
+  ...(team ? { owner: sentences.byOwner } : {}),
   why: sentences.byReason,
   sender: sentences.bySender,
   subject: sentences.bySubject,

@@ -1,5 +1,6 @@
 import { Suspense, useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
+import { root, team } from '../../api/base'
 import { digits } from '../../api/digits'
 import type { Query } from '../../api/gen/search'
 import { type Arranged, useDeliveryState, useLabels, useQueue, useSitting } from '../../api/queries'
@@ -22,8 +23,8 @@ import { sentences } from './sentences'
 import { SittingHead, useSittingSteps } from './sitting'
 import { ArrangeTray, Begin, FirstSteps, FreshStartTray, ListTray, SitTray, Strips, Sum, Zero } from './trays'
 
-const usual: Arranged = { group: 'why', order: 'newest', where: {} }
-const STORED = 'ebbe-arranged'
+const usual: Arranged = { group: team ? 'owner' : 'why', order: 'newest', where: {} }
+const STORED = 'ebbe-arranged' + root
 function stored(): Arranged {
   try {
     return { ...usual, ...(JSON.parse(localStorage.getItem(STORED) ?? '{}') as Partial<Arranged>), where: {} }
@@ -235,6 +236,7 @@ function groupName(group: string, key: string, name: string) {
     case 'account':
       return key || sentences.toNoneOfYour
     case 'stream':
+    case 'owner':
       return name
     case 'importance':
       return importanceGroups[key] ?? key

@@ -1,5 +1,6 @@
 /** What is said here, in one place. */
 export const sentences = {
+  byOwner: 'by owner',
   byReason: 'by reason',
   bySender: 'by sender',
   bySubject: 'by subject',

@@ -1,4 +1,5 @@
 // The trays of the dock, and what stands above few messages, which are fetched together.
+export { GiveTray, Owner } from './owner'
 export { EventTray } from '../calendar/event'
 export { EventLine, Invitation } from '../calendar/invitation'
 export { FileColumn } from '../files/column'

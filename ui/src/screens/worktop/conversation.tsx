@@ -1,6 +1,7 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import { type CSSProperties, Fragment, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
+import { team } from '../../api/base'
 import type { ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
@@ -20,7 +21,19 @@ import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
-import { EventLine, Facts, FileColumn, Going, HandOut, Importance, Invitation, IsIt, Marks, Outline } from './trays'
+import {
+  EventLine,
+  Facts,
+  FileColumn,
+  Going,
+  HandOut,
+  Importance,
+  Invitation,
+  IsIt,
+  Marks,
+  Outline,
+  Owner,
+} from './trays'
 import { dueChip, kindName, ordinal, whySentence } from './why'
 
 const FEW = 3 // messages that are shown rather than counted
@@ -135,6 +148,11 @@ export function Conversation({
           {data && data.messages.length >= LONG && (
             <Suspense fallback={null}>
               <Outline messages={data.messages} go={(to) => setGone({ to })} />
+            </Suspense>
+          )}
+          {team > 0 && data && (
+            <Suspense fallback={null}>
+              <Owner slip={data.slip} />
             </Suspense>
           )}
           {data?.between && <Between view={data} />}

@@ -1,3 +1,4 @@
+import { team } from '../../api/base'
 import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
@@ -37,6 +38,7 @@ export type Tray =
   | 'wait'
   | 'calendar'
   | 'label'
+  | 'give'
   | 'note'
   | 'rename'
   | 'reply'
@@ -76,7 +78,8 @@ export const seldom: Tray[] = ['leave-list', 'stream', 'block', 'never', 'rename
 export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitting, seen, onAway }: Props) {
   const desk = useDesk()
   const navigate = useNavigate()
-  const combos = useMe().habits.combos ?? []
+  const session = useMe()
+  const combos = session.habits.combos ?? []
   const [about, setAbout] = useState<number>()
   const two = useTwoMinutes(slip?.id)
   const letThrough = useLetThrough()
@@ -112,6 +115,9 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
     void decided.then((d) => d ?? back())
   }
   const mark = (kind: string) => decide({ kind })
+  const taken = !many && !!slip?.owner?.mine
+  const give = (owner: number, text = '') =>
+    decide({ kind: 'give', owner, text, was: many ? undefined : (slip?.owner?.id ?? 0) })
   const starred = many ? targets.every((id) => slipOf(id)?.starred) : !!slip?.starred
   const run = (c: Chain, answers?: ComboStep[]) => {
     if (!answers && c.steps.some((s) => s.ask)) return open(`combo-${c.id}`)
@@ -177,6 +183,16 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
             { id: 'follow-up', run: () => open('follow-up') },
             { id: 'flag', run: () => open('flag') },
             { id: 'label', run: () => open('label') },
+            ...(team
+              ? [
+                  { id: 'give', run: () => open('give') },
+                  {
+                    id: 'take',
+                    name: taken ? sentences.giveItBack : sentences.takeIt,
+                    run: () => give(taken ? 0 : session.id),
+                  },
+                ]
+              : []),
             {
               id: 'star',
               name: starred ? sentences.removeTheStar : sentences.star,
@@ -228,6 +244,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
     place,
     decide,
     mark,
+    give,
     starred,
     run,
     some,

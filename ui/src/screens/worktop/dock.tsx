@@ -21,6 +21,7 @@ import {
   XCircleIcon,
 } from '@phosphor-icons/react'
 import { memo, type ReactNode, Suspense } from 'react'
+import { team } from '../../api/base'
 import { useKey, useRegistry } from '../../frame/commands'
 import { useTold } from '../../frame/desk'
 import { Keeps } from '../../frame/kept'
@@ -38,6 +39,7 @@ import {
   EventTray,
   FlagTray,
   FollowUpTray,
+  GiveTray,
   LabelTray,
   SeldomTray,
   SnoozeTray,
@@ -60,6 +62,7 @@ export function Dock(props: Props) {
     own,
     place,
     decide,
+    give,
     starred,
     run,
     some,
@@ -120,6 +123,7 @@ export function Dock(props: Props) {
               }}
             />
           )}
+          {shown === 'give' && <GiveTray slip={many ? undefined : slip} onGive={give} onClose={close} />}
           {shown === 'label' && (
             <LabelTray
               ids={targets}
@@ -225,9 +229,19 @@ export function Dock(props: Props) {
             {sentences.reply}
           </DockKey>
         )}
-        {!many && (
+        {team > 0 && (
+          <DockKey id="give" disabled={!some} on={shown === 'give'}>
+            {sentences.giveTo}
+          </DockKey>
+        )}
+        {!many && !team && (
           <DockKey id="pass-on" wide disabled={!some} on={shown === 'pass-on'}>
             {sentences.handOver}
+          </DockKey>
+        )}
+        {team > 0 && (
+          <DockKey id="take" wide disabled={!some}>
+            {!many && slip?.owner?.mine ? sentences.giveBack : sentences.take}
           </DockKey>
         )}
         <DockKey id="snooze" disabled={!some} on={shown === 'snooze'}>
@@ -314,6 +328,8 @@ const icons: Record<string, Icon> = {
   reopen: ArrowCounterClockwiseIcon,
   answer: ArrowBendUpLeftIcon,
   'hand-over': UserSwitchIcon,
+  give: UserSwitchIcon,
+  take: TrayArrowUpIcon,
   'leave-open': ArrowRightIcon,
   'open-mail': EnvelopeOpenIcon,
   open: EnvelopeOpenIcon,

@@ -184,4 +184,11 @@ export const sentences = {
   largerText: (key: string) => `Larger text (${key})`,
   anAnswer: 'the answer you wait for?',
   inLanguage: (language: string) => `in ${language}`,
+  giveTo: 'Give to…',
+  take: 'Take',
+  giveBack: 'Give back',
+  takeIt: 'Take it',
+  giveItBack: 'Give it back',
+  hoursUnowned: (hours: number) => `${hours} h without an owner`,
+  daysUnowned: (days: number) => `${days} days without an owner`,
 } as const

@@ -25,7 +25,7 @@ import { type Swipe, swipeAt, useTouch } from '../../kit/touch'
 import { FindingContext } from './found'
 import { sentences } from './sentences'
 import { Excerpt } from './trays'
-import { dueChip, kindName, ordinal, reachName, whyChip } from './why'
+import { dueChip, kindName, ordinal, ownerChip, reachName, whyChip } from './why'
 
 /** Some conversations in order, under a name; without a name there is no heading. */
 export interface Group {
@@ -400,7 +400,9 @@ function marksOf(slip: Slip) {
   const why = whyChip(slip)
   const due = slip.due && dueChip(slip.due)
   const kind = kindName(slip.kind)
+  const owner = ownerChip(slip)
   if (
+    !owner &&
     !why &&
     !due &&
     !slip.fact &&
@@ -416,6 +418,7 @@ function marksOf(slip: Slip) {
     return null
   return (
     <>
+      {owner && <Chip tone={owner.tone}>{owner.text}</Chip>}
       {why && <Chip tone={why.tone}>{why.text}</Chip>}
       {due && <Chip tone={due.tone}>{due.text}</Chip>}
       {slip.fact && <Chip tone="tide">{slip.fact}</Chip>}

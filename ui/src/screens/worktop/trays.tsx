@@ -1,6 +1,8 @@
 import { ahead } from '../../kit/ahead'
 
 const all = () => import('./alltrays')
+export const GiveTray = ahead(() => all().then((m) => m.GiveTray))
+export const Owner = ahead(() => all().then((m) => m.Owner))
 export const ComboTray = ahead(() => all().then((m) => m.ComboTray))
 export const Digest = ahead(() => all().then((m) => m.Digest))
 export const EventLine = ahead(() => all().then((m) => m.EventLine))

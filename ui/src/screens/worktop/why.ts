@@ -1,3 +1,4 @@
+import { team } from '../../api/base'
 import type { Slip } from '../../api/desk'
 import { clock, date, daysAway, due, long, now, short, wholeDay } from '../../api/times'
 import { sentences } from './sentences'
@@ -109,6 +110,20 @@ export function whySentence(s: Slip) {
 }
 
 /** How a due time stands: its words and its meaning. */
+const HOUR = 3_600_000
+/** In the box of a team: who has it, unless it is the reader; or for how long nobody has, once that is an hour. */
+export function ownerChip(s: Slip): { tone: 'with' | 'late'; text: string } | null {
+  if (!team || s.of) return null
+  if (s.owner) return s.owner.mine ? null : { tone: 'with', text: s.owner.name.split(' ')[0] }
+  const age = now() - s.position.since
+  if (s.position.place !== 'inbox' || age < HOUR) return null
+  const hours = Math.floor(age / HOUR)
+  return {
+    tone: 'late',
+    text: hours < 48 ? sentences.hoursUnowned(hours) : sentences.daysUnowned(Math.floor(hours / 24)),
+  }
+}
+
 export function dueChip(m: NonNullable<Slip['due']>): { tone: 'late' | 'due' | 'plain'; text: string } {
   if (m.at < now()) return { tone: 'late', text: sentences.lateWasDue(daysAway(m.at) === 0 ? clock(m.at) : date(m.at)) }
   if (daysAway(m.at) === 0) return { tone: 'due', text: wholeDay(m) ? sentences.dueToday : sentences.dueNamed(due(m)) }

@@ -1,0 +1,149 @@
+package decide
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"ebbe/internal/core/followup"
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
+	"ebbe/internal/desk/followups"
+	"ebbe/internal/journal"
+	"ebbe/internal/problem"
+	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
+)
+
+// giving is to whom of a team something is given; to 0: back to nobody.
+type giving struct {
+	to  int64
+	was *int64 // who had it as it was seen; nil: whoever it is
+	why string
+}
+
+// given is a conversation that is given to somebody.
+type given struct {
+	conversation int64
+	giving
+}
+
+// give has somebody of the team see to conversations: the follow-up of each is given to them,
+// or one is made. A conversation stays where it is.
+var give = decision{verb: "given", step: true,
+	does: func(a asked) ([]act, error) {
+		if a.who.Team == 0 {
+			return nil, problem.Invalid("owner", "Only what is in the box of a team can be taken or given. Nothing was changed.")
+		}
+		if err := a.who.May(together.Work); err != nil {
+			return nil, err
+		}
+		why := strings.Join(strings.Fields(a.req.Text), " ")
+		if len(why) > followup.LongestWhy {
+			return nil, problem.Invalid("text", fmt.Sprintf("Nothing was changed: there is room for %d letters that say why.", followup.LongestWhy))
+		}
+		if a.req.Owner != 0 {
+			s, err := membership.Membership(a.t).In(a.req.Owner, a.who.Box)
+			if err != nil || s.Role == together.Own {
+				return nil, problem.Invalid("owner", "They are not in this team any more. Nothing was changed; give it to somebody else.")
+			}
+		}
+		return []act{{give: &giving{to: a.req.Owner, was: a.req.Was, why: why}}}, nil
+	},
+	about: func(a asked, changes []inbox.Change) (int64, string, error) {
+		names, err := membership.Membership(a.t).Names(a.who.Box)
+		if err != nil {
+			return 0, "", err
+		}
+		id := changes[0].Conversation()
+		rows, err := store.Conversations(a.t).ConversationRows(a.who.Box, []int64{id})
+		if err != nil || rows[id] == nil {
+			return id, "", err
+		}
+		what := "“" + cmp.Or(rows[id].Title, rows[id].Subject) + "”"
+		if len(changes) > 1 {
+			what = fmt.Sprintf("%d conversations", len(changes))
+		}
+		switch a.req.Owner {
+		case 0:
+			return id, what + " back", nil
+		case a.who.Person:
+			return id, what + " to themselves", nil
+		}
+		return id, what + " to " + names[a.req.Owner], nil
+	},
+	then: func(a asked, changes []inbox.Change, out *journal.Decided) error {
+		names, err := membership.Membership(a.t).Names(a.who.Box)
+		if err != nil || len(changes) == 0 {
+			return err
+		}
+		n, it := "", "it"
+		if len(changes) > 1 {
+			n, it = fmt.Sprintf(" %d", len(changes)), "them"
+		}
+		switch a.req.Owner {
+		case 0:
+			out.Text = "Given back" + n + ": nobody has " + it + " now."
+		case a.who.Person:
+			out.Text = "Taken" + n + ": you have " + it + " now."
+		default:
+			out.Text = "Given" + n + " to " + names[a.req.Owner] + "."
+		}
+		return nil
+	},
+}
+
+// handOver are the changes to follow-ups by which conversations are given; those without one
+// are to get one.
+func (b *maker) handOver() (changes []inbox.Change, err error) {
+	ids := make([]int64, len(b.give))
+	for i, g := range b.give {
+		ids[i] = g.conversation
+	}
+	open, err := store.FollowUps(b.t).FollowUpsOf(b.who.Box, ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, g := range b.give {
+		all := make([]followup.FollowUp, len(open[g.conversation]))
+		for i, f := range open[g.conversation] {
+			all[i] = f.Data
+		}
+		has := followup.OwnerOf(all)
+		switch {
+		case has.Person == g.to:
+			continue
+		case g.was != nil && *g.was != has.Person && len(b.give) == 1:
+			return nil, b.hasIt(has)
+		case g.was != nil && *g.was != has.Person:
+			b.taken++
+			continue
+		case len(all) == 0:
+			b.make = append(b.make, wanted{g.conversation, followups.NewFollowUp{Keep: true}, &g.giving})
+			continue
+		}
+		before := all[0]
+		for _, f := range all {
+			if f.Owner == has {
+				before = f
+				break
+			}
+		}
+		after := before.Give(g.to, b.who.Person, g.why, b.now)
+		changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+	}
+	return changes, nil
+}
+
+// hasIt is why something is not given: somebody else has been given it meanwhile.
+func (b *maker) hasIt(o followup.Owner) error {
+	if o.Person == 0 {
+		return &problem.Error{Type: "given", Text: "It was given back meanwhile, so nobody has it. Nothing was changed; look, and take or give it once more."}
+	}
+	names, err := membership.Membership(b.t).Names(b.who.Box)
+	if err != nil {
+		return err
+	}
+	return &problem.Error{Type: "given", Text: fmt.Sprintf("%s has it since %s. Nothing was changed; look, and take or give it once more if it is to be otherwise.", names[o.Person], b.who.Week.Say(when.Moment{At: o.At}, b.now))}
+}

@@ -1,0 +1,62 @@
+import { FastForwardIcon } from '@phosphor-icons/react'
+import { useState } from 'react'
+import { EbbeError, post } from '../api/client'
+import { CardButton } from '../kit/button'
+import { Popup } from '../kit/popup'
+import { FRAME, useCommands } from './commands'
+import { useDesk } from './desk'
+import { sentences } from './sentences'
+
+const dials = [
+  { to: 'next', name: sentences.toTheNextThing, note: sentences.mailWhatComesBack },
+  { to: 'hour', name: sentences.oneHour, note: '' },
+  { to: 'morning', name: sentences.toTomorrow800, note: '' },
+]
+
+/** The dial that moves the demo's clock forward. */
+export function Dial() {
+  const [open, setOpen] = useState(false)
+  const { say } = useDesk()
+  const turn = (to: string) =>
+    post('/demo/clock', { to }).catch((e: unknown) =>
+      say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
+    )
+  useCommands(
+    dials.map((d) => ({
+      id: 'dial-' + d.to,
+      name: sentences.demoClock(d.name.toLowerCase()),
+      run: () => void turn(d.to),
+    })),
+    FRAME,
+  )
+  return (
+    <Popup
+      label={sentences.moveTheDemosClock}
+      look="pill"
+      align="end"
+      open={open}
+      onOpenChange={setOpen}
+      trigger={
+        <>
+          <FastForwardIcon size={14} aria-hidden />{' '}
+          <span className="max-[700px]:sr-only">{sentences.demoClockTitle}</span>
+        </>
+      }
+    >
+      <p className="px-2 pt-1 pb-2 text-[12.5px] text-ink-500">{sentences.moveTheClockForward}</p>
+      {dials.map((d) => (
+        <CardButton
+          small
+          look="bare"
+          key={d.to}
+          onClick={() => {
+            setOpen(false)
+            void turn(d.to)
+          }}
+        >
+          <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
+        </CardButton>
+      ))}
+    </Popup>
+  )
+}
