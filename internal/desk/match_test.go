@@ -53,6 +53,8 @@ func (m matter) key(by inbox.Grouping) string {
 		return m.from
 	case inbox.ByKind:
 		return string(m.kind)
+	case inbox.ByOwner:
+		return "0" // in one's own box nobody else has anything
 	case inbox.ByAccount:
 		return m.account
 	case inbox.ByStream:

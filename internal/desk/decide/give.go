@@ -31,7 +31,7 @@ type given struct {
 
 // give has somebody of the team see to conversations: the follow-up of each is given to them,
 // or one is made. A conversation stays where it is.
-var give = decision{verb: "given", step: true,
+var give = decision{verb: "given", step: true, says: done("Given"), // then says to whom
 	does: func(a asked) ([]act, error) {
 		if a.who.Team == 0 {
 			return nil, problem.Invalid("owner", "Only what is in the box of a team can be taken or given. Nothing was changed.")
