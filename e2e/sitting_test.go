@@ -512,6 +512,7 @@ func TestCombosThatAskAndSend(t *testing.T) {
 	p.see("#combo-if").MustInput("perhaps")
 	p.reads("#combo-if-wrong", "does not understand")
 	p.see("#combo-if").MustSelectAllText().MustInput("from people")
+	p.until("!document.querySelector('#combo-if-wrong')") // what stands below it has moved by then
 	p.does("hand over")
 	p.presses("form[aria-label=Combo] li label", "ask to whom")
 	p.does("label")

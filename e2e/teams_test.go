@@ -90,7 +90,7 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	jonas.until("document.querySelectorAll('[role=option]').length === 1")
 	solvei.until("document.querySelectorAll('[role=option]').length === 1") // decided once, seen by all within a second
 	require.Zero(t, solvei.MustEval(`() => document.querySelectorAll('[role=option] [aria-label*=tarred]').length`).Int())
-	solvei.MustNavigate(team + "/history")
+	solvei.press(input.KeyH)
 	solvei.reads("main", "Jonas archived")
 	solvei.reads("main", "to Solvei Arnkvist")
 	solvei.press(input.ShiftLeft)

@@ -386,3 +386,19 @@ func TestTenPeopleTakeAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, wrong)
 }
+
+// Two who look after a team and remove each other at once: one of them is removed, and the
+// other stays.
+func TestTwoWhoRemoveEachOther(t *testing.T) {
+	c := newCompany(t, "Jonas")
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Steward))
+	c.team[1] = c.at(t, 1)
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Member))
+	require.ErrorIs(t, c.Teams.Stand(ctx, c.team[1], "", c.people[0].Person, together.Stranger), store.ErrNotFound, "he asked as who he was before")
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	require.ErrorIs(t, c.Teams.Stand(ctx, c.team[1], "", c.people[0].Person, together.Member), store.ErrNotFound)
+	v, err := c.Teams.Team(ctx, c.at(t, 0))
+	require.NoError(t, err)
+	require.Len(t, v.Members, 1)
+	require.Equal(t, together.Steward, v.Members[0].Role)
+}

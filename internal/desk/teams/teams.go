@@ -88,11 +88,12 @@ func (d *Desk) Make(ctx context.Context, who identity.Who, key, name string) (bo
 		if box, err = membership.Membership(t).Make(&team); err != nil {
 			return 0, err
 		}
-		who.Box = box
 		if err := membership.Membership(t).Put(store.Member{BoxID: box, PersonID: who.Person, Role: together.Steward, Since: now}); err != nil {
 			return 0, err
 		}
-		return box, d.note(t, who, "made the team “"+name+"”")
+		there := who
+		there.Box = box
+		return box, d.note(t, there, "made the team “"+name+"”")
 	})
 	return box, d.Journal.Announced(who.Box, journal.TopicPerson, err)
 }
@@ -164,6 +165,9 @@ func (d *Desk) Stand(ctx context.Context, who identity.Who, key string, person i
 		stand := together.Standing{}
 		for _, f := range fellows {
 			stand[f.PersonID] = f.Role
+		}
+		if !stand[who.Person].May(act) { // they were given another role, or removed, meanwhile
+			return done, store.ErrNotFound
 		}
 		_, ok := stand.Change(person, role)
 		switch {

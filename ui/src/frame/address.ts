@@ -19,7 +19,8 @@ export const cameFromEbbe = () => ((window.history.state as { idx?: number } | n
 const REST = 150 // ms
 let later: ReturnType<typeof setTimeout> | undefined
 let waits: (() => void) | undefined
-function flush() {
+/** Writes at once what waits to be written into the address: the page is about to be left. */
+export function flush() {
   clearTimeout(later)
   waits?.()
   waits = undefined

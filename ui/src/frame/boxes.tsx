@@ -3,6 +3,7 @@ import type { BoxView } from '../api/desk'
 import { digits } from '../api/digits'
 import { useBoxes } from '../api/queries'
 import { cx } from '../kit/cx'
+import { flush } from './address'
 import { FRAME, useCommands } from './commands'
 import { sentences } from './sentences'
 
@@ -16,7 +17,10 @@ function useOthers() {
   const boxes = data ?? []
   const at = boxes.findIndex((b) => b.here)
   const others = boxes.length > 1 ? boxes.filter((b) => !b.here) : []
-  const go = (b: BoxView) => window.location.assign(addressOf(b))
+  const go = (b: BoxView) => {
+    flush()
+    window.location.assign(addressOf(b))
+  }
   const by = (n: number) => go(boxes[(at + n + boxes.length) % boxes.length]!)
   return { others, go, by }
 }
@@ -38,6 +42,7 @@ export function Boxes() {
     <a
       key={b.id}
       href={addressOf(b)}
+      onClick={flush}
       title={nameOf(b)}
       data-testid="box"
       className={cx(
@@ -62,6 +67,7 @@ export const FoldedBoxes = () =>
     <li key={b.id}>
       <a
         href={addressOf(b)}
+        onClick={flush}
         data-testid="folded-box"
         className="flex items-baseline gap-3 rounded-[9px] px-3 py-2.5 hover:bg-sand-100"
       >
