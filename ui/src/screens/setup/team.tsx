@@ -12,6 +12,7 @@ import { Checkbox } from '../../kit/checkbox'
 import { Dialog } from '../../kit/dialog'
 import { Field } from '../../kit/field'
 import { useFinished } from '../../kit/keeping'
+import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
 import { useOnce } from '../../kit/once'
 import { Part } from './part'
@@ -20,7 +21,7 @@ import { sentences } from './sentences'
 /** The team of the box one is in: who works there, and what it is called. */
 export function Team() {
   const { say } = useDesk()
-  const { data: team } = useQuery({ queryKey: ['team'], queryFn: () => get<TeamView>('/team') })
+  const { data: team, error, refetch } = useQuery({ queryKey: ['team'], queryFn: () => get<TeamView>('/team') })
   const does = async (path: string, body: unknown, text: string) => {
     try {
       await post(path, body)
@@ -34,6 +35,7 @@ export function Team() {
       void client.invalidateQueries({ queryKey: ['boxes'] })
     }
   }
+  if (error && !team) return <Failed error={error} again={() => void refetch()} />
   if (!team) return <Loading what={sentences.loading} />
   const serves = team.role === Steward
   const stand = (person: number, role: Role, text: string) => does('/team/members', { person, role }, text)

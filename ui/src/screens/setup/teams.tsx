@@ -6,6 +6,7 @@ import { useBoxes } from '../../api/queries'
 import { Button } from '../../kit/button'
 import { Field } from '../../kit/field'
 import { useFinished } from '../../kit/keeping'
+import { Failed } from '../../kit/kit'
 import { Loading } from '../../kit/loading'
 import { useOnce } from '../../kit/once'
 import { Part } from './part'
@@ -13,7 +14,7 @@ import { sentences } from './sentences'
 
 /** The teams in whose boxes one works, and a new one. */
 export function Teams() {
-  const { data } = useBoxes()
+  const { data, error, refetch } = useBoxes()
   const [name, setName] = useState('')
   const [wrong, setWrong] = useState('')
   const finished = useFinished('team-new')
@@ -27,6 +28,7 @@ export function Teams() {
       setWrong(e instanceof EbbeError ? e.message : told(e))
     }
   })
+  if (error && !data) return <Failed error={error} again={() => void refetch()} />
   if (!data) return <Loading what={sentences.loading} />
   const teams = data.filter((b) => b.name)
   return (

@@ -43,23 +43,22 @@ export function GiveTray({ slip, onGive, onClose }: Props) {
       }}
     >
       {error && <p>{told(error)}</p>}
-      {data && to !== undefined && (
-        <>
-          <div className="min-w-56 flex-1">
-            <ChoiceList label={sentences.giveIt} value={to} options={options} onChange={setChosen} />
-          </div>
-          <Field
-            id="give-why"
-            label={sentences.whyGiven}
-            className="min-w-56 flex-1"
-            autoComplete="off"
-            autoFocus
-            value={why}
-            onChange={(e) => setWhy(e.target.value)}
-          />
-          <Button type="submit">{sentences.give}</Button>
-        </>
-      )}
+      <div className="min-w-56 flex-1">
+        {to !== undefined && <ChoiceList label={sentences.giveIt} value={to} options={options} onChange={setChosen} />}
+      </div>
+      {/* It has the focus from the beginning: what is typed while the members are on their way decides nothing. */}
+      <Field
+        id="give-why"
+        label={sentences.whyGiven}
+        className="min-w-56 flex-1"
+        autoComplete="off"
+        autoFocus
+        value={why}
+        onChange={(e) => setWhy(e.target.value)}
+      />
+      <Button type="submit" disabled={to === undefined}>
+        {sentences.give}
+      </Button>
       <Button quiet onClick={onClose}>
         {sentences.stay}
       </Button>
