@@ -107,6 +107,7 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	jonas.until("!document.querySelector('[data-testid=box]')")
 	jonas.MustNavigate(team)
 	jonas.reads("main", "You are not in this team")
+	require.NotContains(t, jonas.MustElement("header").MustText(), "No connection")
 
 	solvei.fill([2]string{"team-end", "loan"})
 	end := func() {

@@ -173,8 +173,7 @@ function Inside() {
  */
 function Screen() {
   const at = useLocation().pathname
-  const { error } = useBoxes()
-  if (team && error instanceof EbbeError && error.status === 404)
+  if (useNoMember())
     return (
       <Suspense fallback={<Loading />}>
         <NoMember />
@@ -327,9 +326,16 @@ function Today({ name }: { name: string }) {
   )
 }
 
+/** Whether the box of this address is none that the user works in. */
+function useNoMember() {
+  const { error } = useBoxes()
+  return team > 0 && error instanceof EbbeError && error.status === 404
+}
+
 function Count({ demo }: { demo: boolean }) {
   const left = useLeft()
   const { live, waiting } = useStanding()
+  const noMember = useNoMember() // then nothing is heard, and nothing is wrong with the line
   return (
     <div className="flex items-center justify-end gap-3.5 pr-[18px] pl-2 max-[700px]:pr-0">
       <span className="text-[34px] leading-none font-[650] tracking-[-.04em] tabular-nums" data-testid="left">
@@ -341,7 +347,7 @@ function Count({ demo }: { demo: boolean }) {
         {sentences.decide}
       </span>
       <Gate />
-      {(!live || waiting > 0) && (
+      {(!live || waiting > 0) && !noMember && (
         <span
           role="status"
           className="rounded-[18px] bg-coral-100 px-2.5 py-1 text-[12px] font-semibold text-coral-600"
