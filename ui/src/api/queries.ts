@@ -1,6 +1,6 @@
 import { notifyManager, QueryClient, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { team } from './base'
-import { get, post } from './client'
+import { EbbeError, get, post } from './client'
 import type {
   Accounts,
   BoxView,
@@ -256,9 +256,15 @@ export const useWeek = (day: string) =>
   })
 export const useTimes = (id: number | undefined) =>
   useQuery({ queryKey: ['times', id], queryFn: () => get<EventFound>('/calendar/times/' + id), enabled: !!id })
-/** The boxes one works in: one's own first, and those of teams. */
+/** The boxes one works in: one's own first, and those of teams. None where this page is of a box that is not among them. */
 export const useBoxes = () =>
-  useQuery({ queryKey: ['boxes'], queryFn: () => get<BoxView[]>('/boxes'), refetchInterval: 60_000, retry: false })
+  useQuery({ queryKey: ['boxes'], queryFn: askForBoxes, refetchInterval: 60_000, retry: false })
+/** That one is no member is an answer, and no failure: a failure would be forgotten while it is asked anew. */
+const askForBoxes = () =>
+  get<BoxView[]>('/boxes').catch((e: unknown) => {
+    if (e instanceof EbbeError && e.status === 404) return []
+    throw e
+  })
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => get<Settings>('/settings') })
 export const useLabels = () => useQuery({ queryKey: ['labels'], queryFn: () => get<LabelView[]>('/labels') })
 export const useSites = () => useQuery({ queryKey: ['places'], queryFn: () => get<Sites>('/places') })

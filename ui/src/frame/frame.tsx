@@ -15,7 +15,7 @@ import { memo, type ReactNode, type RefObject, Suspense, useEffect, useLayoutEff
 import { ErrorBoundary } from 'react-error-boundary'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { team } from '../api/base'
-import { EbbeError, told } from '../api/client'
+import { told } from '../api/client'
 import { digits } from '../api/digits'
 import { afterPaint } from '../api/paint'
 import { client, useBoxes, useCards, useCounts, useDate, useLeft } from '../api/queries'
@@ -328,8 +328,8 @@ function Today({ name }: { name: string }) {
 
 /** Whether the box of this address is none that the user works in. */
 function useNoMember() {
-  const { error } = useBoxes()
-  return team > 0 && error instanceof EbbeError && error.status === 404
+  const { data } = useBoxes()
+  return data !== undefined && !data.some((b) => b.here)
 }
 
 function Count({ demo }: { demo: boolean }) {
