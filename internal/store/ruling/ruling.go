@@ -4,7 +4,9 @@ package ruling
 
 import (
 	"cmp"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"slices"
@@ -428,7 +430,7 @@ func (t Rules) listed(box, person int64, conversations []int64) func(list int64)
 			raw, _ := json.Marshal(conversations) // numbers always can be
 			var on []int64
 			err := store.Search(t).Matching(box, person, search.Query{Saved: list}, false).Where("c.id IN (SELECT value FROM json_each(?))", string(raw)).Pluck("c.id", &on).Error
-			if err != nil {
+			if err != nil && !errors.Is(err, context.Canceled) { // then nothing at all is done
 				slog.Error("what is on a saved list cannot be told, so its rules do nothing", "list", list, "error", err)
 			}
 			for _, id := range on {
