@@ -14,6 +14,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
 	"os"
 	"os/exec"
@@ -69,8 +70,17 @@ func load(dir string, people, each int, length time.Duration) {
 	for _, h := range hands {
 		lines.Go(func() { h.listen(ctx) })
 	}
+	enough, bare := context.WithCancel(ctx)
+	requests, writes := make(chan []float64), make(chan []float64)
+	go func() { requests <- bareRequests(enough) }()
+	go func() { writes <- bareWrites(enough, dir) }()
 	calm := atWork(hands, func() bool { return false }, length)
+	bare()
 	calm.report("at work")
+	for name, floor := range map[string][]float64{"meanwhile: a bare request (floor)": <-requests, "meanwhile: 8 kB written for good (floor)": <-writes} {
+		report(name, floor)
+		fmt.Printf("%-44s %6.1f ms, %d of %d above %d ms\n", "  the slowest", slices.Max(floor), above(floor, loadSlowest), len(floor), loadSlowest)
+	}
 	fmt.Printf("%-44s %6d MB\n", "memory of the server (resident)", s.memory())
 
 	box := filepath.Join(dir, "more.mbox")
@@ -190,6 +200,45 @@ func (t *took) all() (out []float64) {
 	return out
 }
 
+func above(list []float64, limit float64) (n int) {
+	for _, ms := range list {
+		if ms > limit {
+			n++
+		}
+	}
+	return n
+}
+
+// bareRequests asks a server that does nothing for nothing, twenty times a second: what it waits for
+// is the machine.
+func bareRequests(ctx context.Context) (took []float64) {
+	s := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) {}))
+	defer s.Close()
+	for ctx.Err() == nil {
+		begin := time.Now()
+		must(s.Client().Get(s.URL)).Body.Close()
+		took = append(took, float64(time.Since(begin).Microseconds())/1000)
+		time.Sleep(50 * time.Millisecond)
+	}
+	return took
+}
+
+// bareWrites writes a little twenty times a second, so that it survives a power cut: what it waits
+// for is the disk.
+func bareWrites(ctx context.Context, dir string) (took []float64) {
+	f := must(os.CreateTemp(dir, "floor"))
+	defer os.Remove(f.Name())
+	defer f.Close()
+	for ctx.Err() == nil {
+		begin := time.Now()
+		must(f.Write(make([]byte, 8192)))
+		check(f.Sync())
+		took = append(took, float64(time.Since(begin).Microseconds())/1000)
+		time.Sleep(50 * time.Millisecond)
+	}
+	return took
+}
+
 func at95(list []float64) float64 {
 	slices.Sort(list)
 	return list[len(list)*95/100]
@@ -204,11 +253,7 @@ func (t *took) report(when string) {
 		}
 		report(when+": "+name, list)
 		fmt.Printf("%-44s %6.1f ms\n", "  the slowest", slices.Max(list))
-		for _, ms := range list {
-			if ms > loadSlowest {
-				slow++
-			}
-		}
+		slow += above(list, loadSlowest)
 	}
 	fmt.Printf("%-44s %6d of %d above %d ms, %d failed\n", when+": requests", slow, len(t.all()), loadSlowest, len(t.failed))
 	for _, f := range t.failed[:min(len(t.failed), 5)] {

@@ -171,7 +171,7 @@ func TestWhatTheLineCosts(t *testing.T) {
 	e.Connect(accounts.Links{Key: key, Network: m.network(h.network())})
 	_, err = e.Accounts.Put(ctx, e.who, "", accounts.AccountDraft{Name: "Museum", Address: me, FullName: "Solvei", Secret: secret, Mailbox: clear, Sending: h.sending(), Carries: inbox.AllCarried})
 	require.NoError(t, err)
-	events := e.Journal.Subscribe(t.Context(), e.who.Box)
+	events := e.Journal.Subscribe(t.Context(), e.who.Box, e.who.Person)
 	page := make(chan time.Duration, 1)
 	begun = time.Now()
 	go func() {

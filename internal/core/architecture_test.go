@@ -49,14 +49,14 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
-	"learned": {}, "received": {}, "told": {}, "persons": {}, "teams": {}, "queue": {"told"}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "told"},
 	"dayline":    {"deliveries", "learned"},
 	"inward":     {"followups", "received"},
 	"calendars":  {"followups", "labelling", "queue", "received", "told"},
 	"composing":  {"calendars", "followups", "queue", "received"},
-	"decide":     {"composing", "followups", "importance", "labelling", "received"},
+	"decide":     {"composing", "followups", "importance", "labelling", "received", "talk"},
 	"rules":      {"decide", "labelling"},
 	"junk":       {"decide", "queue"},
 	"kept":       {"decide", "deliveries", "followups", "rules"},
@@ -64,7 +64,7 @@ var amongDesk = map[string][]string{
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},
 	"leaving":       {"calendars"},
-	"reading":       {"calendars", "composing", "junk", "queue", "told"},
+	"reading":       {"calendars", "composing", "junk", "queue", "talk", "told"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

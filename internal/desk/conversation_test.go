@@ -161,7 +161,7 @@ func TestEverybodyHearsOfChanges(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 3)
 	listening, stop := context.WithCancel(ctx)
-	events, others := f.Journal.Subscribe(listening, 1), f.Journal.Subscribe(listening, 2)
+	events, others := f.Journal.Subscribe(listening, 1, 1), f.Journal.Subscribe(listening, 2, 2)
 	_, err := f.Decisions.Decide(ctx, f.who, "my-key", decide.Decision{Kind: inbox.Archive, Conversations: []int64{1}})
 	require.NoError(t, err)
 	require.Equal(t, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{1}, Key: "my-key"}, <-events)
@@ -239,7 +239,7 @@ func TestTheRunnerLetsThingsHappen(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	f.fill(t, 1)
 	running, stop := context.WithCancel(ctx)
-	events := f.Journal.Subscribe(running, 1)
+	events := f.Journal.Subscribe(running, 1, 1)
 	f.decide(t, inbox.Snooze, decide.Decision{Conversations: []int64{1}, Return: when.Moment{At: f.Now() + 60_000}})
 	<-events
 	f.clock.t = begin.Add(2 * time.Minute)

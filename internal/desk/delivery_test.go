@@ -480,7 +480,7 @@ func TestNotificationsAreTheOnesChosen(t *testing.T) {
 	f := newOffice(t, store.Options{})
 	sub, stop := context.WithCancel(ctx)
 	defer stop()
-	events := f.Journal.Subscribe(sub, 1)
+	events := f.Journal.Subscribe(sub, 1, 1)
 	heard := func() (out []string) {
 		for {
 			select {

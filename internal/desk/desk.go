@@ -35,6 +35,7 @@ import (
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
 	"ebbe/internal/desk/subscriptions"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/teams"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
@@ -78,6 +79,7 @@ type Desk struct {
 	Persons    *persons.Desk
 	Leaving    *leaving.Desk
 	Teams      *teams.Desk
+	Talk       *talk.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -114,6 +116,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Leaving.Closed, d.Leaving.Left = d.Mail.Changed, d.forget
 	d.Teams = teams.New(s, j, d.People)
 	d.Teams.Ended = d.Leaving.Stir
+	d.Talk = talk.New(s, j)
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)

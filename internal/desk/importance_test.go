@@ -229,7 +229,7 @@ func TestWhatIsImportantComesThrough(t *testing.T) {
 	require.Equal(t, map[string]string{"through": "Loan again"}, f.shows(t))
 	_, err = f.Delivery.Hold(ctx, f.who, delivery.Hand{})
 	require.NoError(t, err)
-	events := f.Journal.Subscribe(t.Context(), 1)
+	events := f.Journal.Subscribe(t.Context(), 1, 1)
 	f.arrive(t, letter("o10@x", "Perry <perry@p.example>", "Offer again"), letter("h10@x", "Halvard <halvard@l.example>", "Loan once more"))
 	told := ""
 	for len(events) > 0 {

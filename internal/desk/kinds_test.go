@@ -31,7 +31,7 @@ func TestOneFollowUpThatCannotBeRead(t *testing.T) {
 	defer db.Close()
 	_, err = db.Exec(`UPDATE follow_ups SET data = json_set(data, '$.due', 'never') WHERE data->>'title' = 'Broken'`)
 	require.NoError(t, err)
-	events := f.Journal.Subscribe(t.Context(), 1)
+	events := f.Journal.Subscribe(t.Context(), 1, 1)
 	f.clock.t = begin.Add(2 * time.Hour)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	require.NoError(t, f.Agenda.CatchUp(ctx))

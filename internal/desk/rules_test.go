@@ -273,7 +273,7 @@ func TestARuleThatCannotBeFollowed(t *testing.T) {
 	f.rule(t, "from @shop.example: star", sorting.On)
 	_, err := f.Decisions.DropLabel(ctx, f.who, "", 1)
 	require.NoError(t, err)
-	events := f.Journal.Subscribe(t.Context(), 1)
+	events := f.Journal.Subscribe(t.Context(), 1, 1)
 	f.arrive(t, letter("1@x", "offers@shop.example", "Offer"))
 	require.True(t, f.by(t, "Offer").Starred)
 	told := ""

@@ -44,7 +44,7 @@ func newCompany(t testing.TB, names ...string) *company {
 	require.NoError(t, err)
 	c.box = box
 	for _, n := range names {
-		address := strings.ToLower(n) + "@m.example"
+		address := strings.ToLower(strings.Fields(n)[0]) + "@m.example"
 		require.NoError(t, c.People.Add(ctx, identity.Signup{Name: n, Address: address, Password: "tide lorry " + address, Zone: zone}, nil, func(store.Tx, identity.Who, store.Person) error { return nil }))
 		who, err := c.People.Called(ctx, address)
 		require.NoError(t, err)

@@ -312,7 +312,7 @@ func TestAskingAgainByARhythm(t *testing.T) {
 	require.Equal(t, &when.Rhythm{Every: 2, Unit: when.Days, Times: 1}, w.Waits.Rhythm)
 	run, stop := context.WithCancel(ctx)
 	defer stop()
-	events := f.Journal.Subscribe(run, 1)
+	events := f.Journal.Subscribe(run, 1, 1)
 	for day, asked := range []int{0, 1, 1, 2, 2, 2, 2} {
 		f.clock.t = w.Waits.Ask.At.Time().AddDate(0, 0, day-1)
 		require.NoError(t, f.Agenda.CatchUp(ctx))
@@ -379,7 +379,7 @@ func TestWaitingEndsWithAMessage(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, f.named(t, "Wait for Halvard").Waiting())
 
-	events := f.Journal.Subscribe(ctx, 1)
+	events := f.Journal.Subscribe(ctx, 1, 1)
 	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("d3@x", "Halvard <halvard@l.example>", "Re: Clause 7"))
 	over := f.named(t, "Wait for Halvard")
 	require.Equal(t, followup.Completed, over.Status)
@@ -415,7 +415,7 @@ func TestWaitingForAllOfThem(t *testing.T) {
 	f.take(t, letter("a@x", "Halvard <halvard@l.example>", "Dates"))
 	f.decide(t, inbox.MakeFollowUp, decide.Decision{Conversations: []int64{1}, FollowUp: &followups.NewFollowUp{Title: "Dates of all", Waits: followup.Wait{Since: f.Now(), Only: true, All: true,
 		Also: []mail.Address{{Name: "Greta", Address: "greta@l.example"}}}}})
-	events := f.Journal.Subscribe(ctx, 1)
+	events := f.Journal.Subscribe(ctx, 1, 1)
 	f.arrive(t, "In-Reply-To: <a@x>\n"+f.letter("b@x", "Greta <greta@l.example>", "Re: Dates"))
 	waits := f.named(t, "Dates of all")
 	require.True(t, waits.Waiting())
@@ -459,7 +459,7 @@ func TestManyCardsAreOneSentence(t *testing.T) {
 	}
 	f.clock.t = begin.Add(48 * time.Hour)
 	f.reopen(t)
-	events := f.Journal.Subscribe(ctx, 1)
+	events := f.Journal.Subscribe(ctx, 1, 1)
 	require.NoError(t, f.Agenda.CatchUp(ctx))
 	notice := ""
 	for notice == "" {

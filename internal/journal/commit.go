@@ -4,6 +4,7 @@ import (
 	"cmp"
 
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 )
@@ -36,7 +37,7 @@ func (j *Journal) Commit(t store.Tx, who identity.Who, e store.Entry, changes []
 			}
 		}
 		e.BoxID, e.PersonID, e.Changes = who.Box, who.Person, changes
-		e.Step = j.kinds[e.Kind].Step
+		e.Step, e.Quiet = j.kinds[e.Kind].Step, e.Quiet || !together.Told(e.Kind)
 		if e.Actor == "" {
 			e.Actor = store.ByPerson
 		}

@@ -12,6 +12,7 @@ type Event struct {
 	Topics        []string `json:"topics"`
 	Conversations []int64  `json:"conversations,omitempty"`
 	Key           string   `json:"key,omitempty"` // of the request that caused it
+	To            int64    `json:"-"`             // the person who alone hears it; 0: all who are in the box
 	Notice        `tstype:",extends"`
 }
 
@@ -20,6 +21,7 @@ type Event struct {
 type Notice struct {
 	Text         string `json:"notice,omitempty"`
 	Conversation int64  `json:"about,omitempty"`    // its ID
+	Box          int64  `json:"box,omitempty"`      // the team's that it is in, to whoever may be in another
 	FollowUp     string `json:"followUp,omitempty"` // its UID
 }
 
@@ -38,22 +40,26 @@ const (
 	TopicOutbox    = "outbox"    // what is on its way out, and drafts
 	TopicRules     = "rules"     // rules, and what they have done
 	TopicFiles     = "files"     // what the files of messages say
+	TopicTalk      = "talk"      // comments, who follows what, and what concerns whom
 )
 
 type bus struct {
 	mu   sync.Mutex
-	subs map[chan Event]int64
+	subs map[chan Event]listener
 }
 
-// Subscribe gives the events of a box until the context ends. A subscriber too
+// listener is somebody in a box.
+type listener struct{ box, person int64 }
+
+// Subscribe gives the events of a box to somebody in it until the context ends. A subscriber too
 // slow to follow gets a last event about everything and is cut off.
-func (j *Journal) Subscribe(ctx context.Context, box int64) <-chan Event {
+func (j *Journal) Subscribe(ctx context.Context, box, person int64) <-chan Event {
 	ch := make(chan Event, 64)
 	j.bus.mu.Lock()
 	if j.bus.subs == nil {
-		j.bus.subs = map[chan Event]int64{}
+		j.bus.subs = map[chan Event]listener{}
 	}
-	j.bus.subs[ch] = box
+	j.bus.subs[ch] = listener{box, person}
 	j.bus.mu.Unlock()
 	context.AfterFunc(ctx, func() { j.bus.drop(ch) })
 	return ch
@@ -74,8 +80,8 @@ func (j *Journal) Announce(box int64, e Event) {
 	e.Topics = append([]string{}, e.Topics...) // never null
 	j.bus.mu.Lock()
 	var slow []chan Event
-	for ch, b := range j.bus.subs {
-		if b != box {
+	for ch, l := range j.bus.subs {
+		if l.box != box || e.To != 0 && e.To != l.person {
 			continue
 		}
 		select {
@@ -106,8 +112,8 @@ func (j *Journal) Announced(box int64, topic string, err error) error {
 func (j *Journal) AnnounceAll(topics ...string) {
 	j.bus.mu.Lock()
 	boxes := map[int64]bool{}
-	for _, b := range j.bus.subs {
-		boxes[b] = true
+	for _, l := range j.bus.subs {
+		boxes[l.box] = true
 	}
 	j.bus.mu.Unlock()
 	for box := range boxes {

@@ -115,7 +115,7 @@ func TestTakingBackAndAgain(t *testing.T) {
 	d.Always(hook("always"))
 	d.put("", "Measure")
 	d.put("", "Measure twice")
-	events := d.Subscribe(t.Context(), 1)
+	events := d.Subscribe(t.Context(), 1, 1)
 	out, err := d.TakeBack(ctx, d.who, "")
 	require.NoError(t, err)
 	require.Equal(t, []string{TopicFollowUps, TopicAccounts}, (<-events).Topics)
@@ -167,7 +167,7 @@ func TestAnnouncing(t *testing.T) {
 	d := newDesk(t)
 	var heard []int64
 	d.Listen(func(box int64, _ Event) { heard = append(heard, box) })
-	mine, theirs := d.Subscribe(t.Context(), 1), d.Subscribe(t.Context(), 2)
+	mine, theirs := d.Subscribe(t.Context(), 1, 1), d.Subscribe(t.Context(), 2, 2)
 	d.Tell(1, "key", []inbox.Change{{After: &inbox.Conversation{ID: 5}}})
 	e := <-mine
 	require.Equal(t, Event{Topics: []string{TopicMail}, Conversations: []int64{5}, Key: "key"}, e)

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/say"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
@@ -129,6 +130,7 @@ func (j *Journal) depends(t store.Tx, who identity.Who, done store.Entry) error 
 func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, kind inbox.Kind, find func(store.Tx) (store.Entry, error)) (Decided, error) {
 	var changes []inbox.Change
 	var topics []string
+	var touched []int64
 	out, fresh, err := Once(ctx, j, who, key, func(t store.Tx) (out Decided, err error) {
 		done, err := find(t)
 		if err != nil {
@@ -144,7 +146,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 			}
 		}
 		step := Step{Who: who, Done: done, Root: root, Back: kind == inbox.TakeBack, Changes: changes,
-			Entry: store.Entry{Kind: kind, Actor: store.ByPerson, At: j.Now(), Of: done.ID, Ref: done.Ref, Chosen: done.Chosen.Back(), Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person}}
+			Entry: store.Entry{Kind: kind, Actor: store.ByPerson, At: j.Now(), Of: done.ID, Ref: done.Ref, Chosen: done.Chosen.Back(), Text: done.Text, ConversationID: done.ConversationID, BoxID: who.Box, PersonID: who.Person, Quiet: !together.Told(root.Kind)}}
 		for _, also := range append(slices.Clone(j.always), j.kinds[root.Kind].Before) {
 			if also != nil {
 				if err := also(t, &step); err != nil {
@@ -179,12 +181,12 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				return out, err
 			}
 		}
-		topics = step.Topics
+		topics, touched = step.Topics, step.Entry.Touched
 		return out, nil
 	})
 	if fresh {
 		about, conversations := TopicsOf(changes)
-		j.Announce(who.Box, Event{Topics: append(about, topics...), Conversations: conversations, Key: key})
+		j.Announce(who.Box, Event{Topics: append(about, topics...), Conversations: append(conversations, touched...), Key: key})
 	}
 	return out, err
 }

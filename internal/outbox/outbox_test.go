@@ -181,7 +181,7 @@ func running(t *testing.T, f func(h *hall)) {
 		h.t = t
 		h.begin(h.store)
 		run, stop := context.WithCancel(ctx)
-		h.events = h.journal.Subscribe(run, 1)
+		h.events = h.journal.Subscribe(run, 1, 1)
 		over := make(chan struct{})
 		go func() { h.Run(run); close(over) }()
 		synctest.Wait() // it has looked once, and waits
@@ -626,7 +626,7 @@ func TestOneRowThatCannotBeWritten(t *testing.T) {
 	defer db.Close()
 	_, err = db.Exec(fmt.Sprintf("CREATE TRIGGER damaged BEFORE UPDATE ON outgoings WHEN NEW.id = %d BEGIN SELECT RAISE(ABORT, 'damaged'); END", bad.ID))
 	require.NoError(t, err)
-	h.events = h.journal.Subscribe(t.Context(), 1)
+	h.events = h.journal.Subscribe(t.Context(), 1, 1)
 	good := h.send(1, "good@x.example", 0)
 	require.NoError(t, h.Dispatch(ctx))
 	require.NoError(t, h.Dispatch(ctx))

@@ -90,7 +90,7 @@ func running(t *testing.T, f func(h *hand, told func() []string)) {
 		}
 		h.kind("stays", false)
 		run, stop := context.WithCancel(ctx)
-		events := h.journal.Subscribe(run, 1)
+		events := h.journal.Subscribe(run, 1, 1)
 		told := func() (out []string) {
 			for {
 				select {

@@ -43,6 +43,7 @@ type Entry struct {
 	Changes        []inbox.Change `gorm:"serializer:packed"`
 	Chosen         *Chosen        `gorm:"serializer:json"` // what was set up otherwise by it; nil if nothing
 	Touched        []int64        `gorm:"-"`               // conversations it is about besides those in Changes
+	Quiet          bool           `gorm:"-"`               // it is no news to those who follow what it is about
 }
 
 // Chosen is how something stood that a person sets up, before it was changed and
@@ -89,7 +90,7 @@ func (t Journal) Record(entries ...*Entry) error {
 	if err := sqlite.Create(t.db, entries, 50); err != nil {
 		return err
 	}
-	var touched [][2]int64 // conversation, entry
+	var touched, news [][2]int64 // conversation, entry
 	for _, e := range entries {
 		if e.Kind == inbox.Look {
 			continue
@@ -99,8 +100,12 @@ func (t Journal) Record(entries ...*Entry) error {
 			ids = append(ids, c.Conversation())
 		}
 		for _, id := range ids {
-			if id != 0 {
-				touched = append(touched, [2]int64{id, e.ID})
+			if id == 0 {
+				continue
+			}
+			touched = append(touched, [2]int64{id, e.ID})
+			if !e.Quiet {
+				news = append(news, [2]int64{id, e.ID})
 			}
 		}
 	}
@@ -111,7 +116,29 @@ func (t Journal) Record(entries ...*Entry) error {
 	if err != nil {
 		return err
 	}
-	return t.db.Exec("INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT value->>0, value->>1 FROM json_each(?)", string(raw)).Error
+	if err := t.db.Exec("INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT value->>0, value->>1 FROM json_each(?)", string(raw)).Error; err != nil {
+		return err
+	}
+	return t.concern(entries[0].BoxID, news)
+}
+
+// concern has those hear of lines of a box who follow the conversations they are about, but
+// whoever did it themselves.
+func (t Journal) concern(box int64, news [][2]int64) error {
+	var followed bool
+	if len(news) == 0 {
+		return nil
+	}
+	if err := t.db.Raw("SELECT EXISTS (SELECT 1 FROM followers WHERE box_id = ?)", box).Scan(&followed).Error; err != nil || !followed {
+		return err
+	}
+	raw, err := json.Marshal(news)
+	if err != nil {
+		return err
+	}
+	return t.db.Exec(`INSERT OR IGNORE INTO concerns(person_id, box_id, conversation_id, entry_id) SELECT f.person_id, e.box_id, f.conversation_id, e.id
+		FROM json_each(?) j CROSS JOIN followers f ON f.conversation_id = j.value->>0 AND NOT f.stopped CROSS JOIN entries e ON e.id = j.value->>1
+		WHERE e.actor <> 'person' OR e.person_id <> f.person_id`, string(raw)).Error
 }
 
 // LastStep is the newest decision that the person took here and that can still

@@ -95,6 +95,7 @@ func (t Conversations) regroup(box int64, r inbox.Regrouping) error {
 		"UPDATE events SET conversation_id = @into, data = json_set(data, '$.conversation', @into) WHERE box_id = @box AND uid IN (SELECT value FROM json_each(@events)) AND +conversation_id = @from",
 		"UPDATE drafts SET conversation_id = @into WHERE id IN (SELECT value FROM json_each(@drafts)) AND +conversation_id = @from",
 		"INSERT OR IGNORE INTO touches(conversation_id, entry_id) SELECT @into, entry_id FROM touches WHERE conversation_id = @from",
+		"INSERT OR IGNORE INTO followers(conversation_id, person_id, box_id, since, stopped) SELECT @into, person_id, box_id, since, stopped FROM followers WHERE conversation_id = @from",
 	}
 	if len(r.FollowUps) > 0 || r.Emptied {
 		rev, err := FollowUps(t).revise(box)

@@ -28,7 +28,7 @@ func stopping(ctx context.Context) <-chan struct{} {
 }
 
 func (s *server) events(c *gin.Context) {
-	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box)
+	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box, whoOf(c).Person)
 	c.Header("Content-Type", "text/event-stream")
 	c.SSEvent("hello", Done{})
 	c.Writer.Flush()

@@ -4,8 +4,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/core/together"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/teams"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 )
 
 // teams are the routes of the boxes somebody works in, and of the team of the one they are in.
@@ -18,6 +20,30 @@ func (s *server) teams(in *gin.RouterGroup) {
 	}) (TeamMade, error) {
 		box, err := s.d.Teams.Make(c.Request.Context(), w, key, v.Name)
 		return TeamMade{box}, err
+	}))
+	in.POST("/conversations/:id/comments", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Text string `json:"text"`
+	}) (talk.CommentMade, error) {
+		return s.d.Talk.Say(c.Request.Context(), w, key, id(c, "id"), v.Text)
+	}))
+	in.POST("/comments/:id", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Text string `json:"text"` // "": it is deleted
+	}) (talk.CommentMade, error) {
+		return s.d.Talk.Change(c.Request.Context(), w, key, id(c, "id"), v.Text)
+	}))
+	in.POST("/conversations/:id/follow", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
+		Follows bool `json:"follows"`
+	}) (journal.Decided, error) {
+		return s.d.Talk.Follow(c.Request.Context(), w, key, id(c, "id"), v.Follows)
+	}))
+	in.GET("/activity", get(s, func(c *gin.Context, w identity.Who) (talk.Activity, error) {
+		return s.d.Talk.Activity(c.Request.Context(), w, number(c.Query("box")), number(c.Query("before")))
+	}))
+	in.POST("/activity/heard", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Box          int64 `json:"box"`          // 0: the one that is asked of
+		Conversation int64 `json:"conversation"` // 0: of all there
+	}) (Done, error) {
+		return Done{}, s.d.Talk.Hear(c.Request.Context(), w, v.Box, v.Conversation)
 	}))
 	in.GET("/team", get(s, func(c *gin.Context, w identity.Who) (teams.TeamView, error) {
 		return s.d.Teams.Team(c.Request.Context(), w)

@@ -119,6 +119,7 @@ const (
 	Leave        Kind = "leave" // looked at in a sitting and left undecided, on purpose
 	Rename       Kind = "rename"
 	WriteNote    Kind = "note"
+	Comment      Kind = "comment" // somebody of a team said something to the others
 	Label        Kind = "label"
 	DropLabel    Kind = "drop-label" // a label and all its uses went
 	ChangeLabel  Kind = "change-label"

@@ -3,6 +3,7 @@ package say
 
 import (
 	"fmt"
+	"strings"
 	"unicode"
 	"unicode/utf8"
 )
@@ -23,4 +24,13 @@ func Upper(s string) string {
 		return s
 	}
 	return string(unicode.ToUpper(first)) + s[n:]
+}
+
+// List is several names in a sentence: "Jonas, Priya and Tomasz".
+func List(names []string) string {
+	n := len(names)
+	if n < 2 {
+		return strings.Join(names, "")
+	}
+	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
 }

@@ -27,6 +27,7 @@ import (
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/talk"
 )
 
 // letter is the message that a draft makes.
@@ -183,6 +184,11 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		}
 		if changes, err = d.afterSending(t, who, p, draft, s, l.MessageID, now); err != nil {
 			return out, err
+		}
+		if who.Team != 0 && draft.ConversationID != 0 { // whoever answers hears of what comes of it
+			if err := talk.Talk(t).Follow(who.Box, who.Person, []int64{draft.ConversationID}, true, now); err != nil {
+				return out, err
+			}
 		}
 		e := store.Entry{Kind: inbox.SendMail, At: now, Ref: o.ID, ConversationID: draft.ConversationID, Text: cmp.Or(draft.Subject, "without a subject"), SittingID: s.Sitting}
 		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return saySending(s, o, who.Week, now) }); err != nil {

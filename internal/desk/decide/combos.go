@@ -210,7 +210,7 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 // Chain is what a chain of actions changes about conversations, in the transaction in
 // which that is to be stored. What cannot be done is a *problem.Error.
 func (d *Desk) Chain(t store.Tx, who identity.Who, c inbox.Chain, conversations []int64) ([]inbox.Change, error) {
-	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.Combo, Conversations: conversations}, nil}
+	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.Combo, Conversations: conversations}, nil, nil}
 	p, err := store.People(t).PersonByID(who.Person)
 	if err != nil {
 		return nil, err
@@ -231,7 +231,7 @@ func (d *Desk) Chain(t store.Tx, who identity.Who, c inbox.Chain, conversations 
 // their kinds), in the transaction in which that is to be stored; kept says that what
 // comes in them is to come in that stream, too.
 func (d *Desk) Stream(t store.Tx, who identity.Who, conversations []int64, stream string, kept bool) ([]inbox.Change, error) {
-	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.ToStream}, nil}
+	a := asked{d, t, who, d.Journal.Now(), &Decision{Kind: inbox.ToStream}, nil, nil}
 	changes, _, err := a.doing(inStream(stream, kept), conversations)
 	return changes, err
 }

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -39,9 +40,10 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		req.FollowUp.Due = req.FollowUp.Due.Realign()
 	}
 	var changes []inbox.Change
+	var calls []talk.Call
 	sent := false
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
-		a := asked{d, t, who, now, &req, &[]sending.Outgoing{}}
+		a := asked{d, t, who, now, &req, &[]sending.Outgoing{}, &calls}
 		var stale int
 		if changes, stale, err = a.changes(); err != nil {
 			return out, err
@@ -77,6 +79,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	})
 	if fresh {
 		d.Journal.Tell(who.Box, key, changes)
+		talk.Announce(d.Journal, who, calls)
 		if sent {
 			d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox}, Key: key})
 		}
@@ -111,12 +114,13 @@ func init() { // as combos are made of the others
 
 // asked is a decision as it is looked at, in its transaction.
 type asked struct {
-	d    *Desk
-	t    store.Tx
-	who  identity.Who
-	now  when.Instant
-	req  *Decision
-	sent *[]sending.Outgoing // what it has put into the outbox, until its line is written
+	d     *Desk
+	t     store.Tx
+	who   identity.Who
+	now   when.Instant
+	req   *Decision
+	sent  *[]sending.Outgoing // what it has put into the outbox, until its line is written
+	calls *[]talk.Call        // who is to hear of it at once
 }
 
 const passedAtOnce = 20 // conversations that one decision sends on

@@ -55,7 +55,7 @@ func (d *Desk) drop(ctx context.Context, who identity.Who, key string, prepare f
 			return out, err
 		}
 		if changes = nil; len(req.Conversations) > 0 {
-			a := asked{d, t, who, now, req, nil}
+			a := asked{d, t, who, now, req, nil, nil}
 			if changes, _, err = a.changes(); err != nil {
 				return out, err
 			}

@@ -10,10 +10,12 @@ import (
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
+	talks "ebbe/internal/store/talk"
 )
 
 // giving is to whom of a team something is given; to 0: back to nobody.
@@ -57,13 +59,9 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 			return 0, "", err
 		}
 		id := changes[0].Conversation()
-		rows, err := store.Conversations(a.t).ConversationRows(a.who.Box, []int64{id})
-		if err != nil || rows[id] == nil {
+		what, err := whatIsGiven(a, changes)
+		if err != nil {
 			return id, "", err
-		}
-		what := "“" + cmp.Or(rows[id].Title, rows[id].Subject) + "”"
-		if len(changes) > 1 {
-			what = fmt.Sprintf("%d conversations", len(changes))
 		}
 		switch a.req.Owner {
 		case 0:
@@ -89,9 +87,32 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 			out.Text = "Taken" + n + ": you have " + it + " now."
 		default:
 			out.Text = "Given" + n + " to " + names[a.req.Owner] + "."
+			what, err := whatIsGiven(a, changes)
+			if err != nil {
+				return err
+			}
+			text := what + " is yours now"
+			if a.req.Text != "" {
+				text += ": " + a.req.Text
+			}
+			*a.calls, err = talk.CallsFor(a.t, a.who, []int64{a.req.Owner}, changes[0].Conversation(), text)
+			return err
 		}
 		return nil
 	},
+}
+
+// whatIsGiven is that in words.
+func whatIsGiven(a asked, changes []inbox.Change) (string, error) {
+	if len(changes) > 1 {
+		return fmt.Sprintf("%d conversations", len(changes)), nil
+	}
+	id := changes[0].Conversation()
+	rows, err := store.Conversations(a.t).ConversationRows(a.who.Box, []int64{id})
+	if err != nil || rows[id] == nil {
+		return "", err
+	}
+	return "“" + cmp.Or(rows[id].Title, rows[id].Subject) + "”", nil
 }
 
 // handOver are the changes to follow-ups by which conversations are given; those without one
@@ -105,6 +126,7 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 	if err != nil {
 		return nil, err
 	}
+	new := map[int64][]int64{} // what each has now
 	for _, g := range b.give {
 		all := make([]followup.FollowUp, len(open[g.conversation]))
 		for i, f := range open[g.conversation] {
@@ -119,7 +141,8 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 		case g.was != nil && *g.was != has.Person:
 			b.taken++
 			continue
-		case len(all) == 0:
+		}
+		if new[g.to] = append(new[g.to], g.conversation); len(all) == 0 {
 			b.make = append(b.make, wanted{g.conversation, followups.NewFollowUp{Keep: true}, &g.giving})
 			continue
 		}
@@ -132,6 +155,14 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 		}
 		after := before.Give(g.to, b.who.Person, g.why, b.now)
 		changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
+	}
+	for to, conversations := range new { // whoever has something hears of it
+		if to == 0 {
+			continue
+		}
+		if err := talks.Talk(b.t).Follow(b.who.Box, to, conversations, true, b.now); err != nil {
+			return nil, err
+		}
 	}
 	return changes, nil
 }

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
 	"ebbe/internal/post/mime"
@@ -172,8 +173,8 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 	if v.Invitations, err = d.Calendar.Invitations(t, who, messages); err != nil {
 		return v, 0, err
 	}
-	if row.FromAddr == "" {
-		return v, read, nil
+	if v.Talk, err = talk.Of(t, who, id); err != nil || row.FromAddr == "" {
+		return v, read, err
 	}
 	v.Between, err = between(t, who, row.FromName, row.FromAddr)
 	return v, read, err

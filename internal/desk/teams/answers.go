@@ -7,12 +7,13 @@ import (
 
 // BoxView is a box somebody works in.
 type BoxView struct {
-	ID   int64         `json:"id"`
-	Name string        `json:"name"` // "": their own
-	Role together.Role `json:"role"`
-	Left int           `json:"left"` // conversations left to decide
-	Here bool          `json:"here"` // the one that is asked of
-	With []string      `json:"with"` // of the team that is asked of: who else is in it
+	ID      int64         `json:"id"`
+	Name    string        `json:"name"` // "": their own
+	Role    together.Role `json:"role"`
+	Left    int           `json:"left"`    // conversations left to decide
+	Unheard int           `json:"unheard"` // conversations of which there is something to hear
+	Here    bool          `json:"here"`    // the one that is asked of
+	With    []string      `json:"with"`    // of the team that is asked of: who else is in it
 }
 
 // TeamView is a team, as one of it sees it.

@@ -47,7 +47,7 @@ func (d *Desk) Boxes(ctx context.Context, who identity.Who) (out []BoxView, err 
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		all, err := membership.Membership(t).Of(who.Person)
 		for _, s := range all {
-			v := BoxView{ID: s.BoxID, Role: s.Role, Left: s.Left, Here: s.BoxID == who.Box, With: []string{}}
+			v := BoxView{ID: s.BoxID, Role: s.Role, Left: s.Left, Unheard: s.Unheard, Here: s.BoxID == who.Box, With: []string{}}
 			if s.Team {
 				v.Name = s.Name
 			}

@@ -75,6 +75,11 @@ var parts = []part{
 	{"weighed", "message_id", "messages", "message_id", all},
 	{"junk_tests", "message_id", "messages", "message_id", without("signs")},
 
+	{"comments", "box_id", box, "id", all},
+	{"followers", "box_id", box, "conversation_id", all},
+	{"concerns", "box_id", box, "id", nothing},
+	{"followers", "person_id", person, "conversation_id", all},
+	{"concerns", "person_id", person, "id", nothing},
 	{"conversations", "box_id", box, "id", all},
 	{"conversation_labels", "conversation_id", "conversations", "label_id", all},
 	{"touches", "conversation_id", "conversations", "entry_id", all},

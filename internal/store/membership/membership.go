@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
+	"ebbe/internal/store/talk"
 )
 
 // Membership is what is asked and stored about it.
@@ -21,18 +22,20 @@ func (t Membership) db() *gorm.DB { return store.Tx(t).DB() }
 
 // Standing is how a person stands to a box.
 type Standing struct {
-	BoxID  int64
-	Name   string // the team's; of one's own box nothing that is shown
-	Keeper int64  // whose settings hold there
-	Team   bool
-	Role   together.Role
-	Left   int // conversations left to decide that nobody else of the team has
+	BoxID   int64
+	Name    string // the team's; of one's own box nothing that is shown
+	Keeper  int64  // whose settings hold there
+	Team    bool
+	Role    together.Role
+	Left    int // conversations left to decide that nobody else of the team has
+	Unheard int // conversations of which there is something to hear
 }
 
 const (
 	standing = "SELECT b.id box_id, p.name, b.keeper, p.team, m.role"
 	stands   = " FROM members m JOIN boxes b ON b.id = m.box_id JOIN people p ON p.id = b.keeper LEFT JOIN balances l ON l.box_id = b.id WHERE m.person_id = ? AND (NOT p.team OR p.leaves = 0)"
-	left     = ", COALESCE(l.left_to_decide, 0) - (SELECT COUNT(DISTINCT f.conversation_id) FROM follow_ups f JOIN conversations c ON c.id = f.conversation_id WHERE f.box_id = b.id AND f.open AND f.owner > 0 AND f.owner <> m.person_id AND c.place = 'inbox') \"left\""
+	left     = ", COALESCE(l.left_to_decide, 0) - (SELECT COUNT(DISTINCT f.conversation_id) FROM follow_ups f JOIN conversations c ON c.id = f.conversation_id WHERE f.box_id = b.id AND f.open AND f.owner > 0 AND f.owner <> m.person_id AND c.place = 'inbox') \"left\"" +
+		", (SELECT COUNT(DISTINCT k.conversation_id) FROM concerns k WHERE k.person_id = m.person_id AND k.box_id = b.id AND NOT k.heard) unheard"
 )
 
 // In is how a person stands to a box; store.ErrNotFound where they do not, be there such a
@@ -80,6 +83,9 @@ func (t Membership) Put(m store.Member) error {
 // where the team keeps it.
 func (t Membership) Drop(box, person int64) error {
 	if err := t.former(box, person); err != nil {
+		return err
+	}
+	if err := talk.Talk(t).Forget(box, person); err != nil {
 		return err
 	}
 	return t.db().Where("box_id = ? AND person_id = ?", box, person).Delete(&store.Member{}).Error

@@ -52,3 +52,53 @@ CREATE TABLE former_members (
 ALTER TABLE follow_ups ADD COLUMN owner INTEGER NOT NULL DEFAULT 0;
 
 CREATE INDEX follow_up_owner ON follow_ups(box_id, owner) WHERE open AND owner > 0;
+
+-- What members of a team say to each other about a conversation: never mail. Earlier is how it
+-- stood before it was changed.
+CREATE TABLE comments (
+	id INTEGER PRIMARY KEY,
+	box_id INTEGER NOT NULL,
+	conversation_id INTEGER NOT NULL,
+	person_id INTEGER NOT NULL,
+	at INTEGER NOT NULL,
+	text TEXT NOT NULL,
+	changed INTEGER NOT NULL DEFAULT 0,
+	earlier TEXT NOT NULL DEFAULT '[]',
+	gone NUMERIC NOT NULL DEFAULT FALSE
+);
+
+CREATE INDEX comment_conversation ON comments(conversation_id);
+
+CREATE INDEX comment_box ON comments(box_id);
+
+-- Who hears of each change of a conversation; stopped: who did and does not want to any more.
+CREATE TABLE followers (
+	conversation_id INTEGER NOT NULL,
+	person_id INTEGER NOT NULL,
+	box_id INTEGER NOT NULL,
+	since INTEGER NOT NULL,
+	stopped NUMERIC NOT NULL DEFAULT FALSE,
+	PRIMARY KEY (conversation_id, person_id)
+) WITHOUT ROWID;
+
+CREATE INDEX follower_box ON followers(box_id, person_id);
+
+-- Of which line of the journal somebody was to hear, and whether they have.
+CREATE TABLE concerns (
+	id INTEGER PRIMARY KEY,
+	person_id INTEGER NOT NULL,
+	box_id INTEGER NOT NULL,
+	conversation_id INTEGER NOT NULL,
+	entry_id INTEGER NOT NULL,
+	heard NUMERIC NOT NULL DEFAULT FALSE
+);
+
+CREATE UNIQUE INDEX concern_entry ON concerns(entry_id, person_id, conversation_id);
+
+CREATE INDEX concern_person ON concerns(person_id, id);
+
+CREATE INDEX concern_box ON concerns(box_id);
+
+CREATE INDEX concern_unheard ON concerns(person_id, box_id, conversation_id) WHERE NOT heard;
+
+CREATE INDEX conversation_merged ON conversations(merged_to) WHERE merged_to > 0;

@@ -382,6 +382,7 @@ const touched: Record<string, string[]> = {
     'history',
     'lists',
   ],
+  talk: ['activity', 'boxes', 'history'],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],
@@ -412,6 +413,11 @@ const touched: Record<string, string[]> = {
 export function refresh(topics: string[], except: string[] = [], conversations?: number[]) {
   const keys = new Set(topics.flatMap((t) => touched[t] ?? []))
   if (topics.includes('mail') || topics.includes('followups')) staleSlips(conversations)
+  if (topics.includes('talk'))
+    for (const id of conversations ?? []) {
+      ahead.delete(id)
+      void client.invalidateQueries({ queryKey: ['conversation', id] })
+    }
   for (const key of keys) if (!except.includes(key)) readAnew(key)
 }
 

@@ -1,4 +1,5 @@
-import { UserIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import { ChatsCircleIcon, UserIcon, UsersThreeIcon } from '@phosphor-icons/react'
+import { Link, NavLink, useNavigate } from 'react-router'
 import type { BoxView } from '../api/desk'
 import { digits } from '../api/digits'
 import { useBoxes } from '../api/queries'
@@ -22,60 +23,92 @@ function useOthers() {
     window.location.assign(addressOf(b))
   }
   const by = (n: number) => go(boxes[(at + n + boxes.length) % boxes.length]!)
-  return { others, go, by }
+  const unheard = boxes.reduce((n, b) => n + b.unheard, 0)
+  return { others, go, by, unheard }
 }
 
 /** On the rail: the other boxes one works in, with what is left to decide in each. */
 export function Boxes() {
-  const { others, go, by } = useOthers()
+  const { others, go, by, unheard } = useOthers()
+  const navigate = useNavigate()
   useCommands(
     others.length
       ? [
           { id: 'next-box', run: () => by(1) },
           { id: 'previous-box', run: () => by(-1) },
+          { id: 'go-activity', run: () => void navigate('/activity') },
           ...others.map((b) => ({ id: 'box-' + b.id, name: sentences.goToBox(nameOf(b)), run: () => go(b) })),
         ]
       : [],
     FRAME,
   )
-  return others.map((b) => (
-    <a
-      key={b.id}
-      href={addressOf(b)}
-      onClick={flush}
-      title={nameOf(b)}
-      data-testid="box"
-      className={cx(
-        'relative flex min-w-0 flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px]',
-        'text-ink-500 hover:bg-sand-200/60 max-[700px]:hidden',
-      )}
-    >
-      {b.left > 0 && (
-        <span className="absolute top-1 right-1.5 text-[10.5px] font-bold text-ink-700">
-          {b.left > 999 ? '999+' : digits(b.left)}
-        </span>
-      )}
-      {b.name ? <UsersThreeIcon size={20} aria-hidden /> : <UserIcon size={20} aria-hidden />}
-      <span className="w-full truncate px-0.5 text-center">{nameOf(b)}</span>
-    </a>
-  ))
+  if (!others.length) return null
+  return (
+    <>
+      <NavLink
+        to="/activity"
+        className={({ isActive }) =>
+          cx(tile, isActive ? 'bg-sand-0 font-[650] text-tide-800 shadow-[inset_3px_0_0_var(--fill)]' : quiet)
+        }
+      >
+        <Number n={unheard} />
+        <ChatsCircleIcon size={20} aria-hidden />
+        {sentences.activity}
+      </NavLink>
+      {others.map((b) => (
+        <a
+          key={b.id}
+          href={addressOf(b)}
+          onClick={flush}
+          title={nameOf(b)}
+          data-testid="box"
+          className={cx(tile, quiet)}
+        >
+          <Number n={b.left} />
+          {b.name ? <UsersThreeIcon size={20} aria-hidden /> : <UserIcon size={20} aria-hidden />}
+          <span className="w-full truncate px-0.5 text-center">{nameOf(b)}</span>
+        </a>
+      ))}
+    </>
+  )
 }
 
+const tile =
+  'relative flex min-w-0 flex-col items-center gap-[3px] rounded-[10px] pt-2 pb-[7px] text-[11px] max-[700px]:hidden'
+const quiet = 'text-ink-500 hover:bg-sand-200/60'
+
+const Number = ({ n }: { n: number }) =>
+  n > 0 && (
+    <span className="absolute top-1 right-1.5 text-[10.5px] font-bold text-ink-700">
+      {n > 999 ? '999+' : digits(n)}
+    </span>
+  )
+
 /** On a narrow screen: the other boxes, among the places that have no room on the rail. */
-export const FoldedBoxes = () =>
-  useOthers().others.map((b) => (
-    <li key={b.id}>
-      <a
-        href={addressOf(b)}
-        onClick={flush}
-        data-testid="folded-box"
-        className="flex items-baseline gap-3 rounded-[9px] px-3 py-2.5 hover:bg-sand-100"
-      >
-        <span className="min-w-0 flex-1 truncate">{nameOf(b)}</span>
-        <span className="flex-none text-[12px] text-ink-500">{digits(b.left)}</span>
-      </a>
-    </li>
-  ))
+export function FoldedBoxes({ done }: { done: () => void }) {
+  const { others, unheard } = useOthers()
+  const line = 'flex items-baseline gap-3 rounded-[9px] px-3 py-2.5 hover:bg-sand-100'
+  return (
+    <>
+      {others.length > 0 && (
+        <li>
+          <Link to="/activity" className={line} onClick={done}>
+            <span className="min-w-0 flex-1 truncate">{sentences.activity}</span>
+            <span className="flex-none text-[12px] text-ink-500">{digits(unheard)}</span>
+          </Link>
+        </li>
+      )}
+      {others.map((b) => (
+        <li key={b.id}>
+          <a href={addressOf(b)} onClick={flush} data-testid="folded-box" className={line}>
+            <span className="min-w-0 flex-1 truncate">{nameOf(b)}</span>
+            <span className="flex-none text-[12px] text-ink-500">{digits(b.left)}</span>
+          </a>
+        </li>
+      ))}
+    </>
+  )
+}
 
 /** At the top in the box of a team: which one, and with whom. */
 export function TeamHead() {

@@ -25,7 +25,7 @@ import { Decisions, type Outcome } from './decisions'
 import { listen } from './events'
 import { useKept } from './kept'
 import { noteNotice } from './noted'
-import { leads, notifyOutside } from './outside'
+import { leads, leadsAway, notifyOutside } from './outside'
 
 /** A sentence about what just happened. */
 export interface Notice {
@@ -33,6 +33,7 @@ export interface Notice {
   wrong?: boolean
   undo?: boolean
   path?: string // where it leads
+  away?: boolean // which is in another box
 }
 
 /** What is done with follow-ups. */
@@ -269,10 +270,11 @@ export function DeskProvider({ children }: { children: ReactNode }) {
   useEffect(() => {
     go.current = navigate
   })
-  const tell = useCallback((text: string, path: string) => {
-    notifyOutside(text, () => void go.current(path))
+  const tell = useCallback((text: string, inside: string, away: string) => {
+    const path = away || inside
+    notifyOutside(text, () => (away ? window.location.assign(away) : void go.current(path)))
     noteNotice(text)
-    untold.current.push({ text, path })
+    untold.current.push({ text, path, away: !!away })
     show((shown) => shown ?? next())
   }, [])
   useEffect(
@@ -285,7 +287,7 @@ export function DeskProvider({ children }: { children: ReactNode }) {
         changed: (e) => {
           if (e.key) heard(e.key)
           if (e.key && wasMine(e.key)) return
-          if (e.notice) tell(e.notice, leads(e))
+          if (e.notice) tell(e.notice, leads(e), leadsAway(e))
           refresh(e.topics, [], e.conversations)
         },
         lost: () => {

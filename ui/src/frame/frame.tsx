@@ -222,7 +222,12 @@ function Said() {
     <Toast key={shown.n} wrong={notice.wrong} onEnd={() => read(notice)}>
       {notice.text} {notice.undo && <TextButton onClick={() => void takeBack()}>{sentences.takeBack}</TextButton>}
       {notice.path && (
-        <Link to={notice.path} className="font-semibold text-accent underline" onClick={() => read(notice)}>
+        <Link
+          to={notice.path}
+          reloadDocument={notice.away}
+          className="font-semibold text-accent underline"
+          onClick={() => read(notice)}
+        >
           {sentences.open}
         </Link>
       )}
@@ -254,6 +259,7 @@ const screens: Record<string, string> = {
   find: sentences.find,
   files: sentences.files,
   numbers: sentences.numbers,
+  activity: sentences.activity,
   history: sentences.history,
   setup: sentences.setup,
 }

@@ -23,6 +23,8 @@ const ofTeam: Known[] = team
   ? [
       { id: 'take', name: 'Take it, or give it back', keys: ['t'], where: 'Deciding' },
       { id: 'give', name: 'Give it to somebody of the team', keys: ['4'], where: 'Deciding' },
+      { id: 'comment', name: 'Comment: say something to the team', keys: ['c'], where: 'Deciding' },
+      { id: 'follow', name: 'Follow it, or stop', keys: ['Shift+c'], where: 'Deciding' },
     ]
   : []
 
@@ -353,7 +355,12 @@ const list: Known[] = [
     keys: ['a'],
     where: 'Going places',
   },
-  { id: 'go-calendar', name: 'Go to the calendar week', keys: ['c'], where: 'Going places' },
+  {
+    id: 'go-calendar',
+    name: 'Go to the calendar week',
+    keys: team ? ['k'] : ['c', 'k'], // in a team one comments with the other
+    where: 'Going places',
+  },
   {
     id: 'go-log',
     name: 'Go to the log of what was finished',
@@ -395,6 +402,7 @@ const list: Known[] = [
 
   { id: 'next-box', name: 'To the next box: your own, or a team’s', keys: ['b'], where: 'Going places' },
   { id: 'previous-box', name: 'To the box before', keys: ['Shift+b'], where: 'Going places' },
+  { id: 'go-activity', name: 'Go to what concerns you in your teams', keys: ['v'], where: 'Going places' },
 
   { id: 'new-message', name: 'New message', keys: ['n'], where: 'Everywhere' },
   {

@@ -49,7 +49,7 @@ export const More = memo(function More({ stuck }: { stuck: boolean }) {
               </NavLink>
             </li>
           ))}
-          <FoldedBoxes />
+          <FoldedBoxes done={() => setOpen(false)} />
           <FoldedCounted done={() => setOpen(false)} />
         </ul>
       </Popup>

@@ -119,6 +119,7 @@ export const sentences = {
   files: 'Files',
   numbers: 'Numbers',
   history: 'History',
+  activity: 'Activity',
   setup: 'Setup',
   leftToDecideJoined: (left: string) => ` · ${left} left to decide`,
   skipToWhatThis: 'Skip to what this screen shows',

@@ -498,6 +498,10 @@ export const WriteNote: Kind = "note";
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const Comment: Kind = "comment"; // somebody of a team said something to the others
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const Label: Kind = "label";
 /**
  * The kinds of decisions and of other entries of the journal.

@@ -35,6 +35,7 @@ export interface Event extends Notice {
 export interface Notice {
   notice?: string;
   about?: number /* int64 */; // its ID
+  box?: number /* int64 */; // the team's that it is in, to whoever may be in another
   followUp?: string; // its UID
 }
 /**
@@ -89,3 +90,7 @@ export const TopicRules = "rules"; // rules, and what they have done
  * The topics of events.
  */
 export const TopicFiles = "files"; // what the files of messages say
+/**
+ * The topics of events.
+ */
+export const TopicTalk = "talk"; // comments, who follows what, and what concerns whom

@@ -6,6 +6,7 @@ import * as followup from './followup'
 import * as inbox from './inbox'
 import * as mail from './mail'
 import * as queue from './queue'
+import * as talk from './talk'
 import * as told from './told'
 import * as when from './when'
 
@@ -83,6 +84,7 @@ export interface ConversationView {
   facts: told.FactView[]; // what machines tell in it
   invitations: calendars.Invitation[];
   events: calendar.Event[]; // made from it
+  talk?: talk.TalkView; // what its team says about it; nil: it is in nobody's box but the reader's
 }
 /**
  * HistoryLine is a line of the journal.

@@ -13,6 +13,7 @@ export interface BoxView {
   name: string; // "": their own
   role: together.Role;
   left: number /* int */; // conversations left to decide
+  unheard: number /* int */; // conversations of which there is something to hear
   here: boolean; // the one that is asked of
   with: string[]; // of the team that is asked of: who else is in it
 }

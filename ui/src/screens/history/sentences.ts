@@ -1,6 +1,7 @@
 /** What is said here, in one place. */
 export const sentences = {
   gave: 'gave',
+  commentedOn: 'commented on',
   changedTheTeam: 'changed the team:',
   formerMember: 'Somebody who left',
   binned: 'binned',

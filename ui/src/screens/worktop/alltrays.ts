@@ -1,5 +1,6 @@
 // The trays of the dock, and what stands above few messages, which are fetched together.
 export { GiveTray, Owner } from './owner'
+export { Comment, CommentTray, Following } from './talk'
 export { EventTray } from '../calendar/event'
 export { EventLine, Invitation } from '../calendar/invitation'
 export { FileColumn } from '../files/column'

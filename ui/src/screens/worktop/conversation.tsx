@@ -2,7 +2,7 @@ import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import { type CSSProperties, Fragment, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { team } from '../../api/base'
-import type { ConversationView, MessageView, Slip } from '../../api/desk'
+import type { CommentView, ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
 import { date, due, long, month, plural } from '../../api/times'
@@ -22,9 +22,11 @@ import { Message } from './message'
 import { sentences } from './sentences'
 import { useLetThrough } from './through'
 import {
+  Comment,
   EventLine,
   Facts,
   FileColumn,
+  Following,
   Going,
   HandOut,
   Importance,
@@ -120,6 +122,8 @@ export function Conversation({
             key={id}
             conversation={id}
             messages={data.messages}
+            comments={data.talk?.comments}
+            edit={edit}
             found={data.messages.find((m) => m.id === gone?.to)?.id ?? finding.at(id)?.message}
           />
         )}
@@ -153,6 +157,7 @@ export function Conversation({
           {team > 0 && data && (
             <Suspense fallback={null}>
               <Owner slip={data.slip} />
+              {data.talk && <Following conversation={data.slip.id} talk={data.talk} />}
             </Suspense>
           )}
           {data?.between && <Between view={data} />}
@@ -286,10 +291,14 @@ const Naming = memo(function Naming({ note, edit }: { note: boolean; edit: (tray
 function Messages({
   conversation,
   messages,
+  comments = [],
+  edit,
   found = 0,
 }: {
   conversation: number
   messages: MessageView[]
+  comments?: CommentView[] // of the team, each behind the message that was the newest then
+  edit: (tray: Tray) => void
   found?: number // the message in which something was found: it is open, too
 }) {
   const { act } = useDesk()
@@ -317,6 +326,19 @@ function Messages({
     closed > 0 && newest - closed > FEW && !asksBetween && !messages.slice(closed).some((m) => m.id === found)
   const gap = hides ? closed : messages.length
   const between = hides ? messages.slice(closed, newest) : []
+  const behind = (c: CommentView) => (messages.findLast((m) => m.date <= c.at) ?? messages[0])?.id
+  const said = (m?: MessageView) => {
+    const its = comments.filter((c) => m && behind(c) === m.id)
+    return (
+      its.length > 0 && (
+        <Suspense fallback={null}>
+          {its.map((c) => (
+            <Comment key={c.id} comment={c} edit={edit} />
+          ))}
+        </Suspense>
+      )
+    )
+  }
   const one = (m: MessageView) => (
     <Fragment key={m.id}>
       {m.id === fresh[0]?.id && (
@@ -328,6 +350,7 @@ function Messages({
         </p>
       )}
       <Message message={m} open={isOpen(m)} part={part} />
+      {said(m)}
     </Fragment>
   )
   const names = [...new Set(earlier.map((m) => (m.own ? 'you' : called(m.from.name || m.from.address))))]
@@ -342,7 +365,14 @@ function Messages({
           {names.length > 5 ? sentences.andOthers : ''}
         </LineButton>
       )}
-      {all && earlier.map((m) => <Message key={m.id} message={m} open={m.id === found} part={part} />)}
+      {all
+        ? earlier.map((m) => (
+            <Fragment key={m.id}>
+              <Message message={m} open={m.id === found} part={part} />
+              {said(m)}
+            </Fragment>
+          ))
+        : said(earlier.at(-1))}
       {messages.slice(from, gap).map(one)}
       {between.length > 0 && (
         <LineButton
@@ -352,6 +382,7 @@ function Messages({
           {plural(between.length, sentences.moreMessage)}, {span(between)}
         </LineButton>
       )}
+      {said(between.at(-1))}
       {messages.slice(gap + between.length).map(one)}
     </>
   )

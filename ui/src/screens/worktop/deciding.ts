@@ -39,6 +39,8 @@ export type Tray =
   | 'calendar'
   | 'label'
   | 'give'
+  | 'comment'
+  | `comment-${number}` // to be changed
   | 'note'
   | 'rename'
   | 'reply'
@@ -67,6 +69,7 @@ export const one: Tray[] = [
   'never',
   'rename',
   'note',
+  'comment',
   'wait',
   'calendar',
 ]
@@ -146,6 +149,18 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                   { id: 'calendar', run: () => open('calendar') },
                   { id: 'wait', run: () => open('wait') },
                   { id: 'note', run: () => open('note') },
+                  ...(team
+                    ? [
+                        { id: 'comment', run: () => open('comment') },
+                        {
+                          id: 'follow',
+                          run: () => {
+                            const talk = conversationHere(id)?.talk
+                            if (talk) void desk.act(`/conversations/${id}/follow`, { follows: !talk.follows })
+                          },
+                        },
+                      ]
+                    : []),
                   { id: 'rename', run: () => open('rename') },
                   {
                     id: 'let-through',

@@ -39,6 +39,7 @@ import {
   EventTray,
   FlagTray,
   FollowUpTray,
+  CommentTray,
   GiveTray,
   LabelTray,
   SeldomTray,
@@ -124,6 +125,25 @@ export function Dock(props: Props) {
             />
           )}
           {shown === 'give' && <GiveTray slip={many ? undefined : slip} onGive={give} onClose={close} />}
+          {shown.startsWith('comment') && slip && (
+            <CommentTray
+              key={slip.id + shown}
+              conversation={slip.id}
+              comment={Number(shown.slice('comment-'.length))}
+              onSay={(text) => {
+                close()
+                finish(
+                  desk.act(
+                    shown === 'comment'
+                      ? `/conversations/${slip.id}/comments`
+                      : shown.replace('comment-', '/comments/'),
+                    { text },
+                  ),
+                )
+              }}
+              onClose={close}
+            />
+          )}
           {shown === 'label' && (
             <LabelTray
               ids={targets}
@@ -232,6 +252,11 @@ export function Dock(props: Props) {
         {team > 0 && (
           <DockKey id="give" disabled={!some} on={shown === 'give'}>
             {sentences.giveTo}
+          </DockKey>
+        )}
+        {!many && team > 0 && (
+          <DockKey id="comment" disabled={!some} on={shown.startsWith('comment')}>
+            {sentences.comment}
           </DockKey>
         )}
         {!many && !team && (

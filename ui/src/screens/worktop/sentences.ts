@@ -185,6 +185,7 @@ export const sentences = {
   anAnswer: 'the answer you wait for?',
   inLanguage: (language: string) => `in ${language}`,
   giveTo: 'Give to…',
+  comment: 'Comment',
   take: 'Take',
   giveBack: 'Give back',
   takeIt: 'Take it',

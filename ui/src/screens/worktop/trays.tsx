@@ -2,6 +2,9 @@ import { ahead } from '../../kit/ahead'
 
 const all = () => import('./alltrays')
 export const GiveTray = ahead(() => all().then((m) => m.GiveTray))
+export const Comment = ahead(() => all().then((m) => m.Comment))
+export const CommentTray = ahead(() => all().then((m) => m.CommentTray))
+export const Following = ahead(() => all().then((m) => m.Following))
 export const Owner = ahead(() => all().then((m) => m.Owner))
 export const ComboTray = ahead(() => all().then((m) => m.ComboTray))
 export const Digest = ahead(() => all().then((m) => m.Digest))

@@ -1,0 +1,14 @@
+package together
+
+import (
+	"slices"
+
+	"ebbe/internal/core/inbox"
+)
+
+// own are the steps that a member takes for themselves alone: what they have read, looked at
+// or starred is no news to others.
+var own = []inbox.Kind{inbox.Star, inbox.Unstar, inbox.MarkRead, inbox.MarkUnread, inbox.Look, inbox.Leave, inbox.SeenReminder, inbox.Peek, inbox.Here}
+
+// Told says that followers of a conversation hear of a step of this kind.
+func Told(k inbox.Kind) bool { return !slices.Contains(own, k) }

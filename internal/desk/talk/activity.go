@@ -1,0 +1,129 @@
+package talk
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
+	"ebbe/internal/store/talk"
+)
+
+const (
+	activityPage = 300 // things that happened
+	linesOfGroup = 4   // of them that are shown of a conversation
+	longestLine  = 240 // characters of a comment
+)
+
+// Activity gives what concerns somebody in the box with that ID, or with 0 in all they work
+// in, the newest first, in groups by conversation; before is where the page before ended.
+func (d *Desk) Activity(ctx context.Context, who identity.Who, box, before int64) (v Activity, err error) {
+	v.Groups = []GroupView{}
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		concerns, err := talk.Talk(t).Concerns(who.Person, box, before, activityPage)
+		if err != nil {
+			return err
+		}
+		if len(concerns) == activityPage {
+			v.Next = concerns[len(concerns)-1].ID
+		}
+		r := teller{t: t, who: who, names: map[int64]map[int64]string{}, people: map[int64][]together.Named{}}
+		if err := r.fetch(concerns); err != nil {
+			return err
+		}
+		at := map[[2]int64]int{}
+		for _, c := range concerns {
+			key := [2]int64{c.BoxID, c.ConversationID}
+			i, known := at[key]
+			if !known {
+				i = len(v.Groups)
+				at[key] = i
+				v.Groups = append(v.Groups, GroupView{Box: c.BoxID, Conversation: c.ConversationID, Subject: c.Subject, Lines: []LineView{}})
+			}
+			g := &v.Groups[i]
+			if !c.Heard {
+				g.Unheard++
+			}
+			if len(g.Lines) == linesOfGroup {
+				g.More++
+				continue
+			}
+			g.Lines = append(g.Lines, r.line(c))
+		}
+		return nil
+	})
+	return v, err
+}
+
+// teller says what happened.
+type teller struct {
+	t        store.Tx
+	who      identity.Who
+	names    map[int64]map[int64]string // by box
+	people   map[int64][]together.Named // by box
+	comments map[int64]talk.Comment
+}
+
+func (r *teller) fetch(concerns []talk.Concern) (err error) {
+	var said []int64
+	for _, c := range concerns {
+		if c.Entry.Kind == inbox.Comment {
+			said = append(said, c.Entry.Ref)
+		}
+		if r.names[c.BoxID] != nil {
+			continue
+		}
+		if r.names[c.BoxID], err = membership.Membership(r.t).Names(c.BoxID); err != nil {
+			return err
+		}
+		if r.people[c.BoxID], err = fellows(r.t, identity.Who{Box: c.BoxID}); err != nil {
+			return err
+		}
+	}
+	r.comments, err = talk.Talk(r.t).Commented(said)
+	return err
+}
+
+func (r *teller) line(c talk.Concern) LineView {
+	e := c.Entry
+	l := LineView{Entry: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Text: e.Text, Heard: c.Heard}
+	if e.Actor == store.ByPerson {
+		l.Who = r.names[c.BoxID][e.PersonID]
+	}
+	switch said := r.comments[e.Ref]; {
+	case e.Kind == inbox.Comment && said.BoxID == c.BoxID && !said.Gone: // one that is deleted is not read here either
+		pieces := together.PiecesOf(said.Text, r.people[c.BoxID])
+		l.Text = together.Line(pieces, longestLine)
+		for _, id := range together.CalledIn(pieces) {
+			l.Called = l.Called || id == r.who.Person
+		}
+	case e.Kind == inbox.Comment:
+		l.Text = ""
+	case e.Kind == inbox.Give:
+		for _, change := range e.Changes {
+			f := change.FollowUpAfter
+			l.Called = l.Called || f != nil && f.Conversation == c.ConversationID && f.Owner.Person == r.who.Person
+		}
+	}
+	return l
+}
+
+// Hear notes that somebody has heard of all there is of a conversation of the box with that
+// ID, or with 0 of the one they are in; without a conversation of all that concerns them there.
+func (d *Desk) Hear(ctx context.Context, who identity.Who, box, conversation int64) error {
+	box = cmp.Or(box, who.Box)
+	err := d.store.Write(ctx, func(t store.Tx) error {
+		return talk.Talk(t).Hear(box, who.Person, conversation) // of nobody else's
+	})
+	if err == nil {
+		for _, b := range slices.Compact([]int64{box, who.Box}) {
+			d.Journal.Announce(b, journal.Event{Topics: []string{journal.TopicTalk}, To: who.Person})
+		}
+	}
+	return err
+}

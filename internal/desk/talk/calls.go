@@ -1,0 +1,49 @@
+package talk
+
+import (
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
+)
+
+// Call is what somebody is told of at once, in whichever box they are.
+type Call struct {
+	person, own int64
+	notice      journal.Notice
+}
+
+// CallsFor are those by which some of the team hear, from whoever is at work there, of a conversation.
+func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, text string) (out []Call, err error) {
+	if len(people) == 0 {
+		return nil, nil
+	}
+	names, err := membership.Membership(t).Names(who.Box)
+	if err != nil {
+		return nil, err
+	}
+	in, err := membership.Membership(t).In(who.Person, who.Box)
+	if err != nil {
+		return nil, err
+	}
+	for _, person := range people {
+		if person == who.Person {
+			continue
+		}
+		own, err := store.People(t).BoxOf(person)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Call{person, own, journal.Notice{Text: names[who.Person] + ", " + in.Name + ": " + text, Conversation: conversation, Box: who.Box}})
+	}
+	return out, nil
+}
+
+// Announce tells those who are called, and nobody else.
+func Announce(j *journal.Journal, who identity.Who, calls []Call) {
+	for _, c := range calls {
+		for _, box := range []int64{who.Box, c.own} {
+			j.Announce(box, journal.Event{Topics: []string{journal.TopicTalk}, To: c.person, Notice: c.notice})
+		}
+	}
+}

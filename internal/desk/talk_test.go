@@ -1,0 +1,274 @@
+package desk
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/composing"
+	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/talk"
+	"ebbe/internal/identity"
+	"ebbe/internal/journal"
+	"ebbe/internal/store"
+)
+
+// talks gives what is said about a conversation, as somebody sees it.
+func (c *company) talks(t testing.TB, who identity.Who, conversation int64) *talk.TalkView {
+	t.Helper()
+	v, err := c.Reading.Conversation(ctx, who, conversation)
+	require.NoError(t, err)
+	return v.Talk
+}
+
+// says has somebody comment on a conversation.
+func (c *company) says(t testing.TB, who identity.Who, conversation int64, text string) talk.CommentMade {
+	t.Helper()
+	said, err := c.Talk.Say(ctx, who, "", conversation, text)
+	require.NoError(t, err)
+	return said
+}
+
+// hears gives what concerns somebody, the newest first, each line in short.
+func (c *company) hears(t testing.TB, who identity.Who) (out []string) {
+	t.Helper()
+	a, err := c.Talk.Activity(ctx, who, 0, 0)
+	require.NoError(t, err)
+	for _, g := range a.Groups {
+		for _, l := range g.Lines {
+			mark := ""
+			if l.Called {
+				mark = "!"
+			}
+			if !l.Heard {
+				mark += "*"
+			}
+			out = append(out, strings.TrimSpace(fmt.Sprintf("%s%s %s: %s", mark, strings.Split(l.Who, " ")[0], l.Kind, l.Text)))
+		}
+	}
+	return out
+}
+
+// first is a conversation that has come into the box of the team.
+func (c *company) first(t testing.TB) int64 {
+	t.Helper()
+	c.comes(t, fmt.Sprintf(fromLender, 1))
+	return c.sees(t, c.team[0])[0].ID
+}
+
+func TestAComment(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	at := c.first(t)
+	said := c.says(t, c.team[1], at, "The contract has a line on **weather**. @Priya, would you?")
+	require.Equal(t, "Said to the team. Priya Venn will hear of it.", said.Text)
+	for i, who := range c.team {
+		v := c.talks(t, who, at)
+		require.Len(t, v.Comments, 1)
+		require.Equal(t, "Jonas Reyland", v.Comments[0].Name)
+		require.Equal(t, i == 1, v.Comments[0].Own)
+		require.Len(t, v.Followers, 2, "whoever wrote it, and whoever is called")
+	}
+	require.Equal(t, []string{"!*Jonas comment: The contract has a line on weather. @Priya, would you?"}, c.hears(t, c.people[2]), "from one's own box, too")
+	require.Empty(t, c.hears(t, c.team[1]), "nothing of what one did oneself")
+	require.Empty(t, c.hears(t, c.team[0]), "nor of what one does not follow")
+
+	c.clock.t = c.clock.t.Add(time.Minute)
+	_, err := c.Talk.Change(ctx, c.team[2], "", said.Comment, "Mine")
+	require.ErrorContains(t, err, "Only whoever wrote a comment")
+	_, err = c.Talk.Change(ctx, c.team[1], "", said.Comment, "Page three has it.")
+	require.NoError(t, err)
+	is := c.talks(t, c.team[2], at).Comments[0]
+	require.NotZero(t, is.Changed)
+	require.Len(t, is.Earlier, 1, "how it stood can be seen")
+	_, err = c.Journal.TakeBack(ctx, c.team[1], "")
+	require.NoError(t, err)
+	is = c.talks(t, c.team[2], at).Comments[0]
+	require.Empty(t, is.Earlier)
+	require.Zero(t, is.Changed)
+
+	_, err = c.Talk.Change(ctx, c.team[1], "", said.Comment, " ")
+	require.NoError(t, err)
+	require.Empty(t, c.talks(t, c.team[0], at).Comments)
+	require.NotContains(t, strings.Join(c.hears(t, c.team[2]), "\n"), "contract", "nor is what it said told any more")
+	_, err = c.Talk.Change(ctx, c.team[1], "", said.Comment, "again")
+	require.ErrorContains(t, err, "was deleted meanwhile")
+	_, err = c.Journal.TakeBack(ctx, c.team[1], "")
+	require.NoError(t, err)
+	require.Len(t, c.talks(t, c.team[0], at).Comments, 1)
+	_, err = c.Journal.TakeBack(ctx, c.team[1], "")
+	require.NoError(t, err)
+	require.Empty(t, c.talks(t, c.team[0], at).Comments, "what was said last is taken back as any step")
+	_, err = c.Journal.Again(ctx, c.team[1], "")
+	require.NoError(t, err)
+	require.Len(t, c.talks(t, c.team[0], at).Comments, 1)
+
+	for _, bad := range []struct{ text, says string }{{"", "says something"}, {" \n ", "says something"}, {strings.Repeat("a", together.LongestComment+1), "room for 8000"}} {
+		_, err = c.Talk.Say(ctx, c.team[0], "", at, bad.text)
+		require.ErrorContains(t, err, bad.says)
+	}
+	_, err = c.Talk.Say(ctx, c.people[0], "", at, "In my own box")
+	require.ErrorContains(t, err, "this box is yours alone")
+	_, err = c.Talk.Say(ctx, c.team[0], "", at+99, "Where?")
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A comment is no mail: whatever is made of its conversation has nothing of it.
+func TestACommentNeverLeaves(t *testing.T) {
+	const secret = "zanzibarian"
+	c := newCompany(t, "Jonas")
+	at := c.first(t)
+	c.says(t, c.team[0], at, "Offer them "+secret+" crowns at most.")
+	opened, err := c.Reading.Conversation(ctx, c.team[1], at)
+	require.NoError(t, err)
+	for _, mode := range []writing.Mode{writing.Reply, writing.ReplyAll, writing.Forward, writing.HandOver} {
+		d, err := c.Writing.Begin(ctx, c.team[1], "", composing.DraftBegun{Mode: mode, Message: opened.Messages[0].ID})
+		require.NoError(t, err)
+		v, err := c.Writing.Draft(ctx, c.team[1], d.ID)
+		require.NoError(t, err)
+		require.NotContains(t, fmt.Sprintf("%+v", v), secret, mode)
+	}
+	text, err := c.Reading.Text(ctx, c.team[1], at)
+	require.NoError(t, err)
+	require.NotContains(t, text, secret)
+	_, page, err := c.Reading.Clean(ctx, c.team[1], at, func(int64, string) string { return "" })
+	require.NoError(t, err)
+	require.NotContains(t, page.HTML, secret)
+	raw := c.raw(t)
+	for _, table := range tablesOf(t, raw) {
+		if table != "comments" && table != "entries" {
+			require.NotContains(t, strings.Join(everyRow(t, raw, table), "\n"), secret, table)
+		}
+	}
+}
+
+// Whoever follows a conversation hears of what others do with it, once, until they stop.
+func TestFollowing(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	at := c.first(t)
+	give := func(who, to int, why string) {
+		_, err := c.Decisions.Decide(ctx, c.team[who], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{at}, Owner: c.team[to].Person, Text: why})
+		require.NoError(t, err)
+	}
+	do := func(who int, kind inbox.Kind) {
+		_, err := c.Decisions.Decide(ctx, c.team[who], "", decide.Decision{Kind: kind, Conversations: []int64{at}})
+		require.NoError(t, err)
+	}
+	give(0, 1, "you know them")
+	require.Len(t, c.hears(t, c.team[1]), 1)
+	require.Contains(t, c.hears(t, c.team[1])[0], "!*Solvei give")
+	require.Empty(t, c.hears(t, c.team[0]))
+	do(2, inbox.Star)
+	do(2, inbox.MarkRead)
+	require.Len(t, c.hears(t, c.team[1]), 1, "what somebody does for themselves is no news")
+	do(2, inbox.Archive)
+	do(1, inbox.ToInbox)
+	require.Equal(t, []string{"*Priya archive: Clause 1"}, c.hears(t, c.team[1])[:1])
+	_, err := c.Journal.TakeBack(ctx, c.team[2], "")
+	require.NoError(t, err)
+	require.Contains(t, c.hears(t, c.team[1])[0], "*Priya take-back")
+	c.comes(t, strings.Replace(fmt.Sprintf(fromLender, 1), "<1@lend.example>\n", "<7@lend.example>\nIn-Reply-To: <1@lend.example>\n", 1))
+	require.Contains(t, c.hears(t, c.team[1])[0], "* import")
+
+	boxes, err := c.Teams.Boxes(ctx, c.people[1])
+	require.NoError(t, err)
+	require.Equal(t, 1, boxes[1].Unheard, "one conversation, whatever happened to it")
+	require.NoError(t, c.Talk.Hear(ctx, c.people[1], c.box, at))
+	for _, line := range c.hears(t, c.team[1]) {
+		require.NotContains(t, line, "*")
+	}
+	stopped, err := c.Talk.Follow(ctx, c.team[1], "", at, false)
+	require.NoError(t, err)
+	require.Contains(t, stopped.Text, "no more")
+	before := c.hears(t, c.team[1])
+	do(2, inbox.Archive)
+	require.Equal(t, before, c.hears(t, c.team[1]), "who has stopped hears no more")
+	c.says(t, c.team[2], at, "@Jonas all the same")
+	require.Equal(t, "!*Priya comment: @Jonas all the same", c.hears(t, c.team[1])[0], "but when they are called")
+
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	require.Empty(t, c.hears(t, c.people[1]), "whoever is no member hears nothing more")
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Member))
+	require.Empty(t, c.hears(t, c.people[1]), "nor of what was, once they are again")
+	for _, f := range c.talks(t, c.team[0], at).Followers {
+		require.NotEqual(t, "Jonas", f.Name, "they follow nothing")
+	}
+}
+
+// What is said goes with a conversation that is joined to another, and back.
+func TestCommentsOfWhatIsJoined(t *testing.T) {
+	c := newCompany(t, "Jonas")
+	c.comes(t, fmt.Sprintf(fromLender, 1), fmt.Sprintf(fromLender, 2))
+	slips := c.sees(t, c.team[0])
+	one, two := slips[0].ID, slips[1].ID
+	c.says(t, c.team[0], one, "of one")
+	c.says(t, c.team[1], two, "of two")
+	_, err := c.Decisions.Join(ctx, c.team[0], "", []int64{one, two})
+	require.NoError(t, err)
+	for _, id := range []int64{one, two} {
+		v := c.talks(t, c.team[0], id)
+		require.Len(t, v.Comments, 2)
+		require.Len(t, v.Followers, 2)
+	}
+	_, err = c.Journal.TakeBack(ctx, c.team[0], "")
+	require.NoError(t, err)
+	require.Len(t, c.talks(t, c.team[0], one).Comments, 1)
+	require.Len(t, c.talks(t, c.team[0], two).Comments, 1)
+}
+
+// Whoever is called, or given something, is told at once: in the team's box, in their own, and
+// nobody else is.
+func TestWhoIsToldAtOnce(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	at := c.first(t)
+	run, stop := context.WithCancel(ctx)
+	defer stop()
+	told := func(who identity.Who) func() []string {
+		events := c.Journal.Subscribe(run, who.Box, who.Person)
+		return func() (out []string) {
+			for {
+				select {
+				case e := <-events:
+					if e.Text != "" {
+						require.Equal(t, journal.Notice{Text: e.Text, Conversation: at, Box: c.box}, e.Notice)
+						out = append(out, e.Text)
+					}
+				default:
+					return out
+				}
+			}
+		}
+	}
+	inTeam, own, other, otherOwn := told(c.team[1]), told(c.people[1]), told(c.team[2]), told(c.people[2])
+	c.says(t, c.team[0], at, "@Jonas **look**")
+	want := []string{c.names(t)[0] + ", Loans: @Jonas look"}
+	require.Equal(t, want, inTeam())
+	require.Equal(t, want, own())
+	require.Empty(t, append(other(), otherOwn()...))
+	_, err := c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{at}, Owner: c.team[1].Person, Text: "yours"})
+	require.NoError(t, err)
+	require.Equal(t, []string{c.names(t)[0] + ", Loans: “Clause 1” is yours now: yours"}, own())
+	require.Len(t, inTeam(), 1)
+	require.Empty(t, append(other(), otherOwn()...))
+}
+
+// names are what the people are called.
+func (c *company) names(t testing.TB) (out []string) {
+	t.Helper()
+	v, err := c.Teams.Team(ctx, c.team[0])
+	require.NoError(t, err)
+	for _, p := range c.people {
+		for _, m := range v.Members {
+			if m.ID == p.Person {
+				out = append(out, m.Name)
+			}
+		}
+	}
+	return out
+}

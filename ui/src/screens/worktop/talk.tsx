@@ -1,0 +1,224 @@
+import { type ReactNode, useEffect, useRef, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { get, post } from '../../api/client'
+import type { CommentView, TalkView, TeamView } from '../../api/desk'
+import type { Piece } from '../../api/gen/together'
+import { useConversation } from '../../api/queries'
+import { long } from '../../api/times'
+import { useKey } from '../../frame/commands'
+import { useDesk } from '../../frame/desk'
+import { Button, TextButton } from '../../kit/button'
+import { cx } from '../../kit/cx'
+import { Collapsible } from '../../kit/collapsible'
+import { TextArea } from '../../kit/field'
+import { Tray } from '../../kit/tray'
+import type { Tray as Shown } from './deciding'
+import { sentences } from './sentences.trays'
+
+const LONGEST = 8000 // letters of a comment
+
+/** What stands in a comment: never HTML, so nothing in it can become any. */
+const Pieces = ({ pieces }: { pieces: Piece[] }) => pieces.map((p, i) => <One key={i} piece={p} />)
+
+function One({ piece: p }: { piece: Piece }): ReactNode {
+  const within = p.pieces && <Pieces pieces={p.pieces} />
+  switch (p.kind) {
+    case 'paragraph':
+      return <p className="mb-1 last:mb-0">{within}</p>
+    case 'bullets':
+      return <ul className="mb-1 list-disc pl-5 last:mb-0">{within}</ul>
+    case 'numbers':
+      return <ol className="mb-1 list-decimal pl-5 last:mb-0">{within}</ol>
+    case 'item':
+      return <li>{within}</li>
+    case 'quote':
+      return <blockquote className="mb-1 border-l-2 border-plum-600/40 pl-2.5 last:mb-0">{within}</blockquote>
+    case 'block':
+      return <pre className="mb-1 overflow-x-auto text-[12.5px] last:mb-0">{p.text}</pre>
+    case 'strong':
+      return <strong>{within}</strong>
+    case 'stress':
+      return <em>{within}</em>
+    case 'struck':
+      return <s>{within}</s>
+    case 'code':
+      return <code className="text-[12.5px]">{p.text}</code>
+    case 'link':
+      return (
+        <a href={p.href} target="_blank" rel="noreferrer" className="underline" title={p.href}>
+          {within}
+        </a>
+      )
+    case 'called':
+      return <b className="text-plum-600">{p.text}</b>
+    case 'line':
+      return <br />
+  }
+  return p.text
+}
+
+// What can be done about one's own stands there when one is at it.
+const ownLook = cx(
+  'no-print ml-auto flex gap-2.5 opacity-0 group-focus-within/comment:opacity-100',
+  'group-hover/comment:opacity-100 [@media(hover:none)]:opacity-100',
+)
+
+/** What somebody of the team said to the others: on its own ground, so that nobody takes it for mail. */
+export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tray: Shown) => void }) {
+  const { act } = useDesk()
+  const [open, setOpen] = useState(false)
+  return (
+    <article
+      id={'comment-' + c.id}
+      data-testid="comment"
+      aria-label={sentences.commentOf(c.name || sentences.somebodyWhoLeft, long(c.at))}
+      className="group/comment my-2 ml-7 flex gap-2.5 rounded-[10px] rounded-tl-[2px] bg-plum-100 px-2.5 py-2 text-[13px] max-[700px]:ml-3"
+    >
+      <span
+        aria-hidden
+        className="grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] bg-plum-600 text-[11px] font-bold text-sand-0"
+      >
+        {c.name.slice(0, 1) || '–'}
+      </span>
+      <div className="min-w-0 flex-1 break-words">
+        <p className="flex flex-wrap items-baseline gap-x-2">
+          <b>{c.name.split(' ')[0] || sentences.somebodyWhoLeft}</b>
+          <span className="text-[12px] text-ink-500">{long(c.at)}</span>
+          {c.own && (
+            <span className={ownLook}>
+              <TextButton small tone="faint" onClick={() => edit(`comment-${c.id}`)}>
+                {sentences.change}
+              </TextButton>
+              <TextButton small tone="faint" onClick={() => void act('/comments/' + c.id, { text: '' })}>
+                {sentences.deleteIt}
+              </TextButton>
+            </span>
+          )}
+        </p>
+        <Pieces pieces={c.pieces} />
+        {c.earlier.length > 0 && (
+          <Collapsible
+            open={open}
+            onOpenChange={setOpen}
+            className="text-[12px] text-ink-500"
+            head={sentences.changedAt(long(c.changed!))}
+          >
+            {c.earlier.map((e) => (
+              <div key={e.until} className="mt-1 border-t border-plum-600/20 pt-1">
+                <p>{sentences.until(long(e.until))}</p>
+                <Pieces pieces={e.pieces} />
+              </div>
+            ))}
+          </Collapsible>
+        )}
+      </div>
+    </article>
+  )
+}
+
+/** Something to be said to the team, or a comment of one's own to be said otherwise. */
+export function CommentTray({
+  conversation,
+  comment,
+  onSay,
+  onClose,
+}: {
+  conversation: number
+  comment: number // its ID; 0: a new one
+  onSay: (text: string) => void
+  onClose: () => void
+}) {
+  const was = useConversation(conversation).data?.talk?.comments.find((c) => c.id === comment)?.text ?? ''
+  const [text, setText] = useState(was)
+  const field = useRef<HTMLTextAreaElement>(null)
+  const { data: members } = useQuery({ queryKey: ['team'], queryFn: () => get<TeamView>('/team') })
+  const begun = /(?:^|[^\p{L}\p{N}_@])@([\p{L}\p{N} ]{0,40})$/u.exec(text)?.[1].toLowerCase()
+  const callable = (members?.members ?? []).filter((m) => !m.here)
+  const offered = begun === undefined ? [] : callable.filter((m) => begins(m.name, begun))
+  const call = (name: string) => {
+    const rest =
+      begun === undefined ? text + (text && !/\s$/.test(text) ? ' @' : '@') : text.slice(0, text.length - begun.length)
+    setText(rest + name + ' ')
+    field.current?.focus()
+  }
+  return (
+    <Tray
+      label={comment ? sentences.changeComment : sentences.comment}
+      testid="comment-tray"
+      layout="line"
+      onClose={onClose}
+      onSubmit={() => {
+        if (text.trim()) onSay(text)
+      }}
+    >
+      <div className="min-w-0 flex-1">
+        <TextArea
+          ref={field}
+          id="comment"
+          label={sentences.saidToTheTeam}
+          autoFocus
+          rows={3}
+          maxLength={LONGEST}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.nativeEvent.isComposing) return
+            if (e.key === 'Tab' && !e.shiftKey && offered[0]) {
+              e.preventDefault()
+              call(offered[0].name)
+            }
+            if (e.key === 'Enter' && !e.shiftKey) {
+              e.preventDefault()
+              e.currentTarget.form?.requestSubmit()
+            }
+          }}
+        />
+        <p className="mt-1 flex min-h-6 flex-wrap items-center gap-x-3 text-[12px] text-ink-500" data-testid="callable">
+          {offered.length > 0 ? sentences.tabTakes : sentences.callThem}
+          {(offered.length ? offered : callable).slice(0, 6).map((m) => (
+            <TextButton key={m.id} small onClick={() => call(m.name)}>
+              @{m.name}
+            </TextButton>
+          ))}
+        </p>
+      </div>
+      <Button type="submit" disabled={!text.trim()}>
+        {comment ? sentences.save : sentences.comment}
+      </Button>
+      <Button quiet onClick={onClose}>
+        {sentences.stay}
+      </Button>
+    </Tray>
+  )
+}
+
+const begins = (name: string, typed: string) =>
+  name.toLowerCase().startsWith(typed) ||
+  name
+    .toLowerCase()
+    .split(' ')
+    .some((part) => part.startsWith(typed))
+
+/** Beside a conversation of a team: who hears of each change of it. What is shown has been heard of. */
+export function Following({ conversation, talk }: { conversation: number; talk: TalkView }) {
+  const key = useKey('follow')
+  const { act } = useDesk()
+  const unheard = talk.unheard
+  useEffect(() => {
+    if (unheard > 0) void post('/activity/heard', { conversation }).catch(() => {}) // it stays new, and is asked again when it is next shown
+  }, [conversation, unheard])
+  const names = talk.followers.map((f) => f.name.split(' ')[0])
+  return (
+    <section className="mb-4 border-b border-sand-200 pb-3" data-testid="following">
+      <h3 className="mb-0.5 text-[11.5px] text-ink-500">{sentences.following}</h3>
+      <p className="break-words">{names.join(', ') || sentences.nobodyFollows}</p>
+      <TextButton
+        className="mt-1"
+        data-tip={key}
+        onClick={() => void act(`/conversations/${conversation}/follow`, { follows: !talk.follows })}
+      >
+        {talk.follows ? sentences.stopFollowing : sentences.follow}
+      </TextButton>
+    </section>
+  )
+}
