@@ -230,7 +230,9 @@ func TestWhoIsToldAtOnce(t *testing.T) {
 	run, stop := context.WithCancel(ctx)
 	defer stop()
 	told := func(who identity.Who) func() []string {
-		events := c.Journal.Subscribe(run, who.Box, who.Person)
+		others, err := c.Teams.Others(ctx, who)
+		require.NoError(t, err)
+		events := c.Journal.Subscribe(run, who.Box, who.Person, others...)
 		return func() (out []string) {
 			for {
 				select {

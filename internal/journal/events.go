@@ -2,6 +2,7 @@ package journal
 
 import (
 	"context"
+	"slices"
 	"sync"
 
 	"ebbe/internal/core/inbox"
@@ -41,6 +42,7 @@ const (
 	TopicRules     = "rules"     // rules, and what they have done
 	TopicFiles     = "files"     // what the files of messages say
 	TopicTalk      = "talk"      // comments, who follows what, and what concerns whom
+	TopicTeams     = "teams"     // something in another box in which whoever hears it works
 )
 
 type bus struct {
@@ -48,18 +50,40 @@ type bus struct {
 	subs map[chan Event]listener
 }
 
-// listener is somebody in a box.
-type listener struct{ box, person int64 }
+// listener is somebody in a box, who works in others, too.
+type listener struct {
+	box, person int64
+	others      []int64
+}
 
-// Subscribe gives the events of a box to somebody in it until the context ends. A subscriber too
-// slow to follow gets a last event about everything and is cut off.
-func (j *Journal) Subscribe(ctx context.Context, box, person int64) <-chan Event {
+// hears gives what somebody hears of an event of a box: of one in another of their boxes that
+// something changed there, and what is told to them alone.
+func (l listener) hears(box int64, e Event) (Event, bool) {
+	switch {
+	case e.To != 0 && e.To != l.person:
+		return e, false
+	case box == l.box:
+		return e, true
+	case !slices.Contains(l.others, box):
+		return e, false
+	}
+	there := Event{Topics: []string{TopicTeams}}
+	if e.To != 0 {
+		there.Notice = e.Notice
+	}
+	return there, true
+}
+
+// Subscribe gives the events of a box to somebody in it until the context ends, and says when
+// something changes in the others they work in. A subscriber too slow to follow gets a last event
+// about everything and is cut off.
+func (j *Journal) Subscribe(ctx context.Context, box, person int64, others ...int64) <-chan Event {
 	ch := make(chan Event, 64)
 	j.bus.mu.Lock()
 	if j.bus.subs == nil {
 		j.bus.subs = map[chan Event]listener{}
 	}
-	j.bus.subs[ch] = listener{box, person}
+	j.bus.subs[ch] = listener{box, person, others}
 	j.bus.mu.Unlock()
 	context.AfterFunc(ctx, func() { j.bus.drop(ch) })
 	return ch
@@ -81,11 +105,12 @@ func (j *Journal) Announce(box int64, e Event) {
 	j.bus.mu.Lock()
 	var slow []chan Event
 	for ch, l := range j.bus.subs {
-		if l.box != box || e.To != 0 && e.To != l.person {
+		heard, hears := l.hears(box, e)
+		if !hears {
 			continue
 		}
 		select {
-		case ch <- e:
+		case ch <- heard:
 		default:
 			slow = append(slow, ch)
 		}

@@ -28,7 +28,13 @@ func stopping(ctx context.Context) <-chan struct{} {
 }
 
 func (s *server) events(c *gin.Context) {
-	events := s.d.Journal.Subscribe(c.Request.Context(), whoOf(c).Box, whoOf(c).Person)
+	who := whoOf(c)
+	others, err := s.d.Teams.Others(c.Request.Context(), who)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	events := s.d.Journal.Subscribe(c.Request.Context(), who.Box, who.Person, others...)
 	c.Header("Content-Type", "text/event-stream")
 	c.SSEvent("hello", Done{})
 	c.Writer.Flush()

@@ -3,7 +3,6 @@ package talk
 import (
 	"cmp"
 	"context"
-	"slices"
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/together"
@@ -107,7 +106,17 @@ func (r *teller) line(c talk.Concern) LineView {
 	case e.Kind == inbox.Give:
 		for _, change := range e.Changes {
 			f := change.FollowUpAfter
-			l.Called = l.Called || f != nil && f.Conversation == c.ConversationID && f.Owner.Person == r.who.Person
+			if f == nil || f.Conversation != c.ConversationID {
+				continue
+			}
+			switch l.Called = f.Owner.Person == r.who.Person; f.Owner.Person {
+			case 0:
+				l.Text = "gave it back"
+			case e.PersonID:
+				l.Text = "took it"
+			default:
+				l.Text = "gave it to " + r.names[c.BoxID][f.Owner.Person]
+			}
 		}
 	}
 	return l
@@ -121,9 +130,7 @@ func (d *Desk) Hear(ctx context.Context, who identity.Who, box, conversation int
 		return talk.Talk(t).Hear(box, who.Person, conversation) // of nobody else's
 	})
 	if err == nil {
-		for _, b := range slices.Compact([]int64{box, who.Box}) {
-			d.Journal.Announce(b, journal.Event{Topics: []string{journal.TopicTalk}, To: who.Person})
-		}
+		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicTalk}, To: who.Person})
 	}
 	return err
 }

@@ -63,7 +63,7 @@ type LineView struct {
 	Actor  store.Actor  `json:"actor"`
 	Who    string       `json:"who"`
 	Kind   inbox.Kind   `json:"kind"`
-	Text   string       `json:"text"`   // what was said, to whom it was given, or what it was about
+	Text   string       `json:"text"`   // what was said, how it was given, or what it was about
 	Called bool         `json:"called"` // they were named, or it was given to them
 	Heard  bool         `json:"heard"`
 }

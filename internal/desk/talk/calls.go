@@ -9,8 +9,8 @@ import (
 
 // Call is what somebody is told of at once, in whichever box they are.
 type Call struct {
-	person, own int64
-	notice      journal.Notice
+	person int64
+	notice journal.Notice
 }
 
 // CallsFor are those by which some of the team hear, from whoever is at work there, of a conversation.
@@ -30,11 +30,7 @@ func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, 
 		if person == who.Person {
 			continue
 		}
-		own, err := store.People(t).BoxOf(person)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, Call{person, own, journal.Notice{Text: names[who.Person] + ", " + in.Name + ": " + text, Conversation: conversation, Box: who.Box}})
+		out = append(out, Call{person, journal.Notice{Text: names[who.Person] + ", " + in.Name + ": " + text, Conversation: conversation, Box: who.Box}})
 	}
 	return out, nil
 }
@@ -42,8 +38,6 @@ func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, 
 // Announce tells those who are called, and nobody else.
 func Announce(j *journal.Journal, who identity.Who, calls []Call) {
 	for _, c := range calls {
-		for _, box := range []int64{who.Box, c.own} {
-			j.Announce(box, journal.Event{Topics: []string{journal.TopicTalk}, To: c.person, Notice: c.notice})
-		}
+		j.Announce(who.Box, journal.Event{Topics: []string{journal.TopicTalk}, To: c.person, Notice: c.notice})
 	}
 }

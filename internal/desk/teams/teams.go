@@ -69,6 +69,20 @@ func (d *Desk) Boxes(ctx context.Context, who identity.Who) (out []BoxView, err 
 	return out, err
 }
 
+// Others are the boxes somebody works in besides the one they are in.
+func (d *Desk) Others(ctx context.Context, who identity.Who) (boxes []int64, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		all, err := membership.Membership(t).Of(who.Person)
+		for _, s := range all {
+			if s.BoxID != who.Box {
+				boxes = append(boxes, s.BoxID)
+			}
+		}
+		return err
+	})
+	return boxes, err
+}
+
 // Make makes a team, whoever asks for it being its first member, who looks after it; it gives
 // the number of its box.
 func (d *Desk) Make(ctx context.Context, who identity.Who, key, name string) (box int64, err error) {
@@ -210,8 +224,8 @@ func (d *Desk) Stand(ctx context.Context, who identity.Who, key string, person i
 		}
 		return done, d.note(t, who, text)
 	})
-	if err == nil && role == together.Stranger {
-		err = d.people.Shut(ctx, person)
+	if err == nil && (person != who.Person || role == together.Stranger) { // what they have open begins anew, with the boxes they work in now
+		err = errors.Join(err, d.people.Shut(ctx, person))
 	}
 	return d.announced(ctx, who, person, err)
 }

@@ -337,6 +337,7 @@ export const useHistory = (filter: { actor: string; until: number; conversation:
 /** What has to be read anew when something changed. */
 const touched: Record<string, string[]> = {
   mail: [
+    ...(team ? ['boxes', 'activity'] : []),
     'unanswered',
     'person',
     'inbox',
@@ -362,7 +363,7 @@ const touched: Record<string, string[]> = {
   rules: ['rules', 'history'],
   files: ['found'],
   followups: [
-    ...(team ? ['inbox', 'boxes'] : []), // there it stands by who has it
+    ...(team ? ['inbox', 'boxes', 'activity'] : []), // there it stands by who has it
     'found',
     'followups',
     'followup',
@@ -383,6 +384,7 @@ const touched: Record<string, string[]> = {
     'lists',
   ],
   talk: ['activity', 'boxes', 'history'],
+  teams: ['activity', 'boxes'],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],

@@ -392,7 +392,7 @@ function Rail() {
     <nav
       aria-label={sentences.places}
       className={cx(
-        'flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2',
+        'rail flex flex-col items-stretch gap-0.5 border-r border-sand-200 bg-sand-100 px-1.5 py-2',
         'max-[700px]:order-last max-[700px]:flex-row max-[700px]:border-t',
         'max-[700px]:border-r-0 max-[700px]:py-0.5',
       )}

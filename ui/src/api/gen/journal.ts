@@ -94,3 +94,7 @@ export const TopicFiles = "files"; // what the files of messages say
  * The topics of events.
  */
 export const TopicTalk = "talk"; // comments, who follows what, and what concerns whom
+/**
+ * The topics of events.
+ */
+export const TopicTeams = "teams"; // something in another box in which whoever hears it works

@@ -166,6 +166,6 @@ const Line = ({ line: l }: { line: LineView }) => (
 function saying(l: LineView) {
   if (l.kind === 'comment')
     return l.text ? `${l.called ? sentences.callsYou : sentences.says} “${l.text}”` : sentences.deletedComment
-  if (l.kind === 'give') return l.called ? sentences.givesItToYou : `${verbs.give} ${l.text}`
+  if (l.kind === 'give') return l.called ? sentences.givesItToYou : l.text
   return verbs[l.kind] ?? l.kind
 }

@@ -5,6 +5,7 @@ import {
   ArrowLineRightIcon,
   ArrowRightIcon,
   CalendarPlusIcon,
+  ChatCircleIcon,
   CheckCircleIcon,
   ClockClockwiseIcon,
   DotsThreeIcon,
@@ -276,7 +277,7 @@ export function Dock(props: Props) {
           {sentences.followUp}
         </DockKey>
         {!many && (
-          <DockKey id="calendar" wide disabled={!some} on={shown === 'calendar'}>
+          <DockKey id="calendar" wide={!team} widest={team > 0} disabled={!some} on={shown === 'calendar'}>
             {sentences.calendar}
           </DockKey>
         )}
@@ -354,6 +355,7 @@ const icons: Record<string, Icon> = {
   answer: ArrowBendUpLeftIcon,
   'hand-over': UserSwitchIcon,
   give: UserSwitchIcon,
+  comment: ChatCircleIcon,
   take: TrayArrowUpIcon,
   'leave-open': ArrowRightIcon,
   'open-mail': EnvelopeOpenIcon,
