@@ -137,6 +137,26 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	jonas.reads("[data-testid=concern]", "A loan for May")
 	jonas.until("!document.querySelector('[data-testid=unheard]')") // it has been seen
 
+	// While one writes an answer the other sees it, and is stopped before a second one goes.
+	jonas.press(input.KeyI)
+	jonas.reads("[data-testid=subject]", "A loan for May")
+	jonas.press(input.Digit3)
+	jonas.see("#reply").MustInput("Dear all, we have two of it.")
+	solvei.reads("[data-testid=writing-now]", "Jonas is writing an answer")
+	solvei.reads("[data-testid=writing-now]", "Dear all, we have two of it.")
+	solvei.does("look")
+	solvei.reads("[data-testid=writing-now]", "look no more")
+	solvei.press(input.Digit3)
+	solvei.see("#reply").MustInput("We lend it gladly.")
+	solvei.MustEval("() => document.querySelector('[data-testid=send]').click()")
+	solvei.reads("[data-testid=asks]", "Jonas Reyland has been writing an answer")
+	solvei.reads("[data-testid=asks]", "Send yours all the same?")
+	solvei.does("Not yet")
+	solvei.press(input.Escape)
+	jonas.reads("[data-testid=writing-now]", "Solvei is writing an answer")
+	jonas.press(input.Escape)
+	solvei.until("!document.querySelector('#reply')")
+
 	solvei.press(input.KeyH)
 	solvei.reads("main", "commented on")
 	solvei.reads("main", "Jonas archived")

@@ -55,7 +55,7 @@ var amongDesk = map[string][]string{
 	"dayline":    {"deliveries", "learned"},
 	"inward":     {"followups", "received"},
 	"calendars":  {"followups", "labelling", "queue", "received", "told"},
-	"composing":  {"calendars", "followups", "queue", "received"},
+	"composing":  {"calendars", "followups", "queue", "received", "talk"},
 	"decide":     {"composing", "followups", "importance", "labelling", "received", "talk"},
 	"rules":      {"decide", "labelling"},
 	"junk":       {"decide", "queue"},

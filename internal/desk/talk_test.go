@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
+	"ebbe/internal/store/mailboxes"
 )
 
 // talks gives what is said about a conversation, as somebody sees it.
@@ -273,4 +274,69 @@ func (c *company) names(t testing.TB) (out []string) {
 		}
 	}
 	return out
+}
+
+// Of two who answer the same the second is stopped, gently, before theirs goes: while the other
+// writes, and once the other has sent.
+func TestNobodyAnswersTwice(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	at := c.first(t)
+	require.NoError(t, c.store.Write(ctx, func(tx store.Tx) error {
+		return mailboxes.Accounts(tx).PutAccount(&mailboxes.Account{BoxID: c.box, Name: "Loans", Address: "loans@m.example", FullName: "Loans"})
+	}))
+	opened, err := c.Reading.Conversation(ctx, c.team[1], at)
+	require.NoError(t, err)
+	write := func(i int, text string) (id int64) {
+		d, err := c.Writing.Begin(ctx, c.team[i], "", composing.DraftBegun{Mode: writing.Reply, Message: opened.Messages[0].ID})
+		require.NoError(t, err)
+		if text != "" {
+			_, err = c.Writing.Change(ctx, c.team[i], "", d.ID, composing.DraftChange{To: d.To, Subject: d.Subject, Text: text, Account: d.Account})
+			require.NoError(t, err)
+		}
+		return d.ID
+	}
+	send := func(i int, id int64, s composing.Sending) composing.Sent {
+		sent, err := c.Writing.Send(ctx, c.team[i], "", id, s)
+		require.NoError(t, err)
+		return sent
+	}
+	jonas := write(1, "Dear Halvard, weather falls to the lender.")
+	require.Len(t, c.talks(t, c.team[0], at).Writing, 1)
+	require.Equal(t, "Jonas", c.talks(t, c.team[0], at).Writing[0].Name)
+	require.True(t, c.talks(t, c.team[0], at).Writing[0].Now)
+	require.Empty(t, c.talks(t, c.team[1], at).Writing, "not oneself")
+	write(2, "")
+	require.Len(t, c.talks(t, c.team[0], at).Writing, 1, "who has written nothing yet does not write")
+
+	c.clock.t = c.clock.t.Add(3 * time.Minute)
+	solvei := write(0, "It is attached.")
+	asked := send(0, solvei, composing.Sending{})
+	require.Zero(t, asked.Outgoing)
+	require.Equal(t, "Jonas has been writing an answer for 3 minutes: “Dear Halvard, weather falls to the lender.” Send yours all the same? You write “attached”, but no file goes with it. Send it all the same?", asked.Asks)
+	require.Equal(t, "files", asked.Field)
+
+	c.clock.t = c.clock.t.Add(20 * time.Minute)
+	require.False(t, c.talks(t, c.team[0], at).Writing[0].Now, "they have long stopped")
+	asked = send(0, solvei, composing.Sending{})
+	require.NotContains(t, asked.Asks, "Jonas")
+
+	sent := send(1, jonas, composing.Sending{Sure: true})
+	require.NotZero(t, sent.Outgoing)
+	require.Len(t, c.talks(t, c.team[1], at).Writing, 1, "now she is the only one")
+	asked = send(0, solvei, composing.Sending{Sure: true})
+	require.Zero(t, asked.Outgoing, "whatever she was sure of, she did not know of this")
+	require.Contains(t, asked.Asks, "Jonas has answered this, Tue 24 Nov, 11:05: “Dear Halvard, weather")
+	require.NotZero(t, asked.Answered)
+
+	_, err = c.Journal.TakeBack(ctx, c.team[1], "")
+	require.NoError(t, err)
+	require.NotContains(t, send(0, solvei, composing.Sending{}).Asks, "has answered", "it was taken back")
+	_, err = c.Journal.Again(ctx, c.team[1], "")
+	require.NoError(t, err)
+	asked = send(0, solvei, composing.Sending{Sure: true})
+	require.NotZero(t, asked.Answered)
+	sent = send(0, solvei, composing.Sending{Sure: true, Told: asked.Answered})
+	require.NotZero(t, sent.Outgoing)
+	require.Empty(t, sent.Asks)
+	require.Contains(t, c.hears(t, c.team[1])[0], "*Solvei send", "whoever answers follows")
 }

@@ -12,3 +12,7 @@ var own = []inbox.Kind{inbox.Star, inbox.Unstar, inbox.MarkRead, inbox.MarkUnrea
 
 // Told says that followers of a conversation hear of a step of this kind.
 func Told(k inbox.Kind) bool { return !slices.Contains(own, k) }
+
+// StillWriting is for how many milliseconds after their last letter somebody is taken to be
+// writing still.
+const StillWriting = 5 * 60_000

@@ -35,9 +35,10 @@ type FileView struct {
 type Sent struct {
 	journal.Decided `tstype:",extends"`
 	Outgoing        int64        `json:"outgoing"`
-	At              when.Instant `json:"at"`    // when it goes
-	Asks            string       `json:"asks"`  // nothing was sent: the user has to be asked this first
-	Field           string       `json:"field"` // what the question is about
+	At              when.Instant `json:"at"`                 // when it goes
+	Asks            string       `json:"asks"`               // nothing was sent: the user has to be asked this first
+	Field           string       `json:"field"`              // what the question is about
+	Answered        int64        `json:"answered,omitempty"` // it is about this answer, that another member has sent
 }
 
 // TemplateView is a template of the user.
@@ -108,7 +109,8 @@ type Sending struct {
 	Return  when.Moment `json:"return,omitzero"`  // when it is brought back if nobody has answered
 	At      when.Moment `json:"at,omitzero"`      // not before that time
 	Repeat  string      `json:"repeat,omitempty"` // and again after that, in words: every monday
-	Sure    bool        `json:"sure"`             // the user was asked about a missing file or subject
+	Sure    bool        `json:"sure"`             // the user was asked about a missing file or subject, or who else writes
+	Told    int64       `json:"told,omitempty"`   // of the answer of another member that they were asked about: Sent.Answered
 	Expect  string      `json:"expect,omitempty"` // for handing over: what is expected
 	Due     when.Moment `json:"due,omitzero"`     // for handing over: by when
 	Sitting int64       `json:"sitting,omitempty"`

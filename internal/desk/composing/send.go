@@ -18,6 +18,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk/followups"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/outbox"
@@ -27,7 +28,7 @@ import (
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
 	"ebbe/internal/store/sending"
-	"ebbe/internal/store/talk"
+	talks "ebbe/internal/store/talk"
 )
 
 // letter is the message that a draft makes.
@@ -139,11 +140,22 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
+		if draft.Mode.Answers() {
+			q, err := talk.BeforeAnswering(t, who, draft.ConversationID, draft.Begun, s.Told, s.Sure, now)
+			if err != nil {
+				return out, err
+			}
+			out.Asks, out.Field, out.Answered = q.Text, "text", q.Answered
+		}
 		if !s.Sure {
-			if out.Asks, out.Field = questions(draft, files); out.Asks != "" {
-				return out, nil
+			if asks, field := questions(draft, files); asks != "" {
+				out.Asks, out.Field = strings.TrimSpace(out.Asks+" "+asks), field
 			}
 		}
+		if out.Asks != "" {
+			return out, nil
+		}
+		out.Field = ""
 		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
 		if err != nil {
 			return out, err
@@ -186,7 +198,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 			return out, err
 		}
 		if who.Team != 0 && draft.ConversationID != 0 { // whoever answers hears of what comes of it
-			if err := talk.Talk(t).Follow(who.Box, who.Person, []int64{draft.ConversationID}, true, now); err != nil {
+			if err := talks.Talk(t).Follow(who.Box, who.Person, []int64{draft.ConversationID}, true, now); err != nil {
 				return out, err
 			}
 		}

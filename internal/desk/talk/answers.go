@@ -14,6 +14,16 @@ type TalkView struct {
 	Followers []MemberName  `json:"followers"` // who hears of each change of it
 	Follows   bool          `json:"follows"`   // whoever looks is one of them
 	Unheard   int           `json:"unheard"`   // of how much they have not heard
+	Writing   []WritingView `json:"writing"`   // who else is writing an answer
+}
+
+// WritingView is an answer that another member has begun.
+type WritingView struct {
+	Name    string       `json:"name"`
+	Since   when.Instant `json:"since"`
+	Changed when.Instant `json:"changed"`
+	Now     bool         `json:"now"`  // they are at it
+	Text    string       `json:"text"` // as it stands, of a very long one the beginning
 }
 
 // MemberName is somebody of the team.

@@ -40,6 +40,7 @@ export interface Sent extends journal.Decided {
   at: when.Instant; // when it goes
   asks: string; // nothing was sent: the user has to be asked this first
   field: string; // what the question is about
+  answered?: number /* int64 */; // it is about this answer, that another member has sent
 }
 /**
  * TemplateView is a template of the user.
@@ -116,7 +117,8 @@ export interface Sending {
   return?: when.Moment; // when it is brought back if nobody has answered
   at?: when.Moment; // not before that time
   repeat?: string; // and again after that, in words: every monday
-  sure: boolean; // the user was asked about a missing file or subject
+  sure: boolean; // the user was asked about a missing file or subject, or who else writes
+  told?: number /* int64 */; // of the answer of another member that they were asked about: Sent.Answered
   expect?: string; // for handing over: what is expected
   due?: when.Moment; // for handing over: by when
   sitting?: number /* int64 */;

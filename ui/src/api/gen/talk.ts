@@ -15,6 +15,17 @@ export interface TalkView {
   followers: MemberName[]; // who hears of each change of it
   follows: boolean; // whoever looks is one of them
   unheard: number /* int */; // of how much they have not heard
+  writing: WritingView[]; // who else is writing an answer
+}
+/**
+ * WritingView is an answer that another member has begun.
+ */
+export interface WritingView {
+  name: string;
+  since: when.Instant;
+  changed: when.Instant;
+  now: boolean; // they are at it
+  text: string; // as it stands, of a very long one the beginning
 }
 /**
  * MemberName is somebody of the team.
@@ -70,7 +81,7 @@ export interface LineView {
   actor: 'person' | 'clock' | 'mail' | 'server' | 'rule';
   who: string;
   kind: inbox.Kind;
-  text: string; // what was said, to whom it was given, or what it was about
+  text: string; // what was said, how it was given, or what it was about
   called: boolean; // they were named, or it was given to them
   heard: boolean;
 }

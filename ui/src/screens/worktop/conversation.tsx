@@ -5,14 +5,14 @@ import { team } from '../../api/base'
 import type { CommentView, ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
-import { date, due, long, month, plural } from '../../api/times'
+import { date, long, plural } from '../../api/times'
 import { fromAddress, useInAddress } from '../../frame/address'
 import { useCommands, useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { turnLetters, useLetters } from '../../frame/letters'
 import { useReadingNoted } from '../../frame/noted'
 import { CardButton, IconButton, TextButton } from '../../kit/button'
-import { Chip, Failed, Waves } from '../../kit/kit'
+import { Chip, Failed } from '../../kit/kit'
 import { LabelChip } from '../../kit/label'
 import { LineButton } from '../../kit/pieces'
 import { BesideContext, fileIn, fileText } from './beside'
@@ -20,23 +20,8 @@ import type { Tray } from './deciding'
 import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
-import { useLetThrough } from './through'
-import {
-  Comment,
-  EventLine,
-  Facts,
-  FileColumn,
-  Following,
-  Going,
-  HandOut,
-  Importance,
-  Invitation,
-  IsIt,
-  Marks,
-  Outline,
-  Owner,
-} from './trays'
-import { dueChip, kindName, ordinal, whySentence } from './why'
+import { Above, Between, Comment, FileColumn, Following, HandOut, Marks, Outline, Owner, Writing } from './trays'
+import { dueChip, kindName, ordinal } from './why'
 
 const FEW = 3 // messages that are shown rather than counted
 const LONG = 5 // messages from which a conversation has an outline
@@ -113,7 +98,7 @@ export function Conversation({
           data.offers.length + data.going.length + data.events.length + data.invitations.length + data.facts.length >
             0 && (
             <Suspense fallback={null}>
-              <Beside data={data} edit={edit} />
+              <Above data={data} edit={edit} />
             </Suspense>
           )}
         {error && <Failed error={error} again={() => void refetch()} />}
@@ -126,6 +111,11 @@ export function Conversation({
             edit={edit}
             found={data.messages.find((m) => m.id === gone?.to)?.id ?? finding.at(id)?.message}
           />
+        )}
+        {!!data?.talk?.writing.length && (
+          <Suspense fallback={null}>
+            <Writing others={data.talk.writing} edit={edit} />
+          </Suspense>
         )}
         {data && (
           <Suspense fallback={null}>
@@ -160,7 +150,11 @@ export function Conversation({
               {data.talk && <Following conversation={data.slip.id} talk={data.talk} />}
             </Suspense>
           )}
-          {data?.between && <Between view={data} />}
+          {data?.between && (
+            <Suspense fallback={null}>
+              <Between view={data} />
+            </Suspense>
+          )}
         </aside>
       )}
     </BesideContext>
@@ -225,35 +219,6 @@ function Heading({ slip, view, edit }: { slip: Slip; view?: ConversationView; ed
     </>
   )
 }
-
-/** What machines tell in it, what it may be the answer to, what is on its way from here, and what of it is in the week. */
-const Beside = ({ data, edit }: { data: ConversationView; edit: (tray: Tray) => void }) => (
-  <>
-    {data.facts.length > 0 && <Facts facts={data.facts} edit={edit} />}
-    {data.offers.length > 0 && (
-      <div className="mb-3 grid gap-1.5">
-        {data.offers.map((o, i) => (
-          <IsIt key={o.uid} uid={o.uid} offer={o} title={o.title} listens={i === 0} />
-        ))}
-      </div>
-    )}
-    {data.going.length > 0 && (
-      <div className="mb-3 grid gap-2">
-        {data.going.map((m) => (
-          <Going key={m.id} m={m} />
-        ))}
-      </div>
-    )}
-    {data.events
-      .filter((e) => !data.invitations.some((i) => i.event.uid === e.uid))
-      .map((e) => (
-        <EventLine key={e.uid} e={e} />
-      ))}
-    {data.invitations.map((i) => (
-      <Invitation key={i.message + i.event.uid} i={i} />
-    ))}
-  </>
-)
 
 /** Makes the text of messages smaller and larger. */
 const Letters = memo(function Letters() {
@@ -393,65 +358,3 @@ function span(messages: MessageView[]) {
   const b = date(messages[messages.length - 1].date)
   return a === b ? a : sentences.to(a, b)
 }
-
-function Between({ view }: { view: ConversationView }) {
-  const b = view.between!
-  const letThrough = useLetThrough()
-  const open = [...view.followUps, ...b.followUps.filter((f) => !view.followUps.some((o) => o.uid === f.uid))]
-  return (
-    <>
-      <h2 className="text-[15px] tracking-[-.01em] break-words">
-        <Link to={'/person/' + encodeURIComponent(b.address)} className="hover:underline">
-          {b.name || b.address}
-        </Link>
-      </h2>
-      <p className="mb-3 text-ink-500">
-        {b.name && (
-          <span className="block truncate" title={b.address}>
-            {b.address}
-          </span>
-        )}
-        {b.since > 0 && sentences.since(month(b.since))}
-      </p>
-      <div className="mb-3.5 grid grid-cols-2 gap-2">
-        <Tally n={b.received} what={sentences.fromThem} />
-        <Tally n={b.sent} what={sentences.fromYou} />
-      </div>
-      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">{sentences.openBetweenYou}</h3>
-      {open.length === 0 && <p className="text-ink-500">{sentences.nothingAFollowUp}</p>}
-      <ul>
-        {open.map((f) => (
-          <li key={f.uid} className="border-t border-sand-200">
-            <Link
-              to={'/follow-ups/' + encodeURIComponent(f.uid)}
-              className="flex items-center justify-between gap-1.5 py-[5px] hover:underline"
-            >
-              <span className="flex min-w-0 items-center gap-1.5">
-                <Waves priority={f.priority} />
-                <span className="truncate">{f.title}</span>
-              </span>
-              {f.due.at > 0 && (
-                <Chip tone={dueChip(f.due).tone}>{dueChip(f.due).tone === 'late' ? sentences.late : due(f.due)}</Chip>
-              )}
-            </Link>
-          </li>
-        ))}
-      </ul>
-      <h3 className="mt-3 mb-1 text-[11.5px] text-ink-500">{sentences.whyItIsHere}</h3>
-      <p className="text-ink-500">{whySentence(view.slip)}</p>
-      <Suspense fallback={null}>
-        <Importance slip={view.slip} />
-      </Suspense>
-      <TextButton className="mt-3" onClick={() => letThrough(b.address, b.name || b.address)}>
-        {sentences.letThemThroughWhatever}
-      </TextButton>
-    </>
-  )
-}
-
-const Tally = ({ n, what }: { n: number; what: string }) => (
-  <div className="rounded-[10px] bg-sand-100 px-2.5 py-2">
-    <b className="block text-[20px] leading-[1.15] tracking-[-.02em]">{n}</b>
-    {what}
-  </div>
-)

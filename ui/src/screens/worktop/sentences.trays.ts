@@ -1,3 +1,4 @@
+import { team } from '../../api/base'
 import { sentences as first } from './sentences'
 
 /** What is said here by what comes after the first look, so that it is not fetched before that. */
@@ -209,6 +210,14 @@ export const sentences = {
   nobody: 'Nobody',
   givenBack: 'given back: the others see that nobody has it',
   whyGiven: 'Why (optional)',
+  fromThem: 'from them',
+  fromYou: team ? 'from the team' : 'from you',
+  late: 'late',
+  letThemThroughWhatever: 'Always let them through',
+  nothingAFollowUp: 'Nothing. A follow-up you make appears here.',
+  openBetweenYou: 'Open between you',
+  since: (month: string) => `since ${month}`,
+  whyItIsHere: 'Why it is here',
   owner: 'Owner',
   comment: 'Comment',
   changeComment: 'Change the comment',
@@ -221,6 +230,13 @@ export const sentences = {
   deleteIt: 'Delete',
   changedAt: (when: string) => `changed ${when}`,
   until: (when: string) => `Until ${when}:`,
+  isWriting: (name: string) => `${name} is writing an answer`,
+  hasBegun: (name: string) => `${name} has begun an answer`,
+  sinceThen: (when: string) => `since ${when}`,
+  lastAtIt: (when: string) => `last at it ${when}`,
+  look: 'look',
+  lookNoMore: 'look no more',
+  writeAllTheSame: 'write all the same',
   following: 'Following',
   nobodyFollows: 'Nobody yet',
   follow: 'Follow it',

@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { get, post } from '../../api/client'
-import type { CommentView, TalkView, TeamView } from '../../api/desk'
+import type { CommentView, TalkView, TeamView, WritingView } from '../../api/desk'
 import type { Piece } from '../../api/gen/together'
 import { useConversation } from '../../api/queries'
 import { long } from '../../api/times'
@@ -16,6 +16,7 @@ import type { Tray as Shown } from './deciding'
 import { sentences } from './sentences.trays'
 
 const LONGEST = 8000 // letters of a comment
+const BEGINS = 120 // letters of an answer that are shown before one looks
 
 /** What stands in a comment: never HTML, so nothing in it can become any. */
 const Pieces = ({ pieces }: { pieces: Piece[] }) => pieces.map((p, i) => <One key={i} piece={p} />)
@@ -57,6 +58,18 @@ function One({ piece: p }: { piece: Piece }): ReactNode {
   return p.text
 }
 
+const Initial = ({ name, tone }: { name: string; tone: string }) => (
+  <span
+    aria-hidden
+    className={cx(
+      'grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] text-[11px] font-bold text-sand-0',
+      tone,
+    )}
+  >
+    {name.slice(0, 1) || '–'}
+  </span>
+)
+
 // What can be done about one's own stands there when one is at it.
 const ownLook = cx(
   'no-print ml-auto flex gap-2.5 opacity-0 group-focus-within/comment:opacity-100',
@@ -74,12 +87,7 @@ export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tra
       aria-label={sentences.commentOf(c.name || sentences.somebodyWhoLeft, long(c.at))}
       className="group/comment my-2 ml-7 flex gap-2.5 rounded-[10px] rounded-tl-[2px] bg-plum-100 px-2.5 py-2 text-[13px] max-[700px]:ml-3"
     >
-      <span
-        aria-hidden
-        className="grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] bg-plum-600 text-[11px] font-bold text-sand-0"
-      >
-        {c.name.slice(0, 1) || '–'}
-      </span>
+      <Initial name={c.name} tone="bg-plum-600" />
       <div className="min-w-0 flex-1 break-words">
         <p className="flex flex-wrap items-baseline gap-x-2">
           <b>{c.name.split(' ')[0] || sentences.somebodyWhoLeft}</b>
@@ -114,6 +122,37 @@ export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tra
       </div>
     </article>
   )
+}
+
+/** Below the messages: who else is writing an answer, so that there are no two. */
+export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: Shown) => void }) {
+  const [looks, setLooks] = useState('')
+  return others.map((o) => (
+    <div
+      key={o.name}
+      role="status"
+      data-testid="writing-now"
+      className="my-2 flex gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-2.5 py-2 text-[13px]"
+    >
+      <Initial name={o.name} tone="bg-fill" />
+      <div className="min-w-0 flex-1 break-words">
+        <p>
+          <b>{(o.now ? sentences.isWriting : sentences.hasBegun)(o.name.split(' ')[0])}</b>,{' '}
+          {o.now ? sentences.sinceThen(long(o.since)) : sentences.lastAtIt(long(o.changed))}
+          {looks !== o.name && <>: “{o.text.length > BEGINS ? o.text.slice(0, BEGINS) + '…' : o.text}”</>}
+        </p>
+        {looks === o.name && <p className="my-1.5 font-serif text-[15px] whitespace-pre-wrap">{o.text}</p>}
+        <p className="no-print flex gap-3">
+          <TextButton small aria-expanded={looks === o.name} onClick={() => setLooks(looks === o.name ? '' : o.name)}>
+            {looks === o.name ? sentences.lookNoMore : sentences.look}
+          </TextButton>
+          <TextButton small onClick={() => edit('reply')}>
+            {sentences.writeAllTheSame}
+          </TextButton>
+        </p>
+      </div>
+    </div>
+  ))
 }
 
 /** Something to be said to the team, or a comment of one's own to be said otherwise. */

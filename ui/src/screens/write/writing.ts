@@ -157,6 +157,7 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
           at: not,
           repeat: later ? repeat : '',
           sure,
+          told: asks?.answered,
           expect,
           sitting,
           seen,
