@@ -340,3 +340,22 @@ func TestNobodyAnswersTwice(t *testing.T) {
 	require.Empty(t, sent.Asks)
 	require.Contains(t, c.hears(t, c.team[1])[0], "*Solvei send", "whoever answers follows")
 }
+
+// Of a conversation that is removed for good nothing stays that was said about it.
+func TestNothingIsSaidOfWhatIsGone(t *testing.T) {
+	c := newCompany(t, "Jonas")
+	at := c.first(t)
+	c.says(t, c.team[0], at, "@Jonas look")
+	opened, err := c.Reading.Conversation(ctx, c.team[0], at)
+	require.NoError(t, err)
+	require.NoError(t, c.store.Write(ctx, func(tx store.Tx) error {
+		n, err := mailboxes.Folders(tx).Remove(c.box, []int64{opened.Messages[0].ID})
+		require.Equal(t, 1, n)
+		return err
+	}))
+	db := c.raw(t)
+	for _, table := range []string{"comments", "followers", "concerns"} {
+		require.Empty(t, everyRow(t, db, table), table)
+	}
+	require.Empty(t, c.hears(t, c.team[1]))
+}

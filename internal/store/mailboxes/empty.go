@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/talk"
 )
 
 // Stale gives up to n copies in the bin and junk of an account that Ebbe put there
@@ -62,6 +63,9 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 				return 0, err
 			}
 			continue
+		}
+		if err := talk.Talk(t).Gone(box, id); err != nil {
+			return 0, err
 		}
 		for _, q := range []string{
 			"DELETE FROM refs WHERE conversation_id = ? AND +box_id > 0",

@@ -97,7 +97,7 @@ CREATE UNIQUE INDEX concern_entry ON concerns(entry_id, person_id, conversation_
 
 CREATE INDEX concern_person ON concerns(person_id, id);
 
-CREATE INDEX concern_box ON concerns(box_id);
+CREATE INDEX concern_box ON concerns(box_id, conversation_id);
 
 CREATE INDEX concern_unheard ON concerns(person_id, box_id, conversation_id) WHERE NOT heard;
 

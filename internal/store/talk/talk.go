@@ -165,3 +165,17 @@ func (t Talk) Forget(box, person int64) error {
 	}
 	return nil
 }
+
+// Gone removes all of it that is about a conversation which is removed for good.
+func (t Talk) Gone(box, conversation int64) error {
+	for _, q := range []string{
+		gathered + "DELETE FROM comments WHERE conversation_id IN (SELECT id FROM gathered) AND +box_id = ?",
+		gathered + "DELETE FROM followers WHERE conversation_id IN (SELECT id FROM gathered) AND +box_id = ?",
+		gathered + "DELETE FROM concerns WHERE conversation_id IN (SELECT id FROM gathered) AND box_id = ?",
+	} {
+		if err := t.db().Exec(q, conversation, box).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
