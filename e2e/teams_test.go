@@ -161,6 +161,9 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	solvei.reads("main", "commented on")
 	solvei.reads("main", "Jonas archived")
 	solvei.reads("main", "to Solvei Arnkvist")
+	solvei.MustEval(`() => [...document.querySelectorAll('[data-entry]')].find(e => e.textContent.includes('Jonas archived')).querySelector('button').click()`)
+	solvei.reads("body", "Taken back what Jonas Reyland did")
+	jonas.reads("body", "took back what you did")
 
 	solvei.press(input.Comma)
 	solvei.reads("main", "Who works in this box")

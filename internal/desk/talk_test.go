@@ -359,3 +359,58 @@ func TestNothingIsSaidOfWhatIsGone(t *testing.T) {
 	}
 	require.Empty(t, c.hears(t, c.team[1]))
 }
+
+// What another member did with what is the team's anybody of it takes back: they are told, and
+// their own marks stay as they are.
+func TestWhatAColleagueDidIsTakenBack(t *testing.T) {
+	c := newCompany(t, "Jonas", "Priya")
+	at := c.first(t)
+	do := func(who int, kind inbox.Kind) int64 {
+		done, err := c.Decisions.Decide(ctx, c.team[who], "", decide.Decision{Kind: kind, Conversations: []int64{at}})
+		require.NoError(t, err)
+		return done.Entry
+	}
+	star := do(1, inbox.Star)
+	do(2, inbox.MarkRead)
+	archived := do(1, inbox.Archive)
+	events := c.Journal.Subscribe(ctx, c.people[1].Box, c.people[1].Person, c.box)
+	others := c.Journal.Subscribe(ctx, c.people[2].Box, c.people[2].Person, c.box)
+
+	h, err := c.Reading.History(ctx, c.team[2], store.Past{})
+	require.NoError(t, err)
+	for _, l := range h.Lines {
+		require.Equal(t, l.ID == archived || l.Kind == inbox.MarkRead, l.Step, l.Kind)
+	}
+	out, err := c.Journal.TakeBackStep(ctx, c.team[2], "", archived)
+	require.NoError(t, err)
+	require.Equal(t, "Taken back what Jonas did: “Clause 1”. They are told.", out.Text)
+	for i, want := range []bool{false, true, false} {
+		s := c.sees(t, c.team[i])
+		require.Len(t, s, 1)
+		require.Equal(t, want, s[0].Starred)
+	}
+	require.False(t, c.sees(t, c.team[2])[0].Unread, "read as it was")
+	require.Contains(t, c.hears(t, c.team[1])[0], "*Priya take-back: Clause 1")
+	told := func(events <-chan journal.Event) (out []string) {
+		for len(events) > 0 {
+			if e := <-events; e.Text != "" {
+				out = append(out, e.Text)
+			}
+		}
+		return out
+	}
+	require.Equal(t, []string{"Priya, Loans: took back what you did (“Clause 1”, archived)"}, told(events))
+	require.Empty(t, told(others))
+
+	_, err = c.Journal.TakeBackStep(ctx, c.team[2], "", star)
+	require.ErrorContains(t, err, "not a decision of yours", "a mark is its owner's")
+	said := c.says(t, c.team[1], at, "mine")
+	_, err = c.Journal.TakeBackStep(ctx, c.team[2], "", said.Entry)
+	require.ErrorContains(t, err, "not a decision of yours", "and so is what somebody says")
+	_, err = c.Journal.TakeBackStep(ctx, c.team[1], "", archived)
+	require.ErrorContains(t, err, "taken back already")
+	again, err := c.Journal.Again(ctx, c.team[2], "")
+	require.NoError(t, err)
+	require.NotZero(t, again.Entry)
+	require.Empty(t, c.sees(t, c.team[0]), "and done again")
+}

@@ -42,6 +42,7 @@ const (
 	TopicRules     = "rules"     // rules, and what they have done
 	TopicFiles     = "files"     // what the files of messages say
 	TopicTalk      = "talk"      // comments, who follows what, and what concerns whom
+	TopicWriting   = "writing"   // an answer that a member of the team is writing
 	TopicTeams     = "teams"     // something in another box in which whoever hears it works
 )
 
@@ -64,7 +65,7 @@ func (l listener) hears(box int64, e Event) (Event, bool) {
 		return e, false
 	case box == l.box:
 		return e, true
-	case !slices.Contains(l.others, box):
+	case !slices.Contains(l.others, box) || !slices.ContainsFunc(e.Topics, abroad):
 		return e, false
 	}
 	there := Event{Topics: []string{TopicTeams}}
@@ -72,6 +73,12 @@ func (l listener) hears(box int64, e Event) (Event, bool) {
 		there.Notice = e.Notice
 	}
 	return there, true
+}
+
+// abroad says that a topic is heard of in other boxes, too: it may move what is left there, or
+// what concerns somebody.
+func abroad(topic string) bool {
+	return slices.Contains([]string{TopicMail, TopicFollowUps, TopicPerson, TopicTalk}, topic)
 }
 
 // Subscribe gives the events of a box to somebody in it until the context ends, and says when

@@ -15,6 +15,8 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
+	"ebbe/internal/store/talk"
 )
 
 // TakeBack takes back the newest decision of the person that still stands.
@@ -81,8 +83,43 @@ func (j *Journal) revert(ctx context.Context, who identity.Who, key string, kind
 	})
 }
 
-// TakeBackStep takes back one decision of the person, however long ago, if
-// nothing since depends on it; else the error says what does.
+// CanTakeBack says that somebody can take back an entry: a step of their own, or in the box of a
+// team what another member did with what is the team's (together.Shared).
+func CanTakeBack(who identity.Who, e store.Entry) bool {
+	return e.Step && e.Of == 0 && (e.PersonID == who.Person || who.Team != 0 && e.Actor == store.ByPerson && together.Shared(e.Kind))
+}
+
+// shared are changes without what they did to the marks of whoever made them.
+func shared(changes []inbox.Change) []inbox.Change {
+	changes = slices.Clone(changes)
+	for i, c := range changes {
+		if c.Before != nil && c.After != nil {
+			before := *c.Before
+			before.Unread, before.Starred, before.Looks = c.After.Unread, c.After.Starred, c.After.Looks
+			changes[i].Before = &before
+		}
+	}
+	return changes
+}
+
+// tellOf has somebody hear that another member has taken back what they did, and gives what they
+// are told at once.
+func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int64) (whose string, n Notice, err error) {
+	names, err := membership.Membership(t).Names(who.Box)
+	if err != nil {
+		return "", n, err
+	}
+	in, err := membership.Membership(t).In(who.Person, who.Box)
+	if err != nil {
+		return "", n, err
+	}
+	n = Notice{Text: fmt.Sprintf("%s, %s: took back what you did (%s, %s)", names[who.Person], in.Name, j.what(done), j.kinds[done.Kind].Verb), Conversation: done.ConversationID, Box: who.Box}
+	return names[done.PersonID], n, talk.Talk(t).Tell(done.PersonID, store.Entry{ID: by, BoxID: who.Box, ConversationID: done.ConversationID})
+}
+
+// TakeBackStep takes back one decision of the person, or of another member of their team, however
+// long ago, if nothing since depends on it; else the error says what does. Whoever took it hears of
+// that.
 func (j *Journal) TakeBackStep(ctx context.Context, who identity.Who, key string, id int64) (Decided, error) {
 	return j.reverting(ctx, who, key, inbox.TakeBack, func(t store.Tx) (done store.Entry, err error) {
 		if done, err = store.Journal(t).Entry(who.Box, id); err != nil {
@@ -91,8 +128,10 @@ func (j *Journal) TakeBackStep(ctx context.Context, who identity.Who, key string
 		switch {
 		case done.TakenBack != 0:
 			return done, &problem.Error{Type: "taken-back", Text: "That has been taken back already."}
-		case !done.Step || done.PersonID != who.Person:
+		case !CanTakeBack(who, done):
 			return done, &problem.Error{Type: "no-step", Text: "That was not a decision of yours, so there is nothing to take back."}
+		case done.PersonID != who.Person:
+			done.Changes = shared(done.Changes)
 		}
 		return done, j.depends(t, who, done)
 	})
@@ -131,6 +170,9 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 	var changes []inbox.Change
 	var topics []string
 	var touched []int64
+	var to int64 // whose step it was, if it was another's
+	var whose string
+	var notice Notice
 	out, fresh, err := Once(ctx, j, who, key, func(t store.Tx) (out Decided, err error) {
 		done, err := find(t)
 		if err != nil {
@@ -181,12 +223,20 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 				return out, err
 			}
 		}
-		topics, touched = step.Topics, step.Entry.Touched
-		return out, nil
+		if topics, touched = step.Topics, step.Entry.Touched; done.PersonID == who.Person {
+			return out, nil
+		}
+		to = done.PersonID
+		whose, notice, err = j.tellOf(t, who, done, out.Entry)
+		out.Text = fmt.Sprintf("Taken back what %s did: %s. They are told.", whose, j.what(done))
+		return out, err
 	})
 	if fresh {
 		about, conversations := TopicsOf(changes)
 		j.Announce(who.Box, Event{Topics: append(about, topics...), Conversations: append(conversations, touched...), Key: key})
+		if to != 0 {
+			j.Announce(who.Box, Event{Topics: []string{TopicTalk}, To: to, Notice: notice})
+		}
 	}
 	return out, err
 }

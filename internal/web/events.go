@@ -28,6 +28,12 @@ func stopping(ctx context.Context) <-chan struct{} {
 }
 
 func (s *server) events(c *gin.Context) {
+	token, _ := c.Cookie(s.cookie(c, cookieName))
+	ended, left := s.d.People.Until(token)
+	defer left()
+	if s.signedIn(c); c.IsAborted() { // it may have ended since it was asked, before anybody would have been told
+		return
+	}
 	who := whoOf(c)
 	others, err := s.d.Teams.Others(c.Request.Context(), who)
 	if err != nil {
@@ -38,9 +44,6 @@ func (s *server) events(c *gin.Context) {
 	c.Header("Content-Type", "text/event-stream")
 	c.SSEvent("hello", Done{})
 	c.Writer.Flush()
-	token, _ := c.Cookie(s.cookie(c, cookieName))
-	ended, left := s.d.People.Until(token)
-	defer left()
 	tick := time.NewTicker(heartbeat)
 	defer tick.Stop()
 	for {

@@ -5,10 +5,13 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/http/httptest"
+	"net/url"
 	"regexp"
 	"strings"
 	"testing"
 
+	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
 	"ebbe/internal/core/inbox"
@@ -91,6 +94,40 @@ func TestNobodyReachesTheMailOfATeam(t *testing.T) {
 	for _, b := range boxes {
 		require.NotEqual(t, made.Box, b.ID)
 	}
+}
+
+// written ends a request once anything is answered to it.
+type written struct {
+	*httptest.ResponseRecorder
+	end func()
+}
+
+func (w written) Write(b []byte) (int, error) { w.end(); return w.ResponseRecorder.Write(b) }
+
+// Somebody who is removed between asking for the events of a team and their beginning gets none:
+// nobody would end them.
+func TestEventsOfATeamOneHasJustLeft(t *testing.T) {
+	v, d := visit(t)
+	v.setUp()
+	var made TeamMade
+	v.gets(200, "POST", "/boxes", object{"name": "Loans"}, &made)
+	run, stop := context.WithCancel(context.WithValue(t.Context(), boxKey{}, made.Box+1))
+	defer stop()
+	w := written{httptest.NewRecorder(), stop}
+	c := gin.CreateTestContextOnly(w, gin.New())
+	c.Request = httptest.NewRequestWithContext(run, "GET", "/api/v1/events", nil)
+	at, err := url.Parse(v.url)
+	require.NoError(t, err)
+	for _, k := range v.client.Jar.Cookies(at) {
+		c.Request.AddCookie(k)
+	}
+	was, err := d.People.Called(run, "solvei@m.example")
+	require.NoError(t, err)
+	was.Box = made.Box + 1
+	c.Set("who", was) // as it was when it was asked
+	(&server{d: d}).events(c)
+	require.Equal(t, 404, w.Code)
+	require.NotContains(t, w.Body.String(), "hello")
 }
 
 // What holds for all of a team is changed by those who look after it alone: the others are

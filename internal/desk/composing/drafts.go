@@ -241,7 +241,7 @@ func (d *Desk) announceDraft(who identity.Who, key string, conversation int64, m
 		e.Topics, e.Conversations = append(e.Topics, journal.TopicMail), []int64{conversation}
 	}
 	if conversation != 0 && who.Team != 0 { // the others see that it is being written
-		e.Topics, e.Conversations = append(e.Topics, journal.TopicTalk), []int64{conversation}
+		e.Topics, e.Conversations = append(e.Topics, journal.TopicWriting), []int64{conversation}
 	}
 	d.Journal.Announce(who.Box, e)
 }

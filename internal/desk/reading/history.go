@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
 )
@@ -22,7 +23,7 @@ func (d *Desk) History(ctx context.Context, who identity.Who, p store.Past) (h H
 		}
 		for _, e := range entries {
 			l := HistoryLine{ID: e.ID, At: e.At, Actor: e.Actor, Kind: e.Kind, Count: e.Count, Text: e.Text, Conversation: e.ConversationID, TakenBack: e.TakenBack != 0,
-				Step: e.Step && e.PersonID == who.Person && e.Of == 0}
+				Step: journal.CanTakeBack(who, e)}
 			if e.Actor == store.ByPerson {
 				l.Who = names[e.PersonID]
 			}

@@ -35,7 +35,7 @@ func (d *Desk) Activity(ctx context.Context, who identity.Who, box, before int64
 		if err := r.fetch(concerns); err != nil {
 			return err
 		}
-		at := map[[2]int64]int{}
+		at, told := map[[2]int64]int{}, map[int64]bool{} // comments that have been
 		for _, c := range concerns {
 			key := [2]int64{c.BoxID, c.ConversationID}
 			i, known := at[key]
@@ -47,6 +47,12 @@ func (d *Desk) Activity(ctx context.Context, who identity.Who, box, before int64
 			g := &v.Groups[i]
 			if !c.Heard {
 				g.Unheard++
+			}
+			if said := c.Entry.Ref; c.Entry.Kind == inbox.Comment {
+				if told[said] {
+					continue // as it stands it has been said already
+				}
+				told[said] = true
 			}
 			if len(g.Lines) == linesOfGroup {
 				g.More++

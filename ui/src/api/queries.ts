@@ -415,7 +415,7 @@ const touched: Record<string, string[]> = {
 export function refresh(topics: string[], except: string[] = [], conversations?: number[]) {
   const keys = new Set(topics.flatMap((t) => touched[t] ?? []))
   if (topics.includes('mail') || topics.includes('followups')) staleSlips(conversations)
-  if (topics.includes('talk'))
+  if (topics.includes('talk') || topics.includes('writing'))
     for (const id of conversations ?? []) {
       ahead.delete(id)
       void client.invalidateQueries({ queryKey: ['conversation', id] })

@@ -358,7 +358,7 @@ const list: Known[] = [
   {
     id: 'go-calendar',
     name: 'Go to the calendar week',
-    keys: team ? ['k'] : ['c', 'k'], // in a team one comments with the other
+    keys: team ? ['k'] : ['c'], // there one comments with the other
     where: 'Going places',
   },
   {

@@ -97,4 +97,8 @@ export const TopicTalk = "talk"; // comments, who follows what, and what concern
 /**
  * The topics of events.
  */
+export const TopicWriting = "writing"; // an answer that a member of the team is writing
+/**
+ * The topics of events.
+ */
 export const TopicTeams = "teams"; // something in another box in which whoever hears it works
