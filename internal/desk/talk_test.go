@@ -413,4 +413,12 @@ func TestWhatAColleagueDidIsTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	require.NotZero(t, again.Entry)
 	require.Empty(t, c.sees(t, c.team[0]), "and done again")
+
+	back := do(1, inbox.ToInbox)
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	out, err = c.Journal.TakeBackStep(ctx, c.team[2], "", back)
+	require.NoError(t, err)
+	require.Equal(t, "Taken back what Jonas did: “Clause 1”.", out.Text, "who has left is told nothing")
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Member))
+	require.Empty(t, c.hears(t, c.people[1]), "nor is it kept for them")
 }

@@ -1,6 +1,7 @@
 package journal
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -102,9 +103,9 @@ func shared(changes []inbox.Change) []inbox.Change {
 	return changes
 }
 
-// tellOf has somebody hear that another member has taken back what they did, and gives what they
-// are told at once.
-func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int64) (whose string, n Notice, err error) {
+// tellOf has somebody hear that another member has taken back what they did, by the entry with the
+// ID by; it gives a sentence for whoever did, and what the other is told at once.
+func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int64) (says string, n Notice, err error) {
 	names, err := membership.Membership(t).Names(who.Box)
 	if err != nil {
 		return "", n, err
@@ -113,8 +114,16 @@ func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int6
 	if err != nil {
 		return "", n, err
 	}
+	told, err := talk.Talk(t).Tell(done.PersonID, store.Entry{ID: by, BoxID: who.Box, ConversationID: done.ConversationID})
+	if err != nil {
+		return "", n, err
+	}
+	says = fmt.Sprintf("Taken back what %s did: %s.", cmp.Or(names[done.PersonID], "somebody who left"), j.what(done))
+	if told {
+		says += " They are told."
+	}
 	n = Notice{Text: fmt.Sprintf("%s, %s: took back what you did (%s, %s)", names[who.Person], in.Name, j.what(done), j.kinds[done.Kind].Verb), Conversation: done.ConversationID, Box: who.Box}
-	return names[done.PersonID], n, talk.Talk(t).Tell(done.PersonID, store.Entry{ID: by, BoxID: who.Box, ConversationID: done.ConversationID})
+	return says, n, nil
 }
 
 // TakeBackStep takes back one decision of the person, or of another member of their team, however
@@ -171,7 +180,6 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 	var topics []string
 	var touched []int64
 	var to int64 // whose step it was, if it was another's
-	var whose string
 	var notice Notice
 	out, fresh, err := Once(ctx, j, who, key, func(t store.Tx) (out Decided, err error) {
 		done, err := find(t)
@@ -227,8 +235,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 			return out, nil
 		}
 		to = done.PersonID
-		whose, notice, err = j.tellOf(t, who, done, out.Entry)
-		out.Text = fmt.Sprintf("Taken back what %s did: %s. They are told.", whose, j.what(done))
+		out.Text, notice, err = j.tellOf(t, who, done, out.Entry)
 		return out, err
 	})
 	if fresh {

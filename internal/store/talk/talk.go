@@ -151,9 +151,13 @@ func (t Talk) Hear(box, person, conversation int64) error {
 	return t.db().Exec(gathered+"UPDATE concerns SET heard = TRUE WHERE person_id = ? AND box_id = ? AND NOT heard AND conversation_id IN (SELECT id FROM gathered)", conversation, person, box).Error
 }
 
-// Tell has somebody hear of a line of the journal, whether they follow what it is about or not.
-func (t Talk) Tell(person int64, e store.Entry) error {
-	return t.db().Exec("INSERT OR IGNORE INTO concerns(person_id, box_id, conversation_id, entry_id) VALUES (?, ?, ?, ?)", person, e.BoxID, e.ConversationID, e.ID).Error
+// Tell has somebody who works in its box hear of a line of the journal, whether they follow what it
+// is about or not; told is false if they do not work there any more.
+func (t Talk) Tell(person int64, e store.Entry) (told bool, err error) {
+	if err = t.db().Raw("SELECT EXISTS (SELECT 1 FROM members WHERE box_id = ? AND person_id = ?)", e.BoxID, person).Scan(&told).Error; err != nil || !told {
+		return false, err
+	}
+	return true, t.db().Exec("INSERT OR IGNORE INTO concerns(person_id, box_id, conversation_id, entry_id) VALUES (?, ?, ?, ?)", person, e.BoxID, e.ConversationID, e.ID).Error
 }
 
 // Forget removes what somebody followed in a box they do not work in any more.
