@@ -345,7 +345,11 @@ func TestNobodyAnswersTwice(t *testing.T) {
 func TestNothingIsSaidOfWhatIsGone(t *testing.T) {
 	c := newCompany(t, "Jonas")
 	at := c.first(t)
-	c.says(t, c.team[0], at, "@Jonas look")
+	c.says(t, c.team[0], at, "@Jonas look at zanzibar")
+	_, err := c.Journal.TakeBack(ctx, c.team[0], "")
+	require.NoError(t, err)
+	_, err = c.Journal.Again(ctx, c.team[0], "")
+	require.NoError(t, err)
 	opened, err := c.Reading.Conversation(ctx, c.team[0], at)
 	require.NoError(t, err)
 	require.NoError(t, c.store.Write(ctx, func(tx store.Tx) error {
@@ -357,6 +361,12 @@ func TestNothingIsSaidOfWhatIsGone(t *testing.T) {
 	for _, table := range []string{"comments", "followers", "concerns"} {
 		require.Empty(t, everyRow(t, db, table), table)
 	}
+	require.NotContains(t, strings.Join(everyRow(t, db, "entries"), "\n"), "zanzibar", "nor in the journal")
+	_, err = c.Journal.TakeBack(ctx, c.team[0], "")
+	require.ErrorContains(t, err, "nothing left to take back")
+	h, err := c.Reading.History(ctx, c.team[0], store.Past{})
+	require.NoError(t, err)
+	require.NotEmpty(t, h.Lines, "that something was said stays in the history")
 	require.Empty(t, c.hears(t, c.team[1]))
 }
 

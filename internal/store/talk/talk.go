@@ -170,9 +170,14 @@ func (t Talk) Forget(box, person int64) error {
 	return nil
 }
 
-// Gone removes all of it that is about a conversation which is removed for good.
+// Gone removes all of it that is about a conversation which is removed for good, also what the
+// lines of the journal hold of comments, which can be taken back no more.
 func (t Talk) Gone(box, conversation int64) error {
 	for _, q := range []string{
+		gathered + `, its(id) AS (SELECT h.entry_id FROM gathered g CROSS JOIN touches h ON h.conversation_id = g.id),
+			said(id) AS (SELECT e.id FROM its i CROSS JOIN entries e ON e.id = i.id WHERE e.kind = 'comment'
+				UNION SELECT e.id FROM said s CROSS JOIN its i CROSS JOIN entries e ON e.id = i.id AND +e.of = s.id)
+			UPDATE entries SET chosen = NULL, step = FALSE WHERE id IN (SELECT id FROM said) AND +box_id = ?`,
 		gathered + "DELETE FROM comments WHERE conversation_id IN (SELECT id FROM gathered) AND +box_id = ?",
 		gathered + "DELETE FROM followers WHERE conversation_id IN (SELECT id FROM gathered) AND +box_id = ?",
 		gathered + "DELETE FROM concerns WHERE conversation_id IN (SELECT id FROM gathered) AND box_id = ?",
