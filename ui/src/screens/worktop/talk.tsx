@@ -62,7 +62,7 @@ const Initial = ({ name, tone }: { name: string; tone: string }) => (
   <span
     aria-hidden
     className={cx(
-      'grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] text-[11px] font-bold text-sand-0',
+      'grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] text-[11px] font-bold',
       tone,
     )}
   >
@@ -87,7 +87,7 @@ export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tra
       aria-label={sentences.commentOf(c.name || sentences.somebodyWhoLeft, long(c.at))}
       className="group/comment my-2 ml-7 flex gap-2.5 rounded-[10px] rounded-tl-[2px] bg-plum-100 px-2.5 py-2 text-[13px] max-[700px]:ml-3"
     >
-      <Initial name={c.name} tone="bg-plum-600" />
+      <Initial name={c.name} tone="bg-plum-600 text-sand-0" />
       <div className="min-w-0 flex-1 break-words">
         <p className="flex flex-wrap items-baseline gap-x-2">
           <b>{c.name.split(' ')[0] || sentences.somebodyWhoLeft}</b>
@@ -134,7 +134,7 @@ export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: 
       data-testid="writing-now"
       className="my-2 flex gap-2.5 rounded-[10px] border border-dashed border-tide-400 bg-tide-50 px-2.5 py-2 text-[13px]"
     >
-      <Initial name={o.name} tone="bg-fill" />
+      <Initial name={o.name} tone="bg-fill text-white" />
       <div className="min-w-0 flex-1 break-words">
         <p>
           <b>{(o.now ? sentences.isWriting : sentences.hasBegun)(o.name.split(' ')[0])}</b>,{' '}
