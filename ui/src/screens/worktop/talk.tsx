@@ -61,10 +61,7 @@ function One({ piece: p }: { piece: Piece }): ReactNode {
 const Initial = ({ name, tone }: { name: string; tone: string }) => (
   <span
     aria-hidden
-    className={cx(
-      'grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] text-[11px] font-bold',
-      tone,
-    )}
+    className={cx('grid size-6 shrink-0 place-items-center rounded-[50%_50%_50%_4px] text-[11px] font-bold', tone)}
   >
     {name.slice(0, 1) || '–'}
   </span>
