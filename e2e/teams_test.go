@@ -10,20 +10,19 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Two people make a team, work in its box, each with marks of their own, and one of them is
-// removed from it again.
-func TestATeamWorksInOneBox(t *testing.T) {
-	t.Parallel()
-	data := t.TempDir()
-	s := run(t, "serve", "--data", data)
-	solvei := open(t, s.url, 1280, 800)
+// two are Solvei, who began this Ebbe, and Jonas, whom she invited, each in their own box.
+func two(t *testing.T) (s *server, data string, solvei, jonas *page) {
+	t.Helper()
+	data = t.TempDir()
+	s = run(t, "serve", "--data", data)
+	solvei = open(t, s.url, 1280, 800)
 	solvei.signUp("Solvei Arnkvist", "solvei@skagvik.example")
 	solvei.see("[data-testid=begin]")
 	solvei.setup("people")
 	solvei.fill([2]string{"invited-name", "Jonas Reyland"}, [2]string{"invited-address", "jonas@skagvik.example"})
 	solvei.does("Make an invitation")
 	link := strings.TrimSpace(solvei.see("[data-testid=invitation-link] code").MustText())
-	jonas := open(t, s.url, 1280, 800)
+	jonas = open(t, s.url, 1280, 800)
 	jonas.MustNavigate(link)
 	jonas.see("#name")
 	jonas.fill([2]string{"password", "tide lorry crate"})
@@ -31,6 +30,14 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	jonas.see("[data-testid=codes]")
 	jonas.does("I have kept them")
 	jonas.see("[data-testid=begin]")
+	return s, data, solvei, jonas
+}
+
+// Two people make a team, work in its box, each with marks of their own, and one of them is
+// removed from it again.
+func TestATeamWorksInOneBox(t *testing.T) {
+	t.Parallel()
+	s, data, solvei, jonas := two(t)
 
 	solvei.setup("teams")
 	solvei.reads("main", "You are in no team")
@@ -193,4 +200,65 @@ func TestATeamWorksInOneBox(t *testing.T) {
 	solvei.until("location.pathname === '/'")
 	solvei.see("[data-testid=begin]")
 	solvei.until("!document.querySelector('[data-testid=box]')")
+}
+
+// A conversation of one's own is shared with a team by a key: it is there at once, both see who of
+// them has it open, and what comes to either comes to both. The team answers by the name of whoever
+// does.
+func TestAConversationIsShared(t *testing.T) {
+	t.Parallel()
+	_, data, solvei, jonas := two(t)
+	box := filepath.Join(data, "own.mbox")
+	letters := []string{"From x\nFrom: Mirela Dossett <mirela@coastline.example>\nTo: solvei@skagvik.example\nSubject: A second night\nMessage-ID: <1@lend.example>\nDate: Fri, 27 Nov 2026 16:20:00 +0000\n\nThe crate stood a second night with us. Who pays?\n\n",
+		"From x\nFrom: Mirela Dossett <mirela@coastline.example>\nTo: solvei@skagvik.example\nSubject: Re: A second night\nMessage-ID: <2@lend.example>\nIn-Reply-To: <1@lend.example>\nDate: Fri, 27 Nov 2026 17:20:00 +0000\n\nThe watchman asks for his wage.\n\nOn Friday I wrote:\n> The crate stood a second night with us. Who pays?\n\n"}
+	require.NoError(t, os.WriteFile(box, []byte(strings.Join(letters, "")), 0o600))
+	out, status := command(t, "import", "--data", data, "--for", "solvei@skagvik.example", box)
+	require.Zero(t, status, out)
+	solvei.visit("/")
+	solvei.reads("[role=listbox]", "A second night")
+	solvei.with(input.KeyT, input.ShiftLeft)
+	solvei.reads("[data-testid=share-tray]", "You are in no team yet")
+	solvei.press(input.Escape)
+	solvei.setup("teams")
+	solvei.fill([2]string{"team-new", "Loans"})
+	solvei.does("Make the team")
+	solvei.until("document.querySelector('[data-other=\"Jonas Reyland\"]')")
+	solvei.does("Add")
+	solvei.reads("[data-testid=team-head]", "Jonas")
+
+	solvei.visit("/")
+	solvei.reads("[role=listbox]", "A second night")
+	solvei.with(input.KeyT, input.ShiftLeft)
+	solvei.reads("[data-testid=share-tray]", "2 people will see it")
+	solvei.presses("[data-testid=share-tray] [role=radio]", "From the newest")
+	solvei.reads("[data-testid=share-warning]", "quotes earlier ones")
+	solvei.see("#share-why").MustInput("Does our insurance pay this?")
+	solvei.press(input.Enter)
+	solvei.reads("[data-testid=shared]", "Shared with Loans")
+	solvei.reads("[data-testid=shared]", "Nobody has it there yet")
+
+	jonas.until("document.querySelector('[data-testid=box]')?.textContent.includes('1')")
+	jonas.press(input.KeyB)
+	jonas.reads("[role=listbox]", "A second night")
+	jonas.reads("[data-testid=shared]", "Solvei Arnkvist shared it with the team")
+	jonas.reads("[data-testid=shared]", "Does our insurance pay this?")
+	jonas.reads("article", "The watchman asks for his wage.")
+	jonas.until("!document.querySelector('main').innerText.includes('Who pays?')") // folded, and not shared besides
+	jonas.press(input.KeyT)
+	solvei.reads("[data-testid=shared]", "Jonas Reyland has it there")
+
+	solvei.MustElement("[data-testid=shared] a").MustClick()
+	solvei.reads("[data-testid=reading-now]", "Jonas has it open, too")
+	jonas.reads("[data-testid=reading-now]", "Solvei has it open, too")
+	solvei.visit("/")
+	jonas.until("!document.querySelector('[data-testid=reading-now]')")
+
+	require.NoError(t, os.WriteFile(box, []byte("From x\nFrom: Mirela Dossett <mirela@coastline.example>\nTo: loans@skagvik.example\nSubject: Re: A second night\nMessage-ID: <3@lend.example>\nIn-Reply-To: <2@lend.example>\nDate: Sat, 28 Nov 2026 07:20:00 +0000\n\nIt is ninety.\n"), 0o600))
+	out, status = command(t, "import", "--data", data, "--team", "loans", box)
+	require.Zero(t, status, out)
+	solvei.reads("main", "It is ninety.")
+	solvei.does("End sharing")
+	solvei.reads("[data-testid=shared]", "Was shared with Loans")
+	solvei.with(input.KeyZ, input.ControlLeft)
+	solvei.reads("[data-testid=shared]", "Shared with Loans")
 }

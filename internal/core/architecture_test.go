@@ -49,7 +49,7 @@ var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mim
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
-	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "queue": {"told"}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "told"},
 	"dayline":    {"deliveries", "learned"},
@@ -64,7 +64,7 @@ var amongDesk = map[string][]string{
 	"subscriptions": {"decide"},
 	"accounts":      {"composing"},
 	"leaving":       {"calendars"},
-	"reading":       {"calendars", "composing", "junk", "queue", "talk", "told"},
+	"reading":       {"calendars", "composing", "junk", "queue", "sharing", "talk", "told"},
 }
 
 // forbidden are what the core must not know even though it is no room of ours:

@@ -34,6 +34,7 @@ import (
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
+	"ebbe/internal/desk/sharing"
 	"ebbe/internal/desk/subscriptions"
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/teams"
@@ -80,6 +81,7 @@ type Desk struct {
 	Leaving    *leaving.Desk
 	Teams      *teams.Desk
 	Talk       *talk.Desk
+	Sharing    *sharing.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -116,7 +118,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Leaving.Closed, d.Leaving.Left = d.Mail.Changed, d.forget
 	d.Teams = teams.New(s, j, d.People)
 	d.Teams.Ended = d.Leaving.Stir
-	d.Talk = talk.New(s, j)
+	d.Talk, d.Sharing = talk.New(s, j), sharing.New(s, j, d.Intake)
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
 	"ebbe/internal/store/mailboxes"
 )
@@ -431,4 +432,79 @@ func TestWhatAColleagueDidIsTakenBack(t *testing.T) {
 	require.Equal(t, "Taken back what Jonas did: “Clause 1”.", out.Text, "who has left is told nothing")
 	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Member))
 	require.Empty(t, c.hears(t, c.people[1]), "nor is it kept for them")
+}
+
+// Whoever has a conversation of the team open is seen there by the others, for as long as they say so,
+// and by nobody else.
+func TestWhoIsReading(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	at := c.first(t)
+	reads := func(who identity.Who) (names []string) {
+		all, err := c.Talk.Reading(ctx, who, at)
+		require.NoError(t, err)
+		for _, r := range all {
+			names = append(names, r.Name)
+		}
+		return names
+	}
+	heard := c.Journal.Subscribe(t.Context(), c.box, c.people[0].Person)
+	require.NoError(t, c.Talk.Here(ctx, c.team[1], at))
+	require.Equal(t, journal.Event{Topics: []string{journal.TopicReading}, Conversations: []int64{at}}, <-heard, "at once")
+	c.clock.t = c.clock.t.Add(time.Minute)
+	require.NoError(t, c.Talk.Here(ctx, c.team[2], at))
+	require.Equal(t, []string{"Jonas Reyland", "Priya Venn"}, reads(c.team[0]))
+	require.Equal(t, []string{"Priya Venn"}, reads(c.team[1]), "not oneself")
+	require.Empty(t, reads(c.people[0]))
+	require.NoError(t, c.Talk.Here(ctx, c.team[1], at))
+	c.clock.t = c.clock.t.Add(time.Minute)
+	require.NoError(t, c.Talk.Here(ctx, c.team[2], 0))
+	require.Equal(t, []string{"Jonas Reyland"}, reads(c.team[0]))
+	c.clock.t = c.clock.t.Add(time.Minute)
+	require.Empty(t, reads(c.team[0]), "whoever goes without a word is gone as well")
+	require.ErrorIs(t, c.Talk.Here(ctx, c.team[1], at+99), store.ErrNotFound)
+	require.NoError(t, c.Talk.Here(ctx, c.people[1], at), "in one's own box nobody has to know")
+	require.NoError(t, c.Talk.Here(ctx, c.team[1], at))
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	require.Empty(t, reads(c.team[0]), "nor is whoever is no member any more")
+}
+
+// Whoever writes from the address of a team does so by its name or by their own, as they choose, and
+// as they chose last; it stays the team's.
+func TestWritingByOnesOwnName(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland")
+	at := c.first(t)
+	require.NoError(t, c.store.Write(ctx, func(tx store.Tx) error {
+		return mailboxes.Accounts(tx).PutAccount(&mailboxes.Account{BoxID: c.box, Name: "Loans", Address: "loans@m.example", FullName: "The loans desk"})
+	}))
+	opened, err := c.Reading.Conversation(ctx, c.team[1], at)
+	require.NoError(t, err)
+	for i, who := range []identity.Who{c.team[1], c.team[1], c.team[0]} {
+		d, err := c.Writing.Begin(ctx, who, "", composing.DraftBegun{Mode: writing.Reply, Message: opened.Messages[0].ID})
+		require.NoError(t, err)
+		require.Equal(t, i == 1, d.Named, "as they chose last, each for themselves")
+		d.Text, d.Named = fmt.Sprintf("Answer %d", i), i == 0
+		_, err = c.Writing.Change(ctx, who, "", d.ID, d.DraftChange)
+		require.NoError(t, err)
+		_, err = c.Writing.Send(ctx, who, "", d.ID, composing.Sending{Sure: true})
+		require.NoError(t, err)
+		c.clock.t = c.clock.t.Add(time.Hour)
+	}
+	db := c.raw(t)
+	from := func(text string) (name string) {
+		for _, raw := range names(t, db, "SELECT CAST(b.bytes AS TEXT) FROM outgoings o JOIN outgoing_bytes b ON b.outgoing_id = o.id WHERE o.text LIKE ?", "%"+text+"%") {
+			m := mime.Read([]byte(raw))
+			require.Equal(t, "loans@m.example", m.From.Address)
+			return m.From.Name
+		}
+		return "nothing"
+	}
+	require.Equal(t, "Jonas Reyland", from("Answer 0"))
+	require.Equal(t, "The loans desk", from("Answer 1"))
+
+	own, err := c.Writing.Begin(ctx, c.people[1], "", composing.DraftBegun{Mode: writing.New})
+	require.NoError(t, err)
+	own.Named = true
+	v, err := c.Writing.Change(ctx, c.people[1], "", own.ID, own.DraftChange)
+	require.NoError(t, err)
+	require.False(t, v.Named, "one's own address has one's own name anyway")
 }

@@ -33,6 +33,7 @@ import (
 func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Options) (tally Tally, err error) {
 	now := s.journal.Now()
 	var moved, ended []inbox.Change
+	var shared bool
 	var b *batcher
 	var notice journal.Notice
 	twins, err := s.twins(ctx, box, batch)
@@ -40,8 +41,11 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		return tally, err
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
-		tally, notice = Tally{Read: len(batch)}, journal.Notice{}
+		tally, notice, shared = Tally{Read: len(batch)}, journal.Notice{}, false
 		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}, ruled: s.Coming}
+		if o.Carried != nil {
+			b.into = o.Carried.Into
+		}
 		if err := b.load(batch); err != nil {
 			return err
 		}
@@ -50,6 +54,9 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 			if b.known[string(p.hash[:])] != 0 {
 				b.had[i] = true
 				tally.Known++
+				if b.again[i] {
+					b.raise(p)
+				}
 				continue
 			}
 			b.known[string(p.hash[:])] = b.nextM
@@ -61,7 +68,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 				tally.KeptRaw++
 			}
 		}
-		if tally.New == 0 {
+		if tally.New == 0 && b.raised == 0 {
 			return b.stored(batch)
 		}
 		out := b.finish()
@@ -86,7 +93,10 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if err := junking.Tests(t).Put(b.junk.tests); err != nil {
 			return err
 		}
-		if err := b.stored(batch); err != nil || !b.gated {
+		if err := b.stored(batch); err != nil {
+			return err
+		}
+		if shared, err = s.Shared(t, box, out.Messages, o.Arrived || o.Sent); err != nil || !b.gated {
 			return err
 		}
 		var waited journal.Notice
@@ -96,10 +106,10 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if err := b.answer(); err != nil {
 			return err
 		}
-		if notice, err = b.notice(); err != nil {
+		if err := arrived(t, box, b.fresh(), now); err != nil || b.quiet() {
 			return err
 		}
-		if err := arrived(t, box, b.fresh(), now); err != nil {
+		if notice, err = b.notice(); err != nil {
 			return err
 		}
 		sorted, told, err := s.Sort(t, box, b.fresh(), b.said())
@@ -116,7 +126,10 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		}
 		return schedule(t, box, b.gate, b.week, now)
 	})
-	if err == nil && tally.New > 0 {
+	if err == nil && o.Carried != nil {
+		o.Carried.Into = b.into
+	}
+	if err == nil && tally.New+b.raised > 0 {
 		if !o.Arrived && !o.Sent {
 			s.changed()
 		}
@@ -125,13 +138,16 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if b.gated {
 			topics = append(topics, journal.TopicDelivery)
 		}
-		if b.gated && b.shown() == 0 {
+		if b.gated && b.shown() == 0 && b.raised == 0 {
 			topics = topics[1:]
 		}
 		s.journal.Announce(box, journal.Event{Topics: topics, Conversations: conversations, Notice: notice})
 		if len(ended) > 0 {
 			s.journal.Tell(box, "", ended)
 		}
+	}
+	if shared && o.Carried == nil {
+		s.Carry(ctx)
 	}
 	return tally, err
 }
@@ -170,7 +186,7 @@ func (b *batcher) stored(batch []Parsed) error {
 
 // record writes the line of the journal about what has come into view.
 func (b *batcher) record() error {
-	n, delta := b.shown(), b.delta()
+	n, delta := b.shown()+b.raised, b.delta()
 	if err := store.Journal(b.t).Record(b.joins...); err != nil {
 		return err
 	}
@@ -264,6 +280,9 @@ type batcher struct {
 	rules      []sorting.Rule  // that say something of what comes before it is in view
 	familiar   map[string]bool // from whom something had come before, while there are such rules
 	twins      map[int]twin    // of messages of the batch whose Message-ID another message has
+	again      map[int]bool    // messages of the batch that had been carried here, and come by themselves now
+	raised     int             // of those, how many that brought to the inbox
+	into       int64           // the conversation of what is carried here
 	nextC      int64
 	nextM      int64
 	out        store.Batch
@@ -296,11 +315,22 @@ func (b *batcher) load(batch []Parsed) (err error) {
 	if b.refs, err = store.Conversations(b.t).Refs(b.box, ids); err != nil {
 		return err
 	}
-	var found []int64
+	if b.into != 0 {
+		if b.into, err = store.Conversations(b.t).Resolve(b.box, b.into); err != nil {
+			return err
+		}
+	}
+	found := []int64{}
 	for _, id := range b.refs {
 		found = append(found, id)
 	}
+	if b.into != 0 {
+		found = append(found, b.into)
+	}
 	if err := b.resent(batch); err != nil {
+		return err
+	}
+	if err := b.cameAlong(batch); err != nil {
 		return err
 	}
 	b.rows, b.marks, b.before = map[int64]*store.Conversation{}, map[int64]*store.Mark{}, map[int64]inbox.Conversation{}
@@ -402,7 +432,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	if at == 0 || at > b.now {
 		at = b.now
 	}
-	own := b.own[m.From.Address]
+	own := b.own[m.From.Address] || b.o.Carried != nil && b.o.Carried.Ours[m.From.Address]
 	ids := idsOf(m)
 	if tw, ok := b.twins[i]; ok && !tw.same { // another message has its Message-ID: that is no sign that they belong together
 		ids = m.References
@@ -410,6 +440,9 @@ func (b *batcher) add(i int, p Parsed) error {
 	id, err := b.conversation(m, ids, at, own)
 	if err != nil {
 		return err
+	}
+	if b.o.Carried != nil {
+		b.into = id
 	}
 	row, mark := b.rows[id], b.marks[id]
 	for _, ref := range idsOf(m) {
@@ -449,7 +482,7 @@ func (b *batcher) add(i int, p Parsed) error {
 	if p.item.Flags.Trashed {
 		place = inbox.Bin
 	}
-	arrival := inbox.Arrival{At: at, Own: own, Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep, ToMe: b.toMe(msg, m.Text),
+	arrival := inbox.Arrival{At: at, Own: own && !b.shownTo(), Along: b.quiet(), Answer: row.OwnLast && row.LastAt <= at, Place: place, Auto: m.Kind.Machine(), Bounce: b.o.Arrived && undelivered(m), Asleep: b.asleep, ToMe: b.toMe(msg, m.Text),
 		Unread: (place == inbox.Inbox || b.o.Stored != nil) && (!p.item.Flags.Known || !p.item.Flags.Seen), Held: !v.In, Why: reasons[v.Why]}
 	if b.o.Arrived || b.o.Stored != nil && place == inbox.Inbox {
 		arrival.At = max(at, row.Since) // whenever it was written, it has come after the last decision, or lies in the inbox in spite of it
@@ -523,7 +556,7 @@ func (b *batcher) coming(m *store.Message, row *store.Conversation, words words.
 // judge says whether a message comes in of which that was said, and notes whom to tell
 // if it does not.
 func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool, n notable, said sorting.Coming) delivery.Verdict {
-	if !b.gated || own || undelivered(m) && row.Messages > 0 {
+	if !b.gated || own || b.o.Carried != nil || undelivered(m) && row.Messages > 0 {
 		return delivery.Verdict{In: true}
 	}
 	waits := row.Place == inbox.Snoozed && (row.Until == inbox.UntilAnswer || row.Until == inbox.UntilUnanswered)

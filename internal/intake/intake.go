@@ -40,6 +40,12 @@ type Intake struct {
 	// view (sorting.Ahead); nil: none do.
 	Coming func(t store.Tx, box int64) ([]sorting.Rule, error)
 
+	// Shared notes, in the transaction that stores them, which of the messages others are to see in a
+	// box of theirs, and says whether there are any; Carry has them seen there. Arrived says that they
+	// have come or gone just now.
+	Shared func(t store.Tx, box int64, messages []*store.Message, arrived bool) (bool, error)
+	Carry  func(ctx context.Context)
+
 	store   *store.Store
 	journal *journal.Journal
 	changed func() // called when mail of before has come in
@@ -57,7 +63,8 @@ var kinds = map[inbox.Kind]journal.Kind{
 // in, as from files, so that what was learned of the past is learned anew.
 func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
 	j.Register(kinds)
-	return &Intake{Reader: mime.Read, ReadWithin: readWithin, Ahead: func(context.Context, int64, []string) error { return nil }, Sort: unsorted, store: s, journal: j, changed: changed}
+	return &Intake{Reader: mime.Read, ReadWithin: readWithin, Ahead: func(context.Context, int64, []string) error { return nil }, Sort: unsorted, store: s, journal: j, changed: changed,
+		Shared: func(store.Tx, int64, []*store.Message, bool) (bool, error) { return false, nil }, Carry: func(context.Context) {}}
 }
 
 // Sort has rules do what they do with messages that have come into view, in the
@@ -89,8 +96,18 @@ type Options struct {
 
 	Others Others // who else writes at the same time
 
+	Carried *Carried // it is carried from another box; nil: it came here by itself
+
 	Sent   bool                                                                 // the user has just sent it: the journal knows already
 	Stored func(t store.Tx, items []post.Item, ids []int64, known []bool) error // called with each batch in its transaction, with the IDs its messages have, and whether Ebbe had them before; may be nil
+}
+
+// Carried is how mail comes from another box that is seen in this one as well.
+type Carried struct {
+	Into  int64           // the conversation that it is of; 0: the one it belongs to, which it then says
+	Shown bool            // it is shown to whoever is there: it is in the inbox, whoever wrote it
+	Quiet bool            // it is seen to where it came from: it stays where its conversation lies
+	Ours  map[string]bool // addresses of those who write for the same people
 }
 
 // Others are those who write while mail is taken in. They do not wait for more than a small

@@ -80,7 +80,7 @@ func domainOf(host string) string {
 
 // lookForJunk notes what the junk test looks at in a message that is about to be added.
 func (b *batcher) lookForJunk(m *store.Message, p Parsed) error {
-	if m.Own || len(p.Junk.All) == 0 {
+	if m.Own || b.o.Carried != nil || len(p.Junk.All) == 0 {
 		return nil
 	}
 	score, most := b.junk.model.Judge(p.Junk.All)

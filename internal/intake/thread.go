@@ -31,6 +31,9 @@ func (b *batcher) conversation(m mail.Message, ids []string, at when.Instant, ow
 		}
 		found = append(slices.DeleteFunc(found, func(x int64) bool { return x == c }), c)
 	}
+	if b.into != 0 {
+		found = append(slices.DeleteFunc(found, func(x int64) bool { return x == b.into }), b.into)
+	}
 	if len(found) > 0 {
 		return b.joined(found)
 	}
@@ -57,6 +60,9 @@ func (b *batcher) joined(found []int64) (int64, error) {
 			into = c
 			break
 		}
+	}
+	if b.into != 0 {
+		into = b.into // wherever it lies
 	}
 	if b.rows[into].Apart {
 		return into, nil

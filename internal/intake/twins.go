@@ -5,10 +5,12 @@ import (
 	"context"
 	"fmt"
 
+	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sharing"
 )
 
 // twin is another message with the same Message-ID as one that comes in.
@@ -62,6 +64,56 @@ func (s *Intake) twins(ctx context.Context, box int64, batch []Parsed) (map[int]
 	}
 	return out, nil
 }
+
+// cameAlong recognises what has been carried here before it came here by itself, as what was
+// written to several does: it is the same message, whatever its way has added to its head.
+func (b *batcher) cameAlong(batch []Parsed) error {
+	var ids []int64
+	for i := range batch {
+		if tw := b.twins[i]; tw.same && tw.message != 0 {
+			ids = append(ids, tw.message)
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	b.again = map[int]bool{}
+	came, err := sharing.Sharings(b.t).CameBy(b.box, ids)
+	for i, p := range batch {
+		tw := b.twins[i]
+		if b.known[string(p.hash[:])] == 0 && tw.same && tw.message != 0 && (b.o.Carried != nil || len(came[tw.message]) > 0) {
+			b.known[string(p.hash[:])] = tw.message
+			b.again[i] = b.o.Carried == nil && b.o.Arrived
+		}
+	}
+	return err
+}
+
+// raise has a message that was only seen here as it came into another box, and has come here by
+// itself now, do what it would have done then: nobody misses what was written to them.
+func (b *batcher) raise(p Parsed) {
+	m := p.Body.Message
+	row := b.rows[b.refs[m.MessageID]]
+	if row == nil || b.own[m.From.Address] || cmp.Or(b.o.Place, inbox.Inbox) != inbox.Inbox {
+		return
+	}
+	mark := b.marks[row.ID]
+	before := row.State(*mark)
+	c := inbox.Receive(before, inbox.Arrival{At: max(min(m.Date, b.now), row.Since), Place: inbox.Inbox, Auto: m.Kind.Machine(), Asleep: b.asleep, Unread: !p.item.Flags.Known || !p.item.Flags.Seen})
+	if c == before {
+		return
+	}
+	row.SetPosition(c.Position)
+	row.Silent, mark.Unread, mark.Looks = c.Silent, c.Unread, c.Looks
+	b.raised++
+	b.out.Unread = append(b.out.Unread, row.ID)
+}
+
+// shownTo says that what comes is shown to those of this box by somebody of another.
+func (b *batcher) shownTo() bool { return b.o.Carried != nil && b.o.Carried.Shown }
+
+// quiet says that what comes is seen to in the box it came into.
+func (b *batcher) quiet() bool { return b.o.Carried != nil && b.o.Carried.Quiet }
 
 // joinedText says in the history which conversations became one, and which
 // return was cancelled by it.

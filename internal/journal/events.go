@@ -43,6 +43,7 @@ const (
 	TopicFiles     = "files"     // what the files of messages say
 	TopicTalk      = "talk"      // comments, who follows what, and what concerns whom
 	TopicWriting   = "writing"   // an answer that a member of the team is writing
+	TopicReading   = "reading"   // what the members of the team have open
 	TopicTeams     = "teams"     // something in another box in which whoever hears it works
 )
 

@@ -27,7 +27,10 @@ import (
 	"ebbe/internal/store/admission"
 	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/mailboxes"
+	"ebbe/internal/store/membership"
 	"ebbe/internal/store/sending"
+	"ebbe/internal/store/sharing"
+	"ebbe/internal/store/talk"
 	"ebbe/internal/store/weighing"
 	"ebbe/internal/store/whereabouts"
 	"ebbe/internal/store/words"
@@ -89,7 +92,7 @@ func TestEachVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(fresh.Close)
 	want := shapeOf(t, fresh)
-	for n := 1; n <= 17; n++ {
+	for n := 1; n <= 18; n++ {
 		t.Run(fmt.Sprint("version ", n), func(t *testing.T) {
 			dir := aVersion(t, n)
 			for range 2 { // opening it again changes nothing more
@@ -170,7 +173,7 @@ func TestTheFileIsWrittenAnewOnce(t *testing.T) {
 
 // In a database of any version a message can be sent that has nobody hidden.
 func TestSendingFromAnOlderDatabase(t *testing.T) {
-	for n := 1; n <= 17; n++ {
+	for n := 1; n <= 18; n++ {
 		s, err := store.Open(aVersion(t, n), store.Options{})
 		require.NoError(t, err)
 		require.NoError(t, s.Write(context.Background(), func(tx store.Tx) error {
@@ -307,6 +310,17 @@ func keptFrom(t *testing.T, tx store.Tx, n int) {
 				require.Equal(t, "solvei@x.example", waits[0].Data.Waits.Offers[0].From.Address)
 			}
 		}
+		if n >= 18 {
+			said, err := talk.Talk(tx).Of(50, 1)
+			require.NoError(t, err)
+			require.Equal(t, "It is on page three.", said[0].Text)
+			names, err := membership.Membership(tx).Names(50)
+			require.NoError(t, err)
+			require.Equal(t, "Priya Venn", names[77])
+			owned, err := store.FollowUps(tx).FollowUpsOwned(1, 1)
+			require.NoError(t, err)
+			require.Len(t, owned, 1)
+		}
 	} else if n >= 3 {
 		at, err := sending.Outbox(tx).NextToSend(0)
 		require.NoError(t, err)
@@ -321,7 +335,7 @@ func TestTheSchemaHasAllThatIsKept(t *testing.T) {
 	defer s.Close()
 	for _, row := range []any{store.Person{}, store.Label{}, store.ConversationLabel{}, whereabouts.Site{}, store.Sitting{}, drafting.Draft{}, drafting.Template{}, drafting.DraftFile{}, drafting.DraftCopy{}, mailboxes.Account{}, mailboxes.Folder{}, mailboxes.Copy{}, mailboxes.Awaited{}, mailboxes.Happening{}, mailboxes.Vanishing{},
 		drafting.Unasked{}, mailboxes.Errand{}, store.SavedList{}, store.OwnAddress{}, admission.Session{}, admission.Invitation{}, admission.RecoveryCode{}, admission.Passkey{}, admission.KnownBrowser{}, store.Box{}, store.Member{}, store.Conversation{}, store.Mark{}, store.Message{}, sending.Outgoing{}, sending.OutgoingBytes{}, store.Postponed{}, store.Original{}, store.Ref{},
-		store.Correspondent{}, store.FollowUp{}, store.FollowUpLabel{}, store.Event{}, store.Entry{}, store.Thing{}, store.Request{}, store.Meta{}} {
+		sharing.Row{}, sharing.Carried{}, store.Correspondent{}, store.FollowUp{}, store.FollowUpLabel{}, store.Event{}, store.Entry{}, store.Thing{}, store.Request{}, store.Meta{}} {
 		is, err := schema.Parse(row, &sync.Map{}, s.Raw().NamingStrategy)
 		require.NoError(t, err)
 		for _, f := range is.Fields {
@@ -338,6 +352,7 @@ func TestVersionsAreFrozen(t *testing.T) {
 		"0001": "138abfe132fdc25f", "0002": "de3acc843c8d1810", "0003": "f78b8801497b4a42", "0004": "7c38d6d86826ae2b", "0005": "14f589575d17788c", "0006": "e831aaaee10db28a",
 		"0007": "9293e02225d162b7", "0008": "120425ae50c1ae41", "0009": "eb24fc66fb15cc91", "0010": "9efb91238ce26ad9", "0011": "5eee52c6a504598d", "0012": "04dd1345de823d6f",
 		"0013": "4e1787f2f67983d3", "0014": "0fc6d6d608d4cd4d", "0015": "7aa52ec003a4bea9", "0016": "23476b655fe80401", "0017": "abe7b2300bda5de3", "0018": "fab5bb4072aec0de",
+		"0019": "12f8ea620161e2df",
 	}
 	files, err := store.Versions.ReadDir("schema")
 	require.NoError(t, err)

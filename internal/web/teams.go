@@ -4,6 +4,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/core/together"
+	"ebbe/internal/desk/sharing"
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/teams"
 	"ebbe/internal/identity"
@@ -35,6 +36,23 @@ func (s *server) teams(in *gin.RouterGroup) {
 		Follows bool `json:"follows"`
 	}) (journal.Decided, error) {
 		return s.d.Talk.Follow(c.Request.Context(), w, key, id(c, "id"), v.Follows)
+	}))
+	in.GET("/conversations/:id/reading", get(s, func(c *gin.Context, w identity.Who) ([]talk.ReaderView, error) {
+		return s.d.Talk.Reading(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.POST("/reading", post(s, func(c *gin.Context, w identity.Who, _ string, v struct {
+		Conversation int64 `json:"conversation"` // 0: none is open
+	}) (Done, error) {
+		return Done{}, s.d.Talk.Here(c.Request.Context(), w, v.Conversation)
+	}))
+	in.GET("/conversations/:id/sharing", get(s, func(c *gin.Context, w identity.Who) (sharing.SharingView, error) {
+		return s.d.Sharing.Ways(c.Request.Context(), w, id(c, "id"))
+	}))
+	in.POST("/conversations/:id/sharing", post(s, func(c *gin.Context, w identity.Who, key string, v sharing.Wish) (sharing.SharedNow, error) {
+		return s.d.Sharing.Share(c.Request.Context(), w, key, id(c, "id"), v)
+	}))
+	in.POST("/sharings/:id/end", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
+		return s.d.Sharing.End(c.Request.Context(), w, key, id(c, "id"))
 	}))
 	in.GET("/activity", get(s, func(c *gin.Context, w identity.Who) (talk.Activity, error) {
 		return s.d.Talk.Activity(c.Request.Context(), w, number(c.Query("box")), number(c.Query("before")))

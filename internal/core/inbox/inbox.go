@@ -119,7 +119,10 @@ const (
 	Leave        Kind = "leave" // looked at in a sitting and left undecided, on purpose
 	Rename       Kind = "rename"
 	WriteNote    Kind = "note"
-	Comment      Kind = "comment" // somebody of a team said something to the others
+	Comment      Kind = "comment"   // somebody of a team said something to the others
+	Share        Kind = "share"     // a conversation of one's own is seen by a team from then on
+	Unshare      Kind = "unshare"   // and is not any more
+	SharedIn     Kind = "shared-in" // in the team's box: somebody shared it
 	Label        Kind = "label"
 	DropLabel    Kind = "drop-label" // a label and all its uses went
 	ChangeLabel  Kind = "change-label"
@@ -295,6 +298,7 @@ type Arrival struct {
 	Auto   bool  // a machine wrote it (RFC 3834): it answers nothing
 	Bounce bool  // it says that a message of this conversation was not delivered
 	ToMe   bool  // it is to the reader alone, or calls them by their name
+	Along  bool  // it is seen to in another box, and is only to be seen here
 	Asleep bool  // the reader wants new mail to leave a snoozed conversation where it is
 	Place  Place // where it goes; Inbox unless it is imported elsewhere
 
@@ -313,7 +317,7 @@ type Arrival struct {
 // by an import, joins its conversation where it is. A message that is held
 // moves only what is new, or held already, and shows nowhere. A conversation that is
 // silenced stays where it is, until something in it is to the reader or answers them:
-// that ends the silence.
+// that ends the silence. What is seen to in another box moves only what waits for an answer.
 func Receive(c Conversation, a Arrival) Conversation {
 	fresh := c.Place == ""
 	in := Position{Place: Inbox, Reason: a.Why, Since: a.At, Round: a.Round}
@@ -328,6 +332,8 @@ func Receive(c Conversation, a Arrival) Conversation {
 	}
 	switch {
 	case c.Silent && !a.Own && !a.Held && c.Place != Held && !fresh:
+	case a.Along && !a.Own && !fresh && !waitsForAnswer(c):
+		c.Unread = c.Unread || c.Place == Inbox && a.Unread
 	case a.Bounce && !fresh && !a.Own && c.Place != Junk && a.Place == Inbox:
 		c.Position, c.Unread, c.Looks = Position{Place: Inbox, Reason: Bounced, Since: a.At}, true, 0
 	case a.Held && !a.Own:
@@ -348,7 +354,7 @@ func Receive(c Conversation, a Arrival) Conversation {
 		in.Place = a.Place
 		c.Position, c.Unread = in, a.Unread
 	case (a.Place != Inbox || a.At < c.Since) && c.Place != Held:
-	case c.Place == Snoozed && (c.Until == UntilAnswer || c.Until == UntilUnanswered):
+	case waitsForAnswer(c):
 		c.Unread = c.Unread || a.Unread
 		if !a.Auto {
 			c.Position, c.Looks = Position{Place: Inbox, Reason: Answer, Since: a.At}, 0
@@ -363,6 +369,11 @@ func Receive(c Conversation, a Arrival) Conversation {
 		c.Unread = c.Unread || a.Unread
 	}
 	return c
+}
+
+// waitsForAnswer says that a conversation comes back with an answer.
+func waitsForAnswer(c Conversation) bool {
+	return c.Place == Snoozed && (c.Until == UntilAnswer || c.Until == UntilUnanswered)
 }
 
 // kept gives back what before said, unless something since has changed it.

@@ -93,6 +93,7 @@ func (d *Desk) FetchWhole(ctx context.Context, who identity.Who, id int64) error
 	m.Begins, m.Language = mail.Begins(p.Body.Text), p.Language
 	err = d.store.Write(ctx, func(t store.Tx) error { return store.Messages(t).CompleteMessage(m, raw, intake.Words(p.Body.Message)) })
 	if err == nil {
+		d.Intake.Carry(ctx) // others may have waited for all of it
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail}, Conversations: []int64{m.ConversationID}})
 	}
 	return err

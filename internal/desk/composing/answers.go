@@ -98,6 +98,7 @@ type DraftChange struct {
 	Rich    bool           `json:"rich"`
 	Bare    bool           `json:"bare"`
 	Receipt bool           `json:"receipt"`
+	Named   bool           `json:"named"` // from the address of a team, by one's own name
 	Version int64          `json:"version"`
 	Writer  string         `json:"writer"`
 	Turn    int64          `json:"turn"`

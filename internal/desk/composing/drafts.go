@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/membership"
 )
 
 // The limits of a draft.
@@ -55,7 +56,7 @@ func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, e
 func plainDraft(d drafting.Draft) DraftView {
 	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
 	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
-		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Version: d.Version, Writer: d.Writer, Turn: d.Turn}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
+		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Named: d.Named, Version: d.Version, Writer: d.Writer, Turn: d.Turn}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
 }
 
 // ViewOf is a draft with its files and what stands below its words.
@@ -133,6 +134,9 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, key string, b DraftB
 	v, _, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (v DraftView, err error) {
 		now := d.Journal.Now()
 		draft := drafting.Draft{PersonID: who.Person, BoxID: who.Box, Mode: b.Mode, To: b.To, Begun: now, Changed: now}
+		if draft.Named, err = membership.Membership(t).Named(who.Box, who.Person); err != nil {
+			return v, err
+		}
 		if b.Message == 0 {
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return v, err
@@ -298,6 +302,12 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, id int6
 			draft.Subject, draft.Text, draft.Rich, draft.Bare, draft.Receipt, draft.Changed = c.Subject, c.Text, c.Rich, c.Bare, c.Receipt, d.Journal.Now()
 			draft.Version, draft.Writer, draft.Turn = draft.Version+1, c.Writer, c.Turn
 			fresh := draft.ID == 0
+			if named := c.Named && who.Team != 0; draft.Named != named { // as is wanted from then on
+				draft.Named = named
+				if err := membership.Membership(t).ByName(who.Box, who.Person, named); err != nil {
+					return err
+				}
+			}
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return err
 			}

@@ -39,6 +39,13 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft drafting.Draft, a mail
 	}
 	l = mime.Letter{MessageID: outbox.NewMessageID(a), Date: at.Time().In(who.Week.Location()), From: mail.Address{Name: a.FullName, Address: a.Address},
 		To: draft.To, Cc: draft.Cc, Subject: draft.Subject, Text: draft.Text, Rich: draft.Rich, Signature: a.Signature, Receipt: draft.Receipt}
+	if draft.Named && who.Team != 0 {
+		p, err := store.People(t).PersonByID(draft.PersonID)
+		if err != nil {
+			return l, err
+		}
+		l.From.Name = p.Name
+	}
 	if !draft.Bare {
 		l.Below = under
 	}

@@ -9,6 +9,7 @@ import (
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/sharing"
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/store"
@@ -81,6 +82,7 @@ type ConversationView struct {
 	Facts       []told.FactView        `json:"facts"` // what machines tell in it
 	Invitations []calendars.Invitation `json:"invitations"`
 	Events      []calendar.Event       `json:"events"`         // made from it
+	Shared      []sharing.SharedView   `json:"shared"`         // where else it is seen
 	Talk        *talk.TalkView         `json:"talk,omitempty"` // what its team says about it; nil: it is in nobody's box but the reader's
 }
 

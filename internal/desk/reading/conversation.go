@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/junk"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/sharing"
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/desk/told"
 	"ebbe/internal/identity"
@@ -171,6 +172,9 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 		v.Events = []calendar.Event{}
 	}
 	if v.Invitations, err = d.Calendar.Invitations(t, who, messages); err != nil {
+		return v, 0, err
+	}
+	if v.Shared, err = sharing.Of(t, who, id); err != nil {
 		return v, 0, err
 	}
 	if v.Talk, err = talk.Of(t, who, id, d.now()); err != nil || row.FromAddr == "" {

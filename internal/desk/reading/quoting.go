@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/post/mime"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sharing"
 )
 
 // How far what a message quotes is looked for in what came before it.
@@ -22,6 +23,7 @@ type quoting struct {
 	texts    map[int64]string
 	before   map[int]*said // what stands before a message, by its place
 	read     int
+	carried  map[int64][]int64 // messages that somebody shared here, once that was asked
 }
 
 // said is what stands before a message, as far as that was looked at.
@@ -75,12 +77,27 @@ func (q *quoting) text(m store.Message) (string, error) {
 
 // mark says of what an opened message quotes whether that stands alone.
 func (q *quoting) mark(of int, blocks []mail.Block) (err error) {
+	if len(q.messages) > 0 && q.carried == nil {
+		if q.carried, err = sharing.Sharings(q.t).CameBy(q.messages[0].BoxID, idsOf(q.messages)); err != nil {
+			return err
+		}
+	}
+	if of >= 0 && q.carried[q.messages[of].ID] != nil { // it may quote what was not shared: that is folded
+		return nil
+	}
 	for i, b := range blocks {
 		if b.Quoted && err == nil {
 			blocks[i].Alone, err = q.alone(of, b.Text)
 		}
 	}
 	return err
+}
+
+func idsOf(messages []store.Message) (ids []int64) {
+	for _, m := range messages {
+		ids = append(ids, m.ID)
+	}
+	return ids
 }
 
 // quotesOf is for a message by itself: its conversation, and its place in it.

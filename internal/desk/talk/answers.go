@@ -26,6 +26,12 @@ type WritingView struct {
 	Text    string       `json:"text"` // as it stands, of a very long one the beginning
 }
 
+// ReaderView is a member who has a conversation open.
+type ReaderView struct {
+	Name  string       `json:"name"`
+	Since when.Instant `json:"since"`
+}
+
 // MemberName is somebody of the team.
 type MemberName struct {
 	ID   int64  `json:"id"`

@@ -29,7 +29,8 @@ const mostComments = 1000
 type Desk struct {
 	Journal *journal.Journal
 
-	store *store.Store
+	store   *store.Store
+	present presence
 }
 
 // New makes a desk over a store, and tells the journal of comments.

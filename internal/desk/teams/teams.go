@@ -205,7 +205,7 @@ func (d *Desk) Stand(ctx context.Context, who identity.Who, key string, person i
 			if n > 0 {
 				text += fmt.Sprintf("; %d that they had nobody has now", n)
 			}
-			if err := membership.Membership(t).Drop(who.Box, person); err != nil {
+			if err := membership.Membership(t).Drop(who.Box, person, d.Journal.Now()); err != nil {
 				return done, err
 			}
 			return done, d.note(t, who, text)

@@ -34,6 +34,7 @@ type Draft struct {
 	Rich           bool // the text is Markdown
 	Bare           bool // without what it answers below
 	Receipt        bool // ask to be told when it was read
+	Named          bool // it goes from the address of a team by the name of whoever writes it
 	Begun          when.Instant
 	Changed        when.Instant
 	OutgoingID     int64  // the message made of it that can still be taken back; it shows nowhere then

@@ -75,6 +75,10 @@ var parts = []part{
 	{"weighed", "message_id", "messages", "message_id", all},
 	{"junk_tests", "message_id", "messages", "message_id", without("signs")},
 
+	{"carried", "box_id", box, "message_id", nothing},
+	{"carried", "to_box_id", box, "message_id", nothing},
+	{"sharings", "box_id", box, "id", all},
+	{"sharings", "team_box_id", box, "id", all},
 	{"comments", "box_id", box, "id", all},
 	{"followers", "box_id", box, "conversation_id", all},
 	{"concerns", "box_id", box, "id", nothing},

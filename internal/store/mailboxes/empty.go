@@ -7,6 +7,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sharing"
 	"ebbe/internal/store/talk"
 )
 
@@ -45,6 +46,9 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 	if err := DropOriginals(store.Tx(t), string(raw)); err != nil {
 		return 0, err
 	}
+	if err := sharing.Sharings(t).Gone(string(raw)); err != nil {
+		return 0, err
+	}
 	for _, q := range []string{
 		"DELETE FROM junk_tests WHERE message_id IN (SELECT value FROM json_each(@ids))", // what was learned of them stays
 		"DELETE FROM messages WHERE id IN (SELECT value FROM json_each(@ids)) AND +box_id = @box",
@@ -65,6 +69,9 @@ func (t Folders) Remove(box int64, messages []int64) (n int, err error) {
 			continue
 		}
 		if err := talk.Talk(t).Gone(box, id); err != nil {
+			return 0, err
+		}
+		if err := sharing.Sharings(t).Removed(box, id); err != nil {
 			return 0, err
 		}
 		for _, q := range []string{

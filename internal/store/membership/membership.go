@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/sharing"
 	"ebbe/internal/store/sqlite"
 	"ebbe/internal/store/talk"
 )
@@ -74,18 +75,54 @@ func (t Membership) Fellows(box int64) (out []Fellow, err error) {
 	return out, err
 }
 
+// Near is how a box and one of a member of its team stand to each other.
+type Near struct {
+	PersonID int64
+	BoxID    int64 // the team's, around somebody's own box
+	OwnBoxID int64 // the member's own, around a team's
+}
+
+// Around gives the teams' boxes around somebody's own box, and the members' own around a team's.
+func (t Membership) Around(box int64) (out []Near, err error) {
+	for _, q := range []string{
+		"SELECT m.person_id, m.box_id FROM boxes o CROSS JOIN members m ON m.person_id = o.keeper CROSS JOIN boxes b ON b.id = m.box_id CROSS JOIN people p ON p.id = b.keeper WHERE o.id = ? AND p.team AND p.leaves = 0",
+		"SELECT m.person_id, o.id own_box_id FROM boxes b CROSS JOIN people p ON p.id = b.keeper CROSS JOIN members m ON m.box_id = b.id CROSS JOIN boxes o ON o.keeper = m.person_id WHERE b.id = ? AND p.team AND p.leaves = 0",
+	} {
+		var rows []Near
+		if err := t.db().Raw(q, box).Scan(&rows).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, rows...)
+	}
+	return out, nil
+}
+
 // Put makes somebody a member of a box, or changes as what.
 func (t Membership) Put(m store.Member) error {
 	return t.db().Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "box_id"}, {Name: "person_id"}}, DoUpdates: clause.AssignmentColumns([]string{"role"})}).Create(&m).Error
 }
 
+// Named says whether somebody writes from the address of a team by their own name.
+func (t Membership) Named(box, person int64) (named bool, err error) {
+	err = t.db().Raw("SELECT COALESCE((SELECT named FROM members WHERE box_id = ? AND person_id = ?), FALSE)", box, person).Row().Scan(&named)
+	return named, err
+}
+
+// ByName has somebody write so from then on, or by the name of the team.
+func (t Membership) ByName(box, person int64, named bool) error {
+	return t.db().Model(&store.Member{}).Where("box_id = ? AND person_id = ?", box, person).Update("named", named).Error
+}
+
 // Drop has somebody be a member of a team no more. What they did stays, under their name
-// where the team keeps it.
-func (t Membership) Drop(box, person int64) error {
+// where the team keeps it; what they share with it ends.
+func (t Membership) Drop(box, person int64, now when.Instant) error {
 	if err := t.former(box, person); err != nil {
 		return err
 	}
 	if err := talk.Talk(t).Forget(box, person); err != nil {
+		return err
+	}
+	if err := sharing.Sharings(t).Leave(box, person, now); err != nil {
 		return err
 	}
 	return t.db().Where("box_id = ? AND person_id = ?", box, person).Delete(&store.Member{}).Error

@@ -420,6 +420,13 @@ export function refresh(topics: string[], except: string[] = [], conversations?:
       ahead.delete(id)
       void client.invalidateQueries({ queryKey: ['conversation', id] })
     }
+  if (topics.includes('teams'))
+    void client.invalidateQueries({
+      queryKey: ['conversation'],
+      predicate: (q) => !!(q.state.data as ConversationView | undefined)?.shared.length, // who of a team has it
+    })
+  if (topics.includes('reading'))
+    for (const id of conversations ?? []) void client.invalidateQueries({ queryKey: ['reading', id] })
   for (const key of keys) if (!except.includes(key)) readAnew(key)
 }
 

@@ -26,7 +26,7 @@ const ofTeam: Known[] = team
       { id: 'comment', name: 'Comment: say something to the team', keys: ['c'], where: 'Deciding' },
       { id: 'follow', name: 'Follow it, or stop', keys: ['Shift+c'], where: 'Deciding' },
     ]
-  : []
+  : [{ id: 'share', name: 'Share it with a team', keys: ['Shift+t'], where: 'Deciding' }]
 
 const list: Known[] = [
   { id: 'bin', name: 'Bin', keys: ['1'], where: 'Deciding' },

@@ -105,6 +105,7 @@ export interface DraftChange {
   rich: boolean;
   bare: boolean;
   receipt: boolean;
+  named: boolean; // from the address of a team, by one's own name
   version: number /* int64 */;
   writer: string;
   turn: number /* int64 */;

@@ -502,6 +502,18 @@ export const Comment: Kind = "comment"; // somebody of a team said something to 
 /**
  * The kinds of decisions and of other entries of the journal.
  */
+export const Share: Kind = "share"; // a conversation of one's own is seen by a team from then on
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const Unshare: Kind = "unshare"; // and is not any more
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const SharedIn: Kind = "shared-in"; // in the team's box: somebody shared it
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
 export const Label: Kind = "label";
 /**
  * The kinds of decisions and of other entries of the journal.
@@ -788,6 +800,7 @@ export interface Arrival {
   Auto: boolean; // a machine wrote it (RFC 3834): it answers nothing
   Bounce: boolean; // it says that a message of this conversation was not delivered
   ToMe: boolean; // it is to the reader alone, or calls them by their name
+  Along: boolean; // it is seen to in another box, and is only to be seen here
   Asleep: boolean; // the reader wants new mail to leave a snoozed conversation where it is
   Place: Place; // where it goes; Inbox unless it is imported elsewhere
   Held: boolean; // it does not come in yet

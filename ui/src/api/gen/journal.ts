@@ -101,4 +101,8 @@ export const TopicWriting = "writing"; // an answer that a member of the team is
 /**
  * The topics of events.
  */
+export const TopicReading = "reading"; // what the members of the team have open
+/**
+ * The topics of events.
+ */
 export const TopicTeams = "teams"; // something in another box in which whoever hears it works

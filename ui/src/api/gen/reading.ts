@@ -6,6 +6,7 @@ import * as followup from './followup'
 import * as inbox from './inbox'
 import * as mail from './mail'
 import * as queue from './queue'
+import * as sharing from './sharing'
 import * as talk from './talk'
 import * as told from './told'
 import * as when from './when'
@@ -84,6 +85,7 @@ export interface ConversationView {
   facts: told.FactView[]; // what machines tell in it
   invitations: calendars.Invitation[];
   events: calendar.Event[]; // made from it
+  shared: sharing.SharedView[]; // where else it is seen
   talk?: talk.TalkView; // what its team says about it; nil: it is in nobody's box but the reader's
 }
 /**

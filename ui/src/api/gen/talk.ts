@@ -28,6 +28,13 @@ export interface WritingView {
   text: string; // as it stands, of a very long one the beginning
 }
 /**
+ * ReaderView is a member who has a conversation open.
+ */
+export interface ReaderView {
+  name: string;
+  since: when.Instant;
+}
+/**
  * MemberName is somebody of the team.
  */
 export interface MemberName {

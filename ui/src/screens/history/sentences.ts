@@ -2,6 +2,9 @@
 export const sentences = {
   gave: 'gave',
   commentedOn: 'commented on',
+  sharedIt: 'shared',
+  endedSharing: 'ended the sharing of',
+  sharedItHere: 'shared here',
   changedTheTeam: 'changed the team:',
   formerMember: 'Somebody who left',
   binned: 'binned',

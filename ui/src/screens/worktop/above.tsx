@@ -4,10 +4,12 @@ import { IsIt } from '../waiting/offer'
 import { Going } from '../write/going'
 import type { Tray } from './deciding'
 import { Facts } from './facts'
+import { SharedLines } from './share'
 
 /** What machines tell in it, what it may be the answer to, what is on its way from here, and what of it is in the week. */
 export const Above = ({ data, edit }: { data: ConversationView; edit: (tray: Tray) => void }) => (
   <>
+    {data.shared.length > 0 && <SharedLines shared={data.shared} />}
     {data.facts.length > 0 && <Facts facts={data.facts} edit={edit} />}
     {data.offers.length > 0 && (
       <div className="mb-3 grid gap-1.5">

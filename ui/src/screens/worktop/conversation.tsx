@@ -20,7 +20,19 @@ import type { Tray } from './deciding'
 import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
-import { Above, Between, Comment, FileColumn, Following, HandOut, Marks, Outline, Owner, Writing } from './trays'
+import {
+  Above,
+  Between,
+  Comment,
+  FileColumn,
+  Following,
+  HandOut,
+  Marks,
+  Outline,
+  Owner,
+  Reading,
+  Writing,
+} from './trays'
 import { dueChip, kindName, ordinal } from './why'
 
 const FEW = 3 // messages that are shown rather than counted
@@ -95,7 +107,12 @@ export function Conversation({
           </CardButton>
         )}
         {data &&
-          data.offers.length + data.going.length + data.events.length + data.invitations.length + data.facts.length >
+          data.offers.length +
+            data.going.length +
+            data.events.length +
+            data.invitations.length +
+            data.facts.length +
+            data.shared.length >
             0 && (
             <Suspense fallback={null}>
               <Above data={data} edit={edit} />
@@ -115,6 +132,11 @@ export function Conversation({
         {!!data?.talk?.writing.length && (
           <Suspense fallback={null}>
             <Writing others={data.talk.writing} edit={edit} />
+          </Suspense>
+        )}
+        {data?.talk && (
+          <Suspense fallback={null}>
+            <Reading conversation={data.slip.id} />
           </Suspense>
         )}
         {data && (

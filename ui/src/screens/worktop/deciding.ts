@@ -39,6 +39,7 @@ export type Tray =
   | 'calendar'
   | 'label'
   | 'give'
+  | 'share'
   | 'comment'
   | `comment-${number}` // to be changed
   | 'note'
@@ -70,6 +71,7 @@ export const one: Tray[] = [
   'rename',
   'note',
   'comment',
+  'share',
   'wait',
   'calendar',
 ]
@@ -160,7 +162,7 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
                           },
                         },
                       ]
-                    : []),
+                    : [{ id: 'share', run: () => open('share') }]),
                   { id: 'rename', run: () => open('rename') },
                   {
                     id: 'let-through',

@@ -44,6 +44,7 @@ import {
   GiveTray,
   LabelTray,
   SeldomTray,
+  ShareTray,
   SnoozeTray,
   WaitTray,
   WriteTray,
@@ -126,6 +127,17 @@ export function Dock(props: Props) {
             />
           )}
           {shown === 'give' && <GiveTray slip={many ? undefined : slip} onGive={give} onClose={close} />}
+          {shown === 'share' && slip && (
+            <ShareTray
+              key={slip.id}
+              slip={slip}
+              onShare={(w) => {
+                close()
+                finish(desk.act(`/conversations/${slip.id}/sharing`, { ...w }))
+              }}
+              onClose={close}
+            />
+          )}
           {shown.startsWith('comment') && slip && (
             <CommentTray
               key={slip.id + shown}

@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { get, post } from '../../api/client'
-import type { CommentView, TalkView, TeamView, WritingView } from '../../api/desk'
+import { get, note, post } from '../../api/client'
+import type { CommentView, ReaderView, TalkView, TeamView, WritingView } from '../../api/desk'
 import type { Piece } from '../../api/gen/together'
 import { useConversation } from '../../api/queries'
 import { long } from '../../api/times'
@@ -150,6 +150,49 @@ export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: 
       </div>
     </div>
   ))
+}
+
+const AGAIN = 45_000 // ms until it is said again that one is there
+let leaving = 0 // the timer by which it is said that nothing is open any more
+
+/** Says to the others of the team what one has open, as long as it is in view. */
+function useHere(conversation: number) {
+  useEffect(() => {
+    window.clearTimeout(leaving)
+    const say = () => note('/reading', { conversation: document.hidden ? 0 : conversation })
+    const again = window.setInterval(() => {
+      if (!document.hidden) say()
+    }, AGAIN)
+    const gone = () => note('/reading', { conversation: 0 })
+    say()
+    document.addEventListener('visibilitychange', say)
+    window.addEventListener('pagehide', gone)
+    return () => {
+      window.clearInterval(again)
+      document.removeEventListener('visibilitychange', say)
+      window.removeEventListener('pagehide', gone)
+      leaving = window.setTimeout(gone, 300) // unless the next is opened meanwhile
+    }
+  }, [conversation])
+}
+
+/** Below the messages: who else of the team has it open right now. */
+export function Reading({ conversation }: { conversation: number }) {
+  useHere(conversation)
+  const { data } = useQuery({
+    queryKey: ['reading', conversation],
+    queryFn: () => get<ReaderView[]>(`/conversations/${conversation}/reading`),
+    refetchInterval: AGAIN, // whoever has gone without a word is here no more
+  })
+  if (!data?.length) return null
+  return (
+    <p data-testid="reading-now" className="my-2 flex items-center gap-2 text-[12.5px] text-ink-500">
+      {data.map((r) => (
+        <Initial key={r.name} name={r.name} tone="bg-plum-100 text-plum-600" />
+      ))}
+      {sentences.readIt(data.map((r) => r.name.split(' ')[0]))}
+    </p>
+  )
 }
 
 /** Something to be said to the team, or a comment of one's own to be said otherwise. */

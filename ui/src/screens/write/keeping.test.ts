@@ -17,6 +17,7 @@ const blank: DraftView = {
   rich: false,
   bare: false,
   receipt: false,
+  named: false,
   version: 4,
   writer: '',
   turn: 0,

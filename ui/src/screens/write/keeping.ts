@@ -45,6 +45,7 @@ export const changeOf = (d: DraftView) => ({
   rich: d.rich,
   bare: d.bare,
   receipt: d.receipt,
+  named: d.named,
 })
 
 /**

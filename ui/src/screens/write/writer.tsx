@@ -1,9 +1,10 @@
 import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
-import { api } from '../../api/base'
+import { api, team } from '../../api/base'
 import type { Moment } from '../../api/gen/when'
 import { useGrid } from '../../api/queries'
+import { useMe } from '../../api/session'
 import { long, size } from '../../api/times'
 import { Button, IconButton, TextButton } from '../../kit/button'
 import { Checkbox } from '../../kit/checkbox'
@@ -29,9 +30,13 @@ const modes = [
   { id: 'hand-over', name: sentences.handOver },
 ]
 
+/** From which account, and from a team's by its name or by one's own. */
+const senderOf = (account: number, named: boolean) => `${account}${named ? ' named' : ''}`
+
 /** A message being written: kept as it is typed, sent with a key, and taken back for a while after. */
 export function Writer(props: Props) {
   const { page, place, title, aside, offers = [], foot } = props
+  const me = useMe().name
   const {
     accounts,
     d,
@@ -212,14 +217,17 @@ export function Writer(props: Props) {
       <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {modesRow}
-          {accounts.length > 1 && (
+          {accounts.length * (team ? 2 : 1) > 1 && (
             <Select
               label={sentences.from}
               small
               className="ml-auto flex max-w-full min-w-0 items-baseline gap-1.5"
-              value={d.account}
-              options={accounts.map((a) => ({ id: a.id, name: `${a.name} · ${a.address}` }))}
-              onChange={(account) => change({ account })}
+              value={senderOf(d.account, d.named)}
+              options={accounts.flatMap((a) => [
+                { id: senderOf(a.id, false), name: `${a.name} · ${a.address}` },
+                ...(team ? [{ id: senderOf(a.id, true), name: `${me} · ${a.address}` }] : []),
+              ])}
+              onChange={(from) => change({ account: Number(from.split(' ')[0]), named: from.endsWith('named') })}
             />
           )}
         </div>
