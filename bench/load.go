@@ -189,7 +189,9 @@ func (h *hand) listen(ctx context.Context) {
 // took is how long requests took, by their kinds, and what did not work.
 type took struct {
 	mu     gosync.Mutex
+	begun  time.Time
 	ms     map[string][]float64
+	slow   []string // what took longer than it may, and when
 	failed []string
 }
 
@@ -256,6 +258,9 @@ func (t *took) report(when string) {
 		slow += above(list, loadSlowest)
 	}
 	fmt.Printf("%-44s %6d of %d above %d ms, %d failed\n", when+": requests", slow, len(t.all()), loadSlowest, len(t.failed))
+	for _, s := range t.slow[:min(len(t.slow), 8)] {
+		fmt.Println("  ", s)
+	}
 	for _, f := range t.failed[:min(len(t.failed), 5)] {
 		fmt.Println("  ", f)
 	}
@@ -263,7 +268,7 @@ func (t *took) report(when string) {
 
 // atWork has everybody at work until it is over, or for so long.
 func atWork(hands []*hand, over func() bool, length time.Duration) *took {
-	t := &took{ms: map[string][]float64{}}
+	t := &took{begun: time.Now(), ms: map[string][]float64{}}
 	end := time.Now().Add(length)
 	var wg gosync.WaitGroup
 	for _, h := range hands {
@@ -321,7 +326,9 @@ func (h *hand) asks(t *took, name, method, path string, body, into any) {
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	t.ms[name] = append(t.ms[name], ms)
+	if t.ms[name] = append(t.ms[name], ms); ms > loadSlowest {
+		t.slow = append(t.slow, fmt.Sprintf("%s, after %.1f s: %.0f ms", name, begin.Sub(t.begun).Seconds(), ms))
+	}
 	if err != nil {
 		t.failed = append(t.failed, fmt.Sprintf("%s %s: %v", method, path, err))
 	}

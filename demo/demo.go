@@ -94,11 +94,14 @@ const livedDays = 35
 // morning. fresh says that it did; a store that was filled before is kept as it
 // is.
 func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.SystemClock, begin time.Time, more int) (fresh bool, err error) {
+	loc := begin.Location()
 	filled, err := d.Filled(ctx)
+	if err == nil && filled {
+		err = join(ctx, d, loc)
+	}
 	if err != nil || filled {
 		return false, err
 	}
-	loc := begin.Location()
 	w := &world{o: o, r: rand.New(rand.NewPCG(20, 26)), loc: loc, today: time.Date(begin.Year(), begin.Month(), begin.Day(), 0, 0, 0, 0, loc)}
 	lived := w.today.AddDate(0, 0, -livedDays)
 	w.old(w.today.AddDate(0, -14, 0), w.today.AddDate(0, 0, -1))
@@ -121,6 +124,9 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := connect(ctx, d, who); err != nil {
 		return false, err
 	}
+	if err := found(ctx, d, who); err != nil {
+		return false, fmt.Errorf("the demo's team could not be made: %w", err)
+	}
 	if err := d.Mail.PassNow(ctx); err != nil {
 		return false, err
 	}
@@ -135,9 +141,14 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 		events = append(events, event{m: m})
 	}
 	events = append(events, w.junkToday()...)
+	events = append(events, w.lendingMail()...)
 	slices.SortStableFunc(events, func(a, b event) int { return a.m.at.Compare(b.m.at) })
 	var later []message
 	planned := false
+	team, err := w.team(ctx, d, who)
+	if err != nil {
+		return false, err
+	}
 	for _, e := range events {
 		if e.m.at.After(begin) {
 			if e.m.id == "" {
@@ -163,11 +174,17 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 			}
 		}
 		if daily, err = w.sittings(ctx, d, clock, who, daily, e.m.at); err == nil {
+			err = team.until(ctx, clock, e.m.at)
+		}
+		if err == nil {
 			err = w.live(ctx, d, clock, who, e)
 		}
 		if err != nil {
 			return false, fmt.Errorf("the demo's mail could not be made: %w", err)
 		}
+	}
+	if err := team.until(ctx, clock, begin); err != nil {
+		return false, err
 	}
 	if err := w.furnish(ctx, d, clock, who, begin); err != nil {
 		return false, fmt.Errorf("the demo could not be furnished: %w", err)
@@ -178,7 +195,10 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := d.Importance.Learn(ctx); err != nil {
 		return false, err
 	}
-	return true, d.FinishDemo(ctx, clock, begin)
+	if err := d.FinishDemo(ctx, clock, begin); err != nil {
+		return true, err
+	}
+	return true, join(ctx, d, loc)
 }
 
 // plan puts the museum's ordinary week in force in the night before the demo

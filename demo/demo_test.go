@@ -132,8 +132,23 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 	oslo, err := time.LoadLocation(Zone)
 	require.NoError(t, err)
 	now := func() string { return d.Now().In(oslo).Format("Mon 15:04") }
+	boxes, err := d.Teams.Boxes(ctx, who)
+	require.NoError(t, err)
+	team, err := (identity.Boxes{Directory: d.People}).In(ctx, who, boxes[1].ID)
+	require.NoError(t, err)
+	require.NoError(t, d.Turn(ctx, team, desk.DialNext))
+	require.Equal(t, "Tue 10:50", now(), "in the team's box it is what a colleague does there")
 	require.NoError(t, d.Turn(ctx, who, desk.DialNext))
-	require.Equal(t, "Tue 11:30", now())
+	require.Equal(t, "Tue 11:30", now(), "and in one's own what happens there")
+	q, err := d.Queue.Arranged(ctx, team, queue.Arrangement{})
+	require.NoError(t, err)
+	owners := map[string]string{}
+	for _, s := range q.Slips {
+		if owners[s.Subject] = ""; s.Owner != nil {
+			owners[s.Subject] = s.Owner.Name
+		}
+	}
+	require.Equal(t, map[string]string{"A second night at the quay store": "Jonas Reyland", "Light under the lagoon map": "Tomasz Ilk", "Couriers for the return in January": "Tomasz Ilk", "Photographs of the sounding machine": ""}, owners)
 	cards, err := d.FollowUps.Cards(ctx, who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1)

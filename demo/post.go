@@ -47,6 +47,7 @@ func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Offic
 	for _, a := range ours {
 		o.AddAccount(a.who.address, a.secret)
 	}
+	o.AddAccount(lending.address, lendingSecret)
 	if err := o.Start(); err != nil {
 		return nil, fmt.Errorf("the demo's post office cannot listen: %w", err)
 	}
@@ -96,6 +97,9 @@ func (m message) account() string {
 	for _, p := range slices.Concat([]person{m.from}, m.to, m.cc) {
 		if p == choir || p == singer {
 			return singer.address
+		}
+		if p == lending {
+			return lending.address
 		}
 	}
 	return solvei.address

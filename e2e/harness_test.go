@@ -141,6 +141,7 @@ func demo(t *testing.T) *server {
 		s := &server{t: t, args: []string{"demo", "--data", made.dir, "--start", start}}
 		s.start("127.0.0.1:0")
 		s.kill()
+		require.NoError(t, os.RemoveAll(filepath.Join(made.dir, "ebbe.hatch"))) // it is of no use without the program, and nothing to be copied
 	})
 	dir := t.TempDir()
 	require.NoError(t, os.CopyFS(dir, os.DirFS(made.dir)))

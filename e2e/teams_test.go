@@ -262,3 +262,39 @@ func TestAConversationIsShared(t *testing.T) {
 	solvei.with(input.KeyZ, input.ControlLeft)
 	solvei.reads("[data-testid=shared]", "Shared with Loans")
 }
+
+// In the demo one is several people in several windows, each signed in at a name of this machine: what
+// one does the other sees, and the colleagues go about their day as the clock is moved.
+func TestBeingSomebodyElse(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	solvei := open(t, s.url, 1280, 800).enter()
+	solvei.reads("[data-testid=box]", "Loans")
+	solvei.does("Demo clock")
+	to := *solvei.see("[data-testid=others] a").MustAttribute("href")
+	require.Contains(t, to, "://jonas.localhost:")
+	solvei.press(input.Escape)
+	jonas := open(t, to, 1280, 800)
+	jonas.reads("main", "You are Jonas Reyland, of the loans team")
+	jonas.does("Open the museum’s inbox")
+	jonas.reads("[data-testid=box]", "Loans")
+	for _, p := range []*page{solvei, jonas} {
+		p.press(input.KeyB)
+		p.presses("[role=option]", "A second night")
+		p.reads("[data-testid=subject]", "A second night")
+	}
+	solvei.reads("[data-testid=owner]", "Jonas Reyland")
+	solvei.reads("[data-testid=writing-now]", "weather falls to the lender")
+	solvei.reads("[data-testid=reading-now]", "Jonas has it open, too")
+	jonas.until("[...document.querySelectorAll('[data-testid=comment]')].some(c => c.textContent.includes('would you tell Halvard'))")
+	jonas.press(input.KeyC)
+	jonas.see("#comment").MustInput("I tell him myself.")
+	jonas.press(input.Enter)
+	solvei.until("[...document.querySelectorAll('[data-testid=comment]')].some(c => c.textContent.includes('I tell him myself.'))")
+	solvei.does("Demo clock")
+	solvei.does("+ 1 hour")
+	solvei.until("!document.querySelector('[role=listbox]').textContent.includes('2 h without an owner')") // Tomasz has taken it
+	solvei.presses("[role=option]", "Light under")
+	solvei.reads("[data-testid=owner]", "Tomasz Ilk")
+	solvei.until("[...document.querySelectorAll('[role=option]')].some(o => o.textContent.includes('It is ninety'))") // Jonas has answered, and been answered
+}

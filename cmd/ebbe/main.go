@@ -25,6 +25,7 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/desk"
 	"ebbe/internal/desk/accounts"
+	"ebbe/internal/hatch"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -94,7 +95,7 @@ func serveCommand() *cobra.Command {
 	watched := c.Flags().String("metrics", "", "address and port of this machine at which metrics are told, in the format of OpenMetrics (default: they are not)")
 	level := c.Flags().String("log", "info", "what is told of: debug, info, warn or error")
 	c.RunE = func(c *cobra.Command, _ []string) error {
-		at := place{addr: *addr, cert: *cert, certKey: *certKey}
+		at := place{addr: *addr, data: *data, cert: *cert, certKey: *certKey}
 		if err := at.read(*names, *behind, *level); err != nil {
 			return err
 		}
@@ -179,7 +180,7 @@ func demoCommand() *cobra.Command {
 			fmt.Fprintln(c.OutOrStdout(), "The museum's mail is in", *data)
 		}
 		slog.SetLogLoggerLevel(slog.LevelWarn)
-		return serve(c.Context(), c, d, place{addr: *addr})
+		return serve(c.Context(), c, d, place{addr: *addr, data: *data})
 	}
 	return c
 }
@@ -213,6 +214,13 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, at place) error 
 	defer cancel()
 	running := make(chan struct{})
 	go func() { d.Run(ctx); close(running) }()
+	handed := make(chan struct{})
+	go func() {
+		defer close(handed)
+		if err := hatch.Serve(ctx, at.data, d.Intake); err != nil {
+			slog.Error("other programs of this machine cannot hand in mail", "error", err)
+		}
+	}()
 	srv := &http.Server{Handler: web.Handler(d, at.Options), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
 		BaseContext: func(net.Listener) context.Context { return web.UntilStop(ctx) }}
 	if !d.Demo() {
@@ -237,6 +245,7 @@ func serve(ctx context.Context, c *cobra.Command, d *desk.Desk, at place) error 
 	cancel()
 	<-answered
 	<-running
+	<-handed
 	if errors.Is(err, http.ErrServerClosed) {
 		return nil
 	}
@@ -266,25 +275,26 @@ func importCommand() *cobra.Command {
 			return err
 		}
 		out, terminal := c.OutOrStdout(), isTerminal(os.Stdout)
+		progress := func(t intake.Tally) {
+			end := "\n"
+			if terminal {
+				end = "\r"
+			}
+			fmt.Fprintf(out, "%d read …%s", t.Read, end)
+		}
 		others := intake.Nobody
+		var in intake.Taker
 		if release, err := alone(*data); err == nil {
 			release()
-		} else { // people work with it
+		} else if in, err = hatch.Open(c.Context(), *data, hatch.Asked{Box: who.Box, Place: inbox.Place(*place)}, progress); err != nil { // people work with it, in a program that knows no hatch
 			others = intake.Elsewhere
 			runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
+			in = nil
 		}
-		tally, err := d.Intake.Import(c.Context(), who.Box, paths, intake.Options{
-			Place:  inbox.Place(*place),
-			Others: others,
-			Progress: func(t intake.Tally) {
-				end := "\n"
-				if terminal {
-					end = "\r"
-				}
-				fmt.Fprintf(out, "%d read …%s", t.Read, end)
-			},
-			Problem: func(_ string, err error) { fmt.Fprintln(c.ErrOrStderr(), "left out:", err) },
-		})
+		if in == nil {
+			in = d.Intake.Begin(c.Context(), who.Box, intake.Options{Place: inbox.Place(*place), Others: others, Progress: progress})
+		}
+		tally, err := intake.Files(c.Context(), paths, in, func(_ string, err error) { fmt.Fprintln(c.ErrOrStderr(), "left out:", err) })
 		fmt.Fprintf(out, "%d read, %d new, %d known, %d kept raw\n", tally.Read, tally.New, tally.Known, tally.KeptRaw)
 		if n := len(tally.NoMail); n > 0 {
 			names := tally.NoMail[:min(n, 20)]

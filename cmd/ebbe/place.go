@@ -18,7 +18,7 @@ import (
 
 // place is where Ebbe is served, and how.
 type place struct {
-	addr          string
+	addr, data    string // data: the folder it runs with
 	cert, certKey string // files; "": without TLS
 	web.Options
 }

@@ -33,6 +33,7 @@ var allowed = map[string][]string{
 		"ebbe/internal/outbox"},
 	"internal/mailsync": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/post", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal", "ebbe/internal/backoff",
 		"ebbe/internal/intake"},
+	"internal/hatch":  {"ebbe/internal/core/", "ebbe/internal/post", "ebbe/internal/intake"},
 	"internal/runner": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
 	"internal/desk":   append([]string{"ebbe/internal/desk/"}, beneathDesk...),
 	"internal/web":    {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},

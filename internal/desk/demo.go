@@ -2,10 +2,13 @@ package desk
 
 import (
 	"context"
+	"errors"
+	"slices"
 	"strconv"
 	"time"
 
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/accounts"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -86,19 +89,7 @@ func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
 		r := who.Week.Read("tomorrow 8:00", when.Of(now))
 		to = r.Moment.At.Time()
 	case DialNext:
-		at, err := d.nextOfAll(ctx)
-		for err == nil && at != 0 && at.Time().Sub(now) < time.Minute { // what is just going out is nothing to stop at
-			if err = d.SetClock(ctx, clock, at.Time()); err == nil {
-				at, err = d.nextOfAll(ctx)
-			}
-		}
-		if err != nil {
-			return err
-		}
-		if at == 0 {
-			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
-		}
-		to = at.Time()
+		return d.turnToNext(ctx, who, clock, now)
 	default:
 		return problem.Invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
 	}
@@ -106,6 +97,45 @@ func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
 		return nil
 	}
 	return d.SetClock(ctx, clock, to)
+}
+
+// turnToNext moves the clock to where the next thing happens in the box somebody is in. What
+// happens elsewhere on the way, as in a team of theirs, is nothing to stop at, nor is what is just
+// going out.
+func (d *Desk) turnToNext(ctx context.Context, who identity.Who, clock *journal.SystemClock, now time.Time) error {
+	over, stop := context.WithCancel(ctx)
+	defer stop()
+	heard := d.Journal.Subscribe(over, who.Box, who.Person)
+	here := func() (something bool) {
+		for {
+			select {
+			case e, ok := <-heard:
+				if !ok { // so much that it was cut off
+					return true
+				}
+				something = something || !slices.Contains(e.Topics, journal.TopicClock)
+			default:
+				return something
+			}
+		}
+	}
+	for moved := false; ; moved = true {
+		at, err := d.nextOfAll(ctx)
+		switch {
+		case err != nil:
+			return err
+		case at == 0 && !moved:
+			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
+		case at == 0:
+			return nil
+		}
+		if err := d.SetClock(ctx, clock, at.Time()); err != nil {
+			return err
+		}
+		if here() && clock.Now().Sub(now) >= time.Minute {
+			return nil
+		}
+	}
 }
 
 // SetClock moves the demo's clock forward and keeps it across a restart. What
@@ -159,5 +189,51 @@ func (d *Desk) FinishDemo(ctx context.Context, clock *journal.SystemClock, begin
 	if err := d.SetClock(ctx, clock, begin); err != nil {
 		return err
 	}
-	return d.store.Write(ctx, func(t store.Tx) error { return t.SetMeta("demo", "complete") })
+	return d.store.Write(ctx, func(t store.Tx) error {
+		return errors.Join(t.SetMeta("demo", "complete"), t.SetMeta("demo-began", strconv.FormatInt(begin.UnixMilli(), 10)))
+	})
+}
+
+// DemoBegan is when the demo began, by its clock; 0 if that is not known.
+func (d *Desk) DemoBegan(ctx context.Context) (at when.Instant, err error) {
+	err = d.store.Read(ctx, func(t store.Tx) error {
+		text, err := t.Meta("demo-began")
+		if err != nil || text == "" {
+			return err
+		}
+		ms, err := strconv.ParseInt(text, 10, 64)
+		at = when.Instant(ms)
+		return err
+	})
+	return at, err
+}
+
+// Also has something more be outside of the demo.
+func (d *Desk) Also(w accounts.World) {
+	if d.world == nil {
+		d.world = w
+		return
+	}
+	d.world = worlds{d.world, w}
+}
+
+// worlds are several that are one.
+type worlds []accounts.World
+
+// Next is when something happens in the first of them; zero if nothing will.
+func (w worlds) Next() (at time.Time) {
+	for _, x := range w {
+		if next := x.Next(); !next.IsZero() && (at.IsZero() || next.Before(at)) {
+			at = next
+		}
+	}
+	return at
+}
+
+// Advance lets happen in each what is due by now.
+func (w worlds) Advance() (did bool) {
+	for _, x := range w {
+		did = x.Advance() || did
+	}
+	return did
 }

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -20,6 +21,7 @@ import (
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/teams"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/post"
@@ -401,4 +403,61 @@ func TestTwoWhoRemoveEachOther(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, v.Members, 1)
 	require.Equal(t, together.Steward, v.Members[0].Role)
+}
+
+// What is given in turn goes to whoever was given something longest ago, or to whoever has the least
+// to do; whoever is away, by a hold or a plan that says so, is passed over, and what they have stands
+// before what the others have.
+func TestGivenInTurn(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	for n := range 6 {
+		c.comes(t, strings.ReplaceAll(fmt.Sprintf(fromLender, n+1), "Clause", "Matter"))
+	}
+	slips := c.sees(t, c.team[0])
+	require.Len(t, slips, 6)
+	give := func(turn together.Turn, conversations ...int64) string {
+		t.Helper()
+		c.clock.t = c.clock.t.Add(time.Minute)
+		out, err := c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: conversations, Turn: turn})
+		require.NoError(t, err)
+		return out.Text
+	}
+	require.Equal(t, "Given to Solvei.", give(together.NextInTurn, slips[0].ID))
+	require.Equal(t, "Given 2 to Jonas Reyland (1) and Priya Venn (1).", give(together.NextInTurn, slips[1].ID, slips[2].ID))
+	_, err := c.Journal.TakeBack(ctx, c.team[0], "")
+	require.NoError(t, err)
+	team, err := c.Teams.Team(ctx, c.team[0])
+	require.NoError(t, err)
+	require.Equal(t, "Solvei", team.Next, "they were given something, taken back or not: they come after her")
+	require.Equal(t, "Jonas Reyland", team.Least)
+
+	until := when.Moment{At: c.Now() + 3*24*60*60_000}
+	_, err = c.Delivery.Hold(ctx, c.people[1], delivery.Hand{Mode: delivery.ModeHold, Until: until, Away: true})
+	require.NoError(t, err)
+	require.Equal(t, "Given to Priya Venn.", give(together.LeastToDo, slips[3].ID))
+	team, err = c.Teams.Team(ctx, c.team[0])
+	require.NoError(t, err)
+	i := slices.IndexFunc(team.Members, func(m teams.MemberView) bool { return m.Away })
+	require.Equal(t, "Jonas Reyland", team.Members[i].Name)
+	require.Equal(t, until.At, team.Members[i].Until.At)
+
+	_, err = c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[4].ID}, Owner: c.people[1].Person})
+	require.NoError(t, err, "by name he can be given something all the same")
+	q, err := c.Queue.Arranged(ctx, c.team[0], queue.Arrangement{})
+	require.NoError(t, err)
+	var groups []string
+	for _, g := range q.Groups {
+		groups = append(groups, g.Name)
+	}
+	require.Equal(t, []string{"Nobody’s yet", "Mine", "Jonas Reyland, away until Fri 27 Nov, 10:44", "Priya Venn"}, groups)
+
+	for _, who := range []identity.Who{c.people[0], c.people[2]} {
+		_, err = c.Delivery.Hold(ctx, who, delivery.Hand{Mode: delivery.ModeHold, Away: true})
+		require.NoError(t, err)
+	}
+	_, err = c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[5].ID}, Turn: together.NextInTurn})
+	require.ErrorContains(t, err, "All of the team are away")
+	_, err = c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[5].ID}, Turn: "dice"})
+	require.ErrorContains(t, err, "next in turn")
+	c.sound(t)
 }

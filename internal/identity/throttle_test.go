@@ -152,7 +152,7 @@ func TestSessions(t *testing.T) {
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, _, err = f.Session(ctx, s.Token)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = f.SignInDemo(ctx, From{})
+	_, err = f.SignInDemo(ctx, From{}, "")
 	require.ErrorIs(t, err, store.ErrNotFound, "this is no demo")
 	id, err := f.Instance(ctx)
 	require.NoError(t, err)

@@ -118,14 +118,22 @@ type Others int
 const (
 	Nobody    Others = iota
 	InTurn           // others of this program, who come in turn
+	Behind           // the same, while nobody waits for this: it stands back
 	Elsewhere        // another program, which comes when it finds a gap
 )
 
-const (
-	step  = 60 * time.Millisecond // that a step is to take where others write, too
-	least = 48                    // messages of one
-	gap   = 40 * time.Millisecond // after each, in which another program finds its turn: SQLite looks every 25 ms
-)
+// pace is how long a step is to take where others write, too, how many messages it has at least,
+// and how long it rests after each.
+type pace struct {
+	step, rest time.Duration
+	least      int
+}
+
+var paces = map[Others]pace{
+	InTurn:    {step: 60 * time.Millisecond, least: 48},
+	Behind:    {step: 20 * time.Millisecond, least: 8, rest: 60 * time.Millisecond},
+	Elsewhere: {step: 60 * time.Millisecond, least: 48, rest: 40 * time.Millisecond}, // SQLite looks every 25 ms whether it is its turn
+}
 
 const (
 	batchItems = 512
@@ -137,33 +145,50 @@ const (
 // a box. Each batch is stored whole or not at all, messages already known are
 // passed over, so that an interrupted import is simply run again.
 func (s *Intake) Import(ctx context.Context, box int64, paths []string, o Options) (Tally, error) {
+	return Files(ctx, paths, s.Begin(ctx, box, o), o.Problem)
+}
+
+// Taker takes messages in, one after the other, until it is closed; then it says what came of all.
+type Taker interface {
+	Add(post.Item) error // an error is the one that stopped it
+	Close() (Tally, error)
+}
+
+// Files gives the messages of files and folders to a taker, and closes it. What cannot be read is
+// left out, and told to problem unless that is nil; then the error is the first of them.
+func Files(ctx context.Context, paths []string, in Taker, problem func(string, error)) (Tally, error) {
 	var first error
-	in := s.Begin(ctx, box, o)
+	left := Tally{}
 	for _, path := range paths {
-		problem := func(p string, err error) {
-			in.mu.Lock()
-			defer in.mu.Unlock()
+		stopped := false
+		add := func(m post.Item) error {
+			err := in.Add(m)
+			stopped = stopped || err != nil
+			return err
+		}
+		without := func(p string, err error) {
 			if errors.Is(err, archive.ErrNoMail) && p != path {
-				in.tally.NoMail = append(in.tally.NoMail, p)
+				left.NoMail = append(left.NoMail, p)
 				return
 			}
-			in.tally.Left++
+			left.Left++
 			if first == nil {
 				first = err
 			}
-			if o.Problem != nil {
-				o.Problem(p, err)
+			if problem != nil {
+				problem(p, err)
 			}
 		}
-		err := archive.Walk(path, in.Add, problem)
-		if ctx.Err() != nil || in.failed() != nil {
+		err := archive.Walk(path, add, without)
+		if ctx.Err() != nil || stopped {
 			break
 		}
 		if err != nil {
-			problem(path, err)
+			without(path, err)
 		}
 	}
 	tally, err := in.Close()
+	tally.Left, tally.NoMail = left.Left, left.NoMail
 	if err == nil {
 		err = first
 	}
@@ -216,7 +241,7 @@ func (s *Intake) Begin(ctx context.Context, box int64, o Options) *Run {
 		defer close(ready)
 		w := s.weekOf(ctx, box)
 		for batch := range in.work {
-			ready <- s.parseAll(batch, w)
+			ready <- s.parseAll(batch, w, o.Others)
 		}
 	}()
 	go func() {
@@ -287,25 +312,26 @@ func (in *Run) store(batch []Parsed) {
 			slog.Warn("what was sent could not be put before its answers", "box", in.box, "error", err)
 		}
 	}
+	p := paces[in.o.Others]
 	for len(batch) > 0 {
 		n := len(batch)
 		if in.o.Others != Nobody {
-			n = min(n, max(in.little, least))
+			n = min(n, max(in.little, p.least))
 		}
 		begun := time.Now()
 		in.stepped(in.of.takeBatch(in.ctx, in.box, batch[:n], in.o))
 		if in.failed() != nil || in.o.Others == Nobody {
 			return
 		}
-		if in.little = n; time.Since(begun) < step/2 {
+		if in.little = n; time.Since(begun) < p.step/2 {
 			in.little = 2 * n
-		} else if time.Since(begun) > step {
+		} else if time.Since(begun) > p.step {
 			in.little = n / 2
 		}
-		if batch = batch[n:]; in.o.Others == Elsewhere {
+		if batch = batch[n:]; p.rest > 0 {
 			select {
 			case <-in.ctx.Done():
-			case <-time.After(gap):
+			case <-time.After(p.rest):
 			}
 		}
 	}
@@ -365,15 +391,18 @@ func (s *Intake) Parse(item post.Item) Parsed {
 	return p
 }
 
-// parseAll reads the messages of a batch on all processors, for a reader with the week
-// w.
-func (s *Intake) parseAll(batch []post.Item, w when.Week) []Parsed {
-	now := s.journal.Now()
+// parseAll reads the messages of a batch on all processors, or on half of them where others are
+// before it, for a reader with the week w.
+func (s *Intake) parseAll(batch []post.Item, w when.Week, others Others) []Parsed {
+	now, hands := s.journal.Now(), runtime.GOMAXPROCS(0)
+	if others == Behind {
+		hands = max(1, hands/2)
+	}
 	out := make([]Parsed, len(batch))
 	var wg sync.WaitGroup
-	for hand := range runtime.GOMAXPROCS(0) {
+	for hand := range hands {
 		wg.Go(func() {
-			for i := hand; i < len(batch); i += runtime.GOMAXPROCS(0) {
+			for i := hand; i < len(batch); i += hands {
 				out[i] = s.Parse(batch[i])
 				out[i].Look(w, now)
 			}

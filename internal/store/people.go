@@ -59,7 +59,8 @@ type Member struct {
 	PersonID int64 `gorm:"primaryKey;autoIncrement:false"`
 	Role     together.Role
 	Since    when.Instant
-	Named    bool // they write from the team's address by their own name
+	Given    when.Instant // when they were last given something; 0: never
+	Named    bool         // they write from the team's address by their own name
 }
 
 // People is what is asked and stored about people, their boxes and sessions.

@@ -11,6 +11,7 @@ type Session struct {
 	Asks    bool         `json:"asks"`  // the set-up asks for the code that was printed
 	Admin   bool         `json:"admin"` // they look after the people of this Ebbe
 	Demo    bool         `json:"demo"`
+	People  []string     `json:"people"` // whom one can be in the demo, by their names; elsewhere nobody
 	ID      int64        `json:"id"` // the number of the person; 0: nobody is signed in
 	Name    string       `json:"name"`
 	Address string       `json:"address"`

@@ -56,6 +56,10 @@ func (s door) session(c *gin.Context) {
 		v.State, v.ID, v.Name, v.Address, v.CSRF, v.Week, v.Theme, v.Habits, v.Admin = "in", p.ID, p.Name, p.Address, csrf, p.Week, p.Theme, p.Habits, p.Admin
 		v.Keep = s.cookie(c, fmt.Sprintf("%d-", p.ID))
 	}
+	if v.People, err = identity.OfDemo(c.Request.Context(), s.d.People); err != nil {
+		fail(c, err)
+		return
+	}
 	c.JSON(http.StatusOK, v)
 }
 
@@ -148,7 +152,13 @@ func (s *server) cookie(c *gin.Context, name string) string {
 }
 
 func (s door) signInDemo(c *gin.Context) {
-	signed, err := s.d.People.SignInDemo(c.Request.Context(), s.from(c))
+	var v struct {
+		As string `json:"as"` // a first name; "": Solvei's
+	}
+	if !bind(c, &v) {
+		return
+	}
+	signed, err := s.d.People.SignInDemo(c.Request.Context(), s.from(c), v.As)
 	s.welcome(c, signed, nil, err)
 }
 

@@ -47,6 +47,7 @@ type Plan struct {
 	Own      map[Stream][]Day `json:"own,omitempty" tstype:"{ [stream: string]: Day[] }"`
 	Answer   string           `json:"answer"`  // what senders hear, with blanks; empty: nothing
 	Contact  string           `json:"contact"` // for its blank
+	Away     bool             `json:"away"`    // the user is away while it is in force: teams pass them over
 }
 
 // Mode is what the user does by hand.
@@ -67,6 +68,7 @@ type Hand struct {
 	From   when.Instant `json:"from"`
 	Until  when.Moment  `json:"until"`
 	Answer string       `json:"answer"` // what senders hear while held
+	Away   bool         `json:"away"`   // the user is away: teams pass them over
 }
 
 // at is what is in force at t. An end is the first instant at which it is not.
@@ -121,6 +123,15 @@ func (s Settings) Plan() *Plan {
 		}
 	}
 	return nil
+}
+
+// Away says whether the user is away at t, and until when if that is known.
+func (s Settings) Away(t when.Instant) (until when.Moment, away bool) {
+	if s.Hand.Away && s.Hand.at(t) == ModeHold {
+		return s.Hand.Until, true
+	}
+	p := s.Plan()
+	return when.Moment{}, p != nil && p.Away
 }
 
 // State is what happens to mail at a time.

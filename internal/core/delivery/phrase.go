@@ -427,7 +427,7 @@ type Offered struct {
 // morning and the evening begin, in minutes after midnight.
 func Offers(works []time.Weekday, morning, evening int) (out []Offered) {
 	offer := func(id, name, says string, lines [2][]string) {
-		o := Offered{Plan{ID: id, Name: name}, says}
+		o := Offered{Plan{ID: id, Name: name, Away: id == "away"}, says}
 		for i, days := range []*[]Day{&o.People, &o.Machines} {
 			*days = make([]Day, 7)
 			for d := range *days {

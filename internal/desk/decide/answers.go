@@ -3,6 +3,7 @@ package decide
 import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
 )
@@ -24,6 +25,7 @@ type Decision struct {
 	Combo         string                 `json:"combo,omitempty"`    // the ID of a combo
 	Answers       []inbox.ComboStep      `json:"answers,omitempty"`  // to what its steps ask, one for each step
 	Owner         int64                  `json:"owner,omitempty"`    // to give: to whom of the team; 0: back to nobody
+	Turn          together.Turn          `json:"turn,omitempty"`     // or by whose turn it is
 	Was           *int64                 `json:"was,omitempty"`      // to give: who had it as the user saw it; what somebody else has by now stays
 	Sitting       int64                  `json:"sitting,omitempty"`  // in which it was decided
 

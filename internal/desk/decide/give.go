@@ -3,10 +3,13 @@ package decide
 import (
 	"cmp"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
@@ -23,6 +26,8 @@ type giving struct {
 	to  int64
 	was *int64 // who had it as it was seen; nil: whoever it is
 	why string
+
+	turn together.Turn // by which whoever gets it is chosen; "": to
 }
 
 // given is a conversation that is given to somebody.
@@ -45,6 +50,12 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 		if len(why) > followup.LongestWhy {
 			return nil, problem.Invalid("text", fmt.Sprintf("Nothing was changed: there is room for %d letters that say why.", followup.LongestWhy))
 		}
+		if a.req.Turn != "" {
+			if !slices.Contains(together.Turns, a.req.Turn) {
+				return nil, problem.Invalid("turn", "Ebbe knows the next in turn, and whoever has the least to do. Nothing was changed.")
+			}
+			return []act{{give: &giving{turn: a.req.Turn, was: a.req.Was, why: why}}}, nil
+		}
 		if a.req.Owner != 0 {
 			s, err := membership.Membership(a.t).In(a.req.Owner, a.who.Box)
 			if err != nil || s.Role == together.Own {
@@ -63,6 +74,9 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 		if err != nil {
 			return id, "", err
 		}
+		if a.req.Turn != "" {
+			return id, what + " in turn to " + say.List(givenTo(changes, names)), nil
+		}
 		switch a.req.Owner {
 		case 0:
 			return id, what + " back", nil
@@ -80,6 +94,10 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 		if len(changes) > 1 {
 			n, it = fmt.Sprintf(" %d", len(changes)), "them"
 		}
+		if a.req.Turn != "" {
+			out.Text = "Given" + n + " to " + say.List(givenTo(changes, names)) + "."
+			return tellGiven(a, changes)
+		}
 		switch a.req.Owner {
 		case 0:
 			out.Text = "Given back" + n + ": nobody has " + it + " now."
@@ -87,19 +105,60 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 			out.Text = "Taken" + n + ": you have " + it + " now."
 		default:
 			out.Text = "Given" + n + " to " + names[a.req.Owner] + "."
-			what, err := whatIsGiven(a, changes)
-			if err != nil {
-				return err
-			}
-			text := what + " is yours now"
-			if a.req.Text != "" {
-				text += ": " + a.req.Text
-			}
-			*a.calls, err = talk.CallsFor(a.t, a.who, []int64{a.req.Owner}, changes[0].Conversation(), text)
-			return err
+			return tellGiven(a, changes)
 		}
 		return nil
 	},
+}
+
+// ownersOf gives what each member has by these changes.
+func ownersOf(changes []inbox.Change) (order []int64, each map[int64][]inbox.Change) {
+	each = map[int64][]inbox.Change{}
+	for _, c := range changes {
+		if c.FollowUpAfter == nil {
+			continue
+		}
+		to := c.FollowUpAfter.Owner.Person
+		if each[to] == nil {
+			order = append(order, to)
+		}
+		each[to] = append(each[to], c)
+	}
+	return order, each
+}
+
+// givenTo names them, those of several with how much.
+func givenTo(changes []inbox.Change, names map[int64]string) (out []string) {
+	order, each := ownersOf(changes)
+	for _, to := range order {
+		name := names[to]
+		if len(changes) > 1 {
+			name += fmt.Sprintf(" (%d)", len(each[to]))
+		}
+		out = append(out, name)
+	}
+	return out
+}
+
+// tellGiven has each who was given something hear of it.
+func tellGiven(a asked, changes []inbox.Change) error {
+	order, each := ownersOf(changes)
+	for _, to := range order {
+		what, err := whatIsGiven(a, each[to])
+		if err != nil {
+			return err
+		}
+		text := what + " is yours now"
+		if a.req.Text != "" {
+			text += ": " + a.req.Text
+		}
+		calls, err := talk.CallsFor(a.t, a.who, []int64{to}, each[to][0].Conversation(), text)
+		if err != nil {
+			return err
+		}
+		*a.calls = append(*a.calls, calls...)
+	}
+	return nil
 }
 
 // whatIsGiven is that in words.
@@ -127,7 +186,20 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 		return nil, err
 	}
 	new := map[int64][]int64{} // what each has now
-	for _, g := range b.give {
+	var hands []together.Hand
+	for n, g := range b.give {
+		if g.turn != "" {
+			if hands == nil {
+				if hands, err = b.hands(); err != nil {
+					return nil, err
+				}
+			}
+			if g.to = g.turn.Choose(hands); g.to == 0 {
+				return nil, problem.Invalid("turn", "All of the team are away. Nothing was changed; give it to one of them by name.")
+			}
+			i := slices.IndexFunc(hands, func(h together.Hand) bool { return h.Person == g.to })
+			hands[i].Given, hands[i].Minutes = b.now+when.Instant(n+1), hands[i].Minutes+usualMinutes
+		}
 		all := make([]followup.FollowUp, len(open[g.conversation]))
 		for i, f := range open[g.conversation] {
 			all[i] = f.Data
@@ -156,6 +228,9 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 		after := before.Give(g.to, b.who.Person, g.why, b.now)
 		changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 	}
+	if err := membership.Membership(b.t).Give(b.who.Box, slices.Sorted(maps.Keys(new)), b.now); err != nil {
+		return nil, err
+	}
 	for to, conversations := range new { // whoever has something hears of it
 		if to == 0 {
 			continue
@@ -165,6 +240,19 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 		}
 	}
 	return changes, nil
+}
+
+// usualMinutes are those of something that is given, as long as nobody has said how much it is.
+const usualMinutes = 15
+
+// hands are the members of the team as turns look at them.
+func (b *maker) hands() (out []together.Hand, err error) {
+	all, err := membership.Membership(b.t).Hands(b.who.Box)
+	for _, h := range all {
+		_, away := h.Delivery.Away(b.now)
+		out = append(out, together.Hand{Person: h.PersonID, Away: away, Minutes: h.Minutes, Given: h.Given})
+	}
+	return out, err
 }
 
 // hasIt is why something is not given: somebody else has been given it meanwhile.

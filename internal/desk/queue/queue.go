@@ -69,7 +69,7 @@ func (d *Desk) Arranged(ctx context.Context, who identity.Who, a Arrangement) (q
 			return err
 		}
 		if a.Group == inbox.ByOwner {
-			if groups, err = byOwner(t, who, groups); err != nil {
+			if groups, err = byOwner(t, who, groups, now); err != nil {
 				return err
 			}
 		}
@@ -156,12 +156,26 @@ func (d *Desk) Matching(ctx context.Context, who identity.Who, q search.Query) (
 	return m, err
 }
 
-// byOwner puts first what nobody has, then what the person has, and names the others by who has
-// them.
-func byOwner(t store.Tx, who identity.Who, groups []store.Group) ([]store.Group, error) {
+// byOwner puts first what nobody has, then what the person has, then what those have who are away,
+// which is for the others to take, and names the others by who has them.
+func byOwner(t store.Tx, who identity.Who, groups []store.Group, now when.Instant) ([]store.Group, error) {
 	names, err := membership.Membership(t).Names(who.Box)
 	if err != nil {
 		return nil, err
+	}
+	hands, err := membership.Membership(t).Hands(who.Box)
+	if err != nil {
+		return nil, err
+	}
+	away := map[string]string{} // until when, in words
+	for _, h := range hands {
+		if until, is := h.Delivery.Away(now); is && h.PersonID != who.Person {
+			words := ", away"
+			if !until.IsZero() {
+				words += " until " + who.Week.Say(until, now)
+			}
+			away[strconv.FormatInt(h.PersonID, 10)] = words
+		}
 	}
 	rank := func(g store.Group) int {
 		switch g.Key {
@@ -170,11 +184,14 @@ func byOwner(t store.Tx, who identity.Who, groups []store.Group) ([]store.Group,
 		case strconv.FormatInt(who.Person, 10):
 			return 1
 		}
-		return 2
+		if away[g.Key] != "" {
+			return 2
+		}
+		return 3
 	}
 	for i, g := range groups {
 		id, _ := strconv.ParseInt(g.Key, 10, 64) // it is one, or the group stays without a name
-		groups[i].Name = [...]string{"Nobody’s yet", "Mine", cmp.Or(names[id], "Somebody who left")}[rank(g)]
+		groups[i].Name = [...]string{"Nobody’s yet", "Mine", names[id] + away[g.Key], cmp.Or(names[id], "Somebody who left")}[rank(g)]
 	}
 	slices.SortStableFunc(groups, func(a, b store.Group) int { return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(a.Name, b.Name)) })
 	return groups, nil

@@ -24,6 +24,8 @@ type TeamView struct {
 	Others    []OtherView   `json:"others"`    // who could be added, to those who may
 	Addresses []string      `json:"addresses"` // at which the team gets mail
 	Names     bool          `json:"names"`     // those who leave are named beside what they wrote
+	Next      string        `json:"next"`      // whose turn it is to be given something; "": all are away
+	Least     string        `json:"least"`     // who has the least to do
 }
 
 // MemberView is somebody who works in a team's box.
@@ -32,7 +34,9 @@ type MemberView struct {
 	Name  string        `json:"name"`
 	Role  together.Role `json:"role"`
 	Since when.Instant  `json:"since"`
-	Here  bool          `json:"here"` // whoever looks
+	Here  bool          `json:"here"`           // whoever looks
+	Away  bool          `json:"away"`           // a hold or a plan of theirs says so
+	Until when.Moment   `json:"until,omitzero"` // when they are back, if that is known
 }
 
 // OtherView is somebody in this Ebbe who is no member.

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -128,10 +129,27 @@ func (d *Desk) Team(ctx context.Context, who identity.Who) (v TeamView, err erro
 		if err != nil {
 			return err
 		}
+		all, err := membership.Membership(t).Hands(who.Box)
+		if err != nil {
+			return err
+		}
+		hands, back := make([]together.Hand, len(all)), map[int64]when.Moment{}
+		for i, h := range all {
+			hands[i] = together.Hand{Person: h.PersonID, Minutes: h.Minutes, Given: h.Given}
+			back[h.PersonID], hands[i].Away = h.Delivery.Away(d.Journal.Now())
+		}
+		next, least := together.NextInTurn.Choose(hands), together.LeastToDo.Choose(hands)
 		in := map[int64]bool{}
 		for _, f := range fellows {
 			in[f.PersonID] = true
-			v.Members = append(v.Members, MemberView{ID: f.PersonID, Name: f.Name, Role: f.Role, Since: f.Since, Here: f.PersonID == who.Person})
+			away := slices.ContainsFunc(hands, func(h together.Hand) bool { return h.Person == f.PersonID && h.Away })
+			v.Members = append(v.Members, MemberView{ID: f.PersonID, Name: f.Name, Role: f.Role, Since: f.Since, Here: f.PersonID == who.Person, Away: away, Until: back[f.PersonID]})
+			if f.PersonID == next {
+				v.Next = f.Name
+			}
+			if f.PersonID == least {
+				v.Least = f.Name
+			}
 		}
 		own, err := store.People(t).OwnAddresses(who.Box)
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
@@ -95,6 +96,26 @@ func (t Membership) Around(box int64) (out []Near, err error) {
 		out = append(out, rows...)
 	}
 	return out, nil
+}
+
+// Hand is a member with what turns look at.
+type Hand struct {
+	PersonID int64
+	Given    when.Instant
+	Minutes  int               // of what they have
+	Delivery delivery.Settings `gorm:"serializer:json"` // of their own box: by it they are away
+}
+
+// Hands gives the members of a team, those who have been in it longest first.
+func (t Membership) Hands(box int64) (out []Hand, err error) {
+	err = t.db().Raw(`SELECT m.person_id, m.given, p.delivery, (SELECT COALESCE(SUM(f.minutes), 0) FROM follow_ups f WHERE f.box_id = m.box_id AND f.owner = m.person_id AND f.open AND f.owner > 0) minutes
+		FROM members m JOIN people p ON p.id = m.person_id WHERE m.box_id = ? AND m.role <> ? ORDER BY m.since, m.person_id`, box, together.Own).Scan(&out).Error
+	return out, err
+}
+
+// Give notes that members were given something.
+func (t Membership) Give(box int64, people []int64, now when.Instant) error {
+	return t.db().Model(&store.Member{}).Where("box_id = ? AND person_id IN ?", box, people).Update("given", now).Error
 }
 
 // Put makes somebody a member of a box, or changes as what.

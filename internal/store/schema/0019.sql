@@ -45,3 +45,6 @@ CREATE INDEX carried_to_box ON carried(to_box_id);
 ALTER TABLE members ADD COLUMN named NUMERIC NOT NULL DEFAULT FALSE;
 
 ALTER TABLE drafts ADD COLUMN named NUMERIC NOT NULL DEFAULT FALSE;
+
+-- When a member of a team was last given something, by which turns go.
+ALTER TABLE members ADD COLUMN given INTEGER NOT NULL DEFAULT 0;

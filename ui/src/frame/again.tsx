@@ -6,6 +6,7 @@ import { signInAgain, useSession } from '../api/session'
 import { Button } from '../kit/button'
 import { Field } from '../kit/field'
 import { Notice } from '../kit/notice'
+import { firstOf } from './demo'
 import { sentences } from './sentences'
 
 /** Signing in again above the screen that is open, when the session has ended: nothing on it goes. */
@@ -23,7 +24,7 @@ export function SignInAgain() {
     try {
       const said = { address: session.address, password }
       const given = passkey && (await showPasskey(await post<PasskeyOffer>('/sign-in/passkey', said)))
-      if (session.demo) await signInAgain('/demo/sign-in', {})
+      if (session.demo) await signInAgain('/demo/sign-in', { as: firstOf(session.name) })
       else await signInAgain('/sign-in', given ? { ...said, ...given } : { ...said, code })
       setPassword('')
       setCode('')

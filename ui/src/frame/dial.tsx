@@ -3,6 +3,8 @@ import { useState } from 'react'
 import { EbbeError, post } from '../api/client'
 import { CardButton } from '../kit/button'
 import { Popup } from '../kit/popup'
+import { useMe } from '../api/session'
+import { addressAs, firstOf } from './demo'
 import { FRAME, useCommands } from './commands'
 import { useDesk } from './desk'
 import { sentences } from './sentences'
@@ -17,6 +19,8 @@ const dials = [
 export function Dial() {
   const [open, setOpen] = useState(false)
   const { say } = useDesk()
+  const me = useMe()
+  const others = addressAs('') ? me.people.filter((p) => p !== me.name) : []
   const turn = (to: string) =>
     post('/demo/clock', { to }).catch((e: unknown) =>
       say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
@@ -57,6 +61,26 @@ export function Dial() {
           <b>{d.name}</b> <span className="text-[12px] text-ink-500">{d.note}</span>
         </CardButton>
       ))}
+      {others.length > 0 && (
+        <>
+          <p className="mt-1.5 border-t border-sand-200 px-2 pt-2 pb-1 text-[12.5px] text-ink-500">
+            {sentences.beSomebodyElse}
+          </p>
+          <p className="flex flex-wrap gap-x-4 gap-y-1 px-2 pb-1.5" data-testid="others">
+            {others.map((name) => (
+              <a
+                key={name}
+                href={addressAs(firstOf(name))}
+                target="_blank"
+                rel="noreferrer"
+                className="text-[12.5px] font-semibold text-accent hover:underline"
+              >
+                {sentences.beNamed(name.split(' ')[0])}
+              </a>
+            ))}
+          </p>
+        </>
+      )}
     </Popup>
   )
 }

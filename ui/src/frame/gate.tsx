@@ -14,7 +14,7 @@ interface GateValue {
   tray: GateOpen
   open: (tray: GateOpen) => void
   /** Holds by hand, opens by hand, or lets the plan decide again (''). */
-  hand: (mode: '' | 'hold' | 'open', until?: Moment, answer?: string) => Promise<boolean>
+  hand: (mode: '' | 'hold' | 'open', until?: Moment, answer?: string, away?: boolean) => Promise<boolean>
 }
 const Context = createContext<GateValue | null>(null)
 export const useGate = () => useContext(Context)!
@@ -27,9 +27,9 @@ export function GateProvider({ children }: { children: ReactNode }) {
     () => ({
       tray,
       open,
-      hand: async (mode, until = { at: 0 }, answer = '') => {
+      hand: async (mode, until = { at: 0 }, answer = '', away = false) => {
         try {
-          const { text } = await post<{ text: string }>('/delivery/hand', { mode, from: 0, until, answer })
+          const { text } = await post<{ text: string }>('/delivery/hand', { mode, from: 0, until, answer, away })
           say({ text })
           refresh(['delivery', 'mail'])
           return true

@@ -1,11 +1,11 @@
 import { useState } from 'react'
-import { within } from '../api/base'
+import { team, within } from '../api/base'
 import { newKey, post, told } from '../api/client'
 import { standingWords } from '../api/delivery'
 import type { HeldFound, HeldSlip } from '../api/desk'
 import type { Decided } from '../api/gen/journal'
 import type { Moment } from '../api/gen/when'
-import { refresh, useDelivery, useDeliveryState } from '../api/queries'
+import { refresh, useBoxes, useDelivery, useDeliveryState } from '../api/queries'
 import { long, plural, short } from '../api/times'
 import { Button, TextButton } from '../kit/button'
 import { Checkbox } from '../kit/checkbox'
@@ -190,10 +190,10 @@ function HoldTray({ close }: { close: () => void }) {
       <Keeps name="hold" what={sentences.aHold}>
         <HoldFields
           autoFocus
-          hold={(until, answer) => {
+          hold={(until, answer, away) => {
             close()
             const back = kept.forget('hold')
-            void hand('hold', until, answer).then((done) => done || back())
+            void hand('hold', until, answer, away).then((done) => done || back())
           }}
         />
       </Keeps>
@@ -213,17 +213,18 @@ export function HoldFields({
   hold,
   autoFocus,
 }: {
-  hold: (until?: Moment, answer?: string) => void
+  hold: (until?: Moment, answer?: string, away?: boolean) => void
   autoFocus?: boolean
 }) {
   const [chosen, setChosen] = useState<Chosen | null>(null)
   const [answer, setAnswer] = useState('')
   const [says, setSays] = useState(false)
+  const [away, setAway] = useState(false)
   const { say } = useDesk()
   const round = useDelivery().data?.coming.find((c) => c.round && c.streams.includes('people'))
   const span = (phrase: string) =>
     void understand(phrase)
-      .then((at) => at && hold(at, answer))
+      .then((at) => at && hold(at, answer, away))
       .catch((e: unknown) => say({ text: told(e), wrong: true }))
   return (
     <div className="flex flex-wrap items-start gap-3">
@@ -234,7 +235,7 @@ export function HoldFields({
           </Button>
         ))}
         {round && (
-          <Button size="small" ground="line" onClick={() => hold({ at: round.at }, answer)}>
+          <Button size="small" ground="line" onClick={() => hold({ at: round.at }, answer, away)}>
             {sentences.untilTheNextRound(long(round.at).replace('today ', ''))}
           </Button>
         )}
@@ -247,7 +248,7 @@ export function HoldFields({
           autoFocus={autoFocus}
           optional
           onChosen={setChosen}
-          onAccept={(c) => hold(c.moment, answer)}
+          onAccept={(c) => hold(c.moment, answer, away)}
         />
         {says ? (
           <Field
@@ -263,15 +264,27 @@ export function HoldFields({
             {sentences.tellSendersWhy}
           </TextButton>
         )}
+        <AwayBox checked={away} onChange={setAway} />
       </div>
       <div className="flex flex-wrap gap-2 pt-5">
-        <Button disabled={!chosen} onClick={() => hold(chosen?.moment, answer)}>
+        <Button disabled={!chosen} onClick={() => hold(chosen?.moment, answer, away)}>
           {sentences.hold}
         </Button>
-        <Button quiet onClick={() => hold(undefined, answer)}>
+        <Button quiet onClick={() => hold(undefined, answer, away)}>
           {sentences.untilIEndIt}
         </Button>
       </div>
     </div>
+  )
+}
+
+/** For whoever works in teams: that they pass one over meanwhile. */
+export function AwayBox({ checked, onChange }: { checked: boolean; onChange: (away: boolean) => void }) {
+  const boxes = useBoxes().data ?? []
+  if (team || boxes.length < 2) return null
+  return (
+    <Checkbox checked={checked} onChange={onChange}>
+      {sentences.iAmAway}
+    </Checkbox>
   )
 }

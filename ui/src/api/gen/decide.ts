@@ -2,6 +2,7 @@
 import * as inbox from './inbox'
 import * as when from './when'
 import * as search from './search'
+import * as together from './together'
 import * as followups from './followups'
 
 //////////
@@ -26,6 +27,7 @@ export interface Decision {
   combo?: string; // the ID of a combo
   answers?: inbox.ComboStep[]; // to what its steps ask, one for each step
   owner?: number /* int64 */; // to give: to whom of the team; 0: back to nobody
+  turn?: together.Turn; // or by whose turn it is
   was?: number /* int64 */; // to give: who had it as the user saw it; what somebody else has by now stays
   sitting?: number /* int64 */; // in which it was decided
 }

@@ -50,6 +50,7 @@ export interface Plan {
   own?: { [stream: string]: Day[] };
   answer: string; // what senders hear, with blanks; empty: nothing
   contact: string; // for its blank
+  away: boolean; // the user is away while it is in force: teams pass them over
 }
 /**
  * Mode is what the user does by hand.
@@ -71,6 +72,7 @@ export interface Hand {
   from: when.Instant;
   until: when.Moment;
   answer: string; // what senders hear while held
+  away: boolean; // the user is away: teams pass them over
 }
 /**
  * OwnStream is a stream of the user's own. Where a plan draws no days for it, it comes in

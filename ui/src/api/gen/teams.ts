@@ -27,6 +27,8 @@ export interface TeamView {
   others: OtherView[]; // who could be added, to those who may
   addresses: string[]; // at which the team gets mail
   names: boolean; // those who leave are named beside what they wrote
+  next: string; // whose turn it is to be given something; "": all are away
+  least: string; // who has the least to do
 }
 /**
  * MemberView is somebody who works in a team's box.
@@ -37,6 +39,8 @@ export interface MemberView {
   role: together.Role;
   since: when.Instant;
   here: boolean; // whoever looks
+  away: boolean; // a hold or a plan of theirs says so
+  until?: when.Moment; // when they are back, if that is known
 }
 /**
  * OtherView is somebody in this Ebbe who is no member.

@@ -13,6 +13,7 @@ export interface Session {
   asks: boolean; // the set-up asks for the code that was printed
   admin: boolean; // they look after the people of this Ebbe
   demo: boolean;
+  people: string[]; // whom one can be in the demo, by their names; elsewhere nobody
   id: number /* int64 */; // the number of the person; 0: nobody is signed in
   name: string;
   address: string;

@@ -6,6 +6,7 @@ import { short } from '../../api/times'
 import { Button, TextButton } from '../../kit/button'
 import { Collapsible } from '../../kit/collapsible'
 import { Field, TextArea } from '../../kit/field'
+import { AwayBox } from '../../frame/gatetrays'
 import { sentences } from './sentences'
 
 const blanks = [sentences.nextDelivery, 'contact', 'name']
@@ -18,6 +19,7 @@ export function Answer({ plan, edit }: { plan: Plan; edit: (p: Partial<Plan>) =>
       <h2 id="answer" className="mb-1.5 text-[11.5px] font-[650] text-ink-500">
         {sentences.automaticReplyOncePer}
       </h2>
+      <AwayBox checked={plan.away} onChange={(away) => edit({ away })} />
       {!open ? (
         <p className="text-ink-700">
           {plan.answer ? `“${plan.answer}”` : sentences.nothingMailWaitsWithout}{' '}

@@ -73,7 +73,7 @@ export function Now({ data }: { data: DeliveryView }) {
       <h2 className="mt-5 mb-1.5 text-[15px]">{sentences.whatIsComing}</h2>
       <Comings coming={data.coming} weeks={data.weeks} record={data.record} />
       <h2 className="mt-5 mb-1.5 text-[15px]">{sentences.byHand}</h2>
-      <HoldFields hold={(until, answer) => void hand('hold', until, answer)} />
+      <HoldFields hold={(until, answer, away) => void hand('hold', until, answer, away)} />
     </>
   )
 }

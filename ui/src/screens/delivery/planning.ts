@@ -9,7 +9,15 @@ import { sentences } from './sentences'
 
 export const blank = (): Plan => {
   const days = () => Array.from({ length: 7 }, () => ({ open: [], quiet: [], focus: [], rounds: [] }))
-  return { id: '', name: sentences.ordinaryWeek, people: days(), machines: days(), answer: '', contact: '' }
+  return {
+    id: '',
+    name: sentences.ordinaryWeek,
+    people: days(),
+    machines: days(),
+    answer: '',
+    contact: '',
+    away: false,
+  }
 }
 
 /** The days that a plan draws for a stream; none where one of the user's own goes along with another. */
@@ -64,7 +72,7 @@ export function usePlanning({ data }: { data: DeliveryView }) {
   }
   const edit = (change: Partial<Plan>) => setDraft({ ...(plan ?? empty), ...change })
   const begin = (o?: Offered) => {
-    const { name, people, machines, answer, contact } = o ?? blank()
+    const { name, people, machines, answer, contact, away } = o ?? blank()
     setOffering(false)
     setDraft({
       id: '',
@@ -73,6 +81,7 @@ export function usePlanning({ data }: { data: DeliveryView }) {
       machines,
       answer,
       contact,
+      away,
     })
   }
   return {

@@ -5,6 +5,7 @@ import type { Entered, Session } from '../../api/desk'
 import type { InvitationView, PasskeyOffer } from '../../api/gen/identity'
 import { knowsPasskeys, showPasskey } from '../../api/passkey'
 import { client } from '../../api/queries'
+import { demoAs, firstOf } from '../../frame/demo'
 import { Button, TextButton } from '../../kit/button'
 import { Codes } from './codes'
 import { Field } from '../../kit/field'
@@ -137,8 +138,17 @@ export function Door({ session }: { session: Session }) {
           ) : session.demo ? (
             <>
               <h2 className="text-[18px] tracking-[-.01em]">{sentences.theSkagvikTideMuseum}</h2>
-              <p className="mt-1 mb-5 text-ink-500">{sentences.youAreSolveiArnkvist}</p>
-              <Button className="w-full" disabled={busy} autoFocus onClick={() => void enter('/demo/sign-in', {})}>
+              <p className="mt-1 mb-5 text-ink-500">
+                {demoAs() && demoAs() !== 'solvei'
+                  ? sentences.youAreOfTheTeam(session.people.find((p) => firstOf(p) === demoAs()) ?? session.people[0])
+                  : sentences.youAreSolveiArnkvist}
+              </p>
+              <Button
+                className="w-full"
+                disabled={busy}
+                autoFocus
+                onClick={() => void enter('/demo/sign-in', { as: demoAs() })}
+              >
                 {sentences.openTheMuseumsInbox}
               </Button>
             </>

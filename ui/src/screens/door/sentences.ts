@@ -5,6 +5,8 @@ export const sentences = {
   theSkagvikTideMuseum: 'The Skagvik Tide Museum',
   youAreSolveiArnkvist:
     'You are Solvei Arnkvist, who prepares the exhibition “The Machine That Knew the Sea”. All people and all mail here are made up.',
+  youAreOfTheTeam: (name: string) =>
+    `You are ${name}, of the loans team: press b for its inbox. All people and all mail here are made up.`,
   openTheMuseumsInbox: 'Open the museum’s inbox',
   yourInboxEmptyOnce: 'Your inbox, empty once a day',
   signIn: 'Sign in',

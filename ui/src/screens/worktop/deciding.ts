@@ -3,6 +3,7 @@ import { type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { Slip } from '../../api/desk'
 import { digits } from '../../api/digits'
+import type { Turn } from '../../api/gen/together'
 import type { Chain, ComboStep, Place } from '../../api/gen/inbox'
 import { conversationHere } from '../../api/queries'
 import { useMe } from '../../api/session'
@@ -121,8 +122,8 @@ export function useDeciding({ id, slip, chosen = [], tray, setTray, trays, sitti
   }
   const mark = (kind: string) => decide({ kind })
   const taken = !many && !!slip?.owner?.mine
-  const give = (owner: number, text = '') =>
-    decide({ kind: 'give', owner, text, was: many ? undefined : (slip?.owner?.id ?? 0) })
+  const give = (owner: number, text = '', turn?: Turn) =>
+    decide({ kind: 'give', owner, text, turn, was: many ? undefined : (slip?.owner?.id ?? 0) })
   const starred = many ? targets.every((id) => slipOf(id)?.starred) : !!slip?.starred
   const run = (c: Chain, answers?: ComboStep[]) => {
     if (!answers && c.steps.some((s) => s.ask)) return open(`combo-${c.id}`)

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { get, told } from '../../api/client'
-import type { Slip, TeamView } from '../../api/desk'
+import type { MemberView, Slip, TeamView } from '../../api/desk'
+import type { Turn } from '../../api/gen/together'
 import { useMe } from '../../api/session'
-import { long } from '../../api/times'
+import { date, long } from '../../api/times'
 import { useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
 import { Button, TextButton } from '../../kit/button'
@@ -14,9 +15,15 @@ import { sentences } from './sentences.trays'
 
 interface Props {
   slip?: Slip // none: several are given at once
-  onGive: (to: number, why: string) => void
+  onGive: (to: number, why: string, turn?: Turn) => void
   onClose: () => void
 }
+
+const TURN = -1
+const LEAST = -2
+
+/** Whoever is away, and until when if that is known. */
+const away = (m: MemberView) => (!m.away ? '' : m.until ? sentences.awayUntil(date(m.until.at)) : sentences.isAway)
 
 /** To whom of the team, and why; what somebody has can be given back to nobody. */
 export function GiveTray({ slip, onGive, onClose }: Props) {
@@ -25,7 +32,13 @@ export function GiveTray({ slip, onGive, onClose }: Props) {
   const options = [
     ...(data?.members ?? [])
       .filter((m) => m.id !== has)
-      .map((m) => ({ id: m.id, name: m.name, note: m.here ? sentences.takeItYourself : '' })),
+      .map((m) => ({ id: m.id, name: m.name, note: m.here ? sentences.takeItYourself : away(m) })),
+    ...(data?.next && data.members.length > 1
+      ? [
+          { id: TURN, name: sentences.nextInTurn, note: data.next },
+          { id: LEAST, name: sentences.leastToDo, note: data.least },
+        ]
+      : []),
     ...(has ? [{ id: 0, name: sentences.nobody, note: sentences.givenBack }] : []),
   ]
   const first = options.find((o) => !o.note)?.id ?? options[0]?.id
@@ -39,7 +52,8 @@ export function GiveTray({ slip, onGive, onClose }: Props) {
       layout="middle"
       onClose={onClose}
       onSubmit={() => {
-        if (to !== undefined) onGive(to, why)
+        if (to === TURN || to === LEAST) onGive(0, why, to === TURN ? 'turn' : 'least')
+        else if (to !== undefined) onGive(to, why)
       }}
     >
       {error && <p>{told(error)}</p>}
