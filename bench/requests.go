@@ -366,6 +366,7 @@ var samples = map[string]sample{
 	"POST /conversations/:id/follow":   {left: "the box is no team's"},
 	"POST /comments/:id":               {left: "the box is no team's"},
 	"GET /conversations/:id/reading":   {make: about("/conversations/%d/reading")},
+	"GET /mine/work":                   {make: at("/mine/work")},
 	"POST /reading":                    {left: "the box is no team's"},
 	"GET /conversations/:id/sharing":   {make: about("/conversations/%d/sharing")},
 	"POST /conversations/:id/sharing":  {left: "whoever asks is in no team"},

@@ -97,7 +97,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	loc := begin.Location()
 	filled, err := d.Filled(ctx)
 	if err == nil && filled {
-		err = join(ctx, d, loc)
+		err = join(ctx, d, o, loc)
 	}
 	if err != nil || filled {
 		return false, err
@@ -141,7 +141,6 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 		events = append(events, event{m: m})
 	}
 	events = append(events, w.junkToday()...)
-	events = append(events, w.lendingMail()...)
 	slices.SortStableFunc(events, func(a, b event) int { return a.m.at.Compare(b.m.at) })
 	var later []message
 	planned := false
@@ -198,7 +197,7 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err := d.FinishDemo(ctx, clock, begin); err != nil {
 		return true, err
 	}
-	return true, join(ctx, d, loc)
+	return true, join(ctx, d, o, loc)
 }
 
 // plan puts the museum's ordinary week in force in the night before the demo

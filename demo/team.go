@@ -19,6 +19,7 @@ import (
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
+	"ebbe/internal/post/office"
 	"ebbe/internal/store"
 )
 
@@ -39,6 +40,7 @@ type act struct {
 	who   person
 	about string // the Message-ID it is about
 	does  func(ctx context.Context, d *desk.Desk, who identity.Who, conversation int64) error
+	comes *message // instead: mail that comes to the team
 }
 
 // found makes the team with its mail, a month before the demo begins.
@@ -73,9 +75,9 @@ func inBox(ctx context.Context, d *desk.Desk, who identity.Who, box int64) (iden
 }
 
 // lendingMail is what comes to the team these two days.
-func (w *world) lendingMail() (out []event) {
+func lendingMail(today time.Time) (out []message) {
 	day := func(days, h, m int) time.Time {
-		return time.Date(w.today.Year(), w.today.Month(), w.today.Day()+days, h, m, 0, 0, w.loc)
+		return time.Date(today.Year(), today.Month(), today.Day()+days, h, m, 0, 0, today.Location())
 	}
 	for _, m := range []message{
 		{id: "dial-signed@lindqvist-instruments.example", at: day(-1, 11, 4), from: halvard, subject: "Signed: the pocket tide dial", text: "Dear loans team,\n\nthe agreement for the pocket tide dial is signed and on its way to you. It can be fetched from Thursday on, between nine and noon.\n\nHalvard Lindqvist\n"},
@@ -88,7 +90,7 @@ func (w *world) lendingMail() (out []event) {
 		{id: "courier-seats@vargatravel.example", at: day(0, 13, 14), from: oona, subject: "Seats for two couriers", text: "Dear all,\n\nI hold two seats for the couriers of January until tonight. Shall I book?\n\nOona\n"},
 	} {
 		m.to = []person{lending}
-		out = append(out, event{m: m})
+		out = append(out, m)
 	}
 	return out
 }
@@ -101,25 +103,25 @@ func actsOf(today time.Time) []act {
 	const night, dial, report, light, january, seats = "second-night@coastlinecouriers.example", "dial-signed@lindqvist-instruments.example", "facility-report@thalassa-archive.example",
 		"light-map@museodelmare.example", "january-couriers@shiomi-museum.example", "courier-seats@vargatravel.example"
 	return []act{
-		{at(-1, 11, 20), tomasz, dial, takes},
-		{at(-1, 11, 22), tomasz, dial, follows("Fetch the tide dial from Halvard", at(2, 0, 0))},
-		{at(-1, 15, 40), tomasz, night, says("The ferry line puts its log on the web. It did not sail on either night.")},
-		{at(-1, 16, 50), priya, report, takes},
-		{at(-1, 16, 58), priya, report, writes("Dear Mr Pávlou,\n\nthe newest report is of October. I send it with tomorrow’s post and as a file by noon.")},
-		{at(0, 9, 12), jonas, night, takes},
-		{at(0, 9, 16), jonas, night, says("The loan contract has a line on weather. It is on **page three**:\n\n> The lender bears what the sea delays.\n\nSo it is the lender’s, I think.")},
-		{at(0, 9, 31), priya, january, says("@Solvei Arnkvist the 18th is my school day. Who is at the dock?")},
-		{at(0, 10, 3), solvei, january, gives(tomasz, "you are at the dock that day")},
-		{at(0, 10, 24), tomasz, night, says("@Solvei Arnkvist would you tell Halvard before he gets the bill?")},
-		{at(0, 10, 35), jonas, night, begins("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill.")},
-		{at(0, 10, 50), jonas, night, writes("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill. What does the night come to?")},
-		{at(0, 11, 2), tomasz, light, takes},
-		{at(0, 11, 25), jonas, night, says("Ninety. I put it on the list for the lender.")},
-		{at(0, 11, 48), tomasz, light, says("51 in the middle, 44 at the rim. @Solvei Arnkvist is that what you told her in May?")},
-		{at(0, 13, 40), jonas, seats, takes},
-		{at(0, 14, 5), jonas, seats, gives(priya, "you know which train meets the ferry")},
-		{at(0, 15, 10), priya, seats, writes("Dear Oona,\n\nyes, please book both, on the museum’s account.")},
-		{at(0, 15, 12), priya, seats, says("Booked. @Tomasz they come at 11:20.")},
+		{at(-1, 11, 20), tomasz, dial, takes, nil},
+		{at(-1, 11, 22), tomasz, dial, follows("Fetch the tide dial from Halvard", at(2, 0, 0)), nil},
+		{at(-1, 15, 40), tomasz, night, says("The ferry line puts its log on the web. It did not sail on either night."), nil},
+		{at(-1, 16, 50), priya, report, takes, nil},
+		{at(-1, 16, 58), priya, report, writes("Dear Mr Pávlou,\n\nthe newest report is of October. I send it with tomorrow’s post and as a file by noon."), nil},
+		{at(0, 9, 12), jonas, night, takes, nil},
+		{at(0, 9, 16), jonas, night, says("The loan contract has a line on weather. It is on **page three**:\n\n> The lender bears what the sea delays.\n\nSo it is the lender’s, I think."), nil},
+		{at(0, 9, 31), priya, january, says("@Solvei Arnkvist the 18th is my school day. Who is at the dock?"), nil},
+		{at(0, 10, 3), solvei, january, gives(tomasz, "you are at the dock that day"), nil},
+		{at(0, 10, 24), tomasz, night, says("@Solvei Arnkvist would you tell Halvard before he gets the bill?"), nil},
+		{at(0, 10, 35), jonas, night, begins("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill."), nil},
+		{at(0, 10, 50), jonas, night, writes("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill. What does the night come to?"), nil},
+		{at(0, 11, 2), tomasz, light, takes, nil},
+		{at(0, 11, 25), jonas, night, says("Ninety. I put it on the list for the lender."), nil},
+		{at(0, 11, 48), tomasz, light, says("51 in the middle, 44 at the rim. @Solvei Arnkvist is that what you told her in May?"), nil},
+		{at(0, 13, 40), jonas, seats, takes, nil},
+		{at(0, 14, 5), jonas, seats, gives(priya, "you know which train meets the ferry"), nil},
+		{at(0, 15, 10), priya, seats, writes("Dear Oona,\n\nyes, please book both, on the museum’s account."), nil},
+		{at(0, 15, 12), priya, seats, says("Booked. @Tomasz they come at 11:20."), nil},
 	}
 }
 
@@ -190,6 +192,7 @@ func writes(text string) func(context.Context, *desk.Desk, identity.Who, int64) 
 // of the demo's reader (accounts.World).
 type crew struct {
 	d *desk.Desk
+	o *office.Office
 
 	mu   sync.Mutex
 	left []act // the next first
@@ -197,8 +200,11 @@ type crew struct {
 }
 
 // newCrew is the team of a demo that began on a day, with what its colleagues do from now on.
-func newCrew(d *desk.Desk, box int64, today time.Time) *crew {
-	c := &crew{d: d, box: box, left: actsOf(today)}
+func newCrew(d *desk.Desk, o *office.Office, box int64, today time.Time) *crew {
+	c := &crew{d: d, o: o, box: box, left: actsOf(today)}
+	for _, m := range lendingMail(today) {
+		c.left = append(c.left, act{at: m.at, who: m.from, about: m.id, comes: &m})
+	}
 	slices.SortStableFunc(c.left, func(a, b act) int { return a.at.Compare(b.at) })
 	return c
 }
@@ -214,7 +220,7 @@ func (w *world) team(ctx context.Context, d *desk.Desk, who identity.Who) (*crew
 	if err != nil {
 		return nil, err
 	}
-	return newCrew(d, boxes[len(boxes)-1].ID, w.today), nil
+	return newCrew(d, w.o, boxes[len(boxes)-1].ID, w.today), nil
 }
 
 // until has all be done that was done by a time, each at its own.
@@ -225,7 +231,11 @@ func (c *crew) until(ctx context.Context, clock *journal.SystemClock, to time.Ti
 		if err := c.d.SetClock(ctx, clock, a.at); err != nil {
 			return err
 		}
-		if err := c.do(ctx, a); err != nil {
+		err := c.do(ctx, a)
+		if err == nil && a.comes != nil {
+			err = c.d.Mail.PassNow(ctx)
+		}
+		if err != nil {
 			return fmt.Errorf("what %s does about %s: %w", a.who.name, a.about, err)
 		}
 	}
@@ -258,6 +268,10 @@ func (c *crew) Advance() (did bool) {
 }
 
 func (c *crew) do(ctx context.Context, a act) error {
+	if a.comes != nil {
+		put(c.o, office.Inbox, *a.comes)
+		return nil
+	}
 	who, err := c.d.People.Called(ctx, a.who.address)
 	if err != nil {
 		return err
@@ -273,7 +287,7 @@ func (c *crew) do(ctx context.Context, a act) error {
 }
 
 // join has the colleagues of a demo be at work from now on, where it has them.
-func join(ctx context.Context, d *desk.Desk, loc *time.Location) error {
+func join(ctx context.Context, d *desk.Desk, o *office.Office, loc *time.Location) error {
 	began, err := d.DemoBegan(ctx)
 	if err != nil || began == 0 {
 		return err
@@ -292,9 +306,9 @@ func join(ctx context.Context, d *desk.Desk, loc *time.Location) error {
 	for _, b := range boxes {
 		if b.Name == lendingName {
 			t := began.Time().In(loc)
-			c := newCrew(d, b.ID, time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, loc))
+			c := newCrew(d, o, b.ID, time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, loc))
 			c.pass(d.Now().Time())
-			d.Also(c)
+			d.Colleagues(c)
 		}
 	}
 	return nil

@@ -98,7 +98,7 @@ func (s *server) takesIn(raw string) {
 	}
 	file := filepath.Join(s.t.TempDir(), name)
 	require.NoError(s.t, os.WriteFile(file, []byte(raw), 0o600))
-	out, code := command(s.t, "import", file, "--data", s.args[2])
+	out, code := command(s.t, "import", file, "--data", s.args[2], "--for", reader)
 	require.Zero(s.t, code, out)
 }
 
@@ -328,7 +328,7 @@ func TestAConversationGoesOutOfHand(t *testing.T) {
 	s := demo(t)
 	file := filepath.Join(t.TempDir(), "it.eml")
 	require.NoError(t, os.WriteFile(file, []byte("Authentication-Results: mx1.skagvikmuseum.example; dkim=pass header.d=harbour.example; spf=softfail smtp.mailfrom=office@harbour.example\r\nReceived: from out.harbour.example by mx1.skagvikmuseum.example with ESMTPS; Tue, 24 Nov 2026 09:00:00 +0100\r\nFrom: Town Harbour Office <office@harbour.example>\r\nTo: solvei.arnkvist@skagvikmuseum.example\r\nSubject: Berth nine\r\nMessage-ID: <berth-9@harbour.example>\r\nContent-Type: text/html\r\n\r\n<p>Berth <b>nine</b> is free.</p><blockquote>Which one?</blockquote>\r\n"), 0o600))
-	out, code := command(t, "import", file, "--data", s.args[2])
+	out, code := command(t, "import", file, "--data", s.args[2], "--for", reader)
 	require.Zero(t, code, out)
 	p := open(t, s.url, 1280, 800).enter()
 	p.chooseSubject("Berth nine")

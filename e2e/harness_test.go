@@ -30,6 +30,9 @@ import (
 // start is when the demo's clock begins in the tests: a Tuesday.
 const start = "2026-11-24T10:42"
 
+// reader is whose mail the demo shows first.
+const reader = "solvei.arnkvist@skagvikmuseum.example"
+
 // patience is how long a page may take before a test gives up on it.
 const patience = 20 * time.Second
 

@@ -55,7 +55,7 @@ func TestAVeryLongMessage(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "long.eml")
 	text := strings.Repeat("The tide table of the year, line by line.\n", 20_000) + "The end of it.\n"
 	require.NoError(t, os.WriteFile(file, []byte("From: Town Harbour Office <office@harbour.example>\nTo: solvei.arnkvist@skagvikmuseum.example\nSubject: All tides\nMessage-ID: <tides@harbour.example>\n\n"+text), 0o600))
-	out, code := command(t, "import", file, "--data", s.args[2])
+	out, code := command(t, "import", file, "--data", s.args[2], "--for", reader)
 	require.Zero(t, code, out)
 	p := open(t, s.url, 1280, 800).enter()
 	p.chooseSubject("All tides")

@@ -316,7 +316,7 @@ func TestWaitingForSomebody(t *testing.T) {
 	}
 	for before := now(); before != "12:20"; before = now() { // one turn of the dial after the other
 		p.clock("To the next thing")
-		p.until("![...document.querySelectorAll('header svg[role=group] text')].some(e => e.textContent === '%s')", before)
+		p.until("![...document.querySelectorAll('header svg[role=group] text')].some(e => e.textContent === '%s') && !document.querySelector('[data-turning]')", before)
 	}
 	p.until("document.querySelectorAll('[data-testid=offer]').length === 2")
 	p.pick("Clause 7 of the loan agreement")

@@ -3,7 +3,6 @@ package desk
 import (
 	"context"
 	"errors"
-	"slices"
 	"strconv"
 	"time"
 
@@ -24,7 +23,7 @@ func (d *Desk) keepWorld(ctx context.Context) {
 	tick := time.NewTicker(time.Second)
 	defer tick.Stop()
 	for ctx.Err() == nil {
-		d.world.Advance()
+		d.advance()
 		select {
 		case <-ctx.Done():
 		case <-tick.C:
@@ -32,9 +31,20 @@ func (d *Desk) keepWorld(ctx context.Context) {
 	}
 }
 
-// nextOfAll is when anything happens next: on the agenda, in the outbox, or in
-// the world around the demo; 0 if nothing will.
+// nextOfAll is when anything happens next: on the agenda, in the outbox, in the world around
+// the demo, or among the colleagues there; 0 if nothing will.
 func (d *Desk) nextOfAll(ctx context.Context) (at when.Instant, err error) {
+	at, err = d.nextHere(ctx)
+	if d.colleagues != nil && err == nil {
+		if next := d.colleagues.Next(); !next.IsZero() && (at == 0 || when.Of(next) < at) {
+			at = when.Of(next)
+		}
+	}
+	return at, err
+}
+
+// nextHere is the same without the colleagues.
+func (d *Desk) nextHere(ctx context.Context) (at when.Instant, err error) {
 	at, err = d.Agenda.Next(ctx)
 	if err != nil || !d.Accounts.Linked() {
 		return at, err
@@ -63,7 +73,7 @@ func (d *Desk) allNow(ctx context.Context) error {
 		if err := d.Sending.Dispatch(ctx); err != nil {
 			return err
 		}
-		if w := d.world; w != nil && w.Advance() {
+		if d.advance() {
 			if err := d.Mail.PassNow(ctx); err != nil {
 				return err
 			}
@@ -89,7 +99,23 @@ func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
 		r := who.Week.Read("tomorrow 8:00", when.Of(now))
 		to = r.Moment.At.Time()
 	case DialNext:
-		return d.turnToNext(ctx, who, clock, now)
+		next := d.nextOfAll
+		if who.Team == 0 {
+			next = d.nextHere // what the colleagues do is nothing to stop at
+		}
+		at, err := next(ctx)
+		for err == nil && at != 0 && at.Time().Sub(now) < time.Minute { // nor is what is just going out
+			if err = d.SetClock(ctx, clock, at.Time()); err == nil {
+				at, err = next(ctx)
+			}
+		}
+		if err != nil {
+			return err
+		}
+		if at == 0 {
+			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
+		}
+		to = at.Time()
 	default:
 		return problem.Invalid("to", "The dial knows the next thing, one hour, and tomorrow 8:00.")
 	}
@@ -97,45 +123,6 @@ func (d *Desk) Turn(ctx context.Context, who identity.Who, dial Dial) error {
 		return nil
 	}
 	return d.SetClock(ctx, clock, to)
-}
-
-// turnToNext moves the clock to where the next thing happens in the box somebody is in. What
-// happens elsewhere on the way, as in a team of theirs, is nothing to stop at, nor is what is just
-// going out.
-func (d *Desk) turnToNext(ctx context.Context, who identity.Who, clock *journal.SystemClock, now time.Time) error {
-	over, stop := context.WithCancel(ctx)
-	defer stop()
-	heard := d.Journal.Subscribe(over, who.Box, who.Person)
-	here := func() (something bool) {
-		for {
-			select {
-			case e, ok := <-heard:
-				if !ok { // so much that it was cut off
-					return true
-				}
-				something = something || !slices.Contains(e.Topics, journal.TopicClock)
-			default:
-				return something
-			}
-		}
-	}
-	for moved := false; ; moved = true {
-		at, err := d.nextOfAll(ctx)
-		switch {
-		case err != nil:
-			return err
-		case at == 0 && !moved:
-			return &problem.Error{Type: "nothing-ahead", Text: "Nothing is on the agenda. Snooze something first."}
-		case at == 0:
-			return nil
-		}
-		if err := d.SetClock(ctx, clock, at.Time()); err != nil {
-			return err
-		}
-		if here() && clock.Now().Sub(now) >= time.Minute {
-			return nil
-		}
-	}
 }
 
 // SetClock moves the demo's clock forward and keeps it across a restart. What
@@ -208,32 +195,15 @@ func (d *Desk) DemoBegan(ctx context.Context) (at when.Instant, err error) {
 	return at, err
 }
 
-// Also has something more be outside of the demo.
-func (d *Desk) Also(w accounts.World) {
-	if d.world == nil {
-		d.world = w
-		return
-	}
-	d.world = worlds{d.world, w}
-}
+// Colleagues has others be at work in the demo.
+func (d *Desk) Colleagues(w accounts.World) { d.colleagues = w }
 
-// worlds are several that are one.
-type worlds []accounts.World
-
-// Next is when something happens in the first of them; zero if nothing will.
-func (w worlds) Next() (at time.Time) {
-	for _, x := range w {
-		if next := x.Next(); !next.IsZero() && (at.IsZero() || next.Before(at)) {
-			at = next
+// advance lets everything happen outside that is due by now, and says whether anything did.
+func (d *Desk) advance() (did bool) {
+	for _, w := range []accounts.World{d.world, d.colleagues} {
+		if w != nil {
+			did = w.Advance() || did
 		}
-	}
-	return at
-}
-
-// Advance lets happen in each what is due by now.
-func (w worlds) Advance() (did bool) {
-	for _, x := range w {
-		did = x.Advance() || did
 	}
 	return did
 }

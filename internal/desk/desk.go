@@ -88,6 +88,8 @@ type Desk struct {
 	demo  bool
 	dial  sync.Mutex     // held while the demo's clock is moved
 	world accounts.World // what is outside of the demo; nil: the real one
+
+	colleagues accounts.World // who is at work in the demo besides its reader; nil: nobody
 }
 
 // New makes a desk over a store. In the demo, one click signs in, and the

@@ -461,3 +461,36 @@ func TestGivenInTurn(t *testing.T) {
 	require.ErrorContains(t, err, "next in turn")
 	c.sound(t)
 }
+
+// What is somebody's to do stands in one list: all of their own box, of their teams what they have, and
+// nothing of anybody else's.
+func TestWhatIsMineInAllBoxes(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland")
+	c.comes(t, fmt.Sprintf(fromLender, 1), fmt.Sprintf(fromLender, 2))
+	slips := c.sees(t, c.team[0])
+	give := func(i int, to identity.Who, why string) {
+		_, err := c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[i].ID}, Owner: to.Person, Text: why})
+		require.NoError(t, err)
+	}
+	give(0, c.people[0], "you wrote that line")
+	give(1, c.people[1], "")
+	c.down(t, "Water the plants / tomorrow")
+	c.down(t, "Read the draft / urgent / tomorrow")
+	c.down(t, "Some day")
+	c.down(t, "Sign it / today")
+	mine := func(who identity.Who) (out []string) {
+		v, err := c.Teams.Mine(ctx, who)
+		require.NoError(t, err)
+		require.Zero(t, v.More)
+		for _, l := range v.Lines {
+			out = append(out, strings.TrimSpace(l.Team+" "+l.Title+" "+l.Why))
+		}
+		return out
+	}
+	got := mine(c.people[0])
+	require.Equal(t, []string{"Sign it", "Read the draft", "Water the plants", "Loans Look at clause 2 you wrote that line", "Some day"}, got, "due first, then the more important")
+	require.Equal(t, got, mine(c.team[0]), "in whichever box one is")
+	require.Len(t, mine(c.people[1]), 1)
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	require.Empty(t, mine(c.people[1]))
+}

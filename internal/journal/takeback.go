@@ -123,7 +123,25 @@ func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int6
 		says += " They are told."
 	}
 	n = Notice{Text: fmt.Sprintf("%s, %s: took back what you did (%s, %s)", names[who.Person], in.Name, j.what(done), j.kinds[done.Kind].Verb), Conversation: done.ConversationID, Box: who.Box}
-	return says, n, nil
+	n, err = Quietly(t, done.PersonID, n, j.Now())
+	return says, n, err
+}
+
+// Quietly gives a notification from a team to one of its members, or keeps it while they want to
+// hear nothing, by the plan of their own box: then they hear it afterwards, in words alone.
+func Quietly(t store.Tx, person int64, n Notice, now when.Instant) (Notice, error) {
+	p, err := store.People(t).PersonByID(person)
+	if errors.Is(err, store.ErrNotFound) { // they have left
+		return Notice{}, nil
+	}
+	if err != nil || !p.Delivery.Silent(now, p.Week.Location()) {
+		return n, err
+	}
+	own, err := store.People(t).BoxOf(person)
+	if err != nil {
+		return Notice{}, err
+	}
+	return Notice{}, store.HeldMail(t).Postpone(store.Postponed{BoxID: own, Text: n.Text})
 }
 
 // TakeBackStep takes back one decision of the person, or of another member of their team, however

@@ -12,7 +12,7 @@ type Session struct {
 	Admin   bool         `json:"admin"` // they look after the people of this Ebbe
 	Demo    bool         `json:"demo"`
 	People  []string     `json:"people"` // whom one can be in the demo, by their names; elsewhere nobody
-	ID      int64        `json:"id"` // the number of the person; 0: nobody is signed in
+	ID      int64        `json:"id"`     // the number of the person; 0: nobody is signed in
 	Name    string       `json:"name"`
 	Address string       `json:"address"`
 	CSRF    string       `json:"csrf"`

@@ -356,6 +356,7 @@ func TestEveryRouteAnswers(t *testing.T) {
 	call(404, "POST", of+"/comments/99", object{"text": "Nothing"})
 	call(404, "POST", of+"/conversations/1/follow", object{"follows": true})
 	call(200, "POST", of+"/activity/heard", object{"conversation": 99})
+	with(200, "GET", of+"/mine/work", nil, `"lines":[`)
 	call(404, "POST", of+"/reading", object{"conversation": 1})
 	with(200, "GET", of+"/conversations/1/reading", nil, "[]")
 	with(200, "GET", "/conversations/1/sharing", nil, `"name":"Loans of the house"`)

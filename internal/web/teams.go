@@ -54,6 +54,9 @@ func (s *server) teams(in *gin.RouterGroup) {
 	in.POST("/sharings/:id/end", post(s, func(c *gin.Context, w identity.Who, key string, _ struct{}) (journal.Decided, error) {
 		return s.d.Sharing.End(c.Request.Context(), w, key, id(c, "id"))
 	}))
+	in.GET("/mine/work", get(s, func(c *gin.Context, w identity.Who) (teams.MineView, error) {
+		return s.d.Teams.Mine(c.Request.Context(), w)
+	}))
 	in.GET("/activity", get(s, func(c *gin.Context, w identity.Who) (talk.Activity, error) {
 		return s.d.Talk.Activity(c.Request.Context(), w, number(c.Query("box")), number(c.Query("before")))
 	}))

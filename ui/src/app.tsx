@@ -30,6 +30,7 @@ const Week = later(() => import('./screens/calendar/week').then((m) => m.Week))
 const Later = later(() => import('./screens/later/later').then((m) => m.Later))
 const Day = later(() => import('./screens/day/day').then((m) => m.Day))
 const DeliveryScreen = later(() => import('./screens/delivery/delivery').then((m) => m.DeliveryScreen))
+const Mine = later(() => import('./screens/mine/mine').then((m) => m.Mine))
 const ActivityScreen = later(() => import('./screens/activity/activity').then((m) => m.ActivityScreen))
 const HistoryScreen = later(() => import('./screens/history/history').then((m) => m.HistoryScreen))
 const Door = later(() => import('./screens/door/door').then((m) => m.Door))
@@ -98,6 +99,7 @@ export function App() {
             <Route path="files/:id" element={<Files />} />
             <Route path="numbers" element={<Numbers />} />
             <Route path="activity" element={<ActivityScreen />} />
+            <Route path="mine" element={<Mine />} />
             <Route path="history" element={<HistoryScreen />} />
             <Route path="subscriptions" element={<Subscriptions />} />
             <Route path="rules/:id?" element={<Rules />} />

@@ -152,7 +152,7 @@ func tellGiven(a asked, changes []inbox.Change) error {
 		if a.req.Text != "" {
 			text += ": " + a.req.Text
 		}
-		calls, err := talk.CallsFor(a.t, a.who, []int64{to}, each[to][0].Conversation(), text)
+		calls, err := talk.CallsFor(a.t, a.who, []int64{to}, each[to][0].Conversation(), text, a.now)
 		if err != nil {
 			return err
 		}

@@ -1,6 +1,7 @@
 package talk
 
 import (
+	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
@@ -14,7 +15,8 @@ type Call struct {
 }
 
 // CallsFor are those by which some of the team hear, from whoever is at work there, of a conversation.
-func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, text string) (out []Call, err error) {
+// Whoever wants to hear nothing now, by the plan of their own box, hears of it afterwards.
+func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, text string, now when.Instant) (out []Call, err error) {
 	if len(people) == 0 {
 		return nil, nil
 	}
@@ -30,7 +32,11 @@ func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, 
 		if person == who.Person {
 			continue
 		}
-		out = append(out, Call{person, journal.Notice{Text: names[who.Person] + ", " + in.Name + ": " + text, Conversation: conversation, Box: who.Box}})
+		notice, err := journal.Quietly(t, person, journal.Notice{Text: names[who.Person] + ", " + in.Name + ": " + text, Conversation: conversation, Box: who.Box}, now)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Call{person, notice})
 	}
 	return out, nil
 }

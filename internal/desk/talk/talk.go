@@ -169,7 +169,7 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 			return out, err
 		}
 		out.Comment = c.ID
-		calls, err = CallsFor(t, who, called, c.ConversationID, together.Line(pieces, longestNotice))
+		calls, err = CallsFor(t, who, called, c.ConversationID, together.Line(pieces, longestNotice), now)
 		return out, err
 	})
 	if fresh && c.ID != 0 {

@@ -1,6 +1,7 @@
 package teams
 
 import (
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 )
@@ -44,4 +45,23 @@ type OtherView struct {
 	ID      int64  `json:"id"`
 	Name    string `json:"name"`
 	Address string `json:"address"`
+}
+
+// MineView is what somebody has to do, in all their boxes.
+type MineView struct {
+	Lines []MineLine `json:"lines"`
+	More  int        `json:"more"` // how many there are besides
+}
+
+// MineLine is a follow-up of somebody's, in whichever box.
+type MineLine struct {
+	Box          int64             `json:"box"`
+	Team         string            `json:"team"` // "": it is in their own box
+	UID          string            `json:"uid"`
+	Title        string            `json:"title"`
+	Due          when.Moment       `json:"due,omitzero"`
+	Priority     followup.Priority `json:"priority"`
+	With         string            `json:"with"`
+	Conversation int64             `json:"conversation"` // 0: it is about no mail
+	Why          string            `json:"why"`          // why they were given it
 }

@@ -363,6 +363,7 @@ const touched: Record<string, string[]> = {
   rules: ['rules', 'history'],
   files: ['found'],
   followups: [
+    'mine',
     ...(team ? ['inbox', 'boxes', 'activity'] : []), // there it stands by who has it
     'found',
     'followups',
@@ -384,7 +385,8 @@ const touched: Record<string, string[]> = {
     'lists',
   ],
   talk: ['activity', 'boxes', 'history'],
-  teams: ['activity', 'boxes'],
+  teams: ['activity', 'boxes', 'mine'],
+  reading: ['reading'],
   cards: ['cards'],
   calendar: ['calendar', 'conversation', 'cards', 'history', 'outbox'],
   delivery: ['delivery', 'dayline', 'tide', 'heard', 'outbox', 'history', 'preview'],
@@ -425,8 +427,6 @@ export function refresh(topics: string[], except: string[] = [], conversations?:
       queryKey: ['conversation'],
       predicate: (q) => !!(q.state.data as ConversationView | undefined)?.shared.length, // who of a team has it
     })
-  if (topics.includes('reading'))
-    for (const id of conversations ?? []) void client.invalidateQueries({ queryKey: ['reading', id] })
   for (const key of keys) if (!except.includes(key)) readAnew(key)
 }
 

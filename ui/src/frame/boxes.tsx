@@ -37,6 +37,7 @@ export function Boxes() {
           { id: 'next-box', run: () => by(1) },
           { id: 'previous-box', run: () => by(-1) },
           { id: 'go-activity', run: () => void navigate('/activity') },
+          { id: 'go-mine', run: () => void navigate('/mine') },
           ...others.map((b) => ({ id: 'box-' + b.id, name: sentences.goToBox(nameOf(b)), run: () => go(b) })),
         ]
       : [],

@@ -8,6 +8,7 @@ import { addressAs, firstOf } from './demo'
 import { FRAME, useCommands } from './commands'
 import { useDesk } from './desk'
 import { sentences } from './sentences'
+import { sentences as later } from './sentences.later'
 
 const dials = [
   { to: 'next', name: sentences.toTheNextThing, note: sentences.mailWhatComesBack },
@@ -21,10 +22,15 @@ export function Dial() {
   const { say } = useDesk()
   const me = useMe()
   const others = addressAs('') ? me.people.filter((p) => p !== me.name) : []
-  const turn = (to: string) =>
-    post('/demo/clock', { to }).catch((e: unknown) =>
-      say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
-    )
+  const [turning, setTurning] = useState(false)
+  const turn = (to: string) => {
+    setTurning(true)
+    return post('/demo/clock', { to })
+      .catch((e: unknown) =>
+        say({ text: e instanceof EbbeError ? e.message : sentences.theClockCouldNot, wrong: true }),
+      )
+      .finally(() => setTurning(false))
+  }
   useCommands(
     dials.map((d) => ({
       id: 'dial-' + d.to,
@@ -43,7 +49,9 @@ export function Dial() {
       trigger={
         <>
           <FastForwardIcon size={14} aria-hidden />{' '}
-          <span className="max-[700px]:sr-only">{sentences.demoClockTitle}</span>
+          <span className={`max-[700px]:sr-only ${turning ? 'opacity-50' : ''}`} data-turning={turning || undefined}>
+            {sentences.demoClockTitle}
+          </span>
         </>
       }
     >
@@ -64,7 +72,7 @@ export function Dial() {
       {others.length > 0 && (
         <>
           <p className="mt-1.5 border-t border-sand-200 px-2 pt-2 pb-1 text-[12.5px] text-ink-500">
-            {sentences.beSomebodyElse}
+            {later.beSomebodyElse}
           </p>
           <p className="flex flex-wrap gap-x-4 gap-y-1 px-2 pb-1.5" data-testid="others">
             {others.map((name) => (
@@ -75,7 +83,7 @@ export function Dial() {
                 rel="noreferrer"
                 className="text-[12.5px] font-semibold text-accent hover:underline"
               >
-                {sentences.beNamed(name.split(' ')[0])}
+                {later.beNamed(name.split(' ')[0])}
               </a>
             ))}
           </p>

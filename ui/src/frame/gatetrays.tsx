@@ -19,6 +19,7 @@ import { useDesk } from './desk'
 import { type GateOpen, useGate } from './gate'
 import { Keeps, useKept } from './kept'
 import { sentences } from './sentences'
+import { sentences as later } from './sentences.later'
 
 /** The tray of the gate that is open, above whatever dock there is. */
 export function GateTray({ tray }: { tray: Exclude<GateOpen, ''> }) {
@@ -283,8 +284,10 @@ export function AwayBox({ checked, onChange }: { checked: boolean; onChange: (aw
   const boxes = useBoxes().data ?? []
   if (team || boxes.length < 2) return null
   return (
-    <Checkbox checked={checked} onChange={onChange}>
-      {sentences.iAmAway}
-    </Checkbox>
+    <div className="my-2.5">
+      <Checkbox checked={checked} onChange={onChange}>
+        {later.iAmAway}
+      </Checkbox>
+    </div>
   )
 }

@@ -148,10 +148,6 @@ export const sentences = {
   demoClock: (name: string) => `Demo clock: ${name}`,
   demoClockTitle: 'Demo clock',
   moveTheDemosClock: "Move the demo's clock",
-  iAmAway: 'I am away: my teams pass me over, and see when I am back',
-  beSomebodyElse:
-    'Be somebody else of the museum, in another window. Each has their own inbox; Loans is all of theirs.',
-  beNamed: (name: string) => `Be ${name}`,
   moveTheClockForward: 'Move the clock forward. What is due by then happens.',
   places: 'Places',
   aLineToWriteDown: 'a line to write down',

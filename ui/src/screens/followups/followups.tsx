@@ -10,6 +10,7 @@ import { Chip, Empty, Failed, Waves } from '../../kit/kit'
 import { LineField, toNew } from '../../kit/line'
 import { List, MoreRow } from '../../kit/list'
 import { Loading } from '../../kit/loading'
+import { InAllBoxes } from '../mine/link'
 import { DockKey, DockSide } from '../worktop/dock'
 import { Days } from './days'
 import { FilterTray } from './filter'
@@ -113,6 +114,7 @@ export function FollowUps() {
             <Button quiet onClick={oneByOne}>
               {sentences.oneByOne}
             </Button>
+            <InAllBoxes />
           </div>
           <Days
             list={data}

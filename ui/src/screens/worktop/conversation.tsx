@@ -1,7 +1,6 @@
 import { NotePencilIcon, StarIcon } from '@phosphor-icons/react'
 import { type CSSProperties, Fragment, memo, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { team } from '../../api/base'
 import type { CommentView, ConversationView, MessageView, Slip } from '../../api/desk'
 import { useConversation } from '../../api/queries'
 import { called } from '../../api/names'
@@ -20,19 +19,7 @@ import type { Tray } from './deciding'
 import { FindingContext } from './found'
 import { Message } from './message'
 import { sentences } from './sentences'
-import {
-  Above,
-  Between,
-  Comment,
-  FileColumn,
-  Following,
-  HandOut,
-  Marks,
-  Outline,
-  Owner,
-  Reading,
-  Writing,
-} from './trays'
+import { Above, Aside, Below, Comment, FileColumn, Marks, Outline } from './trays'
 import { dueChip, kindName, ordinal } from './why'
 
 const FEW = 3 // messages that are shown rather than counted
@@ -106,18 +93,11 @@ export function Conversation({
             <span className="truncate text-ink-500">{data.draft.text}</span>
           </CardButton>
         )}
-        {data &&
-          data.offers.length +
-            data.going.length +
-            data.events.length +
-            data.invitations.length +
-            data.facts.length +
-            data.shared.length >
-            0 && (
-            <Suspense fallback={null}>
-              <Above data={data} edit={edit} />
-            </Suspense>
-          )}
+        {data && (
+          <Suspense fallback={null}>
+            <Above data={data} edit={edit} />
+          </Suspense>
+        )}
         {error && <Failed error={error} again={() => void refetch()} />}
         {data && (
           <Messages
@@ -129,19 +109,9 @@ export function Conversation({
             found={data.messages.find((m) => m.id === gone?.to)?.id ?? finding.at(id)?.message}
           />
         )}
-        {!!data?.talk?.writing.length && (
-          <Suspense fallback={null}>
-            <Writing others={data.talk.writing} edit={edit} />
-          </Suspense>
-        )}
-        {data?.talk && (
-          <Suspense fallback={null}>
-            <Reading conversation={data.slip.id} />
-          </Suspense>
-        )}
         {data && (
           <Suspense fallback={null}>
-            <HandOut conversation={id} message={data.messages.at(-1)?.id ?? 0} />
+            <Below id={id} data={data} edit={edit} />
           </Suspense>
         )}
         {finding.terms.length > 0 && (
@@ -166,15 +136,9 @@ export function Conversation({
               <Outline messages={data.messages} go={(to) => setGone({ to })} />
             </Suspense>
           )}
-          {team > 0 && data && (
+          {data && (
             <Suspense fallback={null}>
-              <Owner slip={data.slip} />
-              {data.talk && <Following conversation={data.slip.id} talk={data.talk} />}
-            </Suspense>
-          )}
-          {data?.between && (
-            <Suspense fallback={null}>
-              <Between view={data} />
+              <Aside view={data} />
             </Suspense>
           )}
         </aside>
