@@ -384,18 +384,3 @@ func (t FollowUps) FollowUpsBetween(box int64, address string) (rows []FollowUp,
 		CROSS JOIN follow_ups f ON f.box_id = @box AND f.uid = b.uid ORDER BY b.due_at, b.uid`, map[string]any{"box": box, "address": address}).Scan(&rows).Error
 	return rows, err
 }
-
-// ToDo gives up to n open follow-ups of a box that wait for nobody, those due first before the others,
-// and those without a date last.
-func (t FollowUps) ToDo(box int64, n int) (rows []FollowUp, err error) {
-	for _, where := range []string{"box_id = ? AND open AND due_at > 0 AND waits_since = 0", "box_id = ? AND open AND due_at = 0 AND waits_since = 0"} {
-		var some []FollowUp
-		if err := t.db.Where(where, box).Order("due_at, uid").Limit(n - len(rows)).Find(&some).Error; err != nil {
-			return nil, err
-		}
-		if rows = append(rows, some...); len(rows) == n {
-			break
-		}
-	}
-	return rows, nil
-}

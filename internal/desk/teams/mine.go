@@ -30,7 +30,7 @@ func (d *Desk) Mine(ctx context.Context, who identity.Who) (v MineView, err erro
 			if b.Team {
 				rows, err = store.FollowUps(t).FollowUpsOwned(b.BoxID, who.Person)
 			} else {
-				rows, err = store.FollowUps(t).ToDo(b.BoxID, mostMine)
+				rows, err = membership.Membership(t).ToDo(b.BoxID, mostMine)
 			}
 			if err != nil {
 				return err
