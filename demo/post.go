@@ -198,7 +198,7 @@ func answer(o *office.Office, now time.Time, a office.Accepted, inside func(to s
 			if strings.Contains(words, "?") && len(s.says) > 0 {
 				text = s.says[sum(b.MessageID)%uint32(len(s.says))]
 			}
-			if s.after == 0 || text == "" {
+			if s.after == 0 || text == "" || a.From == lending.address { // what is answered to the team stands with its mail
 				continue
 			}
 			reply.at = worked(now, s.after)

@@ -297,4 +297,17 @@ func TestBeingSomebodyElse(t *testing.T) {
 	solvei.presses("[role=option]", "Light under")
 	solvei.reads("[data-testid=owner]", "Tomasz Ilk")
 	solvei.until("[...document.querySelectorAll('[role=option]')].some(o => o.textContent.includes('It is ninety'))") // Jonas has answered, and been answered
+
+	solvei.press(input.KeyF)
+	solvei.does("By owner")
+	solvei.reads("[data-lane='Jonas Reyland']", "Mirela")
+	solvei.reads("[data-lane='Nobody’s yet']", "Nobody’s yet")
+	solvei.with(input.KeyV, input.ShiftLeft) // all her own, of the team nothing yet
+	solvei.reads("main", "Yours, in all boxes")
+	solvei.until("document.querySelectorAll('[data-testid=mine]').length > 3")
+	jonas.with(input.KeyV, input.ShiftLeft)
+	jonas.reads("[data-testid=mine]", "Mirela")
+	jonas.reads("[data-testid=mine]", "Loans")
+	jonas.press(input.Enter)
+	jonas.reads("[data-testid=subject]", "A second night")
 }

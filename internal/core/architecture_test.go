@@ -52,7 +52,7 @@ var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
 	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
-	"followups":  {"labelling", "learned", "received", "told"},
+	"followups":  {"labelling", "learned", "received", "talk", "told"},
 	"dayline":    {"deliveries", "learned"},
 	"inward":     {"followups", "received"},
 	"calendars":  {"followups", "labelling", "queue", "received", "told"},

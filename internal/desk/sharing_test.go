@@ -132,6 +132,17 @@ func TestSharingAConversation(t *testing.T) {
 	c.arrives(t, solvei.Box, aLetter("8", "mare@lend.example", "solvei@m.example", "Again to all.", answers("6")))
 	require.Contains(t, c.reads(t, jonas, theirs), "mare: Again to all.")
 	require.NotContains(t, c.reads(t, jonas, theirs), "mare: Between the two of us.")
+
+	// shared once more, it is the same conversation there, and lies in the inbox again
+	_, err = c.Sharing.End(ctx, solvei, "", out.Sharing)
+	require.NoError(t, err)
+	_, err = c.Decisions.Decide(ctx, jonas, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{theirs}})
+	require.NoError(t, err)
+	c.clock.t = c.clock.t.Add(time.Hour)
+	c.shares(t, solvei, mine, true)
+	require.Len(t, c.sees(t, jonas), 1)
+	require.Equal(t, theirs, c.sees(t, jonas)[0].ID)
+	require.Contains(t, c.reads(t, jonas, theirs), "mare: Between the two of us.", "this time all of it is")
 	c.sound(t)
 }
 

@@ -115,6 +115,7 @@ func TestAComment(t *testing.T) {
 		_, err = c.Talk.Say(ctx, c.team[0], "", at, bad.text)
 		require.ErrorContains(t, err, bad.says)
 	}
+	require.Equal(t, "Said to the team. Nobody of the team is called @Kaia, so nobody hears of it by that.", c.says(t, c.team[1], at, "@Kaia, would you?").Text)
 	_, err = c.Talk.Say(ctx, c.people[0], "", at, "In my own box")
 	require.ErrorContains(t, err, "this box is yours alone")
 	_, err = c.Talk.Say(ctx, c.team[0], "", at+99, "Where?")

@@ -20,10 +20,12 @@ import (
 	"ebbe/internal/desk/choices"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/decide"
+	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/teams"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
+	"ebbe/internal/journal"
 	"ebbe/internal/post"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
@@ -493,4 +495,51 @@ func TestWhatIsMineInAllBoxes(t *testing.T) {
 	require.Len(t, mine(c.people[1]), 1)
 	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
 	require.Empty(t, mine(c.people[1]))
+}
+
+// The follow-ups of a team stand by who has them, also those about no mail, and are given from there;
+// the counts are those of the lists.
+func TestABoardByOwner(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	c.comes(t, fmt.Sprintf(fromLender, 1))
+	slip := c.sees(t, c.team[0])[0]
+	_, err := c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slip.ID}, Owner: c.people[1].Person})
+	require.NoError(t, err)
+	_, err = c.FollowUps.WriteDown(ctx, c.team[0], "", followups.NewFollowUp{Title: "Order crates"})
+	require.NoError(t, err)
+	lanes := func(who identity.Who) (out []string) {
+		l, err := c.FollowUps.List(ctx, who, followups.FollowUpsAsked{By: followup.ByOwner})
+		require.NoError(t, err)
+		for _, g := range l.Groups {
+			require.Len(t, g.FollowUps, g.Count)
+			for _, f := range g.FollowUps {
+				out = append(out, g.Name+": "+f.Title)
+			}
+			if g.Count == 0 {
+				out = append(out, g.Name)
+			}
+		}
+		return out
+	}
+	require.Equal(t, []string{"Nobody’s yet: Order crates", "Mine", "Jonas Reyland: Look at clause 1", "Priya Venn"}, lanes(c.team[0]))
+	l, err := c.FollowUps.List(ctx, c.team[0], followups.FollowUpsAsked{By: followup.ByOwner})
+	require.NoError(t, err)
+	crates := l.Groups[0].FollowUps[0].UID
+	step := func(who identity.Who, to int64) (journal.Decided, error) {
+		return c.FollowUps.Step(ctx, who, "", crates, followups.FollowUpStep{Kind: inbox.Give, Owner: to})
+	}
+	out, err := step(c.team[0], c.people[2].Person)
+	require.NoError(t, err)
+	require.Equal(t, "Given to Priya Venn.", out.Text)
+	require.Equal(t, []string{"Nobody’s yet", "Mine: Order crates", "Jonas Reyland: Look at clause 1", "Solvei"}, lanes(c.team[2]))
+	_, err = c.Journal.TakeBack(ctx, c.team[0], "")
+	require.NoError(t, err)
+	require.Contains(t, lanes(c.team[0]), "Nobody’s yet: Order crates")
+	_, err = step(c.team[0], 99)
+	require.ErrorContains(t, err, "not in this team any more")
+	_, err = c.FollowUps.Step(ctx, c.people[0], "", c.down(t, "My own").UID, followups.FollowUpStep{Kind: inbox.Give, Owner: c.people[0].Person})
+	require.ErrorContains(t, err, "Only what is in the box of a team")
+	own, err := c.FollowUps.List(ctx, c.people[0], followups.FollowUpsAsked{By: followup.ByOwner})
+	require.NoError(t, err)
+	require.Equal(t, followup.ByDate, own.By, "one's own have no owner")
 }

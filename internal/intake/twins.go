@@ -83,14 +83,15 @@ func (b *batcher) cameAlong(batch []Parsed) error {
 		tw := b.twins[i]
 		if b.known[string(p.hash[:])] == 0 && tw.same && tw.message != 0 && (b.o.Carried != nil || len(came[tw.message]) > 0) {
 			b.known[string(p.hash[:])] = tw.message
-			b.again[i] = b.o.Carried == nil && b.o.Arrived
+			b.again[i] = b.o.Carried == nil && b.o.Arrived || b.shownTo()
 		}
 	}
 	return err
 }
 
 // raise has a message that was only seen here as it came into another box, and has come here by
-// itself now, do what it would have done then: nobody misses what was written to them.
+// itself now or is shown once more, do what it would have done then: nobody misses what was written
+// to them.
 func (b *batcher) raise(p Parsed) {
 	m := p.Body.Message
 	row := b.rows[b.refs[m.MessageID]]

@@ -195,7 +195,7 @@ func (t FollowUps) Shelf(box, since int64) (open []followup.Shelved, gone []stri
 			continue
 		}
 		open = append(open, followup.Shelved{UID: r.UID, Due: r.DueAt, Stage: r.Stage, Project: r.Project, Person: r.Person, PersonName: r.PersonName, Context: r.Context,
-			Priority: r.Priority, Minutes: r.Minutes, Labels: labels[r.UID], Words: r.Words})
+			Priority: r.Priority, Minutes: r.Minutes, Labels: labels[r.UID], Owner: r.Owner, Words: r.Words})
 	}
 	return open, gone, rev, nil
 }

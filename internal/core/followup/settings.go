@@ -46,10 +46,11 @@ const (
 	ByPerson   By = "person"
 	ByPriority By = "priority"
 	ByLabel    By = "label"
+	ByOwner    By = "owner" // in the box of a team
 )
 
 // Bys lists them.
-var Bys = []By{ByDate, ByStage, ByProject, ByPerson, ByPriority, ByLabel}
+var Bys = []By{ByDate, ByStage, ByProject, ByPerson, ByPriority, ByLabel, ByOwner}
 
 // Settings are how a person works with follow-ups.
 type Settings struct {

@@ -22,6 +22,7 @@ type Shelved struct {
 	Priority   Priority
 	Minutes    int // of effort that are left
 	Labels     []int64
+	Owner      int64  // who of a team has it; 0: nobody
 	Words      string // in lower case, what is looked through for words
 }
 
@@ -129,6 +130,8 @@ func keys(out []string, e *Shelved, by By, b Bounds, live map[int64]bool) []stri
 		return append(out, e.Person)
 	case ByPriority:
 		return append(out, strconv.Itoa(int(e.Priority)))
+	case ByOwner:
+		return append(out, strconv.FormatInt(e.Owner, 10))
 	case ByLabel:
 		for _, l := range e.Labels {
 			if live[l] {

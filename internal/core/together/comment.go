@@ -1,6 +1,7 @@
 package together
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -57,6 +58,28 @@ func Mentions(text string, people []Named) (out []Mention) {
 		}
 	}
 	return out
+}
+
+// Uncalled gives the names that stand in pieces as if somebody was called by them, where nobody is:
+// an @ that begins a word, and the word after it.
+func Uncalled(pieces []Piece) (names []string) {
+	for _, p := range pieces {
+		names = append(names, Uncalled(p.Pieces)...)
+		for at, r := range p.Text {
+			before, _ := utf8.DecodeLastRuneInString(p.Text[:at])
+			if p.Kind != Plain || r != '@' || inWord(before) {
+				continue
+			}
+			name := p.Text[at+1:]
+			if end := strings.IndexFunc(name, func(r rune) bool { return !unicode.IsLetter(r) && r != '-' }); end >= 0 {
+				name = name[:end]
+			}
+			if name != "" && !slices.Contains(names, name) {
+				names = append(names, name)
+			}
+		}
+	}
+	return names
 }
 
 // callsOf are the names by which some people can be meant, each of one of them.

@@ -107,3 +107,18 @@ func TestWhatIsNoNews(t *testing.T) {
 	require.True(t, together.Told(inbox.Archive) && together.Told(inbox.Comment) && together.Told(inbox.Arrive))
 	require.False(t, together.Told(inbox.Star) || together.Told(inbox.MarkRead) || together.Told(inbox.Look))
 }
+
+// Who is named as if they were called, where nobody is called so.
+func TestWhoIsNotCalled(t *testing.T) {
+	people := []together.Named{{1, "Jonas Reyland"}}
+	for text, names := range map[string][]string{
+		"@Jonas and @Kaia, @Kaia":            {"Kaia"},
+		"write to mail@place.example":        nil,
+		"**@Kaia** (@Anne-Marie) `@code`":    {"Kaia", "Anne-Marie"},
+		"@ alone, and @@twice":               nil,
+		"nobody":                             nil,
+		"- one @Søren\n- two @Jonas Reyland": {"Søren"},
+	} {
+		require.ElementsMatch(t, names, together.Uncalled(together.PiecesOf(text, people)), text)
+	}
+}

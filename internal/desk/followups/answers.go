@@ -136,6 +136,7 @@ type FollowUpStep struct {
 	Ask     when.Moment  `json:"ask,omitzero"`      // for WaitFor: when to ask again
 	Rhythm  *when.Rhythm `json:"rhythm,omitempty"`  // and how after that; nil: as before
 	Message int64        `json:"message,omitempty"` // for AcceptAnswer and RefuseAnswer: which was offered
+	Owner   int64        `json:"owner,omitempty"`   // for Give: to whom of the team; 0: back to nobody
 	Seen    string       `json:"seen,omitempty"`    // "open" or "finished", as the user saw it; else it is left as it is
 	Closing bool         `json:"closing,omitempty"` // the day is being closed
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
 )
 
 // The sizes of lists of follow-ups: how many groups come with their first
@@ -29,9 +31,7 @@ const (
 // List gives the open follow-ups, arranged and filtered as asked, with the
 // load of the coming days.
 func (d *Desk) List(ctx context.Context, who identity.Who, a FollowUpsAsked) (l FollowUpList, err error) {
-	if !slices.Contains(followup.Bys, a.By) {
-		a.By = followup.ByDate
-	}
+	a.By = arrangedBy(who, a.By)
 	l.By = a.By
 	err = d.viewing(ctx, who, func(v viewer) error {
 		if err := v.days(&l, a.Filter); err != nil {
@@ -83,6 +83,15 @@ func (d *Desk) List(ctx context.Context, who identity.Who, a FollowUpsAsked) (l 
 	return l, err
 }
 
+// arrangedBy is by what follow-ups are arranged that are asked for so: by date where that is nothing
+// there is, and one's own by nobody who has them.
+func arrangedBy(who identity.Who, by followup.By) followup.By {
+	if !slices.Contains(followup.Bys, by) || by == followup.ByOwner && who.Team == 0 {
+		return followup.ByDate
+	}
+	return by
+}
+
 // positionOf is the position in a list after f: of a finished one by when it
 // was.
 func positionOf(f FollowUpView) string {
@@ -111,6 +120,7 @@ func (d *Desk) Page(ctx context.Context, who identity.Who, a FollowUpsAsked, key
 	if err != nil {
 		return g, err
 	}
+	a.By = arrangedBy(who, a.By)
 	g = FollowUpGroup{Key: key, Loaded: true, FollowUps: []FollowUpView{}}
 	err = d.viewing(ctx, who, func(v viewer) error {
 		var rows []store.FollowUp
@@ -170,6 +180,10 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 			}
 			add(s.ID, s.Name)
 		}
+	case followup.ByOwner:
+		if err := v.owners(add); err != nil {
+			return nil, err
+		}
 	case followup.ByPriority:
 		for _, p := range followup.Priorities {
 			add(strconv.Itoa(int(p)), p.Name())
@@ -194,6 +208,31 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 		}
 	}
 	return groups, nil
+}
+
+// owners adds the groups of a team: what nobody has, what whoever looks has, what each of the others
+// has, and what those have who are of the team no more.
+func (v viewer) owners(add func(key, name string)) error {
+	members, err := membership.Membership(v.t).Fellows(v.who.Box)
+	if err != nil {
+		return err
+	}
+	key := func(person int64) string { return strconv.FormatInt(person, 10) }
+	add(key(0), "Nobody’s yet")
+	add(key(v.who.Person), "Mine")
+	in := map[string]bool{key(0): true, key(v.who.Person): true}
+	for _, m := range members {
+		if !in[key(m.PersonID)] {
+			in[key(m.PersonID)] = true
+			add(key(m.PersonID), m.Name)
+		}
+	}
+	for _, k := range slices.Sorted(maps.Keys(v.lots)) {
+		if !in[k] {
+			add(k, "Somebody who left")
+		}
+	}
+	return nil
 }
 
 // DueOn is what is due on a day: how much that is open, and the first of it.

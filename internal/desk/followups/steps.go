@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
+	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -34,6 +35,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 	}
 	now := d.Journal.Now()
 	var changes []inbox.Change
+	var calls []talk.Call
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
@@ -43,7 +45,12 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 		if err != nil {
 			return out, err
 		}
-		s := stepper{step: step, set: p.FollowUp, w: who.Week, now: now}
+		s := stepper{step: step, set: p.FollowUp, w: who.Week, now: now, by: who.Person}
+		if step.Kind == inbox.Give {
+			if s.to, err = receiver(t, who, step.Owner); err != nil {
+				return out, err
+			}
+		}
 		for _, uid := range step.UIDs {
 			before, ok := state.FollowUps[uid]
 			if !ok && len(step.UIDs) == 1 {
@@ -70,11 +77,20 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 		if step.Closing {
 			kind = inbox.CloseDay
 		}
-		out, err = d.Journal.Commit(t, who, store.Entry{Kind: kind, At: now}, changes, func(int) string { return s.sentence() })
+		e := store.Entry{Kind: kind, At: now}
+		if kind == inbox.Give && len(changes) > 0 {
+			if calls, err = s.given(t, who); err != nil {
+				return out, err
+			}
+			e.Text = s.history()
+			e.ConversationID = changes[0].Conversation()
+		}
+		out, err = d.Journal.Commit(t, who, e, changes, func(int) string { return s.sentence() })
 		out.Stale = s.passed
 		return out, err
 	})
 	if fresh {
+		talk.Announce(d.Journal, who, calls)
 		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err
@@ -114,6 +130,8 @@ type stepper struct {
 	missed  int
 	ended   bool // a series has ended
 	last    followup.FollowUp
+	by      int64  // who takes the step
+	to      string // what whoever is given something is called
 }
 
 func (s *stepper) take(before followup.FollowUp) error {
@@ -172,6 +190,8 @@ func (s *stepper) apply(f followup.FollowUp) (followup.FollowUp, error) {
 		return f.Drop(now), nil
 	case inbox.ReopenFollow:
 		return f.Reopen(s.set), nil
+	case inbox.Give:
+		return f.Give(step.Owner, s.by, "", now), nil
 	case inbox.PutInStage:
 		if !slices.ContainsFunc(s.set.Stages, func(st followup.Stage) bool { return st.ID == step.Stage }) {
 			return f, problem.Invalid("stage", "That stage has been deleted meanwhile, so nothing was moved.")
@@ -281,6 +301,14 @@ func (s *stepper) sentence() string {
 		text = "Cancelled" + many + "."
 	case inbox.ReopenFollow:
 		text = "Open again."
+	case inbox.Give:
+		text = "Given" + many + " to " + s.to + "."
+		switch s.step.Owner {
+		case 0:
+			text = "Given back" + many + ": nobody has it now."
+		case s.by:
+			text = "Taken" + many + ": you have it now."
+		}
 	case inbox.PutInStage:
 		text = "Now in “" + s.set.Stage(s.step.Stage).Name + "”."
 	case inbox.AcceptAnswer:

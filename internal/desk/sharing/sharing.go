@@ -176,12 +176,8 @@ func (d *Desk) Share(ctx context.Context, who identity.Who, key string, conversa
 		}
 		now := d.Journal.Now()
 		r := sharing.Row{BoxID: who.Box, PersonID: who.Person, ConversationID: row.ID, TeamBoxID: w.Team, Since: now, Why: w.Why}
-		for _, b := range before[row.ID] { // it goes where it has been before
-			if b.TeamBoxID != w.Team {
-				continue
-			}
-			r.TeamConversationID = b.TeamConversationID
-			if b.Addressed && b.Ended == 0 {
+		for _, b := range before[row.ID] { // nobody had shared it, but it had come to both
+			if b.TeamBoxID == w.Team && b.Addressed && b.Ended == 0 {
 				r.ID = b.ID
 			}
 		}

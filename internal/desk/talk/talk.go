@@ -165,7 +165,7 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 			return out, err
 		}
 		e := store.Entry{Kind: inbox.Comment, At: now, Ref: c.ID, ConversationID: c.ConversationID, Touched: []int64{c.ConversationID}, Chosen: chosen, Text: titleOf(rows[c.ConversationID])}
-		if out.Decided, err = d.Journal.Commit(t, who, e, nil, func(int) string { return sentence(c, before, called, people) }); err != nil {
+		if out.Decided, err = d.Journal.Commit(t, who, e, nil, func(int) string { return sentence(c, before, called, people) + nobodyCalled(pieces) }); err != nil {
 			return out, err
 		}
 		out.Comment = c.ID
@@ -213,6 +213,18 @@ func sentence(c, before talk.Comment, called []int64, people []together.Named) s
 	default:
 		return "The comment is changed; how it stood before can be seen." + told
 	}
+}
+
+// nobodyCalled says whom a comment names as if it called them, where nobody of the team is called so.
+func nobodyCalled(pieces []together.Piece) string {
+	names := together.Uncalled(pieces)
+	if len(names) == 0 {
+		return ""
+	}
+	for i, n := range names {
+		names[i] = "@" + n
+	}
+	return " Nobody of the team is called " + say.List(names) + ", so nobody hears of it by that."
 }
 
 func titleOf(c *store.Conversation) string {

@@ -402,8 +402,8 @@ const list: Known[] = [
 
   { id: 'next-box', name: 'To the next box: your own, or a team’s', keys: ['b'], where: 'Going places' },
   { id: 'previous-box', name: 'To the box before', keys: ['Shift+b'], where: 'Going places' },
-  { id: 'go-activity', name: 'Go to what concerns you in your teams', keys: ['v'], where: 'Going places' },
-  { id: 'go-mine', name: 'Go to what is yours in all boxes', keys: ['Shift+v'], where: 'Going places' },
+  { id: 'go-activity', name: 'Go to Activity', keys: ['v'], where: 'Going places' },
+  { id: 'go-mine', name: 'Go to all that is yours', keys: ['Shift+v'], where: 'Going places' },
 
   { id: 'new-message', name: 'New message', keys: ['n'], where: 'Everywhere' },
   {

@@ -481,10 +481,11 @@ export const ByProject = "project";
 export const ByPerson = "person";
 export const ByPriority = "priority";
 export const ByLabel = "label";
+export const ByOwner = "owner"; // in the box of a team
 /**
  * What follow-ups can be arranged by.
  */
-export type By = typeof ByDate | typeof ByStage | typeof ByProject | typeof ByPerson | typeof ByPriority | typeof ByLabel;
+export type By = typeof ByDate | typeof ByStage | typeof ByProject | typeof ByPerson | typeof ByPriority | typeof ByLabel | typeof ByOwner;
 /**
  * Settings are how a person works with follow-ups.
  */
@@ -517,6 +518,7 @@ export interface Shelved {
   Priority: Priority;
   Minutes: number /* int */; // of effort that are left
   Labels: number /* int64 */[];
+  Owner: number /* int64 */; // who of a team has it; 0: nobody
   Words: string; // in lower case, what is looked through for words
 }
 /**

@@ -146,6 +146,7 @@ export interface FollowUpStep {
   ask?: when.Moment; // for WaitFor: when to ask again
   rhythm?: when.Rhythm; // and how after that; nil: as before
   message?: number /* int64 */; // for AcceptAnswer and RefuseAnswer: which was offered
+  owner?: number /* int64 */; // for Give: to whom of the team; 0: back to nobody
   seen?: string; // "open" or "finished", as the user saw it; else it is left as it is
   closing?: boolean; // the day is being closed
 }

@@ -6,7 +6,7 @@ import type { Activity, BoxView, GroupView, LineView } from '../../api/desk'
 import { refresh, useBoxes } from '../../api/queries'
 import { long } from '../../api/times'
 import { flush, fromAddress, useInAddress } from '../../frame/address'
-import { useCommands } from '../../frame/commands'
+import { useListed } from '../../frame/listed'
 import { Button, TextButton } from '../../kit/button'
 import { RadioGroup } from '../../kit/choose'
 import { Heading } from '../../kit/heading'
@@ -30,24 +30,8 @@ export function ActivityScreen() {
   const [box, setBox] = useState(() => Number(fromAddress('box')) || 0)
   const list = useActivity(box)
   const navigate = useNavigate()
-  const [chosen, setChosen] = useState(() => fromAddress('at'))
   const groups = together(list.data?.pages.flatMap((p) => p.groups) ?? [])
-  const index = Math.max(
-    0,
-    groups.findIndex((g) => keyOf(g) === chosen),
-  )
-  const current = groups[index] as GroupView | undefined
-  useInAddress({ at: current ? keyOf(current) : '', box: box ? String(box) : '' }, (was) => {
-    setChosen(was('at'))
-    setBox(Number(was('box')) || 0)
-  })
-  const choose = (g?: GroupView) => {
-    if (!g) return
-    setChosen(keyOf(g))
-    document.getElementById('group-' + keyOf(g))?.scrollIntoView({ block: 'nearest' })
-  }
-  const open = (g?: GroupView) => {
-    if (!g) return
+  const open = (g: GroupView) => {
     if (boxes.some((b) => b.here && b.id === g.box)) return void navigate('/c/' + g.conversation)
     flush()
     window.location.assign(`/in/${g.box}/c/${g.conversation}`) // the pages of each box are its own
@@ -57,13 +41,11 @@ export function ActivityScreen() {
       () => refresh(['talk']),
       () => {}, // what could not be marked stays new
     )
-  useCommands([
-    { id: 'next', run: () => choose(groups[index + 1]) },
-    { id: 'previous', run: () => choose(groups[index - 1]) },
-    { id: 'first', run: () => choose(groups[0]) },
-    { id: 'last', run: () => choose(groups.at(-1)) },
-    { id: 'open', run: () => open(current) },
-  ])
+  const { current, at, setAt, choose } = useListed(groups, keyOf, (key) => 'group-' + key, open)
+  useInAddress({ at, box: box ? String(box) : '' }, (was) => {
+    setAt(was('at'))
+    setBox(Number(was('box')) || 0)
+  })
   if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loading} />
   return (

@@ -166,7 +166,13 @@ export function FollowUps() {
               style={{ gridTemplateColumns: `repeat(${groups.length}, minmax(230px, 1fr))` }}
             >
               {groups.map((g) => (
-                <Lane key={g.key} stage={stages.find((s) => s.id === g.key)} first={g === groups[0]} group={g}>
+                <Lane
+                  key={g.key}
+                  stage={stages.find((s) => s.id === g.key)}
+                  first={g === groups[0]}
+                  group={g}
+                  owner={shownBy === 'owner'}
+                >
                   {rows(g, true)}
                 </Lane>
               ))}

@@ -32,14 +32,19 @@ export function Lane({
   stage,
   first,
   group,
+  owner,
   children,
 }: {
   stage?: Stage
+  owner: boolean // it is of what somebody of the team has, and not of a stage
   first: boolean
   group: FollowUpGroup
   children: React.ReactNode
 }) {
-  const { setNodeRef, isOver } = useDroppable({ id: 'stage-' + group.key, data: { stage: group.key } })
+  const { setNodeRef, isOver } = useDroppable({
+    id: 'lane-' + group.key,
+    data: owner ? { owner: Number(group.key) } : { stage: group.key },
+  })
   const finished = stage?.means === 'finished'
   return (
     <section

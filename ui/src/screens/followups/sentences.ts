@@ -112,6 +112,7 @@ export const sentences = {
   byPerson: 'By person',
   byPriority: 'By priority',
   byLabel: 'By label',
+  byOwner: 'By owner',
   tomorrow: 'Tomorrow',
   thisWeekTitle: 'This week',
   followUps: (name: string) => `Follow-ups ${name}`,

@@ -1,6 +1,7 @@
 import { type DragEndEvent, MouseSensor, TouchSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { useMemo, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
+import { team } from '../../api/base'
 import { newKey, told } from '../../api/client'
 import type { FollowUpGroup, FollowUpView } from '../../api/desk'
 import type { By } from '../../api/gen/followup'
@@ -31,6 +32,7 @@ export const bys = [
   ['person', sentences.byPerson],
   ['priority', sentences.byPriority],
   ['label', sentences.byLabel],
+  ...(team ? [['owner', sentences.byOwner] as const] : []),
 ] as const
 export type Tray = '' | 'put-off' | 'hand-over' | 'change' | 'filter'
 export const REMEMBERED = 'ebbe-followups-by'
@@ -191,8 +193,10 @@ export function useTracked() {
   const drop = (e: DragEndEvent) => {
     const f = dragged
     setDragged(undefined)
-    const to = e.over?.data.current as { day?: number; none?: boolean; stage?: string } | undefined
+    const to = e.over?.data.current as { day?: number; none?: boolean; stage?: string; owner?: number } | undefined
     if (!f || !to) return
+    if (to.owner !== undefined && (f.owner?.person ?? 0) !== to.owner)
+      void desk.step(f.uid, { kind: 'give', owner: to.owner, seen: 'open' })
     if (to.stage !== undefined && stages[stageOf(f)]?.id !== to.stage)
       void desk.step(f.uid, { kind: 'stage', stage: to.stage, seen: isOpen(f) ? 'open' : 'finished' })
     if (to.day !== undefined) void desk.step(f.uid, { kind: 'put-off', day: to.day, seen: 'open' })
@@ -235,7 +239,7 @@ export function useTracked() {
     if (settings) void choice({ followUp: { views: settings.views.filter((v) => v.id !== id) } })
   }
   const filtered = filterWords(filter, { stages, labels: labels ?? [] })
-  const board = shownBy === 'stage'
+  const board = shownBy === 'stage' || shownBy === 'owner'
   return {
     by,
     shownBy,

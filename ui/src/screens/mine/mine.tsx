@@ -6,7 +6,7 @@ import { get } from '../../api/client'
 import type { MineLine, MineView } from '../../api/desk'
 import { date, daysAway, now, wholeDay } from '../../api/times'
 import { flush, fromAddress, useInAddress } from '../../frame/address'
-import { useCommands } from '../../frame/commands'
+import { useListed } from '../../frame/listed'
 import { RadioGroup } from '../../kit/choose'
 import { Heading } from '../../kit/heading'
 import { Chip, Empty, Failed } from '../../kit/kit'
@@ -18,40 +18,27 @@ import { sentences } from './sentences'
 export function Mine() {
   const list = useQuery({ queryKey: ['mine'], queryFn: () => get<MineView>('/mine/work') })
   const navigate = useNavigate()
-  const [chosen, setChosen] = useState(() => fromAddress('at'))
   const [only, setOnly] = useState(() => fromAddress('box'))
   const all = list.data?.lines ?? []
   const boxes = [...new Set(all.map((l) => l.team))]
-  const lines = boxes.includes(only) || only === 'own' ? all.filter((l) => (l.team || 'own') === only) : all
-  const index = Math.max(
-    0,
-    lines.findIndex((l) => l.uid === chosen),
-  )
-  const current = lines[index] as MineLine | undefined
-  useInAddress({ at: current?.uid ?? '', box: only }, (was) => {
-    setChosen(was('at'))
-    setOnly(was('box'))
-  })
-  const choose = (l?: MineLine) => {
-    if (!l) return
-    setChosen(l.uid)
-    document.getElementById('mine-' + l.uid)?.scrollIntoView({ block: 'nearest' })
-  }
-  const open = (l?: MineLine) => {
-    if (!l) return
+  const lines = only ? all.filter((l) => (l.team || 'own') === only) : all
+  const open = (l: MineLine) => {
     const path = l.conversation ? '/c/' + l.conversation : '/follow-ups/' + encodeURIComponent(l.uid)
     const there = l.team ? l.box : 0
     if (there === boxIn(window.location.pathname)) return void navigate(path)
     flush()
     window.location.assign((there ? `/in/${there}` : '') + path) // the pages of each box are its own
   }
-  useCommands([
-    { id: 'next', run: () => choose(lines[index + 1]) },
-    { id: 'previous', run: () => choose(lines[index - 1]) },
-    { id: 'first', run: () => choose(lines[0]) },
-    { id: 'last', run: () => choose(lines.at(-1)) },
-    { id: 'open', run: () => open(current) },
-  ])
+  const { current, at, setAt, choose } = useListed(
+    lines,
+    (l) => l.uid,
+    (key) => 'mine-' + key,
+    open,
+  )
+  useInAddress({ at, box: only }, (was) => {
+    setAt(was('at'))
+    setOnly(was('box'))
+  })
   if (list.error && !list.data) return <Failed error={list.error} again={() => void list.refetch()} />
   if (!list.data) return <Loading what={sentences.loading} />
   return (

@@ -5,7 +5,7 @@ export const sentences = {
   whatStandsHere:
     'Follow-ups of your own box, and those you have in your teams. What waits for somebody else stands in Waiting.',
   nothing: 'Nothing is yours to do.',
-  nothingYet: 'What you take in a team, or are given, stands here beside your own.',
+  nothingYet: 'What you take in a team, or are given, is listed with your own.',
   loading: 'What is yours is on its way',
   late: 'Late',
   today: 'Today',

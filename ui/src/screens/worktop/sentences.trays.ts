@@ -227,6 +227,8 @@ export const sentences = {
   changeComment: 'Change the comment',
   saidToTheTeam: 'To the others of the team; nobody outside sees it',
   callThem: 'Call somebody, and they hear of it:',
+  notInTheTeam: 'Not in the team yet:',
+  addAndCall: (name: string) => `Add ${name} to the team, and call them`,
   tabTakes: 'Tab takes the first:',
   commentOf: (name: string, when: string) => `Comment by ${name}, ${when}`,
   somebodyWhoLeft: 'Somebody who left',

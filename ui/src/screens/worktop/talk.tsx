@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { get, note, post } from '../../api/client'
-import type { CommentView, ReaderView, TalkView, TeamView, WritingView } from '../../api/desk'
+import { get, newKey, note, post, told } from '../../api/client'
+import type { CommentView, OtherView, ReaderView, TalkView, TeamView, WritingView } from '../../api/desk'
 import type { Piece } from '../../api/gen/together'
 import { useConversation } from '../../api/queries'
 import { long } from '../../api/times'
@@ -214,6 +214,17 @@ export function CommentTray({
   const begun = /(?:^|[^\p{L}\p{N}_@])@([\p{L}\p{N} ]{0,40})$/u.exec(text)?.[1].toLowerCase()
   const callable = (members?.members ?? []).filter((m) => !m.here)
   const offered = begun === undefined ? [] : callable.filter((m) => begins(m.name, begun))
+  // Whoever looks after the team is asked whether somebody who is not in it yet is to see it.
+  const others = begun && !offered.length ? (members?.others ?? []).filter((o) => begins(o.name, begun)) : []
+  const [added, setAdded] = useState<OtherView[]>([])
+  const { say } = useDesk()
+  const submit = () => {
+    const come = added.filter((o) => text.includes('@' + o.name))
+    void Promise.all(come.map((o) => post('/team/members', { person: o.id, role: 'member' }, newKey()))).then(
+      () => onSay(text),
+      (e: unknown) => say({ text: told(e), wrong: true }),
+    )
+  }
   const call = (name: string) => {
     const rest =
       begun === undefined ? text + (text && !/\s$/.test(text) ? ' @' : '@') : text.slice(0, text.length - begun.length)
@@ -227,7 +238,7 @@ export function CommentTray({
       layout="line"
       onClose={onClose}
       onSubmit={() => {
-        if (text.trim()) onSay(text)
+        if (text.trim()) submit()
       }}
     >
       <div className="min-w-0 flex-1">
@@ -253,8 +264,21 @@ export function CommentTray({
           }}
         />
         <p className="mt-1 flex min-h-6 flex-wrap items-center gap-x-3 text-[12px] text-ink-500" data-testid="callable">
-          {offered.length > 0 ? sentences.tabTakes : sentences.callThem}
-          {(offered.length ? offered : callable).slice(0, 6).map((m) => (
+          {others.length > 0 && sentences.notInTheTeam}
+          {others.slice(0, 3).map((o) => (
+            <TextButton
+              key={o.id}
+              small
+              onClick={() => {
+                setAdded([...added, o])
+                call(o.name)
+              }}
+            >
+              {sentences.addAndCall(o.name)}
+            </TextButton>
+          ))}
+          {!others.length && (offered.length > 0 ? sentences.tabTakes : sentences.callThem)}
+          {(others.length ? [] : offered.length ? offered : callable).slice(0, 6).map((m) => (
             <TextButton key={m.id} small onClick={() => call(m.name)}>
               @{m.name}
             </TextButton>
