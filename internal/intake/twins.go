@@ -68,21 +68,25 @@ func (s *Intake) twins(ctx context.Context, box int64, batch []Parsed) (map[int]
 // cameAlong recognises what has been carried here before it came here by itself, as what was
 // written to several does: it is the same message, whatever its way has added to its head.
 func (b *batcher) cameAlong(batch []Parsed) error {
+	b.again = map[int]bool{}
+	is := map[int]int64{} // which each of the batch is that was here before
 	var ids []int64
-	for i := range batch {
-		if tw := b.twins[i]; tw.same && tw.message != 0 {
-			ids = append(ids, tw.message)
+	for i, p := range batch {
+		id := b.known[string(p.hash[:])]
+		if tw := b.twins[i]; id == 0 && tw.same {
+			id = tw.message
+		}
+		if id != 0 {
+			is[i], ids = id, append(ids, id)
 		}
 	}
 	if len(ids) == 0 {
 		return nil
 	}
-	b.again = map[int]bool{}
 	came, err := sharing.Sharings(b.t).CameBy(b.box, ids)
-	for i, p := range batch {
-		tw := b.twins[i]
-		if b.known[string(p.hash[:])] == 0 && tw.same && tw.message != 0 && (b.o.Carried != nil || len(came[tw.message]) > 0) {
-			b.known[string(p.hash[:])] = tw.message
+	for i, id := range is {
+		if len(came[id]) > 0 || b.o.Carried != nil {
+			b.known[string(batch[i].hash[:])] = id
 			b.again[i] = b.o.Carried == nil && b.o.Arrived || b.shownTo()
 		}
 	}
