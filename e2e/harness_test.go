@@ -266,6 +266,7 @@ func (p *page) enter() *page {
 	p.t.Helper()
 	p.does("Open the museum’s inbox")
 	p.see(`[data-testid=queue] [role=option]`)
+	p.until("!matchMedia('(min-width: 701px)').matches || document.querySelector('[data-testid=box]')") // the rail is all there
 	return p
 }
 
