@@ -112,6 +112,9 @@ func take(ctx context.Context, c net.Conn, in *intake.Intake) error {
 	for {
 		var h handed
 		err := hear(&h)
+		if err == nil && len(h.Item.Raw) > post.MaxMessage {
+			err = fmt.Errorf("a message is larger than %d MB; what came before it is stored", post.MaxMessage>>20)
+		}
 		if err == nil && !h.End {
 			err = run.Add(h.Item)
 			if err == nil {

@@ -40,10 +40,7 @@ type given struct {
 // or one is made. A conversation stays where it is.
 var give = decision{verb: "given", step: true, says: done("Given"), // then says to whom
 	does: func(a asked) ([]act, error) {
-		if a.who.Team == 0 {
-			return nil, problem.Invalid("owner", "Only what is in the box of a team can be taken or given. Nothing was changed.")
-		}
-		if err := a.who.May(together.Work); err != nil {
+		if _, err := followups.Receiver(a.t, a.who, a.req.Owner); err != nil {
 			return nil, err
 		}
 		why := strings.Join(strings.Fields(a.req.Text), " ")
@@ -55,12 +52,6 @@ var give = decision{verb: "given", step: true, says: done("Given"), // then says
 				return nil, problem.Invalid("turn", "Ebbe knows the next in turn, and whoever has the least to do. Nothing was changed.")
 			}
 			return []act{{give: &giving{turn: a.req.Turn, was: a.req.Was, why: why}}}, nil
-		}
-		if a.req.Owner != 0 {
-			s, err := membership.Membership(a.t).In(a.req.Owner, a.who.Box)
-			if err != nil || s.Role == together.Own {
-				return nil, problem.Invalid("owner", "They are not in this team any more. Nothing was changed; give it to somebody else.")
-			}
 		}
 		return []act{{give: &giving{to: a.req.Owner, was: a.req.Was, why: why}}}, nil
 	},

@@ -12,8 +12,8 @@ import (
 	talks "ebbe/internal/store/talk"
 )
 
-// receiver is what whoever a follow-up of a team is given to is called; of nobody nothing.
-func receiver(t store.Tx, who identity.Who, to int64) (string, error) {
+// Receiver is what whoever a follow-up of a team is given to is called; of nobody nothing.
+func Receiver(t store.Tx, who identity.Who, to int64) (string, error) {
 	if who.Team == 0 {
 		return "", problem.Invalid("owner", "Only what is in the box of a team can be taken or given. Nothing was changed.")
 	}

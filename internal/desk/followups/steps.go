@@ -47,7 +47,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 		}
 		s := stepper{step: step, set: p.FollowUp, w: who.Week, now: now, by: who.Person}
 		if step.Kind == inbox.Give {
-			if s.to, err = receiver(t, who, step.Owner); err != nil {
+			if s.to, err = Receiver(t, who, step.Owner); err != nil {
 				return out, err
 			}
 		}

@@ -29,6 +29,8 @@ import (
 const (
 	mostShared = 20   // teams that see one conversation
 	longestWhy = 2000 // letters
+
+	mostMessages = 2000 // of a conversation that are shown at all (store.Messages.MessagesOf), and so shared
 )
 
 // Desk is where conversations are shared.
@@ -213,6 +215,8 @@ func sharedText(team string, goes, of int) string {
 	switch {
 	case goes == of && of == 1:
 		return fmt.Sprintf("Shared with %s: its message, and what comes from now on.", team)
+	case goes == of && of == mostMessages:
+		return fmt.Sprintf("Shared with %s: its newest %d messages, and what comes from now on.", team, of)
 	case goes == of:
 		return fmt.Sprintf("Shared with %s: all %d messages, and what comes from now on.", team, of)
 	default:
