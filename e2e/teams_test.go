@@ -307,6 +307,7 @@ func TestBeingSomebodyElse(t *testing.T) {
 	solvei.until("document.querySelectorAll('[data-testid=mine]').length > 3")
 	jonas.with(input.KeyV, input.ShiftLeft)
 	jonas.reads("[data-testid=mine]", "Mirela")
+	jonas.reads("[data-testid=mine]", "Loans")
 	jonas.press(input.Enter)
 	jonas.reads("[data-testid=subject]", "A second night")
 }

@@ -76,7 +76,9 @@ export function Mine() {
               )}
               <p className="flex items-baseline gap-2">
                 <span className="min-w-0 truncate">{l.title}</span>
-                {boxes.length > 1 && <Chip tone={l.team ? 'with' : 'plain'}>{l.team || sentences.yourOwn}</Chip>}
+                {(l.team || boxes.length > 1) && (
+                  <Chip tone={l.team ? 'with' : 'plain'}>{l.team || sentences.yourOwn}</Chip>
+                )}
                 {!!l.due && (
                   <span className={`ml-auto shrink-0 text-[12.5px] ${late(l) ? 'text-coral-600' : 'text-ink-500'}`}>
                     {date(l.due.at)}
