@@ -109,7 +109,7 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		d := desk.New(s, &journal.SystemClock{}, false)
-		d.Connect(accounts.Links{Network: post.Internet(), Key: key})
+		d.Connect(accounts.Links{Network: post.Internet(), Key: key, Outside: at.outside()})
 		apart, err := readApart(d)
 		if err != nil {
 			return err

@@ -78,6 +78,19 @@ func (p *place) url(l net.Listener) string {
 	return "http://" + l.Addr().String()
 }
 
+// outside is how Ebbe is reached from elsewhere, by the first name it answers at; "" where it is not
+// said, or not reached by TLS.
+func (p *place) outside() string {
+	if len(p.Hosts) == 0 || p.cert == "" && len(p.Behind) == 0 {
+		return ""
+	}
+	port := ""
+	if _, n, err := net.SplitHostPort(p.addr); err == nil && len(p.Behind) == 0 && n != "443" {
+		port = ":" + n
+	}
+	return "https://" + p.Hosts[0] + port
+}
+
 // keyPair is a certificate with its key, in two files that may be replaced while Ebbe
 // runs.
 type keyPair struct {

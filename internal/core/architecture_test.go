@@ -36,7 +36,7 @@ var allowed = map[string][]string{
 	"internal/hatch":  {"ebbe/internal/core/", "ebbe/internal/post", "ebbe/internal/intake"},
 	"internal/runner": {"ebbe/internal/core/", "ebbe/internal/store", "ebbe/internal/journal", "ebbe/internal/backoff"},
 	"internal/desk":   append([]string{"ebbe/internal/desk/"}, beneathDesk...),
-	"internal/web":    {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
+	"internal/web":    {"ebbe/internal/core/", "ebbe/internal/desk", "ebbe/internal/store", "=ebbe/internal/post/texts", "ebbe/internal/problem", "ebbe/internal/identity", "ebbe/internal/journal"},
 	"demo":            {"ebbe/internal/"},
 }
 
@@ -45,12 +45,12 @@ var beneathDesk = []string{"ebbe/internal/core/", "ebbe/internal/store", "ebbe/i
 	"ebbe/internal/outbox", "ebbe/internal/runner", "ebbe/internal/intake", "ebbe/internal/mailsync"}
 
 // amongPost says which other rooms of the post each of them may import.
-var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mime": {"/ical"}, "archive": {"", "/mime"}, "filetext": {"/mime"}, "fileshow": {}, "office": {}}
+var amongPost = map[string][]string{"imap": {""}, "smtp": {""}, "ical": {}, "mime": {"/ical"}, "archive": {"", "/mime"}, "filetext": {"/mime"}, "fileshow": {}, "office": {}, "texts": {""}, "exchange": {"", "/texts"}}
 
 // amongDesk says which other rooms of the desk each of them may import.
 var amongDesk = map[string][]string{
 	"finding": {"labelling", "queue"}, "files": {},
-	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "queue": {"told"}, "labelling": {}, "importance": {},
+	"learned": {}, "received": {}, "told": {}, "persons": {}, "talk": {}, "teams": {}, "sharing": {}, "phones": {}, "queue": {"told"}, "labelling": {}, "importance": {},
 	"deliveries": {"learned"},
 	"followups":  {"labelling", "learned", "received", "talk", "told"},
 	"dayline":    {"deliveries", "learned"},
@@ -63,7 +63,7 @@ var amongDesk = map[string][]string{
 	"kept":       {"decide", "deliveries", "followups", "rules"},
 
 	"subscriptions": {"decide"},
-	"accounts":      {"composing"},
+	"accounts":      {"composing", "phones"},
 	"leaving":       {"calendars"},
 	"reading":       {"calendars", "composing", "junk", "queue", "sharing", "talk", "told"},
 }

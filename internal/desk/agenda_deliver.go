@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"slices"
+
 	"ebbe/internal/journal"
 	"ebbe/internal/runner"
 	"ebbe/internal/store"
@@ -16,6 +18,6 @@ func (d *Desk) deliverDue(b *runner.Box, _ []store.Thing) error {
 	if notice.Text != "" {
 		b.Notices = append(b.Notices, notice)
 	}
-	b.Changes, b.Notices = append(b.Changes, got.Changes...), append(b.Notices, got.Notices...)
+	b.Changes, b.Notices = append(b.Changes, got.Changes...), slices.Concat(b.Notices, got.Notices, got.Calls)
 	return nil
 }

@@ -31,6 +31,7 @@ import (
 	"ebbe/internal/desk/labelling"
 	"ebbe/internal/desk/leaving"
 	"ebbe/internal/desk/persons"
+	"ebbe/internal/desk/phones"
 	"ebbe/internal/desk/queue"
 	"ebbe/internal/desk/reading"
 	"ebbe/internal/desk/rules"
@@ -82,6 +83,7 @@ type Desk struct {
 	Teams      *teams.Desk
 	Talk       *talk.Desk
 	Sharing    *sharing.Desk
+	Phones     *phones.Desk
 
 	store *store.Store
 	clock journal.Clock
@@ -121,6 +123,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 	d.Teams = teams.New(s, j, d.People)
 	d.Teams.Ended = d.Leaving.Stir
 	d.Talk, d.Sharing = talk.New(s, j), sharing.New(s, j, d.Intake)
+	d.Phones = phones.New(s, j, d.Intake, d.Sending)
 	d.Agenda = runner.New(s, j, d.Accounts.Resting)
 	d.Accounts.Mail, d.Accounts.Sending, d.Accounts.Agenda = d.Mail, d.Sending, d.Agenda
 	j.Always(d.Sending.Unsend)
@@ -132,6 +135,7 @@ func New(s *store.Store, c journal.Clock, demo bool) *Desk {
 // Connect gives the desk its links. Without them no account can be used.
 func (d *Desk) Connect(l accounts.Links) {
 	d.Accounts.Connect(l)
+	d.Phones.Seal, d.Phones.Provider = d.Accounts.Seal, d.Accounts.Provider
 	d.People.Key = l.Key
 	d.Writing.LeaveAt, d.world = l.Network.LeaveList, l.World
 }

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"slices"
 
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
@@ -50,7 +51,11 @@ func eachSecret(t store.Tx, each func(sealed []byte, put func([]byte) error) err
 	if err != nil {
 		return err
 	}
-	for _, a := range accounts {
+	lines, err := mailboxes.Accounts(t).Lines(0)
+	if err != nil {
+		return err
+	}
+	for _, a := range slices.Concat(accounts, lines) {
 		if len(a.Secret) == 0 {
 			continue
 		}

@@ -241,7 +241,7 @@ func TestWhoIsToldAtOnce(t *testing.T) {
 				select {
 				case e := <-events:
 					if e.Text != "" {
-						require.Equal(t, journal.Notice{Text: e.Text, Conversation: at, Box: c.box}, e.Notice)
+						require.Equal(t, journal.Notice{Text: e.Text, Conversation: at, Box: c.box, To: who.Person}, e.Notice)
 						out = append(out, e.Text)
 					}
 				default:

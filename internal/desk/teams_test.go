@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/sorting"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
@@ -22,6 +23,7 @@ import (
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/queue"
+	"ebbe/internal/desk/rules"
 	"ebbe/internal/desk/teams"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -461,6 +463,93 @@ func TestGivenInTurn(t *testing.T) {
 	require.ErrorContains(t, err, "All of the team are away")
 	_, err = c.Decisions.Decide(ctx, c.team[0], "", decide.Decision{Kind: inbox.Give, Conversations: []int64{slips[5].ID}, Turn: "dice"})
 	require.ErrorContains(t, err, "next in turn")
+	c.sound(t)
+}
+
+// A rule of a team gives what comes to somebody by name or in turn, once it is there: only what
+// nobody has, and to nobody who is away; whoever gets it hears of it, and of what came at once only
+// once.
+func TestRulesThatGive(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland", "Priya Venn")
+	save := func(who identity.Who, words string) string {
+		t.Helper()
+		_, err := c.Rules.Save(ctx, who, "", rules.Saving{Words: words, Mode: sorting.On})
+		if err != nil {
+			return err.Error()
+		}
+		return ""
+	}
+	require.Contains(t, save(c.who, "with “Matter”: give in turn"), "Only what is in the box of a team can be given")
+	require.Contains(t, save(c.team[0], "with “Matter”: give to Halvard"), "Jonas Reyland, Priya Venn and Solvei")
+	require.Contains(t, save(c.team[1], "with “Matter”: give in turn"), "look after this team")
+	require.Empty(t, save(c.team[0], "with “Matter”: give in turn, follow up “Answer the lender” fri"))
+	require.Empty(t, save(c.team[0], "with “Courier”: give to jonas"))
+
+	var ears []<-chan journal.Event
+	for _, own := range c.people {
+		ears = append(ears, c.Journal.Subscribe(t.Context(), own.Box, own.Person, c.box))
+	}
+	heard := func(i int) (out []string) {
+		for {
+			select {
+			case e := <-ears[i]:
+				if e.Text != "" {
+					out = append(out, e.Text)
+				}
+			default:
+				return out
+			}
+		}
+	}
+	owners := func() (out []string) {
+		t.Helper()
+		for _, s := range c.sees(t, c.team[0]) {
+			name := "nobody"
+			if s.Owner != nil {
+				name = s.Owner.Name + " (" + s.Owner.Why + ")"
+			}
+			out = append(out, s.Subject+": "+name)
+		}
+		slices.Sort(out)
+		return out
+	}
+	comes := func(subjects ...string) {
+		t.Helper()
+		in := c.Intake.Begin(ctx, c.box, intake.Options{Arrived: true})
+		for _, s := range subjects {
+			require.NoError(t, in.Add(post.Item{Raw: []byte(letter(s+"@lender", "mara@lender.example", s))}))
+		}
+		_, err := in.Close()
+		require.NoError(t, err)
+	}
+	comes("Matter 1", "Matter 2", "Matter 3", "Matter 4", "Courier 1", "Other")
+	by := " (by the rule “with “Matter”: give in turn, follow up “Answer the lender” …”)"
+	courier := " (by the rule “with “Courier”: give to jonas”)"
+	require.Equal(t, []string{
+		"Courier 1: Jonas Reyland" + courier, "Matter 1: Solvei" + by, "Matter 2: Jonas Reyland" + by, "Matter 3: Priya Venn" + by, "Matter 4: Solvei" + by, "Other: nobody",
+	}, owners())
+	require.Equal(t, []string{"Loans: 2 conversations are yours now, by rules: “Matter 1” and others"}, heard(0))
+	require.Equal(t, []string{"Loans: 2 conversations are yours now, by rules: “Matter 2” and others"}, heard(1))
+	require.Equal(t, []string{"Loans: “Matter 3” is yours now, by a rule"}, heard(2))
+	list, err := c.FollowUps.List(ctx, c.team[0], followups.FollowUpsAsked{})
+	require.NoError(t, err)
+	require.Equal(t, 5, list.Total, "the follow-up that a rule makes is the one it gives")
+
+	_, err = c.Delivery.Hold(ctx, c.people[1], delivery.Hand{Mode: delivery.ModeHold, Away: true})
+	require.NoError(t, err)
+	comes("Courier 2", "Matter 5", "Matter 6")
+	later := owners()
+	require.Contains(t, later, "Courier 2: nobody", "whoever is away is given nothing")
+	require.Contains(t, later, "Matter 5: Priya Venn"+by)
+	require.Contains(t, later, "Matter 6: Solvei"+by)
+	require.NoError(t, c.Teams.Stand(ctx, c.team[0], "", c.people[1].Person, together.Stranger))
+	comes("Courier 3")
+	require.Contains(t, owners(), "Courier 3: nobody", "nor whoever has left")
+	require.Len(t, heard(1), 0)
+	require.Contains(t, heard(0), "Loans: “Matter 6” is yours now, by a rule")
+	all, err := c.Rules.All(ctx, c.team[0])
+	require.NoError(t, err)
+	require.Contains(t, all[1].Doubt, "to Priya Venn and Solvei")
 	c.sound(t)
 }
 

@@ -14,6 +14,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
@@ -36,12 +37,13 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 	var shared bool
 	var b *batcher
 	var notice journal.Notice
+	var calls []journal.Notice
 	twins, err := s.twins(ctx, box, batch)
 	if err != nil {
 		return tally, err
 	}
 	err = s.store.Write(ctx, func(t store.Tx) error {
-		tally, notice, shared = Tally{Read: len(batch)}, journal.Notice{}, false
+		tally, notice, calls, shared = Tally{Read: len(batch)}, journal.Notice{}, nil, false
 		b = &batcher{t: t, box: box, now: now, o: o, twins: twins, references: map[int64][]string{}, ruled: s.Coming}
 		if o.Carried != nil {
 			b.into = o.Carried.Into
@@ -112,13 +114,13 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if notice, err = b.notice(); err != nil {
 			return err
 		}
-		sorted, told, err := s.Sort(t, box, b.fresh(), b.said())
+		sorted, err := s.Sort(t, box, b.fresh(), b.said())
 		if err != nil {
 			return err
 		}
-		ended = append(ended, sorted...)
-		if told.Text != "" && notice.Text == "" {
-			notice = told
+		ended, calls = append(ended, sorted.Changes...), sorted.Calls
+		if notice.Text == "" {
+			notice = sorted.Notice
 		}
 		if waited.Text != "" {
 			waited.Text = strings.TrimSpace(waited.Text + " " + notice.Text)
@@ -145,6 +147,7 @@ func (s *Intake) takeBatch(ctx context.Context, box int64, batch []Parsed, o Opt
 		if len(ended) > 0 {
 			s.journal.Tell(box, "", ended)
 		}
+		s.journal.Notify(box, calls)
 	}
 	if shared && o.Carried == nil {
 		s.Carry(ctx)
@@ -575,7 +578,7 @@ func (b *batcher) judge(m mail.Message, row *store.Conversation, own bool, n not
 	loc := b.week.Location()
 	v := b.gate.Judge(l, b.now, loc)
 	asks := delivery.Asking{Arriving: l, AnswerTo: m.AnswerTo, Named: named.Address != "", Own: b.own[m.AnswerTo]}
-	if r, ok := b.gate.Answer(asks, v, b.now); ok {
+	if r, ok := b.gate.Answer(asks, v, b.now); ok && !texting.IsText(m.AnswerTo) { // a telephone line has answers of its own
 		b.asking = append(b.asking, asked{r, m, named, b.gate.Next(l.Stream, b.now, loc).At})
 	}
 	return v

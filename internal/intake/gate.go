@@ -43,6 +43,7 @@ type CameIn struct {
 	from    []mail.Address   // of those the user wants to hear of
 	about   int64            // the conversation in which they wrote, if it is one
 	Notices []journal.Notice // whose waiting has ended
+	Calls   []journal.Notice // to those of a team whom rules have given something
 }
 
 // Gate is the gate of a box in a transaction: what is held waits behind it until
@@ -110,7 +111,7 @@ func (k Gate) due() (all CameIn, err error) {
 		if all.about = got.about; len(all.from) > len(got.from) {
 			all.about = 0
 		}
-		all.with, all.Notices = text, append(all.Notices, got.Notices...)
+		all.with, all.Notices, all.Calls = text, append(all.Notices, got.Notices...), append(all.Calls, got.Calls...)
 	}
 	return all, nil
 }
@@ -191,11 +192,11 @@ func (k Gate) sort(in *CameIn) error {
 	if err := arrived(k.T, k.Box, messages, k.Now); err != nil {
 		return err
 	}
-	changes, told, err := k.Sort(k.T, k.Box, messages, nil)
-	if told.Text != "" {
-		in.Notices = append(in.Notices, told)
+	sorted, err := k.Sort(k.T, k.Box, messages, nil)
+	if sorted.Notice.Text != "" {
+		in.Notices = append(in.Notices, sorted.Notice)
 	}
-	in.Changes = append(in.Changes, changes...)
+	in.Changes, in.Calls = append(in.Changes, sorted.Changes...), append(in.Calls, sorted.Calls...)
 	return err
 }
 

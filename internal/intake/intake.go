@@ -68,12 +68,18 @@ func New(s *store.Store, j *journal.Journal, changed func()) *Intake {
 }
 
 // Sort has rules do what they do with messages that have come into view, in the
-// transaction in which they have. It gives what that changed, and what the user is to
-// hear. Words are those of messages that have just come.
-type Sort func(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) ([]inbox.Change, journal.Notice, error)
+// transaction in which they have. Words are those of messages that have just come.
+type Sort func(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) (Sorted, error)
 
-func unsorted(store.Tx, int64, []int64, map[int64]words.Entry) ([]inbox.Change, journal.Notice, error) {
-	return nil, journal.Notice{}, nil
+// Sorted is what rules have done.
+type Sorted struct {
+	Changes []inbox.Change
+	Notice  journal.Notice   // that the user is to hear
+	Calls   []journal.Notice // to those of a team who were given something
+}
+
+func unsorted(store.Tx, int64, []int64, map[int64]words.Entry) (Sorted, error) {
+	return Sorted{}, nil
 }
 
 // Tally counts what an import did.
@@ -131,7 +137,7 @@ type pace struct {
 
 var paces = map[Others]pace{
 	InTurn:    {step: 60 * time.Millisecond, least: 48},
-	Behind:    {step: 20 * time.Millisecond, least: 8, rest: 60 * time.Millisecond},
+	Behind:    {step: 20 * time.Millisecond, least: 8, rest: 110 * time.Millisecond},
 	Elsewhere: {step: 60 * time.Millisecond, least: 48, rest: 40 * time.Millisecond}, // SQLite looks every 25 ms whether it is its turn
 }
 

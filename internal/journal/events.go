@@ -13,7 +13,6 @@ type Event struct {
 	Topics        []string `json:"topics"`
 	Conversations []int64  `json:"conversations,omitempty"`
 	Key           string   `json:"key,omitempty"` // of the request that caused it
-	To            int64    `json:"-"`             // the person who alone hears it; 0: all who are in the box
 	Notice        `tstype:",extends"`
 }
 
@@ -24,6 +23,7 @@ type Notice struct {
 	Conversation int64  `json:"about,omitempty"`    // its ID
 	Box          int64  `json:"box,omitempty"`      // the team's that it is in, to whoever may be in another
 	FollowUp     string `json:"followUp,omitempty"` // its UID
+	To           int64  `json:"-"`                  // the person who alone hears it; 0: all who are in the box
 }
 
 // The topics of events.
@@ -129,6 +129,17 @@ func (j *Journal) Announce(box int64, e Event) {
 	}
 	for _, hear := range j.listeners {
 		hear(box, e)
+	}
+}
+
+// Notify has a box hear notices, those to somebody alone in whichever box they are.
+func (j *Journal) Notify(box int64, notices []Notice) {
+	for _, n := range notices {
+		e := Event{Notice: n}
+		if n.To != 0 {
+			e.Topics = []string{TopicTalk}
+		}
+		j.Announce(box, e)
 	}
 }
 

@@ -128,20 +128,22 @@ func (j *Journal) tellOf(t store.Tx, who identity.Who, done store.Entry, by int6
 }
 
 // Quietly gives a notification from a team to one of its members, or keeps it while they want to
-// hear nothing, by the plan of their own box: then they hear it afterwards, in words alone.
+// hear nothing, by the plan of their own box: then they hear it afterwards, in words alone, and
+// now only that there is something.
 func Quietly(t store.Tx, person int64, n Notice, now when.Instant) (Notice, error) {
+	n.To = person
 	p, err := store.People(t).PersonByID(person)
 	if errors.Is(err, store.ErrNotFound) { // they have left
-		return Notice{}, nil
+		return Notice{To: person}, nil
 	}
 	if err != nil || !p.Delivery.Silent(now, p.Week.Location()) {
 		return n, err
 	}
 	own, err := store.People(t).BoxOf(person)
 	if err != nil {
-		return Notice{}, err
+		return Notice{To: person}, err
 	}
-	return Notice{}, store.HeldMail(t).Postpone(store.Postponed{BoxID: own, Text: n.Text})
+	return Notice{To: person}, store.HeldMail(t).Postpone(store.Postponed{BoxID: own, Text: n.Text})
 }
 
 // TakeBackStep takes back one decision of the person, or of another member of their team, however
@@ -260,7 +262,7 @@ func (j *Journal) reverting(ctx context.Context, who identity.Who, key string, k
 		about, conversations := TopicsOf(changes)
 		j.Announce(who.Box, Event{Topics: append(about, topics...), Conversations: append(conversations, touched...), Key: key})
 		if to != 0 {
-			j.Announce(who.Box, Event{Topics: []string{TopicTalk}, To: to, Notice: notice})
+			j.Announce(who.Box, Event{Topics: []string{TopicTalk}, Notice: notice})
 		}
 	}
 	return out, err

@@ -105,6 +105,7 @@ func (b *Outbox) handTo(ctx context.Context, a mailboxes.Account, o sending.Outg
 			try.Refused[r.Address] = r.Text
 		}
 	}
+	try.Receipt = got.Receipt
 	switch try.Taken = got.Taken; {
 	case err == nil:
 	case errors.Is(stored, errWithdrawn):
@@ -148,7 +149,7 @@ func (b *Outbox) tried(ctx context.Context, o sending.Outgoing, try writing.Try)
 		w := writing.Outgoing{State: writing.Waiting, To: row.To, At: row.Next, Attempts: row.Attempts}.Tried(try, now)
 		row.State, row.To, row.Next, row.Attempts, row.Problem = w.State, w.To, w.At, w.Attempts, w.Problem
 		if row.State == writing.Sent {
-			row.SentAt, row.Original = now, o.Original
+			row.SentAt, row.Original, row.Receipt = now, o.Original, try.Receipt
 			if err := sendAgain(t, row, now); err != nil {
 				return err
 			}

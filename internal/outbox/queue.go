@@ -19,8 +19,12 @@ import (
 )
 
 // Queue puts a message into the outbox that Ebbe has written itself, to be sent
-// from the account of that address; without any account it is only kept.
+// from the account of that address; without any account it is only kept. Nothing goes to whoever
+// wants no texts any more.
 func Queue(t store.Tx, o sending.Outgoing, from string, now when.Instant) (sending.Outgoing, bool, error) {
+	if since, err := stopped(t, o.BoxID, o.Address); err != nil || since != 0 {
+		return o, false, err
+	}
 	a, err := AccountOf(t, o.BoxID, 0, from)
 	if err != nil {
 		return o, false, err
@@ -50,11 +54,20 @@ func Compose(who identity.Who, a mailboxes.Account, l mime.Letter, at when.Insta
 	return o, err
 }
 
-// AccountOf is the account with that ID, else the one of an address, else the
-// first; the zero value if there is none.
+// AccountOf is the account with that ID, or the telephone line, else the one of an address, else the
+// first of mail; the zero value if there is none.
 func AccountOf(t store.Tx, box, id int64, address string) (mailboxes.Account, error) {
+	lines, err := mailboxes.Accounts(t).Lines(box)
+	if err != nil {
+		return mailboxes.Account{}, err
+	}
+	for _, a := range lines {
+		if a.ID == id || id == 0 && a.Address == address {
+			return a, nil
+		}
+	}
 	accounts, err := mailboxes.Accounts(t).Accounts(box)
-	if err != nil || len(accounts) == 0 {
+	if err != nil {
 		return mailboxes.Account{}, err
 	}
 	if i := slices.IndexFunc(accounts, func(a mailboxes.Account) bool { return a.ID == id }); i >= 0 {
@@ -62,6 +75,9 @@ func AccountOf(t store.Tx, box, id int64, address string) (mailboxes.Account, er
 	}
 	if i := slices.IndexFunc(accounts, func(a mailboxes.Account) bool { return a.Address == address }); i >= 0 {
 		return accounts[i], nil
+	}
+	if len(accounts) == 0 {
+		return mailboxes.Account{}, nil
 	}
 	return accounts[0], nil
 }

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/post"
 	"ebbe/internal/post/imap"
 	"ebbe/internal/post/smtp"
+	"ebbe/internal/post/texts"
 	"ebbe/internal/store/mailboxes"
 )
 
@@ -18,13 +19,22 @@ import (
 type SMTP struct {
 	Network post.Network
 	Login   func(mailboxes.Account) (post.Login, error)
+	Notify  func(mailboxes.Account) string // where the gateway of a telephone line tells of its texts; nil or "": nowhere
 }
 
-// Submit opens a line to the server that sends for an account (RFC 6409).
+// Submit opens a line to the server that sends for an account (RFC 6409), or to the gateway of
+// a telephone line.
 func (s SMTP) Submit(ctx context.Context, a mailboxes.Account) (Line, error) {
 	login, err := s.Login(a)
 	if err != nil {
 		return nil, errors.New(say.Upper(err.Error()) + ".")
+	}
+	if a.Line != nil {
+		l := telephone{ctx: ctx, line: *a.Line, by: texts.HTTP{Network: s.Network, Gateway: a.Line.Gateway, Secret: login.Secret}}
+		if s.Notify != nil {
+			l.notify = s.Notify(a)
+		}
+		return l, nil
 	}
 	c, err := smtp.Open(ctx, s.Network, a.Sending, login)
 	if err != nil {
@@ -36,7 +46,7 @@ func (s SMTP) Submit(ctx context.Context, a mailboxes.Account) (Line, error) {
 // HasSent looks into the folder of sent mail of an account.
 func (s SMTP) HasSent(ctx context.Context, a mailboxes.Account, messageID string) bool {
 	login, err := s.Login(a)
-	if err != nil {
+	if err != nil || a.Line != nil {
 		return false
 	}
 	m, err := imap.Open(ctx, s.Network, a.Mailbox, login)

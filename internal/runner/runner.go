@@ -239,9 +239,7 @@ func (r *Runner) happen(ctx context.Context, box int64, now when.Instant, things
 	if len(b.Topics) > 0 {
 		r.journal.Announce(box, journal.Event{Topics: b.Topics})
 	}
-	for _, n := range b.Notices {
-		r.journal.Announce(box, journal.Event{Notice: n})
-	}
+	r.journal.Notify(box, b.Notices)
 	return nil
 }
 

@@ -1,6 +1,8 @@
 package web
 
 import (
+	"net/http"
+
 	"github.com/gin-gonic/gin"
 
 	"ebbe/internal/core/together"
@@ -10,6 +12,20 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 )
+
+// addCommentFile takes a file that is to be added to a comment: its bytes are the body, its name is
+// in the query.
+func addCommentFile(s *server) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		content, err := uploaded(c, talk.MaxFile)
+		if err != nil {
+			refuse(c, http.StatusBadRequest, "unreadable", "The file did not come through whole, so it was not added. Try again.", "files")
+			return
+		}
+		v, err := s.d.Talk.AddFile(c.Request.Context(), whoOf(c), keyOf(c), c.Query("name"), c.Query("type"), content)
+		answer(c, v, err)
+	}
+}
 
 // teams are the routes of the boxes somebody works in, and of the team of the one they are in.
 func (s *server) teams(in *gin.RouterGroup) {
@@ -23,9 +39,21 @@ func (s *server) teams(in *gin.RouterGroup) {
 		return TeamMade{box}, err
 	}))
 	in.POST("/conversations/:id/comments", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
-		Text string `json:"text"`
+		Text  string  `json:"text"`
+		Files []int64 `json:"files"` // that were added before
 	}) (talk.CommentMade, error) {
-		return s.d.Talk.Say(c.Request.Context(), w, key, id(c, "id"), v.Text)
+		return s.d.Talk.Say(c.Request.Context(), w, key, id(c, "id"), v.Text, v.Files...)
+	}))
+	in.GET("/comment-files/:id", func(c *gin.Context) {
+		name, content, err := s.d.Talk.File(c.Request.Context(), whoOf(c), id(c, "id"))
+		if err != nil {
+			fail(c, err)
+			return
+		}
+		download(c, name, content)
+	})
+	in.POST("/comment-files/:id/drop", post(s, func(c *gin.Context, w identity.Who, _ string, _ struct{}) (Done, error) {
+		return Done{}, s.d.Talk.DropFile(c.Request.Context(), w, id(c, "id"))
 	}))
 	in.POST("/comments/:id", post(s, func(c *gin.Context, w identity.Who, key string, v struct {
 		Text string `json:"text"` // "": it is deleted

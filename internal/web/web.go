@@ -99,12 +99,14 @@ func engine(d *desk.Desk, o Options) *gin.Engine {
 		refuse(c, http.StatusInternalServerError, "internal", "Something went wrong inside Ebbe. Nothing was changed; try again.", "")
 	}), s.securityHeaders)
 	r.GET("/healthz", s.healthy)
+	r.POST("/text/:hook", gateway(s)) // which needs no origin: it is signed
 	r.Use(s.rightHost, sameOrigin)
 	r.NoRoute(s.page)
 	r.GET("/feed/:secret", s.feed)
 
 	r.POST("/api/v1/calendar/file", s.signedIn, fileOf("text/calendar"), s.takeIn)
 	r.POST("/api/v1/drafts/:id/files", s.signedIn, fileOf("application/octet-stream"), s.addFile)
+	r.POST("/api/v1/comment-files", s.signedIn, fileOf("application/octet-stream"), addCommentFile(s))
 	api := r.Group("/api/v1", limitBody, onlyJSON)
 	door := door{s}
 	api.GET("/session", door.session)
@@ -119,7 +121,7 @@ func engine(d *desk.Desk, o Options) *gin.Engine {
 	in := api.Group("", s.signedIn)
 	in.POST("/sign-out", door.signOut)
 	in.GET("/events", s.events)
-	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.teams} {
+	for _, routes := range []func(*gin.RouterGroup){s.queue, s.decisions, s.reading, s.files, s.writing, s.followUps, s.calendar, s.delivery, s.dayline, s.labels, s.sorting, s.accounts, s.settings, s.teams, phoneRoutes(s)} {
 		routes(in)
 	}
 	s.people(in.Group("", ownBox))

@@ -66,6 +66,9 @@ func (s *server) writing(in *gin.RouterGroup) {
 	in.POST("/drafts/:id/send", post(s, func(c *gin.Context, w identity.Who, key string, v composing.Sending) (composing.Sent, error) {
 		return s.d.Writing.Send(c.Request.Context(), w, key, id(c, "id"), v)
 	}))
+	in.POST("/drafts/:id/hand", post(s, func(c *gin.Context, w identity.Who, key string, v composing.Handed) (journal.Decided, error) {
+		return s.d.Writing.Hand(c.Request.Context(), w, key, id(c, "id"), v)
+	}))
 	in.POST("/drafts/:id/attach", post(s, func(c *gin.Context, w identity.Who, key string, v composing.Attached) (composing.DraftView, error) {
 		return s.d.Writing.Attach(c.Request.Context(), w, key, id(c, "id"), v.Files)
 	}))

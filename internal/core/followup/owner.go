@@ -6,7 +6,7 @@ import "ebbe/internal/core/when"
 // nobody yet.
 type Owner struct {
 	Person int64        `json:"person,omitempty"`
-	By     int64        `json:"by,omitempty"` // who gave it to them: they themselves, if they took it
+	By     int64        `json:"by,omitempty"` // who gave it to them: they themselves, if they took it; 0: a rule
 	At     when.Instant `json:"at,omitempty"`
 	Why    string       `json:"why,omitempty"` // as whoever gave it said
 }

@@ -202,6 +202,18 @@ func (s *Shelf) List(filter search.Query, span Span, n int) (uids []string) {
 	return uids
 }
 
+// Owed counts by who of a team has them what n leaves of what is due before that: what has no date
+// is nobody's day.
+func (s *Shelf) Owed(n search.Query, before when.Instant) map[int64]Heap {
+	out := map[int64]Heap{}
+	s.among(n, Span{From: 1, To: before}, func(e *Shelved) bool {
+		h := out[e.Owner]
+		out[e.Owner] = Heap{h.Open + 1, h.Load + e.Minutes}
+		return true
+	})
+	return out
+}
+
 // Heap is how much is open in a span.
 type Heap struct {
 	Open int `json:"open"`

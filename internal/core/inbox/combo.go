@@ -13,8 +13,8 @@ import (
 type ComboStep struct {
 	Kind   Kind    `json:"kind"`
 	Phrase string  `json:"phrase,omitempty"` // for Snooze its time, for MakeFollowUp and HandOver when it is due, in words
-	Text   string  `json:"text,omitempty"`   // for MakeFollowUp its title; empty: as proposed. For ForwardTo, HandOver and StartMessage the address, for Combo its ID
-	Ref    int64   `json:"ref,omitempty"`    // for ReplyWith and StartMessage the template
+	Text   string  `json:"text,omitempty"`   // for MakeFollowUp its title; empty: as proposed. For ForwardTo, HandOver and StartMessage the address, for Combo its ID, for Give whose turn (together.Turn)
+	Ref    int64   `json:"ref,omitempty"`    // for ReplyWith and StartMessage the template, for Give the person, if it is by no turn
 	Labels []int64 `json:"labels,omitempty"` // for Label
 	Stream string  `json:"stream,omitempty"` // for ToStream
 	Ask    bool    `json:"ask,omitempty"`    // what it needs is asked each time

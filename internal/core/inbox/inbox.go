@@ -119,10 +119,11 @@ const (
 	Leave        Kind = "leave" // looked at in a sitting and left undecided, on purpose
 	Rename       Kind = "rename"
 	WriteNote    Kind = "note"
-	Comment      Kind = "comment"   // somebody of a team said something to the others
-	Share        Kind = "share"     // a conversation of one's own is seen by a team from then on
-	Unshare      Kind = "unshare"   // and is not any more
-	SharedIn     Kind = "shared-in" // in the team's box: somebody shared it
+	Comment      Kind = "comment"    // somebody of a team said something to the others
+	Share        Kind = "share"      // a conversation of one's own is seen by a team from then on
+	Unshare      Kind = "unshare"    // and is not any more
+	SharedIn     Kind = "shared-in"  // in the team's box: somebody shared it
+	HandDraft    Kind = "hand-draft" // a draft went to another of the team
 	Label        Kind = "label"
 	DropLabel    Kind = "drop-label" // a label and all its uses went
 	ChangeLabel  Kind = "change-label"

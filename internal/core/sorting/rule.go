@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 )
 
@@ -165,7 +166,7 @@ func (r Rule) Valid() error {
 			return errors.New("what it is about is also what it is not about, so it would never do anything")
 		}
 	}
-	moves, streams := 0, 0
+	moves, streams, gives := 0, 0, 0
 	for _, s := range r.Then {
 		switch s.Kind {
 		case inbox.ToBin, inbox.Archive, inbox.Snooze, inbox.Combo:
@@ -177,6 +178,11 @@ func (r Rule) Valid() error {
 		case inbox.ForwardTo, inbox.HandOver:
 			if !strings.Contains(s.Text, "@") {
 				return errors.New("it forwards, but to nobody")
+			}
+		case inbox.Give:
+			gives++
+			if s.Ref == 0 && !slices.Contains(together.Turns, together.Turn(s.Text)) {
+				return errors.New("it gives, but to nobody")
 			}
 		case inbox.Star, inbox.MarkRead, inbox.MakeFollowUp, inbox.PassThrough, inbox.TellOf:
 		case inbox.ToStream:
@@ -197,6 +203,9 @@ func (r Rule) Valid() error {
 	}
 	if streams > 1 {
 		return errors.New("it puts mail into two streams: keep one")
+	}
+	if gives > 1 {
+		return errors.New("it gives something twice: keep one")
 	}
 	if len(r.Then) > maxActions {
 		return fmt.Errorf("it does more than %d things", maxActions)

@@ -223,7 +223,7 @@ func (w *sieving) actions(r Rule, labels, templates map[int64]string) (out, left
 				need("vacation", "vacation :days 7 "+quoted(text)+";")
 			}
 		default:
-			left = append(left, map[inbox.Kind]string{inbox.Snooze: "snoozing", inbox.MakeFollowUp: "making a follow-up", inbox.ToStream: "its stream", inbox.PassThrough: "letting through", inbox.TellOf: "notifying", inbox.Combo: "running a combo"}[s.Kind])
+			left = append(left, map[inbox.Kind]string{inbox.Snooze: "snoozing", inbox.MakeFollowUp: "making a follow-up", inbox.ToStream: "its stream", inbox.PassThrough: "letting through", inbox.TellOf: "notifying", inbox.Combo: "running a combo", inbox.Give: "giving"}[s.Kind])
 		}
 	}
 	return out, left

@@ -12,7 +12,9 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/say"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 )
 
@@ -54,6 +56,7 @@ type Known struct {
 	Streams   delivery.Settings
 	Combos    map[string]string // their IDs, by their names
 	Templates map[string]int64  // by their names
+	Team      map[string]int64  // the members of the team whose box it is, by their names; none of one's own box
 	Week      when.Week
 	Now       when.Instant
 }
@@ -508,6 +511,39 @@ func (k Known) stream(name string) (delivery.Stream, bool) {
 	return "", false
 }
 
+// giving is what gives something to whom of the team these words name; in a sentence what is wrong.
+func (k Known) giving(to string) (s inbox.ComboStep, means, doubt string) {
+	s.Kind = inbox.Give
+	low := strings.ToLower(strings.TrimSpace(to))
+	names := slices.Sorted(maps.Keys(k.Team))
+	switch {
+	case len(names) == 0:
+		return s, "", "Only what is in the box of a team can be given: a rule of one’s own box gives nothing."
+	case slices.Contains([]string{"in turn", "the next in turn", "next in turn", "whoever is next in turn"}, low):
+		s.Text = string(together.NextInTurn)
+		return s, "give it to the next in turn, if nobody has it", ""
+	case slices.Contains([]string{"least to do", "by least to do", "whoever has least to do", "whoever has the least to do"}, low):
+		s.Text = string(together.LeastToDo)
+		return s, "give it to whoever has the least to do, if nobody has it", ""
+	}
+	var are []string
+	for _, name := range names {
+		first, _, _ := strings.Cut(name, " ")
+		if strings.EqualFold(name, low) {
+			are = []string{name}
+			break
+		}
+		if strings.EqualFold(first, low) {
+			are = append(are, name)
+		}
+	}
+	if len(are) != 1 {
+		return s, "", fmt.Sprintf("Say to whom it is to be given: to %s, “give in turn”, or “give to whoever has the least to do”.", say.List(names))
+	}
+	s.Ref = k.Team[are[0]]
+	return s, "give it to " + are[0] + ", if nobody has it", ""
+}
+
 // noStream says that there is no stream of that name.
 func (r *reader) noStream(name string) string {
 	names := []string{"people", "newsletters"}
@@ -521,7 +557,7 @@ func (r *reader) noStream(name string) string {
 }
 
 // verbs begin an action.
-var verbs = []string{"hand", "run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
+var verbs = []string{"give", "hand", "run", "combo", "reply", "answer", "forward", "stream", "let", "notify", "tell", "label", "star", "archive", "bin", "delete", "junk", "snooze", "follow", "follow-up", "mark", "read", "unread"}
 
 func verb(words []search.Word) bool { return !words[0].Quoted && slices.Contains(verbs, words[0].Low) }
 
@@ -646,6 +682,17 @@ func (r *reader) action() {
 			}
 			add(inbox.ComboStep{Kind: inbox.HandOver, Text: to, Phrase: due}, means)
 		}
+	case r.is("give"):
+		n := 1
+		for slices.Contains([]string{"it", "to"}, r.at(n).Low) && !r.at(n).Quoted {
+			n++
+		}
+		s, means, doubt := r.known.giving(cmp.Or(quoted, rest(n)))
+		if doubt != "" {
+			r.doubt(doubt)
+			return
+		}
+		add(s, means)
 	case r.is("let", "through"), r.is("let", "it", "through"):
 		add(inbox.ComboStep{Kind: inbox.PassThrough}, "let it through whatever the plan says")
 	case len(r.words) == 1 && r.is("notify"), r.is("notify", "me"), r.is("tell", "me"):
@@ -681,6 +728,6 @@ func (r *reader) action() {
 		}
 		add(inbox.ComboStep{Kind: inbox.MakeFollowUp, Text: quoted, Phrase: phrase}, means)
 	default:
-		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through, notify, run a combo, reply with a template, forward and hand over.", strings.TrimSpace(rest(0)+" "+quoted)))
+		r.doubt(fmt.Sprintf("Ebbe cannot do “%s”. It can label, star, archive, bin, mark read, snooze until a time, follow up, put into a stream, let through, notify, run a combo, reply with a template, forward and hand over; in the box of a team, give.", strings.TrimSpace(rest(0)+" "+quoted)))
 	}
 }

@@ -19,6 +19,7 @@ var known = Known{
 	Labels: map[string]int64{"permits": 3, "loans / leg two": 7}, Own: []string{"solvei@m.example", "solvei@choir.example"},
 	People:  []mail.Address{{Name: "Town Harbour Office", Address: "quay@skagvik-harbour.example"}, {Name: "Halvard Lindqvist", Address: "halvard@l.example"}, {Name: "Ayşe Öztürk", Address: "ayse@o.example"}},
 	Streams: delivery.Settings{Own: []delivery.OwnStream{{ID: "s1", Name: "Choir", Along: delivery.StreamPeople}}}, Combos: map[string]string{"Read later": "c1"}, Templates: map[string]int64{"Thank you": 4},
+	Team:  map[string]int64{"Jonas Reyland": 31, "Priya Venn": 32, "Priya Alm": 33},
 	Saved: map[string]int64{"Crates since spring": 9, "Loans": 2, "“with the feet” crate": 5},
 	Lists: []string{"letter.smallmuseums.example"}, Week: when.Ordinary("Europe/Oslo"), Now: when.Of(time.Date(2026, 11, 24, 9, 42, 0, 0, time.UTC)),
 }
@@ -61,6 +62,12 @@ func TestRulesInWords(t *testing.T) {
 		{"from halvard: run combo “read later”, reply with “thank you”", []q{{From: "halvard@l.example"}}, nil, []inbox.ComboStep{{Kind: inbox.Combo, Text: "c1"}, {Kind: inbox.ReplyWith, Ref: 4}}, "", 3},
 		{"receipts: forward to Books@accounts.example, archive", []q{{Kind: mail.Receipt}}, nil, []inbox.ComboStep{{Kind: inbox.ForwardTo, Text: "books@accounts.example"}, archive}, "", 3},
 		{"receipts: forward to solvei@choir.example", []q{{Kind: mail.Receipt}}, nil, nil, "come back", 1},
+		{"invitations: give in turn", []q{{Kind: mail.Invitation}}, nil, []inbox.ComboStep{{Kind: inbox.Give, Text: "turn"}}, "", 2},
+		{"invitations: label permits and give it to whoever has the least to do", []q{{Kind: mail.Invitation}}, nil, []inbox.ComboStep{{Kind: inbox.Label, Labels: []int64{3}}, {Kind: inbox.Give, Text: "least"}}, "", 3},
+		{"invitations: give to jonas, star", []q{{Kind: mail.Invitation}}, nil, []inbox.ComboStep{{Kind: inbox.Give, Ref: 31}, star}, "", 3},
+		{"invitations: give to “Priya Venn”", []q{{Kind: mail.Invitation}}, nil, []inbox.ComboStep{{Kind: inbox.Give, Ref: 32}}, "", 2},
+		{"invitations: give to priya", []q{{Kind: mail.Invitation}}, nil, nil, "to Jonas Reyland, Priya Alm and Priya Venn", 1},
+		{"invitations: give", []q{{Kind: mail.Invitation}}, nil, nil, "to whom", 1},
 		{"receipts: forward to the bookkeeper", []q{{Kind: mail.Receipt}}, nil, nil, "by their address", 1},
 		{"from nobody at all: star", nil, nil, []inbox.ComboStep{star}, "nobody called “nobody at all”", 1},
 		{"newsletters", []q{{Kind: mail.List}}, nil, nil, "after a colon", 1},
@@ -113,6 +120,10 @@ func TestRulesThatCannotBe(t *testing.T) {
 		{func(r *Rule) {
 			r.Then = append(r.Then, inbox.ComboStep{Kind: inbox.Archive}, inbox.ComboStep{Kind: inbox.ToBin})
 		}, "two places"},
+		{func(r *Rule) { r.Then = []inbox.ComboStep{{Kind: inbox.Give}} }, "to nobody"},
+		{func(r *Rule) {
+			r.Then = []inbox.ComboStep{{Kind: inbox.Give, Ref: 3}, {Kind: inbox.Give, Text: "turn"}}
+		}, "twice"},
 	} {
 		r := good
 		c.change(&r)

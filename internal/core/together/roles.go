@@ -24,6 +24,7 @@ type Act string
 
 const (
 	Work  Act = "work"  // seeing, deciding, answering, labelling
+	Gauge Act = "gauge" // seeing how much of the team’s each of the others has to do today, and usually does in a day: sums, nothing of their own boxes
 	Serve Act = "serve" // accounts, rules, plans, stages: what holds for all who work there
 	Admit Act = "admit" // who is a member, and as what; the team's name
 	Quit  Act = "quit"  // not being a member any more
@@ -31,11 +32,12 @@ const (
 )
 
 // Acts are all of them.
-var Acts = []Act{Work, Serve, Admit, Quit, End}
+var Acts = []Act{Work, Gauge, Serve, Admit, Quit, End}
 
 // table says who may do what; what stands in it nowhere nobody may.
 var table = map[Act][]Role{
 	Work:  {Own, Member, Steward},
+	Gauge: {Member, Steward},
 	Serve: {Own, Steward},
 	Admit: {Steward},
 	Quit:  {Member, Steward},

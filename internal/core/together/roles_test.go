@@ -13,8 +13,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 	may := map[Role][]Act{
 		Stranger:      nil,
 		Own:           {Work, Serve},
-		Member:        {Work, Quit},
-		Steward:       {Work, Serve, Admit, Quit, End},
+		Member:        {Work, Gauge, Quit},
+		Steward:       {Work, Gauge, Serve, Admit, Quit, End},
 		Role("nurse"): nil,
 	}
 	for r, want := range may {

@@ -72,6 +72,7 @@ type Try struct {
 	Failed    string            // why nothing was taken at all; empty if something was said of each
 	Final     bool              // trying again would not change that
 	Hangs     bool              // nobody knows whether it was taken
+	Receipt   string            // by which name the gateway of a telephone line tells of it
 }
 
 // Tried is what a message becomes by a try at now.

@@ -34,7 +34,8 @@ type World interface {
 type Links struct {
 	Network post.Network
 	Key     secrets.Key
-	World   World // nil: the real one
+	World   World  // nil: the real one
+	Outside string // how Ebbe is reached from outside, as https://ebbe.example; empty: not known
 }
 
 // Connect gives the desk its links.

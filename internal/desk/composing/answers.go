@@ -15,12 +15,30 @@ type DraftView struct {
 	Mode         writing.Mode `json:"mode"`
 	Message      int64        `json:"message"` // which it answers or passes on, or 0
 	DraftChange  `tstype:",extends"`
-	Files        []FileView   `json:"files"`
-	Below        string       `json:"below"` // what stands below the words, unless it is bare
-	Signature    string       `json:"signature"`
-	Begun        when.Instant `json:"begun"`
-	Changed      when.Instant `json:"changed"`
-	Apart        int64        `json:"apart,omitempty"` // the draft that another window has changed meanwhile; what was written here is kept as this one
+	Files        []FileView    `json:"files"`
+	Below        string        `json:"below"` // what stands below the words, unless it is bare
+	Signature    string        `json:"signature"`
+	Line         string        `json:"line,omitempty"` // it is a text, from the telephone line of that number
+	Begun        when.Instant  `json:"begun"`
+	Changed      when.Instant  `json:"changed"`
+	Trail        []HandingView `json:"trail"`           // through whose hands of the team it has gone, the latest last
+	With         string        `json:"with,omitempty"`  // who of them has it now; empty: whoever looks
+	Apart        int64         `json:"apart,omitempty"` // the draft that another window has changed meanwhile; what was written here is kept as this one
+}
+
+// HandingView is that a draft went from one of the team to another.
+type HandingView struct {
+	By   string       `json:"by"`
+	ByID int64        `json:"byId"`
+	To   string       `json:"to"`
+	At   when.Instant `json:"at"`
+	Why  string       `json:"why"`
+}
+
+// Handed is to whom of the team a draft is given, and what they are asked to do with it.
+type Handed struct {
+	To  int64  `json:"to"`
+	Why string `json:"why"`
 }
 
 // FileView is a file that goes with a draft.
@@ -82,6 +100,7 @@ type DraftBegun struct {
 	Mode    writing.Mode   `json:"mode"`
 	Message int64          `json:"message"` // which it answers or passes on; 0 for a new one
 	To      []mail.Address `json:"to"`      // for a new one
+	Line    int64          `json:"line"`    // for a new text: the telephone line from which it goes; 0: it is mail
 	Remind  bool           `json:"remind"`  // it asks again for an answer to a message of the user's
 }
 

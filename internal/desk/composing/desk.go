@@ -22,6 +22,6 @@ type Desk struct {
 
 // New makes a desk over a store.
 func New(s *store.Store, j *journal.Journal, in *intake.Intake) *Desk {
-	j.Register(map[inbox.Kind]journal.Kind{inbox.SendMail: {Step: true}})
+	j.Register(map[inbox.Kind]journal.Kind{inbox.SendMail: {Step: true}, inbox.HandDraft: {Verb: "gave a draft"}})
 	return &Desk{Journal: j, Intake: in, store: s}
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
@@ -28,10 +29,14 @@ const (
 	maxWriter = 100      // bytes of the name of a window
 )
 
-// Draft gives the view of a draft that has not been sent.
+// Draft gives the view of a draft that has not been sent, also of one that another of the team was
+// given.
 func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftView, err error) {
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
+		if errors.Is(err, store.ErrNotFound) {
+			draft, err = drafting.Drafts(t).DraftBegunBy(who.Box, who.Person, id)
+		}
 		if err == nil {
 			v, err = ViewOf(t, who, draft)
 		}
@@ -40,15 +45,23 @@ func (d *Desk) Draft(ctx context.Context, who identity.Who, id int64) (v DraftVi
 	return v, err
 }
 
-// Drafts gives the newest drafts of the user.
+// Drafts gives the newest drafts of the user, and those they have given to others of the team.
 func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, err error) {
 	out = []DraftView{}
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		drafts, err := drafting.Drafts(t).DraftsOf(who.Box, who.Person, store.PageSize)
+		if err != nil {
+			return err
+		}
+		given, err := drafting.Drafts(t).DraftsBegunBy(who.Box, who.Person, store.PageSize)
+		if err != nil {
+			return err
+		}
+		drafts = slices.Concat(drafts, given)
 		for _, draft := range drafts {
 			out = append(out, plainDraft(draft))
 		}
-		return err
+		return handed(t, who, drafts, out)
 	})
 	return out, err
 }
@@ -56,7 +69,7 @@ func (d *Desk) Drafts(ctx context.Context, who identity.Who) (out []DraftView, e
 func plainDraft(d drafting.Draft) DraftView {
 	some := func(a []mail.Address) []mail.Address { return append([]mail.Address{}, a...) }
 	return DraftView{ID: d.ID, Conversation: d.ConversationID, Mode: d.Mode, Message: d.MessageID,
-		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Named: d.Named, Version: d.Version, Writer: d.Writer, Turn: d.Turn}, Files: []FileView{}, Begun: d.Begun, Changed: d.Changed}
+		DraftChange: DraftChange{Account: d.AccountID, To: some(d.To), Cc: some(d.Cc), Bcc: some(d.Bcc), Subject: d.Subject, Text: d.Text, Rich: d.Rich, Bare: d.Bare, Receipt: d.Receipt, Named: d.Named, Version: d.Version, Writer: d.Writer, Turn: d.Turn}, Files: []FileView{}, Trail: []HandingView{}, Begun: d.Begun, Changed: d.Changed}
 }
 
 // ViewOf is a draft with its files and what stands below its words.
@@ -64,7 +77,11 @@ func ViewOf(t store.Tx, who identity.Who, draft drafting.Draft) (v DraftView, er
 	if draft.ID == 0 {
 		return plainDraft(draft), nil
 	}
-	v = plainDraft(draft)
+	views := []DraftView{plainDraft(draft)}
+	if err := handed(t, who, []drafting.Draft{draft}, views); err != nil {
+		return v, err
+	}
+	v = views[0]
 	files, err := drafting.Drafts(t).DraftFiles(draft.ID)
 	if err != nil {
 		return v, err
@@ -77,6 +94,10 @@ func ViewOf(t store.Tx, who identity.Who, draft drafting.Draft) (v DraftView, er
 		return v, err
 	}
 	v.Account, v.Signature = a.ID, a.Signature
+	if a.Line != nil {
+		v.Line, v.Signature, v.Bare = a.Line.Number.Say(), "", true
+		return v, nil
+	}
 	_, v.Below, err = below(t, who, draft)
 	return v, err
 }
@@ -138,6 +159,11 @@ func (d *Desk) Begin(ctx context.Context, who identity.Who, key string, b DraftB
 			return v, err
 		}
 		if b.Message == 0 {
+			if b.Line != 0 {
+				if err := asText(t, who, &draft, b.Line); err != nil {
+					return v, err
+				}
+			}
 			if err := drafting.Drafts(t).PutDraft(&draft); err != nil {
 				return v, err
 			}
@@ -211,6 +237,9 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *drafting.Draft, m sto
 		}
 		draft.AccountID = a.ID
 	}
+	if err := mailOnly(t, who, draft); err != nil {
+		return err
+	}
 	if err := drafting.Drafts(t).PutDraft(draft); err != nil {
 		return err
 	}
@@ -282,16 +311,19 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, id int6
 	if len(c.Subject) > 2000 {
 		return v, problem.Invalid("subject", "That subject is too long to be kept. The part kept before is safe.")
 	}
-	for _, list := range []struct {
-		field string
-		of    *[]mail.Address
-	}{{"to", &c.To}, {"cc", &c.Cc}, {"bcc", &c.Bcc}} {
-		if *list.of, err = addressed(list.field, *list.of); err != nil {
-			return v, err
-		}
-	}
 	marked := false
 	err = d.store.Write(ctx, func(t store.Tx) error {
+		if err := numbered(t, who, &c); err != nil {
+			return err
+		}
+		for _, list := range []struct {
+			field string
+			of    *[]mail.Address
+		}{{"to", &c.To}, {"cc", &c.Cc}, {"bcc", &c.Bcc}} {
+			if *list.of, err = addressed(list.field, *list.of); err != nil {
+				return err
+			}
+		}
 		draft, apart, err := d.written(t, who, id, c)
 		if err != nil {
 			return err
@@ -468,8 +500,9 @@ func (d *Desk) Complete(ctx context.Context, who identity.Who, begins string) (o
 		return out, nil
 	}
 	err = d.store.Read(ctx, func(t store.Tx) error {
-		found, err := store.Correspondents(t).Complete(who.Box, begins, d.Journal.Now(), 8)
-		out = append(out, found...)
+		found, err := store.Correspondents(t).Complete(who.Box, begins, d.Journal.Now(), 16)
+		found = slices.DeleteFunc(found, func(a mail.Address) bool { return texting.IsText(a.Address) })
+		out = append(out, found[:min(len(found), 8)]...)
 		return err
 	})
 	return out, err

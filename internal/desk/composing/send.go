@@ -52,6 +52,9 @@ func (d *Desk) letter(t store.Tx, who identity.Who, draft drafting.Draft, a mail
 	if draft.Mode.Answers() {
 		answering(&l, b.Message)
 	}
+	if a.Line != nil {
+		return asSent(l, draft, a.Line.Number), nil
+	}
 	files, err := drafting.Drafts(t).DraftFilesWhole(draft.ID)
 	if err != nil {
 		return l, err
@@ -128,6 +131,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		return Sent{}, problem.Invalid("return", "It would come back before it has gone, so nothing was sent. Choose a later time; the draft is kept.")
 	}
 	var changes []inbox.Change
+	var calls []journal.Notice
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out Sent, err error) {
 		draft, err := drafting.Drafts(t).DraftByID(who.Box, who.Person, id)
 		if errors.Is(err, store.ErrNotFound) {
@@ -143,8 +147,15 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
+		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
+		if err != nil {
+			return out, err
+		}
 		to, err := envelope(draft)
 		if err != nil {
+			return out, err
+		}
+		if err := fitting(t, who, draft, a, to, files); err != nil {
 			return out, err
 		}
 		if draft.Mode.Answers() {
@@ -154,7 +165,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 			}
 			out.Asks, out.Field, out.Answered = q.Text, "text", q.Answered
 		}
-		if !s.Sure {
+		if !s.Sure && a.Line == nil {
 			if asks, field := questions(draft, files); asks != "" {
 				out.Asks, out.Field = strings.TrimSpace(out.Asks+" "+asks), field
 			}
@@ -163,10 +174,6 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 			return out, nil
 		}
 		out.Field = ""
-		a, err := outbox.AccountOf(t, who.Box, draft.AccountID, "")
-		if err != nil {
-			return out, err
-		}
 		if a.ID == 0 {
 			return out, &problem.Error{Type: "no-account", Text: "There is no account to send it with, so the draft is kept. Add one in Setup, under Accounts."}
 		}
@@ -182,7 +189,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if err != nil {
 			return out, err
 		}
-		o := sending.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: draft.Subject, Text: draft.Text,
+		o := sending.Outgoing{BoxID: who.Box, Once: "message/" + l.MessageID, Address: to[0].Address, At: out.At, Subject: l.Subject, Text: draft.Text,
 			AccountID: a.ID, DraftID: id, ConversationID: draft.ConversationID, State: writing.Waiting, To: to, Next: out.At}
 		if i := slices.IndexFunc(slices.Concat(draft.To, draft.Cc, draft.Bcc), func(x mail.Address) bool { return x.Address == to[0].Address }); i >= 0 {
 			o.Name = slices.Concat(draft.To, draft.Cc, draft.Bcc)[i].Name
@@ -213,6 +220,11 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 		if out.Decided, err = d.Journal.Commit(t, who, e, changes, func(int) string { return saySending(s, o, who.Week, now) }); err != nil {
 			return out, err
 		}
+		if draft.BegunBy != 0 {
+			if calls, err = talk.CallsFor(t, who, []int64{draft.BegunBy}, draft.ConversationID, "sent your draft “"+cmp.Or(draft.Subject, "without a subject")+"”", now); err != nil {
+				return out, err
+			}
+		}
 		o.EntryID, out.Outgoing = out.Entry, o.ID
 		if err := sending.Outbox(t).PutOutgoing(&o); err != nil {
 			return out, err
@@ -222,6 +234,7 @@ func (d *Desk) Send(ctx context.Context, who identity.Who, key string, id int64,
 	if fresh && out.Asks == "" {
 		d.Journal.Tell(who.Box, key, changes)
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox, journal.TopicMail}, Key: key})
+		d.Journal.Notify(who.Box, calls)
 	}
 	return out, err
 }

@@ -8,6 +8,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/identity"
@@ -191,6 +192,8 @@ func chain(a asked, field when.Field, c inbox.Chain, labels []store.Label) (acts
 			if does, err = chain(a, field, c, labels); err != nil {
 				return nil, err
 			}
+		case inbox.Give: // of a rule
+			does = []act{{changes: read, give: &giving{to: s.Ref, turn: together.Turn(s.Text), why: "by the rule “" + c.Name + "”", rule: true}}}
 		case inbox.FinishFollow:
 			does = []act{{changes: read, finish: true}}
 		default:

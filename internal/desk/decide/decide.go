@@ -11,7 +11,6 @@ import (
 	"ebbe/internal/core/search"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
-	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -40,7 +39,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 		req.FollowUp.Due = req.FollowUp.Due.Realign()
 	}
 	var changes []inbox.Change
-	var calls []talk.Call
+	var calls []journal.Notice
 	sent := false
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		a := asked{d, t, who, now, &req, &[]sending.Outgoing{}, &calls}
@@ -79,7 +78,7 @@ func (d *Desk) Decide(ctx context.Context, who identity.Who, key string, req Dec
 	})
 	if fresh {
 		d.Journal.Tell(who.Box, key, changes)
-		talk.Announce(d.Journal, who, calls)
+		d.Journal.Notify(who.Box, calls)
 		if sent {
 			d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicOutbox}, Key: key})
 		}
@@ -120,7 +119,7 @@ type asked struct {
 	now   when.Instant
 	req   *Decision
 	sent  *[]sending.Outgoing // what it has put into the outbox, until its line is written
-	calls *[]talk.Call        // who is to hear of it at once
+	calls *[]journal.Notice   // who is to hear of it at once
 }
 
 const passedAtOnce = 20 // conversations that one decision sends on

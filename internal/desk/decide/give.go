@@ -3,7 +3,6 @@ package decide
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -14,6 +13,7 @@ import (
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/followups"
 	"ebbe/internal/desk/talk"
+	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
@@ -28,6 +28,15 @@ type giving struct {
 	why string
 
 	turn together.Turn // by which whoever gets it is chosen; "": to
+	rule bool          // by one: only what nobody has, and to nobody who is away
+}
+
+// by is who gives it; 0: a rule.
+func (g giving) by(who identity.Who) int64 {
+	if g.rule {
+		return 0
+	}
+	return who.Person
 }
 
 // given is a conversation that is given to somebody.
@@ -176,26 +185,40 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 	if err != nil {
 		return nil, err
 	}
-	new := map[int64][]int64{} // what each has now
+	new := map[int64][]int64{}       // what each has now
+	last := map[int64]when.Instant{} // when each was given the last of it
+	at := b.now
 	var hands []together.Hand
-	for n, g := range b.give {
-		if g.turn != "" {
-			if hands == nil {
-				if hands, err = b.hands(); err != nil {
-					return nil, err
-				}
-			}
-			if g.to = g.turn.Choose(hands); g.to == 0 {
-				return nil, problem.Invalid("turn", "All of the team are away. Nothing was changed; give it to one of them by name.")
-			}
-			i := slices.IndexFunc(hands, func(h together.Hand) bool { return h.Person == g.to })
-			hands[i].Given, hands[i].Minutes = b.now+when.Instant(n+1), hands[i].Minutes+usualMinutes
+	if slices.ContainsFunc(b.give, func(g given) bool { return g.turn != "" || g.rule }) {
+		if hands, err = b.hands(); err != nil {
+			return nil, err
 		}
+	}
+	for _, h := range hands { // of two given at once the one was given later
+		at = max(at, h.Given+1)
+	}
+	for _, g := range b.give {
 		all := make([]followup.FollowUp, len(open[g.conversation]))
 		for i, f := range open[g.conversation] {
 			all[i] = f.Data
 		}
 		has := followup.OwnerOf(all)
+		if g.rule && has.Person != 0 {
+			continue
+		}
+		if g.turn != "" {
+			if g.to = g.turn.Choose(hands); g.to == 0 && !g.rule {
+				return nil, problem.Invalid("turn", "All of the team are away. Nothing was changed; give it to one of them by name.")
+			}
+		}
+		if i := slices.IndexFunc(hands, func(h together.Hand) bool { return h.Person == g.to }); i >= 0 {
+			if g.rule && hands[i].Away {
+				continue
+			}
+			hands[i].Given, hands[i].Minutes = at, hands[i].Minutes+usualMinutes
+		} else if g.rule && g.turn == "" {
+			return nil, problem.Invalid("rule", "Whoever it gives to is not in this team any more.")
+		}
 		switch {
 		case has.Person == g.to:
 			continue
@@ -205,7 +228,14 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 			b.taken++
 			continue
 		}
+		if g.to != 0 {
+			last[g.to], at = at, at+1
+		}
 		if new[g.to] = append(new[g.to], g.conversation); len(all) == 0 {
+			if i := slices.IndexFunc(b.make, func(w wanted) bool { return w.conversation == g.conversation && w.owner == nil }); i >= 0 {
+				b.make[i].owner = &g.giving
+				continue
+			}
 			b.make = append(b.make, wanted{g.conversation, followups.NewFollowUp{Keep: true}, &g.giving})
 			continue
 		}
@@ -216,10 +246,10 @@ func (b *maker) handOver() (changes []inbox.Change, err error) {
 				break
 			}
 		}
-		after := before.Give(g.to, b.who.Person, g.why, b.now)
+		after := before.Give(g.to, g.by(b.who), g.why, b.now)
 		changes = append(changes, inbox.Change{FollowUpBefore: &before, FollowUpAfter: &after})
 	}
-	if err := membership.Membership(b.t).Give(b.who.Box, slices.Sorted(maps.Keys(new)), b.now); err != nil {
+	if err := membership.Membership(b.t).Give(b.who.Box, last); err != nil {
 		return nil, err
 	}
 	for to, conversations := range new { // whoever has something hears of it

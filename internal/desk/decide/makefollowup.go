@@ -129,7 +129,7 @@ func (b *maker) followUps() (changes []inbox.Change, err error) {
 		}
 		f.UID = uuid.NewString()
 		if n.owner != nil {
-			f = f.Give(n.owner.to, b.who.Person, n.owner.why, b.now)
+			f = f.Give(n.owner.to, n.owner.by(b.who), n.owner.why, b.now)
 		}
 		changes = append(changes, inbox.Change{FollowUpAfter: &f})
 	}

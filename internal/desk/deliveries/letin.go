@@ -97,6 +97,7 @@ func (d *Desk) LetIn(ctx context.Context, who identity.Who, key string, q Lettin
 	})
 	if fresh {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicMail, journal.TopicDelivery}, Key: key})
+		d.Journal.Notify(who.Box, got.Calls)
 	}
 	return out, err
 }

@@ -155,6 +155,7 @@ func settled[T any](ctx context.Context, d *Desk, who identity.Who, key string, 
 			topics = append(topics, journal.TopicMail)
 		}
 		d.Journal.Announce(who.Box, journal.Event{Topics: append(topics, journal.TopicDelivery), Conversations: conversations})
+		d.Journal.Notify(who.Box, got.Calls)
 	}
 	return out, err
 }

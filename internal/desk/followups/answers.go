@@ -28,6 +28,15 @@ type FollowUpGroup struct {
 	Loaded    bool           `json:"loaded"` // its first follow-ups are here
 	FollowUps []FollowUpView `json:"followUps"`
 	Next      string         `json:"next,omitempty"`
+	Today     *Gauged        `json:"today,omitempty"` // of what one of a team has
+}
+
+// Gauged is how much of a team's somebody has to do by the end of today.
+type Gauged struct {
+	followup.Heap `tstype:",extends"`
+	Usual         int  `json:"usual"` // minutes of it that they usually finish on such a day
+	Weeks         int  `json:"weeks"` // from how many weeks that was learned; 0: it is assumed
+	Over          bool `json:"over"`  // more than is usual
 }
 
 // FollowUpView is a follow-up with what its conversation is called.

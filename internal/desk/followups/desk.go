@@ -19,6 +19,7 @@ type Desk struct {
 
 	store   *store.Store
 	paces   learned.Daily[followup.Pace]
+	theirs  learned.Daily[map[int64]followup.Pace] // of each of a team, in its box
 	shelves struct {
 		sync.Mutex
 		by map[int64]*shelf // by box
@@ -47,4 +48,7 @@ func New(s *store.Store, j *journal.Journal) *Desk {
 }
 
 // Forget lets what was learned of the past be learned anew.
-func (d *Desk) Forget() { d.paces.Forget() }
+func (d *Desk) Forget() {
+	d.paces.Forget()
+	d.theirs.Forget()
+}

@@ -4,8 +4,10 @@ import (
 	"fmt"
 
 	"ebbe/internal/core/together"
+	"ebbe/internal/core/when"
 	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
+	"ebbe/internal/journal"
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
@@ -44,7 +46,7 @@ func (s *stepper) history() string {
 }
 
 // given has whoever was given something follow it, and hear of it.
-func (s *stepper) given(t store.Tx, who identity.Who) ([]talk.Call, error) {
+func (s *stepper) given(t store.Tx, who identity.Who) ([]journal.Notice, error) {
 	if s.step.Owner == 0 {
 		return nil, nil
 	}
@@ -57,7 +59,7 @@ func (s *stepper) given(t store.Tx, who identity.Who) ([]talk.Call, error) {
 	if err := talks.Talk(t).Follow(who.Box, s.step.Owner, about, true, s.now); err != nil {
 		return nil, err
 	}
-	if err := membership.Membership(t).Give(who.Box, []int64{s.step.Owner}, s.now); err != nil {
+	if err := membership.Membership(t).Give(who.Box, map[int64]when.Instant{s.step.Owner: s.now}); err != nil {
 		return nil, err
 	}
 	conversation := int64(0)

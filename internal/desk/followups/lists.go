@@ -184,6 +184,9 @@ func (v viewer) groups(a FollowUpsAsked) (groups []FollowUpGroup, err error) {
 		if err := v.owners(add); err != nil {
 			return nil, err
 		}
+		if err := v.gauge(groups, a.Filter); err != nil {
+			return nil, err
+		}
 	case followup.ByPriority:
 		for _, p := range followup.Priorities {
 			add(strconv.Itoa(int(p)), p.Name())

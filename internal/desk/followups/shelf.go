@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"slices"
+	"strconv"
 	"sync"
 	"time"
 
@@ -11,9 +12,11 @@ import (
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/search"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
+	"ebbe/internal/store/membership"
 )
 
 // shelf is the open follow-ups of a box as of a revision, with those that were
@@ -183,6 +186,49 @@ func (d *Desk) pace(t store.Tx, who identity.Who) (followup.Pace, error) {
 		}
 		return followup.LearnPace(past, now, who.Week), nil
 	})
+}
+
+// ofTheirs is what each of a team usually finishes of its follow-ups on each weekday, by the week of
+// whoever looks; learned anew each day.
+func (d *Desk) ofTheirs(t store.Tx, who identity.Who) (map[int64]followup.Pace, error) {
+	now, loc := d.Journal.Now(), who.Week.Location()
+	today := when.DayStart(now, loc, 0)
+	return d.theirs.Of(who.Box, today, func() (map[int64]followup.Pace, error) {
+		past, err := membership.Membership(t).Finished(who.Box, when.DayStart(now, loc, -7*followup.LearnWeeks), today)
+		paces := map[int64]followup.Pace{}
+		for person, done := range past {
+			paces[person] = followup.LearnPace(done, now, who.Week)
+		}
+		return paces, err
+	})
+}
+
+// gauge says of the groups of owners how much of it is due by the end of today, against what each
+// usually finishes on such a day.
+func (v viewer) gauge(groups []FollowUpGroup, n search.Query) error {
+	if v.who.May(together.Gauge) != nil {
+		return nil
+	}
+	loc := v.who.Week.Location()
+	paces, err := v.d.ofTheirs(v.t, v.who)
+	if err != nil {
+		return err
+	}
+	owed := v.shelf.Owed(n, when.DayStart(v.now, loc, 1))
+	for i := range groups {
+		g := &groups[i]
+		person, _ := strconv.ParseInt(g.Key, 10, 64)
+		if person == 0 {
+			continue
+		}
+		pace, known := paces[person]
+		if !known {
+			pace = followup.LearnPace(nil, v.now, v.who.Week)
+		}
+		usual := pace.Minutes[v.now.In(loc).Weekday()]
+		g.Today = &Gauged{Heap: owed[person], Usual: usual, Weeks: pace.Weeks, Over: owed[person].Load > usual}
+	}
+	return nil
 }
 
 // list gives up to n follow-ups in the order of their due times.

@@ -11,7 +11,6 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/when"
-	"ebbe/internal/desk/talk"
 	"ebbe/internal/identity"
 	"ebbe/internal/journal"
 	"ebbe/internal/problem"
@@ -35,7 +34,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 	}
 	now := d.Journal.Now()
 	var changes []inbox.Change
-	var calls []talk.Call
+	var calls []journal.Notice
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out journal.Decided, err error) {
 		p, err := store.People(t).PersonByID(who.Keeper())
 		if err != nil {
@@ -90,7 +89,7 @@ func (d *Desk) StepAll(ctx context.Context, who identity.Who, key string, step F
 		return out, err
 	})
 	if fresh {
-		talk.Announce(d.Journal, who, calls)
+		d.Journal.Notify(who.Box, calls)
 		d.Journal.Tell(who.Box, key, changes)
 	}
 	return out, err

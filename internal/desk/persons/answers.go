@@ -11,6 +11,7 @@ import (
 // PersonView is all between the reader and somebody.
 type PersonView struct {
 	Address  string              `json:"address"`
+	Along    []string            `json:"along"` // it, and further addresses of theirs: of mail, or that stand for numbers
 	Name     string              `json:"name"`
 	Since    when.Instant        `json:"since"` // the first message between them; 0: there is none
 	Received int                 `json:"received"`

@@ -17,6 +17,7 @@ import (
 	"ebbe/internal/journal"
 	"ebbe/internal/store"
 	"ebbe/internal/store/finding"
+	"ebbe/internal/store/phoning"
 )
 
 // How much is looked at and shown of what is between two people.
@@ -48,11 +49,31 @@ func (d *Desk) Person(ctx context.Context, who identity.Who, address string) (v 
 			return err
 		}
 		v.Name, v.Since, v.Received, v.Sent = c.Name, c.FirstAt, c.Received, c.Sent
-		mail, err := finding.Finding(t).Exchanged(who.Box, address, looked)
-		if err != nil {
+		if v.Along, err = phoning.Numbers(t).Along(who.Box, address); err != nil {
 			return err
 		}
-		v.More = len(mail) > 0 && c.Received+c.Sent > len(mail)
+		var mail []store.Message
+		for _, a := range v.Along {
+			some, err := finding.Finding(t).Exchanged(who.Box, a, looked)
+			if err != nil {
+				return err
+			}
+			mail = append(mail, some...)
+			if a == address {
+				continue
+			}
+			c, err := store.Correspondents(t).Correspondent(who.Box, a)
+			if err != nil {
+				return err
+			}
+			v.Received, v.Sent = v.Received+c.Received, v.Sent+c.Sent
+			if c.FirstAt != 0 && (v.Since == 0 || c.FirstAt < v.Since) {
+				v.Since = c.FirstAt
+			}
+		}
+		slices.SortStableFunc(mail, func(a, b store.Message) int { return cmp.Or(cmp.Compare(b.Date, a.Date), cmp.Compare(b.ID, a.ID)) })
+		mail = mail[:min(len(mail), looked)]
+		v.More = len(mail) > 0 && v.Received+v.Sent > len(mail)
 		v.answers(mail)
 		v.byMonth(mail, now, loc)
 		if err := v.conversations(t, who, mail); err != nil {
@@ -74,7 +95,16 @@ func (d *Desk) Person(ctx context.Context, who identity.Who, address string) (v 
 // owed is what is open between the two, each way: in conversations in which they wrote, and
 // whatever concerns them.
 func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.FollowUp) error {
-	open, err := store.FollowUps(t).FollowUpsBetween(who.Box, v.Address)
+	var open []store.FollowUp
+	for _, a := range v.Along {
+		some, err := store.FollowUps(t).FollowUpsBetween(who.Box, a)
+		if err != nil {
+			return err
+		}
+		open = append(open, some...)
+	}
+	slices.SortStableFunc(open, func(a, b store.FollowUp) int { return cmp.Compare(a.UID, b.UID) })
+	open = slices.CompactFunc(open, func(a, b store.FollowUp) bool { return a.UID == b.UID })
 	for _, f := range with {
 		if f.Data.Open() && !slices.ContainsFunc(open, func(o store.FollowUp) bool { return o.UID == f.UID }) {
 			open = append(open, f)
@@ -91,7 +121,7 @@ func (v *PersonView) owed(t store.Tx, who identity.Who, with map[string]store.Fo
 			v.Mine = append(v.Mine, f.Data)
 		}
 	}
-	return err
+	return nil
 }
 
 // answers is how they answer each other.

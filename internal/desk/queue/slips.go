@@ -83,7 +83,7 @@ func ownerOf(open []store.FollowUp, who identity.Who, names map[int64]string) *O
 		return nil
 	}
 	v := &OwnerView{ID: o.Person, Name: names[o.Person], Mine: o.Person == who.Person, At: o.At, Why: o.Why}
-	if o.By != o.Person {
+	if o.By != 0 && o.By != o.Person {
 		v.By = names[o.By]
 	}
 	return v

@@ -5,6 +5,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/calendars"
 	"ebbe/internal/desk/composing"
@@ -41,6 +42,7 @@ type MessageView struct {
 	Junk     string         `json:"junk,omitempty"`     // why it was put into junk, in a sentence
 	Seems    string         `json:"seems,omitempty"`    // for whom its sender may be taken, in a sentence
 	Wants    string         `json:"wants"`              // to whom it is to be told that this was opened, if the user wants to
+	Reached  when.Instant   `json:"reached,omitempty"`  // of a text: when it reached the telephone it was for; 0: nobody has said so
 }
 
 // ReportView is what became of a message, in plain words.
@@ -57,6 +59,17 @@ type Between struct {
 	Sent      int                 `json:"sent"`
 	Since     when.Instant        `json:"since"`
 	FollowUps []followup.FollowUp `json:"followUps"`
+	Along     []string            `json:"along"`            // further addresses of theirs: of mail, or that stand for numbers
+	Number    *NumberKnown        `json:"number,omitempty"` // which the address stands for
+}
+
+// NumberKnown is a telephone number, and what is known of it.
+type NumberKnown struct {
+	Number  texting.Number `json:"number"`
+	Says    string         `json:"says"` // as people write it
+	Name    string         `json:"name"`
+	Address string         `json:"address"` // their mail address; empty: not known
+	Stopped when.Instant   `json:"stopped"` // since when they want no texts; 0: they do not mind
 }
 
 // Offer is something for whose answer the user waits, and a message of the

@@ -10,6 +10,7 @@ import (
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/junk"
@@ -22,6 +23,7 @@ import (
 	"ebbe/internal/store"
 	"ebbe/internal/store/awaiting"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/phoning"
 	"ebbe/internal/store/sending"
 	"ebbe/internal/store/weighing"
 )
@@ -140,6 +142,9 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 			return v, 0, err
 		}
 	}
+	if err := reached(t, id, v.Messages); err != nil {
+		return v, 0, err
+	}
 	for i, m := range messages {
 		if v.Messages[i].Seems = seems[m.ID]; row.Place == inbox.Junk {
 			v.Messages[i].Junk = why[m.ID]
@@ -185,16 +190,51 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
-	c, err := store.Correspondents(t).Correspondent(who.Box, address)
+	b := &Between{Name: name, Address: address, FollowUps: []followup.FollowUp{}}
+	along, err := phoning.Numbers(t).Along(who.Box, address)
 	if err != nil {
 		return nil, err
 	}
-	b := &Between{Name: name, Address: address, Received: c.Received, Sent: c.Sent, Since: c.FirstAt, FollowUps: []followup.FollowUp{}}
-	open, err := store.FollowUps(t).FollowUpsBetween(who.Box, address)
-	for _, f := range open {
-		b.FollowUps = append(b.FollowUps, f.Data)
+	b.Along = along[1:]
+	for _, a := range along {
+		c, err := store.Correspondents(t).Correspondent(who.Box, a)
+		if err != nil {
+			return nil, err
+		}
+		b.Received, b.Sent = b.Received+c.Received, b.Sent+c.Sent
+		if b.Since == 0 || c.FirstAt != 0 && c.FirstAt < b.Since {
+			b.Since = c.FirstAt
+		}
+		open, err := store.FollowUps(t).FollowUpsBetween(who.Box, a)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range open {
+			if !slices.ContainsFunc(b.FollowUps, func(o followup.FollowUp) bool { return o.UID == f.UID }) {
+				b.FollowUps = append(b.FollowUps, f.Data)
+			}
+		}
 	}
-	return b, err
+	if number, ok := texting.NumberOf(address); ok {
+		n, err := phoning.Numbers(t).Of(who.Box, number)
+		if err != nil {
+			return nil, err
+		}
+		b.Number = &NumberKnown{Number: number, Says: number.Say(), Name: n.Name, Address: n.Address, Stopped: n.Stopped}
+	}
+	return b, nil
+}
+
+// reached says of the texts of a conversation when they reached their telephones.
+func reached(t store.Tx, conversation int64, messages []MessageView) error {
+	if !slices.ContainsFunc(messages, func(m MessageView) bool { return m.Own && texting.IsText(m.From.Address) }) {
+		return nil
+	}
+	at, err := sending.Outbox(t).Reached(conversation)
+	for i := range messages {
+		messages[i].Reached = at[messages[i].ID]
+	}
+	return err
 }
 
 func viewOf(who identity.Who, m store.Message) MessageView {

@@ -20,6 +20,7 @@ import (
 	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/drafting"
+	"ebbe/internal/store/membership"
 	"ebbe/internal/store/ruling"
 	"ebbe/internal/store/weighing"
 )
@@ -57,6 +58,16 @@ func knownTo(t store.Tx, who identity.Who, now when.Instant) (k sorting.Known, e
 		return k, err
 	}
 	k.Streams = p.Delivery
+	if who.Team != 0 {
+		fellows, err := membership.Membership(t).Fellows(who.Box)
+		if err != nil {
+			return k, err
+		}
+		k.Team = map[string]int64{}
+		for _, f := range fellows {
+			k.Team[f.Name] = f.PersonID
+		}
+	}
 	k.Combos, k.Templates = map[string]string{}, map[string]int64{}
 	for _, c := range p.Habits.Combos {
 		if c.ByItself() {

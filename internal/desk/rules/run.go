@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"slices"
 	"strings"
 
@@ -11,6 +12,7 @@ import (
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/say"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
@@ -25,33 +27,34 @@ import (
 // to hear. Each message is asked once, by each rule in their order; a rule that would
 // put a conversation elsewhere does so only if no earlier one has. A rule that cannot
 // be followed is told of, and stops no other.
-func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) (changes []inbox.Change, told journal.Notice, err error) {
+func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]words.Entry) (out intake.Sorted, err error) {
 	rules, err := d.of(t, box)
 	if err != nil || len(messages) == 0 {
-		return nil, told, err
+		return out, err
 	}
 	person, err := store.People(t).Keeper(box)
 	if err != nil || person == 0 {
-		return nil, told, err
+		return out, err
 	}
 	p, err := store.People(t).PersonByID(person)
 	if err != nil {
-		return nil, told, err
+		return out, err
 	}
 	who := identity.Who{Person: person, Box: box, Week: p.Week}
 	all, err := ruling.Rules(t).Messages(box, person, p.Week, messages, words)
 	if err != nil {
-		return nil, told, err
+		return out, err
 	}
 	var junk map[int64]bool
 	if d.Junk != nil {
-		if changes, junk, err = d.Junk(t, who, p, all); err != nil {
-			return nil, told, err
+		if out.Changes, junk, err = d.Junk(t, who, p, all); err != nil {
+			return out, err
 		}
 	}
 	now := d.Journal.Now()
 	var runs []ruling.Run
 	var tell heard
+	calls := called{}
 	sent := sentNow{answered: map[string]bool{}}
 	for _, m := range all {
 		if junk[m.Conversation] {
@@ -81,15 +84,15 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]word
 				var cannot *problem.Error
 				if errors.As(err, &cannot) || errors.Is(err, store.ErrNotFound) {
 					slog.Warn("a rule could not be followed", "box", box, "rule", r.ID, "error", err)
-					told.Text = "The rule “" + r.Called() + "” could not be followed for “" + m.Subject + "”. It came in as usual; look at the rule in Setup."
-					told.Conversation = m.Conversation
+					out.Notice.Text = "The rule “" + r.Called() + "” could not be followed for “" + m.Subject + "”. It came in as usual; look at the rule in Setup."
+					out.Notice.Conversation = m.Conversation
 					if run.Did != "" {
 						runs = append(runs, run)
 					}
 					continue
 				}
 				if err != nil {
-					return nil, told, err
+					return out, err
 				}
 				if len(done) == 0 {
 					if run.Did != "" {
@@ -98,23 +101,29 @@ func (d *Desk) Run(t store.Tx, box int64, messages []int64, words map[int64]word
 					continue
 				}
 				e := store.Entry{Kind: inbox.ByRule, Actor: store.ByRule, At: now, Ref: r.ID, ConversationID: m.Conversation, Text: r.Called() + ": " + m.Subject}
-				out, err := d.Journal.Commit(t, who, e, done, nil)
+				entered, err := d.Journal.Commit(t, who, e, done, nil)
 				if err != nil {
-					return nil, told, err
+					return out, err
 				}
-				run.EntryID = out.Entry
-				changes = append(changes, done...)
+				run.EntryID = entered.Entry
+				out.Changes = append(out.Changes, done...)
+				for _, c := range done {
+					calls.add(c, m)
+				}
 				moved = moved || r.Places()
 			}
 			runs = append(runs, run)
 		}
 	}
-	if told.Text == "" && len(tell) > 0 {
-		if told, err = (intake.Gate{T: t, Box: box, Person: p, Now: now}).Tell(tell.notice()); err != nil {
-			return nil, told, err
+	if out.Notice.Text == "" && len(tell) > 0 {
+		if out.Notice, err = (intake.Gate{T: t, Box: box, Person: p, Now: now}).Tell(tell.notice()); err != nil {
+			return out, err
 		}
 	}
-	return changes, told, ruling.Rules(t).Note(runs)
+	if out.Calls, err = calls.notices(t, p.Name, box, now); err != nil {
+		return out, err
+	}
+	return out, ruling.Rules(t).Note(runs)
 }
 
 // does is what a rule changes about the conversation of a message. What a list sent is
@@ -152,6 +161,31 @@ func (d *Desk) holding(t store.Tx, who identity.Who, words string, conversations
 		}
 	}
 	return holds, err
+}
+
+// called is what rules have given to each of a team.
+type called map[int64][]ruling.Message
+
+func (k called) add(c inbox.Change, m ruling.Message) {
+	if f := c.FollowUpAfter; f != nil && f.Owner.Person != 0 && (c.FollowUpBefore == nil || c.FollowUpBefore.Owner != f.Owner) {
+		k[f.Owner.Person] = append(k[f.Owner.Person], m)
+	}
+}
+
+// notices tell each of them once.
+func (k called) notices(t store.Tx, team string, box int64, now when.Instant) (out []journal.Notice, err error) {
+	for _, person := range slices.Sorted(maps.Keys(k)) {
+		given := k[person]
+		n := journal.Notice{Text: fmt.Sprintf("%s: “%s” is yours now, by a rule", team, given[0].Subject), Conversation: given[0].Conversation, Box: box}
+		if len(given) > 1 {
+			n.Text = fmt.Sprintf("%s: %d conversations are yours now, by rules: “%s” and others", team, len(given), given[0].Subject)
+		}
+		if n, err = journal.Quietly(t, person, n, now); err != nil {
+			return nil, err
+		}
+		out = append(out, n)
+	}
+	return out, nil
 }
 
 // heard are messages that rules want the user to hear of.

@@ -136,7 +136,7 @@ func (d *Desk) Hear(ctx context.Context, who identity.Who, box, conversation int
 		return talk.Talk(t).Hear(box, who.Person, conversation) // of nobody else's
 	})
 	if err == nil {
-		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicTalk}, To: who.Person})
+		d.Journal.Announce(box, journal.Event{Topics: []string{journal.TopicTalk}, Notice: journal.Notice{To: who.Person}})
 	}
 	return err
 }

@@ -33,7 +33,11 @@ func writingIn(t store.Tx, who identity.Who, names map[int64]string, conversatio
 				}
 			}
 		}
-		out = append(out, WritingView{Name: names[o.PersonID], Since: o.Begun, Changed: o.Changed, Now: now-o.Changed < together.StillWriting, Text: text})
+		v := WritingView{Name: names[o.PersonID], Since: o.Begun, Changed: o.Changed, Now: now-o.Changed < together.StillWriting && !o.Trail.Untouched(o.Changed), Text: text}
+		if h := o.Trail.Last(); h.To == o.PersonID {
+			v.By, v.Why = names[h.By], h.Why
+		}
+		out = append(out, v)
 	}
 	return out, err
 }

@@ -22,8 +22,10 @@ type WritingView struct {
 	Name    string       `json:"name"`
 	Since   when.Instant `json:"since"`
 	Changed when.Instant `json:"changed"`
-	Now     bool         `json:"now"`  // they are at it
-	Text    string       `json:"text"` // as it stands, of a very long one the beginning
+	Now     bool         `json:"now"`           // they are at it
+	Text    string       `json:"text"`          // as it stands, of a very long one the beginning
+	By      string       `json:"by,omitempty"`  // who gave them the draft
+	Why     string       `json:"why,omitempty"` // and what they were asked to do with it
 }
 
 // ReaderView is a member who has a conversation open.
@@ -48,6 +50,14 @@ type CommentView struct {
 	Text    string           `json:"text,omitempty"`    // as it was typed, for whoever can change it
 	Changed when.Instant     `json:"changed,omitempty"` // when it was last
 	Earlier []EarlierView    `json:"earlier"`           // how it stood before, the oldest first
+	Files   []CommentFile    `json:"files"`
+}
+
+// CommentFile is a file of a comment.
+type CommentFile struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+	Size int    `json:"size"` // bytes
 }
 
 // EarlierView is how a comment stood until then.

@@ -8,15 +8,10 @@ import (
 	"ebbe/internal/store/membership"
 )
 
-// Call is what somebody is told of at once, in whichever box they are.
-type Call struct {
-	person int64
-	notice journal.Notice
-}
-
-// CallsFor are those by which some of the team hear, from whoever is at work there, of a conversation.
-// Whoever wants to hear nothing now, by the plan of their own box, hears of it afterwards.
-func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, text string, now when.Instant) (out []Call, err error) {
+// CallsFor are what some of the team are told at once, in whichever box they are, by whoever is at
+// work there, of a conversation. Whoever wants to hear nothing now, by the plan of their own box,
+// hears of it afterwards.
+func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, text string, now when.Instant) (out []journal.Notice, err error) {
 	if len(people) == 0 {
 		return nil, nil
 	}
@@ -36,14 +31,7 @@ func CallsFor(t store.Tx, who identity.Who, people []int64, conversation int64, 
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Call{person, notice})
+		out = append(out, notice)
 	}
 	return out, nil
-}
-
-// Announce tells those who are called, and nobody else.
-func Announce(j *journal.Journal, who identity.Who, calls []Call) {
-	for _, c := range calls {
-		j.Announce(who.Box, journal.Event{Topics: []string{journal.TopicTalk}, To: c.person, Notice: c.notice})
-	}
 }

@@ -77,8 +77,9 @@ func fellows(t store.Tx, who identity.Who) (out []together.Named, err error) {
 }
 
 // Say has the members of the team read a comment in a conversation. Those it calls hear of it
-// and follow the conversation from then on, as does whoever writes it.
-func (d *Desk) Say(ctx context.Context, who identity.Who, key string, conversation int64, text string) (CommentMade, error) {
+// and follow the conversation from then on, as does whoever writes it. Files that were added
+// before go with it.
+func (d *Desk) Say(ctx context.Context, who identity.Who, key string, conversation int64, text string, files ...int64) (CommentMade, error) {
 	return d.write(ctx, who, key, func(t store.Tx) (talk.Comment, error) {
 		row, err := store.Conversations(t).Opened(who.Box, who.Person, conversation)
 		if err != nil {
@@ -89,7 +90,7 @@ func (d *Desk) Say(ctx context.Context, who identity.Who, key string, conversati
 			err = problem.Invalid("text", fmt.Sprintf("The comment was not written: there are %d in this conversation already. Say it in another.", mostComments))
 		}
 		return talk.Comment{BoxID: who.Box, ConversationID: row.ID, PersonID: who.Person, Earlier: []talk.Version{}, Gone: true}, err
-	}, text)
+	}, text, files)
 }
 
 // Change has a comment of one's own say something else; how it stood before stays to be read.
@@ -106,11 +107,11 @@ func (d *Desk) Change(ctx context.Context, who identity.Who, key string, comment
 			return c, &problem.Error{Type: "gone", Text: "That comment was deleted meanwhile. Nothing was changed; Ctrl Z brings it back."}
 		}
 		return c, nil
-	}, text)
+	}, text, nil)
 }
 
 // write stores a comment with that text, one that is gone as a new one.
-func (d *Desk) write(ctx context.Context, who identity.Who, key string, find func(store.Tx) (talk.Comment, error), text string) (CommentMade, error) {
+func (d *Desk) write(ctx context.Context, who identity.Who, key string, find func(store.Tx) (talk.Comment, error), text string, files []int64) (CommentMade, error) {
 	if err := d.may(who); err != nil {
 		return CommentMade{}, err
 	}
@@ -119,7 +120,7 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 		return CommentMade{}, problem.Invalid("text", fmt.Sprintf("The comment was not written: there is room for %d letters. What you typed is still here.", together.LongestComment))
 	}
 	var c talk.Comment
-	var calls []Call
+	var calls []journal.Notice
 	out, fresh, err := journal.Once(ctx, d.Journal, who, key, func(t store.Tx) (out CommentMade, err error) {
 		if c, err = find(t); err != nil {
 			return out, err
@@ -128,7 +129,14 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 		if err != nil {
 			return out, err
 		}
+		with, err := adding(t, who, files)
+		if err != nil {
+			return out, err
+		}
 		now, before, fresh := d.Journal.Now(), c, c.ID == 0
+		if text == "" && len(with) > 0 {
+			text = namesOf(with)
+		}
 		pieces := together.PiecesOf(text, people)
 		switch {
 		case text == "" && fresh:
@@ -145,6 +153,9 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 			return CommentMade{Comment: c.ID}, nil
 		}
 		if err := talk.Talk(t).Put(&c); err != nil {
+			return out, err
+		}
+		if err := talk.Talk(t).Belong(files, c.ID); err != nil {
 			return out, err
 		}
 		before.ID = c.ID
@@ -174,7 +185,7 @@ func (d *Desk) write(ctx context.Context, who identity.Who, key string, find fun
 	})
 	if fresh && c.ID != 0 {
 		d.Journal.Announce(who.Box, journal.Event{Topics: []string{journal.TopicTalk}, Conversations: []int64{c.ConversationID}, Key: key})
-		Announce(d.Journal, who, calls)
+		d.Journal.Notify(who.Box, calls)
 	}
 	return out, err
 }
@@ -285,13 +296,24 @@ func Of(t store.Tx, who identity.Who, conversation int64, now when.Instant) (*Ta
 	if err != nil {
 		return nil, err
 	}
+	ids := make([]int64, len(comments))
+	for i, c := range comments {
+		ids[i] = c.ID
+	}
+	files, err := talk.Talk(t).FilesOf(ids)
+	if err != nil {
+		return nil, err
+	}
 	for _, c := range comments {
-		is := CommentView{ID: c.ID, Name: names[c.PersonID], At: c.At, Pieces: together.PiecesOf(c.Text, people), Own: c.PersonID == who.Person, Changed: c.Changed, Earlier: []EarlierView{}}
+		is := CommentView{ID: c.ID, Name: names[c.PersonID], At: c.At, Pieces: together.PiecesOf(c.Text, people), Own: c.PersonID == who.Person, Changed: c.Changed, Earlier: []EarlierView{}, Files: []CommentFile{}}
 		if is.Own {
 			is.Text = c.Text
 		}
 		for _, e := range c.Earlier {
 			is.Earlier = append(is.Earlier, EarlierView{e.Until, together.PiecesOf(e.Text, people)})
+		}
+		for _, f := range files[c.ID] {
+			is.Files = append(is.Files, viewOf(f))
 		}
 		v.Comments = append(v.Comments, is)
 	}

@@ -41,6 +41,7 @@ type Refusal struct {
 type Handed struct {
 	Taken   []string
 	Refused []Refusal
+	Receipt string // by which name the gateway of a telephone line tells of it
 }
 
 // Counter is a line to the server that sends for an account (message

@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/store"
@@ -37,10 +38,12 @@ type Draft struct {
 	Named          bool // it goes from the address of a team by the name of whoever writes it
 	Begun          when.Instant
 	Changed        when.Instant
-	OutgoingID     int64  // the message made of it that can still be taken back; it shows nowhere then
-	Version        int64  // counts its changes
-	Writer         string // the window that changed it last, or none
-	Turn           int64  // which of that window's changes it was
+	OutgoingID     int64          // the message made of it that can still be taken back; it shows nowhere then
+	Version        int64          // counts its changes
+	Writer         string         // the window that changed it last, or none
+	Turn           int64          // which of that window's changes it was
+	Trail          together.Trail `gorm:"serializer:json"` // through whose hands of a team it has gone
+	BegunBy        int64          // who began it; 0: whoever has it
 }
 
 // DraftFile is a file that goes with a draft.
@@ -86,6 +89,24 @@ func (t Drafts) DraftByID(box, person, id int64) (d Draft, err error) {
 func (t Drafts) DraftBy(box, person int64, writer string) (d Draft, err error) {
 	err = sqlite.Plain(t.db().Where("person_id = ? AND box_id = ? AND writer = ? AND outgoing_id = 0", person, box, writer).Take(&d).Error)
 	return d, err
+}
+
+// DraftBegunBy loads a draft that a person began, and that is with another of the team.
+func (t Drafts) DraftBegunBy(box, person, id int64) (d Draft, err error) {
+	err = sqlite.Plain(t.db().Where("begun_by = ? AND +box_id = ? AND id = ? AND +person_id <> ? AND outgoing_id = 0", person, box, id, person).Take(&d).Error)
+	return d, err
+}
+
+// DraftsBegunBy gives those, the ones worked on last first.
+func (t Drafts) DraftsBegunBy(box, person int64, n int) (out []Draft, err error) {
+	err = t.db().Where("begun_by = ? AND +box_id = ? AND +person_id <> ? AND outgoing_id = 0", person, box, person).Order("changed DESC, id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// ReturnDrafts has the drafts that somebody was given go back to those of the team who began them.
+func (t Drafts) ReturnDrafts(box, person int64) error {
+	return t.db().Exec("UPDATE drafts SET person_id = begun_by, writer = '', turn = 0, version = version + 1 WHERE person_id = ? AND +box_id = ? AND outgoing_id = 0 AND begun_by > 0 AND begun_by <> ? AND begun_by IN (SELECT m.person_id FROM members m WHERE m.box_id = ?)",
+		person, box, person, box).Error
 }
 
 // DraftsOf gives the drafts of a person, those worked on last first.

@@ -80,6 +80,7 @@ var parts = []part{
 	{"sharings", "box_id", box, "id", all},
 	{"sharings", "team_box_id", box, "id", all},
 	{"comments", "box_id", box, "id", all},
+	{"comment_files", "box_id", box, "id", all},
 	{"followers", "box_id", box, "conversation_id", all},
 	{"concerns", "box_id", box, "id", nothing},
 	{"followers", "person_id", person, "conversation_id", all},
@@ -110,6 +111,7 @@ var parts = []part{
 	{"junk_signs", "box_id", box, "sign", nothing},
 	{"junk_tests", "box_id", box, "message_id", nothing},
 
+	{"numbers", "box_id", box, "number", all},
 	{"outgoings", "box_id", box, "id", all},
 	{"outgoing_bytes", "outgoing_id", "outgoings", "outgoing_id", all},
 	{"drafts", "person_id", person, "id", all},

@@ -9,6 +9,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/sqlite"
@@ -36,6 +37,9 @@ type Account struct {
 	Trouble   string       // why it is not, in a sentence; empty if it is
 	Expected  int          // messages that the first sync will bring
 	Brought   int          // those it has brought
+
+	Line *texting.Line `gorm:"serializer:json"` // it is a telephone line, and has no servers; nil: it is of mail
+	Hook string        // of a line: the secret part of the address at which its gateway speaks to Ebbe
 }
 
 // Accounts is what is asked and stored about accounts.
@@ -43,14 +47,30 @@ type Accounts store.Tx
 
 func (t Accounts) db() *gorm.DB { return store.Tx(t).DB() }
 
-// Accounts gives the accounts of a box, in the order in which they were added;
+// Accounts gives the accounts of mail of a box, in the order in which they were added;
 // of all boxes if box is 0.
 func (t Accounts) Accounts(box int64) (out []Account, err error) {
-	err = t.db().Where("box_id = @box OR @box = 0", map[string]any{"box": box}).Order("id").Find(&out).Error
+	err = t.db().Where("(box_id = @box OR @box = 0) AND line IS NULL", map[string]any{"box": box}).Order("id").Find(&out).Error
 	return out, err
 }
 
-// Account loads an account of a box.
+// Lines gives the telephone lines of a box, in the order in which they were added; of all boxes if
+// box is 0.
+func (t Accounts) Lines(box int64) (out []Account, err error) {
+	err = t.db().Where("(box_id = @box OR @box = 0) AND line IS NOT NULL", map[string]any{"box": box}).Order("id").Find(&out).Error
+	return out, err
+}
+
+// ByHook is the line at whose address a gateway speaks; store.ErrNotFound if there is none.
+func (t Accounts) ByHook(hook string) (a Account, err error) {
+	if hook == "" {
+		return a, store.ErrNotFound
+	}
+	err = sqlite.Plain(t.db().Where("hook = ? AND hook <> ''", hook).Take(&a).Error)
+	return a, err
+}
+
+// Account loads an account of a box, of mail or a telephone line.
 func (t Accounts) Account(box, id int64) (a Account, err error) {
 	err = sqlite.Plain(t.db().Where("box_id = ? AND id = ?", box, id).Take(&a).Error)
 	return a, err

@@ -12,6 +12,7 @@ import (
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
+	"ebbe/internal/store/drafting"
 	"ebbe/internal/store/sharing"
 	"ebbe/internal/store/sqlite"
 	"ebbe/internal/store/talk"
@@ -113,9 +114,14 @@ func (t Membership) Hands(box int64) (out []Hand, err error) {
 	return out, err
 }
 
-// Give notes that members were given something.
-func (t Membership) Give(box int64, people []int64, now when.Instant) error {
-	return t.db().Model(&store.Member{}).Where("box_id = ? AND person_id IN ?", box, people).Update("given", now).Error
+// Give notes when members were given something, each for the last time.
+func (t Membership) Give(box int64, last map[int64]when.Instant) error {
+	for person, at := range last {
+		if err := t.db().Model(&store.Member{}).Where("box_id = ? AND person_id = ?", box, person).Update("given", at).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Put makes somebody a member of a box, or changes as what.
@@ -144,6 +150,9 @@ func (t Membership) Drop(box, person int64, now when.Instant) error {
 		return err
 	}
 	if err := sharing.Sharings(t).Leave(box, person, now); err != nil {
+		return err
+	}
+	if err := drafting.Drafts(t).ReturnDrafts(box, person); err != nil {
 		return err
 	}
 	return t.db().Where("box_id = ? AND person_id = ?", box, person).Delete(&store.Member{}).Error
@@ -213,6 +222,9 @@ func (t Membership) Depart(person int64, now when.Instant) error {
 			return err
 		}
 		if _, err := t.Release(s.BoxID, person, now); err != nil {
+			return err
+		}
+		if err := drafting.Drafts(t).ReturnDrafts(s.BoxID, person); err != nil {
 			return err
 		}
 		others, steward := []store.Member{}, false

@@ -43,9 +43,11 @@ type Outgoing struct {
 	Attempts       int
 	Problem        string
 	SentAt         when.Instant
-	Quiet          bool // it is not shown in its conversation: an automatic answer
-	Filed          bool // it stands in its conversation
-	Laid           bool // it lies in the folder of sent mail on the server
+	Quiet          bool         // it is not shown in its conversation: an automatic answer
+	Filed          bool         // it stands in its conversation
+	Laid           bool         // it lies in the folder of sent mail on the server
+	Receipt        string       // by which name the gateway of a telephone line tells of it
+	Reached        when.Instant // when it has reached the telephone it was for; 0: nobody has said so
 
 	MessageID int64 // the message it has become in its conversation, which has its bytes then; or 0
 }
@@ -61,6 +63,25 @@ type OutgoingBytes struct {
 type Outbox store.Tx
 
 func (t Outbox) db() *gorm.DB { return store.Tx(t).DB() }
+
+// Reached says when the texts of a conversation have reached their telephones, by the messages they
+// have become.
+func (t Outbox) Reached(conversation int64) (map[int64]when.Instant, error) {
+	var rows []Outgoing
+	err := t.db().Select("message_id", "reached").Where("conversation_id = ? AND reached > 0", conversation).Find(&rows).Error
+	out := map[int64]when.Instant{}
+	for _, o := range rows {
+		out[o.MessageID] = o.Reached
+	}
+	return out, err
+}
+
+// ByReceipt is the message of which the gateway of a telephone line tells by that name;
+// store.ErrNotFound if there is none.
+func (t Outbox) ByReceipt(account int64, receipt string) (o Outgoing, err error) {
+	err = sqlite.Plain(t.db().Where("account_id = ? AND receipt = ? AND receipt <> ''", account, receipt).Take(&o).Error)
+	return o, err
+}
 
 // Send puts a message into the outbox, unless this address has had one with
 // the same hold; fresh says whether it was put there.
@@ -100,7 +121,7 @@ func (t Outbox) withBytes(out []Outgoing, err error) ([]Outgoing, error) {
 // tries, account, and the entry that wrote it. One that is not there any more is
 // not brought back: ErrNotFound.
 func (t Outbox) PutOutgoing(o *Outgoing) error {
-	return sqlite.There(t.db().Model(o).Select("EntryID", "AccountID", "State", "To", "Next", "Attempts", "Problem", "SentAt").Updates(o))
+	return sqlite.There(t.db().Model(o).Select("EntryID", "AccountID", "State", "To", "Next", "Attempts", "Problem", "SentAt", "Receipt", "Reached").Updates(o))
 }
 
 // FileOutgoing notes that a message that was sent stands in a conversation as a

@@ -2,6 +2,7 @@ package talk
 
 import (
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/store"
@@ -12,12 +13,13 @@ type Answering struct {
 	PersonID       int64
 	Begun, Changed when.Instant
 	Text           string
+	Trail          together.Trail `gorm:"serializer:json"` // by whom they were given it
 }
 
 // Answering gives the answers to a conversation that others than that person have begun, the
 // one that was changed last first.
 func (t Talk) Answering(box, person, conversation int64) (out []Answering, err error) {
-	err = t.db().Raw(gathered+"SELECT d.person_id, d.begun, d.changed, d.text FROM gathered g CROSS JOIN drafts d ON d.conversation_id = g.id WHERE d.box_id = ? AND d.person_id <> ? AND d.outgoing_id = 0 AND d.mode IN ? AND d.text <> '' ORDER BY d.changed DESC",
+	err = t.db().Raw(gathered+"SELECT d.person_id, d.begun, d.changed, d.text, d.trail FROM gathered g CROSS JOIN drafts d ON d.conversation_id = g.id WHERE d.box_id = ? AND d.person_id <> ? AND d.outgoing_id = 0 AND d.mode IN ? AND d.text <> '' ORDER BY d.changed DESC",
 		conversation, box, person, []writing.Mode{writing.Reply, writing.ReplyAll}).Scan(&out).Error
 	return out, err
 }

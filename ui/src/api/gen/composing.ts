@@ -19,9 +19,29 @@ export interface DraftView extends DraftChange {
   files: FileView[];
   below: string; // what stands below the words, unless it is bare
   signature: string;
+  line?: string; // it is a text, from the telephone line of that number
   begun: when.Instant;
   changed: when.Instant;
+  trail: HandingView[]; // through whose hands of the team it has gone, the latest last
+  with?: string; // who of them has it now; empty: whoever looks
   apart?: number /* int64 */; // the draft that another window has changed meanwhile; what was written here is kept as this one
+}
+/**
+ * HandingView is that a draft went from one of the team to another.
+ */
+export interface HandingView {
+  by: string;
+  byId: number /* int64 */;
+  to: string;
+  at: when.Instant;
+  why: string;
+}
+/**
+ * Handed is to whom of the team a draft is given, and what they are asked to do with it.
+ */
+export interface Handed {
+  to: number /* int64 */;
+  why: string;
 }
 /**
  * FileView is a file that goes with a draft.
@@ -88,6 +108,7 @@ export interface DraftBegun {
   mode: writing.Mode;
   message: number /* int64 */; // which it answers or passes on; 0 for a new one
   to: mail.Address[]; // for a new one
+  line: number /* int64 */; // for a new text: the telephone line from which it goes; 0: it is mail
   remind: boolean; // it asks again for an answer to a message of the user's
 }
 /**

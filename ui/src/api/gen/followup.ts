@@ -230,7 +230,7 @@ export interface Day {
  */
 export interface Owner {
   person?: number /* int64 */;
-  by?: number /* int64 */; // who gave it to them: they themselves, if they took it
+  by?: number /* int64 */; // who gave it to them: they themselves, if they took it; 0: a rule
   at?: when.Instant;
   why?: string; // as whoever gave it said
 }

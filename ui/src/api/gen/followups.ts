@@ -31,6 +31,15 @@ export interface FollowUpGroup {
   loaded: boolean; // its first follow-ups are here
   followUps: FollowUpView[];
   next?: string;
+  today?: Gauged; // of what one of a team has
+}
+/**
+ * Gauged is how much of a team's somebody has to do by the end of today.
+ */
+export interface Gauged extends followup.Heap {
+  usual: number /* int */; // minutes of it that they usually finish on such a day
+  weeks: number /* int */; // from how many weeks that was learned; 0: it is assumed
+  over: boolean; // more than is usual
 }
 /**
  * FollowUpView is a follow-up with what its conversation is called.

@@ -211,8 +211,8 @@ export const VanishWindow: when.Instant = 600_000;
 export interface ComboStep {
   kind: Kind;
   phrase?: string; // for Snooze its time, for MakeFollowUp and HandOver when it is due, in words
-  text?: string; // for MakeFollowUp its title; empty: as proposed. For ForwardTo, HandOver and StartMessage the address, for Combo its ID
-  ref?: number /* int64 */; // for ReplyWith and StartMessage the template
+  text?: string; // for MakeFollowUp its title; empty: as proposed. For ForwardTo, HandOver and StartMessage the address, for Combo its ID, for Give whose turn (together.Turn)
+  ref?: number /* int64 */; // for ReplyWith and StartMessage the template, for Give the person, if it is by no turn
   labels?: number /* int64 */[]; // for Label
   stream?: string; // for ToStream
   ask?: boolean; // what it needs is asked each time
@@ -511,6 +511,10 @@ export const Unshare: Kind = "unshare"; // and is not any more
  * The kinds of decisions and of other entries of the journal.
  */
 export const SharedIn: Kind = "shared-in"; // in the team's box: somebody shared it
+/**
+ * The kinds of decisions and of other entries of the journal.
+ */
+export const HandDraft: Kind = "hand-draft"; // a draft went to another of the team
 /**
  * The kinds of decisions and of other entries of the journal.
  */

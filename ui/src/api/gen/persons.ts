@@ -13,6 +13,7 @@ import * as when from './when'
  */
 export interface PersonView {
   address: string;
+  along: string[]; // it, and further addresses of theirs: of mail, or that stand for numbers
   name: string;
   since: when.Instant; // the first message between them; 0: there is none
   received: number /* int */;

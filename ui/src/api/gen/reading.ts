@@ -42,6 +42,7 @@ export interface MessageView {
   junk?: string; // why it was put into junk, in a sentence
   seems?: string; // for whom its sender may be taken, in a sentence
   wants: string; // to whom it is to be told that this was opened, if the user wants to
+  reached?: when.Instant; // of a text: when it reached the telephone it was for; 0: nobody has said so
 }
 /**
  * ReportView is what became of a message, in plain words.
@@ -60,6 +61,18 @@ export interface Between {
   sent: number /* int */;
   since: when.Instant;
   followUps: followup.FollowUp[];
+  along: string[]; // further addresses of theirs: of mail, or that stand for numbers
+  number?: NumberKnown; // which the address stands for
+}
+/**
+ * NumberKnown is a telephone number, and what is known of it.
+ */
+export interface NumberKnown {
+  number: string;
+  says: string; // as people write it
+  name: string;
+  address: string; // their mail address; empty: not known
+  stopped: when.Instant; // since when they want no texts; 0: they do not mind
 }
 /**
  * Offer is something for whose answer the user waits, and a message of the

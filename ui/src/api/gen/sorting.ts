@@ -130,6 +130,7 @@ export interface Known {
   Streams: delivery.Settings;
   Combos: { [key: string]: string}; // their IDs, by their names
   Templates: { [key: string]: number /* int64 */}; // by their names
+  Team: { [key: string]: number /* int64 */}; // the members of the team whose box it is, by their names; none of one's own box
   Week: when.Week;
   Now: when.Instant;
 }

@@ -26,6 +26,8 @@ export interface WritingView {
   changed: when.Instant;
   now: boolean; // they are at it
   text: string; // as it stands, of a very long one the beginning
+  by?: string; // who gave them the draft
+  why?: string; // and what they were asked to do with it
 }
 /**
  * ReaderView is a member who has a conversation open.
@@ -53,6 +55,15 @@ export interface CommentView {
   text?: string; // as it was typed, for whoever can change it
   changed?: when.Instant; // when it was last
   earlier: EarlierView[]; // how it stood before, the oldest first
+  files: CommentFile[];
+}
+/**
+ * CommentFile is a file of a comment.
+ */
+export interface CommentFile {
+  id: number /* int64 */;
+  name: string;
+  size: number /* int */; // bytes
 }
 /**
  * EarlierView is how a comment stood until then.

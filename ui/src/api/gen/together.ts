@@ -95,6 +95,7 @@ export const Steward: Role = "steward"; // of a team, and looks after it
  */
 export type Act = string;
 export const Work: Act = "work"; // seeing, deciding, answering, labelling
+export const Gauge: Act = "gauge"; // seeing how much of the team’s each of the others has to do today, and usually does in a day: sums, nothing of their own boxes
 export const Serve: Act = "serve"; // accounts, rules, plans, stages: what holds for all who work there
 export const Admit: Act = "admit"; // who is a member, and as what; the team's name
 export const Quit: Act = "quit"; // not being a member any more

@@ -87,6 +87,7 @@ export interface Try {
   Failed: string; // why nothing was taken at all; empty if something was said of each
   Final: boolean; // trying again would not change that
   Hangs: boolean; // nobody knows whether it was taken
+  Receipt: string; // by which name the gateway of a telephone line tells of it
 }
 
 //////////

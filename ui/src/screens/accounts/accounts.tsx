@@ -14,6 +14,7 @@ import { Notice } from '../../kit/notice'
 import { Restored, Vanished } from './asked'
 import { carried, foldersOf } from './carried'
 import { Form } from './form'
+import { Lines } from './lines'
 import { sentences } from './sentences'
 
 /** The mail accounts: how they stand, and what is needed to connect one. */
@@ -22,6 +23,7 @@ export function AccountsScreen() {
   const navigate = useNavigate()
   const led = (useLocation().state as { led?: boolean } | null)?.led === true // by the first steps, which go on after it
   const [open, setOpen] = useState<number | undefined>(led ? 0 : undefined) // 0: a new one
+  const [line, setLine] = useState<number>()
   const done = () => (led ? void navigate('/') : setOpen(undefined))
   const session = useMe()
   useCommands(open !== undefined ? [{ id: 'back', run: done, hidden: true }] : [])
@@ -36,7 +38,7 @@ export function AccountsScreen() {
             <Heading>{sentences.accounts}</Heading>
             <p className="text-ink-500">{sentences.whereYourMailLies}</p>
           </div>
-          {open === undefined && data.accounts.length > 0 && (
+          {open === undefined && line === undefined && data.accounts.length > 0 && (
             <Button onClick={() => setOpen(0)}>{sentences.connectAnother}</Button>
           )}
         </div>
@@ -49,7 +51,7 @@ export function AccountsScreen() {
           </p>
         )}
         {open === undefined && <Restored />}
-        {open !== undefined ? (
+        {line !== undefined ? null : open !== undefined ? (
           <Form key={open} account={account} name={session.name} onDone={done} />
         ) : data.accounts.length === 0 ? (
           <div>
@@ -67,6 +69,7 @@ export function AccountsScreen() {
             ))}
           </ul>
         )}
+        {open === undefined && <Lines open={line} onOpen={setLine} />}
       </div>
     </div>
   )

@@ -1,7 +1,8 @@
 import { useDraggable, useDroppable } from '@dnd-kit/core'
-import type { FollowUpGroup, FollowUpView } from '../../api/desk'
+import type { FollowUpGroup, FollowUpView, Gauged } from '../../api/desk'
 import { digits } from '../../api/digits'
 import type { Stage } from '../../api/gen/followup'
+import { minutes } from '../../api/times'
 import { List } from '../../kit/list'
 import { sentences } from './sentences'
 
@@ -17,6 +18,25 @@ export function Carry({ f, onLift, children }: { f: FollowUpView; onLift: () => 
       className={isDragging ? 'opacity-40' : ''}
     >
       {children}
+    </div>
+  )
+}
+
+/** How much of the team’s one of them has to do by the end of today, against what they usually finish. */
+function Today({ group, today }: { group: FollowUpGroup; today: Gauged }) {
+  const says = sentences.loadOfUsual(minutes(today.load), minutes(today.usual), today.weeks)
+  return (
+    <div className="px-0.5 pt-1.5" title={says} data-testid={'today-' + group.key}>
+      <div className="h-1 overflow-hidden rounded-full bg-sand-200" aria-hidden>
+        <div
+          className={`h-full rounded-full ${today.over ? 'bg-coral-600' : 'bg-fill'}`}
+          style={{ width: `${Math.min(100, (100 * today.load) / Math.max(today.usual, 1))}%` }}
+        />
+      </div>
+      <p className={`mt-1 text-[12px] ${today.over ? 'text-coral-600' : 'text-ink-500'}`}>
+        {sentences.loadToday(minutes(today.load), minutes(today.usual))}
+        <span className="sr-only">{says}</span>
+      </p>
     </div>
   )
 }
@@ -60,6 +80,7 @@ export function Lane({
         {finished ? sentences.thisWeekJoined : ''}
         <span className="font-medium text-ink-500">{digits(group.count)}</span>
       </h2>
+      {group.today && <Today group={group} today={group.today} />}
       <List
         label={group.name}
         empty={!group.count}

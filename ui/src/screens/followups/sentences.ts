@@ -196,4 +196,9 @@ export const sentences = {
   puttingOff: (title: string) => `putting off “${title}”`,
   aView: 'the name of a view',
   keepWaiting: 'Keep waiting',
+  loadToday: (load: string, usual: string) => `${load} of ${usual} today`,
+  loadOfUsual: (load: string, usual: string, weeks: number) =>
+    weeks
+      ? `Due by tonight: ${load} of the team’s. They usually finish ${usual} on such a day (from ${weeks} weeks).`
+      : `Due by tonight: ${load} of the team’s. What they usually finish is not known yet; ${usual} is assumed.`,
 } as const

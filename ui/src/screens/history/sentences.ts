@@ -5,6 +5,7 @@ export const sentences = {
   sharedIt: 'shared',
   endedSharing: 'ended the sharing of',
   sharedItHere: 'shared here',
+  gaveTheDraft: 'gave the draft',
   changedTheTeam: 'changed the team:',
   formerMember: 'Somebody who left',
   binned: 'binned',

@@ -73,6 +73,7 @@ export const verbs: Record<string, string> = {
   share: sentences.sharedIt,
   unshare: sentences.endedSharing,
   'shared-in': sentences.sharedItHere,
+  'hand-draft': sentences.gaveTheDraft,
   team: sentences.changedTheTeam,
   'leave-list': sentences.wentToLeaveA,
   send: sentences.sent,

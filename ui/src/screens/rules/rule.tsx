@@ -1,6 +1,7 @@
 import { XIcon } from '@phosphor-icons/react'
 import { useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { team } from '../../api/base'
 import { keyed, put, told } from '../../api/client'
 import { digits } from '../../api/digits'
 import type { Decided } from '../../api/gen/journal'
@@ -69,6 +70,7 @@ const starters = {
     sentences.replyWith,
     sentences.forwardTo,
     sentences.handOverTo,
+    ...(team ? [sentences.giveInTurn, sentences.giveTo] : []),
   ],
 }
 

@@ -122,5 +122,7 @@ export const sentences = {
   replyWith: 'reply with “”',
   forwardTo: 'forward to …',
   handOverTo: 'hand over to …',
+  giveInTurn: 'give in turn',
+  giveTo: 'give to …',
   wasTold: 'told of',
 }

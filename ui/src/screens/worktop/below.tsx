@@ -4,7 +4,7 @@ import { Between } from './between'
 import type { Tray } from './deciding'
 import { Owner } from './owner'
 import { HandOut } from './source'
-import { Following, Reading, Writing } from './talk'
+import { Dropping, Following, Reading, Writing } from './talk'
 
 /** Below the messages: who of the team writes and reads right now, and what of them can be handed out. */
 export const Below = ({ id, data, edit }: { id: number; data: ConversationView; edit: (tray: Tray) => void }) => (
@@ -13,6 +13,7 @@ export const Below = ({ id, data, edit }: { id: number; data: ConversationView; 
       <>
         <Writing others={data.talk.writing} edit={edit} />
         <Reading conversation={data.slip.id} />
+        <Dropping edit={edit} />
       </>
     )}
     <HandOut conversation={id} message={data.messages.at(-1)?.id ?? 0} />

@@ -4,6 +4,7 @@ import { due, month } from '../../api/times'
 import { TextButton } from '../../kit/button'
 import { Chip, Waves } from '../../kit/kit'
 import { Importance } from './importance'
+import { Whose } from './number'
 import { sentences } from './sentences.trays'
 import { useLetThrough } from './through'
 import { dueChip, whySentence } from './why'
@@ -21,13 +22,19 @@ export function Between({ view }: { view: ConversationView }) {
         </Link>
       </h2>
       <p className="mb-3 text-ink-500">
-        {b.name && (
-          <span className="block truncate" title={b.address}>
-            {b.address}
+        {b.name && b.name !== b.number?.says && (
+          <span className="block truncate" title={b.number?.says ?? b.address}>
+            {b.number?.says ?? b.address}
           </span>
         )}
+        {b.along.map((a) => (
+          <span key={a} className="block truncate">
+            {withoutNumber(a)}
+          </span>
+        ))}
         {b.since > 0 && sentences.since(month(b.since))}
       </p>
+      {b.number && <Whose key={b.address + b.number.name} number={b.number} />}
       <div className="mb-3.5 grid grid-cols-2 gap-2">
         <Tally n={b.received} what={sentences.fromThem} />
         <Tally n={b.sent} what={sentences.fromYou} />
@@ -61,6 +68,9 @@ export function Between({ view }: { view: ConversationView }) {
     </>
   )
 }
+
+/** An address as it is shown: one that stands for a telephone number by that alone. */
+const withoutNumber = (address: string) => address.replace(/@text\.invalid$/, '')
 
 const Tally = ({ n, what }: { n: number; what: string }) => (
   <div className="rounded-[10px] bg-sand-100 px-2.5 py-2">

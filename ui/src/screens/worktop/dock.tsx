@@ -143,14 +143,14 @@ export function Dock(props: Props) {
               key={slip.id + shown}
               conversation={slip.id}
               comment={Number(shown.slice('comment-'.length))}
-              onSay={(text) => {
+              onSay={(text, files) => {
                 close()
                 finish(
                   desk.act(
                     shown === 'comment'
                       ? `/conversations/${slip.id}/comments`
                       : shown.replace('comment-', '/comments/'),
-                    { text },
+                    shown === 'comment' ? { text, files } : { text },
                   ),
                 )
               }}

@@ -184,4 +184,5 @@ export const sentences = {
   giveItBack: 'Give it back',
   hoursUnowned: (hours: number) => `${hours} h without an owner`,
   daysUnowned: (days: number) => `${days} days without an owner`,
+  reached: ', delivered',
 } as const

@@ -1,18 +1,23 @@
+import { PaperclipIcon, XIcon } from '@phosphor-icons/react'
 import { type ReactNode, useEffect, useRef, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
-import { get, newKey, note, post, told } from '../../api/client'
-import type { CommentView, OtherView, ReaderView, TalkView, TeamView, WritingView } from '../../api/desk'
+import { api } from '../../api/base'
+import { get, newKey, note, post, sendFile, told } from '../../api/client'
+import type { CommentFile, CommentView, OtherView, ReaderView, TalkView, TeamView, WritingView } from '../../api/desk'
 import type { Piece } from '../../api/gen/together'
 import { useConversation } from '../../api/queries'
-import { long } from '../../api/times'
+import { long, size } from '../../api/times'
 import { useKey } from '../../frame/commands'
 import { useDesk } from '../../frame/desk'
-import { Button, TextButton } from '../../kit/button'
+import { useSteady } from '../../frame/steady'
+import { Button, IconButton, TextButton } from '../../kit/button'
 import { cx } from '../../kit/cx'
 import { Collapsible } from '../../kit/collapsible'
 import { TextArea } from '../../kit/field'
+import { FileButton } from '../../kit/files'
 import { Tray } from '../../kit/tray'
 import type { Tray as Shown } from './deciding'
+import { dropped, onDropped, takeDropped } from './dropped'
 import { sentences } from './sentences.trays'
 
 const LONGEST = 8000 // letters of a comment
@@ -101,6 +106,23 @@ export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tra
           )}
         </p>
         <Pieces pieces={c.pieces} />
+        {c.files.length > 0 && (
+          <ul className="mt-1.5 flex flex-wrap gap-1.5" aria-label={sentences.filesOfTheComment}>
+            {c.files.map((f) => (
+              <li key={f.id}>
+                <a
+                  href={`${api}/comment-files/${f.id}`}
+                  download={f.name}
+                  className="flex max-w-64 items-center gap-1.5 rounded-[8px] border border-plum-600/30 px-2 py-0.5 text-[12.5px] hover:underline"
+                >
+                  <PaperclipIcon size={13} className="shrink-0" aria-hidden />
+                  <span className="truncate">{f.name}</span>
+                  <span className="shrink-0 text-ink-500">{size(f.size)}</span>
+                </a>
+              </li>
+            ))}
+          </ul>
+        )}
         {c.earlier.length > 0 && (
           <Collapsible
             open={open}
@@ -134,8 +156,11 @@ export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: 
       <Initial name={o.name} tone="bg-fill text-white" />
       <div className="min-w-0 flex-1 break-words">
         <p>
-          <b>{(o.now ? sentences.isWriting : sentences.hasBegun)(o.name.split(' ')[0])}</b>,{' '}
-          {o.now ? sentences.sinceThen(long(o.since)) : sentences.lastAtIt(long(o.changed))}
+          <b>
+            {(o.now ? sentences.isWriting : o.by ? sentences.hasTheDraft : sentences.hasBegun)(o.name.split(' ')[0])}
+          </b>
+          , {o.now ? sentences.sinceThen(long(o.since)) : sentences.lastAtIt(long(o.changed))}
+          {o.by && `, ${sentences.givenBy(o.by.split(' ')[0])}${o.why ? ` (“${o.why}”)` : ''}`}
           {looks !== o.name && <>: “{o.text.length > BEGINS ? o.text.slice(0, BEGINS) + '…' : o.text}”</>}
         </p>
         {looks === o.name && <p className="my-1.5 font-serif text-[15px] whitespace-pre-wrap">{o.text}</p>}
@@ -150,6 +175,52 @@ export function Writing({ others, edit }: { others: WritingView[]; edit: (tray: 
       </div>
     </div>
   ))
+}
+
+/** Files dropped on the conversation go into a comment that is begun. */
+export function Dropping({ edit }: { edit: (tray: Shown) => void }) {
+  const mark = useRef<HTMLDivElement>(null)
+  const [over, setOver] = useState(false)
+  const begin = useSteady(() => edit('comment'))
+  useEffect(() => {
+    const column = mark.current?.closest<HTMLElement>('.reading-column')
+    if (!column) return
+    const drags = (e: DragEvent) => {
+      if (!e.dataTransfer?.types.includes('Files')) return
+      e.preventDefault()
+      setOver(true)
+    }
+    const leaves = (e: DragEvent) => {
+      if (!(e.relatedTarget instanceof Node) || !column.contains(e.relatedTarget)) setOver(false)
+    }
+    const drops = (e: DragEvent) => {
+      setOver(false)
+      if (!e.dataTransfer?.files.length) return
+      e.preventDefault()
+      dropped(e.dataTransfer.files)
+      begin()
+    }
+    column.addEventListener('dragover', drags)
+    column.addEventListener('dragleave', leaves)
+    column.addEventListener('drop', drops)
+    return () => {
+      column.removeEventListener('dragover', drags)
+      column.removeEventListener('dragleave', leaves)
+      column.removeEventListener('drop', drops)
+    }
+  }, [begin])
+  return (
+    <div ref={mark}>
+      {over && (
+        <p
+          role="status"
+          className="sticky bottom-0 rounded-[10px] border-2 border-dashed border-plum-600 bg-plum-100 px-3 py-4 text-center text-[13px]"
+        >
+          {sentences.dropForTheTeam}
+        </p>
+      )}
+    </div>
+  )
 }
 
 const AGAIN = 45_000 // ms until it is said again that one is there
@@ -204,7 +275,7 @@ export function CommentTray({
 }: {
   conversation: number
   comment: number // its ID; 0: a new one
-  onSay: (text: string) => void
+  onSay: (text: string, files: number[]) => void
   onClose: () => void
 }) {
   const was = useConversation(conversation).data?.talk?.comments.find((c) => c.id === comment)?.text ?? ''
@@ -218,10 +289,34 @@ export function CommentTray({
   const others = begun && !offered.length ? (members?.others ?? []).filter((o) => begins(o.name, begun)) : []
   const [added, setAdded] = useState<OtherView[]>([])
   const { say } = useDesk()
+  const [files, setFiles] = useState<CommentFile[]>([])
+  const [busy, setBusy] = useState('')
+  const add = useSteady(async (all: Iterable<File>) => {
+    for (const f of all) {
+      setBusy(sentences.adding(f.name))
+      try {
+        const path = `/comment-files?name=${encodeURIComponent(f.name)}&type=${encodeURIComponent(f.type)}`
+        const v = await sendFile<CommentFile>(path, f, newKey(), 'application/octet-stream')
+        setFiles((now) => [...now, v])
+      } catch (e) {
+        say({ text: told(e), wrong: true })
+      }
+    }
+    setBusy('')
+  })
+  useEffect(() => {
+    if (comment) return
+    void add(takeDropped())
+    return onDropped(() => void add(takeDropped()))
+  }, [add, comment])
   const submit = () => {
     const come = added.filter((o) => text.includes('@' + o.name))
     void Promise.all(come.map((o) => post('/team/members', { person: o.id, role: 'member' }, newKey()))).then(
-      () => onSay(text),
+      () =>
+        onSay(
+          text,
+          files.map((f) => f.id),
+        ),
       (e: unknown) => say({ text: told(e), wrong: true }),
     )
   }
@@ -238,7 +333,7 @@ export function CommentTray({
       layout="line"
       onClose={onClose}
       onSubmit={() => {
-        if (text.trim()) submit()
+        if ((text.trim() || files.length) && !busy) submit()
       }}
     >
       <div className="min-w-0 flex-1">
@@ -283,9 +378,44 @@ export function CommentTray({
               @{m.name}
             </TextButton>
           ))}
+          {!comment && (
+            <FileButton
+              words
+              multiple
+              label={sentences.filesForTheTeam}
+              testid="comment-files"
+              onFiles={(f) => void add(f)}
+            >
+              {sentences.addFiles}
+            </FileButton>
+          )}
         </p>
+        {(files.length > 0 || busy) && (
+          <ul className="flex flex-wrap gap-1.5 text-[12.5px]" aria-label={sentences.filesForTheTeam}>
+            {files.map((f) => (
+              <li
+                key={f.id}
+                className="flex max-w-64 items-center gap-1.5 rounded-[8px] border border-sand-300 py-0.5 pr-1 pl-2"
+              >
+                <PaperclipIcon size={13} className="shrink-0 text-ink-500" aria-hidden />
+                <span className="truncate">{f.name}</span>
+                <span className="shrink-0 text-ink-500">{size(f.size)}</span>
+                <IconButton
+                  label={sentences.removeFile(f.name)}
+                  onClick={() => {
+                    setFiles(files.filter((o) => o.id !== f.id))
+                    void post(`/comment-files/${f.id}/drop`).catch(() => {}) // what nobody says is removed by itself
+                  }}
+                >
+                  <XIcon size={11} aria-hidden />
+                </IconButton>
+              </li>
+            ))}
+            {busy && <li role="status">{busy}</li>}
+          </ul>
+        )}
       </div>
-      <Button type="submit" disabled={!text.trim()}>
+      <Button type="submit" disabled={(!text.trim() && !files.length) || !!busy}>
         {comment ? sentences.save : sentences.comment}
       </Button>
       <Button quiet onClick={onClose}>

@@ -23,6 +23,7 @@ const blank: DraftView = {
   turn: 0,
   files: [],
   below: '',
+  trail: [],
   signature: '',
   begun: 0,
   changed: 0,

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { told, unanswered } from '../../api/client'
+import { post, told, unanswered } from '../../api/client'
 import type { DraftView } from '../../api/desk'
 import { client, useDraft, useDrafts, useOutbox } from '../../api/queries'
 import { plural, short } from '../../api/times'
@@ -10,8 +10,10 @@ import { Button, TextButton } from '../../kit/button'
 import { Heading } from '../../kit/heading'
 import { Empty, Failed } from '../../kit/kit'
 import { LineButton } from '../../kit/pieces'
+import { useLines } from '../accounts/lines'
 import { DockSide } from '../worktop/dock'
 import { newMessage, useDrafting } from './drafts'
+import { GivenAway } from './give'
 import { Going } from './going'
 import { sentences } from './sentences.writer'
 import { Writer } from './writer'
@@ -38,7 +40,15 @@ export function Writing() {
     void newMessage()
       .then((n) => navigate('/writing/' + n))
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
-  useCommands(id ? [{ id: 'back', run: leave, hidden: true }] : [])
+  const lines = useLines().data?.lines
+  const text = (line: number) =>
+    void post<DraftView>('/drafts', { mode: 'new', message: 0, to: [], line })
+      .then((d) => navigate('/writing/' + d.id))
+      .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
+  useCommands([
+    ...(id ? [{ id: 'back', run: leave, hidden: true }] : []),
+    ...(lines?.length ? [{ id: 'new-text', run: () => text(lines[0].id) }] : []),
+  ])
   const going = (out.data?.pages.flatMap((p) => p.messages) ?? []).filter((m) => m.state !== 'kept')
   const list = (drafts.data ?? []).filter((d) => d.id === id || d.text || d.subject || d.to.length)
   return (
@@ -49,9 +59,16 @@ export function Writing() {
       >
         <div className="mb-2 flex items-center justify-between">
           <Heading>{sentences.writing}</Heading>
-          <Button onClick={begin}>
-            {sentences.newMessage} <span className="ml-1 font-normal">{key.toUpperCase()}</span>
-          </Button>
+          <span className="flex items-center gap-3">
+            {lines?.map((l) => (
+              <TextButton key={l.id} small title={l.says} onClick={() => text(l.id)}>
+                {lines.length > 1 ? `${sentences.newText}, ${l.name}` : sentences.newText}
+              </TextButton>
+            ))}
+            <Button onClick={begin}>
+              {sentences.newMessage} <span className="ml-1 font-normal">{key.toUpperCase()}</span>
+            </Button>
+          </span>
         </div>
         <h2 className="mt-3 mb-1 text-[11.5px] font-[650] text-ink-500">{sentences.drafts}</h2>
         {drafts.data && !list.length && <p className="text-ink-500">{sentences.noDraftsMessagesYou}</p>}
@@ -61,7 +78,13 @@ export function Writing() {
               <LineButton on={d.id === id} className="px-2 py-2" onClick={() => void navigate('/writing/' + d.id)}>
                 <span className="flex justify-between gap-2">
                   <b className="truncate">{d.to.map((a) => a.name || a.address).join(', ') || sentences.toNobodyYet}</b>
-                  <span className="shrink-0 text-[12px] text-ink-500">{short(d.changed)}</span>
+                  <span className="shrink-0 text-[12px] text-ink-500">
+                    {d.with
+                      ? sentences.withWhom(d.with.split(' ')[0])
+                      : d.trail.length
+                        ? sentences.fromWhom(d.trail.at(-1)!.by.split(' ')[0])
+                        : short(d.changed)}
+                  </span>
                 </span>
                 <span className="block truncate">{d.subject || sentences.withoutASubject}</span>
                 <span className="block truncate text-[12.5px] text-ink-500">
@@ -90,7 +113,10 @@ export function Writing() {
         ) : draft.error && shown?.id !== id ? (
           <Failed error={draft.error} again={() => void draft.refetch()} />
         ) : (
-          shown?.id === id && (
+          shown?.id === id &&
+          (shown.with || draft.data?.with ? (
+            <GivenAway draft={draft.data ?? shown} onBack={leave} />
+          ) : (
             <Writer
               key={id}
               page
@@ -102,7 +128,7 @@ export function Writing() {
                 leave()
               }}
             />
-          )
+          ))
         )}
       </section>
       <div className="relative col-span-full flex border-t border-sand-300 bg-sand-100 px-4 py-[9px] empty:hidden">

@@ -18,9 +18,11 @@ import { Select } from '../../kit/select'
 import { Tray } from '../../kit/tray'
 import { WeekGrid } from '../worktop/snooze'
 import type { DraftState } from './keeping'
+import { GiveRow, GivenBy } from './give'
 import { Offers } from './offers'
 import { sentences } from './sentences.writer'
 import { Templates } from './templates'
+import { Length, NumberField } from './text'
 import { empty, type Props, useWriting } from './writing'
 
 const modes = [
@@ -81,11 +83,13 @@ export function Writer(props: Props) {
     add,
     drop,
     close,
+    given,
     send,
     at_,
     elsewhere,
   } = useWriting(props)
   const to = at_('to')
+  const [giving, setGiving] = useState(false)
   // Drawn anew only when what they show is another, and not with each letter of the text.
   const modesRow = useMemo(
     () =>
@@ -216,8 +220,8 @@ export function Writer(props: Props) {
       {page && <h1 className="sr-only">{title ?? sentences.write}</h1>}
       <div className={`flex min-w-0 flex-1 flex-col gap-1.5 ${page ? 'min-h-0 max-[900px]:flex-none' : ''}`}>
         <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
-          {modesRow}
-          {accounts.length * (team ? 2 : 1) > 1 && (
+          {d.line ? <span className="text-ink-500">{sentences.textFrom(d.line)}</span> : modesRow}
+          {!d.line && accounts.length * (team ? 2 : 1) > 1 && (
             <Select
               label={sentences.from}
               small
@@ -231,8 +235,10 @@ export function Writer(props: Props) {
             />
           )}
         </div>
-        {toField}
-        {more && (
+        <GivenBy draft={d} />
+        {!d.line ? toField : d.conversation ? null : <NumberField d={d} wrong={to} change={change} />}
+        {d.line && d.conversation > 0 && to && <Notice>{to}</Notice>}
+        {more && !d.line && (
           <div className="grid grid-cols-2 gap-1.5 max-[700px]:grid-cols-1">
             <PeopleField
               id="write-cc"
@@ -250,7 +256,7 @@ export function Writer(props: Props) {
             />
           </div>
         )}
-        {fresh || subject ? (
+        {d.line ? null : fresh || subject ? (
           <Field
             id="write-subject"
             label={sentences.subject}
@@ -319,17 +325,28 @@ export function Writer(props: Props) {
         )}
         {at_('files') && <Notice>{at_('files')}</Notice>}
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[12.5px] text-ink-500">
-          {ways}
-          <TextButton
-            small
-            aria-pressed={preview > 0}
-            onClick={() => {
-              if (preview) setPreview(0)
-              else void keep().then(() => setPreview(Date.now()))
-            }}
-          >
-            {preview ? sentences.backToWriting : sentences.preview}
-          </TextButton>
+          {d.line ? (
+            <>
+              <Length text={d.text} />
+              <TextButton small aria-pressed={templates} onClick={() => setTemplates(!templates)}>
+                {sentences.templateAsk}
+              </TextButton>
+            </>
+          ) : (
+            ways
+          )}
+          {!d.line && (
+            <TextButton
+              small
+              aria-pressed={preview > 0}
+              onClick={() => {
+                if (preview) setPreview(0)
+                else void keep().then(() => setPreview(Date.now()))
+              }}
+            >
+              {preview ? sentences.backToWriting : sentences.preview}
+            </TextButton>
+          )}
           <Standing lost={lost} standing={standing} />
         </div>
         {standing.apart > 0 && (
@@ -360,6 +377,7 @@ export function Writer(props: Props) {
             }}
           />
         )}
+        {giving && <GiveRow draft={d} keep={keep} onGiven={given} onClose={() => setGiving(false)} />}
         {later && (
           <LaterRow
             text={at}
@@ -393,7 +411,7 @@ export function Writer(props: Props) {
         )}
         {backField}
         {at_('return') && <Notice className="-mt-1">{at_('return')}</Notice>}
-        {receipt}
+        {!d.line && receipt}
         {place === 'inbox' && d.conversation > 0 && !(back.trim() && !fresh) && (
           <Checkbox checked={leaves} onChange={(on) => setLeaves(on)}>
             {sentences.itLeavesTheInbox}
@@ -435,6 +453,11 @@ export function Writer(props: Props) {
             {!later && (
               <Button quiet className="px-2.5" onClick={() => setLater(true)}>
                 {sentences.later}
+              </Button>
+            )}
+            {team > 0 && !giving && !empty(d) && (
+              <Button quiet className="px-2.5" onClick={() => setGiving(true)}>
+                {sentences.giveTo}
               </Button>
             )}
           </div>

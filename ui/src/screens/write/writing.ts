@@ -244,6 +244,12 @@ export function useWriting({ draft, place, seen, sitting, onSent, onClose }: Pro
     add: adds,
     drop,
     close: closes,
+    given: () => {
+      closed.current = true
+      keeping.forget()
+      done()
+      onClose()
+    },
     send,
     at_,
     elsewhere,
