@@ -32,7 +32,7 @@ const Zone = "Europe/Oslo"
 
 // world makes the messages, with a fixed seed.
 type world struct {
-	o     *office.Office
+	o     *Town
 	r     *rand.Rand
 	loc   *time.Location
 	today time.Time // midnight
@@ -93,7 +93,7 @@ const livedDays = 35
 // office, and puts the clock to begin, with more additional messages of this
 // morning. fresh says that it did; a store that was filled before is kept as it
 // is.
-func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.SystemClock, begin time.Time, more int) (fresh bool, err error) {
+func Fill(ctx context.Context, d *desk.Desk, o *Town, clock *journal.SystemClock, begin time.Time, more int) (fresh bool, err error) {
 	loc := begin.Location()
 	filled, err := d.Filled(ctx)
 	if err == nil && filled {
@@ -119,12 +119,12 @@ func Fill(ctx context.Context, d *desk.Desk, o *office.Office, clock *journal.Sy
 	if err != nil {
 		return false, err
 	}
-	put(o, office.Archive, old...)
-	put(o, office.Junk, w.junk(lived, 20)...)
+	put(o.Office, office.Archive, old...)
+	put(o.Office, office.Junk, w.junk(lived, 20)...)
 	if err := connect(ctx, d, who); err != nil {
 		return false, err
 	}
-	if err := found(ctx, d, who); err != nil {
+	if err := found(ctx, d, o, who); err != nil {
 		return false, fmt.Errorf("the demo's team could not be made: %w", err)
 	}
 	if err := d.Mail.PassNow(ctx); err != nil {
@@ -254,7 +254,7 @@ func drawn(name string, people, machines []string) (p delivery.Plan, err error) 
 
 // take lets messages come in.
 func (w *world) take(ctx context.Context, d *desk.Desk, messages ...message) error {
-	put(w.o, office.Inbox, messages...)
+	put(w.o.Office, office.Inbox, messages...)
 	return d.Mail.PassNow(ctx)
 }
 
@@ -411,7 +411,7 @@ func (w *world) live(ctx context.Context, d *desk.Desk, clock *journal.SystemClo
 		e.m.id = w.id()
 	}
 	if e.waits {
-		put(w.o, office.Inbox, e.m)
+		put(w.o.Office, office.Inbox, e.m)
 		return nil
 	}
 	if err := d.SetClock(ctx, clock, e.m.at); err != nil {

@@ -148,7 +148,8 @@ func TestTheDialLetsThingsHappenAtTheirTime(t *testing.T) {
 			owners[s.Subject] = s.Owner.Name
 		}
 	}
-	require.Equal(t, map[string]string{"A second night at the quay store": "Jonas Reyland", "Light under the lagoon map": "Tomasz Ilk", "Couriers for the return in January": "Tomasz Ilk", "Photographs of the sounding machine": ""}, owners)
+	require.Equal(t, map[string]string{"A second night at the quay store": "Jonas Reyland", "Light under the lagoon map": "Tomasz Ilk", "Couriers for the return in January": "Tomasz Ilk", "Photographs of the sounding machine": "",
+		"Texts with +44 7700 900112": "Tomasz Ilk", "Texts with +44 7700 900331": "", "Texts with +44 7700 900518": ""}, owners)
 	cards, err := d.FollowUps.Cards(ctx, who)
 	require.NoError(t, err)
 	require.Len(t, cards.Cards, 1)

@@ -36,10 +36,10 @@ var ours = []struct {
 	{singer, "Choir", "alto-two", "Solvei", "imap.skagvikchoir.example", "smtp.skagvikchoir.example"},
 }
 
-// Office opens the museum's post office, which is kept in the folder dir, lets
-// its correspondents answer, and links the desk to it. All mail of the demo
-// comes from there, as mail comes to anybody.
-func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Office, error) {
+// Office opens the museum's post office and the telephone exchange, which are kept in the folder dir,
+// lets its correspondents answer, and links the desk to both. All mail of the demo comes from there, as
+// mail comes to anybody.
+func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*Town, error) {
 	o, err := office.Open(dir, clock.Now)
 	if err != nil {
 		return nil, err
@@ -57,9 +57,15 @@ func Office(d *desk.Desk, clock *journal.SystemClock, dir string) (*office.Offic
 		_ = o.Close()
 		return nil, err
 	}
-	d.Connect(accounts.Links{Key: key, World: o,
-		Network: post.Network{Dial: o.Dial, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: 20 * time.Second}})
-	return o, nil
+	x, err := ring(d, clock.Now, dir)
+	if err != nil {
+		_ = o.Close()
+		return nil, fmt.Errorf("the demo's telephone exchange cannot begin: %w", err)
+	}
+	t := &Town{o, x}
+	d.Connect(accounts.Links{Key: key, World: t,
+		Network: post.Network{Dial: o.Dial, Web: t.web, LookupSRV: o.LookupSRV, Roots: o.Roots(), Patience: 20 * time.Second}})
+	return t, nil
 }
 
 // Inside is the host of the addresses into Ebbe.
@@ -67,14 +73,14 @@ const Inside = "in.ebbe.example"
 
 // TakeMail opens the demo's way in for mail to the addresses into Ebbe, which
 // its post office brings there.
-func TakeMail(d *desk.Desk, o *office.Office, clock *journal.SystemClock) (*smtp.Listener, error) {
+func TakeMail(d *desk.Desk, o *Town, clock *journal.SystemClock) (*smtp.Listener, error) {
 	l, err := smtp.Listen("127.0.0.1:0", Inside, clock.Now, d.Inward)
 	if err != nil {
 		return nil, err
 	}
 	d.Inward.TakeMailAt(Inside)
 	o.Hear(func(a office.Accepted) {
-		answer(o, clock.Now(), a, func(to string) error { return netsmtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
+		answer(o.Office, clock.Now(), a, func(to string) error { return netsmtp.SendMail(l.Addr, nil, a.From, []string{to}, a.Raw) })
 	})
 	return l, nil
 }

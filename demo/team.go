@@ -41,10 +41,11 @@ type act struct {
 	about string // the Message-ID it is about
 	does  func(ctx context.Context, d *desk.Desk, who identity.Who, conversation int64) error
 	comes *message // instead: mail that comes to the team
+	rings *rings   // or a text
 }
 
 // found makes the team with its mail, a month before the demo begins.
-func found(ctx context.Context, d *desk.Desk, who identity.Who) error {
+func found(ctx context.Context, d *desk.Desk, o *Town, who identity.Who) error {
 	box, err := d.Teams.Make(ctx, who, "", lendingName)
 	if err != nil {
 		return err
@@ -67,7 +68,10 @@ func found(ctx context.Context, d *desk.Desk, who identity.Who) error {
 	}
 	_, err = d.Accounts.Put(ctx, team, "", accounts.AccountDraft{Name: lendingName, Address: lending.address, FullName: lending.name, Signature: "The loans team\nSkagvik Tide Museum", Secret: lendingSecret,
 		Mailbox: mail.Server{Host: ours[0].mailbox, Port: 993, Security: mail.TLS}, Sending: mail.Server{Host: ours[0].sender, Port: 465, Security: mail.TLS}, Carries: inbox.AllCarried})
-	return err
+	if err != nil {
+		return err
+	}
+	return line(ctx, d, o.x, team)
 }
 
 func inBox(ctx context.Context, d *desk.Desk, who identity.Who, box int64) (identity.Who, error) {
@@ -103,25 +107,25 @@ func actsOf(today time.Time) []act {
 	const night, dial, report, light, january, seats = "second-night@coastlinecouriers.example", "dial-signed@lindqvist-instruments.example", "facility-report@thalassa-archive.example",
 		"light-map@museodelmare.example", "january-couriers@shiomi-museum.example", "courier-seats@vargatravel.example"
 	return []act{
-		{at(-1, 11, 20), tomasz, dial, takes, nil},
-		{at(-1, 11, 22), tomasz, dial, follows("Fetch the tide dial from Halvard", at(2, 0, 0)), nil},
-		{at(-1, 15, 40), tomasz, night, says("The ferry line puts its log on the web. It did not sail on either night."), nil},
-		{at(-1, 16, 50), priya, report, takes, nil},
-		{at(-1, 16, 58), priya, report, writes("Dear Mr Pávlou,\n\nthe newest report is of October. I send it with tomorrow’s post and as a file by noon."), nil},
-		{at(0, 9, 12), jonas, night, takes, nil},
-		{at(0, 9, 16), jonas, night, says("The loan contract has a line on weather. It is on **page three**:\n\n> The lender bears what the sea delays.\n\nSo it is the lender’s, I think."), nil},
-		{at(0, 9, 31), priya, january, says("@Solvei Arnkvist the 18th is my school day. Who is at the dock?"), nil},
-		{at(0, 10, 3), solvei, january, gives(tomasz, "you are at the dock that day"), nil},
-		{at(0, 10, 24), tomasz, night, says("@Solvei Arnkvist would you tell Halvard before he gets the bill?"), nil},
-		{at(0, 10, 35), jonas, night, begins("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill."), nil},
-		{at(0, 10, 50), jonas, night, writes("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill. What does the night come to?"), nil},
-		{at(0, 11, 2), tomasz, light, takes, nil},
-		{at(0, 11, 25), jonas, night, says("Ninety. I put it on the list for the lender."), nil},
-		{at(0, 11, 48), tomasz, light, says("51 in the middle, 44 at the rim. @Solvei Arnkvist is that what you told her in May?"), nil},
-		{at(0, 13, 40), jonas, seats, takes, nil},
-		{at(0, 14, 5), jonas, seats, gives(priya, "you know which train meets the ferry"), nil},
-		{at(0, 15, 10), priya, seats, writes("Dear Oona,\n\nyes, please book both, on the museum’s account."), nil},
-		{at(0, 15, 12), priya, seats, says("Booked. @Tomasz they come at 11:20."), nil},
+		{at(-1, 11, 20), tomasz, dial, takes, nil, nil},
+		{at(-1, 11, 22), tomasz, dial, follows("Fetch the tide dial from Halvard", at(2, 0, 0)), nil, nil},
+		{at(-1, 15, 40), tomasz, night, says("The ferry line puts its log on the web. It did not sail on either night."), nil, nil},
+		{at(-1, 16, 50), priya, report, takes, nil, nil},
+		{at(-1, 16, 58), priya, report, writes("Dear Mr Pávlou,\n\nthe newest report is of October. I send it with tomorrow’s post and as a file by noon."), nil, nil},
+		{at(0, 9, 12), jonas, night, takes, nil, nil},
+		{at(0, 9, 16), jonas, night, says("The loan contract has a line on weather. It is on **page three**:\n\n> The lender bears what the sea delays.\n\nSo it is the lender’s, I think."), nil, nil},
+		{at(0, 9, 31), priya, january, says("@Solvei Arnkvist the 18th is my school day. Who is at the dock?"), nil, nil},
+		{at(0, 10, 3), solvei, january, gives(tomasz, "you are at the dock that day"), nil, nil},
+		{at(0, 10, 24), tomasz, night, says("@Solvei Arnkvist would you tell Halvard before he gets the bill?"), nil, nil},
+		{at(0, 10, 35), jonas, night, begins("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill."), nil, nil},
+		{at(0, 10, 50), jonas, night, writes("Dear Mirela,\n\nweather falls to the lender, as page three of the contract says, so the watchman goes onto their bill. What does the night come to?"), nil, nil},
+		{at(0, 11, 2), tomasz, light, takes, nil, nil},
+		{at(0, 11, 25), jonas, night, says("Ninety. I put it on the list for the lender."), nil, nil},
+		{at(0, 11, 48), tomasz, light, says("51 in the middle, 44 at the rim. @Solvei Arnkvist is that what you told her in May?"), nil, nil},
+		{at(0, 13, 40), jonas, seats, takes, nil, nil},
+		{at(0, 14, 5), jonas, seats, gives(priya, "you know which train meets the ferry"), nil, nil},
+		{at(0, 15, 10), priya, seats, writes("Dear Oona,\n\nyes, please book both, on the museum’s account."), nil, nil},
+		{at(0, 15, 12), priya, seats, says("Booked. @Tomasz they come at 11:20."), nil, nil},
 	}
 }
 
@@ -192,7 +196,7 @@ func writes(text string) func(context.Context, *desk.Desk, identity.Who, int64) 
 // of the demo's reader (accounts.World).
 type crew struct {
 	d *desk.Desk
-	o *office.Office
+	o *Town
 
 	mu   sync.Mutex
 	left []act // the next first
@@ -200,8 +204,11 @@ type crew struct {
 }
 
 // newCrew is the team of a demo that began on a day, with what its colleagues do from now on.
-func newCrew(d *desk.Desk, o *office.Office, box int64, today time.Time) *crew {
+func newCrew(d *desk.Desk, o *Town, box int64, today time.Time) *crew {
 	c := &crew{d: d, o: o, box: box, left: actsOf(today)}
+	c.left = append(c.left, texts(func(days, h, m int) time.Time {
+		return time.Date(today.Year(), today.Month(), today.Day()+days, h, m, 0, 0, today.Location())
+	})...)
 	for _, m := range lendingMail(today) {
 		c.left = append(c.left, act{at: m.at, who: m.from, about: m.id, comes: &m})
 	}
@@ -269,7 +276,12 @@ func (c *crew) Advance() (did bool) {
 
 func (c *crew) do(ctx context.Context, a act) error {
 	if a.comes != nil {
-		put(c.o, office.Inbox, *a.comes)
+		put(c.o.Office, office.Inbox, *a.comes)
+		return nil
+	}
+	if a.rings != nil {
+		c.o.x.TextAs(a.rings.id, string(a.rings.from), frontDesk, a.rings.text, a.at)
+		c.o.x.Advance()
 		return nil
 	}
 	who, err := c.d.People.Called(ctx, a.who.address)
@@ -287,7 +299,7 @@ func (c *crew) do(ctx context.Context, a act) error {
 }
 
 // join has the colleagues of a demo be at work from now on, where it has them.
-func join(ctx context.Context, d *desk.Desk, o *office.Office, loc *time.Location) error {
+func join(ctx context.Context, d *desk.Desk, o *Town, loc *time.Location) error {
 	began, err := d.DemoBegan(ctx)
 	if err != nil || began == 0 {
 		return err

@@ -311,3 +311,88 @@ func TestBeingSomebodyElse(t *testing.T) {
 	jonas.press(input.Enter)
 	jonas.reads("[data-testid=subject]", "A second night")
 }
+
+// What somebody of a team has written goes to another to be approved, with what is asked, and back
+// again; files dropped on the conversation are said to all of them; a board by owner says how much of
+// it is due today; a rule of the team can give.
+func TestAnAnswerIsApproved(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	solvei := open(t, s.url, 1280, 800).enter()
+	solvei.reads("[data-testid=box]", "Loans")
+	solvei.does("Demo clock")
+	jonas := open(t, *solvei.see("[data-testid=others] a").MustAttribute("href"), 1280, 800)
+	solvei.press(input.Escape)
+	jonas.does("Open the museum’s inbox")
+	for _, p := range []*page{solvei, jonas} {
+		p.reads("[data-testid=box]", "Loans")
+		p.press(input.KeyB)
+		p.presses("[role=option]", "Photographs of the sounding")
+		p.reads("[data-testid=subject]", "Photographs of the sounding")
+	}
+	jonas.press(input.Digit3)
+	jonas.until("document.activeElement.id === 'reply'")
+	jonas.write("Dear Mr Pávlou, yes, both.")
+	jonas.does("Give to…")
+	jonas.reads("[data-testid=give-draft]", "Give the draft to")
+	jonas.option("#give-draft-to", "Solvei Arnkvist")
+	jonas.see("#give-draft-why").MustInput("please approve and send")
+	jonas.press(input.Enter)
+	jonas.until("!document.querySelector('#reply')")
+	jonas.reads("[data-testid=writing-now]", "given by Jonas (“please approve and send”)")
+	solvei.see("[data-testid=draft]").MustClick() // by the plan of her own box she is told of it later
+	solvei.reads("[data-testid=given-draft]", "Jonas gave you this draft")
+	solvei.reads("[data-testid=given-draft]", "please approve and send")
+	require.Equal(t, "Dear Mr Pávlou, yes, both.", solvei.MustEval(`() => document.querySelector('#reply').value`).Str())
+	solvei.does("Give to…")
+	solvei.see("#give-draft-why").MustInput("with the name of the photographer")
+	solvei.does("Give")
+	solvei.until("!document.querySelector('#reply')")
+	jonas.reads("body", "with the name of the photographer")
+	jonas.presses("nav a", "Writing")
+	jonas.reads("main", "from Solvei")
+	solvei.presses("nav a", "Writing")
+	solvei.until("!document.querySelector('main').textContent.includes('sounding machine')") // it was his from the beginning
+	jonas.presses("main li button", "sounding machine")
+	jonas.see("#reply").MustSelectAllText().MustInput("Dear Mr Pávlou, yes, both. The photographer is Ada Moe.")
+	jonas.does("Give to…")
+	jonas.does("Give")
+	jonas.until("!document.querySelector('#reply')")
+	jonas.presses("main li button", "sounding machine")
+	jonas.reads("[data-testid=given-away]", "This draft is with Solvei Arnkvist")
+	jonas.does("Take it back")
+	jonas.presses("main li button", "sounding machine")
+	jonas.see("#reply")
+
+	solvei.presses("nav a", "Inbox")
+	solvei.presses("[role=option]", "Photographs of the sounding")
+	solvei.reads("[data-testid=subject]", "Photographs of the sounding")
+	solvei.see("[data-testid=reading-now], [data-testid=writing-now]")
+	drop := `() => {
+		const files = new DataTransfer()
+		files.items.add(new File(['two of 1911'], 'plates.txt', { type: 'text/plain' }))
+		const column = document.querySelector('.reading-column')
+		for (const kind of ['dragover', 'drop']) column.dispatchEvent(new DragEvent(kind, { dataTransfer: files, bubbles: true, cancelable: true }))
+	}`
+	solvei.MustEval(drop)
+	solvei.reads("[data-testid=comment-tray]", "plates.txt")
+	solvei.see("#comment").MustInput("Which of these?")
+	solvei.press(input.Enter)
+	solvei.reads("[data-testid=comment] a", "plates.txt")
+	jonas.presses("nav a", "Inbox")
+	jonas.presses("[role=option]", "Photographs of the sounding")
+	jonas.reads("[data-testid=comment] a", "plates.txt")
+	require.Equal(t, "two of 1911", jonas.MustEval(`() => fetch(document.querySelector('[data-testid=comment] a').href).then(r => r.text())`).Str())
+
+	solvei.press(input.KeyF)
+	solvei.does("By owner")
+	solvei.reads("[data-lane='Tomasz Ilk']", "of 3 h today")
+
+	solvei.presses("nav a", "Setup")
+	solvei.presses("main a", "Rules")
+	solvei.does("New rule")
+	solvei.see("#rule-words").MustInput("from pavlou@thalassa-archive.example: give to tomasz, star")
+	solvei.reads("main", "give it to Tomasz Ilk, if nobody has it")
+	solvei.see("#rule-words").MustSelectAllText().MustInput("from pavlou@thalassa-archive.example: give to halvard")
+	solvei.reads("[data-testid=rule-doubt]", "Say to whom it is to be given")
+}

@@ -65,7 +65,7 @@ func TestADraftIsGiven(t *testing.T) {
 
 	text, err := give(0, 1, "please  approve and send")
 	require.NoError(t, err)
-	require.Equal(t, "The draft is with Jonas Reyland now. Until it is sent you can take it back, in Writing.", text)
+	require.Equal(t, "The draft is with Jonas Reyland now.", text)
 	require.Equal(t, []string{"Solvei, Loans: gave you the draft “Re: Clause %d”: please approve and send"}, heard(1))
 	drafts := func(i int) (out []composing.DraftView) {
 		t.Helper()

@@ -126,11 +126,8 @@ func (f *texted) says(t testing.TB, n texting.Number) (id int64, out []string) {
 		if m.Own {
 			who = "we: "
 		}
-		text := m.Begins // those before the newest few are shown by that
-		if len(m.Blocks) > 0 {
-			text = m.Blocks[0].Text
-		}
-		out = append(out, who+strings.TrimSpace(text))
+		require.NotEmpty(t, m.Blocks, "texts are read with those before them")
+		out = append(out, who+strings.TrimSpace(m.Blocks[0].Text))
 	}
 	return id, out
 }
@@ -384,8 +381,8 @@ func TestTextsAndMailOfOnePerson(t *testing.T) {
 	f.arrive(t, letter("m1@x", "mirela@kestrel.example", "The proof"))
 	f.texts(t, driver, "It is me, Mirela")
 	text, _ := f.says(t, driver)
-	letter := f.by(t, "The proof")
-	_, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{letter.ID}, FollowUp: &followups.NewFollowUp{Title: "Read the proof", Keep: true}})
+	proof := f.by(t, "The proof")
+	_, err := f.Decisions.Decide(ctx, f.who, "", decide.Decision{Kind: inbox.MakeFollowUp, Conversations: []int64{proof.ID}, FollowUp: &followups.NewFollowUp{Title: "Read the proof", Keep: true}})
 	require.NoError(t, err)
 	between := func(id int64) *reading.Between {
 		t.Helper()
@@ -395,12 +392,18 @@ func TestTextsAndMailOfOnePerson(t *testing.T) {
 	}
 	require.Empty(t, between(text).FollowUps)
 	require.Equal(t, &reading.NumberKnown{Number: driver, Says: "+47 90 00 00 01"}, between(text).Number)
-	_, err = f.Phones.Name(ctx, f.who, phones.Whose{Number: driver, Address: "mirela@kestrel.example"})
+	_, err = f.Phones.Name(ctx, f.who, phones.Whose{Number: driver, Name: "Mirela Dragan", Address: "mirela@kestrel.example"})
 	require.NoError(t, err)
+	require.NoError(t, f.answers(t, text, "Good to know"))
+	f.later(t, time.Minute)
 	require.Equal(t, "Read the proof", between(text).FollowUps[0].Title)
 	require.Equal(t, 2, between(text).Received)
-	require.Equal(t, 2, between(letter.ID).Received)
-	require.Equal(t, []string{driver.Address()}, between(letter.ID).Along)
+	f.arrive(t, letter("m2@x", "Mirela Dragan <mirela@elsewhere.example>", "The proof again"))
+	again, err := f.Reading.Conversation(ctx, f.who, f.by(t, "The proof again").ID)
+	require.NoError(t, err)
+	require.Empty(t, again.Messages[0].Seems, "a telephone is no other address that somebody is taken for")
+	require.Equal(t, 2, between(proof.ID).Received)
+	require.Equal(t, []string{driver.Say()}, between(proof.ID).Along)
 	for _, address := range []string{"mirela@kestrel.example", driver.Address()} {
 		p, err := f.Persons.Person(ctx, f.who, address)
 		require.NoError(t, err)

@@ -1,12 +1,14 @@
 package intake
 
 import (
+	"slices"
 	"strings"
 
 	"golang.org/x/net/publicsuffix"
 
 	"ebbe/internal/core/mail"
 	"ebbe/internal/core/sorting"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/store"
 	"ebbe/internal/store/junking"
@@ -63,7 +65,7 @@ func ownDomains(t store.Tx, box int64, own map[string]bool) (out []string, err e
 		out = append(out, domainOf(a.Mailbox.Host))
 	}
 	for a := range own {
-		if _, d, ok := strings.Cut(a, "@"); ok {
+		if _, d, ok := strings.Cut(a, "@"); ok && !texting.IsText(a) {
 			out = append(out, domainOf(d))
 		}
 	}
@@ -106,10 +108,13 @@ func (b *batcher) lookForJunk(m *store.Message, p Parsed) error {
 // seems is whom a stranger may be taken for: somebody of that name whom the reader
 // writes to, or a domain that looks like one they know.
 func (b *batcher) seems(m *store.Message, domain string) (string, error) {
+	if texting.IsText(m.FromAddr) {
+		return "", nil // their name is the reader's own word
+	}
 	named := len([]rune(m.FromName)) >= 5
 	if named {
 		known, err := junking.Tests(b.t).Namesake(b.box, m.FromName, m.FromAddr)
-		if err != nil || known != "" && elsewhere(known, domain) {
+		if err != nil || known != "" && elsewhere(known, domain) && !texting.IsText(known) {
 			return known, err
 		}
 	}
@@ -118,6 +123,7 @@ func (b *batcher) seems(m *store.Message, domain string) (string, error) {
 		if err != nil {
 			return "", err
 		}
+		known = slices.DeleteFunc(known, func(a mail.Address) bool { return texting.IsText(a.Address) })
 		b.junk.known, b.junk.read = known, true
 		for _, d := range b.junk.own {
 			b.junk.known = append(b.junk.known, mail.Address{Address: "@" + d})

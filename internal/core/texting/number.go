@@ -52,7 +52,10 @@ func (n Number) Region() string {
 	if err != nil {
 		return ""
 	}
-	return phonenumbers.GetRegionCodeForNumber(p)
+	if r := phonenumbers.GetRegionCodeForNumber(p); r != "" {
+		return r
+	}
+	return phonenumbers.GetRegionCodeForCountryCode(int(p.GetCountryCode())) // the first of those that share it
 }
 
 // Address is what stands for a number where there are mail addresses.

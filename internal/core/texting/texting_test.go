@@ -75,6 +75,7 @@ func TestNumbersInEveryWayOfWriting(t *testing.T) {
 	}
 	require.Equal(t, "+47 22 85 50 50", Number("+4722855050").Say())
 	require.Equal(t, "NO", Number("+4722855050").Region())
+	require.Equal(t, "GB", Number("+441632960145").Region(), "also of a number that nobody can have")
 	at, ok := NumberOf(Number("+4722855050").Address())
 	require.True(t, ok)
 	require.Equal(t, Number("+4722855050"), at)

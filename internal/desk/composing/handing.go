@@ -76,7 +76,7 @@ func (d *Desk) Hand(ctx context.Context, who identity.Who, key string, id int64,
 		}
 		what := "“" + cmp.Or(draft.Subject, "without a subject") + "”"
 		e := store.Entry{Kind: inbox.HandDraft, At: now, Ref: id, ConversationID: draft.ConversationID, Text: what + " to " + to}
-		says, tells := "The draft is with "+to+" now. Until it is sent you can take it back, in Writing.", "gave you the draft "+what
+		says, tells := "The draft is with "+to+" now.", "gave you the draft "+what
 		if back {
 			e.Text, says, tells = what+" back", "The draft is with you again.", "took back the draft "+what
 		}

@@ -216,9 +216,10 @@ func (d *Desk) Heard(ctx context.Context, hook string, header http.Header, body 
 	return d.Sending.Told(ctx, a.BoxID, a.ID, heard.Receipts)
 }
 
-// idOf is the Message-ID of a text, by which it is known again.
-func idOf(a mailboxes.Account, id string) string {
-	sum := sha256.Sum256([]byte(fmt.Sprintf("%s\n%s", a.Line.Number, id)))
+// MessageID is that of a text that has come in by the line of that number, by the ID its gateway has
+// given it: so it is known again.
+func MessageID(line texting.Number, id string) string {
+	sum := sha256.Sum256([]byte(fmt.Sprintf("%s\n%s", line, id)))
 	return hex.EncodeToString(sum[:16]) + "@text.invalid"
 }
 
@@ -240,7 +241,7 @@ func (d *Desk) takeIn(ctx context.Context, a mailboxes.Account, came []texts.Cam
 		fresh = nil
 		var ids []string
 		for _, c := range came {
-			ids = append(ids, idOf(a, c.ID))
+			ids = append(ids, MessageID(a.Line.Number, c.ID))
 		}
 		seen, err := phoning.Numbers(t).Here(a.BoxID, ids)
 		if err != nil {
@@ -250,7 +251,7 @@ func (d *Desk) takeIn(ctx context.Context, a mailboxes.Account, came []texts.Cam
 			if to, err := texting.ReadNumber(c.To, a.Line.Number.Region()); c.To != "" && (err != nil || to != a.Line.Number) {
 				continue // another line of the same gateway
 			}
-			x := arrived{Came: c, message: idOf(a, c.ID)}
+			x := arrived{Came: c, message: MessageID(a.Line.Number, c.ID)}
 			if x.At == 0 || x.At > now {
 				x.At = now
 			}

@@ -59,7 +59,7 @@ type Between struct {
 	Sent      int                 `json:"sent"`
 	Since     when.Instant        `json:"since"`
 	FollowUps []followup.FollowUp `json:"followUps"`
-	Along     []string            `json:"along"`            // further addresses of theirs: of mail, or that stand for numbers
+	Along     []string            `json:"along"`            // further mail addresses of theirs, and numbers as people write them
 	Number    *NumberKnown        `json:"number,omitempty"` // which the address stands for
 }
 

@@ -122,7 +122,8 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 		v.Messages[i] = viewOf(who, m)
 		newest := i == len(messages)-1
 		v.Messages[i].Fresh = news && i > answered && m.ID > seen && m.Received > decided
-		if newest || v.Messages[i].Fresh && opened < maxUnfolded-1 && read+m.Size <= unfoldedBefore {
+		short := texting.IsText(m.FromAddr) && i >= len(messages)-maxUnfolded // a text is read with those before it
+		if newest || (short || v.Messages[i].Fresh) && opened < maxUnfolded-1 && read+m.Size <= unfoldedBefore {
 			read, opened = read+m.Size, opened+1
 			if err := unfold(t, m, &v.Messages[i], false); err != nil {
 				return v, 0, err
@@ -190,12 +191,17 @@ func (d *Desk) open(t store.Tx, who identity.Who, id int64) (v ConversationView,
 }
 
 func between(t store.Tx, who identity.Who, name, address string) (*Between, error) {
-	b := &Between{Name: name, Address: address, FollowUps: []followup.FollowUp{}}
+	b := &Between{Name: name, Address: address, FollowUps: []followup.FollowUp{}, Along: []string{}}
 	along, err := phoning.Numbers(t).Along(who.Box, address)
 	if err != nil {
 		return nil, err
 	}
-	b.Along = along[1:]
+	for _, a := range along[1:] {
+		if n, ok := texting.NumberOf(a); ok {
+			a = n.Say()
+		}
+		b.Along = append(b.Along, a)
+	}
 	for _, a := range along {
 		c, err := store.Correspondents(t).Correspondent(who.Box, a)
 		if err != nil {

@@ -195,9 +195,16 @@ func (x *Exchange) Taken() []Sent {
 
 // Text has somebody send a text to a line at a time.
 func (x *Exchange) Text(from string, to texting.Number, text string, at time.Time) {
+	x.TextAs(rand.Text(), from, to, text, at)
+}
+
+// TextAs has it be known by that ID.
+func (x *Exchange) TextAs(id, from string, to texting.Number, text string, at time.Time) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	x.plan(at, to, incoming(from, to, text, at))
+	says := incoming(from, to, text, at)
+	says["id"] = id
+	x.plan(at, to, says)
 	x.keep()
 }
 

@@ -61,7 +61,7 @@ export interface Between {
   sent: number /* int */;
   since: when.Instant;
   followUps: followup.FollowUp[];
-  along: string[]; // further addresses of theirs: of mail, or that stand for numbers
+  along: string[]; // further mail addresses of theirs, and numbers as people write them
   number?: NumberKnown; // which the address stands for
 }
 /**

@@ -29,7 +29,7 @@ export function Between({ view }: { view: ConversationView }) {
         )}
         {b.along.map((a) => (
           <span key={a} className="block truncate">
-            {withoutNumber(a)}
+            {a}
           </span>
         ))}
         {b.since > 0 && sentences.since(month(b.since))}
@@ -68,9 +68,6 @@ export function Between({ view }: { view: ConversationView }) {
     </>
   )
 }
-
-/** An address as it is shown: one that stands for a telephone number by that alone. */
-const withoutNumber = (address: string) => address.replace(/@text\.invalid$/, '')
 
 const Tally = ({ n, what }: { n: number; what: string }) => (
   <div className="rounded-[10px] bg-sand-100 px-2.5 py-2">

@@ -78,6 +78,7 @@ export function GiveRow({
       }}
     >
       <Select
+        id="give-draft-to"
         label={sentences.giveItTo}
         value={to}
         options={others.map((m) => ({ id: String(m.id), name: m.away ? sentences.whoIsAway(m.name) : m.name }))}
