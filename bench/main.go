@@ -53,6 +53,7 @@ var (
 	lengthy   = flag.Bool("only-long", false, "measure nothing but a conversation of 300 messages")
 	key       = flag.Bool("only-key", false, "measure nothing but what stands before the user in Chromium")
 	loaded    = flag.Bool("only-load", false, "measure nothing but these at work, with live accounts")
+	shared    = flag.Bool("only-together", false, "measure nothing but how fast a change of a team is on every screen")
 	minutes   = flag.Int("minutes", 10, "how long they are at work")
 	keep      = flag.String("data", "", "data folder to keep and use again (default: a new one)")
 )
@@ -70,6 +71,10 @@ func main() {
 	}
 	if *loaded {
 		load(cmp.Or(*keep, dir), *people, *each, time.Duration(*minutes)*time.Minute)
+		return
+	}
+	if *shared {
+		pace(cmp.Or(*keep, dir), *people, *undecided)
 		return
 	}
 	if *finds {

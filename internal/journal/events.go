@@ -5,6 +5,7 @@ import (
 	"slices"
 	"sync"
 
+	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
 )
 
@@ -175,7 +176,7 @@ func (j *Journal) Tell(box int64, key string, changes []inbox.Change) {
 	j.Announce(box, Event{Topics: topics, Conversations: conversations, Key: key})
 }
 
-// TopicsOf says which views the changes touch.
+// TopicsOf says which views the changes touch, and which conversations; of very many none is named.
 func TopicsOf(changes []inbox.Change) (topics []string, conversations []int64) {
 	mail, follow, cards, event := false, false, false, false
 	for _, c := range changes {
@@ -183,7 +184,14 @@ func TopicsOf(changes []inbox.Change) (topics []string, conversations []int64) {
 			mail = true
 			conversations = append(conversations, c.After.ID)
 		}
-		follow = follow || c.FollowUpBefore != nil || c.FollowUpAfter != nil
+		for _, f := range []*followup.FollowUp{c.FollowUpBefore, c.FollowUpAfter} { // it shows where its conversation does
+			if f != nil {
+				follow = true
+				if f.Conversation != 0 {
+					conversations = append(conversations, f.Conversation)
+				}
+			}
+		}
 		event = event || c.EventBefore != nil || c.EventAfter != nil
 		cards = cards || c.EventBefore != nil && c.EventBefore.Card || c.EventAfter != nil && c.EventAfter.Card
 		cards = cards || c.FollowUpBefore != nil && c.FollowUpBefore.Card || c.FollowUpAfter != nil && c.FollowUpAfter.Card
@@ -196,7 +204,8 @@ func TopicsOf(changes []inbox.Change) (topics []string, conversations []int64) {
 			topics = append(topics, t.name)
 		}
 	}
-	if len(conversations) > 200 {
+	slices.Sort(conversations)
+	if conversations = slices.Compact(conversations); len(conversations) > 200 {
 		conversations = nil
 	}
 	return topics, conversations

@@ -270,6 +270,7 @@ func TestReasonsAreSaid(t *testing.T) {
 	} {
 		require.Equal(t, c.said, ReadReasons(c.stored).Say(halvard))
 	}
+	require.Equal(t, "you seldom act on text messages", ReadReasons("domains").Say(mail.Address{Name: "+47 22 85 50 50", Address: "+4722855050@text.invalid"}))
 }
 
 // Half a year later what was learned counts half as much as what is learned then.

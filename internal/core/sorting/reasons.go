@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 )
 
 // Why is what speaks for the importance of a message, or against it.
@@ -82,6 +83,14 @@ func (rs Reasons) Say(from mail.Address) string {
 	return strings.Join(out, "; ")
 }
 
+// comingFrom is what comes from a domain, in words; that of texts is no place.
+func comingFrom(domain string) string {
+	if texting.IsText("@" + domain) {
+		return "text messages"
+	}
+	return "what comes from " + domain
+}
+
 func (r Reason) say(who, domain string) string {
 	switch r.Why {
 	case WhySaid:
@@ -95,9 +104,9 @@ func (r Reason) say(who, domain string) string {
 	case WhySeldom:
 		return "you seldom act on what " + who + " sends"
 	case WhyDomain:
-		return "you act on what comes from " + domain
+		return "you act on " + comingFrom(domain)
 	case WhyDomains:
-		return "you seldom act on what comes from " + domain
+		return "you seldom act on " + comingFrom(domain)
 	case WhyAlone:
 		return "it is to you alone"
 	case WhyNamed:

@@ -237,7 +237,7 @@ func (d *Desk) direct(t store.Tx, who identity.Who, draft *drafting.Draft, m sto
 		}
 		draft.AccountID = a.ID
 	}
-	if err := mailOnly(t, who, draft); err != nil {
+	if err := fitted(t, who, draft); err != nil {
 		return err
 	}
 	if err := drafting.Drafts(t).PutDraft(draft); err != nil {

@@ -1,6 +1,7 @@
 package composing
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -27,18 +28,29 @@ func asText(t store.Tx, who identity.Who, draft *drafting.Draft, line int64) err
 	if a.Line == nil {
 		return store.ErrNotFound
 	}
-	draft.AccountID = a.ID
+	draft.AccountID, draft.Subject = a.ID, textSubject
 	return nil
 }
 
-// mailOnly has a draft that passes something on go by mail, also if what it passes on came as a text.
-func mailOnly(t store.Tx, who identity.Who, draft *drafting.Draft) error {
-	if draft.Mode.Answers() || draft.AccountID == 0 {
+// textSubject is what a text is called while it is written.
+const textSubject = "Text message"
+
+// fitted has an answer to a text be one, and a draft that passes something on go by mail, also if
+// what it passes on came as a text.
+func fitted(t store.Tx, who identity.Who, draft *drafting.Draft) error {
+	if draft.AccountID == 0 {
 		return nil
 	}
 	a, err := mailboxes.Accounts(t).Account(who.Box, draft.AccountID)
-	if err != nil || a.Line == nil {
+	if errors.Is(err, store.ErrNotFound) || err == nil && a.Line == nil {
+		return nil
+	}
+	if err != nil {
 		return err
+	}
+	if draft.Mode.Answers() {
+		draft.Subject = textSubject
+		return nil
 	}
 	a, err = outbox.AccountOf(t, who.Box, 0, "")
 	draft.AccountID = a.ID

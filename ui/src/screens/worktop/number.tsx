@@ -27,6 +27,7 @@ export function Whose({ number: n }: { number: NumberKnown }) {
     <section className="mb-3 border-b border-sand-200 pb-3" data-testid="whose">
       {n.stopped > 0 && <p className="mb-1 text-coral-600">{sentences.wantsNoTexts(long(n.stopped))}</p>}
       {open ? (
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- Escape of any field in it
         <form
           className="grid gap-2"
           onSubmit={(e) => {

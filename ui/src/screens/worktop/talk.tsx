@@ -116,7 +116,9 @@ export function Comment({ comment: c, edit }: { comment: CommentView; edit: (tra
                   className="flex max-w-64 items-center gap-1.5 rounded-[8px] border border-plum-600/30 px-2 py-0.5 text-[12.5px] hover:underline"
                 >
                   <PaperclipIcon size={13} className="shrink-0" aria-hidden />
-                  <span className="truncate">{f.name}</span>
+                  <span className="truncate" title={f.name}>
+                    {f.name}
+                  </span>
                   <span className="shrink-0 text-ink-500">{size(f.size)}</span>
                 </a>
               </li>
