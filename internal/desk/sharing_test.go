@@ -10,6 +10,8 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/together"
+	"ebbe/internal/core/writing"
+	"ebbe/internal/desk/composing"
 	"ebbe/internal/desk/decide"
 	"ebbe/internal/desk/sharing"
 	"ebbe/internal/identity"
@@ -155,6 +157,44 @@ func TestSharingAConversation(t *testing.T) {
 	require.Len(t, c.sees(t, jonas), 1, "also where nothing of it is new")
 	require.Equal(t, before, c.reads(t, jonas, theirs), "nor is anything there twice")
 	c.sound(t)
+}
+
+// Whoever answers what is shared is asked before a second answer goes, also if the first is written in
+// the other box; what somebody writes in their own is not shown.
+func TestTwoAnswersAcrossASharing(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland")
+	solvei, jonas := c.people[0], c.team[1]
+	c.arrives(t, solvei.Box, aLetter("1", "mare@lend.example", "solvei@m.example", "Could you look at the clause?"))
+	mine := c.sees(t, solvei)[0].ID
+	out := c.shares(t, solvei, mine, true)
+	theirs := c.sees(t, jonas)[0].ID
+	begins := func(who identity.Who, conversation int64, text string) composing.DraftView {
+		t.Helper()
+		v, err := c.Reading.Conversation(ctx, who, conversation)
+		require.NoError(t, err)
+		d, err := c.Writing.Begin(ctx, who, "", composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID})
+		require.NoError(t, err)
+		d.Text = text
+		d, err = c.Writing.Change(ctx, who, "", d.ID, d.DraftChange)
+		require.NoError(t, err)
+		return d
+	}
+	sends := func(who identity.Who, d composing.DraftView) string {
+		t.Helper()
+		s, err := c.Writing.Send(ctx, who, "", d.ID, composing.Sending{})
+		if s.Asks == "" {
+			require.ErrorContains(t, err, "no account")
+		}
+		return s.Asks
+	}
+	his := begins(jonas, theirs, "The clause stays, as page three says.")
+	hers := begins(solvei, mine, "I ask the team.")
+	require.Equal(t, "Jonas Reyland has been writing an answer for a moment: “The clause stays, as page three says.” Send yours all the same?", sends(solvei, hers))
+	require.Equal(t, "Solvei has been writing an answer for a moment, from their own box. Send yours all the same?", sends(jonas, his))
+	_, err := c.Sharing.End(ctx, solvei, "", out.Sharing)
+	require.NoError(t, err)
+	require.Empty(t, sends(solvei, hers))
+	require.Empty(t, sends(jonas, his), "what is not shared any more nobody hears of")
 }
 
 // From the newest message on: what was written before is found by nobody of the team, and what the

@@ -11,6 +11,7 @@ import (
 	"ebbe/internal/identity"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
+	"ebbe/internal/store/sharing"
 	"ebbe/internal/store/talk"
 )
 
@@ -48,36 +49,92 @@ type Question struct {
 	Answered int64 // the line of the answer that it tells of; 0: of none that is sent
 }
 
+// place is where a conversation is answered: in the box somebody works in, or in another that it is
+// shared with.
+type place struct {
+	box, conversation int64
+	names             map[int64]string
+	apart             bool // in the own box of somebody who shares it: what they write there is theirs
+}
+
+// places are those of a conversation in which others than whoever answers it may answer.
+func places(t store.Tx, who identity.Who, conversation int64) (out []place, err error) {
+	add := func(box, conversation, team int64) error {
+		names, err := membership.Membership(t).Names(team)
+		out = append(out, place{box, conversation, names, box != team})
+		return err
+	}
+	if who.Team != 0 {
+		if err := add(who.Box, conversation, who.Box); err != nil {
+			return nil, err
+		}
+	}
+	shared, err := sharing.Sharings(t).Of(who.Box, []int64{conversation})
+	for _, r := range shared[conversation] {
+		if r.Ended != 0 || r.TeamConversationID == 0 || r.Addressed && who.Team != 0 { // of what came to both the team sees what came to it
+			continue
+		}
+		there := r.TeamConversationID
+		if who.Team == 0 {
+			there, err = store.Conversations(t).Resolve(r.TeamBoxID, there)
+			if err == nil {
+				err = add(r.TeamBoxID, there, r.TeamBoxID)
+			}
+		} else if there, err = store.Conversations(t).Resolve(r.BoxID, r.ConversationID); err == nil {
+			err = add(r.BoxID, there, who.Box)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	return out, err
+}
+
 // BeforeAnswering is what somebody is asked whose answer to a conversation, begun then, is to go:
 // another member has answered meanwhile, unless that is the line they were told of; or, if they
-// were asked nothing yet, is writing right now. Nothing is asked in one's own box.
+// were asked nothing yet, is writing right now. That is asked across a sharing, too; of an answer
+// that is written in somebody's own box nothing but that it is.
 func BeforeAnswering(t store.Tx, who identity.Who, conversation int64, begun when.Instant, told int64, asked bool, now when.Instant) (q Question, err error) {
-	if who.Team == 0 || conversation == 0 {
+	if conversation == 0 {
 		return q, nil
 	}
-	names, err := membership.Membership(t).Names(who.Box)
+	where, err := places(t, who, conversation)
 	if err != nil {
 		return q, err
 	}
-	e, text, err := talk.Talk(t).Answered(who.Box, who.Person, conversation, begun)
-	switch {
-	case err != nil:
-		return q, err
-	case e.ID > told:
-		q.Answered = e.ID
-		q.Text = fmt.Sprintf("%s has answered this, %s: “%s” Send yours as well?", names[e.PersonID], who.Week.Say(when.Moment{At: e.At}, now), beginning(text))
-		return q, nil
-	case asked:
-		return q, nil
-	}
-	others, err := writingIn(t, who, names, conversation, now)
-	for _, o := range others {
-		if o.Now {
-			q.Text = fmt.Sprintf("%s has been writing an answer %s: “%s” Send yours all the same?", o.Name, forHowLong(who, o.Since, now), beginning(o.Text))
-			break
+	for _, p := range where {
+		e, text, err := talk.Talk(t).Answered(p.box, who.Person, p.conversation, begun)
+		if err != nil {
+			return q, err
+		}
+		if e.ID > max(told, q.Answered) {
+			q.Answered = e.ID
+			q.Text = fmt.Sprintf("%s has answered this, %s: “%s” Send yours as well?", p.names[e.PersonID], who.Week.Say(when.Moment{At: e.At}, now), beginning(text))
 		}
 	}
-	return q, err
+	if q.Answered != 0 || asked {
+		return q, nil
+	}
+	for _, p := range where {
+		there := who
+		there.Box = p.box
+		others, err := writingIn(t, there, p.names, p.conversation, now)
+		if err != nil {
+			return q, err
+		}
+		for _, o := range others {
+			switch {
+			case !o.Now:
+				continue
+			case p.apart:
+				q.Text = fmt.Sprintf("%s has been writing an answer %s, from their own box. Send yours all the same?", o.Name, forHowLong(who, o.Since, now))
+			default:
+				q.Text = fmt.Sprintf("%s has been writing an answer %s: “%s” Send yours all the same?", o.Name, forHowLong(who, o.Since, now), beginning(o.Text))
+			}
+			return q, nil
+		}
+	}
+	return q, nil
 }
 
 // forHowLong says since when something goes on.
