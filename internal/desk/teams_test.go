@@ -263,6 +263,25 @@ func TestATeamOutlivesItsMembers(t *testing.T) {
 	}
 }
 
+// With a team goes what its members have begun to write in its box.
+func TestADeletedTeamLeavesNoDrafts(t *testing.T) {
+	c := newCompany(t, "Jonas Reyland")
+	d, err := c.Writing.Begin(ctx, c.team[1], "", composing.DraftBegun{Mode: writing.New})
+	require.NoError(t, err)
+	_, err = c.Writing.AddFile(ctx, c.team[1], "", d.ID, "plan.txt", "text/plain", []byte("the plan"))
+	require.NoError(t, err)
+	own, err := c.Writing.Begin(ctx, c.people[1], "", composing.DraftBegun{Mode: writing.New})
+	require.NoError(t, err)
+	require.NoError(t, c.Teams.End(ctx, c.team[0], "Loans"))
+	_, err = c.Leaving.Remove(ctx)
+	require.NoError(t, err)
+	require.Empty(t, names(t, c.raw(t), "SELECT id FROM drafts WHERE box_id = ?", c.box))
+	require.Empty(t, names(t, c.raw(t), "SELECT id FROM draft_files"))
+	left, err := c.Writing.Draft(ctx, c.people[1], own.ID)
+	require.NoError(t, err, "what is in his own box stays")
+	require.Equal(t, own.ID, left.ID)
+}
+
 // What comes to a team is nobody's until it is taken or given; it is one follow-up, whoever
 // has it, and who has it is said with since when and why. Two who take the same at once: one
 // has it, the other is told.

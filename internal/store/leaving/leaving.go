@@ -268,6 +268,7 @@ func (t Leaving) Begin(o Owner) error {
 		"DELETE FROM outgoing_bytes WHERE outgoing_id IN (SELECT id FROM outgoings WHERE box_id = @box AND state NOT IN ('sent', 'withdrawn'))",
 		"DELETE FROM outgoings WHERE box_id = @box AND state NOT IN ('sent', 'withdrawn')",
 		"DELETE FROM errands WHERE box_id = @box",
+		"UPDATE drafts SET person_id = @person WHERE box_id = @box", // what the members of a team were writing goes with its box
 		"DELETE FROM things WHERE box_id = @box",
 	})
 }
