@@ -10,7 +10,6 @@ import (
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/writing"
 	"ebbe/internal/desk/composing"
-	"ebbe/internal/journal"
 	"ebbe/internal/store"
 )
 
@@ -21,22 +20,7 @@ func TestADraftIsGiven(t *testing.T) {
 	c.comes(t, strings.ReplaceAll(fromLender, "%[1]d", "1"))
 	slip := c.sees(t, c.team[0])[0]
 	solvei, jonas, priya := c.team[0], c.team[1], c.team[2]
-	ears := []<-chan journal.Event{}
-	for _, own := range c.people {
-		ears = append(ears, c.Journal.Subscribe(t.Context(), own.Box, own.Person, c.box))
-	}
-	heard := func(i int) (out []string) {
-		for {
-			select {
-			case e := <-ears[i]:
-				if e.Text != "" {
-					out = append(out, e.Text)
-				}
-			default:
-				return out
-			}
-		}
-	}
+	heard := c.ears(t)
 	v, err := c.Reading.Conversation(ctx, solvei, slip.ID)
 	require.NoError(t, err)
 	d, err := c.Writing.Begin(ctx, solvei, "", composing.DraftBegun{Mode: writing.Reply, Message: v.Messages[0].ID})

@@ -71,6 +71,28 @@ func (c *company) at(t testing.TB, i int) identity.Who {
 	return who
 }
 
+// ears listens for everybody in their own box from now on, and gives what they have been told since
+// it was last asked.
+func (c *company) ears(t testing.TB) func(i int) []string {
+	t.Helper()
+	var ears []<-chan journal.Event
+	for _, own := range c.people {
+		ears = append(ears, c.Journal.Subscribe(t.Context(), own.Box, own.Person, c.box))
+	}
+	return func(i int) (out []string) {
+		for {
+			select {
+			case e := <-ears[i]:
+				if e.Text != "" {
+					out = append(out, e.Text)
+				}
+			default:
+				return out
+			}
+		}
+	}
+}
+
 // comes has mail come into the box of the team.
 func (c *company) comes(t testing.TB, raws ...string) {
 	t.Helper()
@@ -504,22 +526,7 @@ func TestRulesThatGive(t *testing.T) {
 	require.Empty(t, save(c.team[0], "with “Matter”: give in turn, follow up “Answer the lender” fri"))
 	require.Empty(t, save(c.team[0], "with “Courier”: give to jonas"))
 
-	var ears []<-chan journal.Event
-	for _, own := range c.people {
-		ears = append(ears, c.Journal.Subscribe(t.Context(), own.Box, own.Person, c.box))
-	}
-	heard := func(i int) (out []string) {
-		for {
-			select {
-			case e := <-ears[i]:
-				if e.Text != "" {
-					out = append(out, e.Text)
-				}
-			default:
-				return out
-			}
-		}
-	}
+	heard := c.ears(t)
 	owners := func() (out []string) {
 		t.Helper()
 		for _, s := range c.sees(t, c.team[0]) {
