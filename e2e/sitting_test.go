@@ -179,6 +179,7 @@ func TestManyAtOnce(t *testing.T) {
 	p.press(input.Digit2).leftIs(n - 3)
 	p.reads("[data-testid=notice]", "Archived 3.")
 	p.with(input.KeyZ, input.ControlLeft).leftIs(n)
+	p.until("[...document.querySelectorAll('[role=option]')].some(o => o.ariaSetSize === '%d')", n) // they stand in the list again, too
 
 	// By clicks: one, another, and all between them.
 	p.MustElement("[role=option] [data-mark]").MustEval(`() => this.click()`)

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
@@ -59,7 +60,7 @@ func (d *Desk) Doctor(ctx context.Context, dir string, key secrets.Key, dial fun
 	if d.Leaving.Owed() {
 		say(false, "Start Ebbe anew when nobody works with it: it writes the file anew then.", "Something of somebody who left may still lie in the file of the database.")
 	}
-	var accounts []mailboxes.Account
+	var accounts, lines []mailboxes.Account
 	err = d.store.Read(ctx, func(t store.Tx) error {
 		version, err := watching.Watching(t).Schema()
 		if err != nil {
@@ -88,7 +89,10 @@ func (d *Desk) Doctor(ctx context.Context, dir string, key secrets.Key, dial fun
 			return err
 		}
 		say(len(boxes) == 0, "If Ebbe runs, look at what it tells of these boxes; else start it.", "In %d boxes something is due since more than %d minutes.", len(boxes), int(lateAgenda.Minutes()))
-		accounts, err = mailboxes.Accounts(t).Accounts(0)
+		if accounts, err = mailboxes.Accounts(t).Accounts(0); err != nil {
+			return err
+		}
+		lines, err = mailboxes.Accounts(t).Lines(0)
 		return err
 	})
 	if err != nil {
@@ -114,7 +118,21 @@ func (d *Desk) Doctor(ctx context.Context, dir string, key secrets.Key, dial fun
 			}
 		}
 	}
-	say(true, "", "%d accounts were looked at.", len(accounts))
+	for _, a := range lines {
+		name := fmt.Sprintf("Telephone line %d", a.ID)
+		if _, err := key.Open(a.Secret); err != nil {
+			say(false, "Give the right key (--key-file, or ebbe.key in the folder), or have its owner type the secret again.", "%s: its secret cannot be opened with this key.", name)
+		}
+		if a.Paused {
+			say(true, "", "%s is paused.", name)
+			continue
+		}
+		at := texting.PlaceOf(a.Line.Gateway)
+		if err := reach(ctx, dial, mail.Server{Host: at.Host, Port: at.Port}); err != nil {
+			say(false, "Look at the network of this machine, and whether that gateway runs.", "%s: %s cannot be reached at port %d: %v", name, at.Host, at.Port, err)
+		}
+	}
+	say(true, "", "%d accounts and %d telephone lines were looked at.", len(accounts), len(lines))
 	return out, nil
 }
 

@@ -11,6 +11,7 @@ import (
 
 	"ebbe/internal/core/inbox"
 	"ebbe/internal/core/mail"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/when"
 	"ebbe/internal/secrets"
 	"ebbe/internal/store"
@@ -53,6 +54,7 @@ func TestTheDoctorLooks(t *testing.T) {
 		for _, a := range []mailboxes.Account{
 			{BoxID: 1, PersonID: 1, Name: "Museum", Address: "solvei@m.example", Mailbox: server("mail.m.example"), Sending: server("gone.m.example"), Secret: secrets.Key{5}.Seal("x"), Synced: when.Of(f.clock.t)},
 			{BoxID: 1, PersonID: 1, Name: "Choir", Address: "choir@m.example", Mailbox: server("mail.m.example"), Sending: server("mail.m.example"), Secret: key.Seal("x"), Trouble: "The server does not know the password."},
+			{BoxID: 1, PersonID: 1, Name: "Front desk", Address: "+441632960145@text.invalid", Line: &texting.Line{Number: "+441632960145", Gateway: texting.Gateway{URL: "https://gone.gateway.example/texts"}}, Hook: "x", Secret: key.Seal("x")},
 		} {
 			require.NoError(t, mailboxes.Accounts(tx).PutAccount(&a))
 		}
@@ -60,7 +62,7 @@ func TestTheDoctorLooks(t *testing.T) {
 	}))
 	_, wrong = looked()
 	text := strings.Join(wrong, "\n")
-	for _, want := range []string{"cannot be opened with this key", "gone.m.example cannot be reached at port 993: no route to host", "does not know the password", "In 1 boxes something is due"} {
+	for _, want := range []string{"cannot be opened with this key", "gone.m.example cannot be reached at port 993: no route to host", "does not know the password", "In 1 boxes something is due", "gone.gateway.example cannot be reached at port 443"} {
 		require.Contains(t, text, want)
 	}
 	require.NotContains(t, text, "Quartz")

@@ -362,6 +362,9 @@ func TestWhoSpeaksForAGateway(t *testing.T) {
 	require.NoError(t, f.Phones.Heard(ctx, hook, signed, body))
 	require.Len(t, f.slips(t), 1)
 
+	chosen, err := f.Choices.All(ctx, f.who)
+	require.NoError(t, err)
+	require.False(t, slices.ContainsFunc(chosen.Addresses, texting.IsText), "a number is no address of mail")
 	_, err = f.Phones.Put(ctx, f.who, "", phones.PhoneDraft{Line: f.line.Line, Secret: "x"})
 	require.ErrorContains(t, err, "a line of that number already")
 	_, err = f.Phones.Put(ctx, f.who, "", phones.PhoneDraft{Line: texting.Line{Number: "ask", Gateway: f.line.Gateway}, Secret: "x"})

@@ -17,6 +17,7 @@ import (
 
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/desk/decide"
@@ -68,6 +69,9 @@ func load(t store.Tx, who identity.Who) (s Settings, p store.Person, err error) 
 	s.FollowUp.Called = 0 // nothing that is chosen
 	own, err := store.People(t).OwnAddresses(who.Box)
 	for _, a := range own {
+		if texting.IsText(a.Address) { // of a telephone line, which is set up among the accounts
+			continue
+		}
 		s.Addresses = append(s.Addresses, a.Address)
 		if a.Account != "" || a.Address == p.Address || a.PersonID != p.ID {
 			s.Fixed = append(s.Fixed, a.Address)

@@ -13,7 +13,6 @@ import (
 	"log/slog"
 	"net/http"
 	netmail "net/mail"
-	"net/url"
 	"strings"
 	"sync"
 
@@ -128,11 +127,11 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v PhoneDra
 			return out, store.ErrNotFound
 		case v.ID == 0 && len(lines) >= mostLines:
 			return out, problem.Invalid("number", fmt.Sprintf("Nothing was saved: a box has %d lines at most.", mostLines))
-		case a.ID != 0 && v.Secret == "" && host(a.Line.Gateway) != host(l.Gateway):
+		case a.ID != 0 && v.Secret == "" && texting.PlaceOf(a.Line.Gateway) != texting.PlaceOf(l.Gateway):
 			return out, problem.Invalid("secret", "Nothing was saved: the secret was stored for another gateway, and is sent nowhere else. Type it again.")
 		}
 		a.Name, a.FullName, a.Paused, a.Line, a.Address = v.Name, v.FullName, v.Paused, &l, l.Number.Address()
-		a.Sending = mail.Server{Host: host(l.Gateway)}
+		a.Sending = mail.Server{Host: texting.PlaceOf(l.Gateway).Host}
 		if v.Secret != "" {
 			a.Secret = d.Seal(v.Secret)
 		}
@@ -151,14 +150,6 @@ func (d *Desk) Put(ctx context.Context, who identity.Who, key string, v PhoneDra
 		return out, store.People(t).PutPerson(&p, who.Box, []store.OwnAddress{{Address: a.Address, Account: a.Name}})
 	})
 	return out, d.Journal.Announced(who.Box, journal.TopicAccounts, err)
-}
-
-func host(g texting.Gateway) string {
-	u, err := url.Parse(g.URL)
-	if err != nil {
-		return ""
-	}
-	return strings.ToLower(u.Hostname())
 }
 
 // Drop removes a line. Its texts stay.

@@ -13,6 +13,7 @@ import (
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
 	"ebbe/internal/core/inbox"
+	"ebbe/internal/core/texting"
 	"ebbe/internal/core/together"
 	"ebbe/internal/core/when"
 	"ebbe/internal/identity"
@@ -156,7 +157,11 @@ func (d *Desk) Team(ctx context.Context, who identity.Who) (v TeamView, err erro
 			return err
 		}
 		for _, a := range own {
-			v.Addresses = append(v.Addresses, a.Address)
+			says := a.Address
+			if n, ok := texting.NumberOf(says); ok {
+				says = n.Say()
+			}
+			v.Addresses = append(v.Addresses, says)
 		}
 		if v.Names, err = membership.Membership(t).KeepsNames(who.Box); err != nil || who.May(together.Admit) != nil {
 			return err

@@ -406,7 +406,6 @@ const list: Known[] = [
   { id: 'go-mine', name: 'Go to all that is yours', keys: ['Shift+v'], where: 'Going places' },
 
   { id: 'new-message', name: 'New message', keys: ['n'], where: 'Everywhere' },
-  { id: 'new-text', name: 'New text message', keys: [], where: 'Everywhere' },
   {
     id: 'write-down',
     name: 'Write a follow-up down',

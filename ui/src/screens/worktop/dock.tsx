@@ -142,17 +142,10 @@ export function Dock(props: Props) {
             <CommentTray
               key={slip.id + shown}
               conversation={slip.id}
-              comment={Number(shown.slice('comment-'.length))}
-              onSay={(text, files) => {
+              of={shown}
+              onSay={(path, body) => {
                 close()
-                finish(
-                  desk.act(
-                    shown === 'comment'
-                      ? `/conversations/${slip.id}/comments`
-                      : shown.replace('comment-', '/comments/'),
-                    shown === 'comment' ? { text, files } : { text },
-                  ),
-                )
+                finish(desk.act(path, body))
               }}
               onClose={close}
             />

@@ -80,7 +80,7 @@ function Shown({ message: m, open, setOpen, all, setAll, details, setDetails, pa
           onClick={() => setDetails(!details)}
         >
           {long(m.date)}
-          {m.reached! > 0 && sentences.reached}
+          {m.reached && sentences.reached}
         </Opener>
       </div>
       {details && (

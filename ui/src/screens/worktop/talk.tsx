@@ -271,15 +271,16 @@ export function Reading({ conversation }: { conversation: number }) {
 /** Something to be said to the team, or a comment of one's own to be said otherwise. */
 export function CommentTray({
   conversation,
-  comment,
+  of,
   onSay,
   onClose,
 }: {
   conversation: number
-  comment: number // its ID; 0: a new one
-  onSay: (text: string, files: number[]) => void
+  of: string // comment-7: that is changed; comment: a new one
+  onSay: (path: string, body: Record<string, unknown>) => void
   onClose: () => void
 }) {
+  const comment = Number(of.slice('comment-'.length)) // 0: a new one
   const was = useConversation(conversation).data?.talk?.comments.find((c) => c.id === comment)?.text ?? ''
   const [text, setText] = useState(was)
   const field = useRef<HTMLTextAreaElement>(null)
@@ -315,10 +316,9 @@ export function CommentTray({
     const come = added.filter((o) => text.includes('@' + o.name))
     void Promise.all(come.map((o) => post('/team/members', { person: o.id, role: 'member' }, newKey()))).then(
       () =>
-        onSay(
-          text,
-          files.map((f) => f.id),
-        ),
+        comment
+          ? onSay('/comments/' + comment, { text })
+          : onSay(`/conversations/${conversation}/comments`, { text, files: files.map((f) => f.id) }),
       (e: unknown) => say({ text: told(e), wrong: true }),
     )
   }

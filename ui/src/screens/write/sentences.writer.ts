@@ -123,6 +123,7 @@ export const sentences = {
   tooManyParts: (parts: number, most: number) =>
     `${parts} parts: few telephones put more than ${most} together. Shorten it, or write a mail.`,
   newText: 'New text',
+  newTextMessage: 'New text message',
   lookingUpTheTeam: 'the team',
   nobodyElseInTheTeam: 'There is nobody else in the team yet.',
   giveTo: 'Give to…',

@@ -47,7 +47,7 @@ export function Writing() {
       .catch((e: unknown) => desk.say({ text: told(e), wrong: true }))
   useCommands([
     ...(id ? [{ id: 'back', run: leave, hidden: true }] : []),
-    ...(lines?.length ? [{ id: 'new-text', run: () => text(lines[0].id) }] : []),
+    ...(lines?.length ? [{ id: 'new-text', name: sentences.newTextMessage, run: () => text(lines[0].id) }] : []),
   ])
   const going = (out.data?.pages.flatMap((p) => p.messages) ?? []).filter((m) => m.state !== 'kept')
   const list = (drafts.data ?? []).filter((d) => d.id === id || d.text || d.subject || d.to.length)
