@@ -34,13 +34,11 @@ func TestTwoTeamsThatAnswerEachOther(t *testing.T) {
 			}
 		}
 	})
-	var teams []identity.Who
 	for i, name := range []string{"Loans", "Shop"} {
 		box, err := f.Teams.Make(ctx, f.who, "", name)
 		require.NoError(t, err)
 		team, err := (identity.Boxes{Directory: f.People}).In(ctx, f.who, box)
 		require.NoError(t, err)
-		teams = append(teams, team)
 		f.post.AddAccount(addresses[i], "low tide")
 		a := account
 		a.Address, a.Name, a.Login = addresses[i], name, ""
