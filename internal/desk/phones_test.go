@@ -345,7 +345,16 @@ func TestWhoSpeaksForAGateway(t *testing.T) {
 	draft := phones.PhoneDraft{ID: f.line.ID, Name: "Front desk", Line: f.line.Line, Paused: true}
 	_, err := f.Phones.Put(ctx, f.who, "", draft)
 	require.NoError(t, err)
-	require.ErrorIs(t, f.Phones.Heard(ctx, hook, signed, body), phones.Paused)
+	require.ErrorIs(t, f.Phones.Heard(ctx, hook, signed, body), phones.ErrPaused)
+	d, err := f.Writing.Begin(ctx, f.who, "", composing.DraftBegun{Mode: writing.New, Line: f.line.ID})
+	require.NoError(t, err)
+	d.To, d.Text = []mail.Address{{Address: string(driver)}}, "Later"
+	d, err = f.Writing.Change(ctx, f.who, "", d.ID, d.DraftChange)
+	require.NoError(t, err)
+	_, err = f.Writing.Send(ctx, f.who, "", d.ID, composing.Sending{})
+	require.NoError(t, err)
+	f.later(t, time.Minute)
+	require.Empty(t, f.x.Taken(), "nothing goes by a line that is paused")
 	draft.Paused = false
 	moved := draft
 	moved.Gateway.URL = "https://elsewhere.example/texts"
@@ -359,8 +368,10 @@ func TestWhoSpeaksForAGateway(t *testing.T) {
 	other := []byte(`{"id":"1","from":"+4790000001","to":"+4721000009","text":"for the café"}`)
 	require.NoError(t, f.Phones.Heard(ctx, hook, texts.Signed(texting.Usual().Sign, "s3cret", other, f.clock.t), other))
 	require.Empty(t, f.slips(t), "what is for another line of the gateway is not taken in by this one")
-	require.NoError(t, f.Phones.Heard(ctx, hook, signed, body))
+	require.NoError(t, f.Phones.Heard(ctx, hook, texts.Signed(texting.Usual().Sign, "s3cret", body, f.clock.t), body))
 	require.Len(t, f.slips(t), 1)
+	f.later(t, time.Hour)
+	require.Len(t, f.x.Taken(), 1, "and goes once it is not")
 
 	chosen, err := f.Choices.All(ctx, f.who)
 	require.NoError(t, err)

@@ -1,14 +1,18 @@
 package desk
 
 import (
+	"errors"
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
 	"ebbe/internal/core/delivery"
 	"ebbe/internal/core/followup"
@@ -29,6 +33,7 @@ import (
 	"ebbe/internal/intake"
 	"ebbe/internal/journal"
 	"ebbe/internal/post"
+	"ebbe/internal/problem"
 	"ebbe/internal/store"
 	"ebbe/internal/store/membership"
 )
@@ -432,6 +437,83 @@ func TestTenPeopleTakeAtOnce(t *testing.T) {
 	wrong, _, err := c.Check(ctx)
 	require.NoError(t, err)
 	require.Empty(t, wrong)
+}
+
+// Ten people decide at once over an hour of work, a minute at a time: what comes, what they do and take
+// back goes on among each other. Whoever is too late is told; nothing is lost, there twice, or decided
+// by halves.
+func TestAnHourOfTenPeople(t *testing.T) {
+	c := newCompany(t, "Ada", "Bo", "Cleo", "Dina", "Eli", "Finn", "Greta", "Hal", "Ines")
+	minutes := 60
+	if testing.Short() {
+		minutes = 12
+	}
+	letters, done, refused := 0, atomic.Int64{}, atomic.Int64{}
+	for minute := range minutes {
+		c.clock.t = c.clock.t.Add(time.Minute)
+		for range 1 + minute%3 {
+			letters++
+			c.comes(t, fmt.Sprintf("From: Lender %[1]d <lender%[1]d@lend.example>\nTo: loans@m.example\nSubject: Matter %[1]d\nMessage-ID: <h%[1]d@lend.example>\n\nCould you look at %[1]d?\n", letters))
+		}
+		slips := c.sees(t, c.team[0])
+		if len(slips) == 0 {
+			continue
+		}
+		var work errgroup.Group
+		for i, who := range c.team {
+			r := rand.New(rand.NewPCG(uint64(minute), uint64(i)))
+			work.Go(func() error {
+				id, seen := slips[r.IntN(min(len(slips), 6))].ID, inbox.Inbox
+				nobody := int64(0)
+				var err error
+				switch r.IntN(7) {
+				case 0:
+					_, err = c.Decisions.Decide(ctx, who, "", decide.Decision{Kind: inbox.Archive, Conversations: []int64{id}, Seen: seen})
+				case 1, 2:
+					_, err = c.Decisions.Decide(ctx, who, "", decide.Decision{Kind: inbox.Give, Conversations: []int64{id}, Owner: who.Person, Was: &nobody})
+				case 3:
+					_, err = c.Decisions.Decide(ctx, who, "", decide.Decision{Kind: inbox.Give, Conversations: []int64{id}, Turn: together.LeastToDo})
+				case 4:
+					_, err = c.Talk.Say(ctx, who, "", id, fmt.Sprintf("Minute %d", minute))
+				case 5:
+					_, err = c.Journal.TakeBack(ctx, who, "")
+				default:
+					_, err = c.Decisions.Decide(ctx, who, "", decide.Decision{Kind: inbox.Star, Conversations: []int64{id}})
+				}
+				var told *problem.Error
+				switch {
+				case err == nil:
+					done.Add(1)
+				case errors.As(err, &told) || errors.Is(err, store.ErrNotFound):
+					refused.Add(1)
+				default:
+					return err
+				}
+				return nil
+			})
+		}
+		require.NoError(t, work.Wait())
+	}
+	require.NotZero(t, refused.Load(), "some were too late")
+	require.Greater(t, done.Load(), refused.Load())
+	require.Len(t, names(t, c.raw(t), "SELECT id FROM conversations WHERE box_id = ? AND merged_to = 0", c.box), letters, "none is lost, and none is there twice")
+	require.NoError(t, c.store.Read(ctx, func(tx store.Tx) error {
+		work, err := store.FollowUps(tx).AllFollowUps(c.box)
+		has := map[int64]int{}
+		for _, f := range work {
+			if f.Open() && f.Owner.Person != 0 {
+				has[f.Conversation]++
+			}
+		}
+		for id, n := range has {
+			require.Equal(t, 1, n, "conversation %d has one owner", id)
+		}
+		return err
+	}))
+	for _, who := range c.team { // each sees the same, but for marks of their own
+		require.Equal(t, len(c.sees(t, c.team[0])), len(c.sees(t, who)))
+	}
+	c.sound(t)
 }
 
 // Two who look after a team and remove each other at once: one of them is removed, and the

@@ -29,6 +29,9 @@ func (s SMTP) Submit(ctx context.Context, a mailboxes.Account) (Line, error) {
 	if err != nil {
 		return nil, errors.New(say.Upper(err.Error()) + ".")
 	}
+	if a.Line != nil && a.Paused {
+		return nil, errors.New(say.Upper("the telephone line is paused, so the text waits") + ".")
+	}
 	if a.Line != nil {
 		l := telephone{ctx: ctx, line: *a.Line, by: texts.HTTP{Network: s.Network, Gateway: a.Line.Gateway, Secret: login.Secret}}
 		if s.Notify != nil {

@@ -53,7 +53,7 @@ func gateway(s *server) gin.HandlerFunc {
 			c.String(http.StatusNotFound, "There is no telephone line at this address.\n")
 		case errors.Is(err, texts.ErrUnsigned):
 			c.String(http.StatusUnauthorized, "That is not signed by the gateway of this line, or too long ago.\n")
-		case errors.Is(err, phones.Paused):
+		case errors.Is(err, phones.ErrPaused):
 			c.String(http.StatusServiceUnavailable, "This line is paused. Say it again later.\n")
 		default:
 			fail(c, err)

@@ -174,12 +174,12 @@ func notALine(a mailboxes.Account) error {
 	return nil
 }
 
-// Paused is why nothing is taken in by a line.
-var Paused = &problem.Error{Type: "paused", Text: "This line is paused. Say it again later."}
+// ErrPaused is why nothing is taken in by a line.
+var ErrPaused = &problem.Error{Type: "paused", Text: "This line is paused. Say it again later."}
 
 // Heard takes in what the gateway of a line says at its address: texts, and what has become of those
 // that were sent. What was said before does nothing. It returns store.ErrNotFound where there is no
-// such address, texts.ErrUnsigned, Paused, and *problem.Error with what cannot be read.
+// such address, texts.ErrUnsigned, ErrPaused, and *problem.Error with what cannot be read.
 func (d *Desk) Heard(ctx context.Context, hook string, header http.Header, body []byte) error {
 	var a mailboxes.Account
 	err := d.store.Read(ctx, func(t store.Tx) (err error) { a, err = mailboxes.Accounts(t).ByHook(hook); return err })
@@ -187,7 +187,7 @@ func (d *Desk) Heard(ctx context.Context, hook string, header http.Header, body 
 		return err
 	}
 	if d.Provider == nil || a.Paused {
-		return Paused
+		return ErrPaused
 	}
 	p, err := d.Provider(a)
 	if err != nil {

@@ -217,6 +217,9 @@ func (x *Exchange) plan(at time.Time, to texting.Number, says map[string]string)
 	slices.SortStableFunc(x.kept.Plans, func(a, b happening) int { return a.At.Compare(b.At) })
 }
 
+// mostOnce is how many texts are known again.
+const mostOnce = 1000
+
 // reach is how long a text is on its way to its telephone.
 const reach = 3 * time.Second
 
@@ -249,7 +252,7 @@ func (x *Exchange) take(w http.ResponseWriter, r *http.Request) {
 	}
 	id := rand.Text()
 	if once := r.Header.Get("Idempotency-Key"); !slices.Contains(x.kept.Once, once) || once == "" {
-		x.kept.Once = append(x.kept.Once, once)
+		x.kept.Once = append(x.kept.Once[max(0, len(x.kept.Once)-mostOnce):], once)
 		x.carry(Sent{ID: id, From: x.kept.Lines[i].Number, To: to, Text: t.Text, Parts: texting.Measure(t.Text).Parts})
 	}
 	if x.faults.Silent {

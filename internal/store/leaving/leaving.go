@@ -129,7 +129,7 @@ var parts = []part{
 	{"unaskeds", "person_id", person, "message_id", all},
 	{"marks", "person_id", person, "conversation_id", all},
 
-	{"accounts", "box_id", box, "id", without("secret")},
+	{"accounts", "box_id", box, "id", without("secret", "hook")},
 	{"folders", "account_id", "accounts", "id", all},
 	{"copies", "folder_id", "folders", "uid", nothing},
 	{"awaiteds", "folder_id", "folders", "message_id", nothing},
